@@ -1,0 +1,35 @@
+"""Actions a technician can take next, and what each would mean."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class OutcomeMeaning:
+    """One outcome of an action: its words, its chance, and what it would point at."""
+
+    outcome: str
+    chance: float
+    meaning: str
+
+
+@dataclass(frozen=True)
+class Action:
+    """kind: look, supply, scan, measure, recheck, repair, cause, try, prove, hand_over, give_up, done.
+
+    target: a point, part or orientation. minutes with access; cost and expected in the shop's currency:
+    expected is the whole job's expected cost from here when this is done first.
+    """
+
+    kind: str
+    target: str
+    title: str
+    where: str
+    why: str
+    minutes: float
+    cost: float
+    expected: float
+    points: tuple[str, ...] = ()
+    outcomes: tuple[OutcomeMeaning, ...] = ()
+    part_action: str = ""

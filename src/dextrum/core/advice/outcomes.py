@@ -1,0 +1,73 @@
+"""For every point, the chance of each readable outcome under every hypothesis row.
+
+An outcome is what a technician tells apart at a glance: near zero, low, as a good board, high, OL. Made once
+per model.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.special import ndtr, stdtrit
+
+from dextrum.core.diagnosis.hypotheses import NOTHING_ROW, SOMETHING_ELSE_ROW
+from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, expected_at
+from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.diagnosis.predictions import COMPLIANCE_VOLTS
+from dextrum.core.reference.judge import NEAR_ZERO_VOLTS
+
+OUTCOMES = ("near 0", "low", "as a good board", "high", "OL")
+BLUR = 0.01
+"""Share of any outcome whatever the board: slips of the hand."""
+OPEN_SCALED = 1e6
+
+
+@dataclass(frozen=True)
+class OutcomeTable:
+    """chances: (P, 5, R). points: ids in the order of the first axis."""
+
+    points: tuple[str, ...]
+    chances: np.ndarray
+
+
+def _edges(centre: float, spread: float, freedom: float, diode: bool) -> tuple[float, float, float, float]:
+    """Bounds on the comparing scale: near zero | low | good | high | open."""
+    top = COMPLIANCE_VOLTS if diode else 7.5
+    if not np.isfinite(centre):
+        return (NEAR_ZERO_VOLTS if diode else 0.7, top, top, top)
+    reach = float(stdtrit(freedom, 0.999)) * spread
+    near = min(NEAR_ZERO_VOLTS, 0.3 * centre) if diode else -1.0
+    return (min(near, centre - reach), centre - reach, centre + reach, top)
+
+
+def outcome_chances(model: DiagnosisModel, point: str) -> np.ndarray | None:
+    """(5, R) for one point by its default method; None where nothing can be expected there."""
+    method = model.board.point_by_id[point].default_method
+    expected = expected_at(model, point, method)
+    if expected is None:
+        return None
+    means = np.where(np.isinf(expected.means), OPEN_SCALED, expected.means)
+    centre = float(expected.means[NOTHING_ROW])
+    edges = _edges(centre, float(expected.spreads[NOTHING_ROW]), expected.freedom, method.is_diode)
+    below = np.stack([ndtr((edge - means) / expected.spreads) for edge in edges])
+    share = np.diff(np.vstack([np.zeros_like(means), below, np.ones_like(means)]), axis=0)
+    share = np.maximum(share, 0.0)
+    share *= 1.0 - CONTACT_FAILURE
+    share[-1] += CONTACT_FAILURE
+    share = (1.0 - BLUR) * share + BLUR / len(OUTCOMES)
+    share[:, SOMETHING_ELSE_ROW] = 0.8 * share[:, NOTHING_ROW] + 0.2 / len(OUTCOMES)
+    return np.asarray(share)
+
+
+def build_outcome_table(model: DiagnosisModel) -> OutcomeTable:
+    """Outcome chances of all points of the board."""
+    points: list[str] = []
+    rows: list[np.ndarray] = []
+    for point in model.board.points:
+        chances = outcome_chances(model, point.id)
+        if chances is not None:
+            points.append(point.id)
+            rows.append(chances)
+    stacked = np.stack(rows) if rows else np.zeros((0, len(OUTCOMES), model.hypotheses.count))
+    return OutcomeTable(tuple(points), stacked)

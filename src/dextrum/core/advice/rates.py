@@ -1,0 +1,26 @@
+"""What time and parts cost in this shop. Currency is the shop's own."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dextrum.core.board.model import require
+
+
+@dataclass(frozen=True)
+class ShopRates:
+    """labour in currency per minute; the rest in minutes."""
+
+    labour_per_minute: float = 0.8
+    touch_minutes: float = 0.4
+    contact_minutes: float = 0.08
+    look_minutes: float = 1.0
+    supply_minutes: float = 1.5
+    recheck_minutes: float = 6.0
+    wire_minutes: float = 18.0
+    look_share: float = 0.04
+
+    def __post_init__(self) -> None:
+        for name in ("labour_per_minute", "touch_minutes", "contact_minutes", "look_minutes",
+                     "supply_minutes", "recheck_minutes", "wire_minutes"):
+            require(getattr(self, name), 0.001, 1000.0, name)

@@ -1,0 +1,343 @@
+"""The next step: the action after which the expected cost of the job is least, one step ahead."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from dextrum.core.advice.actions import Action, OutcomeMeaning
+from dextrum.core.advice.gates import Gate, held_gates, off_points, points_to_recheck
+from dextrum.core.advice.outcomes import OUTCOMES, OutcomeTable, build_outcome_table
+from dextrum.core.advice.rates import ShopRates
+from dextrum.core.advice.repairs import (
+    RepairOptions,
+    build_repair_options,
+    expected_repair_cost,
+    option_costs,
+)
+from dextrum.core.advice.wording import fault_words, repair_title, where_words
+from dextrum.core.diagnosis.functions import state_chances
+from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
+from dextrum.core.diagnosis.likelihood import check_chances
+from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.diagnosis.posterior import Posterior
+from dextrum.core.job import JobFacts
+
+CLEARED = 0.9
+"""Chance that no fault is left, above which the device goes to proof."""
+LEAST_OUTCOME = 0.03
+BEYOND_REPAIR = 0.8
+"""Chance that nothing on the board can be mended, above which giving up competes with going on."""
+PLANNING_PENALTY = 3.0
+"""An unmended unit weighs this many times its value while planning: one step of look-ahead can't see how two
+measurements together pay, and would give up too early at the bare value."""
+WORTHWHILE_ROW = 1e-5
+MOST_RANKED = 8
+
+
+@dataclass(frozen=True)
+class AdviceModel:
+    """What advice needs of a board, made once: outcomes of every point, and all repairs."""
+
+    model: DiagnosisModel
+    rates: ShopRates
+    outcomes: OutcomeTable
+    repairs: RepairOptions
+
+
+@dataclass(frozen=True)
+class Advice:
+    """next is ranked[0]. gates hold now. nothing_left: chance that no fault is left."""
+
+    next: Action
+    ranked: tuple[Action, ...]
+    gates: tuple[Gate, ...]
+    nothing_left: float
+
+
+def build_advice_model(model: DiagnosisModel, rates: ShopRates | None = None) -> AdviceModel:
+    rates = rates or ShopRates()
+    return AdviceModel(model, rates, build_outcome_table(model.warm()),
+                       build_repair_options(model.board, model.hypotheses, rates))
+
+
+class _Weighing:
+    """One posterior, seen through the cost of repair. All arrays are cut down to the rows that weigh."""
+
+    def __init__(self, advice: AdviceModel, posterior: Posterior, facts: JobFacts) -> None:
+        self.advice = advice
+        self.board = advice.model.board
+        self.rates = advice.rates
+        self.facts = facts
+        self.evidence = posterior.evidence
+        self.rows = posterior.remaining_rows()
+        self.nothing = float(self.rows[NOTHING_ROW])
+        self.live = np.flatnonzero(self.rows > WORTHWHILE_ROW)
+        self.weight = self.rows[self.live]
+        self.options = RepairOptions(advice.repairs.options, advice.repairs.mends[self.live])
+        self.costs = option_costs(self.board, advice.repairs, self.rates, facts.access)
+        self.prove = self.rates.labour_per_minute * sum(check.minutes for check in self.board.checks)
+        self.give_up = PLANNING_PENALTY * self.board.unit_value
+        self.is_nothing = (self.live == NOTHING_ROW).astype(float)
+        self.now = float(self.expect(self.weight[None, :])[0])
+
+    def expect(self, weights: np.ndarray) -> np.ndarray:
+        """Expected cost of repair (B,) of B weight vectors over the live rows, each adding up to 1."""
+        total = np.maximum(weights.sum(axis=1, keepdims=True), 1e-300)
+        normal = weights / total
+        return expected_repair_cost(self.options, self.costs, normal, normal @ self.is_nothing, self.give_up,
+                                    self.prove)
+
+    def minutes_cost(self, minutes: float) -> float:
+        return minutes * self.rates.labour_per_minute
+
+    def lead(self, weights: np.ndarray) -> str:
+        """The likeliest fault of a weight vector over the live rows, in words."""
+        total = weights.sum()
+        if total <= 0:
+            return "cannot happen"
+        hypotheses = self.advice.model.hypotheses
+        full = np.zeros(hypotheses.count)
+        full[self.live] = weights / total
+        per_fault = hypotheses.per_fault(full)
+        best = int(np.argmax(per_fault)) if len(per_fault) else 0
+        if not len(per_fault) or full[NOTHING_ROW] >= per_fault[best]:
+            return "no fault there"
+        fault = hypotheses.faults[best]
+        return f"{fault.part} {fault_words(self.board, fault)}, {per_fault[best]:.0%}"
+
+
+def _measure_actions(weighing: _Weighing) -> list[Action]:
+    """Every point not yet read since the last repair, with its expected cost."""
+    board, facts, rates = weighing.board, weighing.facts, weighing.rates
+    table = weighing.advice.outcomes
+    once = {item.subject for item in weighing.evidence.items
+            if item.kind == "reading" and item.touches == 1 and item.epoch == facts.epoch}
+    again = once & set(off_points(board, weighing.advice.model.references, facts, facts.epoch))
+    open_points = [i for i, point in enumerate(table.points)
+                   if point in again or not any(facts.reading(point, m.value) is not None
+                                                for m in board.point_by_id[point].methods)]
+    if not open_points:
+        return []
+    joint = table.chances[open_points][:, :, weighing.live] * weighing.weight
+    shape = joint.shape
+    chance = joint.sum(axis=2)
+    expected = weighing.expect(joint.reshape(-1, shape[2])).reshape(shape[:2])
+    after = (chance * expected).sum(axis=1)
+    actions = []
+    cell_access = board.access_levels[1].id if len(board.access_levels) > 1 else facts.access
+    minutes = np.empty(len(open_points))
+    for k, i in enumerate(open_points):
+        point = board.point_by_id[table.points[i]]
+        access = point.access
+        if facts.cell != "unplugged" and board.access_order.get(access, 0) < board.access_order.get(
+                cell_access, 0):
+            access = cell_access
+        minutes[k] = board.minutes_to(access, facts.access) + rates.touch_minutes
+    total = after + minutes * rates.labour_per_minute
+    for k in np.argsort(total, kind="stable")[:MOST_RANKED]:
+        point = board.point_by_id[table.points[open_points[k]]]
+        outcomes = tuple(OutcomeMeaning(OUTCOMES[o], float(chance[k, o]), weighing.lead(joint[k, o]))
+                         for o in np.argsort(-chance[k], kind="stable") if chance[k, o] >= LEAST_OUTCOME)
+        saved = weighing.now - float(total[k])
+        why = (f"Saves about {saved / rates.labour_per_minute:.0f} min of work on average."
+               if saved > 0.5 * rates.labour_per_minute else "Tells little more than is known.")
+        title = f"Measure {point.words or point.id}"
+        if point.id in again:
+            title = f"Touch {point.words or point.id} again"
+            why = "Clean and touch once more before believing it: flux or lacquer reads open."
+        actions.append(Action("measure", point.id, title,
+                              where_words(board, point), why, float(minutes[k]),
+                              weighing.minutes_cost(float(minutes[k])), float(total[k]), (point.id,), outcomes))
+    return actions
+
+
+def _scan_action(weighing: _Weighing) -> Action | None:
+    """All port contacts as one action: each likely row is taken with its most likely outcomes."""
+    board, facts, rates = weighing.board, weighing.facts, weighing.rates
+    table = weighing.advice.outcomes
+    place = {point: i for i, point in enumerate(table.points)}
+    due = [p for p in board.port_point_ids()
+           if not any(facts.reading(p, m.value) is not None for m in board.point_by_id[p].methods)]
+    columns = [place[p] for p in due if p in place]
+    if not due:
+        return None
+    access = board.access_levels[1].id if len(board.access_levels) > 1 and facts.cell != "unplugged" \
+        else facts.access
+    minutes = board.minutes_to(access, facts.access) + rates.contact_minutes * len(due) + 1.0
+    expected = weighing.now
+    if columns and len(weighing.live):
+        top = np.argsort(-weighing.weight, kind="stable")[:64]
+        log_chance = np.log(table.chances[columns][:, :, weighing.live])
+        likely = np.argmax(log_chance[:, :, top], axis=1)
+        contact = np.arange(len(columns))[:, None]
+        seen = log_chance[contact, likely].sum(axis=0)
+        joint = np.exp(seen - seen.max(axis=1, keepdims=True)) * weighing.weight
+        share = weighing.weight[top] / weighing.weight[top].sum()
+        expected = float(share @ weighing.expect(joint))
+    expected += weighing.minutes_cost(minutes)
+    title = "Read the port, contact by contact" if len(due) > 3 else f"Read {', '.join(due)}"
+    return Action("scan", due[0], title, f"{len(due)} contacts, diode mode, cell unplugged",
+                  "One pass compares every line with a good board.", minutes,
+                  weighing.minutes_cost(minutes), expected, tuple(due))
+
+
+def _supply_actions(weighing: _Weighing) -> list[Action]:
+    board, facts = weighing.board, weighing.facts
+    if not board.draw_states:
+        return []
+    actions = []
+    words = [state.words for state in board.draw_states] + ["a pattern this model is not known for"]
+    for orientation in "ab":
+        if (facts.supplies or {}).get((facts.epoch, orientation)) is not None:
+            continue
+        states = state_chances(board, weighing.advice.model.broken, orientation)[weighing.live]
+        joint = (states * weighing.weight[:, None]).T
+        chance = joint.sum(axis=1)
+        after = float(chance @ weighing.expect(joint))
+        minutes = weighing.rates.supply_minutes
+        outcomes = tuple(OutcomeMeaning(words[s], float(chance[s]), weighing.lead(joint[s]))
+                         for s in np.argsort(-chance, kind="stable")[:3] if chance[s] >= LEAST_OUTCOME)
+        actions.append(Action("supply", orientation, f"Read the supply, {orientation.upper()} side up",
+                              "known-good supply and cable, power meter in line",
+                              "The draw tells which part of the charging path answers.", minutes,
+                              weighing.minutes_cost(minutes), after + weighing.minutes_cost(minutes),
+                              (), outcomes))
+    return actions
+
+
+def _try_actions(weighing: _Weighing) -> list[Action]:
+    """After a repair: try what the unit must do. The only test that a quiet failure answers to."""
+    board, facts = weighing.board, weighing.facts
+    if facts.epoch == 0:
+        return []
+    actions = []
+    for check in board.checks:
+        passes = check_chances(weighing.advice.model, check.id)
+        if passes is None or check.id in (facts.proofs or {}):
+            continue
+        live = passes[weighing.live]
+        joint = np.stack([weighing.weight * live, weighing.weight * (1.0 - live)])
+        chance = joint.sum(axis=1)
+        cost = weighing.minutes_cost(check.minutes)
+        outcomes = tuple(OutcomeMeaning(word, float(chance[k]), weighing.lead(joint[k]))
+                         for k, word in enumerate(("passes", "fails")) if chance[k] >= LEAST_OUTCOME)
+        actions.append(Action("try", check.id, f"Try it: {check.words[0].lower()}{check.words[1:]}",
+                              "assembled just enough; port screws in, heat sink on",
+                              "Only trying tells whether a chip does its job.", check.minutes, cost,
+                              float(chance @ weighing.expect(joint)) + cost, (), outcomes))
+    return actions
+
+
+def _repair_actions(weighing: _Weighing) -> list[Action]:
+    board = weighing.board
+    chance = weighing.weight @ weighing.options.mends
+    actions = []
+    order = np.argsort(-chance / np.maximum(weighing.costs, 1e-9), kind="stable")[:4]
+    for k in order:
+        if chance[k] < 0.01:
+            continue
+        option = weighing.options.options[k]
+        left = weighing.weight * (1.0 - weighing.options.mends[:, k])
+        left[weighing.live == NOTHING_ROW] = 0.0
+        total = float(left.sum())
+        rest = float(weighing.expect(left[None, :])[0]) if total > 1e-9 else 0.0
+        expected = float(weighing.costs[k]) + total * rest + (1.0 - total) * weighing.prove
+        minutes = board.minutes_to(option.access, weighing.facts.access) + option.minutes
+        price = f", part {option.price:.2f}" if option.price else ""
+        actions.append(Action(
+            "repair", option.part, repair_title(board, option.part, option.action),
+            f"{board.component_by_designator[option.part].purpose}{price}"
+            if option.part in board.component_by_designator else "fine enamelled wire",
+            f"Mends what is wrong with a chance of {chance[k]:.0%}.", minutes, float(weighing.costs[k]),
+            expected, (), (), option.action))
+    return actions
+
+
+def _give_up(weighing: _Weighing) -> Action:
+    """Ending it as a donor: what the unit is worth is lost. What can't be mended at all makes it cheaper."""
+    value = weighing.board.unit_value
+    mendable = np.minimum(weighing.options.mends.sum(axis=1), 1.0) if weighing.options.options else 0.0
+    beyond = float((weighing.weight * (1.0 - mendable)).sum()) - weighing.nothing
+    expected = value if beyond > BEYOND_REPAIR else weighing.give_up
+    why = (f"What is wrong can't be mended here, with a chance of {beyond:.0%}." if beyond > BEYOND_REPAIR
+           else "What the unit is worth is lost.")
+    return Action("give_up", "", "Give it up as a donor", "", why, 0.0, value, expected)
+
+
+def _protocol(weighing: _Weighing, gates: tuple[Gate, ...]) -> Action | None:
+    """Steps that come before any weighing."""
+    facts, board, rates = weighing.facts, weighing.board, weighing.rates
+    held = {gate.id: gate for gate in gates}
+    model = weighing.advice.model
+    if facts.outcome is not None:
+        return Action("done", "", "Nothing more to do", "", "The job is closed.", 0, 0, 0)
+    if "look_first" in held:
+        return Action("look", "port", "Look into the port", "under magnification",
+                      held["look_first"].words, rates.look_minutes,
+                      weighing.minutes_cost(rates.look_minutes), weighing.now)
+    due = points_to_recheck(board, model.references, facts)
+    if due:
+        minutes = rates.touch_minutes * len(due)
+        return Action("recheck", due[0], f"Read again: {', '.join(due[:3])}"
+                      + (f" and {len(due) - 3} more" if len(due) > 3 else ""),
+                      where_words(board, board.point_by_id[due[0]]),
+                      "The short must be gone and the opens closed before power is applied.",
+                      minutes, weighing.minutes_cost(minutes), weighing.now, due)
+    unread = [o for o in "ab" if (facts.supplies or {}).get((facts.epoch, o)) is None]
+    if board.draw_states and unread and not facts.readings and not facts.reworks and not any(
+            gate.holds_back == "supply" for gate in gates):
+        found = [a for a in _supply_actions(weighing) if a.target == unread[0]]
+        return replace(found[0], why="Two minutes with the unit still closed, before anything is opened.")
+    if "cause" in held:
+        return Action("cause", "", "Name what blew it", "supply, dock, force or liquid",
+                      held["cause"].words, 1.0, weighing.minutes_cost(1.0), weighing.now)
+    return None
+
+
+def _proving(weighing: _Weighing) -> Action | None:
+    """Proof and hand-over, once nothing is likely to be left and both orientations charge."""
+    board, facts = weighing.board, weighing.facts
+    passed = {check for check, proof in (facts.proofs or {}).items() if proof.passed}
+    failed = [check for check, proof in (facts.proofs or {}).items() if not proof.passed]
+    missing = [check for check in board.checks if check.id not in passed]
+    if board.checks and not missing and not failed:
+        return Action("hand_over", "", "Hand it over", "write the outcome, print the sheet",
+                      "Every check has passed.", 3.0, weighing.minutes_cost(3.0), weighing.minutes_cost(3.0))
+    still_off = off_points(board, weighing.advice.model.references, facts, facts.epoch)
+    supplies = facts.supplies or {}
+    if weighing.nothing < CLEARED or failed or still_off:
+        return None
+    unread = [o for o in "ab" if board.draw_states and supplies.get((facts.epoch, o)) is None]
+    if unread:
+        first = next(a for a in _supply_actions(weighing) if a.target == unread[0])
+        return replace(first, why="The readings are clean: now power, both ways up.")
+    minutes = sum(check.minutes for check in missing)
+    return Action("prove", missing[0].id if missing else "", "Prove it works",
+                  f"{len(missing)} checks left", f"No fault is left with a chance of {weighing.nothing:.0%}.",
+                  minutes, weighing.minutes_cost(minutes), weighing.minutes_cost(minutes))
+
+
+def recommend(advice: AdviceModel, posterior: Posterior, facts: JobFacts) -> Advice:
+    """Ranked actions with the best first. Held gates leave out what they hold back."""
+    board = advice.model.board
+    weighing = _Weighing(advice, posterior, facts)
+    gates = held_gates(board, advice.model.references, facts)
+    held = {gate.holds_back for gate in gates}
+    first = _protocol(weighing, gates) or _proving(weighing)
+    candidates: list[Action] = []
+    scan = _scan_action(weighing)
+    if scan is not None:
+        candidates.append(scan)
+    if "supply" not in held:
+        candidates.extend(_supply_actions(weighing))
+        candidates.extend(_try_actions(weighing))
+    candidates.extend(_measure_actions(weighing))
+    candidates.extend(_repair_actions(weighing))
+    candidates.append(_give_up(weighing))
+    candidates.sort(key=lambda action: action.expected)
+    ranked = ([first] if first is not None else []) + candidates
+    if facts.outcome is not None:
+        ranked = ranked[:1]
+    return Advice(ranked[0], tuple(ranked[:MOST_RANKED + 1]), gates, weighing.nothing)

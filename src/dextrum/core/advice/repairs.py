@@ -1,0 +1,116 @@
+"""What can be mended, what each costs, and the expected cost of repairing in the best order.
+
+With repairs sorted by chance over cost, the expected cost is minimal when one at a time is tried until the
+device works: D. Heckerman, J. S. Breese and K. Rommelse, Decision-theoretic troubleshooting, CACM 38(3), 1995.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from dextrum.core.advice.rates import ShopRates
+from dextrum.core.board import Board, ComponentKind, FaultKind, Side
+from dextrum.core.diagnosis.hypotheses import Hypotheses
+
+
+@dataclass(frozen=True)
+class RepairOption:
+    """One action on one part. minutes: once the access is there, with the recheck after it."""
+
+    part: str
+    action: str
+    minutes: float
+    access: str
+    price: float
+    risk: float
+
+
+@dataclass(frozen=True)
+class RepairOptions:
+    """options: K of them, those of one part side by side. mends: (R, K), 1 where the option mends the row."""
+
+    options: tuple[RepairOption, ...]
+    mends: np.ndarray
+
+
+def _deeper(board: Board, access: str, side: Side) -> str:
+    """A part on the far side is not reached before the deepest level."""
+    if side is Side.BOTTOM and board.access_levels:
+        return board.access_levels[-1].id
+    return access
+
+
+def build_repair_options(board: Board, hypotheses: Hypotheses, rates: ShopRates) -> RepairOptions:
+    """All options of the pack's repair rules, and wiring of broken traces."""
+    parts: dict[str, list[int]] = {}
+    for index, fault in enumerate(hypotheses.faults):
+        parts.setdefault(fault.part, []).append(index)
+    options: list[RepairOption] = []
+    columns: list[np.ndarray] = []
+    for part, indices in parts.items():
+        component = board.component_by_designator.get(part)
+        if component is None:
+            access = board.access_levels[-1].id if board.access_levels else ""
+            rules: list[tuple[str, frozenset[FaultKind], float, str, float, float]] = [
+                ("wire", frozenset({FaultKind.BROKEN_TRACE}), rates.wire_minutes, access, 0.5, 0.03)]
+        else:
+            rules = [(rule.action, frozenset(rule.mends), rule.minutes,
+                      _deeper(board, rule.access, component.side),
+                      component.price if rule.action == "replace" else 0.0, rule.risk)
+                     for rule in board.repair_rules if rule.kind is component.kind]
+            if component.designator and component.kind is ComponentKind.IC and component.price == 0.0:
+                rules = []
+        for action, kinds, minutes, access, price, risk in rules:
+            mended = np.zeros(len(hypotheses.faults) + 1)
+            for i in indices:
+                mended[i] = 1.0 if hypotheses.faults[i].kind in kinds else 0.0
+            if mended.any():
+                options.append(RepairOption(part, action, minutes + rates.recheck_minutes, access, price,
+                                            risk))
+                columns.append(mended[hypotheses.fault_of_row])
+    mends = np.stack(columns, axis=1) if columns else np.zeros((hypotheses.count, 0))
+    return RepairOptions(tuple(options), mends)
+
+
+def option_costs(board: Board, options: RepairOptions, rates: ShopRates, access: str) -> np.ndarray:
+    """Cost of each option (K,) from the access level that the unit is at now."""
+    return np.array([
+        (board.minutes_to(o.access, access) + o.minutes) * rates.labour_per_minute + o.price
+        + o.risk * board.unit_value for o in options.options])
+
+
+def _best_of_each_part(options: RepairOptions, chance: np.ndarray, cost: np.ndarray) -> np.ndarray:
+    """Chances (B, K) with all but the best chance-over-cost option of each part set to zero."""
+    worth = chance / cost
+    keep = np.ones_like(chance, dtype=bool)
+    for k in range(1, len(options.options)):
+        if options.options[k].part == options.options[k - 1].part:
+            keep[:, k] &= worth[:, k] > worth[:, k - 1]
+            keep[:, k - 1] &= ~keep[:, k]
+    return np.where(keep, chance, 0.0)
+
+
+def expected_repair_cost(options: RepairOptions, cost: np.ndarray, rows: np.ndarray, nothing: np.ndarray,
+                         give_up: float, prove: float) -> np.ndarray:
+    """Expected cost (B,) of repairing in the best order, from B posteriors (B, R).
+
+    nothing: (B,) chance that no fault is left. Whatever works in the end costs the proof; after each repair the
+    job may also be given up for `give_up`, and the cheapest place to stop is taken.
+    """
+    if not options.options:
+        return nothing * prove + (1.0 - nothing) * give_up
+    chance = _best_of_each_part(options, rows @ options.mends, cost)
+    # Past the two dozen likeliest nothing changes the order or, to a cent, the cost.
+    most = min(24, chance.shape[1])
+    top = np.argpartition(-chance, most - 1, axis=1)[:, :most]
+    p = np.take_along_axis(chance, top, axis=1)
+    c = cost[top]
+    order = np.argsort(-p / c, axis=1)
+    p = np.take_along_axis(p, order, axis=1)
+    c = np.take_along_axis(c, order, axis=1)
+    before = np.concatenate([np.zeros((len(p), 1)), np.cumsum(p, axis=1)], axis=1)
+    left = np.clip(1.0 - nothing[:, None] - before, 0.0, 1.0)
+    spent = np.concatenate([np.zeros((len(p), 1)), np.cumsum(c * left[:, :-1], axis=1)], axis=1)
+    return np.asarray(np.min(spent + give_up * left + prove * (1.0 - left), axis=1))

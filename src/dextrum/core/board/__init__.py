@@ -1,0 +1,29 @@
+"""The pack model: nets, components, terminals, points, ports, access levels, and how parts fail."""
+
+from dextrum.core.board.faults import Fault, enumerate_faults
+from dextrum.core.board.kinds import ComponentKind, FaultKind, Method, NetRole, Side
+from dextrum.core.board.model import (
+    AccessLevel,
+    Board,
+    Caution,
+    Component,
+    Contact,
+    DrawOutcome,
+    DrawState,
+    FailureRate,
+    Function,
+    Net,
+    Point,
+    Port,
+    ProofCheck,
+    RepairRule,
+    Symptom,
+    Terminal,
+    Trace,
+)
+
+__all__ = [
+    "AccessLevel", "Board", "Caution", "Component", "ComponentKind", "Contact", "DrawOutcome", "DrawState",
+    "FailureRate", "Fault", "FaultKind", "Function", "Method", "Net", "NetRole", "Point", "Port",
+    "ProofCheck", "RepairRule", "Side", "Symptom", "Terminal", "Trace", "enumerate_faults",
+]

@@ -1,0 +1,176 @@
+"""Checks that need the whole board: every name used must exist, and numbers must agree with each other."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+
+from dextrum.core.board.kinds import ComponentKind
+from dextrum.core.board.model import Board
+
+TERMINALS_OF_KIND = {
+    ComponentKind.FUSE: 2, ComponentKind.LINK: 2, ComponentKind.RESISTOR: 2, ComponentKind.INDUCTOR: 2,
+    ComponentKind.CAPACITOR: 2, ComponentKind.FILTER: 4,
+}
+
+
+@dataclass(frozen=True)
+class Inconsistency:
+    """section: the part of the pack ('components', 'points' ...); place: which item."""
+
+    section: str
+    place: str
+    wrong: str
+    expected: str
+
+
+def _duplicates(section: str, names: Iterable[str]) -> Iterator[Inconsistency]:
+    for name, count in Counter(names).items():
+        if count > 1:
+            yield Inconsistency(section, name, f"appears {count} times", "each name once")
+
+
+def _components(board: Board) -> Iterator[Inconsistency]:
+    for part in board.components:
+        wanted = TERMINALS_OF_KIND.get(part.kind)
+        if wanted is not None and len(part.terminals) != wanted:
+            yield Inconsistency("components", part.designator, f"has {len(part.terminals)} terminals",
+                                f"{wanted} for a {part.kind.value}")
+        yield from _duplicates(f"components, {part.designator}", (t.name for t in part.terminals))
+        for terminal in part.terminals:
+            if terminal.net not in board.net_by_name:
+                yield Inconsistency("components", f"{part.designator}.{terminal.name}",
+                                    f"net {terminal.net!r} is not listed", "a net from nets")
+
+
+def _address_exists(board: Board, address: str) -> bool:
+    try:
+        board.net_of(address)
+    except KeyError:
+        return False
+    return not address.endswith("/tail") or any(
+        port.component == address.partition(".")[0] for port in board.ports)
+
+
+def _points(board: Board) -> Iterator[Inconsistency]:
+    for point in board.points:
+        for address in (point.at, point.to):
+            if address is not None and not _address_exists(board, address):
+                yield Inconsistency("points", point.id, f"{address!r} is not on the board",
+                                    "PART.TERMINAL, PART.CONTACT/tail or @NET")
+        if point.access not in board.access_order:
+            yield Inconsistency("points", point.id, f"access level {point.access!r} is not listed",
+                                "a level from access_levels")
+
+
+def _ports(board: Board) -> Iterator[Inconsistency]:
+    for port in board.ports:
+        part = board.component_by_designator.get(port.component)
+        if part is None:
+            yield Inconsistency("ports", port.component, "is not a component", "a receptacle's designator")
+            continue
+        names = {contact.name for contact in port.contacts}
+        yield from _duplicates(f"ports, {port.component}", (str(c.number) for c in port.contacts))
+        for name in sorted(names - {t.name for t in part.terminals}):
+            yield Inconsistency("ports", f"{port.component}.{name}", "is not a terminal of the receptacle",
+                                "a terminal of the same name")
+        for group in (*port.one_node, *port.twins):
+            for name in group:
+                if name not in names:
+                    yield Inconsistency("ports", f"{port.component}.{name}", "is not a contact",
+                                        "a contact of this port")
+
+
+def _functions(board: Board) -> Iterator[Inconsistency]:
+    ids = {function.id for function in board.functions}
+    for function in board.functions:
+        for part in function.parts:
+            if part not in board.component_by_designator:
+                yield Inconsistency("functions", function.id, f"part {part!r} is not listed", "a component")
+        for net in (*function.nets_through, *function.nets_clear):
+            if net not in board.net_by_name:
+                yield Inconsistency("functions", function.id, f"net {net!r} is not listed", "a net")
+        for other in function.functions:
+            if other not in ids:
+                yield Inconsistency("functions", function.id, f"function {other!r} is not listed",
+                                    "a function")
+    for symptom in board.symptoms:
+        for name in symptom.weights:
+            if name not in ids:
+                yield Inconsistency("symptoms", symptom.id, f"function {name!r} is not listed", "a function")
+
+
+def _cycles(board: Board) -> Iterator[Inconsistency]:
+    needs = {function.id: function.functions for function in board.functions}
+    done: set[str] = set()
+    for start in needs:
+        stack, path = [(start, iter(needs[start]))], [start]
+        while stack:
+            name, rest = stack[-1]
+            following = next(rest, None)
+            if following is None:
+                done.add(name)
+                stack.pop()
+                path.pop()
+            elif following in path:
+                yield Inconsistency("functions", following, "needs itself", "no cycle of needs")
+                return
+            elif following not in done and following in needs:
+                stack.append((following, iter(needs[following])))
+                path.append(following)
+
+
+def _draw(board: Board) -> Iterator[Inconsistency]:
+    states = {state.id for state in board.draw_states} | {"unknown"}
+    ids = {function.id for function in board.functions}
+    for outcome in board.draw_outcomes:
+        for orientation in "ab":
+            name = outcome.broken.replace("{o}", orientation)
+            if name and name not in ids:
+                yield Inconsistency("draw_outcomes", outcome.broken, f"function {name!r} is not listed",
+                                    "a function")
+        for state in outcome.states:
+            if state not in states:
+                yield Inconsistency("draw_outcomes", outcome.broken or "healthy",
+                                    f"state {state!r} is not listed", "a state from draw_states, or unknown")
+    if board.draw_outcomes and board.draw_outcomes[-1].broken:
+        yield Inconsistency("draw_outcomes", board.draw_outcomes[-1].broken, "is the last row",
+                            "a last row with empty 'broken', for the healthy board")
+    for draw_state in board.draw_states:
+        for following in draw_state.followed_by:
+            if following not in states:
+                yield Inconsistency("draw_states", draw_state.id, f"state {following!r} is not listed",
+                                    "a state from draw_states")
+
+
+def _others(board: Board) -> Iterator[Inconsistency]:
+    for rule in board.repair_rules:
+        if rule.access not in board.access_order:
+            yield Inconsistency("repair_rules", f"{rule.kind.value} {rule.action}",
+                                f"access level {rule.access!r} is not listed",
+                                "a level from access_levels")
+    for trace in board.traces:
+        if trace.net not in board.net_by_name:
+            yield Inconsistency("traces", trace.id, f"net {trace.net!r} is not listed", "a net")
+        for address in trace.far_terminals:
+            if not _address_exists(board, address):
+                yield Inconsistency("traces", trace.id, f"{address!r} is not on the board", "PART.TERMINAL")
+            elif board.net_of(address) != trace.net:
+                yield Inconsistency("traces", trace.id, f"{address!r} is on {board.net_of(address)!r}",
+                                    f"a terminal on {trace.net!r}")
+    if len(board.outline_mm) < 3:
+        yield Inconsistency("pack", "outline_mm", f"has {len(board.outline_mm)} corners", "at least 3")
+
+
+def inconsistencies(board: Board) -> tuple[Inconsistency, ...]:
+    """All places where the board contradicts itself; empty for a sound one."""
+    return (
+        *_duplicates("nets", (n.name for n in board.nets)),
+        *_duplicates("components", (c.designator for c in board.components)),
+        *_duplicates("points", (p.id for p in board.points)),
+        *_duplicates("functions", (f.id for f in board.functions)),
+        *_duplicates("symptoms", (s.id for s in board.symptoms)),
+        *_components(board), *_points(board), *_ports(board), *_functions(board), *_cycles(board),
+        *_draw(board), *_others(board),
+    )

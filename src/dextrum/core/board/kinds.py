@@ -1,0 +1,84 @@
+"""The closed vocabularies of a board pack."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+
+class Side(StrEnum):
+    TOP = "top"
+    BOTTOM = "bottom"
+
+
+class NetRole(StrEnum):
+    GROUND = "ground"
+    VBUS = "vbus"
+    RAIL = "rail"
+    CORE_RAIL = "core_rail"
+    CC = "cc"
+    USB2 = "usb2"
+    SBU = "sbu"
+    LANE = "lane"
+    SIGNAL = "signal"
+
+
+class ComponentKind(StrEnum):
+    RECEPTACLE = "receptacle"
+    CONNECTOR = "connector"
+    FUSE = "fuse"
+    LINK = "link"
+    RESISTOR = "resistor"
+    INDUCTOR = "inductor"
+    FILTER = "filter"
+    CAPACITOR = "capacitor"
+    ESD_ARRAY = "esd_array"
+    IC = "ic"
+
+
+SERIES_KINDS = frozenset({
+    ComponentKind.FUSE, ComponentKind.LINK, ComponentKind.RESISTOR, ComponentKind.INDUCTOR,
+    ComponentKind.FILTER, ComponentKind.RECEPTACLE,
+})
+"""Kinds a direct current goes through from one net to another."""
+
+
+class FaultKind(StrEnum):
+    OPEN_CONTACT = "open_contact"
+    LIFTED_JOINT = "lifted_joint"
+    CROSSED_CONTACTS = "crossed_contacts"
+    SHELL_CONTACT = "shell_contact"
+    BLOWN_FUSE = "blown_fuse"
+    OPEN_WINDING = "open_winding"
+    BRIDGED_WINDINGS = "bridged_windings"
+    HARD_SHORT = "hard_short"
+    PARTIAL_SHORT = "partial_short"
+    LEAKY_PART = "leaky_part"
+    MISSING_PART = "missing_part"
+    BROKEN_TRACE = "broken_trace"
+    QUIET_FAILURE = "quiet_failure"
+
+
+class Method(StrEnum):
+    """How a reading was taken. A reading is only compared with references of the same method."""
+
+    DIODE_RED_GROUND = "diode_red_ground"
+    DIODE_BLACK_GROUND = "diode_black_ground"
+    RESISTANCE = "resistance"
+    CONTINUITY = "continuity"
+
+    @property
+    def is_diode(self) -> bool:
+        return self in (Method.DIODE_RED_GROUND, Method.DIODE_BLACK_GROUND)
+
+    @property
+    def unit(self) -> str:
+        return "V" if self.is_diode else "\u03a9"
+
+    @property
+    def words(self) -> str:
+        return {
+            Method.DIODE_RED_GROUND: "diode mode, red on ground",
+            Method.DIODE_BLACK_GROUND: "diode mode, black on ground",
+            Method.RESISTANCE: "resistance, point to point",
+            Method.CONTINUITY: "continuity, point to point",
+        }[self]

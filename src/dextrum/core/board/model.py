@@ -1,0 +1,400 @@
+"""The board pack as plain frozen dataclasses: what one board revision is.
+
+Every class checks its own values when it is made, so a Board that exists is a sane one; the checks that need
+the whole board (names that must exist) are in `consistency.py`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+
+from dextrum.core.board.kinds import ComponentKind, FaultKind, Method, NetRole, Side
+
+STRICT = {"extra": "forbid"}
+
+
+def require(value: float, low: float, high: float, what: str) -> None:
+    """Raise ValueError unless low <= value <= high; written so that NaN fails too."""
+    if not (low <= value <= high):
+        raise ValueError(f"{what} is {value:g}; expected {low:g} to {high:g}")
+
+
+@dataclass(frozen=True)
+class Net:
+    """A node of the board as drawn: one copper connection when nothing is broken."""
+
+    __pydantic_config__ = STRICT
+    name: str
+    role: NetRole
+    nominal_volts: float | None = None
+    words: str = ""
+
+    def __post_init__(self) -> None:
+        if self.nominal_volts is not None:
+            require(self.nominal_volts, 0.0, 60.0, "nominal_volts")
+
+
+@dataclass(frozen=True)
+class Terminal:
+    """One end or pin of a part, and what a chip shows there to a meter.
+
+    junction_volts: drop at 1 mA with red on ground. forward_volts: the same with black on ground.
+    ohms_to_ground: a resistive load inside the part.
+    """
+
+    __pydantic_config__ = STRICT
+    name: str
+    net: str
+    junction_volts: float | None = None
+    forward_volts: float | None = None
+    ohms_to_ground: float | None = None
+
+    def __post_init__(self) -> None:
+        for what, volts in (("junction_volts", self.junction_volts), ("forward_volts", self.forward_volts)):
+            if volts is not None:
+                require(volts, 0.1, 3.0, what)
+        if self.ohms_to_ground is not None:
+            require(self.ohms_to_ground, 0.01, 1e9, "ohms_to_ground")
+
+
+@dataclass(frozen=True)
+class FailureRate:
+    """How often a kind of part fails in one way, per part and year of use, relative to the others."""
+
+    __pydantic_config__ = STRICT
+    kind: ComponentKind
+    mode: FaultKind
+    weight: float
+
+    def __post_init__(self) -> None:
+        require(self.weight, 0.0, 1000.0, "weight")
+
+
+@dataclass(frozen=True)
+class Component:
+    """A part on the board; sizes and the position of its middle in mm."""
+
+    __pydantic_config__ = STRICT
+    designator: str
+    kind: ComponentKind
+    purpose: str
+    terminals: tuple[Terminal, ...]
+    side: Side
+    x_mm: float
+    y_mm: float
+    width_mm: float
+    height_mm: float
+    ohms: float | None = None
+    heat_sensitive: bool = False
+    price: float = 0.0
+    failure_factor: float = 1.0
+
+    def __post_init__(self) -> None:
+        require(self.width_mm, 0.1, 200.0, "width_mm")
+        require(self.height_mm, 0.1, 200.0, "height_mm")
+        require(self.price, 0.0, 10_000.0, "price")
+        require(self.failure_factor, 0.0, 100.0, "failure_factor")
+        if self.ohms is not None:
+            require(self.ohms, 0.0, 1e8, "ohms")
+
+    def terminal(self, name: str) -> Terminal:
+        for terminal in self.terminals:
+            if terminal.name == name:
+                return terminal
+        raise KeyError(f"{self.designator} has no terminal {name}")
+
+    @property
+    def lines(self) -> tuple[tuple[str, str], ...]:
+        """The pairs of terminals a direct current goes through: (1, 2), and (3, 4) for a filter."""
+        names = [t.name for t in self.terminals]
+        if self.kind is ComponentKind.FILTER:
+            return ((names[0], names[1]), (names[2], names[3]))
+        if self.kind in (ComponentKind.FUSE, ComponentKind.LINK, ComponentKind.RESISTOR,
+                         ComponentKind.INDUCTOR):
+            return ((names[0], names[1]),)
+        return ()
+
+
+@dataclass(frozen=True)
+class Point:
+    """A place a probe can be put.
+
+    at: 'PART.TERMINAL', 'PART.CONTACT/tail' or '@NET'. to: the second probe's place for a point-to-point
+    reading; without it the other probe is on ground. kind: points of one kind share their spread.
+    """
+
+    __pydantic_config__ = STRICT
+    id: str
+    at: str
+    side: Side
+    x_mm: float
+    y_mm: float
+    access: str
+    kind: str
+    to: str | None = None
+    words: str = ""
+
+    @property
+    def methods(self) -> tuple[Method, ...]:
+        if self.to is None:
+            return (Method.DIODE_RED_GROUND, Method.DIODE_BLACK_GROUND)
+        return (Method.RESISTANCE, Method.CONTINUITY)
+
+    @property
+    def default_method(self) -> Method:
+        return self.methods[0]
+
+    @property
+    def part(self) -> str:
+        return "" if self.at.startswith("@") else self.at.split(".", 1)[0]
+
+
+@dataclass(frozen=True)
+class Contact:
+    """One contact of a port in both namings: A1..B12, and 1..24 as the breakout counts."""
+
+    __pydantic_config__ = STRICT
+    name: str
+    number: int
+    signal: str
+
+    @property
+    def row(self) -> str:
+        return self.name[0]
+
+    @property
+    def place(self) -> int:
+        """1 to 12 along the row."""
+        return int(self.name[1:])
+
+
+@dataclass(frozen=True)
+class Port:
+    """A receptacle: its contacts, which of them are one node, and which are twins."""
+
+    __pydantic_config__ = STRICT
+    component: str
+    contacts: tuple[Contact, ...]
+    one_node: tuple[tuple[str, ...], ...]
+    twins: tuple[tuple[str, str], ...]
+    visible_row: str = "B"
+
+
+@dataclass(frozen=True)
+class AccessLevel:
+    """How far the unit is open. Levels are listed from closed to deepest; minutes are from the one before."""
+
+    __pydantic_config__ = STRICT
+    id: str
+    words: str
+    minutes: float
+
+    def __post_init__(self) -> None:
+        require(self.minutes, 0.0, 600.0, "minutes")
+
+
+@dataclass(frozen=True)
+class Trace:
+    """A stretch of copper that can break: the listed terminals lose the rest of the net."""
+
+    __pydantic_config__ = STRICT
+    id: str
+    net: str
+    far_terminals: tuple[str, ...]
+    words: str = ""
+
+
+@dataclass(frozen=True)
+class Function:
+    """Something the device must do, as what has to be whole for it.
+
+    nets_through must be neither open nor shorted; nets_clear must not be shorted; parts must work.
+    """
+
+    __pydantic_config__ = STRICT
+    id: str
+    words: str
+    parts: tuple[str, ...] = ()
+    nets_through: tuple[str, ...] = ()
+    nets_clear: tuple[str, ...] = ()
+    functions: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Symptom:
+    """Something the owner or the screen says. weights: function id to the chance that it shows when broken.
+
+    leak: the chance that it is reported although every function works.
+    """
+
+    __pydantic_config__ = STRICT
+    id: str
+    words: str
+    weights: Mapping[str, float]
+    leak: float = 0.02
+    is_code: bool = False
+
+    def __post_init__(self) -> None:
+        require(self.leak, 0.0, 1.0, "leak")
+        for name, weight in self.weights.items():
+            require(weight, 0.0, 1.0, f"weight of {name}")
+
+
+@dataclass(frozen=True)
+class DrawState:
+    """A state of the supply current that this model can be in, with what a power meter then shows."""
+
+    __pydantic_config__ = STRICT
+    id: str
+    words: str
+    meaning: str
+    volts: float
+    volts_spread: float
+    amps: float
+    amps_spread: float
+    pattern: str = "steady"
+    dwell_minutes: float = 1.0
+    followed_by: tuple[str, ...] = ()
+    supply_class: str = "negotiating"
+
+    def __post_init__(self) -> None:
+        require(self.volts, 0.0, 60.0, "volts")
+        require(self.volts_spread, 1e-3, 60.0, "volts_spread")
+        require(self.amps, 0.0, 20.0, "amps")
+        require(self.amps_spread, 1e-4, 20.0, "amps_spread")
+        require(self.dwell_minutes, 0.0, 10_000.0, "dwell_minutes")
+        if self.pattern not in ("steady", "blinking"):
+            raise ValueError(f"pattern is {self.pattern!r}; expected steady or blinking")
+
+
+@dataclass(frozen=True)
+class DrawOutcome:
+    """What the meter shows when `broken` is broken and nothing listed before it is.
+
+    '{o}' in `broken` stands for the orientation, a or b. An empty `broken` is the healthy row, and the last.
+    """
+
+    __pydantic_config__ = STRICT
+    broken: str
+    states: Mapping[str, float]
+
+    def __post_init__(self) -> None:
+        total = sum(self.states.values())
+        if not (abs(total - 1.0) < 1e-6):
+            raise ValueError(f"the chances of states add up to {total:g}; expected 1")
+
+
+@dataclass(frozen=True)
+class RepairRule:
+    """How a fault of one kind of part is mended: action, minutes once the access is there, access level."""
+
+    __pydantic_config__ = STRICT
+    kind: ComponentKind
+    action: str
+    mends: tuple[FaultKind, ...]
+    minutes: float
+    access: str
+    risk: float = 0.0
+
+    def __post_init__(self) -> None:
+        require(self.minutes, 0.0, 600.0, "minutes")
+        require(self.risk, 0.0, 1.0, "risk")
+
+
+@dataclass(frozen=True)
+class ProofCheck:
+    """One thing to tick before hand-over."""
+
+    __pydantic_config__ = STRICT
+    id: str
+    words: str
+    minutes: float
+    functions: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Caution:
+    """A warning and the views in which it is shown."""
+
+    __pydantic_config__ = STRICT
+    id: str
+    words: str
+    views: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Board:
+    """One board revision, whole. A sparse one has empty tuples, and every feature says what it can't know."""
+
+    __pydantic_config__ = STRICT
+    pack_id: str
+    model: str
+    short_name: str
+    name: str
+    revision: str
+    outline_mm: tuple[tuple[float, float], ...]
+    nets: tuple[Net, ...] = ()
+    components: tuple[Component, ...] = ()
+    points: tuple[Point, ...] = ()
+    ports: tuple[Port, ...] = ()
+    access_levels: tuple[AccessLevel, ...] = ()
+    failure_rates: tuple[FailureRate, ...] = ()
+    traces: tuple[Trace, ...] = ()
+    functions: tuple[Function, ...] = ()
+    symptoms: tuple[Symptom, ...] = ()
+    draw_states: tuple[DrawState, ...] = ()
+    draw_outcomes: tuple[DrawOutcome, ...] = ()
+    repair_rules: tuple[RepairRule, ...] = ()
+    checks: tuple[ProofCheck, ...] = ()
+    cautions: tuple[Caution, ...] = ()
+    prior_nothing: float = 0.06
+    prior_something_else: float = 0.03
+    unit_value: float = 120.0
+    supply_class_default: str = field(default="negotiating")
+
+    def __post_init__(self) -> None:
+        require(self.prior_nothing, 1e-6, 0.9, "prior_nothing")
+        require(self.prior_something_else, 1e-6, 0.9, "prior_something_else")
+
+    @cached_property
+    def net_by_name(self) -> Mapping[str, Net]:
+        return {net.name: net for net in self.nets}
+
+    @cached_property
+    def component_by_designator(self) -> Mapping[str, Component]:
+        return {part.designator: part for part in self.components}
+
+    @cached_property
+    def point_by_id(self) -> Mapping[str, Point]:
+        return {point.id: point for point in self.points}
+
+    @cached_property
+    def symptom_by_id(self) -> Mapping[str, Symptom]:
+        return {symptom.id: symptom for symptom in self.symptoms}
+
+    @cached_property
+    def access_order(self) -> Mapping[str, int]:
+        return {level.id: i for i, level in enumerate(self.access_levels)}
+
+    def net_of(self, address: str) -> str:
+        """The net of 'PART.TERMINAL', 'PART.CONTACT/tail' or '@NET'. Raises KeyError when unknown."""
+        if address.startswith("@"):
+            return self.net_by_name[address[1:]].name
+        part, _, terminal = address.partition(".")
+        return self.component_by_designator[part].terminal(terminal.removesuffix("/tail")).net
+
+    def port_point_ids(self) -> tuple[str, ...]:
+        """Points that are port contacts, in the order a technician walks them: A1..A12, then B1..B12."""
+        wanted = {f"{port.component}.{contact.name}" for port in self.ports for contact in port.contacts}
+        order = {f"{port.component}.{contact.name}": (contact.row, contact.place)
+                 for port in self.ports for contact in port.contacts}
+        found = [point.id for point in self.points if point.at in wanted and point.to is None]
+        return tuple(sorted(found, key=lambda pid: order[self.point_by_id[pid].at]))
+
+    def minutes_to(self, access: str, current: str) -> float:
+        """Minutes to get from one access level to a deeper one; nothing when already there."""
+        order = self.access_order
+        here, there = order.get(current, 0), order.get(access, 0)
+        return sum(level.minutes for level in self.access_levels[here + 1:there + 1])

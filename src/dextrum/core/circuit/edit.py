@@ -1,0 +1,84 @@
+"""What a fault does to the network: cut elements, add resistances, move terminals to a node of their own."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from dextrum.core.board import Board, ComponentKind, Fault, FaultKind
+from dextrum.core.circuit.network import GROUND, Circuit
+
+
+@dataclass(frozen=True)
+class Edit:
+    """A change of a circuit. added: (node, node, ohms). moved: address to the node it now sits on.
+
+    New nodes are numbered from len(circuit.nodes) on.
+    """
+
+    cut_resistances: frozenset[int] = frozenset()
+    cut_junctions: frozenset[int] = frozenset()
+    added: tuple[tuple[int, int, float], ...] = ()
+    moved: Mapping[str, int] = field(default_factory=dict)
+
+    def __or__(self, other: Edit) -> Edit:
+        """Both faults at once. Of two moves of one address the later wins."""
+        return Edit(self.cut_resistances | other.cut_resistances, self.cut_junctions | other.cut_junctions,
+                    self.added + other.added, {**self.moved, **other.moved})
+
+
+NOTHING = Edit()
+
+
+def _cut_part(circuit: Circuit, part: str) -> Edit:
+    return Edit(frozenset(circuit.resistances_of_part.get(part, ())),
+                frozenset(circuit.junctions_of_part.get(part, ())))
+
+
+def _cut_terminal(circuit: Circuit, part: str, terminal: str) -> Edit:
+    """Everything of a part that hangs on one of its terminals."""
+    address = f"{part}.{terminal}"
+    resistances = set()
+    for index in circuit.resistances_of_part.get(part, ()):
+        owner = circuit.resistances[index].owner.removeprefix(f"{part}.")
+        if owner == terminal or terminal in owner.split("-"):
+            resistances.add(index)
+    junctions = {index for index in circuit.junctions_of_part.get(part, ())
+                 if circuit.junctions[index].owner == address}
+    return Edit(frozenset(resistances), frozenset(junctions))
+
+
+def _cut_owner(circuit: Circuit, part: str, owner: str) -> Edit:
+    return Edit(frozenset(index for index in circuit.resistances_of_part.get(part, ())
+                          if circuit.resistances[index].owner == owner))
+
+
+def _short(circuit: Circuit, a: str, b: str | None, ohms: float) -> Edit:
+    node_a = circuit.address_node[a]
+    node_b = GROUND if b is None else circuit.address_node[b]
+    return Edit() if node_a == node_b else Edit(added=((node_a, node_b, max(ohms, 1e-3)),))
+
+
+def edit_for(board: Board, circuit: Circuit, fault: Fault, ohms: float = 0.0, new_node: int = 0) -> Edit:
+    """The edit of one variant of a fault. new_node: how many new nodes earlier edits already took."""
+    part, kind = fault.part, fault.kind
+    address = f"{part}.{fault.terminals[0]}" if fault.terminals else part
+    if kind is FaultKind.QUIET_FAILURE:
+        return NOTHING
+    if kind is FaultKind.MISSING_PART:
+        return _cut_part(circuit, part)
+    if kind is FaultKind.OPEN_CONTACT:
+        return _cut_owner(circuit, part, f"{address}/contact")
+    if kind is FaultKind.LIFTED_JOINT:
+        if board.component_by_designator[part].kind is ComponentKind.RECEPTACLE:
+            return _cut_owner(circuit, part, f"{address}/joint")
+        return _cut_terminal(circuit, part, fault.terminals[0])
+    if kind in (FaultKind.OPEN_WINDING, FaultKind.BLOWN_FUSE):
+        return _cut_owner(circuit, part, f"{part}.{fault.terminals[0]}-{fault.terminals[1]}")
+    if kind in (FaultKind.CROSSED_CONTACTS, FaultKind.BRIDGED_WINDINGS):
+        return _short(circuit, address, f"{part}.{fault.terminals[1]}", ohms)
+    if kind is FaultKind.BROKEN_TRACE:
+        node = len(circuit.nodes) + new_node
+        return Edit(moved=dict.fromkeys(fault.terminals, node))
+    two = len(fault.terminals) == 2
+    return _short(circuit, address, f"{part}.{fault.terminals[1]}" if two else None, ohms)

@@ -1,0 +1,128 @@
+"""Newton on the nodal equations of many islands at once.
+
+The equations are G·V + i(V) = I·e with i convex and increasing and G an M-matrix, so after its first step
+Newton comes down on the solution from above, monotonely, without damping: J. M. Ortega and W. C. Rheinboldt,
+Iterative Solution of Nonlinear Equations in Several Variables (1970), theorem 13.3.4.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from dextrum.core.board import Method
+from dextrum.core.circuit.edit import NOTHING, Edit
+from dextrum.core.circuit.islands import Island, island_of, place_of, reached
+from dextrum.core.circuit.junction import TEST_AMPS, junction_amps
+from dextrum.core.circuit.network import GROUND, Circuit
+from dextrum.errors import SolveError
+
+MOST_STEPS = 60
+STEP_TOLERANCE = 1e-8
+
+
+def solve_batch(siemens: np.ndarray, junction_node: np.ndarray, log_is: np.ndarray,
+                source: np.ndarray, amps: float = TEST_AMPS) -> np.ndarray:
+    """Node volts of B networks of N nodes with J junctions each, driven at node `source`.
+
+    Shapes: siemens (B, N, N), junction_node (B, J), log_is (B, J; -inf where there is none), source (B,).
+    Returns (B, N). Raises SolveError when Newton does not settle.
+    """
+    batch, size = siemens.shape[0], siemens.shape[1]
+    drive = np.zeros((batch, size))
+    rows = np.arange(batch)
+    drive[rows, source] = amps
+    volts = np.full((batch, size), 0.5)
+    real = np.isfinite(log_is)
+    safe_log = np.where(real, log_is, -30.0)
+    incidence = np.zeros((batch, junction_node.shape[1], size))
+    if junction_node.shape[1]:
+        incidence[rows[:, None], np.arange(junction_node.shape[1])[None, :], junction_node] = real
+    active = rows
+    diagonal = np.arange(size)
+    for _ in range(MOST_STEPS):
+        at = np.take_along_axis(volts[active], junction_node[active], axis=1)
+        current, slope = junction_amps(at, safe_log[active])
+        inc = incidence[active]
+        residual = (np.einsum("bij,bj->bi", siemens[active], volts[active])
+                    + np.einsum("bjn,bj->bn", inc, current) - drive[active])
+        jacobian = siemens[active].copy()
+        jacobian[:, diagonal, diagonal] += np.einsum("bjn,bj->bn", inc, slope)
+        step = np.linalg.solve(jacobian, residual[..., None])[..., 0]
+        volts[active] -= step
+        still = np.max(np.abs(step) / (1.0 + np.abs(volts[active])), axis=1) > STEP_TOLERANCE
+        active = active[still]
+        if not active.size:
+            return volts
+    raise SolveError("The circuit of this pack does not settle.", "Nothing was changed.",
+                     "Check the junction volts and the resistances of the pack.")
+
+
+def solve_islands(islands: Sequence[Island], sources: Sequence[int], amps: float = TEST_AMPS) -> np.ndarray:
+    """Volts at the driven node of each island; sources are indices into each island's nodes. Shape (B,).
+
+    Islands of like size are solved together.
+    """
+    result = np.empty(len(islands))
+    groups: dict[tuple[int, int], list[int]] = {}
+    for index, island in enumerate(islands):
+        size = len(island.nodes)
+        groups.setdefault((size, -(-len(island.log_is) // 4) * 4), []).append(index)
+    for (size, slots), members in groups.items():
+        siemens = np.stack([islands[i].siemens for i in members])
+        nodes = np.zeros((len(members), slots), dtype=int)
+        logs = np.full((len(members), slots), -np.inf)
+        for row, i in enumerate(members):
+            count = len(islands[i].log_is)
+            nodes[row, :count] = islands[i].junction_node
+            logs[row, :count] = islands[i].log_is
+        driven = np.array([sources[i] for i in members])
+        volts = solve_batch(siemens, nodes, logs, driven, amps)
+        result[members] = volts[np.arange(len(members)), driven]
+        assert volts.shape == (len(members), size)
+    return result
+
+
+def diode_volts(circuit: Circuit, address: str, method: Method = Method.DIODE_RED_GROUND,
+                edit: Edit = NOTHING) -> float:
+    """What an ideal meter's current makes at one address, in volts; far above compliance when open."""
+    node = place_of(circuit, edit, address)
+    if node == GROUND:
+        return 0.0
+    return float(solve_islands([island_of(circuit, node, method, edit)], [0])[0])
+
+
+def resistance_ohms(circuit: Circuit, one: str, two: str, edit: Edit = NOTHING) -> float:
+    """Point to point at a test voltage too low for junctions, in ohms; inf when nothing joins them."""
+    a, b = place_of(circuit, edit, one), place_of(circuit, edit, two)
+    if a == b:
+        return 0.0
+    nodes: tuple[int, ...] = ()
+    edges: list[tuple[int, int, float]] = []
+    for start in (a, b):
+        if start != GROUND and start not in nodes:
+            more, joined = reached(circuit, edit, start)
+            nodes += more
+            edges.extend(joined)
+    place = {node: i for i, node in enumerate((*nodes, GROUND))}
+    parent = list(range(len(place)))
+
+    def root(i: int) -> int:
+        while parent[i] != i:
+            i = parent[i]
+        return i
+
+    matrix = np.zeros((len(place), len(place)))
+    for u, v, ohms in edges:
+        i, j, g = place[u], place[v], 1.0 / ohms
+        matrix[[i, j], [i, j]] += g
+        matrix[[i, j], [j, i]] -= g
+        parent[root(i)] = root(j)
+    if root(place[a]) != root(place[b]):
+        return float("inf")
+    joined_nodes = [i for i in range(len(place)) if root(i) == root(place[a]) and i != place[b]]
+    drive = np.zeros(len(joined_nodes))
+    drive[joined_nodes.index(place[a])] = 1.0
+    volts = np.linalg.solve(matrix[np.ix_(joined_nodes, joined_nodes)], drive)
+    return float(volts[joined_nodes.index(place[a])])

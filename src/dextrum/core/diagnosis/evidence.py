@@ -1,0 +1,165 @@
+"""From the standing trail to items of evidence, each with its log-likelihood over all rows.
+
+Repairs divide the trail into epochs. Of several readings of one point in one epoch the last counts, the more surely
+the more touches in a row agreed with it; what was seen before a repair keeps speaking about the board as it was then.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+
+from dextrum.core.board import FaultKind, Method
+from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
+from dextrum.core.diagnosis.likelihood import (
+    check_log_likelihood,
+    look_log_likelihood,
+    reading_log_likelihood,
+    supply_log_likelihood,
+    symptom_log_likelihood,
+)
+from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.trail import Entry, Intake, Look, Proof, Readings, Rework, Supply, standing
+
+REPAIR_FAILS = 0.04
+"""Chance that a repair leaves the fault it was meant for."""
+
+
+@dataclass(frozen=True)
+class EvidenceItem:
+    """One observation. subject: point, symptom or check id, 'a', 'b' or 'port'. seen: in words."""
+
+    entry_id: str
+    epoch: int
+    kind: str
+    subject: str
+    seen: str
+    value: float = float("nan")
+    method: Method | None = None
+    touches: int = 1
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """items: E of them; log_likelihood: (E, R). mended: fault ids that repairs took away, with their epoch."""
+
+    items: tuple[EvidenceItem, ...]
+    log_likelihood: np.ndarray
+    mended: tuple[tuple[str, int], ...]
+    epoch: int
+
+    @property
+    def mended_ids(self) -> frozenset[str]:
+        return frozenset(fault for fault, _ in self.mended)
+
+
+def faults_mended(model: DiagnosisModel, rework: Rework) -> tuple[str, ...]:
+    """Ids of the faults that a piece of rework is meant to take away."""
+    found = []
+    for fault in model.hypotheses.faults:
+        if fault.part != rework.part:
+            continue
+        if rework.action == "replace" or (
+                rework.action == "reflow" and fault.kind is FaultKind.LIFTED_JOINT) or (
+                rework.action == "wire" and fault.kind is FaultKind.BROKEN_TRACE):
+            found.append(fault.id)
+    return tuple(found)
+
+
+def value_words(value: float, method: Method) -> str:
+    if value == float("inf"):
+        return "OL"
+    if method.is_diode:
+        return f"{value:.3f} V"
+    return f"{value:.2f} Ω" if value < 100 else f"{value:,.0f} Ω".replace(",", " ")
+
+
+def agree(one: float, other: float) -> bool:
+    """Whether two touches of a point read the same, for all a hand can tell."""
+    return one == other or abs(one - other) <= 0.02 + 0.03 * abs(one)
+
+
+def _items(entries: Iterable[Entry]) -> tuple[dict[tuple[int, str, str], tuple[EvidenceItem, object]],
+                                              list[tuple[int, Rework]]]:
+    """Latest item per (epoch, kind, subject), in the order in which subjects first came, and the repairs."""
+    epoch = 0
+    found: dict[tuple[int, str, str], tuple[EvidenceItem, object]] = {}
+    repairs: list[tuple[int, Rework]] = []
+    for entry in standing(entries):
+        payload = entry.payload
+        if isinstance(payload, Rework):
+            if payload.action != "clean":
+                epoch += 1
+                repairs.append((epoch, payload))
+        elif isinstance(payload, Intake):
+            for key in [k for k in found if k[1] == "symptom"]:
+                del found[key]
+            for present, ids in ((True, payload.present), (False, payload.absent)):
+                for symptom in ids:
+                    seen = "reported" if present else "not so"
+                    found[0, "symptom", symptom] = (
+                        EvidenceItem(entry.id, 0, "symptom", symptom, seen), present)
+        elif isinstance(payload, Look):
+            found[epoch, "look", "port"] = (
+                EvidenceItem(entry.id, epoch, "look", "port", ", ".join(payload.findings)), payload)
+        elif isinstance(payload, Supply):
+            seen = f"{payload.volts:.2f} V {payload.amps:.2f} A"
+            found[epoch, "supply", payload.orientation] = (
+                EvidenceItem(entry.id, epoch, "supply", payload.orientation, seen, payload.amps), payload)
+        elif isinstance(payload, Proof):
+            seen = "passed" if payload.passed else "failed"
+            found[epoch, "check", payload.check] = (
+                EvidenceItem(entry.id, epoch, "check", payload.check, seen), payload.passed)
+        elif isinstance(payload, Readings):
+            for reading in payload.readings:
+                if reading.wavering:
+                    continue
+                key = (epoch, f"reading {payload.method.value}", reading.point)
+                before = found.get(key)
+                touches = 1
+                if before is not None and agree(before[0].value, reading.value):
+                    touches = before[0].touches + 1
+                found[key] = (EvidenceItem(entry.id, epoch, "reading", reading.point,
+                                           value_words(reading.value, payload.method), reading.value,
+                                           payload.method, touches), payload)
+    return found, repairs
+
+
+def _row_log_likelihood(model: DiagnosisModel, item: EvidenceItem, source: object) -> np.ndarray | None:
+    if item.kind == "reading" and item.method is not None:
+        return reading_log_likelihood(model, item.subject, item.method, item.value, item.touches)
+    if item.kind == "supply" and isinstance(source, Supply):
+        return supply_log_likelihood(model, source) if model.board.draw_states else None
+    if item.kind == "look" and isinstance(source, Look):
+        return look_log_likelihood(model, source)
+    if item.kind == "check":
+        return check_log_likelihood(model, item.subject, bool(source))
+    if item.kind == "symptom" and item.subject in model.board.symptom_by_id:
+        return symptom_log_likelihood(model, item.subject, bool(source))
+    return None
+
+
+def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry]) -> Evidence:
+    """All that stands in the trail. Items the pack knows nothing about are left out."""
+    found, repairs = _items(entries)
+    mended: dict[str, int] = {}
+    for epoch, rework in repairs:
+        for fault in faults_mended(model, rework):
+            mended.setdefault(fault, epoch)
+    items: list[EvidenceItem] = []
+    rows: list[np.ndarray] = []
+    for item, source in found.values():
+        row = _row_log_likelihood(model, item, source)
+        if row is None:
+            continue
+        gone = frozenset(fault for fault, epoch in mended.items() if epoch <= item.epoch)
+        if gone:
+            hit = model.hypotheses.rows_mended(gone)
+            healthy = np.log(1 - REPAIR_FAILS) + row[NOTHING_ROW]
+            row = np.where(hit, np.logaddexp(healthy, np.log(REPAIR_FAILS) + row), row)
+        items.append(item)
+        rows.append(row)
+    matrix = np.stack(rows) if rows else np.zeros((0, model.hypotheses.count))
+    return Evidence(tuple(items), matrix, tuple(mended.items()), len(repairs))

@@ -1,0 +1,166 @@
+"""Which functions each hypothesis breaks, and with what chance: noisy-OR over what the fault touches.
+
+Quiet failures have no reading of their own; they speak only through here. J. Pearl, Probabilistic Reasoning in
+Intelligent Systems (1988), section 4.3.2, for the noisy-OR.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from dextrum.core.board import Board, ComponentKind, Fault, FaultKind
+from dextrum.core.board.kinds import SERIES_KINDS
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, SOMETHING_ELSE_ROW, Hypotheses
+
+SURE = 0.98
+REDUNDANT_CONTACT = 0.03
+MISSING_CAPACITOR = 0.08
+MISSING_PULL_UP = 0.6
+CROSSED = 0.9
+ELSE_BROKEN = 0.5
+LOW_OHMS = 1.0
+
+
+@dataclass(frozen=True)
+class Needs:
+    """All that one function needs, with what the functions it needs need."""
+
+    parts: frozenset[str]
+    through: frozenset[str]
+    clear: frozenset[str]
+
+
+def closed_needs(board: Board) -> tuple[Needs, ...]:
+    """Needs of every function of the board, in order."""
+    by_id = {function.id: function for function in board.functions}
+    memo: dict[str, Needs] = {}
+
+    def needs(name: str) -> Needs:
+        if name not in memo:
+            own = by_id[name]
+            inner = [needs(other) for other in own.functions]
+            memo[name] = Needs(
+                frozenset(own.parts).union(*(n.parts for n in inner)),
+                frozenset(own.nets_through).union(*(n.through for n in inner)),
+                frozenset(own.nets_clear).union(*(n.clear for n in inner)))
+        return memo[name]
+
+    return tuple(needs(function.id) for function in board.functions)
+
+
+def joined_nets(board: Board) -> dict[str, frozenset[str]]:
+    """Nets that a short on the key takes along: joined through less than an ohm of links and coils."""
+    root = {net.name: net.name for net in board.nets}
+
+    def find(name: str) -> str:
+        while root[name] != name:
+            name = root[name]
+        return name
+
+    for part in board.components:
+        if part.kind is ComponentKind.RECEPTACLE or (part.ohms if part.ohms is not None else 0) >= LOW_OHMS:
+            continue
+        for one, two in part.lines:
+            root[find(part.terminal(one).net)] = find(part.terminal(two).net)
+    groups: dict[str, set[str]] = {}
+    for net in root:
+        groups.setdefault(find(net), set()).add(net)
+    return {net: frozenset(groups[find(net)]) for net in root}
+
+
+def _short_severity(kind: FaultKind, ohms: float) -> float:
+    if kind is FaultKind.PARTIAL_SHORT:
+        return float(np.clip(1.1 - 0.1 * np.log2(max(ohms, 1.0) / 4.0), 0.3, SURE))
+    return {FaultKind.LEAKY_PART: 0.25, FaultKind.CROSSED_CONTACTS: CROSSED,
+            FaultKind.BRIDGED_WINDINGS: CROSSED}.get(kind, SURE)
+
+
+def _redundant(board: Board, part: str, contact: str) -> bool:
+    return any(port.component == part and any(contact in group and len(group) > 1 for group in port.one_node)
+               for port in board.ports)
+
+
+def _open_severity(board: Board, fault: Fault) -> float:
+    if fault.kind is FaultKind.BROKEN_TRACE:
+        return SURE
+    kind = board.component_by_designator[fault.part].kind
+    if kind is ComponentKind.RECEPTACLE:
+        return REDUNDANT_CONTACT if _redundant(board, fault.part, fault.terminals[0]) else SURE
+    if kind is ComponentKind.RESISTOR:
+        return MISSING_PULL_UP
+    if kind is ComponentKind.CAPACITOR:
+        return MISSING_CAPACITOR
+    return SURE if kind in SERIES_KINDS else 0.0
+
+
+def _nets_of(board: Board, fault: Fault) -> frozenset[str]:
+    if fault.kind is FaultKind.BROKEN_TRACE:
+        return frozenset(board.net_of(address) for address in fault.terminals)
+    part = board.component_by_designator[fault.part]
+    names = fault.terminals or tuple(t.name for t in part.terminals)
+    return frozenset(part.terminal(name).net for name in names)
+
+
+_OPENS = frozenset({FaultKind.OPEN_CONTACT, FaultKind.LIFTED_JOINT, FaultKind.BLOWN_FUSE,
+                    FaultKind.OPEN_WINDING, FaultKind.MISSING_PART, FaultKind.BROKEN_TRACE})
+
+
+def _broken_by(board: Board, fault: Fault, ohms: float, needs: Needs,
+               joined: dict[str, frozenset[str]]) -> float:
+    if fault.kind is FaultKind.QUIET_FAILURE:
+        return 1.0 if fault.part in needs.parts else 0.0
+    nets = _nets_of(board, fault)
+    if fault.kind not in _OPENS:
+        taken = frozenset().union(*(joined[net] for net in nets)) - {
+            net.name for net in board.nets if net.role == "ground"}
+        return _short_severity(fault.kind, ohms) if taken & (needs.through | needs.clear) else 0.0
+    if fault.part in needs.parts and fault.kind is FaultKind.MISSING_PART:
+        return SURE
+    is_chip = (fault.kind is FaultKind.LIFTED_JOINT
+               and board.component_by_designator[fault.part].kind is ComponentKind.IC)
+    if is_chip:
+        hit = fault.part in needs.parts and bool(nets & (needs.through | needs.clear))
+        return 0.95 if hit else 0.0
+    return _open_severity(board, fault) if nets & needs.through else 0.0
+
+
+def function_broken(board: Board, hypotheses: Hypotheses) -> np.ndarray:
+    """Chance that each row breaks each function, shape (R, functions)."""
+    every = closed_needs(board)
+    joined = joined_nets(board)
+    broken = np.zeros((hypotheses.count, len(every)))
+    broken[SOMETHING_ELSE_ROW] = ELSE_BROKEN
+    for row in range(FIRST_FAULT_ROW, hypotheses.count):
+        fault = hypotheses.faults[int(hypotheses.fault_of_row[row])]
+        for column, needs in enumerate(every):
+            broken[row, column] = _broken_by(board, fault, float(hypotheses.ohms[row]), needs, joined)
+    return broken
+
+
+def symptom_chance(board: Board, broken: np.ndarray, symptom_id: str) -> np.ndarray:
+    """Chance that the symptom shows under each row, shape (R,)."""
+    symptom = board.symptom_by_id[symptom_id]
+    column = {function.id: i for i, function in enumerate(board.functions)}
+    silent = np.full(broken.shape[0], 1.0 - symptom.leak)
+    for name, weight in symptom.weights.items():
+        silent *= 1.0 - weight * broken[:, column[name]]
+    return 1.0 - silent
+
+
+def state_chances(board: Board, broken: np.ndarray, orientation: str) -> np.ndarray:
+    """Chance of each draw state (and 'unknown', last) under each row, shape (R, S + 1)."""
+    states = {state.id: i for i, state in enumerate(board.draw_states)}
+    unknown = len(states)
+    column = {function.id: i for i, function in enumerate(board.functions)}
+    chances = np.zeros((broken.shape[0], unknown + 1))
+    left = np.ones(broken.shape[0])
+    for outcome in board.draw_outcomes:
+        name = outcome.broken.replace("{o}", orientation)
+        taken = left * broken[:, column[name]] if name else left
+        for state, chance in outcome.states.items():
+            chances[:, states.get(state, unknown)] += taken * chance
+        left = left - taken
+    chances[:, unknown] += left if not board.draw_outcomes else 0.0
+    return np.maximum(chances, 1e-4)

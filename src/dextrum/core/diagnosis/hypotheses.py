@@ -1,0 +1,62 @@
+"""The rows that everything is weighed over: nothing wrong, something else, and every variant of every fault.
+
+Variants of one fault are rows of their own, so that evidence adds up row by row; they are summed per fault at
+the end. Sets of two and three faults will be further rows with the same columns.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from dextrum.core.board import Board, Fault, enumerate_faults
+
+NOTHING_ROW = 0
+SOMETHING_ELSE_ROW = 1
+FIRST_FAULT_ROW = 2
+
+
+@dataclass(frozen=True)
+class Hypotheses:
+    """faults: F of them. fault_of_row: (R,), -1 for the first two rows. ohms: (R,). log_prior: (R,)."""
+
+    faults: tuple[Fault, ...]
+    fault_of_row: np.ndarray
+    ohms: np.ndarray
+    log_prior: np.ndarray
+
+    @property
+    def count(self) -> int:
+        return len(self.fault_of_row)
+
+    def per_fault(self, rows: np.ndarray) -> np.ndarray:
+        """Sums of a row quantity (R,) per fault, shape (F,)."""
+        return np.bincount(self.fault_of_row[FIRST_FAULT_ROW:], weights=rows[FIRST_FAULT_ROW:],
+                           minlength=len(self.faults))
+
+    def rows_mended(self, mended: frozenset[str]) -> np.ndarray:
+        """Boolean (R,): rows whose fault id is in the set."""
+        hit = np.array([fault.id in mended for fault in self.faults] + [False])
+        return np.asarray(hit[self.fault_of_row], dtype=bool)
+
+
+def build_hypotheses(board: Board) -> Hypotheses:
+    """All single-fault rows of a board with priors that add up to 1."""
+    faults = enumerate_faults(board)
+    fault_of_row = [-1, -1]
+    ohms = [0.0, 0.0]
+    weights = [0.0, 0.0]
+    for index, fault in enumerate(faults):
+        for size, share in fault.variants:
+            fault_of_row.append(index)
+            ohms.append(size)
+            weights.append(fault.weight * share)
+    weight = np.array(weights)
+    total = float(weight.sum())
+    rest = 1.0 - board.prior_nothing - board.prior_something_else
+    prior = weight * (rest / total) if total > 0 else weight
+    prior[NOTHING_ROW] = board.prior_nothing
+    prior[SOMETHING_ELSE_ROW] = board.prior_something_else if total > 0 else 1.0 - board.prior_nothing
+    with np.errstate(divide="ignore"):
+        return Hypotheses(faults, np.array(fault_of_row), np.array(ohms), np.log(prior))

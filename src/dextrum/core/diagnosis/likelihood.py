@@ -1,0 +1,190 @@
+"""How likely each observation is under every hypothesis row.
+
+Readings: Student t round what the row predicts, mixed with contact failures (OL) and wrong points (anything);
+OL itself is censored: above what the meter can drive.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.special import gammaln, stdtr
+
+from dextrum.core.board import ComponentKind, FaultKind, Method
+from dextrum.core.diagnosis.functions import state_chances, symptom_chance
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
+from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.diagnosis.predictions import COMPLIANCE_VOLTS
+from dextrum.core.draw import log_emission
+from dextrum.core.reference.table import to_scale
+from dextrum.core.trail import Look, Supply
+
+CONTACT_FAILURE = 0.01
+WRONG_POINT = 0.01
+BROAD_VOLTS = 1.0 / 2.0
+BROAD_LOG_OHMS = 1.0 / 8.0
+ELSE_SHARE = 0.2
+"""How often 'something else' makes a reading take any value."""
+ELSE_OPEN = 0.3
+UNREFERENCED_VOLTS = 0.035
+UNREFERENCED_LOG_OHMS = 0.25
+MODEL_SHARE = 0.06
+MODEL_VOLTS = 0.003
+OPEN_READS_NUMBER = 0.01
+BAD_SUPPLY = 0.15
+"""Chance that a supply that was never proved is itself at fault."""
+
+
+@dataclass(frozen=True)
+class Expected:
+    """What each row predicts at one point on the comparing scale: means (R,), inf for OL; spread (R,)."""
+
+    means: np.ndarray
+    spreads: np.ndarray
+    freedom: float
+
+
+def expected_at(model: DiagnosisModel, point: str, method: Method) -> Expected | None:
+    """None where the pack has no such point or the method can't be used there."""
+    predictions = model.predictions(method)
+    column = predictions.column.get(point)
+    if column is None or np.isnan(predictions.values[NOTHING_ROW, column]):
+        return None
+    values = predictions.values[:, column]
+    touched = predictions.touched[:, column]
+    healthy = float(values[NOTHING_ROW])
+    reference = model.references.get(point, method if method.is_diode else Method.RESISTANCE)
+    if method.is_diode:
+        scaled = values.copy()
+        base, freedom = UNREFERENCED_VOLTS, 4.0
+    else:
+        with np.errstate(invalid="ignore"):
+            scaled = np.log10(values + 0.3)
+        base, freedom = UNREFERENCED_LOG_OHMS, 4.0
+    if reference is not None:
+        base, freedom = max(reference.spread, 1e-4), reference.freedom
+        if np.isinf(reference.centre):
+            scaled = np.where(touched & np.isfinite(scaled), scaled, np.inf)
+            base = UNREFERENCED_VOLTS if method.is_diode else UNREFERENCED_LOG_OHMS
+        elif method.is_diode and np.isfinite(healthy) and healthy > 0:
+            scaled = np.where(touched, values * (reference.centre / healthy), reference.centre)
+        else:
+            scaled = np.where(touched, scaled, reference.centre)
+    centre = float(scaled[NOTHING_ROW])
+    away = np.abs(np.where(np.isfinite(scaled), scaled, 0.0) - (centre if np.isfinite(centre) else 0.0))
+    spreads = np.where(touched, np.hypot(base, MODEL_SHARE * away + MODEL_VOLTS), base)
+    return Expected(scaled, spreads, freedom)
+
+
+def _log_t(value: float, means: np.ndarray, spreads: np.ndarray, freedom: float) -> np.ndarray:
+    z = (value - means) / spreads
+    constant = (gammaln((freedom + 1) / 2) - gammaln(freedom / 2)
+                - 0.5 * np.log(freedom * np.pi))
+    return np.asarray(constant - np.log(spreads) - (freedom + 1) / 2 * np.log1p(z * z / freedom))
+
+
+def reading_log_likelihood(model: DiagnosisModel, point: str, method: Method, value: float,
+                           touches: int = 1) -> np.ndarray | None:
+    """ln density (or ln chance, for OL) of a reading under each row, shape (R,); None where unknown.
+
+    touches: how often in a row the point has read the same; each makes a slip of the hand less likely.
+    """
+    expected = expected_at(model, point, method)
+    if expected is None:
+        return None
+    broad = BROAD_VOLTS if method.is_diode else BROAD_LOG_OHMS
+    failure, slip = CONTACT_FAILURE ** touches, WRONG_POINT ** touches
+    is_open = np.isinf(expected.means)
+    means = np.where(is_open, 0.0, expected.means)
+    if value == float("inf"):
+        if method.is_diode:
+            above = stdtr(expected.freedom, (means - COMPLIANCE_VOLTS) / expected.spreads)
+        else:
+            above = np.zeros_like(means)
+        chance = np.where(is_open, 1.0 - OPEN_READS_NUMBER,
+                          (1.0 - failure) * above + failure)
+        chance[SOMETHING_ELSE_ROW] = (1 - ELSE_SHARE) * chance[NOTHING_ROW] + ELSE_SHARE * ELSE_OPEN
+        return np.asarray(np.log(chance))
+    scaled = to_scale(value, method)
+    density = np.where(is_open, OPEN_READS_NUMBER * broad,
+                       (1.0 - failure - slip)
+                       * np.exp(_log_t(scaled, means, expected.spreads, expected.freedom))
+                       + slip * broad)
+    density[SOMETHING_ELSE_ROW] = ((1 - ELSE_SHARE) * density[NOTHING_ROW]
+                                   + ELSE_SHARE * (1 - ELSE_OPEN) * broad)
+    return np.asarray(np.log(density))
+
+
+def supply_log_likelihood(model: DiagnosisModel, supply: Supply) -> np.ndarray:
+    """ln density of typed volts and amps under each row, shape (R,)."""
+    emission = log_emission(model.board, supply.volts, supply.amps, supply.pattern)
+    top = float(emission.max())
+    chances = state_chances(model.board, model.broken, supply.orientation)
+    density = chances @ np.exp(emission - top)
+    if not supply.supply_proved:
+        ids = {state.id: i for i, state in enumerate(model.board.draw_states)}
+        bad = np.full(len(emission), 0.05)
+        for state, chance in (("none", 0.6), ("cycling", 0.2)):
+            if state in ids:
+                bad[ids[state]] = chance
+        density = (1 - BAD_SUPPLY) * density + BAD_SUPPLY * float(
+            (bad / bad.sum()) @ np.exp(emission - top))
+    return np.asarray(np.log(density) + top)
+
+
+def symptom_log_likelihood(model: DiagnosisModel, symptom: str, present: bool) -> np.ndarray:
+    chance = np.clip(symptom_chance(model.board, model.broken, symptom), 1e-3, 1 - 1e-3)
+    return np.asarray(np.log(chance if present else 1.0 - chance))
+
+
+CHECK_SLIPS = 0.03
+"""How often a check fails on a good unit (a flaky first picture) or passes on a bad one."""
+
+
+def check_chances(model: DiagnosisModel, check: str) -> np.ndarray | None:
+    """Chance that a proof check passes under each row, shape (R,); None where it tests no function."""
+    found = next((c for c in model.board.checks if c.id == check), None)
+    if found is None or not found.functions:
+        return None
+    column = {function.id: i for i, function in enumerate(model.board.functions)}
+    works = np.ones(model.hypotheses.count)
+    for name in found.functions:
+        works = works * (1.0 - model.broken[:, column[name]])
+    return np.asarray(CHECK_SLIPS + (1.0 - 2.0 * CHECK_SLIPS) * works)
+
+
+def check_log_likelihood(model: DiagnosisModel, check: str, passed: bool) -> np.ndarray | None:
+    chances = check_chances(model, check)
+    return None if chances is None else np.asarray(np.log(chances if passed else 1.0 - chances))
+
+
+_SEEN_AT_FAULT = 0.6
+_SEEN_ELSEWHERE = 0.04
+_CLEAN = {FaultKind.OPEN_CONTACT: 0.55, FaultKind.CROSSED_CONTACTS: 0.2, FaultKind.SHELL_CONTACT: 0.35,
+          FaultKind.LIFTED_JOINT: 0.8}
+_OTHERWISE_CLEAN = 0.85
+
+
+def look_log_likelihood(model: DiagnosisModel, look: Look) -> np.ndarray:
+    """ln chance of what was seen in the port under each row, shape (R,)."""
+    hypotheses = model.hypotheses
+    chance = np.full(hypotheses.count, 0.0)
+    damage = [f for f in look.findings if f in ("bent", "crossed", "missing", "burnt")]
+    for row in range(hypotheses.count):
+        fault = hypotheses.faults[int(hypotheses.fault_of_row[row])] if row >= FIRST_FAULT_ROW else None
+        in_port = fault is not None and fault.kind is not FaultKind.BROKEN_TRACE and (
+            model.board.component_by_designator[fault.part].kind is ComponentKind.RECEPTACLE)
+        total = 1.0
+        if "clean" in look.findings:
+            total *= _CLEAN.get(fault.kind, _OTHERWISE_CLEAN) if fault and in_port else _OTHERWISE_CLEAN
+        if damage:
+            named = fault is not None and in_port and (
+                not look.contacts or bool(set(look.contacts) & set(fault.terminals)))
+            total *= _SEEN_AT_FAULT if named else _SEEN_ELSEWHERE
+        if "dirt" in look.findings:
+            total *= 0.35 if fault and in_port and fault.kind is FaultKind.OPEN_CONTACT else 0.2
+        if "loose" in look.findings:
+            total *= 0.3 if fault and in_port and fault.kind is FaultKind.LIFTED_JOINT else 0.04
+        chance[row] = total
+    return np.asarray(np.log(chance))

@@ -1,0 +1,70 @@
+"""Everything about a board that doesn't depend on a job: made once per pack and meter, then only read."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from dextrum.core.board import Board, Method
+from dextrum.core.circuit import Circuit, Edit, build_circuit, fit_to_known_good
+from dextrum.core.diagnosis.functions import function_broken
+from dextrum.core.diagnosis.hypotheses import Hypotheses, build_hypotheses
+from dextrum.core.diagnosis.predictions import Predictions, predict_diode, predict_resistance, row_edits
+from dextrum.core.reference import KnownGoodReading, ReferenceTable, build_reference_table
+
+
+@dataclass(frozen=True)
+class DiagnosisModel:
+    """Board, references, fitted circuit, hypothesis rows, and what each row reads and breaks."""
+
+    board: Board
+    references: ReferenceTable
+    circuit: Circuit
+    hypotheses: Hypotheses
+    broken: np.ndarray
+
+    @cached_property
+    def _edits(self) -> list[Edit]:
+        return row_edits(self.board, self.circuit, self.hypotheses)
+
+    @cached_property
+    def red_ground(self) -> Predictions:
+        return predict_diode(self.board, self.circuit, self.hypotheses, self._edits, Method.DIODE_RED_GROUND)
+
+    @cached_property
+    def black_ground(self) -> Predictions:
+        return predict_diode(self.board, self.circuit, self.hypotheses, self._edits,
+                             Method.DIODE_BLACK_GROUND)
+
+    @cached_property
+    def resistance(self) -> Predictions:
+        return predict_resistance(self.board, self.circuit, self.hypotheses, self._edits)
+
+    def predictions(self, method: Method) -> Predictions:
+        """Made at the first use of a method; continuity is read as resistance."""
+        if method is Method.DIODE_RED_GROUND:
+            return self.red_ground
+        return self.black_ground if method is Method.DIODE_BLACK_GROUND else self.resistance
+
+    def warm(self) -> DiagnosisModel:
+        """Make what advice always needs, so that the first answer is as quick as the next."""
+        _ = self.red_ground, self.resistance
+        return self
+
+
+def build_model(board: Board, readings: Iterable[KnownGoodReading], meter: str) -> DiagnosisModel:
+    """The model of a board as one meter sees it; the circuit is fitted to the known-good readings."""
+    references = build_reference_table(board, readings, meter)
+    circuit = build_circuit(board)
+    for method in (Method.DIODE_RED_GROUND, Method.DIODE_BLACK_GROUND):
+        targets = {}
+        for (point, at_method), reference in references.by_point.items():
+            if at_method is method and np.isfinite(reference.centre):
+                targets[board.point_by_id[point].at] = reference.centre
+        if targets:
+            circuit = fit_to_known_good(circuit, targets, method)
+    hypotheses = build_hypotheses(board)
+    return DiagnosisModel(board, references, circuit, hypotheses, function_broken(board, hypotheses))

@@ -1,0 +1,146 @@
+"""What stands on a job, computed from its trail: where it is, what was done, what it waits for."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from datetime import datetime
+
+from dextrum.core.trail import (
+    Access,
+    Cause,
+    Cell,
+    Entry,
+    Intake,
+    JobOpened,
+    Look,
+    Outcome,
+    Override,
+    Proof,
+    Readings,
+    Rework,
+    Supply,
+    Wait,
+    standing,
+)
+
+STAGES = ("intake", "supply", "port", "board", "rework", "proof", "handover")
+STAGE_WORDS = {"intake": "Intake", "supply": "Supply", "port": "Port readings", "board": "Board readings",
+               "rework": "Rework", "proof": "Proof", "handover": "Hand-over"}
+
+
+@dataclass(frozen=True)
+class StandingReading:
+    """The latest reading of a point by a method, with the repair epoch it was taken in."""
+
+    entry_id: str
+    at: datetime
+    epoch: int
+    value: float
+    wavering: bool
+    meter: str
+
+
+@dataclass(frozen=True)
+class JobFacts:
+    """Everything a view needs to know about a job at one moment."""
+
+    serial: str = ""
+    model: str = ""
+    pack_id: str = ""
+    opened_at: datetime | None = None
+    intake: Intake | None = None
+    look: Look | None = None
+    look_epoch: int = -1
+    supplies: Mapping[tuple[int, str], Supply] | None = None
+    cell: str = "plugged"
+    access: str = ""
+    readings: Mapping[tuple[int, str, str], StandingReading] | None = None
+    reworks: tuple[tuple[int, Rework], ...] = ()
+    cause: Cause | None = None
+    cause_epoch: int = -1
+    proofs: Mapping[str, Proof] | None = None
+    wait: Wait | None = None
+    outcome: Outcome | None = None
+    overrides: tuple[tuple[int, Override], ...] = ()
+    epoch: int = 0
+
+    @property
+    def stage(self) -> str:
+        """How far along the order of work the job is."""
+        if self.outcome is not None:
+            return "handover"
+        if self.proofs:
+            return "proof"
+        if self.reworks:
+            return "rework"
+        if any("." in point and not point.startswith("J1.") for _, point, _ in self.readings or ()):
+            return "board"
+        if self.readings:
+            return "port"
+        return "supply" if self.look is not None or self.supplies else "intake"
+
+    def reading(self, point: str, method: str, epoch: int | None = None) -> StandingReading | None:
+        """The reading of this epoch (the current one by default)."""
+        table = self.readings or {}
+        return table.get((self.epoch if epoch is None else epoch, point, method))
+
+    def latest_reading(self, point: str, method: str) -> StandingReading | None:
+        """The newest reading of any epoch."""
+        for epoch in range(self.epoch, -1, -1):
+            found = self.reading(point, method, epoch)
+            if found is not None:
+                return found
+        return None
+
+    def overridden(self, gate: str) -> bool:
+        """Whether the gate was passed with a reason since the last repair."""
+        return any(o.gate == gate and epoch == self.epoch for epoch, o in self.overrides)
+
+
+def job_facts(entries: Iterable[Entry]) -> JobFacts:
+    """Fold the standing trail into facts."""
+    f: dict[str, object] = {}
+    supplies: dict[tuple[int, str], Supply] = {}
+    readings: dict[tuple[int, str, str], StandingReading] = {}
+    reworks: list[tuple[int, Rework]] = []
+    proofs: dict[str, Proof] = {}
+    overrides: list[tuple[int, Override]] = []
+    epoch = 0
+    for entry in standing(entries):
+        p = entry.payload
+        if isinstance(p, JobOpened):
+            f.update(serial=p.serial, model=p.model, pack_id=p.pack_id, opened_at=entry.at)
+        elif isinstance(p, Intake):
+            f["intake"] = p
+        elif isinstance(p, Look):
+            f.update(look=p, look_epoch=epoch)
+        elif isinstance(p, Supply):
+            supplies[epoch, p.orientation] = p
+        elif isinstance(p, Cell):
+            f["cell"] = p.state
+        elif isinstance(p, Access):
+            f["access"] = p.level
+        elif isinstance(p, Readings):
+            for r in p.readings:
+                readings[epoch, r.point, p.method.value] = StandingReading(
+                    entry.id, entry.at, epoch, r.value, r.wavering, p.meter)
+        elif isinstance(p, Rework):
+            if p.action != "clean":
+                epoch += 1
+                proofs.clear()
+            reworks.append((epoch, p))
+        elif isinstance(p, Cause):
+            f.update(cause=p, cause_epoch=epoch)
+        elif isinstance(p, Proof):
+            proofs[p.check] = p
+        elif isinstance(p, Outcome):
+            f["outcome"] = p
+        elif isinstance(p, Override):
+            overrides.append((epoch, p))
+        if isinstance(p, Wait):
+            f["wait"] = p
+        elif not isinstance(p, JobOpened | Intake):
+            f.pop("wait", None)
+    return JobFacts(**f, supplies=supplies, readings=readings, reworks=tuple(reworks),  # type: ignore[arg-type]
+                    proofs=proofs, overrides=tuple(overrides), epoch=epoch)

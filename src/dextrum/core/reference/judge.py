@@ -1,0 +1,99 @@
+"""A reading against its known-good: the predictive Student t, and the word for what it means."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from scipy.special import stdtr, stdtrit
+
+from dextrum.core.board import Method
+from dextrum.core.reference.table import PointReference, from_scale, to_scale
+
+NEAR_ZERO_VOLTS = 0.03
+SHORT_SHARE = 0.62
+"""Below this share of the known-good drop a low reading is called a partial short."""
+
+
+class Verdict(StrEnum):
+    WITHIN = "within"
+    LOW = "low"
+    HIGH = "high"
+    OPEN = "open"
+    GROUNDED = "grounded"
+    PARTIAL_SHORT = "partial_short"
+    WAVERING = "wavering"
+    NOT_JUDGED = "not_judged"
+
+    @property
+    def is_off(self) -> bool:
+        return self not in (Verdict.WITHIN, Verdict.NOT_JUDGED)
+
+    @property
+    def words(self) -> str:
+        return {"partial_short": "partial short", "not_judged": "not judged"}.get(self.value, self.value)
+
+
+@dataclass(frozen=True)
+class Judgement:
+    """A verdict with the number behind it.
+
+    t: distance in predictive spreads (nan where it has none); tail: two-sided chance that a good board reads
+    as far out; low, high: the tolerance in the reading's own unit; centre: known-good, inf for OL.
+    """
+
+    verdict: Verdict
+    t: float
+    tail: float
+    low: float
+    high: float
+    centre: float
+    boards: int
+
+
+NO_REFERENCE = Judgement(Verdict.NOT_JUDGED, float("nan"), float("nan"), float("nan"), float("nan"),
+                         float("nan"), 0)
+
+
+def tolerance(reference: PointReference, false_alarm_per_scan: float, comparisons: int) -> tuple[
+        float, float]:
+    """Lower and upper bound in the reading's own unit, for `comparisons` readings judged together."""
+    if reference.centre == float("inf"):
+        return float("inf"), float("inf")
+    single = 1.0 - (1.0 - false_alarm_per_scan) ** (1.0 / max(1, comparisons))
+    reach = float(stdtrit(reference.freedom, 1.0 - single / 2.0)) * reference.spread
+    low = from_scale(reference.centre - reach, reference.method)
+    high = from_scale(reference.centre + reach, reference.method)
+    return max(0.0, low), high
+
+
+def judge(value: float, reference: PointReference | None, false_alarm_per_scan: float = 0.05,
+          comparisons: int = 24, wavering: bool = False) -> Judgement:
+    """Judge a reading in volts or ohms (inf for OL) by its reference of the same method."""
+    if reference is None:
+        return NO_REFERENCE
+    low, high = tolerance(reference, false_alarm_per_scan, comparisons)
+    method, is_open = reference.method, value == float("inf")
+    centre = reference.centre if reference.centre == float("inf") else from_scale(reference.centre, method)
+    good_is_open = centre == float("inf")
+    t = tail = float("nan")
+    if good_is_open or is_open:
+        verdict = Verdict.WITHIN if good_is_open and is_open else (
+            Verdict.OPEN if is_open else _below(value, float("inf"), method))
+    else:
+        t = (to_scale(value, method) - reference.centre) / reference.spread
+        tail = 2.0 * float(stdtr(reference.freedom, -abs(t)))
+        verdict = (Verdict.WITHIN if low <= value <= high
+                   else Verdict.HIGH if value > high else _below(value, centre, method))
+    if wavering:
+        verdict = Verdict.WAVERING
+    return Judgement(verdict, t, tail, low, high, centre, reference.boards)
+
+
+def _below(value: float, centre: float, method: Method) -> Verdict:
+    """The word for a reading under its tolerance; near-zero rails are told by their own known-good."""
+    if not method.is_diode:
+        return Verdict.LOW
+    if value <= min(NEAR_ZERO_VOLTS, 0.3 * centre):
+        return Verdict.GROUNDED
+    return Verdict.PARTIAL_SHORT if value < SHORT_SHARE * centre else Verdict.LOW

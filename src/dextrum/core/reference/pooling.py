@@ -1,0 +1,58 @@
+"""Spread pooled over points of the same kind, by empirical Bayes.
+
+G. K. Smyth, Linear models and empirical Bayes methods for assessing differential expression in microarray
+experiments, Statistical Applications in Genetics and Molecular Biology 3(1), 2004, section 6.2: the prior
+variance s0² and its freedom d0 are fitted to the logarithms of the sample variances.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.special import digamma, polygamma
+
+FEWEST_POINTS = 4
+FREEDOM_BOUNDS = (2.0, 60.0)
+
+
+@dataclass(frozen=True)
+class PooledSpread:
+    """Prior of the variance of one kind of point: s0² and its degrees of freedom."""
+
+    variance: float
+    freedom: float
+
+
+def inverse_trigamma(value: float) -> float:
+    """x with trigamma(x) = value, for value > 0 (Smyth 2004, appendix)."""
+    if value > 1e7:
+        return float(1.0 / np.sqrt(value))
+    x = 0.5 + 1.0 / value
+    for _ in range(50):
+        tri = float(polygamma(1, x))
+        step = tri * (1.0 - tri / value) / float(polygamma(2, x))
+        x += step
+        if abs(step / x) < 1e-10:
+            break
+    return float(x)
+
+
+def pool(variances: np.ndarray, freedoms: np.ndarray, fallback: PooledSpread) -> PooledSpread:
+    """Prior from sample variances (K,) with freedoms (K,); the fallback where too few points have any."""
+    use = (freedoms >= 1) & (variances > 0)
+    if int(use.sum()) < FEWEST_POINTS:
+        return fallback
+    half = freedoms[use] / 2.0
+    e = np.log(variances[use]) - digamma(half) + np.log(half)
+    excess = float(np.var(e, ddof=1) - np.mean(polygamma(1, half)))
+    low, high = FREEDOM_BOUNDS
+    freedom = high if excess <= 0 else float(np.clip(2.0 * inverse_trigamma(excess), low, high))
+    log_variance = float(np.mean(e) + digamma(freedom / 2.0) - np.log(freedom / 2.0))
+    return PooledSpread(float(np.exp(log_variance)), freedom)
+
+
+def shrink(variance: float, freedom: float, prior: PooledSpread) -> tuple[float, float]:
+    """Posterior variance and its freedom: the sample's and the kind's, weighted by their freedoms."""
+    total = prior.freedom + freedom
+    return (prior.freedom * prior.variance + freedom * variance) / total, total

@@ -1,0 +1,289 @@
+"""The trail of a job: typed entries that are never edited, only struck out by a later entry.
+
+Every payload checks its own values when made. `version` is the payload's own; older ones are raised to the
+current when read (see store.entries).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Literal
+
+from dextrum.core.board import Method
+from dextrum.core.board.model import STRICT, require
+
+MOST_VOLTS_DIODE = 5.0
+MOST_OHMS = 2e8
+LONGEST_TEXT = 4000
+
+LOOKS = ("clean", "dirt", "bent", "crossed", "missing", "burnt", "loose", "corroded")
+FORBIDS_PLUGGING = frozenset({"bent", "crossed", "missing", "burnt"})
+
+
+def _short(*texts: str) -> None:
+    for text in texts:
+        if len(text) > LONGEST_TEXT:
+            raise ValueError(f"text of {len(text)} characters; expected at most {LONGEST_TEXT}")
+
+
+def _one_of(value: str, allowed: tuple[str, ...], what: str) -> None:
+    if value not in allowed:
+        raise ValueError(f"{what} is {value!r}; expected one of {', '.join(allowed)}")
+
+
+@dataclass(frozen=True)
+class JobOpened:
+    """A unit came to the bench."""
+
+    __pydantic_config__ = STRICT
+    serial: str
+    model: str
+    pack_id: str
+    kind: Literal["job_opened"] = "job_opened"
+
+    def __post_init__(self) -> None:
+        if not self.serial.strip():
+            raise ValueError("the serial is empty; expected what the label says")
+        _short(self.serial, self.model, self.pack_id)
+
+
+@dataclass(frozen=True)
+class Intake:
+    """What the owner says, what came along, condition, and when it must be back. The latest one counts."""
+
+    __pydantic_config__ = STRICT
+    complaint: str = ""
+    present: tuple[str, ...] = ()
+    absent: tuple[str, ...] = ()
+    history: str = ""
+    came_along: str = ""
+    condition: str = ""
+    due: str = ""
+    kind: Literal["intake"] = "intake"
+
+    def __post_init__(self) -> None:
+        _short(self.complaint, self.history, self.came_along, self.condition, self.due)
+        if self.due:
+            datetime.fromisoformat(self.due)
+
+
+@dataclass(frozen=True)
+class Look:
+    """What was seen in the port, and at which contacts."""
+
+    __pydantic_config__ = STRICT
+    findings: tuple[str, ...]
+    contacts: tuple[str, ...] = ()
+    note: str = ""
+    kind: Literal["look"] = "look"
+
+    def __post_init__(self) -> None:
+        if not self.findings:
+            raise ValueError("nothing is marked; expected at least one finding, or clean")
+        for finding in self.findings:
+            _one_of(finding, LOOKS, "finding")
+        if "clean" in self.findings and len(self.findings) > 1:
+            raise ValueError("clean is marked beside other findings; expected clean alone")
+        _short(self.note)
+
+
+@dataclass(frozen=True)
+class Supply:
+    """What the power meter showed. orientation: plug's A or B side up; minute: since plugging in."""
+
+    __pydantic_config__ = STRICT
+    orientation: Literal["a", "b"]
+    volts: float
+    amps: float
+    minute: float = 0.0
+    pattern: Literal["steady", "blinking"] = "steady"
+    supply_proved: bool = True
+    kind: Literal["supply"] = "supply"
+
+    def __post_init__(self) -> None:
+        require(self.volts, 0.0, 50.0, "volts")
+        require(self.amps, 0.0, 10.0, "amps")
+        require(self.minute, 0.0, 100_000.0, "minute")
+
+
+@dataclass(frozen=True)
+class Cell:
+    """The cell's place: unplugged, plugged in, or a known-good one swapped in."""
+
+    __pydantic_config__ = STRICT
+    state: Literal["unplugged", "plugged", "known_good"]
+    kind: Literal["cell"] = "cell"
+
+
+@dataclass(frozen=True)
+class Access:
+    """How far the unit is open now."""
+
+    __pydantic_config__ = STRICT
+    level: str
+    kind: Literal["access"] = "access"
+
+
+@dataclass(frozen=True)
+class PointReading:
+    """One point's value in volts or ohms; inf for OL."""
+
+    __pydantic_config__ = STRICT
+    point: str
+    value: float
+    wavering: bool = False
+
+
+@dataclass(frozen=True)
+class Readings:
+    """Readings of one method and one meter; one when typed, all contacts at once from a tester."""
+
+    __pydantic_config__ = STRICT
+    method: Method
+    readings: tuple[PointReading, ...]
+    meter: str = ""
+    board_celsius: float | None = None
+    kind: Literal["readings"] = "readings"
+
+    def __post_init__(self) -> None:
+        if not self.readings:
+            raise ValueError("no reading; expected at least one")
+        limit = MOST_VOLTS_DIODE if self.method.is_diode else MOST_OHMS
+        for reading in self.readings:
+            if reading.value != float("inf"):
+                require(reading.value, 0.0, limit, f"{reading.point} in {self.method.unit}")
+        if self.board_celsius is not None:
+            require(self.board_celsius, -40.0, 125.0, "board_celsius")
+
+
+@dataclass(frozen=True)
+class Rework:
+    """Something done to a part. audit: what was checked round it afterwards."""
+
+    __pydantic_config__ = STRICT
+    action: Literal["replace", "reflow", "wire", "clean"]
+    part: str
+    source: str = ""
+    audit: tuple[str, ...] = ()
+    note: str = ""
+    kind: Literal["rework"] = "rework"
+
+    def __post_init__(self) -> None:
+        if not self.part:
+            raise ValueError("no part is named; expected a designator")
+        _short(self.source, self.note)
+
+
+@dataclass(frozen=True)
+class Cause:
+    """What blew the part, or that nobody can tell and it was waived."""
+
+    __pydantic_config__ = STRICT
+    what: Literal["supply", "dock", "force", "liquid", "unknown"]
+    advice: str = ""
+    kind: Literal["cause"] = "cause"
+
+    def __post_init__(self) -> None:
+        _short(self.advice)
+
+
+@dataclass(frozen=True)
+class Proof:
+    """One check before hand-over."""
+
+    __pydantic_config__ = STRICT
+    check: str
+    passed: bool
+    note: str = ""
+    kind: Literal["proof"] = "proof"
+
+    def __post_init__(self) -> None:
+        _short(self.note)
+
+
+@dataclass(frozen=True)
+class Wait:
+    """The job waits until a time, for a reason."""
+
+    __pydantic_config__ = STRICT
+    why: str
+    until: str = ""
+    kind: Literal["wait"] = "wait"
+
+    def __post_init__(self) -> None:
+        _short(self.why)
+        if self.until:
+            datetime.fromisoformat(self.until)
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """How the job ended."""
+
+    __pydantic_config__ = STRICT
+    result: Literal["repaired", "no_fault", "returned", "donor"]
+    note: str = ""
+    kind: Literal["outcome"] = "outcome"
+
+    def __post_init__(self) -> None:
+        _short(self.note)
+
+
+@dataclass(frozen=True)
+class Override:
+    """A gate was passed, with the reason."""
+
+    __pydantic_config__ = STRICT
+    gate: str
+    reason: str
+    kind: Literal["override"] = "override"
+
+    def __post_init__(self) -> None:
+        if not self.reason.strip():
+            raise ValueError("the reason is empty; expected a few words")
+        _short(self.reason)
+
+
+@dataclass(frozen=True)
+class Strike:
+    """An earlier entry no longer counts; striking a strike brings the entry back."""
+
+    __pydantic_config__ = STRICT
+    entry: str
+    reason: str = ""
+    kind: Literal["strike"] = "strike"
+
+    def __post_init__(self) -> None:
+        _short(self.reason)
+
+
+Payload = (JobOpened | Intake | Look | Supply | Cell | Access | Readings | Rework | Cause | Proof | Wait
+           | Outcome | Override | Strike)
+
+
+@dataclass(frozen=True)
+class Entry:
+    """A payload with who and when. id is unique over all benches; at is UTC."""
+
+    id: str
+    at: datetime
+    who: str
+    payload: Payload
+
+
+def struck_ids(entries: Iterable[Entry]) -> frozenset[str]:
+    """Ids of entries that no longer count. A struck strike counts no more itself."""
+    struck: set[str] = set()
+    for entry in reversed(tuple(entries)):
+        if isinstance(entry.payload, Strike) and entry.id not in struck:
+            struck.add(entry.payload.entry)
+    return frozenset(struck)
+
+
+def standing(entries: Iterable[Entry]) -> tuple[Entry, ...]:
+    """Entries that count, in order, without the strikes themselves."""
+    entries = tuple(entries)
+    struck = struck_ids(entries)
+    return tuple(e for e in entries if e.id not in struck and not isinstance(e.payload, Strike))

@@ -1,0 +1,65 @@
+"""The one tree of errors of the world: what happened, what was kept, what to do next.
+
+Bugs of the program are ordinary Python exceptions and are never caught as these.
+"""
+
+from __future__ import annotations
+
+
+class DextrumError(Exception):
+    """Something in the world went wrong, and the technician can be told in three short sentences."""
+
+    def __init__(self, happened: str, kept: str = "", next_step: str = "") -> None:
+        self.happened = happened
+        self.kept = kept
+        self.next_step = next_step
+        super().__init__(" ".join(part for part in (happened, kept, next_step) if part))
+
+
+class PackError(DextrumError):
+    """A board pack can't be used as it is; `problems` lists every place that is wrong."""
+
+    def __init__(self, problems: tuple[PackProblem, ...]) -> None:
+        self.problems = problems
+        first = str(problems[0]) if problems else "no detail"
+        more = f" (and {len(problems) - 1} more)" if len(problems) > 1 else ""
+        super().__init__(
+            f"The pack can't be used: {first}{more}.",
+            "Nothing was changed.",
+            "Mend the named places and check it again with 'pack check'.",
+        )
+
+
+class PackProblem:
+    """One wrong place in a pack: file, place, what is wrong, what was expected."""
+
+    __slots__ = ("expected", "file", "place", "wrong")
+
+    def __init__(self, file: str, place: str, wrong: str, expected: str) -> None:
+        self.file = file
+        self.place = place
+        self.wrong = wrong
+        self.expected = expected
+
+    def __str__(self) -> str:
+        return f"{self.file}, {self.place}: {self.wrong}; expected {self.expected}"
+
+
+class StoreError(DextrumError):
+    """The database can't be opened, read or written."""
+
+
+class NewerStoreError(StoreError):
+    """The file was written by a later version of the program; it is left untouched."""
+
+
+class ImportRefusedError(DextrumError):
+    """A file offered for import doesn't fit; nothing of it was taken in."""
+
+
+class EntryRefusedError(DextrumError):
+    """A typed or heard value can't be an entry; the rest of what was typed is kept."""
+
+
+class SolveError(DextrumError):
+    """The circuit has no solution within the allowed steps (a pack with impossible values)."""

@@ -1,0 +1,1 @@
+"""Meters and supplies; so far the simulated board that they are put on."""

@@ -1,0 +1,129 @@
+"""A board of a pack with hidden faults, read by meters that are not perfect.
+
+It uses the circuit of the core with the pack's own junction values, so what it reads is computed, never written
+down. Board-to-board spread, meter gain, offset and noise, and bad touches come from the given generator.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from dextrum.core.board import Board, Fault, Method
+from dextrum.core.circuit import Edit, build_circuit, diode_volts, edit_for, resistance_ohms, with_shifts
+from dextrum.core.diagnosis.functions import function_broken, state_chances, symptom_chance
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses, build_hypotheses
+
+CHIP_SPREAD = 0.10
+PIN_SPREAD = 0.12
+LOAD_SPREAD = 0.05
+PATH_SPREAD = 0.08
+
+
+@dataclass(frozen=True)
+class SimulatedMeter:
+    """gain and offset act on volts, ohms_gain on ohms; noise in volts; compliance in volts."""
+
+    name: str
+    gain: float = 1.0
+    offset_volts: float = 0.0
+    ohms_gain: float = 1.0
+    lead_ohms: float = 0.0
+    noise_volts: float = 0.0006
+    compliance_volts: float = 2.5
+    bad_touch: float = 0.0
+
+
+METER_M1 = SimulatedMeter("M1")
+METER_M2 = SimulatedMeter("M2", gain=1.006, offset_volts=0.004, ohms_gain=1.01, lead_ohms=0.05,
+                          noise_volts=0.001, compliance_volts=2.9)
+
+
+class SimulatedBoard:
+    """One unit. faults: pairs of a fault and its ohms. Repairs take faults away with `mend`."""
+
+    def __init__(self, board: Board, faults: Sequence[tuple[Fault, float]],
+                 generator: np.random.Generator, spread: float = 1.0) -> None:
+        self.board = board
+        self.faults = list(faults)
+        self.generator = generator
+        healthy = build_circuit(board)
+        chip = {part.designator: generator.normal(0.0, CHIP_SPREAD * spread) for part in board.components}
+        junctions = np.array([chip[j.part] + generator.normal(0.0, PIN_SPREAD * spread)
+                              for j in healthy.junctions])
+        ohms = np.array([generator.normal(0.0, (LOAD_SPREAD if "-" not in r.owner else PATH_SPREAD) * spread)
+                         for r in healthy.resistances])
+        self.circuit = with_shifts(healthy, junctions, junctions, ohms)
+        self._hypotheses: Hypotheses = build_hypotheses(board)
+        self._broken = function_broken(board, self._hypotheses)
+
+    def _edit(self) -> Edit:
+        edit = Edit()
+        for number, (fault, ohms) in enumerate(self.faults):
+            edit = edit | edit_for(self.board, self.circuit, fault, ohms, number)
+        return edit
+
+    def true_value(self, point_id: str, method: Method) -> float:
+        """Volts or ohms without any meter; inf where nothing conducts."""
+        point = self.board.point_by_id[point_id]
+        if point.to is not None:
+            return resistance_ohms(self.circuit, point.at, point.to, self._edit())
+        volts = diode_volts(self.circuit, point.at, method, self._edit())
+        return float("inf") if volts > 10.0 else volts
+
+    def read(self, point_id: str, method: Method, meter: SimulatedMeter) -> float:
+        """What the meter shows, rounded as it shows it: 1 mV, or 10 milliohms up to 100 ohms."""
+        if meter.bad_touch and self.generator.random() < meter.bad_touch:
+            return float("inf")
+        true = self.true_value(point_id, method)
+        if method.is_diode:
+            volts = true * meter.gain + meter.offset_volts * (true > 0.05)
+            if volts > meter.compliance_volts:
+                return float("inf")
+            return round(max(0.0, volts + self.generator.normal(0.0, meter.noise_volts)), 3)
+        if true > 2e7:
+            return float("inf")
+        ohms = true * meter.ohms_gain * (1 + self.generator.normal(0.0, 0.01)) + meter.lead_ohms
+        return round(ohms, 2) if ohms < 100 else float(f"{ohms:.4g}")
+
+    def _broken_now(self) -> np.ndarray:
+        """Chance that each function is broken by what is still there, (1, functions)."""
+        intact = np.ones((1, self._broken.shape[1]))
+        for fault, ohms in self.faults:
+            rows = [r for r in range(FIRST_FAULT_ROW, self._hypotheses.count)
+                    if self._hypotheses.faults[int(self._hypotheses.fault_of_row[r])].id == fault.id]
+            nearest = min(rows, key=lambda r: abs(np.log((self._hypotheses.ohms[r] + 0.01) / (ohms + 0.01))))
+            intact *= 1.0 - self._broken[nearest]
+        return 1.0 - intact
+
+    def supply(self, orientation: str) -> tuple[float, float, str]:
+        """Volts, amps and pattern that an in-line power meter shows this way up."""
+        chances = state_chances(self.board, self._broken_now(), orientation)[0].copy()
+        chances[-1] = 0.0
+        chance = chances / chances.sum()
+        state = self.board.draw_states[int(self.generator.choice(len(chance), p=chance))]
+        volts = self.generator.normal(state.volts, state.volts_spread * 0.6)
+        amps = self.generator.normal(state.amps, state.amps_spread * 0.6)
+        return round(max(0.0, volts), 2), round(max(0.0, amps), 2), state.pattern
+
+    def symptoms(self) -> tuple[str, ...]:
+        """What an owner would report, drawn once."""
+        broken = self._broken_now()
+        return tuple(symptom.id for symptom in self.board.symptoms
+                     if self.generator.random() < float(symptom_chance(self.board, broken, symptom.id)[0]))
+
+    def functions_work(self, functions: Sequence[str]) -> bool:
+        """Whether all the named functions work now."""
+        column = {function.id: i for i, function in enumerate(self.board.functions)}
+        broken = self._broken_now()[0]
+        return all(broken[column[name]] < 0.5 for name in functions)
+
+    def mend(self, part: str, action: str) -> tuple[str, ...]:
+        """Take away what this rework mends; returns the ids of the faults that are gone."""
+        gone = [fault for fault, _ in self.faults if fault.part == part and (
+            action == "replace" or (action == "reflow" and fault.kind == "lifted_joint")
+            or (action == "wire" and fault.kind == "broken_trace"))]
+        self.faults = [(fault, ohms) for fault, ohms in self.faults if fault not in gone]
+        return tuple(fault.id for fault in gone)

@@ -1,0 +1,1 @@
+"""What lasts: packs on disk, the job database, import and export."""

@@ -1,0 +1,223 @@
+"""Read and check a board pack: strict, naming file, place, what is wrong, and what was expected.
+
+The core's own frozen dataclasses are the model; Pydantic checks the files against them and publishes the
+JSON Schema, so there is one description of a pack.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from pydantic import TypeAdapter, ValidationError
+
+from dextrum.core.board import Board
+from dextrum.core.board.consistency import inconsistencies
+from dextrum.core.reference.known_good import KnownGoodReading
+from dextrum.errors import ImportRefusedError, PackError, PackProblem
+from dextrum.store.packs.pack_source import read_pack_files
+
+FORMAT = "dextrum-pack"
+SCHEMA = 1
+CSV_SECTIONS = {"nets": "nets.csv", "points": "points.csv"}
+MOST_DEPTH_TEXT = 4_000_000
+FILE_OF = {"nets": "nets.csv", "points": "points.csv", "components": "components.json"}
+
+
+@dataclass(frozen=True)
+class Pack:
+    """A board and its known-good readings. left_out: rows that don't fit, each with the reason."""
+
+    board: Board
+    known_good: tuple[KnownGoodReading, ...]
+    left_out: tuple[str, ...] = ()
+
+
+@cache
+def _board_adapter() -> TypeAdapter[Board]:
+    return TypeAdapter(Board)
+
+
+@cache
+def _reading_adapter() -> TypeAdapter[KnownGoodReading]:
+    return TypeAdapter(KnownGoodReading)
+
+
+def pack_schema() -> dict[str, Any]:
+    """The JSON Schema of a whole pack (pack.json, components.json and the CSV rows together)."""
+    schema = _board_adapter().json_schema()
+    schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
+    schema["title"] = "Dextrum board pack"
+    schema["$defs"]["KnownGoodReading"] = _reading_adapter().json_schema()
+    return schema
+
+
+def _parse_json(name: str, data: bytes, problems: list[PackProblem]) -> dict[str, Any]:
+    try:
+        value = json.loads(data.decode("utf-8-sig"), parse_constant=lambda c: float("nan"))
+    except UnicodeDecodeError as bad:
+        problems.append(PackProblem(name, f"byte {bad.start}", "is not UTF-8 text", "UTF-8"))
+        return {}
+    except RecursionError:
+        problems.append(PackProblem(name, "whole file", "is nested too deeply", "a flat pack"))
+        return {}
+    except json.JSONDecodeError as bad:
+        problems.append(PackProblem(name, f"line {bad.lineno}, column {bad.colno}", bad.msg.lower(), "JSON"))
+        return {}
+    if not isinstance(value, dict):
+        problems.append(PackProblem(name, "whole file", f"is a {type(value).__name__}", "an object"))
+        return {}
+    return value
+
+
+def _parse_csv(name: str, data: bytes, problems: list[PackProblem]) -> list[dict[str, str]]:
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as bad:
+        problems.append(PackProblem(name, f"byte {bad.start}", "is not UTF-8 text", "UTF-8"))
+        return []
+    reader = csv.DictReader(io.StringIO(text), strict=True)
+    rows: list[dict[str, str]] = []
+    try:
+        for row in reader:
+            if None in row or None in row.values():
+                problems.append(PackProblem(name, f"line {reader.line_num}", "has the wrong number of cells",
+                                            f"{len(reader.fieldnames or ())} cells"))
+                continue
+            rows.append({key: value for key, value in row.items() if value != ""})
+    except csv.Error as bad:
+        problems.append(PackProblem(name, f"line {reader.line_num}", str(bad), "comma-separated values"))
+    return rows
+
+
+def _place(sections: dict[str, Any], location: tuple[int | str, ...]) -> tuple[str, str]:
+    """File and readable place of a Pydantic error location."""
+    section = str(location[0]) if location else "pack"
+    file = FILE_OF.get(section, "pack.json")
+    words = [section]
+    item: Any = sections
+    for step in location:
+        try:
+            item = item[step]
+        except (KeyError, IndexError, TypeError):
+            item = None
+        if isinstance(step, int):
+            name = next((item[k] for k in ("designator", "id", "name", "state") if k in item), None) \
+                if isinstance(item, dict) else None
+            words.append(str(name) if name is not None else f"item {step + 1}")
+        elif step is not location[0]:
+            words.append(str(step))
+    if file.endswith(".csv") and len(location) > 1 and isinstance(location[1], int):
+        words.insert(1, f"line {location[1] + 2}")
+    return file, " · ".join(words)
+
+
+def _expected(error: Any) -> str:
+    kind = error["type"]
+    context = error.get("ctx", {})
+    if kind == "enum":
+        return str(context.get("expected", "a known word"))
+    if kind == "missing" or kind == "missing_argument":
+        return "a value here"
+    if kind in ("unexpected_keyword_argument", "extra_forbidden"):
+        return "only fields of the schema"
+    if "float" in kind or "int" in kind:
+        return "a number"
+    if "finite" in kind:
+        return "a finite number"
+    return str(kind).replace("_", " ").removesuffix(" type")
+
+
+def _wrong(error: Any) -> str:
+    if error["type"] == "value_error":
+        return str(error["ctx"]["error"]).partition("; expected ")[0]
+    shown = repr(error.get("input"))
+    return f"{error['msg'].lower()} ({shown[:60]})"
+
+
+def _problem(sections: dict[str, Any], error: Any) -> PackProblem:
+    file, place = _place(sections, error["loc"])
+    expected = _expected(error)
+    if error["type"] == "value_error":
+        expected = str(error["ctx"]["error"]).partition("; expected ")[2] or "a value in range"
+    return PackProblem(file, place, _wrong(error), expected)
+
+
+def load_pack(path: Path) -> Pack:
+    """The pack at a folder or zip. Raises PackError (every problem named) or ImportRefusedError."""
+    files = read_pack_files(path)
+    problems: list[PackProblem] = []
+    if "pack.json" not in files:
+        raise PackError((PackProblem("pack.json", "folder", "is missing", "a file pack.json"),))
+    sections = _parse_json("pack.json", files["pack.json"], problems)
+    head = {key: sections.pop(key, None) for key in ("format", "schema")}
+    if not problems and head["format"] != FORMAT:
+        problems.append(PackProblem("pack.json", "format", f"is {head['format']!r}", repr(FORMAT)))
+    if not problems and head["schema"] != SCHEMA:
+        problems.append(PackProblem("pack.json", "schema", f"is {head['schema']!r}", f"{SCHEMA}"))
+    if "components.json" in files:
+        extra = _parse_json("components.json", files["components.json"], problems)
+        sections["components"] = extra.get("components", [])
+    for section, name in CSV_SECTIONS.items():
+        if name in files:
+            sections[section] = _parse_csv(name, files[name], problems)
+    if problems:
+        raise PackError(tuple(problems))
+    try:
+        board = _board_adapter().validate_python(sections)
+    except ValidationError as bad:
+        raise PackError(tuple(_problem(sections, e) for e in bad.errors(include_url=False))) from None
+    wrong = inconsistencies(board)
+    if wrong:
+        raise PackError(tuple(PackProblem(FILE_OF.get(w.section.partition(",")[0], "pack.json"),
+                                          f"{w.section} · {w.place}", w.wrong, w.expected) for w in wrong))
+    rows = _parse_csv("known_good.csv", files.get("known_good.csv", b""), problems)
+    if problems:
+        raise PackError(tuple(problems))
+    known, left_out = known_good_rows(board, rows, "known_good.csv")
+    return Pack(board, known, left_out)
+
+
+def known_good_rows(board: Board, rows: list[dict[str, str]],
+                    name: str) -> tuple[tuple[KnownGoodReading, ...], tuple[str, ...]]:
+    """Readings that fit the board, and a reason for each that doesn't."""
+    kept: list[KnownGoodReading] = []
+    left_out: list[str] = []
+    for number, row in enumerate(rows, start=2):
+        filled = dict(row)
+        if filled.get("value", "").upper() == "OL":
+            filled["value"] = "inf"
+        try:
+            reading = _reading_adapter().validate_python(filled)
+        except ValidationError as bad:
+            error = bad.errors(include_url=False)[0]
+            left_out.append(f"{name}, line {number}: {_wrong(error)}")
+            continue
+        point = board.point_by_id.get(reading.point)
+        if point is None:
+            left_out.append(f"{name}, line {number}: point {reading.point!r} is not on this board")
+        elif reading.method not in point.methods:
+            left_out.append(f"{name}, line {number}: {reading.method.value} can't be taken at {point.id}")
+        else:
+            kept.append(reading)
+    return tuple(kept), tuple(left_out)
+
+
+def known_good_csv(readings: tuple[KnownGoodReading, ...]) -> str:
+    """One reading a row, in the format that `load_pack` reads."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(("board_serial", "point", "method", "meter", "board_celsius", "value", "taken_on"))
+    for r in readings:
+        value = "OL" if r.value == float("inf") else f"{r.value:.4g}"
+        celsius = "" if r.board_celsius is None else f"{r.board_celsius:g}"
+        writer.writerow((r.board_serial, r.point, r.method.value, r.meter, celsius, value, r.taken_on))
+    return out.getvalue()
+
+
+__all__ = ["ImportRefusedError", "Pack", "known_good_csv", "known_good_rows", "load_pack", "pack_schema"]
