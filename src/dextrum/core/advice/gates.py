@@ -21,8 +21,16 @@ class Gate:
     instead: str
 
 
-def off_points(board: Board, references: ReferenceTable, facts: JobFacts, epoch: int) -> tuple[str, ...]:
-    """Points whose reading in that epoch was not as a good board's, in the board's order."""
+PLAIN_FAULTS = frozenset({Verdict.OPEN, Verdict.GROUNDED, Verdict.PARTIAL_SHORT})
+"""Verdicts that no spread between good boards explains."""
+
+
+def off_points(board: Board, references: ReferenceTable, facts: JobFacts, epoch: int,
+               verdicts: frozenset[Verdict] | None = None) -> tuple[str, ...]:
+    """Points whose reading in that epoch was not as a good board's, in the board's order.
+
+    verdicts: only these, where given.
+    """
     found = []
     for point in board.points:
         for method in point.methods:
@@ -30,7 +38,7 @@ def off_points(board: Board, references: ReferenceTable, facts: JobFacts, epoch:
             if reading is None:
                 continue
             verdict = judge(reading.value, references.get(point.id, method), wavering=reading.wavering).verdict
-            if verdict.is_off:
+            if verdict.is_off if verdicts is None else verdict in verdicts:
                 found.append(point.id)
     return tuple(found)
 

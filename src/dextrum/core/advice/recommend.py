@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from dextrum.core.advice.actions import Action, OutcomeMeaning
-from dextrum.core.advice.gates import Gate, held_gates, off_points, points_to_recheck
+from dextrum.core.advice.gates import PLAIN_FAULTS, Gate, held_gates, off_points, points_to_recheck
 from dextrum.core.advice.outcomes import OUTCOMES, OutcomeTable, build_outcome_table
 from dextrum.core.advice.rates import ShopRates
 from dextrum.core.advice.repairs import (
@@ -260,6 +260,8 @@ def _give_up(weighing: _Weighing) -> Action:
     value = weighing.board.unit_value
     mendable = np.minimum(weighing.options.mends.sum(axis=1), 1.0) if weighing.options.options else 0.0
     beyond = float((weighing.weight * (1.0 - mendable)).sum()) - weighing.nothing
+    if not weighing.advice.model.hypotheses.faults:
+        beyond = 0.0  # a pack without parts knows nothing about what can be mended
     expected = value if beyond > BEYOND_REPAIR else weighing.give_up
     why = (f"What is wrong can't be mended here, with a chance of {beyond:.0%}." if beyond > BEYOND_REPAIR
            else "What the unit is worth is lost.")
@@ -305,7 +307,7 @@ def _proving(weighing: _Weighing) -> Action | None:
     if board.checks and not missing and not failed:
         return Action("hand_over", "", "Hand it over", "write the outcome, print the sheet",
                       "Every check has passed.", 3.0, weighing.minutes_cost(3.0), weighing.minutes_cost(3.0))
-    still_off = off_points(board, weighing.advice.model.references, facts, facts.epoch)
+    still_off = off_points(board, weighing.advice.model.references, facts, facts.epoch, PLAIN_FAULTS)
     supplies = facts.supplies or {}
     if weighing.nothing < CLEARED or failed or still_off:
         return None

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import pairwise
 
 from dextrum.core.board.kinds import ComponentKind, FaultKind
 from dextrum.core.board.model import Board, Component, Trace
@@ -85,7 +86,7 @@ def _terminal_sets(board: Board, part: Component, kind: FaultKind) -> Iterator[t
         names = {t.name for t in part.terminals}
         for row in sorted({name[0] for name in names}):
             places = sorted(int(name[1:]) for name in names if name[0] == row and name[1:].isdigit())
-            for a, b in zip(places, places[1:], strict=False):
+            for a, b in pairwise(places):
                 one, two = f"{row}{a}", f"{row}{b}"
                 if b == a + 1 and part.terminal(one).net != part.terminal(two).net:
                     yield ((one, two), "")

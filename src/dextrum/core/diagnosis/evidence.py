@@ -1,7 +1,7 @@
 """From the standing trail to items of evidence, each with its log-likelihood over all rows.
 
 Repairs divide the trail into epochs. Of several readings of one point in one epoch the last counts, the more surely
-the more touches in a row agreed with it; what was seen before a repair keeps speaking about the board as it was then.
+the more touches in a row agreed with it. What was seen before a repair keeps speaking about the board as it was.
 """
 
 from __future__ import annotations
@@ -14,11 +14,14 @@ import numpy as np
 from dextrum.core.board import FaultKind, Method
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.likelihood import (
+    SharedDeviation,
     check_log_likelihood,
+    expected_at,
     look_log_likelihood,
     reading_log_likelihood,
     supply_log_likelihood,
     symptom_log_likelihood,
+    with_reading,
 )
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.trail import Entry, Intake, Look, Proof, Readings, Rework, Supply, standing
@@ -127,9 +130,35 @@ def _items(entries: Iterable[Entry]) -> tuple[dict[tuple[int, str, str], tuple[E
     return found, repairs
 
 
-def _row_log_likelihood(model: DiagnosisModel, item: EvidenceItem, source: object) -> np.ndarray | None:
+def _shared_deviations(model: DiagnosisModel, items: list[EvidenceItem]) -> dict[
+        tuple[int, Method | None, str], SharedDeviation]:
+    """For every diode reading, what the same copper read before it, in the board's order of points.
+
+    The fixed order keeps the result the same whatever order the points were touched in.
+    """
+    order = {point.id: i for i, point in enumerate(model.board.points)}
+    groups: dict[tuple[int, Method, int], list[EvidenceItem]] = {}
+    for item in items:
+        if item.kind == "reading" and item.method is not None and item.method.is_diode \
+                and item.subject in order:
+            groups.setdefault((item.epoch, item.method, model.copper[item.subject]), []).append(item)
+    found: dict[tuple[int, Method | None, str], SharedDeviation] = {}
+    for (epoch, method, copper), members in groups.items():
+        if copper < 0 or len(members) < 2:
+            continue
+        shared = SharedDeviation(np.zeros(model.hypotheses.count), 0)
+        for item in sorted(members, key=lambda i: order[i.subject]):
+            found[epoch, method, item.subject] = shared
+            expected = expected_at(model, item.subject, method)
+            if expected is not None and item.value != float("inf"):
+                shared = with_reading(expected, shared, item.value)
+    return found
+
+
+def _row_log_likelihood(model: DiagnosisModel, item: EvidenceItem, source: object,
+                        shared: SharedDeviation | None) -> np.ndarray | None:
     if item.kind == "reading" and item.method is not None:
-        return reading_log_likelihood(model, item.subject, item.method, item.value, item.touches)
+        return reading_log_likelihood(model, item.subject, item.method, item.value, item.touches, shared)
     if item.kind == "supply" and isinstance(source, Supply):
         return supply_log_likelihood(model, source) if model.board.draw_states else None
     if item.kind == "look" and isinstance(source, Look):
@@ -150,8 +179,9 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry]) -> Evidence
             mended.setdefault(fault, epoch)
     items: list[EvidenceItem] = []
     rows: list[np.ndarray] = []
+    shared = _shared_deviations(model, [item for item, _ in found.values()])
     for item, source in found.values():
-        row = _row_log_likelihood(model, item, source)
+        row = _row_log_likelihood(model, item, source, shared.get((item.epoch, item.method, item.subject)))
         if row is None:
             continue
         gone = frozenset(fault for fault, epoch in mended.items() if epoch <= item.epoch)

@@ -32,6 +32,7 @@ UNREFERENCED_LOG_OHMS = 0.25
 MODEL_SHARE = 0.06
 MODEL_VOLTS = 0.003
 OPEN_READS_NUMBER = 0.01
+TOUCH_VOLTS = 0.001
 BAD_SUPPLY = 0.15
 """Chance that a supply that was never proved is itself at fault."""
 
@@ -43,6 +44,41 @@ class Expected:
     means: np.ndarray
     spreads: np.ndarray
     freedom: float
+
+
+SHARED_SHARE = 0.97
+"""How much of a point's spread is the board's own, common to all points on the same copper; the rest is the
+touch."""
+
+
+@dataclass(frozen=True)
+class SharedDeviation:
+    """How far one piece of copper has read from each row's prediction so far: sums (R,) of `count` readings."""
+
+    total: np.ndarray
+    count: int
+
+
+def given_shared(expected: Expected, shared: SharedDeviation) -> Expected:
+    """The prediction for one more point on copper that has been read already.
+
+    A normal random effect common to the copper: its posterior mean given the earlier readings shifts the
+    prediction, and what is left of its variance narrows it. Rows that predict OL stay as they are.
+    """
+    if not shared.count:
+        return expected
+    common = SHARED_SHARE * expected.spreads ** 2
+    touch = (1.0 - SHARED_SHARE) * expected.spreads ** 2 + TOUCH_VOLTS ** 2
+    gain = common / (common + touch / shared.count)
+    shift = gain * shared.total / shared.count
+    return Expected(expected.means + shift, np.sqrt(common * (1.0 - gain) + touch), expected.freedom)
+
+
+def with_reading(expected: Expected, shared: SharedDeviation, scaled: float) -> SharedDeviation:
+    """The deviation with one more reading; where it is an outlier for a row, that row learns nothing from it."""
+    away = np.where(np.isfinite(expected.means), scaled - expected.means, 0.0)
+    away = np.where(np.abs(away) < 5.0 * expected.spreads, away, 0.0)
+    return SharedDeviation(shared.total + away, shared.count + 1)
 
 
 def expected_at(model: DiagnosisModel, point: str, method: Method) -> Expected | None:
@@ -85,14 +121,17 @@ def _log_t(value: float, means: np.ndarray, spreads: np.ndarray, freedom: float)
 
 
 def reading_log_likelihood(model: DiagnosisModel, point: str, method: Method, value: float,
-                           touches: int = 1) -> np.ndarray | None:
+                           touches: int = 1, shared: SharedDeviation | None = None) -> np.ndarray | None:
     """ln density (or ln chance, for OL) of a reading under each row, shape (R,); None where unknown.
 
     touches: how often in a row the point has read the same; each makes a slip of the hand less likely.
+    shared: what the same copper has read before.
     """
     expected = expected_at(model, point, method)
     if expected is None:
         return None
+    if shared is not None and method.is_diode:
+        expected = given_shared(expected, shared)
     broad = BROAD_VOLTS if method.is_diode else BROAD_LOG_OHMS
     failure, slip = CONTACT_FAILURE ** touches, WRONG_POINT ** touches
     is_open = np.isinf(expected.means)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -10,10 +10,13 @@ import numpy as np
 
 from dextrum.core.board import Board, Method
 from dextrum.core.circuit import Circuit, Edit, build_circuit, fit_to_known_good
+from dextrum.core.circuit.network import GROUND
 from dextrum.core.diagnosis.functions import function_broken
 from dextrum.core.diagnosis.hypotheses import Hypotheses, build_hypotheses
 from dextrum.core.diagnosis.predictions import Predictions, predict_diode, predict_resistance, row_edits
 from dextrum.core.reference import KnownGoodReading, ReferenceTable, build_reference_table
+
+COPPER_OHMS = 5.0
 
 
 @dataclass(frozen=True)
@@ -42,6 +45,25 @@ class DiagnosisModel:
     @cached_property
     def resistance(self) -> Predictions:
         return predict_resistance(self.board, self.circuit, self.hypotheses, self._edits)
+
+    @cached_property
+    def copper(self) -> Mapping[str, int]:
+        """Point id to the piece of copper it sits on: nodes joined by less than a few ohms."""
+        root = list(range(len(self.circuit.nodes)))
+
+        def find(node: int) -> int:
+            while root[node] != node:
+                node = root[node]
+            return node
+
+        for r in self.circuit.resistances:
+            if GROUND not in (r.a, r.b) and r.ohms < COPPER_OHMS:
+                root[find(r.a)] = find(r.b)
+        found = {}
+        for point in self.board.points:
+            node = self.circuit.address_node[point.at]
+            found[point.id] = GROUND if node == GROUND else find(node)
+        return found
 
     def predictions(self, method: Method) -> Predictions:
         """Made at the first use of a method; continuity is read as resistance."""

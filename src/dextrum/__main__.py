@@ -1,0 +1,122 @@
+"""The command line: every verb in one place, each importing only what it needs."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from pathlib import Path
+
+from dextrum.errors import DextrumError, PackError
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="dextrum", description="The bench companion for handhelds and "
+                                     "controllers that will not charge or will not dock.")
+    verbs = parser.add_subparsers(dest="verb", required=True)
+    for verb, words in (("demo", "open the application on the demo bench"),
+                        ("run", "open the application on your own data")):
+        window = verbs.add_parser(verb, help=words)
+        window.add_argument("--data", type=Path, help="folder of the job file")
+        window.add_argument("--offscreen", action="store_true", help="without a screen, for scripts and tests")
+        if verb == "demo":
+            window.add_argument("--fresh", action="store_true", help="make the demo data anew")
+    advise = verbs.add_parser("advise", help="verdicts, suspects and next actions of an exported job")
+    advise.add_argument("job", type=Path)
+    advise.add_argument("--json", action="store_true", help="as JSON")
+    advise.add_argument("--meter", default="", help="the meter in hand")
+    advise.add_argument("--packs", type=Path, action="append", default=[], help="folder with more packs")
+    pack = verbs.add_parser("pack", help="check a board pack, or make its schema and readings")
+    pack_verbs = pack.add_subparsers(dest="pack_verb", required=True)
+    check = pack_verbs.add_parser("check", help="check a pack strictly")
+    check.add_argument("folder", type=Path)
+    pack_verbs.add_parser("schema", help="print the JSON Schema of packs")
+    loaners = pack_verbs.add_parser("loaners", help="print known-good readings of simulated healthy loaners")
+    loaners.add_argument("folder", type=Path)
+    loaners.add_argument("--seed", type=int, default=None)
+    loaners.add_argument("--serials", nargs="+", default=None)
+    shots = verbs.add_parser("shots", help="render every main view from demo data")
+    shots.add_argument("folder", type=Path, nargs="?", default=Path("docs/screenshots"))
+    shots.add_argument("--dark", action="store_true")
+    shots.add_argument("--scale", type=int, default=100, help="text size in percent")
+    shots.add_argument("--only", default="", help="one view")
+    bench = verbs.add_parser("bench", help="measure speed and memory against the budgets")
+    bench.add_argument("--json", action="store_true")
+    bench.add_argument("--only", default="", help="one benchmark")
+    return parser
+
+
+def _pack(options: argparse.Namespace) -> int:
+    from dextrum.store.packs import load_pack, pack_schema
+
+    if options.pack_verb == "schema":
+        print(json.dumps(pack_schema(), indent=1, sort_keys=True))
+        return 0
+    if options.pack_verb == "loaners":
+        from dextrum.instruments.loaners import LOANER_SEED, LOANER_SERIALS, known_good_of_loaners
+        from dextrum.store.packs.pack_files import known_good_csv
+
+        board = load_pack(options.folder).board
+        readings = known_good_of_loaners(board, options.serials or LOANER_SERIALS,
+                                         LOANER_SEED if options.seed is None else options.seed)
+        sys.stdout.write(known_good_csv(readings))
+        return 0
+    pack = load_pack(options.folder)
+    for line in pack.left_out:
+        print(f"left out: {line}")
+    board = pack.board
+    print(f"{board.pack_id}: {len(board.nets)} nets, {len(board.components)} components, "
+          f"{len(board.points)} points, {len(pack.known_good)} known-good readings. Sound.")
+    return 0
+
+
+def _advise(options: argparse.Namespace) -> int:
+    from dextrum.app.advise import advise
+    from dextrum.app.library import PackLibrary
+
+    result = advise(options.job, PackLibrary(options.packs), options.meter)
+    if options.json:
+        print(json.dumps(result, indent=1, ensure_ascii=False, allow_nan=False))
+        return 0
+    off = [v for v in result["verdicts"] if v["verdict"] not in ("within", "not_judged")]
+    print(f"{result['serial']}: {len(off)} of {len(result['verdicts'])} readings are not as a good board's.")
+    for verdict in off:
+        print(f"  {verdict['point']} reads {verdict['value']} {verdict['unit']}: {verdict['verdict']}")
+    for fault in result["posterior"]["faults"][:6]:
+        print(f"  {fault['probability']:6.1%} {fault['part']} {fault['mode']} {' '.join(fault['terminals'])}")
+    print(f"Next: {result['actions'][0]['title']}. {result['actions'][0]['why']}")
+    return 0
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run one verb; 0 when it went well, 1 with three short sentences on the error output when not."""
+    options = _parser().parse_args(arguments)
+    try:
+        if options.verb == "pack":
+            return _pack(options)
+        if options.verb == "advise":
+            return _advise(options)
+        if options.verb == "bench":
+            from dextrum.benchmarks.run import main as bench_main
+
+            return bench_main(options.json, options.only)
+        if options.verb == "shots":
+            from dextrum.desktop.shots import render_shots
+
+            return render_shots(options.folder, options.dark, options.scale, options.only)
+        from dextrum.desktop.start import run_window
+
+        return run_window(demo=options.verb == "demo", data=options.data, offscreen=options.offscreen,
+                          fresh=getattr(options, "fresh", False))
+    except PackError as problem:
+        for line in problem.problems:
+            print(line, file=sys.stderr)
+        print(f"{len(problem.problems)} to mend. Nothing was changed.", file=sys.stderr)
+        return 1
+    except DextrumError as problem:
+        print(problem, file=sys.stderr)
+        return 1
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,68 @@
+"""Every command of the program, once: menu line, shortcut, palette and test take the same path."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Command:
+    """id as 'group.name'; shortcut in portable text, empty for none; needs_job: only with a job open."""
+
+    id: str
+    title: str
+    shortcut: str = ""
+    needs_job: bool = False
+
+
+COMMANDS: tuple[Command, ...] = (
+    Command("job.new", "New job", "Ctrl+N"),
+    Command("job.search", "Search all jobs", "Ctrl+F"),
+    Command("job.next", "Next job on the shelf", "Ctrl+PgDown"),
+    Command("job.previous", "Previous job on the shelf", "Ctrl+PgUp"),
+    Command("job.export", "Export this job as a file", "Ctrl+E", True),
+    Command("job.import", "Import a job file", "Ctrl+I"),
+    Command("job.wait", "Put this job on the shelf to wait", "Ctrl+W", True),
+    Command("trail.strike", "Strike out the last entry", "Ctrl+Z", True),
+    Command("trail.back", "Bring back what was struck out", "Ctrl+Shift+Z", True),
+    Command("trail.strike_one", "Strike out the chosen entry", "Ctrl+Del", True),
+    Command("view.intake", "Intake", "Alt+1", True),
+    Command("view.supply", "Supply", "Alt+2", True),
+    Command("view.port", "Port", "Alt+3", True),
+    Command("view.board", "Board", "Alt+4", True),
+    Command("view.rework", "Rework", "Alt+5", True),
+    Command("view.proof", "Proof", "Alt+6", True),
+    Command("view.handover", "Hand-over", "Alt+7", True),
+    Command("step.go", "Go to the next step", "Ctrl+Return", True),
+    Command("step.why", "Why this suspect: next one", "Ctrl+J", True),
+    Command("cell.unplugged", "Cell is unplugged", "Ctrl+U", True),
+    Command("cell.plugged", "Cell is plugged in", "", True),
+    Command("cell.known_good", "Known-good cell is in", "", True),
+    Command("gate.pass", "Pass the held gate, with a reason", "Ctrl+G", True),
+    Command("cause.supply", "Cause: the owner's supply", "", True),
+    Command("cause.dock", "Cause: the dock", "", True),
+    Command("cause.force", "Cause: force", "", True),
+    Command("cause.liquid", "Cause: liquid", "", True),
+    Command("cause.unknown", "Cause: can't be told, waived", "", True),
+    Command("copy.text", "Copy this view as text", "Ctrl+Shift+C", True),
+    Command("copy.picture", "Copy this view as a picture", "Ctrl+Shift+P", True),
+    Command("sheet.pdf", "Hand-over sheet as PDF", "Ctrl+P", True),
+    Command("sheet.html", "Hand-over sheet as HTML", "Ctrl+Shift+H", True),
+    Command("look.theme", "Light or dark", "Ctrl+T"),
+    Command("look.larger", "Larger text", "Ctrl++"),
+    Command("look.smaller", "Smaller text", "Ctrl+-"),
+    Command("meter.next", "Next meter", "Ctrl+M"),
+    Command("palette", "All commands", "Ctrl+K"),
+    Command("keys", "Show the shortcuts", "F1"),
+    Command("quit", "Quit", "Ctrl+Q"),
+)
+
+BY_ID = {command.id: command for command in COMMANDS}
+
+
+def matching(text: str, has_job: bool) -> tuple[Command, ...]:
+    """Commands whose title has all the typed words, those that start with them first."""
+    words = text.casefold().split()
+    found = [c for c in COMMANDS if (has_job or not c.needs_job) and c.id != "palette"
+             and all(word in c.title.casefold() for word in words)]
+    return tuple(sorted(found, key=lambda c: not c.title.casefold().startswith(text.casefold().strip())))

@@ -1,0 +1,154 @@
+"""The bench of the Saltmarsh Library Service: jobs at every stage, made by playing hidden faults.
+
+All values come from the simulated board; only complaints, names and dates are written down.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import numpy as np
+
+from dextrum.app.library import PackLibrary
+from dextrum.app.simulated_technician import SimulatedTechnician, with_fault
+from dextrum.core.advice import Action
+from dextrum.core.trail import Entry, Intake, Look, Outcome, Supply, Wait
+from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
+from dextrum.store.jobs import JobStore
+
+DUO, ORB, SLIVER = "tarnwick-duo-c", "bramlet-orb-a", "tarnwick-sliver-a"
+BENCH = "Saltmarsh Library Service"
+TECHNICIAN = "Ines"
+
+
+@dataclass(frozen=True)
+class Story:
+    """One demo job. until: the first action of this kind that is not done any more ('' plays to the end).
+
+    ending: how the technician then closes it, if so.
+    """
+
+    serial: str
+    pack_id: str
+    fault: str
+    seed: int
+    hours_ago: float
+    complaint: str
+    present: tuple[str, ...]
+    until: str
+    history: str = ""
+    came_along: str = ""
+    due_hours: float | None = None
+    ending: str = ""
+
+
+STORIES = (
+    Story("SLS-0295", DUO, "J1:open_contact:B5", 31, 50.0, "Charges only one way up since it was dropped.",
+          ("one_way",), "", "fell from a reading table", "dock, supply", -20.0),
+    Story("SLS-0340", DUO, "U7:hard_short:CORE", 34, 44.0, "Dead after rain in a tent.", ("no_start",),
+          "repair", "got wet", "none", ending="donor"),
+    Story("SLS-0231", ORB, "F1:blown_fuse:1:2", 23, 26.0, "Pad does not charge on any cable.", ("no_charge",),
+          "prove", "", "cable", 30.0),
+    Story("SLS-0177", DUO, "U3:quiet_failure", 17, 25.0, "No picture in the dock, shows T-34.",
+          ("no_dock", "code_T34"), "repair", "", "dock, supply", 44.0),
+    Story("SLS-0518", DUO, "FL5:open_winding:3:4", 51, 22.0, "No picture in the dock, one way up.", ("no_dock",),
+          "repair", "forced into the dock", "dock", 20.0),
+    Story("SLS-0444", DUO, "C17:hard_short:1", 44, 6.0, "Does not charge, gets warm near the port.",
+          ("no_charge",), "repair", "a strange charger", "none", 68.0),
+    Story("SLS-0417", DUO, "U1:hard_short:CC2", 6, 2.0, "Does not charge on its own supply, nor in the dock.",
+          ("no_charge", "no_dock"), "repair", "charger from a market stall", "supply, dock", 3.0),
+    Story("SLS-0466", DUO, "J1:open_contact:A10", 46, 0.4, "The picture flickers in the dock.", (), "look", "",
+          "dock", 90.0),
+)
+
+
+def _intake(story: Story, now: datetime) -> Intake:
+    due = "" if story.due_hours is None else (
+        now + timedelta(hours=story.due_hours)).replace(minute=0).strftime("%Y-%m-%dT%H:%M")
+    return Intake(story.complaint, story.present, (), story.history, story.came_along,
+                  "screen whole, screws complete", due)
+
+
+def _play(library: PackLibrary, story: Story, now: datetime) -> tuple[Entry, ...]:
+    advice = library.advice_model(story.pack_id, METER_M1.name)
+    technician = SimulatedTechnician(advice, with_fault(advice, story.fault, story.seed), METER_M1, TECHNICIAN,
+                                     now - timedelta(hours=story.hours_ago))
+    technician.open(story.serial, _intake(story, now))
+
+    def stop(action: Action, _trail: tuple[Entry, ...]) -> bool:
+        return action.kind == story.until
+
+    technician.work(stop if story.until else None)
+    if story.ending == "donor":
+        technician.note(Outcome("donor", "The processor's rail sits on ground: not worth another hour."),
+                        minutes=5.0)
+    return tuple(technician.trail)
+
+
+def _flat_cell(library: PackLibrary, now: datetime) -> tuple[Entry, ...]:
+    """A healthy unit whose cell is coming back: the draw is drawn from the profile's own state."""
+    advice = library.advice_model(DUO, METER_M1.name)
+    board = advice.model.board
+    generator = np.random.default_rng(388)
+    state = next(s for s in board.draw_states if s.id == "precharge")
+    technician = SimulatedTechnician(advice, SimulatedBoard(board, (), generator), METER_M1, TECHNICIAN,
+                                     now - timedelta(hours=1.2))
+    technician.open("SLS-0388", Intake("Lay in a cupboard all summer, does not start.", ("no_start",), (), "",
+                                       "supply", "dusty", (now + timedelta(days=2)).strftime("%Y-%m-%dT12:00")))
+    technician.note(Look(("clean",)), minutes=1.0)
+    for orientation in ("a", "b"):
+        technician.note(Supply("a" if orientation == "a" else "b",
+                               round(float(generator.normal(state.volts, state.volts_spread * 0.5)), 2),
+                               round(float(generator.normal(state.amps, state.amps_spread * 0.5)), 2), 3.0),
+                        minutes=4.0)
+    until = (technician.now + timedelta(minutes=state.dwell_minutes)).strftime("%Y-%m-%dT%H:%M")
+    technician.note(Wait("Cell coming back", until))
+    return tuple(technician.trail)
+
+
+def _sparse(library: PackLibrary, now: datetime) -> tuple[Entry, ...]:
+    """A model of which only the port is known: a crushed port, and the new one is in the post."""
+    advice = library.advice_model(SLIVER, METER_M1.name)
+    technician = SimulatedTechnician(advice, SimulatedBoard(advice.model.board, (), np.random.default_rng(502)),
+                                     METER_M1, TECHNICIAN, now - timedelta(hours=28))
+    technician.open("SLS-0502", Intake("Plug does not go in any more.", (), (), "stood on", "none", "port crushed",
+                                       (now + timedelta(days=4)).strftime("%Y-%m-%dT12:00")))
+    technician.note(Look(("bent", "crossed"), ("A5", "A6")), minutes=1.0)
+    technician.note(Wait("Port in the post", (now + timedelta(days=1)).strftime("%Y-%m-%dT09:00")), minutes=2.0)
+    return tuple(technician.trail)
+
+
+def build_demo(store: JobStore, library: PackLibrary, now: datetime | None = None) -> int:
+    """Fill an empty store with the demo jobs; returns how many. Same `now`, same jobs."""
+    moment = (now or datetime.now(UTC)).astimezone(UTC).replace(second=0, microsecond=0)
+    trails = [_play(library, story, moment) for story in STORIES]
+    trails += [_flat_cell(library, moment), _sparse(library, moment)]
+    for trail in trails:
+        store.add_trail(trail)
+    store.set_setting("bench", BENCH)
+    store.set_setting("who", TECHNICIAN)
+    return len(trails)
+
+
+def ensure_demo(folder: Path, library: PackLibrary, fresh: bool = False) -> Path:
+    """The demo's job file, made on the first call (a few seconds) and kept afterwards."""
+    path = folder / "jobs.sqlite"
+    if fresh:
+        for leftover in folder.glob("jobs.sqlite*"):
+            leftover.unlink()
+    if not path.exists():
+        making = folder / "making.sqlite"
+        for leftover in folder.glob("making.sqlite*"):
+            leftover.unlink()
+        store = JobStore(making)
+        try:
+            build_demo(store, library)
+        finally:
+            store.close()
+        making.replace(path)
+    return path
+
+
+

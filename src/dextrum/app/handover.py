@@ -1,0 +1,152 @@
+"""The hand-over sheet: what was found, what caused it, what was replaced, what was tested, what to stop using."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from dextrum.app.assess import judge_reading
+from dextrum.app.places import shipped
+from dextrum.app.sentences import contact_words
+from dextrum.core.advice.wording import part_words
+from dextrum.core.board import Board
+from dextrum.core.diagnosis.evidence import value_words
+from dextrum.core.draw import classify_draw
+from dextrum.core.job import JobFacts, job_facts
+from dextrum.core.reference import ReferenceTable, Verdict
+from dextrum.core.trail import Entry, Supply, standing
+
+RESULTS = {"repaired": "repaired", "no_fault": "no fault found", "returned": "returned as it was",
+           "donor": "not repaired, kept as a donor", "": "still open"}
+ACTIONS = {"replace": "Replaced", "reflow": "Resoldered", "wire": "Bridged with wire", "clean": "Cleaned"}
+CAUSES = {"supply": "The supply it was used with.", "dock": "The dock it was used with.",
+          "force": "Force on the plug or the port.", "liquid": "Liquid.",
+          "unknown": "Could not be told."}
+
+
+@dataclass(frozen=True)
+class ReadingRow:
+    point: str
+    before: str
+    after: str
+    good: str
+
+
+@dataclass(frozen=True)
+class CheckRow:
+    mark: str
+    words: str
+    note: str
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """Everything on the sheet, as text."""
+
+    bench: str
+    serial: str
+    model: str
+    came_in: str
+    outcome: str
+    complaint: str
+    came_along: str
+    condition: str
+    found: tuple[str, ...]
+    done: tuple[str, ...]
+    cause: str
+    stop_using: str
+    readings: tuple[ReadingRow, ...]
+    method: str
+    checks: tuple[CheckRow, ...]
+    note: str
+    caution: str
+    written: str
+    who: str
+
+
+def _off_rows(board: Board, references: ReferenceTable, facts: JobFacts) -> tuple[ReadingRow, ...]:
+    """Points that were off at any time, with their first off reading and their last reading."""
+    rows = []
+    for point in board.points:
+        for method in point.methods:
+            read = [r for epoch in range(facts.epoch + 1)
+                    if (r := facts.reading(point.id, method.value, epoch)) is not None]
+            off = [r for r in read if judge_reading(board, references, point.id, method, r.value,
+                                                    r.wavering).verdict.is_off]
+            if not off:
+                continue
+            centre = judge_reading(board, references, point.id, method, off[0].value).centre
+            after = read[-1] if read[-1].epoch > off[0].epoch else None
+            rows.append(ReadingRow(contact_words(board, point), value_words(off[0].value, method),
+                                   value_words(after.value, method) if after else "not read again",
+                                   value_words(centre, method)))
+    return tuple(rows)
+
+
+def _found(board: Board, references: ReferenceTable, trail: tuple[Entry, ...], facts: JobFacts) -> tuple[str, ...]:
+    lines = []
+    if facts.look is not None and facts.look.findings != ("clean",):
+        where = f" at {', '.join(facts.look.contacts)}" if facts.look.contacts else ""
+        lines.append(f"Look into the port: {', '.join(facts.look.findings)}{where}.")
+    first: dict[str, Supply] = {}
+    for entry in standing(trail):
+        if isinstance(entry.payload, Supply):
+            first.setdefault(entry.payload.orientation, entry.payload)
+    for orientation in sorted(first):
+        supply = first[orientation]
+        judged = classify_draw(board, supply.volts, supply.amps, supply.pattern)
+        words = f": {judged.words}" if judged else ""
+        lines.append(f"On our supply, {orientation.upper()} side up: {supply.volts:.2f} V, "
+                     f"{supply.amps:.2f} A{words}.")
+    words_of = {Verdict.OPEN: "open", Verdict.GROUNDED: "on ground", Verdict.PARTIAL_SHORT: "partly shorted"}
+    plain: dict[str, list[str]] = {}
+    for point in board.points:
+        for method in point.methods:
+            for epoch in range(facts.epoch + 1):
+                reading = facts.reading(point.id, method.value, epoch)
+                if reading is None:
+                    continue
+                verdict = judge_reading(board, references, point.id, method, reading.value).verdict
+                if verdict in words_of:
+                    plain.setdefault(words_of[verdict], []).append(contact_words(board, point))
+                break
+    for state, points in plain.items():
+        shown = ", ".join(points[:6]) + (f" and {len(points) - 6} more" if len(points) > 6 else "")
+        lines.append(f"{state.capitalize()}: {shown}.")
+    return tuple(lines)
+
+
+def make_sheet(board: Board, references: ReferenceTable, trail: tuple[Entry, ...], bench: str, who: str,
+               written: datetime) -> Sheet:
+    """The sheet of a job as it stands now; an open job gives one marked as still open."""
+    facts = job_facts(trail)
+    intake = facts.intake
+    done = tuple(f"{ACTIONS[rework.action]}: {rework.part}, {part_words(board, rework.part)}"
+                 + (f" ({rework.source})" if rework.source else "") + (f". {rework.note}" if rework.note else "")
+                 for _, rework in facts.reworks)
+    proofs = facts.proofs or {}
+    checks = tuple(CheckRow("✓" if proofs[c.id].passed else "✗", c.words, proofs[c.id].note) if c.id in proofs
+                   else CheckRow("–", c.words, "not tested") for c in board.checks)
+    caution = next((c.words for c in board.cautions if "handover" in c.views), "")
+    return Sheet(
+        bench=bench, serial=facts.serial, model=facts.model,
+        came_in=facts.opened_at.strftime("%d.%m.%Y") if facts.opened_at else "",
+        outcome=RESULTS[facts.outcome.result if facts.outcome else ""],
+        complaint=intake.complaint if intake else "", came_along=intake.came_along if intake else "",
+        condition=intake.condition if intake else "",
+        found=_found(board, references, trail, facts), done=done,
+        cause=CAUSES[facts.cause.what] if facts.cause else "Not looked into.",
+        stop_using=facts.cause.advice if facts.cause else "",
+        readings=_off_rows(board, references, facts),
+        method="Diode mode with red on ground, in volts; point to point in ohms; board unpowered.",
+        checks=checks, note=facts.outcome.note if facts.outcome else "", caution=caution,
+        written=written.strftime("%d.%m.%Y %H:%M"), who=who)
+
+
+def sheet_html(sheet: Sheet) -> str:
+    """HTML with everything escaped; safe to open anywhere."""
+    from jinja2 import Environment, FileSystemLoader
+
+    environment = Environment(loader=FileSystemLoader(shipped() / "templates"), autoescape=True,
+                              keep_trailing_newline=True)
+    return environment.get_template("handover.html").render(sheet=sheet)

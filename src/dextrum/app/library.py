@@ -1,0 +1,79 @@
+"""Packs by id, and the models made from them, each made once and shared between threads."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Sequence
+from pathlib import Path
+
+from dextrum.app.places import shipped
+from dextrum.core.advice import AdviceModel, ShopRates, build_advice_model
+from dextrum.core.board import Board
+from dextrum.core.diagnosis import build_model
+from dextrum.core.reference import ReferenceTable, build_reference_table
+from dextrum.errors import DextrumError, ImportRefusedError
+from dextrum.store.packs import Pack, load_pack
+
+
+class PackLibrary:
+    """Packs found in folders, each a folder or zip named after its pack id. Later folders win."""
+
+    def __init__(self, folders: Sequence[Path] = (), rates: ShopRates | None = None) -> None:
+        self.rates = rates or ShopRates()
+        self._places: dict[str, Path] = {}
+        for folder in (shipped() / "packs", *folders):
+            if folder.is_dir():
+                for place in sorted(folder.iterdir()):
+                    if place.is_dir() or place.suffix == ".zip":
+                        self._places[place.stem] = place
+        self._packs: dict[str, Pack] = {}
+        self._references: dict[tuple[str, str], ReferenceTable] = {}
+        self._models: dict[tuple[str, str], AdviceModel] = {}
+        self._lock = threading.RLock()
+
+    def ids(self) -> tuple[str, ...]:
+        return tuple(self._places)
+
+    def pack(self, pack_id: str) -> Pack:
+        """Raises ImportRefusedError when there is no such pack, PackError when it is not sound."""
+        with self._lock:
+            if pack_id not in self._packs:
+                place = self._places.get(pack_id)
+                if place is None:
+                    raise ImportRefusedError(f"There is no board pack {pack_id!r} here.",
+                                             "The job and its trail are kept.",
+                                             "Put the pack into the packs folder and open the job again.")
+                self._packs[pack_id] = load_pack(place)
+            return self._packs[pack_id]
+
+    def board(self, pack_id: str) -> Board:
+        return self.pack(pack_id).board
+
+    def models_offered(self) -> tuple[tuple[str, str], ...]:
+        """(pack id, model name) of every pack that loads, for the new-job line."""
+        found = []
+        for pack_id in self.ids():
+            try:
+                found.append((pack_id, self.board(pack_id).model))
+            except DextrumError:
+                continue
+        return tuple(found)
+
+    def references(self, pack_id: str, meter: str) -> ReferenceTable:
+        """Quick to make (no circuit is solved), so a reading can be judged before the model stands."""
+        with self._lock:
+            key = (pack_id, meter)
+            if key not in self._references:
+                pack = self.pack(pack_id)
+                self._references[key] = build_reference_table(pack.board, pack.known_good, meter)
+            return self._references[key]
+
+    def advice_model(self, pack_id: str, meter: str) -> AdviceModel:
+        """Takes about a second the first time; call it off the window's thread."""
+        with self._lock:
+            key = (pack_id, meter)
+            if key not in self._models:
+                pack = self.pack(pack_id)
+                self._models[key] = build_advice_model(build_model(pack.board, pack.known_good, meter),
+                                                       self.rates)
+            return self._models[key]

@@ -1,0 +1,88 @@
+"""The sentence above every view: what it means, in a technician's words."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+
+from dextrum.app.assess import JudgedReading
+from dextrum.core.board import Board, Point
+from dextrum.core.draw import classify_draw
+from dextrum.core.job import JobFacts
+from dextrum.core.reference import Verdict
+from dextrum.core.trail import FORBIDS_PLUGGING
+
+_SAYS = {Verdict.OPEN: "is open", Verdict.GROUNDED: "sits on ground", Verdict.LOW: "reads low",
+         Verdict.HIGH: "reads high", Verdict.PARTIAL_SHORT: "is partly shorted",
+         Verdict.WAVERING: "wavers"}
+
+
+def contact_words(board: Board, point: Point) -> str:
+    """'A10 RX2-' for a port contact, the id for the rest."""
+    for port in board.ports:
+        for contact in port.contacts:
+            if point.at == f"{port.component}.{contact.name}" and point.to is None:
+                return f"{contact.name} {contact.signal}"
+    return point.id
+
+
+def _list(parts: list[str]) -> str:
+    if len(parts) <= 1:
+        return "".join(parts)
+    return ", ".join(parts[:-1]) + " and " + parts[-1]
+
+
+def readings_sentence(board: Board, judged: Mapping[str, JudgedReading], points: Iterable[str]) -> str:
+    """What the readings of these points say together."""
+    points = list(points)
+    read = [judged[p] for p in points if p in judged]
+    if not points:
+        return "This pack has no points here yet."
+    if not read:
+        return "Nothing read yet."
+    off = [r for r in read if r.judgement.verdict.is_off]
+    unjudged = [r for r in read if r.judgement.verdict is Verdict.NOT_JUDGED]
+    if len(unjudged) == len(read):
+        return "Recorded, but not judged: there is no known-good reading for this board yet."
+    whole = len(read) == len(points)
+    if not off:
+        return "All read as a good board." if whole else "So far all read as a good board."
+    shown = [f"{contact_words(board, board.point_by_id[r.point])} {_SAYS[r.judgement.verdict]}" for r in off]
+    head = _list(shown[:3]) if len(shown) <= 3 else f"{', '.join(shown[:3])}, and {len(shown) - 3} more"
+    tail = "All else reads as a good board." if whole else ""
+    return f"{head}. {tail}".strip()
+
+
+def supply_sentence(board: Board, facts: JobFacts) -> str:
+    """What the two orientations say together."""
+    if facts.look is None:
+        return "Look into the port first: nothing is plugged in before that."
+    bad = [f for f in facts.look.findings if f in FORBIDS_PLUGGING]
+    supplies = {o: (facts.supplies or {}).get((facts.epoch, o)) for o in "ab"}
+    if bad and not any(supplies.values()):
+        return f"The port is {_list(bad)}: nothing is plugged in."
+    named = {}
+    for orientation, supply in supplies.items():
+        if supply is not None:
+            judged = classify_draw(board, supply.volts, supply.amps, supply.pattern)
+            named[orientation] = judged.words if judged else "recorded"
+    if not named:
+        return "Nothing plugged in yet." if facts.epoch == 0 else "Nothing plugged in since the repair."
+    if len(named) == 2 and named["a"] == named["b"]:
+        return f"{named['a'].capitalize()}, both ways up."
+    return "; ".join(f"{o.upper()} side up: {words}" for o, words in named.items()) + "."
+
+
+def due_words(due: str, today: str) -> str:
+    """'due today 16:00', 'due 28 Nov', or nothing. today: ISO date."""
+    if not due:
+        return ""
+    day, _, clock = due.partition("T")
+    if day == today:
+        return f"due today {clock[:5]}".strip()
+    months = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+    try:
+        _year, month, date = (int(x) for x in day.split("-"))
+        words = f"{date} {months[month - 1]}"
+    except (ValueError, IndexError):
+        return f"due {due}"
+    return f"overdue since {words}" if day < today else f"due {words}"

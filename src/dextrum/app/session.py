@@ -1,0 +1,112 @@
+"""A bench at work: one store, one library of packs, one technician, one meter in hand."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import UTC, datetime
+from pathlib import Path
+
+from dextrum.app.library import PackLibrary
+from dextrum.core.board import Method
+from dextrum.core.job import job_facts
+from dextrum.core.trail import (
+    Access,
+    Entry,
+    JobOpened,
+    Payload,
+    PointReading,
+    Readings,
+    Strike,
+    standing,
+    struck_ids,
+)
+from dextrum.errors import EntryRefusedError
+from dextrum.store.entries import new_entry
+from dextrum.store.job_file import read_job_file, write_job_file
+from dextrum.store.jobs import JobRow, JobStore
+
+Clock = Callable[[], datetime]
+
+
+def system_clock() -> datetime:
+    return datetime.now(UTC)
+
+
+class BenchSession:
+    """Every way of changing a job goes through here; each is committed before the call returns."""
+
+    def __init__(self, store: JobStore, library: PackLibrary, who: str = "bench", meter: str = "M1",
+                 clock: Clock = system_clock) -> None:
+        self.store = store
+        self.library = library
+        self.who = who
+        self.meter = meter
+        self.clock = clock
+
+    def open_new_job(self, serial: str, pack_id: str) -> str:
+        """A new job; returns its id. Raises EntryRefusedError when the serial is empty."""
+        board = self.library.board(pack_id)
+        if not serial.strip():
+            raise EntryRefusedError("The serial is empty.", "Nothing was recorded.", "Type what the label says.")
+        opened = JobOpened(serial.strip(), board.model, pack_id)
+        return self.store.create(new_entry(opened, self.who, self.clock()))
+
+    def record(self, job_id: str, *payloads: Payload) -> tuple[Entry, ...]:
+        """Commit payloads to a job's trail, all or none."""
+        new = tuple(new_entry(payload, self.who, self.clock()) for payload in payloads)
+        self.store.append(job_id, *new)
+        return new
+
+    def record_reading(self, job_id: str, reading: PointReading, method: Method) -> tuple[Entry, ...]:
+        """One typed or heard reading; getting to a deeper access level is recorded with it."""
+        return self.record(job_id, *self.reading_payloads(job_id, (reading,), method))
+
+    def reading_payloads(self, job_id: str, readings: tuple[PointReading, ...],
+                         method: Method) -> tuple[Payload, ...]:
+        facts = job_facts(self.store.trail(job_id))
+        board = self.library.board(facts.pack_id)
+        order = board.access_order
+        deepest = max((board.point_by_id[r.point].access for r in readings),
+                      key=lambda level: order.get(level, 0))
+        taken = Readings(method, readings, self.meter)
+        if order.get(deepest, 0) > order.get(facts.access, 0):
+            return Access(deepest), taken
+        return (taken,)
+
+    def strike_last(self, job_id: str) -> Entry | None:
+        """Strike out the last standing entry; None when only the opening is left."""
+        stands = [e for e in standing(self.store.trail(job_id)) if not isinstance(e.payload, JobOpened)]
+        if not stands:
+            return None
+        self.record(job_id, Strike(stands[-1].id))
+        return stands[-1]
+
+    def strike(self, job_id: str, entry_id: str, reason: str = "") -> None:
+        """Strike out one entry. Raises EntryRefusedError when it can't be."""
+        found = next((e for e in self.store.trail(job_id) if e.id == entry_id), None)
+        if found is None or isinstance(found.payload, JobOpened):
+            raise EntryRefusedError("That entry can't be struck out.", "Nothing was recorded.", "")
+        self.record(job_id, Strike(entry_id, reason))
+
+    def bring_back(self, job_id: str) -> Entry | None:
+        """Strike the last standing strike, so that what it struck counts again."""
+        trail = self.store.trail(job_id)
+        struck = struck_ids(trail)
+        strikes = [e for e in trail if isinstance(e.payload, Strike) and e.id not in struck]
+        if not strikes:
+            return None
+        self.record(job_id, Strike(strikes[-1].id))
+        assert isinstance(strikes[-1].payload, Strike)
+        target = strikes[-1].payload.entry
+        return next((e for e in trail if e.id == target), None)
+
+    def shelf(self, text: str = "") -> tuple[JobRow, ...]:
+        """Open jobs; with a search text, closed ones too."""
+        return self.store.shelf(text, None if text.strip() else False)
+
+    def export_job(self, job_id: str, path: Path) -> None:
+        write_job_file(path, self.store.trail(job_id))
+
+    def import_job(self, path: Path) -> str:
+        """Take in a job file; entries that are already here are not taken twice."""
+        return self.store.add_trail(read_job_file(path))

@@ -1,0 +1,123 @@
+"""Does what the advice says on a simulated board, for demo data, training and tests."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import datetime, timedelta
+
+import numpy as np
+
+from dextrum.app.assess import Assessment, assess
+from dextrum.core.advice import Action, AdviceModel
+from dextrum.core.trail import (
+    Access,
+    Cause,
+    Cell,
+    Entry,
+    Intake,
+    JobOpened,
+    Look,
+    Outcome,
+    Payload,
+    PointReading,
+    Proof,
+    Readings,
+    Rework,
+    Supply,
+)
+from dextrum.instruments.simulated_board import SimulatedBoard, SimulatedMeter
+from dextrum.store.entries import new_entry
+
+Stop = Callable[[Action, tuple[Entry, ...]], bool]
+OBSERVING = frozenset({"look", "supply", "scan", "measure", "recheck"})
+
+
+class SimulatedTechnician:
+    """Keeps a trail while working; time passes by the minutes of each action."""
+
+    def __init__(self, advice: AdviceModel, unit: SimulatedBoard, meter: SimulatedMeter, who: str,
+                 start: datetime) -> None:
+        self.advice = advice
+        self.board = advice.model.board
+        self.unit = unit
+        self.meter = meter
+        self.who = who
+        self.now = start
+        self.trail: list[Entry] = []
+
+    def note(self, *payloads: Payload, minutes: float = 0.0) -> None:
+        self.now += timedelta(minutes=minutes)
+        for payload in payloads:
+            self.trail.append(new_entry(payload, self.who, self.now))
+
+    def open(self, serial: str, intake: Intake) -> None:
+        self.note(JobOpened(serial, self.board.model, self.board.pack_id))
+        self.note(intake, minutes=3.0)
+
+    def assessment(self) -> Assessment:
+        return assess(self.advice, tuple(self.trail))
+
+    def read(self, *points: str) -> None:
+        """Read points by their default method, as one entry per method and access level reached."""
+        facts = self.assessment().facts
+        if facts.cell != "unplugged":
+            self.note(Cell("unplugged"), minutes=1.0)
+        order = self.board.access_order
+        deepest = max((self.board.point_by_id[p].access for p in points), key=lambda a: order.get(a, 0))
+        if order.get(deepest, 0) > order.get(facts.access, 0):
+            self.note(Access(deepest), minutes=self.board.minutes_to(deepest, facts.access))
+        by_method: dict[str, list[str]] = {}
+        for point in points:
+            by_method.setdefault(self.board.point_by_id[point].default_method, []).append(point)
+        for group in by_method.values():
+            method = self.board.point_by_id[group[0]].default_method
+            taken = tuple(PointReading(p, self.unit.read(p, method, self.meter)) for p in group)
+            self.note(Readings(method, taken, self.meter.name), minutes=0.3 * len(group))
+
+    def do(self, action: Action) -> None:
+        """Carry out one action on the simulated unit and write down what comes of it."""
+        if action.kind == "look":
+            self.note(Look(("clean",)), minutes=action.minutes)
+        elif action.kind == "supply":
+            volts, amps, pattern = self.unit.supply(action.target)
+            self.note(Supply("a" if action.target == "a" else "b", volts, amps, 1.0,
+                             "blinking" if pattern == "blinking" else "steady"), minutes=action.minutes)
+        elif action.kind in OBSERVING:
+            self.read(*action.points)
+        elif action.kind == "repair":
+            option = next(o for o in self.advice.repairs.options
+                          if o.part == action.target and o.action == action.part_action)
+            self.unit.mend(action.target, action.part_action)
+            verb = {"reflow": "reflow", "wire": "wire"}.get(action.part_action, "replace")
+            self.note(Access(option.access), Rework(verb, action.target, "stock",  # type: ignore[arg-type]
+                                                    ("counted", "bridges", "flux off")), minutes=action.minutes)
+        elif action.kind == "cause":
+            self.note(Cause("supply", "Stop using the supply that came with it."), minutes=action.minutes)
+        elif action.kind in ("prove", "try"):
+            self.prove([action.target] if action.kind == "try" else [c.id for c in self.board.checks])
+        elif action.kind == "hand_over":
+            self.note(Outcome("repaired"), minutes=action.minutes)
+        elif action.kind == "give_up":
+            self.note(Outcome("donor", "Not worth another hour."), minutes=action.minutes)
+
+    def prove(self, checks: list[str]) -> None:
+        for check in self.board.checks:
+            if check.id in checks:
+                self.note(Proof(check.id, self.unit.functions_work(check.functions)), minutes=check.minutes)
+
+    def work(self, stop: Stop | None = None, most_steps: int = 60) -> None:
+        """Follow the advice until `stop` says so about the next action, or the job is done."""
+        for _ in range(most_steps):
+            action = self.assessment().advice.next
+            if action.kind == "done" or (stop is not None and stop(action, tuple(self.trail))):
+                return
+            self.do(action)
+
+
+def with_fault(advice: AdviceModel, fault_id: str, seed: int) -> SimulatedBoard:
+    """A unit with one hidden fault, its size the first variant's. Raises KeyError for an unknown fault."""
+    for fault in advice.model.hypotheses.faults:
+        if fault.id == fault_id:
+            return SimulatedBoard(advice.model.board, [(fault, fault.variants[0][0])],
+                                  np.random.default_rng(seed))
+    raise KeyError(fault_id)

@@ -1,0 +1,58 @@
+"""What a technician types, read strictly and told in words when it can't be."""
+
+from __future__ import annotations
+
+import math
+import re
+
+from dextrum.core.board import Method
+from dextrum.core.trail import MOST_OHMS, MOST_VOLTS_DIODE, PointReading
+from dextrum.errors import EntryRefusedError
+
+_NUMBER = re.compile(r"[+]?(\d+([.,]\d*)?|[.,]\d+)")
+_SCALE = {"": 1.0, "m": 1e-3, "k": 1e3, "M": 1e6}
+OPEN_WORDS = frozenset({"o", "ol", "o.l", "0l"})
+
+
+def _refuse(text: str, wanted: str) -> EntryRefusedError:
+    shown = text.strip()[:20]
+    return EntryRefusedError(f"{shown!r} is not {wanted}.", "Nothing was recorded.", "")
+
+
+def parse_number(text: str, low: float, high: float, unit: str) -> float:
+    """A plain number with a point or a comma, optionally with its unit. Raises EntryRefusedError."""
+    stripped = text.strip()
+    if stripped.lower().endswith(unit.lower()):
+        stripped = stripped[: len(stripped) - len(unit)].strip()
+    if not _NUMBER.fullmatch(stripped):
+        raise _refuse(text, f"a number of {unit}")
+    value = float(stripped.replace(",", "."))
+    if not (low <= value <= high):
+        raise EntryRefusedError(f"{value:g} {unit} is outside {low:g} to {high:g} {unit}.",
+                                "Nothing was recorded.", "")
+    return value
+
+
+def parse_reading(text: str, point: str, method: Method) -> PointReading:
+    """'0.512', '512m', 'o' or 'OL' for open, a trailing 'w' for a value that wavers.
+
+    Ohms may have k or M. Raises EntryRefusedError with what was expected.
+    """
+    stripped = text.strip()
+    if stripped.lower() in OPEN_WORDS:
+        return PointReading(point, math.inf)
+    wavering = stripped.lower().endswith("w")
+    if wavering:
+        stripped = stripped[:-1].strip()
+    prefix = stripped[-1:] if stripped[-1:] in ("m", "k", "M") else ""
+    number = stripped[: len(stripped) - len(prefix)].strip() if prefix else stripped
+    if not _NUMBER.fullmatch(number):
+        wanted = "a voltage like 0.512, or o for OL" if method.is_diode else "ohms like 0.6, or o for OL"
+        raise _refuse(text, wanted)
+    value = float(number.replace(",", ".")) * _SCALE[prefix]
+    if method.is_diode and not (0.0 <= value <= MOST_VOLTS_DIODE):
+        raise EntryRefusedError(f"{value:g} V is more than a meter shows in diode mode (0 to "
+                                f"{MOST_VOLTS_DIODE:g} V).", "Nothing was recorded.", "")
+    if not (0.0 <= value <= MOST_OHMS):
+        raise EntryRefusedError(f"{value:g} Ω is more than a meter shows.", "Nothing was recorded.", "")
+    return PointReading(point, value, wavering)

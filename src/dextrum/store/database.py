@@ -1,0 +1,139 @@
+"""Open the job database: SQLite in WAL with full synchronisation, or PostgreSQL by its URL.
+
+An older file is upgraded after a copy has been put beside it; a newer one is refused and left untouched.
+"""
+
+from __future__ import annotations
+
+import shutil
+import sqlite3
+from collections.abc import Iterator
+from contextlib import closing, contextmanager
+from pathlib import Path
+from typing import Any
+
+import sqlalchemy as sa
+from sqlalchemy.exc import DBAPIError
+
+from dextrum.errors import NewerStoreError, StoreError
+from dextrum.store.schema import REVISIONS
+
+BUSY_SECONDS = 5.0
+
+
+def _refused(problem: Exception, what: str) -> StoreError:
+    text = str(getattr(problem, "orig", problem)).lower()
+    kept = "What was recorded before is kept."
+    if "locked" in text or "busy" in text:
+        return StoreError(f"{what}: the file is held by another program.", kept,
+                          "Wait a moment and try again.")
+    if "full" in text:
+        return StoreError(f"{what}: the disk is full.", kept, "Make room and try again.")
+    if "malformed" in text or "not a database" in text:
+        return StoreError(f"{what}: the file is damaged.", "It is left as it is.",
+                          "Start with another file (--data) and restore a copy.")
+    if "readonly" in text or "read-only" in text or "unable to open" in text:
+        return StoreError(f"{what}: the place can't be written to.", kept, "Check the folder's rights.")
+    return StoreError(f"{what} ({text[:120]}).", kept, "Try again; if it stays, start with a copy.")
+
+
+@contextmanager
+def told_as_store_errors(what: str) -> Iterator[None]:
+    """Turn the database's own errors into StoreError."""
+    try:
+        yield
+    except (DBAPIError, sqlite3.Error, OSError) as problem:
+        raise _refused(problem, what) from problem
+
+
+def file_revision(path: Path) -> str | None:
+    """The revision of an existing SQLite file, read without writing; None for a new or empty one.
+
+    Raises StoreError when the file is no database.
+    """
+    if not path.exists() or path.stat().st_size == 0:
+        return None
+    with told_as_store_errors("The job file can't be opened"), \
+            closing(sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True, timeout=BUSY_SECONDS)) as db:
+        names = {row[0] for row in db.execute("select name from sqlite_master where type = 'table'")}
+        if "alembic_version" not in names:
+            if names:
+                raise StoreError("The file is a database of another program.", "It is left as it is.",
+                                 "Name another file with --data.")
+            return None
+        row = db.execute("select version_num from alembic_version").fetchone()
+        return str(row[0]) if row else None
+
+
+def _configure_sqlite(engine: sa.Engine) -> None:
+    @sa.event.listens_for(engine, "connect")
+    def on_connect(connection: Any, _record: Any) -> None:
+        connection.isolation_level = None
+        cursor = connection.cursor()
+        cursor.execute(f"pragma busy_timeout = {int(BUSY_SECONDS * 1000)}")
+        cursor.execute("pragma journal_mode = wal")
+        cursor.execute("pragma synchronous = full")
+        cursor.execute("pragma foreign_keys = on")
+        cursor.close()
+
+    @sa.event.listens_for(engine, "begin")
+    def on_begin(connection: sa.Connection) -> None:
+        connection.exec_driver_sql("begin immediate" if connection.get_execution_options().get("writes")
+                                   else "begin")
+
+
+def _upgrade(engine: sa.Engine) -> None:
+    # Alembic takes half a second to import, so only a file that needs an upgrade pays for it.
+    from alembic import command
+    from alembic.config import Config
+
+    config = Config()
+    config.set_main_option("script_location", "dextrum.store:migrations")
+    with engine.execution_options(writes=True).begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, "head")
+
+
+def open_engine(place: Path | str) -> sa.Engine:
+    """An engine on a file or a database URL, at the newest revision.
+
+    Raises NewerStoreError when it was written by a later version, StoreError when it can't be used.
+    """
+    if isinstance(place, str) and "://" in place:
+        engine = sa.create_engine(place)
+        with told_as_store_errors("The job database can't be opened"):
+            with engine.connect() as connection:
+                revision = _server_revision(connection)
+            _check_known(revision)
+            if revision != REVISIONS[-1]:
+                _upgrade(engine)
+        return engine
+    path = Path(place)
+    revision = file_revision(path)
+    _check_known(revision)
+    with told_as_store_errors("The job file can't be opened"):
+        path.parent.mkdir(parents=True, exist_ok=True)
+        if revision is not None and revision != REVISIONS[-1]:
+            shutil.copy2(path, path.with_suffix(f".before-{REVISIONS[-1]}{path.suffix}"))
+        engine = sa.create_engine(f"sqlite:///{path}")
+        _configure_sqlite(engine)
+        if revision != REVISIONS[-1]:
+            _upgrade(engine)
+        else:
+            with engine.connect():
+                pass
+    return engine
+
+
+def _server_revision(connection: sa.Connection) -> str | None:
+    if not sa.inspect(connection).has_table("alembic_version"):
+        return None
+    row = connection.execute(sa.text("select version_num from alembic_version")).fetchone()
+    return str(row[0]) if row else None
+
+
+def _check_known(revision: str | None) -> None:
+    if revision is not None and revision not in REVISIONS:
+        raise NewerStoreError("The job file was written by a later version of Dextrum.",
+                              "It is left untouched.",
+                              "Start that version, or name another file with --data.")

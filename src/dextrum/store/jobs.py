@@ -1,0 +1,148 @@
+"""Jobs and their trails. An entry is committed before `append` returns; nothing is ever changed or deleted."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import sqlalchemy as sa
+
+from dextrum.core.job import JobFacts, job_facts
+from dextrum.core.trail import Entry, JobOpened
+from dextrum.errors import StoreError
+from dextrum.store.database import open_engine, told_as_store_errors
+from dextrum.store.entries import PAYLOAD_VERSION, decode_row, payload_to_json
+from dextrum.store.schema import entries as entries_table
+from dextrum.store.schema import jobs as jobs_table
+from dextrum.store.schema import settings as settings_table
+
+
+@dataclass(frozen=True)
+class JobRow:
+    """One tag on the shelf. due and changed_at are ISO times, due may be empty."""
+
+    id: str
+    serial: str
+    model: str
+    pack_id: str
+    opened_at: str
+    stage: str
+    waits_for: str
+    due: str
+    outcome: str
+    changed_at: str
+
+
+def _summary(facts: JobFacts) -> dict[str, str]:
+    waits = "" if facts.wait is None else (
+        f"{facts.wait.why}|{facts.wait.until}" if facts.wait.until else facts.wait.why)
+    intake = facts.intake
+    text = " ".join((facts.serial, facts.model, intake.complaint if intake else "",
+                     " ".join(rework.part for _, rework in facts.reworks)))
+    return {"stage": facts.stage, "waits_for": waits, "due": intake.due if intake else "",
+            "outcome": facts.outcome.result if facts.outcome else "", "search_text": text.casefold()}
+
+
+class JobStore:
+    """All jobs of one database."""
+
+    def __init__(self, place: Path | str) -> None:
+        self.engine = open_engine(place)
+        self._writing = self.engine.execution_options(writes=True)
+
+    def close(self) -> None:
+        self.engine.dispose()
+
+    def create(self, opened: Entry) -> str:
+        """A new job from its first entry; returns its id (the entry's own). Raises StoreError."""
+        return self.add_trail((opened,))
+
+    def add_trail(self, trail: Sequence[Entry]) -> str:
+        """A whole job at once, for import and demo data; entries already there are skipped.
+
+        Raises StoreError when the trail does not begin with the opening of a job.
+        """
+        first = trail[0] if trail else None
+        if first is None or not isinstance(first.payload, JobOpened):
+            raise StoreError("The trail does not begin with the opening of a job.", "Nothing was recorded.", "")
+        with told_as_store_errors("The job was not recorded"), self._writing.begin() as db:
+            there = db.execute(sa.select(jobs_table.c.id).where(jobs_table.c.id == first.id)).first()
+            if there is None:
+                db.execute(jobs_table.insert().values(
+                    id=first.id, serial=first.payload.serial, model=first.payload.model,
+                    pack_id=first.payload.pack_id, opened_at=first.at.isoformat(),
+                    changed_at=first.at.isoformat(), stage="intake"))
+            self._insert(db, first.id, trail)
+        return first.id
+
+    def append(self, job_id: str, *new: Entry) -> None:
+        """Commit entries to a job's trail in one transaction. Raises StoreError; then none is recorded."""
+        with told_as_store_errors("The entry was not recorded"), self._writing.begin() as db:
+            self._insert(db, job_id, new)
+
+    def _insert(self, db: sa.Connection, job_id: str, new: Sequence[Entry]) -> None:
+        known = {row[0] for row in db.execute(
+            sa.select(entries_table.c.id).where(entries_table.c.job_id == job_id))}
+        position = db.execute(sa.select(sa.func.coalesce(sa.func.max(entries_table.c.position), -1))
+                              .where(entries_table.c.job_id == job_id)).scalar_one()
+        rows = []
+        for entry in new:
+            if entry.id in known:
+                continue
+            known.add(entry.id)
+            position += 1
+            rows.append({"id": entry.id, "job_id": job_id, "position": position, "at": entry.at.isoformat(),
+                         "who": entry.who, "kind": entry.payload.kind, "version": PAYLOAD_VERSION,
+                         "payload": json.dumps(payload_to_json(entry.payload), ensure_ascii=False)})
+        if not rows:
+            return
+        db.execute(entries_table.insert(), rows)
+        trail = self._read(db, job_id)
+        db.execute(jobs_table.update().where(jobs_table.c.id == job_id).values(
+            changed_at=max(entry.at for entry in trail).isoformat(), **_summary(job_facts(trail))))
+
+    @staticmethod
+    def _read(db: sa.Connection, job_id: str) -> tuple[Entry, ...]:
+        t = entries_table.c
+        rows = db.execute(sa.select(t.id, t.at, t.who, t.version, t.payload).where(t.job_id == job_id)
+                          .order_by(t.position))
+        return tuple(decode_row(*row) for row in rows)
+
+    def trail(self, job_id: str) -> tuple[Entry, ...]:
+        """All entries of a job, in the order in which they were recorded."""
+        with told_as_store_errors("The job can't be read"), self.engine.connect() as db:
+            return self._read(db, job_id)
+
+    def shelf(self, text: str = "", closed: bool | None = False, most: int = 200) -> tuple[JobRow, ...]:
+        """Jobs by last change, newest first. text: words that must all occur; closed None for both."""
+        t = jobs_table.c
+        query = sa.select(t.id, t.serial, t.model, t.pack_id, t.opened_at, t.stage, t.waits_for, t.due,
+                          t.outcome, t.changed_at).order_by(t.changed_at.desc(), t.id).limit(most)
+        if closed is not None:
+            query = query.where(t.outcome != "" if closed else t.outcome == "")
+        for word in text.casefold().split():
+            query = query.where(t.search_text.contains(word, autoescape=True))
+        with told_as_store_errors("The shelf can't be read"), self.engine.connect() as db:
+            return tuple(JobRow(**row) for row in db.execute(query).mappings())
+
+    def setting(self, key: str, default: str = "") -> str:
+        with told_as_store_errors("The settings can't be read"), self.engine.connect() as db:
+            row = db.execute(sa.select(settings_table.c.value).where(settings_table.c.key == key)).first()
+        return default if row is None else str(row[0])
+
+    def set_setting(self, key: str, value: str) -> None:
+        with told_as_store_errors("The setting was not recorded"), self._writing.begin() as db:
+            done = db.execute(settings_table.update().where(settings_table.c.key == key).values(value=value))
+            if not done.rowcount:
+                db.execute(settings_table.insert().values(key=key, value=value))
+
+    def change_count(self) -> str:
+        """A mark that moves when any window has recorded something."""
+        with told_as_store_errors("The job file can't be read"), self.engine.connect() as db:
+            if db.dialect.name == "sqlite":
+                return str(db.execute(sa.text("select max(rowid) from entries")).scalar())
+            return str(db.execute(sa.select(sa.func.count()).select_from(entries_table)).scalar())
+
+

@@ -1,0 +1,1 @@
+"""Numbered upgrades of the database, run by Alembic; see `store.database`."""

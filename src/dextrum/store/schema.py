@@ -1,0 +1,45 @@
+"""The tables. Columns of `jobs` beyond its identity are a cache, computed from the trail at every append."""
+
+from __future__ import annotations
+
+from sqlalchemy import Column, ForeignKey, Index, Integer, MetaData, Table, Text, UniqueConstraint
+
+metadata = MetaData()
+
+jobs = Table(
+    "jobs", metadata,
+    Column("id", Text, primary_key=True),
+    Column("serial", Text, nullable=False),
+    Column("model", Text, nullable=False),
+    Column("pack_id", Text, nullable=False),
+    Column("opened_at", Text, nullable=False),
+    Column("stage", Text, nullable=False),
+    Column("waits_for", Text, nullable=False, server_default=""),
+    Column("due", Text, nullable=False, server_default=""),
+    Column("outcome", Text, nullable=False, server_default=""),
+    Column("changed_at", Text, nullable=False),
+    Column("search_text", Text, nullable=False, server_default=""),
+    Index("jobs_by_outcome", "outcome", "changed_at"),
+)
+
+entries = Table(
+    "entries", metadata,
+    Column("id", Text, primary_key=True),
+    Column("job_id", Text, ForeignKey("jobs.id"), nullable=False),
+    Column("position", Integer, nullable=False),
+    Column("at", Text, nullable=False),
+    Column("who", Text, nullable=False),
+    Column("kind", Text, nullable=False),
+    Column("version", Integer, nullable=False),
+    Column("payload", Text, nullable=False),
+    UniqueConstraint("job_id", "position", name="entries_in_order"),
+)
+
+settings = Table(
+    "settings", metadata,
+    Column("key", Text, primary_key=True),
+    Column("value", Text, nullable=False),
+)
+
+REVISIONS = ("0001",)
+"""Known revisions, oldest first. A file at any other revision was written by a later version."""
