@@ -56,7 +56,7 @@ STORIES = (
     Story("SLS-0518", DUO, "FL5:open_winding:3:4", 51, 22.0, "No picture in the dock, one way up.", ("no_dock",),
           "repair", "forced into the dock", "dock", 20.0),
     Story("SLS-0444", DUO, "C17:hard_short:1", 44, 6.0, "Does not charge, gets warm near the port.",
-          ("no_charge",), "repair", "a strange charger", "none", 68.0),
+          ("no_charge",), "measure", "a strange charger", "none", 68.0),
     Story("SLS-0417", DUO, "U1:hard_short:CC2", 6, 2.0, "Does not charge on its own supply, nor in the dock.",
           ("no_charge", "no_dock"), "repair", "charger from a market stall", "supply, dock", 3.0),
     Story("SLS-0466", DUO, "J1:open_contact:A10", 46, 0.4, "The picture flickers in the dock.", (), "look", "",

@@ -116,10 +116,10 @@ class JobStore:
             return self._read(db, job_id)
 
     def shelf(self, text: str = "", closed: bool | None = False, most: int = 200) -> tuple[JobRow, ...]:
-        """Jobs by last change, newest first. text: words that must all occur; closed None for both."""
+        """Jobs by when they came in, newest first. text: words that must all occur; closed None for both."""
         t = jobs_table.c
         query = sa.select(t.id, t.serial, t.model, t.pack_id, t.opened_at, t.stage, t.waits_for, t.due,
-                          t.outcome, t.changed_at).order_by(t.changed_at.desc(), t.id).limit(most)
+                          t.outcome, t.changed_at).order_by(t.opened_at.desc(), t.id).limit(most)
         if closed is not None:
             query = query.where(t.outcome != "" if closed else t.outcome == "")
         for word in text.casefold().split():

@@ -1,0 +1,38 @@
+"""Why a suspect, in words: what each entry says for or against it."""
+
+from __future__ import annotations
+
+from dextrum.app.sentences import contact_words
+from dextrum.core.board import Board
+from dextrum.core.diagnosis import EvidenceItem, Reason
+
+STRENGTH = ((3.0, "strongly"), (1.0, "clearly"), (0.25, "a little"))
+LEAST_SHOWN = 0.1
+
+
+def item_words(board: Board, item: EvidenceItem) -> str:
+    """The observation: 'A10 RX2- reads OL'."""
+    if item.kind == "reading":
+        point = board.point_by_id.get(item.subject)
+        name = contact_words(board, point) if point is not None else item.subject
+        again = " (touched again)" if item.touches > 1 else ""
+        after = " after the repair" if item.epoch else ""
+        return f"{name} reads {item.seen}{again}{after}"
+    if item.kind == "supply":
+        return f"{item.subject.upper()} side up draws {item.seen}"
+    if item.kind == "symptom":
+        symptom = board.symptom_by_id.get(item.subject)
+        words = symptom.words if symptom else item.subject
+        return f"owner: {words}" if item.seen == "reported" else f"owner: not so: {words}"
+    if item.kind == "check":
+        check = next((c.words for c in board.checks if c.id == item.subject), item.subject)
+        return f"{item.seen}: {check.lower()}"
+    return f"port looks {item.seen}"
+
+
+def reason_words(board: Board, reason: Reason) -> str:
+    """The observation with its weight: 'speaks strongly for it (+3.2)'."""
+    size = abs(reason.log_odds)
+    how = next((word for least, word in STRENGTH if size >= least), "hardly")
+    side = "for" if reason.log_odds > 0 else "against"
+    return f"{item_words(board, reason.item)}: {how} {side} ({reason.log_odds:+.1f})"

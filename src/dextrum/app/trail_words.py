@@ -1,0 +1,109 @@
+"""An entry of the trail in two short lines."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from dextrum.app.handover import RESULTS
+from dextrum.core.board import Board
+from dextrum.core.diagnosis.evidence import value_words
+from dextrum.core.trail import (
+    Access,
+    Cause,
+    Cell,
+    Entry,
+    Intake,
+    JobOpened,
+    Look,
+    Outcome,
+    Override,
+    Proof,
+    Readings,
+    Rework,
+    Strike,
+    Supply,
+    Wait,
+    struck_ids,
+)
+
+
+@dataclass(frozen=True)
+class TrailCard:
+    """What the strip shows: one entry, or typed readings in a row gathered. ids: the entries behind it."""
+
+    at: datetime
+    title: str
+    detail: str
+    ids: tuple[str, ...]
+    struck: bool
+
+
+CELL_WORDS = {"unplugged": "unplugged", "plugged": "plugged in", "known_good": "known-good one in"}
+DONE = {"replace": "replaced", "reflow": "resoldered", "wire": "wired", "clean": "cleaned"}
+
+
+def _words(entry: Entry, board: Board | None) -> tuple[str, str]:
+    p = entry.payload
+    if isinstance(p, JobOpened):
+        return "Came in", p.model
+    if isinstance(p, Intake):
+        return "Intake", p.complaint or "no words"
+    if isinstance(p, Look):
+        return "Look", "port " + ", ".join(p.findings)
+    if isinstance(p, Supply):
+        blink = ", blinks" if p.pattern == "blinking" else ""
+        return f"Supply {p.orientation.upper()}", f"{p.volts:.1f} V {p.amps:.2f} A{blink}"
+    if isinstance(p, Cell):
+        return "Cell", CELL_WORDS[p.state]
+    if isinstance(p, Access):
+        level = next((lv.words for lv in board.access_levels if lv.id == p.level), p.level) if board else p.level
+        return "Open", level
+    if isinstance(p, Readings):
+        if len(p.readings) == 1:
+            return p.readings[0].point, value_words(p.readings[0].value, p.method)
+        return "Readings", f"{len(p.readings)} points"
+    if isinstance(p, Rework):
+        return p.part, DONE[p.action]
+    if isinstance(p, Cause):
+        return "Cause", p.what
+    if isinstance(p, Proof):
+        words = next((c.words for c in board.checks if c.id == p.check), p.check) if board else p.check
+        return "Passed" if p.passed else "Failed", words
+    if isinstance(p, Wait):
+        return "Waits", p.why
+    if isinstance(p, Outcome):
+        return "Closed", RESULTS[p.result]
+    if isinstance(p, Override):
+        return "Gate passed", p.reason
+    if isinstance(p, Strike):
+        return "Struck out", p.reason or "an entry"
+    return "", ""
+
+
+def trail_cards(trail: Sequence[Entry], board: Board | None) -> tuple[TrailCard, ...]:
+    """Cards in time. Single readings that follow each other are one card, as are nothing else."""
+    struck = struck_ids(trail)
+    cards: list[TrailCard] = []
+    run: list[Entry] = []
+
+    def close() -> None:
+        if len(run) == 1:
+            cards.append(TrailCard(run[0].at, *_words(run[0], board), (run[0].id,), run[0].id in struck))
+        elif run:
+            last = _words(run[-1], board)
+            cards.append(TrailCard(run[0].at, f"{len(run)} readings", f"last {last[0]} {last[1]}",
+                                   tuple(e.id for e in run), False))
+        run.clear()
+
+    for entry in trail:
+        single = isinstance(entry.payload, Readings) and len(entry.payload.readings) == 1 and entry.id not in struck
+        if single:
+            run.append(entry)
+            continue
+        close()
+        if not isinstance(entry.payload, Strike):
+            cards.append(TrailCard(entry.at, *_words(entry, board), (entry.id,), entry.id in struck))
+    close()
+    return tuple(cards)

@@ -1,0 +1,1 @@
+"""The window. Knows everything below it; nothing below knows it."""

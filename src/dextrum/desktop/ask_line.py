@@ -1,0 +1,69 @@
+"""A line above the view that asks for a text, and perhaps a choice; nothing modal in the way."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, QWidget
+
+Answer = Callable[[str, str], str]
+"""Takes text and choice; returns what is wrong, or nothing when it is done."""
+
+
+class AskLine(QFrame):
+    """Enter answers, Esc leaves. What was typed stays until the answer is good."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("palette")
+        self.words = QLabel()
+        self.words.setObjectName("section")
+        self.field = QLineEdit()
+        self.choice = QComboBox()
+        self.choice.setAccessibleName("Model")
+        self.trouble = QLabel()
+        self.trouble.setObjectName("problem")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 6, 12, 6)
+        for widget in (self.words, self.field, self.choice, self.trouble):
+            row.addWidget(widget, 1 if widget is self.field else 0)
+        self.field.returnPressed.connect(self._answer)
+        self._on_answer: Answer = lambda _text, _choice: ""
+        self._back_to: QWidget | None = None
+        self.hide()
+
+    def ask(self, words: str, on_answer: Answer, text: str = "", choices: tuple[tuple[str, str], ...] = (),
+            back_to: QWidget | None = None) -> None:
+        """choices: (value, shown)."""
+        self.words.setText(words)
+        self.field.setAccessibleName(words)
+        self.field.setText(text)
+        self.field.selectAll()
+        self.trouble.clear()
+        self.choice.clear()
+        for value, shown in choices:
+            self.choice.addItem(shown, value)
+        self.choice.setVisible(bool(choices))
+        self._on_answer = on_answer
+        self._back_to = back_to
+        self.show()
+        self.field.setFocus()
+
+    def _answer(self) -> None:
+        value = self.choice.currentData()
+        wrong = self._on_answer(self.field.text(), "" if value is None else str(value))
+        self.trouble.setText(wrong)
+        if not wrong:
+            self.hide()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.hide()
+            if self._back_to is not None:
+                self._back_to.setFocus()
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._answer()
+        else:
+            super().keyPressEvent(event)

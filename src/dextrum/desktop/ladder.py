@@ -1,0 +1,277 @@
+"""The port as a ladder: a lane for each contact, row A growing to the left and row B to the right.
+
+A lane shows the tolerance as a band, the known-good as a notch and the reading as a marker with its number, so a
+healthy port looks symmetrical and twins sit side by side.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtWidgets import QWidget
+
+from dextrum.app.assess import JudgedReading, judge_reading
+from dextrum.core.board import Board, Contact, Method
+from dextrum.core.reference import Judgement, ReferenceTable, Verdict
+from dextrum.desktop.marks import draw_mark
+from dextrum.desktop.reading_field import ReadingField
+from dextrum.desktop.theme import look
+
+FULL_SCALE_VOLTS = 0.9
+TICKS = (0.0, 0.2, 0.4, 0.6, 0.8)
+MIDDLE = 142
+VALUE_WIDTH = 74
+WORD_WIDTH = 92
+
+
+@dataclass(frozen=True)
+class Lane:
+    """One contact, its point, and the good board's band for an empty lane."""
+
+    contact: Contact
+    point: str
+    band: Judgement
+
+
+def lanes_of(board: Board, references: ReferenceTable, method: Method) -> tuple[Lane, ...]:
+    """Lanes of the first port, in the order in which they are walked."""
+    if not board.ports:
+        return ()
+    port = board.ports[0]
+    by_at = {p.at: p.id for p in board.points if p.to is None}
+    found = []
+    for contact in sorted(port.contacts, key=lambda c: (c.row, c.place)):
+        point = by_at.get(f"{port.component}.{contact.name}")
+        if point is not None:
+            found.append(Lane(contact, point, judge_reading(board, references, point, method, 0.0)))
+    return tuple(found)
+
+
+def _shared_signal(signals: list[str]) -> str:
+    """'TX1/2 +' for TX1+ and TX2+, 'CC1/2' for CC1 and CC2, the signal itself when both are the same."""
+    if len(set(signals)) == 1:
+        return signals[0].replace("-", "−")
+    one, two = signals[0], signals[1]
+    sign = one[-1] if one[-1] in "+-" else ""
+    stem, number = one.rstrip("+-")[:-1], one.rstrip("+-")[-1]
+    other = two.rstrip("+-")[-1]
+    return f"{stem}{number}/{other} {sign}".strip().replace("-", "−")
+
+
+class PortLadder(QWidget):
+    """Signals: entered (point, text) when a reading was typed, moved when another lane is current."""
+
+    entered = Signal(str, str)
+    moved = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.lanes: tuple[Lane, ...] = ()
+        self.judged: dict[str, JudgedReading] = {}
+        self.highlight: frozenset[str] = frozenset()
+        self.current = 0
+        self.setAccessibleName("Port ladder")
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.field = ReadingField(self)
+        self.field.entered.connect(self._entered)
+        self.field.moved.connect(self.move_by)
+        self.setMinimumHeight(330)
+
+    def show_port(self, lanes: tuple[Lane, ...], judged: dict[str, JudgedReading]) -> None:
+        if [lane.point for lane in lanes] != [lane.point for lane in self.lanes]:
+            self.current = 0
+        self.lanes = lanes
+        self.judged = judged
+        self.field.setVisible(bool(lanes))
+        self._place_field()
+        self.update()
+
+    def current_point(self) -> str:
+        return self.lanes[self.current].point if self.lanes else ""
+
+    def go_to(self, point: str) -> None:
+        for index, lane in enumerate(self.lanes):
+            if lane.point == point:
+                self.current = index
+                self._place_field()
+                self.update()
+                self.moved.emit(point)
+
+    def first_unread(self) -> str:
+        return next((lane.point for lane in self.lanes if lane.point not in self.judged), "")
+
+    def advance(self) -> None:
+        """To the next lane down the row; stays at the last."""
+        if self.lanes:
+            self.go_to(self.lanes[min(self.current + 1, len(self.lanes) - 1)].point)
+
+    def move_by(self, columns: int, rows: int) -> None:
+        if not self.lanes:
+            return
+        lane = self.lanes[self.current].contact
+        if rows:
+            self.go_to(self.lanes[(self.current + rows) % len(self.lanes)].point)
+        else:
+            wanted = "B" if columns > 0 else "A"
+            twin = [ln for ln in self.lanes if ln.contact.row == wanted and ln.contact.place == lane.place]
+            if twin:
+                self.go_to(twin[0].point)
+
+    def _entered(self, text: str) -> None:
+        if self.lanes:
+            self.entered.emit(self.current_point(), text)
+
+    def sizeHint(self) -> QSize:
+        return QSize(740, 480)
+
+    def _places(self) -> list[int]:
+        return sorted({lane.contact.place for lane in self.lanes})
+
+    def _row_height(self) -> float:
+        return (self.height() - look.px(24)) / max(1, len(self._places()))
+
+    def _row_top(self, place: int) -> float:
+        return look.px(24) + self._places().index(place) * self._row_height()
+
+    def _axis(self, row: str) -> tuple[float, float]:
+        """x of 0 V, and pixels per volt (negative for row A)."""
+        middle = self.width() / 2
+        zero = middle + (look.px(MIDDLE) / 2 if row == "B" else -look.px(MIDDLE) / 2)
+        room = self.width() / 2 - look.px(MIDDLE) / 2 - look.px(VALUE_WIDTH) - look.px(8)
+        return zero, (room if row == "B" else -room) / FULL_SCALE_VOLTS
+
+    def _place_field(self) -> None:
+        if not self.lanes:
+            return
+        lane = self.lanes[self.current]
+        height = min(self._row_height() - 2, look.px(32))
+        top = self._row_top(lane.contact.place) + (self._row_height() - height) / 2
+        width = look.px(VALUE_WIDTH + 8)
+        left = 0 if lane.contact.row == "A" else self.width() - width
+        self.field.setGeometry(int(left), int(top), int(width), int(height))
+        judged = self.judged.get(lane.point)
+        self.field.setPlaceholderText("" if judged is None else value_text(judged))
+        self.field.setAccessibleName(f"Reading of {lane.contact.name} {lane.contact.signal}, volts")
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._place_field()
+        super().resizeEvent(event)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        row = "A" if event.position().x() < self.width() / 2 else "B"
+        for lane in self.lanes:
+            top = self._row_top(lane.contact.place)
+            if lane.contact.row == row and top <= event.position().y() < top + self._row_height():
+                self.go_to(lane.point)
+                self.field.setFocus()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if not self.lanes:
+            return
+        self._paint_axes(painter)
+        by_place: dict[int, list[Lane]] = {}
+        for lane in self.lanes:
+            by_place.setdefault(lane.contact.place, []).append(lane)
+        for place, lanes in by_place.items():
+            top, height = self._row_top(place), self._row_height()
+            for lane in lanes:
+                self._paint_lane(painter, lane, top, height)
+            painter.setFont(look.font(13, QFont.Weight.DemiBold))
+            painter.setPen(look.colour("ink"))
+            painter.drawText(QRectF(self.width() / 2 - 45, top, 90, height), Qt.AlignmentFlag.AlignCenter,
+                             _shared_signal([lane.contact.signal for lane in lanes]))
+            painter.setPen(QPen(look.colour("rule"), 1))
+            painter.drawLine(QPointF(0, top + height), QPointF(self.width(), top + height))
+
+    def _paint_axes(self, painter: QPainter) -> None:
+        painter.setFont(look.font(12))
+        bottom = self.height()
+        for row in "AB":
+            zero, scale = self._axis(row)
+            for tick in TICKS:
+                x = zero + tick * scale
+                painter.setPen(look.colour("quiet"))
+                painter.drawText(QRectF(x - 20, 0, 40, look.px(18)), Qt.AlignmentFlag.AlignCenter, f"{tick:.1f}")
+                painter.setPen(QPen(look.colour("rule"), 1, Qt.PenStyle.DotLine))
+                painter.drawLine(QPointF(x, look.px(20)), QPointF(x, bottom))
+        painter.setPen(look.colour("ink"))
+        painter.setFont(look.font(12, QFont.Weight.DemiBold))
+        painter.drawText(QRectF(0, 0, 90, look.px(18)), Qt.AlignmentFlag.AlignLeft, "row A · V")
+        painter.drawText(QRectF(self.width() - 90, 0, 90, look.px(18)), Qt.AlignmentFlag.AlignRight, "row B · V")
+
+    def _paint_lane(self, painter: QPainter, lane: Lane, top: float, height: float) -> None:
+        row, judged = lane.contact.row, self.judged.get(lane.point)
+        zero, scale = self._axis(row)
+        middle = top + height / 2
+        half_width = self.width() / 2
+        left = 0 if row == "A" else half_width
+        verdict = judged.judgement.verdict if judged else Verdict.NOT_JUDGED
+        is_current = self.lanes[self.current] is lane
+        if (judged and verdict.is_off) or lane.point in self.highlight:
+            painter.fillRect(QRectF(left, top + 1, half_width, height - 1), look.colour("lit"))
+        if is_current:
+            painter.setPen(QPen(look.colour("ink"), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(QRectF(left + 1, top + 1, half_width - 2, height - 2))
+        self._paint_band(painter, lane.band, zero, scale, middle, height)
+        painter.setFont(look.font(12))
+        painter.setPen(look.colour("quiet"))
+        name = QRectF(half_width - look.px(MIDDLE) / 2 + 6, top, 34, height) if row == "A" else QRectF(
+            half_width + look.px(MIDDLE) / 2 - 40, top, 34, height)
+        painter.drawText(name, Qt.AlignmentFlag.AlignVCenter
+                         | (Qt.AlignmentFlag.AlignLeft if row == "A" else Qt.AlignmentFlag.AlignRight),
+                         lane.contact.name)
+        if judged is None:
+            return
+        self._paint_reading(painter, judged, row, zero, scale, top, height)
+
+    def _paint_band(self, painter: QPainter, band: Judgement, zero: float, scale: float, middle: float,
+                    height: float) -> None:
+        if band.centre != band.centre or band.centre == float("inf"):
+            return
+        low, high = zero + band.low * scale, zero + min(band.high, FULL_SCALE_VOLTS) * scale
+        box = QRectF(min(low, high), middle - height * 0.26, max(4.0, abs(high - low)), height * 0.52)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(look.colour("band"))
+        painter.drawRoundedRect(box, 3, 3)
+        x = zero + min(band.centre, FULL_SCALE_VOLTS) * scale
+        painter.setPen(QPen(look.colour("ink"), 1.4))
+        painter.drawLine(QPointF(x, middle - height * 0.30), QPointF(x, middle + height * 0.30))
+
+    def _paint_reading(self, painter: QPainter, judged: JudgedReading, row: str, zero: float, scale: float,
+                       top: float, height: float) -> None:
+        verdict = judged.judgement.verdict
+        colour = look.verdict_colour(verdict)
+        value = judged.reading.value
+        middle = top + height / 2
+        outward = 1 if row == "B" else -1
+        x = zero + FULL_SCALE_VOLTS * scale - outward * 12 if value == float("inf") else zero + min(
+            value, FULL_SCALE_VOLTS) * scale
+        draw_mark(painter, verdict, x, middle, min(height * 0.5, look.px(18)), colour)
+        if judged.before is not None and judged.before.value != float("inf"):
+            old = zero + min(judged.before.value, FULL_SCALE_VOLTS) * scale
+            painter.setPen(QPen(look.colour("quiet"), 1.5))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(QPointF(old, middle), 4, 4)
+        left = 0 if row == "A" else self.width() - look.px(VALUE_WIDTH)
+        painter.setFont(look.font(17, QFont.Weight.DemiBold if verdict.is_off else QFont.Weight.Normal))
+        painter.setPen(colour if verdict.is_off else look.colour("ink"))
+        painter.drawText(QRectF(left + (2 if row == "A" else 0), top, look.px(VALUE_WIDTH) - 2, height),
+                         Qt.AlignmentFlag.AlignVCenter | (Qt.AlignmentFlag.AlignLeft if row == "A"
+                                                          else Qt.AlignmentFlag.AlignRight), value_text(judged))
+        if verdict.is_off:
+            painter.setFont(look.font(12, QFont.Weight.DemiBold))
+            width = look.px(WORD_WIDTH)
+            word_left = look.px(VALUE_WIDTH) if row == "A" else self.width() - look.px(VALUE_WIDTH) - width
+            painter.drawText(QRectF(word_left, top, width, height), Qt.AlignmentFlag.AlignVCenter | (
+                Qt.AlignmentFlag.AlignLeft if row == "A" else Qt.AlignmentFlag.AlignRight), verdict.words)
+
+
+def value_text(judged: JudgedReading) -> str:
+    value = judged.reading.value
+    text = "OL" if value == float("inf") else (f"{value:.3f}" if judged.method.is_diode else f"{value:.2f}")
+    return text + ("~" if judged.reading.wavering else "")

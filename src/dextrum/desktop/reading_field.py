@@ -1,0 +1,42 @@
+"""The one place a reading is typed: Enter records and goes on, `o` records OL, arrows move."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QLineEdit, QWidget
+
+_MOVES = {Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
+
+
+class ReadingField(QLineEdit):
+    """Signals: entered (text), moved (columns, rows), cleared."""
+
+    entered = Signal(str)
+    moved = Signal(int, int)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("reading")
+        self.setAccessibleName("Reading")
+        self.setMaxLength(24)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = event.key()
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not event.modifiers() & (
+                Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
+            if self.text().strip():
+                self.entered.emit(self.text())
+            else:
+                self.moved.emit(0, 1)
+        elif key == Qt.Key.Key_O and not self.text() and not event.modifiers() & (
+                Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
+            self.entered.emit("o")
+        elif key in _MOVES and not event.modifiers():
+            self.moved.emit(*_MOVES[Qt.Key(key)])
+        elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right) and not self.text():
+            self.moved.emit(-1 if key == Qt.Key.Key_Left else 1, 0)
+        elif key == Qt.Key.Key_Escape:
+            self.clear()
+        else:
+            super().keyPressEvent(event)

@@ -1,0 +1,281 @@
+"""The reasoning, always there: what to do next and why, then the suspects with their weights."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt
+from PySide6.QtGui import QFont, QPainter, QPen
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QListView,
+    QScrollArea,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from dextrum.app.reason_words import LEAST_SHOWN, reason_words
+from dextrum.core.advice import Action
+from dextrum.core.advice.wording import fault_words
+from dextrum.core.board import Board
+from dextrum.core.diagnosis import Suspect
+from dextrum.desktop.job_model import JobModel
+from dextrum.desktop.theme import look
+
+Index = QModelIndex | QPersistentModelIndex
+NOWHERE = QModelIndex()
+
+
+class SuspectList(QAbstractListModel):
+    def __init__(self) -> None:
+        super().__init__()
+        self.rows: tuple[Suspect, ...] = ()
+        self.board: Board | None = None
+        self.something_else = 0.0
+        self.nothing = 0.0
+
+    def rowCount(self, parent: Index = NOWHERE) -> int:
+        return 0 if parent.isValid() else len(self.rows) + (2 if self.board is not None else 0)
+
+    def line(self, row: int) -> tuple[str, str, float, bool]:
+        """Part, words, probability, mended."""
+        if row < len(self.rows):
+            suspect = self.rows[row]
+            words = fault_words(self.board, suspect.fault) if self.board else suspect.fault.words
+            part = "" if suspect.fault.part.startswith("trace") else suspect.fault.part
+            if suspect.mended:
+                words += " (mended)"
+            return part, words, suspect.probability, suspect.mended
+        if row == len(self.rows):
+            return "", "something else", self.something_else, False
+        return "", "no fault on the board", self.nothing, False
+
+    def data(self, index: Index, role: int = int(Qt.ItemDataRole.DisplayRole)) -> object:
+        if index.isValid() and role in (int(Qt.ItemDataRole.DisplayRole), int(Qt.ItemDataRole.AccessibleTextRole),
+                                        int(Qt.ItemDataRole.ToolTipRole)):
+            part, words, chance, _ = self.line(index.row())
+            return f"{part} {words}, {chance:.0%}".strip()
+        return None
+
+
+class SuspectDelegate(QStyledItemDelegate):
+    def __init__(self, suspects: SuspectList) -> None:
+        super().__init__()
+        self.suspects = suspects
+
+    def sizeHint(self, _option: QStyleOptionViewItem, _index: Index) -> QSize:
+        return QSize(200, look.px(42))
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        part, words, chance, mended = self.suspects.line(index.row())
+        rect = QRectF(option.rect)
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if option.state & QStyle.StateFlag.State_Selected:
+            painter.fillRect(rect.adjusted(0, 1, 0, -1), look.colour("lit"))
+        left = rect.left() + look.px(4)
+        painter.setPen(look.colour("ink"))
+        painter.setFont(look.font(14, QFont.Weight.DemiBold))
+        half = rect.height() / 2
+        painter.drawText(QRectF(left, rect.top(), look.px(46), half + 2), Qt.AlignmentFlag.AlignVCenter, part or "—")
+        painter.setFont(look.font(13))
+        painter.setPen(look.colour("quiet" if mended else "ink"))
+        text = QRectF(left + look.px(46), rect.top(), rect.width() - look.px(54), half + 2)
+        painter.drawText(text, Qt.AlignmentFlag.AlignVCenter, painter.fontMetrics().elidedText(
+            words, Qt.TextElideMode.ElideRight, int(text.width())))
+        bar = QRectF(left + look.px(46), rect.top() + half + look.px(4), rect.width() - look.px(104), look.px(8))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(look.colour("bar_ground"))
+        painter.drawRoundedRect(bar, 2, 2)
+        painter.setBrush(look.colour("quiet" if mended else "ink"))
+        painter.drawRoundedRect(QRectF(bar.left(), bar.top(), max(3.0, bar.width() * chance), bar.height()), 2, 2)
+        painter.setPen(QPen(look.colour("ink")))
+        painter.setFont(look.font(14, QFont.Weight.DemiBold))
+        painter.drawText(QRectF(rect.right() - look.px(56), rect.top() + half - look.px(6), look.px(52),
+                                half + look.px(6)), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                         percent(chance))
+        painter.restore()
+
+
+def percent(chance: float) -> str:
+    """Never 0 % or 100 % for what is neither."""
+    if 0.0 < chance < 0.005:
+        return "< 1 %"
+    if 0.995 <= chance < 1.0:
+        return "> 99 %"
+    return f"{chance * 100:.0f} %"
+
+
+class NextCard(QFrame):
+    """The one dark card."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self.setAccessibleName("Next step")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 10, 14, 10)
+        column.setSpacing(5)
+        self.labels: dict[str, QLabel] = {}
+        head = QHBoxLayout()
+        for name in ("head", "minutes"):
+            label = self._label(name, "cardquiet")
+            label.setWordWrap(False)
+            head.addWidget(label, 1 if name == "head" else 0)
+        column.addLayout(head)
+        for name, kind in (("title", "cardtitle"), ("where", "cardquiet"), ("outcomes", "cardstrong"),
+                           ("why", "cardquiet"), ("go", "cardaccent")):
+            column.addWidget(self._label(name, kind))
+        self.labels["go"].setAlignment(Qt.AlignmentFlag.AlignRight)
+
+    def _label(self, name: str, kind: str) -> QLabel:
+        label = QLabel()
+        label.setObjectName(kind)
+        label.setWordWrap(True)
+        label.setTextFormat(Qt.TextFormat.PlainText)
+        self.labels[name] = label
+        return label
+
+    def say(self, **texts: str) -> None:
+        for name, label in self.labels.items():
+            text = texts.get(name, "")
+            label.setText(text)
+            label.setVisible(bool(text) or name in ("head", "minutes"))
+
+
+def minutes_words(minutes: float) -> str:
+    return "" if minutes <= 0 else "under 1 min" if minutes < 1 else f"{minutes:.0f} min"
+
+
+class ReasoningPanel(QWidget):
+    def __init__(self, model: JobModel) -> None:
+        super().__init__()
+        self.setObjectName("reasoning")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.model = model
+        self.card = NextCard()
+        self.title = QLabel("Suspects")
+        self.title.setObjectName("section")
+        self.state = QLabel()
+        self.state.setObjectName("quiet")
+        head = QHBoxLayout()
+        head.addWidget(self.title)
+        head.addStretch(1)
+        head.addWidget(self.state)
+        self.suspects = SuspectList()
+        self.list = QListView()
+        self.list.setAccessibleName("Suspects")
+        self.list.setModel(self.suspects)
+        self.delegate = SuspectDelegate(self.suspects)
+        self.list.setItemDelegate(self.delegate)
+        self.list.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.selectionModel().currentChanged.connect(lambda *_: self._show_reasons())
+        self.reasons = QLabel()
+        self.reasons.setWordWrap(True)
+        self.reasons.setTextFormat(Qt.TextFormat.PlainText)
+        self.reasons.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.reasons_title = QLabel()
+        self.reasons_title.setObjectName("section")
+        self.hold = QLabel()
+        self.hold.setObjectName("hold")
+        self.hold.setWordWrap(True)
+        self.others = QLabel()
+        self.others.setObjectName("quiet")
+        self.others.setWordWrap(True)
+        inside = QWidget()
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(14, 14, 14, 10)
+        column.setSpacing(6)
+        column.addWidget(self.card)
+        column.addWidget(self.hold)
+        column.addLayout(head)
+        column.addWidget(self.list)
+        column.addWidget(self.reasons_title)
+        column.addWidget(self.reasons)
+        column.addWidget(self.others)
+        column.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(inside)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.viewport().setAutoFillBackground(False)
+        inside.setAutoFillBackground(False)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(scroll)
+        self._chosen = 0
+
+    def refresh(self) -> None:
+        """While a new answer is being weighed, the old one stays readable but is said to be old."""
+        model = self.model
+        holds = [f"Hold: {g.words}" for g in model.gates if g.holds_back == "supply"]
+        self.hold.setText("\n".join(holds[:2]))
+        self.hold.setVisible(bool(holds))
+        if not model.job_id:
+            self._empty("Take in a unit", "Ctrl+N opens a job.")
+            return
+        if model.board is None:
+            self._empty("No board pack", "Without it nothing can be compared or weighed; the trail is kept.")
+            return
+        assessment = model.assessment
+        if assessment is None:
+            self._empty("Weighing…", "")
+            return
+        action = assessment.advice.next
+        self._show_action(action)
+        self.state.setText(f"{len(assessment.posterior.evidence.items)} observations weighed" if model.fresh
+                           else "weighing…")
+        keep = self.list.currentIndex().row()
+        self.suspects.beginResetModel()
+        self.suspects.board = model.board
+        self.suspects.rows = assessment.suspects[:5]
+        self.suspects.something_else = assessment.posterior.something_else
+        self.suspects.nothing = assessment.posterior.nothing
+        self.suspects.endResetModel()
+        self.list.setFixedHeight(look.px(42) * self.suspects.rowCount() + 4)
+        if self.suspects.rowCount():
+            self.list.setCurrentIndex(self.suspects.index(min(max(keep, 0), self.suspects.rowCount() - 1)))
+        self._show_reasons()
+        others = [a for a in assessment.advice.ranked[1:] if a.kind not in ("give_up",)][:3]
+        lines = [f"{a.title}: {a.expected - action.expected:+.0f}" for a in others if a.expected > 0]
+        self.others.setText("Instead, and what it costs more:\n" + "\n".join(lines) if lines and action.expected > 0
+                            and action.kind in ("measure", "scan", "repair", "try") else "")
+
+    def _show_action(self, action: Action) -> None:
+        outcomes = "\n".join(f"{o.outcome} → {o.meaning}" for o in action.outcomes[:3])
+        self.card.say(head="Next" if self.model.fresh else "Next · weighing…", minutes=minutes_words(action.minutes),
+                      title=action.title, where=action.where, outcomes=outcomes, why=action.why,
+                      go="" if action.kind == "done" else "Ctrl+Enter: go there")
+
+    def _empty(self, title: str, why: str) -> None:
+        self.card.say(head="Next", minutes="", title=title, where="", outcomes="", why=why, go="")
+        self.suspects.beginResetModel()
+        self.suspects.rows, self.suspects.board = (), None
+        self.suspects.endResetModel()
+        self.list.setFixedHeight(4)
+        self.reasons.clear()
+        self.reasons_title.clear()
+        self.others.clear()
+        self.state.clear()
+
+    def _show_reasons(self) -> None:
+        row, assessment, board = self.list.currentIndex().row(), self.model.assessment, self.model.board
+        if assessment is None or board is None or not 0 <= row < len(self.suspects.rows):
+            self.reasons.clear()
+            self.reasons_title.clear()
+            return
+        suspect = self.suspects.rows[row]
+        found = [r for r in assessment.reasons.get(suspect.index, ()) if abs(r.log_odds) >= LEAST_SHOWN][:5]
+        self.reasons_title.setText(f"Why {suspect.fault.part}" if not suspect.fault.part.startswith("trace")
+                                   else f"Why the {suspect.fault.part}")
+        self.reasons.setText("\n".join(reason_words(board, r) for r in found) if found
+                             else "Nothing seen so far speaks for or against it; only how often it happens.")
+
+    def choose_next(self) -> None:
+        count = self.suspects.rowCount()
+        if count:
+            self.list.setCurrentIndex(self.suspects.index((self.list.currentIndex().row() + 1) % count))

@@ -1,0 +1,79 @@
+"""Every main view as a PNG at 1280x800, from demo data, offscreen, the same each time."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+
+NOON = datetime(2026, 3, 12, 13, 10, tzinfo=UTC)
+WIDTH, HEIGHT = 1280, 800
+
+
+@dataclass(frozen=True)
+class Shot:
+    """A view of one demo job. dark and scale as given, else those asked for."""
+
+    file: str
+    serial: str
+    view: str
+    dark: bool = False
+    scale: int = 100
+
+
+SHOTS = (
+    Shot("intake", "SLS-0417", "intake"), Shot("supply", "SLS-0417", "supply"),
+    Shot("port", "SLS-0417", "port"), Shot("board", "SLS-0518", "board"),
+    Shot("rework", "SLS-0518", "rework"), Shot("proof", "SLS-0231", "proof"),
+    Shot("handover", "SLS-0295", "handover"), Shot("port-before-after", "SLS-0295", "port"),
+    Shot("port-dark", "SLS-0417", "port", dark=True), Shot("port-large-text", "SLS-0417", "port", scale=150),
+    Shot("sparse-pack", "SLS-0502", "port"),
+)
+
+
+def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str = "") -> int:
+    """Write the pictures; returns the exit status."""
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    os.environ["TZ"] = "UTC"
+    from PySide6.QtWidgets import QApplication
+
+    from dextrum.app.demo import TECHNICIAN, build_demo
+    from dextrum.app.library import PackLibrary
+    from dextrum.app.session import BenchSession
+    from dextrum.desktop import theme
+    from dextrum.desktop.theme import look
+    from dextrum.desktop.window import MainWindow
+    from dextrum.store.jobs import JobStore
+
+    folder.mkdir(parents=True, exist_ok=True)
+    application = QApplication.instance() or QApplication(["dextrum"])
+    theme.load_fonts()
+    with tempfile.TemporaryDirectory() as place:
+        store = JobStore(Path(place) / "jobs.sqlite")
+        library = PackLibrary()
+        build_demo(store, library, NOON)
+        session = BenchSession(store, library, TECHNICIAN, clock=lambda: NOON)
+        window = MainWindow(session)
+        window.resize(WIDTH, HEIGHT)
+        window.show()
+        by_serial = {row.serial: row.id for row in store.shelf(closed=None)}
+        for shot in SHOTS:
+            if only and shot.file != only:
+                continue
+            look.theme = theme.DARK if shot.dark or dark else theme.LIGHT
+            look.scale = shot.scale if shot.scale != 100 else scale
+            window.restyle()
+            window.open_job(by_serial[shot.serial])
+            while not window.model.fresh:
+                application.processEvents()
+            window.show_view(shot.view)
+            window.trail.say("")
+            for _ in range(6):
+                application.processEvents()
+            window.grab().save(str(folder / f"{shot.file}.png"))
+            print(folder / f"{shot.file}.png")
+        window.close()
+        store.close()
+    return 0

@@ -1,0 +1,68 @@
+"""Start the application: display, fonts, data, window."""
+
+from __future__ import annotations
+
+import os
+import sys
+from pathlib import Path
+
+from dextrum.errors import StoreError
+
+NO_DISPLAY = """There is no display here, so no window can be shown.
+  with a screen elsewhere: start it from the desktop session
+  without a screen:        ./dextrum demo --offscreen
+  with a virtual screen:   xvfb-run -a ./dextrum demo   (Debian package xvfb)"""
+
+
+def has_display() -> bool:
+    return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")
+                or os.environ.get("QT_QPA_PLATFORM"))
+
+
+def run_window(demo: bool, data: Path | None = None, offscreen: bool = False, fresh: bool = False) -> int:
+    """Open the window and run until it is closed. Returns the exit status."""
+    if offscreen:
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    elif not has_display():
+        print(NO_DISPLAY, file=sys.stderr)
+        return 2
+    from dextrum.app.demo import BENCH, TECHNICIAN, ensure_demo
+    from dextrum.app.library import PackLibrary
+    from dextrum.app.places import user_folder
+
+    folder = data if data is not None else user_folder(demo)
+    library = PackLibrary([folder / "packs"])
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as problem:
+        raise StoreError(f"{folder.name} can't be made ({problem.strerror}).", "", "Name another with --data.") \
+            from problem
+    place = folder / "jobs.sqlite"
+    if demo:
+        if fresh or not place.exists():
+            print("Making the demo bench (a few seconds) …", flush=True)
+        place = ensure_demo(folder, library, fresh)
+
+    from PySide6.QtWidgets import QApplication
+
+    from dextrum.app.session import BenchSession
+    from dextrum.desktop import theme
+    from dextrum.desktop.theme import look
+    from dextrum.desktop.window import MainWindow
+    from dextrum.store.jobs import JobStore
+
+    application = QApplication(sys.argv[:1])
+    application.setApplicationName("Dextrum")
+    theme.load_fonts()
+    store = JobStore(place)
+    if demo and not store.setting("bench"):
+        store.set_setting("bench", BENCH)
+    look.theme = theme.DARK if store.setting("theme") == "dark" else theme.LIGHT
+    scale = store.setting("scale", "100")
+    look.scale = int(scale) if scale.isdigit() and 80 <= int(scale) <= 200 else 100
+    session = BenchSession(store, library, store.setting("who", TECHNICIAN if demo else "bench"))
+    window = MainWindow(session)
+    window.show()
+    status = application.exec()
+    store.close()
+    return int(status)

@@ -1,0 +1,155 @@
+"""Colours, fonts and sizes. Values keep a contrast of at least 7:1 in both themes (tested)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PySide6.QtWidgets import QApplication
+
+from dextrum.app.places import shipped
+from dextrum.core.reference import Verdict
+
+FAMILY = "Inter"
+SCALES = (80, 90, 100, 110, 125, 150, 175, 200)
+
+
+@dataclass(frozen=True)
+class Theme:
+    """Colours by role, as '#rrggbb'."""
+
+    name: str
+    ground: str
+    panel: str
+    shelf: str
+    ink: str
+    quiet: str
+    rule: str
+    band: str
+    below: str
+    above: str
+    lit: str
+    card: str
+    card_ink: str
+    card_quiet: str
+    card_accent: str
+    bar_ground: str
+    edge: str
+
+
+LIGHT = Theme("light", "#F3F0E9", "#FBFAF6", "#E9E4D8", "#16232E", "#44515C", "#D8D2C4", "#CFD9D6", "#0E5A8A",
+              "#8F3609", "#FFF3D6", "#16232E", "#FBFAF6", "#C3CBD2", "#F2C79B", "#E2DCCF", "#8A8474")
+DARK = Theme("dark", "#141B21", "#1A232B", "#10161B", "#F1EDE3", "#B4BEC6", "#34414C", "#2F4247", "#7CC4F2",
+             "#F5A56B", "#33301F", "#EFE9DA", "#16232E", "#44515C", "#8F3609", "#2A353F", "#6C7A86")
+
+
+class Look:
+    """The theme and text size in use; one object, changed in place, so every painter sees the same."""
+
+    def __init__(self) -> None:
+        self.theme = LIGHT
+        self.scale = 100
+
+    def colour(self, role: str) -> QColor:
+        return QColor(getattr(self.theme, role))
+
+    def px(self, size: float) -> int:
+        return max(1, round(size * self.scale / 100))
+
+    def font(self, size: float = 13, weight: QFont.Weight = QFont.Weight.Normal) -> QFont:
+        """Inter with tabular figures, in pixels at 100 %."""
+        font = QFont(FAMILY)
+        font.setPixelSize(self.px(size))
+        font.setWeight(weight)
+        font.setFeature(QFont.Tag("tnum"), 1)
+        font.setFeature(QFont.Tag("calt"), 0)
+        return font
+
+    def verdict_colour(self, verdict: Verdict) -> QColor:
+        if verdict in (Verdict.LOW, Verdict.GROUNDED, Verdict.PARTIAL_SHORT):
+            return self.colour("below")
+        if verdict in (Verdict.HIGH, Verdict.OPEN, Verdict.WAVERING):
+            return self.colour("above")
+        return self.colour("quiet" if verdict is Verdict.NOT_JUDGED else "ink")
+
+
+look = Look()
+
+
+def load_fonts() -> None:
+    """Register the shipped fonts with Qt."""
+    for file in sorted((shipped() / "fonts").glob("*.[ot]tf")):
+        QFontDatabase.addApplicationFont(str(file))
+
+
+def apply(application: QApplication) -> None:
+    """Palette, font and style sheet of the current theme and size, on the whole application."""
+    t = look.theme
+    palette = QPalette()
+    for role, colour in ((QPalette.ColorRole.Window, t.ground), (QPalette.ColorRole.Base, t.panel),
+                         (QPalette.ColorRole.AlternateBase, t.ground), (QPalette.ColorRole.Text, t.ink),
+                         (QPalette.ColorRole.WindowText, t.ink), (QPalette.ColorRole.ButtonText, t.ink),
+                         (QPalette.ColorRole.Button, t.panel), (QPalette.ColorRole.Highlight, t.card),
+                         (QPalette.ColorRole.HighlightedText, t.card_ink),
+                         (QPalette.ColorRole.PlaceholderText, t.quiet),
+                         (QPalette.ColorRole.ToolTipBase, t.panel), (QPalette.ColorRole.ToolTipText, t.ink)):
+        palette.setColor(role, QColor(colour))
+    application.setPalette(palette)
+    application.setFont(look.font(13))
+    application.setStyleSheet(_sheet(t))
+
+
+def _sheet(t: Theme) -> str:
+    p = look.px
+    return f"""
+    QWidget {{ color: {t.ink}; font-size: {p(13)}px; }}
+    QMainWindow, QWidget#bench {{ background: {t.ground}; }}
+    QWidget#shelf {{ background: {t.shelf}; }}
+    QWidget#reasoning {{ background: {t.panel}; border-left: 1px solid {t.rule}; }}
+    QWidget#trail {{ background: {t.shelf}; border-top: 1px solid {t.rule}; }}
+    QFrame#card {{ background: {t.card}; border-radius: 6px; }}
+    QFrame#card QLabel {{ color: {t.card_ink}; background: transparent; }}
+    QFrame#card QLabel#cardquiet {{ color: {t.card_quiet}; }}
+    QFrame#card QLabel#cardaccent {{ color: {t.card_accent}; }}
+    QFrame#card QLabel#cardtitle {{ font-size: {p(19)}px; font-weight: 600; }}
+    QFrame#card QLabel#cardstrong {{ font-weight: 600; }}
+    QLabel#quiet {{ color: {t.quiet}; }}
+    QLabel#sentence {{ font-size: {p(16)}px; font-weight: 600; }}
+    QLabel#serial {{ font-size: {p(21)}px; font-weight: 700; }}
+    QLabel#section {{ font-size: {p(14)}px; font-weight: 600; }}
+    QLabel#hold {{ color: {t.above}; font-weight: 600; }}
+    QLabel#problem {{ color: {t.above}; font-weight: 600; }}
+    QLabel#expected {{ font-size: {p(15)}px; }}
+    QLabel#pointname {{ font-size: {p(22)}px; font-weight: 600; }}
+    QLineEdit, QPlainTextEdit, QComboBox {{ background: {t.panel}; border: 1px solid {t.edge};
+        border-radius: 4px; padding: {p(5)}px {p(7)}px; selection-background-color: {t.card};
+        selection-color: {t.card_ink}; }}
+    QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus {{ border: 2px solid {t.ink};
+        padding: {p(4)}px {p(6)}px; }}
+    QLineEdit#reading {{ font-size: {p(19)}px; font-weight: 600; padding: 0 {p(6)}px; }}
+    QPushButton {{ background: {t.panel}; border: 1px solid {t.edge}; border-radius: 4px;
+        padding: {p(6)}px {p(12)}px; }}
+    QPushButton:hover {{ background: {t.lit}; }}
+    QPushButton:focus {{ border: 2px solid {t.ink}; padding: {p(5)}px {p(11)}px; }}
+    QPushButton:disabled {{ color: {t.quiet}; border-color: {t.rule}; }}
+    QPushButton#tab {{ background: transparent; border: none; border-bottom: 2px solid transparent;
+        border-radius: 0; padding: {p(6)}px {p(9)}px; color: {t.quiet}; font-size: {p(14)}px; }}
+    QPushButton#tab[done="true"] {{ border-bottom: 2px solid {t.ink}; color: {t.ink}; }}
+    QPushButton#tab:checked {{ background: {t.card}; color: {t.card_ink}; border-radius: 4px; }}
+    QPushButton#tab:focus {{ border: 1px solid {t.ink}; }}
+    QPushButton#choice {{ padding: {p(5)}px {p(10)}px; }}
+    QPushButton#choice:checked {{ background: {t.card}; color: {t.card_ink}; border-color: {t.card}; }}
+    QListView, QTextBrowser, QScrollArea {{ background: transparent; border: none; outline: 0; }}
+    QTextBrowser {{ background: {t.panel}; border: 1px solid {t.rule}; }}
+    QCheckBox {{ spacing: {p(8)}px; padding: {p(3)}px 0; }}
+    QCheckBox:focus {{ background: {t.lit}; }}
+    QCheckBox::indicator {{ width: {p(15)}px; height: {p(15)}px; border: 1px solid {t.edge};
+        border-radius: 3px; background: {t.panel}; }}
+    QCheckBox::indicator:checked {{ background: {t.card}; border-color: {t.card}; }}
+    QFrame#palette {{ background: {t.panel}; border: 1px solid {t.edge}; border-radius: 6px; }}
+    QScrollBar:vertical {{ background: transparent; width: {p(10)}px; }}
+    QScrollBar:horizontal {{ background: transparent; height: {p(10)}px; }}
+    QScrollBar::handle {{ background: {t.rule}; border-radius: 4px; min-height: 24px; min-width: 24px; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+    QToolTip {{ background: {t.panel}; color: {t.ink}; border: 1px solid {t.edge}; }}
+    """

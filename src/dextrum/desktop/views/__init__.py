@@ -1,0 +1,1 @@
+"""The views of a job along the order of work."""

@@ -1,0 +1,274 @@
+"""Board: points by part, one current point in large type, typing in place; type a designator to jump."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt
+from PySide6.QtGui import QFont, QPainter, QPen
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListView,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+)
+
+from dextrum.app.assess import JudgedReading, judge_reading
+from dextrum.app.sentences import readings_sentence
+from dextrum.app.typed import parse_reading
+from dextrum.core.advice.wording import where_words
+from dextrum.core.board import Point
+from dextrum.core.diagnosis.evidence import value_words
+from dextrum.core.reference import Judgement
+from dextrum.desktop.job_model import JobModel
+from dextrum.desktop.ladder import value_text
+from dextrum.desktop.marks import draw_mark
+from dextrum.desktop.reading_field import ReadingField
+from dextrum.desktop.theme import look
+from dextrum.desktop.views.view import JobView, quiet_label
+from dextrum.errors import EntryRefusedError
+
+Index = QModelIndex | QPersistentModelIndex
+NOWHERE = QModelIndex()
+POINT_ROLE = int(Qt.ItemDataRole.UserRole)
+
+
+class PointList(QAbstractListModel):
+    """Points of the board that are not port contacts, grouped by part as the pack lists them."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.points: tuple[Point, ...] = ()
+        self.judged: dict[str, JudgedReading] = {}
+        self.bands: dict[str, Judgement] = {}
+        self.asked: tuple[str, ...] = ()
+
+    def rowCount(self, parent: Index = NOWHERE) -> int:
+        return 0 if parent.isValid() else len(self.points)
+
+    def data(self, index: Index, role: int = int(Qt.ItemDataRole.DisplayRole)) -> object:
+        if not index.isValid():
+            return None
+        point = self.points[index.row()]
+        if role == POINT_ROLE:
+            return point
+        if role in (int(Qt.ItemDataRole.DisplayRole), int(Qt.ItemDataRole.AccessibleTextRole)):
+            judged = self.judged.get(point.id)
+            reading = "not read" if judged is None else f"{value_text(judged)}, {judged.judgement.verdict.words}"
+            return f"{point.words or point.id}: {reading}"
+        return None
+
+
+class PointDelegate(QStyledItemDelegate):
+    """Paints one point: its name, what a good board reads, the reading, its mark and its word."""
+
+    def __init__(self, points: PointList) -> None:
+        super().__init__()
+        self.points = points
+
+    def sizeHint(self, _option: QStyleOptionViewItem, _index: Index) -> QSize:
+        return QSize(400, look.px(30))
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        point = self.points.points[index.row()]
+        judged = self.points.judged.get(point.id)
+        band = self.points.bands.get(point.id)
+        rect = QRectF(option.rect)
+        painter.save()
+        selected = bool(option.state & QStyle.StateFlag.State_Selected)
+        if selected or point.id in self.points.asked or (judged and judged.judgement.verdict.is_off):
+            painter.fillRect(rect, look.colour("lit"))
+        above = self.points.points[index.row() - 1].part if index.row() else None
+        painter.setPen(QPen(look.colour("rule"), 2 if above is not None and above != point.part else 1))
+        painter.drawLine(rect.topLeft(), rect.topRight())
+        if selected:
+            painter.setPen(QPen(look.colour("ink"), 2))
+            painter.drawRect(rect.adjusted(1, 1, -1, -1))
+        middle = int(Qt.AlignmentFlag.AlignVCenter)
+        ink, quiet = look.colour("ink"), look.colour("quiet")
+        painter.setFont(look.font(14, QFont.Weight.DemiBold))
+        painter.setPen(ink)
+        painter.drawText(rect.adjusted(8, 0, 0, 0), middle, point.id)
+        if point.id in self.points.asked:
+            painter.setFont(look.font(12, QFont.Weight.DemiBold))
+            painter.drawText(rect.adjusted(look.px(104), 0, 0, 0), middle, "next")
+        painter.setFont(look.font(13))
+        painter.setPen(quiet)
+        where = QRectF(rect.left() + look.px(146), rect.top(), rect.width() * 0.38, rect.height())
+        text = painter.fontMetrics().elidedText(self._place(point), Qt.TextElideMode.ElideRight, int(where.width()))
+        painter.drawText(where, middle, text)
+        right = rect.right() - 8
+        columns = [QRectF(right - look.px(x), rect.top(), look.px(w), rect.height())
+                   for x, w in ((330, 100), (210, 84), (92, 92))]
+        end = int(Qt.AlignmentFlag.AlignRight) | middle
+        if band is not None and band.boards:
+            painter.drawText(columns[0], end, f"good {value_words(band.centre, point.default_method)}")
+        if judged is not None:
+            verdict = judged.judgement.verdict
+            colour = look.verdict_colour(verdict)
+            painter.setPen(colour if verdict.is_off else ink)
+            painter.setFont(look.font(16, QFont.Weight.DemiBold if verdict.is_off else QFont.Weight.Normal))
+            painter.drawText(columns[1], end, value_text(judged) + " " + judged.method.unit
+                             if judged.reading.value != float("inf") else "OL")
+            draw_mark(painter, verdict, right - look.px(108), rect.center().y(), look.px(14), colour)
+            painter.setFont(look.font(12, QFont.Weight.DemiBold))
+            painter.drawText(columns[2], middle, verdict.words)
+        painter.restore()
+
+    @staticmethod
+    def _place(point: Point) -> str:
+        side = point.side.value
+        return f"{point.words} · {side}" if point.words else f"{side} · {point.x_mm:.0f}, {point.y_mm:.0f} mm"
+
+
+class BoardView(JobView):
+    name = "board"
+    title = "Board"
+
+    def __init__(self, model: JobModel) -> None:
+        super().__init__(model)
+        self.points = PointList()
+        head = QHBoxLayout()
+        self.point_name = QLabel()
+        self.point_name.setObjectName("pointname")
+        self.expected = QLabel()
+        self.expected.setObjectName("expected")
+        self.expected.setTextFormat(Qt.TextFormat.PlainText)
+        self.field = ReadingField()
+        self.field.setFixedSize(look.px(120), look.px(36))
+        self.field.entered.connect(self._entered)
+        self.field.moved.connect(self._move)
+        head.addWidget(self.point_name)
+        head.addWidget(self.field)
+        head.addWidget(self.expected, 1)
+        self.body.addLayout(head)
+        self.jump = QLineEdit()
+        self.jump.setPlaceholderText("Jump: type a designator or a net, such as FL5")
+        self.jump.setAccessibleName("Jump to a part")
+        self.jump.textEdited.connect(self._jump)
+        self.jump.returnPressed.connect(self.field.setFocus)
+        self.body.addWidget(self.jump)
+        self.list = QListView()
+        self.list.setAccessibleName("Points of the board")
+        self.list.setUniformItemSizes(True)
+        self.list.setModel(self.points)
+        self.delegate = PointDelegate(self.points)
+        self.list.setItemDelegate(self.delegate)
+        self.list.selectionModel().currentChanged.connect(lambda *_: self._show_current())
+        self.body.addWidget(self.list, 1)
+        self.body.addWidget(quiet_label("Enter records and goes on · o is OL · ↑ ↓ move · type over to record anew"))
+
+    def current_point(self) -> Point | None:
+        row = self.list.currentIndex().row()
+        return self.points.points[row] if 0 <= row < len(self.points.points) else None
+
+    def refresh(self) -> None:
+        board, references = self.model.board, self.model.references
+        if board is None or references is None:
+            self.sentence.setText("No board pack: readings can't be taken here.")
+            self.points.beginResetModel()
+            self.points.points = ()
+            self.points.endResetModel()
+            return
+        ports = set(board.port_point_ids())
+        wanted = tuple(p for p in board.points if p.id not in ports)
+        if wanted != self.points.points:
+            self.points.beginResetModel()
+            self.points.points = wanted
+            self.points.bands = {p.id: judge_reading(board, references, p.id, p.default_method, 0.0) for p in wanted}
+            self.points.endResetModel()
+            if wanted:
+                self.list.setCurrentIndex(self.points.index(0))
+        self.points.judged = {p: r for p, r in self.model.judged.items() if p not in ports}
+        self.list.viewport().update()
+        read = [p.id for p in wanted if p.id in self.points.judged]
+        self.sentence.setText("Nothing read on the board yet." if not read else readings_sentence(
+            board, self.points.judged, read) if wanted else "This pack lists no points on the board yet.")
+        if not wanted:
+            self.sentence.setText("This pack lists no points on the board yet.")
+        self.detail.setText(f"{len(read)} of {len(wanted)} points read · board unpowered, cell unplugged")
+        self._show_current()
+        self.show_cautions()
+
+    def _show_current(self) -> None:
+        point, board = self.current_point(), self.model.board
+        self.field.setEnabled(point is not None)
+        if point is None or board is None:
+            self.point_name.setText("")
+            self.expected.setText("")
+            return
+        self.point_name.setText(point.id)
+        band = self.points.bands.get(point.id)
+        good = f"good board {value_words(band.centre, point.default_method)}" if band and band.boards else (
+            "no known-good reading")
+        self.expected.setText(f"{point.default_method.unit} · {good} · {where_words(board, point)}")
+        self.field.setAccessibleName(f"Reading of {point.id} in {point.default_method.unit}")
+
+    def _move(self, _columns: int, rows: int) -> None:
+        row = self.list.currentIndex().row() + rows
+        if rows and 0 <= row < len(self.points.points):
+            self.list.setCurrentIndex(self.points.index(row))
+
+    def _jump(self, text: str) -> None:
+        wanted = text.strip().upper()
+        if not wanted:
+            return
+        for row, point in enumerate(self.points.points):
+            if point.id.upper().startswith(wanted) or wanted in point.at.upper().removeprefix("@"):
+                self.list.setCurrentIndex(self.points.index(row))
+                self.say_trouble("")
+                return
+        self.say_trouble(f"No point of this board begins with {text.strip()[:20]}.")
+
+    def show_points(self, points: tuple[str, ...]) -> None:
+        self.points.asked = points
+        self.list.viewport().update()
+
+    def go_to(self, point_id: str) -> bool:
+        for row, point in enumerate(self.points.points):
+            if point.id == point_id:
+                self.list.setCurrentIndex(self.points.index(row))
+                self.list.scrollTo(self.points.index(row), QListView.ScrollHint.PositionAtCenter)
+                self.field.setFocus()
+                return True
+        return False
+
+    def focus_entry(self) -> None:
+        self.field.setFocus()
+
+    def _entered(self, text: str) -> None:
+        point = self.current_point()
+        if point is None:
+            return
+        if self.model.readings_held():
+            self.say_trouble("Is the cell unplugged? Ctrl+U says it is; then Enter again. What you typed is kept.")
+            return
+        try:
+            reading = parse_reading(text, point.id, point.default_method)
+        except EntryRefusedError as problem:
+            self.say_trouble(f"{problem.happened} {problem.kept}")
+            self.field.selectAll()
+            return
+        self.say_trouble("")
+        self.field.clear()
+        if not self.model.record_reading(reading, point.default_method):
+            self.field.setText(text)
+            return
+        due = [p for p in self.points.asked if p != point.id and self._unread(p)]
+        if not (due and self.go_to(due[0])):
+            self._move(0, 1)
+
+    def _unread(self, point: str) -> bool:
+        facts = self.model.facts
+        return not any(facts.reading(point, m.value) for p in self.points.points if p.id == point
+                       for m in p.methods)
+
+    def as_text(self) -> str:
+        lines = [self.sentence.text()]
+        for point in self.points.points:
+            judged = self.points.judged.get(point.id)
+            if judged is not None:
+                lines.append(f"{point.id}\t{value_text(judged)}\t{judged.method.unit}\t"
+                             f"{judged.judgement.verdict.words}")
+        return "\n".join(lines)

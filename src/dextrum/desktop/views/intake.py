@@ -1,0 +1,129 @@
+"""Intake: what the owner says, before a tool is touched."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QGridLayout,
+    QLabel,
+    QLineEdit,
+    QPlainTextEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from dextrum.core.trail import Intake
+from dextrum.desktop.job_model import JobModel
+from dextrum.desktop.views.view import JobView, quiet_label
+
+
+class IntakeView(JobView):
+    name = "intake"
+    title = "Intake"
+
+    def __init__(self, model: JobModel) -> None:
+        super().__init__(model)
+        grid = QGridLayout()
+        grid.setColumnStretch(1, 3)
+        grid.setColumnStretch(2, 2)
+        grid.setHorizontalSpacing(14)
+        self.complaint = QPlainTextEdit()
+        self.complaint.setTabChangesFocus(True)
+        self.complaint.setFixedHeight(74)
+        self.history, self.came_along, self.condition, self.due = (QLineEdit() for _ in range(4))
+        self.due.setPlaceholderText("2026-05-30 16:00")
+        rows: tuple[tuple[str, QWidget], ...] = (
+            ("Complaint, in the owner's words", self.complaint), ("What happened before", self.history),
+            ("What came along", self.came_along), ("Condition", self.condition), ("Back by", self.due))
+        for row, (words, field) in enumerate(rows):
+            label = QLabel(words)
+            label.setBuddy(field)
+            label.setWordWrap(True)
+            field.setAccessibleName(words)
+            grid.addWidget(label, row, 0, Qt.AlignmentFlag.AlignTop)
+            grid.addWidget(field, row, 1)
+        self.symptoms_box = QVBoxLayout()
+        self.symptoms_box.setSpacing(0)
+        side = QVBoxLayout()
+        head = QLabel("What it does and does not do")
+        head.setObjectName("section")
+        side.addWidget(head)
+        side.addLayout(self.symptoms_box)
+        side.addStretch(1)
+        grid.addLayout(side, 0, 2, len(rows), 1)
+        self.boxes: dict[str, QCheckBox] = {}
+        self.body.addLayout(grid)
+        self.save = QPushButton("Record the intake")
+        self.save.clicked.connect(self._record)
+        self.body.addWidget(self.save, 0, Qt.AlignmentFlag.AlignLeft)
+        self.body.addWidget(quiet_label("Ask for the dock and the supply: many dead units have a bad supply, and "
+                                        "those are proved first. Photograph cracks, screws and scratches."))
+        self.body.addStretch(1)
+        self._shown_for = ""
+
+    def refresh(self) -> None:
+        board, facts = self.model.board, self.model.facts
+        if self._shown_for != self.model.job_id:
+            self._shown_for = self.model.job_id
+            self._fill_symptoms()
+            self._fill(facts.intake or Intake())
+        elif facts.intake is not None and not self._touched():
+            self._fill(facts.intake)
+        if facts.intake is None:
+            self.sentence.setText("Write down what the owner says before a tool is touched.")
+        else:
+            words = [s.words for s in (board.symptoms if board else ()) if s.id in facts.intake.present]
+            self.sentence.setText(f"The owner says: {', '.join(words)}." if words
+                                  else "The complaint is written down.")
+        self.detail.setText("A code on the screen is evidence: tick it.")
+        self.show_cautions()
+
+    def _fill_symptoms(self) -> None:
+        while self.symptoms_box.count():
+            item = self.symptoms_box.takeAt(0)
+            widget = item.widget() if item is not None else None
+            if widget is not None:
+                widget.deleteLater()
+        self.boxes = {}
+        for symptom in self.model.board.symptoms if self.model.board else ():
+            box = QCheckBox(symptom.words)
+            self.boxes[symptom.id] = box
+            self.symptoms_box.addWidget(box)
+        if not self.boxes:
+            self.symptoms_box.addWidget(quiet_label("This pack lists no symptoms."))
+
+    def _fill(self, intake: Intake) -> None:
+        self.complaint.setPlainText(intake.complaint)
+        self.history.setText(intake.history)
+        self.came_along.setText(intake.came_along)
+        self.condition.setText(intake.condition)
+        self.due.setText(intake.due.replace("T", " "))
+        for symptom, box in self.boxes.items():
+            box.setChecked(symptom in intake.present)
+        self._filled = self._read()
+
+    def _read(self) -> tuple[object, ...]:
+        return (self.complaint.toPlainText(), self.history.text(), self.came_along.text(), self.condition.text(),
+                self.due.text(), tuple(s for s, box in self.boxes.items() if box.isChecked()))
+
+    def _touched(self) -> bool:
+        return self._read() != getattr(self, "_filled", None)
+
+    def _record(self) -> None:
+        present = tuple(s for s, box in self.boxes.items() if box.isChecked())
+        try:
+            intake = Intake(self.complaint.toPlainText().strip(), present, (), self.history.text().strip(),
+                            self.came_along.text().strip(), self.condition.text().strip(),
+                            self.due.text().strip().replace(" ", "T"))
+        except ValueError:
+            self.say_trouble(f"{self.due.text()!r} is not a date like 2026-05-30 16:00. Nothing was recorded.")
+            self.due.setFocus()
+            return
+        self.say_trouble("")
+        self._filled = self._read()
+        self.model.record(intake)
+
+    def focus_entry(self) -> None:
+        self.complaint.setFocus()

@@ -1,0 +1,122 @@
+"""Proof: each check is ticked or failed by a key; a failed one speaks to the diagnosis."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
+
+from dextrum.core.trail import Proof
+from dextrum.desktop.job_model import JobModel
+from dextrum.desktop.views.view import JobView, quiet_label
+
+
+class CheckButton(QPushButton):
+    """One check; P or Space passes it, F fails it, arrows move."""
+
+    def __init__(self, view: ProofView, check: str, words: str) -> None:
+        super().__init__(words)
+        self.view = view
+        self.check = check
+        self.setStyleSheet("text-align: left")
+        self.clicked.connect(lambda: view.tick(check, True))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_F:
+            self.view.tick(self.check, False)
+        elif event.key() in (Qt.Key.Key_P, Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.view.tick(self.check, True)
+        elif event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
+            self.view.step(self.check, 1 if event.key() == Qt.Key.Key_Down else -1)
+        else:
+            super().keyPressEvent(event)
+
+
+class ProofView(JobView):
+    name = "proof"
+    title = "Proof"
+
+    def __init__(self, model: JobModel) -> None:
+        super().__init__(model)
+        self.grid = QGridLayout()
+        self.grid.setColumnStretch(1, 1)
+        self.grid.setVerticalSpacing(6)
+        holder = QWidget()
+        holder.setLayout(self.grid)
+        self.body.addWidget(holder)
+        self.body.addWidget(quiet_label("P passes, F fails, ↑ ↓ move. A flaky first picture may need one re-plug."))
+        self.body.addStretch(1)
+        self.buttons: dict[str, CheckButton] = {}
+        self.marks: dict[str, QLabel] = {}
+        self._shown_for = ""
+
+    def refresh(self) -> None:
+        board, facts = self.model.board, self.model.facts
+        if self._shown_for != self.model.facts.pack_id:
+            self._shown_for = self.model.facts.pack_id
+            self._build()
+        checks = board.checks if board else ()
+        proofs = facts.proofs or {}
+        for check in checks:
+            proof = proofs.get(check.id)
+            mark = "–  not yet" if proof is None else "✓  passed" if proof.passed else "✗  failed"
+            self.marks[check.id].setText(mark)
+            self.marks[check.id].setObjectName("quiet" if proof is None else "section" if proof.passed else "hold")
+            self.marks[check.id].style().unpolish(self.marks[check.id])
+            self.marks[check.id].style().polish(self.marks[check.id])
+        failed = [c for c in checks if c.id in proofs and not proofs[c.id].passed]
+        passed = sum(1 for c in checks if c.id in proofs and proofs[c.id].passed)
+        if failed:
+            self.sentence.setText(f"Failed: {failed[0].words.lower()}. The suspects have moved.")
+        elif checks and passed == len(checks):
+            self.sentence.setText("Proved good. Write the outcome and hand it over.")
+        else:
+            self.sentence.setText(f"{passed} of {len(checks)} checks passed.")
+        held = [g.words for g in self.model.gates if g.holds_back == "supply"]
+        self.detail.setText(f"Hold: {held[0]} Ctrl+G goes on with a reason." if held
+                            else "Assembled just enough: two port screws in, heat sink on.")
+        self.show_cautions()
+
+    def _build(self) -> None:
+        while self.grid.count():
+            item = self.grid.takeAt(0)
+            widget = item.widget() if item is not None else None
+            if widget is not None:
+                widget.deleteLater()
+        self.buttons, self.marks = {}, {}
+        for row, check in enumerate(self.model.board.checks if self.model.board else ()):
+            mark = QLabel()
+            mark.setMinimumWidth(110)
+            button = CheckButton(self, check.id, check.words)
+            minutes = quiet_label(f"{check.minutes:g} min")
+            self.grid.addWidget(mark, row, 0)
+            self.grid.addWidget(button, row, 1)
+            self.grid.addWidget(minutes, row, 2)
+            self.buttons[check.id], self.marks[check.id] = button, mark
+
+    def tick(self, check: str, passed: bool) -> None:
+        held = [g for g in self.model.gates if g.holds_back == "supply"]
+        if held:
+            self.say_trouble(f"{held[0].words} {held[0].instead} Nothing was recorded.")
+            return
+        self.say_trouble("")
+        if self.model.record(Proof(check, passed)) and passed:
+            self.step(check, 1)
+
+    def step(self, check: str, by: int) -> None:
+        ids = list(self.buttons)
+        self.buttons[ids[max(0, min(len(ids) - 1, ids.index(check) + by))]].setFocus()
+
+    def focus_entry(self) -> None:
+        proofs = self.model.facts.proofs or {}
+        waiting = [b for c, b in self.buttons.items() if c not in proofs]
+        if waiting:
+            waiting[0].setFocus()
+        elif self.buttons:
+            next(iter(self.buttons.values())).setFocus()
+
+    def go_to(self, check: str) -> None:
+        if check in self.buttons:
+            self.buttons[check].setFocus()
+        else:
+            self.focus_entry()

@@ -1,0 +1,69 @@
+"""What all views of a job have in common: a sentence on top, a line for problems, cautions where they apply."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QLabel, QSizePolicy, QVBoxLayout, QWidget
+
+from dextrum.desktop.job_model import JobModel
+
+
+def quiet_label(text: str = "") -> QLabel:
+    label = QLabel(text)
+    label.setObjectName("quiet")
+    label.setWordWrap(True)
+    return label
+
+
+class JobView(QWidget):
+    """A view of the job in hand. Subclasses fill `body` and override `refresh` and `focus_entry`."""
+
+    name = ""
+    title = ""
+
+    def __init__(self, model: JobModel) -> None:
+        super().__init__()
+        self.model = model
+        self.setAccessibleName(self.title)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(18, 4, 18, 8)
+        column.setSpacing(4)
+        self.sentence = QLabel()
+        self.sentence.setObjectName("sentence")
+        self.sentence.setWordWrap(True)
+        self.detail = quiet_label()
+        self.trouble = QLabel()
+        self.trouble.setObjectName("problem")
+        self.trouble.setWordWrap(True)
+        self.trouble.setVisible(False)
+        for label in (self.sentence, self.detail, self.trouble):
+            label.setTextFormat(Qt.TextFormat.PlainText)
+            label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+            column.addWidget(label)
+        self.body = QVBoxLayout()
+        self.body.setContentsMargins(0, 4, 0, 0)
+        column.addLayout(self.body, 1)
+        self.cautions = quiet_label()
+        column.addWidget(self.cautions)
+
+    def say_trouble(self, words: str) -> None:
+        """Show what was wrong with an entry, in place; empty words take it away."""
+        self.trouble.setText(words)
+        self.trouble.setVisible(bool(words))
+
+    def show_cautions(self) -> None:
+        board = self.model.board
+        words = [] if board is None else [c.words for c in board.cautions if self.name in c.views]
+        self.cautions.setText(" ".join(words))
+        self.cautions.setVisible(bool(words))
+
+    def refresh(self) -> None:
+        """Show the model as it is now."""
+
+    def focus_entry(self) -> None:
+        """Put the keyboard where this view's entry begins."""
+        self.setFocus()
+
+    def as_text(self) -> str:
+        """The view as text for the clipboard."""
+        return self.sentence.text()

@@ -1,0 +1,312 @@
+"""One window, four fixed regions: the shelf, the bench, the reasoning, the trail."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QMimeData, Qt, QTimer
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PySide6.QtWidgets import (
+    QApplication,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QPushButton,
+    QSizePolicy,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from dextrum.app.commands import COMMANDS
+from dextrum.app.session import BenchSession
+from dextrum.desktop import theme
+from dextrum.desktop.ask_line import AskLine
+from dextrum.desktop.command_palette import CommandPalette
+from dextrum.desktop.job_model import JobModel
+from dextrum.desktop.reasoning import ReasoningPanel
+from dextrum.desktop.shelf import Shelf
+from dextrum.desktop.theme import look
+from dextrum.desktop.trail_strip import TrailStrip
+from dextrum.desktop.views.board import BoardView
+from dextrum.desktop.views.handover import HandoverView
+from dextrum.desktop.views.intake import IntakeView
+from dextrum.desktop.views.port import PortView
+from dextrum.desktop.views.proof import ProofView
+from dextrum.desktop.views.rework import ReworkView
+from dextrum.desktop.views.supply import SupplyView
+from dextrum.desktop.views.view import JobView
+from dextrum.desktop.window_commands import WindowCommands
+from dextrum.errors import DextrumError
+
+SHELF_WIDTH, REASONING_WIDTH = 196, 306
+POLL_MILLISECONDS = 1000
+
+
+class MainWindow(QMainWindow):
+    """Holds the regions together; what commands do is in `window_commands`."""
+
+    def __init__(self, session: BenchSession) -> None:
+        super().__init__()
+        self.setWindowTitle("Dextrum")
+        self.resize(1280, 800)
+        self.setAcceptDrops(True)
+        self.session = session
+        self.model = JobModel(session)
+        self.shelf = Shelf()
+        self.reasoning = ReasoningPanel(self.model)
+        self.trail = TrailStrip(self.model)
+        self.ask = AskLine()
+        self.views: dict[str, JobView] = {}
+        self.tabs: dict[str, QPushButton] = {}
+        self.stack = QStackedWidget()
+        self._build()
+        self.commands = WindowCommands(self)
+        self.palette_box = CommandPalette(self, self.commands.run)
+        self._add_actions()
+        self.model.opened.connect(self._opened)
+        self.model.changed.connect(self._changed)
+        self.model.assessed.connect(self._assessed)
+        self.model.problem.connect(self.say_problem)
+        self.model.recorded.connect(self.trail.say)
+        self.shelf.chosen.connect(self.open_job)
+        self.shelf.searched.connect(lambda _text: self.refresh_shelf())
+        self._mark = ""
+        self._timer = QTimer(self)
+        self._timer.setInterval(POLL_MILLISECONDS)
+        self._timer.timeout.connect(self._poll)
+        self._timer.start()
+        self.restyle()
+        self.refresh_shelf()
+        rows = self.shelf.list_model.rows
+        if rows:
+            self.open_job(rows[0].id)
+        else:
+            self._opened()
+
+    def _build(self) -> None:
+        central = QWidget()
+        across = QHBoxLayout(central)
+        across.setContentsMargins(0, 0, 0, 0)
+        across.setSpacing(0)
+        across.addWidget(self.shelf)
+        middle = QWidget()
+        middle.setObjectName("bench")
+        middle.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        column = QVBoxLayout(middle)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        top = QVBoxLayout()
+        top.setContentsMargins(18, 10, 18, 2)
+        head = QHBoxLayout()
+        self.serial = QLabel()
+        self.serial.setObjectName("serial")
+        self.unit = QLabel()
+        self.unit.setObjectName("quiet")
+        self.method = QLabel()
+        self.method.setObjectName("quiet")
+        for label in (self.unit, self.method):
+            label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.method.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        head.addWidget(self.serial)
+        head.addSpacing(8)
+        head.addWidget(self.unit, 1)
+        head.addWidget(self.method, 1)
+        top.addLayout(head)
+        tabs = QHBoxLayout()
+        tabs.setSpacing(2)
+        kinds: tuple[type[JobView], ...] = (IntakeView, SupplyView, PortView, BoardView, ReworkView, ProofView,
+                                            HandoverView)
+        for kind in kinds:
+            view = kind(self.model)
+            self.views[view.name] = view
+            self.stack.addWidget(view)
+            tab = QPushButton(view.title)
+            tab.setObjectName("tab")
+            tab.setCheckable(True)
+            tab.setAutoExclusive(True)
+            tab.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            tab.clicked.connect(lambda _checked, name=view.name: self.show_view(name))
+            self.tabs[view.name] = tab
+            tabs.addWidget(tab)
+        tabs.addStretch(1)
+        hint = QLabel("Alt+1 … 7 · Ctrl+K all commands")
+        hint.setObjectName("quiet")
+        tabs.addWidget(hint)
+        top.addLayout(tabs)
+        top.addWidget(self.ask)
+        column.addLayout(top)
+        self.problem = QLabel()
+        self.problem.setObjectName("problem")
+        self.problem.setWordWrap(True)
+        self.problem.setContentsMargins(18, 2, 18, 2)
+        self.problem.hide()
+        column.addWidget(self.problem)
+        self.welcome = QLabel()
+        self.welcome.setObjectName("sentence")
+        self.welcome.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.stack.addWidget(self.welcome)
+        column.addWidget(self.stack, 1)
+        column.addWidget(self.trail)
+        across.addWidget(middle, 1)
+        across.addWidget(self.reasoning)
+        self.setCentralWidget(central)
+
+    def _add_actions(self) -> None:
+        self.actions_by_id: dict[str, QAction] = {}
+        for command in COMMANDS:
+            action = QAction(command.title, self)
+            if command.shortcut:
+                keys = [QKeySequence(command.shortcut)]
+                if command.id == "step.go":
+                    keys.append(QKeySequence("Ctrl+Enter"))
+                if command.id == "look.larger":
+                    keys.append(QKeySequence("Ctrl+="))
+                action.setShortcuts(keys)
+            action.triggered.connect(lambda _checked=False, name=command.id: self.commands.run(name))
+            self.addAction(action)
+            self.actions_by_id[command.id] = action
+
+    def restyle(self) -> None:
+        """Apply theme and text size to everything, regions included."""
+        application = QApplication.instance()
+        assert isinstance(application, QApplication)
+        theme.apply(application)
+        wider = 1 + (look.scale / 100 - 1) * 0.6
+        self.shelf.setFixedWidth(round(SHELF_WIDTH * wider))
+        self.reasoning.setFixedWidth(round(REASONING_WIDTH * wider))
+        if self.model.job_id:
+            self._changed()
+            self._assessed()
+
+    def open_job(self, job_id: str) -> None:
+        self.say_problem("")
+        self.model.open(job_id)
+
+    def show_view(self, name: str) -> None:
+        view = self.views[name]
+        self.stack.setCurrentWidget(view)
+        self.tabs[name].setChecked(True)
+        view.refresh()
+        view.focus_entry()
+
+    def current_view(self) -> JobView | None:
+        widget = self.stack.currentWidget()
+        return widget if isinstance(widget, JobView) else None
+
+    def refresh_shelf(self) -> None:
+        try:
+            rows = self.session.shelf(self.shelf.search.text())
+        except DextrumError as problem:
+            self.say_problem(str(problem))
+            return
+        names = {}
+        for pack_id in {row.pack_id for row in rows}:
+            try:
+                names[pack_id] = self.session.library.board(pack_id).short_name
+            except DextrumError:
+                continue
+        self.shelf.show_rows(rows, self.model.job_id, self.session.clock().astimezone(), names)
+
+    def say_problem(self, words: str) -> None:
+        self.problem.setText(words)
+        self.problem.setVisible(bool(words))
+
+    def _opened(self) -> None:
+        facts = self.model.facts
+        has_job = bool(self.model.job_id)
+        for tab in self.tabs.values():
+            tab.setVisible(has_job)
+        if not has_job:
+            self.serial.setText("No job open")
+            self.unit.setText("")
+            self.method.setText("")
+            self.welcome.setText("Take in a unit with Ctrl+N,\nor drop a job file here.")
+            self.stack.setCurrentWidget(self.welcome)
+            self.reasoning.refresh()
+            self.trail.refresh()
+            return
+        self.refresh_shelf()
+        stage = {"rework": "rework", "handover": "handover"}.get(facts.stage, facts.stage)
+        self.show_view(stage)
+
+    def _changed(self) -> None:
+        facts, board = self.model.facts, self.model.board
+        self.serial.setText(facts.serial)
+        self.unit.setText(f"{board.model} · main board {board.name} rev {board.revision}" if board else facts.model)
+        cell = {"unplugged": "cell unplugged", "plugged": "cell in", "known_good": "known-good cell in"}[facts.cell]
+        self.method.setText(f"diode, red on ground · meter {self.session.meter} · {cell}")
+        done = {"intake": facts.intake is not None, "supply": bool(facts.supplies), "port": self._port_read(),
+                "board": facts.stage == "board" or self._board_read(), "rework": bool(facts.reworks),
+                "proof": bool(facts.proofs), "handover": facts.outcome is not None}
+        for name, tab in self.tabs.items():
+            if tab.property("done") != done[name]:
+                tab.setProperty("done", done[name])
+                tab.style().unpolish(tab)
+                tab.style().polish(tab)
+        view = self.current_view()
+        if view is not None:
+            view.refresh()
+        self.trail.refresh()
+        self.reasoning.refresh()
+        QTimer.singleShot(0, self._shelf_later)
+
+    def _shelf_later(self) -> None:
+        self.refresh_shelf()
+        self._mark = self._change_mark()
+
+    def _port_read(self) -> bool:
+        board = self.model.board
+        return board is not None and any(p in self.model.judged for p in board.port_point_ids())
+
+    def _board_read(self) -> bool:
+        board = self.model.board
+        return board is not None and bool(set(self.model.judged) - set(board.port_point_ids()))
+
+    def _assessed(self) -> None:
+        assessment = self.model.assessment
+        self.reasoning.refresh()
+        points = assessment.advice.next.points if assessment else ()
+        for name in ("port", "board"):
+            view = self.views[name]
+            if isinstance(view, PortView | BoardView):
+                view.show_points(points)
+        current = self.current_view()
+        if current is not None and current.name in ("supply", "proof"):
+            current.refresh()
+
+    def _change_mark(self) -> str:
+        try:
+            return self.session.store.change_count()
+        except DextrumError:
+            return self._mark
+
+    def _poll(self) -> None:
+        """Another window may have recorded something, and a wait may have come due."""
+        mark = self._change_mark()
+        if self._mark and mark != self._mark:
+            self._mark = mark
+            try:
+                self.model.reload()
+            except DextrumError as problem:
+                self.say_problem(str(problem))
+        self._mark = mark
+        if int(self.session.clock().timestamp()) % 30 == 0:
+            self.refresh_shelf()
+
+    @staticmethod
+    def _dropped(data: QMimeData) -> list[Path]:
+        return [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if self._dropped(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        for path in self._dropped(event.mimeData()):
+            self.commands.import_job(path)
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self._timer.stop()
+        self.model.close()
+        super().closeEvent(event)

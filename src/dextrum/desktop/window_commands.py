@@ -1,0 +1,267 @@
+"""What each command does in the window."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import timedelta
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QApplication
+
+from dextrum.app.commands import BY_ID, COMMANDS
+from dextrum.app.handover import sheet_html
+from dextrum.core.trail import Cause, Cell, Override, Wait
+from dextrum.desktop import theme
+from dextrum.desktop.theme import look
+from dextrum.desktop.views.board import BoardView
+from dextrum.desktop.views.handover import HandoverView
+from dextrum.desktop.views.port import PortView
+from dextrum.desktop.views.proof import ProofView
+from dextrum.desktop.views.rework import ReworkView
+from dextrum.desktop.views.supply import SupplyView
+from dextrum.errors import DextrumError
+
+if TYPE_CHECKING:
+    from dextrum.desktop.window import MainWindow
+
+METERS = ("M1", "M2")
+STOP_USING = {"supply": "Stop using the supply that came with it.", "dock": "Stop using that dock.",
+              "force": "Plug in gently; the port was forced.", "liquid": "Keep it dry.", "unknown": ""}
+
+
+class WindowCommands:
+    """Maps command ids to methods; ids without a method would be a bug and fail in a test."""
+
+    def __init__(self, window: MainWindow) -> None:
+        self.window = window
+        self.model = window.model
+        self.handlers: dict[str, Callable[[], None]] = {
+            "job.new": self.new_job, "job.search": self.window.shelf.search.setFocus,
+            "job.next": lambda: self.window.shelf.step(1), "job.previous": lambda: self.window.shelf.step(-1),
+            "job.export": self.export_job, "job.import": self.ask_import, "job.wait": self.wait,
+            "trail.strike": self.model.strike_last, "trail.back": self.model.bring_back,
+            "trail.strike_one": self.strike_chosen, "step.go": self.go,
+            "step.why": self.window.reasoning.choose_next, "gate.pass": self.pass_gate,
+            "copy.text": self.copy_text, "copy.picture": self.copy_picture, "sheet.pdf": self.ask_pdf,
+            "sheet.html": self.ask_html, "look.theme": self.theme, "look.larger": partial(self.resize_text, 1),
+            "look.smaller": partial(self.resize_text, -1), "meter.next": self.next_meter,
+            "palette": self.open_palette, "keys": self.open_palette, "quit": self.quit,
+        }
+        for name in ("intake", "supply", "port", "board", "rework", "proof", "handover"):
+            self.handlers[f"view.{name}"] = partial(self.window.show_view, name)
+        for state in ("unplugged", "plugged", "known_good"):
+            self.handlers[f"cell.{state}"] = partial(self.cell, state)
+        for what in STOP_USING:
+            self.handlers[f"cause.{what}"] = partial(self.cause, what)
+
+    def quit(self) -> None:
+        self.window.close()
+
+    def run(self, command_id: str) -> None:
+        """Run a command by id; one that needs a job says so when there is none."""
+        if BY_ID[command_id].needs_job and not self.model.job_id:
+            self.window.say_problem("No job is open. Ctrl+N takes one in.")
+            return
+        self.handlers[command_id]()
+
+    def new_job(self) -> None:
+        choices = self.window.session.library.models_offered()
+
+        def answer(serial: str, pack_id: str) -> str:
+            try:
+                job_id = self.window.session.open_new_job(serial, pack_id)
+            except DextrumError as problem:
+                return f"{problem.happened} {problem.next_step}"
+            self.window.open_job(job_id)
+            return ""
+
+        self.window.ask.ask("New job: serial", answer, "", choices, self.window.focusWidget())
+
+    def cell(self, state: str) -> None:
+        self.model.record(Cell(state))  # type: ignore[arg-type]
+
+    def cause(self, what: str) -> None:
+        self.model.record(Cause(what, STOP_USING[what]))  # type: ignore[arg-type]
+
+    def pass_gate(self) -> None:
+        gates = self.model.gates
+        if not gates:
+            self.window.trail.say("No gate is held.")
+            return
+        view = self.window.current_view()
+        reading_view = view is not None and view.name in ("port", "board", "rework")
+        gate = next((g for g in gates if (g.holds_back == "readings") == reading_view), gates[0])
+
+        def answer(reason: str, _choice: str) -> str:
+            try:
+                passed = Override(gate.id, reason)
+            except ValueError:
+                return "A few words, so that it can be understood later."
+            return "" if self.model.record(passed) else "Not recorded."
+
+        self.window.ask.ask(f"Go past it, because (held: {gate.id.replace('_', ' ')})", answer,
+                            back_to=self.window.focusWidget())
+
+    def wait(self) -> None:
+        def answer(text: str, _choice: str) -> str:
+            why, _, minutes = text.partition(",")
+            until = ""
+            if minutes.strip():
+                if not minutes.strip().isdigit() or int(minutes) > 100_000:
+                    return "After the comma: minutes, such as 40."
+                at = self.window.session.clock().astimezone() + timedelta(minutes=int(minutes))
+                until = at.strftime("%Y-%m-%dT%H:%M")
+            if not why.strip():
+                return "What it waits for, then a comma and minutes."
+            return "" if self.model.record(Wait(why.strip(), until)) else "Not recorded."
+
+        self.window.ask.ask("Waits for what, minutes", answer, "", (), self.window.focusWidget())
+
+    def strike_chosen(self) -> None:
+        card = self.window.trail.chosen()
+        if card is None:
+            self.window.trail.say("Choose an entry in the trail first.")
+            return
+        self.model.strike(card.ids[-1])
+
+    def go(self) -> None:
+        """To the place where the next step is done."""
+        assessment = self.model.assessment
+        if assessment is None:
+            return
+        action, views = assessment.advice.next, self.window.views
+        if action.kind in ("look", "supply"):
+            self.window.show_view("supply")
+            view = views["supply"]
+            if action.kind == "supply" and isinstance(view, SupplyView):
+                view.go_to(action.target)
+        elif action.points:
+            due = next((p for p in action.points if self.model.facts.reading(
+                p, self._method(p)) is None), action.points[0])
+            for name in ("port", "board"):
+                place = views[name]
+                if isinstance(place, PortView | BoardView):
+                    place.refresh()
+                    if place.go_to(due):
+                        self.window.show_view(name)
+                        place.go_to(due)
+                        return
+        elif action.kind == "repair":
+            self.window.show_view("rework")
+            rework = views["rework"]
+            if isinstance(rework, ReworkView):
+                rework.go_to(action.target, action.part_action)
+        elif action.kind in ("prove", "try"):
+            self.window.show_view("proof")
+            proof = views["proof"]
+            if isinstance(proof, ProofView) and action.kind == "try":
+                proof.go_to(action.target)
+        elif action.kind == "cause":
+            self.open_palette()
+            self.window.palette_box.field.setText("Cause:")
+        else:
+            self.window.show_view("handover")
+
+    def _method(self, point: str) -> str:
+        board = self.model.board
+        return board.point_by_id[point].default_method.value if board else ""
+
+    def ask_import(self) -> None:
+        self.window.ask.ask("Import which job file", lambda text, _c: self.import_job(Path(text).expanduser()),
+                            back_to=self.window.focusWidget())
+
+    def import_job(self, path: Path) -> str:
+        """Take in a job file and show it; returns what is wrong, or nothing."""
+        try:
+            job_id = self.window.session.import_job(path)
+        except DextrumError as problem:
+            self.window.say_problem(str(problem))
+            return problem.happened
+        self.window.open_job(job_id)
+        self.window.trail.say("Imported")
+        return ""
+
+    def _ask_file(self, words: str, suffix: str, write: Callable[[Path], None]) -> None:
+        def answer(text: str, _choice: str) -> str:
+            path = Path(text).expanduser()
+            if not path.parent.is_dir():
+                return "That folder does not exist."
+            try:
+                write(path)
+            except DextrumError as problem:
+                return problem.happened
+            self.window.trail.say(f"Written: {path.name}")
+            return ""
+
+        start = Path.home() / f"{self.model.facts.serial}{suffix}"
+        self.window.ask.ask(words, answer, str(start), (), self.window.focusWidget())
+
+    def export_job(self) -> None:
+        self._ask_file("Write the job to", ".job.json",
+                       lambda path: self.window.session.export_job(self.model.job_id, path))
+
+    def _sheet_html(self) -> str:
+        view = self.window.views["handover"]
+        assert isinstance(view, HandoverView)
+        sheet = view.sheet()
+        if sheet is None:
+            raise DextrumError("There is no board pack for this job, so there is no sheet.")
+        return sheet_html(sheet)
+
+    def ask_pdf(self) -> None:
+        def write(path: Path) -> None:
+            from dextrum.desktop.pdf import write_pdf
+
+            write_pdf(self._sheet_html(), path, f"{self.model.facts.serial} hand-over")
+
+        self._ask_file("Write the sheet to", ".pdf", write)
+
+    def ask_html(self) -> None:
+        def write(path: Path) -> None:
+            try:
+                path.write_text(self._sheet_html(), encoding="utf-8")
+            except OSError as problem:
+                raise DextrumError(f"{path.name} was not written ({problem.strerror}).") from problem
+
+        self._ask_file("Write the sheet to", ".html", write)
+
+    def copy_text(self) -> None:
+        view = self.window.current_view()
+        if view is not None:
+            QApplication.clipboard().setText(view.as_text())
+            self.window.trail.say("Copied as text")
+
+    def copy_picture(self) -> None:
+        view = self.window.current_view()
+        if view is not None:
+            QApplication.clipboard().setPixmap(view.grab())
+            self.window.trail.say("Copied as a picture")
+
+    def theme(self) -> None:
+        look.theme = theme.DARK if look.theme is theme.LIGHT else theme.LIGHT
+        self.window.session.store.set_setting("theme", look.theme.name)
+        self.window.restyle()
+
+    def resize_text(self, by: int) -> None:
+        sizes = theme.SCALES
+        here = min(range(len(sizes)), key=lambda i: abs(sizes[i] - look.scale))
+        look.scale = sizes[max(0, min(len(sizes) - 1, here + by))]
+        self.window.session.store.set_setting("scale", str(look.scale))
+        self.window.restyle()
+        self.window.trail.say(f"Text at {look.scale} %")
+
+    def next_meter(self) -> None:
+        here = self.window.session.meter
+        following = METERS[(METERS.index(here) + 1) % len(METERS)] if here in METERS else METERS[0]
+        self.model.set_meter(following)
+        self.window.trail.say(f"Meter {following}")
+
+    def open_palette(self) -> None:
+        self.window.palette_box.open(bool(self.model.job_id), self.window.focusWidget())
+
+
+def unhandled(commands: WindowCommands) -> set[str]:
+    """Commands that nothing handles; empty unless there is a bug."""
+    return {command.id for command in COMMANDS} - set(commands.handlers)
