@@ -11,6 +11,8 @@ from dextrum.core.job import JobFacts
 from dextrum.core.reference import Verdict
 from dextrum.core.trail import FORBIDS_PLUGGING
 
+_SAY = {Verdict.OPEN: "are open", Verdict.GROUNDED: "sit on ground", Verdict.LOW: "read low",
+        Verdict.HIGH: "read high", Verdict.PARTIAL_SHORT: "are partly shorted", Verdict.WAVERING: "waver"}
 _SAYS = {Verdict.OPEN: "is open", Verdict.GROUNDED: "sits on ground", Verdict.LOW: "reads low",
          Verdict.HIGH: "reads high", Verdict.PARTIAL_SHORT: "is partly shorted",
          Verdict.WAVERING: "wavers"}
@@ -31,6 +33,10 @@ def _list(parts: list[str]) -> str:
     return ", ".join(parts[:-1]) + " and " + parts[-1]
 
 
+def _few(names: list[str]) -> str:
+    return _list(names) if len(names) <= 4 else f"{', '.join(names[:3])} and {len(names) - 3} more"
+
+
 def readings_sentence(board: Board, judged: Mapping[str, JudgedReading], points: Iterable[str]) -> str:
     """What the readings of these points say together."""
     points = list(points)
@@ -46,8 +52,11 @@ def readings_sentence(board: Board, judged: Mapping[str, JudgedReading], points:
     whole = len(read) == len(points)
     if not off:
         return "All read as a good board." if whole else "So far all read as a good board."
-    shown = [f"{contact_words(board, board.point_by_id[r.point])} {_SAYS[r.judgement.verdict]}" for r in off]
-    head = _list(shown[:3]) if len(shown) <= 3 else f"{', '.join(shown[:3])}, and {len(shown) - 3} more"
+    by_verdict: dict[Verdict, list[str]] = {}
+    for r in off:
+        by_verdict.setdefault(r.judgement.verdict, []).append(contact_words(board, board.point_by_id[r.point]))
+    head = _list([f"{_few(names)} {(_SAYS if len(names) == 1 else _SAY)[verdict]}"
+                  for verdict, names in by_verdict.items()])
     tail = "All else reads as a good board." if whole else ""
     return f"{head}. {tail}".strip()
 

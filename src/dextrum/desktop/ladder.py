@@ -21,7 +21,9 @@ from dextrum.desktop.theme import look
 
 FULL_SCALE_VOLTS = 0.9
 TICKS = (0.0, 0.2, 0.4, 0.6, 0.8)
-MIDDLE = 142
+MIDDLE = 166
+SIGNAL = 70
+NAME_GAP = 15
 VALUE_WIDTH = 74
 WORD_WIDTH = 92
 
@@ -77,7 +79,6 @@ class PortLadder(QWidget):
         self.field = ReadingField(self)
         self.field.entered.connect(self._entered)
         self.field.moved.connect(self.move_by)
-        self.setMinimumHeight(330)
 
     def show_port(self, lanes: tuple[Lane, ...], judged: dict[str, JudgedReading]) -> None:
         if [lane.point for lane in lanes] != [lane.point for lane in self.lanes]:
@@ -85,6 +86,8 @@ class PortLadder(QWidget):
         self.lanes = lanes
         self.judged = judged
         self.field.setVisible(bool(lanes))
+        # Rows never get lower than their figures; a larger text scrolls instead.
+        self.setMinimumHeight(look.px(24) + len(self._places()) * look.px(24))
         self._place_field()
         self.update()
 
@@ -124,7 +127,7 @@ class PortLadder(QWidget):
             self.entered.emit(self.current_point(), text)
 
     def sizeHint(self) -> QSize:
-        return QSize(740, 480)
+        return QSize(500, self.minimumHeight())
 
     def _places(self) -> list[int]:
         return sorted({lane.contact.place for lane in self.lanes})
@@ -182,7 +185,8 @@ class PortLadder(QWidget):
                 self._paint_lane(painter, lane, top, height)
             painter.setFont(look.font(13, QFont.Weight.DemiBold))
             painter.setPen(look.colour("ink"))
-            painter.drawText(QRectF(self.width() / 2 - 45, top, 90, height), Qt.AlignmentFlag.AlignCenter,
+            signal = look.px(SIGNAL)
+            painter.drawText(QRectF((self.width() - signal) / 2, top, signal, height), Qt.AlignmentFlag.AlignCenter,
                              _shared_signal([lane.contact.signal for lane in lanes]))
             painter.setPen(QPen(look.colour("rule"), 1))
             painter.drawLine(QPointF(0, top + height), QPointF(self.width(), top + height))
@@ -192,7 +196,9 @@ class PortLadder(QWidget):
         bottom = self.height()
         for row in "AB":
             zero, scale = self._axis(row)
-            for tick in TICKS:
+            step = abs(scale) * (TICKS[1] - TICKS[0])
+            crowded = 1 if step >= look.px(26) else 2 if step * 2 >= look.px(26) else 4
+            for tick in TICKS[::crowded]:
                 x = zero + tick * scale
                 painter.setPen(look.colour("quiet"))
                 painter.drawText(QRectF(x - 20, 0, 40, look.px(18)), Qt.AlignmentFlag.AlignCenter, f"{tick:.1f}")
@@ -208,20 +214,22 @@ class PortLadder(QWidget):
         zero, scale = self._axis(row)
         middle = top + height / 2
         half_width = self.width() / 2
-        left = 0 if row == "A" else half_width
+        lane_width = half_width - look.px(SIGNAL) / 2
+        left = 0 if row == "A" else self.width() - lane_width
         verdict = judged.judgement.verdict if judged else Verdict.NOT_JUDGED
         is_current = self.lanes[self.current] is lane
         if (judged and verdict.is_off) or lane.point in self.highlight:
-            painter.fillRect(QRectF(left, top + 1, half_width, height - 1), look.colour("lit"))
+            painter.fillRect(QRectF(left, top + 1, lane_width, height - 1), look.colour("lit"))
         if is_current:
             painter.setPen(QPen(look.colour("ink"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(QRectF(left + 1, top + 1, half_width - 2, height - 2))
+            painter.drawRect(QRectF(left + 1, top + 1, lane_width - 2, height - 2))
         self._paint_band(painter, lane.band, zero, scale, middle, height)
         painter.setFont(look.font(12))
         painter.setPen(look.colour("quiet"))
-        name = QRectF(half_width - look.px(MIDDLE) / 2 + 6, top, 34, height) if row == "A" else QRectF(
-            half_width + look.px(MIDDLE) / 2 - 40, top, 34, height)
+        wide, gap = look.px(30), look.px(NAME_GAP)
+        name = QRectF(half_width - look.px(MIDDLE) / 2 + gap, top, wide, height) if row == "A" else QRectF(
+            half_width + look.px(MIDDLE) / 2 - gap - wide, top, wide, height)
         painter.drawText(name, Qt.AlignmentFlag.AlignVCenter
                          | (Qt.AlignmentFlag.AlignLeft if row == "A" else Qt.AlignmentFlag.AlignRight),
                          lane.contact.name)

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QListView,
     QScrollArea,
+    QSizePolicy,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -18,8 +19,8 @@ from PySide6.QtWidgets import (
 )
 
 from dextrum.app.reason_words import LEAST_SHOWN, reason_words
-from dextrum.core.advice import Action
-from dextrum.core.advice.wording import fault_words
+from dextrum.core.advice import Action, Advice
+from dextrum.core.advice.wording import fault_words, percent
 from dextrum.core.board import Board
 from dextrum.core.diagnosis import Suspect
 from dextrum.desktop.job_model import JobModel
@@ -27,6 +28,7 @@ from dextrum.desktop.theme import look
 
 Index = QModelIndex | QPersistentModelIndex
 NOWHERE = QModelIndex()
+MOST_MINUTES_SHOWN = 90.0
 
 
 class SuspectList(QAbstractListModel):
@@ -47,7 +49,7 @@ class SuspectList(QAbstractListModel):
             words = fault_words(self.board, suspect.fault) if self.board else suspect.fault.words
             part = "" if suspect.fault.part.startswith("trace") else suspect.fault.part
             if suspect.mended:
-                words += " (mended)"
+                words = f"mended: {words}"
             return part, words, suspect.probability, suspect.mended
         if row == len(self.rows):
             return "", "something else", self.something_else, False
@@ -98,15 +100,6 @@ class SuspectDelegate(QStyledItemDelegate):
                                 half + look.px(6)), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
                          percent(chance))
         painter.restore()
-
-
-def percent(chance: float) -> str:
-    """Never 0 % or 100 % for what is neither."""
-    if 0.0 < chance < 0.005:
-        return "< 1 %"
-    if 0.995 <= chance < 1.0:
-        return "> 99 %"
-    return f"{chance * 100:.0f} %"
 
 
 class NextCard(QFrame):
@@ -161,10 +154,11 @@ class ReasoningPanel(QWidget):
         self.title.setObjectName("section")
         self.state = QLabel()
         self.state.setObjectName("quiet")
+        self.state.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.state.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         head = QHBoxLayout()
         head.addWidget(self.title)
-        head.addStretch(1)
-        head.addWidget(self.state)
+        head.addWidget(self.state, 1)
         self.suspects = SuspectList()
         self.list = QListView()
         self.list.setAccessibleName("Suspects")
@@ -227,11 +221,13 @@ class ReasoningPanel(QWidget):
             return
         action = assessment.advice.next
         self._show_action(action)
-        self.state.setText(f"{len(assessment.posterior.evidence.items)} observations weighed" if model.fresh
-                           else "weighing…")
+        count = len(assessment.posterior.evidence.items)
+        self.state.setText("weighing…" if not model.fresh else "1 observation" if count == 1
+                           else f"{count} observations")
         keep = self.list.currentIndex().row()
         self.suspects.beginResetModel()
-        self.suspects.board = model.board
+        known = bool(assessment.posterior.hypotheses.faults)
+        self.suspects.board = model.board if known else None
         self.suspects.rows = assessment.suspects[:5]
         self.suspects.something_else = assessment.posterior.something_else
         self.suspects.nothing = assessment.posterior.nothing
@@ -240,10 +236,24 @@ class ReasoningPanel(QWidget):
         if self.suspects.rowCount():
             self.list.setCurrentIndex(self.suspects.index(min(max(keep, 0), self.suspects.rowCount() - 1)))
         self._show_reasons()
-        others = [a for a in assessment.advice.ranked[1:] if a.kind not in ("give_up",)][:3]
-        lines = [f"{a.title}: {a.expected - action.expected:+.0f}" for a in others if a.expected > 0]
-        self.others.setText("Instead, and what it costs more:\n" + "\n".join(lines) if lines and action.expected > 0
-                            and action.kind in ("measure", "scan", "repair", "try") else "")
+        if not known:
+            self.reasons.setText("This pack names no parts yet, so nothing can be suspected. Readings are kept and "
+                                 "become its first known-good values once a unit is proved.")
+        self.others.setText(self._instead(assessment.advice, action))
+
+    def _instead(self, advice: Advice, action: Action) -> str:
+        """The best other repair and the best other reading, with what they cost more in work."""
+        if action.kind not in ("measure", "scan", "repair", "try"):
+            return ""
+        rate = self.model.session.library.rates.labour_per_minute
+        lines = []
+        for kinds in (("repair",), ("measure", "scan", "supply", "try")):
+            other = next((a for a in advice.ranked[1:] if a.kind in kinds), None)
+            if other is not None:
+                more = (other.expected - action.expected) / rate
+                if more < MOST_MINUTES_SHOWN:
+                    lines.append(f"{other.title}: " + (f"{more:.0f} min more" if more >= 1 else "about the same"))
+        return "Instead, by expected work:\n" + "\n".join(lines) if lines else ""
 
     def _show_action(self, action: Action) -> None:
         outcomes = "\n".join(f"{o.outcome} → {o.meaning}" for o in action.outcomes[:3])

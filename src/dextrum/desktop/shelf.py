@@ -90,15 +90,15 @@ class TagDelegate(QStyledItemDelegate):
         painter.drawText(inner, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight, short)
         painter.setPen(look.colour("ink"))
         line = look.px(20)
-        metrics = painter.fontMetrics()
         painter.setFont(look.font(13))
+        metrics = painter.fontMetrics()
         painter.drawText(inner.adjusted(0, line, 0, 0), Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft,
                          metrics.elidedText(first, Qt.TextElideMode.ElideRight, int(inner.width())))
         urgent = second.startswith(("due today", "overdue", "look again now"))
         painter.setFont(look.font(13, QFont.Weight.DemiBold if urgent else QFont.Weight.Normal))
         painter.setPen(look.colour("above" if urgent else "quiet"))
         painter.drawText(inner.adjusted(0, 2 * line - 2, 0, 0), Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft,
-                         second)
+                         painter.fontMetrics().elidedText(second, Qt.TextElideMode.ElideRight, int(inner.width())))
         reached = STAGES.index(row.stage) + 1
         width, gap = look.px(8), look.px(3)
         for i in range(len(STAGES)):

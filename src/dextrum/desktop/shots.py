@@ -65,6 +65,7 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
             look.theme = theme.DARK if shot.dark or dark else theme.LIGHT
             look.scale = shot.scale if shot.scale != 100 else scale
             window.restyle()
+            window.resize(WIDTH, HEIGHT)
             window.open_job(by_serial[shot.serial])
             while not window.model.fresh:
                 application.processEvents()

@@ -11,6 +11,8 @@ from dextrum.app.places import shipped
 from dextrum.core.reference import Verdict
 
 FAMILY = "Inter"
+LARGE_TEXT = 125
+"""Percent above which hints give way to what must be read."""
 SCALES = (80, 90, 100, 110, 125, 150, 175, 200)
 
 
@@ -133,7 +135,7 @@ def _sheet(t: Theme) -> str:
     QPushButton:focus {{ border: 2px solid {t.ink}; padding: {p(5)}px {p(11)}px; }}
     QPushButton:disabled {{ color: {t.quiet}; border-color: {t.rule}; }}
     QPushButton#tab {{ background: transparent; border: none; border-bottom: 2px solid transparent;
-        border-radius: 0; padding: {p(6)}px {p(9)}px; color: {t.quiet}; font-size: {p(14)}px; }}
+        border-radius: 0; padding: {p(6)}px {min(p(9), 9)}px; color: {t.quiet}; font-size: {p(14)}px; }}
     QPushButton#tab[done="true"] {{ border-bottom: 2px solid {t.ink}; color: {t.ink}; }}
     QPushButton#tab:checked {{ background: {t.card}; color: {t.card_ink}; border-radius: 4px; }}
     QPushButton#tab:focus {{ border: 1px solid {t.ink}; }}
@@ -145,7 +147,8 @@ def _sheet(t: Theme) -> str:
     QCheckBox:focus {{ background: {t.lit}; }}
     QCheckBox::indicator {{ width: {p(15)}px; height: {p(15)}px; border: 1px solid {t.edge};
         border-radius: 3px; background: {t.panel}; }}
-    QCheckBox::indicator:checked {{ background: {t.card}; border-color: {t.card}; }}
+    QCheckBox::indicator:checked {{ background: {t.card}; border-color: {t.card};
+        image: url("{(shipped() / "marks" / f"tick-{t.name}.svg").as_posix()}"); }}
     QFrame#palette {{ background: {t.panel}; border: 1px solid {t.edge}; border-radius: 6px; }}
     QScrollBar:vertical {{ background: transparent; width: {p(10)}px; }}
     QScrollBar:horizontal {{ background: transparent; height: {p(10)}px; }}

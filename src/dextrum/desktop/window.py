@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QMainWindow,
     QPushButton,
+    QScrollArea,
     QSizePolicy,
     QStackedWidget,
     QVBoxLayout,
@@ -26,7 +27,7 @@ from dextrum.desktop.command_palette import CommandPalette
 from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.reasoning import ReasoningPanel
 from dextrum.desktop.shelf import Shelf
-from dextrum.desktop.theme import look
+from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.desktop.trail_strip import TrailStrip
 from dextrum.desktop.views.board import BoardView
 from dextrum.desktop.views.handover import HandoverView
@@ -59,6 +60,7 @@ class MainWindow(QMainWindow):
         self.ask = AskLine()
         self.views: dict[str, JobView] = {}
         self.tabs: dict[str, QPushButton] = {}
+        self.pages: dict[str, QScrollArea] = {}
         self.stack = QStackedWidget()
         self._build()
         self.commands = WindowCommands(self)
@@ -120,8 +122,16 @@ class MainWindow(QMainWindow):
         for kind in kinds:
             view = kind(self.model)
             self.views[view.name] = view
-            self.stack.addWidget(view)
+            scroll = QScrollArea()
+            scroll.setWidgetResizable(True)
+            scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            scroll.setWidget(view)
+            scroll.viewport().setAutoFillBackground(False)
+            view.setAutoFillBackground(False)
+            self.stack.addWidget(scroll)
+            self.pages[view.name] = scroll
             tab = QPushButton(view.title)
+            tab.setToolTip(f"Alt+{len(self.tabs) + 1}")
             tab.setObjectName("tab")
             tab.setCheckable(True)
             tab.setAutoExclusive(True)
@@ -129,10 +139,11 @@ class MainWindow(QMainWindow):
             tab.clicked.connect(lambda _checked, name=view.name: self.show_view(name))
             self.tabs[view.name] = tab
             tabs.addWidget(tab)
-        tabs.addStretch(1)
-        hint = QLabel("Alt+1 … 7 · Ctrl+K all commands")
+        self.hint = hint = QLabel("Ctrl+K all commands")
         hint.setObjectName("quiet")
-        tabs.addWidget(hint)
+        hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        hint.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        tabs.addWidget(hint, 1)
         top.addLayout(tabs)
         top.addWidget(self.ask)
         column.addLayout(top)
@@ -172,7 +183,7 @@ class MainWindow(QMainWindow):
         application = QApplication.instance()
         assert isinstance(application, QApplication)
         theme.apply(application)
-        wider = 1 + (look.scale / 100 - 1) * 0.6
+        wider = 1 + (look.scale / 100 - 1) * 0.25
         self.shelf.setFixedWidth(round(SHELF_WIDTH * wider))
         self.reasoning.setFixedWidth(round(REASONING_WIDTH * wider))
         if self.model.job_id:
@@ -185,14 +196,14 @@ class MainWindow(QMainWindow):
 
     def show_view(self, name: str) -> None:
         view = self.views[name]
-        self.stack.setCurrentWidget(view)
+        self.stack.setCurrentWidget(self.pages[name])
         self.tabs[name].setChecked(True)
         view.refresh()
         view.focus_entry()
 
     def current_view(self) -> JobView | None:
-        widget = self.stack.currentWidget()
-        return widget if isinstance(widget, JobView) else None
+        shown = self.stack.currentWidget()
+        return next((self.views[name] for name, page in self.pages.items() if page is shown), None)
 
     def refresh_shelf(self) -> None:
         try:
@@ -233,9 +244,12 @@ class MainWindow(QMainWindow):
     def _changed(self) -> None:
         facts, board = self.model.facts, self.model.board
         self.serial.setText(facts.serial)
-        self.unit.setText(f"{board.model} · main board {board.name} rev {board.revision}" if board else facts.model)
+        large = look.scale > LARGE_TEXT
+        self.hint.setVisible(not large)
+        self.unit.setText(facts.model if large or not board
+                          else f"{board.model} · main board {board.name} rev {board.revision}")
         cell = {"unplugged": "cell unplugged", "plugged": "cell in", "known_good": "known-good cell in"}[facts.cell]
-        self.method.setText(f"diode, red on ground · meter {self.session.meter} · {cell}")
+        self.method.setText(cell if large else f"diode, red on ground · meter {self.session.meter} · {cell}")
         done = {"intake": facts.intake is not None, "supply": bool(facts.supplies), "port": self._port_read(),
                 "board": facts.stage == "board" or self._board_read(), "rework": bool(facts.reworks),
                 "proof": bool(facts.proofs), "handover": facts.outcome is not None}

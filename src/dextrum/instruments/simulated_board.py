@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -56,8 +57,14 @@ class SimulatedBoard:
         ohms = np.array([generator.normal(0.0, (LOAD_SPREAD if "-" not in r.owner else PATH_SPREAD) * spread)
                          for r in healthy.resistances])
         self.circuit = with_shifts(healthy, junctions, junctions, ohms)
-        self._hypotheses: Hypotheses = build_hypotheses(board)
-        self._broken = function_broken(board, self._hypotheses)
+
+    @cached_property
+    def _hypotheses(self) -> Hypotheses:
+        return build_hypotheses(self.board)
+
+    @cached_property
+    def _broken(self) -> np.ndarray:
+        return function_broken(self.board, self._hypotheses)
 
     def _edit(self) -> Edit:
         edit = Edit()

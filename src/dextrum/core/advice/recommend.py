@@ -16,7 +16,7 @@ from dextrum.core.advice.repairs import (
     expected_repair_cost,
     option_costs,
 )
-from dextrum.core.advice.wording import fault_words, repair_title, where_words
+from dextrum.core.advice.wording import fault_words, percent, repair_title, where_words
 from dextrum.core.diagnosis.functions import state_chances
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.likelihood import check_chances
@@ -105,7 +105,7 @@ class _Weighing:
         if not len(per_fault) or full[NOTHING_ROW] >= per_fault[best]:
             return "no fault there"
         fault = hypotheses.faults[best]
-        return f"{fault.part} {fault_words(self.board, fault)}, {per_fault[best]:.0%}"
+        return f"{fault.part} {fault_words(self.board, fault)}, {percent(per_fault[best])}"
 
 
 def _measure_actions(weighing: _Weighing) -> list[Action]:
@@ -179,7 +179,8 @@ def _scan_action(weighing: _Weighing) -> Action | None:
     expected += weighing.minutes_cost(minutes)
     title = "Read the port, contact by contact" if len(due) > 3 else f"Read {', '.join(due)}"
     return Action("scan", due[0], title, f"{len(due)} contacts, diode mode, cell unplugged",
-                  "One pass compares every line with a good board.", minutes,
+                  "One pass compares every line with a good board." if weighing.advice.model.references.boards
+                  else "There is no known-good board yet: twins are compared by eye.", minutes,
                   weighing.minutes_cost(minutes), expected, tuple(due))
 
 
@@ -250,7 +251,7 @@ def _repair_actions(weighing: _Weighing) -> list[Action]:
             "repair", option.part, repair_title(board, option.part, option.action),
             f"{board.component_by_designator[option.part].purpose}{price}"
             if option.part in board.component_by_designator else "fine enamelled wire",
-            f"Mends what is wrong with a chance of {chance[k]:.0%}.", minutes, float(weighing.costs[k]),
+            f"Mends what is wrong with a chance of {percent(chance[k])}.", minutes, float(weighing.costs[k]),
             expected, (), (), option.action))
     return actions
 
@@ -263,7 +264,7 @@ def _give_up(weighing: _Weighing) -> Action:
     if not weighing.advice.model.hypotheses.faults:
         beyond = 0.0  # a pack without parts knows nothing about what can be mended
     expected = value if beyond > BEYOND_REPAIR else weighing.give_up
-    why = (f"What is wrong can't be mended here, with a chance of {beyond:.0%}." if beyond > BEYOND_REPAIR
+    why = (f"What is wrong can't be mended here, with a chance of {percent(beyond)}." if beyond > BEYOND_REPAIR
            else "What the unit is worth is lost.")
     return Action("give_up", "", "Give it up as a donor", "", why, 0.0, value, expected)
 
@@ -317,7 +318,7 @@ def _proving(weighing: _Weighing) -> Action | None:
         return replace(first, why="The readings are clean: now power, both ways up.")
     minutes = sum(check.minutes for check in missing)
     return Action("prove", missing[0].id if missing else "", "Prove it works",
-                  f"{len(missing)} checks left", f"No fault is left with a chance of {weighing.nothing:.0%}.",
+                  f"{len(missing)} checks left", f"No fault is left with a chance of {percent(weighing.nothing)}.",
                   minutes, weighing.minutes_cost(minutes), weighing.minutes_cost(minutes))
 
 

@@ -42,3 +42,12 @@ def where_words(board: Board, point: Point) -> str:
     nearest = min(chips, key=lambda c: (c.x_mm - point.x_mm) ** 2 + (c.y_mm - point.y_mm) ** 2)
     place = f"at {nearest.designator}" if nearest.designator == point.part else f"beside {nearest.designator}"
     return f"{level} · {point.side.value} side · {place}"
+
+
+def percent(chance: float) -> str:
+    """Never 0 % or 100 % for what is neither."""
+    if 0.0 < chance < 0.005:
+        return "<\u00a01\u00a0%"
+    if 0.995 <= chance < 1.0:
+        return ">\u00a099\u00a0%"
+    return f"{chance * 100:.0f}\u00a0%"

@@ -33,19 +33,19 @@ class Fault:
 
 
 _WORDS = {
-    FaultKind.OPEN_CONTACT: "contact {t} does not touch",
+    FaultKind.OPEN_CONTACT: "{t} does not touch",
     FaultKind.LIFTED_JOINT: "joint of {t} lifted",
     FaultKind.CROSSED_CONTACTS: "contacts {t} crossed",
-    FaultKind.SHELL_CONTACT: "contact {t} touches the shell",
+    FaultKind.SHELL_CONTACT: "{t} touches the shell",
     FaultKind.BLOWN_FUSE: "blown",
     FaultKind.OPEN_WINDING: "line {t} open",
     FaultKind.BRIDGED_WINDINGS: "its two lines are bridged",
-    FaultKind.HARD_SHORT: "{t} shorted to ground inside",
-    FaultKind.PARTIAL_SHORT: "{t} partly shorted to ground",
+    FaultKind.HARD_SHORT: "{t} shorted",
+    FaultKind.PARTIAL_SHORT: "{t} partly shorted",
     FaultKind.LEAKY_PART: "{t} leaks to ground",
     FaultKind.MISSING_PART: "missing or knocked off",
     FaultKind.BROKEN_TRACE: "trace broken",
-    FaultKind.QUIET_FAILURE: "no longer works, though readings are normal",
+    FaultKind.QUIET_FAILURE: "dead, though it reads well",
 }
 
 
@@ -72,6 +72,23 @@ def _on_ground(board: Board, part: Component, terminal: str) -> bool:
     return board.net_by_name[part.terminal(terminal).net].role == "ground"
 
 
+def signal_of(board: Board, net: str) -> str:
+    """The port's name for a net that reaches it ('RX2-'), the net's own name for others."""
+    for port in board.ports:
+        for contact in port.contacts:
+            if board.net_of(f"{port.component}.{contact.name}") == net:
+                return contact.signal
+    return net
+
+
+def _shown_terminal(board: Board, part: Component, name: str) -> str:
+    """'A10 RX2-' for a contact, the signal for a numbered pin, the pin's name for a named one."""
+    signal = signal_of(board, part.terminal(name).net)
+    if part.kind is ComponentKind.RECEPTACLE:
+        return f"{name} {signal}"
+    return signal if name.isdigit() or name == signal else f"{name} ({signal})"
+
+
 def _terminal_sets(board: Board, part: Component, kind: FaultKind) -> Iterator[tuple[tuple[str, ...], str]]:
     """The terminals that each fault of this kind on this part is about, and how they are shown."""
     live = [t.name for t in part.terminals if not _on_ground(board, part, t.name)]
@@ -80,8 +97,7 @@ def _terminal_sets(board: Board, part: Component, kind: FaultKind) -> Iterator[t
             yield ((part.lines[0][0], part.lines[1][0]), "")
             return
         for number, line in enumerate(part.lines, start=1):
-            signal = part.terminal(line[0]).net
-            yield (line, f"{number} ({signal})")
+            yield (line, f"{number} ({signal_of(board, part.terminal(line[0]).net)})")
     elif kind is FaultKind.CROSSED_CONTACTS:
         names = {t.name for t in part.terminals}
         for row in sorted({name[0] for name in names}):
@@ -96,13 +112,12 @@ def _terminal_sets(board: Board, part: Component, kind: FaultKind) -> Iterator[t
         if kind is FaultKind.LIFTED_JOINT:
             yield ((live[0] if live else part.terminals[0].name,), "")
         elif len(live) == 1:
-            yield ((live[0],), part.terminal(live[0]).net)
+            yield ((live[0],), signal_of(board, part.terminal(live[0]).net))
         elif live:
             yield ((part.terminals[0].name, part.terminals[1].name), "")
     else:
         for name in live:
-            net = part.terminal(name).net
-            yield ((name,), name if name == net else f"{name} ({net})")
+            yield ((name,), _shown_terminal(board, part, name))
 
 
 def _part_faults(board: Board, part: Component) -> Iterator[Fault]:

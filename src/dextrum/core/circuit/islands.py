@@ -10,9 +10,9 @@ from dextrum.core.board import Method
 from dextrum.core.circuit.edit import NOTHING, Edit
 from dextrum.core.circuit.network import GROUND, Circuit
 
-LEAST_SIEMENS = 1e-6
-"""Keeps a floating island solvable: a milliamp then makes 1 kV, far above any meter's compliance, while a
-junction's reading moves by less than 0.05 mV."""
+LEAST_SIEMENS = 1e-7
+"""Keeps a floating island solvable: a milliamp then makes 10 kV, far above any meter's compliance, while a
+junction's reading moves by less than 0.01 mV."""
 
 
 @dataclass(frozen=True)

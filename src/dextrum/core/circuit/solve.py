@@ -52,7 +52,7 @@ def solve_batch(siemens: np.ndarray, junction_node: np.ndarray, log_is: np.ndarr
         step = np.linalg.solve(jacobian, residual[..., None])[..., 0]
         volts[active] -= step
         level = np.abs(volts[active])
-        # A floating island sits at a kilovolt, where rounding alone moves the last digits.
+        # A floating island sits at ten kilovolts, where rounding alone moves the last digits.
         tolerance = np.where(level > 10.0, 1e-5, STEP_TOLERANCE)
         still = np.any(np.abs(step) > tolerance * (1.0 + level), axis=1)
         active = active[still]

@@ -17,6 +17,7 @@ from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOME
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.predictions import COMPLIANCE_VOLTS
 from dextrum.core.draw import log_emission
+from dextrum.core.reference.judge import SHORT_SHARE
 from dextrum.core.reference.table import to_scale
 from dextrum.core.trail import Look, Supply
 
@@ -27,10 +28,16 @@ BROAD_LOG_OHMS = 1.0 / 8.0
 ELSE_SHARE = 0.2
 """How often 'something else' makes a reading take any value."""
 ELSE_OPEN = 0.3
+ELSE_GROUND = 0.2
+ELSE_GROUND_VOLTS = 0.03
 UNREFERENCED_VOLTS = 0.035
 UNREFERENCED_LOG_OHMS = 0.25
 MODEL_SHARE = 0.06
 MODEL_VOLTS = 0.003
+"""How far the circuit may be wrong about a fault: a share of the change it predicts, and a floor."""
+SHORT_OHMS_SHARE = 0.35
+SHORT_VOLTS = 0.002
+"""A short's resistance is only known to the next variant, so its reading scatters with itself."""
 OPEN_READS_NUMBER = 0.01
 TOUCH_VOLTS = 0.001
 BAD_SUPPLY = 0.15
@@ -110,6 +117,9 @@ def expected_at(model: DiagnosisModel, point: str, method: Method) -> Expected |
     centre = float(scaled[NOTHING_ROW])
     away = np.abs(np.where(np.isfinite(scaled), scaled, 0.0) - (centre if np.isfinite(centre) else 0.0))
     spreads = np.where(touched, np.hypot(base, MODEL_SHARE * away + MODEL_VOLTS), base)
+    if method.is_diode and np.isfinite(centre):
+        pulled_down = touched & (scaled < SHORT_SHARE * centre)
+        spreads = np.where(pulled_down, SHORT_OHMS_SHARE * scaled + SHORT_VOLTS, spreads)
     return Expected(scaled, spreads, freedom)
 
 
@@ -151,8 +161,16 @@ def reading_log_likelihood(model: DiagnosisModel, point: str, method: Method, va
                        * np.exp(_log_t(scaled, means, expected.spreads, expected.freedom))
                        + slip * broad)
     density[SOMETHING_ELSE_ROW] = ((1 - ELSE_SHARE) * density[NOTHING_ROW]
-                                   + ELSE_SHARE * (1 - ELSE_OPEN) * broad)
+                                   + ELSE_SHARE * _anything(value, method))
     return np.asarray(np.log(density))
+
+
+def _anything(value: float, method: Method) -> float:
+    """Density of a reading that nothing in the pack explains: anywhere, or, often, near ground."""
+    if not method.is_diode:
+        return (1 - ELSE_OPEN) * BROAD_LOG_OHMS
+    near_ground = float(np.exp(-value / ELSE_GROUND_VOLTS)) / ELSE_GROUND_VOLTS
+    return ELSE_GROUND * near_ground + (1 - ELSE_OPEN - ELSE_GROUND) * BROAD_VOLTS
 
 
 def supply_log_likelihood(model: DiagnosisModel, supply: Supply) -> np.ndarray:

@@ -157,6 +157,7 @@ class BoardView(JobView):
         self.list.setItemDelegate(self.delegate)
         self.list.selectionModel().currentChanged.connect(lambda *_: self._show_current())
         self.body.addWidget(self.list, 1)
+        self._shown_for = ""
         self.body.addWidget(quiet_label("Enter records and goes on · o is OL · ↑ ↓ move · type over to record anew"))
 
     def current_point(self) -> Point | None:
@@ -178,8 +179,9 @@ class BoardView(JobView):
             self.points.points = wanted
             self.points.bands = {p.id: judge_reading(board, references, p.id, p.default_method, 0.0) for p in wanted}
             self.points.endResetModel()
-            if wanted:
-                self.list.setCurrentIndex(self.points.index(0))
+        if self._shown_for != self.model.job_id:
+            self._shown_for = self.model.job_id
+            self._start(wanted)
         self.points.judged = {p: r for p, r in self.model.judged.items() if p not in ports}
         self.list.viewport().update()
         read = [p.id for p in wanted if p.id in self.points.judged]
@@ -190,6 +192,15 @@ class BoardView(JobView):
         self.detail.setText(f"{len(read)} of {len(wanted)} points read · board unpowered, cell unplugged")
         self._show_current()
         self.show_cautions()
+
+    def _start(self, points: tuple[Point, ...]) -> None:
+        """Begin where something is off, else at the top."""
+        off = [i for i, p in enumerate(points) if p.id in self.model.judged
+               and self.model.judged[p.id].judgement.verdict.is_off]
+        if points:
+            index = self.points.index(off[0] if off else 0)
+            self.list.setCurrentIndex(index)
+            self.list.scrollTo(index, QListView.ScrollHint.PositionAtCenter)
 
     def _show_current(self) -> None:
         point, board = self.current_point(), self.model.board
@@ -222,6 +233,7 @@ class BoardView(JobView):
         self.say_trouble(f"No point of this board begins with {text.strip()[:20]}.")
 
     def show_points(self, points: tuple[str, ...]) -> None:
+        """Mark the points that the next step asks for."""
         self.points.asked = points
         self.list.viewport().update()
 

@@ -84,6 +84,7 @@ class HandoverView(JobView):
         if sheet is not None:
             self._html_of = key
             self.sheet_view.setHtml(sheet_html(sheet))
+            self.sheet_view.document().setDocumentMargin(18)
 
     def _record(self) -> None:
         chosen = next((c for c, b in self.choices.items() if b.isChecked()), "")

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 
 from dextrum.core.trail import Intake
 from dextrum.desktop.job_model import JobModel
-from dextrum.desktop.views.view import JobView, quiet_label
+from dextrum.desktop.views.view import JobView, clear_layout, quiet_label
 
 
 class IntakeView(JobView):
@@ -42,7 +42,8 @@ class IntakeView(JobView):
             label.setBuddy(field)
             label.setWordWrap(True)
             field.setAccessibleName(words)
-            grid.addWidget(label, row, 0, Qt.AlignmentFlag.AlignTop)
+            grid.addWidget(label, row, 0, Qt.AlignmentFlag.AlignTop if field is self.complaint
+                           else Qt.AlignmentFlag.AlignVCenter)
             grid.addWidget(field, row, 1)
         self.symptoms_box = QVBoxLayout()
         self.symptoms_box.setSpacing(0)
@@ -81,11 +82,7 @@ class IntakeView(JobView):
         self.show_cautions()
 
     def _fill_symptoms(self) -> None:
-        while self.symptoms_box.count():
-            item = self.symptoms_box.takeAt(0)
-            widget = item.widget() if item is not None else None
-            if widget is not None:
-                widget.deleteLater()
+        clear_layout(self.symptoms_box)
         self.boxes = {}
         for symptom in self.model.board.symptoms if self.model.board else ():
             box = QCheckBox(symptom.words)

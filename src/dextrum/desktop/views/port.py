@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QWidget
 
 from dextrum.app.sentences import readings_sentence
 from dextrum.app.typed import parse_reading
@@ -12,11 +12,13 @@ from dextrum.core.board import Method
 from dextrum.core.reference import Verdict
 from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.ladder import Lane, PortLadder, lanes_of, value_text
-from dextrum.desktop.theme import look
+from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.desktop.views.view import JobView, quiet_label
 from dextrum.errors import EntryRefusedError
 
 METHOD = Method.DIODE_RED_GROUND
+FEW_POINTS = 6
+"""More lit lanes than this point at nothing."""
 
 
 class ReceptacleKey(QWidget):
@@ -72,15 +74,16 @@ class PortView(JobView):
         super().__init__(model)
         self.ladder = PortLadder()
         self.ladder.entered.connect(self._entered)
-        self.ladder.moved.connect(lambda _point: self._show_key())
+        self.ladder.moved.connect(lambda _point: self._moved())
         self.body.addWidget(self.ladder, 1)
         self.key = ReceptacleKey()
         line = QHBoxLayout()
-        line.addWidget(quiet_label("Enter records and goes on\no is OL · w at the end: wavers"), 1)
+        self.hints: list[QLabel] = [quiet_label("Enter records and goes on\no: OL · 0.51w: wavers"),
+                                    quiet_label("← → to the twin\ntype over to record anew")]
+        self.hints[1].setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        line.addWidget(self.hints[0], 1)
         line.addWidget(self.key)
-        right = quiet_label("↑ ↓ along the row, ← → to the twin\ntype over to record anew")
-        right.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        line.addWidget(right, 1)
+        line.addWidget(self.hints[1], 1)
         self.body.addLayout(line)
 
     def refresh(self) -> None:
@@ -99,8 +102,16 @@ class PortView(JobView):
         against = f"judged against {boards} good boards · false alarm 5 % a scan" if boards else (
             "no known-good readings yet: values are recorded, not judged")
         self.detail.setText(f"{read} of {len(points)} contacts · {against}")
+        for hint in self.hints:
+            hint.setVisible(look.scale <= LARGE_TEXT)
         self._show_key()
         self.show_cautions()
+
+    def _moved(self) -> None:
+        self._show_key()
+        above = self.parentWidget().parentWidget() if self.parentWidget() else None
+        if isinstance(above, QScrollArea):
+            above.ensureWidgetVisible(self.ladder.field)
 
     def _show_key(self) -> None:
         self.key.lanes = self.ladder.lanes
@@ -110,7 +121,7 @@ class PortView(JobView):
 
     def show_points(self, points: tuple[str, ...]) -> None:
         """Light the contacts that the next step asks for."""
-        self.ladder.highlight = frozenset(points)
+        self.ladder.highlight = frozenset(points if len(points) <= FEW_POINTS else ())
         self.ladder.update()
 
     def focus_entry(self) -> None:

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
 
 from dextrum.core.trail import Proof
 from dextrum.desktop.job_model import JobModel
-from dextrum.desktop.views.view import JobView, quiet_label
+from dextrum.desktop.views.view import JobView, clear_layout, quiet_label
 
 
 class CheckButton(QPushButton):
@@ -78,11 +78,7 @@ class ProofView(JobView):
         self.show_cautions()
 
     def _build(self) -> None:
-        while self.grid.count():
-            item = self.grid.takeAt(0)
-            widget = item.widget() if item is not None else None
-            if widget is not None:
-                widget.deleteLater()
+        clear_layout(self.grid)
         self.buttons, self.marks = {}, {}
         for row, check in enumerate(self.model.board.checks if self.model.board else ()):
             mark = QLabel()

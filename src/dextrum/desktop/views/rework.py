@@ -67,7 +67,7 @@ class ReworkView(JobView):
         for row, words, field in rows:
             label = QLabel(words)
             label.setBuddy(field)
-            grid.addWidget(label, row, 0, Qt.AlignmentFlag.AlignTop)
+            grid.addWidget(label, row, 0)
             grid.addWidget(field, row, 1)
         self.body.addLayout(grid)
         self.body.addWidget(self.neighbours)
@@ -169,4 +169,7 @@ class ReworkView(JobView):
         self.source.setFocus()
 
     def focus_entry(self) -> None:
+        assessment = self.model.assessment
+        if not self.part.currentText() and assessment and assessment.advice.next.kind == "repair":
+            self.go_to(assessment.advice.next.target, assessment.advice.next.part_action)
         self.part.setFocus()

@@ -15,11 +15,12 @@ from PySide6.QtWidgets import (
 
 from dextrum.app.sentences import supply_sentence
 from dextrum.app.typed import parse_number
+from dextrum.core.advice.wording import percent
 from dextrum.core.draw import classify_draw
 from dextrum.core.trail import LOOKS, Look, Supply, standing
 from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.theme import look
-from dextrum.desktop.views.view import JobView, quiet_label
+from dextrum.desktop.views.view import JobView, clear_layout, quiet_label
 from dextrum.errors import EntryRefusedError
 
 
@@ -39,6 +40,7 @@ class SupplyView(JobView):
             box.clicked.connect(lambda checked, f=finding: self._one_or_other(f, checked))
             self.findings[finding] = box
             line.addWidget(box)
+            line.addSpacing(look.px(8))
         line.addStretch(1)
         self.body.addLayout(line)
         second = QHBoxLayout()
@@ -68,9 +70,9 @@ class SupplyView(JobView):
         self.orientation.toggled.connect(
             lambda on: self.orientation.setText("B side up" if on else "A side up"))
         self.volts, self.amps, self.minute = QLineEdit(), QLineEdit(), QLineEdit()
-        for field, words, width in ((self.volts, "volts", 90), (self.amps, "amps", 90), (self.minute, "minute", 80)):
+        for field, words, width in ((self.volts, "volts", 90), (self.amps, "amps", 90), (self.minute, "after", 90)):
             field.setPlaceholderText(words)
-            field.setAccessibleName(words.capitalize())
+            field.setAccessibleName("Minutes after plugging in" if words == "after" else words.capitalize())
             field.setMaximumWidth(look.px(width))
         self.volts.returnPressed.connect(self.amps.setFocus)
         self.amps.returnPressed.connect(self._record_supply)
@@ -81,8 +83,14 @@ class SupplyView(JobView):
         self.supply_button = QPushButton("Record")
         self.supply_button.clicked.connect(self._record_supply)
         for widget in (self.orientation, self.volts, QLabel("V"), self.amps, QLabel("A"), self.minute,
-                       QLabel("min"), self.blinking, self.proved, self.supply_button):
+                       QLabel("min"), self.supply_button):
             row.addWidget(widget)
+        row.addStretch(1)
+        self.body.addLayout(row)
+        row = QHBoxLayout()
+        for box in (self.blinking, self.proved):
+            row.addWidget(box)
+            row.addSpacing(look.px(12))
         row.addStretch(1)
         self.body.addLayout(row)
 
@@ -136,18 +144,14 @@ class SupplyView(JobView):
         self.show_cautions()
 
     def _show_table(self) -> None:
-        while self.table.count():
-            item = self.table.takeAt(0)
-            widget = item.widget() if item is not None else None
-            if widget is not None:
-                widget.deleteLater()
+        clear_layout(self.table)
         taken = [(e, e.payload) for e in standing(self.model.trail) if isinstance(e.payload, Supply)][-6:]
         board = self.model.board
         for row, (entry, supply) in enumerate(taken):
             judged = classify_draw(board, supply.volts, supply.amps, supply.pattern) if board else None
             cells = (f"{entry.at.astimezone():%H:%M}", f"{supply.orientation.upper()} side up",
                      f"{supply.volts:.2f} V", f"{supply.amps:.2f} A",
-                     judged.words + (f" ({judged.chances[0][1]:.0%})" if judged.chances else "") if judged
+                     judged.words + (f" ({percent(judged.chances[0][1])})") if judged
                      else "recorded")
             for column, text in enumerate(cells):
                 label = QLabel(text)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLabel, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from dextrum.desktop.job_model import JobModel
 
@@ -13,6 +13,16 @@ def quiet_label(text: str = "") -> QLabel:
     label.setObjectName("quiet")
     label.setWordWrap(True)
     return label
+
+
+def clear_layout(layout: QLayout) -> None:
+    """Take everything out of a layout. Gone from sight at once; Qt deletes it when it may."""
+    while layout.count():
+        item = layout.takeAt(0)
+        widget = item.widget() if item is not None else None
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
 
 
 class JobView(QWidget):

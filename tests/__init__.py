@@ -1,0 +1,1 @@
+"""Tests of every layer; run with ./dextrum test [name …]."""

@@ -1,0 +1,88 @@
+"""What several tests need: small boards with known answers, the shipped packs, entries."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+from functools import cache
+
+from dextrum.app.library import PackLibrary
+from dextrum.core.advice import AdviceModel
+from dextrum.core.board import (
+    AccessLevel,
+    Board,
+    Component,
+    ComponentKind,
+    FailureRate,
+    Fault,
+    FaultKind,
+    Net,
+    NetRole,
+    Point,
+    RepairRule,
+    Side,
+    Terminal,
+)
+from dextrum.core.trail import Entry, Payload
+
+DUO, ORB, SLIVER = "tarnwick-duo-c", "bramlet-orb-a", "tarnwick-sliver-a"
+START = datetime(2026, 3, 12, 9, 0, tzinfo=UTC)
+
+
+def part(name: str, kind: ComponentKind, *ends: tuple[str, str], ohms: float | None = None,
+         volts: dict[str, float] | None = None, load: dict[str, float] | None = None,
+         black: dict[str, float] | None = None) -> Component:
+    """A part with ends (terminal, net); volts, black and load by terminal."""
+    return Component(name, kind, name.lower(), tuple(
+        Terminal(t, n, (volts or {}).get(t), (black or {}).get(t), (load or {}).get(t)) for t, n in ends),
+        Side.TOP, 5.0, 5.0, 1.0, 1.0, ohms, price=1.0)
+
+
+def line_board() -> Board:
+    """A fuse between IN and OUT, a chip pin and a capacitor on OUT, a clamp on IN, a resistive core rail."""
+    nets = (Net("GND", NetRole.GROUND), Net("IN", NetRole.VBUS, 5.0), Net("OUT", NetRole.RAIL, 5.0),
+            Net("CORE", NetRole.CORE_RAIL, 0.9))
+    components = (
+        part("F1", ComponentKind.FUSE, ("1", "IN"), ("2", "OUT"), ohms=0.05),
+        part("U1", ComponentKind.IC, ("IN", "OUT"), ("CORE", "CORE"), ("GND", "GND"), volts={"IN": 0.55},
+             load={"CORE": 40.0}, black={"IN": 1.2}),
+        part("D1", ComponentKind.ESD_ARRAY, ("1", "IN"), ("2", "GND"), volts={"1": 0.70}),
+        part("C1", ComponentKind.CAPACITOR, ("1", "OUT"), ("2", "GND")),
+    )
+    places = (("P1", "@IN", None), ("P2", "@OUT", None), ("P3", "@CORE", None), ("F1.1-2", "F1.1", "F1.2"),
+              ("U1.IN", "U1.IN", None))
+    points = tuple(Point(i, at, Side.TOP, 1.0, 1.0, "open", "rail", to) for i, at, to in places)
+    rates = (FailureRate(ComponentKind.FUSE, FaultKind.BLOWN_FUSE, 2.0),
+             FailureRate(ComponentKind.IC, FaultKind.HARD_SHORT, 2.0),
+             FailureRate(ComponentKind.IC, FaultKind.LIFTED_JOINT, 1.0),
+             FailureRate(ComponentKind.CAPACITOR, FaultKind.HARD_SHORT, 1.0),
+             FailureRate(ComponentKind.ESD_ARRAY, FaultKind.MISSING_PART, 0.5))
+    rules = (RepairRule(ComponentKind.FUSE, "replace", (FaultKind.BLOWN_FUSE,), 8.0, "open"),
+             RepairRule(ComponentKind.CAPACITOR, "replace", (FaultKind.HARD_SHORT,), 8.0, "open"),
+             RepairRule(ComponentKind.IC, "replace", (FaultKind.HARD_SHORT, FaultKind.LIFTED_JOINT), 30.0, "open"))
+    return Board("line", "Line", "Line", "LINE", "A", ((0.0, 0.0), (10.0, 0.0), (10.0, 10.0)), nets, components,
+                 points, access_levels=(AccessLevel("closed", "closed", 0.0), AccessLevel("open", "open", 4.0)),
+                 failure_rates=rates, repair_rules=rules)
+
+
+@cache
+def library() -> PackLibrary:
+    return PackLibrary()
+
+
+@cache
+def duo_board() -> Board:
+    return library().board(DUO)
+
+
+@cache
+def duo_advice() -> AdviceModel:
+    return library().advice_model(DUO, "M1")
+
+
+def fault_named(model_faults: tuple[Fault, ...], name: str) -> Fault:
+    return next(f for f in model_faults if f.id == name)
+
+
+def trail_of(*payloads: Payload) -> tuple[Entry, ...]:
+    """Entries a minute apart with ids e0, e1 …"""
+    return tuple(Entry(f"e{i}", START + timedelta(minutes=i), "test", p) for i, p in enumerate(payloads))

@@ -1,0 +1,227 @@
+"""The circuit against closed forms, against a dense solution of the whole board, and for every fault kind."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+import numpy as np
+from scipy.optimize import brentq
+
+from dextrum.core.board import FaultKind, Method, enumerate_faults
+from dextrum.core.circuit import build_circuit, diode_volts, edit_for, fit_to_known_good, resistance_ohms
+from dextrum.core.circuit.edit import NOTHING, Edit
+from dextrum.core.circuit.islands import LEAST_SIEMENS
+from dextrum.core.circuit.junction import (
+    IDEALITY_TIMES_THERMAL_VOLTS,
+    SERIES_OHMS,
+    TEST_AMPS,
+    junction_amps,
+    junction_volts,
+    log_saturation_current,
+)
+from dextrum.core.circuit.network import GROUND, Circuit
+from tests.support import duo_board, fault_named, line_board
+
+
+class JunctionTest(unittest.TestCase):
+    def test_drop_at_test_current_is_what_the_pack_says(self) -> None:
+        for volts in (0.2, 0.455, 0.7, 1.4):
+            log_is = log_saturation_current(volts)
+            self.assertAlmostEqual(float(junction_volts(TEST_AMPS, log_is)), volts, places=9)
+
+    def test_inverse_agrees_with_forward_law(self) -> None:
+        log_is = np.full(50, log_saturation_current(0.55))
+        amps = np.geomspace(1e-9, 0.3, 50)
+        back, slope = junction_amps(junction_volts(amps, log_is), log_is)
+        np.testing.assert_allclose(back, amps, rtol=1e-6)
+        self.assertTrue(np.all(slope > 0))
+
+    def test_slope_is_the_derivative(self) -> None:
+        log_is = np.array([log_saturation_current(0.6)])
+        volts, step = np.array([0.58]), 1e-6
+        up, _ = junction_amps(volts + step, log_is)
+        down, _ = junction_amps(volts - step, log_is)
+        _, slope = junction_amps(volts, log_is)
+        self.assertAlmostEqual(float(slope[0]), float((up - down)[0] / (2 * step)), delta=1e-6)
+
+    def test_neither_overflows_nor_turns_negative_far_out(self) -> None:
+        amps, _ = junction_amps(np.array([-5.0, 0.0, 50.0, 1000.0]), np.full(4, log_saturation_current(0.5)))
+        self.assertTrue(np.all(np.isfinite(amps)))
+        self.assertAlmostEqual(float(amps[3]), (1000.0 - 0.5) / SERIES_OHMS, delta=0.5)
+
+    def test_impossible_drop_is_refused(self) -> None:
+        for volts in (0.005, float("nan"), -1.0):
+            with self.assertRaises(ValueError):
+                log_saturation_current(volts)
+
+
+class LineTest(unittest.TestCase):
+    """The little line board has closed forms."""
+
+    def setUp(self) -> None:
+        self.board = line_board()
+        self.circuit = build_circuit(self.board)
+        self.faults = enumerate_faults(self.board)
+
+    def with_fault(self, name: str, ohms: float = 0.0) -> Edit:
+        return edit_for(self.board, self.circuit, fault_named(self.faults, name), ohms)
+
+    def parallel_drop(self, resistance: float) -> float:
+        """Two junctions in parallel, 0.70 V direct and 0.55 V behind `resistance`, by bisection."""
+        direct, behind = np.array([log_saturation_current(0.70)]), log_saturation_current(0.55)
+
+        def total(volts: float) -> float:
+            inner = brentq(lambda i: volts - i * resistance - float(junction_volts(i, behind)), 0.0, 0.2)
+            return float(junction_amps(np.array([volts]), direct)[0][0]) + float(inner) - TEST_AMPS
+
+        return float(brentq(total, 0.1, 0.9))
+
+    def test_healthy_reads_two_junctions_in_parallel(self) -> None:
+        self.assertAlmostEqual(diode_volts(self.circuit, "@IN"), self.parallel_drop(0.05), places=4)
+
+    def test_blown_fuse_leaves_each_side_its_own_junction(self) -> None:
+        edit = self.with_fault("F1:blown_fuse:1:2")
+        self.assertAlmostEqual(diode_volts(self.circuit, "@IN", edit=edit), 0.70, places=4)
+        self.assertAlmostEqual(diode_volts(self.circuit, "@OUT", edit=edit), 0.55, places=4)
+
+    def test_hard_short_is_the_resistance_times_the_current(self) -> None:
+        edit = self.with_fault("C1:hard_short:1", 2.0)
+        self.assertAlmostEqual(diode_volts(self.circuit, "@OUT", edit=edit), 2.0e-3, places=5)
+        self.assertAlmostEqual(diode_volts(self.circuit, "@IN", edit=edit), 2.05e-3, places=5)
+
+    def test_resistive_rail_is_ohms_law_and_blind_to_polarity(self) -> None:
+        for method in (Method.DIODE_RED_GROUND, Method.DIODE_BLACK_GROUND):
+            self.assertAlmostEqual(diode_volts(self.circuit, "@CORE", method), 40.0 * TEST_AMPS, places=5)
+
+    def test_black_on_ground_reads_the_other_junction(self) -> None:
+        self.assertAlmostEqual(diode_volts(self.circuit, "@OUT", Method.DIODE_BLACK_GROUND), 1.2, places=2)
+
+    def test_lifted_pin_raises_and_open_floats(self) -> None:
+        edit = self.with_fault("U1:lifted_joint:IN")
+        self.assertAlmostEqual(diode_volts(self.circuit, "@OUT", edit=edit), 0.70, places=3)
+        both = edit | self.with_fault("D1:missing_part")
+        self.assertGreater(diode_volts(self.circuit, "@OUT", edit=both), 100.0)
+
+    def test_ground_reads_nothing(self) -> None:
+        self.assertEqual(diode_volts(self.circuit, "@GND"), 0.0)
+
+    def test_resistance_through_fuse_and_across_ground(self) -> None:
+        self.assertAlmostEqual(resistance_ohms(self.circuit, "F1.1", "F1.2"), 0.05, places=9)
+        self.assertEqual(resistance_ohms(self.circuit, "F1.1", "F1.2", self.with_fault("F1:blown_fuse:1:2")), math.inf)
+        self.assertAlmostEqual(resistance_ohms(self.circuit, "@CORE", "@GND"), 40.0, places=6)
+        self.assertEqual(resistance_ohms(self.circuit, "@CORE", "@IN"), math.inf)
+        shorted = self.with_fault("C1:hard_short:1", 2.0)
+        self.assertAlmostEqual(resistance_ohms(self.circuit, "@CORE", "@IN", shorted), 42.05, places=6)
+        self.assertEqual(resistance_ohms(self.circuit, "@GND", "@GND"), 0.0)
+
+    def test_unknown_address_is_a_key_error(self) -> None:
+        with self.assertRaises(KeyError):
+            diode_volts(self.circuit, "U9.X")
+
+
+def dense_volts(circuit: Circuit, edit: Edit, source: int) -> np.ndarray:
+    """The whole board at once, assembled here from the elements alone, by damped Newton."""
+    count = len(circuit.nodes)
+    matrix = np.eye(count) * LEAST_SIEMENS
+    edges = [(r.a, r.b, r.ohms) for i, r in enumerate(circuit.resistances) if i not in edit.cut_resistances]
+    for a, b, ohms in (*edges, *edit.added):
+        for node, other in ((a, b), (b, a)):
+            if node != GROUND:
+                matrix[node, node] += 1 / ohms
+                if other != GROUND:
+                    matrix[node, other] -= 1 / ohms
+    live = [j for i, j in enumerate(circuit.junctions)
+            if i not in edit.cut_junctions and j.log_is_red_ground is not None]
+    at = np.array([j.node for j in live])
+    saturation = np.exp([j.log_is_red_ground for j in live])
+    volts = np.full(count, 0.4)
+    for _ in range(400):
+        residual = matrix @ volts
+        jacobian = matrix.copy()
+        # Bisection for the junctions' currents, so that nothing of the program's own inverse is used.
+        low, high = np.zeros(len(live)), np.abs(volts[at]) / SERIES_OHMS + 1.0
+        for _step in range(80):
+            middle = (low + high) / 2
+            drop = IDEALITY_TIMES_THERMAL_VOLTS * np.log1p(middle / saturation) + middle * SERIES_OHMS
+            low, high = np.where(drop < volts[at], middle, low), np.where(drop < volts[at], high, middle)
+        np.add.at(residual, at, low)
+        np.add.at(jacobian, (at, at), 1 / (IDEALITY_TIMES_THERMAL_VOLTS / (low + saturation) + SERIES_OHMS))
+        residual[source] -= TEST_AMPS
+        step = np.linalg.solve(jacobian, residual)
+        volts -= np.clip(step, -0.2, 0.2)
+        if np.max(np.abs(step)) < 1e-9:
+            break
+    return volts
+
+
+class WholeBoardTest(unittest.TestCase):
+    """Islands against the dense solution of the whole Duo board."""
+
+    FAULTS = ("U1:hard_short:CC2", "C17:hard_short:1", "J1:crossed_contacts:A4:A5", "FL5:bridged_windings:1:3",
+              "J1:shell_contact:B8", "U3:partial_short:RX2P", "R1:missing_part", "D2:leaky_part:1")
+
+    def test_islands_agree_with_the_dense_solution(self) -> None:
+        board = duo_board()
+        circuit = build_circuit(board)
+        faults = enumerate_faults(board)
+        for name in self.FAULTS:
+            fault = fault_named(faults, name)
+            edit = edit_for(board, circuit, fault, fault.variants[-1][0])
+            nodes = {circuit.address_node[f"{fault.part}.{t}"] for t in fault.terminals} or {
+                circuit.address_node["R1.2"]}
+            for node in sorted(nodes - {GROUND}):
+                address = next(a for a, n in circuit.address_node.items() if n == node)
+                with self.subTest(name, address=address):
+                    dense = dense_volts(circuit, edit, node)[node]
+                    self.assertAlmostEqual(diode_volts(circuit, address, edit=edit), float(dense), places=5)
+
+    def test_every_fault_kind_of_the_pack_changes_something_or_is_quiet(self) -> None:
+        board = duo_board()
+        circuit = build_circuit(board)
+        kinds = set()
+        for fault in enumerate_faults(board):
+            kinds.add(fault.kind)
+            edit = edit_for(board, circuit, fault, fault.variants[0][0])
+            changed = bool(edit.cut_resistances or edit.cut_junctions or edit.added or edit.moved)
+            if fault.kind is FaultKind.QUIET_FAILURE:
+                self.assertFalse(changed, fault.id)
+        self.assertEqual(kinds, set(FaultKind))
+
+    def test_open_contact_reads_open_only_at_its_own_surface(self) -> None:
+        board = duo_board()
+        circuit = build_circuit(board)
+        fault = fault_named(enumerate_faults(board), "J1:open_contact:B5")
+        edit = edit_for(board, circuit, fault)
+        self.assertGreater(diode_volts(circuit, "J1.B5", edit=edit), 100.0)
+        self.assertAlmostEqual(diode_volts(circuit, "J1.B5/tail", edit=edit), diode_volts(circuit, "J1.B5/tail"),
+                               places=4)
+
+    def test_broken_trace_parts_the_far_end_from_the_near(self) -> None:
+        board = duo_board()
+        circuit = build_circuit(board)
+        edit = edit_for(board, circuit, fault_named(enumerate_faults(board), "trace:broken_trace:CC2"))
+        self.assertAlmostEqual(diode_volts(circuit, "J1.B5", edit=edit), 0.74, places=3)
+        self.assertAlmostEqual(diode_volts(circuit, "U1.CC2", edit=edit), 0.585, places=3)
+
+
+class FitTest(unittest.TestCase):
+    def test_fitted_circuit_reads_the_known_good(self) -> None:
+        circuit = build_circuit(line_board())
+        fitted = fit_to_known_good(circuit, {"@IN": 0.50, "@CORE": 0.033})
+        self.assertAlmostEqual(diode_volts(fitted, "@IN"), 0.50, places=4)
+        self.assertAlmostEqual(diode_volts(fitted, "@CORE"), 0.033, places=4)
+
+    def test_fit_of_its_own_reading_changes_nothing(self) -> None:
+        circuit = build_circuit(line_board())
+        here = diode_volts(circuit, "@IN")
+        self.assertAlmostEqual(diode_volts(fit_to_known_good(circuit, {"@IN": here}), "@OUT"),
+                               diode_volts(circuit, "@OUT"), places=6)
+
+    def test_open_targets_are_left_alone(self) -> None:
+        circuit = build_circuit(line_board())
+        fitted = fit_to_known_good(circuit, {"@IN": math.inf})
+        self.assertEqual(diode_volts(fitted, "@IN"), diode_volts(circuit, "@IN"))
+
+    def test_no_edit_is_no_edit(self) -> None:
+        self.assertEqual(NOTHING | NOTHING, NOTHING)

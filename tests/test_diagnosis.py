@@ -1,0 +1,345 @@
+"""Posterior against brute force, properties, repairs in time, and written stories with computed readings."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+import numpy as np
+
+from dextrum.app.assess import assess
+from dextrum.core.advice import build_advice_model
+from dextrum.core.board import FaultKind, Method
+from dextrum.core.circuit import build_circuit, diode_volts, edit_for, resistance_ohms
+from dextrum.core.diagnosis import build_model, gather_evidence, posterior_over_rows, reasons, suspects
+from dextrum.core.diagnosis.functions import joined_nets, state_chances, symptom_chance
+from dextrum.core.diagnosis.likelihood import expected_at, reading_log_likelihood
+from dextrum.core.trail import (
+    Cell,
+    Entry,
+    Intake,
+    JobOpened,
+    Look,
+    Payload,
+    PointReading,
+    Proof,
+    Readings,
+    Rework,
+    Strike,
+    Supply,
+)
+from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
+from tests.support import duo_advice, duo_board, fault_named, line_board, trail_of
+
+RED = Method.DIODE_RED_GROUND
+OPENED = JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c")
+
+
+def read(**values: float) -> Readings:
+    return Readings(RED, tuple(PointReading(p.replace("_", "."), v) for p, v in values.items()), "M1")
+
+
+def simulated(fault: str, seed: int = 1) -> SimulatedBoard:
+    faults = duo_advice().model.hypotheses.faults
+    found = fault_named(faults, fault)
+    return SimulatedBoard(duo_board(), [(found, found.variants[0][0])], np.random.default_rng(seed))
+
+
+def scan(unit: SimulatedBoard, *points: str) -> Readings:
+    return Readings(RED, tuple(PointReading(p, unit.read(p, RED, METER_M1)) for p in points), "M1")
+
+
+class BruteForceTest(unittest.TestCase):
+    """Every row of the little line board by its own full solution, with the density written out here."""
+
+    def test_posterior_is_bayes_over_every_row(self) -> None:
+        board = line_board()
+        model = build_model(board, (), "M1")
+        circuit = build_circuit(board)
+        seen = {"P1": 0.545, "P2": 0.551, "P3": 0.04}
+        payload = Readings(RED, tuple(PointReading(p, v) for p, v in seen.items()))
+        found = posterior_over_rows(model.hypotheses, gather_evidence(model, trail_of(OPENED, payload)))
+        hypotheses = model.hypotheses
+        healthy = {p: diode_volts(circuit, board.point_by_id[p].at) for p in seen}
+        log_weight = hypotheses.log_prior.copy()
+        for row in range(hypotheses.count):
+            if row < 2:
+                predicted = healthy
+            else:
+                fault = hypotheses.faults[int(hypotheses.fault_of_row[row])]
+                edit = edit_for(board, circuit, fault, float(hypotheses.ohms[row]))
+                predicted = {p: diode_volts(circuit, board.point_by_id[p].at, edit=edit) for p in seen}
+            # P1 and P2 share copper in the healthy board, so only P1 and P3 are independent of the rest.
+            for point in ("P1", "P3"):
+                single = reading_log_likelihood(model, point, RED, seen[point])
+                assert single is not None
+                expected = expected_at(model, point, RED)
+                assert expected is not None
+                mean = predicted[point] if predicted[point] <= 2.5 else math.inf
+                if math.isfinite(mean):
+                    self.assertAlmostEqual(float(expected.means[row]), mean, delta=1e-4)
+        matrix = gather_evidence(model, trail_of(OPENED, payload)).log_likelihood
+        log_weight += matrix.sum(axis=0)
+        weight = np.exp(log_weight - log_weight.max())
+        np.testing.assert_allclose(found.rows, weight / weight.sum(), atol=1e-12)
+        self.assertAlmostEqual(float(found.rows.sum()), 1.0, places=12)
+
+    def test_prior_adds_up_and_follows_the_pack(self) -> None:
+        board = line_board()
+        hypotheses = build_model(board, (), "M1").hypotheses
+        prior = np.exp(hypotheses.log_prior)
+        self.assertAlmostEqual(float(prior.sum()), 1.0, places=12)
+        self.assertAlmostEqual(prior[0], board.prior_nothing)
+        by_fault = {f.id: p for f, p in zip(hypotheses.faults, hypotheses.per_fault(prior), strict=True)}
+        self.assertAlmostEqual(by_fault["F1:blown_fuse:1:2"] / by_fault["C1:hard_short:1"], 2.0, places=9)
+
+
+class PropertyTest(unittest.TestCase):
+    def posterior(self, *payloads: Payload) -> np.ndarray:
+        model = duo_advice().model
+        return posterior_over_rows(model.hypotheses, gather_evidence(model, trail_of(OPENED, *payloads))).rows
+
+    def test_order_of_readings_does_not_matter(self) -> None:
+        unit = simulated("U1:hard_short:CC2")
+        points = list(duo_board().port_point_ids())
+        one = [scan(unit, p) for p in points]
+        np.testing.assert_allclose(self.posterior(*one), self.posterior(*one[::-1]), rtol=1e-9, atol=1e-15)
+
+    def test_one_scan_or_single_readings_are_the_same(self) -> None:
+        unit = simulated("FL3:open_winding:1:2")
+        whole = scan(unit, *duo_board().port_point_ids())
+        single = [Readings(RED, (r,), "M1") for r in whole.readings]
+        np.testing.assert_allclose(self.posterior(whole), self.posterior(*single), rtol=1e-9, atol=1e-15)
+
+    def test_striking_out_restores(self) -> None:
+        model = duo_advice().model
+        before = trail_of(OPENED, read(J1_B5=0.001))
+        struck = (*before, *trail_of(OPENED, OPENED, read(J1_A10=math.inf), Strike("e2"))[2:])
+        for trail in (before, struck):
+            with self.subTest(len(trail)):
+                rows = posterior_over_rows(model.hypotheses, gather_evidence(model, trail)).rows
+                np.testing.assert_allclose(rows, self.posterior(read(J1_B5=0.001)), atol=1e-15)
+
+    def test_a_wilder_value_never_sharpens_the_healthy(self) -> None:
+        good, *wild = [self.posterior(read(J1_B5=v))[0] for v in (0.586, 0.56, 0.50, 0.40, 0.01)]
+        self.assertTrue(all(good > chance for chance in wild))
+
+    def test_copper_read_twice_is_not_counted_twice(self) -> None:
+        """Four contacts of one net, all the same few millivolts low, are one deviation and not four."""
+        low = 0.494
+        one = self.posterior(read(J1_A4=low))[0]
+        four = self.posterior(read(J1_A4=low, J1_A9=low, J1_B4=low, J1_B9=low))[0]
+        self.assertGreater(four / one, 0.4)
+
+    def test_a_second_touch_makes_an_open_surer(self) -> None:
+        once = self.posterior(read(J1_B5=math.inf))
+        twice = self.posterior(read(J1_B5=math.inf), read(J1_B5=math.inf))
+        self.assertLess(twice[0], once[0])
+
+    def test_wavering_readings_do_not_count(self) -> None:
+        wavering = Readings(RED, (PointReading("J1.B5", 0.1, True),), "M1")
+        np.testing.assert_allclose(self.posterior(wavering), self.posterior())
+
+    def test_unknown_points_and_symptoms_are_left_out(self) -> None:
+        np.testing.assert_allclose(self.posterior(read(X9_1=0.3), Intake("x", ("strange",))), self.posterior())
+
+    def test_reasons_add_to_the_log_odds(self) -> None:
+        model = duo_advice().model
+        trail = trail_of(OPENED, Intake("x", ("no_charge",)), read(J1_B5=0.001))
+        found = posterior_over_rows(model.hypotheses, gather_evidence(model, trail))
+        index = suspects(found)[0].index
+        for reason in reasons(found, index):
+            without = tuple(e for e in trail if e.id != reason.item.entry_id)
+            less = posterior_over_rows(model.hypotheses, gather_evidence(model, without))
+            p, q = float(found.faults[index]), float(less.faults[index])
+            self.assertAlmostEqual(reason.log_odds, math.log(p / (1 - p)) - math.log(q / (1 - q)), places=6)
+
+
+class RepairTest(unittest.TestCase):
+    """Repairs divide the trail; both sides keep speaking."""
+
+    def test_short_gone_after_the_repair_convicts_the_part(self) -> None:
+        model = duo_advice().model
+        base = (OPENED, Cell("unplugged"), read(J1_B5=0.0), Rework("replace", "C14"))
+        gone = posterior_over_rows(model.hypotheses, gather_evidence(model, trail_of(*base, read(J1_B5=0.585))))
+        still = posterior_over_rows(model.hypotheses, gather_evidence(model, trail_of(*base, read(J1_B5=0.0))))
+        c14 = [i for i, f in enumerate(model.hypotheses.faults) if f.part == "C14"]
+        self.assertGreater(gone.faults[c14].sum(), 0.8)
+        self.assertLess(still.faults[c14].sum(), 0.03)
+        self.assertGreater(float(gone.remaining_rows()[0]), 0.9)
+        self.assertLess(float(still.remaining_rows()[0]), 0.1)
+
+    def test_failed_check_speaks_against_a_finished_repair(self) -> None:
+        model = duo_advice().model
+        base = (OPENED, Intake("x", ("no_dock",)), Rework("replace", "U3"))
+        good, bad = (posterior_over_rows(model.hypotheses, gather_evidence(model, trail_of(*base, Proof("dock", p))))
+                     for p in (True, False))
+        self.assertGreater(float(good.remaining_rows()[0]), float(bad.remaining_rows()[0]) * 3)
+
+
+class FunctionTest(unittest.TestCase):
+    def test_states_are_chances(self) -> None:
+        model = duo_advice().model
+        for orientation in "ab":
+            chances = state_chances(model.board, model.broken, orientation)
+            np.testing.assert_allclose(chances.sum(axis=1), 1.0, atol=2e-3)
+
+    def test_one_open_cc_stops_one_orientation_only(self) -> None:
+        model = duo_advice().model
+        index = [i for i, f in enumerate(model.hypotheses.faults) if f.id == "J1:open_contact:B5"][0]
+        row = int(np.flatnonzero(model.hypotheses.fault_of_row == index)[0])
+        none = [s.id for s in model.board.draw_states].index("none")
+        self.assertLess(state_chances(model.board, model.broken, "a")[row, none], 0.1)
+        self.assertGreater(state_chances(model.board, model.broken, "b")[row, none], 0.8)
+
+    def test_zero_ohm_link_takes_the_neighbour_rail_down(self) -> None:
+        self.assertIn("V3V3", joined_nets(duo_board())["V3V3_AV"])
+        self.assertNotIn("SYS", joined_nets(duo_board())["V3V3_AV"])
+
+    def test_symptom_leaks_only_a_little_when_all_works(self) -> None:
+        model = duo_advice().model
+        self.assertAlmostEqual(float(symptom_chance(model.board, model.broken, "no_dock")[0]), 0.04)
+
+
+class StoryTest(unittest.TestCase):
+    """Each a story: what is hidden, what is read (by the circuit), what must lead, and why."""
+
+    def leaders(self, *payloads: Payload, most: int = 3) -> list[str]:
+        model = duo_advice().model
+        found = posterior_over_rows(model.hypotheses, gather_evidence(model, trail_of(OPENED, *payloads)))
+        return [s.fault.id for s in suspects(found, most)]
+
+    def test_grounded_cc2_blames_everything_on_that_copper_and_the_chip_most(self) -> None:
+        unit = simulated("U1:hard_short:CC2")
+        found = self.leaders(scan(unit, *duo_board().port_point_ids()), most=4)
+        self.assertEqual(found[0], "U1:hard_short:CC2")
+        self.assertEqual({f.split(":")[0] for f in found}, {"U1", "C14", "D1", "J1"})
+
+    def test_open_lane_with_good_tail_is_the_contact(self) -> None:
+        unit = simulated("J1:open_contact:B3")
+        found = self.leaders(scan(unit, *duo_board().port_point_ids(), "J1.B3/tail"), most=1)
+        self.assertEqual(found, ["J1:open_contact:B3"])
+
+    def test_open_winding_is_found_by_its_own_resistance(self) -> None:
+        unit = simulated("FL5:open_winding:3:4")
+        through = Readings(Method.RESISTANCE, (PointReading("FL5.3-4", unit.read("FL5.3-4", Method.RESISTANCE,
+                                                                                 METER_M1)),), "M1")
+        self.assertEqual(self.leaders(scan(unit, *duo_board().port_point_ids()), through, most=1),
+                         ["FL5:open_winding:3:4"])
+
+    def test_filter_good_through_but_bridged_needs_the_reading_across(self) -> None:
+        unit = simulated("FL1:bridged_windings:1:3")
+        across = Readings(Method.RESISTANCE, (PointReading("FL1.1-3", unit.read("FL1.1-3", Method.RESISTANCE,
+                                                                                METER_M1)),), "M1")
+        self.assertIn("FL1:bridged_windings:1:3", self.leaders(across, most=2))
+
+    def test_all_readings_fine_and_the_code_points_at_a_quiet_chip(self) -> None:
+        unit = simulated("U3:quiet_failure")
+        found = self.leaders(Intake("x", ("no_dock", "code_T34")), Look(("clean",)),
+                             Supply("a", 9.0, 1.9), Supply("b", 9.0, 1.9),
+                             scan(unit, *duo_board().port_point_ids()), most=1)
+        self.assertEqual(found, ["U3:quiet_failure"])
+
+    def test_no_draw_one_way_is_the_line_of_that_way(self) -> None:
+        found = self.leaders(Look(("clean",)), Supply("a", 9.0, 1.9), Supply("b", 5.1, 0.0), most=6)
+        self.assertTrue(all("CC2" in f or ":B5" in f or f.startswith(("C14", "D1")) or ":A5" not in f for f in found))
+        self.assertTrue(any(":B5" in f for f in found))
+        self.assertFalse(any(":A5" in f for f in found))
+
+    def test_no_draw_both_ways_with_vbus_open_is_the_fuse(self) -> None:
+        unit = simulated("F1:blown_fuse:1:2")
+        found = self.leaders(Supply("a", 5.1, 0.0), Supply("b", 5.1, 0.0),
+                             scan(unit, "F1.1", "F1.2", *duo_board().port_point_ids()), most=1)
+        self.assertEqual(found, ["F1:blown_fuse:1:2"])
+
+    def test_steady_rhythm_means_a_short_on_vbus(self) -> None:
+        model = duo_advice().model
+        trail = trail_of(OPENED, Supply("a", 3.0, 0.4, 1, "blinking"), Supply("b", 3.2, 0.3, 1, "blinking"))
+        found = suspects(posterior_over_rows(model.hypotheses, gather_evidence(model, trail)), 8)
+        shorts = sum(s.probability for s in found if s.fault.kind in (
+            FaultKind.HARD_SHORT, FaultKind.PARTIAL_SHORT, FaultKind.SHELL_CONTACT, FaultKind.CROSSED_CONTACTS))
+        self.assertGreater(shorts / sum(s.probability for s in found), 0.7)
+
+    def test_capacitor_beside_the_wrong_chip_does_not_single_out_that_chip(self) -> None:
+        unit = simulated("C17:hard_short:1")
+        found = self.leaders(scan(unit, "C17.1", "C16.1", "C30.1", "C12.1"), most=12)
+        self.assertFalse(any(f.startswith("U1") and "V33" not in f for f in found))
+
+    def test_bent_contacts_seen_raise_the_port(self) -> None:
+        model = duo_advice().model
+
+        def port(look: Look) -> float:
+            found = posterior_over_rows(model.hypotheses, gather_evidence(model, trail_of(OPENED, look)))
+            return float(sum(p for f, p in zip(model.hypotheses.faults, found.faults, strict=True) if f.part == "J1"))
+
+        self.assertGreater(port(Look(("bent",), ("A5", "A6"))), port(Look(("clean",))) * 2)
+
+    def test_supply_never_proved_is_weaker_evidence(self) -> None:
+        model = duo_advice().model
+
+        def nothing(proved: bool) -> float:
+            trail = trail_of(OPENED, Supply("a", 5.1, 0.0, 1, "steady", proved),
+                             Supply("b", 5.1, 0.0, 1, "steady", proved))
+            return posterior_over_rows(model.hypotheses, gather_evidence(model, trail)).nothing
+
+        self.assertGreater(nothing(False), nothing(True) * 5)
+
+    def test_leaky_and_partial_shorts_are_told_from_hard_ones(self) -> None:
+        unit = simulated("U1:partial_short:CC1")
+        found = self.leaders(scan(unit, *duo_board().port_point_ids()), most=2)
+        self.assertTrue(any("partial_short" in f for f in found))
+
+    def test_crossed_contacts_show_on_both_lines(self) -> None:
+        unit = simulated("J1:crossed_contacts:A5:A6")
+        self.assertEqual(self.leaders(scan(unit, *duo_board().port_point_ids()), most=1),
+                         ["J1:crossed_contacts:A5:A6"])
+
+    def test_core_rail_on_ground_is_beyond_the_port(self) -> None:
+        unit = simulated("U7:hard_short:CORE")
+        found = self.leaders(scan(unit, "C40.1", "L2.1"), most=3)
+        self.assertFalse(any(f.startswith("J1") for f in found))
+        self.assertAlmostEqual(unit.true_value("C40.1", RED), 0.0003, delta=0.002)
+        self.assertAlmostEqual(SimulatedBoard(duo_board(), (), np.random.default_rng(1)).true_value("C40.1", RED),
+                               0.038, delta=0.006)
+
+    def test_two_faults_at_once_are_admitted_as_something_else(self) -> None:
+        """Single faults can't explain a ground here and an open there; the program says that it doesn't know."""
+        unit = simulated("U1:hard_short:CC2")
+        unit.faults.append((fault_named(duo_advice().model.hypotheses.faults, "FL3:open_winding:1:2"), 0.0))
+        model = duo_advice().model
+        trail = trail_of(OPENED, scan(unit, *duo_board().port_point_ids()), scan(unit, "J1.B2"))
+        found = posterior_over_rows(model.hypotheses, gather_evidence(model, trail))
+        self.assertGreater(found.something_else, 0.2)
+
+
+class ResistanceTest(unittest.TestCase):
+    def test_predictions_agree_with_single_solutions(self) -> None:
+        model = duo_advice().model
+        table = model.resistance
+        rows = [int(np.flatnonzero(model.hypotheses.fault_of_row == i)[0]) for i, f in enumerate(
+            model.hypotheses.faults) if f.id in ("FL5:open_winding:3:4", "FL1:bridged_windings:1:3", "R1:missing_part")]
+        for row in rows:
+            fault = model.hypotheses.faults[int(model.hypotheses.fault_of_row[row])]
+            edit = edit_for(model.board, model.circuit, fault, float(model.hypotheses.ohms[row]))
+            for point in model.board.points:
+                if point.to is None:
+                    continue
+                ohms = resistance_ohms(model.circuit, point.at, point.to, edit)
+                shown = float(table.values[row, table.column[point.id]])
+                self.assertTrue(shown == ohms or abs(shown - ohms) < 1e-9 or ohms > 5e7, (fault.id, point.id))
+
+
+class AssessTest(unittest.TestCase):
+    def test_same_trail_same_result(self) -> None:
+        trail = trail_of(OPENED, Intake("x", ("no_charge",)), read(J1_B5=0.001))
+        one, two = assess(duo_advice(), trail), assess(duo_advice(), trail)
+        np.testing.assert_array_equal(one.posterior.rows, two.posterior.rows)
+        self.assertEqual(one.advice, two.advice)
+
+    def test_empty_job_and_board_without_parts(self) -> None:
+        found = assess(duo_advice(), trail_of(OPENED))
+        self.assertEqual(found.advice.next.kind, "look")
+        board = line_board()
+        bare = build_advice_model(build_model(board.__class__(
+            "bare", "Bare", "Bare", "B", "A", board.outline_mm), (), "M1"))
+        self.assertEqual(assess(bare, trail_of(OPENED)).suspects, ())
