@@ -166,7 +166,7 @@ class RepairTest(unittest.TestCase):
         c14 = [i for i, f in enumerate(model.hypotheses.faults) if f.part == "C14"]
         self.assertGreater(gone.faults[c14].sum(), 0.8)
         self.assertLess(still.faults[c14].sum(), 0.03)
-        self.assertGreater(float(gone.remaining_rows()[0]), 0.9)
+        self.assertGreater(float(gone.remaining_rows()[0]), 0.8)
         self.assertLess(float(still.remaining_rows()[0]), 0.1)
 
     def test_failed_check_speaks_against_a_finished_repair(self) -> None:
@@ -307,7 +307,8 @@ class StoryTest(unittest.TestCase):
         unit = simulated("U1:hard_short:CC2")
         unit.faults.append((fault_named(duo_advice().model.hypotheses.faults, "FL3:open_winding:1:2"), 0.0))
         model = duo_advice().model
-        trail = trail_of(OPENED, scan(unit, *duo_board().port_point_ids()), scan(unit, "J1.B2"))
+        trail = trail_of(OPENED, scan(unit, *duo_board().port_point_ids()), scan(unit, "J1.B2"),
+                         scan(unit, "J1.B5"))
         found = posterior_over_rows(model.hypotheses, gather_evidence(model, trail))
         self.assertGreater(found.something_else, 0.2)
 

@@ -9,7 +9,7 @@ from dextrum.core.board import Method
 from dextrum.core.trail import MOST_OHMS, MOST_VOLTS_DIODE, PointReading
 from dextrum.errors import EntryRefusedError
 
-_NUMBER = re.compile(r"[+]?(\d+([.,]\d*)?|[.,]\d+)")
+_NUMBER = re.compile(r"[+]?([0-9]+([.,][0-9]*)?|[.,][0-9]+)")
 _SCALE = {"": 1.0, "m": 1e-3, "k": 1e3, "M": 1e6}
 OPEN_WORDS = frozenset({"o", "ol", "o.l", "0l"})
 

@@ -12,7 +12,7 @@ import numpy as np
 from scipy.special import ndtr, stdtrit
 
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW, SOMETHING_ELSE_ROW
-from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, expected_at
+from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, ELSE_SHARE, expected_at
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.predictions import COMPLIANCE_VOLTS
 from dextrum.core.reference.judge import NEAR_ZERO_VOLTS
@@ -56,7 +56,7 @@ def outcome_chances(model: DiagnosisModel, point: str) -> np.ndarray | None:
     share *= 1.0 - CONTACT_FAILURE
     share[-1] += CONTACT_FAILURE
     share = (1.0 - BLUR) * share + BLUR / len(OUTCOMES)
-    share[:, SOMETHING_ELSE_ROW] = 0.8 * share[:, NOTHING_ROW] + 0.2 / len(OUTCOMES)
+    share[:, SOMETHING_ELSE_ROW] = (1 - ELSE_SHARE) * share[:, NOTHING_ROW] + ELSE_SHARE / len(OUTCOMES)
     return np.asarray(share)
 
 

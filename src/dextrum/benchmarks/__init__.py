@@ -1,0 +1,1 @@
+"""Measures of speed and memory against the budgets."""

@@ -1,0 +1,217 @@
+"""Gates, access levels, expected cost, and whole jobs played by the advice on hidden faults."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+import numpy as np
+
+from dextrum.app.assess import Assessment, assess
+from dextrum.app.simulated_technician import SimulatedTechnician, with_fault
+from dextrum.core.advice import ShopRates, build_advice_model, held_gates, points_to_recheck
+from dextrum.core.advice.repairs import RepairOption, RepairOptions, expected_repair_cost
+from dextrum.core.advice.wording import percent, where_words
+from dextrum.core.board import Method
+from dextrum.core.diagnosis import build_model
+from dextrum.core.job import job_facts
+from dextrum.core.trail import (
+    Access,
+    Cause,
+    Cell,
+    Intake,
+    JobOpened,
+    Look,
+    Override,
+    Payload,
+    PointReading,
+    Proof,
+    Readings,
+    Rework,
+    Supply,
+)
+from dextrum.instruments.simulated_board import METER_M1
+from tests.support import START, duo_advice, duo_board, line_board, trail_of
+
+RED = Method.DIODE_RED_GROUND
+OPENED = JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c")
+SUPPLIED = (Look(("clean",)), Supply("a", 9.0, 1.9), Supply("b", 9.0, 1.9), Cell("unplugged"))
+
+
+def reading(point: str, value: float) -> Readings:
+    return Readings(duo_board().point_by_id[point].default_method, (PointReading(point, value),), "M1")
+
+
+def assessed(*payloads: Payload) -> Assessment:
+    return assess(duo_advice(), trail_of(OPENED, *payloads))
+
+
+class ExpectedCostTest(unittest.TestCase):
+    def options(self) -> RepairOptions:
+        made = tuple(RepairOption(p, "replace", 1.0, "open", 0.0, 0.0) for p in ("A", "B"))
+        return RepairOptions(made, np.array([[0.0, 0.0], [1.0, 0.0], [0.0, 1.0]]))
+
+    def cost(self, rows: list[float], give_up: float = 1e6, prove: float = 0.0) -> float:
+        found = expected_repair_cost(self.options(), np.array([10.0, 2.0]), np.array([rows]), np.array([rows[0]]),
+                                     give_up, prove)
+        return float(found[0])
+
+    def test_cheap_and_likely_goes_first(self) -> None:
+        # B first (0.5/2 beats 0.5/10): 2 for B, then 10 with the other half.
+        self.assertAlmostEqual(self.cost([0.0, 0.5, 0.5]), 2.0 + 0.5 * 10.0)
+
+    def test_what_is_worth_less_than_the_repair_is_given_up(self) -> None:
+        self.assertAlmostEqual(self.cost([0.0, 1.0, 0.0], give_up=7.0), 7.0)
+
+    def test_nothing_wrong_costs_the_proof(self) -> None:
+        self.assertAlmostEqual(self.cost([1.0, 0.0, 0.0], prove=3.0), 3.0)
+
+    def test_never_more_than_giving_up_and_never_negative(self) -> None:
+        generator = np.random.default_rng(4)
+        for rows in generator.dirichlet(np.ones(3), 50):
+            found = self.cost(list(rows), give_up=9.0)
+            self.assertGreaterEqual(found, 0.0)
+            self.assertLessEqual(found, 9.0 + 1e-9)
+
+
+class GateTest(unittest.TestCase):
+    def gates(self, *payloads: Payload) -> set[str]:
+        facts = job_facts(trail_of(OPENED, *payloads))
+        return {g.id for g in held_gates(duo_board(), duo_advice().model.references, facts)}
+
+    def test_look_comes_before_the_supply(self) -> None:
+        self.assertIn("look_first", self.gates())
+        self.assertNotIn("look_first", self.gates(Look(("clean",))))
+
+    def test_nothing_is_plugged_into_a_damaged_port(self) -> None:
+        for finding in ("bent", "crossed", "missing", "burnt"):
+            self.assertIn("damaged_port", self.gates(Look((finding,))))
+        self.assertNotIn("damaged_port", self.gates(Look(("dirt",))))
+        self.assertNotIn("damaged_port", self.gates(Look(("bent",)), Rework("replace", "J1")))
+
+    def test_a_reason_passes_a_gate_until_the_next_repair(self) -> None:
+        passed = (Look(("bent",)), Override("damaged_port", "only A1, a ground"))
+        self.assertNotIn("damaged_port", self.gates(*passed))
+        self.assertIn("damaged_port", self.gates(*passed, Rework("replace", "C14")))
+
+    def test_no_supply_on_a_grounded_contact(self) -> None:
+        self.assertIn("grounded_contact", self.gates(Look(("clean",)), reading("J1.B5", 0.001)))
+        self.assertNotIn("grounded_contact", self.gates(Look(("clean",)), reading("J1.A1", 0.0)))
+
+    def test_no_power_before_the_points_are_read_again(self) -> None:
+        base = (Look(("clean",)), reading("J1.B5", 0.001), Rework("replace", "C14"))
+        self.assertIn("recheck", self.gates(*base))
+        self.assertNotIn("recheck", self.gates(*base, reading("J1.B5", 0.585)))
+
+    def test_no_power_after_a_blown_fuse_before_its_cause_is_named(self) -> None:
+        base = (Look(("clean",)), Rework("replace", "F1"))
+        self.assertIn("cause", self.gates(*base))
+        self.assertNotIn("cause", self.gates(*base, Cause("unknown")))
+        self.assertIn("cause", self.gates(Look(("clean",)), Cause("dock"), Rework("replace", "FL3")))
+        self.assertNotIn("cause", self.gates(Look(("clean",)), Rework("replace", "C14")))
+
+    def test_cell_is_unplugged_before_readings(self) -> None:
+        self.assertIn("cell_in", self.gates())
+        self.assertNotIn("cell_in", self.gates(Cell("unplugged")))
+        self.assertIn("cell_in", self.gates(Cell("unplugged"), Cell("known_good")))
+
+    def test_points_to_recheck_are_those_that_were_off_last(self) -> None:
+        board, references = duo_board(), duo_advice().model.references
+        facts = job_facts(trail_of(OPENED, reading("J1.B5", 0.001), reading("J1.A5", 0.585), Rework("replace", "C14"),
+                                   reading("J1.B5", 0.001), Rework("replace", "U1")))
+        self.assertEqual(points_to_recheck(board, references, facts), ("J1.B5",))
+
+
+class RecommendTest(unittest.TestCase):
+    def test_order_of_a_new_job(self) -> None:
+        self.assertEqual(assessed().advice.next.kind, "look")
+        self.assertEqual((assessed(Look(("clean",))).advice.next.kind), "supply")
+        second = assessed(Look(("clean",)), Supply("a", 9.0, 1.9)).advice.next
+        self.assertEqual((second.kind, second.target), ("supply", "b"))
+
+    def test_damaged_port_goes_to_the_readings_instead(self) -> None:
+        found = assessed(Look(("crossed",), ("A5", "A6"))).advice
+        self.assertNotIn("supply", {a.kind for a in found.ranked})
+        self.assertIn(found.next.kind, ("scan", "measure", "repair"))
+
+    def test_minutes_carry_the_access_level_once(self) -> None:
+        closed = assessed(*SUPPLIED, reading("J1.A10", math.inf))
+        opened = assessed(*SUPPLIED, reading("J1.A10", math.inf), Access("back_off"))
+
+        def minutes(found: Assessment) -> float:
+            return next(a.minutes for a in found.advice.ranked if a.kind == "measure" and a.target.startswith("FL5"))
+
+        self.assertAlmostEqual(minutes(closed) - minutes(opened), 4.0)
+
+    def test_ranked_by_expected_cost_and_outcomes_are_chances(self) -> None:
+        found = assessed(*SUPPLIED, reading("J1.A10", math.inf)).advice
+        costs = [a.expected for a in found.ranked]
+        self.assertEqual(costs, sorted(costs))
+        for action in found.ranked:
+            if action.outcomes:
+                self.assertLessEqual(sum(o.chance for o in action.outcomes), 1.0 + 1e-9)
+
+    def test_repair_is_followed_by_reading_again_then_cause_then_power_then_proof(self) -> None:
+        base: tuple[Payload, ...] = (*SUPPLIED, reading("J1.A10", math.inf), reading("FL5.3", math.inf),
+                                     reading("FL5.3-4", math.inf), Rework("replace", "FL5"))
+        self.assertEqual(assessed(*base).advice.next.kind, "recheck")
+        base = (*base, reading("J1.A10", 0.452), reading("FL5.3", 0.452), reading("FL5.3-4", 0.55))
+        self.assertEqual(assessed(*base).advice.next.kind, "cause")
+        base = (*base, Cause("dock"))
+        self.assertEqual(assessed(*base).advice.next.kind, "supply")
+        base = (*base, Supply("a", 9.0, 1.9), Supply("b", 9.0, 1.9))
+        self.assertEqual(assessed(*base).advice.next.kind, "prove")
+        base = (*base, *(Proof(c.id, True) for c in duo_board().checks))
+        self.assertEqual(assessed(*base).advice.next.kind, "hand_over")
+
+    def test_useless_measurements_do_not_beat_the_obvious_repair(self) -> None:
+        found = assessed(*SUPPLIED, Intake("x", ("no_dock",)), reading("J1.A10", math.inf),
+                         reading("FL5.3", math.inf), reading("FL5.3-4", math.inf)).advice.next
+        self.assertEqual((found.kind, found.target), ("repair", "FL5"))
+
+    def test_dearer_labour_makes_every_action_dearer(self) -> None:
+        model = duo_advice().model
+        dear = build_advice_model(model, ShopRates(labour_per_minute=2.0))
+        trail = trail_of(OPENED, *SUPPLIED, reading("J1.A10", math.inf))
+        self.assertGreater(assess(dear, trail).advice.next.expected, assess(duo_advice(), trail).advice.next.expected)
+
+    def test_rates_must_make_sense(self) -> None:
+        for value in (-1.0, float("nan"), 0.0):
+            with self.assertRaises(ValueError):
+                ShopRates(labour_per_minute=value)
+
+    def test_board_without_ports_or_draw_still_gets_advice(self) -> None:
+        advice = build_advice_model(build_model(line_board(), (), "M1"))
+        found = assess(advice, trail_of(OPENED, Look(("clean",)), Cell("unplugged")))
+        self.assertEqual(found.advice.next.kind, "measure")
+
+    def test_words(self) -> None:
+        self.assertEqual(percent(0.0), "0\u00a0%")
+        self.assertTrue(percent(0.001).startswith("<"))
+        self.assertTrue(percent(0.999).startswith(">"))
+        self.assertIn("beside U1", where_words(duo_board(), duo_board().point_by_id["C14.1"]))
+
+
+class PlayedJobsTest(unittest.TestCase):
+    """Whole jobs on the simulated board: the fault is found, mended and proved, and no gate is broken."""
+
+    STORIES = (("U1:hard_short:CC2", ("no_charge",)), ("FL5:open_winding:3:4", ("no_dock",)),
+               ("F1:blown_fuse:1:2", ("no_charge",)), ("J1:open_contact:B3", ("no_dock",)),
+               ("U3:quiet_failure", ("no_dock", "code_T34")), ("R3:missing_part", ("no_rails",)),
+               ("trace:broken_trace:VCHG", ("no_charge",)), ("U2:hard_short:BAT", ("no_charge",)))
+
+    def test_each_ends_with_the_fault_mended(self) -> None:
+        for seed, (fault, symptoms) in enumerate(self.STORIES, start=11):
+            with self.subTest(fault):
+                unit = with_fault(duo_advice(), fault, seed)
+                technician = SimulatedTechnician(duo_advice(), unit, METER_M1, "test", START)
+                technician.open("T-1", Intake("x", symptoms))
+                technician.work()
+                facts = job_facts(technician.trail)
+                self.assertEqual(unit.faults, [])
+                self.assertIsNotNone(facts.outcome)
+                self.assertEqual(facts.outcome.result if facts.outcome else "", "repaired")
+
+    def test_unknown_fault_is_a_key_error(self) -> None:
+        with self.assertRaises(KeyError):
+            with_fault(duo_advice(), "X9:nonsense", 1)

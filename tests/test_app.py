@@ -1,0 +1,261 @@
+"""Use cases without a window: typed values, sentences, the sheet, advice by command line, demo data."""
+
+from __future__ import annotations
+
+import contextlib
+import io
+import json
+import math
+import tempfile
+import unittest
+from datetime import UTC, datetime
+from pathlib import Path
+
+from dextrum.__main__ import main
+from dextrum.app.assess import assess, comparisons_for, judged_readings
+from dextrum.app.commands import BY_ID, COMMANDS, matching
+from dextrum.app.demo import STORIES, build_demo, ensure_demo
+from dextrum.app.handover import make_sheet, sheet_html
+from dextrum.app.places import shipped
+from dextrum.app.reason_words import reason_words
+from dextrum.app.sentences import due_words, readings_sentence, supply_sentence
+from dextrum.app.trail_words import trail_cards
+from dextrum.app.typed import parse_number, parse_reading
+from dextrum.core.board import Method
+from dextrum.core.job import job_facts
+from dextrum.core.trail import (
+    Cause,
+    Cell,
+    Intake,
+    JobOpened,
+    Look,
+    Outcome,
+    PointReading,
+    Proof,
+    Readings,
+    Rework,
+    Strike,
+    Supply,
+)
+from dextrum.errors import EntryRefusedError, ImportRefusedError
+from dextrum.store.job_file import write_job_file
+from dextrum.store.jobs import JobStore
+from tests.support import DUO, SLIVER, START, duo_advice, duo_board, library, trail_of
+
+RED = Method.DIODE_RED_GROUND
+OPENED = JobOpened("T-1", "Tarnwick Duo", DUO)
+
+
+def readings(**values: float) -> Readings:
+    return Readings(RED, tuple(PointReading("J1." + p, v) for p, v in values.items()), "M1")
+
+
+class TypedTest(unittest.TestCase):
+    def test_what_technicians_type(self) -> None:
+        for text, value in (("0.512", 0.512), (".512", 0.512), ("0,512", 0.512), ("512m", 0.512), ("o", math.inf),
+                            ("OL", math.inf), (" 0 ", 0.0), ("1.", 1.0)):
+            self.assertEqual(parse_reading(text, "P", RED).value, value, text)
+        self.assertTrue(parse_reading("0.5w", "P", RED).wavering)
+        self.assertEqual(parse_reading("4.7k", "P", Method.RESISTANCE).value, 4700.0)
+
+    def test_what_is_refused_in_words(self) -> None:
+        for text in ("57", "57 V", "abc", "nan", "inf", "-0.5", "", "1e3", "0.5.1", "0x5", "\u0660.5", "9" * 400):
+            with self.assertRaises(EntryRefusedError, msg=text) as told:
+                parse_reading(text, "P", RED)
+            self.assertIn("Nothing was recorded", told.exception.kept)
+
+    def test_numbers_with_bounds_and_units(self) -> None:
+        self.assertEqual(parse_number("5,1 V", 0, 50, "V"), 5.1)
+        self.assertEqual(parse_number("9", 0, 50, "V"), 9.0)
+        for text in ("57", "nan", "", "five", "-1", "5 A"):
+            with self.assertRaises(EntryRefusedError, msg=text):
+                parse_number(text, 0, 50, "V")
+
+
+class SentenceTest(unittest.TestCase):
+    def sentence(self, **values: float) -> str:
+        facts = job_facts(trail_of(OPENED, readings(**values)))
+        board = duo_board()
+        judged = judged_readings(board, duo_advice().model.references, facts)
+        return readings_sentence(board, judged, board.port_point_ids())
+
+    def test_it_says_what_is_off_and_no_more(self) -> None:
+        self.assertEqual(self.sentence(B5=0.001), "B5 CC2 sits on ground.")
+        self.assertEqual(self.sentence(B5=0.001, A10=math.inf), "A10 RX2- is open and B5 CC2 sits on ground.")
+        self.assertEqual(self.sentence(A10=math.inf, A11=math.inf), "A10 RX2- and A11 RX2+ are open.")
+        self.assertEqual(self.sentence(A1=0.0), "So far all read as a good board.")
+        self.assertEqual(self.sentence(**{"A2": 0.455})[:6], "So far")
+
+    def test_nothing_known_is_said(self) -> None:
+        board = library().board(SLIVER)
+        facts = job_facts(trail_of(OPENED, readings(A5=0.5)))
+        judged = judged_readings(board, library().references(SLIVER, "M1"), facts)
+        self.assertIn("not judged", readings_sentence(board, judged, board.port_point_ids()))
+        self.assertEqual(readings_sentence(board, {}, ()), "This pack has no points here yet.")
+
+    def test_supply(self) -> None:
+        def said(*payloads: object) -> str:
+            return supply_sentence(duo_board(), job_facts(trail_of(OPENED, *payloads)))  # type: ignore[arg-type]
+
+        self.assertIn("Look into the port first", said())
+        self.assertIn("nothing is plugged in", said(Look(("crossed",))))
+        self.assertEqual(said(Look(("clean",)), Supply("a", 9.0, 1.9), Supply("b", 9.0, 1.95)),
+                         "Negotiates and draws full power, both ways up.")
+        self.assertIn("B side up: no draw", said(Look(("clean",)), Supply("a", 9.0, 1.9), Supply("b", 5.1, 0.0)))
+
+    def test_due(self) -> None:
+        self.assertEqual(due_words("2026-03-12T16:00", "2026-03-12"), "due today 16:00")
+        self.assertEqual(due_words("2026-03-14", "2026-03-12"), "due 14 Mar")
+        self.assertEqual(due_words("2026-03-02", "2026-03-12"), "overdue since 2 Mar")
+        self.assertEqual(due_words("", "2026-03-12"), "")
+
+    def test_reasons_in_words(self) -> None:
+        found = assess(duo_advice(), trail_of(OPENED, Intake("x", ("no_charge",)), Look(("clean",)),
+                                              Supply("b", 5.1, 0.0), readings(B5=0.001)))
+        words = [reason_words(duo_board(), r) for r in found.reasons[found.suspects[0].index]]
+        self.assertTrue(any(w.startswith("B5 CC2 reads 0.001 V: ") and " for (+" in w for w in words), words)
+
+    def test_comparisons_are_counted_by_scan(self) -> None:
+        board = duo_board()
+        self.assertEqual(comparisons_for(board, board.point_by_id["J1.A5"]), 24)
+        self.assertEqual(comparisons_for(board, board.point_by_id["C14.1"]), 12)
+
+
+class TrailWordsTest(unittest.TestCase):
+    def test_single_readings_in_a_row_are_one_card_and_strikes_show(self) -> None:
+        trail = trail_of(OPENED, Look(("clean",)), Cell("unplugged"), readings(A1=0.0), readings(A2=0.45),
+                         readings(A3=math.inf), Strike("e1"))
+        cards = trail_cards(trail, duo_board())
+        self.assertEqual([c.title for c in cards], ["Came in", "Look", "Cell", "3 readings"])
+        self.assertEqual(cards[-1].detail, "last J1.A3 OL")
+        self.assertEqual([c.struck for c in cards], [False, True, False, False])
+
+
+class SheetTest(unittest.TestCase):
+    def sheet(self, *payloads: object) -> str:
+        trail = trail_of(OPENED, *payloads)  # type: ignore[arg-type]
+        made = make_sheet(duo_board(), duo_advice().model.references, trail, "Bench & Co", "Ines", START)
+        return sheet_html(made)
+
+    def test_it_tells_found_done_cause_tested_and_what_to_stop_using(self) -> None:
+        html = self.sheet(Intake("does not charge"), Look(("dirt",)), readings(B5=0.001), Rework("replace", "U1", "lot 3"),
+                          readings(B5=0.586), Cause("supply", "Stop using that supply."), Proof("boot", True),
+                          Outcome("repaired", "All good."))
+        for words in ("does not charge", "dirt", "On ground: B5 CC2", "Replaced: U1, PD controller (lot 3)",
+                      "The supply it was used with.", "Stop using that supply.", "0.001 V", "0.586 V", "✓",
+                      "not tested", "repaired", "All good.", "does not certify"):
+            self.assertIn(words, html)
+
+    def test_everything_is_escaped(self) -> None:
+        html = self.sheet(Intake("<script>alert(1)</script>"), Outcome("returned", "a < b & c"))
+        self.assertNotIn("<script>", html)
+        self.assertIn("&lt;script&gt;", html)
+        self.assertIn("Bench &amp; Co", html)
+
+    def test_an_empty_job_still_makes_a_sheet(self) -> None:
+        html = self.sheet()
+        self.assertIn("still open", html)
+        self.assertIn("Nothing was replaced.", html)
+
+
+class CommandLineTest(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.place = Path(folder.name)
+
+    def run_main(self, *arguments: str) -> tuple[int, str, str]:
+        out, err = io.StringIO(), io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+            status = main(list(arguments))
+        return status, out.getvalue(), err.getvalue()
+
+    def test_advise_prints_verdicts_posterior_and_actions(self) -> None:
+        job = self.place / "job.json"
+        write_job_file(job, trail_of(OPENED, Look(("clean",)), Cell("unplugged"), readings(B5=0.0, A10=math.inf)))
+        status, out, _ = self.run_main("advise", str(job), "--json")
+        said = json.loads(out)
+        self.assertEqual(status, 0)
+        verdicts = {v["point"]: v["verdict"] for v in said["verdicts"]}
+        self.assertEqual(verdicts, {"J1.B5": "grounded", "J1.A10": "open"})
+        chances = [f["probability"] for f in said["posterior"]["faults"]]
+        self.assertEqual(chances, sorted(chances, reverse=True))
+        self.assertEqual(set(said["posterior"]["faults"][0]), {"part", "mode", "terminals", "probability", "mended"})
+        self.assertTrue(said["actions"][0]["title"])
+        self.assertEqual(said["gates"][0]["id"], "grounded_contact")
+        status, out, _ = self.run_main("advise", str(job))
+        self.assertIn("J1.B5 reads 0.0 V: grounded", out)
+        self.assertIn("Next: ", out)
+
+    def test_advise_tells_what_is_wrong(self) -> None:
+        status, _, err = self.run_main("advise", str(self.place / "nowhere.json"))
+        self.assertEqual(status, 1)
+        self.assertIn("can't be read", err)
+        job = self.place / "job.json"
+        write_job_file(job, trail_of(JobOpened("T", "Strange", "no-such-pack")))
+        status, _, err = self.run_main("advise", str(job), "--json")
+        self.assertEqual(status, 1)
+        self.assertIn("no board pack 'no-such-pack'", err)
+
+    def test_pack_check(self) -> None:
+        status, out, _ = self.run_main("pack", "check", str(shipped() / "packs" / DUO))
+        self.assertEqual(status, 0)
+        self.assertIn("Sound.", out)
+        (self.place / "pack.json").write_text('{"format": "dextrum-pack", "schema": 1}')
+        status, _, err = self.run_main("pack", "check", str(self.place))
+        self.assertEqual(status, 1)
+        self.assertIn("pack.json, ", err)
+        self.assertIn("to mend", err)
+
+
+class DemoTest(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.place = Path(folder.name)
+
+    def test_jobs_are_many_different_and_the_same_each_time(self) -> None:
+        made = []
+        for name in ("one", "two"):
+            store = JobStore(self.place / f"{name}.sqlite")
+            self.addCleanup(store.close)
+            count = build_demo(store, library(), datetime(2026, 3, 12, 13, 10, tzinfo=UTC))
+            rows = store.shelf(closed=None)
+            self.assertEqual(len(rows), count)
+            made.append([(r.serial, r.stage, r.waits_for, r.outcome, [e.payload for e in store.trail(r.id)])
+                         for r in rows])
+        self.assertEqual(made[0], made[1])
+        rows = made[0]
+        self.assertGreaterEqual(len(rows), 8)
+        self.assertGreaterEqual(len({r[1] for r in rows}), 5)
+        self.assertTrue(any("Cell coming back" in r[2] for r in rows))
+        self.assertEqual({r[3] for r in rows} & {"donor", "repaired"}, {"donor", "repaired"})
+        self.assertGreaterEqual(len({s.fault for s in STORIES}), 8)
+        closed = next(r for r in rows if r[3] == "repaired")
+        epochs = {r.epoch for r in (job_facts(trail_of(*closed[4])).readings or {}).values()}
+        self.assertGreaterEqual(len(epochs), 2)
+
+    def test_demo_is_made_once(self) -> None:
+        path = ensure_demo(self.place, library())
+        stamp = path.stat().st_mtime_ns
+        self.assertEqual(ensure_demo(self.place, library()).stat().st_mtime_ns, stamp)
+        self.assertEqual([p.name for p in self.place.glob("making*")], [])
+
+
+class CommandTableTest(unittest.TestCase):
+    def test_ids_and_shortcuts_are_unique(self) -> None:
+        self.assertEqual(len(BY_ID), len(COMMANDS))
+        keys = [c.shortcut for c in COMMANDS if c.shortcut]
+        self.assertEqual(len(keys), len(set(keys)))
+
+    def test_palette_finds_by_any_words(self) -> None:
+        self.assertEqual(matching("pdf", True)[0].id, "sheet.pdf")
+        self.assertEqual(matching("job new", False)[0].id, "job.new")
+        self.assertEqual(matching("pdf", False), ())
+        self.assertEqual(matching("zzz", True), ())
+
+
+class LibraryTest(unittest.TestCase):
+    def test_missing_pack_is_told(self) -> None:
+        with self.assertRaises(ImportRefusedError):
+            library().board("nothing-here")

@@ -1,0 +1,83 @@
+"""Imports go downwards only, and the core knows no toolkit."""
+
+from __future__ import annotations
+
+import ast
+import subprocess
+import sys
+import unittest
+from pathlib import Path
+
+import dextrum
+
+ROOT = Path(dextrum.__file__).parent
+LAYERS = ("core", "instruments", "store", "app", "desktop", "benchmarks")
+"""From the bottom up. A layer may import itself, those before it, and dextrum.errors."""
+TOOLKITS = ("PySide6", "pyqtgraph", "shiboken6")
+
+
+def imports_of(file: Path) -> list[tuple[str, int]]:
+    """Every imported module, those inside functions too."""
+    found = []
+    for node in ast.walk(ast.parse(file.read_text())):
+        if isinstance(node, ast.Import):
+            found += [(alias.name, node.lineno) for alias in node.names]
+        elif isinstance(node, ast.ImportFrom) and node.module is not None:
+            assert node.level == 0, f"{file}: relative import"
+            found.append((node.module, node.lineno))
+    return found
+
+
+class LayerTest(unittest.TestCase):
+    def test_imports_go_downwards_only(self) -> None:
+        wrong = []
+        for layer in LAYERS:
+            allowed = LAYERS[:LAYERS.index(layer) + 1]
+            for file in sorted((ROOT / layer).rglob("*.py")):
+                for module, line in imports_of(file):
+                    parts = module.split(".")
+                    if parts[0] == "dextrum" and len(parts) > 1 and parts[1] != "errors" and parts[1] not in allowed:
+                        wrong.append(f"{file.relative_to(ROOT)}:{line} imports {module}")
+        self.assertEqual(wrong, [])
+
+    def test_only_the_desktop_knows_the_toolkit(self) -> None:
+        wrong = [f"{file.relative_to(ROOT)}:{line} imports {module}"
+                 for layer in LAYERS if layer not in ("desktop", "benchmarks")
+                 for file in sorted((ROOT / layer).rglob("*.py"))
+                 for module, line in imports_of(file) if module.split(".")[0] in TOOLKITS]
+        self.assertEqual(wrong, [])
+
+    def test_core_has_no_files_clock_or_databases(self) -> None:
+        forbidden = {"pathlib", "os", "time", "sqlite3", "sqlalchemy", "pydantic", "random", "socket", "io"}
+        wrong = [f"{file.relative_to(ROOT)}:{line} imports {module}"
+                 for file in sorted((ROOT / "core").rglob("*.py"))
+                 for module, line in imports_of(file) if module.split(".")[0] in forbidden]
+        self.assertEqual(wrong, [])
+
+    def test_slow_libraries_are_not_imported_at_start(self) -> None:
+        code = ("import sys; import dextrum.desktop.start, dextrum.desktop.window, dextrum.app.demo;"
+                "print([m for m in ('scipy.stats', 'scipy.signal', 'scipy.optimize', 'pyqtgraph', 'alembic',"
+                " 'jinja2') if m in sys.modules])")
+        done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+        self.assertEqual(done.stdout.strip(), "[]")
+
+    def test_core_tests_pass_with_the_toolkit_blocked(self) -> None:
+        code = ("import sys\n"
+                "class Block:\n"
+                "    def find_spec(self, name, path=None, target=None):\n"
+                "        if name.split('.')[0] in ('PySide6', 'pyqtgraph', 'shiboken6'):\n"
+                "            raise ImportError(name + ' is blocked')\n"
+                "sys.meta_path.insert(0, Block())\n"
+                "import unittest\n"
+                "suite = unittest.defaultTestLoader.loadTestsFromNames(\n"
+                "    ['tests.test_circuit', 'tests.test_draw_trail_job', 'tests.test_reference.JudgeTest'])\n"
+                "result = unittest.TextTestRunner().run(suite)\n"
+                "assert result.testsRun > 30\n"
+                "sys.exit(not result.wasSuccessful())\n")
+        done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, cwd=ROOT.parent.parent)
+        self.assertEqual(done.returncode, 0, done.stderr[-2000:])
+
+    def test_no_file_has_grown_into_two(self) -> None:
+        long = [f"{f.relative_to(ROOT)}: {n}" for f in ROOT.rglob("*.py")
+                if (n := len(f.read_text().splitlines())) > 500]
+        self.assertEqual(long, [])

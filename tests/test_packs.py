@@ -1,0 +1,231 @@
+"""Packs: the shipped ones are sound and rich enough, and broken ones are told with file and place."""
+
+from __future__ import annotations
+
+import json
+import shutil
+import tempfile
+import unittest
+import zipfile
+from pathlib import Path
+from typing import Any
+
+from dextrum.app.places import shipped
+from dextrum.core.board import ComponentKind, FaultKind, Side
+from dextrum.errors import ImportRefusedError, PackError
+from dextrum.instruments.loaners import known_good_of_loaners
+from dextrum.store.packs import load_pack, pack_schema
+from dextrum.store.packs.pack_files import known_good_csv
+from tests.support import DUO, duo_board, library
+
+PACKS = shipped() / "packs"
+
+
+class ShippedPackTest(unittest.TestCase):
+    def test_every_shipped_pack_loads_with_nothing_left_out(self) -> None:
+        for name in library().ids():
+            self.assertEqual(library().pack(name).left_out, (), name)
+
+    def test_duo_is_as_rich_as_it_must_be(self) -> None:
+        board = duo_board()
+        self.assertGreaterEqual(len(board.points), 150)
+        self.assertGreaterEqual(len(board.components), 80)
+        self.assertGreaterEqual(len(board.nets), 60)
+        self.assertEqual({c.side for c in board.components}, {Side.TOP, Side.BOTTOM})
+        self.assertEqual(len([s for s in board.symptoms if s.is_code]), 3)
+        self.assertGreaterEqual(sum(p.at.startswith("@") for p in board.points), 10)
+
+    def near(self, chip: str, reach: float = 8.0) -> list[str]:
+        board = duo_board()
+        middle = board.component_by_designator[chip]
+        return [c.designator for c in board.components if c.kind is ComponentKind.CAPACITOR and c.side is middle.side
+                and abs(c.x_mm - middle.x_mm) < reach and abs(c.y_mm - middle.y_mm) < reach]
+
+    def test_capacitors_stand_where_the_story_needs_them(self) -> None:
+        board = duo_board()
+        self.assertGreaterEqual(len(self.near("U1")), 8)
+        self.assertGreaterEqual(len(self.near("U2")), 8)
+        self.assertGreaterEqual(len(self.near("U3")), 5)
+        self.assertIn("C17", self.near("U1"))
+        self.assertEqual(board.net_of("C17.1"), "V3V3_AV")
+        self.assertNotEqual(board.component_by_designator["U3"].side, board.component_by_designator["U1"].side)
+        self.assertFalse(any(t.net == "V3V3_AV" for t in board.component_by_designator["U1"].terminals))
+
+    def test_four_filters_in_a_bank_and_the_fifth_on_the_other_side(self) -> None:
+        filters = [c for c in duo_board().components if c.kind is ComponentKind.FILTER]
+        switch = duo_board().component_by_designator["U3"]
+        self.assertEqual(len([c for c in filters if c.side is switch.side]), 4)
+        self.assertEqual([c.designator for c in filters if c.side is not switch.side], ["FL5"])
+
+    def test_every_part_lies_within_the_outline_and_none_covers_another_chip(self) -> None:
+        for name in library().ids():
+            board = library().board(name)
+            xs, ys = zip(*board.outline_mm, strict=True)
+            for part in board.components:
+                self.assertTrue(min(xs) <= part.x_mm <= max(xs) and min(ys) <= part.y_mm <= max(ys), part.designator)
+            for i, one in enumerate(board.components):
+                for two in board.components[i + 1:]:
+                    apart = one.side is not two.side or abs(one.x_mm - two.x_mm) * 2 >= min(
+                        one.width_mm, two.width_mm) or abs(one.y_mm - two.y_mm) * 2 >= min(
+                        one.height_mm, two.height_mm)
+                    self.assertTrue(apart, (name, one.designator, two.designator))
+
+    def test_usb_contacts_are_where_the_standard_puts_them(self) -> None:
+        by_name = {c.name: c for c in duo_board().ports[0].contacts}
+        for name, signal in (("A5", "CC1"), ("B5", "CC2"), ("A6", "D+"), ("B7", "D-"), ("A8", "SBU1"),
+                             ("B8", "SBU2"), ("A2", "TX1+"), ("B11", "RX1+"), ("B10", "RX1-"), ("B2", "TX2+"),
+                             ("A11", "RX2+"), ("A10", "RX2-"), ("B9", "VBUS"), ("A12", "GND")):
+            self.assertEqual(by_name[name].signal, signal)
+        self.assertEqual(sorted(c.number for c in by_name.values()), list(range(1, 25)))
+
+    def test_known_good_is_what_the_generator_makes_from_its_seed(self) -> None:
+        for name, serials, seed in ((DUO, None, None), ("bramlet-orb-a", ("SLS-0811", "SLS-0812"), 811)):
+            board = library().board(name)
+            made = known_good_of_loaners(board) if serials is None else known_good_of_loaners(board, serials, seed)
+            self.assertEqual(known_good_csv(made), (PACKS / name / "known_good.csv").read_text())
+
+    def test_six_loaners_and_two_meters(self) -> None:
+        known = library().pack(DUO).known_good
+        self.assertEqual(len({r.board_serial for r in known}), 6)
+        self.assertEqual({r.meter for r in known}, {"M1", "M2"})
+        self.assertEqual({r.point for r in known}, {p.id for p in duo_board().points})
+
+    def test_published_schema_is_the_one_in_use(self) -> None:
+        published = Path(__file__).parent.parent / "docs" / "pack.schema.json"
+        self.assertEqual(json.loads(published.read_text()), json.loads(json.dumps(pack_schema())))
+
+    def test_core_rail_reads_a_few_tens_of_ohms(self) -> None:
+        core = [r.value for r in library().pack(DUO).known_good if r.point == "C40.1" and r.meter == "M1"]
+        self.assertTrue(all(0.02 < value < 0.06 for value in core))
+
+
+class BrokenPackTest(unittest.TestCase):
+    """Each break is told with its file, its place and what was expected."""
+
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.place = Path(folder.name) / "pack"
+        shutil.copytree(PACKS / "bramlet-orb-a", self.place)
+
+    def change(self, file: str, edit: Any) -> None:
+        data = json.loads((self.place / file).read_text())
+        edit(data)
+        (self.place / file).write_text(json.dumps(data))
+
+    def problems(self) -> str:
+        with self.assertRaises(PackError) as told:
+            load_pack(self.place)
+        return "\n".join(str(p) for p in told.exception.problems)
+
+    def test_unknown_net(self) -> None:
+        self.change("components.json", lambda d: d["components"][2]["terminals"][0].update(net="NOPE"))
+        self.assertIn("components.json, components · F1.1: net 'NOPE' is not listed; expected a net", self.problems())
+
+    def test_value_out_of_range_and_nan(self) -> None:
+        self.change("components.json", lambda d: d["components"][2].update(width_mm=-3))
+        self.assertIn("width_mm is -3; expected 0.1 to 200", self.problems())
+        self.change("components.json", lambda d: d["components"][2].update(width_mm=float("nan")))
+        self.assertIn("width_mm", self.problems())
+
+    def test_unknown_field_unknown_word_missing_field(self) -> None:
+        self.change("pack.json", lambda d: d["functions"][0].update(colour="red"))
+        self.change("components.json", lambda d: d["components"][3].update(kind="wizard"))
+        self.change("components.json", lambda d: d["components"][4].pop("side"))
+        told = self.problems()
+        self.assertIn("colour", told)
+        self.assertIn("D1", told)
+        self.assertIn("components · U1 · side", told)
+
+    def test_point_off_the_board_and_bad_number_with_line(self) -> None:
+        file = self.place / "points.csv"
+        lines = file.read_text().splitlines()
+        lines[3] = lines[3].replace("J1.A5,J1.A5", "J1.A5,J9.A5")
+        file.write_text("\n".join(lines) + "\n")
+        self.assertIn("points.csv, points · J1.A5: 'J9.A5' is not on the board", self.problems())
+        lines[2] = lines[2].replace(",top,", ",top,x", 1)
+        file.write_text("\n".join(lines) + "\n")
+        self.assertIn("points.csv, points · line 3", self.problems())
+
+    def test_row_with_missing_cells(self) -> None:
+        (self.place / "nets.csv").write_text("name,role,nominal_volts,words\nGND,ground\n")
+        self.assertIn("nets.csv, line 2: has the wrong number of cells", self.problems())
+
+    def test_broken_json_names_line_and_column(self) -> None:
+        (self.place / "pack.json").write_text('{\n "format": }')
+        self.assertIn("pack.json, line 2, column 12", self.problems())
+
+    def test_cycle_of_functions(self) -> None:
+        self.change("pack.json", lambda d: d["functions"][0].update(functions=["charge_common"]))
+        self.assertIn("needs itself", self.problems())
+
+    def test_chances_that_do_not_add_up(self) -> None:
+        self.change("pack.json", lambda d: d["draw_outcomes"][0].update(states={"none": 0.5}))
+        self.assertIn("expected 1", self.problems())
+
+    def test_duplicates(self) -> None:
+        self.change("components.json", lambda d: d["components"].append(d["components"][2]))
+        self.assertIn("F1: appears 2 times", self.problems())
+
+    def test_wrong_format_schema_and_missing_file(self) -> None:
+        self.change("pack.json", lambda d: d.update(schema=9))
+        self.assertIn("schema", self.problems())
+        (self.place / "pack.json").unlink()
+        self.assertIn("is missing", self.problems())
+
+    def test_readings_that_do_not_fit_are_left_out_with_the_reason(self) -> None:
+        with (self.place / "known_good.csv").open("a") as file:
+            file.write("S,J9.X,diode_red_ground,M1,21,0.5,\nS,J1.A5,diode_red_ground,M1,21,many,\n"
+                       "S,J1.A5,resistance,M1,21,3,\n")
+        left = load_pack(self.place).left_out
+        self.assertEqual(len(left), 3)
+        self.assertIn("point 'J9.X' is not on this board", left[0])
+        self.assertIn("resistance can't be taken at J1.A5", left[2])
+
+    def test_sparse_pack_needs_almost_nothing(self) -> None:
+        for file in ("components.json", "nets.csv", "points.csv", "known_good.csv"):
+            (self.place / file).unlink()
+        keep = ("format", "schema", "pack_id", "model", "short_name", "name", "revision", "outline_mm")
+        data = json.loads((self.place / "pack.json").read_text())
+        (self.place / "pack.json").write_text(json.dumps({k: data[k] for k in keep}))
+        self.assertEqual(load_pack(self.place).board.points, ())
+
+
+class ZipTest(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.file = Path(folder.name) / "pack.zip"
+
+    def test_zip_is_read_like_the_folder(self) -> None:
+        with zipfile.ZipFile(self.file, "w") as archive:
+            for file in (PACKS / "bramlet-orb-a").iterdir():
+                archive.write(file, f"orb/{file.name}")
+        self.assertEqual(load_pack(self.file).board, library().board("bramlet-orb-a"))
+
+    def test_escaping_paths_bombs_and_rubbish_are_refused(self) -> None:
+        with zipfile.ZipFile(self.file, "w") as archive:
+            archive.writestr("../pack.json", "{}")
+        with self.assertRaises(ImportRefusedError):
+            load_pack(self.file)
+        with zipfile.ZipFile(self.file, "w", zipfile.ZIP_DEFLATED) as archive:
+            archive.writestr("pack.json", b"0" * 40_000_000)
+        with self.assertRaises(ImportRefusedError):
+            load_pack(self.file)
+        self.file.write_bytes(b"PK nothing")
+        with self.assertRaises(ImportRefusedError):
+            load_pack(self.file)
+        with self.assertRaises(ImportRefusedError):
+            load_pack(self.file.with_name("nowhere"))
+
+
+class FaultListTest(unittest.TestCase):
+    def test_no_chip_is_shorted_at_a_pin_that_has_no_junction(self) -> None:
+        from dextrum.core.board import enumerate_faults
+
+        board = duo_board()
+        for fault in enumerate_faults(board):
+            self.assertAlmostEqual(sum(share for _, share in fault.variants), 1.0, places=9)
+            if fault.kind is FaultKind.HARD_SHORT and board.component_by_designator[fault.part].kind is ComponentKind.IC:
+                terminal = board.component_by_designator[fault.part].terminal(fault.terminals[0])
+                self.assertTrue(terminal.junction_volts is not None or terminal.ohms_to_ground is not None)
