@@ -84,7 +84,7 @@ class SentenceTest(unittest.TestCase):
         self.assertEqual(self.sentence(B5=0.001, A10=math.inf), "A10 RX2- is open and B5 CC2 sits on ground.")
         self.assertEqual(self.sentence(A10=math.inf, A11=math.inf), "A10 RX2- and A11 RX2+ are open.")
         self.assertEqual(self.sentence(A1=0.0), "So far all read as a good board.")
-        self.assertEqual(self.sentence(**{"A2": 0.455})[:6], "So far")
+        self.assertEqual(self.sentence(A2=0.455)[:6], "So far")
 
     def test_nothing_known_is_said(self) -> None:
         board = library().board(SLIVER)
@@ -138,8 +138,9 @@ class SheetTest(unittest.TestCase):
         return sheet_html(made)
 
     def test_it_tells_found_done_cause_tested_and_what_to_stop_using(self) -> None:
-        html = self.sheet(Intake("does not charge"), Look(("dirt",)), readings(B5=0.001), Rework("replace", "U1", "lot 3"),
-                          readings(B5=0.586), Cause("supply", "Stop using that supply."), Proof("boot", True),
+        html = self.sheet(Intake("does not charge"), Look(("dirt",)), readings(B5=0.001),
+                          Rework("replace", "U1", "lot 3"), readings(B5=0.586),
+                          Cause("supply", "Stop using that supply."), Proof("boot", True),
                           Outcome("repaired", "All good."))
         for words in ("does not charge", "dirt", "On ground: B5 CC2", "Replaced: U1, PD controller (lot 3)",
                       "The supply it was used with.", "Stop using that supply.", "0.001 V", "0.586 V", "✓",

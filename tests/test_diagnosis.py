@@ -16,7 +16,6 @@ from dextrum.core.diagnosis.functions import joined_nets, state_chances, symptom
 from dextrum.core.diagnosis.likelihood import expected_at, reading_log_likelihood
 from dextrum.core.trail import (
     Cell,
-    Entry,
     Intake,
     JobOpened,
     Look,
@@ -186,7 +185,7 @@ class FunctionTest(unittest.TestCase):
 
     def test_one_open_cc_stops_one_orientation_only(self) -> None:
         model = duo_advice().model
-        index = [i for i, f in enumerate(model.hypotheses.faults) if f.id == "J1:open_contact:B5"][0]
+        index = next(i for i, f in enumerate(model.hypotheses.faults) if f.id == "J1:open_contact:B5")
         row = int(np.flatnonzero(model.hypotheses.fault_of_row == index)[0])
         none = [s.id for s in model.board.draw_states].index("none")
         self.assertLess(state_chances(model.board, model.broken, "a")[row, none], 0.1)

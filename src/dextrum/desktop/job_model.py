@@ -158,6 +158,8 @@ class JobModel(QObject):
             return assess(library.advice_model(pack_id, meter), trail)
 
         def finished(future: Future[Assessment | Exception]) -> None:
+            if future.cancelled():
+                return
             error = future.exception()
             self._done.emit(generation, future.result() if error is None else error)
 

@@ -23,9 +23,10 @@ def write_pdf(html: str, path: Path, title: str) -> None:
     document = QTextDocument()
     font = QFont(FAMILY)
     font.setPointSizeF(10.5)
-    # Contextual alternates come out of a PDF as unknown letters when the text is copied.
+    # Substituted glyphs (contextual alternates, tabular figures) come out of a PDF as unknown letters when the
+    # text is copied, so the paper does without both.
     font.setFeature(QFont.Tag("calt"), 0)
-    font.setFeature(QFont.Tag("tnum"), 1)
+    font.setFeature(QFont.Tag("tnum"), 0)
     document.setDefaultFont(font)
     document.documentLayout().setPaintDevice(writer)
     document.setPageSize(QSizeF(writer.width(), writer.height()))

@@ -37,15 +37,17 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
     """Write the pictures; returns the exit status."""
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     os.environ["TZ"] = "UTC"
-    from PySide6.QtWidgets import QApplication
-
+    # Qt last: see desktop.start.
     from dextrum.app.demo import TECHNICIAN, build_demo
     from dextrum.app.library import PackLibrary
     from dextrum.app.session import BenchSession
+    from dextrum.store.jobs import JobStore
+
+    from PySide6.QtWidgets import QApplication  # isort: skip
+
     from dextrum.desktop import theme
     from dextrum.desktop.theme import look
     from dextrum.desktop.window import MainWindow
-    from dextrum.store.jobs import JobStore
 
     folder.mkdir(parents=True, exist_ok=True)
     application = QApplication.instance() or QApplication(["dextrum"])

@@ -5,8 +5,15 @@ from __future__ import annotations
 import os
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from dextrum.errors import StoreError
+
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QApplication
+
+    from dextrum.desktop.window import MainWindow
+    from dextrum.store.jobs import JobStore
 
 NO_DISPLAY = """There is no display here, so no window can be shown.
   with a screen elsewhere: start it from the desktop session
@@ -26,9 +33,22 @@ def run_window(demo: bool, data: Path | None = None, offscreen: bool = False, fr
     elif not has_display():
         print(NO_DISPLAY, file=sys.stderr)
         return 2
-    from dextrum.app.demo import BENCH, TECHNICIAN, ensure_demo
+    application, window, store = prepare_window(demo, data, fresh)
+    window.show()
+    status = application.exec()
+    store.close()
+    return int(status)
+
+
+def prepare_window(demo: bool, data: Path | None = None,
+                   fresh: bool = False) -> tuple[QApplication, MainWindow, JobStore]:
+    """The window on its data, not yet shown. Raises StoreError when the data can't be used."""
+    # All that is not Qt comes first: PySide6 hooks every later import and reads its source, which costs a third of
+    # the start and breaks Pydantic's own lazy imports.
     from dextrum.app.library import PackLibrary
     from dextrum.app.places import user_folder
+    from dextrum.app.session import BenchSession
+    from dextrum.store.jobs import JobStore
 
     folder = data if data is not None else user_folder(demo)
     library = PackLibrary([folder / "packs"])
@@ -38,31 +58,24 @@ def run_window(demo: bool, data: Path | None = None, offscreen: bool = False, fr
         raise StoreError(f"{folder.name} can't be made ({problem.strerror}).", "", "Name another with --data.") \
             from problem
     place = folder / "jobs.sqlite"
-    if demo:
-        if fresh or not place.exists():
-            print("Making the demo bench (a few seconds) …", flush=True)
+    if demo and (fresh or not place.exists()):
+        from dextrum.app.demo import ensure_demo
+
+        print("Making the demo bench (a few seconds) …", flush=True)
         place = ensure_demo(folder, library, fresh)
 
     from PySide6.QtWidgets import QApplication
 
-    from dextrum.app.session import BenchSession
     from dextrum.desktop import theme
     from dextrum.desktop.theme import look
     from dextrum.desktop.window import MainWindow
-    from dextrum.store.jobs import JobStore
 
+    store = JobStore(place)
     application = QApplication(sys.argv[:1])
     application.setApplicationName("Dextrum")
     theme.load_fonts()
-    store = JobStore(place)
-    if demo and not store.setting("bench"):
-        store.set_setting("bench", BENCH)
     look.theme = theme.DARK if store.setting("theme") == "dark" else theme.LIGHT
     scale = store.setting("scale", "100")
     look.scale = int(scale) if scale.isdigit() and 80 <= int(scale) <= 200 else 100
-    session = BenchSession(store, library, store.setting("who", TECHNICIAN if demo else "bench"))
-    window = MainWindow(session)
-    window.show()
-    status = application.exec()
-    store.close()
-    return int(status)
+    window = MainWindow(BenchSession(store, library, store.setting("who", "bench")))
+    return application, window, store

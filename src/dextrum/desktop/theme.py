@@ -39,10 +39,10 @@ class Theme:
     edge: str
 
 
-LIGHT = Theme("light", "#F3F0E9", "#FBFAF6", "#E9E4D8", "#16232E", "#44515C", "#D8D2C4", "#CFD9D6", "#0E5A8A",
-              "#8F3609", "#FFF3D6", "#16232E", "#FBFAF6", "#C3CBD2", "#F2C79B", "#E2DCCF", "#8A8474")
+LIGHT = Theme("light", "#F3F0E9", "#FBFAF6", "#E9E4D8", "#16232E", "#44515C", "#D8D2C4", "#CFD9D6", "#0B4C75",
+              "#883306", "#FFF3D6", "#16232E", "#FBFAF6", "#C3CBD2", "#F2C79B", "#E2DCCF", "#8A8474")
 DARK = Theme("dark", "#141B21", "#1A232B", "#10161B", "#F1EDE3", "#B4BEC6", "#34414C", "#2F4247", "#7CC4F2",
-             "#F5A56B", "#33301F", "#EFE9DA", "#16232E", "#44515C", "#8F3609", "#2A353F", "#6C7A86")
+             "#F5A56B", "#312E1D", "#EFE9DA", "#16232E", "#44515C", "#8F3609", "#2A353F", "#6C7A86")
 
 
 class Look:

@@ -109,7 +109,8 @@ class PortView(JobView):
 
     def _moved(self) -> None:
         self._show_key()
-        above = self.parentWidget().parentWidget() if self.parentWidget() else None
+        viewport = self.parentWidget()
+        above = viewport.parentWidget() if viewport is not None else None
         if isinstance(above, QScrollArea):
             above.ensureWidgetVisible(self.ladder.field)
 

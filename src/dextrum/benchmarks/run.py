@@ -1,0 +1,240 @@
+"""`./dextrum bench`: name → {value, unit, floor, ratio, budget, ok}, each measured in this run.
+
+Windows are measured offscreen. The start is measured against a process that imports PySide6 and pyqtgraph and shows
+an empty window with one plot, in the same run and alternating with it.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from dataclasses import asdict, dataclass
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+FLOOR_START = """
+import sys, time
+from PySide6.QtWidgets import QApplication, QMainWindow
+import pyqtgraph
+app = QApplication(sys.argv)
+window = QMainWindow()
+window.setCentralWidget(pyqtgraph.PlotWidget())
+window.resize(1280, 800)
+window.show()
+app.processEvents()
+app.processEvents()
+print("usable", flush=True)
+"""
+OWN_START = """
+import sys
+from pathlib import Path
+from dextrum.desktop.start import prepare_window
+application, window, store = prepare_window(demo=True, data=Path(sys.argv[1]))
+window.show()
+application.processEvents()
+application.processEvents()
+print("usable", flush=True)
+while not window.model.fresh:
+    application.processEvents()
+status = Path("/proc/self/status").read_text()
+print("kilobytes", next(line.split()[1] for line in status.splitlines() if line.startswith("VmRSS")), flush=True)
+import os
+os._exit(0)
+"""
+
+
+@dataclass(frozen=True)
+class Measure:
+    """value in `unit`; floor: what it is compared with; ratio: value over floor; budget and ok: the verdict."""
+
+    value: float
+    unit: str
+    floor: float | None
+    ratio: float | None
+    budget: float
+    ok: bool
+
+
+def _within(value: float, unit: str, budget: float) -> Measure:
+    return Measure(round(value, 3), unit, None, None, budget, value <= budget)
+
+
+def _run(code: str, *arguments: str) -> tuple[float, str]:
+    """Seconds until the process says it is usable, and all it said."""
+    environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+    begun = time.perf_counter()
+    process = subprocess.Popen([sys.executable, "-c", code, *arguments], stdout=subprocess.PIPE, text=True,
+                               stderr=subprocess.DEVNULL, env=environment)
+    assert process.stdout is not None
+    lines = []
+    usable = float("nan")
+    for line in process.stdout:
+        lines.append(line)
+        if line.startswith("usable"):
+            usable = time.perf_counter() - begun
+    process.wait()
+    return usable, "".join(lines)
+
+
+def start_and_memory() -> dict[str, Measure]:
+    """Start to usable window with demo data, and resident memory once the first advice is shown."""
+    from dextrum.app.demo import ensure_demo
+    from dextrum.app.library import PackLibrary
+
+    with tempfile.TemporaryDirectory() as place:
+        ensure_demo(Path(place), PackLibrary())
+        floors, owns, memory = [], [], 0.0
+        for i in range(6):
+            floor, _ = _run(FLOOR_START)
+            own, said = _run(OWN_START, place)
+            if i:  # the first of each warms the disk cache
+                floors.append(floor)
+                owns.append(own)
+            memory = max(memory, float(said.split("kilobytes")[1]) / 1024)
+    floor, own = statistics.median(floors), statistics.median(owns)
+    return {"start_to_usable_window": Measure(round(own, 3), "s", round(floor, 3), round(own / floor, 3), 1.5,
+                                              own / floor <= 1.5),
+            "memory_of_demo": _within(memory, "MB", 300.0)}
+
+
+def reading_to_verdict() -> dict[str, Measure]:
+    """Enter on a typed value until the verdict is painted; commit to disk included."""
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    # Qt last: see desktop.start.
+    from dextrum.app.library import PackLibrary
+    from dextrum.app.session import BenchSession
+    from dextrum.core.trail import Cell, JobOpened, Look
+    from dextrum.store.entries import new_entry
+    from dextrum.store.jobs import JobStore
+
+    from PySide6.QtCore import Qt  # isort: skip
+    from PySide6.QtTest import QTest  # isort: skip
+    from PySide6.QtWidgets import QApplication  # isort: skip
+
+    from dextrum.desktop import theme
+    from dextrum.desktop.views.port import PortView
+    from dextrum.desktop.window import MainWindow
+
+    application = QApplication.instance() or QApplication(["bench"])
+    theme.load_fonts()
+    with tempfile.TemporaryDirectory() as place:
+        store = JobStore(Path(place) / "jobs.sqlite")
+        store.add_trail([new_entry(p, "bench") for p in (
+            JobOpened("B-1", "Tarnwick Duo", "tarnwick-duo-c"), Look(("clean",)), Cell("unplugged"))])
+        window = MainWindow(BenchSession(store, PackLibrary()))
+        window.show()
+        while not window.model.fresh:
+            application.processEvents()
+        window.show_view("port")
+        application.processEvents()
+        view = window.views["port"]
+        assert isinstance(view, PortView)
+        taken = []
+        for i in range(60):
+            point = view.ladder.current_point()
+            view.ladder.field.setText("0.455")
+            begun = time.perf_counter()
+            QTest.keyClick(view.ladder.field, Qt.Key.Key_Return)
+            window.repaint()
+            taken.append(time.perf_counter() - begun)
+            assert point in window.model.judged
+            while not window.model.fresh:
+                application.processEvents()
+            if i % 24 == 23:
+                view.ladder.go_to("J1.A1")
+        window.close()
+        store.close()
+    return {"reading_to_verdict_painted_p95": _within(_p95(taken) * 1000, "ms", 16.0)}
+
+
+def _p95(values: list[float]) -> float:
+    return sorted(values)[max(0, int(len(values) * 0.95) - 1)]
+
+
+def weighing() -> dict[str, Measure]:
+    """Posterior, reasons and ranked advice on the Duo pack, on whole jobs at every step of their trail."""
+    from dextrum.app.assess import assess
+    from dextrum.app.demo import STORIES
+    from dextrum.app.library import PackLibrary
+    from dextrum.app.simulated_technician import SimulatedTechnician, with_fault
+    from dextrum.core.trail import Intake
+    from dextrum.instruments.simulated_board import METER_M1
+
+    advice = PackLibrary().advice_model("tarnwick-duo-c", "M1")
+    taken = []
+    for story in STORIES:
+        if story.pack_id != "tarnwick-duo-c":
+            continue
+        technician = SimulatedTechnician(advice, with_fault(advice, story.fault, story.seed), METER_M1, "bench",
+                                         datetime(2026, 3, 12, tzinfo=UTC))
+        technician.open("B-1", Intake(story.complaint, story.present))
+        technician.work(most_steps=30)
+        for length in range(2, len(technician.trail) + 1, 2):
+            trail = tuple(technician.trail[:length])
+            begun = time.perf_counter()
+            assess(advice, trail)
+            taken.append(time.perf_counter() - begun)
+    return {"posterior_and_advice_p95": _within(_p95(taken) * 1000, "ms", 50.0)}
+
+
+def many_jobs() -> dict[str, Measure]:
+    """Opening and searching one job out of ten thousand."""
+    from dextrum.core.trail import Intake, JobOpened
+    from dextrum.store.entries import new_entry
+    from dextrum.store.jobs import JobStore
+    from dextrum.store.schema import entries, jobs
+
+    with tempfile.TemporaryDirectory() as place:
+        store = JobStore(Path(place) / "jobs.sqlite")
+        start = datetime(2026, 1, 1, tzinfo=UTC)
+        first = store.add_trail([new_entry(JobOpened("SLS-5000", "Tarnwick Duo", "tarnwick-duo-c"), "b", start),
+                                 new_entry(Intake("rain and salt"), "b", start)])
+        rows = [{"id": f"job{i}", "serial": f"SLS-{i:05d}", "model": "Tarnwick Duo", "pack_id": "tarnwick-duo-c",
+                 "opened_at": (start + timedelta(minutes=i)).isoformat(), "stage": "port", "waits_for": "", "due": "",
+                 "outcome": "repaired" if i % 3 else "", "changed_at": start.isoformat(),
+                 "search_text": f"sls-{i:05d} tarnwick duo does not charge u{i % 9}"} for i in range(10_000)]
+        payload = '{"kind": "look", "findings": ["clean"], "contacts": [], "note": ""}'
+        trail = [{"id": f"e{i}-{k}", "job_id": f"job{i}", "position": k, "at": start.isoformat(), "who": "b",
+                  "kind": "look", "version": 1, "payload": payload} for i in range(10_000) for k in range(10)]
+        with store.engine.execution_options(writes=True).begin() as db:
+            db.execute(jobs.insert(), rows)
+            db.execute(entries.insert(), trail)
+        taken: dict[str, list[float]] = {"open": [], "search": [], "shelf": []}
+        actions: dict[str, Callable[[], object]] = {
+            "open": lambda: store.trail(first), "search": lambda: store.shelf("rain salt", None),
+            "shelf": lambda: store.shelf()}
+        for name, action in actions.items():
+            for _ in range(15):
+                begun = time.perf_counter()
+                action()
+                taken[name].append(time.perf_counter() - begun)
+        store.close()
+    return {f"{name}_of_10000_jobs_p95": _within(_p95(values) * 1000, "ms", 100.0)
+            for name, values in taken.items()}
+
+
+BENCHMARKS: dict[str, Callable[[], dict[str, Measure]]] = {
+    "start": start_and_memory, "reading": reading_to_verdict, "weighing": weighing, "jobs": many_jobs,
+}
+
+
+def main(as_json: bool, only: str = "") -> int:
+    """Run all (or one) and print; 1 when a budget is missed."""
+    found: dict[str, Measure] = {}
+    for name, measure in BENCHMARKS.items():
+        if not only or only == name:
+            found.update(measure())
+    if as_json:
+        print(json.dumps({name: asdict(m) for name, m in found.items()}, indent=1))
+    else:
+        for name, m in found.items():
+            against = f", {m.ratio:.2f} times {m.floor} {m.unit} (at most {m.budget})" if m.ratio is not None \
+                else f" (at most {m.budget} {m.unit})"
+            print(f"{'ok  ' if m.ok else 'MISS'} {name}: {m.value} {m.unit}{against}")
+    return 0 if found and all(m.ok for m in found.values()) else 1

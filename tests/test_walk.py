@@ -1,0 +1,232 @@
+"""The whole walk through the real window, by keyboard alone, on a board with a hidden fault."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+from pypdf import PdfReader
+from PySide6.QtWidgets import QComboBox
+
+from dextrum.core.board import Board
+from dextrum.core.reference import Verdict
+from dextrum.core.trail import Readings, Rework, standing
+from dextrum.desktop.views.port import PortView
+from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
+from dextrum.store.jobs import JobStore
+from tests.support import DUO, duo_advice, duo_board, fault_named
+from tests.window_support import ALT, CTRL, SHIFT, Key, WindowCase
+
+
+class WalkCase(WindowCase):
+    """What a technician does at each step, as keys."""
+
+    unit: SimulatedBoard
+    board: Board
+
+    def hide(self, fault: str, seed: int) -> None:
+        self.board = duo_board()
+        found = fault_named(duo_advice().model.hypotheses.faults, fault)
+        self.unit = SimulatedBoard(self.board, [(found, found.variants[0][0])], np.random.default_rng(seed))
+
+    def new_job(self, serial: str) -> None:
+        self.key(Key.Key_N, CTRL)
+        self.type(serial)
+        self.key(Key.Key_Tab)
+        box = self.focus()
+        assert isinstance(box, QComboBox)
+        for _ in range(box.count()):
+            if box.currentData() == DUO:
+                break
+            self.key(Key.Key_Down)
+        self.assertEqual(box.currentData(), DUO)
+        self.key(Key.Key_Return)
+        self.assertEqual(self.window.model.facts.serial, serial)
+
+    def intake(self, complaint: str, symptoms: tuple[str, ...]) -> None:
+        self.key(Key.Key_1, ALT)
+        self.type(complaint)
+        for symptom in symptoms:
+            self.tab_to(self.board.symptom_by_id[symptom].words)
+            self.key(Key.Key_Space)
+        self.tab_to("Record the intake")
+        self.key(Key.Key_Space)
+        intake = self.window.model.facts.intake
+        assert intake is not None
+        self.assertEqual((intake.complaint, set(intake.present)), (complaint, set(symptoms)))
+
+    def look(self) -> None:
+        self.key(Key.Key_2, ALT)
+        self.tab_to("clean")
+        self.key(Key.Key_Space)
+        self.tab_to("Record the look")
+        self.key(Key.Key_Space)
+        self.assertIsNotNone(self.window.model.facts.look)
+
+    def supply(self, orientation: str) -> None:
+        self.key(Key.Key_2, ALT)
+        volts, amps, pattern = self.unit.supply(orientation)
+        shown = self.window.views["supply"].orientation.isChecked()  # type: ignore[attr-defined]
+        if shown != (orientation == "b"):
+            self.tab_to("Orientation: A side up, pressed B side up")
+            self.key(Key.Key_Space)
+        if pattern == "blinking":
+            self.tab_to("blinks on and off")
+            self.key(Key.Key_Space)
+        self.tab_to("Volts")
+        self.type(f"{volts:.2f}")
+        self.key(Key.Key_Return)
+        self.type(f"{amps:.2f}")
+        self.key(Key.Key_Return)
+        taken = (self.window.model.facts.supplies or {}).get((self.window.model.facts.epoch, orientation))
+        self.assertIsNotNone(taken)
+
+    def type_value(self, point: str) -> None:
+        """Type what the board reads at a point, as a technician would."""
+        method = self.board.point_by_id[point].default_method
+        value = self.unit.read(point, method, METER_M1)
+        if value == float("inf"):
+            self.type("o")
+        else:
+            self.type(f"{value:.3f}" if method.is_diode else f"{value:g}")
+            self.key(Key.Key_Return)
+
+    def scan(self) -> None:
+        self.key(Key.Key_3, ALT)
+        view = self.window.views["port"]
+        assert isinstance(view, PortView)
+        for _ in range(24):
+            self.type_value(view.ladder.current_point())
+
+    def asked(self) -> None:
+        """Go where the next step is and type what it asks for."""
+        assessment = self.window.model.assessment
+        assert assessment is not None
+        action = assessment.advice.next
+        facts = self.window.model.facts
+        self.key(Key.Key_Return, CTRL)
+        for point in action.points:
+            for name in ("port", "board"):
+                self.window.views[name].go_to(point)  # type: ignore[attr-defined]
+            self.type_value(point)
+        self.assertGreaterEqual(self.window.model.facts.epoch, facts.epoch)
+
+    def repair(self) -> str:
+        assessment = self.window.model.assessment
+        assert assessment is not None
+        action = assessment.advice.next
+        self.key(Key.Key_Return, CTRL)
+        self.type("stock")
+        for words in ("small parts near the heat counted against the list", "no bridges", "flux off"):
+            self.tab_to(words)
+            self.key(Key.Key_Space)
+        self.tab_to("Record the rework")
+        self.key(Key.Key_Space)
+        self.unit.mend(action.target, action.part_action)
+        done = self.window.model.facts.reworks[-1][1]
+        self.assertEqual((done.part, done.action, done.audit), (action.target, action.part_action,
+                                                                ("counted", "bridges", "flux")))
+        return action.target
+
+    def name_the_cause(self) -> None:
+        self.key(Key.Key_Return, CTRL)
+        self.type(" the dock")
+        self.key(Key.Key_Return)
+        self.assertEqual(self.window.model.facts.cause.what if self.window.model.facts.cause else "", "dock")
+
+    def prove(self) -> None:
+        self.key(Key.Key_Return, CTRL)
+        for check in self.board.checks:
+            self.key(Key.Key_P if self.unit.functions_work(check.functions) else Key.Key_F)
+
+    def follow(self, most: int = 25) -> list[str]:
+        """Do what the card says until the hand-over; returns the parts that were changed."""
+        parts: list[str] = []
+        for _ in range(most):
+            self.settled()
+            assessment = self.window.model.assessment
+            assert assessment is not None
+            action = assessment.advice.next
+            if action.kind in ("hand_over", "give_up"):
+                return parts
+            if action.kind == "supply":
+                self.supply(action.target)
+            elif action.kind == "repair":
+                parts.append(self.repair())
+            elif action.kind == "cause":
+                self.name_the_cause()
+            elif action.kind in ("prove", "try"):
+                self.prove()
+            else:
+                self.asked()
+        raise AssertionError("the job does not come to an end")
+
+    def hand_over(self, name: str) -> tuple[Path, Path]:
+        self.key(Key.Key_Return, CTRL)
+        self.tab_to("Sentence for the owner")
+        self.type("Works again.")
+        self.key(Key.Key_Return)
+        self.assertEqual(self.window.model.facts.outcome.result if self.window.model.facts.outcome else "", "repaired")
+        pdf, html = self.folder / f"{name}.pdf", self.folder / f"{name}.html"
+        for file, key, modifiers in ((pdf, Key.Key_P, CTRL), (html, Key.Key_H, CTRL | SHIFT)):
+            self.key(key, modifiers)
+            self.type(str(file))
+            self.key(Key.Key_Return)
+            self.assertTrue(file.exists(), file.name)
+        return pdf, html
+
+
+class OpenFilterTest(WalkCase):
+    """A common-mode filter far from the bank has one line open: no picture in the dock."""
+
+    def test_from_the_shelf_to_the_sheet(self) -> None:
+        self.hide("FL5:open_winding:3:4", 5)
+        self.new_job("SLS-0700")
+        self.intake("no picture, one way up", ("no_dock",))
+        self.look()
+        self.supply("a")
+        self.supply("b")
+        self.key(Key.Key_U, CTRL)
+        self.scan()
+        view = self.window.views["port"]
+        self.assertEqual(view.sentence.text(), "A10 RX2- is open. All else reads as a good board.")
+        off = [p for p, r in self.window.model.judged.items() if r.judgement.verdict.is_off]
+        self.assertEqual(off, ["J1.A10"])
+        parts = self.follow()
+        self.assertEqual(parts, ["FL5"])
+        self.assertEqual(self.unit.faults, [])
+        pdf, html = self.hand_over("sheet")
+        text = " ".join(" ".join(page.extract_text() for page in PdfReader(pdf).pages).split())
+        for words in ("SLS-0700", "no picture, one way up", "Open: A10 RX2-", "Replaced: FL5",
+                      "The dock it was used with", "Works again.", "A10 RX2-"):
+            self.assertIn(words, text)
+            self.assertIn(words, html.read_text())
+        # Before and after stand side by side in the trail, and all of it is in the file.
+        trail = JobStore(self.path).trail(self.window.model.job_id)
+        self.assertTrue(any(isinstance(e.payload, Rework) for e in trail))
+        self.assertGreater(sum(isinstance(e.payload, Readings) for e in standing(trail)), 26)
+        self.assertEqual(self.window.model.judged["J1.A10"].judgement.verdict, Verdict.WITHIN)
+        before = self.window.model.judged["J1.A10"].before
+        self.assertEqual(before.value if before else 0, float("inf"))
+
+
+class ShortedChipTest(WalkCase):
+    """CC2 sits on ground inside the PD controller: does not charge one way up."""
+
+    def test_from_the_shelf_to_the_sheet(self) -> None:
+        self.hide("U1:hard_short:CC2", 6)
+        self.new_job("SLS-0701")
+        self.intake("does not charge", ("no_charge",))
+        self.look()
+        self.supply("a")
+        self.supply("b")
+        self.key(Key.Key_U, CTRL)
+        self.scan()
+        self.assertIn("B5 CC2 sits on ground", self.window.views["port"].sentence.text())
+        self.settled()
+        self.assertIn("U1", [s.fault.part for s in self.window.reasoning.suspects.rows[:1]])
+        self.assertTrue(self.window.reasoning.reasons.text())
+        parts = self.follow()
+        self.assertIn("U1", parts)
+        self.assertEqual(self.unit.faults, [])
+        self.hand_over("chip")
