@@ -9,11 +9,13 @@ import numpy as np
 
 from dextrum.app.assess import Assessment, assess
 from dextrum.app.simulated_technician import SimulatedTechnician, with_fault
-from dextrum.core.advice import ShopRates, build_advice_model, held_gates, points_to_recheck
+from dextrum.core.advice.gates import held_gates, points_to_recheck
+from dextrum.core.advice.rates import ShopRates
+from dextrum.core.advice.recommend import build_advice_model
 from dextrum.core.advice.repairs import RepairOption, RepairOptions, expected_repair_cost
 from dextrum.core.advice.wording import percent, where_words
 from dextrum.core.board import Method
-from dextrum.core.diagnosis import build_model
+from dextrum.core.diagnosis.model import build_model
 from dextrum.core.job import job_facts
 from dextrum.core.trail import (
     Access,

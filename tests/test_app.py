@@ -12,10 +12,11 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from dextrum.__main__ import main
-from dextrum.app.assess import assess, comparisons_for, judged_readings
+from dextrum.app.assess import assess
 from dextrum.app.commands import BY_ID, COMMANDS, matching
 from dextrum.app.demo import STORIES, build_demo, ensure_demo
 from dextrum.app.handover import make_sheet, sheet_html
+from dextrum.app.judged import comparisons_for, judged_readings
 from dextrum.app.places import shipped
 from dextrum.app.reason_words import reason_words
 from dextrum.app.sentences import due_words, readings_sentence, supply_sentence

@@ -9,8 +9,8 @@ import numpy as np
 from scipy.optimize import brentq
 
 from dextrum.core.board import FaultKind, Method, enumerate_faults
-from dextrum.core.circuit import build_circuit, diode_volts, edit_for, fit_to_known_good, resistance_ohms
-from dextrum.core.circuit.edit import NOTHING, Edit
+from dextrum.core.circuit.edit import NOTHING, Edit, edit_for
+from dextrum.core.circuit.fit import fit_to_known_good
 from dextrum.core.circuit.islands import LEAST_SIEMENS
 from dextrum.core.circuit.junction import (
     IDEALITY_TIMES_THERMAL_VOLTS,
@@ -20,7 +20,8 @@ from dextrum.core.circuit.junction import (
     junction_volts,
     log_saturation_current,
 )
-from dextrum.core.circuit.network import GROUND, Circuit
+from dextrum.core.circuit.network import GROUND, Circuit, build_circuit
+from dextrum.core.circuit.solve import diode_volts, resistance_ohms
 from tests.support import duo_board, fault_named, line_board
 
 

@@ -8,12 +8,16 @@ import unittest
 import numpy as np
 
 from dextrum.app.assess import assess
-from dextrum.core.advice import build_advice_model
+from dextrum.core.advice.recommend import build_advice_model
 from dextrum.core.board import FaultKind, Method
-from dextrum.core.circuit import build_circuit, diode_volts, edit_for, resistance_ohms
-from dextrum.core.diagnosis import build_model, gather_evidence, posterior_over_rows, reasons, suspects
+from dextrum.core.circuit.edit import edit_for
+from dextrum.core.circuit.network import build_circuit
+from dextrum.core.circuit.solve import diode_volts, resistance_ohms
+from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.functions import joined_nets, state_chances, symptom_chance
 from dextrum.core.diagnosis.likelihood import expected_at, reading_log_likelihood
+from dextrum.core.diagnosis.model import build_model
+from dextrum.core.diagnosis.posterior import posterior_over_rows, reasons, suspects
 from dextrum.core.trail import (
     Cell,
     Intake,

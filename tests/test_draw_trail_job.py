@@ -6,7 +6,7 @@ import math
 import unittest
 from dataclasses import replace
 
-from dextrum.core.draw import UNKNOWN, classify_draw, log_emission, state_ids
+from dextrum.core.draw.states import UNKNOWN, classify_draw, log_emission, state_ids
 from dextrum.core.job import job_facts
 from dextrum.core.trail import (
     Access,

@@ -10,9 +10,10 @@ from scipy.special import polygamma
 from scipy.stats import t as student
 
 from dextrum.core.board import Method
-from dextrum.core.reference import KnownGoodReading, PointReference, Verdict, build_reference_table, judge, tolerance
+from dextrum.core.reference.judge import Verdict, judge, tolerance
+from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.reference.pooling import PooledSpread, inverse_trigamma, pool, shrink
-from dextrum.core.reference.table import FALLBACK_DIODE
+from dextrum.core.reference.table import FALLBACK_DIODE, PointReference, build_reference_table
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from tests.support import duo_board, line_board
 

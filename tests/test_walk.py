@@ -9,7 +9,7 @@ from pypdf import PdfReader
 from PySide6.QtWidgets import QComboBox
 
 from dextrum.core.board import Board
-from dextrum.core.reference import Verdict
+from dextrum.core.reference.judge import Verdict
 from dextrum.core.trail import Readings, Rework, standing
 from dextrum.desktop.views.port import PortView
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard

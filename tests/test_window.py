@@ -18,7 +18,7 @@ from PySide6.QtWidgets import QApplication, QLineEdit, QPushButton, QWidget
 from dextrum.app.commands import COMMANDS
 from dextrum.app.demo import build_demo, ensure_demo
 from dextrum.benchmarks.run import OWN_START
-from dextrum.core.reference import Verdict
+from dextrum.core.reference.judge import Verdict
 from dextrum.core.trail import Cell, Intake, JobOpened, Look, Supply, Wait
 from dextrum.desktop import theme
 from dextrum.desktop.shots import SHOTS
@@ -284,6 +284,7 @@ class ShelfTest(WindowCase):
     def test_job_whose_pack_is_missing_opens_and_says_so(self) -> None:
         row = next(r for r in self.window.shelf.list_model.rows if r.serial == "SLS-0810")
         self.window.open_job(row.id)
+        self.application.processEvents()
         self.assertIn("no board pack 'no-such-pack'", self.window.problem.text())
         self.assertIn("No board pack", self.window.reasoning.card.labels["title"].text())
         for digit in (Key.Key_1, Key.Key_2, Key.Key_3, Key.Key_4, Key.Key_5, Key.Key_6, Key.Key_7):

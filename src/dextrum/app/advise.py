@@ -5,7 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from dextrum.app.assess import assess, judged_readings
+from dextrum.app.assess import assess
+from dextrum.app.judged import judged_readings
 from dextrum.app.library import PackLibrary
 from dextrum.core.job import job_facts
 from dextrum.store.job_file import read_job_file

@@ -13,7 +13,7 @@ import numpy as np
 
 from dextrum.app.library import PackLibrary
 from dextrum.app.simulated_technician import SimulatedTechnician, with_fault
-from dextrum.core.advice import Action
+from dextrum.core.advice.actions import Action
 from dextrum.core.trail import Entry, Intake, Look, Outcome, Supply, Wait
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from dextrum.store.jobs import JobStore

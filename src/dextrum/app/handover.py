@@ -5,15 +5,16 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
-from dextrum.app.assess import judge_reading
+from dextrum.app.judged import judge_reading
 from dextrum.app.places import shipped
 from dextrum.app.sentences import contact_words
 from dextrum.core.advice.wording import part_words
 from dextrum.core.board import Board
-from dextrum.core.diagnosis.evidence import value_words
-from dextrum.core.draw import classify_draw
+from dextrum.core.board.value_words import value_words
+from dextrum.core.draw.states import classify_draw
 from dextrum.core.job import JobFacts, job_facts
-from dextrum.core.reference import ReferenceTable, Verdict
+from dextrum.core.reference.judge import Verdict
+from dextrum.core.reference.table import ReferenceTable
 from dextrum.core.trail import Entry, Supply, standing
 
 RESULTS = {"repaired": "repaired", "no_fault": "no fault found", "returned": "returned as it was",

@@ -5,14 +5,17 @@ from __future__ import annotations
 import threading
 from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from dextrum.app.places import shipped
-from dextrum.core.advice import AdviceModel, ShopRates, build_advice_model
+from dextrum.core.advice.rates import ShopRates
 from dextrum.core.board import Board
-from dextrum.core.diagnosis import build_model
-from dextrum.core.reference import ReferenceTable, build_reference_table
+from dextrum.core.reference.table import ReferenceTable, build_reference_table
 from dextrum.errors import DextrumError, ImportRefusedError
 from dextrum.store.packs import Pack, load_pack
+
+if TYPE_CHECKING:
+    from dextrum.core.advice.recommend import AdviceModel
 
 
 class PackLibrary:
@@ -30,6 +33,7 @@ class PackLibrary:
         self._references: dict[tuple[str, str], ReferenceTable] = {}
         self._models: dict[tuple[str, str], AdviceModel] = {}
         self._lock = threading.RLock()
+        self._model_lock = threading.Lock()
 
     def ids(self) -> tuple[str, ...]:
         return tuple(self._places)
@@ -48,6 +52,11 @@ class PackLibrary:
 
     def board(self, pack_id: str) -> Board:
         return self.pack(pack_id).board
+
+    def short_names(self) -> dict[str, str]:
+        """Pack id to its model's short name, of the packs read so far."""
+        with self._lock:
+            return {pack_id: pack.board.short_name for pack_id, pack in self._packs.items()}
 
     def models_offered(self) -> tuple[tuple[str, str], ...]:
         """(pack id, model name) of every pack that loads, for the new-job line."""
@@ -70,7 +79,11 @@ class PackLibrary:
 
     def advice_model(self, pack_id: str, meter: str) -> AdviceModel:
         """Takes about a second the first time; call it off the window's thread."""
-        with self._lock:
+        from dextrum.core.advice.recommend import build_advice_model
+        from dextrum.core.diagnosis.model import build_model
+
+        # A lock of its own: the window must get at boards and references while a model is being made.
+        with self._model_lock:
             key = (pack_id, meter)
             if key not in self._models:
                 pack = self.pack(pack_id)

@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from dextrum.app.sentences import contact_words
 from dextrum.core.board import Board
-from dextrum.core.diagnosis import EvidenceItem, Reason
+
+if TYPE_CHECKING:
+    from dextrum.core.diagnosis.evidence import EvidenceItem
+    from dextrum.core.diagnosis.posterior import Reason
 
 STRENGTH = ((3.0, "strongly"), (1.0, "clearly"), (0.25, "a little"))
 LEAST_SHOWN = 0.1

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 
-from dextrum.app.assess import JudgedReading
+from dextrum.app.judged import JudgedReading
 from dextrum.core.board import Board, Point
-from dextrum.core.draw import classify_draw
+from dextrum.core.draw.states import classify_draw
 from dextrum.core.job import JobFacts
-from dextrum.core.reference import Verdict
+from dextrum.core.reference.judge import Verdict
 from dextrum.core.trail import FORBIDS_PLUGGING
 
 _SAY = {Verdict.OPEN: "are open", Verdict.GROUNDED: "sit on ground", Verdict.LOW: "read low",

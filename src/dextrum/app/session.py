@@ -8,7 +8,7 @@ from pathlib import Path
 
 from dextrum.app.library import PackLibrary
 from dextrum.core.board import Method
-from dextrum.core.job import job_facts
+from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.trail import (
     Access,
     Entry,
@@ -51,27 +51,27 @@ class BenchSession:
         opened = JobOpened(serial.strip(), board.model, pack_id)
         return self.store.create(new_entry(opened, self.who, self.clock()))
 
-    def record(self, job_id: str, *payloads: Payload) -> tuple[Entry, ...]:
+    def record(self, job_id: str, *payloads: Payload, known: tuple[Entry, ...] | None = None) -> tuple[Entry, ...]:
         """Commit payloads to a job's trail, all or none."""
         new = tuple(new_entry(payload, self.who, self.clock()) for payload in payloads)
-        self.store.append(job_id, *new)
+        self.store.append(job_id, *new, known=known)
         return new
 
-    def record_reading(self, job_id: str, reading: PointReading, method: Method) -> tuple[Entry, ...]:
-        """One typed or heard reading; getting to a deeper access level is recorded with it."""
-        return self.record(job_id, *self.reading_payloads(job_id, (reading,), method))
+    def record_reading(self, job_id: str, reading: PointReading, method: Method,
+                       known: tuple[Entry, ...] | None = None,
+                       facts: JobFacts | None = None) -> tuple[Entry, ...]:
+        """One typed or heard reading; getting to a deeper access level is recorded with it.
 
-    def reading_payloads(self, job_id: str, readings: tuple[PointReading, ...],
-                         method: Method) -> tuple[Payload, ...]:
-        facts = job_facts(self.store.trail(job_id))
+        known, facts: the trail and its facts as the caller has them, to save reading them again.
+        """
+        if facts is None:
+            facts = job_facts(self.store.trail(job_id) if known is None else known)
         board = self.library.board(facts.pack_id)
-        order = board.access_order
-        deepest = max((board.point_by_id[r.point].access for r in readings),
-                      key=lambda level: order.get(level, 0))
-        taken = Readings(method, readings, self.meter)
-        if order.get(deepest, 0) > order.get(facts.access, 0):
-            return Access(deepest), taken
-        return (taken,)
+        order, access = board.access_order, board.point_by_id[reading.point].access
+        payloads: list[Payload] = [Readings(method, (reading,), self.meter)]
+        if order.get(access, 0) > order.get(facts.access, 0):
+            payloads.insert(0, Access(access))
+        return self.record(job_id, *payloads, known=known)
 
     def strike_last(self, job_id: str) -> Entry | None:
         """Strike out the last standing entry; None when only the opening is left."""

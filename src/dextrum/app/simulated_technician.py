@@ -8,7 +8,8 @@ from datetime import datetime, timedelta
 import numpy as np
 
 from dextrum.app.assess import Assessment, assess
-from dextrum.core.advice import Action, AdviceModel
+from dextrum.core.advice.actions import Action
+from dextrum.core.advice.recommend import AdviceModel
 from dextrum.core.trail import (
     Access,
     Cause,

@@ -8,7 +8,7 @@ from datetime import datetime
 
 from dextrum.app.handover import RESULTS
 from dextrum.core.board import Board
-from dextrum.core.diagnosis.evidence import value_words
+from dextrum.core.board.value_words import value_words
 from dextrum.core.trail import (
     Access,
     Cause,

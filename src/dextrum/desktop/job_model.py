@@ -7,17 +7,21 @@ computed on a thread of its own, latest wins, and comes with `assessed`.
 from __future__ import annotations
 
 from concurrent.futures import Future, ThreadPoolExecutor
+from typing import TYPE_CHECKING, cast
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
-from dextrum.app.assess import Assessment, JudgedReading, assess, judged_readings
+from dextrum.app.judged import JudgedReading, judged_readings
 from dextrum.app.session import BenchSession
-from dextrum.core.advice import Gate, held_gates
+from dextrum.core.advice.gates import Gate, held_gates
 from dextrum.core.board import Board, Method
 from dextrum.core.job import JobFacts, job_facts
-from dextrum.core.reference import ReferenceTable
+from dextrum.core.reference.table import NO_REFERENCES, ReferenceTable
 from dextrum.core.trail import Entry, Payload, PointReading
 from dextrum.errors import DextrumError
+
+if TYPE_CHECKING:
+    from dextrum.app.assess import Assessment
 
 
 class JobModel(QObject):
@@ -37,7 +41,6 @@ class JobModel(QObject):
         self.trail: tuple[Entry, ...] = ()
         self.facts = JobFacts()
         self.board: Board | None = None
-        self.references: ReferenceTable | None = None
         self.judged: dict[str, JudgedReading] = {}
         self.gates: tuple[Gate, ...] = ()
         self.assessment: Assessment | None = None
@@ -56,11 +59,10 @@ class JobModel(QObject):
             self.trail = ()
             self.problem.emit(str(problem))
         self.facts = job_facts(self.trail)
-        self.board = self.references = None
+        self.board = None
         if job_id:
             try:
                 self.board = self.session.library.board(self.facts.pack_id)
-                self.references = self.session.library.references(self.facts.pack_id, self.session.meter)
             except DextrumError as problem:
                 self.problem.emit(str(problem))
         self._refresh()
@@ -74,14 +76,19 @@ class JobModel(QObject):
 
     def set_meter(self, meter: str) -> None:
         self.session.meter = meter
-        if self.board is not None:
-            self.references = self.session.library.references(self.facts.pack_id, meter)
         self._refresh()
+
+    @property
+    def references(self) -> ReferenceTable | None:
+        """Known-good as the meter in hand sees it; made when first asked for."""
+        if self.board is None:
+            return None
+        return self.session.library.references(self.facts.pack_id, self.session.meter)
 
     def record(self, *payloads: Payload) -> bool:
         """Commit payloads; False (with `problem` emitted) when nothing was recorded."""
         try:
-            new = self.session.record(self.job_id, *payloads)
+            new = self.session.record(self.job_id, *payloads, known=self.trail)
         except (DextrumError, ValueError) as problem:
             self.problem.emit(str(problem))
             return False
@@ -91,7 +98,7 @@ class JobModel(QObject):
     def record_reading(self, reading: PointReading, method: Method) -> bool:
         """Commit one reading with what it implies (a deeper access level)."""
         try:
-            new = self.session.record_reading(self.job_id, reading, method)
+            new = self.session.record_reading(self.job_id, reading, method, self.trail, self.facts)
         except (DextrumError, ValueError) as problem:
             self.problem.emit(str(problem))
             return False
@@ -133,10 +140,9 @@ class JobModel(QObject):
 
     def _refresh(self) -> None:
         self.facts = job_facts(self.trail)
-        self.judged = {} if self.board is None or self.references is None else judged_readings(
-            self.board, self.references, self.facts)
-        self.gates = () if self.board is None or self.references is None else held_gates(
-            self.board, self.references, self.facts)
+        known = (self.references if self.facts.readings else None) or NO_REFERENCES
+        self.judged = {} if self.board is None else judged_readings(self.board, known, self.facts)
+        self.gates = () if self.board is None else held_gates(self.board, known, self.facts)
         self.fresh = False
         self.changed.emit()
         self._weigh()
@@ -146,15 +152,22 @@ class JobModel(QObject):
         return self.board is not None and any(gate.holds_back == "readings" for gate in self.gates)
 
     def _weigh(self) -> None:
+        """Ask for suspects and advice once what has changed is painted: the thread would slow the painting down."""
         self._generation += 1
-        if self.board is None:
+        if self.board is not None:
+            QTimer.singleShot(0, self, lambda generation=self._generation: self._submit(generation))
+
+    def _submit(self, generation: int) -> None:
+        if generation != self._generation:
             return
-        generation, trail = self._generation, self.trail
+        trail = self.trail
         pack_id, meter, library = self.facts.pack_id, self.session.meter, self.session.library
 
         def work() -> Assessment | Exception:
             if generation != self._generation:
                 raise _Overtaken
+            from dextrum.app.assess import assess
+
             return assess(library.advice_model(pack_id, meter), trail)
 
         def finished(future: Future[Assessment | Exception]) -> None:
@@ -168,14 +181,14 @@ class JobModel(QObject):
     def _take(self, generation: int, result: object) -> None:
         if generation != self._generation or isinstance(result, _Overtaken):
             return
-        if isinstance(result, Assessment):
-            self.assessment = result
-            self.fresh = True
-            self.assessed.emit()
-        elif isinstance(result, DextrumError):
+        if isinstance(result, DextrumError):
             self.problem.emit(str(result))
         elif isinstance(result, Exception):
             raise result
+        else:
+            self.assessment = cast("Assessment", result)
+            self.fresh = True
+            self.assessed.emit()
 
     def close(self) -> None:
         self._generation += 1

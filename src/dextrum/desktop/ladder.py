@@ -8,13 +8,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
-from dextrum.app.assess import JudgedReading, judge_reading
+from dextrum.app.judged import JudgedReading, judge_reading
 from dextrum.core.board import Board, Contact, Method
-from dextrum.core.reference import Judgement, ReferenceTable, Verdict
+from dextrum.core.reference.judge import Judgement, Verdict
+from dextrum.core.reference.table import ReferenceTable
 from dextrum.desktop.marks import draw_mark
 from dextrum.desktop.reading_field import ReadingField
 from dextrum.desktop.theme import look
@@ -74,22 +75,34 @@ class PortLadder(QWidget):
         self.judged: dict[str, JudgedReading] = {}
         self.highlight: frozenset[str] = frozenset()
         self.current = 0
+        self._rows: list[int] = []
         self.setAccessibleName("Port ladder")
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.field = ReadingField(self)
         self.field.entered.connect(self._entered)
         self.field.moved.connect(self.move_by)
 
     def show_port(self, lanes: tuple[Lane, ...], judged: dict[str, JudgedReading]) -> None:
-        if [lane.point for lane in lanes] != [lane.point for lane in self.lanes]:
+        same = lanes is self.lanes
+        if not same and [lane.point for lane in lanes] != [lane.point for lane in self.lanes]:
             self.current = 0
+        changed = [lane for lane in lanes if self.judged.get(lane.point) != judged.get(lane.point)]
         self.lanes = lanes
         self.judged = judged
+        self._rows = sorted({lane.contact.place for lane in lanes})
         self.field.setVisible(bool(lanes))
         # Rows never get lower than their figures; a larger text scrolls instead.
-        self.setMinimumHeight(look.px(24) + len(self._places()) * look.px(24))
+        self.setMinimumHeight(look.px(24) + len(self._rows) * look.px(24))
         self._place_field()
-        self.update()
+        if not same:
+            self.update()
+        for lane in changed:
+            self._update_lane(lane)
+
+    def _update_lane(self, lane: Lane) -> None:
+        """Only what changed is painted anew: a reading must be on the screen within a frame."""
+        self.update(0, int(self._row_top(lane.contact.place)) - 1, self.width(), int(self._row_height()) + 3)
 
     def current_point(self) -> str:
         return self.lanes[self.current].point if self.lanes else ""
@@ -97,9 +110,10 @@ class PortLadder(QWidget):
     def go_to(self, point: str) -> None:
         for index, lane in enumerate(self.lanes):
             if lane.point == point:
+                self._update_lane(self.lanes[self.current])
                 self.current = index
                 self._place_field()
-                self.update()
+                self._update_lane(lane)
                 self.moved.emit(point)
 
     def first_unread(self) -> str:
@@ -129,14 +143,11 @@ class PortLadder(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(500, self.minimumHeight())
 
-    def _places(self) -> list[int]:
-        return sorted({lane.contact.place for lane in self.lanes})
-
     def _row_height(self) -> float:
-        return (self.height() - look.px(24)) / max(1, len(self._places()))
+        return (self.height() - look.px(24)) / max(1, len(self._rows))
 
     def _row_top(self, place: int) -> float:
-        return look.px(24) + self._places().index(place) * self._row_height()
+        return look.px(24) + self._rows.index(place) * self._row_height()
 
     def _axis(self, row: str) -> tuple[float, float]:
         """x of 0 V, and pixels per volt (negative for row A)."""
@@ -170,17 +181,21 @@ class PortLadder(QWidget):
                 self.go_to(lane.point)
                 self.field.setFocus()
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
+    def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(event.rect(), look.colour("ground"))
         if not self.lanes:
             return
-        self._paint_axes(painter)
+        self._paint_axes(painter, event.rect().top() < look.px(24))
+        region = event.region()
         by_place: dict[int, list[Lane]] = {}
         for lane in self.lanes:
             by_place.setdefault(lane.contact.place, []).append(lane)
         for place, lanes in by_place.items():
             top, height = self._row_top(place), self._row_height()
+            if not region.intersects(QRect(0, int(top), self.width(), int(height) + 1)):
+                continue
             for lane in lanes:
                 self._paint_lane(painter, lane, top, height)
             painter.setFont(look.font(13, QFont.Weight.DemiBold))
@@ -191,7 +206,7 @@ class PortLadder(QWidget):
             painter.setPen(QPen(look.colour("rule"), 1))
             painter.drawLine(QPointF(0, top + height), QPointF(self.width(), top + height))
 
-    def _paint_axes(self, painter: QPainter) -> None:
+    def _paint_axes(self, painter: QPainter, labels: bool) -> None:
         painter.setFont(look.font(12))
         bottom = self.height()
         for row in "AB":
@@ -200,10 +215,13 @@ class PortLadder(QWidget):
             crowded = 1 if step >= look.px(26) else 2 if step * 2 >= look.px(26) else 4
             for tick in TICKS[::crowded]:
                 x = zero + tick * scale
-                painter.setPen(look.colour("quiet"))
-                painter.drawText(QRectF(x - 20, 0, 40, look.px(18)), Qt.AlignmentFlag.AlignCenter, f"{tick:.1f}")
+                if labels:
+                    painter.setPen(look.colour("quiet"))
+                    painter.drawText(QRectF(x - 20, 0, 40, look.px(18)), Qt.AlignmentFlag.AlignCenter, f"{tick:.1f}")
                 painter.setPen(QPen(look.colour("rule"), 1, Qt.PenStyle.DotLine))
                 painter.drawLine(QPointF(x, look.px(20)), QPointF(x, bottom))
+        if not labels:
+            return
         painter.setPen(look.colour("ink"))
         painter.setFont(look.font(12, QFont.Weight.DemiBold))
         painter.drawText(QRectF(0, 0, 90, look.px(18)), Qt.AlignmentFlag.AlignLeft, "row A · V")

@@ -7,7 +7,7 @@ from itertools import pairwise
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
-from dextrum.core.reference import Verdict
+from dextrum.core.reference.judge import Verdict
 
 
 def draw_mark(painter: QPainter, verdict: Verdict, x: float, y: float, size: float, colour: QColor) -> None:

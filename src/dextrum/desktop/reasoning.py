@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt
 from PySide6.QtGui import QFont, QPainter, QPen
 from PySide6.QtWidgets import (
@@ -19,12 +21,16 @@ from PySide6.QtWidgets import (
 )
 
 from dextrum.app.reason_words import LEAST_SHOWN, reason_words
-from dextrum.core.advice import Action, Advice
+from dextrum.core.advice.actions import Action
 from dextrum.core.advice.wording import fault_words, percent
 from dextrum.core.board import Board
-from dextrum.core.diagnosis import Suspect
 from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.theme import look
+
+if TYPE_CHECKING:
+    from dextrum.app.assess import Assessment
+    from dextrum.core.advice.recommend import Advice
+    from dextrum.core.diagnosis.posterior import Suspect
 
 Index = QModelIndex | QPersistentModelIndex
 NOWHERE = QModelIndex()
@@ -201,7 +207,7 @@ class ReasoningPanel(QWidget):
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(scroll)
-        self._chosen = 0
+        self._shown: Assessment | None = None
 
     def refresh(self) -> None:
         """While a new answer is being weighed, the old one stays readable but is said to be old."""
@@ -220,6 +226,12 @@ class ReasoningPanel(QWidget):
             self._empty("Weighing…", "")
             return
         action = assessment.advice.next
+        if not model.fresh and self._shown is assessment:
+            # Still the old answer: say so, and leave the rest for the new one.
+            self.card.labels["head"].setText("Next · weighing…")
+            self.state.setText("weighing…")
+            return
+        self._shown = assessment
         self._show_action(action)
         count = len(assessment.posterior.evidence.items)
         self.state.setText("weighing…" if not model.fresh else "1 observation" if count == 1

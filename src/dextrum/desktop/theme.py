@@ -8,7 +8,7 @@ from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
 
 from dextrum.app.places import shipped
-from dextrum.core.reference import Verdict
+from dextrum.core.reference.judge import Verdict
 
 FAMILY = "Inter"
 LARGE_TEXT = 125
@@ -42,7 +42,7 @@ class Theme:
 LIGHT = Theme("light", "#F3F0E9", "#FBFAF6", "#E9E4D8", "#16232E", "#44515C", "#D8D2C4", "#CFD9D6", "#0B4C75",
               "#883306", "#FFF3D6", "#16232E", "#FBFAF6", "#C3CBD2", "#F2C79B", "#E2DCCF", "#8A8474")
 DARK = Theme("dark", "#141B21", "#1A232B", "#10161B", "#F1EDE3", "#B4BEC6", "#34414C", "#2F4247", "#7CC4F2",
-             "#F5A56B", "#312E1D", "#EFE9DA", "#16232E", "#44515C", "#8F3609", "#2A353F", "#6C7A86")
+             "#F7AE79", "#312E1D", "#EFE9DA", "#16232E", "#3E4A55", "#883306", "#2A353F", "#6C7A86")
 
 
 class Look:
@@ -51,6 +51,7 @@ class Look:
     def __init__(self) -> None:
         self.theme = LIGHT
         self.scale = 100
+        self._fonts: dict[tuple[int, QFont.Weight], QFont] = {}
 
     def colour(self, role: str) -> QColor:
         return QColor(getattr(self.theme, role))
@@ -60,11 +61,15 @@ class Look:
 
     def font(self, size: float = 13, weight: QFont.Weight = QFont.Weight.Normal) -> QFont:
         """Inter with tabular figures, in pixels at 100 %."""
+        key = (self.px(size), weight)
+        if key in self._fonts:
+            return self._fonts[key]
         font = QFont(FAMILY)
         font.setPixelSize(self.px(size))
         font.setWeight(weight)
         font.setFeature(QFont.Tag("tnum"), 1)
         font.setFeature(QFont.Tag("calt"), 0)
+        self._fonts[key] = font
         return font
 
     def verdict_colour(self, verdict: Verdict) -> QColor:
@@ -102,9 +107,9 @@ def apply(application: QApplication) -> None:
 
 
 def _sheet(t: Theme) -> str:
-    p = look.px
+    px = look.px
     return f"""
-    QWidget {{ color: {t.ink}; font-size: {p(13)}px; }}
+    QWidget {{ color: {t.ink}; font-size: {px(13)}px; }}
     QMainWindow, QWidget#bench {{ background: {t.ground}; }}
     QWidget#shelf {{ background: {t.shelf}; }}
     QWidget#reasoning {{ background: {t.panel}; border-left: 1px solid {t.rule}; }}
@@ -113,45 +118,45 @@ def _sheet(t: Theme) -> str:
     QFrame#card QLabel {{ color: {t.card_ink}; background: transparent; }}
     QFrame#card QLabel#cardquiet {{ color: {t.card_quiet}; }}
     QFrame#card QLabel#cardaccent {{ color: {t.card_accent}; }}
-    QFrame#card QLabel#cardtitle {{ font-size: {p(19)}px; font-weight: 600; }}
+    QFrame#card QLabel#cardtitle {{ font-size: {px(19)}px; font-weight: 600; }}
     QFrame#card QLabel#cardstrong {{ font-weight: 600; }}
     QLabel#quiet {{ color: {t.quiet}; }}
-    QLabel#sentence {{ font-size: {p(16)}px; font-weight: 600; }}
-    QLabel#serial {{ font-size: {p(21)}px; font-weight: 700; }}
-    QLabel#section {{ font-size: {p(14)}px; font-weight: 600; }}
+    QLabel#sentence {{ font-size: {px(16)}px; font-weight: 600; }}
+    QLabel#serial {{ font-size: {px(21)}px; font-weight: 700; }}
+    QLabel#section {{ font-size: {px(14)}px; font-weight: 600; }}
     QLabel#hold {{ color: {t.above}; font-weight: 600; }}
     QLabel#problem {{ color: {t.above}; font-weight: 600; }}
-    QLabel#expected {{ font-size: {p(15)}px; }}
-    QLabel#pointname {{ font-size: {p(22)}px; font-weight: 600; }}
+    QLabel#expected {{ font-size: {px(15)}px; }}
+    QLabel#pointname {{ font-size: {px(22)}px; font-weight: 600; }}
     QLineEdit, QPlainTextEdit, QComboBox {{ background: {t.panel}; border: 1px solid {t.edge};
-        border-radius: 4px; padding: {p(5)}px {p(7)}px; selection-background-color: {t.card};
+        border-radius: 4px; padding: {px(5)}px {px(7)}px; selection-background-color: {t.card};
         selection-color: {t.card_ink}; }}
     QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus {{ border: 2px solid {t.ink};
-        padding: {p(4)}px {p(6)}px; }}
-    QLineEdit#reading {{ font-size: {p(19)}px; font-weight: 600; padding: 0 {p(6)}px; }}
+        padding: {px(4)}px {px(6)}px; }}
+    QLineEdit#reading {{ font-size: {px(19)}px; font-weight: 600; padding: 0 {px(6)}px; }}
     QPushButton {{ background: {t.panel}; border: 1px solid {t.edge}; border-radius: 4px;
-        padding: {p(6)}px {p(12)}px; }}
+        padding: {px(6)}px {px(12)}px; }}
     QPushButton:hover {{ background: {t.lit}; }}
-    QPushButton:focus {{ border: 2px solid {t.ink}; padding: {p(5)}px {p(11)}px; }}
+    QPushButton:focus {{ border: 2px solid {t.ink}; padding: {px(5)}px {px(11)}px; }}
     QPushButton:disabled {{ color: {t.quiet}; border-color: {t.rule}; }}
     QPushButton#tab {{ background: transparent; border: none; border-bottom: 2px solid transparent;
-        border-radius: 0; padding: {p(6)}px {min(p(9), 9)}px; color: {t.quiet}; font-size: {p(14)}px; }}
+        border-radius: 0; padding: {px(6)}px {min(px(9), 9)}px; color: {t.quiet}; font-size: {px(14)}px; }}
     QPushButton#tab[done="true"] {{ border-bottom: 2px solid {t.ink}; color: {t.ink}; }}
     QPushButton#tab:checked {{ background: {t.card}; color: {t.card_ink}; border-radius: 4px; }}
     QPushButton#tab:focus {{ border: 1px solid {t.ink}; }}
-    QPushButton#choice {{ padding: {p(5)}px {p(10)}px; }}
+    QPushButton#choice {{ padding: {px(5)}px {px(10)}px; }}
     QPushButton#choice:checked {{ background: {t.card}; color: {t.card_ink}; border-color: {t.card}; }}
     QListView, QTextBrowser, QScrollArea {{ background: transparent; border: none; outline: 0; }}
     QTextBrowser {{ background: {t.panel}; border: 1px solid {t.rule}; }}
-    QCheckBox {{ spacing: {p(8)}px; padding: {p(3)}px 0; }}
+    QCheckBox {{ spacing: {px(8)}px; padding: {px(3)}px 0; }}
     QCheckBox:focus {{ background: {t.lit}; }}
-    QCheckBox::indicator {{ width: {p(15)}px; height: {p(15)}px; border: 1px solid {t.edge};
+    QCheckBox::indicator {{ width: {px(15)}px; height: {px(15)}px; border: 1px solid {t.edge};
         border-radius: 3px; background: {t.panel}; }}
     QCheckBox::indicator:checked {{ background: {t.card}; border-color: {t.card};
         image: url("{(shipped() / "marks" / f"tick-{t.name}.svg").as_posix()}"); }}
     QFrame#palette {{ background: {t.panel}; border: 1px solid {t.edge}; border-radius: 6px; }}
-    QScrollBar:vertical {{ background: transparent; width: {p(10)}px; }}
-    QScrollBar:horizontal {{ background: transparent; height: {p(10)}px; }}
+    QScrollBar:vertical {{ background: transparent; width: {px(10)}px; }}
+    QScrollBar:horizontal {{ background: transparent; height: {px(10)}px; }}
     QScrollBar::handle {{ background: {t.rule}; border-radius: 4px; min-height: 24px; min-width: 24px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
     QToolTip {{ background: {t.panel}; color: {t.ink}; border: 1px solid {t.edge}; }}

@@ -67,7 +67,7 @@ class CardDelegate(QStyledItemDelegate):
         line = look.px(17)
         for text, weight, offset, role in ((card.title, QFont.Weight.DemiBold, 1, "ink"),
                                            (card.detail, QFont.Weight.Normal, 2, "quiet")):
-            font = look.font(13 if offset == 1 else 12, weight)
+            font = QFont(look.font(13 if offset == 1 else 12, weight))
             font.setStrikeOut(card.struck)
             painter.setFont(font)
             painter.setPen(look.colour(role))

@@ -42,6 +42,7 @@ from dextrum.errors import DextrumError
 
 SHELF_WIDTH, REASONING_WIDTH = 196, 306
 POLL_MILLISECONDS = 1000
+LATER_MILLISECONDS = 50
 
 
 class MainWindow(QMainWindow):
@@ -74,6 +75,10 @@ class MainWindow(QMainWindow):
         self.shelf.chosen.connect(self.open_job)
         self.shelf.searched.connect(lambda _text: self.refresh_shelf())
         self._mark = ""
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(0)
+        self._later.timeout.connect(self._others_follow)
         self._timer = QTimer(self)
         self._timer.setInterval(POLL_MILLISECONDS)
         self._timer.timeout.connect(self._poll)
@@ -85,6 +90,7 @@ class MainWindow(QMainWindow):
             self.open_job(rows[0].id)
         else:
             self._opened()
+        QTimer.singleShot(LATER_MILLISECONDS, self, self._load_packs)
 
     def _build(self) -> None:
         central = QWidget()
@@ -211,12 +217,7 @@ class MainWindow(QMainWindow):
         except DextrumError as problem:
             self.say_problem(str(problem))
             return
-        names = {}
-        for pack_id in {row.pack_id for row in rows}:
-            try:
-                names[pack_id] = self.session.library.board(pack_id).short_name
-            except DextrumError:
-                continue
+        names = self.session.library.short_names()
         self.shelf.show_rows(rows, self.model.job_id, self.session.clock().astimezone(), names)
 
     def say_problem(self, words: str) -> None:
@@ -261,11 +262,12 @@ class MainWindow(QMainWindow):
         view = self.current_view()
         if view is not None:
             view.refresh()
+        # The verdict comes first; the other regions follow in the next turn of the loop.
+        self._later.start()
+
+    def _others_follow(self) -> None:
         self.trail.refresh()
         self.reasoning.refresh()
-        QTimer.singleShot(0, self._shelf_later)
-
-    def _shelf_later(self) -> None:
         self.refresh_shelf()
         self._mark = self._change_mark()
 
@@ -276,6 +278,11 @@ class MainWindow(QMainWindow):
     def _board_read(self) -> bool:
         board = self.model.board
         return board is not None and bool(set(self.model.judged) - set(board.port_point_ids()))
+
+    def _load_packs(self) -> None:
+        """The other packs, once the window stands: the shelf shows their models' short names."""
+        self.session.library.models_offered()
+        self.refresh_shelf()
 
     def _assessed(self) -> None:
         assessment = self.model.assessment
@@ -322,5 +329,6 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self._timer.stop()
+        self._later.stop()
         self.model.close()
         super().closeEvent(event)

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from dextrum.core.board import Board
-from dextrum.core.reference import KnownGoodReading
+from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.instruments.simulated_board import METER_M1, METER_M2, SimulatedBoard, SimulatedMeter
 
 LOANER_SEED = 417

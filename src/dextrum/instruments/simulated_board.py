@@ -13,7 +13,9 @@ from functools import cached_property
 import numpy as np
 
 from dextrum.core.board import Board, Fault, Method
-from dextrum.core.circuit import Edit, build_circuit, diode_volts, edit_for, resistance_ohms, with_shifts
+from dextrum.core.circuit.edit import Edit, edit_for
+from dextrum.core.circuit.network import build_circuit, with_shifts
+from dextrum.core.circuit.solve import diode_volts, resistance_ohms
 from dextrum.core.diagnosis.functions import function_broken, state_chances, symptom_chance
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses, build_hypotheses
 

@@ -77,14 +77,18 @@ class JobStore:
             self._insert(db, first.id, trail)
         return first.id
 
-    def append(self, job_id: str, *new: Entry) -> None:
-        """Commit entries to a job's trail in one transaction. Raises StoreError; then none is recorded."""
-        with told_as_store_errors("The entry was not recorded"), self._writing.begin() as db:
-            self._insert(db, job_id, new)
+    def append(self, job_id: str, *new: Entry, known: Sequence[Entry] | None = None) -> None:
+        """Commit entries to a job's trail in one transaction. Raises StoreError; then none is recorded.
 
-    def _insert(self, db: sa.Connection, job_id: str, new: Sequence[Entry]) -> None:
-        known = {row[0] for row in db.execute(
-            sa.select(entries_table.c.id).where(entries_table.c.job_id == job_id))}
+        known: the trail as the caller has it. Used for the summary only, and only while it is the whole trail.
+        """
+        with told_as_store_errors("The entry was not recorded"), self._writing.begin() as db:
+            self._insert(db, job_id, new, known)
+
+    def _insert(self, db: sa.Connection, job_id: str, new: Sequence[Entry],
+                before: Sequence[Entry] | None = None) -> None:
+        known = {row[0] for row in db.execute(sa.select(entries_table.c.id).where(
+            entries_table.c.job_id == job_id, entries_table.c.id.in_([entry.id for entry in new])))}
         position = db.execute(sa.select(sa.func.coalesce(sa.func.max(entries_table.c.position), -1))
                               .where(entries_table.c.job_id == job_id)).scalar_one()
         rows = []
@@ -99,7 +103,8 @@ class JobStore:
         if not rows:
             return
         db.execute(entries_table.insert(), rows)
-        trail = self._read(db, job_id)
+        whole = before is not None and len(before) + len(rows) == position + 1 and len(rows) == len(new)
+        trail = (*before, *new) if whole and before is not None else self._read(db, job_id)
         db.execute(jobs_table.update().where(jobs_table.c.id == job_id).values(
             changed_at=max(entry.at for entry in trail).isoformat(), **_summary(job_facts(trail))))
 

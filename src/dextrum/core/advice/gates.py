@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dextrum.core.board import Board, ComponentKind, Method
-from dextrum.core.diagnosis.evidence import value_words
+from dextrum.core.board.value_words import value_words
 from dextrum.core.job import JobFacts
-from dextrum.core.reference import ReferenceTable, Verdict, judge
+from dextrum.core.reference.judge import Verdict, judge
+from dextrum.core.reference.table import ReferenceTable
 from dextrum.core.trail import FORBIDS_PLUGGING
 
 

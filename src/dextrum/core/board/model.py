@@ -387,6 +387,14 @@ class Board:
 
     def port_point_ids(self) -> tuple[str, ...]:
         """Points that are port contacts, in the order a technician walks them: A1..A12, then B1..B12."""
+        return self._port_points
+
+    @cached_property
+    def port_points(self) -> frozenset[str]:
+        return frozenset(self._port_points)
+
+    @cached_property
+    def _port_points(self) -> tuple[str, ...]:
         wanted = {f"{port.component}.{contact.name}" for port in self.ports for contact in port.contacts}
         order = {f"{port.component}.{contact.name}": (contact.row, contact.place)
                  for port in self.ports for contact in port.contacts}

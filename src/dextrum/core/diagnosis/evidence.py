@@ -12,6 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dextrum.core.board import FaultKind, Method
+from dextrum.core.board.value_words import value_words
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.likelihood import (
     SharedDeviation,
@@ -69,14 +70,6 @@ def faults_mended(model: DiagnosisModel, rework: Rework) -> tuple[str, ...]:
                 rework.action == "wire" and fault.kind is FaultKind.BROKEN_TRACE):
             found.append(fault.id)
     return tuple(found)
-
-
-def value_words(value: float, method: Method) -> str:
-    if value == float("inf"):
-        return "OL"
-    if method.is_diode:
-        return f"{value:.3f} V"
-    return f"{value:.2f} Ω" if value < 100 else f"{value:,.0f} Ω".replace(",", " ")
 
 
 def agree(one: float, other: float) -> bool:

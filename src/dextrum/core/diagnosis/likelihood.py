@@ -16,7 +16,7 @@ from dextrum.core.diagnosis.functions import state_chances, symptom_chance
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.predictions import COMPLIANCE_VOLTS
-from dextrum.core.draw import log_emission
+from dextrum.core.draw.states import log_emission
 from dextrum.core.reference.judge import SHORT_SHARE
 from dextrum.core.reference.table import to_scale
 from dextrum.core.trail import Look, Supply

@@ -9,12 +9,14 @@ from functools import cached_property
 import numpy as np
 
 from dextrum.core.board import Board, Method
-from dextrum.core.circuit import Circuit, Edit, build_circuit, fit_to_known_good
-from dextrum.core.circuit.network import GROUND
+from dextrum.core.circuit.edit import Edit
+from dextrum.core.circuit.fit import fit_to_known_good
+from dextrum.core.circuit.network import GROUND, Circuit, build_circuit
 from dextrum.core.diagnosis.functions import function_broken
 from dextrum.core.diagnosis.hypotheses import Hypotheses, build_hypotheses
 from dextrum.core.diagnosis.predictions import Predictions, predict_diode, predict_resistance, row_edits
-from dextrum.core.reference import KnownGoodReading, ReferenceTable, build_reference_table
+from dextrum.core.reference.known_good import KnownGoodReading
+from dextrum.core.reference.table import ReferenceTable, build_reference_table
 
 COPPER_OHMS = 5.0
 

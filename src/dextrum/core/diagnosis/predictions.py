@@ -8,10 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from dextrum.core.board import Board, Method
-from dextrum.core.circuit import NOTHING, Circuit, Edit, edit_for, resistance_ohms
+from dextrum.core.circuit.edit import NOTHING, Edit, edit_for
 from dextrum.core.circuit.islands import Island, island_of, place_of
-from dextrum.core.circuit.network import GROUND
-from dextrum.core.circuit.solve import solve_islands
+from dextrum.core.circuit.network import GROUND, Circuit
+from dextrum.core.circuit.solve import resistance_ohms, solve_islands
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses
 
 COMPLIANCE_VOLTS = 2.5

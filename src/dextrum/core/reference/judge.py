@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import StrEnum
-
-from scipy.special import stdtr, stdtrit
+from functools import lru_cache
 
 from dextrum.core.board import Method
 from dextrum.core.reference.table import PointReference, from_scale, to_scale
@@ -55,11 +54,15 @@ NO_REFERENCE = Judgement(Verdict.NOT_JUDGED, float("nan"), float("nan"), float("
                          float("nan"), 0)
 
 
+@lru_cache(maxsize=4096)
 def tolerance(reference: PointReference, false_alarm_per_scan: float, comparisons: int) -> tuple[
         float, float]:
     """Lower and upper bound in the reading's own unit, for `comparisons` readings judged together."""
     if reference.centre == float("inf"):
         return float("inf"), float("inf")
+    # SciPy's special functions take a quarter of a second to import, so the first judgement pays, not the start.
+    from scipy.special import stdtrit
+
     single = 1.0 - (1.0 - false_alarm_per_scan) ** (1.0 / max(1, comparisons))
     reach = float(stdtrit(reference.freedom, 1.0 - single / 2.0)) * reference.spread
     low = from_scale(reference.centre - reach, reference.method)
@@ -67,11 +70,14 @@ def tolerance(reference: PointReference, false_alarm_per_scan: float, comparison
     return max(0.0, low), high
 
 
+@lru_cache(maxsize=16384)
 def judge(value: float, reference: PointReference | None, false_alarm_per_scan: float = 0.05,
           comparisons: int = 24, wavering: bool = False) -> Judgement:
     """Judge a reading in volts or ohms (inf for OL) by its reference of the same method."""
     if reference is None:
         return NO_REFERENCE
+    from scipy.special import stdtr
+
     low, high = tolerance(reference, false_alarm_per_scan, comparisons)
     method, is_open = reference.method, value == float("inf")
     centre = reference.centre if reference.centre == float("inf") else from_scale(reference.centre, method)

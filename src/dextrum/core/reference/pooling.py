@@ -10,7 +10,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import digamma, polygamma
 
 FEWEST_POINTS = 4
 FREEDOM_BOUNDS = (2.0, 60.0)
@@ -26,6 +25,8 @@ class PooledSpread:
 
 def inverse_trigamma(value: float) -> float:
     """x with trigamma(x) = value, for value > 0 (Smyth 2004, appendix)."""
+    from scipy.special import polygamma
+
     if value > 1e7:
         return float(1.0 / np.sqrt(value))
     x = 0.5 + 1.0 / value
@@ -43,6 +44,8 @@ def pool(variances: np.ndarray, freedoms: np.ndarray, fallback: PooledSpread) ->
     use = (freedoms >= 1) & (variances > 0)
     if int(use.sum()) < FEWEST_POINTS:
         return fallback
+    from scipy.special import digamma, polygamma
+
     half = freedoms[use] / 2.0
     e = np.log(variances[use]) - digamma(half) + np.log(half)
     excess = float(np.var(e, ddof=1) - np.mean(polygamma(1, half)))

@@ -64,6 +64,9 @@ class ReferenceTable:
         return self.by_point.get((point, method))
 
 
+NO_REFERENCES = ReferenceTable({}, 0, "")
+
+
 def _fallback(kind: str, method: Method) -> PooledSpread:
     if not method.is_diode:
         return FALLBACK_OHMS

@@ -14,13 +14,13 @@ from PySide6.QtWidgets import (
     QStyleOptionViewItem,
 )
 
-from dextrum.app.assess import JudgedReading, judge_reading
+from dextrum.app.judged import JudgedReading, judge_reading
 from dextrum.app.sentences import readings_sentence
 from dextrum.app.typed import parse_reading
 from dextrum.core.advice.wording import where_words
 from dextrum.core.board import Point
-from dextrum.core.diagnosis.evidence import value_words
-from dextrum.core.reference import Judgement
+from dextrum.core.board.value_words import value_words
+from dextrum.core.reference.judge import Judgement
 from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.ladder import value_text
 from dextrum.desktop.marks import draw_mark

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtCore import QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QWidget
 
 from dextrum.app.sentences import readings_sentence
 from dextrum.app.typed import parse_reading
 from dextrum.core.board import Method
-from dextrum.core.reference import Verdict
+from dextrum.core.reference.judge import Verdict
 from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.ladder import Lane, PortLadder, lanes_of, value_text
 from dextrum.desktop.theme import LARGE_TEXT, look
@@ -46,16 +46,18 @@ class ReceptacleKey(QWidget):
         painter.drawRoundedRect(QRectF(left, top, width, height), height / 2, height / 2)
         step = (width - look.px(48)) / 11
         painter.setFont(look.font(12))
+        # Plain rectangles: this is painted anew with every reading.
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         for lane in self.lanes:
             place = lane.contact.place
             x = left + look.px(24) + ((place - 1) if lane.contact.row == "A" else (12 - place)) * step
             y = top + height * (0.27 if lane.contact.row == "A" else 0.62)
             verdict = self.verdicts.get(lane.point, Verdict.NOT_JUDGED)
-            box = QRectF(x - look.px(4), y - look.px(4), look.px(8), look.px(12))
-            painter.setPen(QPen(look.colour("ink"), 2.4 if lane.point == self.current else 1.2))
+            box = QRect(round(x) - look.px(4), round(y) - look.px(4), look.px(8), look.px(12))
+            painter.setPen(QPen(look.colour("ink"), 3 if lane.point == self.current else 1))
             painter.setBrush(look.verdict_colour(verdict) if verdict.is_off else (
                 look.colour("band") if verdict is Verdict.WITHIN else look.colour("ground")))
-            painter.drawRoundedRect(box, 2, 2)
+            painter.drawRect(box)
         painter.setPen(look.colour("quiet"))
         side = look.px(40)
         for text, x, y in (("A1", left - side - 6, top), ("B12", left - side - 6, top + height / 2)):
@@ -72,6 +74,8 @@ class PortView(JobView):
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
+        self._lanes: tuple[Lane, ...] = ()
+        self._lanes_for = (0, 0)
         self.ladder = PortLadder()
         self.ladder.entered.connect(self._entered)
         self.ladder.moved.connect(lambda _point: self._moved())
@@ -92,7 +96,10 @@ class PortView(JobView):
             self.ladder.show_port((), {})
             self.sentence.setText("No board pack: readings can't be taken here.")
             return
-        lanes = lanes_of(board, references, METHOD)
+        if self._lanes_for != (id(board), id(references)):
+            self._lanes_for = (id(board), id(references))
+            self._lanes = lanes_of(board, references, METHOD)
+        lanes = self._lanes
         judged = {p: r for p, r in self.model.judged.items() if r.method is METHOD}
         self.ladder.show_port(lanes, judged)
         points = [lane.point for lane in lanes]
@@ -122,8 +129,10 @@ class PortView(JobView):
 
     def show_points(self, points: tuple[str, ...]) -> None:
         """Light the contacts that the next step asks for."""
-        self.ladder.highlight = frozenset(points if len(points) <= FEW_POINTS else ())
-        self.ladder.update()
+        lit = frozenset(points if len(points) <= FEW_POINTS else ())
+        if lit != self.ladder.highlight:
+            self.ladder.highlight = lit
+            self.ladder.update()
 
     def focus_entry(self) -> None:
         unread = self.ladder.first_unread()

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 from dextrum.app.sentences import supply_sentence
 from dextrum.app.typed import parse_number
 from dextrum.core.advice.wording import percent
-from dextrum.core.draw import classify_draw
+from dextrum.core.draw.states import classify_draw
 from dextrum.core.trail import LOOKS, Look, Supply, standing
 from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.theme import look
