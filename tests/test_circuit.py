@@ -21,7 +21,7 @@ from dextrum.core.circuit.junction import (
     log_saturation_current,
 )
 from dextrum.core.circuit.network import GROUND, Circuit, build_circuit
-from dextrum.core.circuit.solve import diode_volts, resistance_ohms
+from dextrum.core.circuit.solve import continuous, diode_volts, resistance_ohms
 from tests.support import duo_board, fault_named, line_board
 
 
@@ -115,6 +115,12 @@ class LineTest(unittest.TestCase):
         shorted = self.with_fault("C1:hard_short:1", 2.0)
         self.assertAlmostEqual(resistance_ohms(self.circuit, "@CORE", "@IN", shorted), 42.05, places=6)
         self.assertEqual(resistance_ohms(self.circuit, "@GND", "@GND"), 0.0)
+
+    def test_continuity_beeps_below_its_threshold(self) -> None:
+        self.assertTrue(continuous(self.circuit, "F1.1", "F1.2"))
+        self.assertFalse(continuous(self.circuit, "F1.1", "F1.2", self.with_fault("F1:blown_fuse:1:2")))
+        self.assertFalse(continuous(self.circuit, "@CORE", "@GND"))
+        self.assertTrue(continuous(self.circuit, "@CORE", "@GND", most_ohms=50.0))
 
     def test_unknown_address_is_a_key_error(self) -> None:
         with self.assertRaises(KeyError):

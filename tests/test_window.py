@@ -472,6 +472,13 @@ class DemoShotsTest(WindowCase):
 
 class StartTest(WindowCase):
     def test_without_display_it_says_how_to_go_on(self) -> None:
+        screens = ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+        environment = {k: v for k, v in os.environ.items() if k not in screens}
+        environment["PYTHONPATH"] = os.pathsep.join(sys.path)
+        done = subprocess.run([sys.executable, "-m", "dextrum", "demo"], capture_output=True, text=True,
+                              env=environment, timeout=60)
+        self.assertEqual((done.returncode, done.stdout), (2, ""))
+        self.assertEqual(done.stderr.strip(), NO_DISPLAY)
         self.assertIn("--offscreen", NO_DISPLAY)
         self.assertIn("xvfb-run", NO_DISPLAY)
 
@@ -489,4 +496,6 @@ class StartTest(WindowCase):
         self.assertIn("Ctrl+N", self.window.reasoning.card.labels["why"].text())
 
     def test_fonts_are_the_shipped_ones(self) -> None:
-        self.assertEqual(theme.FAMILY, self.window.fontInfo().family())
+        for widget in (self.window, self.window.serial, self.window.welcome, self.window.trail.said,
+                       self.window.shelf.search, self.window.reasoning.card.labels["title"]):
+            self.assertEqual(widget.fontInfo().family(), theme.FAMILY, widget)

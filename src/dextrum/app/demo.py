@@ -94,7 +94,7 @@ def _flat_cell(library: PackLibrary, now: datetime) -> tuple[Entry, ...]:
     generator = np.random.default_rng(388)
     state = next(s for s in board.draw_states if s.id == "precharge")
     technician = SimulatedTechnician(advice, SimulatedBoard(board, (), generator), METER_M1, TECHNICIAN,
-                                     now - timedelta(hours=1.2))
+                                     now - timedelta(minutes=20))
     technician.open("SLS-0388", Intake("Lay in a cupboard all summer, does not start.", ("no_start",), (), "",
                                        "supply", "dusty", (now + timedelta(days=2)).strftime("%Y-%m-%dT12:00")))
     technician.note(Look(("clean",)), minutes=1.0)

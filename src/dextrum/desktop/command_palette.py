@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHeaderView, QLineEdit, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
 from dextrum.app.commands import matching
 from dextrum.desktop.theme import look
@@ -23,7 +23,13 @@ class CommandPalette(QFrame):
         self.field = QLineEdit()
         self.field.setPlaceholderText("What to do")
         self.field.setAccessibleName("Command")
-        self.list = QListWidget()
+        self.list = QTreeWidget()
+        self.list.setColumnCount(2)
+        self.list.setHeaderHidden(True)
+        self.list.setRootIsDecorated(False)
+        self.list.header().setStretchLastSection(False)
+        self.list.header().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        self.list.header().setSectionResizeMode(1, QHeaderView.ResizeMode.ResizeToContents)
         self.list.setAccessibleName("Commands")
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         column = QVBoxLayout(self)
@@ -31,7 +37,7 @@ class CommandPalette(QFrame):
         column.addWidget(self.list)
         self.field.textChanged.connect(self._fill)
         self.field.returnPressed.connect(self._go)
-        self.list.itemClicked.connect(lambda _item: self._go())
+        self.list.itemClicked.connect(lambda _item, _column: self._go())
         self.field.installEventFilter(self)
         self.hide()
 
@@ -50,17 +56,21 @@ class CommandPalette(QFrame):
     def _fill(self, text: str) -> None:
         self.list.clear()
         for command in matching(text, self._has_job):
-            item = QListWidgetItem(f"{command.title}    {command.shortcut}" if command.shortcut else command.title)
-            item.setData(Qt.ItemDataRole.UserRole, command.id)
-            self.list.addItem(item)
-        if self.list.count():
-            self.list.setCurrentRow(0)
+            item = QTreeWidgetItem([command.title, command.shortcut])
+            item.setData(0, Qt.ItemDataRole.UserRole, command.id)
+            self.list.addTopLevelItem(item)
+        self._choose(0)
+
+    def _choose(self, row: int) -> None:
+        item = self.list.topLevelItem(max(0, min(self.list.topLevelItemCount() - 1, row)))
+        if item is not None:
+            self.list.setCurrentItem(item)
 
     def _go(self) -> None:
         item = self.list.currentItem()
         self.close_palette()
         if item is not None:
-            self._run(str(item.data(Qt.ItemDataRole.UserRole)))
+            self._run(str(item.data(0, Qt.ItemDataRole.UserRole)))
 
     def close_palette(self) -> None:
         self.hide()
@@ -71,7 +81,7 @@ class CommandPalette(QFrame):
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
             if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
                 by = 1 if event.key() == Qt.Key.Key_Down else -1
-                self.list.setCurrentRow(max(0, min(self.list.count() - 1, self.list.currentRow() + by)))
+                self._choose(self.list.currentIndex().row() + by)
                 return True
             if event.key() == Qt.Key.Key_Escape:
                 self.close_palette()

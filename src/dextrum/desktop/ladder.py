@@ -292,7 +292,10 @@ class PortLadder(QWidget):
         if verdict.is_off:
             painter.setFont(look.font(12, QFont.Weight.DemiBold))
             width = look.px(WORD_WIDTH)
+            width = min(width, painter.fontMetrics().horizontalAdvance(verdict.words) + 4)
             word_left = look.px(VALUE_WIDTH) if row == "A" else self.width() - look.px(VALUE_WIDTH) - width
+            # Over the band, where the two meet in large type.
+            painter.fillRect(QRectF(word_left, top + 3, width, height - 6), look.colour("lit"))
             painter.drawText(QRectF(word_left, top, width, height), Qt.AlignmentFlag.AlignVCenter | (
                 Qt.AlignmentFlag.AlignLeft if row == "A" else Qt.AlignmentFlag.AlignRight), verdict.words)
 

@@ -25,7 +25,7 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.wording import fault_words, percent
 from dextrum.core.board import Board
 from dextrum.desktop.job_model import JobModel
-from dextrum.desktop.theme import look
+from dextrum.desktop.theme import LARGE_TEXT, look
 
 if TYPE_CHECKING:
     from dextrum.app.assess import Assessment
@@ -52,7 +52,9 @@ class SuspectList(QAbstractListModel):
         """Part, words, probability, mended."""
         if row < len(self.rows):
             suspect = self.rows[row]
-            words = fault_words(self.board, suspect.fault) if self.board else suspect.fault.words
+            # In large type the part's name has to do.
+            short = self.board is None or look.scale > LARGE_TEXT
+            words = suspect.fault.words if short or self.board is None else fault_words(self.board, suspect.fault)
             part = "" if suspect.fault.part.startswith("trace") else suspect.fault.part
             if suspect.mended:
                 words = f"mended: {words}"
@@ -249,9 +251,9 @@ class ReasoningPanel(QWidget):
             self.list.setCurrentIndex(self.suspects.index(min(max(keep, 0), self.suspects.rowCount() - 1)))
         self._show_reasons()
         if not known:
-            self.reasons.setText("This pack names no parts yet, so nothing can be suspected. Readings are kept and "
-                                 "become its first known-good values once a unit is proved.")
-        self.others.setText(self._instead(assessment.advice, action))
+            self.reasons.setText("This pack names no parts yet, so nothing can be suspected. The trail is kept all "
+                                 "the same.")
+        self.others.setText(self._instead(assessment.advice, action) if known else "")
 
     def _instead(self, advice: Advice, action: Action) -> str:
         """The best other repair and the best other reading, with what they cost more in work."""

@@ -146,8 +146,11 @@ def _sheet(t: Theme) -> str:
     QPushButton#tab:focus {{ border: 1px solid {t.ink}; }}
     QPushButton#choice {{ padding: {px(5)}px {px(10)}px; }}
     QPushButton#choice:checked {{ background: {t.card}; color: {t.card_ink}; border-color: {t.card}; }}
-    QListView, QTextBrowser, QScrollArea {{ background: transparent; border: none; outline: 0; }}
+    QListView, QTreeWidget, QTextBrowser, QScrollArea {{ background: transparent; border: none; outline: 0; }}
     QTextBrowser {{ background: {t.panel}; border: 1px solid {t.rule}; }}
+    QTreeWidget::item {{ padding: {px(3)}px; }}
+    QTreeWidget::item:selected {{ background: {t.card}; color: {t.card_ink}; }}
+    QComboBox::drop-down {{ border: none; width: {px(22)}px; }}
     QCheckBox {{ spacing: {px(8)}px; padding: {px(3)}px 0; }}
     QCheckBox:focus {{ background: {t.lit}; }}
     QCheckBox::indicator {{ width: {px(15)}px; height: {px(15)}px; border: 1px solid {t.edge};

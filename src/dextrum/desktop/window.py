@@ -45,11 +45,19 @@ POLL_MILLISECONDS = 1000
 LATER_MILLISECONDS = 50
 
 
+def _application() -> QApplication:
+    application = QApplication.instance()
+    assert isinstance(application, QApplication)
+    return application
+
+
 class MainWindow(QMainWindow):
     """Holds the regions together; what commands do is in `window_commands`."""
 
     def __init__(self, session: BenchSession) -> None:
         super().__init__()
+        # Before any widget is made: those that exist already keep the family they were made with.
+        theme.apply(_application())
         self.setWindowTitle("Dextrum")
         self.resize(1280, 800)
         self.setAcceptDrops(True)
@@ -83,7 +91,7 @@ class MainWindow(QMainWindow):
         self._timer.setInterval(POLL_MILLISECONDS)
         self._timer.timeout.connect(self._poll)
         self._timer.start()
-        self.restyle()
+        self._size_regions()
         self.refresh_shelf()
         rows = self.shelf.list_model.rows
         if rows:
@@ -186,15 +194,16 @@ class MainWindow(QMainWindow):
 
     def restyle(self) -> None:
         """Apply theme and text size to everything, regions included."""
-        application = QApplication.instance()
-        assert isinstance(application, QApplication)
-        theme.apply(application)
-        wider = 1 + (look.scale / 100 - 1) * 0.25
-        self.shelf.setFixedWidth(round(SHELF_WIDTH * wider))
-        self.reasoning.setFixedWidth(round(REASONING_WIDTH * wider))
+        theme.apply(_application())
+        self._size_regions()
         if self.model.job_id:
             self._changed()
             self._assessed()
+
+    def _size_regions(self) -> None:
+        wider = 1 + (look.scale / 100 - 1) * 0.25
+        self.shelf.setFixedWidth(round(SHELF_WIDTH * (1 + (look.scale / 100 - 1) * 0.4)))
+        self.reasoning.setFixedWidth(round(REASONING_WIDTH * wider))
 
     def open_job(self, job_id: str) -> None:
         self.say_problem("")

@@ -67,7 +67,8 @@ class WindowCommands:
         self.handlers[command_id]()
 
     def new_job(self) -> None:
-        choices = self.window.session.library.models_offered()
+        here = self.model.facts.pack_id
+        choices = tuple(sorted(self.window.session.library.models_offered(), key=lambda offer: offer[0] != here))
 
         def answer(serial: str, pack_id: str) -> str:
             try:

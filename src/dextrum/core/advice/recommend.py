@@ -92,6 +92,13 @@ class _Weighing:
     def minutes_cost(self, minutes: float) -> float:
         return minutes * self.rates.labour_per_minute
 
+    def leading(self, weights: np.ndarray) -> float:
+        """Weight of the likeliest single state (a fault, or none) among the live rows."""
+        state = self.advice.model.hypotheses.fault_of_row[self.live] + 1
+        state = np.where(self.live == NOTHING_ROW, 0, np.where(state == 0, -1, state))
+        kept = state >= 0
+        return float(np.bincount(state[kept], weights=weights[kept], minlength=1).max()) if kept.any() else 0.0
+
     def lead(self, weights: np.ndarray) -> str:
         """The likeliest fault of a weight vector over the live rows, in words."""
         total = weights.sum()
@@ -136,13 +143,14 @@ def _measure_actions(weighing: _Weighing) -> list[Action]:
             access = cell_access
         minutes[k] = board.minutes_to(access, facts.access) + rates.touch_minutes
     total = after + minutes * rates.labour_per_minute
+    lead_now = weighing.leading(weighing.weight)
     for k in np.argsort(total, kind="stable")[:MOST_RANKED]:
         point = board.point_by_id[table.points[open_points[k]]]
         outcomes = tuple(OutcomeMeaning(OUTCOMES[o], float(chance[k, o]), weighing.lead(joint[k, o]))
                          for o in np.argsort(-chance[k], kind="stable") if chance[k, o] >= LEAST_OUTCOME)
-        saved = weighing.now - float(total[k])
-        why = (f"Saves about {saved / rates.labour_per_minute:.0f} min of work on average."
-               if saved > 0.5 * rates.labour_per_minute else "Tells little more than is known.")
+        after_it = sum(weighing.leading(joint[k, o]) for o in range(len(OUTCOMES)))
+        why = (f"The leading suspect is then at {percent(after_it)} on average, instead of {percent(lead_now)}."
+               if after_it > lead_now + 0.005 else "Tells little more than is known.")
         title = f"Measure {point.words or point.id}"
         if point.id in again:
             title = f"Touch {point.words or point.id} again"

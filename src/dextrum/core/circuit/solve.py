@@ -129,3 +129,13 @@ def resistance_ohms(circuit: Circuit, one: str, two: str, edit: Edit = NOTHING) 
     drive[joined_nodes.index(place[a])] = 1.0
     volts = np.linalg.solve(matrix[np.ix_(joined_nodes, joined_nodes)], drive)
     return float(volts[joined_nodes.index(place[a])])
+
+
+CONTINUITY_OHMS = 30.0
+"""Below this a meter beeps; makers differ between 10 and 50 ohms."""
+
+
+def continuous(circuit: Circuit, one: str, two: str, edit: Edit = NOTHING,
+               most_ohms: float = CONTINUITY_OHMS) -> bool:
+    """Whether a meter in continuity mode beeps between two addresses."""
+    return resistance_ohms(circuit, one, two, edit) <= most_ohms
