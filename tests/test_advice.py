@@ -31,6 +31,7 @@ from dextrum.core.trail import (
     Readings,
     Rework,
     Supply,
+    Wait,
 )
 from dextrum.instruments.simulated_board import METER_M1
 from tests.support import START, duo_advice, duo_board, line_board, trail_of
@@ -130,6 +131,29 @@ class RecommendTest(unittest.TestCase):
         self.assertEqual((assessed(Look(("clean",))).advice.next.kind), "supply")
         second = assessed(Look(("clean",)), Supply("a", 9.0, 1.9)).advice.next
         self.assertEqual((second.kind, second.target), ("supply", "b"))
+
+    def test_a_wait_is_the_next_step_until_something_is_done(self) -> None:
+        waiting = assessed(*SUPPLIED, Wait("Cell coming back", "2026-03-12T14:20")).advice
+        self.assertEqual((waiting.next.kind, waiting.next.title), ("wait", "Wait: cell coming back"))
+        self.assertIn("2026-03-12 14:20", waiting.next.where)
+        self.assertGreater(len(waiting.ranked), 2)
+        self.assertNotEqual(assessed(*SUPPLIED, Wait("x"), Supply("a", 9.0, 1.9)).advice.next.kind, "wait")
+
+    def test_what_tells_nothing_never_beats_the_best_repair(self) -> None:
+        """An uninformative reading costs its touch on top of repairing now, whatever the posterior."""
+        for extra in ((), (Intake("x", ("no_start",)),), (Intake("x", ("no_dock", "code_T34")),)):
+            found = assessed(*SUPPLIED, *extra, *(reading(p, 0.452) for p in ("J1.A10", "J1.A11")))
+            repair = min((a.expected for a in found.advice.ranked if a.kind == "repair"), default=math.inf)
+            for action in found.advice.ranked:
+                if action.kind == "measure" and "little more" in action.why and repair < math.inf:
+                    self.assertGreater(action.expected + 0.05, repair, action.title)
+
+    def test_copper_that_was_read_is_not_offered_again(self) -> None:
+        before = assessed(*SUPPLIED, Intake("x", ("no_start",)), Access("back_off"))
+        after = assessed(*SUPPLIED, Intake("x", ("no_start",)), Access("back_off"), reading("C40.1", 0.038))
+        core = {p.id for p in duo_board().points if p.to is None and duo_board().net_of(p.at) in ("VCORE", "SW_CORE")}
+        self.assertTrue(core & {a.target for a in before.advice.ranked if a.kind == "measure"})
+        self.assertFalse(core & {a.target for a in after.advice.ranked if a.kind == "measure"})
 
     def test_damaged_port_goes_to_the_readings_instead(self) -> None:
         found = assessed(Look(("crossed",), ("A5", "A6"))).advice

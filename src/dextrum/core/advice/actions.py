@@ -16,7 +16,7 @@ class OutcomeMeaning:
 
 @dataclass(frozen=True)
 class Action:
-    """kind: look, supply, scan, measure, recheck, repair, cause, try, prove, hand_over, give_up, done.
+    """kind: look, supply, scan, measure, recheck, repair, cause, wait, try, prove, hand_over, give_up, done.
 
     target: a point, part or orientation. minutes with access; cost and expected in the shop's currency:
     expected is the whole job's expected cost from here when this is done first.

@@ -17,6 +17,7 @@ from dextrum.core.advice.repairs import (
     option_costs,
 )
 from dextrum.core.advice.wording import fault_words, percent, repair_title, where_words
+from dextrum.core.board import Method
 from dextrum.core.diagnosis.functions import state_chances
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.likelihood import check_chances
@@ -24,9 +25,11 @@ from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import Posterior
 from dextrum.core.job import JobFacts
 
-CLEARED = 0.9
+CLEARED = 0.75
 """Chance that no fault is left, above which the device goes to proof."""
 LEAST_OUTCOME = 0.03
+SAME_READING = 1e-3
+"""Weight of the rows that tell two points of one copper apart, below which a second one is not offered."""
 BEYOND_REPAIR = 0.8
 """Chance that nothing on the board can be mended, above which giving up competes with going on."""
 PLANNING_PENALTY = 3.0
@@ -115,6 +118,22 @@ class _Weighing:
         return f"{fault.part} {fault_words(self.board, fault)}, {percent(per_fault[best])}"
 
 
+def _says_nothing_new(weighing: _Weighing, point: str, read: dict[int, list[str]]) -> bool:
+    """Whether a point on copper that has been read would read the same under every row that weighs."""
+    model = weighing.advice.model
+    table = model.red_ground
+    column = table.column[point]
+    values = table.values[weighing.live, column]
+    if np.isnan(values[0]):
+        return False
+    for other in read.get(model.copper[point], ()):
+        seen = table.values[weighing.live, table.column[other]]
+        same = np.isclose(values, seen, rtol=0.0, atol=2e-3)
+        if float(weighing.weight[~same].sum()) < SAME_READING:
+            return True
+    return False
+
+
 def _measure_actions(weighing: _Weighing) -> list[Action]:
     """Every point not yet read since the last repair, with its expected cost."""
     board, facts, rates = weighing.board, weighing.facts, weighing.rates
@@ -122,9 +141,15 @@ def _measure_actions(weighing: _Weighing) -> list[Action]:
     once = {item.subject for item in weighing.evidence.items
             if item.kind == "reading" and item.touches == 1 and item.epoch == facts.epoch}
     again = once & set(off_points(board, weighing.advice.model.references, facts, facts.epoch))
+    read: dict[int, list[str]] = {}
+    copper = weighing.advice.model.copper
+    for epoch, name, method in facts.readings or {}:
+        if epoch == facts.epoch and method == Method.DIODE_RED_GROUND and name in copper:
+            read.setdefault(copper[name], []).append(name)
     open_points = [i for i, point in enumerate(table.points)
-                   if point in again or not any(facts.reading(point, m.value) is not None
-                                                for m in board.point_by_id[point].methods)]
+                   if point in again or (not any(facts.reading(point, m.value) is not None
+                                                for m in board.point_by_id[point].methods)
+                   and not _says_nothing_new(weighing, point, read))]
     if not open_points:
         return []
     joint = table.chances[open_points][:, :, weighing.live] * weighing.weight
@@ -252,7 +277,9 @@ def _repair_actions(weighing: _Weighing) -> list[Action]:
         left[weighing.live == NOTHING_ROW] = 0.0
         total = float(left.sum())
         rest = float(weighing.expect(left[None, :])[0]) if total > 1e-9 else 0.0
-        expected = float(weighing.costs[k]) + total * rest + (1.0 - total) * weighing.prove
+        # As in `expected_repair_cost`: a unit with nothing wrong shows it when it is tried, before any repair.
+        expected = (float(weighing.costs[k]) * (1.0 - weighing.nothing) + total * rest
+                    + (1.0 - total) * weighing.prove)
         minutes = board.minutes_to(option.access, weighing.facts.access) + option.minutes
         price = f", part {option.price:.2f}" if option.price else ""
         actions.append(Action(
@@ -288,6 +315,11 @@ def _protocol(weighing: _Weighing, gates: tuple[Gate, ...]) -> Action | None:
         return Action("look", "port", "Look into the port", "under magnification",
                       held["look_first"].words, rates.look_minutes,
                       weighing.minutes_cost(rates.look_minutes), weighing.now)
+    if facts.wait is not None:
+        until = facts.wait.until.replace("T", " ")
+        return Action("wait", "", f"Wait: {facts.wait.why[0].lower()}{facts.wait.why[1:]}",
+                      f"look again {until}" if until else "", "Other jobs fit in here. Any entry ends the wait.",
+                      0.0, 0.0, weighing.now)
     due = points_to_recheck(board, model.references, facts)
     if due:
         minutes = rates.touch_minutes * len(due)

@@ -19,6 +19,8 @@ REDUNDANT_CONTACT = 0.03
 MISSING_CAPACITOR = 0.08
 MISSING_PULL_UP = 0.6
 CROSSED = 0.9
+LEAK_AT_A_KILOHM = 0.5
+"""Chance that a leak of a kilohm disturbs a function; falls with its current."""
 ELSE_BROKEN = 0.5
 LOW_OHMS = 1.0
 
@@ -73,7 +75,9 @@ def joined_nets(board: Board) -> dict[str, frozenset[str]]:
 def _short_severity(kind: FaultKind, ohms: float) -> float:
     if kind is FaultKind.PARTIAL_SHORT:
         return float(np.clip(1.1 - 0.1 * np.log2(max(ohms, 1.0) / 4.0), 0.3, SURE))
-    return {FaultKind.LEAKY_PART: 0.25, FaultKind.CROSSED_CONTACTS: CROSSED,
+    if kind is FaultKind.LEAKY_PART:
+        return float(np.clip(LEAK_AT_A_KILOHM * 1000.0 / max(ohms, 1.0), 0.02, SURE))
+    return {FaultKind.CROSSED_CONTACTS: CROSSED,
             FaultKind.BRIDGED_WINDINGS: CROSSED}.get(kind, SURE)
 
 
