@@ -12,7 +12,7 @@ from dextrum.core.advice.rates import ShopRates
 from dextrum.core.board import Board
 from dextrum.core.reference.table import ReferenceTable, build_reference_table
 from dextrum.errors import DextrumError, ImportRefusedError
-from dextrum.store.packs import Pack, load_pack
+from dextrum.store.packs.pack_files import Pack, load_board, load_known_good
 
 if TYPE_CHECKING:
     from dextrum.core.advice.recommend import AdviceModel
@@ -29,6 +29,7 @@ class PackLibrary:
                 for place in sorted(folder.iterdir()):
                     if place.is_dir() or place.suffix == ".zip":
                         self._places[place.stem] = place
+        self._boards: dict[str, Board] = {}
         self._packs: dict[str, Pack] = {}
         self._references: dict[tuple[str, str], ReferenceTable] = {}
         self._models: dict[tuple[str, str], AdviceModel] = {}
@@ -38,25 +39,33 @@ class PackLibrary:
     def ids(self) -> tuple[str, ...]:
         return tuple(self._places)
 
-    def pack(self, pack_id: str) -> Pack:
+    def board(self, pack_id: str) -> Board:
         """Raises ImportRefusedError when there is no such pack, PackError when it is not sound."""
         with self._lock:
+            if pack_id not in self._boards:
+                self._boards[pack_id] = load_board(self._place(pack_id))
+            return self._boards[pack_id]
+
+    def pack(self, pack_id: str) -> Pack:
+        """Board and readings. The readings are only read when something is to be judged."""
+        with self._lock:
             if pack_id not in self._packs:
-                place = self._places.get(pack_id)
-                if place is None:
-                    raise ImportRefusedError(f"There is no board pack {pack_id!r} here.",
-                                             "The job and its trail are kept.",
-                                             "Put the pack into the packs folder and open the job again.")
-                self._packs[pack_id] = load_pack(place)
+                board = self.board(pack_id)
+                self._packs[pack_id] = Pack(board, *load_known_good(self._place(pack_id), board))
             return self._packs[pack_id]
 
-    def board(self, pack_id: str) -> Board:
-        return self.pack(pack_id).board
+    def _place(self, pack_id: str) -> Path:
+        place = self._places.get(pack_id)
+        if place is None:
+            raise ImportRefusedError(f"There is no board pack {pack_id!r} here.",
+                                     "The job and its trail are kept.",
+                                     "Put the pack into the packs folder and open the job again.")
+        return place
 
     def short_names(self) -> dict[str, str]:
         """Pack id to its model's short name, of the packs read so far."""
         with self._lock:
-            return {pack_id: pack.board.short_name for pack_id, pack in self._packs.items()}
+            return {pack_id: board.short_name for pack_id, board in self._boards.items()}
 
     def models_offered(self) -> tuple[tuple[str, str], ...]:
         """(pack id, model name) of every pack that loads, for the new-job line."""

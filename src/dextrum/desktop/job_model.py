@@ -24,6 +24,10 @@ if TYPE_CHECKING:
     from dextrum.app.assess import Assessment
 
 
+FIRST_WEIGHING_MILLISECONDS = 120
+"""The first weighing imports what only it needs, so it lets the window be painted before."""
+
+
 class JobModel(QObject):
     """Signals: changed (facts and verdicts are new), assessed (suspects and advice are new), problem (words)."""
 
@@ -46,6 +50,7 @@ class JobModel(QObject):
         self.assessment: Assessment | None = None
         self.fresh = False
         self._generation = 0
+        self._patience = FIRST_WEIGHING_MILLISECONDS
         self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="weighing")
         self._done.connect(self._take)
 
@@ -155,11 +160,12 @@ class JobModel(QObject):
         """Ask for suspects and advice once what has changed is painted: the thread would slow the painting down."""
         self._generation += 1
         if self.board is not None:
-            QTimer.singleShot(0, self, lambda generation=self._generation: self._submit(generation))
+            QTimer.singleShot(self._patience, self, lambda generation=self._generation: self._submit(generation))
 
     def _submit(self, generation: int) -> None:
         if generation != self._generation:
             return
+        self._patience = 0
         trail = self.trail
         pack_id, meter, library = self.facts.pack_id, self.session.meter, self.session.library
 

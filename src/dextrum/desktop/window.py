@@ -42,7 +42,7 @@ from dextrum.errors import DextrumError
 
 SHELF_WIDTH, REASONING_WIDTH = 196, 306
 POLL_MILLISECONDS = 1000
-LATER_MILLISECONDS = 50
+LATER_MILLISECONDS = 400
 
 
 def _application() -> QApplication:

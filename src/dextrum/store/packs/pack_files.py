@@ -19,13 +19,13 @@ from pydantic import TypeAdapter, ValidationError
 from dextrum.core.board import Board
 from dextrum.core.board.consistency import inconsistencies
 from dextrum.core.reference.known_good import KnownGoodReading
-from dextrum.errors import ImportRefusedError, PackError, PackProblem
+from dextrum.errors import PackError, PackProblem
 from dextrum.store.packs.pack_source import read_pack_files
 
 FORMAT = "dextrum-pack"
 SCHEMA = 1
+KNOWN_GOOD = "known_good.csv"
 CSV_SECTIONS = {"nets": "nets.csv", "points": "points.csv"}
-MOST_DEPTH_TEXT = 4_000_000
 FILE_OF = {"nets": "nets.csv", "points": "points.csv", "components": "components.json"}
 
 
@@ -148,9 +148,30 @@ def _problem(sections: dict[str, Any], error: Any) -> PackProblem:
     return PackProblem(file, place, _wrong(error), expected)
 
 
+def load_board(path: Path) -> Board:
+    """The board of the pack at a folder or zip, without its readings.
+
+    Raises PackError (every problem named) or ImportRefusedError.
+    """
+    return _checked_board(read_pack_files(path))
+
+
+def load_known_good(path: Path, board: Board) -> tuple[tuple[KnownGoodReading, ...], tuple[str, ...]]:
+    """The readings that came with the pack, and why rows that don't fit were left out."""
+    problems: list[PackProblem] = []
+    rows = _parse_csv(KNOWN_GOOD, read_pack_files(path).get(KNOWN_GOOD, b""), problems)
+    if problems:
+        raise PackError(tuple(problems))
+    return known_good_rows(board, rows, KNOWN_GOOD)
+
+
 def load_pack(path: Path) -> Pack:
-    """The pack at a folder or zip. Raises PackError (every problem named) or ImportRefusedError."""
-    files = read_pack_files(path)
+    """Board and readings together. Raises PackError or ImportRefusedError."""
+    board = load_board(path)
+    return Pack(board, *load_known_good(path, board))
+
+
+def _checked_board(files: dict[str, bytes]) -> Board:
     problems: list[PackProblem] = []
     if "pack.json" not in files:
         raise PackError((PackProblem("pack.json", "folder", "is missing", "a file pack.json"),))
@@ -176,11 +197,7 @@ def load_pack(path: Path) -> Pack:
     if wrong:
         raise PackError(tuple(PackProblem(FILE_OF.get(w.section.partition(",")[0], "pack.json"),
                                           f"{w.section} · {w.place}", w.wrong, w.expected) for w in wrong))
-    rows = _parse_csv("known_good.csv", files.get("known_good.csv", b""), problems)
-    if problems:
-        raise PackError(tuple(problems))
-    known, left_out = known_good_rows(board, rows, "known_good.csv")
-    return Pack(board, known, left_out)
+    return board
 
 
 def known_good_rows(board: Board, rows: list[dict[str, str]],
@@ -218,6 +235,3 @@ def known_good_csv(readings: tuple[KnownGoodReading, ...]) -> str:
         celsius = "" if r.board_celsius is None else f"{r.board_celsius:g}"
         writer.writerow((r.board_serial, r.point, r.method.value, r.meter, celsius, value, r.taken_on))
     return out.getvalue()
-
-
-__all__ = ["ImportRefusedError", "Pack", "known_good_csv", "known_good_rows", "load_pack", "pack_schema"]
