@@ -18,6 +18,15 @@ from dextrum.store.schema import entries as entries_table
 from dextrum.store.schema import jobs as jobs_table
 from dextrum.store.schema import settings as settings_table
 
+# Built once: a statement made anew each time costs as much as running it.
+_KNOWN = sa.select(entries_table.c.id).where(
+    entries_table.c.job_id == sa.bindparam("job"), entries_table.c.id.in_(sa.bindparam("ids", expanding=True)))
+_LAST_POSITION = sa.select(sa.func.coalesce(sa.func.max(entries_table.c.position), -1)).where(
+    entries_table.c.job_id == sa.bindparam("job"))
+_INSERT = entries_table.insert()
+_SUMMARISE = jobs_table.update().where(jobs_table.c.id == sa.bindparam("job")).values(
+    {name: sa.bindparam(name) for name in ("changed_at", "stage", "waits_for", "due", "outcome", "search_text")})
+
 
 @dataclass(frozen=True)
 class JobRow:
@@ -87,10 +96,8 @@ class JobStore:
 
     def _insert(self, db: sa.Connection, job_id: str, new: Sequence[Entry],
                 before: Sequence[Entry] | None = None) -> None:
-        known = {row[0] for row in db.execute(sa.select(entries_table.c.id).where(
-            entries_table.c.job_id == job_id, entries_table.c.id.in_([entry.id for entry in new])))}
-        position = db.execute(sa.select(sa.func.coalesce(sa.func.max(entries_table.c.position), -1))
-                              .where(entries_table.c.job_id == job_id)).scalar_one()
+        known = {row[0] for row in db.execute(_KNOWN, {"job": job_id, "ids": [entry.id for entry in new]})}
+        position = db.execute(_LAST_POSITION, {"job": job_id}).scalar_one()
         rows = []
         for entry in new:
             if entry.id in known:
@@ -102,11 +109,11 @@ class JobStore:
                          "payload": json.dumps(payload_to_json(entry.payload), ensure_ascii=False)})
         if not rows:
             return
-        db.execute(entries_table.insert(), rows)
+        db.execute(_INSERT, rows)
         whole = before is not None and len(before) + len(rows) == position + 1 and len(rows) == len(new)
         trail = (*before, *new) if whole and before is not None else self._read(db, job_id)
-        db.execute(jobs_table.update().where(jobs_table.c.id == job_id).values(
-            changed_at=max(entry.at for entry in trail).isoformat(), **_summary(job_facts(trail))))
+        db.execute(_SUMMARISE, {"job": job_id, "changed_at": max(entry.at for entry in trail).isoformat(),
+                                **_summary(job_facts(trail))})
 
     @staticmethod
     def _read(db: sa.Connection, job_id: str) -> tuple[Entry, ...]:

@@ -32,16 +32,13 @@ def off_points(board: Board, references: ReferenceTable, facts: JobFacts, epoch:
 
     verdicts: only these, where given.
     """
-    found = []
-    for point in board.points:
-        for method in point.methods:
-            reading = facts.reading(point.id, method.value, epoch)
-            if reading is None:
-                continue
-            verdict = judge(reading.value, references.get(point.id, method), wavering=reading.wavering).verdict
+    found = set()
+    for (taken, point, method), reading in (facts.readings or {}).items():
+        if taken == epoch and point in board.point_by_id:
+            verdict = judge(reading.value, references.get(point, Method(method)), wavering=reading.wavering).verdict
             if verdict.is_off if verdicts is None else verdict in verdicts:
-                found.append(point.id)
-    return tuple(found)
+                found.add(point)
+    return tuple(sorted(found, key=board.point_order.__getitem__))
 
 
 def points_to_recheck(board: Board, references: ReferenceTable, facts: JobFacts) -> tuple[str, ...]:
@@ -49,13 +46,13 @@ def points_to_recheck(board: Board, references: ReferenceTable, facts: JobFacts)
     if facts.epoch == 0:
         return ()
     last: dict[str, bool] = {}
+    since = {point for epoch, point, _ in facts.readings or {} if epoch == facts.epoch}
     for epoch in range(facts.epoch):
         off = set(off_points(board, references, facts, epoch))
-        for point in board.points:
-            if any(facts.reading(point.id, m.value, epoch) is not None for m in point.methods):
-                last[point.id] = point.id in off
-    return tuple(point.id for point in board.points if last.get(point.id) and not any(
-        facts.reading(point.id, m.value) is not None for m in point.methods))
+        for taken, point, _ in facts.readings or {}:
+            if taken == epoch:
+                last[point] = point in off
+    return tuple(point.id for point in board.points if last.get(point.id) and point.id not in since)
 
 
 def _replaced(board: Board, facts: JobFacts) -> str:

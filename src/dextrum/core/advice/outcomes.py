@@ -70,4 +70,5 @@ def build_outcome_table(model: DiagnosisModel) -> OutcomeTable:
             points.append(point.id)
             rows.append(chances)
     stacked = np.stack(rows) if rows else np.zeros((0, len(OUTCOMES), model.hypotheses.count))
-    return OutcomeTable(tuple(points), stacked)
+    # Single precision: chances are known to two digits, and the weighing runs through all of them each time.
+    return OutcomeTable(tuple(points), stacked.astype(np.float32))

@@ -27,6 +27,7 @@ from dextrum.core.job import JobFacts
 
 CLEARED = 0.75
 """Chance that no fault is left, above which the device goes to proof."""
+ALL_OUTCOMES = np.arange(len(OUTCOMES))
 LEAST_OUTCOME = 0.03
 SAME_READING = 1e-3
 """Weight of the rows that tell two points of one copper apart, below which a second one is not offered."""
@@ -35,7 +36,8 @@ BEYOND_REPAIR = 0.8
 PLANNING_PENALTY = 3.0
 """An unmended unit weighs this many times its value while planning: one step of look-ahead can't see how two
 measurements together pay, and would give up too early at the bare value."""
-WORTHWHILE_ROW = 1e-5
+WEIGHED_MASS = 0.998
+"""Share of the posterior that advice looks at: the likeliest rows that make it up. The rest is left out."""
 MOST_RANKED = 8
 
 
@@ -76,18 +78,20 @@ class _Weighing:
         self.evidence = posterior.evidence
         self.rows = posterior.remaining_rows()
         self.nothing = float(self.rows[NOTHING_ROW])
-        self.live = np.flatnonzero(self.rows > WORTHWHILE_ROW)
-        self.weight = self.rows[self.live]
+        falling = np.argsort(-self.rows, kind="stable")
+        enough = int(np.searchsorted(np.cumsum(self.rows[falling]), WEIGHED_MASS)) + 1
+        self.live = np.sort(falling[:enough])
+        self.weight = (self.rows[self.live] / self.rows[self.live].sum()).astype(np.float32)
         self.options = RepairOptions(advice.repairs.options, advice.repairs.mends[self.live])
         self.costs = option_costs(self.board, advice.repairs, self.rates, facts.access)
         self.prove = self.rates.labour_per_minute * sum(check.minutes for check in self.board.checks)
         self.give_up = PLANNING_PENALTY * self.board.unit_value
-        self.is_nothing = (self.live == NOTHING_ROW).astype(float)
+        self.is_nothing = (self.live == NOTHING_ROW).astype(np.float32)
         self.now = float(self.expect(self.weight[None, :])[0])
 
     def expect(self, weights: np.ndarray) -> np.ndarray:
         """Expected cost of repair (B,) of B weight vectors over the live rows, each adding up to 1."""
-        total = np.maximum(weights.sum(axis=1, keepdims=True), 1e-300)
+        total = np.maximum(weights.sum(axis=1, keepdims=True), 1e-30)
         normal = weights / total
         return expected_repair_cost(self.options, self.costs, normal, normal @ self.is_nothing, self.give_up,
                                     self.prove)
@@ -152,7 +156,7 @@ def _measure_actions(weighing: _Weighing) -> list[Action]:
                    and not _says_nothing_new(weighing, point, read))]
     if not open_points:
         return []
-    joint = table.chances[open_points][:, :, weighing.live] * weighing.weight
+    joint = table.chances[np.ix_(np.array(open_points), ALL_OUTCOMES, weighing.live)] * weighing.weight
     shape = joint.shape
     chance = joint.sum(axis=2)
     expected = weighing.expect(joint.reshape(-1, shape[2])).reshape(shape[:2])
@@ -202,7 +206,7 @@ def _scan_action(weighing: _Weighing) -> Action | None:
     expected = weighing.now
     if columns and len(weighing.live):
         top = np.argsort(-weighing.weight, kind="stable")[:64]
-        log_chance = np.log(table.chances[columns][:, :, weighing.live])
+        log_chance = np.log(table.chances[np.ix_(np.array(columns), ALL_OUTCOMES, weighing.live)])
         likely = np.argmax(log_chance[:, :, top], axis=1)
         contact = np.arange(len(columns))[:, None]
         seen = log_chance[contact, likely].sum(axis=0)

@@ -71,7 +71,7 @@ def build_repair_options(board: Board, hypotheses: Hypotheses, rates: ShopRates)
                                             risk))
                 columns.append(mended[hypotheses.fault_of_row])
     mends = np.stack(columns, axis=1) if columns else np.zeros((hypotheses.count, 0))
-    return RepairOptions(tuple(options), mends)
+    return RepairOptions(tuple(options), mends.astype(np.float32))
 
 
 def option_costs(board: Board, options: RepairOptions, rates: ShopRates, access: str) -> np.ndarray:

@@ -371,6 +371,10 @@ class Board:
         return {point.id: point for point in self.points}
 
     @cached_property
+    def point_order(self) -> Mapping[str, int]:
+        return {point.id: i for i, point in enumerate(self.points)}
+
+    @cached_property
     def symptom_by_id(self) -> Mapping[str, Symptom]:
         return {symptom.id: symptom for symptom in self.symptoms}
 

@@ -123,8 +123,8 @@ def _items(entries: Iterable[Entry]) -> tuple[dict[tuple[int, str, str], tuple[E
     return found, repairs
 
 
-def _shared_deviations(model: DiagnosisModel, items: list[EvidenceItem]) -> dict[
-        tuple[int, Method | None, str], SharedDeviation]:
+def _earlier_on_copper(model: DiagnosisModel, items: list[EvidenceItem]) -> dict[
+        tuple[int, Method | None, str], tuple[tuple[str, float], ...]]:
     """For every diode reading, what the same copper read before it, in the board's order of points.
 
     The fixed order keeps the result the same whatever order the points were touched in.
@@ -135,23 +135,52 @@ def _shared_deviations(model: DiagnosisModel, items: list[EvidenceItem]) -> dict
         if item.kind == "reading" and item.method is not None and item.method.is_diode \
                 and item.subject in order:
             groups.setdefault((item.epoch, item.method, model.copper[item.subject]), []).append(item)
-    found: dict[tuple[int, Method | None, str], SharedDeviation] = {}
+    found: dict[tuple[int, Method | None, str], tuple[tuple[str, float], ...]] = {}
     for (epoch, method, copper), members in groups.items():
         if copper < 0 or len(members) < 2:
             continue
-        shared = SharedDeviation(np.zeros(model.hypotheses.count), 0)
+        before: tuple[tuple[str, float], ...] = ()
         for item in sorted(members, key=lambda i: order[i.subject]):
-            found[epoch, method, item.subject] = shared
-            expected = expected_at(model, item.subject, method)
-            if expected is not None and item.value != float("inf"):
-                shared = with_reading(expected, shared, item.value)
+            found[epoch, method, item.subject] = before
+            if item.value != float("inf"):
+                before = (*before, (item.subject, item.value))
     return found
 
 
+def _shared_deviation(model: DiagnosisModel, method: Method,
+                      before: tuple[tuple[str, float], ...]) -> SharedDeviation | None:
+    """How far the copper has read from each row's prediction in the readings `before`."""
+    if not before:
+        return None
+
+    def make() -> np.ndarray:
+        shared = _shared_deviation(model, method, before[:-1]) or SharedDeviation(
+            np.zeros(model.hypotheses.count), 0)
+        expected = expected_at(model, before[-1][0], method)
+        return shared.total if expected is None else with_reading(expected, shared, before[-1][1]).total
+
+    total = model.remembered(("shared", method, before), make)
+    return None if total is None else SharedDeviation(total, len(before))
+
+
 def _row_log_likelihood(model: DiagnosisModel, item: EvidenceItem, source: object,
-                        shared: SharedDeviation | None) -> np.ndarray | None:
-    if item.kind == "reading" and item.method is not None:
-        return reading_log_likelihood(model, item.subject, item.method, item.value, item.touches, shared)
+                        before: tuple[tuple[str, float], ...]) -> np.ndarray | None:
+    key = (item.kind, item.subject, item.method, item.value, item.touches, before)
+    if item.kind != "reading":
+        return model.remembered(("other", item.kind, item.subject, repr(source)),
+                                lambda: _other_log_likelihood(model, item, source))
+    return model.remembered(key, lambda: _reading_row(model, item, before))
+
+
+def _reading_row(model: DiagnosisModel, item: EvidenceItem,
+                 before: tuple[tuple[str, float], ...]) -> np.ndarray | None:
+    if item.method is None:
+        return None
+    shared = _shared_deviation(model, item.method, before)
+    return reading_log_likelihood(model, item.subject, item.method, item.value, item.touches, shared)
+
+
+def _other_log_likelihood(model: DiagnosisModel, item: EvidenceItem, source: object) -> np.ndarray | None:
     if item.kind == "supply" and isinstance(source, Supply):
         return supply_log_likelihood(model, source) if model.board.draw_states else None
     if item.kind == "look" and isinstance(source, Look):
@@ -172,9 +201,9 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry]) -> Evidence
             mended.setdefault(fault, epoch)
     items: list[EvidenceItem] = []
     rows: list[np.ndarray] = []
-    shared = _shared_deviations(model, [item for item, _ in found.values()])
+    earlier = _earlier_on_copper(model, [item for item, _ in found.values()])
     for item, source in found.values():
-        row = _row_log_likelihood(model, item, source, shared.get((item.epoch, item.method, item.subject)))
+        row = _row_log_likelihood(model, item, source, earlier.get((item.epoch, item.method, item.subject), ()))
         if row is None:
             continue
         gone = frozenset(fault for fault, epoch in mended.items() if epoch <= item.epoch)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -19,6 +19,7 @@ from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.reference.table import ReferenceTable, build_reference_table
 
 COPPER_OHMS = 5.0
+MOST_REMEMBERED = 4000
 
 
 @dataclass(frozen=True)
@@ -34,6 +35,22 @@ class DiagnosisModel:
     @cached_property
     def _edits(self) -> list[Edit]:
         return row_edits(self.board, self.circuit, self.hypotheses)
+
+    @cached_property
+    def memory(self) -> dict[tuple[object, ...], np.ndarray | None]:
+        """Row vectors that were computed before, by what they depend on; emptied when it grows large.
+
+        A trail grows by one entry at a time, so nearly all of its evidence has been weighed already.
+        """
+        return {}
+
+    def remembered(self, key: tuple[object, ...], make: Callable[[], np.ndarray | None]) -> np.ndarray | None:
+        """The vector of a key, made when it isn't there. Not to be changed by the caller."""
+        if key not in self.memory:
+            if len(self.memory) > MOST_REMEMBERED:
+                self.memory.clear()
+            self.memory[key] = make()
+        return self.memory[key]
 
     @cached_property
     def red_ground(self) -> Predictions:
