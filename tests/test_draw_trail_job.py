@@ -96,6 +96,7 @@ class JobFactsTest(unittest.TestCase):
 
         steps = [(Look(("clean",)), "supply"),
                  (Readings(Method.DIODE_RED_GROUND, (PointReading("J1.A1", 0.0),)), "port"),
+                 (Access("back_off"), "board"),
                  (Readings(Method.DIODE_RED_GROUND, (PointReading("C14.1", 0.5),)), "board"),
                  (Rework("replace", "C14"), "rework"), (Proof("boot", True), "proof"),
                  (Outcome("repaired"), "handover")]

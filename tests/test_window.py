@@ -131,6 +131,7 @@ class PortTypingTest(OneJobCase):
         self.key(Key.Key_Return)
         self.key(Key.Key_M, CTRL)
         self.assertIn("meter M2", self.window.method.text())
+        self.assertEqual(self.store.setting("meter"), "M2")
         self.settled()
 
     def test_copy_as_text_and_picture(self) -> None:
@@ -209,6 +210,28 @@ class GateTest(WindowCase):
             self.key(Key.Key_Return)
             self.assertTrue(view.trouble.text(), volts)
         self.assertFalse(self.window.model.facts.supplies)
+
+
+class IntakeTest(OneJobCase):
+    def test_bad_dates_and_endless_texts_are_refused(self) -> None:
+        self.key(Key.Key_1, ALT)
+        view = self.window.views["intake"]
+        for text in ("soon", "2026-13-40", "31.12.2026"):
+            self.tab_to("Back by")
+            self.key(Key.Key_A, CTRL)
+            self.type(text)
+            self.tab_to("Record the intake")
+            self.key(Key.Key_Space)
+            self.assertIn("is not a date", view.trouble.text())
+            self.assertIsNone(self.window.model.facts.intake)
+        self.tab_to("Back by")
+        self.key(Key.Key_A, CTRL)
+        self.type("2026-12-01 16:00")
+        self.window.views["intake"].history.setText("x" * 5000)  # type: ignore[attr-defined]
+        self.tab_to("Record the intake")
+        self.key(Key.Key_Space)
+        self.assertIn("5000 characters", view.trouble.text())
+        self.assertIsNone(self.window.model.facts.intake)
 
 
 class BoardTypingTest(OneJobCase):
@@ -410,6 +433,82 @@ class PaletteAndLookTest(OneJobCase):
                     text = widget.text() if isinstance(widget, QPushButton) else ""
                     inside_combo = widget.parent() is not None and type(widget.parent()).__name__ == "QComboBox"
                     self.assertTrue(widget.accessibleName() or text or inside_combo, f"{name}: {widget}")
+
+
+class ReasoningTest(OneJobCase):
+    def test_suspects_show_reasons_and_step_by_key(self) -> None:
+        self.key(Key.Key_3, ALT)
+        self.port.ladder.go_to("J1.B5")
+        self.type("0.001")
+        self.key(Key.Key_Return)
+        self.settled()
+        panel = self.window.reasoning
+        self.assertEqual(panel.suspects.rows[0].fault.part, "U1")
+        self.assertIn("B5 CC2 reads 0.001 V", panel.reasons.text())
+        self.assertIn("Hold: No supply on the port while B5 reads 0.001 V.", panel.hold.text())
+        self.key(Key.Key_J, CTRL)
+        self.assertEqual(panel.reasons_title.text(), f"Why {panel.suspects.rows[1].fault.part}")
+        shown = [str(panel.suspects.data(panel.suspects.index(i))) for i in range(panel.suspects.rowCount())]
+        self.assertTrue(any("something else" in text for text in shown))
+        self.assertTrue(any("no fault on the board" in text for text in shown))
+
+    def test_an_old_answer_is_never_headed_as_new(self) -> None:
+        self.settled()
+        heads = []
+        self.window.model.changed.connect(lambda: heads.append(self.window.model.fresh))
+        self.key(Key.Key_3, ALT)
+        self.type("o")
+        self.assertEqual(heads, [False])
+        self.assertIn("weighing", self.window.reasoning.card.labels["head"].text())
+        self.settled()
+        self.assertEqual(self.window.reasoning.card.labels["head"].text(), "Next")
+
+    def test_go_leads_to_what_the_card_says(self) -> None:
+        self.settled()
+        self.key(Key.Key_Return, CTRL)
+        view = self.window.current_view()
+        self.assertEqual(view.name if view else "", "supply")
+        self.assertEqual(self.focus().accessibleName(), "Volts")
+
+    def test_chosen_entry_is_struck_out(self) -> None:
+        self.window.trail.list.setCurrentIndex(self.window.trail.cards.index(1))
+        self.key(Key.Key_Delete, CTRL)
+        self.assertIsNone(self.window.model.facts.look)
+        self.application.processEvents()
+        self.assertTrue(self.window.trail.cards.cards[1].struck)
+
+    def test_nothing_chosen_says_so(self) -> None:
+        self.window.trail.list.clearSelection()
+        self.window.trail.list.setCurrentIndex(self.window.trail.cards.index(-1))
+        self.key(Key.Key_Delete, CTRL)
+        self.assertIn("Choose an entry", self.window.trail.said.text())
+
+
+class SizeTest(WindowCase):
+    """The four regions stay within 1280x800 at every text size, and nothing needs a wider window."""
+
+    def fill(self, store: JobStore) -> None:
+        store.add_trail([new_entry(p, "x") for p in (OPENED, Look(("clean",)), Cell("unplugged"))])
+
+    def test_every_size_fits(self) -> None:
+        for scale in (100, 125, 150):
+            look.scale = scale
+            self.window.restyle()
+            self.window.resize(1280, 800)
+            for name in self.window.views:
+                self.window.show_view(name)
+                self.application.processEvents()
+                self.assertLessEqual(self.window.width(), 1280, (scale, name))
+                self.assertLessEqual(self.window.height(), 800, (scale, name))
+
+    def test_ladder_rows_never_get_lower_than_their_figures(self) -> None:
+        for scale in (100, 150, 200):
+            look.scale = scale
+            self.window.restyle()
+            self.window.show_view("port")
+            self.application.processEvents()
+            ladder = self.window.views["port"].ladder  # type: ignore[attr-defined]
+            self.assertGreaterEqual(ladder._row_height(), look.px(23), scale)
 
 
 def luminance(colour: str) -> float:

@@ -51,7 +51,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("look.theme", "Light or dark", "Ctrl+T"),
     Command("look.larger", "Larger text", "Ctrl++"),
     Command("look.smaller", "Smaller text", "Ctrl+-"),
-    Command("meter.next", "Next meter", "Ctrl+M"),
+    Command("meter.next", "Next meter", "Ctrl+M", True),
     Command("palette", "All commands", "Ctrl+K"),
     Command("keys", "Show the shortcuts", "F1"),
     Command("quit", "Quit", "Ctrl+Q"),

@@ -5,8 +5,10 @@ All values come from the simulated board; only complaints, names and dates are w
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -19,6 +21,7 @@ from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from dextrum.store.jobs import JobStore
 
 DUO, ORB, SLIVER = "tarnwick-duo-c", "bramlet-orb-a", "tarnwick-sliver-a"
+Progress = Callable[[int, int], None]
 BENCH = "Saltmarsh Library Service"
 TECHNICIAN = "Ines"
 
@@ -120,19 +123,25 @@ def _sparse(library: PackLibrary, now: datetime) -> tuple[Entry, ...]:
     return tuple(technician.trail)
 
 
-def build_demo(store: JobStore, library: PackLibrary, now: datetime | None = None) -> int:
+def _silent(_done: int, _of: int) -> None:
+    """No progress wanted."""
+
+
+def build_demo(store: JobStore, library: PackLibrary, now: datetime | None = None,
+               progress: Progress = _silent) -> int:
     """Fill an empty store with the demo jobs; returns how many. Same `now`, same jobs."""
     moment = (now or datetime.now(UTC)).astimezone(UTC).replace(second=0, microsecond=0)
-    trails = [_play(library, story, moment) for story in STORIES]
-    trails += [_flat_cell(library, moment), _sparse(library, moment)]
-    for trail in trails:
-        store.add_trail(trail)
+    makers: list[Callable[[], tuple[Entry, ...]]] = [partial(_play, library, story, moment) for story in STORIES]
+    makers += [partial(_flat_cell, library, moment), partial(_sparse, library, moment)]
+    for done, make in enumerate(makers, start=1):
+        store.add_trail(make())
+        progress(done, len(makers))
     store.set_setting("bench", BENCH)
     store.set_setting("who", TECHNICIAN)
-    return len(trails)
+    return len(makers)
 
 
-def ensure_demo(folder: Path, library: PackLibrary, fresh: bool = False) -> Path:
+def ensure_demo(folder: Path, library: PackLibrary, fresh: bool = False, progress: Progress = _silent) -> Path:
     """The demo's job file, made on the first call (a few seconds) and kept afterwards."""
     path = folder / "jobs.sqlite"
     if fresh:
@@ -144,7 +153,7 @@ def ensure_demo(folder: Path, library: PackLibrary, fresh: bool = False) -> Path
             leftover.unlink()
         store = JobStore(making)
         try:
-            build_demo(store, library)
+            build_demo(store, library, progress=progress)
         finally:
             store.close()
         making.replace(path)

@@ -62,6 +62,10 @@ class PackLibrary:
                                      "Put the pack into the packs folder and open the job again.")
         return place
 
+    def meters(self, pack_id: str) -> tuple[str, ...]:
+        """Meters that have read known-good boards of this pack; the one in hand need not be among them."""
+        return tuple(sorted({reading.meter for reading in self.pack(pack_id).known_good}))
+
     def short_names(self) -> dict[str, str]:
         """Pack id to its model's short name, of the packs read so far."""
         with self._lock:

@@ -74,10 +74,9 @@ class JobFacts:
             return "proof"
         if self.reworks:
             return "rework"
-        if any("." in point and not point.startswith("J1.") for _, point, _ in self.readings or ()):
-            return "board"
         if self.readings:
-            return "port"
+            # Port contacts are read with the unit closed; anything further is recorded with its access level.
+            return "board" if self.access else "port"
         return "supply" if self.look is not None or self.supplies else "intake"
 
     def reading(self, point: str, method: str, epoch: int | None = None) -> StandingReading | None:

@@ -33,6 +33,15 @@ def _one_of(value: str, allowed: tuple[str, ...], what: str) -> None:
         raise ValueError(f"{what} is {value!r}; expected one of {', '.join(allowed)}")
 
 
+def _date(text: str) -> None:
+    """Raise ValueError unless the text is empty or an ISO date, with or without a time."""
+    try:
+        if text:
+            datetime.fromisoformat(text)
+    except ValueError:
+        raise ValueError(f"{text[:20]!r} is not a date; expected one like 2026-05-30 16:00") from None
+
+
 @dataclass(frozen=True)
 class JobOpened:
     """A unit came to the bench."""
@@ -65,8 +74,7 @@ class Intake:
 
     def __post_init__(self) -> None:
         _short(self.complaint, self.history, self.came_along, self.condition, self.due)
-        if self.due:
-            datetime.fromisoformat(self.due)
+        _date(self.due)
 
 
 @dataclass(frozen=True)
@@ -214,8 +222,7 @@ class Wait:
 
     def __post_init__(self) -> None:
         _short(self.why)
-        if self.until:
-            datetime.fromisoformat(self.until)
+        _date(self.until)
 
 
 @dataclass(frozen=True)

@@ -43,8 +43,7 @@ def run_window(demo: bool, data: Path | None = None, offscreen: bool = False, fr
 def prepare_window(demo: bool, data: Path | None = None,
                    fresh: bool = False) -> tuple[QApplication, MainWindow, JobStore]:
     """The window on its data, not yet shown. Raises StoreError when the data can't be used."""
-    # All that is not Qt comes first: PySide6 hooks every later import and reads its source, which costs a third of
-    # the start and breaks Pydantic's own lazy imports.
+    # All that is not Qt comes first: see the package's docstring.
     from dextrum.app.library import PackLibrary
     from dextrum.app.places import user_folder
     from dextrum.app.session import BenchSession
@@ -61,8 +60,10 @@ def prepare_window(demo: bool, data: Path | None = None,
     if demo and (fresh or not place.exists()):
         from dextrum.app.demo import ensure_demo
 
-        print("Making the demo bench (a few seconds) …", flush=True)
-        place = ensure_demo(folder, library, fresh)
+        def progress(done: int, of: int) -> None:
+            print(f"\rMaking the demo bench: job {done} of {of} …", end="\n" if done == of else "", flush=True)
+
+        place = ensure_demo(folder, library, fresh, progress)
 
     from PySide6.QtWidgets import QApplication
 
@@ -77,5 +78,5 @@ def prepare_window(demo: bool, data: Path | None = None,
     look.theme = theme.DARK if store.setting("theme") == "dark" else theme.LIGHT
     scale = store.setting("scale", "100")
     look.scale = int(scale) if scale.isdigit() and 80 <= int(scale) <= 200 else 100
-    window = MainWindow(BenchSession(store, library, store.setting("who", "bench")))
+    window = MainWindow(BenchSession(store, library, store.setting("who", "bench"), store.setting("meter", "M1")))
     return application, window, store

@@ -26,7 +26,6 @@ from dextrum.errors import DextrumError
 if TYPE_CHECKING:
     from dextrum.desktop.window import MainWindow
 
-METERS = ("M1", "M2")
 STOP_USING = {"supply": "Stop using the supply that came with it.", "dock": "Stop using that dock.",
               "force": "Plug in gently; the port was forced.", "liquid": "Keep it dry.", "unknown": ""}
 
@@ -255,8 +254,13 @@ class WindowCommands:
 
     def next_meter(self) -> None:
         here = self.window.session.meter
-        following = METERS[(METERS.index(here) + 1) % len(METERS)] if here in METERS else METERS[0]
+        known = self.window.session.library.meters(self.model.facts.pack_id) if self.model.board else ()
+        if not known:
+            self.window.trail.say(f"Meter {here}; no other has read good boards of this model.")
+            return
+        following = known[(known.index(here) + 1) % len(known)] if here in known else known[0]
         self.model.set_meter(following)
+        self.window.session.store.set_setting("meter", following)
         self.window.trail.say(f"Meter {following}")
 
     def open_palette(self) -> None:

@@ -18,7 +18,8 @@ from sqlalchemy.exc import DBAPIError
 from dextrum.errors import NewerStoreError, StoreError
 from dextrum.store.schema import REVISIONS
 
-BUSY_SECONDS = 5.0
+BUSY_SECONDS = 1.5
+"""How long a write waits for another window's; the technician waits with it."""
 
 
 def _refused(problem: Exception, what: str) -> StoreError:

@@ -114,9 +114,9 @@ class IntakeView(JobView):
             intake = Intake(self.complaint.toPlainText().strip(), present, (), self.history.text().strip(),
                             self.came_along.text().strip(), self.condition.text().strip(),
                             self.due.text().strip().replace(" ", "T"))
-        except ValueError:
-            self.say_trouble(f"{self.due.text()!r} is not a date like 2026-05-30 16:00. Nothing was recorded.")
-            self.due.setFocus()
+        except ValueError as problem:
+            words = str(problem)
+            self.say_trouble(f"{words[0].upper()}{words[1:]}. Nothing was recorded.")
             return
         self.say_trouble("")
         self._filled = self._read()

@@ -1,0 +1,190 @@
+"""The tables behind the advice: outcomes of points, repairs, functions, and what is remembered between steps."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+import numpy as np
+
+from dextrum.app.assess import assess
+from dextrum.core.advice.outcomes import OUTCOMES
+from dextrum.core.advice.rates import ShopRates
+from dextrum.core.advice.repairs import build_repair_options, option_costs
+from dextrum.core.advice.wording import fault_words, part_words, repair_title
+from dextrum.core.board import FaultKind, Method
+from dextrum.core.diagnosis.evidence import agree, gather_evidence
+from dextrum.core.diagnosis.functions import closed_needs
+from dextrum.core.diagnosis.likelihood import (
+    SharedDeviation,
+    expected_at,
+    given_shared,
+    reading_log_likelihood,
+    with_reading,
+)
+from dextrum.core.trail import JobOpened, PointReading, Readings
+from tests.support import duo_advice, duo_board, fault_named, trail_of
+
+RED = Method.DIODE_RED_GROUND
+OPENED = JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c")
+
+
+def row_of(fault: str) -> int:
+    hypotheses = duo_advice().model.hypotheses
+    index = next(i for i, f in enumerate(hypotheses.faults) if f.id == fault)
+    return int(np.flatnonzero(hypotheses.fault_of_row == index)[0])
+
+
+class OutcomeTableTest(unittest.TestCase):
+    def chances(self, point: str, fault: str | None) -> dict[str, float]:
+        table = duo_advice().outcomes
+        row = 0 if fault is None else row_of(fault)
+        return dict(zip(OUTCOMES, table.chances[table.points.index(point), :, row].tolist(), strict=True))
+
+    def test_every_column_is_a_distribution(self) -> None:
+        np.testing.assert_allclose(duo_advice().outcomes.chances.sum(axis=1), 1.0, atol=1e-5)
+        self.assertEqual(set(duo_advice().outcomes.points), {p.id for p in duo_board().points})
+
+    def test_outcomes_are_what_the_circuit_says(self) -> None:
+        for point, fault, outcome in (("J1.B5", None, "as a good board"), ("J1.B5", "U1:hard_short:CC2", "near 0"),
+                                      ("J1.B5", "J1:open_contact:B5", "OL"), ("J1.B5", "U1:lifted_joint:CC2", "high"),
+                                      ("J1.B5/tail", "J1:open_contact:B5", "as a good board"),
+                                      ("FL1.1-2", "FL1:open_winding:1:2", "OL"), ("FL1.1-3", None, "OL"),
+                                      ("FL1.1-3", "FL1:bridged_windings:1:3", "near 0"),
+                                      ("C40.1", None, "as a good board"), ("C40.1", "U7:hard_short:CORE", "near 0")):
+            with self.subTest(point, fault=fault):
+                self.assertGreater(self.chances(point, fault)[outcome], 0.85)
+
+
+class RepairTableTest(unittest.TestCase):
+    def test_each_option_mends_its_own_part_only(self) -> None:
+        repairs, hypotheses = duo_advice().repairs, duo_advice().model.hypotheses
+        for k, option in enumerate(repairs.options):
+            mended = np.flatnonzero(repairs.mends[:, k])
+            self.assertTrue(len(mended), option)
+            self.assertEqual({hypotheses.faults[int(hypotheses.fault_of_row[r])].part for r in mended}, {option.part})
+
+    def test_reflow_mends_joints_and_replacing_mends_all(self) -> None:
+        repairs = duo_advice().repairs
+        actions = {o.action: k for k, o in enumerate(repairs.options) if o.part == "J1"}
+        joint, contact = row_of("J1:lifted_joint:A5"), row_of("J1:open_contact:A5")
+        self.assertEqual(repairs.mends[joint, actions["reflow"]], 1.0)
+        self.assertEqual(repairs.mends[contact, actions["reflow"]], 0.0)
+        self.assertEqual(repairs.mends[contact, actions["replace"]], 1.0)
+
+    def test_the_processor_is_beyond_the_bench(self) -> None:
+        self.assertFalse([o for o in duo_advice().repairs.options if o.part == "U7"])
+
+    def test_costs_count_access_price_and_risk(self) -> None:
+        rates = ShopRates(labour_per_minute=1.0)
+        options = build_repair_options(duo_board(), duo_advice().model.hypotheses, rates)
+        closed = option_costs(duo_board(), options, rates, "closed")
+        opened = option_costs(duo_board(), options, rates, "board_out")
+        by_name = {(o.part, o.action): k for k, o in enumerate(options.options)}
+        fuse = by_name["F1", "replace"]
+        self.assertAlmostEqual(closed[fuse] - opened[fuse], 4.0)
+        self.assertAlmostEqual(opened[fuse], 8.0 + rates.recheck_minutes + 0.6 + 0.01 * duo_board().unit_value)
+        far_side = by_name["FL1", "replace"]
+        self.assertAlmostEqual(closed[far_side] - opened[far_side], 16.0)
+
+    def test_words(self) -> None:
+        board = duo_board()
+        self.assertEqual(part_words(board, "U1"), "PD controller")
+        self.assertEqual(part_words(board, "trace CC2"), "copper")
+        self.assertEqual(repair_title(board, "FL5", "replace"), "Replace FL5, filter")
+        self.assertEqual(repair_title(board, "trace CC2", "wire"), "Bridge trace CC2 with wire")
+        winding = fault_named(duo_advice().model.hypotheses.faults, "FL5:open_winding:3:4")
+        self.assertEqual(fault_words(board, winding), "filter: line 2 (RX2-) open")
+
+
+class FunctionTableTest(unittest.TestCase):
+    def broken(self, fault: str, function: str) -> float:
+        model = duo_advice().model
+        column = [f.id for f in model.board.functions].index(function)
+        return float(model.broken[row_of(fault), column])
+
+    def test_what_breaks_what(self) -> None:
+        for fault, function, low, high in (
+                ("J1:open_contact:A5", "charge_a", 0.9, 1.0), ("J1:open_contact:A5", "charge_b", 0.0, 0.0),
+                ("J1:open_contact:A4", "charge_a", 0.0, 0.1), ("F1:blown_fuse:1:2", "charge_common", 0.9, 1.0),
+                ("U3:quiet_failure", "dock_a", 1.0, 1.0), ("U3:quiet_failure", "charge_a", 0.0, 0.0),
+                ("C17:hard_short:1", "boot", 0.9, 1.0), ("C60:missing_part", "dock_b", 0.9, 1.0),
+                ("C12:missing_part", "charge_a", 0.0, 0.1), ("R1:missing_part", "dock_a", 0.9, 1.0),
+                ("R1:missing_part", "charge_a", 0.0, 0.0), ("D1:leaky_part:1", "charge_a", 0.0, 0.5)):
+            with self.subTest(fault, function=function):
+                self.assertTrue(low <= self.broken(fault, function) <= high, self.broken(fault, function))
+
+    def test_needs_are_closed_over_functions(self) -> None:
+        needs = dict(zip((f.id for f in duo_board().functions), closed_needs(duo_board()), strict=True))
+        self.assertIn("F1", needs["charge_a"].parts)
+        self.assertIn("CC1", needs["charge_a"].through)
+        self.assertNotIn("CC2", needs["charge_a"].through)
+
+    def test_every_fault_that_readings_can_miss_is_in_a_function(self) -> None:
+        """A quiet failure that breaks nothing could never be suspected."""
+        model = duo_advice().model
+        for i, fault in enumerate(model.hypotheses.faults):
+            if fault.kind is FaultKind.QUIET_FAILURE and fault.part not in ("J4", "J5"):
+                row = int(np.flatnonzero(model.hypotheses.fault_of_row == i)[0])
+                self.assertGreater(float(model.broken[row].max()), 0.9, fault.id)
+
+
+class SharedDeviationTest(unittest.TestCase):
+    def test_a_second_contact_is_expected_where_the_first_was(self) -> None:
+        expected = expected_at(duo_advice().model, "J1.A9", RED)
+        assert expected is not None
+        nothing = SharedDeviation(np.zeros_like(expected.means), 0)
+        first = with_reading(expected, nothing, float(expected.means[0]) - 0.006)
+        then = given_shared(expected, first)
+        self.assertLess(float(then.means[0]), float(expected.means[0]) - 0.004)
+        self.assertLess(float(then.spreads[0]), float(expected.spreads[0]) / 2)
+
+    def test_an_outlier_teaches_nothing_about_the_copper(self) -> None:
+        expected = expected_at(duo_advice().model, "J1.A9", RED)
+        assert expected is not None
+        first = with_reading(expected, SharedDeviation(np.zeros_like(expected.means), 0), 0.1)
+        self.assertEqual(float(first.total[0]), 0.0)
+
+    def test_agreeing_touches(self) -> None:
+        self.assertTrue(agree(math.inf, math.inf))
+        self.assertTrue(agree(0.452, 0.455))
+        self.assertFalse(agree(0.452, math.inf))
+        self.assertFalse(agree(0.452, 0.60))
+
+
+class MemoryTest(unittest.TestCase):
+    """What is remembered between two steps changes nothing."""
+
+    def test_with_and_without_memory(self) -> None:
+        model = duo_advice().model
+        trail = trail_of(OPENED, *(Readings(RED, (PointReading(p, v),)) for p, v in (
+            ("J1.A4", 0.50), ("J1.A9", 0.499), ("J1.B5", 0.002), ("J1.B4", 0.501))))
+        first = gather_evidence(model, trail).log_likelihood
+        again = gather_evidence(model, trail).log_likelihood
+        model.memory.clear()
+        fresh = gather_evidence(model, trail).log_likelihood
+        np.testing.assert_array_equal(first, again)
+        np.testing.assert_array_equal(first, fresh)
+
+    def test_one_more_entry_reuses_the_rest(self) -> None:
+        model = duo_advice().model
+        trail = trail_of(OPENED, *(Readings(RED, (PointReading(f"J1.A{i}", 0.45),)) for i in (2, 3, 10)))
+        assess(duo_advice(), trail)
+        known = len(model.memory)
+        assess(duo_advice(), (*trail, *trail_of(*(OPENED,) * 4, Readings(RED, (PointReading("J1.A11", 0.45),)))[4:]))
+        self.assertLessEqual(len(model.memory) - known, 1)
+
+    def test_memory_is_bounded(self) -> None:
+        from dextrum.core.diagnosis.model import MOST_REMEMBERED
+
+        model = duo_advice().model
+        for i in range(MOST_REMEMBERED + 5):
+            model.remembered(("test", i), lambda: None)
+        self.assertLessEqual(len(model.memory), MOST_REMEMBERED + 1)
+        model.memory.clear()
+
+    def test_density_of_a_reading_integrates_to_about_one(self) -> None:
+        grid = np.linspace(0.0, 2.0, 4001)
+        rows = [reading_log_likelihood(duo_advice().model, "J1.A5", RED, float(v)) for v in grid]
+        density = np.array([np.exp(row[0]) for row in rows if row is not None])
+        self.assertAlmostEqual(float(np.trapezoid(density, grid)), 0.99, delta=0.012)
