@@ -491,15 +491,19 @@ class SizeTest(WindowCase):
         store.add_trail([new_entry(p, "x") for p in (OPENED, Look(("clean",)), Cell("unplugged"))])
 
     def test_every_size_fits(self) -> None:
+        self.window.model.record(Supply("a", 9.0, 1.9), Supply("b", 5.1, 0.0))
         for scale in (100, 125, 150):
             look.scale = scale
             self.window.restyle()
             self.window.resize(1280, 800)
+            self.settled()
             for name in self.window.views:
                 self.window.show_view(name)
                 self.application.processEvents()
                 self.assertLessEqual(self.window.width(), 1280, (scale, name))
                 self.assertLessEqual(self.window.height(), 800, (scale, name))
+                beyond = self.window.pages[name].horizontalScrollBar().maximum()
+                self.assertEqual(beyond, 0, f"{name} at {scale} % is wider than its place")
 
     def test_ladder_rows_never_get_lower_than_their_figures(self) -> None:
         for scale in (100, 150, 200):

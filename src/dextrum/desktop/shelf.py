@@ -84,10 +84,12 @@ class TagDelegate(QStyledItemDelegate):
         painter.setPen(look.colour("ink"))
         painter.setFont(look.font(14, QFont.Weight.DemiBold))
         painter.drawText(inner, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft, row.serial)
+        room = int(inner.width()) - painter.fontMetrics().horizontalAdvance(row.serial) - look.px(6)
         painter.setFont(look.font(12))
         painter.setPen(look.colour("quiet"))
         short = self.shelf.short_names.get(row.pack_id, row.model)
-        painter.drawText(inner, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight, short)
+        painter.drawText(inner, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight,
+                         painter.fontMetrics().elidedText(short, Qt.TextElideMode.ElideRight, room))
         painter.setPen(look.colour("ink"))
         line = look.px(20)
         painter.setFont(look.font(13))

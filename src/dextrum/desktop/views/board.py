@@ -25,7 +25,7 @@ from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.ladder import value_text
 from dextrum.desktop.marks import draw_mark
 from dextrum.desktop.reading_field import ReadingField
-from dextrum.desktop.theme import look
+from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.desktop.views.view import JobView, quiet_label
 from dextrum.errors import EntryRefusedError
 
@@ -95,12 +95,14 @@ class PointDelegate(QStyledItemDelegate):
             painter.drawText(rect.adjusted(look.px(104), 0, 0, 0), middle, "next")
         painter.setFont(look.font(13))
         painter.setPen(quiet)
-        where = QRectF(rect.left() + look.px(146), rect.top(), rect.width() * 0.38, rect.height())
-        text = painter.fontMetrics().elidedText(self._place(point), Qt.TextElideMode.ElideRight, int(where.width()))
-        painter.drawText(where, middle, text)
         right = rect.right() - 8
         columns = [QRectF(right - look.px(x), rect.top(), look.px(w), rect.height())
                    for x, w in ((330, 100), (210, 84), (92, 92))]
+        left = rect.left() + look.px(146)
+        where = QRectF(left, rect.top(), columns[0].left() - left - 6, rect.height())
+        if where.width() > look.px(60):
+            painter.drawText(where, middle, painter.fontMetrics().elidedText(
+                self._place(point), Qt.TextElideMode.ElideRight, int(where.width())))
         end = int(Qt.AlignmentFlag.AlignRight) | middle
         if band is not None and band.boards:
             painter.drawText(columns[0], end, f"good {value_words(band.centre, point.default_method)}")
@@ -135,6 +137,7 @@ class BoardView(JobView):
         self.expected = QLabel()
         self.expected.setObjectName("expected")
         self.expected.setTextFormat(Qt.TextFormat.PlainText)
+        self.expected.setWordWrap(True)
         self.field = ReadingField()
         self.field.setFixedSize(look.px(120), look.px(36))
         self.field.entered.connect(self._entered)
@@ -158,7 +161,8 @@ class BoardView(JobView):
         self.list.selectionModel().currentChanged.connect(lambda *_: self._show_current())
         self.body.addWidget(self.list, 1)
         self._shown_for = ""
-        self.body.addWidget(quiet_label("Enter records and goes on · o is OL · ↑ ↓ move · type over to record anew"))
+        self.hint = quiet_label("Enter records and goes on · o is OL · ↑ ↓ move · type over to record anew")
+        self.body.addWidget(self.hint)
 
     def current_point(self) -> Point | None:
         row = self.list.currentIndex().row()
@@ -204,7 +208,9 @@ class BoardView(JobView):
 
     def _show_current(self) -> None:
         point, board = self.current_point(), self.model.board
+        self.hint.setVisible(look.scale <= LARGE_TEXT)
         self.field.setEnabled(point is not None)
+        self.field.setFixedSize(look.px(120), look.px(36))
         if point is None or board is None:
             self.point_name.setText("")
             self.expected.setText("")

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QPushButton, QTextBrowser
+from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QTextBrowser
 
 from dextrum.app.handover import RESULTS, Sheet, make_sheet, sheet_html
 from dextrum.core.trail import Outcome
 from dextrum.desktop.job_model import JobModel
+from dextrum.desktop.theme import LIGHT
 from dextrum.desktop.views.view import JobView
 
 CHOICES = ("repaired", "no_fault", "returned", "donor")
@@ -18,17 +19,17 @@ class HandoverView(JobView):
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
-        line = QHBoxLayout()
+        line = QGridLayout()
         self.choices: dict[str, QPushButton] = {}
         group = QButtonGroup(self)
-        for choice in CHOICES:
+        for i, choice in enumerate(CHOICES):
             button = QPushButton(RESULTS[choice])
             button.setCheckable(True)
             button.setObjectName("choice")
             group.addButton(button)
             self.choices[choice] = button
-            line.addWidget(button)
-        line.addStretch(1)
+            line.addWidget(button, i // 2, i % 2)
+        line.setColumnStretch(2, 1)
         self.body.addLayout(line)
         second = QHBoxLayout()
         self.note = QLineEdit()
@@ -43,6 +44,8 @@ class HandoverView(JobView):
         self.sheet_view = QTextBrowser()
         self.sheet_view.setAccessibleName("Hand-over sheet")
         self.sheet_view.setOpenLinks(False)
+        # The sheet is paper, in the dark theme too.
+        self.sheet_view.setStyleSheet(f"background: {LIGHT.panel}; color: {LIGHT.ink}")
         self.body.addWidget(self.sheet_view, 1)
         self._shown_for = ""
         self._html_of: tuple[object, ...] = ()

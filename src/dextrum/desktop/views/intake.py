@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
+    QBoxLayout,
     QCheckBox,
     QGridLayout,
     QLabel,
@@ -16,6 +17,7 @@ from PySide6.QtWidgets import (
 
 from dextrum.core.trail import Intake
 from dextrum.desktop.job_model import JobModel
+from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.desktop.views.view import JobView, clear_layout, quiet_label
 
 
@@ -25,9 +27,10 @@ class IntakeView(JobView):
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
+        self.sides = QBoxLayout(QBoxLayout.Direction.LeftToRight)
+        self.sides.setSpacing(16)
         grid = QGridLayout()
-        grid.setColumnStretch(1, 3)
-        grid.setColumnStretch(2, 2)
+        grid.setColumnStretch(1, 1)
         grid.setHorizontalSpacing(14)
         self.complaint = QPlainTextEdit()
         self.complaint.setTabChangesFocus(True)
@@ -53,9 +56,10 @@ class IntakeView(JobView):
         side.addWidget(head)
         side.addLayout(self.symptoms_box)
         side.addStretch(1)
-        grid.addLayout(side, 0, 2, len(rows), 1)
         self.boxes: dict[str, QCheckBox] = {}
-        self.body.addLayout(grid)
+        self.sides.addLayout(grid, 3)
+        self.sides.addLayout(side, 2)
+        self.body.addLayout(self.sides)
         self.save = QPushButton("Record the intake")
         self.save.clicked.connect(self._record)
         self.body.addWidget(self.save, 0, Qt.AlignmentFlag.AlignLeft)
@@ -66,6 +70,8 @@ class IntakeView(JobView):
 
     def refresh(self) -> None:
         board, facts = self.model.board, self.model.facts
+        self.sides.setDirection(QBoxLayout.Direction.TopToBottom if look.scale > LARGE_TEXT
+                                else QBoxLayout.Direction.LeftToRight)
         if self._shown_for != self.model.job_id:
             self._shown_for = self.model.job_id
             self._fill_symptoms()

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from dextrum.core.trail import Proof
 from dextrum.desktop.job_model import JobModel
@@ -15,11 +15,32 @@ class CheckButton(QPushButton):
     """One check; P or Space passes it, F fails it, arrows move."""
 
     def __init__(self, view: ProofView, check: str, words: str) -> None:
-        super().__init__(words)
+        super().__init__()
         self.view = view
         self.check = check
-        self.setStyleSheet("text-align: left")
+        self.setAccessibleName(words)
+        label = QLabel(words)
+        label.setWordWrap(True)
+        label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        inside = QVBoxLayout(self)
+        inside.addWidget(label)
+        inside.setContentsMargins(10, 5, 10, 5)
+        policy = QSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+        policy.setHeightForWidth(True)
+        self.setSizePolicy(policy)
         self.clicked.connect(lambda: view.tick(check, True))
+
+    def hasHeightForWidth(self) -> bool:
+        return True
+
+    def heightForWidth(self, width: int) -> int:
+        """A button can't wrap its text; the label inside does."""
+        inside = self.layout()
+        return inside.heightForWidth(width) if inside is not None else self.sizeHint().height()
+
+    def sizeHint(self) -> QSize:
+        inside = self.layout()
+        return inside.sizeHint() if inside is not None else super().sizeHint()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_F:

@@ -21,7 +21,7 @@ from dextrum.core.trail import Access, Rework
 from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.views.view import JobView, quiet_label
 
-ACTIONS = (("replace", "replaced"), ("reflow", "resoldered"), ("wire", "bridged with wire"), ("clean", "cleaned"))
+ACTIONS = (("replace", "replaced"), ("reflow", "resoldered"), ("wire", "wired"), ("clean", "cleaned"))
 AUDIT = (("counted", "small parts near the heat counted against the list"), ("bridges", "no bridges"),
          ("flux", "flux off"))
 NEIGHBOURS_MM = 8.0

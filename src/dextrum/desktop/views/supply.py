@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QCheckBox,
     QFrame,
@@ -23,6 +22,8 @@ from dextrum.desktop.theme import look
 from dextrum.desktop.views.view import JobView, clear_layout, quiet_label
 from dextrum.errors import EntryRefusedError
 
+LOOKS_IN_A_ROW = 4
+
 
 class SupplyView(JobView):
     name = "supply"
@@ -33,15 +34,16 @@ class SupplyView(JobView):
         head = QLabel("1  Look into the port, under magnification")
         head.setObjectName("section")
         self.body.addWidget(head)
-        line = QHBoxLayout()
+        line = QGridLayout()
+        line.setVerticalSpacing(0)
+        line.setHorizontalSpacing(18)
         self.findings: dict[str, QCheckBox] = {}
-        for finding in LOOKS:
+        for i, finding in enumerate(LOOKS):
             box = QCheckBox(finding)
             box.clicked.connect(lambda checked, f=finding: self._one_or_other(f, checked))
             self.findings[finding] = box
-            line.addWidget(box)
-            line.addSpacing(look.px(8))
-        line.addStretch(1)
+            line.addWidget(box, i // LOOKS_IN_A_ROW, i % LOOKS_IN_A_ROW)
+        line.setColumnStretch(LOOKS_IN_A_ROW, 1)
         self.body.addLayout(line)
         second = QHBoxLayout()
         self.contacts = QLineEdit()
@@ -157,7 +159,8 @@ class SupplyView(JobView):
                 label = QLabel(text)
                 if column in (2, 3):
                     label.setObjectName("section")
-                self.table.addWidget(label, row * 2, column, Qt.AlignmentFlag.AlignLeft)
+                label.setWordWrap(column == len(cells) - 1)
+                self.table.addWidget(label, row * 2, column)
             if judged:
                 self.table.addWidget(quiet_label(judged.meaning), row * 2 + 1, 4)
         self.table.setColumnStretch(4, 1)
