@@ -34,7 +34,7 @@ from dextrum.core.trail import (
     Wait,
 )
 from dextrum.instruments.simulated_board import METER_M1
-from tests.support import START, duo_advice, duo_board, line_board, trail_of
+from tests.support import START, duo_advice, duo_board, library, line_board, trail_of
 
 RED = Method.DIODE_RED_GROUND
 OPENED = JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c")
@@ -168,6 +168,15 @@ class RecommendTest(unittest.TestCase):
             return next(a.minutes for a in found.advice.ranked if a.kind == "measure" and a.target.startswith("FL5"))
 
         self.assertAlmostEqual(minutes(closed) - minutes(opened), 4.0)
+
+    def test_what_a_measurement_opens_the_repair_need_not_open_again(self) -> None:
+        """A fuse that is most likely blown is read before it is replaced: the shell comes off for either."""
+        advice = library().advice_model("bramlet-orb-a", "M1")
+        found = assess(advice, trail_of(JobOpened("T", "Bramlet Orb", "bramlet-orb-a"), Intake("x", ("no_charge",)),
+                                        Look(("clean",)), Supply("a", 5.1, 0.0), Supply("b", 5.1, 0.0))).advice
+        self.assertIn(found.next.kind, ("scan", "measure"))
+        measure = next(a for a in found.ranked if a.kind == "measure")
+        self.assertIn("F1", measure.outcomes[0].meaning)
 
     def test_ranked_by_expected_cost_and_outcomes_are_chances(self) -> None:
         found = assessed(*SUPPLIED, reading("J1.A10", math.inf)).advice

@@ -83,18 +83,30 @@ class _Weighing:
         self.live = np.sort(falling[:enough])
         self.weight = (self.rows[self.live] / self.rows[self.live].sum()).astype(np.float32)
         self.options = RepairOptions(advice.repairs.options, advice.repairs.mends[self.live])
-        self.costs = option_costs(self.board, advice.repairs, self.rates, facts.access)
+        self._costs_at: dict[str, np.ndarray] = {}
+        self.costs = self.costs_at(facts.access)
         self.prove = self.rates.labour_per_minute * sum(check.minutes for check in self.board.checks)
         self.give_up = PLANNING_PENALTY * self.board.unit_value
         self.is_nothing = (self.live == NOTHING_ROW).astype(np.float32)
         self.now = float(self.expect(self.weight[None, :])[0])
 
-    def expect(self, weights: np.ndarray) -> np.ndarray:
-        """Expected cost of repair (B,) of B weight vectors over the live rows, each adding up to 1."""
+    def costs_at(self, access: str) -> np.ndarray:
+        """Cost of each repair (K,) once the unit is open as far as `access`, or as it is now if that is deeper."""
+        order = self.board.access_order
+        level = access if order.get(access, 0) > order.get(self.facts.access, 0) else self.facts.access
+        if level not in self._costs_at:
+            self._costs_at[level] = option_costs(self.board, self.advice.repairs, self.rates, level)
+        return self._costs_at[level]
+
+    def expect(self, weights: np.ndarray, access: str = "") -> np.ndarray:
+        """Expected cost of repair (B,) of B weight vectors over the live rows, each adding up to 1.
+
+        access: how far the unit is open by then; what an action opened, the repairs after it need not open again.
+        """
         total = np.maximum(weights.sum(axis=1, keepdims=True), 1e-30)
         normal = weights / total
-        return expected_repair_cost(self.options, self.costs, normal, normal @ self.is_nothing, self.give_up,
-                                    self.prove)
+        return expected_repair_cost(self.options, self.costs_at(access), normal, normal @ self.is_nothing,
+                                    self.give_up, self.prove)
 
     def minutes_cost(self, minutes: float) -> float:
         return minutes * self.rates.labour_per_minute
@@ -159,18 +171,22 @@ def _measure_actions(weighing: _Weighing) -> list[Action]:
     joint = table.chances[np.ix_(np.array(open_points), ALL_OUTCOMES, weighing.live)] * weighing.weight
     shape = joint.shape
     chance = joint.sum(axis=2)
-    expected = weighing.expect(joint.reshape(-1, shape[2])).reshape(shape[:2])
-    after = (chance * expected).sum(axis=1)
-    actions = []
     cell_access = board.access_levels[1].id if len(board.access_levels) > 1 else facts.access
-    minutes = np.empty(len(open_points))
+    reach: dict[str, list[int]] = {}
     for k, i in enumerate(open_points):
-        point = board.point_by_id[table.points[i]]
-        access = point.access
+        access = board.point_by_id[table.points[i]].access
         if facts.cell != "unplugged" and board.access_order.get(access, 0) < board.access_order.get(
                 cell_access, 0):
             access = cell_access
-        minutes[k] = board.minutes_to(access, facts.access) + rates.touch_minutes
+        reach.setdefault(access, []).append(k)
+    expected = np.empty(shape[:2])
+    minutes = np.empty(len(open_points))
+    for access, members in reach.items():
+        part = joint[members]
+        expected[members] = weighing.expect(part.reshape(-1, shape[2]), access).reshape(part.shape[:2])
+        minutes[members] = board.minutes_to(access, facts.access) + rates.touch_minutes
+    after = (chance * expected).sum(axis=1)
+    actions = []
     total = after + minutes * rates.labour_per_minute
     lead_now = weighing.leading(weighing.weight)
     for k in np.argsort(total, kind="stable")[:MOST_RANKED]:
@@ -212,7 +228,7 @@ def _scan_action(weighing: _Weighing) -> Action | None:
         seen = log_chance[contact, likely].sum(axis=0)
         joint = np.exp(seen - seen.max(axis=1, keepdims=True)) * weighing.weight
         share = weighing.weight[top] / weighing.weight[top].sum()
-        expected = float(share @ weighing.expect(joint))
+        expected = float(share @ weighing.expect(joint, access))
     expected += weighing.minutes_cost(minutes)
     title = "Read the port, contact by contact" if len(due) > 3 else f"Read {', '.join(due)}"
     return Action("scan", due[0], title, f"{len(due)} contacts, diode mode, cell unplugged",
@@ -280,7 +296,7 @@ def _repair_actions(weighing: _Weighing) -> list[Action]:
         left = weighing.weight * (1.0 - weighing.options.mends[:, k])
         left[weighing.live == NOTHING_ROW] = 0.0
         total = float(left.sum())
-        rest = float(weighing.expect(left[None, :])[0]) if total > 1e-9 else 0.0
+        rest = float(weighing.expect(left[None, :], option.access)[0]) if total > 1e-9 else 0.0
         # As in `expected_repair_cost`: a unit with nothing wrong shows it when it is tried, before any repair.
         expected = (float(weighing.costs[k]) * (1.0 - weighing.nothing) + total * rest
                     + (1.0 - total) * weighing.prove)
