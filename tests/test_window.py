@@ -564,6 +564,16 @@ class DemoShotsTest(WindowCase):
                 self.assertGreater(len(colours), 8, (row.serial, name))
         self.assertTrue({s.serial for s in SHOTS} <= {r.serial for r in rows})
 
+    def test_a_shot_is_the_same_everywhere(self) -> None:
+        """In two time zones and two processes, byte for byte."""
+        made = []
+        for zone in ("Asia/Tokyo", "America/Lima"):
+            environment = {**os.environ, "PYTHONPATH": os.pathsep.join(sys.path), "TZ": zone}
+            subprocess.run([sys.executable, "-m", "dextrum", "shots", str(self.folder / zone[:4]), "--only", "port"],
+                           env=environment, check=True, capture_output=True, timeout=120)
+            made.append((self.folder / zone[:4] / "port.png").read_bytes())
+        self.assertEqual(made[0], made[1])
+
     def test_shots_are_committed_and_linked(self) -> None:
         root = Path(__file__).parent.parent
         readme = (root / "README.md").read_text()

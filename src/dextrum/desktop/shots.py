@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import tempfile
+import time
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -37,6 +38,7 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
     """Write the pictures; returns the exit status."""
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     os.environ["TZ"] = "UTC"
+    time.tzset()
     # Qt last: see desktop.start.
     from dextrum.app.demo import TECHNICIAN, build_demo
     from dextrum.app.library import PackLibrary
