@@ -79,6 +79,13 @@ class PortTypingTest(OneJobCase):
         self.assertEqual(self.window.model.judged["J1.A1"].reading.value, 0.001)
         self.assertEqual(len(self.window.model.trail), 5)
 
+    def test_ol_typed_in_full_is_one_reading(self) -> None:
+        self.type("ol")
+        self.type("0.455")
+        self.key(Key.Key_Return)
+        self.assertEqual([self.window.model.judged[p].reading.value for p in ("J1.A1", "J1.A2")], [math.inf, 0.455])
+        self.assertFalse(self.port.trouble.isVisible())
+
     def test_arrows_move_along_the_row_and_to_the_twin(self) -> None:
         self.key(Key.Key_Down)
         self.key(Key.Key_Right)

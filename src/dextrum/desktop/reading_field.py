@@ -40,6 +40,8 @@ class ReadingField(QLineEdit):
         elif key == Qt.Key.Key_O and not self.text() and not event.modifiers() & (
                 Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
             self.entered.emit("o")
+        elif key == Qt.Key.Key_L and not self.text():
+            pass  # the second letter of a typed 'OL', whose first has already recorded it
         elif key in _MOVES and not event.modifiers():
             self.moved.emit(*_MOVES[Qt.Key(key)])
         elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right) and not self.text():
