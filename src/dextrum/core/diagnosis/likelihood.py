@@ -175,7 +175,7 @@ def _anything(value: float, method: Method) -> float:
 
 def supply_log_likelihood(model: DiagnosisModel, supply: Supply) -> np.ndarray:
     """ln density of typed volts and amps under each row, shape (R,)."""
-    emission = log_emission(model.board, supply.volts, supply.amps, supply.pattern)
+    emission = np.array(log_emission(model.board, supply.volts, supply.amps, supply.pattern))
     top = float(emission.max())
     chances = state_chances(model.board, model.broken, supply.orientation)
     density = chances @ np.exp(emission - top)

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
-
-import numpy as np
 
 from dextrum.core.board import Board, DrawState
 
@@ -30,19 +29,19 @@ def state_ids(board: Board) -> tuple[str, ...]:
 
 
 def _log_normal(value: float, centre: float, spread: float) -> float:
-    return -0.5 * ((value - centre) / spread) ** 2 - float(np.log(spread * np.sqrt(2 * np.pi)))
+    return -0.5 * ((value - centre) / spread) ** 2 - math.log(spread * math.sqrt(2 * math.pi))
 
 
 def _log_density(state: DrawState, volts: float, amps: float, pattern: str) -> float:
-    fits = np.log(1 - PATTERN_MISREAD) if pattern == state.pattern else np.log(PATTERN_MISREAD)
-    return float(_log_normal(volts, state.volts, state.volts_spread)
-                 + _log_normal(amps, state.amps, max(state.amps_spread, LEAST_AMPS_SPREAD)) + fits)
+    fits = math.log(1 - PATTERN_MISREAD if pattern == state.pattern else PATTERN_MISREAD)
+    return (_log_normal(volts, state.volts, state.volts_spread)
+            + _log_normal(amps, state.amps, max(state.amps_spread, LEAST_AMPS_SPREAD)) + fits)
 
 
-def log_emission(board: Board, volts: float, amps: float, pattern: str) -> np.ndarray:
-    """ln density of a reading under each state of `state_ids`, shape (S + 1,)."""
+def log_emission(board: Board, volts: float, amps: float, pattern: str) -> tuple[float, ...]:
+    """ln density of a reading under each state of `state_ids`, S + 1 numbers."""
     known = [_log_density(state, volts, amps, pattern) for state in board.draw_states]
-    return np.array([*known, float(-np.log(VOLTS_RANGE * AMPS_RANGE) + np.log(0.5))])
+    return (*known, math.log(0.5 / (VOLTS_RANGE * AMPS_RANGE)))
 
 
 def classify_draw(board: Board, volts: float, amps: float, pattern: str = "steady") -> DrawJudgement | None:
@@ -50,11 +49,11 @@ def classify_draw(board: Board, volts: float, amps: float, pattern: str = "stead
     if not board.draw_states:
         return None
     log_density = log_emission(board, volts, amps, pattern)
-    chances = np.exp(log_density - log_density.max())
-    chances /= chances.sum()
+    weights = [math.exp(value - max(log_density)) for value in log_density]
     ids = state_ids(board)
-    best = int(np.argmax(chances))
-    pairs = tuple((ids[i], float(chances[i])) for i in np.argsort(-chances))
+    best = weights.index(max(weights))
+    pairs = tuple(sorted(((name, weight / sum(weights)) for name, weight in zip(ids, weights, strict=True)),
+                         key=lambda pair: -pair[1]))
     if ids[best] == UNKNOWN:
         return DrawJudgement(UNKNOWN, "not a pattern this model is known for",
                              "check the supply, the cable and the typed values", pairs)

@@ -8,8 +8,11 @@ variance s0² and its freedom d0 are fitted to the logarithms of the sample vari
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-import numpy as np
+if TYPE_CHECKING:
+    import numpy as np
+
 
 FEWEST_POINTS = 4
 FREEDOM_BOUNDS = (2.0, 60.0)
@@ -25,6 +28,7 @@ class PooledSpread:
 
 def inverse_trigamma(value: float) -> float:
     """x with trigamma(x) = value, for value > 0 (Smyth 2004, appendix)."""
+    import numpy as np
     from scipy.special import polygamma
 
     if value > 1e7:
@@ -41,6 +45,8 @@ def inverse_trigamma(value: float) -> float:
 
 def pool(variances: np.ndarray, freedoms: np.ndarray, fallback: PooledSpread) -> PooledSpread:
     """Prior from sample variances (K,) with freedoms (K,); the fallback where too few points have any."""
+    import numpy as np
+
     use = (freedoms >= 1) & (variances > 0)
     if int(use.sum()) < FEWEST_POINTS:
         return fallback

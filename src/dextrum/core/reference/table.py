@@ -6,15 +6,18 @@ both far from each other and each tight in itself.
 
 from __future__ import annotations
 
+import math
 from collections import defaultdict
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-
-import numpy as np
+from typing import TYPE_CHECKING
 
 from dextrum.core.board import Board, Method
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.reference.pooling import PooledSpread, pool, shrink
+
+if TYPE_CHECKING:
+    import numpy as np
 
 LEAST_OHMS = 0.3
 METER_RESOLUTION_VOLTS = 5e-4
@@ -28,7 +31,7 @@ FALLBACK_OHMS = PooledSpread(0.06 ** 2, 4.0)
 
 def to_scale(value: float, method: Method) -> float:
     """The value on the scale in which it is compared."""
-    return value if method.is_diode else float(np.log10(value + LEAST_OHMS))
+    return value if method.is_diode else math.log10(value + LEAST_OHMS)
 
 
 def from_scale(value: float, method: Method) -> float:
@@ -76,6 +79,8 @@ def _fallback(kind: str, method: Method) -> PooledSpread:
 def _values(readings: Iterable[KnownGoodReading], meter: str) -> dict[
         tuple[str, Method], tuple[np.ndarray, bool]]:
     """Per point and method the boards' values (one each, on the scale), and whether this meter took them."""
+    import numpy as np
+
     own: dict[tuple[str, Method], dict[str, list[float]]] = defaultdict(lambda: defaultdict(list))
     every: dict[tuple[str, Method], dict[str, list[float]]] = defaultdict(lambda: defaultdict(list))
     for r in readings:
@@ -93,6 +98,8 @@ def _values(readings: Iterable[KnownGoodReading], meter: str) -> dict[
 
 def build_reference_table(board: Board, readings: Iterable[KnownGoodReading], meter: str) -> ReferenceTable:
     """References as this meter sees them. Readings of points that the board doesn't have are ignored."""
+    import numpy as np  # with the first judgement, not with the start
+
     readings = tuple(readings)
     values = {key: value for key, value in _values(readings, meter).items() if key[0] in board.point_by_id}
     by_kind: dict[tuple[str, Method], list[tuple[str, Method]]] = defaultdict(list)
