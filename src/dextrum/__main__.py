@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import gc
 import json
 import sys
 from pathlib import Path
@@ -104,6 +105,8 @@ def main(arguments: list[str] | None = None) -> int:
             from dextrum.desktop.shots import render_shots
 
             return render_shots(options.folder, options.dark, options.scale, options.only)
+        # Imports make many objects and no garbage; the collector is let in again once the window stands.
+        gc.disable()
         from dextrum.desktop.start import run_window
 
         return run_window(demo=options.verb == "demo", data=options.data, offscreen=options.offscreen,

@@ -32,7 +32,8 @@ app.processEvents()
 print("usable", flush=True)
 """
 OWN_START = """
-import sys
+import gc, sys
+gc.disable()  # as dextrum.__main__ does
 from pathlib import Path
 from dextrum.desktop.start import prepare_window
 application, window, store = prepare_window(demo=True, data=Path(sys.argv[1]))
@@ -40,6 +41,7 @@ window.show()
 application.processEvents()
 application.processEvents()
 print("usable", flush=True)
+gc.enable()
 while not window.model.fresh:
     application.processEvents()
 status = Path("/proc/self/status").read_text()

@@ -53,6 +53,7 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
 
     folder.mkdir(parents=True, exist_ok=True)
     application = QApplication.instance() or QApplication(["dextrum"])
+    QApplication.setCursorFlashTime(0)
     theme.load_fonts()
     with tempfile.TemporaryDirectory() as place:
         store = JobStore(Path(place) / "jobs.sqlite")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import sys
 from pathlib import Path
@@ -15,6 +16,7 @@ if TYPE_CHECKING:
     from dextrum.desktop.window import MainWindow
     from dextrum.store.jobs import JobStore
 
+COLLECT_AGAIN_MILLISECONDS = 300
 NO_DISPLAY = """There is no display here, so no window can be shown.
   with a screen elsewhere: start it from the desktop session
   without a screen:        ./dextrum demo --offscreen
@@ -35,6 +37,10 @@ def run_window(demo: bool, data: Path | None = None, offscreen: bool = False, fr
         return 2
     application, window, store = prepare_window(demo, data, fresh)
     window.show()
+
+    from PySide6.QtCore import QTimer
+
+    QTimer.singleShot(COLLECT_AGAIN_MILLISECONDS, gc.enable)
     status = application.exec()
     store.close()
     return int(status)

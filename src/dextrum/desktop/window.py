@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 
 from PySide6.QtCore import QMimeData, Qt, QTimer
@@ -45,6 +46,31 @@ POLL_MILLISECONDS = 1000
 LATER_MILLISECONDS = 400
 
 
+VIEWS: tuple[type[JobView], ...] = (IntakeView, SupplyView, PortView, BoardView, ReworkView, ProofView, HandoverView)
+
+
+class Views(Mapping[str, JobView]):
+    """The seven views by name, each made when first asked for."""
+
+    def __init__(self, make: Callable[[str], JobView]) -> None:
+        self._make = make
+        self._made: dict[str, JobView] = {}
+
+    def __getitem__(self, name: str) -> JobView:
+        if name not in self._made:
+            self._made[name] = self._make(name)
+        return self._made[name]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(kind.name for kind in VIEWS)
+
+    def __len__(self) -> int:
+        return len(VIEWS)
+
+    def made(self) -> tuple[JobView, ...]:
+        return tuple(self._made.values())
+
+
 def _application() -> QApplication:
     application = QApplication.instance()
     assert isinstance(application, QApplication)
@@ -67,7 +93,7 @@ class MainWindow(QMainWindow):
         self.reasoning = ReasoningPanel(self.model)
         self.trail = TrailStrip(self.model)
         self.ask = AskLine()
-        self.views: dict[str, JobView] = {}
+        self.views = Views(self._make_view)
         self.tabs: dict[str, QPushButton] = {}
         self.pages: dict[str, QScrollArea] = {}
         self.stack = QStackedWidget()
@@ -131,27 +157,15 @@ class MainWindow(QMainWindow):
         top.addLayout(head)
         tabs = QHBoxLayout()
         tabs.setSpacing(2)
-        kinds: tuple[type[JobView], ...] = (IntakeView, SupplyView, PortView, BoardView, ReworkView, ProofView,
-                                            HandoverView)
-        for kind in kinds:
-            view = kind(self.model)
-            self.views[view.name] = view
-            scroll = QScrollArea()
-            scroll.setWidgetResizable(True)
-            scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            scroll.setWidget(view)
-            scroll.viewport().setAutoFillBackground(False)
-            view.setAutoFillBackground(False)
-            self.stack.addWidget(scroll)
-            self.pages[view.name] = scroll
-            tab = QPushButton(view.title)
+        for kind in VIEWS:
+            tab = QPushButton(kind.title)
             tab.setToolTip(f"Alt+{len(self.tabs) + 1}")
             tab.setObjectName("tab")
             tab.setCheckable(True)
             tab.setAutoExclusive(True)
             tab.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            tab.clicked.connect(lambda _checked, name=view.name: self.show_view(name))
-            self.tabs[view.name] = tab
+            tab.clicked.connect(lambda _checked, name=kind.name: self.show_view(name))
+            self.tabs[kind.name] = tab
             tabs.addWidget(tab)
         self.hint = hint = QLabel("Ctrl+K all commands")
         hint.setObjectName("quiet")
@@ -176,6 +190,26 @@ class MainWindow(QMainWindow):
         across.addWidget(middle, 1)
         across.addWidget(self.reasoning)
         self.setCentralWidget(central)
+
+    def _make_view(self, name: str) -> JobView:
+        """A view is made when it is first shown or asked for."""
+        view = next(kind for kind in VIEWS if kind.name == name)(self.model)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.setWidget(view)
+        scroll.viewport().setAutoFillBackground(False)
+        view.setAutoFillBackground(False)
+        self.stack.addWidget(scroll)
+        self.pages[name] = scroll
+        self._light(view)
+        return view
+
+    def _light(self, view: JobView) -> None:
+        """Mark the points that the next step asks for."""
+        assessment = self.model.assessment
+        if isinstance(view, PortView | BoardView):
+            view.show_points(assessment.advice.next.points if assessment else ())
 
     def _add_actions(self) -> None:
         self.actions_by_id: dict[str, QAction] = {}
@@ -294,13 +328,9 @@ class MainWindow(QMainWindow):
         self.refresh_shelf()
 
     def _assessed(self) -> None:
-        assessment = self.model.assessment
         self.reasoning.refresh()
-        points = assessment.advice.next.points if assessment else ()
-        for name in ("port", "board"):
-            view = self.views[name]
-            if isinstance(view, PortView | BoardView):
-                view.show_points(points)
+        for view in self.views.made():
+            self._light(view)
         current = self.current_view()
         if current is not None and current.name in ("supply", "proof"):
             current.refresh()
