@@ -91,6 +91,7 @@ class GateTest(unittest.TestCase):
             self.assertIn("damaged_port", self.gates(Look((finding,))))
         self.assertNotIn("damaged_port", self.gates(Look(("dirt",))))
         self.assertNotIn("damaged_port", self.gates(Look(("bent",)), Rework("replace", "J1")))
+        self.assertIn("damaged_port", self.gates(Look(("bent",)), Rework("replace", "J1"), Look(("crossed",))))
 
     def test_a_reason_passes_a_gate_until_the_next_repair(self) -> None:
         passed = (Look(("bent",)), Override("damaged_port", "only A1, a ground"))

@@ -327,6 +327,19 @@ class ShelfTest(WindowCase):
         other.append(self.window.model.job_id, new_entry(Look(("dirt",)), "other bench"))
         self.wait(lambda: self.window.model.facts.look is not None, 5.0)
 
+    def test_entries_of_both_windows_show_when_they_fall_together(self) -> None:
+        """The other one records just before this one does: neither mark may hide the other's entry."""
+        self.wait(lambda: self.window._mark != "", 3.0)
+        other = JobStore(self.path)
+        self.addCleanup(other.close)
+        other.append(self.window.model.job_id, new_entry(Look(("dirt",)), "other bench"))
+        self.window.model.record(Cell("unplugged"))
+        self.wait(lambda: self.window.model.facts.look is not None, 5.0)
+        self.assertEqual(self.window.model.facts.cell, "unplugged")
+        rows = len(self.window.shelf.list_model.rows)
+        other.create(new_entry(JobOpened("SLS-0888", "Tarnwick Duo", DUO), "other bench"))
+        self.wait(lambda: len(self.window.shelf.list_model.rows) == rows + 1, 5.0)
+
     def test_wait_is_put_on_the_shelf_and_comes_due(self) -> None:
         self.key(Key.Key_W, CTRL)
         self.type("cell, soon")

@@ -6,6 +6,7 @@ computed on a thread of its own, latest wins, and comes with `assessed`.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from typing import TYPE_CHECKING, cast
 
@@ -26,6 +27,9 @@ if TYPE_CHECKING:
 
 FIRST_WEIGHING_MILLISECONDS = 120
 """The first weighing imports what only it needs, so it lets the window be painted before."""
+
+
+STRUCK = "Struck out. Ctrl+Shift+Z brings it back."
 
 
 class JobModel(QObject):
@@ -74,9 +78,10 @@ class JobModel(QObject):
         self.opened.emit()
 
     def reload(self) -> None:
-        """Read the trail anew, when another window may have recorded something."""
-        if self.job_id:
-            self.trail = self.session.store.trail(self.job_id)
+        """Read the trail anew; nothing happens when it is as it was. Raises StoreError."""
+        trail = self.session.store.trail(self.job_id) if self.job_id else ()
+        if trail != self.trail:
+            self.trail = trail
             self._refresh()
 
     def set_meter(self, meter: str) -> None:
@@ -111,32 +116,27 @@ class JobModel(QObject):
         return True
 
     def strike_last(self) -> None:
-        try:
-            struck = self.session.strike_last(self.job_id)
-        except DextrumError as problem:
-            self.problem.emit(str(problem))
-            return
-        self.reload()
-        self.recorded.emit("Nothing left to strike out." if struck is None
-                           else "Struck out. Ctrl+Shift+Z brings it back.")
+        self._strike(lambda: self.session.strike_last(self.job_id), STRUCK, "Nothing left to strike out.")
 
     def strike(self, entry_id: str) -> None:
-        try:
+        def one() -> bool:
             self.session.strike(self.job_id, entry_id)
-        except DextrumError as problem:
-            self.problem.emit(str(problem))
-            return
-        self.reload()
-        self.recorded.emit("Struck out. Ctrl+Shift+Z brings it back.")
+            return True
+
+        self._strike(one, STRUCK, "")
 
     def bring_back(self) -> None:
+        self._strike(lambda: self.session.bring_back(self.job_id), "Brought back.", "Nothing was struck out.")
+
+    def _strike(self, act: Callable[[], object], done: str, nothing: str) -> None:
+        """Do it, show the trail as it then is, and say what came of it."""
         try:
-            back = self.session.bring_back(self.job_id)
+            came_of_it = act()
+            self.reload()
         except DextrumError as problem:
             self.problem.emit(str(problem))
             return
-        self.reload()
-        self.recorded.emit("Nothing was struck out." if back is None else "Brought back.")
+        self.recorded.emit(nothing if came_of_it is None else done)
 
     def _grow(self, new: tuple[Entry, ...]) -> None:
         self.trail = (*self.trail, *new)

@@ -109,6 +109,7 @@ class MainWindow(QMainWindow):
         self.shelf.chosen.connect(self.open_job)
         self.shelf.searched.connect(lambda _text: self.refresh_shelf())
         self._mark = ""
+        self._minute = session.clock().replace(second=0, microsecond=0)
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(0)
@@ -312,7 +313,6 @@ class MainWindow(QMainWindow):
         self.trail.refresh()
         self.reasoning.refresh()
         self.refresh_shelf()
-        self._mark = self._change_mark()
 
     def _port_read(self) -> bool:
         board = self.model.board
@@ -343,16 +343,15 @@ class MainWindow(QMainWindow):
 
     def _poll(self) -> None:
         """Another window may have recorded something, and a wait may have come due."""
-        mark = self._change_mark()
+        mark, minute = self._change_mark(), self.session.clock().replace(second=0, microsecond=0)
         if self._mark and mark != self._mark:
-            self._mark = mark
             try:
                 self.model.reload()
             except DextrumError as problem:
                 self.say_problem(str(problem))
-        self._mark = mark
-        if int(self.session.clock().timestamp()) % 30 == 0:
+        if mark != self._mark or minute != self._minute:
             self.refresh_shelf()
+        self._mark, self._minute = mark, minute
 
     @staticmethod
     def _dropped(data: QMimeData) -> list[Path]:

@@ -86,8 +86,10 @@ def held_gates(board: Board, references: ReferenceTable, facts: JobFacts) -> tup
                           "contacts can put supply voltage on a data line.", "Record the look."))
     else:
         bad = [f for f in facts.look.findings if f in FORBIDS_PLUGGING]
-        port_replaced = any(rework.action == "replace" and rework.part in {p.component for p in board.ports}
-                            for _, rework in facts.reworks)
+        # A look after the replacement speaks about the new port.
+        port_replaced = any(rework.action == "replace" and epoch > facts.look_epoch
+                            and rework.part in {p.component for p in board.ports}
+                            for epoch, rework in facts.reworks)
         if bad and not port_replaced:
             gates.append(Gate("damaged_port", "supply", f"Nothing is plugged in while the port is "
                               f"{' and '.join(bad)}.", "Take the diode readings; the port comes off."))
