@@ -133,7 +133,7 @@ class SharedDeviationTest(unittest.TestCase):
     def test_a_second_contact_is_expected_where_the_first_was(self) -> None:
         expected = expected_at(duo_advice().model, "J1.A9", RED)
         assert expected is not None
-        nothing = SharedDeviation(np.zeros_like(expected.means), 0)
+        nothing = SharedDeviation(np.zeros_like(expected.means), np.zeros_like(expected.means))
         first = with_reading(expected, nothing, float(expected.means[0]) - 0.006)
         then = given_shared(expected, first)
         self.assertLess(float(then.means[0]), float(expected.means[0]) - 0.004)
@@ -142,8 +142,12 @@ class SharedDeviationTest(unittest.TestCase):
     def test_an_outlier_teaches_nothing_about_the_copper(self) -> None:
         expected = expected_at(duo_advice().model, "J1.A9", RED)
         assert expected is not None
-        first = with_reading(expected, SharedDeviation(np.zeros_like(expected.means), 0), 0.1)
-        self.assertEqual(float(first.total[0]), 0.0)
+        nothing = SharedDeviation(np.zeros_like(expected.means), np.zeros_like(expected.means))
+        first = with_reading(expected, nothing, 0.1)
+        self.assertEqual((float(first.total[0]), float(first.count[0])), (0.0, 0.0))
+        then = given_shared(expected, first)
+        self.assertEqual(float(then.means[0]), float(expected.means[0]))
+        self.assertAlmostEqual(float(then.spreads[0]), float(expected.spreads[0]), delta=2e-4)
 
     def test_agreeing_touches(self) -> None:
         self.assertTrue(agree(math.inf, math.inf))

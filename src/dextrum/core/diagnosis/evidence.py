@@ -154,13 +154,15 @@ def _shared_deviation(model: DiagnosisModel, method: Method,
         return None
 
     def make() -> np.ndarray:
-        shared = _shared_deviation(model, method, before[:-1]) or SharedDeviation(
-            np.zeros(model.hypotheses.count), 0)
+        none = np.zeros(model.hypotheses.count)
+        shared = _shared_deviation(model, method, before[:-1]) or SharedDeviation(none, none)
         expected = expected_at(model, before[-1][0], method)
-        return shared.total if expected is None else with_reading(expected, shared, before[-1][1]).total
+        if expected is not None:
+            shared = with_reading(expected, shared, before[-1][1])
+        return np.stack([shared.total, shared.count])
 
-    total = model.remembered(("shared", method, before), make)
-    return None if total is None else SharedDeviation(total, len(before))
+    both = model.remembered(("shared", method, before), make)
+    return None if both is None else SharedDeviation(both[0], both[1])
 
 
 def _row_log_likelihood(model: DiagnosisModel, item: EvidenceItem, source: object,

@@ -60,10 +60,13 @@ touch."""
 
 @dataclass(frozen=True)
 class SharedDeviation:
-    """How far one piece of copper has read from each row's prediction so far: sums (R,) of `count` readings."""
+    """How far one piece of copper has read from each row's prediction so far.
+
+    total: sums of deviations in volts, (R,); count: how many readings each row has learned from, (R,).
+    """
 
     total: np.ndarray
-    count: int
+    count: np.ndarray
 
 
 def given_shared(expected: Expected, shared: SharedDeviation) -> Expected:
@@ -72,20 +75,19 @@ def given_shared(expected: Expected, shared: SharedDeviation) -> Expected:
     A normal random effect common to the copper: its posterior mean given the earlier readings shifts the
     prediction, and what is left of its variance narrows it. Rows that predict OL stay as they are.
     """
-    if not shared.count:
-        return expected
     common = SHARED_SHARE * expected.spreads ** 2
     touch = (1.0 - SHARED_SHARE) * expected.spreads ** 2 + TOUCH_VOLTS ** 2
-    gain = common / (common + touch / shared.count)
-    shift = gain * shared.total / shared.count
+    count = np.maximum(shared.count, 1.0)
+    gain = np.where(shared.count > 0, common / (common + touch / count), 0.0)
+    shift = gain * shared.total / count
     return Expected(expected.means + shift, np.sqrt(common * (1.0 - gain) + touch), expected.freedom)
 
 
 def with_reading(expected: Expected, shared: SharedDeviation, scaled: float) -> SharedDeviation:
     """The deviation with one more reading; where it is an outlier for a row, that row learns nothing from it."""
     away = np.where(np.isfinite(expected.means), scaled - expected.means, 0.0)
-    away = np.where(np.abs(away) < 5.0 * expected.spreads, away, 0.0)
-    return SharedDeviation(shared.total + away, shared.count + 1)
+    learned = np.isfinite(expected.means) & (np.abs(away) < 5.0 * expected.spreads)
+    return SharedDeviation(shared.total + np.where(learned, away, 0.0), shared.count + learned)
 
 
 def expected_at(model: DiagnosisModel, point: str, method: Method) -> Expected | None:
