@@ -24,7 +24,9 @@ def item_words(board: Board, item: EvidenceItem) -> str:
         after = " after the repair" if item.epoch else ""
         return f"{name} reads {item.seen}{again}{after}"
     if item.kind == "supply":
-        return f"{item.subject.upper()} side up draws {item.seen}"
+        return item.seen + (" after the repair" if item.epoch else "")
+    if item.kind == "plug":
+        return f"the draw {item.seen}"
     if item.kind == "symptom":
         symptom = board.symptom_by_id.get(item.subject)
         words = symptom.words if symptom else item.subject

@@ -75,14 +75,21 @@ class SimulatedTechnician:
             taken = tuple(PointReading(p, self.unit.read(p, method, self.meter)) for p in group)
             self.note(Readings(method, taken, self.meter.name), minutes=0.3 * len(group))
 
+    def read_supply(self, orientation: str, minute: float, takes: float) -> None:
+        """Volts and amps at a minute after plugging in, with a cell in."""
+        if self.assessment().facts.cell == "unplugged":
+            self.note(Cell("plugged"), minutes=1.0)
+        known_good = self.assessment().facts.cell == "known_good"
+        volts, amps, pattern = self.unit.supply(orientation, minute, known_good)
+        self.note(Supply("a" if orientation == "a" else "b", volts, amps, minute,
+                         "blinking" if pattern == "blinking" else "steady"), minutes=takes)
+
     def do(self, action: Action) -> None:
         """Carry out one action on the simulated unit and write down what comes of it."""
         if action.kind == "look":
             self.note(Look(("clean",)), minutes=action.minutes)
         elif action.kind == "supply":
-            volts, amps, pattern = self.unit.supply(action.target)
-            self.note(Supply("a" if action.target == "a" else "b", volts, amps, 1.0,
-                             "blinking" if pattern == "blinking" else "steady"), minutes=action.minutes)
+            self.read_supply(action.target, 1.0, action.minutes)
         elif action.kind in OBSERVING:
             self.read(*action.points)
         elif action.kind == "repair":

@@ -10,6 +10,7 @@ from dextrum.core.trail import (
     Access,
     Cause,
     Cell,
+    DrawTrace,
     Entry,
     Intake,
     JobOpened,
@@ -52,7 +53,7 @@ class JobFacts:
     intake: Intake | None = None
     look: Look | None = None
     look_epoch: int = -1
-    supplies: Mapping[tuple[int, str], Supply] | None = None
+    supplies: Mapping[tuple[int, str], Supply | DrawTrace] | None = None
     cell: str = "plugged"
     access: str = ""
     readings: Mapping[tuple[int, str, str], StandingReading] | None = None
@@ -92,6 +93,10 @@ class JobFacts:
                 return found
         return None
 
+    def drawn(self, orientation: str) -> bool:
+        """Whether the draw was read this way up since the last repair."""
+        return (self.epoch, orientation) in (self.supplies or {})
+
     def overridden(self, gate: str) -> bool:
         """Whether the gate was passed with a reason since the last repair."""
         return any(o.gate == gate and epoch == self.epoch for epoch, o in self.overrides)
@@ -100,7 +105,7 @@ class JobFacts:
 def job_facts(entries: Iterable[Entry]) -> JobFacts:
     """Fold the standing trail into facts."""
     f: dict[str, object] = {}
-    supplies: dict[tuple[int, str], Supply] = {}
+    supplies: dict[tuple[int, str], Supply | DrawTrace] = {}
     readings: dict[tuple[int, str, str], StandingReading] = {}
     reworks: list[tuple[int, Rework]] = []
     proofs: dict[str, Proof] = {}
@@ -114,7 +119,7 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
             f["intake"] = p
         elif isinstance(p, Look):
             f.update(look=p, look_epoch=epoch)
-        elif isinstance(p, Supply):
+        elif isinstance(p, Supply | DrawTrace):
             supplies[epoch, p.orientation] = p
         elif isinstance(p, Cell):
             f["cell"] = p.state

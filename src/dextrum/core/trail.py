@@ -12,13 +12,13 @@ from datetime import datetime
 from typing import Literal
 
 from dextrum.core.board import Method
-from dextrum.core.board.model import STRICT, require
+from dextrum.core.board.model import STRICT, SUPPLY_CLASSES, require
 
 MOST_VOLTS_DIODE = 5.0
 MOST_OHMS = 2e8
 LONGEST_TEXT = 4000
 
-LOOKS = ("clean", "dirt", "bent", "crossed", "missing", "burnt", "loose", "corroded")
+LOOKS = ("clean", "dirt", "bent", "crossed", "missing", "burnt", "loose", "anchors", "corroded")
 FORBIDS_PLUGGING = frozenset({"bent", "crossed", "missing", "burnt"})
 
 
@@ -98,22 +98,93 @@ class Look:
 
 
 @dataclass(frozen=True)
-class Supply:
-    """What the power meter showed. orientation: plug's A or B side up; minute: since plugging in."""
+class Gear:
+    """A supply, cable or dock that was used. proved_on: the day it last proved good, empty when it never did."""
 
     __pydantic_config__ = STRICT
-    orientation: Literal["a", "b"]
+    kind: Literal["supply", "cable", "dock"]
+    name: str
+    proved_on: str = ""
+
+    def __post_init__(self) -> None:
+        if not self.name.strip():
+            raise ValueError(f"the {self.kind} has no name; expected what its label says")
+        _short(self.name)
+        _date(self.proved_on)
+
+
+Orientation = Literal["a", "b"]
+SwitchedOn = Literal["", "on", "off"]
+PlugPosition = Literal["resting", "pushed", "hanging"]
+
+
+def _known_class(name: str) -> None:
+    if name:
+        _one_of(name, SUPPLY_CLASSES, "supply_class")
+
+
+@dataclass(frozen=True)
+class Supply:
+    """What the power meter showed. orientation: plug's A or B side up; minute: since plugging in.
+
+    named: the id of a state of the profile, when the technician called it by its name instead of typing numbers.
+    supply_class: empty for the board's usual one. supply_proved: false when a part of the gear never proved good.
+    """
+
+    __pydantic_config__ = STRICT
+    orientation: Orientation
     volts: float
     amps: float
     minute: float = 0.0
     pattern: Literal["steady", "blinking"] = "steady"
     supply_proved: bool = True
+    switched: SwitchedOn = ""
+    position: PlugPosition = "resting"
+    supply_class: str = ""
+    gear: tuple[Gear, ...] = ()
+    named: str = ""
     kind: Literal["supply"] = "supply"
 
     def __post_init__(self) -> None:
         require(self.volts, 0.0, 50.0, "volts")
         require(self.amps, 0.0, 10.0, "amps")
         require(self.minute, 0.0, 100_000.0, "minute")
+        _known_class(self.supply_class)
+
+
+MOST_PACKED_CHARACTERS = 40_000_000
+
+
+@dataclass(frozen=True)
+class DrawTrace:
+    """Volts and amps over time, from a file or a live meter. samples: packed, see core.draw.samples; count: how many.
+
+    refused: rows of the source that could not be read; missing: samples that the source left out.
+    """
+
+    __pydantic_config__ = STRICT
+    orientation: Orientation
+    samples: str
+    count: int
+    seconds: float
+    source: str = ""
+    refused: int = 0
+    missing: int = 0
+    supply_proved: bool = True
+    switched: SwitchedOn = ""
+    position: PlugPosition = "resting"
+    supply_class: str = ""
+    gear: tuple[Gear, ...] = ()
+    kind: Literal["draw_trace"] = "draw_trace"
+
+    def __post_init__(self) -> None:
+        if self.count < 1:
+            raise ValueError("the trace has no sample; expected at least one")
+        require(self.seconds, 0.0, 1e8, "seconds")
+        if len(self.samples) > MOST_PACKED_CHARACTERS:
+            raise ValueError(f"samples of {len(self.samples)} characters; expected at most {MOST_PACKED_CHARACTERS}")
+        _known_class(self.supply_class)
+        _short(self.source)
 
 
 @dataclass(frozen=True)
@@ -266,7 +337,7 @@ class Strike:
         _short(self.reason)
 
 
-Payload = (JobOpened | Intake | Look | Supply | Cell | Access | Readings | Rework | Cause | Proof | Wait
+Payload = (JobOpened | Intake | Look | Supply | DrawTrace | Cell | Access | Readings | Rework | Cause | Proof | Wait
            | Outcome | Override | Strike)
 
 

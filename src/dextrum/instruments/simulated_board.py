@@ -6,7 +6,7 @@ down. Board-to-board spread, meter gain, offset and noise, and bad touches come 
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -16,8 +16,10 @@ from dextrum.core.board import Board, Fault, Method
 from dextrum.core.circuit.edit import Edit, edit_for
 from dextrum.core.circuit.network import build_circuit, with_shifts
 from dextrum.core.circuit.solve import diode_volts, resistance_ohms
-from dextrum.core.diagnosis.functions import function_broken, state_chances, symptom_chance
+from dextrum.core.diagnosis.functions import function_broken, symptom_chance
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses, build_hypotheses
+from dextrum.core.draw.states import UNKNOWN, states_of, used_class
+from dextrum.instruments.simulated_draw import SimulatedDraw
 
 CHIP_SPREAD = 0.10
 PIN_SPREAD = 0.12
@@ -59,6 +61,9 @@ class SimulatedBoard:
         ohms = np.array([generator.normal(0.0, (LOAD_SPREAD if "-" not in r.owner else PATH_SPREAD) * spread)
                          for r in healthy.resistances])
         self.circuit = with_shifts(healthy, junctions, junctions, ohms)
+        self.cell_begins = ""
+        self._broken_draws: dict[tuple[str, ...], np.ndarray] = {}
+        self._draws: dict[tuple[tuple[str, ...], str, bool], SimulatedDraw] = {}
 
     @cached_property
     def _hypotheses(self) -> Hypotheses:
@@ -107,15 +112,38 @@ class SimulatedBoard:
             intact *= 1.0 - self._broken[nearest]
         return 1.0 - intact
 
-    def supply(self, orientation: str) -> tuple[float, float, str]:
+    def draw(self, orientation: str, cell_known_good: bool = False) -> SimulatedDraw:
+        """What it draws this way up from plugging in on; the same each time until something is repaired."""
+        here = tuple(fault.id for fault, _ in self.faults)
+        if here not in self._broken_draws:
+            # Decided once for a set of faults: a chip is dead or it isn't.
+            self._broken_draws[here] = self.generator.random(self._broken.shape[1]) < self._broken_now()[0]
+        key = (here, orientation, cell_known_good)
+        if key not in self._draws:
+            used = used_class(self.board, "")
+            outcomes = [o for o in self.board.draw_outcomes if o.supply_class == used]
+            column = {function.id: i for i, function in enumerate(self.board.functions)}
+            broken = self._broken_draws[here]
+            outcome = next(o for o in outcomes
+                           if not o.broken or broken[column[o.broken.replace("{o}", orientation)]])
+            healthy = not outcome.broken
+            if healthy:
+                self.cell_begins = self.cell_begins or self._one_of(outcome.states)
+                part = next((s.id for s in states_of(self.board) if s.cell == "part_charged"), self.cell_begins)
+                first = part if cell_known_good else self.cell_begins
+            else:
+                first = self._one_of(outcome.states)
+            self._draws[key] = SimulatedDraw(self.board, first, healthy, self.generator)
+        return self._draws[key]
+
+    def _one_of(self, chances: Mapping[str, float]) -> str:
+        known = {state: chance for state, chance in chances.items() if state != UNKNOWN}
+        weights = np.array(list(known.values()))
+        return str(self.generator.choice(list(known), p=weights / weights.sum()))
+
+    def supply(self, orientation: str, minute: float = 1.0, cell_known_good: bool = False) -> tuple[float, float, str]:
         """Volts, amps and pattern that an in-line power meter shows this way up."""
-        chances = state_chances(self.board, self._broken_now(), orientation)[0].copy()
-        chances[-1] = 0.0
-        chance = chances / chances.sum()
-        state = self.board.draw_states[int(self.generator.choice(len(chance), p=chance))]
-        volts = self.generator.normal(state.volts, state.volts_spread * 0.6)
-        amps = self.generator.normal(state.amps, state.amps_spread * 0.6)
-        return round(max(0.0, volts), 2), round(max(0.0, amps), 2), state.pattern
+        return self.draw(orientation, cell_known_good).level(minute)
 
     def symptoms(self) -> tuple[str, ...]:
         """What an owner would report, drawn once."""

@@ -23,6 +23,7 @@ from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.likelihood import check_chances
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import Posterior
+from dextrum.core.draw.states import states_of
 from dextrum.core.job import JobFacts
 
 CLEARED = 0.75
@@ -242,9 +243,9 @@ def _supply_actions(weighing: _Weighing) -> list[Action]:
     if not board.draw_states:
         return []
     actions = []
-    words = [state.words for state in board.draw_states] + ["a pattern this model is not known for"]
+    words = [state.words for state in states_of(board)] + ["a pattern this model is not known for"]
     for orientation in "ab":
-        if (facts.supplies or {}).get((facts.epoch, orientation)) is not None:
+        if facts.drawn(orientation):
             continue
         states = state_chances(board, weighing.advice.model.broken, orientation)[weighing.live]
         joint = (states * weighing.weight[:, None]).T
@@ -348,7 +349,7 @@ def _protocol(weighing: _Weighing, gates: tuple[Gate, ...]) -> Action | None:
                       where_words(board, board.point_by_id[due[0]]),
                       "The short must be gone and the opens closed before power is applied.",
                       minutes, weighing.minutes_cost(minutes), weighing.now, due)
-    unread = [o for o in "ab" if (facts.supplies or {}).get((facts.epoch, o)) is None]
+    unread = [o for o in "ab" if not facts.drawn(o)]
     if board.draw_states and unread and not facts.readings and not facts.reworks and not any(
             gate.holds_back == "supply" for gate in gates):
         found = [a for a in _supply_actions(weighing) if a.target == unread[0]]
@@ -369,10 +370,9 @@ def _proving(weighing: _Weighing) -> Action | None:
         return Action("hand_over", "", "Hand it over", "write the outcome, print the sheet",
                       "Every check has passed.", 3.0, weighing.minutes_cost(3.0), weighing.minutes_cost(3.0))
     still_off = off_points(board, weighing.advice.model.references, facts, facts.epoch, PLAIN_FAULTS)
-    supplies = facts.supplies or {}
     if weighing.nothing < CLEARED or failed or still_off:
         return None
-    unread = [o for o in "ab" if board.draw_states and supplies.get((facts.epoch, o)) is None]
+    unread = [o for o in "ab" if board.draw_states and not facts.drawn(o)]
     if unread:
         first = next(a for a in _supply_actions(weighing) if a.target == unread[0])
         return replace(first, why="The readings are clean: now power, both ways up.")

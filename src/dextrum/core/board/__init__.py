@@ -6,6 +6,7 @@ from dextrum.core.board.model import (
     AccessLevel,
     Board,
     Caution,
+    CellModel,
     Component,
     Contact,
     DrawOutcome,
@@ -23,7 +24,7 @@ from dextrum.core.board.model import (
 )
 
 __all__ = [
-    "AccessLevel", "Board", "Caution", "Component", "ComponentKind", "Contact", "DrawOutcome", "DrawState",
-    "FailureRate", "Fault", "FaultKind", "Function", "Method", "Net", "NetRole", "Point", "Port",
+    "AccessLevel", "Board", "Caution", "CellModel", "Component", "ComponentKind", "Contact", "DrawOutcome",
+    "DrawState", "FailureRate", "Fault", "FaultKind", "Function", "Method", "Net", "NetRole", "Point", "Port",
     "ProofCheck", "RepairRule", "Side", "Symptom", "Terminal", "Trace", "enumerate_faults",
 ]

@@ -122,26 +122,31 @@ def _cycles(board: Board) -> Iterator[Inconsistency]:
 
 
 def _draw(board: Board) -> Iterator[Inconsistency]:
-    states = {state.id for state in board.draw_states} | {"unknown"}
     ids = {function.id for function in board.functions}
-    for outcome in board.draw_outcomes:
-        for orientation in "ab":
-            name = outcome.broken.replace("{o}", orientation)
-            if name and name not in ids:
-                yield Inconsistency("draw_outcomes", outcome.broken, f"function {name!r} is not listed",
-                                    "a function")
-        for state in outcome.states:
-            if state not in states:
-                yield Inconsistency("draw_outcomes", outcome.broken or "healthy",
-                                    f"state {state!r} is not listed", "a state from draw_states, or unknown")
-    if board.draw_outcomes and board.draw_outcomes[-1].broken:
-        yield Inconsistency("draw_outcomes", board.draw_outcomes[-1].broken, "is the last row",
-                            "a last row with empty 'broken', for the healthy board")
-    for draw_state in board.draw_states:
-        for following in draw_state.followed_by:
-            if following not in states:
-                yield Inconsistency("draw_states", draw_state.id, f"state {following!r} is not listed",
-                                    "a state from draw_states")
+    for supply_class in dict.fromkeys((*(s.supply_class for s in board.draw_states),
+                                       *(o.supply_class for o in board.draw_outcomes))):
+        outcomes = [o for o in board.draw_outcomes if o.supply_class == supply_class]
+        states = {s.id for s in board.draw_states if s.supply_class == supply_class} | {"unknown"}
+        for outcome in outcomes:
+            for orientation in "ab":
+                name = outcome.broken.replace("{o}", orientation)
+                if name and name not in ids:
+                    yield Inconsistency("draw_outcomes", outcome.broken, f"function {name!r} is not listed",
+                                        "a function")
+            for state in outcome.states:
+                if state not in states:
+                    yield Inconsistency("draw_outcomes", outcome.broken or "healthy",
+                                        f"state {state!r} is not listed for the supply class {supply_class!r}",
+                                        "a state from draw_states, or unknown")
+        if outcomes and outcomes[-1].broken:
+            yield Inconsistency("draw_outcomes", outcomes[-1].broken, f"is the last row of {supply_class!r}",
+                                "a last row with empty 'broken', for the healthy board")
+        for draw_state in board.draw_states:
+            if draw_state.supply_class == supply_class:
+                for following in draw_state.followed_by:
+                    if following not in states:
+                        yield Inconsistency("draw_states", draw_state.id, f"state {following!r} is not listed",
+                                            f"a state of the supply class {supply_class!r}")
 
 
 def _others(board: Board) -> Iterator[Inconsistency]:
@@ -171,6 +176,7 @@ def inconsistencies(board: Board) -> tuple[Inconsistency, ...]:
         *_duplicates("points", (p.id for p in board.points)),
         *_duplicates("functions", (f.id for f in board.functions)),
         *_duplicates("symptoms", (s.id for s in board.symptoms)),
+        *_duplicates("draw_states", (f"{s.supply_class} {s.id}" for s in board.draw_states)),
         *_components(board), *_points(board), *_ports(board), *_functions(board), *_cycles(board),
         *_draw(board), *_others(board),
     )

@@ -6,13 +6,14 @@ the more touches in a row agreed with it. What was seen before a repair keeps sp
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from dextrum.core.board import FaultKind, Method
 from dextrum.core.board.value_words import value_words
+from dextrum.core.diagnosis.draw_evidence import draw_log_likelihood, plug_log_likelihood
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.likelihood import (
     SharedDeviation,
@@ -20,12 +21,12 @@ from dextrum.core.diagnosis.likelihood import (
     expected_at,
     look_log_likelihood,
     reading_log_likelihood,
-    supply_log_likelihood,
     symptom_log_likelihood,
     with_reading,
 )
 from dextrum.core.diagnosis.model import DiagnosisModel
-from dextrum.core.trail import Entry, Intake, Look, Proof, Readings, Rework, Supply, standing
+from dextrum.core.draw.records import DrawRecord, comes_and_goes, draw_records, seen_words
+from dextrum.core.trail import Entry, Intake, Look, Proof, Readings, Rework, standing
 
 REPAIR_FAILS = 0.04
 """Chance that a repair leaves the fault it was meant for."""
@@ -33,7 +34,7 @@ REPAIR_FAILS = 0.04
 
 @dataclass(frozen=True)
 class EvidenceItem:
-    """One observation. subject: point, symptom or check id, 'a', 'b' or 'port'. seen: in words."""
+    """One observation, seen in words. subject: point, symptom or check id, orientations read ('ab'), or 'port'."""
 
     entry_id: str
     epoch: int
@@ -80,6 +81,7 @@ def agree(one: float, other: float) -> bool:
 def _items(entries: Iterable[Entry]) -> tuple[dict[tuple[int, str, str], tuple[EvidenceItem, object]],
                                               list[tuple[int, Rework]]]:
     """Latest item per (epoch, kind, subject), in the order in which subjects first came, and the repairs."""
+    entries = tuple(entries)
     epoch = 0
     found: dict[tuple[int, str, str], tuple[EvidenceItem, object]] = {}
     repairs: list[tuple[int, Rework]] = []
@@ -100,10 +102,6 @@ def _items(entries: Iterable[Entry]) -> tuple[dict[tuple[int, str, str], tuple[E
         elif isinstance(payload, Look):
             found[epoch, "look", "port"] = (
                 EvidenceItem(entry.id, epoch, "look", "port", ", ".join(payload.findings)), payload)
-        elif isinstance(payload, Supply):
-            seen = f"{payload.volts:.2f} V {payload.amps:.2f} A"
-            found[epoch, "supply", payload.orientation] = (
-                EvidenceItem(entry.id, epoch, "supply", payload.orientation, seen, payload.amps), payload)
         elif isinstance(payload, Proof):
             seen = "passed" if payload.passed else "failed"
             found[epoch, "check", payload.check] = (
@@ -120,7 +118,30 @@ def _items(entries: Iterable[Entry]) -> tuple[dict[tuple[int, str, str], tuple[E
                 found[key] = (EvidenceItem(entry.id, epoch, "reading", reading.point,
                                            value_words(reading.value, payload.method), reading.value,
                                            payload.method, touches), payload)
+    found.update(_draw_items(draw_records(entries)))
     return found, repairs
+
+
+def _draw_items(records: Sequence[DrawRecord]) -> dict[tuple[int, str, str], tuple[EvidenceItem, object]]:
+    """One item for both orientations of an epoch, supply class and cell, and one where the plug's position matters."""
+    groups: dict[tuple[int, str, str], dict[str, dict[str, DrawRecord]]] = {}
+    for record in records:
+        group = groups.setdefault((record.epoch, record.supply_class, record.cell), {})
+        group.setdefault(record.orientation, {})[record.position] = record
+    found: dict[tuple[int, str, str], tuple[EvidenceItem, object]] = {}
+    for (epoch, supply_class, cell), ways in groups.items():
+        resting = {o: places.get("resting", next(iter(places.values()))) for o, places in sorted(ways.items())}
+        seen = "; ".join(f"{o.upper()} side up {seen_words(record)}" for o, record in resting.items())
+        last = max(resting.values(), key=lambda r: r.at)
+        found[epoch, "supply", f"{supply_class} {cell}"] = (
+            EvidenceItem(last.entry_ids[-1], epoch, "supply", "".join(resting), seen), resting)
+        places = [p for p in ways.values() if len(p) > 1]
+        if places:
+            moves = any(comes_and_goes(list(p.values())) for p in places)
+            seen = "comes and goes with the plug" if moves else "stays when the plug is pushed or hangs"
+            found[epoch, "plug", f"{supply_class} {cell}"] = (
+                EvidenceItem(last.entry_ids[-1], epoch, "plug", "".join(resting), seen), moves)
+    return found
 
 
 def _earlier_on_copper(model: DiagnosisModel, items: list[EvidenceItem]) -> dict[
@@ -169,9 +190,17 @@ def _row_log_likelihood(model: DiagnosisModel, item: EvidenceItem, source: objec
                         before: tuple[tuple[str, float], ...]) -> np.ndarray | None:
     key = (item.kind, item.subject, item.method, item.value, item.touches, before)
     if item.kind != "reading":
-        return model.remembered(("other", item.kind, item.subject, repr(source)),
+        return model.remembered(("other", item.kind, item.subject, _told_apart(source)),
                                 lambda: _other_log_likelihood(model, item, source))
     return model.remembered(key, lambda: _reading_row(model, item, before))
+
+
+def _told_apart(source: object) -> object:
+    """What a source's likelihood depends on, as a key. The samples of a trace are in its spells."""
+    if isinstance(source, dict):
+        return tuple((o, r.supply_class, r.cell, r.switched_on, r.bad_supply, r.named, r.spells)
+                     for o, r in source.items())
+    return repr(source)
 
 
 def _reading_row(model: DiagnosisModel, item: EvidenceItem,
@@ -183,8 +212,10 @@ def _reading_row(model: DiagnosisModel, item: EvidenceItem,
 
 
 def _other_log_likelihood(model: DiagnosisModel, item: EvidenceItem, source: object) -> np.ndarray | None:
-    if item.kind == "supply" and isinstance(source, Supply):
-        return supply_log_likelihood(model, source) if model.board.draw_states else None
+    if item.kind == "supply" and isinstance(source, dict):
+        return draw_log_likelihood(model, source)
+    if item.kind == "plug":
+        return plug_log_likelihood(model, bool(source))
     if item.kind == "look" and isinstance(source, Look):
         return look_log_likelihood(model, source)
     if item.kind == "check":

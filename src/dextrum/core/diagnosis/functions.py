@@ -13,6 +13,7 @@ import numpy as np
 from dextrum.core.board import Board, ComponentKind, Fault, FaultKind
 from dextrum.core.board.kinds import SERIES_KINDS
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, SOMETHING_ELSE_ROW, Hypotheses
+from dextrum.core.draw.states import states_of, used_class
 
 SURE = 0.98
 REDUNDANT_CONTACT = 0.03
@@ -153,18 +154,21 @@ def symptom_chance(board: Board, broken: np.ndarray, symptom_id: str) -> np.ndar
     return 1.0 - silent
 
 
-def state_chances(board: Board, broken: np.ndarray, orientation: str) -> np.ndarray:
-    """Chance of each draw state (and 'unknown', last) under each row, shape (R, S + 1)."""
-    states = {state.id: i for i, state in enumerate(board.draw_states)}
+def state_chances(board: Board, broken: np.ndarray, orientation: str, supply_class: str = "") -> np.ndarray:
+    """Chance of each draw state in the first minutes (and 'unknown', last) under each row, shape (R, S + 1)."""
+    used = used_class(board, supply_class)
+    states = {state.id: i for i, state in enumerate(states_of(board, used))}
     unknown = len(states)
     column = {function.id: i for i, function in enumerate(board.functions)}
     chances = np.zeros((broken.shape[0], unknown + 1))
     left = np.ones(broken.shape[0])
     for outcome in board.draw_outcomes:
+        if outcome.supply_class != used:
+            continue
         name = outcome.broken.replace("{o}", orientation)
         taken = left * broken[:, column[name]] if name else left
         for state, chance in outcome.states.items():
             chances[:, states.get(state, unknown)] += taken * chance
         left = left - taken
-    chances[:, unknown] += left if not board.draw_outcomes else 0.0
+    chances[:, unknown] += np.maximum(left, 0.0)
     return np.maximum(chances, 1e-4)

@@ -12,14 +12,13 @@ import numpy as np
 from scipy.special import gammaln, stdtr
 
 from dextrum.core.board import ComponentKind, FaultKind, Method
-from dextrum.core.diagnosis.functions import state_chances, symptom_chance
+from dextrum.core.diagnosis.functions import symptom_chance
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.predictions import COMPLIANCE_VOLTS
-from dextrum.core.draw.states import log_emission
 from dextrum.core.reference.judge import SHORT_SHARE
 from dextrum.core.reference.table import to_scale
-from dextrum.core.trail import Look, Supply
+from dextrum.core.trail import Look
 
 CONTACT_FAILURE = 0.01
 WRONG_POINT = 0.01
@@ -40,8 +39,6 @@ SHORT_VOLTS = 0.002
 """A short's resistance is only known to the next variant, so its reading scatters with itself."""
 OPEN_READS_NUMBER = 0.01
 TOUCH_VOLTS = 0.001
-BAD_SUPPLY = 0.15
-"""Chance that a supply that was never proved is itself at fault."""
 
 
 @dataclass(frozen=True)
@@ -175,23 +172,6 @@ def _anything(value: float, method: Method) -> float:
     return ELSE_GROUND * near_ground + (1 - ELSE_OPEN - ELSE_GROUND) * BROAD_VOLTS
 
 
-def supply_log_likelihood(model: DiagnosisModel, supply: Supply) -> np.ndarray:
-    """ln density of typed volts and amps under each row, shape (R,)."""
-    emission = np.array(log_emission(model.board, supply.volts, supply.amps, supply.pattern))
-    top = float(emission.max())
-    chances = state_chances(model.board, model.broken, supply.orientation)
-    density = chances @ np.exp(emission - top)
-    if not supply.supply_proved:
-        ids = {state.id: i for i, state in enumerate(model.board.draw_states)}
-        bad = np.full(len(emission), 0.05)
-        for state, chance in (("none", 0.6), ("cycling", 0.2)):
-            if state in ids:
-                bad[ids[state]] = chance
-        density = (1 - BAD_SUPPLY) * density + BAD_SUPPLY * float(
-            (bad / bad.sum()) @ np.exp(emission - top))
-    return np.asarray(np.log(density) + top)
-
-
 def symptom_log_likelihood(model: DiagnosisModel, symptom: str, present: bool) -> np.ndarray:
     chance = np.clip(symptom_chance(model.board, model.broken, symptom), 1e-3, 1 - 1e-3)
     return np.asarray(np.log(chance if present else 1.0 - chance))
@@ -243,7 +223,7 @@ def look_log_likelihood(model: DiagnosisModel, look: Look) -> np.ndarray:
             total *= _SEEN_AT_FAULT if named else _SEEN_ELSEWHERE
         if "dirt" in look.findings:
             total *= 0.35 if fault and in_port and fault.kind is FaultKind.OPEN_CONTACT else 0.2
-        if "loose" in look.findings:
+        if "loose" in look.findings or "anchors" in look.findings:
             total *= 0.3 if fault and in_port and fault.kind is FaultKind.LIFTED_JOINT else 0.04
         chance[row] = total
     return np.asarray(np.log(chance))
