@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from dextrum.core.advice.recommend import Advice, AdviceModel, recommend
+from dextrum.app.draws import DrawAssessment, assess_draws
+from dextrum.core.advice.recommend import Advice, recommend
+from dextrum.core.advice.weighing import AdviceModel
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.posterior import Posterior, Reason, Suspect, posterior_over_rows, reasons, suspects
 from dextrum.core.job import JobFacts, job_facts
@@ -21,6 +23,7 @@ class Assessment:
     suspects: tuple[Suspect, ...]
     reasons: Mapping[int, tuple[Reason, ...]]
     advice: Advice
+    draws: DrawAssessment
 
 
 def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 6) -> Assessment:
@@ -29,6 +32,7 @@ def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 
     evidence = gather_evidence(model.model, entries)
     posterior = posterior_over_rows(model.model.hypotheses, evidence)
     ranked = suspects(posterior, most_suspects)
+    draws = assess_draws(model, posterior, entries, facts)
     return Assessment(facts, posterior, ranked,
                       {s.index: reasons(posterior, s.index) for s in ranked},
-                      recommend(model, posterior, facts))
+                      recommend(model, posterior, facts, draws.doubt, draws.starts), draws)

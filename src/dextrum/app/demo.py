@@ -13,11 +13,15 @@ from pathlib import Path
 
 import numpy as np
 
+from dextrum.app.draw_import import DrawCircumstances, trace_entry
+from dextrum.app.draw_words import computed_wait
 from dextrum.app.library import PackLibrary
 from dextrum.app.simulated_technician import SimulatedTechnician, with_fault
 from dextrum.core.advice.actions import Action
-from dextrum.core.trail import Entry, Intake, Look, Outcome, Supply, Wait
+from dextrum.core.board import Board
+from dextrum.core.trail import Cell, Entry, Intake, Look, Outcome, Rework, Wait
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
+from dextrum.store.gear import add_gear, prove_gear
 from dextrum.store.jobs import JobStore
 
 DUO, ORB, SLIVER = "tarnwick-duo-c", "bramlet-orb-a", "tarnwick-sliver-a"
@@ -46,6 +50,13 @@ class Story:
     due_hours: float | None = None
     ending: str = ""
 
+
+DEMO_GEAR: tuple[tuple[str, str, str, int | None], ...] = (
+    ("supply", "S1", "negotiating", 3), ("supply", "S2", "default_5v", 40), ("supply", "owner's", "negotiating", None),
+    ("supply", "dock supply", "dock", 12), ("supply", "bench supply", "bench", 1),
+    ("cable", "C1", "", 3), ("cable", "C2", "", None), ("dock", "K1", "", 12),
+)
+DEMO_CHOSEN = ("S1", "C1")
 
 STORIES = (
     Story("SLS-0295", DUO, "J1:open_contact:B5", 31, 50.0, "Charges only one way up since it was dropped.",
@@ -91,23 +102,62 @@ def _play(library: PackLibrary, story: Story, now: datetime) -> tuple[Entry, ...
 
 
 def _flat_cell(library: PackLibrary, now: datetime) -> tuple[Entry, ...]:
-    """A healthy unit whose cell is coming back: the draw is drawn from the profile's own state."""
+    """A healthy unit whose cell is deeply flat: traced for a few minutes each way up, and in doubt still."""
     advice = library.advice_model(DUO, METER_M1.name)
     board = advice.model.board
-    generator = np.random.default_rng(388)
-    state = next(s for s in board.draw_states if s.id == "precharge")
-    technician = SimulatedTechnician(advice, SimulatedBoard(board, (), generator), METER_M1, TECHNICIAN,
-                                     now - timedelta(minutes=20))
+    unit = _slow_to_wake(board, 388)
+    technician = SimulatedTechnician(advice, unit, METER_M1, TECHNICIAN, now - timedelta(minutes=11))
     technician.open("SLS-0388", Intake("Lay in a cupboard all summer, does not start.", ("no_start",), (), "",
                                        "supply", "dusty", (now + timedelta(days=2)).strftime("%Y-%m-%dT12:00")))
     technician.note(Look(("clean",)), minutes=1.0)
-    for orientation in ("a", "b"):
-        technician.note(Supply("a" if orientation == "a" else "b",
-                               round(float(generator.normal(state.volts, state.volts_spread * 0.5)), 2),
-                               round(float(generator.normal(state.amps, state.amps_spread * 0.5)), 2), 3.0),
-                        minutes=4.0)
-    until = (technician.now + timedelta(minutes=state.dwell_minutes)).strftime("%Y-%m-%dT%H:%M")
-    technician.note(Wait("Cell coming back", until))
+    note_trace(technician, "b", 80.0, 4.0)
+    note_trace(technician, "a", 150.0, 4.0)
+    assessment = technician.assessment()
+    wait = computed_wait(assessment.draws, technician.now.astimezone())
+    if wait is not None:
+        technician.note(wait)
+    return tuple(technician.trail)
+
+
+def _slow_to_wake(board: Board, seed: int) -> SimulatedBoard:
+    """A healthy unit whose deeply flat cell takes more than five minutes to wake, either way up."""
+    while True:
+        unit = SimulatedBoard(board, (), np.random.default_rng(seed))
+        unit.cell_begins = "small_5v"
+        if all(unit.draw(o).phases[1].begins > 300.0 for o in "ab"):
+            return unit
+        seed += 1
+
+
+def note_trace(technician: SimulatedTechnician, orientation: str, seconds: float, rate: float) -> None:
+    """Plug in and log: the trace as a power meter's file gave it."""
+    from dextrum.core.draw.samples import tidy
+    from dextrum.store.draw_csv import DrawFile
+
+    made = technician.unit.draw(orientation).samples(seconds, rate)
+    file = DrawFile(tidy(made.seconds, made.volts, made.amps), (), 0, False)
+    how = DrawCircumstances(orientation, "off", gear=technician.gear)
+    technician.note(trace_entry(file, "power meter", how), minutes=seconds / 60.0 + 1.0)
+
+
+def _before_and_after(library: PackLibrary, now: datetime) -> tuple[Entry, ...]:
+    """A blown fuse: nothing was drawn either way up; since it was replaced a flat cell comes back."""
+    advice = library.advice_model(DUO, METER_M1.name)
+    technician = SimulatedTechnician(advice, with_fault(advice, "F1:blown_fuse:1:2", 333), METER_M1, TECHNICIAN,
+                                     now - timedelta(hours=5))
+    technician.unit.cell_begins = "precharge"
+    technician.open("SLS-0333", Intake("Dead since the charger of the car.", ("no_charge",), (), "", "supply",
+                                       "clean", (now + timedelta(days=1)).strftime("%Y-%m-%dT16:00")))
+    technician.note(Look(("clean",)), minutes=1.0)
+    note_trace(technician, "a", 120.0, 4.0)
+    note_trace(technician, "b", 90.0, 4.0)
+
+    def stop(action: Action, trail: tuple[Entry, ...]) -> bool:
+        return action.kind == "supply" and any(isinstance(e.payload, Rework) for e in trail)
+
+    technician.work(stop)
+    technician.note(Cell("plugged"), minutes=2.0)
+    note_trace(technician, "a", 3600.0, 4.0)
     return tuple(technician.trail)
 
 
@@ -127,12 +177,24 @@ def _silent(_done: int, _of: int) -> None:
     """No progress wanted."""
 
 
+def _add_gear(store: JobStore, moment: datetime) -> None:
+    """The bench's supplies, cables and docks; one of them never proved good."""
+    for kind, name, supply_class, days in DEMO_GEAR:
+        record = add_gear(store, kind, name, supply_class, moment - timedelta(days=200))
+        if days is not None:
+            prove_gear(store, record.id, True, "charged a known-good loaner", TECHNICIAN, moment - timedelta(days=days))
+        if name in DEMO_CHOSEN:
+            store.set_setting(f"gear.{kind}", record.id)
+
+
 def build_demo(store: JobStore, library: PackLibrary, now: datetime | None = None,
                progress: Progress = _silent) -> int:
     """Fill an empty store with the demo jobs; returns how many. Same `now`, same jobs."""
     moment = (now or datetime.now(UTC)).astimezone(UTC).replace(second=0, microsecond=0)
     makers: list[Callable[[], tuple[Entry, ...]]] = [partial(_play, library, story, moment) for story in STORIES]
-    makers += [partial(_flat_cell, library, moment), partial(_sparse, library, moment)]
+    makers += [partial(_flat_cell, library, moment), partial(_sparse, library, moment),
+               partial(_before_and_after, library, moment)]
+    _add_gear(store, moment)
     for done, make in enumerate(makers, start=1):
         store.add_trail(make())
         progress(done, len(makers))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
+from typing import TYPE_CHECKING
 
 from dextrum.app.judged import judge_reading
 from dextrum.app.places import shipped
@@ -11,11 +12,13 @@ from dextrum.app.sentences import contact_words
 from dextrum.core.advice.wording import part_words
 from dextrum.core.board import Board
 from dextrum.core.board.value_words import value_words
-from dextrum.core.draw.states import classify_draw
 from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.table import ReferenceTable
-from dextrum.core.trail import Entry, Supply, standing
+from dextrum.core.trail import Entry
+
+if TYPE_CHECKING:
+    from dextrum.core.draw.records import DrawRecord
 
 RESULTS = {"repaired": "repaired", "no_fault": "no fault found", "returned": "returned as it was",
            "donor": "not repaired, kept as a donor", "": "still open"}
@@ -84,21 +87,29 @@ def _off_rows(board: Board, references: ReferenceTable, facts: JobFacts) -> tupl
     return tuple(rows)
 
 
+def _draw_words(board: Board, record: DrawRecord) -> str:
+    # Traces need NumPy, which the start does without.
+    from dextrum.core.draw.profile import profile_of
+    from dextrum.core.draw.reading import read_draw
+    from dextrum.core.draw.records import seen_words
+
+    profile = profile_of(board, record.supply_class, record.cell == "known_good")
+    if profile is None or not record.spells:
+        return seen_words(record)
+    return f"{seen_words(record)}: {read_draw(profile, record.spells, record.switched_on).state_words}"
+
+
 def _found(board: Board, references: ReferenceTable, trail: tuple[Entry, ...], facts: JobFacts) -> tuple[str, ...]:
     lines = []
     if facts.look is not None and facts.look.findings != ("clean",):
         where = f" at {', '.join(facts.look.contacts)}" if facts.look.contacts else ""
         lines.append(f"Look into the port: {', '.join(facts.look.findings)}{where}.")
-    first: dict[str, Supply] = {}
-    for entry in standing(trail):
-        if isinstance(entry.payload, Supply):
-            first.setdefault(entry.payload.orientation, entry.payload)
-    for orientation in sorted(first):
-        supply = first[orientation]
-        judged = classify_draw(board, supply.volts, supply.amps, supply.pattern)
-        words = f": {judged.words}" if judged else ""
-        lines.append(f"On our supply, {orientation.upper()} side up: {supply.volts:.2f} V, "
-                     f"{supply.amps:.2f} A{words}.")
+    from dextrum.core.draw.records import draw_records
+
+    first: dict[str, DrawRecord] = {}
+    for record in draw_records(trail):
+        first.setdefault(record.orientation, record)
+    lines.extend(f"On our supply, {o.upper()} side up: {_draw_words(board, first[o])}." for o in sorted(first))
     words_of = {Verdict.OPEN: "open", Verdict.GROUNDED: "on ground", Verdict.PARTIAL_SHORT: "partly shorted"}
     plain: dict[str, list[str]] = {}
     for point in board.points:

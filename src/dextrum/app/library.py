@@ -15,7 +15,7 @@ from dextrum.errors import DextrumError, ImportRefusedError
 from dextrum.store.packs.pack_files import Pack, load_board, load_known_good
 
 if TYPE_CHECKING:
-    from dextrum.core.advice.recommend import AdviceModel
+    from dextrum.core.advice.weighing import AdviceModel
 
 
 class PackLibrary:

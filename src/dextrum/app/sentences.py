@@ -6,10 +6,10 @@ from collections.abc import Iterable, Mapping
 
 from dextrum.app.judged import JudgedReading
 from dextrum.core.board import Board, Point
-from dextrum.core.draw.states import classify_draw
+from dextrum.core.draw.states import UNKNOWN_WORDS, classify_draw
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.judge import Verdict
-from dextrum.core.trail import FORBIDS_PLUGGING
+from dextrum.core.trail import FORBIDS_PLUGGING, DrawTrace, Supply
 
 _SAY = {Verdict.OPEN: "are open", Verdict.GROUNDED: "sit on ground", Verdict.LOW: "read low",
         Verdict.HIGH: "read high", Verdict.PARTIAL_SHORT: "are partly shorted", Verdict.WAVERING: "waver"}
@@ -61,6 +61,15 @@ def readings_sentence(board: Board, judged: Mapping[str, JudgedReading], points:
     return f"{head}. {tail}".strip()
 
 
+def supply_words(board: Board, supply: Supply) -> str:
+    """One look at the meter by the profile, or the name that was typed; empty where the pack knows nothing."""
+    if supply.named:
+        state = next((s for s in board.draw_states if s.id == supply.named), None)
+        return state.words if state else UNKNOWN_WORDS
+    judged = classify_draw(board, supply.volts, supply.amps, supply.pattern, supply.supply_class)
+    return judged.words if judged else ""
+
+
 def supply_sentence(board: Board, facts: JobFacts) -> str:
     """What the two orientations say together."""
     if facts.look is None:
@@ -71,9 +80,10 @@ def supply_sentence(board: Board, facts: JobFacts) -> str:
         return f"The port is {_list(bad)}: nothing is plugged in."
     named = {}
     for orientation, supply in supplies.items():
-        if supply is not None:
-            judged = classify_draw(board, supply.volts, supply.amps, supply.pattern)
-            named[orientation] = judged.words if judged else "recorded"
+        if isinstance(supply, DrawTrace):
+            named[orientation] = "a trace, being read"
+        elif supply is not None:
+            named[orientation] = supply_words(board, supply) or "recorded"
     if not named:
         return "Nothing plugged in yet." if facts.epoch == 0 else "Nothing plugged in since the repair."
     if len(named) == 2 and named["a"] == named["b"]:

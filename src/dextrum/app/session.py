@@ -22,6 +22,7 @@ from dextrum.core.trail import (
 )
 from dextrum.errors import EntryRefusedError
 from dextrum.store.entries import new_entry
+from dextrum.store.gear import GearRecord, add_gear, list_gear, prove_gear, retire_gear
 from dextrum.store.job_file import read_job_file, write_job_file
 from dextrum.store.jobs import JobRow, JobStore
 
@@ -99,6 +100,22 @@ class BenchSession:
         assert isinstance(strikes[-1].payload, Strike)
         target = strikes[-1].payload.entry
         return next((e for e in trail if e.id == target), None)
+
+    def gear(self) -> tuple[GearRecord, ...]:
+        """Supplies, cables and docks in use. Raises StoreError."""
+        return list_gear(self.store)
+
+    def add_gear(self, kind: str, name: str, supply_class: str = "") -> GearRecord:
+        """A new piece of gear, or one that comes back. Raises EntryRefusedError, StoreError."""
+        return add_gear(self.store, kind, name, supply_class, self.clock())
+
+    def prove_gear(self, gear_id: str, good: bool, how: str) -> None:
+        """Record that a piece has just proved good, or bad. Raises StoreError."""
+        prove_gear(self.store, gear_id, good, how, self.who, self.clock())
+
+    def retire_gear(self, gear_id: str) -> None:
+        """Put a piece away. Raises StoreError."""
+        retire_gear(self.store, gear_id, self.clock())
 
     def shelf(self, text: str = "") -> tuple[JobRow, ...]:
         """Open jobs; with a search text, closed ones too."""

@@ -9,12 +9,14 @@ import numpy as np
 
 from dextrum.app.assess import Assessment, assess
 from dextrum.core.advice.actions import Action
-from dextrum.core.advice.recommend import AdviceModel
+from dextrum.core.advice.weighing import AdviceModel
 from dextrum.core.trail import (
     Access,
     Cause,
     Cell,
+    DrawTrace,
     Entry,
+    Gear,
     Intake,
     JobOpened,
     Look,
@@ -25,6 +27,7 @@ from dextrum.core.trail import (
     Readings,
     Rework,
     Supply,
+    Wait,
 )
 from dextrum.instruments.simulated_board import SimulatedBoard, SimulatedMeter
 from dextrum.store.entries import new_entry
@@ -45,6 +48,8 @@ class SimulatedTechnician:
         self.who = who
         self.now = start
         self.trail: list[Entry] = []
+        day = (start - timedelta(days=3)).date().isoformat()
+        self.gear = (Gear("supply", "S1", day), Gear("cable", "C1", day))
 
     def note(self, *payloads: Payload, minutes: float = 0.0) -> None:
         self.now += timedelta(minutes=minutes)
@@ -82,7 +87,7 @@ class SimulatedTechnician:
         known_good = self.assessment().facts.cell == "known_good"
         volts, amps, pattern = self.unit.supply(orientation, minute, known_good)
         self.note(Supply("a" if orientation == "a" else "b", volts, amps, minute,
-                         "blinking" if pattern == "blinking" else "steady"), minutes=takes)
+                         "blinking" if pattern == "blinking" else "steady", gear=self.gear), minutes=takes)
 
     def do(self, action: Action) -> None:
         """Carry out one action on the simulated unit and write down what comes of it."""
@@ -90,6 +95,21 @@ class SimulatedTechnician:
             self.note(Look(("clean",)), minutes=action.minutes)
         elif action.kind == "supply":
             self.read_supply(action.target, 1.0, action.minutes)
+        elif action.kind == "wait_draw":
+            self.note(Wait("Is the draw growing?", (self.now + timedelta(minutes=action.minutes)).strftime(
+                "%Y-%m-%dT%H:%M")))
+            before = [e.payload.minute for e in self.trail if isinstance(e.payload, Supply)]
+            self.now += timedelta(minutes=action.minutes)
+            self.read_supply(action.target, (before[-1] if before else 0.0) + action.minutes, 1.0)
+        elif action.kind == "wait_charge":
+            self.now += timedelta(minutes=action.minutes)
+            before = [e.payload.minute for e in self.trail if isinstance(e.payload, Supply)]
+            last = next(e.payload for e in reversed(self.trail) if isinstance(e.payload, Supply | DrawTrace))
+            self.read_supply(last.orientation, (before[-1] if before else 0.0) + action.minutes, 1.0)
+        elif action.kind == "swap_cell":
+            deeper = self.board.access_levels[1].id if len(self.board.access_levels) > 1 else ""
+            self.note(*((Access(deeper),) if deeper else ()), Cell("known_good"), minutes=action.minutes)
+            self.read_supply(action.target, 1.0, 1.0)
         elif action.kind in OBSERVING:
             self.read(*action.points)
         elif action.kind == "repair":

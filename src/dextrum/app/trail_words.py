@@ -10,9 +10,11 @@ from dextrum.app.handover import RESULTS
 from dextrum.core.board import Board
 from dextrum.core.board.value_words import value_words
 from dextrum.core.trail import (
+    LOOK_WORDS,
     Access,
     Cause,
     Cell,
+    DrawTrace,
     Entry,
     Intake,
     JobOpened,
@@ -51,10 +53,15 @@ def _words(entry: Entry, board: Board | None) -> tuple[str, str]:
     if isinstance(p, Intake):
         return "Intake", p.complaint or "no words"
     if isinstance(p, Look):
-        return "Look", "port " + ", ".join(p.findings)
+        return "Look", "port " + ", ".join(LOOK_WORDS.get(f, f) for f in p.findings)
     if isinstance(p, Supply):
         blink = ", blinks" if p.pattern == "blinking" else ""
-        return f"Supply {p.orientation.upper()}", f"{p.volts:.1f} V {p.amps:.2f} A{blink}"
+        place = "" if p.position == "resting" else f", {p.position}"
+        seen = p.named.replace("_", " ") if p.named else f"{p.volts:.1f} V {p.amps:.2f} A"
+        return f"Supply {p.orientation.upper()}", f"{seen}{blink}{place}"
+    if isinstance(p, DrawTrace):
+        hours = f"{p.seconds / 3600:.1f} h" if p.seconds >= 5400 else f"{p.seconds / 60:.0f} min"
+        return f"Trace {p.orientation.upper()}", f"{hours}, {p.count} samples"
     if isinstance(p, Cell):
         return "Cell", CELL_WORDS[p.state]
     if isinstance(p, Access):

@@ -19,6 +19,7 @@ MOST_OHMS = 2e8
 LONGEST_TEXT = 4000
 
 LOOKS = ("clean", "dirt", "bent", "crossed", "missing", "burnt", "loose", "anchors", "corroded")
+LOOK_WORDS = {"dirt": "packed with dirt", "loose": "contacts loose", "anchors": "anchors loose"}
 FORBIDS_PLUGGING = frozenset({"bent", "crossed", "missing", "burnt"})
 
 

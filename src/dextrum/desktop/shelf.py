@@ -28,6 +28,12 @@ Index = QModelIndex | QPersistentModelIndex
 NOWHERE = QModelIndex()
 
 
+def is_due(row: JobRow, now: datetime) -> bool:
+    """Whether its wait has come to its end. now: with the bench's zone; a wait is in the bench's own clock."""
+    until = row.waits_for.partition("|")[2]
+    return bool(until) and not row.outcome and datetime.fromisoformat(until) <= now.replace(tzinfo=None)
+
+
 def waiting_words(row: JobRow, now: datetime) -> tuple[str, str]:
     """First line (stage or what it waits for) and second (clock or due date) of a tag."""
     if row.outcome:
@@ -38,7 +44,7 @@ def waiting_words(row: JobRow, now: datetime) -> tuple[str, str]:
         if not until:
             return why, ""
         at = datetime.fromisoformat(until)
-        if at <= now.replace(tzinfo=None):
+        if is_due(row, now):
             return why, "look again now"
         clock = f"{at:%H:%M}" if at.date() == now.date() else f"{at:%a %H:%M}"
         return why, f"look again {clock}"

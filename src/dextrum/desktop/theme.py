@@ -125,6 +125,9 @@ def _sheet(t: Theme) -> str:
     QLabel#serial {{ font-size: {px(21)}px; font-weight: 700; }}
     QLabel#section {{ font-size: {px(14)}px; font-weight: 600; }}
     QLabel#hold {{ color: {t.above}; font-weight: 600; }}
+    QLabel#call {{ background: {t.lit}; font-weight: 600; }}
+    QProgressBar {{ background: {t.bar_ground}; border: none; border-radius: 4px; text-align: center; }}
+    QProgressBar::chunk {{ background: {t.edge}; border-radius: 4px; }}
     QLabel#problem {{ color: {t.above}; font-weight: 600; }}
     QLabel#expected {{ font-size: {px(15)}px; }}
     QLabel#pointname {{ font-size: {px(22)}px; font-weight: 600; }}
@@ -144,6 +147,7 @@ def _sheet(t: Theme) -> str:
     QPushButton#tab[done="true"] {{ border-bottom: 2px solid {t.ink}; color: {t.ink}; }}
     QPushButton#tab:checked {{ background: {t.card}; color: {t.card_ink}; border-radius: 4px; }}
     QPushButton#tab:focus {{ border: 1px solid {t.ink}; }}
+    QPushButton#small {{ padding: {px(2)}px {px(8)}px; }}
     QPushButton#choice {{ padding: {px(5)}px {px(10)}px; }}
     QPushButton#choice:checked {{ background: {t.card}; color: {t.card_ink}; border-color: {t.card}; }}
     QListView, QTreeWidget, QTextBrowser, QScrollArea {{ background: transparent; border: none; outline: 0; }}

@@ -27,7 +27,7 @@ from dextrum.desktop.ask_line import AskLine
 from dextrum.desktop.command_palette import CommandPalette
 from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.reasoning import ReasoningPanel
-from dextrum.desktop.shelf import Shelf
+from dextrum.desktop.shelf import Shelf, is_due
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.desktop.trail_strip import TrailStrip
 from dextrum.desktop.views.board import BoardView
@@ -40,10 +40,12 @@ from dextrum.desktop.views.supply import SupplyView
 from dextrum.desktop.views.view import JobView
 from dextrum.desktop.window_commands import WindowCommands
 from dextrum.errors import DextrumError
+from dextrum.store.jobs import JobRow
 
 SHELF_WIDTH, REASONING_WIDTH = 196, 306
 POLL_MILLISECONDS = 1000
 LATER_MILLISECONDS = 400
+CSV_SUFFIXES = (".csv", ".tsv", ".txt", ".log")
 
 
 VIEWS: tuple[type[JobView], ...] = (IntakeView, SupplyView, PortView, BoardView, ReworkView, ProofView, HandoverView)
@@ -108,6 +110,7 @@ class MainWindow(QMainWindow):
         self.model.recorded.connect(self.trail.say)
         self.shelf.chosen.connect(self.open_job)
         self.shelf.searched.connect(lambda _text: self.refresh_shelf())
+        self._called: set[str] = set()
         self._mark = ""
         self._minute = session.clock().replace(second=0, microsecond=0)
         self._later = QTimer(self)
@@ -182,6 +185,12 @@ class MainWindow(QMainWindow):
         self.problem.setContentsMargins(18, 2, 18, 2)
         self.problem.hide()
         column.addWidget(self.problem)
+        self.call = QLabel()
+        self.call.setObjectName("call")
+        self.call.setWordWrap(True)
+        self.call.setContentsMargins(18, 4, 18, 4)
+        self.call.hide()
+        column.addWidget(self.call)
         self.welcome = QLabel()
         self.welcome.setObjectName("sentence")
         self.welcome.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -263,6 +272,34 @@ class MainWindow(QMainWindow):
             return
         names = self.session.library.short_names()
         self.shelf.show_rows(rows, self.model.job_id, self.session.clock().astimezone(), names)
+        if not self.shelf.search.text().strip():
+            self._call_due(rows)
+
+    def _call_due(self, rows: tuple[JobRow, ...]) -> None:
+        """Call for jobs whose wait has come to its end, aloud once each, also those that came due while closed."""
+        now = self.session.clock().astimezone()
+        due = [row for row in rows if is_due(row, now)]
+        fresh = {row.id for row in due} - self._called
+        self._called = {row.id for row in due}
+        others = [row for row in due if row.id != self.model.job_id]
+        self.call.setVisible(bool(others))
+        if others:
+            first = others[0]
+            why = first.waits_for.partition("|")[0].rstrip(".")
+            more = f" and {len(others) - 1} more" if len(others) > 1 else ""
+            self.call.setText(f"{first.serial} calls: {why}{more}  \u00b7  Ctrl+D goes there")
+        if fresh and self.isVisible():
+            QApplication.beep()
+            QApplication.alert(self)
+
+    def go_to_due(self) -> None:
+        """Open the job that has waited longest past its time."""
+        now = self.session.clock().astimezone()
+        due = [row for row in self.session.shelf() if is_due(row, now) and row.id != self.model.job_id]
+        if not due:
+            self.trail.say("No job calls.")
+            return
+        self.open_job(min(due, key=lambda row: row.waits_for.partition("|")[2]).id)
 
     def say_problem(self, words: str) -> None:
         self.problem.setText(words)
@@ -363,10 +400,16 @@ class MainWindow(QMainWindow):
 
     def dropEvent(self, event: QDropEvent) -> None:
         for path in self._dropped(event.mimeData()):
-            self.commands.import_job(path)
+            if path.suffix.lower() in CSV_SUFFIXES and self.model.job_id:
+                self.say_problem(self.commands.supply.offer(path))
+            else:
+                self.commands.import_job(path)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self._timer.stop()
         self._later.stop()
+        supply = next((view for view in self.views.made() if isinstance(view, SupplyView)), None)
+        if supply is not None:
+            supply.close_work()
         self.model.close()
         super().closeEvent(event)

@@ -14,6 +14,7 @@ from dextrum.app.commands import BY_ID, COMMANDS
 from dextrum.app.handover import sheet_html
 from dextrum.core.trail import Cause, Cell, Override, Wait
 from dextrum.desktop import theme
+from dextrum.desktop.supply_commands import SupplyCommands
 from dextrum.desktop.theme import look
 from dextrum.desktop.views.board import BoardView
 from dextrum.desktop.views.handover import HandoverView
@@ -48,6 +49,8 @@ class WindowCommands:
             "look.smaller": partial(self.resize_text, -1), "meter.next": self.next_meter,
             "palette": self.open_palette, "keys": self.open_palette, "quit": self.quit,
         }
+        self.supply = SupplyCommands(window)
+        self.handlers |= {**self.supply.handlers, "job.due": self.window.go_to_due}
         for name in ("intake", "supply", "port", "board", "rework", "proof", "handover"):
             self.handlers[f"view.{name}"] = partial(self.window.show_view, name)
         for state in ("unplugged", "plugged", "known_good"):
@@ -132,10 +135,10 @@ class WindowCommands:
         if assessment is None:
             return
         action, views = assessment.advice.next, self.window.views
-        if action.kind in ("look", "supply"):
+        if action.kind in ("look", "supply", "wait_draw", "wait_charge", "swap_cell"):
             self.window.show_view("supply")
             view = views["supply"]
-            if action.kind == "supply" and isinstance(view, SupplyView):
+            if action.kind in ("supply", "wait_draw", "swap_cell") and isinstance(view, SupplyView):
                 view.go_to(action.target)
         elif action.points:
             due = next((p for p in action.points if self.model.facts.reading(

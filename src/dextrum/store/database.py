@@ -5,7 +5,6 @@ An older file is upgraded after a copy has been put beside it; a newer one is re
 
 from __future__ import annotations
 
-import shutil
 import sqlite3
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
@@ -66,6 +65,12 @@ def file_revision(path: Path) -> str | None:
         return str(row[0]) if row else None
 
 
+def _copy_whole(path: Path, copy: Path) -> None:
+    """A copy of a job file with what still stands in its write-ahead log."""
+    with closing(sqlite3.connect(path, timeout=BUSY_SECONDS)) as source, closing(sqlite3.connect(copy)) as target:
+        source.backup(target)
+
+
 def _configure_sqlite(engine: sa.Engine) -> None:
     @sa.event.listens_for(engine, "connect")
     def on_connect(connection: Any, _record: Any) -> None:
@@ -115,7 +120,7 @@ def open_engine(place: Path | str) -> sa.Engine:
     with told_as_store_errors("The job file can't be opened"):
         path.parent.mkdir(parents=True, exist_ok=True)
         if revision is not None and revision != REVISIONS[-1]:
-            shutil.copy2(path, path.with_suffix(f".before-{REVISIONS[-1]}{path.suffix}"))
+            _copy_whole(path, path.with_suffix(f".before-{REVISIONS[-1]}{path.suffix}"))
         engine = sa.create_engine(f"sqlite:///{path}")
         _configure_sqlite(engine)
         if revision != REVISIONS[-1]:

@@ -13,8 +13,13 @@ from pydantic import Field, TypeAdapter, ValidationError
 from dextrum.core.trail import Entry, Payload
 from dextrum.errors import ImportRefusedError, StoreError
 
-PAYLOAD_VERSION = 1
-"""Version of all payload kinds so far; a kind that changes gets a number of its own and an upgrade here."""
+VERSIONS = {"look": 2, "supply": 2}
+"""Version of each payload kind that has changed since its first. Older ones read as they are: what was added has a
+default. look 2: loose anchors. supply 2: switched, position, supply_class, gear, named."""
+
+
+def payload_version(kind: str) -> int:
+    return VERSIONS.get(kind, 1)
 
 
 @cache
@@ -44,8 +49,9 @@ def payload_to_json(payload: Payload) -> dict[str, Any]:
 
 def payload_from_json(data: dict[str, Any], version: int) -> Payload:
     """The payload of a JSON object. Raises ValueError with the place and what is wrong."""
-    if version > PAYLOAD_VERSION:
-        raise ValueError(f"entry version {version}; expected at most {PAYLOAD_VERSION}")
+    newest = payload_version(str(data.get("kind")))
+    if version > newest:
+        raise ValueError(f"entry version {version}; expected at most {newest}")
     if data.get("kind") == "readings" and isinstance(data.get("readings"), list):
         data = {**data, "readings": [
             {**r, "value": float("inf")} if isinstance(r, dict) and r.get("value") == "OL" else r
@@ -60,7 +66,7 @@ def payload_from_json(data: dict[str, Any], version: int) -> Payload:
 
 def entry_to_json(entry: Entry) -> dict[str, Any]:
     return {"id": entry.id, "at": entry.at.astimezone(UTC).isoformat(), "who": entry.who,
-            "version": PAYLOAD_VERSION, "payload": payload_to_json(entry.payload)}
+            "version": payload_version(entry.payload.kind), "payload": payload_to_json(entry.payload)}
 
 
 def entry_from_json(data: dict[str, Any]) -> Entry:

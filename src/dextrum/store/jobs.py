@@ -13,7 +13,7 @@ from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.trail import Entry, JobOpened
 from dextrum.errors import StoreError
 from dextrum.store.database import open_engine, told_as_store_errors
-from dextrum.store.entries import PAYLOAD_VERSION, decode_row, payload_to_json
+from dextrum.store.entries import decode_row, payload_to_json, payload_version
 from dextrum.store.schema import entries as entries_table
 from dextrum.store.schema import jobs as jobs_table
 from dextrum.store.schema import settings as settings_table
@@ -105,7 +105,7 @@ class JobStore:
             known.add(entry.id)
             position += 1
             rows.append({"id": entry.id, "job_id": job_id, "position": position, "at": entry.at.isoformat(),
-                         "who": entry.who, "kind": entry.payload.kind, "version": PAYLOAD_VERSION,
+                         "who": entry.who, "kind": entry.payload.kind, "version": payload_version(entry.payload.kind),
                          "payload": json.dumps(payload_to_json(entry.payload), ensure_ascii=False)})
         if not rows:
             return

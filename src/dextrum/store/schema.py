@@ -41,5 +41,26 @@ settings = Table(
     Column("value", Text, nullable=False),
 )
 
-REVISIONS = ("0001",)
+gear = Table(
+    "gear", metadata,
+    Column("id", Text, primary_key=True),
+    Column("kind", Text, nullable=False),
+    Column("name", Text, nullable=False),
+    Column("supply_class", Text, nullable=False, server_default=""),
+    Column("added_at", Text, nullable=False),
+    Column("retired_at", Text, nullable=False, server_default=""),
+    UniqueConstraint("kind", "name", name="gear_by_name"),
+)
+
+gear_proofs = Table(
+    "gear_proofs", metadata,
+    Column("id", Text, primary_key=True),
+    Column("gear_id", Text, ForeignKey("gear.id"), nullable=False),
+    Column("at", Text, nullable=False),
+    Column("who", Text, nullable=False),
+    Column("how", Text, nullable=False),
+    Column("good", Integer, nullable=False),
+)
+
+REVISIONS = ("0001", "0002")
 """Known revisions, oldest first. A file at any other revision was written by a later version."""

@@ -16,7 +16,8 @@ class OutcomeMeaning:
 
 @dataclass(frozen=True)
 class Action:
-    """kind: look, supply, scan, measure, recheck, repair, cause, wait, try, prove, hand_over, give_up, done.
+    """kind: look, supply, scan, measure, recheck, repair, cause, wait, wait_draw, wait_charge, swap_cell, try,
+    prove, hand_over, give_up, done.
 
     target: a point, part or orientation. minutes with access; cost and expected in the shop's currency:
     expected is the whole job's expected cost from here when this is done first.

@@ -93,6 +93,9 @@ def held_gates(board: Board, references: ReferenceTable, facts: JobFacts) -> tup
         if bad and not port_replaced:
             gates.append(Gate("damaged_port", "supply", f"Nothing is plugged in while the port is "
                               f"{' and '.join(bad)}.", "Take the diode readings; the port comes off."))
+        if "dirt" in facts.look.findings:
+            gates.append(Gate("packed_port", "supply", "The port is packed with dirt, which imitates a dead one.",
+                              "Blow or brush it out, then look again."))
     grounded = _grounded_contact(board, references, facts)
     if grounded:
         gates.append(Gate("grounded_contact", "supply", f"No supply on the port while {grounded}.",

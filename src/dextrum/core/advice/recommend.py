@@ -7,22 +7,20 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from dextrum.core.advice.actions import Action, OutcomeMeaning
+from dextrum.core.advice.doubt_actions import OpenDoubt, charging_action, doubt_actions
 from dextrum.core.advice.gates import PLAIN_FAULTS, Gate, held_gates, off_points, points_to_recheck
-from dextrum.core.advice.outcomes import OUTCOMES, OutcomeTable, build_outcome_table
+from dextrum.core.advice.outcomes import OUTCOMES, build_outcome_table
 from dextrum.core.advice.rates import ShopRates
-from dextrum.core.advice.repairs import (
-    RepairOptions,
-    build_repair_options,
-    expected_repair_cost,
-    option_costs,
-)
-from dextrum.core.advice.wording import fault_words, percent, repair_title, where_words
+from dextrum.core.advice.repairs import build_repair_options
+from dextrum.core.advice.weighing import AdviceModel, Weighing
+from dextrum.core.advice.wording import percent, repair_title, where_words
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.functions import state_chances
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.likelihood import check_chances
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import Posterior
+from dextrum.core.draw.cell import Span
 from dextrum.core.draw.states import states_of
 from dextrum.core.job import JobFacts
 
@@ -34,22 +32,7 @@ SAME_READING = 1e-3
 """Weight of the rows that tell two points of one copper apart, below which a second one is not offered."""
 BEYOND_REPAIR = 0.8
 """Chance that nothing on the board can be mended, above which giving up competes with going on."""
-PLANNING_PENALTY = 3.0
-"""An unmended unit weighs this many times its value while planning: one step of look-ahead can't see how two
-measurements together pay, and would give up too early at the bare value."""
-WEIGHED_MASS = 0.998
-"""Share of the posterior that advice looks at: the likeliest rows that make it up. The rest is left out."""
 MOST_RANKED = 8
-
-
-@dataclass(frozen=True)
-class AdviceModel:
-    """What advice needs of a board, made once: outcomes of every point, and all repairs."""
-
-    model: DiagnosisModel
-    rates: ShopRates
-    outcomes: OutcomeTable
-    repairs: RepairOptions
 
 
 @dataclass(frozen=True)
@@ -68,74 +51,7 @@ def build_advice_model(model: DiagnosisModel, rates: ShopRates | None = None) ->
                        build_repair_options(model.board, model.hypotheses, rates))
 
 
-class _Weighing:
-    """One posterior, seen through the cost of repair. All arrays are cut down to the rows that weigh."""
-
-    def __init__(self, advice: AdviceModel, posterior: Posterior, facts: JobFacts) -> None:
-        self.advice = advice
-        self.board = advice.model.board
-        self.rates = advice.rates
-        self.facts = facts
-        self.evidence = posterior.evidence
-        self.rows = posterior.remaining_rows()
-        self.nothing = float(self.rows[NOTHING_ROW])
-        falling = np.argsort(-self.rows, kind="stable")
-        enough = int(np.searchsorted(np.cumsum(self.rows[falling]), WEIGHED_MASS)) + 1
-        self.live = np.sort(falling[:enough])
-        self.weight = (self.rows[self.live] / self.rows[self.live].sum()).astype(np.float32)
-        self.options = RepairOptions(advice.repairs.options, advice.repairs.mends[self.live])
-        self._costs_at: dict[str, np.ndarray] = {}
-        self.costs = self.costs_at(facts.access)
-        self.prove = self.rates.labour_per_minute * sum(check.minutes for check in self.board.checks)
-        self.give_up = PLANNING_PENALTY * self.board.unit_value
-        self.is_nothing = (self.live == NOTHING_ROW).astype(np.float32)
-        self.now = float(self.expect(self.weight[None, :])[0])
-
-    def costs_at(self, access: str) -> np.ndarray:
-        """Cost of each repair (K,) once the unit is open as far as `access`, or as it is now if that is deeper."""
-        order = self.board.access_order
-        level = access if order.get(access, 0) > order.get(self.facts.access, 0) else self.facts.access
-        if level not in self._costs_at:
-            self._costs_at[level] = option_costs(self.board, self.advice.repairs, self.rates, level)
-        return self._costs_at[level]
-
-    def expect(self, weights: np.ndarray, access: str = "") -> np.ndarray:
-        """Expected cost of repair (B,) of B weight vectors over the live rows, each adding up to 1.
-
-        access: how far the unit is open by then; what an action opened, the repairs after it need not open again.
-        """
-        total = np.maximum(weights.sum(axis=1, keepdims=True), 1e-30)
-        normal = weights / total
-        return expected_repair_cost(self.options, self.costs_at(access), normal, normal @ self.is_nothing,
-                                    self.give_up, self.prove)
-
-    def minutes_cost(self, minutes: float) -> float:
-        return minutes * self.rates.labour_per_minute
-
-    def leading(self, weights: np.ndarray) -> float:
-        """Weight of the likeliest single state (a fault, or none) among the live rows."""
-        state = self.advice.model.hypotheses.fault_of_row[self.live] + 1
-        state = np.where(self.live == NOTHING_ROW, 0, np.where(state == 0, -1, state))
-        kept = state >= 0
-        return float(np.bincount(state[kept], weights=weights[kept], minlength=1).max()) if kept.any() else 0.0
-
-    def lead(self, weights: np.ndarray) -> str:
-        """The likeliest fault of a weight vector over the live rows, in words."""
-        total = weights.sum()
-        if total <= 0:
-            return "cannot happen"
-        hypotheses = self.advice.model.hypotheses
-        full = np.zeros(hypotheses.count)
-        full[self.live] = weights / total
-        per_fault = hypotheses.per_fault(full)
-        best = int(np.argmax(per_fault)) if len(per_fault) else 0
-        if not len(per_fault) or full[NOTHING_ROW] >= per_fault[best]:
-            return "no fault there"
-        fault = hypotheses.faults[best]
-        return f"{fault.part} {fault_words(self.board, fault)}, {percent(per_fault[best])}"
-
-
-def _says_nothing_new(weighing: _Weighing, point: str, read: dict[int, list[str]]) -> bool:
+def _says_nothing_new(weighing: Weighing, point: str, read: dict[int, list[str]]) -> bool:
     """Whether a point on copper that has been read would read the same under every row that weighs."""
     model = weighing.advice.model
     table = model.red_ground
@@ -151,7 +67,7 @@ def _says_nothing_new(weighing: _Weighing, point: str, read: dict[int, list[str]
     return False
 
 
-def _measure_actions(weighing: _Weighing) -> list[Action]:
+def _measure_actions(weighing: Weighing) -> list[Action]:
     """Every point not yet read since the last repair, with its expected cost."""
     board, facts, rates = weighing.board, weighing.facts, weighing.rates
     table = weighing.advice.outcomes
@@ -207,7 +123,7 @@ def _measure_actions(weighing: _Weighing) -> list[Action]:
     return actions
 
 
-def _scan_action(weighing: _Weighing) -> Action | None:
+def _scan_action(weighing: Weighing) -> Action | None:
     """All port contacts as one action: each likely row is taken with its most likely outcomes."""
     board, facts, rates = weighing.board, weighing.facts, weighing.rates
     table = weighing.advice.outcomes
@@ -238,7 +154,7 @@ def _scan_action(weighing: _Weighing) -> Action | None:
                   weighing.minutes_cost(minutes), expected, tuple(due))
 
 
-def _supply_actions(weighing: _Weighing) -> list[Action]:
+def _supply_actions(weighing: Weighing) -> list[Action]:
     board, facts = weighing.board, weighing.facts
     if not board.draw_states:
         return []
@@ -262,7 +178,7 @@ def _supply_actions(weighing: _Weighing) -> list[Action]:
     return actions
 
 
-def _try_actions(weighing: _Weighing) -> list[Action]:
+def _try_actions(weighing: Weighing) -> list[Action]:
     """After a repair: try what the unit must do. The only test that a quiet failure answers to."""
     board, facts = weighing.board, weighing.facts
     if facts.epoch == 0:
@@ -285,7 +201,7 @@ def _try_actions(weighing: _Weighing) -> list[Action]:
     return actions
 
 
-def _repair_actions(weighing: _Weighing) -> list[Action]:
+def _repair_actions(weighing: Weighing) -> list[Action]:
     board = weighing.board
     chance = weighing.weight @ weighing.options.mends
     actions = []
@@ -312,7 +228,7 @@ def _repair_actions(weighing: _Weighing) -> list[Action]:
     return actions
 
 
-def _give_up(weighing: _Weighing) -> Action:
+def _give_up(weighing: Weighing) -> Action:
     """Ending it as a donor: what the unit is worth is lost. What can't be mended at all makes it cheaper."""
     value = weighing.board.unit_value
     mendable = np.minimum(weighing.options.mends.sum(axis=1), 1.0) if weighing.options.options else 0.0
@@ -325,7 +241,7 @@ def _give_up(weighing: _Weighing) -> Action:
     return Action("give_up", "", "Give it up as a donor", "", why, 0.0, value, expected)
 
 
-def _protocol(weighing: _Weighing, gates: tuple[Gate, ...]) -> Action | None:
+def _protocol(weighing: Weighing, gates: tuple[Gate, ...]) -> Action | None:
     """Steps that come before any weighing."""
     facts, board, rates = weighing.facts, weighing.board, weighing.rates
     held = {gate.id: gate for gate in gates}
@@ -360,7 +276,7 @@ def _protocol(weighing: _Weighing, gates: tuple[Gate, ...]) -> Action | None:
     return None
 
 
-def _proving(weighing: _Weighing) -> Action | None:
+def _proving(weighing: Weighing) -> Action | None:
     """Proof and hand-over, once nothing is likely to be left and both orientations charge."""
     board, facts = weighing.board, weighing.facts
     passed = {check for check, proof in (facts.proofs or {}).items() if proof.passed}
@@ -382,20 +298,34 @@ def _proving(weighing: _Weighing) -> Action | None:
                   minutes, weighing.minutes_cost(minutes), weighing.minutes_cost(minutes))
 
 
-def recommend(advice: AdviceModel, posterior: Posterior, facts: JobFacts) -> Advice:
-    """Ranked actions with the best first. Held gates leave out what they hold back."""
+def recommend(advice: AdviceModel, posterior: Posterior, facts: JobFacts, doubt: OpenDoubt | None = None,
+              starts: Span | None = None) -> Advice:
+    """Ranked actions with the best first. Held gates leave out what they hold back.
+
+    doubt: a draw that has two explanations still, which waiting or a known-good cell would separate. starts: minutes
+    until the cell is up far enough for the unit to start, where the draw says that it isn't.
+    """
     board = advice.model.board
-    weighing = _Weighing(advice, posterior, facts)
+    weighing = Weighing(advice, posterior, facts)
     gates = held_gates(board, advice.model.references, facts)
     held = {gate.holds_back for gate in gates}
     first = _protocol(weighing, gates) or _proving(weighing)
+    if first is not None and first.kind == "prove" and starts is not None and starts.middle >= 1.0 \
+            and not facts.proofs:
+        first = charging_action(weighing, starts)
     candidates: list[Action] = []
+    settling = doubt_actions(weighing, doubt) if doubt is not None and "supply" not in held else []
+    if first is None and settling and not facts.readings and facts.access in ("", board.access_levels[0].id):
+        # Before anything is opened for a fault that may be none: what settles it, if it pays at all.
+        best = min(settling, key=lambda action: action.expected)
+        first = best if best.expected < weighing.now else None
     scan = _scan_action(weighing)
     if scan is not None:
         candidates.append(scan)
     if "supply" not in held:
         candidates.extend(_supply_actions(weighing))
         candidates.extend(_try_actions(weighing))
+        candidates.extend(settling)
     candidates.extend(_measure_actions(weighing))
     candidates.extend(_repair_actions(weighing))
     candidates.append(_give_up(weighing))

@@ -226,7 +226,7 @@ class Function:
 class Symptom:
     """Something the owner or the screen says. weights: function id to the chance that it shows when broken.
 
-    leak: the chance that it is reported although every function works.
+    leak: the chance that it is reported although every function works; flat_cell: that it shows while the cell is flat.
     """
 
     __pydantic_config__ = STRICT
@@ -235,9 +235,11 @@ class Symptom:
     weights: Mapping[str, float]
     leak: float = 0.02
     is_code: bool = False
+    flat_cell: float = 0.0
 
     def __post_init__(self) -> None:
         require(self.leak, 0.0, 1.0, "leak")
+        require(self.flat_cell, 0.0, 1.0, "flat_cell")
         for name, weight in self.weights.items():
             require(weight, 0.0, 1.0, f"weight of {name}")
 

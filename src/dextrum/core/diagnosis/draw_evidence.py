@@ -156,6 +156,24 @@ def plug_log_likelihood(model: DiagnosisModel, moves: bool) -> np.ndarray:
     return np.asarray(np.log(chance if moves else 1.0 - chance))
 
 
+FLAT_UNSEEN = 0.1
+"""Chance that a unit came in with a flat cell, where the draw hasn't been read."""
+FLAT_CONDITIONS = ("deeply_flat", "flat")
+
+
+def flat_cell_chance(board: Board, records: Sequence[DrawRecord]) -> float:
+    """Chance that the unit's own cell came in flat, by its first draws."""
+    found = []
+    for record in records:
+        profile = profile_of(board, record.supply_class)
+        if record.epoch or record.cell == "known_good" or profile is None or not record.spells:
+            continue
+        (chances,) = current_posterior(profile, [record])
+        found.append(sum(float(chance) for regime, chance in zip(profile.regimes, chances, strict=True)
+                         if regime.condition >= 0 and profile.states[regime.condition].cell in FLAT_CONDITIONS))
+    return max(found, default=FLAT_UNSEEN)
+
+
 def current_posterior(profile: DrawProfile, records: Sequence[DrawRecord],
                       functional_prior: np.ndarray | None = None) -> list[np.ndarray]:
     """Per record, chance of each regime given its spells alone: (G,) each. functional_prior: (F,), even by default."""

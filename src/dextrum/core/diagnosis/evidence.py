@@ -6,14 +6,14 @@ the more touches in a row agreed with it. What was seen before a repair keeps sp
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from dextrum.core.board import FaultKind, Method
 from dextrum.core.board.value_words import value_words
-from dextrum.core.diagnosis.draw_evidence import draw_log_likelihood, plug_log_likelihood
+from dextrum.core.diagnosis.draw_evidence import draw_log_likelihood, flat_cell_chance, plug_log_likelihood
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.likelihood import (
     SharedDeviation,
@@ -220,9 +220,23 @@ def _other_log_likelihood(model: DiagnosisModel, item: EvidenceItem, source: obj
         return look_log_likelihood(model, source)
     if item.kind == "check":
         return check_log_likelihood(model, item.subject, bool(source))
-    if item.kind == "symptom" and item.subject in model.board.symptom_by_id:
-        return symptom_log_likelihood(model, item.subject, bool(source))
     return None
+
+
+def _flat_cell(model: DiagnosisModel, found: Mapping[tuple[int, str, str], tuple[EvidenceItem, object]]) -> float:
+    """Chance that the unit came in with a flat cell, rounded so that it is a key."""
+    records = [record for item, source in found.values() if item.kind == "supply" and isinstance(source, dict)
+               for record in source.values()]
+    if not any(symptom.flat_cell for symptom in model.board.symptoms):
+        return 0.0
+    return round(flat_cell_chance(model.board, records), 3)
+
+
+def _symptom_row(model: DiagnosisModel, item: EvidenceItem, present: bool, flat: float) -> np.ndarray | None:
+    if item.subject not in model.board.symptom_by_id:
+        return None
+    return model.remembered(("symptom", item.subject, present, flat),
+                            lambda: symptom_log_likelihood(model, item.subject, present, flat))
 
 
 def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry]) -> Evidence:
@@ -235,8 +249,11 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry]) -> Evidence
     items: list[EvidenceItem] = []
     rows: list[np.ndarray] = []
     earlier = _earlier_on_copper(model, [item for item, _ in found.values()])
+    flat = _flat_cell(model, found)
     for item, source in found.values():
-        row = _row_log_likelihood(model, item, source, earlier.get((item.epoch, item.method, item.subject), ()))
+        before = earlier.get((item.epoch, item.method, item.subject), ())
+        row = _symptom_row(model, item, bool(source), flat) if item.kind == "symptom" \
+            else _row_log_likelihood(model, item, source, before)
         if row is None:
             continue
         gone = frozenset(fault for fault, epoch in mended.items() if epoch <= item.epoch)

@@ -144,11 +144,11 @@ def function_broken(board: Board, hypotheses: Hypotheses) -> np.ndarray:
     return broken
 
 
-def symptom_chance(board: Board, broken: np.ndarray, symptom_id: str) -> np.ndarray:
-    """Chance that the symptom shows under each row, shape (R,)."""
+def symptom_chance(board: Board, broken: np.ndarray, symptom_id: str, flat: float = 0.0) -> np.ndarray:
+    """Chance that the symptom shows under each row, shape (R,). flat: chance that the cell was flat."""
     symptom = board.symptom_by_id[symptom_id]
     column = {function.id: i for i, function in enumerate(board.functions)}
-    silent = np.full(broken.shape[0], 1.0 - symptom.leak)
+    silent = np.full(broken.shape[0], (1.0 - symptom.leak) * (1.0 - symptom.flat_cell * flat))
     for name, weight in symptom.weights.items():
         silent *= 1.0 - weight * broken[:, column[name]]
     return 1.0 - silent

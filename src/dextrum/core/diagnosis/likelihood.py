@@ -172,8 +172,9 @@ def _anything(value: float, method: Method) -> float:
     return ELSE_GROUND * near_ground + (1 - ELSE_OPEN - ELSE_GROUND) * BROAD_VOLTS
 
 
-def symptom_log_likelihood(model: DiagnosisModel, symptom: str, present: bool) -> np.ndarray:
-    chance = np.clip(symptom_chance(model.board, model.broken, symptom), 1e-3, 1 - 1e-3)
+def symptom_log_likelihood(model: DiagnosisModel, symptom: str, present: bool, flat: float = 0.0) -> np.ndarray:
+    """ln chance of a symptom under each row, (R,). flat: chance that the cell was flat when it was seen."""
+    chance = np.clip(symptom_chance(model.board, model.broken, symptom, flat), 1e-3, 1 - 1e-3)
     return np.asarray(np.log(chance if present else 1.0 - chance))
 
 

@@ -25,9 +25,9 @@ OPEN_VOLTS = np.array([0.0, 0.32, 0.50, 0.60, 0.65, 0.72, 0.80, 0.91, 0.95, 1.0]
 RANGE = (0.05, 0.5, 0.95)
 OVERDUE = 0.05
 MOST_START_SHARE = 0.9
-THRESHOLD_SPREAD = 0.15
-EFFICIENCY_SPREAD = 0.04
-OWN_USE_SPREAD = 0.3
+THRESHOLD_SPREAD = 0.1
+EFFICIENCY_SPREAD = 0.03
+OWN_USE_SPREAD = 0.25
 DECAY_SPREAD = 0.25
 PHASES = ("deeply_flat", "flat", "part_charged", "near_full", "full")
 
@@ -164,12 +164,13 @@ class _Forecast:
     def _minutes_in(self, phase: str) -> float:
         return (self.seen.end - self.seen.begins[phase]) / 60.0
 
-    def _narrow(self, fits: np.ndarray, lasts: np.ndarray) -> None:
-        """Keep the cells that fit; where hardly any does, say so and keep them all."""
+    def _narrow(self, fits: np.ndarray, lasts: np.ndarray | None = None) -> None:
+        """Keep the cells that fit; where hardly any does, keep them all, and say so of a phase that must end."""
         mass = float(self.weight[fits].sum())
         if mass < OVERDUE:
-            self.overdue = True
-            self.should_have_ended = float(np.quantile(lasts, 1 - OVERDUE))
+            if lasts is not None:
+                self.overdue = True
+                self.should_have_ended = float(np.quantile(lasts, 1 - OVERDUE))
             return
         self.weight = np.where(fits, self.weight, 0.0) / mass
 
@@ -214,7 +215,7 @@ class _Forecast:
             gone = flow * self._minutes_in("part_charged") / 60.0 / self.cells.capacity
             share = self.share + gone
             top = self._top(flow)
-            self._narrow(share < top, (top - self.share) * self.cells.capacity / flow * 60.0)
+            self._narrow(share < top)
             self.share = np.minimum(share, top)
         return flow
 

@@ -22,8 +22,8 @@ PARAMETERS_A_CHANGE = 5.0
 """A place, and level and slope of two channels: the Bayesian information criterion counts each once."""
 PENALTY_MARGIN = 1.3
 LEAST_NOISE = (0.001, 0.0005)
-LOWEST_TENTH = 0.1777
-"""The lowest tenth of |difference| of two normal values, in units of their spread."""
+LOWEST_TENTH, HALF = 0.1777, 0.9539
+"""Quantiles of |difference| of two normal values, in units of their spread."""
 MOST_REFINED = 1500
 REACH = 64
 FEW = 24
@@ -59,15 +59,22 @@ def _channel_noise(values: np.ndarray, least: float) -> tuple[float, float]:
         return max(least, 0.01 * float(np.abs(values).max(initial=0.0))), 0.0
     differences = np.abs(np.diff(values))
     spread = float(np.quantile(differences, 0.1)) / LOWEST_TENTH
+    if spread < 1e-9:
+        # A meter that shows noise round zero as zero: every other difference is none.
+        spread = min(float(np.median(differences)) / HALF, 3.0 * _step(differences))
+    step = _step(differences)
+    return max(spread, step * 0.42, least), step
+
+
+def _step(differences: np.ndarray) -> float:
+    """The last digit of a meter that rounds: most differences are multiples of it. 0 where there is none."""
     moved = differences[differences > 1e-9]
-    # A meter that rounds: most differences are multiples of its last digit.
-    step = 0.0
     if len(moved):
         smallest = float(np.quantile(moved, 0.01))
         multiples = moved / smallest
         if float(np.mean(np.abs(multiples - np.round(multiples)) < 0.05)) > 0.95:
-            step = smallest
-    return max(spread, step * 0.42, least), step
+            return smallest
+    return 0.0
 
 
 def estimate_noise(samples: Samples) -> Noise:

@@ -14,6 +14,7 @@ from dextrum.core.draw.samples import Samples
 LONGEST_HALF_CYCLE = 60.0
 FEWEST_TOGGLES = 8
 LEAST_CONTRAST = 0.4
+LEAST_SWING_VOLTS, LEAST_SWING_AMPS = 0.3, 0.015
 SAME_VOLTS, SAME_AMPS, SAME_SHARE = 0.06, 0.012, 0.04
 """Plateaus nearer than this are one thing to a technician, whatever the noise allows to tell apart."""
 GLITCH_SAMPLES = 2
@@ -92,7 +93,7 @@ def _toggling(flat: _Flat, low: int, high: int, noise: Noise, step_seconds: floa
     by_volts = np.ptp(flat.volts[part]) / noise.volts > 4 * np.ptp(flat.amps[part]) / noise.amps
     values = flat.volts[part] if by_volts else flat.amps[part]
     off, on = two_levels(values, weights)
-    if on <= 0 or on - off < LEAST_CONTRAST * on:
+    if on - off < max(LEAST_CONTRAST * on, LEAST_SWING_VOLTS if by_volts else LEAST_SWING_AMPS):
         return None
     is_on = values > (off + on) / 2
     turns = np.flatnonzero(np.diff(is_on.astype(int))) + 1

@@ -1,28 +1,36 @@
-"""Supply: the look into the port first, then volts and amps in both orientations."""
+"""Supply: the look into the port first, then what the draw says over time, both ways up."""
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import (
-    QCheckBox,
-    QFrame,
-    QGridLayout,
-    QHBoxLayout,
-    QLabel,
-    QLineEdit,
-    QPushButton,
-)
+from datetime import timedelta
+from pathlib import Path
+from typing import TYPE_CHECKING
 
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from dextrum.app.draw_import import DrawCircumstances, look_at_draw, trace_csv, trace_entry
 from dextrum.app.sentences import supply_sentence
-from dextrum.app.typed import parse_number
-from dextrum.core.advice.wording import percent
-from dextrum.core.draw.states import classify_draw
-from dextrum.core.trail import LOOKS, Look, Supply, standing
+from dextrum.core.draw.states import states_of
+from dextrum.core.trail import DrawTrace, Supply, Wait, standing
 from dextrum.desktop.job_model import JobModel
-from dextrum.desktop.theme import look
+from dextrum.desktop.views.supply_entry import EntryRow, typed_supply
+from dextrum.desktop.views.supply_gear import GearRow
+from dextrum.desktop.views.supply_import import ImportStrip
+from dextrum.desktop.views.supply_look import LookPart
 from dextrum.desktop.views.view import JobView, clear_layout, quiet_label
-from dextrum.errors import EntryRefusedError
+from dextrum.errors import DextrumError
 
-LOOKS_IN_A_ROW = 4
+if TYPE_CHECKING:
+    from dextrum.app.draws import DrawAssessment
+    from dextrum.core.draw.live import LiveTrace
+    from dextrum.desktop.draw_plot import DrawPlot
+    from dextrum.desktop.views.supply_live import LivePanel
+
+MOST_TOGGLES = 5
+LONGEST_PAUSE = timedelta(hours=12)
+SUFFIXES = (".csv", ".tsv", ".txt", ".log")
 
 
 class SupplyView(JobView):
@@ -31,87 +39,64 @@ class SupplyView(JobView):
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
-        head = QLabel("1  Look into the port, under magnification")
-        head.setObjectName("section")
-        self.body.addWidget(head)
-        line = QGridLayout()
-        line.setVerticalSpacing(0)
-        line.setHorizontalSpacing(18)
-        self.findings: dict[str, QCheckBox] = {}
-        for i, finding in enumerate(LOOKS):
-            box = QCheckBox(finding)
-            box.clicked.connect(lambda checked, f=finding: self._one_or_other(f, checked))
-            self.findings[finding] = box
-            line.addWidget(box, i // LOOKS_IN_A_ROW, i % LOOKS_IN_A_ROW)
-        line.setColumnStretch(LOOKS_IN_A_ROW, 1)
-        self.body.addLayout(line)
-        second = QHBoxLayout()
-        self.contacts = QLineEdit()
-        self.contacts.setPlaceholderText("contacts, if any: A5 A6")
-        self.contacts.setAccessibleName("Contacts seen damaged")
-        self.contacts.returnPressed.connect(self._record_look)
-        self.look_button = QPushButton("Record the look")
-        self.look_button.clicked.connect(self._record_look)
-        second.addWidget(self.contacts, 1)
-        second.addWidget(self.look_button)
-        second.addStretch(1)
-        self.body.addLayout(second)
+        self.doubt = QLabel()
+        self.doubt.setObjectName("hold")
+        self.doubt.setWordWrap(True)
+        self.cell = quiet_label()
+        for label in (self.doubt, self.cell):
+            self.body.addWidget(label)
+        self.look = LookPart()
+        self.findings, self.contacts, self.look_button = self.look.findings, self.look.contacts, self.look.button
+        self.look.trouble.connect(self.say_trouble)
+        self.look.seen.connect(self._record_look)
+        self.body.addWidget(self.look)
         self.gate = QLabel()
         self.gate.setObjectName("hold")
         self.gate.setWordWrap(True)
         self.body.addWidget(self.gate)
-
-        head = QLabel("2  Known-good supply and cable, power meter in line")
-        head.setObjectName("section")
-        self.body.addWidget(head)
-        row = QHBoxLayout()
-        self.orientation = QPushButton("A side up")
-        self.orientation.setCheckable(True)
-        self.orientation.setObjectName("choice")
-        self.orientation.setAccessibleName("Orientation: A side up, pressed B side up")
-        self.orientation.toggled.connect(
-            lambda on: self.orientation.setText("B side up" if on else "A side up"))
-        self.volts, self.amps, self.minute = QLineEdit(), QLineEdit(), QLineEdit()
-        for field, words, width in ((self.volts, "volts", 90), (self.amps, "amps", 90), (self.minute, "after", 90)):
-            field.setPlaceholderText(words)
-            field.setAccessibleName("Minutes after plugging in" if words == "after" else words.capitalize())
-            field.setMaximumWidth(look.px(width))
-        self.volts.returnPressed.connect(self.amps.setFocus)
-        self.amps.returnPressed.connect(self._record_supply)
-        self.minute.returnPressed.connect(self._record_supply)
-        self.blinking = QCheckBox("blinks on and off")
-        self.proved = QCheckBox("supply and cable proved good")
-        self.proved.setChecked(True)
-        self.supply_button = QPushButton("Record")
-        self.supply_button.clicked.connect(self._record_supply)
-        for widget in (self.orientation, self.volts, QLabel("V"), self.amps, QLabel("A"), self.minute,
-                       QLabel("min"), self.supply_button):
-            row.addWidget(widget)
-        row.addStretch(1)
-        self.body.addLayout(row)
-        row = QHBoxLayout()
-        for box in (self.blinking, self.proved):
-            row.addWidget(box)
-            row.addSpacing(look.px(12))
-        row.addStretch(1)
-        self.body.addLayout(row)
-
-        self.table = QGridLayout()
-        self.table.setHorizontalSpacing(22)
-        frame = QFrame()
-        frame.setLayout(self.table)
-        self.body.addWidget(frame)
+        self.gear = GearRow(model.session)
+        self.gear.trouble.connect(self.say_trouble)
+        self.gear.changed.connect(self._weak_gear)
+        self.gear_head = QLabel("2  Hangs on")
+        self.gear_head.setObjectName("section")
+        line = QHBoxLayout()
+        line.addWidget(self.gear_head)
+        line.addWidget(self.gear, 1)
+        self.body.addLayout(line)
+        self.weak = quiet_label()
+        self.body.addWidget(self.weak)
+        self.entry = EntryRow()
+        self.orientation, self.volts, self.amps = self.entry.orientation, self.entry.volts, self.entry.amps
+        self.minute, self.blinking, self.supply_button = self.entry.minute, self.entry.blinking, self.entry.button
+        self.entry.trouble.connect(self.say_trouble)
+        self.entry.typed.connect(self._record_supply)
+        self.body.addWidget(self.entry)
+        self.strip = ImportStrip(model.session)
+        self.strip.circumstances = self._circumstances
+        self.strip.trouble.connect(self.say_trouble)
+        self.strip.taken.connect(self._take_trace)
+        self.strip.left.connect(self.volts.setFocus)
+        self.body.addWidget(self.strip)
+        self.live: LivePanel | None = None
+        self.plot: DrawPlot | None = None
+        self.toggles = QHBoxLayout()
+        self.toggle_row = QWidget()
+        self.toggle_row.setLayout(self.toggles)
+        self.toggles.setContentsMargins(0, 0, 0, 0)
+        self.body.addWidget(self.toggle_row)
+        self.place = QVBoxLayout()
+        self.body.addLayout(self.place, 1)
         self.profile = quiet_label()
         self.body.addWidget(self.profile)
-        self.body.addStretch(1)
         self._shown_for = ""
+        self._hidden: set[str] = set()
+        self._profile_for: object = None
 
-    def _one_or_other(self, finding: str, checked: bool) -> None:
-        """Clean excludes the rest, the rest exclude clean."""
-        if checked:
-            for other, box in self.findings.items():
-                if (finding == "clean") != (other == "clean"):
-                    box.setChecked(False)
+    @property
+    def draws(self) -> DrawAssessment | None:
+        """What was drawn, read as a whole; None while it is being read."""
+        assessment = self.model.assessment
+        return assessment.draws if assessment is not None and self.model.fresh else None
 
     def held(self) -> str:
         """Why nothing may be plugged in, or nothing."""
@@ -120,93 +105,258 @@ class SupplyView(JobView):
 
     def refresh(self) -> None:
         board, facts = self.model.board, self.model.facts
-        if self._shown_for != self.model.job_id:
+        fresh_job = self._shown_for != self.model.job_id
+        if fresh_job:
             self._shown_for = self.model.job_id
-            for field in (self.volts, self.amps, self.minute, self.contacts):
-                field.clear()
-            self.blinking.setChecked(False)
-            self.orientation.setChecked(False)
-            seen = facts.look.findings if facts.look else ()
-            for finding, box in self.findings.items():
-                box.setChecked(finding in seen)
-            self.contacts.setText(" ".join(facts.look.contacts) if facts.look else "")
-        if board is None:
-            self.sentence.setText("No board pack: the draw is recorded, not interpreted.")
-        else:
-            self.sentence.setText(supply_sentence(board, facts))
-        self.detail.setText("The pattern over time is the evidence, not one number: read both ways up.")
+            self._hidden.clear()
+            self.entry.clear()
+            self.gear.refresh()
+            if self.live is not None and self.live.running:
+                self.live.end()
+        self.look.refresh(board, facts, fresh_job)
         held = self.held()
         self.gate.setText(held)
         self.gate.setVisible(bool(held))
-        self._show_table()
-        states = board.draw_states if board else ()
-        self.profile.setText("This model's draw: " + "; ".join(
-            f"{s.words} {s.volts:.1f} V {s.amps:.2f} A" for s in states) + "." if states
-            else "This pack has no draw profile yet.")
+        self._weak_gear()
+        if self._profile_for is not board:
+            self._profile_for = board
+            self.entry.offer_states(states_of(board) if board else ())
+        self._say()
+        self._show_profile()
         self.show_cautions()
 
-    def _show_table(self) -> None:
-        clear_layout(self.table)
-        taken = [(e, e.payload) for e in standing(self.model.trail) if isinstance(e.payload, Supply)][-6:]
-        board = self.model.board
-        for row, (entry, supply) in enumerate(taken):
-            judged = classify_draw(board, supply.volts, supply.amps, supply.pattern) if board else None
-            cells = (f"{entry.at.astimezone():%H:%M}", f"{supply.orientation.upper()} side up",
-                     f"{supply.volts:.2f} V", f"{supply.amps:.2f} A",
-                     judged.words + (f" ({percent(judged.chances[0][1])})") if judged
-                     else "recorded")
-            for column, text in enumerate(cells):
-                label = QLabel(text)
-                if column in (2, 3):
-                    label.setObjectName("section")
-                label.setWordWrap(column == len(cells) - 1)
-                self.table.addWidget(label, row * 2, column)
-            if judged:
-                self.table.addWidget(quiet_label(judged.meaning), row * 2 + 1, 4)
-        self.table.setColumnStretch(4, 1)
+    def _say(self) -> None:
+        board, facts = self.model.board, self.model.facts
+        draws = self.draws
+        self.doubt.setVisible(False)
+        self.cell.setVisible(False)
+        if board is None:
+            self.sentence.setText("No board pack: the draw is recorded, not interpreted.")
+            self.detail.setText("")
+            self._show_plot(None)
+            return
+        self.sentence.setText(supply_sentence(board, facts))
+        self.detail.setText("The pattern over time is the evidence, not one number: read both ways up."
+                            if not facts.supplies else "")
+        if draws is None:
+            return
+        if draws.now:
+            from dextrum.app.draw_words import draw_words
 
-    def _record_look(self) -> None:
-        findings = tuple(f for f, box in self.findings.items() if box.isChecked())
-        contacts = tuple(self.contacts.text().upper().replace(",", " ").split())
+            words = draw_words(board, facts, draws, self.model.session.clock().astimezone())
+            if words is not None:
+                self.sentence.setText(words.sentence)
+                self.detail.setText(words.silent)
+                self.doubt.setText(f"{words.doubt} Ctrl+Shift+W waits until then." if words.doubt else "")
+                self.doubt.setVisible(bool(words.doubt))
+                self.cell.setText(words.cell)
+                self.cell.setVisible(bool(words.cell))
+        self._show_plot(draws)
+
+    def _show_profile(self) -> None:
+        """What this model draws, where nothing is plotted yet."""
         board = self.model.board
-        known = {c.name for port in board.ports for c in port.contacts} if board else set(contacts)
-        strange = [c for c in contacts if c not in known]
-        if strange:
-            self.say_trouble(f"{strange[0]} is not a contact of this port. Nothing was recorded.")
+        states = states_of(board, self.gear.supply_class) if board else ()
+        empty = not self.model.facts.supplies and not (self.live is not None and self.live.running)
+        self.profile.setVisible(empty and bool(self.model.board))
+        self.profile.setText("This model's draw: " + "; ".join(
+            f"{s.words} {s.volts:.1f} V {s.amps:.2f} A" for s in states) + ". Drop a power meter's CSV here." if states
+            else "This pack has no draw profile for this supply: what is drawn is recorded, not interpreted.")
+
+    def _weak_gear(self) -> None:
+        chosen = self.gear.chosen()
+        never = [r for r in chosen if not r.proved_at]
+        words = ""
+        if not chosen:
+            words = "Say which supply and cable: one that never proved good is weaker evidence. Ctrl+K, add a supply."
+        elif never:
+            names = " and ".join(f"{r.kind} {r.name}" for r in never)
+            words = f"{names[0].upper()}{names[1:]} never proved good: weaker evidence. Use the known-good one."
+        self.weak.setText(words)
+        self.weak.setVisible(bool(words) and self.gear.isVisibleTo(self))
+
+    def _plot_widget(self) -> DrawPlot:
+        if self.plot is None:
+            from dextrum.desktop.draw_plot import DrawPlot
+
+            self.plot = DrawPlot()
+            self.place.addWidget(self.plot, 1)
+        return self.plot
+
+    def _show_plot(self, draws: DrawAssessment | None) -> None:
+        if self.live is not None and self.live.running:
             return
-        try:
-            seen = Look(findings, contacts)
-        except ValueError as problem:
-            self.say_trouble(f"The look is not recorded: {problem}.")
+        if draws is None or not draws.seen:
+            if self.plot is not None:
+                self.plot.setVisible(False)
+            self.toggle_row.setVisible(False)
             return
-        self.say_trouble("")
-        if self.model.record(seen):
+        from dextrum.desktop.plot_traces import bands_of, plot_trace
+
+        epoch = self.model.facts.epoch
+        traces = [t for t in (plot_trace(one, epoch) for one in draws.seen[-MOST_TOGGLES:]) if t is not None]
+        plot = self._plot_widget()
+        plot.setVisible(bool(traces))
+        shown = {t.key for t in traces} - self._hidden
+        plot.show_traces(traces, shown, bands_of(draws))
+        clear_layout(self.toggles)
+        for trace in traces:
+            box = QCheckBox(trace.label)
+            box.setChecked(trace.key in shown)
+            box.clicked.connect(lambda on, key=trace.key: self._toggle(key, on))
+            self.toggles.addWidget(box)
+        self.toggles.addStretch(1)
+        self.toggle_row.setVisible(len(traces) > 1)
+
+    def _toggle(self, key: str, on: bool) -> None:
+        self._hidden = self._hidden - {key} if on else self._hidden | {key}
+        self._show_plot(self.draws)
+
+    def _record_look(self, found: object) -> None:
+        if self.model.record(found):  # type: ignore[arg-type]
             self.volts.setFocus()
 
-    def _record_supply(self) -> None:
+    def _circumstances(self) -> DrawCircumstances:
+        return DrawCircumstances(**self.entry.circumstances(), supply_class=self.gear.supply_class,
+                                 gear=self.gear.as_used(), supply_proved=self.gear.proved)
+
+    def _running_minute(self, orientation: str, position: str) -> float:
+        """Minutes since this plug-in began, by the clock; 0 where the last value was of another one."""
+        for entry in reversed(standing(self.model.trail)):
+            p = entry.payload
+            if not isinstance(p, Supply):
+                if isinstance(p, DrawTrace) or p.kind in ("rework", "cell"):
+                    return 0.0
+                continue
+            since = self.model.session.clock() - entry.at
+            same = (p.orientation, p.position, p.supply_class) == (orientation, position, self.gear.supply_class)
+            if not same or since > LONGEST_PAUSE:
+                return 0.0
+            return round(p.minute + max(since.total_seconds(), 0.0) / 60.0, 2)
+        return 0.0
+
+    def _record_supply(self, fields: object) -> None:
+        assert isinstance(fields, dict)
         held = self.held()
         if held:
             self.say_trouble(held)
             return
+        minute = fields["minute"]
+        if minute is None:
+            minute = self._running_minute(str(fields["orientation"]), str(fields["position"]))
         try:
-            volts = parse_number(self.volts.text(), 0.0, 50.0, "V")
-            amps = parse_number(self.amps.text(), 0.0, 10.0, "A")
-            minute = parse_number(self.minute.text(), 0.0, 100_000.0, "min") if self.minute.text().strip() else 0.0
-        except EntryRefusedError as problem:
-            self.say_trouble(f"{problem.happened} {problem.kept}")
+            taken = typed_supply(fields, minute, self.gear.proved, self.gear.supply_class, self.gear.as_used())
+        except ValueError as problem:
+            self.say_trouble(f"{problem}. Nothing was recorded.")
             return
         self.say_trouble("")
-        orientation = self.orientation.isChecked()
-        taken = Supply("b" if orientation else "a", volts, amps, minute,
-                       "blinking" if self.blinking.isChecked() else "steady", self.proved.isChecked())
         if self.model.record(taken):
-            self.volts.clear()
-            self.amps.clear()
-            self.orientation.setChecked(not orientation)
-            self.volts.setFocus()
+            other = "a" if taken.orientation == "b" else "b"
+            self.entry.recorded(turn=not self.model.facts.drawn(other))
+
+    def offer_file(self, path: Path) -> bool:
+        """A CSV was dropped or named: show its columns. Held gates hold it too."""
+        held = self.held()
+        if held:
+            self.say_trouble(held)
+            return False
+        self.say_trouble("")
+        return self.strip.offer(path)
+
+    def _take_trace(self, trace: object, words: str) -> None:
+        if self.model.record(trace):  # type: ignore[arg-type]
+            self.model.recorded.emit(words)
+
+    def follow(self, path: Path) -> str:
+        """Follow a CSV that still grows; returns what is wrong, or nothing."""
+        from dextrum.app.draw_follow import FollowedFile
+        from dextrum.core.draw.profile import profile_of
+
+        held = self.held()
+        if held:
+            return held
+        try:
+            file = look_at_draw(self.model.session.store, path)
+        except DextrumError as problem:
+            return problem.happened
+        if file.columns.problem():
+            return f"{file.columns.problem()} Drop the file once to choose its columns."
+        board = self.model.board
+        profile = profile_of(board, self.gear.supply_class, self.model.facts.cell == "known_good") if board else None
+        self.begin_live(profile, FollowedFile(file, file.columns))
+        return ""
+
+    def begin_live(self, profile: object = None, followed: object = None) -> LivePanel:
+        """A live trace: large figures and a growing plot. Samples come from the file, or by the panel's `take`."""
+        from dextrum.desktop.views.supply_live import LivePanel
+
+        if self.live is None:
+            self.live = LivePanel()
+            self.place.insertWidget(0, self.live)
+            self.live.trouble.connect(self.say_trouble)
+            self.live.grown.connect(self._grow_live)
+            self.live.ended.connect(self._end_live)
+        plot = self._plot_widget()
+        plot.show_traces((), set())
+        plot.setVisible(True)
+        self.profile.setVisible(False)
+        self.toggle_row.setVisible(False)
+        self._live_how = self._circumstances()
+        on = self.entry.circumstances()["switched"] == "on"
+        self.live.begin(profile, on, followed)  # type: ignore[arg-type]
+        return self.live
+
+    def _grow_live(self) -> None:
+        if self.live is not None and self.live.trace is not None and self.plot is not None:
+            samples = self.live.trace.samples()
+            self.plot.show_live(samples.seconds, samples.volts, samples.amps, self._live_how.orientation)
+
+    def _end_live(self, trace: LiveTrace | None) -> None:
+        if trace is not None:
+            from dextrum.core.draw.samples import tidy
+            from dextrum.store.draw_csv import DrawFile
+
+            samples = trace.samples()
+            done = DrawFile(tidy(samples.seconds, samples.volts, samples.amps), (), 0, False)
+            try:
+                self._take_trace(trace_entry(done, "live", self._live_how), f"{len(samples)} samples recorded")
+            except DextrumError as problem:
+                self.say_trouble(str(problem))
+        self.refresh()
+
+    def computed_wait(self) -> Wait | None:
+        """The wait that the draw asks for, until its clock time; None where there is nothing to wait for."""
+        draws = self.draws
+        if draws is None:
+            return None
+        from dextrum.app.draw_words import computed_wait
+
+        return computed_wait(draws, self.model.session.clock().astimezone())
+
+    def shown_csv(self) -> str:
+        """The newest trace that is shown, as CSV; typed values too. Empty where nothing is."""
+        draws = self.draws
+        seen = [s for s in (draws.seen if draws else ()) if s.record.entry_ids[0] not in self._hidden]
+        if not seen:
+            return ""
+        record = seen[-1].record
+        if record.trace is not None:
+            try:
+                return trace_csv(record.trace)
+            except ValueError:
+                return ""
+        rows = [e.payload for e in self.model.trail if e.id in record.entry_ids and isinstance(e.payload, Supply)]
+        return "seconds,volts,amps\n" + "".join(f"{r.minute * 60:.0f},{r.volts:.3f},{r.amps:.4f}\n" for r in rows)
+
+    def as_text(self) -> str:
+        words = (self.sentence.text(), self.detail.text(), self.doubt.text() if self.doubt.isVisibleTo(self) else "",
+                 self.cell.text() if self.cell.isVisibleTo(self) else "")
+        return "\n".join(w for w in words if w)
 
     def focus_entry(self) -> None:
-        if self.model.facts.look is None:
+        if self.strip.isVisible():
+            self.strip.go.setFocus()
+        elif self.look.form.isVisibleTo(self) and self.model.facts.look is None:
             self.findings["clean"].setFocus()
         else:
             self.volts.setFocus()
@@ -214,3 +364,15 @@ class SupplyView(JobView):
     def go_to(self, orientation: str) -> None:
         self.orientation.setChecked(orientation == "b")
         self.volts.setFocus()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape and self.strip.isVisible():
+            self.strip.leave()
+            return
+        super().keyPressEvent(event)
+
+    def close_work(self) -> None:
+        """Stop what runs beside the window."""
+        self.strip.work.close()
+        if self.live is not None:
+            self.live.timer.stop()

@@ -1,0 +1,92 @@
+"""A meter's CSV becomes an entry: looked at, its columns remembered by source, read, packed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from dextrum.core.trail import DrawTrace, Gear
+from dextrum.errors import ImportRefusedError
+from dextrum.store.draw_csv import DrawFile, read_draw_csv
+from dextrum.store.draw_csv_look import (
+    ColumnMap,
+    CsvLook,
+    columns_from_text,
+    columns_to_text,
+    look_at_csv,
+    with_columns,
+)
+from dextrum.store.jobs import JobStore
+
+SETTING = "draw_columns:"
+
+
+@dataclass(frozen=True)
+class DrawCircumstances:
+    """How it was plugged in: what goes into the entry beside the numbers."""
+
+    orientation: str = "a"
+    switched: str = ""
+    position: str = "resting"
+    supply_class: str = ""
+    gear: tuple[Gear, ...] = ()
+    supply_proved: bool = True
+
+
+def look_at_draw(store: JobStore, path: Path) -> CsvLook:
+    """A first look, with the columns as they were chosen for this source before. Raises ImportRefusedError."""
+    look = look_at_csv(path)
+    return with_columns(look, columns_from_text(store.setting(SETTING + look.shape.source), look.shape))
+
+
+def remember_columns(store: JobStore, look: CsvLook, columns: ColumnMap) -> None:
+    """For the next file of this source. Raises StoreError."""
+    store.set_setting(SETTING + look.shape.source, columns_to_text(columns))
+
+
+def read_draw_file(look: CsvLook, columns: ColumnMap, progress: Callable[[float], bool]) -> DrawFile:
+    """Raises ImportRefusedError."""
+    return read_draw_csv(look.path, look.shape, columns, progress)
+
+
+def trace_entry(file: DrawFile, name: str, how: DrawCircumstances) -> DrawTrace:
+    """The payload of a file that was read. Raises ImportRefusedError when its samples can't be kept."""
+    from dextrum.core.draw.samples import pack_samples
+
+    samples = file.tidied.samples
+    try:
+        return DrawTrace(how.orientation, pack_samples(samples), len(samples),  # type: ignore[arg-type]
+                         float(samples.seconds[-1]), name, file.refused_count, file.tidied.missing, how.supply_proved,
+                         how.switched, how.position, how.supply_class, how.gear)  # type: ignore[arg-type]
+    except ValueError as bad:
+        raise ImportRefusedError(f"The samples can't be kept ({bad}).", "Nothing was taken in.",
+                                 "Choose other columns or units.") from bad
+
+
+def import_words(file: DrawFile, name: str) -> str:
+    """'2,431 samples from meter.csv; 3 rows refused (line 17: …); 12 missing.'"""
+    samples, tidied = len(file.tidied.samples), file.tidied
+    parts = [f"{samples:,} sample{'s' if samples != 1 else ''} from {name}".replace(",", "\u202f")]
+    if file.refused_count:
+        first = file.refused[0]
+        rows = "row" if file.refused_count == 1 else "rows"
+        parts.append(f"{file.refused_count} {rows} not read (line {first.line}: {first.why})")
+    if tidied.doubled:
+        parts.append(f"{tidied.doubled} came twice, averaged")
+    if tidied.missing:
+        parts.append(f"{tidied.missing} missing")
+    if file.turned:
+        parts.append("the current was negative throughout: turned round")
+    elif file.set_to_zero:
+        parts.append(f"{file.set_to_zero} negative currents taken as 0")
+    return "; ".join(parts) + "."
+
+
+def trace_csv(trace: DrawTrace) -> str:
+    """The samples as CSV with a header, as they were taken. Raises ValueError when they can't be unpacked."""
+    from dextrum.core.draw.samples import unpack_samples
+
+    samples = unpack_samples(trace.samples, trace.count)
+    rows = zip(samples.seconds.tolist(), samples.volts.tolist(), samples.amps.tolist(), strict=True)
+    return "seconds,volts,amps\n" + "".join(f"{s:.3f},{v:.4f},{a:.5f}\n" for s, v, a in rows)

@@ -1,0 +1,97 @@
+"""What the draw says on a job: every plug-in read as a whole, with what is known of the unit from everything else."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from dextrum.core.advice.doubt_actions import OpenDoubt, swap_minutes
+from dextrum.core.advice.weighing import AdviceModel
+from dextrum.core.diagnosis.draw_evidence import functional_chances, record_log_likelihood
+from dextrum.core.diagnosis.posterior import Posterior
+from dextrum.core.draw.cell import Span
+from dextrum.core.draw.profile import profile_of
+from dextrum.core.draw.reading import DrawReading, read_draw
+from dextrum.core.draw.records import DrawRecord, draw_records
+from dextrum.core.job import JobFacts
+from dextrum.core.trail import Entry
+
+
+@dataclass(frozen=True)
+class SeenDraw:
+    """One plug-in. reading: None where the pack knows nothing about this supply, or only a name was typed."""
+
+    record: DrawRecord
+    reading: DrawReading | None
+
+
+@dataclass(frozen=True)
+class DrawAssessment:
+    """seen: all plug-ins, in time. now: the latest of this repair epoch, by orientation. swap_minutes: to swap in a
+    known-good cell and read again, from where the unit is. starts: minutes until the cell lets the unit start, counted
+    from the last draw; None where it can already, or that isn't known."""
+
+    seen: tuple[SeenDraw, ...] = ()
+    now: Mapping[str, SeenDraw] = field(default_factory=dict)
+    doubt: OpenDoubt | None = None
+    starts: Span | None = None
+    swap_minutes: float = 0.0
+
+
+def _without_draws(posterior: Posterior) -> np.ndarray:
+    """Chance of every row by all evidence but the draw, (R,)."""
+    evidence = posterior.evidence
+    kept = [i for i, item in enumerate(evidence.items) if item.kind != "supply"]
+    log_weight = posterior.hypotheses.log_prior + evidence.log_likelihood[kept].sum(axis=0)
+    rows = np.exp(log_weight - log_weight.max())
+    return np.asarray(rows / rows.sum())
+
+
+def assess_draws(model: AdviceModel, posterior: Posterior, entries: tuple[Entry, ...],
+                 facts: JobFacts) -> DrawAssessment:
+    """Pure: same trail, same result."""
+    records = draw_records(entries)
+    if not records:
+        return DrawAssessment()
+    board, broken = model.model.board, model.model.broken
+    others = _without_draws(posterior)
+    seen: list[SeenDraw] = []
+    chances: dict[int, np.ndarray] = {}
+    for record in sorted(records, key=lambda r: r.at):
+        profile = profile_of(board, record.supply_class, record.cell == "known_good")
+        reading = None
+        if profile is not None and record.spells:
+            by_row = functional_chances(board, broken, profile, record.orientation)
+            reading = read_draw(profile, record.spells, record.switched_on, board.cell, model.rates.charge_floor_share,
+                                others @ by_row)
+            chances[len(seen)] = by_row
+        seen.append(SeenDraw(record, reading))
+    now = {s.record.orientation: s for s in seen if s.record.epoch == facts.epoch}
+    return DrawAssessment(tuple(seen), dict(sorted(now.items())), _open_doubt(seen, now, chances), _starts(seen, now),
+                          swap_minutes(board, facts, model.rates))
+
+
+def _starts(seen: list[SeenDraw], now: Mapping[str, SeenDraw]) -> Span | None:
+    one = seen[-1]
+    if now.get(one.record.orientation) is not one or one.reading is None or one.reading.verdict != "healthy":
+        return None
+    return one.reading.charge.to_boot if one.reading.charge is not None and not one.reading.charge.overdue else None
+
+
+def _open_doubt(seen: list[SeenDraw], now: Mapping[str, SeenDraw],
+                chances: Mapping[int, np.ndarray]) -> OpenDoubt | None:
+    """The doubt of the plug-in that was read last. What was in doubt before it, the later one has overtaken."""
+    index = len(seen) - 1
+    one = seen[index]
+    reading = one.reading
+    if reading is None or reading.doubt is None or now.get(one.record.orientation) is not one:
+        return None
+    values, _ = record_log_likelihood(reading.profile, one.record)
+    weight = np.zeros(len(reading.profile.functions))
+    for regime, value in zip(reading.profile.regimes, values, strict=True):
+        weight[regime.function] += regime.prior * np.exp(value - values.max())
+    by_row = chances[index] * weight
+    healthy = by_row[:, reading.profile.healthy] / np.maximum(by_row.sum(axis=1), 1e-300)
+    return OpenDoubt(one.record.orientation, reading.doubt, healthy)

@@ -1,0 +1,61 @@
+"""One piece of long work off the window's thread, with progress and cancel."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+
+from PySide6.QtCore import QObject, Signal
+
+from dextrum.errors import DextrumError
+
+Work = Callable[[Callable[[float], bool]], object]
+
+
+class Background(QObject):
+    """Signals, all on the window's thread: progressed (share), finished (what the work returned), failed (words)."""
+
+    progressed = Signal(float)
+    finished = Signal(object)
+    failed = Signal(str)
+    _ended = Signal(object)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="import")
+        self._cancelled = False
+        self.busy = False
+        self._ended.connect(self._take)
+
+    def start(self, work: Work) -> None:
+        """Begin; what was running before is cancelled and its result dropped. work: is given a function that tells the
+        share done and answers whether to go on."""
+        self._cancelled = False
+        self.busy = True
+
+        def told(share: float) -> bool:
+            self.progressed.emit(share)
+            return not self._cancelled
+
+        def done(future: Future[object]) -> None:
+            if not future.cancelled():
+                self._ended.emit(future.exception() or future.result())
+
+        self._pool.submit(work, told).add_done_callback(done)
+
+    def cancel(self) -> None:
+        """Ask the work to stop at its next step; it then fails with its own words."""
+        self._cancelled = True
+
+    def _take(self, result: object) -> None:
+        self.busy = False
+        if isinstance(result, DextrumError):
+            self.failed.emit(str(result))
+        elif isinstance(result, BaseException):
+            raise result
+        else:
+            self.finished.emit(result)
+
+    def close(self) -> None:
+        self.cancel()
+        self._pool.shutdown(wait=True, cancel_futures=True)

@@ -1,0 +1,142 @@
+"""Volts and amps over time from the CSV of a power meter or a bench supply, once its columns are known.
+
+Rows that can't be read are counted and kept with their reason, never dropped in silence.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from dextrum.store.draw_csv_look import UNIT_SCALE, ColumnMap, CsvShape, refused_import
+from dextrum.store.number_fields import clock_seconds, date_seconds, parse_field
+
+if TYPE_CHECKING:
+    from dextrum.core.draw.samples import Tidied
+
+MOST_ROWS = 2_000_000
+CHUNK = 4096
+MOST_REFUSED_SHOWN = 200
+TIME_SCALE = {"s": 1.0, "ms": 1e-3, "min": 60.0, "h": 3600.0}
+VOLTS_BETWEEN, AMPS_BETWEEN = (-1.0, 60.0), (-20.0, 20.0)
+DAY = 86_400.0
+
+
+@dataclass(frozen=True)
+class RefusedRow:
+    line: int
+    why: str
+
+
+@dataclass(frozen=True)
+class DrawFile:
+    """What was read. refused: the first of them; refused_count: all of them. turned: the current was
+    negative throughout; set_to_zero: single values that were."""
+
+    tidied: Tidied
+    refused: tuple[RefusedRow, ...]
+    refused_count: int
+    turned: bool
+    set_to_zero: int = 0
+
+
+def _silent(_share: float) -> bool:
+    return True
+
+
+class RowReader:
+    """Rows to seconds, volts and amps."""
+
+    def __init__(self, shape: CsvShape, columns: ColumnMap) -> None:
+        self.comma, self.columns = shape.decimal_comma, columns
+        self.days, self.last_clock, self.row = 0, -1.0, 0
+        self.needs = max(columns.time, columns.volts, columns.amps, columns.watts) + 1
+
+    def time(self, text: str) -> float:
+        kind = self.columns.time_kind
+        if kind in TIME_SCALE:
+            return parse_field(text, self.comma) * TIME_SCALE[kind]
+        if kind == "iso":
+            found = date_seconds(text)
+            if found is None:
+                raise ValueError(f"{text[:20]!r} is not a date and time")
+            return found
+        clock = clock_seconds(text)
+        if clock < self.last_clock - DAY / 2:
+            self.days += 1
+        self.last_clock = clock
+        return clock + DAY * self.days
+
+    def __call__(self, row: list[str]) -> tuple[float, float, float]:
+        """Raises ValueError with what is wrong."""
+        c = self.columns
+        if len(row) < self.needs:
+            raise ValueError(f"{len(row)} columns; expected at least {self.needs}")
+        volts = parse_field(row[c.volts], self.comma) * UNIT_SCALE[c.volts_unit]
+        if not VOLTS_BETWEEN[0] <= volts <= VOLTS_BETWEEN[1]:
+            raise ValueError(f"{volts:g} V can't be")
+        if c.amps >= 0:
+            amps = parse_field(row[c.amps], self.comma) * UNIT_SCALE[c.amps_unit]
+        else:
+            watts = parse_field(row[c.watts], self.comma) * UNIT_SCALE[c.watts_unit]
+            amps = watts / volts if abs(volts) > 0.05 else 0.0
+        if not AMPS_BETWEEN[0] <= amps <= AMPS_BETWEEN[1]:
+            raise ValueError(f"{amps:g} A can't be")
+        at = self.time(row[c.time]) if c.time >= 0 else self.row * c.every_seconds
+        self.row += 1
+        return at, volts, amps
+
+
+def _table(path: Path, shape: CsvShape, progress: Callable[[float], bool]) -> Iterator[tuple[int, list[str]]]:
+    """Rows with their line, from the first data row on. Raises ImportRefusedError when cancelled."""
+    size = max(path.stat().st_size, 1)
+    with path.open("rb") as raw, io.TextIOWrapper(raw, shape.encoding, errors="replace", newline="") as file:
+        for line, row in enumerate(csv.reader(file, delimiter=shape.delimiter)):
+            if line % CHUNK == 0 and not progress(min(raw.tell() / size, 1.0)):
+                raise refused_import("The import was stopped.", "")
+            if line >= shape.data_from and row:
+                yield line + 1, row
+
+
+def read_draw_csv(path: Path, shape: CsvShape, columns: ColumnMap,
+                  progress: Callable[[float], bool] = _silent) -> DrawFile:
+    """All samples of a file. progress: told the share done, answers whether to go on.
+
+    Raises ImportRefusedError when no row can be read, there are too many, or it was stopped.
+    """
+    import numpy as np
+
+    from dextrum.core.draw.samples import tidy
+
+    if columns.problem():
+        raise refused_import(columns.problem(), "Choose the columns.")
+    read = RowReader(shape, columns)
+    taken: list[tuple[float, float, float]] = []
+    refused: list[RefusedRow] = []
+    count = 0
+    try:
+        for line, row in _table(path, shape, progress):
+            try:
+                taken.append(read(row))
+            except (ValueError, OverflowError) as bad:
+                count += 1
+                if len(refused) < MOST_REFUSED_SHOWN:
+                    why = str(bad)
+                    refused.append(RefusedRow(line, why if "could not convert" not in why else
+                                              why.replace("could not convert string to float:", "not a number:")))
+            if len(taken) > MOST_ROWS:
+                raise refused_import(f"{path.name} has more than {MOST_ROWS} rows.", "Cut it into pieces.")
+    except (OSError, csv.Error) as problem:
+        raise refused_import(f"{path.name} can't be read ({str(problem)[:80]}).") from problem
+    if not taken:
+        raise refused_import(f"No row of {path.name} can be read with these columns"
+                      + (f" (line {refused[0].line}: {refused[0].why})." if refused else "."), "Choose other columns.")
+    table = np.array(taken)
+    turned = bool(np.median(table[:, 2]) < -0.02)
+    amps = -table[:, 2] if turned else table[:, 2]
+    tidied = tidy(table[:, 0], np.maximum(table[:, 1], 0.0), np.maximum(amps, 0.0))
+    return DrawFile(tidied, tuple(refused), count, turned, int((amps < -0.02).sum()))

@@ -1,0 +1,287 @@
+"""A first look at the CSV of a power meter or a bench supply: how it is written, and which column is what.
+
+Nothing is taken for granted: delimiter, decimal comma, encoding, lines before the header, names in any order, units,
+and how time is written are guessed from the file, shown, and can be corrected.
+"""
+
+from __future__ import annotations
+
+import csv
+import hashlib
+import re
+from dataclasses import dataclass, replace
+from itertools import pairwise
+from pathlib import Path
+
+from dextrum.errors import ImportRefusedError
+from dextrum.store.number_fields import STARTS_WITH_DATE, is_number, is_time, parse_field
+
+MOST_BYTES = 200_000_000
+LOOKED_AT = 200_000
+DELIMITERS = (";", "\t", "|", ",")
+TIME_KINDS = ("s", "ms", "min", "h", "clock", "iso")
+UNIT_SCALE = {"V": 1.0, "mV": 1e-3, "A": 1.0, "mA": 1e-3, "W": 1.0, "mW": 1e-3}
+
+_WORDS = {
+    "time": ("time", "timestamp", "zeit", "uhrzeit", "elapsed", "sec", "secs", "second", "seconds", "sekunden", "t",
+             "clock", "datetime", "ms", "temps", "tiempo", "tijd"),
+    "volts": ("volt", "volts", "voltage", "spannung", "vbus", "u", "v", "vout", "mv", "tension", "spanning"),
+    "amps": ("amp", "amps", "ampere", "current", "strom", "ibus", "i", "a", "iout", "ma", "courant", "corriente",
+             "stroom"),
+    "watts": ("power", "leistung", "watt", "watts", "p", "w", "pout", "mw", "puissance"),
+}
+_OTHER = re.compile(r"(ah\b|wh\b|temp|d\+|d-|\bdp\b|\bdm\b|cc1|cc2|capacity|energy|resist|ohm)", re.IGNORECASE)
+
+
+@dataclass(frozen=True)
+class CsvShape:
+    """How the file is written. header: names, empty where it has none; data_from: the first line with data."""
+
+    delimiter: str
+    decimal_comma: bool
+    encoding: str
+    header: tuple[str, ...]
+    data_from: int
+    columns: int
+
+    @property
+    def source(self) -> str:
+        """The same for all files of one meter: what its columns are remembered by."""
+        text = self.delimiter + "|".join(" ".join(h.split()).lower() for h in self.header) + f"|{self.columns}"
+        return hashlib.sha256(text.encode()).hexdigest()[:16]
+
+
+@dataclass(frozen=True)
+class ColumnMap:
+    """Column numbers, -1 for none, with units. Amps may be missing where watts are there. every_seconds: between rows,
+    where there is no time."""
+
+    time: int
+    volts: int
+    amps: int
+    watts: int = -1
+    time_kind: str = "s"
+    volts_unit: str = "V"
+    amps_unit: str = "A"
+    watts_unit: str = "W"
+    every_seconds: float = 1.0
+
+    def problem(self) -> str:
+        """What is missing, or nothing."""
+        if self.volts < 0:
+            return "No column is chosen for volts."
+        if self.amps < 0 and self.watts < 0:
+            return "No column is chosen for amps, nor for watts."
+        chosen = [c for c in (self.time, self.volts, self.amps, self.watts) if c >= 0]
+        if len(set(chosen)) < len(chosen):
+            return "One column is chosen twice."
+        return "" if self.every_seconds > 0 else "The time between rows must be more than nothing."
+
+
+@dataclass(frozen=True)
+class CsvLook:
+    """A first look: shape, guessed columns, and some rows to show."""
+
+    path: Path
+    shape: CsvShape
+    columns: ColumnMap
+    rows: tuple[tuple[str, ...], ...]
+
+
+def refused_import(what: str, then: str = "Check where the file comes from.") -> ImportRefusedError:
+    """The error of an import that took nothing in."""
+    return ImportRefusedError(what, "Nothing was taken in.", then)
+
+
+def _decoded(raw: bytes) -> tuple[str, str]:
+    for mark, encoding in ((b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16"), (b"\xef\xbb\xbf", "utf-8-sig")):
+        if raw.startswith(mark):
+            return raw.decode(encoding, errors="replace"), encoding
+    try:
+        return raw.decode("utf-8"), "utf-8"
+    except UnicodeDecodeError as bad:
+        # The last character may be cut by the end of what was looked at.
+        if bad.start > len(raw) - 4:
+            return raw[:bad.start].decode("utf-8"), "utf-8"
+        return raw.decode("latin-1"), "latin-1"
+
+
+def _rows(lines: list[str], delimiter: str) -> list[list[str]]:
+    return [next(csv.reader([line], delimiter=delimiter), []) for line in lines]
+
+
+def _data_fields(row: list[str]) -> int:
+    return sum(is_number(field) or is_time(field) for field in row)
+
+
+def _shape(lines: list[str], encoding: str) -> tuple[CsvShape, list[list[str]]]:
+    best: tuple[int, CsvShape, list[list[str]]] | None = None
+    for delimiter in DELIMITERS:
+        rows = _rows(lines, delimiter)
+        first = next((i for i, row in enumerate(rows) if _data_fields(row) >= 2), len(rows))
+        filled = [row for row in rows[first:] if row][-40:]
+        counts = [len(row) for row in filled]
+        if not counts:
+            continue
+        columns = max(set(counts), key=counts.count)
+        good = sum(len(row) == columns and _data_fields(row) >= 2 for row in filled)
+        if columns < 2 or good < 0.6 * len(filled):
+            continue
+        before = [i for i in range(first) if len(rows[i]) >= 2]
+        names = rows[before[-1]] if before else []
+        header = tuple(name.strip() for name in names) if names and not any(is_number(n) for n in names) else ()
+        fields = [f.strip() for row in filled for f in row if is_number(f)]
+        commas = sum("," in f for f in fields)
+        shape = CsvShape(delimiter, delimiter != "," and commas > sum("." in f for f in fields), encoding, header,
+                         first, columns)
+        # Semicolon and tab are tried first: where they split the rows, a comma is a decimal one.
+        if best is None or (best[1].delimiter == "," and good > best[0]):
+            best = (good, shape, rows)
+        if delimiter != ",":
+            break
+    if best is None:
+        raise refused_import("The file has no rows of numbers in columns.")
+    return best[1], best[2]
+
+
+def _named(header: tuple[str, ...], kind: str) -> int:
+    """The first column whose name says the kind."""
+    for exact in (True, False):
+        for i, name in enumerate(header):
+            if _OTHER.search(name):
+                continue
+            words = [w for w in re.split(r"[^a-z\u00e4\u00f6\u00fc]+", name.lower()) if w]
+            if exact and words and words[0] in _WORDS[kind]:
+                return i
+            if not exact and any(w in _WORDS[kind] for w in words if len(w) > 1):
+                return i
+    return -1
+
+
+def _unit(name: str, kind: str) -> str:
+    """The unit in a column's name, or nothing."""
+    letter = {"volts": "v", "amps": "a", "watts": "w"}[kind]
+    words = re.split(r"[^A-Za-z]+", name)
+    if any(w.lower() == f"m{letter}" for w in words):
+        return f"m{letter.upper()}"
+    return letter.upper() if any(w.lower() == letter for w in words[1:] or words) else ""
+
+
+def _column(rows: list[list[str]], place: int, decimal_comma: bool) -> list[float]:
+    found = []
+    for row in rows:
+        if 0 <= place < len(row) and is_number(row[place]):
+            try:
+                found.append(parse_field(row[place], decimal_comma))
+            except ValueError:
+                continue
+    return found
+
+
+def _by_size(values: list[float], unit: str, kind: str) -> str:
+    """The unit by the size of the values, where the name doesn't say."""
+    if unit or not values:
+        return unit or {"volts": "V", "amps": "A", "watts": "W"}[kind]
+    top = max(abs(v) for v in values)
+    limit = {"volts": 100.0, "amps": 20.0, "watts": 250.0}[kind]
+    return ("m" if top > limit else "") + {"volts": "V", "amps": "A", "watts": "W"}[kind]
+
+
+def _time_kind(rows: list[list[str]], place: int, name: str, decimal_comma: bool) -> str:
+    texts = [row[place].strip() for row in rows if 0 <= place < len(row) and row[place].strip()]
+    if not texts:
+        return "s"
+    if not is_number(texts[-1]):
+        return "iso" if STARTS_WITH_DATE.match(texts[-1]) else "clock"
+    words = re.split(r"[^a-z]+", name.lower())
+    for kind, marks in (("ms", ("ms", "msec", "millis", "milliseconds")), ("min", ("min", "minutes", "minuten")),
+                        ("h", ("h", "hours", "hour"))):
+        if any(mark in words for mark in marks):
+            return kind
+    values = _column(rows, place, decimal_comma)
+    if values and abs(values[-1]) > 1e11:
+        return "ms"
+    steps = sorted(b - a for a, b in pairwise(values) if b > a)
+    return "ms" if steps and steps[len(steps) // 2] >= 20 and "s" not in words[1:] else "s"
+
+
+def guess_columns(shape: CsvShape, rows: list[list[str]]) -> ColumnMap:
+    """By the names in the header, and by the numbers where there are none."""
+    places = {kind: _named(shape.header, kind) for kind in _WORDS}
+    data = rows[-40:]
+    if places["volts"] < 0 or (places["amps"] < 0 and places["watts"] < 0):
+        places = _by_numbers(shape, data, places)
+    time = places["time"]
+    if time < 0:
+        time = next((i for i in range(shape.columns)
+                     if i not in places.values() and data and i < len(data[-1]) and is_time(data[-1][i])), -1)
+    name = {kind: shape.header[i] if 0 <= i < len(shape.header) else "" for kind, i in places.items()}
+    units = {kind: _by_size(_column(data, places[kind], shape.decimal_comma), _unit(name[kind], kind), kind)
+             for kind in ("volts", "amps", "watts")}
+    return ColumnMap(time, places["volts"], places["amps"], places["watts"],
+                     _time_kind(data, time, name["time"], shape.decimal_comma), units["volts"], units["amps"],
+                     units["watts"])
+
+
+def _by_numbers(shape: CsvShape, rows: list[list[str]], places: dict[str, int]) -> dict[str, int]:
+    taken = {i for i in places.values() if i >= 0}
+    columns = {i: _column(rows, i, shape.decimal_comma) for i in range(shape.columns) if i not in taken}
+    places = dict(places)
+    if places["time"] < 0:
+        for i, values in columns.items():
+            if len(values) > 2 and all(b > a for a, b in pairwise(values)):
+                places["time"] = i
+                columns = {k: v for k, v in columns.items() if k != i}
+                break
+    for kind, low, high in (("volts", 2.5, 60.0), ("amps", -20.0, 20.0)):
+        if places[kind] < 0:
+            for i, values in columns.items():
+                middle = sorted(values)[len(values) // 2] if values else float("nan")
+                if low <= middle <= high or (kind == "volts" and 2500 <= middle <= 60_000):
+                    places[kind] = i
+                    columns = {k: v for k, v in columns.items() if k != i}
+                    break
+    return places
+
+
+def look_at_csv(path: Path) -> CsvLook:
+    """A first look at a file. Raises ImportRefusedError when it is no table of numbers, or too large."""
+    try:
+        if path.stat().st_size > MOST_BYTES:
+            raise refused_import(f"{path.name} is larger than {MOST_BYTES // 1_000_000} MB.", "Cut it into pieces.")
+        with path.open("rb") as file:
+            raw = file.read(LOOKED_AT)
+    except OSError as problem:
+        raise refused_import(f"{path.name} can't be read ({problem.strerror}).") from problem
+    if not raw.strip():
+        raise refused_import(f"{path.name} is empty.")
+    if b"\0" in raw[:1000] and not raw.startswith((b"\xff\xfe", b"\xfe\xff")):
+        raise refused_import(f"{path.name} is not a text file.")
+    text, encoding = _decoded(raw)
+    lines = text.splitlines()
+    if len(raw) == LOOKED_AT and len(lines) > 1:
+        lines = lines[:-1]
+    shape, rows = _shape(lines[:400], encoding)
+    shown = tuple(tuple(row) for row in rows[shape.data_from:shape.data_from + 4])
+    return CsvLook(path, shape, guess_columns(shape, rows[shape.data_from:]), shown)
+
+
+def columns_to_text(columns: ColumnMap) -> str:
+    """For the settings."""
+    return ",".join(str(getattr(columns, name)) for name in ColumnMap.__dataclass_fields__)
+
+
+def columns_from_text(text: str, shape: CsvShape) -> ColumnMap | None:
+    """What was remembered, or None where it doesn't fit the file."""
+    try:
+        time, volts, amps, watts, kind, v, a, w, every = text.split(",")
+        found = ColumnMap(int(time), int(volts), int(amps), int(watts), kind, v, a, w, float(every))
+    except ValueError:
+        return None
+    places = (found.time, found.volts, found.amps, found.watts)
+    fits = all(-1 <= p < shape.columns for p in places) and kind in TIME_KINDS and {v, a, w} <= set(UNIT_SCALE)
+    return found if fits and not found.problem() else None
+
+
+def with_columns(look: CsvLook, remembered: ColumnMap | None) -> CsvLook:
+    return look if remembered is None else replace(look, columns=remembered)

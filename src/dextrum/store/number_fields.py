@@ -1,0 +1,54 @@
+"""Fields of a CSV as numbers, clock times and dates, however they are written."""
+
+from __future__ import annotations
+
+import re
+from datetime import datetime
+
+CLOCK = re.compile(r"^(?:\S+[ T])?(\d{1,2}):(\d{2})(?::(\d{2}(?:[.,]\d+)?))?$")
+DAY_FIRST = re.compile(r"^(\d{1,2})[./](\d{1,2})[./](\d{4})[ T,]+(.*)$")
+STARTS_WITH_DATE = re.compile(r"^(\d{4}-\d|\d{1,2}[./]\d{1,2}[./]\d{4})")
+NUMBER = re.compile(r"^[+-]?(\d+[.,]?\d*|[.,]\d+)([eE][+-]?\d+)?$")
+
+
+def parse_field(text: str, decimal_comma: bool) -> float:
+    """A finite number. Raises ValueError."""
+    text = text.strip()
+    value = float(text.replace(".", "").replace(",", ".") if decimal_comma and "," in text else text)
+    if value - value != 0.0:
+        raise ValueError("not a finite number")
+    return value
+
+
+def is_number(text: str) -> bool:
+    """Whether a field looks like a number, with a point or a comma."""
+    return bool(NUMBER.match(text.strip()))
+
+
+def is_time(text: str) -> bool:
+    """Whether a field looks like a clock time, or a date with one."""
+    text = text.strip()
+    return bool(CLOCK.match(text) or DAY_FIRST.match(text)) or ("-" in text[1:] and date_seconds(text) is not None)
+
+
+def date_seconds(text: str) -> float | None:
+    """Seconds of a date with time, whatever its zone; None when it is none."""
+    text = text.strip()
+    day_first = DAY_FIRST.match(text)
+    if day_first:
+        day, month, year, rest = day_first.groups()
+        text = f"{year}-{int(month):02d}-{int(day):02d}T{rest.strip()}"
+    try:
+        found = datetime.fromisoformat(text.replace(",", "."))
+    except ValueError:
+        return None
+    return (found.replace(tzinfo=None) - datetime(2000, 1, 1)).total_seconds()
+
+
+def clock_seconds(text: str) -> float:
+    """Seconds since midnight. Raises ValueError."""
+    match = CLOCK.match(text.strip())
+    if match is None:
+        raise ValueError(f"{text[:20]!r} is not a clock time")
+    hours, minutes, seconds = match.groups()
+    return int(hours) * 3600.0 + int(minutes) * 60.0 + float((seconds or "0").replace(",", "."))
