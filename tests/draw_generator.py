@@ -59,7 +59,7 @@ def rest_volts(cell: CellModel, share: float) -> float:
     """A smooth curve of its own, not the program's table."""
     s = min(max(share, 0.0), 1.0)
     height = 0.62 * s ** 0.16 + 0.05 * s + 0.33 * s ** 3
-    return cell.empty_volts + (cell.full_volts - cell.empty_volts) * height
+    return float(cell.empty_volts + (cell.full_volts - cell.empty_volts) * height)
 
 
 class Unit:

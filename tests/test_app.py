@@ -230,7 +230,7 @@ class DemoTest(unittest.TestCase):
         rows = made[0]
         self.assertGreaterEqual(len(rows), 8)
         self.assertGreaterEqual(len({r[1] for r in rows}), 5)
-        self.assertTrue(any("Cell coming back" in r[2] for r in rows))
+        self.assertTrue(any("Is the draw growing?" in r[2] for r in rows))
         self.assertEqual({r[3] for r in rows} & {"donor", "repaired"}, {"donor", "repaired"})
         self.assertGreaterEqual(len({s.fault for s in STORIES}), 8)
         closed = next(r for r in rows if r[3] == "repaired")

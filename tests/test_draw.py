@@ -7,6 +7,7 @@ import unittest
 import zlib
 from base64 import b64encode
 from dataclasses import replace
+from itertools import pairwise
 
 import numpy as np
 
@@ -60,7 +61,8 @@ class SamplesTest(unittest.TestCase):
         good = pack_samples(Samples(np.array([0.0, 0.1]), np.array([5.0, 5.0]), np.array([0.1, 0.1])))
         bomb = b64encode(zlib.compress(b"\0" * 50_000_000)).decode()
         backwards = pack_samples(Samples(np.array([0.2, 0.1]), np.array([5.0, 5.0]), np.array([0.1, 0.1])))
-        for text, count in ((good, 3), (good[:-4], 2), ("%%%", 2), (bomb, 2), (backwards, 2), ("\u00e4", 1), (good, -1)):
+        for text, count in ((good, 3), (good[:-4], 2), ("%%%", 2), (bomb, 2), (backwards, 2), ("\u00e4", 1),
+                            (good, -1)):
             with self.assertRaises(ValueError):
                 unpack_samples(text, count)
 
@@ -97,11 +99,13 @@ class PlateauTest(unittest.TestCase):
                      for seed in range(200))
         self.assertLessEqual(alarms, 1)
 
-    def test_the_partition_is_the_cheapest_of_all(self) -> None:
-        """Against every partition of a short trace, tried one by one."""
+    def test_the_partition_costs_hardly_more_than_the_cheapest_of_all(self) -> None:
+        """Against every partition of a short trace, tried one by one: at most a tenth of one change's price more, for
+        the places that the screen has ruled out."""
         generator = np.random.default_rng(4)
         for _ in range(10):
-            made = steps(generator, (int(generator.integers(4, 8)), 5.0, 0.1), (int(generator.integers(4, 8)), 5.0, 0.13))
+            first, second = generator.integers(4, 8, 2).tolist()
+            made = steps(generator, (first, 5.0, 0.1), (second, 5.0, 0.13))
             noise = estimate_noise(made)
             scaled = np.column_stack([made.volts / noise.volts, made.amps / noise.amps])
 
@@ -117,8 +121,8 @@ class PlateauTest(unittest.TestCase):
                 for low in range(high):
                     best[high] = min(best[high], best[low] + misfit(low, high) + price)
             edges = find_plateaus(made).edges
-            found = sum(misfit(int(a), int(b)) + price for a, b in zip(edges[:-1], edges[1:], strict=True))
-            self.assertLess(found, best[count] + 1e-3 + 0.02 * price)
+            found = sum(misfit(int(a), int(b)) + price for a, b in pairwise(edges))
+            self.assertLess(found, best[count] + 0.1 * price)
 
     def test_slow_drift_is_not_cut_to_pieces(self) -> None:
         at = np.arange(3000) / 10.0

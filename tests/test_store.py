@@ -189,7 +189,7 @@ class EntryFormatTest(unittest.TestCase):
 
     def test_nonsense_and_newer_versions_are_refused(self) -> None:
         good = payload_to_json(Look(("clean",)))
-        for data, version in (({"kind": "spell"}, 1), ({**good, "extra": 1}, 1), (good, 2), ({}, 1),
+        for data, version in (({"kind": "spell"}, 1), ({**good, "extra": 1}, 1), (good, 3), ({}, 1),
                               ({**good, "findings": "clean"}, 1)):
             with self.assertRaises(ValueError):
                 payload_from_json(data, version)

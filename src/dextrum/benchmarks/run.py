@@ -14,9 +14,12 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+
+from dextrum.benchmarks.draw import draw_by_simulation, draw_speed, plot_speed
+from dextrum.benchmarks.measure import Measure, p95, within
 
 FLOOR_START = """
 import sys, time
@@ -49,22 +52,6 @@ print("kilobytes", next(line.split()[1] for line in status.splitlines() if line.
 import os
 os._exit(0)
 """
-
-
-@dataclass(frozen=True)
-class Measure:
-    """value in `unit`; floor: what it is compared with; ratio: value over floor; budget and ok: the verdict."""
-
-    value: float
-    unit: str
-    floor: float | None
-    ratio: float | None
-    budget: float
-    ok: bool
-
-
-def _within(value: float, unit: str, budget: float) -> Measure:
-    return Measure(round(value, 3), unit, None, None, budget, value <= budget)
 
 
 def _run(code: str, *arguments: str) -> tuple[float, str]:
@@ -103,7 +90,7 @@ def start_and_memory() -> dict[str, Measure]:
     ratio = statistics.median(own / floor for own, floor in zip(owns, floors, strict=True))
     return {"start_to_usable_window": Measure(round(statistics.median(owns), 3), "s",
                                               round(statistics.median(floors), 3), round(ratio, 3), 1.5, ratio <= 1.5),
-            "memory_of_demo": _within(memory, "MB", 300.0)}
+            "memory_of_demo": within(memory, "MB", 300.0)}
 
 
 def reading_to_verdict() -> dict[str, Measure]:
@@ -155,11 +142,7 @@ def reading_to_verdict() -> dict[str, Measure]:
                 view.ladder.go_to("J1.A1")
         window.close()
         store.close()
-    return {"reading_to_verdict_painted_p95": _within(_p95(taken) * 1000, "ms", 16.0)}
-
-
-def _p95(values: list[float]) -> float:
-    return sorted(values)[max(0, int(len(values) * 0.95) - 1)]
+    return {"reading_to_verdict_painted_p95": within(p95(taken) * 1000, "ms", 16.0)}
 
 
 def weighing() -> dict[str, Measure]:
@@ -185,7 +168,7 @@ def weighing() -> dict[str, Measure]:
             begun = time.perf_counter()
             assess(advice, trail)
             taken.append(time.perf_counter() - begun)
-    return {"posterior_and_advice_p95": _within(_p95(taken) * 1000, "ms", 50.0)}
+    return {"posterior_and_advice_p95": within(p95(taken) * 1000, "ms", 50.0)}
 
 
 def many_jobs() -> dict[str, Measure]:
@@ -220,12 +203,13 @@ def many_jobs() -> dict[str, Measure]:
                 action()
                 taken[name].append(time.perf_counter() - begun)
         store.close()
-    return {f"{name}_of_10000_jobs_p95": _within(_p95(values) * 1000, "ms", 100.0)
+    return {f"{name}_of_10000_jobs_p95": within(p95(values) * 1000, "ms", 100.0)
             for name, values in taken.items()}
 
 
 BENCHMARKS: dict[str, Callable[[], dict[str, Measure]]] = {
     "start": start_and_memory, "reading": reading_to_verdict, "weighing": weighing, "jobs": many_jobs,
+    "draw": draw_speed, "plot": plot_speed, "simulation": draw_by_simulation,
 }
 
 
@@ -239,7 +223,8 @@ def main(as_json: bool, only: str = "") -> int:
         print(json.dumps({name: asdict(m) for name, m in found.items()}, indent=1))
     else:
         for name, m in found.items():
+            side = "at least" if name.startswith("share_") else "at most"
             against = f", {m.ratio:.2f} times {m.floor} {m.unit} (at most {m.budget})" if m.ratio is not None \
-                else f" (at most {m.budget} {m.unit})"
+                else f" ({side} {m.budget} {m.unit})"
             print(f"{'ok  ' if m.ok else 'MISS'} {name}: {m.value} {m.unit}{against}")
     return 0 if found and all(m.ok for m in found.values()) else 1

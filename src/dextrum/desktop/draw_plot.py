@@ -13,9 +13,10 @@ import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QFont, QKeyEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QLabel, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGraphicsItem, QGraphicsView, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from dextrum.desktop.theme import look
+from dextrum.desktop.trace_curve import TraceCurve
 
 AXIS_WIDTH = 46
 STEP, LEAP = 0.01, 0.1
@@ -24,8 +25,6 @@ RIBBON_ROW = 22
 RIGHT_MARGIN = 8
 LEAST_AMPS, LEAST_VOLTS = 0.2, 6.0
 LEAST_SPAN = 1.0
-DENSE = 1200
-"""Samples above which a line is drawn plain: smoothing many thousands of strokes costs frames."""
 
 
 @dataclass(frozen=True)
@@ -87,6 +86,11 @@ class TimeAxis(pg.AxisItem):  # type: ignore[misc]
 
 class ValueAxis(pg.AxisItem):  # type: ignore[misc]
     """Plain volts or amps, never in thousandths."""
+
+    def tickSpacing(self, least: float, most: float, size: float) -> list[tuple[float, float]]:
+        span = max(most - least, 1e-9)
+        steps = [m * 10.0 ** e for e in range(-3, 3) for m in (1, 2, 5)]
+        return [(next((s for s in steps if size / (span / s) >= look.px(24)), steps[-1]), 0)]
 
     def tickStrings(self, values: Sequence[float], _scale: float, spacing: float) -> list[str]:
         digits = max(0, math.ceil(-math.log10(spacing) - 1e-9)) if spacing > 0 else 0
@@ -166,6 +170,8 @@ class DrawPlot(QWidget):
         column.setSpacing(0)
         self.graphics = pg.GraphicsLayoutWidget()
         self.graphics.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        # Panning changes all of it, so nothing is gained by finding out what has changed.
+        self.graphics.setViewportUpdateMode(QGraphicsView.ViewportUpdateMode.FullViewportUpdate)
         self.graphics.setMinimumHeight(look.px(170))
         self.graphics.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Ignored)
         self.graphics.ci.layout.setSpacing(2)
@@ -188,7 +194,7 @@ class DrawPlot(QWidget):
                 line.setZValue(20)
                 plot.addItem(line, ignoreBounds=True)
                 lines.append(line)
-        self.volts_plot.getAxis("bottom").setStyle(showValues=False)
+        self.volts_plot.hideAxis("bottom")
         self.amps_plot.sigXRangeChanged.connect(self._range_moved)
         self.graphics.scene().sigMouseClicked.connect(self._clicked)
         column.addWidget(self.graphics, 1)
@@ -199,7 +205,7 @@ class DrawPlot(QWidget):
         self.readout.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         column.addWidget(self.readout)
         self._items: list[tuple[pg.PlotItem, pg.GraphicsObject]] = []
-        self._live: tuple[pg.PlotDataItem, pg.PlotDataItem] | None = None
+        self._live: tuple[TraceCurve, TraceCurve] | None = None
 
     def restyle(self) -> None:
         """Colours, pens and fonts of the theme and text size in use."""
@@ -213,10 +219,11 @@ class DrawPlot(QWidget):
                 axis.setStyle(tickFont=font, tickTextOffset=4, tickLength=0, autoExpandTextSpace=False)
             plot.getAxis("left").setWidth(look.px(AXIS_WIDTH))
             plot.getAxis("left").enableAutoSIPrefix(False)
+            # Panning leaves it as it is, so it is painted from a picture.
+            plot.getAxis("left").setCacheMode(QGraphicsItem.CacheMode.DeviceCoordinateCache)
             plot.setLabel("left", name, **{"color": look.theme.ink, "font-size": f"{look.px(13)}px"})
             plot.showGrid(x=False, y=True, alpha=0.18)
         self.amps_plot.getAxis("bottom").setHeight(look.px(20))
-        self.volts_plot.getAxis("bottom").setHeight(3)
         for line in self.cursor_lines:
             line.setPen(QPen(look.colour("ink"), 1))
         for line in self.mark_lines:
@@ -260,23 +267,15 @@ class DrawPlot(QWidget):
         self._items.append((plot, item))
 
     def _draw(self, trace: PlotTrace) -> None:
-        pen = self._pen(trace)
         for plot, values in ((self.volts_plot, trace.volts), (self.amps_plot, trace.amps)):
-            extra = {}
-            if trace.typed:
-                extra = {"symbol": "o" if trace.orientation == "a" else "s", "symbolSize": look.px(8),
-                         "symbolPen": pen, "symbolBrush": look.colour("panel") if trace.before else pen.color()}
-            item = pg.PlotDataItem(trace.seconds, values, pen=pen, antialias=True, skipFiniteCheck=True,
-                                   **extra)
-            self._add(plot, item)
-            if len(values) > DENSE:
-                self._lighten(item)
-
-    @staticmethod
-    def _lighten(item: pg.PlotDataItem) -> None:
-        """Draw no more of many samples than can be seen. Once it is in its plot: it asks that for its range."""
-        item.setClipToView(True)
-        item.setDownsampling(auto=True, method="peak")
+            if not trace.typed:
+                self._add(plot, TraceCurve(trace.seconds, values, self.colour_of(trace), trace.before))
+                continue
+            pen = self._pen(trace)
+            self._add(plot, pg.PlotDataItem(
+                trace.seconds, values, pen=pen, antialias=True, skipFiniteCheck=True,
+                symbol="o" if trace.orientation == "a" else "s", symbolSize=look.px(8), symbolPen=pen,
+                symbolBrush=look.colour("panel") if trace.before else pen.color()))
 
     def _draw_band(self, band: Band) -> None:
         region = pg.LinearRegionItem((max(band.low, 0.0), band.high), orientation="horizontal", movable=False,
@@ -399,16 +398,13 @@ class DrawPlot(QWidget):
         """The trace that still grows, drawn on top; the range in time follows its end."""
         if self._live is None:
             self.restyle()
-            pen = pg.mkPen(look.colour("below" if orientation == "a" else "above"), width=1.8)
-            items = []
-            for plot in (self.volts_plot, self.amps_plot):
-                item = pg.PlotDataItem(pen=pen, skipFiniteCheck=True)
+            colour = look.colour("below" if orientation == "a" else "above")
+            items = [TraceCurve(seconds, values, colour) for values in (volts, amps)]
+            for plot, item in zip((self.volts_plot, self.amps_plot), items, strict=True):
                 self._add(plot, item)
-                self._lighten(item)
-                items.append(item)
             self._live = (items[0], items[1])
-        self._live[0].setData(seconds, volts)
-        self._live[1].setData(seconds, amps)
+        self._live[0].set_data(seconds, volts)
+        self._live[1].set_data(seconds, amps)
         if len(seconds):
             end = float(seconds[-1])
             for plot, values, least in ((self.amps_plot, amps, LEAST_AMPS), (self.volts_plot, volts, LEAST_VOLTS)):

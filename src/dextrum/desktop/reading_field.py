@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QLineEdit, QWidget
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QWidget
+
+from dextrum.desktop.value_field import ValueField
 
 _MOVES = {Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 
 
-class ReadingField(QLineEdit):
+class ReadingField(ValueField):
     """Signals: entered (text), moved (columns, rows), cleared."""
 
     entered = Signal(str)
@@ -20,14 +22,6 @@ class ReadingField(QLineEdit):
         self.setObjectName("reading")
         self.setAccessibleName("Reading")
         self.setMaxLength(24)
-
-    def event(self, event: QEvent) -> bool:
-        """With nothing typed, undo and redo are the window's: they strike out entries, not letters."""
-        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and not self.text() and (
-                event.matches(QKeySequence.StandardKey.Undo) or event.matches(QKeySequence.StandardKey.Redo)):
-            event.ignore()
-            return False
-        return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = event.key()

@@ -14,7 +14,7 @@ from itertools import pairwise
 from pathlib import Path
 
 from dextrum.errors import ImportRefusedError
-from dextrum.store.number_fields import STARTS_WITH_DATE, is_number, is_time, parse_field
+from dextrum.store.number_fields import CLOCK, STARTS_WITH_DATE, is_number, is_time, parse_field
 
 MOST_BYTES = 200_000_000
 LOOKED_AT = 200_000
@@ -182,7 +182,8 @@ def _by_size(values: list[float], unit: str, kind: str) -> str:
     """The unit by the size of the values, where the name doesn't say."""
     if unit or not values:
         return unit or {"volts": "V", "amps": "A", "watts": "W"}[kind]
-    top = max(abs(v) for v in values)
+    # Not the largest: one row of nonsense would decide.
+    top = sorted(abs(v) for v in values)[4 * (len(values) - 1) // 5]
     limit = {"volts": 100.0, "amps": 20.0, "watts": 250.0}[kind]
     return ("m" if top > limit else "") + {"volts": "V", "amps": "A", "watts": "W"}[kind]
 
@@ -191,8 +192,9 @@ def _time_kind(rows: list[list[str]], place: int, name: str, decimal_comma: bool
     texts = [row[place].strip() for row in rows if 0 <= place < len(row) and row[place].strip()]
     if not texts:
         return "s"
-    if not is_number(texts[-1]):
-        return "iso" if STARTS_WITH_DATE.match(texts[-1]) else "clock"
+    for kind, looks_so in (("iso", STARTS_WITH_DATE.match), ("clock", CLOCK.match)):
+        if 2 * sum(bool(looks_so(text)) for text in texts) > len(texts):
+            return kind
     words = re.split(r"[^a-z]+", name.lower())
     for kind, marks in (("ms", ("ms", "msec", "millis", "milliseconds")), ("min", ("min", "minutes", "minuten")),
                         ("h", ("h", "hours", "hour"))):

@@ -37,7 +37,8 @@ def date_seconds(text: str) -> float | None:
     day_first = DAY_FIRST.match(text)
     if day_first:
         day, month, year, rest = day_first.groups()
-        text = f"{year}-{int(month):02d}-{int(day):02d}T{rest.strip()}"
+        clock = rest.strip()
+        text = f"{year}-{int(month):02d}-{int(day):02d}T{'0' if clock[1:2] == ':' else ''}{clock}"
     try:
         found = datetime.fromisoformat(text.replace(",", "."))
     except ValueError:

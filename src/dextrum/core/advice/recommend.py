@@ -33,6 +33,7 @@ SAME_READING = 1e-3
 BEYOND_REPAIR = 0.8
 """Chance that nothing on the board can be mended, above which giving up competes with going on."""
 MOST_RANKED = 8
+NEEDS_A_CELL = ("try", "repair", "give_up")
 
 
 @dataclass(frozen=True)
@@ -330,7 +331,11 @@ def recommend(advice: AdviceModel, posterior: Posterior, facts: JobFacts, doubt:
     candidates.extend(_repair_actions(weighing))
     candidates.append(_give_up(weighing))
     candidates.sort(key=lambda action: action.expected)
-    ranked = ([first] if first is not None else []) + candidates
+    if first is None and starts is not None and starts.middle >= 1.0 and candidates[0].kind in NEEDS_A_CELL:
+        # A unit with a flat cell can't be tried, and no chip is changed for what charging may mend.
+        first = charging_action(weighing, starts)
+    ranked = (([first] if first is not None else []) + candidates)[:MOST_RANKED + 1]
+    ranked += [action for action in settling if action not in ranked]
     if facts.outcome is not None:
         ranked = ranked[:1]
-    return Advice(ranked[0], tuple(ranked[:MOST_RANKED + 1]), gates, weighing.nothing)
+    return Advice(ranked[0], tuple(ranked), gates, weighing.nothing)

@@ -57,24 +57,27 @@ class Plateaus:
 def _channel_noise(values: np.ndarray, least: float) -> tuple[float, float]:
     if len(values) < 4:
         return max(least, 0.01 * float(np.abs(values).max(initial=0.0))), 0.0
-    differences = np.abs(np.diff(values))
-    spread = float(np.quantile(differences, 0.1)) / LOWEST_TENTH
+    # A meter shows noise below nothing as nothing: what lies at zero says little about the noise.
+    at_zero = values <= 0.0
+    apart = np.abs(np.diff(values))
+    clear = ~(at_zero[1:] | at_zero[:-1])
+    rising = np.sort(apart[clear] if 4 * clear.sum() > len(clear) else apart)
+    step = _step(rising)
+    spread = float(rising[len(rising) // 10]) / LOWEST_TENTH
     if spread < 1e-9:
-        # A meter that shows noise round zero as zero: every other difference is none.
-        spread = min(float(np.median(differences)) / HALF, 3.0 * _step(differences))
-    step = _step(differences)
+        # Rounded, or at zero most of the time: the lowest tenth is none, the middle may tell.
+        spread = min(float(rising[len(rising) // 2]) / HALF, 3.0 * step)
     return max(spread, step * 0.42, least), step
 
 
-def _step(differences: np.ndarray) -> float:
+def _step(rising: np.ndarray) -> float:
     """The last digit of a meter that rounds: most differences are multiples of it. 0 where there is none."""
-    moved = differences[differences > 1e-9]
-    if len(moved):
-        smallest = float(np.quantile(moved, 0.01))
-        multiples = moved / smallest
-        if float(np.mean(np.abs(multiples - np.round(multiples)) < 0.05)) > 0.95:
-            return smallest
-    return 0.0
+    moved = rising[np.searchsorted(rising, 1e-9):]
+    if not len(moved):
+        return 0.0
+    smallest = float(moved[len(moved) // 100])
+    multiples = moved / smallest
+    return smallest if float(np.mean(np.abs(multiples - np.round(multiples)) < 0.05)) > 0.95 else 0.0
 
 
 def estimate_noise(samples: Samples) -> Noise:

@@ -18,7 +18,7 @@ from dextrum.core.draw.spells import Spell, spells_of
 
 WINDOWS = (1, 2, 4, 8, 16, 32, 64)
 FIRST_SAMPLES = 4096
-NOISE_EVERY, NOISE_FROM = 256, 1024
+NOISE_EVERY, NOISE_FROM = 512, 512
 
 
 @dataclass(frozen=True)

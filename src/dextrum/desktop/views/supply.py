@@ -8,13 +8,14 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from dextrum.app.draw_import import DrawCircumstances, look_at_draw, trace_csv, trace_entry
 from dextrum.app.sentences import supply_sentence
 from dextrum.core.draw.states import states_of
 from dextrum.core.trail import DrawTrace, Supply, Wait, standing
 from dextrum.desktop.job_model import JobModel
+from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.desktop.views.supply_entry import EntryRow, typed_supply
 from dextrum.desktop.views.supply_gear import GearRow
 from dextrum.desktop.views.supply_import import ImportStrip
@@ -29,6 +30,7 @@ if TYPE_CHECKING:
     from dextrum.desktop.views.supply_live import LivePanel
 
 MOST_TOGGLES = 5
+TOGGLES_IN_A_ROW = 3
 LONGEST_PAUSE = timedelta(hours=12)
 SUFFIXES = (".csv", ".tsv", ".txt", ".log")
 
@@ -39,6 +41,9 @@ class SupplyView(JobView):
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
+        self._strip_job: str = ""
+        self._live_job: str = ""
+        self._live_how = DrawCircumstances()
         self.doubt = QLabel()
         self.doubt.setObjectName("hold")
         self.doubt.setWordWrap(True)
@@ -74,23 +79,28 @@ class SupplyView(JobView):
         self.strip = ImportStrip(model.session)
         self.strip.circumstances = self._circumstances
         self.strip.trouble.connect(self.say_trouble)
-        self.strip.taken.connect(self._take_trace)
+        self.strip.taken.connect(lambda trace, words: self._take_trace(trace, words, self._strip_job))
         self.strip.left.connect(self.volts.setFocus)
         self.body.addWidget(self.strip)
         self.live: LivePanel | None = None
         self.plot: DrawPlot | None = None
-        self.toggles = QHBoxLayout()
+        self.toggles = QGridLayout()
         self.toggle_row = QWidget()
         self.toggle_row.setLayout(self.toggles)
         self.toggles.setContentsMargins(0, 0, 0, 0)
         self.body.addWidget(self.toggle_row)
         self.place = QVBoxLayout()
+        # Takes up the room while nothing is plotted, so that the lines above stay together.
+        self.filler = QWidget()
+        self.filler.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Expanding)
+        self.place.addWidget(self.filler)
         self.body.addLayout(self.place, 1)
         self.profile = quiet_label()
         self.body.addWidget(self.profile)
         self._shown_for = ""
         self._hidden: set[str] = set()
         self._profile_for: object = None
+        self._gear_for: object = None
 
     @property
     def draws(self) -> DrawAssessment | None:
@@ -110,17 +120,21 @@ class SupplyView(JobView):
             self._shown_for = self.model.job_id
             self._hidden.clear()
             self.entry.clear()
-            self.gear.refresh()
             if self.live is not None and self.live.running:
                 self.live.end()
+        if fresh_job or self._gear_for != (look.scale, self.model.session.clock().date()):
+            self._gear_for = (look.scale, self.model.session.clock().date())
+            self.gear.refresh()
         self.look.refresh(board, facts, fresh_job)
         held = self.held()
         self.gate.setText(held)
         self.gate.setVisible(bool(held))
+        self.gear_head.setVisible(look.scale <= LARGE_TEXT)
         self._weak_gear()
-        if self._profile_for is not board:
-            self._profile_for = board
-            self.entry.offer_states(states_of(board) if board else ())
+        shown_for = (board, self.gear.supply_class, look.scale)
+        if self._profile_for != shown_for:
+            self._profile_for = shown_for
+            self.entry.offer_states(states_of(board, self.gear.supply_class) if board else ())
         self._say()
         self._show_profile()
         self.show_cautions()
@@ -189,6 +203,7 @@ class SupplyView(JobView):
         if draws is None or not draws.seen:
             if self.plot is not None:
                 self.plot.setVisible(False)
+            self.filler.setVisible(True)
             self.toggle_row.setVisible(False)
             return
         from dextrum.desktop.plot_traces import bands_of, plot_trace
@@ -197,15 +212,17 @@ class SupplyView(JobView):
         traces = [t for t in (plot_trace(one, epoch) for one in draws.seen[-MOST_TOGGLES:]) if t is not None]
         plot = self._plot_widget()
         plot.setVisible(bool(traces))
+        self.filler.setVisible(not traces)
         shown = {t.key for t in traces} - self._hidden
         plot.show_traces(traces, shown, bands_of(draws))
         clear_layout(self.toggles)
-        for trace in traces:
+        across = TOGGLES_IN_A_ROW if look.scale <= LARGE_TEXT else TOGGLES_IN_A_ROW - 1
+        for i, trace in enumerate(traces):
             box = QCheckBox(trace.label)
             box.setChecked(trace.key in shown)
             box.clicked.connect(lambda on, key=trace.key: self._toggle(key, on))
-            self.toggles.addWidget(box)
-        self.toggles.addStretch(1)
+            self.toggles.addWidget(box, i // across, i % across)
+        self.toggles.setColumnStretch(across, 1)
         self.toggle_row.setVisible(len(traces) > 1)
 
     def _toggle(self, key: str, on: bool) -> None:
@@ -261,11 +278,22 @@ class SupplyView(JobView):
             self.say_trouble(held)
             return False
         self.say_trouble("")
+        self._strip_job = self.model.job_id
         return self.strip.offer(path)
 
-    def _take_trace(self, trace: object, words: str) -> None:
-        if self.model.record(trace):  # type: ignore[arg-type]
-            self.model.recorded.emit(words)
+    def _take_trace(self, trace: object, words: str, job_id: str) -> None:
+        """Record into the job that the trace was begun in, whatever is in view by now."""
+        assert isinstance(trace, DrawTrace)
+        if job_id == self.model.job_id:
+            if self.model.record(trace):
+                self.model.recorded.emit(words)
+            return
+        try:
+            self.model.session.record(job_id, trace)
+        except DextrumError as problem:
+            self.model.problem.emit(str(problem))
+        else:
+            self.model.recorded.emit(f"{words} Recorded in the job it was begun in.")
 
     def follow(self, path: Path) -> str:
         """Follow a CSV that still grows; returns what is wrong, or nothing."""
@@ -299,9 +327,10 @@ class SupplyView(JobView):
         plot = self._plot_widget()
         plot.show_traces((), set())
         plot.setVisible(True)
+        self.filler.setVisible(False)
         self.profile.setVisible(False)
         self.toggle_row.setVisible(False)
-        self._live_how = self._circumstances()
+        self._live_how, self._live_job = self._circumstances(), self.model.job_id
         on = self.entry.circumstances()["switched"] == "on"
         self.live.begin(profile, on, followed)  # type: ignore[arg-type]
         return self.live
@@ -309,6 +338,8 @@ class SupplyView(JobView):
     def _grow_live(self) -> None:
         if self.live is not None and self.live.trace is not None and self.plot is not None:
             samples = self.live.trace.samples()
+            side = self._live_how.orientation.upper()
+            self.sentence.setText(f"Live, {side} side up: {self.live.words.text()}.")
             self.plot.show_live(samples.seconds, samples.volts, samples.amps, self._live_how.orientation)
 
     def _end_live(self, trace: LiveTrace | None) -> None:
@@ -319,7 +350,8 @@ class SupplyView(JobView):
             samples = trace.samples()
             done = DrawFile(tidy(samples.seconds, samples.volts, samples.amps), (), 0, False)
             try:
-                self._take_trace(trace_entry(done, "live", self._live_how), f"{len(samples)} samples recorded")
+                self._take_trace(trace_entry(done, "live", self._live_how), f"{len(samples)} samples recorded.",
+                                 self._live_job)
             except DextrumError as problem:
                 self.say_trouble(str(problem))
         self.refresh()

@@ -6,19 +6,20 @@ from collections.abc import Sequence
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from dextrum.app.typed import parse_number
 from dextrum.core.board import DrawState
 from dextrum.core.trail import Supply
-from dextrum.desktop.theme import look
+from dextrum.desktop.theme import LARGE_TEXT, look
+from dextrum.desktop.value_field import ValueField
 from dextrum.errors import EntryRefusedError
 
 POSITIONS = (("resting", "plug at rest"), ("pushed", "plug pushed"), ("hanging", "plug hanging"))
 SWITCHED = (("", "on or off?"), ("off", "switched off"), ("on", "switched on"))
 
 
-class VoltsField(QLineEdit):
+class VoltsField(ValueField):
     """Letters typed before any figure change the circumstances instead. Signal: letter."""
 
     letter = Signal(str)
@@ -48,27 +49,29 @@ class EntryRow(QWidget):
         self.orientation.setObjectName("choice")
         self.orientation.setAccessibleName("Orientation: A side up, pressed B side up")
         self.orientation.toggled.connect(lambda on: self.orientation.setText("B side up" if on else "A side up"))
-        self.volts, self.amps, self.minute = VoltsField(), QLineEdit(), QLineEdit()
-        for field, words, width in ((self.volts, "volts", 84), (self.amps, "amps", 84), (self.minute, "minute", 84)):
+        self.volts, self.amps, self.minute = VoltsField(), ValueField(), ValueField()
+        for field, words, width in ((self.volts, "volts", 84), (self.amps, "amps", 84), (self.minute, "after", 84)):
             field.setPlaceholderText(words)
-            field.setAccessibleName("Minutes after plugging in" if words == "minute" else words.capitalize())
+            field.setAccessibleName("Minutes after plugging in" if words == "after" else words.capitalize())
             field.setMaximumWidth(look.px(width))
         self.volts.letter.connect(self._letter)
         self.volts.returnPressed.connect(self.amps.setFocus)
         self.amps.returnPressed.connect(self.record)
         self.minute.returnPressed.connect(self.record)
-        self.blinking = QCheckBox("blinks on and off")
+        self.blinking = QPushButton("blinks")
+        self.blinking.setCheckable(True)
+        self.blinking.setObjectName("choice")
+        self.blinking.setAccessibleName("blinks on and off")
         self.button = QPushButton("Record")
         self.button.clicked.connect(self.record)
         self.named = QComboBox()
         self.named.setAccessibleName("Or call it by its name")
         self.named.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.named.setMinimumContentsLength(9)
+        self.named.setMinimumContentsLength(7)
         self.named.activated.connect(self._called)
         for widget in (self.orientation, self.volts, QLabel("V"), self.amps, QLabel("A"), self.minute, QLabel("min"),
-                       self.button):
+                       self.blinking, self.button):
             row.addWidget(widget)
-        row.addWidget(self.blinking)
         row.addStretch(1)
         column.addLayout(row)
         row = QHBoxLayout()
@@ -77,7 +80,7 @@ class EntryRow(QWidget):
         self.switched.setAccessibleName("Unit switched on or off")
         for box, choices in ((self.position, POSITIONS), (self.switched, SWITCHED)):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            box.setMinimumContentsLength(9)
+            box.setMinimumContentsLength(7)
             for value, words in choices:
                 box.addItem(words, value)
         self.hint = QLabel("keys: a b \u00b7 r p h \u00b7 s \u00b7 x")
@@ -97,6 +100,7 @@ class EntryRow(QWidget):
         for state in states:
             self.named.addItem(state.words, state.id)
         self.named.setVisible(bool(states))
+        self.hint.setVisible(look.scale <= LARGE_TEXT)
 
     def clear(self) -> None:
         for field in (self.volts, self.amps, self.minute):

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSize
 
 from dextrum.app.session import BenchSession
 from dextrum.core.trail import Gear
-from dextrum.desktop.theme import look
+from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.errors import DextrumError
 from dextrum.store.gear import KINDS, GearRecord
 
@@ -44,7 +44,7 @@ class GearRow(QWidget):
             box = QComboBox()
             box.setAccessibleName(kind.capitalize())
             box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
-            box.setMinimumContentsLength(6)
+            box.setMinimumContentsLength(4)
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.activated.connect(lambda _index, k=kind: self._chosen(k))
             self.boxes[kind] = box
@@ -71,11 +71,15 @@ class GearRow(QWidget):
             box.addItem(NOT_SAID[kind], "")
             for record in self.records:
                 if record.kind == kind:
-                    box.addItem(f"{record.name} \u00b7 {proved_words(record, today)}", record.id)
+                    words = proved_words(record, today)
+                    if look.scale > LARGE_TEXT:
+                        words = words.removeprefix("proved ")
+                    box.addItem(f"{record.name} \u00b7 {words}", record.id)
             box.setCurrentIndex(max(box.findData(chosen[kind]), 0))
             box.setMaximumHeight(look.px(34))
             box.blockSignals(False)
         self.prove.setEnabled(bool(self.chosen()))
+        self.prove.setText("Proved good" if look.scale <= LARGE_TEXT else "Proved")
 
     def chosen(self) -> tuple[GearRecord, ...]:
         ids = {box.currentData() for box in self.boxes.values()}
