@@ -206,6 +206,7 @@ class FileTest(SupplyCase):
         self.assertEqual((taken.count, taken.refused, taken.source), (200, 1, "meter.csv"))
         self.assertFalse(self.view.strip.isVisible())
         self.assertIn("1 row not read (line 202", self.window.trail.said.text())
+        self.assertIn("line 202: not a number: 'oops'", self.view.trouble.text())
         self.settled()
         self.assertIn("small steady draw", self.view.sentence.text().lower())
         assert self.view.plot is not None

@@ -83,6 +83,19 @@ def import_words(file: DrawFile, name: str) -> str:
     return "; ".join(parts) + "."
 
 
+MOST_LINES_SAID = 6
+
+
+def refused_words(file: DrawFile) -> str:
+    """The rows that were not read, line by line, the first few of them; empty where all were."""
+    if not file.refused_count:
+        return ""
+    said = "; ".join(f"line {row.line}: {row.why}" for row in file.refused[:MOST_LINES_SAID])
+    more = file.refused_count - min(file.refused_count, MOST_LINES_SAID)
+    rows = "row" if file.refused_count == 1 else "rows"
+    return f"{file.refused_count} {rows} not read, the rest recorded. {said}" + (f"; and {more} more." if more else ".")
+
+
 def trace_csv(trace: DrawTrace) -> str:
     """The samples as CSV with a header, as they were taken. Raises ValueError when they can't be unpacked."""
     from dextrum.core.draw.samples import unpack_samples

@@ -7,6 +7,7 @@ what is broken, both ways up, weighs the likelihood of the traces under it.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from functools import lru_cache
 
 import numpy as np
 from scipy.special import logsumexp
@@ -16,7 +17,8 @@ from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.draw.profile import DrawProfile, Regime, profile_of
 from dextrum.core.draw.records import DrawRecord
-from dextrum.core.draw.regimes import regime_log_likelihood
+from dextrum.core.draw.regimes import regime_log_likelihood, remembered_log_likelihood
+from dextrum.core.draw.spells import Spell
 from dextrum.core.draw.states import UNKNOWN
 
 SAME_CELL = 0.7
@@ -82,12 +84,18 @@ def bad_supply_regime(profile: DrawProfile) -> Regime:
     return Regime(-1, -1, initial / initial.sum(), moves, np.full(count, np.inf), np.ones(count), 1.0)
 
 
+@lru_cache(maxsize=256)
+def _bad_supply_log_likelihood(profile: DrawProfile, spells: tuple[Spell, ...], switched_on: bool) -> float:
+    found, _ = regime_log_likelihood(profile, spells, switched_on, (bad_supply_regime(profile),))
+    return float(found[0])
+
+
 def record_log_likelihood(profile: DrawProfile, record: DrawRecord) -> tuple[np.ndarray, float]:
     """ln likelihood of one record under each regime (G,), and with a supply at fault."""
-    bad = bad_supply_regime(profile)
     if record.spells:
-        found, _ = regime_log_likelihood(profile, record.spells, record.switched_on, (*profile.regimes, bad))
-        return found[:-1], float(found[-1])
+        found, _ = remembered_log_likelihood(profile, record.spells, record.switched_on)
+        return found, _bad_supply_log_likelihood(profile, record.spells, record.switched_on)
+    bad = bad_supply_regime(profile)
     named = np.full(len(profile.states) + 1, MISNAMED / (len(profile.states) + 1))
     named[profile.index_of(record.named)] += 1.0 - MISNAMED
     return np.array([np.log(r.initial @ named) for r in profile.regimes]), float(np.log(bad.initial @ named))

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from scipy.special import ndtri
@@ -258,6 +259,13 @@ class _Forecast:
                 flow = _cell_milliamps(self.model, self.cells, spell.volts * spell.mean_amps, typical[phase])
                 total += flow * hours / 3600.0
         return total
+
+
+@lru_cache(maxsize=128)
+def remembered_forecast(model: CellModel, profile: DrawProfile, spells: tuple[Spell, ...], states: tuple[int, ...],
+                        floor_share: float) -> ChargeForecast | None:
+    """`forecast_charge` of a trace that stays as it is while the trail grows."""
+    return forecast_charge(model, profile, spells, states, floor_share)
 
 
 def forecast_charge(model: CellModel, profile: DrawProfile, spells: Sequence[Spell], states: Sequence[int],

@@ -27,7 +27,7 @@ KNOWN_CELL = 0.97
 NO_CONDITION = -1
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Regime:
     """function: index into `DrawProfile.functions`; condition: index of the state in which a healthy unit with this
     cell begins, or NO_CONDITION. initial (S + 1,), moves (S + 1, S + 1) given that the state is left, dwell_seconds and
@@ -44,9 +44,10 @@ class Regime:
     midway: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class DrawProfile:
-    """states: S of them, 'unknown' is S. functions: what is broken, the first one wins; the last is HEALTHY."""
+    """Made once per board, supply class and cell, and told apart by identity. states: S of them, 'unknown' is S.
+    functions: what is broken, the first one wins; the last is HEALTHY."""
 
     supply_class: str
     states: tuple[DrawState, ...]

@@ -8,10 +8,10 @@ import numpy as np
 from scipy.special import logsumexp
 
 from dextrum.core.board import CellModel
-from dextrum.core.draw.cell import ChargeForecast, forecast_charge
+from dextrum.core.draw.cell import ChargeForecast, remembered_forecast
 from dextrum.core.draw.doubt import Doubt, find_doubt
 from dextrum.core.draw.profile import DrawProfile
-from dextrum.core.draw.regimes import best_states, regime_log_likelihood
+from dextrum.core.draw.regimes import remembered_log_likelihood, remembered_states
 from dextrum.core.draw.spells import Spell
 
 EVEN_HEALTHY = 0.4
@@ -73,18 +73,18 @@ def read_draw(profile: DrawProfile, spells: tuple[Spell, ...], switched_on: bool
     if not spells:
         raise ValueError("there is nothing to read")
     prior = even_prior(profile) if functional_prior is None else functional_prior
-    values, ending = regime_log_likelihood(profile, spells, switched_on)
+    values, ending = remembered_log_likelihood(profile, spells, switched_on)
     weight = np.log(np.maximum(prior[[r.function for r in profile.regimes]]
                                * np.array([r.prior for r in profile.regimes]), 1e-12))
     total = values + weight
     chance = np.exp(total - logsumexp(total))
     regime = profile.regimes[int(total.argmax())]
-    states = best_states(profile, regime, spells, switched_on)
+    states = remembered_states(profile, regime, spells, switched_on)
     by_end = np.exp(ending + weight[:, None] - logsumexp(total))
     by_state = by_end.sum(axis=0)
     functions = np.array([r.function for r in profile.regimes])
     by_function = np.bincount(functions, weights=chance, minlength=len(profile.functions))
-    state = int(states[-1])
+    state = states[-1]
     begin = len(states) - 1
     while begin > 0 and states[begin - 1] == state:
         begin -= 1
@@ -92,6 +92,6 @@ def read_draw(profile: DrawProfile, spells: tuple[Spell, ...], switched_on: bool
     here = np.bincount(functions, weights=by_end[:, state], minlength=len(profile.functions))
     midway = begin == 0 and state != profile.unknown and profile.states[state].cell != "deeply_flat"
     doubt = find_doubt(profile, here / here.sum(), state, spells[-1].end - since, midway) if here.sum() > 0 else None
-    charge = forecast_charge(cell, profile, spells, states.tolist(), floor_share) if cell is not None else None
-    return DrawReading(profile, spells, tuple(int(s) for s in states), by_state / by_state.sum(), by_function, state,
+    charge = remembered_forecast(cell, profile, spells, states, floor_share) if cell is not None else None
+    return DrawReading(profile, spells, states, by_state / by_state.sum(), by_function, state,
                        since, doubt, charge)

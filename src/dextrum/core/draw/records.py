@@ -156,9 +156,10 @@ def comes_and_goes(records: Sequence[DrawRecord]) -> bool:
 
 def spell_words(spell: Spell) -> str:
     """'0.06 A at 5.1 V for 24 min', '0.60 A on and off every 1.2 s for 3 min'."""
-    beat = f" on and off every {spell.rhythm.period_seconds:.2g} s" if spell.rhythm else (
-        " on and off" if spell.pattern == "blinking" else " on and off without rhythm" if spell.pattern == "irregular"
-        else "")
+    beat = (f" on and off every {spell.rhythm.period_seconds:.2g} s, on {spell.rhythm.duty:.0%} of it"
+            if spell.rhythm else
+            " on and off" if spell.pattern == "blinking" else
+            " on and off without rhythm" if spell.pattern == "irregular" else "")
     change = f"{spell.first_amps:.2f} falling to {spell.last_amps:.2f} A" \
         if spell.pattern == "steady" and spell.first_amps - spell.last_amps > 0.15 * spell.first_amps > 0.005 \
         else f"{spell.amps:.2f} A"

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from scipy.special import logsumexp
@@ -163,6 +164,21 @@ def regime_log_likelihood(profile: DrawProfile, spells: Sequence[Spell], switche
         if j + 1 < len(first):
             enters[:, j + 1] = logsumexp(alpha[:, :, None] + moves, axis=1)
     return np.asarray(logsumexp(alpha, axis=1)), np.asarray(alpha)
+
+
+@lru_cache(maxsize=256)
+def remembered_log_likelihood(profile: DrawProfile, spells: tuple[Spell, ...],
+                              switched_on: bool = False) -> tuple[np.ndarray, np.ndarray]:
+    """`regime_log_likelihood` of the profile's own regimes: a trail grows, and its old traces stay. Not to be changed
+    by the caller."""
+    return regime_log_likelihood(profile, spells, switched_on)
+
+
+@lru_cache(maxsize=256)
+def remembered_states(profile: DrawProfile, regime: Regime, spells: tuple[Spell, ...],
+                      switched_on: bool = False) -> tuple[int, ...]:
+    """`best_states`, likewise."""
+    return tuple(int(state) for state in best_states(profile, regime, spells, switched_on))
 
 
 def _barred(moves: np.ndarray) -> np.ndarray:

@@ -24,6 +24,7 @@ from dextrum.app.draw_import import (
     import_words,
     look_at_draw,
     read_draw_file,
+    refused_words,
     remember_columns,
     trace_entry,
 )
@@ -183,6 +184,7 @@ class ImportStrip(QFrame):
         trace, file = result
         self.hide()
         self.taken.emit(trace, import_words(file, self.file.path.name))
+        self.trouble.emit(refused_words(file))
         self.left.emit()
 
     def _failed(self, words: str) -> None:
