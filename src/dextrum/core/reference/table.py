@@ -7,14 +7,20 @@ both far from each other and each tight in itself.
 from __future__ import annotations
 
 import math
-from collections import defaultdict
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from dextrum.core.board import Board, Method
+from dextrum.core.reference.columns import ReadingColumns, columns_of, cubes_of
 from dextrum.core.reference.known_good import KnownGoodReading
-from dextrum.core.reference.pooling import PooledSpread, pool, shrink
+from dextrum.core.reference.meters import (
+    AWAY_FROM_ZERO_VOLTS,
+    MAD_TO_SPREAD,
+    MeterCorrection,
+    meter_corrections,
+)
+from dextrum.core.reference.pooling import FEWEST_POINTS, PooledSpread, pool, shrink
 
 if TYPE_CHECKING:
     import numpy as np
@@ -24,6 +30,10 @@ METER_RESOLUTION_VOLTS = 5e-4
 OTHER_METER_VOLTS = 0.010
 """Spread between meters that have not been compared, used when this meter has read no known-good board."""
 OTHER_METER_LOG_OHMS = 0.05
+FEWEST_TO_CONTRADICT = 3
+OUTLIER_SPREADS = 5.0
+OUTLIER_BOARD_SHARE = 0.25
+FEWEST_POINTS_OF_A_BOARD = 4
 FALLBACK_DIODE = PooledSpread(0.012 ** 2, 4.0)
 FALLBACK_GROUND = PooledSpread(0.002 ** 2, 4.0)
 FALLBACK_OHMS = PooledSpread(0.06 ** 2, 4.0)
@@ -43,7 +53,8 @@ class PointReference:
     """Known-good of one point by one method, on the comparing scale.
 
     centre is inf where known-good boards read OL. spread is that of one further board; freedom its
-    degrees. own_meter tells whether the meter in hand took these readings.
+    degrees. own_meter tells whether the meter in hand took these readings. origin: 'own', 'corrected' (other meters,
+    brought to this one's scale), 'other meter' (not comparable, so wider), 'sister' or 'scan'.
     """
 
     point: str
@@ -53,15 +64,36 @@ class PointReference:
     freedom: float
     boards: int
     own_meter: bool
+    origin: str = "own"
+
+
+@dataclass(frozen=True)
+class OutlierReading:
+    """A reference that the others contradict: left out of them and named. away: in robust spreads, inf for OL."""
+
+    board: str
+    point: str
+    method: Method
+    value: float
+    away: float
+
+
+Corrections = Mapping[tuple[str, Method], MeterCorrection]
 
 
 @dataclass(frozen=True)
 class ReferenceTable:
-    """All references for one meter. boards: how many known-good boards stand behind it."""
+    """All references for one meter. boards: how many known-good boards stand behind it.
+
+    outliers: readings that were left out; outlier_boards: boards left out whole, since too many of theirs were.
+    """
 
     by_point: Mapping[tuple[str, Method], PointReference]
     boards: int
     meter: str
+    outliers: tuple[OutlierReading, ...] = ()
+    outlier_boards: tuple[str, ...] = ()
+    corrections: Corrections = field(default_factory=dict)
 
     def get(self, point: str, method: Method) -> PointReference | None:
         return self.by_point.get((point, method))
@@ -76,51 +108,201 @@ def _fallback(kind: str, method: Method) -> PooledSpread:
     return FALLBACK_GROUND if kind == "ground" else FALLBACK_DIODE
 
 
-def _values(readings: Iterable[KnownGoodReading], meter: str) -> dict[
-        tuple[str, Method], tuple[np.ndarray, bool]]:
-    """Per point and method the boards' values (one each, on the scale), and whether this meter took them."""
+@dataclass(frozen=True)
+class _Method:
+    """One method's readings on the comparing scale, boards by points (B, P); nan where a board has none there.
+
+    origin: 2 by the meter in hand, 1 corrected to it, 0 by another that can't be compared. extra: variance that the
+    correction leaves, (B, P).
+    """
+
+    points: np.ndarray
+    scaled: np.ndarray
+    origin: np.ndarray
+    extra: np.ndarray
+
+
+def _scaled(values: np.ndarray, method: Method) -> np.ndarray:
     import numpy as np
 
-    own: dict[tuple[str, Method], dict[str, list[float]]] = defaultdict(lambda: defaultdict(list))
-    every: dict[tuple[str, Method], dict[str, list[float]]] = defaultdict(lambda: defaultdict(list))
-    for r in readings:
-        scaled = to_scale(r.value, r.method)
-        every[r.point, r.method][r.board_serial].append(scaled)
-        if r.meter == meter:
-            own[r.point, r.method][r.board_serial].append(scaled)
-    out = {}
-    for key, boards in every.items():
-        is_own = key in own
-        chosen = own[key] if is_own else boards
-        out[key] = (np.array([float(np.median(chosen[b])) for b in sorted(chosen)]), is_own)
-    return out
+    return values if method.is_diode else np.asarray(np.log10(values + LEAST_OHMS))
 
 
-def build_reference_table(board: Board, readings: Iterable[KnownGoodReading], meter: str) -> ReferenceTable:
-    """References as this meter sees them. Readings of points that the board doesn't have are ignored."""
+def _as_this_meter(values: np.ndarray, name: str, method: Method, meter: str, reference: str,
+                   corrections: Corrections) -> tuple[np.ndarray, np.ndarray, int]:
+    """One meter's values (B, P) as the meter in hand would read them, the variance this leaves, and their origin."""
+    import numpy as np
+
+    nothing = np.zeros(values.shape)
+    own, law = corrections.get((meter, method)), corrections.get((name, method))
+    if name == meter:
+        return values, nothing, 2
+    if (law is None and name != reference) or (own is None and meter != reference):
+        return values, nothing, 0
+    with np.errstate(invalid="ignore"):
+        live = np.isfinite(values) & ((values >= AWAY_FROM_ZERO_VOLTS) if method.is_diode else True)
+    moved, variance = values, nothing
+    if law is not None:
+        variance = variance + np.where(live, _law_variance(law, moved), 0.0)
+        moved = np.where(live, law.gain * moved + law.offset, moved)
+    if own is not None:
+        variance = variance + np.where(live, _law_variance(own, moved), 0.0)
+        moved = np.where(live, (moved - own.offset) / own.gain, moved)
+    return np.where(live, np.maximum(moved, 0.0), moved), variance, 1
+
+
+def _law_variance(law: MeterCorrection, values: np.ndarray) -> np.ndarray:
+    import numpy as np
+
+    gain, both, offset = law.covariance
+    finite = np.where(np.isfinite(values), values, 0.0)
+    return np.asarray(np.maximum(gain * finite ** 2 + 2 * both * finite + offset, 0.0))
+
+
+def _as_read_by(cube: np.ndarray, meters: tuple[str, ...], method: Method, meter: str, reference: str,
+                corrections: Corrections) -> _Method:
+    """Of every board's readings at a point, those of the best origin: the meter's own, else corrected, else strange."""
+    import numpy as np
+
+    scaled = np.full(cube.shape[1:], np.nan)
+    origin = np.full(cube.shape[1:], -1, dtype=np.int8)
+    extra = np.zeros(cube.shape[1:])
+    ranked = [(*_as_this_meter(cube[k], name, method, meter, reference, corrections), name)
+              for k, name in enumerate(meters)]
+    for values, variance, rank, _name in sorted(ranked, key=lambda one: (one[2], one[3] == reference)):
+        there = ~np.isnan(values)
+        scaled[there], origin[there], extra[there] = values[there], rank, variance[there]
+    here = np.flatnonzero((origin >= 0).any(axis=0))
+    scaled, extra = scaled[:, here], extra[:, here]
+    if not method.is_diode:
+        # Variance on the logarithmic scale.
+        extra = extra / np.square((np.where(np.isfinite(scaled), scaled, 0.0) + LEAST_OHMS) * np.log(10.0))
+    return _Method(here, _scaled(scaled, method), origin[:, here], extra)
+
+
+def _centre_and_spread(scaled: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Median and scaled median deviation of every point over boards, (P,); nan where no board reads a number."""
+    import warnings
+
+    import numpy as np
+
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore", RuntimeWarning)
+        finite = np.where(np.isfinite(scaled), scaled, np.nan)
+        centre = np.nanmedian(finite, axis=0)
+        return centre, MAD_TO_SPREAD * np.nanmedian(np.abs(finite - centre), axis=0)
+
+
+def _find_outliers(scaled: np.ndarray, typical: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Which readings the others contradict, (B, P), and how far away they are in robust spreads.
+
+    typical: (P,) the usual spread of the point's kind, so that two near-equal boards don't condemn a third.
+    """
+    import numpy as np
+
+    centre, own = _centre_and_spread(scaled)
+    there = ~np.isnan(scaled)
+    count = there.sum(axis=0)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        away = np.abs(scaled - centre) / np.maximum(np.nan_to_num(own), typical)
+    opens = np.isinf(scaled) & there
+    mostly_open = opens.sum(axis=0) * 2 > count
+    away = np.where(opens, np.where(mostly_open, 0.0, np.inf), np.where(mostly_open & there, np.inf, away))
+    return there & (count >= FEWEST_TO_CONTRADICT) & (away > OUTLIER_SPREADS), away
+
+
+def build_reference_table(board: Board, readings: Iterable[KnownGoodReading], meter: str,
+                          reference_meter: str = "") -> ReferenceTable:
+    """References as this meter sees them. Readings of points that the board doesn't have are ignored.
+
+    reference_meter: the one that all meters of the shop are compared with; by default the one with most readings.
+    """
+    readings = tuple(r for r in readings if r.point in board.point_by_id)
+    return table_of_columns(board, columns_of(readings), meter, reference_meter)
+
+
+def table_of_columns(board: Board, columns: ReadingColumns, meter: str, reference_meter: str = "") -> ReferenceTable:
+    """The same from columns, all of whose points the board must have."""
     import numpy as np  # with the first judgement, not with the start
 
-    readings = tuple(readings)
-    values = {key: value for key, value in _values(readings, meter).items() if key[0] in board.point_by_id}
-    by_kind: dict[tuple[str, Method], list[tuple[str, Method]]] = defaultdict(list)
-    for point, method in values:
-        by_kind[board.point_by_id[point].kind, method].append((point, method))
+    if not len(columns):
+        return ReferenceTable({}, 0, meter)
+    if not reference_meter:
+        reference_meter = columns.meters[int(np.bincount(columns.meter).argmax())]
+    cubes = cubes_of(columns)
+    corrections = meter_corrections(cubes, columns.meters, reference_meter)
     table: dict[tuple[str, Method], PointReference] = {}
-    for (kind, method), keys in by_kind.items():
-        finite = {key: values[key][0][np.isfinite(values[key][0])] for key in keys}
-        samples = [v for v in finite.values() if len(v) > 1]
-        prior = pool(np.array([float(np.var(v, ddof=1)) for v in samples]),
-                     np.array([len(v) - 1.0 for v in samples]), _fallback(kind, method))
-        resolution = METER_RESOLUTION_VOLTS if method.is_diode else 0.005
-        for key in keys:
-            every, own = values[key]
-            good = finite[key]
-            if len(good) * 2 < len(every) or not len(good):
-                table[key] = PointReference(*key, float("inf"), 0.0, 1.0, len(every), own)
+    outliers: list[OutlierReading] = []
+    methods = {method: _as_read_by(cube, columns.meters, method, meter, reference_meter, corrections)
+               for method, cube in cubes.items()}
+    kinds = np.array([board.point_by_id[p].kind for p in columns.points])
+    strange = np.zeros(len(columns.boards))
+    seen = np.zeros(len(columns.boards))
+    flagged: dict[Method, tuple[np.ndarray, np.ndarray]] = {}
+    for method, part in methods.items():
+        typical = _typical_spread(part, kinds[part.points], method)
+        flagged[method] = _find_outliers(part.scaled, typical)
+        strange += flagged[method][0].sum(axis=1)
+        seen += (~np.isnan(part.scaled)).sum(axis=1)
+    left_out = (strange > OUTLIER_BOARD_SHARE * np.maximum(seen, 1)) & (seen >= FEWEST_POINTS_OF_A_BOARD)
+    for method, part in methods.items():
+        outlying, away = flagged[method]
+        for b, p in zip(*np.nonzero(outlying), strict=True):
+            outliers.append(OutlierReading(columns.boards[b], columns.points[part.points[p]], method,
+                                           from_scale(float(part.scaled[b, p]), method), float(away[b, p])))
+        kept = np.where(outlying | left_out[:, None], np.nan, part.scaled)
+        table.update(_references(columns, part, kept, kinds[part.points], method))
+    return ReferenceTable(table, len(columns.boards) - int(left_out.sum()), meter, tuple(outliers),
+                          tuple(columns.boards[b] for b in np.flatnonzero(left_out)), corrections)
+
+
+def _typical_spread(part: _Method, kinds: np.ndarray, method: Method) -> np.ndarray:
+    """Robust spread of each point's kind, (P,), not below what a meter and a hand leave."""
+    import numpy as np
+
+    _, own = _centre_and_spread(part.scaled)
+    found = np.empty(len(own))
+    for kind in set(kinds.tolist()):
+        here = kinds == kind
+        fallback = float(np.sqrt(_fallback(kind, method).variance))
+        usual = own[here][np.isfinite(own[here]) & (own[here] > 0)]
+        found[here] = max(float(np.median(usual)) if len(usual) >= FEWEST_POINTS else fallback, 0.25 * fallback)
+    return found
+
+
+def _references(columns: ReadingColumns, part: _Method, kept: np.ndarray, kinds: np.ndarray,
+                method: Method) -> dict[tuple[str, Method], PointReference]:
+    """Mean, spread pooled over the kind, and origin of every point."""
+    import numpy as np
+
+    finite = np.isfinite(kept)
+    count = finite.sum(axis=0)
+    there = (~np.isnan(kept)).sum(axis=0)
+    mean = np.where(finite, kept, 0.0).sum(axis=0) / np.maximum(count, 1)
+    # What a correction leaves is common to all boards read by that meter: it widens the mean, not the spread.
+    square = np.where(finite, np.square(np.where(finite, kept, 0.0) - mean), 0.0).sum(axis=0)
+    variance = square / np.maximum(count - 1, 1)
+    corrected = np.where(finite & (part.origin == 1), part.extra, 0.0).max(axis=0)
+    only_strange = (np.where(finite, part.origin, -1).max(axis=0) == 0)
+    own = np.where(finite, part.origin, -1).max(axis=0) == 2
+    resolution = METER_RESOLUTION_VOLTS if method.is_diode else 0.005
+    other = OTHER_METER_VOLTS if method.is_diode else OTHER_METER_LOG_OHMS
+    found: dict[tuple[str, Method], PointReference] = {}
+    for kind in dict.fromkeys(kinds.tolist()):
+        here = np.flatnonzero(kinds == kind)
+        prior = pool(variance[here], (count[here] - 1.0).clip(0.0), _fallback(kind, method))
+        for p in here.tolist():
+            name = columns.points[part.points[p]]
+            if not there[p]:
                 continue
-            sample = float(np.var(good, ddof=1)) if len(good) > 1 else 0.0
-            variance, freedom = shrink(sample, len(good) - 1.0, prior)
-            other = 0.0 if own else (OTHER_METER_VOLTS if method.is_diode else OTHER_METER_LOG_OHMS)
-            spread = float(np.sqrt(variance * (1.0 + 1.0 / len(good)) + resolution ** 2 + other ** 2))
-            table[key] = PointReference(*key, float(np.mean(good)), spread, freedom, len(every), own)
-    return ReferenceTable(table, len({r.board_serial for r in readings}), meter)
+            if 2 * count[p] < there[p] or not count[p]:
+                found[name, method] = PointReference(name, method, float("inf"), 0.0, 1.0, int(there[p]), bool(own[p]))
+                continue
+            pooled, freedom = shrink(float(variance[p]), float(count[p] - 1), prior)
+            apart = other if only_strange[p] else 0.0
+            further = pooled * (1.0 + 1.0 / int(count[p]))
+            spread = math.sqrt(further + resolution ** 2 + float(corrected[p]) + apart ** 2)
+            origin = "other meter" if only_strange[p] else "own" if own[p] else "corrected"
+            found[name, method] = PointReference(name, method, float(mean[p]), spread, freedom, int(there[p]),
+                                                 bool(own[p]), origin)
+    return found
