@@ -16,7 +16,7 @@ from dextrum.app.assess import assess
 from dextrum.app.commands import BY_ID, COMMANDS, matching
 from dextrum.app.demo import STORIES, build_demo, ensure_demo
 from dextrum.app.handover import make_sheet, sheet_html
-from dextrum.app.judged import comparisons_for, judged_readings
+from dextrum.app.judged import judged_readings
 from dextrum.app.places import shipped
 from dextrum.app.reason_words import reason_words
 from dextrum.app.sentences import due_words, readings_sentence, supply_sentence
@@ -24,6 +24,7 @@ from dextrum.app.trail_words import trail_cards
 from dextrum.app.typed import parse_number, parse_reading
 from dextrum.core.board import Method
 from dextrum.core.job import job_facts
+from dextrum.core.reference.judge import comparisons_for
 from dextrum.core.trail import (
     Cause,
     Cell,
@@ -118,7 +119,7 @@ class SentenceTest(unittest.TestCase):
 
     def test_comparisons_are_counted_by_scan(self) -> None:
         board = duo_board()
-        self.assertEqual(comparisons_for(board, board.point_by_id["J1.A5"]), 24)
+        self.assertEqual(comparisons_for(board, board.point_by_id["J1.A5"]), 8)
         self.assertEqual(comparisons_for(board, board.point_by_id["C14.1"]), 12)
 
 

@@ -162,9 +162,8 @@ class FalseAlarmTest(unittest.TestCase):
             table = build_reference_table(board, [r for i in order[:6] for r in readings[serials[i]]], "M1")
             for i in order[6:36]:
                 judged += 1
-                alarms += any(judge(r.value, table.get(r.point, r.method), 0.05, 24).verdict.is_off
+                alarms += any(judge(r.value, table.get(r.point, r.method), 0.05, 8).verdict.is_off
                               for r in readings[serials[i]])
         share = alarms / judged
-        # Readings of one board hang together, so the rate is below the setting; well above it would be wrong.
         self.assertLess(share, 0.065)
-        self.assertGreater(share, 0.001)
+        self.assertGreater(share, 0.02)

@@ -47,6 +47,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("gear.proved", "Supply, cable and dock have just proved good", "Ctrl+Shift+G", True),
     Command("gear.bad", "The supply has just proved bad", "", True),
     Command("gear.away", "Put the chosen supply away", "", True),
+    Command("board.temperature", "Board temperature, for the readings that follow", "", True),
     Command("gate.pass", "Pass the held gate, with a reason", "Ctrl+G", True),
     Command("cause.supply", "Cause: the owner's supply", "", True),
     Command("cause.dock", "Cause: the dock", "", True),

@@ -2,15 +2,22 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
 
-from dextrum.core.board import Board, Method, Point
+from dextrum.core.board import Board, Method
 from dextrum.core.job import JobFacts, StandingReading
-from dextrum.core.reference.judge import NO_REFERENCE, Judgement, judge
+from dextrum.core.reference.columns import reading_at_compared_temperature
+from dextrum.core.reference.judge import NO_REFERENCE, Judgement, Verdict, comparisons_for, judge
 from dextrum.core.reference.table import ReferenceTable
+from dextrum.core.reference.within_scan import references_within_scan
+from dextrum.core.trail import Entry, Rework, standing
 
-BOARD_COMPARISONS = 12
 FALSE_ALARM_PER_SCAN = 0.05
+COOLING = timedelta(minutes=10)
+"""How long a board stays too warm to be compared after heat."""
+HOT_ACTIONS = ("replace", "reflow", "wire")
 
 
 @dataclass(frozen=True)
@@ -24,23 +31,30 @@ class JudgedReading:
     before: StandingReading | None
 
 
-def comparisons_for(board: Board, point: Point) -> int:
-    """How many readings are judged together with this one: a port scan, or a walk over the board."""
-    return max(1, len(board.port_points)) if point.id in board.port_points else BOARD_COMPARISONS
+def cooling_words(trail: Iterable[Entry], now: datetime, celsius: float | None) -> str:
+    """What to do about a board that has just been under heat; empty where it is cool or its temperature is given."""
+    last = max((e.at for e in standing(trail) if isinstance(e.payload, Rework) and e.payload.action in HOT_ACTIONS),
+               default=None)
+    if last is None or celsius is not None or not timedelta(0) <= now - last < COOLING:
+        return ""
+    return "Just reworked: let it cool, warm it reads low; or give its temperature (Ctrl+K, board temperature)."
 
 
 def judge_reading(board: Board, references: ReferenceTable, point_id: str, method: Method, value: float,
-                  wavering: bool = False, false_alarm: float = FALSE_ALARM_PER_SCAN) -> Judgement:
-    """One reading by its reference; not judged where there is none."""
+                  wavering: bool = False, false_alarm: float = FALSE_ALARM_PER_SCAN,
+                  celsius: float | None = None) -> Judgement:
+    """One reading by its reference; not judged where there is none. celsius: of the board, where it is known."""
     point = board.point_by_id.get(point_id)
     if point is None:
         return NO_REFERENCE
     compared = Method.RESISTANCE if method is Method.CONTINUITY else method
+    value = reading_at_compared_temperature(value, method, celsius)
     return judge(value, references.get(point_id, compared), false_alarm, comparisons_for(board, point), wavering)
 
 
 def judged_readings(board: Board, references: ReferenceTable, facts: JobFacts) -> dict[str, JudgedReading]:
-    """The newest reading of every point that has one, by point id."""
+    """The newest reading of every point that has one, by point id. Contacts without known-good are judged by the others
+    of their scan."""
     newest: dict[tuple[str, str], list[StandingReading]] = {}
     for (_epoch, point, method), reading in (facts.readings or {}).items():
         newest.setdefault((point, method), []).append(reading)
@@ -54,6 +68,22 @@ def judged_readings(board: Board, references: ReferenceTable, facts: JobFacts) -
             continue
         way = Method(method)
         found[point] = JudgedReading(
-            point, way, now, judge_reading(board, references, point, way, now.value, now.wavering),
-            taken[-2] if len(taken) > 1 else None)
+            point, way, now, judge_reading(board, references, point, way, now.value, now.wavering,
+                                           celsius=now.board_celsius), taken[-2] if len(taken) > 1 else None)
+    return _by_their_scan(board, found)
+
+
+def _by_their_scan(board: Board, found: dict[str, JudgedReading]) -> dict[str, JudgedReading]:
+    """Port contacts that no reference judges, judged by the other contacts read by the same method."""
+    bare = {p for p, r in found.items() if p in board.port_points and r.judgement.verdict is Verdict.NOT_JUDGED}
+    for method in {found[p].method for p in bare}:
+        values = {p: reading_at_compared_temperature(r.reading.value, method, r.reading.board_celsius)
+                  for p, r in found.items() if p in board.port_points and r.method is method and not r.reading.wavering}
+        for point, reference in references_within_scan(board, values, method).items():
+            if point in bare and found[point].method is method:
+                one = found[point]
+                judgement = judge(values.get(point, one.reading.value), reference,
+                                  comparisons=comparisons_for(board, board.point_by_id[point]),
+                                  wavering=one.reading.wavering)
+                found[point] = replace(one, judgement=judgement)
     return found

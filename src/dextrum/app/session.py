@@ -59,8 +59,8 @@ class BenchSession:
         return new
 
     def record_reading(self, job_id: str, reading: PointReading, method: Method,
-                       known: tuple[Entry, ...] | None = None,
-                       facts: JobFacts | None = None) -> tuple[Entry, ...]:
+                       known: tuple[Entry, ...] | None = None, facts: JobFacts | None = None,
+                       board_celsius: float | None = None) -> tuple[Entry, ...]:
         """One typed or heard reading; getting to a deeper access level is recorded with it.
 
         known, facts: the trail and its facts as the caller has them, to save reading them again.
@@ -69,7 +69,7 @@ class BenchSession:
             facts = job_facts(self.store.trail(job_id) if known is None else known)
         board = self.library.board(facts.pack_id)
         order, access = board.access_order, board.point_by_id[reading.point].access
-        payloads: list[Payload] = [Readings(method, (reading,), self.meter)]
+        payloads: list[Payload] = [Readings(method, (reading,), self.meter, board_celsius)]
         if order.get(access, 0) > order.get(facts.access, 0):
             payloads.insert(0, Access(access))
         return self.record(job_id, *payloads, known=known)

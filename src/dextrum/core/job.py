@@ -40,6 +40,7 @@ class StandingReading:
     value: float
     wavering: bool
     meter: str
+    board_celsius: float | None = None
 
 
 @dataclass(frozen=True)
@@ -128,7 +129,7 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
         elif isinstance(p, Readings):
             for r in p.readings:
                 readings[epoch, r.point, p.method.value] = StandingReading(
-                    entry.id, entry.at, epoch, r.value, r.wavering, p.meter)
+                    entry.id, entry.at, epoch, r.value, r.wavering, p.meter, p.board_celsius)
         elif isinstance(p, Rework):
             if p.action != "clean":
                 epoch += 1

@@ -55,11 +55,14 @@ class JobModel(QObject):
         self.fresh = False
         self._generation = 0
         self._patience = FIRST_WEIGHING_MILLISECONDS
+        self.board_celsius: float | None = None
         self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="weighing")
         self._done.connect(self._take)
 
     def open(self, job_id: str) -> None:
         """Show another job. A job whose pack is missing opens too, without board and verdicts."""
+        if job_id != self.job_id:
+            self.board_celsius = None
         self.job_id = job_id
         self.assessment = None
         try:
@@ -108,7 +111,7 @@ class JobModel(QObject):
     def record_reading(self, reading: PointReading, method: Method) -> bool:
         """Commit one reading with what it implies (a deeper access level)."""
         try:
-            new = self.session.record_reading(self.job_id, reading, method, self.trail, self.facts)
+            new = self.session.record_reading(self.job_id, reading, method, self.trail, self.facts, self.board_celsius)
         except (DextrumError, ValueError) as problem:
             self.problem.emit(str(problem))
             return False

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QApplication
 
 from dextrum.app.commands import BY_ID, COMMANDS
 from dextrum.app.handover import sheet_html
+from dextrum.app.typed import parse_number
 from dextrum.core.trail import Cause, Cell, Override, Wait
 from dextrum.desktop import theme
 from dextrum.desktop.supply_commands import SupplyCommands
@@ -41,6 +42,7 @@ class WindowCommands:
             "job.new": self.new_job, "job.search": self.window.shelf.search.setFocus,
             "job.next": lambda: self.window.shelf.step(1), "job.previous": lambda: self.window.shelf.step(-1),
             "job.export": self.export_job, "job.import": self.ask_import, "job.wait": self.wait,
+            "board.temperature": self.board_temperature,
             "trail.strike": self.model.strike_last, "trail.back": self.model.bring_back,
             "trail.strike_one": self.strike_chosen, "step.go": self.go,
             "step.why": self.window.reasoning.choose_next, "gate.pass": self.pass_gate,
@@ -106,6 +108,24 @@ class WindowCommands:
 
         self.window.ask.ask(f"Go past it, because (held: {gate.id.replace('_', ' ')})", answer,
                             back_to=self.window.focusWidget())
+
+    def board_temperature(self) -> None:
+        def answer(text: str, _choice: str) -> str:
+            if not text.strip():
+                self.model.board_celsius = None
+                self.window.trail.say("Board at room temperature")
+                return ""
+            try:
+                celsius = parse_number(text.replace("\u00b0", ""), -20.0, 90.0, "C")
+            except DextrumError as problem:
+                return problem.happened
+            self.model.board_celsius = celsius
+            self.window.trail.say(f"Board at {celsius:g} \u00b0C for the readings that follow")
+            self.model.changed.emit()
+            return ""
+
+        self.window.ask.ask("Board temperature in \u00b0C, empty for room temperature", answer, "", (),
+                            self.window.focusWidget())
 
     def wait(self) -> None:
         def answer(text: str, _choice: str) -> str:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from dextrum.core.board import Board, ComponentKind, Method
 from dextrum.core.board.value_words import value_words
 from dextrum.core.job import JobFacts
-from dextrum.core.reference.judge import Verdict, judge
+from dextrum.core.reference.judge import Verdict, comparisons_for, judge
 from dextrum.core.reference.table import ReferenceTable
 from dextrum.core.trail import FORBIDS_PLUGGING
 
@@ -35,7 +35,9 @@ def off_points(board: Board, references: ReferenceTable, facts: JobFacts, epoch:
     found = set()
     for (taken, point, method), reading in (facts.readings or {}).items():
         if taken == epoch and point in board.point_by_id:
-            verdict = judge(reading.value, references.get(point, Method(method)), wavering=reading.wavering).verdict
+            together = comparisons_for(board, board.point_by_id[point])
+            verdict = judge(reading.value, references.get(point, Method(method)), comparisons=together,
+                            wavering=reading.wavering).verdict
             if verdict.is_off if verdicts is None else verdict in verdicts:
                 found.add(point)
     return tuple(sorted(found, key=board.point_order.__getitem__))

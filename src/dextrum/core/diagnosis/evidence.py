@@ -26,6 +26,7 @@ from dextrum.core.diagnosis.likelihood import (
 )
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.draw.records import DrawRecord, comes_and_goes, draw_records, seen_words
+from dextrum.core.reference.columns import reading_at_compared_temperature
 from dextrum.core.trail import Entry, Intake, Look, Proof, Readings, Rework, standing
 
 REPAIR_FAILS = 0.04
@@ -113,10 +114,11 @@ def _items(entries: Iterable[Entry]) -> tuple[dict[tuple[int, str, str], tuple[E
                 key = (epoch, f"reading {payload.method.value}", reading.point)
                 before = found.get(key)
                 touches = 1
-                if before is not None and agree(before[0].value, reading.value):
+                value = reading_at_compared_temperature(reading.value, payload.method, payload.board_celsius)
+                if before is not None and agree(before[0].value, value):
                     touches = before[0].touches + 1
                 found[key] = (EvidenceItem(entry.id, epoch, "reading", reading.point,
-                                           value_words(reading.value, payload.method), reading.value,
+                                           value_words(reading.value, payload.method), value,
                                            payload.method, touches), payload)
     found.update(_draw_items(draw_records(entries)))
     return found, repairs

@@ -6,12 +6,17 @@ from dataclasses import dataclass
 from enum import StrEnum
 from functools import lru_cache
 
-from dextrum.core.board import Method
+from dextrum.core.board import Board, Method, Point
 from dextrum.core.reference.table import PointReference, from_scale, to_scale
 
 NEAR_ZERO_VOLTS = 0.03
 SHORT_SHARE = 0.62
 """Below this share of the known-good drop a low reading is called a partial short."""
+
+BOARD_COMPARISONS = 12
+INDEPENDENT_SHARE = 1 / 3
+"""Of the contacts of a scan, how many count as judged on their own: contacts of one copper, and pins of one chip, are
+off together. By simulation, see docs/readings.md."""
 
 
 class Verdict(StrEnum):
@@ -48,10 +53,23 @@ class Judgement:
     high: float
     centre: float
     boards: int
+    origin: str = "own"
+
+    @property
+    def basis(self) -> str:
+        """What the verdict rests on, where that is weaker than boards read by this meter."""
+        return {"scan": "by the other contacts of this scan: weaker", "corrected": "by other meters, corrected",
+                "other meter": "by a meter not compared with this one: wider"}.get(self.origin, "")
 
 
 NO_REFERENCE = Judgement(Verdict.NOT_JUDGED, float("nan"), float("nan"), float("nan"), float("nan"),
                          float("nan"), 0)
+
+
+def comparisons_for(board: Board, point: Point) -> int:
+    """How many readings are judged together with this one: a port scan, or a walk over the board."""
+    return max(1, round(INDEPENDENT_SHARE * len(board.port_points))) if point.id in board.port_points \
+        else BOARD_COMPARISONS
 
 
 @lru_cache(maxsize=4096)
@@ -93,7 +111,7 @@ def judge(value: float, reference: PointReference | None, false_alarm_per_scan: 
                    else Verdict.HIGH if value > high else _below(value, centre, method))
     if wavering:
         verdict = Verdict.WAVERING
-    return Judgement(verdict, t, tail, low, high, centre, reference.boards)
+    return Judgement(verdict, t, tail, low, high, centre, reference.boards, reference.origin)
 
 
 def _below(value: float, centre: float, method: Method) -> Verdict:

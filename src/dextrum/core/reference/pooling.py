@@ -61,6 +61,22 @@ def pool(variances: np.ndarray, freedoms: np.ndarray, fallback: PooledSpread) ->
     return PooledSpread(float(np.exp(log_variance)), freedom)
 
 
+SAME_CHIP = 0.4
+"""How far deviations of one board hang together over its points: pins of one chip are off the same way."""
+
+
+def as_known_from(prior: PooledSpread, points: int, boards: float, fallback: PooledSpread) -> PooledSpread:
+    """A kind's spread with no more freedom than so few boards can give, and the usual spread for the rest.
+
+    Deviations that hang together over the points of a board make many points worth few: the variance of a mean square
+    of n values with correlation r is that of n / (1 + (n - 1) r²) free ones.
+    """
+    worth = points / (1.0 + max(points - 1, 0) * SAME_CHIP ** 2)
+    freedom = min(prior.freedom, max(boards - 1.0, 0.0) * worth)
+    total = fallback.freedom + freedom
+    return PooledSpread((fallback.freedom * fallback.variance + freedom * prior.variance) / total, total)
+
+
 def shrink(variance: float, freedom: float, prior: PooledSpread) -> tuple[float, float]:
     """Posterior variance and its freedom: the sample's and the kind's, weighted by their freedoms."""
     total = prior.freedom + freedom

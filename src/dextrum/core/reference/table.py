@@ -20,7 +20,7 @@ from dextrum.core.reference.meters import (
     MeterCorrection,
     meter_corrections,
 )
-from dextrum.core.reference.pooling import FEWEST_POINTS, PooledSpread, pool, shrink
+from dextrum.core.reference.pooling import FEWEST_POINTS, PooledSpread, as_known_from, pool, shrink
 
 if TYPE_CHECKING:
     import numpy as np
@@ -34,7 +34,7 @@ FEWEST_TO_CONTRADICT = 3
 OUTLIER_SPREADS = 5.0
 OUTLIER_BOARD_SHARE = 0.25
 FEWEST_POINTS_OF_A_BOARD = 4
-FALLBACK_DIODE = PooledSpread(0.012 ** 2, 4.0)
+FALLBACK_DIODE = PooledSpread(0.008 ** 2, 3.0)
 FALLBACK_GROUND = PooledSpread(0.002 ** 2, 4.0)
 FALLBACK_OHMS = PooledSpread(0.06 ** 2, 4.0)
 
@@ -54,7 +54,7 @@ class PointReference:
 
     centre is inf where known-good boards read OL. spread is that of one further board; freedom its
     degrees. own_meter tells whether the meter in hand took these readings. origin: 'own', 'corrected' (other meters,
-    brought to this one's scale), 'other meter' (not comparable, so wider), 'sister' or 'scan'.
+    brought to this one's scale), 'other meter' (not comparable, so wider), or 'scan'.
     """
 
     point: str
@@ -290,7 +290,10 @@ def _references(columns: ReadingColumns, part: _Method, kept: np.ndarray, kinds:
     found: dict[tuple[str, Method], PointReference] = {}
     for kind in dict.fromkeys(kinds.tolist()):
         here = np.flatnonzero(kinds == kind)
-        prior = pool(variance[here], (count[here] - 1.0).clip(0.0), _fallback(kind, method))
+        usual = _fallback(kind, method)
+        prior = pool(variance[here], (count[here] - 1.0).clip(0.0), usual)
+        if prior is not usual:
+            prior = as_known_from(prior, len(here), float(np.median(count[here])), usual)
         for p in here.tolist():
             name = columns.points[part.points[p]]
             if not there[p]:

@@ -193,7 +193,8 @@ class BoardView(JobView):
             board, self.points.judged, read) if wanted else "This pack lists no points on the board yet.")
         if not wanted:
             self.sentence.setText("This pack lists no points on the board yet.")
-        self.detail.setText(f"{len(read)} of {len(wanted)} points read · board unpowered, cell unplugged")
+        warm = self.warm_words()
+        self.detail.setText(warm or f"{len(read)} of {len(wanted)} points read · board unpowered, cell unplugged")
         self._show_current()
         self.show_cautions()
 

@@ -107,8 +107,9 @@ class PortView(JobView):
         read = sum(point in judged for point in points)
         boards = max((lane.band.boards for lane in lanes), default=0)
         against = f"judged against {boards} good boards · false alarm 5 % a scan" if boards else (
-            "no known-good readings yet: values are recorded, not judged")
-        self.detail.setText(f"{read} of {len(points)} contacts · {against}")
+            "no known-good board yet: contacts judge each other")
+        warm = self.warm_words()
+        self.detail.setText(warm or f"{read} of {len(points)} contacts · {against}")
         for hint in self.hints:
             hint.setVisible(look.scale <= LARGE_TEXT)
         self._show_key()

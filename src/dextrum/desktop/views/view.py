@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QLayout, QSizePolicy, QVBoxLayout, QWidget
 
+from dextrum.app.judged import cooling_words
 from dextrum.desktop.job_model import JobModel
 
 
@@ -60,6 +61,13 @@ class JobView(QWidget):
         """Show what was wrong with an entry, in place; empty words take it away."""
         self.trouble.setText(words)
         self.trouble.setVisible(bool(words))
+
+    def warm_words(self) -> str:
+        """What to do about a board that has just been under heat, or at which temperature it is read."""
+        celsius = self.model.board_celsius
+        if celsius is not None:
+            return f"board at {celsius:g} °C: readings are corrected to 21 °C"
+        return cooling_words(self.model.trail, self.model.session.clock(), None)
 
     def show_cautions(self) -> None:
         board = self.model.board
