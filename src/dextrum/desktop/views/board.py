@@ -15,12 +15,15 @@ from PySide6.QtWidgets import (
 )
 
 from dextrum.app.judged import JudgedReading, judge_reading
+from dextrum.app.path_words import suspicious_path, way_words
 from dextrum.app.sentences import readings_sentence
 from dextrum.app.typed import parse_reading
 from dextrum.core.advice.wording import where_words
 from dextrum.core.board import Point
+from dextrum.core.board.path import break_stretch
 from dextrum.core.board.value_words import value_words
-from dextrum.core.reference.judge import Judgement
+from dextrum.core.reference.judge import Judgement, Verdict
+from dextrum.desktop.board_plan import BoardPlan
 from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.ladder import value_text
 from dextrum.desktop.marks import draw_mark
@@ -152,6 +155,11 @@ class BoardView(JobView):
         self.jump.textEdited.connect(self._jump)
         self.jump.returnPressed.connect(self.field.setFocus)
         self.body.addWidget(self.jump)
+        self.plan = BoardPlan()
+        self.plan.chosen.connect(self._chosen_on_plan)
+        self.body.addWidget(self.plan, 3)
+        self.way = quiet_label()
+        self.body.addWidget(self.way)
         self.list = QListView()
         self.list.setAccessibleName("Points of the board")
         self.list.setUniformItemSizes(True)
@@ -159,7 +167,8 @@ class BoardView(JobView):
         self.delegate = PointDelegate(self.points)
         self.list.setItemDelegate(self.delegate)
         self.list.selectionModel().currentChanged.connect(lambda *_: self._show_current())
-        self.body.addWidget(self.list, 1)
+        self.list.setMinimumHeight(look.px(92))
+        self.body.addWidget(self.list, 2)
         self._shown_for = ""
         self.hint = quiet_label("Enter records and goes on · o is OL · ↑ ↓ move · type over to record anew")
         self.body.addWidget(self.hint)
@@ -175,7 +184,10 @@ class BoardView(JobView):
             self.points.beginResetModel()
             self.points.points = ()
             self.points.endResetModel()
+            self.plan.show_board(None)
             return
+        self.plan.show_board(board)
+        self.plan.setVisible(bool(board.components or board.points))
         ports = set(board.port_point_ids())
         wanted = tuple(p for p in board.points if p.id not in ports)
         if wanted != self.points.points:
@@ -222,6 +234,29 @@ class BoardView(JobView):
             "no known-good reading")
         self.expected.setText(f"{point.default_method.unit} · {good} · {where_words(board, point)}")
         self.field.setAccessibleName(f"Reading of {point.id} in {point.default_method.unit}")
+        self.plan.reveal(point.id)
+        self._show_plan()
+
+    def _show_plan(self) -> None:
+        """The plan with the way of what is under suspicion: the contact that is off, else the point in hand."""
+        board, point = self.model.board, self.current_point()
+        if board is None:
+            return
+        judged = self.model.judged
+        way = suspicious_path(board, judged, point.id if point is not None else "")
+        opens = {p: r.judgement.verdict is Verdict.OPEN for p, r in judged.items()}
+        stretch = break_stretch(way, opens) if way is not None else None
+        self.plan.show_state(judged, self.points.asked, point.id if point is not None else "", way, stretch)
+        self.way.setText(way_words(board, judged, way, stretch) if way is not None else "")
+        self.way.setVisible(way is not None)
+
+    def _chosen_on_plan(self, point_id: str) -> None:
+        side = self.plan.side
+        if self.go_to(point_id):
+            self.plan.side = side
+            self._show_plan()
+            return
+        self.say_trouble(f"{point_id} is read in the Port view: Alt+3.")
 
     def _move(self, _columns: int, rows: int) -> None:
         row = self.list.currentIndex().row() + rows
@@ -243,6 +278,7 @@ class BoardView(JobView):
         """Mark the points that the next step asks for."""
         self.points.asked = points
         self.list.viewport().update()
+        self._show_plan()
 
     def go_to(self, point_id: str) -> bool:
         for row, point in enumerate(self.points.points):

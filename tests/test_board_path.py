@@ -1,0 +1,74 @@
+"""The way of a signal, and where along it a break must lie."""
+
+from __future__ import annotations
+
+import unittest
+
+from dextrum.app.judged import judged_readings
+from dextrum.app.path_words import suspicious_path, way_words
+from dextrum.core.board import Method
+from dextrum.core.board.path import break_stretch, signal_path
+from dextrum.core.job import job_facts
+from dextrum.core.reference.judge import Verdict
+from dextrum.core.trail import JobOpened, PointReading, Readings
+from tests.support import DUO, duo_advice, duo_board, trail_of
+
+RED = Method.DIODE_RED_GROUND
+
+
+class PathTest(unittest.TestCase):
+    def test_a_lane_goes_through_its_filter_to_the_switch(self) -> None:
+        way = signal_path(duo_board(), "J1.A10")
+        assert way is not None
+        self.assertEqual(([s.through for s in way.steps], way.chip), (["", "FL5"], "U3"))
+        self.assertIn("FL5.4", way.steps[1].points)
+        self.assertIn("FL5.3", way.steps[0].points)
+
+    def test_a_line_without_parts_is_one_net(self) -> None:
+        way = signal_path(duo_board(), "J1.B5")
+        assert way is not None
+        self.assertEqual(([s.through for s in way.steps], way.chip), ([""], "U1"))
+
+    def test_vbus_goes_through_the_fuse(self) -> None:
+        way = signal_path(duo_board(), "J1.A4")
+        assert way is not None
+        self.assertEqual([s.through for s in way.steps][1], "F1")
+
+    def test_ground_and_what_is_unknown_have_no_way(self) -> None:
+        for point in ("J1.A1", "FL5.1-2", "nowhere"):
+            self.assertIsNone(signal_path(duo_board(), point))
+
+    def test_every_contact_ends_at_a_chip_or_says_that_none_is_known(self) -> None:
+        for point in duo_board().port_point_ids():
+            way = signal_path(duo_board(), point)
+            if way is not None and way.chip:
+                nets = {t.net for t in duo_board().component_by_designator[way.chip].terminals}
+                self.assertIn(way.steps[-1].net, nets)
+
+    def test_the_break_lies_between_the_last_open_and_the_first_whole(self) -> None:
+        way = signal_path(duo_board(), "J1.A10")
+        assert way is not None
+        far = break_stretch(way, {"J1.A10": True, "FL5.4": False})
+        near = break_stretch(way, {"J1.A10": True, "FL5.3": False})
+        assert far is not None and near is not None
+        self.assertEqual((far.after, far.before, far.parts), ("J1.A10", "FL5.4", ("FL5",)))
+        self.assertEqual((near.before, near.parts), ("FL5.3", ()))
+        self.assertIsNone(break_stretch(way, {"J1.A10": False, "FL5.4": False}))
+        self.assertIsNone(break_stretch(way, {"J1.A10": True, "FL5.4": True}))
+        self.assertIsNone(break_stretch(way, {}))
+
+    def test_the_way_is_told_with_its_values(self) -> None:
+        entry = Readings(RED, (PointReading("J1.A10", float("inf")), PointReading("FL5.4", 0.452)), "M1")
+        judged = judged_readings(duo_board(), duo_advice().model.references, job_facts(trail_of(
+            JobOpened("T-1", "Duo", DUO), entry)))
+        way = suspicious_path(duo_board(), judged, "C14.1")
+        assert way is not None
+        self.assertEqual(way.contact, "J1.A10")
+        opens = {p: r.judgement.verdict is Verdict.OPEN for p, r in judged.items()}
+        self.assertEqual(way_words(duo_board(), judged, way, break_stretch(way, opens)),
+                         "A10 RX2- OL \u2192 FL5 \u2192 FL5.4 0.452 V \u2192 U3. "
+                         "The break lies between J1.A10 and FL5.4: FL5.")
+
+
+if __name__ == "__main__":
+    unittest.main()
