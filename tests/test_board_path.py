@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 import unittest
+import zlib
+from collections.abc import Sequence
+from itertools import pairwise
 
 from dextrum.app.judged import judged_readings
 from dextrum.app.path_words import suspicious_path, way_words
-from dextrum.core.board import Method
+from dextrum.core.advice.order import probing_order
+from dextrum.core.board import Method, Side
 from dextrum.core.board.path import break_stretch, signal_path
 from dextrum.core.job import job_facts
 from dextrum.core.reference.judge import Verdict
@@ -68,6 +72,38 @@ class PathTest(unittest.TestCase):
         self.assertEqual(way_words(duo_board(), judged, way, break_stretch(way, opens)),
                          "A10 RX2- OL \u2192 FL5 \u2192 FL5.4 0.452 V \u2192 U3. "
                          "The break lies between J1.A10 and FL5.4: FL5.")
+
+
+class ProbingOrderTest(unittest.TestCase):
+    def test_access_then_side_then_the_nearest(self) -> None:
+        board = duo_board()
+        points = [p for p in board.points if p.to is None][::7]
+        order = [board.point_by_id[p] for p in probing_order(board, [p.id for p in points], "J1.A5")]
+        self.assertEqual(sorted(p.id for p in order), sorted(p.id for p in points))
+        levels = [board.access_order[p.access] for p in order]
+        self.assertEqual(levels, sorted(levels))
+        for level in set(levels):
+            sides = [p.side for p, at in zip(order, levels, strict=True) if at == level]
+            self.assertLessEqual(sum(a is not b for a, b in pairwise(sides)), 1)
+
+    def test_the_way_is_shorter_than_as_listed(self) -> None:
+        board = duo_board()
+        points = [p.id for p in board.points if p.access == "back_off" and p.side is Side.TOP][::3]
+
+        def travel(names: Sequence[str]) -> float:
+            places = [(board.point_by_id[n].x_mm, board.point_by_id[n].y_mm) for n in names]
+            return sum(((a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2) ** 0.5 for a, b in pairwise(places))
+
+        scattered = sorted(points, key=lambda n: hash_of(n))
+        self.assertLess(travel(probing_order(board, scattered)), 0.6 * travel(scattered))
+
+    def test_unknown_and_doubled_points_are_left_out(self) -> None:
+        self.assertEqual(probing_order(duo_board(), ["J1.A5", "nowhere", "J1.A5"]), ("J1.A5",))
+
+
+def hash_of(name: str) -> int:
+    """A fixed scramble of names."""
+    return zlib.crc32(name.encode())
 
 
 if __name__ == "__main__":

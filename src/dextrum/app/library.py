@@ -3,19 +3,27 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from dextrum.app.places import shipped
 from dextrum.core.advice.rates import ShopRates
 from dextrum.core.board import Board
+from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.reference.table import ReferenceTable, build_reference_table
 from dextrum.errors import DextrumError, ImportRefusedError
 from dextrum.store.packs.pack_files import Pack, load_board, load_known_good
 
 if TYPE_CHECKING:
     from dextrum.core.advice.weighing import AdviceModel
+
+
+Shop = Callable[[str], tuple[Sequence[KnownGoodReading], frozenset[str]]]
+
+
+def _nothing_of_the_shop(_pack_id: str) -> tuple[Sequence[KnownGoodReading], frozenset[str]]:
+    return (), frozenset()
 
 
 class PackLibrary:
@@ -33,8 +41,27 @@ class PackLibrary:
         self._packs: dict[str, Pack] = {}
         self._references: dict[tuple[str, str], ReferenceTable] = {}
         self._models: dict[tuple[str, str], AdviceModel] = {}
+        self._shop: Shop = _nothing_of_the_shop
+        self.reference_meter = ""
         self._lock = threading.RLock()
         self._model_lock = threading.Lock()
+
+    def use_shop(self, shop: Shop, reference_meter: str = "") -> None:
+        """What the shop has added, and which boards it has taken out, by pack id; everything is judged anew.
+
+        reference_meter: the one that all meters are compared with; by default the one with most readings.
+        """
+        self._shop = shop
+        self.reference_meter = reference_meter
+        self.judge_anew()
+
+    def judge_anew(self, pack_id: str = "") -> None:
+        """Forget what was made from the readings of a pack, or of all: they have changed."""
+        with self._lock:
+            self._packs = {k: v for k, v in self._packs.items() if pack_id and k != pack_id}
+            self._references = {k: v for k, v in self._references.items() if pack_id and k[0] != pack_id}
+        with self._model_lock:
+            self._models = {k: v for k, v in self._models.items() if pack_id and k[0] != pack_id}
 
     def ids(self) -> tuple[str, ...]:
         return tuple(self._places)
@@ -51,7 +78,12 @@ class PackLibrary:
         with self._lock:
             if pack_id not in self._packs:
                 board = self.board(pack_id)
-                self._packs[pack_id] = Pack(board, *load_known_good(self._place(pack_id), board))
+                shipped_with, left_out = load_known_good(self._place(pack_id), board)
+                added, out = self._shop(pack_id)
+                fit = tuple(r for r in added if r.point in board.point_by_id
+                            and r.method in board.point_by_id[r.point].methods)
+                kept = tuple(r for r in (*shipped_with, *fit) if r.board_serial not in out)
+                self._packs[pack_id] = Pack(board, kept, left_out)
             return self._packs[pack_id]
 
     def _place(self, pack_id: str) -> Path:
@@ -87,7 +119,8 @@ class PackLibrary:
             key = (pack_id, meter)
             if key not in self._references:
                 pack = self.pack(pack_id)
-                self._references[key] = build_reference_table(pack.board, pack.known_good, meter)
+                self._references[key] = build_reference_table(
+                    pack.board, pack.known_good, meter, self.reference_meter)
             return self._references[key]
 
     def advice_model(self, pack_id: str, meter: str) -> AdviceModel:
@@ -100,6 +133,7 @@ class PackLibrary:
             key = (pack_id, meter)
             if key not in self._models:
                 pack = self.pack(pack_id)
-                self._models[key] = build_advice_model(build_model(pack.board, pack.known_good, meter),
+                self._models[key] = build_advice_model(build_model(pack.board, pack.known_good, meter,
+                                                                   self.reference_meter),
                                                        self.rates)
             return self._models[key]

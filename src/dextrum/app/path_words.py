@@ -2,13 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from dextrum.app.judged import JudgedReading
 from dextrum.app.sentences import contact_words
+from dextrum.core.advice.actions import Action
 from dextrum.core.board import Board
 from dextrum.core.board.path import BreakStretch, SignalPath, signal_path
 from dextrum.core.board.value_words import value_words
+
+MOST_NUMBERED = 5
+
+
+def worth_measuring(ranked: Sequence[Action]) -> tuple[str, ...]:
+    """Points that the advice would have measured next, the best first."""
+    points = [p for action in ranked if action.kind in ("measure", "recheck") for p in action.points]
+    return tuple(dict.fromkeys(points))[:MOST_NUMBERED]
 
 
 def suspicious_path(board: Board, judged: Mapping[str, JudgedReading], current: str) -> SignalPath | None:

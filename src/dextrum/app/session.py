@@ -7,6 +7,14 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from dextrum.app.library import PackLibrary
+from dextrum.app.shop_library import (
+    REFERENCE_METER,
+    Merged,
+    join_shop,
+    library_csv,
+    merge_csv,
+    readings_to_offer,
+)
 from dextrum.core.board import Method
 from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.trail import (
@@ -20,11 +28,12 @@ from dextrum.core.trail import (
     standing,
     struck_ids,
 )
-from dextrum.errors import EntryRefusedError
+from dextrum.errors import EntryRefusedError, ImportRefusedError
 from dextrum.store.entries import new_entry
 from dextrum.store.gear import GearRecord, add_gear, list_gear, prove_gear, retire_gear
 from dextrum.store.job_file import read_job_file, write_job_file
 from dextrum.store.jobs import JobRow, JobStore
+from dextrum.store.known_good import add_readings, has_shop_readings, take_out, taken_out
 
 Clock = Callable[[], datetime]
 
@@ -43,6 +52,8 @@ class BenchSession:
         self.who = who
         self.meter = meter
         self.clock = clock
+        if has_shop_readings(store) or store.setting(REFERENCE_METER):
+            join_shop(store, library)
 
     def open_new_job(self, serial: str, pack_id: str) -> str:
         """A new job; returns its id. Raises EntryRefusedError when the serial is empty."""
@@ -116,6 +127,46 @@ class BenchSession:
     def retire_gear(self, gear_id: str) -> None:
         """Put a piece away. Raises StoreError."""
         retire_gear(self.store, gear_id, self.clock())
+
+    def offer_readings(self, job_id: str) -> int:
+        """Add a proved unit's readings to the library; returns how many were new.
+
+        Raises EntryRefusedError when it is not proved or has no readings, StoreError.
+        """
+        facts = job_facts(self.store.trail(job_id))
+        board = self.library.board(facts.pack_id)
+        offered = readings_to_offer(board, self.library.references(facts.pack_id, self.meter), facts)
+        new = add_readings(self.store, facts.pack_id, offered, self.clock())
+        join_shop(self.store, self.library)
+        return new
+
+    def take_board_out(self, pack_id: str, board_serial: str, reason: str, out: bool = True) -> None:
+        """Take a board out of the references with a reason, or back; everything is judged anew.
+
+        Raises EntryRefusedError when the board is not there or the reason is empty, StoreError.
+        """
+        there = {r.board_serial for r in self.library.pack(pack_id).known_good}
+        gone = {t.board_serial for t in taken_out(self.store, pack_id)}
+        if board_serial not in (there if out else gone):
+            what = "is not among the known-good boards" if out else "has not been taken out"
+            names = ", ".join(sorted(there if out else gone)) or "none"
+            raise EntryRefusedError(f"{board_serial[:40]!r} {what}.", "Nothing was changed.", f"There: {names}.")
+        take_out(self.store, pack_id, board_serial, reason, self.who, self.clock(), out)
+        join_shop(self.store, self.library)
+
+    def merge_library(self, pack_id: str, path: Path) -> Merged:
+        """Take in a library as CSV. Raises ImportRefusedError, StoreError."""
+        merged = merge_csv(self.store, self.library, pack_id, path, self.clock())
+        join_shop(self.store, self.library)
+        return merged
+
+    def write_library(self, pack_id: str, path: Path) -> None:
+        """Write the library of a pack as CSV. Raises ImportRefusedError when it can't be written."""
+        try:
+            path.write_text(library_csv(self.library, pack_id), encoding="utf-8")
+        except OSError as problem:
+            raise ImportRefusedError(f"{path.name} was not written ({problem.strerror}).", "The library is kept.",
+                                     "Choose another place.") from problem
 
     def shelf(self, text: str = "") -> tuple[JobRow, ...]:
         """Open jobs; with a search text, closed ones too."""

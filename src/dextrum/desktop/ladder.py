@@ -75,6 +75,7 @@ class PortLadder(QWidget):
         self.judged: dict[str, JudgedReading] = {}
         self.highlight: frozenset[str] = frozenset()
         self.current = 0
+        self.by_number = False
         self._rows: list[int] = []
         self.setAccessibleName("Port ladder")
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -250,7 +251,7 @@ class PortLadder(QWidget):
             half_width + look.px(MIDDLE) / 2 - gap - wide, top, wide, height)
         painter.drawText(name, Qt.AlignmentFlag.AlignVCenter
                          | (Qt.AlignmentFlag.AlignLeft if row == "A" else Qt.AlignmentFlag.AlignRight),
-                         lane.contact.name)
+                         str(lane.contact.number) if self.by_number else lane.contact.name)
         if judged is None:
             return
         self._paint_reading(painter, judged, row, zero, scale, top, height)

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from dextrum.app.commands import COMMANDS
+from dextrum.app.path_words import worth_measuring
 from dextrum.app.session import BenchSession
 from dextrum.desktop import theme
 from dextrum.desktop.ask_line import AskLine
@@ -220,6 +221,8 @@ class MainWindow(QMainWindow):
         assessment = self.model.assessment
         if isinstance(view, PortView | BoardView):
             view.show_points(assessment.advice.next.points if assessment else ())
+        if isinstance(view, BoardView):
+            view.show_worth_measuring(worth_measuring(assessment.advice.ranked) if assessment else ())
 
     def _add_actions(self) -> None:
         self.actions_by_id: dict[str, QAction] = {}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from sqlalchemy import Column, ForeignKey, Index, Integer, MetaData, Table, Text, UniqueConstraint
+from sqlalchemy import Column, Float, ForeignKey, Index, Integer, MetaData, Table, Text, UniqueConstraint
 
 metadata = MetaData()
 
@@ -62,5 +62,31 @@ gear_proofs = Table(
     Column("good", Integer, nullable=False),
 )
 
-REVISIONS = ("0001", "0002")
+known_good = Table(
+    "known_good", metadata,
+    Column("id", Text, primary_key=True),
+    Column("pack_id", Text, nullable=False),
+    Column("board_serial", Text, nullable=False),
+    Column("point", Text, nullable=False),
+    Column("method", Text, nullable=False),
+    Column("meter", Text, nullable=False),
+    Column("value", Text, nullable=False),
+    Column("board_celsius", Float, nullable=True),
+    Column("taken_on", Text, nullable=False, server_default=""),
+    Column("added_at", Text, nullable=False),
+    Index("known_good_by_pack", "pack_id"),
+)
+
+boards_taken_out = Table(
+    "boards_taken_out", metadata,
+    Column("id", Text, primary_key=True),
+    Column("pack_id", Text, nullable=False),
+    Column("board_serial", Text, nullable=False),
+    Column("out", Integer, nullable=False),
+    Column("reason", Text, nullable=False),
+    Column("who", Text, nullable=False),
+    Column("at", Text, nullable=False),
+)
+
+REVISIONS = ("0001", "0002", "0003")
 """Known revisions, oldest first. A file at any other revision was written by a later version."""

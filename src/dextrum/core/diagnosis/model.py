@@ -96,9 +96,10 @@ class DiagnosisModel:
         return self
 
 
-def build_model(board: Board, readings: Iterable[KnownGoodReading], meter: str) -> DiagnosisModel:
+def build_model(board: Board, readings: Iterable[KnownGoodReading], meter: str,
+                reference_meter: str = "") -> DiagnosisModel:
     """The model of a board as one meter sees it; the circuit is fitted to the known-good readings."""
-    references = build_reference_table(board, readings, meter)
+    references = build_reference_table(board, readings, meter, reference_meter)
     circuit = build_circuit(board)
     for method in (Method.DIODE_RED_GROUND, Method.DIODE_BLACK_GROUND):
         targets = {}

@@ -18,6 +18,7 @@ from dextrum.app.judged import JudgedReading, judge_reading
 from dextrum.app.path_words import suspicious_path, way_words
 from dextrum.app.sentences import readings_sentence
 from dextrum.app.typed import parse_reading
+from dextrum.core.advice.order import probing_order
 from dextrum.core.advice.wording import where_words
 from dextrum.core.board import Point
 from dextrum.core.board.path import break_stretch
@@ -170,6 +171,7 @@ class BoardView(JobView):
         self.list.setMinimumHeight(look.px(92))
         self.body.addWidget(self.list, 2)
         self._shown_for = ""
+        self._numbered: tuple[str, ...] = ()
         self.hint = quiet_label("Enter records and goes on · o is OL · ↑ ↓ move · type over to record anew")
         self.body.addWidget(self.hint)
 
@@ -246,7 +248,8 @@ class BoardView(JobView):
         way = suspicious_path(board, judged, point.id if point is not None else "")
         opens = {p: r.judgement.verdict is Verdict.OPEN for p, r in judged.items()}
         stretch = break_stretch(way, opens) if way is not None else None
-        self.plan.show_state(judged, self.points.asked, point.id if point is not None else "", way, stretch)
+        numbered = self._numbered or self.points.asked
+        self.plan.show_state(judged, numbered, point.id if point is not None else "", way, stretch)
         self.way.setText(way_words(board, judged, way, stretch) if way is not None else "")
         self.way.setVisible(way is not None)
 
@@ -273,6 +276,12 @@ class BoardView(JobView):
                 self.say_trouble("")
                 return
         self.say_trouble(f"No point of this board begins with {text.strip()[:20]}.")
+
+    def show_worth_measuring(self, points: tuple[str, ...]) -> None:
+        """Number the points that are worth measuring next, in an order that is quick with two probes."""
+        point, board = self.current_point(), self.model.board
+        self._numbered = probing_order(board, points, point.id if point is not None else "") if board else ()
+        self._show_plan()
 
     def show_points(self, points: tuple[str, ...]) -> None:
         """Mark the points that the next step asks for."""

@@ -68,6 +68,9 @@ class ReceptacleKey(QWidget):
                              Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
 
 
+NAMING = "port_naming"
+
+
 class PortView(JobView):
     name = "port"
     title = "Port"
@@ -100,6 +103,10 @@ class PortView(JobView):
             self._lanes_for = (id(board), id(references))
             self._lanes = lanes_of(board, references, METHOD)
         lanes = self._lanes
+        by_number = self.model.session.store.setting(NAMING) == "numbers"
+        if by_number != self.ladder.by_number:
+            self.ladder.by_number = by_number
+            self.ladder.update()
         judged = {p: r for p, r in self.model.judged.items() if r.method is METHOD}
         self.ladder.show_port(lanes, judged)
         points = [lane.point for lane in lanes]

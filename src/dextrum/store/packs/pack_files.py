@@ -95,6 +95,13 @@ def _parse_csv(name: str, data: bytes, problems: list[PackProblem]) -> list[dict
     return rows
 
 
+def known_good_table(name: str, data: bytes) -> tuple[list[dict[str, str]], tuple[str, ...]]:
+    """The rows of a known_good.csv, and in words the lines that are no rows."""
+    problems: list[PackProblem] = []
+    rows = _parse_csv(name, data, problems)
+    return rows, tuple(f"{p.file}, {p.place}: {p.wrong}" for p in problems)
+
+
 def _place(sections: dict[str, Any], location: tuple[int | str, ...]) -> tuple[str, str]:
     """File and readable place of a Pydantic error location."""
     section = str(location[0]) if location else "pack"

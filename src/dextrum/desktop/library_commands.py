@@ -1,0 +1,90 @@
+"""What the commands of the reference library do."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from dextrum.app.shop_library import REFERENCE_METER, join_shop
+from dextrum.errors import DextrumError
+
+if TYPE_CHECKING:
+    from dextrum.desktop.window import MainWindow
+
+
+class LibraryCommands:
+    """Handlers by command id."""
+
+    def __init__(self, window: MainWindow) -> None:
+        self.window = window
+        self.model = window.model
+        self.handlers: dict[str, Callable[[], None]] = {
+            "library.offer": self.offer, "library.out": lambda: self.move(True),
+            "library.back": lambda: self.move(False), "library.write": self.write,
+            "library.read": self.read, "library.reference_meter": self.reference_meter,
+        }
+
+    def _judge_anew(self) -> None:
+        self.model.set_meter(self.window.session.meter)
+
+    def offer(self) -> None:
+        try:
+            new = self.window.session.offer_readings(self.model.job_id)
+        except DextrumError as problem:
+            self.window.say_problem(str(problem))
+            return
+        self.window.say_problem("")
+        self._judge_anew()
+        self.window.trail.say(f"{new} readings added to the known-good" if new else "They are there already")
+
+    def move(self, out: bool) -> None:
+        def answer(text: str, _choice: str) -> str:
+            serial, _, reason = text.partition(",")
+            try:
+                self.window.session.take_board_out(self.model.facts.pack_id, serial.strip(), reason, out)
+            except DextrumError as problem:
+                return f"{problem.happened} {problem.next_step}"
+            self._judge_anew()
+            self.window.trail.say(f"{serial.strip()} taken {'out' if out else 'back'}; all is judged anew")
+            return ""
+
+        words = "Which board, and why (SLS-0101, port was changed)" if out else "Which board"
+        self.window.ask.ask(words, answer, "", (), self.window.focusWidget())
+
+    def write(self) -> None:
+        pack_id = self.model.facts.pack_id
+
+        def answer(text: str, _choice: str) -> str:
+            try:
+                self.window.session.write_library(pack_id, Path(text).expanduser())
+            except DextrumError as problem:
+                return problem.happened
+            self.window.trail.say(f"Written: {Path(text).name}")
+            return ""
+
+        self.window.ask.ask("Write the library to", answer, str(Path.home() / f"{pack_id}.known_good.csv"), (),
+                            self.window.focusWidget())
+
+    def read(self) -> None:
+        def answer(text: str, _choice: str) -> str:
+            try:
+                merged = self.window.session.merge_library(self.model.facts.pack_id, Path(text).expanduser())
+            except DextrumError as problem:
+                return problem.happened
+            self._judge_anew()
+            self.window.trail.say(merged.words)
+            return ""
+
+        self.window.ask.ask("Merge which CSV", answer, "", (), self.window.focusWidget())
+
+    def reference_meter(self) -> None:
+        session = self.window.session
+        try:
+            session.store.set_setting(REFERENCE_METER, session.meter)
+            join_shop(session.store, session.library)
+        except DextrumError as problem:
+            self.window.say_problem(str(problem))
+            return
+        self._judge_anew()
+        self.window.trail.say(f"All meters are compared with {session.meter}")
