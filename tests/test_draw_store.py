@@ -253,7 +253,8 @@ class GearTest(FileCase):
         self.store.close()
         path = self.folder / "jobs.sqlite"
         with closing(sqlite3.connect(path)) as db:
-            db.executescript("drop table gear_proofs; drop table gear; update alembic_version set version_num = '0001'")
+            db.executescript("drop table gear_proofs; drop table gear; drop table known_good; "
+                             "drop table boards_taken_out; update alembic_version set version_num = '0001'")
         again = JobStore(path)
         self.addCleanup(again.close)
         self.assertEqual(len(again.trail(job)), 1)

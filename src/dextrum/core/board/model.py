@@ -391,7 +391,10 @@ class Caution:
 
 @dataclass(frozen=True)
 class Board:
-    """One board revision, whole. A sparse one has empty tuples, and every feature says what it can't know."""
+    """One board revision, whole. A sparse one has empty tuples, and every feature says what it can't know.
+
+    kind_spreads: how far boards of this model differ at points of a kind, in volts of diode mode, where it is known.
+    """
 
     __pydantic_config__ = STRICT
     pack_id: str
@@ -419,8 +422,11 @@ class Board:
     prior_something_else: float = 0.03
     unit_value: float = 120.0
     supply_class_default: str = field(default="negotiating")
+    kind_spreads: Mapping[str, float] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
+        for kind, volts in self.kind_spreads.items():
+            require(volts, 1e-4, 1.0, f"kind_spreads of {kind}")
         require(self.prior_nothing, 1e-6, 0.9, "prior_nothing")
         require(self.prior_something_else, 1e-6, 0.9, "prior_something_else")
 

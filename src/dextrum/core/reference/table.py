@@ -30,6 +30,8 @@ METER_RESOLUTION_VOLTS = 5e-4
 OTHER_METER_VOLTS = 0.010
 """Spread between meters that have not been compared, used when this meter has read no known-good board."""
 OTHER_METER_LOG_OHMS = 0.05
+STATED_FREEDOM = 12.0
+"""How much a spread that the pack states is trusted, in degrees of freedom."""
 FEWEST_TO_CONTRADICT = 3
 OUTLIER_SPREADS = 5.0
 OUTLIER_BOARD_SHARE = 0.25
@@ -102,9 +104,12 @@ class ReferenceTable:
 NO_REFERENCES = ReferenceTable({}, 0, "")
 
 
-def _fallback(kind: str, method: Method) -> PooledSpread:
+def _fallback(board: Board, kind: str, method: Method) -> PooledSpread:
+    """What is known of a kind's spread before any of its boards is: by the pack, else as usual."""
     if not method.is_diode:
         return FALLBACK_OHMS
+    if kind in board.kind_spreads:
+        return PooledSpread(board.kind_spreads[kind] ** 2, STATED_FREEDOM)
     return FALLBACK_GROUND if kind == "ground" else FALLBACK_DIODE
 
 
@@ -240,7 +245,7 @@ def table_of_columns(board: Board, columns: ReadingColumns, meter: str, referenc
     seen = np.zeros(len(columns.boards))
     flagged: dict[Method, tuple[np.ndarray, np.ndarray]] = {}
     for method, part in methods.items():
-        typical = _typical_spread(part, kinds[part.points], method)
+        typical = _typical_spread(board, part, kinds[part.points], method)
         flagged[method] = _find_outliers(part.scaled, typical)
         strange += flagged[method][0].sum(axis=1)
         seen += (~np.isnan(part.scaled)).sum(axis=1)
@@ -251,12 +256,12 @@ def table_of_columns(board: Board, columns: ReadingColumns, meter: str, referenc
             outliers.append(OutlierReading(columns.boards[b], columns.points[part.points[p]], method,
                                            from_scale(float(part.scaled[b, p]), method), float(away[b, p])))
         kept = np.where(outlying | left_out[:, None], np.nan, part.scaled)
-        table.update(_references(columns, part, kept, kinds[part.points], method))
+        table.update(_references(board, columns, part, kept, kinds[part.points], method))
     return ReferenceTable(table, len(columns.boards) - int(left_out.sum()), meter, tuple(outliers),
                           tuple(columns.boards[b] for b in np.flatnonzero(left_out)), corrections)
 
 
-def _typical_spread(part: _Method, kinds: np.ndarray, method: Method) -> np.ndarray:
+def _typical_spread(board: Board, part: _Method, kinds: np.ndarray, method: Method) -> np.ndarray:
     """Robust spread of each point's kind, (P,), not below what a meter and a hand leave."""
     import numpy as np
 
@@ -264,13 +269,13 @@ def _typical_spread(part: _Method, kinds: np.ndarray, method: Method) -> np.ndar
     found = np.empty(len(own))
     for kind in set(kinds.tolist()):
         here = kinds == kind
-        fallback = float(np.sqrt(_fallback(kind, method).variance))
+        fallback = float(np.sqrt(_fallback(board, kind, method).variance))
         usual = own[here][np.isfinite(own[here]) & (own[here] > 0)]
         found[here] = max(float(np.median(usual)) if len(usual) >= FEWEST_POINTS else fallback, 0.25 * fallback)
     return found
 
 
-def _references(columns: ReadingColumns, part: _Method, kept: np.ndarray, kinds: np.ndarray,
+def _references(board: Board, columns: ReadingColumns, part: _Method, kept: np.ndarray, kinds: np.ndarray,
                 method: Method) -> dict[tuple[str, Method], PointReference]:
     """Mean, spread pooled over the kind, and origin of every point."""
     import numpy as np
@@ -290,7 +295,7 @@ def _references(columns: ReadingColumns, part: _Method, kept: np.ndarray, kinds:
     found: dict[tuple[str, Method], PointReference] = {}
     for kind in dict.fromkeys(kinds.tolist()):
         here = np.flatnonzero(kinds == kind)
-        usual = _fallback(kind, method)
+        usual = _fallback(board, kind, method)
         prior = pool(variance[here], (count[here] - 1.0).clip(0.0), usual)
         if prior is not usual:
             prior = as_known_from(prior, len(here), float(np.median(count[here])), usual)
