@@ -4,6 +4,18 @@ All that is not Qt is imported here, before any module of the window imports Qt:
 reads its source, which costs a third of the start and breaks Pydantic's own lazy imports.
 """
 
+import concurrent.futures.thread  # noqa: F401
+
+import dextrum.app.commands
+import dextrum.app.draw_import
+import dextrum.app.handover
 import dextrum.app.library
+import dextrum.app.path_words
+import dextrum.app.reason_words
 import dextrum.app.session
+import dextrum.app.trail_words
+import dextrum.app.typed
+import dextrum.core.advice.gates
+import dextrum.core.advice.order
+import dextrum.core.advice.wording
 import dextrum.store.jobs  # noqa: F401

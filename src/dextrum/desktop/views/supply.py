@@ -18,7 +18,6 @@ from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.desktop.views.supply_entry import EntryRow, typed_supply
 from dextrum.desktop.views.supply_gear import GearRow
-from dextrum.desktop.views.supply_import import ImportStrip
 from dextrum.desktop.views.supply_look import LookPart
 from dextrum.desktop.views.view import JobView, clear_layout, quiet_label
 from dextrum.errors import DextrumError
@@ -27,6 +26,7 @@ if TYPE_CHECKING:
     from dextrum.app.draws import DrawAssessment
     from dextrum.core.draw.live import LiveTrace
     from dextrum.desktop.draw_plot import DrawPlot
+    from dextrum.desktop.views.supply_import import ImportStrip
     from dextrum.desktop.views.supply_live import LivePanel
 
 MOST_TOGGLES = 5
@@ -76,12 +76,9 @@ class SupplyView(JobView):
         self.entry.trouble.connect(self.say_trouble)
         self.entry.typed.connect(self._record_supply)
         self.body.addWidget(self.entry)
-        self.strip = ImportStrip(model.session)
-        self.strip.circumstances = self._circumstances
-        self.strip.trouble.connect(self.say_trouble)
-        self.strip.taken.connect(lambda trace, words: self._take_trace(trace, words, self._strip_job))
-        self.strip.left.connect(self.volts.setFocus)
-        self.body.addWidget(self.strip)
+        self._strip: ImportStrip | None = None
+        self._strip_place = QVBoxLayout()
+        self.body.addLayout(self._strip_place)
         self.live: LivePanel | None = None
         self.plot: DrawPlot | None = None
         self.toggles = QGridLayout()
@@ -107,6 +104,20 @@ class SupplyView(JobView):
         """What was drawn, read as a whole; None while it is being read."""
         assessment = self.model.assessment
         return assessment.draws if assessment is not None and self.model.fresh else None
+
+    @property
+    def strip(self) -> ImportStrip:
+        """Made when the first file comes."""
+        if self._strip is None:
+            from dextrum.desktop.views.supply_import import ImportStrip
+
+            self._strip = ImportStrip(self.model.session)
+            self._strip.circumstances = self._circumstances
+            self._strip.trouble.connect(self.say_trouble)
+            self._strip.taken.connect(lambda trace, words: self._take_trace(trace, words, self._strip_job))
+            self._strip.left.connect(self.volts.setFocus)
+            self._strip_place.addWidget(self._strip)
+        return self._strip
 
     def held(self) -> str:
         """Why nothing may be plugged in, or nothing."""
@@ -386,8 +397,8 @@ class SupplyView(JobView):
         return "\n".join(w for w in words if w)
 
     def focus_entry(self) -> None:
-        if self.strip.isVisible():
-            self.strip.go.setFocus()
+        if self._strip is not None and self._strip.isVisible():
+            self._strip.go.setFocus()
         elif self.look.form.isVisibleTo(self) and self.model.facts.look is None:
             self.findings["clean"].setFocus()
         else:
@@ -398,13 +409,14 @@ class SupplyView(JobView):
         self.volts.setFocus()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Escape and self.strip.isVisible():
-            self.strip.leave()
+        if event.key() == Qt.Key.Key_Escape and self._strip is not None and self._strip.isVisible():
+            self._strip.leave()
             return
         super().keyPressEvent(event)
 
     def close_work(self) -> None:
         """Stop what runs beside the window."""
-        self.strip.work.close()
+        if self._strip is not None:
+            self._strip.work.close()
         if self.live is not None:
             self.live.timer.stop()
