@@ -363,6 +363,13 @@ class LiveTest(SupplyCase):
         self.assertIn("can't be read", self.view.trouble.text())
         self.assertEqual([e.payload.count for e in self.window.model.trail if isinstance(e.payload, DrawTrace)], [50])
 
+    def test_closing_the_window_records_what_has_come(self) -> None:
+        path = self.csv("time,volts,amps\n" + "".join(f"{t / 10:.1f},5.05,0.06{t % 3}\n" for t in range(50)))
+        self.assertEqual(self.view.follow(path), "")
+        self.window.close()
+        self.assertEqual([e.payload.count for e in self.store.trail(self.job_id) if isinstance(e.payload, DrawTrace)],
+                         [50])
+
     def test_another_job_in_view_records_nothing_of_it_there(self) -> None:
         other = self.store.add_trail([new_entry(p, "x", NOON) for p in (
             JobOpened("T-2", "Tarnwick Duo", DUO), Look(("clean",)))])

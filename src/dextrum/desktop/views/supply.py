@@ -415,8 +415,8 @@ class SupplyView(JobView):
         super().keyPressEvent(event)
 
     def close_work(self) -> None:
-        """Stop what runs beside the window."""
+        """Stop what runs beside the window; a live trace is recorded as far as it came."""
         if self._strip is not None:
             self._strip.work.close()
-        if self.live is not None:
-            self.live.timer.stop()
+        if self.live is not None and self.live.running:
+            self.live.end()
