@@ -103,6 +103,8 @@ class RecordTest(unittest.TestCase):
         self.assertEqual((record.spells, seen_words(record)), ((), "can't be read"))
         done = assessed(CLEAN, bad, Supply("b", 9.0, 1.9))
         self.assertEqual({o: s.reading is None for o, s in done.draws.now.items()}, {"a": True, "b": False})
+        alone = assessed(CLEAN, Supply("b", 9.0, 1.9))
+        np.testing.assert_allclose(done.posterior.rows, alone.posterior.rows, atol=1e-12)
 
     def test_gear_is_trusted_by_when_it_proved_good(self) -> None:
         today = date(2026, 3, 12)
@@ -264,10 +266,40 @@ class AdviceTest(unittest.TestCase):
         exact = trail[-1].at + timedelta(seconds=doubt.doubt.more)
         self.assertLess(abs(datetime.fromisoformat(wait.until).replace(tzinfo=UTC) - exact), timedelta(minutes=1))
 
+    def test_a_pack_without_access_levels_or_healthy_states_still_advises(self) -> None:
+        from dextrum.core.advice.recommend import recommend
+
+        done = assessed(*self.SMALL)
+        model = duo_advice()
+        bare = replace(model.model, board=replace(duo_board(), access_levels=()))
+        advice = recommend(replace(model, model=bare), done.posterior, done.facts, done.draws.doubt)
+        self.assertTrue(advice.ranked)
+        unhealthy = tuple(o if o.broken else replace(o, states={"unknown": 1.0}) for o in duo_board().draw_outcomes)
+        self.assertIsNone(profile_of(replace(duo_board(), draw_outcomes=unhealthy)))
+
     def test_dirt_holds_the_supply_until_a_look_without_it(self) -> None:
         held = assessed(Look(("dirt",)))
         self.assertIn("packed_port", {g.id for g in held.advice.gates})
         self.assertNotIn("packed_port", {g.id for g in assessed(Look(("dirt",)), CLEAN).advice.gates})
+
+
+class BenchSupplyTest(unittest.TestCase):
+    IDLE = Supply("a", 3.85, 0.045, supply_class="bench")
+
+    def test_it_is_no_plug_in_at_the_port(self) -> None:
+        done = assessed(CLEAN, self.IDLE)
+        self.assertFalse(done.facts.drawn("a"))
+        self.assertEqual((done.advice.next.kind, done.advice.next.target), ("supply", "a"))
+
+    def test_it_does_not_hide_what_was_read_at_the_port_and_is_named(self) -> None:
+        done = assessed(CLEAN, Supply("a", 9.0, 1.9), Supply("b", 9.0, 1.9), self.IDLE)
+        self.assertEqual(set(done.draws.now), {"a", "b", "bench"})
+        words = said(Supply("a", 9.0, 1.9), Supply("b", 5.1, 0.0), self.IDLE)
+        self.assertIn("bench supply: back down after the inrush", words)
+        self.assertIn("one CC contact or its joint (B5 CC2)", words)
+        self.assertEqual(said(self.IDLE).split(".")[0], "Bench supply: back down after the inrush")
+        seen = [i.seen for i in done.posterior.evidence.items if i.kind == "supply"]
+        self.assertTrue(any(s.startswith("bench supply in place of the cell 0.0") for s in seen), seen)
 
 
 class WordsTest(unittest.TestCase):

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from dextrum.core.advice.wording import percent
 from dextrum.core.board import Board
 from dextrum.core.board.model import CELL_CONDITIONS
-from dextrum.core.draw.records import PROVED, comes_and_goes
+from dextrum.core.draw.records import PROVED, WAY_WORDS, comes_and_goes
 from dextrum.core.job import JobFacts
 from dextrum.core.trail import Wait
 
@@ -88,7 +88,7 @@ def _cell_order(reading: DrawReading) -> int:
 
 def _difference(board: Board, now: Mapping[str, SeenDraw]) -> str:
     """What it means that the orientations differ."""
-    readings = {o: s.reading for o, s in now.items() if s.reading is not None}
+    readings = {o: s.reading for o, s in now.items() if s.reading is not None and o != "bench"}
     if len(readings) < 2 or readings["a"].state == readings["b"].state:
         return ""
     verdicts = {o: r.verdict for o, r in readings.items()}
@@ -210,10 +210,11 @@ def draw_words(board: Board, facts: JobFacts, assessment: DrawAssessment, now: d
     if not seen:
         return None
     words = {o: _one_way(one) for o, one in seen.items()}
-    if len(words) == 2 and words["a"] == words["b"]:
+    if set(words) == {"a", "b"} and words["a"] == words["b"]:
         sentence = f"{words['a'][0].upper()}{words['a'][1:]}, both ways up."
     else:
-        sentence = "; ".join(f"{o.upper()} side up: {text}" for o, text in words.items()) + "."
+        said = "; ".join(text if o == "bench" else f"{WAY_WORDS[o]}: {text}" for o, text in words.items())
+        sentence = f"{said[0].upper()}{said[1:]}."
     difference = _difference(board, seen)
     last = max(seen.values(), key=lambda s: s.record.at)
     readings = [s.reading for s in seen.values() if s.reading is not None]

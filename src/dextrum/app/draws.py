@@ -29,9 +29,9 @@ class SeenDraw:
 
 @dataclass(frozen=True)
 class DrawAssessment:
-    """seen: all plug-ins, in time. now: the latest of this repair epoch, by orientation. swap_minutes: to swap in a
-    known-good cell and read again, from where the unit is. starts: minutes until the cell lets the unit start, counted
-    from the last draw; None where it can already, or that isn't known."""
+    """seen: all plug-ins, in time. now: the latest of this repair epoch, by `DrawRecord.way`. swap_minutes: for a
+    known-good cell and reading again, from where the unit is. starts: minutes from the last draw until the cell lets
+    the unit start; None where it can already, or that isn't known."""
 
     seen: tuple[SeenDraw, ...] = ()
     now: Mapping[str, SeenDraw] = field(default_factory=dict)
@@ -68,14 +68,14 @@ def assess_draws(model: AdviceModel, posterior: Posterior, entries: tuple[Entry,
                                 others @ by_row)
             chances[len(seen)] = by_row
         seen.append(SeenDraw(record, reading))
-    now = {s.record.orientation: s for s in seen if s.record.epoch == facts.epoch}
+    now = {s.record.way: s for s in seen if s.record.epoch == facts.epoch}
     return DrawAssessment(tuple(seen), dict(sorted(now.items())), _open_doubt(seen, now, chances), _starts(seen, now),
                           swap_minutes(board, facts, model.rates))
 
 
 def _starts(seen: list[SeenDraw], now: Mapping[str, SeenDraw]) -> Span | None:
     one = seen[-1]
-    if now.get(one.record.orientation) is not one or one.reading is None or one.reading.verdict != "healthy":
+    if now.get(one.record.way) is not one or one.reading is None or one.reading.verdict != "healthy":
         return None
     return one.reading.charge.to_boot if one.reading.charge is not None and not one.reading.charge.overdue else None
 
@@ -86,7 +86,7 @@ def _open_doubt(seen: list[SeenDraw], now: Mapping[str, SeenDraw],
     index = len(seen) - 1
     one = seen[index]
     reading = one.reading
-    if reading is None or reading.doubt is None or now.get(one.record.orientation) is not one:
+    if reading is None or reading.doubt is None or one.record.way == "bench" or now.get(one.record.way) is not one:
         return None
     values, _ = record_log_likelihood(reading.profile, one.record)
     weight = np.zeros(len(reading.profile.functions))

@@ -55,6 +55,7 @@ class JobFacts:
     look: Look | None = None
     look_epoch: int = -1
     supplies: Mapping[tuple[int, str], Supply | DrawTrace] | None = None
+    plugged_in: frozenset[tuple[int, str]] = frozenset()
     cell: str = "plugged"
     access: str = ""
     readings: Mapping[tuple[int, str, str], StandingReading] | None = None
@@ -95,8 +96,8 @@ class JobFacts:
         return None
 
     def drawn(self, orientation: str) -> bool:
-        """Whether the draw was read this way up since the last repair."""
-        return (self.epoch, orientation) in (self.supplies or {})
+        """Whether the draw was read at the port, this way up, since the last repair."""
+        return (self.epoch, orientation) in self.plugged_in
 
     def overridden(self, gate: str) -> bool:
         """Whether the gate was passed with a reason since the last repair."""
@@ -107,6 +108,7 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
     """Fold the standing trail into facts."""
     f: dict[str, object] = {}
     supplies: dict[tuple[int, str], Supply | DrawTrace] = {}
+    plugged_in: set[tuple[int, str]] = set()
     readings: dict[tuple[int, str, str], StandingReading] = {}
     reworks: list[tuple[int, Rework]] = []
     proofs: dict[str, Proof] = {}
@@ -122,6 +124,8 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
             f.update(look=p, look_epoch=epoch)
         elif isinstance(p, Supply | DrawTrace):
             supplies[epoch, p.orientation] = p
+            if p.supply_class != "bench":
+                plugged_in.add((epoch, p.orientation))
         elif isinstance(p, Cell):
             f["cell"] = p.state
         elif isinstance(p, Access):
@@ -147,5 +151,5 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
             f["wait"] = p
         elif not isinstance(p, JobOpened | Intake):
             f.pop("wait", None)
-    return JobFacts(**f, supplies=supplies, readings=readings, reworks=tuple(reworks),  # type: ignore[arg-type]
+    return JobFacts(**f, supplies=supplies, plugged_in=frozenset(plugged_in), readings=readings, reworks=tuple(reworks),  # type: ignore[arg-type]
                     proofs=proofs, overrides=tuple(overrides), epoch=epoch)

@@ -35,7 +35,7 @@ def _blocks(seen: SeenDraw) -> tuple[Block, ...]:
 def plot_trace(seen: SeenDraw, epoch: int) -> PlotTrace | None:
     """None where there is nothing to draw: only a name was typed, or the samples came damaged."""
     record = seen.record
-    label = f"{record.orientation.upper()} side up, {record.at.astimezone():%H:%M}"
+    label = f"{record.way_words}, {record.at.astimezone():%H:%M}"
     if record.position != "resting":
         label += f", {record.position}"
     if record.cell == "known_good":

@@ -316,7 +316,8 @@ def recommend(advice: AdviceModel, posterior: Posterior, facts: JobFacts, doubt:
         first = charging_action(weighing, starts)
     candidates: list[Action] = []
     settling = doubt_actions(weighing, doubt) if doubt is not None and "supply" not in held else []
-    if first is None and settling and not facts.readings and facts.access in ("", board.access_levels[0].id):
+    if first is None and settling and not facts.readings and facts.access in (
+            "", *(level.id for level in board.access_levels[:1])):
         # Before anything is opened for a fault that may be none: what settles it, if it pays at all.
         best = min(settling, key=lambda action: action.expected)
         first = best if best.expected < weighing.now else None

@@ -116,11 +116,15 @@ def _table(profile: DrawProfile, regime_values: np.ndarray) -> np.ndarray:
 def draw_log_likelihood(model: DiagnosisModel, records: Mapping[str, DrawRecord]) -> np.ndarray | None:
     """ln likelihood of the records of one epoch, supply class and cell, by orientation, under each row (R,).
 
-    None where the pack knows nothing about this class of supply, or a name that the profile doesn't have was typed.
+    A damaged trace, or a name that the profile doesn't have, says nothing. None where nothing is left, or the pack
+    knows nothing about this class of supply.
     """
     first = next(iter(records.values()))
     profile = profile_of(model.board, first.supply_class, first.cell == "known_good")
-    if profile is None or not all(r.spells or _is_named(profile, r.named) for r in records.values()):
+    if profile is None:
+        return None
+    records = {o: r for o, r in records.items() if r.spells or _is_named(profile, r.named)}
+    if not records:
         return None
     cells = np.array([r.prior for r in profile.regimes if r.condition >= 0])
     tables, bad = {}, {}

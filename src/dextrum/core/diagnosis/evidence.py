@@ -133,7 +133,7 @@ def _draw_items(records: Sequence[DrawRecord]) -> dict[tuple[int, str, str], tup
     found: dict[tuple[int, str, str], tuple[EvidenceItem, object]] = {}
     for (epoch, supply_class, cell), ways in groups.items():
         resting = {o: places.get("resting", next(iter(places.values()))) for o, places in sorted(ways.items())}
-        seen = "; ".join(f"{o.upper()} side up {seen_words(record)}" for o, record in resting.items())
+        seen = "; ".join(f"{record.way_words} {seen_words(record)}" for record in resting.values())
         last = max(resting.values(), key=lambda r: r.at)
         found[epoch, "supply", f"{supply_class} {cell}"] = (
             EvidenceItem(last.entry_ids[-1], epoch, "supply", "".join(resting), seen), resting)

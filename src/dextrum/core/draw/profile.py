@@ -140,4 +140,6 @@ def profile_of(board: Board, supply_class: str = "", cell_known_good: bool = Fal
     outcomes = tuple((o.broken, tuple(o.states.items())) for o in board.draw_outcomes if o.supply_class == used)
     if not states or not outcomes:
         return None
-    return _profile(states, outcomes, used, cell_known_good)
+    profile = _profile(states, outcomes, used, cell_known_good)
+    # Without a state in which a healthy unit begins there is nothing to hold a fault against.
+    return profile if any(r.condition != NO_CONDITION for r in profile.regimes) else None

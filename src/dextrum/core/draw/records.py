@@ -18,6 +18,9 @@ UNPROVED_SUPPLY = 0.15
 SAME_TYPED_VOLTS, SAME_TYPED_AMPS, SAME_TYPED_SHARE = 0.12, 0.02, 0.08
 
 
+WAY_WORDS = {"a": "A side up", "b": "B side up", "bench": "bench supply in place of the cell"}
+
+
 @dataclass(frozen=True)
 class DrawRecord:
     """One plug-in, one way up. spells: what the draw did; empty where a named class is all there is.
@@ -40,13 +43,22 @@ class DrawRecord:
     trace: DrawTrace | None = None
 
     @property
+    def way(self) -> str:
+        """'a' or 'b' at the port, 'bench' for a bench supply in place of the cell."""
+        return "bench" if self.supply_class == "bench" else self.orientation
+
+    @property
+    def way_words(self) -> str:
+        return WAY_WORDS[self.way]
+
+    @property
     def seconds(self) -> float:
         """How long it was watched."""
         return self.spells[-1].end - min(self.spells[0].start, 0.0 if self.spells[0].typed else self.spells[0].start) \
             if self.spells else 0.0
 
 
-@lru_cache(maxsize=24)
+@lru_cache(maxsize=6)
 def samples_of(trace: DrawTrace) -> Samples:
     """The samples of a trace. Raises ValueError when they can't be unpacked."""
     return unpack_samples(trace.samples, trace.count)
