@@ -17,6 +17,7 @@ from dextrum.core.advice.wording import percent, where_words
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.job import job_facts
+from dextrum.core.reference.table import NO_REFERENCES
 from dextrum.core.trail import (
     Access,
     Cause,
@@ -217,7 +218,7 @@ class RecommendTest(unittest.TestCase):
                 ShopRates(labour_per_minute=value)
 
     def test_board_without_ports_or_draw_still_gets_advice(self) -> None:
-        advice = build_advice_model(build_model(line_board(), (), "M1"))
+        advice = build_advice_model(build_model(line_board(), NO_REFERENCES))
         found = assess(advice, trail_of(OPENED, Look(("clean",)), Cell("unplugged")))
         self.assertEqual(found.advice.next.kind, "measure")
 

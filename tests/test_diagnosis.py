@@ -32,6 +32,7 @@ from dextrum.core.diagnosis.likelihood import (
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.diagnosis.posterior import posterior_over_rows, reasons, suspects
 from dextrum.core.reference.judge import SHORT_SHARE
+from dextrum.core.reference.table import NO_REFERENCES
 from dextrum.core.trail import (
     Cell,
     Intake,
@@ -90,7 +91,7 @@ class BruteForceTest(unittest.TestCase):
 
     def test_posterior_is_bayes_over_every_row(self) -> None:
         board = line_board()
-        model = build_model(board, (), "M1")
+        model = build_model(board, NO_REFERENCES)
         circuit, hypotheses = build_circuit(board), model.hypotheses
         weight = np.exp(hypotheses.log_prior)
         for row in range(hypotheses.count):
@@ -105,7 +106,7 @@ class BruteForceTest(unittest.TestCase):
 
     def test_prior_adds_up_and_follows_the_pack(self) -> None:
         board = line_board()
-        hypotheses = build_model(board, (), "M1").hypotheses
+        hypotheses = build_model(board, NO_REFERENCES).hypotheses
         prior = np.exp(hypotheses.log_prior)
         self.assertAlmostEqual(float(prior.sum()), 1.0, places=12)
         self.assertAlmostEqual(prior[0], board.prior_nothing)
@@ -361,5 +362,5 @@ class AssessTest(unittest.TestCase):
         self.assertEqual(found.advice.next.kind, "look")
         board = line_board()
         bare = build_advice_model(build_model(board.__class__(
-            "bare", "Bare", "Bare", "B", "A", board.outline_mm), (), "M1"))
+            "bare", "Bare", "Bare", "B", "A", board.outline_mm), NO_REFERENCES))
         self.assertEqual(assess(bare, trail_of(OPENED)).suspects, ())

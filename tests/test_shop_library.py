@@ -170,10 +170,10 @@ class LibraryWindowTest(WindowCase):
         self.command("Contacts as A1")
         view = self.window.views["port"]
         assert isinstance(view, PortView)
-        self.assertTrue(view.ladder.by_number)
-        self.assertLessEqual({lane.contact.number for lane in view.ladder.lanes}, set(range(1, 25)))
+        self.assertLessEqual(set(view.ladder.numbers.values()), set(range(1, 25)))
+        self.assertEqual(view.ladder.numbers["A5"], 5)
         self.command("Contacts as A1")
-        self.assertFalse(view.ladder.by_number)
+        self.assertEqual(view.ladder.numbers, {})
 
     def test_a_board_that_is_not_there_is_told_in_place(self) -> None:
         self.command("Take a board out")

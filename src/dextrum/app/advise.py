@@ -27,7 +27,7 @@ def advise(path: Path, library: PackLibrary, meter: str = "") -> dict[str, Any]:
     model = library.advice_model(facts.pack_id, used)
     board = model.model.board
     done = assess(model, trail, most_suspects=20)
-    judged = judged_readings(board, model.model.references, facts)
+    judged = judged_readings(board, model.model.references, done.facts)
     return {
         "serial": facts.serial, "pack": facts.pack_id, "meter": used,
         "verdicts": [{"point": r.point, "method": r.method.value, "value": _number(r.reading.value),

@@ -11,6 +11,7 @@ from dextrum.core.advice.weighing import AdviceModel
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.posterior import Posterior, Reason, Suspect, posterior_over_rows, reasons, suspects
 from dextrum.core.job import JobFacts, job_facts
+from dextrum.core.reference.tester import tester_judged
 from dextrum.core.trail import Entry
 
 
@@ -28,8 +29,8 @@ class Assessment:
 
 def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 6) -> Assessment:
     """The whole computation. Pure: same trail and model, same result."""
-    facts = job_facts(entries)
-    evidence = gather_evidence(model.model, entries)
+    facts = tester_judged(model.model.board, model.model.references, job_facts(entries))
+    evidence = gather_evidence(model.model, entries, facts.tester_faults)
     posterior = posterior_over_rows(model.model.hypotheses, evidence)
     ranked = suspects(posterior, most_suspects)
     draws = assess_draws(model, posterior, entries, facts)

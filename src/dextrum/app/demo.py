@@ -6,7 +6,7 @@ All values come from the simulated board; only complaints, names and dates are w
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from functools import partial
 from pathlib import Path
@@ -19,10 +19,14 @@ from dextrum.app.library import PackLibrary
 from dextrum.app.simulated_technician import SimulatedTechnician, with_fault
 from dextrum.core.advice.actions import Action
 from dextrum.core.board import Board
+from dextrum.core.board.breakout import Breakout, contact_order
 from dextrum.core.trail import Cell, Entry, Intake, Look, Outcome, Rework, Wait
-from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
+from dextrum.instruments.loaners import known_good_of_loaners
+from dextrum.instruments.simulated_board import METER_M1, METER_M2, SimulatedBoard
+from dextrum.store.bench_settings import BenchMeter, set_up_breakout, set_up_meter
 from dextrum.store.gear import add_gear, prove_gear
 from dextrum.store.jobs import JobStore
+from dextrum.store.known_good import add_readings
 
 DUO, ORB, SLIVER = "tarnwick-duo-c", "bramlet-orb-a", "tarnwick-sliver-a"
 Progress = Callable[[int, int], None]
@@ -187,6 +191,21 @@ def _add_gear(store: JobStore, moment: datetime) -> None:
             store.set_setting(f"gear.{kind}", record.id)
 
 
+def _add_known_good(store: JobStore, library: PackLibrary, moment: datetime) -> None:
+    """A loaner that was read later, by a meter that has drifted since, and with one touch that slipped."""
+    board = library.board(DUO)
+    day = (moment - timedelta(days=10)).date().isoformat()
+    drifted = replace(METER_M2, offset_volts=METER_M2.offset_volts + 0.009)
+    readings = known_good_of_loaners(board, ("SLS-0140",), 140, (METER_M1, drifted), day)
+    slip = "J1.B11"
+    add_readings(store, DUO, [replace(r, value=float("inf")) if r.point == slip and r.meter == METER_M1.name else r
+                              for r in readings], moment)
+    set_up_meter(store, BenchMeter(METER_M1.name, 1.0, METER_M1.compliance_volts))
+    set_up_meter(store, BenchMeter(METER_M2.name, 0.8, METER_M2.compliance_volts))
+    set_up_breakout(store, Breakout("blue breakout", contact_order("A1-A12 B12-B1", (c.name for c in
+                                                                                 board.ports[0].contacts))))
+
+
 def build_demo(store: JobStore, library: PackLibrary, now: datetime | None = None,
                progress: Progress = _silent) -> int:
     """Fill an empty store with the demo jobs; returns how many. Same `now`, same jobs."""
@@ -194,7 +213,10 @@ def build_demo(store: JobStore, library: PackLibrary, now: datetime | None = Non
     makers: list[Callable[[], tuple[Entry, ...]]] = [partial(_play, library, story, moment) for story in STORIES]
     makers += [partial(_flat_cell, library, moment), partial(_sparse, library, moment),
                partial(_before_and_after, library, moment)]
+    if library.has_shop:
+        library.leave_shop()
     _add_gear(store, moment)
+    _add_known_good(store, library, moment)
     for done, make in enumerate(makers, start=1):
         store.add_trail(make())
         progress(done, len(makers))

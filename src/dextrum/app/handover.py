@@ -15,6 +15,7 @@ from dextrum.core.board.value_words import value_words
 from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.table import ReferenceTable
+from dextrum.core.reference.tester import tester_judged
 from dextrum.core.trail import Entry
 
 if TYPE_CHECKING:
@@ -131,7 +132,7 @@ def _found(board: Board, references: ReferenceTable, trail: tuple[Entry, ...], f
 def make_sheet(board: Board, references: ReferenceTable, trail: tuple[Entry, ...], bench: str, who: str,
                written: datetime) -> Sheet:
     """The sheet of a job as it stands now; an open job gives one marked as still open."""
-    facts = job_facts(trail)
+    facts = tester_judged(board, references, job_facts(trail))
     intake = facts.intake
     done = tuple(f"{ACTIONS[rework.action]}: {rework.part}, {part_words(board, rework.part)}"
                  + (f" ({rework.source})" if rework.source else "") + (f". {rework.note}" if rework.note else "")

@@ -14,7 +14,6 @@ from dextrum.core.reference.table import ReferenceTable
 from dextrum.core.reference.within_scan import references_within_scan
 from dextrum.core.trail import Entry, Rework, standing
 
-FALSE_ALARM_PER_SCAN = 0.05
 COOLING = timedelta(minutes=10)
 """How long a board stays too warm to be compared after heat."""
 HOT_ACTIONS = ("replace", "reflow", "wire")
@@ -41,23 +40,25 @@ def cooling_words(trail: Iterable[Entry], now: datetime, celsius: float | None) 
 
 
 def judge_reading(board: Board, references: ReferenceTable, point_id: str, method: Method, value: float,
-                  wavering: bool = False, false_alarm: float = FALSE_ALARM_PER_SCAN,
-                  celsius: float | None = None) -> Judgement:
+                  wavering: bool = False, celsius: float | None = None) -> Judgement:
     """One reading by its reference; not judged where there is none. celsius: of the board, where it is known."""
     point = board.point_by_id.get(point_id)
     if point is None:
         return NO_REFERENCE
     compared = Method.RESISTANCE if method is Method.CONTINUITY else method
     value = reading_at_compared_temperature(value, method, celsius)
-    return judge(value, references.get(point_id, compared), false_alarm, comparisons_for(board, point), wavering)
+    return judge(value, references.get(point_id, compared), references.false_alarm, comparisons_for(board, point),
+                 wavering)
 
 
-def judged_readings(board: Board, references: ReferenceTable, facts: JobFacts) -> dict[str, JudgedReading]:
-    """The newest reading of every point that has one, by point id. Contacts without known-good are judged by the others
-    of their scan."""
+def judged_readings(board: Board, references: ReferenceTable, facts: JobFacts,
+                    methods: frozenset[Method] | None = None) -> dict[str, JudgedReading]:
+    """The newest reading of every point that has one, by point id; only those of `methods`, where given. Contacts
+    without known-good are judged by the others of their scan."""
     newest: dict[tuple[str, str], list[StandingReading]] = {}
     for (_epoch, point, method), reading in (facts.readings or {}).items():
-        newest.setdefault((point, method), []).append(reading)
+        if methods is None or Method(method) in methods:
+            newest.setdefault((point, method), []).append(reading)
     found: dict[str, JudgedReading] = {}
     for (point, method), taken in newest.items():
         if point not in board.point_by_id:
@@ -70,10 +71,11 @@ def judged_readings(board: Board, references: ReferenceTable, facts: JobFacts) -
         found[point] = JudgedReading(
             point, way, now, judge_reading(board, references, point, way, now.value, now.wavering,
                                            celsius=now.board_celsius), taken[-2] if len(taken) > 1 else None)
-    return _by_their_scan(board, found)
+    return _by_their_scan(board, found, references.false_alarm)
 
 
-def _by_their_scan(board: Board, found: dict[str, JudgedReading]) -> dict[str, JudgedReading]:
+def _by_their_scan(board: Board, found: dict[str, JudgedReading],
+                   false_alarm: float) -> dict[str, JudgedReading]:
     """Port contacts that no reference judges, judged by the other contacts read by the same method."""
     bare = {p for p, r in found.items() if p in board.port_points and r.judgement.verdict is Verdict.NOT_JUDGED}
     for method in {found[p].method for p in bare}:
@@ -82,7 +84,7 @@ def _by_their_scan(board: Board, found: dict[str, JudgedReading]) -> dict[str, J
         for point, reference in references_within_scan(board, values, method).items():
             if point in bare and found[point].method is method:
                 one = found[point]
-                judgement = judge(values.get(point, one.reading.value), reference,
+                judgement = judge(values.get(point, one.reading.value), reference, false_alarm,
                                   comparisons=comparisons_for(board, board.point_by_id[point]),
                                   wavering=one.reading.wavering)
                 found[point] = replace(one, judgement=judgement)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -11,14 +12,17 @@ from dextrum.app.places import shipped
 from dextrum.core.advice.rates import ShopRates
 from dextrum.core.board import Board
 from dextrum.core.reference.known_good import KnownGoodReading
+from dextrum.core.reference.sister import with_sisters
 from dextrum.core.reference.table import ReferenceTable, build_reference_table
 from dextrum.errors import DextrumError, ImportRefusedError
 from dextrum.store.packs.pack_files import Pack, load_board, load_known_good
 
 if TYPE_CHECKING:
     from dextrum.core.advice.weighing import AdviceModel
+    from dextrum.core.reference.overview import LibraryOverview
 
 
+FALSE_ALARM_PER_SCAN = 0.05
 Shop = Callable[[str], tuple[Sequence[KnownGoodReading], frozenset[str]]]
 
 
@@ -43,17 +47,29 @@ class PackLibrary:
         self._models: dict[tuple[str, str], AdviceModel] = {}
         self._shop: Shop = _nothing_of_the_shop
         self.reference_meter = ""
+        self.false_alarm = FALSE_ALARM_PER_SCAN
         self._lock = threading.RLock()
         self._model_lock = threading.Lock()
 
-    def use_shop(self, shop: Shop, reference_meter: str = "") -> None:
+    def use_shop(self, shop: Shop, reference_meter: str = "", false_alarm: float = FALSE_ALARM_PER_SCAN) -> None:
         """What the shop has added, and which boards it has taken out, by pack id; everything is judged anew.
 
-        reference_meter: the one that all meters are compared with; by default the one with most readings.
+        reference_meter: the one that all meters are compared with; by default the one with most readings. false_alarm:
+        the share of scans of a good board in which a reading may be called off.
         """
         self._shop = shop
         self.reference_meter = reference_meter
+        self.false_alarm = false_alarm
         self.judge_anew()
+
+    @property
+    def has_shop(self) -> bool:
+        """Whether it judges by what a shop has added or set."""
+        return self._shop is not _nothing_of_the_shop or self.false_alarm != FALSE_ALARM_PER_SCAN
+
+    def leave_shop(self) -> None:
+        """Judge by the packs alone: another job file is open, and it has no library of its own."""
+        self.use_shop(_nothing_of_the_shop)
 
     def judge_anew(self, pack_id: str = "") -> None:
         """Forget what was made from the readings of a pack, or of all: they have changed."""
@@ -119,9 +135,28 @@ class PackLibrary:
             key = (pack_id, meter)
             if key not in self._references:
                 pack = self.pack(pack_id)
-                self._references[key] = build_reference_table(
-                    pack.board, pack.known_good, meter, self.reference_meter)
+                table = replace(build_reference_table(pack.board, pack.known_good, meter, self.reference_meter),
+                                false_alarm=self.false_alarm)
+                self._references[key] = with_sisters(pack.board, table, self._sisters(pack.board, meter))
             return self._references[key]
+
+    def overview(self, pack_id: str, meter: str) -> LibraryOverview:
+        """What is known of a board, as this meter sees it. Grows with the library; call it off the window's thread."""
+        from dextrum.core.reference.overview import library_overview
+
+        pack, table = self.pack(pack_id), self.references(pack_id, meter)
+        return library_overview(pack.board, pack.known_good, table, self.reference_meter)
+
+    def _sisters(self, board: Board, meter: str) -> list[tuple[Board, ReferenceTable]]:
+        """Sister revisions that are here, with what their own boards read."""
+        found = []
+        for name in board.sisters:
+            try:
+                pack = self.pack(name)
+            except DextrumError:
+                continue
+            found.append((pack.board, build_reference_table(pack.board, pack.known_good, meter, self.reference_meter)))
+        return found
 
     def advice_model(self, pack_id: str, meter: str) -> AdviceModel:
         """Takes about a second the first time; call it off the window's thread."""
@@ -133,7 +168,6 @@ class PackLibrary:
             key = (pack_id, meter)
             if key not in self._models:
                 pack = self.pack(pack_id)
-                self._models[key] = build_advice_model(build_model(pack.board, pack.known_good, meter,
-                                                                   self.reference_meter),
+                self._models[key] = build_advice_model(build_model(pack.board, self.references(pack_id, meter)),
                                                        self.rates)
             return self._models[key]

@@ -7,9 +7,11 @@ from collections.abc import Mapping, Sequence
 from dextrum.app.judged import JudgedReading
 from dextrum.app.sentences import contact_words
 from dextrum.core.advice.actions import Action
-from dextrum.core.board import Board
+from dextrum.core.board import Board, Point
+from dextrum.core.board.part_checks import ends_words, part_check, plainly_off
 from dextrum.core.board.path import BreakStretch, SignalPath, signal_path
 from dextrum.core.board.value_words import value_words
+from dextrum.core.reference.judge import Verdict
 
 MOST_NUMBERED = 5
 
@@ -51,3 +53,22 @@ def way_words(board: Board, judged: Mapping[str, JudgedReading], way: SignalPath
         return said
     between = f": {', '.join(stretch.parts)}" if stretch.parts else ": a joint or the copper"
     return f"{said}. The break lies between {stretch.after} and {stretch.before}{between}."
+
+
+def off_by_point(board: Board, judged: Mapping[str, JudgedReading]) -> dict[str, bool]:
+    """Whether each reading is not a good board's; ohms from end to end speak for themselves where nothing judges."""
+    return {p: plainly_off(board, board.point_by_id[p], r.reading.value)
+            if r.judgement.verdict is Verdict.NOT_JUDGED and not r.method.is_diode else r.judgement.verdict.is_off
+            for p, r in judged.items()}
+
+
+def part_words(board: Board, judged: Mapping[str, JudgedReading], point: Point) -> str:
+    """What is known of the part at a point by its end-to-end readings, and where a capacitor's ends sit."""
+    part = board.component_by_designator.get(point.part)
+    if part is None:
+        return ""
+    check = part_check(board, part.designator, off_by_point(board, judged))
+    if check is not None:
+        return check.words
+    ends = ends_words(board, part)
+    return f"{part.designator}: {ends}." if ends else ""

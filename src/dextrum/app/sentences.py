@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 
 from dextrum.app.judged import JudgedReading
 from dextrum.core.board import Board, Point
 from dextrum.core.draw.states import UNKNOWN_WORDS, classify_draw
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.judge import Verdict
+from dextrum.core.reference.tester import TurnedFinding
 from dextrum.core.trail import FORBIDS_PLUGGING, DrawTrace, Supply
+
+ONE_NODE_OHMS = 1.0
+"""Contacts of one node read at most this from one to the other."""
 
 _SAY = {Verdict.OPEN: "are open", Verdict.GROUNDED: "sit on ground", Verdict.LOW: "read low",
         Verdict.HIGH: "read high", Verdict.PARTIAL_SHORT: "are partly shorted", Verdict.WAVERING: "waver"}
@@ -64,6 +68,44 @@ def readings_sentence(board: Board, judged: Mapping[str, JudgedReading], points:
                   for verdict, names in by_verdict.items()])
     tail = "All else reads as a good board." if whole and not by_scan else weaker.strip()
     return f"{head}. {tail}".strip()
+
+
+def node_words(board: Board, judged: Mapping[str, JudgedReading]) -> str:
+    """What contact-to-contact readings say: contacts of one node that are none mean the receptacle itself."""
+    apart: dict[str, list[str]] = {}
+    whole: set[str] = set()
+    for point in board.node_pairs:
+        read = judged.get(point.id)
+        if read is None or not board.ports:
+            continue
+        signal = {f"{port.component}.{c.name}": c.signal for port in board.ports for c in port.contacts}[point.at]
+        off = read.judgement.verdict.is_off if read.judgement.verdict is not Verdict.NOT_JUDGED \
+            else read.reading.value > ONE_NODE_OHMS
+        ends = [address.partition(".")[2] for address in (point.at, point.to or "")]
+        if off:
+            how = "no contact" if read.reading.value == float("inf") else f"{read.reading.value:.2g} Ω"
+            apart.setdefault(signal, []).append(f"{ends[0]} to {ends[1]} {how}")
+        else:
+            whole.add(signal)
+    said = [f"{signal} is not one node ({', '.join(pairs)}): the receptacle itself is broken, or a joint of it"
+            for signal, pairs in apart.items()]
+    said += [f"{signal} is one node" for signal in sorted(whole - set(apart))]
+    return ". ".join(said) + "." if said else ""
+
+
+def turned_words(board: Board, findings: Sequence[TurnedFinding]) -> str:
+    """What turning the tester over tells: what stayed with the port's contact, and what moved with the tester."""
+    names: dict[str, list[str]] = {}
+    for finding in findings:
+        names.setdefault(finding.belongs, []).append(contact_words(board, board.point_by_id[finding.point]))
+    said = []
+    if "device" in names:
+        said.append(f"Tester turned over, {_few(names['device'])} stayed off: it is in the device.")
+    if "tester" in names:
+        said.append(f"Moved with the tester: its pad that faced {_few(names['tester'])}. The tester or its plug.")
+    if "touch" in names:
+        said.append(f"Off only once: {_few(names['touch'])}. Touch it again.")
+    return " ".join(said)
 
 
 def supply_words(board: Board, supply: Supply) -> str:

@@ -16,6 +16,7 @@ from dextrum.app.shop_library import (
     readings_to_offer,
 )
 from dextrum.core.board import Method
+from dextrum.core.board.breakout import Breakout, contact_order
 from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.trail import (
     Access,
@@ -29,11 +30,21 @@ from dextrum.core.trail import (
     struck_ids,
 )
 from dextrum.errors import EntryRefusedError, ImportRefusedError
+from dextrum.store.bench_settings import (
+    FALSE_ALARM,
+    FALSE_ALARM_BOUNDS,
+    BenchMeter,
+    bench_meters,
+    breakouts,
+    set_false_alarm,
+    set_up_breakout,
+    set_up_meter,
+)
 from dextrum.store.entries import new_entry
 from dextrum.store.gear import GearRecord, add_gear, list_gear, prove_gear, retire_gear
 from dextrum.store.job_file import read_job_file, write_job_file
 from dextrum.store.jobs import JobRow, JobStore
-from dextrum.store.known_good import add_readings, has_shop_readings, take_out, taken_out
+from dextrum.store.known_good import TakenOut, add_readings, has_shop_readings, take_out, taken_out
 
 Clock = Callable[[], datetime]
 
@@ -52,8 +63,11 @@ class BenchSession:
         self.who = who
         self.meter = meter
         self.clock = clock
-        if has_shop_readings(store) or store.setting(REFERENCE_METER):
+        if has_shop_readings(store) or store.setting(REFERENCE_METER) or store.setting(FALSE_ALARM):
             join_shop(store, library)
+        elif library.has_shop:
+            library.leave_shop()
+        self._meters = {m.name: m for m in bench_meters(store)}
 
     def open_new_job(self, serial: str, pack_id: str) -> str:
         """A new job; returns its id. Raises EntryRefusedError when the serial is empty."""
@@ -71,16 +85,19 @@ class BenchSession:
 
     def record_reading(self, job_id: str, reading: PointReading, method: Method,
                        known: tuple[Entry, ...] | None = None, facts: JobFacts | None = None,
-                       board_celsius: float | None = None) -> tuple[Entry, ...]:
+                       board_celsius: float | None = None, turned: bool = False) -> tuple[Entry, ...]:
         """One typed or heard reading; getting to a deeper access level is recorded with it.
 
-        known, facts: the trail and its facts as the caller has them, to save reading them again.
+        known, facts: the trail and its facts as the caller has them, to save reading them again. turned: the tester or
+        breakout sits in the port the other way up.
         """
         if facts is None:
             facts = job_facts(self.store.trail(job_id) if known is None else known)
         board = self.library.board(facts.pack_id)
         order, access = board.access_order, board.point_by_id[reading.point].access
-        payloads: list[Payload] = [Readings(method, (reading,), self.meter, board_celsius)]
+        meter = self._meters.get(self.meter)
+        payloads: list[Payload] = [Readings(method, (reading,), self.meter, board_celsius,
+                                            meter.test_milliamps if meter and method.is_diode else None, turned)]
         if order.get(access, 0) > order.get(facts.access, 0):
             payloads.insert(0, Access(access))
         return self.record(job_id, *payloads, known=known)
@@ -154,6 +171,10 @@ class BenchSession:
         take_out(self.store, pack_id, board_serial, reason, self.who, self.clock(), out)
         join_shop(self.store, self.library)
 
+    def taken_out(self, pack_id: str) -> tuple[TakenOut, ...]:
+        """Boards that don't count now, with why. Raises StoreError."""
+        return taken_out(self.store, pack_id)
+
     def merge_library(self, pack_id: str, path: Path) -> Merged:
         """Take in a library as CSV. Raises ImportRefusedError, StoreError."""
         merged = merge_csv(self.store, self.library, pack_id, path, self.clock())
@@ -167,6 +188,45 @@ class BenchSession:
         except OSError as problem:
             raise ImportRefusedError(f"{path.name} was not written ({problem.strerror}).", "The library is kept.",
                                      "Choose another place.") from problem
+
+    def meters(self) -> tuple[BenchMeter, ...]:
+        """The bench's own meters as they were set up. Raises StoreError."""
+        return bench_meters(self.store)
+
+    def set_up_meter(self, meter: BenchMeter) -> None:
+        """Add a meter, or change it. Raises StoreError."""
+        set_up_meter(self.store, meter)
+        self._meters[meter.name] = meter
+
+    def breakouts(self) -> tuple[Breakout, ...]:
+        """The bench's breakouts and how each counts. Raises StoreError."""
+        return breakouts(self.store)
+
+    def set_up_breakout(self, pack_id: str, name: str, order: str) -> Breakout:
+        """A breakout that counts the contacts of a port in `order`. Raises EntryRefusedError, StoreError."""
+        board = self.library.board(pack_id)
+        if not board.ports or not name.strip():
+            what = "This pack has no port." if not board.ports else "The breakout has no name."
+            raise EntryRefusedError(what, "Nothing was recorded.", "What is printed on it, such as blue breakout.")
+        try:
+            found = Breakout(name.strip(), contact_order(order, (c.name for c in board.ports[0].contacts)))
+        except ValueError as wrong:
+            raise EntryRefusedError(f"{wrong}.", "Nothing was recorded.", "Such as A1-A12 B12-B1.") from None
+        set_up_breakout(self.store, found)
+        return found
+
+    def accept_false_alarms(self, share: float) -> None:
+        """The share of scans of a good board that may call a reading off; everything is judged anew.
+
+        Raises EntryRefusedError outside 0.1 to 50 %, StoreError.
+        """
+        try:
+            set_false_alarm(self.store, share)
+        except ValueError:
+            low, high = FALSE_ALARM_BOUNDS
+            raise EntryRefusedError(f"{100 * share:g} % is outside {100 * low:g} to {100 * high:g} %.",
+                                    "Nothing was changed.", "Five in a hundred is usual.") from None
+        join_shop(self.store, self.library)
 
     def shelf(self, text: str = "") -> tuple[JobRow, ...]:
         """Open jobs; with a search text, closed ones too."""

@@ -7,13 +7,14 @@ from datetime import datetime
 from pathlib import Path
 
 from dextrum.app.judged import judged_readings
-from dextrum.app.library import PackLibrary
+from dextrum.app.library import FALSE_ALARM_PER_SCAN, PackLibrary
 from dextrum.core.board import Board, Method
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.reference.table import ReferenceTable
 from dextrum.errors import EntryRefusedError, ImportRefusedError
+from dextrum.store.bench_settings import false_alarm_per_scan
 from dextrum.store.jobs import JobStore
 from dextrum.store.known_good import add_readings, shop_readings, taken_out
 from dextrum.store.packs.pack_files import known_good_csv, known_good_rows, known_good_table
@@ -28,7 +29,7 @@ def join_shop(store: JobStore, library: PackLibrary) -> None:
     def of_pack(pack_id: str) -> tuple[tuple[KnownGoodReading, ...], frozenset[str]]:
         return shop_readings(store, pack_id), frozenset(t.board_serial for t in taken_out(store, pack_id))
 
-    library.use_shop(of_pack, store.setting(REFERENCE_METER))
+    library.use_shop(of_pack, store.setting(REFERENCE_METER), false_alarm_per_scan(store, FALSE_ALARM_PER_SCAN))
 
 
 def readings_to_offer(board: Board, references: ReferenceTable, facts: JobFacts) -> tuple[KnownGoodReading, ...]:

@@ -41,11 +41,16 @@ class StandingReading:
     wavering: bool
     meter: str
     board_celsius: float | None = None
+    turned: bool = False
 
 
 @dataclass(frozen=True)
 class JobFacts:
-    """Everything a view needs to know about a job at one moment."""
+    """Everything a view needs to know about a job at one moment.
+
+    readings: the newest by epoch, point and method; either_way_up: the same with whether the tester was turned over.
+    tester_faults: entry and point of readings that are the tester's fault, see `reference.tester`.
+    """
 
     serial: str = ""
     model: str = ""
@@ -59,6 +64,8 @@ class JobFacts:
     cell: str = "plugged"
     access: str = ""
     readings: Mapping[tuple[int, str, str], StandingReading] | None = None
+    either_way_up: Mapping[tuple[int, str, str, bool], StandingReading] | None = None
+    tester_faults: frozenset[tuple[str, str]] = frozenset()
     reworks: tuple[tuple[int, Rework], ...] = ()
     cause: Cause | None = None
     cause_epoch: int = -1
@@ -110,6 +117,7 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
     supplies: dict[tuple[int, str], Supply | DrawTrace] = {}
     plugged_in: set[tuple[int, str]] = set()
     readings: dict[tuple[int, str, str], StandingReading] = {}
+    either_way_up: dict[tuple[int, str, str, bool], StandingReading] = {}
     reworks: list[tuple[int, Rework]] = []
     proofs: dict[str, Proof] = {}
     overrides: list[tuple[int, Override]] = []
@@ -132,8 +140,9 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
             f["access"] = p.level
         elif isinstance(p, Readings):
             for r in p.readings:
-                readings[epoch, r.point, p.method.value] = StandingReading(
-                    entry.id, entry.at, epoch, r.value, r.wavering, p.meter, p.board_celsius)
+                key = epoch, r.point, p.method.value
+                readings[key] = either_way_up[*key, p.turned] = StandingReading(
+                    entry.id, entry.at, epoch, r.value, r.wavering, p.meter, p.board_celsius, p.turned)
         elif isinstance(p, Rework):
             if p.action != "clean":
                 epoch += 1
@@ -151,5 +160,6 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
             f["wait"] = p
         elif not isinstance(p, JobOpened | Intake):
             f.pop("wait", None)
-    return JobFacts(**f, supplies=supplies, plugged_in=frozenset(plugged_in), readings=readings, reworks=tuple(reworks),  # type: ignore[arg-type]
-                    proofs=proofs, overrides=tuple(overrides), epoch=epoch)
+    return JobFacts(**f, supplies=supplies, plugged_in=frozenset(plugged_in), readings=readings,  # type: ignore[arg-type]
+                    either_way_up=either_way_up, reworks=tuple(reworks), proofs=proofs, overrides=tuple(overrides),
+                    epoch=epoch)

@@ -218,13 +218,19 @@ class PointReading:
 
 @dataclass(frozen=True)
 class Readings:
-    """Readings of one method and one meter; one when typed, all contacts at once from a tester."""
+    """Readings of one method and one meter; one when typed, all contacts at once from a tester.
+
+    test_milliamps: of the meter, where it is known. turned: the tester or breakout sat in the port the other way up;
+    points are the port's own contacts all the same.
+    """
 
     __pydantic_config__ = STRICT
     method: Method
     readings: tuple[PointReading, ...]
     meter: str = ""
     board_celsius: float | None = None
+    test_milliamps: float | None = None
+    turned: bool = False
     kind: Literal["readings"] = "readings"
 
     def __post_init__(self) -> None:
@@ -236,6 +242,8 @@ class Readings:
                 require(reading.value, 0.0, limit, f"{reading.point} in {self.method.unit}")
         if self.board_celsius is not None:
             require(self.board_celsius, -40.0, 125.0, "board_celsius")
+        if self.test_milliamps is not None:
+            require(self.test_milliamps, 0.001, 100.0, "test_milliamps")
 
 
 @dataclass(frozen=True)

@@ -7,9 +7,11 @@ reads its source, which costs a third of the start and breaks Pydantic's own laz
 import concurrent.futures.thread  # noqa: F401
 
 import dextrum.app.commands
+import dextrum.app.comparing
 import dextrum.app.draw_import
 import dextrum.app.handover
 import dextrum.app.library
+import dextrum.app.library_words
 import dextrum.app.path_words
 import dextrum.app.reason_words
 import dextrum.app.session
@@ -18,4 +20,6 @@ import dextrum.app.typed
 import dextrum.core.advice.gates
 import dextrum.core.advice.order
 import dextrum.core.advice.wording
+import dextrum.core.board.part_checks
+import dextrum.core.reference.tester
 import dextrum.store.jobs  # noqa: F401

@@ -8,16 +8,19 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import replace
 from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from dextrum.app.comparing import Comparison, earlier_scans, known_good_boards
 from dextrum.app.judged import JudgedReading, judged_readings
 from dextrum.app.session import BenchSession
 from dextrum.core.advice.gates import Gate, held_gates
-from dextrum.core.board import Board, Method
+from dextrum.core.board import Board, Method, Point
 from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.reference.table import NO_REFERENCES, ReferenceTable
+from dextrum.core.reference.tester import tester_judged
 from dextrum.core.trail import Entry, Payload, PointReading
 from dextrum.errors import DextrumError
 
@@ -56,6 +59,10 @@ class JobModel(QObject):
         self._generation = 0
         self._patience = FIRST_WEIGHING_MILLISECONDS
         self.board_celsius: float | None = None
+        self.turned = False
+        self.diode_method = Method.DIODE_RED_GROUND
+        self.ohms_method = Method.RESISTANCE
+        self.comparison: Comparison | None = None
         self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="weighing")
         self._done.connect(self._take)
 
@@ -63,6 +70,8 @@ class JobModel(QObject):
         """Show another job. A job whose pack is missing opens too, without board and verdicts."""
         if job_id != self.job_id:
             self.board_celsius = None
+            self.turned = False
+            self.comparison = None
         self.job_id = job_id
         self.assessment = None
         try:
@@ -111,12 +120,55 @@ class JobModel(QObject):
     def record_reading(self, reading: PointReading, method: Method) -> bool:
         """Commit one reading with what it implies (a deeper access level)."""
         try:
-            new = self.session.record_reading(self.job_id, reading, method, self.trail, self.facts, self.board_celsius)
+            new = self.session.record_reading(self.job_id, reading, method, self.trail, self.facts, self.board_celsius,
+                                              self.turned and reading.point in self._port_points())
         except (DextrumError, ValueError) as problem:
             self.problem.emit(str(problem))
             return False
         self._grow(new)
         return True
+
+    @property
+    def methods(self) -> frozenset[Method]:
+        """The ways of measuring in hand: one polarity of diode mode, and ohms from point to point."""
+        return frozenset({self.diode_method, Method.RESISTANCE, Method.CONTINUITY})
+
+    def method_at(self, point: Point) -> Method:
+        """How a point is measured now."""
+        return self.diode_method if point.to is None else self.ohms_method
+
+    def measure_by(self, diode: Method | None = None, ohms: Method | None = None) -> None:
+        """Take another polarity or another way of measuring ohms in hand; what was read by it is shown."""
+        self.diode_method, self.ohms_method = diode or self.diode_method, ohms or self.ohms_method
+        self._refresh()
+
+    def turn_tester(self) -> None:
+        """The tester or breakout goes in the other way up, or back."""
+        self.turned = not self.turned
+        self.changed.emit()
+
+    def readings_of_this_way_up(self) -> dict[str, JudgedReading]:
+        """While the tester is turned over: only what it read so."""
+        if self.board is None or not self.turned:
+            return self.judged
+        way = {key[:3]: r for key, r in (self.facts.either_way_up or {}).items() if key[3]}
+        return judged_readings(self.board, self.references or NO_REFERENCES, replace(self.facts, readings=way),
+                               self.methods)
+
+    def _port_points(self) -> frozenset[str]:
+        return self.board.port_points if self.board is not None else frozenset()
+
+    def comparisons(self) -> tuple[Comparison, ...]:
+        """What this unit's readings can be compared with: its own earlier scans, and known-good boards."""
+        if self.board is None:
+            return ()
+        known = self.session.library.pack(self.facts.pack_id).known_good
+        return (*earlier_scans(self.trail), *known_good_boards(known, self.session.meter))
+
+    def compare_with(self, comparison: Comparison | None) -> None:
+        """Lay other readings under those in hand, or take them away."""
+        self.comparison = comparison
+        self.changed.emit()
 
     def strike_last(self) -> None:
         self._strike(lambda: self.session.strike_last(self.job_id), STRUCK, "Nothing left to strike out.")
@@ -149,7 +201,9 @@ class JobModel(QObject):
     def _refresh(self) -> None:
         self.facts = job_facts(self.trail)
         known = (self.references if self.facts.readings else None) or NO_REFERENCES
-        self.judged = {} if self.board is None else judged_readings(self.board, known, self.facts)
+        if self.board is not None:
+            self.facts = tester_judged(self.board, known, self.facts)
+        self.judged = {} if self.board is None else judged_readings(self.board, known, self.facts, self.methods)
         self.gates = () if self.board is None else held_gates(self.board, known, self.facts)
         self.fresh = False
         self.changed.emit()

@@ -6,12 +6,14 @@ healthy port looks symmetrical and twins sit side by side.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
+from dextrum.app.comparing import Comparison
 from dextrum.app.judged import JudgedReading, judge_reading
 from dextrum.core.board import Board, Contact, Method
 from dextrum.core.reference.judge import Judgement, Verdict
@@ -36,6 +38,7 @@ class Lane:
     contact: Contact
     point: str
     band: Judgement
+    method: Method
 
 
 def lanes_of(board: Board, references: ReferenceTable, method: Method) -> tuple[Lane, ...]:
@@ -48,7 +51,7 @@ def lanes_of(board: Board, references: ReferenceTable, method: Method) -> tuple[
     for contact in sorted(port.contacts, key=lambda c: (c.row, c.place)):
         point = by_at.get(f"{port.component}.{contact.name}")
         if point is not None:
-            found.append(Lane(contact, point, judge_reading(board, references, point, method, 0.0)))
+            found.append(Lane(contact, point, judge_reading(board, references, point, method, 0.0), method))
     return tuple(found)
 
 
@@ -64,10 +67,12 @@ def _shared_signal(signals: list[str]) -> str:
 
 
 class PortLadder(QWidget):
-    """Signals: entered (point, text) when a reading was typed, moved when another lane is current."""
+    """Signals: entered (point, text) when a reading was typed, moved when another lane is current, passed_end when it
+    goes on below the last lane."""
 
     entered = Signal(str, str)
     moved = Signal(str)
+    passed_end = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -75,7 +80,8 @@ class PortLadder(QWidget):
         self.judged: dict[str, JudgedReading] = {}
         self.highlight: frozenset[str] = frozenset()
         self.current = 0
-        self.by_number = False
+        self.numbers: Mapping[str, int] = {}
+        self.comparison: Comparison | None = None
         self._rows: list[int] = []
         self.setAccessibleName("Port ladder")
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -121,8 +127,10 @@ class PortLadder(QWidget):
         return next((lane.point for lane in self.lanes if lane.point not in self.judged), "")
 
     def advance(self) -> None:
-        """To the next lane down the row; stays at the last."""
-        if self.lanes:
+        """To the next lane down the row; below the last it goes on elsewhere."""
+        if self.lanes and self.current == len(self.lanes) - 1:
+            self.passed_end.emit()
+        elif self.lanes:
             self.go_to(self.lanes[min(self.current + 1, len(self.lanes) - 1)].point)
 
     def move_by(self, columns: int, rows: int) -> None:
@@ -251,7 +259,9 @@ class PortLadder(QWidget):
             half_width + look.px(MIDDLE) / 2 - gap - wide, top, wide, height)
         painter.drawText(name, Qt.AlignmentFlag.AlignVCenter
                          | (Qt.AlignmentFlag.AlignLeft if row == "A" else Qt.AlignmentFlag.AlignRight),
-                         str(lane.contact.number) if self.by_number else lane.contact.name)
+                         str(self.numbers.get(lane.contact.name, lane.contact.name)))
+        if self.comparison is not None:
+            self._paint_compared(painter, lane, zero, scale, middle, height)
         if judged is None:
             return
         self._paint_reading(painter, judged, row, zero, scale, top, height)
@@ -268,6 +278,19 @@ class PortLadder(QWidget):
         x = zero + min(band.centre, FULL_SCALE_VOLTS) * scale
         painter.setPen(QPen(look.colour("ink"), 1.4))
         painter.drawLine(QPointF(x, middle - height * 0.30), QPointF(x, middle + height * 0.30))
+
+    def _paint_compared(self, painter: QPainter, lane: Lane, zero: float, scale: float, middle: float,
+                        height: float) -> None:
+        """The reading it is compared with, as a hollow square."""
+        assert self.comparison is not None
+        other = self.comparison.at(lane.point, lane.method)
+        if other is None:
+            return
+        x = zero + min(other, FULL_SCALE_VOLTS) * scale
+        half = min(height * 0.24, look.px(6))
+        painter.setPen(QPen(look.colour("ink"), 1.8))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(QRectF(x - half, middle - half, 2 * half, 2 * half))
 
     def _paint_reading(self, painter: QPainter, judged: JudgedReading, row: str, zero: float, scale: float,
                        top: float, height: float) -> None:

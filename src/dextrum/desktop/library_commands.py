@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from dextrum.app.shop_library import REFERENCE_METER, join_shop
+from dextrum.desktop.views.library import LibraryView
 from dextrum.errors import DextrumError
 
 if TYPE_CHECKING:
@@ -50,7 +51,11 @@ class LibraryCommands:
             return ""
 
         words = "Which board, and why (SLS-0101, port was changed)" if out else "Which board"
-        self.window.ask.ask(words, answer, "", (), self.window.focusWidget())
+        view = self.window.current_view()
+        chosen = view.chosen_board() if isinstance(view, LibraryView) else ""
+        start = f"{chosen}, " if chosen and out else chosen
+        self.window.ask.ask(words, answer, start, (), self.window.focusWidget())
+        self.window.ask.field.end(False)
 
     def write(self) -> None:
         pack_id = self.model.facts.pack_id
@@ -74,6 +79,10 @@ class LibraryCommands:
                 return problem.happened
             self._judge_anew()
             self.window.trail.say(merged.words)
+            library = self.window.views["library"]
+            if merged.left_out and isinstance(library, LibraryView):
+                self.window.show_view("library")
+                library.show_left_out(merged.left_out)
             return ""
 
         self.window.ask.ask("Merge which CSV", answer, "", (), self.window.focusWidget())

@@ -31,7 +31,7 @@ SHOTS = (
     Shot("rework", "SLS-0518", "rework"), Shot("proof", "SLS-0231", "proof"),
     Shot("handover", "SLS-0295", "handover"), Shot("port-before-after", "SLS-0295", "port"),
     Shot("port-dark", "SLS-0417", "port", dark=True), Shot("port-large-text", "SLS-0417", "port", scale=150),
-    Shot("sparse-pack", "SLS-0502", "port"),
+    Shot("sparse-pack", "SLS-0502", "port"), Shot("library", "SLS-0417", "library"),
 )
 
 
@@ -50,6 +50,7 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
 
     from dextrum.desktop import theme
     from dextrum.desktop.theme import look
+    from dextrum.desktop.views.library import LibraryView
     from dextrum.desktop.window import MainWindow
 
     folder.mkdir(parents=True, exist_ok=True)
@@ -77,6 +78,9 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
                 application.processEvents()
             window.show_view(shot.view)
             window.trail.say("")
+            view = window.views[shot.view]
+            while isinstance(view, LibraryView) and view.background.busy:
+                application.processEvents()
             for _ in range(6):
                 application.processEvents()
             window.grab().save(str(folder / f"{shot.file}.png"))

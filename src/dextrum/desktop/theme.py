@@ -108,6 +108,7 @@ def apply(application: QApplication) -> None:
 
 def _sheet(t: Theme) -> str:
     px = look.px
+    tab_padding = min(px(9), 9) if look.scale <= LARGE_TEXT else 5
     return f"""
     QWidget {{ color: {t.ink}; font-size: {px(13)}px; }}
     QMainWindow, QWidget#bench {{ background: {t.ground}; }}
@@ -143,7 +144,7 @@ def _sheet(t: Theme) -> str:
     QPushButton:focus {{ border: 2px solid {t.ink}; padding: {px(5)}px {px(11)}px; }}
     QPushButton:disabled {{ color: {t.quiet}; border-color: {t.rule}; }}
     QPushButton#tab {{ background: transparent; border: none; border-bottom: 2px solid transparent;
-        border-radius: 0; padding: {px(6)}px {min(px(9), 9)}px; color: {t.quiet}; font-size: {px(14)}px; }}
+        border-radius: 0; padding: {px(6)}px {tab_padding}px; color: {t.quiet}; font-size: {px(14)}px; }}
     QPushButton#tab[done="true"] {{ border-bottom: 2px solid {t.ink}; color: {t.ink}; }}
     QPushButton#tab:checked {{ background: {t.card}; color: {t.card_ink}; border-radius: 4px; }}
     QPushButton#tab:focus {{ border: 1px solid {t.ink}; }}
@@ -152,6 +153,10 @@ def _sheet(t: Theme) -> str:
     QPushButton#choice:checked {{ background: {t.card}; color: {t.card_ink}; border-color: {t.card}; }}
     QListView, QTreeWidget, QTextBrowser, QScrollArea {{ background: transparent; border: none; outline: 0; }}
     QTextBrowser {{ background: {t.panel}; border: 1px solid {t.rule}; }}
+    QTableView {{ background: {t.panel}; border: 1px solid {t.rule}; outline: 0; }}
+    QHeaderView, QTableView QTableCornerButton::section {{ background: {t.shelf}; border: none; }}
+    QHeaderView::section {{ background: {t.shelf}; color: {t.ink}; border: none; padding: {px(2)}px {px(6)}px;
+        border-bottom: 1px solid {t.rule}; font-size: {px(12)}px; }}
     QTreeWidget::item {{ padding: {px(3)}px; }}
     QTreeWidget::item:selected {{ background: {t.card}; color: {t.card_ink}; }}
     QComboBox::drop-down {{ border: none; width: {px(22)}px; }}

@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
 from dextrum.app.commands import COMMANDS
 from dextrum.app.path_words import worth_measuring
 from dextrum.app.session import BenchSession
+from dextrum.core.board import Method
 from dextrum.desktop import theme
 from dextrum.desktop.ask_line import AskLine
 from dextrum.desktop.command_palette import CommandPalette
@@ -34,6 +35,7 @@ from dextrum.desktop.trail_strip import TrailStrip
 from dextrum.desktop.views.board import BoardView
 from dextrum.desktop.views.handover import HandoverView
 from dextrum.desktop.views.intake import IntakeView
+from dextrum.desktop.views.library import LibraryView
 from dextrum.desktop.views.port import PortView
 from dextrum.desktop.views.proof import ProofView
 from dextrum.desktop.views.rework import ReworkView
@@ -49,11 +51,12 @@ LATER_MILLISECONDS = 400
 CSV_SUFFIXES = (".csv", ".tsv", ".txt", ".log")
 
 
-VIEWS: tuple[type[JobView], ...] = (IntakeView, SupplyView, PortView, BoardView, ReworkView, ProofView, HandoverView)
+VIEWS: tuple[type[JobView], ...] = (IntakeView, SupplyView, PortView, BoardView, ReworkView, ProofView, HandoverView,
+                                   LibraryView)
 
 
 class Views(Mapping[str, JobView]):
-    """The seven views by name, each made when first asked for."""
+    """The views by name, each made when first asked for."""
 
     def __init__(self, make: Callable[[str], JobView]) -> None:
         self._make = make
@@ -334,10 +337,11 @@ class MainWindow(QMainWindow):
         self.unit.setText(facts.model if large or not board
                           else f"{board.model} · main board {board.name} rev {board.revision}")
         cell = {"unplugged": "cell unplugged", "plugged": "cell in", "known_good": "known-good cell in"}[facts.cell]
-        self.method.setText(cell if large else f"diode, red on ground · meter {self.session.meter} · {cell}")
+        polarity = "red" if self.model.diode_method is Method.DIODE_RED_GROUND else "black"
+        self.method.setText(cell if large else f"diode, {polarity} on ground · meter {self.session.meter} · {cell}")
         done = {"intake": facts.intake is not None, "supply": bool(facts.supplies), "port": self._port_read(),
                 "board": facts.stage == "board" or self._board_read(), "rework": bool(facts.reworks),
-                "proof": bool(facts.proofs), "handover": facts.outcome is not None}
+                "proof": bool(facts.proofs), "handover": facts.outcome is not None, "library": False}
         for name, tab in self.tabs.items():
             if tab.property("done") != done[name]:
                 tab.setProperty("done", done[name])
@@ -360,7 +364,8 @@ class MainWindow(QMainWindow):
 
     def _board_read(self) -> bool:
         board = self.model.board
-        return board is not None and bool(set(self.model.judged) - set(board.port_point_ids()))
+        return board is not None and bool(set(self.model.judged) - board.port_points
+                                          - {p.id for p in board.node_pairs})
 
     def _load_packs(self) -> None:
         """The other packs, once the window stands: the shelf shows their models' short names."""

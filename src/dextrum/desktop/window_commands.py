@@ -16,11 +16,12 @@ from dextrum.app.typed import parse_number
 from dextrum.core.trail import Cause, Cell, Override, Wait
 from dextrum.desktop import theme
 from dextrum.desktop.library_commands import LibraryCommands
+from dextrum.desktop.reading_commands import ReadingCommands
 from dextrum.desktop.supply_commands import SupplyCommands
 from dextrum.desktop.theme import look
 from dextrum.desktop.views.board import BoardView
 from dextrum.desktop.views.handover import HandoverView
-from dextrum.desktop.views.port import NAMING, PortView
+from dextrum.desktop.views.port import PortView
 from dextrum.desktop.views.proof import ProofView
 from dextrum.desktop.views.rework import ReworkView
 from dextrum.desktop.views.supply import SupplyView
@@ -43,7 +44,7 @@ class WindowCommands:
             "job.new": self.new_job, "job.search": self.window.shelf.search.setFocus,
             "job.next": lambda: self.window.shelf.step(1), "job.previous": lambda: self.window.shelf.step(-1),
             "job.export": self.export_job, "job.import": self.ask_import, "job.wait": self.wait,
-            "board.temperature": self.board_temperature, "port.naming": self.port_naming,
+            "board.temperature": self.board_temperature,
             "trail.strike": self.model.strike_last, "trail.back": self.model.bring_back,
             "trail.strike_one": self.strike_chosen, "step.go": self.go,
             "step.why": self.window.reasoning.choose_next, "gate.pass": self.pass_gate,
@@ -53,8 +54,9 @@ class WindowCommands:
             "palette": self.open_palette, "keys": self.open_palette, "quit": self.quit,
         }
         self.supply = SupplyCommands(window)
-        self.handlers |= {**self.supply.handlers, **LibraryCommands(window).handlers, "job.due": self.window.go_to_due}
-        for name in ("intake", "supply", "port", "board", "rework", "proof", "handover"):
+        self.handlers |= {**self.supply.handlers, **LibraryCommands(window).handlers,
+                          **ReadingCommands(window).handlers, "job.due": self.window.go_to_due}
+        for name in ("intake", "supply", "port", "board", "rework", "proof", "handover", "library"):
             self.handlers[f"view.{name}"] = partial(self.window.show_view, name)
         for state in ("unplugged", "plugged", "known_good"):
             self.handlers[f"cell.{state}"] = partial(self.cell, state)
@@ -109,13 +111,6 @@ class WindowCommands:
 
         self.window.ask.ask(f"Go past it, because (held: {gate.id.replace('_', ' ')})", answer,
                             back_to=self.window.focusWidget())
-
-    def port_naming(self) -> None:
-        store = self.window.session.store
-        numbers = store.setting(NAMING) != "numbers"
-        store.set_setting(NAMING, "numbers" if numbers else "")
-        self.window.show_view("port")
-        self.window.trail.say("Contacts counted 1 to 24, as the pack maps them" if numbers else "Contacts as A1 to B12")
 
     def board_temperature(self) -> None:
         def answer(text: str, _choice: str) -> str:

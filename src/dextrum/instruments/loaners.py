@@ -12,11 +12,12 @@ from dextrum.instruments.simulated_board import METER_M1, METER_M2, SimulatedBoa
 
 LOANER_SEED = 417
 LOANER_SERIALS = ("SLS-0101", "SLS-0102", "SLS-0107", "SLS-0113", "SLS-0120", "SLS-0131")
-TAKEN_ON = "2026-09-14"
+TAKEN_ON = "2026-01-19"
 
 
 def known_good_of_loaners(board: Board, serials: Sequence[str] = LOANER_SERIALS, seed: int = LOANER_SEED,
-                          meters: Sequence[SimulatedMeter] = (METER_M1, METER_M2)) -> tuple[KnownGoodReading, ...]:
+                          meters: Sequence[SimulatedMeter] = (METER_M1, METER_M2),
+                          taken_on: str = TAKEN_ON) -> tuple[KnownGoodReading, ...]:
     """One reading of each point by its default method, for every serial and meter. Same seed, same readings."""
     generator = np.random.default_rng(seed)
     found = []
@@ -26,5 +27,5 @@ def known_good_of_loaners(board: Board, serials: Sequence[str] = LOANER_SERIALS,
             for point in board.points:
                 method = point.default_method
                 found.append(KnownGoodReading(serial, point.id, method, meter.name,
-                                              unit.read(point.id, method, meter), 21.0, TAKEN_ON))
+                                              unit.read(point.id, method, meter), 21.0, taken_on))
     return tuple(found)

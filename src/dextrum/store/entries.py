@@ -13,9 +13,10 @@ from pydantic import Field, TypeAdapter, ValidationError
 from dextrum.core.trail import Entry, Payload
 from dextrum.errors import ImportRefusedError, StoreError
 
-VERSIONS = {"look": 2, "supply": 2}
+VERSIONS = {"look": 2, "supply": 2, "readings": 2}
 """Version of each payload kind that has changed since its first. Older ones read as they are: what was added has a
-default. look 2: loose anchors. supply 2: switched, position, supply_class, gear, named."""
+default. look 2: loose anchors. supply 2: switched, position, supply_class, gear, named.
+readings 2: test_milliamps, turned."""
 
 
 def payload_version(kind: str) -> int:

@@ -36,8 +36,8 @@ def off_points(board: Board, references: ReferenceTable, facts: JobFacts, epoch:
     for (taken, point, method), reading in (facts.readings or {}).items():
         if taken == epoch and point in board.point_by_id:
             together = comparisons_for(board, board.point_by_id[point])
-            verdict = judge(reading.value, references.get(point, Method(method)), comparisons=together,
-                            wavering=reading.wavering).verdict
+            verdict = judge(reading.value, references.get(point, Method(method)), references.false_alarm, together,
+                            reading.wavering).verdict
             if verdict.is_off if verdicts is None else verdict in verdicts:
                 found.add(point)
     return tuple(sorted(found, key=board.point_order.__getitem__))

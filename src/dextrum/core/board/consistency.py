@@ -75,6 +75,11 @@ def _ports(board: Board) -> Iterator[Inconsistency]:
         for name in sorted(names - {t.name for t in part.terminals}):
             yield Inconsistency("ports", f"{port.component}.{name}", "is not a terminal of the receptacle",
                                 "a terminal of the same name")
+        signal = {contact.name: contact.signal for contact in port.contacts}
+        for group in port.one_node:
+            if len({signal.get(name) for name in group}) > 1:
+                yield Inconsistency("ports", f"{port.component}, one_node",
+                                    f"{', '.join(group)} carry different signals", "contacts of one signal")
         for group in (*port.one_node, *port.twins):
             for name in group:
                 if name not in names:

@@ -394,6 +394,7 @@ class Board:
     """One board revision, whole. A sparse one has empty tuples, and every feature says what it can't know.
 
     kind_spreads: how far boards of this model differ at points of a kind, in volts of diode mode, where it is known.
+    sisters: pack ids of other revisions whose known-good may stand in where this one has none.
     """
 
     __pydantic_config__ = STRICT
@@ -423,6 +424,7 @@ class Board:
     unit_value: float = 120.0
     supply_class_default: str = field(default="negotiating")
     kind_spreads: Mapping[str, float] = field(default_factory=dict)
+    sisters: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         for kind, volts in self.kind_spreads.items():
@@ -460,6 +462,12 @@ class Board:
             return self.net_by_name[address[1:]].name
         part, _, terminal = address.partition(".")
         return self.component_by_designator[part].terminal(terminal.removesuffix("/tail")).net
+
+    @cached_property
+    def node_pairs(self) -> tuple[Point, ...]:
+        """Points measured from one port contact to another: whether they are one node."""
+        wanted = {f"{port.component}.{contact.name}" for port in self.ports for contact in port.contacts}
+        return tuple(point for point in self.points if point.at in wanted and point.to in wanted)
 
     def port_point_ids(self) -> tuple[str, ...]:
         """Points that are port contacts, in the order a technician walks them: A1..A12, then B1..B12."""

@@ -79,8 +79,8 @@ def agree(one: float, other: float) -> bool:
     return one == other or abs(one - other) <= 0.02 + 0.03 * abs(one)
 
 
-def _items(entries: Iterable[Entry]) -> tuple[dict[tuple[int, str, str], tuple[EvidenceItem, object]],
-                                              list[tuple[int, Rework]]]:
+def _items(entries: Iterable[Entry], left_out: frozenset[tuple[str, str]]) -> tuple[
+        dict[tuple[int, str, str], tuple[EvidenceItem, object]], list[tuple[int, Rework]]]:
     """Latest item per (epoch, kind, subject), in the order in which subjects first came, and the repairs."""
     entries = tuple(entries)
     epoch = 0
@@ -109,7 +109,7 @@ def _items(entries: Iterable[Entry]) -> tuple[dict[tuple[int, str, str], tuple[E
                 EvidenceItem(entry.id, epoch, "check", payload.check, seen), payload.passed)
         elif isinstance(payload, Readings):
             for reading in payload.readings:
-                if reading.wavering:
+                if reading.wavering or (entry.id, reading.point) in left_out:
                     continue
                 key = (epoch, f"reading {payload.method.value}", reading.point)
                 before = found.get(key)
@@ -241,9 +241,13 @@ def _symptom_row(model: DiagnosisModel, item: EvidenceItem, present: bool, flat:
                             lambda: symptom_log_likelihood(model, item.subject, present, flat))
 
 
-def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry]) -> Evidence:
-    """All that stands in the trail. Items the pack knows nothing about are left out."""
-    found, repairs = _items(entries)
+def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
+                    left_out: frozenset[tuple[str, str]] = frozenset()) -> Evidence:
+    """All that stands in the trail. Items the pack knows nothing about are left out.
+
+    left_out: entry and point of readings that say nothing of the board, such as a tester's own fault.
+    """
+    found, repairs = _items(entries, left_out)
     mended: dict[str, int] = {}
     for epoch, rework in repairs:
         for fault in faults_mended(model, rework):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -15,8 +15,7 @@ from dextrum.core.circuit.network import GROUND, Circuit, build_circuit
 from dextrum.core.diagnosis.functions import function_broken
 from dextrum.core.diagnosis.hypotheses import Hypotheses, build_hypotheses
 from dextrum.core.diagnosis.predictions import Predictions, predict_diode, predict_resistance, row_edits
-from dextrum.core.reference.known_good import KnownGoodReading
-from dextrum.core.reference.table import ReferenceTable, build_reference_table
+from dextrum.core.reference.table import ReferenceTable
 
 COPPER_OHMS = 5.0
 MOST_REMEMBERED = 4000
@@ -96,10 +95,8 @@ class DiagnosisModel:
         return self
 
 
-def build_model(board: Board, readings: Iterable[KnownGoodReading], meter: str,
-                reference_meter: str = "") -> DiagnosisModel:
+def build_model(board: Board, references: ReferenceTable) -> DiagnosisModel:
     """The model of a board as one meter sees it; the circuit is fitted to the known-good readings."""
-    references = build_reference_table(board, readings, meter, reference_meter)
     circuit = build_circuit(board)
     for method in (Method.DIODE_RED_GROUND, Method.DIODE_BLACK_GROUND):
         targets = {}

@@ -59,7 +59,8 @@ class Judgement:
     def basis(self) -> str:
         """What the verdict rests on, where that is weaker than boards read by this meter."""
         return {"scan": "by the other contacts of this scan: weaker", "corrected": "by other meters, corrected",
-                "other meter": "by a meter not compared with this one: wider"}.get(self.origin, "")
+                "other meter": "by a meter not compared with this one: wider",
+                "sister": "by a sister revision only: wider"}.get(self.origin, "")
 
 
 NO_REFERENCE = Judgement(Verdict.NOT_JUDGED, float("nan"), float("nan"), float("nan"), float("nan"),

@@ -56,7 +56,7 @@ class PointReference:
 
     centre is inf where known-good boards read OL. spread is that of one further board; freedom its
     degrees. own_meter tells whether the meter in hand took these readings. origin: 'own', 'corrected' (other meters,
-    brought to this one's scale), 'other meter' (not comparable, so wider), or 'scan'.
+    brought to this one's scale), 'other meter' (not comparable, so wider), 'sister' (another revision) or 'scan'.
     """
 
     point: str
@@ -85,7 +85,8 @@ Corrections = Mapping[tuple[str, Method], MeterCorrection]
 
 @dataclass(frozen=True)
 class ReferenceTable:
-    """All references for one meter. boards: how many known-good boards stand behind it.
+    """All references for one meter. boards: how many known-good boards stand behind it. false_alarm: the share of scans
+    of a good board in which the shop accepts that a reading is called off.
 
     outliers: readings that were left out; outlier_boards: boards left out whole, since too many of theirs were.
     """
@@ -96,6 +97,7 @@ class ReferenceTable:
     outliers: tuple[OutlierReading, ...] = ()
     outlier_boards: tuple[str, ...] = ()
     corrections: Corrections = field(default_factory=dict)
+    false_alarm: float = 0.05
 
     def get(self, point: str, method: Method) -> PointReference | None:
         return self.by_point.get((point, method))
@@ -183,6 +185,15 @@ def _as_read_by(cube: np.ndarray, meters: tuple[str, ...], method: Method, meter
         # Variance on the logarithmic scale.
         extra = extra / np.square((np.where(np.isfinite(scaled), scaled, 0.0) + LEAST_OHMS) * np.log(10.0))
     return _Method(here, _scaled(scaled, method), origin[:, here], extra)
+
+
+def values_as_read_by(columns: ReadingColumns, meter: str, reference_meter: str, corrections: Corrections) -> dict[
+        Method, tuple[tuple[str, ...], np.ndarray]]:
+    """Per method the points that have been read and their values (boards, points) on the comparing scale, as the meter
+    in hand would have read them; nan where a board has none."""
+    parts = {method: _as_read_by(cube, columns.meters, method, meter, reference_meter, corrections)
+             for method, cube in cubes_of(columns).items()}
+    return {method: (tuple(columns.points[p] for p in part.points), part.scaled) for method, part in parts.items()}
 
 
 def _centre_and_spread(scaled: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -15,12 +15,13 @@ from PySide6.QtWidgets import (
 )
 
 from dextrum.app.judged import JudgedReading, judge_reading
-from dextrum.app.path_words import suspicious_path, way_words
+from dextrum.app.path_words import off_by_point, part_words, suspicious_path, way_words
 from dextrum.app.sentences import readings_sentence
 from dextrum.app.typed import parse_reading
 from dextrum.core.advice.order import probing_order
 from dextrum.core.advice.wording import where_words
-from dextrum.core.board import Point
+from dextrum.core.board import Method, Point
+from dextrum.core.board.part_checks import PartCheck, part_check
 from dextrum.core.board.path import break_stretch
 from dextrum.core.board.value_words import value_words
 from dextrum.core.reference.judge import Judgement, Verdict
@@ -46,6 +47,7 @@ class PointList(QAbstractListModel):
         self.points: tuple[Point, ...] = ()
         self.judged: dict[str, JudgedReading] = {}
         self.bands: dict[str, Judgement] = {}
+        self.methods: dict[str, Method] = {}
         self.asked: tuple[str, ...] = ()
 
     def rowCount(self, parent: Index = NOWHERE) -> int:
@@ -109,7 +111,7 @@ class PointDelegate(QStyledItemDelegate):
                 self._place(point), Qt.TextElideMode.ElideRight, int(where.width())))
         end = int(Qt.AlignmentFlag.AlignRight) | middle
         if band is not None and band.boards:
-            painter.drawText(columns[0], end, f"good {value_words(band.centre, point.default_method)}")
+            painter.drawText(columns[0], end, f"good {value_words(band.centre, self.points.methods[point.id])}")
         if judged is not None:
             verdict = judged.judgement.verdict
             colour = look.verdict_colour(verdict)
@@ -171,6 +173,7 @@ class BoardView(JobView):
         self.list.setMinimumHeight(look.px(92))
         self.body.addWidget(self.list, 2)
         self._shown_for = ""
+        self._bands_for: tuple[object, ...] = ()
         self._numbered: tuple[str, ...] = ()
         self.hint = quiet_label("Enter records and goes on · o is OL · ↑ ↓ move · type over to record anew")
         self.body.addWidget(self.hint)
@@ -190,13 +193,17 @@ class BoardView(JobView):
             return
         self.plan.show_board(board)
         self.plan.setVisible(bool(board.components or board.points))
-        ports = set(board.port_point_ids())
+        ports = board.port_points | {p.id for p in board.node_pairs}
         wanted = tuple(p for p in board.points if p.id not in ports)
         if wanted != self.points.points:
             self.points.beginResetModel()
             self.points.points = wanted
-            self.points.bands = {p.id: judge_reading(board, references, p.id, p.default_method, 0.0) for p in wanted}
             self.points.endResetModel()
+        if self._bands_for != (board, references, self.model.diode_method, self.model.ohms_method):
+            self._bands_for = (board, references, self.model.diode_method, self.model.ohms_method)
+            self.points.methods = {p.id: self.model.method_at(p) for p in wanted}
+            self.points.bands = {p.id: judge_reading(board, references, p.id, self.model.method_at(p), 0.0)
+                                 for p in wanted}
         if self._shown_for != self.model.job_id:
             self._shown_for = self.model.job_id
             self._start(wanted)
@@ -232,10 +239,13 @@ class BoardView(JobView):
             return
         self.point_name.setText(point.id)
         band = self.points.bands.get(point.id)
-        good = f"good board {value_words(band.centre, point.default_method)}" if band and band.boards else (
-            "no known-good reading")
-        self.expected.setText(f"{point.default_method.unit} · {good} · {where_words(board, point)}")
-        self.field.setAccessibleName(f"Reading of {point.id} in {point.default_method.unit}")
+        method = self.model.method_at(point)
+        good = f"good board {value_words(band.centre, method)}" if band and band.boards else "no known-good reading"
+        if band is not None and band.origin == "sister":
+            good += ", a sister revision's"
+        way = "" if method is point.default_method else f" · {method.words}"
+        self.expected.setText(f"{method.unit} · {good} · {where_words(board, point)}{way}")
+        self.field.setAccessibleName(f"Reading of {point.id} in {method.unit}")
         self.plan.reveal(point.id)
         self._show_plan()
 
@@ -250,8 +260,10 @@ class BoardView(JobView):
         stretch = break_stretch(way, opens) if way is not None else None
         numbered = self._numbered or self.points.asked
         self.plan.show_state(judged, numbered, point.id if point is not None else "", way, stretch)
-        self.way.setText(way_words(board, judged, way, stretch) if way is not None else "")
-        self.way.setVisible(way is not None)
+        said = [part_words(board, judged, point) if point is not None else "",
+                way_words(board, judged, way, stretch) if way is not None else ""]
+        self.way.setText("\n".join(words for words in said if words))
+        self.way.setVisible(any(said))
 
     def _chosen_on_plan(self, point_id: str) -> None:
         side = self.plan.side
@@ -309,19 +321,27 @@ class BoardView(JobView):
             self.say_trouble("Is the cell unplugged? Ctrl+U says it is; then Enter again. What you typed is kept.")
             return
         try:
-            reading = parse_reading(text, point.id, point.default_method)
+            method = self.model.method_at(point)
+            reading = parse_reading(text, point.id, method)
         except EntryRefusedError as problem:
             self.say_trouble(f"{problem.happened} {problem.kept}")
             self.field.selectAll()
             return
         self.say_trouble("")
         self.field.clear()
-        if not self.model.record_reading(reading, point.default_method):
+        if not self.model.record_reading(reading, method):
             self.field.setText(text)
             return
-        due = [p for p in self.points.asked if p != point.id and self._unread(p)]
+        check = self._check_of(point)
+        wanted = (*(check.missing if check is not None else ()), *self.points.asked)
+        due = [p for p in wanted if p != point.id and self._unread(p)]
         if not (due and self.go_to(due[0])):
             self._move(0, 1)
+
+    def _check_of(self, point: Point) -> PartCheck | None:
+        """What the end-to-end readings of the point's part say together."""
+        board = self.model.board
+        return None if board is None else part_check(board, point.part, off_by_point(board, self.model.judged))
 
     def _unread(self, point: str) -> bool:
         facts = self.model.facts

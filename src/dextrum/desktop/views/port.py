@@ -2,21 +2,28 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Mapping
+
 from PySide6.QtCore import QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QWidget
 
-from dextrum.app.sentences import readings_sentence
+from dextrum.app.comparing import Comparison
+from dextrum.app.judged import JudgedReading
+from dextrum.app.sentences import node_words, readings_sentence, turned_words
 from dextrum.app.typed import parse_reading
-from dextrum.core.board import Method
+from dextrum.core.board import Board, Method
+from dextrum.core.board.value_words import value_words
 from dextrum.core.reference.judge import Verdict
+from dextrum.core.reference.tester import facing_points, turned_findings
 from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.ladder import Lane, PortLadder, lanes_of, value_text
+from dextrum.desktop.pair_strip import PairStrip
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.desktop.views.view import JobView, quiet_label
 from dextrum.errors import EntryRefusedError
 
-METHOD = Method.DIODE_RED_GROUND
 FEW_POINTS = 6
 """More lit lanes than this point at nothing."""
 
@@ -69,6 +76,7 @@ class ReceptacleKey(QWidget):
 
 
 NAMING = "port_naming"
+"""Setting: empty for A1 to B12, 'numbers' for the pack's own count, else the name of a breakout."""
 
 
 class PortView(JobView):
@@ -78,11 +86,16 @@ class PortView(JobView):
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
         self._lanes: tuple[Lane, ...] = ()
-        self._lanes_for = (0, 0)
+        self._lanes_for: tuple[object, ...] = ()
         self.ladder = PortLadder()
         self.ladder.entered.connect(self._entered)
         self.ladder.moved.connect(lambda _point: self._moved())
+        self.ladder.passed_end.connect(self._below)
         self.body.addWidget(self.ladder, 1)
+        self.pairs = PairStrip()
+        self.pairs.entered.connect(self._entered)
+        self.pairs.left.connect(lambda: self.ladder.field.setFocus())
+        self.body.addWidget(self.pairs)
         self.key = ReceptacleKey()
         line = QHBoxLayout()
         self.hints: list[QLabel] = [quiet_label("Enter records and goes on\no: OL · 0.51w: wavers"),
@@ -97,37 +110,121 @@ class PortView(JobView):
         board, references = self.model.board, self.model.references
         if board is None or references is None:
             self.ladder.show_port((), {})
+            self.pairs.show_pairs((), {}, "")
             self.sentence.setText("No board pack: readings can't be taken here.")
             return
-        if self._lanes_for != (id(board), id(references)):
-            self._lanes_for = (id(board), id(references))
-            self._lanes = lanes_of(board, references, METHOD)
+        method = self.model.diode_method
+        if self._lanes_for != (board, references, method):
+            self._lanes_for = (board, references, method)
+            self._lanes = lanes_of(board, references, method)
         lanes = self._lanes
-        by_number = self.model.session.store.setting(NAMING) == "numbers"
-        if by_number != self.ladder.by_number:
-            self.ladder.by_number = by_number
+        self._name_contacts(board)
+        shown = self.model.readings_of_this_way_up()
+        judged = {p: r for p, r in shown.items() if r.method is method}
+        comparison = self._comparison()
+        if comparison is not self.ladder.comparison:
+            self.ladder.comparison = comparison
             self.ladder.update()
-        judged = {p: r for p, r in self.model.judged.items() if r.method is METHOD}
         self.ladder.show_port(lanes, judged)
+        self.pairs.show_pairs(board.node_pairs, self.model.judged, self.model.ohms_method.value)
         points = [lane.point for lane in lanes]
-        self.sentence.setText(readings_sentence(board, judged, points))
-        read = sum(point in judged for point in points)
-        boards = max((lane.band.boards for lane in lanes), default=0)
-        against = f"judged against {boards} good boards · false alarm 5 % a scan" if boards else (
-            "no known-good board yet: contacts judge each other")
-        warm = self.warm_words()
-        self.detail.setText(warm or f"{read} of {len(points)} contacts · {against}")
+        turned = turned_words(board, turned_findings(board, references, self.model.facts))
+        # While the tester is turned over, the sentence is about the contacts as both ways up leave them.
+        settled = {p: r for p, r in self.model.judged.items() if r.method is method}
+        words = [readings_sentence(board, settled if turned else judged, points), turned,
+                 node_words(board, self.model.judged)]
+        self.sentence.setText(" ".join(word for word in words if word))
+        self._say_detail(points, judged, lanes)
         for hint in self.hints:
             hint.setVisible(look.scale <= LARGE_TEXT)
         self._show_key()
         self.show_cautions()
 
+    def _name_contacts(self, board: Board) -> None:
+        """Contacts as the breakout in hand counts them."""
+        naming = self.model.session.store.setting(NAMING)
+        numbers: Mapping[str, int] = {}
+        self._counted = ""
+        if naming == "numbers" and board.ports:
+            numbers = {c.name: c.number for c in board.ports[0].contacts}
+            self._counted = "counted 1 to 24 as the pack maps them"
+        elif naming:
+            found = next((b for b in self.model.session.breakouts() if b.name == naming), None)
+            numbers = found.numbers if found is not None else {}
+            self._counted = f"counted as {naming}: {found.words}" if found is not None else ""
+        if numbers != self.ladder.numbers:
+            self.ladder.numbers = numbers
+            self.ladder.update()
+
+    def _comparison(self) -> Comparison | None:
+        """What is laid under the readings: what was chosen, else, with the tester turned over, the way up before."""
+        if self.model.comparison is not None or not self.model.turned:
+            self._upright = None
+            return self.model.comparison
+        upright = {(p, Method(m)): r.value for (e, p, m, turned), r in (self.model.facts.either_way_up or {}).items()
+                   if not turned and e == self.model.facts.epoch}
+        if self._upright is None or self._upright.values != upright:
+            self._upright = Comparison("tester upright", upright)
+        return self._upright
+
+    _upright: Comparison | None = None
+    _counted = ""
+
+    def _say_detail(self, points: list[str], judged: Mapping[str, JudgedReading], lanes: tuple[Lane, ...]) -> None:
+        read = sum(point in judged for point in points)
+        boards = max((lane.band.boards for lane in lanes), default=0)
+        sister = boards and all(lane.band.origin == "sister" for lane in lanes if lane.band.boards)
+        references = self.model.references
+        share = 100 * (references.false_alarm if references is not None else 0.0)
+        against = "judged by a sister revision's boards: wider" if sister else (
+            f"judged against {boards} good boards · false alarm {share:g} % a scan") if boards else (
+            "no known-good board yet: contacts judge each other")
+        words = [self.warm_words() or f"{read} of {len(points)} contacts · {against}", self._counted]
+        if self.model.diode_method is not Method.DIODE_RED_GROUND:
+            words.append(self.model.diode_method.words)
+        if self.model.turned:
+            words.append(f"tester turned over{self._pad_words()}")
+        if self.ladder.comparison is not None:
+            words.append(self._compared_words(self.ladder.comparison))
+        self.detail.setText(" · ".join(word for word in words if word))
+
+    def _pad_words(self) -> str:
+        """Which pad of the turned breakout reaches the contact in hand."""
+        board, here = self.model.board, self.ladder.current_point()
+        pad = facing_points(board).get(here, "") if board is not None else ""
+        contact = pad.partition(".")[2]
+        number = self.ladder.numbers.get(contact)
+        counted = f" ({number})" if number else ""
+        return f": for {here.partition('.')[2]} touch its pad {contact}{counted}" if pad else ""
+
+    def _compared_words(self, comparison: Comparison) -> str:
+        """The contact in hand beside what it is compared with."""
+        point = self.ladder.current_point()
+        other = comparison.at(point, self.model.diode_method)
+        here = self.ladder.judged.get(point)
+        said = f"□ {comparison.name}"
+        if other is None:
+            return f"{said}: not read there"
+        said += f": {value_words(other, self.model.diode_method)}"
+        if here is not None and math.isfinite(other) and math.isfinite(here.reading.value):
+            said += f", here {1000 * (here.reading.value - other):+.0f} mV"
+        return said
+
     def _moved(self) -> None:
         self._show_key()
+        if self.model.turned or self.ladder.comparison is not None:
+            self._say_detail([lane.point for lane in self._lanes], self.ladder.judged, self._lanes)
         viewport = self.parentWidget()
         above = viewport.parentWidget() if viewport is not None else None
         if isinstance(above, QScrollArea):
             above.ensureWidgetVisible(self.ladder.field)
+
+    def _below(self) -> None:
+        """On from the last contact to the pairs, while any of them is unread."""
+        board = self.model.board
+        unread = [p.id for p in board.node_pairs if p.id not in self.model.judged] if board is not None else []
+        if unread:
+            self.pairs.go_to(unread[0])
 
     def _show_key(self) -> None:
         self.key.lanes = self.ladder.lanes
@@ -153,25 +250,28 @@ class PortView(JobView):
             self.ladder.go_to(point)
             self.ladder.field.setFocus()
             return True
-        return False
+        return self.pairs.go_to(point)
 
     def _entered(self, point: str, text: str) -> None:
+        board = self.model.board
         held = self.reading_gate()
-        if held:
+        if held or board is None:
             self.say_trouble(held)
             return
+        place: PortLadder | PairStrip = self.pairs if point == self.pairs.current_point() else self.ladder
+        method = self.model.method_at(board.point_by_id[point])
         try:
-            reading = parse_reading(text, point, METHOD)
+            reading = parse_reading(text, point, method)
         except EntryRefusedError as problem:
             self.say_trouble(f"{problem.happened} {problem.kept}")
-            self.ladder.field.selectAll()
+            place.field.selectAll()
             return
         self.say_trouble("")
-        self.ladder.field.clear()
-        if self.model.record_reading(reading, METHOD):
-            self.ladder.advance()
+        place.field.clear()
+        if self.model.record_reading(reading, method):
+            place.advance()
         else:
-            self.ladder.field.setText(text)
+            place.field.setText(text)
 
     def reading_gate(self) -> str:
         """Why readings are held back, or nothing."""
@@ -186,4 +286,9 @@ class PortView(JobView):
             if judged is not None:
                 lines.append(f"{lane.contact.name}\t{lane.contact.number}\t{lane.contact.signal}\t"
                              f"{value_text(judged)}\t{judged.judgement.verdict.words}")
+        for pair in self.pairs.pairs:
+            judged = self.model.judged.get(pair.id)
+            if judged is not None:
+                lines.append(f"{pair.id}\t{value_words(judged.reading.value, judged.method)}\t"
+                             f"{judged.judgement.verdict.words}")
         return "\n".join(lines)

@@ -1,0 +1,91 @@
+"""What the readings of one part say together: a fuse is through; a filter is through on each line and open across."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from dextrum.core.board.kinds import ComponentKind, NetRole
+from dextrum.core.board.model import Board, Component, Point
+
+State = Literal["good", "bad", "half", "unread"]
+
+
+@dataclass(frozen=True)
+class PartCheck:
+    """missing: points still to be measured before the part may be called good, in the pack's order."""
+
+    part: str
+    state: State
+    words: str
+    missing: tuple[str, ...]
+
+
+def ends_words(board: Board, part: Component) -> str:
+    """Where a capacitor's ends sit: 'one end on ground' or 'both ends on signals: BTST and SW_CHG'."""
+    if part.kind is not ComponentKind.CAPACITOR or len(part.terminals) != 2:
+        return ""
+    nets = [t.net for t in part.terminals]
+    grounded = [board.net_by_name[net].role is NetRole.GROUND for net in nets]
+    if any(grounded):
+        return f"one end on ground, the other on {nets[grounded.index(False)]}" if not all(grounded) else ""
+    return f"both ends on signals: {nets[0]} and {nets[1]}"
+
+
+PLAIN_THROUGH_OHMS = 10.0
+PLAIN_ACROSS_OHMS = 1000.0
+
+
+def plainly_off(board: Board, point: Point, ohms: float) -> bool:
+    """Whether an end-to-end reading is wrong by itself, where no known-good board says more."""
+    part = board.component_by_designator.get(point.part)
+    kind = _across_or_through(part, point) if part is not None else ""
+    return ohms > PLAIN_THROUGH_OHMS if kind == "through" else kind == "across" and ohms < PLAIN_ACROSS_OHMS
+
+
+def points_of_part(board: Board, designator: str) -> tuple[Point, ...]:
+    """Points on a part, those from end to end included."""
+    return tuple(p for p in board.points if p.part == designator)
+
+
+def _across_or_through(part: Component, point: Point) -> str:
+    if point.to is None or not part.lines:
+        return ""
+    ends = {point.at.partition(".")[2], point.to.partition(".")[2]}
+    if any(ends == set(line) for line in part.lines):
+        return "through"
+    return "across" if part.kind is ComponentKind.FILTER else ""
+
+
+def part_check(board: Board, designator: str, off: Mapping[str, bool]) -> PartCheck | None:
+    """A fuse, link, coil or filter by its end-to-end readings; None for other parts and where the pack has no such
+    points. off: by point, whether its reading is not a good board's, for those that were read."""
+    part = board.component_by_designator.get(designator)
+    if part is None:
+        return None
+    wanted = [(p, kind) for p in points_of_part(board, designator) if (kind := _across_or_through(part, p))]
+    if not wanted:
+        return None
+    bad = [(p, kind) for p, kind in wanted if off.get(p.id)]
+    missing = tuple(p.id for p, _ in wanted if p.id not in off)
+    if bad:
+        said = " and ".join(f"{'-'.join(_ends(p))} {'is not through' if kind == 'through' else 'is joined across'}"
+                            for p, kind in bad)
+        return PartCheck(designator, "bad", f"{designator}: {said}.", missing)
+    if len(missing) == len(wanted):
+        return PartCheck(designator, "unread", f"{designator}: {_ask(wanted)}.", missing)
+    if missing:
+        due = _ask([(p, kind) for p, kind in wanted if p.id in missing])
+        return PartCheck(designator, "half", f"{designator} is half measured: {due}, before it is called good.",
+                         missing)
+    whole = "through on every line, open across" if any(k == "across" for _, k in wanted) else "through"
+    return PartCheck(designator, "good", f"{designator}: {whole}.", ())
+
+
+def _ends(point: Point) -> tuple[str, str]:
+    return point.at.partition(".")[2], (point.to or "").partition(".")[2]
+
+
+def _ask(due: list[tuple[Point, str]]) -> str:
+    return "measure " + ", ".join(f"{'-'.join(_ends(p))} {kind}" for p, kind in due)

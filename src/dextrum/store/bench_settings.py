@@ -1,0 +1,86 @@
+"""What the bench has set up once: its meters, its breakouts, and the false alarms it accepts."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass
+from typing import TypeVar
+
+from pydantic import TypeAdapter, ValidationError
+
+from dextrum.core.board.breakout import Breakout
+from dextrum.core.board.model import STRICT, require
+from dextrum.store.jobs import JobStore
+
+T = TypeVar("T")
+METERS, BREAKOUTS, FALSE_ALARM = "meters", "breakouts", "false_alarm_per_scan"
+FALSE_ALARM_BOUNDS = (0.001, 0.5)
+
+
+@dataclass(frozen=True)
+class BenchMeter:
+    """A meter of the bench. test_milliamps: of its diode mode; open_above_volts: what it can drive, above that OL."""
+
+    __pydantic_config__ = STRICT
+    name: str
+    test_milliamps: float | None = None
+    open_above_volts: float | None = None
+
+    def __post_init__(self) -> None:
+        if not self.name.strip() or len(self.name) > 40:
+            raise ValueError("the meter has no name, or a long one; expected a short one such as M3")
+        if self.test_milliamps is not None:
+            require(self.test_milliamps, 0.001, 100.0, "test_milliamps")
+        if self.open_above_volts is not None:
+            require(self.open_above_volts, 0.3, 30.0, "open_above_volts")
+
+
+def _read(store: JobStore, key: str, kind: type[T]) -> tuple[T, ...]:
+    """What is kept under a key; what can't be read (a damaged setting) counts as nothing, since it is typed again."""
+    text = store.setting(key)
+    if not text:
+        return ()
+    try:
+        return tuple(TypeAdapter(list[kind]).validate_json(text))  # type: ignore[valid-type]
+    except ValidationError:
+        return ()
+
+
+def _write(store: JobStore, key: str, items: Sequence[BenchMeter | Breakout]) -> None:
+    store.set_setting(key, json.dumps([asdict(item) for item in items]))
+
+
+def bench_meters(store: JobStore) -> tuple[BenchMeter, ...]:
+    """Meters in the order in which they were set up. Raises StoreError."""
+    return _read(store, METERS, BenchMeter)
+
+
+def set_up_meter(store: JobStore, meter: BenchMeter) -> None:
+    """Add a meter, or change the one of this name. Raises StoreError."""
+    _write(store, METERS, [*(m for m in bench_meters(store) if m.name != meter.name), meter])
+
+
+def breakouts(store: JobStore) -> tuple[Breakout, ...]:
+    """Breakouts with how each counts. Raises StoreError."""
+    return _read(store, BREAKOUTS, Breakout)
+
+
+def set_up_breakout(store: JobStore, breakout: Breakout) -> None:
+    """Add a breakout, or change the one of this name. Raises StoreError."""
+    _write(store, BREAKOUTS, [*(b for b in breakouts(store) if b.name != breakout.name), breakout])
+
+
+def false_alarm_per_scan(store: JobStore, usual: float) -> float:
+    """The accepted share, `usual` where none is set or it makes no sense. Raises StoreError."""
+    try:
+        share = float(store.setting(FALSE_ALARM) or usual)
+    except ValueError:
+        return usual
+    return share if FALSE_ALARM_BOUNDS[0] <= share <= FALSE_ALARM_BOUNDS[1] else usual
+
+
+def set_false_alarm(store: JobStore, share: float) -> None:
+    """Raises ValueError outside the bounds, StoreError."""
+    require(share, *FALSE_ALARM_BOUNDS, "the share of scans")
+    store.set_setting(FALSE_ALARM, f"{share:g}")
