@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+import json
+import shutil
+import tempfile
 import unittest
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 
 from dextrum.app.comparing import earlier_scans, known_good_boards
+from dextrum.app.library import PackLibrary
+from dextrum.app.places import shipped
 from dextrum.core.board import Method
 from dextrum.core.board.breakout import Breakout, contact_order
 from dextrum.core.board.consistency import inconsistencies
@@ -124,6 +130,21 @@ class SisterTest(unittest.TestCase):
             off = [p for p in self.other.port_point_ids()
                    if judge(unit.read(p, RED, METER_M1), table.get(p, RED)).verdict.is_off]
             self.assertEqual(off, [])
+
+
+class SisterPackTest(unittest.TestCase):
+    def test_a_pack_that_names_a_sister_is_judged_by_its_boards(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            place = Path(folder) / "tarnwick-duo-d"
+            shutil.copytree(shipped() / "packs" / DUO, place)
+            (place / "known_good.csv").unlink()
+            pack = json.loads((place / "pack.json").read_text())
+            pack.update(pack_id="tarnwick-duo-d", revision="D", sisters=[DUO, "not here"])
+            (place / "pack.json").write_text(json.dumps(pack))
+            references = PackLibrary((Path(folder),)).references("tarnwick-duo-d", "M1")
+        found = references.get("J1.A5", RED)
+        assert found is not None
+        self.assertEqual((found.origin, references.boards), ("sister", 0))
 
 
 class BreakoutTest(unittest.TestCase):

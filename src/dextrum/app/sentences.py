@@ -6,6 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 
 from dextrum.app.judged import JudgedReading
 from dextrum.core.board import Board, Point
+from dextrum.core.board.value_words import value_words
 from dextrum.core.draw.states import UNKNOWN_WORDS, classify_draw
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.judge import Verdict
@@ -83,14 +84,14 @@ def node_words(board: Board, judged: Mapping[str, JudgedReading]) -> str:
             else read.reading.value > ONE_NODE_OHMS
         ends = [address.partition(".")[2] for address in (point.at, point.to or "")]
         if off:
-            how = "no contact" if read.reading.value == float("inf") else f"{read.reading.value:.2g} Ω"
-            apart.setdefault(signal, []).append(f"{ends[0]} to {ends[1]} {how}")
+            shown = value_words(read.reading.value, read.method)
+            apart.setdefault(signal, []).append(f"{ends[0]} to {ends[1]} {shown}")
         else:
             whole.add(signal)
-    said = [f"{signal} is not one node ({', '.join(pairs)}): the receptacle itself is broken, or a joint of it"
-            for signal, pairs in apart.items()]
-    said += [f"{signal} is one node" for signal in sorted(whole - set(apart))]
-    return ". ".join(said) + "." if said else ""
+    if apart:
+        return " ".join(f"{signal} is not one node ({', '.join(pairs)}): the receptacle itself is broken, or a joint "
+                        f"of it." for signal, pairs in apart.items())
+    return f"{_list(sorted(whole))} {'is' if len(whole) == 1 else 'are each'} one node." if whole else ""
 
 
 def turned_words(board: Board, findings: Sequence[TurnedFinding]) -> str:

@@ -393,7 +393,8 @@ class Caution:
 class Board:
     """One board revision, whole. A sparse one has empty tuples, and every feature says what it can't know.
 
-    kind_spreads: how far boards of this model differ at points of a kind, in volts of diode mode, where it is known.
+    kind_spreads: how far boards of this model differ at points of a kind, in volts of diode mode, where it is known;
+    spread_boards: from how many boards.
     sisters: pack ids of other revisions whose known-good may stand in where this one has none.
     """
 
@@ -424,11 +425,13 @@ class Board:
     unit_value: float = 120.0
     supply_class_default: str = field(default="negotiating")
     kind_spreads: Mapping[str, float] = field(default_factory=dict)
+    spread_boards: int = 13
     sisters: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         for kind, volts in self.kind_spreads.items():
             require(volts, 1e-4, 1.0, f"kind_spreads of {kind}")
+        require(self.spread_boards, 2, 100_000, "spread_boards")
         require(self.prior_nothing, 1e-6, 0.9, "prior_nothing")
         require(self.prior_something_else, 1e-6, 0.9, "prior_something_else")
 

@@ -14,7 +14,7 @@ SHORT_SHARE = 0.62
 """Below this share of the known-good drop a low reading is called a partial short."""
 
 BOARD_COMPARISONS = 12
-INDEPENDENT_SHARE = 1 / 3
+INDEPENDENT_SHARE = 0.55
 """Of the contacts of a scan, how many count as judged on their own: contacts of one copper, and pins of one chip, are
 off together. By simulation, see docs/readings.md."""
 

@@ -96,7 +96,10 @@ def library_overview(board: Board, readings: Sequence[KnownGoodReading], table: 
     outlying = np.zeros(away.shape, dtype=bool)
     at = {name: i for i, name in enumerate(columns.boards)}
     for one in table.outliers:
-        outlying[row[one.point, one.method], at[one.board]] = True
+        cell = row[one.point, one.method], at[one.board]
+        outlying[cell] = True
+        if one.value == float("inf") and np.isfinite(away[cell]):
+            away[cell] = np.inf  # its number is another meter's
     last_of_point: dict[tuple[str, Method], str] = {}
     last_of_board: dict[str, str] = {}
     for reading in readings:

@@ -30,8 +30,13 @@ METER_RESOLUTION_VOLTS = 5e-4
 OTHER_METER_VOLTS = 0.010
 """Spread between meters that have not been compared, used when this meter has read no known-good board."""
 OTHER_METER_LOG_OHMS = 0.05
-STATED_FREEDOM = 12.0
-"""How much a spread that the pack states is trusted, in degrees of freedom."""
+MOST_STATED_FREEDOM = 30.0
+"""A spread that the pack states is trusted as far as the boards behind it, at most so: points of a kind differ."""
+NEAR_COMPLIANCE = 2.0
+"""Above so many volts one meter may show a number where another has come to its end."""
+SAME_BOARD_VOLTS = 0.015
+SAME_BOARD_LOG_OHMS = 0.15
+"""Two meters, corrected, that read one point of one board further apart than this: one touch has slipped."""
 FEWEST_TO_CONTRADICT = 3
 OUTLIER_SPREADS = 5.0
 OUTLIER_BOARD_SHARE = 0.25
@@ -111,7 +116,7 @@ def _fallback(board: Board, kind: str, method: Method) -> PooledSpread:
     if not method.is_diode:
         return FALLBACK_OHMS
     if kind in board.kind_spreads:
-        return PooledSpread(board.kind_spreads[kind] ** 2, STATED_FREEDOM)
+        return PooledSpread(board.kind_spreads[kind] ** 2, min(board.spread_boards - 1.0, MOST_STATED_FREEDOM))
     return FALLBACK_GROUND if kind == "ground" else FALLBACK_DIODE
 
 
@@ -120,13 +125,16 @@ class _Method:
     """One method's readings on the comparing scale, boards by points (B, P); nan where a board has none there.
 
     origin: 2 by the meter in hand, 1 corrected to it, 0 by another that can't be compared. extra: variance that the
-    correction leaves, (B, P).
+    correction leaves, (B, P). doubtful: where two meters contradict each other on the same board, (B, P); slipped:
+    where a meter read OL and another a number, which counts, (B, P).
     """
 
     points: np.ndarray
     scaled: np.ndarray
     origin: np.ndarray
     extra: np.ndarray
+    doubtful: np.ndarray
+    slipped: np.ndarray
 
 
 def _scaled(values: np.ndarray, method: Method) -> np.ndarray:
@@ -176,15 +184,29 @@ def _as_read_by(cube: np.ndarray, meters: tuple[str, ...], method: Method, meter
     extra = np.zeros(cube.shape[1:])
     ranked = [(*_as_this_meter(cube[k], name, method, meter, reference, corrections), name)
               for k, name in enumerate(meters)]
+    slipped = np.zeros(scaled.shape, dtype=bool)
+    lowest, highest = np.full(scaled.shape, np.inf), np.full(scaled.shape, -np.inf)
     for values, variance, rank, _name in sorted(ranked, key=lambda one: (one[2], one[3] == reference)):
         there = ~np.isnan(values)
+        # A slip of the probe mostly reads OL: beside a number read on the same board by another meter it says nothing.
+        a_number = scaled < NEAR_COMPLIANCE if method.is_diode else np.isfinite(scaled)
+        slipped |= np.isinf(values) & a_number
+        there &= ~slipped
         scaled[there], origin[there], extra[there] = values[there], rank, variance[there]
+        if rank:
+            number = np.isfinite(values)
+            lowest[number] = np.minimum(lowest[number], values[number])
+            highest[number] = np.maximum(highest[number], values[number])
+    lowest, highest = np.minimum(lowest, highest), np.maximum(highest, 0.0)
+    apart = SAME_BOARD_VOLTS if method.is_diode else SAME_BOARD_LOG_OHMS
+    doubtful = np.isfinite(lowest) & (_scaled(highest, method) - _scaled(np.maximum(lowest, 0.0), method) > apart)
     here = np.flatnonzero((origin >= 0).any(axis=0))
     scaled, extra = scaled[:, here], extra[:, here]
     if not method.is_diode:
         # Variance on the logarithmic scale.
         extra = extra / np.square((np.where(np.isfinite(scaled), scaled, 0.0) + LEAST_OHMS) * np.log(10.0))
-    return _Method(here, _scaled(scaled, method), origin[:, here], extra)
+    return _Method(here, _scaled(scaled, method), origin[:, here], extra, doubtful[:, here],
+                   slipped[:, here])
 
 
 def values_as_read_by(columns: ReadingColumns, meter: str, reference_meter: str, corrections: Corrections) -> dict[
@@ -260,12 +282,18 @@ def table_of_columns(board: Board, columns: ReadingColumns, meter: str, referenc
         flagged[method] = _find_outliers(part.scaled, typical)
         strange += flagged[method][0].sum(axis=1)
         seen += (~np.isnan(part.scaled)).sum(axis=1)
+    for method, part in methods.items():
+        contradicted, away = flagged[method]
+        lonely = part.doubtful & ~contradicted & ((~np.isnan(part.scaled)).sum(axis=0) < FEWEST_TO_CONTRADICT)
+        flagged[method] = contradicted | lonely, np.where(lonely, np.inf, away)
     left_out = (strange > OUTLIER_BOARD_SHARE * np.maximum(seen, 1)) & (seen >= FEWEST_POINTS_OF_A_BOARD)
     for method, part in methods.items():
         outlying, away = flagged[method]
         for b, p in zip(*np.nonzero(outlying), strict=True):
             outliers.append(OutlierReading(columns.boards[b], columns.points[part.points[p]], method,
                                            from_scale(float(part.scaled[b, p]), method), float(away[b, p])))
+        outliers += [OutlierReading(columns.boards[b], columns.points[part.points[p]], method, math.inf, math.inf)
+                     for b, p in zip(*np.nonzero(part.slipped & ~outlying), strict=True)]
         kept = np.where(outlying | left_out[:, None], np.nan, part.scaled)
         table.update(_references(board, columns, part, kept, kinds[part.points], method))
     return ReferenceTable(table, len(columns.boards) - int(left_out.sum()), meter, tuple(outliers),
@@ -295,10 +323,12 @@ def _references(board: Board, columns: ReadingColumns, part: _Method, kept: np.n
     count = finite.sum(axis=0)
     there = (~np.isnan(kept)).sum(axis=0)
     mean = np.where(finite, kept, 0.0).sum(axis=0) / np.maximum(count, 1)
-    # What a correction leaves is common to all boards read by that meter: it widens the mean, not the spread.
+    # What a correction leaves is common to all boards read by that meter: it moves the mean, as far as they make it up.
     square = np.where(finite, np.square(np.where(finite, kept, 0.0) - mean), 0.0).sum(axis=0)
     variance = square / np.maximum(count - 1, 1)
-    corrected = np.where(finite & (part.origin == 1), part.extra, 0.0).max(axis=0)
+    by_correction = finite & (part.origin == 1)
+    share = by_correction.sum(axis=0) / np.maximum(count, 1)
+    corrected = np.where(by_correction, part.extra, 0.0).max(axis=0) * np.square(share)
     only_strange = (np.where(finite, part.origin, -1).max(axis=0) == 0)
     own = np.where(finite, part.origin, -1).max(axis=0) == 2
     resolution = METER_RESOLUTION_VOLTS if method.is_diode else 0.005

@@ -1,0 +1,58 @@
+"""The board plan: a frame while zooming, panning and flipping, with a whole board read and a way under suspicion."""
+
+from __future__ import annotations
+
+import os
+import time
+
+from dextrum.benchmarks.measure import Measure, p95, within
+
+
+def plan_speed() -> dict[str, Measure]:
+    """One frame at 742 by 400 pixels: the plan moved and painted."""
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    import numpy as np
+
+    from dextrum.app.judged import judged_readings
+    from dextrum.app.library import PackLibrary
+    from dextrum.core.board.path import signal_path
+    from dextrum.core.job import job_facts
+    from dextrum.core.trail import PointReading, Readings
+    from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
+    from dextrum.store.entries import new_entry
+
+    from PySide6.QtCore import QCoreApplication, QEvent  # isort: skip
+    from PySide6.QtWidgets import QApplication  # isort: skip
+
+    from dextrum.desktop import theme
+    from dextrum.desktop.board_plan import BoardPlan
+
+    application = QApplication.instance() or QApplication(["bench"])
+    theme.load_fonts()
+    assert isinstance(application, QApplication)
+    theme.apply(application)
+    library = PackLibrary()
+    board = library.board("tarnwick-duo-c")
+    unit = SimulatedBoard(board, (), np.random.default_rng(12))
+    entries = [new_entry(Readings(p.default_method, (PointReading(p.id, unit.read(p.id, p.default_method, METER_M1)),),
+                                  "M1"), "bench") for p in board.points]
+    judged = judged_readings(board, library.references("tarnwick-duo-c", "M1"), job_facts(entries))
+    plan = BoardPlan()
+    plan.resize(742, 400)
+    plan.show_board(board)
+    plan.show_state(judged, ("FL5.1-2", "C17.1", "U3.RX2P"), "FL5.1", signal_path(board, "J1.A10"), None)
+    plan.show()
+    application.processEvents()
+    taken = []
+    for k in range(240):
+        begun = time.perf_counter()
+        if k % 60 == 59:
+            plan.flip()
+        plan._zoom_by(1.05 if k % 80 < 40 else 1 / 1.05)
+        plan._pan(4.0 if k % 30 < 15 else -4.0, 2.0)
+        # What the event loop would do next: paint all that has changed, once.
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.UpdateRequest.value)
+        application.processEvents()
+        taken.append(time.perf_counter() - begun)
+    plan.close()
+    return {"plan_frame_p95": within(1000 * p95(taken[5:]), "ms", 1000 / 60)}
