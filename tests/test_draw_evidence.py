@@ -191,7 +191,10 @@ class LikelihoodTest(unittest.TestCase):
         self.assertFalse(comes_and_goes(draw_records(trail_of(OPENED, Supply("a", 9.0, 1.9),
                                                               Supply("a", 9.0, 1.85, position="hanging")))))
         done = assessed(CLEAN, *pushed)
-        self.assertEqual(done.suspects[0].fault.part, "J1")
+        by_part: dict[str, float] = {}
+        for fault, chance in zip(duo_advice().model.hypotheses.faults, done.posterior.faults, strict=True):
+            by_part[fault.part] = by_part.get(fault.part, 0.0) + float(chance)
+        self.assertEqual(max(by_part, key=lambda part: by_part[part]), "J1")
         model = duo_advice().model
         row = plug_log_likelihood(model, True)
         port = [k for k, f in enumerate(model.hypotheses.faults) if f.id == "J1:lifted_joint:B5"]

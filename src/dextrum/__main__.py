@@ -44,6 +44,12 @@ def _parser() -> argparse.ArgumentParser:
     bench = verbs.add_parser("bench", help="measure speed and memory against the budgets")
     bench.add_argument("--json", action="store_true")
     bench.add_argument("--only", default="", help="one benchmark")
+    evaluate = verbs.add_parser("evaluate", help="play whole jobs on the simulated board, by several players")
+    evaluate.add_argument("--cases", type=int, default=200)
+    evaluate.add_argument("--seed", type=int, default=1)
+    evaluate.add_argument("--mismatch", action="store_true", help="the world differs from the model")
+    evaluate.add_argument("--json", action="store_true", help="as JSON")
+    evaluate.add_argument("--pack", default="tarnwick-duo-c")
     return parser
 
 
@@ -89,6 +95,17 @@ def _advise(options: argparse.Namespace) -> int:
     return 0
 
 
+def _evaluate(options: argparse.Namespace) -> int:
+    from dextrum.app.evaluation.evaluate import evaluate, evaluation_table
+
+    def told(done: int, of: int) -> None:
+        print(f"\r{done} of {of}", end="" if done < of else "\n", file=sys.stderr, flush=True)
+
+    found = evaluate(options.cases, options.seed, options.mismatch, options.pack, told)
+    print(json.dumps(found.as_json(), indent=1) if options.json else evaluation_table(found))
+    return 0
+
+
 def main(arguments: list[str] | None = None) -> int:
     """Run one verb; 0 when it went well, 1 with three short sentences on the error output when not."""
     options = _parser().parse_args(arguments)
@@ -97,6 +114,8 @@ def main(arguments: list[str] | None = None) -> int:
             return _pack(options)
         if options.verb == "advise":
             return _advise(options)
+        if options.verb == "evaluate":
+            return _evaluate(options)
         if options.verb == "bench":
             from dextrum.benchmarks.run import main as bench_main
 

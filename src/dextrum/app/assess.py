@@ -9,7 +9,7 @@ from dextrum.app.draws import DrawAssessment, assess_draws
 from dextrum.core.advice.recommend import Advice, recommend
 from dextrum.core.advice.weighing import AdviceModel
 from dextrum.core.diagnosis.evidence import gather_evidence
-from dextrum.core.diagnosis.posterior import Posterior, Reason, Suspect, posterior_over_rows, reasons, suspects
+from dextrum.core.diagnosis.posterior import Posterior, Reason, Suspect, all_reasons, suspects, weigh_sets
 from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.reference.tester import tester_judged
 from dextrum.core.trail import Entry
@@ -31,9 +31,9 @@ def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 
     """The whole computation. Pure: same trail and model, same result."""
     facts = tester_judged(model.model.board, model.model.references, job_facts(entries))
     evidence = gather_evidence(model.model, entries, facts.tester_faults)
-    posterior = posterior_over_rows(model.model.hypotheses, evidence)
+    posterior = weigh_sets(model.model, evidence)
     ranked = suspects(posterior, most_suspects)
     draws = assess_draws(model, posterior, entries, facts)
     return Assessment(facts, posterior, ranked,
-                      {s.index: reasons(posterior, s.index) for s in ranked},
+                      all_reasons(model.model, posterior, tuple(s.index for s in ranked)),
                       recommend(model, posterior, facts, draws.doubt, draws.starts), draws)

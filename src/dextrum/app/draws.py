@@ -9,6 +9,7 @@ import numpy as np
 
 from dextrum.core.advice.doubt_actions import OpenDoubt, swap_minutes
 from dextrum.core.advice.weighing import AdviceModel
+from dextrum.core.board import Board
 from dextrum.core.diagnosis.draw_evidence import functional_chances, record_log_likelihood
 from dextrum.core.diagnosis.posterior import Posterior
 from dextrum.core.draw.cell import Span
@@ -58,7 +59,6 @@ def assess_draws(model: AdviceModel, posterior: Posterior, entries: tuple[Entry,
     board, broken = model.model.board, model.model.broken
     others = _without_draws(posterior)
     seen: list[SeenDraw] = []
-    chances: dict[int, np.ndarray] = {}
     for record in sorted(records, key=lambda r: r.at):
         profile = profile_of(board, record.supply_class, record.cell == "known_good")
         reading = None
@@ -66,10 +66,9 @@ def assess_draws(model: AdviceModel, posterior: Posterior, entries: tuple[Entry,
             by_row = functional_chances(board, broken, profile, record.orientation)
             reading = read_draw(profile, record.spells, record.switched_on, board.cell, model.rates.charge_floor_share,
                                 others @ by_row)
-            chances[len(seen)] = by_row
         seen.append(SeenDraw(record, reading))
     now = {s.record.way: s for s in seen if s.record.epoch == facts.epoch}
-    return DrawAssessment(tuple(seen), dict(sorted(now.items())), _open_doubt(seen, now, chances), _starts(seen, now),
+    return DrawAssessment(tuple(seen), dict(sorted(now.items())), _open_doubt(board, seen, now), _starts(seen, now),
                           swap_minutes(board, facts, model.rates))
 
 
@@ -80,11 +79,9 @@ def _starts(seen: list[SeenDraw], now: Mapping[str, SeenDraw]) -> Span | None:
     return one.reading.charge.to_boot if one.reading.charge is not None and not one.reading.charge.overdue else None
 
 
-def _open_doubt(seen: list[SeenDraw], now: Mapping[str, SeenDraw],
-                chances: Mapping[int, np.ndarray]) -> OpenDoubt | None:
+def _open_doubt(board: Board, seen: list[SeenDraw], now: Mapping[str, SeenDraw]) -> OpenDoubt | None:
     """The doubt of the plug-in that was read last. What was in doubt before it, the later one has overtaken."""
-    index = len(seen) - 1
-    one = seen[index]
+    one = seen[-1]
     reading = one.reading
     if reading is None or reading.doubt is None or one.record.way == "bench" or now.get(one.record.way) is not one:
         return None
@@ -92,6 +89,10 @@ def _open_doubt(seen: list[SeenDraw], now: Mapping[str, SeenDraw],
     weight = np.zeros(len(reading.profile.functions))
     for regime, value in zip(reading.profile.regimes, values, strict=True):
         weight[regime.function] += regime.prior * np.exp(value - values.max())
-    by_row = chances[index] * weight
-    healthy = by_row[:, reading.profile.healthy] / np.maximum(by_row.sum(axis=1), 1e-300)
-    return OpenDoubt(one.record.orientation, reading.doubt, healthy)
+    profile, orientation = reading.profile, one.record.orientation
+
+    def healthy(broken: np.ndarray) -> np.ndarray:
+        by_set = functional_chances(board, broken, profile, orientation) * weight
+        return np.asarray(by_set[:, profile.healthy] / np.maximum(by_set.sum(axis=1), 1e-300))
+
+    return OpenDoubt(orientation, reading.doubt, healthy)

@@ -10,6 +10,7 @@ import numpy as np
 from dextrum.app.assess import Assessment, assess
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.weighing import AdviceModel
+from dextrum.core.job import job_facts
 from dextrum.core.trail import (
     Access,
     Cause,
@@ -65,7 +66,7 @@ class SimulatedTechnician:
 
     def read(self, *points: str) -> None:
         """Read points by their default method, as one entry per method and access level reached."""
-        facts = self.assessment().facts
+        facts = job_facts(self.trail)
         if facts.cell != "unplugged":
             self.note(Cell("unplugged"), minutes=1.0)
         order = self.board.access_order
@@ -82,9 +83,9 @@ class SimulatedTechnician:
 
     def read_supply(self, orientation: str, minute: float, takes: float) -> None:
         """Volts and amps at a minute after plugging in, with a cell in."""
-        if self.assessment().facts.cell == "unplugged":
+        if job_facts(self.trail).cell == "unplugged":
             self.note(Cell("plugged"), minutes=1.0)
-        known_good = self.assessment().facts.cell == "known_good"
+        known_good = job_facts(self.trail).cell == "known_good"
         volts, amps, pattern = self.unit.supply(orientation, minute, known_good)
         self.note(Supply("a" if orientation == "a" else "b", volts, amps, minute,
                          "blinking" if pattern == "blinking" else "steady", gear=self.gear), minutes=takes)

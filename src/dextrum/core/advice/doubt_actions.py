@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -17,12 +18,12 @@ from dextrum.core.job import JobFacts
 
 @dataclass(frozen=True)
 class OpenDoubt:
-    """doubt: of the draw this way up. healthy_rows: (R,) chance under each row that the charging path is whole, given
-    this draw."""
+    """doubt: of the draw this way up. healthy: from what sets of faults break, (N, functions), the chance (N,) that the
+    charging path is whole, given this draw."""
 
     orientation: str
     doubt: Doubt
-    healthy_rows: np.ndarray
+    healthy: Callable[[np.ndarray], np.ndarray]
 
 
 def _two_ways(weighing: Weighing, gone_on: np.ndarray, words: tuple[str, str],
@@ -57,7 +58,7 @@ def swap_minutes(board: Board, facts: JobFacts, rates: ShopRates) -> float:
 def doubt_actions(weighing: Weighing, open_doubt: OpenDoubt) -> list[Action]:
     """Both actions; a swap only while the unit's own cell is in."""
     doubt, rates, board, facts = open_doubt.doubt, weighing.rates, weighing.board, weighing.facts
-    healthy = open_doubt.healthy_rows[weighing.live].astype(np.float32)
+    healthy = open_doubt.healthy(weighing.broken).astype(np.float32)
     minutes = doubt.more / 60.0
     after, outcomes = _two_ways(weighing, healthy * (1.0 - IN_DOUBT), ("the draw grows", "still the same"), "")
     side = f"{open_doubt.orientation.upper()} side up"

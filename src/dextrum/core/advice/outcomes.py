@@ -7,6 +7,7 @@ per model.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from scipy.special import ndtr, stdtrit
@@ -29,6 +30,11 @@ class OutcomeTable:
 
     points: tuple[str, ...]
     chances: np.ndarray
+
+    @cached_property
+    def place(self) -> dict[str, int]:
+        """Point id to its place on the first axis."""
+        return {point: i for i, point in enumerate(self.points)}
 
 
 def _edges(centre: float, spread: float, freedom: float, diode: bool) -> tuple[float, float, float, float]:

@@ -15,6 +15,7 @@ from dextrum.core.advice.repairs import build_repair_options
 from dextrum.core.advice.weighing import AdviceModel, Weighing
 from dextrum.core.advice.wording import percent, repair_title, where_words
 from dextrum.core.board import Method
+from dextrum.core.diagnosis.evidence import prediction_sizes
 from dextrum.core.diagnosis.functions import state_chances
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.likelihood import check_chances
@@ -26,7 +27,6 @@ from dextrum.core.job import JobFacts
 
 CLEARED = 0.75
 """Chance that no fault is left, above which the device goes to proof."""
-ALL_OUTCOMES = np.arange(len(OUTCOMES))
 LEAST_OUTCOME = 0.03
 SAME_READING = 1e-3
 """Weight of the rows that tell two points of one copper apart, below which a second one is not offered."""
@@ -48,8 +48,10 @@ class Advice:
 
 def build_advice_model(model: DiagnosisModel, rates: ShopRates | None = None) -> AdviceModel:
     rates = rates or ShopRates()
-    return AdviceModel(model, rates, build_outcome_table(model.warm()),
-                       build_repair_options(model.board, model.hypotheses, rates))
+    table = build_outcome_table(model.warm())
+    sizes = [prediction_sizes(model, p, model.board.point_by_id[p].default_method) for p in table.points]
+    return AdviceModel(model, rates, table, build_repair_options(model.board, model.hypotheses, rates),
+                       np.array(sizes, dtype=np.float32).reshape(len(sizes), model.hypotheses.count))
 
 
 def _says_nothing_new(weighing: Weighing, point: str, read: dict[int, list[str]]) -> bool:
@@ -57,11 +59,14 @@ def _says_nothing_new(weighing: Weighing, point: str, read: dict[int, list[str]]
     model = weighing.advice.model
     table = model.red_ground
     column = table.column[point]
-    values = table.values[weighing.live, column]
-    if np.isnan(values[0]):
+    places = weighing.advice.outcomes.place
+    if np.isnan(table.values[NOTHING_ROW, column]) or point not in places:
         return False
+    values = table.values[weighing.outcome_rows(np.array([places[point]]))[0], column]
     for other in read.get(model.copper[point], ()):
-        seen = table.values[weighing.live, table.column[other]]
+        if other not in places:
+            continue
+        seen = table.values[weighing.outcome_rows(np.array([places[other]]))[0], table.column[other]]
         same = np.isclose(values, seen, rtol=0.0, atol=2e-3)
         if float(weighing.weight[~same].sum()) < SAME_READING:
             return True
@@ -86,7 +91,7 @@ def _measure_actions(weighing: Weighing) -> list[Action]:
                    and not _says_nothing_new(weighing, point, read))]
     if not open_points:
         return []
-    joint = table.chances[np.ix_(np.array(open_points), ALL_OUTCOMES, weighing.live)] * weighing.weight
+    joint = weighing.outcome_chances(np.array(open_points)) * weighing.weight
     shape = joint.shape
     chance = joint.sum(axis=2)
     cell_access = board.access_levels[1].id if len(board.access_levels) > 1 else facts.access
@@ -128,7 +133,7 @@ def _scan_action(weighing: Weighing) -> Action | None:
     """All port contacts as one action: each likely row is taken with its most likely outcomes."""
     board, facts, rates = weighing.board, weighing.facts, weighing.rates
     table = weighing.advice.outcomes
-    place = {point: i for i, point in enumerate(table.points)}
+    place = table.place
     due = [p for p in board.port_point_ids()
            if not any(facts.reading(p, m.value) is not None for m in board.point_by_id[p].methods)]
     columns = [place[p] for p in due if p in place]
@@ -138,9 +143,9 @@ def _scan_action(weighing: Weighing) -> Action | None:
         else facts.access
     minutes = board.minutes_to(access, facts.access) + rates.contact_minutes * len(due) + 1.0
     expected = weighing.now
-    if columns and len(weighing.live):
+    if columns:
         top = np.argsort(-weighing.weight, kind="stable")[:64]
-        log_chance = np.log(table.chances[np.ix_(np.array(columns), ALL_OUTCOMES, weighing.live)])
+        log_chance = np.log(weighing.outcome_chances(np.array(columns)))
         likely = np.argmax(log_chance[:, :, top], axis=1)
         contact = np.arange(len(columns))[:, None]
         seen = log_chance[contact, likely].sum(axis=0)
@@ -164,7 +169,7 @@ def _supply_actions(weighing: Weighing) -> list[Action]:
     for orientation in "ab":
         if facts.drawn(orientation):
             continue
-        states = state_chances(board, weighing.advice.model.broken, orientation)[weighing.live]
+        states = state_chances(board, weighing.broken, orientation)
         joint = (states * weighing.weight[:, None]).T
         chance = joint.sum(axis=1)
         after = float(chance @ weighing.expect(joint))
@@ -186,10 +191,9 @@ def _try_actions(weighing: Weighing) -> list[Action]:
         return []
     actions = []
     for check in board.checks:
-        passes = check_chances(weighing.advice.model, check.id)
-        if passes is None or check.id in (facts.proofs or {}):
+        live = check_chances(weighing.advice.model, check.id, weighing.broken)
+        if live is None or check.id in (facts.proofs or {}):
             continue
-        live = passes[weighing.live]
         joint = np.stack([weighing.weight * live, weighing.weight * (1.0 - live)])
         chance = joint.sum(axis=1)
         cost = weighing.minutes_cost(check.minutes)
@@ -204,20 +208,16 @@ def _try_actions(weighing: Weighing) -> list[Action]:
 
 def _repair_actions(weighing: Weighing) -> list[Action]:
     board = weighing.board
-    chance = weighing.weight @ weighing.options.mends
+    chance = weighing.weight @ weighing.there
     actions = []
-    order = np.argsort(-chance / np.maximum(weighing.costs, 1e-9), kind="stable")[:4]
+    worth = (weighing.weight @ weighing.options.mends) / np.maximum(weighing.costs, 1e-9)
+    order = np.argsort(-worth, kind="stable")[:4]
     for k in order:
         if chance[k] < 0.01:
             continue
         option = weighing.options.options[k]
-        left = weighing.weight * (1.0 - weighing.options.mends[:, k])
-        left[weighing.live == NOTHING_ROW] = 0.0
-        total = float(left.sum())
-        rest = float(weighing.expect(left[None, :], option.access)[0]) if total > 1e-9 else 0.0
         # As in `expected_repair_cost`: a unit with nothing wrong shows it when it is tried, before any repair.
-        expected = (float(weighing.costs[k]) * (1.0 - weighing.nothing) + total * rest
-                    + (1.0 - total) * weighing.prove)
+        expected = float(weighing.costs[k]) * (1.0 - weighing.nothing) + weighing.after_repair(int(k))
         minutes = board.minutes_to(option.access, weighing.facts.access) + option.minutes
         price = f", part {option.price:.2f}" if option.price else ""
         actions.append(Action(

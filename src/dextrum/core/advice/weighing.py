@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -10,30 +11,37 @@ from dextrum.core.advice.outcomes import OutcomeTable
 from dextrum.core.advice.rates import ShopRates
 from dextrum.core.advice.repairs import RepairOptions, expected_repair_cost, option_costs
 from dextrum.core.advice.wording import fault_words, percent
-from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
-from dextrum.core.diagnosis.posterior import Posterior
+from dextrum.core.diagnosis.posterior import NO_ROW, Posterior
 from dextrum.core.job import JobFacts
 
 PLANNING_PENALTY = 3.0
 """An unmended unit weighs this many times its value while planning: one step of look-ahead can't see how two
 measurements together pay, and would give up too early at the bare value."""
-WEIGHED_MASS = 0.998
-"""Share of the posterior that advice looks at: the likeliest rows that make it up. The rest is left out."""
+SEARCH_MINUTES = 20.0
+"""Finding a further fault once the proof has failed, where nothing is known of it yet."""
+WEIGHED_MASS, MOST_WEIGHED = 0.998, 420
+"""Share of the posterior that advice looks at: the likeliest sets that make it up, so many at most."""
 
 
 @dataclass(frozen=True)
 class AdviceModel:
-    """What advice needs of a board, made once: outcomes of every point, and all repairs."""
+    """What advice needs of a board, made once: outcomes of every point, and all repairs. sizes: (P, R), how far each
+    row moves a point of the outcome table."""
 
     model: DiagnosisModel
     rates: ShopRates
     outcomes: OutcomeTable
     repairs: RepairOptions
+    sizes: np.ndarray
 
 
 class Weighing:
-    """One posterior, seen through the cost of repair. All arrays are cut down to the rows that weigh."""
+    """One posterior, seen through the cost of repair. All arrays are cut down to the L likeliest sets of faults.
+
+    sets: (L, 3) rows, the first repeated where a set has fewer; weight: (L,), adding up to 1; broken: (L, functions).
+    """
 
     def __init__(self, advice: AdviceModel, posterior: Posterior, facts: JobFacts) -> None:
         self.advice = advice
@@ -41,19 +49,89 @@ class Weighing:
         self.rates = advice.rates
         self.facts = facts
         self.evidence = posterior.evidence
-        self.rows = posterior.remaining_rows()
-        self.nothing = float(self.rows[NOTHING_ROW])
-        falling = np.argsort(-self.rows, kind="stable")
-        enough = int(np.searchsorted(np.cumsum(self.rows[falling]), WEIGHED_MASS)) + 1
-        self.live = np.sort(falling[:enough])
-        self.weight = (self.rows[self.live] / self.rows[self.live].sum()).astype(np.float32)
-        self.options = RepairOptions(advice.repairs.options, advice.repairs.mends[self.live])
         self._costs_at: dict[str, np.ndarray] = {}
+        remaining = posterior.remaining_sets()
+        enough = min(int(np.searchsorted(np.cumsum(remaining.weight), WEIGHED_MASS)) + 1, MOST_WEIGHED)
+        rows = remaining.rows[:enough]
+        self.sets = np.where(rows == NO_ROW, rows[:, :1], rows)
+        self.is_nothing = (self.sets[:, 0] == NOTHING_ROW).astype(np.float32)
+        self.nothing = float(remaining.weight @ (remaining.rows[:, 0] == NOTHING_ROW))
+        self.weight = (remaining.weight[:enough] / remaining.weight[:enough].sum()).astype(np.float32)
+        self.broken = self._broken(rows)
         self.costs = self.costs_at(facts.access)
         self.prove = self.rates.labour_per_minute * sum(check.minutes for check in self.board.checks)
         self.give_up = PLANNING_PENALTY * self.board.unit_value
-        self.is_nothing = (self.live == NOTHING_ROW).astype(np.float32)
+        self.nothing_weight = float(self.weight @ self.is_nothing)
+        self.options, self.there = self._options(rows)
         self.now = float(self.expect(self.weight[None, :])[0])
+
+    def _broken(self, rows: np.ndarray) -> np.ndarray:
+        model = self.advice.model
+        intact = np.ones((len(rows), model.broken.shape[1]))
+        for column in rows.T:
+            there = column != NO_ROW
+            intact[there] *= 1.0 - model.broken[column[there]]
+        return np.asarray(1.0 - intact)
+
+    def _options(self, rows: np.ndarray) -> tuple[RepairOptions, np.ndarray]:
+        """The repairs over sets, and which of them mend any of a set (L, K).
+
+        A set of several is in the order of repairs with its likeliest fault; what the others then cost is `_later`:
+        each its cheapest repair, and as far as it isn't known yet, the search for it once the proof has failed.
+        """
+        mends = self.advice.repairs.mends
+        member: np.ndarray = np.not_equal(rows, NO_ROW)
+        self._rows = rows
+        self._cheapest: np.ndarray = np.zeros(rows.shape)
+        there = np.zeros((len(rows), mends.shape[1]), dtype=bool)
+        for k, column in enumerate(rows.T):
+            here = np.flatnonzero(column >= FIRST_FAULT_ROW)
+            there[here] |= mends[column[here]] > 0
+            costs = np.where(mends[column[here]] > 0, self.costs[None, :], np.inf)
+            self._cheapest[here, k] = costs.min(axis=1, initial=np.inf)
+        chance = self._marginal(rows)[rows]
+        search = (1.0 - chance) * (self.minutes_cost(SEARCH_MINUTES) + self.prove)
+        self._second: np.ndarray = np.where(member, np.minimum(self._cheapest + search, self.give_up), 0.0)
+        first = np.where(member & np.isfinite(self._cheapest), chance, -1.0).argmax(axis=1)
+        everyone = np.arange(len(rows))
+        self._later = (self._second.sum(axis=1) - self._second[everyone, first]).astype(np.float32)
+        mendable: np.ndarray = np.all(np.isfinite(self._cheapest), axis=1)
+        share = np.where(mendable[:, None], mends[rows[everyone, first]], 0.0).astype(np.float32)
+        self._later[~mendable] = 0.0
+        return RepairOptions(self.advice.repairs.options, share), there
+
+    def _marginal(self, rows: np.ndarray) -> np.ndarray:
+        """Chance of each row's fault among what weighs, (R + 1,); variants of a fault count together."""
+        hypotheses = self.advice.model.hypotheses
+        of = np.append(hypotheses.fault_of_row, -1)
+        per_fault = np.zeros(len(hypotheses.faults) + 1)
+        for column in rows.T:
+            np.add.at(per_fault, of[column], self.weight)
+        per_fault[-1] = 0.0
+        return np.asarray(per_fault[of])
+
+    def after_repair(self, option: int) -> float:
+        """What is still to be spent, proof included, once an option is done."""
+        mends = self.advice.repairs.mends[:, option] > 0
+        member = (self._rows != NO_ROW) & (self._rows >= FIRST_FAULT_ROW)
+        mended = member & mends[self._rows]
+        touched = mended.any(axis=1)
+        rest = np.where(member & ~mended, self._second, 0.0).sum(axis=1) + self.prove
+        left = np.where(touched | (self.is_nothing > 0), 0.0, self.weight)
+        total = float(left.sum())
+        level = self.advice.repairs.options[option].access
+        others = total * float(self.expect(left[None, :], level)[0]) if total > 1e-9 else 0.0
+        return others + float(self.weight[touched] @ rest[touched]) + self.nothing_weight * self.prove
+
+    def outcome_rows(self, points: np.ndarray) -> np.ndarray:
+        """Which of a set's rows decides what each point reads, (P, L): the one that changes it most."""
+        size = self.advice.sizes[points[:, None, None], self.sets[None, :, :]]
+        return np.asarray(np.take_along_axis(self.sets[None, :, :], size.argmax(axis=2)[:, :, None], axis=2)[:, :, 0])
+
+    def outcome_chances(self, points: np.ndarray) -> np.ndarray:
+        """Chance of each outcome at points (places in the outcome table) under each set, (P, 5, L)."""
+        rows = self.outcome_rows(points)
+        return np.asarray(np.take_along_axis(self.advice.outcomes.chances[points], rows[:, None, :], axis=2))
 
     def costs_at(self, access: str) -> np.ndarray:
         """Cost of each repair (K,) once the unit is open as far as `access`, or as it is now if that is deeper."""
@@ -64,36 +142,51 @@ class Weighing:
         return self._costs_at[level]
 
     def expect(self, weights: np.ndarray, access: str = "") -> np.ndarray:
-        """Expected cost of repair (B,) of B weight vectors over the live rows, each adding up to 1.
+        """Expected cost of repair (B,) of B weight vectors over the live sets, each adding up to 1.
 
         access: how far the unit is open by then; what an action opened, the repairs after it need not open again.
         """
         total = np.maximum(weights.sum(axis=1, keepdims=True), 1e-30)
         normal = weights / total
-        return expected_repair_cost(self.options, self.costs_at(access), normal, normal @ self.is_nothing,
-                                    self.give_up, self.prove)
+        first = expected_repair_cost(self.options, self.costs_at(access), normal, normal @ self.is_nothing,
+                                     self.give_up, self.prove)
+        return np.asarray(first + normal @ self._later)
 
     def minutes_cost(self, minutes: float) -> float:
         return minutes * self.rates.labour_per_minute
 
+    @cached_property
+    def _state(self) -> np.ndarray:
+        """Number of the set of faults, sizes apart, (L,); -1 for 'something else'."""
+        of = self.advice.model.hypotheses.fault_of_row[self.sets]
+        _, place = np.unique(np.sort(of, axis=1), axis=0, return_inverse=True)
+        own = np.where(self.is_nothing > 0, place.max(initial=0) + 1, place.ravel())
+        return np.asarray(np.where(self.sets[:, 0] == SOMETHING_ELSE_ROW, -1, own))
+
     def leading(self, weights: np.ndarray) -> float:
-        """Weight of the likeliest single state (a fault, or none) among the live rows."""
-        state = self.advice.model.hypotheses.fault_of_row[self.live] + 1
-        state = np.where(self.live == NOTHING_ROW, 0, np.where(state == 0, -1, state))
-        kept = state >= 0
-        return float(np.bincount(state[kept], weights=weights[kept], minlength=1).max()) if kept.any() else 0.0
+        """Weight of the likeliest single state (a set of faults, or none) among the live sets."""
+        kept = self._state >= 0
+        return float(np.bincount(self._state[kept], weights=weights[kept], minlength=1).max()) if kept.any() else 0.0
+
+    @cached_property
+    def _member(self) -> np.ndarray:
+        """Which faults are in which set, (L, F)."""
+        hypotheses = self.advice.model.hypotheses
+        found = np.zeros((len(self.sets), len(hypotheses.faults)), dtype=np.float32)
+        of = hypotheses.fault_of_row[self.sets]
+        for column in of.T:
+            there = column >= 0
+            found[np.flatnonzero(there), column[there]] = 1.0
+        return found
 
     def lead(self, weights: np.ndarray) -> str:
-        """The likeliest fault of a weight vector over the live rows, in words."""
-        total = weights.sum()
+        """The likeliest fault of a weight vector over the live sets, in words."""
+        total = float(weights.sum())
         if total <= 0:
             return "cannot happen"
-        hypotheses = self.advice.model.hypotheses
-        full = np.zeros(hypotheses.count)
-        full[self.live] = weights / total
-        per_fault = hypotheses.per_fault(full)
+        per_fault = (weights / total) @ self._member
         best = int(np.argmax(per_fault)) if len(per_fault) else 0
-        if not len(per_fault) or full[NOTHING_ROW] >= per_fault[best]:
+        if not len(per_fault) or float(weights @ self.is_nothing) / total >= per_fault[best]:
             return "no fault there"
-        fault = hypotheses.faults[best]
-        return f"{fault.part} {fault_words(self.board, fault)}, {percent(per_fault[best])}"
+        fault = self.advice.model.hypotheses.faults[best]
+        return f"{fault.part} {fault_words(self.board, fault)}, {percent(float(per_fault[best]))}"

@@ -395,6 +395,7 @@ class Board:
 
     kind_spreads: how far boards of this model differ at points of a kind, in volts of diode mode, where it is known;
     spread_boards: from how many boards.
+    share_of_two, share_of_three: of faulty boards, how many have two and three faults.
     sisters: pack ids of other revisions whose known-good may stand in where this one has none.
     """
 
@@ -426,12 +427,16 @@ class Board:
     supply_class_default: str = field(default="negotiating")
     kind_spreads: Mapping[str, float] = field(default_factory=dict)
     spread_boards: int = 13
+    share_of_two: float = 0.25
+    share_of_three: float = 0.05
     sisters: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         for kind, volts in self.kind_spreads.items():
             require(volts, 1e-4, 1.0, f"kind_spreads of {kind}")
         require(self.spread_boards, 2, 100_000, "spread_boards")
+        require(self.share_of_two + self.share_of_three, 0.0, 0.9, "share_of_two + share_of_three")
+        require(min(self.share_of_two, self.share_of_three), 0.0, 0.9, "share_of_two and share_of_three")
         require(self.prior_nothing, 1e-6, 0.9, "prior_nothing")
         require(self.prior_something_else, 1e-6, 0.9, "prior_something_else")
 

@@ -113,8 +113,11 @@ def _table(profile: DrawProfile, regime_values: np.ndarray) -> np.ndarray:
     return table
 
 
-def draw_log_likelihood(model: DiagnosisModel, records: Mapping[str, DrawRecord]) -> np.ndarray | None:
+def draw_log_likelihood(model: DiagnosisModel, records: Mapping[str, DrawRecord],
+                        broken: np.ndarray | None = None, of: str = "rows") -> np.ndarray | None:
     """ln likelihood of the records of one epoch, supply class and cell, by orientation, under each row (R,).
+
+    broken: (N, functions) of other sets of faults, called `of`, where given.
 
     A damaged trace, or a name that the profile doesn't have, says nothing. None where nothing is left, or the pack
     knows nothing about this class of supply.
@@ -133,23 +136,36 @@ def draw_log_likelihood(model: DiagnosisModel, records: Mapping[str, DrawRecord]
         tables[orientation] = _table(profile, values)
     top = {o: max(float(t.max()), bad[o]) for o, t in tables.items()}
     scaled = {o: np.exp(t - top[o]) for o, t in tables.items()}
-    if len(records) == 2:
-        joint = model.remembered(("joint draw", profile.supply_class, profile.functions),
-                                 lambda: joint_functional_chances(model.board, model.broken, profile))
-        assert joint is not None
-        shared = np.einsum("fc,gc,c->fg", scaled["a"], scaled["b"], cells)
-        apart = np.outer(scaled["a"] @ cells, scaled["b"] @ cells)
-        density = np.einsum("rfg,fg->r", joint, SAME_CELL * shared + (1 - SAME_CELL) * apart)
-    else:
-        (orientation,) = records
-        chances = functional_chances(model.board, model.broken, profile, orientation)
-        density = chances @ (scaled[orientation] @ cells)
     suspicion = max(r.bad_supply for r in records.values())
     at_fault = float(np.exp(sum(bad[o] - top[o] for o in records)))
-    density = (1 - suspicion) * density + suspicion * at_fault
+
+    def density_of(which: np.ndarray, name: str) -> np.ndarray:
+        found = _density(model, profile, scaled, cells, which, name)
+        return (1 - suspicion) * found + suspicion * at_fault
+
+    of_rows = density_of(model.broken, "rows")
+    density = of_rows if broken is None else density_of(broken, of)
     if first.cell == "unplugged" and profile.supply_class != "bench":
-        density = (1 - NO_CELL) * density + NO_CELL * float(density.mean())
-    return np.asarray(np.log(density + LEAST * float(density.max())) + sum(top.values()))
+        density = (1 - NO_CELL) * density + NO_CELL * float(of_rows.mean())
+    return np.asarray(np.log(density + LEAST * float(of_rows.max())) + sum(top.values()))
+
+
+def _density(model: DiagnosisModel, profile: DrawProfile, scaled: Mapping[str, np.ndarray], cells: np.ndarray,
+             broken: np.ndarray, of: str) -> np.ndarray:
+    """Density of the records under each row of `broken` (N, functions), shared between the orientations: (N,)."""
+    if len(scaled) < 2:
+        (orientation,) = scaled
+        return np.asarray(functional_chances(model.board, broken, profile, orientation) @ (scaled[orientation] @ cells))
+    if of:
+        joint = model.remembered(("joint draw", of, profile.supply_class, profile.functions),
+                                 lambda: joint_functional_chances(model.board, broken, profile))
+        assert joint is not None
+    else:
+        joint = joint_functional_chances(model.board, broken, profile)
+    shared = np.einsum("fc,gc,c->fg", scaled["a"], scaled["b"], cells)
+    apart = np.outer(scaled["a"] @ cells, scaled["b"] @ cells)
+    mixed = SAME_CELL * shared + (1 - SAME_CELL) * apart
+    return np.asarray(joint.reshape(len(broken), -1) @ mixed.ravel())
 
 
 def _is_named(profile: DrawProfile, name: str) -> bool:

@@ -19,18 +19,24 @@ from dextrum.core.diagnosis.likelihood import (
     SharedDeviation,
     check_log_likelihood,
     expected_at,
-    look_log_likelihood,
+    look_parts,
     reading_log_likelihood,
     symptom_log_likelihood,
     with_reading,
 )
 from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.diagnosis.witness import (
+    FunctionalWitness,
+    ReadingWitness,
+    SeenWitness,
+    Witness,
+    mixed_by_repair,
+)
 from dextrum.core.draw.records import DrawRecord, comes_and_goes, draw_records, seen_words
 from dextrum.core.reference.columns import reading_at_compared_temperature
 from dextrum.core.trail import Entry, Intake, Look, Proof, Readings, Rework, standing
 
-REPAIR_FAILS = 0.04
-"""Chance that a repair leaves the fault it was meant for."""
+OL_SIZE, LEAST_SIZE = 1e3, 1e-9
 
 
 @dataclass(frozen=True)
@@ -49,12 +55,14 @@ class EvidenceItem:
 
 @dataclass(frozen=True)
 class Evidence:
-    """items: E of them; log_likelihood: (E, R). mended: fault ids that repairs took away, with their epoch."""
+    """items: E of them; log_likelihood: (E, R). mended: fault ids that repairs took away, with their epoch. witnesses:
+    what each item says of sets of faults."""
 
     items: tuple[EvidenceItem, ...]
     log_likelihood: np.ndarray
     mended: tuple[tuple[str, int], ...]
     epoch: int
+    witnesses: tuple[Witness, ...] = ()
 
     @property
     def mended_ids(self) -> frozenset[str]:
@@ -188,15 +196,6 @@ def _shared_deviation(model: DiagnosisModel, method: Method,
     return None if both is None else SharedDeviation(both[0], both[1])
 
 
-def _row_log_likelihood(model: DiagnosisModel, item: EvidenceItem, source: object,
-                        before: tuple[tuple[str, float], ...]) -> np.ndarray | None:
-    key = (item.kind, item.subject, item.method, item.value, item.touches, before)
-    if item.kind != "reading":
-        return model.remembered(("other", item.kind, item.subject, _told_apart(source)),
-                                lambda: _other_log_likelihood(model, item, source))
-    return model.remembered(key, lambda: _reading_row(model, item, before))
-
-
 def _told_apart(source: object) -> object:
     """What a source's likelihood depends on, as a key. The samples of a trace are in its spells."""
     if isinstance(source, dict):
@@ -205,24 +204,71 @@ def _told_apart(source: object) -> object:
     return repr(source)
 
 
-def _reading_row(model: DiagnosisModel, item: EvidenceItem,
-                 before: tuple[tuple[str, float], ...]) -> np.ndarray | None:
-    if item.method is None:
+def _reading_witness(model: DiagnosisModel, item: EvidenceItem, gone: np.ndarray,
+                     before: tuple[tuple[str, float], ...]) -> Witness | None:
+    method = item.method
+    if method is None:
         return None
-    shared = _shared_deviation(model, item.method, before)
-    return reading_log_likelihood(model, item.subject, item.method, item.value, item.touches, shared)
+    key = ("reading", item.subject, method, item.value, item.touches, before)
+    row = model.remembered(key, lambda: reading_log_likelihood(
+        model, item.subject, method, item.value, item.touches, _shared_deviation(model, method, before)))
+    if row is None:
+        return None
+    size = prediction_sizes(model, item.subject, method)
+    return ReadingWitness(gone, mixed_by_repair(row, gone), item.subject, method, item.value, item.touches, before,
+                          row, size)
 
 
-def _other_log_likelihood(model: DiagnosisModel, item: EvidenceItem, source: object) -> np.ndarray | None:
-    if item.kind == "supply" and isinstance(source, dict):
-        return draw_log_likelihood(model, source)
-    if item.kind == "plug":
-        return plug_log_likelihood(model, bool(source))
+def prediction_sizes(model: DiagnosisModel, point: str, method: Method) -> np.ndarray:
+    """How far each row's prediction is from a good board's, (R,): 0 where it has no part in it, OL farthest."""
+    known = model.size_memory.get((point, method))
+    if known is not None:
+        return known
+    expected = expected_at(model, point, method)
+    assert expected is not None
+    predictions = model.predictions(method)
+    column = predictions.column[point]
+    near = predictions.touched[:, column] if method.is_diode else model.pairs.near_ends[:, column]
+    means = np.where(np.isinf(expected.means), OL_SIZE, expected.means)
+    found = np.where(near, np.abs(means - means[NOTHING_ROW]) + LEAST_SIZE, 0.0)
+    model.size_memory[point, method] = found
+    return found
+
+
+def _functional(model: DiagnosisModel, item: EvidenceItem, source: object, gone: np.ndarray,
+                flat: float) -> Witness | None:
+    """Symptoms, draw and checks: they speak of what is broken, not of where."""
+    key = (item.kind, item.subject, _told_apart(source), flat if item.kind == "symptom" else 0.0)
+
+    def of_broken(broken: np.ndarray | None, of: str) -> np.ndarray | None:
+        if item.kind == "symptom":
+            return symptom_log_likelihood(model, item.subject, bool(source), flat, broken)
+        if item.kind == "check":
+            return check_log_likelihood(model, item.subject, bool(source), broken)
+        return draw_log_likelihood(model, source, broken, of) if isinstance(source, dict) else None
+
+    def remembered(broken: np.ndarray, of: str) -> np.ndarray:
+        found = model.remembered((*key, of), lambda: of_broken(broken, of)) if of else of_broken(broken, "")
+        assert found is not None
+        return found
+
+    if item.kind == "symptom" and item.subject not in model.board.symptom_by_id:
+        return None
+    row = model.remembered((*key, "rows"), lambda: of_broken(None, "rows"))
+    return None if row is None else FunctionalWitness(gone, mixed_by_repair(row, gone), remembered)
+
+
+def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, gone: np.ndarray, flat: float,
+             before: tuple[tuple[str, float], ...]) -> Witness | None:
+    if item.kind == "reading":
+        return _reading_witness(model, item, gone, before)
     if item.kind == "look" and isinstance(source, Look):
-        return look_log_likelihood(model, source)
-    if item.kind == "check":
-        return check_log_likelihood(model, item.subject, bool(source))
-    return None
+        row, shared = look_parts(model, source)
+        return SeenWitness(gone, mixed_by_repair(row, gone), shared)
+    if item.kind == "plug":
+        row = plug_log_likelihood(model, bool(source))
+        return SeenWitness(gone, mixed_by_repair(row, gone), (row - row[NOTHING_ROW])[None, :])
+    return _functional(model, item, source, gone, flat)
 
 
 def _flat_cell(model: DiagnosisModel, found: Mapping[tuple[int, str, str], tuple[EvidenceItem, object]]) -> float:
@@ -232,13 +278,6 @@ def _flat_cell(model: DiagnosisModel, found: Mapping[tuple[int, str, str], tuple
     if not any(symptom.flat_cell for symptom in model.board.symptoms):
         return 0.0
     return round(flat_cell_chance(model.board, records), 3)
-
-
-def _symptom_row(model: DiagnosisModel, item: EvidenceItem, present: bool, flat: float) -> np.ndarray | None:
-    if item.subject not in model.board.symptom_by_id:
-        return None
-    return model.remembered(("symptom", item.subject, present, flat),
-                            lambda: symptom_log_likelihood(model, item.subject, present, flat))
 
 
 def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
@@ -253,21 +292,15 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
         for fault in faults_mended(model, rework):
             mended.setdefault(fault, epoch)
     items: list[EvidenceItem] = []
-    rows: list[np.ndarray] = []
+    witnesses: list[Witness] = []
     earlier = _earlier_on_copper(model, [item for item, _ in found.values()])
     flat = _flat_cell(model, found)
     for item, source in found.values():
         before = earlier.get((item.epoch, item.method, item.subject), ())
-        row = _symptom_row(model, item, bool(source), flat) if item.kind == "symptom" \
-            else _row_log_likelihood(model, item, source, before)
-        if row is None:
-            continue
-        gone = frozenset(fault for fault, epoch in mended.items() if epoch <= item.epoch)
-        if gone:
-            hit = model.hypotheses.rows_mended(gone)
-            healthy = np.log(1 - REPAIR_FAILS) + row[NOTHING_ROW]
-            row = np.where(hit, np.logaddexp(healthy, np.log(REPAIR_FAILS) + row), row)
-        items.append(item)
-        rows.append(row)
-    matrix = np.stack(rows) if rows else np.zeros((0, model.hypotheses.count))
-    return Evidence(tuple(items), matrix, tuple(mended.items()), len(repairs))
+        gone = model.hypotheses.rows_mended(frozenset(fault for fault, epoch in mended.items() if epoch <= item.epoch))
+        witness = _witness(model, item, source, gone, flat, before)
+        if witness is not None:
+            items.append(item)
+            witnesses.append(witness)
+    matrix = np.stack([w.rows for w in witnesses]) if witnesses else np.zeros((0, model.hypotheses.count))
+    return Evidence(tuple(items), matrix, tuple(mended.items()), len(repairs), tuple(witnesses))

@@ -59,7 +59,8 @@ touch."""
 class SharedDeviation:
     """How far one piece of copper has read from each row's prediction so far.
 
-    total: sums of deviations in volts, (R,); count: how many readings each row has learned from, (R,).
+    total: sums of deviations as shares of the prediction, (R,), so that what a short pulls down does not move with what
+    a fuse has cut off from it; count: how many readings each row has learned from, (R,).
     """
 
     total: np.ndarray
@@ -76,26 +77,37 @@ def given_shared(expected: Expected, shared: SharedDeviation) -> Expected:
     touch = (1.0 - SHARED_SHARE) * expected.spreads ** 2 + TOUCH_VOLTS ** 2
     count = np.maximum(shared.count, 1.0)
     gain = np.where(shared.count > 0, common / (common + touch / count), 0.0)
-    shift = gain * shared.total / count
+    shift = gain * shared.total / count * _level(expected)
     return Expected(expected.means + shift, np.sqrt(common * (1.0 - gain) + touch), expected.freedom)
+
+
+LEAST_LEVEL_VOLTS = 0.05
+
+
+def _level(expected: Expected) -> np.ndarray:
+    return np.maximum(np.where(np.isfinite(expected.means), expected.means, 1.0), LEAST_LEVEL_VOLTS)
 
 
 def with_reading(expected: Expected, shared: SharedDeviation, scaled: float) -> SharedDeviation:
     """The deviation with one more reading; where it is an outlier for a row, that row learns nothing from it."""
     away = np.where(np.isfinite(expected.means), scaled - expected.means, 0.0)
     learned = np.isfinite(expected.means) & (np.abs(away) < 5.0 * expected.spreads)
-    return SharedDeviation(shared.total + np.where(learned, away, 0.0), shared.count + learned)
+    return SharedDeviation(shared.total + np.where(learned, away / _level(expected), 0.0), shared.count + learned)
 
 
 def expected_at(model: DiagnosisModel, point: str, method: Method) -> Expected | None:
-    """None where the pack has no such point or the method can't be used there."""
+    """Of every row, (R,); None where the pack has no such point or the method can't be used there."""
     predictions = model.predictions(method)
     column = predictions.column.get(point)
     if column is None or np.isnan(predictions.values[NOTHING_ROW, column]):
         return None
-    values = predictions.values[:, column]
-    touched = predictions.touched[:, column]
-    healthy = float(values[NOTHING_ROW])
+    return expected_of(model, point, method, predictions.values[:, column], predictions.touched[:, column])
+
+
+def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.ndarray, touched: np.ndarray) -> Expected:
+    """Of N boards that would read `values` (N,) there, by the circuit; touched: where a fault has part in it (N,)."""
+    predictions = model.predictions(method)
+    healthy = float(predictions.values[NOTHING_ROW, predictions.column[point]])
     reference = model.references.get(point, method if method.is_diode else Method.RESISTANCE)
     if method.is_diode:
         scaled = values.copy()
@@ -113,13 +125,20 @@ def expected_at(model: DiagnosisModel, point: str, method: Method) -> Expected |
             scaled = np.where(touched, values * (reference.centre / healthy), reference.centre)
         else:
             scaled = np.where(touched, scaled, reference.centre)
-    centre = float(scaled[NOTHING_ROW])
+    centre = _healthy_scaled(reference.centre if reference is not None else None, healthy, method)
     away = np.abs(np.where(np.isfinite(scaled), scaled, 0.0) - (centre if np.isfinite(centre) else 0.0))
     spreads = np.where(touched, np.hypot(base, MODEL_SHARE * away + MODEL_VOLTS), base)
     if method.is_diode and np.isfinite(centre):
         pulled_down = touched & (scaled < SHORT_SHARE * centre)
         spreads = np.where(pulled_down, SHORT_OHMS_SHARE * scaled + SHORT_VOLTS, spreads)
     return Expected(scaled, spreads, freedom)
+
+
+def _healthy_scaled(known: float | None, healthy: float, method: Method) -> float:
+    """A good board's reading on the comparing scale, by known-good or else by the circuit."""
+    if known is not None:
+        return known
+    return healthy if method.is_diode or not np.isfinite(healthy) else float(np.log10(healthy + 0.3))
 
 
 def _log_t(value: float, means: np.ndarray, spreads: np.ndarray, freedom: float) -> np.ndarray:
@@ -139,6 +158,16 @@ def reading_log_likelihood(model: DiagnosisModel, point: str, method: Method, va
     expected = expected_at(model, point, method)
     if expected is None:
         return None
+    found = log_density(expected, method, value, touches, shared)
+    # Something else: mostly as a good board, else anything.
+    other = _anything(value, method) if value != float("inf") else ELSE_OPEN
+    found[SOMETHING_ELSE_ROW] = np.log((1 - ELSE_SHARE) * np.exp(found[NOTHING_ROW]) + ELSE_SHARE * other)
+    return found
+
+
+def log_density(expected: Expected, method: Method, value: float, touches: int = 1,
+                shared: SharedDeviation | None = None) -> np.ndarray:
+    """ln density (or ln chance, for OL) of a reading under each of N predictions, (N,)."""
     if shared is not None and method.is_diode:
         expected = given_shared(expected, shared)
     broad = BROAD_VOLTS if method.is_diode else BROAD_LOG_OHMS
@@ -152,15 +181,12 @@ def reading_log_likelihood(model: DiagnosisModel, point: str, method: Method, va
             above = np.zeros_like(means)
         chance = np.where(is_open, 1.0 - OPEN_READS_NUMBER,
                           (1.0 - failure) * above + failure)
-        chance[SOMETHING_ELSE_ROW] = (1 - ELSE_SHARE) * chance[NOTHING_ROW] + ELSE_SHARE * ELSE_OPEN
         return np.asarray(np.log(chance))
     scaled = to_scale(value, method)
     density = np.where(is_open, OPEN_READS_NUMBER * broad,
                        (1.0 - failure - slip)
                        * np.exp(_log_t(scaled, means, expected.spreads, expected.freedom))
                        + slip * broad)
-    density[SOMETHING_ELSE_ROW] = ((1 - ELSE_SHARE) * density[NOTHING_ROW]
-                                   + ELSE_SHARE * _anything(value, method))
     return np.asarray(np.log(density))
 
 
@@ -172,9 +198,14 @@ def _anything(value: float, method: Method) -> float:
     return ELSE_GROUND * near_ground + (1 - ELSE_OPEN - ELSE_GROUND) * BROAD_VOLTS
 
 
-def symptom_log_likelihood(model: DiagnosisModel, symptom: str, present: bool, flat: float = 0.0) -> np.ndarray:
-    """ln chance of a symptom under each row, (R,). flat: chance that the cell was flat when it was seen."""
-    chance = np.clip(symptom_chance(model.board, model.broken, symptom, flat), 1e-3, 1 - 1e-3)
+def symptom_log_likelihood(model: DiagnosisModel, symptom: str, present: bool, flat: float = 0.0,
+                           broken: np.ndarray | None = None) -> np.ndarray:
+    """ln chance of a symptom under each row, (R,). flat: chance that the cell was flat when it was seen.
+
+    broken: (N, functions) of other sets of faults than the rows, where given; so for the functions below.
+    """
+    broken = model.broken if broken is None else broken
+    chance = np.clip(symptom_chance(model.board, broken, symptom, flat), 1e-3, 1 - 1e-3)
     return np.asarray(np.log(chance if present else 1.0 - chance))
 
 
@@ -182,20 +213,22 @@ CHECK_SLIPS = 0.03
 """How often a check fails on a good unit (a flaky first picture) or passes on a bad one."""
 
 
-def check_chances(model: DiagnosisModel, check: str) -> np.ndarray | None:
+def check_chances(model: DiagnosisModel, check: str, broken: np.ndarray | None = None) -> np.ndarray | None:
     """Chance that a proof check passes under each row, shape (R,); None where it tests no function."""
     found = next((c for c in model.board.checks if c.id == check), None)
     if found is None or not found.functions:
         return None
     column = {function.id: i for i, function in enumerate(model.board.functions)}
-    works = np.ones(model.hypotheses.count)
+    broken = model.broken if broken is None else broken
+    works = np.ones(len(broken))
     for name in found.functions:
-        works = works * (1.0 - model.broken[:, column[name]])
+        works = works * (1.0 - broken[:, column[name]])
     return np.asarray(CHECK_SLIPS + (1.0 - 2.0 * CHECK_SLIPS) * works)
 
 
-def check_log_likelihood(model: DiagnosisModel, check: str, passed: bool) -> np.ndarray | None:
-    chances = check_chances(model, check)
+def check_log_likelihood(model: DiagnosisModel, check: str, passed: bool,
+                         broken: np.ndarray | None = None) -> np.ndarray | None:
+    chances = check_chances(model, check, broken)
     return None if chances is None else np.asarray(np.log(chances if passed else 1.0 - chances))
 
 
@@ -206,25 +239,38 @@ _CLEAN = {FaultKind.OPEN_CONTACT: 0.55, FaultKind.CROSSED_CONTACTS: 0.2, FaultKi
 _OTHERWISE_CLEAN = 0.85
 
 
+def look_parts(model: DiagnosisModel, look: Look) -> tuple[np.ndarray, np.ndarray]:
+    """ln chance of what was seen in the port under each row, (R,), and of it the parts that any one fault in the port
+    explains, (S, R): damage, dirt, looseness. What those say counts once however many faults show them."""
+    hypotheses = model.hypotheses
+    port = np.zeros(hypotheses.count, dtype=bool)
+    clean = np.full(hypotheses.count, _OTHERWISE_CLEAN)
+    damaged, touching, loose = (np.zeros(hypotheses.count, dtype=bool) for _ in range(3))
+    for row in range(FIRST_FAULT_ROW, hypotheses.count):
+        fault = hypotheses.faults[int(hypotheses.fault_of_row[row])]
+        part = model.board.component_by_designator.get(fault.part)
+        if part is None or part.kind is not ComponentKind.RECEPTACLE:
+            continue
+        port[row] = True
+        clean[row] = _CLEAN.get(fault.kind, _OTHERWISE_CLEAN)
+        damaged[row] = not look.contacts or bool(set(look.contacts) & set(fault.terminals))
+        touching[row] = fault.kind is FaultKind.OPEN_CONTACT
+        loose[row] = fault.kind is FaultKind.LIFTED_JOINT
+    total = np.zeros(hypotheses.count)
+    shared: list[np.ndarray] = []
+    if "clean" in look.findings:
+        total += np.log(clean)
+    for seen, where, at_fault, elsewhere in (
+            (any(f in ("bent", "crossed", "missing", "burnt") for f in look.findings), damaged, _SEEN_AT_FAULT,
+             _SEEN_ELSEWHERE), ("dirt" in look.findings, touching, 0.35, 0.2),
+            ("loose" in look.findings or "anchors" in look.findings, loose, 0.3, 0.04)):
+        if seen:
+            total += np.log(elsewhere)
+            shared.append(np.where(where, np.log(at_fault / elsewhere), 0.0))
+            total += shared[-1]
+    return total, np.stack(shared) if shared else np.zeros((0, hypotheses.count))
+
+
 def look_log_likelihood(model: DiagnosisModel, look: Look) -> np.ndarray:
     """ln chance of what was seen in the port under each row, shape (R,)."""
-    hypotheses = model.hypotheses
-    chance = np.full(hypotheses.count, 0.0)
-    damage = [f for f in look.findings if f in ("bent", "crossed", "missing", "burnt")]
-    for row in range(hypotheses.count):
-        fault = hypotheses.faults[int(hypotheses.fault_of_row[row])] if row >= FIRST_FAULT_ROW else None
-        in_port = fault is not None and fault.kind is not FaultKind.BROKEN_TRACE and (
-            model.board.component_by_designator[fault.part].kind is ComponentKind.RECEPTACLE)
-        total = 1.0
-        if "clean" in look.findings:
-            total *= _CLEAN.get(fault.kind, _OTHERWISE_CLEAN) if fault and in_port else _OTHERWISE_CLEAN
-        if damage:
-            named = fault is not None and in_port and (
-                not look.contacts or bool(set(look.contacts) & set(fault.terminals)))
-            total *= _SEEN_AT_FAULT if named else _SEEN_ELSEWHERE
-        if "dirt" in look.findings:
-            total *= 0.35 if fault and in_port and fault.kind is FaultKind.OPEN_CONTACT else 0.2
-        if "loose" in look.findings or "anchors" in look.findings:
-            total *= 0.3 if fault and in_port and fault.kind is FaultKind.LIFTED_JOINT else 0.04
-        chance[row] = total
-    return np.asarray(np.log(chance))
+    return look_parts(model, look)[0]

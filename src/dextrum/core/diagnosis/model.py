@@ -12,6 +12,8 @@ from dextrum.core.board import Board, Method
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.fit import fit_to_known_good
 from dextrum.core.circuit.network import GROUND, Circuit, build_circuit
+from dextrum.core.diagnosis.fault_pairs import FaultPairs, build_fault_pairs
+from dextrum.core.diagnosis.functional_classes import FunctionalClasses, functional_classes
 from dextrum.core.diagnosis.functions import function_broken
 from dextrum.core.diagnosis.hypotheses import Hypotheses, build_hypotheses
 from dextrum.core.diagnosis.predictions import Predictions, predict_diode, predict_resistance, row_edits
@@ -50,6 +52,28 @@ class DiagnosisModel:
                 self.memory.clear()
             self.memory[key] = make()
         return self.memory[key]
+
+    MOST_JOINT = 200_000
+
+    @cached_property
+    def size_memory(self) -> dict[tuple[str, Method], np.ndarray]:
+        """How far each row moves a point, by point and method."""
+        return {}
+
+    @cached_property
+    def joint_memory(self) -> dict[tuple[Method, str, tuple[int, ...]], float]:
+        """What sets of rows together read, by method, point and rows; emptied when it grows large."""
+        return {}
+
+    @cached_property
+    def pairs(self) -> FaultPairs:
+        """Which rows can be there together, and where they meet."""
+        return build_fault_pairs(self.board, self.circuit, self.hypotheses, self._edits)
+
+    @cached_property
+    def classes(self) -> FunctionalClasses:
+        """Rows that break the same functions with the same chances."""
+        return functional_classes(self.broken)
 
     @cached_property
     def red_ground(self) -> Predictions:
@@ -91,7 +115,7 @@ class DiagnosisModel:
 
     def warm(self) -> DiagnosisModel:
         """Make what advice always needs, so that the first answer is as quick as the next."""
-        _ = self.red_ground, self.resistance
+        _ = self.red_ground, self.resistance, self.pairs, self.classes
         return self
 
 

@@ -1,4 +1,8 @@
-"""The posterior over the hypothesis rows, and what each entry adds to a suspect's log-odds.
+"""The posterior over sets of faults: none, something else, one, two, and three where two explain too little.
+
+All pairs are weighed. Faults that never meet in the circuit add up exactly; where they meet, what both read is first
+taken from the one that changes more, and solved exactly from the network wherever one of them cuts it and the pair
+could weigh (`EXACT_FROM` of the whole); how much of the posterior rests on the rest is stated.
 
 J. de Kleer and B. C. Williams, Diagnosing multiple faults, Artificial Intelligence 32 (1987).
 """
@@ -6,21 +10,61 @@ J. de Kleer and B. C. Williams, Diagnosing multiple faults, Artificial Intellige
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import combinations
 
 import numpy as np
+from scipy.special import logsumexp
 
 from dextrum.core.board import Fault
 from dextrum.core.diagnosis.evidence import Evidence, EvidenceItem
-from dextrum.core.diagnosis.hypotheses import NOTHING_ROW, SOMETHING_ELSE_ROW, Hypotheses
+from dextrum.core.diagnosis.fault_pairs import share_of_rows
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW, Hypotheses
+from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.diagnosis.witness import FunctionalWitness, ReadingWitness, SeenWitness
+
+LEAST_WEIGHT = 3e-6
+"""Rows whose pairs together weigh at most so much of the whole are left out; their bound is stated."""
+EXACT_FROM = 2e-4
+MOST_EXACT = 160
+MOST_SETS = 700
+MOST_TOLD = 250
+THIRD_FROM, MOST_BASES, MOST_THIRDS, MOST_TRIPLES, LEAST_TRIPLE = 4e-3, 24, 80, 60, 1e-3
+LEAST_SET = 1e-6
+"""Sets are listed as likely from so much of all that single faults weigh."""
+NO_ROW = -1
+
+
+@dataclass(frozen=True)
+class FaultSets:
+    """The likeliest sets, likeliest first. rows: (K, 3), NO_ROW where there are fewer; weight: (K,), adding up to 1."""
+
+    rows: np.ndarray
+    weight: np.ndarray
+
+    def marginal(self, count: int) -> np.ndarray:
+        """Chance of each of `count` rows being among what is wrong."""
+        found = np.zeros(count)
+        for column in self.rows.T:
+            there = column != NO_ROW
+            np.add.at(found, column[there], self.weight[there])
+        return found
 
 
 @dataclass(frozen=True)
 class Posterior:
-    """rows: (R,), adding up to 1. evidence is what it rests on."""
+    """rows: (R,), chance that each row is what is wrong, alone or with others; those of 'nothing' and 'something else'
+    are their own. sets: the likeliest sets. left_out: bound on what was pruned; approximated: share of the posterior on
+    pairs that meet and were not solved together; covered: share of the posterior that `sets` makes up; log_whole: ln of
+    what all sets weigh. evidence is what it rests on."""
 
     hypotheses: Hypotheses
     rows: np.ndarray
     evidence: Evidence
+    sets: FaultSets
+    left_out: float = 0.0
+    approximated: float = 0.0
+    covered: float = 1.0
+    log_whole: float = 0.0
 
     @property
     def nothing(self) -> float:
@@ -35,12 +79,20 @@ class Posterior:
         """Chance of each fault having been there, (F,)."""
         return self.hypotheses.per_fault(self.rows)
 
-    def remaining_rows(self) -> np.ndarray:
-        """Chance of each row with what repairs took away moved to the 'nothing' row, (R,)."""
+    def remaining_sets(self) -> FaultSets:
+        """Sets with what repairs took away left out of them; a set of which nothing is left is 'nothing'."""
         gone = self.hypotheses.rows_mended(self.evidence.mended_ids)
-        rows = np.where(gone, 0.0, self.rows)
-        rows[NOTHING_ROW] += float(self.rows[gone].sum())
-        return rows
+        rows = np.where((self.sets.rows != NO_ROW) & gone[self.sets.rows], NO_ROW, self.sets.rows)
+        rows = -np.sort(-rows, axis=1)
+        rows[(rows == NO_ROW).all(axis=1), 0] = NOTHING_ROW
+        distinct, place = np.unique(rows, axis=0, return_inverse=True)
+        weight = np.bincount(place.ravel(), weights=self.sets.weight, minlength=len(distinct))
+        order = np.argsort(-weight, kind="stable")
+        return FaultSets(distinct[order], weight[order])
+
+    def remaining_rows(self) -> np.ndarray:
+        """Chance of each row being there still, (R,); 'nothing' is the chance that no fault is left."""
+        return self.remaining_sets().marginal(self.hypotheses.count)
 
 
 @dataclass(frozen=True)
@@ -61,12 +113,246 @@ class Reason:
     log_odds: float
 
 
-def posterior_over_rows(hypotheses: Hypotheses, evidence: Evidence) -> Posterior:
-    """Bayes over all rows."""
-    log_weight = hypotheses.log_prior + evidence.log_likelihood.sum(axis=0)
-    log_weight = log_weight - log_weight.max()
-    rows = np.exp(log_weight)
-    return Posterior(hypotheses, rows / rows.sum(), evidence)
+def _pair_log_likelihood(model: DiagnosisModel, evidence: Evidence, rows: np.ndarray) -> tuple[np.ndarray, float]:
+    """What all but meeting says of pairs of `rows` (n,): an (n, n) matrix, and the part that is common to all."""
+    found = np.zeros((len(rows), len(rows)))
+    own = np.zeros(len(rows))
+    base = 0.0
+    for table, kind in _functional_tables(model, evidence):
+        found += np.take(np.take(table, kind[rows], axis=0), kind[rows], axis=1)
+    for witness in evidence.witnesses:
+        if isinstance(witness, FunctionalWitness):
+            continue
+        nothing = float(witness.rows[NOTHING_ROW])
+        base += nothing
+        own += witness.rows[rows] - nothing
+        if isinstance(witness, SeenWitness):
+            for part in witness.shared:
+                shown = np.where(witness.gone[rows], 0.0, part[rows])
+                here = np.flatnonzero(shown)
+                found[np.ix_(here, here)] -= shown[here][None, :]
+    found += own[:, None]
+    found += own[None, :]
+    return found, base
+
+
+def _functional_of(model: DiagnosisModel, evidence: Evidence, first: np.ndarray, second: np.ndarray) -> np.ndarray:
+    """The same for a list of pairs of rows, (M,), without the common part."""
+    found = np.zeros(len(first))
+    for table, kind in _functional_tables(model, evidence):
+        found += table[kind[first], kind[second]]
+    delta = np.zeros(model.hypotheses.count)
+    for witness in evidence.witnesses:
+        if isinstance(witness, FunctionalWitness):
+            continue
+        delta += witness.rows - witness.rows[NOTHING_ROW]
+        if isinstance(witness, SeenWitness):
+            for part in witness.shared:
+                shown = np.where(witness.gone, 0.0, part)
+                found -= np.where((shown[first] != 0.0) & (shown[second] != 0.0), shown[first], 0.0)
+    return np.asarray(found + delta[first] + delta[second])
+
+
+def _functional_tables(model: DiagnosisModel, evidence: Evidence) -> list[tuple[np.ndarray, np.ndarray]]:
+    """What functions say of pairs: tables over kinds of row and the kind of every row, one for each state of repair."""
+    found: dict[bytes, tuple[np.ndarray, np.ndarray]] = {}
+    for witness in evidence.witnesses:
+        if isinstance(witness, FunctionalWitness):
+            table, kind = witness.of_row_pairs(model, np.arange(model.hypotheses.count))
+            key = witness.gone.tobytes()
+            before = found.get(key)
+            found[key] = (table if before is None else before[0] + table, kind)
+    return list(found.values())
+
+
+@dataclass(frozen=True)
+class _Meeting:
+    """Pairs that meet: first, second (M,) rows; log_weight (M,), prior included; solved (M,) exactly."""
+
+    first: np.ndarray
+    second: np.ndarray
+    log_weight: np.ndarray
+    solved: np.ndarray
+
+
+def _meeting_pairs(model: DiagnosisModel, evidence: Evidence, base: float, threshold: float, exact: bool) -> _Meeting:
+    """Every pair whose faults meet. threshold: ln weight from which a pair that cuts the network is solved exactly."""
+    pairs = model.pairs
+    first, second = pairs.first, pairs.second
+    apart = pairs.log_prior[first, second] + base + _functional_of(model, evidence, first, second)
+    log_weight, bound = apart.copy(), apart.copy()
+    meeting = np.zeros(len(first), dtype=bool)
+    readings = [w for w in evidence.witnesses if isinstance(w, ReadingWitness)]
+    for witness in readings:
+        shared = np.flatnonzero((witness.size[first] > 0) & (witness.size[second] > 0))
+        if not len(shared):
+            continue
+        here = shared
+        meeting[here] = True
+        one, other = witness.rows[first[here]], witness.rows[second[here]]
+        nothing = float(witness.rows[NOTHING_ROW])
+        larger = witness.of_larger(first[here], second[here])
+        log_weight[here] += larger - (one + other - nothing)
+        bound[here] += np.maximum(float(witness.rows.max()), larger) - (one + other - nothing)
+    cut = pairs.cuts[first] | pairs.cuts[second]
+    solved = ~meeting
+    wanted = np.flatnonzero(meeting) if exact else np.flatnonzero(meeting & cut & (bound > threshold))
+    if not exact and len(wanted) > MOST_EXACT:
+        wanted = wanted[np.argsort(-bound[wanted], kind="stable")[:MOST_EXACT]]
+    if len(wanted):
+        sets = [(int(first[k]), int(second[k])) for k in wanted]
+        log_weight[wanted] = apart[wanted]
+        for witness in readings:
+            near = [i for i, (a, b) in enumerate(sets) if witness.size[a] > 0 or witness.size[b] > 0]
+            if not near:
+                continue
+            places = wanted[near]
+            nothing = float(witness.rows[NOTHING_ROW])
+            alone = witness.rows[first[places]] + witness.rows[second[places]] - nothing
+            log_weight[places] += witness.of_sets(model, [sets[i] for i in near]) - alone
+        solved[wanted] = True
+    return _Meeting(first, second, log_weight, solved)
+
+
+def _active(u: np.ndarray, total: float) -> tuple[np.ndarray, float]:
+    """Rows whose pairs could weigh, and ln of a bound on the weight of all the others. u: ln weight of each row."""
+    finite = u[np.isfinite(u)]
+    if not len(finite):
+        return np.zeros(0, dtype=int), -np.inf
+    everything = float(logsumexp(finite))
+    bound = u + everything
+    keep = np.flatnonzero(bound > total + np.log(LEAST_WEIGHT))
+    rest = np.setdiff1d(np.flatnonzero(np.isfinite(u)), keep)
+    return keep, float(logsumexp(bound[rest])) if len(rest) else -np.inf
+
+
+def _log_likelihood_of(model: DiagnosisModel, evidence: Evidence, sets: list[tuple[int, ...]]) -> np.ndarray:
+    """Exact ln likelihood of sets by all witnesses, (N,)."""
+    found = np.zeros(len(sets))
+    for witness in evidence.witnesses:
+        found += witness.of_sets(model, sets)
+    return found
+
+
+def _triples(model: DiagnosisModel, evidence: Evidence, bases: list[tuple[int, int]], total: float,
+             exact: bool) -> list[tuple[tuple[int, ...], float]]:
+    """Sets of three with their ln weight: all of them when exact, else the likeliest pairs with one more."""
+    pairs, share = model.pairs, share_of_rows(model.hypotheses)
+    if not np.isfinite(pairs.log_triple_constant):
+        return []
+    together = np.isfinite(pairs.log_prior)
+    if exact:
+        rows = range(FIRST_FAULT_ROW, model.hypotheses.count)
+        found = [s for s in combinations(rows, 3) if all(together[a, b] for a, b in combinations(s, 2))]
+        sets = np.array(found, dtype=int).reshape(-1, 3)
+    else:
+        sets = _with_one_more(model, evidence, bases, together)
+    prior = pairs.log_triple_constant + share[sets].sum(axis=1)
+    if not exact and len(sets):
+        delta = evidence.log_likelihood - evidence.log_likelihood[:, [NOTHING_ROW]]
+        rough = (prior + float(evidence.log_likelihood[:, NOTHING_ROW].sum())
+                 + np.maximum(delta[:, sets].max(axis=2), 0.0).sum(axis=0))
+        order = np.argsort(-rough, kind="stable")[:MOST_TRIPLES]
+        order = order[rough[order] > total + np.log(LEAST_TRIPLE)]
+        sets, prior = sets[order], prior[order]
+    if not len(sets):
+        return []
+    members = [tuple(int(r) for r in s) for s in sets]
+    values = _log_likelihood_of(model, evidence, members) + prior
+    return list(zip(members, values.tolist(), strict=True))
+
+
+def _with_one_more(model: DiagnosisModel, evidence: Evidence, bases: list[tuple[int, int]],
+                   together: np.ndarray) -> np.ndarray:
+    """The pairs each with one of the rows that gain most from what was seen, (N, 3), each set once."""
+    if not bases:
+        return np.zeros((0, 3), dtype=int)
+    seen = evidence.log_likelihood.sum(axis=0)
+    likely = np.argsort(-(share_of_rows(model.hypotheses) + seen), kind="stable")[:MOST_THIRDS]
+    pairs = np.array(bases)
+    sets = np.sort(np.column_stack([np.repeat(pairs, len(likely), axis=0), np.tile(likely, len(pairs))]), axis=1)
+    allowed = together[sets[:, 0], sets[:, 1]] & together[sets[:, 0], sets[:, 2]] & together[sets[:, 1], sets[:, 2]]
+    return np.unique(sets[allowed], axis=0)
+
+
+def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -> Posterior:
+    """Bayes over sets of faults. exact: nothing is pruned and every pair and triple is solved; for small boards."""
+    hypotheses, pairs = model.hypotheses, model.pairs
+    singles = pairs.log_prior_one + evidence.log_likelihood.sum(axis=0)
+    total = float(logsumexp(singles))
+    base = sum(float(w.rows[NOTHING_ROW]) for w in evidence.witnesses if not isinstance(w, FunctionalWitness))
+    meeting = _meeting_pairs(model, evidence, base, total + np.log(EXACT_FROM), exact)
+    if len(meeting.log_weight):
+        total = float(np.logaddexp(total, logsumexp(meeting.log_weight)))
+    # A bound for rows that never meet: what functions say of two is at most what they say of the better one, raised by
+    # what else is broken; so each row is bounded by its own gain and the largest functional gain there is.
+    plain = evidence.log_likelihood.sum(axis=0)
+    share = share_of_rows(hypotheses)
+    u = np.where(np.isfinite(share), share + plain - plain[NOTHING_ROW], -np.inf)
+    slack = _slack(model, evidence)
+    shift = 0.5 * (float(plain[NOTHING_ROW]) + slack + pairs.log_pair_constant)
+    active, left_out = _active(u + shift, total)
+    if exact:
+        active, left_out = np.arange(FIRST_FAULT_ROW, hypotheses.count), -np.inf
+    matrix, common = _pair_log_likelihood(model, evidence, active)
+    matrix += pairs.apart[np.ix_(active, active)]
+    matrix += common
+    top = max(total, float(matrix.max()) if matrix.size else -np.inf)
+    one = np.exp(singles - top)
+    weight = np.exp(matrix - top)
+    met = np.exp(meeting.log_weight - top)
+    rows = one.copy()
+    rows[active] += weight.sum(axis=1)
+    np.add.at(rows, meeting.first, met)
+    np.add.at(rows, meeting.second, met)
+    whole = float(one.sum() + 0.5 * weight.sum() + met.sum())
+    sets = _likeliest(one, active, weight, meeting, met, exact)
+    bases = [(int(a), int(b)) for (a, b, _), w in zip(sets.rows, sets.weight, strict=True)
+             if b != NO_ROW and w >= THIRD_FROM * whole][:MOST_BASES]
+    triples = _triples(model, evidence, bases, float(np.log(whole) + top), exact)
+    if triples:
+        third = np.exp(np.array([value for _, value in triples]) - top)
+        members = np.array([rows_ for rows_, _ in triples])
+        for column in members.T:
+            np.add.at(rows, column, third)
+        whole += float(third.sum())
+        joined = np.concatenate([sets.weight, third])
+        order = np.argsort(-joined, kind="stable")[:None if exact else MOST_SETS]
+        sets = FaultSets(np.vstack([sets.rows, members])[order], joined[order])
+    approximated = float(met[~meeting.solved & (pairs.cuts[meeting.first] | pairs.cuts[meeting.second])].sum())
+    listed = float(sets.weight.sum())
+    return Posterior(hypotheses, rows / whole, evidence, FaultSets(sets.rows, sets.weight / listed),
+                     float(np.exp(min(left_out - top, 0.0))) / whole, approximated / whole, listed / whole,
+                     float(np.log(whole)) + top)
+
+
+def _slack(model: DiagnosisModel, evidence: Evidence) -> float:
+    """ln of how much likelier two faults that never meet can make what was seen than their single gains add up to."""
+    slack = 0.0
+    for witness in evidence.witnesses:
+        if isinstance(witness, FunctionalWitness):
+            table, _ = witness.of_row_pairs(model, np.arange(model.hypotheses.count))
+            slack += max(0.0, float((table - table[:, [0]] - table[[0], :] + table[0, 0]).max()))
+        elif isinstance(witness, SeenWitness):
+            slack += float(-np.minimum(witness.shared, 0.0).min(axis=1).sum()) if witness.shared.size else 0.0
+    return slack
+
+
+def _likeliest(one: np.ndarray, active: np.ndarray, weight: np.ndarray, meeting: _Meeting, met: np.ndarray,
+               every: bool) -> FaultSets:
+    """The MOST_SETS likeliest of singles and pairs (or every one), unnormalised."""
+    least = 0.0 if every else LEAST_SET * float(one.sum())
+    first, second = np.nonzero(np.triu(weight > least, 1)) if len(active) else (active, active)
+    apart = weight[first, second]
+    if len(apart) > MOST_SETS and not every:
+        keep = np.argpartition(-apart, MOST_SETS)[:MOST_SETS]
+        first, second, apart = first[keep], second[keep], apart[keep]
+    rows = np.vstack([np.stack([np.arange(len(one)), np.full(len(one), NO_ROW), np.full(len(one), NO_ROW)], axis=1),
+                      np.stack([active[first], active[second], np.full(len(first), NO_ROW)], axis=1),
+                      np.stack([meeting.first, meeting.second, np.full(len(met), NO_ROW)], axis=1)])
+    joined = np.concatenate([one, apart, met])
+    order = np.argsort(-joined, kind="stable")[:None if every else MOST_SETS]
+    return FaultSets(rows[order], joined[order])
 
 
 def suspects(posterior: Posterior, most: int = 8, least: float = 0.004) -> tuple[Suspect, ...]:
@@ -79,7 +365,7 @@ def suspects(posterior: Posterior, most: int = 8, least: float = 0.004) -> tuple
 
 
 def _log_odds(log_weight: np.ndarray, member: np.ndarray) -> np.ndarray:
-    """Log-odds of the member rows against the others; log_weight (..., R)."""
+    """Log-odds of the member sets against the others; log_weight (..., K)."""
     top = log_weight.max(axis=-1, keepdims=True)
     weight = np.exp(log_weight - top)
     inside = weight[..., member].sum(axis=-1)
@@ -87,14 +373,65 @@ def _log_odds(log_weight: np.ndarray, member: np.ndarray) -> np.ndarray:
     return np.asarray(np.log(np.maximum(inside, 1e-300)) - np.log(np.maximum(outside, 1e-300)))
 
 
-def reasons(posterior: Posterior, fault_index: int) -> tuple[Reason, ...]:
-    """What each item adds to a fault's log-odds: with all items less without that one. Strongest first."""
+def _told(model: DiagnosisModel, posterior: Posterior) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """What reasons are weighed over: every single row, and the likeliest sets of several. Their rows (N, 3), ln of
+    their share of the posterior (N,), and ln likelihood of every item (E, N)."""
+    count = model.hypotheses.count
+    several = np.flatnonzero(posterior.sets.rows[:, 1] != NO_ROW)[:MOST_TOLD]
+    more = [tuple(int(r) for r in rows if r != NO_ROW) for rows in posterior.sets.rows[several]]
+    alone = np.full((count, 3), NO_ROW)
+    alone[:, 0] = np.arange(count)
+    single = model.pairs.log_prior_one + posterior.evidence.log_likelihood.sum(axis=0) - posterior.log_whole
+    with np.errstate(divide="ignore"):
+        joint = np.log(posterior.sets.weight[several] * posterior.covered)
+    found = np.empty((len(posterior.evidence.items), count + len(more)))
+    found[:, :count] = posterior.evidence.log_likelihood
+    for e, witness in enumerate(posterior.evidence.witnesses):
+        if more:
+            found[e, count:] = _quick(model, witness, more)
+    return np.vstack([alone, posterior.sets.rows[several]]), np.concatenate([single, joint]), found
+
+
+def _quick(model: DiagnosisModel, witness: object, sets: list[tuple[int, ...]]) -> np.ndarray:
+    """As `of_sets`, with the reading of faults that meet taken from the one that changes more."""
+    if isinstance(witness, ReadingWitness):
+        return np.array([_quick_reading(witness, rows) for rows in sets])
+    assert isinstance(witness, FunctionalWitness | SeenWitness)
+    if isinstance(witness, FunctionalWitness) and all(len(s) == 2 for s in sets):
+        table, kind = witness.of_row_pairs(model, np.arange(model.hypotheses.count))
+        pairs = np.array(sets)
+        return np.asarray(table[kind[pairs[:, 0]], kind[pairs[:, 1]]])
+    return witness.of_sets(model, sets)
+
+
+def _quick_reading(witness: ReadingWitness, rows: tuple[int, ...]) -> float:
+    nothing = float(witness.rows[NOTHING_ROW])
+    near = sorted((r for r in rows if witness.size[r] > 0), key=lambda r: -float(witness.size[r]))
+    far = sum(float(witness.rows[r]) - nothing for r in rows if witness.size[r] <= 0)
+    if len(near) < 2:
+        return (float(witness.rows[near[0]]) if near else nothing) + far
+    return float(witness.of_larger(np.array(near[:1]), np.array(near[1:2]))[0]) + far
+
+
+def all_reasons(model: DiagnosisModel, posterior: Posterior, fault_indices: tuple[int, ...]) -> dict[
+        int, tuple[Reason, ...]]:
+    """What each item adds to each fault's log-odds: with all items less without that one, over the likeliest sets.
+    Strongest first."""
     evidence = posterior.evidence
-    if not evidence.items:
-        return ()
-    member = posterior.hypotheses.fault_of_row == fault_index
-    total = posterior.hypotheses.log_prior + evidence.log_likelihood.sum(axis=0)
-    without = total[None, :] - evidence.log_likelihood
-    moved = float(_log_odds(total, member)) - _log_odds(without, member)
-    order = np.argsort(-np.abs(moved), kind="stable")
-    return tuple(Reason(evidence.items[i], float(moved[i])) for i in order)
+    if not evidence.items or not fault_indices:
+        return dict.fromkeys(fault_indices, ())
+    rows, total, items = _told(model, posterior)
+    without = total[None, :] - items
+    of = np.append(posterior.hypotheses.fault_of_row, NO_ROW - 1)
+    found = {}
+    for index in fault_indices:
+        member = (of[rows] == index).any(axis=1)
+        moved = float(_log_odds(total, member)) - _log_odds(without, member)
+        order = np.argsort(-np.abs(moved), kind="stable")
+        found[index] = tuple(Reason(evidence.items[i], float(moved[i])) for i in order)
+    return found
+
+
+def reasons(model: DiagnosisModel, posterior: Posterior, fault_index: int) -> tuple[Reason, ...]:
+    """`all_reasons` of one fault."""
+    return all_reasons(model, posterior, (fault_index,))[fault_index]

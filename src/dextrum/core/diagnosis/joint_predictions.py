@@ -1,0 +1,104 @@
+"""What two or three faults together read at a point, solved from the network with all their edits, and remembered."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from dextrum.core.board import Method
+from dextrum.core.circuit.edit import NOTHING, Edit, edit_for
+from dextrum.core.circuit.islands import Island, island_of, place_of
+from dextrum.core.circuit.network import GROUND
+from dextrum.core.circuit.solve import resistance_ohms, solve_islands
+from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
+from dextrum.core.diagnosis.predictions import COMPLIANCE_VOLTS, OL_OHMS
+
+if TYPE_CHECKING:
+    from dextrum.core.diagnosis.model import DiagnosisModel
+
+Rows = tuple[int, ...]
+
+
+def edit_of(model: DiagnosisModel, rows: Rows) -> Edit:
+    """All the rows' faults at once."""
+    edit = NOTHING
+    for number, row in enumerate(rows):
+        fault = model.hypotheses.faults[int(model.hypotheses.fault_of_row[row])]
+        edit = edit | edit_for(model.board, model.circuit, fault, float(model.hypotheses.ohms[row]), number)
+    return edit
+
+
+def joint_values(model: DiagnosisModel, sets: Sequence[Rows], point: str, method: Method) -> tuple[
+        np.ndarray, np.ndarray]:
+    """(N,) values in volts or ohms, inf for OL, and whether any of the faults touches the point (N,).
+
+    Sets of one row, or of rows that do not meet at the point, are taken from the model's own predictions.
+    """
+    predictions = model.predictions(method)
+    column = predictions.column[point]
+    single = predictions.values[:, column]
+    # From end to end two shorts can join what neither joins alone, through ground.
+    touched = predictions.touched[:, column] if method.is_diode else model.pairs.near_ends[:, column]
+    values = np.full(len(sets), float(single[NOTHING_ROW]))
+    part = np.zeros(len(sets), dtype=bool)
+    missing: dict[Rows, list[int]] = {}
+    for k, rows in enumerate(sets):
+        here = [r for r in rows if touched[r]]
+        part[k] = bool(here)
+        if not here:
+            continue
+        together = _joined(model, rows, here)
+        if len(together) == 1:
+            values[k] = single[together[0]]
+            continue
+        known = model.joint_memory.get((method, point, together))
+        if known is None:
+            missing.setdefault(together, []).append(k)
+        else:
+            values[k] = known
+    if missing:
+        solved = _solve(model, list(missing), point, method)
+        if len(model.joint_memory) > model.MOST_JOINT:
+            model.joint_memory.clear()
+        for (rows, places), value in zip(missing.items(), solved, strict=True):
+            model.joint_memory[method, point, rows] = value
+            values[places] = value
+    if not method.is_diode:
+        # As in the single predictions: what changes nothing has no part in it.
+        healthy = float(single[NOTHING_ROW])
+        part = np.array([v != healthy and not abs(v - healthy) <= 1e-9 for v in values.tolist()], dtype=bool)
+    return values, part
+
+
+def _joined(model: DiagnosisModel, rows: Rows, here: list[int]) -> Rows:
+    """The rows that reach the point together: those that touch it, and those that meet them."""
+    meets = model.pairs.meets
+    group = set(here)
+    grown = True
+    while grown:
+        more = {r for r in rows if r not in group and any(meets[r, g] for g in group)}
+        grown = bool(more)
+        group |= more
+    return tuple(sorted(group))
+
+
+def _solve(model: DiagnosisModel, sets: Sequence[Rows], point: str, method: Method) -> list[float]:
+    where = model.board.point_by_id[point]
+    edits = [edit_of(model, rows) for rows in sets]
+    if not method.is_diode:
+        ohms = [resistance_ohms(model.circuit, where.at, where.to or where.at, edit) for edit in edits]
+        return [float("inf") if value > OL_OHMS else value for value in ohms]
+    islands: list[Island] = []
+    found = [0.0] * len(sets)
+    solved: list[int] = []
+    for k, edit in enumerate(edits):
+        node = place_of(model.circuit, edit, where.at)
+        if node != GROUND:
+            islands.append(island_of(model.circuit, node, method, edit))
+            solved.append(k)
+    if islands:
+        for k, volts in zip(solved, solve_islands(islands, [0] * len(islands)).tolist(), strict=True):
+            found[k] = float("inf") if volts > COMPLIANCE_VOLTS else volts
+    return found

@@ -1,0 +1,271 @@
+"""Several faults at once: against brute force over every subset, properties, and what pairs explain."""
+
+from __future__ import annotations
+
+import math
+import unittest
+from dataclasses import replace
+from itertools import combinations
+
+import numpy as np
+
+from dextrum.core.board import Board, FailureRate, FaultKind, Method
+from dextrum.core.board.kinds import ComponentKind
+from dextrum.core.board.model import Function, Symptom
+from dextrum.core.circuit.edit import Edit, edit_for
+from dextrum.core.circuit.network import build_circuit
+from dextrum.core.circuit.solve import diode_volts, resistance_ohms
+from dextrum.core.diagnosis.evidence import gather_evidence
+from dextrum.core.diagnosis.fault_pairs import FEEDER_COLLATERAL
+from dextrum.core.diagnosis.functions import function_broken, symptom_chance
+from dextrum.core.diagnosis.likelihood import expected_of, log_density
+from dextrum.core.diagnosis.model import DiagnosisModel, build_model
+from dextrum.core.diagnosis.posterior import NO_ROW, suspects, weigh_sets
+from dextrum.core.diagnosis.predictions import OL_OHMS
+from dextrum.core.diagnosis.witness import REPAIR_FAILS
+from dextrum.core.reference.table import NO_REFERENCES
+from dextrum.core.trail import Cell, Entry, Intake, JobOpened, PointReading, Readings, Rework, Strike
+from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
+from tests.support import DUO, duo_advice, duo_board, fault_named, line_board, trail_of
+
+RED, OHMS = Method.DIODE_RED_GROUND, Method.RESISTANCE
+OPENED = JobOpened("T-1", "Tarnwick Duo", DUO)
+OL = math.inf
+
+
+def small_board() -> Board:
+    """The line board with two functions, a symptom, leaky parts and a missing capacitor, so that faults meet."""
+    rates = (*line_board().failure_rates, FailureRate(ComponentKind.IC, FaultKind.QUIET_FAILURE, 1.5),
+             FailureRate(ComponentKind.IC, FaultKind.PARTIAL_SHORT, 0.7),
+             FailureRate(ComponentKind.ESD_ARRAY, FaultKind.HARD_SHORT, 0.4))
+    return replace(line_board(), failure_rates=rates, share_of_two=0.3, share_of_three=0.1, functions=(
+        Function("power", "has power", (), ("IN", "OUT"), ("OUT",)), Function("run", "runs", ("U1",), (), ("CORE",))),
+        symptoms=(Symptom("dead", "dead", {"power": 0.8, "run": 0.6}, 0.05),))
+
+
+class BruteForceSetsTest(unittest.TestCase):
+    """Every subset of up to three faults by a full solution of its own; the same posterior to 1e-9."""
+
+    def setUp(self) -> None:
+        self.board = small_board()
+        self.model: DiagnosisModel = build_model(self.board, NO_REFERENCES)
+        self.circuit = build_circuit(self.board)
+        h = self.model.hypotheses
+        self.fault = [h.faults[int(f)] if f >= 0 else None for f in h.fault_of_row]
+        prior = np.exp(h.log_prior)
+        self.share = prior / prior[2:].sum()
+        self.mass = float(prior[2:].sum())
+
+    def allowed(self, rows: tuple[int, ...]) -> bool:
+        parts = [self.fault[r].part for r in rows]  # type: ignore[union-attr]
+        return len(set(parts)) == len(parts)
+
+    def factor(self, a: int, b: int) -> float:
+        """A blown fuse is likelier where something on one of its nets is shorted."""
+        for one, other in ((self.fault[a], self.fault[b]), (self.fault[b], self.fault[a])):
+            assert one is not None and other is not None
+            nets = {self.board.net_of(f"{other.part}.{t}") for t in other.terminals}
+            if one.kind is FaultKind.BLOWN_FUSE and other.kind in (FaultKind.HARD_SHORT, FaultKind.PARTIAL_SHORT) \
+                    and nets & {"IN", "OUT"}:
+                return FEEDER_COLLATERAL
+        return 1.0
+
+    def priors(self) -> dict[tuple[int, ...], float]:
+        rows = range(2, len(self.fault))
+        found: dict[tuple[int, ...], float] = {(0,): self.board.prior_nothing, (1,): self.board.prior_something_else}
+        found |= {(r,): 0.6 * self.mass * float(self.share[r]) for r in rows}
+        pairs = {s: float(self.share[list(s)].prod()) * self.factor(*s) for s in combinations(rows, 2)
+                 if self.allowed(s)}
+        whole = sum(pairs.values())
+        found |= {s: 0.3 * self.mass * w / whole for s, w in pairs.items()}
+        by_fault: dict[str, float] = {}
+        for r in rows:
+            fault = self.fault[r]
+            assert fault is not None
+            by_fault[fault.id] = by_fault.get(fault.id, 0.0) + float(self.share[r])
+        triples = sum(a * b * c for a, b, c in combinations(by_fault.values(), 3))
+        found |= {s: 0.1 * self.mass * float(self.share[list(s)].prod()) / triples for s in combinations(rows, 3)
+                  if self.allowed(s)}
+        return found
+
+    def edit(self, rows: tuple[int, ...]) -> Edit:
+        edit = Edit()
+        for number, r in enumerate(rows):
+            fault = self.fault[r]
+            if fault is not None:
+                edit = edit | edit_for(self.board, self.circuit, fault, float(self.model.hypotheses.ohms[r]), number)
+        return edit
+
+    def reading(self, rows: tuple[int, ...], point: str, method: Method, value: float) -> float:
+        """Likelihood of one reading, by solving the whole network for it."""
+        if rows == (1,):
+            witness = next(w for i, w in zip(self.evidence.items, self.evidence.witnesses, strict=True)
+                           if i.subject == point and i.value == value)
+            return math.exp(float(witness.rows[1]))
+        place = self.board.point_by_id[point]
+        values = []
+        for edit in (self.edit(rows), Edit()):
+            if method is RED:
+                volts = diode_volts(self.circuit, place.at, edit=edit)
+                values.append(OL if volts > 2.5 else volts)
+            else:
+                ohms = resistance_ohms(self.circuit, place.at, str(place.to), edit)
+                values.append(OL if ohms > OL_OHMS else ohms)
+        touched = np.array([abs(values[0] - values[1]) > 1e-9 if math.isfinite(values[0]) else values[0] != values[1]])
+        if method is RED:
+            touched[0] = any(self.touches(r, point) for r in rows if r > 1)
+        expected = expected_of(self.model, point, method, np.array([values[0]]), touched)
+        return math.exp(float(log_density(expected, method, value)[0]))
+
+    def touches(self, row: int, point: str) -> bool:
+        table = self.model.red_ground
+        return bool(table.touched[row, table.column[point]])
+
+    def brute(self, seen: dict[tuple[str, Method], float], mended: str = "",
+              after: dict[tuple[str, Method], float] | None = None) -> dict[tuple[int, ...], float]:
+        broken = function_broken(self.board, self.model.hypotheses)
+        weights = {}
+        for rows, prior in self.priors().items():
+            weight = prior
+            for (point, method), value in seen.items():
+                weight *= self.reading(rows, point, method, value)
+            for (point, method), value in (after or {}).items():
+                gone = tuple(r for r in rows if r > 1 and self.fault[r].part == mended)  # type: ignore[union-attr]
+                left = tuple(r for r in rows if r not in gone) or (0,)
+                likely = self.reading(left, point, method, value)
+                weight *= likely if not gone else (1 - REPAIR_FAILS) * likely + REPAIR_FAILS * self.reading(
+                    rows, point, method, value)
+            chance = np.clip(symptom_chance(self.board, 1 - np.prod(1 - broken[list(rows)], axis=0)[None, :], "dead"),
+                             1e-3, 1 - 1e-3)
+            weights[rows] = weight * float(chance[0])
+        total = sum(weights.values())
+        return {rows: w / total for rows, w in weights.items()}
+
+    def check(self, seen: dict[tuple[str, Method], float], mended: str = "",
+              after: dict[tuple[str, Method], float] | None = None) -> None:
+        def taken(values: dict[tuple[str, Method], float]) -> list[Readings]:
+            return [Readings(m, (PointReading(p, v),), "M1") for (p, m), v in values.items()]
+
+        payloads = [*taken(seen), *([Rework("replace", mended), *taken(after or {})] if mended else [])]
+        trail = trail_of(OPENED, Intake("x", ("dead",)), *payloads)
+        self.evidence = gather_evidence(self.model, trail)
+        found = weigh_sets(self.model, self.evidence, exact=True)
+        wanted = self.brute(seen, mended, after)
+        rows = np.zeros(len(self.fault))
+        for members, weight in wanted.items():
+            rows[list(members)] += weight
+        np.testing.assert_allclose(found.rows, rows, rtol=1e-9, atol=1e-12)
+        by_set = {tuple(int(r) for r in sorted(s[s != NO_ROW])): float(w)
+                  for s, w in zip(found.sets.rows, found.sets.weight, strict=True)}
+        for members, weight in wanted.items():
+            self.assertAlmostEqual(by_set[members], weight, delta=1e-9)
+
+    def test_nothing_read(self) -> None:
+        self.check({})
+
+    def test_healthy_readings(self) -> None:
+        self.check({("P1", RED): 0.545, ("P3", RED): 0.04, ("F1.1-2", OHMS): 0.05})
+
+    def test_a_short_behind_a_blown_fuse(self) -> None:
+        self.check({("P1", RED): 0.70, ("F1.1-2", OHMS): OL, ("P3", RED): 0.04})
+        self.check({("P2", RED): 0.002, ("F1.1-2", OHMS): OL})
+
+    def test_two_shorts_join_what_no_one_of_them_joins(self) -> None:
+        self.check({("F1.1-2", OHMS): 0.9, ("P3", RED): 0.001})
+
+    def test_open_everywhere(self) -> None:
+        self.check({("P1", RED): OL, ("P3", RED): OL})
+
+    def test_after_a_repair_both_sides_speak(self) -> None:
+        self.check({("P1", RED): 0.0, ("P3", RED): 0.04}, "C1", {("P1", RED): 0.55})
+        self.check({("P1", RED): 0.0}, "C1", {("P1", RED): 0.0, ("P3", RED): 0.0})
+
+    def test_pruned_and_exact_agree_within_what_is_stated(self) -> None:
+        for seen in ({("P1", RED): 0.70, ("F1.1-2", OHMS): OL}, {("P1", RED): 0.545, ("P3", RED): 0.04}):
+            trail = trail_of(OPENED, *(Readings(m, (PointReading(p, v),), "M1") for (p, m), v in seen.items()))
+            evidence = gather_evidence(self.model, trail)
+            exact, quick = weigh_sets(self.model, evidence, exact=True), weigh_sets(self.model, evidence)
+            self.assertLess(float(np.abs(exact.rows - quick.rows).max()), 0.02 + quick.left_out + quick.approximated)
+
+
+class PairsOnTheDuoTest(unittest.TestCase):
+    def unit(self, *faults: str, seed: int = 1) -> SimulatedBoard:
+        known = duo_advice().model.hypotheses.faults
+        chosen = [(f := fault_named(known, name), f.variants[0][0]) for name in faults]
+        return SimulatedBoard(duo_board(), chosen, np.random.default_rng(seed))
+
+    def trail(self, unit: SimulatedBoard, *points: str) -> tuple[Entry, ...]:
+        points = points or tuple(duo_board().port_point_ids())
+        taken = tuple(Readings(m, (PointReading(p, unit.read(p, m, METER_M1)),), "M1") for p in points
+                      for m in (duo_board().point_by_id[p].default_method,))
+        return trail_of(OPENED, Cell("unplugged"), *taken)
+
+    def test_a_ground_here_and_an_open_there_are_two_faults(self) -> None:
+        points = (*duo_board().port_point_ids(), "FL3.1-2", "J1.B2", "J1.B5", "FL3.2", "FL3.1")
+        trail = self.trail(self.unit("U1:hard_short:CC2", "FL3:open_winding:1:2"), *points)
+        model = duo_advice().model
+        found = weigh_sets(model, gather_evidence(model, trail))
+        self.assertLess(found.something_else, 0.02)
+        self.assertEqual(suspects(found)[0].fault.id, "FL3:open_winding:1:2")
+        self.assertGreater(suspects(found)[0].probability, 0.9)
+        cc2 = sum(s.probability for s in suspects(found) if "CC2" in s.fault.words)
+        self.assertGreater(cc2, 0.8)
+
+    def test_a_short_hidden_behind_a_blown_fuse_is_found(self) -> None:
+        points = ("J1.A4", "F1.1", "F1.2", "F1.1-2", "C10.1", "C11.1")
+        model = duo_advice().model
+        trail = self.trail(self.unit("F1:blown_fuse:1:2", "C10:hard_short:1"), *points)
+        chance = {s.fault.id: s.probability for s in suspects(weigh_sets(model, gather_evidence(model, trail)), 20)}
+        self.assertGreater(chance["F1:blown_fuse:1:2"], 0.9)
+        self.assertGreater(sum(p for name, p in chance.items() if "hard_short" in name), 0.9)
+
+    def test_one_fault_is_not_taken_for_two(self) -> None:
+        model = duo_advice().model
+        found = weigh_sets(model, gather_evidence(model, self.trail(self.unit("FL5:open_winding:3:4"),
+                                                                    *duo_board().port_point_ids(), "FL5.3-4")))
+        count = (found.sets.rows != NO_ROW).sum(axis=1)
+        self.assertGreater(float(found.sets.weight[count == 1].sum()), 0.5)
+        self.assertEqual(suspects(found)[0].fault.id, "FL5:open_winding:3:4")
+
+    def test_striking_out_restores_and_same_trail_same_result(self) -> None:
+        model = duo_advice().model
+        unit = self.unit("U1:hard_short:CC2", "FL3:open_winding:1:2")
+        trail = self.trail(unit)
+        wild = trail_of(*(OPENED,) * 60, Readings(RED, (PointReading("J1.A10", OL),), "M1"), Strike("e60"))[60:]
+        one, two, three = (weigh_sets(model, gather_evidence(model, t)).rows for t in (trail, (*trail, *wild), trail))
+        np.testing.assert_allclose(one, two, atol=1e-12)
+        np.testing.assert_array_equal(one, three)
+
+    def test_order_does_not_matter(self) -> None:
+        model = duo_advice().model
+        trail = self.trail(self.unit("U1:hard_short:CC2", "FL3:open_winding:1:2"))
+        back = (*trail[:2], *trail[:1:-1])
+        one, two = (weigh_sets(model, gather_evidence(model, t)).rows for t in (trail, back))
+        np.testing.assert_allclose(one, two, rtol=1e-7, atol=1e-12)
+
+    def test_a_repair_that_clears_one_fault_leaves_the_second(self) -> None:
+        model = duo_advice().model
+        unit = self.unit("C14:hard_short:1", "FL3:open_winding:1:2")
+        points = (*duo_board().port_point_ids(), "FL3.1-2", "FL3.1", "FL3.2")
+        before = self.trail(unit, *points)
+        unit.mend("C14", "replace")
+        after = [Readings(m, (PointReading(p, unit.read(p, m, METER_M1)),), "M1") for p in ("J1.B5", "J1.B2", "FL3.1-2")
+                 for m in (duo_board().point_by_id[p].default_method,)]
+        trail = trail_of(*(e.payload for e in before), Rework("replace", "C14"), *after)
+        found = weigh_sets(model, gather_evidence(model, trail))
+        self.assertLess(float(found.remaining_rows()[0]), 0.05)
+        left = found.hypotheses.per_fault(found.remaining_rows())
+        best = found.hypotheses.faults[int(np.argmax(left))]
+        self.assertEqual(best.id, "FL3:open_winding:1:2")
+        self.assertGreater(float(left.max()), 0.9)
+
+    def test_chances_are_chances(self) -> None:
+        model = duo_advice().model
+        found = weigh_sets(model, gather_evidence(model, self.trail(self.unit("U3:hard_short:RX2P"))))
+        self.assertAlmostEqual(float(found.sets.weight.sum()), 1.0)
+        self.assertTrue(bool((found.rows >= 0).all() and (found.faults <= 1.0 + 1e-9).all()))
+        self.assertLess(found.left_out, 0.01)
+
+
+if __name__ == "__main__":
+    unittest.main()
