@@ -127,6 +127,14 @@ class GateTest(unittest.TestCase):
         self.assertEqual(points_to_recheck(board, references, facts), ("J1.B5",))
 
 
+def rest_of_the_port(*but: str) -> Readings:
+    """All contacts as a good board's, but some."""
+    references = duo_advice().model.references
+    read = {p: r.centre for p in duo_board().port_point_ids()
+            if p.partition(".")[2] not in but and (r := references.get(p, RED)) is not None}
+    return Readings(RED, tuple(PointReading(p, round(v, 3)) for p, v in read.items()), "M1")
+
+
 class RecommendTest(unittest.TestCase):
     def test_order_of_a_new_job(self) -> None:
         self.assertEqual(assessed().advice.next.kind, "look")
@@ -189,8 +197,8 @@ class RecommendTest(unittest.TestCase):
                 self.assertLessEqual(sum(o.chance for o in action.outcomes), 1.0 + 1e-9)
 
     def test_repair_is_followed_by_reading_again_then_cause_then_power_then_proof(self) -> None:
-        base: tuple[Payload, ...] = (*SUPPLIED, reading("J1.A10", math.inf), reading("FL5.3", math.inf),
-                                     reading("FL5.3-4", math.inf), Rework("replace", "FL5"))
+        base: tuple[Payload, ...] = (*SUPPLIED, rest_of_the_port("A10"), reading("J1.A10", math.inf),
+                                     reading("FL5.3", math.inf), reading("FL5.3-4", math.inf), Rework("replace", "FL5"))
         self.assertEqual(assessed(*base).advice.next.kind, "recheck")
         base = (*base, reading("J1.A10", 0.452), reading("FL5.3", 0.452), reading("FL5.3-4", 0.55))
         self.assertEqual(assessed(*base).advice.next.kind, "cause")
@@ -202,8 +210,9 @@ class RecommendTest(unittest.TestCase):
         self.assertEqual(assessed(*base).advice.next.kind, "hand_over")
 
     def test_useless_measurements_do_not_beat_the_obvious_repair(self) -> None:
-        found = assessed(*SUPPLIED, Intake("x", ("no_dock",)), reading("J1.A10", math.inf),
-                         reading("FL5.3", math.inf), reading("FL5.3-4", math.inf)).advice.next
+        found = assessed(*SUPPLIED, Intake("x", ("no_dock",)), rest_of_the_port("A10"),
+                         reading("J1.A10", math.inf), reading("FL5.3", math.inf),
+                         reading("FL5.3-4", math.inf)).advice.next
         self.assertEqual((found.kind, found.target), ("repair", "FL5"))
 
     def test_dearer_labour_makes_every_action_dearer(self) -> None:

@@ -10,7 +10,8 @@ import numpy as np
 from dextrum.core.advice.weighing import AdviceModel
 from dextrum.core.board import Board, ComponentKind, Fault, FaultKind
 from dextrum.core.diagnosis.fault_pairs import share_of_rows
-from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses
+from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.trail import Look
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard, SimulatedMeter
 
@@ -30,14 +31,24 @@ SEEN_AS = {FaultKind.OPEN_CONTACT: "bent", FaultKind.CROSSED_CONTACTS: "crossed"
 class EvaluatedUnit(SimulatedBoard):
     """A unit of which every fault breaks what it breaks for good: decided once, by one number a fault.
 
-    unlisted: functions that something the pack doesn't know has broken.
+    model: what its faults break is the same for all units of a board. unlisted: functions that something the pack
+    doesn't know has broken.
     """
 
-    def __init__(self, board: Board, faults: Sequence[tuple[Fault, float]], generator: np.random.Generator,
+    def __init__(self, model: DiagnosisModel, faults: Sequence[tuple[Fault, float]], generator: np.random.Generator,
                  spread: float = 1.0, unlisted: tuple[str, ...] = ()) -> None:
-        super().__init__(board, faults, generator, spread)
+        super().__init__(model.board, faults, generator, spread)
+        self.model = model
         self.threshold = {fault.id: float(generator.uniform()) for fault, _ in self.faults}
         self.unlisted = unlisted
+
+    @property
+    def _hypotheses(self) -> Hypotheses:
+        return self.model.hypotheses
+
+    @property
+    def _broken(self) -> np.ndarray:
+        return self.model.broken
 
     def broken_by(self, fault: Fault, ohms: float) -> np.ndarray:
         """Which functions the fault breaks, (functions,) of 0 and 1."""
@@ -131,7 +142,7 @@ def draw_case(advice: AdviceModel, number: int, seed: int, mismatch: bool = Fals
             unlisted = (str(generator.choice(leaves)),)
         elif not healthy:
             faults = _draw_faults(advice, generator, tilt)
-        unit = EvaluatedUnit(board, faults, generator, spread, unlisted)
+        unit = EvaluatedUnit(advice.model, faults, generator, spread, unlisted)
         present = set(unit.symptoms())
         if (healthy or generator.random() < BAD_GEAR_SHARE) and "no_charge" in board.symptom_by_id:
             present.add("no_charge")

@@ -17,7 +17,6 @@ from dextrum.core.advice.wording import percent, repair_title, where_words
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.evidence import prediction_sizes
 from dextrum.core.diagnosis.functions import state_chances
-from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.likelihood import check_chances
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import Posterior
@@ -57,16 +56,17 @@ def build_advice_model(model: DiagnosisModel, rates: ShopRates | None = None) ->
 def _says_nothing_new(weighing: Weighing, point: str, read: dict[int, list[str]]) -> bool:
     """Whether a point on copper that has been read would read the same under every row that weighs."""
     model = weighing.advice.model
-    table = model.red_ground
-    column = table.column[point]
     places = weighing.advice.outcomes.place
-    if np.isnan(table.values[NOTHING_ROW, column]) or point not in places:
+    others = read.get(model.copper[point], ())
+    if not others or point not in places:
         return False
-    values = table.values[weighing.outcome_rows(np.array([places[point]]))[0], column]
-    for other in read.get(model.copper[point], ()):
+    values = weighing.diode_values[places[point]]
+    if np.isnan(values).any():
+        return False
+    for other in others:
         if other not in places:
             continue
-        seen = table.values[weighing.outcome_rows(np.array([places[other]]))[0], table.column[other]]
+        seen = weighing.diode_values[places[other]]
         same = np.isclose(values, seen, rtol=0.0, atol=2e-3)
         if float(weighing.weight[~same].sum()) < SAME_READING:
             return True

@@ -21,7 +21,7 @@ PLANNING_PENALTY = 3.0
 measurements together pay, and would give up too early at the bare value."""
 SEARCH_MINUTES = 20.0
 """Finding a further fault once the proof has failed, where nothing is known of it yet."""
-WEIGHED_MASS, MOST_WEIGHED = 0.998, 420
+WEIGHED_MASS, MOST_WEIGHED = 0.998, 300
 """Share of the posterior that advice looks at: the likeliest sets that make it up, so many at most."""
 
 
@@ -127,6 +127,14 @@ class Weighing:
         """Which of a set's rows decides what each point reads, (P, L): the one that changes it most."""
         size = self.advice.sizes[points[:, None, None], self.sets[None, :, :]]
         return np.asarray(np.take_along_axis(self.sets[None, :, :], size.argmax(axis=2)[:, :, None], axis=2)[:, :, 0])
+
+    @cached_property
+    def diode_values(self) -> np.ndarray:
+        """What each point of the outcome table reads under each set with red on ground, (P, L); nan where it can't."""
+        table = self.advice.model.red_ground
+        points = self.advice.outcomes.points
+        columns = np.array([table.column[p] for p in points], dtype=int)
+        return np.asarray(table.values[self.outcome_rows(np.arange(len(points))), columns[:, None]])
 
     def outcome_chances(self, points: np.ndarray) -> np.ndarray:
         """Chance of each outcome at points (places in the outcome table) under each set, (P, 5, L)."""

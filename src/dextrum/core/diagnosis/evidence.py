@@ -255,7 +255,7 @@ def _functional(model: DiagnosisModel, item: EvidenceItem, source: object, gone:
     if item.kind == "symptom" and item.subject not in model.board.symptom_by_id:
         return None
     row = model.remembered((*key, "rows"), lambda: of_broken(None, "rows"))
-    return None if row is None else FunctionalWitness(gone, mixed_by_repair(row, gone), remembered)
+    return None if row is None else FunctionalWitness(gone, mixed_by_repair(row, gone), remembered, key)
 
 
 def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, gone: np.ndarray, flat: float,
@@ -263,8 +263,9 @@ def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, gone: np
     if item.kind == "reading":
         return _reading_witness(model, item, gone, before)
     if item.kind == "look" and isinstance(source, Look):
-        row, shared = look_parts(model, source)
-        return SeenWitness(gone, mixed_by_repair(row, gone), shared)
+        both = model.remembered(("look", repr(source)), lambda: np.vstack(look_parts(model, source)))
+        assert both is not None
+        return SeenWitness(gone, mixed_by_repair(both[0], gone), both[1:])
     if item.kind == "plug":
         row = plug_log_likelihood(model, bool(source))
         return SeenWitness(gone, mixed_by_repair(row, gone), (row - row[NOTHING_ROW])[None, :])
@@ -295,9 +296,13 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
     witnesses: list[Witness] = []
     earlier = _earlier_on_copper(model, [item for item, _ in found.values()])
     flat = _flat_cell(model, found)
+    gone_by: dict[int, np.ndarray] = {}
     for item, source in found.values():
         before = earlier.get((item.epoch, item.method, item.subject), ())
-        gone = model.hypotheses.rows_mended(frozenset(fault for fault, epoch in mended.items() if epoch <= item.epoch))
+        if item.epoch not in gone_by:
+            gone_by[item.epoch] = model.hypotheses.rows_mended(
+                frozenset(fault for fault, epoch in mended.items() if epoch <= item.epoch))
+        gone = gone_by[item.epoch]
         witness = _witness(model, item, source, gone, flat, before)
         if witness is not None:
             items.append(item)

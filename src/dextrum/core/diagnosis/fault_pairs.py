@@ -30,8 +30,7 @@ class FaultPairs:
     """log_prior: (R, R), ln of the prior of both rows together, symmetric, -inf where they can't be; meets: (R, R),
     whether what they change is joined; cuts: (R,), rows that cut the network; near_ends: (R, P), whether a row changes
     an island at either end of a point measured from end to end. first, second: (M,) the rows of every pair that meets;
-    apart: (R, R), log_prior of those that don't. log_pair_constant: ln of the largest factor between a pair's prior and
-    the product of its shares among the faulty.
+    apart: (R, R), log_prior of those that don't, in single precision; prior_apart: its exponential.
     """
 
     log_prior: np.ndarray
@@ -43,7 +42,7 @@ class FaultPairs:
     log_prior_one: np.ndarray
     log_triple_constant: float
     apart: np.ndarray
-    log_pair_constant: float
+    prior_apart: np.ndarray
 
 
 def islands_of_nodes(circuit: Circuit) -> tuple[dict[int, int], int]:
@@ -166,10 +165,9 @@ def build_fault_pairs(board: Board, circuit: Circuit, hypotheses: Hypotheses, ed
             one[FIRST_FAULT_ROW:] += np.log(single)
             constant = _triple_constant(hypotheses, share, board.share_of_three * faulty)
     first, second = np.nonzero(np.triu(meets & np.isfinite(log_prior), 1))
-    share = share_of_rows(hypotheses)[FIRST_FAULT_ROW:]
-    block = log_prior[FIRST_FAULT_ROW:, FIRST_FAULT_ROW:] - share[:, None] - share[None, :]
-    return FaultPairs(log_prior, meets, cuts, near, first, second, one, constant, np.where(meets, -np.inf, log_prior),
-                      float(block.max()) if block.size else 0.0)
+    apart = np.where(meets, -np.inf, log_prior)
+    return FaultPairs(log_prior, meets, cuts, near, first, second, one, constant, apart.astype(np.float32),
+                      np.exp(apart).astype(np.float32))
 
 
 def _near_ends(board: Board, circuit: Circuit, islands: np.ndarray) -> np.ndarray:

@@ -113,13 +113,16 @@ class Reason:
     log_odds: float
 
 
-def _pair_log_likelihood(model: DiagnosisModel, evidence: Evidence, rows: np.ndarray) -> tuple[np.ndarray, float]:
+def _pair_log_likelihood(model: DiagnosisModel, evidence: Evidence, tables: list[tuple[np.ndarray, np.ndarray]],
+                         rows: np.ndarray, precision: type) -> tuple[np.ndarray, float]:
     """What all but meeting says of pairs of `rows` (n,): an (n, n) matrix, and the part that is common to all."""
-    found = np.zeros((len(rows), len(rows)))
+    found: np.ndarray = np.zeros((len(rows), len(rows)), dtype=precision)
     own = np.zeros(len(rows))
     base = 0.0
-    for table, kind in _functional_tables(model, evidence):
-        found += np.take(np.take(table, kind[rows], axis=0), kind[rows], axis=1)
+    for table, kind in tables:
+        # The common part apart, so that single precision is not spent on it.
+        base += float(table[0, 0])
+        found += np.take(np.take((table - table[0, 0]).astype(precision), kind[rows], axis=0), kind[rows], axis=1)
     for witness in evidence.witnesses:
         if isinstance(witness, FunctionalWitness):
             continue
@@ -131,6 +134,7 @@ def _pair_log_likelihood(model: DiagnosisModel, evidence: Evidence, rows: np.nda
                 shown = np.where(witness.gone[rows], 0.0, part[rows])
                 here = np.flatnonzero(shown)
                 found[np.ix_(here, here)] -= shown[here][None, :]
+    own = own.astype(precision)
     found += own[:, None]
     found += own[None, :]
     return found, base
@@ -214,16 +218,32 @@ def _meeting_pairs(model: DiagnosisModel, evidence: Evidence, base: float, thres
     return _Meeting(first, second, log_weight, solved)
 
 
-def _active(u: np.ndarray, total: float) -> tuple[np.ndarray, float]:
-    """Rows whose pairs could weigh, and ln of a bound on the weight of all the others. u: ln weight of each row."""
-    finite = u[np.isfinite(u)]
-    if not len(finite):
-        return np.zeros(0, dtype=int), -np.inf
-    everything = float(logsumexp(finite))
-    bound = u + everything
-    keep = np.flatnonzero(bound > total + np.log(LEAST_WEIGHT))
-    rest = np.setdiff1d(np.flatnonzero(np.isfinite(u)), keep)
-    return keep, float(logsumexp(bound[rest])) if len(rest) else -np.inf
+def _active(model: DiagnosisModel, evidence: Evidence, tables: list[tuple[np.ndarray, np.ndarray]],
+            total: float) -> tuple[np.ndarray, float]:
+    """Rows whose pairs that never meet could weigh, and a bound on all the others, as a share of exp(total).
+
+    Such a pair weighs its prior times both single gains, times at most what functions say of two beyond that (per row
+    the most over all partners), times at most what counts once where both would show it.
+    """
+    plain = evidence.log_likelihood.sum(axis=0)
+    gain = plain - plain[NOTHING_ROW]
+    gain[:FIRST_FAULT_ROW] = -np.inf
+    highest = float(gain.max(initial=-np.inf))
+    if not np.isfinite(highest):
+        return np.zeros(0, dtype=int), 0.0
+    slack = np.zeros(len(gain))
+    for table, kind in tables:
+        beyond = table - table[:, [0]] - table[[0], :] + table[0, 0]
+        slack += np.maximum(beyond.max(axis=1), 0.0)[kind]
+    for witness in evidence.witnesses:
+        if isinstance(witness, SeenWitness) and witness.shared.size:
+            slack += float(-np.minimum(witness.shared, 0.0).min(axis=1).sum())
+    raised = np.exp(gain - highest)
+    partners = model.pairs.prior_apart @ raised.astype(np.float32)
+    with np.errstate(over="ignore"):
+        bound = np.exp(gain + slack + highest + float(plain[NOTHING_ROW]) - total) * partners
+    keep = np.flatnonzero(bound > LEAST_WEIGHT)
+    return keep, float(bound[bound <= LEAST_WEIGHT].sum())
 
 
 def _log_likelihood_of(model: DiagnosisModel, evidence: Evidence, sets: list[tuple[int, ...]]) -> np.ndarray:
@@ -284,28 +304,23 @@ def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -
     meeting = _meeting_pairs(model, evidence, base, total + np.log(EXACT_FROM), exact)
     if len(meeting.log_weight):
         total = float(np.logaddexp(total, logsumexp(meeting.log_weight)))
-    # A bound for rows that never meet: what functions say of two is at most what they say of the better one, raised by
-    # what else is broken; so each row is bounded by its own gain and the largest functional gain there is.
-    plain = evidence.log_likelihood.sum(axis=0)
-    share = share_of_rows(hypotheses)
-    u = np.where(np.isfinite(share), share + plain - plain[NOTHING_ROW], -np.inf)
-    slack = _slack(model, evidence)
-    shift = 0.5 * (float(plain[NOTHING_ROW]) + slack + pairs.log_pair_constant)
-    active, left_out = _active(u + shift, total)
+    tables = _functional_tables(model, evidence)
+    active, left_out = _active(model, evidence, tables, total)
     if exact:
-        active, left_out = np.arange(FIRST_FAULT_ROW, hypotheses.count), -np.inf
-    matrix, common = _pair_log_likelihood(model, evidence, active)
-    matrix += pairs.apart[np.ix_(active, active)]
-    matrix += common
-    top = max(total, float(matrix.max()) if matrix.size else -np.inf)
+        active, left_out = np.arange(FIRST_FAULT_ROW, hypotheses.count), 0.0
+    matrix, common = _pair_log_likelihood(model, evidence, tables, active, np.float64 if exact else np.float32)
+    matrix += (np.where(pairs.meets, -np.inf, pairs.log_prior) if exact else pairs.apart)[np.ix_(active, active)]
+    matrix += matrix.dtype.type(common - total)
+    above = max(0.0, float(matrix.max()) if matrix.size else 0.0)
+    top = total + above
     one = np.exp(singles - top)
-    weight = np.exp(matrix - top)
+    weight = np.exp(matrix - matrix.dtype.type(above))
     met = np.exp(meeting.log_weight - top)
     rows = one.copy()
-    rows[active] += weight.sum(axis=1)
+    rows[active] += weight.sum(axis=1, dtype=np.float64)
     np.add.at(rows, meeting.first, met)
     np.add.at(rows, meeting.second, met)
-    whole = float(one.sum() + 0.5 * weight.sum() + met.sum())
+    whole = float(one.sum() + 0.5 * weight.sum(dtype=np.float64) + met.sum())
     sets = _likeliest(one, active, weight, meeting, met, exact)
     bases = [(int(a), int(b)) for (a, b, _), w in zip(sets.rows, sets.weight, strict=True)
              if b != NO_ROW and w >= THIRD_FROM * whole][:MOST_BASES]
@@ -322,20 +337,8 @@ def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -
     approximated = float(met[~meeting.solved & (pairs.cuts[meeting.first] | pairs.cuts[meeting.second])].sum())
     listed = float(sets.weight.sum())
     return Posterior(hypotheses, rows / whole, evidence, FaultSets(sets.rows, sets.weight / listed),
-                     float(np.exp(min(left_out - top, 0.0))) / whole, approximated / whole, listed / whole,
+                     left_out * float(np.exp(total - top)) / whole, approximated / whole, listed / whole,
                      float(np.log(whole)) + top)
-
-
-def _slack(model: DiagnosisModel, evidence: Evidence) -> float:
-    """ln of how much likelier two faults that never meet can make what was seen than their single gains add up to."""
-    slack = 0.0
-    for witness in evidence.witnesses:
-        if isinstance(witness, FunctionalWitness):
-            table, _ = witness.of_row_pairs(model, np.arange(model.hypotheses.count))
-            slack += max(0.0, float((table - table[:, [0]] - table[[0], :] + table[0, 0]).max()))
-        elif isinstance(witness, SeenWitness):
-            slack += float(-np.minimum(witness.shared, 0.0).min(axis=1).sum()) if witness.shared.size else 0.0
-    return slack
 
 
 def _likeliest(one: np.ndarray, active: np.ndarray, weight: np.ndarray, meeting: _Meeting, met: np.ndarray,
@@ -388,29 +391,36 @@ def _told(model: DiagnosisModel, posterior: Posterior) -> tuple[np.ndarray, np.n
     found[:, :count] = posterior.evidence.log_likelihood
     for e, witness in enumerate(posterior.evidence.witnesses):
         if more:
-            found[e, count:] = _quick(model, witness, more)
+            found[e, count:] = _quick(model, witness, more, posterior.sets.rows[several])
     return np.vstack([alone, posterior.sets.rows[several]]), np.concatenate([single, joint]), found
 
 
-def _quick(model: DiagnosisModel, witness: object, sets: list[tuple[int, ...]]) -> np.ndarray:
+def _quick(model: DiagnosisModel, witness: object, sets: list[tuple[int, ...]], rows: np.ndarray) -> np.ndarray:
     """As `of_sets`, with the reading of faults that meet taken from the one that changes more."""
     if isinstance(witness, ReadingWitness):
-        return np.array([_quick_reading(witness, rows) for rows in sets])
+        return _quick_readings(witness, rows)
     assert isinstance(witness, FunctionalWitness | SeenWitness)
-    if isinstance(witness, FunctionalWitness) and all(len(s) == 2 for s in sets):
-        table, kind = witness.of_row_pairs(model, np.arange(model.hypotheses.count))
-        pairs = np.array(sets)
-        return np.asarray(table[kind[pairs[:, 0]], kind[pairs[:, 1]]])
-    return witness.of_sets(model, sets)
+    if isinstance(witness, SeenWitness):
+        return witness.of_sets(model, sets)
+    table, kind = witness.of_row_pairs(model, np.arange(model.hypotheses.count))
+    found = table[kind[rows[:, 0]], kind[rows[:, 1]]]
+    three = [k for k, s in enumerate(sets) if len(s) == 3]
+    if three:
+        found[three] = witness.of_sets(model, [sets[k] for k in three])
+    return np.asarray(found)
 
 
-def _quick_reading(witness: ReadingWitness, rows: tuple[int, ...]) -> float:
+def _quick_readings(witness: ReadingWitness, sets: np.ndarray) -> np.ndarray:
+    """For sets of rows (N, 3)."""
     nothing = float(witness.rows[NOTHING_ROW])
-    near = sorted((r for r in rows if witness.size[r] > 0), key=lambda r: -float(witness.size[r]))
-    far = sum(float(witness.rows[r]) - nothing for r in rows if witness.size[r] <= 0)
-    if len(near) < 2:
-        return (float(witness.rows[near[0]]) if near else nothing) + far
-    return float(witness.of_larger(np.array(near[:1]), np.array(near[1:2]))[0]) + far
+    member = np.not_equal(sets, NO_ROW)
+    size = np.where(member, witness.size[sets], -1.0)
+    order = np.argsort(-size, axis=1, kind="stable")
+    first, second = (np.take_along_axis(sets, order[:, [k]], axis=1)[:, 0] for k in (0, 1))
+    near = (size > 0).sum(axis=1)
+    far = np.where(member & (size <= 0), witness.rows[sets] - nothing, 0.0).sum(axis=1)
+    both = witness.of_larger(first, np.where(near > 1, second, first))
+    return np.asarray(np.where(near > 1, both, np.where(near == 1, witness.rows[first], nothing)) + far)
 
 
 def all_reasons(model: DiagnosisModel, posterior: Posterior, fault_indices: tuple[int, ...]) -> dict[

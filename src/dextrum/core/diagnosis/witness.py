@@ -117,9 +117,10 @@ OfBroken = Callable[[np.ndarray, str], np.ndarray]
 
 @dataclass(frozen=True)
 class FunctionalWitness(Witness):
-    """of_broken: ln likelihood of N sets by what they break, (N, functions) to (N,)."""
+    """of_broken: ln likelihood of N sets by what they break, (N, functions) to (N,). key: what that depends on."""
 
     of_broken: OfBroken = field(repr=False)
+    key: tuple[object, ...] = ()
 
     def raw(self, model: DiagnosisModel, sets: Sequence[Rows]) -> np.ndarray:
         broken = np.zeros((len(sets), model.broken.shape[1]))
@@ -135,17 +136,19 @@ class FunctionalWitness(Witness):
 
     def of_row_pairs(self, model: DiagnosisModel, rows: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """A matrix over kinds of row, and the kind of each of `rows`: a kind is a class, and whether it was mended."""
-        return self.by_kind(self.classes(model), model.classes.of_row[rows], self.gone[rows])
+        own, gone = model.classes.of_row[rows], self.gone[rows]
+        if not self.gone.any():
+            return self.classes(model), own
+        table = model.remembered((*self.key, "mended"), lambda: self._with_mended(model))
+        assert table is not None
+        return table, own + len(model.classes.broken) * gone
 
-    @staticmethod
-    def by_kind(table: np.ndarray, own: np.ndarray, gone: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """A table over classes (K, K) with mended ones beside them, and the kind of rows of class `own`."""
-        if not gone.any():
-            return table, own
-        count = len(table)
+    def _with_mended(self, model: DiagnosisModel) -> np.ndarray:
+        """The table over classes with mended ones beside them, (2K, 2K)."""
+        table = self.classes(model)
         mended = np.logaddexp(np.log(1 - REPAIR_FAILS) + table[HEALTHY][None, :], np.log(REPAIR_FAILS) + table)
         both = np.logaddexp(np.log(1 - REPAIR_FAILS) + mended[:, [HEALTHY]], np.log(REPAIR_FAILS) + mended)
-        return np.block([[table, mended.T], [mended, both]]), own + count * gone
+        return np.asarray(np.block([[table, mended.T], [mended, both]]))
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,90 @@
+"""Cases, players and the figures drawn from them."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+
+from dextrum.app.evaluation.cases import UNLISTED_SHARE, draw_case
+from dextrum.app.evaluation.evaluate import Evaluation, PlayerResult, calibration, evaluation_table
+from dextrum.app.evaluation.players import by_advice, by_knowing, by_routine
+from tests.support import duo_advice, duo_board
+
+SEED = 7_001
+
+
+class CaseTest(unittest.TestCase):
+    def test_a_case_is_the_same_each_time_and_another_number_is_another_case(self) -> None:
+        one, two, other = (draw_case(duo_advice(), n, SEED) for n in (3, 3, 4))
+        self.assertEqual([f.id for f, _ in one.unit.faults], [f.id for f, _ in two.unit.faults])
+        self.assertEqual((one.present, one.look), (two.present, two.look))
+        self.assertEqual(one.unit.true_value("J1.A5", duo_board().point_by_id["J1.A5"].default_method),
+                         two.unit.true_value("J1.A5", duo_board().point_by_id["J1.A5"].default_method))
+        self.assertNotEqual([f.id for f, _ in one.unit.faults], [f.id for f, _ in other.unit.faults])
+
+    def test_shares_of_one_two_and_three_faults(self) -> None:
+        counts = np.bincount([len(draw_case(duo_advice(), n, SEED).unit.faults) for n in range(150)], minlength=4) / 150
+        for count, share, slack in ((0, 0.06, 0.06), (1, 0.66, 0.12), (2, 0.235, 0.1), (3, 0.047, 0.05)):
+            self.assertAlmostEqual(counts[count], share, delta=slack)
+
+    def test_everyone_who_brings_a_unit_says_why_and_what_is_faulty_breaks_something(self) -> None:
+        for n in range(40):
+            case = draw_case(duo_advice(), n, SEED)
+            self.assertTrue(case.present)
+            self.assertTrue(case.unit.harmful() or not case.unit.faults)
+
+    def test_a_mismatched_world_has_other_meters_and_faults_nobody_lists(self) -> None:
+        cases = [draw_case(duo_advice(), n, SEED, mismatch=True) for n in range(120)]
+        self.assertTrue(all(c.meter.bad_touch > 0 and c.meter.gain != 1.0 for c in cases))
+        self.assertAlmostEqual(float(np.mean([c.unlisted for c in cases])), UNLISTED_SHARE, delta=0.05)
+        unlisted = next(c for c in cases if c.unlisted)
+        self.assertFalse(unlisted.unit.functions_work(unlisted.unit.unlisted))
+
+
+class PlayerTest(unittest.TestCase):
+    def test_the_advice_ends_right_where_the_routine_may_not(self) -> None:
+        advice = duo_advice()
+        for n in (2, 5):
+            with self.subTest(n):
+                played = by_advice(advice, draw_case(advice, n, SEED))
+                self.assertTrue(played.right)
+                self.assertEqual(played.gates_broken, 0)
+                self.assertGreater(played.minutes, by_knowing(advice, draw_case(advice, n, SEED)).minutes - 1e-9)
+                self.assertTrue(played.claims)
+
+    def test_the_routine_comes_to_an_end_and_pays_for_each_trial(self) -> None:
+        advice = duo_advice()
+        played = by_routine(advice, draw_case(advice, 2, SEED))
+        self.assertIn(played.ended, ("repaired", "given up"))
+        self.assertGreater(played.minutes, 20.0)
+
+    def test_who_knows_pays_access_repair_and_proof_only(self) -> None:
+        advice = duo_advice()
+        case = next(c for n in range(60) if len((c := draw_case(advice, n, SEED)).unit.harmful()) == 1
+                    and c.unit.harmful()[0].part == "U3")
+        checks = sum(c.minutes for c in duo_board().checks)
+        option = min((o for o in advice.repairs.options if o.part == "U3" and o.action == "replace"),
+                     key=lambda o: o.minutes)
+        board_out = duo_board().minutes_to(option.access, "")
+        self.assertLessEqual(by_knowing(advice, case).minutes, 1.0 + board_out + option.minutes + checks + 1e-9)
+
+
+class FiguresTest(unittest.TestCase):
+    def test_calibration_has_known_answers(self) -> None:
+        self.assertEqual(calibration([])[0], 0.0)
+        self.assertAlmostEqual(calibration([(0.75, True)] * 3 + [(0.75, False)])[0], 0.0)
+        self.assertAlmostEqual(calibration([(0.95, False)] * 4)[0], 0.95)
+        error, table = calibration([(0.15, False), (0.15, False), (0.85, True), (0.85, False)])
+        self.assertAlmostEqual(error, 0.5 * 0.15 + 0.5 * 0.35)
+        self.assertEqual([count for _, count, _, _ in table], [2, 2])
+
+    def test_the_table_names_every_player(self) -> None:
+        result = PlayerResult("advice", 0.97, 60, 55, 90, 1.4, 20, 3, 0, 0.0)
+        words = evaluation_table(Evaluation(10, 1, True, (result,), 0.02, ((0.9, 5, 0.95, 0.9),), 12.0))
+        for said in ("| advice | 97.0 % |", "Calibration error 0.020", "mismatched", "said 95 %: so in 90 % of 5"):
+            self.assertIn(said, words)
+
+
+if __name__ == "__main__":
+    unittest.main()
