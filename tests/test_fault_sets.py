@@ -9,6 +9,8 @@ from itertools import combinations
 
 import numpy as np
 
+from dextrum.app.assess import assess, explain_part
+from dextrum.app.reason_words import explanation_words, together_words
 from dextrum.core.board import Board, FailureRate, FaultKind, Method
 from dextrum.core.board.kinds import ComponentKind
 from dextrum.core.board.model import Function, Symptom
@@ -258,6 +260,29 @@ class PairsOnTheDuoTest(unittest.TestCase):
         best = found.hypotheses.faults[int(np.argmax(left))]
         self.assertEqual(best.id, "FL3:open_winding:1:2")
         self.assertGreater(float(left.max()), 0.9)
+
+    def test_what_is_likeliest_together_is_said_and_one_fault_is_not(self) -> None:
+        model = duo_advice().model
+        points = (*duo_board().port_point_ids(), "FL3.1-2", "FL3.2", "C14.1")
+        two = self.trail(self.unit("U1:hard_short:CC2", "FL3:open_winding:1:2"), *points)
+        one = self.trail(self.unit("FL3:open_winding:1:2"), *points)
+        said = together_words(weigh_sets(model, gather_evidence(model, two)))
+        self.assertIn("Most likely together", said)
+        self.assertIn("FL3", said)
+        self.assertEqual(together_words(weigh_sets(model, gather_evidence(model, one))), "")
+
+    def test_why_not_a_part_names_what_speaks_against_it_and_what_would_settle_it(self) -> None:
+        trail = self.trail(self.unit("FL3:open_winding:1:2"), *duo_board().port_point_ids())
+        done = assess(duo_advice(), trail)
+        found = explain_part(duo_advice(), done, "fl3")
+        assert found.suspect is not None
+        self.assertEqual(found.suspect.fault.part, "FL3")
+        self.assertTrue(any(r.log_odds > 1.0 and r.item.subject == "J1.B2" for r in found.reasons))
+        self.assertTrue(found.settles.startswith("FL3"), found.settles)
+        title, lines = explanation_words(duo_board(), explain_part(duo_advice(), done, "U1"))
+        self.assertIn("Why not U1", title)
+        self.assertTrue(lines)
+        self.assertIsNone(explain_part(duo_advice(), done, "X99").suspect)
 
     def test_chances_are_chances(self) -> None:
         model = duo_advice().model

@@ -292,6 +292,22 @@ class LibraryViewTest(ReadingCase):
         self.assertEqual([(p.point, p.method) for p in shown], [("J1.A5", Method.DIODE_BLACK_GROUND)])
 
 
+class WhyNotTest(ReadingCase):
+    scan = good_scan(A10=OL)
+
+    def test_any_part_can_be_asked_about_by_keys(self) -> None:
+        self.settled()
+        self.key(Key.Key_J, CTRL | SHIFT)
+        self.type("u9")
+        self.key(Key.Key_Return)
+        self.assertIn("is not a part of this board", self.window.ask.trouble.text())
+        self.window.ask.field.clear()
+        self.type("fl5")
+        self.key(Key.Key_Return)
+        self.wait(lambda: "Why not FL5" in self.window.reasoning.reasons_title.text())
+        self.assertIn("A10 RX2- reads OL", self.window.reasoning.reasons.text())
+
+
 class SparseLibraryTest(ReadingCase):
     def test_a_model_nobody_has_read_says_what_to_do(self) -> None:
         job = self.session.open_new_job("SLS-0999", "tarnwick-sliver-a")

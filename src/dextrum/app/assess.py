@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 from dextrum.app.draws import DrawAssessment, assess_draws
 from dextrum.core.advice.recommend import Advice, recommend
-from dextrum.core.advice.weighing import AdviceModel
+from dextrum.core.advice.weighing import AdviceModel, Weighing, point_that_settles
 from dextrum.core.diagnosis.evidence import gather_evidence
-from dextrum.core.diagnosis.posterior import Posterior, Reason, Suspect, all_reasons, suspects, weigh_sets
+from dextrum.core.diagnosis.posterior import Posterior, Reason, Suspect, all_reasons, reasons, suspects, weigh_sets
 from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.reference.tester import tester_judged
 from dextrum.core.trail import Entry
@@ -37,3 +37,28 @@ def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 
     return Assessment(facts, posterior, ranked,
                       all_reasons(model.model, posterior, tuple(s.index for s in ranked)),
                       recommend(model, posterior, facts, draws.doubt, draws.starts), draws)
+
+
+@dataclass(frozen=True)
+class Explanation:
+    """Why a part is suspected or not: its likeliest fault, what speaks for and against it, and the point that would
+    tell most. suspect is None where the pack knows no way for the part to fail."""
+
+    part: str
+    suspect: Suspect | None
+    reasons: tuple[Reason, ...] = ()
+    settles: str = ""
+
+
+def explain_part(model: AdviceModel, done: Assessment, part: str) -> Explanation:
+    """'Why not this part?', for any part of the board. Takes some ten milliseconds; call it off the window's thread."""
+    hypotheses = model.model.hypotheses
+    chances = done.posterior.faults
+    own = [i for i, fault in enumerate(hypotheses.faults) if fault.part.casefold() == part.casefold()]
+    if not own:
+        return Explanation(part, None)
+    index = max(own, key=lambda i: float(chances[i]))
+    fault = hypotheses.faults[index]
+    suspect = Suspect(fault, index, float(chances[index]), fault.id in done.posterior.evidence.mended_ids)
+    return Explanation(fault.part, suspect, reasons(model.model, done.posterior, index),
+                       point_that_settles(Weighing(model, done.posterior, done.facts), index))

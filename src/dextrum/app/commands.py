@@ -38,6 +38,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("view.library", "Known-good: boards, points and meters", "Alt+8", True),
     Command("step.go", "Go to the next step", "Ctrl+Return", True),
     Command("step.why", "Why this suspect: next one", "Ctrl+J", True),
+    Command("step.why_not", "Why not this part", "Ctrl+Shift+J", True),
     Command("cell.unplugged", "Cell is unplugged", "Ctrl+U", True),
     Command("cell.plugged", "Cell is plugged in", "", True),
     Command("cell.known_good", "Known-good cell is in", "", True),

@@ -5,11 +5,13 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from dextrum.app.sentences import contact_words
+from dextrum.core.advice.wording import percent
 from dextrum.core.board import Board
 
 if TYPE_CHECKING:
+    from dextrum.app.assess import Explanation
     from dextrum.core.diagnosis.evidence import EvidenceItem
-    from dextrum.core.diagnosis.posterior import Reason
+    from dextrum.core.diagnosis.posterior import Posterior, Reason
 
 STRENGTH = ((3.0, "strongly"), (1.0, "clearly"), (0.25, "a little"))
 LEAST_SHOWN = 0.1
@@ -43,3 +45,35 @@ def reason_words(board: Board, reason: Reason) -> str:
     how = next((word for least, word in STRENGTH if size >= least), "hardly")
     side = "for" if reason.log_odds > 0 else "against"
     return f"{item_words(board, reason.item)}: {how} {side} ({reason.log_odds:+.1f})"
+
+
+LEAST_TOGETHER = 0.15
+
+
+def together_words(posterior: Posterior) -> str:
+    """The likeliest set of several faults, where it weighs: 'Most likely together: F1 blown, U1 shorted (61 %)'."""
+    hypotheses = posterior.hypotheses
+    by_faults: dict[tuple[int, ...], float] = {}
+    for rows, weight in zip(posterior.sets.rows.tolist(), posterior.sets.weight.tolist(), strict=True):
+        faults = tuple(sorted(int(hypotheses.fault_of_row[r]) for r in rows if r >= 0))
+        by_faults[faults] = by_faults.get(faults, 0.0) + weight
+    if not by_faults:
+        return ""
+    faults, weight = max(by_faults.items(), key=lambda item: item[1])
+    if len(faults) < 2 or weight < LEAST_TOGETHER:
+        return ""
+    names = ", ".join(f"{hypotheses.faults[f].part} {hypotheses.faults[f].words}" for f in faults)
+    return f"Most likely together: {names} ({percent(weight)})."
+
+
+def explanation_words(board: Board, found: Explanation) -> tuple[str, str]:
+    """Title and lines of 'why not this part'."""
+    if found.suspect is None:
+        return f"{found.part}: nothing known", "This pack knows no way for it to fail."
+    title = f"Why not {found.part}: {found.suspect.fault.words} ({percent(found.suspect.probability)})"
+    told = [r for r in found.reasons if abs(r.log_odds) >= LEAST_SHOWN][:5]
+    lines = [reason_words(board, r) for r in told]
+    lines = lines or ["Nothing seen speaks for or against it; only how often it happens."]
+    if found.settles:
+        lines.append(f"Measuring {found.settles} would tell most.")
+    return title, "\n".join(lines)

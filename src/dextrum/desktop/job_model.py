@@ -25,7 +25,7 @@ from dextrum.core.trail import Entry, Payload, PointReading
 from dextrum.errors import DextrumError
 
 if TYPE_CHECKING:
-    from dextrum.app.assess import Assessment
+    from dextrum.app.assess import Assessment, Explanation
 
 
 FIRST_WEIGHING_MILLISECONDS = 120
@@ -41,6 +41,7 @@ class JobModel(QObject):
     changed = Signal()
     opened = Signal()
     assessed = Signal()
+    explained = Signal(object)
     problem = Signal(str)
     recorded = Signal(str)
     _done = Signal(int, object)
@@ -252,6 +253,24 @@ class JobModel(QObject):
             self.assessment = cast("Assessment", result)
             self.fresh = True
             self.assessed.emit()
+
+    def explain(self, part: str) -> None:
+        """Ask why a part is suspected or not; the answer comes with `explained`, of the assessment that is shown."""
+        done = self.assessment
+        if done is None or self.board is None:
+            return
+        pack_id, meter, library = self.facts.pack_id, self.session.meter, self.session.library
+
+        def work() -> Explanation:
+            from dextrum.app.assess import explain_part
+
+            return explain_part(library.advice_model(pack_id, meter), done, part)
+
+        def finished(future: Future[Explanation]) -> None:
+            if not future.cancelled() and future.exception() is None:
+                self.explained.emit(future.result())
+
+        self._pool.submit(work).add_done_callback(finished)
 
     def close(self) -> None:
         self._generation += 1

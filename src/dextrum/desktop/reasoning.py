@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt
 from PySide6.QtGui import QFont, QPainter, QPen
@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from dextrum.app.reason_words import LEAST_SHOWN, reason_words
+from dextrum.app.reason_words import LEAST_SHOWN, explanation_words, reason_words, together_words
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.wording import fault_words, percent
 from dextrum.core.board import Board
@@ -28,7 +28,7 @@ from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.theme import LARGE_TEXT, look
 
 if TYPE_CHECKING:
-    from dextrum.app.assess import Assessment
+    from dextrum.app.assess import Assessment, Explanation
     from dextrum.core.advice.recommend import Advice
     from dextrum.core.diagnosis.posterior import Suspect
 
@@ -175,11 +175,17 @@ class ReasoningPanel(QWidget):
         self.list.setItemDelegate(self.delegate)
         self.list.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.selectionModel().currentChanged.connect(lambda *_: self._show_reasons())
+        self.together = QLabel()
+        self.together.setWordWrap(True)
+        self.together.setTextFormat(Qt.TextFormat.PlainText)
+        self.together.hide()
+        self.model.explained.connect(self._explain)
         self.reasons = QLabel()
         self.reasons.setWordWrap(True)
         self.reasons.setTextFormat(Qt.TextFormat.PlainText)
         self.reasons.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.reasons_title = QLabel()
+        self.reasons_title.setWordWrap(True)
         self.reasons_title.setObjectName("section")
         self.hold = QLabel()
         self.hold.setObjectName("hold")
@@ -195,6 +201,7 @@ class ReasoningPanel(QWidget):
         column.addWidget(self.hold)
         column.addLayout(head)
         column.addWidget(self.list)
+        column.addWidget(self.together)
         column.addWidget(self.reasons_title)
         column.addWidget(self.reasons)
         column.addWidget(self.others)
@@ -249,6 +256,9 @@ class ReasoningPanel(QWidget):
         self.list.setFixedHeight(look.px(42) * self.suspects.rowCount() + 4)
         if self.suspects.rowCount():
             self.list.setCurrentIndex(self.suspects.index(min(max(keep, 0), self.suspects.rowCount() - 1)))
+        together = together_words(assessment.posterior) if known else ""
+        self.together.setText(together)
+        self.together.setVisible(bool(together))
         self._show_reasons()
         if not known:
             self.reasons.setText("This pack names no parts yet, so nothing can be suspected. The trail is kept all "
@@ -281,6 +291,7 @@ class ReasoningPanel(QWidget):
         self.suspects.rows, self.suspects.board = (), None
         self.suspects.endResetModel()
         self.list.setFixedHeight(4)
+        self.together.hide()
         self.reasons.clear()
         self.reasons_title.clear()
         self.others.clear()
@@ -298,6 +309,15 @@ class ReasoningPanel(QWidget):
                                    else f"Why the {suspect.fault.part}")
         self.reasons.setText("\n".join(reason_words(board, r) for r in found) if found
                              else "Nothing seen so far speaks for or against it; only how often it happens.")
+
+    def _explain(self, found: object) -> None:
+        """The answer to 'why not this part', in place of the chosen suspect's reasons."""
+        board = self.model.board
+        if board is None or not self.model.fresh:
+            return
+        title, lines = explanation_words(board, cast("Explanation", found))
+        self.reasons_title.setText(title)
+        self.reasons.setText(lines)
 
     def choose_next(self) -> None:
         count = self.suspects.rowCount()

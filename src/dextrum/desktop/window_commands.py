@@ -47,7 +47,7 @@ class WindowCommands:
             "board.temperature": self.board_temperature,
             "trail.strike": self.model.strike_last, "trail.back": self.model.bring_back,
             "trail.strike_one": self.strike_chosen, "step.go": self.go,
-            "step.why": self.window.reasoning.choose_next, "gate.pass": self.pass_gate,
+            "step.why": self.window.reasoning.choose_next, "step.why_not": self.why_not, "gate.pass": self.pass_gate,
             "copy.text": self.copy_text, "copy.picture": self.copy_picture, "sheet.pdf": self.ask_pdf,
             "sheet.html": self.ask_html, "look.theme": self.theme, "look.larger": partial(self.resize_text, 1),
             "look.smaller": partial(self.resize_text, -1), "meter.next": self.next_meter,
@@ -144,6 +144,22 @@ class WindowCommands:
             return "" if self.model.record(Wait(why.strip(), until)) else "Not recorded."
 
         self.window.ask.ask("Waits for what, minutes", answer, "", (), self.window.focusWidget())
+
+    def why_not(self) -> None:
+        board = self.model.board
+        if board is None or self.model.assessment is None:
+            self.window.trail.say("Nothing is weighed yet.")
+            return
+        names = {c.designator.casefold(): c.designator for c in board.components}
+
+        def answer(text: str, _choice: str) -> str:
+            part = names.get(text.strip().casefold())
+            if part is None:
+                return f"{text.strip()[:20]!r} is not a part of this board."
+            self.model.explain(part)
+            return ""
+
+        self.window.ask.ask("Why not which part", answer, "", (), self.window.focusWidget())
 
     def strike_chosen(self) -> None:
         card = self.window.trail.chosen()

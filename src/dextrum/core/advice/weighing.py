@@ -198,3 +198,23 @@ class Weighing:
             return "no fault there"
         fault = self.advice.model.hypotheses.faults[best]
         return f"{fault.part} {fault_words(self.board, fault)}, {percent(float(per_fault[best]))}"
+
+
+LEAST_TOLD = 0.05
+
+
+def point_that_settles(weighing: Weighing, fault: int) -> str:
+    """The unread point whose outcome differs most between boards with the fault and boards without it (the total
+    variation of the two); empty where nothing tells them apart."""
+    weight = weighing.weight.astype(float)
+    there = weighing._member[:, fault] > 0
+    if not there.any() or there.all():
+        return ""
+    points = weighing.advice.outcomes.points
+    table = weighing.outcome_chances(np.arange(len(points)))
+    with_it, without = (table @ (np.where(side, weight, 0.0) / weight[side].sum()) for side in (there, ~there))
+    told = 0.5 * np.abs(with_it - without).sum(axis=1)
+    read = {point for epoch, point, _ in weighing.facts.readings or {} if epoch == weighing.facts.epoch}
+    told[[i for i, p in enumerate(points) if p in read]] = 0.0
+    best = int(np.argmax(told)) if len(told) else 0
+    return points[best] if len(told) and told[best] >= LEAST_TOLD else ""
