@@ -9,7 +9,7 @@ from dextrum.core.board.model import require
 
 @dataclass(frozen=True)
 class ShopRates:
-    """labour in currency per minute; the rest in minutes.
+    """labour in currency per minute; the rest in minutes. replug_minutes: the cell in for power, and out again.
 
     waiting_share: of a minute of waiting, what it costs in labour while other jobs fit in. charge_floor_share: of the
     cell's capacity, what a unit must hold before it goes back.
@@ -24,12 +24,13 @@ class ShopRates:
     wire_minutes: float = 18.0
     look_share: float = 0.04
     cell_swap_minutes: float = 6.0
+    replug_minutes: float = 2.0
     waiting_share: float = 0.06
     charge_floor_share: float = 0.6
 
     def __post_init__(self) -> None:
         for name in ("labour_per_minute", "touch_minutes", "contact_minutes", "look_minutes",
-                     "supply_minutes", "cell_swap_minutes", "recheck_minutes", "wire_minutes"):
+                     "supply_minutes", "cell_swap_minutes", "replug_minutes", "recheck_minutes", "wire_minutes"):
             require(getattr(self, name), 0.001, 1000.0, name)
         require(self.waiting_share, 0.0, 1.0, "waiting_share")
         require(self.charge_floor_share, 0.0, 0.99, "charge_floor_share")

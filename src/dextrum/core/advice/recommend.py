@@ -173,7 +173,7 @@ def _supply_actions(weighing: Weighing) -> list[Action]:
         joint = (states * weighing.weight[:, None]).T
         chance = joint.sum(axis=1)
         after = float(chance @ weighing.expect(joint))
-        minutes = weighing.rates.supply_minutes
+        minutes = weighing.rates.supply_minutes + (weighing.rates.replug_minutes if facts.cell == "unplugged" else 0.0)
         outcomes = tuple(OutcomeMeaning(words[s], float(chance[s]), weighing.lead(joint[s]))
                          for s in np.argsort(-chance, kind="stable")[:3] if chance[s] >= LEAST_OUTCOME)
         actions.append(Action("supply", orientation, f"Read the supply, {orientation.upper()} side up",
