@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from dextrum.app.draws import DrawAssessment, assess_draws
+from dextrum.app.reason_words import together_words
 from dextrum.core.advice.recommend import Advice, recommend
 from dextrum.core.advice.weighing import AdviceModel, Weighing, point_that_settles
 from dextrum.core.diagnosis.evidence import gather_evidence
@@ -17,7 +18,8 @@ from dextrum.core.trail import Entry
 
 @dataclass(frozen=True)
 class Assessment:
-    """Everything weighed. reasons: suspect's fault index to what speaks for and against it."""
+    """Everything weighed. reasons: suspect's fault index to what speaks for and against it. together: which faults are
+    likeliest together, where they are several."""
 
     facts: JobFacts
     posterior: Posterior
@@ -25,6 +27,7 @@ class Assessment:
     reasons: Mapping[int, tuple[Reason, ...]]
     advice: Advice
     draws: DrawAssessment
+    together: str = ""
 
 
 def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 6) -> Assessment:
@@ -36,7 +39,8 @@ def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 
     draws = assess_draws(model, posterior, entries, facts)
     return Assessment(facts, posterior, ranked,
                       all_reasons(model.model, posterior, tuple(s.index for s in ranked)),
-                      recommend(model, posterior, facts, draws.doubt, draws.starts), draws)
+                      recommend(model, posterior, facts, draws.doubt, draws.starts), draws,
+                      together_words(posterior))
 
 
 @dataclass(frozen=True)

@@ -29,6 +29,7 @@ class PairStrip(QWidget):
         self.judged: Mapping[str, JudgedReading] = {}
         self.current = 0
         self.method_words = ""
+        self._shown_as: tuple[object, ...] = ()
         self.setAccessibleName("Contact to contact")
         self.field = ReadingField(self)
         self.field.hide()
@@ -37,9 +38,14 @@ class PairStrip(QWidget):
         self.field.moved.connect(self._move)
 
     def show_pairs(self, pairs: tuple[Point, ...], judged: Mapping[str, JudgedReading], method_words: str) -> None:
+        shown = {p.id: judged[p.id] for p in pairs if p.id in judged}
+        same = (id(pairs), look.scale, look.theme.name, method_words)
+        if same == self._shown_as and shown == self.judged:
+            return  # a contact's reading changes nothing here, and must be on the screen within a frame
         if pairs != self.pairs:
             self.current = 0
-        self.pairs, self.judged, self.method_words = pairs, judged, method_words
+        self._shown_as = same
+        self.pairs, self.judged, self.method_words = pairs, shown, method_words
         self.setVisible(bool(pairs))
         self.setFixedHeight(self._rows() * look.px(CELL_HEIGHT) + look.px(TITLE_HEIGHT))
         self._place_field()

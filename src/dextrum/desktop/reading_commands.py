@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from dextrum.app.typed import parse_number
 from dextrum.core.board import Method
-from dextrum.desktop.views.port import NAMING
+from dextrum.desktop.views.port import NAMING, PortView
 from dextrum.errors import DextrumError
 from dextrum.store.bench_settings import BenchMeter
 
@@ -38,6 +38,9 @@ class ReadingCommands:
 
     def _name(self, naming: str) -> None:
         self.window.session.store.set_setting(NAMING, naming)
+        port = self.window.views["port"]
+        if isinstance(port, PortView):
+            port.name_anew()
         self.window.show_view("port")
         words = {"": "Contacts as A1 to B12", "numbers": "Contacts counted 1 to 24, as the pack maps them"}
         self.window.trail.say(words.get(naming, f"Contacts as {naming} counts them"))

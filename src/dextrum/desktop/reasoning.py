@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from dextrum.app.reason_words import LEAST_SHOWN, explanation_words, reason_words, together_words
+from dextrum.app.reason_words import LEAST_SHOWN, explanation_words, reason_words
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.wording import fault_words, percent
 from dextrum.core.board import Board
@@ -256,7 +256,7 @@ class ReasoningPanel(QWidget):
         self.list.setFixedHeight(look.px(42) * self.suspects.rowCount() + 4)
         if self.suspects.rowCount():
             self.list.setCurrentIndex(self.suspects.index(min(max(keep, 0), self.suspects.rowCount() - 1)))
-        together = together_words(assessment.posterior) if known else ""
+        together = assessment.together if known else ""
         self.together.setText(together)
         self.together.setVisible(bool(together))
         self._show_reasons()

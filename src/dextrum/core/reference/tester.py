@@ -66,6 +66,8 @@ def _findings(board: Board, references: ReferenceTable, facts: JobFacts, epoch: 
         tuple[TurnedFinding, tuple[tuple[str, bool], ...]]]:
     """Each finding with the readings that say nothing of the device, as (point, turned)."""
     both = facts.either_way_up or {}
+    if not any(turned and e == epoch for e, _, _, turned in both):
+        return []
     facing = facing_points(board)
     methods = {m for e, p, m, turned in both if turned and e == epoch and p in facing}
     found: list[tuple[TurnedFinding, tuple[tuple[str, bool], ...]]] = []

@@ -142,7 +142,9 @@ class PortView(JobView):
 
     def _name_contacts(self, board: Board) -> None:
         """Contacts as the breakout in hand counts them."""
-        naming = self.model.session.store.setting(NAMING)
+        if self._naming is None:
+            self._naming = self.model.session.store.setting(NAMING)
+        naming = self._naming
         numbers: Mapping[str, int] = {}
         self._counted = ""
         if naming == "numbers" and board.ports:
@@ -167,6 +169,11 @@ class PortView(JobView):
             self._upright = Comparison("tester upright", upright)
         return self._upright
 
+    def name_anew(self) -> None:
+        """The naming has changed: read it again, which a reading does not."""
+        self._naming = None
+
+    _naming: str | None = None
     _upright: Comparison | None = None
     _counted = ""
 
