@@ -193,6 +193,9 @@ class RepairTest(unittest.TestCase):
         c14 = [i for i, f in enumerate(model.hypotheses.faults) if f.part == "C14"]
         self.assertGreater(gone.faults[c14].sum(), 0.8)
         self.assertLess(still.faults[c14].sum(), 0.03)
+        alone = build_model(replace(duo_board(), share_of_two=0.0, share_of_three=0.0), model.references)
+        single = weigh_sets(alone, gather_evidence(alone, trail_of(*base, read(J1_B5=0.585))))
+        self.assertGreater(float(single.remaining_rows()[0]), 0.8)
         # Of the units with one fault known, four in ten have a second by the pack's shares, and nothing else was read.
         self.assertGreater(float(gone.remaining_rows()[0]), 0.5)
         self.assertLess(float(still.remaining_rows()[0]), 0.1)

@@ -11,6 +11,7 @@ import numpy as np
 from dextrum.app.assess import Assessment, assess
 from dextrum.app.draw_words import charge_words, computed_wait, draw_words, minutes_words
 from dextrum.app.reason_words import item_words
+from dextrum.core.advice.recommend import build_advice_model
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.draw_evidence import (
     draw_log_likelihood,
@@ -19,6 +20,7 @@ from dextrum.core.diagnosis.draw_evidence import (
     joint_functional_chances,
     plug_log_likelihood,
 )
+from dextrum.core.diagnosis.model import build_model
 from dextrum.core.draw.profile import profile_of
 from dextrum.core.draw.records import (
     STALE,
@@ -191,6 +193,9 @@ class LikelihoodTest(unittest.TestCase):
         self.assertFalse(comes_and_goes(draw_records(trail_of(OPENED, Supply("a", 9.0, 1.9),
                                                               Supply("a", 9.0, 1.85, position="hanging")))))
         done = assessed(CLEAN, *pushed)
+        single = build_model(replace(duo_board(), share_of_two=0.0, share_of_three=0.0), duo_advice().model.references)
+        alone = assess(build_advice_model(single), trail_of(OPENED, CLEAN, *pushed))
+        self.assertEqual(alone.suspects[0].fault.part, "J1")
         by_part: dict[str, float] = {}
         for fault, chance in zip(duo_advice().model.hypotheses.faults, done.posterior.faults, strict=True):
             by_part[fault.part] = by_part.get(fault.part, 0.0) + float(chance)

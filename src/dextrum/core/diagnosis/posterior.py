@@ -140,10 +140,11 @@ def _pair_log_likelihood(model: DiagnosisModel, evidence: Evidence, tables: list
     return found, base
 
 
-def _functional_of(model: DiagnosisModel, evidence: Evidence, first: np.ndarray, second: np.ndarray) -> np.ndarray:
+def _of_pairs(model: DiagnosisModel, evidence: Evidence, tables: list[tuple[np.ndarray, np.ndarray]],
+              first: np.ndarray, second: np.ndarray) -> np.ndarray:
     """The same for a list of pairs of rows, (M,), without the common part."""
     found = np.zeros(len(first))
-    for table, kind in _functional_tables(model, evidence):
+    for table, kind in tables:
         found += table[kind[first], kind[second]]
     delta = np.zeros(model.hypotheses.count)
     for witness in evidence.witnesses:
@@ -179,19 +180,19 @@ class _Meeting:
     solved: np.ndarray
 
 
-def _meeting_pairs(model: DiagnosisModel, evidence: Evidence, base: float, threshold: float, exact: bool) -> _Meeting:
+def _meeting_pairs(model: DiagnosisModel, evidence: Evidence, tables: list[tuple[np.ndarray, np.ndarray]], base: float,
+                   threshold: float, exact: bool) -> _Meeting:
     """Every pair whose faults meet. threshold: ln weight from which a pair that cuts the network is solved exactly."""
     pairs = model.pairs
     first, second = pairs.first, pairs.second
-    apart = pairs.log_prior[first, second] + base + _functional_of(model, evidence, first, second)
+    apart = pairs.log_prior[first, second] + base + _of_pairs(model, evidence, tables, first, second)
     log_weight, bound = apart.copy(), apart.copy()
     meeting = np.zeros(len(first), dtype=bool)
     readings = [w for w in evidence.witnesses if isinstance(w, ReadingWitness)]
     for witness in readings:
-        shared = np.flatnonzero((witness.size[first] > 0) & (witness.size[second] > 0))
-        if not len(shared):
+        here = np.flatnonzero((witness.size[first] > 0) & (witness.size[second] > 0))
+        if not len(here):
             continue
-        here = shared
         meeting[here] = True
         one, other = witness.rows[first[here]], witness.rows[second[here]]
         nothing = float(witness.rows[NOTHING_ROW])
@@ -301,10 +302,10 @@ def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -
     singles = pairs.log_prior_one + evidence.log_likelihood.sum(axis=0)
     total = float(logsumexp(singles))
     base = sum(float(w.rows[NOTHING_ROW]) for w in evidence.witnesses if not isinstance(w, FunctionalWitness))
-    meeting = _meeting_pairs(model, evidence, base, total + np.log(EXACT_FROM), exact)
+    tables = _functional_tables(model, evidence)
+    meeting = _meeting_pairs(model, evidence, tables, base, total + np.log(EXACT_FROM), exact)
     if len(meeting.log_weight):
         total = float(np.logaddexp(total, logsumexp(meeting.log_weight)))
-    tables = _functional_tables(model, evidence)
     active, left_out = _active(model, evidence, tables, total)
     if exact:
         active, left_out = np.arange(FIRST_FAULT_ROW, hypotheses.count), 0.0
@@ -334,7 +335,7 @@ def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -
         joined = np.concatenate([sets.weight, third])
         order = np.argsort(-joined, kind="stable")[:None if exact else MOST_SETS]
         sets = FaultSets(np.vstack([sets.rows, members])[order], joined[order])
-    approximated = float(met[~meeting.solved & (pairs.cuts[meeting.first] | pairs.cuts[meeting.second])].sum())
+    approximated = float(met[~meeting.solved].sum())
     listed = float(sets.weight.sum())
     return Posterior(hypotheses, rows / whole, evidence, FaultSets(sets.rows, sets.weight / listed),
                      left_out * float(np.exp(total - top)) / whole, approximated / whole, listed / whole,
