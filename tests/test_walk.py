@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QComboBox
 
 from dextrum.core.board import Board
 from dextrum.core.reference.judge import Verdict
-from dextrum.core.trail import Readings, Rework, standing
+from dextrum.core.trail import Isolation, Readings, Rework, standing
 from dextrum.desktop.views.board import BoardView
 from dextrum.desktop.views.port import PortView
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
@@ -128,11 +128,47 @@ class WalkCase(WindowCase):
             self.key(Key.Key_Space)
         self.tab_to("Record the rework")
         self.key(Key.Key_Space)
-        self.unit.mend(action.target, action.part_action)
+        self.unit.mend(action.target, action.detail)
         done = self.window.model.facts.reworks[-1][1]
-        self.assertEqual((done.part, done.action, done.audit), (action.target, action.part_action,
+        self.assertEqual((done.part, done.action, done.audit), (action.target, action.detail,
                                                                 ("counted", "bridges", "flux")))
         return action.target
+
+    def isolate(self) -> None:
+        """Take off what the line offers, and read the point that it goes to."""
+        assessment = self.window.model.assessment
+        assert assessment is not None
+        action = assessment.advice.next
+        self.key(Key.Key_Return, CTRL)
+        self.key(Key.Key_Return)
+        self.assertIn(action.target, self.window.model.facts.isolated)
+        self.unit.isolate(Isolation((action.target,)))
+        self.type_value(action.points[0])
+
+    def put_back(self) -> None:
+        self.key(Key.Key_Return, CTRL)
+        self.key(Key.Key_Return)
+        self.unit.isolate(Isolation(tuple(sorted(self.unit.isolated)), "back"))
+        self.assertEqual(self.window.model.facts.isolated, frozenset())
+
+    def inject(self) -> None:
+        assessment = self.window.model.assessment
+        assert assessment is not None
+        action = assessment.advice.next
+        assert action.limits is not None
+        self.key(Key.Key_Return, CTRL)
+        self.type(self.unit.inject(action.target, action.limits.volts, action.limits.amps, action.detail))
+        self.key(Key.Key_Return)
+        self.assertEqual(self.window.model.facts.injections[-1].net, action.target)
+
+    def rail(self) -> None:
+        assessment = self.window.model.assessment
+        assert assessment is not None
+        action = assessment.advice.next
+        self.key(Key.Key_Return, CTRL)
+        self.type(f"{self.unit.rail_volts(action.target, action.detail):.2f}")
+        self.key(Key.Key_Return)
+        self.assertIn(action.target, self.window.model.facts.rail_volts or {})
 
     def name_the_cause(self) -> None:
         self.key(Key.Key_Return, CTRL)
@@ -145,7 +181,7 @@ class WalkCase(WindowCase):
         for check in self.board.checks:
             self.key(Key.Key_P if self.unit.functions_work(check.functions) else Key.Key_F)
 
-    def follow(self, most: int = 25) -> list[str]:
+    def follow(self, most: int = 40) -> list[str]:
         """Do what the card says until the hand-over; returns the parts that were changed."""
         parts: list[str] = []
         for _ in range(most):
@@ -161,6 +197,8 @@ class WalkCase(WindowCase):
                 parts.append(self.repair())
             elif action.kind == "cause":
                 self.name_the_cause()
+            elif action.kind in ("isolate", "put_back", "inject", "rail"):
+                getattr(self, action.kind)()
             elif action.kind in ("prove", "try"):
                 self.prove()
             else:

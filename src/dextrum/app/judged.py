@@ -56,7 +56,7 @@ def judged_readings(board: Board, references: ReferenceTable, facts: JobFacts,
     """The newest reading of every point that has one, by point id; only those of `methods`, where given. Contacts
     without known-good are judged by the others of their scan."""
     newest: dict[tuple[str, str], list[StandingReading]] = {}
-    for (_epoch, point, method), reading in (facts.readings or {}).items():
+    for (_epoch, point, method), reading in facts.shown_readings.items():
         if methods is None or Method(method) in methods:
             newest.setdefault((point, method), []).append(reading)
     found: dict[str, JudgedReading] = {}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from dextrum.app.sentences import contact_words
@@ -10,6 +11,7 @@ from dextrum.core.board import Board
 
 if TYPE_CHECKING:
     from dextrum.app.assess import Explanation
+    from dextrum.core.advice.elimination import Load
     from dextrum.core.diagnosis.evidence import EvidenceItem
     from dextrum.core.diagnosis.posterior import Posterior, Reason
 
@@ -24,7 +26,13 @@ def item_words(board: Board, item: EvidenceItem) -> str:
         name = contact_words(board, point) if point is not None else item.subject
         again = " (touched again)" if item.touches > 1 else ""
         after = " after the repair" if item.epoch else ""
-        return f"{name} reads {item.seen}{again}{after}"
+        off = f" with {', '.join(sorted(item.isolated))} off" if item.isolated else ""
+        return f"{name} reads {item.seen}{again}{off}{after}"
+    if item.kind == "rail":
+        check = next((c.words for c in board.rail_checks if c.id == item.subject), item.subject)
+        return f"{check} reads {item.seen} under power"
+    if item.kind == "warmth":
+        return f"injected into {item.subject}: {item.seen}"
     if item.kind == "supply":
         return item.seen + (" after the repair" if item.epoch else "")
     if item.kind == "plug":
@@ -34,8 +42,8 @@ def item_words(board: Board, item: EvidenceItem) -> str:
         words = symptom.words if symptom else item.subject
         return f"owner: {words}" if item.seen == "reported" else f"owner: not so: {words}"
     if item.kind == "check":
-        check = next((c.words for c in board.checks if c.id == item.subject), item.subject)
-        return f"{item.seen}: {check.lower()}"
+        tried = next((c.words for c in board.checks if c.id == item.subject), item.subject)
+        return f"{item.seen}: {tried.lower()}"
     return f"port looks {item.seen}"
 
 
@@ -77,3 +85,18 @@ def explanation_words(board: Board, found: Explanation) -> tuple[str, str]:
     if found.settles:
         lines.append(f"Measuring {found.settles} would tell most.")
     return title, "\n".join(lines)
+
+
+MOST_LOADS_SAID = 5
+
+
+def load_words(loads: Sequence[Load], isolated: frozenset[str]) -> str:
+    """The loads of a shorted rail in the order in which to take them off, with why; and what is off now."""
+    lines = [f"Off the board now: {', '.join(sorted(isolated))}"] if isolated else []
+    if loads:
+        lines.append("Loads of the shorted rail, in this order:")
+        lines += [f"{k}. {load.verb} {load.part}: {load.why}, {percent(load.chance)}"
+                  for k, load in enumerate(loads[:MOST_LOADS_SAID], start=1)]
+        if len(loads) > MOST_LOADS_SAID:
+            lines.append(f"and {len(loads) - MOST_LOADS_SAID} more")
+    return "\n".join(lines)

@@ -9,6 +9,7 @@ import numpy as np
 
 from dextrum.app.assess import Assessment, assess
 from dextrum.core.advice.actions import Action
+from dextrum.core.advice.elimination import INJECT_MINUTES, part_access
 from dextrum.core.advice.weighing import AdviceModel
 from dextrum.core.job import job_facts
 from dextrum.core.trail import (
@@ -18,13 +19,16 @@ from dextrum.core.trail import (
     DrawTrace,
     Entry,
     Gear,
+    Injection,
     Intake,
+    Isolation,
     JobOpened,
     Look,
     Outcome,
     Payload,
     PointReading,
     Proof,
+    RailVolts,
     Readings,
     Rework,
     Supply,
@@ -115,11 +119,29 @@ class SimulatedTechnician:
             self.read(*action.points)
         elif action.kind == "repair":
             option = next(o for o in self.advice.repairs.options
-                          if o.part == action.target and o.action == action.part_action)
-            self.unit.mend(action.target, action.part_action)
-            verb = {"reflow": "reflow", "wire": "wire"}.get(action.part_action, "replace")
+                          if o.part == action.target and o.action == action.detail)
+            self.unit.mend(action.target, action.detail)
+            verb = {"reflow": "reflow", "wire": "wire"}.get(action.detail, "replace")
             self.note(Access(option.access), Rework(verb, action.target, "stock",  # type: ignore[arg-type]
                                                     ("counted", "bridges", "flux off")), minutes=action.minutes)
+        elif action.kind == "isolate":
+            access = max((job_facts(self.trail).access, part_access(self.board, action.target)),
+                         key=lambda a: self.board.access_order.get(a, 0))
+            self._isolate(Isolation((action.target,)), minutes=action.minutes - 0.3, access=access)
+            self.read(*action.points)
+        elif action.kind == "put_back":
+            self._isolate(Isolation(action.points, "back"), minutes=action.minutes)
+        elif action.kind == "inject":
+            self._reach(action.points[0])
+            assert action.limits is not None
+            volts, amps = action.limits.volts, action.limits.amps
+            self.note(Injection(action.target, volts, amps, self.unit.inject(
+                action.target, volts, amps, action.detail), "spray" if action.detail == "spray" else "camera"),
+                      minutes=INJECT_MINUTES[action.detail])
+        elif action.kind == "rail":
+            self._reach(action.points[0])
+            self.note(RailVolts(action.target, self.unit.rail_volts(action.target, action.detail),
+                                "a" if action.detail == "a" else "b"), minutes=2.0)
         elif action.kind == "cause":
             self.note(Cause("supply", "Stop using the supply that came with it."), minutes=action.minutes)
         elif action.kind in ("prove", "try"):
@@ -129,7 +151,26 @@ class SimulatedTechnician:
         elif action.kind == "give_up":
             self.note(Outcome("donor", "Not worth another hour."), minutes=action.minutes)
 
+    def _isolate(self, change: Isolation, minutes: float, access: str = "") -> None:
+        self.unit.isolate(change)
+        if job_facts(self.trail).cell != "unplugged":
+            self.note(Cell("unplugged"), minutes=1.0)
+        if access and access != job_facts(self.trail).access:
+            self.note(Access(access))
+        self.note(change, minutes=minutes)
+
+    def _reach(self, point: str) -> None:
+        """Cell out, and open as far as a point lies."""
+        facts = job_facts(self.trail)
+        if facts.cell != "unplugged":
+            self.note(Cell("unplugged"), minutes=1.0)
+        access = self.board.point_by_id[point].access
+        if self.board.access_order.get(access, 0) > self.board.access_order.get(facts.access, 0):
+            self.note(Access(access), minutes=self.board.minutes_to(access, facts.access))
+
     def prove(self, checks: list[str]) -> None:
+        if job_facts(self.trail).cell == "unplugged":
+            self.note(Cell("plugged"), minutes=1.0)
         for check in self.board.checks:
             if check.id in checks:
                 self.note(Proof(check.id, self.unit.functions_work(check.functions)), minutes=check.minutes)

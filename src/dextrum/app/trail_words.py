@@ -16,12 +16,15 @@ from dextrum.core.trail import (
     Cell,
     DrawTrace,
     Entry,
+    Injection,
     Intake,
+    Isolation,
     JobOpened,
     Look,
     Outcome,
     Override,
     Proof,
+    RailVolts,
     Readings,
     Rework,
     Strike,
@@ -71,6 +74,12 @@ def _words(entry: Entry, board: Board | None) -> tuple[str, str]:
         if len(p.readings) == 1:
             return p.readings[0].point, value_words(p.readings[0].value, p.method)
         return "Readings", f"{len(p.readings)} points"
+    if isinstance(p, Isolation):
+        return ", ".join(p.parts), "off the board" if p.state == "off" else "back on"
+    if isinstance(p, RailVolts):
+        return f"{p.rail} under power", f"{p.volts:.2f} V, {p.orientation.upper()} side up"
+    if isinstance(p, Injection):
+        return f"Injected {p.net}", f"{p.warmed} warms" if p.warmed else "nothing warms"
     if isinstance(p, Rework):
         return p.part, DONE[p.action]
     if isinstance(p, Cause):

@@ -12,17 +12,22 @@ from dextrum.core.trail import (
     Cell,
     DrawTrace,
     Entry,
+    Injection,
     Intake,
+    Isolation,
     JobOpened,
     Look,
     Outcome,
     Override,
     Proof,
+    RailVolts,
     Readings,
     Rework,
     Supply,
     Wait,
+    put_back,
     standing,
+    with_isolation,
 )
 
 STAGES = ("intake", "supply", "port", "board", "rework", "proof", "handover")
@@ -42,13 +47,16 @@ class StandingReading:
     meter: str
     board_celsius: float | None = None
     turned: bool = False
+    isolated: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)
 class JobFacts:
     """Everything a view needs to know about a job at one moment.
 
-    readings: the newest by epoch, point and method; either_way_up: the same with whether the tester was turned over.
+    readings: the newest by epoch, point and method, of the board with everything on; apart: those with parts off, by
+    what was off as well. either_way_up: the readings with whether the tester was turned over.
+    isolated: what is off now. rail_volts: of the current epoch, by rail check; injections: of the same, in order.
     tester_faults: entry and point of readings that are the tester's fault, see `reference.tester`.
     """
 
@@ -66,6 +74,10 @@ class JobFacts:
     readings: Mapping[tuple[int, str, str], StandingReading] | None = None
     either_way_up: Mapping[tuple[int, str, str, bool], StandingReading] | None = None
     tester_faults: frozenset[tuple[str, str]] = frozenset()
+    isolated: frozenset[str] = frozenset()
+    apart: Mapping[tuple[int, str, str, frozenset[str]], StandingReading] | None = None
+    rail_volts: Mapping[str, RailVolts] | None = None
+    injections: tuple[Injection, ...] = ()
     reworks: tuple[tuple[int, Rework], ...] = ()
     cause: Cause | None = None
     cause_epoch: int = -1
@@ -80,8 +92,8 @@ class JobFacts:
         """How far along the order of work the job is."""
         if self.outcome is not None:
             return "handover"
-        if self.proofs:
-            return "proof"
+        if self.proofs and (self.reworks or all(proof.passed for proof in self.proofs.values())):
+            return "proof"  # a check that was tried before any repair, and failed, is still diagnosis
         if self.reworks:
             return "rework"
         if self.readings:
@@ -90,9 +102,20 @@ class JobFacts:
         return "supply" if self.look is not None or self.supplies else "intake"
 
     def reading(self, point: str, method: str, epoch: int | None = None) -> StandingReading | None:
-        """The reading of this epoch (the current one by default)."""
+        """The reading of this epoch (the current one by default), of the board with everything on."""
         table = self.readings or {}
         return table.get((self.epoch if epoch is None else epoch, point, method))
+
+    def reading_apart(self, point: str, method: str) -> StandingReading | None:
+        """The reading since the last repair with what is off now."""
+        return (self.apart or {}).get((self.epoch, point, method, self.isolated)) if self.isolated else None
+
+    @property
+    def shown_readings(self) -> Mapping[tuple[int, str, str], StandingReading]:
+        """The readings with, over them, those that were taken with just what is off now."""
+        with_parts_off = {(epoch, point, method): reading for (epoch, point, method, off), reading
+                          in (self.apart or {}).items() if off == self.isolated}
+        return {**(self.readings or {}), **with_parts_off}
 
     def latest_reading(self, point: str, method: str) -> StandingReading | None:
         """The newest reading of any epoch."""
@@ -121,6 +144,10 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
     reworks: list[tuple[int, Rework]] = []
     proofs: dict[str, Proof] = {}
     overrides: list[tuple[int, Override]] = []
+    isolated: frozenset[str] = frozenset()
+    apart: dict[tuple[int, str, str, frozenset[str]], StandingReading] = {}
+    rail_volts: dict[str, RailVolts] = {}
+    injections: list[Injection] = []
     epoch = 0
     for entry in standing(entries):
         p = entry.payload
@@ -141,12 +168,25 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
         elif isinstance(p, Readings):
             for r in p.readings:
                 key = epoch, r.point, p.method.value
-                readings[key] = either_way_up[*key, p.turned] = StandingReading(
-                    entry.id, entry.at, epoch, r.value, r.wavering, p.meter, p.board_celsius, p.turned)
+                found = StandingReading(entry.id, entry.at, epoch, r.value, r.wavering, p.meter, p.board_celsius,
+                                        p.turned, isolated)
+                if isolated:
+                    apart[*key, isolated] = found
+                else:
+                    readings[key] = either_way_up[*key, p.turned] = found
+        elif isinstance(p, Isolation):
+            isolated = with_isolation(isolated, p)
+        elif isinstance(p, RailVolts):
+            rail_volts[p.rail] = p
+        elif isinstance(p, Injection):
+            injections.append(p)
         elif isinstance(p, Rework):
             if p.action != "clean":
                 epoch += 1
                 proofs.clear()
+                rail_volts.clear()
+                injections.clear()
+            isolated = put_back(isolated, p.part)
             reworks.append((epoch, p))
         elif isinstance(p, Cause):
             f.update(cause=p, cause_epoch=epoch)
@@ -162,4 +202,5 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
             f.pop("wait", None)
     return JobFacts(**f, supplies=supplies, plugged_in=frozenset(plugged_in), readings=readings,  # type: ignore[arg-type]
                     either_way_up=either_way_up, reworks=tuple(reworks), proofs=proofs, overrides=tuple(overrides),
-                    epoch=epoch)
+                    epoch=epoch, isolated=isolated, apart=apart, rail_volts=rail_volts,
+                    injections=tuple(injections))

@@ -12,7 +12,8 @@ from datetime import datetime
 from typing import Literal
 
 from dextrum.core.board import Method
-from dextrum.core.board.model import STRICT, SUPPLY_CLASSES, require
+from dextrum.core.board.bounds import STRICT, require
+from dextrum.core.board.model import SUPPLY_CLASSES
 
 MOST_VOLTS_DIODE = 5.0
 MOST_OHMS = 2e8
@@ -247,6 +248,60 @@ class Readings:
 
 
 @dataclass(frozen=True)
+class Isolation:
+    """Loads taken off the board to measure without them, or put back: a connector unplugged, a part or a pin lifted.
+
+    parts: 'PART', or 'PART.TERMINAL' for one pin.
+    """
+
+    __pydantic_config__ = STRICT
+    parts: tuple[str, ...]
+    state: Literal["off", "back"] = "off"
+    note: str = ""
+    kind: Literal["isolation"] = "isolation"
+
+    def __post_init__(self) -> None:
+        if not self.parts or not all(part.strip() for part in self.parts):
+            raise ValueError("no part is named; expected a designator")
+        _short(self.note, *self.parts)
+
+
+@dataclass(frozen=True)
+class RailVolts:
+    """Volts on a rail with power at the port, plug this way up. rail: of the pack's rail checks."""
+
+    __pydantic_config__ = STRICT
+    rail: str
+    volts: float
+    orientation: Orientation
+    kind: Literal["rail_volts"] = "rail_volts"
+
+    def __post_init__(self) -> None:
+        if not self.rail:
+            raise ValueError("no rail is named; expected one of the rails that can be checked under power")
+        require(self.volts, 0.0, 60.0, "volts")
+
+
+@dataclass(frozen=True)
+class Injection:
+    """Voltage put on a rail with a current limit, to see what warms. warmed: the part, empty when nothing did."""
+
+    __pydantic_config__ = STRICT
+    net: str
+    volts: float
+    amps: float
+    warmed: str = ""
+    seen_by: Literal["camera", "spray", "alcohol", "touch"] = "camera"
+    kind: Literal["injection"] = "injection"
+
+    def __post_init__(self) -> None:
+        if not self.net:
+            raise ValueError("no rail is named; expected the one that was injected into")
+        require(self.volts, 0.001, 30.0, "volts")
+        require(self.amps, 0.001, 20.0, "amps")
+
+
+@dataclass(frozen=True)
 class Rework:
     """Something done to a part. audit: what was checked round it afterwards."""
 
@@ -346,8 +401,8 @@ class Strike:
         _short(self.reason)
 
 
-Payload = (JobOpened | Intake | Look | Supply | DrawTrace | Cell | Access | Readings | Rework | Cause | Proof | Wait
-           | Outcome | Override | Strike)
+Payload = (JobOpened | Intake | Look | Supply | DrawTrace | Cell | Access | Readings | Isolation | RailVolts | Injection
+           | Rework | Cause | Proof | Wait | Outcome | Override | Strike)
 
 
 @dataclass(frozen=True)
@@ -374,3 +429,17 @@ def standing(entries: Iterable[Entry]) -> tuple[Entry, ...]:
     entries = tuple(entries)
     struck = struck_ids(entries)
     return tuple(e for e in entries if e.id not in struck and not isinstance(e.payload, Strike))
+
+
+def put_back(isolated: frozenset[str], part: str) -> frozenset[str]:
+    """What is off once a part is on the board again, all its pins."""
+    return frozenset(a for a in isolated if a.partition(".")[0] != part)
+
+
+def with_isolation(isolated: frozenset[str], change: Isolation) -> frozenset[str]:
+    """What is off after an isolation entry. A whole part put back brings its pins along."""
+    if change.state == "off":
+        return isolated | frozenset(change.parts)
+    for part in change.parts:
+        isolated = put_back(isolated, part) if "." not in part else isolated - {part}
+    return isolated

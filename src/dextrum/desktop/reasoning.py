@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from dextrum.app.reason_words import LEAST_SHOWN, explanation_words, reason_words
+from dextrum.app.reason_words import LEAST_SHOWN, explanation_words, load_words, reason_words
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.wording import fault_words, percent
 from dextrum.core.board import Board
@@ -35,6 +35,9 @@ if TYPE_CHECKING:
 Index = QModelIndex | QPersistentModelIndex
 NOWHERE = QModelIndex()
 MOST_MINUTES_SHOWN = 90.0
+
+
+WEIGHED = frozenset({"measure", "scan", "repair", "try", "rail", "isolate", "inject", "put_back"})
 
 
 class SuspectList(QAbstractListModel):
@@ -190,6 +193,10 @@ class ReasoningPanel(QWidget):
         self.hold = QLabel()
         self.hold.setObjectName("hold")
         self.hold.setWordWrap(True)
+        self.loads = QLabel()
+        self.loads.setWordWrap(True)
+        self.loads.setTextFormat(Qt.TextFormat.PlainText)
+        self.loads.hide()
         self.others = QLabel()
         self.others.setObjectName("quiet")
         self.others.setWordWrap(True)
@@ -202,6 +209,7 @@ class ReasoningPanel(QWidget):
         column.addLayout(head)
         column.addWidget(self.list)
         column.addWidget(self.together)
+        column.addWidget(self.loads)
         column.addWidget(self.reasons_title)
         column.addWidget(self.reasons)
         column.addWidget(self.others)
@@ -259,6 +267,9 @@ class ReasoningPanel(QWidget):
         together = assessment.together if known else ""
         self.together.setText(together)
         self.together.setVisible(bool(together))
+        loads = load_words(assessment.advice.loads, model.facts.isolated) if known else ""
+        self.loads.setText(loads)
+        self.loads.setVisible(bool(loads))
         self._show_reasons()
         if not known:
             self.reasons.setText("This pack names no parts yet, so nothing can be suspected. The trail is kept all "
@@ -267,11 +278,11 @@ class ReasoningPanel(QWidget):
 
     def _instead(self, advice: Advice, action: Action) -> str:
         """The best other repair and the best other reading, with what they cost more in work."""
-        if action.kind not in ("measure", "scan", "repair", "try"):
+        if action.kind not in WEIGHED:
             return ""
         rate = self.model.session.library.rates.labour_per_minute
         lines = []
-        for kinds in (("repair",), ("measure", "scan", "supply", "try")):
+        for kinds in (("repair",), ("measure", "scan", "supply", "try", "rail"), ("isolate", "inject")):
             other = next((a for a in advice.ranked[1:] if a.kind in kinds), None)
             if other is not None:
                 more = (other.expected - action.expected) / rate
@@ -292,6 +303,7 @@ class ReasoningPanel(QWidget):
         self.suspects.endResetModel()
         self.list.setFixedHeight(4)
         self.together.hide()
+        self.loads.hide()
         self.reasons.clear()
         self.reasons_title.clear()
         self.others.clear()

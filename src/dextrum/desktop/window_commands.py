@@ -15,6 +15,7 @@ from dextrum.app.handover import sheet_html
 from dextrum.app.typed import parse_number
 from dextrum.core.trail import Cause, Cell, Override, Wait
 from dextrum.desktop import theme
+from dextrum.desktop.elimination_commands import EliminationCommands
 from dextrum.desktop.library_commands import LibraryCommands
 from dextrum.desktop.reading_commands import ReadingCommands
 from dextrum.desktop.supply_commands import SupplyCommands
@@ -32,6 +33,10 @@ if TYPE_CHECKING:
 
 STOP_USING = {"supply": "Stop using the supply that came with it.", "dock": "Stop using that dock.",
               "force": "Plug in gently; the port was forced.", "liquid": "Keep it dry.", "unknown": ""}
+
+
+IN_THE_LINE = {"isolate": "load.off", "put_back": "load.back", "inject": "rail.inject", "rail": "rail.volts"}
+"""Actions whose outcome is typed into the line, and the command that asks for it."""
 
 
 class WindowCommands:
@@ -55,7 +60,8 @@ class WindowCommands:
         }
         self.supply = SupplyCommands(window)
         self.handlers |= {**self.supply.handlers, **LibraryCommands(window).handlers,
-                          **ReadingCommands(window).handlers, "job.due": self.window.go_to_due}
+                          **ReadingCommands(window).handlers, **EliminationCommands(window).handlers,
+                          "job.due": self.window.go_to_due}
         for name in ("intake", "supply", "port", "board", "rework", "proof", "handover", "library"):
             self.handlers[f"view.{name}"] = partial(self.window.show_view, name)
         for state in ("unplugged", "plugged", "known_good"):
@@ -179,22 +185,18 @@ class WindowCommands:
             view = views["supply"]
             if action.kind in ("supply", "wait_draw", "swap_cell") and isinstance(view, SupplyView):
                 view.go_to(action.target)
+        elif action.kind in IN_THE_LINE:
+            if action.kind in ("isolate", "inject", "rail"):
+                self.go_to_point(action.points[0])
+            self.handlers[IN_THE_LINE[action.kind]]()
         elif action.points:
-            due = next((p for p in action.points if self.model.facts.reading(
-                p, self._method(p)) is None), action.points[0])
-            for name in ("port", "board"):
-                place = views[name]
-                if isinstance(place, PortView | BoardView):
-                    place.refresh()
-                    if place.go_to(due):
-                        self.window.show_view(name)
-                        place.go_to(due)
-                        return
+            self.go_to_point(next((p for p in action.points if self.model.facts.reading(
+                p, self._method(p)) is None), action.points[0]))
         elif action.kind == "repair":
             self.window.show_view("rework")
             rework = views["rework"]
             if isinstance(rework, ReworkView):
-                rework.go_to(action.target, action.part_action)
+                rework.go_to(action.target, action.detail)
         elif action.kind in ("prove", "try"):
             self.window.show_view("proof")
             proof = views["proof"]
@@ -205,6 +207,17 @@ class WindowCommands:
             self.window.palette_box.field.setText("Cause:")
         else:
             self.window.show_view("handover")
+
+    def go_to_point(self, point: str) -> None:
+        """To a point in the view that has it."""
+        for name in ("port", "board"):
+            place = self.window.views[name]
+            if isinstance(place, PortView | BoardView):
+                place.refresh()
+                if place.go_to(point):
+                    self.window.show_view(name)
+                    place.go_to(point)
+                    return
 
     def _method(self, point: str) -> str:
         board = self.model.board

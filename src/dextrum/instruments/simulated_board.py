@@ -14,11 +14,15 @@ import numpy as np
 
 from dextrum.core.board import Board, Fault, Method
 from dextrum.core.circuit.edit import Edit, edit_for
-from dextrum.core.circuit.network import build_circuit, with_shifts
+from dextrum.core.circuit.isolation import isolation_edit, taken_along
+from dextrum.core.circuit.network import GROUND, build_circuit, with_shifts
 from dextrum.core.circuit.solve import diode_volts, resistance_ohms
-from dextrum.core.diagnosis.functions import function_broken, symptom_chance
+from dextrum.core.diagnosis.functions import function_broken, joined_nets, symptom_chance
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses, build_hypotheses
+from dextrum.core.diagnosis.injection import FALSE_WARMTH, NEAR_MM, RIGHT_PART, chance_seen
+from dextrum.core.diagnosis.likelihood import RAIL_SLIPS
 from dextrum.core.draw.states import UNKNOWN, states_of, used_class
+from dextrum.core.trail import Isolation, put_back, with_isolation
 from dextrum.instruments.simulated_draw import SimulatedDraw
 
 CHIP_SPREAD = 0.10
@@ -61,6 +65,7 @@ class SimulatedBoard:
         ohms = np.array([generator.normal(0.0, (LOAD_SPREAD if "-" not in r.owner else PATH_SPREAD) * spread)
                          for r in healthy.resistances])
         self.circuit = with_shifts(healthy, junctions, junctions, ohms)
+        self.isolated: frozenset[str] = frozenset()
         self.cell_begins = ""
         self._broken_draws: dict[tuple[str, ...], np.ndarray] = {}
         self._draws: dict[tuple[tuple[str, ...], str, bool], SimulatedDraw] = {}
@@ -74,8 +79,10 @@ class SimulatedBoard:
         return function_broken(self.board, self._hypotheses)
 
     def _edit(self) -> Edit:
-        edit = Edit()
+        edit = isolation_edit(self.circuit, self.isolated)
         for number, (fault, ohms) in enumerate(self.faults):
+            if taken_along(fault, self.isolated):
+                continue
             edit = edit | edit_for(self.board, self.circuit, fault, ohms, number)
         return edit
 
@@ -157,8 +164,49 @@ class SimulatedBoard:
         broken = self._broken_now()[0]
         return all(broken[column[name]] < 0.5 for name in functions)
 
+    def isolate(self, change: Isolation) -> None:
+        """Take loads off the board, or put them back."""
+        self.isolated = with_isolation(self.isolated, change)
+
+    def rail_volts(self, rail: str, orientation: str) -> float:
+        """What a rail shows with power at the port."""
+        check = next(c for c in self.board.rail_checks if c.id == rail)
+        up = self.functions_work([name.replace("{o}", orientation) for name in check.functions])
+        net = self.board.net_by_name[self.board.net_of(self.board.point_by_id[check.point].at)]
+        nominal = net.nominal_volts or check.least_volts * 1.2
+        if self.generator.random() < RAIL_SLIPS:
+            up = not up
+        return round(float(nominal * self.generator.normal(1.0, 0.01)) if up else
+                     float(abs(self.generator.normal(0.0, 0.1)) * nominal * 0.5), 2)
+
+    def inject(self, net: str, volts: float, amps: float, seen_by: str = "camera") -> str:
+        """The part that is seen warming with this put on a rail; empty when none is."""
+        joined = joined_nets(self.board)[net]
+        parts: list[tuple[float, str]] = []
+        for fault, ohms in self.faults:
+            edit = edit_for(self.board, self.circuit, fault, ohms)
+            at = {self.circuit.nodes[n].removeprefix("net:") for a, b, _ in edit.added for n in (a, b) if n != GROUND}
+            if at & joined and any(GROUND in (a, b) for a, b, _ in edit.added) and not taken_along(
+                    fault, self.isolated):
+                parts.append((max(ohms, 0.02), fault.part))
+        board = self.board
+        if parts:
+            ohms, part = min(parts)
+            through = min(amps, volts / ohms)
+            if self.generator.random() < float(chance_seen(np.array([through * through * ohms]), seen_by)[0]):
+                here = board.component_by_designator[part]
+                near = [c.designator for c in board.components if c.side is here.side and c is not here
+                        and np.hypot(c.x_mm - here.x_mm, c.y_mm - here.y_mm) < NEAR_MM]
+                if near and self.generator.random() > RIGHT_PART:
+                    return str(self.generator.choice(near))
+                return part
+        if self.generator.random() < FALSE_WARMTH:
+            return str(self.generator.choice([c.designator for c in board.components]))
+        return ""
+
     def mend(self, part: str, action: str) -> tuple[str, ...]:
         """Take away what this rework mends; returns the ids of the faults that are gone."""
+        self.isolated = put_back(self.isolated, part)
         gone = [fault for fault, _ in self.faults if fault.part == part and (
             action == "replace" or (action == "reflow" and fault.kind == "lifted_joint")
             or (action == "wire" and fault.kind == "broken_trace"))]

@@ -9,8 +9,8 @@ from typing import TypeVar
 
 from pydantic import TypeAdapter, ValidationError
 
+from dextrum.core.board.bounds import STRICT, require
 from dextrum.core.board.breakout import Breakout
-from dextrum.core.board.model import STRICT, require
 from dextrum.store.jobs import JobStore
 
 T = TypeVar("T")

@@ -47,6 +47,7 @@ class CaseTechnician(SimulatedTechnician):
         self.case = case
         self.faulty = {fault.part for fault, _ in case.unit.faults}
         self.replaced: list[str] = []
+        self.lifted: list[str] = []
         self.busy = 0.0
         self.gates_broken = 0
         self.open("E", Intake("", case.present))
@@ -58,7 +59,9 @@ class CaseTechnician(SimulatedTechnician):
             self.note(self.case.look, minutes=action.minutes)
         else:
             if action.kind == "repair":
-                self.changed(action.target, action.part_action)
+                self.changed(action.target, action.detail)
+            elif action.kind == "isolate":
+                self.lifted.append(action.target)
             super().do(action)
         spent = (self.now - before).total_seconds() / 60.0
         waiting = action.kind in ("wait_draw", "wait_charge", "wait")
@@ -78,7 +81,8 @@ class CaseTechnician(SimulatedTechnician):
         left = {fault.part for fault in self.case.unit.harmful()}
         works = not left and not self.case.unlisted
         good = [p for p in self.replaced if p not in self.faulty]
-        chips = [p for p in good if self.board.component_by_designator[p].kind is ComponentKind.IC]
+        touched = {*good, *(p for p in self.lifted if p not in self.faulty)}
+        chips = [p for p in touched if self.board.component_by_designator[p].kind is ComponentKind.IC]
         mendable = {o.part for o in self.advice.repairs.options}
         hopeless = self.case.unlisted or bool(left - mendable)
         right = works if ended == "repaired" else hopeless
@@ -97,8 +101,9 @@ def by_advice(advice: AdviceModel, case: Case) -> Played:
         if action.kind in ("measure", "scan", "repair"):
             claims += _claims(found, technician.faulty)
         if action.kind == "hand_over":
-            ended = "repaired"
-        elif action.kind == "give_up":
+            ended = "repaired"  # from complaint to proof: the hand-over itself is not counted for any player
+            break
+        if action.kind == "give_up":
             ended = "given up"
         technician.do(action)
     played = technician.result(ended, steps)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from dextrum.core.circuit.injecting import InjectionLimits
+
 
 @dataclass(frozen=True)
 class OutcomeMeaning:
@@ -16,11 +18,12 @@ class OutcomeMeaning:
 
 @dataclass(frozen=True)
 class Action:
-    """kind: look, supply, scan, measure, recheck, repair, cause, wait, wait_draw, wait_charge, swap_cell, try,
-    prove, hand_over, give_up, done.
+    """kind: look, supply, scan, measure, recheck, isolate, put_back, inject, rail, repair, cause, wait, wait_draw,
+    wait_charge, swap_cell, try, prove, hand_over, give_up, done.
 
-    target: a point, part or orientation. minutes with access; cost and expected in the shop's currency:
-    expected is the whole job's expected cost from here when this is done first.
+    target: a point, part, net or orientation. detail: of a repair what is done, of a rail the orientation. minutes with
+    access; cost and expected in the shop's currency: expected is the whole job's expected cost from here when this is
+    done first. limits: what to set for an injection.
     """
 
     kind: str
@@ -33,4 +36,5 @@ class Action:
     expected: float
     points: tuple[str, ...] = ()
     outcomes: tuple[OutcomeMeaning, ...] = ()
-    part_action: str = ""
+    detail: str = ""
+    limits: InjectionLimits | None = None

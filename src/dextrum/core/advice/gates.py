@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from dextrum.core.board import Board, ComponentKind, Method
+from dextrum.core.board import Board, ComponentKind, Method, Point
 from dextrum.core.board.value_words import value_words
 from dextrum.core.job import JobFacts
-from dextrum.core.reference.judge import Verdict, comparisons_for, judge
+from dextrum.core.reference.judge import Judgement, Verdict, comparisons_for, judge
 from dextrum.core.reference.table import ReferenceTable
 from dextrum.core.trail import FORBIDS_PLUGGING
 
@@ -26,6 +26,13 @@ PLAIN_FAULTS = frozenset({Verdict.OPEN, Verdict.GROUNDED, Verdict.PARTIAL_SHORT}
 """Verdicts that no spread between good boards explains."""
 
 
+def judge_at(board: Board, references: ReferenceTable, point: Point, method: Method, value: float,
+             wavering: bool = False) -> Judgement:
+    """A point's value by this board's known-good readings."""
+    return judge(value, references.get(point.id, method), references.false_alarm, comparisons_for(board, point),
+                 wavering)
+
+
 def off_points(board: Board, references: ReferenceTable, facts: JobFacts, epoch: int,
                verdicts: frozenset[Verdict] | None = None) -> tuple[str, ...]:
     """Points whose reading in that epoch was not as a good board's, in the board's order.
@@ -35,9 +42,8 @@ def off_points(board: Board, references: ReferenceTable, facts: JobFacts, epoch:
     found = set()
     for (taken, point, method), reading in (facts.readings or {}).items():
         if taken == epoch and point in board.point_by_id:
-            together = comparisons_for(board, board.point_by_id[point])
-            verdict = judge(reading.value, references.get(point, Method(method)), references.false_alarm, together,
-                            reading.wavering).verdict
+            verdict = judge_at(board, references, board.point_by_id[point], Method(method), reading.value,
+                               reading.wavering).verdict
             if verdict.is_off if verdicts is None else verdict in verdicts:
                 found.add(point)
     return tuple(sorted(found, key=board.point_order.__getitem__))
@@ -110,10 +116,19 @@ def held_gates(board: Board, references: ReferenceTable, facts: JobFacts) -> tup
     if replaced:
         gates.append(Gate("cause", "supply", f"{replaced} was blown by something. No power before the cause is "
                           "named or waived.", "Name the cause."))
+    lifted = sorted(a for a in facts.isolated if not _unplugs(board, a))
+    if lifted:
+        gates.append(Gate("parts_off", "supply", f"{_few(tuple(lifted))} {'is' if len(lifted) == 1 else 'are'} off the "
+                          "board. A rail without its load or its link is not powered.", "Put back what was lifted."))
     if facts.cell != "unplugged":
         gates.append(Gate("cell_in", "readings", "The cell is unplugged before diode readings and before heat.",
                           "Unplug the cell and say so."))
     return tuple(gate for gate in gates if not facts.overridden(gate.id))
+
+
+def _unplugs(board: Board, address: str) -> bool:
+    part = board.component_by_designator.get(address.partition(".")[0])
+    return part is not None and part.kind is ComponentKind.CONNECTOR
 
 
 def _few(points: tuple[str, ...]) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from dextrum.core.board.model import require
+from dextrum.core.board.bounds import require
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dextrum.core.advice.rates import ShopRates
-from dextrum.core.board import Board, ComponentKind, FaultKind, Side
+from dextrum.core.board import Board, Component, ComponentKind, FaultKind, Side
 from dextrum.core.diagnosis.hypotheses import Hypotheses
 
 
@@ -35,11 +35,25 @@ class RepairOptions:
     mends: np.ndarray
 
 
-def _deeper(board: Board, access: str, side: Side) -> str:
+def deeper(board: Board, access: str, side: Side) -> str:
     """A part on the far side is not reached before the deepest level."""
     if side is Side.BOTTOM and board.access_levels:
         return board.access_levels[-1].id
     return access
+
+
+LIFTING = {ComponentKind.CONNECTOR: (1.0, 0.0), ComponentKind.LINK: (4.0, 0.005), ComponentKind.FUSE: (5.0, 0.01),
+           ComponentKind.FILTER: (6.0, 0.01), ComponentKind.INDUCTOR: (7.0, 0.01),
+           ComponentKind.CAPACITOR: (4.0, 0.005), ComponentKind.ESD_ARRAY: (5.0, 0.01)}
+"""Minutes to take a part off, as many to put it back, and the risk; a chip takes half of what replacing it takes."""
+
+
+def lifting(board: Board, part: Component) -> tuple[float, float] | None:
+    """Minutes to take a part off, and the risk; None for what can't be taken off and put back."""
+    if part.kind is ComponentKind.IC:
+        rule = next((r for r in board.repair_rules if r.kind is part.kind and r.action == "replace"), None)
+        return (rule.minutes / 2, rule.risk / 2) if rule is not None and part.price > 0 else None
+    return LIFTING.get(part.kind)
 
 
 def build_repair_options(board: Board, hypotheses: Hypotheses, rates: ShopRates) -> RepairOptions:
@@ -57,7 +71,7 @@ def build_repair_options(board: Board, hypotheses: Hypotheses, rates: ShopRates)
                 ("wire", frozenset({FaultKind.BROKEN_TRACE}), rates.wire_minutes, access, 0.5, 0.03)]
         else:
             rules = [(rule.action, frozenset(rule.mends), rule.minutes,
-                      _deeper(board, rule.access, component.side),
+                      deeper(board, rule.access, component.side),
                       component.price if rule.action == "replace" else 0.0, rule.risk)
                      for rule in board.repair_rules if rule.kind is component.kind]
             if component.designator and component.kind is ComponentKind.IC and component.price == 0.0:

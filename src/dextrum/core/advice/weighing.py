@@ -9,8 +9,9 @@ import numpy as np
 
 from dextrum.core.advice.outcomes import OutcomeTable
 from dextrum.core.advice.rates import ShopRates
-from dextrum.core.advice.repairs import RepairOptions, expected_repair_cost, option_costs
+from dextrum.core.advice.repairs import RepairOptions, expected_repair_cost, lifting, option_costs
 from dextrum.core.advice.wording import fault_words, percent
+from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import NO_ROW, Posterior
@@ -21,6 +22,8 @@ PLANNING_PENALTY = 3.0
 measurements together pay, and would give up too early at the bare value."""
 SEARCH_MINUTES = 20.0
 """Finding a further fault once the proof has failed, where nothing is known of it yet."""
+FOUND = 0.5
+"""Chance of a fault from which it is mended even where it breaks nothing."""
 WEIGHED_MASS, MOST_WEIGHED = 0.998, 300
 """Share of the posterior that advice looks at: the likeliest sets that make it up, so many at most."""
 
@@ -36,11 +39,27 @@ class AdviceModel:
     repairs: RepairOptions
     sizes: np.ndarray
 
+    @cached_property
+    def harm(self) -> np.ndarray:
+        """Chance that each row breaks anything that a check of the proof would show, (R,); 1 without checks."""
+        board, broken = self.model.board, self.model.broken
+        tested = {name for check in board.checks for name in check.functions}
+        columns = [i for i, function in enumerate(board.functions) if function.id in tested]
+        found = 1.0 - (1.0 - broken[:, columns]).prod(axis=1) if columns else np.ones(len(broken))
+        found[NOTHING_ROW], found[SOMETHING_ELSE_ROW] = 0.0, 1.0
+        return np.asarray(found)
+
+    @cached_property
+    def apart(self) -> dict[tuple[Isolated, str], tuple[np.ndarray, np.ndarray] | None]:
+        """Outcomes at points with parts off the board, made when first weighed."""
+        return {}
+
 
 class Weighing:
     """One posterior, seen through the cost of repair. All arrays are cut down to the L likeliest sets of faults.
 
     sets: (L, 3) rows, the first repeated where a set has fewer; weight: (L,), adding up to 1; broken: (L, functions).
+    joints: by kind and target of the actions weighed so far, their outcomes' weights under each set, (outcomes, L).
     """
 
     def __init__(self, advice: AdviceModel, posterior: Posterior, facts: JobFacts) -> None:
@@ -50,18 +69,19 @@ class Weighing:
         self.facts = facts
         self.evidence = posterior.evidence
         self._costs_at: dict[str, np.ndarray] = {}
+        self.joints: dict[tuple[str, str], np.ndarray] = {}
         remaining = posterior.remaining_sets()
         enough = min(int(np.searchsorted(np.cumsum(remaining.weight), WEIGHED_MASS)) + 1, MOST_WEIGHED)
         rows = remaining.rows[:enough]
         self.sets = np.where(rows == NO_ROW, rows[:, :1], rows)
-        self.is_nothing = (self.sets[:, 0] == NOTHING_ROW).astype(np.float32)
-        self.nothing = float(remaining.weight @ (remaining.rows[:, 0] == NOTHING_ROW))
         self.weight = (remaining.weight[:enough] / remaining.weight[:enough].sum()).astype(np.float32)
         self.broken = self._broken(rows)
+        self._harm: np.ndarray = self._harm_of(rows)
+        self.is_nothing = (1.0 - self._harm).prod(axis=1).astype(np.float32)
         self.costs = self.costs_at(facts.access)
         self.prove = self.rates.labour_per_minute * sum(check.minutes for check in self.board.checks)
-        self.give_up = PLANNING_PENALTY * self.board.unit_value
-        self.nothing_weight = float(self.weight @ self.is_nothing)
+        self.give_up = PLANNING_PENALTY * (self.board.unit_value - self.board.donor_value)
+        self.nothing = float(self.weight @ self.is_nothing)
         self.options, self.there = self._options(rows)
         self.now = float(self.expect(self.weight[None, :])[0])
 
@@ -72,6 +92,13 @@ class Weighing:
             there = column != NO_ROW
             intact[there] *= 1.0 - model.broken[column[there]]
         return np.asarray(1.0 - intact)
+
+    def _harm_of(self, rows: np.ndarray) -> np.ndarray:
+        """Chance that each fault of each set breaks anything the device must do, (L, 3); 0 where there is none. A fault
+        that is as good as found is mended whatever it breaks."""
+        found = np.where(rows == NO_ROW, 0.0, self.advice.harm[rows])
+        sure = (self._marginal(rows)[rows] >= FOUND) & (rows >= FIRST_FAULT_ROW)
+        return np.asarray(np.where(sure, 1.0, found))
 
     def _options(self, rows: np.ndarray) -> tuple[RepairOptions, np.ndarray]:
         """The repairs over sets, and which of them mend any of a set (L, K).
@@ -91,12 +118,13 @@ class Weighing:
             self._cheapest[here, k] = costs.min(axis=1, initial=np.inf)
         chance = self._marginal(rows)[rows]
         search = (1.0 - chance) * (self.minutes_cost(SEARCH_MINUTES) + self.prove)
-        self._second: np.ndarray = np.where(member, np.minimum(self._cheapest + search, self.give_up), 0.0)
+        self._second: np.ndarray = np.where(member, np.minimum(self._cheapest + search, self.give_up), 0.0) * self._harm
         first = np.where(member & np.isfinite(self._cheapest), chance, -1.0).argmax(axis=1)
         everyone = np.arange(len(rows))
         self._later = (self._second.sum(axis=1) - self._second[everyone, first]).astype(np.float32)
         mendable: np.ndarray = np.all(np.isfinite(self._cheapest), axis=1)
         share = np.where(mendable[:, None], mends[rows[everyone, first]], 0.0).astype(np.float32)
+        share *= (1.0 - self.is_nothing)[:, None]
         self._later[~mendable] = 0.0
         return RepairOptions(self.advice.repairs.options, share), there
 
@@ -117,11 +145,11 @@ class Weighing:
         mended = member & mends[self._rows]
         touched = mended.any(axis=1)
         rest = np.where(member & ~mended, self._second, 0.0).sum(axis=1) + self.prove
-        left = np.where(touched | (self.is_nothing > 0), 0.0, self.weight)
+        left = np.where(touched, 0.0, self.weight)
         total = float(left.sum())
         level = self.advice.repairs.options[option].access
         others = total * float(self.expect(left[None, :], level)[0]) if total > 1e-9 else 0.0
-        return others + float(self.weight[touched] @ rest[touched]) + self.nothing_weight * self.prove
+        return others + float(self.weight[touched] @ rest[touched])
 
     def outcome_rows(self, points: np.ndarray) -> np.ndarray:
         """Which of a set's rows decides what each point reads, (P, L): the one that changes it most."""
@@ -146,8 +174,19 @@ class Weighing:
         order = self.board.access_order
         level = access if order.get(access, 0) > order.get(self.facts.access, 0) else self.facts.access
         if level not in self._costs_at:
-            self._costs_at[level] = option_costs(self.board, self.advice.repairs, self.rates, level)
+            self._costs_at[level] = option_costs(self.board, self.advice.repairs, self.rates, level) - self._lifted
         return self._costs_at[level]
+
+    @cached_property
+    def _lifted(self) -> np.ndarray:
+        """What replacing costs less where the part is off already, (K,)."""
+        off = {a.partition(".")[0] for a in self.facts.isolated}
+        found = np.zeros(len(self.advice.repairs.options))
+        for k, option in enumerate(self.advice.repairs.options):
+            if option.part in off and option.action == "replace":
+                how = lifting(self.board, self.board.component_by_designator[option.part])
+                found[k] = self.minutes_cost(how[0]) + how[1] * self.board.unit_value if how is not None else 0.0
+        return found
 
     def expect(self, weights: np.ndarray, access: str = "") -> np.ndarray:
         """Expected cost of repair (B,) of B weight vectors over the live sets, each adding up to 1.
@@ -168,7 +207,7 @@ class Weighing:
         """Number of the set of faults, sizes apart, (L,); -1 for 'something else'."""
         of = self.advice.model.hypotheses.fault_of_row[self.sets]
         _, place = np.unique(np.sort(of, axis=1), axis=0, return_inverse=True)
-        own = np.where(self.is_nothing > 0, place.max(initial=0) + 1, place.ravel())
+        own = np.where(self.sets[:, 0] == NOTHING_ROW, place.max(initial=0) + 1, place.ravel())
         return np.asarray(np.where(self.sets[:, 0] == SOMETHING_ELSE_ROW, -1, own))
 
     def leading(self, weights: np.ndarray) -> float:
@@ -187,6 +226,38 @@ class Weighing:
             found[np.flatnonzero(there), column[there]] = 1.0
         return found
 
+    @cached_property
+    def _parts(self) -> tuple[tuple[str, ...], np.ndarray]:
+        """Parts that are at fault in any set, and in which, (L, P)."""
+        faults = self.advice.model.hypotheses.faults
+        names = tuple(dict.fromkeys(faults[i].part for i in np.flatnonzero(self._member.any(axis=0))))
+        place = {name: k for k, name in enumerate(names)}
+        found = np.zeros((len(self.sets), len(names)), dtype=np.float32)
+        for i in np.flatnonzero(self._member.any(axis=0)):
+            k = place[faults[i].part]
+            found[:, k] = np.maximum(found[:, k], self._member[:, i])
+        return names, found
+
+    @cached_property
+    def chance_of_part(self) -> dict[str, float]:
+        """Chance that each part is at fault still."""
+        names, member = self._parts
+        return dict(zip(names, (self.weight @ member).tolist(), strict=True))
+
+    def decided(self, joint: np.ndarray) -> float:
+        """Chance that the likeliest part after an action is at fault indeed. joint: (outcomes, L)."""
+        names, member = self._parts
+        if not names:
+            return 1.0
+        none = joint @ (1.0 - member.max(axis=1))
+        return float(np.maximum((joint @ member).max(axis=1), none).sum())
+
+    @cached_property
+    def beyond_repair(self) -> float:
+        """Chance that something is wrong that nothing in the pack mends."""
+        mendable = np.minimum(self.options.mends.sum(axis=1), 1.0) if self.options.options else 0.0
+        return float((self.weight * (1.0 - mendable)).sum()) - self.nothing
+
     def lead(self, weights: np.ndarray) -> str:
         """The likeliest fault of a weight vector over the live sets, in words."""
         total = float(weights.sum())
@@ -194,7 +265,7 @@ class Weighing:
             return "cannot happen"
         per_fault = (weights / total) @ self._member
         best = int(np.argmax(per_fault)) if len(per_fault) else 0
-        if not len(per_fault) or float(weights @ self.is_nothing) / total >= per_fault[best]:
+        if not len(per_fault) or float(weights[self.sets[:, 0] == NOTHING_ROW].sum()) / total >= per_fault[best]:
             return "no fault there"
         fault = self.advice.model.hypotheses.faults[best]
         return f"{fault.part} {fault_words(self.board, fault)}, {percent(float(per_fault[best]))}"

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dextrum.core.board import Board, ComponentKind, Fault, Point
 
+LEAST_OUTCOME = 0.03
+"""Outcomes less likely than this are not told."""
 KIND_WORDS = {
     ComponentKind.RECEPTACLE: "port", ComponentKind.CONNECTOR: "connector", ComponentKind.FUSE: "fuse",
     ComponentKind.LINK: "link", ComponentKind.RESISTOR: "resistor", ComponentKind.INDUCTOR: "coil",

@@ -5,7 +5,6 @@ from dextrum.core.board.kinds import ComponentKind, FaultKind, Method, NetRole, 
 from dextrum.core.board.model import (
     AccessLevel,
     Board,
-    Caution,
     CellModel,
     Component,
     Contact,
@@ -16,15 +15,14 @@ from dextrum.core.board.model import (
     Net,
     Point,
     Port,
-    ProofCheck,
-    RepairRule,
     Symptom,
     Terminal,
     Trace,
 )
+from dextrum.core.board.procedures import Caution, ProofCheck, RailCheck, RepairRule
 
 __all__ = [
     "AccessLevel", "Board", "Caution", "CellModel", "Component", "ComponentKind", "Contact", "DrawOutcome",
     "DrawState", "FailureRate", "Fault", "FaultKind", "Function", "Method", "Net", "NetRole", "Point", "Port",
-    "ProofCheck", "RepairRule", "Side", "Symptom", "Terminal", "Trace", "enumerate_faults",
+    "ProofCheck", "RailCheck", "RepairRule", "Side", "Symptom", "Terminal", "Trace", "enumerate_faults",
 ]

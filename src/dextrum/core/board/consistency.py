@@ -154,6 +154,20 @@ def _draw(board: Board) -> Iterator[Inconsistency]:
                                             f"a state of the supply class {supply_class!r}")
 
 
+def _rail_checks(board: Board) -> Iterator[Inconsistency]:
+    ids = {function.id for function in board.functions}
+    for check in board.rail_checks:
+        if check.point not in board.point_by_id or board.point_by_id[check.point].to is not None:
+            yield Inconsistency("rail_checks", check.id, f"point {check.point!r} is not listed",
+                                "a point against ground")
+        if check.access not in board.access_order:
+            yield Inconsistency("rail_checks", check.id, f"access level {check.access!r} is not listed",
+                                "a level from access_levels")
+        for name in (name.replace("{o}", orientation) for name in check.functions for orientation in "ab"):
+            if name not in ids:
+                yield Inconsistency("rail_checks", check.id, f"function {name!r} is not listed", "a function")
+
+
 def _others(board: Board) -> Iterator[Inconsistency]:
     for rule in board.repair_rules:
         if rule.access not in board.access_order:
@@ -181,7 +195,8 @@ def inconsistencies(board: Board) -> tuple[Inconsistency, ...]:
         *_duplicates("points", (p.id for p in board.points)),
         *_duplicates("functions", (f.id for f in board.functions)),
         *_duplicates("symptoms", (s.id for s in board.symptoms)),
+        *_duplicates("rail_checks", (c.id for c in board.rail_checks)),
         *_duplicates("draw_states", (f"{s.supply_class} {s.id}" for s in board.draw_states)),
         *_components(board), *_points(board), *_ports(board), *_functions(board), *_cycles(board),
-        *_draw(board), *_others(board),
+        *_draw(board), *_rail_checks(board), *_others(board),
     )

@@ -10,15 +10,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 
+from dextrum.core.board.bounds import STRICT, require
 from dextrum.core.board.kinds import ComponentKind, FaultKind, Method, NetRole, Side
-
-STRICT = {"extra": "forbid"}
-
-
-def require(value: float, low: float, high: float, what: str) -> None:
-    """Raise ValueError unless low <= value <= high; written so that NaN fails too."""
-    if not (low <= value <= high):
-        raise ValueError(f"{what} is {value:g}; expected {low:g} to {high:g}")
+from dextrum.core.board.procedures import Caution, ProofCheck, RailCheck, RepairRule
 
 
 @dataclass(frozen=True)
@@ -352,50 +346,13 @@ class CellModel:
 
 
 @dataclass(frozen=True)
-class RepairRule:
-    """How a fault of one kind of part is mended: action, minutes once the access is there, access level."""
-
-    __pydantic_config__ = STRICT
-    kind: ComponentKind
-    action: str
-    mends: tuple[FaultKind, ...]
-    minutes: float
-    access: str
-    risk: float = 0.0
-
-    def __post_init__(self) -> None:
-        require(self.minutes, 0.0, 600.0, "minutes")
-        require(self.risk, 0.0, 1.0, "risk")
-
-
-@dataclass(frozen=True)
-class ProofCheck:
-    """One thing to tick before hand-over."""
-
-    __pydantic_config__ = STRICT
-    id: str
-    words: str
-    minutes: float
-    functions: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True)
-class Caution:
-    """A warning and the views in which it is shown."""
-
-    __pydantic_config__ = STRICT
-    id: str
-    words: str
-    views: tuple[str, ...]
-
-
-@dataclass(frozen=True)
 class Board:
     """One board revision, whole. A sparse one has empty tuples, and every feature says what it can't know.
 
     kind_spreads: how far boards of this model differ at points of a kind, in volts of diode mode, where it is known;
     spread_boards: from how many boards.
     share_of_two, share_of_three: of faulty boards, how many have two and three faults.
+    unit_value, donor_value: what a working unit and one for its parts are worth, in the shop's currency.
     sisters: pack ids of other revisions whose known-good may stand in where this one has none.
     """
 
@@ -420,10 +377,12 @@ class Board:
     cell: CellModel | None = None
     repair_rules: tuple[RepairRule, ...] = ()
     checks: tuple[ProofCheck, ...] = ()
+    rail_checks: tuple[RailCheck, ...] = ()
     cautions: tuple[Caution, ...] = ()
     prior_nothing: float = 0.06
     prior_something_else: float = 0.03
     unit_value: float = 120.0
+    donor_value: float = 0.0
     supply_class_default: str = field(default="negotiating")
     kind_spreads: Mapping[str, float] = field(default_factory=dict)
     spread_boards: int = 13
@@ -434,6 +393,7 @@ class Board:
     def __post_init__(self) -> None:
         for kind, volts in self.kind_spreads.items():
             require(volts, 1e-4, 1.0, f"kind_spreads of {kind}")
+        require(self.donor_value, 0.0, 100_000.0, "donor_value")
         require(self.spread_boards, 2, 100_000, "spread_boards")
         require(self.share_of_two + self.share_of_three, 0.0, 0.9, "share_of_two + share_of_three")
         require(min(self.share_of_two, self.share_of_three), 0.0, 0.9, "share_of_two and share_of_three")

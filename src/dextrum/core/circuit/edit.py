@@ -30,12 +30,13 @@ class Edit:
 NOTHING = Edit()
 
 
-def _cut_part(circuit: Circuit, part: str) -> Edit:
+def cut_part(circuit: Circuit, part: str) -> Edit:
+    """Everything of a part."""
     return Edit(frozenset(circuit.resistances_of_part.get(part, ())),
                 frozenset(circuit.junctions_of_part.get(part, ())))
 
 
-def _cut_terminal(circuit: Circuit, part: str, terminal: str) -> Edit:
+def cut_terminal(circuit: Circuit, part: str, terminal: str) -> Edit:
     """Everything of a part that hangs on one of its terminals."""
     address = f"{part}.{terminal}"
     resistances = set()
@@ -66,13 +67,13 @@ def edit_for(board: Board, circuit: Circuit, fault: Fault, ohms: float = 0.0, ne
     if kind is FaultKind.QUIET_FAILURE:
         return NOTHING
     if kind is FaultKind.MISSING_PART:
-        return _cut_part(circuit, part)
+        return cut_part(circuit, part)
     if kind is FaultKind.OPEN_CONTACT:
         return _cut_owner(circuit, part, f"{address}/contact")
     if kind is FaultKind.LIFTED_JOINT:
         if board.component_by_designator[part].kind is ComponentKind.RECEPTACLE:
             return _cut_owner(circuit, part, f"{address}/joint")
-        return _cut_terminal(circuit, part, fault.terminals[0])
+        return cut_terminal(circuit, part, fault.terminals[0])
     if kind in (FaultKind.OPEN_WINDING, FaultKind.BLOWN_FUSE):
         return _cut_owner(circuit, part, f"{part}.{fault.terminals[0]}-{fault.terminals[1]}")
     if kind in (FaultKind.CROSSED_CONTACTS, FaultKind.BRIDGED_WINDINGS):

@@ -13,13 +13,16 @@ import numpy as np
 
 from dextrum.core.board import FaultKind, Method
 from dextrum.core.board.value_words import value_words
+from dextrum.core.circuit.isolation import WHOLE_BOARD, Isolated
 from dextrum.core.diagnosis.draw_evidence import draw_log_likelihood, flat_cell_chance, plug_log_likelihood
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
+from dextrum.core.diagnosis.injection import warmth_log_likelihood
 from dextrum.core.diagnosis.likelihood import (
     SharedDeviation,
     check_log_likelihood,
     expected_at,
     look_parts,
+    rail_log_likelihood,
     reading_log_likelihood,
     symptom_log_likelihood,
     with_reading,
@@ -29,19 +32,34 @@ from dextrum.core.diagnosis.witness import (
     FunctionalWitness,
     ReadingWitness,
     SeenWitness,
+    WarmthWitness,
     Witness,
     mixed_by_repair,
 )
 from dextrum.core.draw.records import DrawRecord, comes_and_goes, draw_records, seen_words
 from dextrum.core.reference.columns import reading_at_compared_temperature
-from dextrum.core.trail import Entry, Intake, Look, Proof, Readings, Rework, standing
+from dextrum.core.trail import (
+    Entry,
+    Injection,
+    Intake,
+    Isolation,
+    Look,
+    Proof,
+    RailVolts,
+    Readings,
+    Rework,
+    put_back,
+    standing,
+    with_isolation,
+)
 
 OL_SIZE, LEAST_SIZE = 1e3, 1e-9
 
 
 @dataclass(frozen=True)
 class EvidenceItem:
-    """One observation, seen in words. subject: point, symptom or check id, orientations read ('ab'), or 'port'."""
+    """One observation, seen in words. subject: point, symptom, check, rail or net, orientations read ('ab'), or 'port'.
+    isolated: what was off the board then."""
 
     entry_id: str
     epoch: int
@@ -51,6 +69,7 @@ class EvidenceItem:
     value: float = float("nan")
     method: Method | None = None
     touches: int = 1
+    isolated: Isolated = WHOLE_BOARD
 
 
 @dataclass(frozen=True)
@@ -92,11 +111,15 @@ def _items(entries: Iterable[Entry], left_out: frozenset[tuple[str, str]]) -> tu
     """Latest item per (epoch, kind, subject), in the order in which subjects first came, and the repairs."""
     entries = tuple(entries)
     epoch = 0
+    isolated = WHOLE_BOARD
     found: dict[tuple[int, str, str], tuple[EvidenceItem, object]] = {}
     repairs: list[tuple[int, Rework]] = []
     for entry in standing(entries):
         payload = entry.payload
-        if isinstance(payload, Rework):
+        if isinstance(payload, Isolation):
+            isolated = with_isolation(isolated, payload)
+        elif isinstance(payload, Rework):
+            isolated = put_back(isolated, payload.part)
             if payload.action != "clean":
                 epoch += 1
                 repairs.append((epoch, payload))
@@ -113,13 +136,22 @@ def _items(entries: Iterable[Entry], left_out: frozenset[tuple[str, str]]) -> tu
                 EvidenceItem(entry.id, epoch, "look", "port", ", ".join(payload.findings)), payload)
         elif isinstance(payload, Proof):
             seen = "passed" if payload.passed else "failed"
-            found[epoch, "check", payload.check] = (
-                EvidenceItem(entry.id, epoch, "check", payload.check, seen), payload.passed)
+            found[epoch, f"check {_off(isolated)}", payload.check] = (
+                EvidenceItem(entry.id, epoch, "check", payload.check, seen, isolated=isolated), payload.passed)
+        elif isinstance(payload, RailVolts):
+            found[epoch, f"rail {payload.orientation} {_off(isolated)}", payload.rail] = (
+                EvidenceItem(entry.id, epoch, "rail", payload.rail, f"{payload.volts:.2f} V", payload.volts,
+                             isolated=isolated), payload)
+        elif isinstance(payload, Injection):
+            found[epoch, f"warmth {payload.seen_by} {_off(isolated)}", payload.net] = (
+                EvidenceItem(entry.id, epoch, "warmth", payload.net,
+                             f"{payload.warmed} warms" if payload.warmed else "nothing warms", payload.volts,
+                             isolated=isolated), payload)
         elif isinstance(payload, Readings):
             for reading in payload.readings:
                 if reading.wavering or (entry.id, reading.point) in left_out:
                     continue
-                key = (epoch, f"reading {payload.method.value}", reading.point)
+                key = (epoch, f"reading {payload.method.value} {_off(isolated)}", reading.point)
                 before = found.get(key)
                 touches = 1
                 value = reading_at_compared_temperature(reading.value, payload.method, payload.board_celsius)
@@ -127,52 +159,59 @@ def _items(entries: Iterable[Entry], left_out: frozenset[tuple[str, str]]) -> tu
                     touches = before[0].touches + 1
                 found[key] = (EvidenceItem(entry.id, epoch, "reading", reading.point,
                                            value_words(reading.value, payload.method), value,
-                                           payload.method, touches), payload)
+                                           payload.method, touches, isolated), payload)
     found.update(_draw_items(draw_records(entries)))
     return found, repairs
 
 
+def _off(isolated: Isolated) -> str:
+    return " ".join(sorted(isolated))
+
+
 def _draw_items(records: Sequence[DrawRecord]) -> dict[tuple[int, str, str], tuple[EvidenceItem, object]]:
-    """One item for both orientations of an epoch, supply class and cell, and one where the plug's position matters."""
-    groups: dict[tuple[int, str, str], dict[str, dict[str, DrawRecord]]] = {}
+    """One item for both orientations of an epoch, supply class, cell and what was off, and one where the plug's
+    position matters."""
+    groups: dict[tuple[int, str, str, Isolated], dict[str, dict[str, DrawRecord]]] = {}
     for record in records:
-        group = groups.setdefault((record.epoch, record.supply_class, record.cell), {})
+        group = groups.setdefault((record.epoch, record.supply_class, record.cell, record.isolated), {})
         group.setdefault(record.orientation, {})[record.position] = record
     found: dict[tuple[int, str, str], tuple[EvidenceItem, object]] = {}
-    for (epoch, supply_class, cell), ways in groups.items():
+    for (epoch, supply_class, cell, isolated), ways in groups.items():
         resting = {o: places.get("resting", next(iter(places.values()))) for o, places in sorted(ways.items())}
         seen = "; ".join(f"{record.way_words} {seen_words(record)}" for record in resting.values())
         last = max(resting.values(), key=lambda r: r.at)
-        found[epoch, "supply", f"{supply_class} {cell}"] = (
-            EvidenceItem(last.entry_ids[-1], epoch, "supply", "".join(resting), seen), resting)
+        subject = f"{supply_class} {cell} {_off(isolated)}"
+        found[epoch, "supply", subject] = (EvidenceItem(last.entry_ids[-1], epoch, "supply", "".join(resting), seen,
+                                                        isolated=isolated), resting)
         places = [p for p in ways.values() if len(p) > 1]
         if places:
             moves = any(comes_and_goes(list(p.values())) for p in places)
             seen = "comes and goes with the plug" if moves else "stays when the plug is pushed or hangs"
-            found[epoch, "plug", f"{supply_class} {cell}"] = (
+            found[epoch, "plug", subject] = (
                 EvidenceItem(last.entry_ids[-1], epoch, "plug", "".join(resting), seen), moves)
     return found
 
 
 def _earlier_on_copper(model: DiagnosisModel, items: list[EvidenceItem]) -> dict[
-        tuple[int, Method | None, str], tuple[tuple[str, float], ...]]:
+        tuple[int, Method | None, str, Isolated], tuple[tuple[str, float], ...]]:
     """For every diode reading, what the same copper read before it, in the board's order of points.
 
     The fixed order keeps the result the same whatever order the points were touched in.
     """
     order = {point.id: i for i, point in enumerate(model.board.points)}
-    groups: dict[tuple[int, Method, int], list[EvidenceItem]] = {}
+    groups: dict[tuple[int, Method, Isolated, int], list[EvidenceItem]] = {}
     for item in items:
         if item.kind == "reading" and item.method is not None and item.method.is_diode \
                 and item.subject in order:
-            groups.setdefault((item.epoch, item.method, model.copper[item.subject]), []).append(item)
-    found: dict[tuple[int, Method | None, str], tuple[tuple[str, float], ...]] = {}
-    for (epoch, method, copper), members in groups.items():
+            copper = model.isolating(item.isolated).copper[item.subject]
+            groups.setdefault((item.epoch, item.method, item.isolated, copper), []).append(item)
+    found: dict[tuple[int, Method | None, str, Isolated], tuple[tuple[str, float], ...]] = {}
+    for (epoch, method, isolated, copper), members in groups.items():
         if copper < 0 or len(members) < 2:
             continue
         before: tuple[tuple[str, float], ...] = ()
         for item in sorted(members, key=lambda i: order[i.subject]):
-            found[epoch, method, item.subject] = before
+            found[epoch, method, item.subject, isolated] = before
             if item.value != float("inf"):
                 before = (*before, (item.subject, item.value))
     return found
@@ -215,8 +254,8 @@ def _reading_witness(model: DiagnosisModel, item: EvidenceItem, gone: np.ndarray
     if row is None:
         return None
     size = prediction_sizes(model, item.subject, method)
-    return ReadingWitness(gone, mixed_by_repair(row, gone), item.subject, method, item.value, item.touches, before,
-                          row, size)
+    return ReadingWitness(gone, mixed_by_repair(row, gone), row, size, item.subject, method, item.value, item.touches,
+                          before, model)
 
 
 def prediction_sizes(model: DiagnosisModel, point: str, method: Method) -> np.ndarray:
@@ -245,6 +284,8 @@ def _functional(model: DiagnosisModel, item: EvidenceItem, source: object, gone:
             return symptom_log_likelihood(model, item.subject, bool(source), flat, broken)
         if item.kind == "check":
             return check_log_likelihood(model, item.subject, bool(source), broken)
+        if isinstance(source, RailVolts):
+            return rail_log_likelihood(model, source.rail, source.volts, source.orientation, broken)
         return draw_log_likelihood(model, source, broken, of) if isinstance(source, dict) else None
 
     def remembered(broken: np.ndarray, of: str) -> np.ndarray:
@@ -255,13 +296,18 @@ def _functional(model: DiagnosisModel, item: EvidenceItem, source: object, gone:
     if item.kind == "symptom" and item.subject not in model.board.symptom_by_id:
         return None
     row = model.remembered((*key, "rows"), lambda: of_broken(None, "rows"))
-    return None if row is None else FunctionalWitness(gone, mixed_by_repair(row, gone), remembered, key)
+    return None if row is None else FunctionalWitness(gone, mixed_by_repair(row, gone), remembered, key, model)
 
 
 def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, gone: np.ndarray, flat: float,
              before: tuple[tuple[str, float], ...]) -> Witness | None:
+    model = model.isolating(item.isolated)
     if item.kind == "reading":
         return _reading_witness(model, item, gone, before)
+    if isinstance(source, Injection):
+        both = model.remembered(("warmth", repr(source)), lambda: _stacked(warmth_log_likelihood(
+            model, source.net, source.volts, source.amps, source.warmed, source.seen_by)))
+        return None if both is None else WarmthWitness(gone, mixed_by_repair(both[0], gone), both[0], both[1])
     if item.kind == "look" and isinstance(source, Look):
         both = model.remembered(("look", repr(source)), lambda: np.vstack(look_parts(model, source)))
         assert both is not None
@@ -270,6 +316,10 @@ def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, gone: np
         row = plug_log_likelihood(model, bool(source))
         return SeenWitness(gone, mixed_by_repair(row, gone), (row - row[NOTHING_ROW])[None, :])
     return _functional(model, item, source, gone, flat)
+
+
+def _stacked(both: tuple[np.ndarray, np.ndarray] | None) -> np.ndarray | None:
+    return None if both is None else np.stack(both)
 
 
 def _flat_cell(model: DiagnosisModel, found: Mapping[tuple[int, str, str], tuple[EvidenceItem, object]]) -> float:
@@ -298,7 +348,7 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
     flat = _flat_cell(model, found)
     gone_by: dict[int, np.ndarray] = {}
     for item, source in found.values():
-        before = earlier.get((item.epoch, item.method, item.subject), ())
+        before = earlier.get((item.epoch, item.method, item.subject, item.isolated), ())
         if item.epoch not in gone_by:
             gone_by[item.epoch] = model.hypotheses.rows_mended(
                 frozenset(fault for fault, epoch in mended.items() if epoch <= item.epoch))

@@ -9,14 +9,16 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
+
 HEALTHY = 0
-"""The class that breaks nothing; always there."""
+"""The class that breaks nothing, of the row with nothing wrong."""
 
 
 @dataclass(frozen=True)
 class FunctionalClasses:
-    """of_row: (R,) class of each row. broken: (K, functions), that of class 0 all zero. pair_broken: (Q, functions) of
-    every pair of classes by noisy-OR, and pair_place: (K, K) its place in Q."""
+    """of_row: (R,) class of each row. broken: (K, functions), class 0 that of a board with nothing wrong. pair_broken:
+    (Q, functions) of every pair of classes by noisy-OR, and pair_place: (K, K) its place in Q."""
 
     of_row: np.ndarray
     broken: np.ndarray
@@ -26,15 +28,17 @@ class FunctionalClasses:
 
 def functional_classes(broken: np.ndarray) -> FunctionalClasses:
     """From what each row breaks, (R, functions)."""
-    with_healthy = np.vstack([np.zeros((1, broken.shape[1])), broken])
-    distinct, place = np.unique(with_healthy, axis=0, return_inverse=True)
+    distinct, place = np.unique(broken, axis=0, return_inverse=True)
     place = place.ravel()
-    # The healthy class first: all zeros sort first already, since chances are not negative.
-    assert not distinct[HEALTHY].any()
+    # The healthy class first. With parts off the board, it breaks what needs them.
+    healthy = int(place[NOTHING_ROW])
+    order = np.concatenate([[healthy], np.delete(np.arange(len(distinct)), healthy)])
+    distinct = distinct[order]
+    place = np.argsort(order)[place]
     first, second = np.triu_indices(len(distinct))
     pair_place = np.zeros((len(distinct), len(distinct)), dtype=np.int64)
     pair_place[first, second] = pair_place[second, first] = np.arange(len(first))
-    return FunctionalClasses(place[1:], distinct, both_broken(distinct[first], distinct[second]), pair_place)
+    return FunctionalClasses(place, distinct, both_broken(distinct[first], distinct[second]), pair_place)
 
 
 def both_broken(one: np.ndarray, other: np.ndarray) -> np.ndarray:

@@ -10,8 +10,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dextrum.core.board import Board, ComponentKind, Fault, FaultKind
+from dextrum.core.board import Board, ComponentKind, Fault, FaultKind, NetRole
 from dextrum.core.board.kinds import SERIES_KINDS
+from dextrum.core.circuit.isolation import Isolated, taken_along
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, SOMETHING_ELSE_ROW, Hypotheses
 from dextrum.core.draw.states import states_of, used_class
 
@@ -126,7 +127,9 @@ def _broken_by(board: Board, fault: Fault, ohms: float, needs: Needs,
     is_chip = (fault.kind is FaultKind.LIFTED_JOINT
                and board.component_by_designator[fault.part].kind is ComponentKind.IC)
     if is_chip:
-        hit = fault.part in needs.parts and bool(nets & (needs.through | needs.clear))
+        # A chip without one of its supply pins, or of the pins it supplies others from, does nothing.
+        feeds = {net.name for net in board.nets if net.role in (NetRole.VBUS, NetRole.RAIL, NetRole.CORE_RAIL)}
+        hit = fault.part in needs.parts and bool(nets & (needs.through | needs.clear | feeds))
         return 0.95 if hit else 0.0
     return _open_severity(board, fault) if nets & needs.through else 0.0
 
@@ -142,6 +145,21 @@ def function_broken(board: Board, hypotheses: Hypotheses) -> np.ndarray:
         for column, needs in enumerate(every):
             broken[row, column] = _broken_by(board, fault, float(hypotheses.ohms[row]), needs, joined)
     return broken
+
+
+def broken_while_isolated(board: Board, hypotheses: Hypotheses, broken: np.ndarray, isolated: Isolated) -> np.ndarray:
+    """What each row breaks while parts are off, (R, functions): what needs them, and no longer what they broke."""
+    every, joined = closed_needs(board), joined_nets(board)
+    found = broken.copy()
+    out = [taken_along(fault, isolated) for fault in hypotheses.faults]
+    found[[r for r in range(FIRST_FAULT_ROW, hypotheses.count) if out[int(hypotheses.fault_of_row[r])]]] = 0.0
+    for address in sorted(isolated):
+        part, _, terminal = address.partition(".")
+        kind, terminals = (FaultKind.LIFTED_JOINT, (terminal,)) if terminal else (FaultKind.MISSING_PART, ())
+        off = Fault(address, part, kind, terminals, 1.0, ((0.0, 1.0),), "taken off")
+        lost = np.array([_broken_by(board, off, 0.0, needs, joined) for needs in every])
+        found = 1.0 - (1.0 - found) * (1.0 - lost)
+    return found
 
 
 def symptom_chance(board: Board, broken: np.ndarray, symptom_id: str, flat: float = 0.0) -> np.ndarray:

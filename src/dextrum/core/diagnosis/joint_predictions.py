@@ -8,8 +8,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from dextrum.core.board import Method
-from dextrum.core.circuit.edit import NOTHING, Edit, edit_for
+from dextrum.core.circuit.edit import Edit, edit_for
 from dextrum.core.circuit.islands import Island, island_of, place_of
+from dextrum.core.circuit.isolation import taken_along
 from dextrum.core.circuit.network import GROUND
 from dextrum.core.circuit.solve import resistance_ohms, solve_islands
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
@@ -22,10 +23,12 @@ Rows = tuple[int, ...]
 
 
 def edit_of(model: DiagnosisModel, rows: Rows) -> Edit:
-    """All the rows' faults at once."""
-    edit = NOTHING
+    """All the rows' faults at once, on the board as it is with what was isolated."""
+    edit = model.base_edit
     for number, row in enumerate(rows):
         fault = model.hypotheses.faults[int(model.hypotheses.fault_of_row[row])]
+        if taken_along(fault, model.isolated):
+            continue
         edit = edit | edit_for(model.board, model.circuit, fault, float(model.hypotheses.ohms[row]), number)
     return edit
 

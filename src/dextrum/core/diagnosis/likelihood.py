@@ -6,6 +6,7 @@ OL itself is censored: above what the meter can drive.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -106,8 +107,11 @@ def expected_at(model: DiagnosisModel, point: str, method: Method) -> Expected |
 
 def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.ndarray, touched: np.ndarray) -> Expected:
     """Of N boards that would read `values` (N,) there, by the circuit; touched: where a fault has part in it (N,)."""
-    predictions = model.predictions(method)
+    predictions = (model.whole or model).predictions(method)
     healthy = float(predictions.values[NOTHING_ROW, predictions.column[point]])
+    if model.whole is not None and model.predictions(method).moved[predictions.column[point]]:
+        # With a part off the board, no known-good reading says what the point reads; the circuit does.
+        touched = np.ones_like(touched)
     reference = model.references.get(point, method if method.is_diode else Method.RESISTANCE)
     if method.is_diode:
         scaled = values.copy()
@@ -218,12 +222,43 @@ def check_chances(model: DiagnosisModel, check: str, broken: np.ndarray | None =
     found = next((c for c in model.board.checks if c.id == check), None)
     if found is None or not found.functions:
         return None
+    works = all_work(model, found.functions, broken)
+    return np.asarray(CHECK_SLIPS + (1.0 - 2.0 * CHECK_SLIPS) * works)
+
+
+def all_work(model: DiagnosisModel, functions: Sequence[str], broken: np.ndarray | None = None) -> np.ndarray:
+    """Chance that every one of these functions works under each row, (R,)."""
     column = {function.id: i for i, function in enumerate(model.board.functions)}
     broken = model.broken if broken is None else broken
     works = np.ones(len(broken))
-    for name in found.functions:
+    for name in functions:
         works = works * (1.0 - broken[:, column[name]])
-    return np.asarray(CHECK_SLIPS + (1.0 - 2.0 * CHECK_SLIPS) * works)
+    return works
+
+
+RAIL_SLIPS = 0.02
+"""How often a rail's volts mislead: a probe beside the pad, a supply that had not agreed yet."""
+
+
+def rail_chances(model: DiagnosisModel, rail: str, orientation: str,
+                 broken: np.ndarray | None = None) -> np.ndarray | None:
+    """Chance that a rail is up with power at the port, plug this way up, under each row, (R,); None where the pack
+    doesn't know the rail."""
+    found = next((c for c in model.board.rail_checks if c.id == rail), None)
+    if found is None:
+        return None
+    works = all_work(model, [name.replace("{o}", orientation) for name in found.functions], broken)
+    return np.asarray(RAIL_SLIPS + (1.0 - 2.0 * RAIL_SLIPS) * works)
+
+
+def rail_log_likelihood(model: DiagnosisModel, rail: str, volts: float, orientation: str,
+                        broken: np.ndarray | None = None) -> np.ndarray | None:
+    """ln chance of a rail being as it was measured, up or not, under each row, (R,)."""
+    chances = rail_chances(model, rail, orientation, broken)
+    if chances is None:
+        return None
+    least = next(c.least_volts for c in model.board.rail_checks if c.id == rail)
+    return np.asarray(np.log(chances if volts >= least else 1.0 - chances))
 
 
 def check_log_likelihood(model: DiagnosisModel, check: str, passed: bool,

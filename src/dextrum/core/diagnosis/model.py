@@ -11,31 +11,70 @@ import numpy as np
 from dextrum.core.board import Board, Method
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.fit import fit_to_known_good
+from dextrum.core.circuit.isolation import WHOLE_BOARD, Isolated, isolation_edit
 from dextrum.core.circuit.network import GROUND, Circuit, build_circuit
-from dextrum.core.diagnosis.fault_pairs import FaultPairs, build_fault_pairs
+from dextrum.core.diagnosis.fault_pairs import FaultPairs, build_fault_pairs, islands_of_nodes
 from dextrum.core.diagnosis.functional_classes import FunctionalClasses, functional_classes
-from dextrum.core.diagnosis.functions import function_broken
+from dextrum.core.diagnosis.functions import broken_while_isolated, function_broken
 from dextrum.core.diagnosis.hypotheses import Hypotheses, build_hypotheses
-from dextrum.core.diagnosis.predictions import Predictions, predict_diode, predict_resistance, row_edits
+from dextrum.core.diagnosis.predictions import (
+    Apart,
+    Predictions,
+    nodes_near,
+    predict_diode,
+    predict_resistance,
+    row_edits,
+)
 from dextrum.core.reference.table import ReferenceTable
 
 COPPER_OHMS = 5.0
 MOST_REMEMBERED = 4000
+MOST_VIEWS = 4
 
 
 @dataclass(frozen=True)
 class DiagnosisModel:
-    """Board, references, fitted circuit, hypothesis rows, and what each row reads and breaks."""
+    """Board, references, fitted circuit, hypothesis rows, and what each row reads and breaks.
+
+    isolated: what is off the board in this view of it; whole: the model with everything on, None where it is that.
+    """
 
     board: Board
     references: ReferenceTable
     circuit: Circuit
     hypotheses: Hypotheses
     broken: np.ndarray
+    isolated: Isolated = WHOLE_BOARD
+    whole: DiagnosisModel | None = None
 
     @cached_property
-    def _edits(self) -> list[Edit]:
-        return row_edits(self.board, self.circuit, self.hypotheses)
+    def edits(self) -> list[Edit]:
+        """Of every row, without what was isolated."""
+        return row_edits(self.board, self.circuit, self.hypotheses, self.isolated)
+
+    @cached_property
+    def base_edit(self) -> Edit:
+        """What isolating has cut."""
+        return isolation_edit(self.circuit, self.isolated)
+
+    @cached_property
+    def _views(self) -> dict[Isolated, DiagnosisModel]:
+        return {}
+
+    def isolating(self, isolated: Isolated) -> DiagnosisModel:
+        """The same board with these addresses off it; the last few are kept."""
+        whole = self.whole or self
+        isolated = frozenset(a for a in isolated if a.partition(".")[0] in self.board.component_by_designator)
+        if not isolated:
+            return whole
+        views = whole._views
+        found = views.pop(isolated, None) or DiagnosisModel(
+            self.board, self.references, self.circuit, self.hypotheses,
+            broken_while_isolated(self.board, self.hypotheses, whole.broken, isolated), isolated, whole)
+        views[isolated] = found
+        while len(views) > MOST_VIEWS:
+            del views[next(iter(views))]
+        return found
 
     @cached_property
     def memory(self) -> dict[tuple[object, ...], np.ndarray | None]:
@@ -67,8 +106,10 @@ class DiagnosisModel:
 
     @cached_property
     def pairs(self) -> FaultPairs:
-        """Which rows can be there together, and where they meet."""
-        return build_fault_pairs(self.board, self.circuit, self.hypotheses, self._edits)
+        """Which rows can be there together, and where they meet; with parts off, where they might."""
+        if self.whole is not None:
+            return self.whole.pairs
+        return build_fault_pairs(self.board, self.circuit, self.hypotheses, self.edits)
 
     @cached_property
     def classes(self) -> FunctionalClasses:
@@ -77,16 +118,23 @@ class DiagnosisModel:
 
     @cached_property
     def red_ground(self) -> Predictions:
-        return predict_diode(self.board, self.circuit, self.hypotheses, self._edits, Method.DIODE_RED_GROUND)
+        return self._diode(Method.DIODE_RED_GROUND)
 
     @cached_property
     def black_ground(self) -> Predictions:
-        return predict_diode(self.board, self.circuit, self.hypotheses, self._edits,
-                             Method.DIODE_BLACK_GROUND)
+        return self._diode(Method.DIODE_BLACK_GROUND)
+
+    def _diode(self, method: Method) -> Predictions:
+        return predict_diode(self.board, self.circuit, self.hypotheses, self.edits, method, self._apart(method))
+
+    def _apart(self, method: Method) -> Apart | None:
+        return None if self.whole is None else Apart(self.base_edit, self.whole.predictions(method),
+                                                     nodes_near(self.circuit, self.isolated))
 
     @cached_property
     def resistance(self) -> Predictions:
-        return predict_resistance(self.board, self.circuit, self.hypotheses, self._edits)
+        return predict_resistance(self.board, self.circuit, self.hypotheses, self.edits,
+                                  self._apart(Method.RESISTANCE))
 
     @cached_property
     def copper(self) -> Mapping[str, int]:
@@ -98,14 +146,21 @@ class DiagnosisModel:
                 node = root[node]
             return node
 
-        for r in self.circuit.resistances:
-            if GROUND not in (r.a, r.b) and r.ohms < COPPER_OHMS:
+        off = self.base_edit.cut_resistances
+        for index, r in enumerate(self.circuit.resistances):
+            if index not in off and GROUND not in (r.a, r.b) and r.ohms < COPPER_OHMS:
                 root[find(r.a)] = find(r.b)
         found = {}
         for point in self.board.points:
             node = self.circuit.address_node[point.at]
             found[point.id] = GROUND if node == GROUND else find(node)
         return found
+
+    @cached_property
+    def island_of_point(self) -> Mapping[str, int]:
+        """Point id to the island of the healthy board that it sits on; ground is one of its own."""
+        of_node, _ = islands_of_nodes(self.circuit)
+        return {p.id: of_node.get(self.circuit.address_node[p.at], GROUND) for p in self.board.points}
 
     def predictions(self, method: Method) -> Predictions:
         """Made at the first use of a method; continuity is read as resistance."""

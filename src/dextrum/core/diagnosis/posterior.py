@@ -16,11 +16,12 @@ import numpy as np
 from scipy.special import logsumexp
 
 from dextrum.core.board import Fault
+from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.evidence import Evidence, EvidenceItem
 from dextrum.core.diagnosis.fault_pairs import share_of_rows
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW, Hypotheses
 from dextrum.core.diagnosis.model import DiagnosisModel
-from dextrum.core.diagnosis.witness import FunctionalWitness, ReadingWitness, SeenWitness
+from dextrum.core.diagnosis.witness import FunctionalWitness, LocatedWitness, SeenWitness
 
 LEAST_WEIGHT = 3e-6
 """Rows whose pairs together weigh at most so much of the whole are left out; their bound is stated."""
@@ -160,11 +161,11 @@ def _of_pairs(model: DiagnosisModel, evidence: Evidence, tables: list[tuple[np.n
 
 def _functional_tables(model: DiagnosisModel, evidence: Evidence) -> list[tuple[np.ndarray, np.ndarray]]:
     """What functions say of pairs: tables over kinds of row and the kind of every row, one for each state of repair."""
-    found: dict[bytes, tuple[np.ndarray, np.ndarray]] = {}
+    found: dict[tuple[bytes, Isolated], tuple[np.ndarray, np.ndarray]] = {}
     for witness in evidence.witnesses:
         if isinstance(witness, FunctionalWitness):
-            table, kind = witness.of_row_pairs(model, np.arange(model.hypotheses.count))
-            key = witness.gone.tobytes()
+            table, kind = witness.of_row_pairs(np.arange(model.hypotheses.count))
+            key = witness.gone.tobytes(), witness.under.isolated
             before = found.get(key)
             found[key] = (table if before is None else before[0] + table, kind)
     return list(found.values())
@@ -188,7 +189,7 @@ def _meeting_pairs(model: DiagnosisModel, evidence: Evidence, tables: list[tuple
     apart = pairs.log_prior[first, second] + base + _of_pairs(model, evidence, tables, first, second)
     log_weight, bound = apart.copy(), apart.copy()
     meeting = np.zeros(len(first), dtype=bool)
-    readings = [w for w in evidence.witnesses if isinstance(w, ReadingWitness)]
+    readings = [w for w in evidence.witnesses if isinstance(w, LocatedWitness)]
     for witness in readings:
         here = np.flatnonzero((witness.size[first] > 0) & (witness.size[second] > 0))
         if not len(here):
@@ -398,12 +399,12 @@ def _told(model: DiagnosisModel, posterior: Posterior) -> tuple[np.ndarray, np.n
 
 def _quick(model: DiagnosisModel, witness: object, sets: list[tuple[int, ...]], rows: np.ndarray) -> np.ndarray:
     """As `of_sets`, with the reading of faults that meet taken from the one that changes more."""
-    if isinstance(witness, ReadingWitness):
+    if isinstance(witness, LocatedWitness):
         return _quick_readings(witness, rows)
     assert isinstance(witness, FunctionalWitness | SeenWitness)
     if isinstance(witness, SeenWitness):
         return witness.of_sets(model, sets)
-    table, kind = witness.of_row_pairs(model, np.arange(model.hypotheses.count))
+    table, kind = witness.of_row_pairs(np.arange(model.hypotheses.count))
     found = table[kind[rows[:, 0]], kind[rows[:, 1]]]
     three = [k for k, s in enumerate(sets) if len(s) == 3]
     if three:
@@ -411,7 +412,7 @@ def _quick(model: DiagnosisModel, witness: object, sets: list[tuple[int, ...]], 
     return np.asarray(found)
 
 
-def _quick_readings(witness: ReadingWitness, sets: np.ndarray) -> np.ndarray:
+def _quick_readings(witness: LocatedWitness, sets: np.ndarray) -> np.ndarray:
     """For sets of rows (N, 3)."""
     nothing = float(witness.rows[NOTHING_ROW])
     member = np.not_equal(sets, NO_ROW)

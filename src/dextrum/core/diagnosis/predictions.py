@@ -10,6 +10,7 @@ import numpy as np
 from dextrum.core.board import Board, Method
 from dextrum.core.circuit.edit import NOTHING, Edit, edit_for
 from dextrum.core.circuit.islands import Island, island_of, place_of
+from dextrum.core.circuit.isolation import WHOLE_BOARD, Isolated, taken_along
 from dextrum.core.circuit.network import GROUND, Circuit
 from dextrum.core.circuit.solve import resistance_ohms, solve_islands
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses
@@ -24,13 +25,34 @@ class Predictions:
     """values: (R, P) in volts or ohms, inf for OL, nan where the method can't be used at the point.
 
     touched: (R, P), whether the row's fault changes the network this point sits in.
-    column: point id to column.
+    column: point id to column. moved: (P,), whether what was isolated changes the network this point sits in.
     """
 
     method: Method
     values: np.ndarray
     touched: np.ndarray
     column: Mapping[str, int]
+    moved: np.ndarray
+
+
+@dataclass(frozen=True)
+class Apart:
+    """A board with parts off. base: what that cuts; whole: predictions with everything on; near: nodes of the whole
+    board's islands that the parts sit on."""
+
+    base: Edit
+    whole: Predictions
+    near: frozenset[int]
+
+
+def nodes_near(circuit: Circuit, isolated: Isolated) -> frozenset[int]:
+    """Nodes of the whole board's islands that the isolated addresses sit on."""
+    near: set[int] = set()
+    for address, node in circuit.address_node.items():
+        part = address.partition(".")[0]
+        if node != GROUND and node not in near and (part in isolated or address in isolated):
+            near.update(island_of(circuit, node).nodes)
+    return frozenset(near)
 
 
 def _touched_nodes(circuit: Circuit, edit: Edit) -> set[int]:
@@ -45,12 +67,14 @@ def _touched_nodes(circuit: Circuit, edit: Edit) -> set[int]:
     return nodes - {GROUND}
 
 
-def row_edits(board: Board, circuit: Circuit, hypotheses: Hypotheses) -> list[Edit]:
-    """The edit of every row, R of them."""
+def row_edits(board: Board, circuit: Circuit, hypotheses: Hypotheses,
+              isolated: Isolated = WHOLE_BOARD) -> list[Edit]:
+    """The edit of every row, R of them; nothing for faults that are off the board with what was isolated."""
     edits = [NOTHING, NOTHING]
     for row in range(FIRST_FAULT_ROW, hypotheses.count):
         fault = hypotheses.faults[int(hypotheses.fault_of_row[row])]
-        edits.append(edit_for(board, circuit, fault, float(hypotheses.ohms[row])))
+        edits.append(NOTHING if taken_along(fault, isolated)
+                     else edit_for(board, circuit, fault, float(hypotheses.ohms[row])))
     return edits
 
 
@@ -59,8 +83,12 @@ def _clip_open(volts: np.ndarray) -> np.ndarray:
 
 
 def predict_diode(board: Board, circuit: Circuit, hypotheses: Hypotheses, edits: list[Edit],
-                  method: Method) -> Predictions:
-    """Diode-mode predictions for all rows. Islands that a fault doesn't touch keep the healthy value."""
+                  method: Method, apart: Apart | None = None) -> Predictions:
+    """Diode-mode predictions for all rows. Islands that a fault doesn't touch keep the healthy value.
+
+    apart: what was isolated; then only the islands near it are solved, and all else is as on the whole board.
+    """
+    base, whole, near = (apart.base, apart.whole, apart.near) if apart is not None else (NOTHING, None, None)
     points = board.points
     column = {point.id: i for i, point in enumerate(points)}
     singles = [(i, point) for i, point in enumerate(points) if point.to is None]
@@ -86,52 +114,71 @@ def predict_diode(board: Board, circuit: Circuit, hypotheses: Hypotheses, edits:
 
     healthy_seen: set[int] = set()
     for node in by_node:
-        if node != GROUND and node not in healthy_seen:
-            add(0, NOTHING, node, healthy_seen)
+        if node != GROUND and node not in healthy_seen and (near is None or node in near):
+            add(0, base, node, healthy_seen)
     for row in range(FIRST_FAULT_ROW, hypotheses.count):
+        nodes = _touched_nodes(circuit, edits[row])
+        if near is not None and not nodes & near:
+            continue
         seen: set[int] = set()
-        for node in sorted(_touched_nodes(circuit, edits[row])):
+        for node in sorted(nodes):
             if node not in seen:
-                add(row, edits[row], node, seen)
+                add(row, base | edits[row], node, seen)
     volts = _clip_open(solve_islands(islands, sources)) if islands else np.empty(0)
-    values = np.full((hypotheses.count, len(points)), np.nan)
-    touched = np.zeros((hypotheses.count, len(points)), dtype=bool)
-    for i, point in singles:
-        values[0, i] = 0.0 if circuit.address_node[point.at] == GROUND else np.nan
     healthy_count = sum(1 for row, _ in targets if row == 0)
+    moved = np.zeros(len(points), dtype=bool)
+    if whole is None:
+        values = np.full((hypotheses.count, len(points)), np.nan)
+        touched = np.zeros((hypotheses.count, len(points)), dtype=bool)
+        for i, point in singles:
+            values[0, i] = 0.0 if circuit.address_node[point.at] == GROUND else np.nan
+    else:
+        values, touched = whole.values.copy(), whole.touched.copy()
+        for _, columns in targets[:healthy_count]:
+            touched[:, columns] = False
+            moved[columns] = True
     for (_row, columns), value in zip(targets[:healthy_count], volts[:healthy_count], strict=True):
         values[0, columns] = value
-    values[1:] = values[0]
+    if whole is None:
+        values[1:] = values[0]
+    else:
+        values[1:, moved] = values[0, moved]
     for (row, columns), value in zip(targets[healthy_count:], volts[healthy_count:], strict=True):
         values[row, columns] = value
         touched[row, columns] = True
-    return Predictions(method, values, touched, column)
+    return Predictions(method, values, touched, column, moved)
 
 
-def predict_resistance(board: Board, circuit: Circuit, hypotheses: Hypotheses,
-                       edits: list[Edit]) -> Predictions:
+def predict_resistance(board: Board, circuit: Circuit, hypotheses: Hypotheses, edits: list[Edit],
+                       apart: Apart | None = None) -> Predictions:
     """Point-to-point ohms for all rows; only rows whose fault touches either island are solved anew."""
+    base, whole, near = (apart.base, apart.whole, apart.near) if apart is not None else (NOTHING, None, None)
     points = board.points
     column = {point.id: i for i, point in enumerate(points)}
-    values = np.full((hypotheses.count, len(points)), np.nan)
-    touched = np.zeros((hypotheses.count, len(points)), dtype=bool)
+    values = np.full((hypotheses.count, len(points)), np.nan) if whole is None else whole.values.copy()
+    touched = np.zeros((hypotheses.count, len(points)), dtype=bool) if whole is None else whole.touched.copy()
+    moved = np.zeros(len(points), dtype=bool)
     nodes_touched = [_touched_nodes(circuit, edit) for edit in edits]
     for i, point in enumerate(points):
         if point.to is None:
             continue
-        healthy = _open_ohms(resistance_ohms(circuit, point.at, point.to))
-        values[:, i] = healthy
         members: set[int] = set()
         for address in (point.at, point.to):
             node = circuit.address_node[address]
             if node != GROUND:
                 members.update(island_of(circuit, node).nodes)
+        if near is not None and not members & near:
+            continue
+        moved[i] = near is not None
+        healthy = _open_ohms(resistance_ohms(circuit, point.at, point.to, base))
+        values[:, i] = healthy
+        touched[:, i] = False
         for row in range(FIRST_FAULT_ROW, hypotheses.count):
             if nodes_touched[row] & members:
-                values[row, i] = _open_ohms(resistance_ohms(circuit, point.at, point.to, edits[row]))
+                values[row, i] = _open_ohms(resistance_ohms(circuit, point.at, point.to, base | edits[row]))
                 touched[row, i] = abs(values[row, i] - healthy) > 1e-9 if np.isfinite(
                     values[row, i]) and np.isfinite(healthy) else values[row, i] != healthy
-    return Predictions(Method.RESISTANCE, values, touched, column)
+    return Predictions(Method.RESISTANCE, values, touched, column, moved)
 
 
 def _open_ohms(ohms: float) -> float:

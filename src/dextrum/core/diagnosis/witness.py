@@ -12,7 +12,6 @@ from itertools import combinations
 from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.special import logsumexp
 
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.functional_classes import HEALTHY, both_broken
@@ -25,6 +24,7 @@ if TYPE_CHECKING:
 
 REPAIR_FAILS = 0.04
 """Chance that a repair leaves the fault it was meant for."""
+LOG_FAILS, LOG_WORKS = float(np.log(REPAIR_FAILS)), float(np.log(1 - REPAIR_FAILS))
 
 
 def mixed_by_repair(row: np.ndarray, gone: np.ndarray) -> np.ndarray:
@@ -48,45 +48,67 @@ class Witness:
 
     def of_sets(self, model: DiagnosisModel, sets: Sequence[Rows]) -> np.ndarray:
         """ln likelihood under sets, (N,), each mended fault there still with the chance that its repair has failed."""
-        found = np.empty(len(sets))
-        plain = [k for k, rows in enumerate(sets) if not any(self.gone[r] for r in rows)]
-        if plain:
-            found[plain] = self.raw(model, [sets[k] for k in plain])
-        mixed = [k for k in range(len(sets)) if k not in set(plain)]
+        mended = np.array([any(self.gone[r] for r in rows) for rows in sets], dtype=bool)
+        if not mended.any():
+            return self.raw(model, sets)
         parts: list[Rows] = []
         weights: list[float] = []
-        spans: list[tuple[int, int]] = []
-        for k in mixed:
-            rows = sets[k]
-            mended = [r for r in rows if self.gone[r]]
-            start = len(parts)
-            for still in range(len(mended) + 1):
-                for left in combinations(mended, still):
-                    parts.append(tuple(r for r in rows if r not in mended or r in left))
-                    weights.append(still * np.log(REPAIR_FAILS) + (len(mended) - still) * np.log(1 - REPAIR_FAILS))
-            spans.append((start, len(parts)))
-        if parts:
-            values = self.raw(model, parts) + np.array(weights)
-            for k, (start, end) in zip(mixed, spans, strict=True):
-                found[k] = logsumexp(values[start:end])
-        return found
+        starts: list[int] = []
+        for rows in sets:
+            starts.append(len(parts))
+            gone = [r for r in rows if self.gone[r]]
+            for still in range(len(gone) + 1):
+                for left in combinations(gone, still):
+                    parts.append(tuple(r for r in rows if r not in gone or r in left))
+                    weights.append(still * LOG_FAILS + (len(gone) - still) * LOG_WORKS)
+        return np.asarray(np.logaddexp.reduceat(self.raw(model, parts) + np.array(weights), starts))
 
 
 @dataclass(frozen=True)
-class ReadingWitness(Witness):
-    """before: what the same copper read before it. unmended: (R,) ln likelihood with no repair mixed in; size: (R,) how
-    far each row's prediction is from a good board's on the comparing scale, 0 where it has no part in it, large for OL.
-    """
+class LocatedWitness(Witness):
+    """Something seen at one place, where faults can hide each other. unmended: (R,) ln likelihood with no repair mixed
+    in; size: (R,) how much each row changes what is seen there, 0 where it has no part in it."""
+
+    unmended: np.ndarray
+    size: np.ndarray
+
+    def of_larger(self, first: np.ndarray, second: np.ndarray) -> np.ndarray:
+        """ln likelihood under pairs of rows that both have part in it, (M,): what the one says that changes it more."""
+        one, other = self.unmended[first], self.unmended[second]
+        larger = np.where(self.size[first] >= self.size[second], one, other)
+        gone_one, gone_other = self.gone[first], self.gone[second]
+        if not (gone_one.any() or gone_other.any()):
+            return np.asarray(larger)
+        # The second is there, or mended; and within each, so is the first.
+        with_other = np.where(gone_one, np.logaddexp(LOG_WORKS + other, LOG_FAILS + larger), larger)
+        nothing = np.full(len(first), float(self.unmended[NOTHING_ROW]))
+        without = np.where(gone_one, np.logaddexp(LOG_WORKS + nothing, LOG_FAILS + one), one)
+        return np.asarray(np.where(gone_other, np.logaddexp(LOG_WORKS + without, LOG_FAILS + with_other), with_other))
+
+
+@dataclass(frozen=True)
+class WarmthWitness(LocatedWitness):
+    """What warmed under injection. Of several shorts on the rail the one with the most current decides."""
+
+    def raw(self, model: DiagnosisModel, sets: Sequence[Rows]) -> np.ndarray:
+        return np.array([self.unmended[max(rows, key=lambda r: self.size[r])] if rows
+                         else self.unmended[NOTHING_ROW] for rows in sets])
+
+
+@dataclass(frozen=True)
+class ReadingWitness(LocatedWitness):
+    """before: what the same copper read before it. size: how far each row's prediction is from a good board's on the
+    comparing scale, large for OL. under: the board with what was isolated off it."""
 
     point: str
     method: Method
     value: float
     touches: int
     before: tuple[tuple[str, float], ...]
-    unmended: np.ndarray
-    size: np.ndarray
+    under: DiagnosisModel
 
     def raw(self, model: DiagnosisModel, sets: Sequence[Rows]) -> np.ndarray:
+        model = self.under
         shared = SharedDeviation(np.zeros(len(sets)), np.zeros(len(sets))) if self.before else None
         for name, value in self.before:
             values, touched = joint_values(model, sets, name, self.method)
@@ -97,55 +119,43 @@ class ReadingWitness(Witness):
         return log_density(expected, self.method, self.value, self.touches, shared)
 
 
-    def of_larger(self, first: np.ndarray, second: np.ndarray) -> np.ndarray:
-        """ln likelihood under pairs of rows that both touch the point, (M,): what the one says that changes it more."""
-        one, other = self.unmended[first], self.unmended[second]
-        larger = np.where(self.size[first] >= self.size[second], one, other)
-        gone_one, gone_other = self.gone[first], self.gone[second]
-        if not (gone_one.any() or gone_other.any()):
-            return np.asarray(larger)
-        works, fails = np.log(1 - REPAIR_FAILS), np.log(REPAIR_FAILS)
-        # The second is there, or mended; and within each, so is the first.
-        with_other = np.where(gone_one, np.logaddexp(works + other, fails + larger), larger)
-        nothing = np.full(len(first), float(self.unmended[NOTHING_ROW]))
-        without = np.where(gone_one, np.logaddexp(works + nothing, fails + one), one)
-        return np.asarray(np.where(gone_other, np.logaddexp(works + without, fails + with_other), with_other))
-
-
 OfBroken = Callable[[np.ndarray, str], np.ndarray]
 
 
 @dataclass(frozen=True)
 class FunctionalWitness(Witness):
-    """of_broken: ln likelihood of N sets by what they break, (N, functions) to (N,). key: what that depends on."""
+    """of_broken: ln likelihood of N sets by what they break, (N, functions) to (N,). key: what that depends on.
+    under: the board with what was isolated off it."""
 
     of_broken: OfBroken = field(repr=False)
-    key: tuple[object, ...] = ()
+    key: tuple[object, ...]
+    under: DiagnosisModel
 
     def raw(self, model: DiagnosisModel, sets: Sequence[Rows]) -> np.ndarray:
+        model = self.under
         broken = np.zeros((len(sets), model.broken.shape[1]))
         for k, rows in enumerate(sets):
             for row in rows:
                 broken[k] = both_broken(broken[k], model.broken[row])
         return self.of_broken(broken, "")
 
-    def classes(self, model: DiagnosisModel) -> np.ndarray:
+    def classes(self) -> np.ndarray:
         """(K, K) ln likelihood of every pair of classes; one alone is beside the healthy class."""
-        classes = model.classes
+        classes = self.under.classes
         return np.asarray(self.of_broken(classes.pair_broken, "classes")[classes.pair_place])
 
-    def of_row_pairs(self, model: DiagnosisModel, rows: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    def of_row_pairs(self, rows: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """A matrix over kinds of row, and the kind of each of `rows`: a kind is a class, and whether it was mended."""
-        own, gone = model.classes.of_row[rows], self.gone[rows]
+        own, gone = self.under.classes.of_row[rows], self.gone[rows]
         if not self.gone.any():
-            return self.classes(model), own
-        table = model.remembered((*self.key, "mended"), lambda: self._with_mended(model))
+            return self.classes(), own
+        table = self.under.remembered((*self.key, "mended"), self._with_mended)
         assert table is not None
-        return table, own + len(model.classes.broken) * gone
+        return table, own + len(self.under.classes.broken) * gone
 
-    def _with_mended(self, model: DiagnosisModel) -> np.ndarray:
+    def _with_mended(self) -> np.ndarray:
         """The table over classes with mended ones beside them, (2K, 2K)."""
-        table = self.classes(model)
+        table = self.classes()
         mended = np.logaddexp(np.log(1 - REPAIR_FAILS) + table[HEALTHY][None, :], np.log(REPAIR_FAILS) + table)
         both = np.logaddexp(np.log(1 - REPAIR_FAILS) + mended[:, [HEALTHY]], np.log(REPAIR_FAILS) + mended)
         return np.asarray(np.block([[table, mended.T], [mended, both]]))

@@ -9,7 +9,18 @@ from functools import lru_cache
 
 from dextrum.core.draw.samples import Samples, unpack_samples
 from dextrum.core.draw.spells import Spell, spells_of, typed_spell
-from dextrum.core.trail import Cell, DrawTrace, Entry, Gear, Rework, Supply, standing
+from dextrum.core.trail import (
+    Cell,
+    DrawTrace,
+    Entry,
+    Gear,
+    Isolation,
+    Rework,
+    Supply,
+    put_back,
+    standing,
+    with_isolation,
+)
 
 NEVER_PROVED = {"supply": 0.10, "cable": 0.04, "dock": 0.10}
 """Chance that gear that never proved good is itself at fault."""
@@ -26,6 +37,7 @@ class DrawRecord:
     """One plug-in, one way up. spells: what the draw did; empty where a named class is all there is.
 
     bad_supply: chance that what it hung on is at fault. trace: its samples are a trace's, not typed values.
+    isolated: what was off the board.
     """
 
     entry_ids: tuple[str, ...]
@@ -41,6 +53,7 @@ class DrawRecord:
     spells: tuple[Spell, ...]
     named: str = ""
     trace: DrawTrace | None = None
+    isolated: frozenset[str] = frozenset()
 
     @property
     def way(self) -> str:
@@ -125,35 +138,39 @@ def _from_trace(entry: Entry, trace: DrawTrace, epoch: int, cell: str) -> DrawRe
                       trace.gear, trace_spells(trace), "", trace)
 
 
-Key = tuple[int, str, str, str, str]
+Key = tuple[int, str, str, str, str, frozenset[str]]
 
 
 def draw_records(entries: Iterable[Entry]) -> tuple[DrawRecord, ...]:
-    """The latest plug-in of every epoch, orientation, supply class, cell and position, by their last entry.
+    """The latest plug-in of every epoch, orientation, supply class, cell, position and parts off, by their last entry.
 
     Typed values of one plug-in belong together; a minute that runs backwards begins another.
     """
     epoch, cell = 0, "plugged"
+    isolated: frozenset[str] = frozenset()
     typed: dict[Key, list[Entry]] = {}
     found: dict[Key, DrawRecord] = {}
     for entry in standing(entries):
         payload = entry.payload
         if isinstance(payload, Rework):
             epoch += payload.action != "clean"
+            isolated = put_back(isolated, payload.part)
+        elif isinstance(payload, Isolation):
+            isolated = with_isolation(isolated, payload)
         elif isinstance(payload, Cell):
             cell = payload.state
         elif isinstance(payload, Supply | DrawTrace):
-            key = (epoch, payload.orientation, payload.supply_class, cell, payload.position)
+            key = (epoch, payload.orientation, payload.supply_class, cell, payload.position, isolated)
             found.pop(key, None)
             if isinstance(payload, DrawTrace):
                 typed.pop(key, None)
-                found[key] = _from_trace(entry, payload, epoch, cell)
+                found[key] = replace(_from_trace(entry, payload, epoch, cell), isolated=isolated)
                 continue
             run = typed.setdefault(key, [])
             if run and isinstance(run[-1].payload, Supply) and payload.minute < run[-1].payload.minute:
                 run.clear()
             run.append(entry)
-            found[key] = _from_typed(run, epoch, cell)
+            found[key] = replace(_from_typed(run, epoch, cell), isolated=isolated)
     return tuple(found.values())
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dextrum.core.board import Method
-from dextrum.core.board.model import STRICT, require
+from dextrum.core.board.bounds import STRICT, require
 
 
 @dataclass(frozen=True)

@@ -171,5 +171,5 @@ class ReworkView(JobView):
     def focus_entry(self) -> None:
         assessment = self.model.assessment
         if not self.part.currentText() and assessment and assessment.advice.next.kind == "repair":
-            self.go_to(assessment.advice.next.target, assessment.advice.next.part_action)
+            self.go_to(assessment.advice.next.target, assessment.advice.next.detail)
         self.part.setFocus()

@@ -1,0 +1,109 @@
+"""What comes before a part is changed: doubtful touches again, the processor's rail, and any cheaper, reversible test
+that separates the suspects."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+
+from dextrum.core.advice.actions import Action
+from dextrum.core.advice.gates import off_points
+from dextrum.core.advice.weighing import Weighing
+from dextrum.core.advice.wording import percent, where_words
+from dextrum.core.board import ComponentKind, NetRole
+from dextrum.core.job import JobFacts
+
+SURE = 0.97
+"""Chance of the part being at fault from which nothing more is asked for."""
+ENOUGH_RESOLVED, ENOUGH_SHARE = 0.02, 0.12
+"""A test separates when it takes away so much of the doubt, or so large a share of a small one."""
+CHEAPER = 0.6
+LEAST_BEYOND = 0.02
+TESTS = frozenset({"measure", "scan", "supply", "try", "rail", "inject", "isolate", "swap_cell"})
+
+
+def before_repair(weighing: Weighing, ranked: Sequence[Action]) -> Action | None:
+    """What to do instead of the leading action where that is a repair; None when it may go ahead."""
+    leading = ranked[0]
+    if leading.kind == "isolate" and _is_chip(weighing, leading.target):
+        return _reversible_first(weighing, leading, ranked)
+    if leading.kind != "repair":
+        return None
+    return _touch_again(weighing) or _processor_first(weighing) or _reversible_first(weighing, leading, ranked)
+
+
+def touched_once(weighing: Weighing) -> tuple[str, ...]:
+    """Points that read off at a single touch since the last repair, with everything on the board, and that no other
+    point of the same island bears out."""
+    facts = weighing.facts
+    once = {item.subject for item in weighing.evidence.items if item.kind == "reading" and item.touches == 1
+            and item.epoch == facts.epoch and not item.isolated}
+    off = off_points(weighing.board, weighing.advice.model.references, facts, facts.epoch)
+    island = weighing.advice.model.island_of_point
+    count = Counter(island[point] for point in off)
+    return tuple(point for point in off if point in once and count[island[point]] == 1)
+
+
+def _touch_again(weighing: Weighing) -> Action | None:
+    board, rates = weighing.board, weighing.rates
+    once = touched_once(weighing)
+    if not once:
+        return None
+    in_port = sum(point in board.port_points for point in once)
+    minutes = in_port * rates.contact_minutes + (len(once) - in_port) * rates.touch_minutes
+    shown = ", ".join(once[:3]) + (f" and {len(once) - 3} more" if len(once) > 3 else "")
+    return Action("measure", once[0], f"Touch again: {shown}", where_words(board, board.point_by_id[once[0]]),
+                  "No part is changed on a single touch: flux or lacquer reads open.", minutes,
+                  weighing.minutes_cost(minutes), weighing.now, once)
+
+
+def _unread_core_point(weighing: Weighing) -> str:
+    """A point on the processor's rail that was never read; empty where it was, or there is none."""
+    board, facts = weighing.board, weighing.facts
+    core = [p for p in board.points if p.to is None and p.id in weighing.advice.outcomes.place
+            and board.net_by_name[board.net_of(p.at)].role is NetRole.CORE_RAIL]
+    if not core or any(_read_ever(facts, p.id) for p in core):
+        return ""
+    return min(core, key=lambda p: board.access_order.get(p.access, 0)).id
+
+
+def _read_ever(facts: JobFacts, point: str) -> bool:
+    return any(name == point for _, name, _ in facts.readings or {})
+
+
+def _processor_first(weighing: Weighing) -> Action | None:
+    """The processor's rail before money, where what can't be mended is possible at all."""
+    point = _unread_core_point(weighing)
+    if not point or weighing.beyond_repair < LEAST_BEYOND:
+        return None
+    board, facts, rates = weighing.board, weighing.facts, weighing.rates
+    place = board.point_by_id[point]
+    minutes = board.minutes_to(place.access, facts.access) + rates.touch_minutes
+    return Action("measure", point, f"Measure {place.words or place.id}, the processor's rail",
+                  where_words(board, place),
+                  "Before money is spent: a short there ends the job, and the unit is then worth "
+                  f"{board.donor_value:.0f} for its parts. Beyond repair with {percent(weighing.beyond_repair)}.",
+                  minutes, weighing.minutes_cost(minutes), weighing.now, (point,))
+
+
+def _reversible_first(weighing: Weighing, leading: Action, ranked: Sequence[Action]) -> Action | None:
+    sure = weighing.chance_of_part.get(leading.target, 0.0)
+    if sure >= SURE:
+        return None
+    now = weighing.decided(weighing.weight[None, :])
+    best, worth = None, 0.0
+    for action in ranked:
+        joint = weighing.joints.get((action.kind, action.target))
+        if action.kind not in TESTS or joint is None or action.cost > CHEAPER * leading.cost:
+            continue
+        if action.kind == "isolate" and _is_chip(weighing, action.target):
+            continue
+        resolved = weighing.decided(joint) - now
+        if resolved >= min(ENOUGH_RESOLVED, ENOUGH_SHARE * (1.0 - sure)) and resolved / action.cost > worth:
+            best, worth = action, resolved / action.cost
+    return best
+
+
+def _is_chip(weighing: Weighing, part: str) -> bool:
+    component = weighing.board.component_by_designator.get(part)
+    return component is not None and component.kind is ComponentKind.IC

@@ -1,0 +1,280 @@
+"""A shorted rail with several loads: what to take off next, or to inject, and what each outcome would mean.
+
+Loads are ranked by what the job is then expected to cost, so what is cheap, reversible and splits the suspects well
+comes first; the part that is lifted goes back, unless it was the one.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from dextrum.core.advice.actions import Action, OutcomeMeaning
+from dextrum.core.advice.gates import judge_at
+from dextrum.core.advice.outcomes import outcome_chances
+from dextrum.core.advice.repairs import deeper, lifting
+from dextrum.core.advice.weighing import AdviceModel, Weighing
+from dextrum.core.advice.wording import LEAST_OUTCOME, part_words, percent, where_words
+from dextrum.core.board import Board, Component, ComponentKind, Method, NetRole
+from dextrum.core.circuit.injecting import InjectionLimits, injection_limits
+from dextrum.core.circuit.isolation import Isolated
+from dextrum.core.circuit.network import GROUND
+from dextrum.core.diagnosis.evidence import prediction_sizes
+from dextrum.core.diagnosis.injection import (
+    RIGHT_PART,
+    chance_seen,
+    rail_group,
+    rail_nets,
+    rail_shorts,
+    watts_in,
+)
+from dextrum.core.diagnosis.likelihood import rail_chances
+from dextrum.core.job import JobFacts, StandingReading
+from dextrum.core.reference.judge import Verdict
+
+IN_SERIES = frozenset({ComponentKind.LINK, ComponentKind.FUSE, ComponentKind.FILTER, ComponentKind.INDUCTOR})
+LEAST_LOAD = 0.01
+MOST_LOADS = 10
+SHORTED = frozenset({Verdict.GROUNDED, Verdict.PARTIAL_SHORT, Verdict.LOW})
+INJECT_MINUTES = {"camera": 6.0, "spray": 9.0}
+INJECT_RISK = 0.004
+LEAST_SEEN = 0.15
+RAIL_SETUP_MINUTES = 1.0
+SIGNAL_VOLTS = 0.3
+"""On a line that is no rail: below any junction, so that nothing but the short conducts."""
+FEED_ROLES = frozenset({NetRole.VBUS, NetRole.RAIL, NetRole.CORE_RAIL})
+
+
+@dataclass(frozen=True)
+class Load:
+    """One load of a shorted rail. verb: how it comes off; chance: that the short is in it."""
+
+    part: str
+    verb: str
+    words: str
+    minutes: float
+    chance: float
+    why: str
+
+
+def shorted_points(advice: AdviceModel, facts: JobFacts) -> tuple[str, ...]:
+    """Points against ground that read shorted by what is on the board now, one of each piece of copper, those most
+    surely shorted first."""
+    board, model = advice.model.board, advice.model.isolating(facts.isolated)
+    found: dict[int, tuple[float, str]] = {}
+    for point in board.points:
+        if point.to is not None or model.copper.get(point.id, GROUND) < 0:
+            continue
+        reading = standing_reading(facts, point.id)
+        if reading is None or reading.wavering:
+            continue
+        judged = judge_at(board, advice.model.references, point, Method.DIODE_RED_GROUND, reading.value)
+        if judged.verdict in SHORTED:
+            copper = model.copper[point.id]
+            share = reading.value / judged.centre if judged.centre and np.isfinite(judged.centre) else reading.value
+            if copper not in found or share < found[copper][0]:
+                found[copper] = (share, point.id)
+    return tuple(point for _, point in sorted(found.values(), key=lambda v: (v[0], board.point_order[v[1]])))
+
+
+def standing_reading(facts: JobFacts, point: str) -> StandingReading | None:
+    """What a point reads with what is off now; while nothing is, what it reads since the last repair."""
+    method = Method.DIODE_RED_GROUND.value
+    return facts.reading_apart(point, method) if facts.isolated else facts.reading(point, method)
+
+
+def _verb(part: Component) -> str:
+    return "Unplug" if part.kind is ComponentKind.CONNECTOR else "Lift"
+
+
+def part_access(board: Board, designator: str) -> str:
+    """How far the unit must be open to take a part off."""
+    part = board.component_by_designator[designator]
+    level = board.access_levels[1].id if len(board.access_levels) > 1 else ""
+    if part.kind is ComponentKind.IC and board.access_levels:
+        level = board.access_levels[-1].id
+    return deeper(board, level, part.side)
+
+
+def _loads_of(weighing: Weighing, point: str, chance: dict[str, float]) -> list[Component]:
+    """Parts on the shorted rail that can come off: those in series with something, and those that may be it."""
+    view = weighing.advice.model.isolating(weighing.facts.isolated)
+    board, circuit = weighing.board, view.circuit
+    group = rail_group(view, board.net_of(board.point_by_id[point].at))
+    off = {a.partition(".")[0] for a in weighing.facts.isolated}
+    loads = []
+    for part in board.components:
+        nodes = {circuit.address_node[f"{part.designator}.{t.name}"] for t in part.terminals} - {GROUND}
+        if part.designator in off or not nodes & group or lifting(board, part) is None:
+            continue
+        if part.kind in IN_SERIES or chance.get(part.designator, 0.0) >= LEAST_LOAD:
+            loads.append(part)
+    loads.sort(key=lambda p: (-(p.kind in IN_SERIES or p.kind is ComponentKind.CONNECTOR),
+                              -chance.get(p.designator, 0.0)))
+    return loads[:MOST_LOADS]
+
+
+def table_while_isolated(advice: AdviceModel, isolated: Isolated, point: str) -> tuple[np.ndarray, np.ndarray] | None:
+    """Chance of each outcome at a point with parts off, (5, R), and how far each row moves it, (R,); remembered."""
+    key = (isolated, point)
+    if key not in advice.apart:
+        view = advice.model.isolating(isolated)
+        chances = outcome_chances(view, point)
+        method = advice.model.board.point_by_id[point].default_method
+        advice.apart[key] = None if chances is None else (
+            chances.astype(np.float32), prediction_sizes(view, point, method).astype(np.float32))
+    return advice.apart[key]
+
+
+def _isolate(weighing: Weighing, part: Component, point: str, chance: float) -> Action | None:
+    board, facts, rates = weighing.board, weighing.facts, weighing.rates
+    how = lifting(board, part)
+    table = table_while_isolated(weighing.advice, facts.isolated | {part.designator}, point)
+    if how is None or table is None:
+        return None
+    chances, sizes = table
+    rows = np.take_along_axis(weighing.sets, sizes[weighing.sets].argmax(axis=1)[:, None], axis=1)[:, 0]
+    joint = chances[:, rows] * weighing.weight
+    outcome = joint.sum(axis=1)
+    access = part_access(board, part.designator)
+    minutes = board.minutes_to(access, facts.access) + how[0] + rates.touch_minutes
+    # What was not it goes back; what was is replaced, which then costs the putting on alone.
+    cost = weighing.minutes_cost(minutes + how[0] * (1.0 - 2.0 * chance)) + how[1] * board.unit_value
+    after = float(outcome @ weighing.expect(joint, access))
+    gone, there = joint[2:].sum(axis=0), joint[:2].sum(axis=0)
+    meanings = tuple(OutcomeMeaning(words, float(w.sum()), weighing.lead(w)) for words, w in (
+        ("short gone", gone), ("still shorted", there)) if w.sum() >= LEAST_OUTCOME)
+    place = board.point_by_id[point]
+    weighing.joints["isolate", part.designator] = joint
+    return Action("isolate", part.designator,
+                  f"{_verb(part)} {part.designator}, {part_words(board, part.designator)}, and read "
+                  f"{place.words or place.id} again", part.purpose,
+                  f"Short gone with a chance of {percent(float(gone.sum()))}; it can go back on."
+                  if part.kind is not ComponentKind.IC else "No cheaper load is left that tells as much.",
+                  minutes, cost, after + cost, (point,), meanings)
+
+
+def isolating_actions(weighing: Weighing) -> tuple[list[Action], tuple[Load, ...]]:
+    """Actions that take one load off and measure again, and the loads in that order, with why."""
+    points = shorted_points(weighing.advice, weighing.facts)
+    if not points:
+        return [], ()
+    board, chance = weighing.board, weighing.chance_of_part
+    found: dict[str, Action] = {}
+    for point in points[:2]:
+        for part in _loads_of(weighing, point, chance):
+            action = _isolate(weighing, part, point, chance.get(part.designator, 0.0))
+            if action is not None and (part.designator not in found
+                                       or action.expected < found[part.designator].expected):
+                found[part.designator] = action
+    ranked = sorted(found.values(), key=lambda a: a.expected)
+    loads = []
+    for action in ranked:
+        part = board.component_by_designator[action.target]
+        own = chance.get(part.designator, 0.0)
+        why = ("unplugs in a minute" if part.kind is ComponentKind.CONNECTOR else
+               "parts the rail in two" if part.kind in IN_SERIES else
+               "needs hot air, and may be the one" if part.kind is ComponentKind.IC else "may be the one")
+        loads.append(Load(part.designator, _verb(part), part.purpose, action.minutes, own, why))
+    return ranked, tuple(loads)
+
+
+def injected_rail(weighing: Weighing, point: str) -> tuple[str, InjectionLimits] | None:
+    """The net to inject into for a shorted point, and what to set."""
+    board = weighing.board
+    reading = standing_reading(weighing.facts, point)
+    if reading is None:
+        return None
+    name = board.net_of(board.point_by_id[point].at)
+    # Through a coil or a link the rail is injected as well, so the lowest rail of all that hang together is the limit.
+    joined = rail_nets(weighing.advice.model.isolating(weighing.facts.isolated), name)
+    volts = [(net.nominal_volts, net.name) for net in (board.net_by_name[n] for n in joined)
+             if net.role in FEED_ROLES and net.nominal_volts]
+    if not volts:
+        return name, injection_limits(SIGNAL_VOLTS, reading.value / 0.001)
+    return name if any(n == name for _, n in volts) else min(volts)[1], injection_limits(
+        min(volts)[0], reading.value / 0.001)
+
+
+def injection_actions(weighing: Weighing) -> list[Action]:
+    """Injecting into each shorted rail, once with the same parts off."""
+    board, facts = weighing.board, weighing.facts
+    model = weighing.advice.model.isolating(facts.isolated)
+    actions: list[Action] = []
+    done = [(rail_group(model, injection.net), injection.seen_by) for injection in facts.injections]
+    for point in shorted_points(weighing.advice, facts):
+        rail = injected_rail(weighing, point)
+        if rail is None:
+            continue
+        net, limits = rail
+        group = rail_group(model, net)
+        by = next((by for by in ("camera", "spray") if (group, by) not in done), "")
+        if not by:
+            continue
+        done += [(group, "camera"), (group, "spray")]
+        siemens = rail_shorts(model, net)
+        seen = chance_seen(watts_in(siemens, limits.volts, limits.amps), by).astype(np.float32)
+        rows = np.take_along_axis(weighing.sets, siemens[weighing.sets].argmax(axis=1)[:, None], axis=1)[:, 0]
+        of = model.hypotheses.fault_of_row[rows]
+        part_of = np.array([model.hypotheses.faults[int(f)].part if f >= 0 else "" for f in of])
+        shown = np.where(siemens[rows] > 0, seen[rows] * RIGHT_PART, 0.0) * weighing.weight
+        parts = [p for p in dict.fromkeys(part_of.tolist()) if float(shown[part_of == p].sum()) > 1e-4]
+        if float(shown.sum()) < LEAST_SEEN:
+            continue
+        joint = np.stack([*(np.where(part_of == p, shown, 0.0) for p in parts), weighing.weight - shown])
+        joint = joint.astype(np.float32)
+        place = board.point_by_id[point]
+        minutes = board.minutes_to(place.access, facts.access) + INJECT_MINUTES[by]
+        cost = weighing.minutes_cost(minutes) + INJECT_RISK * board.unit_value
+        chance = joint.sum(axis=1)
+        order = np.argsort(-chance, kind="stable")[:4]
+        names = [*(f"{p} warms" for p in parts), "nothing warms"]
+        weighing.joints["inject", net] = joint
+        actions.append(Action(
+            "inject", net, f"Inject into {net}: {limits.volts:.2f} V, at most {limits.amps:.2f} A",
+            where_words(board, place),
+            _why_inject(limits, by), minutes, cost,
+            float(chance @ weighing.expect(joint, place.access)) + cost, (point,), tuple(
+                OutcomeMeaning(names[k], float(chance[k]), weighing.lead(joint[k])) for k in order
+                if chance[k] >= LEAST_OUTCOME), by, limits))
+    return actions
+
+
+def _why_inject(limits: InjectionLimits, by: str) -> str:
+    if by == "spray":
+        return ("The camera saw nothing; freeze spray shows smaller powers. The first spot to thaw is it. Never above "
+                f"{limits.most_volts:g} V here; spray away from flames and eyes.")
+    return (f"Puts {limits.watts:.1f} W into the short; what warms is it. Never above {limits.most_volts:g} V here; "
+            "cell unplugged; look with a camera before a finger.")
+
+
+def rail_actions(weighing: Weighing) -> list[Action]:
+    """Volts on the rails that the pack knows, with power at the port: what tells a chip that is dead and reads well."""
+    board, facts = weighing.board, weighing.facts
+    actions = []
+    for check in board.rail_checks:
+        if check.id in (facts.rail_volts or {}):
+            continue
+        ways = []
+        for orientation in "ab":
+            up = rail_chances(weighing.advice.model, check.id, orientation, weighing.broken)
+            if up is not None:
+                ways.append((float(up @ weighing.weight), orientation, up.astype(np.float32)))
+        if not ways:
+            continue
+        _, orientation, up = max(ways, key=lambda w: (round(w[0], 6), w[1] == "a"))
+        joint = np.stack([weighing.weight * up, weighing.weight * (1.0 - up)])
+        chance = joint.sum(axis=1)
+        minutes = board.minutes_to(check.access, facts.access) + check.minutes + RAIL_SETUP_MINUTES
+        cost = weighing.minutes_cost(minutes)
+        weighing.joints["rail", check.id] = joint
+        place = board.point_by_id[check.point]
+        actions.append(Action(
+            "rail", check.id, f"Read {check.id} under power, {orientation.upper()} side up", where_words(board, place),
+            f"{check.words}: up from {check.least_volts:g} V. One probe, nothing else near the board; off again "
+            "before anything is touched.", minutes, cost,
+            float(chance @ weighing.expect(joint, check.access)) + cost, (check.point,),
+            tuple(OutcomeMeaning(word, float(chance[k]), weighing.lead(joint[k]))
+                  for k, word in enumerate(("up", "missing")) if chance[k] >= LEAST_OUTCOME), orientation))
+    return actions

@@ -1,0 +1,74 @@
+"""What is done with a board, as its pack says: repairs, checks of the proof and of rails under power, cautions."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dextrum.core.board.bounds import STRICT, require
+from dextrum.core.board.kinds import ComponentKind, FaultKind
+
+
+@dataclass(frozen=True)
+class RepairRule:
+    """How a fault of one kind of part is mended: action, minutes once the access is there, access level."""
+
+    __pydantic_config__ = STRICT
+    kind: ComponentKind
+    action: str
+    mends: tuple[FaultKind, ...]
+    minutes: float
+    access: str
+    risk: float = 0.0
+
+    def __post_init__(self) -> None:
+        require(self.minutes, 0.0, 600.0, "minutes")
+        require(self.risk, 0.0, 1.0, "risk")
+
+
+@dataclass(frozen=True)
+class ProofCheck:
+    """One thing to tick before hand-over. orientation: the way up in which it reads the power meter, a or b."""
+
+    __pydantic_config__ = STRICT
+    id: str
+    words: str
+    minutes: float
+    functions: tuple[str, ...] = ()
+    orientation: str = ""
+
+    def __post_init__(self) -> None:
+        require(self.minutes, 0.0, 600.0, "minutes")
+        if self.orientation not in ("", "a", "b"):
+            raise ValueError(f"orientation is {self.orientation!r}; expected a, b or nothing")
+
+
+@dataclass(frozen=True)
+class RailCheck:
+    """Volts that a rail shows with power at the port when its functions work: the reversible test of a quiet chip.
+
+    point: where it is measured. '{o}' in functions stands for the orientation, a or b. least_volts: from here on the
+    rail is up.
+    """
+
+    __pydantic_config__ = STRICT
+    id: str
+    point: str
+    words: str
+    functions: tuple[str, ...]
+    least_volts: float
+    access: str
+    minutes: float = 1.0
+
+    def __post_init__(self) -> None:
+        require(self.least_volts, 0.1, 60.0, "least_volts")
+        require(self.minutes, 0.0, 600.0, "minutes")
+
+
+@dataclass(frozen=True)
+class Caution:
+    """A warning and the views in which it is shown."""
+
+    __pydantic_config__ = STRICT
+    id: str
+    words: str
+    views: tuple[str, ...]

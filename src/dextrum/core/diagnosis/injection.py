@@ -1,0 +1,113 @@
+"""Voltage injected into a shorted rail: how warm each part gets, and what is seen of it.
+
+Of several shorts on one rail the lowest takes nearly all of the current, so a set of faults shows what that one shows.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from dextrum.core.circuit.network import GROUND
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, SOMETHING_ELSE_ROW
+
+if TYPE_CHECKING:
+    from dextrum.core.diagnosis.model import DiagnosisModel
+
+RAIL_OHMS = 1.0
+"""Nets joined through less than this warm together; beyond a filter's winding the current is seen in the winding."""
+SEEN_WATTS = {"camera": 0.06, "spray": 0.03, "alcohol": 0.06, "touch": 0.3}
+"""Watts at which a small part is seen warming in about two of three tries: a few degrees for a camera, the first spot
+to thaw for freeze spray."""
+SEEN_AT_MOST = 0.95
+RIGHT_PART = 0.94
+NEXT_PART = 0.05
+NEAR_MM = 6.0
+FALSE_WARMTH = 0.02
+ELSE_WARMS = 0.3
+
+
+def rail_group(model: DiagnosisModel, net: str) -> frozenset[int]:
+    """Nodes joined to a net through less than an ohm, with what is isolated off."""
+    circuit = model.circuit
+    start = circuit.address_node.get(f"@{net}", GROUND)
+    if start == GROUND:
+        return frozenset()
+    found, queue = {start}, [start]
+    while queue:
+        for index in circuit.resistances_at.get(queue.pop(), ()):
+            r = circuit.resistances[index]
+            if index in model.base_edit.cut_resistances or r.ohms >= RAIL_OHMS or GROUND in (r.a, r.b):
+                continue
+            for node in {r.a, r.b} - found:
+                found.add(node)
+                queue.append(node)
+    return frozenset(found)
+
+
+def rail_nets(model: DiagnosisModel, net: str) -> tuple[str, ...]:
+    """Nets joined to one through less than an ohm, itself included, in the board's order."""
+    group = rail_group(model, net)
+    return tuple(n.name for n in model.board.nets if model.circuit.address_node.get(f"@{n.name}", GROUND) in group)
+
+
+def rail_shorts(model: DiagnosisModel, net: str) -> np.ndarray:
+    """Siemens from the rail to ground that each row's fault adds, (R,); 0 where it adds none."""
+    group = rail_group(model, net)
+    found = np.zeros(model.hypotheses.count)
+    for row in range(FIRST_FAULT_ROW, model.hypotheses.count):
+        for a, b, ohms in model.edits[row].added:
+            if GROUND in (a, b) and ({a, b} - {GROUND}) & group:
+                found[row] += 1.0 / max(ohms, 0.02)
+    return found
+
+
+def watts_in(siemens: np.ndarray, volts: float, amps: float) -> np.ndarray:
+    """Power in shorts of `siemens` (N,) at these limits; 0 where there is none."""
+    ohms = np.where(siemens > 0, 1.0 / np.maximum(siemens, 1e-9), np.inf)
+    through = np.minimum(amps, volts / ohms)
+    return np.where(siemens > 0, through * through * np.where(np.isfinite(ohms), ohms, 0.0), 0.0)
+
+
+def chance_seen(watts: np.ndarray, seen_by: str = "camera") -> np.ndarray:
+    """Chance that a part with so much power in it is seen warming."""
+    return SEEN_AT_MOST * (1.0 - np.exp(-watts / SEEN_WATTS[seen_by]))
+
+
+def parts_that_warm(model: DiagnosisModel, siemens: np.ndarray) -> tuple[str, ...]:
+    """Parts whose fault would carry the current, in the board's order."""
+    of = model.hypotheses.fault_of_row
+    parts = {model.hypotheses.faults[int(of[r])].part for r in np.flatnonzero(siemens > 0)}
+    return tuple(c.designator for c in model.board.components if c.designator in parts)
+
+
+def warmth_log_likelihood(model: DiagnosisModel, net: str, volts: float, amps: float, warmed: str,
+                          seen_by: str = "camera") -> tuple[np.ndarray, np.ndarray] | None:
+    """ln chance of what was seen under each row, (R,), and the siemens by which of several rows one decides.
+
+    None where the rail isn't on the board.
+    """
+    if net not in model.board.net_by_name:
+        return None
+    siemens = rail_shorts(model, net)
+    seen = chance_seen(watts_in(siemens, volts, amps), seen_by)
+    seen[SOMETHING_ELSE_ROW] = ELSE_WARMS
+    if not warmed:
+        return np.log((1.0 - FALSE_WARMTH) * (1.0 - seen)), siemens
+    board, of = model.board, model.hypotheses.fault_of_row
+    every = max(len(board.components), 1)
+    place = np.full(model.hypotheses.count, 1.0 / every)
+    hit = board.component_by_designator.get(warmed)
+    for row in np.flatnonzero(siemens > 0):
+        part = board.component_by_designator.get(model.hypotheses.faults[int(of[row])].part)
+        if part is None or hit is None:
+            continue
+        if part is hit:
+            place[row] = RIGHT_PART
+            continue
+        near = [c for c in board.components if c.side is part.side and c is not part
+                and np.hypot(c.x_mm - part.x_mm, c.y_mm - part.y_mm) < NEAR_MM]
+        rest = (1.0 - RIGHT_PART - NEXT_PART) / every
+        place[row] = rest + (NEXT_PART / len(near) if any(c is hit for c in near) else 0.0)
+    return np.log(seen * place + (1.0 - seen) * FALSE_WARMTH / every), siemens
