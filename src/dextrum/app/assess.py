@@ -30,17 +30,17 @@ class Assessment:
     together: str = ""
 
 
-def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 6) -> Assessment:
-    """The whole computation. Pure: same trail and model, same result."""
+def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 6, explain: bool = True) -> Assessment:
+    """The whole computation. Pure: same trail and model, same result. explain: with the reasons of each suspect."""
     facts = tester_judged(model.model.board, model.model.references, job_facts(entries))
     evidence = gather_evidence(model.model, entries, facts.tester_faults)
     posterior = weigh_sets(model.model, evidence)
     ranked = suspects(posterior, most_suspects)
     draws = assess_draws(model, posterior, entries, facts)
     return Assessment(facts, posterior, ranked,
-                      all_reasons(model.model, posterior, tuple(s.index for s in ranked)),
+                      all_reasons(model.model, posterior, tuple(s.index for s in ranked)) if explain else {},
                       recommend(model, posterior, facts, draws.doubt, draws.starts), draws,
-                      together_words(posterior))
+                      together_words(posterior) if explain else "")
 
 
 @dataclass(frozen=True)

@@ -21,7 +21,6 @@ BAD_GEAR_SHARE = 0.04
 """Of faulty units, those whose owner also has a bad supply."""
 UNLISTED_SHARE = 0.05
 MISMATCH_SPREAD, MISMATCH_TOUCH, MISMATCH_PRIORS = 1.5, 0.05, 3.0
-UNLISTED = Fault("unlisted", "unlisted", FaultKind.QUIET_FAILURE, (), 1.0, ((0.0, 1.0),), "not in the pack")
 CLEAN_CHANCE = {FaultKind.OPEN_CONTACT: 0.55, FaultKind.CROSSED_CONTACTS: 0.2, FaultKind.SHELL_CONTACT: 0.35,
                 FaultKind.LIFTED_JOINT: 0.8}
 SEEN_AS = {FaultKind.OPEN_CONTACT: "bent", FaultKind.CROSSED_CONTACTS: "crossed", FaultKind.SHELL_CONTACT: "bent",
@@ -41,6 +40,10 @@ class EvaluatedUnit(SimulatedBoard):
         self.model = model
         self.threshold = {fault.id: float(generator.uniform()) for fault, _ in self.faults}
         self.unlisted = unlisted
+        lost = set(unlisted)
+        while more := {f.id for f in model.board.functions if f.id not in lost and set(f.functions) & lost}:
+            lost |= more
+        self._needing_unlisted = [k for k, f in enumerate(model.board.functions) if f.id in lost]
 
     @property
     def _hypotheses(self) -> Hypotheses:
@@ -61,9 +64,7 @@ class EvaluatedUnit(SimulatedBoard):
         broken = np.zeros(self._broken.shape[1])
         for fault, ohms in self.faults:
             broken = np.maximum(broken, self.broken_by(fault, ohms))
-        for k, function in enumerate(self.board.functions):
-            if function.id in self.unlisted or set(function.functions) & set(self.unlisted):
-                broken[k] = 1.0
+        broken[self._needing_unlisted] = 1.0
         return broken[None, :]
 
     def harmful(self) -> tuple[Fault, ...]:
@@ -86,7 +87,8 @@ def _draw_faults(advice: AdviceModel, generator: np.random.Generator,
                  log_tilt: np.ndarray) -> list[tuple[Fault, float]]:
     model = advice.model
     hypotheses, pairs = model.hypotheses, model.pairs
-    share = share_of_rows(hypotheses) + log_tilt
+    # What no pack lists is drawn by itself, in the mismatched world.
+    share = np.where(hypotheses.unlisted, -np.inf, share_of_rows(hypotheses) + log_tilt)
     count = 1 + int(generator.choice(3, p=(1 - model.board.share_of_two - model.board.share_of_three,
                                            model.board.share_of_two, model.board.share_of_three)))
     rows: list[int] = []

@@ -7,14 +7,14 @@ from datetime import UTC, datetime
 
 import numpy as np
 
-from dextrum.app.assess import Assessment
+from dextrum.app.assess import Assessment, assess
 from dextrum.app.evaluation.cases import Case
 from dextrum.app.judged import judge_reading
 from dextrum.app.simulated_technician import SimulatedTechnician
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.gates import held_gates
 from dextrum.core.advice.weighing import AdviceModel
-from dextrum.core.board import Component, ComponentKind
+from dextrum.core.board import UNLISTED_PART, Component, ComponentKind
 from dextrum.core.job import job_facts
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.trail import Access, Intake, Readings, Rework
@@ -45,7 +45,7 @@ class CaseTechnician(SimulatedTechnician):
     def __init__(self, advice: AdviceModel, case: Case) -> None:
         super().__init__(advice, case.unit, case.meter, "evaluation", START)
         self.case = case
-        self.faulty = {fault.part for fault, _ in case.unit.faults}
+        self.faulty = {fault.part for fault, _ in case.unit.faults} | ({UNLISTED_PART} if case.unlisted else set())
         self.replaced: list[str] = []
         self.lifted: list[str] = []
         self.busy = 0.0
@@ -96,7 +96,7 @@ def by_advice(advice: AdviceModel, case: Case) -> Played:
     ended, steps = "never", 0
     while steps < MOST_STEPS and ended == "never":
         steps += 1
-        found = technician.assessment()
+        found = assess(advice, tuple(technician.trail), explain=False)
         action = found.advice.next
         if action.kind in ("measure", "scan", "repair"):
             claims += _claims(found, technician.faulty)

@@ -13,10 +13,12 @@ from dextrum.core.advice.wording import percent, where_words
 from dextrum.core.board import ComponentKind, NetRole
 from dextrum.core.job import JobFacts
 
-SURE = 0.97
+SURE = 0.995
 """Chance of the part being at fault from which nothing more is asked for."""
-ENOUGH_RESOLVED, ENOUGH_SHARE = 0.02, 0.12
-"""A test separates when it takes away so much of the doubt, or so large a share of a small one."""
+NEARLY = 0.6
+"""From here on a test is also worth its while when it may only shake the suspicion."""
+GOOD_CHIP = 2.0
+"""A good chip that was lifted costs, beside the work, the risk that it doesn't come back as it was."""
 CHEAPER = 0.6
 LEAST_BEYOND = 0.02
 TESTS = frozenset({"measure", "scan", "supply", "try", "rail", "inject", "isolate", "swap_cell"})
@@ -30,6 +32,13 @@ def before_repair(weighing: Weighing, ranked: Sequence[Action]) -> Action | None
     if leading.kind != "repair":
         return None
     return _touch_again(weighing) or _processor_first(weighing) or _reversible_first(weighing, leading, ranked)
+
+
+def before_giving_up(weighing: Weighing, ranked: Sequence[Action], looked: bool) -> Action | None:
+    """What to do instead of giving up: look where nobody has. None when it may end."""
+    kinds = ("scan", "rail", "supply") if not looked else ()
+    tests = [a for a in ranked if a.kind in kinds and (a.kind, a.target) in weighing.joints]
+    return max(tests, key=lambda a: weighing.decided(weighing.joints[a.kind, a.target]) / a.cost, default=None)
 
 
 def touched_once(weighing: Weighing) -> tuple[str, ...]:
@@ -87,10 +96,12 @@ def _processor_first(weighing: Weighing) -> Action | None:
 
 
 def _reversible_first(weighing: Weighing, leading: Action, ranked: Sequence[Action]) -> Action | None:
+    """The test that saves most of a wrong repair for what it costs, where it saves more than that."""
     sure = weighing.chance_of_part.get(leading.target, 0.0)
     if sure >= SURE:
         return None
     now = weighing.decided(weighing.weight[None, :])
+    at_stake = leading.cost * (GOOD_CHIP if _is_chip(weighing, leading.target) else 1.0)
     best, worth = None, 0.0
     for action in ranked:
         joint = weighing.joints.get((action.kind, action.target))
@@ -98,8 +109,9 @@ def _reversible_first(weighing: Weighing, leading: Action, ranked: Sequence[Acti
             continue
         if action.kind == "isolate" and _is_chip(weighing, action.target):
             continue
-        resolved = weighing.decided(joint) - now
-        if resolved >= min(ENOUGH_RESOLVED, ENOUGH_SHARE * (1.0 - sure)) and resolved / action.cost > worth:
+        resolved = max(weighing.decided(joint) - now, float(weighing.shaken(joint[None], leading.target)[0])
+                       if sure > NEARLY else 0.0)
+        if resolved * at_stake > action.cost and resolved / action.cost > worth:
             best, worth = action, resolved / action.cost
     return best
 

@@ -10,12 +10,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dextrum.core.advice.actions import Action, OutcomeMeaning
+from dextrum.core.advice.actions import Action
 from dextrum.core.advice.gates import judge_at
 from dextrum.core.advice.outcomes import outcome_chances
 from dextrum.core.advice.repairs import deeper, lifting
 from dextrum.core.advice.weighing import AdviceModel, Weighing
-from dextrum.core.advice.wording import LEAST_OUTCOME, part_words, percent, where_words
+from dextrum.core.advice.wording import part_words, percent, where_words
 from dextrum.core.board import Board, Component, ComponentKind, Method, NetRole
 from dextrum.core.circuit.injecting import InjectionLimits, injection_limits
 from dextrum.core.circuit.isolation import Isolated
@@ -142,17 +142,15 @@ def _isolate(weighing: Weighing, part: Component, point: str, chance: float) -> 
     # What was not it goes back; what was is replaced, which then costs the putting on alone.
     cost = weighing.minutes_cost(minutes + how[0] * (1.0 - 2.0 * chance)) + how[1] * board.unit_value
     after = float(outcome @ weighing.expect(joint, access))
-    gone, there = joint[2:].sum(axis=0), joint[:2].sum(axis=0)
-    meanings = tuple(OutcomeMeaning(words, float(w.sum()), weighing.lead(w)) for words, w in (
-        ("short gone", gone), ("still shorted", there)) if w.sum() >= LEAST_OUTCOME)
+    both = np.stack([joint[2:].sum(axis=0), joint[:2].sum(axis=0)])
     place = board.point_by_id[point]
-    weighing.joints["isolate", part.designator] = joint
+    weighing.tell("isolate", part.designator, ("short gone", "still shorted"), both)
     return Action("isolate", part.designator,
                   f"{_verb(part)} {part.designator}, {part_words(board, part.designator)}, and read "
                   f"{place.words or place.id} again", part.purpose,
-                  f"Short gone with a chance of {percent(float(gone.sum()))}; it can go back on."
+                  f"Short gone with a chance of {percent(float(both[0].sum()))}; it can go back on."
                   if part.kind is not ComponentKind.IC else "No cheaper load is left that tells as much.",
-                  minutes, cost, after + cost, (point,), meanings)
+                  minutes, cost, after + cost, (point,))
 
 
 def isolating_actions(weighing: Weighing) -> tuple[list[Action], tuple[Load, ...]]:
@@ -228,16 +226,12 @@ def injection_actions(weighing: Weighing) -> list[Action]:
         minutes = board.minutes_to(place.access, facts.access) + INJECT_MINUTES[by]
         cost = weighing.minutes_cost(minutes) + INJECT_RISK * board.unit_value
         chance = joint.sum(axis=1)
-        order = np.argsort(-chance, kind="stable")[:4]
-        names = [*(f"{p} warms" for p in parts), "nothing warms"]
-        weighing.joints["inject", net] = joint
+        weighing.tell("inject", net, [*(f"{p} warms" for p in parts), "nothing warms"], joint)
         actions.append(Action(
             "inject", net, f"Inject into {net}: {limits.volts:.2f} V, at most {limits.amps:.2f} A",
             where_words(board, place),
             _why_inject(limits, by), minutes, cost,
-            float(chance @ weighing.expect(joint, place.access)) + cost, (point,), tuple(
-                OutcomeMeaning(names[k], float(chance[k]), weighing.lead(joint[k])) for k in order
-                if chance[k] >= LEAST_OUTCOME), by, limits))
+            float(chance @ weighing.expect(joint, place.access)) + cost, (point,), (), by, limits))
     return actions
 
 
@@ -268,13 +262,12 @@ def rail_actions(weighing: Weighing) -> list[Action]:
         chance = joint.sum(axis=1)
         minutes = board.minutes_to(check.access, facts.access) + check.minutes + RAIL_SETUP_MINUTES
         cost = weighing.minutes_cost(minutes)
-        weighing.joints["rail", check.id] = joint
+        weighing.tell("rail", check.id, ("up", "missing"), joint)
         place = board.point_by_id[check.point]
         actions.append(Action(
             "rail", check.id, f"Read {check.id} under power, {orientation.upper()} side up", where_words(board, place),
             f"{check.words}: up from {check.least_volts:g} V. One probe, nothing else near the board; off again "
             "before anything is touched.", minutes, cost,
             float(chance @ weighing.expect(joint, check.access)) + cost, (check.point,),
-            tuple(OutcomeMeaning(word, float(chance[k]), weighing.lead(joint[k]))
-                  for k, word in enumerate(("up", "missing")) if chance[k] >= LEAST_OUTCOME), orientation))
+            (), orientation))
     return actions

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from dextrum.core.advice.actions import Action, OutcomeMeaning
+from dextrum.core.advice.actions import Action
 from dextrum.core.advice.gates import off_points
 from dextrum.core.advice.outcomes import OUTCOMES
 from dextrum.core.advice.weighing import Weighing
-from dextrum.core.advice.wording import LEAST_OUTCOME, percent, where_words
+from dextrum.core.advice.wording import percent, where_words
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.functions import state_chances
 from dextrum.core.diagnosis.likelihood import check_chances
@@ -16,72 +16,87 @@ from dextrum.core.draw.states import states_of
 
 SAME_READING = 1e-3
 """Weight of the rows that tell two points of one copper apart, below which a second one is not offered."""
-MOST_MEASURED = 8
+MOST_MEASURED, MOST_COMPARED, SHORTLISTED = 8, 48, 4
+SAME_VOLTS = 2e-3
 
 
-def _says_nothing_new(weighing: Weighing, point: str, read: dict[int, list[str]]) -> bool:
-    """Whether a point on copper that has been read would read the same under every row that weighs."""
-    model = weighing.advice.model
-    places = weighing.advice.outcomes.place
-    others = read.get(model.copper[point], ())
-    if not others or point not in places:
+def _says_nothing_new(weighing: Weighing, point: str, read: dict[int, list[int]]) -> bool:
+    """Whether a point on copper that has been read would read the same under every row that weighs. read: copper to the
+    places in the outcome table of the points that have been read there."""
+    others = read.get(weighing.advice.model.copper[point])
+    if not others:
         return False
-    values = weighing.diode_values[places[point]]
+    values = weighing.diode_values[weighing.advice.outcomes.place[point]]
     if np.isnan(values).any():
         return False
-    for other in others:
-        if other not in places:
-            continue
-        seen = weighing.diode_values[places[other]]
-        same = np.isclose(values, seen, rtol=0.0, atol=2e-3)
-        if float(weighing.weight[~same].sum()) < SAME_READING:
-            return True
-    return False
+    seen = weighing.diode_values[others]
+    with np.errstate(invalid="ignore"):
+        differs = ~(np.abs(values - seen) <= SAME_VOLTS) & (values != seen)
+    return bool((differs @ weighing.weight).min() < SAME_READING)
+
+
+def _unread(weighing: Weighing, again: set[str]) -> np.ndarray:
+    """Places in the outcome table of points that could tell something, those that tell most apart first."""
+    board, facts = weighing.board, weighing.facts
+    table = weighing.advice.outcomes
+    taken = {name for epoch, name, _ in facts.readings or {} if epoch == facts.epoch}
+    read: dict[int, list[int]] = {}
+    copper = weighing.advice.model.copper
+    for epoch, name, method in facts.readings or {}:
+        if epoch == facts.epoch and method == Method.DIODE_RED_GROUND and name in copper and name in table.place:
+            read.setdefault(copper[name], []).append(table.place[name])
+    own = {p.id for p in board.points if p.id in taken}
+    found = [i for i, point in enumerate(table.points)
+             if point in again or (point not in own and not _says_nothing_new(weighing, point, read))]
+    return np.array(found, dtype=int)
 
 
 def measure_actions(weighing: Weighing) -> list[Action]:
-    """Every point not yet read since the last repair, with its expected cost."""
+    """Every point not yet read since the last repair, with its expected cost. Of more than MOST_COMPARED points those
+    whose outcomes differ most between the sets that weigh are compared."""
     board, facts, rates = weighing.board, weighing.facts, weighing.rates
     table = weighing.advice.outcomes
     once = {item.subject for item in weighing.evidence.items
             if item.kind == "reading" and item.touches == 1 and item.epoch == facts.epoch}
     again = once & set(off_points(board, weighing.advice.model.references, facts, facts.epoch))
-    read: dict[int, list[str]] = {}
-    copper = weighing.advice.model.copper
-    for epoch, name, method in facts.readings or {}:
-        if epoch == facts.epoch and method == Method.DIODE_RED_GROUND and name in copper:
-            read.setdefault(copper[name], []).append(name)
-    open_points = [i for i, point in enumerate(table.points)
-                   if point in again or (not any(facts.reading(point, m.value) is not None
-                                                for m in board.point_by_id[point].methods)
-                   and not _says_nothing_new(weighing, point, read))]
-    if not open_points:
+    places = _unread(weighing, again)
+    if not len(places):
         return []
-    joint = weighing.outcome_chances(np.array(open_points)) * weighing.weight
+    chances = weighing.outcome_chances(places)
+    if len(places) > MOST_COMPARED:
+        mean = chances @ weighing.weight
+        spread = ((chances * chances) @ weighing.weight - mean * mean).sum(axis=1)
+        keep = np.sort(np.argsort(-spread, kind="stable")[:MOST_COMPARED])
+        places, chances = places[keep], chances[keep]
+    joint = chances * weighing.weight
     shape = joint.shape
     chance = joint.sum(axis=2)
     cell_access = board.access_levels[1].id if len(board.access_levels) > 1 else facts.access
     reach: dict[str, list[int]] = {}
-    for k, i in enumerate(open_points):
+    for k, i in enumerate(places.tolist()):
         access = board.point_by_id[table.points[i]].access
         if facts.cell != "unplugged" and board.access_order.get(access, 0) < board.access_order.get(
                 cell_access, 0):
             access = cell_access
         reach.setdefault(access, []).append(k)
     expected = np.empty(shape[:2])
-    minutes = np.empty(len(open_points))
+    minutes = np.empty(len(places))
     for access, members in reach.items():
         part = joint[members]
         expected[members] = weighing.expect(part.reshape(-1, shape[2]), access).reshape(part.shape[:2])
         minutes[members] = board.minutes_to(access, facts.access) + rates.touch_minutes
-    after = (chance * expected).sum(axis=1)
+    total = (chance * expected).sum(axis=1) + minutes * rates.labour_per_minute
+    resolved, shaken = weighing.decided_each(joint), weighing.shaken(joint, weighing.likeliest_part)
+    shortlist = list(dict.fromkeys([*np.argsort(total, kind="stable")[:SHORTLISTED].tolist(),
+                                    *np.argsort(-resolved, kind="stable")[:SHORTLISTED].tolist()]))
+    doubtful = [k for k in np.argsort(-shaken, kind="stable")[:SHORTLISTED].tolist() if k not in shortlist]
+    _look_two_ahead(weighing, shortlist, chances, joint, expected, minutes, total)
     actions = []
-    total = after + minutes * rates.labour_per_minute
     lead_now = weighing.leading(weighing.weight)
-    for k in np.argsort(total, kind="stable")[:MOST_MEASURED]:
-        point = board.point_by_id[table.points[open_points[k]]]
-        outcomes = tuple(OutcomeMeaning(OUTCOMES[o], float(chance[k, o]), weighing.lead(joint[k, o]))
-                         for o in np.argsort(-chance[k], kind="stable") if chance[k, o] >= LEAST_OUTCOME)
+    best = np.argsort(total, kind="stable")[:MOST_MEASURED].tolist()
+    for k in dict.fromkeys([*best, *shortlist, *doubtful]):
+        point = board.point_by_id[table.points[int(places[k])]]
+        weighing.tell("measure", point.id, OUTCOMES, joint[k])
         after_it = sum(weighing.leading(joint[k, o]) for o in range(len(OUTCOMES)))
         why = (f"The leading suspect is then at {percent(after_it)} on average, instead of {percent(lead_now)}."
                if after_it > lead_now + 0.005 else "Tells little more than is known.")
@@ -89,11 +104,35 @@ def measure_actions(weighing: Weighing) -> list[Action]:
         if point.id in again:
             title = f"Touch {point.words or point.id} again"
             why = "Clean and touch once more before believing it: flux or lacquer reads open."
-        weighing.joints["measure", point.id] = joint[k]
         actions.append(Action("measure", point.id, title,
                               where_words(board, point), why, float(minutes[k]),
-                              weighing.minutes_cost(float(minutes[k])), float(total[k]), (point.id,), outcomes))
+                              weighing.minutes_cost(float(minutes[k])), float(total[k]), (point.id,)))
     return actions
+
+
+def _look_two_ahead(weighing: Weighing, shortlist: list[int], chances: np.ndarray, joint: np.ndarray,
+                    expected: np.ndarray, minutes: np.ndarray, total: np.ndarray) -> None:
+    """Lower `total` (P,) of the shortlisted points to what they cost with the best second point after each outcome.
+
+    Two readings often pay only together: neither alone clears a chip, both do.
+    """
+    if len(shortlist) < 2:
+        return
+    order = weighing.board.access_order
+    touch = weighing.minutes_cost(weighing.rates.touch_minutes)
+    points = weighing.advice.outcomes.points
+    deepest = max((weighing.board.point_by_id[p].access for p in points), key=lambda a: order.get(a, 0), default="")
+    for a in shortlist:
+        stop = joint[a].sum(axis=1) * expected[a]
+        best = stop.copy()
+        others = [b for b in shortlist if b != a]
+        both = joint[a][None, :, None, :] * chances[others][:, None, :, :]
+        count, first, second, sets = both.shape
+        after = weighing.expect(both.reshape(-1, sets), deepest).reshape(count, first, second)
+        value = (both.sum(axis=3) * after).sum(axis=2) + joint[a].sum(axis=1) * touch
+        if np.ptp(minutes[[a, *others]]) <= weighing.rates.touch_minutes:
+            best = np.minimum(stop, value.min(axis=0))
+        total[a] = min(total[a], float(best.sum()) + minutes[a] * weighing.rates.labour_per_minute)
 
 
 def scan_action(weighing: Weighing) -> Action | None:
@@ -119,7 +158,7 @@ def scan_action(weighing: Weighing) -> Action | None:
         joint = np.exp(seen - seen.max(axis=1, keepdims=True)) * weighing.weight
         share = weighing.weight[top] / weighing.weight[top].sum()
         expected = float(share @ weighing.expect(joint, access))
-        weighing.joints["scan", due[0]] = joint / joint.sum(axis=1, keepdims=True) * share[:, None]
+        weighing.tell("scan", due[0], (), joint / joint.sum(axis=1, keepdims=True) * share[:, None])
     expected += weighing.minutes_cost(minutes)
     title = "Read the port, contact by contact" if len(due) > 3 else f"Read {', '.join(due)}"
     return Action("scan", due[0], title, f"{len(due)} contacts, diode mode, cell unplugged",
@@ -142,14 +181,11 @@ def supply_actions(weighing: Weighing) -> list[Action]:
         chance = joint.sum(axis=1)
         after = float(chance @ weighing.expect(joint))
         minutes = weighing.rates.supply_minutes + (weighing.rates.replug_minutes if facts.cell == "unplugged" else 0.0)
-        weighing.joints["supply", orientation] = joint
-        outcomes = tuple(OutcomeMeaning(words[s], float(chance[s]), weighing.lead(joint[s]))
-                         for s in np.argsort(-chance, kind="stable")[:3] if chance[s] >= LEAST_OUTCOME)
+        weighing.tell("supply", orientation, words, joint)
         actions.append(Action("supply", orientation, f"Read the supply, {orientation.upper()} side up",
                               "known-good supply and cable, power meter in line",
                               "The draw tells which part of the charging path answers.", minutes,
-                              weighing.minutes_cost(minutes), after + weighing.minutes_cost(minutes),
-                              (), outcomes))
+                              weighing.minutes_cost(minutes), after + weighing.minutes_cost(minutes)))
     return actions
 
 
@@ -165,11 +201,9 @@ def try_actions(weighing: Weighing) -> list[Action]:
         chance = joint.sum(axis=1)
         minutes = check.minutes + (weighing.rates.replug_minutes if facts.cell == "unplugged" else 0.0)
         cost = weighing.minutes_cost(minutes)
-        weighing.joints["try", check.id] = joint
-        outcomes = tuple(OutcomeMeaning(word, float(chance[k]), weighing.lead(joint[k]))
-                         for k, word in enumerate(("passes", "fails")) if chance[k] >= LEAST_OUTCOME)
+        weighing.tell("try", check.id, ("passes", "fails"), joint)
         actions.append(Action("try", check.id, f"Try it: {check.words[0].lower()}{check.words[1:]}",
                               "assembled just enough; port screws in, heat sink on",
                               "Only trying tells whether a chip does its job.", minutes, cost,
-                              float(chance @ weighing.expect(joint)) + cost, (), outcomes))
+                              float(chance @ weighing.expect(joint)) + cost))
     return actions

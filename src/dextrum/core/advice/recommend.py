@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from dextrum.core.advice.actions import Action
-from dextrum.core.advice.before_repair import before_repair
+from dextrum.core.advice.before_repair import TESTS, before_giving_up, before_repair
 from dextrum.core.advice.doubt_actions import OpenDoubt, charging_action, doubt_actions
 from dextrum.core.advice.elimination import (
     Load,
@@ -23,7 +23,7 @@ from dextrum.core.advice.rates import ShopRates
 from dextrum.core.advice.repairs import build_repair_options, lifting
 from dextrum.core.advice.weighing import AdviceModel, Weighing
 from dextrum.core.advice.wording import percent, repair_title, where_words
-from dextrum.core.diagnosis.evidence import prediction_sizes
+from dextrum.core.diagnosis.evidence import prediction_sizes, standardised
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import Posterior
 from dextrum.core.draw.cell import Span
@@ -34,6 +34,7 @@ CLEARED = 0.75
 BEYOND_REPAIR = 0.8
 """Chance that nothing on the board can be mended, above which giving up competes with going on."""
 MOST_RANKED = 8
+LEAST_GAIN = 0.1
 GUILTY = 0.5
 """Chance of a part from which it stays off until it is replaced."""
 ON_WITH_PARTS_OFF = ("isolate", "inject", "repair", "done", "wait", "give_up")
@@ -94,10 +95,15 @@ def _off_already(weighing: Weighing) -> Action | None:
     return None
 
 
-def _give_up(weighing: Weighing) -> Action:
-    """Ending it as a donor: what the unit is worth is lost. What can't be mended at all makes it cheaper."""
+def _give_up(weighing: Weighing, looked: bool) -> Action:
+    """Ending it as a donor: what the unit is worth is lost. What can't be mended at all makes it cheaper.
+
+    looked: whether the port was read whole and the rails were seen; before that, nothing is called unexplained.
+    """
     value = weighing.board.unit_value - weighing.board.donor_value
     beyond = weighing.beyond_repair
+    if not looked:
+        beyond -= weighing.unexplained
     if not weighing.advice.model.hypotheses.faults:
         beyond = 0.0  # a pack without parts knows nothing about what can be mended
     expected = value if beyond > BEYOND_REPAIR else weighing.give_up
@@ -106,11 +112,10 @@ def _give_up(weighing: Weighing) -> Action:
     return Action("give_up", "", "Give it up as a donor", "", why, 0.0, value, expected)
 
 
-def _protocol(weighing: Weighing, gates: tuple[Gate, ...]) -> Action | None:
-    """Steps that come before any weighing."""
+def _protocol(weighing: Weighing, gates: tuple[Gate, ...], due: tuple[str, ...]) -> Action | None:
+    """Steps that come before any weighing. due: points to read again before power."""
     facts, board, rates = weighing.facts, weighing.board, weighing.rates
     held = {gate.id: gate for gate in gates}
-    model = weighing.advice.model
     if facts.outcome is not None:
         return Action("done", "", "Nothing more to do", "", "The job is closed.", 0, 0, 0)
     if "look_first" in held:
@@ -122,7 +127,6 @@ def _protocol(weighing: Weighing, gates: tuple[Gate, ...]) -> Action | None:
         return Action("wait", "", f"Wait: {facts.wait.why[0].lower()}{facts.wait.why[1:]}",
                       f"look again {until}" if until else "", "Other jobs fit in here. Any entry ends the wait.",
                       0.0, 0.0, weighing.now)
-    due = points_to_recheck(board, model.references, facts)
     if due:
         minutes = rates.touch_minutes * len(due)
         return Action("recheck", due[0], f"Read again: {', '.join(due[:3])}"
@@ -165,6 +169,11 @@ def _proving(weighing: Weighing, cleared: float = CLEARED) -> Action | None:
                   minutes, weighing.minutes_cost(minutes), weighing.minutes_cost(minutes))
 
 
+def _only_looks(weighing: Weighing, action: Action) -> bool:
+    """Whether it is a test that doesn't pay for itself: the job is then cheaper ended one way or the other."""
+    return action.kind in TESTS and action.expected > weighing.now - LEAST_GAIN
+
+
 def _put_back(weighing: Weighing) -> Action:
     """What is off goes back on, but for what is likely the fault itself: that is replaced."""
     board = weighing.board
@@ -196,19 +205,22 @@ def _read_apart(weighing: Weighing) -> Action | None:
                   weighing.minutes_cost(rates.touch_minutes), weighing.now, (point.id,))
 
 
-def recommend(advice: AdviceModel, posterior: Posterior, facts: JobFacts, doubt: OpenDoubt | None = None,
+def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: OpenDoubt | None = None,
               starts: Span | None = None) -> Advice:
-    """Ranked actions with the best first. Held gates leave out what they hold back.
+    """Ranked actions with the best first. Held gates leave out what they hold back, by the readings as they were seen;
+    all else goes by them on this board's own scale.
 
     doubt: a draw that has two explanations still, which waiting or a known-good cell would separate. starts: minutes
     until the cell is up far enough for the unit to start, where the draw says that it isn't.
     """
     board = advice.model.board
+    facts = standardised(advice.model, seen, posterior.evidence.scale)
     weighing = Weighing(advice, posterior, facts)
-    gates = held_gates(board, advice.model.references, facts)
+    gates = held_gates(board, advice.model.references, seen)
     held = {gate.holds_back for gate in gates}
     apart = _read_apart(weighing)
-    first = _protocol(weighing, gates) or apart or _proving(weighing)
+    due = points_to_recheck(board, advice.model.references, seen)
+    first = _protocol(weighing, gates, due) or apart or _proving(weighing)
     if first is not None and first.kind == "prove" and starts is not None and starts.middle >= 1.0 \
             and not facts.proofs:
         first = charging_action(weighing, starts)
@@ -232,10 +244,15 @@ def recommend(advice: AdviceModel, posterior: Posterior, facts: JobFacts, doubt:
     isolating, loads = isolating_actions(weighing)
     candidates.extend(isolating)
     candidates.extend(injection_actions(weighing))
-    candidates.append(_give_up(weighing))
-    candidates.sort(key=lambda action: action.expected)
+    looked = scan is None and not any(a.kind == "rail" for a in candidates)
+    candidates.append(_give_up(weighing, looked))
+    candidates.sort(key=lambda action: (_only_looks(weighing, action), action.expected))
     if first is None:
         first = before_repair(weighing, candidates)
+    if first is None and candidates[0].kind == "give_up":
+        first = before_giving_up(weighing, candidates, looked)
+        if first is None and seen.epoch and "supply" not in held:
+            first = _proving(weighing, 0.0)
     if first is None and candidates[0].kind == "repair" and "supply" not in held \
             and weighing.nothing > weighing.chance_of_part.get(candidates[0].target, 0.0):
         # Nothing is changed that is more likely whole than the unit is at fault: then it is proved.
@@ -252,4 +269,5 @@ def recommend(advice: AdviceModel, posterior: Posterior, facts: JobFacts, doubt:
     ranked += [action for action in settling if action not in ranked]
     if facts.outcome is not None:
         ranked = ranked[:1]
+    ranked = [replace(a, outcomes=a.outcomes or weighing.meanings(a.kind, a.target)) for a in ranked]
     return Advice(ranked[0], tuple(ranked), gates, weighing.nothing, loads)

@@ -2,26 +2,29 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
+from dextrum.core.advice.actions import OutcomeMeaning
 from dextrum.core.advice.outcomes import OutcomeTable
 from dextrum.core.advice.rates import ShopRates
 from dextrum.core.advice.repairs import RepairOptions, expected_repair_cost, lifting, option_costs
-from dextrum.core.advice.wording import fault_words, percent
+from dextrum.core.advice.wording import LEAST_OUTCOME, fault_words, percent
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import NO_ROW, Posterior
 from dextrum.core.job import JobFacts
 
-PLANNING_PENALTY = 3.0
+PLANNING_PENALTY = 2.0
 """An unmended unit weighs this many times its value while planning: one step of look-ahead can't see how two
 measurements together pay, and would give up too early at the bare value."""
 SEARCH_MINUTES = 20.0
 """Finding a further fault once the proof has failed, where nothing is known of it yet."""
+MOST_OUTCOMES = 5
 FOUND = 0.5
 """Chance of a fault from which it is mended even where it breaks nothing."""
 WEIGHED_MASS, MOST_WEIGHED = 0.998, 300
@@ -70,6 +73,7 @@ class Weighing:
         self.evidence = posterior.evidence
         self._costs_at: dict[str, np.ndarray] = {}
         self.joints: dict[tuple[str, str], np.ndarray] = {}
+        self._outcome_names: dict[tuple[str, str], Sequence[str]] = {}
         remaining = posterior.remaining_sets()
         enough = min(int(np.searchsorted(np.cumsum(remaining.weight), WEIGHED_MASS)) + 1, MOST_WEIGHED)
         rows = remaining.rows[:enough]
@@ -226,6 +230,20 @@ class Weighing:
             found[np.flatnonzero(there), column[there]] = 1.0
         return found
 
+    def tell(self, kind: str, target: str, names: Sequence[str], joint: np.ndarray) -> None:
+        """Keep what an action's outcomes would leave of each set, (outcomes, L), for what comes to be shown."""
+        self.joints[kind, target] = joint
+        self._outcome_names[kind, target] = names
+
+    def meanings(self, kind: str, target: str) -> tuple[OutcomeMeaning, ...]:
+        """What each outcome of an action would mean, likeliest first."""
+        names, joint = self._outcome_names.get((kind, target), ()), self.joints.get((kind, target))
+        if joint is None or not names:
+            return ()
+        chance = joint.sum(axis=1)
+        order = [int(k) for k in np.argsort(-chance, kind="stable")[:MOST_OUTCOMES] if chance[k] >= LEAST_OUTCOME]
+        return tuple(OutcomeMeaning(names[k], float(chance[k]), self.lead(joint[k])) for k in order)
+
     @cached_property
     def _parts(self) -> tuple[tuple[str, ...], np.ndarray]:
         """Parts that are at fault in any set, and in which, (L, P)."""
@@ -244,19 +262,48 @@ class Weighing:
         names, member = self._parts
         return dict(zip(names, (self.weight @ member).tolist(), strict=True))
 
-    def decided(self, joint: np.ndarray) -> float:
-        """Chance that the likeliest part after an action is at fault indeed. joint: (outcomes, L)."""
+    def decided_each(self, joint: np.ndarray) -> np.ndarray:
+        """`decided` of many actions at once: joint (A, outcomes, L) to (A,)."""
         names, member = self._parts
         if not names:
-            return 1.0
-        none = joint @ (1.0 - member.max(axis=1))
-        return float(np.maximum((joint @ member).max(axis=1), none).sum())
+            return np.ones(len(joint))
+        both = np.concatenate([member, 1.0 - member.max(axis=1, keepdims=True)], axis=1)
+        return np.asarray((joint @ both).max(axis=2).sum(axis=1))
+
+    def shaken(self, joint: np.ndarray, part: str) -> np.ndarray:
+        """By how much the outcomes of actions that speak against a part lower its chance, times their own chance.
+        joint: (A, outcomes, L) to (A,)."""
+        names, member = self._parts
+        if part not in names:
+            return np.zeros(len(joint))
+        own = member[:, names.index(part)]
+        sure = float(self.weight @ own)
+        return np.asarray(np.maximum(sure * joint.sum(axis=2) - joint @ own, 0.0).sum(axis=1))
+
+    @property
+    def likeliest_part(self) -> str:
+        return max(self.chance_of_part, key=self.chance_of_part.__getitem__, default="")
+
+    def decided(self, joint: np.ndarray) -> float:
+        """Chance that the likeliest part (or none) after an action is at fault indeed. joint: (outcomes, L)."""
+        return float(self.decided_each(joint[None])[0])
 
     @cached_property
     def beyond_repair(self) -> float:
-        """Chance that something is wrong that nothing in the pack mends."""
-        mendable = np.minimum(self.options.mends.sum(axis=1), 1.0) if self.options.options else 0.0
-        return float((self.weight * (1.0 - mendable)).sum()) - self.nothing
+        """Chance that something is wrong that nothing in the pack mends, 'something else' included."""
+        hopeless = ~np.isfinite(np.where(self._rows == NO_ROW, 0.0, self._cheapest)).all(axis=1)
+        hopeless |= self._unlisted
+        return float(self.weight @ ((1.0 - self.is_nothing) * hopeless))
+
+    @property
+    def unexplained(self) -> float:
+        """Chance of 'something else'."""
+        return float(self.weight @ self._unlisted)
+
+    @cached_property
+    def _unlisted(self) -> np.ndarray:
+        """Sets with anything in them that the pack doesn't list, (L,)."""
+        return np.asarray(self.advice.model.hypotheses.unlisted[self.sets].any(axis=1))
 
     def lead(self, weights: np.ndarray) -> str:
         """The likeliest fault of a weight vector over the live sets, in words."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dextrum.core.board import Board, ComponentKind, Fault, Point
+from dextrum.core.board import UNLISTED_PART, Board, ComponentKind, Fault, Point
 
 LEAST_OUTCOME = 0.03
 """Outcomes less likely than this are not told."""
@@ -23,7 +23,7 @@ def part_words(board: Board, part: str) -> str:
 
 
 def fault_words(board: Board, fault: Fault) -> str:
-    return f"{part_words(board, fault.part)}: {fault.words}"
+    return fault.words if fault.part == UNLISTED_PART else f"{part_words(board, fault.part)}: {fault.words}"
 
 
 def repair_title(board: Board, part: str, action: str) -> str:

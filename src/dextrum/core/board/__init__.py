@@ -1,6 +1,6 @@
 """The pack model: nets, components, terminals, points, ports, access levels, and how parts fail."""
 
-from dextrum.core.board.faults import Fault, enumerate_faults
+from dextrum.core.board.faults import UNLISTED_PART, Fault, enumerate_faults, unlisted_faults
 from dextrum.core.board.kinds import ComponentKind, FaultKind, Method, NetRole, Side
 from dextrum.core.board.model import (
     AccessLevel,
@@ -22,7 +22,32 @@ from dextrum.core.board.model import (
 from dextrum.core.board.procedures import Caution, ProofCheck, RailCheck, RepairRule
 
 __all__ = [
-    "AccessLevel", "Board", "Caution", "CellModel", "Component", "ComponentKind", "Contact", "DrawOutcome",
-    "DrawState", "FailureRate", "Fault", "FaultKind", "Function", "Method", "Net", "NetRole", "Point", "Port",
-    "ProofCheck", "RailCheck", "RepairRule", "Side", "Symptom", "Terminal", "Trace", "enumerate_faults",
+    "UNLISTED_PART",
+    "AccessLevel",
+    "Board",
+    "Caution",
+    "CellModel",
+    "Component",
+    "ComponentKind",
+    "Contact",
+    "DrawOutcome",
+    "DrawState",
+    "FailureRate",
+    "Fault",
+    "FaultKind",
+    "Function",
+    "Method",
+    "Net",
+    "NetRole",
+    "Point",
+    "Port",
+    "ProofCheck",
+    "RailCheck",
+    "RepairRule",
+    "Side",
+    "Symptom",
+    "Terminal",
+    "Trace",
+    "enumerate_faults",
+    "unlisted_faults",
 ]

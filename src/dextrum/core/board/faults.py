@@ -149,3 +149,13 @@ def enumerate_faults(board: Board, trace_weight: float = 0.3) -> tuple[Fault, ..
     faults = [fault for part in board.components for fault in _part_faults(board, part)]
     faults.extend(_trace_fault(trace, trace_weight) for trace in board.traces)
     return tuple(faults)
+
+
+UNLISTED_PART = "something else"
+
+
+def unlisted_faults(board: Board) -> tuple[Fault, ...]:
+    """For every function that stands by itself: that something which no part of the pack explains breaks it alone."""
+    return tuple(Fault(f"else:{function.id}", UNLISTED_PART, FaultKind.QUIET_FAILURE, (), 1.0, CERTAIN,
+                       f"something that the pack doesn't list breaks: {function.words}")
+                 for function in board.functions if not function.functions)

@@ -7,13 +7,14 @@ the more touches in a row agreed with it. What was seen before a repair keeps sp
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from dextrum.core.board import FaultKind, Method
 from dextrum.core.board.value_words import value_words
 from dextrum.core.circuit.isolation import WHOLE_BOARD, Isolated
+from dextrum.core.circuit.network import GROUND
 from dextrum.core.diagnosis.draw_evidence import draw_log_likelihood, flat_cell_chance, plug_log_likelihood
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.injection import warmth_log_likelihood
@@ -37,7 +38,9 @@ from dextrum.core.diagnosis.witness import (
     mixed_by_repair,
 )
 from dextrum.core.draw.records import DrawRecord, comes_and_goes, draw_records, seen_words
+from dextrum.core.job import JobFacts
 from dextrum.core.reference.columns import reading_at_compared_temperature
+from dextrum.core.reference.own_scale import AS_USUAL, NEAR, OwnScale, own_scale
 from dextrum.core.trail import (
     Entry,
     Injection,
@@ -75,13 +78,14 @@ class EvidenceItem:
 @dataclass(frozen=True)
 class Evidence:
     """items: E of them; log_likelihood: (E, R). mended: fault ids that repairs took away, with their epoch. witnesses:
-    what each item says of sets of faults."""
+    what each item says of sets of faults. scale: how this board with this meter differs from known-good as a whole."""
 
     items: tuple[EvidenceItem, ...]
     log_likelihood: np.ndarray
     mended: tuple[tuple[str, int], ...]
     epoch: int
     witnesses: tuple[Witness, ...] = ()
+    scale: OwnScale = AS_USUAL
 
     @property
     def mended_ids(self) -> frozenset[str]:
@@ -217,21 +221,21 @@ def _earlier_on_copper(model: DiagnosisModel, items: list[EvidenceItem]) -> dict
     return found
 
 
-def _shared_deviation(model: DiagnosisModel, method: Method,
-                      before: tuple[tuple[str, float], ...]) -> SharedDeviation | None:
+def _shared_deviation(model: DiagnosisModel, method: Method, before: tuple[tuple[str, float], ...],
+                      wider: float) -> SharedDeviation | None:
     """How far the copper has read from each row's prediction in the readings `before`."""
     if not before:
         return None
 
     def make() -> np.ndarray:
         none = np.zeros(model.hypotheses.count)
-        shared = _shared_deviation(model, method, before[:-1]) or SharedDeviation(none, none)
-        expected = expected_at(model, before[-1][0], method)
+        shared = _shared_deviation(model, method, before[:-1], wider) or SharedDeviation(none, none)
+        expected = expected_at(model, before[-1][0], method, wider)
         if expected is not None:
             shared = with_reading(expected, shared, before[-1][1])
         return np.stack([shared.total, shared.count])
 
-    both = model.remembered(("shared", method, before), make)
+    both = model.remembered(("shared", method, before, wider), make)
     return None if both is None else SharedDeviation(both[0], both[1])
 
 
@@ -244,18 +248,18 @@ def _told_apart(source: object) -> object:
 
 
 def _reading_witness(model: DiagnosisModel, item: EvidenceItem, gone: np.ndarray,
-                     before: tuple[tuple[str, float], ...]) -> Witness | None:
+                     before: tuple[tuple[str, float], ...], wider: float) -> Witness | None:
     method = item.method
     if method is None:
         return None
-    key = ("reading", item.subject, method, item.value, item.touches, before)
+    key = ("reading", item.subject, method, item.value, item.touches, before, wider)
     row = model.remembered(key, lambda: reading_log_likelihood(
-        model, item.subject, method, item.value, item.touches, _shared_deviation(model, method, before)))
+        model, item.subject, method, item.value, item.touches, _shared_deviation(model, method, before, wider), wider))
     if row is None:
         return None
     size = prediction_sizes(model, item.subject, method)
     return ReadingWitness(gone, mixed_by_repair(row, gone), row, size, item.subject, method, item.value, item.touches,
-                          before, model)
+                          before, model, wider)
 
 
 def prediction_sizes(model: DiagnosisModel, point: str, method: Method) -> np.ndarray:
@@ -300,10 +304,10 @@ def _functional(model: DiagnosisModel, item: EvidenceItem, source: object, gone:
 
 
 def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, gone: np.ndarray, flat: float,
-             before: tuple[tuple[str, float], ...]) -> Witness | None:
+             before: tuple[tuple[str, float], ...], wider: float) -> Witness | None:
     model = model.isolating(item.isolated)
     if item.kind == "reading":
-        return _reading_witness(model, item, gone, before)
+        return _reading_witness(model, item, gone, before, wider)
     if isinstance(source, Injection):
         both = model.remembered(("warmth", repr(source)), lambda: _stacked(warmth_log_likelihood(
             model, source.net, source.volts, source.amps, source.warmed, source.seen_by)))
@@ -331,6 +335,43 @@ def _flat_cell(model: DiagnosisModel, found: Mapping[tuple[int, str, str], tuple
     return round(flat_cell_chance(model.board, records), 3)
 
 
+def _own_scale(model: DiagnosisModel, items: Iterable[EvidenceItem]) -> OwnScale:
+    """From the newest reading of each piece of copper, red on ground."""
+    method = Method.DIODE_RED_GROUND
+    by_copper: dict[int, tuple[float, float, float]] = {}
+    for item in items:
+        reference = model.references.get(item.subject, method)
+        if item.kind == "reading" and item.method is method and not item.isolated and reference is not None:
+            by_copper[model.copper.get(item.subject, GROUND)] = (item.value, reference.centre, reference.spread)
+    by_copper.pop(GROUND, None)
+    volts, centre, spread = np.array(list(by_copper.values())).reshape(-1, 3).T
+    return own_scale(volts, centre, spread)
+
+
+def _on_the_usual_scale(item: EvidenceItem, scale: OwnScale) -> EvidenceItem:
+    if item.kind != "reading" or item.method is not Method.DIODE_RED_GROUND:
+        return item
+    return replace(item, value=scale.corrected(item.value))
+
+
+def standardised(model: DiagnosisModel, facts: JobFacts, scale: OwnScale) -> JobFacts:
+    """The facts with each diode reading as an ordinary board would read with a meter that has not drifted, so that
+    what is off is off beyond what all of this board's readings are."""
+    if scale.is_usual:
+        return facts
+    method = Method.DIODE_RED_GROUND
+    readings = dict(facts.readings or {})
+    for key, reading in readings.items():
+        reference = model.references.get(key[1], method)
+        if key[2] != method or reference is None or not np.isfinite(reference.centre):
+            continue
+        value = scale.corrected(reading.value)
+        if abs(value - reference.centre) < NEAR * reference.centre:
+            value = reference.centre + (value - reference.centre) / scale.spread
+        readings[key] = replace(reading, value=value)
+    return replace(facts, readings=readings)
+
+
 def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
                     left_out: frozenset[tuple[str, str]] = frozenset()) -> Evidence:
     """All that stands in the trail. Items the pack knows nothing about are left out.
@@ -338,6 +379,9 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
     left_out: entry and point of readings that say nothing of the board, such as a tester's own fault.
     """
     found, repairs = _items(entries, left_out)
+    scale = _own_scale(model, [item for item, _ in found.values()])
+    if not scale.is_usual:
+        found = {key: (_on_the_usual_scale(item, scale), source) for key, (item, source) in found.items()}
     mended: dict[str, int] = {}
     for epoch, rework in repairs:
         for fault in faults_mended(model, rework):
@@ -353,9 +397,9 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
             gone_by[item.epoch] = model.hypotheses.rows_mended(
                 frozenset(fault for fault, epoch in mended.items() if epoch <= item.epoch))
         gone = gone_by[item.epoch]
-        witness = _witness(model, item, source, gone, flat, before)
+        witness = _witness(model, item, source, gone, flat, before, scale.spread)
         if witness is not None:
             items.append(item)
             witnesses.append(witness)
     matrix = np.stack([w.rows for w in witnesses]) if witnesses else np.zeros((0, model.hypotheses.count))
-    return Evidence(tuple(items), matrix, tuple(mended.items()), len(repairs), tuple(witnesses))
+    return Evidence(tuple(items), matrix, tuple(mended.items()), len(repairs), tuple(witnesses), scale)

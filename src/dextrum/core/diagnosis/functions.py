@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dextrum.core.board import Board, ComponentKind, Fault, FaultKind, NetRole
+from dextrum.core.board import UNLISTED_PART, Board, ComponentKind, Fault, FaultKind, NetRole
 from dextrum.core.board.kinds import SERIES_KINDS
 from dextrum.core.circuit.isolation import Isolated, taken_along
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, SOMETHING_ELSE_ROW, Hypotheses
@@ -34,6 +34,7 @@ class Needs:
     parts: frozenset[str]
     through: frozenset[str]
     clear: frozenset[str]
+    functions: frozenset[str]
 
 
 def closed_needs(board: Board) -> tuple[Needs, ...]:
@@ -48,7 +49,8 @@ def closed_needs(board: Board) -> tuple[Needs, ...]:
             memo[name] = Needs(
                 frozenset(own.parts).union(*(n.parts for n in inner)),
                 frozenset(own.nets_through).union(*(n.through for n in inner)),
-                frozenset(own.nets_clear).union(*(n.clear for n in inner)))
+                frozenset(own.nets_clear).union(*(n.clear for n in inner)),
+                frozenset({name}).union(*(n.functions for n in inner)))
         return memo[name]
 
     return tuple(needs(function.id) for function in board.functions)
@@ -142,6 +144,9 @@ def function_broken(board: Board, hypotheses: Hypotheses) -> np.ndarray:
     broken[SOMETHING_ELSE_ROW] = ELSE_BROKEN
     for row in range(FIRST_FAULT_ROW, hypotheses.count):
         fault = hypotheses.faults[int(hypotheses.fault_of_row[row])]
+        if fault.part == UNLISTED_PART:
+            broken[row] = [float(fault.id.removeprefix("else:") in needs.functions) for needs in every]
+            continue
         for column, needs in enumerate(every):
             broken[row, column] = _broken_by(board, fault, float(hypotheses.ohms[row]), needs, joined)
     return broken

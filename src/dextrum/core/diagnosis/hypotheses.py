@@ -7,14 +7,17 @@ the end. Sets of two and three faults will be further rows with the same columns
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
-from dextrum.core.board import Board, Fault, enumerate_faults
+from dextrum.core.board import UNLISTED_PART, Board, Fault, enumerate_faults, unlisted_faults
 
 NOTHING_ROW = 0
 SOMETHING_ELSE_ROW = 1
 FIRST_FAULT_ROW = 2
+BREAKS_ONE = 0.5
+"""Share of 'something else' that breaks one function alone, and shows in no reading."""
 
 
 @dataclass(frozen=True)
@@ -25,6 +28,13 @@ class Hypotheses:
     fault_of_row: np.ndarray
     ohms: np.ndarray
     log_prior: np.ndarray
+
+    @cached_property
+    def unlisted(self) -> np.ndarray:
+        """Rows of what no part of the pack explains, boolean (R,)."""
+        found = np.array([fault.part == UNLISTED_PART for fault in self.faults] + [False])[self.fault_of_row]
+        found[SOMETHING_ELSE_ROW] = True
+        return np.asarray(found)
 
     @property
     def count(self) -> int:
@@ -43,7 +53,8 @@ class Hypotheses:
 
 def build_hypotheses(board: Board) -> Hypotheses:
     """All single-fault rows of a board with priors that add up to 1."""
-    faults = enumerate_faults(board)
+    listed, unlisted = enumerate_faults(board), unlisted_faults(board)
+    faults = listed + unlisted if listed else ()
     fault_of_row = [-1, -1]
     ohms = [0.0, 0.0]
     weights = [0.0, 0.0]
@@ -53,10 +64,15 @@ def build_hypotheses(board: Board) -> Hypotheses:
             ohms.append(size)
             weights.append(fault.weight * share)
     weight = np.array(weights)
-    total = float(weight.sum())
+    alone = np.array([False, False] + [faults[i].part == UNLISTED_PART for i in fault_of_row[2:]])
+    total = float(weight[~alone].sum())
     rest = 1.0 - board.prior_nothing - board.prior_something_else
     prior = weight * (rest / total) if total > 0 else weight
     prior[NOTHING_ROW] = board.prior_nothing
     prior[SOMETHING_ELSE_ROW] = board.prior_something_else if total > 0 else 1.0 - board.prior_nothing
+    if alone.any():
+        # Half of what nobody lists breaks one function and reads well; the other half may do anything.
+        prior[SOMETHING_ELSE_ROW] *= 1.0 - BREAKS_ONE
+        prior[alone] = board.prior_something_else * BREAKS_ONE / alone.sum()
     with np.errstate(divide="ignore"):
         return Hypotheses(faults, np.array(fault_of_row), np.array(ohms), np.log(prior))

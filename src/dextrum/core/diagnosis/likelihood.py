@@ -96,17 +96,21 @@ def with_reading(expected: Expected, shared: SharedDeviation, scaled: float) -> 
     return SharedDeviation(shared.total + np.where(learned, away / _level(expected), 0.0), shared.count + learned)
 
 
-def expected_at(model: DiagnosisModel, point: str, method: Method) -> Expected | None:
+def expected_at(model: DiagnosisModel, point: str, method: Method, wider: float = 1.0) -> Expected | None:
     """Of every row, (R,); None where the pack has no such point or the method can't be used there."""
     predictions = model.predictions(method)
     column = predictions.column.get(point)
     if column is None or np.isnan(predictions.values[NOTHING_ROW, column]):
         return None
-    return expected_of(model, point, method, predictions.values[:, column], predictions.touched[:, column])
+    return expected_of(model, point, method, predictions.values[:, column], predictions.touched[:, column], wider)
 
 
-def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.ndarray, touched: np.ndarray) -> Expected:
-    """Of N boards that would read `values` (N,) there, by the circuit; touched: where a fault has part in it (N,)."""
+def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.ndarray, touched: np.ndarray,
+                wider: float = 1.0) -> Expected:
+    """Of N boards that would read `values` (N,) there, by the circuit; touched: where a fault has part in it (N,).
+
+    wider: by how much this board scatters more than others do.
+    """
     predictions = (model.whole or model).predictions(method)
     healthy = float(predictions.values[NOTHING_ROW, predictions.column[point]])
     if model.whole is not None and model.predictions(method).moved[predictions.column[point]]:
@@ -121,7 +125,7 @@ def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.nd
             scaled = np.log10(values + 0.3)
         base, freedom = UNREFERENCED_LOG_OHMS, 4.0
     if reference is not None:
-        base, freedom = max(reference.spread, 1e-4), reference.freedom
+        base, freedom = max(reference.spread, 1e-4) * wider, reference.freedom
         if np.isinf(reference.centre):
             scaled = np.where(touched & np.isfinite(scaled), scaled, np.inf)
             base = UNREFERENCED_VOLTS if method.is_diode else UNREFERENCED_LOG_OHMS
@@ -153,13 +157,14 @@ def _log_t(value: float, means: np.ndarray, spreads: np.ndarray, freedom: float)
 
 
 def reading_log_likelihood(model: DiagnosisModel, point: str, method: Method, value: float,
-                           touches: int = 1, shared: SharedDeviation | None = None) -> np.ndarray | None:
+                           touches: int = 1, shared: SharedDeviation | None = None,
+                           wider: float = 1.0) -> np.ndarray | None:
     """ln density (or ln chance, for OL) of a reading under each row, shape (R,); None where unknown.
 
     touches: how often in a row the point has read the same; each makes a slip of the hand less likely.
     shared: what the same copper has read before.
     """
-    expected = expected_at(model, point, method)
+    expected = expected_at(model, point, method, wider)
     if expected is None:
         return None
     found = log_density(expected, method, value, touches, shared)

@@ -100,6 +100,11 @@ class DiagnosisModel:
         return {}
 
     @cached_property
+    def pairs_near(self) -> dict[tuple[str, Method], np.ndarray]:
+        """Which of the pairs that meet both have part in a point, by point and method."""
+        return {}
+
+    @cached_property
     def joint_memory(self) -> dict[tuple[Method, str, tuple[int, ...]], float]:
         """What sets of rows together read, by method, point and rows; emptied when it grows large."""
         return {}

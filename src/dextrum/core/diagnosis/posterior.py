@@ -15,11 +15,11 @@ from itertools import combinations
 import numpy as np
 from scipy.special import logsumexp
 
-from dextrum.core.board import Fault
+from dextrum.core.board import UNLISTED_PART, Fault
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.evidence import Evidence, EvidenceItem
 from dextrum.core.diagnosis.fault_pairs import share_of_rows
-from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW, Hypotheses
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, Hypotheses
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.witness import FunctionalWitness, LocatedWitness, SeenWitness
 
@@ -73,7 +73,8 @@ class Posterior:
 
     @property
     def something_else(self) -> float:
-        return float(self.rows[SOMETHING_ELSE_ROW])
+        """Chance that something the pack doesn't list is at fault, alone or with others."""
+        return float(self.rows[self.hypotheses.unlisted].sum())
 
     @property
     def faults(self) -> np.ndarray:
@@ -191,7 +192,7 @@ def _meeting_pairs(model: DiagnosisModel, evidence: Evidence, tables: list[tuple
     meeting = np.zeros(len(first), dtype=bool)
     readings = [w for w in evidence.witnesses if isinstance(w, LocatedWitness)]
     for witness in readings:
-        here = np.flatnonzero((witness.size[first] > 0) & (witness.size[second] > 0))
+        here = witness.where_both(model)
         if not len(here):
             continue
         meeting[here] = True
@@ -343,11 +344,26 @@ def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -
                      float(np.log(whole)) + top)
 
 
+SAMPLED = 61
+
+
+def _about_rank(weight: np.ndarray, rank: int) -> float:
+    """A value that about the `rank` largest entries of a symmetric matrix are above, from every 61st of them; 0 where
+    that can't be told. Finding it exactly would cost more than all the rest."""
+    sample = weight.ravel()[::SAMPLED]
+    place = -(-rank * 2 // SAMPLED)
+    if place >= len(sample):
+        return 0.0
+    return float(np.partition(sample, len(sample) - place)[len(sample) - place])
+
+
 def _likeliest(one: np.ndarray, active: np.ndarray, weight: np.ndarray, meeting: _Meeting, met: np.ndarray,
                every: bool) -> FaultSets:
     """The MOST_SETS likeliest of singles and pairs (or every one), unnormalised."""
-    least = 0.0 if every else LEAST_SET * float(one.sum())
-    first, second = np.nonzero(np.triu(weight > least, 1)) if len(active) else (active, active)
+    least = 0.0 if every else max(LEAST_SET * float(one.sum()), _about_rank(weight, 4 * MOST_SETS))
+    first, second = np.divmod(np.flatnonzero(weight > least), max(len(active), 1))
+    above = first < second
+    first, second = first[above], second[above]
     apart = weight[first, second]
     if len(apart) > MOST_SETS and not every:
         keep = np.argpartition(-apart, MOST_SETS)[:MOST_SETS]
@@ -362,7 +378,8 @@ def _likeliest(one: np.ndarray, active: np.ndarray, weight: np.ndarray, meeting:
 
 def suspects(posterior: Posterior, most: int = 8, least: float = 0.004) -> tuple[Suspect, ...]:
     """The likeliest faults, most likely first; ties keep the board's order."""
-    chances = posterior.faults
+    listed = [fault.part != UNLISTED_PART for fault in posterior.hypotheses.faults]
+    chances = np.where(listed, posterior.faults, 0.0) if listed else posterior.faults
     order = np.argsort(-chances, kind="stable")[:most]
     return tuple(Suspect(posterior.hypotheses.faults[i], int(i), float(chances[i]),
                          posterior.hypotheses.faults[i].id in posterior.evidence.mended_ids)

@@ -72,6 +72,11 @@ class LocatedWitness(Witness):
     unmended: np.ndarray
     size: np.ndarray
 
+    def where_both(self, model: DiagnosisModel) -> np.ndarray:
+        """Places in the model's list of meeting pairs of those where both rows have part in it."""
+        first, second = model.pairs.first, model.pairs.second
+        return np.flatnonzero((self.size[first] > 0) & (self.size[second] > 0))
+
     def of_larger(self, first: np.ndarray, second: np.ndarray) -> np.ndarray:
         """ln likelihood under pairs of rows that both have part in it, (M,): what the one says that changes it more."""
         one, other = self.unmended[first], self.unmended[second]
@@ -98,7 +103,8 @@ class WarmthWitness(LocatedWitness):
 @dataclass(frozen=True)
 class ReadingWitness(LocatedWitness):
     """before: what the same copper read before it. size: how far each row's prediction is from a good board's on the
-    comparing scale, large for OL. under: the board with what was isolated off it."""
+    comparing scale, large for OL. under: the board with what was isolated off it;
+    wider: by how much this board scatters more than others do."""
 
     point: str
     method: Method
@@ -106,6 +112,13 @@ class ReadingWitness(LocatedWitness):
     touches: int
     before: tuple[tuple[str, float], ...]
     under: DiagnosisModel
+    wider: float = 1.0
+
+    def where_both(self, model: DiagnosisModel) -> np.ndarray:
+        known = self.under.pairs_near.get((self.point, self.method))
+        if known is None:
+            known = self.under.pairs_near[self.point, self.method] = super().where_both(model)
+        return known
 
     def raw(self, model: DiagnosisModel, sets: Sequence[Rows]) -> np.ndarray:
         model = self.under
@@ -113,9 +126,9 @@ class ReadingWitness(LocatedWitness):
         for name, value in self.before:
             values, touched = joint_values(model, sets, name, self.method)
             assert shared is not None
-            shared = with_reading(expected_of(model, name, self.method, values, touched), shared, value)
+            shared = with_reading(expected_of(model, name, self.method, values, touched, self.wider), shared, value)
         values, touched = joint_values(model, sets, self.point, self.method)
-        expected = expected_of(model, self.point, self.method, values, touched)
+        expected = expected_of(model, self.point, self.method, values, touched, self.wider)
         return log_density(expected, self.method, self.value, self.touches, shared)
 
 
