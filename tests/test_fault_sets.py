@@ -20,6 +20,7 @@ from dextrum.core.circuit.solve import diode_volts, resistance_ohms
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.fault_pairs import FEEDER_COLLATERAL
 from dextrum.core.diagnosis.functions import function_broken, symptom_chance
+from dextrum.core.diagnosis.hypotheses import BREAKS_ONE
 from dextrum.core.diagnosis.likelihood import expected_of, log_density
 from dextrum.core.diagnosis.model import DiagnosisModel, build_model
 from dextrum.core.diagnosis.posterior import NO_ROW, suspects, weigh_sets
@@ -74,7 +75,8 @@ class BruteForceSetsTest(unittest.TestCase):
 
     def priors(self) -> dict[tuple[int, ...], float]:
         rows = range(2, len(self.fault))
-        found: dict[tuple[int, ...], float] = {(0,): self.board.prior_nothing, (1,): self.board.prior_something_else}
+        found: dict[tuple[int, ...], float] = {(0,): self.board.prior_nothing, 
+                                                    (1,): self.board.prior_something_else * (1 - BREAKS_ONE)}
         found |= {(r,): 0.6 * self.mass * float(self.share[r]) for r in rows}
         pairs = {s: float(self.share[list(s)].prod()) * self.factor(*s) for s in combinations(rows, 2)
                  if self.allowed(s)}

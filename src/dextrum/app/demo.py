@@ -66,7 +66,7 @@ STORIES = (
     Story("SLS-0295", DUO, "J1:open_contact:B5", 31, 50.0, "Charges only one way up since it was dropped.",
           ("one_way",), "", "fell from a reading table", "dock, supply", -20.0),
     Story("SLS-0340", DUO, "U7:hard_short:CORE", 34, 44.0, "Dead after rain in a tent.", ("no_start",),
-          "repair", "got wet", "none", ending="donor"),
+          "give_up", "got wet", "none", ending="donor"),
     Story("SLS-0231", ORB, "F1:blown_fuse:1:2", 23, 26.0, "Pad does not charge on any cable.", ("no_charge",),
           "prove", "", "cable", 30.0),
     Story("SLS-0177", DUO, "U3:quiet_failure", 17, 25.0, "No picture in the dock, shows T-34.",
@@ -74,7 +74,7 @@ STORIES = (
     Story("SLS-0518", DUO, "FL5:open_winding:3:4", 51, 22.0, "No picture in the dock, one way up.", ("no_dock",),
           "repair", "forced into the dock", "dock", 20.0),
     Story("SLS-0444", DUO, "C17:hard_short:1", 44, 6.0, "Does not charge, gets warm near the port.",
-          ("no_charge",), "measure", "a strange charger", "none", 68.0),
+          ("no_charge",), "inject", "a strange charger", "none", 68.0),
     Story("SLS-0417", DUO, "U1:hard_short:CC2", 6, 2.0, "Does not charge on its own supply, nor in the dock.",
           ("no_charge", "no_dock"), "repair", "charger from a market stall", "supply, dock", 3.0),
     Story("SLS-0466", DUO, "J1:open_contact:A10", 46, 0.4, "The picture flickers in the dock.", (), "look", "",
@@ -157,7 +157,7 @@ def _before_and_after(library: PackLibrary, now: datetime) -> tuple[Entry, ...]:
     note_trace(technician, "b", 90.0, 4.0)
 
     def stop(action: Action, trail: tuple[Entry, ...]) -> bool:
-        return action.kind == "supply" and any(isinstance(e.payload, Rework) for e in trail)
+        return action.kind in ("supply", "prove") and any(isinstance(e.payload, Rework) for e in trail)
 
     technician.work(stop)
     technician.note(Cell("plugged"), minutes=2.0)

@@ -250,7 +250,8 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
     if first is None:
         first = before_repair(weighing, candidates)
     if first is None and candidates[0].kind == "give_up":
-        first = before_giving_up(weighing, candidates, looked)
+        named = weighing.beyond_repair - weighing.unexplained > BEYOND_REPAIR
+        first = before_giving_up(weighing, candidates, looked or named)
         if first is None and seen.epoch and "supply" not in held:
             first = _proving(weighing, 0.0)
     if first is None and candidates[0].kind == "repair" and "supply" not in held \

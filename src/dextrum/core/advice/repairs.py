@@ -7,6 +7,7 @@ device works: D. Heckerman, J. S. Breese and K. Rommelse, Decision-theoretic tro
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -33,6 +34,11 @@ class RepairOptions:
 
     options: tuple[RepairOption, ...]
     mends: np.ndarray
+
+    @cached_property
+    def rivals(self) -> tuple[int, ...]:
+        """Places of options that are on the same part as the one before."""
+        return tuple(k for k in range(1, len(self.options)) if self.options[k].part == self.options[k - 1].part)
 
 
 def deeper(board: Board, access: str, side: Side) -> str:
@@ -97,13 +103,16 @@ def option_costs(board: Board, options: RepairOptions, rates: ShopRates, access:
 
 def _best_of_each_part(options: RepairOptions, chance: np.ndarray, cost: np.ndarray) -> np.ndarray:
     """Chances (B, K) with all but the best chance-over-cost option of each part set to zero."""
+    rivals = options.rivals
+    if not len(rivals):
+        return chance
+    found = chance.copy()
     worth = chance / cost
-    keep = np.ones_like(chance, dtype=bool)
-    for k in range(1, len(options.options)):
-        if options.options[k].part == options.options[k - 1].part:
-            keep[:, k] &= worth[:, k] > worth[:, k - 1]
-            keep[:, k - 1] &= ~keep[:, k]
-    return np.where(keep, chance, 0.0)
+    for k in rivals:
+        better = worth[:, k] > worth[:, k - 1]
+        found[~better, k] = 0.0
+        found[better, k - 1] = 0.0
+    return found
 
 
 def expected_repair_cost(options: RepairOptions, cost: np.ndarray, rows: np.ndarray, nothing: np.ndarray,

@@ -48,8 +48,9 @@ AS_USUAL = OwnScale()
 
 def own_scale(volts: np.ndarray, centre: np.ndarray, spread: np.ndarray) -> OwnScale:
     """From readings of different copper (N,), known-good (N,) and its predictive spread (N,), all in volts."""
-    usable = (np.isfinite(volts) & np.isfinite(centre) & (centre > 0.1)
-              & (np.abs(volts - centre) < NEAR * np.where(np.isfinite(centre), centre, 1.0)))
+    known = np.isfinite(volts) & np.isfinite(centre)
+    volts, centre, spread = volts[known], centre[known], spread[known]
+    usable = (centre > 0.1) & (np.abs(volts - centre) < NEAR * centre)
     if int(usable.sum()) < LEAST_READINGS:
         return AS_USUAL
     y, c, s = volts[usable] - centre[usable], centre[usable], spread[usable]
