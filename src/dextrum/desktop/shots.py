@@ -28,7 +28,7 @@ SHOTS = (
     Shot("intake", "SLS-0417", "intake"), Shot("supply", "SLS-0388", "supply"),
     Shot("supply-before-after", "SLS-0333", "supply"), Shot("supply-dark", "SLS-0333", "supply", dark=True),
     Shot("port", "SLS-0417", "port"), Shot("board", "SLS-0518", "board"),
-    Shot("rework", "SLS-0518", "rework"), Shot("proof", "SLS-0231", "proof"),
+    Shot("elimination", "SLS-0444", "board"), Shot("rework", "SLS-0518", "rework"), Shot("proof", "SLS-0231", "proof"),
     Shot("handover", "SLS-0295", "handover"), Shot("port-before-after", "SLS-0295", "port"),
     Shot("port-dark", "SLS-0417", "port", dark=True), Shot("port-large-text", "SLS-0417", "port", scale=150),
     Shot("sparse-pack", "SLS-0502", "port"), Shot("library", "SLS-0417", "library"),

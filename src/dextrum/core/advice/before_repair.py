@@ -8,9 +8,11 @@ from collections.abc import Sequence
 
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.gates import off_points
+from dextrum.core.advice.order import probing_order
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent, where_words
 from dextrum.core.board import ComponentKind, NetRole
+from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.job import JobFacts
 
 SURE = 0.995
@@ -31,14 +33,42 @@ def before_repair(weighing: Weighing, ranked: Sequence[Action]) -> Action | None
         return _reversible_first(weighing, leading, ranked)
     if leading.kind != "repair":
         return None
+    scan = next((a for a in ranked if a.kind == "scan"), None)
+    if scan is not None and _is_chip(weighing, leading.target):
+        return scan  # three minutes, and it may clear the chip
     return _touch_again(weighing) or _processor_first(weighing) or _reversible_first(weighing, leading, ranked)
 
 
-def before_giving_up(weighing: Weighing, ranked: Sequence[Action], looked: bool) -> Action | None:
-    """What to do instead of giving up: look where nobody has. None when it may end."""
-    kinds = ("scan", "rail", "supply") if not looked else ()
+def before_giving_up(weighing: Weighing, ranked: Sequence[Action], looked: bool, sure: bool) -> Action | None:
+    """What to do instead of giving up: look where nobody has. None when it may end.
+
+    looked: whether port and rails were seen; sure: whether what is wrong has a name, and can't be mended.
+    """
+    kinds = ("scan", "rail", "supply") if not (looked or sure) else ()
     tests = [a for a in ranked if a.kind in kinds and (a.kind, a.target) in weighing.joints]
-    return max(tests, key=lambda a: weighing.decided(weighing.joints[a.kind, a.target]) / a.cost, default=None)
+    best = max(tests, key=lambda a: weighing.decided(weighing.joints[a.kind, a.target]) / a.cost, default=None)
+    return best or (None if sure else _unread_rails(weighing))
+
+
+def _unread_rails(weighing: Weighing) -> Action | None:
+    """A point of every rail that nobody has read: nothing is called unexplained while a rail may sit on ground."""
+    board, facts, rates = weighing.board, weighing.facts, weighing.rates
+    copper = weighing.advice.model.copper
+    read = {copper.get(name) for _, name, _ in facts.readings or {}}
+    found: dict[int, str] = {}
+    for point in sorted(board.points, key=lambda p: board.access_order.get(p.access, 0)):
+        net = board.net_by_name[board.net_of(point.at)]
+        if point.to is None and net.role in FEED_ROLES and copper[point.id] not in read:
+            found.setdefault(copper[point.id], point.id)
+    points = probing_order(board, found.values())
+    if not points:
+        return None
+    deepest = max((board.point_by_id[p].access for p in points), key=lambda a: board.access_order.get(a, 0))
+    minutes = board.minutes_to(deepest, facts.access) + rates.touch_minutes * len(points)
+    return Action("measure", points[0], "Measure the rails that nobody has read",
+                  where_words(board, board.point_by_id[points[0]]),
+                  "Before it is given up: a rail on ground would explain it after all.", minutes,
+                  weighing.minutes_cost(minutes), weighing.now, points)
 
 
 def touched_once(weighing: Weighing) -> tuple[str, ...]:

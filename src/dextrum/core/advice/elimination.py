@@ -16,7 +16,8 @@ from dextrum.core.advice.outcomes import outcome_chances
 from dextrum.core.advice.repairs import deeper, lifting
 from dextrum.core.advice.weighing import AdviceModel, Weighing
 from dextrum.core.advice.wording import part_words, percent, where_words
-from dextrum.core.board import Board, Component, ComponentKind, Method, NetRole
+from dextrum.core.board import Board, Component, ComponentKind, Method
+from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.circuit.injecting import InjectionLimits, injection_limits
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.circuit.network import GROUND
@@ -43,7 +44,6 @@ LEAST_SEEN = 0.15
 RAIL_SETUP_MINUTES = 1.0
 SIGNAL_VOLTS = 0.3
 """On a line that is no rail: below any junction, so that nothing but the short conducts."""
-FEED_ROLES = frozenset({NetRole.VBUS, NetRole.RAIL, NetRole.CORE_RAIL})
 
 
 @dataclass(frozen=True)

@@ -251,7 +251,7 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
         first = before_repair(weighing, candidates)
     if first is None and candidates[0].kind == "give_up":
         named = weighing.beyond_repair - weighing.unexplained > BEYOND_REPAIR
-        first = before_giving_up(weighing, candidates, looked or named)
+        first = before_giving_up(weighing, candidates, looked, named)
         if first is None and seen.epoch and "supply" not in held:
             first = _proving(weighing, 0.0)
     if first is None and candidates[0].kind == "repair" and "supply" not in held \

@@ -22,6 +22,10 @@ class NetRole(StrEnum):
     SIGNAL = "signal"
 
 
+FEED_ROLES = frozenset({NetRole.VBUS, NetRole.RAIL, NetRole.CORE_RAIL})
+"""Nets that supply something."""
+
+
 class ComponentKind(StrEnum):
     RECEPTACLE = "receptacle"
     CONNECTOR = "connector"

@@ -10,8 +10,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dextrum.core.board import UNLISTED_PART, Board, ComponentKind, Fault, FaultKind, NetRole
-from dextrum.core.board.kinds import SERIES_KINDS
+from dextrum.core.board import UNLISTED_PART, Board, ComponentKind, Fault, FaultKind
+from dextrum.core.board.kinds import FEED_ROLES, SERIES_KINDS
 from dextrum.core.circuit.isolation import Isolated, taken_along
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, SOMETHING_ELSE_ROW, Hypotheses
 from dextrum.core.draw.states import states_of, used_class
@@ -130,7 +130,7 @@ def _broken_by(board: Board, fault: Fault, ohms: float, needs: Needs,
                and board.component_by_designator[fault.part].kind is ComponentKind.IC)
     if is_chip:
         # A chip without one of its supply pins, or of the pins it supplies others from, does nothing.
-        feeds = {net.name for net in board.nets if net.role in (NetRole.VBUS, NetRole.RAIL, NetRole.CORE_RAIL)}
+        feeds = {net.name for net in board.nets if net.role in FEED_ROLES}
         hit = fault.part in needs.parts and bool(nets & (needs.through | needs.clear | feeds))
         return 0.95 if hit else 0.0
     return _open_severity(board, fault) if nets & needs.through else 0.0
