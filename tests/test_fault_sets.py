@@ -75,7 +75,7 @@ class BruteForceSetsTest(unittest.TestCase):
 
     def priors(self) -> dict[tuple[int, ...], float]:
         rows = range(2, len(self.fault))
-        found: dict[tuple[int, ...], float] = {(0,): self.board.prior_nothing, 
+        found: dict[tuple[int, ...], float] = {(0,): self.board.prior_nothing,
                                                     (1,): self.board.prior_something_else * (1 - BREAKS_ONE)}
         found |= {(r,): 0.6 * self.mass * float(self.share[r]) for r in rows}
         pairs = {s: float(self.share[list(s)].prod()) * self.factor(*s) for s in combinations(rows, 2)

@@ -43,6 +43,8 @@ COMMANDS: tuple[Command, ...] = (
     Command("load.back", "Put back what is off", "Ctrl+Shift+B", True),
     Command("rail.volts", "Volts of a rail, under power", "Ctrl+R", True),
     Command("rail.inject", "Injected into a rail: what warmed", "Ctrl+Shift+I", True),
+    Command("shop.labour", "Shop rates: what a minute of work costs", "", True),
+    Command("shop.price", "Price of a part in this shop", "", True),
     Command("cell.unplugged", "Cell is unplugged", "Ctrl+U", True),
     Command("cell.plugged", "Cell is plugged in", "", True),
     Command("cell.known_good", "Known-good cell is in", "", True),

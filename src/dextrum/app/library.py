@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -35,6 +35,7 @@ class PackLibrary:
 
     def __init__(self, folders: Sequence[Path] = (), rates: ShopRates | None = None) -> None:
         self.rates = rates or ShopRates()
+        self.prices: Mapping[str, Mapping[str, float]] = {}
         self._places: dict[str, Path] = {}
         for folder in (shipped() / "packs", *folders):
             if folder.is_dir():
@@ -70,6 +71,14 @@ class PackLibrary:
     def leave_shop(self) -> None:
         """Judge by the packs alone: another job file is open, and it has no library of its own."""
         self.use_shop(_nothing_of_the_shop)
+
+    def use_rates(self, rates: ShopRates, prices: Mapping[str, Mapping[str, float]]) -> None:
+        """What time and parts cost in this shop; advice is made anew where that has changed. prices: by pack id and
+        part, where they differ from the pack's."""
+        if rates != self.rates or prices != self.prices:
+            with self._model_lock:
+                self.rates, self.prices = rates, prices
+                self._models.clear()
 
     def judge_anew(self, pack_id: str = "") -> None:
         """Forget what was made from the readings of a pack, or of all: they have changed."""
@@ -169,5 +178,5 @@ class PackLibrary:
             if key not in self._models:
                 pack = self.pack(pack_id)
                 self._models[key] = build_advice_model(build_model(pack.board, self.references(pack_id, meter)),
-                                                       self.rates)
+                                                       self.rates, self.prices.get(pack_id, {}))
             return self._models[key]

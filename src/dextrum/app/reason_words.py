@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from dextrum.app.sentences import contact_words
-from dextrum.core.advice.wording import percent
-from dextrum.core.board import Board
+from dextrum.core.advice.wording import part_words, percent
+from dextrum.core.board import Board, FaultKind
 
 if TYPE_CHECKING:
-    from dextrum.app.assess import Explanation
+    from dextrum.app.assess import Assessment, Explanation
     from dextrum.core.advice.elimination import Load
     from dextrum.core.diagnosis.evidence import EvidenceItem
     from dextrum.core.diagnosis.posterior import Posterior, Reason
@@ -87,7 +87,9 @@ def explanation_words(board: Board, found: Explanation) -> tuple[str, str]:
     return title, "\n".join(lines)
 
 
-MOST_LOADS_SAID = 5
+MOST_LOADS_SAID, LEAST_LOAD_SAID = 5, 0.01
+LEAST_BEYOND = 0.03
+LEAST_CHANGE = 0.02
 
 
 def load_words(loads: Sequence[Load], isolated: frozenset[str]) -> str:
@@ -95,8 +97,49 @@ def load_words(loads: Sequence[Load], isolated: frozenset[str]) -> str:
     lines = [f"Off the board now: {', '.join(sorted(isolated))}"] if isolated else []
     if loads:
         lines.append("Loads of the shorted rail, in this order:")
-        lines += [f"{k}. {load.verb} {load.part}: {load.why}, {percent(load.chance)}"
+        lines += [f"{k}. {load.verb} {load.part}: {load.why}"
+                  + (f", {percent(load.chance)}" if load.chance >= LEAST_LOAD_SAID else "")
                   for k, load in enumerate(loads[:MOST_LOADS_SAID], start=1)]
         if len(loads) > MOST_LOADS_SAID:
             lines.append(f"and {len(loads) - MOST_LOADS_SAID} more")
     return "\n".join(lines)
+
+
+def beyond_words(board: Board, beyond: tuple[str, float]) -> str:
+    """What it would mean if it is the part that can't be mended here; empty where that is unlikely."""
+    part, chance = beyond
+    if chance < LEAST_BEYOND:
+        return ""
+    return (f"If it is {part}, {part_words(board, part)} ({percent(chance)}), it can't be mended here: the unit is "
+            f"then worth {board.donor_value:.0f} for its parts, not {board.unit_value:.0f}.")
+
+
+def quiet_words(done: Assessment, labour_per_minute: float) -> str:
+    """With the likeliest chip quiet: what changing it now costs beside measuring on, in work."""
+    if not done.suspects or done.suspects[0].fault.kind is not FaultKind.QUIET_FAILURE or done.suspects[0].mended:
+        return ""
+    part = done.suspects[0].fault.part
+    ranked = done.advice.ranked
+    change = next((a for a in ranked if a.kind == "repair" and a.target == part), None)
+    on = next((a for a in ranked if a.kind in ("measure", "scan", "rail", "try", "supply")), None)
+    if change is None or on is None:
+        return ""
+    return (f"{part} may be dead though it reads well ({percent(done.suspects[0].probability)}). Expected from here to "
+            f"the end: change it now {change.expected / labour_per_minute:.0f} min of work, measure on "
+            f"{on.expected / labour_per_minute:.0f} min.")
+
+
+def change_words(before: Mapping[str, float], now: Mapping[str, float]) -> str:
+    """What changed most, by part: 'Since the last answer: U1 3 % to 17 %, F1 20 % to 1 %'."""
+    moved = sorted({*before, *now}, key=lambda part: -abs(now.get(part, 0.0) - before.get(part, 0.0)))[:2]
+    said = [f"{part} {percent(before.get(part, 0.0))} to {percent(now.get(part, 0.0))}" for part in moved
+            if abs(now.get(part, 0.0) - before.get(part, 0.0)) >= LEAST_CHANGE]
+    return f"Since the last answer: {', '.join(said)}." if said else "Little has changed since the last answer."
+
+
+def chances_by_part(posterior: Posterior) -> dict[str, float]:
+    """Chance of each part, as the likeliest of its faults has it."""
+    found: dict[str, float] = {}
+    for fault, chance in zip(posterior.hypotheses.faults, posterior.faults.tolist(), strict=True):
+        found[fault.part] = max(found.get(fault.part, 0.0), chance)
+    return found

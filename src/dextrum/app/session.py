@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -36,9 +37,13 @@ from dextrum.store.bench_settings import (
     BenchMeter,
     bench_meters,
     breakouts,
+    part_prices,
     set_false_alarm,
+    set_part_price,
+    set_shop_rates,
     set_up_breakout,
     set_up_meter,
+    shop_rates,
 )
 from dextrum.store.entries import new_entry
 from dextrum.store.gear import GearRecord, add_gear, list_gear, prove_gear, retire_gear
@@ -67,6 +72,7 @@ class BenchSession:
             join_shop(store, library)
         elif library.has_shop:
             library.leave_shop()
+        library.use_rates(shop_rates(store), part_prices(store))
         self._meters = {m.name: m for m in bench_meters(store)}
 
     def open_new_job(self, serial: str, pack_id: str) -> str:
@@ -227,6 +233,25 @@ class BenchSession:
             raise EntryRefusedError(f"{100 * share:g} % is outside {100 * low:g} to {100 * high:g} %.",
                                     "Nothing was changed.", "Five in a hundred is usual.") from None
         join_shop(self.store, self.library)
+
+    def charge(self, labour_per_minute: float) -> None:
+        """What a minute of work costs here, in the shop's currency. Raises EntryRefusedError, StoreError."""
+        try:
+            rates = replace(self.library.rates, labour_per_minute=labour_per_minute)
+        except ValueError as bad:
+            raise EntryRefusedError(f"{str(bad)[:1].upper()}{str(bad)[1:]}.", "Nothing was changed.",
+                                    "Give what a minute of work costs.") from None
+        set_shop_rates(self.store, rates)
+        self.library.use_rates(rates, self.library.prices)
+
+    def price(self, pack_id: str, part: str, price: float) -> None:
+        """What a part costs here. Raises EntryRefusedError, StoreError."""
+        try:
+            set_part_price(self.store, pack_id, part, price)
+        except ValueError as bad:
+            raise EntryRefusedError(f"{str(bad)[:1].upper()}{str(bad)[1:]}.", "Nothing was changed.",
+                                    "Give what one part costs.") from None
+        self.library.use_rates(self.library.rates, part_prices(self.store))
 
     def shelf(self, text: str = "") -> tuple[JobRow, ...]:
         """Open jobs; with a search text, closed ones too."""

@@ -1,4 +1,4 @@
-"""What the commands of elimination do: loads off and back on, rails under power, and what warmed."""
+"""What the commands of elimination do: loads off and on, rails under power, what warmed; and what advice costs."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ class EliminationCommands:
         self.model = window.model
         self.handlers: dict[str, Callable[[], None]] = {
             "load.off": self.take_off, "load.back": self.put_back, "rail.volts": self.rail_volts,
-            "rail.inject": self.inject,
+            "rail.inject": self.inject, "shop.labour": self.labour, "shop.price": self.price,
         }
 
     def _next(self, kind: str) -> Action | None:
@@ -152,3 +152,41 @@ class EliminationCommands:
         choices = tuple(sorted(SEEN_BY, key=lambda by: by[0] != offered.detail))
         words = f"{offered.target} at {limits.volts:.2f} V, {limits.amps:.2f} A: what warms (empty: nothing)"
         self.window.ask.ask(words, answer, "", choices, self.window.focusWidget())
+
+    def labour(self) -> None:
+        session = self.window.session
+
+        def answer(text: str, _choice: str) -> str:
+            try:
+                session.charge(parse_number(text, 0.0, 1000.0, "per minute"))
+            except DextrumError as problem:
+                return f"{problem.happened} {problem.next_step}"
+            self.model.weigh_anew()
+            self.window.trail.say(f"A minute of work costs {session.library.rates.labour_per_minute:g}")
+            return ""
+
+        self.window.ask.ask("What a minute of work costs, in your currency", answer,
+                            f"{session.library.rates.labour_per_minute:g}", (), self.window.focusWidget())
+
+    def price(self) -> None:
+        board = self._board()
+        if board is None:
+            return
+
+        def answer(text: str, _choice: str) -> str:
+            words = text.split()
+            if len(words) != 2:
+                return "A part, then what it costs: U1 6.40"
+            parts, wrong = self._addresses(board, words[0])
+            if wrong:
+                return wrong
+            try:
+                self.window.session.price(board.pack_id, parts[0].partition(".")[0], parse_number(
+                    words[1], 0.0, 10_000.0, ""))
+            except DextrumError as problem:
+                return f"{problem.happened} {problem.next_step}"
+            self.model.weigh_anew()
+            self.window.trail.say(f"{parts[0]} costs {words[1]} here")
+            return ""
+
+        self.window.ask.ask("Part and its price in this shop (U1 6.40)", answer, "", (), self.window.focusWidget())

@@ -101,6 +101,10 @@ class JobModel(QObject):
         self.session.meter = meter
         self._refresh()
 
+    def weigh_anew(self) -> None:
+        """Rates or prices have changed: the advice is computed again."""
+        self._refresh()
+
     @property
     def references(self) -> ReferenceTable | None:
         """Known-good as the meter in hand sees it; made when first asked for."""

@@ -20,7 +20,16 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from dextrum.app.reason_words import LEAST_SHOWN, explanation_words, load_words, reason_words
+from dextrum.app.reason_words import (
+    LEAST_SHOWN,
+    beyond_words,
+    chances_by_part,
+    change_words,
+    explanation_words,
+    load_words,
+    quiet_words,
+    reason_words,
+)
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.wording import fault_words, percent
 from dextrum.core.board import Board
@@ -225,6 +234,8 @@ class ReasoningPanel(QWidget):
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(scroll)
         self._shown: Assessment | None = None
+        self._before: tuple[str, int, dict[str, float]] = ("", 0, {})
+        self._last: dict[str, float] | None = None
 
     def refresh(self) -> None:
         """While a new answer is being weighed, the old one stays readable but is said to be old."""
@@ -267,7 +278,11 @@ class ReasoningPanel(QWidget):
         together = assessment.together if known else ""
         self.together.setText(together)
         self.together.setVisible(bool(together))
-        loads = load_words(assessment.advice.loads, model.facts.isolated) if known else ""
+        rate = model.session.library.rates.labour_per_minute
+        loads = "\n".join(words for words in (
+            self._changed(assessment), quiet_words(assessment, rate),
+            beyond_words(model.board, assessment.advice.beyond),
+            load_words(assessment.advice.loads, model.facts.isolated)) if words) if known else ""
         self.loads.setText(loads)
         self.loads.setVisible(bool(loads))
         self._show_reasons()
@@ -275,6 +290,16 @@ class ReasoningPanel(QWidget):
             self.reasons.setText("This pack names no parts yet, so nothing can be suspected. The trail is kept all "
                                  "the same.")
         self.others.setText(self._instead(assessment.advice, action) if known else "")
+
+    def _changed(self, assessment: Assessment) -> str:
+        """What changed since the answer that was shown before, with what was recorded between."""
+        now = chances_by_part(assessment.posterior)
+        job, length, before = self._before
+        here = self.model.job_id, len(self.model.trail)
+        if (job, length) != here:
+            self._last = before if job == here[0] and length < here[1] else None
+            self._before = (*here, now)
+        return change_words(self._last, now) if self._last is not None else ""
 
     def _instead(self, advice: Advice, action: Action) -> str:
         """The best other repair and the best other reading, with what they cost more in work."""

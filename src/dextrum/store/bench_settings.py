@@ -9,12 +9,15 @@ from typing import TypeVar
 
 from pydantic import TypeAdapter, ValidationError
 
+from dextrum.core.advice.rates import ShopRates
 from dextrum.core.board.bounds import STRICT, require
 from dextrum.core.board.breakout import Breakout
 from dextrum.store.jobs import JobStore
 
 T = TypeVar("T")
 METERS, BREAKOUTS, FALSE_ALARM = "meters", "breakouts", "false_alarm_per_scan"
+RATES, PRICES = "shop_rates", "part_prices"
+MOST_PRICE = 10_000.0
 FALSE_ALARM_BOUNDS = (0.001, 0.5)
 
 
@@ -84,3 +87,34 @@ def set_false_alarm(store: JobStore, share: float) -> None:
     """Raises ValueError outside the bounds, StoreError."""
     require(share, *FALSE_ALARM_BOUNDS, "the share of scans")
     store.set_setting(FALSE_ALARM, f"{share:g}")
+
+
+def shop_rates(store: JobStore) -> ShopRates:
+    """What time costs in this shop; the usual where nothing is set, or it can't be read. Raises StoreError."""
+    text = store.setting(RATES)
+    try:
+        return TypeAdapter(ShopRates).validate_json(text) if text else ShopRates()
+    except ValidationError:
+        return ShopRates()
+
+
+def set_shop_rates(store: JobStore, rates: ShopRates) -> None:
+    """Raises StoreError."""
+    store.set_setting(RATES, json.dumps(asdict(rates)))
+
+
+def part_prices(store: JobStore) -> dict[str, dict[str, float]]:
+    """Prices that differ from the packs', by pack id and part. Raises StoreError."""
+    text = store.setting(PRICES)
+    try:
+        return TypeAdapter(dict[str, dict[str, float]]).validate_json(text) if text else {}
+    except ValidationError:
+        return {}
+
+
+def set_part_price(store: JobStore, pack_id: str, part: str, price: float) -> None:
+    """Raises ValueError outside 0 to 10,000, StoreError."""
+    require(price, 0.0, MOST_PRICE, "the price")
+    prices = part_prices(store)
+    prices.setdefault(pack_id, {})[part] = price
+    store.set_setting(PRICES, json.dumps(prices))

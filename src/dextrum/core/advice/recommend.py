@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -44,20 +45,23 @@ NEEDS_A_CELL = ("try", "repair", "give_up")
 @dataclass(frozen=True)
 class Advice:
     """next is ranked[0]. gates hold now. nothing_left: chance that no fault is left. loads: of a shorted rail, in the
-    order in which to take them off."""
+    order in which to take them off. beyond: the likeliest part that can't be mended here, and its chance."""
 
     next: Action
     ranked: tuple[Action, ...]
     gates: tuple[Gate, ...]
     nothing_left: float
     loads: tuple[Load, ...] = ()
+    beyond: tuple[str, float] = ("", 0.0)
 
 
-def build_advice_model(model: DiagnosisModel, rates: ShopRates | None = None) -> AdviceModel:
+def build_advice_model(model: DiagnosisModel, rates: ShopRates | None = None,
+                       prices: Mapping[str, float] | None = None) -> AdviceModel:
+    """prices: of parts, where this shop's differ from the pack's."""
     rates = rates or ShopRates()
     table = build_outcome_table(model.warm())
     sizes = [prediction_sizes(model, p, model.board.point_by_id[p].default_method) for p in table.points]
-    return AdviceModel(model, rates, table, build_repair_options(model.board, model.hypotheses, rates),
+    return AdviceModel(model, rates, table, build_repair_options(model.board, model.hypotheses, rates, prices or {}),
                        np.array(sizes, dtype=np.float32).reshape(len(sizes), model.hypotheses.count))
 
 
@@ -271,4 +275,5 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
     if facts.outcome is not None:
         ranked = ranked[:1]
     ranked = [replace(a, outcomes=a.outcomes or weighing.meanings(a.kind, a.target)) for a in ranked]
-    return Advice(ranked[0], tuple(ranked), gates, weighing.nothing, loads)
+    return Advice(ranked[0], tuple(ranked), gates, weighing.nothing, loads,
+                  weighing.part_beyond_repair)

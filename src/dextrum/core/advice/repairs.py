@@ -6,6 +6,7 @@ device works: D. Heckerman, J. S. Breese and K. Rommelse, Decision-theoretic tro
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -62,7 +63,8 @@ def lifting(board: Board, part: Component) -> tuple[float, float] | None:
     return LIFTING.get(part.kind)
 
 
-def build_repair_options(board: Board, hypotheses: Hypotheses, rates: ShopRates) -> RepairOptions:
+def build_repair_options(board: Board, hypotheses: Hypotheses, rates: ShopRates,
+                         prices: Mapping[str, float] | None = None) -> RepairOptions:
     """All options of the pack's repair rules, and wiring of broken traces."""
     parts: dict[str, list[int]] = {}
     for index, fault in enumerate(hypotheses.faults):
@@ -78,7 +80,7 @@ def build_repair_options(board: Board, hypotheses: Hypotheses, rates: ShopRates)
         else:
             rules = [(rule.action, frozenset(rule.mends), rule.minutes,
                       deeper(board, rule.access, component.side),
-                      component.price if rule.action == "replace" else 0.0, rule.risk)
+                      (prices or {}).get(part, component.price) if rule.action == "replace" else 0.0, rule.risk)
                      for rule in board.repair_rules if rule.kind is component.kind]
             if component.designator and component.kind is ComponentKind.IC and component.price == 0.0:
                 rules = []

@@ -13,6 +13,7 @@ from dextrum.core.advice.outcomes import OutcomeTable
 from dextrum.core.advice.rates import ShopRates
 from dextrum.core.advice.repairs import RepairOptions, expected_repair_cost, lifting, option_costs
 from dextrum.core.advice.wording import LEAST_OUTCOME, fault_words, percent
+from dextrum.core.board import UNLISTED_PART
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
@@ -294,6 +295,19 @@ class Weighing:
         hopeless = ~np.isfinite(np.where(self._rows == NO_ROW, 0.0, self._cheapest)).all(axis=1)
         hopeless |= self._unlisted
         return float(self.weight @ ((1.0 - self.is_nothing) * hopeless))
+
+    @cached_property
+    def part_beyond_repair(self) -> tuple[str, float]:
+        """The likeliest part whose fault nothing mends, and its chance; empty where there is none."""
+        hypotheses = self.advice.model.hypotheses
+        member: np.ndarray = np.not_equal(self._rows, NO_ROW)
+        lost = member & ~np.isfinite(self._cheapest) & (self._rows >= FIRST_FAULT_ROW)
+        chance: dict[str, float] = {}
+        for k in np.flatnonzero(lost.any(axis=1)):
+            for part in {hypotheses.faults[int(hypotheses.fault_of_row[r])].part for r in self._rows[k][lost[k]]}:
+                chance[part] = chance.get(part, 0.0) + float(self.weight[k])
+        chance.pop(UNLISTED_PART, None)
+        return max(chance.items(), key=lambda item: item[1], default=("", 0.0))
 
     @property
     def unexplained(self) -> float:
