@@ -52,6 +52,8 @@ class AskLine(QFrame):
         self.field.setFocus()
 
     def _answer(self) -> None:
+        if not self.isVisible():
+            return  # the field has answered already, and passes the key on
         value = self.choice.currentData()
         wrong = self._on_answer(self.field.text(), "" if value is None else str(value))
         self.trouble.setText(wrong)
