@@ -257,6 +257,8 @@ class AdviceOfEliminationTest(unittest.TestCase):
         words = load_words(loads, frozenset({"J3"}))
         self.assertIn("Off the board now: J3", words)
         self.assertIn("1. Lift R1: parts the rail in two", words)
+        sure = load_words((replace(loads[1], chance=0.99),), frozenset())
+        self.assertEqual(sure, "")
         self.assertIn("U7", beyond_words(duo_board(), ("U7", 0.2)))
         self.assertIn(f"{duo_board().donor_value:.0f}", beyond_words(duo_board(), ("U7", 0.2)))
         self.assertEqual(beyond_words(duo_board(), ("U7", 0.01)), "")

@@ -88,6 +88,8 @@ def explanation_words(board: Board, found: Explanation) -> tuple[str, str]:
 
 
 MOST_LOADS_SAID, LEAST_LOAD_SAID = 5, 0.01
+FOUND_LOAD = 0.95
+"""Chance of one load from which there is nothing left to eliminate."""
 LEAST_BEYOND = 0.03
 LEAST_CHANGE = 0.02
 
@@ -95,8 +97,8 @@ LEAST_CHANGE = 0.02
 def load_words(loads: Sequence[Load], isolated: frozenset[str]) -> str:
     """The loads of a shorted rail in the order in which to take them off, with why; and what is off now."""
     lines = [f"Off the board now: {', '.join(sorted(isolated))}"] if isolated else []
-    if loads:
-        lines.append("Loads of the shorted rail, in this order:")
+    if loads and max(load.chance for load in loads) < FOUND_LOAD:
+        lines.append("What hangs on the short, in the order to take it off:")
         lines += [f"{k}. {load.verb} {load.part}: {load.why}"
                   + (f", {percent(load.chance)}" if load.chance >= LEAST_LOAD_SAID else "")
                   for k, load in enumerate(loads[:MOST_LOADS_SAID], start=1)]

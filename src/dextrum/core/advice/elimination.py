@@ -36,6 +36,7 @@ from dextrum.core.reference.judge import Verdict
 
 IN_SERIES = frozenset({ComponentKind.LINK, ComponentKind.FUSE, ComponentKind.FILTER, ComponentKind.INDUCTOR})
 LEAST_LOAD = 0.01
+MOST_KEPT = 1000
 MOST_LOADS = 10
 SHORTED = frozenset({Verdict.GROUNDED, Verdict.PARTIAL_SHORT, Verdict.LOW})
 INJECT_MINUTES = {"camera": 6.0, "spray": 9.0}
@@ -122,6 +123,8 @@ def table_while_isolated(advice: AdviceModel, isolated: Isolated, point: str) ->
         view = advice.model.isolating(isolated)
         chances = outcome_chances(view, point)
         method = advice.model.board.point_by_id[point].default_method
+        if len(advice.apart) >= MOST_KEPT:
+            advice.apart.clear()
         advice.apart[key] = None if chances is None else (
             chances.astype(np.float32), prediction_sizes(view, point, method).astype(np.float32))
     return advice.apart[key]

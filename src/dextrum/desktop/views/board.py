@@ -215,7 +215,9 @@ class BoardView(JobView):
         if not wanted:
             self.sentence.setText("This pack lists no points on the board yet.")
         warm = self.warm_words()
-        self.detail.setText(warm or f"{len(read)} of {len(wanted)} points read · board unpowered, cell unplugged")
+        off = ", ".join(sorted(self.model.facts.isolated))
+        self.detail.setText(warm or (f"With {off} off: what is read now is kept apart" if off else
+                                     f"{len(read)} of {len(wanted)} points read · board unpowered, cell unplugged"))
         self._show_current()
         self.show_cautions()
 

@@ -191,6 +191,8 @@ class PortView(JobView):
             words.append(self.model.diode_method.words)
         if self.model.turned:
             words.append(f"tester turned over{self._pad_words()}")
+        if self.model.facts.isolated:
+            words.append(f"with {', '.join(sorted(self.model.facts.isolated))} off, kept apart")
         if self.ladder.comparison is not None:
             words.append(self._compared_words(self.ladder.comparison))
         self.detail.setText(" · ".join(word for word in words if word))
