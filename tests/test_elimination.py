@@ -101,8 +101,16 @@ class IsolatingTest(unittest.TestCase):
     def test_nothing_off_or_nonsense_off_is_the_whole_board(self) -> None:
         model = duo_advice().model
         self.assertIs(model.isolating(frozenset()), model)
-        self.assertIs(model.isolating(frozenset({"X99", "Q1.3"})), model)
+        self.assertIs(model.isolating(frozenset({"X99", "Q1.3", "U1.NOPIN"})), model)
         self.assertIs(model.isolating(frozenset({"R1"})).isolating(frozenset()), model)
+
+    def test_a_trail_that_names_what_is_not_on_the_board_is_weighed_all_the_same(self) -> None:
+        strange = (Isolation(("X99", "U1.NOPIN")), Injection("NOWHERE", 1.0, 1.0, "X99"), RailVolts("VXYZ", 1.0, "a"))
+        done = assessed(*BEGUN, read(unit_with("C17:hard_short:1"), "R1.1"), *strange)
+        self.assertEqual(done.facts.isolated, frozenset({"X99", "U1.NOPIN"}))
+        self.assertTrue(done.advice.next.title)
+        quiet = assessed(*BEGUN, *strange)
+        self.assertEqual((quiet.advice.next.kind, quiet.advice.next.points), ("put_back", ("U1", "X99")))
 
     def test_functions_that_need_what_is_off_are_broken(self) -> None:
         model = duo_advice().model

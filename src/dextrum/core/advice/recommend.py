@@ -36,6 +36,7 @@ BEYOND_REPAIR = 0.8
 """Chance that nothing on the board can be mended, above which giving up competes with going on."""
 MOST_RANKED = 8
 LEAST_GAIN = 0.1
+USUAL_LIFTING = 5.0
 GUILTY = 0.5
 """Chance of a part from which it stays off until it is replaced."""
 ON_WITH_PARTS_OFF = ("isolate", "inject", "repair", "done", "wait", "give_up")
@@ -188,7 +189,8 @@ def _put_back(weighing: Weighing) -> Action:
         if replacing is not None:
             return replacing
         parts = off
-    minutes = sum((lifting(board, board.component_by_designator[p]) or (5.0, 0.0))[0] for p in parts)
+    known = [board.component_by_designator[p] for p in parts if p in board.component_by_designator]
+    minutes = sum((lifting(board, part) or (USUAL_LIFTING, 0.0))[0] for part in known)
     cost = weighing.minutes_cost(minutes)
     return Action("put_back", parts[0], f"Put back {', '.join(parts)}", "", "Not the one, or it has told enough.",
                   minutes, cost, weighing.now + cost, tuple(parts))

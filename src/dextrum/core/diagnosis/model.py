@@ -61,10 +61,16 @@ class DiagnosisModel:
     def _views(self) -> dict[Isolated, DiagnosisModel]:
         return {}
 
+    def _is_there(self, address: str) -> bool:
+        """Whether a part or pin is on this board; an imported trail may name others."""
+        name, _, terminal = address.partition(".")
+        part = self.board.component_by_designator.get(name)
+        return part is not None and (not terminal or any(t.name == terminal for t in part.terminals))
+
     def isolating(self, isolated: Isolated) -> DiagnosisModel:
-        """The same board with these addresses off it; the last few are kept."""
+        """The same board with these addresses off it, those that it has; the last few views are kept."""
         whole = self.whole or self
-        isolated = frozenset(a for a in isolated if a.partition(".")[0] in self.board.component_by_designator)
+        isolated = frozenset(a for a in isolated if self._is_there(a))
         if not isolated:
             return whole
         views = whole._views
