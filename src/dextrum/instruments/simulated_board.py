@@ -12,7 +12,7 @@ from functools import cached_property
 
 import numpy as np
 
-from dextrum.core.board import Board, Fault, Method
+from dextrum.core.board import Board, Fault, Method, Point
 from dextrum.core.circuit.edit import Edit, edit_for
 from dextrum.core.circuit.isolation import isolation_edit, taken_along
 from dextrum.core.circuit.network import GROUND, build_circuit, with_shifts
@@ -67,6 +67,8 @@ class SimulatedBoard:
         self.circuit = with_shifts(healthy, junctions, junctions, ohms)
         self.isolated: frozenset[str] = frozenset()
         self.cell_begins = ""
+        self._as_read: tuple[frozenset[str], tuple[tuple[Fault, float], ...]] = (frozenset(), ())
+        self._true: dict[tuple[str, Method], float] = {}
         self._broken_draws: dict[tuple[str, ...], np.ndarray] = {}
         self._draws: dict[tuple[tuple[str, ...], str, bool], SimulatedDraw] = {}
 
@@ -88,7 +90,14 @@ class SimulatedBoard:
 
     def true_value(self, point_id: str, method: Method) -> float:
         """Volts or ohms without any meter; inf where nothing conducts."""
-        point = self.board.point_by_id[point_id]
+        now = self.isolated, tuple(self.faults)
+        if now != self._as_read:
+            self._as_read, self._true = now, {}
+        if (point_id, method) not in self._true:
+            self._true[point_id, method] = self._solved(self.board.point_by_id[point_id], method)
+        return self._true[point_id, method]
+
+    def _solved(self, point: Point, method: Method) -> float:
         if point.to is not None:
             return resistance_ohms(self.circuit, point.at, point.to, self._edit())
         volts = diode_volts(self.circuit, point.at, method, self._edit())

@@ -39,6 +39,7 @@ class EvaluatedUnit(SimulatedBoard):
         super().__init__(model.board, faults, generator, spread)
         self.model = model
         self.threshold = {fault.id: float(generator.uniform()) for fault, _ in self.faults}
+        self._breaks: dict[tuple[str, float], np.ndarray] = {}
         self.unlisted = unlisted
         lost = set(unlisted)
         while more := {f.id for f in model.board.functions if f.id not in lost and set(f.functions) & lost}:
@@ -55,10 +56,12 @@ class EvaluatedUnit(SimulatedBoard):
 
     def broken_by(self, fault: Fault, ohms: float) -> np.ndarray:
         """Which functions the fault breaks, (functions,) of 0 and 1."""
-        rows = [r for r in range(FIRST_FAULT_ROW, self._hypotheses.count)
-                if self._hypotheses.faults[int(self._hypotheses.fault_of_row[r])].id == fault.id]
-        nearest = min(rows, key=lambda r: abs(np.log((self._hypotheses.ohms[r] + 0.01) / (ohms + 0.01))))
-        return np.asarray(self._broken[nearest] > self.threshold[fault.id], dtype=float)
+        if (fault.id, ohms) not in self._breaks:
+            rows = [r for r in range(FIRST_FAULT_ROW, self._hypotheses.count)
+                    if self._hypotheses.faults[int(self._hypotheses.fault_of_row[r])].id == fault.id]
+            nearest = min(rows, key=lambda r: abs(np.log((self._hypotheses.ohms[r] + 0.01) / (ohms + 0.01))))
+            self._breaks[fault.id, ohms] = np.asarray(self._broken[nearest] > self.threshold[fault.id], dtype=float)
+        return self._breaks[fault.id, ohms]
 
     def _broken_now(self) -> np.ndarray:
         broken = np.zeros(self._broken.shape[1])

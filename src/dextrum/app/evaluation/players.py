@@ -15,6 +15,8 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.gates import held_gates
 from dextrum.core.advice.weighing import AdviceModel
 from dextrum.core.board import UNLISTED_PART, Component, ComponentKind
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW
+from dextrum.core.diagnosis.posterior import NO_ROW
 from dextrum.core.job import job_facts
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.trail import Access, Intake, Readings, Rework
@@ -112,12 +114,18 @@ def by_advice(advice: AdviceModel, case: Case) -> Played:
 
 
 def _claims(found: Assessment, faulty: set[str]) -> list[tuple[float, bool]]:
-    by_part: dict[str, float] = {}
-    for rows, weight in zip(found.posterior.sets.rows, found.posterior.sets.weight, strict=True):
-        of = {int(found.posterior.hypotheses.fault_of_row[r]) for r in rows if r > 1}
-        for part in {found.posterior.hypotheses.faults[f].part for f in of}:
-            by_part[part] = by_part.get(part, 0.0) + float(weight)
-    return [(chance, part in faulty) for part, chance in by_part.items() if chance >= LEAST_CLAIM]
+    hypotheses, sets = found.posterior.hypotheses, found.posterior.sets
+    names = list(dict.fromkeys(fault.part for fault in hypotheses.faults))
+    place = {name: k for k, name in enumerate(names)}
+    of_fault = np.array([place[fault.part] for fault in hypotheses.faults] + [-1])
+    of_row = of_fault[hypotheses.fault_of_row]
+    of_row[:FIRST_FAULT_ROW] = -1
+    parts = -np.sort(-np.where(sets.rows == NO_ROW, -1, of_row[sets.rows]), axis=1)
+    parts[:, 1:][parts[:, 1:] == parts[:, :-1]] = -1  # two faults of one part are one claim
+    chance = np.zeros(len(names))
+    for column in parts.T:
+        np.add.at(chance, column[column >= 0], sets.weight[column >= 0])
+    return [(float(chance[k]), names[k] in faulty) for k in np.flatnonzero(chance >= LEAST_CLAIM)]
 
 
 class Routine(CaseTechnician):

@@ -36,7 +36,7 @@ def before_repair(weighing: Weighing, ranked: Sequence[Action]) -> Action | None
     scan = next((a for a in ranked if a.kind == "scan"), None)
     if scan is not None and _is_chip(weighing, leading.target):
         return scan  # three minutes, and it may clear the chip
-    return _touch_again(weighing) or _processor_first(weighing) or _reversible_first(weighing, leading, ranked)
+    return touch_again(weighing) or _processor_first(weighing) or _reversible_first(weighing, leading, ranked)
 
 
 def before_giving_up(weighing: Weighing, ranked: Sequence[Action], looked: bool, sure: bool) -> Action | None:
@@ -83,7 +83,8 @@ def touched_once(weighing: Weighing) -> tuple[str, ...]:
     return tuple(point for point in off if point in once and count[island[point]] == 1)
 
 
-def _touch_again(weighing: Weighing) -> Action | None:
+def touch_again(weighing: Weighing) -> Action | None:
+    """Points that are off by one touch alone, once more; None where there are none."""
     board, rates = weighing.board, weighing.rates
     once = touched_once(weighing)
     if not once:

@@ -24,6 +24,7 @@ class Gate:
 
 PLAIN_FAULTS = frozenset({Verdict.OPEN, Verdict.GROUNDED, Verdict.PARTIAL_SHORT})
 """Verdicts that no spread between good boards explains."""
+ON_GROUND = PLAIN_FAULTS - {Verdict.OPEN}
 
 
 def judge_at(board: Board, references: ReferenceTable, point: Point, method: Method, value: float,

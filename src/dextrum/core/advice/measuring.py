@@ -16,44 +16,50 @@ from dextrum.core.draw.states import states_of
 
 SAME_READING = 1e-3
 """Weight of the rows that tell two points of one copper apart, below which a second one is not offered."""
-MOST_MEASURED, MOST_COMPARED, SHORTLISTED = 8, 48, 4
+MOST_MEASURED, MOST_COMPARED, SHORTLISTED = 8, 40, 4
 SAME_VOLTS = 2e-3
+LEAST_CHANCE = 1e-4
+"""Of two outcomes together, below which what follows is not looked at."""
 
 
-def _says_nothing_new(weighing: Weighing, point: str, read: dict[int, list[int]]) -> bool:
-    """Whether a point on copper that has been read would read the same under every row that weighs. read: copper to the
-    places in the outcome table of the points that have been read there."""
-    others = read.get(weighing.advice.model.copper[point])
-    if not others:
+def _says_nothing_new(weighing: Weighing, place: int, others: list[int]) -> bool:
+    """Whether a point on copper that has been read would read the same under every row that weighs. place: of the
+    point in the outcome table; others: of those that have been read on its copper."""
+    values = weighing.diode_values(np.array([place, *others]))
+    own, seen = values[0], values[1:]
+    if np.isnan(own).any():
         return False
-    values = weighing.diode_values[weighing.advice.outcomes.place[point]]
-    if np.isnan(values).any():
-        return False
-    seen = weighing.diode_values[others]
     with np.errstate(invalid="ignore"):
-        differs = ~(np.abs(values - seen) <= SAME_VOLTS) & (values != seen)
+        differs = ~(np.abs(own - seen) <= SAME_VOLTS) & (own != seen)
     return bool((differs @ weighing.weight).min() < SAME_READING)
 
 
 def _unread(weighing: Weighing, again: set[str]) -> np.ndarray:
-    """Places in the outcome table of points that could tell something, those that tell most apart first."""
-    board, facts = weighing.board, weighing.facts
-    table = weighing.advice.outcomes
-    taken = {name for epoch, name, _ in facts.readings or {} if epoch == facts.epoch}
+    """Places in the outcome table of the points that could tell something, MOST_COMPARED at most: those whose outcomes
+    differ most between the rows that weigh, in the table's order."""
+    facts, table = weighing.facts, weighing.advice.outcomes
+    taken: set[str] = set()
     read: dict[int, list[int]] = {}
     copper = weighing.advice.model.copper
     for epoch, name, method in facts.readings or {}:
-        if epoch == facts.epoch and method == Method.DIODE_RED_GROUND and name in copper and name in table.place:
-            read.setdefault(copper[name], []).append(table.place[name])
-    own = {p.id for p in board.points if p.id in taken}
-    found = [i for i, point in enumerate(table.points)
-             if point in again or (point not in own and not _says_nothing_new(weighing, point, read))]
-    return np.array(found, dtype=int)
+        if epoch == facts.epoch:
+            taken.add(name)
+            if method == Method.DIODE_RED_GROUND and name in copper and name in table.place:
+                read.setdefault(copper[name], []).append(table.place[name])
+    spread = table.spread(weighing.row_weight)
+    found: list[int] = []
+    for i in np.argsort(-spread, kind="stable").tolist():
+        point = table.points[i]
+        others = read.get(copper[point], [])
+        if point in again or (point not in taken and not (others and _says_nothing_new(weighing, i, others))):
+            found.append(i)
+            if len(found) == MOST_COMPARED:
+                break
+    return np.array(sorted(found), dtype=int)
 
 
 def measure_actions(weighing: Weighing) -> list[Action]:
-    """Every point not yet read since the last repair, with its expected cost. Of more than MOST_COMPARED points those
-    whose outcomes differ most between the sets that weigh are compared."""
+    """Every point not yet read since the last repair that could tell something, with its expected cost."""
     board, facts, rates = weighing.board, weighing.facts, weighing.rates
     table = weighing.advice.outcomes
     once = {item.subject for item in weighing.evidence.items
@@ -63,11 +69,6 @@ def measure_actions(weighing: Weighing) -> list[Action]:
     if not len(places):
         return []
     chances = weighing.outcome_chances(places)
-    if len(places) > MOST_COMPARED:
-        mean = chances @ weighing.weight
-        spread = ((chances * chances) @ weighing.weight - mean * mean).sum(axis=1)
-        keep = np.sort(np.argsort(-spread, kind="stable")[:MOST_COMPARED])
-        places, chances = places[keep], chances[keep]
     joint = chances * weighing.weight
     shape = joint.shape
     chance = joint.sum(axis=2)
@@ -122,16 +123,21 @@ def _look_two_ahead(weighing: Weighing, shortlist: list[int], chances: np.ndarra
     touch = weighing.minutes_cost(weighing.rates.touch_minutes)
     points = weighing.advice.outcomes.points
     deepest = max((weighing.board.point_by_id[p].access for p in points), key=lambda a: order.get(a, 0), default="")
+    if np.ptp(minutes[shortlist]) > weighing.rates.touch_minutes:
+        return
+    pairs = [(a, b) for i, a in enumerate(shortlist) for b in shortlist[i + 1:]]
+    one, other = (np.array(column) for column in zip(*pairs, strict=True))
+    both = joint[one][:, :, None, :] * chances[other][:, None, :, :]
+    chance = both.sum(axis=3)
+    after = np.zeros(chance.shape)
+    counts = chance > LEAST_CHANCE
+    after[counts] = weighing.expect(both[counts], deepest)
+    spent = chance * after
     for a in shortlist:
-        stop = joint[a].sum(axis=1) * expected[a]
-        best = stop.copy()
-        others = [b for b in shortlist if b != a]
-        both = joint[a][None, :, None, :] * chances[others][:, None, :, :]
-        count, first, second, sets = both.shape
-        after = weighing.expect(both.reshape(-1, sets), deepest).reshape(count, first, second)
-        value = (both.sum(axis=3) * after).sum(axis=2) + joint[a].sum(axis=1) * touch
-        if np.ptp(minutes[[a, *others]]) <= weighing.rates.touch_minutes:
-            best = np.minimum(stop, value.min(axis=0))
+        # What each outcome of this point leads to, with each of the others read next (others, outcomes).
+        found = np.concatenate([spent[one == a].sum(axis=2), spent[other == a].sum(axis=1)])
+        own = joint[a].sum(axis=1)
+        best = np.minimum(own * expected[a], found.min(axis=0) + own * touch)
         total[a] = min(total[a], float(best.sum()) + minutes[a] * weighing.rates.labour_per_minute)
 
 

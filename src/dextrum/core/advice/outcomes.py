@@ -36,6 +36,15 @@ class OutcomeTable:
         """Point id to its place on the first axis."""
         return {point: i for i, point in enumerate(self.points)}
 
+    @cached_property
+    def _squares(self) -> np.ndarray:
+        return np.asarray(np.square(self.chances))
+
+    def spread(self, weight: np.ndarray) -> np.ndarray:
+        """How much outcomes differ between rows of these weights at each point: their variances, added up, (P,)."""
+        mean = self.chances @ weight
+        return np.asarray((self._squares @ weight - mean * mean).sum(axis=1))
+
 
 def _edges(centre: float, spread: float, freedom: float, diode: bool) -> tuple[float, float, float, float]:
     """Bounds on the comparing scale: near zero | low | good | high | open."""

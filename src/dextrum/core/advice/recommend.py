@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from dextrum.core.advice.actions import Action
-from dextrum.core.advice.before_repair import TESTS, before_giving_up, before_repair
+from dextrum.core.advice.before_repair import TESTS, before_giving_up, before_repair, touch_again
 from dextrum.core.advice.doubt_actions import OpenDoubt, charging_action, doubt_actions
 from dextrum.core.advice.elimination import (
     Load,
@@ -17,7 +17,7 @@ from dextrum.core.advice.elimination import (
     rail_actions,
     shorted_points,
 )
-from dextrum.core.advice.gates import PLAIN_FAULTS, Gate, held_gates, off_points, points_to_recheck
+from dextrum.core.advice.gates import ON_GROUND, PLAIN_FAULTS, Gate, held_gates, off_points, points_to_recheck
 from dextrum.core.advice.measuring import measure_actions, scan_action, supply_actions, try_actions
 from dextrum.core.advice.outcomes import build_outcome_table
 from dextrum.core.advice.rates import ShopRates
@@ -159,9 +159,15 @@ def _proving(weighing: Weighing, cleared: float = CLEARED) -> Action | None:
     if board.checks and not missing and not failed:
         return Action("hand_over", "", "Hand it over", "write the outcome, print the sheet",
                       "Every check has passed.", 3.0, weighing.minutes_cost(3.0), weighing.minutes_cost(3.0))
-    still_off = off_points(board, weighing.advice.model.references, facts, facts.epoch, PLAIN_FAULTS)
-    if weighing.nothing < cleared or failed or still_off:
+    if weighing.nothing < cleared or failed:
         return None
+    if off_points(board, weighing.advice.model.references, facts, facts.epoch, PLAIN_FAULTS):
+        # One slip of the hand must not end a job that is done. What stays open however often it is touched has been
+        # weighed, and the proof decides; what stays on ground is never powered.
+        again = touch_again(weighing)
+        grounded = off_points(board, weighing.advice.model.references, facts, facts.epoch, ON_GROUND)
+        if again is not None or grounded:
+            return again
     # A check that reads the meter this way up needs no reading of its own before it.
     read_in_proof = {check.orientation for check in missing}
     unread = [o for o in "ab" if board.draw_states and not facts.drawn(o) and o not in read_in_proof]

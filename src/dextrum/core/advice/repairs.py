@@ -104,17 +104,16 @@ def option_costs(board: Board, options: RepairOptions, rates: ShopRates, access:
 
 
 def _best_of_each_part(options: RepairOptions, chance: np.ndarray, cost: np.ndarray) -> np.ndarray:
-    """Chances (B, K) with all but the best chance-over-cost option of each part set to zero."""
+    """Chances (B, K) with all but the best chance-over-cost option of each part set to zero, in place."""
     rivals = options.rivals
     if not len(rivals):
         return chance
-    found = chance.copy()
     worth = chance / cost
     for k in rivals:
         better = worth[:, k] > worth[:, k - 1]
-        found[~better, k] = 0.0
-        found[better, k - 1] = 0.0
-    return found
+        chance[:, k] *= better
+        chance[:, k - 1] *= ~better
+    return chance
 
 
 def expected_repair_cost(options: RepairOptions, cost: np.ndarray, rows: np.ndarray, nothing: np.ndarray,
@@ -127,15 +126,18 @@ def expected_repair_cost(options: RepairOptions, cost: np.ndarray, rows: np.ndar
     if not options.options:
         return nothing * prove + (1.0 - nothing) * give_up
     chance = _best_of_each_part(options, rows @ options.mends, cost)
-    # Past the two dozen likeliest nothing changes the order or, to a cent, the cost.
-    most = min(24, chance.shape[1])
-    top = np.argpartition(-chance, most - 1, axis=1)[:, :most]
-    p = np.take_along_axis(chance, top, axis=1)
-    c = cost[top]
-    order = np.argsort(-p / c, axis=1)
-    p = np.take_along_axis(p, order, axis=1)
-    c = np.take_along_axis(c, order, axis=1)
-    before = np.concatenate([np.zeros((len(p), 1)), np.cumsum(p, axis=1)], axis=1)
-    left = np.clip(1.0 - nothing[:, None] - before, 0.0, 1.0)
-    spent = np.concatenate([np.zeros((len(p), 1)), np.cumsum(c * left[:, :-1], axis=1)], axis=1)
-    return np.asarray(np.min(spent + give_up * left + prove * (1.0 - left), axis=1))
+    order = np.argsort(-chance / cost, axis=1)
+    p = chance[np.arange(len(chance))[:, None], order]
+    c = cost[order]
+    left = np.empty((len(p), p.shape[1] + 1), dtype=p.dtype)
+    left[:, 0] = 1.0 - nothing
+    np.subtract(left[:, :1], np.cumsum(p, axis=1), out=left[:, 1:])
+    np.clip(left, 0.0, 1.0, out=left)
+    total = (give_up - prove) * left + prove
+    total[:, 1:] += np.cumsum(c * left[:, :-1], axis=1)
+    return np.asarray(total.min(axis=1))
+
+
+def cut_down(options: RepairOptions, keep: np.ndarray) -> RepairOptions:
+    """The options at these places, in their order."""
+    return RepairOptions(tuple(options.options[k] for k in keep.tolist()), options.mends[:, keep])

@@ -40,7 +40,7 @@ from dextrum.core.diagnosis.witness import (
 from dextrum.core.draw.records import DrawRecord, comes_and_goes, draw_records, seen_words
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.columns import reading_at_compared_temperature
-from dextrum.core.reference.own_scale import AS_USUAL, NEAR, OwnScale, own_scale
+from dextrum.core.reference.own_scale import AS_USUAL, NEAR, OwnScale, own_scale, slip_share
 from dextrum.core.trail import (
     Entry,
     Injection,
@@ -248,18 +248,19 @@ def _told_apart(source: object) -> object:
 
 
 def _reading_witness(model: DiagnosisModel, item: EvidenceItem, gone: np.ndarray,
-                     before: tuple[tuple[str, float], ...], wider: float) -> Witness | None:
-    method = item.method
+                     before: tuple[tuple[str, float], ...], scale: OwnScale) -> Witness | None:
+    method, wider, slips = item.method, scale.spread, scale.slips
     if method is None:
         return None
-    key = ("reading", item.subject, method, item.value, item.touches, before, wider)
+    key = ("reading", item.subject, method, item.value, item.touches, before, wider, slips)
     row = model.remembered(key, lambda: reading_log_likelihood(
-        model, item.subject, method, item.value, item.touches, _shared_deviation(model, method, before, wider), wider))
+        model, item.subject, method, item.value, item.touches, _shared_deviation(model, method, before, wider), wider,
+        slips))
     if row is None:
         return None
     size = prediction_sizes(model, item.subject, method)
     return ReadingWitness(gone, mixed_by_repair(row, gone), row, size, item.subject, method, item.value, item.touches,
-                          before, model, wider)
+                          before, model, wider, slips)
 
 
 def prediction_sizes(model: DiagnosisModel, point: str, method: Method) -> np.ndarray:
@@ -267,11 +268,9 @@ def prediction_sizes(model: DiagnosisModel, point: str, method: Method) -> np.nd
     known = model.size_memory.get((point, method))
     if known is not None:
         return known
-    expected = expected_at(model, point, method)
-    assert expected is not None
-    predictions = model.predictions(method)
-    column = predictions.column[point]
-    near = predictions.touched[:, column] if method.is_diode else model.pairs.near_ends[:, column]
+    expected, predicted = expected_at(model, point, method), model.predicted_at(point, method)
+    assert expected is not None and predicted is not None
+    near = predicted.touched if method.is_diode else model.pairs.near_ends[:, model.resistance.column[point]]
     means = np.where(np.isinf(expected.means), OL_SIZE, expected.means)
     found = np.where(near, np.abs(means - means[NOTHING_ROW]) + LEAST_SIZE, 0.0)
     model.size_memory[point, method] = found
@@ -304,10 +303,10 @@ def _functional(model: DiagnosisModel, item: EvidenceItem, source: object, gone:
 
 
 def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, gone: np.ndarray, flat: float,
-             before: tuple[tuple[str, float], ...], wider: float) -> Witness | None:
+             before: tuple[tuple[str, float], ...], scale: OwnScale) -> Witness | None:
     model = model.isolating(item.isolated)
     if item.kind == "reading":
-        return _reading_witness(model, item, gone, before, wider)
+        return _reading_witness(model, item, gone, before, scale)
     if isinstance(source, Injection):
         both = model.remembered(("warmth", repr(source)), lambda: _stacked(warmth_log_likelihood(
             model, source.net, source.volts, source.amps, source.warmed, source.seen_by)))
@@ -348,6 +347,25 @@ def _own_scale(model: DiagnosisModel, items: Iterable[EvidenceItem]) -> OwnScale
     return own_scale(volts, centre, spread)
 
 
+def _slips(entries: Iterable[Entry], left_out: frozenset[tuple[str, str]]) -> float:
+    """How often touches on this job read open by mistake: a point that read OL, and a number at the next touch with
+    nothing done between."""
+    last: dict[tuple[str, Method], float] = {}
+    slips = touches = 0
+    for entry in standing(entries):
+        if isinstance(entry.payload, Rework | Isolation):
+            last.clear()
+        elif isinstance(entry.payload, Readings):
+            for reading in entry.payload.readings:
+                if reading.wavering or (entry.id, reading.point) in left_out:
+                    continue
+                key = (reading.point, entry.payload.method)
+                touches += 1
+                slips += last.get(key) == float("inf") and reading.value != float("inf")
+                last[key] = reading.value
+    return slip_share(slips, touches)
+
+
 def _on_the_usual_scale(item: EvidenceItem, scale: OwnScale) -> EvidenceItem:
     if item.kind != "reading" or item.method is not Method.DIODE_RED_GROUND:
         return item
@@ -378,8 +396,9 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
 
     left_out: entry and point of readings that say nothing of the board, such as a tester's own fault.
     """
+    entries = tuple(entries)
     found, repairs = _items(entries, left_out)
-    scale = _own_scale(model, [item for item, _ in found.values()])
+    scale = replace(_own_scale(model, [item for item, _ in found.values()]), slips=_slips(entries, left_out))
     if not scale.is_usual:
         found = {key: (_on_the_usual_scale(item, scale), source) for key, (item, source) in found.items()}
     mended: dict[str, int] = {}
@@ -397,7 +416,7 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
             gone_by[item.epoch] = model.hypotheses.rows_mended(
                 frozenset(fault for fault, epoch in mended.items() if epoch <= item.epoch))
         gone = gone_by[item.epoch]
-        witness = _witness(model, item, source, gone, flat, before, scale.spread)
+        witness = _witness(model, item, source, gone, flat, before, scale)
         if witness is not None:
             items.append(item)
             witnesses.append(witness)

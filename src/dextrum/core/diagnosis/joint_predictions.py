@@ -39,11 +39,11 @@ def joint_values(model: DiagnosisModel, sets: Sequence[Rows], point: str, method
 
     Sets of one row, or of rows that do not meet at the point, are taken from the model's own predictions.
     """
-    predictions = model.predictions(method)
-    column = predictions.column[point]
-    single = predictions.values[:, column]
+    predicted = model.predicted_at(point, method)
+    assert predicted is not None
+    single = predicted.values
     # From end to end two shorts can join what neither joins alone, through ground.
-    touched = predictions.touched[:, column] if method.is_diode else model.pairs.near_ends[:, column]
+    touched = predicted.touched if method.is_diode else model.pairs.near_ends[:, model.resistance.column[point]]
     values = np.full(len(sets), float(single[NOTHING_ROW]))
     part = np.zeros(len(sets), dtype=bool)
     missing: dict[Rows, list[int]] = {}

@@ -18,10 +18,11 @@ from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOME
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.predictions import COMPLIANCE_VOLTS
 from dextrum.core.reference.judge import SHORT_SHARE
+from dextrum.core.reference.own_scale import USUAL_SLIPS
 from dextrum.core.reference.table import to_scale
 from dextrum.core.trail import Look
 
-CONTACT_FAILURE = 0.01
+CONTACT_FAILURE = USUAL_SLIPS
 WRONG_POINT = 0.01
 BROAD_VOLTS = 1.0 / 2.0
 BROAD_LOG_OHMS = 1.0 / 8.0
@@ -98,11 +99,10 @@ def with_reading(expected: Expected, shared: SharedDeviation, scaled: float) -> 
 
 def expected_at(model: DiagnosisModel, point: str, method: Method, wider: float = 1.0) -> Expected | None:
     """Of every row, (R,); None where the pack has no such point or the method can't be used there."""
-    predictions = model.predictions(method)
-    column = predictions.column.get(point)
-    if column is None or np.isnan(predictions.values[NOTHING_ROW, column]):
+    predicted = model.predicted_at(point, method)
+    if predicted is None or np.isnan(predicted.values[NOTHING_ROW]):
         return None
-    return expected_of(model, point, method, predictions.values[:, column], predictions.touched[:, column], wider)
+    return expected_of(model, point, method, predicted.values, predicted.touched, wider)
 
 
 def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.ndarray, touched: np.ndarray,
@@ -113,7 +113,7 @@ def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.nd
     """
     predictions = (model.whole or model).predictions(method)
     healthy = float(predictions.values[NOTHING_ROW, predictions.column[point]])
-    if model.whole is not None and model.predictions(method).moved[predictions.column[point]]:
+    if model.whole is not None and (own := model.predicted_at(point, method)) is not None and own.moved:
         # With a part off the board, no known-good reading says what the point reads; the circuit does.
         touched = np.ones_like(touched)
     reference = model.references.get(point, method if method.is_diode else Method.RESISTANCE)
@@ -158,16 +158,16 @@ def _log_t(value: float, means: np.ndarray, spreads: np.ndarray, freedom: float)
 
 def reading_log_likelihood(model: DiagnosisModel, point: str, method: Method, value: float,
                            touches: int = 1, shared: SharedDeviation | None = None,
-                           wider: float = 1.0) -> np.ndarray | None:
+                           wider: float = 1.0, slips: float = CONTACT_FAILURE) -> np.ndarray | None:
     """ln density (or ln chance, for OL) of a reading under each row, shape (R,); None where unknown.
 
     touches: how often in a row the point has read the same; each makes a slip of the hand less likely.
-    shared: what the same copper has read before.
+    shared: what the same copper has read before. slips: how often a touch reads open by mistake.
     """
     expected = expected_at(model, point, method, wider)
     if expected is None:
         return None
-    found = log_density(expected, method, value, touches, shared)
+    found = log_density(expected, method, value, touches, shared, slips)
     # Something else: mostly as a good board, else anything.
     other = _anything(value, method) if value != float("inf") else ELSE_OPEN
     found[SOMETHING_ELSE_ROW] = np.log((1 - ELSE_SHARE) * np.exp(found[NOTHING_ROW]) + ELSE_SHARE * other)
@@ -175,12 +175,12 @@ def reading_log_likelihood(model: DiagnosisModel, point: str, method: Method, va
 
 
 def log_density(expected: Expected, method: Method, value: float, touches: int = 1,
-                shared: SharedDeviation | None = None) -> np.ndarray:
+                shared: SharedDeviation | None = None, slips: float = CONTACT_FAILURE) -> np.ndarray:
     """ln density (or ln chance, for OL) of a reading under each of N predictions, (N,)."""
     if shared is not None and method.is_diode:
         expected = given_shared(expected, shared)
     broad = BROAD_VOLTS if method.is_diode else BROAD_LOG_OHMS
-    failure, slip = CONTACT_FAILURE ** touches, WRONG_POINT ** touches
+    failure, slip = slips ** touches, WRONG_POINT ** touches
     is_open = np.isinf(expected.means)
     means = np.where(is_open, 0.0, expected.means)
     if value == float("inf"):

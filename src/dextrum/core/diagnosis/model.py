@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -19,7 +19,9 @@ from dextrum.core.diagnosis.functions import broken_while_isolated, function_bro
 from dextrum.core.diagnosis.hypotheses import Hypotheses, build_hypotheses
 from dextrum.core.diagnosis.predictions import (
     Apart,
+    PointPredictions,
     Predictions,
+    edits_left,
     nodes_near,
     predict_diode,
     predict_resistance,
@@ -50,7 +52,9 @@ class DiagnosisModel:
     @cached_property
     def edits(self) -> list[Edit]:
         """Of every row, without what was isolated."""
-        return row_edits(self.board, self.circuit, self.hypotheses, self.isolated)
+        if self.whole is not None:
+            return edits_left(self.whole.edits, self.hypotheses, self.isolated)
+        return row_edits(self.board, self.circuit, self.hypotheses)
 
     @cached_property
     def base_edit(self) -> Edit:
@@ -111,6 +115,11 @@ class DiagnosisModel:
         return {}
 
     @cached_property
+    def meeting_memory(self) -> dict[bytes, tuple[np.ndarray, np.ndarray, np.ndarray]]:
+        """What each of the last witnesses says of pairs that meet."""
+        return {}
+
+    @cached_property
     def joint_memory(self) -> dict[tuple[Method, str, tuple[int, ...]], float]:
         """What sets of rows together read, by method, point and rows; emptied when it grows large."""
         return {}
@@ -140,7 +149,11 @@ class DiagnosisModel:
 
     def _apart(self, method: Method) -> Apart | None:
         return None if self.whole is None else Apart(self.base_edit, self.whole.predictions(method),
-                                                     nodes_near(self.circuit, self.isolated))
+                                                     self._near)
+
+    @cached_property
+    def _near(self) -> frozenset[int]:
+        return nodes_near(self.circuit, self.isolated)
 
     @cached_property
     def resistance(self) -> Predictions:
@@ -178,6 +191,25 @@ class DiagnosisModel:
         if method is Method.DIODE_RED_GROUND:
             return self.red_ground
         return self.black_ground if method is Method.DIODE_BLACK_GROUND else self.resistance
+
+    @cached_property
+    def _at_points(self) -> dict[tuple[str, Method], PointPredictions | None]:
+        return {}
+
+    def predicted_at(self, point: str, method: Method) -> PointPredictions | None:
+        """What every row reads at one point; None where the pack has no such point.
+
+        With parts off, most of a board is never asked for: each point is solved by itself when it first is.
+        """
+        if self.whole is None or not method.is_diode:
+            return self.predictions(method).at(point)
+        if (point, method) not in self._at_points:
+            apart = self._apart(method)
+            assert apart is not None
+            found = predict_diode(self.board, self.circuit, self.hypotheses, self.edits, method,
+                                  replace(apart, only=point))
+            self._at_points[point, method] = found.at(point)
+        return self._at_points[point, method]
 
     def warm(self) -> DiagnosisModel:
         """Make what advice always needs, so that the first answer is as quick as the next."""

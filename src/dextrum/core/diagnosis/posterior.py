@@ -17,6 +17,7 @@ from scipy.special import logsumexp
 
 from dextrum.core.board import UNLISTED_PART, Fault
 from dextrum.core.circuit.isolation import Isolated
+from dextrum.core.diagnosis.apart_pairs import ApartPairs, weigh_apart
 from dextrum.core.diagnosis.evidence import Evidence, EvidenceItem
 from dextrum.core.diagnosis.fault_pairs import share_of_rows
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, Hypotheses
@@ -25,6 +26,7 @@ from dextrum.core.diagnosis.witness import FunctionalWitness, LocatedWitness, Se
 
 LEAST_WEIGHT = 3e-6
 """Rows whose pairs together weigh at most so much of the whole are left out; their bound is stated."""
+MOST_PICKED = 0.7
 EXACT_FROM = 2e-4
 MOST_EXACT = 160
 MOST_SETS = 700
@@ -115,33 +117,6 @@ class Reason:
     log_odds: float
 
 
-def _pair_log_likelihood(model: DiagnosisModel, evidence: Evidence, tables: list[tuple[np.ndarray, np.ndarray]],
-                         rows: np.ndarray, precision: type) -> tuple[np.ndarray, float]:
-    """What all but meeting says of pairs of `rows` (n,): an (n, n) matrix, and the part that is common to all."""
-    found: np.ndarray = np.zeros((len(rows), len(rows)), dtype=precision)
-    own = np.zeros(len(rows))
-    base = 0.0
-    for table, kind in tables:
-        # The common part apart, so that single precision is not spent on it.
-        base += float(table[0, 0])
-        found += np.take(np.take((table - table[0, 0]).astype(precision), kind[rows], axis=0), kind[rows], axis=1)
-    for witness in evidence.witnesses:
-        if isinstance(witness, FunctionalWitness):
-            continue
-        nothing = float(witness.rows[NOTHING_ROW])
-        base += nothing
-        own += witness.rows[rows] - nothing
-        if isinstance(witness, SeenWitness):
-            for part in witness.shared:
-                shown = np.where(witness.gone[rows], 0.0, part[rows])
-                here = np.flatnonzero(shown)
-                found[np.ix_(here, here)] -= shown[here][None, :]
-    own = own.astype(precision)
-    found += own[:, None]
-    found += own[None, :]
-    return found, base
-
-
 def _of_pairs(model: DiagnosisModel, evidence: Evidence, tables: list[tuple[np.ndarray, np.ndarray]],
               first: np.ndarray, second: np.ndarray) -> np.ndarray:
     """The same for a list of pairs of rows, (M,), without the common part."""
@@ -192,15 +167,10 @@ def _meeting_pairs(model: DiagnosisModel, evidence: Evidence, tables: list[tuple
     meeting = np.zeros(len(first), dtype=bool)
     readings = [w for w in evidence.witnesses if isinstance(w, LocatedWitness)]
     for witness in readings:
-        here = witness.where_both(model)
-        if not len(here):
-            continue
+        here, larger, most = witness.beyond_apart(model)
         meeting[here] = True
-        one, other = witness.rows[first[here]], witness.rows[second[here]]
-        nothing = float(witness.rows[NOTHING_ROW])
-        larger = witness.of_larger(first[here], second[here])
-        log_weight[here] += larger - (one + other - nothing)
-        bound[here] += np.maximum(float(witness.rows.max()), larger) - (one + other - nothing)
+        log_weight[here] += larger
+        bound[here] += most
     cut = pairs.cuts[first] | pairs.cuts[second]
     solved = ~meeting
     wanted = np.flatnonzero(meeting) if exact else np.flatnonzero(meeting & cut & (bound > threshold))
@@ -246,6 +216,8 @@ def _active(model: DiagnosisModel, evidence: Evidence, tables: list[tuple[np.nda
     with np.errstate(over="ignore"):
         bound = np.exp(gain + slack + highest + float(plain[NOTHING_ROW]) - total) * partners
     keep = np.flatnonzero(bound > LEAST_WEIGHT)
+    if len(keep) > MOST_PICKED * len(gain):
+        return np.arange(FIRST_FAULT_ROW, len(gain)), 0.0  # all of them is quicker than picking most
     return keep, float(bound[bound <= LEAST_WEIGHT].sum())
 
 
@@ -311,22 +283,21 @@ def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -
     active, left_out = _active(model, evidence, tables, total)
     if exact:
         active, left_out = np.arange(FIRST_FAULT_ROW, hypotheses.count), 0.0
-    matrix, common = _pair_log_likelihood(model, evidence, tables, active, np.float64 if exact else np.float32)
-    matrix += (np.where(pairs.meets, -np.inf, pairs.log_prior) if exact else pairs.apart)[np.ix_(active, active)]
-    matrix += matrix.dtype.type(common - total)
-    above = max(0.0, float(matrix.max()) if matrix.size else 0.0)
-    top = total + above
+    least = 0.0 if exact else LEAST_SET * float(np.exp(singles - total).sum())
+    log_prior = np.where(pairs.meets, -np.inf, pairs.log_prior) if exact else pairs.apart
+    apart = weigh_apart(evidence, tables, active, log_prior, total, least, None if exact else MOST_SETS,
+                        np.float64 if exact else np.float32)
+    top = apart.top
     one = np.exp(singles - top)
-    weight = np.exp(matrix - matrix.dtype.type(above))
     met = np.exp(meeting.log_weight - top)
     rows = one.copy()
-    rows[active] += weight.sum(axis=1, dtype=np.float64)
+    rows[active] += apart.sums
     np.add.at(rows, meeting.first, met)
     np.add.at(rows, meeting.second, met)
-    whole = float(one.sum() + 0.5 * weight.sum(dtype=np.float64) + met.sum())
-    sets = _likeliest(one, active, weight, meeting, met, exact)
-    bases = [(int(a), int(b)) for (a, b, _), w in zip(sets.rows, sets.weight, strict=True)
-             if b != NO_ROW and w >= THIRD_FROM * whole][:MOST_BASES]
+    whole = float(one.sum() + apart.total + met.sum())
+    sets = _likeliest(one, active, apart, meeting, met, exact)
+    likely = np.flatnonzero((sets.weight >= THIRD_FROM * whole) & (sets.rows[:, 1] != NO_ROW))[:MOST_BASES]
+    bases = [(int(a), int(b)) for a, b, _ in sets.rows[likely]]
     triples = _triples(model, evidence, bases, float(np.log(whole) + top), exact)
     if triples:
         third = np.exp(np.array([value for _, value in triples]) - top)
@@ -344,34 +315,16 @@ def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -
                      float(np.log(whole)) + top)
 
 
-SAMPLED = 61
-
-
-def _about_rank(weight: np.ndarray, rank: int) -> float:
-    """A value that about the `rank` largest entries of a symmetric matrix are above, from every 61st of them; 0 where
-    that can't be told. Finding it exactly would cost more than all the rest."""
-    sample = weight.ravel()[::SAMPLED]
-    place = -(-rank * 2 // SAMPLED)
-    if place >= len(sample):
-        return 0.0
-    return float(np.partition(sample, len(sample) - place)[len(sample) - place])
-
-
-def _likeliest(one: np.ndarray, active: np.ndarray, weight: np.ndarray, meeting: _Meeting, met: np.ndarray,
+def _likeliest(one: np.ndarray, active: np.ndarray, apart: ApartPairs, meeting: _Meeting, met: np.ndarray,
                every: bool) -> FaultSets:
     """The MOST_SETS likeliest of singles and pairs (or every one), unnormalised."""
-    least = 0.0 if every else max(LEAST_SET * float(one.sum()), _about_rank(weight, 4 * MOST_SETS))
-    first, second = np.divmod(np.flatnonzero(weight > least), max(len(active), 1))
-    above = first < second
-    first, second = first[above], second[above]
-    apart = weight[first, second]
-    if len(apart) > MOST_SETS and not every:
-        keep = np.argpartition(-apart, MOST_SETS)[:MOST_SETS]
-        first, second, apart = first[keep], second[keep], apart[keep]
+    likely = np.arange(len(met))
+    if len(met) > MOST_SETS and not every:
+        likely = np.argpartition(-met, MOST_SETS)[:MOST_SETS]
     rows = np.vstack([np.stack([np.arange(len(one)), np.full(len(one), NO_ROW), np.full(len(one), NO_ROW)], axis=1),
-                      np.stack([active[first], active[second], np.full(len(first), NO_ROW)], axis=1),
-                      np.stack([meeting.first, meeting.second, np.full(len(met), NO_ROW)], axis=1)])
-    joined = np.concatenate([one, apart, met])
+                      np.stack([active[apart.first], active[apart.second], np.full(len(apart.first), NO_ROW)], axis=1),
+                      np.stack([meeting.first[likely], meeting.second[likely], np.full(len(likely), NO_ROW)], axis=1)])
+    joined = np.concatenate([one, apart.weight, met[likely]])
     order = np.argsort(-joined, kind="stable")[:None if every else MOST_SETS]
     return FaultSets(rows[order], joined[order])
 

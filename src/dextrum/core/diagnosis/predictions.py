@@ -10,7 +10,7 @@ import numpy as np
 from dextrum.core.board import Board, Method
 from dextrum.core.circuit.edit import NOTHING, Edit, edit_for
 from dextrum.core.circuit.islands import Island, island_of, place_of
-from dextrum.core.circuit.isolation import WHOLE_BOARD, Isolated, taken_along
+from dextrum.core.circuit.isolation import Isolated, taken_along
 from dextrum.core.circuit.network import GROUND, Circuit
 from dextrum.core.circuit.solve import resistance_ohms, solve_islands
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses
@@ -34,15 +34,32 @@ class Predictions:
     column: Mapping[str, int]
     moved: np.ndarray
 
+    def at(self, point: str) -> PointPredictions | None:
+        """Of one point; None where the pack has no such point."""
+        column = self.column.get(point)
+        if column is None:
+            return None
+        return PointPredictions(self.values[:, column], self.touched[:, column], bool(self.moved[column]))
+
+
+@dataclass(frozen=True)
+class PointPredictions:
+    """As `Predictions`, of one point: values (R,), touched (R,), moved."""
+
+    values: np.ndarray
+    touched: np.ndarray
+    moved: bool
+
 
 @dataclass(frozen=True)
 class Apart:
     """A board with parts off. base: what that cuts; whole: predictions with everything on; near: nodes of the whole
-    board's islands that the parts sit on."""
+    board's islands that the parts sit on. only: the one point asked for; all of them where it is None."""
 
     base: Edit
     whole: Predictions
     near: frozenset[int]
+    only: str | None = None
 
 
 def nodes_near(circuit: Circuit, isolated: Isolated) -> frozenset[int]:
@@ -67,15 +84,20 @@ def _touched_nodes(circuit: Circuit, edit: Edit) -> set[int]:
     return nodes - {GROUND}
 
 
-def row_edits(board: Board, circuit: Circuit, hypotheses: Hypotheses,
-              isolated: Isolated = WHOLE_BOARD) -> list[Edit]:
-    """The edit of every row, R of them; nothing for faults that are off the board with what was isolated."""
+def row_edits(board: Board, circuit: Circuit, hypotheses: Hypotheses) -> list[Edit]:
+    """The edit of every row, R of them."""
     edits = [NOTHING, NOTHING]
     for row in range(FIRST_FAULT_ROW, hypotheses.count):
         fault = hypotheses.faults[int(hypotheses.fault_of_row[row])]
-        edits.append(NOTHING if taken_along(fault, isolated)
-                     else edit_for(board, circuit, fault, float(hypotheses.ohms[row])))
+        edits.append(edit_for(board, circuit, fault, float(hypotheses.ohms[row])))
     return edits
+
+
+def edits_left(whole: list[Edit], hypotheses: Hypotheses, isolated: Isolated) -> list[Edit]:
+    """The same with parts off: nothing for faults that are off the board with what was isolated."""
+    off = [taken_along(fault, isolated) for fault in hypotheses.faults]
+    return [*whole[:FIRST_FAULT_ROW], *(NOTHING if off[int(hypotheses.fault_of_row[row])] else whole[row]
+                                        for row in range(FIRST_FAULT_ROW, hypotheses.count))]
 
 
 def _clip_open(volts: np.ndarray) -> np.ndarray:
@@ -88,10 +110,16 @@ def predict_diode(board: Board, circuit: Circuit, hypotheses: Hypotheses, edits:
 
     apart: what was isolated; then only the islands near it are solved, and all else is as on the whole board.
     """
-    base, whole, near = (apart.base, apart.whole, apart.near) if apart is not None else (NOTHING, None, None)
+    base, whole = (apart.base, apart.whole) if apart is not None else (NOTHING, None)
+    near = apart.near if apart is not None else None
     points = board.points
     column = {point.id: i for i, point in enumerate(points)}
-    singles = [(i, point) for i, point in enumerate(points) if point.to is None]
+    only = apart.only if apart is not None else None
+    singles = [(i, point) for i, point in enumerate(points) if point.to is None and only in (None, point.id)]
+    if near is not None and only is not None:
+        # Only what sits on this point's own island can change what it reads.
+        near = near & {n for _, p in singles
+                       if (at := circuit.address_node[p.at]) != GROUND for n in island_of(circuit, at).nodes}
     by_node: dict[int, list[int]] = {}
     for i, point in singles:
         by_node.setdefault(circuit.address_node[point.at], []).append(i)
@@ -117,6 +145,8 @@ def predict_diode(board: Board, circuit: Circuit, hypotheses: Hypotheses, edits:
         if node != GROUND and node not in healthy_seen and (near is None or node in near):
             add(0, base, node, healthy_seen)
     for row in range(FIRST_FAULT_ROW, hypotheses.count):
+        if near is not None and edits[row] is NOTHING:
+            continue
         nodes = _touched_nodes(circuit, edits[row])
         if near is not None and not nodes & near:
             continue

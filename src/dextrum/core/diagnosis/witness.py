@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 from itertools import combinations
 from typing import TYPE_CHECKING
 
@@ -17,13 +18,15 @@ from dextrum.core.board import Method
 from dextrum.core.diagnosis.functional_classes import HEALTHY, both_broken
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.joint_predictions import Rows, joint_values
-from dextrum.core.diagnosis.likelihood import SharedDeviation, expected_of, log_density, with_reading
+from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, SharedDeviation, expected_of, log_density, with_reading
 
 if TYPE_CHECKING:
     from dextrum.core.diagnosis.model import DiagnosisModel
 
 REPAIR_FAILS = 0.04
 """Chance that a repair leaves the fault it was meant for."""
+MOST_MEETING = 100
+"""Witnesses of whose pairs that meet what they say is kept."""
 LOG_FAILS, LOG_WORKS = float(np.log(REPAIR_FAILS)), float(np.log(1 - REPAIR_FAILS))
 
 
@@ -77,6 +80,26 @@ class LocatedWitness(Witness):
         first, second = model.pairs.first, model.pairs.second
         return np.flatnonzero((self.size[first] > 0) & (self.size[second] > 0))
 
+    def beyond_apart(self, model: DiagnosisModel) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Where both rows have part in it, what it says of the two beyond what it says of each: taken from the one that
+        changes it more, and at most. All (M',); kept for a while, since a trail grows by one entry at a time."""
+        known = model.meeting_memory.get(self.memory_key)
+        if known is None:
+            here = self.where_both(model)
+            first, second = model.pairs.first[here], model.pairs.second[here]
+            apart = self.rows[first] + self.rows[second] - float(self.rows[NOTHING_ROW])
+            larger = self.of_larger(first, second)
+            known = here, larger - apart, np.maximum(float(self.rows.max()), larger) - apart
+            model.meeting_memory[self.memory_key] = known
+            while len(model.meeting_memory) > MOST_MEETING:
+                del model.meeting_memory[next(iter(model.meeting_memory))]
+        return known
+
+    @cached_property
+    def memory_key(self) -> bytes:
+        """What `beyond_apart` depends on."""
+        return b"".join(part.tobytes() for part in (self.rows, self.unmended, self.size, self.gone))
+
     def of_larger(self, first: np.ndarray, second: np.ndarray) -> np.ndarray:
         """ln likelihood under pairs of rows that both have part in it, (M,): what the one says that changes it more."""
         one, other = self.unmended[first], self.unmended[second]
@@ -104,7 +127,7 @@ class WarmthWitness(LocatedWitness):
 class ReadingWitness(LocatedWitness):
     """before: what the same copper read before it. size: how far each row's prediction is from a good board's on the
     comparing scale, large for OL. under: the board with what was isolated off it;
-    wider: by how much this board scatters more than others do."""
+    wider: by how much this board scatters more than others do; slips: how often a touch reads open by mistake."""
 
     point: str
     method: Method
@@ -113,6 +136,7 @@ class ReadingWitness(LocatedWitness):
     before: tuple[tuple[str, float], ...]
     under: DiagnosisModel
     wider: float = 1.0
+    slips: float = CONTACT_FAILURE
 
     def where_both(self, model: DiagnosisModel) -> np.ndarray:
         known = self.under.pairs_near.get((self.point, self.method))
@@ -129,7 +153,7 @@ class ReadingWitness(LocatedWitness):
             shared = with_reading(expected_of(model, name, self.method, values, touched, self.wider), shared, value)
         values, touched = joint_values(model, sets, self.point, self.method)
         expected = expected_of(model, self.point, self.method, values, touched, self.wider)
-        return log_density(expected, self.method, self.value, self.touches, shared)
+        return log_density(expected, self.method, self.value, self.touches, shared, self.slips)
 
 
 OfBroken = Callable[[np.ndarray, str], np.ndarray]

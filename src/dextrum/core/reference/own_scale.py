@@ -16,6 +16,10 @@ NEAR = 0.08
 """A reading within this share of known-good may be a good one that the meter moves."""
 USUAL_GAIN, USUAL_OFFSET_VOLTS = 0.006, 0.003
 HUBER = 1.5
+USUAL_SLIPS = 0.01
+SLIP_STEPS = (0.01, 0.02, 0.03, 0.05, 0.08)
+SLIPS_BELIEVED = 50.0
+"""The usual share of slips is believed as if it had been seen in so many touches."""
 STEPS = 8
 GAIN_STEP, OFFSET_STEP, SPREAD_STEP = 0.002, 0.001, 0.25
 """The result is rounded, so that one more reading seldom changes what all others are compared with."""
@@ -26,11 +30,13 @@ SPREAD_READINGS = 30.0
 
 @dataclass(frozen=True)
 class OwnScale:
-    """A good point with known-good volts c reads (1 + gain) c + offset_volts, and scatters `spread` times as usual."""
+    """A good point with known-good volts c reads (1 + gain) c + offset_volts, and scatters `spread` times as usual.
+    slips: share of touches that read open though the copper isn't."""
 
     gain: float = 0.0
     offset_volts: float = 0.0
     spread: float = 1.0
+    slips: float = USUAL_SLIPS
 
     def corrected(self, volts: float) -> float:
         """The reading as it would be without it; OL and what is nearly ground stay."""
@@ -40,10 +46,17 @@ class OwnScale:
 
     @property
     def is_usual(self) -> bool:
-        return self == AS_USUAL
+        return (self.gain, self.offset_volts, self.spread) == (0.0, 0.0, 1.0)
 
 
 AS_USUAL = OwnScale()
+
+
+def slip_share(slips: int, touches: int) -> float:
+    """Share of touches that read open by mistake, from touches of which so many were put right by the next; in steps,
+    so that one more touch seldom changes what all others are weighed by."""
+    found = (USUAL_SLIPS * SLIPS_BELIEVED + slips) / (SLIPS_BELIEVED + touches)
+    return min(SLIP_STEPS, key=lambda step: abs(np.log(step / found)))
 
 
 def own_scale(volts: np.ndarray, centre: np.ndarray, spread: np.ndarray) -> OwnScale:
