@@ -18,6 +18,7 @@ from dataclasses import asdict
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
+from dextrum.benchmarks.capture import capture_measures
 from dextrum.benchmarks.draw import draw_by_simulation, draw_speed, plot_speed
 from dextrum.benchmarks.judging import judging
 from dextrum.benchmarks.measure import Measure, p95, within
@@ -213,7 +214,7 @@ def many_jobs() -> dict[str, Measure]:
 BENCHMARKS: dict[str, Callable[[], dict[str, Measure]]] = {
     "start": start_and_memory, "reading": reading_to_verdict, "weighing": weighing, "jobs": many_jobs,
     "draw": draw_speed, "plot": plot_speed, "simulation": draw_by_simulation, "plan": plan_speed,
-    "judging": judging, "synthetic": synthetic_weighing,
+    "judging": judging, "synthetic": synthetic_weighing, "capture": capture_measures,
 }
 
 

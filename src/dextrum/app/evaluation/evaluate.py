@@ -55,9 +55,12 @@ class Evaluation:
 _model: AdviceModel | None = None
 
 
+ONE_THREAD = {"OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
+"""For the processes that play: their libraries read it when they load, and would fight over the cores."""
+
+
 def _begin(pack_id: str) -> None:
     global _model
-    os.environ["OMP_NUM_THREADS"] = "1"
     _model = PackLibrary().advice_model(pack_id, "M1")
 
 
@@ -113,6 +116,7 @@ def evaluate(cases: int, seed: int, mismatch: bool = False, pack_id: str = "tarn
             played.append(_play(task))
             progress(done, cases)
     else:
+        os.environ.update(ONE_THREAD)
         with multiprocessing.get_context("spawn").Pool(workers, _begin, (pack_id,)) as pool:
             for done, one in enumerate(pool.imap(_play, tasks, chunksize=2), start=1):
                 played.append(one)

@@ -1,0 +1,91 @@
+"""When a value that a meter shows has settled.
+
+Over the newest `seconds` a straight line is laid through the readings (least squares). The value has settled when, at
+the stated confidence, the line moves by no more than `within` over that time, and no reading in it was OL or lies outside
+what the meter's own noise explains. The scatter is the meter's stated noise, or what the readings show where that is
+more; so the bound on the slope is the normal one: N. R. Draper and H. Smith, Applied Regression Analysis (1998), 1.4.
+"""
+
+from __future__ import annotations
+
+from collections import deque
+from dataclasses import dataclass, field
+from statistics import NormalDist
+
+import numpy as np
+
+LEAST_READINGS = 4
+OUTSIDE = 4.0
+"""A reading this many times the noise off the line is no noise."""
+
+
+@dataclass(frozen=True)
+class SettlingTest:
+    """within: volts (or ohms as a share of the value, `relative`); seconds: over which; confidence: one-sided.
+
+    noise: standard deviation of a settled reading of this meter, in the same unit.
+    """
+
+    within: float = 0.006
+    seconds: float = 0.3
+    confidence: float = 0.95
+    noise: float = 0.001
+    relative: bool = False
+
+    @property
+    def words(self) -> str:
+        """The test as it is stated to the technician."""
+        shown = f"{100 * self.within:g} %" if self.relative else f"{1000 * self.within:g} mV"
+        return f"within {shown} over {1000 * self.seconds:g} ms at {100 * self.confidence:g} % confidence"
+
+
+DIODE_TEST = SettlingTest()
+OHMS_TEST = SettlingTest(within=0.03, noise=0.012, relative=True)
+
+
+@dataclass
+class Settling:
+    """Readings of one touch as they come. `settled` is the value once it stands, else nan."""
+
+    test: SettlingTest
+    _at: deque[float] = field(default_factory=deque)
+    _values: deque[float] = field(default_factory=deque)
+
+    def clear(self) -> None:
+        self._at.clear()
+        self._values.clear()
+
+    def add(self, seconds: float, value: float) -> float:
+        """Take one reading; the settled value, or nan while it moves. OL, and time going back, begin anew."""
+        if not np.isfinite(value) or (self._at and seconds <= self._at[-1]):
+            self.clear()
+            if not np.isfinite(value):
+                return float("nan")
+        self._at.append(seconds)
+        self._values.append(value)
+        while len(self._at) > LEAST_READINGS and seconds - self._at[1] >= self.test.seconds - 1e-9:
+            self._at.popleft()
+            self._values.popleft()
+        return self._judge()
+
+    def _judge(self) -> float:
+        test = self.test
+        count = len(self._at)
+        if count < LEAST_READINGS or self._at[-1] - self._at[0] < test.seconds - 1e-9:
+            return float("nan")
+        at, values = np.array(self._at), np.array(self._values)
+        middle = float(np.median(values))
+        scale = max(abs(middle), 0.3) if test.relative else 1.0
+        noise, within = test.noise * scale, test.within * scale
+        centred = at - at.mean()
+        spread = float((centred ** 2).sum())
+        slope = float((centred * (values - values.mean())).sum()) / spread
+        rest = values - values.mean() - slope * centred
+        shown = float(np.sqrt((rest ** 2).sum() / (count - 2)))
+        if float(np.abs(rest).max()) > OUTSIDE * noise:
+            return float("nan")
+        reach = NormalDist().inv_cdf(test.confidence) * max(noise, shown) / np.sqrt(spread)
+        if (abs(slope) + reach) * test.seconds > within:
+            return float("nan")
+        # What came last is nearest to where it settles; the mean of the later half keeps most of the noise out.
+        return float(values[count // 2:].mean())

@@ -1,0 +1,269 @@
+"""A walk over the points that are due: which is next, what has been heard, what is recorded.
+
+It is fed with what the meter shows and with taps of a foot switch, and answers with events. A touch is heard when the
+meter leaves OL; its value is recorded once it has settled; lifting off re-arms. What never leaves OL is open.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+import numpy as np
+
+from dextrum.core.capture.settling import DIODE_TEST, Settling, SettlingTest
+from dextrum.core.capture.wrong_point import Expectation, near_hand, other_point
+
+
+class Hearing(StrEnum):
+    """What the walk is waiting for."""
+
+    CONTACT = "contact"
+    SETTLED = "settled"
+    LIFT = "lift"
+    ANSWER = "answer"
+    PROBE = "probe"
+    OVER = "over"
+
+
+class Tap(StrEnum):
+    REPEAT = "repeat"
+    SKIP = "skip"
+    BACK = "back"
+    STRIKE = "strike"
+    OTHER = "other"
+
+
+@dataclass(frozen=True)
+class Next:
+    """This point is next."""
+
+    point: str
+
+
+@dataclass(frozen=True)
+class Contact:
+    """A touch has been heard."""
+
+    point: str
+
+
+@dataclass(frozen=True)
+class Recorded:
+    """A value stands: volts or ohms, inf for OL. held: it was recorded as open by holding."""
+
+    point: str
+    value: float
+    held: bool = False
+
+
+@dataclass(frozen=True)
+class Asks:
+    """The value fits another point that is due far better. Nothing is recorded."""
+
+    point: str
+    other: str
+    value: float
+
+
+@dataclass(frozen=True)
+class Struck:
+    """What was recorded last at this point is to be struck out."""
+
+    point: str
+
+
+@dataclass(frozen=True)
+class NeedsProbe:
+    """OL was held for several points in a row: is the probe there at all?"""
+
+    point: str
+
+
+@dataclass(frozen=True)
+class Over:
+    """Every point has been read or skipped."""
+
+
+Event = Next | Contact | Recorded | Asks | Struck | NeedsProbe | Over
+
+
+@dataclass(frozen=True)
+class HandTimes:
+    """Seconds. open_after: of OL until a point is recorded as open; lift: of OL that counts as lifting off; opens: how
+    many points in a row may be recorded as open before the probe is asked for."""
+
+    open_after: float = 2.5
+    lift: float = 0.15
+    opens: int = 2
+
+
+@dataclass
+class CaptureWalk:
+    """points: in their order. expected: what good boards read, where known."""
+
+    points: Sequence[str]
+    expected: Mapping[str, Expectation] = field(default_factory=dict)
+    test: SettlingTest = DIODE_TEST
+    times: HandTimes = HandTimes()
+
+    def __post_init__(self) -> None:
+        self._place = 0
+        self._settling = Settling(self.test)
+        self._open_since: float | None = None
+        self._opens = 0
+        self._heard = False
+        self._asked: Asks | None = None
+        self._done: list[str] = []
+        self._over = not self.points
+        self.hearing = Hearing.OVER if self._over else Hearing.CONTACT
+
+    @property
+    def point(self) -> str:
+        """The point that is next; empty once the walk is over."""
+        return "" if self._over else self.points[self._place]
+
+    @property
+    def asked(self) -> Asks | None:
+        return self._asked
+
+    def left(self) -> int:
+        return 0 if self._over else len(self.points) - self._place
+
+    def sample(self, seconds: float, value: float) -> list[Event]:
+        """What the meter shows at a time."""
+        if self._over:
+            return []
+        conducts = bool(np.isfinite(value))
+        if conducts:
+            self._open_since = None
+        elif self._open_since is None:
+            self._open_since = seconds
+        lifted = self._open_since is not None and seconds - self._open_since >= self.times.lift - 1e-9
+        if self.hearing in (Hearing.LIFT, Hearing.ANSWER):
+            if lifted:
+                # The touch is over: what was asked about is dropped, and the same or the next point is armed.
+                self._asked = None
+                self._arm(seconds)
+            return []
+        if not conducts:
+            return self._no_contact(seconds, lifted)
+        events: list[Event] = []
+        if self.hearing is not Hearing.SETTLED:
+            self.hearing, self._heard = Hearing.SETTLED, True
+            events.append(Contact(self.point))
+        settled = self._settling.add(seconds, value)
+        if np.isnan(settled):
+            return events
+        other = other_point(self.point, settled, self._due(), near_hand(self.point, self._due()))
+        if other:
+            self._asked, self.hearing = Asks(self.point, other, settled), Hearing.ANSWER
+            return [*events, self._asked]
+        return [*events, *self._record(settled, False)]
+
+    def _due(self) -> dict[str, Expectation]:
+        return {p: self.expected[p] for p in self.points if p in self.expected}
+
+    def _arm(self, seconds: float | None) -> None:
+        self._settling.clear()
+        self.hearing = Hearing.CONTACT
+        self._open_since = seconds
+
+    def _no_contact(self, seconds: float, lifted: bool) -> list[Event]:
+        if self.hearing is Hearing.SETTLED:
+            self._settling.clear()
+            if lifted:
+                self.hearing = Hearing.CONTACT  # lifted before it had settled: nothing is recorded
+            return []
+        if self.hearing is Hearing.PROBE or not self._heard or self._open_since is None:
+            return []
+        if seconds - self._open_since < self.times.open_after - 1e-9:
+            return []
+        if self._opens >= self.times.opens:
+            self.hearing = Hearing.PROBE
+            return [NeedsProbe(self.point)]
+        events = self._record(float("inf"), True)
+        self._opens += 1
+        if not self._over:
+            self._arm(seconds)
+        return events
+
+    def _record(self, value: float, held: bool) -> list[Event]:
+        point = self.point
+        self._asked = None
+        if not held:
+            self._opens = 0
+        self._done.append(point)
+        return [Recorded(point, value, held), *self._advance()]
+
+    def _advance(self) -> list[Event]:
+        self._settling.clear()
+        self._place += 1
+        if self._place >= len(self.points):
+            self._over = True
+            self.hearing = Hearing.OVER
+            return [Over()]
+        self.hearing = Hearing.LIFT
+        return [Next(self.point)]
+
+    def typed(self, value: float) -> list[Event]:
+        """A value typed for the point that is next; it needs no probe."""
+        if self._over:
+            return []
+        events = self._record(value, False)
+        if not self._over:
+            self._arm(None)
+        return events
+
+    def tap(self, tap: Tap) -> list[Event]:
+        """A tap of the foot switch."""
+        if not self.points:
+            return []
+        if tap is Tap.OTHER or (tap is Tap.REPEAT and self._asked is not None):
+            return self._answer(tap)
+        self._asked = None
+        if tap is Tap.STRIKE:
+            if not self._done:
+                return []
+            point = self._done.pop()
+            self._go_to(self.points.index(point))
+            return [Struck(point), Next(point)]
+        if tap is Tap.REPEAT:
+            if self._done and self.hearing in (Hearing.LIFT, Hearing.OVER, Hearing.CONTACT) \
+                    and (self._over or self.points[self._place - 1] == self._done[-1]):
+                self._go_to(self.points.index(self._done[-1]))
+            else:
+                self._go_to(self._place)
+            return [Next(self.point)]
+        if tap is Tap.BACK:
+            if self._over or self._place:
+                self._go_to(len(self.points) - 1 if self._over else self._place - 1)
+            return [Next(self.point)] if not self._over else []
+        if self._over:
+            return []
+        events = self._advance()
+        if not self._over and self._open_since is not None:
+            self._arm(self._open_since)
+        return events
+
+    def _answer(self, tap: Tap) -> list[Event]:
+        """'Yes, that other point', or 'no, it is this one all the same'."""
+        asked = self._asked
+        if asked is None:
+            return []
+        if tap is Tap.REPEAT:
+            return self._record(asked.value, False)
+        self._asked = None
+        self._done.append(asked.other)
+        self.hearing = Hearing.LIFT
+        self.points = [p for p in self.points if p != asked.other or p == asked.point]
+        self._place = self.points.index(asked.point)
+        return [Recorded(asked.other, asked.value), Next(asked.point)]
+
+    def _go_to(self, place: int) -> None:
+        self._over = False
+        self._place = place
+        self._opens = 0
+        self._settling.clear()
+        self.hearing = Hearing.LIFT if self._open_since is None else Hearing.CONTACT
