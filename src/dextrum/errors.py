@@ -63,3 +63,11 @@ class EntryRefusedError(DextrumError):
 
 class SolveError(DextrumError):
     """The circuit has no solution within the allowed steps (a pack with impossible values)."""
+
+
+class InstrumentError(DextrumError):
+    """An instrument doesn't answer as it should; `state` says how. Nothing of what it said was taken."""
+
+    def __init__(self, state: str, happened: str, next_step: str = "Typing goes on as before.") -> None:
+        self.state = state
+        super().__init__(happened, "Nothing was recorded.", next_step)

@@ -66,8 +66,8 @@ def expectations(model: DiagnosisModel) -> dict[str, Expectation]:
 
 
 def wrong_points(model: DiagnosisModel, boards: int, seed: int) -> tuple[float, float, float]:
-    """Share of slips to the next contact noticed, of those whose values can be told apart and of all, and share of right
-    touches asked about, on boards with faults drawn from the priors."""
+    """Share of slips to the next contact noticed, of those whose values can be told apart and of all, and share of
+    right touches asked about, on boards with faults drawn from the priors."""
     generator = np.random.default_rng(seed)
     expected = expectations(model)
     points = tuple(expected)

@@ -67,6 +67,15 @@ class SimulatedDraw:
                 round(max(amps + self.generator.normal(0, NOISE_AMPS), 0.0), 2),
                 "blinking" if phase.state.pattern == "blinking" else "steady")
 
+    def instant(self, seconds: float) -> tuple[float, float]:
+        """Volts and amps of one sample, so many seconds after plugging in, as a meter logs it."""
+        phase = self.phase_at(seconds)
+        volts, amps = phase.volts, phase.amps * self._left(phase, seconds)
+        if phase.state.pattern == "blinking" and (seconds % self.period) > self.duty * self.period:
+            volts, amps = 0.05, 0.0
+        return (round(max(volts + float(self.generator.normal(0, NOISE_VOLTS)), 0.0), 3),
+                round(max(amps + float(self.generator.normal(0, NOISE_AMPS)), 0.0), 3))
+
     @staticmethod
     def _left(phase: Phase, seconds: float) -> float:
         return float(np.exp(-(seconds - phase.begins) / phase.dying_seconds)) if phase.dying_seconds else 1.0

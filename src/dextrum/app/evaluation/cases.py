@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from dextrum.core.advice.weighing import AdviceModel
-from dextrum.core.board import Board, ComponentKind, Fault, FaultKind
+from dextrum.core.board import Fault
 from dextrum.core.diagnosis.fault_pairs import share_of_rows
-from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses
-from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW
 from dextrum.core.trail import Look
-from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard, SimulatedMeter
+from dextrum.instruments.decided_unit import DecidedUnit
+from dextrum.instruments.simulated_board import METER_M1, SimulatedMeter
+from dextrum.instruments.simulated_look import look_at_port
 
 NO_FAULT_SHARE = 0.06
 """Units with nothing wrong: the owner's supply or dock is bad, or the cell was flat."""
@@ -21,65 +21,13 @@ BAD_GEAR_SHARE = 0.04
 """Of faulty units, those whose owner also has a bad supply."""
 UNLISTED_SHARE = 0.05
 MISMATCH_SPREAD, MISMATCH_TOUCH, MISMATCH_PRIORS = 1.5, 0.05, 3.0
-CLEAN_CHANCE = {FaultKind.OPEN_CONTACT: 0.55, FaultKind.CROSSED_CONTACTS: 0.2, FaultKind.SHELL_CONTACT: 0.35,
-                FaultKind.LIFTED_JOINT: 0.8}
-SEEN_AS = {FaultKind.OPEN_CONTACT: "bent", FaultKind.CROSSED_CONTACTS: "crossed", FaultKind.SHELL_CONTACT: "bent",
-           FaultKind.LIFTED_JOINT: "loose"}
-
-
-class EvaluatedUnit(SimulatedBoard):
-    """A unit of which every fault breaks what it breaks for good: decided once, by one number a fault.
-
-    model: what its faults break is the same for all units of a board. unlisted: functions that something the pack
-    doesn't know has broken.
-    """
-
-    def __init__(self, model: DiagnosisModel, faults: Sequence[tuple[Fault, float]], generator: np.random.Generator,
-                 spread: float = 1.0, unlisted: tuple[str, ...] = ()) -> None:
-        super().__init__(model.board, faults, generator, spread)
-        self.model = model
-        self.threshold = {fault.id: float(generator.uniform()) for fault, _ in self.faults}
-        self._breaks: dict[tuple[str, float], np.ndarray] = {}
-        self.unlisted = unlisted
-        lost = set(unlisted)
-        while more := {f.id for f in model.board.functions if f.id not in lost and set(f.functions) & lost}:
-            lost |= more
-        self._needing_unlisted = [k for k, f in enumerate(model.board.functions) if f.id in lost]
-
-    @property
-    def _hypotheses(self) -> Hypotheses:
-        return self.model.hypotheses
-
-    @property
-    def _broken(self) -> np.ndarray:
-        return self.model.broken
-
-    def broken_by(self, fault: Fault, ohms: float) -> np.ndarray:
-        """Which functions the fault breaks, (functions,) of 0 and 1."""
-        if (fault.id, ohms) not in self._breaks:
-            rows = [r for r in range(FIRST_FAULT_ROW, self._hypotheses.count)
-                    if self._hypotheses.faults[int(self._hypotheses.fault_of_row[r])].id == fault.id]
-            nearest = min(rows, key=lambda r: abs(np.log((self._hypotheses.ohms[r] + 0.01) / (ohms + 0.01))))
-            self._breaks[fault.id, ohms] = np.asarray(self._broken[nearest] > self.threshold[fault.id], dtype=float)
-        return self._breaks[fault.id, ohms]
-
-    def _broken_now(self) -> np.ndarray:
-        broken = np.zeros(self._broken.shape[1])
-        for fault, ohms in self.faults:
-            broken = np.maximum(broken, self.broken_by(fault, ohms))
-        broken[self._needing_unlisted] = 1.0
-        return broken[None, :]
-
-    def harmful(self) -> tuple[Fault, ...]:
-        """Faults that break something the device must do."""
-        return tuple(fault for fault, ohms in self.faults if self.broken_by(fault, ohms).any())
 
 
 @dataclass(frozen=True)
 class Case:
     """A unit as it comes in. present: what the owner says; look: what is seen in the port."""
 
-    unit: EvaluatedUnit
+    unit: DecidedUnit
     meter: SimulatedMeter
     present: tuple[str, ...]
     look: Look
@@ -107,21 +55,6 @@ def _draw_faults(advice: AdviceModel, generator: np.random.Generator,
     return [(hypotheses.faults[int(hypotheses.fault_of_row[r])], float(hypotheses.ohms[r])) for r in rows]
 
 
-def _look(board: Board, unit: EvaluatedUnit, generator: np.random.Generator) -> Look:
-    found: list[str] = []
-    contacts: list[str] = []
-    for fault, _ in unit.faults:
-        part = board.component_by_designator.get(fault.part)
-        if part is None or part.kind is not ComponentKind.RECEPTACLE:
-            continue
-        if generator.random() > CLEAN_CHANCE.get(fault.kind, 0.85) and fault.kind in SEEN_AS:
-            found.append(SEEN_AS[fault.kind])
-            contacts += fault.terminals
-    if not found:
-        return Look(("clean",))
-    return Look(tuple(dict.fromkeys(found)), tuple(dict.fromkeys(contacts)) if found != ["loose"] else ())
-
-
 def draw_case(advice: AdviceModel, number: int, seed: int, mismatch: bool = False) -> Case:
     """Case `number` of a seed; the same each time, and independent of the other numbers."""
     generator = np.random.default_rng((seed, number))
@@ -147,11 +80,12 @@ def draw_case(advice: AdviceModel, number: int, seed: int, mismatch: bool = Fals
             unlisted = (str(generator.choice(leaves)),)
         elif not healthy:
             faults = _draw_faults(advice, generator, tilt)
-        unit = EvaluatedUnit(advice.model, faults, generator, spread, unlisted)
+        unit = DecidedUnit(board, faults, generator, spread, unlisted,
+                           (advice.model.hypotheses, advice.model.broken))
         present = set(unit.symptoms())
         if (healthy or generator.random() < BAD_GEAR_SHARE) and "no_charge" in board.symptom_by_id:
             present.add("no_charge")
         if present and (healthy or is_unlisted or unit.harmful()):
             break
-    return Case(unit, meter, tuple(s.id for s in board.symptoms if s.id in present), _look(board, unit, generator),
-                is_unlisted)
+    return Case(unit, meter, tuple(s.id for s in board.symptoms if s.id in present),
+                look_at_port(board, unit, generator), is_unlisted)

@@ -1,9 +1,10 @@
 """When a value that a meter shows has settled.
 
 Over the newest `seconds` a straight line is laid through the readings (least squares). The value has settled when, at
-the stated confidence, the line moves by no more than `within` over that time, and no reading in it was OL or lies outside
-what the meter's own noise explains. The scatter is the meter's stated noise, or what the readings show where that is
-more; so the bound on the slope is the normal one: N. R. Draper and H. Smith, Applied Regression Analysis (1998), 1.4.
+the stated confidence, the line moves by no more than `within` over that time, and no reading in it was OL or lies
+outside what the meter's own noise explains. The scatter is the meter's stated noise, or what the readings show where
+that is more; so the bound on the slope is the normal one: N. R. Draper and H. Smith, Applied Regression Analysis,
+1998, section 1.4.
 """
 
 from __future__ import annotations

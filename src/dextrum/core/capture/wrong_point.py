@@ -1,7 +1,7 @@
 """Whether a value was taken at another point than the one asked for.
 
-Two explanations are weighed: the hand slipped, and the value is that of a point that may have been touched instead; or it
-is this point's own, on a board that may be faulty. Neighbours are likelier touched than points far away.
+Two explanations are weighed: the hand slipped, and the value is that of a point that may have been touched instead; or
+it is this point's own, on a board that may be faulty. Neighbours are likelier touched than points far away.
 """
 
 from __future__ import annotations

@@ -1,0 +1,59 @@
+"""Numbers as instruments say them. What isn't plainly a reading is refused; nothing is guessed."""
+
+from __future__ import annotations
+
+import re
+
+from dextrum.errors import InstrumentError
+from dextrum.instruments.protocols import Quantity
+
+OVERLOAD = 9.0e37
+"""SCPI-99, 7.2.1.4: not a number that fits is sent as 9.9E37."""
+_NUMBER = re.compile(r"([+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d{1,3})?)\s*([A-Za-zΩµ]*)")
+_OPEN = frozenset({"OL", "O.L", ".OL", "OVLD", "OPEN"})
+_PREFIXES = {"m": 1e-3, "u": 1e-6, "µ": 1e-6, "k": 1e3, "M": 1e6}
+_UNITS = {"V": "V", "A": "A", "OHM": "ohm", "Ω": "ohm", "VDC": "V", "ADC": "A"}
+
+
+def parse_value(text: str, quantity: Quantity) -> float:
+    """One value in the quantity's unit, inf for OL.
+
+    Raises InstrumentError: 'babbling' for what is no reading, 'mode' for another unit, 'range' outside what it shows.
+    """
+    line = text.strip()
+    if line.upper() in _OPEN:
+        return float("inf")
+    found = _NUMBER.fullmatch(line)
+    if found is None:
+        raise InstrumentError("babbling", f"'{line[:24]}' is not a reading.")
+    value, unit = float(found.group(1)), found.group(2)
+    if abs(value) >= OVERLOAD:
+        return float("inf")
+    if unit:
+        value *= _scale(unit, quantity)
+    if not quantity.low <= value <= quantity.high:
+        raise InstrumentError("range", f"{value:g} {quantity.unit} is out of its range.")
+    return value
+
+
+def _scale(unit: str, quantity: Quantity) -> float:
+    known = _UNITS.get(unit.upper() if unit != "Ω" else unit)
+    prefix = 1.0
+    if known is None and unit[0] in _PREFIXES:
+        prefix = _PREFIXES[unit[0]]
+        rest = unit[1:]
+        known = _UNITS.get(rest.upper() if rest != "Ω" else rest)
+    if known is None:
+        raise InstrumentError("babbling", f"'{unit[:12]}' is not a unit.")
+    if known != quantity.unit:
+        raise InstrumentError("mode", f"It shows {known}, and {quantity.unit} is asked for: it is in another mode.",
+                              "Set it to the right mode.")
+    return prefix
+
+
+def parse_values(text: str, quantity: Quantity, count: int) -> list[float]:
+    """So many values in one line. Raises InstrumentError like `parse_value`, also where there are more or fewer."""
+    parts = text.strip().split(",")
+    if len(parts) != count:
+        raise InstrumentError("babbling", f"{len(parts)} values came, and {count} were asked for.")
+    return [parse_value(part, quantity) for part in parts]

@@ -1,0 +1,305 @@
+"""The simulated bench: a unit with hidden faults, where the probes are, what is plugged in, and what was done to it.
+
+Time is handed in and can run faster than the clock on the wall: a cell charges while one waits.
+"""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from dextrum.core.board import Board, Method
+from dextrum.core.circuit.solve import resistance_ohms
+from dextrum.core.reference.tester import facing_points
+from dextrum.core.trail import Isolation, Look
+from dextrum.instruments.decided_unit import DecidedUnit
+from dextrum.instruments.protocols import CONTINUITY, DIODE, OHMS, VOLTS
+from dextrum.instruments.simulated_board import METER_M1, SimulatedMeter
+from dextrum.instruments.simulated_touch import SimulatedTouch
+
+METHODS = {DIODE: Method.DIODE_RED_GROUND, OHMS: Method.RESISTANCE, CONTINUITY: Method.CONTINUITY}
+WARM_CELSIUS, ROOM_CELSIUS, COOLS_SECONDS = 55.0, 23.0, 240.0
+VOLTS_PER_CELSIUS = -0.002
+NO_CELL = (5.05, 0.0)
+"""What a unit without its cell takes from a supply."""
+MOST_SAMPLES = 20_000
+
+
+class HandRefusedError(Exception):
+    """What the hands were told can't be done on this bench; said in words."""
+
+
+@dataclass
+class BenchHistory:
+    """What was done, for the grading at the end. replaced: parts in their order."""
+
+    touches: int = 0
+    plugged: int = 0
+    replaced: list[str] = field(default_factory=list)
+    isolated: list[str] = field(default_factory=list)
+    proofs: int = 0
+    seconds: float = 0.0
+
+
+class SimulatedBench:
+    """Every call holds the lock: four instruments and the hands ask at once. clock: seconds."""
+
+    def __init__(self, board: Board, unit: DecidedUnit, look: Look, symptoms: Sequence[str], seed: int = 0,
+                 meter: SimulatedMeter = METER_M1, rate: float = 10.0,
+                 clock: Callable[[], float] = time.monotonic) -> None:
+        self.board, self.unit, self.look, self.symptoms = board, unit, look, tuple(symptoms)
+        self.meter = meter
+        self.rate = rate
+        self.lock = threading.RLock()
+        self.history = BenchHistory()
+        self._hidden = list(unit.faults)
+        self._generator = np.random.default_rng((seed, 77))
+        self._clock = clock
+        self._wall, self._bench, self.speed = clock(), 0.0, 1.0
+        self._began = clock()
+        self.probe: tuple[str, str] | None = None
+        self._touch: SimulatedTouch | None = None
+        self.quantity = DIODE
+        self.orientation = ""
+        self.position = "resting"
+        self._plugged_at = 0.0
+        self._told_until = 0.0
+        self.cell = "plugged"
+        self.fan = True
+        self.turned = False
+        self._warm_since: float | None = None
+        self.supply_volts, self.supply_amps, self.supply_on = 0.0, 0.1, False
+
+    def now(self) -> float:
+        """Seconds on the bench."""
+        wall = self._clock()
+        self._bench += (wall - self._wall) * self.speed
+        self._wall = wall
+        return self._bench
+
+    # What the instruments show
+
+    def meter_shows(self) -> float:
+        """What the multimeter shows now, inf for OL."""
+        with self.lock:
+            now = self._clock()
+            if self.quantity == VOLTS:
+                return self._rail()
+            if self._touch is None or self.probe is None or self.probe[1] != self.quantity:
+                return float("inf")
+            shown = self._touch.shown(now)
+            if self.quantity == DIODE:
+                return shown if shown <= self.meter.compliance_volts else float("inf")
+            return shown
+
+    def _rail(self) -> float:
+        if self.probe is None or not self.orientation:
+            return round(float(abs(self._generator.normal(0.0, 0.002))), 3)
+        rails = [r.id for r in self.board.rail_checks if r.point == self.probe[0]]
+        return self.unit.rail_volts(rails[0], self.orientation) if rails else 0.0
+
+    def power_samples(self) -> list[tuple[float, float, float]]:
+        """Since the last call, at the meter's rate, from plugging in on: seconds, volts, amps."""
+        with self.lock:
+            now = self.now()
+            if not self.orientation:
+                return []
+            first = int(np.ceil((self._told_until - self._plugged_at) * self.rate - 1e-9))
+            last = int((now - self._plugged_at) * self.rate)
+            self._told_until = self._plugged_at + (last + 1) / self.rate
+            first = max(first, last - MOST_SAMPLES + 1)
+            if self.cell == "unplugged":
+                return [(round(k / self.rate, 4), *NO_CELL) for k in range(first, last + 1)]
+            draw = self.unit.draw(self.orientation, self.cell == "known_good")
+            return [(round(k / self.rate, 4), *draw.instant(k / self.rate)) for k in range(first, last + 1)]
+
+    def scanned(self) -> list[float]:
+        """What the port tester shows at each of its pads, A1 to A12 and B1 to B12."""
+        with self.lock:
+            facing = facing_points(self.board)
+            found = []
+            for port in self.board.ports[:1]:
+                for row in "AB":
+                    for place in range(1, 13):
+                        at = f"{port.component}.{row}{place}"
+                        point = next((p.id for p in self.board.points if p.at == at and p.to is None), "")
+                        point = facing.get(point, point) if self.turned else point
+                        found.append(self._settled(point, DIODE) if point else float("inf"))
+            self.history.touches += 1
+            return [v if v == float("inf") else round(v + float(self._generator.normal(0.0, self.meter.noise_volts)), 3)
+                    for v in found]
+
+    def supply_shows(self) -> tuple[float, float]:
+        """Volts and amps at the bench supply, put on where the probe is."""
+        with self.lock:
+            if not self.supply_on or self.probe is None:
+                return (self.supply_volts if self.supply_on else 0.0), 0.0
+            at = self.board.point_by_id[self.probe[0]].at
+            ground = next((a for a, node in self.unit.circuit.address_node.items() if node == -1), "")
+            ohms = resistance_ohms(self.unit.circuit, at, ground, self.unit._edit()) if ground else float("inf")
+            amps = min(self.supply_amps, self.supply_volts / max(ohms, 0.02))
+            return (min(self.supply_volts, amps * ohms) if np.isfinite(ohms) else self.supply_volts), amps
+
+    def _settled(self, point: str, quantity: str) -> float:
+        """What the meter shows at a point once it has settled, before noise."""
+        true = self.unit.true_value(point, METHODS[quantity])
+        if quantity == DIODE:
+            volts = true * self.meter.gain + self.meter.offset_volts * (true > 0.05)
+            if true > 0.05:
+                volts += VOLTS_PER_CELSIUS * (self.celsius() - 25.0)
+            return float("inf") if volts > self.meter.compliance_volts else max(volts, 0.0)
+        return float("inf") if true > 2e7 else true * self.meter.ohms_gain + self.meter.lead_ohms
+
+    def celsius(self) -> float:
+        """Of the board: warm after rework, and cooling."""
+        if self._warm_since is None:
+            return 25.0
+        left = float(np.exp(-(self.now() - self._warm_since) / COOLS_SECONDS))
+        return 25.0 + (WARM_CELSIUS - ROOM_CELSIUS) * left
+
+    # What the hands do
+
+    def hand(self, order: dict[str, Any]) -> dict[str, Any]:
+        """Carry out one order, such as {'do': 'probe', 'point': 'J1.A4'}. Raises HandRefusedError."""
+        with self.lock:
+            does = HANDS.get(str(order.get("do")))
+            if does is None:
+                raise HandRefusedError(f"'{order.get('do')}' is nothing the hands can do.")
+            return does(self, order) or {}
+
+    def _probe(self, order: dict[str, Any]) -> None:
+        point = self.board.point_by_id.get(str(order.get("point")))
+        if point is None:
+            raise HandRefusedError(f"There is no point {order.get('point')}.")
+        quantity = OHMS if point.to is not None else self.quantity if self.quantity != OHMS else DIODE
+        if self.cell != "unplugged" and quantity != VOLTS:
+            raise HandRefusedError("The cell is in: unplug it before the probes touch anything.")
+        self.probe = (point.id, quantity)
+        self.history.touches += 1
+        if quantity == VOLTS:
+            self._touch = None
+            return
+        slip = self.meter.bad_touch and self._generator.random() < self.meter.bad_touch
+        value = float("inf") if slip else self._settled(point.id, quantity)
+        self._touch = SimulatedTouch(value, self._clock(), self._generator, relative=quantity != DIODE)
+
+    def _lift(self, _order: dict[str, Any]) -> None:
+        self.probe = self._touch = None
+
+    def _plug(self, order: dict[str, Any]) -> None:
+        if self.unit.isolated:
+            raise HandRefusedError(f"{', '.join(sorted(self.unit.isolated))} is off the board: no power.")
+        way = str(order.get("way", "a"))
+        if way not in ("a", "b"):
+            raise HandRefusedError(f"'{way}' is no way up; a or b.")
+        self.orientation = way
+        self.position = str(order.get("position", "resting"))
+        self._plugged_at = self._told_until = self.now()
+        self.history.plugged += 1
+
+    def _unplug(self, _order: dict[str, Any]) -> None:
+        self.orientation = ""
+
+    def _cell(self, order: dict[str, Any]) -> None:
+        cell = str(order.get("cell"))
+        if cell not in ("unplugged", "plugged", "known_good"):
+            raise HandRefusedError(f"'{cell}' is no cell; unplugged, plugged or known_good.")
+        self.cell = cell
+
+    def _part(self, order: dict[str, Any]) -> str:
+        part = str(order.get("part"))
+        if part.partition(".")[0] not in self.board.component_by_designator and not part.startswith("trace"):
+            raise HandRefusedError(f"There is no part {part}.")
+        if self.orientation:
+            raise HandRefusedError("Power is on: unplug the supply first.")
+        return part
+
+    def _off(self, order: dict[str, Any]) -> None:
+        part = self._part(order)
+        self.unit.isolate(Isolation((part,)))
+        self.history.isolated.append(part)
+        self._warm_since = self.now()
+
+    def _on(self, order: dict[str, Any]) -> None:
+        self.unit.isolate(Isolation((self._part(order),), "back"))
+        self._warm_since = self.now()
+
+    def _repair(self, order: dict[str, Any]) -> None:
+        part, action = self._part(order), str(order.get("action", "replace"))
+        self.unit.mend(part, action)
+        if part in self.unit.isolated:
+            self.unit.isolate(Isolation((part,), "back"))
+        self.history.replaced.append(part if action == "replace" else f"{part} ({action})")
+        self._warm_since = self.now()
+
+    def _fan(self, order: dict[str, Any]) -> None:
+        self.fan = bool(order.get("in", not self.fan))
+
+    def _turn(self, _order: dict[str, Any]) -> dict[str, Any]:
+        self.turned = not self.turned
+        return {"turned": self.turned}
+
+    def _speed(self, order: dict[str, Any]) -> None:
+        speed = float(order.get("times", 1.0))
+        if not 0.1 <= speed <= 10_000:
+            raise HandRefusedError("Time runs 0.1 to 10,000 times as fast.")
+        self.now()
+        self.speed = speed
+
+    def _wait(self, order: dict[str, Any]) -> None:
+        self._bench += 60.0 * min(max(float(order.get("minutes", 0.0)), 0.0), 24 * 60.0)
+
+    def _looked(self, _order: dict[str, Any]) -> dict[str, Any]:
+        return {"findings": list(self.look.findings), "contacts": list(self.look.contacts)}
+
+    def _told(self, _order: dict[str, Any]) -> dict[str, Any]:
+        return {"symptoms": list(self.symptoms)}
+
+    def _try(self, order: dict[str, Any]) -> dict[str, Any]:
+        check = next((c for c in self.board.checks if c.id == order.get("check")), None)
+        if check is None:
+            raise HandRefusedError(f"There is no check {order.get('check')}.")
+        self.history.proofs += 1
+        return {"passed": self.unit.functions_work(check.functions)}
+
+    def _warm(self, order: dict[str, Any]) -> dict[str, Any]:
+        seen_by = "spray" if order.get("by") == "spray" else "camera"
+        return {"warms": self.unit.inject(str(order["net"]), float(order["volts"]), float(order["amps"]), seen_by)}
+
+    def _state(self, _order: dict[str, Any]) -> dict[str, Any]:
+        return {"probe": self.probe[0] if self.probe else "", "way": self.orientation, "position": self.position,
+                "cell": self.cell, "off": sorted(self.unit.isolated), "turned": self.turned, "fan": self.fan,
+                "celsius": round(self.celsius(), 1), "speed": self.speed, "shows": self.quantity}
+
+    def _reveal(self, _order: dict[str, Any]) -> dict[str, Any]:
+        self.history.seconds = self._clock() - self._began
+        hidden = {fault.id for fault, _ in self._hidden}
+        left = {fault.id for fault, _ in self.unit.faults}
+        faulty = {fault.part for fault, _ in self._hidden}
+        return {"wrong": sorted(hidden), "left": sorted(left), "replaced": list(self.history.replaced),
+                "good_replaced": [p for p in self.history.replaced if p.partition(" (")[0] not in faulty],
+                "touches": self.history.touches, "plugged": self.history.plugged, "proofs": self.history.proofs,
+                "minutes": round(self.history.seconds / 60.0, 1)}
+
+    def kept(self) -> dict[str, Any]:
+        """What a state file keeps: hidden faults with what is left of them, and what was done."""
+        with self.lock:
+            return {"pack": self.board.pack_id, "hidden": [[f.id, ohms] for f, ohms in self._hidden],
+                    "left": [[f.id, ohms] for f, ohms in self.unit.faults], "cell": self.cell, "turned": self.turned,
+                    "off": sorted(self.unit.isolated), "replaced": list(self.history.replaced),
+                    "touches": self.history.touches, "plugged": self.history.plugged}
+
+
+HANDS: dict[str, Callable[[SimulatedBench, dict[str, Any]], dict[str, Any] | None]] = {
+    "probe": SimulatedBench._probe, "lift": SimulatedBench._lift, "plug": SimulatedBench._plug,
+    "unplug": SimulatedBench._unplug, "cell": SimulatedBench._cell, "off": SimulatedBench._off,
+    "on": SimulatedBench._on, "repair": SimulatedBench._repair, "fan": SimulatedBench._fan,
+    "turn": SimulatedBench._turn, "speed": SimulatedBench._speed, "wait": SimulatedBench._wait,
+    "look": SimulatedBench._looked, "owner": SimulatedBench._told, "try": SimulatedBench._try,
+    "warm": SimulatedBench._warm, "state": SimulatedBench._state, "reveal": SimulatedBench._reveal,
+}

@@ -1,0 +1,324 @@
+"""Drivers and pollers against the simulated bench, over its real sockets and over a wire that is worse than any."""
+
+from __future__ import annotations
+
+import json
+import socket
+import time
+import unittest
+from collections.abc import Callable
+from math import inf
+from typing import Any
+
+import numpy as np
+
+from dextrum.core.board import Method
+from dextrum.core.capture.walk import CaptureWalk, Recorded
+from dextrum.core.trail import Look
+from dextrum.errors import InstrumentError
+from dextrum.instruments.decided_unit import DecidedUnit
+from dextrum.instruments.parse import parse_value, parse_values
+from dextrum.instruments.polling import InstrumentPoller
+from dextrum.instruments.protocols import DIODE, MULTIMETER, OHMS, PORT_TESTER, POWER_METER, SUPPLY, Quantity
+from dextrum.instruments.scpi import LineMeter, ScpiMultimeter, ScpiPortTester, ScpiPowerMeter, ScpiSupply
+from dextrum.instruments.simbench.bench import HandRefusedError, SimulatedBench
+from dextrum.instruments.simbench.server import TROUBLES, BenchServer, CutError, InstrumentMouth
+from dextrum.instruments.visa_link import VisaLink
+from tests.support import duo_advice, duo_board, fault_named
+
+VOLTS = Quantity(DIODE, "V", -0.05, 10.0)
+
+
+def bench_with(*faults: str, seed: int = 3, clock: Callable[[], float] = time.monotonic) -> SimulatedBench:
+    model = duo_advice().model
+    found = [fault_named(model.hypotheses.faults, name) for name in faults]
+    unit = DecidedUnit(duo_board(), [(f, f.variants[0][0]) for f in found], np.random.default_rng(seed),
+                       known=(model.hypotheses, model.broken))
+    bench = SimulatedBench(duo_board(), unit, Look(("clean",)), ("no_charge",), seed, clock=clock)
+    bench.hand({"do": "cell", "cell": "unplugged"})
+    return bench
+
+
+class ParseTest(unittest.TestCase):
+    def test_what_is_a_reading(self) -> None:
+        for text, value in (("0.512", 0.512), (" 512 mV ", 0.512), ("OL", inf), ("+9.9E37", inf), ("5.12E-01", 0.512),
+                            ("0.512 V", 0.512), ("-0.001", -0.001), (".5", 0.5)):
+            self.assertAlmostEqual(parse_value(text, VOLTS), value, places=9, msg=text)
+        self.assertAlmostEqual(parse_value("1.2 kOhm", Quantity(OHMS, "ohm", -1, 2e8)), 1200.0)
+
+    def test_what_is_none_is_refused_by_its_kind(self) -> None:
+        for text, state in (("", "babbling"), ("0.5.1", "babbling"), ("abc", "babbling"), ("0,512", "babbling"),
+                            ("0.512 kOhm", "mode"), ("0.5 A", "mode"), ("12", "range"), ("-3", "range"),
+                            ("0.5 furlong", "babbling"), ("nan", "babbling"), ("0.5 0.6", "babbling")):
+            with self.assertRaises(InstrumentError, msg=text) as caught:
+                parse_value(text, VOLTS)
+            self.assertEqual(caught.exception.state, state, text)
+
+    def test_a_line_of_values_must_have_them_all(self) -> None:
+        self.assertEqual(parse_values("0.1,OL", VOLTS, 2), [0.1, inf])
+        with self.assertRaises(InstrumentError):
+            parse_values("0.1,0.2,0.3", VOLTS, 2)
+
+
+class Lines:
+    """A wire that hands on given lines."""
+
+    def __init__(self, *lines: str) -> None:
+        self.lines = list(lines)
+
+    def write(self, text: str) -> None:
+        raise AssertionError("a line meter is not written to")
+
+    def read_line(self) -> str:
+        if not self.lines:
+            raise InstrumentError("silent", "nothing comes")
+        return self.lines.pop(0)
+
+    def close(self) -> None:
+        self.lines.clear()
+
+
+class LineMeterTest(unittest.TestCase):
+    def test_one_reading_a_line(self) -> None:
+        meter = LineMeter(Lines("0.512 V DIODE", "OL V DIODE", "513 mV", "0.5"))
+        self.assertEqual([meter.read(DIODE) for _ in range(4)], [0.512, inf, 0.513, 0.5])
+        with self.assertRaises(InstrumentError):
+            meter.read(DIODE)
+
+    def test_another_mode_is_told_apart(self) -> None:
+        for line in ("1.2 kOhm RES", "OL Ohm", "0.5 V VDC"):
+            with self.assertRaises(InstrumentError) as caught:
+                LineMeter(Lines(line)).read(DIODE)
+            self.assertEqual(caught.exception.state, "mode", line)
+
+
+class SocketTest(unittest.TestCase):
+    """One bench, all four instruments and the hands, over loopback."""
+
+    def setUp(self) -> None:
+        self.bench = bench_with("F1:blown_fuse:1:2")
+        self.server = BenchServer(self.bench)
+        self.addCleanup(self.server.close)
+
+    def link(self, kind: str, timeout: float = 0.5) -> VisaLink:
+        link = VisaLink(self.server.addresses[kind], timeout)
+        self.addCleanup(link.close)
+        return link
+
+    def test_a_multimeter_reads_what_the_board_has(self) -> None:
+        meter = ScpiMultimeter(self.link(MULTIMETER))
+        self.assertEqual((meter.name, meter.read(DIODE)), ("BM-1", inf))
+        self.bench.hand({"do": "probe", "point": "J1.A5"})
+        time.sleep(0.9)
+        true = self.bench.unit.true_value("J1.A5", Method.DIODE_RED_GROUND)
+        self.assertAlmostEqual(meter.read(DIODE), true, delta=0.004)
+        self.bench.hand({"do": "lift"})
+        self.assertEqual(meter.read(DIODE), inf)
+        meter.read(OHMS)
+        self.bench.hand({"do": "probe", "point": "F1.1-2"})
+        time.sleep(0.7)
+        self.assertEqual(meter.read(OHMS), inf)
+
+    def test_a_port_tester_hands_over_all_and_turned_over_the_rows_change(self) -> None:
+        tester = ScpiPortTester(self.link(PORT_TESTER))
+        upright = list(tester.scan())
+        self.assertEqual(len(upright), 24)
+        self.bench.hand({"do": "turn"})
+        turned = list(tester.scan())
+        np.testing.assert_allclose(upright[:12], turned[12:], atol=0.01)
+
+    def test_a_power_meter_tells_each_sample_once(self) -> None:
+        meter = ScpiPowerMeter(self.link(POWER_METER))
+        self.assertEqual(list(meter.samples()), [])
+        self.bench.rate = 200.0
+        self.bench.hand({"do": "cell", "cell": "plugged"})
+        self.bench.hand({"do": "plug", "way": "a"})
+        found: list[tuple[float, float, float]] = []
+        for _ in range(4):
+            time.sleep(0.1)
+            found += meter.samples()
+        seconds = [s[0] for s in found]
+        self.assertEqual(seconds, sorted(set(seconds)))
+        self.assertGreater(len(found), 60)
+        np.testing.assert_allclose(np.diff(seconds), 0.005, atol=1e-6)
+
+    def test_a_bench_supply_takes_its_limits_and_drives_what_hangs_on_it(self) -> None:
+        supply = ScpiSupply(self.link(SUPPLY))
+        supply.limit(1.0, 0.5)
+        supply.switch(True)
+        self.bench.hand({"do": "probe", "point": "J1.A5"})
+        volts, amps = supply.measured()
+        self.assertLessEqual(amps, 0.5)
+        self.assertLessEqual(volts, 1.0)
+        supply.switch(False)
+        self.assertEqual(supply.measured(), (0.0, 0.0))
+
+    def test_the_hands_answer_in_words_and_survive_nonsense(self) -> None:
+        with socket.create_connection(("127.0.0.1", self.server.port("hands"))) as wire:
+            lines = wire.makefile("rw")
+            for order, good in (({"do": "state"}, True), ({"do": "fly"}, False), ({"do": "probe", "point": "X"}, False),
+                                ({"do": "try", "check": "boot"}, True), ([1], False),
+                                ({"do": "speed", "times": "fast"}, False)):
+                lines.write(json.dumps(order) + "\n")
+                lines.flush()
+                self.assertEqual(json.loads(lines.readline())["ok"], good, order)
+            lines.write("{\n")
+            lines.flush()
+            self.assertFalse(json.loads(lines.readline())["ok"])
+
+    def test_every_trouble_on_the_wire_is_told_and_passes(self) -> None:
+        poller = InstrumentPoller(MULTIMETER, "x", lambda: ScpiMultimeter(
+            VisaLink(self.server.addresses[MULTIMETER], 0.3)))
+        self.addCleanup(poller.close)
+        poller.listen(DIODE)
+        self._until(lambda: poller.status.state == "ready" and poller.status.value == inf, "ready")
+        self.bench.hand({"do": "probe", "point": "J1.A5"})
+        # A question after the mode may be what is answered badly; then it is nonsense of another kind.
+        expected = {"cut": {"gone", "silent"}, "garbage": {"babbling"}, "half": {"silent"}, "silent": {"silent"},
+                    "unit": {"mode", "babbling"}, "mode": {"babbling", "mode"}, "range": {"range", "babbling"}}
+        for trouble, states in expected.items():
+            seen: set[str] = set()
+            self.server.hand({"do": "trouble", "kind": MULTIMETER, "trouble": trouble, "answers": 3})
+
+            def saw(states: set[str] = states, seen: set[str] = seen) -> bool:
+                seen.add(poller.status.state)
+                return bool(states & seen)
+
+            self._until(saw, f"{trouble}: {seen}")
+            self._until(lambda: poller.status.state == "ready", f"back after {trouble}")
+        values = [h.value for h in poller.drain() if h.value != inf]
+        self.assertTrue(values)
+
+    def test_unplugged_and_back(self) -> None:
+        address = self.server.addresses[MULTIMETER]
+        there = [False]
+
+        def open_driver() -> Any:
+            if not there[0]:
+                raise InstrumentError("gone", "It is not there.")
+            return ScpiMultimeter(VisaLink(address, 0.3))
+
+        poller = InstrumentPoller(MULTIMETER, address, open_driver)
+        self.addCleanup(poller.close)
+        poller.listen(DIODE)
+        self._until(lambda: poller.status.state == "gone", "gone")
+        self.assertIn("not there", poller.status.line(0.0))
+        there[0] = True
+        self._until(lambda: poller.status.state == "ready", "there")
+
+    def _until(self, condition: Callable[[], bool], what: str, seconds: float = 8.0) -> None:
+        end = time.monotonic() + seconds
+        while not condition():
+            self.assertLess(time.monotonic(), end, what)
+            time.sleep(0.01)
+
+
+class BadWire:
+    """A mouth without a socket: what comes is cut into lines as the real link does, and time is a number."""
+
+    def __init__(self, mouth: InstrumentMouth) -> None:
+        self.mouth = mouth
+        self.waiting: list[str] = []
+
+    def write(self, text: str) -> None:
+        try:
+            said = self.mouth.answer(text)
+        except CutError:
+            raise InstrumentError("gone", "cut") from None
+        if said is not None:
+            self.waiting += said.splitlines(keepends=True)
+
+    def read_line(self) -> str:
+        if not self.waiting or not self.waiting[0].endswith("\n"):
+            self.waiting.clear()
+            raise InstrumentError("silent", "nothing came")
+        return self.waiting.pop(0).strip()
+
+    def close(self) -> None:
+        self.waiting.clear()
+
+
+class ThousandTroublesTest(unittest.TestCase):
+    def test_no_trouble_makes_a_wrong_entry(self) -> None:
+        clock = [0.0]
+        bench = bench_with("C17:hard_short:1", clock=lambda: clock[0])
+        mouth = InstrumentMouth(bench, MULTIMETER)
+        generator = np.random.default_rng(8)
+        points = [p for p in duo_board().port_point_ids()
+                  if bench.unit.true_value(p, Method.DIODE_RED_GROUND) < 2.0]
+        troubles = recorded = 0
+        kinds = [t for t in TROUBLES if t not in ("", "delay")]
+        while troubles < 1000:
+            walk = CaptureWalk(tuple(points))
+            driver: ScpiMultimeter | None = None
+            for point in points:
+                bench.hand({"do": "probe", "point": point})
+                true = bench.unit.true_value(point, Method.DIODE_RED_GROUND)
+                for k in range(45):
+                    clock[0] += 0.1
+                    if k == 35:
+                        bench.hand({"do": "lift"})
+                    if generator.random() < 0.12 and not mouth.trouble:
+                        mouth.trouble, mouth.answers_left = str(generator.choice(kinds)), 1 + int(generator.integers(3))
+                        troubles += 1
+                    try:
+                        driver = driver or ScpiMultimeter(BadWire(mouth))
+                        value = driver.read(DIODE)
+                    except InstrumentError as problem:
+                        if problem.state not in ("range", "mode"):
+                            driver = None
+                        continue
+                    for event in walk.sample(clock[0], value):
+                        if isinstance(event, Recorded) and not event.held:
+                            recorded += 1
+                            self.assertEqual(event.point, point)
+                            self.assertAlmostEqual(event.value, true, delta=0.004, msg=f"{point} {mouth.trouble}")
+                if walk.point == point:
+                    walk.typed(true)
+        self.assertGreater(recorded, 100)
+
+
+class BenchTest(unittest.TestCase):
+    def test_the_board_is_warm_after_rework_and_cools(self) -> None:
+        clock = [0.0]
+        bench = bench_with(clock=lambda: clock[0])
+        cold = bench.celsius()
+        bench.hand({"do": "repair", "part": "C17"})
+        warm = bench.celsius()
+        self.assertGreater(warm, cold + 20)
+        clock[0] += 1200.0
+        self.assertLess(bench.celsius(), cold + 2)
+
+    def test_time_runs_faster_and_the_cell_charges(self) -> None:
+        clock = [0.0]
+        bench = bench_with(clock=lambda: clock[0])
+        bench.hand({"do": "cell", "cell": "plugged"})
+        bench.hand({"do": "speed", "times": 600})
+        bench.hand({"do": "plug", "way": "b"})
+        clock[0] += 6.0
+        self.assertAlmostEqual(bench.power_samples()[-1][0], 3600.0, delta=1.0)
+
+    def test_hands_are_refused_what_would_hurt(self) -> None:
+        bench = bench_with()
+        bench.hand({"do": "off", "part": "R1"})
+        with self.assertRaises(HandRefusedError):
+            bench.hand({"do": "plug", "way": "a"})
+        bench.hand({"do": "on", "part": "R1"})
+        bench.hand({"do": "cell", "cell": "plugged"})
+        with self.assertRaises(HandRefusedError):
+            bench.hand({"do": "probe", "point": "J1.A5"})
+        bench.hand({"do": "plug", "way": "a"})
+        with self.assertRaises(HandRefusedError):
+            bench.hand({"do": "repair", "part": "C17"})
+
+    def test_it_reveals_what_was_wrong_and_which_good_parts_went(self) -> None:
+        bench = bench_with("F1:blown_fuse:1:2")
+        bench.hand({"do": "repair", "part": "U1"})
+        bench.hand({"do": "repair", "part": "F1"})
+        told = bench.hand({"do": "reveal"})
+        self.assertEqual((told["wrong"], told["left"], told["good_replaced"]), (["F1:blown_fuse:1:2"], [], ["U1"]))
+        self.assertTrue(bench.hand({"do": "try", "check": "charge_a"})["passed"])
+
+
+if __name__ == "__main__":
+    unittest.main()
