@@ -130,7 +130,7 @@ class WalkTest(unittest.TestCase):
         self.hand = Hand(self.walk)
 
     def test_a_touch_is_heard_settled_recorded_and_goes_on(self) -> None:
-        self.assertEqual(self.hand.shows(inf, 60), [], "nobody has touched anything yet")
+        self.assertEqual(self.hand.shows(inf, 45), [], "nobody has touched anything yet")
         found = self.hand.shows(0.454, 4)
         self.assertEqual(found, [Contact("P0"), Recorded("P0", 0.454), Next("P2")])
         self.assertEqual(self.hand.shows(0.454, 30), [], "it is held on, and not recorded again")
@@ -154,6 +154,10 @@ class WalkTest(unittest.TestCase):
         self.assertEqual(hand.shows(inf, 30), [Recorded("P2", inf, True), Next("P3")])
         self.assertEqual(hand.shows(inf, 100), [NeedsProbe("P3")])
         self.assertEqual(hand.shows(0.585, 4), [Contact("P3"), Recorded("P3", 0.585), Over()])
+
+    def test_a_first_point_that_is_open_takes_twice_as_long(self) -> None:
+        self.assertEqual(self.hand.shows(inf, 49), [])
+        self.assertEqual(self.hand.shows(inf, 3), [Recorded("P0", inf, True), Next("P2")])
 
     def test_lifting_off_too_early_records_nothing(self) -> None:
         self.assertEqual(self.hand.shows(0.454, 3), [Contact("P0")])

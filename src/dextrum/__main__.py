@@ -44,6 +44,12 @@ def _parser() -> argparse.ArgumentParser:
     bench = verbs.add_parser("bench", help="measure speed and memory against the budgets")
     bench.add_argument("--json", action="store_true")
     bench.add_argument("--only", default="", help="one benchmark")
+    simbench = verbs.add_parser("simbench", help="a simulated bench: a board with hidden faults, and its instruments")
+    simbench.add_argument("--pack", default="tarnwick-duo-c")
+    simbench.add_argument("--faults", nargs="+", default=[], help="fault ids; without them they are drawn by the seed")
+    simbench.add_argument("--seed", type=int, default=0)
+    simbench.add_argument("--state", type=Path, default=None, help="file that keeps the bench, and says its addresses")
+    simbench.add_argument("--headless", action="store_true", help="without the window of the hands")
     evaluate = verbs.add_parser("evaluate", help="play whole jobs on the simulated board, by several players")
     evaluate.add_argument("--cases", type=int, default=200)
     evaluate.add_argument("--seed", type=int, default=1)
@@ -106,6 +112,23 @@ def _evaluate(options: argparse.Namespace) -> int:
     return 0
 
 
+def _simbench(options: argparse.Namespace) -> int:
+    from dextrum.app.library import PackLibrary
+    from dextrum.app.simbench import grade, prepare_bench, read_state, serve_until_ended
+    from dextrum.instruments.simbench.server import BenchServer
+    from dextrum.instruments.simulated_board import METER_M1
+
+    library = PackLibrary()
+    server = BenchServer(prepare_bench(library, options.pack, options.faults, options.seed, read_state(options.state)))
+    if options.headless:
+        serve_until_ended(server, options.state)
+        return 0
+    from dextrum.desktop.start import run_simbench
+
+    advice = library.advice_model(options.pack, METER_M1.name)
+    return run_simbench(server, options.state, lambda told: grade(advice, told))
+
+
 def main(arguments: list[str] | None = None) -> int:
     """Run one verb; 0 when it went well, 1 with three short sentences on the error output when not."""
     options = _parser().parse_args(arguments)
@@ -114,6 +137,8 @@ def main(arguments: list[str] | None = None) -> int:
             return _pack(options)
         if options.verb == "advise":
             return _advise(options)
+        if options.verb == "simbench":
+            return _simbench(options)
         if options.verb == "evaluate":
             return _evaluate(options)
         if options.verb == "bench":

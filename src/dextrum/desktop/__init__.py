@@ -6,12 +6,15 @@ reads its source, which costs a third of the start and breaks Pydantic's own laz
 
 import concurrent.futures.thread  # noqa: F401
 
+import dextrum.app.capture
 import dextrum.app.commands
 import dextrum.app.comparing
 import dextrum.app.draw_import
 import dextrum.app.handover
+import dextrum.app.instruments_at_hand
 import dextrum.app.library
 import dextrum.app.library_words
+import dextrum.app.live_recovery
 import dextrum.app.path_words
 import dextrum.app.reason_words
 import dextrum.app.session

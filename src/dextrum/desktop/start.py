@@ -11,12 +11,18 @@ from typing import TYPE_CHECKING
 from dextrum.errors import StoreError
 
 if TYPE_CHECKING:
+    import subprocess
+    from collections.abc import Callable
+    from typing import Any
+
     from PySide6.QtWidgets import QApplication
 
     from dextrum.desktop.window import MainWindow
+    from dextrum.instruments.simbench.server import BenchServer
     from dextrum.store.jobs import JobStore
 
 COLLECT_AGAIN_MILLISECONDS = 300
+DEMO_PACK, DEMO_SEED = "tarnwick-duo-c", 12
 NO_DISPLAY = """There is no display here, so no window can be shown.
   with a screen elsewhere: start it from the desktop session
   without a screen:        ./dextrum demo --offscreen
@@ -37,12 +43,79 @@ def run_window(demo: bool, data: Path | None = None, offscreen: bool = False, fr
         return 2
     application, window, store = prepare_window(demo, data, fresh)
     window.show()
+    bench = _begin_bench(window, store, with_bench=demo and not offscreen)
 
     from PySide6.QtCore import QTimer
 
     QTimer.singleShot(COLLECT_AGAIN_MILLISECONDS, gc.enable)
     status = application.exec()
+    if bench is not None:
+        bench.terminate()
     store.close()
+    return int(status)
+
+
+def _begin_bench(window: MainWindow, store: JobStore, with_bench: bool) -> subprocess.Popen[bytes] | None:
+    """Connect what was in use before; for the demo, start its simulated bench and connect that once it stands."""
+    from PySide6.QtCore import QTimer
+
+    from dextrum.instruments.protocols import KIND_WORDS
+
+    capture = window.commands.capture
+    if not with_bench:
+        known = {kind: store.setting(f"instrument.{kind}") for kind in KIND_WORDS}
+        capture.connect_to({kind: resource for kind, resource in known.items() if resource})
+        return None
+    from dextrum.app.simbench import start_bench
+
+    window.bench_state = store.folder / "simbench.json"
+    window.bench_state.unlink(missing_ok=True)
+    process = start_bench(window.bench_state, DEMO_PACK, DEMO_SEED, window=True)
+    timer = QTimer(window)
+    timer.setInterval(250)
+
+    def look() -> None:
+        addresses = window.bench_addresses()
+        if addresses:
+            timer.stop()
+            capture.connect_to(addresses)
+        elif process.poll() is not None:
+            timer.stop()
+
+    timer.timeout.connect(look)
+    timer.start()
+    return process
+
+
+def run_simbench(server: BenchServer, state: Path | None, grade: Callable[[dict[str, Any]], str]) -> int:
+    """The window of the hands, until it is closed or the process is told to end. Returns the exit status."""
+    if not has_display():
+        print(NO_DISPLAY.replace("./dextrum demo --offscreen", "./dextrum simbench --headless"), file=sys.stderr)
+        return 2
+    import signal
+
+
+    from dextrum.app.simbench import write_state  # isort: skip
+    from PySide6.QtCore import QTimer
+    from PySide6.QtWidgets import QApplication
+
+    from dextrum.desktop import theme
+    from dextrum.desktop.simbench_window import SimbenchWindow
+
+    application = QApplication(sys.argv[:1])
+    theme.load_fonts()
+    theme.apply(application)
+    window = SimbenchWindow(server, grade)
+    window.show()
+    keep = QTimer()
+    keep.setInterval(1000)
+    if state is not None:
+        write_state(state, server)
+        keep.timeout.connect(lambda: write_state(state, server))
+        keep.start()
+    signal.signal(signal.SIGTERM, lambda *_: application.quit())
+    status = application.exec()
+    server.close()
     return int(status)
 
 

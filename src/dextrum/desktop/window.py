@@ -21,12 +21,16 @@ from PySide6.QtWidgets import (
 )
 
 from dextrum.app.commands import COMMANDS
+from dextrum.app.instruments_at_hand import InstrumentsAtHand, bench_addresses
+from dextrum.app.live_recovery import recover_streams
 from dextrum.app.path_words import worth_measuring
 from dextrum.app.session import BenchSession
 from dextrum.core.board import Method
 from dextrum.desktop import theme
 from dextrum.desktop.ask_line import AskLine
+from dextrum.desktop.capture_panel import CapturePanel
 from dextrum.desktop.command_palette import CommandPalette
+from dextrum.desktop.connection_strip import ConnectionStrip
 from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.reasoning import ReasoningPanel
 from dextrum.desktop.shelf import Shelf, is_due
@@ -99,6 +103,10 @@ class MainWindow(QMainWindow):
         self.reasoning = ReasoningPanel(self.model)
         self.trail = TrailStrip(self.model)
         self.ask = AskLine()
+        self.instruments = InstrumentsAtHand()
+        self.connections = ConnectionStrip(self.instruments)
+        self.capture_panel = CapturePanel()
+        self.bench_state: Path | None = None
         self.views = Views(self._make_view)
         self.tabs: dict[str, QPushButton] = {}
         self.pages: dict[str, QScrollArea] = {}
@@ -199,7 +207,9 @@ class MainWindow(QMainWindow):
         self.welcome.setObjectName("sentence")
         self.welcome.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.stack.addWidget(self.welcome)
+        column.addWidget(self.capture_panel)
         column.addWidget(self.stack, 1)
+        column.addWidget(self.connections)
         column.addWidget(self.trail)
         across.addWidget(middle, 1)
         across.addWidget(self.reasoning)
@@ -254,6 +264,10 @@ class MainWindow(QMainWindow):
         wider = 1 + (look.scale / 100 - 1) * 0.25
         self.shelf.setFixedWidth(round(SHELF_WIDTH * (1 + (look.scale / 100 - 1) * 0.4)))
         self.reasoning.setFixedWidth(round(REASONING_WIDTH * wider))
+
+    def bench_addresses(self) -> dict[str, str]:
+        """Of a simulated bench that was started with the window; empty where there is none."""
+        return bench_addresses(self.bench_state) if self.bench_state is not None else {}
 
     def open_job(self, job_id: str) -> None:
         self.say_problem("")
@@ -371,6 +385,9 @@ class MainWindow(QMainWindow):
         """The other packs, once the window stands: the shelf shows their models' short names."""
         self.session.library.models_offered()
         self.refresh_shelf()
+        taken_up = recover_streams(self.session, self.session.store.folder)
+        if taken_up:
+            self.trail.say(taken_up)
 
     def _assessed(self) -> None:
         self.reasoning.refresh()
@@ -419,5 +436,7 @@ class MainWindow(QMainWindow):
         supply = next((view for view in self.views.made() if isinstance(view, SupplyView)), None)
         if supply is not None:
             supply.close_work()
+        self.connections.timer.stop()
+        self.commands.capture.close()
         self.model.close()
         super().closeEvent(event)

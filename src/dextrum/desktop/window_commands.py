@@ -15,6 +15,7 @@ from dextrum.app.handover import sheet_html
 from dextrum.app.typed import parse_number
 from dextrum.core.trail import Cause, Cell, Override, Wait
 from dextrum.desktop import theme
+from dextrum.desktop.capture_commands import CaptureCommands
 from dextrum.desktop.elimination_commands import EliminationCommands
 from dextrum.desktop.library_commands import LibraryCommands
 from dextrum.desktop.reading_commands import ReadingCommands
@@ -59,7 +60,8 @@ class WindowCommands:
             "palette": self.open_palette, "keys": self.open_palette, "quit": self.quit,
         }
         self.supply = SupplyCommands(window)
-        self.handlers |= {**self.supply.handlers, **LibraryCommands(window).handlers,
+        self.capture = CaptureCommands(window, window.capture_panel)
+        self.handlers |= {**self.supply.handlers, **self.capture.handlers, **LibraryCommands(window).handlers,
                           **ReadingCommands(window).handlers, **EliminationCommands(window).handlers,
                           "job.due": self.window.go_to_due}
         for name in ("intake", "supply", "port", "board", "rework", "proof", "handover", "library"):

@@ -59,6 +59,7 @@ class JobStore:
 
     def __init__(self, place: Path | str) -> None:
         self.engine = open_engine(place)
+        self.folder = Path(place).parent
         self._writing = self.engine.execution_options(writes=True)
 
     def close(self) -> None:

@@ -91,7 +91,7 @@ Event = Next | Contact | Recorded | Asks | Struck | NeedsProbe | Over
 
 @dataclass(frozen=True)
 class HandTimes:
-    """Seconds. open_after: of OL until a point is recorded as open; lift: of OL that counts as lifting off; opens: how
+    """Seconds. open_after: of OL until a point is recorded as open, twice that before the first touch; lift: of OL that counts as lifting off; opens: how
     many points in a row may be recorded as open before the probe is asked for."""
 
     open_after: float = 2.5
@@ -101,16 +101,18 @@ class HandTimes:
 
 @dataclass
 class CaptureWalk:
-    """points: in their order. expected: what good boards read, where known."""
+    """points: in their order. expected: what good boards read, where known. tests: of points that are read in another
+    way than the others."""
 
     points: Sequence[str]
     expected: Mapping[str, Expectation] = field(default_factory=dict)
     test: SettlingTest = DIODE_TEST
     times: HandTimes = HandTimes()
+    tests: Mapping[str, SettlingTest] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         self._place = 0
-        self._settling = Settling(self.test)
+        self._settling = Settling(self._test_here())
         self._open_since: float | None = None
         self._opens = 0
         self._heard = False
@@ -127,6 +129,14 @@ class CaptureWalk:
     @property
     def asked(self) -> Asks | None:
         return self._asked
+
+    def open_in(self, seconds: float) -> float:
+        """Seconds until OL that is held on is recorded as open. Before the first touch of a walk it takes twice as long:
+        the hands may not be there yet."""
+        if self._open_since is None:
+            return float("inf")
+        hold = self.times.open_after * (1.0 if self._heard else 2.0)
+        return hold - (seconds - self._open_since)
 
     def left(self) -> int:
         return 0 if self._over else len(self.points) - self._place
@@ -165,8 +175,11 @@ class CaptureWalk:
     def _due(self) -> dict[str, Expectation]:
         return {p: self.expected[p] for p in self.points if p in self.expected}
 
+    def _test_here(self) -> SettlingTest:
+        return self.tests.get(self.points[self._place], self.test) if self.points else self.test
+
     def _arm(self, seconds: float | None) -> None:
-        self._settling.clear()
+        self._settling = Settling(self._test_here())
         self.hearing = Hearing.CONTACT
         self._open_since = seconds
 
@@ -176,9 +189,7 @@ class CaptureWalk:
             if lifted:
                 self.hearing = Hearing.CONTACT  # lifted before it had settled: nothing is recorded
             return []
-        if self.hearing is Hearing.PROBE or not self._heard or self._open_since is None:
-            return []
-        if seconds - self._open_since < self.times.open_after - 1e-9:
+        if self.hearing is Hearing.PROBE or self.open_in(seconds) > 1e-9:
             return []
         if self._opens >= self.times.opens:
             self.hearing = Hearing.PROBE
@@ -205,6 +216,7 @@ class CaptureWalk:
             self.hearing = Hearing.OVER
             return [Over()]
         self.hearing = Hearing.LIFT
+        self._settling = Settling(self._test_here())
         return [Next(self.point)]
 
     def typed(self, value: float) -> list[Event]:
@@ -265,5 +277,5 @@ class CaptureWalk:
         self._over = False
         self._place = place
         self._opens = 0
-        self._settling.clear()
+        self._settling = Settling(self._test_here())
         self.hearing = Hearing.LIFT if self._open_since is None else Hearing.CONTACT

@@ -11,6 +11,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from dextrum.app.draw_import import DrawCircumstances, look_at_draw, trace_csv, trace_entry
+from dextrum.app.live_recovery import circumstances_record
 from dextrum.app.sentences import supply_sentence
 from dextrum.core.draw.states import states_of
 from dextrum.core.trail import DrawTrace, Supply, Wait, standing
@@ -28,6 +29,7 @@ if TYPE_CHECKING:
     from dextrum.desktop.draw_plot import DrawPlot
     from dextrum.desktop.views.supply_import import ImportStrip
     from dextrum.desktop.views.supply_live import LivePanel
+    from dextrum.store.live_journal import LiveJournal
 
 MOST_TOGGLES = 5
 TOGGLES_IN_A_ROW = 3
@@ -346,6 +348,19 @@ class SupplyView(JobView):
         self.live.begin(profile, on, followed)  # type: ignore[arg-type]
         return self.live
 
+    def begin_stream(self) -> LivePanel:
+        """A live trace of a power meter's stream, written down as it comes. Raises StoreError where it can't be."""
+        from dextrum.core.draw.profile import profile_of
+        from dextrum.store.live_journal import LiveJournal
+
+        board = self.model.board
+        profile = profile_of(board, self.gear.supply_class, self.model.facts.cell == "known_good") if board else None
+        header = {"job": self.model.job_id, "how": circumstances_record(self._circumstances())}
+        self._journal = LiveJournal(self.model.session.store.folder, header)
+        panel = self.begin_live(profile)
+        panel.journal = self._journal
+        return panel
+
     def _grow_live(self) -> None:
         if self.live is not None and self.live.trace is not None and self.plot is not None:
             samples = self.live.trace.samples()
@@ -365,7 +380,20 @@ class SupplyView(JobView):
                                  self._live_job)
             except DextrumError as problem:
                 self.say_trouble(str(problem))
+                self._close_journal(recorded=False)
+        self._close_journal(recorded=True)
         self.refresh()
+
+    def _close_journal(self, recorded: bool) -> None:
+        """Take the journal away once its trace is in the trail; else it is left for the next start."""
+        journal, self._journal = self._journal, None
+        if journal is not None:
+            if recorded:
+                journal.done()
+            else:
+                journal.keep()
+
+    _journal: LiveJournal | None = None
 
     def computed_wait(self) -> Wait | None:
         """The wait that the draw asks for, until its clock time; None where there is nothing to wait for."""

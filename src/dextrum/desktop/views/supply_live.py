@@ -14,6 +14,7 @@ from dextrum.core.draw.profile import DrawProfile
 from dextrum.desktop.draw_plot import clock_words
 from dextrum.desktop.theme import look
 from dextrum.errors import DextrumError
+from dextrum.store.live_journal import LiveJournal
 
 POLL_MILLISECONDS = 200
 
@@ -29,6 +30,7 @@ class LivePanel(QFrame):
         super().__init__()
         self.trace: LiveTrace | None = None
         self.followed: FollowedFile | None = None
+        self.journal: LiveJournal | None = None
         self.setObjectName("palette")
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 2, 12, 2)
@@ -85,6 +87,12 @@ class LivePanel(QFrame):
         """Samples in time, in seconds, volts and amps; one that is not later than the last is left out."""
         if self.trace is None or not samples:
             return
+        if self.journal is not None:
+            try:
+                self.journal.add(samples)
+            except DextrumError as problem:
+                self.trouble.emit(str(problem))
+                self.journal = None
         now: LiveNow | None = None
         for seconds, volts, amps in samples:
             try:
@@ -107,6 +115,6 @@ class LivePanel(QFrame):
         """Stop, and hand the trace on; nothing where no sample came."""
         self.timer.stop()
         trace, self.trace = self.trace, None
-        self.followed = None
+        self.followed = self.journal = None
         self.hide()
         self.ended.emit(trace if trace is not None and trace.count else None)

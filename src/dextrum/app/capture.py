@@ -1,0 +1,102 @@
+"""A walk over the points that are due on a job: which, in what order, what good boards read, and what is said and
+sounded on the way."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from enum import StrEnum
+
+from dextrum.core.advice.order import probing_order
+from dextrum.core.board import Board, Method
+from dextrum.core.capture.settling import OHMS_TEST, SettlingTest
+from dextrum.core.capture.walk import Asks, CaptureWalk, Hearing
+from dextrum.core.capture.wrong_point import Expectation
+from dextrum.core.reference.judge import Verdict
+from dextrum.core.reference.table import ReferenceTable
+from dextrum.instruments.protocols import quantity_of
+
+
+class Cue(StrEnum):
+    """What is sounded."""
+
+    NEXT = "next"
+    WITHIN = "within"
+    OFF = "off"
+    OPEN = "open"
+    GROUNDED = "grounded"
+    QUESTION = "question"
+    PROBE = "probe"
+    OVER = "over"
+
+
+CUE_WORDS = {Cue.NEXT: "next point", Cue.WITHIN: "within", Cue.OFF: "off", Cue.OPEN: "open",
+             Cue.GROUNDED: "grounded", Cue.QUESTION: "another point?", Cue.PROBE: "probe asked for",
+             Cue.OVER: "all read"}
+
+
+def cue_of(verdict: Verdict) -> Cue:
+    """The tone of a verdict. What isn't judged sounds as within: it was recorded."""
+    if verdict is Verdict.OPEN:
+        return Cue.OPEN
+    if verdict in (Verdict.GROUNDED, Verdict.PARTIAL_SHORT):
+        return Cue.GROUNDED
+    return Cue.OFF if verdict.is_off else Cue.WITHIN
+
+
+def due_points(board: Board, asked: Iterable[str], read: Iterable[str], at_port: bool) -> tuple[str, ...]:
+    """The points of the next step; where it asks for none, what is unread: of the port, or of the pairs after it."""
+    wanted = [p for p in asked if p in board.point_by_id]
+    if not wanted:
+        known = set(read)
+        contacts = [p for p in board.port_point_ids() if p not in known]
+        wanted = contacts or [p.id for p in board.node_pairs if p.id not in known]
+        if not wanted and not at_port:
+            wanted = [p.id for p in board.points if p.id not in known]
+    in_port = [p for p in board.port_point_ids() if p in wanted]
+    return (*in_port, *probing_order(board, [p for p in wanted if p not in in_port]))
+
+
+def expectations(board: Board, references: ReferenceTable, points: Iterable[str],
+                 diode: Method = Method.DIODE_RED_GROUND) -> dict[str, Expectation]:
+    """What good boards read at points in diode mode; those without known-good are left out."""
+    found = {}
+    for name in points:
+        point, reference = board.point_by_id[name], references.get(name, diode)
+        if point.to is None and reference is not None:
+            found[name] = Expectation(reference.centre, reference.spread, point.x_mm, point.y_mm)
+    return found
+
+
+def walk_over(board: Board, references: ReferenceTable, points: tuple[str, ...],
+              diode: Method = Method.DIODE_RED_GROUND) -> CaptureWalk:
+    tests: Mapping[str, SettlingTest] = {p: OHMS_TEST for p in points if board.point_by_id[p].to is not None}
+    return CaptureWalk(points, expectations(board, references, points, diode), tests=tests)
+
+
+def quantity_at(board: Board, point: str, diode: Method, ohms: Method) -> str:
+    """What the multimeter is to measure at a point."""
+    return quantity_of(diode if board.point_by_id[point].to is None else ohms)
+
+
+def point_words(board: Board, point: str) -> str:
+    """A point as it is called out: 'A4' of a port, else its words or name."""
+    known = board.point_by_id[point]
+    if point in board.port_points:
+        return point.partition(".")[2]
+    return known.words or point
+
+
+COUNTED_SECONDS = 9.0
+
+
+def hearing_words(board: Board, walk: CaptureWalk, now: float = 0.0) -> str:
+    """What the walk waits for, in words. now: seconds by the clock of the meter."""
+    asked = walk.asked
+    if isinstance(asked, Asks):
+        return (f"{asked.value:.3f} V fits {point_words(board, asked.other)}. A: it was that one. "
+                "Space: record it here. Or lift off and touch again.")
+    if walk.hearing is Hearing.CONTACT and 0.0 < (left := walk.open_in(now)) < COUNTED_SECONDS:
+        return f"Touch it \u00b7 OL counts as open in {left:.0f} s"
+    return {Hearing.CONTACT: "Touch it", Hearing.SETTLED: "Hold still", Hearing.LIFT: "Lift off, then touch it",
+            Hearing.PROBE: "OL for a while: is the probe there? Space goes on listening, S skips",
+            Hearing.OVER: "All points are read", Hearing.ANSWER: ""}[walk.hearing]

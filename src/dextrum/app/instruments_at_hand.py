@@ -1,0 +1,152 @@
+"""The instruments that are connected, by kind. Everything here returns at once; threads do the listening."""
+
+from __future__ import annotations
+
+import json
+import threading
+import time
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from dextrum.errors import InstrumentError
+from dextrum.instruments.polling import Clock, InstrumentPoller, InstrumentStatus
+from dextrum.instruments.protocols import KIND_WORDS, MULTIMETER, PORT_TESTER, POWER_METER, SUPPLY
+
+LINE_PREFIX = "LINE:"
+"""Before the resource name of a meter that sends one reading a line, unasked."""
+FIND_TIMEOUT = 0.5
+QUESTIONS = {MULTIMETER: "FUNC?", PORT_TESTER: "SCAN?", POWER_METER: "FETC:ARR?", SUPPLY: "VOLT?"}
+"""What an instrument of each kind answers to, and no other."""
+
+
+def open_driver(kind: str, resource: str, timeout: float = 1.0) -> Any:
+    """The driver of an instrument. Raises InstrumentError."""
+    from dextrum.instruments.scpi import DRIVERS, LineMeter
+    from dextrum.instruments.visa_link import VisaLink
+
+    if resource.startswith(LINE_PREFIX):
+        return LineMeter(VisaLink(resource.removeprefix(LINE_PREFIX), timeout))
+    link = VisaLink(resource, timeout)
+    try:
+        return DRIVERS[kind](link)
+    except (InstrumentError, IndexError) as problem:
+        link.close()
+        if isinstance(problem, InstrumentError):
+            raise
+        raise InstrumentError("babbling", f"{resource} doesn't say what it is.") from problem
+
+
+@dataclass(frozen=True)
+class Found:
+    """An instrument that answers."""
+
+    kind: str
+    resource: str
+    name: str
+
+
+def find_instruments(known: Iterable[str] = ()) -> tuple[Found, ...]:
+    """Ask everything that the system lists, and what is known, what it is. Takes seconds. Raises InstrumentError."""
+    from dextrum.instruments.visa_link import VisaLink, resources
+
+    found = []
+    for resource in dict.fromkeys((*known, *resources())):
+        for kind, question in QUESTIONS.items():
+            try:
+                link = VisaLink(resource, FIND_TIMEOUT)
+            except InstrumentError:
+                break
+            try:
+                link.write("*IDN?")
+                name = link.read_line()
+                link.write(question)
+                link.read_line()
+            except InstrumentError as problem:
+                if problem.state == "gone":
+                    break
+                continue
+            finally:
+                link.close()
+            found.append(Found(kind, resource, name.split(",")[1].strip() if "," in name else name[:24]))
+            break
+    return tuple(found)
+
+
+def bench_addresses(state: Path) -> dict[str, str]:
+    """Resource names by kind of a simulated bench that runs, from its state file; empty where there is none."""
+    try:
+        told = json.loads(state.read_text(encoding="utf-8"))
+        return {str(k): str(v) for k, v in told.get("addresses", {}).items() if k in KIND_WORDS}
+    except (OSError, ValueError, AttributeError):
+        return {}
+
+
+class InstrumentsAtHand:
+    """One instrument of each kind is in use; others that answer are named."""
+
+    def __init__(self, clock: Clock = time.monotonic, opener: Callable[[str, str], Any] = open_driver,
+                 pace: float = 1.0) -> None:
+        self.clock = clock
+        self._pace = pace
+        self._opener = opener
+        self._pollers: dict[str, InstrumentPoller] = {}
+        self.spare: tuple[Found, ...] = ()
+
+    def connect(self, kind: str, resource: str) -> None:
+        """Use this instrument from now on; trouble with it shows in its status."""
+        self.disconnect(kind)
+        self._pollers[kind] = InstrumentPoller(kind, resource, lambda: self._opener(kind, resource), self.clock,
+                                               self._pace)
+        if kind == POWER_METER:
+            self._pollers[kind].listen()
+
+    def disconnect(self, kind: str) -> None:
+        poller = self._pollers.pop(kind, None)
+        if poller is not None:
+            poller.close(wait=False)
+
+    def poller(self, kind: str) -> InstrumentPoller | None:
+        return self._pollers.get(kind)
+
+    def statuses(self) -> tuple[InstrumentStatus, ...]:
+        return tuple(self._pollers[kind].status for kind in KIND_WORDS if kind in self._pollers)
+
+    def resources(self) -> dict[str, str]:
+        """What is in use, to be remembered."""
+        return {kind: poller.status.resource for kind, poller in self._pollers.items()}
+
+    def take(self, found: Iterable[Found]) -> None:
+        """Connect what was found where nothing of its kind works; the rest is spare."""
+        spare = []
+        for one in found:
+            here = self._pollers.get(one.kind)
+            if here is None or here.status.state == "gone":
+                self.connect(one.kind, one.resource)
+            elif here.status.resource != one.resource:
+                spare.append(one)
+        self.spare = tuple(spare)
+
+    def find(self, known: Iterable[str], done: Callable[[tuple[Found, ...] | InstrumentError], None]) -> None:
+        """Look for instruments on a thread; `done` is called there."""
+        asked = tuple(known)
+
+        def look() -> None:
+            try:
+                done(find_instruments(asked))
+            except InstrumentError as problem:
+                done(problem)
+
+        threading.Thread(target=look, name="find instruments", daemon=True).start()
+
+    def words(self) -> str:
+        """What is wrong with any of them, and what is spare; for one quiet line."""
+        wrong = [s.words for s in self.statuses() if s.words]
+        spare = [f"{KIND_WORDS[s.kind]} {s.name} answers too and is not in use" for s in self.spare]
+        return " ".join((*wrong, *(f"{words}." for words in spare)))
+
+    def close(self) -> None:
+        for kind in list(self._pollers):
+            poller = self._pollers.pop(kind)
+            poller.close()

@@ -1,0 +1,183 @@
+"""The hands of the simulated bench: a small window that puts probes, plugs, cells and parts where they belong."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QStringListModel, Qt, QTimer
+from PySide6.QtGui import QCloseEvent
+from PySide6.QtWidgets import (
+    QComboBox,
+    QCompleter,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from dextrum.core.board import Board
+from dextrum.errors import InstrumentError
+from dextrum.instruments.simbench.bench import HandRefusedError
+from dextrum.instruments.simbench.server import BenchServer
+
+REFRESH_MILLISECONDS = 500
+SPEEDS = ("1", "10", "60", "600")
+CELLS = (("plugged", "its own cell in"), ("unplugged", "no cell"), ("known_good", "a known-good cell in"))
+POSITIONS = (("resting", "resting"), ("pushed_in", "pushed in"), ("hanging", "hanging"))
+
+
+class SimbenchWindow(QWidget):
+    """grade: words for what the bench reveals."""
+
+    def __init__(self, server: BenchServer, grade: Callable[[dict[str, Any]], str]) -> None:
+        super().__init__()
+        self.server = server
+        self._grade = grade
+        board: Board = server.bench.board
+        self.setObjectName("bench")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setWindowTitle("Simulated bench: your hands")
+        self.resize(520, 560)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 12, 16, 12)
+        column.setSpacing(8)
+        self.head = QLabel(f"{board.model}, rev {board.revision}. Something is wrong with it.")
+        self.head.setObjectName("section")
+        self.state = QLabel()
+        self.state.setObjectName("quiet")
+        self.said = QLabel()
+        self.said.setTextFormat(Qt.TextFormat.PlainText)
+        self.said.setAlignment(Qt.AlignmentFlag.AlignTop)
+        for label in (self.head, self.state, self.said):
+            label.setWordWrap(True)
+        self.said.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Expanding)
+        column.addWidget(self.head)
+        column.addWidget(self.state)
+        grid = QGridLayout()
+        grid.setColumnStretch(1, 1)
+        self.point = QLineEdit()
+        self.point.setPlaceholderText("a point, such as J1.A4 or C17.1")
+        self.point.setAccessibleName("Point for the probe")
+        self._complete(self.point, [p.id for p in board.points])
+        self.point.returnPressed.connect(self.touch)
+        self.part = QLineEdit()
+        self.part.setPlaceholderText("a part, such as F1")
+        self.part.setAccessibleName("Part for the hands")
+        self._complete(self.part, [c.designator for c in board.components])
+        self.cell, self.way, self.position, self.speed = QComboBox(), QComboBox(), QComboBox(), QComboBox()
+        for box, choices in ((self.cell, CELLS), (self.way, (("a", "A side up"), ("b", "B side up"))),
+                             (self.position, POSITIONS)):
+            for value, words in choices:
+                box.addItem(words, value)
+        for times in SPEEDS:
+            self.speed.addItem(f"time runs \u00d7{times}", times)
+        self.check = QComboBox()
+        for check in board.checks:
+            self.check.addItem(check.words, check.id)
+        rows: tuple[tuple[str, QWidget, tuple[tuple[str, Callable[[], object]], ...]], ...] = (
+            ("Probe", self.point, (("Touch", self.touch), ("Lift off", lambda: self.do("lift")))),
+            ("Plug", self._beside(self.way, self.position), (("Plug in", self.plug),
+                                                            ("Unplug", lambda: self.do("unplug")))),
+            ("Cell", self.cell, (("Do it", lambda: self.do("cell", cell=self.cell.currentData())),)),
+            ("Part", self.part, (("Lift", lambda: self.with_part("off")), ("Put back", lambda: self.with_part("on")))),
+            ("", QLabel(), (("Replace", lambda: self.with_part("repair", action="replace")),
+                            ("Reflow", lambda: self.with_part("repair", action="reflow")))),
+            ("Try", self.check, (("Try it", self.try_check),)),
+            ("Time", self.speed, (("Set", lambda: self.do("speed", times=float(self.speed.currentData()))),)),
+        )
+        for row, (name, widget, buttons) in enumerate(rows):
+            label = QLabel(name)
+            label.setObjectName("quiet")
+            grid.addWidget(label, row, 0)
+            grid.addWidget(widget, row, 1)
+            for place, (words, act) in enumerate(buttons):
+                button = QPushButton(words)
+                button.setObjectName("small")
+                button.clicked.connect(lambda _checked=False, act=act: act())
+                grid.addWidget(button, row, 2 + place)
+        column.addLayout(grid)
+        last = QHBoxLayout()
+        for words, act in (("Look into the port", lambda: self.do("look")), ("Ask the owner", lambda: self.do("owner")),
+                           ("Fan", lambda: self.do("fan")), ("Turn the tester", lambda: self.do("turn")),
+                           ("Reveal and grade", self.reveal)):
+            button = QPushButton(words)
+            button.setObjectName("small")
+            button.clicked.connect(lambda _checked=False, act=act: act())
+            last.addWidget(button)
+        column.addLayout(last)
+        column.addWidget(self.said, 1)
+        self._timer = QTimer(self)
+        self._timer.setInterval(REFRESH_MILLISECONDS)
+        self._timer.timeout.connect(self.refresh)
+        self._timer.start()
+        self.refresh()
+        self.point.setFocus()
+
+    def _complete(self, field: QLineEdit, names: list[str]) -> None:
+        completer = QCompleter(QStringListModel(names, field), field)
+        completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        field.setCompleter(completer)
+
+    @staticmethod
+    def _beside(*widgets: QWidget) -> QWidget:
+        both = QWidget()
+        row = QHBoxLayout(both)
+        row.setContentsMargins(0, 0, 0, 0)
+        for widget in widgets:
+            row.addWidget(widget, 1)
+        return both
+
+    def do(self, order: str, **what: object) -> dict[str, Any] | None:
+        """Give the hands an order, and say what came of it."""
+        try:
+            told = self.server.hand({"do": order, **what})
+        except (HandRefusedError, InstrumentError) as problem:
+            self.said.setText(str(problem))
+            return None
+        self.said.setText("; ".join(f"{name}: {', '.join(map(str, value)) if isinstance(value, list) else value}"
+                                    for name, value in told.items()) or "Done.")
+        self.refresh()
+        return told
+
+    def touch(self) -> None:
+        name = next((p.id for p in self.server.bench.board.points
+                     if p.id.casefold() == self.point.text().strip().casefold()), self.point.text().strip())
+        if self.do("probe", point=name) is not None:
+            self.said.setText(f"The probe is on {name}.")
+            self.point.selectAll()
+
+    def plug(self) -> None:
+        self.do("plug", way=self.way.currentData(), position=self.position.currentData())
+
+    def with_part(self, order: str, **what: object) -> None:
+        self.do(order, part=self.part.text().strip().upper(), **what)
+
+    def try_check(self) -> None:
+        told = self.do("try", check=self.check.currentData())
+        if told is not None:
+            self.said.setText(f"{self.check.currentText()}: {'yes' if told['passed'] else 'no'}.")
+
+    def reveal(self) -> None:
+        told = self.do("reveal")
+        if told is not None:
+            self.said.setText(self._grade(told))
+
+    def refresh(self) -> None:
+        now = self.server.bench.hand({"do": "state"})
+        plug = f"plugged in, {now['way'].upper()} side up, {now['position'].replace('_', ' ')}" if now["way"] \
+            else "nothing plugged in"
+        cell = dict(CELLS)[now["cell"]]
+        off = f", {', '.join(now['off'])} off" if now["off"] else ""
+        self.state.setText(f"Probe {'on ' + now['probe'] if now['probe'] else 'in the air'}; {plug}; {cell}{off}; "
+                           f"tester {'turned over' if now['turned'] else 'upright'}; fan "
+                           f"{'in' if now['fan'] else 'out'}; board {now['celsius']:.0f} \u00b0C; "
+                           f"time \u00d7{now['speed']:g}.")
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self._timer.stop()
+        super().closeEvent(event)
