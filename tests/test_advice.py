@@ -209,6 +209,18 @@ class RecommendTest(unittest.TestCase):
         base = (*base, *(Proof(c.id, True) for c in duo_board().checks))
         self.assertEqual(assessed(*base).advice.next.kind, "hand_over")
 
+    def test_a_slip_after_the_repair_asks_for_that_point_again_and_gives_nothing_up(self) -> None:
+        base: tuple[Payload, ...] = (*SUPPLIED, rest_of_the_port("A10"), reading("J1.A10", math.inf),
+                                     reading("FL5.3", math.inf), reading("FL5.3-4", math.inf), Rework("replace", "FL5"),
+                                     reading("J1.A10", 0.452), reading("FL5.3", math.inf), reading("FL5.3-4", 0.55),
+                                     Cause("dock"))
+        found = assessed(*base)
+        self.assertEqual((found.advice.next.kind, found.advice.next.points), ("measure", ("FL5.3",)))
+        self.assertIn("again", found.advice.next.title)
+        cleared = assessed(*base, reading("FL5.3", 0.452))
+        self.assertEqual(cleared.advice.next.kind, "prove")
+        self.assertEqual(cleared.posterior.evidence.scale.slips, 0.02)
+
     def test_useless_measurements_do_not_beat_the_obvious_repair(self) -> None:
         found = assessed(*SUPPLIED, Intake("x", ("no_dock",)), rest_of_the_port("A10"),
                          reading("J1.A10", math.inf), reading("FL5.3", math.inf),

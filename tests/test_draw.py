@@ -416,6 +416,24 @@ class LiveTest(unittest.TestCase):
             self.assertAlmostEqual(one.start, two.start, delta=0.3)
             self.assertAlmostEqual(one.amps, two.amps, delta=0.005)
 
+    def test_many_at_once_are_the_same_trace_as_one_by_one(self) -> None:
+        generator = np.random.default_rng(6)
+        seconds = np.arange(6000) / 1000.0
+        amps = np.where(seconds < 3.0, 0.4, 1.9) + generator.normal(0.0, 0.004, 6000)
+        volts = np.full(6000, 9.0) + generator.normal(0.0, 0.01, 6000)
+        single, many = LiveTrace(profile()), LiveTrace(profile())
+        for k in range(6000):
+            last = single.add(float(seconds[k]), float(volts[k]), float(amps[k]))
+        for k in range(0, 6000, 40):
+            now = many.add_many(seconds[k:k + 40], volts[k:k + 40], amps[k:k + 40])
+        np.testing.assert_array_equal(single.samples().amps, many.samples().amps)
+        self.assertEqual((now.state, round(now.plateau_amps, 2)), (last.state, round(last.plateau_amps, 2)))
+        self.assertAlmostEqual(now.began, 3.0, delta=0.05)
+        for wrong in (seconds[5999:], seconds[[0, 1]], np.array([7.0, 7.0])):
+            with self.assertRaises(ValueError):
+                many.add_many(wrong, wrong, wrong)
+        self.assertEqual(many.count, 6000)
+
     def test_a_clock_that_stands_still_is_refused_and_nothing_lost(self) -> None:
         live = LiveTrace()
         live.add(0.0, 5.0, 0.1)

@@ -22,7 +22,7 @@ from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.injection import chance_seen, rail_nets, rail_shorts, warmth_log_likelihood, watts_in
 from dextrum.core.diagnosis.posterior import weigh_sets
 from dextrum.core.job import job_facts
-from dextrum.core.reference.own_scale import AS_USUAL, own_scale
+from dextrum.core.reference.own_scale import AS_USUAL, USUAL_SLIPS, own_scale, slip_share
 from dextrum.core.trail import (
     Cell,
     Injection,
@@ -339,6 +339,13 @@ class OwnScaleTest(unittest.TestCase):
             scale = own_scale(*self.simulated(0.01, 0.004, 1.0, seed))
             moved.append(scale.corrected(0.5 * 1.01 + 0.004))
         self.assertAlmostEqual(float(np.mean(moved)), 0.5, delta=0.0025)
+
+    def test_touches_put_right_teach_how_often_the_hand_slips(self) -> None:
+        self.assertEqual(slip_share(0, 0), USUAL_SLIPS)
+        self.assertEqual(slip_share(0, 500), USUAL_SLIPS)
+        self.assertGreaterEqual(slip_share(4, 40), 0.05)
+        shares = [slip_share(k, 40) for k in range(12)]
+        self.assertEqual(shares, sorted(shares))
 
     def test_shorts_and_opens_do_not_move_it(self) -> None:
         volts, centre, usual = self.simulated(0.0, 0.0, 1.0, 4, off=8)

@@ -17,7 +17,8 @@ from dextrum.core.board.model import Function, Symptom
 from dextrum.core.circuit.edit import Edit, edit_for
 from dextrum.core.circuit.network import build_circuit
 from dextrum.core.circuit.solve import diode_volts, resistance_ohms
-from dextrum.core.diagnosis.evidence import gather_evidence
+from dextrum.core.diagnosis.apart_pairs import weigh_apart
+from dextrum.core.diagnosis.evidence import Evidence, gather_evidence
 from dextrum.core.diagnosis.fault_pairs import FEEDER_COLLATERAL
 from dextrum.core.diagnosis.functions import function_broken, symptom_chance
 from dextrum.core.diagnosis.hypotheses import BREAKS_ONE
@@ -190,6 +191,32 @@ class BruteForceSetsTest(unittest.TestCase):
             evidence = gather_evidence(self.model, trail)
             exact, quick = weigh_sets(self.model, evidence, exact=True), weigh_sets(self.model, evidence)
             self.assertLess(float(np.abs(exact.rows - quick.rows).max()), 0.02 + quick.left_out + quick.approximated)
+
+
+class ApartPairsTest(unittest.TestCase):
+    """Blocks against the plain matrix."""
+
+    def test_blocks_sum_and_list_what_the_whole_matrix_holds(self) -> None:
+        generator = np.random.default_rng(3)
+        count = 301  # not a whole number of blocks
+        prior = generator.normal(-9.0, 2.0, (count, count))
+        prior = np.triu(prior, 1) + np.triu(prior, 1).T
+        prior[generator.random((count, count)) < 0.2] = -np.inf
+        prior = np.minimum(prior, prior.T)
+        np.fill_diagonal(prior, -np.inf)
+        kind = generator.integers(0, 5, count)
+        table = generator.normal(0.0, 2.0, (5, 5))
+        table = table + table.T
+        evidence = Evidence((), np.zeros((0, count)), (), 0)
+        active = np.sort(generator.choice(count, 250, replace=False))
+        for shift in (0.0, 40.0):  # with and without what outweighs all it is compared with
+            found = weigh_apart(evidence, [(table + shift, kind)], active, prior, 0.0, 1e-6, 50, np.float64)
+            plain = np.exp(prior + table[np.ix_(kind, kind)] + shift - found.top)[np.ix_(active, active)]
+            np.testing.assert_allclose(found.sums, plain.sum(axis=1), rtol=1e-9)
+            self.assertAlmostEqual(found.total, np.triu(plain, 1).sum(), delta=1e-9 * found.total)
+            largest = np.sort(np.triu(plain, 1).ravel())[::-1][:50]
+            np.testing.assert_allclose(np.sort(found.weight)[::-1], largest, rtol=1e-9)
+            np.testing.assert_allclose(plain[found.first, found.second], found.weight, rtol=1e-9)
 
 
 class PairsOnTheDuoTest(unittest.TestCase):

@@ -37,6 +37,14 @@ class ColumnsTest(unittest.TestCase):
             self.assertGreaterEqual(low, wide.min())
             self.assertLessEqual(high, wide.max())
 
+    def test_a_trace_that_grew_has_the_same_extremes_as_one_made_anew(self) -> None:
+        grown = Extremes(self.seconds[:1003], self.values[:1003])
+        for length in (1003, 1004, 5000, 40_000):
+            grown = Extremes(self.seconds[:length], self.values[:length], grown)
+            anew = Extremes(self.seconds[:length], self.values[:length])
+            np.testing.assert_array_equal(grown.least, anew.least)
+            np.testing.assert_array_equal(grown.greatest, anew.greatest)
+
     def test_between_two_samples_the_line_runs_on(self) -> None:
         curve = Extremes(np.array([0.0, 10.0]), np.array([0.0, 10.0]))
         middle, least, greatest = curve.columns(2.0, 4.0, 10)

@@ -89,14 +89,32 @@ def point_words(board: Board, point: str) -> str:
 COUNTED_SECONDS = 9.0
 
 
+def _where(board: Board, point: str) -> str:
+    return "it" if point in board.port_points else board.point_by_id[point].words or "it"
+
+
+def point_name(board: Board, point: str) -> str:
+    """A point in large type: 'A4', 'A4\u2013A9' or 'C17.1'."""
+    at_port = any(point.startswith(f"{port.component}.") for port in board.ports)
+    return (point.partition(".")[2] if at_port else point).replace("-", "\u2013")
+
+
+def answer_keys(board: Board, walk: CaptureWalk) -> str:
+    """The keys that answer what the walk asks; empty while it asks nothing."""
+    asked = walk.asked
+    return "" if asked is None else (f"A it was {point_words(board, asked.other)} \u00b7 Space record it here \u00b7 "
+                                     "or lift off and touch again")
+
+
 def hearing_words(board: Board, walk: CaptureWalk, now: float = 0.0) -> str:
     """What the walk waits for, in words. now: seconds by the clock of the meter."""
     asked = walk.asked
     if isinstance(asked, Asks):
-        return (f"{asked.value:.3f} V fits {point_words(board, asked.other)}. A: it was that one. "
-                "Space: record it here. Or lift off and touch again.")
+        return f"{asked.value:.3f} V fits {point_words(board, asked.other)}: another point?"
     if walk.hearing is Hearing.CONTACT and 0.0 < (left := walk.open_in(now)) < COUNTED_SECONDS:
-        return f"Touch it \u00b7 OL counts as open in {left:.0f} s"
-    return {Hearing.CONTACT: "Touch it", Hearing.SETTLED: "Hold still", Hearing.LIFT: "Lift off, then touch it",
+        return f"Touch {_where(board, walk.point)} \u00b7 OL counts as open in {left:.0f} s"
+    touch = f"Touch {_where(board, walk.point)}" if walk.point else ""
+    return {Hearing.CONTACT: touch,
+            Hearing.SETTLED: "Hold still", Hearing.LIFT: "Lift off, then touch it",
             Hearing.PROBE: "OL for a while: is the probe there? Space goes on listening, S skips",
             Hearing.OVER: "All points are read", Hearing.ANSWER: ""}[walk.hearing]

@@ -76,8 +76,8 @@ def grade(advice: AdviceModel, told: Mapping[str, Any]) -> str:
     if left:
         lines.append("Still there: " + "; ".join(left))
     good = [str(p) for p in told["good_replaced"]]
-    lines.append(f"Spent: {told['touches']} touches, plugged in {told['plugged']} times, "
-                 f"{len(told['replaced'])} repairs, {told['minutes']:.0f} min by the clock"
+    lines.append(f"Spent: touches {told['touches']}, plugged in {told['plugged']}, repairs {len(told['replaced'])}, "
+                 f"{told['minutes']:.0f} min by the clock"
                  + (f". Changed though good: {', '.join(good)}" if good else ""))
     lines.append("A shorter way: " + _shortest(advice, wrong))
     return "\n".join(lines)

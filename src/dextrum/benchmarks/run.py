@@ -23,6 +23,7 @@ from dextrum.benchmarks.draw import draw_by_simulation, draw_speed, plot_speed
 from dextrum.benchmarks.judging import judging
 from dextrum.benchmarks.measure import Measure, p95, within
 from dextrum.benchmarks.plan import plan_speed
+from dextrum.benchmarks.stream import stream_measures
 from dextrum.benchmarks.synthetic import synthetic_weighing
 
 FLOOR_START = """
@@ -215,6 +216,7 @@ BENCHMARKS: dict[str, Callable[[], dict[str, Measure]]] = {
     "start": start_and_memory, "reading": reading_to_verdict, "weighing": weighing, "jobs": many_jobs,
     "draw": draw_speed, "plot": plot_speed, "simulation": draw_by_simulation, "plan": plan_speed,
     "judging": judging, "synthetic": synthetic_weighing, "capture": capture_measures,
+    "stream": stream_measures,
 }
 
 

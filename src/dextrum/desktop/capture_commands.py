@@ -9,7 +9,17 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from dextrum.app.capture import Cue, cue_of, due_points, hearing_words, point_words, quantity_at, walk_over
+from dextrum.app.capture import (
+    Cue,
+    answer_keys,
+    cue_of,
+    due_points,
+    hearing_words,
+    point_name,
+    point_words,
+    quantity_at,
+    walk_over,
+)
 from dextrum.app.typed import parse_number, parse_reading
 from dextrum.core.board import Method
 from dextrum.core.board.value_words import value_words
@@ -40,7 +50,7 @@ if TYPE_CHECKING:
     from dextrum.desktop.window import MainWindow
 
 DRAIN_MILLISECONDS = 40
-STREAM_MILLISECONDS = 100
+STREAM_MILLISECONDS = 40
 AFTER_VERDICT_MILLISECONDS = 260
 """Between the tone of the verdict and that of the next point."""
 CELL_IN = "Is the cell unplugged? Ctrl+U says it is. Nothing was recorded."
@@ -195,8 +205,14 @@ class CaptureCommands(QObject):
             if self.walk is None:
                 return
             if isinstance(heard, Heard):
-                self.panel.show_heard("OL" if not isfinite(heard.value) else f"{heard.value:.3f}")
+                self.panel.show_heard(self._shown(heard.value))
                 self._follow(self.walk.sample(heard.at, heard.value))
+
+    def _shown(self, value: float) -> str:
+        board = self.model.board
+        if not isfinite(value) or board is None or self.walk is None or not self.walk.point:
+            return "OL"
+        return value_words(max(value, 0.0), self.model.method_at(board.point_by_id[self.walk.point]))
 
     def tap(self, tap: Tap) -> None:
         if self.walk is not None:
@@ -290,7 +306,8 @@ class CaptureCommands(QObject):
             words = "No meter: type the value"
         elif meter.status.state not in ("ready", "slow"):
             words = meter.status.words or "The meter is being asked"
-        self.panel.show_next(point_words(board, self.walk.point), words, self.walk.left())
+        self.panel.show_next(point_name(board, self.walk.point), words, self.walk.left(),
+                             answer_keys(board, self.walk))
 
     def _show_where(self) -> None:
         """Bring the point that is next into view, without taking the keyboard."""

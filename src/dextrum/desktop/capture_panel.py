@@ -7,12 +7,12 @@ from PySide6.QtGui import QFont, QKeyEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout
 
 from dextrum.core.capture.walk import Tap
-from dextrum.desktop.theme import look
+from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.desktop.value_field import ValueField
 
 TAPS = {Qt.Key.Key_Space: Tap.REPEAT, Qt.Key.Key_S: Tap.SKIP, Qt.Key.Key_B: Tap.BACK, Qt.Key.Key_X: Tap.STRIKE,
         Qt.Key.Key_A: Tap.OTHER}
-KEYS = "Space again · S skip · B back · X strike out · or type the value, Enter · Esc ends"
+KEYS = "Space again · S skip · B back · X strike out · Esc ends"
 
 
 class CapturePanel(QFrame):
@@ -26,8 +26,15 @@ class CapturePanel(QFrame):
         super().__init__()
         self.setObjectName("card")
         self.setAccessibleName("Walk over the points")
-        row = QHBoxLayout(self)
-        row.setContentsMargins(16, 8, 16, 8)
+        both = QVBoxLayout(self)
+        both.setContentsMargins(16, 8, 16, 8)
+        both.setSpacing(2)
+        row = QHBoxLayout()
+        both.addLayout(row)
+        self.below = QLabel()
+        self.below.setObjectName("cardaccent")
+        self.below.setWordWrap(True)
+        both.addWidget(self.below)
         self.point, self.heard, self.last = QLabel(), QLabel(), QLabel()
         self.words, self.count, self.keys = QLabel(), QLabel(), QLabel(KEYS)
         self.point.setAccessibleName("Next point")
@@ -39,6 +46,7 @@ class CapturePanel(QFrame):
             label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.field = ValueField()
         self.field.setAccessibleName("Value of the next point")
+        self.field.setPlaceholderText("or type")
         self.field.setFixedWidth(look.px(92))
         self.field.returnPressed.connect(self._enter)
         self.field.installEventFilter(self)
@@ -60,17 +68,28 @@ class CapturePanel(QFrame):
             label.setFont(look.font(size, QFont.Weight.DemiBold))
             label.setStyleSheet(f"font-size: {look.px(size)}px; font-weight: 600")
         self.words.setStyleSheet(f"font-size: {look.px(17)}px; font-weight: 600")
-        self.keys.setVisible(look.scale <= 125)
+        large = look.scale > LARGE_TEXT
+        self._large = large
+        for label in (self.words, self.last, self.keys):
+            label.setVisible(not large)
+        self.below.setVisible(large)
         self.field.setFixedWidth(look.px(92))
         self.field.clear()
         self.last.clear()
         self.show()
         self.field.setFocus()
 
-    def show_next(self, point: str, words: str, left: int) -> None:
-        for label, text in ((self.point, point), (self.words, words), (self.count, f"{left} left" if left else "")):
+    def show_next(self, point: str, words: str, left: int, keys: str = "") -> None:
+        """keys: those that answer a question, in place of the usual ones."""
+        for label, text in ((self.point, point), (self.words, words), (self.count, f"{left} left" if left else ""),
+                            (self.keys, keys or KEYS)):
             if label.text() != text:
                 label.setText(text)
+        under = f"{words} {keys}" if keys else f"{words} \u00b7 {self.last.text()}" if self.last.text() else words
+        if self._large and self.below.text() != under:
+            self.below.setText(under)
+
+    _large = False
 
     def show_heard(self, words: str) -> None:
         if self.heard.text() != words:

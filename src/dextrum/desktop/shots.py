@@ -8,6 +8,13 @@ import time
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import TYPE_CHECKING
+
+from dextrum.instruments.polling import Heard, InstrumentStatus
+from dextrum.instruments.protocols import MULTIMETER
+
+if TYPE_CHECKING:
+    from dextrum.desktop.window import MainWindow
 
 NOON = datetime(2026, 3, 12, 13, 10, tzinfo=UTC)
 WIDTH, HEIGHT = 1280, 800
@@ -22,6 +29,31 @@ class Shot:
     view: str
     dark: bool = False
     scale: int = 100
+    walk: bool = False
+
+
+class ReplayedMeter:
+    """In a multimeter's place: hands over given readings, ten a second, by a clock of its own."""
+
+    def __init__(self) -> None:
+        self.at = 0.0
+        self.waiting: list[Heard] = []
+        self.status = InstrumentStatus(MULTIMETER, "BM-1", "", "ready", "", None, "V")
+
+    def shows(self, *values: float) -> None:
+        for value in values:
+            self.at += 0.1
+            self.waiting.append(Heard(self.at, value))
+
+    def listen(self, quantity: str = "", on: bool = True) -> None:
+        pass
+
+    def drain(self) -> list[Heard]:
+        taken, self.waiting = self.waiting, []
+        return taken
+
+    def close(self, wait: bool = True) -> None:
+        pass
 
 
 SHOTS = (
@@ -31,6 +63,7 @@ SHOTS = (
     Shot("elimination", "SLS-0444", "board"), Shot("rework", "SLS-0518", "rework"), Shot("proof", "SLS-0231", "proof"),
     Shot("handover", "SLS-0295", "handover"), Shot("port-before-after", "SLS-0295", "port"),
     Shot("port-dark", "SLS-0417", "port", dark=True), Shot("port-large-text", "SLS-0417", "port", scale=150),
+    Shot("capture", "SLS-0417", "board", walk=True),
     Shot("sparse-pack", "SLS-0502", "port"), Shot("library", "SLS-0417", "library"),
 )
 
@@ -81,10 +114,24 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
             view = window.views[shot.view]
             while isinstance(view, LibraryView) and view.background.busy:
                 application.processEvents()
+            if shot.walk:
+                _walk_a_little(window)
             for _ in range(6):
                 application.processEvents()
             window.grab().save(str(folder / f"{shot.file}.png"))
             print(folder / f"{shot.file}.png")
+            if shot.walk:
+                window.commands.capture.end()
+                window.instruments.disconnect(MULTIMETER)
         window.close()
         store.close()
     return 0
+
+
+def _walk_a_little(window: MainWindow) -> None:
+    """The walk in the middle of a touch, fed by a meter that replays; nothing of it is recorded."""
+    meter, capture = ReplayedMeter(), window.commands.capture
+    window.instruments._pollers[MULTIMETER] = meter  # type: ignore[assignment]
+    capture.begin()
+    meter.shows(0.547, 0.512)
+    capture._listen()

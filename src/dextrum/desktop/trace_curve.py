@@ -22,13 +22,19 @@ BLOCKS_A_COLUMN = 4
 
 
 class Extremes:
-    """Samples with the least and the greatest of every block, made once."""
+    """Samples with the least and the greatest of every block, made once. before: of the same trace when it was shorter,
+    whose blocks but the last need not be made again."""
 
-    def __init__(self, seconds: np.ndarray, values: np.ndarray) -> None:
+    def __init__(self, seconds: np.ndarray, values: np.ndarray, before: Extremes | None = None) -> None:
         self.seconds, self.values = seconds, values
-        starts = np.arange(0, len(values), BLOCK)
-        self.least = np.minimum.reduceat(values, starts) if len(values) else values
-        self.greatest = np.maximum.reduceat(values, starts) if len(values) else values
+        known = max(len(before.least) - 1, 0) if before is not None else 0
+        starts = np.arange(0, len(values) - known * BLOCK, BLOCK)
+        rest = values[known * BLOCK:]
+        self.least: np.ndarray = np.minimum.reduceat(rest, starts) if len(rest) else rest
+        self.greatest: np.ndarray = np.maximum.reduceat(rest, starts) if len(rest) else rest
+        if before is not None and known:
+            self.least = np.concatenate([before.least[:known], self.least])
+            self.greatest = np.concatenate([before.greatest[:known], self.greatest])
 
     def columns(self, low: float, high: float, count: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """Middle time, least and greatest value of each of `count` equal columns of [low, high] in which the trace
@@ -79,8 +85,11 @@ class TraceCurve(pg.GraphicsObject):  # type: ignore[misc]
         self._strokes_made = PrimitiveArray(QLineF, 4)
 
     def set_data(self, seconds: np.ndarray, values: np.ndarray) -> None:
+        """Show another trace, or the same one grown."""
         self.prepareGeometryChange()
-        self.trace = Extremes(seconds, values)
+        shown = self.trace.seconds
+        grown = 0 < len(shown) <= len(seconds) and shown[0] == seconds[0] and shown[-1] == seconds[len(shown) - 1]
+        self.trace = Extremes(seconds, values, self.trace if grown else None)
         self._for = ()
         self.update()
 

@@ -121,7 +121,9 @@ class InstrumentPoller:
             driver: Any = None
             try:
                 driver = self._open_driver()
-                self._set(name=driver.name, state=READY, words="")
+                self._set(name=driver.name)
+                if not self._listening or self.status.state in (CONNECTING, "gone"):
+                    self._set(state=READY, words="")  # else the first good reading says so
                 self._serve(driver)
             except InstrumentError as problem:
                 self._set(state=problem.state, words=f"{problem.happened} {problem.next_step}")

@@ -150,8 +150,16 @@ def _protocol(weighing: Weighing, gates: tuple[Gate, ...], due: tuple[str, ...])
     return None
 
 
-def _proving(weighing: Weighing, cleared: float = CLEARED) -> Action | None:
-    """Proof and hand-over, once all works with a chance of `cleared` and both orientations charge."""
+def _proving(weighing: Weighing, held: set[str], cleared: float = CLEARED) -> Action | None:
+    """Proof and hand-over, once all works with a chance of `cleared` and both orientations charge. held: what gates
+    hold back; power is never advised past one."""
+    action = _proof_due(weighing, cleared)
+    if action is not None and action.kind in ("prove", "supply") and "supply" in held:
+        return touch_again(weighing)
+    return action
+
+
+def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
     board, facts = weighing.board, weighing.facts
     passed = {check for check, proof in (facts.proofs or {}).items() if proof.passed}
     failed = [check for check, proof in (facts.proofs or {}).items() if not proof.passed]
@@ -232,7 +240,7 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
     held = {gate.holds_back for gate in gates}
     apart = _read_apart(weighing)
     due = points_to_recheck(board, advice.model.references, seen)
-    first = _protocol(weighing, gates, due) or apart or _proving(weighing)
+    first = _protocol(weighing, gates, due) or apart or _proving(weighing, held)
     if first is not None and first.kind == "prove" and starts is not None and starts.middle >= 1.0 \
             and not facts.proofs:
         first = charging_action(weighing, starts)
@@ -265,11 +273,11 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
         named = weighing.beyond_repair - weighing.unexplained > BEYOND_REPAIR
         first = before_giving_up(weighing, candidates, looked, named)
         if first is None and seen.epoch and "supply" not in held:
-            first = _proving(weighing, 0.0)
+            first = _proving(weighing, held, 0.0)
     if first is None and candidates[0].kind == "repair" and "supply" not in held \
             and weighing.nothing > weighing.chance_of_part.get(candidates[0].target, 0.0):
         # Nothing is changed that is more likely whole than the unit is at fault: then it is proved.
-        first = _proving(weighing, 0.0)
+        first = _proving(weighing, held, 0.0)
     leading = first or candidates[0]
     if facts.isolated and leading is not apart and leading.kind not in ON_WITH_PARTS_OFF:
         first = _put_back(weighing)

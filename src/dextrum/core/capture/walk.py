@@ -91,8 +91,8 @@ Event = Next | Contact | Recorded | Asks | Struck | NeedsProbe | Over
 
 @dataclass(frozen=True)
 class HandTimes:
-    """Seconds. open_after: of OL until a point is recorded as open, twice that before the first touch; lift: of OL that counts as lifting off; opens: how
-    many points in a row may be recorded as open before the probe is asked for."""
+    """Seconds. open_after: of OL until a point is recorded as open, twice that before the first touch; lift: of OL that
+    counts as lifting off; opens: how many points in a row may be recorded as open before the probe is asked for."""
 
     open_after: float = 2.5
     lift: float = 0.15
@@ -131,8 +131,8 @@ class CaptureWalk:
         return self._asked
 
     def open_in(self, seconds: float) -> float:
-        """Seconds until OL that is held on is recorded as open. Before the first touch of a walk it takes twice as long:
-        the hands may not be there yet."""
+        """Seconds until OL that is held on is recorded as open. Before the first touch of a walk it takes twice as
+        long: the hands may not be there yet."""
         if self._open_since is None:
             return float("inf")
         hold = self.times.open_after * (1.0 if self._heard else 2.0)

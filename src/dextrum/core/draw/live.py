@@ -16,6 +16,7 @@ from dextrum.core.draw.regimes import log_emissions
 from dextrum.core.draw.samples import MOST_SAMPLES, Samples
 from dextrum.core.draw.spells import Spell, spells_of
 
+WATCHED_EVERY = 16
 WINDOWS = (1, 2, 4, 8, 16, 32, 64)
 FIRST_SAMPLES = 4096
 NOISE_EVERY, NOISE_FROM = 512, 512
@@ -50,10 +51,11 @@ class LiveTrace:
         self.edges = [0]
         self.noise = Noise(0.01, 0.005, 0.0, 0.0)
 
-    def _grow(self) -> None:
-        if self.count >= MOST_SAMPLES:
+    def _grow(self, more: int = 1) -> None:
+        """Room for so many more samples."""
+        if self.count + more > MOST_SAMPLES:
             raise ValueError(f"{self.count} samples; a trace holds no more")
-        if self.count == self._data.shape[1]:
+        if self.count + more > self._data.shape[1]:
             self._data = np.concatenate([self._data, np.zeros_like(self._data)], axis=1)
             sums = np.zeros((2, self._data.shape[1] + 1))
             sums[:, :self._sums.shape[1]] = self._sums
@@ -69,7 +71,32 @@ class LiveTrace:
         self.count += 1
         if self.count % NOISE_EVERY == 0 or self.count == 32:
             self.noise = estimate_noise(self.samples(max(0, self.count - NOISE_FROM)))
-        changed = self._watch()
+        return self._now(self._watch())
+
+    def add_many(self, seconds: np.ndarray, volts: np.ndarray, amps: np.ndarray) -> LiveNow:
+        """Take many samples at once (N,), N at least 1; the plateau is looked at every few of them only, since a meter
+        that is so quick has several on any step. Raises ValueError when they don't rise, or the trace is full."""
+        if not (np.diff(seconds) > 0).all() or (self.count and not seconds[0] > self._data[0, self.count - 1]):
+            raise ValueError("samples that don't come one after another")
+        changed = False
+        for start in range(0, len(seconds), WATCHED_EVERY):
+            part = slice(start, min(start + WATCHED_EVERY, len(seconds)))
+            while self.count + part.stop - part.start > self._data.shape[1]:
+                self._grow(part.stop - part.start)
+            here = slice(self.count, self.count + part.stop - part.start)
+            self._data[:, here] = seconds[part], volts[part], amps[part]
+            sums = np.cumsum(self._data[1:, here], axis=1) + self._sums[:, [self.count]]
+            self._sums[:, here.start + 1:here.stop + 1] = sums
+            noisy = self.count // NOISE_EVERY != here.stop // NOISE_EVERY or self.count < 32 <= here.stop
+            self.count = here.stop
+            if noisy:
+                self.noise = estimate_noise(self.samples(max(0, self.count - NOISE_FROM)))
+            changed = self._watch() or changed
+        return self._now(changed)
+
+    def _now(self, changed: bool) -> LiveNow:
+        """What the newest sample shows."""
+        seconds, volts, amps = (float(v) for v in self._data[:, self.count - 1])
         begin = self.edges[-1]
         mean = (self._sums[:, self.count] - self._sums[:, begin]) / (self.count - begin)
         began = float(self._data[0, begin])
@@ -104,6 +131,11 @@ class LiveTrace:
     def samples(self, start: int = 0) -> Samples:
         """A copy of the samples from an index on."""
         seconds, volts, amps = self._data[:, start:self.count].copy()
+        return Samples(seconds, volts, amps)
+
+    def shown(self) -> Samples:
+        """All samples as they lie here, not copied: only to be looked at."""
+        seconds, volts, amps = self._data[:, :self.count]
         return Samples(seconds, volts, amps)
 
     def spells(self) -> tuple[Spell, ...]:

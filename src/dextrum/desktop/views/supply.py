@@ -363,7 +363,7 @@ class SupplyView(JobView):
 
     def _grow_live(self) -> None:
         if self.live is not None and self.live.trace is not None and self.plot is not None:
-            samples = self.live.trace.samples()
+            samples = self.live.trace.shown()
             side = self._live_how.orientation.upper()
             self.sentence.setText(f"Live, {side} side up: {self.live.words.text()}.")
             self.plot.show_live(samples.seconds, samples.volts, samples.amps, self._live_how.orientation)

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Sequence
 
+import numpy as np
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtGui import QFont
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
@@ -17,6 +19,9 @@ from dextrum.errors import DextrumError
 from dextrum.store.live_journal import LiveJournal
 
 POLL_MILLISECONDS = 200
+DRAWN_EVERY_SECONDS = 0.1
+FEW_AT_ONCE, FEW_SAMPLES = 8, 2000
+"""More at once are taken together; a short trace is drawn with every portion."""
 
 
 class LivePanel(QFrame):
@@ -93,12 +98,7 @@ class LivePanel(QFrame):
             except DextrumError as problem:
                 self.trouble.emit(str(problem))
                 self.journal = None
-        now: LiveNow | None = None
-        for seconds, volts, amps in samples:
-            try:
-                now = self.trace.add(seconds, volts, amps)
-            except ValueError:
-                continue
+        now = self._add(samples)
         if now is None:
             return
         self.volts.setText(f"{now.volts:.2f} V")
@@ -109,7 +109,29 @@ class LivePanel(QFrame):
         refused = f", {self.followed.refused} rows not read" if self.followed and self.followed.refused else ""
         self.since.setText(f"{now.plateau_amps:.3f} A for {clock_words(now.seconds - now.began)}; "
                            f"{clock_words(now.seconds)} in all{refused}")
-        self.grown.emit()
+        if time.monotonic() - self._drawn >= DRAWN_EVERY_SECONDS or self.trace.count < FEW_SAMPLES:
+            self._drawn = time.monotonic()
+            self.grown.emit()
+
+    _drawn = 0.0
+
+    def _add(self, samples: Sequence[tuple[float, float, float]]) -> LiveNow | None:
+        """What the last of them shows; one that is not later than the last is left out, and all that a full trace has
+        no room for."""
+        assert self.trace is not None
+        if len(samples) > FEW_AT_ONCE:
+            columns = np.array(samples, dtype=float).T
+            try:
+                return self.trace.add_many(*columns)
+            except ValueError:
+                pass  # one by one, then: those in order are taken
+        now: LiveNow | None = None
+        for seconds, volts, amps in samples:
+            try:
+                now = self.trace.add(seconds, volts, amps)
+            except ValueError:
+                continue
+        return now
 
     def end(self) -> None:
         """Stop, and hand the trace on; nothing where no sample came."""
