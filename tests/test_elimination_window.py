@@ -97,6 +97,18 @@ class EliminationWindowTest(WindowCase):
         self.key(Key.Key_R, CTRL)
         self.assertFalse(self.window.ask.isVisible())
 
+    def test_what_any_other_step_would_cost_is_answered(self) -> None:
+        said = self.window.trail.said
+        for name, words in (("u1", "Replace U1"), ("j1.a4", "Measure"), ("nothing", "is no point")):
+            self.key(Key.Key_N, CTRL | SHIFT)
+            self.type(name)
+            self.key(Key.Key_Return)
+            self.wait(lambda words=words: words in said.text(), what=f"for {words}: {said.text()}")
+        self.key(Key.Key_N, CTRL | SHIFT)
+        self.type("u1")
+        self.key(Key.Key_Return)
+        self.wait(lambda: "min of work more" in said.text(), what=said.text())
+
     def test_rates_and_prices_are_kept_and_change_the_advice(self) -> None:
         model = self.window.model
         assert model.assessment is not None

@@ -7,9 +7,10 @@ from dataclasses import dataclass
 
 from dextrum.app.draws import DrawAssessment, assess_draws
 from dextrum.app.reason_words import together_words
+from dextrum.core.advice.any_step import step_of
 from dextrum.core.advice.recommend import Advice, recommend
 from dextrum.core.advice.weighing import AdviceModel, Weighing, point_that_settles
-from dextrum.core.diagnosis.evidence import gather_evidence
+from dextrum.core.diagnosis.evidence import gather_evidence, standardised
 from dextrum.core.diagnosis.posterior import Posterior, Reason, Suspect, all_reasons, reasons, suspects, weigh_sets
 from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.reference.tester import tester_judged
@@ -41,6 +42,21 @@ def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 
                       all_reasons(model.model, posterior, tuple(s.index for s in ranked)) if explain else {},
                       recommend(model, posterior, facts, draws.doubt, draws.starts), draws,
                       together_words(posterior) if explain else "")
+
+
+def cost_of_step(model: AdviceModel, done: Assessment, name: str) -> str:
+    """What measuring a point, or repairing a part, would cost in work beside the step that is advised; in words. Takes
+    some milliseconds; call it off the window's thread."""
+    scale = done.posterior.evidence.scale
+    weighing = Weighing(model, done.posterior, standardised(model.model, done.facts, scale))
+    step = step_of(weighing, name)
+    if step is None:
+        return f"{name[:20]!r} is no point that can be measured, and no part that can be mended."
+    more = (step.expected - done.advice.next.expected) / model.rates.labour_per_minute
+    beside = "about the same as the step that is advised" if abs(more) < 1.0 else (
+        f"{more:.0f} min of work more than the step that is advised" if more > 0 else
+        f"{-more:.0f} min of work less, as far as one step shows")
+    return f"{step.title}: {step.minutes:.0f} min now, and in the end {beside}."
 
 
 @dataclass(frozen=True)

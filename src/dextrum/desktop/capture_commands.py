@@ -43,7 +43,7 @@ from dextrum.desktop.sound import Sounder
 from dextrum.desktop.views.supply import SupplyView
 from dextrum.errors import DextrumError, InstrumentError
 from dextrum.instruments.polling import Heard
-from dextrum.instruments.protocols import KIND_WORDS, MULTIMETER, PORT_TESTER, POWER_METER
+from dextrum.instruments.protocols import KIND_WORDS, MULTIMETER, PORT_TESTER, POWER_METER, SUPPLY
 
 if TYPE_CHECKING:
     from dextrum.app.instruments_at_hand import Found
@@ -61,6 +61,7 @@ class CaptureCommands(QObject):
 
     found = Signal(object)
     scanned = Signal(object, str)
+    limited = Signal(object, float, float)
 
     def __init__(self, window: MainWindow, panel: CapturePanel) -> None:
         super().__init__(window)
@@ -82,6 +83,7 @@ class CaptureCommands(QObject):
         panel.left.connect(self.end)
         self.found.connect(self._take_found)
         self.scanned.connect(self._take_scan)
+        self.limited.connect(self._say_limited)
         self.model.opened.connect(self._job_changed)
         self._drain = QTimer(self)
         self._drain.setInterval(DRAIN_MILLISECONDS)
@@ -390,6 +392,19 @@ class CaptureCommands(QObject):
         samples = meter.drain()
         if samples:
             view.live.take(samples)
+
+    def limit_supply(self, volts: float, amps: float) -> None:
+        """Set the limits of a connected bench supply. It is never switched on from here: that is for whoever sees the
+        board."""
+        supply = self.instruments.poller(SUPPLY)
+        if supply is not None:
+            supply.ask(lambda driver: driver.limit(volts, amps), lambda result: self.limited.emit(result, volts, amps))
+
+    def _say_limited(self, result: object, volts: float, amps: float) -> None:
+        if isinstance(result, InstrumentError):
+            self.window.say_problem(str(result))
+        else:
+            self.window.trail.say(f"The bench supply is limited to {volts:.2f} V, {amps:.2f} A. Switch it on by hand.")
 
     # Sound
 

@@ -151,6 +151,7 @@ class EliminationCommands:
 
         choices = tuple(sorted(SEEN_BY, key=lambda by: by[0] != offered.detail))
         words = f"{offered.target} at {limits.volts:.2f} V, {limits.amps:.2f} A: what warms (empty: nothing)"
+        self.window.commands.capture.limit_supply(limits.volts, limits.amps)
         self.window.ask.ask(words, answer, "", choices, self.window.focusWidget())
 
     def labour(self) -> None:

@@ -42,6 +42,7 @@ class JobModel(QObject):
     opened = Signal()
     assessed = Signal()
     explained = Signal(object)
+    costed = Signal(str)
     problem = Signal(str)
     recorded = Signal(str)
     _done = Signal(int, object)
@@ -273,6 +274,24 @@ class JobModel(QObject):
         def finished(future: Future[Explanation]) -> None:
             if not future.cancelled() and future.exception() is None:
                 self.explained.emit(future.result())
+
+        self._pool.submit(work).add_done_callback(finished)
+
+    def cost_of(self, name: str) -> None:
+        """Ask what another step would cost; the answer comes with `costed`, in words."""
+        done = self.assessment
+        if done is None or self.board is None:
+            return
+        pack_id, meter, library = self.facts.pack_id, self.session.meter, self.session.library
+
+        def work() -> str:
+            from dextrum.app.assess import cost_of_step
+
+            return cost_of_step(library.advice_model(pack_id, meter), done, name)
+
+        def finished(future: Future[str]) -> None:
+            if not future.cancelled() and future.exception() is None:
+                self.costed.emit(future.result())
 
         self._pool.submit(work).add_done_callback(finished)
 

@@ -120,6 +120,7 @@ class MainWindow(QMainWindow):
         self.model.assessed.connect(self._assessed)
         self.model.problem.connect(self.say_problem)
         self.model.recorded.connect(self.trail.say)
+        self.model.costed.connect(self.trail.say)
         self.shelf.chosen.connect(self.open_job)
         self.shelf.searched.connect(lambda _text: self.refresh_shelf())
         self._called: set[str] = set()

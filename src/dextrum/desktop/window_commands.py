@@ -53,7 +53,8 @@ class WindowCommands:
             "board.temperature": self.board_temperature,
             "trail.strike": self.model.strike_last, "trail.back": self.model.bring_back,
             "trail.strike_one": self.strike_chosen, "step.go": self.go,
-            "step.why": self.window.reasoning.choose_next, "step.why_not": self.why_not, "gate.pass": self.pass_gate,
+            "step.why": self.window.reasoning.choose_next, "step.why_not": self.why_not,
+            "step.cost": self.cost_of_step, "gate.pass": self.pass_gate,
             "copy.text": self.copy_text, "copy.picture": self.copy_picture, "sheet.pdf": self.ask_pdf,
             "sheet.html": self.ask_html, "look.theme": self.theme, "look.larger": partial(self.resize_text, 1),
             "look.smaller": partial(self.resize_text, -1), "meter.next": self.next_meter,
@@ -168,6 +169,19 @@ class WindowCommands:
             return ""
 
         self.window.ask.ask("Why not which part", answer, "", (), self.window.focusWidget())
+
+    def cost_of_step(self) -> None:
+        if self.model.board is None or self.model.assessment is None:
+            self.window.trail.say("Nothing is weighed yet.")
+            return
+
+        def answer(text: str, _choice: str) -> str:
+            if not text.strip():
+                return "A point to measure, or a part to repair."
+            self.model.cost_of(text.strip())
+            return ""
+
+        self.window.ask.ask("What would it cost: a point, or a part", answer, "", (), self.window.focusWidget())
 
     def strike_chosen(self) -> None:
         card = self.window.trail.chosen()

@@ -70,10 +70,10 @@ def _repair_actions(weighing: Weighing) -> list[Action]:
     chance = weighing.weight @ weighing.there
     worth = (weighing.weight @ weighing.options.mends) / np.maximum(weighing.costs, 1e-9)
     order = np.argsort(-worth, kind="stable")[:4]
-    return [_repair(weighing, int(k), float(chance[k])) for k in order if chance[k] >= 0.01]
+    return [repair_action(weighing, int(k), float(chance[k])) for k in order if chance[k] >= 0.01]
 
 
-def _repair(weighing: Weighing, k: int, chance: float) -> Action:
+def repair_action(weighing: Weighing, k: int, chance: float) -> Action:
     """The k-th option. chance: that it mends any of what is wrong."""
     board = weighing.board
     option = weighing.options.options[k]
@@ -96,7 +96,7 @@ def _off_already(weighing: Weighing) -> Action | None:
     for k, option in enumerate(weighing.options.options):
         chance = weighing.chance_of_part.get(option.part, 0.0)
         if option.part in weighing.facts.isolated and option.action == "replace" and chance >= GUILTY:
-            return _repair(weighing, k, chance)
+            return repair_action(weighing, k, chance)
     return None
 
 

@@ -13,14 +13,16 @@ from typing import Any
 
 import numpy as np
 
-from dextrum.core.board import Board, Method
+from dextrum.core.board import Board, ComponentKind, FaultKind, Method
 from dextrum.core.circuit.solve import resistance_ohms
+from dextrum.core.diagnosis.draw_evidence import MOVES_WITH_PLUG
 from dextrum.core.reference.tester import facing_points
 from dextrum.core.trail import Isolation, Look
 from dextrum.instruments.decided_unit import DecidedUnit
 from dextrum.instruments.protocols import CONTINUITY, DIODE, OHMS, VOLTS
-from dextrum.instruments.simulated_board import METER_M1, SimulatedMeter
-from dextrum.instruments.simulated_touch import SimulatedTouch
+from dextrum.instruments.simulated_board import SimulatedMeter
+from dextrum.instruments.simulated_draw import SimulatedDraw
+from dextrum.instruments.simulated_touch import SimulatedTouch, TouchHabits
 
 METHODS = {DIODE: Method.DIODE_RED_GROUND, OHMS: Method.RESISTANCE, CONTINUITY: Method.CONTINUITY}
 WARM_CELSIUS, ROOM_CELSIUS, COOLS_SECONDS = 55.0, 23.0, 240.0
@@ -28,6 +30,9 @@ VOLTS_PER_CELSIUS = -0.002
 NO_CELL = (5.05, 0.0)
 """What a unit without its cell takes from a supply."""
 MOST_SAMPLES = 20_000
+OHMS_NOISE = 0.005
+BENCH_METER = SimulatedMeter("BM-1", gain=1.001, offset_volts=0.001, lead_ohms=0.02, bad_touch=0.02)
+"""A good meter as they are: a little off, and now and then the touch is bad."""
 
 
 class HandRefusedError(Exception):
@@ -50,7 +55,7 @@ class SimulatedBench:
     """Every call holds the lock: four instruments and the hands ask at once. clock: seconds."""
 
     def __init__(self, board: Board, unit: DecidedUnit, look: Look, symptoms: Sequence[str], seed: int = 0,
-                 meter: SimulatedMeter = METER_M1, rate: float = 10.0,
+                 meter: SimulatedMeter = BENCH_METER, rate: float = 10.0,
                  clock: Callable[[], float] = time.monotonic) -> None:
         self.board, self.unit, self.look, self.symptoms = board, unit, look, tuple(symptoms)
         self.meter = meter
@@ -72,6 +77,12 @@ class SimulatedBench:
         self.cell = "plugged"
         self.fan = True
         self.turned = False
+        self._charged = 0.0
+        receptacles = {p.component for p in board.ports}
+        self._closed_by_pushing = {
+            fault.id for fault, _ in unit.faults if fault.part in receptacles
+            and fault.kind in (FaultKind.OPEN_CONTACT, FaultKind.LIFTED_JOINT)
+            and self._generator.random() < MOVES_WITH_PLUG}
         self._warm_since: float | None = None
         self.supply_volts, self.supply_amps, self.supply_on = 0.0, 0.1, False
 
@@ -115,8 +126,19 @@ class SimulatedBench:
             first = max(first, last - MOST_SAMPLES + 1)
             if self.cell == "unplugged":
                 return [(round(k / self.rate, 4), *NO_CELL) for k in range(first, last + 1)]
-            draw = self.unit.draw(self.orientation, self.cell == "known_good")
-            return [(round(k / self.rate, 4), *draw.instant(k / self.rate)) for k in range(first, last + 1)]
+            draw = self._draw()
+            return [(round(k / self.rate, 4), *draw.instant(self._charged + k / self.rate))
+                    for k in range(first, last + 1)]
+
+    def _draw(self) -> SimulatedDraw:
+        """What it draws as it is plugged: pushing the plug closes a contact that is loose."""
+        faults = self.unit.faults
+        if self.position == "pushed_in":
+            self.unit.faults = [(fault, ohms) for fault, ohms in faults if fault.id not in self._closed_by_pushing]
+        try:
+            return self.unit.draw(self.orientation, self.cell == "known_good")
+        finally:
+            self.unit.faults = faults
 
     def scanned(self) -> list[float]:
         """What the port tester shows at each of its pads, A1 to A12 and B1 to B12."""
@@ -186,14 +208,18 @@ class SimulatedBench:
             return
         slip = self.meter.bad_touch and self._generator.random() < self.meter.bad_touch
         value = float("inf") if slip else self._settled(point.id, quantity)
-        self._touch = SimulatedTouch(value, self._clock(), self._generator, relative=quantity != DIODE)
+        self._touch = SimulatedTouch(value, self._clock(), self._generator, TouchHabits(noise=self.meter.noise_volts)
+                                     if quantity == DIODE else TouchHabits(noise=OHMS_NOISE), quantity != DIODE)
 
     def _lift(self, _order: dict[str, Any]) -> None:
         self.probe = self._touch = None
 
     def _plug(self, order: dict[str, Any]) -> None:
-        if self.unit.isolated:
-            raise HandRefusedError(f"{', '.join(sorted(self.unit.isolated))} is off the board: no power.")
+        lifted = sorted(a for a in self.unit.isolated if self.board.component_by_designator[
+            a.partition(".")[0]].kind is not ComponentKind.CONNECTOR)
+        if lifted:
+            raise HandRefusedError(f"{', '.join(lifted)} is off the board: no power.")
+        self._unplug(order)
         way = str(order.get("way", "a"))
         if way not in ("a", "b"):
             raise HandRefusedError(f"'{way}' is no way up; a or b.")
@@ -203,12 +229,16 @@ class SimulatedBench:
         self.history.plugged += 1
 
     def _unplug(self, _order: dict[str, Any]) -> None:
+        if self.orientation and self.cell != "unplugged":
+            self._charged += self.now() - self._plugged_at  # the cell keeps what it took in
         self.orientation = ""
 
     def _cell(self, order: dict[str, Any]) -> None:
         cell = str(order.get("cell"))
         if cell not in ("unplugged", "plugged", "known_good"):
             raise HandRefusedError(f"'{cell}' is no cell; unplugged, plugged or known_good.")
+        if self.orientation:
+            raise HandRefusedError("Power is on: unplug the supply first.")
         self.cell = cell
 
     def _part(self, order: dict[str, Any]) -> str:
@@ -239,6 +269,10 @@ class SimulatedBench:
 
     def _fan(self, order: dict[str, Any]) -> None:
         self.fan = bool(order.get("in", not self.fan))
+        parts = tuple(c.designator for c in self.board.components
+                      if c.kind is ComponentKind.CONNECTOR and "fan" in c.purpose)
+        if parts:
+            self.unit.isolate(Isolation(parts, "back" if self.fan else "off"))
 
     def _turn(self, _order: dict[str, Any]) -> dict[str, Any]:
         self.turned = not self.turned
