@@ -79,6 +79,8 @@ COMMANDS: tuple[Command, ...] = (
     Command("library.back", "Take a board back among the known-good", "", True),
     Command("library.write", "Write this model's library as CSV", "", True),
     Command("library.read", "Merge a library from CSV", "", True),
+    Command("library.learn", "Learn from closed jobs how often parts fail", "", True),
+    Command("library.forget", "Forget what was learned: the pack's own rates", "", True),
     Command("library.reference_meter", "The meter in hand is the one all are compared with", "", True),
     Command("board.temperature", "Board temperature, for the readings that follow", "", True),
     Command("gate.pass", "Pass the held gate, with a reason", "Ctrl+G", True),

@@ -36,6 +36,7 @@ class PackLibrary:
     def __init__(self, folders: Sequence[Path] = (), rates: ShopRates | None = None) -> None:
         self.rates = rates or ShopRates()
         self.prices: Mapping[str, Mapping[str, float]] = {}
+        self.learned: Mapping[str, Mapping[str, float]] = {}
         self._places: dict[str, Path] = {}
         for folder in (shipped() / "packs", *folders):
             if folder.is_dir():
@@ -78,6 +79,13 @@ class PackLibrary:
         if rates != self.rates or prices != self.prices:
             with self._model_lock:
                 self.rates, self.prices = rates, prices
+                self._models.clear()
+
+    def use_learned(self, learned: Mapping[str, Mapping[str, float]]) -> None:
+        """How often parts fail in this shop, as factors on the pack's rates, by pack and part."""
+        if learned != self.learned:
+            with self._model_lock:
+                self.learned = learned
                 self._models.clear()
 
     def judge_anew(self, pack_id: str = "") -> None:
@@ -177,6 +185,7 @@ class PackLibrary:
             key = (pack_id, meter)
             if key not in self._models:
                 pack = self.pack(pack_id)
-                self._models[key] = build_advice_model(build_model(pack.board, self.references(pack_id, meter)),
+                self._models[key] = build_advice_model(build_model(pack.board, self.references(pack_id, meter),
+                                                                   self.learned.get(pack_id)),
                                                        self.rates, self.prices.get(pack_id, {}))
             return self._models[key]

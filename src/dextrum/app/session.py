@@ -7,6 +7,7 @@ from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
+from dextrum.app.learning import forget, kept_factors, learn
 from dextrum.app.library import PackLibrary
 from dextrum.app.shop_library import (
     REFERENCE_METER,
@@ -73,6 +74,7 @@ class BenchSession:
         elif library.has_shop:
             library.leave_shop()
         library.use_rates(shop_rates(store), part_prices(store))
+        library.use_learned(kept_factors(store))
         self._meters = {m.name: m for m in bench_meters(store)}
 
     def open_new_job(self, serial: str, pack_id: str) -> str:
@@ -252,6 +254,14 @@ class BenchSession:
             raise EntryRefusedError(f"{str(bad)[:1].upper()}{str(bad)[1:]}.", "Nothing was changed.",
                                     "Give what one part costs.") from None
         self.library.use_rates(self.library.rates, part_prices(self.store))
+
+    def learn(self, pack_id: str) -> str:
+        """Count what this shop's closed jobs show of how often parts fail; says what was learned. Raises StoreError."""
+        return learn(self.store, self.library, pack_id)
+
+    def forget_learned(self, pack_id: str) -> None:
+        """Back to the pack's own rates. Raises StoreError."""
+        forget(self.store, self.library, pack_id)
 
     def shelf(self, text: str = "") -> tuple[JobRow, ...]:
         """Open jobs; with a search text, closed ones too."""

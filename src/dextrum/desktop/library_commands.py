@@ -23,6 +23,7 @@ class LibraryCommands:
         self.handlers: dict[str, Callable[[], None]] = {
             "library.offer": self.offer, "library.out": lambda: self.move(True),
             "library.back": lambda: self.move(False), "library.write": self.write,
+            "library.learn": self.learn, "library.forget": self.forget,
             "library.read": self.read, "library.reference_meter": self.reference_meter,
         }
 
@@ -38,6 +39,20 @@ class LibraryCommands:
         self.window.say_problem("")
         self._judge_anew()
         self.window.trail.say(f"{new} readings added to the known-good" if new else "They are there already")
+
+    def learn(self) -> None:
+        try:
+            words = self.window.session.learn(self.model.facts.pack_id)
+        except DextrumError as problem:
+            self.window.say_problem(str(problem))
+            return
+        self.model.weigh_anew()
+        self.window.trail.say(words)
+
+    def forget(self) -> None:
+        self.window.session.forget_learned(self.model.facts.pack_id)
+        self.model.weigh_anew()
+        self.window.trail.say("The pack's own rates are used again.")
 
     def move(self, out: bool) -> None:
         def answer(text: str, _choice: str) -> str:

@@ -6,6 +6,7 @@ the end. Sets of two and three faults will be further rows with the same columns
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -51,8 +52,8 @@ class Hypotheses:
         return np.asarray(hit[self.fault_of_row], dtype=bool)
 
 
-def build_hypotheses(board: Board) -> Hypotheses:
-    """All single-fault rows of a board with priors that add up to 1."""
+def build_hypotheses(board: Board, factors: Mapping[str, float] | None = None) -> Hypotheses:
+    """All single-fault rows of a board with priors that add up to 1. factors: on the pack's rates, by part."""
     listed, unlisted = enumerate_faults(board), unlisted_faults(board)
     faults = listed + unlisted if listed else ()
     fault_of_row = [-1, -1]
@@ -62,7 +63,7 @@ def build_hypotheses(board: Board) -> Hypotheses:
         for size, share in fault.variants:
             fault_of_row.append(index)
             ohms.append(size)
-            weights.append(fault.weight * share)
+            weights.append(fault.weight * share * (factors or {}).get(fault.part, 1.0))
     weight = np.array(weights)
     alone = np.array([False, False] + [faults[i].part == UNLISTED_PART for i in fault_of_row[2:]])
     total = float(weight[~alone].sum())

@@ -217,8 +217,10 @@ class DiagnosisModel:
         return self
 
 
-def build_model(board: Board, references: ReferenceTable) -> DiagnosisModel:
-    """The model of a board as one meter sees it; the circuit is fitted to the known-good readings."""
+def build_model(board: Board, references: ReferenceTable,
+                learned: Mapping[str, float] | None = None) -> DiagnosisModel:
+    """The model of a board as one meter sees it; the circuit is fitted to the known-good readings. learned: factors on
+    the pack's rates, by part."""
     circuit = build_circuit(board)
     for method in (Method.DIODE_RED_GROUND, Method.DIODE_BLACK_GROUND):
         targets = {}
@@ -227,5 +229,5 @@ def build_model(board: Board, references: ReferenceTable) -> DiagnosisModel:
                 targets[board.point_by_id[point].at] = reference.centre
         if targets:
             circuit = fit_to_known_good(circuit, targets, method)
-    hypotheses = build_hypotheses(board)
+    hypotheses = build_hypotheses(board, learned)
     return DiagnosisModel(board, references, circuit, hypotheses, function_broken(board, hypotheses))
