@@ -49,6 +49,7 @@ def _parser() -> argparse.ArgumentParser:
     simbench.add_argument("--faults", nargs="+", default=[], help="fault ids; without them they are drawn by the seed")
     simbench.add_argument("--seed", type=int, default=0)
     simbench.add_argument("--state", type=Path, default=None, help="file that keeps the bench, and says its addresses")
+    simbench.add_argument("--beside", type=int, default=0, help="end when this process has ended")
     simbench.add_argument("--headless", action="store_true", help="without the window of the hands")
     evaluate = verbs.add_parser("evaluate", help="play whole jobs on the simulated board, by several players")
     evaluate.add_argument("--cases", type=int, default=200)
@@ -121,12 +122,12 @@ def _simbench(options: argparse.Namespace) -> int:
     library = PackLibrary()
     server = BenchServer(prepare_bench(library, options.pack, options.faults, options.seed, read_state(options.state)))
     if options.headless:
-        serve_until_ended(server, options.state)
+        serve_until_ended(server, options.state, options.beside)
         return 0
     from dextrum.desktop.start import run_simbench
 
     advice = library.advice_model(options.pack, METER_M1.name)
-    return run_simbench(server, options.state, lambda told: grade(advice, told))
+    return run_simbench(server, options.state, lambda told: grade(advice, told), options.beside)
 
 
 def main(arguments: list[str] | None = None) -> int:

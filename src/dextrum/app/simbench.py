@@ -161,16 +161,29 @@ class Hands:
 def start_bench(state: Path, pack_id: str, seed: int, window: bool) -> subprocess.Popen[bytes]:
     """Start the bench in a process of its own; its addresses come in the state file."""
     arguments = [sys.executable, "-m", "dextrum", "simbench", "--pack", pack_id, "--seed", str(seed),
-                 "--state", str(state)]
+                 "--state", str(state), "--beside", str(os.getpid())]
     return subprocess.Popen([*arguments] if window else [*arguments, "--headless"], stdout=subprocess.DEVNULL,
                             stderr=subprocess.DEVNULL)
 
 
-def serve_until_ended(server: BenchServer, state: Path | None) -> None:
-    """Keep the state file true until the process is told to end."""
+def has_ended(process: int) -> bool:
+    """Whether a process is gone; 0 stands for none, which never is."""
+    if not process:
+        return False
+    try:
+        os.kill(process, 0)
+    except ProcessLookupError:
+        return True
+    except PermissionError:
+        return False
+    return False
+
+
+def serve_until_ended(server: BenchServer, state: Path | None, beside: int = 0) -> None:
+    """Keep the state file true until the process is told to end, or the one it serves has ended."""
     print(json.dumps({**server.addresses, HANDS_PORT: server.port(HANDS_PORT)}), flush=True)
     try:
-        while True:
+        while not has_ended(beside):
             if state is not None:
                 write_state(state, server)
             time.sleep(STATE_EVERY_SECONDS)

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from dextrum.store.jobs import JobStore
 
 COLLECT_AGAIN_MILLISECONDS = 300
-DEMO_PACK, DEMO_SEED = "tarnwick-duo-c", 12
+DEMO_PACK = "tarnwick-duo-c"
 NO_DISPLAY = """There is no display here, so no window can be shown.
   with a screen elsewhere: start it from the desktop session
   without a screen:        ./dextrum demo --offscreen
@@ -66,11 +66,14 @@ def _begin_bench(window: MainWindow, store: JobStore, with_bench: bool) -> subpr
         known = {kind: store.setting(f"instrument.{kind}") for kind in KIND_WORDS}
         capture.connect_to({kind: resource for kind, resource in known.items() if resource})
         return None
+    from time import time as wall_seconds
+
     from dextrum.app.simbench import start_bench
 
     window.bench_state = store.folder / "simbench.json"
     window.bench_state.unlink(missing_ok=True)
-    process = start_bench(window.bench_state, DEMO_PACK, DEMO_SEED, window=True)
+    # Another unit at each start.
+    process = start_bench(window.bench_state, DEMO_PACK, int(wall_seconds()) % 100_000, window=True)
     timer = QTimer(window)
     timer.setInterval(250)
 
@@ -87,15 +90,17 @@ def _begin_bench(window: MainWindow, store: JobStore, with_bench: bool) -> subpr
     return process
 
 
-def run_simbench(server: BenchServer, state: Path | None, grade: Callable[[dict[str, Any]], str]) -> int:
-    """The window of the hands, until it is closed or the process is told to end. Returns the exit status."""
+def run_simbench(server: BenchServer, state: Path | None, grade: Callable[[dict[str, Any]], str],
+                 beside: int = 0) -> int:
+    """The window of the hands, until it is closed, the process is told to end, or the one it serves has ended. Returns
+    the exit status."""
     if not has_display():
         print(NO_DISPLAY.replace("./dextrum demo --offscreen", "./dextrum simbench --headless"), file=sys.stderr)
         return 2
     import signal
 
 
-    from dextrum.app.simbench import write_state  # isort: skip
+    from dextrum.app.simbench import has_ended, write_state  # isort: skip
     from PySide6.QtCore import QTimer
     from PySide6.QtWidgets import QApplication
 
@@ -109,10 +114,16 @@ def run_simbench(server: BenchServer, state: Path | None, grade: Callable[[dict[
     window.show()
     keep = QTimer()
     keep.setInterval(1000)
-    if state is not None:
-        write_state(state, server)
-        keep.timeout.connect(lambda: write_state(state, server))
-        keep.start()
+
+    def tick() -> None:
+        if has_ended(beside):
+            application.quit()
+        elif state is not None:
+            write_state(state, server)
+
+    tick()
+    keep.timeout.connect(tick)
+    keep.start()
     signal.signal(signal.SIGTERM, lambda *_: application.quit())
     status = application.exec()
     server.close()

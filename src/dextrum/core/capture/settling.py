@@ -9,11 +9,10 @@ that is more; so the bound on the slope is the normal one: N. R. Draper and H. S
 
 from __future__ import annotations
 
+import math
 from collections import deque
 from dataclasses import dataclass, field
-from statistics import NormalDist
-
-import numpy as np
+from statistics import NormalDist, median
 
 LEAST_READINGS = 4
 OUTSIDE = 4.0
@@ -58,9 +57,9 @@ class Settling:
 
     def add(self, seconds: float, value: float) -> float:
         """Take one reading; the settled value, or nan while it moves. OL, and time going back, begin anew."""
-        if not np.isfinite(value) or (self._at and seconds <= self._at[-1]):
+        if not math.isfinite(value) or (self._at and seconds <= self._at[-1]):
             self.clear()
-            if not np.isfinite(value):
+            if not math.isfinite(value):
                 return float("nan")
         self._at.append(seconds)
         self._values.append(value)
@@ -74,19 +73,19 @@ class Settling:
         count = len(self._at)
         if count < LEAST_READINGS or self._at[-1] - self._at[0] < test.seconds - 1e-9:
             return float("nan")
-        at, values = np.array(self._at), np.array(self._values)
-        middle = float(np.median(values))
-        scale = max(abs(middle), 0.3) if test.relative else 1.0
+        at, values = list(self._at), list(self._values)
+        scale = max(abs(median(values)), 0.3) if test.relative else 1.0
         noise, within = test.noise * scale, test.within * scale
-        centred = at - at.mean()
-        spread = float((centred ** 2).sum())
-        slope = float((centred * (values - values.mean())).sum()) / spread
-        rest = values - values.mean() - slope * centred
-        shown = float(np.sqrt((rest ** 2).sum() / (count - 2)))
-        if float(np.abs(rest).max()) > OUTSIDE * noise:
+        middle, level = sum(at) / count, sum(values) / count
+        spread = sum((t - middle) ** 2 for t in at)
+        slope = sum((t - middle) * (v - level) for t, v in zip(at, values, strict=True)) / spread
+        rest = [v - level - slope * (t - middle) for t, v in zip(at, values, strict=True)]
+        if max(abs(r) for r in rest) > OUTSIDE * noise:
             return float("nan")
-        reach = NormalDist().inv_cdf(test.confidence) * max(noise, shown) / np.sqrt(spread)
+        shown = math.sqrt(sum(r * r for r in rest) / (count - 2))
+        reach = NormalDist().inv_cdf(test.confidence) * max(noise, shown) / math.sqrt(spread)
         if (abs(slope) + reach) * test.seconds > within:
             return float("nan")
         # What came last is nearest to where it settles; the mean of the later half keeps most of the noise out.
-        return float(values[count // 2:].mean())
+        later = values[count // 2:]
+        return sum(later) / len(later)

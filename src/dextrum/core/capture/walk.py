@@ -9,8 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
-
-import numpy as np
+from math import isfinite, isnan
 
 from dextrum.core.capture.settling import DIODE_TEST, Settling, SettlingTest
 from dextrum.core.capture.wrong_point import Expectation, near_hand, other_point
@@ -145,7 +144,7 @@ class CaptureWalk:
         """What the meter shows at a time."""
         if self._over:
             return []
-        conducts = bool(np.isfinite(value))
+        conducts = isfinite(value)
         if conducts:
             self._open_since = None
         elif self._open_since is None:
@@ -164,7 +163,7 @@ class CaptureWalk:
             self.hearing, self._heard = Hearing.SETTLED, True
             events.append(Contact(self.point))
         settled = self._settling.add(seconds, value)
-        if np.isnan(settled):
+        if isnan(settled):
             return events
         other = other_point(self.point, settled, self._due(), near_hand(self.point, self._due()))
         if other:

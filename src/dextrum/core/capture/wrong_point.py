@@ -6,10 +6,9 @@ it is this point's own, on a board that may be faulty. Neighbours are likelier t
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
-
-import numpy as np
 
 SLIP = 0.03
 """Share of touches that land on another point."""
@@ -33,11 +32,11 @@ class Expectation:
 
 
 def _density(value: float, here: Expectation) -> float:
-    if not np.isfinite(here.centre) or here.spread <= 0.0:
+    if not math.isfinite(here.centre) or here.spread <= 0.0:
         return 0.0
     z = (value - here.centre) / here.spread
     # Heavy tails: a good board further out than most is no slip.
-    return float((1.0 + z * z / 6.0) ** -3.5 / (here.spread * 2.6))
+    return float((1.0 + z * z / 6.0) ** -3.5) / (here.spread * 2.6)
 
 
 def other_point(point: str, value: float, expected: Mapping[str, Expectation], at_hand: Mapping[str, float]) -> str:
@@ -46,9 +45,9 @@ def other_point(point: str, value: float, expected: Mapping[str, Expectation], a
     at_hand: chance of each other point being touched instead, adding up to 1 or less.
     """
     here = expected.get(point)
-    if here is None or not np.isfinite(value):
+    if here is None or not math.isfinite(value):
         return ""
-    near_ground = GROUNDED_SHARE * float(np.exp(-max(value, 0.0) / GROUNDED_VOLTS)) / GROUNDED_VOLTS
+    near_ground = GROUNDED_SHARE * math.exp(-max(value, 0.0) / GROUNDED_VOLTS) / GROUNDED_VOLTS
     own = (1.0 - FAULTY) * _density(value, here) + FAULTY * ((1.0 - GROUNDED_SHARE) * BROAD_PER_VOLT + near_ground)
     slips = {name: SLIP * share * _density(value, expected[name]) for name, share in at_hand.items()
              if name != point and name in expected and expected[name].centre > GROUNDED_VOLTS}
@@ -65,8 +64,8 @@ def near_hand(point: str, expected: Mapping[str, Expectation]) -> dict[str, floa
     weight = {}
     for name, other in expected.items():
         if name != point:
-            away = np.hypot(other.x_mm - here.x_mm, other.y_mm - here.y_mm)
+            away = math.hypot(other.x_mm - here.x_mm, other.y_mm - here.y_mm)
             if away < 4.0 * REACH_MM:
-                weight[name] = float(np.exp(-(away / REACH_MM) ** 2 / 2.0))
+                weight[name] = math.exp(-(away / REACH_MM) ** 2 / 2.0)
     total = sum(weight.values())
     return {name: w / total for name, w in weight.items()} if total > 1e-9 else {}
