@@ -155,6 +155,13 @@ class WalkTest(unittest.TestCase):
         self.assertEqual(hand.shows(inf, 100), [NeedsProbe("P3")])
         self.assertEqual(hand.shows(0.585, 4), [Contact("P3"), Recorded("P3", 0.585), Over()])
 
+    def test_what_never_settles_is_said_and_not_recorded(self) -> None:
+        for k in range(60):
+            self.assertLessEqual(len(self.hand.shows(0.4 + 0.1 * (k % 2))), 1)
+            if k in (30, 50):
+                self.assertEqual(self.walk.wavers(self.hand.now), k == 50)
+        self.assertEqual(self.walk.point, "P0")
+
     def test_a_first_point_that_is_open_takes_twice_as_long(self) -> None:
         self.assertEqual(self.hand.shows(inf, 49), [])
         self.assertEqual(self.hand.shows(inf, 3), [Recorded("P0", inf, True), Next("P2")])

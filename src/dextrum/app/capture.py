@@ -113,6 +113,8 @@ def hearing_words(board: Board, walk: CaptureWalk, now: float = 0.0) -> str:
         return f"{asked.value:.3f} V fits {point_words(board, asked.other)}: another point?"
     if walk.hearing is Hearing.CONTACT and 0.0 < (left := walk.open_in(now)) < COUNTED_SECONDS:
         return f"Touch {_where(board, walk.point)} \u00b7 OL counts as open in {left:.0f} s"
+    if walk.wavers(now):
+        return "It won't settle: touch anew, or type the value with a w, Enter"
     touch = f"Touch {_where(board, walk.point)}" if walk.point else ""
     return {Hearing.CONTACT: touch,
             Hearing.SETTLED: "Hold still", Hearing.LIFT: "Lift off, then touch it",

@@ -147,6 +147,7 @@ class InstrumentsAtHand:
         return " ".join((*wrong, *(f"{words}." for words in spare)))
 
     def close(self) -> None:
-        for kind in list(self._pollers):
-            poller = self._pollers.pop(kind)
-            poller.close()
+        pollers, self._pollers = list(self._pollers.values()), {}
+        for wait in (False, True):  # all are told first: those that hang then end together
+            for poller in pollers:
+                poller.close(wait)

@@ -14,8 +14,8 @@ from dextrum.benchmarks.measure import Measure, p95, within
 
 RATE, MINUTES, AT_ONCE = 1000.0, 10.0, 40
 FRAME_MILLISECONDS = 1000.0 / 60.0
-STORED_BYTES = 5 * 8 * 2
-"""Of a sample in the trace, at most: three columns and two sums, in arrays that double."""
+DOUBLING = 1.5
+"""Arrays that double hold the old and the new at once for a moment."""
 
 
 def stream_measures(minutes: float = MINUTES) -> dict[str, Measure]:
@@ -67,8 +67,10 @@ def stream_measures(minutes: float = MINUTES) -> dict[str, Measure]:
             taken.append(1000.0 * (time.perf_counter() - begun))
             if k == portions // 5:
                 kept = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+        trace = panel.trace
+        assert trace is not None
+        stored = DOUBLING * (trace._data.nbytes + trace._sums.nbytes) / 1e6
         grown = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024 - kept
-        stored = STORED_BYTES * 0.8 * portions * AT_ONCE / 1e6
         panel.trace = None
         window.close()
         store.close()

@@ -281,7 +281,8 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
     leading = first or candidates[0]
     if facts.isolated and leading is not apart and leading.kind not in ON_WITH_PARTS_OFF:
         first = _put_back(weighing)
-    elif first is None and starts is not None and starts.middle >= 1.0 and candidates[0].kind in NEEDS_A_CELL:
+    elif first is None and starts is not None and starts.middle >= 1.0 and candidates[0].kind in NEEDS_A_CELL \
+            and "supply" not in held:
         # A unit with a flat cell can't be tried, and no chip is changed for what charging may mend.
         first = charging_action(weighing, starts)
     if first is not None:

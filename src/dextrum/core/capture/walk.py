@@ -91,9 +91,11 @@ Event = Next | Contact | Recorded | Asks | Struck | NeedsProbe | Over
 @dataclass(frozen=True)
 class HandTimes:
     """Seconds. open_after: of OL until a point is recorded as open, twice that before the first touch; lift: of OL that
-    counts as lifting off; opens: how many points in a row may be recorded as open before the probe is asked for."""
+    counts as lifting off; wavers: of holding without settling until that is said; opens: how many points in a row may
+    be recorded as open before the probe is asked for."""
 
     open_after: float = 2.5
+    wavers: float = 4.0
     lift: float = 0.15
     opens: int = 2
 
@@ -115,6 +117,7 @@ class CaptureWalk:
         self._open_since: float | None = None
         self._opens = 0
         self._heard = False
+        self._touched_at = 0.0
         self._asked: Asks | None = None
         self._done: list[str] = []
         self._over = not self.points
@@ -136,6 +139,10 @@ class CaptureWalk:
             return float("inf")
         hold = self.times.open_after * (1.0 if self._heard else 2.0)
         return hold - (seconds - self._open_since)
+
+    def wavers(self, seconds: float) -> bool:
+        """Whether a touch has been held for long without settling."""
+        return self.hearing is Hearing.SETTLED and seconds - self._touched_at > self.times.wavers
 
     def left(self) -> int:
         return 0 if self._over else len(self.points) - self._place
@@ -160,7 +167,7 @@ class CaptureWalk:
             return self._no_contact(seconds, lifted)
         events: list[Event] = []
         if self.hearing is not Hearing.SETTLED:
-            self.hearing, self._heard = Hearing.SETTLED, True
+            self.hearing, self._heard, self._touched_at = Hearing.SETTLED, True, seconds
             events.append(Contact(self.point))
         settled = self._settling.add(seconds, value)
         if isnan(settled):
