@@ -324,6 +324,31 @@ class InstrumentsInTheWindowTest(BenchJobCase):
         self.assertIsNone(capture.walk)
         self.assertFalse(self.window.capture_panel.isVisible())
 
+    def test_a_foot_switch_sends_the_key_it_was_taught(self) -> None:
+        self.window.commands.run("capture.pedal")
+        walk = self.window.commands.capture.walk
+        assert walk is not None
+        self.key(Key.Key_F9)
+        self.assertIn("F9", self.window.capture_panel.last.text())
+        first = walk.point
+        self.type("0.001")
+        self.key(Key.Key_Return)
+        self.key(Key.Key_F9)
+        self.assertEqual(walk.point, first, "it goes back to repeat what was recorded last")
+        self.assertEqual(self.store.setting("capture.pedal"), str(int(Key.Key_F9)))
+        self.key(Key.Key_Escape)
+
+    def test_instruments_are_looked_for_by_a_key_and_found_again(self) -> None:
+        resource = self.server.addresses[MULTIMETER]
+        self.store.set_setting("instrument.multimeter", resource)
+        for kind in ("multimeter", "power_meter", "port_tester", "supply"):
+            self.window.instruments.disconnect(kind)
+        self.window.connections.refresh()
+        self.assertFalse(self.window.connections.isVisible())
+        self.key(Key.Key_F, CTRL | SHIFT)
+        self.wait(lambda: "Found: multimeter BM-1" in self.window.trail.said.text(), what=self.window.trail.said.text())
+        self.wait(lambda: "BM-1: ready" in self.window.connections.line.text())
+
     def test_nothing_connected_is_told_in_words(self) -> None:
         self.window.instruments.close()
         for key, modifiers in ((Key.Key_R, CTRL | SHIFT), (Key.Key_E, CTRL | SHIFT)):

@@ -8,6 +8,7 @@ from math import isfinite
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtGui import QKeySequence
 
 from dextrum.app.capture import (
     Cue,
@@ -49,6 +50,8 @@ if TYPE_CHECKING:
     from dextrum.app.instruments_at_hand import Found
     from dextrum.desktop.window import MainWindow
 
+PEDAL = "capture.pedal"
+"""Setting: the number of the key that a foot switch sends."""
 DRAIN_MILLISECONDS = 40
 STREAM_MILLISECONDS = 40
 AFTER_VERDICT_MILLISECONDS = 260
@@ -76,11 +79,15 @@ class CaptureCommands(QObject):
         self.handlers: dict[str, Callable[[], None]] = {
             "instrument.find": self.find, "instrument.connect": self.ask_connect, "instrument.leave": self.leave_one,
             "capture.walk": self.begin, "capture.scan": self.scan, "draw.meter": self.stream,
+            "capture.pedal": self.choose_pedal,
             "sound.level": self.ask_level, "sound.cues": self.ask_cues, "sound.speech": self.toggle_speech,
         }
         panel.tapped.connect(self.tap)
         panel.typed.connect(self.typed)
         panel.left.connect(self.end)
+        panel.pedal_chosen.connect(self._keep_pedal)
+        kept = window.session.store.setting(PEDAL)
+        panel.pedal = int(kept) if kept.isdigit() else 0
         self.found.connect(self._take_found)
         self.scanned.connect(self._take_scan)
         self.limited.connect(self._say_limited)
@@ -188,6 +195,20 @@ class CaptureCommands(QObject):
         view = self.window.current_view()
         if view is not None:
             view.focus_entry()
+
+    def choose_pedal(self) -> None:
+        """The next key pressed in the walk is what the foot switch sends."""
+        if self.walk is None:
+            self.begin()
+        if self.walk is not None:
+            self.panel.choosing = True
+            self.panel.show_last("Press the foot switch now; Esc for none.")
+
+    def _keep_pedal(self, key: int) -> None:
+        self.panel.pedal = key
+        self.window.session.store.set_setting(PEDAL, str(key))
+        name = QKeySequence(key).toString() if key else ""
+        self.panel.show_last(f"The foot switch sends {name}: it repeats." if name else "No foot switch.")
 
     def _job_changed(self) -> None:
         if self.walk is not None and self.model.job_id != self._job:

@@ -16,14 +16,18 @@ KEYS = "Space again · S skip · B back · X strike out · Esc ends"
 
 
 class CapturePanel(QFrame):
-    """Signals: tapped (Tap), typed (text), left."""
+    """Signals: tapped (Tap), typed (text), left, pedal_chosen (key). pedal: the key that a foot switch sends, 0 for
+    none; it repeats, and answers 'record it here'."""
 
     tapped = Signal(object)
     typed = Signal(str)
     left = Signal()
+    pedal_chosen = Signal(int)
 
     def __init__(self) -> None:
         super().__init__()
+        self.pedal = 0
+        self.choosing = False
         self.setObjectName("card")
         self.setAccessibleName("Walk over the points")
         both = QVBoxLayout(self)
@@ -105,8 +109,15 @@ class CapturePanel(QFrame):
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if watched is self.field and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            if self.choosing:
+                self.choosing = False
+                self.pedal_chosen.emit(0 if event.key() == Qt.Key.Key_Escape else event.key())
+                return True
             if event.key() == Qt.Key.Key_Escape:
                 self.left.emit()
+                return True
+            if self.pedal and event.key() == self.pedal:
+                self.tapped.emit(Tap.REPEAT)
                 return True
             plain = event.modifiers() in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.KeypadModifier)
             tap = TAPS.get(Qt.Key(event.key())) if plain and not self.field.text() else None
