@@ -338,6 +338,20 @@ class InstrumentsInTheWindowTest(BenchJobCase):
         self.assertEqual(self.store.setting("capture.pedal"), str(int(Key.Key_F9)))
         self.key(Key.Key_Escape)
 
+    def test_how_long_ol_is_held_is_a_setting(self) -> None:
+        self.window.commands.run("capture.hold")
+        for wrong in ("soon", "0"):
+            self.window.ask.field.setText(wrong)
+            self.key(Key.Key_Return)
+            self.assertTrue(self.window.ask.trouble.text())
+        self.window.ask.field.setText("6")
+        self.key(Key.Key_Return)
+        self.key(Key.Key_Space, CTRL)
+        walk = self.window.commands.capture.walk
+        assert walk is not None
+        self.assertEqual(walk.times.open_after, 6.0)
+        self.key(Key.Key_Escape)
+
     def test_instruments_are_looked_for_by_a_key_and_found_again(self) -> None:
         resource = self.server.addresses[MULTIMETER]
         self.store.set_setting("instrument.multimeter", resource)

@@ -9,11 +9,14 @@ from enum import StrEnum
 from dextrum.core.advice.order import probing_order
 from dextrum.core.board import Board, Method
 from dextrum.core.capture.settling import OHMS_TEST, SettlingTest
-from dextrum.core.capture.walk import Asks, CaptureWalk, Hearing
+from dextrum.core.capture.walk import Asks, CaptureWalk, HandTimes, Hearing
 from dextrum.core.capture.wrong_point import Expectation
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.table import ReferenceTable
 from dextrum.instruments.protocols import quantity_of
+
+
+USUAL_TIMES = HandTimes()
 
 
 class Cue(StrEnum):
@@ -68,9 +71,9 @@ def expectations(board: Board, references: ReferenceTable, points: Iterable[str]
 
 
 def walk_over(board: Board, references: ReferenceTable, points: tuple[str, ...],
-              diode: Method = Method.DIODE_RED_GROUND) -> CaptureWalk:
+              diode: Method = Method.DIODE_RED_GROUND, times: HandTimes = USUAL_TIMES) -> CaptureWalk:
     tests: Mapping[str, SettlingTest] = {p: OHMS_TEST for p in points if board.point_by_id[p].to is not None}
-    return CaptureWalk(points, expectations(board, references, points, diode), tests=tests)
+    return CaptureWalk(points, expectations(board, references, points, diode), times=times, tests=tests)
 
 
 def quantity_at(board: Board, point: str, diode: Method, ohms: Method) -> str:

@@ -42,6 +42,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("step.cost", "What another step would cost, beside the one advised", "Ctrl+Shift+N", True),
     Command("capture.walk", "Walk over the points that are due, without hands", "Ctrl+Space", True),
     Command("capture.pedal", "Which key the foot switch sends", "", True),
+    Command("capture.hold", "How long OL is held until a point counts as open", "", True),
     Command("capture.scan", "Read the port with the port tester", "Ctrl+Shift+R", True),
     Command("draw.meter", "Record the power meter's stream, live; again to stop", "Ctrl+Shift+E", True),
     Command("instrument.find", "Look for instruments", "Ctrl+Shift+F"),

@@ -29,6 +29,7 @@ from dextrum.core.capture.walk import (
     CaptureWalk,
     Contact,
     Event,
+    HandTimes,
     NeedsProbe,
     Next,
     Over,
@@ -52,6 +53,7 @@ if TYPE_CHECKING:
 
 PEDAL = "capture.pedal"
 """Setting: the number of the key that a foot switch sends."""
+HOLD, HOLD_BOUNDS = "capture.hold", (1.0, 30.0)
 DRAIN_MILLISECONDS = 40
 STREAM_MILLISECONDS = 40
 AFTER_VERDICT_MILLISECONDS = 260
@@ -79,7 +81,7 @@ class CaptureCommands(QObject):
         self.handlers: dict[str, Callable[[], None]] = {
             "instrument.find": self.find, "instrument.connect": self.ask_connect, "instrument.leave": self.leave_one,
             "capture.walk": self.begin, "capture.scan": self.scan, "draw.meter": self.stream,
-            "capture.pedal": self.choose_pedal,
+            "capture.pedal": self.choose_pedal, "capture.hold": self.ask_hold,
             "sound.level": self.ask_level, "sound.cues": self.ask_cues, "sound.speech": self.toggle_speech,
         }
         panel.tapped.connect(self.tap)
@@ -173,7 +175,8 @@ class CaptureCommands(QObject):
         if not points:
             self.window.trail.say("Every point here is read.")
             return
-        self.walk = walk_over(board, self.model.references or NO_REFERENCES, points, self.model.diode_method)
+        self.walk = walk_over(board, self.model.references or NO_REFERENCES, points, self.model.diode_method,
+                              HandTimes(open_after=self._hold()))
         self._job, self._recorded = self.model.job_id, {}
         self._show_where()
         self.panel.begin()
@@ -195,6 +198,25 @@ class CaptureCommands(QObject):
         view = self.window.current_view()
         if view is not None:
             view.focus_entry()
+
+    def _hold(self) -> float:
+        try:
+            return parse_number(self.window.session.store.setting(HOLD, "2.5"), *HOLD_BOUNDS, "s")
+        except DextrumError:
+            return HandTimes().open_after
+
+    def ask_hold(self) -> None:
+        def answer(text: str, _choice: str) -> str:
+            try:
+                held = parse_number(text, *HOLD_BOUNDS, "s")
+            except DextrumError as problem:
+                return problem.happened
+            self.window.session.store.set_setting(HOLD, f"{held:g}")
+            self.window.trail.say(f"OL counts as open after {held:g} s")
+            return ""
+
+        self.window.ask.ask("Seconds of OL until a point counts as open", answer, f"{self._hold():g}", (),
+                            self.window.focusWidget())
 
     def choose_pedal(self) -> None:
         """The next key pressed in the walk is what the foot switch sends."""
