@@ -15,7 +15,6 @@ from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.table import ReferenceTable
 from dextrum.instruments.protocols import quantity_of
 
-
 USUAL_TIMES = HandTimes()
 
 
