@@ -209,6 +209,25 @@ class SocketTest(unittest.TestCase):
         values = [h.value for h in poller.drain() if h.value != inf]
         self.assertTrue(values)
 
+    def test_a_slow_meter_is_told_and_two_of_a_kind_are(self) -> None:
+        class Slow:
+            name = "BM-9"
+            declaration = ScpiMultimeter.declaration
+
+            def read(self, _quantity: str) -> float:
+                time.sleep(0.02)
+                return 0.5
+
+            def close(self) -> None:
+                pass
+
+        poller = InstrumentPoller(MULTIMETER, "x", Slow, lambda: time.monotonic() * 20.0, pace=0.05)
+        self.addCleanup(poller.close)
+        poller.listen(DIODE)
+        self._until(lambda: poller.status.state == "slow", "slow")
+        self.assertIn("hold the probe longer", poller.status.words)
+        self.assertTrue(poller.drain(), "it is slow, and read all the same")
+
     def test_unplugged_and_back(self) -> None:
         address = self.server.addresses[MULTIMETER]
         there = [False]

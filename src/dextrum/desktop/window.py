@@ -246,6 +246,8 @@ class MainWindow(QMainWindow):
                 keys = [QKeySequence(command.shortcut)]
                 if command.id == "step.go":
                     keys.append(QKeySequence("Ctrl+Enter"))
+                if command.id == "capture.walk":
+                    keys.append(QKeySequence("F2"))  # some input methods take Ctrl+Space for themselves
                 if command.id == "look.larger":
                     keys.append(QKeySequence("Ctrl+="))
                 action.setShortcuts(keys)
