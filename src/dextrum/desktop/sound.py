@@ -6,10 +6,6 @@ visual cue of the panel is always there. Speech is the system's own synthesiser,
 
 from __future__ import annotations
 
-import shutil
-import subprocess
-import tempfile
-import wave
 from collections.abc import Callable
 from functools import lru_cache
 from pathlib import Path
@@ -57,10 +53,15 @@ class _SystemPlayer:
     """Hands a wave file to the system's player."""
 
     def __init__(self, command: tuple[str, ...]) -> None:
+        import tempfile
+
         self.command = command
         self.folder = tempfile.TemporaryDirectory(prefix="dextrum-cues-")
 
     def __call__(self, samples: bytes) -> None:
+        import subprocess
+        import wave
+
         path = Path(self.folder.name) / f"{hash(samples) & 0xFFFFFFFF:08x}.wav"
         if not path.exists():
             with wave.open(str(path), "wb") as file:
@@ -151,6 +152,8 @@ class Sounder(QObject):
             self._speak(words or CUE_WORDS[cue])
 
     def _choose(self) -> Player | None:
+        import shutil
+
         if not self._found:
             self._found = True
             self._player = _multimedia_player(self)
@@ -160,6 +163,9 @@ class Sounder(QObject):
         return self._player
 
     def _speak(self, words: str) -> None:
+        import shutil
+        import subprocess
+
         command = next((c for c in SPEAKERS if shutil.which(c[0])), None)
         if command is not None:
             subprocess.Popen([*command, words], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)

@@ -12,7 +12,6 @@ from __future__ import annotations
 import math
 from collections import deque
 from dataclasses import dataclass, field
-from statistics import NormalDist, median
 
 LEAST_READINGS = 4
 OUTSIDE = 4.0
@@ -73,6 +72,8 @@ class Settling:
         count = len(self._at)
         if count < LEAST_READINGS or self._at[-1] - self._at[0] < test.seconds - 1e-9:
             return float("nan")
+        from statistics import NormalDist, median  # with the first touch: it takes a while to load
+
         at, values = list(self._at), list(self._values)
         scale = max(abs(median(values)), 0.3) if test.relative else 1.0
         noise, within = test.noise * scale, test.within * scale
