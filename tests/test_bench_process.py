@@ -12,6 +12,7 @@ import time
 import unittest
 from datetime import UTC, datetime
 from pathlib import Path
+from unittest.mock import patch
 
 import numpy as np
 from PySide6.QtWidgets import QPushButton
@@ -24,6 +25,7 @@ from dextrum.app.simbench import Hands, grade, prepare_bench, read_state, write_
 from dextrum.core.trail import DrawTrace, Look
 from dextrum.desktop.simbench_window import SimbenchWindow
 from dextrum.desktop.sound import TONES, Sounder, samples_of
+from dextrum.desktop.views.supply import SupplyView
 from dextrum.errors import InstrumentError, StoreError
 from dextrum.instruments.protocols import DIODE, KIND_WORDS, MULTIMETER
 from dextrum.instruments.scpi import ScpiMultimeter
@@ -254,6 +256,21 @@ class JournalTest(unittest.TestCase):
 
 
 class StreamInTheWindowTest(WindowCase):
+    def test_what_can_not_be_recorded_stays_on_the_disk(self) -> None:
+        job = self.session.open_new_job("SLS-0972", DUO)
+        self.session.record(job, Look(("clean",)))
+        self.window.open_job(job)
+        view = self.window.views["supply"]
+        assert isinstance(view, SupplyView)
+        panel = view.begin_stream()
+        panel.take([(0.1 * k, 9.0, 1.9) for k in range(40)])
+        with patch.object(self.session, "record", side_effect=StoreError("The disk is full.", "", "Make room.")):
+            panel.end()
+        self.assertIn("disk is full", self.window.problem.text())
+        left, = left_over(self.folder)
+        self.assertEqual(len(left.seconds), 40)
+        self.assertIn("1 live trace", recover_streams(self.session, self.folder))
+
     def test_it_is_begun_written_stopped_and_recorded(self) -> None:
         server = BenchServer(prepare_bench(library(), DUO, [FL5], 1))
         self.addCleanup(server.close)

@@ -191,6 +191,23 @@ class WalkTest(unittest.TestCase):
         self.assertEqual(again.tap(Tap.REPEAT), [Recorded("P2", 0.585), Next("P3")])
         self.assertEqual(again.tap(Tap.OTHER), [], "nothing is asked any more")
 
+    def test_what_was_recorded_at_the_other_point_can_be_struck_out_and_repeated(self) -> None:
+        for tap in (Tap.STRIKE, Tap.REPEAT):
+            walk = CaptureWalk(("P2", "P3"), ROW)
+            hand = Hand(walk)
+            hand.shows(0.585, 4)
+            walk.tap(Tap.OTHER)
+            if tap is Tap.STRIKE:
+                self.assertEqual(walk.tap(tap), [Struck("P3"), Next("P3")])
+            else:
+                hand.shows(inf, 3)
+                hand.shows(0.504, 4)
+                self.assertEqual(walk.tap(tap), [Next("P2")])
+            self.assertIn(walk.point, ("P2", "P3"))
+            hand.shows(inf, 3)
+            value = {"P2": 0.504, "P3": 0.585}[walk.point]
+            self.assertEqual(hand.shows(value, 4)[1], Recorded("P3" if tap is Tap.STRIKE else "P2", value))
+
     def test_taps_repeat_skip_go_back_and_strike_out(self) -> None:
         self.hand.shows(0.454, 4)
         self.hand.shows(inf, 3)

@@ -54,6 +54,8 @@ if TYPE_CHECKING:
 PEDAL = "capture.pedal"
 """Setting: the number of the key that a foot switch sends."""
 HOLD, HOLD_BOUNDS = "capture.hold", (1.0, 30.0)
+TYPED = "0123456789.,okmw"
+"""Keys that values are typed with, in a walk too."""
 DRAIN_MILLISECONDS = 40
 STREAM_MILLISECONDS = 40
 AFTER_VERDICT_MILLISECONDS = 260
@@ -227,6 +229,9 @@ class CaptureCommands(QObject):
             self.panel.show_last("Press the foot switch now; Esc for none.")
 
     def _keep_pedal(self, key: int) -> None:
+        if chr(key).casefold() in TYPED if 0 < key < 128 else False:
+            self.panel.show_last("That key types values. Set the foot switch to another.")
+            return
         self.panel.pedal = key
         self.window.session.store.set_setting(PEDAL, str(key))
         name = QKeySequence(key).toString() if key else ""

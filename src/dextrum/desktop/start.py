@@ -99,7 +99,6 @@ def run_simbench(server: BenchServer, state: Path | None, grade: Callable[[dict[
         return 2
     import signal
 
-
     from dextrum.app.simbench import has_ended, write_state  # isort: skip
     from PySide6.QtCore import QTimer
     from PySide6.QtWidgets import QApplication

@@ -16,7 +16,8 @@ READY, CONNECTING, SLOW = "ready", "connecting", "slow"
 AGAIN_SECONDS = 0.5
 SLOW_SHARE = 0.3
 """Of the declared rate, below which an instrument is called slow."""
-KEPT_SAMPLES = 200_000
+KEPT_SAMPLES = 20_000
+"""Of what nobody takes; twenty seconds of the quickest meter."""
 STATE_WORDS = {READY: "ready", CONNECTING: "connecting", SLOW: "slow", "gone": "not there", "silent": "silent",
                "babbling": "sends nonsense", "mode": "in another mode", "range": "out of range"}
 Clock = Callable[[], float]

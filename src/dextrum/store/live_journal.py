@@ -8,6 +8,7 @@ import os
 import time
 import uuid
 from collections.abc import Callable, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
@@ -28,41 +29,48 @@ class LiveJournal:
         self.path = folder / f"{uuid.uuid4().hex}{SUFFIX}"
         self._clock = clock
         self._synced = clock()
+        # The disk may take its time; whoever hands samples over doesn't wait for it.
+        self._disk = ThreadPoolExecutor(max_workers=1, thread_name_prefix="journal")
+        self._syncing: Future[None] | None = None
         try:
             self._file = self.path.open("w", encoding="ascii")
             fcntl.flock(self._file, fcntl.LOCK_EX)  # while it is held, no other window takes it for a left-over
             self._file.write(json.dumps(header) + "\n")
-            self._sync()
+            self._file.flush()
+            os.fsync(self._file.fileno())
         except OSError as problem:
             raise StoreError(f"The stream can't be written down ({problem.strerror}).", "",
                              "Is there room on the disk?") from problem
 
     def add(self, samples: Sequence[tuple[float, float, float]]) -> None:
-        """Seconds, volts, amps; on the disk half a second later at most, as long as more come."""
+        """Seconds, volts, amps: with the system at once, so that a crash of the program loses nothing of them, and on
+        the disk half a second later at most, as long as more come."""
         if not samples:
             return
         try:
             self._file.writelines(f"{t:.4f},{v:.4f},{a:.4f}\n" for t, v, a in samples)
-            if self._clock() - self._synced >= SYNC_SECONDS:
-                self._sync()
+            self._file.flush()
+            if self._clock() - self._synced >= SYNC_SECONDS and (self._syncing is None or self._syncing.done()):
+                if self._syncing is not None:
+                    self._syncing.result()
+                self._synced = self._clock()
+                self._syncing = self._disk.submit(os.fsync, self._file.fileno())
         except OSError as problem:
             raise StoreError(f"The stream can't be written down any more ({problem.strerror}).",
                              "What is on the screen goes on.", "Is there room on the disk?") from problem
 
-    def _sync(self) -> None:
-        self._file.flush()
-        os.fsync(self._file.fileno())
-        self._synced = self._clock()
-
     def done(self) -> None:
         """The stream is recorded elsewhere: take the journal away."""
+        self._disk.shutdown()
         self._file.close()
         self.path.unlink(missing_ok=True)
 
     def keep(self) -> None:
         """Close it and leave it for the next start."""
+        self._disk.shutdown()
         with suppress(OSError):
-            self._sync()
+            self._file.flush()
+            os.fsync(self._file.fileno())
         self._file.close()
 
 

@@ -245,12 +245,13 @@ class CaptureWalk:
             if not self._done:
                 return []
             point = self._done.pop()
-            self._go_to(self.points.index(point))
+            self._go_to(self._place_of(point))
             return [Struck(point), Next(point)]
         if tap is Tap.REPEAT:
-            if self._done and self.hearing in (Hearing.LIFT, Hearing.OVER, Hearing.CONTACT) \
-                    and (self._over or self.points[self._place - 1] == self._done[-1]):
-                self._go_to(self.points.index(self._done[-1]))
+            just = self._over or (self._place > 0 and self.points[self._place - 1] == self._done[-1]) \
+                if self._done else False
+            if just and self.hearing in (Hearing.LIFT, Hearing.OVER, Hearing.CONTACT):
+                self._go_to(self._place_of(self._done[-1]))
             else:
                 self._go_to(self._place)
             return [Next(self.point)]
@@ -278,6 +279,12 @@ class CaptureWalk:
         self.points = [p for p in self.points if p != asked.other or p == asked.point]
         self._place = self.points.index(asked.point)
         return [Recorded(asked.other, asked.value), Next(asked.point)]
+
+    def _place_of(self, point: str) -> int:
+        """Where a point that was recorded stands; one that was recorded in another's turn comes back before it."""
+        if point not in self.points:
+            self.points = [*self.points[:self._place], point, *self.points[self._place:]]
+        return self.points.index(point)
 
     def _go_to(self, place: int) -> None:
         self._over = False

@@ -294,19 +294,21 @@ class SupplyView(JobView):
         self._strip_job = self.model.job_id
         return self.strip.offer(path)
 
-    def _take_trace(self, trace: object, words: str, job_id: str) -> None:
-        """Record into the job that the trace was begun in, whatever is in view by now."""
+    def _take_trace(self, trace: object, words: str, job_id: str) -> bool:
+        """Record into the job that the trace was begun in, whatever is in view by now; whether it was recorded."""
         assert isinstance(trace, DrawTrace)
         if job_id == self.model.job_id:
-            if self.model.record(trace):
+            done = self.model.record(trace)
+            if done:
                 self.model.recorded.emit(words)
-            return
+            return done
         try:
             self.model.session.record(job_id, trace)
         except DextrumError as problem:
             self.model.problem.emit(str(problem))
-        else:
-            self.model.recorded.emit(f"{words} Recorded in the job it was begun in.")
+            return False
+        self.model.recorded.emit(f"{words} Recorded in the job it was begun in.")
+        return True
 
     def follow(self, path: Path) -> str:
         """Follow a CSV that still grows; returns what is wrong, or nothing."""
@@ -369,6 +371,7 @@ class SupplyView(JobView):
             self.plot.show_live(samples.seconds, samples.volts, samples.amps, self._live_how.orientation)
 
     def _end_live(self, trace: LiveTrace | None) -> None:
+        recorded = trace is None  # nothing came: there is nothing to keep
         if trace is not None:
             from dextrum.core.draw.samples import tidy
             from dextrum.store.draw_csv import DrawFile
@@ -376,12 +379,11 @@ class SupplyView(JobView):
             samples = trace.samples()
             done = DrawFile(tidy(samples.seconds, samples.volts, samples.amps), (), 0, False)
             try:
-                self._take_trace(trace_entry(done, "live", self._live_how), f"{len(samples)} samples recorded.",
-                                 self._live_job)
+                recorded = self._take_trace(trace_entry(done, "live", self._live_how),
+                                            f"{len(samples)} samples recorded.", self._live_job)
             except DextrumError as problem:
                 self.say_trouble(str(problem))
-                self._close_journal(recorded=False)
-        self._close_journal(recorded=True)
+        self._close_journal(recorded)
         self.refresh()
 
     def _close_journal(self, recorded: bool) -> None:
