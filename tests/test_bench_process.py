@@ -287,7 +287,8 @@ class StreamInTheWindowTest(WindowCase):
         self.wait(lambda: view.live is not None and view.live.trace is not None  # type: ignore[attr-defined]
                   and view.live.trace.count > 150)  # type: ignore[attr-defined]
         self.assertEqual(len(list(self.folder.glob("*.live.csv"))), 1)
-        self.key(Key.Key_E, CTRL | SHIFT)
+        server.bench.hand({"do": "plug", "way": "a"})
+        self.wait(lambda: not view.live.running, what="for the end: it was plugged anew")  # type: ignore[attr-defined]
         self.assertEqual(list(self.folder.glob("*.live.csv")), [])
         self.assertTrue(self.window.model.facts.drawn("a"))
         self.settled()

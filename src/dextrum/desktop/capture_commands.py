@@ -80,6 +80,7 @@ class CaptureCommands(QObject):
         self.walk: CaptureWalk | None = None
         self._job = ""
         self._recorded: dict[str, str] = {}
+        self._streamed_until = 0.0
         self.handlers: dict[str, Callable[[], None]] = {
             "instrument.find": self.find, "instrument.connect": self.ask_connect, "instrument.leave": self.leave_one,
             "capture.walk": self.begin, "capture.scan": self.scan, "draw.meter": self.stream,
@@ -430,6 +431,7 @@ class CaptureCommands(QObject):
         except DextrumError as problem:
             view.say_trouble(str(problem))
             return
+        self._streamed_until = 0.0
         self._stream.start()
 
     def _pass_stream(self) -> None:
@@ -438,8 +440,16 @@ class CaptureCommands(QObject):
             self._stream.stop()
             return
         samples = meter.drain()
-        if samples:
-            view.live.take(samples)
+        if not samples:
+            return
+        if samples[-1][0] < self._streamed_until:
+            # Plugged anew: its clock begins again, and so would the trace.
+            self._stream.stop()
+            view.live.end()
+            self.window.trail.say("The power meter began anew: what came before is recorded. Ctrl+Shift+E goes on.")
+            return
+        self._streamed_until = samples[-1][0]
+        view.live.take(samples)
 
     def limit_supply(self, volts: float, amps: float) -> None:
         """Set the limits of a connected bench supply. It is never switched on from here: that is for whoever sees the
