@@ -1,5 +1,5 @@
-"""What the commands of instruments do: looking for them, the walk without hands, a tester's scan, the power meter's
-stream, and how it sounds."""
+"""What the commands of instruments do: looking for them, the walk without hands, a tester's scan, and the power
+meter's stream."""
 
 from __future__ import annotations
 
@@ -85,7 +85,6 @@ class CaptureCommands(QObject):
             "instrument.find": self.find, "instrument.connect": self.ask_connect, "instrument.leave": self.leave_one,
             "capture.walk": self.begin, "capture.scan": self.scan, "draw.meter": self.stream,
             "capture.pedal": self.choose_pedal, "capture.hold": self.ask_hold,
-            "sound.level": self.ask_level, "sound.cues": self.ask_cues, "sound.speech": self.toggle_speech,
         }
         panel.tapped.connect(self.tap)
         panel.typed.connect(self.typed)
@@ -463,35 +462,6 @@ class CaptureCommands(QObject):
             self.window.say_problem(str(result))
         else:
             self.window.trail.say(f"The bench supply is limited to {volts:.2f} V, {amps:.2f} A. Switch it on by hand.")
-
-    # Sound
-
-    def ask_level(self) -> None:
-        def answer(text: str, _choice: str) -> str:
-            try:
-                self.sounder.set_level(round(parse_number(text, 0.0, 100.0, "%")))
-            except DextrumError as problem:
-                return problem.happened
-            self.sounder.play(Cue.WITHIN)
-            return ""
-
-        self.window.ask.ask("How loud, 0 to 100 %; 0 is silent", answer, f"{self.sounder.level}", (),
-                            self.window.focusWidget())
-
-    def ask_cues(self) -> None:
-        def answer(_text: str, cue: str) -> str:
-            chosen = Cue(cue)
-            self.sounder.switch(chosen, chosen not in self.sounder.cues)
-            return ""
-
-        from dextrum.app.capture import CUE_WORDS
-
-        choices = tuple((c.value, f"{CUE_WORDS[c]}: {'on' if c in self.sounder.cues else 'off'}") for c in Cue)
-        self.window.ask.ask("Switch a cue on or off", answer, "", choices, self.window.focusWidget())
-
-    def toggle_speech(self) -> None:
-        self.sounder.speak_from_now(not self.sounder.speaks)
-        self.window.trail.say("Points and verdicts are spoken" if self.sounder.speaks else "Nothing is spoken")
 
     def close(self) -> None:
         self._drain.stop()

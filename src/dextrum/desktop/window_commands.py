@@ -19,6 +19,7 @@ from dextrum.desktop.capture_commands import CaptureCommands
 from dextrum.desktop.elimination_commands import EliminationCommands
 from dextrum.desktop.library_commands import LibraryCommands
 from dextrum.desktop.reading_commands import ReadingCommands
+from dextrum.desktop.sound_commands import SoundCommands
 from dextrum.desktop.supply_commands import SupplyCommands
 from dextrum.desktop.theme import look
 from dextrum.desktop.views.board import BoardView
@@ -62,7 +63,8 @@ class WindowCommands:
         }
         self.supply = SupplyCommands(window)
         self.capture = CaptureCommands(window, window.capture_panel)
-        self.handlers |= {**self.supply.handlers, **self.capture.handlers, **LibraryCommands(window).handlers,
+        self.handlers |= {**self.supply.handlers, **self.capture.handlers,
+                          **SoundCommands(window, self.capture.sounder).handlers, **LibraryCommands(window).handlers,
                           **ReadingCommands(window).handlers, **EliminationCommands(window).handlers,
                           "job.due": self.window.go_to_due}
         for name in ("intake", "supply", "port", "board", "rework", "proof", "handover", "library"):
