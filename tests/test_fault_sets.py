@@ -21,10 +21,10 @@ from dextrum.core.diagnosis.apart_pairs import weigh_apart
 from dextrum.core.diagnosis.evidence import Evidence, gather_evidence
 from dextrum.core.diagnosis.fault_pairs import FEEDER_COLLATERAL
 from dextrum.core.diagnosis.functions import function_broken, symptom_chance
-from dextrum.core.diagnosis.hypotheses import BREAKS_ONE
+from dextrum.core.diagnosis.hypotheses import BREAKS_ONE, NO_ROW
 from dextrum.core.diagnosis.likelihood import expected_of, log_density
 from dextrum.core.diagnosis.model import DiagnosisModel, build_model
-from dextrum.core.diagnosis.posterior import NO_ROW, suspects, weigh_sets
+from dextrum.core.diagnosis.posterior import suspects, weigh_sets
 from dextrum.core.diagnosis.predictions import OL_OHMS
 from dextrum.core.diagnosis.witness import REPAIR_FAILS
 from dextrum.core.reference.table import NO_REFERENCES

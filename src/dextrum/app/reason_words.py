@@ -61,13 +61,7 @@ LEAST_TOGETHER = 0.15
 def together_words(posterior: Posterior) -> str:
     """The likeliest set of several faults, where it weighs: 'Most likely together: F1 blown, U1 shorted (61 %)'."""
     hypotheses = posterior.hypotheses
-    by_faults: dict[tuple[int, ...], float] = {}
-    for rows, weight in zip(posterior.sets.rows.tolist(), posterior.sets.weight.tolist(), strict=True):
-        faults = tuple(sorted(int(hypotheses.fault_of_row[r]) for r in rows if r >= 0))
-        by_faults[faults] = by_faults.get(faults, 0.0) + weight
-    if not by_faults:
-        return ""
-    faults, weight = max(by_faults.items(), key=lambda item: item[1])
+    faults, weight = posterior.likeliest_faults()
     if len(faults) < 2 or weight < LEAST_TOGETHER:
         return ""
     names = ", ".join(f"{hypotheses.faults[f].part} {hypotheses.faults[f].words}" for f in faults)

@@ -138,7 +138,7 @@ class SimulatedBoard:
         if key not in self._draws:
             used = used_class(self.board, "")
             outcomes = [o for o in self.board.draw_outcomes if o.supply_class == used]
-            column = {function.id: i for i, function in enumerate(self.board.functions)}
+            column = self.board.function_order
             broken = self._broken_draws[here]
             outcome = next(o for o in outcomes
                            if not o.broken or broken[column[o.broken.replace("{o}", orientation)]])
@@ -169,7 +169,7 @@ class SimulatedBoard:
 
     def functions_work(self, functions: Sequence[str]) -> bool:
         """Whether all the named functions work now."""
-        column = {function.id: i for i, function in enumerate(self.board.functions)}
+        column = self.board.function_order
         broken = self._broken_now()[0]
         return all(broken[column[name]] < 0.5 for name in functions)
 

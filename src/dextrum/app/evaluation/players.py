@@ -15,8 +15,7 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.gates import held_gates
 from dextrum.core.advice.weighing import AdviceModel
 from dextrum.core.board import UNLISTED_PART, Component, ComponentKind
-from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW
-from dextrum.core.diagnosis.posterior import NO_ROW
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NO_ROW
 from dextrum.core.job import job_facts
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.trail import Access, Intake, Readings, Rework

@@ -12,16 +12,17 @@ import numpy as np
 
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.gates import judge_at
-from dextrum.core.advice.outcomes import outcome_chances
+from dextrum.core.advice.outcomes import OUTCOMES, shares_of
 from dextrum.core.advice.repairs import deeper, lifting
-from dextrum.core.advice.weighing import AdviceModel, Weighing
+from dextrum.core.advice.weighing import AdviceModel, Apart, Weighing
 from dextrum.core.advice.wording import part_words, percent, where_words
-from dextrum.core.board import Board, Component, ComponentKind, Method
+from dextrum.core.board import Board, Component, ComponentKind, Method, RailCheck
 from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.circuit.injecting import InjectionLimits, injection_limits
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.circuit.network import GROUND
-from dextrum.core.diagnosis.evidence import prediction_sizes
+from dextrum.core.diagnosis.evidence import sizes_of
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
 from dextrum.core.diagnosis.injection import (
     RIGHT_PART,
     chance_seen,
@@ -30,12 +31,14 @@ from dextrum.core.diagnosis.injection import (
     rail_shorts,
     watts_in,
 )
-from dextrum.core.diagnosis.likelihood import rail_chances
+from dextrum.core.diagnosis.likelihood import expected_at, expected_of, rail_chances
 from dextrum.core.job import JobFacts, StandingReading
 from dextrum.core.reference.judge import Verdict
 
 IN_SERIES = frozenset({ComponentKind.LINK, ComponentKind.FUSE, ComponentKind.FILTER, ComponentKind.INDUCTOR})
 LEAST_LOAD = 0.01
+LEAST_ROW = 1e-5
+"""Weight of a fault from which what it would read with a part off is solved."""
 MOST_KEPT = 1000
 MOST_LOADS = 10
 SHORTED = frozenset({Verdict.GROUNDED, Verdict.PARTIAL_SHORT, Verdict.LOW})
@@ -64,8 +67,9 @@ def shorted_points(advice: AdviceModel, facts: JobFacts) -> tuple[str, ...]:
     surely shorted first."""
     board, model = advice.model.board, advice.model.isolating(facts.isolated)
     found: dict[int, tuple[float, str]] = {}
+    read = {key[1] for key in (facts.apart if facts.isolated else facts.readings) or {}}
     for point in board.points:
-        if point.to is not None or model.copper.get(point.id, GROUND) < 0:
+        if point.id not in read or point.to is not None or model.copper.get(point.id, GROUND) < 0:
             continue
         reading = standing_reading(facts, point.id)
         if reading is None or reading.wavering:
@@ -116,24 +120,45 @@ def _loads_of(weighing: Weighing, point: str, chance: dict[str, float]) -> list[
     return loads[:MOST_LOADS]
 
 
-def table_while_isolated(advice: AdviceModel, isolated: Isolated, point: str) -> tuple[np.ndarray, np.ndarray] | None:
-    """Chance of each outcome at a point with parts off, (5, R), and how far each row moves it, (R,); remembered."""
-    key = (isolated, point)
-    if key not in advice.apart:
-        view = advice.model.isolating(isolated)
-        chances = outcome_chances(view, point)
-        method = advice.model.board.point_by_id[point].default_method
+def table_while_isolated(advice: AdviceModel, isolated: Isolated, point: str,
+                         rows: np.ndarray) -> tuple[np.ndarray, np.ndarray] | None:
+    """Chance of each outcome at a point with parts off, (5, R), and how far each row moves it, (R,).
+
+    Solved for the rows (N,) that weigh, and remembered; all others are as on a board without a fault.
+    """
+    model, method = advice.model, Method.DIODE_RED_GROUND
+    if expected_at(model, point, method) is None:
+        return None
+    known = advice.apart.get((isolated, point))
+    if known is None:
         if len(advice.apart) >= MOST_KEPT:
             advice.apart.clear()
-        advice.apart[key] = None if chances is None else (
-            chances.astype(np.float32), prediction_sizes(view, point, method).astype(np.float32))
-    return advice.apart[key]
+        count = model.hypotheses.count
+        known = Apart(np.zeros(count, dtype=bool), np.zeros((len(OUTCOMES), count), dtype=np.float32),
+                      np.zeros(count, dtype=np.float32))
+        advice.apart[isolated, point] = known
+    missing = rows[~known.solved[rows]]
+    if len(missing) or not known.solved[NOTHING_ROW]:
+        missing = missing[missing >= FIRST_FAULT_ROW]
+        view = model.isolating(isolated)
+        predicted = view.predicted_of(point, method, frozenset(missing.tolist()))
+        assert predicted is not None
+        every = np.concatenate([[NOTHING_ROW, SOMETHING_ELSE_ROW], missing])
+        expected = expected_of(view, point, method, predicted.values[every], predicted.touched[every])
+        shares = shares_of(expected, method)
+        if not known.solved[NOTHING_ROW]:
+            known.chances[:] = shares[:, [NOTHING_ROW]]
+        known.chances[:, every] = shares
+        known.sizes[every] = sizes_of(expected, predicted.touched[every])
+        known.solved[every] = True
+    return known.chances, known.sizes
 
 
 def _isolate(weighing: Weighing, part: Component, point: str, chance: float) -> Action | None:
     board, facts, rates = weighing.board, weighing.facts, weighing.rates
     how = lifting(board, part)
-    table = table_while_isolated(weighing.advice, facts.isolated | {part.designator}, point)
+    table = table_while_isolated(weighing.advice, facts.isolated | {part.designator}, point,
+                                 np.flatnonzero(weighing.row_weight > LEAST_ROW))
     if how is None or table is None:
         return None
     chances, sizes = table
@@ -250,6 +275,7 @@ def rail_actions(weighing: Weighing) -> list[Action]:
     """Volts on the rails that the pack knows, with power at the port: what tells a chip that is dead and reads well."""
     board, facts = weighing.board, weighing.facts
     actions = []
+    due: list[tuple[RailCheck, str, np.ndarray]] = []
     for check in board.rail_checks:
         if check.id in (facts.rail_volts or {}):
             continue
@@ -258,11 +284,11 @@ def rail_actions(weighing: Weighing) -> list[Action]:
             up = rail_chances(weighing.advice.model, check.id, orientation, weighing.broken)
             if up is not None:
                 ways.append((float(up @ weighing.weight), orientation, up.astype(np.float32)))
-        if not ways:
-            continue
-        _, orientation, up = max(ways, key=lambda w: (round(w[0], 6), w[1] == "a"))
-        joint = np.stack([weighing.weight * up, weighing.weight * (1.0 - up)])
-        chance = joint.sum(axis=1)
+        if ways:
+            _, orientation, up = max(ways, key=lambda w: (round(w[0], 6), w[1] == "a"))
+            due.append((check, orientation, weighing.weight * np.stack([up, 1.0 - up])))
+    after = weighing.expect_each([joint for _, _, joint in due], [check.access for check, _, _ in due])
+    for (check, orientation, joint), expected in zip(due, after, strict=True):
         minutes = board.minutes_to(check.access, facts.access) + check.minutes + RAIL_SETUP_MINUTES
         cost = weighing.minutes_cost(minutes)
         weighing.tell("rail", check.id, ("up", "missing"), joint)
@@ -270,7 +296,5 @@ def rail_actions(weighing: Weighing) -> list[Action]:
         actions.append(Action(
             "rail", check.id, f"Read {check.id} under power, {orientation.upper()} side up", where_words(board, place),
             f"{check.words}: up from {check.least_volts:g} V. One probe, nothing else near the board; off again "
-            "before anything is touched.", minutes, cost,
-            float(chance @ weighing.expect(joint, check.access)) + cost, (check.point,),
-            (), orientation))
+            "before anything is touched.", minutes, cost, expected + cost, (check.point,), (), orientation))
     return actions

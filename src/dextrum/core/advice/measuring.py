@@ -93,12 +93,13 @@ def measure_actions(weighing: Weighing) -> list[Action]:
     doubtful = [k for k in np.argsort(-shaken, kind="stable")[:SHORTLISTED].tolist() if k not in shortlist]
     _look_two_ahead(weighing, shortlist, chances, joint, expected, minutes, total)
     actions = []
-    lead_now = weighing.leading(weighing.weight)
+    lead_now = float(weighing.leading(weighing.weight))
     best = np.argsort(total, kind="stable")[:MOST_MEASURED].tolist()
-    for k in dict.fromkeys([*best, *shortlist, *doubtful]):
+    shown = list(dict.fromkeys([*best, *shortlist, *doubtful]))
+    leading = weighing.leading(joint[shown]).sum(axis=1).tolist()
+    for k, after_it in zip(shown, leading, strict=True):
         point = board.point_by_id[table.points[int(places[k])]]
         weighing.tell("measure", point.id, OUTCOMES, joint[k])
-        after_it = sum(weighing.leading(joint[k, o]) for o in range(len(OUTCOMES)))
         why = (f"The leading suspect is then at {percent(after_it)} on average, instead of {percent(lead_now)}."
                if after_it > lead_now + 0.005 else "Tells little more than is known.")
         title = f"Measure {point.words or point.id}"
@@ -119,10 +120,8 @@ def _look_two_ahead(weighing: Weighing, shortlist: list[int], chances: np.ndarra
     """
     if len(shortlist) < 2:
         return
-    order = weighing.board.access_order
     touch = weighing.minutes_cost(weighing.rates.touch_minutes)
-    points = weighing.advice.outcomes.points
-    deepest = max((weighing.board.point_by_id[p].access for p in points), key=lambda a: order.get(a, 0), default="")
+    deepest = weighing.advice.deepest
     if np.ptp(minutes[shortlist]) > weighing.rates.touch_minutes:
         return
     pairs = [(a, b) for i, a in enumerate(shortlist) for b in shortlist[i + 1:]]
@@ -199,17 +198,16 @@ def try_actions(weighing: Weighing) -> list[Action]:
     """Try what the unit must do: what the owner says is weak, and a quiet failure answers to nothing else."""
     board, facts = weighing.board, weighing.facts
     actions = []
-    for check in board.checks:
-        live = check_chances(weighing.advice.model, check.id, weighing.broken)
-        if live is None or check.id in (facts.proofs or {}):
-            continue
-        joint = np.stack([weighing.weight * live, weighing.weight * (1.0 - live)])
-        chance = joint.sum(axis=1)
+    due = [check for check in board.checks if check.id not in (facts.proofs or {})]
+    passing = [(check, live) for check in due
+               if (live := check_chances(weighing.advice.model, check.id, weighing.broken)) is not None]
+    joints = [weighing.weight * np.stack([live, 1.0 - live]) for _, live in passing]
+    after = weighing.expect_each(joints, [""] * len(joints))
+    for (check, _), joint, expected in zip(passing, joints, after, strict=True):
         minutes = check.minutes + (weighing.rates.replug_minutes if facts.cell == "unplugged" else 0.0)
         cost = weighing.minutes_cost(minutes)
         weighing.tell("try", check.id, ("passes", "fails"), joint)
         actions.append(Action("try", check.id, f"Try it: {check.words[0].lower()}{check.words[1:]}",
                               "assembled just enough; port screws in, heat sink on",
-                              "Only trying tells whether a chip does its job.", minutes, cost,
-                              float(chance @ weighing.expect(joint)) + cost))
+                              "Only trying tells whether a chip does its job.", minutes, cost, expected + cost))
     return actions

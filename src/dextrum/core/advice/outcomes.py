@@ -12,8 +12,9 @@ from functools import cached_property
 import numpy as np
 from scipy.special import ndtr, stdtrit
 
+from dextrum.core.board import Method
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW, SOMETHING_ELSE_ROW
-from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, ELSE_SHARE, expected_at
+from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, ELSE_SHARE, Expected, expected_at
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.predictions import COMPLIANCE_VOLTS
 from dextrum.core.reference.judge import NEAR_ZERO_VOLTS
@@ -37,13 +38,16 @@ class OutcomeTable:
         return {point: i for i, point in enumerate(self.points)}
 
     @cached_property
-    def _squares(self) -> np.ndarray:
-        return np.asarray(np.square(self.chances))
+    def by_row(self) -> np.ndarray:
+        """The same with a row's outcomes side by side in memory, (P, R, 5)."""
+        return np.ascontiguousarray(self.chances.transpose(0, 2, 1))
 
     def spread(self, weight: np.ndarray) -> np.ndarray:
         """How much outcomes differ between rows of these weights at each point: their variances, added up, (P,)."""
-        mean = self.chances @ weight
-        return np.asarray((self._squares @ weight - mean * mean).sum(axis=1))
+        live = np.flatnonzero(weight)
+        chances, weight = self.by_row[:, live], weight[live]
+        mean = weight @ chances
+        return np.asarray((weight @ np.square(chances, out=chances) - mean * mean).sum(axis=1))
 
 
 def _edges(centre: float, spread: float, freedom: float, diode: bool) -> tuple[float, float, float, float]:
@@ -60,8 +64,11 @@ def outcome_chances(model: DiagnosisModel, point: str) -> np.ndarray | None:
     """(5, R) for one point by its default method; None where nothing can be expected there."""
     method = model.board.point_by_id[point].default_method
     expected = expected_at(model, point, method)
-    if expected is None:
-        return None
+    return None if expected is None else shares_of(expected, method)
+
+
+def shares_of(expected: Expected, method: Method) -> np.ndarray:
+    """(5, N) of N rows, those of 'nothing' and 'something else' first."""
     means = np.where(np.isinf(expected.means), OPEN_SCALED, expected.means)
     centre = float(expected.means[NOTHING_ROW])
     edges = _edges(centre, float(expected.spreads[NOTHING_ROW]), expected.freedom, method.is_diode)

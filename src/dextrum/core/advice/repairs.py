@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import pairwise
 
 import numpy as np
 
@@ -40,6 +41,11 @@ class RepairOptions:
     def rivals(self) -> tuple[int, ...]:
         """Places of options that are on the same part as the one before."""
         return tuple(k for k in range(1, len(self.options)) if self.options[k].part == self.options[k - 1].part)
+
+    @cached_property
+    def paired(self) -> bool:
+        """Whether no part has more than two options."""
+        return all(b - a > 1 for a, b in pairwise(self.rivals))
 
 
 def deeper(board: Board, access: str, side: Side) -> str:
@@ -109,6 +115,12 @@ def _best_of_each_part(options: RepairOptions, chance: np.ndarray, cost: np.ndar
     if not len(rivals):
         return chance
     worth = chance / cost
+    if options.paired:
+        other = np.array(rivals)
+        better = worth[:, other] > worth[:, other - 1]
+        chance[:, other] *= better
+        chance[:, other - 1] *= ~better
+        return chance
     for k in rivals:
         better = worth[:, k] > worth[:, k - 1]
         chance[:, k] *= better

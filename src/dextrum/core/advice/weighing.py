@@ -15,9 +15,9 @@ from dextrum.core.advice.repairs import RepairOptions, cut_down, expected_repair
 from dextrum.core.advice.wording import LEAST_OUTCOME, fault_words, percent
 from dextrum.core.board import UNLISTED_PART
 from dextrum.core.circuit.isolation import Isolated
-from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NO_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
-from dextrum.core.diagnosis.posterior import NO_ROW, Posterior
+from dextrum.core.diagnosis.posterior import Posterior
 from dextrum.core.job import JobFacts
 
 PLANNING_PENALTY = 2.0
@@ -32,6 +32,16 @@ FOUND = 0.5
 """Chance of a fault from which it is mended even where it breaks nothing."""
 WEIGHED_MASS, MOST_WEIGHED = 0.998, 300
 """Share of the posterior that advice looks at: the likeliest sets that make it up, so many at most."""
+
+
+@dataclass(frozen=True)
+class Apart:
+    """One point with parts off the board, row by row as it is solved. solved: (R,) boolean; chances: (5, R) of each
+    outcome; sizes: (R,), how far each row moves it."""
+
+    solved: np.ndarray
+    chances: np.ndarray
+    sizes: np.ndarray
 
 
 @dataclass(frozen=True)
@@ -56,7 +66,27 @@ class AdviceModel:
         return np.asarray(found)
 
     @cached_property
-    def apart(self) -> dict[tuple[Isolated, str], tuple[np.ndarray, np.ndarray] | None]:
+    def option_costs(self) -> dict[str, np.ndarray]:
+        """Cost of each repair from an access level, (K,), made when first asked for."""
+        return {}
+
+    @cached_property
+    def deepest(self) -> str:
+        """The deepest access level of any point."""
+        board = self.model.board
+        return max((board.point_by_id[p].access for p in self.outcomes.points),
+                   key=lambda access: board.access_order.get(access, 0), default="")
+
+    @cached_property
+    def parts(self) -> tuple[tuple[str, ...], np.ndarray]:
+        """The parts that can fail, and which one each row is of, (R,); -1 where it is of none."""
+        hypotheses = self.model.hypotheses
+        names = tuple(dict.fromkeys(fault.part for fault in hypotheses.faults))
+        place = {name: k for k, name in enumerate(names)}
+        return names, np.array([place[f.part] for f in hypotheses.faults] + [-1])[hypotheses.fault_of_row]
+
+    @cached_property
+    def apart(self) -> dict[tuple[Isolated, str], Apart]:
         """Outcomes at points with parts off the board, made when first weighed."""
         return {}
 
@@ -184,14 +214,18 @@ class Weighing:
     def outcome_chances(self, points: np.ndarray) -> np.ndarray:
         """Chance of each outcome at points (places in the outcome table) under each set, (P, 5, L)."""
         rows = self.outcome_rows(points)
-        return np.asarray(np.take_along_axis(self.advice.outcomes.chances[points], rows[:, None, :], axis=2))
+        return np.ascontiguousarray(self.advice.outcomes.by_row[points[:, None], rows].transpose(0, 2, 1))
 
     def costs_at(self, access: str) -> np.ndarray:
         """Cost of each repair (K,) once the unit is open as far as `access`, or as it is now if that is deeper."""
         order = self.board.access_order
         level = access if order.get(access, 0) > order.get(self.facts.access, 0) else self.facts.access
         if level not in self._costs_at:
-            self._costs_at[level] = option_costs(self.board, self.advice.repairs, self.rates, level) - self._lifted
+            known = self.advice.option_costs.get(level)
+            if known is None:
+                known = option_costs(self.board, self.advice.repairs, self.rates, level)
+                self.advice.option_costs[level] = known
+            self._costs_at[level] = known - self._lifted
         return self._costs_at[level]
 
     @cached_property
@@ -217,6 +251,18 @@ class Weighing:
                                      self.give_up, self.prove)
         return np.asarray(first + normal @ self._later)
 
+    def expect_each(self, joints: Sequence[np.ndarray], accesses: Sequence[str]) -> list[float]:
+        """Expected cost after each of many actions, of joint weights of its outcomes (outcomes, L) and how far it
+        leaves the unit open. All of one access are weighed at once."""
+        found = [0.0] * len(joints)
+        for access in dict.fromkeys(accesses):
+            members = [k for k, a in enumerate(accesses) if a == access]
+            cost = self.expect(np.concatenate([joints[k] for k in members]), access)
+            ends = np.cumsum([len(joints[k]) for k in members])
+            for k, own in zip(members, np.split(cost, ends[:-1]), strict=True):
+                found[k] = float(joints[k].sum(axis=1) @ own)
+        return found
+
     def minutes_cost(self, minutes: float) -> float:
         return minutes * self.rates.labour_per_minute
 
@@ -228,21 +274,22 @@ class Weighing:
         own = np.where(self.sets[:, 0] == NOTHING_ROW, place.max(initial=0) + 1, place.ravel())
         return np.asarray(np.where(self.sets[:, 0] == SOMETHING_ELSE_ROW, -1, own))
 
-    def leading(self, weights: np.ndarray) -> float:
-        """Weight of the likeliest single state (a set of faults, or none) among the live sets."""
-        kept = self._state >= 0
-        return float(np.bincount(self._state[kept], weights=weights[kept], minlength=1).max()) if kept.any() else 0.0
+    def leading(self, weights: np.ndarray) -> np.ndarray:
+        """Weight of the likeliest single state (a set of faults, or none) among the live sets, (..., L) to (...)."""
+        order = np.argsort(self._state, kind="stable")
+        order = order[self._state[order] >= 0]
+        if not len(order):
+            return np.zeros(weights.shape[:-1])
+        starts = np.flatnonzero(np.diff(self._state[order], prepend=-1))
+        return np.asarray(np.add.reduceat(weights[..., order], starts, axis=-1).max(axis=-1))
 
     @cached_property
     def _member(self) -> np.ndarray:
         """Which faults are in which set, (L, F)."""
         hypotheses = self.advice.model.hypotheses
-        found = np.zeros((len(self.sets), len(hypotheses.faults)), dtype=np.float32)
-        of = hypotheses.fault_of_row[self.sets]
-        for column in of.T:
-            there = column >= 0
-            found[np.flatnonzero(there), column[there]] = 1.0
-        return found
+        found = np.zeros((len(self.sets), len(hypotheses.faults) + 1), dtype=np.float32)
+        found[np.arange(len(self.sets))[:, None], hypotheses.fault_of_row[self.sets]] = 1.0
+        return found[:, :-1]
 
     def tell(self, kind: str, target: str, names: Sequence[str], joint: np.ndarray) -> None:
         """Keep what an action's outcomes would leave of each set, (outcomes, L), for what comes to be shown."""
@@ -256,19 +303,17 @@ class Weighing:
             return ()
         chance = joint.sum(axis=1)
         order = [int(k) for k in np.argsort(-chance, kind="stable")[:MOST_OUTCOMES] if chance[k] >= LEAST_OUTCOME]
-        return tuple(OutcomeMeaning(names[k], float(chance[k]), self.lead(joint[k])) for k in order)
+        return tuple(OutcomeMeaning(names[k], float(chance[k]), lead) for k, lead in zip(
+            order, self.leads(joint[order]), strict=True))
 
     @cached_property
     def _parts(self) -> tuple[tuple[str, ...], np.ndarray]:
         """Parts that are at fault in any set, and in which, (L, P)."""
-        faults = self.advice.model.hypotheses.faults
-        names = tuple(dict.fromkeys(faults[i].part for i in np.flatnonzero(self._member.any(axis=0))))
-        place = {name: k for k, name in enumerate(names)}
-        found = np.zeros((len(self.sets), len(names)), dtype=np.float32)
-        for i in np.flatnonzero(self._member.any(axis=0)):
-            k = place[faults[i].part]
-            found[:, k] = np.maximum(found[:, k], self._member[:, i])
-        return names, found
+        names, of = self.advice.parts
+        found = np.zeros((len(self.sets), len(names) + 1), dtype=np.float32)
+        found[np.arange(len(self.sets))[:, None], of[self.sets]] = 1.0
+        present = np.flatnonzero(found[:, :-1].any(axis=0))
+        return tuple(names[k] for k in present), found[:, present]
 
     @cached_property
     def chance_of_part(self) -> dict[str, float]:
@@ -334,15 +379,25 @@ class Weighing:
 
     def lead(self, weights: np.ndarray) -> str:
         """The likeliest fault of a weight vector over the live sets, in words."""
-        total = float(weights.sum())
-        if total <= 0:
-            return "cannot happen"
-        per_fault = (weights / total) @ self._member
-        best = int(np.argmax(per_fault)) if len(per_fault) else 0
-        if not len(per_fault) or float(weights[self.sets[:, 0] == NOTHING_ROW].sum()) / total >= per_fault[best]:
-            return "no fault there"
-        fault = self.advice.model.hypotheses.faults[best]
-        return f"{fault.part} {fault_words(self.board, fault)}, {percent(float(per_fault[best]))}"
+        return self.leads(weights[None])[0]
+
+    def leads(self, weights: np.ndarray) -> list[str]:
+        """`lead` of many weight vectors, (O, L)."""
+        faults = self.advice.model.hypotheses.faults
+        total = weights.sum(axis=1)
+        per_fault = weights @ self._member
+        healthy = weights[:, self.sets[:, 0] == NOTHING_ROW].sum(axis=1)
+        found = []
+        for k, whole in enumerate(total.tolist()):
+            best = int(per_fault[k].argmax()) if faults else 0
+            if whole <= 0:
+                found.append("cannot happen")
+            elif not faults or healthy[k] >= per_fault[k, best]:
+                found.append("no fault there")
+            else:
+                share = percent(float(per_fault[k, best]) / whole)
+                found.append(f"{faults[best].part} {fault_words(self.board, faults[best])}, {share}")
+        return found
 
 
 LEAST_TOLD = 0.05

@@ -38,7 +38,7 @@ def where_words(board: Board, point: Point) -> str:
     part = board.component_by_designator.get(point.part)
     if part is not None and part.kind is ComponentKind.RECEPTACLE:
         return f"{level} · in the port" if "/tail" not in point.at else f"{level} · tail of the port"
-    chips = [c for c in board.components if c.kind is ComponentKind.IC and c.side is point.side]
+    chips = board.chips_on[point.side]
     if not chips:
         return f"{level} · {point.side.value} side"
     nearest = min(chips, key=lambda c: (c.x_mm - point.x_mm) ** 2 + (c.y_mm - point.y_mm) ** 2)

@@ -417,6 +417,16 @@ class Board:
         return {point.id: i for i, point in enumerate(self.points)}
 
     @cached_property
+    def function_order(self) -> Mapping[str, int]:
+        return {function.id: i for i, function in enumerate(self.functions)}
+
+    @cached_property
+    def chips_on(self) -> Mapping[Side, tuple[Component, ...]]:
+        """Chips by the side they sit on."""
+        return {side: tuple(c for c in self.components if c.kind is ComponentKind.IC and c.side is side)
+                for side in Side}
+
+    @cached_property
     def symptom_by_id(self) -> Mapping[str, Symptom]:
         return {symptom.id: symptom for symptom in self.symptoms}
 

@@ -58,8 +58,10 @@ class _Terms:
             # The common part apart, so that single precision is not spent on it; one side's own is taken in here.
             common += float(table[0, 0])
             of = kind[active]
-            columns = (table - table[0, 0])[:, of]
-            self.by_kind.append(((columns if k else columns + own[None, :]).astype(precision), of))
+            columns = (table - table[0, 0]).astype(precision)[:, of]
+            if not k:
+                columns += own.astype(precision)
+            self.by_kind.append((columns, of))
         if not tables:
             self.by_kind.append((own.astype(precision)[None, :], np.zeros(len(active), dtype=int)))
         self.own: np.ndarray = (own + common).astype(precision)

@@ -34,7 +34,7 @@ LEAST = 1e-4
 def functional_chances(board: Board, broken: np.ndarray, profile: DrawProfile, orientation: str) -> np.ndarray:
     """Chance that each entry of `profile.functions` is what the draw shows under each row, (R, F); the first broken one
     of the list wins."""
-    column = {function.id: i for i, function in enumerate(board.functions)}
+    column = board.function_order
     chances = np.zeros((broken.shape[0], len(profile.functions)))
     left = np.ones(broken.shape[0])
     for k, name in enumerate(profile.functions):
@@ -46,7 +46,7 @@ def functional_chances(board: Board, broken: np.ndarray, profile: DrawProfile, o
 
 def joint_functional_chances(board: Board, broken: np.ndarray, profile: DrawProfile) -> np.ndarray:
     """The same for both orientations of one unit, (R, F, F): what both share is broken for both or for neither."""
-    column = {function.id: i for i, function in enumerate(board.functions)}
+    column = board.function_order
     count = len(profile.functions)
     joint = np.zeros((broken.shape[0], count, count))
     both = np.ones(broken.shape[0])

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -19,6 +20,7 @@ from dextrum.core.diagnosis.draw_evidence import draw_log_likelihood, flat_cell_
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.injection import warmth_log_likelihood
 from dextrum.core.diagnosis.likelihood import (
+    Expected,
     SharedDeviation,
     check_log_likelihood,
     expected_at,
@@ -28,6 +30,7 @@ from dextrum.core.diagnosis.likelihood import (
     symptom_log_likelihood,
     with_reading,
 )
+from dextrum.core.diagnosis.located import Located
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.witness import (
     FunctionalWitness,
@@ -91,6 +94,11 @@ class Evidence:
     def mended_ids(self) -> frozenset[str]:
         return frozenset(fault for fault, _ in self.mended)
 
+    @cached_property
+    def located(self) -> Located:
+        """The witnesses that saw something at a place."""
+        return Located(self.witnesses)
+
 
 def faults_mended(model: DiagnosisModel, rework: Rework) -> tuple[str, ...]:
     """Ids of the faults that a piece of rework is meant to take away."""
@@ -116,14 +124,17 @@ def _items(entries: Iterable[Entry], left_out: frozenset[tuple[str, str]]) -> tu
     entries = tuple(entries)
     epoch = 0
     isolated = WHOLE_BOARD
+    off = _off(isolated)
     found: dict[tuple[int, str, str], tuple[EvidenceItem, object]] = {}
     repairs: list[tuple[int, Rework]] = []
     for entry in standing(entries):
         payload = entry.payload
         if isinstance(payload, Isolation):
             isolated = with_isolation(isolated, payload)
+            off = _off(isolated)
         elif isinstance(payload, Rework):
             isolated = put_back(isolated, payload.part)
+            off = _off(isolated)
             if payload.action != "clean":
                 epoch += 1
                 repairs.append((epoch, payload))
@@ -140,14 +151,14 @@ def _items(entries: Iterable[Entry], left_out: frozenset[tuple[str, str]]) -> tu
                 EvidenceItem(entry.id, epoch, "look", "port", ", ".join(payload.findings)), payload)
         elif isinstance(payload, Proof):
             seen = "passed" if payload.passed else "failed"
-            found[epoch, f"check {_off(isolated)}", payload.check] = (
+            found[epoch, f"check {off}", payload.check] = (
                 EvidenceItem(entry.id, epoch, "check", payload.check, seen, isolated=isolated), payload.passed)
         elif isinstance(payload, RailVolts):
-            found[epoch, f"rail {payload.orientation} {_off(isolated)}", payload.rail] = (
+            found[epoch, f"rail {payload.orientation} {off}", payload.rail] = (
                 EvidenceItem(entry.id, epoch, "rail", payload.rail, f"{payload.volts:.2f} V", payload.volts,
                              isolated=isolated), payload)
         elif isinstance(payload, Injection):
-            found[epoch, f"warmth {payload.seen_by} {_off(isolated)}", payload.net] = (
+            found[epoch, f"warmth {payload.seen_by} {off}", payload.net] = (
                 EvidenceItem(entry.id, epoch, "warmth", payload.net,
                              f"{payload.warmed} warms" if payload.warmed else "nothing warms", payload.volts,
                              isolated=isolated), payload)
@@ -155,7 +166,7 @@ def _items(entries: Iterable[Entry], left_out: frozenset[tuple[str, str]]) -> tu
             for reading in payload.readings:
                 if reading.wavering or (entry.id, reading.point) in left_out:
                     continue
-                key = (epoch, f"reading {payload.method.value} {_off(isolated)}", reading.point)
+                key = (epoch, f"reading {payload.method.value} {off}", reading.point)
                 before = found.get(key)
                 touches = 1
                 value = reading_at_compared_temperature(reading.value, payload.method, payload.board_celsius)
@@ -202,7 +213,7 @@ def _earlier_on_copper(model: DiagnosisModel, items: list[EvidenceItem]) -> dict
 
     The fixed order keeps the result the same whatever order the points were touched in.
     """
-    order = {point.id: i for i, point in enumerate(model.board.points)}
+    order = model.board.point_order
     groups: dict[tuple[int, Method, Isolated, int], list[EvidenceItem]] = {}
     for item in items:
         if item.kind == "reading" and item.method is not None and item.method.is_diode \
@@ -259,8 +270,8 @@ def _reading_witness(model: DiagnosisModel, item: EvidenceItem, gone: np.ndarray
     if row is None:
         return None
     size = prediction_sizes(model, item.subject, method)
-    return ReadingWitness(gone, mixed_by_repair(row, gone), row, size, item.subject, method, item.value, item.touches,
-                          before, model, wider, slips)
+    return ReadingWitness(gone, mixed_by_repair(row, gone), row, size, (*key, item.isolated), item.subject, method,
+                          item.value, item.touches, before, model, wider, slips)
 
 
 def prediction_sizes(model: DiagnosisModel, point: str, method: Method) -> np.ndarray:
@@ -271,10 +282,15 @@ def prediction_sizes(model: DiagnosisModel, point: str, method: Method) -> np.nd
     expected, predicted = expected_at(model, point, method), model.predicted_at(point, method)
     assert expected is not None and predicted is not None
     near = predicted.touched if method.is_diode else model.pairs.near_ends[:, model.resistance.column[point]]
-    means = np.where(np.isinf(expected.means), OL_SIZE, expected.means)
-    found = np.where(near, np.abs(means - means[NOTHING_ROW]) + LEAST_SIZE, 0.0)
+    found = sizes_of(expected, near)
     model.size_memory[point, method] = found
     return found
+
+
+def sizes_of(expected: Expected, near: np.ndarray) -> np.ndarray:
+    """How far predictions (N,) are from the first, which is a good board's; 0 for those not `near`."""
+    means = np.where(np.isinf(expected.means), OL_SIZE, expected.means)
+    return np.asarray(np.where(near, np.abs(means - means[NOTHING_ROW]) + LEAST_SIZE, 0.0))
 
 
 def _functional(model: DiagnosisModel, item: EvidenceItem, source: object, gone: np.ndarray,
@@ -308,9 +324,11 @@ def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, gone: np
     if item.kind == "reading":
         return _reading_witness(model, item, gone, before, scale)
     if isinstance(source, Injection):
-        both = model.remembered(("warmth", repr(source)), lambda: _stacked(warmth_log_likelihood(
+        key = "warmth", repr(source)
+        both = model.remembered(key, lambda: _stacked(warmth_log_likelihood(
             model, source.net, source.volts, source.amps, source.warmed, source.seen_by)))
-        return None if both is None else WarmthWitness(gone, mixed_by_repair(both[0], gone), both[0], both[1])
+        return None if both is None else WarmthWitness(gone, mixed_by_repair(both[0], gone), both[0], both[1],
+                                                       (*key, item.isolated))
     if item.kind == "look" and isinstance(source, Look):
         both = model.remembered(("look", repr(source)), lambda: np.vstack(look_parts(model, source)))
         assert both is not None
@@ -331,7 +349,10 @@ def _flat_cell(model: DiagnosisModel, found: Mapping[tuple[int, str, str], tuple
                for record in source.values()]
     if not any(symptom.flat_cell for symptom in model.board.symptoms):
         return 0.0
-    return round(flat_cell_chance(model.board, records), 3)
+    key = "flat cell", tuple(_told_apart({"": record}) for record in records)
+    chance = model.remembered(key, lambda: np.array(round(flat_cell_chance(model.board, records), 3)))
+    assert chance is not None
+    return float(chance)
 
 
 def _own_scale(model: DiagnosisModel, items: Iterable[EvidenceItem]) -> OwnScale:
@@ -345,6 +366,12 @@ def _own_scale(model: DiagnosisModel, items: Iterable[EvidenceItem]) -> OwnScale
     by_copper.pop(GROUND, None)
     volts, centre, spread = np.array(list(by_copper.values())).reshape(-1, 3).T
     return own_scale(volts, centre, spread)
+
+
+def _gone(model: DiagnosisModel, mended: frozenset[str]) -> np.ndarray:
+    found = model.remembered(("gone", mended), lambda: model.hypotheses.rows_mended(mended))
+    assert found is not None
+    return found
 
 
 def _slips(entries: Iterable[Entry], left_out: frozenset[tuple[str, str]]) -> float:
@@ -413,8 +440,7 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
     for item, source in found.values():
         before = earlier.get((item.epoch, item.method, item.subject, item.isolated), ())
         if item.epoch not in gone_by:
-            gone_by[item.epoch] = model.hypotheses.rows_mended(
-                frozenset(fault for fault, epoch in mended.items() if epoch <= item.epoch))
+            gone_by[item.epoch] = _gone(model, frozenset(f for f, epoch in mended.items() if epoch <= item.epoch))
         gone = gone_by[item.epoch]
         witness = _witness(model, item, source, gone, flat, before, scale)
         if witness is not None:

@@ -7,6 +7,7 @@ a short blows what feeds it.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -30,7 +31,8 @@ class FaultPairs:
     """log_prior: (R, R), ln of the prior of both rows together, symmetric, -inf where they can't be; meets: (R, R),
     whether what they change is joined; cuts: (R,), rows that cut the network; near_ends: (R, P), whether a row changes
     an island at either end of a point measured from end to end. first, second: (M,) the rows of every pair that meets;
-    apart: (R, R), log_prior of those that don't, in single precision; prior_apart: its exponential.
+    apart: (R, R), log_prior of those that don't, in single precision; prior_apart: its exponential. spans: (R,), rows
+    that change more than one island, and so can join what sits on them.
     """
 
     log_prior: np.ndarray
@@ -43,6 +45,22 @@ class FaultPairs:
     log_triple_constant: float
     apart: np.ndarray
     prior_apart: np.ndarray
+    spans: np.ndarray
+
+    @cached_property
+    def possible(self) -> np.ndarray:
+        """Which rows can be there together, (R, R)."""
+        return np.asarray(np.isfinite(self.log_prior))
+
+    @cached_property
+    def log_prior_meeting(self) -> np.ndarray:
+        """Of the pairs that meet, (M,)."""
+        return np.asarray(self.log_prior[self.first, self.second])
+
+    @cached_property
+    def cuts_meeting(self) -> np.ndarray:
+        """Whether either of the two cuts the network, (M,)."""
+        return np.asarray(self.cuts[self.first] | self.cuts[self.second])
 
 
 def islands_of_nodes(circuit: Circuit) -> tuple[dict[int, int], int]:
@@ -167,7 +185,7 @@ def build_fault_pairs(board: Board, circuit: Circuit, hypotheses: Hypotheses, ed
     first, second = np.nonzero(np.triu(meets & np.isfinite(log_prior), 1))
     apart = np.where(meets, -np.inf, log_prior)
     return FaultPairs(log_prior, meets, cuts, near, first, second, one, constant, apart.astype(np.float32),
-                      np.exp(apart).astype(np.float32))
+                      np.exp(apart).astype(np.float32), islands.sum(axis=1) > 1)
 
 
 def _near_ends(board: Board, circuit: Circuit, islands: np.ndarray) -> np.ndarray:

@@ -170,7 +170,7 @@ def broken_while_isolated(board: Board, hypotheses: Hypotheses, broken: np.ndarr
 def symptom_chance(board: Board, broken: np.ndarray, symptom_id: str, flat: float = 0.0) -> np.ndarray:
     """Chance that the symptom shows under each row, shape (R,). flat: chance that the cell was flat."""
     symptom = board.symptom_by_id[symptom_id]
-    column = {function.id: i for i, function in enumerate(board.functions)}
+    column = board.function_order
     silent = np.full(broken.shape[0], (1.0 - symptom.leak) * (1.0 - symptom.flat_cell * flat))
     for name, weight in symptom.weights.items():
         silent *= 1.0 - weight * broken[:, column[name]]
@@ -182,7 +182,7 @@ def state_chances(board: Board, broken: np.ndarray, orientation: str, supply_cla
     used = used_class(board, supply_class)
     states = {state.id: i for i, state in enumerate(states_of(board, used))}
     unknown = len(states)
-    column = {function.id: i for i, function in enumerate(board.functions)}
+    column = board.function_order
     chances = np.zeros((broken.shape[0], unknown + 1))
     left = np.ones(broken.shape[0])
     for outcome in board.draw_outcomes:

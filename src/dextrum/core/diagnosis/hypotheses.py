@@ -17,6 +17,8 @@ from dextrum.core.board import UNLISTED_PART, Board, Fault, enumerate_faults, un
 NOTHING_ROW = 0
 SOMETHING_ELSE_ROW = 1
 FIRST_FAULT_ROW = 2
+NO_ROW = -1
+"""Fills up a set of rows that has fewer than others beside it."""
 BREAKS_ONE = 0.5
 """Share of 'something else' that breaks one function alone, and shows in no reading."""
 

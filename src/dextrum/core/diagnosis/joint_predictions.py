@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import permutations
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -13,7 +14,7 @@ from dextrum.core.circuit.islands import Island, island_of, place_of
 from dextrum.core.circuit.isolation import taken_along
 from dextrum.core.circuit.network import GROUND
 from dextrum.core.circuit.solve import resistance_ohms, solve_islands
-from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
+from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.predictions import COMPLIANCE_VOLTS, OL_OHMS
 
 if TYPE_CHECKING:
@@ -33,9 +34,10 @@ def edit_of(model: DiagnosisModel, rows: Rows) -> Edit:
     return edit
 
 
-def joint_values(model: DiagnosisModel, sets: Sequence[Rows], point: str, method: Method) -> tuple[
+def joint_values(model: DiagnosisModel, sets: np.ndarray, point: str, method: Method) -> tuple[
         np.ndarray, np.ndarray]:
-    """(N,) values in volts or ohms, inf for OL, and whether any of the faults touches the point (N,).
+    """Of sets of rows (N, W), filled up with NO_ROW: (N,) values in volts or ohms, inf for OL, and whether any of the
+    faults touches the point (N,).
 
     Sets of one row, or of rows that do not meet at the point, are taken from the model's own predictions.
     """
@@ -44,18 +46,19 @@ def joint_values(model: DiagnosisModel, sets: Sequence[Rows], point: str, method
     single = predicted.values
     # From end to end two shorts can join what neither joins alone, through ground.
     touched = predicted.touched if method.is_diode else model.pairs.near_ends[:, model.resistance.column[point]]
-    values = np.full(len(sets), float(single[NOTHING_ROW]))
-    part = np.zeros(len(sets), dtype=bool)
+    member: np.ndarray = np.not_equal(sets, NO_ROW)
+    near = member & touched[sets]
+    part = near.any(axis=1)
+    first = np.take_along_axis(sets, near.argmax(axis=1)[:, None], axis=1)[:, 0]
+    values = np.where(part, single[first], float(single[NOTHING_ROW]))
+    joint = near.sum(axis=1) > 1
+    for one, other in permutations(range(sets.shape[1]), 2):
+        joint |= near[:, one] & member[:, other] & ~near[:, other] & model.pairs.meets[sets[:, one], sets[:, other]]
     missing: dict[Rows, list[int]] = {}
-    for k, rows in enumerate(sets):
-        here = [r for r in rows if touched[r]]
-        part[k] = bool(here)
-        if not here:
-            continue
-        together = _joined(model, rows, here)
-        if len(together) == 1:
-            values[k] = single[together[0]]
-            continue
+    for k in np.flatnonzero(joint).tolist():
+        rows = tuple(sets[k][member[k]].tolist())
+        # Of two, one touches the point and the other meets it.
+        together = tuple(sorted(rows)) if len(rows) == 2 else _joined(model, rows, [r for r in rows if touched[r]])
         known = model.joint_memory.get((method, point, together))
         if known is None:
             missing.setdefault(together, []).append(k)
@@ -71,7 +74,8 @@ def joint_values(model: DiagnosisModel, sets: Sequence[Rows], point: str, method
     if not method.is_diode:
         # As in the single predictions: what changes nothing has no part in it.
         healthy = float(single[NOTHING_ROW])
-        part = np.array([v != healthy and not abs(v - healthy) <= 1e-9 for v in values.tolist()], dtype=bool)
+        with np.errstate(invalid="ignore"):
+            part = (values != healthy) & ~(np.abs(values - healthy) <= 1e-9)
     return values, part
 
 

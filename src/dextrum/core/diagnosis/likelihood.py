@@ -113,7 +113,7 @@ def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.nd
     """
     predictions = (model.whole or model).predictions(method)
     healthy = float(predictions.values[NOTHING_ROW, predictions.column[point]])
-    if model.whole is not None and (own := model.predicted_at(point, method)) is not None and own.moved:
+    if model.whole is not None and model.moved_at(point, method):
         # With a part off the board, no known-good reading says what the point reads; the circuit does.
         touched = np.ones_like(touched)
     reference = model.references.get(point, method if method.is_diode else Method.RESISTANCE)
@@ -233,7 +233,7 @@ def check_chances(model: DiagnosisModel, check: str, broken: np.ndarray | None =
 
 def all_work(model: DiagnosisModel, functions: Sequence[str], broken: np.ndarray | None = None) -> np.ndarray:
     """Chance that every one of these functions works under each row, (R,)."""
-    column = {function.id: i for i, function in enumerate(model.board.functions)}
+    column = model.board.function_order
     broken = model.broken if broken is None else broken
     works = np.ones(len(broken))
     for name in functions:

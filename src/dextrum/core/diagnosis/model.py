@@ -38,16 +38,24 @@ MOST_VIEWS = 4
 class DiagnosisModel:
     """Board, references, fitted circuit, hypothesis rows, and what each row reads and breaks.
 
-    isolated: what is off the board in this view of it; whole: the model with everything on, None where it is that.
+    broken_whole: (R, functions), chance that each row breaks each function of the whole board. isolated: what is off
+    the board in this view of it; whole: the model with everything on, None where it is that.
     """
 
     board: Board
     references: ReferenceTable
     circuit: Circuit
     hypotheses: Hypotheses
-    broken: np.ndarray
+    broken_whole: np.ndarray
     isolated: Isolated = WHOLE_BOARD
     whole: DiagnosisModel | None = None
+
+    @cached_property
+    def broken(self) -> np.ndarray:
+        """Chance that each row breaks each function, (R, functions); what is off the board takes its own along."""
+        if self.whole is None:
+            return self.broken_whole
+        return broken_while_isolated(self.board, self.hypotheses, self.broken_whole, self.isolated)
 
     @cached_property
     def edits(self) -> list[Edit]:
@@ -79,8 +87,7 @@ class DiagnosisModel:
             return whole
         views = whole._views
         found = views.pop(isolated, None) or DiagnosisModel(
-            self.board, self.references, self.circuit, self.hypotheses,
-            broken_while_isolated(self.board, self.hypotheses, whole.broken, isolated), isolated, whole)
+            self.board, self.references, self.circuit, self.hypotheses, self.broken_whole, isolated, whole)
         views[isolated] = found
         while len(views) > MOST_VIEWS:
             del views[next(iter(views))]
@@ -115,7 +122,7 @@ class DiagnosisModel:
         return {}
 
     @cached_property
-    def meeting_memory(self) -> dict[bytes, tuple[np.ndarray, np.ndarray, np.ndarray]]:
+    def meeting_memory(self) -> dict[tuple[object, ...], tuple[np.ndarray, np.ndarray, np.ndarray]]:
         """What each of the last witnesses says of pairs that meet."""
         return {}
 
@@ -204,12 +211,23 @@ class DiagnosisModel:
         if self.whole is None or not method.is_diode:
             return self.predictions(method).at(point)
         if (point, method) not in self._at_points:
-            apart = self._apart(method)
-            assert apart is not None
-            found = predict_diode(self.board, self.circuit, self.hypotheses, self.edits, method,
-                                  replace(apart, only=point))
-            self._at_points[point, method] = found.at(point)
+            self._at_points[point, method] = self.predicted_of(point, method, None)
         return self._at_points[point, method]
+
+    def moved_at(self, point: str, method: Method) -> bool:
+        """Whether what is off the board changes the network that a point sits in."""
+        if self.whole is None:
+            return False
+        if method.is_diode:
+            return self.circuit.address_node[self.board.point_by_id[point].at] in self._near
+        return bool(self.resistance.moved[self.resistance.column[point]])
+
+    def predicted_of(self, point: str, method: Method, rows: frozenset[int] | None) -> PointPredictions | None:
+        """As `predicted_at` with parts off, of these rows only (and of a board without a fault); not kept."""
+        apart = self._apart(method)
+        assert apart is not None
+        return predict_diode(self.board, self.circuit, self.hypotheses, self.edits, method,
+                             replace(apart, only=point, rows=rows)).at(point)
 
     def warm(self) -> DiagnosisModel:
         """Make what advice always needs, so that the first answer is as quick as the next."""

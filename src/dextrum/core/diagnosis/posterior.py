@@ -13,14 +13,13 @@ from dataclasses import dataclass
 from itertools import combinations
 
 import numpy as np
-from scipy.special import logsumexp
 
 from dextrum.core.board import UNLISTED_PART, Fault
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.apart_pairs import ApartPairs, weigh_apart
 from dextrum.core.diagnosis.evidence import Evidence, EvidenceItem
 from dextrum.core.diagnosis.fault_pairs import share_of_rows
-from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, Hypotheses
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NO_ROW, NOTHING_ROW, Hypotheses
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.witness import FunctionalWitness, LocatedWitness, SeenWitness
 
@@ -34,7 +33,6 @@ MOST_TOLD = 250
 THIRD_FROM, MOST_BASES, MOST_THIRDS, MOST_TRIPLES, LEAST_TRIPLE = 4e-3, 24, 80, 60, 1e-3
 LEAST_SET = 1e-6
 """Sets are listed as likely from so much of all that single faults weigh."""
-NO_ROW = -1
 
 
 @dataclass(frozen=True)
@@ -85,14 +83,26 @@ class Posterior:
 
     def remaining_sets(self) -> FaultSets:
         """Sets with what repairs took away left out of them; a set of which nothing is left is 'nothing'."""
+        if not self.evidence.mended:
+            return FaultSets(-np.sort(-self.sets.rows, axis=1), self.sets.weight)
         gone = self.hypotheses.rows_mended(self.evidence.mended_ids)
         rows = np.where((self.sets.rows != NO_ROW) & gone[self.sets.rows], NO_ROW, self.sets.rows)
         rows = -np.sort(-rows, axis=1)
         rows[(rows == NO_ROW).all(axis=1), 0] = NOTHING_ROW
-        distinct, place = np.unique(rows, axis=0, return_inverse=True)
-        weight = np.bincount(place.ravel(), weights=self.sets.weight, minlength=len(distinct))
+        # One number a set, which sorts quicker than rows of three.
+        number = np.ravel_multi_index(tuple((rows - NO_ROW).T), (self.hypotheses.count + 1,) * rows.shape[1])
+        _, first, place = np.unique(number, return_index=True, return_inverse=True)
+        weight = np.bincount(place.ravel(), weights=self.sets.weight, minlength=len(first))
         order = np.argsort(-weight, kind="stable")
-        return FaultSets(distinct[order], weight[order])
+        return FaultSets(rows[first[order]], weight[order])
+
+    def likeliest_faults(self) -> tuple[tuple[int, ...], float]:
+        """The likeliest set of faults, sizes apart, and its weight among the listed sets; empty where it is none."""
+        of = np.sort(np.append(self.hypotheses.fault_of_row, NO_ROW)[self.sets.rows], axis=1)
+        distinct, place = np.unique(of, axis=0, return_inverse=True)
+        weights = np.bincount(place.ravel(), weights=self.sets.weight)
+        likeliest = int(weights.argmax())
+        return tuple(int(f) for f in distinct[likeliest] if f >= 0), float(weights[likeliest])
 
     def remaining_rows(self) -> np.ndarray:
         """Chance of each row being there still, (R,); 'nothing' is the chance that no fault is left."""
@@ -162,31 +172,21 @@ def _meeting_pairs(model: DiagnosisModel, evidence: Evidence, tables: list[tuple
     """Every pair whose faults meet. threshold: ln weight from which a pair that cuts the network is solved exactly."""
     pairs = model.pairs
     first, second = pairs.first, pairs.second
-    apart = pairs.log_prior[first, second] + base + _of_pairs(model, evidence, tables, first, second)
+    apart = pairs.log_prior_meeting + base + _of_pairs(model, evidence, tables, first, second)
     log_weight, bound = apart.copy(), apart.copy()
     meeting = np.zeros(len(first), dtype=bool)
-    readings = [w for w in evidence.witnesses if isinstance(w, LocatedWitness)]
-    for witness in readings:
+    for witness in evidence.located.witnesses:
         here, larger, most = witness.beyond_apart(model)
         meeting[here] = True
         log_weight[here] += larger
         bound[here] += most
-    cut = pairs.cuts[first] | pairs.cuts[second]
     solved = ~meeting
-    wanted = np.flatnonzero(meeting) if exact else np.flatnonzero(meeting & cut & (bound > threshold))
+    wanted = np.flatnonzero(meeting) if exact else np.flatnonzero(meeting & pairs.cuts_meeting & (bound > threshold))
     if not exact and len(wanted) > MOST_EXACT:
         wanted = wanted[np.argsort(-bound[wanted], kind="stable")[:MOST_EXACT]]
     if len(wanted):
-        sets = [(int(first[k]), int(second[k])) for k in wanted]
-        log_weight[wanted] = apart[wanted]
-        for witness in readings:
-            near = [i for i, (a, b) in enumerate(sets) if witness.size[a] > 0 or witness.size[b] > 0]
-            if not near:
-                continue
-            places = wanted[near]
-            nothing = float(witness.rows[NOTHING_ROW])
-            alone = witness.rows[first[places]] + witness.rows[second[places]] - nothing
-            log_weight[places] += witness.of_sets(model, [sets[i] for i in near]) - alone
+        sets = np.column_stack([first[wanted], second[wanted]])
+        log_weight[wanted] = apart[wanted] + evidence.located.together(model, sets)
         solved[wanted] = True
     return _Meeting(first, second, log_weight, solved)
 
@@ -221,21 +221,22 @@ def _active(model: DiagnosisModel, evidence: Evidence, tables: list[tuple[np.nda
     return keep, float(bound[bound <= LEAST_WEIGHT].sum())
 
 
-def _log_likelihood_of(model: DiagnosisModel, evidence: Evidence, sets: list[tuple[int, ...]]) -> np.ndarray:
-    """Exact ln likelihood of sets by all witnesses, (N,)."""
-    found = np.zeros(len(sets))
+def _log_likelihood_of(model: DiagnosisModel, evidence: Evidence, sets: np.ndarray) -> np.ndarray:
+    """Exact ln likelihood of sets (N, W) by all witnesses, (N,)."""
+    found = evidence.located.of_sets(model, sets)
     for witness in evidence.witnesses:
-        found += witness.of_sets(model, sets)
+        if not isinstance(witness, LocatedWitness):
+            found += witness.of_sets(model, sets)
     return found
 
 
 def _triples(model: DiagnosisModel, evidence: Evidence, bases: list[tuple[int, int]], total: float,
-             exact: bool) -> list[tuple[tuple[int, ...], float]]:
-    """Sets of three with their ln weight: all of them when exact, else the likeliest pairs with one more."""
+             exact: bool) -> tuple[np.ndarray, np.ndarray]:
+    """Sets of three (N, 3) with ln of their weight (N,): all when exact, else the likeliest pairs with one more."""
     pairs, share = model.pairs, share_of_rows(model.hypotheses)
     if not np.isfinite(pairs.log_triple_constant):
-        return []
-    together = np.isfinite(pairs.log_prior)
+        return np.zeros((0, 3), dtype=int), np.zeros(0)
+    together = pairs.possible
     if exact:
         rows = range(FIRST_FAULT_ROW, model.hypotheses.count)
         found = [s for s in combinations(rows, 3) if all(together[a, b] for a, b in combinations(s, 2))]
@@ -244,17 +245,14 @@ def _triples(model: DiagnosisModel, evidence: Evidence, bases: list[tuple[int, i
         sets = _with_one_more(model, evidence, bases, together)
     prior = pairs.log_triple_constant + share[sets].sum(axis=1)
     if not exact and len(sets):
-        delta = evidence.log_likelihood - evidence.log_likelihood[:, [NOTHING_ROW]]
-        rough = (prior + float(evidence.log_likelihood[:, NOTHING_ROW].sum())
-                 + np.maximum(delta[:, sets].max(axis=2), 0.0).sum(axis=0))
+        # A row's gains side by side in memory, since whole rows are looked up.
+        gains = np.ascontiguousarray((evidence.log_likelihood - evidence.log_likelihood[:, [NOTHING_ROW]]).T)
+        most = np.maximum(np.maximum(gains[sets[:, 0]], gains[sets[:, 1]]), gains[sets[:, 2]])
+        rough = (prior + float(evidence.log_likelihood[:, NOTHING_ROW].sum()) + np.maximum(most, 0.0).sum(axis=1))
         order = np.argsort(-rough, kind="stable")[:MOST_TRIPLES]
         order = order[rough[order] > total + np.log(LEAST_TRIPLE)]
         sets, prior = sets[order], prior[order]
-    if not len(sets):
-        return []
-    members = [tuple(int(r) for r in s) for s in sets]
-    values = _log_likelihood_of(model, evidence, members) + prior
-    return list(zip(members, values.tolist(), strict=True))
+    return sets, _log_likelihood_of(model, evidence, sets) + prior if len(sets) else prior
 
 
 def _with_one_more(model: DiagnosisModel, evidence: Evidence, bases: list[tuple[int, int]],
@@ -270,16 +268,21 @@ def _with_one_more(model: DiagnosisModel, evidence: Evidence, bases: list[tuple[
     return np.unique(sets[allowed], axis=0)
 
 
+def _log_sum(values: np.ndarray) -> float:
+    top = float(values.max())
+    return top + float(np.log(np.exp(values - top).sum()))
+
+
 def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -> Posterior:
     """Bayes over sets of faults. exact: nothing is pruned and every pair and triple is solved; for small boards."""
     hypotheses, pairs = model.hypotheses, model.pairs
     singles = pairs.log_prior_one + evidence.log_likelihood.sum(axis=0)
-    total = float(logsumexp(singles))
+    total = _log_sum(singles)
     base = sum(float(w.rows[NOTHING_ROW]) for w in evidence.witnesses if not isinstance(w, FunctionalWitness))
     tables = _functional_tables(model, evidence)
     meeting = _meeting_pairs(model, evidence, tables, base, total + np.log(EXACT_FROM), exact)
     if len(meeting.log_weight):
-        total = float(np.logaddexp(total, logsumexp(meeting.log_weight)))
+        total = float(np.logaddexp(total, _log_sum(meeting.log_weight)))
     active, left_out = _active(model, evidence, tables, total)
     if exact:
         active, left_out = np.arange(FIRST_FAULT_ROW, hypotheses.count), 0.0
@@ -298,10 +301,9 @@ def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -
     sets = _likeliest(one, active, apart, meeting, met, exact)
     likely = np.flatnonzero((sets.weight >= THIRD_FROM * whole) & (sets.rows[:, 1] != NO_ROW))[:MOST_BASES]
     bases = [(int(a), int(b)) for a, b, _ in sets.rows[likely]]
-    triples = _triples(model, evidence, bases, float(np.log(whole) + top), exact)
-    if triples:
-        third = np.exp(np.array([value for _, value in triples]) - top)
-        members = np.array([rows_ for rows_, _ in triples])
+    members, values = _triples(model, evidence, bases, float(np.log(whole) + top), exact)
+    if len(members):
+        third = np.exp(values - top)
         for column in members.T:
             np.add.at(rows, column, third)
         whole += float(third.sum())
@@ -340,11 +342,9 @@ def suspects(posterior: Posterior, most: int = 8, least: float = 0.004) -> tuple
 
 
 def _log_odds(log_weight: np.ndarray, member: np.ndarray) -> np.ndarray:
-    """Log-odds of the member sets against the others; log_weight (..., K)."""
-    top = log_weight.max(axis=-1, keepdims=True)
-    weight = np.exp(log_weight - top)
-    inside = weight[..., member].sum(axis=-1)
-    outside = weight[..., ~member].sum(axis=-1)
+    """Log-odds of member sets against the others; log_weight (E, K), member (K, S) boolean to (E, S)."""
+    weight = np.exp(log_weight - log_weight.max(axis=1, keepdims=True))
+    inside, outside = weight @ member.astype(float), weight @ (~member).astype(float)
     return np.asarray(np.log(np.maximum(inside, 1e-300)) - np.log(np.maximum(outside, 1e-300)))
 
 
@@ -353,7 +353,7 @@ def _told(model: DiagnosisModel, posterior: Posterior) -> tuple[np.ndarray, np.n
     their share of the posterior (N,), and ln likelihood of every item (E, N)."""
     count = model.hypotheses.count
     several = np.flatnonzero(posterior.sets.rows[:, 1] != NO_ROW)[:MOST_TOLD]
-    more = [tuple(int(r) for r in rows if r != NO_ROW) for rows in posterior.sets.rows[several]]
+    more = posterior.sets.rows[several]
     alone = np.full((count, 3), NO_ROW)
     alone[:, 0] = np.arange(count)
     single = model.pairs.log_prior_one + posterior.evidence.log_likelihood.sum(axis=0) - posterior.log_whole
@@ -361,38 +361,26 @@ def _told(model: DiagnosisModel, posterior: Posterior) -> tuple[np.ndarray, np.n
         joint = np.log(posterior.sets.weight[several] * posterior.covered)
     found = np.empty((len(posterior.evidence.items), count + len(more)))
     found[:, :count] = posterior.evidence.log_likelihood
-    for e, witness in enumerate(posterior.evidence.witnesses):
-        if more:
-            found[e, count:] = _quick(model, witness, more, posterior.sets.rows[several])
-    return np.vstack([alone, posterior.sets.rows[several]]), np.concatenate([single, joint]), found
+    if len(more):
+        placed = [isinstance(witness, LocatedWitness) for witness in posterior.evidence.witnesses]
+        found[placed, count:] = posterior.evidence.located.quick(more)
+        for e, witness in enumerate(posterior.evidence.witnesses):
+            if not placed[e]:
+                found[e, count:] = _quick(model, witness, more)
+    return np.vstack([alone, more]), np.concatenate([single, joint]), found
 
 
-def _quick(model: DiagnosisModel, witness: object, sets: list[tuple[int, ...]], rows: np.ndarray) -> np.ndarray:
-    """As `of_sets`, with the reading of faults that meet taken from the one that changes more."""
-    if isinstance(witness, LocatedWitness):
-        return _quick_readings(witness, rows)
+def _quick(model: DiagnosisModel, witness: object, sets: np.ndarray) -> np.ndarray:
+    """As `of_sets`, pairs from the tables over classes."""
     assert isinstance(witness, FunctionalWitness | SeenWitness)
     if isinstance(witness, SeenWitness):
         return witness.of_sets(model, sets)
     table, kind = witness.of_row_pairs(np.arange(model.hypotheses.count))
-    found = table[kind[rows[:, 0]], kind[rows[:, 1]]]
-    three = [k for k, s in enumerate(sets) if len(s) == 3]
-    if three:
-        found[three] = witness.of_sets(model, [sets[k] for k in three])
+    found = table[kind[sets[:, 0]], kind[sets[:, 1]]]
+    three = np.flatnonzero(sets[:, 2] != NO_ROW)
+    if len(three):
+        found[three] = witness.of_sets(model, sets[three])
     return np.asarray(found)
-
-
-def _quick_readings(witness: LocatedWitness, sets: np.ndarray) -> np.ndarray:
-    """For sets of rows (N, 3)."""
-    nothing = float(witness.rows[NOTHING_ROW])
-    member = np.not_equal(sets, NO_ROW)
-    size = np.where(member, witness.size[sets], -1.0)
-    order = np.argsort(-size, axis=1, kind="stable")
-    first, second = (np.take_along_axis(sets, order[:, [k]], axis=1)[:, 0] for k in (0, 1))
-    near = (size > 0).sum(axis=1)
-    far = np.where(member & (size <= 0), witness.rows[sets] - nothing, 0.0).sum(axis=1)
-    both = witness.of_larger(first, np.where(near > 1, second, first))
-    return np.asarray(np.where(near > 1, both, np.where(near == 1, witness.rows[first], nothing)) + far)
 
 
 def all_reasons(model: DiagnosisModel, posterior: Posterior, fault_indices: tuple[int, ...]) -> dict[
@@ -403,12 +391,11 @@ def all_reasons(model: DiagnosisModel, posterior: Posterior, fault_indices: tupl
     if not evidence.items or not fault_indices:
         return dict.fromkeys(fault_indices, ())
     rows, total, items = _told(model, posterior)
-    without = total[None, :] - items
-    of = np.append(posterior.hypotheses.fault_of_row, NO_ROW - 1)
+    of = np.append(posterior.hypotheses.fault_of_row, NO_ROW - 1)[rows]
+    member = np.stack([(of == index).any(axis=1) for index in fault_indices], axis=1)
+    odds = _log_odds(np.vstack([total, total - items]), member)
     found = {}
-    for index in fault_indices:
-        member = (of[rows] == index).any(axis=1)
-        moved = float(_log_odds(total, member)) - _log_odds(without, member)
+    for index, moved in zip(fault_indices, (odds[0] - odds[1:]).T, strict=True):
         order = np.argsort(-np.abs(moved), kind="stable")
         found[index] = tuple(Reason(evidence.items[i], float(moved[i])) for i in order)
     return found

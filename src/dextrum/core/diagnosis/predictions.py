@@ -54,12 +54,14 @@ class PointPredictions:
 @dataclass(frozen=True)
 class Apart:
     """A board with parts off. base: what that cuts; whole: predictions with everything on; near: nodes of the whole
-    board's islands that the parts sit on. only: the one point asked for; all of them where it is None."""
+    board's islands that the parts sit on. only: the one point asked for; all of them where it is None. rows: the only
+    rows to solve; the others are left as on the whole board."""
 
     base: Edit
     whole: Predictions
     near: frozenset[int]
     only: str | None = None
+    rows: frozenset[int] | None = None
 
 
 def nodes_near(circuit: Circuit, isolated: Isolated) -> frozenset[int]:
@@ -144,7 +146,8 @@ def predict_diode(board: Board, circuit: Circuit, hypotheses: Hypotheses, edits:
     for node in by_node:
         if node != GROUND and node not in healthy_seen and (near is None or node in near):
             add(0, base, node, healthy_seen)
-    for row in range(FIRST_FAULT_ROW, hypotheses.count):
+    rows = apart.rows if apart is not None else None
+    for row in range(FIRST_FAULT_ROW, hypotheses.count) if rows is None else sorted(rows):
         if near is not None and edits[row] is NOTHING:
             continue
         nodes = _touched_nodes(circuit, edits[row])

@@ -6,18 +6,18 @@ broken by noisy-OR, and a fault that a repair was meant to take away is weighed 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cached_property
-from itertools import combinations
+from itertools import product
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from dextrum.core.board import Method
-from dextrum.core.diagnosis.functional_classes import HEALTHY, both_broken
-from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
-from dextrum.core.diagnosis.joint_predictions import Rows, joint_values
+from dextrum.core.diagnosis.functional_classes import HEALTHY
+from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
+from dextrum.core.diagnosis.joint_predictions import joint_values
 from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, SharedDeviation, expected_of, log_density, with_reading
 
 if TYPE_CHECKING:
@@ -45,35 +45,39 @@ class Witness:
     gone: np.ndarray
     rows: np.ndarray
 
-    def raw(self, model: DiagnosisModel, sets: Sequence[Rows]) -> np.ndarray:
-        """ln likelihood under sets of rows that are all there, (N,)."""
+    def raw(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
+        """ln likelihood under sets of rows that are all there, (N, W) filled up with NO_ROW to (N,)."""
         raise NotImplementedError
 
-    def of_sets(self, model: DiagnosisModel, sets: Sequence[Rows]) -> np.ndarray:
-        """ln likelihood under sets, (N,), each mended fault there still with the chance that its repair has failed."""
-        mended = np.array([any(self.gone[r] for r in rows) for rows in sets], dtype=bool)
-        if not mended.any():
+    def of_sets(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
+        """ln likelihood under sets (N, W), (N,), each mended fault there still with the chance that its repair has
+        failed."""
+        mended = (sets != NO_ROW) & self.gone[sets]
+        count = mended.sum(axis=1)
+        if not count.any():
             return self.raw(model, sets)
-        parts: list[Rows] = []
-        weights: list[float] = []
-        starts: list[int] = []
-        for rows in sets:
-            starts.append(len(parts))
-            gone = [r for r in rows if self.gone[r]]
-            for still in range(len(gone) + 1):
-                for left in combinations(gone, still):
-                    parts.append(tuple(r for r in rows if r not in gone or r in left))
-                    weights.append(still * LOG_FAILS + (len(gone) - still) * LOG_WORKS)
-        return np.asarray(np.logaddexp.reduceat(self.raw(model, parts) + np.array(weights), starts))
+        of: list[np.ndarray] = []
+        parts: list[np.ndarray] = []
+        weights: list[np.ndarray] = []
+        for worked in product((False, True), repeat=sets.shape[1]):
+            here = np.flatnonzero((mended | ~np.array(worked)).all(axis=1))
+            of.append(here)
+            parts.append(np.where(worked, NO_ROW, sets[here]))
+            weights.append(sum(worked) * LOG_WORKS + (count[here] - sum(worked)) * LOG_FAILS)
+        found = np.full(len(sets), -np.inf)
+        np.logaddexp.at(found, np.concatenate(of), self.raw(model, np.concatenate(parts)) + np.concatenate(weights))
+        return found
 
 
 @dataclass(frozen=True)
 class LocatedWitness(Witness):
     """Something seen at one place, where faults can hide each other. unmended: (R,) ln likelihood with no repair mixed
-    in; size: (R,) how much each row changes what is seen there, 0 where it has no part in it."""
+    in; size: (R,) how much each row changes what is seen there, 0 where it has no part in it; key: what `unmended`
+    depends on."""
 
     unmended: np.ndarray
     size: np.ndarray
+    key: tuple[object, ...]
 
     def where_both(self, model: DiagnosisModel) -> np.ndarray:
         """Places in the model's list of meeting pairs of those where both rows have part in it."""
@@ -96,9 +100,9 @@ class LocatedWitness(Witness):
         return known
 
     @cached_property
-    def memory_key(self) -> bytes:
+    def memory_key(self) -> tuple[object, ...]:
         """What `beyond_apart` depends on."""
-        return b"".join(part.tobytes() for part in (self.rows, self.unmended, self.size, self.gone))
+        return *self.key, self.gone.tobytes()
 
     def of_larger(self, first: np.ndarray, second: np.ndarray) -> np.ndarray:
         """ln likelihood under pairs of rows that both have part in it, (M,): what the one says that changes it more."""
@@ -118,9 +122,10 @@ class LocatedWitness(Witness):
 class WarmthWitness(LocatedWitness):
     """What warmed under injection. Of several shorts on the rail the one with the most current decides."""
 
-    def raw(self, model: DiagnosisModel, sets: Sequence[Rows]) -> np.ndarray:
-        return np.array([self.unmended[max(rows, key=lambda r: self.size[r])] if rows
-                         else self.unmended[NOTHING_ROW] for rows in sets])
+    def raw(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
+        size = np.where(sets != NO_ROW, self.size[sets], -1.0)
+        largest = np.take_along_axis(sets, size.argmax(axis=1)[:, None], axis=1)[:, 0]
+        return np.asarray(self.unmended[np.where(size.max(axis=1) < 0, NOTHING_ROW, largest)])
 
 
 @dataclass(frozen=True)
@@ -144,7 +149,7 @@ class ReadingWitness(LocatedWitness):
             known = self.under.pairs_near[self.point, self.method] = super().where_both(model)
         return known
 
-    def raw(self, model: DiagnosisModel, sets: Sequence[Rows]) -> np.ndarray:
+    def raw(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
         model = self.under
         shared = SharedDeviation(np.zeros(len(sets)), np.zeros(len(sets))) if self.before else None
         for name, value in self.before:
@@ -168,13 +173,11 @@ class FunctionalWitness(Witness):
     key: tuple[object, ...]
     under: DiagnosisModel
 
-    def raw(self, model: DiagnosisModel, sets: Sequence[Rows]) -> np.ndarray:
-        model = self.under
-        broken = np.zeros((len(sets), model.broken.shape[1]))
-        for k, rows in enumerate(sets):
-            for row in rows:
-                broken[k] = both_broken(broken[k], model.broken[row])
-        return self.of_broken(broken, "")
+    def raw(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
+        intact = np.ones((len(sets), self.under.broken.shape[1]))
+        for column in sets.T:
+            intact *= np.where((column != NO_ROW)[:, None], 1.0 - self.under.broken[column], 1.0)
+        return self.of_broken(1.0 - intact, "")
 
     def classes(self) -> np.ndarray:
         """(K, K) ln likelihood of every pair of classes; one alone is beside the healthy class."""
@@ -205,16 +208,15 @@ class SeenWitness(Witness):
 
     shared: np.ndarray
 
-    def raw(self, model: DiagnosisModel, sets: Sequence[Rows]) -> np.ndarray:
+    def raw(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
         return self.of_sets(model, sets)
 
-    def of_sets(self, model: DiagnosisModel, sets: Sequence[Rows]) -> np.ndarray:
+    def of_sets(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
         base = float(self.rows[NOTHING_ROW])
-        found = np.full(len(sets), base)
-        for k, rows in enumerate(sets):
-            members = list(rows)
-            found[k] += float((self.rows[members] - base).sum())
-            for part in self.shared:
-                shown = [float(part[r]) for r in members if part[r] != 0.0 and not self.gone[r]]
-                found[k] -= sum(shown[1:])
-        return found
+        member: np.ndarray = np.not_equal(sets, NO_ROW)
+        found = base + np.where(member, self.rows[sets] - base, 0.0).sum(axis=1)
+        for part in self.shared:
+            shown = np.where(member & ~self.gone[sets], part[sets], 0.0)
+            first = np.take_along_axis(shown, (shown != 0.0).argmax(axis=1)[:, None], axis=1)[:, 0]
+            found -= shown.sum(axis=1) - first
+        return np.asarray(found)
