@@ -32,7 +32,8 @@ class Assessment:
 
 
 def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 6, explain: bool = True) -> Assessment:
-    """The whole computation. Pure: same trail and model, same result. explain: with the reasons of each suspect."""
+    """The whole computation. Pure: same trail and model, same result. explain: with the reasons of each suspect,
+    and what each outcome of a step would mean."""
     facts = tester_judged(model.model.board, model.model.references, job_facts(entries))
     evidence = gather_evidence(model.model, entries, facts.tester_faults)
     posterior = weigh_sets(model.model, evidence)
@@ -40,7 +41,7 @@ def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 
     draws = assess_draws(model, posterior, entries, facts)
     return Assessment(facts, posterior, ranked,
                       all_reasons(model.model, posterior, tuple(s.index for s in ranked)) if explain else {},
-                      recommend(model, posterior, facts, draws.doubt, draws.starts), draws,
+                      recommend(model, posterior, facts, draws.doubt, draws.starts, explain), draws,
                       together_words(posterior) if explain else "")
 
 

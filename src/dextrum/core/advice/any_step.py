@@ -16,7 +16,7 @@ def step_of(weighing: Weighing, name: str) -> Action | None:
     if point:
         return _measuring(weighing, point)
     options = [k for k, o in enumerate(weighing.options.options) if o.part.casefold() == name.casefold()]
-    found = [repair_action(weighing, k, float(weighing.weight @ weighing.there[:, k])) for k in options]
+    found = [repair_action(weighing, k, weighing.chance_to_mend(k)) for k in options]
     return min(found, key=lambda action: action.expected, default=None)
 
 

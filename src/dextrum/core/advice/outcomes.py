@@ -39,15 +39,18 @@ class OutcomeTable:
 
     @cached_property
     def by_row(self) -> np.ndarray:
-        """The same with a row's outcomes side by side in memory, (P, R, 5)."""
-        return np.ascontiguousarray(self.chances.transpose(0, 2, 1))
+        """The same with all that one row says side by side in memory, (R, P, 5)."""
+        return np.ascontiguousarray(self.chances.transpose(2, 0, 1))
 
     def spread(self, weight: np.ndarray) -> np.ndarray:
         """How much outcomes differ between rows of these weights at each point: their variances, added up, (P,)."""
+        if not self.points:
+            return np.zeros(0)
         live = np.flatnonzero(weight)
-        chances, weight = self.by_row[:, live], weight[live]
+        chances, weight = self.by_row.reshape(len(self.by_row), -1)[live], weight[live]
         mean = weight @ chances
-        return np.asarray((weight @ np.square(chances, out=chances) - mean * mean).sum(axis=1))
+        variance = weight @ np.square(chances, out=chances) - mean * mean
+        return np.asarray(variance.reshape(len(self.points), -1).sum(axis=1))
 
 
 def _edges(centre: float, spread: float, freedom: float, diode: bool) -> tuple[float, float, float, float]:

@@ -67,10 +67,13 @@ def build_advice_model(model: DiagnosisModel, rates: ShopRates | None = None,
 
 
 def _repair_actions(weighing: Weighing) -> list[Action]:
-    chance = weighing.weight @ weighing.there
     worth = (weighing.weight @ weighing.options.mends) / np.maximum(weighing.costs, 1e-9)
-    order = np.argsort(-worth, kind="stable")[:4]
-    return [repair_action(weighing, int(k), float(chance[k])) for k in order if chance[k] >= 0.01]
+    found = []
+    for k in np.argsort(-worth, kind="stable")[:4].tolist():
+        chance = weighing.chance_to_mend(k)
+        if chance >= 0.01:
+            found.append(repair_action(weighing, k, chance))
+    return found
 
 
 def repair_action(weighing: Weighing, k: int, chance: float) -> Action:
@@ -226,12 +229,13 @@ def _read_apart(weighing: Weighing) -> Action | None:
 
 
 def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: OpenDoubt | None = None,
-              starts: Span | None = None) -> Advice:
+              starts: Span | None = None, explain: bool = True) -> Advice:
     """Ranked actions with the best first. Held gates leave out what they hold back, by the readings as they were seen;
     all else goes by them on this board's own scale.
 
     doubt: a draw that has two explanations still, which waiting or a known-good cell would separate. starts: minutes
-    until the cell is up far enough for the unit to start, where the draw says that it isn't.
+    until the cell is up far enough for the unit to start, where the draw says that it isn't. explain: with what each
+    outcome would mean.
     """
     board = advice.model.board
     facts = standardised(advice.model, seen, posterior.evidence.scale)
@@ -291,6 +295,7 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
     ranked += [action for action in settling if action not in ranked]
     if facts.outcome is not None:
         ranked = ranked[:1]
-    ranked = [replace(a, outcomes=a.outcomes or weighing.meanings(a.kind, a.target)) for a in ranked]
+    if explain:
+        ranked = [replace(a, outcomes=a.outcomes or weighing.meanings(a.kind, a.target)) for a in ranked]
     return Advice(ranked[0], tuple(ranked), gates, weighing.nothing, loads,
                   weighing.part_beyond_repair)

@@ -17,7 +17,7 @@ from dextrum.core.board import UNLISTED_PART
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NO_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
-from dextrum.core.diagnosis.posterior import Posterior
+from dextrum.core.diagnosis.posterior import Posterior, distinct_sets
 from dextrum.core.job import JobFacts
 
 PLANNING_PENALTY = 2.0
@@ -26,6 +26,7 @@ measurements together pay, and would give up too early at the bare value."""
 SEARCH_MINUTES = 20.0
 """Finding a further fault once the proof has failed, where nothing is known of it yet."""
 MOST_OUTCOMES = 5
+MOST_CHEAPEST = 200
 MOST_REPAIRS = 48
 """Repairs looked at when the best order is sought; past the likeliest two dozen nothing changes it, to a cent."""
 FOUND = 0.5
@@ -68,6 +69,11 @@ class AdviceModel:
     @cached_property
     def option_costs(self) -> dict[str, np.ndarray]:
         """Cost of each repair from an access level, (K,), made when first asked for."""
+        return {}
+
+    @cached_property
+    def cheapest(self) -> dict[tuple[str, Isolated], np.ndarray]:
+        """Cost of the cheapest repair of each row, (R,), by access level and what is off the board."""
         return {}
 
     @cached_property
@@ -119,7 +125,7 @@ class Weighing:
         self.prove = self.rates.labour_per_minute * sum(check.minutes for check in self.board.checks)
         self.give_up = PLANNING_PENALTY * (self.board.unit_value - self.board.donor_value)
         self.nothing = float(self.weight @ self.is_nothing)
-        self.options, self.there = self._options(rows)
+        self.options = self._options(rows)
         likely = np.argsort(-(self.weight @ self.options.mends), kind="stable")[:MOST_REPAIRS]
         self._live: np.ndarray = np.sort(likely)
         self._live_options = cut_down(self.options, self._live)
@@ -140,8 +146,25 @@ class Weighing:
         sure = (self._marginal(rows)[rows] >= FOUND) & (rows >= FIRST_FAULT_ROW)
         return np.asarray(np.where(sure, 1.0, found))
 
-    def _options(self, rows: np.ndarray) -> tuple[RepairOptions, np.ndarray]:
-        """The repairs over sets, and which of them mend any of a set (L, K).
+    def chance_to_mend(self, option: int) -> float:
+        """Chance that the option mends anything of what is wrong."""
+        mends = self.advice.repairs.mends[:, option] > 0
+        return float(self.weight @ (mends[self._rows] & (self._rows >= FIRST_FAULT_ROW)).any(axis=1))
+
+    @cached_property
+    def _cheapest_of_row(self) -> np.ndarray:
+        """What the cheapest repair of each row costs from where the unit is, (R,); inf where nothing mends it."""
+        key = self.facts.access, frozenset(a.partition(".")[0] for a in self.facts.isolated)
+        if key not in self.advice.cheapest:
+            costs = np.where(self.advice.repairs.mends > 0, self.costs[None, :], np.inf).min(axis=1, initial=np.inf)
+            costs[:FIRST_FAULT_ROW] = 0.0
+            if len(self.advice.cheapest) >= MOST_CHEAPEST:
+                self.advice.cheapest.clear()
+            self.advice.cheapest[key] = costs
+        return self.advice.cheapest[key]
+
+    def _options(self, rows: np.ndarray) -> RepairOptions:
+        """The repairs over sets.
 
         A set of several is in the order of repairs with its likeliest fault; what the others then cost is `_later`:
         each its cheapest repair, and as far as it isn't known yet, the search for it once the proof has failed.
@@ -149,13 +172,7 @@ class Weighing:
         mends = self.advice.repairs.mends
         member: np.ndarray = np.not_equal(rows, NO_ROW)
         self._rows = rows
-        self._cheapest: np.ndarray = np.zeros(rows.shape)
-        there = np.zeros((len(rows), mends.shape[1]), dtype=bool)
-        for k, column in enumerate(rows.T):
-            here = np.flatnonzero(column >= FIRST_FAULT_ROW)
-            there[here] |= mends[column[here]] > 0
-            costs = np.where(mends[column[here]] > 0, self.costs[None, :], np.inf)
-            self._cheapest[here, k] = costs.min(axis=1, initial=np.inf)
+        self._cheapest: np.ndarray = np.where(member, self._cheapest_of_row[rows], 0.0)
         chance = self._marginal(rows)[rows]
         search = (1.0 - chance) * (self.minutes_cost(SEARCH_MINUTES) + self.prove)
         self._second: np.ndarray = np.where(member, np.minimum(self._cheapest + search, self.give_up), 0.0) * self._harm
@@ -166,7 +183,7 @@ class Weighing:
         share = np.where(mendable[:, None], mends[rows[everyone, first]], 0.0).astype(np.float32)
         share *= (1.0 - self.is_nothing)[:, None]
         self._later[~mendable] = 0.0
-        return RepairOptions(self.advice.repairs.options, share), there
+        return RepairOptions(self.advice.repairs.options, share)
 
     def _marginal(self, rows: np.ndarray) -> np.ndarray:
         """Chance of each row's fault among what weighs, (R + 1,); variants of a fault count together."""
@@ -214,7 +231,7 @@ class Weighing:
     def outcome_chances(self, points: np.ndarray) -> np.ndarray:
         """Chance of each outcome at points (places in the outcome table) under each set, (P, 5, L)."""
         rows = self.outcome_rows(points)
-        return np.ascontiguousarray(self.advice.outcomes.by_row[points[:, None], rows].transpose(0, 2, 1))
+        return np.ascontiguousarray(self.advice.outcomes.by_row[rows, points[:, None]].transpose(0, 2, 1))
 
     def costs_at(self, access: str) -> np.ndarray:
         """Cost of each repair (K,) once the unit is open as far as `access`, or as it is now if that is deeper."""
@@ -270,8 +287,8 @@ class Weighing:
     def _state(self) -> np.ndarray:
         """Number of the set of faults, sizes apart, (L,); -1 for 'something else'."""
         of = self.advice.model.hypotheses.fault_of_row[self.sets]
-        _, place = np.unique(np.sort(of, axis=1), axis=0, return_inverse=True)
-        own = np.where(self.sets[:, 0] == NOTHING_ROW, place.max(initial=0) + 1, place.ravel())
+        _, place = distinct_sets(np.sort(of, axis=1), len(self.advice.model.hypotheses.faults))
+        own = np.where(self.sets[:, 0] == NOTHING_ROW, place.max(initial=0) + 1, place)
         return np.asarray(np.where(self.sets[:, 0] == SOMETHING_ELSE_ROW, -1, own))
 
     def leading(self, weights: np.ndarray) -> np.ndarray:
@@ -284,12 +301,13 @@ class Weighing:
         return np.asarray(np.add.reduceat(weights[..., order], starts, axis=-1).max(axis=-1))
 
     @cached_property
-    def _member(self) -> np.ndarray:
-        """Which faults are in which set, (L, F)."""
+    def _member(self) -> tuple[np.ndarray, np.ndarray]:
+        """Places of the faults that are in any set, (P,), and which of them are in which set, (L, P)."""
         hypotheses = self.advice.model.hypotheses
         found = np.zeros((len(self.sets), len(hypotheses.faults) + 1), dtype=np.float32)
         found[np.arange(len(self.sets))[:, None], hypotheses.fault_of_row[self.sets]] = 1.0
-        return found[:, :-1]
+        present = np.flatnonzero(found[:, :-1].any(axis=0))
+        return present, found[:, present]
 
     def tell(self, kind: str, target: str, names: Sequence[str], joint: np.ndarray) -> None:
         """Keep what an action's outcomes would leave of each set, (outcomes, L), for what comes to be shown."""
@@ -383,9 +401,9 @@ class Weighing:
 
     def leads(self, weights: np.ndarray) -> list[str]:
         """`lead` of many weight vectors, (O, L)."""
-        faults = self.advice.model.hypotheses.faults
+        faults = [self.advice.model.hypotheses.faults[i] for i in self._member[0]]
         total = weights.sum(axis=1)
-        per_fault = weights @ self._member
+        per_fault = weights @ self._member[1]
         healthy = weights[:, self.sets[:, 0] == NOTHING_ROW].sum(axis=1)
         found = []
         for k, whole in enumerate(total.tolist()):
@@ -407,7 +425,7 @@ def point_that_settles(weighing: Weighing, fault: int) -> str:
     """The unread point whose outcome differs most between boards with the fault and boards without it (the total
     variation of the two); empty where nothing tells them apart."""
     weight = weighing.weight.astype(float)
-    there = weighing._member[:, fault] > 0
+    there = (weighing.advice.model.hypotheses.fault_of_row[weighing.sets] == fault).any(axis=1)
     if not there.any() or there.all():
         return ""
     points = weighing.advice.outcomes.points

@@ -51,6 +51,14 @@ class FaultSets:
         return found
 
 
+def distinct_sets(sets: np.ndarray, count: int) -> tuple[np.ndarray, np.ndarray]:
+    """Of sets (N, W) of numbers from NO_ROW to below `count`: where each different one first is, and which one each is,
+    (N,). One number a set sorts quicker than rows of three."""
+    number = np.ravel_multi_index(tuple((sets - NO_ROW).T), (count + 1,) * sets.shape[1])
+    _, first, place = np.unique(number, return_index=True, return_inverse=True)
+    return first, place.ravel()
+
+
 @dataclass(frozen=True)
 class Posterior:
     """rows: (R,), chance that each row is what is wrong, alone or with others; those of 'nothing' and 'something else'
@@ -89,20 +97,18 @@ class Posterior:
         rows = np.where((self.sets.rows != NO_ROW) & gone[self.sets.rows], NO_ROW, self.sets.rows)
         rows = -np.sort(-rows, axis=1)
         rows[(rows == NO_ROW).all(axis=1), 0] = NOTHING_ROW
-        # One number a set, which sorts quicker than rows of three.
-        number = np.ravel_multi_index(tuple((rows - NO_ROW).T), (self.hypotheses.count + 1,) * rows.shape[1])
-        _, first, place = np.unique(number, return_index=True, return_inverse=True)
-        weight = np.bincount(place.ravel(), weights=self.sets.weight, minlength=len(first))
+        first, place = distinct_sets(rows, self.hypotheses.count)
+        weight = np.bincount(place, weights=self.sets.weight, minlength=len(first))
         order = np.argsort(-weight, kind="stable")
         return FaultSets(rows[first[order]], weight[order])
 
     def likeliest_faults(self) -> tuple[tuple[int, ...], float]:
         """The likeliest set of faults, sizes apart, and its weight among the listed sets; empty where it is none."""
         of = np.sort(np.append(self.hypotheses.fault_of_row, NO_ROW)[self.sets.rows], axis=1)
-        distinct, place = np.unique(of, axis=0, return_inverse=True)
-        weights = np.bincount(place.ravel(), weights=self.sets.weight)
+        first, place = distinct_sets(of, len(self.hypotheses.faults))
+        weights = np.bincount(place, weights=self.sets.weight)
         likeliest = int(weights.argmax())
-        return tuple(int(f) for f in distinct[likeliest] if f >= 0), float(weights[likeliest])
+        return tuple(int(f) for f in of[first[likeliest]] if f >= 0), float(weights[likeliest])
 
     def remaining_rows(self) -> np.ndarray:
         """Chance of each row being there still, (R,); 'nothing' is the chance that no fault is left."""
