@@ -17,6 +17,7 @@ from dextrum.core.advice.wording import percent, where_words
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.job import job_facts
+from dextrum.core.looks import Look
 from dextrum.core.reference.table import NO_REFERENCES
 from dextrum.core.trail import (
     Access,
@@ -24,7 +25,6 @@ from dextrum.core.trail import (
     Cell,
     Intake,
     JobOpened,
-    Look,
     Override,
     Payload,
     PointReading,

@@ -24,13 +24,13 @@ from dextrum.app.trail_words import trail_cards
 from dextrum.app.typed import parse_number, parse_reading
 from dextrum.core.board import Method
 from dextrum.core.job import job_facts
+from dextrum.core.looks import Look
 from dextrum.core.reference.judge import comparisons_for
 from dextrum.core.trail import (
     Cause,
     Cell,
     Intake,
     JobOpened,
-    Look,
     Outcome,
     PointReading,
     Proof,

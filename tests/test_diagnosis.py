@@ -32,21 +32,10 @@ from dextrum.core.diagnosis.likelihood import (
 )
 from dextrum.core.diagnosis.model import DiagnosisModel, build_model
 from dextrum.core.diagnosis.posterior import reasons, suspects, weigh_sets
+from dextrum.core.looks import Look
 from dextrum.core.reference.judge import SHORT_SHARE
 from dextrum.core.reference.table import NO_REFERENCES
-from dextrum.core.trail import (
-    Cell,
-    Intake,
-    JobOpened,
-    Look,
-    Payload,
-    PointReading,
-    Proof,
-    Readings,
-    Rework,
-    Strike,
-    Supply,
-)
+from dextrum.core.trail import Cell, Intake, JobOpened, Payload, PointReading, Proof, Readings, Rework, Strike, Supply
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from tests.support import duo_advice, duo_board, fault_named, line_board, trail_of
 

@@ -22,6 +22,7 @@ from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.injection import chance_seen, rail_nets, rail_shorts, warmth_log_likelihood, watts_in
 from dextrum.core.diagnosis.posterior import weigh_sets
 from dextrum.core.job import job_facts
+from dextrum.core.looks import Look
 from dextrum.core.reference.own_scale import AS_USUAL, USUAL_SLIPS, own_scale, slip_share
 from dextrum.core.trail import (
     Cell,
@@ -29,7 +30,6 @@ from dextrum.core.trail import (
     Intake,
     Isolation,
     JobOpened,
-    Look,
     Payload,
     PointReading,
     Proof,

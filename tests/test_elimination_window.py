@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from dextrum.core.board import Method
-from dextrum.core.trail import Cell, Isolation, JobOpened, Look, PointReading, Readings, Supply
+from dextrum.core.looks import Look
+from dextrum.core.trail import Cell, Isolation, JobOpened, PointReading, Readings, Supply
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore

@@ -10,8 +10,9 @@ from pathlib import Path
 from dextrum.app.library import PackLibrary
 from dextrum.app.session import BenchSession
 from dextrum.core.board import Method
+from dextrum.core.looks import Look
 from dextrum.core.reference.known_good import KnownGoodReading
-from dextrum.core.trail import Cell, JobOpened, Look, PointReading, Proof, Readings, Rework
+from dextrum.core.trail import Cell, JobOpened, PointReading, Proof, Readings, Rework
 from dextrum.desktop.views.port import PortView
 from dextrum.errors import EntryRefusedError, ImportRefusedError
 from dextrum.store.entries import new_entry

@@ -18,8 +18,9 @@ from PySide6.QtWidgets import QApplication, QLineEdit, QPushButton, QWidget
 from dextrum.app.commands import COMMANDS
 from dextrum.app.demo import build_demo, ensure_demo
 from dextrum.benchmarks.run import OWN_START
+from dextrum.core.looks import Look
 from dextrum.core.reference.judge import Verdict
-from dextrum.core.trail import Cell, Intake, JobOpened, Look, Supply, Wait
+from dextrum.core.trail import Cell, Intake, JobOpened, Supply, Wait
 from dextrum.desktop import theme
 from dextrum.desktop.shots import SHOTS
 from dextrum.desktop.start import NO_DISPLAY

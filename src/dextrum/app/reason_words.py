@@ -33,6 +33,11 @@ def item_words(board: Board, item: EvidenceItem) -> str:
         return f"{check} reads {item.seen} under power"
     if item.kind == "warmth":
         return f"injected into {item.subject}: {item.seen}"
+    if item.kind == "board look":
+        return f"board, {item.subject} side: {item.seen}"
+    if item.kind == "swap":
+        symptom = board.symptom_by_id.get(item.subject)
+        return f"{symptom.words if symptom else item.subject}: {item.seen}"
     if item.kind == "supply":
         return item.seen + (" after the repair" if item.epoch else "")
     if item.kind == "plug":

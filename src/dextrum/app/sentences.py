@@ -9,9 +9,10 @@ from dextrum.core.board import Board, Point
 from dextrum.core.board.value_words import value_words
 from dextrum.core.draw.states import UNKNOWN_WORDS, classify_draw
 from dextrum.core.job import JobFacts
+from dextrum.core.looks import FORBIDS_PLUGGING
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.tester import TurnedFinding
-from dextrum.core.trail import FORBIDS_PLUGGING, DrawTrace, Supply
+from dextrum.core.trail import DrawTrace, Supply
 
 ONE_NODE_OHMS = 1.0
 """Contacts of one node read at most this from one to the other."""

@@ -10,8 +10,11 @@ import numpy as np
 from dextrum.app.assess import Assessment, assess
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.elimination import INJECT_MINUTES, part_access
+from dextrum.core.advice.looking import look_access
 from dextrum.core.advice.weighing import AdviceModel
+from dextrum.core.board import Side
 from dextrum.core.job import job_facts
+from dextrum.core.looks import BoardLook, Look
 from dextrum.core.trail import (
     Access,
     Cause,
@@ -23,7 +26,6 @@ from dextrum.core.trail import (
     Intake,
     Isolation,
     JobOpened,
-    Look,
     Outcome,
     Payload,
     PointReading,
@@ -144,6 +146,11 @@ class SimulatedTechnician:
                                 "a" if action.detail == "a" else "b"), minutes=2.0)
         elif action.kind == "cause":
             self.note(Cause("supply", "Stop using the supply that came with it."), minutes=action.minutes)
+        elif action.kind == "look_board":
+            side = Side(action.target)
+            self._open_to(look_access(self.board, side))
+            self.note(BoardLook(action.target, self.unit.look_over(side)),  # type: ignore[arg-type]
+                      minutes=self.advice.rates.board_look_minutes)
         elif action.kind in ("prove", "try"):
             self.prove([action.target] if action.kind == "try" else [c.id for c in self.board.checks])
         elif action.kind == "hand_over":
@@ -164,7 +171,10 @@ class SimulatedTechnician:
         facts = job_facts(self.trail)
         if facts.cell != "unplugged":
             self.note(Cell("unplugged"), minutes=1.0)
-        access = self.board.point_by_id[point].access
+        self._open_to(self.board.point_by_id[point].access)
+
+    def _open_to(self, access: str) -> None:
+        facts = job_facts(self.trail)
         if self.board.access_order.get(access, 0) > self.board.access_order.get(facts.access, 0):
             self.note(Access(access), minutes=self.board.minutes_to(access, facts.access))
 

@@ -9,8 +9,8 @@ from datetime import datetime
 from dextrum.app.handover import RESULTS
 from dextrum.core.board import Board
 from dextrum.core.board.value_words import value_words
+from dextrum.core.looks import BOARD_FINDING_WORDS, LOOK_WORDS, BoardLook, Look, Swap
 from dextrum.core.trail import (
-    LOOK_WORDS,
     Access,
     Cause,
     Cell,
@@ -20,7 +20,6 @@ from dextrum.core.trail import (
     Intake,
     Isolation,
     JobOpened,
-    Look,
     Outcome,
     Override,
     Proof,
@@ -57,6 +56,13 @@ def _words(entry: Entry, board: Board | None) -> tuple[str, str]:
         return "Intake", p.complaint or "no words"
     if isinstance(p, Look):
         return "Look", "port " + ", ".join(LOOK_WORDS.get(f, f) for f in p.findings)
+    if isinstance(p, BoardLook):
+        seen = ", ".join(f"{s.part} {BOARD_FINDING_WORDS.get(s.what, s.what)}" for s in p.seen)
+        return f"Board, {p.side}", seen or "nothing amiss"
+    if isinstance(p, Swap):
+        symptom = board.symptom_by_id.get(p.symptom) if board else None
+        words = symptom.words if symptom else p.symptom
+        return f"Known-good {p.what}", f"{words}: {'gone' if p.gone else 'still so'}"
     if isinstance(p, Supply):
         blink = ", blinks" if p.pattern == "blinking" else ""
         place = "" if p.position == "resting" else f", {p.position}"

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
+from dextrum.core.looks import BoardLook, Look, Swap
 from dextrum.core.trail import (
     Access,
     Cause,
@@ -16,7 +17,6 @@ from dextrum.core.trail import (
     Intake,
     Isolation,
     JobOpened,
-    Look,
     Outcome,
     Override,
     Proof,
@@ -56,6 +56,7 @@ class JobFacts:
 
     readings: the newest by epoch, point and method, of the board with everything on; apart: those with parts off, by
     what was off as well. either_way_up: the readings with whether the tester was turned over.
+    board_looks: the latest by side. swaps: the latest of each thing and symptom, in order.
     isolated: what is off now. rail_volts: of the current epoch, by rail check; injections: of the same, in order.
     tester_faults: entry and point of readings that are the tester's fault, see `reference.tester`.
     """
@@ -78,6 +79,8 @@ class JobFacts:
     apart: Mapping[tuple[int, str, str, frozenset[str]], StandingReading] | None = None
     rail_volts: Mapping[str, RailVolts] | None = None
     injections: tuple[Injection, ...] = ()
+    board_looks: Mapping[str, BoardLook] | None = None
+    swaps: tuple[Swap, ...] = ()
     reworks: tuple[tuple[int, Rework], ...] = ()
     cause: Cause | None = None
     cause_epoch: int = -1
@@ -148,6 +151,8 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
     apart: dict[tuple[int, str, str, frozenset[str]], StandingReading] = {}
     rail_volts: dict[str, RailVolts] = {}
     injections: list[Injection] = []
+    board_looks: dict[str, BoardLook] = {}
+    swaps: dict[tuple[str, str], Swap] = {}
     epoch = 0
     for entry in standing(entries):
         p = entry.payload
@@ -157,6 +162,10 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
             f["intake"] = p
         elif isinstance(p, Look):
             f.update(look=p, look_epoch=epoch)
+        elif isinstance(p, BoardLook):
+            board_looks[p.side] = p
+        elif isinstance(p, Swap):
+            swaps[p.what, p.symptom] = p
         elif isinstance(p, Supply | DrawTrace):
             supplies[epoch, p.orientation] = p
             if p.supply_class != "bench":
@@ -203,4 +212,4 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
     return JobFacts(**f, supplies=supplies, plugged_in=frozenset(plugged_in), readings=readings,  # type: ignore[arg-type]
                     either_way_up=either_way_up, reworks=tuple(reworks), proofs=proofs, overrides=tuple(overrides),
                     epoch=epoch, isolated=isolated, apart=apart, rail_volts=rail_volts,
-                    injections=tuple(injections))
+                    injections=tuple(injections), board_looks=board_looks, swaps=tuple(swaps.values()))

@@ -12,27 +12,12 @@ from datetime import datetime
 from typing import Literal
 
 from dextrum.core.board import Method
-from dextrum.core.board.bounds import STRICT, require
+from dextrum.core.board.bounds import STRICT, one_of, require, short_text
 from dextrum.core.board.model import SUPPLY_CLASSES
+from dextrum.core.looks import BoardLook, Look, Swap
 
 MOST_VOLTS_DIODE = 5.0
 MOST_OHMS = 2e8
-LONGEST_TEXT = 4000
-
-LOOKS = ("clean", "dirt", "bent", "crossed", "missing", "burnt", "loose", "anchors", "corroded")
-LOOK_WORDS = {"dirt": "packed with dirt", "loose": "contacts loose", "anchors": "anchors loose"}
-FORBIDS_PLUGGING = frozenset({"bent", "crossed", "missing", "burnt"})
-
-
-def _short(*texts: str) -> None:
-    for text in texts:
-        if len(text) > LONGEST_TEXT:
-            raise ValueError(f"text of {len(text)} characters; expected at most {LONGEST_TEXT}")
-
-
-def _one_of(value: str, allowed: tuple[str, ...], what: str) -> None:
-    if value not in allowed:
-        raise ValueError(f"{what} is {value!r}; expected one of {', '.join(allowed)}")
 
 
 def _date(text: str) -> None:
@@ -57,7 +42,7 @@ class JobOpened:
     def __post_init__(self) -> None:
         if not self.serial.strip():
             raise ValueError("the serial is empty; expected what the label says")
-        _short(self.serial, self.model, self.pack_id)
+        short_text(self.serial, self.model, self.pack_id)
 
 
 @dataclass(frozen=True)
@@ -75,28 +60,8 @@ class Intake:
     kind: Literal["intake"] = "intake"
 
     def __post_init__(self) -> None:
-        _short(self.complaint, self.history, self.came_along, self.condition, self.due)
+        short_text(self.complaint, self.history, self.came_along, self.condition, self.due)
         _date(self.due)
-
-
-@dataclass(frozen=True)
-class Look:
-    """What was seen in the port, and at which contacts."""
-
-    __pydantic_config__ = STRICT
-    findings: tuple[str, ...]
-    contacts: tuple[str, ...] = ()
-    note: str = ""
-    kind: Literal["look"] = "look"
-
-    def __post_init__(self) -> None:
-        if not self.findings:
-            raise ValueError("nothing is marked; expected at least one finding, or clean")
-        for finding in self.findings:
-            _one_of(finding, LOOKS, "finding")
-        if "clean" in self.findings and len(self.findings) > 1:
-            raise ValueError("clean is marked beside other findings; expected clean alone")
-        _short(self.note)
 
 
 @dataclass(frozen=True)
@@ -111,7 +76,7 @@ class Gear:
     def __post_init__(self) -> None:
         if not self.name.strip():
             raise ValueError(f"the {self.kind} has no name; expected what its label says")
-        _short(self.name)
+        short_text(self.name)
         _date(self.proved_on)
 
 
@@ -122,7 +87,7 @@ PlugPosition = Literal["resting", "pushed", "hanging"]
 
 def _known_class(name: str) -> None:
     if name:
-        _one_of(name, SUPPLY_CLASSES, "supply_class")
+        one_of(name, SUPPLY_CLASSES, "supply_class")
 
 
 @dataclass(frozen=True)
@@ -186,7 +151,7 @@ class DrawTrace:
         if len(self.samples) > MOST_PACKED_CHARACTERS:
             raise ValueError(f"samples of {len(self.samples)} characters; expected at most {MOST_PACKED_CHARACTERS}")
         _known_class(self.supply_class)
-        _short(self.source)
+        short_text(self.source)
 
 
 @dataclass(frozen=True)
@@ -263,7 +228,7 @@ class Isolation:
     def __post_init__(self) -> None:
         if not self.parts or not all(part.strip() for part in self.parts):
             raise ValueError("no part is named; expected a designator")
-        _short(self.note, *self.parts)
+        short_text(self.note, *self.parts)
 
 
 @dataclass(frozen=True)
@@ -316,7 +281,7 @@ class Rework:
     def __post_init__(self) -> None:
         if not self.part:
             raise ValueError("no part is named; expected a designator")
-        _short(self.source, self.note)
+        short_text(self.source, self.note)
 
 
 @dataclass(frozen=True)
@@ -329,7 +294,7 @@ class Cause:
     kind: Literal["cause"] = "cause"
 
     def __post_init__(self) -> None:
-        _short(self.advice)
+        short_text(self.advice)
 
 
 @dataclass(frozen=True)
@@ -343,7 +308,7 @@ class Proof:
     kind: Literal["proof"] = "proof"
 
     def __post_init__(self) -> None:
-        _short(self.note)
+        short_text(self.note)
 
 
 @dataclass(frozen=True)
@@ -356,7 +321,7 @@ class Wait:
     kind: Literal["wait"] = "wait"
 
     def __post_init__(self) -> None:
-        _short(self.why)
+        short_text(self.why)
         _date(self.until)
 
 
@@ -370,7 +335,7 @@ class Outcome:
     kind: Literal["outcome"] = "outcome"
 
     def __post_init__(self) -> None:
-        _short(self.note)
+        short_text(self.note)
 
 
 @dataclass(frozen=True)
@@ -385,7 +350,7 @@ class Override:
     def __post_init__(self) -> None:
         if not self.reason.strip():
             raise ValueError("the reason is empty; expected a few words")
-        _short(self.reason)
+        short_text(self.reason)
 
 
 @dataclass(frozen=True)
@@ -398,11 +363,11 @@ class Strike:
     kind: Literal["strike"] = "strike"
 
     def __post_init__(self) -> None:
-        _short(self.reason)
+        short_text(self.reason)
 
 
-Payload = (JobOpened | Intake | Look | Supply | DrawTrace | Cell | Access | Readings | Isolation | RailVolts | Injection
-           | Rework | Cause | Proof | Wait | Outcome | Override | Strike)
+Payload = (JobOpened | Intake | Look | BoardLook | Swap | Supply | DrawTrace | Cell | Access | Readings | Isolation
+           | RailVolts | Injection | Rework | Cause | Proof | Wait | Outcome | Override | Strike)
 
 
 @dataclass(frozen=True)

@@ -12,16 +12,18 @@ from functools import cached_property
 
 import numpy as np
 
-from dextrum.core.board import Board, Fault, Method, Point
+from dextrum.core.board import Board, Fault, Method, Point, Side
 from dextrum.core.circuit.edit import Edit, edit_for
 from dextrum.core.circuit.isolation import isolation_edit, taken_along
 from dextrum.core.circuit.network import GROUND, build_circuit, with_shifts
 from dextrum.core.circuit.solve import diode_volts, resistance_ohms
+from dextrum.core.diagnosis.board_look import NOT_LOOKED_AT, SHOWN_BY_MISTAKE, shown_as
 from dextrum.core.diagnosis.functions import function_broken, joined_nets, symptom_chance
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses, build_hypotheses
 from dextrum.core.diagnosis.injection import FALSE_WARMTH, NEAR_MM, RIGHT_PART, chance_seen
 from dextrum.core.diagnosis.likelihood import RAIL_SLIPS
 from dextrum.core.draw.states import UNKNOWN, states_of, used_class
+from dextrum.core.looks import PartSeen
 from dextrum.core.trail import Isolation, put_back, with_isolation
 from dextrum.instruments.simulated_draw import SimulatedDraw
 
@@ -58,6 +60,9 @@ class SimulatedBoard:
         self.board = board
         self.faults = list(faults)
         self.generator = generator
+        # A stream of its own, so that what is looked at changes nothing in what is measured.
+        self._eyes = generator.spawn(1)[0]
+        self._seen: dict[str, bool] = {}
         healthy = build_circuit(board)
         chip = {part.designator: generator.normal(0.0, CHIP_SPREAD * spread) for part in board.components}
         junctions = np.array([chip[j.part] + generator.normal(0.0, PIN_SPREAD * spread)
@@ -166,6 +171,25 @@ class SimulatedBoard:
         broken = self._broken_now()
         return tuple(symptom.id for symptom in self.board.symptoms
                      if self.generator.random() < float(symptom_chance(self.board, broken, symptom.id)[0]))
+
+    def look_over(self, side: Side) -> tuple[PartSeen, ...]:
+        """What is seen on one side of the board; what shows once shows always."""
+        found = []
+        for fault, _ in self.faults:
+            part = self.board.component_by_designator.get(fault.part)
+            what, chance = shown_as(self.board, fault)
+            if part is None or part.side is not side or not what:
+                continue
+            if fault.id not in self._seen:
+                self._seen[fault.id] = bool(self._eyes.random() < chance)
+            if self._seen[fault.id]:
+                found.append(PartSeen(fault.part, what))
+        for part in self.board.components:
+            if part.side is side and part.kind not in NOT_LOOKED_AT:
+                what = str(self._eyes.choice(list(SHOWN_BY_MISTAKE)))
+                if self._eyes.random() < len(SHOWN_BY_MISTAKE) * SHOWN_BY_MISTAKE[what]:
+                    found.append(PartSeen(part.designator, what))
+        return tuple(found)
 
     def functions_work(self, functions: Sequence[str]) -> bool:
         """Whether all the named functions work now."""

@@ -10,7 +10,7 @@ from dextrum.core.advice.weighing import AdviceModel
 from dextrum.core.board import Fault
 from dextrum.core.diagnosis.fault_pairs import share_of_rows
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW
-from dextrum.core.trail import Look
+from dextrum.core.looks import Look
 from dextrum.instruments.decided_unit import DecidedUnit
 from dextrum.instruments.simulated_board import METER_M1, SimulatedMeter
 from dextrum.instruments.simulated_look import look_at_port

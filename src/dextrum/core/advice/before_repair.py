@@ -23,7 +23,7 @@ GOOD_CHIP = 2.0
 """A good chip that was lifted costs, beside the work, the risk that it doesn't come back as it was."""
 CHEAPER = 0.6
 LEAST_BEYOND = 0.02
-TESTS = frozenset({"measure", "scan", "supply", "try", "rail", "inject", "isolate", "swap_cell"})
+TESTS = frozenset({"measure", "scan", "supply", "try", "rail", "inject", "isolate", "swap_cell", "look_board"})
 
 
 def before_repair(weighing: Weighing, ranked: Sequence[Action]) -> Action | None:
@@ -36,7 +36,7 @@ def before_repair(weighing: Weighing, ranked: Sequence[Action]) -> Action | None
     scan = next((a for a in ranked if a.kind == "scan"), None)
     if scan is not None and _is_chip(weighing, leading.target):
         return scan  # three minutes, and it may clear the chip
-    return touch_again(weighing) or _processor_first(weighing) or _reversible_first(weighing, leading, ranked)
+    return touch_again(weighing) or processor_first(weighing) or _reversible_first(weighing, leading, ranked)
 
 
 def before_giving_up(weighing: Weighing, ranked: Sequence[Action], looked: bool, sure: bool) -> Action | None:
@@ -111,7 +111,7 @@ def _read_ever(facts: JobFacts, point: str) -> bool:
     return any(name == point for _, name, _ in facts.readings or {})
 
 
-def _processor_first(weighing: Weighing) -> Action | None:
+def processor_first(weighing: Weighing) -> Action | None:
     """The processor's rail before money, where what can't be mended is possible at all."""
     point = _unread_core_point(weighing)
     if not point or weighing.beyond_repair < LEAST_BEYOND:
@@ -140,8 +140,9 @@ def _reversible_first(weighing: Weighing, leading: Action, ranked: Sequence[Acti
             continue
         if action.kind == "isolate" and _is_chip(weighing, action.target):
             continue
-        resolved = max(weighing.decided(joint) - now, float(weighing.shaken(joint[None], leading.target)[0])
-                       if sure > NEARLY else 0.0)
+        # Only what could speak against this part saves it; finding a further fault elsewhere does not.
+        shaken = float(weighing.shaken(joint[None], leading.target)[0])
+        resolved = shaken if sure > NEARLY else min(weighing.decided(joint) - now, shaken)
         if resolved * at_stake > action.cost and resolved / action.cost > worth:
             best, worth = action, resolved / action.cost
     return best

@@ -46,8 +46,8 @@ INJECT_MINUTES = {"camera": 6.0, "spray": 9.0}
 INJECT_RISK = 0.004
 LEAST_SEEN = 0.15
 RAIL_SETUP_MINUTES = 1.0
-SIGNAL_VOLTS = 0.3
-"""On a line that is no rail: below any junction, so that nothing but the short conducts."""
+SIGNAL_VOLTS = 0.45
+"""On a line that is no rail: below the knee of a junction, so that next to nothing but the short conducts."""
 
 
 @dataclass(frozen=True)

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from dextrum.core.board import Board, ComponentKind, Method, Point
 from dextrum.core.board.value_words import value_words
 from dextrum.core.job import JobFacts
+from dextrum.core.looks import FORBIDS_PLUGGING
 from dextrum.core.reference.judge import Judgement, Verdict, comparisons_for, judge
 from dextrum.core.reference.table import ReferenceTable
-from dextrum.core.trail import FORBIDS_PLUGGING
 
 
 @dataclass(frozen=True)

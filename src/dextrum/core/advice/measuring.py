@@ -82,16 +82,19 @@ def measure_actions(weighing: Weighing) -> list[Action]:
         reach.setdefault(access, []).append(k)
     expected = np.empty(shape[:2])
     minutes = np.empty(len(places))
+    accesses = [""] * len(places)
     for access, members in reach.items():
         part = joint[members]
         expected[members] = weighing.expect(part.reshape(-1, shape[2]), access).reshape(part.shape[:2])
         minutes[members] = board.minutes_to(access, facts.access) + rates.touch_minutes
+        for k in members:
+            accesses[k] = access
     total = (chance * expected).sum(axis=1) + minutes * rates.labour_per_minute
     resolved, shaken = weighing.decided_each(joint), weighing.shaken(joint, weighing.likeliest_part)
     shortlist = list(dict.fromkeys([*np.argsort(total, kind="stable")[:SHORTLISTED].tolist(),
                                     *np.argsort(-resolved, kind="stable")[:SHORTLISTED].tolist()]))
     doubtful = [k for k in np.argsort(-shaken, kind="stable")[:SHORTLISTED].tolist() if k not in shortlist]
-    _look_two_ahead(weighing, shortlist, chances, joint, expected, minutes, total)
+    _look_two_ahead(weighing, shortlist, chances, joint, expected, minutes, accesses, total)
     actions = []
     lead_now = float(weighing.leading(weighing.weight))
     best = np.argsort(total, kind="stable")[:MOST_MEASURED].tolist()
@@ -113,15 +116,15 @@ def measure_actions(weighing: Weighing) -> list[Action]:
 
 
 def _look_two_ahead(weighing: Weighing, shortlist: list[int], chances: np.ndarray, joint: np.ndarray,
-                    expected: np.ndarray, minutes: np.ndarray, total: np.ndarray) -> None:
+                    expected: np.ndarray, minutes: np.ndarray, accesses: list[str], total: np.ndarray) -> None:
     """Lower `total` (P,) of the shortlisted points to what they cost with the best second point after each outcome.
+    accesses: how far each leaves the unit open, (P,).
 
     Two readings often pay only together: neither alone clears a chip, both do.
     """
     if len(shortlist) < 2:
         return
     touch = weighing.minutes_cost(weighing.rates.touch_minutes)
-    deepest = weighing.advice.deepest
     if np.ptp(minutes[shortlist]) > weighing.rates.touch_minutes:
         return
     pairs = [(a, b) for i, a in enumerate(shortlist) for b in shortlist[i + 1:]]
@@ -130,7 +133,7 @@ def _look_two_ahead(weighing: Weighing, shortlist: list[int], chances: np.ndarra
     chance = both.sum(axis=3)
     after = np.zeros(chance.shape)
     counts = chance > LEAST_CHANCE
-    after[counts] = weighing.expect(both[counts], deepest)
+    after[counts] = weighing.expect(both[counts], accesses[shortlist[0]])
     spent = chance * after
     for a in shortlist:
         # What each outcome of this point leads to, with each of the others read next (others, outcomes).

@@ -19,6 +19,7 @@ class ShopRates:
     touch_minutes: float = 0.4
     contact_minutes: float = 0.08
     look_minutes: float = 1.0
+    board_look_minutes: float = 2.5
     supply_minutes: float = 1.5
     recheck_minutes: float = 6.0
     wire_minutes: float = 18.0
@@ -29,7 +30,7 @@ class ShopRates:
     charge_floor_share: float = 0.6
 
     def __post_init__(self) -> None:
-        for name in ("labour_per_minute", "touch_minutes", "contact_minutes", "look_minutes",
+        for name in ("labour_per_minute", "touch_minutes", "contact_minutes", "look_minutes", "board_look_minutes",
                      "supply_minutes", "cell_swap_minutes", "replug_minutes", "recheck_minutes", "wire_minutes"):
             require(getattr(self, name), 0.001, 1000.0, name)
         require(self.waiting_share, 0.0, 1.0, "waiting_share")

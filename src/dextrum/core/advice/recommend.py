@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from dextrum.core.advice.actions import Action
-from dextrum.core.advice.before_repair import TESTS, before_giving_up, before_repair, touch_again
+from dextrum.core.advice.before_repair import TESTS, before_giving_up, before_repair, processor_first, touch_again
 from dextrum.core.advice.doubt_actions import OpenDoubt, charging_action, doubt_actions
 from dextrum.core.advice.elimination import (
     Load,
@@ -18,6 +18,7 @@ from dextrum.core.advice.elimination import (
     shorted_points,
 )
 from dextrum.core.advice.gates import ON_GROUND, PLAIN_FAULTS, Gate, held_gates, off_points, points_to_recheck
+from dextrum.core.advice.looking import board_look_actions
 from dextrum.core.advice.measuring import measure_actions, scan_action, supply_actions, try_actions
 from dextrum.core.advice.outcomes import build_outcome_table
 from dextrum.core.advice.rates import ShopRates
@@ -100,6 +101,21 @@ def _off_already(weighing: Weighing) -> Action | None:
         chance = weighing.chance_of_part.get(option.part, 0.0)
         if option.part in weighing.facts.isolated and option.action == "replace" and chance >= GUILTY:
             return repair_action(weighing, k, chance)
+    return None
+
+
+def _port_first(weighing: Weighing, leading: Action) -> Action | None:
+    """Replacing a port that is seen to be damaged before anything else is changed or given up: nothing can be proved
+    until then."""
+    ports = {port.component for port in weighing.board.ports}
+    if leading.kind not in ("repair", "isolate", "give_up") or leading.target in ports or (
+            leading.kind == "give_up" and weighing.beyond_repair - weighing.unexplained > BEYOND_REPAIR):
+        return None
+    for k, option in enumerate(weighing.options.options):
+        if option.part in ports and option.action == "replace":
+            action = repair_action(weighing, k, weighing.chance_to_mend(k))
+            return touch_again(weighing) or processor_first(weighing) or replace(
+                action, why="It is damaged: nothing is plugged in, and so nothing proved, until it is replaced.")
     return None
 
 
@@ -263,6 +279,7 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
         candidates.extend(try_actions(weighing))
         candidates.extend(rail_actions(weighing))
         candidates.extend(settling)
+    candidates.extend(board_look_actions(weighing))
     candidates.extend(measure_actions(weighing))
     candidates.extend(_repair_actions(weighing))
     isolating, loads = isolating_actions(weighing)
@@ -271,6 +288,8 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
     looked = scan is None and not any(a.kind == "rail" for a in candidates)
     candidates.append(_give_up(weighing, looked))
     candidates.sort(key=lambda action: (_only_looks(weighing, action), action.expected))
+    if first is None and scan is None and any(gate.id == "damaged_port" for gate in gates):
+        first = _port_first(weighing, candidates[0])
     if first is None:
         first = before_repair(weighing, candidates)
     if first is None and candidates[0].kind == "give_up":

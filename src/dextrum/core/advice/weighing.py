@@ -77,13 +77,6 @@ class AdviceModel:
         return {}
 
     @cached_property
-    def deepest(self) -> str:
-        """The deepest access level of any point."""
-        board = self.model.board
-        return max((board.point_by_id[p].access for p in self.outcomes.points),
-                   key=lambda access: board.access_order.get(access, 0), default="")
-
-    @cached_property
     def parts(self) -> tuple[tuple[str, ...], np.ndarray]:
         """The parts that can fail, and which one each row is of, (R,); -1 where it is of none."""
         hypotheses = self.model.hypotheses

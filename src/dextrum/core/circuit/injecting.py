@@ -23,9 +23,14 @@ class InjectionLimits:
 
 def injection_limits(nominal_volts: float, ohms: float) -> InjectionLimits:
     """Limits for a rail of `nominal_volts` that measures `ohms` to ground: a watt in the short where the rail's own
-    voltage and three amps allow it, and never more than either."""
+    voltage and three amps allow it, and never more than either.
+
+    The meter may show an ohm where there is a tenth of one, so the current is not held lower than what makes a watt
+    with all of the rail's voltage: whatever the short, it then takes no more than that.
+    """
     ohms = max(ohms, LEAST_OHMS)
-    amps = max(min(MOST_AMPS, nominal_volts / ohms, math.sqrt(WANTED_WATTS / ohms)), LEAST_AMPS)
+    amps = min(MOST_AMPS, nominal_volts / ohms, math.sqrt(WANTED_WATTS / ohms))
+    amps = max(amps, min(MOST_AMPS, WANTED_WATTS / nominal_volts), LEAST_AMPS)
     # The meter's last digit is an ohm: the current limit does the limiting, the voltage leaves room for what it hides.
     volts = min(nominal_volts, 1.5 * amps * (ohms + READING_OHMS))
     through = min(amps, volts / ohms)

@@ -16,6 +16,7 @@ from dextrum.core.board import FaultKind, Method
 from dextrum.core.board.value_words import value_words
 from dextrum.core.circuit.isolation import WHOLE_BOARD, Isolated
 from dextrum.core.circuit.network import GROUND
+from dextrum.core.diagnosis.board_look import board_look_parts
 from dextrum.core.diagnosis.draw_evidence import draw_log_likelihood, flat_cell_chance, plug_log_likelihood
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.injection import warmth_log_likelihood
@@ -27,6 +28,7 @@ from dextrum.core.diagnosis.likelihood import (
     look_parts,
     rail_log_likelihood,
     reading_log_likelihood,
+    swap_log_likelihood,
     symptom_log_likelihood,
     with_reading,
 )
@@ -42,6 +44,7 @@ from dextrum.core.diagnosis.witness import (
 )
 from dextrum.core.draw.records import DrawRecord, comes_and_goes, draw_records, seen_words
 from dextrum.core.job import JobFacts
+from dextrum.core.looks import BOARD_FINDING_WORDS, BoardLook, Look, Swap
 from dextrum.core.reference.columns import reading_at_compared_temperature
 from dextrum.core.reference.own_scale import AS_USUAL, NEAR, OwnScale, own_scale, slip_share
 from dextrum.core.trail import (
@@ -49,7 +52,6 @@ from dextrum.core.trail import (
     Injection,
     Intake,
     Isolation,
-    Look,
     Proof,
     RailVolts,
     Readings,
@@ -149,6 +151,15 @@ def _items(entries: Iterable[Entry], left_out: frozenset[tuple[str, str]]) -> tu
         elif isinstance(payload, Look):
             found[epoch, "look", "port"] = (
                 EvidenceItem(entry.id, epoch, "look", "port", ", ".join(payload.findings)), payload)
+        elif isinstance(payload, BoardLook):
+            seen = ", ".join(f"{s.part} {BOARD_FINDING_WORDS.get(s.what, s.what)}" for s in payload.seen)
+            found[epoch, "board look", payload.side] = (
+                EvidenceItem(entry.id, epoch, "board look", payload.side, seen or "nothing amiss"), payload)
+        elif isinstance(payload, Swap):
+            seen = "gone" if payload.gone else "still there"
+            found[epoch, f"swap {payload.what}", payload.symptom] = (
+                EvidenceItem(entry.id, epoch, "swap", payload.symptom, f"{seen} with a known-good {payload.what}"),
+                payload)
         elif isinstance(payload, Proof):
             seen = "passed" if payload.passed else "failed"
             found[epoch, f"check {off}", payload.check] = (
@@ -303,6 +314,8 @@ def _functional(model: DiagnosisModel, item: EvidenceItem, source: object, gone:
             return symptom_log_likelihood(model, item.subject, bool(source), flat, broken)
         if item.kind == "check":
             return check_log_likelihood(model, item.subject, bool(source), broken)
+        if isinstance(source, Swap):
+            return swap_log_likelihood(model, source.symptom, source.gone, broken)
         if isinstance(source, RailVolts):
             return rail_log_likelihood(model, source.rail, source.volts, source.orientation, broken)
         return draw_log_likelihood(model, source, broken, of) if isinstance(source, dict) else None
@@ -331,6 +344,11 @@ def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, gone: np
                                                        (*key, item.isolated))
     if item.kind == "look" and isinstance(source, Look):
         both = model.remembered(("look", repr(source)), lambda: np.vstack(look_parts(model, source)))
+        assert both is not None
+        return SeenWitness(gone, mixed_by_repair(both[0], gone), both[1:])
+    if isinstance(source, BoardLook):
+        both = model.remembered(("board look", source.side, source.seen), lambda: np.vstack(
+            board_look_parts(model, source)))
         assert both is not None
         return SeenWitness(gone, mixed_by_repair(both[0], gone), both[1:])
     if item.kind == "plug":

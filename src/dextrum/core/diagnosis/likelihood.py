@@ -13,14 +13,15 @@ import numpy as np
 from scipy.special import gammaln, stdtr
 
 from dextrum.core.board import ComponentKind, FaultKind, Method
+from dextrum.core.diagnosis.board_look import corroded_port
 from dextrum.core.diagnosis.functions import symptom_chance
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.predictions import COMPLIANCE_VOLTS
+from dextrum.core.looks import Look
 from dextrum.core.reference.judge import SHORT_SHARE
 from dextrum.core.reference.own_scale import USUAL_SLIPS
 from dextrum.core.reference.table import to_scale
-from dextrum.core.trail import Look
 
 CONTACT_FAILURE = USUAL_SLIPS
 WRONG_POINT = 0.01
@@ -218,6 +219,25 @@ def symptom_log_likelihood(model: DiagnosisModel, symptom: str, present: bool, f
     return np.asarray(np.log(chance if present else 1.0 - chance))
 
 
+SWAP_SLIPS = 0.03
+"""How often a symptom shows with known-good gear though the unit is well, or stays away by chance."""
+
+
+def swap_log_likelihood(model: DiagnosisModel, symptom: str, gone: bool,
+                        broken: np.ndarray | None = None) -> np.ndarray | None:
+    """ln chance of a symptom having gone, or not, with a known-good thing in place of what came with the unit, under
+    each row, (R,): what is left of it is the unit's own. None for a symptom that the pack doesn't know."""
+    found = model.board.symptom_by_id.get(symptom)
+    if found is None:
+        return None
+    broken = model.broken if broken is None else broken
+    silent = np.full(len(broken), 1.0 - SWAP_SLIPS)
+    for name, weight in found.weights.items():
+        silent *= 1.0 - weight * broken[:, model.board.function_order[name]]
+    silent = np.maximum(silent, SWAP_SLIPS)
+    return np.asarray(np.log(silent if gone else 1.0 - silent))
+
+
 CHECK_SLIPS = 0.03
 """How often a check fails on a good unit (a flaky first picture) or passes on a bad one."""
 
@@ -308,6 +328,10 @@ def look_parts(model: DiagnosisModel, look: Look) -> tuple[np.ndarray, np.ndarra
             total += np.log(elsewhere)
             shared.append(np.where(where, np.log(at_fault / elsewhere), 0.0))
             total += shared[-1]
+    corroded = corroded_port(model, look)
+    if corroded is not None:
+        shared.append(corroded)
+        total += corroded
     return total, np.stack(shared) if shared else np.zeros((0, hypotheses.count))
 
 

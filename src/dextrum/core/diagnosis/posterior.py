@@ -30,7 +30,9 @@ EXACT_FROM = 2e-4
 MOST_EXACT = 160
 MOST_SETS = 700
 MOST_TOLD = 250
-THIRD_FROM, MOST_BASES, MOST_THIRDS, MOST_TRIPLES, LEAST_TRIPLE = 4e-3, 24, 80, 60, 1e-3
+THIRD_FROM, MOST_BASES, MOST_THIRDS, MOST_TRIPLES, LEAST_TRIPLE = 4e-3, 24, 16, 60, 1e-3
+LEAST_UNEXPLAINED = 0.3
+"""Of an item's ln likelihood: what a third fault must be able to add before it is looked for."""
 LEAST_SET = 1e-6
 """Sets are listed as likely from so much of all that single faults weigh."""
 
@@ -248,11 +250,11 @@ def _triples(model: DiagnosisModel, evidence: Evidence, bases: list[tuple[int, i
         found = [s for s in combinations(rows, 3) if all(together[a, b] for a, b in combinations(s, 2))]
         sets = np.array(found, dtype=int).reshape(-1, 3)
     else:
-        sets = _with_one_more(model, evidence, bases, together)
-    prior = pairs.log_triple_constant + share[sets].sum(axis=1)
-    if not exact and len(sets):
         # A row's gains side by side in memory, since whole rows are looked up.
         gains = np.ascontiguousarray((evidence.log_likelihood - evidence.log_likelihood[:, [NOTHING_ROW]]).T)
+        sets = _with_one_more(gains, share, bases, together)
+    prior = pairs.log_triple_constant + share[sets].sum(axis=1)
+    if not exact and len(sets):
         most = np.maximum(np.maximum(gains[sets[:, 0]], gains[sets[:, 1]]), gains[sets[:, 2]])
         rough = (prior + float(evidence.log_likelihood[:, NOTHING_ROW].sum()) + np.maximum(most, 0.0).sum(axis=1))
         order = np.argsort(-rough, kind="stable")[:MOST_TRIPLES]
@@ -261,17 +263,26 @@ def _triples(model: DiagnosisModel, evidence: Evidence, bases: list[tuple[int, i
     return sets, _log_likelihood_of(model, evidence, sets) + prior if len(sets) else prior
 
 
-def _with_one_more(model: DiagnosisModel, evidence: Evidence, bases: list[tuple[int, int]],
+def _with_one_more(gains: np.ndarray, share: np.ndarray, bases: list[tuple[int, int]],
                    together: np.ndarray) -> np.ndarray:
-    """The pairs each with one of the rows that gain most from what was seen, (N, 3), each set once."""
-    if not bases:
+    """The pairs each with one of the rows that best explain what the pair leaves unexplained, (N, 3), each set once.
+    gains: (R, E), what each row adds to ln likelihood of each item."""
+    found = []
+    highest = gains.max(axis=0, initial=0.0)
+    for one, other in bases:
+        explained = np.maximum(np.maximum(gains[one], gains[other]), 0.0)
+        items = np.flatnonzero(highest - explained > LEAST_UNEXPLAINED)
+        if not len(items):
+            continue
+        more = share + np.maximum(gains[:, items] - explained[items], 0.0).sum(axis=1)
+        more[~(together[one] & together[other])] = -np.inf
+        likely = np.argpartition(-more, MOST_THIRDS)[:MOST_THIRDS] if len(more) > MOST_THIRDS else np.arange(len(more))
+        likely = likely[np.isfinite(more[likely])]
+        found.append(np.column_stack([np.full(len(likely), one), np.full(len(likely), other), likely]))
+    if not found:
         return np.zeros((0, 3), dtype=int)
-    seen = evidence.log_likelihood.sum(axis=0)
-    likely = np.argsort(-(share_of_rows(model.hypotheses) + seen), kind="stable")[:MOST_THIRDS]
-    pairs = np.array(bases)
-    sets = np.sort(np.column_stack([np.repeat(pairs, len(likely), axis=0), np.tile(likely, len(pairs))]), axis=1)
-    allowed = together[sets[:, 0], sets[:, 1]] & together[sets[:, 0], sets[:, 2]] & together[sets[:, 1], sets[:, 2]]
-    return np.unique(sets[allowed], axis=0)
+    sets = np.sort(np.concatenate(found), axis=1)
+    return np.asarray(sets[np.sort(distinct_sets(sets, len(share))[0])])
 
 
 def _log_sum(values: np.ndarray) -> float:

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QLine
 
 from dextrum.core.board import Board
 from dextrum.core.job import JobFacts
-from dextrum.core.trail import LOOK_WORDS, LOOKS, Look
+from dextrum.core.looks import LOOK_WORDS, LOOKS, Look
 from dextrum.desktop.theme import look
 
 LOOKS_IN_A_ROW = 5

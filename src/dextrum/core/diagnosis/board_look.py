@@ -1,0 +1,108 @@
+"""What looking over the board says: missing, burst or crooked parts, corrosion, and traces of earlier work.
+
+A part that is missing shows nearly always, a shorted one now and then, a dead chip seldom. Corrosion and flux left
+behind speak for the parts round them, the more the nearer: liquid raises its region. How often each shows is an
+assumption, the same in the simulated bench; nobody has counted it here.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from dextrum.core.board import Board, Component, ComponentKind, Fault, FaultKind, Side
+from dextrum.core.looks import BoardLook, Look
+
+if TYPE_CHECKING:
+    from dextrum.core.diagnosis.model import DiagnosisModel
+
+SHOWS: dict[FaultKind, tuple[str, float]] = {
+    FaultKind.MISSING_PART: ("missing", 0.9), FaultKind.BLOWN_FUSE: ("burst", 0.3),
+    FaultKind.HARD_SHORT: ("burst", 0.2), FaultKind.PARTIAL_SHORT: ("burst", 0.1),
+    FaultKind.LEAKY_PART: ("burst", 0.03), FaultKind.QUIET_FAILURE: ("burst", 0.04),
+    FaultKind.LIFTED_JOINT: ("askew", 0.25)}
+"""How a fault shows on its part, and how often."""
+SHOWN_BY_MISTAKE = {"missing": 2e-4, "burst": 3e-4, "askew": 3e-4, "corroded": 3e-4, "worked_on": 3e-4}
+"""Chance of each finding at one part though nothing of the kind is there: a footprint that is empty by design."""
+REGION_MM = 8.0
+RAISED = {"corroded": 6.0, "worked_on": 2.5}
+"""How much likelier a part of that region is at fault, right at the finding; it fades with the distance."""
+NOT_LOOKED_AT = frozenset({ComponentKind.RECEPTACLE})
+
+
+def shown_as(board: Board, fault: Fault) -> tuple[str, float]:
+    """How a fault shows when its side of the board is looked over, and how often; nothing for what can't be seen."""
+    part = board.component_by_designator.get(fault.part)
+    if part is None or part.kind in NOT_LOOKED_AT:
+        return "", 0.0
+    return SHOWS.get(fault.kind, ("", 0.0))
+
+
+def sides_to_look_at(board: Board) -> tuple[Side, ...]:
+    """Sides with parts that can be seen to be wrong."""
+    return tuple(side for side in Side if any(
+        part.side is side and part.kind not in NOT_LOOKED_AT for part in board.components))
+
+
+def shows_on(model: DiagnosisModel, side: Side) -> np.ndarray:
+    """Chance that each row's fault shows when this side is looked over, (R,)."""
+    found = model.remembered(("shows", side), lambda: _shows_on(model, side))
+    assert found is not None
+    return found
+
+
+def _shows_on(model: DiagnosisModel, side: Side) -> np.ndarray:
+    hypotheses, board = model.hypotheses, model.board
+    per_fault = np.array([shown_as(board, fault)[1] if _side_of(board, fault) is side else 0.0
+                          for fault in hypotheses.faults] + [0.0])
+    return np.asarray(per_fault[hypotheses.fault_of_row])
+
+
+def _side_of(board: Board, fault: Fault) -> Side | None:
+    part = board.component_by_designator.get(fault.part)
+    return None if part is None else part.side
+
+
+def nearness(part: Component, other: Component) -> float:
+    """1 at the same place, falling to 0 at REGION_MM on the same side."""
+    away = float(np.hypot(part.x_mm - other.x_mm, part.y_mm - other.y_mm))
+    return max(0.0, 1.0 - away / REGION_MM) if part.side is other.side else 0.0
+
+
+def region_gain(model: DiagnosisModel, designator: str, what: str) -> np.ndarray:
+    """ln of how much likelier each row's fault makes corrosion or earlier work at a part, (R,)."""
+    hypotheses, board = model.hypotheses, model.board
+    place = board.component_by_designator[designator]
+    near = {part.designator: nearness(place, part) for part in board.components}
+    per_fault = np.array([np.log1p((RAISED[what] - 1.0) * near.get(fault.part, 0.0)) for fault in hypotheses.faults]
+                         + [0.0])
+    return np.asarray(per_fault[hypotheses.fault_of_row])
+
+
+def board_look_parts(model: DiagnosisModel, look: BoardLook) -> tuple[np.ndarray, np.ndarray]:
+    """ln chance of what was seen on one side under each row, (R,), and of it the parts that any one fault of a region
+    explains, (S, R), which count once. Parts that this board doesn't have are left out."""
+    board, hypotheses = model.board, model.hypotheses
+    seen = [s for s in look.seen if s.part in board.component_by_designator]
+    found = {(s.part, s.what) for s in seen}
+    shows = shows_on(model, Side(look.side))
+    total = np.log1p(-shows)
+    for row in np.flatnonzero(shows).tolist():
+        fault = hypotheses.faults[int(hypotheses.fault_of_row[row])]
+        what = shown_as(board, fault)[0]
+        if (fault.part, what) in found:
+            total[row] = np.log(shows[row] / SHOWN_BY_MISTAKE[what])
+    total += sum(float(np.log(SHOWN_BY_MISTAKE[s.what])) for s in seen)
+    shared = [region_gain(model, s.part, s.what) for s in seen if s.what in RAISED]
+    for part in shared:
+        total += part
+    return total, np.stack(shared) if shared else np.zeros((0, hypotheses.count))
+
+
+def corroded_port(model: DiagnosisModel, look: Look) -> np.ndarray | None:
+    """ln of how much likelier each row's fault makes corrosion in the port, (R,); None where none was seen."""
+    ports = [port.component for port in model.board.ports]
+    if "corroded" not in look.findings or not ports:
+        return None
+    return region_gain(model, ports[0], "corroded")

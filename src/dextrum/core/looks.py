@@ -1,0 +1,88 @@
+"""What is seen or tried without a meter: the port, the board, and known-good things in place of the owner's."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from dextrum.core.board.bounds import STRICT, one_of, short_text
+
+LOOKS = ("clean", "dirt", "bent", "crossed", "missing", "burnt", "loose", "anchors", "corroded")
+BOARD_FINDINGS = ("missing", "burst", "askew", "corroded", "worked_on")
+BOARD_FINDING_WORDS = {"worked_on": "worked on before"}
+MOST_SEEN = 200
+LOOK_WORDS = {"dirt": "packed with dirt", "loose": "contacts loose", "anchors": "anchors loose"}
+FORBIDS_PLUGGING = frozenset({"bent", "crossed", "missing", "burnt"})
+
+
+@dataclass(frozen=True)
+class Look:
+    """What was seen in the port, and at which contacts."""
+
+    __pydantic_config__ = STRICT
+    findings: tuple[str, ...]
+    contacts: tuple[str, ...] = ()
+    note: str = ""
+    kind: Literal["look"] = "look"
+
+    def __post_init__(self) -> None:
+        if not self.findings:
+            raise ValueError("nothing is marked; expected at least one finding, or clean")
+        for finding in self.findings:
+            one_of(finding, LOOKS, "finding")
+        if "clean" in self.findings and len(self.findings) > 1:
+            raise ValueError("clean is marked beside other findings; expected clean alone")
+        short_text(self.note)
+
+
+@dataclass(frozen=True)
+class PartSeen:
+    """What one part looks like. what: of BOARD_FINDINGS."""
+
+    __pydantic_config__ = STRICT
+    part: str
+    what: str
+
+    def __post_init__(self) -> None:
+        if not self.part.strip():
+            raise ValueError("no part is named; expected a designator")
+        short_text(self.part)
+        one_of(self.what, BOARD_FINDINGS, "finding")
+
+
+@dataclass(frozen=True)
+class BoardLook:
+    """One side of the board looked over under magnification. seen: parts that are not as they should be; empty when all
+    are. The latest of a side counts."""
+
+    __pydantic_config__ = STRICT
+    side: Literal["top", "bottom"]
+    seen: tuple[PartSeen, ...] = ()
+    note: str = ""
+    kind: Literal["board_look"] = "board_look"
+
+    def __post_init__(self) -> None:
+        if len(self.seen) > MOST_SEEN:
+            raise ValueError(f"{len(self.seen)} parts; expected at most {MOST_SEEN}")
+        short_text(self.note)
+
+
+SWAPS = ("supply", "cable", "dock", "fan", "controllers")
+
+
+@dataclass(frozen=True)
+class Swap:
+    """A known-good one put in the place of what came with the unit. gone: whether the symptom went with it. The cell
+    has an entry of its own, since draws depend on it."""
+
+    __pydantic_config__ = STRICT
+    what: Literal["supply", "cable", "dock", "fan", "controllers"]
+    symptom: str
+    gone: bool
+    note: str = ""
+    kind: Literal["swap"] = "swap"
+
+    def __post_init__(self) -> None:
+        if not self.symptom:
+            raise ValueError("no symptom is named; expected what went away or stayed")
+        short_text(self.symptom, self.note)
