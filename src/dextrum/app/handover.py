@@ -7,12 +7,14 @@ from datetime import datetime
 from typing import TYPE_CHECKING
 
 from dextrum.app.judged import judge_reading
+from dextrum.app.looking import swap_words
 from dextrum.app.places import shipped
 from dextrum.app.sentences import contact_words
 from dextrum.core.advice.wording import part_words
 from dextrum.core.board import Board
 from dextrum.core.board.value_words import value_words
 from dextrum.core.job import JobFacts, job_facts
+from dextrum.core.looks import BOARD_FINDING_WORDS
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.table import ReferenceTable
 from dextrum.core.reference.tester import tester_judged
@@ -23,6 +25,7 @@ if TYPE_CHECKING:
 
 RESULTS = {"repaired": "repaired", "no_fault": "no fault found", "returned": "returned as it was",
            "donor": "not repaired, kept as a donor", "": "still open"}
+BROUGHT = ("supply", "cable", "dock")
 ACTIONS = {"replace": "Replaced", "reflow": "Resoldered", "wire": "Bridged with wire", "clean": "Cleaned"}
 CAUSES = {"supply": "The supply it was used with.", "dock": "The dock it was used with.",
           "force": "Force on the plug or the port.", "liquid": "Liquid.",
@@ -105,6 +108,11 @@ def _found(board: Board, references: ReferenceTable, trail: tuple[Entry, ...], f
     if facts.look is not None and facts.look.findings != ("clean",):
         where = f" at {', '.join(facts.look.contacts)}" if facts.look.contacts else ""
         lines.append(f"Look into the port: {', '.join(facts.look.findings)}{where}.")
+    for side, over in sorted((facts.board_looks or {}).items(), reverse=True):
+        if over.seen:
+            seen = ", ".join(f"{s.part} {BOARD_FINDING_WORDS.get(s.what, s.what)}" for s in over.seen)
+            lines.append(f"Looking over the board, {side} side: {seen}.")
+    lines.extend(f"{swap_words(board, swap)}." for swap in facts.swaps)
     from dextrum.core.draw.records import draw_records
 
     first: dict[str, DrawRecord] = {}
@@ -129,6 +137,14 @@ def _found(board: Board, references: ReferenceTable, trail: tuple[Entry, ...], f
     return tuple(lines)
 
 
+def _stop_using(facts: JobFacts) -> str:
+    """The advice with the cause, and whatever a known-good one in its place has shown to be bad."""
+    bad = [swap.what for swap in facts.swaps if swap.gone and swap.what in BROUGHT]
+    words = [facts.cause.advice] if facts.cause and facts.cause.advice else []
+    words += [f"Stop using the {what} that came with it." for what in dict.fromkeys(bad)]
+    return " ".join(dict.fromkeys(words))
+
+
 def make_sheet(board: Board, references: ReferenceTable, trail: tuple[Entry, ...], bench: str, who: str,
                written: datetime) -> Sheet:
     """The sheet of a job as it stands now; an open job gives one marked as still open."""
@@ -149,7 +165,7 @@ def make_sheet(board: Board, references: ReferenceTable, trail: tuple[Entry, ...
         condition=intake.condition if intake else "",
         found=_found(board, references, trail, facts), done=done,
         cause=CAUSES[facts.cause.what] if facts.cause else "Not looked into.",
-        stop_using=facts.cause.advice if facts.cause else "",
+        stop_using=_stop_using(facts),
         readings=_off_rows(board, references, facts),
         method="Diode mode with red on ground, in volts; point to point in ohms; board unpowered.",
         checks=checks, note=facts.outcome.note if facts.outcome else "", caution=caution,

@@ -128,6 +128,13 @@ class JobFacts:
                 return found
         return None
 
+    @property
+    def parts_seen(self) -> Mapping[str, str]:
+        """Parts that were seen to be amiss, and how, until they are replaced."""
+        replaced = {rework.part for _, rework in self.reworks if rework.action == "replace"}
+        return {s.part: s.what for look in (self.board_looks or {}).values() for s in look.seen
+                if s.part not in replaced}
+
     def drawn(self, orientation: str) -> bool:
         """Whether the draw was read at the port, this way up, since the last repair."""
         return (self.epoch, orientation) in self.plugged_in

@@ -6,7 +6,9 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, QWidget
+from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+
+from dextrum.desktop.theme import LARGE_TEXT, look
 
 Answer = Callable[[str, str], str]
 """Takes text and choice; returns what is wrong, or nothing when it is done."""
@@ -25,10 +27,16 @@ class AskLine(QFrame):
         self.choice.setAccessibleName("Model")
         self.trouble = QLabel()
         self.trouble.setObjectName("problem")
-        row = QHBoxLayout(self)
-        row.setContentsMargins(12, 6, 12, 6)
-        for widget in (self.words, self.field, self.choice, self.trouble):
+        self.trouble.setWordWrap(True)
+        both = QVBoxLayout(self)
+        both.setContentsMargins(12, 6, 12, 6)
+        both.setSpacing(2)
+        row = QHBoxLayout()
+        for widget in (self.words, self.field, self.choice):
             row.addWidget(widget, 1 if widget is self.field else 0)
+        both.addLayout(row)
+        both.addWidget(self.trouble)
+        self.trouble.hide()
         self.field.returnPressed.connect(self._answer)
         self._on_answer: Answer = lambda _text, _choice: ""
         self._back_to: QWidget | None = None
@@ -37,11 +45,18 @@ class AskLine(QFrame):
     def ask(self, words: str, on_answer: Answer, text: str = "", choices: tuple[tuple[str, str], ...] = (),
             back_to: QWidget | None = None) -> None:
         """choices: (value, shown)."""
+        large = look.scale > LARGE_TEXT
         self.words.setText(words)
+        self.words.setWordWrap(large)
+        # In large text the choice may be cut short on the line; its list shows it whole.
+        self.choice.setMinimumContentsLength(12 if large else 0)
+        self.choice.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon if large
+                                        else QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.field.setAccessibleName(words)
         self.field.setText(text)
         self.field.selectAll()
         self.trouble.clear()
+        self.trouble.hide()
         self.choice.clear()
         for value, shown in choices:
             self.choice.addItem(shown, value)
@@ -57,6 +72,7 @@ class AskLine(QFrame):
         value = self.choice.currentData()
         wrong = self._on_answer(self.field.text(), "" if value is None else str(value))
         self.trouble.setText(wrong)
+        self.trouble.setVisible(bool(wrong))
         if not wrong:
             self.hide()
 

@@ -16,6 +16,7 @@ from dextrum.app.judged import JudgedReading
 from dextrum.core.board import Board, ComponentKind, Side
 from dextrum.core.board.model import Point
 from dextrum.core.board.path import BreakStretch, SignalPath
+from dextrum.core.looks import BOARD_FINDING_WORDS
 from dextrum.core.reference.judge import Verdict
 from dextrum.desktop.marks import draw_mark
 from dextrum.desktop.theme import look
@@ -41,6 +42,7 @@ class BoardPlan(QWidget):
         self.current = ""
         self.path: SignalPath | None = None
         self.stretch: BreakStretch | None = None
+        self.seen: Mapping[str, str] = {}
         self.side = Side.TOP
         self.zoom = 1.0
         self.middle = QPointF(0.0, 0.0)
@@ -130,6 +132,7 @@ class BoardPlan(QWidget):
         self._paint_parts(painter)
         self._paint_path(painter)
         self._paint_points(painter)
+        self._paint_seen(painter)
         painter.setFont(look.font(13, QFont.Weight.DemiBold))
         painter.setPen(look.colour("ink"))
         other = "bottom" if self.side is Side.TOP else "top"
@@ -162,6 +165,39 @@ class BoardPlan(QWidget):
             if box.width() >= look.px(NAMED_FROM_PIXELS) or lit:
                 painter.setPen(look.colour("ink"))
                 painter.drawText(box.adjusted(-20, -8, 20, 8), Qt.AlignmentFlag.AlignCenter, part.designator)
+
+    def _paint_seen(self, painter: QPainter) -> None:
+        """Parts that were seen to be amiss: a ring, dashed where the part is missing, and the word."""
+        assert self.board is not None
+        scale = self._scale()
+        painter.setFont(look.font(12, QFont.Weight.DemiBold))
+        taken: list[QRectF] = []
+        for part in self.board.components:
+            if part.side is not self.side or part.designator not in self.seen:
+                continue
+            what = self.seen[part.designator]
+            middle = self.place(part.x_mm, part.y_mm)
+            wide, high = part.width_mm * scale + look.px(8), part.height_mm * scale + look.px(8)
+            box = QRectF(middle.x() - wide / 2, middle.y() - high / 2, wide, high)
+            dashed = Qt.PenStyle.DashLine if what == "missing" else Qt.PenStyle.SolidLine
+            painter.setPen(QPen(look.colour("above"), 2.5, dashed))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(box, 3, 3)
+            words = f"{part.designator} {BOARD_FINDING_WORDS.get(what, what)}"
+            label = QRectF(painter.fontMetrics().boundingRect(words)).adjusted(-4, -1, 4, 1)
+            label.moveCenter(QPointF(box.center().x(), box.top() - label.height() / 2 - 2))
+            left = min(max(label.left(), 4.0), self.width() - label.width() - 4.0)
+            label.moveLeft(left)
+            while any(label.intersects(other) for other in taken) and label.top() > label.height():
+                label.moveBottom(label.top() - 2)
+            if label.top() < 2:
+                label.moveTop(box.bottom() + 2)
+            taken.append(label)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(look.colour("lit"))
+            painter.drawRoundedRect(label, 3, 3)
+            painter.setPen(look.colour("ink"))
+            painter.drawText(label, Qt.AlignmentFlag.AlignCenter, words)
 
     def _paint_path(self, painter: QPainter) -> None:
         """The way from contact to chip over the points of this side; what runs on the other side is dotted."""

@@ -46,7 +46,8 @@ NOWHERE = QModelIndex()
 MOST_MINUTES_SHOWN = 90.0
 
 
-WEIGHED = frozenset({"measure", "scan", "repair", "try", "rail", "isolate", "inject", "put_back"})
+WEIGHED = frozenset({"measure", "scan", "repair", "try", "rail", "isolate", "inject", "put_back",
+                      "look_board"})
 
 
 class SuspectList(QAbstractListModel):
@@ -307,7 +308,7 @@ class ReasoningPanel(QWidget):
             return ""
         rate = self.model.session.library.rates.labour_per_minute
         lines = []
-        for kinds in (("repair",), ("measure", "scan", "supply", "try", "rail"), ("isolate", "inject")):
+        for kinds in (("repair",), ("measure", "scan", "supply", "try", "rail", "look_board"), ("isolate", "inject")):
             other = next((a for a in advice.ranked[1:] if a.kind in kinds), None)
             if other is not None:
                 more = (other.expected - action.expected) / rate

@@ -18,6 +18,7 @@ from dextrum.desktop import theme
 from dextrum.desktop.capture_commands import CaptureCommands
 from dextrum.desktop.elimination_commands import EliminationCommands
 from dextrum.desktop.library_commands import LibraryCommands
+from dextrum.desktop.looking_commands import LookingCommands
 from dextrum.desktop.reading_commands import ReadingCommands
 from dextrum.desktop.sound_commands import SoundCommands
 from dextrum.desktop.supply_commands import SupplyCommands
@@ -37,7 +38,8 @@ STOP_USING = {"supply": "Stop using the supply that came with it.", "dock": "Sto
               "force": "Plug in gently; the port was forced.", "liquid": "Keep it dry.", "unknown": ""}
 
 
-IN_THE_LINE = {"isolate": "load.off", "put_back": "load.back", "inject": "rail.inject", "rail": "rail.volts"}
+IN_THE_LINE = {"isolate": "load.off", "put_back": "load.back", "inject": "rail.inject", "rail": "rail.volts",
+               "look_board": "board.look"}
 """Actions whose outcome is typed into the line, and the command that asks for it."""
 
 
@@ -47,6 +49,7 @@ class WindowCommands:
     def __init__(self, window: MainWindow) -> None:
         self.window = window
         self.model = window.model
+        self.looking = LookingCommands(window)
         self.handlers: dict[str, Callable[[], None]] = {
             "job.new": self.new_job, "job.search": self.window.shelf.search.setFocus,
             "job.next": lambda: self.window.shelf.step(1), "job.previous": lambda: self.window.shelf.step(-1),
@@ -66,6 +69,7 @@ class WindowCommands:
         self.handlers |= {**self.supply.handlers, **self.capture.handlers,
                           **SoundCommands(window, self.capture.sounder).handlers, **LibraryCommands(window).handlers,
                           **ReadingCommands(window).handlers, **EliminationCommands(window).handlers,
+                          **self.looking.handlers,
                           "job.due": self.window.go_to_due}
         for name in ("intake", "supply", "port", "board", "rework", "proof", "handover", "library"):
             self.handlers[f"view.{name}"] = partial(self.window.show_view, name)
@@ -206,6 +210,8 @@ class WindowCommands:
         elif action.kind in IN_THE_LINE:
             if action.kind in ("isolate", "inject", "rail"):
                 self.go_to_point(action.points[0])
+            elif action.kind == "look_board":
+                self.looking.show_side(action.target)
             self.handlers[IN_THE_LINE[action.kind]]()
         elif action.points:
             self.go_to_point(next((p for p in action.points if self.model.facts.reading(

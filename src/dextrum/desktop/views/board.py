@@ -260,6 +260,7 @@ class BoardView(JobView):
         way = suspicious_path(board, judged, point.id if point is not None else "")
         opens = {p: r.judgement.verdict is Verdict.OPEN for p, r in judged.items()}
         stretch = break_stretch(way, opens) if way is not None else None
+        self.plan.seen = self.model.facts.parts_seen
         numbered = self._numbered or self.points.asked
         self.plan.show_state(judged, numbered, point.id if point is not None else "", way, stretch)
         said = [part_words(board, judged, point) if point is not None else "",

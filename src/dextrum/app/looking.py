@@ -1,0 +1,52 @@
+"""What is typed after looking over the board: 'C61 C62 missing, U3 burst'."""
+
+from __future__ import annotations
+
+from dextrum.core.board import Board
+from dextrum.core.looks import BOARD_FINDING_WORDS, BOARD_FINDINGS, PartSeen, Swap
+from dextrum.errors import EntryRefusedError
+
+ALSO = {"gone": "missing", "off": "missing", "empty": "missing", "cracked": "burst", "cratered": "burst",
+        "burnt": "burst", "crooked": "askew", "shifted": "askew", "wet": "corroded", "corrosion": "corroded",
+        "green": "corroded", "worked": "worked_on", "flux": "worked_on", "reworked": "worked_on"}
+"""Other words for the findings."""
+FILLING = frozenset({"on", "is", "are", "and", "before"})
+SAYING = ", ".join(BOARD_FINDING_WORDS.get(name, name) for name in BOARD_FINDINGS)
+
+
+def _refuse(happened: str) -> EntryRefusedError:
+    return EntryRefusedError(happened, "Nothing was recorded; what was typed stays.", "")
+
+
+def parse_board_look(board: Board, side: str, text: str) -> tuple[PartSeen, ...]:
+    """Parts with what they look like; nothing typed is nothing amiss. Raises EntryRefusedError with what is wrong."""
+    by_name = {part.designator.casefold(): part for part in board.components}
+    seen: list[PartSeen] = []
+    waiting: list[str] = []
+    for word in text.replace(",", " ").replace(";", " ").split():
+        plain = word.casefold()
+        what = plain if plain in BOARD_FINDINGS else ALSO.get(plain, "")
+        if what:
+            if not waiting:
+                if plain in FILLING or (seen and seen[-1].what == what):
+                    continue
+                raise _refuse(f"{word[:20]!r} stands without a part. A part comes first: C62 missing.")
+            seen += [PartSeen(part, what) for part in waiting]
+            waiting = []
+        elif plain in by_name:
+            part = by_name[plain]
+            if part.side.value != side:
+                raise _refuse(f"{part.designator} is on the {part.side.value} side.")
+            waiting.append(part.designator)
+        elif plain not in FILLING:
+            raise _refuse(f"{word[:20]!r} is no part of this board, and none of: {SAYING}.")
+    if waiting:
+        raise _refuse(f"What is it with {', '.join(waiting)}? {SAYING}.")
+    return tuple(dict.fromkeys(seen))
+
+
+def swap_words(board: Board | None, swap: Swap) -> str:
+    """'With a known-good dock: no picture in the dock, gone'."""
+    symptom = board.symptom_by_id.get(swap.symptom) if board else None
+    words = symptom.words if symptom else swap.symptom
+    return f"With known-good {swap.what}, '{words}' {'was gone' if swap.gone else 'stayed'}"

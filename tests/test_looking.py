@@ -1,0 +1,325 @@
+"""Looking over the board, and known-good things in place of the owner's: evidence, advice, and the window."""
+
+from __future__ import annotations
+
+import unittest
+from itertools import pairwise
+
+import numpy as np
+
+from dextrum.app.assess import Assessment, assess
+from dextrum.app.handover import make_sheet
+from dextrum.app.looking import parse_board_look
+from dextrum.app.simulated_technician import SimulatedTechnician
+from dextrum.core.advice.looking import board_look_actions
+from dextrum.core.advice.measuring import measure_actions
+from dextrum.core.advice.weighing import Weighing
+from dextrum.core.board import Method, Side
+from dextrum.core.circuit.injecting import injection_limits
+from dextrum.core.diagnosis.board_look import (
+    RAISED,
+    SHOWN_BY_MISTAKE,
+    SHOWS,
+    board_look_parts,
+    region_gain,
+    shown_as,
+    shows_on,
+)
+from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
+from dextrum.core.diagnosis.injection import SEEN_WATTS, watts_in
+from dextrum.core.diagnosis.likelihood import look_parts
+from dextrum.core.job import job_facts
+from dextrum.core.looks import BoardLook, Look, PartSeen, Swap
+from dextrum.core.trail import Access, Cell, Intake, JobOpened, Payload, PointReading, Proof, Readings, Rework, Strike
+from dextrum.errors import EntryRefusedError
+from dextrum.instruments.decided_unit import DecidedUnit
+from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
+from dextrum.store.entries import new_entry, payload_from_json, payload_to_json, payload_version
+from dextrum.store.jobs import JobStore
+from tests.support import DUO, START, duo_advice, duo_board, fault_named, trail_of
+from tests.window_support import CTRL, SHIFT, Key, WindowCase
+
+RED = Method.DIODE_RED_GROUND
+OPENED = JobOpened("SLS-0801", "Tarnwick Duo", DUO)
+NO_DOCK = Intake("no picture", ("no_dock",))
+
+
+def rows_of(name: str) -> np.ndarray:
+    hypotheses = duo_advice().model.hypotheses
+    index = next(i for i, f in enumerate(hypotheses.faults) if f.id == name)
+    return np.flatnonzero(hypotheses.fault_of_row == index)
+
+
+def assessed(*payloads: Payload) -> Assessment:
+    return assess(duo_advice(), trail_of(*payloads))
+
+
+def chance(done: Assessment, name: str) -> float:
+    faults = [f.id for f in done.posterior.hypotheses.faults]
+    return float(done.posterior.faults[faults.index(name)])
+
+
+class BoardLookTest(unittest.TestCase):
+    def test_a_missing_part_that_is_seen_weighs_as_stated(self) -> None:
+        model = duo_advice().model
+        total, shared = board_look_parts(model, BoardLook("bottom", (PartSeen("C62", "missing"),)))
+        expected = np.log(SHOWS[fault_named(model.hypotheses.faults, "C62:missing_part").kind][1]
+                          / SHOWN_BY_MISTAKE["missing"])
+        np.testing.assert_allclose(total[rows_of("C62:missing_part")] - total[NOTHING_ROW], expected)
+        self.assertEqual(len(shared), 0)
+        # Another missing part would have been seen as well.
+        np.testing.assert_allclose(total[rows_of("C61:missing_part")] - total[NOTHING_ROW], np.log(0.1))
+
+    def test_nothing_amiss_speaks_against_what_would_show_on_that_side_alone(self) -> None:
+        model = duo_advice().model
+        top, _ = board_look_parts(model, BoardLook("top"))
+        bottom, _ = board_look_parts(model, BoardLook("bottom"))
+        self.assertLess(float((top - top[NOTHING_ROW]).max()), 1e-12)
+        both = shows_on(model, Side.TOP) * shows_on(model, Side.BOTTOM)
+        self.assertEqual(float(both.max()), 0.0)
+        self.assertTrue((top[shows_on(model, Side.BOTTOM) > 0] == 0.0).all())
+        self.assertTrue((bottom[shows_on(model, Side.BOTTOM) > 0] < 0.0).all())
+
+    def test_corrosion_raises_its_region_and_fades(self) -> None:
+        model = duo_advice().model
+        board = model.board
+        place = board.component_by_designator["U3"]
+        gain = region_gain(model, "U3", "corroded")
+        self.assertAlmostEqual(float(gain.max()), np.log(RAISED["corroded"]))
+        away = {p.designator: np.hypot(p.x_mm - place.x_mm, p.y_mm - place.y_mm) for p in board.components
+                if p.side is place.side}
+        of = model.hypotheses.fault_of_row
+        by_part = {model.hypotheses.faults[int(of[r])].part: float(gain[r]) for r in range(2, len(gain))}
+        near = sorted((d, by_part[p]) for p, d in away.items() if p in by_part)
+        self.assertTrue(all(a >= b - 1e-12 for (_, a), (_, b) in pairwise(near)))
+        self.assertEqual(near[-1][1], 0.0)
+
+    def test_a_corroded_port_raises_what_is_near_it(self) -> None:
+        model = duo_advice().model
+        wet, shared = look_parts(model, Look(("corroded",)))
+        self.assertEqual(len(shared), 1)
+        self.assertGreater(float((wet - wet[NOTHING_ROW]).max()), 1.0)
+        self.assertLess(float(np.abs(wet - wet[NOTHING_ROW])[rows_of("U5:quiet_failure")].max()), 1e-9)
+
+    def test_one_region_counts_once_for_two_faults_in_it(self) -> None:
+        look = BoardLook("top", (PartSeen("U3", "corroded"),))
+        done = assessed(OPENED, NO_DOCK, Look(("clean",)), look)
+        evidence = done.posterior.evidence
+        witness = next(w for w, item in zip(evidence.witnesses, evidence.items, strict=True)
+                       if item.kind == "board look")
+        one, other = int(rows_of("U3:quiet_failure")[0]), int(rows_of("C62:missing_part")[0])
+        of = witness.of_sets(duo_advice().model, np.array([[one, -1], [other, -1], [one, other]]))
+        base = float(witness.rows[NOTHING_ROW])
+        gain = region_gain(duo_advice().model, "U3", "corroded")
+        self.assertAlmostEqual(of[2] - base, (of[0] - base) + (of[1] - base) - gain[other], delta=1e-9)
+
+    def test_missing_is_believed_and_striking_it_out_restores(self) -> None:
+        begun = (OPENED, NO_DOCK, Look(("clean",)))
+        before, look = assessed(*begun), BoardLook("bottom", (PartSeen("C62", "missing"),))
+        seen = assessed(*begun, look)
+        self.assertGreater(chance(seen, "C62:missing_part"), 0.8)
+        self.assertIn("C62", [s.fault.part for s in seen.suspects][:1])
+        back = assessed(*begun, look, Strike("e3"))
+        np.testing.assert_allclose(back.posterior.faults, before.posterior.faults, atol=1e-12)
+        strange = assessed(*begun, BoardLook("top", (PartSeen("X99", "burst"),)))
+        none = assessed(*begun, BoardLook("top"))
+        np.testing.assert_allclose(strange.posterior.faults, none.posterior.faults, atol=1e-12)
+
+    def test_payloads_check_themselves_and_travel(self) -> None:
+        for payload in (BoardLook("bottom", (PartSeen("U3", "burst"), PartSeen("C17", "worked_on")), "flux"),
+                        Swap("dock", "no_dock", True)):
+            kind = payload.kind
+            self.assertEqual(payload_from_json(payload_to_json(payload), payload_version(kind)), payload)
+        for wrong in (lambda: PartSeen("", "burst"), lambda: PartSeen("U1", "ugly"), lambda: Swap("fan", "", True),
+                      lambda: BoardLook("top", (PartSeen("U1", "burst"),) * 500)):
+            with self.assertRaises(ValueError):
+                wrong()
+
+    def test_the_simulated_eye_sees_as_often_as_is_assumed_and_changes_no_reading(self) -> None:
+        faults = duo_advice().model.hypotheses.faults
+        for name in ("C62:missing_part", "U3:lifted_joint:V18"):
+            fault = fault_named(faults, name)
+            what, share = shown_as(duo_board(), fault)
+            side = duo_board().component_by_designator[fault.part].side
+            hits = sum(PartSeen(fault.part, what) in SimulatedBoard(
+                duo_board(), [(fault, 0.0)], np.random.default_rng(seed)).look_over(side) for seed in range(300))
+            self.assertLess(abs(hits / 300 - share), 4.0 * np.sqrt(share * (1 - share) / 300), name)
+        fault = fault_named(faults, "C62:missing_part")
+        units = [SimulatedBoard(duo_board(), [(fault, 0.0)], np.random.default_rng(9)) for _ in range(2)]
+        self.assertNotIn("C62", [seen.part for seen in units[0].look_over(Side.TOP)])
+        looked = units[0].look_over(Side.BOTTOM)
+        self.assertEqual(looked[:1], units[0].look_over(Side.BOTTOM)[:1])
+        self.assertEqual(*(unit.read("C62.1", RED, METER_M1) for unit in units))
+
+
+class LookingAdviceTest(unittest.TestCase):
+    def weighing(self, *payloads: Payload) -> Weighing:
+        done = assessed(*payloads)
+        return Weighing(duo_advice(), done.posterior, done.facts)
+
+    def test_each_side_is_offered_once_and_its_outcomes_are_all_there_is(self) -> None:
+        weighing = self.weighing(OPENED, NO_DOCK, Look(("clean",)))
+        actions = board_look_actions(weighing)
+        self.assertEqual({a.target for a in actions}, {"top", "bottom"})
+        for action in actions:
+            joint = weighing.joints["look_board", action.target]
+            np.testing.assert_allclose(joint.sum(axis=0), weighing.weight, rtol=1e-5)
+        again = self.weighing(OPENED, NO_DOCK, Look(("clean",)), BoardLook("top"))
+        self.assertEqual({a.target for a in board_look_actions(again)}, {"bottom"})
+        deeper = self.weighing(OPENED, NO_DOCK, Look(("clean",)), Access("board_out"))
+        cheaper = {a.target: a.minutes for a in board_look_actions(deeper)}
+        self.assertLess(cheaper["bottom"], {a.target: a.minutes for a in actions}["bottom"])
+
+    def test_a_point_that_tells_nothing_never_seems_to_pay(self) -> None:
+        """Two looked at together must not get the way to a deeper level for nothing."""
+        weighing = self.weighing(OPENED, Intake("dead", ("no_start",)), Look(("clean",)), Cell("unplugged"),
+                                 Access("back_off"), Readings(RED, (PointReading("L2.2", 0.02),), "M1"))
+        told = 0
+        for action in measure_actions(weighing):
+            place = np.array([weighing.advice.outcomes.place[action.target]])
+            outcomes = weighing.outcome_chances(place)[0]
+            if float(np.ptp(outcomes, axis=1).max()) < 1e-9:
+                told += 1
+                self.assertGreaterEqual(action.expected, weighing.now - 0.02, action.target)
+            self.assertGreater(action.expected, 0.0)
+        self.assertGreaterEqual(len(measure_actions(weighing)), 4, told)
+
+    def test_a_damaged_port_comes_off_before_any_chip(self) -> None:
+        """Two contacts that read alike are crossed: no reading shows it, but it was seen."""
+        faults = duo_advice().model.hypotheses.faults
+        unit = DecidedUnit(duo_board(), [(fault_named(faults, "J1:crossed_contacts:A2:A3"), 0.3),
+                                         (fault_named(faults, "U1:partial_short:SCL"), 25.0)],
+                           np.random.default_rng(3))
+        technician = SimulatedTechnician(duo_advice(), unit, METER_M1, "test", START)
+        technician.open("B-1", Intake("dead", ("no_charge", "no_start")))
+        technician.note(Look(("crossed",), ("A2", "A3")))
+        technician.work(most_steps=40, stop=lambda action, _: action.kind == "repair")
+        action = technician.assessment().advice.next
+        self.assertEqual((action.kind, action.target), ("repair", "J1"))
+
+    def test_after_two_repairs_and_a_failed_proof_a_third_fault_is_thought_of(self) -> None:
+        faults = duo_advice().model.hypotheses.faults
+        unit = DecidedUnit(duo_board(), [(fault_named(faults, name), ohms) for name, ohms in (
+            ("U1:hard_short:SDA", 0.3), ("U6:hard_short:OUT", 3.0), ("U4:partial_short:IN", 25.0))],
+                           np.random.default_rng(5))
+        technician = SimulatedTechnician(duo_advice(), unit, METER_M1, "test", START)
+        technician.open("B-1", Intake("dead", ("no_charge", "no_start", "no_rails", "fan_still", "code_T47")))
+        technician.note(Look(("clean",)))
+
+        technician.work(most_steps=45)
+        facts = job_facts(technician.trail)
+        self.assertEqual([rework.part for _, rework in facts.reworks], ["U4", "U6", "U1"])
+        self.assertEqual(facts.outcome.result if facts.outcome else "", "repaired")
+        self.assertEqual(unit.harmful(), ())
+
+    def test_a_signal_lines_short_gets_power_that_is_seen_and_never_more_than_a_watt(self) -> None:
+        for ohms in (0.0, 0.5, 1.5, 4.0):
+            limits = injection_limits(0.45, ohms)
+            self.assertLessEqual(limits.volts * limits.amps, 1.0 + 0.01)
+            self.assertLessEqual(limits.volts, 0.45)
+            hard = watts_in(np.array([1 / 0.3, 1 / 3.0]), limits.volts, limits.amps)
+            self.assertTrue((hard > SEEN_WATTS["camera"]).all(), f"{ohms}: {hard}")
+
+
+class SwapTest(unittest.TestCase):
+    BEGUN = (OPENED, NO_DOCK, Look(("clean",)))
+
+    def test_gone_with_a_known_good_dock_clears_the_board(self) -> None:
+        before = assessed(*self.BEGUN)
+        gone = assessed(*self.BEGUN, Swap("dock", "no_dock", True))
+        still = assessed(*self.BEGUN, Swap("dock", "no_dock", False))
+        self.assertGreater(gone.posterior.nothing, 3 * before.posterior.nothing)
+        self.assertLess(chance(gone, "U3:quiet_failure"), chance(before, "U3:quiet_failure"))
+        self.assertLess(still.posterior.nothing, before.posterior.nothing)
+        latest = assessed(*self.BEGUN, Swap("dock", "no_dock", False), Swap("dock", "no_dock", True))
+        np.testing.assert_allclose(latest.posterior.faults, gone.posterior.faults, atol=1e-12)
+
+    def test_an_unknown_symptom_says_nothing(self) -> None:
+        before, after = assessed(*self.BEGUN), assessed(*self.BEGUN, Swap("fan", "sings", True))
+        np.testing.assert_allclose(before.posterior.faults, after.posterior.faults, atol=1e-12)
+
+    def test_the_sheet_says_what_was_seen_and_what_to_stop_using(self) -> None:
+        trail = trail_of(*self.BEGUN, BoardLook("bottom", (PartSeen("C62", "missing"),)), Swap("dock", "no_dock", True),
+                         Rework("replace", "C62"), Proof("dock_a", True))
+        sheet = make_sheet(duo_board(), duo_advice().model.references, trail, "bench", "Ines", START)
+        self.assertIn("Looking over the board, bottom side: C62 missing.", sheet.found)
+        self.assertTrue(any("known-good dock" in line and "was gone" in line for line in sheet.found))
+        self.assertEqual(sheet.stop_using, "Stop using the dock that came with it.")
+        self.assertEqual(dict(job_facts(trail).parts_seen), {})
+
+
+class TypedLookTest(unittest.TestCase):
+    def test_what_is_typed(self) -> None:
+        board = duo_board()
+        for text, wanted in (("", ()), ("c62 missing", (PartSeen("C62", "missing"),)),
+                             ("C61 C62 gone, c64 is cracked", (PartSeen("C61", "missing"), PartSeen("C62", "missing"),
+                                                              PartSeen("C64", "burst"))),
+                             ("C61 worked on before", (PartSeen("C61", "worked_on"),)),
+                             ("C62 missing C62 missing", (PartSeen("C62", "missing"),))):
+            self.assertEqual(parse_board_look(board, "bottom", text), wanted, text)
+
+    def test_what_is_refused(self) -> None:
+        for text, words in (("X99 missing", "no part"), ("missing", "A part comes first"), ("C62", "What is it"),
+                            ("U1 missing", "top side"), ("C62 purple", "no part")):
+            with self.assertRaises(EntryRefusedError) as refused:
+                parse_board_look(duo_board(), "bottom", text)
+            self.assertIn(words, refused.exception.happened)
+
+
+class LookingWindowTest(WindowCase):
+    def fill(self, store: JobStore) -> None:
+        store.add_trail(tuple(new_entry(p, "Ines", START) for p in (
+            OPENED, NO_DOCK, Look(("clean",)), Cell("unplugged"), Access("back_off"))))
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.window.open_job(self.store.shelf()[0].id)
+        self.settled()
+
+    def test_a_missing_part_is_typed_shown_and_suspected(self) -> None:
+        ask = self.window.ask
+        self.key(Key.Key_B, CTRL)
+        self.assertIn("C62 missing", ask.words.text())
+        ask.choice.setCurrentIndex(ask.choice.findData("bottom"))
+        self.type("c62 purple")
+        self.key(Key.Key_Return)
+        self.assertIn("purple", ask.trouble.text())
+        self.assertEqual(ask.field.text(), "c62 purple")
+        ask.field.clear()
+        self.type("c62 missing")
+        self.key(Key.Key_Return)
+        self.assertEqual(dict(self.window.model.facts.parts_seen), {"C62": "missing"})
+        self.settled()
+        self.assertEqual(self.window.reasoning.suspects.rows[0].fault.id, "C62:missing_part")
+        self.window.show_view("board")
+        plan = self.window.views["board"].plan  # type: ignore[attr-defined]
+        self.assertEqual(plan.seen, {"C62": "missing"})
+        self.assertFalse(plan.grab().isNull())
+        self.key(Key.Key_Z, CTRL)
+        self.assertEqual(dict(self.window.model.facts.parts_seen), {})
+
+    def test_a_swap_is_recorded_and_a_held_gate_holds_it(self) -> None:
+        ask = self.window.ask
+        self.key(Key.Key_S, CTRL | SHIFT)
+        self.assertIn("no picture", ask.choice.itemText(0))
+        ask.choice.setCurrentIndex(ask.choice.findData("dock no_dock"))
+        self.type("perhaps")
+        self.key(Key.Key_Return)
+        self.assertIn("gone, or still", ask.trouble.text())
+        ask.field.clear()
+        self.type("gone")
+        self.key(Key.Key_Return)
+        self.assertEqual(self.window.model.facts.swaps, (Swap("dock", "no_dock", True),))
+        self.assertIn("was gone", self.window.trail.said.text())
+        self.window.model.record(Look(("bent",)))
+        self.key(Key.Key_S, CTRL | SHIFT)
+        ask.choice.setCurrentIndex(ask.choice.findData("dock no_dock"))
+        self.type("still")
+        self.key(Key.Key_Return)
+        self.assertIn("Hold", ask.trouble.text())
+        self.key(Key.Key_Escape)
+        self.assertEqual(len(self.window.model.facts.swaps), 1)
+
+
+if __name__ == "__main__":
+    unittest.main()
