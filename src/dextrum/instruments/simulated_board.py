@@ -18,9 +18,9 @@ from dextrum.core.circuit.isolation import isolation_edit, taken_along
 from dextrum.core.circuit.network import GROUND, build_circuit, with_shifts
 from dextrum.core.circuit.solve import diode_volts, resistance_ohms
 from dextrum.core.diagnosis.board_look import NOT_LOOKED_AT, SHOWN_BY_MISTAKE, shown_as
-from dextrum.core.diagnosis.functions import function_broken, joined_nets, symptom_chance
+from dextrum.core.diagnosis.functions import function_broken, symptom_chance
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses, build_hypotheses
-from dextrum.core.diagnosis.injection import FALSE_WARMTH, NEAR_MM, RIGHT_PART, chance_seen
+from dextrum.core.diagnosis.injection import FALSE_WARMTH, NEAR_MM, RIGHT_PART, chance_seen, nodes_on_rail
 from dextrum.core.diagnosis.likelihood import RAIL_SLIPS
 from dextrum.core.draw.states import UNKNOWN, states_of, used_class
 from dextrum.core.looks import PartSeen
@@ -214,13 +214,12 @@ class SimulatedBoard:
 
     def inject(self, net: str, volts: float, amps: float, seen_by: str = "camera") -> str:
         """The part that is seen warming with this put on a rail; empty when none is."""
-        joined = joined_nets(self.board)[net]
+        joined = nodes_on_rail(self.circuit, isolation_edit(self.circuit, self.isolated), net)
         parts: list[tuple[float, str]] = []
         for fault, ohms in self.faults:
             edit = edit_for(self.board, self.circuit, fault, ohms)
-            at = {self.circuit.nodes[n].removeprefix("net:") for a, b, _ in edit.added for n in (a, b) if n != GROUND}
-            if at & joined and any(GROUND in (a, b) for a, b, _ in edit.added) and not taken_along(
-                    fault, self.isolated):
+            shorted = {n for a, b, _ in edit.added if GROUND in (a, b) for n in (a, b)} - {GROUND}
+            if shorted & joined and not taken_along(fault, self.isolated):
                 parts.append((max(ohms, 0.02), fault.part))
         board = self.board
         if parts:

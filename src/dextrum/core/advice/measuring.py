@@ -63,7 +63,8 @@ def measure_actions(weighing: Weighing) -> list[Action]:
     board, facts, rates = weighing.board, weighing.facts, weighing.rates
     table = weighing.advice.outcomes
     once = {item.subject for item in weighing.evidence.items
-            if item.kind == "reading" and item.touches == 1 and item.epoch == facts.epoch}
+            if item.kind == "reading" and item.touches == 1 and item.epoch == facts.epoch
+            and item.isolated == facts.isolated}
     again = once & set(off_points(board, weighing.advice.model.references, facts, facts.epoch))
     places = _unread(weighing, again)
     if not len(places):

@@ -9,7 +9,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from dextrum.core.circuit.network import GROUND
+from dextrum.core.circuit.edit import Edit
+from dextrum.core.circuit.network import GROUND, Circuit
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, SOMETHING_ELSE_ROW
 
 if TYPE_CHECKING:
@@ -30,7 +31,11 @@ ELSE_WARMS = 0.3
 
 def rail_group(model: DiagnosisModel, net: str) -> frozenset[int]:
     """Nodes joined to a net through less than an ohm, with what is isolated off."""
-    circuit = model.circuit
+    return nodes_on_rail(model.circuit, model.base_edit, net)
+
+
+def nodes_on_rail(circuit: Circuit, edit: Edit, net: str) -> frozenset[int]:
+    """Nodes joined to a net through less than an ohm, with what the edit cuts; empty for a net that isn't there."""
     start = circuit.address_node.get(f"@{net}", GROUND)
     if start == GROUND:
         return frozenset()
@@ -38,7 +43,7 @@ def rail_group(model: DiagnosisModel, net: str) -> frozenset[int]:
     while queue:
         for index in circuit.resistances_at.get(queue.pop(), ()):
             r = circuit.resistances[index]
-            if index in model.base_edit.cut_resistances or r.ohms >= RAIL_OHMS or GROUND in (r.a, r.b):
+            if index in edit.cut_resistances or r.ohms >= RAIL_OHMS or GROUND in (r.a, r.b):
                 continue
             for node in {r.a, r.b} - found:
                 found.add(node)
