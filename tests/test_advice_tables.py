@@ -4,17 +4,21 @@ from __future__ import annotations
 
 import math
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
 from dextrum.app.assess import assess
-from dextrum.core.advice.outcomes import OUTCOMES
+from dextrum.core.advice.elimination import table_while_isolated
+from dextrum.core.advice.outcomes import OUTCOMES, outcome_chances
 from dextrum.core.advice.rates import ShopRates
 from dextrum.core.advice.repairs import build_repair_options, option_costs
+from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import fault_words, part_words, repair_title
 from dextrum.core.board import FaultKind, Method
-from dextrum.core.diagnosis.evidence import agree, gather_evidence
+from dextrum.core.diagnosis.evidence import agree, gather_evidence, prediction_sizes
 from dextrum.core.diagnosis.functions import closed_needs
+from dextrum.core.diagnosis.hypotheses import NOTHING_ROW, SOMETHING_ELSE_ROW
 from dextrum.core.diagnosis.likelihood import (
     SharedDeviation,
     expected_at,
@@ -22,6 +26,7 @@ from dextrum.core.diagnosis.likelihood import (
     reading_log_likelihood,
     with_reading,
 )
+from dextrum.core.looks import Look
 from dextrum.core.trail import JobOpened, PointReading, Readings
 from tests.support import duo_advice, duo_board, fault_named, trail_of
 
@@ -54,6 +59,74 @@ class OutcomeTableTest(unittest.TestCase):
                                       ("C40.1", None, "as a good board"), ("C40.1", "U7:hard_short:CORE", "near 0")):
             with self.subTest(point, fault=fault):
                 self.assertGreater(self.chances(point, fault)[outcome], 0.85)
+
+
+    def test_the_spread_of_a_point_is_the_variance_of_its_outcomes(self) -> None:
+        table = duo_advice().outcomes
+        weight = np.random.default_rng(1).dirichlet(np.ones(table.chances.shape[2])).astype(np.float32)
+        weight[::3] = 0.0
+        mean = table.chances @ weight
+        known = ((table.chances ** 2) @ weight - mean ** 2).sum(axis=1)
+        np.testing.assert_allclose(table.spread(weight), known, atol=1e-5)
+
+    def test_what_is_solved_for_some_rows_is_what_all_rows_would_give(self) -> None:
+        """With a part off, row by row as it is asked for, and all at once."""
+        advice = replace(duo_advice())
+        off, point = frozenset({"R1"}), "R1.2"
+        rng = np.random.default_rng(2)
+        asked = [rng.choice(advice.model.hypotheses.count, 60, replace=False) for _ in range(3)]
+        for rows in asked:
+            part = table_while_isolated(advice, off, point, rows)
+        assert part is not None
+        view = advice.model.isolating(off)
+        method = advice.model.board.point_by_id[point].default_method
+        whole = outcome_chances(view, point)
+        assert whole is not None
+        for rows in asked:
+            np.testing.assert_allclose(part[0][:, rows], whole[:, rows], atol=1e-6)
+            np.testing.assert_allclose(part[1][rows], prediction_sizes(view, point, method)[rows], rtol=1e-5)
+
+
+class WeighingTest(unittest.TestCase):
+    """Many actions at once give what each gives by itself."""
+
+    def weighing(self) -> Weighing:
+        trail = trail_of(OPENED, Look(("clean",)), Readings(RED, (PointReading("R1.1", 0.02),), "M1"))
+        done = assess(duo_advice(), trail)
+        return Weighing(duo_advice(), done.posterior, done.facts)
+
+    def test_expectations_of_many_are_those_of_each(self) -> None:
+        weighing, rng = self.weighing(), np.random.default_rng(3)
+        shares = [rng.dirichlet(np.ones(k), size=len(weighing.weight)).T.astype(np.float32) for k in (2, 5, 3)]
+        joints = [share * weighing.weight for share in shares]
+        accesses = ["", "board_out", ""]
+        for found, joint, access in zip(weighing.expect_each(joints, accesses), joints, accesses, strict=True):
+            self.assertAlmostEqual(found, float(joint.sum(axis=1) @ weighing.expect(joint, access)), delta=1e-2)
+
+    def test_the_leading_state_is_the_heaviest_set_of_faults(self) -> None:
+        weighing = self.weighing()
+        by_state: dict[tuple[int, ...], float] = {}
+        of = weighing.advice.model.hypotheses.fault_of_row
+        for rows, weight in zip(weighing.sets, weighing.weight, strict=True):
+            if rows[0] != SOMETHING_ELSE_ROW:
+                key = (-2,) if rows[0] == NOTHING_ROW else tuple(sorted(set(of[rows].tolist())))
+                by_state[key] = by_state.get(key, 0.0) + float(weight)
+        self.assertAlmostEqual(float(weighing.leading(weighing.weight)), max(by_state.values()), places=5)
+        both = weighing.leading(np.stack([weighing.weight, 0.5 * weighing.weight]))
+        self.assertAlmostEqual(float(both[1]), 0.5 * float(both[0]), places=6)
+
+    def test_parts_and_what_mends_them(self) -> None:
+        weighing = self.weighing()
+        hypotheses = weighing.advice.model.hypotheses
+        known: dict[str, float] = {}
+        for rows, weight in zip(weighing.sets, weighing.weight, strict=True):
+            for part in {hypotheses.faults[int(f)].part for f in hypotheses.fault_of_row[rows] if f >= 0}:
+                known[part] = known.get(part, 0.0) + float(weight)
+        for part, chance in weighing.chance_of_part.items():
+            self.assertAlmostEqual(chance, known[part], places=5)
+        options = weighing.options.options
+        whole = next(k for k, o in enumerate(options) if o.part == "C17" and o.action == "replace")
+        self.assertAlmostEqual(weighing.chance_to_mend(whole), known["C17"], places=5)
 
 
 class RepairTableTest(unittest.TestCase):

@@ -18,6 +18,7 @@ from dextrum.core.circuit.edit import Edit, edit_for
 from dextrum.core.circuit.network import build_circuit
 from dextrum.core.circuit.solve import diode_volts, resistance_ohms
 from dextrum.core.diagnosis.apart_pairs import weigh_apart
+from dextrum.core.diagnosis.board_look import SHOWN_BY_MISTAKE, shown_as
 from dextrum.core.diagnosis.evidence import Evidence, gather_evidence
 from dextrum.core.diagnosis.fault_pairs import FEEDER_COLLATERAL
 from dextrum.core.diagnosis.functions import function_broken, symptom_chance
@@ -27,6 +28,7 @@ from dextrum.core.diagnosis.model import DiagnosisModel, build_model
 from dextrum.core.diagnosis.posterior import suspects, weigh_sets
 from dextrum.core.diagnosis.predictions import OL_OHMS
 from dextrum.core.diagnosis.witness import REPAIR_FAILS
+from dextrum.core.looks import BoardLook, PartSeen, Swap
 from dextrum.core.reference.table import NO_REFERENCES
 from dextrum.core.trail import Cell, Entry, Intake, JobOpened, PointReading, Readings, Rework, Strike
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
@@ -126,8 +128,27 @@ class BruteForceSetsTest(unittest.TestCase):
         table = self.model.red_ground
         return bool(table.touched[row, table.column[point]])
 
+    def looked(self, rows: tuple[int, ...], seen: tuple[PartSeen, ...]) -> float:
+        """Every fault shows, or doesn't, by itself; what none of them shows was seen by mistake."""
+        weight = 1.0
+        left = {(s.part, s.what) for s in seen}
+        for r in rows:
+            fault = self.fault[r]
+            what, chance = shown_as(self.board, fault) if fault is not None else ("", 0.0)
+            if fault is not None and (fault.part, what) in left:
+                weight *= chance
+                left.remove((fault.part, what))
+            else:
+                weight *= 1.0 - chance
+        return weight * math.prod(SHOWN_BY_MISTAKE[what] for _, what in left)
+
+    def swapped(self, broken: np.ndarray, gone: bool) -> float:
+        silent = 0.97 * (1 - 0.8 * float(broken[0])) * (1 - 0.6 * float(broken[1]))
+        return max(silent, 0.03) if gone else 1.0 - max(silent, 0.03)
+
     def brute(self, seen: dict[tuple[str, Method], float], mended: str = "",
-              after: dict[tuple[str, Method], float] | None = None) -> dict[tuple[int, ...], float]:
+              after: dict[tuple[str, Method], float] | None = None,
+              also: tuple[BoardLook | Swap, ...] = ()) -> dict[tuple[int, ...], float]:
         broken = function_broken(self.board, self.model.hypotheses)
         weights = {}
         for rows, prior in self.priors().items():
@@ -140,22 +161,26 @@ class BruteForceSetsTest(unittest.TestCase):
                 likely = self.reading(left, point, method, value)
                 weight *= likely if not gone else (1 - REPAIR_FAILS) * likely + REPAIR_FAILS * self.reading(
                     rows, point, method, value)
-            chance = np.clip(symptom_chance(self.board, 1 - np.prod(1 - broken[list(rows)], axis=0)[None, :], "dead"),
+            together = 1 - np.prod(1 - broken[list(rows)], axis=0)
+            for payload in also:
+                weight *= self.looked(rows, payload.seen) if isinstance(payload, BoardLook) else self.swapped(
+                    together, payload.gone)
+            chance = np.clip(symptom_chance(self.board, together[None, :], "dead"),
                              1e-3, 1 - 1e-3)
             weights[rows] = weight * float(chance[0])
         total = sum(weights.values())
         return {rows: w / total for rows, w in weights.items()}
 
     def check(self, seen: dict[tuple[str, Method], float], mended: str = "",
-              after: dict[tuple[str, Method], float] | None = None) -> None:
+              after: dict[tuple[str, Method], float] | None = None, also: tuple[BoardLook | Swap, ...] = ()) -> None:
         def taken(values: dict[tuple[str, Method], float]) -> list[Readings]:
             return [Readings(m, (PointReading(p, v),), "M1") for (p, m), v in values.items()]
 
         payloads = [*taken(seen), *([Rework("replace", mended), *taken(after or {})] if mended else [])]
-        trail = trail_of(OPENED, Intake("x", ("dead",)), *payloads)
+        trail = trail_of(OPENED, Intake("x", ("dead",)), *also, *payloads)
         self.evidence = gather_evidence(self.model, trail)
         found = weigh_sets(self.model, self.evidence, exact=True)
-        wanted = self.brute(seen, mended, after)
+        wanted = self.brute(seen, mended, after, also)
         rows = np.zeros(len(self.fault))
         for members, weight in wanted.items():
             rows[list(members)] += weight
@@ -185,12 +210,47 @@ class BruteForceSetsTest(unittest.TestCase):
         self.check({("P1", RED): 0.0, ("P3", RED): 0.04}, "C1", {("P1", RED): 0.55})
         self.check({("P1", RED): 0.0}, "C1", {("P1", RED): 0.0, ("P3", RED): 0.0})
 
+    def test_what_is_seen_on_the_board_and_what_a_known_good_thing_shows(self) -> None:
+        self.check({("P1", RED): 0.545}, also=(BoardLook("top"),))
+        self.check({("P2", RED): 0.002}, also=(BoardLook("top", (PartSeen("C1", "burst"), PartSeen("D1", "missing"))),))
+        self.check({("P1", RED): 0.70}, also=(Swap("supply", "dead", False),
+                                              BoardLook("top", (PartSeen("F1", "burst"),))))
+        self.check({}, also=(Swap("dock", "dead", True),))
+
     def test_pruned_and_exact_agree_within_what_is_stated(self) -> None:
         for seen in ({("P1", RED): 0.70, ("F1.1-2", OHMS): OL}, {("P1", RED): 0.545, ("P3", RED): 0.04}):
             trail = trail_of(OPENED, *(Readings(m, (PointReading(p, v),), "M1") for (p, m), v in seen.items()))
             evidence = gather_evidence(self.model, trail)
             exact, quick = weigh_sets(self.model, evidence, exact=True), weigh_sets(self.model, evidence)
             self.assertLess(float(np.abs(exact.rows - quick.rows).max()), 0.02 + quick.left_out + quick.approximated)
+
+
+class LocatedTest(unittest.TestCase):
+    """What is added up, and what is solved together, against solving every set on the whole board."""
+
+    def test_sets_on_the_whole_board_are_as_if_each_was_solved(self) -> None:
+        model = duo_advice().model
+        points = ("J1.B8", "R1.1", "R1.2", "C17.1", "J1.A5", "L2.2")
+        rng = np.random.default_rng(8)
+        trail = trail_of(OPENED, *(Readings(RED, (PointReading(p, round(float(rng.uniform(0.0, 0.6)), 3)),), "M1")
+                                   for p in points), Rework("replace", "U3"),
+                         Readings(RED, (PointReading("R1.1", 0.31),), "M1"))
+        located = gather_evidence(model, trail).located
+        first = rng.choice(len(model.pairs.first), 30, replace=False)
+        pairs = np.column_stack([model.pairs.first[first], model.pairs.second[first], np.full(30, NO_ROW)])
+        third = rng.integers(2, model.hypotheses.count, 30)
+        pairs[::2, 2] = third[::2]
+        sets = pairs[[len(set(s[s != NO_ROW].tolist())) == (s != NO_ROW).sum() for s in pairs]]
+        alone = np.array([[math.fsum([float(w.rows[r]) - float(w.rows[0]) for r in s if r != NO_ROW])
+                           + float(w.rows[0]) for s in sets] for w in located.witnesses])
+        solved = np.array([w.of_sets(model, sets) for w in located.witnesses])
+        np.testing.assert_allclose(located.of_sets(model, sets), solved.sum(axis=0), rtol=1e-9, atol=1e-9)
+        np.testing.assert_allclose(located.together(model, sets), (solved - alone).sum(axis=0), rtol=1e-9, atol=1e-9)
+        self.assertGreater(float(np.abs(solved - alone).max()), 0.5)
+        quick = located.quick(sets)
+        self.assertEqual(quick.shape, solved.shape)
+        near = np.abs(quick - solved) < 1e-6
+        self.assertGreater(float(near.mean()), 0.8)
 
 
 class ApartPairsTest(unittest.TestCase):
