@@ -15,9 +15,15 @@ from dextrum.core.advice.repairs import RepairOptions, cut_down, expected_repair
 from dextrum.core.advice.wording import LEAST_OUTCOME, fault_words, percent
 from dextrum.core.board import UNLISTED_PART
 from dextrum.core.circuit.isolation import Isolated
-from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NO_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
+from dextrum.core.diagnosis.hypotheses import (
+    FIRST_FAULT_ROW,
+    NO_ROW,
+    NOTHING_ROW,
+    SOMETHING_ELSE_ROW,
+    distinct_sets,
+)
 from dextrum.core.diagnosis.model import DiagnosisModel
-from dextrum.core.diagnosis.posterior import Posterior, distinct_sets
+from dextrum.core.diagnosis.posterior import Posterior
 from dextrum.core.job import JobFacts
 
 PLANNING_PENALTY = 2.0

@@ -22,7 +22,7 @@ class Located:
         self.nothing = stacked[:, NOTHING_ROW]
         self._beyond: np.ndarray = stacked - stacked[:, [NOTHING_ROW]]
         self._size: np.ndarray = np.stack([w.size for w in self.witnesses]) if self.witnesses else stacked
-        self._near: np.ndarray = self._size > 0
+        self.near: np.ndarray = self._size > 0
 
     def together(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
         """ln likelihood of sets of rows (N, W), filled up with NO_ROW, beyond what single rows add up to, (N,).
@@ -34,7 +34,7 @@ class Located:
             return found
         member: np.ndarray = np.not_equal(sets, NO_ROW)
         own = np.where(member, self._beyond[:, sets], 0.0)
-        near = self._near[:, sets] & member
+        near = self.near[:, sets] & member
         counts = near.any(axis=2) & ((near | (own != 0.0)).sum(axis=2) > 1)
         wide = near & model.pairs.spans[sets]
         for one, other in permutations(range(sets.shape[1]), 2):

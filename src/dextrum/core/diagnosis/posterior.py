@@ -10,7 +10,6 @@ J. de Kleer and B. C. Williams, Diagnosing multiple faults, Artificial Intellige
 from __future__ import annotations
 
 from dataclasses import dataclass
-from itertools import combinations
 
 import numpy as np
 
@@ -18,9 +17,9 @@ from dextrum.core.board import UNLISTED_PART, Fault
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.apart_pairs import ApartPairs, weigh_apart
 from dextrum.core.diagnosis.evidence import Evidence, EvidenceItem
-from dextrum.core.diagnosis.fault_pairs import share_of_rows
-from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NO_ROW, NOTHING_ROW, Hypotheses
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NO_ROW, NOTHING_ROW, Hypotheses, distinct_sets
 from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.diagnosis.triples import weigh_triples
 from dextrum.core.diagnosis.witness import FunctionalWitness, LocatedWitness, SeenWitness
 
 LEAST_WEIGHT = 3e-6
@@ -30,9 +29,7 @@ EXACT_FROM = 2e-4
 MOST_EXACT = 160
 MOST_SETS = 700
 MOST_TOLD = 250
-THIRD_FROM, MOST_BASES, MOST_THIRDS, MOST_TRIPLES, LEAST_TRIPLE = 4e-3, 24, 16, 60, 1e-3
-LEAST_UNEXPLAINED = 0.3
-"""Of an item's ln likelihood: what a third fault must be able to add before it is looked for."""
+THIRD_FROM, MOST_BASES = 4e-3, 24
 LEAST_SET = 1e-6
 """Sets are listed as likely from so much of all that single faults weigh."""
 
@@ -51,14 +48,6 @@ class FaultSets:
             there = column != NO_ROW
             np.add.at(found, column[there], self.weight[there])
         return found
-
-
-def distinct_sets(sets: np.ndarray, count: int) -> tuple[np.ndarray, np.ndarray]:
-    """Of sets (N, W) of numbers from NO_ROW to below `count`: where each different one first is, and which one each is,
-    (N,). One number a set sorts quicker than rows of three."""
-    number = np.ravel_multi_index(tuple((sets - NO_ROW).T), (count + 1,) * sets.shape[1])
-    _, first, place = np.unique(number, return_index=True, return_inverse=True)
-    return first, place.ravel()
 
 
 @dataclass(frozen=True)
@@ -229,62 +218,6 @@ def _active(model: DiagnosisModel, evidence: Evidence, tables: list[tuple[np.nda
     return keep, float(bound[bound <= LEAST_WEIGHT].sum())
 
 
-def _log_likelihood_of(model: DiagnosisModel, evidence: Evidence, sets: np.ndarray) -> np.ndarray:
-    """Exact ln likelihood of sets (N, W) by all witnesses, (N,)."""
-    found = evidence.located.of_sets(model, sets)
-    for witness in evidence.witnesses:
-        if not isinstance(witness, LocatedWitness):
-            found += witness.of_sets(model, sets)
-    return found
-
-
-def _triples(model: DiagnosisModel, evidence: Evidence, bases: list[tuple[int, int]], total: float,
-             exact: bool) -> tuple[np.ndarray, np.ndarray]:
-    """Sets of three (N, 3) with ln of their weight (N,): all when exact, else the likeliest pairs with one more."""
-    pairs, share = model.pairs, share_of_rows(model.hypotheses)
-    if not np.isfinite(pairs.log_triple_constant):
-        return np.zeros((0, 3), dtype=int), np.zeros(0)
-    together = pairs.possible
-    if exact:
-        rows = range(FIRST_FAULT_ROW, model.hypotheses.count)
-        found = [s for s in combinations(rows, 3) if all(together[a, b] for a, b in combinations(s, 2))]
-        sets = np.array(found, dtype=int).reshape(-1, 3)
-    else:
-        # A row's gains side by side in memory, since whole rows are looked up.
-        gains = np.ascontiguousarray((evidence.log_likelihood - evidence.log_likelihood[:, [NOTHING_ROW]]).T)
-        sets = _with_one_more(gains, share, bases, together)
-    prior = pairs.log_triple_constant + share[sets].sum(axis=1)
-    if not exact and len(sets):
-        most = np.maximum(np.maximum(gains[sets[:, 0]], gains[sets[:, 1]]), gains[sets[:, 2]])
-        rough = (prior + float(evidence.log_likelihood[:, NOTHING_ROW].sum()) + np.maximum(most, 0.0).sum(axis=1))
-        order = np.argsort(-rough, kind="stable")[:MOST_TRIPLES]
-        order = order[rough[order] > total + np.log(LEAST_TRIPLE)]
-        sets, prior = sets[order], prior[order]
-    return sets, _log_likelihood_of(model, evidence, sets) + prior if len(sets) else prior
-
-
-def _with_one_more(gains: np.ndarray, share: np.ndarray, bases: list[tuple[int, int]],
-                   together: np.ndarray) -> np.ndarray:
-    """The pairs each with one of the rows that best explain what the pair leaves unexplained, (N, 3), each set once.
-    gains: (R, E), what each row adds to ln likelihood of each item."""
-    found = []
-    highest = gains.max(axis=0, initial=0.0)
-    for one, other in bases:
-        explained = np.maximum(np.maximum(gains[one], gains[other]), 0.0)
-        items = np.flatnonzero(highest - explained > LEAST_UNEXPLAINED)
-        if not len(items):
-            continue
-        more = share + np.maximum(gains[:, items] - explained[items], 0.0).sum(axis=1)
-        more[~(together[one] & together[other])] = -np.inf
-        likely = np.argpartition(-more, MOST_THIRDS)[:MOST_THIRDS] if len(more) > MOST_THIRDS else np.arange(len(more))
-        likely = likely[np.isfinite(more[likely])]
-        found.append(np.column_stack([np.full(len(likely), one), np.full(len(likely), other), likely]))
-    if not found:
-        return np.zeros((0, 3), dtype=int)
-    sets = np.sort(np.concatenate(found), axis=1)
-    return np.asarray(sets[np.sort(distinct_sets(sets, len(share))[0])])
-
-
 def _log_sum(values: np.ndarray) -> float:
     top = float(values.max())
     return top + float(np.log(np.exp(values - top).sum()))
@@ -317,8 +250,8 @@ def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -
     whole = float(one.sum() + apart.total + met.sum())
     sets = _likeliest(one, active, apart, meeting, met, exact)
     likely = np.flatnonzero((sets.weight >= THIRD_FROM * whole) & (sets.rows[:, 1] != NO_ROW))[:MOST_BASES]
-    bases = [(int(a), int(b)) for a, b, _ in sets.rows[likely]]
-    members, values = _triples(model, evidence, bases, float(np.log(whole) + top), exact)
+    members, values = weigh_triples(model, evidence, sets.rows[likely, :2], np.log(sets.weight[likely]) + top,
+                                    float(np.log(whole)) + top, exact)
     if len(members):
         third = np.exp(values - top)
         for column in members.T:

@@ -1,0 +1,84 @@
+"""Three faults, where two explain too little: the likeliest pairs with the rows that explain what they leave."""
+
+from __future__ import annotations
+
+from itertools import combinations
+
+import numpy as np
+
+from dextrum.core.diagnosis.evidence import Evidence
+from dextrum.core.diagnosis.fault_pairs import share_of_rows
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, distinct_sets
+from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.diagnosis.witness import LocatedWitness
+
+MOST_THIRDS, MOST_TRIPLES, LEAST_TRIPLE = 60, 160, 1e-4
+LEAST_UNEXPLAINED = 0.3
+"""Of an item's ln likelihood: what a third fault must be able to add before it is looked for."""
+
+
+def weigh_triples(model: DiagnosisModel, evidence: Evidence, bases: np.ndarray, log_bases: np.ndarray, total: float,
+                  exact: bool) -> tuple[np.ndarray, np.ndarray]:
+    """Sets of three (N, 3) with ln of their weight (N,). bases: (B, 2) pairs and ln of their weight (B,); total: ln of
+    all that singles and pairs weigh. exact: every set of three, whatever the bases."""
+    pairs, share = model.pairs, share_of_rows(model.hypotheses)
+    if not np.isfinite(pairs.log_triple_constant):
+        return np.zeros((0, 3), dtype=int), np.zeros(0)
+    if exact:
+        rows = range(FIRST_FAULT_ROW, model.hypotheses.count)
+        found = [s for s in combinations(rows, 3) if all(pairs.possible[a, b] for a, b in combinations(s, 2))]
+        sets = np.array(found, dtype=int).reshape(-1, 3)
+    else:
+        sets = _with_one_more(model, evidence, bases, log_bases, total)
+    prior = pairs.log_triple_constant + share[sets].sum(axis=1)
+    return sets, _log_likelihood_of(model, evidence, sets) + prior if len(sets) else prior
+
+
+def _log_likelihood_of(model: DiagnosisModel, evidence: Evidence, sets: np.ndarray) -> np.ndarray:
+    """Exact ln likelihood of sets (N, W) by all witnesses, (N,)."""
+    found = evidence.located.of_sets(model, sets)
+    for witness in evidence.witnesses:
+        if not isinstance(witness, LocatedWitness):
+            found += witness.of_sets(model, sets)
+    return found
+
+
+def _with_one_more(model: DiagnosisModel, evidence: Evidence, bases: np.ndarray, log_bases: np.ndarray,
+                   total: float) -> np.ndarray:
+    """The pairs each with those rows that roughly weigh most with them, (N, 3), each set once, MOST_TRIPLES at most.
+
+    Roughly, a third fault adds what it explains better than the pair, and loses what speaks against it, but for what
+    it would show at a place where the pair has part in what is seen as well: there it may be hidden.
+    """
+    pairs, share = model.pairs, share_of_rows(model.hypotheses)
+    likelihood = evidence.log_likelihood
+    # A row's gains side by side in memory, since whole rows are looked up.
+    gains = np.ascontiguousarray((likelihood - likelihood[:, [NOTHING_ROW]]).T)
+    against = np.minimum(gains, 0.0)
+    losses = against.sum(axis=1)
+    near = np.zeros(gains.shape, dtype=bool)
+    near[:, [isinstance(w, LocatedWitness) for w in evidence.witnesses]] = evidence.located.near.T
+    highest = gains.max(axis=0, initial=0.0)
+    sets: list[np.ndarray] = []
+    weights: list[np.ndarray] = []
+    for (one, other), log_base in zip(bases.tolist(), log_bases.tolist(), strict=True):
+        explained = np.maximum(np.maximum(gains[one], gains[other]), 0.0)
+        items = np.flatnonzero(highest - explained > LEAST_UNEXPLAINED)
+        if not len(items):
+            continue
+        hidden = np.flatnonzero(near[one] | near[other])
+        more = (np.maximum(gains[:, items] - explained[items], 0.0).sum(axis=1) + losses
+                - np.where(near[:, hidden], against[:, hidden], 0.0).sum(axis=1))
+        more += log_base - pairs.log_prior[one, other] + pairs.log_triple_constant + share[one] + share[other] + share
+        more[~(pairs.possible[one] & pairs.possible[other])] = -np.inf
+        likely = np.flatnonzero(more > total + np.log(LEAST_TRIPLE))
+        if len(likely) > MOST_THIRDS:
+            likely = likely[np.argpartition(-more[likely], MOST_THIRDS)[:MOST_THIRDS]]
+        sets.append(np.column_stack([np.full(len(likely), one), np.full(len(likely), other), likely]))
+        weights.append(more[likely])
+    if not sets:
+        return np.zeros((0, 3), dtype=int)
+    found, weight = np.sort(np.concatenate(sets), axis=1), np.concatenate(weights)
+    found = found[np.argsort(-weight, kind="stable")]
+    first = np.sort(distinct_sets(found, len(share))[0])
+    return np.asarray(found[first[:MOST_TRIPLES]])
