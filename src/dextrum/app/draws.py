@@ -95,4 +95,4 @@ def _open_doubt(board: Board, seen: list[SeenDraw], now: Mapping[str, SeenDraw])
         by_set = functional_chances(board, broken, profile, orientation) * weight
         return np.asarray(by_set[:, profile.healthy] / np.maximum(by_set.sum(axis=1), 1e-300))
 
-    return OpenDoubt(orientation, reading.doubt, healthy)
+    return OpenDoubt(orientation, reading.doubt, healthy, len(one.record.entry_ids) - 1)

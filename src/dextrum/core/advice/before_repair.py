@@ -7,6 +7,7 @@ from collections import Counter
 from collections.abc import Sequence
 
 from dextrum.core.advice.actions import Action
+from dextrum.core.advice.elimination import rail_again
 from dextrum.core.advice.gates import off_points
 from dextrum.core.advice.order import probing_order
 from dextrum.core.advice.weighing import Weighing
@@ -26,8 +27,9 @@ LEAST_BEYOND = 0.02
 TESTS = frozenset({"measure", "scan", "supply", "try", "rail", "inject", "isolate", "swap_cell", "look_board"})
 
 
-def before_repair(weighing: Weighing, ranked: Sequence[Action]) -> Action | None:
-    """What to do instead of the leading action where that is a repair; None when it may go ahead."""
+def before_repair(weighing: Weighing, ranked: Sequence[Action], unpowered: bool = False) -> Action | None:
+    """What to do instead of the leading action where that is a repair; None when it may go ahead. unpowered: a gate
+    holds power back."""
     leading = ranked[0]
     if leading.kind == "isolate" and _is_chip(weighing, leading.target):
         return _reversible_first(weighing, leading, ranked)
@@ -36,14 +38,21 @@ def before_repair(weighing: Weighing, ranked: Sequence[Action]) -> Action | None
     scan = next((a for a in ranked if a.kind == "scan"), None)
     if scan is not None and _is_chip(weighing, leading.target):
         return scan  # three minutes, and it may clear the chip
-    return touch_again(weighing) or processor_first(weighing) or _reversible_first(weighing, leading, ranked)
+    again = touch_again(weighing) or processor_first(weighing)
+    if again is None and not unpowered and _is_chip(weighing, leading.target):
+        again = rail_again(weighing)
+    return again or _reversible_first(weighing, leading, ranked)
 
 
-def before_giving_up(weighing: Weighing, ranked: Sequence[Action], looked: bool, sure: bool) -> Action | None:
+def before_giving_up(weighing: Weighing, ranked: Sequence[Action], looked: bool, sure: bool,
+                     unpowered: bool = False) -> Action | None:
     """What to do instead of giving up: look where nobody has. None when it may end.
 
     looked: whether port and rails were seen; sure: whether what is wrong has a name, and can't be mended.
     """
+    again = None if unpowered else rail_again(weighing)
+    if again is not None:
+        return again
     kinds = ("scan", "rail", "supply") if not (looked or sure) else ()
     tests = [a for a in ranked if a.kind in kinds and (a.kind, a.target) in weighing.joints]
     best = max(tests, key=lambda a: weighing.decided(weighing.joints[a.kind, a.target]) / a.cost, default=None)

@@ -19,11 +19,16 @@ from dextrum.core.job import JobFacts
 @dataclass(frozen=True)
 class OpenDoubt:
     """doubt: of the draw this way up. healthy: from what sets of faults break, (N, functions), the chance (N,) that the
-    charging path is whole, given this draw."""
+    charging path is whole, given this draw. waited: how often it has been waited for already."""
 
     orientation: str
     doubt: Doubt
     healthy: Callable[[np.ndarray], np.ndarray]
+    waited: int = 0
+
+
+MOST_WAITS = 4
+"""Waits after which a draw that is still in doubt isn't waited for any more: a known-good cell tells at once."""
 
 
 def _two_ways(weighing: Weighing, gone_on: np.ndarray, words: tuple[str, str],
@@ -63,10 +68,12 @@ def doubt_actions(weighing: Weighing, open_doubt: OpenDoubt) -> list[Action]:
     after, outcomes = _two_ways(weighing, healthy * (1.0 - IN_DOUBT), ("the draw grows", "still the same"), "")
     side = f"{open_doubt.orientation.upper()} side up"
     cost = weighing.minutes_cost(minutes * rates.waiting_share + rates.supply_minutes)
-    actions = [Action("wait_draw", open_doubt.orientation, f"Wait {minutes:.0f} min, then read the supply again",
-                      f"{side}, left plugged in; other jobs fit in here",
-                      "Not yet evidence of a dead chip: a flat cell looks the same.",
-                      minutes, cost, after + cost, (), outcomes)]
+    actions = []
+    if open_doubt.waited < MOST_WAITS:
+        actions.append(Action("wait_draw", open_doubt.orientation,
+                              f"Wait {minutes:.0f} min, then read the supply again", f"{side}, left plugged in; other jobs fit in here",
+                              "Not yet evidence of a dead chip: a flat cell looks the same.",
+                              minutes, cost, after + cost, (), outcomes))
     if facts.cell != "known_good":
         level = cell_access(board, facts)
         minutes = swap_minutes(board, facts, rates)

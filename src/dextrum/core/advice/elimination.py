@@ -289,12 +289,31 @@ def rail_actions(weighing: Weighing) -> list[Action]:
             due.append((check, orientation, weighing.weight * np.stack([up, 1.0 - up])))
     after = weighing.expect_each([joint for _, _, joint in due], [check.access for check, _, _ in due])
     for (check, orientation, joint), expected in zip(due, after, strict=True):
-        minutes = board.minutes_to(check.access, facts.access) + check.minutes + RAIL_SETUP_MINUTES
-        cost = weighing.minutes_cost(minutes)
         weighing.tell("rail", check.id, ("up", "missing"), joint)
-        place = board.point_by_id[check.point]
-        actions.append(Action(
-            "rail", check.id, f"Read {check.id} under power, {orientation.upper()} side up", where_words(board, place),
-            f"{check.words}: up from {check.least_volts:g} V. One probe, nothing else near the board; off again "
-            "before anything is touched.", minutes, cost, expected + cost, (check.point,), (), orientation))
+        actions.append(_read_rail(weighing, check, orientation, expected, "under power"))
     return actions
+
+
+def _read_rail(weighing: Weighing, check: RailCheck, orientation: str, expected: float, how: str) -> Action:
+    board, facts = weighing.board, weighing.facts
+    minutes = board.minutes_to(check.access, facts.access) + check.minutes + RAIL_SETUP_MINUTES
+    cost = weighing.minutes_cost(minutes)
+    return Action(
+        "rail", check.id, f"Read {check.id} {how}, {orientation.upper()} side up",
+        where_words(board, board.point_by_id[check.point]),
+        f"{check.words}: up from {check.least_volts:g} V. One probe, nothing else near the board; off again "
+        "before anything is touched.", minutes, cost, expected + cost, (check.point,), (), orientation)
+
+
+def rail_again(weighing: Weighing) -> Action | None:
+    """A rail that was missing at one reading since the last repair, once more: no chip is changed for a probe beside
+    the pad."""
+    checks = {check.id: check for check in weighing.board.rail_checks}
+    for item in weighing.evidence.items:
+        check = checks.get(item.subject) if item.kind == "rail" else None
+        if check is None or item.touches > 1 or item.epoch != weighing.facts.epoch or item.isolated:
+            continue
+        seen = (weighing.facts.rail_volts or {}).get(check.id)
+        if seen is not None and seen.volts < check.least_volts:
+            return _read_rail(weighing, check, seen.orientation, weighing.now, "again")
+    return None

@@ -291,10 +291,10 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
     if first is None and scan is None and any(gate.id == "damaged_port" for gate in gates):
         first = _port_first(weighing, candidates[0])
     if first is None:
-        first = before_repair(weighing, candidates)
+        first = before_repair(weighing, candidates, "supply" in held)
     if first is None and candidates[0].kind == "give_up":
         named = weighing.beyond_repair - weighing.unexplained > BEYOND_REPAIR
-        first = before_giving_up(weighing, candidates, looked, named)
+        first = before_giving_up(weighing, candidates, looked, named, "supply" in held)
         if first is None and seen.epoch and "supply" not in held:
             first = _proving(weighing, held, 0.0)
     if first is None and candidates[0].kind == "repair" and "supply" not in held \

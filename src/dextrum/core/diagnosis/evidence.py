@@ -120,7 +120,7 @@ def agree(one: float, other: float) -> bool:
     return one == other or abs(one - other) <= 0.02 + 0.03 * abs(one)
 
 
-def _items(entries: Iterable[Entry], left_out: frozenset[tuple[str, str]]) -> tuple[
+def _items(model: DiagnosisModel, entries: Iterable[Entry], left_out: frozenset[tuple[str, str]]) -> tuple[
         dict[tuple[int, str, str], tuple[EvidenceItem, object]], list[tuple[int, Rework]]]:
     """Latest item per (epoch, kind, subject), in the order in which subjects first came, and the repairs."""
     entries = tuple(entries)
@@ -165,9 +165,13 @@ def _items(entries: Iterable[Entry], left_out: frozenset[tuple[str, str]]) -> tu
             found[epoch, f"check {off}", payload.check] = (
                 EvidenceItem(entry.id, epoch, "check", payload.check, seen, isolated=isolated), payload.passed)
         elif isinstance(payload, RailVolts):
-            found[epoch, f"rail {payload.orientation} {off}", payload.rail] = (
-                EvidenceItem(entry.id, epoch, "rail", payload.rail, f"{payload.volts:.2f} V", payload.volts,
-                             isolated=isolated), payload)
+            key = (epoch, f"rail {payload.orientation} {off}", payload.rail)
+            least = next((c.least_volts for c in model.board.rail_checks if c.id == payload.rail), 0.0)
+            before = found.get(key)
+            again = before is not None and (before[0].value >= least) == (payload.volts >= least)
+            touches = before[0].touches + 1 if before is not None and again else 1
+            found[key] = (EvidenceItem(entry.id, epoch, "rail", payload.rail, f"{payload.volts:.2f} V", payload.volts,
+                                       touches=touches, isolated=isolated), payload)
         elif isinstance(payload, Injection):
             found[epoch, f"warmth {payload.seen_by} {off}", payload.net] = (
                 EvidenceItem(entry.id, epoch, "warmth", payload.net,
@@ -307,7 +311,7 @@ def sizes_of(expected: Expected, near: np.ndarray) -> np.ndarray:
 def _functional(model: DiagnosisModel, item: EvidenceItem, source: object, gone: np.ndarray,
                 flat: float) -> Witness | None:
     """Symptoms, draw and checks: they speak of what is broken, not of where."""
-    key = (item.kind, item.subject, _told_apart(source), flat if item.kind == "symptom" else 0.0)
+    key = (item.kind, item.subject, _told_apart(source), flat if item.kind == "symptom" else 0.0, item.touches)
 
     def of_broken(broken: np.ndarray | None, of: str) -> np.ndarray | None:
         if item.kind == "symptom":
@@ -317,7 +321,7 @@ def _functional(model: DiagnosisModel, item: EvidenceItem, source: object, gone:
         if isinstance(source, Swap):
             return swap_log_likelihood(model, source.symptom, source.gone, broken)
         if isinstance(source, RailVolts):
-            return rail_log_likelihood(model, source.rail, source.volts, source.orientation, broken)
+            return rail_log_likelihood(model, source.rail, source.volts, source.orientation, broken, item.touches)
         return draw_log_likelihood(model, source, broken, of) if isinstance(source, dict) else None
 
     def remembered(broken: np.ndarray, of: str) -> np.ndarray:
@@ -442,7 +446,7 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
     left_out: entry and point of readings that say nothing of the board, such as a tester's own fault.
     """
     entries = tuple(entries)
-    found, repairs = _items(entries, left_out)
+    found, repairs = _items(model, entries, left_out)
     scale = replace(_own_scale(model, [item for item, _ in found.values()]), slips=_slips(entries, left_out))
     if not scale.is_usual:
         found = {key: (_on_the_usual_scale(item, scale), source) for key, (item, source) in found.items()}

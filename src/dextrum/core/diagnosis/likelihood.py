@@ -265,21 +265,22 @@ RAIL_SLIPS = 0.02
 """How often a rail's volts mislead: a probe beside the pad, a supply that had not agreed yet."""
 
 
-def rail_chances(model: DiagnosisModel, rail: str, orientation: str,
-                 broken: np.ndarray | None = None) -> np.ndarray | None:
-    """Chance that a rail is up with power at the port, plug this way up, under each row, (R,); None where the pack
-    doesn't know the rail."""
+def rail_chances(model: DiagnosisModel, rail: str, orientation: str, broken: np.ndarray | None = None,
+                 touches: int = 1) -> np.ndarray | None:
+    """Chance that a rail reads up with power at the port, plug this way up, under each row, (R,); None where the pack
+    doesn't know the rail. touches: how often in a row it has read so; each makes a slip less likely."""
     found = next((c for c in model.board.rail_checks if c.id == rail), None)
     if found is None:
         return None
     works = all_work(model, [name.replace("{o}", orientation) for name in found.functions], broken)
-    return np.asarray(RAIL_SLIPS + (1.0 - 2.0 * RAIL_SLIPS) * works)
+    slips = RAIL_SLIPS ** touches
+    return np.asarray(slips + (1.0 - 2.0 * slips) * works)
 
 
 def rail_log_likelihood(model: DiagnosisModel, rail: str, volts: float, orientation: str,
-                        broken: np.ndarray | None = None) -> np.ndarray | None:
+                        broken: np.ndarray | None = None, touches: int = 1) -> np.ndarray | None:
     """ln chance of a rail being as it was measured, up or not, under each row, (R,)."""
-    chances = rail_chances(model, rail, orientation, broken)
+    chances = rail_chances(model, rail, orientation, broken, touches)
     if chances is None:
         return None
     least = next(c.least_volts for c in model.board.rail_checks if c.id == rail)
