@@ -11,6 +11,7 @@ from dextrum.app.assess import Assessment, assess
 from dextrum.app.handover import make_sheet
 from dextrum.app.looking import parse_board_look
 from dextrum.app.simulated_technician import SimulatedTechnician
+from dextrum.core.advice.elimination import rail_again
 from dextrum.core.advice.looking import board_look_actions
 from dextrum.core.advice.measuring import measure_actions
 from dextrum.core.advice.weighing import Weighing
@@ -30,7 +31,20 @@ from dextrum.core.diagnosis.injection import SEEN_WATTS, watts_in
 from dextrum.core.diagnosis.likelihood import look_parts
 from dextrum.core.job import job_facts
 from dextrum.core.looks import BoardLook, Look, PartSeen, Swap
-from dextrum.core.trail import Access, Cell, Intake, JobOpened, Payload, PointReading, Proof, Readings, Rework, Strike
+from dextrum.core.trail import (
+    Access,
+    Cell,
+    Intake,
+    JobOpened,
+    Payload,
+    PointReading,
+    Proof,
+    RailVolts,
+    Readings,
+    Rework,
+    Strike,
+    Supply,
+)
 from dextrum.errors import EntryRefusedError
 from dextrum.instruments.decided_unit import DecidedUnit
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
@@ -219,6 +233,41 @@ class LookingAdviceTest(unittest.TestCase):
             self.assertLessEqual(limits.volts, 0.45)
             hard = watts_in(np.array([1 / 0.3, 1 / 3.0]), limits.volts, limits.amps)
             self.assertTrue((hard > SEEN_WATTS["camera"]).all(), f"{ohms}: {hard}")
+
+
+class ReadAgainTest(unittest.TestCase):
+    """What one reading may have got wrong is asked for once more before it costs a chip, and not for ever."""
+
+    BEGUN = (OPENED, Intake("dead", ("no_start",)), Look(("clean",)), Supply("a", 9.0, 1.6), Supply("b", 9.0, 1.6))
+
+    def test_two_readings_of_a_rail_weigh_more_than_one_and_a_third_that_differs_counts_alone(self) -> None:
+        missing = RailVolts("V3V3", 0.05, "a")
+        once, twice = assessed(*self.BEGUN, missing), assessed(*self.BEGUN, missing, RailVolts("V3V3", 0.2, "a"))
+        self.assertLess(twice.posterior.nothing, once.posterior.nothing)
+        self.assertGreater(chance(twice, "U4:quiet_failure"), chance(once, "U4:quiet_failure"))
+        item = next(i for i in twice.posterior.evidence.items if i.kind == "rail")
+        self.assertEqual((item.touches, item.seen), (2, "0.20 V"))
+        up = assessed(*self.BEGUN, missing, RailVolts("V3V3", 3.3, "a"))
+        plain = assessed(*self.BEGUN, RailVolts("V3V3", 3.3, "a"))
+        np.testing.assert_allclose(up.posterior.faults, plain.posterior.faults, atol=1e-12)
+
+    def test_a_missing_rail_is_read_again_but_not_a_third_time(self) -> None:
+        missing = RailVolts("V3V3", 0.05, "a")
+        for payloads, target in (((missing,), "V3V3"), ((missing, missing), ""), ((RailVolts("V3V3", 3.3, "a"),), ""),
+                                 ((missing, Rework("replace", "U4")), "")):
+            done = assessed(*self.BEGUN, *payloads)
+            action = rail_again(Weighing(duo_advice(), done.posterior, done.facts))
+            self.assertEqual(action.target if action is not None else "", target, payloads)
+
+    def test_a_draw_in_doubt_is_waited_for_a_few_times_only(self) -> None:
+        small = [Supply("a", 5.05, 0.1, minute=1.0 + 20.0 * k) for k in range(9)]
+        offered = []
+        for waits in (0, 1, 8):
+            done = assessed(OPENED, Look(("clean",)), *small[:waits + 1])
+            kinds = {a.kind for a in done.advice.ranked}
+            offered.append(("wait_draw" in kinds, "swap_cell" in kinds))
+        self.assertTrue(offered[0][0], offered)
+        self.assertFalse(offered[2][0], offered)
 
 
 class SwapTest(unittest.TestCase):
