@@ -8,7 +8,7 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.repairs import deeper
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.board import Board, Side
-from dextrum.core.diagnosis.board_look import shown_as, shows_on, sides_to_look_at
+from dextrum.core.diagnosis.board_look import shows_on, sides_to_look_at
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW
 
 MOST_SHOWN = 24
@@ -43,26 +43,22 @@ def board_look_actions(weighing: Weighing) -> list[Action]:
 def _outcomes(weighing: Weighing, side: Side) -> tuple[list[str], np.ndarray]:
     """What may be seen, and the weight of it under each set, (outcomes, L): each part of which anything shows with what
     it shows, in the end nothing. Of several that would show the first of a set counts."""
-    model = weighing.advice.model
-    hypotheses, shows = model.hypotheses, shows_on(model, side)
-    sets = weighing.sets
-    left = weighing.weight.astype(float)
-    seen: dict[str, np.ndarray] = {}
+    known, of = weighing.advice.what_shows
+    shows, sets = shows_on(weighing.advice.model, side), weighing.sets
+    every = np.arange(len(sets))
+    left = weighing.weight.copy()
+    seen = np.zeros((len(known) + 1, len(sets)), dtype=np.float32)
     for k in range(sets.shape[1]):
         rows = sets[:, k]
         new = (sets[:, :k] != rows[:, None]).all(axis=1) & (rows >= FIRST_FAULT_ROW)
-        chance = np.where(new, shows[rows], 0.0)
-        part = left * chance
-        left = left - part
-        for index in np.unique(hypotheses.fault_of_row[rows[part > 0]]).tolist():
-            fault = hypotheses.faults[index]
-            name = f"{fault.part} {shown_as(weighing.board, fault)[0]}"
-            here = np.where(hypotheses.fault_of_row[rows] == index, part, 0.0)
-            seen[name] = seen[name] + here if name in seen else here
-    ranked = sorted(seen, key=lambda name: -float(seen[name].sum()))
+        part = left * np.where(new, shows[rows], 0.0).astype(np.float32)
+        left -= part
+        seen[of[rows], every] += part
+    seen = seen[:-1]
+    chance = seen.sum(axis=1)
+    ranked = np.argsort(-chance, kind="stable")
+    ranked = ranked[chance[ranked] > 0]
     told, rest = ranked[:MOST_SHOWN], ranked[MOST_SHOWN:]
-    parts = [seen[name] for name in told]
-    if rest:
-        parts.append(np.sum([seen[name] for name in rest], axis=0))
-    names = [*told, *(["another part"] if rest else []), "nothing amiss"]
-    return names, np.stack([*parts, left]).astype(np.float32)
+    names = [*(known[n] for n in told), *(["another part"] if len(rest) else []), "nothing amiss"]
+    others = [seen[rest].sum(axis=0)] if len(rest) else []
+    return names, np.stack([*seen[told], *others, left])

@@ -15,6 +15,7 @@ from dextrum.core.advice.repairs import RepairOptions, cut_down, expected_repair
 from dextrum.core.advice.wording import LEAST_OUTCOME, fault_words, percent
 from dextrum.core.board import UNLISTED_PART
 from dextrum.core.circuit.isolation import Isolated
+from dextrum.core.diagnosis.board_look import shown_as
 from dextrum.core.diagnosis.hypotheses import (
     FIRST_FAULT_ROW,
     NO_ROW,
@@ -71,6 +72,17 @@ class AdviceModel:
         found = 1.0 - (1.0 - broken[:, columns]).prod(axis=1) if columns else np.ones(len(broken))
         found[NOTHING_ROW], found[SOMETHING_ELSE_ROW] = 0.0, 1.0
         return np.asarray(found)
+
+    @cached_property
+    def what_shows(self) -> tuple[tuple[str, ...], np.ndarray]:
+        """All that can be seen on the board, in words ('C62 missing'), and which of it each row's fault shows, (R,); -1
+        for what can't be seen."""
+        hypotheses = self.model.hypotheses
+        words = [" ".join((fault.part, what)) if (what := shown_as(self.model.board, fault)[0]) else ""
+                 for fault in hypotheses.faults]
+        known = tuple(sorted({word for word in words if word}))
+        place = {word: k for k, word in enumerate(known)}
+        return known, np.array([place.get(word, -1) for word in words] + [-1])[hypotheses.fault_of_row]
 
     @cached_property
     def option_costs(self) -> dict[str, np.ndarray]:

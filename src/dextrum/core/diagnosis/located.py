@@ -11,6 +11,25 @@ from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.witness import LocatedWitness, Witness
 
+MOST_WITNESSES, MOST_OF_ONE = 100, 4000
+"""Witnesses whose sets are remembered, and sets of each; a trail grows by one entry, so most were solved before."""
+
+
+def _remembered(model: DiagnosisModel, witness: LocatedWitness, sets: np.ndarray) -> np.ndarray:
+    """What a witness says of sets, (N,), solved where it hasn't been before."""
+    known = model.set_memory.pop(witness.memory_key, {})
+    model.set_memory[witness.memory_key] = known  # the newest last
+    while len(model.set_memory) > MOST_WITNESSES:
+        del model.set_memory[next(iter(model.set_memory))]
+    names = [tuple(rows) for rows in sets.tolist()]
+    missing = [k for k, name in enumerate(names) if name not in known]
+    if missing:
+        if len(known) > MOST_OF_ONE:
+            known.clear()
+            missing = list(range(len(names)))
+        known.update(zip((names[k] for k in missing), witness.of_sets(model, sets[missing]).tolist(), strict=True))
+    return np.array([known[name] for name in names])
+
 
 class Located:
     """The witnesses of one trail that saw something at a place, L of them, as arrays over rows."""
@@ -42,7 +61,7 @@ class Located:
         for k in np.flatnonzero(counts.any(axis=1)).tolist():
             here = np.flatnonzero(counts[k])
             alone = self.nothing[k] + own[k, here].sum(axis=1)
-            found[here] += self.witnesses[k].of_sets(model, sets[here]) - alone
+            found[here] += _remembered(model, self.witnesses[k], sets[here]) - alone
         return found
 
     def quick(self, sets: np.ndarray) -> np.ndarray:

@@ -127,6 +127,11 @@ class DiagnosisModel:
         return {}
 
     @cached_property
+    def set_memory(self) -> dict[tuple[object, ...], dict[tuple[int, ...], float]]:
+        """What each of the last witnesses says of sets of rows that were solved together."""
+        return {}
+
+    @cached_property
     def joint_memory(self) -> dict[tuple[Method, str, tuple[int, ...]], float]:
         """What sets of rows together read, by method, point and rows; emptied when it grows large."""
         return {}

@@ -29,7 +29,7 @@ EXACT_FROM = 2e-4
 MOST_EXACT = 160
 MOST_SETS = 700
 MOST_TOLD = 250
-THIRD_FROM, MOST_BASES = 4e-3, 24
+THIRD_FROM, MOST_BASES = 4e-3, 16
 LEAST_SET = 1e-6
 """Sets are listed as likely from so much of all that single faults weigh."""
 

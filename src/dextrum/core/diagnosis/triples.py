@@ -12,7 +12,7 @@ from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, dist
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.witness import LocatedWitness
 
-MOST_THIRDS, MOST_TRIPLES, LEAST_TRIPLE = 60, 160, 1e-4
+MOST_THIRDS, MOST_TRIPLES, LEAST_TRIPLE = 60, 120, 1e-4
 LEAST_UNEXPLAINED = 0.3
 """Of an item's ln likelihood: what a third fault must be able to add before it is looked for."""
 
