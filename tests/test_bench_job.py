@@ -175,6 +175,17 @@ class BenchJobCase(WalkCase):
         self.assertIn(point, assessment.advice.next.points)
         self.walk_points()
 
+    def look_over(self) -> None:
+        """What the bench shows on that side, typed into the line."""
+        assessment = self.window.model.assessment
+        assert assessment is not None
+        side = assessment.advice.next.target
+        self.key(Key.Key_Return, CTRL)
+        self.assertEqual(self.window.ask.choice.currentData(), side)
+        self.type(", ".join(self.bench.hand({"do": "look_board", "side": side})["seen"]))
+        self.key(Key.Key_Return)
+        self.assertIn(side, self.window.model.facts.board_looks or {})
+
     def wait_or_swap(self) -> None:
         """Waiting is time on the bench; a known-good cell goes in."""
         assessment = self.window.model.assessment
@@ -203,6 +214,8 @@ class BenchJobCase(WalkCase):
                 self.name_the_cause()
             elif action.kind in ("isolate", "put_back", "inject", "rail"):
                 getattr(self, action.kind)()
+            elif action.kind == "look_board":
+                self.look_over()
             elif action.kind in ("prove", "try"):
                 self.prove()
             elif action.kind in ("wait_draw", "wait_charge", "swap_cell", "wait"):

@@ -10,7 +10,7 @@ from itertools import combinations
 import numpy as np
 
 from dextrum.app.assess import assess, explain_part
-from dextrum.app.reason_words import explanation_words, together_words
+from dextrum.app.reason_words import beside_words, explanation_words, together_words
 from dextrum.core.board import Board, FailureRate, FaultKind, Method
 from dextrum.core.board.kinds import ComponentKind
 from dextrum.core.board.model import Function, Symptom
@@ -251,6 +251,54 @@ class LocatedTest(unittest.TestCase):
         self.assertEqual(quick.shape, solved.shape)
         near = np.abs(quick - solved) < 1e-6
         self.assertGreater(float(near.mean()), 0.8)
+
+
+class CollateralTest(unittest.TestCase):
+    """A blown fuse is perhaps only what a short took along; a short is never what the fuse took along."""
+
+    def test_the_direction_is_from_cause_to_effect(self) -> None:
+        model = duo_advice().model
+        faults = [f.id for f in model.hypotheses.faults]
+        caused = model.pairs.caused
+        fuse, short = faults.index("F1:blown_fuse:1:2"), faults.index("U1:hard_short:VBUS")
+        self.assertTrue(caused[fuse, short])
+        self.assertFalse(caused[short, fuse])
+        port, filters = faults.index("J1:open_contact:A2"), faults.index("FL1:open_winding:1:2")
+        self.assertEqual(bool(caused[filters, port]), True)
+        self.assertFalse(caused[port, filters])
+        prior = model.pairs.log_prior
+        finite = np.isfinite(prior)
+        np.testing.assert_array_equal(finite, finite.T)
+        np.testing.assert_allclose(prior[finite & finite.T], prior.T[finite & finite.T])
+
+    def test_a_blown_fuse_with_a_short_behind_it_is_told_as_what_the_short_took_along(self) -> None:
+        trail = trail_of(OPENED, Readings(RED, (PointReading("F1.1", 0.70), PointReading("F1.2", 0.002)), "M1"),
+                         Readings(OHMS, (PointReading("F1.1-2", OL),), "M1"))
+        done = assess(duo_advice(), trail)
+        fuse = next(s.index for s in done.suspects if s.fault.id == "F1:blown_fuse:1:2")
+        self.assertIn(fuse, done.collateral)
+        cause, chance = done.collateral[fuse]
+        self.assertIn(done.posterior.hypotheses.faults[cause].kind, (FaultKind.HARD_SHORT, FaultKind.PARTIAL_SHORT))
+        self.assertGreater(chance, 0.1)
+        words = beside_words(duo_board(), done, fuse)
+        self.assertIn("Perhaps only what", words)
+        alone = assess(duo_advice(), trail_of(OPENED, Readings(OHMS, (PointReading("F1.1-2", OL),), "M1"),
+                                              Readings(RED, (PointReading("F1.2", 0.52),), "M1")))
+        self.assertNotIn("Perhaps only", beside_words(duo_board(), alone, fuse))
+
+    def test_what_would_settle_a_suspect_is_a_point_that_differs_for_it(self) -> None:
+        done = assess(duo_advice(), trail_of(OPENED, Intake("no picture", ("no_dock",)),
+                                             Readings(RED, (PointReading("J1.A2", OL),), "M1")))
+        settles = dict(done.advice.settles)
+        self.assertTrue(settles)
+        table = duo_advice().outcomes
+        of = done.posterior.hypotheses.fault_of_row
+        suspected = [int(np.flatnonzero(of == s.index)[0]) for s in done.suspects]
+        for fault, point in settles.items():
+            own = table.chances[table.place[point]][:, int(np.flatnonzero(of == fault)[0])]
+            others = table.chances[table.place[point]][:, [*suspected, 0]]
+            self.assertGreater(float(np.abs(own[:, None] - others).max()), 0.5, point)
+        self.assertEqual(assess(duo_advice(), trail_of(OPENED), explain=False).advice.settles, ())
 
 
 class ApartPairsTest(unittest.TestCase):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from dextrum.app.draws import DrawAssessment, assess_draws
 from dextrum.app.reason_words import together_words
@@ -11,6 +11,7 @@ from dextrum.core.advice.any_step import step_of
 from dextrum.core.advice.recommend import Advice, recommend
 from dextrum.core.advice.weighing import AdviceModel, Weighing, point_that_settles
 from dextrum.core.diagnosis.evidence import gather_evidence, standardised
+from dextrum.core.diagnosis.explaining import only_collateral
 from dextrum.core.diagnosis.posterior import Posterior, Reason, Suspect, all_reasons, reasons, suspects, weigh_sets
 from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.reference.tester import tester_judged
@@ -20,7 +21,8 @@ from dextrum.core.trail import Entry
 @dataclass(frozen=True)
 class Assessment:
     """Everything weighed. reasons: suspect's fault index to what speaks for and against it. together: which faults are
-    likeliest together, where they are several."""
+    likeliest together, where they are several. collateral: suspect's fault index to the fault that may have taken it
+    along, and the chance of that one being there too."""
 
     facts: JobFacts
     posterior: Posterior
@@ -29,6 +31,7 @@ class Assessment:
     advice: Advice
     draws: DrawAssessment
     together: str = ""
+    collateral: Mapping[int, tuple[int, float]] = field(default_factory=dict)
 
 
 def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 6, explain: bool = True) -> Assessment:
@@ -38,11 +41,13 @@ def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 
     evidence = gather_evidence(model.model, entries, facts.tester_faults)
     posterior = weigh_sets(model.model, evidence)
     ranked = suspects(posterior, most_suspects)
+    indices = tuple(s.index for s in ranked)
     draws = assess_draws(model, posterior, entries, facts)
     return Assessment(facts, posterior, ranked,
-                      all_reasons(model.model, posterior, tuple(s.index for s in ranked)) if explain else {},
-                      recommend(model, posterior, facts, draws.doubt, draws.starts, explain), draws,
-                      together_words(posterior) if explain else "")
+                      all_reasons(model.model, posterior, indices) if explain else {},
+                      recommend(model, posterior, facts, draws.doubt, draws.starts, explain, indices), draws,
+                      together_words(posterior) if explain else "",
+                      only_collateral(model.model, posterior, indices) if explain else {})
 
 
 def cost_of_step(model: AdviceModel, done: Assessment, name: str) -> str:

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from dextrum.app.sentences import contact_words
-from dextrum.core.advice.wording import part_words, percent
+from dextrum.core.advice.wording import fault_words, part_words, percent
 from dextrum.core.board import Board, FaultKind
 
 if TYPE_CHECKING:
@@ -60,6 +60,20 @@ def reason_words(board: Board, reason: Reason) -> str:
     return f"{item_words(board, reason.item)}: {how} {side} ({reason.log_odds:+.1f})"
 
 
+def beside_words(board: Board, done: Assessment, index: int) -> str:
+    """What would settle a suspect, and what speaks for it being only what another fault took along."""
+    faults = done.posterior.hypotheses.faults
+    lines = []
+    if index in done.collateral:
+        cause, chance = done.collateral[index]
+        also = f"{faults[cause].part} took along ({fault_words(board, faults[cause])})"
+        lines.append(f"Perhaps only what {also}: that is there too with {percent(chance)}.")
+    point = dict(done.advice.settles).get(index)
+    if point:
+        lines.append(f"Measuring {point} would tell most.")
+    return "\n".join(lines)
+
+
 LEAST_TOGETHER = 0.15
 
 
@@ -73,17 +87,22 @@ def together_words(posterior: Posterior) -> str:
     return f"Most likely together: {names} ({percent(weight)})."
 
 
+def explanation_rows(board: Board, found: Explanation) -> tuple[str, list[tuple[str, float]], str]:
+    """Title, reasons with their log-odds, and what else is said, of 'why not this part'."""
+    if found.suspect is None:
+        return f"{found.part}: nothing known", [], "This pack knows no way for it to fail."
+    title = f"Why not {found.part}: {found.suspect.fault.words} ({percent(found.suspect.probability)})"
+    rows = [(reason_words(board, r), r.log_odds) for r in found.reasons if abs(r.log_odds) >= LEAST_SHOWN][:5]
+    more = [] if rows else ["Nothing seen speaks for or against it; only how often it happens."]
+    if found.settles:
+        more.append(f"Measuring {found.settles} would tell most.")
+    return title, rows, "\n".join(more)
+
+
 def explanation_words(board: Board, found: Explanation) -> tuple[str, str]:
     """Title and lines of 'why not this part'."""
-    if found.suspect is None:
-        return f"{found.part}: nothing known", "This pack knows no way for it to fail."
-    title = f"Why not {found.part}: {found.suspect.fault.words} ({percent(found.suspect.probability)})"
-    told = [r for r in found.reasons if abs(r.log_odds) >= LEAST_SHOWN][:5]
-    lines = [reason_words(board, r) for r in told]
-    lines = lines or ["Nothing seen speaks for or against it; only how often it happens."]
-    if found.settles:
-        lines.append(f"Measuring {found.settles} would tell most.")
-    return title, "\n".join(lines)
+    title, rows, more = explanation_rows(board, found)
+    return title, "\n".join([*(words for words, _ in rows), *([more] if more else [])])
 
 
 MOST_LOADS_SAID, LEAST_LOAD_SAID = 5, 0.01

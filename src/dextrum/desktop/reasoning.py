@@ -22,10 +22,11 @@ from PySide6.QtWidgets import (
 
 from dextrum.app.reason_words import (
     LEAST_SHOWN,
+    beside_words,
     beyond_words,
     chances_by_part,
     change_words,
-    explanation_words,
+    explanation_rows,
     load_words,
     quiet_words,
     reason_words,
@@ -34,6 +35,7 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.wording import fault_words, percent
 from dextrum.core.board import Board
 from dextrum.desktop.job_model import JobModel
+from dextrum.desktop.reason_list import ReasonList
 from dextrum.desktop.theme import LARGE_TEXT, look
 
 if TYPE_CHECKING:
@@ -193,10 +195,7 @@ class ReasoningPanel(QWidget):
         self.together.setTextFormat(Qt.TextFormat.PlainText)
         self.together.hide()
         self.model.explained.connect(self._explain)
-        self.reasons = QLabel()
-        self.reasons.setWordWrap(True)
-        self.reasons.setTextFormat(Qt.TextFormat.PlainText)
-        self.reasons.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.reasons = ReasonList()
         self.reasons_title = QLabel()
         self.reasons_title.setWordWrap(True)
         self.reasons_title.setObjectName("section")
@@ -345,17 +344,20 @@ class ReasoningPanel(QWidget):
         found = [r for r in assessment.reasons.get(suspect.index, ()) if abs(r.log_odds) >= LEAST_SHOWN][:5]
         self.reasons_title.setText(f"Why {suspect.fault.part}" if not suspect.fault.part.startswith("trace")
                                    else f"Why the {suspect.fault.part}")
-        self.reasons.setText("\n".join(reason_words(board, r) for r in found) if found
-                             else "Nothing seen so far speaks for or against it; only how often it happens.")
+        beside = beside_words(board, assessment, suspect.index)
+        if not found:
+            beside = "\n".join(filter(None, (
+                "Nothing seen so far speaks for or against it; only how often it happens.", beside)))
+        self.reasons.show_reasons([(reason_words(board, r), r.log_odds) for r in found], beside)
 
     def _explain(self, found: object) -> None:
         """The answer to 'why not this part', in place of the chosen suspect's reasons."""
         board = self.model.board
         if board is None or not self.model.fresh:
             return
-        title, lines = explanation_words(board, cast("Explanation", found))
+        title, rows, more = explanation_rows(board, cast("Explanation", found))
         self.reasons_title.setText(title)
-        self.reasons.setText(lines)
+        self.reasons.show_reasons(rows, more)
 
     def choose_next(self) -> None:
         count = self.suspects.rowCount()

@@ -103,7 +103,10 @@ class SimbenchWindow(QWidget):
                 grid.addWidget(button, row, 2 + place)
         column.addLayout(grid)
         last = QHBoxLayout()
-        for words, act in (("Look into the port", lambda: self.do("look")), ("Ask the owner", lambda: self.do("owner")),
+        for words, act in (("Look into the port", lambda: self.do("look")),
+                           ("Top side", lambda: self.do("look_board", side="top")),
+                           ("Bottom side", lambda: self.do("look_board", side="bottom")),
+                           ("Ask the owner", lambda: self.do("owner")),
                            ("Fan", lambda: self.do("fan")), ("Turn the tester", lambda: self.do("turn")),
                            ("Reveal and grade", self.reveal)):
             button = QPushButton(words)

@@ -60,9 +60,14 @@ class SimulatedBoard:
         self.board = board
         self.faults = list(faults)
         self.generator = generator
-        # A stream of its own, so that what is looked at changes nothing in what is measured.
-        self._eyes = generator.spawn(1)[0]
-        self._seen: dict[str, bool] = {}
+        # A stream of its own, so that what is looked at changes nothing in what is measured; decided once for a unit.
+        eyes = generator.spawn(1)[0]
+        self._shows = {fault.id: bool(eyes.random() < shown_as(board, fault)[1]) for fault, _ in self.faults}
+        self._mistaken: list[tuple[Side, PartSeen]] = []
+        for part in board.components:
+            for what, chance in SHOWN_BY_MISTAKE.items():
+                if part.kind not in NOT_LOOKED_AT and eyes.random() < chance:
+                    self._mistaken.append((part.side, PartSeen(part.designator, what)))
         healthy = build_circuit(board)
         chip = {part.designator: generator.normal(0.0, CHIP_SPREAD * spread) for part in board.components}
         junctions = np.array([chip[j.part] + generator.normal(0.0, PIN_SPREAD * spread)
@@ -173,23 +178,13 @@ class SimulatedBoard:
                      if self.generator.random() < float(symptom_chance(self.board, broken, symptom.id)[0]))
 
     def look_over(self, side: Side) -> tuple[PartSeen, ...]:
-        """What is seen on one side of the board; what shows once shows always."""
-        found = []
+        """What is seen on one side of the board; the same each time until something is repaired."""
+        found = [seen for where, seen in self._mistaken if where is side]
         for fault, _ in self.faults:
             part = self.board.component_by_designator.get(fault.part)
-            what, chance = shown_as(self.board, fault)
-            if part is None or part.side is not side or not what:
-                continue
-            if fault.id not in self._seen:
-                self._seen[fault.id] = bool(self._eyes.random() < chance)
-            if self._seen[fault.id]:
-                found.append(PartSeen(fault.part, what))
-        for part in self.board.components:
-            if part.side is side and part.kind not in NOT_LOOKED_AT:
-                what = str(self._eyes.choice(list(SHOWN_BY_MISTAKE)))
-                if self._eyes.random() < len(SHOWN_BY_MISTAKE) * SHOWN_BY_MISTAKE[what]:
-                    found.append(PartSeen(part.designator, what))
-        return tuple(found)
+            if part is not None and part.side is side and self._shows.get(fault.id):
+                found.append(PartSeen(fault.part, shown_as(self.board, fault)[0]))
+        return tuple(dict.fromkeys(found))
 
     def functions_work(self, functions: Sequence[str]) -> bool:
         """Whether all the named functions work now."""

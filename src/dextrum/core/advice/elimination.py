@@ -308,12 +308,11 @@ def _read_rail(weighing: Weighing, check: RailCheck, orientation: str, expected:
 def rail_again(weighing: Weighing) -> Action | None:
     """A rail that was missing at one reading since the last repair, once more: no chip is changed for a probe beside
     the pad."""
-    checks = {check.id: check for check in weighing.board.rail_checks}
-    for item in weighing.evidence.items:
-        check = checks.get(item.subject) if item.kind == "rail" else None
-        if check is None or item.touches > 1 or item.epoch != weighing.facts.epoch or item.isolated:
-            continue
+    for check in weighing.board.rail_checks:
         seen = (weighing.facts.rail_volts or {}).get(check.id)
-        if seen is not None and seen.volts < check.least_volts:
+        missing = sum(item.touches for item in weighing.evidence.items if item.kind == "rail"
+                      and item.subject == check.id and item.epoch == weighing.facts.epoch and not item.isolated
+                      and item.value < check.least_volts)
+        if missing == 1 and seen is not None and seen.volts < check.least_volts:
             return _read_rail(weighing, check, seen.orientation, weighing.now, "again")
     return None

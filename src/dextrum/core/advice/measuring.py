@@ -70,6 +70,7 @@ def measure_actions(weighing: Weighing) -> list[Action]:
     if not len(places):
         return []
     chances = weighing.outcome_chances(places)
+    weighing.compared = places, chances
     joint = chances * weighing.weight
     shape = joint.shape
     chance = joint.sum(axis=2)

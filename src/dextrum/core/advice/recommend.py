@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -23,7 +23,7 @@ from dextrum.core.advice.measuring import measure_actions, scan_action, supply_a
 from dextrum.core.advice.outcomes import build_outcome_table
 from dextrum.core.advice.rates import ShopRates
 from dextrum.core.advice.repairs import build_repair_options, lifting
-from dextrum.core.advice.weighing import AdviceModel, Weighing
+from dextrum.core.advice.weighing import AdviceModel, Weighing, points_that_settle
 from dextrum.core.advice.wording import percent, repair_title, where_words
 from dextrum.core.diagnosis.evidence import prediction_sizes, standardised
 from dextrum.core.diagnosis.model import DiagnosisModel
@@ -47,7 +47,8 @@ NEEDS_A_CELL = ("try", "repair", "give_up")
 @dataclass(frozen=True)
 class Advice:
     """next is ranked[0]. gates hold now. nothing_left: chance that no fault is left. loads: of a shorted rail, in the
-    order in which to take them off. beyond: the likeliest part that can't be mended here, and its chance."""
+    order in which to take them off. beyond: the likeliest part that can't be mended here, and its chance. settles: of
+    the faults that were asked about, the point that would tell most."""
 
     next: Action
     ranked: tuple[Action, ...]
@@ -55,6 +56,7 @@ class Advice:
     nothing_left: float
     loads: tuple[Load, ...] = ()
     beyond: tuple[str, float] = ("", 0.0)
+    settles: tuple[tuple[int, str], ...] = ()
 
 
 def build_advice_model(model: DiagnosisModel, rates: ShopRates | None = None,
@@ -245,13 +247,13 @@ def _read_apart(weighing: Weighing) -> Action | None:
 
 
 def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: OpenDoubt | None = None,
-              starts: Span | None = None, explain: bool = True) -> Advice:
+              starts: Span | None = None, explain: bool = True, suspected: Sequence[int] = ()) -> Advice:
     """Ranked actions with the best first. Held gates leave out what they hold back, by the readings as they were seen;
     all else goes by them on this board's own scale.
 
     doubt: a draw that has two explanations still, which waiting or a known-good cell would separate. starts: minutes
     until the cell is up far enough for the unit to start, where the draw says that it isn't. explain: with what each
-    outcome would mean.
+    outcome would mean, and what would settle the faults suspected.
     """
     board = advice.model.board
     facts = standardised(advice.model, seen, posterior.evidence.scale)
@@ -317,4 +319,4 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
     if explain:
         ranked = [replace(a, outcomes=a.outcomes or weighing.meanings(a.kind, a.target)) for a in ranked]
     return Advice(ranked[0], tuple(ranked), gates, weighing.nothing, loads,
-                  weighing.part_beyond_repair)
+                  weighing.part_beyond_repair, points_that_settle(weighing, suspected) if explain else ())

@@ -113,6 +113,7 @@ class Weighing:
 
     sets: (L, 3) rows, the first repeated where a set has fewer; weight: (L,), adding up to 1; broken: (L, functions).
     joints: by kind and target of the actions weighed so far, their outcomes' weights under each set, (outcomes, L).
+    compared: places of the points that were compared, (P,), and their outcomes under each set, (P, 5, L).
     """
 
     def __init__(self, advice: AdviceModel, posterior: Posterior, facts: JobFacts) -> None:
@@ -124,6 +125,7 @@ class Weighing:
         self._costs_at: dict[str, np.ndarray] = {}
         self.joints: dict[tuple[str, str], np.ndarray] = {}
         self._outcome_names: dict[tuple[str, str], Sequence[str]] = {}
+        self.compared: tuple[np.ndarray, np.ndarray] | None = None
         remaining = posterior.remaining_sets()
         enough = min(int(np.searchsorted(np.cumsum(remaining.weight), WEIGHED_MASS)) + 1, MOST_WEIGHED)
         rows = remaining.rows[:enough]
@@ -432,17 +434,36 @@ class Weighing:
 LEAST_TOLD = 0.05
 
 
-def point_that_settles(weighing: Weighing, fault: int) -> str:
-    """The unread point whose outcome differs most between boards with the fault and boards without it (the total
-    variation of the two); empty where nothing tells them apart."""
+def _told(weighing: Weighing, chances: np.ndarray, fault: int) -> np.ndarray | None:
+    """How differently boards with the fault and boards without it read at points, (P,): the total variation of the two.
+    chances: (P, 5, L). None where the fault is certain, or not there at all."""
     weight = weighing.weight.astype(float)
     there = (weighing.advice.model.hypotheses.fault_of_row[weighing.sets] == fault).any(axis=1)
     if not there.any() or there.all():
-        return ""
+        return None
+    with_it, without = (chances @ (np.where(side, weight, 0.0) / weight[side].sum()) for side in (there, ~there))
+    return np.asarray(0.5 * np.abs(with_it - without).sum(axis=1))
+
+
+def points_that_settle(weighing: Weighing, faults: Sequence[int]) -> tuple[tuple[int, str], ...]:
+    """For each fault, the point among those compared that would tell most; faults that none tells are left out."""
+    if weighing.compared is None:
+        return ()
+    places, chances = weighing.compared
+    found = []
+    for fault in faults:
+        told = _told(weighing, chances, fault)
+        if told is not None and len(told) and float(told.max()) >= LEAST_TOLD:
+            found.append((fault, weighing.advice.outcomes.points[int(places[int(told.argmax())])]))
+    return tuple(found)
+
+
+def point_that_settles(weighing: Weighing, fault: int) -> str:
+    """The unread point of the whole board that would tell most of a fault; empty where nothing tells it."""
     points = weighing.advice.outcomes.points
-    table = weighing.outcome_chances(np.arange(len(points)))
-    with_it, without = (table @ (np.where(side, weight, 0.0) / weight[side].sum()) for side in (there, ~there))
-    told = 0.5 * np.abs(with_it - without).sum(axis=1)
+    told = _told(weighing, weighing.outcome_chances(np.arange(len(points))), fault)
+    if told is None:
+        return ""
     read = {point for epoch, point, _ in weighing.facts.readings or {} if epoch == weighing.facts.epoch}
     told[[i for i, p in enumerate(points) if p in read]] = 0.0
     best = int(np.argmax(told)) if len(told) else 0

@@ -32,7 +32,8 @@ class FaultPairs:
     whether what they change is joined; cuts: (R,), rows that cut the network; near_ends: (R, P), whether a row changes
     an island at either end of a point measured from end to end. first, second: (M,) the rows of every pair that meets;
     apart: (R, R), log_prior of those that don't, in single precision; prior_apart: its exponential. spans: (R,), rows
-    that change more than one island, and so can join what sits on them.
+    that change more than one island, and so can join what sits on them. caused: (F, F), whether the first fault may be
+    what the second took with it.
     """
 
     log_prior: np.ndarray
@@ -46,6 +47,7 @@ class FaultPairs:
     apart: np.ndarray
     prior_apart: np.ndarray
     spans: np.ndarray
+    caused: np.ndarray
 
     @cached_property
     def possible(self) -> np.ndarray:
@@ -115,7 +117,7 @@ def _port_lines(board: Board) -> frozenset[str]:
 
 
 def collateral(board: Board, hypotheses: Hypotheses) -> np.ndarray:
-    """Factor on the prior of two faults together, (F, F), symmetric."""
+    """Factor on the prior of the first fault where the second is there and may have caused it, (F, F)."""
     faults = hypotheses.faults
     count = len(faults)
     factor = np.ones((count, count))
@@ -124,7 +126,7 @@ def collateral(board: Board, hypotheses: Hypotheses) -> np.ndarray:
     nets = [_nets(board, fault) for fault in faults]
     in_port = np.array([f.part in receptacles for f in faults], dtype=bool)
     on_lines = np.array([bool(n & lines) for n in nets], dtype=bool) & ~in_port
-    factor[np.ix_(in_port, on_lines)] *= PORT_COLLATERAL
+    factor[np.ix_(on_lines, in_port)] *= PORT_COLLATERAL
     names = sorted({net for n in nets for net in n})
     place = {net: i for i, net in enumerate(names)}
     on = np.zeros((count, len(names)), dtype=np.float32)
@@ -137,7 +139,7 @@ def collateral(board: Board, hypotheses: Hypotheses) -> np.ndarray:
     short = np.array([f.kind in SHORTS for f in faults], dtype=bool)
     blown = np.ix_(feeder, short)
     factor[blown] = np.where(same[blown], FEEDER_COLLATERAL, factor[blown])
-    return np.maximum(factor, factor.T)
+    return factor
 
 
 def _together(board: Board, hypotheses: Hypotheses) -> np.ndarray:
@@ -167,12 +169,13 @@ def build_fault_pairs(board: Board, circuit: Circuit, hypotheses: Hypotheses, ed
     cuts = np.array([bool(e.cut_resistances or e.moved) for e in edits], dtype=bool)
     one = hypotheses.log_prior.copy()
     constant = -np.inf
+    raised = collateral(board, hypotheses)
     if rows > FIRST_FAULT_ROW:
         of = hypotheses.fault_of_row[FIRST_FAULT_ROW:]
         weight = np.exp(hypotheses.log_prior[FIRST_FAULT_ROW:])
         faulty = float(weight.sum())
         share = weight / faulty
-        factor = np.where(_together(board, hypotheses), collateral(board, hypotheses), 0.0)
+        factor = np.where(_together(board, hypotheses), np.maximum(raised, raised.T), 0.0)
         joint = factor[np.ix_(of, of)] * np.outer(share, share)
         total = float(np.triu(joint, 1).sum())
         with np.errstate(divide="ignore"):
@@ -185,7 +188,7 @@ def build_fault_pairs(board: Board, circuit: Circuit, hypotheses: Hypotheses, ed
     first, second = np.nonzero(np.triu(meets & np.isfinite(log_prior), 1))
     apart = np.where(meets, -np.inf, log_prior)
     return FaultPairs(log_prior, meets, cuts, near, first, second, one, constant, apart.astype(np.float32),
-                      np.exp(apart).astype(np.float32), islands.sum(axis=1) > 1)
+                      np.exp(apart).astype(np.float32), islands.sum(axis=1) > 1, raised > 1.0)
 
 
 def _near_ends(board: Board, circuit: Circuit, islands: np.ndarray) -> np.ndarray:

@@ -13,7 +13,7 @@ from typing import Any
 
 import numpy as np
 
-from dextrum.core.board import Board, ComponentKind, FaultKind, Method
+from dextrum.core.board import Board, ComponentKind, FaultKind, Method, Side
 from dextrum.core.circuit.solve import resistance_ohms
 from dextrum.core.diagnosis.draw_evidence import MOVES_WITH_PLUG
 from dextrum.core.looks import Look
@@ -292,6 +292,10 @@ class SimulatedBench:
     def _looked(self, _order: dict[str, Any]) -> dict[str, Any]:
         return {"findings": list(self.look.findings), "contacts": list(self.look.contacts)}
 
+    def _looked_over(self, order: dict[str, Any]) -> dict[str, Any]:
+        side = Side.BOTTOM if order.get("side") == "bottom" else Side.TOP
+        return {"side": side.value, "seen": [f"{s.part} {s.what}" for s in self.unit.look_over(side)]}
+
     def _told(self, _order: dict[str, Any]) -> dict[str, Any]:
         return {"symptoms": list(self.symptoms)}
 
@@ -335,6 +339,7 @@ HANDS: dict[str, Callable[[SimulatedBench, dict[str, Any]], dict[str, Any] | Non
     "unplug": SimulatedBench._unplug, "cell": SimulatedBench._cell, "off": SimulatedBench._off,
     "on": SimulatedBench._on, "repair": SimulatedBench._repair, "fan": SimulatedBench._fan,
     "turn": SimulatedBench._turn, "speed": SimulatedBench._speed, "wait": SimulatedBench._wait,
-    "look": SimulatedBench._looked, "owner": SimulatedBench._told, "try": SimulatedBench._try,
+    "look": SimulatedBench._looked, "look_board": SimulatedBench._looked_over, "owner": SimulatedBench._told,
+    "try": SimulatedBench._try,
     "warm": SimulatedBench._warm, "state": SimulatedBench._state, "reveal": SimulatedBench._reveal,
 }
