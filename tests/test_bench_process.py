@@ -138,6 +138,8 @@ class HandsWindowTest(unittest.TestCase):
         self.click("Do it")
         self.click("Touch")
         self.assertEqual(bench.probe, ("J1.A4", DIODE))
+        self.click("Look at the bottom")
+        self.assertIn("side: bottom", window.said.text())
         self.click("Lift off")
         window.part.setText("r1")
         self.click("Lift")

@@ -104,8 +104,8 @@ class SimbenchWindow(QWidget):
         column.addLayout(grid)
         last = QHBoxLayout()
         for words, act in (("Look into the port", lambda: self.do("look")),
-                           ("Top side", lambda: self.do("look_board", side="top")),
-                           ("Bottom side", lambda: self.do("look_board", side="bottom")),
+                           ("Look at the top", lambda: self.do("look_board", side="top")),
+                           ("Look at the bottom", lambda: self.do("look_board", side="bottom")),
                            ("Ask the owner", lambda: self.do("owner")),
                            ("Fan", lambda: self.do("fan")), ("Turn the tester", lambda: self.do("turn")),
                            ("Reveal and grade", self.reveal)):
