@@ -201,8 +201,8 @@ class LookingAdviceTest(unittest.TestCase):
     def test_a_damaged_port_comes_off_before_any_chip(self) -> None:
         """Two contacts that read alike are crossed: no reading shows it, but it was seen."""
         faults = duo_advice().model.hypotheses.faults
-        unit = DecidedUnit(duo_board(), [(fault_named(faults, "J1:crossed_contacts:A2:A3"), 0.3),
-                                         (fault_named(faults, "U1:partial_short:SCL"), 25.0)],
+        unit = DecidedUnit(duo_board(), [(fault_named(faults, name), ohms) for name, ohms in (
+            ("J1:crossed_contacts:A2:A3", 0.3), ("U1:partial_short:SCL", 25.0), ("FL1:open_winding:1:2", 0.0))],
                            np.random.default_rng(3))
         technician = SimulatedTechnician(duo_advice(), unit, METER_M1, "test", START)
         technician.open("B-1", Intake("dead", ("no_charge", "no_start")))
@@ -210,6 +210,7 @@ class LookingAdviceTest(unittest.TestCase):
         technician.work(most_steps=40, stop=lambda action, _: action.kind == "repair")
         action = technician.assessment().advice.next
         self.assertEqual((action.kind, action.target), ("repair", "J1"))
+        self.assertIn("nothing is plugged in", action.why)
 
     def test_after_two_repairs_and_a_failed_proof_a_third_fault_is_thought_of(self) -> None:
         faults = duo_advice().model.hypotheses.faults
