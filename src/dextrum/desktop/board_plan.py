@@ -178,20 +178,20 @@ class BoardPlan(QWidget):
             what = self.seen[part.designator]
             middle = self.place(part.x_mm, part.y_mm)
             wide, high = part.width_mm * scale + look.px(8), part.height_mm * scale + look.px(8)
-            box = QRectF(middle.x() - wide / 2, middle.y() - high / 2, wide, high)
+            ring = QRectF(middle.x() - wide / 2, middle.y() - high / 2, wide, high)
             dashed = Qt.PenStyle.DashLine if what == "missing" else Qt.PenStyle.SolidLine
             painter.setPen(QPen(look.colour("above"), 2.5, dashed))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRoundedRect(box, 3, 3)
+            painter.drawRoundedRect(ring, 3, 3)
             words = f"{part.designator} {BOARD_FINDING_WORDS.get(what, what)}"
             label = QRectF(painter.fontMetrics().boundingRect(words)).adjusted(-4, -1, 4, 1)
-            label.moveCenter(QPointF(box.center().x(), box.top() - label.height() / 2 - 2))
+            label.moveCenter(QPointF(ring.center().x(), ring.top() - label.height() / 2 - 2))
             left = min(max(label.left(), 4.0), self.width() - label.width() - 4.0)
             label.moveLeft(left)
             while any(label.intersects(other) for other in taken) and label.top() > label.height():
                 label.moveBottom(label.top() - 2)
             if label.top() < 2:
-                label.moveTop(box.bottom() + 2)
+                label.moveTop(ring.bottom() + 2)
             taken.append(label)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(look.colour("lit"))
