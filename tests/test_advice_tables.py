@@ -75,16 +75,19 @@ class OutcomeTableTest(unittest.TestCase):
         off, point = frozenset({"R1"}), "R1.2"
         rng = np.random.default_rng(2)
         asked = [rng.choice(advice.model.hypotheses.count, 60, replace=False) for _ in range(3)]
-        for rows in asked:
-            part = table_while_isolated(advice, off, point, rows)
-        assert part is not None
+        parts = [table_while_isolated(advice, off, point, rows) for rows in asked]
+        again = table_while_isolated(advice, off, point, asked[0])
         view = advice.model.isolating(off)
         method = advice.model.board.point_by_id[point].default_method
         whole = outcome_chances(view, point)
         assert whole is not None
-        for rows in asked:
+        for rows, part in zip([*asked, asked[0]], [*parts, again], strict=True):
+            assert part is not None
             np.testing.assert_allclose(part[0][:, rows], whole[:, rows], atol=1e-6)
             np.testing.assert_allclose(part[1][rows], prediction_sizes(view, point, method)[rows], rtol=1e-5)
+        assert parts[0] is not None and again is not None
+        np.testing.assert_array_equal(parts[0][0], again[0], "what was solved in between changes nothing")
+        np.testing.assert_array_equal(parts[0][1], again[1])
 
 
 class WeighingTest(unittest.TestCase):

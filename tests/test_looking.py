@@ -271,6 +271,24 @@ class ReadAgainTest(unittest.TestCase):
         self.assertFalse(offered[2][0], offered)
 
 
+class RememberedTest(unittest.TestCase):
+    def test_what_was_weighed_before_changes_no_answer(self) -> None:
+        """The same draw before a repair and after it says different things of the cell as it came in."""
+        draw = Supply("a", 5.05, 0.1)
+        before = (OPENED, Intake("dead", ("no_start",)), Look(("clean",)), draw)
+        after = (OPENED, Intake("dead", ("no_start",)), Look(("clean",)), Rework("replace", "C17"), draw)
+        fresh = []
+        for payloads in (before, after):
+            duo_advice().model.memory.clear()
+            fresh.append(assessed(*payloads).posterior.faults)
+        self.assertGreater(float(np.abs(fresh[0] - fresh[1]).max()), 1e-3)
+        for order in ((0, 1), (1, 0)):
+            duo_advice().model.memory.clear()
+            for k in order:
+                found = assessed(*(before, after)[k]).posterior.faults
+                np.testing.assert_allclose(found, fresh[k], atol=1e-12)
+
+
 class SwapTest(unittest.TestCase):
     BEGUN = (OPENED, NO_DOCK, Look(("clean",)))
 

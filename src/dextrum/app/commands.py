@@ -51,7 +51,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("sound.level", "How loud the cues are"),
     Command("sound.cues", "Which cues are sounded"),
     Command("sound.speech", "Speak points and verdicts, or don't"),
-    Command("board.look", "Looked over the board: missing, burst, crooked, corroded parts", "Ctrl+B", True),
+    Command("board.look", "Looked over the board: missing, burst, askew, corroded parts", "Ctrl+B", True),
     Command("swap.known_good", "A known-good supply, cable, dock, fan or controllers tried", "Ctrl+Shift+S", True),
     Command("load.off", "Take a load off: unplug, or lift a part or a pin", "Ctrl+L", True),
     Command("load.back", "Put back what is off", "Ctrl+Shift+B", True),

@@ -14,7 +14,6 @@ from dextrum.core.advice.wording import part_words
 from dextrum.core.board import Board
 from dextrum.core.board.value_words import value_words
 from dextrum.core.job import JobFacts, job_facts
-from dextrum.core.looks import BOARD_FINDING_WORDS
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.table import ReferenceTable
 from dextrum.core.reference.tester import tester_judged
@@ -110,8 +109,7 @@ def _found(board: Board, references: ReferenceTable, trail: tuple[Entry, ...], f
         lines.append(f"Look into the port: {', '.join(facts.look.findings)}{where}.")
     for side, over in sorted((facts.board_looks or {}).items(), reverse=True):
         if over.seen:
-            seen = ", ".join(f"{s.part} {BOARD_FINDING_WORDS.get(s.what, s.what)}" for s in over.seen)
-            lines.append(f"Looking over the board, {side} side: {seen}.")
+            lines.append(f"Looking over the board, {side} side: {over.words}.")
     lines.extend(f"{swap_words(board, swap)}." for swap in facts.swaps)
     from dextrum.core.draw.records import draw_records
 

@@ -28,7 +28,7 @@ def parse_board_look(board: Board, side: str, text: str) -> tuple[PartSeen, ...]
         what = plain if plain in BOARD_FINDINGS else ALSO.get(plain, "")
         if what:
             if not waiting:
-                if plain in FILLING or (seen and seen[-1].what == what):
+                if seen and seen[-1].what == what:
                     continue
                 raise _refuse(f"{word[:20]!r} stands without a part. A part comes first: C62 missing.")
             seen += [PartSeen(part, what) for part in waiting]
@@ -46,7 +46,7 @@ def parse_board_look(board: Board, side: str, text: str) -> tuple[PartSeen, ...]
 
 
 def swap_words(board: Board | None, swap: Swap) -> str:
-    """'With a known-good dock: no picture in the dock, gone'."""
+    """'With a known-good dock, 'no picture in the dock' was gone'."""
     symptom = board.symptom_by_id.get(swap.symptom) if board else None
     words = symptom.words if symptom else swap.symptom
-    return f"With known-good {swap.what}, '{words}' {'was gone' if swap.gone else 'stayed'}"
+    return f"With {swap.thing}, '{words}' {'was gone' if swap.gone else 'stayed'}"

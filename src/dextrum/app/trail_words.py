@@ -9,7 +9,7 @@ from datetime import datetime
 from dextrum.app.handover import RESULTS
 from dextrum.core.board import Board
 from dextrum.core.board.value_words import value_words
-from dextrum.core.looks import BOARD_FINDING_WORDS, LOOK_WORDS, BoardLook, Look, Swap
+from dextrum.core.looks import LOOK_WORDS, BoardLook, Look, Swap
 from dextrum.core.trail import (
     Access,
     Cause,
@@ -57,8 +57,7 @@ def _words(entry: Entry, board: Board | None) -> tuple[str, str]:
     if isinstance(p, Look):
         return "Look", "port " + ", ".join(LOOK_WORDS.get(f, f) for f in p.findings)
     if isinstance(p, BoardLook):
-        seen = ", ".join(f"{s.part} {BOARD_FINDING_WORDS.get(s.what, s.what)}" for s in p.seen)
-        return f"Board, {p.side}", seen or "nothing amiss"
+        return f"Board, {p.side}", p.words
     if isinstance(p, Swap):
         symptom = board.symptom_by_id.get(p.symptom) if board else None
         words = symptom.words if symptom else p.symptom

@@ -49,6 +49,11 @@ class PartSeen:
         short_text(self.part)
         one_of(self.what, BOARD_FINDINGS, "finding")
 
+    @property
+    def words(self) -> str:
+        """'C62 missing'."""
+        return f"{self.part} {BOARD_FINDING_WORDS.get(self.what, self.what)}"
+
 
 @dataclass(frozen=True)
 class BoardLook:
@@ -65,6 +70,11 @@ class BoardLook:
         if len(self.seen) > MOST_SEEN:
             raise ValueError(f"{len(self.seen)} parts; expected at most {MOST_SEEN}")
         short_text(self.note)
+
+    @property
+    def words(self) -> str:
+        """'C62 missing, U3 burst', or 'nothing amiss'."""
+        return ", ".join(part.words for part in self.seen) or "nothing amiss"
 
 
 SWAPS = ("supply", "cable", "dock", "fan", "controllers")
@@ -86,3 +96,8 @@ class Swap:
         if not self.symptom:
             raise ValueError("no symptom is named; expected what went away or stayed")
         short_text(self.symptom, self.note)
+
+    @property
+    def thing(self) -> str:
+        """'a known-good dock'."""
+        return f"{'' if self.what == 'controllers' else 'a '}known-good {self.what}"

@@ -16,7 +16,7 @@ from dextrum.app.judged import JudgedReading
 from dextrum.core.board import Board, ComponentKind, Side
 from dextrum.core.board.model import Point
 from dextrum.core.board.path import BreakStretch, SignalPath
-from dextrum.core.looks import BOARD_FINDING_WORDS
+from dextrum.core.looks import PartSeen
 from dextrum.core.reference.judge import Verdict
 from dextrum.desktop.marks import draw_mark
 from dextrum.desktop.theme import look
@@ -183,7 +183,7 @@ class BoardPlan(QWidget):
             painter.setPen(QPen(look.colour("above"), 2.5, dashed))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(ring, 3, 3)
-            words = f"{part.designator} {BOARD_FINDING_WORDS.get(what, what)}"
+            words = PartSeen(part.designator, what).words
             label = QRectF(painter.fontMetrics().boundingRect(words)).adjusted(-4, -1, 4, 1)
             label.moveCenter(QPointF(ring.center().x(), ring.top() - label.height() / 2 - 2))
             left = min(max(label.left(), 4.0), self.width() - label.width() - 4.0)

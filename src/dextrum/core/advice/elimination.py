@@ -151,7 +151,10 @@ def table_while_isolated(advice: AdviceModel, isolated: Isolated, point: str,
         known.chances[:, every] = shares
         known.sizes[every] = sizes_of(expected, predicted.touched[every])
         known.solved[every] = True
-    return known.chances, known.sizes
+    # What was solved for another trail must not count in this one: the same trail gives the same answer.
+    asked = np.zeros(len(known.solved), dtype=bool)
+    asked[[NOTHING_ROW, SOMETHING_ELSE_ROW]] = asked[rows] = True
+    return np.where(asked, known.chances, known.chances[:, [NOTHING_ROW]]), np.where(asked, known.sizes, 0.0)
 
 
 def _isolate(weighing: Weighing, part: Component, point: str, chance: float) -> Action | None:

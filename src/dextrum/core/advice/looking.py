@@ -1,4 +1,4 @@
-"""Looking over a side of the board: what it costs, and what it would mean to see a part missing, burst or crooked."""
+"""Looking over a side of the board: what it costs, and what it would mean to see a part missing, burst or askew."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ def board_look_actions(weighing: Weighing) -> list[Action]:
         level = next((lv.words for lv in board.access_levels if lv.id == access), access)
         actions.append(Action(
             "look_board", side.value, f"Look over the board, {side.value} side", f"{level} · under magnification",
-            "Missing, burst or crooked parts, corrosion, flux from earlier work; no reading tells a missing capacitor.",
+            "Missing, burst or askew parts, corrosion, flux from earlier work; no reading tells a missing capacitor.",
             minutes, cost, float(joint.sum(axis=1) @ weighing.expect(joint, access)) + cost))
     return actions
 

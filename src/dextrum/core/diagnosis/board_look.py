@@ -1,4 +1,4 @@
-"""What looking over the board says: missing, burst or crooked parts, corrosion, and traces of earlier work.
+"""What looking over the board says: missing, burst or askew parts, corrosion, and traces of earlier work.
 
 A part that is missing shows nearly always, a shorted one now and then, a dead chip seldom. Corrosion and flux left
 behind speak for the parts round them, the more the nearer: liquid raises its region. How often each shows is an

@@ -44,7 +44,7 @@ from dextrum.core.diagnosis.witness import (
 )
 from dextrum.core.draw.records import DrawRecord, comes_and_goes, draw_records, seen_words
 from dextrum.core.job import JobFacts
-from dextrum.core.looks import BOARD_FINDING_WORDS, BoardLook, Look, Swap
+from dextrum.core.looks import BoardLook, Look, Swap
 from dextrum.core.reference.columns import reading_at_compared_temperature
 from dextrum.core.reference.own_scale import AS_USUAL, NEAR, OwnScale, own_scale, slip_share
 from dextrum.core.trail import (
@@ -152,13 +152,12 @@ def _items(model: DiagnosisModel, entries: Iterable[Entry], left_out: frozenset[
             found[epoch, "look", "port"] = (
                 EvidenceItem(entry.id, epoch, "look", "port", ", ".join(payload.findings)), payload)
         elif isinstance(payload, BoardLook):
-            seen = ", ".join(f"{s.part} {BOARD_FINDING_WORDS.get(s.what, s.what)}" for s in payload.seen)
             found[epoch, "board look", payload.side] = (
-                EvidenceItem(entry.id, epoch, "board look", payload.side, seen or "nothing amiss"), payload)
+                EvidenceItem(entry.id, epoch, "board look", payload.side, payload.words), payload)
         elif isinstance(payload, Swap):
             seen = "gone" if payload.gone else "still there"
             found[epoch, f"swap {payload.what}", payload.symptom] = (
-                EvidenceItem(entry.id, epoch, "swap", payload.symptom, f"{seen} with a known-good {payload.what}"),
+                EvidenceItem(entry.id, epoch, "swap", payload.symptom, f"{seen} with {payload.thing}"),
                 payload)
         elif isinstance(payload, Proof):
             seen = "passed" if payload.passed else "failed"
@@ -371,7 +370,8 @@ def _flat_cell(model: DiagnosisModel, found: Mapping[tuple[int, str, str], tuple
                for record in source.values()]
     if not any(symptom.flat_cell for symptom in model.board.symptoms):
         return 0.0
-    key = "flat cell", tuple(_told_apart({"": record}) for record in records)
+    # Only draws before any repair speak of the cell as it came in.
+    key = "flat cell", tuple((record.epoch, _told_apart({"": record})) for record in records)
     chance = model.remembered(key, lambda: np.array(round(flat_cell_chance(model.board, records), 3)))
     assert chance is not None
     return float(chance)
