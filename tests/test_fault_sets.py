@@ -23,7 +23,7 @@ from dextrum.core.diagnosis.evidence import Evidence, gather_evidence
 from dextrum.core.diagnosis.fault_pairs import FEEDER_COLLATERAL
 from dextrum.core.diagnosis.functions import function_broken, symptom_chance
 from dextrum.core.diagnosis.hypotheses import BREAKS_ONE, NO_ROW
-from dextrum.core.diagnosis.likelihood import expected_of, log_density
+from dextrum.core.diagnosis.likelihood import Expected, SharedDeviation, expected_of, log_density, with_reading
 from dextrum.core.diagnosis.model import DiagnosisModel, build_model
 from dextrum.core.diagnosis.posterior import suspects, weigh_sets
 from dextrum.core.diagnosis.predictions import OL_OHMS
@@ -103,12 +103,23 @@ class BruteForceSetsTest(unittest.TestCase):
                 edit = edit | edit_for(self.board, self.circuit, fault, float(self.model.hypotheses.ohms[r]), number)
         return edit
 
-    def reading(self, rows: tuple[int, ...], point: str, method: Method, value: float) -> float:
-        """Likelihood of one reading, by solving the whole network for it."""
+    def reading(self, rows: tuple[int, ...], point: str, method: Method, value: float, came_with: tuple[int, ...] = (),
+                before: tuple[tuple[str, float], ...] = ()) -> float:
+        """Likelihood of one reading, by solving the whole network for it. before: what the same copper read when
+        everything that it came with was still there."""
         if rows == (1,):
             witness = next(w for i, w in zip(self.evidence.items, self.evidence.witnesses, strict=True)
-                           if i.subject == point and i.value == value)
+                           if i.subject == point and i.value == value and i.epoch == bool(came_with))
             return math.exp(float(witness.rows[1]))
+        shared = SharedDeviation(np.zeros(1), np.zeros(1)) if before else None
+        for name, read in before:
+            then, now = self.expected(came_with, name, method), self.expected(rows, name, method)
+            if shared is not None and math.isfinite(then.means[0]) and abs(then.means[0] - now.means[0]) < 0.0005:
+                shared = with_reading(then, shared, read)
+        return math.exp(float(log_density(self.expected(rows, point, method), method, value, shared=shared)[0]))
+
+    def expected(self, rows: tuple[int, ...], point: str, method: Method) -> Expected:
+        """What a set of faults reads at a point, of which there is no known-good reading."""
         place = self.board.point_by_id[point]
         values = []
         for edit in (self.edit(rows), Edit()):
@@ -121,8 +132,7 @@ class BruteForceSetsTest(unittest.TestCase):
         touched = np.array([abs(values[0] - values[1]) > 1e-9 if math.isfinite(values[0]) else values[0] != values[1]])
         if method is RED:
             touched[0] = any(self.touches(r, point) for r in rows if r > 1)
-        expected = expected_of(self.model, point, method, np.array([values[0]]), touched)
-        return math.exp(float(log_density(expected, method, value)[0]))
+        return expected_of(self.model, point, method, np.array([values[0]]), touched)
 
     def touches(self, row: int, point: str) -> bool:
         table = self.model.red_ground
@@ -148,7 +158,8 @@ class BruteForceSetsTest(unittest.TestCase):
 
     def brute(self, seen: dict[tuple[str, Method], float], mended: str = "",
               after: dict[tuple[str, Method], float] | None = None,
-              also: tuple[BoardLook | Swap, ...] = ()) -> dict[tuple[int, ...], float]:
+              also: tuple[BoardLook | Swap, ...] = (), renewed: str = "U1") -> dict[tuple[int, ...], float]:
+        """renewed: the part that has a junction on IN and OUT."""
         broken = function_broken(self.board, self.model.hypotheses)
         weights = {}
         for rows, prior in self.priors().items():
@@ -158,9 +169,11 @@ class BruteForceSetsTest(unittest.TestCase):
             for (point, method), value in (after or {}).items():
                 gone = tuple(r for r in rows if r > 1 and self.fault[r].part == mended)  # type: ignore[union-attr]
                 left = tuple(r for r in rows if r not in gone) or (0,)
-                likely = self.reading(left, point, method, value)
+                before = tuple((name, seen[name, method]) for name in ("P1", "P2", "U1.IN") if method is RED
+                               and (name, method) in seen and point in ("P1", "P2", "U1.IN") and renewed != mended)
+                likely = self.reading(left, point, method, value, rows, before)
                 weight *= likely if not gone else (1 - REPAIR_FAILS) * likely + REPAIR_FAILS * self.reading(
-                    rows, point, method, value)
+                    rows, point, method, value, rows, before)
             together = 1 - np.prod(1 - broken[list(rows)], axis=0)
             for payload in also:
                 weight *= self.looked(rows, payload.seen) if isinstance(payload, BoardLook) else self.swapped(
@@ -209,6 +222,21 @@ class BruteForceSetsTest(unittest.TestCase):
     def test_after_a_repair_both_sides_speak(self) -> None:
         self.check({("P1", RED): 0.0, ("P3", RED): 0.04}, "C1", {("P1", RED): 0.55})
         self.check({("P1", RED): 0.0}, "C1", {("P1", RED): 0.0, ("P3", RED): 0.0})
+
+    def test_how_far_a_piece_of_copper_is_off_is_known_over_a_repair(self) -> None:
+        self.check({("P1", RED): 0.52}, "C1", {("P1", RED): 0.52})
+        self.check({("P2", RED): 0.49}, "F1", {("P1", RED): 0.488})
+        self.check({("P1", RED): 0.52}, "U1", {("P2", RED): 0.55})
+
+    def test_a_reading_that_a_repair_did_not_move_speaks_for_the_board_and_not_for_the_next_part(self) -> None:
+        def nothing_left(*more: Readings | Rework) -> float:
+            trail = trail_of(OPENED, Readings(RED, (PointReading("P1", 0.49),), "M1"), *more)
+            return float(weigh_sets(self.model, gather_evidence(self.model, trail)).remaining_rows()[0])
+
+        again = Readings(RED, (PointReading("P1", 0.49),), "M1")
+        self.assertGreater(nothing_left(Rework("replace", "C1"), again), nothing_left(Rework("replace", "C1")) / 3)
+        moved = Readings(RED, (PointReading("P1", 0.56),), "M1")
+        self.assertGreater(nothing_left(Rework("replace", "C1"), moved), nothing_left(Rework("replace", "C1"), again))
 
     def test_what_is_seen_on_the_board_and_what_a_known_good_thing_shows(self) -> None:
         self.check({("P1", RED): 0.545}, also=(BoardLook("top"),))

@@ -18,11 +18,10 @@ from dextrum.core.circuit.isolation import WHOLE_BOARD, Isolated
 from dextrum.core.circuit.network import GROUND
 from dextrum.core.diagnosis.board_look import board_look_parts
 from dextrum.core.diagnosis.draw_evidence import draw_log_likelihood, flat_cell_chance, plug_log_likelihood
-from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
+from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.injection import warmth_log_likelihood
 from dextrum.core.diagnosis.likelihood import (
     Expected,
-    SharedDeviation,
     check_log_likelihood,
     expected_at,
     look_parts,
@@ -30,10 +29,10 @@ from dextrum.core.diagnosis.likelihood import (
     reading_log_likelihood,
     swap_log_likelihood,
     symptom_log_likelihood,
-    with_reading,
 )
 from dextrum.core.diagnosis.located import Located
 from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.diagnosis.own_deviation import Before, earlier_on_copper, shared_deviation
 from dextrum.core.diagnosis.witness import (
     FunctionalWitness,
     ReadingWitness,
@@ -221,49 +220,6 @@ def _draw_items(records: Sequence[DrawRecord]) -> dict[tuple[int, str, str], tup
     return found
 
 
-def _earlier_on_copper(model: DiagnosisModel, items: list[EvidenceItem]) -> dict[
-        tuple[int, Method | None, str, Isolated], tuple[tuple[str, float], ...]]:
-    """For every diode reading, what the same copper read before it, in the board's order of points.
-
-    The fixed order keeps the result the same whatever order the points were touched in.
-    """
-    order = model.board.point_order
-    groups: dict[tuple[int, Method, Isolated, int], list[EvidenceItem]] = {}
-    for item in items:
-        if item.kind == "reading" and item.method is not None and item.method.is_diode \
-                and item.subject in order:
-            copper = model.isolating(item.isolated).copper[item.subject]
-            groups.setdefault((item.epoch, item.method, item.isolated, copper), []).append(item)
-    found: dict[tuple[int, Method | None, str, Isolated], tuple[tuple[str, float], ...]] = {}
-    for (epoch, method, isolated, copper), members in groups.items():
-        if copper < 0 or len(members) < 2:
-            continue
-        before: tuple[tuple[str, float], ...] = ()
-        for item in sorted(members, key=lambda i: order[i.subject]):
-            found[epoch, method, item.subject, isolated] = before
-            if item.value != float("inf"):
-                before = (*before, (item.subject, item.value))
-    return found
-
-
-def _shared_deviation(model: DiagnosisModel, method: Method, before: tuple[tuple[str, float], ...],
-                      wider: float) -> SharedDeviation | None:
-    """How far the copper has read from each row's prediction in the readings `before`."""
-    if not before:
-        return None
-
-    def make() -> np.ndarray:
-        none = np.zeros(model.hypotheses.count)
-        shared = _shared_deviation(model, method, before[:-1], wider) or SharedDeviation(none, none)
-        expected = expected_at(model, before[-1][0], method, wider)
-        if expected is not None:
-            shared = with_reading(expected, shared, before[-1][1])
-        return np.stack([shared.total, shared.count])
-
-    both = model.remembered(("shared", method, before, wider), make)
-    return None if both is None else SharedDeviation(both[0], both[1])
-
-
 def _told_apart(source: object) -> object:
     """What a source's likelihood depends on, as a key. The samples of a trace are in its spells."""
     if isinstance(source, dict):
@@ -272,20 +228,38 @@ def _told_apart(source: object) -> object:
     return repr(source)
 
 
-def _reading_witness(model: DiagnosisModel, item: EvidenceItem, gone: np.ndarray,
-                     before: tuple[tuple[str, float], ...], scale: OwnScale) -> Witness | None:
+def _reading_witness(model: DiagnosisModel, item: EvidenceItem, gone_by: Mapping[int, np.ndarray], earlier: Before,
+                     scale: OwnScale) -> Witness | None:
     method, wider, slips = item.method, scale.spread, scale.slips
     if method is None:
         return None
-    key = ("reading", item.subject, method, item.value, item.touches, before, wider, slips)
-    row = model.remembered(key, lambda: reading_log_likelihood(
-        model, item.subject, method, item.value, item.touches, _shared_deviation(model, method, before, wider), wider,
-        slips))
+
+    def after(before: tuple[tuple[str, float], ...]) -> tuple[tuple[object, ...], np.ndarray | None]:
+        key = ("reading", item.subject, method, item.value, item.touches, before, wider, slips)
+        return key, model.remembered(key, lambda: reading_log_likelihood(
+            model, item.subject, method, item.value, item.touches, shared_deviation(model, method, before, wider),
+            wider, slips))
+
+    before = tuple((point, value) for point, value, _ in earlier)
+    key, row = after(before)
     if row is None:
         return None
+    gone = gone_by[item.epoch]
     size = prediction_sizes(model, item.subject, method)
-    return ReadingWitness(gone, mixed_by_repair(row, gone), row, size, (*key, item.isolated), item.subject, method,
-                          item.value, item.touches, before, model, wider, slips)
+    then = tuple(None if epoch == item.epoch else gone_by[epoch] for *_, epoch in earlier)
+    fresh = row
+    if any(t is not None for t in then):
+        fresh_row = after(tuple((point, value) for point, value, epoch in earlier if epoch == item.epoch))[1]
+        assert fresh_row is not None
+        fresh = fresh_row
+    plain = ReadingWitness(gone, row, row, fresh, size, (*key, item.isolated), item.subject, method, item.value,
+                           item.touches, before, then, model, wider, slips)
+    if fresh is row or not gone.any():
+        return replace(plain, rows=mixed_by_repair(row, gone))
+    mended = np.flatnonzero(gone)[:, None]
+    worked = model.remembered(("worked", *plain.memory_key), lambda: plain.raw(
+        model, np.full(mended.shape, NO_ROW), mended))
+    return replace(plain, rows=mixed_by_repair(row, gone, worked))
 
 
 def prediction_sizes(model: DiagnosisModel, point: str, method: Method) -> np.ndarray:
@@ -334,16 +308,17 @@ def _functional(model: DiagnosisModel, item: EvidenceItem, source: object, gone:
     return None if row is None else FunctionalWitness(gone, mixed_by_repair(row, gone), remembered, key, model)
 
 
-def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, gone: np.ndarray, flat: float,
-             before: tuple[tuple[str, float], ...], scale: OwnScale) -> Witness | None:
-    model = model.isolating(item.isolated)
+def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, gone_by: Mapping[int, np.ndarray], flat: float,
+             before: Before, scale: OwnScale) -> Witness | None:
+    """gone_by: (R,) rows mended, by epoch."""
+    model, gone = model.isolating(item.isolated), gone_by[item.epoch]
     if item.kind == "reading":
-        return _reading_witness(model, item, gone, before, scale)
+        return _reading_witness(model, item, gone_by, before, scale)
     if isinstance(source, Injection):
         key = "warmth", repr(source)
         both = model.remembered(key, lambda: _stacked(warmth_log_likelihood(
             model, source.net, source.volts, source.amps, source.warmed, source.seen_by)))
-        return None if both is None else WarmthWitness(gone, mixed_by_repair(both[0], gone), both[0], both[1],
+        return None if both is None else WarmthWitness(gone, mixed_by_repair(both[0], gone), both[0], both[0], both[1],
                                                        (*key, item.isolated))
     if item.kind == "look" and isinstance(source, Look):
         both = model.remembered(("look", repr(source)), lambda: np.vstack(look_parts(model, source)))
@@ -456,15 +431,13 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
             mended.setdefault(fault, epoch)
     items: list[EvidenceItem] = []
     witnesses: list[Witness] = []
-    earlier = _earlier_on_copper(model, [item for item, _ in found.values()])
+    earlier = earlier_on_copper(model, [item for item, _ in found.values()], repairs)
     flat = _flat_cell(model, found)
-    gone_by: dict[int, np.ndarray] = {}
+    gone_by = {epoch: _gone(model, frozenset(f for f, since in mended.items() if since <= epoch))
+               for epoch in {item.epoch for item, _ in found.values()}}
     for item, source in found.values():
         before = earlier.get((item.epoch, item.method, item.subject, item.isolated), ())
-        if item.epoch not in gone_by:
-            gone_by[item.epoch] = _gone(model, frozenset(f for f, epoch in mended.items() if epoch <= item.epoch))
-        gone = gone_by[item.epoch]
-        witness = _witness(model, item, source, gone, flat, before, scale)
+        witness = _witness(model, item, source, gone_by, flat, before, scale)
         if witness is not None:
             items.append(item)
             witnesses.append(witness)

@@ -91,10 +91,17 @@ def _level(expected: Expected) -> np.ndarray:
     return np.maximum(np.where(np.isfinite(expected.means), expected.means, 1.0), LEAST_LEVEL_VOLTS)
 
 
-def with_reading(expected: Expected, shared: SharedDeviation, scaled: float) -> SharedDeviation:
-    """The deviation with one more reading; where it is an outlier for a row, that row learns nothing from it."""
+def with_reading(expected: Expected, shared: SharedDeviation, scaled: float,
+                 same: np.ndarray | None = None) -> SharedDeviation:
+    """The deviation with one more reading; where it is an outlier for a row, that row learns nothing from it.
+
+    same: which rows read the same there then and now, (R,), where something was mended between; the others learn
+    nothing.
+    """
     away = np.where(np.isfinite(expected.means), scaled - expected.means, 0.0)
     learned = np.isfinite(expected.means) & (np.abs(away) < 5.0 * expected.spreads)
+    if same is not None:
+        learned &= same
     return SharedDeviation(shared.total + np.where(learned, away / _level(expected), 0.0), shared.count + learned)
 
 

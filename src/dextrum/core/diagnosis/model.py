@@ -173,8 +173,8 @@ class DiagnosisModel:
                                   self._apart(Method.RESISTANCE))
 
     @cached_property
-    def copper(self) -> Mapping[str, int]:
-        """Point id to the piece of copper it sits on: nodes joined by less than a few ohms."""
+    def _copper_of_node(self) -> list[int]:
+        """The piece of copper of every node: nodes joined by less than a few ohms."""
         root = list(range(len(self.circuit.nodes)))
 
         def find(node: int) -> int:
@@ -186,11 +186,20 @@ class DiagnosisModel:
         for index, r in enumerate(self.circuit.resistances):
             if index not in off and GROUND not in (r.a, r.b) and r.ohms < COPPER_OHMS:
                 root[find(r.a)] = find(r.b)
-        found = {}
-        for point in self.board.points:
-            node = self.circuit.address_node[point.at]
-            found[point.id] = GROUND if node == GROUND else find(node)
-        return found
+        return [find(node) for node in range(len(root))]
+
+    @cached_property
+    def copper(self) -> Mapping[str, int]:
+        """Point id to the piece of copper it sits on."""
+        nodes = {point.id: self.circuit.address_node[point.at] for point in self.board.points}
+        return {name: GROUND if node == GROUND else self._copper_of_node[node] for name, node in nodes.items()}
+
+    @cached_property
+    def junction_copper(self) -> Mapping[str, frozenset[int]]:
+        """Part to the pieces of copper that its junctions sit on."""
+        return {part: frozenset(self._copper_of_node[self.circuit.junctions[index].node] for index in indices
+                                if self.circuit.junctions[index].node != GROUND)
+                for part, indices in self.circuit.junctions_of_part.items()}
 
     @cached_property
     def island_of_point(self) -> Mapping[str, int]:

@@ -27,15 +27,20 @@ REPAIR_FAILS = 0.04
 """Chance that a repair leaves the fault it was meant for."""
 MOST_MEETING = 100
 """Witnesses of whose pairs that meet what they say is kept."""
+UNCHANGED_VOLTS = 0.0005
+"""A repair that moves a point by less tells how far it is off as well as if nothing had been done."""
 LOG_FAILS, LOG_WORKS = float(np.log(REPAIR_FAILS)), float(np.log(1 - REPAIR_FAILS))
 
 
-def mixed_by_repair(row: np.ndarray, gone: np.ndarray) -> np.ndarray:
-    """A row vector (R,) after repairs: rows that were mended mostly say what a healthy board says."""
+def mixed_by_repair(row: np.ndarray, gone: np.ndarray, worked: np.ndarray | None = None) -> np.ndarray:
+    """A row vector (R,) after repairs: rows that were mended mostly say what a healthy board says. worked: that, for
+    each of the mended rows, where it isn't the same for all."""
     if not gone.any():
         return row
-    healthy = np.log(1 - REPAIR_FAILS) + row[NOTHING_ROW]
-    return np.where(gone, np.logaddexp(healthy, np.log(REPAIR_FAILS) + row), row)
+    mended = row[gone]
+    found = row.copy()
+    found[gone] = np.logaddexp(LOG_WORKS + (row[NOTHING_ROW] if worked is None else worked), LOG_FAILS + mended)
+    return found
 
 
 @dataclass(frozen=True)
@@ -45,8 +50,9 @@ class Witness:
     gone: np.ndarray
     rows: np.ndarray
 
-    def raw(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
-        """ln likelihood under sets of rows that are all there, (N, W) filled up with NO_ROW to (N,)."""
+    def raw(self, model: DiagnosisModel, sets: np.ndarray, came_with: np.ndarray | None = None) -> np.ndarray:
+        """ln likelihood under sets of rows that are all there, (N, W) filled up with NO_ROW to (N,). came_with: what
+        was there as the unit came in, (N, W), in the same places; where it isn't given, the same."""
         raise NotImplementedError
 
     def of_sets(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
@@ -57,25 +63,29 @@ class Witness:
         if not count.any():
             return self.raw(model, sets)
         of: list[np.ndarray] = []
+        came_with: list[np.ndarray] = []
         parts: list[np.ndarray] = []
         weights: list[np.ndarray] = []
         for worked in product((False, True), repeat=sets.shape[1]):
             here = np.flatnonzero((mended | ~np.array(worked)).all(axis=1))
             of.append(here)
+            came_with.append(sets[here])
             parts.append(np.where(worked, NO_ROW, sets[here]))
             weights.append(sum(worked) * LOG_WORKS + (count[here] - sum(worked)) * LOG_FAILS)
         found = np.full(len(sets), -np.inf)
-        np.logaddexp.at(found, np.concatenate(of), self.raw(model, np.concatenate(parts)) + np.concatenate(weights))
+        likely = self.raw(model, np.concatenate(parts), np.concatenate(came_with))
+        np.logaddexp.at(found, np.concatenate(of), likely + np.concatenate(weights))
         return found
 
 
 @dataclass(frozen=True)
 class LocatedWitness(Witness):
     """Something seen at one place, where faults can hide each other. unmended: (R,) ln likelihood with no repair mixed
-    in; size: (R,) how much each row changes what is seen there, 0 where it has no part in it; key: what `unmended`
-    depends on."""
+    in; fresh: (R,) the same without what was seen before the last repair; size: (R,) how much each row changes what is
+    seen there, 0 where it has no part in it; key: what `unmended` depends on."""
 
     unmended: np.ndarray
+    fresh: np.ndarray
     size: np.ndarray
     key: tuple[object, ...]
 
@@ -111,10 +121,12 @@ class LocatedWitness(Witness):
         gone_one, gone_other = self.gone[first], self.gone[second]
         if not (gone_one.any() or gone_other.any()):
             return np.asarray(larger)
-        # The second is there, or mended; and within each, so is the first.
-        with_other = np.where(gone_one, np.logaddexp(LOG_WORKS + other, LOG_FAILS + larger), larger)
-        nothing = np.full(len(first), float(self.unmended[NOTHING_ROW]))
-        without = np.where(gone_one, np.logaddexp(LOG_WORKS + nothing, LOG_FAILS + one), one)
+        # The second is there, or mended; and within each, so is the first. What one of them left changed when it was
+        # mended, since both have part in it: what was seen there before tells nothing of how far it is off now.
+        with_other = np.where(gone_one, np.logaddexp(LOG_WORKS + self.fresh[second], LOG_FAILS + larger), larger)
+        nothing = np.full(len(first), float(self.fresh[NOTHING_ROW]))
+        alone = self.fresh[first]
+        without = np.where(gone_one, np.logaddexp(LOG_WORKS + nothing, LOG_FAILS + alone), alone)
         return np.asarray(np.where(gone_other, np.logaddexp(LOG_WORKS + without, LOG_FAILS + with_other), with_other))
 
 
@@ -122,7 +134,7 @@ class LocatedWitness(Witness):
 class WarmthWitness(LocatedWitness):
     """What warmed under injection. Of several shorts on the rail the one with the most current decides."""
 
-    def raw(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
+    def raw(self, model: DiagnosisModel, sets: np.ndarray, came_with: np.ndarray | None = None) -> np.ndarray:
         size = np.where(sets != NO_ROW, self.size[sets], -1.0)
         largest = np.take_along_axis(sets, size.argmax(axis=1)[:, None], axis=1)[:, 0]
         return np.asarray(self.unmended[np.where(size.max(axis=1) < 0, NOTHING_ROW, largest)])
@@ -130,7 +142,8 @@ class WarmthWitness(LocatedWitness):
 
 @dataclass(frozen=True)
 class ReadingWitness(LocatedWitness):
-    """before: what the same copper read before it. size: how far each row's prediction is from a good board's on the
+    """before: what the same copper read before it, then: what had been mended by each of them, (R,), None where nothing
+    was mended between that and this. size: how far each row's prediction is from a good board's on the
     comparing scale, large for OL. under: the board with what was isolated off it;
     wider: by how much this board scatters more than others do; slips: how often a touch reads open by mistake."""
 
@@ -139,9 +152,14 @@ class ReadingWitness(LocatedWitness):
     value: float
     touches: int
     before: tuple[tuple[str, float], ...]
+    then: tuple[np.ndarray | None, ...]
     under: DiagnosisModel
     wider: float = 1.0
     slips: float = CONTACT_FAILURE
+
+    @cached_property
+    def memory_key(self) -> tuple[object, ...]:
+        return *self.key, self.gone.tobytes(), *(None if then is None else then.tobytes() for then in self.then)
 
     def where_both(self, model: DiagnosisModel) -> np.ndarray:
         known = self.under.pairs_near.get((self.point, self.method))
@@ -149,13 +167,22 @@ class ReadingWitness(LocatedWitness):
             known = self.under.pairs_near[self.point, self.method] = super().where_both(model)
         return known
 
-    def raw(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
+    def raw(self, model: DiagnosisModel, sets: np.ndarray, came_with: np.ndarray | None = None) -> np.ndarray:
         model = self.under
+        came_with = sets if came_with is None else came_with
         shared = SharedDeviation(np.zeros(len(sets)), np.zeros(len(sets))) if self.before else None
-        for name, value in self.before:
+        for (name, value), then in zip(self.before, self.then, strict=True):
             values, touched = joint_values(model, sets, name, self.method)
+            same = None
+            if then is not None:
+                there = np.where((came_with != NO_ROW) & ~then[came_with], came_with, sets)
+                now = values
+                values, touched = joint_values(model, there, name, self.method)
+                with np.errstate(invalid="ignore"):
+                    same = (values == now) | (np.abs(values - now) < UNCHANGED_VOLTS)
             assert shared is not None
-            shared = with_reading(expected_of(model, name, self.method, values, touched, self.wider), shared, value)
+            expected = expected_of(model, name, self.method, values, touched, self.wider)
+            shared = with_reading(expected, shared, value, same)
         values, touched = joint_values(model, sets, self.point, self.method)
         expected = expected_of(model, self.point, self.method, values, touched, self.wider)
         return log_density(expected, self.method, self.value, self.touches, shared, self.slips)
@@ -173,7 +200,7 @@ class FunctionalWitness(Witness):
     key: tuple[object, ...]
     under: DiagnosisModel
 
-    def raw(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
+    def raw(self, model: DiagnosisModel, sets: np.ndarray, came_with: np.ndarray | None = None) -> np.ndarray:
         intact = np.ones((len(sets), self.under.broken.shape[1]))
         for column in sets.T:
             intact *= np.where((column != NO_ROW)[:, None], 1.0 - self.under.broken[column], 1.0)
@@ -208,7 +235,7 @@ class SeenWitness(Witness):
 
     shared: np.ndarray
 
-    def raw(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
+    def raw(self, model: DiagnosisModel, sets: np.ndarray, came_with: np.ndarray | None = None) -> np.ndarray:
         return self.of_sets(model, sets)
 
     def of_sets(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
