@@ -192,7 +192,7 @@ class RepairTest(unittest.TestCase):
     def test_failed_check_speaks_against_a_finished_repair(self) -> None:
         model = duo_advice().model
         base = (OPENED, Intake("x", ("no_dock",)), Rework("replace", "U3"))
-        good, bad = (weigh_sets(model, gather_evidence(model, trail_of(*base, Proof("dock", p))))
+        good, bad = (weigh_sets(model, gather_evidence(model, trail_of(*base, Proof("dock_a", p), Proof("dock_b", p))))
                      for p in (True, False))
         self.assertGreater(float(good.remaining_rows()[0]), float(bad.remaining_rows()[0]) * 3)
 

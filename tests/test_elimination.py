@@ -320,7 +320,8 @@ class UnlistedTest(unittest.TestCase):
         base = (OPENED, Intake("x", ("no_dock", "code_T34")), Look(("clean",)), Supply("a", 9.0, 1.9),
                 Supply("b", 9.0, 1.9))
         before = assessed(*base).posterior.something_else
-        after = assessed(*base, Rework("replace", "U3"), Proof("dock", False)).posterior.something_else
+        tried = assessed(*base, Rework("replace", "U3"), Proof("dock_a", False), Proof("dock_b", False))
+        after = tried.posterior.something_else
         self.assertGreater(after, 1.5 * before)
 
 

@@ -75,7 +75,8 @@ CASES = (
                                    Injection("VCORE", 0.9, 1.8, "U7")), ("U7",), 0.85, ("C40", "U5")),
     Case("quiet A/V switch", "All lanes read well, it charges and starts, no picture, and the code points there.",
          ("U3:quiet_failure",), (Intake("x", ("no_dock", "code_T34")), Look(("clean",)), *GOOD, PORT, "C30.1", "C33.1",
-                                 Proof("boot", True), Proof("dock", False)), ("U3",), 0.6, ("U1",)),
+                                 Proof("boot", True), Proof("dock_a", False), Proof("dock_b", False)),
+         ("U3",), 0.6, ("U1",)),
     Case("quiet PD controller", "No negotiation, nothing shorted, and its output stays off under power.",
          ("U1:quiet_failure",), (Intake("x", ("no_charge", "code_T21")), Look(("clean",)), *SMALL, PORT,
                                  RailVolts("VCHG", 0.05, "a")), ("U1",), 0.8, ("U2",)),
@@ -104,8 +105,8 @@ CASES = (
                                 "C45.1"), ("J3",), 0.8, ("U6",)),
     Case("healthy unit, bad supply", "Full power both ways on the shop's own, all checks pass: nothing is wrong.",
          (), (Intake("x", ("no_charge",)), Look(("clean",)), *GOOD, PORT, Proof("charge_a", True),
-              Proof("charge_b", True), Proof("boot", True), Proof("dock", True), Proof("rails", True),
-              Proof("touch", True)), (), 0.0, ("F1", "U2", "J1")),
+              Proof("charge_b", True), Proof("boot", True), Proof("dock_a", True), Proof("dock_b", True),
+              Proof("rails", True), Proof("touch", True)), (), 0.0, ("F1", "U2", "J1")),
 )
 
 

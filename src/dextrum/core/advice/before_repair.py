@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
+from dataclasses import replace
 
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.elimination import rail_again
@@ -22,6 +23,8 @@ NEARLY = 0.6
 """From here on a test is also worth its while when it may only shake the suspicion."""
 GOOD_CHIP = 2.0
 """A good chip that was lifted costs, beside the work, the risk that it doesn't come back as it was."""
+FOUND = 0.9
+"""Chance from which a part is as good as found."""
 CHEAPER = 0.6
 LEAST_BEYOND = 0.02
 TESTS = frozenset({"measure", "scan", "supply", "try", "rail", "inject", "isolate", "swap_cell", "look_board"})
@@ -31,6 +34,9 @@ def before_repair(weighing: Weighing, ranked: Sequence[Action], unpowered: bool 
     """What to do instead of the leading action where that is a repair; None when it may go ahead. unpowered: a gate
     holds power back."""
     leading = ranked[0]
+    found = _found_first(weighing, ranked)
+    if found is not None:
+        return touch_again(weighing) or processor_first(weighing) or found
     if leading.kind == "isolate" and _is_chip(weighing, leading.target):
         return _reversible_first(weighing, leading, ranked)
     if leading.kind != "repair":
@@ -133,6 +139,19 @@ def processor_first(weighing: Weighing) -> Action | None:
                   "Before money is spent: a short there ends the job, and the unit is then worth "
                   f"{board.donor_value:.0f} for its parts. Beyond repair with {percent(weighing.beyond_repair)}.",
                   minutes, weighing.minutes_cost(minutes), weighing.now, (point,))
+
+
+def _found_first(weighing: Weighing, ranked: Sequence[Action]) -> Action | None:
+    """What is as good as found, before a chip that isn't: once it is mended the chip is perhaps cleared."""
+    leading = ranked[0]
+    if leading.kind not in ("repair", "isolate") or not _is_chip(weighing, leading.target):
+        return None
+    chance = weighing.chance_of_part
+    found = max((a for a in ranked if a.kind == "repair" and a.target != leading.target),
+                key=lambda a: chance.get(a.target, 0.0), default=None)
+    if found is None or chance.get(found.target, 0.0) < FOUND or chance.get(leading.target, 0.0) >= FOUND:
+        return None
+    return replace(found, why=f"As good as found; whether {leading.target} is at fault as well shows after it.")
 
 
 def _reversible_first(weighing: Weighing, leading: Action, ranked: Sequence[Action]) -> Action | None:

@@ -200,10 +200,13 @@ def supply_actions(weighing: Weighing) -> list[Action]:
 
 
 def try_actions(weighing: Weighing) -> list[Action]:
-    """Try what the unit must do: what the owner says is weak, and a quiet failure answers to nothing else."""
+    """Try what the unit must do: what the owner says is weak, and a quiet failure answers to nothing else. What failed
+    once is tried once more where that pays: a first picture may be flaky."""
     board, facts = weighing.board, weighing.facts
     actions = []
-    due = [check for check in board.checks if check.id not in (facts.proofs or {})]
+    again = {item.subject for item in weighing.evidence.items if item.kind == "check" and item.seen == "failed"
+             and item.touches == 1 and item.epoch == facts.epoch and not item.isolated}
+    due = [check for check in board.checks if check.id not in (facts.proofs or {}) or check.id in again]
     passing = [(check, live) for check in due
                if (live := check_chances(weighing.advice.model, check.id, weighing.broken)) is not None]
     joints = [weighing.weight * np.stack([live, 1.0 - live]) for _, live in passing]
@@ -212,7 +215,9 @@ def try_actions(weighing: Weighing) -> list[Action]:
         minutes = check.minutes + (weighing.rates.replug_minutes if facts.cell == "unplugged" else 0.0)
         cost = weighing.minutes_cost(minutes)
         weighing.tell("try", check.id, ("passes", "fails"), joint)
-        actions.append(Action("try", check.id, f"Try it: {check.words[0].lower()}{check.words[1:]}",
-                              "assembled just enough; port screws in, heat sink on",
-                              "Only trying tells whether a chip does its job.", minutes, cost, expected + cost))
+        words = f"{check.words[0].lower()}{check.words[1:]}"
+        title, why = (f"Try once more: {words}", "Plug it anew: a first try may be flaky, and it has failed once.") \
+            if check.id in again else (f"Try it: {words}", "Only trying tells whether a chip does its job.")
+        actions.append(Action("try", check.id, title, "assembled just enough; port screws in, heat sink on", why,
+                              minutes, cost, expected + cost))
     return actions

@@ -175,7 +175,7 @@ def _proving(weighing: Weighing, held: set[str], cleared: float = CLEARED) -> Ac
     """Proof and hand-over, once all works with a chance of `cleared` and both orientations charge. held: what gates
     hold back; power is never advised past one."""
     action = _proof_due(weighing, cleared)
-    if action is not None and action.kind in ("prove", "supply") and "supply" in held:
+    if action is not None and action.kind in ("prove", "supply", "try") and "supply" in held:
         return touch_again(weighing)
     return action
 
@@ -188,8 +188,11 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
     if board.checks and not missing and not failed:
         return Action("hand_over", "", "Hand it over", "write the outcome, print the sheet",
                       "Every check has passed.", 3.0, weighing.minutes_cost(3.0), weighing.minutes_cost(3.0))
-    if weighing.nothing < cleared or failed:
+    if weighing.nothing < cleared:
         return None
+    if failed:
+        # It should work, and did not: what has failed once is tried once more before anything is doubted.
+        return next((action for action in try_actions(weighing) if action.target in failed), None)
     if off_points(board, weighing.advice.model.references, facts, facts.epoch, PLAIN_FAULTS):
         # One slip of the hand must not end a job that is done. What stays open however often it is touched has been
         # weighed, and the proof decides; what stays on ground is never powered.

@@ -159,9 +159,13 @@ def _items(model: DiagnosisModel, entries: Iterable[Entry], left_out: frozenset[
                 EvidenceItem(entry.id, epoch, "swap", payload.symptom, f"{seen} with {payload.thing}"),
                 payload)
         elif isinstance(payload, Proof):
-            seen = "passed" if payload.passed else "failed"
-            found[epoch, f"check {off}", payload.check] = (
-                EvidenceItem(entry.id, epoch, "check", payload.check, seen, isolated=isolated), payload.passed)
+            key = epoch, f"check {off}", payload.check
+            before = found.get(key)
+            again = before is not None and before[1] == payload.passed
+            found[key] = (EvidenceItem(entry.id, epoch, "check", payload.check,
+                                       "passed" if payload.passed else "failed", isolated=isolated,
+                                       touches=before[0].touches + 1 if before is not None and again else 1),
+                          payload.passed)
         elif isinstance(payload, RailVolts):
             key = (epoch, f"rail {payload.orientation} {off}", payload.rail)
             least = next((c.least_volts for c in model.board.rail_checks if c.id == payload.rail), 0.0)
@@ -290,7 +294,7 @@ def _functional(model: DiagnosisModel, item: EvidenceItem, source: object, gone:
         if item.kind == "symptom":
             return symptom_log_likelihood(model, item.subject, bool(source), flat, broken)
         if item.kind == "check":
-            return check_log_likelihood(model, item.subject, bool(source), broken)
+            return check_log_likelihood(model, item.subject, bool(source), broken, item.touches)
         if isinstance(source, Swap):
             return swap_log_likelihood(model, source.symptom, source.gone, broken)
         if isinstance(source, RailVolts):

@@ -249,13 +249,16 @@ CHECK_SLIPS = 0.03
 """How often a check fails on a good unit (a flaky first picture) or passes on a bad one."""
 
 
-def check_chances(model: DiagnosisModel, check: str, broken: np.ndarray | None = None) -> np.ndarray | None:
-    """Chance that a proof check passes under each row, shape (R,); None where it tests no function."""
+def check_chances(model: DiagnosisModel, check: str, broken: np.ndarray | None = None,
+                  touches: int = 1) -> np.ndarray | None:
+    """Chance that a proof check passes under each row, shape (R,); None where it tests no function. touches: how often
+    in a row it has come out so; each makes a slip less likely."""
     found = next((c for c in model.board.checks if c.id == check), None)
     if found is None or not found.functions:
         return None
     works = all_work(model, found.functions, broken)
-    return np.asarray(CHECK_SLIPS + (1.0 - 2.0 * CHECK_SLIPS) * works)
+    slips = CHECK_SLIPS ** touches
+    return np.asarray(slips + (1.0 - 2.0 * slips) * works)
 
 
 def all_work(model: DiagnosisModel, functions: Sequence[str], broken: np.ndarray | None = None) -> np.ndarray:
@@ -294,9 +297,9 @@ def rail_log_likelihood(model: DiagnosisModel, rail: str, volts: float, orientat
     return np.asarray(np.log(chances if volts >= least else 1.0 - chances))
 
 
-def check_log_likelihood(model: DiagnosisModel, check: str, passed: bool,
-                         broken: np.ndarray | None = None) -> np.ndarray | None:
-    chances = check_chances(model, check, broken)
+def check_log_likelihood(model: DiagnosisModel, check: str, passed: bool, broken: np.ndarray | None = None,
+                         touches: int = 1) -> np.ndarray | None:
+    chances = check_chances(model, check, broken, touches)
     return None if chances is None else np.asarray(np.log(chances if passed else 1.0 - chances))
 
 
