@@ -67,9 +67,9 @@ def shorted_points(advice: AdviceModel, facts: JobFacts) -> tuple[str, ...]:
     surely shorted first."""
     board, model = advice.model.board, advice.model.isolating(facts.isolated)
     found: dict[int, tuple[float, str]] = {}
-    read = {key[1] for key in (facts.apart if facts.isolated else facts.readings) or {}}
-    for point in board.points:
-        if point.id not in read or point.to is not None or model.copper.get(point.id, GROUND) < 0:
+    read = {key[1] for key in (facts.apart if facts.isolated else facts.readings) or {}} & board.point_by_id.keys()
+    for point in sorted((board.point_by_id[name] for name in read), key=lambda p: board.point_order[p.id]):
+        if point.to is not None or model.copper.get(point.id, GROUND) < 0:
             continue
         reading = standing_reading(facts, point.id)
         if reading is None or reading.wavering:

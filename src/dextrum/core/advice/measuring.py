@@ -16,7 +16,7 @@ from dextrum.core.draw.states import states_of
 
 SAME_READING = 1e-3
 """Weight of the rows that tell two points of one copper apart, below which a second one is not offered."""
-MOST_MEASURED, MOST_COMPARED, SHORTLISTED = 8, 40, 4
+MOST_MEASURED, MOST_COMPARED, SHORTLISTED = 8, 32, 3
 SAME_VOLTS = 2e-3
 LEAST_CHANCE = 1e-4
 """Of two outcomes together, below which what follows is not looked at."""

@@ -71,20 +71,19 @@ def build_advice_model(model: DiagnosisModel, rates: ShopRates | None = None,
 
 def _repair_actions(weighing: Weighing) -> list[Action]:
     worth = (weighing.weight @ weighing.options.mends) / np.maximum(weighing.costs, 1e-9)
-    found = []
-    for k in np.argsort(-worth, kind="stable")[:4].tolist():
-        chance = weighing.chance_to_mend(k)
-        if chance >= 0.01:
-            found.append(repair_action(weighing, k, chance))
-    return found
+    likely = [(k, chance) for k in np.argsort(-worth, kind="stable")[:4].tolist()
+              if (chance := weighing.chance_to_mend(k)) >= 0.01]
+    after = weighing.after_repairs([k for k, _ in likely])
+    return [repair_action(weighing, k, chance, spent) for (k, chance), spent in zip(likely, after, strict=True)]
 
 
-def repair_action(weighing: Weighing, k: int, chance: float) -> Action:
-    """The k-th option. chance: that it mends any of what is wrong."""
+def repair_action(weighing: Weighing, k: int, chance: float, after: float | None = None) -> Action:
+    """The k-th option. chance: that it mends any of what is wrong; after: what is still to be spent then, if known."""
     board = weighing.board
     option = weighing.options.options[k]
     # As in `expected_repair_cost`: a unit with nothing wrong shows it when it is tried, before any repair.
-    expected = float(weighing.costs[k]) * (1.0 - weighing.nothing) + weighing.after_repair(k)
+    after = weighing.after_repairs([k])[0] if after is None else after
+    expected = float(weighing.costs[k]) * (1.0 - weighing.nothing) + after
     minutes = board.minutes_to(option.access, weighing.facts.access) + option.minutes
     if option.part in weighing.facts.isolated and option.action == "replace":
         minutes -= (lifting(board, board.component_by_designator[option.part]) or (0.0, 0.0))[0]

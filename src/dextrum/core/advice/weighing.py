@@ -208,18 +208,19 @@ class Weighing:
         per_fault[-1] = 0.0
         return np.asarray(per_fault[of])
 
-    def after_repair(self, option: int) -> float:
-        """What is still to be spent, proof included, once an option is done."""
-        mends = self.advice.repairs.mends[:, option] > 0
+    def after_repairs(self, options: Sequence[int]) -> list[float]:
+        """What is still to be spent, proof included, once each of these options is done."""
         member = (self._rows != NO_ROW) & (self._rows >= FIRST_FAULT_ROW)
-        mended = member & mends[self._rows]
-        touched = mended.any(axis=1)
-        rest = np.where(member & ~mended, self._second, 0.0).sum(axis=1) + self.prove
-        left = np.where(touched, 0.0, self.weight)
-        total = float(left.sum())
-        level = self.advice.repairs.options[option].access
-        others = total * float(self.expect(left[None, :], level)[0]) if total > 1e-9 else 0.0
-        return others + float(self.weight[touched] @ rest[touched])
+        left: list[np.ndarray] = []
+        spent: list[float] = []
+        for option in options:
+            mended = member & (self.advice.repairs.mends[:, option] > 0)[self._rows]
+            touched = mended.any(axis=1)
+            rest = np.where(member & ~mended, self._second, 0.0).sum(axis=1) + self.prove
+            left.append(np.where(touched, 0.0, self.weight)[None, :])
+            spent.append(float(self.weight[touched] @ rest[touched]))
+        others = self.expect_each(left, [self.advice.repairs.options[option].access for option in options])
+        return [own + after for own, after in zip(spent, others, strict=True)]
 
     def outcome_rows(self, points: np.ndarray) -> np.ndarray:
         """Which of a set's rows decides what each point reads, (P, L): the one that changes it most."""

@@ -1,7 +1,8 @@
 """Pairs of faults that never meet in the circuit: what both read adds up, so all of them are weighed at once.
 
-The matrix over pairs is symmetric and is worked through in blocks of rows that stay in a processor's cache, each from
-the diagonal on; only sums over it and its largest entries are kept.
+The weight of such a pair is a product: of both priors, of what was seen under each, and of what functions say of two
+kinds of fault beyond that. Sums over one of the two are therefore sums by kind, corrected for the few pairs whose prior
+is no product. Nothing is left out, and only the likeliest pairs are ever written down.
 """
 
 from __future__ import annotations
@@ -11,20 +12,26 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dextrum.core.diagnosis.apart_prior import ApartPrior
 from dextrum.core.diagnosis.evidence import Evidence
-from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
-from dextrum.core.diagnosis.witness import FunctionalWitness, SeenWitness
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW
+from dextrum.core.diagnosis.witness import SeenWitness
 
-BLOCK = 96
-ROOM = 20.0
-"""How far above the expected largest an exponent may come before all that was summed is scaled down."""
+MOST_EXPONENT = 600.0
+"""How far the best explained row may be above a good board before all weights are scaled down."""
+CANCELLED = 1e-7
+"""Share of a sum that must be left once what isn't there has been taken from it; below, it is summed up directly."""
+CANDIDATES = (6, 24, 96)
+"""Pairs looked at for each that is listed: more where too many of them can't be together."""
+HALVINGS = 24
+RAISED = 1.0 + 1e-6
 Tables = Sequence[tuple[np.ndarray, np.ndarray]]
 
 
 @dataclass(frozen=True)
 class ApartPairs:
-    """Weights are of exp(top). sums: (n,), of all pairs of each active row; total: of every pair once. first, second:
-    (K,) places among the active rows of those that weigh more than asked, weight: (K,)."""
+    """Weights are of exp(top). sums: (R,), of all pairs of each row; total: of every pair once. first, second: (K,)
+    rows of those that weigh more than asked, weight: (K,)."""
 
     sums: np.ndarray
     total: float
@@ -34,92 +41,144 @@ class ApartPairs:
     top: float
 
 
-class _Terms:
-    """ln likelihood of pairs of active rows, less `total`, as sums of parts: of functions by kinds of row, of each row
-    alone, and of what was seen in the port, which counts once."""
+@dataclass(frozen=True)
+class _Product:
+    """own: (R,), each row's part of a pair's weight; kind: (R,); beyond: (K, K), what two kinds are beyond that."""
 
-    def __init__(self, evidence: Evidence, tables: Tables, active: np.ndarray, total: float, precision: type) -> None:
-        common = -total
-        own = np.zeros(len(active))
-        self.shown: list[tuple[np.ndarray, np.ndarray]] = []
-        for witness in evidence.witnesses:
-            if isinstance(witness, FunctionalWitness):
-                continue
-            nothing = float(witness.rows[NOTHING_ROW])
-            common += nothing
-            own = own + (witness.rows[active] - nothing)
-            if isinstance(witness, SeenWitness):
-                for part in witness.shared:
-                    shown: np.ndarray = np.where(witness.gone[active], 0.0, part[active]).astype(precision)
-                    if shown.any():
-                        self.shown.append(((shown != 0.0).astype(precision), shown))
-        self.by_kind: list[tuple[np.ndarray, np.ndarray]] = []
-        for k, (table, kind) in enumerate(tables):
-            # The common part apart, so that single precision is not spent on it; one side's own is taken in here.
-            common += float(table[0, 0])
-            of = kind[active]
-            columns = (table - table[0, 0]).astype(precision)[:, of]
-            if not k:
-                columns += own.astype(precision)
-            self.by_kind.append((columns, of))
-        if not tables:
-            self.by_kind.append((own.astype(precision)[None, :], np.zeros(len(active), dtype=int)))
-        self.own: np.ndarray = (own + common).astype(precision)
+    own: np.ndarray
+    kind: np.ndarray
+    beyond: np.ndarray
+    prior: ApartPrior
 
-    def block(self, rows: slice, columns: slice, log_prior: np.ndarray) -> np.ndarray:
-        (table, of), *others = self.by_kind
-        found = table[:, columns][of[rows]]
-        for table, of in others:
-            found += table[of[rows], columns]
-        found += self.own[rows][:, None]
-        for there, shown in self.shown:
-            here = np.flatnonzero(there[rows])
-            if len(here):
-                found[here] -= shown[None, columns]
-        found += log_prior
-        return np.asarray(found)
+    def weights(self, first: np.ndarray, second: np.ndarray, raised: bool = True) -> np.ndarray:
+        """Of pairs of rows, broadcast against each other, without what counts once. raised: also where the prior is
+        more than the product; else 0 there."""
+        prior = self.prior
+        with np.errstate(divide="ignore", invalid="ignore"):
+            share = prior.share[first] * prior.share[second]
+            over = np.exp(prior.log_prior[first, second]) / (
+                share * prior.factor[prior.category[first], prior.category[second]] * prior.constant)
+            found = self.own[first] * self.own[second] * self.beyond[self.kind[first], self.kind[second]] * over
+        return np.where((share > 0) & (raised | (over <= RAISED)), found, 0.0)
 
 
-def weigh_apart(evidence: Evidence, tables: Tables, active: np.ndarray, log_prior: np.ndarray, total: float,
-                least: float, most: int | None, precision: type) -> ApartPairs:
-    """All pairs of `active` rows (n,). log_prior: (R, R), -inf where two meet or can't be together. total: ln of what
-    the pairs are weighed against; of pairs of more than `least` of exp(total) the `most` likeliest are listed."""
-    terms = _Terms(evidence, tables, active, total, precision)
-    count = len(active)
-    offset = len(log_prior) - count
-    every = bool((active == np.arange(offset, len(log_prior))).all())
-    sums, whole, above = np.zeros(count), 0.0, 0.0
-    none = np.zeros(0, dtype=int)
-    listed = (none, none, np.zeros(0))
-    floor = least
-    for start in range(0, count, BLOCK):
-        rows, columns = slice(start, min(start + BLOCK, count)), slice(start, count)
-        prior = log_prior[rows.start + offset:rows.stop + offset, start + offset:] if every \
-            else log_prior[active[rows]][:, active[columns]]
-        block = terms.block(rows, columns, prior)
-        if above:
-            block -= precision(above)
-        highest = float(block.max(initial=-np.inf))
-        if highest > ROOM:
-            block -= precision(highest)
-            scale = float(np.exp(-highest))
-            sums *= scale
-            whole *= scale
-            listed = (listed[0], listed[1], listed[2] * scale)
-            floor, above = floor * scale, above + highest
-        np.exp(block, out=block)
-        wide = rows.stop - start
-        sums[rows] += block.sum(axis=1)
-        beyond = block[:, wide:].sum(axis=0)
-        sums[rows.stop:] += beyond
-        whole += 0.5 * float(block[:, :wide].sum()) + float(beyond.sum(dtype=np.float64))
-        first, second = np.divmod(np.flatnonzero(block > floor), block.shape[1])
-        keep = first < second
-        first, second = first[keep], second[keep]
-        found = (first + start, second + start, block[first, second].astype(np.float64))
-        listed = (np.append(listed[0], found[0]), np.append(listed[1], found[1]), np.append(listed[2], found[2]))
-        if most is not None and len(listed[2]) > most:
-            largest = np.argpartition(-listed[2], most - 1)[:most]
-            listed = (listed[0][largest], listed[1][largest], listed[2][largest])
-            floor = max(floor, float(listed[2].min()))
-    return ApartPairs(sums, whole, *listed, total + above)
+def _kinds(tables: Tables, prior: ApartPrior) -> tuple[np.ndarray, np.ndarray]:
+    """Rows that go together with any other alike: the kind of each row (R,), and what two kinds weigh beyond each by
+    itself, (K, K)."""
+    number = prior.category.astype(np.int64)
+    for table, kind in tables:
+        number = number * len(table) + kind
+    _, where, kind_of = np.unique(number, return_index=True, return_inverse=True)
+    log_beyond = np.zeros((len(where), len(where)))
+    for table, kind in tables:
+        beyond = table - table[:, [0]] - table[[0], :] + table[0, 0]
+        log_beyond += beyond[np.ix_(kind[where], kind[where])]
+    of = prior.category[where]
+    return kind_of.ravel(), np.exp(log_beyond) * prior.factor[np.ix_(of, of)]
+
+
+def _shown_once(evidence: Evidence, prior: ApartPrior) -> tuple[np.ndarray, np.ndarray]:
+    """Rows of which something was seen that counts once however many faults show it, (U,), and the factor on each pair
+    of them, (U, U)."""
+    parts = [np.where(w.gone, 0.0, part) for w in evidence.witnesses if isinstance(w, SeenWitness) for part in w.shared]
+    shown = np.array([part for part in parts if part.any()]).reshape(-1, len(prior.share))
+    rows = np.flatnonzero((shown != 0.0).any(axis=0) & (prior.share > 0))
+    log_factor = np.zeros((len(rows), len(rows)))
+    for part in shown[:, rows]:
+        both = np.outer(part != 0.0, part != 0.0)
+        later = np.maximum.outer(np.arange(len(rows)), np.arange(len(rows)))
+        log_factor -= np.where(both, part[later], 0.0)
+    return rows, np.exp(log_factor)
+
+
+def weigh_apart(evidence: Evidence, tables: Tables, prior: ApartPrior, least: float, log_least: float,
+                most: int | None) -> ApartPairs:
+    """All pairs that never meet. tables: what functions say of two kinds of row, and the kind of every row. Of pairs of
+    more than `least` times exp(log_least) the `most` likeliest are listed; all where it is None."""
+    plain = evidence.log_likelihood.sum(axis=0)
+    gain = plain - plain[NOTHING_ROW]
+    highest = float(gain[FIRST_FAULT_ROW:].max(initial=0.0))
+    # Half of it on either side, so that the best beside one that explains nothing is still told from nothing at all.
+    shift = 0.5 * (highest + max(highest - MOST_EXPONENT, 0.0))
+    top = float(plain[NOTHING_ROW] + np.log(prior.constant)) + 2.0 * shift
+    kind, beyond = _kinds(tables, prior)
+    with np.errstate(under="ignore"):
+        own = prior.share * np.exp(gain - shift)
+    product = _Product(own, kind, beyond, prior)
+    of_kind = np.bincount(kind, weights=own, minlength=len(beyond))
+    full = own * (beyond @ of_kind)[kind]
+    first, second = prior.first, prior.second
+    not_there = own[first] * own[second] * beyond[kind[first], kind[second]] * (prior.ratio - 1.0)
+    sums = full - own * own * beyond[kind, kind] + np.bincount(first, not_there, len(own)) + np.bincount(
+        second, not_there, len(own))
+    cancelled = np.flatnonzero((sums < CANCELLED * full) & (full > 0.0))
+    if len(cancelled):
+        sums[cancelled] = product.weights(cancelled[:, None], np.arange(len(own))[None, :]).sum(axis=1)
+    rows, factor = _shown_once(evidence, prior)
+    shown = product.weights(rows[:, None], rows[None, :]) if len(rows) else np.zeros((0, 0))
+    sums[rows] += (shown * (factor - 1.0)).sum(axis=1)
+    floor = least * float(np.exp(min(log_least - top, 700.0)))
+    listed = _likeliest(product, floor, most, rows, shown * factor)
+    return ApartPairs(sums, 0.5 * float(sums.sum()), *listed, top)
+
+
+def _likeliest(product: _Product, floor: float, most: int | None, shown_rows: np.ndarray, shown: np.ndarray) -> tuple[
+        np.ndarray, np.ndarray, np.ndarray]:
+    """The pairs that weigh more than `floor`, the `most` likeliest of them. shown: (U, U) weights of pairs of
+    `shown_rows`, which are taken as they are."""
+    prior, own = product.prior, product.own
+    one, other = np.nonzero(np.triu(shown > floor, 1))
+    raised = np.flatnonzero(prior.ratio > RAISED)
+    firsts = [shown_rows[one], prior.first[raised]]
+    seconds = [shown_rows[other], prior.second[raised]]
+    weights = [shown[one, other], product.weights(prior.first[raised], prior.second[raised])]
+    is_shown = np.zeros(len(own), dtype=bool)
+    is_shown[shown_rows] = True
+    weights[1] = np.where(is_shown[firsts[1]] & is_shown[seconds[1]], 0.0, weights[1])
+    order = np.argsort(-own, kind="stable")
+    order = order[:int((own > 0.0).sum())]
+    # A pair of two with no raised prior weighs at most its product times the most that its first kind goes with any.
+    size, bound = own[order], own[order] * product.beyond.max(axis=1)[product.kind[order]]
+    for budget in ([None] if most is None else [times * most for times in CANDIDATES]):
+        level, counts = _level(size, bound, floor, budget)
+        first = np.repeat(np.arange(len(order)), counts)
+        second = order[np.arange(len(first)) - np.repeat(np.cumsum(counts) - counts - 1, counts) + first]
+        first = order[first]
+        weight = np.where(is_shown[first] & is_shown[second], 0.0, product.weights(first, second, raised=False))
+        if most is None or level <= floor or int((weight > level).sum()) >= most:
+            break
+    first, second = np.minimum(first, second), np.maximum(first, second)
+    first, second = np.concatenate([*firsts, first]), np.concatenate([*seconds, second])
+    weight = np.concatenate([*weights, weight])
+    keep = np.flatnonzero(weight > floor)
+    if most is not None and len(keep) > most:
+        keep = keep[np.argpartition(-weight[keep], most - 1)[:most]]
+    return first[keep], second[keep], weight[keep]
+
+
+def _level(size: np.ndarray, bound: np.ndarray, floor: float, budget: int | None) -> tuple[float, np.ndarray]:
+    """A level of weight, `floor` or higher, and for each row how many of the rows after it could weigh more with it.
+
+    size: (N,) falling; a pair weighs at most the `bound` of the first times the `size` of the second. Of equals that
+    would be too many together, the first are taken.
+    """
+    after = np.arange(1, len(size) + 1)
+
+    def counts_at(level: float) -> np.ndarray:
+        with np.errstate(over="ignore"):
+            return np.asarray(np.maximum(np.searchsorted(-size, -level / bound) - after, 0))
+
+    counts = counts_at(floor)
+    if budget is None or not len(size) or int(counts.sum()) <= budget:
+        return floor, counts
+    high = float(np.log(size[0]) + np.log(bound.max()))
+    low = max(float(np.log(floor)) if floor > 0 else -700.0, high - 700.0)
+    for _ in range(HALVINGS):
+        middle = 0.5 * (low + high)
+        whole = int(counts_at(float(np.exp(middle))).sum())
+        low, high = (middle, high) if whole > budget else (low, middle)
+        if budget // 2 < whole <= budget:
+            return float(np.exp(middle)), counts_at(float(np.exp(middle)))
+    counts = counts_at(float(np.exp(low)))
+    over = np.maximum(np.cumsum(counts) - budget, 0)
+    return float(np.exp(high)), np.maximum(counts - over, 0)

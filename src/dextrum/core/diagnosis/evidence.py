@@ -256,14 +256,15 @@ def _reading_witness(model: DiagnosisModel, item: EvidenceItem, gone_by: Mapping
         fresh_row = after(tuple((point, value) for point, value, epoch in earlier if epoch == item.epoch))[1]
         assert fresh_row is not None
         fresh = fresh_row
-    plain = ReadingWitness(gone, row, row, fresh, size, (*key, item.isolated), item.subject, method, item.value,
-                           item.touches, before, then, model, wider, slips)
+    rows = mixed_by_repair(row, gone)
+    witness = ReadingWitness(gone, rows, row, fresh, size, (*key, item.isolated), item.subject, method, item.value,
+                             item.touches, before, then, model, wider, slips)
     if fresh is row or not gone.any():
-        return replace(plain, rows=mixed_by_repair(row, gone))
+        return witness
     mended = np.flatnonzero(gone)[:, None]
-    worked = model.remembered(("worked", *plain.memory_key), lambda: plain.raw(
+    worked = model.remembered(("worked", *witness.memory_key), lambda: witness.raw(
         model, np.full(mended.shape, NO_ROW), mended))
-    return replace(plain, rows=mixed_by_repair(row, gone, worked))
+    return replace(witness, rows=mixed_by_repair(row, gone, worked))
 
 
 def prediction_sizes(model: DiagnosisModel, point: str, method: Method) -> np.ndarray:

@@ -15,6 +15,7 @@ from dextrum.core.board import Board, ComponentKind, Fault, FaultKind, NetRole
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.islands import island_of
 from dextrum.core.circuit.network import GROUND, Circuit
+from dextrum.core.diagnosis.apart_prior import ApartPrior, apart_prior
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses
 
 PORT_COLLATERAL = 5.0
@@ -31,8 +32,8 @@ class FaultPairs:
     """log_prior: (R, R), ln of the prior of both rows together, symmetric, -inf where they can't be; meets: (R, R),
     whether what they change is joined; cuts: (R,), rows that cut the network; near_ends: (R, P), whether a row changes
     an island at either end of a point measured from end to end. first, second: (M,) the rows of every pair that meets;
-    apart: (R, R), log_prior of those that don't, in single precision; prior_apart: its exponential. spans: (R,), rows
-    that change more than one island, and so can join what sits on them. caused: (F, F), whether the first fault may be
+    apart: what those weigh that don't. spans: (R,), rows that change more than one island, and so can join what sits on
+    them. caused: (F, F), whether the first fault may be
     what the second took with it.
     """
 
@@ -44,8 +45,7 @@ class FaultPairs:
     second: np.ndarray
     log_prior_one: np.ndarray
     log_triple_constant: float
-    apart: np.ndarray
-    prior_apart: np.ndarray
+    apart: ApartPrior
     spans: np.ndarray
     caused: np.ndarray
 
@@ -116,8 +116,9 @@ def _port_lines(board: Board) -> frozenset[str]:
     return frozenset(lines)
 
 
-def collateral(board: Board, hypotheses: Hypotheses) -> np.ndarray:
-    """Factor on the prior of the first fault where the second is there and may have caused it, (F, F)."""
+def collateral(board: Board, hypotheses: Hypotheses) -> tuple[np.ndarray, np.ndarray]:
+    """Factor on the prior of the first fault where the second is there and may have caused it, (F, F), and of each
+    fault (F,) whether it is in a port (1), on a port's lines (2), or elsewhere (0)."""
     faults = hypotheses.faults
     count = len(faults)
     factor = np.ones((count, count))
@@ -139,7 +140,7 @@ def collateral(board: Board, hypotheses: Hypotheses) -> np.ndarray:
     short = np.array([f.kind in SHORTS for f in faults], dtype=bool)
     blown = np.ix_(feeder, short)
     factor[blown] = np.where(same[blown], FEEDER_COLLATERAL, factor[blown])
-    return factor
+    return factor, np.where(in_port, 1, np.where(on_lines, 2, 0))
 
 
 def _together(board: Board, hypotheses: Hypotheses) -> np.ndarray:
@@ -169,12 +170,14 @@ def build_fault_pairs(board: Board, circuit: Circuit, hypotheses: Hypotheses, ed
     cuts = np.array([bool(e.cut_resistances or e.moved) for e in edits], dtype=bool)
     one = hypotheses.log_prior.copy()
     constant = -np.inf
-    raised = collateral(board, hypotheses)
+    raised, place = collateral(board, hypotheses)
+    own_share, category = np.zeros(rows), np.zeros(rows, dtype=int)
     if rows > FIRST_FAULT_ROW:
         of = hypotheses.fault_of_row[FIRST_FAULT_ROW:]
         weight = np.exp(hypotheses.log_prior[FIRST_FAULT_ROW:])
         faulty = float(weight.sum())
         share = weight / faulty
+        own_share[FIRST_FAULT_ROW:], category[FIRST_FAULT_ROW:] = share, place[of]
         factor = np.where(_together(board, hypotheses), np.maximum(raised, raised.T), 0.0)
         joint = factor[np.ix_(of, of)] * np.outer(share, share)
         total = float(np.triu(joint, 1).sum())
@@ -186,9 +189,11 @@ def build_fault_pairs(board: Board, circuit: Circuit, hypotheses: Hypotheses, ed
             one[FIRST_FAULT_ROW:] += np.log(single)
             constant = _triple_constant(hypotheses, share, board.share_of_three * faulty)
     first, second = np.nonzero(np.triu(meets & np.isfinite(log_prior), 1))
-    apart = np.where(meets, -np.inf, log_prior)
-    return FaultPairs(log_prior, meets, cuts, near, first, second, one, constant, apart.astype(np.float32),
-                      np.exp(apart).astype(np.float32), islands.sum(axis=1) > 1, raised > 1.0)
+    by_place = np.ones((3, 3))
+    by_place[1, 2] = by_place[2, 1] = PORT_COLLATERAL
+    apart = apart_prior(np.where(meets, -np.inf, log_prior), own_share, category, by_place)
+    return FaultPairs(log_prior, meets, cuts, near, first, second, one, constant, apart, islands.sum(axis=1) > 1,
+                      raised > 1.0)
 
 
 def _near_ends(board: Board, circuit: Circuit, islands: np.ndarray) -> np.ndarray:

@@ -17,14 +17,11 @@ from dextrum.core.board import UNLISTED_PART, Fault
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.apart_pairs import ApartPairs, weigh_apart
 from dextrum.core.diagnosis.evidence import Evidence, EvidenceItem
-from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NO_ROW, NOTHING_ROW, Hypotheses, distinct_sets
+from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW, Hypotheses, distinct_sets
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.triples import weigh_triples
 from dextrum.core.diagnosis.witness import FunctionalWitness, LocatedWitness, SeenWitness
 
-LEAST_WEIGHT = 3e-6
-"""Rows whose pairs together weigh at most so much of the whole are left out; their bound is stated."""
-MOST_PICKED = 0.7
 EXACT_FROM = 2e-4
 MOST_EXACT = 160
 MOST_SETS = 700
@@ -53,15 +50,14 @@ class FaultSets:
 @dataclass(frozen=True)
 class Posterior:
     """rows: (R,), chance that each row is what is wrong, alone or with others; those of 'nothing' and 'something else'
-    are their own. sets: the likeliest sets. left_out: bound on what was pruned; approximated: share of the posterior on
-    pairs that meet and were not solved together; covered: share of the posterior that `sets` makes up; log_whole: ln of
+    are their own. sets: the likeliest sets. approximated: share of the posterior on pairs that meet and were not solved
+    together; covered: share of the posterior that `sets` makes up; log_whole: ln of
     what all sets weigh. evidence is what it rests on."""
 
     hypotheses: Hypotheses
     rows: np.ndarray
     evidence: Evidence
     sets: FaultSets
-    left_out: float = 0.0
     approximated: float = 0.0
     covered: float = 1.0
     log_whole: float = 0.0
@@ -130,15 +126,14 @@ def _of_pairs(model: DiagnosisModel, evidence: Evidence, tables: list[tuple[np.n
     found = np.zeros(len(first))
     for table, kind in tables:
         found += table[kind[first], kind[second]]
-    delta = np.zeros(model.hypotheses.count)
+    own = [not isinstance(witness, FunctionalWitness) for witness in evidence.witnesses]
+    delta = evidence.log_likelihood[own].sum(axis=0)
+    delta -= delta[NOTHING_ROW]
     for witness in evidence.witnesses:
-        if isinstance(witness, FunctionalWitness):
-            continue
-        delta += witness.rows - witness.rows[NOTHING_ROW]
         if isinstance(witness, SeenWitness):
             for part in witness.shared:
                 shown = np.where(witness.gone, 0.0, part)
-                found -= np.where((shown[first] != 0.0) & (shown[second] != 0.0), shown[first], 0.0)
+                found -= np.where(shown[first] != 0.0, shown[second], 0.0)
     return np.asarray(found + delta[first] + delta[second])
 
 
@@ -170,13 +165,14 @@ def _meeting_pairs(model: DiagnosisModel, evidence: Evidence, tables: list[tuple
     pairs = model.pairs
     first, second = pairs.first, pairs.second
     apart = pairs.log_prior_meeting + base + _of_pairs(model, evidence, tables, first, second)
-    log_weight, bound = apart.copy(), apart.copy()
+    log_weight, bound = apart, apart
     meeting = np.zeros(len(first), dtype=bool)
-    for witness in evidence.located.witnesses:
-        here, larger, most = witness.beyond_apart(model)
+    if evidence.located.witnesses:
+        beyond = [witness.beyond_apart(model) for witness in evidence.located.witnesses]
+        here, larger, most = (np.concatenate(column) for column in zip(*beyond, strict=True))
         meeting[here] = True
-        log_weight[here] += larger
-        bound[here] += most
+        log_weight = apart + np.bincount(here, larger, len(first))
+        bound = apart + np.bincount(here, most, len(first))
     solved = ~meeting
     wanted = np.flatnonzero(meeting) if exact else np.flatnonzero(meeting & pairs.cuts_meeting & (bound > threshold))
     if not exact and len(wanted) > MOST_EXACT:
@@ -186,36 +182,6 @@ def _meeting_pairs(model: DiagnosisModel, evidence: Evidence, tables: list[tuple
         log_weight[wanted] = apart[wanted] + evidence.located.together(model, sets)
         solved[wanted] = True
     return _Meeting(first, second, log_weight, solved)
-
-
-def _active(model: DiagnosisModel, evidence: Evidence, tables: list[tuple[np.ndarray, np.ndarray]],
-            total: float) -> tuple[np.ndarray, float]:
-    """Rows whose pairs that never meet could weigh, and a bound on all the others, as a share of exp(total).
-
-    Such a pair weighs its prior times both single gains, times at most what functions say of two beyond that (per row
-    the most over all partners), times at most what counts once where both would show it.
-    """
-    plain = evidence.log_likelihood.sum(axis=0)
-    gain = plain - plain[NOTHING_ROW]
-    gain[:FIRST_FAULT_ROW] = -np.inf
-    highest = float(gain.max(initial=-np.inf))
-    if not np.isfinite(highest):
-        return np.zeros(0, dtype=int), 0.0
-    slack = np.zeros(len(gain))
-    for table, kind in tables:
-        beyond = table - table[:, [0]] - table[[0], :] + table[0, 0]
-        slack += np.maximum(beyond.max(axis=1), 0.0)[kind]
-    for witness in evidence.witnesses:
-        if isinstance(witness, SeenWitness) and witness.shared.size:
-            slack += float(-np.minimum(witness.shared, 0.0).min(axis=1).sum())
-    raised = np.exp(gain - highest)
-    partners = model.pairs.prior_apart @ raised.astype(np.float32)
-    with np.errstate(over="ignore"):
-        bound = np.exp(gain + slack + highest + float(plain[NOTHING_ROW]) - total) * partners
-    keep = np.flatnonzero(bound > LEAST_WEIGHT)
-    if len(keep) > MOST_PICKED * len(gain):
-        return np.arange(FIRST_FAULT_ROW, len(gain)), 0.0  # all of them is quicker than picking most
-    return keep, float(bound[bound <= LEAST_WEIGHT].sum())
 
 
 def _log_sum(values: np.ndarray) -> float:
@@ -231,24 +197,15 @@ def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -
     base = sum(float(w.rows[NOTHING_ROW]) for w in evidence.witnesses if not isinstance(w, FunctionalWitness))
     tables = _functional_tables(model, evidence)
     meeting = _meeting_pairs(model, evidence, tables, base, total + np.log(EXACT_FROM), exact)
-    if len(meeting.log_weight):
-        total = float(np.logaddexp(total, _log_sum(meeting.log_weight)))
-    active, left_out = _active(model, evidence, tables, total)
-    if exact:
-        active, left_out = np.arange(FIRST_FAULT_ROW, hypotheses.count), 0.0
-    least = 0.0 if exact else LEAST_SET * float(np.exp(singles - total).sum())
-    log_prior = np.where(pairs.meets, -np.inf, pairs.log_prior) if exact else pairs.apart
-    apart = weigh_apart(evidence, tables, active, log_prior, total, least, None if exact else MOST_SETS,
-                        np.float64 if exact else np.float32)
+    apart = weigh_apart(evidence, tables, pairs.apart, 0.0 if exact else LEAST_SET, total, None if exact else MOST_SETS)
     top = apart.top
     one = np.exp(singles - top)
     met = np.exp(meeting.log_weight - top)
-    rows = one.copy()
-    rows[active] += apart.sums
+    rows = one + apart.sums
     np.add.at(rows, meeting.first, met)
     np.add.at(rows, meeting.second, met)
     whole = float(one.sum() + apart.total + met.sum())
-    sets = _likeliest(one, active, apart, meeting, met, exact)
+    sets = _likeliest(one, apart, meeting, met, exact)
     likely = np.flatnonzero((sets.weight >= THIRD_FROM * whole) & (sets.rows[:, 1] != NO_ROW))[:MOST_BASES]
     members, values = weigh_triples(model, evidence, sets.rows[likely, :2], np.log(sets.weight[likely]) + top,
                                     float(np.log(whole)) + top, exact)
@@ -263,18 +220,16 @@ def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -
     approximated = float(met[~meeting.solved].sum())
     listed = float(sets.weight.sum())
     return Posterior(hypotheses, rows / whole, evidence, FaultSets(sets.rows, sets.weight / listed),
-                     left_out * float(np.exp(total - top)) / whole, approximated / whole, listed / whole,
-                     float(np.log(whole)) + top)
+                     approximated / whole, listed / whole, float(np.log(whole)) + top)
 
 
-def _likeliest(one: np.ndarray, active: np.ndarray, apart: ApartPairs, meeting: _Meeting, met: np.ndarray,
-               every: bool) -> FaultSets:
+def _likeliest(one: np.ndarray, apart: ApartPairs, meeting: _Meeting, met: np.ndarray, every: bool) -> FaultSets:
     """The MOST_SETS likeliest of singles and pairs (or every one), unnormalised."""
     likely = np.arange(len(met))
     if len(met) > MOST_SETS and not every:
         likely = np.argpartition(-met, MOST_SETS)[:MOST_SETS]
     rows = np.vstack([np.stack([np.arange(len(one)), np.full(len(one), NO_ROW), np.full(len(one), NO_ROW)], axis=1),
-                      np.stack([active[apart.first], active[apart.second], np.full(len(apart.first), NO_ROW)], axis=1),
+                      np.stack([apart.first, apart.second, np.full(len(apart.first), NO_ROW)], axis=1),
                       np.stack([meeting.first[likely], meeting.second[likely], np.full(len(likely), NO_ROW)], axis=1)])
     joined = np.concatenate([one, apart.weight, met[likely]])
     order = np.argsort(-joined, kind="stable")[:None if every else MOST_SETS]
