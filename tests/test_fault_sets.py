@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import unittest
 from dataclasses import replace
-from itertools import combinations
+from itertools import combinations, product
 
 import numpy as np
 
@@ -153,15 +153,39 @@ class BruteForceSetsTest(unittest.TestCase):
                 weight *= 1.0 - chance
         return weight * math.prod(SHOWN_BY_MISTAKE[what] for _, what in left)
 
+    def states(self, row: int) -> list[tuple[float, np.ndarray]]:
+        """What a fault breaks once it is decided, with its chance."""
+        chances = self.broken[row]
+        if row == 1 or not chances.any():
+            return [(1.0, chances)]
+        (level,) = set(chances[chances > 0])
+        return [(float(level), (chances > 0) * 1.0), (1.0 - float(level), chances * 0.0)]
+
+    def functional(self, rows: tuple[int, ...], mended: str, swaps: tuple[Swap, ...], later: tuple[Swap, ...]) -> float:
+        """Likelihood of the complaint and of swaps before and after a repair, over all that the faults may break."""
+        found = 0.0
+        for states in product(*(self.states(r) for r in rows)):
+            whole = 1 - np.prod([1 - b for _, b in states], axis=0)
+            left = 1 - np.prod([np.ones(2)] + [1 - b for r, (_, b) in zip(rows, states, strict=True) if r < 2
+                                               or self.fault[r].part != mended], axis=0)  # type: ignore[union-attr]
+            chance = float(np.clip(symptom_chance(self.board, whole[None, :], "dead"), 1e-3, 1 - 1e-3)[0])
+            chance *= math.prod(self.swapped(whole, swap.gone) for swap in swaps)
+            worked, failed = (math.prod(self.swapped(b, swap.gone) for swap in later) for b in (left, whole))
+            gone = any(r > 1 and self.fault[r].part == mended for r in rows)  # type: ignore[union-attr]
+            chance *= (1 - REPAIR_FAILS) * worked + REPAIR_FAILS * failed if gone else failed
+            found += math.prod(w for w, _ in states) * chance
+        return found
+
     def swapped(self, broken: np.ndarray, gone: bool) -> float:
         silent = 0.97 * (1 - 0.8 * float(broken[0])) * (1 - 0.6 * float(broken[1]))
         return max(silent, 0.03) if gone else 1.0 - max(silent, 0.03)
 
     def brute(self, seen: dict[tuple[str, Method], float], mended: str = "",
               after: dict[tuple[str, Method], float] | None = None,
-              also: tuple[BoardLook | Swap, ...] = (), renewed: str = "U1") -> dict[tuple[int, ...], float]:
-        """renewed: the part that has a junction on IN and OUT."""
-        broken = function_broken(self.board, self.model.hypotheses)
+              also: tuple[BoardLook | Swap, ...] = (), later: tuple[Swap, ...] = (),
+              renewed: str = "U1") -> dict[tuple[int, ...], float]:
+        """later: after the repair. renewed: the part that has a junction on IN and OUT."""
+        self.broken = function_broken(self.board, self.model.hypotheses)
         weights = {}
         for rows, prior in self.priors().items():
             weight = prior
@@ -175,26 +199,25 @@ class BruteForceSetsTest(unittest.TestCase):
                 likely = self.reading(left, point, method, value, rows, before)
                 weight *= likely if not gone else (1 - REPAIR_FAILS) * likely + REPAIR_FAILS * self.reading(
                     rows, point, method, value, rows, before)
-            together = 1 - np.prod(1 - broken[list(rows)], axis=0)
             for payload in also:
-                weight *= self.looked(rows, payload.seen) if isinstance(payload, BoardLook) else self.swapped(
-                    together, payload.gone)
-            chance = np.clip(symptom_chance(self.board, together[None, :], "dead"),
-                             1e-3, 1 - 1e-3)
-            weights[rows] = weight * float(chance[0])
+                if isinstance(payload, BoardLook):
+                    weight *= self.looked(rows, payload.seen)
+            swaps = tuple(p for p in also if isinstance(p, Swap))
+            weights[rows] = weight * self.functional(rows, mended, swaps, later)
         total = sum(weights.values())
         return {rows: w / total for rows, w in weights.items()}
 
     def check(self, seen: dict[tuple[str, Method], float], mended: str = "",
-              after: dict[tuple[str, Method], float] | None = None, also: tuple[BoardLook | Swap, ...] = ()) -> None:
+              after: dict[tuple[str, Method], float] | None = None, also: tuple[BoardLook | Swap, ...] = (),
+              later: tuple[Swap, ...] = ()) -> None:
         def taken(values: dict[tuple[str, Method], float]) -> list[Readings]:
             return [Readings(m, (PointReading(p, v),), "M1") for (p, m), v in values.items()]
 
-        payloads = [*taken(seen), *([Rework("replace", mended), *taken(after or {})] if mended else [])]
+        payloads = [*taken(seen), *([Rework("replace", mended), *taken(after or {}), *later] if mended else [])]
         trail = trail_of(OPENED, Intake("x", ("dead",)), *also, *payloads)
         self.evidence = gather_evidence(self.model, trail)
         found = weigh_sets(self.model, self.evidence, exact=True)
-        wanted = self.brute(seen, mended, after, also)
+        wanted = self.brute(seen, mended, after, also, later)
         rows = np.zeros(len(self.fault))
         for members, weight in wanted.items():
             rows[list(members)] += weight
@@ -245,6 +268,19 @@ class BruteForceSetsTest(unittest.TestCase):
         self.check({("P1", RED): 0.70}, also=(Swap("supply", "dead", False),
                                               BoardLook("top", (PartSeen("F1", "burst"),))))
         self.check({}, also=(Swap("dock", "dead", True),))
+
+    def test_what_a_fault_has_broken_it_breaks_in_all_that_is_tried(self) -> None:
+        tried = (Swap("dock", "dead", False), Swap("supply", "dead", False))
+        self.check({("P3", RED): 0.03}, also=tried)
+        self.check({("P3", RED): 0.03}, "C1", also=tried, later=(Swap("cable", "dead", False),))
+        self.check({("P1", RED): 0.52}, "U1", later=(Swap("cable", "dead", True), Swap("dock", "dead", False)))
+        alike = Swap("cable", "dead", False)
+        evidence = gather_evidence(self.model, trail_of(OPENED, Intake("x", ("dead",)), *tried, alike))
+        partial = next(r for r, f in enumerate(self.fault) if f is not None and f.kind is FaultKind.PARTIAL_SHORT)
+        first, *again = (float(row[partial] - row[0]) for row in evidence.log_likelihood)
+        self.assertGreater(first, 0.5)
+        for more in again:  # once it must have broken it, it is as sure as a fault that always does
+            self.assertGreater(more, 1.0)
 
     def test_pruned_and_exact_agree_within_what_is_stated(self) -> None:
         for seen in ({("P1", RED): 0.70, ("F1.1-2", OHMS): OL}, {("P1", RED): 0.545, ("P3", RED): 0.04}):

@@ -71,8 +71,8 @@ def _kinds(tables: Tables, prior: ApartPrior) -> tuple[np.ndarray, np.ndarray]:
     _, where, kind_of = np.unique(number, return_index=True, return_inverse=True)
     log_beyond = np.zeros((len(where), len(where)))
     for table, kind in tables:
-        beyond = table - table[:, [0]] - table[[0], :] + table[0, 0]
-        log_beyond += beyond[np.ix_(kind[where], kind[where])]
+        good, of = kind[NOTHING_ROW], kind[where]
+        log_beyond += (table - table[:, [good]] - table[[good], :] + table[good, good])[np.ix_(of, of)]
     of = prior.category[where]
     return kind_of.ravel(), np.exp(log_beyond) * prior.factor[np.ix_(of, of)]
 

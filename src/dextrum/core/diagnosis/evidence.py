@@ -18,6 +18,7 @@ from dextrum.core.circuit.isolation import WHOLE_BOARD, Isolated
 from dextrum.core.circuit.network import GROUND
 from dextrum.core.diagnosis.board_look import board_look_parts
 from dextrum.core.diagnosis.draw_evidence import draw_log_likelihood, flat_cell_chance, plug_log_likelihood
+from dextrum.core.diagnosis.functional_evidence import FunctionalEvidence
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.injection import warmth_log_likelihood
 from dextrum.core.diagnosis.likelihood import (
@@ -82,7 +83,8 @@ class EvidenceItem:
 @dataclass(frozen=True)
 class Evidence:
     """items: E of them; log_likelihood: (E, R). mended: fault ids that repairs took away, with their epoch. witnesses:
-    what each item says of sets of faults. scale: how this board with this meter differs from known-good as a whole."""
+    what each item says of sets of faults; functional: what those that speak of functions say together. scale: how this
+    board with this meter differs from known-good as a whole."""
 
     items: tuple[EvidenceItem, ...]
     log_likelihood: np.ndarray
@@ -90,6 +92,7 @@ class Evidence:
     epoch: int
     witnesses: tuple[Witness, ...] = ()
     scale: OwnScale = AS_USUAL
+    functional: FunctionalEvidence | None = None
 
     @property
     def mended_ids(self) -> frozenset[str]:
@@ -291,7 +294,7 @@ def _functional(model: DiagnosisModel, item: EvidenceItem, source: object, gone:
     """Symptoms, draw and checks: they speak of what is broken, not of where."""
     key = (item.kind, item.subject, _told_apart(source), flat if item.kind == "symptom" else 0.0, item.touches)
 
-    def of_broken(broken: np.ndarray | None, of: str) -> np.ndarray | None:
+    def of_broken(broken: np.ndarray, of: str) -> np.ndarray | None:
         if item.kind == "symptom":
             return symptom_log_likelihood(model, item.subject, bool(source), flat, broken)
         if item.kind == "check":
@@ -309,8 +312,8 @@ def _functional(model: DiagnosisModel, item: EvidenceItem, source: object, gone:
 
     if item.kind == "symptom" and item.subject not in model.board.symptom_by_id:
         return None
-    row = model.remembered((*key, "rows"), lambda: of_broken(None, "rows"))
-    return None if row is None else FunctionalWitness(gone, mixed_by_repair(row, gone), remembered, key, model)
+    known = model.remembered((*key, "classes"), lambda: of_broken(model.classes.pair_broken, "classes"))
+    return None if known is None else FunctionalWitness(gone, gone, remembered, model)
 
 
 def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, gone_by: Mapping[int, np.ndarray], flat: float,
@@ -446,5 +449,8 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
         if witness is not None:
             items.append(item)
             witnesses.append(witness)
+    functional = FunctionalEvidence(model, [w for w in witnesses if isinstance(w, FunctionalWitness)])
+    together = iter(functional.rows)
+    witnesses = [replace(w, rows=next(together)) if isinstance(w, FunctionalWitness) else w for w in witnesses]
     matrix = np.stack([w.rows for w in witnesses]) if witnesses else np.zeros((0, model.hypotheses.count))
-    return Evidence(tuple(items), matrix, tuple(mended.items()), len(repairs), tuple(witnesses), scale)
+    return Evidence(tuple(items), matrix, tuple(mended.items()), len(repairs), tuple(witnesses), scale, functional)

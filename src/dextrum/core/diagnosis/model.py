@@ -14,7 +14,7 @@ from dextrum.core.circuit.fit import fit_to_known_good
 from dextrum.core.circuit.isolation import WHOLE_BOARD, Isolated, isolation_edit
 from dextrum.core.circuit.network import GROUND, Circuit, build_circuit
 from dextrum.core.diagnosis.fault_pairs import FaultPairs, build_fault_pairs, islands_of_nodes
-from dextrum.core.diagnosis.functional_classes import FunctionalClasses, functional_classes
+from dextrum.core.diagnosis.functional_classes import FunctionalClasses, RowStates, functional_classes, row_states
 from dextrum.core.diagnosis.functions import broken_while_isolated, function_broken
 from dextrum.core.diagnosis.hypotheses import Hypotheses, build_hypotheses
 from dextrum.core.diagnosis.predictions import (
@@ -144,9 +144,18 @@ class DiagnosisModel:
         return build_fault_pairs(self.board, self.circuit, self.hypotheses, self.edits)
 
     @cached_property
+    def states(self) -> RowStates:
+        """What each row may turn out to break; with parts off, in the same states."""
+        if self.whole is None:
+            return row_states(self.broken_whole)
+        whole = self.whole.states
+        return RowStates(whole.weight, np.stack([broken_while_isolated(
+            self.board, self.hypotheses, broken, self.isolated) for broken in whole.broken]))
+
+    @cached_property
     def classes(self) -> FunctionalClasses:
-        """Rows that break the same functions with the same chances."""
-        return functional_classes(self.broken)
+        """States of rows that break the same."""
+        return functional_classes(self.states)
 
     @cached_property
     def red_ground(self) -> Predictions:

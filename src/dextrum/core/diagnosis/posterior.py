@@ -14,7 +14,6 @@ from dataclasses import dataclass
 import numpy as np
 
 from dextrum.core.board import UNLISTED_PART, Fault
-from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.apart_pairs import ApartPairs, weigh_apart
 from dextrum.core.diagnosis.evidence import Evidence, EvidenceItem
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW, Hypotheses, distinct_sets
@@ -137,16 +136,10 @@ def _of_pairs(model: DiagnosisModel, evidence: Evidence, tables: list[tuple[np.n
     return np.asarray(found + delta[first] + delta[second])
 
 
-def _functional_tables(model: DiagnosisModel, evidence: Evidence) -> list[tuple[np.ndarray, np.ndarray]]:
-    """What functions say of pairs: tables over kinds of row and the kind of every row, one for each state of repair."""
-    found: dict[tuple[bytes, Isolated], tuple[np.ndarray, np.ndarray]] = {}
-    for witness in evidence.witnesses:
-        if isinstance(witness, FunctionalWitness):
-            table, kind = witness.of_row_pairs(np.arange(model.hypotheses.count))
-            key = witness.gone.tobytes(), witness.under.isolated
-            before = found.get(key)
-            found[key] = (table if before is None else before[0] + table, kind)
-    return list(found.values())
+def _functional_tables(evidence: Evidence) -> list[tuple[np.ndarray, np.ndarray]]:
+    """What functions say of pairs: a table over kinds of row, and the kind of every row; none without any evidence."""
+    functional = evidence.functional
+    return [] if functional is None or not functional.witnesses else [(functional.of_kinds(), functional.kind)]
 
 
 @dataclass(frozen=True)
@@ -195,7 +188,7 @@ def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -
     singles = pairs.log_prior_one + evidence.log_likelihood.sum(axis=0)
     total = _log_sum(singles)
     base = sum(float(w.rows[NOTHING_ROW]) for w in evidence.witnesses if not isinstance(w, FunctionalWitness))
-    tables = _functional_tables(model, evidence)
+    tables = _functional_tables(evidence)
     meeting = _meeting_pairs(model, evidence, tables, base, total + np.log(EXACT_FROM), exact)
     apart = weigh_apart(evidence, tables, pairs.apart, 0.0 if exact else LEAST_SET, total, None if exact else MOST_SETS)
     top = apart.top
@@ -267,25 +260,15 @@ def _told(model: DiagnosisModel, posterior: Posterior) -> tuple[np.ndarray, np.n
     found = np.empty((len(posterior.evidence.items), count + len(more)))
     found[:, :count] = posterior.evidence.log_likelihood
     if len(more):
-        placed = [isinstance(witness, LocatedWitness) for witness in posterior.evidence.witnesses]
-        found[placed, count:] = posterior.evidence.located.quick(more)
-        for e, witness in enumerate(posterior.evidence.witnesses):
-            if not placed[e]:
-                found[e, count:] = _quick(model, witness, more)
+        evidence = posterior.evidence
+        found[[isinstance(w, LocatedWitness) for w in evidence.witnesses], count:] = evidence.located.quick(more)
+        if evidence.functional is not None and evidence.functional.witnesses:
+            found[[isinstance(w, FunctionalWitness) for w in evidence.witnesses], count:] = \
+                evidence.functional.items_of_sets(more)
+        for e, witness in enumerate(evidence.witnesses):
+            if isinstance(witness, SeenWitness):
+                found[e, count:] = witness.of_sets(model, more)
     return np.vstack([alone, more]), np.concatenate([single, joint]), found
-
-
-def _quick(model: DiagnosisModel, witness: object, sets: np.ndarray) -> np.ndarray:
-    """As `of_sets`, pairs from the tables over classes."""
-    assert isinstance(witness, FunctionalWitness | SeenWitness)
-    if isinstance(witness, SeenWitness):
-        return witness.of_sets(model, sets)
-    table, kind = witness.of_row_pairs(np.arange(model.hypotheses.count))
-    found = table[kind[sets[:, 0]], kind[sets[:, 1]]]
-    three = np.flatnonzero(sets[:, 2] != NO_ROW)
-    if len(three):
-        found[three] = witness.of_sets(model, sets[three])
-    return np.asarray(found)
 
 
 def all_reasons(model: DiagnosisModel, posterior: Posterior, fault_indices: tuple[int, ...]) -> dict[

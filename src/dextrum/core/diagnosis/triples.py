@@ -10,7 +10,7 @@ from dextrum.core.diagnosis.evidence import Evidence
 from dextrum.core.diagnosis.fault_pairs import share_of_rows
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, distinct_sets
 from dextrum.core.diagnosis.model import DiagnosisModel
-from dextrum.core.diagnosis.witness import LocatedWitness
+from dextrum.core.diagnosis.witness import LocatedWitness, SeenWitness
 
 MOST_THIRDS, MOST_TRIPLES, LEAST_TRIPLE = 60, 120, 1e-4
 LEAST_UNEXPLAINED = 0.3
@@ -37,8 +37,10 @@ def weigh_triples(model: DiagnosisModel, evidence: Evidence, bases: np.ndarray, 
 def _log_likelihood_of(model: DiagnosisModel, evidence: Evidence, sets: np.ndarray) -> np.ndarray:
     """Exact ln likelihood of sets (N, W) by all witnesses, (N,)."""
     found = evidence.located.of_sets(model, sets)
+    if evidence.functional is not None:
+        found += evidence.functional.of_sets(sets)
     for witness in evidence.witnesses:
-        if not isinstance(witness, LocatedWitness):
+        if isinstance(witness, SeenWitness):
             found += witness.of_sets(model, sets)
     return found
 

@@ -15,7 +15,6 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from dextrum.core.board import Method
-from dextrum.core.diagnosis.functional_classes import HEALTHY
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.joint_predictions import joint_values
 from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, SharedDeviation, expected_of, log_density, with_reading
@@ -193,39 +192,18 @@ OfBroken = Callable[[np.ndarray, str], np.ndarray]
 
 @dataclass(frozen=True)
 class FunctionalWitness(Witness):
-    """of_broken: ln likelihood of N sets by what they break, (N, functions) to (N,). key: what that depends on.
-    under: the board with what was isolated off it."""
+    """What speaks of what is broken, not of where: of sets only together with all others (`FunctionalEvidence`).
+
+    of_broken: ln likelihood of N sets by what they break, (N, functions) to (N,). under: the board with what was
+    isolated off it."""
 
     of_broken: OfBroken = field(repr=False)
-    key: tuple[object, ...]
     under: DiagnosisModel
 
-    def raw(self, model: DiagnosisModel, sets: np.ndarray, came_with: np.ndarray | None = None) -> np.ndarray:
-        intact = np.ones((len(sets), self.under.broken.shape[1]))
-        for column in sets.T:
-            intact *= np.where((column != NO_ROW)[:, None], 1.0 - self.under.broken[column], 1.0)
-        return self.of_broken(1.0 - intact, "")
-
-    def classes(self) -> np.ndarray:
-        """(K, K) ln likelihood of every pair of classes; one alone is beside the healthy class."""
+    def table(self) -> np.ndarray:
+        """ln likelihood of every pair of classes, (K, K); one alone is beside the healthy class."""
         classes = self.under.classes
         return np.asarray(self.of_broken(classes.pair_broken, "classes")[classes.pair_place])
-
-    def of_row_pairs(self, rows: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """A matrix over kinds of row, and the kind of each of `rows`: a kind is a class, and whether it was mended."""
-        own, gone = self.under.classes.of_row[rows], self.gone[rows]
-        if not self.gone.any():
-            return self.classes(), own
-        table = self.under.remembered((*self.key, "mended"), self._with_mended)
-        assert table is not None
-        return table, own + len(self.under.classes.broken) * gone
-
-    def _with_mended(self) -> np.ndarray:
-        """The table over classes with mended ones beside them, (2K, 2K)."""
-        table = self.classes()
-        mended = np.logaddexp(np.log(1 - REPAIR_FAILS) + table[HEALTHY][None, :], np.log(REPAIR_FAILS) + table)
-        both = np.logaddexp(np.log(1 - REPAIR_FAILS) + mended[:, [HEALTHY]], np.log(REPAIR_FAILS) + mended)
-        return np.asarray(np.block([[table, mended.T], [mended, both]]))
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,160 @@
+"""What symptoms, draw, checks and rails say together of rows and of sets: a fault has broken a thing, or it has not.
+
+Each item is counted given those before it, so that the items of a row add up to what all of them say of it together.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from itertools import product
+
+import numpy as np
+from scipy.special import logsumexp
+
+from dextrum.core.diagnosis.functional_classes import HEALTHY, both_broken
+from dextrum.core.diagnosis.hypotheses import NO_ROW
+from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.diagnosis.witness import LOG_FAILS, LOG_WORKS, FunctionalWitness
+
+LEAST = 1e-300
+
+
+@dataclass(frozen=True)
+class _Group:
+    """Witnesses of one state of repair and of isolation: the model as it was, (R,) rows mended by then, and places of
+    the witnesses in the trail."""
+
+    under: DiagnosisModel
+    gone: np.ndarray
+    members: tuple[int, ...]
+
+
+class FunctionalEvidence:
+    """The functional witnesses of one trail in its order, E of them."""
+
+    def __init__(self, model: DiagnosisModel, witnesses: Sequence[FunctionalWitness]) -> None:
+        whole = model.whole or model
+        self.witnesses = tuple(witnesses)
+        self._tables: list[np.ndarray] = [w.table() for w in witnesses]
+        groups: dict[tuple[bytes, frozenset[str]], list[int]] = {}
+        for k, witness in enumerate(witnesses):
+            groups.setdefault((witness.gone.tobytes(), witness.under.isolated), []).append(k)
+        self._groups = [_Group(witnesses[m[0]].under, witnesses[m[0]].gone, tuple(m)) for m in groups.values()]
+        number = whole.classes.alike.astype(np.int64)
+        for group in self._groups:
+            alike = group.under.classes.alike
+            number = (number * (int(alike.max()) + 1) + alike) * 2 + group.gone
+        _, where, kind = np.unique(number, return_index=True, return_inverse=True)
+        self._where: np.ndarray = where
+        self.kind: np.ndarray = kind.ravel()
+        with np.errstate(divide="ignore"):
+            self._log_weight: np.ndarray = np.log(whole.states.weight)
+
+    @cached_property
+    def rows(self) -> np.ndarray:
+        """ln likelihood of each item under each single row, given the items before it, (E, R)."""
+        log_weight = self._log_weight[self._where]
+        total = np.zeros((len(self.witnesses), *log_weight.shape))
+        for group in self._groups:
+            of = group.under.classes.of_state[self._where]
+            own = np.zeros_like(total)
+            healthy = np.zeros(len(total))
+            for k in group.members:
+                own[k] = self._tables[k][of, HEALTHY]
+                healthy[k] = self._tables[k][HEALTHY, HEALTHY]
+            own = np.cumsum(own, axis=0)
+            mended = np.flatnonzero(group.gone[self._where])
+            if len(mended):
+                own[:, mended] = np.logaddexp(LOG_WORKS + np.cumsum(healthy)[:, None, None], LOG_FAILS + own[:, mended])
+            total += own
+        so_far = logsumexp(total + log_weight, axis=2)
+        return np.asarray(np.diff(so_far, axis=0, prepend=0.0)[:, self.kind])
+
+    def of_kinds(self) -> np.ndarray:
+        """ln likelihood of all items under every pair of kinds of row, (K, K); one alone is beside that of a good
+        board."""
+        log_weight = self._log_weight[self._where]
+        place, state = np.nonzero(np.isfinite(log_weight))
+        total = np.zeros((len(place), len(place)))
+        for group in self._groups:
+            table = np.sum([self._tables[k] for k in group.members], axis=0)
+            of = group.under.classes.of_state[self._where[place], state]
+            gone = group.gone[self._where[place]]
+            both = table[np.ix_(of, of)]
+            if gone.any():
+                mended, alone = np.flatnonzero(gone), table[of, HEALTHY]
+                both[mended] = np.logaddexp(LOG_WORKS + alone[None, :], LOG_FAILS + both[mended])
+                alone[mended] = np.logaddexp(LOG_WORKS + table[HEALTHY, HEALTHY], LOG_FAILS + alone[mended])
+                both[:, mended] = np.logaddexp(LOG_WORKS + alone[:, None], LOG_FAILS + both[:, mended])
+            total += both
+        weight = np.exp(log_weight[place, state])
+        highest = float(total.max())
+        mixed = np.exp(total - highest) * weight[:, None] * weight[None, :]
+        starts = np.flatnonzero(np.diff(place, prepend=-1))
+        mixed = np.add.reduceat(np.add.reduceat(mixed, starts, axis=0), starts, axis=1)
+        return np.asarray(np.log(np.maximum(mixed, LEAST)) + highest)
+
+    def items_of_sets(self, sets: np.ndarray) -> np.ndarray:
+        """ln likelihood of each item under sets of rows (N, W), filled up with NO_ROW, given the items before it,
+        (E, N)."""
+        count, wide = sets.shape
+        member: np.ndarray = np.not_equal(sets, NO_ROW)
+        combined = list(product(range(self._log_weight.shape[1]), repeat=wide))
+        log_weight = np.zeros((len(combined), count))
+        for c, states in enumerate(combined):
+            for w, state in enumerate(states):
+                none = 0.0 if state == 0 else -np.inf
+                log_weight[c] += np.where(member[:, w], self._log_weight[sets[:, w], state], none)
+        total = np.zeros((len(self.witnesses), len(combined), count))
+        for group in self._groups:
+            total += self._of_states(group, sets, combined)
+        so_far = logsumexp(total + log_weight, axis=1)
+        return np.asarray(np.diff(so_far, axis=0, prepend=0.0))
+
+    def of_sets(self, sets: np.ndarray) -> np.ndarray:
+        """ln likelihood of all items under sets of rows, (N,)."""
+        return np.asarray(self.items_of_sets(sets).sum(axis=0)) if self.witnesses else np.zeros(len(sets))
+
+    def _of_states(self, group: _Group, sets: np.ndarray, combined: Sequence[tuple[int, ...]]) -> np.ndarray:
+        """ln likelihood of a group's items up to each item of the trail, with the sets (N, W) in each of the states,
+        (E, C, N); repairs mixed in."""
+        count, wide = sets.shape
+        member: np.ndarray = np.not_equal(sets, NO_ROW)
+        mended = member & group.gone[sets]
+        repaired = list(product((False, True), repeat=wide)) if mended.any() else [(False,) * wide]
+        classes = np.empty((len(combined), len(repaired), count, wide), dtype=np.int64)
+        log_repair = np.full((len(repaired), count), -np.inf)
+        for m, worked in enumerate(repaired):
+            possible = (mended | ~np.array(worked)).all(axis=1)
+            log_repair[m, possible] = (sum(worked) * LOG_WORKS
+                                       + (mended[possible].sum(axis=1) - sum(worked)) * LOG_FAILS)
+            for c, states in enumerate(combined):
+                of = group.under.classes.of_state[sets, np.array(states)]
+                classes[c, m] = np.where(member & ~np.array(worked), of, HEALTHY)
+        values = self._of_classes(group, np.sort(classes, axis=-1).reshape(-1, wide))
+        values = values.reshape(len(group.members), len(combined), len(repaired), count)
+        own = np.zeros((len(self.witnesses), *values.shape[1:]))
+        own[list(group.members)] = values
+        return np.asarray(logsumexp(np.cumsum(own, axis=0) + log_repair, axis=2))
+
+    def _of_classes(self, group: _Group, classes: np.ndarray) -> np.ndarray:
+        """ln likelihood of each item of a group under sets of classes (M, W), each sorted, (items, M)."""
+        known = group.under.classes
+        number = np.ravel_multi_index(tuple(classes.T), (len(known.broken),) * classes.shape[1])
+        _, first, place = np.unique(number, return_index=True, return_inverse=True)
+        distinct = classes[first]
+        # Sorted, so that of up to two that break anything the last two are they.
+        several = np.flatnonzero((distinct[:, :-2] != HEALTHY).any(axis=1))
+        broken = np.zeros((len(several), known.broken.shape[1]))
+        for column in distinct[several].T:
+            broken = both_broken(broken, known.broken[column])
+        last = distinct[:, -1]
+        before = distinct[:, -2] if distinct.shape[1] > 1 else np.full(len(last), HEALTHY)
+        found = np.empty((len(group.members), len(distinct)))
+        for e, k in enumerate(group.members):
+            found[e] = self._tables[k][before, last]
+            if len(several):
+                found[e, several] = self.witnesses[k].of_broken(broken, "")
+        return np.asarray(found[:, place.ravel()])
