@@ -9,6 +9,7 @@ from functools import cached_property
 import numpy as np
 
 from dextrum.core.advice.actions import OutcomeMeaning
+from dextrum.core.advice.broken import broken_now
 from dextrum.core.advice.outcomes import OutcomeTable
 from dextrum.core.advice.rates import ShopRates
 from dextrum.core.advice.repairs import RepairOptions, cut_down, expected_repair_cost, lifting, option_costs
@@ -65,13 +66,14 @@ class AdviceModel:
 
     @cached_property
     def harm(self) -> np.ndarray:
-        """Chance that each row breaks anything that a check of the proof would show, (R,); 1 without checks."""
-        board, broken = self.model.board, self.model.broken
+        """Whether each state of each row breaks anything that a check of the proof would show, (R, S); 1 without
+        checks."""
+        board, broken = self.model.board, self.model.states.broken
         tested = {name for check in board.checks for name in check.functions}
         columns = [i for i, function in enumerate(board.functions) if function.id in tested]
-        found = 1.0 - (1.0 - broken[:, columns]).prod(axis=1) if columns else np.ones(len(broken))
-        found[NOTHING_ROW], found[SOMETHING_ELSE_ROW] = 0.0, 1.0
-        return np.asarray(found)
+        found = 1.0 - (1.0 - broken[:, :, columns]).prod(axis=2) if columns else np.ones(broken.shape[:2])
+        found[:, NOTHING_ROW], found[:, SOMETHING_ELSE_ROW] = 0.0, 1.0
+        return np.ascontiguousarray(found.T)
 
     @cached_property
     def what_shows(self) -> tuple[tuple[str, ...], np.ndarray]:
@@ -126,13 +128,13 @@ class Weighing:
         self.joints: dict[tuple[str, str], np.ndarray] = {}
         self._outcome_names: dict[tuple[str, str], Sequence[str]] = {}
         self.compared: tuple[np.ndarray, np.ndarray] | None = None
-        remaining = posterior.remaining_sets()
+        remaining, place = posterior.what_remains
         enough = min(int(np.searchsorted(np.cumsum(remaining.weight), WEIGHED_MASS)) + 1, MOST_WEIGHED)
         rows = remaining.rows[:enough]
         self.sets = np.where(rows == NO_ROW, rows[:, :1], rows)
         self.weight = (remaining.weight[:enough] / remaining.weight[:enough].sum()).astype(np.float32)
-        self.broken = self._broken(rows)
-        self._harm: np.ndarray = self._harm_of(rows)
+        self.broken, harm = broken_now(advice.model, advice.harm, posterior, place, rows)
+        self._harm: np.ndarray = self._harm_of(rows, harm)
         self.is_nothing = (1.0 - self._harm).prod(axis=1).astype(np.float32)
         self.costs = self.costs_at(facts.access)
         self.prove = self.rates.labour_per_minute * sum(check.minutes for check in self.board.checks)
@@ -144,20 +146,11 @@ class Weighing:
         self._live_options = cut_down(self.options, self._live)
         self.now = float(self.expect(self.weight[None, :])[0])
 
-    def _broken(self, rows: np.ndarray) -> np.ndarray:
-        model = self.advice.model
-        intact = np.ones((len(rows), model.broken.shape[1]))
-        for column in rows.T:
-            there = column != NO_ROW
-            intact[there] *= 1.0 - model.broken[column[there]]
-        return np.asarray(1.0 - intact)
-
-    def _harm_of(self, rows: np.ndarray) -> np.ndarray:
+    def _harm_of(self, rows: np.ndarray, harm: np.ndarray) -> np.ndarray:
         """Chance that each fault of each set breaks anything the device must do, (L, 3); 0 where there is none. A fault
         that is as good as found is mended whatever it breaks."""
-        found = np.where(rows == NO_ROW, 0.0, self.advice.harm[rows])
         sure = (self._marginal(rows)[rows] >= FOUND) & (rows >= FIRST_FAULT_ROW)
-        return np.asarray(np.where(sure, 1.0, found))
+        return np.asarray(np.where(sure, 1.0, harm))
 
     def chance_to_mend(self, option: int) -> float:
         """Chance that the option mends anything of what is wrong."""

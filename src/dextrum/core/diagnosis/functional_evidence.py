@@ -11,7 +11,6 @@ from functools import cached_property
 from itertools import product
 
 import numpy as np
-from scipy.special import logsumexp
 
 from dextrum.core.diagnosis.functional_classes import HEALTHY, both_broken
 from dextrum.core.diagnosis.hypotheses import NO_ROW
@@ -29,6 +28,13 @@ class _Group:
     under: DiagnosisModel
     gone: np.ndarray
     members: tuple[int, ...]
+
+
+def _log_sum(values: np.ndarray, axis: int) -> np.ndarray:
+    """ln of the sum of exponentials along an axis, of which each has something finite in it: the general one that
+    libraries have takes ten times as long on arrays so small."""
+    top = values.max(axis=axis, keepdims=True)
+    return np.asarray(np.squeeze(top, axis) + np.log(np.exp(values - top).sum(axis=axis)))
 
 
 class FunctionalEvidence:
@@ -69,7 +75,7 @@ class FunctionalEvidence:
             if len(mended):
                 own[:, mended] = np.logaddexp(LOG_WORKS + np.cumsum(healthy)[:, None, None], LOG_FAILS + own[:, mended])
             total += own
-        so_far = logsumexp(total + log_weight, axis=2)
+        so_far = _log_sum(total + log_weight, axis=2)
         return np.asarray(np.diff(so_far, axis=0, prepend=0.0)[:, self.kind])
 
     def of_kinds(self) -> np.ndarray:
@@ -99,27 +105,45 @@ class FunctionalEvidence:
     def items_of_sets(self, sets: np.ndarray) -> np.ndarray:
         """ln likelihood of each item under sets of rows (N, W), filled up with NO_ROW, given the items before it,
         (E, N)."""
-        count, wide = sets.shape
-        member: np.ndarray = np.not_equal(sets, NO_ROW)
-        combined = list(product(range(self._log_weight.shape[1]), repeat=wide))
-        log_weight = np.zeros((len(combined), count))
-        for c, states in enumerate(combined):
-            for w, state in enumerate(states):
-                none = 0.0 if state == 0 else -np.inf
-                log_weight[c] += np.where(member[:, w], self._log_weight[sets[:, w], state], none)
-        total = np.zeros((len(self.witnesses), len(combined), count))
+        combined, log_weight = self._states_of(sets)
+        total = np.zeros((len(self.witnesses), *log_weight.shape))
         for group in self._groups:
             total += self._of_states(group, sets, combined)
-        so_far = logsumexp(total + log_weight, axis=1)
+        so_far = _log_sum(total + log_weight, axis=1)
         return np.asarray(np.diff(so_far, axis=0, prepend=0.0))
 
     def of_sets(self, sets: np.ndarray) -> np.ndarray:
         """ln likelihood of all items under sets of rows, (N,)."""
-        return np.asarray(self.items_of_sets(sets).sum(axis=0)) if self.witnesses else np.zeros(len(sets))
+        return _log_sum(self._log_states(sets)[1], axis=0)
 
-    def _of_states(self, group: _Group, sets: np.ndarray, combined: Sequence[tuple[int, ...]]) -> np.ndarray:
+    def states_of_sets(self, sets: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """What the faults of sets (N, W) have broken, by all items: which state each is in, (C, W), and the chance of
+        that, (C, N)."""
+        combined, log_chance = self._log_states(sets)
+        return combined, np.exp(log_chance - _log_sum(log_chance, axis=0))
+
+    def _log_states(self, sets: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """All that the members of sets may be in, (C, W), and ln of its weight with all items, (C, N)."""
+        combined, total = self._states_of(sets)
+        for group in self._groups:
+            total = total + self._of_states(group, sets, combined, whole=True)[0]
+        return np.array(combined), total
+
+    def _states_of(self, sets: np.ndarray) -> tuple[list[tuple[int, ...]], np.ndarray]:
+        """The states that any of the sets can be in, C of them, and ln of their prior chance, (C, N)."""
+        member: np.ndarray = np.not_equal(sets, NO_ROW)
+        combined = list(product(range(self._log_weight.shape[1]), repeat=sets.shape[1]))
+        log_weight = np.zeros((len(combined), len(sets)))
+        for c, states in enumerate(combined):
+            for w, state in enumerate(states):
+                none = 0.0 if state == 0 else -np.inf
+                log_weight[c] += np.where(member[:, w], self._log_weight[sets[:, w], state], none)
+        return combined, log_weight
+
+    def _of_states(self, group: _Group, sets: np.ndarray, combined: Sequence[tuple[int, ...]],
+                   whole: bool = False) -> np.ndarray:
         """ln likelihood of a group's items up to each item of the trail, with the sets (N, W) in each of the states,
-        (E, C, N); repairs mixed in."""
+        (E, C, N); repairs mixed in. whole: of all of them only, (1, C, N)."""
         count, wide = sets.shape
         member: np.ndarray = np.not_equal(sets, NO_ROW)
         mended = member & group.gone[sets]
@@ -135,16 +159,19 @@ class FunctionalEvidence:
                 classes[c, m] = np.where(member & ~np.array(worked), of, HEALTHY)
         values = self._of_classes(group, np.sort(classes, axis=-1).reshape(-1, wide))
         values = values.reshape(len(group.members), len(combined), len(repaired), count)
+        if whole:
+            return _log_sum(values.sum(axis=0) + log_repair, axis=1)[None] if len(repaired) > 1 else \
+                np.asarray(values.sum(axis=0)[:, 0][None])
         own = np.zeros((len(self.witnesses), *values.shape[1:]))
         own[list(group.members)] = values
-        return np.asarray(logsumexp(np.cumsum(own, axis=0) + log_repair, axis=2))
+        return _log_sum(np.cumsum(own, axis=0) + log_repair, axis=2)
 
     def _of_classes(self, group: _Group, classes: np.ndarray) -> np.ndarray:
         """ln likelihood of each item of a group under sets of classes (M, W), each sorted, (items, M)."""
         known = group.under.classes
         number = np.ravel_multi_index(tuple(classes.T), (len(known.broken),) * classes.shape[1])
-        _, first, place = np.unique(number, return_index=True, return_inverse=True)
-        distinct = classes[first]
+        distinct_number, place = np.unique(number, return_inverse=True)
+        distinct = np.stack(np.unravel_index(distinct_number, (len(known.broken),) * classes.shape[1]), axis=1)
         # Sorted, so that of up to two that break anything the last two are they.
         several = np.flatnonzero((distinct[:, :-2] != HEALTHY).any(axis=1))
         broken = np.zeros((len(several), known.broken.shape[1]))

@@ -10,6 +10,7 @@ J. de Kleer and B. C. Williams, Diagnosing multiple faults, Artificial Intellige
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -75,10 +76,12 @@ class Posterior:
         """Chance of each fault having been there, (F,)."""
         return self.hypotheses.per_fault(self.rows)
 
-    def remaining_sets(self) -> FaultSets:
-        """Sets with what repairs took away left out of them; a set of which nothing is left is 'nothing'."""
+    @cached_property
+    def what_remains(self) -> tuple[FaultSets, np.ndarray]:
+        """Sets with what repairs took away left out of them; a set of which nothing is left is 'nothing'. And which of
+        these each of `sets` leaves, (K,)."""
         if not self.evidence.mended:
-            return FaultSets(-np.sort(-self.sets.rows, axis=1), self.sets.weight)
+            return FaultSets(-np.sort(-self.sets.rows, axis=1), self.sets.weight), np.arange(len(self.sets.weight))
         gone = self.hypotheses.rows_mended(self.evidence.mended_ids)
         rows = np.where((self.sets.rows != NO_ROW) & gone[self.sets.rows], NO_ROW, self.sets.rows)
         rows = -np.sort(-rows, axis=1)
@@ -86,7 +89,11 @@ class Posterior:
         first, place = distinct_sets(rows, self.hypotheses.count)
         weight = np.bincount(place, weights=self.sets.weight, minlength=len(first))
         order = np.argsort(-weight, kind="stable")
-        return FaultSets(rows[first[order]], weight[order])
+        return FaultSets(rows[first[order]], weight[order]), np.argsort(order)[place]
+
+    def remaining_sets(self) -> FaultSets:
+        """What is left after the repairs, likeliest first."""
+        return self.what_remains[0]
 
     def likeliest_faults(self) -> tuple[tuple[int, ...], float]:
         """The likeliest set of faults, sizes apart, and its weight among the listed sets; empty where it is none."""

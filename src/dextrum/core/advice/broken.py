@@ -1,0 +1,57 @@
+"""What is broken now, as far as all that was tried tells: what advice expects of the next trial."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from dextrum.core.diagnosis.functional_evidence import FunctionalEvidence
+from dextrum.core.diagnosis.hypotheses import NO_ROW
+from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.diagnosis.posterior import Posterior
+
+
+def broken_now(model: DiagnosisModel, harms: np.ndarray, posterior: Posterior, place: np.ndarray,
+               rows: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """What is broken by what remains, as far as all that was tried tells: chance of each function (L, functions), and
+    that each fault breaks anything that matters, (L, 3), 0 where there is none.
+
+    harms: (R, S), whether each state of each row breaks anything that matters. rows: the likeliest sets of what
+    remains, (L, 3); place: which of them each set of the posterior leaves.
+    """
+    of = np.flatnonzero(place < len(rows))
+    sets, where = posterior.sets.rows[of], place[of]
+    functional = posterior.evidence.functional or FunctionalEvidence(model, ())
+    left = np.not_equal(sets, NO_ROW)
+    if posterior.evidence.mended:
+        left &= ~posterior.hypotheses.rows_mended(posterior.evidence.mended_ids)[sets]
+    broken = np.zeros((len(of), model.broken.shape[1]))
+    harm = np.zeros(sets.shape)
+    several = (sets != NO_ROW).sum(axis=1)
+    for wide in np.unique(several).tolist():
+        here = np.flatnonzero(several == wide)
+        broken[here], harm[here, :wide] = _of_size(model, harms, functional, sets[here, :wide], left[here, :wide])
+    order = np.argsort(-np.where(left, sets, NO_ROW), axis=1, kind="stable")
+    harm = np.take_along_axis(harm, order, axis=1)
+    # Sets of which the same is left share what they tell, by their weights.
+    weight = posterior.sets.weight[of]
+    total = np.maximum(np.bincount(where, weight, len(rows)), 1e-300)
+    both = np.concatenate([broken, harm], axis=1) * weight[:, None]
+    found = np.stack([np.bincount(where, column, len(rows)) for column in both.T], axis=1) / total[:, None]
+    return found[:, :broken.shape[1]], found[:, broken.shape[1]:]
+
+
+def _of_size(model: DiagnosisModel, harms: np.ndarray, functional: FunctionalEvidence, sets: np.ndarray,
+             left: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """The same of sets of one size, (N, W), of which `left` remain: (N, functions) and (N, W)."""
+    combined, chance = functional.states_of_sets(sets)
+    broken = np.zeros((len(sets), model.broken.shape[1]))
+    harm = np.zeros(sets.shape)
+    for own, share in zip(combined, chance, strict=True):
+        if not share.any():
+            continue
+        intact = 1.0 - model.states.broken[own[0], sets[:, 0]] * left[:, :1]
+        for column in range(1, sets.shape[1]):
+            intact *= 1.0 - model.states.broken[own[column], sets[:, column]] * left[:, column, None]
+        broken += share[:, None] * (1.0 - intact)
+        harm += share[:, None] * left * harms[sets, own]
+    return broken, harm
