@@ -34,6 +34,11 @@ def before_repair(weighing: Weighing, ranked: Sequence[Action], unpowered: bool 
     """What to do instead of the leading action where that is a repair; None when it may go ahead. unpowered: a gate
     holds power back."""
     leading = ranked[0]
+    chance = weighing.chance_of_part.get(leading.target, 0.0)
+    if leading.kind == "repair" and not unpowered and weighing.nothing > chance:
+        again = _try_again(weighing, ranked)
+        if again is not None:
+            return again
     found = _found_first(weighing, ranked)
     if found is not None:
         return touch_again(weighing) or processor_first(weighing) or found
@@ -139,6 +144,13 @@ def processor_first(weighing: Weighing) -> Action | None:
                   "Before money is spent: a short there ends the job, and the unit is then worth "
                   f"{board.donor_value:.0f} for its parts. Beyond repair with {percent(weighing.beyond_repair)}.",
                   minutes, weighing.minutes_cost(minutes), weighing.now, (point,))
+
+
+def _try_again(weighing: Weighing, ranked: Sequence[Action]) -> Action | None:
+    """What has failed once, once more: before anything is opened for a unit that is likelier whole than its likeliest
+    part is at fault."""
+    failed = {check for check, proof in (weighing.facts.proofs or {}).items() if not proof.passed}
+    return next((action for action in ranked if action.kind == "try" and action.target in failed), None)
 
 
 def _found_first(weighing: Weighing, ranked: Sequence[Action]) -> Action | None:

@@ -22,11 +22,9 @@ LEAST_CHANCE = 1e-4
 """Of two outcomes together, below which what follows is not looked at."""
 
 
-def _says_nothing_new(weighing: Weighing, place: int, others: list[int]) -> bool:
-    """Whether a point on copper that has been read would read the same under every row that weighs. place: of the
-    point in the outcome table; others: of those that have been read on its copper."""
-    values = weighing.diode_values(np.array([place, *others]))
-    own, seen = values[0], values[1:]
+def _says_nothing_new(weighing: Weighing, own: np.ndarray, seen: np.ndarray) -> bool:
+    """Whether a point on copper that has been read would read the same under every row that weighs. own: what it would
+    read, (L,); seen: what those would that have been read on its copper, (N, L)."""
     if np.isnan(own).any():
         return False
     with np.errstate(invalid="ignore"):
@@ -46,12 +44,20 @@ def _unread(weighing: Weighing, again: set[str]) -> np.ndarray:
             taken.add(name)
             if method == Method.DIODE_RED_GROUND and name in copper and name in table.place:
                 read.setdefault(copper[name], []).append(table.place[name])
-    spread = table.spread(weighing.row_weight)
+    ranked = np.argsort(-table.spread(weighing.row_weight), kind="stable").tolist()
+    values: dict[int, np.ndarray] = {}
     found: list[int] = []
-    for i in np.argsort(-spread, kind="stable").tolist():
+    for rank, i in enumerate(ranked):
+        if rank % MOST_COMPARED == 0:
+            # What the next few would read, and what has been read on their copper, all at once.
+            beside = [k for k in ranked[rank:rank + MOST_COMPARED] if table.points[k] not in taken]
+            places = {k for b in beside if copper[table.points[b]] in read for k in (b, *read[copper[table.points[b]]])}
+            due = np.array(sorted(places - values.keys()), dtype=int)
+            values.update(zip(due.tolist(), weighing.diode_values(due) if len(due) else (), strict=True))
         point = table.points[i]
         others = read.get(copper[point], [])
-        if point in again or (point not in taken and not (others and _says_nothing_new(weighing, i, others))):
+        if point in again or (point not in taken and not (others and _says_nothing_new(
+                weighing, values[i], np.stack([values[k] for k in others])))):
             found.append(i)
             if len(found) == MOST_COMPARED:
                 break

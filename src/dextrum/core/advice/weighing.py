@@ -39,7 +39,7 @@ MOST_REPAIRS = 48
 """Repairs looked at when the best order is sought; past the likeliest two dozen nothing changes it, to a cent."""
 FOUND = 0.5
 """Chance of a fault from which it is mended even where it breaks nothing."""
-WEIGHED_MASS, MOST_WEIGHED = 0.998, 300
+WEIGHED_MASS, MOST_WEIGHED = 0.998, 256
 """Share of the posterior that advice looks at: the likeliest sets that make it up, so many at most."""
 
 

@@ -39,6 +39,11 @@ class Hypotheses:
         found[SOMETHING_ELSE_ROW] = True
         return np.asarray(found)
 
+    @cached_property
+    def listed(self) -> np.ndarray:
+        """Faults that are of a part of the pack, boolean (F,)."""
+        return np.array([fault.part != UNLISTED_PART for fault in self.faults], dtype=bool)
+
     @property
     def count(self) -> int:
         return len(self.fault_of_row)

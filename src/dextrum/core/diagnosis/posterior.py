@@ -14,7 +14,7 @@ from functools import cached_property
 
 import numpy as np
 
-from dextrum.core.board import UNLISTED_PART, Fault
+from dextrum.core.board import Fault
 from dextrum.core.diagnosis.apart_pairs import ApartPairs, weigh_apart
 from dextrum.core.diagnosis.evidence import Evidence, EvidenceItem
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW, Hypotheses, distinct_sets
@@ -238,8 +238,7 @@ def _likeliest(one: np.ndarray, apart: ApartPairs, meeting: _Meeting, met: np.nd
 
 def suspects(posterior: Posterior, most: int = 8, least: float = 0.004) -> tuple[Suspect, ...]:
     """The likeliest faults, most likely first; ties keep the board's order."""
-    listed = [fault.part != UNLISTED_PART for fault in posterior.hypotheses.faults]
-    chances = np.where(listed, posterior.faults, 0.0) if listed else posterior.faults
+    chances = np.where(posterior.hypotheses.listed, posterior.faults, 0.0)
     order = np.argsort(-chances, kind="stable")[:most]
     return tuple(Suspect(posterior.hypotheses.faults[i], int(i), float(chances[i]),
                          posterior.hypotheses.faults[i].id in posterior.evidence.mended_ids)

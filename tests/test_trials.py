@@ -1,0 +1,99 @@
+"""What was tried tells what will work next, and what is tried once more before anything is doubted."""
+
+from __future__ import annotations
+
+import unittest
+from types import SimpleNamespace
+
+import numpy as np
+
+from dextrum.app.assess import assess
+from dextrum.core.advice.actions import Action
+from dextrum.core.advice.before_repair import _found_first
+from dextrum.core.advice.weighing import Weighing
+from dextrum.core.board import Method
+from dextrum.core.diagnosis.evidence import gather_evidence
+from dextrum.core.diagnosis.likelihood import check_chances, check_log_likelihood
+from dextrum.core.looks import Look
+from dextrum.core.trail import (
+    Access,
+    Cell,
+    JobOpened,
+    Payload,
+    PointReading,
+    Proof,
+    Readings,
+    Supply,
+)
+from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
+from tests.support import duo_advice, duo_board, trail_of
+
+RED = Method.DIODE_RED_GROUND
+OPENED = JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c")
+
+
+class TriedTest(unittest.TestCase):
+    """What was tried, and what is tried once more."""
+
+    BEGUN = (OPENED, Look(("clean",)), Supply("a", 9.0, 1.9), Supply("b", 9.0, 1.9))
+    FOUND = (*BEGUN, Cell("unplugged"), Access("board_out"),
+             *(Readings(RED, (PointReading("TP13", 0.095),), "M1") for _ in range(2)))
+
+    def weighing(self, *more: Payload) -> Weighing:
+        done = assess(duo_advice(), trail_of(*self.FOUND, *more), explain=False)
+        return Weighing(duo_advice(), done.posterior, done.facts)
+
+    def broken(self, weighing: Weighing, function: str) -> float:
+        """Chance that a function is broken with the likeliest set that shorts the hot-plug line alone."""
+        hypotheses = weighing.advice.model.hypotheses
+        of = hypotheses.fault_of_row[weighing.sets]
+        alone = [k for k, rows in enumerate(of) if rows[0] >= 0 and len(set(rows.tolist())) == 1
+                 and hypotheses.faults[int(rows[0])].id == "U3:partial_short:HPD"]
+        return float(weighing.broken[alone[0], weighing.board.function_order[function]])
+
+    def test_what_works_is_expected_to_work_and_what_failed_to_fail(self) -> None:
+        untried = self.broken(self.weighing(), "av")
+        works = self.broken(self.weighing(Proof("dock_a", True), Proof("dock_b", True)), "av")
+        fails = self.broken(self.weighing(Proof("dock_a", False), Proof("dock_b", False)), "av")
+        self.assertTrue(0.3 < untried < 0.95, untried)
+        self.assertLess(works, 0.05)
+        self.assertGreater(fails, 0.97)
+
+    def test_what_failed_once_on_a_board_that_should_work_is_tried_once_more(self) -> None:
+        unit = SimulatedBoard(duo_board(), [], np.random.default_rng(5))
+        scan = Readings(RED, tuple(PointReading(p, unit.read(p, RED, METER_M1)) for p in duo_board().port_point_ids()),
+                        "M1")
+        base = (*self.BEGUN, Cell("unplugged"), scan, Cell("plugged"))
+        passed = tuple(Proof(c.id, True) for c in duo_board().checks if c.id != "dock_a")
+        once = assess(duo_advice(), trail_of(*base, *passed, Proof("dock_a", False)), explain=False).advice
+        self.assertEqual((once.next.kind, once.next.target), ("try", "dock_a"))
+        self.assertIn("once more", once.next.title)
+        twice = assess(duo_advice(), trail_of(*base, *passed, Proof("dock_a", False), Proof("dock_a", False)),
+                       explain=False).advice
+        self.assertFalse([a for a in twice.ranked if a.kind == "try" and a.target == "dock_a"])
+        self.assertLess(twice.nothing_left, once.nothing_left)
+        again = assess(duo_advice(), trail_of(*base, *passed, Proof("dock_a", False), Proof("dock_a", True)),
+                       explain=False).advice
+        self.assertEqual(again.next.kind, "hand_over")
+
+    def test_a_trial_counts_once_however_it_was_told(self) -> None:
+        """Two failures of one thing in a row make a slip less likely, and say no more of the faults."""
+        model = duo_advice().model
+        item = next(i for i in gather_evidence(model, trail_of(*self.FOUND, Proof("boot", False),
+                                                               Proof("boot", False))).items if i.kind == "check")
+        self.assertEqual((item.touches, item.seen), (2, "failed"))
+        np.testing.assert_allclose(np.exp(check_log_likelihood(model, "boot", False, None, 2)),
+                                   1.0 - check_chances(model, "boot", None, 2))
+
+    def test_what_is_as_good_as_found_comes_before_a_chip_that_is_not(self) -> None:
+        def ranked(chip: float, port: float, kind: str = "repair") -> Action | None:
+            weighing = SimpleNamespace(board=duo_board(), chance_of_part={"U3": chip, "J1": port, "C31": 0.99})
+            actions = [Action(kind, "U3", "", "", "", 36.0, 50.0, 90.0), Action("repair", "J1", "", "", "", 41.0, 52.0,
+                                                                                91.0)]
+            return _found_first(weighing, actions)  # type: ignore[arg-type]
+
+        found = ranked(0.4, 0.97)
+        self.assertEqual((found.target, found.kind) if found else None, ("J1", "repair"))
+        self.assertIsNotNone(ranked(0.4, 0.97, "isolate"))
+        for chip, port in ((0.95, 0.97), (0.4, 0.6)):
+            self.assertIsNone(ranked(chip, port))
