@@ -170,9 +170,10 @@ class BruteForceSetsTest(unittest.TestCase):
                                                or self.fault[r].part != mended], axis=0)  # type: ignore[union-attr]
             chance = float(np.clip(symptom_chance(self.board, whole[None, :], "dead"), 1e-3, 1 - 1e-3)[0])
             chance *= math.prod(self.swapped(whole, swap.gone) for swap in swaps)
-            worked, failed = (math.prod(self.swapped(b, swap.gone) for swap in later) for b in (left, whole))
             gone = any(r > 1 and self.fault[r].part == mended for r in rows)  # type: ignore[union-attr]
-            chance *= (1 - REPAIR_FAILS) * worked + REPAIR_FAILS * failed if gone else failed
+            for swap in later:
+                worked, failed = (self.swapped(b, swap.gone) for b in (left, whole))
+                chance *= (1 - REPAIR_FAILS) * worked + REPAIR_FAILS * failed if gone else failed
             found += math.prod(w for w, _ in states) * chance
         return found
 

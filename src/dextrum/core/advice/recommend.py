@@ -35,6 +35,8 @@ CLEARED = 0.75
 """Chance that no fault is left, above which the device goes to proof."""
 BEYOND_REPAIR = 0.8
 """Chance that nothing on the board can be mended, above which giving up competes with going on."""
+TRIED_AGAIN = 0.3
+"""Chance that no fault is left, from which a check that failed is tried once more before anything else."""
 MOST_RANKED = 8
 LEAST_GAIN = 0.1
 USUAL_LIFTING = 5.0
@@ -191,7 +193,8 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
         return None
     if failed:
         # It should work, and did not: what has failed once is tried once more before anything is doubted.
-        return next((action for action in try_actions(weighing) if action.target in failed), None)
+        tries = try_actions(weighing) if weighing.nothing >= TRIED_AGAIN else []
+        return next((a for a in tries if a.target in failed), None)
     if off_points(board, weighing.advice.model.references, facts, facts.epoch, PLAIN_FAULTS):
         # One slip of the hand must not end a job that is done. What stays open however often it is touched has been
         # weighed, and the proof decides; what stays on ground is never powered.

@@ -1,6 +1,8 @@
 """What symptoms, draw, checks and rails say together of rows and of sets: a fault has broken a thing, or it has not.
 
 Each item is counted given those before it, so that the items of a row add up to what all of them say of it together.
+Whether a repair has failed is weighed at each item by itself, as with readings: what goes on failing speaks for another
+fault rather than for the same one once more.
 """
 
 from __future__ import annotations
@@ -70,11 +72,11 @@ class FunctionalEvidence:
             for k in group.members:
                 own[k] = self._tables[k][of, HEALTHY]
                 healthy[k] = self._tables[k][HEALTHY, HEALTHY]
-            own = np.cumsum(own, axis=0)
             mended = np.flatnonzero(group.gone[self._where])
             if len(mended):
-                own[:, mended] = np.logaddexp(LOG_WORKS + np.cumsum(healthy)[:, None, None], LOG_FAILS + own[:, mended])
-            total += own
+                here = np.ix_(np.array(group.members), mended)
+                own[here] = np.logaddexp(LOG_WORKS + healthy[list(group.members), None, None], LOG_FAILS + own[here])
+            total += np.cumsum(own, axis=0)
         so_far = _log_sum(total + log_weight, axis=2)
         return np.asarray(np.diff(so_far, axis=0, prepend=0.0)[:, self.kind])
 
@@ -85,16 +87,17 @@ class FunctionalEvidence:
         place, state = np.nonzero(np.isfinite(log_weight))
         total = np.zeros((len(place), len(place)))
         for group in self._groups:
-            table = np.sum([self._tables[k] for k in group.members], axis=0)
             of = group.under.classes.of_state[self._where[place], state]
-            gone = group.gone[self._where[place]]
-            both = table[np.ix_(of, of)]
-            if gone.any():
-                mended, alone = np.flatnonzero(gone), table[of, HEALTHY]
-                both[mended] = np.logaddexp(LOG_WORKS + alone[None, :], LOG_FAILS + both[mended])
-                alone[mended] = np.logaddexp(LOG_WORKS + table[HEALTHY, HEALTHY], LOG_FAILS + alone[mended])
-                both[:, mended] = np.logaddexp(LOG_WORKS + alone[:, None], LOG_FAILS + both[:, mended])
-            total += both
+            mended = np.flatnonzero(group.gone[self._where[place]])
+            tables = [self._tables[k] for k in group.members]
+            for table in tables if len(mended) else [np.sum(tables, axis=0)]:
+                both = table[np.ix_(of, of)]
+                if len(mended):
+                    alone = table[of, HEALTHY]
+                    both[mended] = np.logaddexp(LOG_WORKS + alone[None, :], LOG_FAILS + both[mended])
+                    alone[mended] = np.logaddexp(LOG_WORKS + table[HEALTHY, HEALTHY], LOG_FAILS + alone[mended])
+                    both[:, mended] = np.logaddexp(LOG_WORKS + alone[:, None], LOG_FAILS + both[:, mended])
+                total += both
         weight = np.exp(log_weight[place, state])
         highest = float(total.max())
         mixed = np.exp(total - highest) * weight[:, None] * weight[None, :]
@@ -159,12 +162,12 @@ class FunctionalEvidence:
                 classes[c, m] = np.where(member & ~np.array(worked), of, HEALTHY)
         values = self._of_classes(group, np.sort(classes, axis=-1).reshape(-1, wide))
         values = values.reshape(len(group.members), len(combined), len(repaired), count)
+        mixed = _log_sum(values + log_repair, axis=2) if len(repaired) > 1 else values[:, :, 0]
         if whole:
-            return _log_sum(values.sum(axis=0) + log_repair, axis=1)[None] if len(repaired) > 1 else \
-                np.asarray(values.sum(axis=0)[:, 0][None])
-        own = np.zeros((len(self.witnesses), *values.shape[1:]))
-        own[list(group.members)] = values
-        return _log_sum(np.cumsum(own, axis=0) + log_repair, axis=2)
+            return np.asarray(mixed.sum(axis=0)[None])
+        own = np.zeros((len(self.witnesses), *mixed.shape[1:]))
+        own[list(group.members)] = mixed
+        return np.cumsum(own, axis=0)
 
     def _of_classes(self, group: _Group, classes: np.ndarray) -> np.ndarray:
         """ln likelihood of each item of a group under sets of classes (M, W), each sorted, (items, M)."""
