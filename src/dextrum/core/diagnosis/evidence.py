@@ -313,7 +313,7 @@ def _functional(model: DiagnosisModel, item: EvidenceItem, source: object, gone:
     if item.kind == "symptom" and item.subject not in model.board.symptom_by_id:
         return None
     known = model.remembered((*key, "classes"), lambda: of_broken(model.classes.pair_broken, "classes"))
-    return None if known is None else FunctionalWitness(gone, gone, remembered, model)
+    return None if known is None else FunctionalWitness(gone, gone, remembered, key, model)
 
 
 def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, gone_by: Mapping[int, np.ndarray], flat: float,

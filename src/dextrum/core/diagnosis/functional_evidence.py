@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from itertools import product
+from itertools import pairwise, product
 
 import numpy as np
 
@@ -84,30 +84,52 @@ class FunctionalEvidence:
         """ln likelihood of all items under every pair of kinds of row, (K, K); one alone is beside that of a good
         board."""
         log_weight = self._log_weight[self._where]
-        place, state = np.nonzero(np.isfinite(log_weight))
+        # First the first state of every kind, then the second of those that have one, and so on.
+        state, place = np.nonzero(np.isfinite(log_weight.T))
         total = np.zeros((len(place), len(place)))
         for group in self._groups:
-            of = group.under.classes.of_state[self._where[place], state]
-            mended = np.flatnonzero(group.gone[self._where[place]])
-            tables = [self._tables[k] for k in group.members]
-            for table in tables if len(mended) else [np.sum(tables, axis=0)]:
-                both = table[np.ix_(of, of)]
-                if len(mended):
-                    alone = table[of, HEALTHY]
-                    both[mended] = np.logaddexp(LOG_WORKS + alone[None, :], LOG_FAILS + both[mended])
-                    alone[mended] = np.logaddexp(LOG_WORKS + table[HEALTHY, HEALTHY], LOG_FAILS + alone[mended])
-                    both[:, mended] = np.logaddexp(LOG_WORKS + alone[:, None], LOG_FAILS + both[:, mended])
-                total += both
-        weight = np.exp(log_weight[place, state])
+            classes = group.under.classes
+            of = classes.of_state[self._where[place], state] + len(classes.broken) * group.gone[self._where[place]]
+            table = np.sum([self._mended(k) if group.gone.any() else self._tables[k] for k in group.members], axis=0)
+            total += table.take(of, axis=0).take(of, axis=1)
         highest = float(total.max())
+        weight = np.exp(log_weight[place, state])
         mixed = np.exp(total - highest) * weight[:, None] * weight[None, :]
-        starts = np.flatnonzero(np.diff(place, prepend=-1))
-        mixed = np.add.reduceat(np.add.reduceat(mixed, starts, axis=0), starts, axis=1)
-        return np.asarray(np.log(np.maximum(mixed, LEAST)) + highest)
+        ends = np.searchsorted(state, np.arange(log_weight.shape[1] + 1))
+        parts = [slice(i, j) for i, j in pairwise(ends.tolist())]
+        found = mixed[parts[0], parts[0]]
+        for one, other in product(parts, repeat=2):
+            if one.start or other.start:
+                found[np.ix_(place[one], place[other])] += mixed[one, other]
+        return np.asarray(np.log(np.maximum(found, LEAST)) + highest)
+
+    def _mended(self, witness: int) -> np.ndarray:
+        """The table over classes with those of mended faults after them, (2K, 2K)."""
+        own = self.witnesses[witness]
+
+        def make() -> np.ndarray:
+            table = self._tables[witness]
+            works, fails = LOG_WORKS + table[HEALTHY][None, :], LOG_FAILS + table
+            mended = np.logaddexp(works, fails)
+            both = np.logaddexp(LOG_WORKS + mended[:, [HEALTHY]], LOG_FAILS + mended)
+            return np.asarray(np.block([[table, mended.T], [mended, both]]))
+
+        found = own.under.remembered((*own.key, "mended"), make)
+        assert found is not None
+        return found
 
     def items_of_sets(self, sets: np.ndarray) -> np.ndarray:
-        """ln likelihood of each item under sets of rows (N, W), filled up with NO_ROW, given the items before it,
-        (E, N)."""
+        """ln likelihood of each item under sets of rows (N, W), filled up with NO_ROW at the end, given the items
+        before it, (E, N)."""
+        found = np.zeros((len(self.witnesses), len(sets)))
+        several = (sets != NO_ROW).sum(axis=1)
+        for wide in np.unique(several).tolist():
+            here = np.flatnonzero(several == wide)
+            found[:, here] = self._items_of_size(sets[here, :wide])
+        return found
+
+    def _items_of_size(self, sets: np.ndarray) -> np.ndarray:
+        """The same of sets of one size."""
         combined, log_weight = self._states_of(sets)
         total = np.zeros((len(self.witnesses), *log_weight.shape))
         for group in self._groups:
@@ -172,16 +194,19 @@ class FunctionalEvidence:
     def _of_classes(self, group: _Group, classes: np.ndarray) -> np.ndarray:
         """ln likelihood of each item of a group under sets of classes (M, W), each sorted, (items, M)."""
         known = group.under.classes
+        if classes.shape[1] <= 2:
+            return np.stack([self._tables[k][classes[:, 0] if classes.shape[1] > 1 else HEALTHY, classes[:, -1]]
+                             for k in group.members])
         number = np.ravel_multi_index(tuple(classes.T), (len(known.broken),) * classes.shape[1])
         distinct_number, place = np.unique(number, return_inverse=True)
         distinct = np.stack(np.unravel_index(distinct_number, (len(known.broken),) * classes.shape[1]), axis=1)
-        # Sorted, so that of up to two that break anything the last two are they.
+        # Sorted, so that where no more than two break anything the last two are they.
         several = np.flatnonzero((distinct[:, :-2] != HEALTHY).any(axis=1))
         broken = np.zeros((len(several), known.broken.shape[1]))
         for column in distinct[several].T:
             broken = both_broken(broken, known.broken[column])
         last = distinct[:, -1]
-        before = distinct[:, -2] if distinct.shape[1] > 1 else np.full(len(last), HEALTHY)
+        before = distinct[:, -2]
         found = np.empty((len(group.members), len(distinct)))
         for e, k in enumerate(group.members):
             found[e] = self._tables[k][before, last]

@@ -194,10 +194,11 @@ OfBroken = Callable[[np.ndarray, str], np.ndarray]
 class FunctionalWitness(Witness):
     """What speaks of what is broken, not of where: of sets only together with all others (`FunctionalEvidence`).
 
-    of_broken: ln likelihood of N sets by what they break, (N, functions) to (N,). under: the board with what was
-    isolated off it."""
+    of_broken: ln likelihood of N sets by what they break, (N, functions) to (N,). key: what that depends on. under: the
+    board with what was isolated off it."""
 
     of_broken: OfBroken = field(repr=False)
+    key: tuple[object, ...]
     under: DiagnosisModel
 
     def table(self) -> np.ndarray:
