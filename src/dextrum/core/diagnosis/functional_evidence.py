@@ -50,11 +50,11 @@ class FunctionalEvidence:
         for k, witness in enumerate(witnesses):
             groups.setdefault((witness.gone.tobytes(), witness.under.isolated), []).append(k)
         self._groups = [_Group(witnesses[m[0]].under, witnesses[m[0]].gone, tuple(m)) for m in groups.values()]
-        number = whole.classes.alike.astype(np.int64)
+        where, kind = np.unique(whole.classes.alike, return_index=True, return_inverse=True)[1:]
         for group in self._groups:
             alike = group.under.classes.alike
-            number = (number * (int(alike.max()) + 1) + alike) * 2 + group.gone
-        _, where, kind = np.unique(number, return_index=True, return_inverse=True)
+            number = (kind.astype(np.int64) * (int(alike.max()) + 1) + alike) * 2 + group.gone
+            where, kind = np.unique(number, return_index=True, return_inverse=True)[1:]
         self._where: np.ndarray = where
         self.kind: np.ndarray = kind.ravel()
         with np.errstate(divide="ignore"):
