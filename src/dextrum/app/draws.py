@@ -11,7 +11,10 @@ from dextrum.core.advice.doubt_actions import OpenDoubt, swap_minutes
 from dextrum.core.advice.weighing import AdviceModel
 from dextrum.core.board import Board
 from dextrum.core.diagnosis.draw_evidence import functional_chances, record_log_likelihood
+from dextrum.core.diagnosis.functional_evidence import FunctionalEvidence
+from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import Posterior
+from dextrum.core.diagnosis.witness import FunctionalWitness
 from dextrum.core.draw.cell import Span
 from dextrum.core.draw.profile import profile_of
 from dextrum.core.draw.reading import DrawReading, read_draw
@@ -41,11 +44,15 @@ class DrawAssessment:
     swap_minutes: float = 0.0
 
 
-def _without_draws(posterior: Posterior) -> np.ndarray:
+def _without_draws(model: DiagnosisModel, posterior: Posterior) -> np.ndarray:
     """Chance of every row by all evidence but the draw, (R,)."""
     evidence = posterior.evidence
-    kept = [i for i, item in enumerate(evidence.items) if item.kind != "supply"]
-    log_weight = posterior.hypotheses.log_prior + evidence.log_likelihood[kept].sum(axis=0)
+    tried = [isinstance(witness, FunctionalWitness) for witness in evidence.witnesses]
+    # What functions say holds together, so without the draw it is weighed anew.
+    functional = [w for item, w in zip(evidence.items, evidence.witnesses, strict=True)
+                  if isinstance(w, FunctionalWitness) and item.kind != "supply"]
+    log_weight = (posterior.hypotheses.log_prior + evidence.log_likelihood[~np.array(tried, dtype=bool)].sum(axis=0)
+                  + FunctionalEvidence(model, functional).rows.sum(axis=0))
     rows = np.exp(log_weight - log_weight.max())
     return np.asarray(rows / rows.sum())
 
@@ -57,7 +64,7 @@ def assess_draws(model: AdviceModel, posterior: Posterior, entries: tuple[Entry,
     if not records:
         return DrawAssessment()
     board, broken = model.model.board, model.model.broken
-    others = _without_draws(posterior)
+    others = _without_draws(model.model, posterior)
     seen: list[SeenDraw] = []
     for record in sorted(records, key=lambda r: r.at):
         profile = profile_of(board, record.supply_class, record.cell == "known_good")

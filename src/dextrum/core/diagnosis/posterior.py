@@ -279,8 +279,8 @@ def _told(model: DiagnosisModel, posterior: Posterior) -> tuple[np.ndarray, np.n
 
 def all_reasons(model: DiagnosisModel, posterior: Posterior, fault_indices: tuple[int, ...]) -> dict[
         int, tuple[Reason, ...]]:
-    """What each item adds to each fault's log-odds: with all items less without that one, over the likeliest sets.
-    Strongest first."""
+    """What each item adds to each fault's log-odds: with all items less without that one, over the likeliest sets;
+    what speaks of functions, beyond those of its kind before it. Strongest first."""
     evidence = posterior.evidence
     if not evidence.items or not fault_indices:
         return dict.fromkeys(fault_indices, ())
