@@ -8,13 +8,15 @@ from types import SimpleNamespace
 import numpy as np
 
 from dextrum.app.assess import assess
+from dextrum.app.draws import _without_draws
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.before_repair import _found_first
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.likelihood import check_chances, check_log_likelihood
-from dextrum.core.looks import Look
+from dextrum.core.diagnosis.posterior import weigh_sets
+from dextrum.core.looks import Look, Swap
 from dextrum.core.trail import (
     Access,
     Cell,
@@ -22,6 +24,7 @@ from dextrum.core.trail import (
     Payload,
     PointReading,
     Proof,
+    RailVolts,
     Readings,
     Supply,
 )
@@ -84,6 +87,23 @@ class TriedTest(unittest.TestCase):
         self.assertEqual((item.touches, item.seen), (2, "failed"))
         np.testing.assert_allclose(np.exp(check_log_likelihood(model, "boot", False, None, 2)),
                                    1.0 - check_chances(model, "boot", None, 2))
+
+    def test_the_order_of_trials_does_not_matter(self) -> None:
+        model = duo_advice().model
+        tried = (Proof("dock_a", False), Proof("boot", True), RailVolts("V1V8", 1.8, "a"),
+                 Swap("dock", "no_dock", False))
+        one, other = (weigh_sets(model, gather_evidence(model, trail_of(*self.FOUND, *order)))
+                      for order in (tried, tried[::-1]))
+        np.testing.assert_allclose(one.rows, other.rows, rtol=1e-9, atol=1e-15)
+        self.assertFalse(np.allclose(one.evidence.log_likelihood, other.evidence.log_likelihood))
+
+    def test_a_draw_is_read_with_what_is_known_without_any_draw(self) -> None:
+        model = duo_advice().model
+        drawn = weigh_sets(model, gather_evidence(model, trail_of(*self.FOUND, Proof("dock_a", False))))
+        undrawn = gather_evidence(model, trail_of(*(p for p in self.FOUND if not isinstance(p, Supply)),
+                                                  Proof("dock_a", False)))
+        weight = np.exp(model.hypotheses.log_prior + undrawn.log_likelihood.sum(axis=0))
+        np.testing.assert_allclose(_without_draws(model, drawn), weight / weight.sum(), rtol=1e-9)
 
     def test_what_is_as_good_as_found_comes_before_a_chip_that_is_not(self) -> None:
         def ranked(chip: float, port: float, kind: str = "repair") -> Action | None:
