@@ -64,12 +64,13 @@ def assess_draws(model: AdviceModel, posterior: Posterior, entries: tuple[Entry,
     if not records:
         return DrawAssessment()
     board, broken = model.model.board, model.model.broken
-    others = _without_draws(model.model, posterior)
+    others: np.ndarray | None = None
     seen: list[SeenDraw] = []
     for record in sorted(records, key=lambda r: r.at):
         profile = profile_of(board, record.supply_class, record.cell == "known_good")
         reading = None
         if profile is not None and record.spells:
+            others = _without_draws(model.model, posterior) if others is None else others
             by_row = functional_chances(board, broken, profile, record.orientation)
             reading = read_draw(profile, record.spells, record.switched_on, board.cell, model.rates.charge_floor_share,
                                 others @ by_row)

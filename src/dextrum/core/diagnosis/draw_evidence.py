@@ -10,7 +10,6 @@ from collections.abc import Mapping, Sequence
 from functools import lru_cache
 
 import numpy as np
-from scipy.special import logsumexp
 
 from dextrum.core.board import Board, ComponentKind, FaultKind
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW
@@ -20,6 +19,7 @@ from dextrum.core.draw.records import DrawRecord
 from dextrum.core.draw.regimes import regime_log_likelihood, remembered_log_likelihood
 from dextrum.core.draw.spells import Spell
 from dextrum.core.draw.states import UNKNOWN
+from dextrum.core.log_sum import log_sum
 
 SAME_CELL = 0.7
 """How far the cell's condition is the same for both orientations; it may have charged in between."""
@@ -212,5 +212,5 @@ def current_posterior(profile: DrawProfile, records: Sequence[DrawRecord],
         if functional_prior is not None:
             prior = prior * functional_prior[[r.function for r in profile.regimes]]
         weight = values + np.log(np.maximum(prior, 1e-12))
-        found.append(np.exp(weight - logsumexp(weight)))
+        found.append(np.exp(weight - log_sum(weight)))
     return found

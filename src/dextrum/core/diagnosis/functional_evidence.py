@@ -18,6 +18,7 @@ from dextrum.core.diagnosis.functional_classes import HEALTHY, both_broken
 from dextrum.core.diagnosis.hypotheses import NO_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.witness import LOG_FAILS, LOG_WORKS, FunctionalWitness
+from dextrum.core.log_sum import log_sum
 
 LEAST = 1e-300
 
@@ -30,13 +31,6 @@ class _Group:
     under: DiagnosisModel
     gone: np.ndarray
     members: tuple[int, ...]
-
-
-def _log_sum(values: np.ndarray, axis: int) -> np.ndarray:
-    """ln of the sum of exponentials along an axis, of which each has something finite in it: the general one that
-    libraries have takes ten times as long on arrays so small."""
-    top = values.max(axis=axis, keepdims=True)
-    return np.asarray(np.squeeze(top, axis) + np.log(np.exp(values - top).sum(axis=axis)))
 
 
 class FunctionalEvidence:
@@ -77,7 +71,7 @@ class FunctionalEvidence:
                 here = np.ix_(np.array(group.members), mended)
                 own[here] = np.logaddexp(LOG_WORKS + healthy[list(group.members), None, None], LOG_FAILS + own[here])
             total += np.cumsum(own, axis=0)
-        so_far = _log_sum(total + log_weight, axis=2)
+        so_far = log_sum(total + log_weight, axis=2)
         return np.asarray(np.diff(so_far, axis=0, prepend=0.0)[:, self.kind])
 
     def of_kinds(self) -> np.ndarray:
@@ -134,18 +128,18 @@ class FunctionalEvidence:
         total = np.zeros((len(self.witnesses), *log_weight.shape))
         for group in self._groups:
             total += self._of_states(group, sets, combined)
-        so_far = _log_sum(total + log_weight, axis=1)
+        so_far = log_sum(total + log_weight, axis=1)
         return np.asarray(np.diff(so_far, axis=0, prepend=0.0))
 
     def of_sets(self, sets: np.ndarray) -> np.ndarray:
         """ln likelihood of all items under sets of rows, (N,)."""
-        return _log_sum(self._log_states(sets)[1], axis=0)
+        return log_sum(self._log_states(sets)[1], axis=0)
 
     def states_of_sets(self, sets: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """What the faults of sets (N, W) have broken, by all items: which state each is in, (C, W), and the chance of
         that, (C, N)."""
         combined, log_chance = self._log_states(sets)
-        return combined, np.exp(log_chance - _log_sum(log_chance, axis=0))
+        return combined, np.exp(log_chance - log_sum(log_chance, axis=0))
 
     def _log_states(self, sets: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """All that the members of sets may be in, (C, W), and ln of its weight with all items, (C, N)."""
@@ -184,7 +178,7 @@ class FunctionalEvidence:
                 classes[c, m] = np.where(member & ~np.array(worked), of, HEALTHY)
         values = self._of_classes(group, np.sort(classes, axis=-1).reshape(-1, wide))
         values = values.reshape(len(group.members), len(combined), len(repaired), count)
-        mixed = _log_sum(values + log_repair, axis=2) if len(repaired) > 1 else values[:, :, 0]
+        mixed = log_sum(values + log_repair, axis=2) if len(repaired) > 1 else values[:, :, 0]
         if whole:
             return np.asarray(mixed.sum(axis=0)[None])
         own = np.zeros((len(self.witnesses), *mixed.shape[1:]))

@@ -21,6 +21,7 @@ from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW, Hypotheses, d
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.triples import weigh_triples
 from dextrum.core.diagnosis.witness import FunctionalWitness, LocatedWitness, SeenWitness
+from dextrum.core.log_sum import log_sum
 
 EXACT_FROM = 2e-4
 MOST_EXACT = 160
@@ -184,16 +185,11 @@ def _meeting_pairs(model: DiagnosisModel, evidence: Evidence, tables: list[tuple
     return _Meeting(first, second, log_weight, solved)
 
 
-def _log_sum(values: np.ndarray) -> float:
-    top = float(values.max())
-    return top + float(np.log(np.exp(values - top).sum()))
-
-
 def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -> Posterior:
     """Bayes over sets of faults. exact: nothing is pruned and every pair and triple is solved; for small boards."""
     hypotheses, pairs = model.hypotheses, model.pairs
     singles = pairs.log_prior_one + evidence.log_likelihood.sum(axis=0)
-    total = _log_sum(singles)
+    total = float(log_sum(singles))
     base = sum(float(w.rows[NOTHING_ROW]) for w in evidence.witnesses if not isinstance(w, FunctionalWitness))
     tables = _functional_tables(evidence)
     meeting = _meeting_pairs(model, evidence, tables, base, total + np.log(EXACT_FROM), exact)

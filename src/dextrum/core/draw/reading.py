@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import logsumexp
 
 from dextrum.core.board import CellModel
 from dextrum.core.draw.cell import ChargeForecast, remembered_forecast
@@ -13,6 +12,7 @@ from dextrum.core.draw.doubt import Doubt, find_doubt
 from dextrum.core.draw.profile import DrawProfile
 from dextrum.core.draw.regimes import remembered_log_likelihood, remembered_states
 from dextrum.core.draw.spells import Spell
+from dextrum.core.log_sum import log_sum
 
 EVEN_HEALTHY = 0.4
 """Chance that the charging path is whole, where nothing else is known about the unit."""
@@ -77,10 +77,10 @@ def read_draw(profile: DrawProfile, spells: tuple[Spell, ...], switched_on: bool
     weight = np.log(np.maximum(prior[[r.function for r in profile.regimes]]
                                * np.array([r.prior for r in profile.regimes]), 1e-12))
     total = values + weight
-    chance = np.exp(total - logsumexp(total))
+    chance = np.exp(total - log_sum(total))
     regime = profile.regimes[int(total.argmax())]
     states = remembered_states(profile, regime, spells, switched_on)
-    by_end = np.exp(ending + weight[:, None] - logsumexp(total))
+    by_end = np.exp(ending + weight[:, None] - log_sum(total))
     by_state = by_end.sum(axis=0)
     functions = np.array([r.function for r in profile.regimes])
     by_function = np.bincount(functions, weights=chance, minlength=len(profile.functions))

@@ -12,13 +12,13 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from scipy.special import logsumexp
 
 from dextrum.core.board import DrawState
 from dextrum.core.draw.dwell import stay_chance
 from dextrum.core.draw.profile import DrawProfile, Regime
 from dextrum.core.draw.spells import Spell
 from dextrum.core.draw.states import AMPS_RANGE, LEAST_AMPS_SPREAD, UNKNOWN_SHARE, VOLTS_RANGE
+from dextrum.core.log_sum import log_sum
 
 PATTERNS = ("steady", "falling", "rising", "blinking", "irregular")
 PATTERN_CHANCE = {
@@ -160,10 +160,10 @@ def regime_log_likelihood(profile: DrawProfile, spells: Sequence[Spell], switche
     enters[:, 0] = np.log(np.stack([r.initial for r in regimes]))
     alpha = enters[:, 0]
     for j in range(len(first)):
-        alpha = logsumexp(enters[:, :j + 1] + (total[j + 1] - total[:j + 1])[None] + runs[:, :j + 1, j], axis=1)
+        alpha = log_sum(enters[:, :j + 1] + (total[j + 1] - total[:j + 1])[None] + runs[:, :j + 1, j], axis=1)
         if j + 1 < len(first):
-            enters[:, j + 1] = logsumexp(alpha[:, :, None] + moves, axis=1)
-    return np.asarray(logsumexp(alpha, axis=1)), np.asarray(alpha)
+            enters[:, j + 1] = log_sum(alpha[:, :, None] + moves, axis=1)
+    return np.asarray(log_sum(alpha, axis=1)), np.asarray(alpha)
 
 
 @lru_cache(maxsize=256)
