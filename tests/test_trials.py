@@ -79,6 +79,11 @@ class TriedTest(unittest.TestCase):
                        explain=False).advice
         self.assertEqual(again.next.kind, "hand_over")
 
+    def test_a_check_that_the_pack_no_longer_has_holds_nothing_up(self) -> None:
+        passed = tuple(Proof(c.id, True) for c in duo_board().checks)
+        done = assess(duo_advice(), trail_of(*self.BEGUN, Proof("dock", False), *passed), explain=False)
+        self.assertEqual(done.advice.next.kind, "hand_over")
+
     def test_a_trial_counts_once_however_it_was_told(self) -> None:
         """Two failures of one thing in a row make a slip less likely, and say no more of the faults."""
         model = duo_advice().model

@@ -184,7 +184,9 @@ def _proving(weighing: Weighing, held: set[str], cleared: float = CLEARED) -> Ac
 def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
     board, facts = weighing.board, weighing.facts
     passed = {check for check, proof in (facts.proofs or {}).items() if proof.passed}
-    failed = [check for check, proof in (facts.proofs or {}).items() if not proof.passed]
+    # A trail may hold checks that the pack no longer has; they can't be tried again, and hold nothing up.
+    failed = [check.id for check in board.checks
+              if check.id in (facts.proofs or {}) and check.id not in passed]
     missing = [check for check in board.checks if check.id not in passed]
     if board.checks and not missing and not failed:
         return Action("hand_over", "", "Hand it over", "write the outcome, print the sheet",

@@ -313,7 +313,8 @@ def _functional(model: DiagnosisModel, item: EvidenceItem, source: object, gone:
     if item.kind == "symptom" and item.subject not in model.board.symptom_by_id:
         return None
     known = model.remembered((*key, "classes"), lambda: of_broken(model.classes.pair_broken, "classes"))
-    return None if known is None else FunctionalWitness(gone, gone, remembered, key, model)
+    # What it says of rows comes from all of them together, once they are known.
+    return None if known is None else FunctionalWitness(gone, np.zeros(len(gone)), remembered, key, model)
 
 
 def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, gone_by: Mapping[int, np.ndarray], flat: float,

@@ -50,8 +50,11 @@ def earlier_on_copper(model: DiagnosisModel, items: list[EvidenceItem], repairs:
 
 
 def shared_deviation(model: DiagnosisModel, method: Method, before: tuple[tuple[str, float], ...],
-                      wider: float) -> SharedDeviation | None:
-    """How far the copper has read from each row's prediction in the readings `before`."""
+                     wider: float) -> SharedDeviation | None:
+    """How far the copper has read from each row's prediction, (R,), in the readings `before`: points and volts.
+
+    wider: by how much this board scatters more than others do. None where there are no readings.
+    """
     if not before:
         return None
 
