@@ -53,13 +53,10 @@ class _Product:
     def weights(self, first: np.ndarray, second: np.ndarray, raised: bool = True) -> np.ndarray:
         """Of pairs of rows, broadcast against each other, without what counts once. raised: also where the prior is
         more than the product; else 0 there."""
-        prior = self.prior
-        with np.errstate(divide="ignore", invalid="ignore"):
-            share = prior.share[first] * prior.share[second]
-            over = np.exp(prior.log_prior[first, second]) / (
-                share * prior.factor[prior.category[first], prior.category[second]] * prior.constant)
-            found = self.own[first] * self.own[second] * self.beyond[self.kind[first], self.kind[second]] * over
-        return np.where((share > 0) & (raised | (over <= RAISED)), found, 0.0)
+        over = self.prior.over[first, second]
+        if not raised:
+            over = np.where(over <= RAISED, over, 0.0)
+        return np.asarray(self.own[first] * self.own[second] * self.beyond[self.kind[first], self.kind[second]] * over)
 
 
 def _kinds(tables: Tables, prior: ApartPrior) -> tuple[np.ndarray, np.ndarray]:
@@ -69,12 +66,12 @@ def _kinds(tables: Tables, prior: ApartPrior) -> tuple[np.ndarray, np.ndarray]:
     for table, kind in tables:
         number = number * len(table) + kind
     _, where, kind_of = np.unique(number, return_index=True, return_inverse=True)
-    log_beyond = np.zeros((len(where), len(where)))
+    of = prior.category[where]
+    beyond = prior.factor[np.ix_(of, of)]
     for table, kind in tables:
         good, of = kind[NOTHING_ROW], kind[where]
-        log_beyond += (table - table[:, [good]] - table[[good], :] + table[good, good])[np.ix_(of, of)]
-    of = prior.category[where]
-    return kind_of.ravel(), np.exp(log_beyond) * prior.factor[np.ix_(of, of)]
+        beyond = beyond * np.exp(table - table[:, [good]] - table[[good], :] + table[good, good])[np.ix_(of, of)]
+    return kind_of.ravel(), beyond
 
 
 def _shown_once(evidence: Evidence, prior: ApartPrior) -> tuple[np.ndarray, np.ndarray]:

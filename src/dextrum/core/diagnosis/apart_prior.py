@@ -10,8 +10,8 @@ import numpy as np
 @dataclass(frozen=True)
 class ApartPrior:
     """Prior of pairs that never meet, as `constant` times both `share` (R,) times `factor` (C, C) of their `category`
-    (R,). first, second, ratio: (X,), first < second, the pairs of which it is another, and by what factor; 0 where they
-    meet or can't be together. log_prior: (R, R) of all of them, -inf where there is none."""
+    (R,). over: (R, R), by what factor it is another; 0 where they meet or can't be together. first, second, ratio:
+    (X,), first < second, the pairs of which it isn't 1, and that factor."""
 
     constant: float
     share: np.ndarray
@@ -20,7 +20,7 @@ class ApartPrior:
     first: np.ndarray
     second: np.ndarray
     ratio: np.ndarray
-    log_prior: np.ndarray
+    over: np.ndarray
 
 
 def apart_prior(log_prior: np.ndarray, share: np.ndarray, category: np.ndarray, factor: np.ndarray) -> ApartPrior:
@@ -33,4 +33,5 @@ def apart_prior(log_prior: np.ndarray, share: np.ndarray, category: np.ndarray, 
     constant = float(np.median(there)) if len(there) else 1.0
     ratio = over / constant
     first, second = np.nonzero(inside & ~(np.abs(ratio - 1.0) < 1e-9))
-    return ApartPrior(constant, share, category, factor, first, second, ratio[first, second], log_prior)
+    return ApartPrior(constant, share, category, factor, first, second, ratio[first, second],
+                      np.where(np.isfinite(ratio), ratio, 0.0))

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from itertools import pairwise, product
+from itertools import product
 
 import numpy as np
 
@@ -78,23 +78,23 @@ class FunctionalEvidence:
         """ln likelihood of all items under every pair of kinds of row, (K, K); one alone is beside that of a good
         board."""
         log_weight = self._log_weight[self._where]
-        # First the first state of every kind, then the second of those that have one, and so on.
-        state, place = np.nonzero(np.isfinite(log_weight.T))
-        total = np.zeros((len(place), len(place)))
-        for group in self._groups:
-            classes = group.under.classes
-            of = classes.of_state[self._where[place], state] + len(classes.broken) * group.gone[self._where[place]]
+        place, state = np.nonzero(np.isfinite(log_weight))
+        of_group = [group.under.classes.of_state[self._where[place], state]
+                    + len(group.under.classes.broken) * group.gone[self._where[place]] for group in self._groups]
+        # States that are the same to every group weigh alike: they are told apart by number, and each kind is a
+        # mixture of them.
+        number = of_group[0]
+        for of in of_group[1:]:
+            number = np.unique(number * (int(of.max()) + 1) + of, return_inverse=True)[1].ravel()
+        _, first, of_place = np.unique(number, return_index=True, return_inverse=True)
+        share = np.zeros((len(log_weight), len(first)))
+        np.add.at(share, (place, of_place.ravel()), np.exp(log_weight[place, state]))
+        total = np.zeros((len(first), len(first)))
+        for group, of in zip(self._groups, of_group, strict=True):
             table = np.sum([self._mended(k) if group.gone.any() else self._tables[k] for k in group.members], axis=0)
-            total += table.take(of, axis=0).take(of, axis=1)
+            total += table[np.ix_(of[first], of[first])]
         highest = float(total.max())
-        weight = np.exp(log_weight[place, state])
-        mixed = np.exp(total - highest) * weight[:, None] * weight[None, :]
-        ends = np.searchsorted(state, np.arange(log_weight.shape[1] + 1))
-        parts = [slice(i, j) for i, j in pairwise(ends.tolist())]
-        found = mixed[parts[0], parts[0]]
-        for one, other in product(parts, repeat=2):
-            if one.start or other.start:
-                found[np.ix_(place[one], place[other])] += mixed[one, other]
+        found = share @ np.exp(total - highest) @ share.T
         return np.asarray(np.log(np.maximum(found, LEAST)) + highest)
 
     def _mended(self, witness: int) -> np.ndarray:
