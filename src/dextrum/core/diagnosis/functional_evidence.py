@@ -90,12 +90,23 @@ class FunctionalEvidence:
         share = np.zeros((len(log_weight), len(first)))
         np.add.at(share, (place, of_place.ravel()), np.exp(log_weight[place, state]))
         total = np.zeros((len(first), len(first)))
-        for group, of in zip(self._groups, of_group, strict=True):
-            table = np.sum([self._mended(k) if group.gone.any() else self._tables[k] for k in group.members], axis=0)
+        for table, of in zip(self._whole_tables, of_group, strict=True):
             total += table[np.ix_(of[first], of[first])]
         highest = float(total.max())
         found = share @ np.exp(total - highest) @ share.T
         return np.asarray(np.log(np.maximum(found, LEAST)) + highest)
+
+    @cached_property
+    def _group_tables(self) -> list[np.ndarray]:
+        """Each group's tables over pairs of classes, with those of mended faults after them where it has any,
+        (items, K, K)."""
+        return [np.stack([self._mended(k) if group.gone.any() else self._tables[k] for k in group.members])
+                for group in self._groups]
+
+    @cached_property
+    def _whole_tables(self) -> list[np.ndarray]:
+        """What all items of each group say together, (K, K)."""
+        return [tables.sum(axis=0) for tables in self._group_tables]
 
     def _mended(self, witness: int) -> np.ndarray:
         """The table over classes with those of mended faults after them, (2K, 2K)."""
@@ -126,71 +137,71 @@ class FunctionalEvidence:
         """The same of sets of one size."""
         combined, log_weight = self._states_of(sets)
         total = np.zeros((len(self.witnesses), *log_weight.shape))
-        for group in self._groups:
-            total += self._of_states(group, sets, combined)
+        for group, tables in zip(self._groups, self._group_tables, strict=True):
+            own = np.zeros_like(total)
+            own[list(group.members)] = self._of_states(group, tables, sets, combined)
+            total += np.cumsum(own, axis=0)
         so_far = log_sum(total + log_weight, axis=1)
         return np.asarray(np.diff(so_far, axis=0, prepend=0.0))
 
     def of_sets(self, sets: np.ndarray) -> np.ndarray:
-        """ln likelihood of all items under sets of rows, (N,)."""
+        """ln likelihood of all items under sets of rows of one size, (N,)."""
         return log_sum(self._log_states(sets)[1], axis=0)
 
     def states_of_sets(self, sets: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """What the faults of sets (N, W) have broken, by all items: which state each is in, (C, W), and the chance of
-        that, (C, N)."""
+        """What the faults of sets (N, W) of one size have broken, by all items: which state each is in, (C, W), and the
+        chance of that, (C, N)."""
         combined, log_chance = self._log_states(sets)
         return combined, np.exp(log_chance - log_sum(log_chance, axis=0))
 
     def _log_states(self, sets: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """All that the members of sets may be in, (C, W), and ln of its weight with all items, (C, N)."""
         combined, total = self._states_of(sets)
-        for group in self._groups:
-            total = total + self._of_states(group, sets, combined, whole=True)[0]
-        return np.array(combined), total
+        for group, table in zip(self._groups, self._whole_tables, strict=True):
+            if sets.shape[1] <= 2:
+                total = total + self._of_pairs(group, table[None], sets, combined)[0]
+            else:
+                total = total + self._of_states(group, table[None], sets, combined).sum(axis=0)
+        return combined, total
 
-    def _states_of(self, sets: np.ndarray) -> tuple[list[tuple[int, ...]], np.ndarray]:
-        """The states that any of the sets can be in, C of them, and ln of their prior chance, (C, N)."""
-        member: np.ndarray = np.not_equal(sets, NO_ROW)
-        combined = list(product(range(self._log_weight.shape[1]), repeat=sets.shape[1]))
-        log_weight = np.zeros((len(combined), len(sets)))
-        for c, states in enumerate(combined):
-            for w, state in enumerate(states):
-                none = 0.0 if state == 0 else -np.inf
-                log_weight[c] += np.where(member[:, w], self._log_weight[sets[:, w], state], none)
-        return combined, log_weight
+    def _states_of(self, sets: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """The states that any of the sets can be in, (C, W), and ln of their prior chance, (C, N)."""
+        wide = sets.shape[1]
+        own = self._log_weight[sets]
+        several = [range(int(np.isfinite(own[:, w]).any(axis=0).sum())) for w in range(wide)]
+        combined = np.array(list(product(*several)), dtype=np.int64).reshape(-1, wide)
+        return combined, np.asarray(sum(own[:, w, combined[:, w]].T for w in range(wide)))
 
-    def _of_states(self, group: _Group, sets: np.ndarray, combined: Sequence[tuple[int, ...]],
-                   whole: bool = False) -> np.ndarray:
-        """ln likelihood of a group's items up to each item of the trail, with the sets (N, W) in each of the states,
-        (E, C, N); repairs mixed in. whole: of all of them only, (1, C, N)."""
+    def _of_states(self, group: _Group, tables: np.ndarray, sets: np.ndarray, combined: np.ndarray) -> np.ndarray:
+        """ln likelihood of each of a group's items, with the sets (N, W) in each of the states (C, W), (items, C, N);
+        repairs mixed in."""
         count, wide = sets.shape
-        member: np.ndarray = np.not_equal(sets, NO_ROW)
-        mended = member & group.gone[sets]
-        repaired = list(product((False, True), repeat=wide)) if mended.any() else [(False,) * wide]
-        classes = np.empty((len(combined), len(repaired), count, wide), dtype=np.int64)
-        log_repair = np.full((len(repaired), count), -np.inf)
-        for m, worked in enumerate(repaired):
-            possible = (mended | ~np.array(worked)).all(axis=1)
-            log_repair[m, possible] = (sum(worked) * LOG_WORKS
-                                       + (mended[possible].sum(axis=1) - sum(worked)) * LOG_FAILS)
-            for c, states in enumerate(combined):
-                of = group.under.classes.of_state[sets, np.array(states)]
-                classes[c, m] = np.where(member & ~np.array(worked), of, HEALTHY)
+        if wide <= 2:
+            return self._of_pairs(group, tables, sets, combined)
+        mended = group.gone[sets]
+        of_state = group.under.classes.of_state[sets]
+        of = np.stack([of_state[:, w, combined[:, w]].T for w in range(wide)], axis=-1)
+        repaired = np.array(list(product((False, True), repeat=wide)) if mended.any() else [(False,) * wide])
+        possible = (mended | ~repaired[:, None, :]).all(axis=2)
+        worked = repaired.sum(axis=1)[:, None]
+        log_repair = np.where(possible, worked * LOG_WORKS + (mended.sum(axis=1) - worked) * LOG_FAILS, -np.inf)
+        classes = np.where(repaired[None, :, None, :], HEALTHY, of[:, None])
         values = self._of_classes(group, np.sort(classes, axis=-1).reshape(-1, wide))
         values = values.reshape(len(group.members), len(combined), len(repaired), count)
-        mixed = log_sum(values + log_repair, axis=2) if len(repaired) > 1 else values[:, :, 0]
-        if whole:
-            return np.asarray(mixed.sum(axis=0)[None])
-        own = np.zeros((len(self.witnesses), *mixed.shape[1:]))
-        own[list(group.members)] = mixed
-        return np.cumsum(own, axis=0)
+        return log_sum(values + log_repair, axis=2) if len(repaired) > 1 else values[:, :, 0]
+
+    def _of_pairs(self, group: _Group, tables: np.ndarray, sets: np.ndarray, combined: np.ndarray) -> np.ndarray:
+        """The same of sets of one or two, by tables of the group's (items, K, K) in which repairs are mixed."""
+        known = group.under.classes
+        of_state = known.of_state[sets]
+        if len(known.broken) < tables.shape[1]:
+            of_state = of_state + len(known.broken) * group.gone[sets][:, :, None]
+        last = of_state[:, -1, combined[:, -1]].T
+        return np.asarray(tables[:, of_state[:, 0, combined[:, 0]].T if sets.shape[1] > 1 else HEALTHY, last])
 
     def _of_classes(self, group: _Group, classes: np.ndarray) -> np.ndarray:
-        """ln likelihood of each item of a group under sets of classes (M, W), each sorted, (items, M)."""
+        """ln likelihood of each item of a group under sets of three or more classes (M, W), each sorted, (items, M)."""
         known = group.under.classes
-        if classes.shape[1] <= 2:
-            return np.stack([self._tables[k][classes[:, 0] if classes.shape[1] > 1 else HEALTHY, classes[:, -1]]
-                             for k in group.members])
         number = np.ravel_multi_index(tuple(classes.T), (len(known.broken),) * classes.shape[1])
         distinct_number, place = np.unique(number, return_inverse=True)
         distinct = np.stack(np.unravel_index(distinct_number, (len(known.broken),) * classes.shape[1]), axis=1)
