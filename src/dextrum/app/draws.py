@@ -52,7 +52,7 @@ def _without_draws(model: DiagnosisModel, posterior: Posterior) -> np.ndarray:
     functional = [w for item, w in zip(evidence.items, evidence.witnesses, strict=True)
                   if isinstance(w, FunctionalWitness) and item.kind != "supply"]
     log_weight = (posterior.hypotheses.log_prior + evidence.log_likelihood[~np.array(tried, dtype=bool)].sum(axis=0)
-                  + FunctionalEvidence(model, functional).rows.sum(axis=0))
+                  + FunctionalEvidence(model, functional).of_rows())
     rows = np.exp(log_weight - log_weight.max())
     return np.asarray(rows / rows.sum())
 

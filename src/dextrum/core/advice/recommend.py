@@ -324,6 +324,8 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
     if facts.outcome is not None:
         ranked = ranked[:1]
     if explain:
-        ranked = [replace(a, outcomes=a.outcomes or weighing.meanings(a.kind, a.target)) for a in ranked]
+        meant = weighing.meanings([(action.kind, action.target) for action in ranked])
+        ranked = [action if action.outcomes or not own else replace(action, outcomes=own)
+                  for action, own in zip(ranked, meant, strict=True)]
     return Advice(ranked[0], tuple(ranked), gates, weighing.nothing, loads,
                   weighing.part_beyond_repair, points_that_settle(weighing, suspected) if explain else ())

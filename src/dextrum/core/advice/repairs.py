@@ -32,20 +32,21 @@ class RepairOption:
 
 @dataclass(frozen=True)
 class RepairOptions:
-    """options: K of them, those of one part side by side. mends: (R, K), 1 where the option mends the row."""
+    """options: K of them. mends: (R, K), 1 where the option mends the row."""
 
     options: tuple[RepairOption, ...]
     mends: np.ndarray
 
     @cached_property
-    def rivals(self) -> tuple[int, ...]:
-        """Places of options that are on the same part as the one before."""
-        return tuple(k for k in range(1, len(self.options)) if self.options[k].part == self.options[k - 1].part)
-
-    @cached_property
-    def paired(self) -> bool:
-        """Whether no part has more than two options."""
-        return all(b - a > 1 for a, b in pairwise(self.rivals))
+    def ranks(self) -> tuple[tuple[int, ...], ...]:
+        """Places of the first option of every part, of the second of those that have one, and so on; the parts with
+        most options first."""
+        by_part: dict[str, list[int]] = {}
+        for k, option in enumerate(self.options):
+            by_part.setdefault(option.part, []).append(k)
+        parts = sorted(by_part.values(), key=len, reverse=True)
+        return tuple(tuple(own[rank] for own in parts if len(own) > rank)
+                     for rank in range(max(map(len, parts), default=0)))
 
 
 def deeper(board: Board, access: str, side: Side) -> str:
@@ -110,21 +111,19 @@ def option_costs(board: Board, options: RepairOptions, rates: ShopRates, access:
 
 
 def _best_of_each_part(options: RepairOptions, chance: np.ndarray, cost: np.ndarray) -> np.ndarray:
-    """Chances (B, K) with all but the best chance-over-cost option of each part set to zero, in place."""
-    rivals = options.rivals
-    if not len(rivals):
+    """Chances (B, K) with all but the best chance-over-cost option of each part set to zero, in place. The options
+    stand by their ranks."""
+    counts = [len(rank) for rank in options.ranks]
+    if len(counts) < 2:
         return chance
     worth = chance / cost
-    if options.paired:
-        other = np.array(rivals)
-        better = worth[:, other] > worth[:, other - 1]
+    start = 0
+    for before, count in pairwise(counts):
+        one, other = slice(start, start + count), slice(start + before, start + before + count)
+        better = worth[:, other] > worth[:, one]
         chance[:, other] *= better
-        chance[:, other - 1] *= ~better
-        return chance
-    for k in rivals:
-        better = worth[:, k] > worth[:, k - 1]
-        chance[:, k] *= better
-        chance[:, k - 1] *= ~better
+        chance[:, one] *= ~better
+        start += before
     return chance
 
 
@@ -133,7 +132,8 @@ def expected_repair_cost(options: RepairOptions, cost: np.ndarray, rows: np.ndar
     """Expected cost (B,) of repairing in the best order, from B posteriors (B, R).
 
     nothing: (B,) chance that no fault is left. Whatever works in the end costs the proof; after each repair the
-    job may also be given up for `give_up`, and the cheapest place to stop is taken.
+    job may also be given up for `give_up`, and the cheapest place to stop is taken. The options stand by their ranks,
+    as `cut_down` leaves them.
     """
     if not options.options:
         return nothing * prove + (1.0 - nothing) * give_up
@@ -150,6 +150,8 @@ def expected_repair_cost(options: RepairOptions, cost: np.ndarray, rows: np.ndar
     return np.asarray(total.min(axis=1))
 
 
-def cut_down(options: RepairOptions, keep: np.ndarray) -> RepairOptions:
-    """The options at these places, in their order."""
-    return RepairOptions(tuple(options.options[k] for k in keep.tolist()), options.mends[:, keep])
+def cut_down(options: RepairOptions, keep: np.ndarray) -> tuple[RepairOptions, np.ndarray]:
+    """The options at these places by their ranks within each part, and the places in that order."""
+    some = RepairOptions(tuple(options.options[k] for k in keep.tolist()), options.mends)
+    places = keep[np.array([k for rank in some.ranks for k in rank], dtype=int)]
+    return RepairOptions(tuple(options.options[k] for k in places.tolist()), options.mends[:, places]), places

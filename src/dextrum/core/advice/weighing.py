@@ -35,8 +35,9 @@ SEARCH_MINUTES = 20.0
 """Finding a further fault once the proof has failed, where nothing is known of it yet."""
 MOST_OUTCOMES = 5
 MOST_CHEAPEST = 200
-MOST_REPAIRS = 48
-"""Repairs looked at when the best order is sought; past the likeliest two dozen nothing changes it, to a cent."""
+MOST_REPAIRS, LEAST_REPAIR = 48, 1e-5
+"""Repairs looked at when the best order is sought, and the least chance that one mends anything; past the likeliest two
+dozen nothing changes it, to a cent."""
 FOUND = 0.5
 """Chance of a fault from which it is mended even where it breaks nothing."""
 WEIGHED_MASS, MOST_WEIGHED = 0.998, 256
@@ -141,9 +142,9 @@ class Weighing:
         self.give_up = PLANNING_PENALTY * (self.board.unit_value - self.board.donor_value)
         self.nothing = float(self.weight @ self.is_nothing)
         self.options = self._options(rows)
-        likely = np.argsort(-(self.weight @ self.options.mends), kind="stable")[:MOST_REPAIRS]
-        self._live: np.ndarray = np.sort(likely)
-        self._live_options = cut_down(self.options, self._live)
+        mending = self.weight @ self.options.mends
+        likely = np.argsort(-mending, kind="stable")[:MOST_REPAIRS]
+        self._live_options, self._live = cut_down(self.options, np.sort(likely[mending[likely] >= LEAST_REPAIR]))
         self.now = float(self.expect(self.weight[None, :])[0])
 
     def _harm_of(self, rows: np.ndarray, harm: np.ndarray) -> np.ndarray:
@@ -321,15 +322,20 @@ class Weighing:
         self.joints[kind, target] = joint
         self._outcome_names[kind, target] = names
 
-    def meanings(self, kind: str, target: str) -> tuple[OutcomeMeaning, ...]:
-        """What each outcome of an action would mean, likeliest first."""
-        names, joint = self._outcome_names.get((kind, target), ()), self.joints.get((kind, target))
-        if joint is None or not names:
-            return ()
-        chance = joint.sum(axis=1)
-        order = [int(k) for k in np.argsort(-chance, kind="stable")[:MOST_OUTCOMES] if chance[k] >= LEAST_OUTCOME]
-        return tuple(OutcomeMeaning(names[k], float(chance[k]), lead) for k, lead in zip(
-            order, self.leads(joint[order]), strict=True))
+    def meanings(self, actions: Sequence[tuple[str, str]]) -> list[tuple[OutcomeMeaning, ...]]:
+        """What each outcome of actions, by kind and target, would mean, likeliest first."""
+        shown: list[list[tuple[str, float, np.ndarray]]] = []
+        for action in actions:
+            names, joint = self._outcome_names.get(action, ()), self.joints.get(action)
+            if joint is None or not names:
+                shown.append([])
+                continue
+            chance = joint.sum(axis=1)
+            shown.append([(names[k], float(chance[k]), joint[k])
+                          for k in np.argsort(-chance, kind="stable")[:MOST_OUTCOMES] if chance[k] >= LEAST_OUTCOME])
+        every = [weights for outcomes in shown for *_, weights in outcomes]
+        leads = iter(self.leads(np.stack(every)) if every else ())
+        return [tuple(OutcomeMeaning(name, chance, next(leads)) for name, chance, _ in outcomes) for outcomes in shown]
 
     @cached_property
     def _parts(self) -> tuple[tuple[str, ...], np.ndarray]:
@@ -408,20 +414,20 @@ class Weighing:
 
     def leads(self, weights: np.ndarray) -> list[str]:
         """`lead` of many weight vectors, (O, L)."""
-        faults = [self.advice.model.hypotheses.faults[i] for i in self._member[0]]
+        faults, (places, member) = self.advice.model.hypotheses.faults, self._member
         total = weights.sum(axis=1)
-        per_fault = weights @ self._member[1]
+        per_fault = weights @ member
         healthy = weights[:, self.sets[:, 0] == NOTHING_ROW].sum(axis=1)
         found = []
         for k, whole in enumerate(total.tolist()):
-            best = int(per_fault[k].argmax()) if faults else 0
+            best = int(per_fault[k].argmax()) if len(places) else 0
             if whole <= 0:
                 found.append("cannot happen")
-            elif not faults or healthy[k] >= per_fault[k, best]:
+            elif not len(places) or healthy[k] >= per_fault[k, best]:
                 found.append("no fault there")
             else:
-                share = percent(float(per_fault[k, best]) / whole)
-                found.append(f"{faults[best].part} {fault_words(self.board, faults[best])}, {share}")
+                fault, share = faults[places[best]], percent(float(per_fault[k, best]) / whole)
+                found.append(f"{fault.part} {fault_words(self.board, fault)}, {share}")
         return found
 
 

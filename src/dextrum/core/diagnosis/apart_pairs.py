@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dextrum.core.diagnosis.apart_prior import ApartPrior
+from dextrum.core.diagnosis.apart_prior import ApartPrior, MergedRows
 from dextrum.core.diagnosis.evidence import Evidence
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.witness import SeenWitness
@@ -59,19 +59,13 @@ class _Product:
         return np.asarray(self.own[first] * self.own[second] * self.beyond[self.kind[first], self.kind[second]] * over)
 
 
-def _kinds(tables: Tables, prior: ApartPrior) -> tuple[np.ndarray, np.ndarray]:
-    """Rows that go together with any other alike: the kind of each row (R,), and what two kinds weigh beyond each by
-    itself, (K, K)."""
-    number = prior.category.astype(np.int64)
+def _beyond(tables: Tables, merged: MergedRows) -> np.ndarray:
+    """What two kinds of rows weigh beyond each by itself, (K, K)."""
+    found = merged.factor
     for table, kind in tables:
-        number = number * len(table) + kind
-    _, where, kind_of = np.unique(number, return_index=True, return_inverse=True)
-    of = prior.category[where]
-    beyond = prior.factor[np.ix_(of, of)]
-    for table, kind in tables:
-        good, of = kind[NOTHING_ROW], kind[where]
-        beyond = beyond * np.exp(table - table[:, [good]] - table[[good], :] + table[good, good])[np.ix_(of, of)]
-    return kind_of.ravel(), beyond
+        good, of = kind[NOTHING_ROW], kind[merged.where]
+        found = found * np.exp(table - table[:, [good]] - table[[good], :] + table[good, good])[np.ix_(of, of)]
+    return found
 
 
 def _shown_once(evidence: Evidence, prior: ApartPrior) -> tuple[np.ndarray, np.ndarray]:
@@ -98,16 +92,14 @@ def weigh_apart(evidence: Evidence, tables: Tables, prior: ApartPrior, least: fl
     # Half of it on either side, so that the best beside one that explains nothing is still told from nothing at all.
     shift = 0.5 * (highest + max(highest - MOST_EXPONENT, 0.0))
     top = float(plain[NOTHING_ROW] + np.log(prior.constant)) + 2.0 * shift
-    kind, beyond = _kinds(tables, prior)
+    merged = prior.merged([kind for _, kind in tables])
+    kind, beyond = merged.kind, _beyond(tables, merged)
     with np.errstate(under="ignore"):
         own = prior.share * np.exp(gain - shift)
     product = _Product(own, kind, beyond, prior)
     of_kind = np.bincount(kind, weights=own, minlength=len(beyond))
     full = own * (beyond @ of_kind)[kind]
-    first, second = prior.first, prior.second
-    not_there = own[first] * own[second] * beyond[kind[first], kind[second]] * (prior.ratio - 1.0)
-    sums = full - own * own * beyond[kind, kind] + np.bincount(first, not_there, len(own)) + np.bincount(
-        second, not_there, len(own))
+    sums = full + own * _exceptions(own, beyond, merged)[merged.cell]
     cancelled = np.flatnonzero((sums < CANCELLED * full) & (full > 0.0))
     if len(cancelled):
         sums[cancelled] = product.weights(cancelled[:, None], np.arange(len(own))[None, :]).sum(axis=1)
@@ -117,6 +109,16 @@ def weigh_apart(evidence: Evidence, tables: Tables, prior: ApartPrior, least: fl
     floor = least * float(np.exp(min(log_least - top, 700.0)))
     listed = _likeliest(product, floor, most, rows, shown * factor)
     return ApartPairs(sums, 0.5 * float(sums.sum()), *listed, top)
+
+
+def _exceptions(own: np.ndarray, beyond: np.ndarray, merged: MergedRows) -> np.ndarray:
+    """What a row of each cell has more, or less, with all others than the product, by its own part, (C,)."""
+    first, second, kind = merged.first, merged.second, merged.kind_of_cell
+    cells = np.bincount(merged.cell, own, len(kind))
+    beyond_by = beyond.ravel().take((kind * len(beyond)).take(first) + kind.take(second)) * merged.excess
+    found = np.bincount(first, cells.take(second) * beyond_by, len(kind))
+    return np.asarray(found + np.bincount(second, np.where(first == second, 0.0, cells.take(first) * beyond_by),
+                                          len(kind)))
 
 
 def _likeliest(product: _Product, floor: float, most: int | None, shown_rows: np.ndarray, shown: np.ndarray) -> tuple[

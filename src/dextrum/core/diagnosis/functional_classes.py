@@ -54,12 +54,13 @@ def row_states(broken: np.ndarray) -> RowStates:
 
 @dataclass(frozen=True)
 class FunctionalClasses:
-    """of_state: (R, S) class of each state of each row. alike: (R,), rows with the same number have the same states.
-    broken: (K, functions), class 0 that of a board with nothing wrong. pair_broken: (Q, functions) of every pair of
-    classes, and pair_place: (K, K) its place in Q."""
+    """of_state: (R, S) class of each state of each row. alike: (R,), rows with the same number have the same states;
+    first_alike: (A,), the first row of each number. broken: (K, functions), class 0 that of a board with nothing wrong.
+    pair_broken: (Q, functions) of every pair of classes, and pair_place: (K, K) its place in Q."""
 
     of_state: np.ndarray
     alike: np.ndarray
+    first_alike: np.ndarray
     broken: np.ndarray
     pair_broken: np.ndarray
     pair_place: np.ndarray
@@ -74,12 +75,13 @@ def functional_classes(states: RowStates) -> FunctionalClasses:
     order = np.concatenate([[healthy], np.delete(np.arange(len(distinct)), healthy)])
     distinct = distinct[order]
     of_state = np.argsort(order)[place].T
-    _, alike = np.unique(np.hstack([of_state, states.weight]), axis=0, return_inverse=True)
+    _, first_alike, alike = np.unique(np.hstack([of_state, states.weight]), axis=0, return_index=True,
+                                      return_inverse=True)
     first, second = np.triu_indices(len(distinct))
     pair_place = np.zeros((len(distinct), len(distinct)), dtype=np.int64)
     pair_place[first, second] = pair_place[second, first] = np.arange(len(first))
-    return FunctionalClasses(of_state, alike.ravel(), distinct, both_broken(distinct[first], distinct[second]),
-                             pair_place)
+    return FunctionalClasses(of_state, alike.ravel(), first_alike, distinct,
+                             both_broken(distinct[first], distinct[second]), pair_place)
 
 
 def both_broken(one: np.ndarray, other: np.ndarray) -> np.ndarray:

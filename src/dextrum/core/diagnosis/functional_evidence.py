@@ -44,13 +44,15 @@ class FunctionalEvidence:
         for k, witness in enumerate(witnesses):
             groups.setdefault((witness.gone.tobytes(), witness.under.isolated), []).append(k)
         self._groups = [_Group(witnesses[m[0]].under, witnesses[m[0]].gone, tuple(m)) for m in groups.values()]
-        where, kind = np.unique(whole.classes.alike, return_index=True, return_inverse=True)[1:]
+        where, kind = whole.classes.first_alike, whole.classes.alike
         for group in self._groups:
             alike = group.under.classes.alike
+            if alike is whole.classes.alike and not group.gone.any():
+                continue
             number = (kind.astype(np.int64) * (int(alike.max()) + 1) + alike) * 2 + group.gone
-            where, kind = np.unique(number, return_index=True, return_inverse=True)[1:]
+            _, where, kind = np.unique(number, return_index=True, return_inverse=True)
         self._where: np.ndarray = where
-        self.kind: np.ndarray = kind.ravel()
+        self.kind: np.ndarray = kind
         with np.errstate(divide="ignore"):
             self._log_weight: np.ndarray = np.log(whole.states.weight)
 
@@ -143,6 +145,10 @@ class FunctionalEvidence:
             total += np.cumsum(own, axis=0)
         so_far = log_sum(total + log_weight, axis=1)
         return np.asarray(np.diff(so_far, axis=0, prepend=0.0))
+
+    def of_rows(self) -> np.ndarray:
+        """ln likelihood of all items under every single row, (R,)."""
+        return np.asarray(self.of_sets(self._where[:, None])[self.kind])
 
     def of_sets(self, sets: np.ndarray) -> np.ndarray:
         """ln likelihood of all items under sets of rows of one size, (N,)."""
