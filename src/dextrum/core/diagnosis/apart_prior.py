@@ -93,5 +93,6 @@ def apart_prior(log_prior: np.ndarray, share: np.ndarray, category: np.ndarray, 
     excess += excess.T
     np.fill_diagonal(excess, np.where(share > 0, -1.0, 0.0))
     # Rows of one part can't be together with themselves nor with each other, so they are alike in that as well.
-    _, pattern = np.unique(np.round(excess, 12), axis=0, return_inverse=True)
-    return ApartPrior(constant, share, category, factor, first, second, ratio[first, second], ratio, pattern.ravel())
+    known: dict[bytes, int] = {}
+    pattern = np.array([known.setdefault(row.tobytes(), len(known)) for row in np.round(excess, 12) + 0.0])
+    return ApartPrior(constant, share, category, factor, first, second, ratio[first, second], ratio, pattern)
