@@ -16,7 +16,7 @@ def broken_now(model: DiagnosisModel, harms: np.ndarray, posterior: Posterior, p
     that each fault breaks anything that matters, (L, 3), 0 where there is none.
 
     harms: (R, S), whether each state of each row breaks anything that matters. rows: the likeliest sets of what
-    remains, (L, 3); place: which of them each set of the posterior leaves.
+    remains, (L, 3); place: which of them each set of the posterior leaves. One function lies side by side in memory.
     """
     of = np.flatnonzero(place < len(rows))
     sets, where = posterior.sets.rows[of], place[of]
@@ -32,12 +32,14 @@ def broken_now(model: DiagnosisModel, harms: np.ndarray, posterior: Posterior, p
         broken[here], harm[here, :wide] = _of_size(model, harms, functional, sets[here, :wide], left[here, :wide])
     order = np.argsort(-np.where(left, sets, NO_ROW), axis=1, kind="stable")
     harm = np.take_along_axis(harm, order, axis=1)
+    if not posterior.evidence.mended:
+        return np.asfortranarray(broken), harm  # each set leaves itself
     # Sets of which the same is left share what they tell, by their weights.
     weight = posterior.sets.weight[of]
     total = np.maximum(np.bincount(where, weight, len(rows)), 1e-300)
     both = np.concatenate([broken, harm], axis=1) * weight[:, None]
     found = np.stack([np.bincount(where, column, len(rows)) for column in both.T], axis=1) / total[:, None]
-    return found[:, :broken.shape[1]], found[:, broken.shape[1]:]
+    return np.asfortranarray(found[:, :broken.shape[1]]), found[:, broken.shape[1]:]
 
 
 def _of_size(model: DiagnosisModel, harms: np.ndarray, functional: FunctionalEvidence, sets: np.ndarray,

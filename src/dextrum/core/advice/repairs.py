@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
-from itertools import pairwise
+from itertools import accumulate
 
 import numpy as np
 
@@ -47,6 +47,15 @@ class RepairOptions:
         parts = sorted(by_part.values(), key=len, reverse=True)
         return tuple(tuple(own[rank] for own in parts if len(own) > rank)
                      for rank in range(max(map(len, parts), default=0)))
+
+    @cached_property
+    def rivals(self) -> tuple[tuple[slice, slice], ...]:
+        """Of options that stand by their ranks: each rank but the last as far as its parts have one more, and the next
+        rank."""
+        counts = [len(rank) for rank in self.ranks]
+        starts = list(accumulate(counts, initial=0))
+        return tuple((slice(start, start + count), slice(end, end + count))
+                     for start, end, count in zip(starts, starts[1:], counts[1:], strict=False))
 
 
 def deeper(board: Board, access: str, side: Side) -> str:
@@ -113,17 +122,13 @@ def option_costs(board: Board, options: RepairOptions, rates: ShopRates, access:
 def _best_of_each_part(options: RepairOptions, chance: np.ndarray, cost: np.ndarray) -> np.ndarray:
     """Chances (B, K) with all but the best chance-over-cost option of each part set to zero, in place. The options
     stand by their ranks."""
-    counts = [len(rank) for rank in options.ranks]
-    if len(counts) < 2:
+    if not options.rivals:
         return chance
     worth = chance / cost
-    start = 0
-    for before, count in pairwise(counts):
-        one, other = slice(start, start + count), slice(start + before, start + before + count)
+    for one, other in options.rivals:
         better = worth[:, other] > worth[:, one]
         chance[:, other] *= better
         chance[:, one] *= ~better
-        start += before
     return chance
 
 
@@ -144,7 +149,7 @@ def expected_repair_cost(options: RepairOptions, cost: np.ndarray, rows: np.ndar
     left = np.empty((len(p), p.shape[1] + 1), dtype=p.dtype)
     left[:, 0] = 1.0 - nothing
     np.subtract(left[:, :1], np.cumsum(p, axis=1), out=left[:, 1:])
-    np.clip(left, 0.0, 1.0, out=left)
+    np.maximum(left, 0.0, out=left)
     total = (give_up - prove) * left + prove
     total[:, 1:] += np.cumsum(c * left[:, :-1], axis=1)
     return np.asarray(total.min(axis=1))

@@ -126,6 +126,7 @@ class Weighing:
         self.facts = facts
         self.evidence = posterior.evidence
         self._costs_at: dict[str, np.ndarray] = {}
+        self._live_costs: dict[str, np.ndarray] = {}
         self.joints: dict[tuple[str, str], np.ndarray] = {}
         self._outcome_names: dict[tuple[str, str], Sequence[str]] = {}
         self.compared: tuple[np.ndarray, np.ndarray] | None = None
@@ -218,8 +219,16 @@ class Weighing:
 
     def outcome_rows(self, points: np.ndarray) -> np.ndarray:
         """Which of a set's rows decides what each point reads, (P, L): the one that changes it most."""
-        size = self.advice.sizes[points[:, None, None], self.sets[None, :, :]]
-        return np.asarray(np.take_along_axis(self.sets[None, :, :], size.argmax(axis=2)[:, :, None], axis=2)[:, :, 0])
+        found = np.repeat(self.sets[None, :, 0], len(points), axis=0)
+        sets = self.sets[self._several]
+        size = self.advice.sizes[points[:, None, None], sets[None, :, :]]
+        found[:, self._several] = sets[np.arange(len(sets)), size.argmax(axis=2)]
+        return found
+
+    @cached_property
+    def _several(self) -> np.ndarray:
+        """Places of the sets of more than one row."""
+        return np.flatnonzero((self.sets[:, 1:] != self.sets[:, :1]).any(axis=1))
 
     def diode_values(self, points: np.ndarray) -> np.ndarray:
         """What points (places in the outcome table) read under each set with red on ground, (P, L); nan where they
@@ -238,8 +247,11 @@ class Weighing:
 
     def outcome_chances(self, points: np.ndarray) -> np.ndarray:
         """Chance of each outcome at points (places in the outcome table) under each set, (P, 5, L)."""
-        rows = self.outcome_rows(points)
-        return np.ascontiguousarray(self.advice.outcomes.by_row[rows, points[:, None]].transpose(0, 2, 1))
+        table = self.advice.outcomes
+        found = np.take(table.chances[points], self.sets[:, 0], axis=2)
+        rows = self.outcome_rows(points)[:, self._several]
+        found[:, :, self._several] = table.by_row[rows, points[:, None]].transpose(0, 2, 1)
+        return found
 
     def costs_at(self, access: str) -> np.ndarray:
         """Cost of each repair (K,) once the unit is open as far as `access`, or as it is now if that is deeper."""
@@ -271,8 +283,9 @@ class Weighing:
         """
         total = np.maximum(weights.sum(axis=1, keepdims=True), 1e-30)
         normal = weights / total
-        cost = self.costs_at(access)[self._live].astype(np.float32)
-        first = expected_repair_cost(self._live_options, cost, normal, normal @ self.is_nothing,
+        if access not in self._live_costs:
+            self._live_costs[access] = self.costs_at(access)[self._live].astype(np.float32)
+        first = expected_repair_cost(self._live_options, self._live_costs[access], normal, normal @ self.is_nothing,
                                      self.give_up, self.prove)
         return np.asarray(first + normal @ self._later)
 
@@ -301,12 +314,17 @@ class Weighing:
 
     def leading(self, weights: np.ndarray) -> np.ndarray:
         """Weight of the likeliest single state (a set of faults, or none) among the live sets, (..., L) to (...)."""
-        order = np.argsort(self._state, kind="stable")
-        order = order[self._state[order] >= 0]
+        order, starts = self._by_state
         if not len(order):
             return np.zeros(weights.shape[:-1])
-        starts = np.flatnonzero(np.diff(self._state[order], prepend=-1))
         return np.asarray(np.add.reduceat(weights[..., order], starts, axis=-1).max(axis=-1))
+
+    @cached_property
+    def _by_state(self) -> tuple[np.ndarray, np.ndarray]:
+        """Places of the sets in the order of their state, and where each state begins among them."""
+        order = np.argsort(self._state, kind="stable")
+        order = order[self._state[order] >= 0]
+        return order, np.flatnonzero(np.diff(self._state[order], prepend=-1))
 
     @cached_property
     def _member(self) -> tuple[np.ndarray, np.ndarray]:
@@ -434,15 +452,16 @@ class Weighing:
 LEAST_TOLD = 0.05
 
 
-def _told(weighing: Weighing, chances: np.ndarray, fault: int) -> np.ndarray | None:
-    """How differently boards with the fault and boards without it read at points, (P,): the total variation of the two.
-    chances: (P, 5, L). None where the fault is certain, or not there at all."""
-    weight = weighing.weight.astype(float)
-    there = (weighing.advice.model.hypotheses.fault_of_row[weighing.sets] == fault).any(axis=1)
-    if not there.any() or there.all():
-        return None
-    with_it, without = (chances @ (np.where(side, weight, 0.0) / weight[side].sum()) for side in (there, ~there))
-    return np.asarray(0.5 * np.abs(with_it - without).sum(axis=1))
+def _told(weighing: Weighing, chances: np.ndarray, faults: Sequence[int]) -> np.ndarray:
+    """How differently boards with each fault and boards without it read at points, (P, faults): the total variation of
+    the two; 0 where a fault is certain, or not there at all. chances: (P, 5, L)."""
+    of = weighing.advice.model.hypotheses.fault_of_row[weighing.sets]
+    there = (of[:, :, None] == np.asarray(faults)).any(axis=1)
+    with_it, without = weighing.weight[:, None] * there, weighing.weight[:, None] * ~there
+    for side in (with_it, without):
+        side /= np.maximum(side.sum(axis=0), 1e-30)
+    found = 0.5 * np.abs(chances @ (with_it - without)).sum(axis=1)
+    return np.where(there.any(axis=0) & ~there.all(axis=0), found, 0.0)
 
 
 def points_that_settle(weighing: Weighing, faults: Sequence[int]) -> tuple[tuple[int, str], ...]:
@@ -450,20 +469,18 @@ def points_that_settle(weighing: Weighing, faults: Sequence[int]) -> tuple[tuple
     if weighing.compared is None:
         return ()
     places, chances = weighing.compared
-    found = []
-    for fault in faults:
-        told = _told(weighing, chances, fault)
-        if told is not None and len(told) and float(told.max()) >= LEAST_TOLD:
-            found.append((fault, weighing.advice.outcomes.points[int(places[int(told.argmax())])]))
-    return tuple(found)
+    if not len(places) or not len(faults):
+        return ()
+    told = _told(weighing, chances, faults)
+    best = told.argmax(axis=0)
+    return tuple((fault, weighing.advice.outcomes.points[int(places[best[k]])]) for k, fault in enumerate(faults)
+                 if told[best[k], k] >= LEAST_TOLD)
 
 
 def point_that_settles(weighing: Weighing, fault: int) -> str:
     """The unread point of the whole board that would tell most of a fault; empty where nothing tells it."""
     points = weighing.advice.outcomes.points
-    told = _told(weighing, weighing.outcome_chances(np.arange(len(points))), fault)
-    if told is None:
-        return ""
+    told = _told(weighing, weighing.outcome_chances(np.arange(len(points))), (fault,))[:, 0]
     read = {point for epoch, point, _ in weighing.facts.readings or {} if epoch == weighing.facts.epoch}
     told[[i for i, p in enumerate(points) if p in read]] = 0.0
     best = int(np.argmax(told)) if len(told) else 0

@@ -183,7 +183,7 @@ def state_chances(board: Board, broken: np.ndarray, orientation: str, supply_cla
     states = {state.id: i for i, state in enumerate(states_of(board, used))}
     unknown = len(states)
     column = board.function_order
-    chances = np.zeros((broken.shape[0], unknown + 1))
+    chances = np.zeros((unknown + 1, broken.shape[0]))
     left = np.ones(broken.shape[0])
     for outcome in board.draw_outcomes:
         if outcome.supply_class != used:
@@ -191,7 +191,7 @@ def state_chances(board: Board, broken: np.ndarray, orientation: str, supply_cla
         name = outcome.broken.replace("{o}", orientation)
         taken = left * broken[:, column[name]] if name else left
         for state, chance in outcome.states.items():
-            chances[:, states.get(state, unknown)] += taken * chance
+            chances[states.get(state, unknown)] += taken * chance
         left = left - taken
-    chances[:, unknown] += np.maximum(left, 0.0)
-    return np.maximum(chances, 1e-4)
+    chances[unknown] += np.maximum(left, 0.0)
+    return np.asarray(np.maximum(chances, 1e-4).T)
