@@ -62,6 +62,7 @@ from dextrum.core.trail import (
 )
 
 OL_SIZE, LEAST_SIZE = 1e3, 1e-9
+MOST_WITNESSES = 400
 
 
 @dataclass(frozen=True)
@@ -235,11 +236,25 @@ def _told_apart(source: object) -> object:
     return repr(source)
 
 
-def _reading_witness(model: DiagnosisModel, item: EvidenceItem, gone_by: Mapping[int, np.ndarray], earlier: Before,
-                     scale: OwnScale) -> Witness | None:
-    method, wider, slips = item.method, scale.spread, scale.slips
-    if method is None:
+def _reading_witness(model: DiagnosisModel, item: EvidenceItem, mended_by: Mapping[int, frozenset[str]],
+                     earlier: Before, scale: OwnScale) -> Witness | None:
+    """Kept for a while, since a trail grows by one entry at a time. mended_by: faults mended, by epoch."""
+    if item.method is None:
         return None
+    since = {item.epoch, *(epoch for *_, epoch in earlier)}
+    key = (item.subject, item.method, item.value, item.touches, item.epoch, earlier, scale.spread, scale.slips,
+           tuple(mended_by[epoch] for epoch in sorted(since)))
+    if key not in model.witness_memory:
+        if len(model.witness_memory) >= MOST_WITNESSES:
+            model.witness_memory.clear()
+        gone_by = {epoch: _gone(model, mended_by[epoch]) for epoch in since}
+        model.witness_memory[key] = _new_reading_witness(model, item, item.method, gone_by, earlier, scale)
+    return model.witness_memory[key]
+
+
+def _new_reading_witness(model: DiagnosisModel, item: EvidenceItem, method: Method, gone_by: Mapping[int, np.ndarray],
+                         earlier: Before, scale: OwnScale) -> Witness | None:
+    wider, slips = scale.spread, scale.slips
 
     def after(before: tuple[tuple[str, float], ...]) -> tuple[tuple[object, ...], np.ndarray | None]:
         key = ("reading", item.subject, method, item.value, item.touches, before, wider, slips)
@@ -317,12 +332,13 @@ def _functional(model: DiagnosisModel, item: EvidenceItem, source: object, gone:
     return None if known is None else FunctionalWitness(gone, np.zeros(len(gone)), remembered, key, model)
 
 
-def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, gone_by: Mapping[int, np.ndarray], flat: float,
-             before: Before, scale: OwnScale) -> Witness | None:
-    """gone_by: (R,) rows mended, by epoch."""
-    model, gone = model.isolating(item.isolated), gone_by[item.epoch]
+def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, mended_by: Mapping[int, frozenset[str]],
+             flat: float, before: Before, scale: OwnScale) -> Witness | None:
+    """mended_by: faults mended, by epoch."""
+    model = model.isolating(item.isolated)
     if item.kind == "reading":
-        return _reading_witness(model, item, gone_by, before, scale)
+        return _reading_witness(model, item, mended_by, before, scale)
+    gone = _gone(model, mended_by[item.epoch])
     if isinstance(source, Injection):
         key = "warmth", repr(source)
         both = model.remembered(key, lambda: _stacked(warmth_log_likelihood(
@@ -442,11 +458,11 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
     witnesses: list[Witness] = []
     earlier = earlier_on_copper(model, [item for item, _ in found.values()], repairs)
     flat = _flat_cell(model, found)
-    gone_by = {epoch: _gone(model, frozenset(f for f, since in mended.items() if since <= epoch))
-               for epoch in {item.epoch for item, _ in found.values()}}
+    mended_by = {epoch: frozenset(f for f, since in mended.items() if since <= epoch)
+                 for epoch in {item.epoch for item, _ in found.values()}}
     for item, source in found.values():
         before = earlier.get((item.epoch, item.method, item.subject, item.isolated), ())
-        witness = _witness(model, item, source, gone_by, flat, before, scale)
+        witness = _witness(model, item, source, mended_by, flat, before, scale)
         if witness is not None:
             items.append(item)
             witnesses.append(witness)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -28,6 +29,9 @@ from dextrum.core.diagnosis.predictions import (
     row_edits,
 )
 from dextrum.core.reference.table import ReferenceTable
+
+if TYPE_CHECKING:
+    from dextrum.core.diagnosis.witness import Witness
 
 COPPER_OHMS = 5.0
 MOST_REMEMBERED = 4000
@@ -124,6 +128,11 @@ class DiagnosisModel:
     @cached_property
     def meeting_memory(self) -> dict[tuple[object, ...], tuple[np.ndarray, np.ndarray, np.ndarray]]:
         """What each of the last witnesses says of pairs that meet."""
+        return {}
+
+    @cached_property
+    def witness_memory(self) -> dict[tuple[object, ...], Witness | None]:
+        """The last readings as witnesses, by all that they depend on."""
         return {}
 
     @cached_property
