@@ -23,6 +23,8 @@ OUTCOMES = ("near 0", "low", "as a good board", "high", "OL")
 BLUR = 0.01
 """Share of any outcome whatever the board: slips of the hand."""
 OPEN_SCALED = 1e6
+LEAST_TOLD_APART = 1e-5
+"""Weight of a row below which it is not asked which points tell it from others."""
 
 
 @dataclass(frozen=True)
@@ -46,7 +48,7 @@ class OutcomeTable:
         """How much outcomes differ between rows of these weights at each point: their variances, added up, (P,)."""
         if not self.points:
             return np.zeros(0)
-        live = np.flatnonzero(weight)
+        live = np.flatnonzero(weight > LEAST_TOLD_APART)
         chances, weight = self.by_row.reshape(len(self.by_row), -1)[live], weight[live]
         mean = weight @ chances
         variance = weight @ np.square(chances, out=chances) - mean * mean

@@ -133,6 +133,7 @@ class Weighing:
         remaining, place = posterior.what_remains
         enough = min(int(np.searchsorted(np.cumsum(remaining.weight), WEIGHED_MASS)) + 1, MOST_WEIGHED)
         rows = remaining.rows[:enough]
+        self._rows = rows
         self.sets = np.where(rows == NO_ROW, rows[:, :1], rows)
         self.weight = (remaining.weight[:enough] / remaining.weight[:enough].sum()).astype(np.float32)
         self.broken, harm = broken_now(advice.model, advice.harm, posterior, place, rows)
@@ -151,7 +152,7 @@ class Weighing:
     def _harm_of(self, rows: np.ndarray, harm: np.ndarray) -> np.ndarray:
         """Chance that each fault of each set breaks anything the device must do, (L, 3); 0 where there is none. A fault
         that is as good as found is mended whatever it breaks."""
-        sure = (self._marginal(rows)[rows] >= FOUND) & (rows >= FIRST_FAULT_ROW)
+        sure = (self._marginal[rows] >= FOUND) & (rows >= FIRST_FAULT_ROW)
         return np.asarray(np.where(sure, 1.0, harm))
 
     def chance_to_mend(self, option: int) -> float:
@@ -179,9 +180,8 @@ class Weighing:
         """
         mends = self.advice.repairs.mends
         member: np.ndarray = np.not_equal(rows, NO_ROW)
-        self._rows = rows
         self._cheapest: np.ndarray = np.where(member, self._cheapest_of_row[rows], 0.0)
-        chance = self._marginal(rows)[rows]
+        chance = self._marginal[rows]
         search = (1.0 - chance) * (self.minutes_cost(SEARCH_MINUTES) + self.prove)
         self._second: np.ndarray = np.where(member, np.minimum(self._cheapest + search, self.give_up), 0.0) * self._harm
         first = np.where(member & np.isfinite(self._cheapest), chance, -1.0).argmax(axis=1)
@@ -193,15 +193,16 @@ class Weighing:
         self._later[~mendable] = 0.0
         return RepairOptions(self.advice.repairs.options, share)
 
-    def _marginal(self, rows: np.ndarray) -> np.ndarray:
-        """Chance of each row's fault among what weighs, (R + 1,); variants of a fault count together."""
-        hypotheses = self.advice.model.hypotheses
-        of = np.append(hypotheses.fault_of_row, -1)
-        per_fault = np.zeros(len(hypotheses.faults) + 1)
-        for column in rows.T:
-            np.add.at(per_fault, of[column], self.weight)
-        per_fault[-1] = 0.0
-        return np.asarray(per_fault[of])
+    @cached_property
+    def _marginal(self) -> np.ndarray:
+        """Chance of each row's fault among what weighs, (R + 1,); variants of a fault count together, and what is no
+        fault has none."""
+        of = np.append(self.advice.model.hypotheses.fault_of_row, -1)
+        each = of[self._rows] + 1
+        per_fault = np.bincount(each.ravel(), np.repeat(self.weight, each.shape[1]),
+                                len(self.advice.model.hypotheses.faults) + 1)
+        per_fault[0] = 0.0
+        return np.asarray(per_fault[of + 1])
 
     def after_repairs(self, options: Sequence[int]) -> list[float]:
         """What is still to be spent, proof included, once each of these options is done."""
@@ -240,10 +241,8 @@ class Weighing:
     @cached_property
     def row_weight(self) -> np.ndarray:
         """The weight of the sets, shared out among their rows, (R,)."""
-        found = np.zeros(self.advice.model.hypotheses.count, dtype=np.float32)
-        for column in self.sets.T:
-            np.add.at(found, column, self.weight / 3.0)
-        return found
+        shared = np.repeat(self.weight / self.sets.shape[1], self.sets.shape[1])
+        return np.bincount(self.sets.ravel(), shared, self.advice.model.hypotheses.count).astype(np.float32)
 
     def outcome_chances(self, points: np.ndarray) -> np.ndarray:
         """Chance of each outcome at points (places in the outcome table) under each set, (P, 5, L)."""
@@ -270,6 +269,8 @@ class Weighing:
         """What replacing costs less where the part is off already, (K,)."""
         off = {a.partition(".")[0] for a in self.facts.isolated}
         found = np.zeros(len(self.advice.repairs.options))
+        if not off:
+            return found
         for k, option in enumerate(self.advice.repairs.options):
             if option.part in off and option.action == "replace":
                 how = lifting(self.board, self.board.component_by_designator[option.part])

@@ -132,7 +132,7 @@ def _of_pairs(model: DiagnosisModel, evidence: Evidence, tables: list[tuple[np.n
     """The same for a list of pairs of rows, (M,), without the common part."""
     found = np.zeros(len(first))
     for table, kind in tables:
-        found += table[kind[first], kind[second]]
+        found += table.ravel().take((kind * len(table)).take(first) + kind.take(second))
     own = [not isinstance(witness, FunctionalWitness) for witness in evidence.witnesses]
     delta = evidence.log_likelihood[own].sum(axis=0)
     delta -= delta[NOTHING_ROW]
@@ -197,9 +197,7 @@ def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -
     top = apart.top
     one = np.exp(singles - top)
     met = np.exp(meeting.log_weight - top)
-    rows = one + apart.sums
-    np.add.at(rows, meeting.first, met)
-    np.add.at(rows, meeting.second, met)
+    rows = one + apart.sums + np.bincount(meeting.first, met, len(one)) + np.bincount(meeting.second, met, len(one))
     whole = float(one.sum() + apart.total + met.sum())
     sets = _likeliest(one, apart, meeting, met, exact)
     likely = np.flatnonzero((sets.weight >= THIRD_FROM * whole) & (sets.rows[:, 1] != NO_ROW))[:MOST_BASES]
