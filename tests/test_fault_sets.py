@@ -6,11 +6,12 @@ import math
 import unittest
 from dataclasses import replace
 from itertools import combinations, product
+from unittest.mock import patch
 
 import numpy as np
 
 from dextrum.app.assess import assess, explain_part
-from dextrum.app.reason_words import beside_words, explanation_words, together_words
+from dextrum.app.reason_words import beside_words, explanation_words, together_words, weighed_words
 from dextrum.core.board import Board, FailureRate, FaultKind, Method
 from dextrum.core.board.kinds import ComponentKind
 from dextrum.core.board.model import Function, Symptom
@@ -460,6 +461,25 @@ class PairsOnTheDuoTest(unittest.TestCase):
         chance = {s.fault.id: s.probability for s in suspects(weigh_sets(model, gather_evidence(model, trail)), 20)}
         self.assertGreater(chance["F1:blown_fuse:1:2"], 0.9)
         self.assertGreater(sum(p for name, p in chance.items() if "hard_short" in name), 0.9)
+
+    def test_what_sets_of_three_were_left_out_is_not_more_than_is_said(self) -> None:
+        model = duo_advice().model
+        one = self.unit("FL5:open_winding:3:4")
+        two = self.unit("U1:hard_short:CC2", "FL3:open_winding:1:2")
+        few = ("J1.A5", "J1.B5", "J1.A2")
+        for trail in (self.trail(one, *few), self.trail(one), self.trail(two, *few, "FL3.1-2"), self.trail(two)):
+            evidence = gather_evidence(model, trail)
+            found = weigh_sets(model, evidence)
+            with patch.multiple("dextrum.core.diagnosis.triples", MOST_THIRDS=1199, MOST_TRIPLES=20_000,
+                                LEAST_TRIPLE=1e-8), \
+                    patch.multiple("dextrum.core.diagnosis.posterior", THIRD_FROM=1e-4, MOST_BASES=100,
+                                   MOST_SETS=30_000):
+                wider = weigh_sets(model, evidence)
+            more = math.exp(wider.log_whole - found.log_whole) - 1.0
+            self.assertGreater(more, 1e-5)
+            self.assertLess(more, found.left_out)
+            self.assertLess(float(np.abs(wider.faults - found.faults).max()), found.left_out)
+            self.assertIn("at most", weighed_words(found))
 
     def test_one_fault_is_not_taken_for_two(self) -> None:
         model = duo_advice().model

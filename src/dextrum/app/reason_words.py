@@ -87,6 +87,12 @@ def together_words(posterior: Posterior) -> str:
     return f"Most likely together: {names} ({percent(weight)})."
 
 
+def weighed_words(posterior: Posterior) -> str:
+    """What the chances rest on, and what was left out of them."""
+    return ("Every fault and every pair of faults was weighed. Sets of three that were left out make up "
+            f"{percent(posterior.left_out)} at most, as far as can be estimated.")
+
+
 def explanation_rows(board: Board, found: Explanation) -> tuple[str, list[tuple[str, float]], str]:
     """Title, reasons with their log-odds, and what else is said, of 'why not this part'."""
     if found.suspect is None:

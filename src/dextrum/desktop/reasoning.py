@@ -30,6 +30,7 @@ from dextrum.app.reason_words import (
     load_words,
     quiet_words,
     reason_words,
+    weighed_words,
 )
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.wording import fault_words, percent
@@ -272,6 +273,9 @@ class ReasoningPanel(QWidget):
         self.suspects.something_else = assessment.posterior.something_else
         self.suspects.nothing = assessment.posterior.nothing
         self.suspects.endResetModel()
+        weighed = weighed_words(assessment.posterior) if known else ""
+        self.list.setToolTip(weighed)
+        self.list.setAccessibleDescription(weighed)
         self.list.setFixedHeight(look.px(42) * self.suspects.rowCount() + 4)
         if self.suspects.rowCount():
             self.list.setCurrentIndex(self.suspects.index(min(max(keep, 0), self.suspects.rowCount() - 1)))

@@ -141,7 +141,8 @@ class FunctionalEvidence:
         total = np.zeros((len(self.witnesses), *log_weight.shape))
         for group, tables in zip(self._groups, self._group_tables, strict=True):
             own = np.zeros_like(total)
-            own[list(group.members)] = self._of_states(group, tables, sets, combined)
+            own[list(group.members)] = self._of_pairs(group, tables, sets, combined) if sets.shape[1] <= 2 \
+                else self._of_several(group, sets, combined)
             total += np.cumsum(own, axis=0)
         so_far = log_sum(total + log_weight, axis=1)
         return np.asarray(np.diff(so_far, axis=0, prepend=0.0))
@@ -164,10 +165,8 @@ class FunctionalEvidence:
         """All that the members of sets may be in, (C, W), and ln of its weight with all items, (C, N)."""
         combined, total = self._states_of(sets)
         for group, table in zip(self._groups, self._whole_tables, strict=True):
-            if sets.shape[1] <= 2:
-                total = total + self._of_pairs(group, table[None], sets, combined)[0]
-            else:
-                total = total + self._of_states(group, table[None], sets, combined).sum(axis=0)
+            total = total + (self._of_pairs(group, table[None], sets, combined) if sets.shape[1] <= 2
+                             else self._of_several(group, sets, combined)).sum(axis=0)
         return combined, total
 
     def _states_of(self, sets: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -178,12 +177,19 @@ class FunctionalEvidence:
         combined = np.array(list(product(*several)), dtype=np.int64).reshape(-1, wide)
         return combined, np.asarray(sum(own[:, w, combined[:, w]].T for w in range(wide)))
 
-    def _of_states(self, group: _Group, tables: np.ndarray, sets: np.ndarray, combined: np.ndarray) -> np.ndarray:
-        """ln likelihood of each of a group's items, with the sets (N, W) in each of the states (C, W), (items, C, N);
-        repairs mixed in."""
+    def _of_pairs(self, group: _Group, tables: np.ndarray, sets: np.ndarray, combined: np.ndarray) -> np.ndarray:
+        """ln likelihood of each item with sets of one or two (N, W) in each of the states (C, W), (items, C, N), by
+        tables over classes (items, K, K) in which repairs are mixed."""
+        known = group.under.classes
+        of_state = known.of_state[sets]
+        if len(known.broken) < tables.shape[1]:
+            of_state = of_state + len(known.broken) * group.gone[sets][:, :, None]
+        last = of_state[:, -1, combined[:, -1]].T
+        return np.asarray(tables[:, of_state[:, 0, combined[:, 0]].T if sets.shape[1] > 1 else HEALTHY, last])
+
+    def _of_several(self, group: _Group, sets: np.ndarray, combined: np.ndarray) -> np.ndarray:
+        """The same of sets of three or more, repairs mixed in."""
         count, wide = sets.shape
-        if wide <= 2:
-            return self._of_pairs(group, tables, sets, combined)
         mended = group.gone[sets]
         of_state = group.under.classes.of_state[sets]
         of = np.stack([of_state[:, w, combined[:, w]].T for w in range(wide)], axis=-1)
@@ -195,15 +201,6 @@ class FunctionalEvidence:
         values = self._of_classes(group, np.sort(classes, axis=-1).reshape(-1, wide))
         values = values.reshape(len(group.members), len(combined), len(repaired), count)
         return log_sum(values + log_repair, axis=2) if len(repaired) > 1 else values[:, :, 0]
-
-    def _of_pairs(self, group: _Group, tables: np.ndarray, sets: np.ndarray, combined: np.ndarray) -> np.ndarray:
-        """The same of sets of one or two, by tables of the group's (items, K, K) in which repairs are mixed."""
-        known = group.under.classes
-        of_state = known.of_state[sets]
-        if len(known.broken) < tables.shape[1]:
-            of_state = of_state + len(known.broken) * group.gone[sets][:, :, None]
-        last = of_state[:, -1, combined[:, -1]].T
-        return np.asarray(tables[:, of_state[:, 0, combined[:, 0]].T if sets.shape[1] > 1 else HEALTHY, last])
 
     def _of_classes(self, group: _Group, classes: np.ndarray) -> np.ndarray:
         """ln likelihood of each item of a group under sets of three or more classes (M, W), each sorted, (items, M)."""

@@ -19,7 +19,7 @@ from dextrum.core.diagnosis.apart_pairs import ApartPairs, weigh_apart
 from dextrum.core.diagnosis.evidence import Evidence, EvidenceItem
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW, Hypotheses, distinct_sets
 from dextrum.core.diagnosis.model import DiagnosisModel
-from dextrum.core.diagnosis.triples import weigh_triples
+from dextrum.core.diagnosis.triples import third_share, weigh_triples
 from dextrum.core.diagnosis.witness import FunctionalWitness, LocatedWitness, SeenWitness
 from dextrum.core.log_sum import log_sum
 
@@ -52,14 +52,16 @@ class FaultSets:
 class Posterior:
     """rows: (R,), chance that each row is what is wrong, alone or with others; those of 'nothing' and 'something else'
     are their own. sets: the likeliest sets. approximated: share of the posterior on pairs that meet and were not solved
-    together; covered: share of the posterior that `sets` makes up; log_whole: ln of
-    what all sets weigh. evidence is what it rests on."""
+    together; left_out: what sets of three that were not looked at weigh beside all that is in it, estimated from above;
+    covered: share of the posterior that `sets` makes up; log_whole: ln of what all sets weigh. evidence is what it
+    rests on."""
 
     hypotheses: Hypotheses
     rows: np.ndarray
     evidence: Evidence
     sets: FaultSets
     approximated: float = 0.0
+    left_out: float = 0.0
     covered: float = 1.0
     log_whole: float = 0.0
 
@@ -212,9 +214,10 @@ def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -
         order = np.argsort(-joined, kind="stable")[:None if exact else MOST_SETS]
         sets = FaultSets(np.vstack([sets.rows, members])[order], joined[order])
     approximated = float(met[~meeting.solved].sum())
+    left_out = 0.0 if exact else (apart.total + float(met.sum())) * third_share(model, evidence)
     listed = float(sets.weight.sum())
     return Posterior(hypotheses, rows / whole, evidence, FaultSets(sets.rows, sets.weight / listed),
-                     approximated / whole, listed / whole, float(np.log(whole)) + top)
+                     approximated / whole, left_out / whole, listed / whole, float(np.log(whole)) + top)
 
 
 def _likeliest(one: np.ndarray, apart: ApartPairs, meeting: _Meeting, met: np.ndarray, every: bool) -> FaultSets:

@@ -34,6 +34,18 @@ def weigh_triples(model: DiagnosisModel, evidence: Evidence, bases: np.ndarray, 
     return sets, _log_likelihood_of(model, evidence, sets) + prior if len(sets) else prior
 
 
+def third_share(model: DiagnosisModel, evidence: Evidence) -> float:
+    """What sets of three weigh beside pairs where the third fault is there for no reason: it explains nothing more, and
+    loses what speaks against it. Every set of three has three pairs; twice over, for what one fault hides of another.
+    """
+    constant = model.pairs.log_triple_constant
+    if not np.isfinite(constant):
+        return 0.0
+    gains = evidence.log_likelihood - evidence.log_likelihood[:, [NOTHING_ROW]]
+    thirds = np.exp(share_of_rows(model.hypotheses) + np.minimum(gains, 0.0).sum(axis=0))
+    return float(2.0 / 3.0 * np.exp(constant) / model.pairs.apart.constant * thirds.sum())
+
+
 def _log_likelihood_of(model: DiagnosisModel, evidence: Evidence, sets: np.ndarray) -> np.ndarray:
     """Exact ln likelihood of sets (N, W) by all witnesses, (N,)."""
     found = evidence.located.of_sets(model, sets)
