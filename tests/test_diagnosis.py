@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import unittest
 from dataclasses import replace
+from itertools import pairwise
 
 import numpy as np
 from scipy.stats import t as student
@@ -29,6 +30,7 @@ from dextrum.core.diagnosis.likelihood import (
     SHORT_VOLTS,
     UNREFERENCED_VOLTS,
     WRONG_POINT,
+    reading_log_likelihood,
 )
 from dextrum.core.diagnosis.model import DiagnosisModel, build_model
 from dextrum.core.diagnosis.posterior import reasons, suspects, weigh_sets
@@ -133,6 +135,20 @@ class PropertyTest(unittest.TestCase):
     def test_a_wilder_value_never_sharpens_the_healthy(self) -> None:
         good, *wild = [self.posterior(read(J1_B5=v))[0] for v in (0.586, 0.56, 0.50, 0.40, 0.01)]
         self.assertTrue(all(good > chance for chance in wild))
+
+    def test_more_scatter_never_tells_more(self) -> None:
+        """What a reading is expected to tell of all faults (mutual information, in nats) as boards scatter more."""
+        model = duo_advice().model
+        prior = np.exp(model.hypotheses.log_prior)
+        step = 0.004
+        for point in ("J1.B5", "J1.A2", "C22.1"):
+            told = []
+            for wider in (1.0, 1.5, 2.0, 3.0):
+                density = np.exp(np.stack([reading_log_likelihood(model, point, RED, float(volts), wider=wider)
+                                           for volts in np.arange(step, 1.6, step)]))
+                told.append(step * float((prior * density * np.log(density / (density @ prior)[:, None])).sum()))
+            self.assertTrue(all(more >= less for more, less in pairwise(told)), (point, told))
+            self.assertGreater(told[0], told[-1] + 1e-3, point)
 
     def test_copper_read_twice_is_not_counted_twice(self) -> None:
         """Four contacts of one net, all the same few millivolts low, are one deviation and not four."""

@@ -79,6 +79,21 @@ class TriedTest(unittest.TestCase):
                        explain=False).advice
         self.assertEqual(again.next.kind, "hand_over")
 
+    def test_what_worked_once_against_a_dead_chip_is_tried_once_more_before_the_chip_is_changed(self) -> None:
+        """One side dark twice, the other fine once: a dead chip explains that with a single slip."""
+        unit = SimulatedBoard(duo_board(), [], np.random.default_rng(5))
+        scan = Readings(RED, tuple(PointReading(p, unit.read(p, RED, METER_M1)) for p in duo_board().port_point_ids()),
+                        "M1")
+        base = (*self.BEGUN, Cell("unplugged"), scan, Cell("plugged"), Proof("dock_a", False), Proof("dock_a", False))
+        once = assess(duo_advice(), trail_of(*base, Proof("dock_b", True)), explain=False)
+        offered = {a.target: a.title for a in once.advice.ranked if a.kind == "try"}
+        self.assertIn("once more", offered["dock_b"])
+        twice = assess(duo_advice(), trail_of(*base, Proof("dock_b", True), Proof("dock_b", True)), explain=False)
+        dead = next(i for i, f in enumerate(once.posterior.hypotheses.faults) if f.id == "U3:quiet_failure")
+        self.assertGreater(once.posterior.faults[dead], 0.1)
+        self.assertLess(twice.posterior.faults[dead], 0.3 * once.posterior.faults[dead])
+        self.assertNotIn("dock_b", {a.target for a in twice.advice.ranked if a.kind == "try"})
+
     def test_a_check_that_the_pack_no_longer_has_holds_nothing_up(self) -> None:
         passed = tuple(Proof(c.id, True) for c in duo_board().checks)
         done = assess(duo_advice(), trail_of(*self.BEGUN, Proof("dock", False), *passed), explain=False)

@@ -206,12 +206,15 @@ def supply_actions(weighing: Weighing) -> list[Action]:
 
 
 def try_actions(weighing: Weighing) -> list[Action]:
-    """Try what the unit must do: what the owner says is weak, and a quiet failure answers to nothing else. What failed
-    once is tried once more where that pays: a first picture may be flaky."""
+    """Try what the unit must do: what the owner says is weak, and a quiet failure answers to nothing else. What was
+    tried once is tried once more where that pays, what failed first: a picture may be flaky, and one that came may have
+    come by chance."""
     board, facts = weighing.board, weighing.facts
     actions = []
-    again = {item.subject for item in weighing.evidence.items if item.kind == "check" and item.seen == "failed"
+    again = {item.subject: item.seen for item in weighing.evidence.items if item.kind == "check"
              and item.touches == 1 and item.epoch == facts.epoch and not item.isolated}
+    if "failed" in again.values():
+        again = {check: seen for check, seen in again.items() if seen == "failed"}
     due = [check for check in board.checks if check.id not in (facts.proofs or {}) or check.id in again]
     passing = [(check, live) for check in due
                if (live := check_chances(weighing.advice.model, check.id, weighing.broken)) is not None]
@@ -222,8 +225,10 @@ def try_actions(weighing: Weighing) -> list[Action]:
         cost = weighing.minutes_cost(minutes)
         weighing.tell("try", check.id, ("passes", "fails"), joint)
         words = f"{check.words[0].lower()}{check.words[1:]}"
-        title, why = (f"Try once more: {words}", "Plug it anew: a first try may be flaky, and it has failed once.") \
-            if check.id in again else (f"Try it: {words}", "Only trying tells whether a chip does its job.")
+        title, why = {
+            "failed": (f"Try once more: {words}", "Plug it anew: a first try may be flaky, and it has failed once."),
+            "passed": (f"Try once more: {words}", "It has worked once, and a single try can mislead."),
+        }.get(again.get(check.id, ""), (f"Try it: {words}", "Only trying tells whether a chip does its job."))
         actions.append(Action("try", check.id, title, "assembled just enough; port screws in, heat sink on", why,
                               minutes, cost, expected + cost))
     return actions
