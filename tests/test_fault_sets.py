@@ -264,6 +264,30 @@ class BruteForceSetsTest(unittest.TestCase):
         moved = Readings(RED, (PointReading("P1", 0.56),), "M1")
         self.assertGreater(nothing_left(Rework("replace", "C1"), moved), nothing_left(Rework("replace", "C1"), again))
 
+    def test_whether_a_repair_has_taken_follows_from_what_was_read_since(self) -> None:
+        for since in (0.0, 0.04, 0.55):
+            again = Readings(RED, (PointReading("P1", since),), "M1")
+            self.evidence = gather_evidence(self.model, trail_of(
+                OPENED, Readings(RED, (PointReading("P1", 0.0),), "M1"), Rework("replace", "C1"), again))
+            found = weigh_sets(self.model, self.evidence, exact=True)
+            remains = found.what_remains
+            np.testing.assert_allclose(np.bincount(remains.source, remains.share), found.sets.weight, rtol=1e-9)
+            np.testing.assert_allclose(np.bincount(remains.place, remains.share), remains.weight, rtol=1e-9)
+            checked = 0
+            for k, rows in enumerate(found.sets.rows[:256].tolist()):
+                fault = self.fault[rows[0]] if rows[0] > 1 else None
+                ways = np.flatnonzero(remains.source == k)
+                if fault is None or fault.part != "C1" or rows[1] != NO_ROW:
+                    continue
+                chance = {bool(remains.kept[x, 0]): float(remains.share[x]) for x in ways}
+                own = (rows[0],)
+                there = self.reading(own, "P1", RED, since, own, (("P1", 0.0),)) * REPAIR_FAILS
+                gone = self.reading((0,), "P1", RED, since, own, (("P1", 0.0),)) * (1.0 - REPAIR_FAILS)
+                # A copper read twice scatters by a touch more; that a mended part has none of it is left out.
+                np.testing.assert_allclose(chance[True] / chance[False], there / gone, rtol=1e-3)
+                checked += 1
+            self.assertGreater(checked, 1)
+
     def test_what_is_seen_on_the_board_and_what_a_known_good_thing_shows(self) -> None:
         self.check({("P1", RED): 0.545}, also=(BoardLook("top"),))
         self.check({("P2", RED): 0.002}, also=(BoardLook("top", (PartSeen("C1", "burst"), PartSeen("D1", "missing"))),))

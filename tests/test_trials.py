@@ -7,7 +7,7 @@ from types import SimpleNamespace
 
 import numpy as np
 
-from dextrum.app.assess import assess
+from dextrum.app.assess import Assessment, assess
 from dextrum.app.draws import _without_draws
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.before_repair import _found_first
@@ -15,21 +15,24 @@ from dextrum.core.advice.weighing import Weighing
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.likelihood import check_chances, check_log_likelihood
-from dextrum.core.diagnosis.posterior import weigh_sets
+from dextrum.core.diagnosis.posterior import Suspect, weigh_sets
 from dextrum.core.looks import Look, Swap
 from dextrum.core.trail import (
     Access,
+    Cause,
     Cell,
+    Intake,
     JobOpened,
     Payload,
     PointReading,
     Proof,
     RailVolts,
     Readings,
+    Rework,
     Supply,
 )
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
-from tests.support import duo_advice, duo_board, trail_of
+from tests.support import duo_advice, duo_board, fault_named, trail_of
 
 RED = Method.DIODE_RED_GROUND
 OPENED = JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c")
@@ -93,6 +96,36 @@ class TriedTest(unittest.TestCase):
         self.assertGreater(once.posterior.faults[dead], 0.1)
         self.assertLess(twice.posterior.faults[dead], 0.3 * once.posterior.faults[dead])
         self.assertNotIn("dock_b", {a.target for a in twice.advice.ranked if a.kind == "try"})
+
+    def test_a_repair_that_has_not_taken_is_made_again_and_said_to_have_failed(self) -> None:
+        fault = fault_named(duo_advice().model.hypotheses.faults, "FL5:open_winding:3:4")
+        unit = SimulatedBoard(duo_board(), [(fault, 0.0)], np.random.default_rng(3))
+
+        def read(*points: str) -> tuple[Payload, ...]:
+            methods = [(p, duo_board().point_by_id[p].default_method) for p in points]
+            return tuple(Readings(m, (PointReading(p, unit.read(p, m, METER_M1)),), "M1") for p, m in methods)
+
+        def seen(*more: Payload) -> tuple[Assessment, Suspect]:
+            done = assess(duo_advice(), trail_of(*found, *more))
+            return done, next(s for s in done.suspects if s.fault.id == fault.id)
+
+        found = (OPENED, Intake("", ("no_dock",)), *self.BEGUN[1:], Cell("unplugged"),
+                 *read(*duo_board().port_point_ids()), Access("board_out"), *read("FL5.3-4"))
+        replaced = Rework("replace", "FL5")
+        fresh, suspect = seen(replaced)
+        self.assertTrue(suspect.mended)
+        self.assertTrue(0.01 < suspect.still < 0.1, suspect.still)
+        open_still = (replaced, *read("FL5.3-4", "FL5.3-4", "J1.A10"), Cause("force"))
+        failed, suspect = seen(*open_still)
+        self.assertGreater(suspect.still, 0.95)
+        self.assertLess(failed.advice.nothing_left, 0.05)
+        self.assertGreater(fresh.advice.nothing_left, 0.8)
+        self.assertEqual((failed.advice.next.kind, failed.advice.next.target), ("repair", "FL5"))
+        self.assertIn("worked on before", failed.advice.next.why)
+        unit.mend("FL5", "replace")
+        taken, suspect = seen(*open_still, replaced, *read("FL5.3-4", "J1.A10"))
+        self.assertLess(suspect.still, 0.02)
+        self.assertGreater(taken.advice.nothing_left, 0.85)
 
     def test_a_check_that_the_pack_no_longer_has_holds_nothing_up(self) -> None:
         passed = tuple(Proof(c.id, True) for c in duo_board().checks)

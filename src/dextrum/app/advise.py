@@ -39,7 +39,8 @@ def advise(path: Path, library: PackLibrary, meter: str = "") -> dict[str, Any]:
             "nothing": _number(done.posterior.nothing),
             "something_else": _number(done.posterior.something_else),
             "faults": [{"part": s.fault.part, "mode": s.fault.kind.value, "terminals": list(s.fault.terminals),
-                        "probability": _number(s.probability), "mended": s.mended} for s in done.suspects],
+                        "probability": _number(s.probability), "mended": s.mended, "still_there": _number(s.still)}
+                       for s in done.suspects],
         },
         "actions": [{"kind": a.kind, "target": a.target, "title": a.title, "minutes": _number(a.minutes),
                      "cost": _number(a.cost), "expected_cost": _number(a.expected), "points": list(a.points),

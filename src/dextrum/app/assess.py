@@ -12,7 +12,16 @@ from dextrum.core.advice.recommend import Advice, recommend
 from dextrum.core.advice.weighing import AdviceModel, Weighing, point_that_settles
 from dextrum.core.diagnosis.evidence import gather_evidence, standardised
 from dextrum.core.diagnosis.explaining import only_collateral
-from dextrum.core.diagnosis.posterior import Posterior, Reason, Suspect, all_reasons, reasons, suspects, weigh_sets
+from dextrum.core.diagnosis.posterior import (
+    Posterior,
+    Reason,
+    Suspect,
+    all_reasons,
+    reasons,
+    suspect_of,
+    suspects,
+    weigh_sets,
+)
 from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.reference.tester import tester_judged
 from dextrum.core.trail import Entry
@@ -84,7 +93,6 @@ def explain_part(model: AdviceModel, done: Assessment, part: str) -> Explanation
     if not own:
         return Explanation(part, None)
     index = max(own, key=lambda i: float(chances[i]))
-    fault = hypotheses.faults[index]
-    suspect = Suspect(fault, index, float(chances[index]), fault.id in done.posterior.evidence.mended_ids)
-    return Explanation(fault.part, suspect, reasons(model.model, done.posterior, index),
+    suspect = suspect_of(done.posterior, index)
+    return Explanation(suspect.fault.part, suspect, reasons(model.model, done.posterior, index),
                        point_that_settles(Weighing(model, done.posterior, done.facts), index))

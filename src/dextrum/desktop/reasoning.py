@@ -52,6 +52,9 @@ MOST_MINUTES_SHOWN = 90.0
 WEIGHED = frozenset({"measure", "scan", "repair", "try", "rail", "isolate", "inject", "put_back",
                       "look_board"})
 
+LEAST_STILL = 0.1
+"""Chance of a mended fault being there all the same, from which it is said."""
+
 
 class SuspectList(QAbstractListModel):
     def __init__(self) -> None:
@@ -65,16 +68,17 @@ class SuspectList(QAbstractListModel):
         return 0 if parent.isValid() else len(self.rows) + (2 if self.board is not None else 0)
 
     def line(self, row: int) -> tuple[str, str, float, bool]:
-        """Part, words, probability, mended."""
+        """Part, words, probability, whether it is mended."""
         if row < len(self.rows):
             suspect = self.rows[row]
             # In large type the part's name has to do.
             short = self.board is None or look.scale > LARGE_TEXT
             words = suspect.fault.words if short or self.board is None else fault_words(self.board, suspect.fault)
             part = "" if suspect.fault.part.startswith("trace") else suspect.fault.part
+            failed = suspect.still >= LEAST_STILL
             if suspect.mended:
-                words = f"mended: {words}"
-            return part, words, suspect.probability, suspect.mended
+                words = f"there still ({percent(suspect.still)}): {words}" if failed else f"mended: {words}"
+            return part, words, suspect.probability, suspect.mended and not failed
         if row == len(self.rows):
             return "", "something else", self.something_else, False
         return "", "no fault on the board", self.nothing, False

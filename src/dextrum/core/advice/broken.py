@@ -10,20 +10,18 @@ from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import Posterior
 
 
-def broken_now(model: DiagnosisModel, harms: np.ndarray, posterior: Posterior, place: np.ndarray,
-               rows: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+def broken_now(model: DiagnosisModel, harms: np.ndarray, posterior: Posterior, rows: np.ndarray) -> tuple[
+        np.ndarray, np.ndarray]:
     """What is broken by what remains, as far as all that was tried tells: chance of each function (L, functions), and
     that each fault breaks anything that matters, (L, 3), 0 where there is none.
 
     harms: (R, S), whether each state of each row breaks anything that matters. rows: the likeliest sets of what
-    remains, (L, 3); place: which of them each set of the posterior leaves. One function lies side by side in memory.
+    remains, (L, 3). One function lies side by side in memory.
     """
-    of = np.flatnonzero(place < len(rows))
-    sets, where = posterior.sets.rows[of], place[of]
+    remains = posterior.what_remains
+    of = np.flatnonzero(remains.place < len(rows))
+    sets, where, left = posterior.sets.rows[remains.source[of]], remains.place[of], remains.kept[of]
     functional = posterior.evidence.functional or FunctionalEvidence(model, ())
-    left = np.not_equal(sets, NO_ROW)
-    if posterior.evidence.mended:
-        left &= ~posterior.hypotheses.rows_mended(posterior.evidence.mended_ids)[sets]
     broken = np.zeros((len(of), model.broken.shape[1]))
     harm = np.zeros(sets.shape)
     several = (sets != NO_ROW).sum(axis=1)
@@ -35,7 +33,7 @@ def broken_now(model: DiagnosisModel, harms: np.ndarray, posterior: Posterior, p
     if not posterior.evidence.mended:
         return np.asfortranarray(broken), harm  # each set leaves itself
     # Sets of which the same is left share what they tell, by their weights.
-    weight = posterior.sets.weight[of]
+    weight = remains.share[of]
     total = np.maximum(np.bincount(where, weight, len(rows)), 1e-300)
     both = np.concatenate([broken, harm], axis=1) * weight[:, None]
     found = np.stack([np.bincount(where, column, len(rows)) for column in both.T], axis=1) / total[:, None]

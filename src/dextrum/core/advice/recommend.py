@@ -90,11 +90,13 @@ def repair_action(weighing: Weighing, k: int, chance: float, after: float | None
     if option.part in weighing.facts.isolated and option.action == "replace":
         minutes -= (lifting(board, board.component_by_designator[option.part]) or (0.0, 0.0))[0]
     price = f", part {option.price:.2f}" if option.price else ""
+    before = any(rework.part == option.part for _, rework in weighing.facts.reworks)
+    again = " It was worked on before in this job: look at its joints under magnification first." if before else ""
     return Action(
         "repair", option.part, repair_title(board, option.part, option.action),
         f"{board.component_by_designator[option.part].purpose}{price}"
         if option.part in board.component_by_designator else "fine enamelled wire",
-        f"Mends what is wrong with a chance of {percent(chance)}.", minutes, float(weighing.costs[k]),
+        f"Mends what is wrong with a chance of {percent(chance)}.{again}", minutes, float(weighing.costs[k]),
         expected, (), (), option.action)
 
 

@@ -130,13 +130,13 @@ class Weighing:
         self.joints: dict[tuple[str, str], np.ndarray] = {}
         self._outcome_names: dict[tuple[str, str], Sequence[str]] = {}
         self.compared: tuple[np.ndarray, np.ndarray] | None = None
-        remaining, place = posterior.what_remains
+        remaining = posterior.what_remains
         enough = min(int(np.searchsorted(np.cumsum(remaining.weight), WEIGHED_MASS)) + 1, MOST_WEIGHED)
         rows = remaining.rows[:enough]
         self._rows = rows
         self.sets = np.where(rows == NO_ROW, rows[:, :1], rows)
         self.weight = (remaining.weight[:enough] / remaining.weight[:enough].sum()).astype(np.float32)
-        self.broken, harm = broken_now(advice.model, advice.harm, posterior, place, rows)
+        self.broken, harm = broken_now(advice.model, advice.harm, posterior, rows)
         self._harm: np.ndarray = self._harm_of(rows, harm)
         self.is_nothing = (1.0 - self._harm).prod(axis=1).astype(np.float32)
         self.costs = self.costs_at(facts.access)

@@ -155,6 +155,26 @@ class FunctionalEvidence:
         """ln likelihood of all items under sets of rows of one size, (N,)."""
         return log_sum(self._log_states(sets)[1], axis=0)
 
+    def of_sets_as_left(self, sets: np.ndarray, kept: np.ndarray, gone: Sequence[np.ndarray]) -> np.ndarray:
+        """ln likelihood of all items under sets of rows of one size (N, W) of which after their repairs those `kept`
+        (N, W) are there still and the others are not, (N,). gone: (R,) rows repaired by then, of each item."""
+        combined, total = self._states_of(sets)
+        members: dict[tuple[bytes, frozenset[str]], list[int]] = {}
+        for k, (mask, witness) in enumerate(zip(gone, self.witnesses, strict=True)):
+            members.setdefault((mask.tobytes(), witness.under.isolated), []).append(k)
+        for own in members.values():
+            group = _Group(self.witnesses[own[0]].under, gone[own[0]], tuple(own))
+            there = kept | ~group.gone[sets]
+            of_state = np.where(there[:, :, None], group.under.classes.of_state[sets], HEALTHY)
+            of = np.stack([of_state[:, w, combined[:, w]].T for w in range(sets.shape[1])], axis=-1)
+            if sets.shape[1] <= 2:
+                table = np.sum([self._tables[k] for k in group.members], axis=0)
+                total = total + table[of[..., 0] if sets.shape[1] > 1 else HEALTHY, of[..., -1]]
+            else:
+                seen = self._of_classes(group, np.sort(of, axis=-1).reshape(-1, sets.shape[1])).sum(axis=0)
+                total = total + seen.reshape(total.shape)
+        return log_sum(total, axis=0)
+
     def states_of_sets(self, sets: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """What the faults of sets (N, W) of one size have broken, by all items: which state each is in, (C, W), and the
         chance of that, (C, N)."""

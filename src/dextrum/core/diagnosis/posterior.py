@@ -20,6 +20,7 @@ from dextrum.core.diagnosis.evidence import Evidence, EvidenceItem
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW, Hypotheses, distinct_sets
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.triples import third_share, weigh_triples
+from dextrum.core.diagnosis.what_remains import Remains, what_remains
 from dextrum.core.diagnosis.witness import FunctionalWitness, LocatedWitness, SeenWitness
 from dextrum.core.log_sum import log_sum
 
@@ -74,29 +75,24 @@ class Posterior:
         """Chance that something the pack doesn't list is at fault, alone or with others."""
         return float(self.rows[self.hypotheses.unlisted].sum())
 
-    @property
+    @cached_property
     def faults(self) -> np.ndarray:
         """Chance of each fault having been there, (F,)."""
         return self.hypotheses.per_fault(self.rows)
 
     @cached_property
-    def what_remains(self) -> tuple[FaultSets, np.ndarray]:
-        """Sets with what repairs took away left out of them; a set of which nothing is left is 'nothing'. And which of
-        these each of `sets` leaves, (K,)."""
-        if not self.evidence.mended:
-            return FaultSets(-np.sort(-self.sets.rows, axis=1), self.sets.weight), np.arange(len(self.sets.weight))
-        gone = self.hypotheses.rows_mended(self.evidence.mended_ids)
-        rows = np.where((self.sets.rows != NO_ROW) & gone[self.sets.rows], NO_ROW, self.sets.rows)
-        rows = -np.sort(-rows, axis=1)
-        rows[(rows == NO_ROW).all(axis=1), 0] = NOTHING_ROW
-        first, place = distinct_sets(rows, self.hypotheses.count)
-        weight = np.bincount(place, weights=self.sets.weight, minlength=len(first))
-        order = np.argsort(-weight, kind="stable")
-        return FaultSets(rows[first[order]], weight[order]), np.argsort(order)[place]
+    def faults_left(self) -> np.ndarray:
+        """Chance of each fault being there still, (F,)."""
+        return self.hypotheses.per_fault(self.remaining_rows())
+
+    @cached_property
+    def what_remains(self) -> Remains:
+        """What is left after the repairs, and of which set it is left."""
+        return what_remains(self)
 
     def remaining_sets(self) -> FaultSets:
         """What is left after the repairs, likeliest first."""
-        return self.what_remains[0]
+        return FaultSets(self.what_remains.rows, self.what_remains.weight)
 
     def likeliest_faults(self) -> tuple[tuple[int, ...], float]:
         """The likeliest set of faults, sizes apart, and its weight among the listed sets; empty where it is none."""
@@ -113,12 +109,14 @@ class Posterior:
 
 @dataclass(frozen=True)
 class Suspect:
-    """A fault and its chance. mended: repairs have already been made for it."""
+    """A fault and its chance of having been there. mended: repairs have already been made for it; still: chance that it
+    is there all the same."""
 
     fault: Fault
     index: int
     probability: float
     mended: bool
+    still: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -237,9 +235,15 @@ def suspects(posterior: Posterior, most: int = 8, least: float = 0.004) -> tuple
     """The likeliest faults, most likely first; ties keep the board's order."""
     chances = np.where(posterior.hypotheses.listed, posterior.faults, 0.0)
     order = np.argsort(-chances, kind="stable")[:most]
-    return tuple(Suspect(posterior.hypotheses.faults[i], int(i), float(chances[i]),
-                         posterior.hypotheses.faults[i].id in posterior.evidence.mended_ids)
-                 for i in order if chances[i] >= least)
+    return tuple(suspect_of(posterior, int(i)) for i in order if chances[i] >= least)
+
+
+def suspect_of(posterior: Posterior, index: int) -> Suspect:
+    """One fault as a suspect, whatever its chance."""
+    fault = posterior.hypotheses.faults[index]
+    mended = fault.id in posterior.evidence.mended_ids
+    still = float(posterior.faults_left[index]) if mended else 0.0
+    return Suspect(fault, index, float(posterior.faults[index]), mended, still)
 
 
 def _log_odds(log_weight: np.ndarray, member: np.ndarray) -> np.ndarray:

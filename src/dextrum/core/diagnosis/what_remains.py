@@ -1,0 +1,109 @@
+"""What is left after repairs: each mended fault is gone, or is there still, as far as what was seen since tells."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import product
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW, distinct_sets
+from dextrum.core.diagnosis.witness import LOG_FAILS, LOG_WORKS, FunctionalWitness, LocatedWitness
+
+if TYPE_CHECKING:
+    from dextrum.core.diagnosis.posterior import Posterior
+
+MOST_SPLIT = 256
+"""Of so many of the likeliest sets it is asked which repairs have failed; of all others none has."""
+
+
+@dataclass(frozen=True)
+class Remains:
+    """rows: (K, 3) what is left, likeliest first, NO_ROW where there is less, and weight: (K,), adding up to 1. source,
+    kept, place, share: (X,), (X, 3), (X,), (X,), one for each way the repairs of a set of the posterior may have gone:
+    which set, which of its members are there still, which of `rows` that leaves, and its part of all weight."""
+
+    rows: np.ndarray
+    weight: np.ndarray
+    source: np.ndarray
+    kept: np.ndarray
+    place: np.ndarray
+    share: np.ndarray
+
+
+def what_remains(posterior: Posterior) -> Remains:
+    """Sets with what repairs took away left out of them; a set of which nothing is left is 'nothing'."""
+    sets, weight = posterior.sets.rows, posterior.sets.weight
+    every = np.arange(len(sets))
+    member: np.ndarray = np.not_equal(sets, NO_ROW)
+    mended = member & posterior.hypotheses.rows_mended(posterior.evidence.mended_ids)[sets]
+    if not mended.any():
+        return Remains(-np.sort(-sets, axis=1), weight, every, member, every, weight)
+    source, failed = _ways(mended)
+    kept = member[source] & (~mended[source] | failed)
+    log_chance = np.where(mended[source], np.where(failed, LOG_FAILS, LOG_WORKS), 0.0).sum(axis=1)
+    asked = np.flatnonzero(source < MOST_SPLIT)
+    log_chance[asked] += _log_seen_since(posterior, sets[source[asked]], kept[asked])
+    share = np.exp(log_chance - _highest_of(log_chance, source, len(sets))[source])
+    share *= (weight / np.bincount(source, share, len(sets)))[source]
+    rows = -np.sort(-np.where(kept, sets[source], NO_ROW), axis=1)
+    rows[(rows == NO_ROW).all(axis=1), 0] = NOTHING_ROW
+    first, place = distinct_sets(rows, posterior.hypotheses.count)
+    merged = np.bincount(place, share, len(first))
+    order = np.argsort(-merged, kind="stable")
+    return Remains(rows[first[order]], merged[order], source, kept, np.argsort(order)[place], share)
+
+
+def _ways(mended: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """How the repairs of each set may have gone: which set, (X,), and which of its members' repairs have failed, (X,
+    3). mended: (K, 3)."""
+    source, failed = [], []
+    for pattern in product((False, True), repeat=mended.shape[1]):
+        here = np.flatnonzero((mended | ~np.array(pattern)).all(axis=1))
+        here = here[here < MOST_SPLIT] if any(pattern) else here
+        source.append(here)
+        failed.append(np.tile(pattern, (len(here), 1)))
+    return np.concatenate(source), np.concatenate(failed)
+
+
+def _highest_of(values: np.ndarray, group: np.ndarray, count: int) -> np.ndarray:
+    found = np.full(count, -np.inf)
+    np.maximum.at(found, group, values)
+    return found
+
+
+def _log_seen_since(posterior: Posterior, sets: np.ndarray, kept: np.ndarray) -> np.ndarray:
+    """ln likelihood of what was seen since with those of sets (X, 3) there still that are kept, (X,); up to what is the
+    same whichever are. What was seen before a part was repaired once more says nothing of that."""
+    evidence, hypotheses = posterior.evidence, posterior.hypotheses
+    last = dict(evidence.mended_last)
+    gone_by = {epoch: hypotheses.rows_mended(frozenset(f for f, since in last.items() if since <= epoch))
+               for epoch in {item.epoch for item in evidence.items}}
+    seen = [(witness, gone_by[item.epoch]) for item, witness in zip(evidence.items, evidence.witnesses, strict=True)]
+    found = _located_since([(w, gone) for w, gone in seen if isinstance(w, LocatedWitness) and gone.any()], sets, kept)
+    functional = evidence.functional
+    if functional is not None and functional.witnesses:
+        gone = [gone for witness, gone in seen if isinstance(witness, FunctionalWitness)]
+        several = (sets != NO_ROW).sum(axis=1)
+        for wide in np.unique(several).tolist():
+            here = np.flatnonzero(several == wide)
+            found[here] += functional.of_sets_as_left(sets[here, :wide], kept[here, :wide], gone)
+    return found
+
+
+def _located_since(seen: Sequence[tuple[LocatedWitness, np.ndarray]], sets: np.ndarray, kept: np.ndarray) -> np.ndarray:
+    """The same of what was seen at places, each with the rows repaired by then, (R,): the fault that changes it most
+    decides. Where one that had part in it is gone, what was seen there before says nothing of how far the board is
+    off."""
+    found = np.zeros(len(sets))
+    every = np.arange(len(sets))
+    member: np.ndarray = np.not_equal(sets, NO_ROW)
+    for witness, repaired in seen:
+        near = member & (witness.size[sets] > 0)
+        gone = near & repaired[sets] & ~kept
+        size = np.where(near & ~gone, witness.size[sets], -1.0)
+        decides = np.where(size.max(axis=1) > 0, sets[every, size.argmax(axis=1)], NOTHING_ROW)
+        found += np.where(gone.any(axis=1), witness.fresh[decides], witness.unmended[decides])
+    return found
