@@ -68,17 +68,16 @@ class SuspectList(QAbstractListModel):
         return 0 if parent.isValid() else len(self.rows) + (2 if self.board is not None else 0)
 
     def line(self, row: int) -> tuple[str, str, float, bool]:
-        """Part, words, probability, whether it is mended."""
+        """Part, words, its chance (of being there still, where a repair seems to have failed), whether it is mended."""
         if row < len(self.rows):
             suspect = self.rows[row]
             # In large type the part's name has to do.
             short = self.board is None or look.scale > LARGE_TEXT
             words = suspect.fault.words if short or self.board is None else fault_words(self.board, suspect.fault)
             part = "" if suspect.fault.part.startswith("trace") else suspect.fault.part
-            failed = suspect.still >= LEAST_STILL
-            if suspect.mended:
-                words = f"there still ({percent(suspect.still)}): {words}" if failed else f"mended: {words}"
-            return part, words, suspect.probability, suspect.mended and not failed
+            if suspect.mended and suspect.still >= LEAST_STILL:
+                return part, f"still there: {words}", suspect.still, False
+            return part, f"mended: {words}" if suspect.mended else words, suspect.probability, suspect.mended
         if row == len(self.rows):
             return "", "something else", self.something_else, False
         return "", "no fault on the board", self.nothing, False

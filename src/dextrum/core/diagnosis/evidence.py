@@ -84,8 +84,9 @@ class EvidenceItem:
 @dataclass(frozen=True)
 class Evidence:
     """items: E of them; log_likelihood: (E, R). mended: fault ids that repairs took away, with the epoch of the first
-    repair, and mended_last: of the last. witnesses: what each item says of sets of faults; functional: what those that
-    speak of functions say together. scale: how this board with this meter differs from known-good as a whole."""
+    repair, and mended_last: of the last, and how many there were. witnesses: what each item says of sets of faults;
+    functional: what those that speak of functions say together. scale: how this board with this meter differs from
+    known-good as a whole."""
 
     items: tuple[EvidenceItem, ...]
     log_likelihood: np.ndarray
@@ -94,7 +95,7 @@ class Evidence:
     witnesses: tuple[Witness, ...] = ()
     scale: OwnScale = AS_USUAL
     functional: FunctionalEvidence | None = None
-    mended_last: tuple[tuple[str, int], ...] = ()
+    mended_last: tuple[tuple[str, int, int], ...] = ()
 
     @property
     def mended_ids(self) -> frozenset[str]:
@@ -452,11 +453,11 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
     if not scale.is_usual:
         found = {key: (_on_the_usual_scale(item, scale), source) for key, (item, source) in found.items()}
     mended: dict[str, int] = {}
-    mended_last: dict[str, int] = {}
+    mended_last: dict[str, tuple[str, int, int]] = {}
     for epoch, rework in repairs:
         for fault in faults_mended(model, rework):
             mended.setdefault(fault, epoch)
-            mended_last[fault] = epoch
+            mended_last[fault] = fault, epoch, mended_last.get(fault, (fault, 0, 0))[2] + 1
     items: list[EvidenceItem] = []
     witnesses: list[Witness] = []
     earlier = earlier_on_copper(model, [item for item, _ in found.values()], repairs)
@@ -474,4 +475,4 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
     witnesses = [replace(w, rows=next(together)) if isinstance(w, FunctionalWitness) else w for w in witnesses]
     matrix = np.stack([w.rows for w in witnesses]) if witnesses else np.zeros((0, model.hypotheses.count))
     return Evidence(tuple(items), matrix, tuple(mended.items()), len(repairs), tuple(witnesses), scale, functional,
-                    tuple(mended_last.items()))
+                    tuple(mended_last.values()))

@@ -17,6 +17,10 @@ if TYPE_CHECKING:
 
 MOST_SPLIT = 256
 """Of so many of the likeliest sets it is asked which repairs have failed; of all others none has."""
+MOST_REPAIRED = 2
+"""Repairs of one part that may have failed; what reads the same after one more is how this board reads."""
+PLAIN_SIZE = 0.1
+"""Volts by which a fault must move a point for it to tell whether its repair has taken: less is how boards differ."""
 
 
 @dataclass(frozen=True)
@@ -41,7 +45,8 @@ def what_remains(posterior: Posterior) -> Remains:
     mended = member & posterior.hypotheses.rows_mended(posterior.evidence.mended_ids)[sets]
     if not mended.any():
         return Remains(-np.sort(-sets, axis=1), weight, every, member, every, weight)
-    source, failed = _ways(mended)
+    few = frozenset(fault for fault, _, repairs in posterior.evidence.mended_last if repairs <= MOST_REPAIRED)
+    source, failed = _ways(mended & posterior.hypotheses.rows_mended(few)[sets])
     kept = member[source] & (~mended[source] | failed)
     log_chance = np.where(mended[source], np.where(failed, LOG_FAILS, LOG_WORKS), 0.0).sum(axis=1)
     asked = np.flatnonzero(source < MOST_SPLIT)
@@ -58,7 +63,7 @@ def what_remains(posterior: Posterior) -> Remains:
 
 def _ways(mended: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """How the repairs of each set may have gone: which set, (X,), and which of its members' repairs have failed, (X,
-    3). mended: (K, 3)."""
+    3). mended: (K, 3), those whose repairs may have."""
     source, failed = [], []
     for pattern in product((False, True), repeat=mended.shape[1]):
         here = np.flatnonzero((mended | ~np.array(pattern)).all(axis=1))
@@ -78,8 +83,7 @@ def _log_seen_since(posterior: Posterior, sets: np.ndarray, kept: np.ndarray) ->
     """ln likelihood of what was seen since with those of sets (X, 3) there still that are kept, (X,); up to what is the
     same whichever are. What was seen before a part was repaired once more says nothing of that."""
     evidence, hypotheses = posterior.evidence, posterior.hypotheses
-    last = dict(evidence.mended_last)
-    gone_by = {epoch: hypotheses.rows_mended(frozenset(f for f, since in last.items() if since <= epoch))
+    gone_by = {epoch: hypotheses.rows_mended(frozenset(f for f, since, _ in evidence.mended_last if since <= epoch))
                for epoch in {item.epoch for item in evidence.items}}
     seen = [(witness, gone_by[item.epoch]) for item, witness in zip(evidence.items, evidence.witnesses, strict=True)]
     found = _located_since([(w, gone) for w, gone in seen if isinstance(w, LocatedWitness) and gone.any()], sets, kept)
@@ -101,7 +105,7 @@ def _located_since(seen: Sequence[tuple[LocatedWitness, np.ndarray]], sets: np.n
     every = np.arange(len(sets))
     member: np.ndarray = np.not_equal(sets, NO_ROW)
     for witness, repaired in seen:
-        near = member & (witness.size[sets] > 0)
+        near = member & (witness.size[sets] >= PLAIN_SIZE)
         gone = near & repaired[sets] & ~kept
         size = np.where(near & ~gone, witness.size[sets], -1.0)
         decides = np.where(size.max(axis=1) > 0, sets[every, size.argmax(axis=1)], NOTHING_ROW)

@@ -7,7 +7,6 @@ from PySide6.QtGui import QFont, QPainter, QPen
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QListView,
     QStyle,
     QStyledItemDelegate,
@@ -31,6 +30,7 @@ from dextrum.desktop.ladder import value_text
 from dextrum.desktop.marks import draw_mark
 from dextrum.desktop.reading_field import ReadingField
 from dextrum.desktop.theme import LARGE_TEXT, look
+from dextrum.desktop.value_field import ValueField
 from dextrum.desktop.views.view import JobView, quiet_label
 from dextrum.errors import EntryRefusedError
 
@@ -152,7 +152,7 @@ class BoardView(JobView):
         head.addWidget(self.field)
         head.addWidget(self.expected, 1)
         self.body.addLayout(head)
-        self.jump = QLineEdit()
+        self.jump = ValueField()
         self.jump.setPlaceholderText("Jump: type a designator or a net, such as FL5")
         self.jump.setAccessibleName("Jump to a part")
         self.jump.textEdited.connect(self._jump)

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QTextBrowser
+from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButton, QTextBrowser
 
 from dextrum.app.handover import RESULTS, Sheet, make_sheet, sheet_html
 from dextrum.core.trail import Outcome
 from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.theme import LIGHT
+from dextrum.desktop.value_field import ValueField
 from dextrum.desktop.views.view import JobView
 
 CHOICES = ("repaired", "no_fault", "returned", "donor")
@@ -32,7 +33,7 @@ class HandoverView(JobView):
         line.setColumnStretch(2, 1)
         self.body.addLayout(line)
         second = QHBoxLayout()
-        self.note = QLineEdit()
+        self.note = ValueField()
         self.note.setPlaceholderText("a sentence for the owner")
         self.note.setAccessibleName("Sentence for the owner")
         self.note.returnPressed.connect(self._record)

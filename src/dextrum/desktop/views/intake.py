@@ -8,7 +8,6 @@ from PySide6.QtWidgets import (
     QCheckBox,
     QGridLayout,
     QLabel,
-    QLineEdit,
     QPlainTextEdit,
     QPushButton,
     QVBoxLayout,
@@ -18,6 +17,7 @@ from PySide6.QtWidgets import (
 from dextrum.core.trail import Intake
 from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.theme import LARGE_TEXT, look
+from dextrum.desktop.value_field import ValueField
 from dextrum.desktop.views.view import JobView, clear_layout, quiet_label
 
 
@@ -35,7 +35,7 @@ class IntakeView(JobView):
         self.complaint = QPlainTextEdit()
         self.complaint.setTabChangesFocus(True)
         self.complaint.setFixedHeight(74)
-        self.history, self.came_along, self.condition, self.due = (QLineEdit() for _ in range(4))
+        self.history, self.came_along, self.condition, self.due = (ValueField() for _ in range(4))
         self.due.setPlaceholderText("2026-05-30 16:00")
         rows: tuple[tuple[str, QWidget], ...] = (
             ("Complaint, in the owner's words", self.complaint), ("What happened before", self.history),

@@ -10,7 +10,6 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QPushButton,
     QWidget,
 )
@@ -19,6 +18,7 @@ from dextrum.core.advice.wording import part_words
 from dextrum.core.board import Component
 from dextrum.core.trail import Access, Rework
 from dextrum.desktop.job_model import JobModel
+from dextrum.desktop.value_field import ValueField
 from dextrum.desktop.views.view import JobView, quiet_label
 
 ACTIONS = (("replace", "replaced"), ("reflow", "resoldered"), ("wire", "wired"), ("clean", "cleaned"))
@@ -38,6 +38,7 @@ class ReworkView(JobView):
         grid.setVerticalSpacing(10)
         self.part = QComboBox()
         self.part.setEditable(True)
+        self.part.setLineEdit(ValueField())
         self.part.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         self.part.setAccessibleName("Part")
         self.part.currentTextChanged.connect(lambda _text: self._show_part())
@@ -53,10 +54,10 @@ class ReworkView(JobView):
             line.addWidget(button)
         line.addStretch(1)
         self.buttons["replace"].setChecked(True)
-        self.source = QLineEdit()
+        self.source = ValueField()
         self.source.setPlaceholderText("stock, lot, or donor and serial")
         self.source.setAccessibleName("Where the part came from")
-        self.note = QLineEdit()
+        self.note = ValueField()
         self.note.setAccessibleName("Note")
         self.neighbours = quiet_label()
         self.audit: dict[str, QCheckBox] = {key: QCheckBox(words) for key, words in AUDIT}

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from dextrum.core.board import Board
 from dextrum.core.job import JobFacts
 from dextrum.core.looks import LOOK_WORDS, LOOKS, Look
 from dextrum.desktop.theme import look
+from dextrum.desktop.value_field import ValueField
 
 LOOKS_IN_A_ROW = 5
 
@@ -50,7 +51,7 @@ class LookPart(QWidget):
         boxes.setColumnStretch(LOOKS_IN_A_ROW, 1)
         form.addLayout(boxes)
         line = QHBoxLayout()
-        self.contacts = QLineEdit()
+        self.contacts = ValueField()
         self.contacts.setPlaceholderText("contacts, if any: A5 A6")
         self.contacts.setAccessibleName("Contacts seen damaged")
         self.contacts.returnPressed.connect(self.record)

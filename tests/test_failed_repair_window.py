@@ -1,0 +1,66 @@
+"""A repair that has not taken, in the window: said so, and advised again."""
+
+from __future__ import annotations
+
+import unittest
+from datetime import UTC, datetime, timedelta
+
+import numpy as np
+
+from dextrum.core.looks import Look
+from dextrum.core.trail import (
+    Access,
+    Cause,
+    Cell,
+    Intake,
+    JobOpened,
+    Payload,
+    PointReading,
+    Readings,
+    Rework,
+    Supply,
+)
+from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
+from dextrum.store.entries import new_entry
+from dextrum.store.jobs import JobStore
+from tests.support import duo_advice, duo_board, fault_named
+from tests.window_support import CTRL, Key, WindowCase
+
+
+class FailedRepairWindowTest(WindowCase):
+    def fill(self, store: JobStore) -> None:
+        fault = fault_named(duo_advice().model.hypotheses.faults, "FL5:open_winding:3:4")
+        unit = SimulatedBoard(duo_board(), [(fault, 0.0)], np.random.default_rng(3))
+
+        def read(*points: str) -> list[Payload]:
+            methods = [(p, duo_board().point_by_id[p].default_method) for p in points]
+            return [Readings(m, (PointReading(p, unit.read(p, m, METER_M1)),), "M1") for p, m in methods]
+
+        payloads: list[Payload] = [
+            JobOpened("SLS-0600", "Tarnwick Duo", "tarnwick-duo-c"), Intake("No picture in the dock", ("no_dock",)),
+            Look(("clean",)), Supply("a", 9.0, 1.9), Supply("b", 9.0, 1.9), Cell("unplugged"),
+            *read(*duo_board().port_point_ids()), Access("board_out"), *read("FL5.3-4"), Rework("replace", "FL5"),
+            Cause("force"), *read("FL5.3-4", "J1.A10"), *read("FL5.3-4")]
+        start = datetime.now(UTC) - timedelta(hours=2)
+        store.add_trail([new_entry(p, "Ines", start + timedelta(minutes=k)) for k, p in enumerate(payloads)])
+
+    def test_what_reads_as_before_is_still_there_and_a_struck_reading_is_not_held_against_it(self) -> None:
+        self.settled()
+        panel = self.window.reasoning
+        part, words, chance, mended = panel.suspects.line(0)
+        self.assertEqual((part, mended), ("FL5", False))
+        self.assertTrue(words.startswith("still there: "), words)
+        self.assertGreater(chance, 0.9)
+        self.assertEqual(panel.card.labels["title"].text(), "Replace FL5, filter")
+        self.assertIn("worked on before", panel.card.labels["why"].text())
+        self.assertIn("at most", panel.list.toolTip())
+        for _ in range(3):  # both touches of the winding, and of the contact
+            self.key(Key.Key_Z, CTRL)
+        self.settled()
+        part, words, _, mended = panel.suspects.line(0)
+        self.assertEqual((part, mended), ("FL5", True))
+        self.assertTrue(words.startswith("mended: "), words)
+
+
+if __name__ == "__main__":
+    unittest.main()
