@@ -55,8 +55,13 @@ class Hypotheses:
 
     def rows_mended(self, mended: frozenset[str]) -> np.ndarray:
         """Boolean (R,): rows whose fault id is in the set."""
-        hit = np.array([fault.id in mended for fault in self.faults] + [False])
-        return np.asarray(hit[self.fault_of_row], dtype=bool)
+        hit = np.zeros(len(self.faults) + 1, dtype=bool)
+        hit[[self._place[fault] for fault in mended if fault in self._place]] = True
+        return np.asarray(hit[self.fault_of_row])
+
+    @cached_property
+    def _place(self) -> dict[str, int]:
+        return {fault.id: place for place, fault in enumerate(self.faults)}
 
 
 def distinct_sets(sets: np.ndarray, count: int) -> tuple[np.ndarray, np.ndarray]:

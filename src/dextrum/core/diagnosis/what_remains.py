@@ -101,13 +101,15 @@ def _located_since(seen: Sequence[tuple[LocatedWitness, np.ndarray]], sets: np.n
     """The same of what was seen at places, each with the rows repaired by then, (R,): the fault that changes it most
     decides. Where one that had part in it is gone, what was seen there before says nothing of how far the board is
     off."""
-    found = np.zeros(len(sets))
-    every = np.arange(len(sets))
-    member: np.ndarray = np.not_equal(sets, NO_ROW)
-    for witness, repaired in seen:
-        near = member & (witness.size[sets] >= PLAIN_SIZE)
-        gone = near & repaired[sets] & ~kept
-        size = np.where(near & ~gone, witness.size[sets], -1.0)
-        decides = np.where(size.max(axis=1) > 0, sets[every, size.argmax(axis=1)], NOTHING_ROW)
-        found += np.where(gone.any(axis=1), witness.fresh[decides], witness.unmended[decides])
-    return found
+    if not seen:
+        return np.zeros(len(sets))
+    size = np.stack([witness.size for witness, _ in seen])[:, sets]
+    repaired = np.stack([gone for _, gone in seen])[:, sets]
+    near = (sets != NO_ROW) & (size >= PLAIN_SIZE)
+    gone = near & repaired & ~kept
+    size = np.where(near & ~gone, size, -1.0)
+    first = size.argmax(axis=2)
+    decides = np.where(size.max(axis=2) > 0, sets[np.arange(len(sets)), first], NOTHING_ROW)
+    anew = np.take_along_axis(np.stack([witness.fresh for witness, _ in seen]), decides, axis=1)
+    as_before = np.take_along_axis(np.stack([witness.unmended for witness, _ in seen]), decides, axis=1)
+    return np.asarray(np.where(gone.any(axis=2), anew, as_before).sum(axis=0))
