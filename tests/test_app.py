@@ -183,7 +183,8 @@ class CommandLineTest(unittest.TestCase):
         self.assertEqual(verdicts, {"J1.B5": "grounded", "J1.A10": "open"})
         chances = [f["probability"] for f in said["posterior"]["faults"]]
         self.assertEqual(chances, sorted(chances, reverse=True))
-        self.assertEqual(set(said["posterior"]["faults"][0]), {"part", "mode", "terminals", "probability", "mended"})
+        self.assertEqual(set(said["posterior"]["faults"][0]), {"part", "mode", "terminals", "probability", "mended",
+                                                                   "still_there"})
         self.assertTrue(said["actions"][0]["title"])
         self.assertEqual(said["gates"][0]["id"], "grounded_contact")
         status, out, _ = self.run_main("advise", str(job))

@@ -72,10 +72,13 @@ class ProcessTest(unittest.TestCase):
             hands.close()
             process.send_signal(signal.SIGKILL)
             process.wait()
-            self.start(state, "--seed", "4")
+            second = self.start(state, "--seed", "4")
             again = Hands(self.told[HANDS_PORT])
             told = again("reveal")
             again.close()
+            # It writes its state every while; the folder goes only after it.
+            second.kill()
+            second.wait()
             self.assertEqual((told["wrong"], told["left"], told["good_replaced"]), ([FL5], [FL5], ["U1"]))
 
     def test_bad_input_is_told_in_words(self) -> None:

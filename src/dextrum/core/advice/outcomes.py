@@ -23,7 +23,7 @@ OUTCOMES = ("near 0", "low", "as a good board", "high", "OL")
 BLUR = 0.01
 """Share of any outcome whatever the board: slips of the hand."""
 OPEN_SCALED = 1e6
-LEAST_TOLD_APART = 1e-5
+LEAST_TOLD_APART = 1e-6
 """Weight of a row below which it is not asked which points tell it from others."""
 
 
