@@ -18,7 +18,7 @@ from dextrum.core.advice.wording import part_words
 from dextrum.core.board import Component
 from dextrum.core.trail import Access, Rework
 from dextrum.desktop.job_model import JobModel
-from dextrum.desktop.value_field import ValueField
+from dextrum.desktop.value_field import ValueBox, ValueField
 from dextrum.desktop.views.view import JobView, quiet_label
 
 ACTIONS = (("replace", "replaced"), ("reflow", "resoldered"), ("wire", "wired"), ("clean", "cleaned"))
@@ -36,9 +36,8 @@ class ReworkView(JobView):
         grid = QGridLayout()
         grid.setColumnStretch(1, 1)
         grid.setVerticalSpacing(10)
-        self.part = QComboBox()
+        self.part = ValueBox()
         self.part.setEditable(True)
-        self.part.setLineEdit(ValueField())
         self.part.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         self.part.setAccessibleName("Part")
         self.part.currentTextChanged.connect(lambda _text: self._show_part())
