@@ -10,6 +10,7 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
+    QLineEdit,
     QPushButton,
     QWidget,
 )
@@ -39,7 +40,8 @@ class ReworkView(JobView):
         self.part = ValueBox()
         self.part.setEditable(True)
         self.part.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
-        self.part.setAccessibleName("Part")
+        for named in (self.part, *self.part.findChildren(QLineEdit)):
+            named.setAccessibleName("Part")
         self.part.currentTextChanged.connect(lambda _text: self._show_part())
         self.group = QButtonGroup(self)
         line = QHBoxLayout()
