@@ -9,6 +9,7 @@ from functools import cached_property
 import numpy as np
 
 MOST_MERGED = 4
+"""Divisions of the rows into kinds that are kept; a job has another after each repair."""
 
 
 @dataclass(frozen=True)
@@ -50,7 +51,7 @@ class ApartPrior:
         return {}
 
     def merged(self, kinds: Sequence[np.ndarray]) -> MergedRows:
-        """kinds: numbers (R,) by what rows break."""
+        """The rows merged by kinds (R,), numbers by what each breaks; the last few are kept."""
         key = b"".join(kind.tobytes() for kind in kinds)
         if key not in self._merged:
             if len(self._merged) >= MOST_MERGED:

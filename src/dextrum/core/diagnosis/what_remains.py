@@ -20,7 +20,8 @@ MOST_SPLIT = 256
 MOST_REPAIRED = 2
 """Repairs of one part that may have failed; what reads the same after one more is how this board reads."""
 PLAIN_SIZE = 0.1
-"""Volts by which a fault must move a point for it to tell whether its repair has taken: less is how boards differ."""
+"""How far a fault must move what is seen for it to tell whether its repair has taken: less is how boards differ. On the
+scale that readings are compared on (volts, logarithms of ohms); siemens for what warms."""
 
 
 @dataclass(frozen=True)
@@ -38,7 +39,8 @@ class Remains:
 
 
 def what_remains(posterior: Posterior) -> Remains:
-    """Sets with what repairs took away left out of them; a set of which nothing is left is 'nothing'."""
+    """Sets with what repairs took away left out of them; a set of which nothing is left is 'nothing'. Each set is split
+    among the ways its repairs may have gone by Bayes: REPAIR_FAILS each, times what was seen since."""
     sets, weight = posterior.sets.rows, posterior.sets.weight
     every = np.arange(len(sets))
     member: np.ndarray = np.not_equal(sets, NO_ROW)
