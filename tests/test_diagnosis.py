@@ -32,8 +32,8 @@ from dextrum.core.diagnosis.likelihood import (
     WRONG_POINT,
     reading_log_likelihood,
 )
-from dextrum.core.diagnosis.model import DiagnosisModel, build_model
-from dextrum.core.diagnosis.posterior import reasons, suspects, weigh_sets
+from dextrum.core.diagnosis.model import build_model
+from dextrum.core.diagnosis.posterior import suspects, weigh_sets
 from dextrum.core.looks import Look
 from dextrum.core.reference.judge import SHORT_SHARE
 from dextrum.core.reference.table import NO_REFERENCES
@@ -168,23 +168,6 @@ class PropertyTest(unittest.TestCase):
 
     def test_unknown_points_and_symptoms_are_left_out(self) -> None:
         np.testing.assert_allclose(self.posterior(read(X9_1=0.3), Intake("x", ("strange",))), self.posterior())
-
-    def test_reasons_add_to_the_log_odds(self) -> None:
-        """To six places where faults come alone; within a third of a nat with pairs, of which only the likeliest are
-        weighed again."""
-        alone = replace(duo_board(), share_of_two=0.0, share_of_three=0.0)
-        for model, delta in ((build_model(alone, duo_advice().model.references), 1e-6), (duo_advice().model, 0.35)):
-            self.reasons_agree(model, delta)
-
-    def reasons_agree(self, model: DiagnosisModel, delta: float) -> None:
-        trail = trail_of(OPENED, Intake("x", ("no_charge",)), read(J1_B5=0.001))
-        found = weigh_sets(model, gather_evidence(model, trail))
-        index = suspects(found)[0].index
-        for reason in reasons(model, found, index):
-            without = tuple(e for e in trail if e.id != reason.item.entry_id)
-            less = weigh_sets(model, gather_evidence(model, without))
-            p, q = float(found.faults[index]), float(less.faults[index])
-            self.assertAlmostEqual(reason.log_odds, math.log(p / (1 - p)) - math.log(q / (1 - q)), delta=delta)
 
 
 class RepairTest(unittest.TestCase):

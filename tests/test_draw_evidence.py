@@ -216,7 +216,7 @@ class LikelihoodTest(unittest.TestCase):
 
     def test_the_reasons_cite_the_plateau(self) -> None:
         done = assessed(CLEAN, trace("a", "small_5v", False, 1500))
-        words = [item_words(duo_board(), r.item) for reasons in done.reasons.values() for r in reasons]
+        words = [item_words(duo_board(), r.items[0]) for reasons in done.reasons.values() for r in reasons]
         self.assertTrue(any("A at 5." in w and "for 25 min" in w for w in words), words)
 
     def test_does_not_start_is_no_fault_while_the_cell_is_flat(self) -> None:

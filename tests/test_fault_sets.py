@@ -561,7 +561,7 @@ class PairsOnTheDuoTest(unittest.TestCase):
         found = explain_part(duo_advice(), done, "fl3")
         assert found.suspect is not None
         self.assertEqual(found.suspect.fault.part, "FL3")
-        self.assertTrue(any(r.log_odds > 1.0 and r.item.subject == "J1.B2" for r in found.reasons))
+        self.assertTrue(any(r.log_odds > 1.0 and r.items[0].subject == "J1.B2" for r in found.reasons))
         self.assertTrue(found.settles.startswith("FL3"), found.settles)
         title, lines = explanation_words(duo_board(), explain_part(duo_advice(), done, "U1"))
         self.assertIn("Why not U1", title)

@@ -12,16 +12,8 @@ from dextrum.core.advice.recommend import Advice, recommend
 from dextrum.core.advice.weighing import AdviceModel, Weighing, point_that_settles
 from dextrum.core.diagnosis.evidence import gather_evidence, standardised
 from dextrum.core.diagnosis.explaining import only_collateral
-from dextrum.core.diagnosis.posterior import (
-    Posterior,
-    Reason,
-    Suspect,
-    all_reasons,
-    reasons,
-    suspect_of,
-    suspects,
-    weigh_sets,
-)
+from dextrum.core.diagnosis.posterior import Posterior, Suspect, suspect_of, suspects, weigh_sets
+from dextrum.core.diagnosis.reasons import Reason, all_reasons, reasons
 from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.reference.tester import tester_judged
 from dextrum.core.trail import Entry

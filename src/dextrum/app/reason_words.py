@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
@@ -13,21 +14,20 @@ if TYPE_CHECKING:
     from dextrum.app.assess import Assessment, Explanation
     from dextrum.core.advice.elimination import Load
     from dextrum.core.diagnosis.evidence import EvidenceItem
-    from dextrum.core.diagnosis.posterior import Posterior, Reason
+    from dextrum.core.diagnosis.posterior import Posterior
+    from dextrum.core.diagnosis.reasons import Reason
 
 STRENGTH = ((3.0, "strongly"), (1.0, "clearly"), (0.25, "a little"))
 LEAST_SHOWN = 0.1
+MOST_NAMED = 4
+LEAST_ALIKE, SHARE_ALIKE = 0.005, 0.02
+"""Volts or ohms, and share of it, within which readings of one piece of copper are said as one value."""
 
 
 def item_words(board: Board, item: EvidenceItem) -> str:
     """The observation: 'A10 RX2- reads OL'."""
     if item.kind == "reading":
-        point = board.point_by_id.get(item.subject)
-        name = contact_words(board, point) if point is not None else item.subject
-        again = " (touched again)" if item.touches > 1 else ""
-        after = " after the repair" if item.epoch else ""
-        off = f" with {', '.join(sorted(item.isolated))} off" if item.isolated else ""
-        return f"{name} reads {item.seen}{again}{off}{after}"
+        return readings_words(board, (item,))
     if item.kind == "rail":
         check = next((c.words for c in board.rail_checks if c.id == item.subject), item.subject)
         return f"{check} reads {item.seen} under power"
@@ -52,12 +52,57 @@ def item_words(board: Board, item: EvidenceItem) -> str:
     return f"port looks {item.seen}"
 
 
+def readings_words(board: Board, items: Sequence[EvidenceItem]) -> str:
+    """Readings that belong together, by repairs and by what reads alike: 'A4, A9, B4, B9 VBUS read 0.562 V, 0.501 V
+    after the repair'."""
+    repairs = sorted({item.epoch for item in items if item.epoch})
+    said: list[str] = []
+    named: tuple[str, ...] = ()
+    for epoch in dict.fromkeys(sorted(item.epoch for item in items)):
+        alike: list[list[EvidenceItem]] = []
+        for item in (i for i in items if i.epoch == epoch):
+            group = next((g for g in alike if reads_alike(g[0].value, item.value)), None)
+            if group is None:
+                alike.append([item])
+            else:
+                group.append(item)
+        after = "" if not epoch else " after the repair" if len(repairs) == 1 else f" after repair {epoch}"
+        for group in alike:
+            points = tuple(i.subject for i in group)
+            again = " (touched again)" if all(i.touches > 1 for i in group) else ""
+            reads = "" if points == named else f"{point_names(board, points)} read{'s' if len(points) == 1 else ''} "
+            named = points
+            said.append(f"{reads}{group[len(group) // 2].seen}{again}{after}")
+    off = f" with {', '.join(sorted(items[0].isolated))} off" if items[0].isolated else ""
+    return ", ".join(said) + off
+
+
+def reads_alike(one: float, other: float) -> bool:
+    """Near enough to be said as one value."""
+    return one == other or (math.isfinite(one) and math.isfinite(other)
+                            and abs(one - other) <= LEAST_ALIKE + SHARE_ALIKE * abs(one))
+
+
+def point_names(board: Board, points: Sequence[str]) -> str:
+    """'A4, A9 VBUS, F1.1': contacts of one signal share its name."""
+    by_signal: dict[str, list[str]] = {}
+    for name in points[:MOST_NAMED]:
+        point = board.point_by_id.get(name)
+        contact, _, signal = (contact_words(board, point) if point is not None else name).partition(" ")
+        by_signal.setdefault(signal, []).append(contact)
+    words = [f"{', '.join(contacts)} {signal}".strip() for signal, contacts in by_signal.items()]
+    rest = len(points) - MOST_NAMED
+    return ", ".join(words) + (f" and {rest} more" if rest > 0 else "")
+
+
 def reason_words(board: Board, reason: Reason) -> str:
     """The observation with its weight: 'speaks strongly for it (+3.2)'."""
     size = abs(reason.log_odds)
     how = next((word for least, word in STRENGTH if size >= least), "hardly")
     side = "for" if reason.log_odds > 0 else "against"
-    return f"{item_words(board, reason.item)}: {how} {side} ({reason.log_odds:+.1f})"
+    several = len(reason.items) > 1
+    words = readings_words(board, reason.items) if several else item_words(board, reason.items[0])
+    return f"{words}: {how} {side} ({reason.log_odds:+.1f})"
 
 
 def beside_words(board: Board, done: Assessment, index: int) -> str:

@@ -11,6 +11,7 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.elimination import rail_again
 from dextrum.core.advice.gates import off_points
 from dextrum.core.advice.order import probing_order
+from dextrum.core.advice.touches import single_touches
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent, where_words
 from dextrum.core.board import ComponentKind, NetRole
@@ -92,11 +93,10 @@ def _unread_rails(weighing: Weighing) -> Action | None:
 
 
 def touched_once(weighing: Weighing) -> tuple[str, ...]:
-    """Points that read off at a single touch since the last repair, with everything on the board, and that no other
-    point of the same island bears out."""
+    """Points that read off at a single touch since the last repair, with everything on the board, and that nothing else
+    bears out: no other point of the same island, nor a touch before a repair that has no part in it."""
     facts = weighing.facts
-    once = {item.subject for item in weighing.evidence.items if item.kind == "reading" and item.touches == 1
-            and item.epoch == facts.epoch and not item.isolated}
+    once = single_touches(weighing) if not facts.isolated else frozenset()
     off = off_points(weighing.board, weighing.advice.model.references, facts, facts.epoch)
     island = weighing.advice.model.island_of_point
     count = Counter(island[point] for point in off)

@@ -7,6 +7,7 @@ import numpy as np
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.gates import off_points
 from dextrum.core.advice.outcomes import OUTCOMES
+from dextrum.core.advice.touches import single_touches
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent, where_words
 from dextrum.core.board import Method
@@ -68,10 +69,7 @@ def measure_actions(weighing: Weighing) -> list[Action]:
     """Every point not yet read since the last repair that could tell something, with its expected cost."""
     board, facts, rates = weighing.board, weighing.facts, weighing.rates
     table = weighing.advice.outcomes
-    once = {item.subject for item in weighing.evidence.items
-            if item.kind == "reading" and item.touches == 1 and item.epoch == facts.epoch
-            and item.isolated == facts.isolated}
-    again = once & set(off_points(board, weighing.advice.model.references, facts, facts.epoch))
+    again = single_touches(weighing) & set(off_points(board, weighing.advice.model.references, facts, facts.epoch))
     places = _unread(weighing, again)
     if not len(places):
         return []

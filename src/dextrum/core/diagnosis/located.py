@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from itertools import permutations
 
 import numpy as np
@@ -44,13 +44,24 @@ class Located:
         self.near: np.ndarray = self._size > 0
 
     def together(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
-        """ln likelihood of sets of rows (N, W), filled up with NO_ROW, beyond what single rows add up to, (N,).
-
-        Solved where two of a set's faults have part in what was seen, or one joins its place with where another sits.
-        """
+        """ln likelihood of sets of rows (N, W), filled up with NO_ROW, beyond what single rows add up to, (N,)."""
         found = np.zeros(len(sets))
+        for _, here, beyond in self._solved(model, sets):
+            found[here] += beyond
+        return found
+
+    def each_of_sets(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
+        """ln likelihood of each under sets (N, W), (L, N)."""
+        found = self.nothing[:, None] + np.where(sets != NO_ROW, self._beyond[:, sets], 0.0).sum(axis=2)
+        for k, here, beyond in self._solved(model, sets):
+            found[k, here] += beyond
+        return np.asarray(found)
+
+    def _solved(self, model: DiagnosisModel, sets: np.ndarray) -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
+        """Witness, places of sets that are solved there, and their ln likelihood beyond what single rows add up to: where
+        two of a set's faults have part in what was seen, or one joins its place with where another sits."""
         if not len(sets) or not self.witnesses:
-            return found
+            return
         member: np.ndarray = np.not_equal(sets, NO_ROW)
         own = np.where(member, self._beyond[:, sets], 0.0)
         near = self.near[:, sets] & member
@@ -61,8 +72,7 @@ class Located:
         for k in np.flatnonzero(counts.any(axis=1)).tolist():
             here = np.flatnonzero(counts[k])
             alone = self.nothing[k] + own[k, here].sum(axis=1)
-            found[here] += _remembered(model, self.witnesses[k], sets[here]) - alone
-        return found
+            yield k, here, _remembered(model, self.witnesses[k], sets[here]) - alone
 
     def quick(self, sets: np.ndarray) -> np.ndarray:
         """ln likelihood of each under sets (N, W), (L, N), with what faults that meet show taken from the one that

@@ -16,18 +16,17 @@ import numpy as np
 
 from dextrum.core.board import Fault
 from dextrum.core.diagnosis.apart_pairs import ApartPairs, weigh_apart
-from dextrum.core.diagnosis.evidence import Evidence, EvidenceItem
+from dextrum.core.diagnosis.evidence import Evidence
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW, Hypotheses, distinct_sets
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.triples import third_share, weigh_triples
 from dextrum.core.diagnosis.what_remains import Remains, what_remains
-from dextrum.core.diagnosis.witness import FunctionalWitness, LocatedWitness, SeenWitness
+from dextrum.core.diagnosis.witness import FunctionalWitness, SeenWitness
 from dextrum.core.log_sum import log_sum
 
 EXACT_FROM = 2e-4
 MOST_EXACT = 160
 MOST_SETS = 700
-MOST_TOLD = 250
 THIRD_FROM, MOST_BASES = 4e-3, 16
 LEAST_SET = 1e-6
 """Sets are listed as likely from so much of all that single faults weigh."""
@@ -117,14 +116,6 @@ class Suspect:
     probability: float
     mended: bool
     still: float = 0.0
-
-
-@dataclass(frozen=True)
-class Reason:
-    """How much one item moved a suspect: difference in log-odds, positive when it speaks for it."""
-
-    item: EvidenceItem
-    log_odds: float
 
 
 def _of_pairs(model: DiagnosisModel, evidence: Evidence, tables: list[tuple[np.ndarray, np.ndarray]],
@@ -244,58 +235,3 @@ def suspect_of(posterior: Posterior, index: int) -> Suspect:
     mended = fault.id in posterior.evidence.mended_ids
     still = float(posterior.faults_left[index]) if mended else 0.0
     return Suspect(fault, index, float(posterior.faults[index]), mended, still)
-
-
-def _log_odds(log_weight: np.ndarray, member: np.ndarray) -> np.ndarray:
-    """Log-odds of member sets against the others; log_weight (E, K), member (K, S) boolean to (E, S)."""
-    weight = np.exp(log_weight - log_weight.max(axis=1, keepdims=True))
-    inside, outside = weight @ member.astype(float), weight @ (~member).astype(float)
-    return np.asarray(np.log(np.maximum(inside, 1e-300)) - np.log(np.maximum(outside, 1e-300)))
-
-
-def _told(model: DiagnosisModel, posterior: Posterior) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """What reasons are weighed over: every single row, and the likeliest sets of several. Their rows (N, 3), ln of
-    their share of the posterior (N,), and ln likelihood of every item (E, N)."""
-    count = model.hypotheses.count
-    several = np.flatnonzero(posterior.sets.rows[:, 1] != NO_ROW)[:MOST_TOLD]
-    more = posterior.sets.rows[several]
-    alone = np.full((count, 3), NO_ROW)
-    alone[:, 0] = np.arange(count)
-    single = model.pairs.log_prior_one + posterior.evidence.log_likelihood.sum(axis=0) - posterior.log_whole
-    with np.errstate(divide="ignore"):
-        joint = np.log(posterior.sets.weight[several] * posterior.covered)
-    found = np.empty((len(posterior.evidence.items), count + len(more)))
-    found[:, :count] = posterior.evidence.log_likelihood
-    if len(more):
-        evidence = posterior.evidence
-        found[[isinstance(w, LocatedWitness) for w in evidence.witnesses], count:] = evidence.located.quick(more)
-        if evidence.functional is not None and evidence.functional.witnesses:
-            found[[isinstance(w, FunctionalWitness) for w in evidence.witnesses], count:] = \
-                evidence.functional.items_of_sets(more)
-        for e, witness in enumerate(evidence.witnesses):
-            if isinstance(witness, SeenWitness):
-                found[e, count:] = witness.of_sets(model, more)
-    return np.vstack([alone, more]), np.concatenate([single, joint]), found
-
-
-def all_reasons(model: DiagnosisModel, posterior: Posterior, fault_indices: tuple[int, ...]) -> dict[
-        int, tuple[Reason, ...]]:
-    """What each item adds to each fault's log-odds: with all items less without that one, over the likeliest sets;
-    what speaks of functions, beyond those of its kind before it. Strongest first."""
-    evidence = posterior.evidence
-    if not evidence.items or not fault_indices:
-        return dict.fromkeys(fault_indices, ())
-    rows, total, items = _told(model, posterior)
-    of = np.append(posterior.hypotheses.fault_of_row, NO_ROW - 1)[rows]
-    member = np.stack([(of == index).any(axis=1) for index in fault_indices], axis=1)
-    odds = _log_odds(np.vstack([total, total - items]), member)
-    found = {}
-    for index, moved in zip(fault_indices, (odds[0] - odds[1:]).T, strict=True):
-        order = np.argsort(-np.abs(moved), kind="stable")
-        found[index] = tuple(Reason(evidence.items[i], float(moved[i])) for i in order)
-    return found
-
-
-def reasons(model: DiagnosisModel, posterior: Posterior, fault_index: int) -> tuple[Reason, ...]:
-    """`all_reasons` of one fault."""
-    return all_reasons(model, posterior, (fault_index,))[fault_index]

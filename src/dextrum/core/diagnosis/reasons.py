@@ -1,0 +1,141 @@
+"""Why a fault is suspected: what each thing that was seen adds to its log-odds.
+
+Readings of one piece of copper are one reason, over repairs too: they share how far the copper is off by itself, so none
+of them says much beside the others, and all of them together say all. A reason weighs what it changes on average when it
+comes first, beside nothing but how often faults happen, and when it comes last, after all else: of two things that say
+the same, each would be worth nothing beside the other, though together they convict. The mean of the two ends stands for
+the mean over every order (L. S. Shapley, A value for n-person games, 1953), which takes too long.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from dextrum.core.board import Method
+from dextrum.core.circuit.isolation import Isolated
+from dextrum.core.diagnosis.evidence import EvidenceItem
+from dextrum.core.diagnosis.fault_pairs import share_of_rows
+from dextrum.core.diagnosis.hypotheses import NO_ROW
+from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.diagnosis.posterior import Posterior
+from dextrum.core.diagnosis.witness import FunctionalWitness, LocatedWitness, SeenWitness
+
+MOST_TOLD = 250
+"""Sets of several faults that reasons are weighed over."""
+SAME = 1e-6
+
+
+@dataclass(frozen=True)
+class Reason:
+    """How much items that belong together move a suspect: difference in log-odds, positive when they speak for it."""
+
+    items: tuple[EvidenceItem, ...]
+    log_odds: float
+
+
+def _log_odds(log_weight: np.ndarray, member: np.ndarray) -> np.ndarray:
+    """Log-odds of member sets against the others; log_weight (E, K), member (K, S) boolean to (E, S)."""
+    weight = np.exp(log_weight - log_weight.max(axis=1, keepdims=True))
+    inside, outside = weight @ member.astype(float), weight @ (~member).astype(float)
+    return np.asarray(np.log(np.maximum(inside, 1e-300)) - np.log(np.maximum(outside, 1e-300)))
+
+
+@dataclass(frozen=True)
+class _Told:
+    """What reasons are weighed over: every single row, and the likeliest sets of several. rows: (N, 3); log_prior and
+    log_posterior: (N,), but for one constant each; log_likelihood: of every item, (E, N)."""
+
+    rows: np.ndarray
+    log_prior: np.ndarray
+    log_posterior: np.ndarray
+    log_likelihood: np.ndarray
+
+
+def _told(model: DiagnosisModel, posterior: Posterior) -> _Told:
+    count = model.hypotheses.count
+    several = np.flatnonzero(posterior.sets.rows[:, 1] != NO_ROW)[:MOST_TOLD]
+    more = posterior.sets.rows[several]
+    alone = np.full((count, 3), NO_ROW)
+    alone[:, 0] = np.arange(count)
+    single = model.pairs.log_prior_one + posterior.evidence.log_likelihood.sum(axis=0) - posterior.log_whole
+    with np.errstate(divide="ignore"):
+        joint = np.log(posterior.sets.weight[several] * posterior.covered)
+    prior = _log_prior_of(model, more)
+    found = np.hstack([posterior.evidence.log_likelihood, _items_of(model, posterior, more, joint - prior)])
+    return _Told(np.vstack([alone, more]), np.concatenate([model.pairs.log_prior_one, prior]),
+                 np.concatenate([single, joint]), found)
+
+
+def _items_of(model: DiagnosisModel, posterior: Posterior, sets: np.ndarray, joint: np.ndarray) -> np.ndarray:
+    """ln likelihood of each item under sets of several rows (N, 3), (E, N), which adds up to `joint` (N,), but for what
+    all sets weigh: what was seen at places as the posterior has it, solved or taken from the fault that changes more."""
+    evidence = posterior.evidence
+    found = np.zeros((len(evidence.items), len(sets)))
+    if not len(sets):
+        return found
+    if evidence.functional is not None and evidence.functional.witnesses:
+        found[[isinstance(w, FunctionalWitness) for w in evidence.witnesses]] = evidence.functional.items_of_sets(sets)
+    for e, witness in enumerate(evidence.witnesses):
+        if isinstance(witness, SeenWitness):
+            found[e] = witness.of_sets(model, sets)
+    places = np.flatnonzero([isinstance(w, LocatedWitness) for w in evidence.witnesses])
+    found[places] = evidence.located.quick(sets)
+    solved = np.flatnonzero(np.abs(found.sum(axis=0) - joint - posterior.log_whole) > SAME)
+    found[places[:, None], solved] = evidence.located.each_of_sets(model, sets[solved])
+    return found
+
+
+def _log_prior_of(model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
+    """ln of the prior of sets of two or three rows (N, 3), (N,)."""
+    pairs = model.pairs
+    three = sets[:, 2] != NO_ROW
+    found = np.asarray(pairs.log_prior[sets[:, 0], sets[:, 1]], dtype=float).copy()
+    if three.any():
+        found[three] = pairs.log_triple_constant + share_of_rows(model.hypotheses)[sets[three]].sum(axis=1)
+    return found
+
+
+_Belongs = tuple[str, Method | None, int | str, Isolated]
+
+
+def _belongs_to(model: DiagnosisModel, k: int, item: EvidenceItem) -> _Belongs:
+    """Readings of one piece of copper belong together, and those of one pair of points; all else stands alone."""
+    if item.kind != "reading":
+        return item.kind, None, k, item.isolated
+    copper = model.isolating(item.isolated).copper.get(item.subject, -1)
+    if item.method is None or not item.method.is_diode or copper < 0:
+        return "through", item.method, item.subject, item.isolated
+    return "copper", item.method, copper, item.isolated
+
+
+def all_reasons(model: DiagnosisModel, posterior: Posterior, fault_indices: tuple[int, ...]) -> dict[
+        int, tuple[Reason, ...]]:
+    """What each reason adds to each fault's log-odds, the mean of coming first and coming last, over the likeliest
+    sets; what speaks of functions, beyond those of its kind before it. Strongest first."""
+    evidence = posterior.evidence
+    if not evidence.items or not fault_indices:
+        return dict.fromkeys(fault_indices, ())
+    members: dict[_Belongs, list[int]] = {}
+    for k, item in enumerate(evidence.items):
+        members.setdefault(_belongs_to(model, k, item), []).append(k)
+    told = _told(model, posterior)
+    starts = np.cumsum([0, *(len(own) for own in members.values())])[:-1]
+    own = np.add.reduceat(told.log_likelihood[[k for group in members.values() for k in group]], starts, axis=0)
+    of = np.append(posterior.hypotheses.fault_of_row, NO_ROW - 1)[told.rows]
+    member = np.stack([(of == index).any(axis=1) for index in fault_indices], axis=1)
+    before, after = (_log_odds(log_weight, member) for log_weight in (
+        np.vstack([told.log_prior, told.log_posterior - own]), np.vstack([told.log_posterior, told.log_prior + own])))
+    weights = ((after[1:] - before[0]) + (after[0] - before[1:])) / 2.0
+    found = {}
+    for index, moved in zip(fault_indices, weights.T, strict=True):
+        order = np.argsort(-np.abs(moved), kind="stable").tolist()
+        groups = list(members.values())
+        found[index] = tuple(Reason(tuple(evidence.items[k] for k in groups[g]), float(moved[g])) for g in order)
+    return found
+
+
+def reasons(model: DiagnosisModel, posterior: Posterior, fault_index: int) -> tuple[Reason, ...]:
+    """`all_reasons` of one fault."""
+    return all_reasons(model, posterior, (fault_index,))[fault_index]

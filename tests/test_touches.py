@@ -1,0 +1,63 @@
+"""Points touched once: what bears a touch out, and what doesn't."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+
+from dextrum.app.assess import assess
+from dextrum.core.advice.before_repair import touched_once
+from dextrum.core.advice.touches import single_touches
+from dextrum.core.advice.weighing import Weighing
+from dextrum.core.board import Method
+from dextrum.core.looks import Look
+from dextrum.core.trail import Access, Cell, Isolation, JobOpened, Payload, PointReading, Readings, Rework
+from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
+from tests.support import duo_advice, duo_board, fault_named, trail_of
+
+RED = Method.DIODE_RED_GROUND
+
+
+class SingleTouchTest(unittest.TestCase):
+    """CC2 sits on ground, and the fuse is blown."""
+
+    def setUp(self) -> None:
+        known = duo_advice().model.hypotheses.faults
+        faults = [(f := fault_named(known, name), f.variants[0][0])
+                  for name in ("F1:blown_fuse:1:2", "U1:hard_short:CC2")]
+        unit = SimulatedBoard(duo_board(), faults, np.random.default_rng(3))
+        self.begun: tuple[Payload, ...] = (
+            JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c"), Look(("clean",)), Cell("unplugged"), Access("back_off"),
+            *(self.read(p, unit.read(p, RED, METER_M1)) for p in duo_board().port_point_ids()))
+
+    def read(self, point: str, volts: float) -> Readings:
+        return Readings(RED, (PointReading(point, volts),), "M1")
+
+    def weighing(self, *more: Payload) -> Weighing:
+        done = assess(duo_advice(), trail_of(*self.begun, *more), explain=False)
+        return Weighing(duo_advice(), done.posterior, done.facts)
+
+    def test_one_touch_is_single_and_two_are_not(self) -> None:
+        self.assertIn("J1.B5", touched_once(self.weighing()))
+        self.assertNotIn("J1.B5", single_touches(self.weighing(self.read("J1.B5", 0.001))))
+
+    def test_a_touch_before_a_repair_elsewhere_bears_out_the_one_after_it(self) -> None:
+        fuse = Rework("replace", "F1")
+        self.assertNotIn("J1.B5", touched_once(self.weighing(fuse, self.read("J1.B5", 0.0))))
+        self.assertIn("J1.B5", single_touches(self.weighing(fuse, self.read("J1.B5", 0.12))))
+
+    def test_a_repair_that_has_part_in_the_point_needs_a_second_touch(self) -> None:
+        for part in ("D1", "U1", "C14"):
+            again = self.weighing(Rework("replace", part), self.read("J1.B5", 0.0))
+            self.assertIn("J1.B5", touched_once(again), part)
+        twice = self.weighing(Rework("replace", "D1"), self.read("J1.B5", 0.0), Rework("replace", "F1"),
+                              self.read("J1.B5", 0.001))
+        self.assertNotIn("J1.B5", touched_once(twice))
+
+    def test_nothing_is_touched_again_with_a_part_off(self) -> None:
+        self.assertEqual(touched_once(self.weighing(Isolation(("C14",)))), ())
+
+
+if __name__ == "__main__":
+    unittest.main()
