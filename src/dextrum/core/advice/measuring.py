@@ -33,7 +33,7 @@ def _says_nothing_new(weighing: Weighing, own: np.ndarray, seen: np.ndarray) -> 
     return bool((differs @ weighing.weight).min() < SAME_READING)
 
 
-def _unread(weighing: Weighing, again: set[str]) -> np.ndarray:
+def _unread(weighing: Weighing, again: frozenset[str]) -> np.ndarray:
     """Places in the outcome table of the points that could tell something, MOST_COMPARED at most: those whose outcomes
     differ most between the rows that weigh, in the table's order."""
     facts, table = weighing.facts, weighing.advice.outcomes

@@ -58,8 +58,8 @@ class Located:
         return np.asarray(found)
 
     def _solved(self, model: DiagnosisModel, sets: np.ndarray) -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
-        """Witness, places of sets that are solved there, and their ln likelihood beyond what single rows add up to: where
-        two of a set's faults have part in what was seen, or one joins its place with where another sits."""
+        """Witness, places of sets that are solved there, and their ln likelihood beyond what single rows add up to:
+        where two of a set's faults have part in what was seen, or one joins its place with where another sits."""
         if not len(sets) or not self.witnesses:
             return
         member: np.ndarray = np.not_equal(sets, NO_ROW)

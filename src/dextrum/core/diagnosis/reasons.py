@@ -1,10 +1,10 @@
 """Why a fault is suspected: what each thing that was seen adds to its log-odds.
 
-Readings of one piece of copper are one reason, over repairs too: they share how far the copper is off by itself, so none
-of them says much beside the others, and all of them together say all. A reason weighs what it changes on average when it
-comes first, beside nothing but how often faults happen, and when it comes last, after all else: of two things that say
-the same, each would be worth nothing beside the other, though together they convict. The mean of the two ends stands for
-the mean over every order (L. S. Shapley, A value for n-person games, 1953), which takes too long.
+Readings of one piece of copper are one reason, over repairs too: they share how far the copper is off by itself, so
+none of them says much beside the others, and all of them together say all. A reason weighs what it changes on average
+when it comes first, beside nothing but how often faults happen, and when it comes last, after all else: of two things
+that say the same, each would be worth nothing beside the other, though together they convict. The mean of the two ends
+stands for the mean over every order (L. S. Shapley, A value for n-person games, 1953), which takes too long.
 """
 
 from __future__ import annotations
@@ -70,7 +70,8 @@ def _told(model: DiagnosisModel, posterior: Posterior) -> _Told:
 
 def _items_of(model: DiagnosisModel, posterior: Posterior, sets: np.ndarray, joint: np.ndarray) -> np.ndarray:
     """ln likelihood of each item under sets of several rows (N, 3), (E, N), which adds up to `joint` (N,), but for what
-    all sets weigh: what was seen at places as the posterior has it, solved or taken from the fault that changes more."""
+    all sets weigh: what was seen at places as the posterior has it, solved, or taken from the fault that changes it
+    more."""
     evidence = posterior.evidence
     found = np.zeros((len(evidence.items), len(sets)))
     if not len(sets):
