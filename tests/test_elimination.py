@@ -25,6 +25,7 @@ from dextrum.core.job import job_facts
 from dextrum.core.looks import Look
 from dextrum.core.reference.own_scale import AS_USUAL, USUAL_SLIPS, own_scale, slip_share
 from dextrum.core.trail import (
+    Access,
     Cell,
     Injection,
     Intake,
@@ -265,11 +266,28 @@ class AdviceOfEliminationTest(unittest.TestCase):
         words = load_words(loads, frozenset({"J3"}))
         self.assertIn("Off the board now: J3", words)
         self.assertIn("1. Lift R1: parts the rail in two", words)
-        sure = load_words((replace(loads[1], chance=0.99),), frozenset())
-        self.assertEqual(sure, "")
+        self.assertEqual(load_words((), frozenset()), "")
         self.assertIn("U7", beyond_words(duo_board(), ("U7", 0.2)))
         self.assertIn(f"{duo_board().donor_value:.0f}", beyond_words(duo_board(), ("U7", 0.2)))
         self.assertEqual(beyond_words(duo_board(), ("U7", 0.01)), "")
+
+    def test_a_short_that_has_a_name_has_no_loads_left_to_take_off(self) -> None:
+        for fault, point, net, volts in (("C17:hard_short:1", "R1.1", "V3V3", 3.3),
+                                         ("U7:hard_short:CORE", "C40.1", "VCORE", 0.9)):
+            readings = [read(unit_with(fault), point) for _ in range(2)]
+            self.assertTrue(assessed(*BEGUN, *readings).advice.loads)
+            warmed = assessed(*BEGUN, *readings, Injection(net, volts, 1.8, fault.partition(":")[0], "camera"))
+            self.assertEqual(warmed.advice.loads, (), fault)
+
+    def test_no_cell_is_charged_for_a_unit_that_is_given_up(self) -> None:
+        flat = (OPENED, Intake("dead", ("no_start",)), Look(("clean",)), Supply("b", 5.05, 0.07, 1),
+                Supply("a", 5.05, 0.07, 1))
+        dead = unit_with("U7:hard_short:CORE")
+        core = (Proof("boot", False), Cell("unplugged"), Access("back_off"), read(dead, "C40.1"), read(dead, "C40.1"))
+        lost = assessed(*flat, *core, Injection("VCORE", 0.9, 1.8, "U7", "camera"))
+        assert lost.draws.starts is not None
+        self.assertEqual(lost.advice.next.kind, "give_up")
+        self.assertLess(lost.advice.nothing_left, 0.01)
 
     def test_outcomes_of_isolating_add_up(self) -> None:
         done = assessed(*BEGUN, read(unit_with("C17:hard_short:1"), "R1.1"))

@@ -48,7 +48,7 @@ def item_words(board: Board, item: EvidenceItem) -> str:
         return f"owner: {words}" if item.seen == "reported" else f"owner: not so: {words}"
     if item.kind == "check":
         tried = next((c.words for c in board.checks if c.id == item.subject), item.subject)
-        return f"{item.seen}: {tried.lower()}"
+        return f"{item.seen}: {tried[0].lower()}{tried[1:]}"
     return f"port looks {item.seen}"
 
 
@@ -157,8 +157,6 @@ def explanation_words(board: Board, found: Explanation) -> tuple[str, str]:
 
 
 MOST_LOADS_SAID, LEAST_LOAD_SAID = 5, 0.01
-FOUND_LOAD = 0.95
-"""Chance of one load from which there is nothing left to eliminate."""
 LEAST_BEYOND = 0.03
 LEAST_CHANGE = 0.02
 
@@ -166,7 +164,7 @@ LEAST_CHANGE = 0.02
 def load_words(loads: Sequence[Load], isolated: frozenset[str]) -> str:
     """The loads of a shorted rail in the order in which to take them off, with why; and what is off now."""
     lines = [f"Off the board now: {', '.join(sorted(isolated))}"] if isolated else []
-    if loads and max(load.chance for load in loads) < FOUND_LOAD:
+    if loads:
         lines.append("What hangs on the short, in the order to take it off:")
         lines += [f"{k}. {load.verb} {load.part}: {load.why}"
                   + (f", {percent(load.chance)}" if load.chance >= LEAST_LOAD_SAID else "")

@@ -6,6 +6,7 @@ comes first; the part that is lifted goes back, unless it was the one.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -39,6 +40,8 @@ IN_SERIES = frozenset({ComponentKind.LINK, ComponentKind.FUSE, ComponentKind.FIL
 LEAST_LOAD = 0.01
 LEAST_ROW = 1e-5
 """Weight of a fault from which what it would read with a part off is solved."""
+FOUND_LOAD = 0.95
+"""Chance of one part on the rail from which there is nothing left to eliminate."""
 MOST_KEPT = 1000
 MOST_LOADS = 10
 SHORTED = frozenset({Verdict.GROUNDED, Verdict.PARTIAL_SHORT, Verdict.LOW})
@@ -102,19 +105,20 @@ def part_access(board: Board, designator: str) -> str:
     return deeper(board, level, part.side)
 
 
-def _loads_of(weighing: Weighing, point: str, chance: dict[str, float]) -> list[Component]:
-    """Parts on the shorted rail that can come off: those in series with something, and those that may be it."""
+def _on_rail(weighing: Weighing, point: str) -> list[Component]:
+    """Parts on the shorted rail, but for those that are off already."""
     view = weighing.advice.model.isolating(weighing.facts.isolated)
-    board, circuit = weighing.board, view.circuit
+    board, node = weighing.board, view.circuit.address_node
     group = rail_group(view, board.net_of(board.point_by_id[point].at))
     off = {a.partition(".")[0] for a in weighing.facts.isolated}
-    loads = []
-    for part in board.components:
-        nodes = {circuit.address_node[f"{part.designator}.{t.name}"] for t in part.terminals} - {GROUND}
-        if part.designator in off or not nodes & group or lifting(board, part) is None:
-            continue
-        if part.kind in IN_SERIES or chance.get(part.designator, 0.0) >= LEAST_LOAD:
-            loads.append(part)
+    return [part for part in board.components if part.designator not in off and group & {
+        node[f"{part.designator}.{t.name}"] for t in part.terminals} - {GROUND}]
+
+
+def _loads_of(weighing: Weighing, parts: Sequence[Component], chance: dict[str, float]) -> list[Component]:
+    """Of the parts on a shorted rail, those that can come off: in series with something, or perhaps the short."""
+    loads = [part for part in parts if lifting(weighing.board, part) is not None and (
+        part.kind in IN_SERIES or chance.get(part.designator, 0.0) >= LEAST_LOAD)]
     loads.sort(key=lambda p: (-(p.kind in IN_SERIES or p.kind is ComponentKind.CONNECTOR),
                               -chance.get(p.designator, 0.0)))
     return loads[:MOST_LOADS]
@@ -185,21 +189,26 @@ def _isolate(weighing: Weighing, part: Component, point: str, chance: float) -> 
 
 
 def isolating_actions(weighing: Weighing) -> tuple[list[Action], tuple[Load, ...]]:
-    """Actions that take one load off and measure again, and the loads in that order, with why."""
+    """Actions that take one load off and measure again, and the loads in that order, with why; none of a rail whose
+    short has a name already."""
     points = shorted_points(weighing.advice, weighing.facts)
     if not points:
         return [], ()
     board, chance = weighing.board, weighing.chance_of_part
     found: dict[str, Action] = {}
+    named: set[str] = set()
     for point in points[:2]:
-        for part in _loads_of(weighing, point, chance):
+        on_rail = _on_rail(weighing, point)
+        if any(chance.get(part.designator, 0.0) >= FOUND_LOAD for part in on_rail):
+            named.add(point)
+        for part in _loads_of(weighing, on_rail, chance):
             action = _isolate(weighing, part, point, chance.get(part.designator, 0.0))
             if action is not None and (part.designator not in found
                                        or action.expected < found[part.designator].expected):
                 found[part.designator] = action
     ranked = sorted(found.values(), key=lambda a: a.expected)
     loads = []
-    for action in ranked:
+    for action in (a for a in ranked if a.points[0] not in named):
         part = board.component_by_designator[action.target]
         own = chance.get(part.designator, 0.0)
         why = ("unplugs in a minute" if part.kind is ComponentKind.CONNECTOR else

@@ -43,7 +43,6 @@ USUAL_LIFTING = 5.0
 GUILTY = 0.5
 """Chance of a part from which it stays off until it is replaced."""
 ON_WITH_PARTS_OFF = ("isolate", "inject", "repair", "done", "wait", "give_up")
-NEEDS_A_CELL = ("try", "repair", "give_up")
 
 
 @dataclass(frozen=True)
@@ -122,6 +121,13 @@ def _port_first(weighing: Weighing, leading: Action) -> Action | None:
             return touch_again(weighing) or processor_first(weighing) or replace(
                 action, why="It is damaged: nothing is plugged in, and so nothing proved, until it is replaced.")
     return None
+
+
+def _may_be_flat(weighing: Weighing, leading: Action, charging: Action) -> bool:
+    """Whether the cell is charged before the leading action: a unit with a flat cell can't be tried, and nothing is
+    changed or given up for what charging may mend, where that is likely enough to pay for the wait."""
+    return leading.kind == "try" or (leading.kind in ("repair", "give_up")
+                                     and weighing.nothing * leading.cost > charging.cost)
 
 
 def _give_up(weighing: Weighing, looked: bool) -> Action:
@@ -315,9 +321,8 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
     leading = first or candidates[0]
     if facts.isolated and leading is not apart and leading.kind not in ON_WITH_PARTS_OFF:
         first = _put_back(weighing)
-    elif first is None and starts is not None and starts.middle >= 1.0 and candidates[0].kind in NEEDS_A_CELL \
-            and "supply" not in held:
-        # A unit with a flat cell can't be tried, and no chip is changed for what charging may mend.
+    elif first is None and starts is not None and starts.middle >= 1.0 and "supply" not in held \
+            and _may_be_flat(weighing, leading, charging_action(weighing, starts)):
         first = charging_action(weighing, starts)
     if first is not None:
         candidates = [a for a in candidates if (a.kind, a.target) != (first.kind, first.target)]
