@@ -13,7 +13,7 @@ import numpy as np
 
 from dextrum.core.draw.cell import forecast_charge, open_volts
 from dextrum.core.draw.changes import estimate_noise, find_plateaus, penalty
-from dextrum.core.draw.doubt import IN_DOUBT, find_doubt
+from dextrum.core.draw.doubt import IN_DOUBT, LEAST_WAIT, find_doubt
 from dextrum.core.draw.dwell import stay_chance
 from dextrum.core.draw.live import LiveTrace
 from dextrum.core.draw.profile import DrawProfile, profile_of
@@ -335,6 +335,8 @@ class DoubtTest(unittest.TestCase):
             doubt = find_doubt(profile(), chances, small, 60.0)
             assert doubt is not None
             waits.append(doubt.more)
+            nearly = find_doubt(profile(), chances, small, 60.0 + doubt.more - 1.0)
+            self.assertTrue(nearly is None or nearly.more >= LEAST_WAIT)
         self.assertEqual(waits, sorted(waits, reverse=True))
 
     def test_staying_midway_is_shorter_and_both_begin_at_one(self) -> None:

@@ -49,7 +49,7 @@ class FailedRepairWindowTest(WindowCase):
         panel = self.window.reasoning
         part, words, chance, mended = panel.suspects.line(0)
         self.assertEqual((part, mended), ("FL5", False))
-        self.assertTrue(words.startswith("still there: "), words)
+        self.assertTrue(words.startswith("still there · "), words)
         self.assertGreater(chance, 0.9)
         self.assertEqual(panel.card.labels["title"].text(), "Replace FL5, filter")
         self.assertIn("worked on before", panel.card.labels["why"].text())
@@ -59,7 +59,7 @@ class FailedRepairWindowTest(WindowCase):
         self.settled()
         part, words, _, mended = panel.suspects.line(0)
         self.assertEqual((part, mended), ("FL5", True))
-        self.assertTrue(words.startswith("mended: "), words)
+        self.assertTrue(words.startswith("mended · "), words)
 
 
 if __name__ == "__main__":

@@ -25,6 +25,7 @@ from dextrum.benchmarks.measure import Measure, p95, within
 from dextrum.benchmarks.plan import plan_speed
 from dextrum.benchmarks.stream import stream_measures
 from dextrum.benchmarks.synthetic import synthetic_weighing
+from dextrum.benchmarks.weighing import duo_weighing
 
 FLOOR_START = """
 import sys, time
@@ -151,45 +152,6 @@ def reading_to_verdict() -> dict[str, Measure]:
     return {"reading_to_verdict_painted_p95": within(p95(taken) * 1000, "ms", 16.0)}
 
 
-def weighing() -> dict[str, Measure]:
-    """On the Duo pack, on whole jobs after every entry, each by a model that has not seen the job: posterior and ranked
-    advice; the same with the reasons and what each outcome would mean, weighed again; and the posterior alone."""
-    from dextrum.app.assess import assess
-    from dextrum.app.demo import STORIES
-    from dextrum.app.library import PackLibrary
-    from dextrum.app.simulated_technician import SimulatedTechnician, with_fault
-    from dextrum.core.diagnosis.evidence import gather_evidence
-    from dextrum.core.diagnosis.posterior import weigh_sets
-    from dextrum.core.trail import Intake
-    from dextrum.instruments.simulated_board import METER_M1
-
-    playing, advice, alone = (PackLibrary().advice_model("tarnwick-duo-c", "M1") for _ in range(3))
-    taken: list[float] = []
-    explained: list[float] = []
-    entered: list[float] = []
-    for story in STORIES:
-        if story.pack_id != "tarnwick-duo-c":
-            continue
-        technician = SimulatedTechnician(playing, with_fault(playing, story.fault, story.seed), METER_M1, "bench",
-                                         datetime(2026, 3, 12, tzinfo=UTC))
-        technician.open("B-1", Intake(story.complaint, story.present))
-        technician.work(most_steps=30)
-        for length in range(2, len(technician.trail) + 1):
-            trail = tuple(technician.trail[:length])
-            begun = time.perf_counter()
-            assess(advice, trail, explain=False)
-            once = time.perf_counter()
-            assess(advice, trail)
-            twice = time.perf_counter()
-            weigh_sets(alone.model, gather_evidence(alone.model, trail))
-            entered.append(time.perf_counter() - twice)
-            taken.append(once - begun)
-            explained.append(twice - once)
-    return {"posterior_and_advice_p95": within(p95(taken) * 1000, "ms", 50.0),
-            "posterior_after_one_more_entry_p95": within(p95(entered) * 1000, "ms", 20.0),
-            "posterior_advice_and_reasons_p95": within(p95(explained) * 1000, "ms", 50.0)}
-
-
 def many_jobs() -> dict[str, Measure]:
     """Opening and searching one job out of ten thousand."""
     from dextrum.core.trail import Intake, JobOpened
@@ -227,7 +189,7 @@ def many_jobs() -> dict[str, Measure]:
 
 
 BENCHMARKS: dict[str, Callable[[], dict[str, Measure]]] = {
-    "start": start_and_memory, "reading": reading_to_verdict, "weighing": weighing, "jobs": many_jobs,
+    "start": start_and_memory, "reading": reading_to_verdict, "weighing": duo_weighing, "jobs": many_jobs,
     "draw": draw_speed, "plot": plot_speed, "simulation": draw_by_simulation, "plan": plan_speed,
     "judging": judging, "synthetic": synthetic_weighing, "capture": capture_measures,
     "stream": stream_measures,

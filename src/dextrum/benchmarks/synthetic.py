@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import resource
-import time
 from datetime import UTC, datetime, timedelta
 
-from dextrum.benchmarks.measure import Measure, p95, within
+from dextrum.benchmarks.measure import Measure, within
+from dextrum.benchmarks.weighing import Taken, time_advice, time_posterior
 from dextrum.core.board import (
     AccessLevel,
     Board,
@@ -76,8 +76,7 @@ def synthetic_board() -> Board:
 
 
 def synthetic_weighing() -> dict[str, Measure]:
-    """Posterior and ranked advice on it after each of sixty entries, with a line shorted; the same with the reasons and
-    what each outcome would mean, weighed again; and the memory."""
+    """With a line shorted, after each of sixty entries; and the memory."""
     from dextrum.app.assess import assess
     from dextrum.core.advice.recommend import build_advice_model
     from dextrum.core.circuit.edit import edit_for
@@ -102,17 +101,10 @@ def synthetic_weighing() -> dict[str, Measure]:
     start = datetime(2026, 1, 5, tzinfo=UTC)
     trail = tuple(Entry(f"e{i}", start + timedelta(minutes=i), "bench", p) for i, p in enumerate(payloads))
     assess(advice, trail[:3])
-    taken, again = [], []
-    for length in range(4, len(trail) + 1):
-        begun = time.perf_counter()
-        assess(advice, trail[:length], explain=False)
-        taken.append(time.perf_counter() - begun)
-        begun = time.perf_counter()
-        assess(advice, trail[:length])
-        again.append(time.perf_counter() - begun)
+    taken = Taken()
+    time_advice(advice, trail, 4, taken)
     grown = (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) / 1024
+    time_posterior(build_model(board, NO_REFERENCES), trail, 4, taken)
     return {"synthetic_points": within(len(board.points), "points", 400.0),
-            "synthetic_faults": within(len(model.hypotheses.faults), "faults", 650.0),
-            "synthetic_one_more_entry_p95": within(p95(taken) * 1000, "ms", 20.0),
-            "synthetic_with_reasons_p95": within(p95(again) * 1000, "ms", 50.0),
+            "synthetic_faults": within(len(model.hypotheses.faults), "faults", 650.0), **taken.measures("synthetic_"),
             "synthetic_memory": within(grown, "MB", 200.0)}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 
 from PySide6.QtCore import QRectF, QSize, Qt
@@ -11,6 +12,8 @@ from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 from dextrum.desktop.theme import look
 
 MOST_ROWS = 5
+_UNIT = re.compile(r"(?<=\d) (?=(?:V|A|Ω|min)\b)")
+"""The space between a number and its unit: no line is broken there."""
 FULL_LOG_ODDS = 5.0
 """Weight at which a bar is full: e to the fifth, 150 to 1."""
 
@@ -72,7 +75,7 @@ class ReasonList(QWidget):
         """Words and log-odds of each entry, at most MOST_ROWS; more: lines below them."""
         for k, (words, bar) in enumerate(self._rows):
             there = k < len(reasons)
-            words.setText(reasons[k][0] if there else "")
+            words.setText(_UNIT.sub("\u00a0", reasons[k][0]) if there else "")
             words.setVisible(there)
             bar.setVisible(there)
             if there:
@@ -89,5 +92,5 @@ class ReasonList(QWidget):
         self.show_reasons((), text)
 
     def text(self) -> str:
-        said = [words.text() for words, _ in self._rows if words.text()]
+        said = [words.text().replace("\u00a0", " ") for words, _ in self._rows if words.text()]
         return "\n".join([*said, *([self._more.text()] if self._more.text() else [])])

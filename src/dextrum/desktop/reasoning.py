@@ -76,8 +76,8 @@ class SuspectList(QAbstractListModel):
             words = suspect.fault.words if short or self.board is None else fault_words(self.board, suspect.fault)
             part = "" if suspect.fault.part.startswith("trace") else suspect.fault.part
             if suspect.mended and suspect.still >= LEAST_STILL:
-                return part, f"still there: {words}", suspect.still, False
-            return part, f"mended: {words}" if suspect.mended else words, suspect.probability, suspect.mended
+                return part, f"still there · {words}", suspect.still, False
+            return part, f"mended · {words}" if suspect.mended else words, suspect.probability, suspect.mended
         if row == len(self.rows):
             return "", "something else", self.something_else, False
         return "", "no fault on the board", self.nothing, False

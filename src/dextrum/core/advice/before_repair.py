@@ -26,6 +26,8 @@ GOOD_CHIP = 2.0
 """A good chip that was lifted costs, beside the work, the risk that it doesn't come back as it was."""
 FOUND = 0.9
 """Chance from which a part is as good as found."""
+KNOWN = 0.95
+"""Chance of an outcome from which nobody looks whether it is so."""
 CHEAPER = 0.6
 LEAST_BEYOND = 0.02
 TESTS = frozenset({"measure", "scan", "supply", "try", "rail", "inject", "isolate", "swap_cell", "look_board"})
@@ -66,9 +68,15 @@ def before_giving_up(weighing: Weighing, ranked: Sequence[Action], looked: bool,
     if again is not None:
         return again
     kinds = ("scan", "rail", "supply") if not (looked or sure) else ()
-    tests = [a for a in ranked if a.kind in kinds and (a.kind, a.target) in weighing.joints]
+    tests = [a for a in ranked if a.kind in kinds and _is_open(weighing, a)]
     best = max(tests, key=lambda a: weighing.decided(weighing.joints[a.kind, a.target]) / a.cost, default=None)
     return best or (None if sure else _unread_rails(weighing))
+
+
+def _is_open(weighing: Weighing, test: Action) -> bool:
+    """Whether it isn't known beforehand what a test will show: what hangs on a rail that is missing is missing too."""
+    joint = weighing.joints.get((test.kind, test.target))
+    return joint is not None and (test.kind == "scan" or float(joint.sum(axis=1).max()) < KNOWN)
 
 
 def _unread_rails(weighing: Weighing) -> Action | None:

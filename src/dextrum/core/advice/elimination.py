@@ -49,6 +49,7 @@ INJECT_MINUTES = {"camera": 6.0, "spray": 9.0}
 INJECT_RISK = 0.004
 LEAST_SEEN = 0.15
 RAIL_SETUP_MINUTES = 1.0
+LEAST_UP = 0.05
 SIGNAL_VOLTS = 0.45
 """On a line that is no rail: below the knee of a junction, so that next to nothing but the short conducts."""
 
@@ -317,6 +318,12 @@ def _read_rail(weighing: Weighing, check: RailCheck, orientation: str, expected:
         "before anything is touched.", minutes, cost, expected + cost, (check.point,), (), orientation)
 
 
+def _may_be_up(weighing: Weighing, rail: str, orientation: str) -> bool:
+    """Whether a second reading could find the rail up, by all that is known; not where what it hangs on is missing."""
+    up = rail_chances(weighing.advice.model, rail, orientation, weighing.broken)
+    return up is not None and float(up @ weighing.weight) >= LEAST_UP
+
+
 def rail_again(weighing: Weighing) -> Action | None:
     """A rail that was missing at one reading since the last repair, once more: no chip is changed for a probe beside
     the pad."""
@@ -325,6 +332,7 @@ def rail_again(weighing: Weighing) -> Action | None:
         missing = sum(item.touches for item in weighing.evidence.items if item.kind == "rail"
                       and item.subject == check.id and item.epoch == weighing.facts.epoch and not item.isolated
                       and item.value < check.least_volts)
-        if missing == 1 and seen is not None and seen.volts < check.least_volts:
+        if missing == 1 and seen is not None and seen.volts < check.least_volts \
+                and _may_be_up(weighing, check.id, seen.orientation):
             return _read_rail(weighing, check, seen.orientation, weighing.now, "again")
     return None

@@ -33,6 +33,8 @@ from dextrum.core.job import JobFacts
 
 CLEARED = 0.75
 """Chance that no fault is left, above which the device goes to proof."""
+LIKELY_WHOLE = 0.5
+"""Chance that no fault is left, from which a unit is proved before it is given up."""
 BEYOND_REPAIR = 0.8
 """Chance that nothing on the board can be mended, above which giving up competes with going on."""
 TRIED_AGAIN = 0.3
@@ -311,7 +313,9 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
         first = before_repair(weighing, candidates, "supply" in held)
     if first is None and candidates[0].kind == "give_up":
         named = weighing.beyond_repair - weighing.unexplained > BEYOND_REPAIR
-        first = before_giving_up(weighing, candidates, looked, named, "supply" in held)
+        likely_whole = weighing.nothing > LIKELY_WHOLE and "supply" not in held
+        first = (_proving(weighing, held, 0.0) if likely_whole else None) or before_giving_up(
+            weighing, candidates, looked, named, "supply" in held)
         if first is None and seen.epoch and "supply" not in held:
             first = _proving(weighing, held, 0.0)
     if first is None and candidates[0].kind == "repair" and "supply" not in held \

@@ -12,6 +12,8 @@ from dextrum.core.draw.profile import DrawProfile
 IN_DOUBT = 0.05
 """An explanation below this chance is not kept waiting for."""
 LONGEST_WAIT = 24 * 3600.0
+LEAST_WAIT = 60.0
+"""Seconds: nobody reads a meter again sooner, and what is nearly settled is settled well then."""
 
 
 @dataclass(frozen=True)
@@ -19,7 +21,8 @@ class Doubt:
     """state: index of the state the draw is in. healthy, faulty: chances of the explanations, adding up to 1.
 
     clear_after: seconds in this state, unchanged, after which a healthy unit is less likely than IN_DOUBT; more: how
-    many of them are left. likely_change: seconds until half of the healthy units would have gone on.
+    many of them are left, LEAST_WAIT at least. likely_change: seconds until half of the healthy units would have gone
+    on.
     """
 
     state: int
@@ -70,7 +73,7 @@ def find_doubt(profile: DrawProfile, by_function: np.ndarray, state: int, elapse
 
     if not settled(elapsed + LONGEST_WAIT):
         return None
-    clear = _first(elapsed, elapsed + LONGEST_WAIT, settled)
+    clear = max(_first(elapsed, elapsed + LONGEST_WAIT, settled), elapsed + LEAST_WAIT)
     change = _first(elapsed, elapsed + LONGEST_WAIT, half)
     others = by_function.copy()
     others[profile.healthy] = -1.0
