@@ -7,12 +7,12 @@ import unittest
 import numpy as np
 
 from dextrum.app.assess import assess
-from dextrum.core.advice.before_repair import touched_once
-from dextrum.core.advice.touches import single_touches
+from dextrum.core.advice.before_repair import touch_again, touched_once
+from dextrum.core.advice.touches import single_touches, slip_words
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.board import Method
 from dextrum.core.looks import Look
-from dextrum.core.trail import Access, Cell, Isolation, JobOpened, Payload, PointReading, Readings, Rework
+from dextrum.core.trail import Access, Cell, Injection, Isolation, JobOpened, Payload, PointReading, Readings, Rework
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from tests.support import duo_advice, duo_board, fault_named, trail_of
 
@@ -54,6 +54,24 @@ class SingleTouchTest(unittest.TestCase):
         twice = self.weighing(Rework("replace", "D1"), self.read("J1.B5", 0.0), Rework("replace", "F1"),
                               self.read("J1.B5", 0.001))
         self.assertNotIn("J1.B5", touched_once(twice))
+
+    def test_what_warms_bears_out_the_short_it_was_injected_into_and_nothing_else(self) -> None:
+        warmed = Injection("CC2", 0.45, 2.2, "U1", "camera")
+        self.assertNotIn("J1.B5", touched_once(self.weighing(warmed)))
+        self.assertIn("J1.B5", touched_once(self.weighing(Injection("CC2", 0.45, 2.2, "", "camera"))))
+        self.assertIn("J1.B5", touched_once(self.weighing(Injection("V3V3", 3.3, 1.8, "U1", "camera"))))
+        off = self.weighing(self.read("J1.A10", float("inf")), warmed)
+        self.assertIn("J1.A10", touched_once(off))
+        action = touch_again(off)
+        assert action is not None
+        self.assertIn("flux or lacquer reads open", action.why)
+        self.assertNotIn("neighbour", action.why)
+
+    def test_how_a_touch_may_mislead_is_said_by_what_it_reads(self) -> None:
+        found = self.weighing(self.read("J1.A10", float("inf")))
+        self.assertEqual(slip_words(found, ("J1.B5",)), "a tip that slips reads its neighbour")
+        self.assertEqual(slip_words(found, ("J1.A10", "J1.B5")),
+                         "flux or lacquer reads open, a tip that slips reads its neighbour")
 
     def test_nothing_is_touched_again_with_a_part_off(self) -> None:
         self.assertEqual(touched_once(self.weighing(Isolation(("C14",)))), ())

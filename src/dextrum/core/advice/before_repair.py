@@ -11,7 +11,7 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.elimination import rail_again
 from dextrum.core.advice.gates import off_points
 from dextrum.core.advice.order import probing_order
-from dextrum.core.advice.touches import single_touches
+from dextrum.core.advice.touches import single_touches, slip_words
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent, where_words
 from dextrum.core.board import ComponentKind, NetRole
@@ -102,7 +102,7 @@ def _unread_rails(weighing: Weighing) -> Action | None:
 
 def touched_once(weighing: Weighing) -> tuple[str, ...]:
     """Points that read off at a single touch since the last repair, with everything on the board, and that nothing else
-    bears out: no other point of the same island, nor a touch before a repair that has no part in it."""
+    bears out, nor another point of the same island."""
     facts = weighing.facts
     once = single_touches(weighing) if not facts.isolated else frozenset()
     off = off_points(weighing.board, weighing.advice.model.references, facts, facts.epoch)
@@ -121,7 +121,7 @@ def touch_again(weighing: Weighing) -> Action | None:
     minutes = in_port * rates.contact_minutes + (len(once) - in_port) * rates.touch_minutes
     shown = ", ".join(once[:3]) + (f" and {len(once) - 3} more" if len(once) > 3 else "")
     return Action("measure", once[0], f"Touch again: {shown}", where_words(board, board.point_by_id[once[0]]),
-                  "No part is changed on a single touch: flux or lacquer reads open.", minutes,
+                  f"No part is changed on a single touch: {slip_words(weighing, once)}.", minutes,
                   weighing.minutes_cost(minutes), weighing.now, once)
 
 

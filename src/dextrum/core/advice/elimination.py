@@ -34,7 +34,7 @@ from dextrum.core.diagnosis.injection import (
 )
 from dextrum.core.diagnosis.likelihood import expected_at, expected_of, rail_chances
 from dextrum.core.job import JobFacts, StandingReading
-from dextrum.core.reference.judge import Verdict
+from dextrum.core.reference.judge import SHORTED
 
 IN_SERIES = frozenset({ComponentKind.LINK, ComponentKind.FUSE, ComponentKind.FILTER, ComponentKind.INDUCTOR})
 LEAST_LOAD = 0.01
@@ -44,7 +44,6 @@ FOUND_LOAD = 0.95
 """Chance of one part on the rail from which there is nothing left to eliminate."""
 MOST_KEPT = 1000
 MOST_LOADS = 10
-SHORTED = frozenset({Verdict.GROUNDED, Verdict.PARTIAL_SHORT, Verdict.LOW})
 INJECT_MINUTES = {"camera": 6.0, "spray": 9.0}
 INJECT_RISK = 0.004
 LEAST_SEEN = 0.15

@@ -7,7 +7,7 @@ import numpy as np
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.gates import off_points
 from dextrum.core.advice.outcomes import OUTCOMES
-from dextrum.core.advice.touches import single_touches
+from dextrum.core.advice.touches import single_touches, slip_words
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent, where_words
 from dextrum.core.board import Method
@@ -114,7 +114,7 @@ def measure_actions(weighing: Weighing) -> list[Action]:
         title = f"Measure {point.words or point.id}"
         if point.id in again:
             title = f"Touch {point.words or point.id} again"
-            why = "Clean and touch once more before believing it: flux or lacquer reads open."
+            why = f"Clean and touch once more before believing it: {slip_words(weighing, (point.id,))}."
         actions.append(Action("measure", point.id, title,
                               where_words(board, point), why, float(minutes[k]),
                               weighing.minutes_cost(float(minutes[k])), float(total[k]), (point.id,)))

@@ -2,20 +2,57 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 import numpy as np
 
+from dextrum.core.advice.gates import judge_at
 from dextrum.core.advice.weighing import Weighing
+from dextrum.core.circuit.network import GROUND
 from dextrum.core.diagnosis.evidence import EvidenceItem, agree, faults_mended
+from dextrum.core.diagnosis.injection import rail_group
+from dextrum.core.reference.judge import SHORTED
 
 
 def single_touches(weighing: Weighing) -> frozenset[str]:
-    """Points read at a single touch since the last repair, with what is off the board off as now. A touch before a
-    repair that has no part in what the point reads bears the one after it out."""
+    """Points read at a single touch since the last repair, with what is off the board off as now, and not borne out: by
+    the same reading before a repair that has no part in it, or for a short, by a current that has warmed something."""
     facts = weighing.facts
     readings = [item for item in weighing.evidence.items if item.kind == "reading" and item.isolated == facts.isolated]
     once = [item for item in readings if item.touches == 1 and item.epoch == facts.epoch]
+    warmed = _warmed_nodes(weighing)
     return frozenset(item.subject for item in once if not any(
-        _bears_out(weighing, earlier, item) for earlier in readings))
+        _bears_out(weighing, earlier, item) for earlier in readings) and not (
+            _is_shorted(weighing, item) and _node_of(weighing, item.subject) in warmed))
+
+
+def slip_words(weighing: Weighing, points: Iterable[str]) -> str:
+    """How a single touch of these points may mislead."""
+    board, facts = weighing.board, weighing.facts
+    values = [reading.value for p in points
+              if (reading := facts.reading(p, board.point_by_id[p].default_method.value)) is not None]
+    ways = ["flux or lacquer reads open"] if any(np.isinf(values)) else []
+    if not np.all(np.isinf(values)):
+        ways.append("a tip that slips reads its neighbour")
+    return ", ".join(ways)
+
+
+def _warmed_nodes(weighing: Weighing) -> frozenset[int]:
+    """Nodes of the rails through which a current has warmed something since the last repair."""
+    model = weighing.advice.model.isolating(weighing.facts.isolated)
+    nets = {injection.net for injection in weighing.facts.injections if injection.warmed}
+    return frozenset(node for net in nets for node in rail_group(model, net))
+
+
+def _node_of(weighing: Weighing, point: str) -> int:
+    place = weighing.board.point_by_id.get(point)
+    return weighing.advice.model.circuit.address_node[place.at] if place is not None and place.to is None else GROUND
+
+
+def _is_shorted(weighing: Weighing, item: EvidenceItem) -> bool:
+    point = weighing.board.point_by_id.get(item.subject)
+    return point is not None and item.method is not None and item.method.is_diode and judge_at(
+        weighing.board, weighing.advice.model.references, point, item.method, item.value).verdict in SHORTED
 
 
 def _bears_out(weighing: Weighing, earlier: EvidenceItem, item: EvidenceItem) -> bool:

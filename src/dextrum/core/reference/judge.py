@@ -38,6 +38,10 @@ class Verdict(StrEnum):
         return {"partial_short": "partial short", "not_judged": "not judged"}.get(self.value, self.value)
 
 
+SHORTED = frozenset({Verdict.GROUNDED, Verdict.PARTIAL_SHORT, Verdict.LOW})
+"""Against ground, more or less."""
+
+
 @dataclass(frozen=True)
 class Judgement:
     """A verdict with the number behind it.
