@@ -9,8 +9,8 @@ from dataclasses import replace
 import numpy as np
 
 from dextrum.app.assess import assess
-from dextrum.core.advice.elimination import table_while_isolated
-from dextrum.core.advice.outcomes import OUTCOMES, outcome_chances
+from dextrum.core.advice.elimination import expected_while_isolated
+from dextrum.core.advice.outcomes import OUTCOMES
 from dextrum.core.advice.rates import ShopRates
 from dextrum.core.advice.repairs import build_repair_options, option_costs
 from dextrum.core.advice.weighing import Weighing
@@ -75,19 +75,21 @@ class OutcomeTableTest(unittest.TestCase):
         off, point = frozenset({"R1"}), "R1.2"
         rng = np.random.default_rng(2)
         asked = [rng.choice(advice.model.hypotheses.count, 60, replace=False) for _ in range(3)]
-        parts = [table_while_isolated(advice, off, point, rows) for rows in asked]
-        again = table_while_isolated(advice, off, point, asked[0])
+        parts = [expected_while_isolated(advice, off, point, rows) for rows in asked]
+        again = expected_while_isolated(advice, off, point, asked[0])
         view = advice.model.isolating(off)
         method = advice.model.board.point_by_id[point].default_method
-        whole = outcome_chances(view, point)
-        assert whole is not None
+        whole, predicted = expected_at(view, point, method), view.predicted_at(point, method)
+        assert whole is not None and predicted is not None
         for rows, part in zip([*asked, asked[0]], [*parts, again], strict=True):
             assert part is not None
-            np.testing.assert_allclose(part[0][:, rows], whole[:, rows], atol=1e-6)
-            np.testing.assert_allclose(part[1][rows], prediction_sizes(view, point, method)[rows], rtol=1e-5)
+            np.testing.assert_allclose(part.values[rows], predicted.values[rows], atol=1e-9)
+            np.testing.assert_allclose(part.expected.means[rows], whole.means[rows], atol=1e-9)
+            np.testing.assert_allclose(part.expected.spreads[rows], whole.spreads[rows], atol=1e-9)
+            np.testing.assert_allclose(part.sizes[rows], prediction_sizes(view, point, method)[rows], rtol=1e-5)
         assert parts[0] is not None and again is not None
-        np.testing.assert_array_equal(parts[0][0], again[0], "what was solved in between changes nothing")
-        np.testing.assert_array_equal(parts[0][1], again[1])
+        np.testing.assert_array_equal(parts[0].values, again.values, "what was solved in between changes nothing")
+        np.testing.assert_array_equal(parts[0].sizes, again.sizes)
 
 
 class WeighingTest(unittest.TestCase):

@@ -124,8 +124,9 @@ class SimulatedTechnician:
                           if o.part == action.target and o.action == action.detail)
             self.unit.mend(action.target, action.detail)
             verb = {"reflow": "reflow", "wire": "wire"}.get(action.detail, "replace")
-            self.note(Access(option.access), Rework(verb, action.target, "stock",  # type: ignore[arg-type]
-                                                    ("counted", "bridges", "flux off")), minutes=action.minutes)
+            self.note(*self.opened_to(option.access), Rework(verb, action.target, "stock",  # type: ignore[arg-type]
+                                                             ("counted", "bridges", "flux off")),
+                      minutes=action.minutes)
         elif action.kind == "isolate":
             access = max((job_facts(self.trail).access, part_access(self.board, action.target)),
                          key=lambda a: self.board.access_order.get(a, 0))
@@ -158,6 +159,12 @@ class SimulatedTechnician:
         elif action.kind == "give_up":
             self.note(Outcome("donor", "Not worth another hour."), minutes=action.minutes)
 
+    def opened_to(self, access: str) -> tuple[Access, ...]:
+        """The entry of opening the unit that far, if it isn't open as far already."""
+        order = self.board.access_order
+        deeper = order.get(access, 0) > order.get(job_facts(self.trail).access, 0)
+        return (Access(access),) if deeper else ()
+
     def _isolate(self, change: Isolation, minutes: float, access: str = "") -> None:
         self.unit.isolate(change)
         if job_facts(self.trail).cell != "unplugged":
@@ -174,9 +181,8 @@ class SimulatedTechnician:
         self._open_to(self.board.point_by_id[point].access)
 
     def _open_to(self, access: str) -> None:
-        facts = job_facts(self.trail)
-        if self.board.access_order.get(access, 0) > self.board.access_order.get(facts.access, 0):
-            self.note(Access(access), minutes=self.board.minutes_to(access, facts.access))
+        for opened in self.opened_to(access):
+            self.note(opened, minutes=self.board.minutes_to(access, job_facts(self.trail).access))
 
     def prove(self, checks: list[str]) -> None:
         if job_facts(self.trail).cell == "unplugged":

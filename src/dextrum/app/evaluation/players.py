@@ -18,7 +18,7 @@ from dextrum.core.board import UNLISTED_PART, Component, ComponentKind
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NO_ROW
 from dextrum.core.job import job_facts
 from dextrum.core.reference.judge import Verdict
-from dextrum.core.trail import Access, Intake, Readings, Rework
+from dextrum.core.trail import Intake, Readings, Rework
 
 MOST_STEPS = 70
 START = datetime(2026, 1, 5, 8, 0, tzinfo=UTC)
@@ -153,7 +153,7 @@ class Routine(CaseTechnician):
         self.unit.mend(part, "replace")
         facts = job_facts(self.trail)
         minutes = self.board.minutes_to(options[0].access, facts.access) + options[0].minutes
-        self.note(Access(options[0].access), Rework("replace", part), minutes=minutes)
+        self.note(*self.opened_to(options[0].access), Rework("replace", part), minutes=minutes)
         works = self.try_all()
         self.step((self.now - before).total_seconds() / 60.0)
         return works

@@ -7,13 +7,14 @@ comes first; the part that is lifted goes back, unless it was the one.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
+from scipy.special import ndtr
 
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.gates import judge_at
-from dextrum.core.advice.outcomes import OUTCOMES, shares_of
+from dextrum.core.advice.outcomes import BLUR
 from dextrum.core.advice.repairs import deeper, lifting
 from dextrum.core.advice.weighing import AdviceModel, Apart, Weighing
 from dextrum.core.advice.wording import part_words, percent, where_words
@@ -22,7 +23,7 @@ from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.circuit.injecting import InjectionLimits, injection_limits
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.circuit.network import GROUND
-from dextrum.core.diagnosis.evidence import sizes_of
+from dextrum.core.diagnosis.evidence import prediction_sizes, sizes_of
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
 from dextrum.core.diagnosis.injection import (
     RIGHT_PART,
@@ -32,12 +33,24 @@ from dextrum.core.diagnosis.injection import (
     rail_shorts,
     watts_in,
 )
-from dextrum.core.diagnosis.likelihood import expected_at, expected_of, rail_chances
+from dextrum.core.diagnosis.likelihood import (
+    CONTACT_FAILURE,
+    Expected,
+    SharedDeviation,
+    expected_at,
+    expected_of,
+    given_shared,
+    rail_chances,
+    with_reading,
+)
+from dextrum.core.diagnosis.predictions import COMPLIANCE_VOLTS
+from dextrum.core.diagnosis.witness import UNCHANGED_VOLTS, unchanged
 from dextrum.core.job import JobFacts, StandingReading
 from dextrum.core.reference.judge import SHORTED
 
 IN_SERIES = frozenset({ComponentKind.LINK, ComponentKind.FUSE, ComponentKind.FILTER, ComponentKind.INDUCTOR})
 LEAST_LOAD = 0.01
+LIKELY_LEAK = 0.5
 LEAST_ROW = 1e-5
 """Weight of a fault from which what it would read with a part off is solved."""
 FOUND_LOAD = 0.95
@@ -47,6 +60,7 @@ MOST_LOADS = 10
 INJECT_MINUTES = {"camera": 6.0, "spray": 9.0}
 INJECT_RISK = 0.004
 LEAST_SEEN = 0.15
+OPEN_VOLTS = 2.0 * COMPLIANCE_VOLTS
 RAIL_SETUP_MINUTES = 1.0
 LEAST_UP = 0.05
 SIGNAL_VOLTS = 0.45
@@ -84,6 +98,33 @@ def shorted_points(advice: AdviceModel, facts: JobFacts) -> tuple[str, ...]:
             if copper not in found or share < found[copper][0]:
                 found[copper] = (share, point.id)
     return tuple(point for _, point in sorted(found.values(), key=lambda v: (v[0], board.point_order[v[1]])))
+
+
+def leaking_points(weighing: Weighing) -> tuple[str, ...]:
+    """Points against ground that have been read, of which it is likely that something pulls them down, though by no
+    more than boards differ; one of each piece of copper, the likeliest first."""
+    facts, advice = weighing.facts, weighing.advice
+    read = list(dict.fromkeys(
+        point for _, point, method in facts.readings or {} if method == Method.DIODE_RED_GROUND
+        and point in advice.outcomes.place and advice.model.copper.get(point, GROUND) >= 0))
+    if not read:
+        return ()
+    values = weighing.diode_values(np.array([advice.outcomes.place[p] for p in read]))
+    good = advice.model.red_ground.values[NOTHING_ROW, [advice.model.red_ground.column[p] for p in read]]
+    chance = (values < good[:, None] - UNCHANGED_VOLTS) @ weighing.weight
+    found: dict[int, str] = {}
+    for k in np.argsort(-chance, kind="stable").tolist():
+        if chance[k] >= LIKELY_LEAK:
+            found.setdefault(advice.model.copper[read[k]], read[k])
+    return tuple(found.values())
+
+
+def pulled_down(weighing: Weighing, isolated: Isolated) -> tuple[str, ...]:
+    """Points that read shorted with these parts off, or of which it is likely that something leaks there."""
+    shorted = shorted_points(weighing.advice, replace(weighing.facts, isolated=isolated))
+    copper = weighing.advice.model.copper
+    taken = {copper[point] for point in shorted}
+    return shorted + tuple(point for point in leaking_points(weighing) if copper[point] not in taken)
 
 
 def standing_reading(facts: JobFacts, point: str) -> StandingReading | None:
@@ -124,66 +165,114 @@ def _loads_of(weighing: Weighing, parts: Sequence[Component], chance: dict[str, 
     return loads[:MOST_LOADS]
 
 
-def table_while_isolated(advice: AdviceModel, isolated: Isolated, point: str,
-                         rows: np.ndarray) -> tuple[np.ndarray, np.ndarray] | None:
-    """Chance of each outcome at a point with parts off, (5, R), and how far each row moves it, (R,).
+@dataclass(frozen=True)
+class Off:
+    """What a point reads with parts off, of the rows that were asked for, all others as a board without a fault.
+    values: (R,) volts, inf for OL; expected: of every row on the comparing scale; sizes: (R,), how far each moves
+    it."""
 
-    Solved for the rows (N,) that weigh, and remembered; all others are as on a board without a fault.
-    """
+    values: np.ndarray
+    expected: Expected
+    sizes: np.ndarray
+
+
+def expected_while_isolated(advice: AdviceModel, isolated: Isolated, point: str, rows: np.ndarray) -> Off | None:
+    """At a point with parts off, solved for the rows (N,) that weigh, and remembered."""
     model, method = advice.model, Method.DIODE_RED_GROUND
-    if expected_at(model, point, method) is None:
+    whole = expected_at(model, point, method)
+    if whole is None:
         return None
-    known = advice.apart.get((isolated, point))
+    view = model.isolating(isolated)
+    if view is model:
+        return Off(model.red_ground.values[:, model.red_ground.column[point]], whole,
+                   prediction_sizes(model, point, method))
+    known = advice.apart.get((view.isolated, point))
     if known is None:
         if len(advice.apart) >= MOST_KEPT:
             advice.apart.clear()
         count = model.hypotheses.count
-        known = Apart(np.zeros(count, dtype=bool), np.zeros((len(OUTCOMES), count), dtype=np.float32),
-                      np.zeros(count, dtype=np.float32))
-        advice.apart[isolated, point] = known
+        values, means, spreads, sizes = np.zeros((4, count))
+        known = Apart(np.zeros(count, dtype=bool), values, means, spreads, sizes, whole.freedom)
+        advice.apart[view.isolated, point] = known
     missing = rows[~known.solved[rows]]
     if len(missing) or not known.solved[NOTHING_ROW]:
         missing = missing[missing >= FIRST_FAULT_ROW]
-        view = model.isolating(isolated)
         predicted = view.predicted_of(point, method, frozenset(missing.tolist()))
         assert predicted is not None
         every = np.concatenate([[NOTHING_ROW, SOMETHING_ELSE_ROW], missing])
         expected = expected_of(view, point, method, predicted.values[every], predicted.touched[every])
-        shares = shares_of(expected, method)
-        if not known.solved[NOTHING_ROW]:
-            known.chances[:] = shares[:, [NOTHING_ROW]]
-        known.chances[:, every] = shares
-        known.sizes[every] = sizes_of(expected, predicted.touched[every])
+        for numbers, found in ((known.values, predicted.values[every]), (known.means, expected.means),
+                               (known.spreads, expected.spreads),
+                               (known.sizes, sizes_of(expected, predicted.touched[every]))):
+            if not known.solved[NOTHING_ROW]:
+                numbers[:] = found[0]
+            numbers[every] = found
         known.solved[every] = True
     # What was solved for another trail must not count in this one: the same trail gives the same answer.
     asked = np.zeros(len(known.solved), dtype=bool)
     asked[[NOTHING_ROW, SOMETHING_ELSE_ROW]] = asked[rows] = True
-    return np.where(asked, known.chances, known.chances[:, [NOTHING_ROW]]), np.where(asked, known.sizes, 0.0)
+    values, means, spreads = (np.where(asked, numbers, numbers[NOTHING_ROW])
+                              for numbers in (known.values, known.means, known.spreads))
+    return Off(values, Expected(means, spreads, known.freedom), np.where(asked, known.sizes, 0.0))
+
+
+def _gone_chances(weighing: Weighing, part: str, point: str) -> tuple[np.ndarray, np.ndarray] | None:
+    """With a part taken off as well: the chance of each row (R,) that a point reads nearer to a good board than to what
+    the shorts that stay would make it read, and how far each row moves it, (R,). None where none would stay.
+
+    A row that reads the same with the part off as with it on reads what was read, but for the touch: that is how a leak
+    that moves a reading by little more than boards differ is found among ten parts.
+    """
+    advice, facts = weighing.advice, weighing.facts
+    rows = np.flatnonzero(weighing.row_weight > LEAST_ROW)
+    now = expected_while_isolated(advice, facts.isolated, point, rows)
+    off = expected_while_isolated(advice, facts.isolated | {part}, point, rows)
+    reading = standing_reading(facts, point)
+    if now is None or off is None or reading is None:
+        return None
+    none = np.zeros(len(now.values))
+    shared = with_reading(now.expected, SharedDeviation(none, none), reading.value, unchanged(now.values, off.values))
+    before = [seen.value for (_, name, method, isolated), seen in (facts.apart or {}).items() if name == point
+              and method == Method.DIODE_RED_GROUND.value and isolated == facts.isolated | {part}]
+    if before:  # before a repair: what it read then it reads now, if the repair was none
+        shared = with_reading(off.expected, shared, before[-1])
+    expected = given_shared(off.expected, shared)
+    good = float(off.expected.means[NOTHING_ROW])
+    stays = np.where(expected.means < good - UNCHANGED_VOLTS, weighing.row_weight, 0.0)
+    if stays.sum() <= LEAST_ROW:
+        return None
+    still = float(stays @ np.where(stays > 0.0, expected.means, 0.0) / stays.sum())
+    middle = (min(good, COMPLIANCE_VOLTS) + still) / 2.0
+    means = np.where(np.isinf(expected.means), OPEN_VOLTS, expected.means)
+    gone = CONTACT_FAILURE + (1.0 - CONTACT_FAILURE) * ndtr((means - middle) / expected.spreads)
+    gone = (1.0 - BLUR) * gone + BLUR / 2.0
+    gone[SOMETHING_ELSE_ROW] = 0.5
+    return gone, off.sizes
 
 
 def _isolate(weighing: Weighing, part: Component, point: str, chance: float) -> Action | None:
     board, facts, rates = weighing.board, weighing.facts, weighing.rates
     how = lifting(board, part)
-    table = table_while_isolated(weighing.advice, facts.isolated | {part.designator}, point,
-                                 np.flatnonzero(weighing.row_weight > LEAST_ROW))
-    if how is None or table is None:
+    # What was read with this off would read the same again.
+    read = facts.epoch, point, Method.DIODE_RED_GROUND.value, facts.isolated | {part.designator}
+    found = None if read in (facts.apart or {}) else _gone_chances(weighing, part.designator, point)
+    if how is None or found is None:
         return None
-    chances, sizes = table
+    gone, sizes = found
     rows = np.take_along_axis(weighing.sets, sizes[weighing.sets].argmax(axis=1)[:, None], axis=1)[:, 0]
-    joint = chances[:, rows] * weighing.weight
-    outcome = joint.sum(axis=1)
+    both = (np.stack([gone, 1.0 - gone])[:, rows] * weighing.weight).astype(np.float32)
+    outcome = both.sum(axis=1)
     access = part_access(board, part.designator)
     minutes = board.minutes_to(access, facts.access) + how[0] + rates.touch_minutes
     # What was not it goes back; what was is replaced, which then costs the putting on alone.
     cost = weighing.minutes_cost(minutes + how[0] * (1.0 - 2.0 * chance)) + how[1] * board.unit_value
-    after = float(outcome @ weighing.expect(joint, access))
-    both = np.stack([joint[2:].sum(axis=0), joint[:2].sum(axis=0)])
+    after = float(outcome @ weighing.expect(both, access))
     place = board.point_by_id[point]
     weighing.tell("isolate", part.designator, ("short gone", "still shorted"), both)
     return Action("isolate", part.designator,
                   f"{_verb(part)} {part.designator}, {part_words(board, part.designator)}, and read "
                   f"{place.words or place.id} again", part.purpose,
-                  f"Short gone with a chance of {percent(float(both[0].sum()))}; it can go back on."
+                  f"Short gone with a chance of {percent(float(outcome[0]))}; it can go back on."
                   if part.kind is not ComponentKind.IC else "No cheaper load is left that tells as much.",
                   minutes, cost, after + cost, (point,))
 
@@ -191,7 +280,7 @@ def _isolate(weighing: Weighing, part: Component, point: str, chance: float) -> 
 def isolating_actions(weighing: Weighing) -> tuple[list[Action], tuple[Load, ...]]:
     """Actions that take one load off and measure again, and the loads in that order, with why; none of a rail whose
     short has a name already."""
-    points = shorted_points(weighing.advice, weighing.facts)
+    points = pulled_down(weighing, weighing.facts.isolated)
     if not points:
         return [], ()
     board, chance = weighing.board, weighing.chance_of_part

@@ -14,8 +14,8 @@ from dextrum.core.advice.elimination import (
     Load,
     injection_actions,
     isolating_actions,
+    pulled_down,
     rail_actions,
-    shorted_points,
 )
 from dextrum.core.advice.gates import ON_GROUND, PLAIN_FAULTS, Gate, held_gates, off_points, points_to_recheck
 from dextrum.core.advice.looking import board_look_actions
@@ -254,7 +254,7 @@ def _read_apart(weighing: Weighing) -> Action | None:
     read = any(epoch == facts.epoch and off == facts.isolated for epoch, _, _, off in facts.apart or {})
     if not facts.isolated or read:
         return None
-    before = shorted_points(weighing.advice, replace(facts, isolated=frozenset()))
+    before = pulled_down(weighing, frozenset())
     if not before:
         return None
     point = board.point_by_id[before[0]]

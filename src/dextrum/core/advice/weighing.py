@@ -46,12 +46,16 @@ WEIGHED_MASS, MOST_WEIGHED = 0.998, 256
 
 @dataclass(frozen=True)
 class Apart:
-    """One point with parts off the board, row by row as it is solved. solved: (R,) boolean; chances: (5, R) of each
-    outcome; sizes: (R,), how far each row moves it."""
+    """One point with parts off the board, row by row as it is solved. solved: (R,) boolean; values: (R,) volts, inf for
+    OL; means and spreads: (R,) on the comparing scale, as `Expected` has them; sizes: (R,), how far each row moves
+    it. freedom: of all of them."""
 
     solved: np.ndarray
-    chances: np.ndarray
+    values: np.ndarray
+    means: np.ndarray
+    spreads: np.ndarray
     sizes: np.ndarray
+    freedom: float
 
 
 @dataclass(frozen=True)

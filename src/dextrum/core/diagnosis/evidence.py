@@ -33,7 +33,7 @@ from dextrum.core.diagnosis.likelihood import (
 )
 from dextrum.core.diagnosis.located import Located
 from dextrum.core.diagnosis.model import DiagnosisModel
-from dextrum.core.diagnosis.own_deviation import Before, earlier_on_copper, shared_deviation
+from dextrum.core.diagnosis.own_deviation import Before, Earlier, earlier_on_copper, shared_deviation
 from dextrum.core.diagnosis.witness import (
     FunctionalWitness,
     ReadingWitness,
@@ -243,7 +243,7 @@ def _reading_witness(model: DiagnosisModel, item: EvidenceItem, mended_by: Mappi
     """Kept for a while, since a trail grows by one entry at a time. mended_by: faults mended, by epoch."""
     if item.method is None:
         return None
-    since = {item.epoch, *(epoch for *_, epoch in earlier)}
+    since = {item.epoch, *(epoch for _, _, epoch, _ in earlier)}
     key = (item.subject, item.method, item.value, item.touches, item.epoch, earlier, scale.spread, scale.slips,
            tuple(mended_by[epoch] for epoch in sorted(since)))
     if key not in model.witness_memory:
@@ -258,22 +258,23 @@ def _new_reading_witness(model: DiagnosisModel, item: EvidenceItem, method: Meth
                          earlier: Before, scale: OwnScale) -> Witness | None:
     wider, slips = scale.spread, scale.slips
 
-    def after(before: tuple[tuple[str, float], ...]) -> tuple[tuple[object, ...], np.ndarray | None]:
+    def after(before: Earlier) -> tuple[tuple[object, ...], np.ndarray | None]:
         key = ("reading", item.subject, method, item.value, item.touches, before, wider, slips)
         return key, model.remembered(key, lambda: reading_log_likelihood(
             model, item.subject, method, item.value, item.touches, shared_deviation(model, method, before, wider),
             wider, slips))
 
-    before = tuple((point, value) for point, value, _ in earlier)
+    before = tuple((point, value, isolated) for point, value, _, isolated in earlier)
     key, row = after(before)
     if row is None:
         return None
     gone = gone_by[item.epoch]
     size = prediction_sizes(model, item.subject, method)
-    then = tuple(None if epoch == item.epoch else gone_by[epoch] for *_, epoch in earlier)
+    then = tuple(None if epoch == item.epoch else gone_by[epoch] for _, _, epoch, _ in earlier)
     fresh = row
     if any(t is not None for t in then):
-        fresh_row = after(tuple((point, value) for point, value, epoch in earlier if epoch == item.epoch))[1]
+        fresh_row = after(tuple((point, value, isolated) for point, value, epoch, isolated in earlier
+                                if epoch == item.epoch))[1]
         assert fresh_row is not None
         fresh = fresh_row
     rows = mixed_by_repair(row, gone)

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from dextrum.core.board import Board, Method
-from dextrum.core.circuit.edit import Edit
+from dextrum.core.circuit.edit import NOTHING, Edit
 from dextrum.core.circuit.fit import fit_to_known_good
 from dextrum.core.circuit.isolation import WHOLE_BOARD, Isolated, isolation_edit
 from dextrum.core.circuit.network import GROUND, Circuit, build_circuit
@@ -248,7 +248,7 @@ class DiagnosisModel:
 
     def moved_at(self, point: str, method: Method) -> bool:
         """Whether what is off the board changes the network that a point sits in."""
-        if self.whole is None:
+        if self.whole is None or self.base_edit == NOTHING:
             return False
         if method.is_diode:
             return self.circuit.address_node[self.board.point_by_id[point].at] in self._near

@@ -1,4 +1,5 @@
-"""How far one piece of copper is off by itself: what was read on it tells what it reads next, over repairs too."""
+"""How far one piece of copper is off by itself: what was read on it tells what it reads next, over repairs too, and
+with parts off the board that have no part in it."""
 
 from __future__ import annotations
 
@@ -10,48 +11,58 @@ from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.likelihood import SharedDeviation, expected_at, with_reading
 from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.diagnosis.witness import unchanged
 from dextrum.core.trail import Rework
 
 if TYPE_CHECKING:
     from dextrum.core.diagnosis.evidence import EvidenceItem
 
-Before = tuple[tuple[str, float, int], ...]
-"""Points of one piece of copper, what they read, and in which epoch."""
+Before = tuple[tuple[str, float, int, Isolated], ...]
+"""Points of one piece of copper, what they read, in which epoch, and with what off the board."""
+Earlier = tuple[tuple[str, float, Isolated], ...]
+"""The same without the epochs."""
 
 
 def earlier_on_copper(model: DiagnosisModel, items: list[EvidenceItem], repairs: list[tuple[int, Rework]]) -> dict[
         tuple[int, Method | None, str, Isolated], Before]:
-    """For every diode reading, what the same copper read before it, by epochs, and in the board's order of points.
+    """For every diode reading, what the same copper read before it: by epochs, the whole board before what was read
+    with parts off, and in the board's order of points.
 
     The fixed order keeps the result the same whatever order the points were touched in. A new part on the copper brings
     junctions of its own: what was read before it tells nothing of how far the copper is off now.
     """
     order = model.board.point_order
-    groups: dict[tuple[Method, Isolated, int], list[EvidenceItem]] = {}
+    groups: dict[tuple[Method, int], list[EvidenceItem]] = {}
     for item in items:
         if item.kind == "reading" and item.method is not None and item.method.is_diode \
                 and item.subject in order:
-            copper = model.isolating(item.isolated).copper[item.subject]
-            groups.setdefault((item.method, item.isolated, copper), []).append(item)
+            groups.setdefault((item.method, model.copper[item.subject]), []).append(item)
     found: dict[tuple[int, Method | None, str, Isolated], Before] = {}
-    for (method, isolated, copper), members in groups.items():
+    for (method, copper), members in groups.items():
         if copper < 0 or len(members) < 2:
             continue
         renewed = [epoch for epoch, rework in repairs if rework.action == "replace"
-                   and copper in model.isolating(isolated).junction_copper.get(rework.part, ())]
+                   and copper in model.junction_copper.get(rework.part, ())]
         before: Before = ()
-        for item in sorted(members, key=lambda i: (i.epoch, order[i.subject])):
+        for item in sorted(members, key=lambda i: (i.epoch, sorted(i.isolated), order[i.subject])):
             since = max((epoch for epoch in renewed if epoch <= item.epoch), default=0)
             before = tuple(earlier for earlier in before if earlier[2] >= since)
-            found[item.epoch, method, item.subject, isolated] = before
+            found[item.epoch, method, item.subject, item.isolated] = tuple(
+                earlier for earlier in before if _one_copper(model, earlier, item))
             if item.value != float("inf"):
-                before = (*before, (item.subject, item.value, item.epoch))
+                before = (*before, (item.subject, item.value, item.epoch, item.isolated))
     return found
 
 
-def shared_deviation(model: DiagnosisModel, method: Method, before: tuple[tuple[str, float], ...],
-                     wider: float) -> SharedDeviation | None:
-    """How far the copper has read from each row's prediction, (R,), in the readings `before`: points and volts.
+def _one_copper(model: DiagnosisModel, earlier: tuple[str, float, int, Isolated], item: EvidenceItem) -> bool:
+    """Whether two points of one copper hang together still, with what was off then and with what is off now."""
+    views = (model.isolating(isolated).copper for isolated in {earlier[3], item.isolated})
+    return all(copper[earlier[0]] == copper[item.subject] for copper in views)
+
+
+def shared_deviation(model: DiagnosisModel, method: Method, before: Earlier, wider: float) -> SharedDeviation | None:
+    """How far the copper has read from each row's prediction, (R,), in the readings `before`. model: with what is off
+    now; a row that reads something else at a point than it did with what was off then has learned nothing there.
 
     wider: by how much this board scatters more than others do. None where there are no readings.
     """
@@ -61,10 +72,21 @@ def shared_deviation(model: DiagnosisModel, method: Method, before: tuple[tuple[
     def make() -> np.ndarray:
         none = np.zeros(model.hypotheses.count)
         shared = shared_deviation(model, method, before[:-1], wider) or SharedDeviation(none, none)
-        expected = expected_at(model, before[-1][0], method, wider)
+        point, value, isolated = before[-1]
+        then = model.isolating(isolated)
+        expected = expected_at(then, point, method, wider)
         if expected is not None:
-            shared = with_reading(expected, shared, before[-1][1])
+            shared = with_reading(expected, shared, value, _reads_alike(then, model, point, method))
         return np.stack([shared.total, shared.count])
 
     both = model.remembered(("shared", method, before, wider), make)
     return None if both is None else SharedDeviation(both[0], both[1])
+
+
+def _reads_alike(then: DiagnosisModel, now: DiagnosisModel, point: str, method: Method) -> np.ndarray | None:
+    """Which rows read the same at a point with what was off then and with what is off now, (R,); None for all."""
+    if then is now:
+        return None
+    one, other = then.predicted_at(point, method), now.predicted_at(point, method)
+    assert one is not None and other is not None
+    return unchanged(one.values, other.values)

@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from dextrum.core.board import Method
+from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.joint_predictions import joint_values
 from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, SharedDeviation, expected_of, log_density, with_reading
@@ -27,8 +28,15 @@ REPAIR_FAILS = 0.04
 MOST_MEETING = 100
 """Witnesses of whose pairs that meet what they say is kept."""
 UNCHANGED_VOLTS = 0.0005
-"""A repair that moves a point by less tells how far it is off as well as if nothing had been done."""
+"""A repair, or a part taken off, that moves a point by less tells how far it is off as well as if nothing had been
+done."""
 LOG_FAILS, LOG_WORKS = float(np.log(REPAIR_FAILS)), float(np.log(1 - REPAIR_FAILS))
+
+
+def unchanged(one: np.ndarray, other: np.ndarray) -> np.ndarray:
+    """Where two predictions (N,) are the same, for all a meter can tell; OL is the same as OL."""
+    with np.errstate(invalid="ignore"):
+        return np.asarray((one == other) | (np.abs(one - other) < UNCHANGED_VOLTS))
 
 
 def mixed_by_repair(row: np.ndarray, gone: np.ndarray, worked: np.ndarray | None = None) -> np.ndarray:
@@ -141,16 +149,16 @@ class WarmthWitness(LocatedWitness):
 
 @dataclass(frozen=True)
 class ReadingWitness(LocatedWitness):
-    """before: what the same copper read before it, then: what had been mended by each of them, (R,), None where nothing
-    was mended between that and this. size: how far each row's prediction is from a good board's on the
-    comparing scale, large for OL. under: the board with what was isolated off it;
-    wider: by how much this board scatters more than others do; slips: how often a touch reads open by mistake."""
+    """before: what the same copper read before it, and with what off the board; then: what had been mended by each of
+    them, (R,), None where nothing was mended between that and this. size: how far each row's prediction is from a good
+    board's on the comparing scale, large for OL. under: the board with what was isolated off it; wider: by how much
+    this board scatters more than others do; slips: how often a touch reads open by mistake."""
 
     point: str
     method: Method
     value: float
     touches: int
-    before: tuple[tuple[str, float], ...]
+    before: tuple[tuple[str, float, Isolated], ...]
     then: tuple[np.ndarray | None, ...]
     under: DiagnosisModel
     wider: float = 1.0
@@ -170,17 +178,16 @@ class ReadingWitness(LocatedWitness):
         model = self.under
         came_with = sets if came_with is None else came_with
         shared = SharedDeviation(np.zeros(len(sets)), np.zeros(len(sets))) if self.before else None
-        for (name, value), then in zip(self.before, self.then, strict=True):
+        for (name, value, isolated), then in zip(self.before, self.then, strict=True):
             values, touched = joint_values(model, sets, name, self.method)
-            same = None
-            if then is not None:
-                there = np.where((came_with != NO_ROW) & ~then[came_with], came_with, sets)
+            same, view = None, model.isolating(isolated)
+            if then is not None or view is not model:
+                there = sets if then is None else np.where((came_with != NO_ROW) & ~then[came_with], came_with, sets)
                 now = values
-                values, touched = joint_values(model, there, name, self.method)
-                with np.errstate(invalid="ignore"):
-                    same = (values == now) | (np.abs(values - now) < UNCHANGED_VOLTS)
+                values, touched = joint_values(view, there, name, self.method)
+                same = unchanged(values, now)
             assert shared is not None
-            expected = expected_of(model, name, self.method, values, touched, self.wider)
+            expected = expected_of(view, name, self.method, values, touched, self.wider)
             shared = with_reading(expected, shared, value, same)
         values, touched = joint_values(model, sets, self.point, self.method)
         expected = expected_of(model, self.point, self.method, values, touched, self.wider)
