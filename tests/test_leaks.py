@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
@@ -14,6 +15,7 @@ from dextrum.core.advice.weighing import Weighing
 from dextrum.core.board import Fault, Method
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.hypotheses import NO_ROW
+from dextrum.core.diagnosis.predictions import predict_diode
 from dextrum.core.diagnosis.witness import ReadingWitness
 from dextrum.core.job import job_facts
 from dextrum.core.looks import Look
@@ -82,6 +84,17 @@ class LeakTest(unittest.TestCase):
         sets[:, 0] = rows
         for witness in witnesses:
             np.testing.assert_allclose(witness.raw(model, sets), witness.unmended[rows], atol=1e-9)
+
+    def test_what_conducts_nothing_is_taken_off_without_solving_and_reads_as_if_it_were_solved(self) -> None:
+        model = duo_advice().model
+        view = model.isolating(frozenset({"C48", "C17"}))
+        for point in ("R1.1", "C48.1", "R1.2", "J1.B5"):
+            quick = view.predicted_at(point, RED)
+            solved = predict_diode(model.board, model.circuit, model.hypotheses, view.edits, RED,
+                                   replace(view._apart(RED), only=point)).at(point)  # type: ignore[type-var]
+            assert quick is not None and solved is not None
+            np.testing.assert_allclose(quick.values, solved.values, atol=1e-9)
+            np.testing.assert_array_equal(quick.touched, solved.touched)
 
     def test_before_parts_are_changed_in_turn_they_are_lifted(self) -> None:
         unit = leaky("C48", 1500.0)

@@ -51,7 +51,7 @@ from dextrum.core.reference.judge import SHORTED
 IN_SERIES = frozenset({ComponentKind.LINK, ComponentKind.FUSE, ComponentKind.FILTER, ComponentKind.INDUCTOR})
 LEAST_LOAD = 0.01
 LIKELY_LEAK = 0.5
-LEAST_ROW = 1e-5
+LEAST_ROW = 1e-4
 """Weight of a fault from which what it would read with a part off is solved."""
 FOUND_LOAD = 0.95
 """Chance of one part on the rail from which there is nothing left to eliminate."""

@@ -12,12 +12,12 @@ import numpy as np
 from dextrum.core.board import Board, Method
 from dextrum.core.circuit.edit import NOTHING, Edit
 from dextrum.core.circuit.fit import fit_to_known_good
-from dextrum.core.circuit.isolation import WHOLE_BOARD, Isolated, isolation_edit
+from dextrum.core.circuit.isolation import WHOLE_BOARD, Isolated, isolation_edit, taken_along
 from dextrum.core.circuit.network import GROUND, Circuit, build_circuit
 from dextrum.core.diagnosis.fault_pairs import FaultPairs, build_fault_pairs, islands_of_nodes
 from dextrum.core.diagnosis.functional_classes import FunctionalClasses, RowStates, functional_classes, row_states
 from dextrum.core.diagnosis.functions import broken_while_isolated, function_broken
-from dextrum.core.diagnosis.hypotheses import Hypotheses, build_hypotheses
+from dextrum.core.diagnosis.hypotheses import NOTHING_ROW, Hypotheses, build_hypotheses
 from dextrum.core.diagnosis.predictions import (
     Apart,
     PointPredictions,
@@ -182,6 +182,12 @@ class DiagnosisModel:
                                                      self._near)
 
     @cached_property
+    def _taken_along(self) -> np.ndarray:
+        """Rows whose fault is off the board with what was isolated, (R,)."""
+        off = np.array([taken_along(fault, self.isolated) for fault in self.hypotheses.faults] + [False])
+        return np.asarray(off[self.hypotheses.fault_of_row])
+
+    @cached_property
     def _near(self) -> frozenset[int]:
         return nodes_near(self.circuit, self.isolated)
 
@@ -256,6 +262,14 @@ class DiagnosisModel:
 
     def predicted_of(self, point: str, method: Method, rows: frozenset[int] | None) -> PointPredictions | None:
         """As `predicted_at` with parts off, of these rows only (and of a board without a fault); not kept."""
+        assert self.whole is not None
+        if self.base_edit == NOTHING:
+            # What conducts nothing takes its own faults along, and changes nothing else.
+            found = self.whole.predictions(method).at(point)
+            if found is None:
+                return None
+            values = np.where(self._taken_along, found.values[NOTHING_ROW], found.values)
+            return replace(found, values=values, touched=found.touched & ~self._taken_along)
         apart = self._apart(method)
         assert apart is not None
         return predict_diode(self.board, self.circuit, self.hypotheses, self.edits, method,
