@@ -13,6 +13,7 @@ from dextrum.core.advice.elimination import isolating_actions, leaking_points, p
 from dextrum.core.advice.recommend import _repair_actions
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.board import Fault, Method
+from dextrum.core.circuit.isolation import WHOLE_BOARD
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.hypotheses import NO_ROW
 from dextrum.core.diagnosis.predictions import predict_diode
@@ -63,6 +64,8 @@ class LeakTest(unittest.TestCase):
         found = assess(duo_advice(), trail_of(*begun, *self.off(unit, "C49"), *self.off(unit, "C48")), explain=False)
         self.assertGreater(self.chance(found, "C48"), 0.9)
         self.assertEqual((found.advice.ranked[0].kind, found.advice.ranked[0].target), ("repair", "C48"))
+        off = assess(duo_advice(), trail_of(*begun, *self.off(unit, "C49"), *self.off(unit, "C48")[:2]), explain=False)
+        self.assertEqual(off.advice.loads, (), "with the leak off nothing hangs on it")
 
     def test_the_order_of_lifting_does_not_matter(self) -> None:
         unit = leaky("C48", 1500.0)
@@ -128,12 +131,12 @@ class LeakTest(unittest.TestCase):
         done = assess(duo_advice(), trail_of(*BEGUN, read(unit, "R1.1"), read(unit, "C33.1", "C27.2")), explain=False)
         weighing = Weighing(duo_advice(), done.posterior, done.facts)
         self.assertEqual(shorted_points(duo_advice(), done.facts), ())
-        likely = leaking_points(weighing)
+        likely = leaking_points(weighing, WHOLE_BOARD)
         self.assertEqual(pulled_down(weighing, frozenset()), likely)
         healthy = SimulatedBoard(duo_board(), [], np.random.default_rng(5))
         fine = assess(duo_advice(), trail_of(BEGUN[0], Look(("clean",)), Supply("a", 9.0, 1.9), Supply("b", 9.0, 1.9),
                                              Cell("unplugged"), read(healthy, "R1.1")), explain=False)
-        self.assertEqual(leaking_points(Weighing(duo_advice(), fine.posterior, fine.facts)), ())
+        self.assertEqual(leaking_points(Weighing(duo_advice(), fine.posterior, fine.facts), WHOLE_BOARD), ())
 
 
 if __name__ == "__main__":

@@ -100,18 +100,21 @@ def shorted_points(advice: AdviceModel, facts: JobFacts) -> tuple[str, ...]:
     return tuple(point for _, point in sorted(found.values(), key=lambda v: (v[0], board.point_order[v[1]])))
 
 
-def leaking_points(weighing: Weighing) -> tuple[str, ...]:
+def leaking_points(weighing: Weighing, isolated: Isolated) -> tuple[str, ...]:
     """Points against ground that have been read, of which it is likely that something pulls them down, though by no
-    more than boards differ; one of each piece of copper, the likeliest first."""
+    more than boards differ; one of each piece of copper, the likeliest first. isolated: what is off, and pulls nothing.
+    """
     facts, advice = weighing.facts, weighing.advice
     read = list(dict.fromkeys(
         point for _, point, method in facts.readings or {} if method == Method.DIODE_RED_GROUND
         and point in advice.outcomes.place and advice.model.copper.get(point, GROUND) >= 0))
     if not read:
         return ()
-    values = weighing.diode_values(np.array([advice.outcomes.place[p] for p in read]))
+    places = np.array([advice.outcomes.place[p] for p in read])
+    there = ~advice.model.isolating(isolated).rows_off[weighing.outcome_rows(places)]
+    values = weighing.diode_values(places)
     good = advice.model.red_ground.values[NOTHING_ROW, [advice.model.red_ground.column[p] for p in read]]
-    chance = (values < good[:, None] - UNCHANGED_VOLTS) @ weighing.weight
+    chance = (there & (values < good[:, None] - UNCHANGED_VOLTS)) @ weighing.weight
     found: dict[int, str] = {}
     for k in np.argsort(-chance, kind="stable").tolist():
         if chance[k] >= LIKELY_LEAK:
@@ -124,7 +127,7 @@ def pulled_down(weighing: Weighing, isolated: Isolated) -> tuple[str, ...]:
     shorted = shorted_points(weighing.advice, replace(weighing.facts, isolated=isolated))
     copper = weighing.advice.model.copper
     taken = {copper[point] for point in shorted}
-    return shorted + tuple(point for point in leaking_points(weighing) if copper[point] not in taken)
+    return shorted + tuple(point for point in leaking_points(weighing, isolated) if copper[point] not in taken)
 
 
 def standing_reading(facts: JobFacts, point: str) -> StandingReading | None:

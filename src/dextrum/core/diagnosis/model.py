@@ -182,7 +182,7 @@ class DiagnosisModel:
                                                      self._near)
 
     @cached_property
-    def _taken_along(self) -> np.ndarray:
+    def rows_off(self) -> np.ndarray:
         """Rows whose fault is off the board with what was isolated, (R,)."""
         off = np.array([taken_along(fault, self.isolated) for fault in self.hypotheses.faults] + [False])
         return np.asarray(off[self.hypotheses.fault_of_row])
@@ -268,8 +268,8 @@ class DiagnosisModel:
             found = self.whole.predictions(method).at(point)
             if found is None:
                 return None
-            values = np.where(self._taken_along, found.values[NOTHING_ROW], found.values)
-            return replace(found, values=values, touched=found.touched & ~self._taken_along)
+            values = np.where(self.rows_off, found.values[NOTHING_ROW], found.values)
+            return replace(found, values=values, touched=found.touched & ~self.rows_off)
         apart = self._apart(method)
         assert apart is not None
         return predict_diode(self.board, self.circuit, self.hypotheses, self.edits, method,
