@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 from functools import cache
 
 from dextrum.app.library import PackLibrary
-from dextrum.core.advice.weighing import AdviceModel
+from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.board import (
     AccessLevel,
     Board,

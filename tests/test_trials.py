@@ -16,7 +16,7 @@ from dextrum.core.board import Method
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.likelihood import check_chances, check_log_likelihood
 from dextrum.core.diagnosis.posterior import Suspect, weigh_sets
-from dextrum.core.looks import Look, Swap
+from dextrum.core.looks import BoardLook, Look, Swap
 from dextrum.core.trail import (
     Access,
     Cause,
@@ -96,6 +96,29 @@ class TriedTest(unittest.TestCase):
         self.assertGreater(once.posterior.faults[dead], 0.1)
         self.assertLess(twice.posterior.faults[dead], 0.3 * once.posterior.faults[dead])
         self.assertNotIn("dock_b", {a.target for a in twice.advice.ranked if a.kind == "try"})
+
+    def test_no_chip_is_changed_for_a_dock_that_was_tried_one_way_up_only(self) -> None:
+        """What no pack lists breaks the lanes of one side: the chip looks dead until the other side is tried."""
+        unit = SimulatedBoard(duo_board(), [], np.random.default_rng(5))
+        board = duo_board()
+        lanes = [p.id for p in board.points if p.part.startswith(("FL", "C6")) and p.part != "C6"]
+
+        def read(points: list[str]) -> tuple[Payload, ...]:
+            return tuple(Readings(m, (PointReading(p, unit.read(p, m, METER_M1)),), "M1") for p in points
+                         for m in (board.point_by_id[p].default_method,))
+
+        base = (OPENED, Intake("", ("no_dock",)), *self.BEGUN[1:], Cell("unplugged"), Access("board_out"),
+                *read([*board.port_point_ids(), *lanes, "TP13", "L2.2", "C17.1", "C30.1", "C33.1"]),
+                BoardLook("bottom", ()), BoardLook("top", ()))
+        once = assess(duo_advice(), trail_of(*base, Proof("dock_a", False)), explain=False).advice
+        self.assertEqual((once.next.kind, once.next.target), ("try", "dock_b"))
+        self.assertIn("U3", once.next.why)
+        both = assess(duo_advice(), trail_of(*base, Proof("dock_a", False), Proof("dock_b", False)), explain=False)
+        self.assertNotEqual(both.advice.next.kind, "try")
+        clear = assess(duo_advice(), trail_of(*base, Proof("dock_a", False), Proof("dock_b", True)), explain=False)
+        dead = next(i for i, f in enumerate(both.posterior.hypotheses.faults) if f.id == "U3:quiet_failure")
+        self.assertGreater(both.posterior.faults[dead], 0.6)
+        self.assertLess(clear.posterior.faults[dead], 0.6 * both.posterior.faults[dead])
 
     def test_a_repair_that_has_not_taken_is_made_again_and_said_to_have_failed(self) -> None:
         fault = fault_named(duo_advice().model.hypotheses.faults, "FL5:open_winding:3:4")

@@ -7,9 +7,10 @@ from dataclasses import dataclass, field
 
 from dextrum.app.draws import DrawAssessment, assess_draws
 from dextrum.app.reason_words import together_words
+from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.any_step import step_of
 from dextrum.core.advice.recommend import Advice, recommend
-from dextrum.core.advice.weighing import AdviceModel, Weighing, point_that_settles
+from dextrum.core.advice.weighing import Weighing, point_that_settles
 from dextrum.core.diagnosis.evidence import gather_evidence, standardised
 from dextrum.core.diagnosis.explaining import only_collateral
 from dextrum.core.diagnosis.posterior import Posterior, Suspect, suspect_of, suspects, weigh_sets

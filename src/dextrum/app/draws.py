@@ -7,8 +7,8 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.doubt_actions import OpenDoubt, swap_minutes
-from dextrum.core.advice.weighing import AdviceModel
 from dextrum.core.board import Board
 from dextrum.core.diagnosis.draw_evidence import functional_chances, record_log_likelihood
 from dextrum.core.diagnosis.functional_evidence import FunctionalEvidence

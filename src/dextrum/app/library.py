@@ -18,7 +18,7 @@ from dextrum.errors import DextrumError, ImportRefusedError
 from dextrum.store.packs.pack_files import Pack, load_board, load_known_good
 
 if TYPE_CHECKING:
-    from dextrum.core.advice.weighing import AdviceModel
+    from dextrum.core.advice.advice_model import AdviceModel
     from dextrum.core.reference.overview import LibraryOverview
 
 

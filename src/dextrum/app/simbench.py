@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 
 from dextrum.app.library import PackLibrary
-from dextrum.core.advice.weighing import AdviceModel
+from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.board import UNLISTED_PART
 from dextrum.core.trail import Isolation
 from dextrum.errors import InstrumentError, StoreError

@@ -9,9 +9,9 @@ import numpy as np
 
 from dextrum.app.assess import Assessment, assess
 from dextrum.core.advice.actions import Action
+from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.elimination import INJECT_MINUTES, part_access
 from dextrum.core.advice.looking import look_access
-from dextrum.core.advice.weighing import AdviceModel
 from dextrum.core.board import Side
 from dextrum.core.job import job_facts
 from dextrum.core.looks import BoardLook, Look

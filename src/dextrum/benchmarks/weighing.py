@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 from dextrum.benchmarks.measure import Measure, p95, within
 
 if TYPE_CHECKING:
-    from dextrum.core.advice.weighing import AdviceModel
+    from dextrum.core.advice.advice_model import AdviceModel
     from dextrum.core.diagnosis.model import DiagnosisModel
     from dextrum.core.trail import Entry
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from dextrum.core.advice.weighing import AdviceModel
+from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.board import Fault
 from dextrum.core.diagnosis.fault_pairs import share_of_rows
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW

@@ -13,7 +13,7 @@ import numpy as np
 from dextrum.app.evaluation.cases import draw_case
 from dextrum.app.evaluation.players import Played, by_advice, by_chance, by_knowing, by_routine
 from dextrum.app.library import PackLibrary
-from dextrum.core.advice.weighing import AdviceModel
+from dextrum.core.advice.advice_model import AdviceModel
 
 PLAYERS = ("advice", "routine", "chance", "oracle")
 BINS = np.linspace(0.0, 1.0, 11)

@@ -12,8 +12,8 @@ from dextrum.app.evaluation.cases import Case
 from dextrum.app.judged import judge_reading
 from dextrum.app.simulated_technician import SimulatedTechnician
 from dextrum.core.advice.actions import Action
+from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.gates import held_gates
-from dextrum.core.advice.weighing import AdviceModel
 from dextrum.core.board import UNLISTED_PART, Component, ComponentKind
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NO_ROW
 from dextrum.core.job import job_facts

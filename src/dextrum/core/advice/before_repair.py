@@ -16,6 +16,7 @@ from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent, where_words
 from dextrum.core.board import ComponentKind, NetRole
 from dextrum.core.board.kinds import FEED_ROLES
+from dextrum.core.diagnosis.functions import NO_NEEDS
 from dextrum.core.job import JobFacts
 
 SURE = 0.995
@@ -24,6 +25,9 @@ NEARLY = 0.6
 """From here on a test is also worth its while when it may only shake the suspicion."""
 GOOD_CHIP = 2.0
 """A good chip that was lifted costs, beside the work, the risk that it doesn't come back as it was."""
+DECIDES, LEAST_SURPRISE = 0.9, 0.01
+"""Chance that a check fails if the chip is dead, and that it works after all, from which it is tried before the chip is
+changed."""
 FOUND = 0.9
 """Chance from which a part is as good as found."""
 KNOWN = 0.95
@@ -54,7 +58,7 @@ def before_repair(weighing: Weighing, ranked: Sequence[Action], unpowered: bool 
         return scan  # three minutes, and it may clear the chip
     again = touch_again(weighing) or processor_first(weighing)
     if again is None and not unpowered and _is_chip(weighing, leading.target):
-        again = rail_again(weighing)
+        again = rail_again(weighing) or _another_way(weighing, leading.target, ranked)
     return again or _reversible_first(weighing, leading, ranked)
 
 
@@ -159,6 +163,27 @@ def _try_again(weighing: Weighing, ranked: Sequence[Action]) -> Action | None:
     part is at fault."""
     failed = {check for check, proof in (weighing.facts.proofs or {}).items() if not proof.passed}
     return next((action for action in ranked if action.kind == "try" and action.target in failed), None)
+
+
+def _another_way(weighing: Weighing, part: str, ranked: Sequence[Action]) -> Action | None:
+    """Before a chip is changed on one failed check alone: another check that it would fail as surely. What works the
+    other way up clears the chip, whatever it was; that there is no such thing is what a pack knows least."""
+    needs, proofs = weighing.advice.check_needs, weighing.facts.proofs or {}
+    failed = [check for check, proof in proofs.items() if not proof.passed and part in needs.get(check, NO_NEEDS).parts]
+    if len(failed) != 1:
+        return None
+    own = weighing.sets_with(part)
+    sure = float(weighing.weight @ own)
+    found, most = None, 0
+    for action in ranked:
+        joint = weighing.joints.get((action.kind, action.target))
+        if action.kind != "try" or action.target in proofs or joint is None:
+            continue
+        shared = len(needs[action.target].functions & needs[failed[0]].functions)
+        decides = part in needs[action.target].parts and float(joint[1] @ own) >= DECIDES * sure
+        if decides and float(joint[0].sum()) >= LEAST_SURPRISE and shared > most:
+            found, most = action, shared
+    return found and replace(found, why=f"{part} would fail this as well; if it works, it is not {part}.")
 
 
 def _found_first(weighing: Weighing, ranked: Sequence[Action]) -> Action | None:

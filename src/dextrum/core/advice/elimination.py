@@ -13,10 +13,11 @@ import numpy as np
 from scipy.special import ndtr
 
 from dextrum.core.advice.actions import Action
+from dextrum.core.advice.advice_model import AdviceModel, Apart
 from dextrum.core.advice.gates import judge_at
 from dextrum.core.advice.outcomes import BLUR
 from dextrum.core.advice.repairs import deeper, lifting
-from dextrum.core.advice.weighing import AdviceModel, Apart, Weighing
+from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import part_words, percent, where_words
 from dextrum.core.board import Board, Component, ComponentKind, Method, RailCheck
 from dextrum.core.board.kinds import FEED_ROLES

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from dextrum.core.advice.actions import Action
+from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.before_repair import TESTS, before_giving_up, before_repair, processor_first, touch_again
 from dextrum.core.advice.doubt_actions import OpenDoubt, charging_action, doubt_actions
 from dextrum.core.advice.elimination import (
@@ -23,7 +24,7 @@ from dextrum.core.advice.measuring import measure_actions, scan_action, supply_a
 from dextrum.core.advice.outcomes import build_outcome_table
 from dextrum.core.advice.rates import ShopRates
 from dextrum.core.advice.repairs import build_repair_options, lifting
-from dextrum.core.advice.weighing import AdviceModel, Weighing, points_that_settle
+from dextrum.core.advice.weighing import Weighing, points_that_settle
 from dextrum.core.advice.wording import percent, repair_title, where_words
 from dextrum.core.diagnosis.evidence import prediction_sizes, standardised
 from dextrum.core.diagnosis.model import DiagnosisModel

@@ -6,6 +6,7 @@ Intelligent Systems (1988), section 4.3.2, for the noisy-OR.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -36,6 +37,16 @@ class Needs:
     clear: frozenset[str]
     functions: frozenset[str]
 
+    @staticmethod
+    def together(needs: Iterable[Needs]) -> Needs:
+        """All that any of them needs."""
+        every = [NO_NEEDS, *needs]
+        return Needs(frozenset().union(*(n.parts for n in every)), frozenset().union(*(n.through for n in every)),
+                     frozenset().union(*(n.clear for n in every)), frozenset().union(*(n.functions for n in every)))
+
+
+NO_NEEDS = Needs(frozenset(), frozenset(), frozenset(), frozenset())
+
 
 def closed_needs(board: Board) -> tuple[Needs, ...]:
     """Needs of every function of the board, in order."""
@@ -45,12 +56,9 @@ def closed_needs(board: Board) -> tuple[Needs, ...]:
     def needs(name: str) -> Needs:
         if name not in memo:
             own = by_id[name]
-            inner = [needs(other) for other in own.functions]
-            memo[name] = Needs(
-                frozenset(own.parts).union(*(n.parts for n in inner)),
-                frozenset(own.nets_through).union(*(n.through for n in inner)),
-                frozenset(own.nets_clear).union(*(n.clear for n in inner)),
-                frozenset({name}).union(*(n.functions for n in inner)))
+            itself = Needs(frozenset(own.parts), frozenset(own.nets_through), frozenset(own.nets_clear),
+                           frozenset({name}))
+            memo[name] = Needs.together([itself, *(needs(other) for other in own.functions)])
         return memo[name]
 
     return tuple(needs(function.id) for function in board.functions)
