@@ -14,7 +14,7 @@ from dextrum.core.advice.order import probing_order
 from dextrum.core.advice.touches import single_touches, slip_words
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent, where_words
-from dextrum.core.board import ComponentKind, NetRole
+from dextrum.core.board import ComponentKind, FaultKind, NetRole
 from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.diagnosis.functions import NO_NEEDS
 from dextrum.core.job import JobFacts
@@ -166,23 +166,26 @@ def _try_again(weighing: Weighing, ranked: Sequence[Action]) -> Action | None:
 
 
 def _another_way(weighing: Weighing, part: str, ranked: Sequence[Action]) -> Action | None:
-    """Before a chip is changed on one failed check alone: another check that it would fail as surely. What works the
-    other way up clears the chip, whatever it was; that there is no such thing is what a pack knows least."""
+    """Before a chip that reads well is changed on what the owner says, or on one failed check alone: another check that
+    it would fail as surely. What works the other way up clears the chip, whatever it was; that there is no such thing is what a pack
+    knows least."""
     needs, proofs = weighing.advice.check_needs, weighing.facts.proofs or {}
     failed = [check for check, proof in proofs.items() if not proof.passed and part in needs.get(check, NO_NEEDS).parts]
-    if len(failed) != 1:
+    own, quiet = weighing.sets_with(part), weighing.sets_with(part, FaultKind.QUIET_FAILURE)
+    if len(failed) > 1 or float(weighing.weight @ quiet) < 0.5 * float(weighing.weight @ own):
         return None
-    own = weighing.sets_with(part)
+    seen = needs[failed[0]].functions if failed else frozenset()
     sure = float(weighing.weight @ own)
-    found, most = None, 0
+    found, most = None, (-1, 0.0)
     for action in ranked:
         joint = weighing.joints.get((action.kind, action.target))
         if action.kind != "try" or action.target in proofs or joint is None:
             continue
-        shared = len(needs[action.target].functions & needs[failed[0]].functions)
+        passes = float(joint[0].sum())
+        nearest = len(needs[action.target].functions & seen), passes
         decides = part in needs[action.target].parts and float(joint[1] @ own) >= DECIDES * sure
-        if decides and float(joint[0].sum()) >= LEAST_SURPRISE and shared > most:
-            found, most = action, shared
+        if decides and passes >= LEAST_SURPRISE and nearest > most:
+            found, most = action, nearest
     return found and replace(found, why=f"{part} would fail this as well; if it works, it is not {part}.")
 
 

@@ -12,7 +12,7 @@ from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.broken import broken_now
 from dextrum.core.advice.repairs import RepairOptions, cut_down, expected_repair_cost, lifting, option_costs
 from dextrum.core.advice.wording import LEAST_OUTCOME, fault_words, percent
-from dextrum.core.board import UNLISTED_PART
+from dextrum.core.board import UNLISTED_PART, FaultKind
 from dextrum.core.diagnosis.hypotheses import (
     FIRST_FAULT_ROW,
     NO_ROW,
@@ -307,8 +307,12 @@ class Weighing:
         both = np.concatenate([member, 1.0 - member.max(axis=1, keepdims=True)], axis=1)
         return np.asarray((joint @ both).max(axis=2).sum(axis=1))
 
-    def sets_with(self, part: str) -> np.ndarray:
-        """In which sets a part is at fault, (L,)."""
+    def sets_with(self, part: str, kind: FaultKind | None = None) -> np.ndarray:
+        """In which sets a part is at fault, in this way if it is given, (L,)."""
+        if kind is not None:
+            hypotheses = self.advice.model.hypotheses
+            wanted = np.array([fault.part == part and fault.kind is kind for fault in hypotheses.faults] + [False])
+            return wanted[hypotheses.fault_of_row[self.sets]].any(axis=1).astype(np.float32)
         names, member = self._parts
         return np.asarray(member[:, names.index(part)] if part in names else np.zeros(len(self.sets), dtype=np.float32))
 
