@@ -312,7 +312,7 @@ class Weighing:
         if kind is not None:
             hypotheses = self.advice.model.hypotheses
             wanted = np.array([fault.part == part and fault.kind is kind for fault in hypotheses.faults] + [False])
-            return wanted[hypotheses.fault_of_row[self.sets]].any(axis=1).astype(np.float32)
+            return np.asarray(wanted[hypotheses.fault_of_row[self.sets]].any(axis=1), dtype=np.float32)
         names, member = self._parts
         return np.asarray(member[:, names.index(part)] if part in names else np.zeros(len(self.sets), dtype=np.float32))
 
