@@ -210,10 +210,9 @@ class BoardView(JobView):
         self.points.judged = {p: r for p, r in self.model.judged.items() if p not in ports}
         self.list.viewport().update()
         read = [p.id for p in wanted if p.id in self.points.judged]
-        self.sentence.setText("Nothing read on the board yet." if not read else readings_sentence(
-            board, self.points.judged, read) if wanted else "This pack lists no points on the board yet.")
-        if not wanted:
-            self.sentence.setText("This pack lists no points on the board yet.")
+        self.sentence.setText("This pack lists no points on the board yet." if not wanted
+                              else "Nothing read on the board yet." if not read
+                              else readings_sentence(board, self.points.judged, [p.id for p in wanted]))
         warm = self.warm_words()
         off = ", ".join(sorted(self.model.facts.isolated))
         self.detail.setText(warm or (f"With {off} off: what is read now is kept apart" if off else
