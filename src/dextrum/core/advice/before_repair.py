@@ -167,8 +167,8 @@ def _try_again(weighing: Weighing, ranked: Sequence[Action]) -> Action | None:
 
 def _another_way(weighing: Weighing, part: str, ranked: Sequence[Action]) -> Action | None:
     """Before a chip that reads well is changed on one failed check alone: another check that it would fail as surely.
-    What works the other way up clears the chip, whatever it was; that there is no such thing is what a pack knows least.
-    """
+    What works the other way up clears the chip, whatever it was; that there is no such thing is what a pack knows
+    least."""
     needs, proofs = weighing.advice.check_needs, weighing.facts.proofs or {}
     failed = [check for check, proof in proofs.items() if not proof.passed and part in needs.get(check, NO_NEEDS).parts]
     own, quiet = weighing.sets_with(part), weighing.sets_with(part, FaultKind.QUIET_FAILURE)
