@@ -9,8 +9,8 @@ from dataclasses import replace
 import numpy as np
 
 from dextrum.app.assess import assess
-from dextrum.core.advice.elimination import expected_while_isolated
 from dextrum.core.advice.outcomes import OUTCOMES
+from dextrum.core.advice.parts_off import expected_while_isolated
 from dextrum.core.advice.rates import ShopRates
 from dextrum.core.advice.repairs import build_repair_options, option_costs
 from dextrum.core.advice.weighing import Weighing

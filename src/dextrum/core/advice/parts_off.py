@@ -1,0 +1,125 @@
+"""What a point would read with parts off the board, and how surely that tells whether the short is gone."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.special import ndtr
+
+from dextrum.core.advice.advice_model import AdviceModel, Apart
+from dextrum.core.advice.outcomes import BLUR
+from dextrum.core.advice.weighing import Weighing
+from dextrum.core.board import Method
+from dextrum.core.circuit.isolation import Isolated
+from dextrum.core.diagnosis.evidence import prediction_sizes, sizes_of
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
+from dextrum.core.diagnosis.likelihood import (
+    CONTACT_FAILURE,
+    Expected,
+    SharedDeviation,
+    expected_at,
+    expected_of,
+    given_shared,
+    with_reading,
+)
+from dextrum.core.diagnosis.predictions import COMPLIANCE_VOLTS
+from dextrum.core.diagnosis.witness import UNCHANGED_VOLTS, unchanged
+from dextrum.core.job import JobFacts, StandingReading
+
+LEAST_ROW = 1e-4
+"""Weight of a fault from which what it would read with a part off is solved."""
+MOST_KEPT = 1000
+OPEN_VOLTS = 2.0 * COMPLIANCE_VOLTS
+
+
+def standing_reading(facts: JobFacts, point: str) -> StandingReading | None:
+    """What a point reads with what is off now; while nothing is, what it reads since the last repair."""
+    method = Method.DIODE_RED_GROUND.value
+    return facts.reading_apart(point, method) if facts.isolated else facts.reading(point, method)
+
+
+@dataclass(frozen=True)
+class WithPartsOff:
+    """What a point reads with parts off, of the rows that were asked for, all others as a board without a fault.
+    values: (R,) volts, inf for OL; expected: of every row on the comparing scale; sizes: (R,), how far each moves
+    it."""
+
+    values: np.ndarray
+    expected: Expected
+    sizes: np.ndarray
+
+
+def expected_while_isolated(advice: AdviceModel, isolated: Isolated, point: str,
+                            rows: np.ndarray) -> WithPartsOff | None:
+    """At a point with parts off, solved for the rows (N,) that weigh, and remembered."""
+    model, method = advice.model, Method.DIODE_RED_GROUND
+    whole = expected_at(model, point, method)
+    if whole is None:
+        return None
+    view = model.isolating(isolated)
+    if view is model:
+        return WithPartsOff(model.red_ground.values[:, model.red_ground.column[point]], whole,
+                            prediction_sizes(model, point, method))
+    known = advice.apart.get((view.isolated, point))
+    if known is None:
+        if len(advice.apart) >= MOST_KEPT:
+            advice.apart.clear()
+        count = model.hypotheses.count
+        values, means, spreads, sizes = np.zeros((4, count))
+        known = Apart(np.zeros(count, dtype=bool), values, means, spreads, sizes, whole.freedom)
+        advice.apart[view.isolated, point] = known
+    missing = rows[~known.solved[rows]]
+    if len(missing) or not known.solved[NOTHING_ROW]:
+        missing = missing[missing >= FIRST_FAULT_ROW]
+        predicted = view.predicted_of(point, method, frozenset(missing.tolist()))
+        assert predicted is not None
+        every = np.concatenate([[NOTHING_ROW, SOMETHING_ELSE_ROW], missing])
+        expected = expected_of(view, point, method, predicted.values[every], predicted.touched[every])
+        for numbers, found in ((known.values, predicted.values[every]), (known.means, expected.means),
+                               (known.spreads, expected.spreads),
+                               (known.sizes, sizes_of(expected, predicted.touched[every]))):
+            if not known.solved[NOTHING_ROW]:
+                numbers[:] = found[0]
+            numbers[every] = found
+        known.solved[every] = True
+    # What was solved for another trail must not count in this one: the same trail gives the same answer.
+    asked = np.zeros(len(known.solved), dtype=bool)
+    asked[[NOTHING_ROW, SOMETHING_ELSE_ROW]] = asked[rows] = True
+    values, means, spreads = (np.where(asked, numbers, numbers[NOTHING_ROW])
+                              for numbers in (known.values, known.means, known.spreads))
+    return WithPartsOff(values, Expected(means, spreads, known.freedom), np.where(asked, known.sizes, 0.0))
+
+
+def gone_chances(weighing: Weighing, part: str, point: str) -> tuple[np.ndarray, np.ndarray] | None:
+    """With a part taken off as well: the chance of each row (R,) that a point reads nearer to a good board than to what
+    the shorts that stay would make it read, and how far each row moves it, (R,). None where none would stay.
+
+    A row that reads the same with the part off as with it on reads what was read, but for the touch: that is how a leak
+    that moves a reading by little more than boards differ is found among ten parts.
+    """
+    advice, facts = weighing.advice, weighing.facts
+    rows = np.flatnonzero(weighing.row_weight > LEAST_ROW)
+    now = expected_while_isolated(advice, facts.isolated, point, rows)
+    off = expected_while_isolated(advice, facts.isolated | {part}, point, rows)
+    reading = standing_reading(facts, point)
+    if now is None or off is None or reading is None:
+        return None
+    none = np.zeros(len(now.values))
+    shared = with_reading(now.expected, SharedDeviation(none, none), reading.value, unchanged(now.values, off.values))
+    before = [seen.value for (_, name, method, isolated), seen in (facts.apart or {}).items() if name == point
+              and method == Method.DIODE_RED_GROUND.value and isolated == facts.isolated | {part}]
+    if before:  # before a repair: what it read then it reads now, if the repair was none
+        shared = with_reading(off.expected, shared, before[-1])
+    expected = given_shared(off.expected, shared)
+    good = float(off.expected.means[NOTHING_ROW])
+    stays = np.where(expected.means < good - UNCHANGED_VOLTS, weighing.row_weight, 0.0)
+    if stays.sum() <= LEAST_ROW:
+        return None
+    still = float(stays @ np.where(stays > 0.0, expected.means, 0.0) / stays.sum())
+    middle = (min(good, COMPLIANCE_VOLTS) + still) / 2.0
+    means = np.where(np.isinf(expected.means), OPEN_VOLTS, expected.means)
+    gone = CONTACT_FAILURE + (1.0 - CONTACT_FAILURE) * ndtr((means - middle) / expected.spreads)
+    gone = (1.0 - BLUR) * gone + BLUR / 2.0
+    gone[SOMETHING_ELSE_ROW] = 0.5
+    return gone, off.sizes
