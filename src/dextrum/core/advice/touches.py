@@ -23,7 +23,7 @@ def single_touches(weighing: Weighing) -> frozenset[str]:
     warmed = _warmed_nodes(weighing)
     return frozenset(item.subject for item in once if not any(
         _bears_out(weighing, earlier, item) for earlier in readings) and not (
-            _is_shorted(weighing, item) and _node_of(weighing, item.subject) in warmed))
+            _node_of(weighing, item.subject) in warmed and _is_shorted(weighing, item)))
 
 
 def slip_words(weighing: Weighing, points: Iterable[str]) -> str:
