@@ -20,9 +20,13 @@ def single_touches(weighing: Weighing) -> frozenset[str]:
     facts = weighing.facts
     readings = [item for item in weighing.evidence.items if item.kind == "reading" and item.isolated == facts.isolated]
     once = [item for item in readings if item.touches == 1 and item.epoch == facts.epoch]
+    before: dict[str, list[EvidenceItem]] = {}
+    for item in readings:
+        if item.epoch < facts.epoch:
+            before.setdefault(item.subject, []).append(item)
     warmed = _warmed_nodes(weighing)
     return frozenset(item.subject for item in once if not any(
-        _bears_out(weighing, earlier, item) for earlier in readings) and not (
+        _bears_out(weighing, earlier, item) for earlier in before.get(item.subject, ())) and not (
             _node_of(weighing, item.subject) in warmed and _is_shorted(weighing, item)))
 
 
@@ -56,9 +60,9 @@ def _is_shorted(weighing: Weighing, item: EvidenceItem) -> bool:
 
 
 def _bears_out(weighing: Weighing, earlier: EvidenceItem, item: EvidenceItem) -> bool:
-    """Whether an earlier reading of the same point read the same, and no repair since has part in what it reads."""
-    if (earlier.subject, earlier.method) != (item.subject, item.method) or earlier.epoch >= item.epoch \
-            or not agree(earlier.value, item.value):
+    """Whether a reading of the same point before a repair read the same, and no repair since has part in what it
+    reads."""
+    if earlier.method != item.method or not agree(earlier.value, item.value):
         return False
     advice = weighing.advice
     place = advice.outcomes.place.get(item.subject)
