@@ -17,6 +17,7 @@ from dextrum.core.circuit.isolation import WHOLE_BOARD
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.hypotheses import NO_ROW
 from dextrum.core.diagnosis.predictions import predict_diode
+from dextrum.core.diagnosis.reasons import reasons
 from dextrum.core.diagnosis.witness import ReadingWitness
 from dextrum.core.job import job_facts
 from dextrum.core.looks import Look
@@ -63,6 +64,10 @@ class LeakTest(unittest.TestCase):
         self.assertLess(self.chance(other, "C49"), 0.2 * self.chance(before, "C49"))
         found = assess(duo_advice(), trail_of(*begun, *self.off(unit, "C49"), *self.off(unit, "C48")), explain=False)
         self.assertGreater(self.chance(found, "C48"), 0.9)
+        index = next(i for i, f in enumerate(found.posterior.hypotheses.faults) if f.id == "C48:leaky_part:1")
+        why = reasons(duo_advice().model, found.posterior, index)[0]
+        self.assertEqual({item.isolated for item in why.items}, {WHOLE_BOARD, frozenset({"C49"}), frozenset({"C48"})})
+        self.assertGreater(why.log_odds, 3.0)
         self.assertEqual((found.advice.ranked[0].kind, found.advice.ranked[0].target), ("repair", "C48"))
         off = assess(duo_advice(), trail_of(*begun, *self.off(unit, "C49"), *self.off(unit, "C48")[:2]), explain=False)
         self.assertEqual(off.advice.loads, (), "with the leak off nothing hangs on it")

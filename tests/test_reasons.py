@@ -150,6 +150,9 @@ class WordsTest(unittest.TestCase):
         self.assertEqual(said(item("J1.B5", 0.0), item("J1.B5", 0.585, 1)),
                          "B5 CC2 reads 0.000 V, 0.585 V after the repair")
         self.assertEqual(said(item("R1.1", 0.4, off=frozenset({"R1"}))), "R1.1 reads 0.400 V with R1 off")
+        self.assertEqual(said(item("R1.1", 0.4, touches=2), item("R1.1", 0.4, off=frozenset({"C49"})),
+                              item("R1.1", 0.418, off=frozenset({"C48"}))),
+                         "R1.1 reads 0.400 V (touched again), 0.418 V with C48 off, 0.400 V with C49 off")
         many = tuple(item(p, 0.42) for p in ("R1.1", "R1.2", "L4.1", "L4.2", "C17.1", "C49.1"))
         self.assertEqual(said(*many), "R1.1, R1.2, L4.1, L4.2 and 2 more read 0.420 V")
         self.assertEqual(said(item("X9", 0.4)), "X9 reads 0.400 V")

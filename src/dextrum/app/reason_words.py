@@ -53,28 +53,33 @@ def item_words(board: Board, item: EvidenceItem) -> str:
 
 
 def readings_words(board: Board, items: Sequence[EvidenceItem]) -> str:
-    """Readings that belong together, by repairs and by what reads alike: 'A4, A9, B4, B9 VBUS read 0.562 V, 0.501 V
-    after the repair'."""
-    repairs = sorted({item.epoch for item in items if item.epoch})
+    """Readings that belong together, by repairs, by what was off, and by what reads alike: 'A4, A9, B4, B9 VBUS read
+    0.562 V, 0.501 V after the repair'."""
+    repairs = {item.epoch for item in items if item.epoch}
     said: list[str] = []
     named: tuple[str, ...] = ()
-    for epoch in dict.fromkeys(sorted(item.epoch for item in items)):
-        alike: list[list[EvidenceItem]] = []
-        for item in (i for i in items if i.epoch == epoch):
-            group = next((g for g in alike if reads_alike(g[0].value, item.value)), None)
-            if group is None:
-                alike.append([item])
-            else:
-                group.append(item)
+    for epoch, isolated in sorted({(item.epoch, tuple(sorted(item.isolated))) for item in items}):
+        off = f" with {', '.join(isolated)} off" if isolated else ""
         after = "" if not epoch else " after the repair" if len(repairs) == 1 else f" after repair {epoch}"
-        for group in alike:
-            points = tuple(i.subject for i in group)
-            again = " (touched again)" if all(i.touches > 1 for i in group) else ""
+        for group in _alike([i for i in items if i.epoch == epoch and i.isolated == frozenset(isolated)]):
+            points = tuple(item.subject for item in group)
+            again = " (touched again)" if all(item.touches > 1 for item in group) else ""
             reads = "" if points == named else f"{point_names(board, points)} read{'s' if len(points) == 1 else ''} "
             named = points
-            said.append(f"{reads}{group[len(group) // 2].seen}{again}{after}")
-    off = f" with {', '.join(sorted(items[0].isolated))} off" if items[0].isolated else ""
-    return ", ".join(said) + off
+            said.append(f"{reads}{group[len(group) // 2].seen}{again}{off}{after}")
+    return ", ".join(said)
+
+
+def _alike(items: Sequence[EvidenceItem]) -> list[list[EvidenceItem]]:
+    """Readings in groups that are said as one value."""
+    found: list[list[EvidenceItem]] = []
+    for item in items:
+        group = next((g for g in found if reads_alike(g[0].value, item.value)), None)
+        if group is None:
+            found.append([item])
+        else:
+            group.append(item)
+    return found
 
 
 def reads_alike(one: float, other: float) -> bool:

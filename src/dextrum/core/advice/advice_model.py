@@ -91,5 +91,5 @@ class AdviceModel:
 
     @cached_property
     def apart(self) -> dict[tuple[Isolated, str], Apart]:
-        """Outcomes at points with parts off the board, made when first weighed."""
+        """What points read with parts off the board, by what is off and point, made when first weighed."""
         return {}

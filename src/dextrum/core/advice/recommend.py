@@ -126,11 +126,12 @@ def _port_first(weighing: Weighing, leading: Action) -> Action | None:
     return None
 
 
-def _may_be_flat(weighing: Weighing, leading: Action, charging: Action) -> bool:
-    """Whether the cell is charged before the leading action: a unit with a flat cell can't be tried, and nothing is
-    changed or given up for what charging may mend, where that is likely enough to pay for the wait."""
-    return leading.kind == "try" or (leading.kind in ("repair", "give_up")
-                                     and weighing.nothing * leading.cost > charging.cost)
+def _charged_first(weighing: Weighing, leading: Action, starts: Span) -> Action | None:
+    """Charging before the leading action, if it must be: a unit with a flat cell can't be tried, and nothing is changed
+    or given up for what charging may mend, where that is likely enough to pay for the wait."""
+    charging = charging_action(weighing, starts)
+    pays = leading.kind in ("repair", "give_up") and weighing.nothing * leading.cost > charging.cost
+    return charging if pays or leading.kind == "try" else None
 
 
 def _give_up(weighing: Weighing, looked: bool) -> Action:
@@ -326,9 +327,8 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
     leading = first or candidates[0]
     if facts.isolated and leading is not apart and leading.kind not in ON_WITH_PARTS_OFF:
         first = _put_back(weighing)
-    elif first is None and starts is not None and starts.middle >= 1.0 and "supply" not in held \
-            and _may_be_flat(weighing, leading, charging_action(weighing, starts)):
-        first = charging_action(weighing, starts)
+    elif first is None and starts is not None and starts.middle >= 1.0 and "supply" not in held:
+        first = _charged_first(weighing, leading, starts)
     if first is not None:
         candidates = [a for a in candidates if (a.kind, a.target) != (first.kind, first.target)]
     ranked = (([first] if first is not None else []) + candidates)[:MOST_RANKED + 1]

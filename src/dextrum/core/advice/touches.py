@@ -32,11 +32,11 @@ def single_touches(weighing: Weighing) -> frozenset[str]:
 
 def slip_words(weighing: Weighing, points: Iterable[str]) -> str:
     """How a single touch of these points may mislead."""
-    board, facts = weighing.board, weighing.facts
-    values = [reading.value for p in points
-              if (reading := facts.reading(p, board.point_by_id[p].default_method.value)) is not None]
-    ways = ["flux or lacquer reads open"] if any(np.isinf(values)) else []
-    if not np.all(np.isinf(values)):
+    facts, wanted = weighing.facts, set(points)
+    is_open = {reading.value == float("inf") for (epoch, point, _), reading in (facts.readings or {}).items()
+               if epoch == facts.epoch and point in wanted}
+    ways = ["flux or lacquer reads open"] if True in is_open else []
+    if False in is_open:
         ways.append("a tip that slips reads its neighbour")
     return ", ".join(ways)
 

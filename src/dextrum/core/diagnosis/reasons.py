@@ -1,10 +1,11 @@
 """Why a fault is suspected: what each thing that was seen adds to its log-odds.
 
-Readings of one piece of copper are one reason, over repairs too: they share how far the copper is off by itself, so
-none of them says much beside the others, and all of them together say all. A reason weighs what it changes on average
-when it comes first, beside nothing but how often faults happen, and when it comes last, after all else: of two things
-that say the same, each would be worth nothing beside the other, though together they convict. The mean of the two ends
-stands for the mean over every order (L. S. Shapley, A value for n-person games, 1953), which takes too long.
+Readings of one piece of copper are one reason, over repairs and with parts off too: they share how far the copper is
+off by itself, so none of them says much beside the others, and all of them together say all. A reason weighs what it
+changes on average when it comes first, beside nothing but how often faults happen, and when it comes last, after all
+else: of two things that say the same, each would be worth nothing beside the other, though together they convict. The
+mean of the two ends stands for the mean over every order (L. S. Shapley, A value for n-person games, 1953), which
+takes too long.
 """
 
 from __future__ import annotations
@@ -14,7 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dextrum.core.board import Method
-from dextrum.core.circuit.isolation import Isolated
+from dextrum.core.circuit.network import GROUND
 from dextrum.core.diagnosis.evidence import EvidenceItem
 from dextrum.core.diagnosis.fault_pairs import share_of_rows
 from dextrum.core.diagnosis.hypotheses import NO_ROW
@@ -98,17 +99,18 @@ def _log_prior_of(model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
     return found
 
 
-_Belongs = tuple[str, Method | None, int | str, Isolated]
+_Belongs = tuple[str, Method | None, int | str]
 
 
 def _belongs_to(model: DiagnosisModel, k: int, item: EvidenceItem) -> _Belongs:
-    """Readings of one piece of copper belong together, and those of one pair of points; all else stands alone."""
+    """Readings of one piece of copper belong together, and those of one pair of points, whatever was off the board; all
+    else stands alone."""
     if item.kind != "reading":
-        return item.kind, None, k, item.isolated
-    copper = model.isolating(item.isolated).copper.get(item.subject, -1)
+        return item.kind, None, k
+    copper = model.copper.get(item.subject, GROUND)
     if item.method is None or not item.method.is_diode or copper < 0:
-        return "through", item.method, item.subject, item.isolated
-    return "copper", item.method, copper, item.isolated
+        return "through", item.method, item.subject
+    return "copper", item.method, copper
 
 
 def all_reasons(model: DiagnosisModel, posterior: Posterior, fault_indices: tuple[int, ...]) -> dict[

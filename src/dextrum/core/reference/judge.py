@@ -39,7 +39,7 @@ class Verdict(StrEnum):
 
 
 SHORTED = frozenset({Verdict.GROUNDED, Verdict.PARTIAL_SHORT, Verdict.LOW})
-"""Against ground, more or less."""
+"""Verdicts of a point that something pulls towards ground."""
 
 
 @dataclass(frozen=True)
