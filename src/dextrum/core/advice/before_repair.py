@@ -105,8 +105,8 @@ def _unread_rails(weighing: Weighing) -> Action | None:
 
 
 def touched_once(weighing: Weighing) -> tuple[str, ...]:
-    """Points that read off at a single touch since the last repair, with everything on the board, and that nothing else
-    bears out, nor another point of the same island."""
+    """Points that read off at a single touch since the last repair, with everything on the board, and that neither
+    another point of the same island bears out nor anything else (`single_touches`)."""
     facts = weighing.facts
     once = single_touches(weighing) if not facts.isolated else frozenset()
     off = off_points(weighing.board, weighing.advice.model.references, facts, facts.epoch)

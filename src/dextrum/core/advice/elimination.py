@@ -32,9 +32,7 @@ from dextrum.core.diagnosis.injection import (
     rail_shorts,
     watts_in,
 )
-from dextrum.core.diagnosis.likelihood import (
-    rail_chances,
-)
+from dextrum.core.diagnosis.likelihood import rail_chances
 from dextrum.core.diagnosis.witness import UNCHANGED_VOLTS
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.judge import SHORTED
@@ -42,6 +40,7 @@ from dextrum.core.reference.judge import SHORTED
 IN_SERIES = frozenset({ComponentKind.LINK, ComponentKind.FUSE, ComponentKind.FILTER, ComponentKind.INDUCTOR})
 LEAST_LOAD = 0.01
 LIKELY_LEAK = 0.5
+"""Chance that something pulls a point down, from which its rail is taken apart though it reads within."""
 FOUND_LOAD = 0.95
 """Chance of one part on the rail from which there is nothing left to eliminate."""
 MOST_LOADS = 10
@@ -50,6 +49,7 @@ INJECT_RISK = 0.004
 LEAST_SEEN = 0.15
 RAIL_SETUP_MINUTES = 1.0
 LEAST_UP = 0.05
+"""Chance that a rail is up after all, from which it is read once more."""
 SIGNAL_VOLTS = 0.45
 """On a line that is no rail: below the knee of a junction, so that next to nothing but the short conducts."""
 
