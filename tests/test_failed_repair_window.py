@@ -17,13 +17,12 @@ from dextrum.core.trail import (
     Payload,
     PointReading,
     Readings,
-    Rework,
     Supply,
 )
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
-from tests.support import duo_advice, duo_board, fault_named
+from tests.support import duo_advice, duo_board, fault_named, replaced
 from tests.window_support import CTRL, Key, WindowCase
 
 
@@ -39,8 +38,9 @@ class FailedRepairWindowTest(WindowCase):
         payloads: list[Payload] = [
             JobOpened("SLS-0600", "Tarnwick Duo", "tarnwick-duo-c"), Intake("No picture in the dock", ("no_dock",)),
             Look(("clean",)), Supply("a", 9.0, 1.9), Supply("b", 9.0, 1.9), Cell("unplugged"),
-            *read(*duo_board().port_point_ids()), Access("board_out"), *read("FL5.3-4"), Rework("replace", "FL5"),
-            Cause("force"), *read("FL5.3-4", "J1.A10"), *read("FL5.3-4")]
+            *read(*duo_board().port_point_ids()), Access("board_out"), *read("FL5.3-4"), replaced("FL5"),
+            Cause("force"), *read("FL5.1", "FL5.2", "FL5.4", "FL5.1-2", "FL5.1-3"),
+            *read("FL5.3", "FL5.3-4", "J1.A10"), *read("FL5.3-4")]
         start = datetime.now(UTC) - timedelta(hours=2)
         store.add_trail([new_entry(p, "Ines", start + timedelta(minutes=k)) for k, p in enumerate(payloads)])
 
@@ -54,7 +54,7 @@ class FailedRepairWindowTest(WindowCase):
         self.assertEqual(panel.card.labels["title"].text(), "Replace FL5, filter")
         self.assertIn("worked on before", panel.card.labels["why"].text())
         self.assertIn("at most", panel.list.toolTip())
-        for _ in range(3):  # both touches of the winding, and of the contact
+        for _ in range(4):  # both touches of the winding, of its end and of the contact
             self.key(Key.Key_Z, CTRL)
         self.settled()
         part, words, _, mended = panel.suspects.line(0)

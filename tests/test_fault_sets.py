@@ -193,14 +193,17 @@ class BruteForceSetsTest(unittest.TestCase):
             weight = prior
             for (point, method), value in seen.items():
                 weight *= self.reading(rows, point, method, value)
+            taken = not_taken = 1.0
             for (point, method), value in (after or {}).items():
                 gone = tuple(r for r in rows if r > 1 and self.fault[r].part == mended)  # type: ignore[union-attr]
                 left = tuple(r for r in rows if r not in gone) or (0,)
                 before = tuple((name, seen[name, method]) for name in ("P1", "P2", "U1.IN") if method is RED
                                and (name, method) in seen and point in ("P1", "P2", "U1.IN") and renewed != mended)
-                likely = self.reading(left, point, method, value, rows, before)
-                weight *= likely if not gone else (1 - REPAIR_FAILS) * likely + REPAIR_FAILS * self.reading(
-                    rows, point, method, value, rows, before)
+                taken *= self.reading(left, point, method, value, rows, before)
+                not_taken *= self.reading(rows, point, method, value, rows, before)
+            # Whether a repair has taken is the same for all that is read since.
+            mendable = any(r > 1 and self.fault[r].part == mended for r in rows)  # type: ignore[union-attr]
+            weight *= (1 - REPAIR_FAILS) * taken + REPAIR_FAILS * not_taken if mendable else taken
             for payload in also:
                 if isinstance(payload, BoardLook):
                     weight *= self.looked(rows, payload.seen)
@@ -248,6 +251,7 @@ class BruteForceSetsTest(unittest.TestCase):
     def test_after_a_repair_both_sides_speak(self) -> None:
         self.check({("P1", RED): 0.0, ("P3", RED): 0.04}, "C1", {("P1", RED): 0.55})
         self.check({("P1", RED): 0.0}, "C1", {("P1", RED): 0.0, ("P3", RED): 0.0})
+        self.check({("P1", RED): 0.70}, "F1", {("P1", RED): 0.70, ("F1.1-2", OHMS): OL})
 
     def test_how_far_a_piece_of_copper_is_off_is_known_over_a_repair(self) -> None:
         self.check({("P1", RED): 0.52}, "C1", {("P1", RED): 0.52})

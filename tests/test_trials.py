@@ -18,6 +18,7 @@ from dextrum.core.diagnosis.likelihood import check_chances, check_log_likelihoo
 from dextrum.core.diagnosis.posterior import Suspect, weigh_sets
 from dextrum.core.looks import BoardLook, Look, Swap
 from dextrum.core.trail import (
+    AUDIT_STEPS,
     Access,
     Cause,
     Cell,
@@ -134,11 +135,12 @@ class TriedTest(unittest.TestCase):
 
         found = (OPENED, Intake("", ("no_dock",)), *self.BEGUN[1:], Cell("unplugged"),
                  *read(*duo_board().port_point_ids()), Access("board_out"), *read("FL5.3-4"))
-        replaced = Rework("replace", "FL5")
+        replaced = Rework("replace", "FL5", audit=AUDIT_STEPS)
         fresh, suspect = seen(replaced)
         self.assertTrue(suspect.mended)
         self.assertTrue(0.01 < suspect.still < 0.1, suspect.still)
-        open_still = (replaced, *read("FL5.3-4", "FL5.3-4", "J1.A10"), Cause("force"))
+        again = ("FL5.1", "FL5.2", "FL5.3", "FL5.4", "FL5.1-2", "FL5.1-3", "FL5.3-4", "FL5.3-4", "J1.A10")
+        open_still = (replaced, *read(*again), Cause("force"))
         failed, suspect = seen(*open_still)
         self.assertGreater(suspect.still, 0.95)
         self.assertLess(failed.advice.nothing_left, 0.05)

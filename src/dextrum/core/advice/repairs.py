@@ -15,6 +15,7 @@ import numpy as np
 
 from dextrum.core.advice.rates import ShopRates
 from dextrum.core.board import Board, Component, ComponentKind, FaultKind, Side
+from dextrum.core.board.mending import kinds_mended
 from dextrum.core.diagnosis.hypotheses import Hypotheses
 
 
@@ -92,9 +93,9 @@ def build_repair_options(board: Board, hypotheses: Hypotheses, rates: ShopRates,
         if component is None:
             access = board.access_levels[-1].id if board.access_levels else ""
             rules: list[tuple[str, frozenset[FaultKind], float, str, float, float]] = [
-                ("wire", frozenset({FaultKind.BROKEN_TRACE}), rates.wire_minutes, access, 0.5, 0.03)]
+                ("wire", kinds_mended(board, part, "wire"), rates.wire_minutes, access, 0.5, 0.03)]
         else:
-            rules = [(rule.action, frozenset(rule.mends), rule.minutes,
+            rules = [(rule.action, kinds_mended(board, part, rule.action), rule.minutes,
                       deeper(board, rule.access, component.side),
                       (prices or {}).get(part, component.price) if rule.action == "replace" else 0.0, rule.risk)
                      for rule in board.repair_rules if rule.kind is component.kind]

@@ -23,10 +23,12 @@ SHOWS: dict[FaultKind, tuple[str, float]] = {
     FaultKind.LEAKY_PART: ("burst", 0.03), FaultKind.QUIET_FAILURE: ("burst", 0.04),
     FaultKind.LIFTED_JOINT: ("askew", 0.25)}
 """How a fault shows on its part, and how often."""
-SHOWN_BY_MISTAKE = {"missing": 2e-4, "burst": 3e-4, "askew": 3e-4, "corroded": 3e-4, "worked_on": 3e-4}
-"""Chance of each finding at one part though nothing of the kind is there: a footprint that is empty by design."""
+SHOWN_BY_MISTAKE = {"missing": 2e-6, "burst": 3e-6, "askew": 3e-4, "corroded": 3e-4, "worked_on": 3e-4,
+                    "bridged": 3e-4}
+"""Chance of each finding at one part though nothing of the kind is there. A part that is named as missing or burst
+under magnification is as good as known to be so: a mistake is once in a thousand boards of some hundred parts."""
 REGION_MM = 8.0
-RAISED = {"corroded": 6.0, "worked_on": 2.5}
+RAISED = {"corroded": 6.0, "worked_on": 2.5, "bridged": 30.0}
 """How much likelier a part of that region is at fault, right at the finding; it fades with the distance."""
 NOT_LOOKED_AT = frozenset({ComponentKind.RECEPTACLE})
 
@@ -71,7 +73,7 @@ def nearness(part: Component, other: Component) -> float:
 
 
 def region_gain(model: DiagnosisModel, designator: str, what: str) -> np.ndarray:
-    """ln of how much likelier each row's fault makes corrosion or earlier work at a part, (R,)."""
+    """ln of how much likelier each row's fault makes corrosion, earlier work or a bridge at a part, (R,)."""
     hypotheses, board = model.hypotheses, model.board
     place = board.component_by_designator[designator]
     near = {part.designator: nearness(place, part) for part in board.components}

@@ -12,7 +12,8 @@ from functools import cached_property
 
 import numpy as np
 
-from dextrum.core.board import FaultKind, Method
+from dextrum.core.board import Method
+from dextrum.core.board.mending import kinds_mended
 from dextrum.core.board.value_words import value_words
 from dextrum.core.circuit.isolation import WHOLE_BOARD, Isolated
 from dextrum.core.circuit.network import GROUND
@@ -34,12 +35,14 @@ from dextrum.core.diagnosis.likelihood import (
 from dextrum.core.diagnosis.located import Located
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.own_deviation import Before, Earlier, earlier_on_copper, shared_deviation
+from dextrum.core.diagnosis.repair_taken import taken_once
 from dextrum.core.diagnosis.witness import (
     FunctionalWitness,
     ReadingWitness,
     SeenWitness,
     WarmthWitness,
     Witness,
+    healthy_where,
     mixed_by_repair,
 )
 from dextrum.core.draw.records import DrawRecord, comes_and_goes, draw_records, seen_words
@@ -85,8 +88,9 @@ class EvidenceItem:
 class Evidence:
     """items: E of them; log_likelihood: (E, R). mended: fault ids that repairs took away, with the epoch of the first
     repair, and mended_last: of the last, and how many there were. witnesses: what each item says of sets of faults;
-    functional: what those that speak of functions say together. scale: how this board with this meter differs from
-    known-good as a whole."""
+    functional: what those that speak of functions say together. once: what of log_likelihood makes each repair fail
+    once for all, (E, R), see `repair_taken`; again: (R,) rows repaired more than once. scale: how this board with
+    this meter differs from known-good as a whole."""
 
     items: tuple[EvidenceItem, ...]
     log_likelihood: np.ndarray
@@ -96,6 +100,8 @@ class Evidence:
     scale: OwnScale = AS_USUAL
     functional: FunctionalEvidence | None = None
     mended_last: tuple[tuple[str, int, int], ...] = ()
+    once: np.ndarray | None = None
+    again: np.ndarray | None = None
 
     @property
     def mended_ids(self) -> frozenset[str]:
@@ -104,20 +110,13 @@ class Evidence:
     @cached_property
     def located(self) -> Located:
         """The witnesses that saw something at a place."""
-        return Located(self.witnesses)
+        return Located(self.witnesses, None if self.once is None else self.once.sum(axis=0), self.again)
 
 
 def faults_mended(model: DiagnosisModel, rework: Rework) -> tuple[str, ...]:
     """Ids of the faults that a piece of rework is meant to take away."""
-    found = []
-    for fault in model.hypotheses.faults:
-        if fault.part != rework.part:
-            continue
-        if rework.action == "replace" or (
-                rework.action == "reflow" and fault.kind is FaultKind.LIFTED_JOINT) or (
-                rework.action == "wire" and fault.kind is FaultKind.BROKEN_TRACE):
-            found.append(fault.id)
-    return tuple(found)
+    kinds = kinds_mended(model.board, rework.part, rework.action)
+    return tuple(fault.id for fault in model.hypotheses.faults if fault.part == rework.part and fault.kind in kinds)
 
 
 def agree(one: float, other: float) -> bool:
@@ -278,14 +277,15 @@ def _new_reading_witness(model: DiagnosisModel, item: EvidenceItem, method: Meth
         assert fresh_row is not None
         fresh = fresh_row
     rows = mixed_by_repair(row, gone)
-    witness = ReadingWitness(gone, rows, row, fresh, size, (*key, item.isolated), item.subject, method, item.value,
-                             item.touches, before, then, model, wider, slips)
+    witness = ReadingWitness(gone, rows, row, healthy_where(row, gone), fresh, size, (*key, item.isolated),
+                             item.subject, method, item.value, item.touches, before, then, model, wider, slips)
     if fresh is row or not gone.any():
         return witness
     mended = np.flatnonzero(gone)[:, None]
     worked = model.remembered(("worked", *witness.memory_key), lambda: witness.raw(
         model, np.full(mended.shape, NO_ROW), mended))
-    return replace(witness, rows=mixed_by_repair(row, gone, worked))
+    return replace(witness, rows=mixed_by_repair(row, gone, worked),
+                   worked=healthy_where(row, gone, worked))
 
 
 def prediction_sizes(model: DiagnosisModel, point: str, method: Method) -> np.ndarray:
@@ -346,7 +346,8 @@ def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, mended_b
         key = "warmth", repr(source)
         both = model.remembered(key, lambda: _stacked(warmth_log_likelihood(
             model, source.net, source.volts, source.amps, source.warmed, source.seen_by)))
-        return None if both is None else WarmthWitness(gone, mixed_by_repair(both[0], gone), both[0], both[0], both[1],
+        return None if both is None else WarmthWitness(gone, mixed_by_repair(both[0], gone), both[0],
+                                                       healthy_where(both[0], gone), both[0], both[1],
                                                        (*key, item.isolated))
     if item.kind == "look" and isinstance(source, Look):
         both = model.remembered(("look", repr(source)), lambda: np.vstack(look_parts(model, source)))
@@ -475,5 +476,12 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
     together = iter(functional.rows)
     witnesses = [replace(w, rows=next(together)) if isinstance(w, FunctionalWitness) else w for w in witnesses]
     matrix = np.stack([w.rows for w in witnesses]) if witnesses else np.zeros((0, model.hypotheses.count))
+    repairs_of: list[np.ndarray] = [np.zeros(model.hypotheses.count, dtype=int)]
+    for _, rework in repairs:
+        repairs_of.append(repairs_of[-1] + _gone(model, frozenset(faults_mended(model, rework))))
+    once = taken_once(witnesses, [item.epoch for item in items], repairs_of)
+    if once is not None:
+        matrix = matrix + once
     return Evidence(tuple(items), matrix, tuple(mended.items()), len(repairs), tuple(witnesses), scale, functional,
-                    tuple(mended_last.values()))
+                    tuple(mended_last.values()), once,
+                    repairs_of[-1] > 1)

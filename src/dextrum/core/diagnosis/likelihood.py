@@ -98,7 +98,7 @@ def with_reading(expected: Expected, shared: SharedDeviation, scaled: float,
     same: which rows read the same there then and now, (R,), where something was mended between; the others learn
     nothing.
     """
-    away = np.where(np.isfinite(expected.means), scaled - expected.means, 0.0)
+    away = np.subtract(scaled, expected.means, out=np.zeros(expected.means.shape), where=np.isfinite(expected.means))
     learned = np.isfinite(expected.means) & (np.abs(away) < 5.0 * expected.spreads)
     if same is not None:
         learned &= same

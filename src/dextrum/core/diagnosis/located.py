@@ -9,14 +9,16 @@ import numpy as np
 
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
-from dextrum.core.diagnosis.witness import LocatedWitness, Witness
+from dextrum.core.diagnosis.witness import LocatedWitness, Witness, log_of_ways, ways
+from dextrum.core.log_sum import log_sum
 
 MOST_WITNESSES, MOST_OF_ONE = 100, 4000
 """Witnesses whose sets are remembered, and sets of each; a trail grows by one entry, so most were solved before."""
 
 
 def _remembered(model: DiagnosisModel, witness: LocatedWitness, sets: np.ndarray) -> np.ndarray:
-    """What a witness says of sets, (N,), solved where it hasn't been before."""
+    """What a witness says of sets in each way their repairs may have gone, (2 ** W, N), solved where it hasn't been
+    before."""
     known = model.set_memory.pop(witness.memory_key, {})
     model.set_memory[witness.memory_key] = known  # the newest last
     while len(model.set_memory) > MOST_WITNESSES:
@@ -27,14 +29,18 @@ def _remembered(model: DiagnosisModel, witness: LocatedWitness, sets: np.ndarray
         if len(known) > MOST_OF_ONE:
             known.clear()
             missing = list(range(len(names)))
-        known.update(zip((names[k] for k in missing), witness.of_sets(model, sets[missing]).tolist(), strict=True))
-    return np.array([known[name] for name in names])
+        known.update(zip((names[k] for k in missing), witness.of_ways(model, sets[missing]).T.tolist(), strict=True))
+    return np.array([known[name] for name in names]).reshape(len(names), -1).T
 
 
 class Located:
     """The witnesses of one trail that saw something at a place, L of them, as arrays over rows."""
 
-    def __init__(self, witnesses: Sequence[Witness]) -> None:
+    def __init__(self, witnesses: Sequence[Witness], once: np.ndarray | None = None,
+                 again: np.ndarray | None = None) -> None:
+        """once: (R,) what makes each repair fail once for all, beyond what the witnesses' rows add up to; again: (R,)
+        rows that were repaired more than once."""
+        self._once = once
         self.witnesses = [w for w in witnesses if isinstance(w, LocatedWitness)]
         rows = len(witnesses[0].rows) if witnesses else 1
         stacked = np.stack([w.rows for w in self.witnesses]) if self.witnesses else np.zeros((0, rows))
@@ -42,24 +48,61 @@ class Located:
         self._beyond: np.ndarray = stacked - stacked[:, [NOTHING_ROW]]
         self._size: np.ndarray = np.stack([w.size for w in self.witnesses]) if self.witnesses else stacked
         self.near: np.ndarray = self._size > 0
+        # What was repaired more than once is left to what single rows say of it.
+        self._again: np.ndarray = again if again is not None else np.zeros(rows, dtype=bool)
+        self._gone: np.ndarray = np.stack([w.gone for w in self.witnesses]) if self.witnesses else stacked != 0
 
     def together(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
         """ln likelihood of sets of rows (N, W), filled up with NO_ROW, beyond what single rows add up to, (N,)."""
         found = np.zeros(len(sets))
-        for _, here, beyond in self._solved(model, sets):
+        solved = list(self._solved(model, sets))
+        for _, here, beyond, _ in solved:
             found[here] += beyond
+        if self._once is None or not len(sets):
+            return found
+        ever: np.ndarray = np.any(self._gone, axis=0)
+        mended = (sets != NO_ROW) & ever[sets]
+        again = (sets != NO_ROW) & self._again[sets]
+        here = np.flatnonzero(mended.any(axis=1) & ~again.any(axis=1) & (found != 0.0))
+        if len(here):
+            by_way = {k: (places, values) for k, places, _, values in solved}
+            found[here] = self._taken_once(sets, mended, by_way)[here]
         return found
+
+    def _taken_once(self, sets: np.ndarray, mended: np.ndarray,
+                    by_way: dict[int, tuple[np.ndarray, np.ndarray]]) -> np.ndarray:
+        """ln likelihood of sets with repairs (N, W) beyond what single rows add up to, (N,), each repair taken or not
+        for all witnesses alike. by_way: of the witnesses that were solved, places of sets and their values by way."""
+        assert self._once is not None
+        member: np.ndarray = np.not_equal(sets, NO_ROW)
+        every = ways(sets.shape[1])
+        total = np.zeros((len(every), len(sets)))
+        for k, witness in enumerate(self.witnesses):
+            base = self.nothing[k]
+            there = np.where(member, witness.unmended[sets] - witness.unmended[NOTHING_ROW], 0.0)
+            worked = np.where(member, witness.worked[sets] - witness.unmended[NOTHING_ROW], 0.0)
+            taken = every[:, None, :] & (witness.gone[sets] & member)[None]
+            own = base + np.where(taken, worked, there).sum(axis=2)
+            if k in by_way:
+                places, values = by_way[k]
+                own[:, places] = values
+            total += own
+        singles = float(self.nothing.sum()) + np.where(member, self._beyond.sum(axis=0)[sets] + self._once[sets],
+                                                       0.0).sum(axis=1)
+        return np.asarray(log_sum(total + log_of_ways(mended), axis=0) - singles)
 
     def each_of_sets(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
         """ln likelihood of each under sets (N, W), (L, N)."""
         found = self.nothing[:, None] + np.where(sets != NO_ROW, self._beyond[:, sets], 0.0).sum(axis=2)
-        for k, here, beyond in self._solved(model, sets):
+        for k, here, beyond, _ in self._solved(model, sets):
             found[k, here] += beyond
         return np.asarray(found)
 
-    def _solved(self, model: DiagnosisModel, sets: np.ndarray) -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
-        """Witness, places of sets that are solved there, and their ln likelihood beyond what single rows add up to:
-        where two of a set's faults have part in what was seen, or one joins its place with where another sits."""
+    def _solved(self, model: DiagnosisModel, sets: np.ndarray) -> Iterator[
+            tuple[int, np.ndarray, np.ndarray, np.ndarray]]:
+        """Witness, places of sets that are solved there, their ln likelihood beyond what single rows add up to, and
+        whole by the ways their repairs may have gone: where two of a set's faults have part in what was seen, or one
+        joins its place with where another sits."""
         if not len(sets) or not self.witnesses:
             return
         member: np.ndarray = np.not_equal(sets, NO_ROW)
@@ -72,7 +115,9 @@ class Located:
         for k in np.flatnonzero(counts.any(axis=1)).tolist():
             here = np.flatnonzero(counts[k])
             alone = self.nothing[k] + own[k, here].sum(axis=1)
-            yield k, here, _remembered(model, self.witnesses[k], sets[here]) - alone
+            by_way = _remembered(model, self.witnesses[k], sets[here])
+            mended = (sets[here] != NO_ROW) & self.witnesses[k].gone[sets[here]]
+            yield k, here, log_sum(by_way + log_of_ways(mended), axis=0) - alone, by_way
 
     def quick(self, sets: np.ndarray) -> np.ndarray:
         """ln likelihood of each under sets (N, W), (L, N), with what faults that meet show taken from the one that
@@ -98,5 +143,6 @@ class Located:
 
     def of_sets(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
         """ln likelihood of all that was seen at places, (N,)."""
-        own = np.where(sets != NO_ROW, self._beyond.sum(axis=0)[sets], 0.0).sum(axis=1)
+        alone = self._beyond.sum(axis=0) + (0.0 if self._once is None else self._once)
+        own = np.where(sets != NO_ROW, alone[sets], 0.0).sum(axis=1)
         return np.asarray(float(self.nothing.sum()) + own + self.together(model, sets))

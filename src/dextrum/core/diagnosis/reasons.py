@@ -82,11 +82,14 @@ def _items_of(model: DiagnosisModel, posterior: Posterior, sets: np.ndarray, joi
     for e, witness in enumerate(evidence.witnesses):
         if isinstance(witness, SeenWitness):
             found[e] = witness.of_sets(model, sets)
+    once = np.zeros_like(found) if evidence.once is None else np.where(
+        sets != NO_ROW, evidence.once[:, sets], 0.0).sum(axis=2)
+    joint = joint - once.sum(axis=0)
     places = np.flatnonzero([isinstance(w, LocatedWitness) for w in evidence.witnesses])
     found[places] = evidence.located.quick(sets)
     solved = np.flatnonzero(np.abs(found.sum(axis=0) - joint - posterior.log_whole) > SAME)
     found[places[:, None], solved] = evidence.located.each_of_sets(model, sets[solved])
-    return found
+    return found + once
 
 
 def _log_prior_of(model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:

@@ -19,7 +19,7 @@ MOST_SPLIT = 256
 """Of so many of the likeliest sets it is asked which repairs have failed; of all others none has."""
 MOST_REPAIRED = 2
 """Repairs of one part that may have failed; what reads the same after one more is how this board reads."""
-PLAIN_SIZE = 0.1
+PLAIN_SIZE = 0.03
 """How far a fault must move what is seen for it to tell whether its repair has taken: less is how boards differ. On the
 scale that readings are compared on (volts, logarithms of ohms); siemens for what warms."""
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cache, cached_property
 from itertools import product
 from typing import TYPE_CHECKING
 
@@ -19,6 +19,7 @@ from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.joint_predictions import joint_values
 from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, SharedDeviation, expected_of, log_density, with_reading
+from dextrum.core.log_sum import log_sum
 
 if TYPE_CHECKING:
     from dextrum.core.diagnosis.model import DiagnosisModel
@@ -50,6 +51,32 @@ def mixed_by_repair(row: np.ndarray, gone: np.ndarray, worked: np.ndarray | None
     return found
 
 
+@cache
+def ways(wide: int) -> np.ndarray:
+    """In which ways the repairs of `wide` members may have gone, (2 ** wide, wide): true where one has taken."""
+    return np.array(list(product((False, True), repeat=wide)), dtype=bool).reshape(-1, wide)
+
+
+def _numbered(taken: np.ndarray) -> np.ndarray:
+    """The place of ways (..., W) in the order of `ways`."""
+    return np.asarray(taken @ (1 << np.arange(taken.shape[-1])[::-1]))
+
+
+def log_of_ways(mended: np.ndarray) -> np.ndarray:
+    """ln of the chance of each way, (2 ** W, N), of sets of which these members were mended, (N, W)."""
+    taken = ways(mended.shape[1])[:, None, :]
+    possible = (mended[None] | ~taken).all(axis=2)
+    worked = taken.sum(axis=2)
+    return np.where(possible, worked * LOG_WORKS + (mended.sum(axis=1)[None] - worked) * LOG_FAILS, -np.inf)
+
+
+def healthy_where(row: np.ndarray, gone: np.ndarray, worked: np.ndarray | None = None) -> np.ndarray:
+    """What rows (R,) say with their repairs taken: of those mended, what a healthy board says, or `worked`."""
+    found = row.copy()
+    found[gone] = row[NOTHING_ROW] if worked is None else worked
+    return found
+
+
 @dataclass(frozen=True)
 class Witness:
     """gone: (R,) rows mended before it. rows: (R,) ln likelihood under each single row, repairs mixed in."""
@@ -66,32 +93,37 @@ class Witness:
         """ln likelihood under sets (N, W), (N,), each mended fault there still with the chance that its repair has
         failed."""
         mended = (sets != NO_ROW) & self.gone[sets]
-        count = mended.sum(axis=1)
-        if not count.any():
-            return self.raw(model, sets)
-        of: list[np.ndarray] = []
-        came_with: list[np.ndarray] = []
-        parts: list[np.ndarray] = []
-        weights: list[np.ndarray] = []
-        for worked in product((False, True), repeat=sets.shape[1]):
-            here = np.flatnonzero((mended | ~np.array(worked)).all(axis=1))
-            of.append(here)
-            came_with.append(sets[here])
-            parts.append(np.where(worked, NO_ROW, sets[here]))
-            weights.append(sum(worked) * LOG_WORKS + (count[here] - sum(worked)) * LOG_FAILS)
-        found = np.full(len(sets), -np.inf)
-        likely = self.raw(model, np.concatenate(parts), np.concatenate(came_with))
-        np.logaddexp.at(found, np.concatenate(of), likely + np.concatenate(weights))
+        return log_sum(self.of_ways(model, sets) + log_of_ways(mended), axis=0)
+
+    def of_ways(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
+        """ln likelihood under sets (N, W) for each way in which their repairs may have gone, (2 ** W, N), in the order
+        of `ways`; a way counts for members that were mended by then only."""
+        mended = (sets != NO_ROW) & self.gone[sets]
+        own, place = np.unique(_numbered(ways(sets.shape[1])[:, None] & mended[None]), return_inverse=True)
+        place = place.reshape(len(ways(sets.shape[1])), len(sets))
+        found = np.empty(place.shape)
+        of = [np.flatnonzero((place == k).any(axis=0)) for k in range(len(own))]
+        gone = [ways(sets.shape[1])[number] for number in own.tolist()]
+        parts = np.concatenate([np.where(worked, NO_ROW, sets[here]) for worked, here in zip(gone, of, strict=True)])
+        likely = self.raw(model, parts, np.concatenate([sets[here] for here in of]))
+        start = 0
+        for k, here in enumerate(of):
+            values = np.empty(len(sets))
+            values[here] = likely[start:start + len(here)]
+            start += len(here)
+            found = np.where(place == k, values, found)
         return found
 
 
 @dataclass(frozen=True)
 class LocatedWitness(Witness):
     """Something seen at one place, where faults can hide each other. unmended: (R,) ln likelihood with no repair mixed
-    in; fresh: (R,) the same without what was seen before the last repair; size: (R,) how much each row changes what is
-    seen there, 0 where it has no part in it; key: what `unmended` depends on."""
+    in; worked: (R,) the same of each mended row with its repair taken; fresh: (R,) without what was seen before the
+    last repair; size: (R,) how much each row changes what is seen there, 0 where it has no part in it; key: what
+    `unmended` depends on."""
 
     unmended: np.ndarray
+    worked: np.ndarray
     fresh: np.ndarray
     size: np.ndarray
     key: tuple[object, ...]
