@@ -71,3 +71,11 @@ class InstrumentError(DextrumError):
     def __init__(self, state: str, happened: str, next_step: str = "Typing goes on as before.") -> None:
         self.state = state
         super().__init__(happened, "Nothing was recorded.", next_step)
+
+
+class FileStandsError(ImportRefusedError):
+    """A file of that name stands there already; it is replaced only when asked for."""
+
+
+class StoreGoneError(StoreError):
+    """The file that is open is no longer the one at its path, so what was written there is not kept."""

@@ -10,9 +10,10 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from dextrum.errors import InstrumentError
+from dextrum.errors import ImportRefusedError, InstrumentError
 from dextrum.instruments.polling import Clock, InstrumentPoller, InstrumentStatus
 from dextrum.instruments.protocols import KIND_WORDS, MULTIMETER, PORT_TESTER, POWER_METER, SUPPLY
+from dextrum.store.files import read_bounded
 
 LINE_PREFIX = "LINE:"
 """Before the resource name of a meter that sends one reading a line, unasked."""
@@ -73,13 +74,15 @@ def find_instruments(known: Iterable[str] = ()) -> tuple[Found, ...]:
             break
     return tuple(found)
 
+MOST_STATE_BYTES = 16_000_000
+
 
 def bench_addresses(state: Path) -> dict[str, str]:
     """Resource names by kind of a simulated bench that runs, from its state file; empty where there is none."""
     try:
-        told = json.loads(state.read_text(encoding="utf-8"))
+        told = json.loads(read_bounded(state, MOST_STATE_BYTES).decode("utf-8"))
         return {str(k): str(v) for k, v in told.get("addresses", {}).items() if k in KIND_WORDS}
-    except (OSError, ValueError, AttributeError):
+    except (ImportRefusedError, ValueError, AttributeError, RecursionError):
         return {}
 
 

@@ -31,7 +31,7 @@ from dextrum.core.trail import (
     standing,
     struck_ids,
 )
-from dextrum.errors import EntryRefusedError, ImportRefusedError
+from dextrum.errors import EntryRefusedError
 from dextrum.store.bench_settings import (
     FALSE_ALARM,
     FALSE_ALARM_BOUNDS,
@@ -47,6 +47,7 @@ from dextrum.store.bench_settings import (
     shop_rates,
 )
 from dextrum.store.entries import new_entry
+from dextrum.store.files import write_beside
 from dextrum.store.gear import GearRecord, add_gear, list_gear, prove_gear, retire_gear
 from dextrum.store.job_file import read_job_file, write_job_file
 from dextrum.store.jobs import JobRow, JobStore
@@ -75,6 +76,8 @@ class BenchSession:
             library.leave_shop()
         library.use_rates(shop_rates(store), part_prices(store))
         library.use_learned(kept_factors(store))
+        self._here: dict[str, set[str]] = {}
+        self._undone: dict[str, list[str]] = {}
         self._meters = {m.name: m for m in bench_meters(store)}
 
     def open_new_job(self, serial: str, pack_id: str) -> str:
@@ -83,40 +86,70 @@ class BenchSession:
         if not serial.strip():
             raise EntryRefusedError("The serial is empty.", "Nothing was recorded.", "Type what the label says.")
         opened = JobOpened(serial.strip(), board.model, pack_id)
-        return self.store.create(new_entry(opened, self.who, self.clock()))
+        first = new_entry(opened, self.who, self.clock())
+        job_id = self.store.create(first)
+        self._here[job_id] = {first.id}
+        return job_id
 
     def record(self, job_id: str, *payloads: Payload, known: tuple[Entry, ...] | None = None) -> tuple[Entry, ...]:
         """Commit payloads to a job's trail, all or none."""
         new = tuple(new_entry(payload, self.who, self.clock()) for payload in payloads)
-        self.store.append(job_id, *new, known=known)
+        self.keep(job_id, new, known)
         return new
+
+    def keep(self, job_id: str, new: tuple[Entry, ...], known: tuple[Entry, ...] | None = None) -> None:
+        """Commit entries that were made already, all or none. Raises StoreError."""
+        self.store.append(job_id, *new, known=known)
+        self._here.setdefault(job_id, set()).update(entry.id for entry in new)
+        self._undone.pop(job_id, None)
+
+    def reading_payloads(self, reading: PointReading, method: Method, facts: JobFacts,
+                         board_celsius: float | None = None, turned: bool = False, meter: str = "") -> tuple[
+            Payload, ...]:
+        """One typed or heard reading; getting to a deeper access level comes with it.
+
+        turned: the tester or breakout sits in the port the other way up. meter: that read it, where it isn't the one in
+        hand. Raises ValueError for a value that can't be.
+        """
+        board = self.library.board(facts.pack_id)
+        order, access = board.access_order, board.point_by_id[reading.point].access
+        name = meter or self.meter
+        known = self._meters.get(name)
+        taken = Readings(method, (reading,), name, board_celsius,
+                         known.test_milliamps if known and method.is_diode else None, turned)
+        deeper = order.get(access, 0) > order.get(facts.access, 0)
+        return (Access(access), taken) if deeper else (taken,)
 
     def record_reading(self, job_id: str, reading: PointReading, method: Method,
                        known: tuple[Entry, ...] | None = None, facts: JobFacts | None = None,
                        board_celsius: float | None = None, turned: bool = False) -> tuple[Entry, ...]:
-        """One typed or heard reading; getting to a deeper access level is recorded with it.
-
-        known, facts: the trail and its facts as the caller has them, to save reading them again. turned: the tester or
-        breakout sits in the port the other way up.
-        """
+        """Commit one reading, see `reading_payloads`. known, facts: the trail and its facts as the caller has them, to
+        save reading them again."""
         if facts is None:
             facts = job_facts(self.store.trail(job_id) if known is None else known)
-        board = self.library.board(facts.pack_id)
-        order, access = board.access_order, board.point_by_id[reading.point].access
-        meter = self._meters.get(self.meter)
-        payloads: list[Payload] = [Readings(method, (reading,), self.meter, board_celsius,
-                                            meter.test_milliamps if meter and method.is_diode else None, turned)]
-        if order.get(access, 0) > order.get(facts.access, 0):
-            payloads.insert(0, Access(access))
-        return self.record(job_id, *payloads, known=known)
+        return self.record(job_id, *self.reading_payloads(reading, method, facts, board_celsius, turned), known=known)
+
+    def begin(self, job_id: str, trail: tuple[Entry, ...]) -> None:
+        """A job has come into view with this trail: what stands in it already may be struck out from here."""
+        self._here.setdefault(job_id, set()).update(entry.id for entry in trail)
 
     def strike_last(self, job_id: str) -> Entry | None:
-        """Strike out the last standing entry; None when only the opening is left."""
+        """Strike out the last standing entry; None when only the opening is left.
+
+        Raises EntryRefusedError for one that another window wrote since the job was opened here: it is named instead.
+        """
         stands = [e for e in standing(self.store.trail(job_id)) if not isinstance(e.payload, JobOpened)]
         if not stands:
             return None
-        self.record(job_id, Strike(stands[-1].id))
-        return stands[-1]
+        last = stands[-1]
+        if job_id in self._here and last.id not in self._here[job_id]:
+            raise EntryRefusedError(f"The last entry was made in another window by {last.who}: "
+                                    f"{last.payload.kind.replace('_', ' ')}.", "It was not struck out.",
+                                    "Choose it in the trail; Ctrl+Del strikes it out.")
+        undone = self._undone.get(job_id, [])
+        self.record(job_id, Strike(last.id))
+        self._undone[job_id] = [*undone, last.id]
+        return last
 
     def strike(self, job_id: str, entry_id: str, reason: str = "") -> None:
         """Strike out one entry. Raises EntryRefusedError when it can't be."""
@@ -126,16 +159,23 @@ class BenchSession:
         self.record(job_id, Strike(entry_id, reason))
 
     def bring_back(self, job_id: str) -> Entry | None:
-        """Strike the last standing strike, so that what it struck counts again."""
+        """Bring back what was struck out last here; None where nothing was, or something was recorded since."""
+        undone = self._undone.get(job_id, [])
+        if not undone:
+            return None
+        found = self.bring_one_back(job_id, undone[-1])
+        self._undone[job_id] = undone[:-1]
+        return found
+
+    def bring_one_back(self, job_id: str, entry_id: str) -> Entry | None:
+        """Strike the strike that stands against an entry, so that it counts again; None where none stands."""
         trail = self.store.trail(job_id)
         struck = struck_ids(trail)
-        strikes = [e for e in trail if isinstance(e.payload, Strike) and e.id not in struck]
-        if not strikes:
-            return None
-        self.record(job_id, Strike(strikes[-1].id))
-        assert isinstance(strikes[-1].payload, Strike)
-        target = strikes[-1].payload.entry
-        return next((e for e in trail if e.id == target), None)
+        against = [e for e in trail if isinstance(e.payload, Strike) and e.payload.entry == entry_id
+                   and e.id not in struck]
+        for strike in against:
+            self.record(job_id, Strike(strike.id))
+        return next((e for e in trail if e.id == entry_id), None) if against else None
 
     def gear(self) -> tuple[GearRecord, ...]:
         """Supplies, cables and docks in use. Raises StoreError."""
@@ -189,13 +229,9 @@ class BenchSession:
         join_shop(self.store, self.library)
         return merged
 
-    def write_library(self, pack_id: str, path: Path) -> None:
-        """Write the library of a pack as CSV. Raises ImportRefusedError when it can't be written."""
-        try:
-            path.write_text(library_csv(self.library, pack_id), encoding="utf-8")
-        except OSError as problem:
-            raise ImportRefusedError(f"{path.name} was not written ({problem.strerror}).", "The library is kept.",
-                                     "Choose another place.") from problem
+    def write_library(self, pack_id: str, path: Path, over: bool = False) -> None:
+        """Write the library of a pack as CSV. Raises FileStandsError, ImportRefusedError, see `write_beside`."""
+        write_beside(path, library_csv(self.library, pack_id).encode(), over)
 
     def meters(self) -> tuple[BenchMeter, ...]:
         """The bench's own meters as they were set up. Raises StoreError."""
@@ -267,8 +303,9 @@ class BenchSession:
         """Open jobs; with a search text, closed ones too."""
         return self.store.shelf(text, None if text.strip() else False)
 
-    def export_job(self, job_id: str, path: Path) -> None:
-        write_job_file(path, self.store.trail(job_id))
+    def export_job(self, trail: tuple[Entry, ...], path: Path, over: bool = False) -> None:
+        """Write a trail as the caller has it, also what could not be kept in the job file."""
+        write_job_file(path, trail, over)
 
     def import_job(self, path: Path) -> str:
         """Take in a job file; entries that are already here are not taken twice."""

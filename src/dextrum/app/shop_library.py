@@ -13,8 +13,9 @@ from dextrum.core.job import JobFacts
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.reference.table import ReferenceTable
-from dextrum.errors import EntryRefusedError, ImportRefusedError
+from dextrum.errors import EntryRefusedError
 from dextrum.store.bench_settings import false_alarm_per_scan
+from dextrum.store.files import read_bounded
 from dextrum.store.jobs import JobStore
 from dextrum.store.known_good import add_readings, shop_readings, taken_out
 from dextrum.store.packs.pack_files import known_good_csv, known_good_rows, known_good_table
@@ -78,14 +79,7 @@ class Merged:
 
 def merge_csv(store: JobStore, library: PackLibrary, pack_id: str, path: Path, at: datetime) -> Merged:
     """Take in another shop's library of a pack, in the format of a pack's known_good.csv. Raises ImportRefusedError."""
-    try:
-        if path.stat().st_size > MOST_CSV_BYTES:
-            raise ImportRefusedError(f"{path.name} is larger than {MOST_CSV_BYTES // 1_000_000} MB.",
-                                     "Nothing was taken in.", "Cut it into pieces.")
-        raw = path.read_bytes()
-    except OSError as problem:
-        raise ImportRefusedError(f"{path.name} can't be read ({problem.strerror}).", "Nothing was taken in.",
-                                 "Check where the file is.") from problem
+    raw = read_bounded(path, MOST_CSV_BYTES)
     board = library.board(pack_id)
     rows, broken = known_good_table(path.name, raw)
     kept, left_out = known_good_rows(board, rows, path.name)

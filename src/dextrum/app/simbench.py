@@ -18,12 +18,13 @@ from dextrum.app.library import PackLibrary
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.board import UNLISTED_PART
 from dextrum.core.trail import Isolation
-from dextrum.errors import InstrumentError, StoreError
+from dextrum.errors import ImportRefusedError, InstrumentError, StoreError
 from dextrum.instruments.decided_unit import DecidedUnit
 from dextrum.instruments.simbench.bench import SimulatedBench
 from dextrum.instruments.simbench.server import HANDS_PORT, LOOPBACK, BenchServer
 from dextrum.instruments.simulated_board import METER_M1
 from dextrum.instruments.simulated_look import look_at_port
+from dextrum.store.files import read_bounded
 
 STATE_EVERY_SECONDS = 1.0
 HANDS_TIMEOUT = 5.0
@@ -111,14 +112,17 @@ def _shortest(advice: AdviceModel, wrong: Sequence[str]) -> str:
     return f"{', '.join(steps) or 'nothing but the proof'}, then prove it, {minutes:.0f} min by the pack"
 
 
+MOST_STATE_BYTES = 16_000_000
+
+
 def read_state(path: Path | None) -> dict[str, Any] | None:
     """What a state file keeps; None where there is none. Raises StoreError for one that can't be used."""
     if path is None or not path.exists():
         return None
     try:
-        told = json.loads(path.read_text(encoding="utf-8"))
-    except (OSError, ValueError) as problem:
-        raise StoreError(f"{path.name} is no state of a bench.", "It was left as it is.",
+        told = json.loads(read_bounded(path, MOST_STATE_BYTES).decode("utf-8"))
+    except (ImportRefusedError, ValueError, RecursionError) as problem:
+        raise StoreError(f"{path.name} is not a saved bench file.", "It was left as it is.",
                          "Name another file, or take it away.") from problem
     return told if isinstance(told, dict) else None
 

@@ -4,17 +4,20 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QMarginsF, QSizeF
+from PySide6.QtCore import QBuffer, QIODevice, QMarginsF, QSizeF
 from PySide6.QtGui import QFont, QPageLayout, QPageSize, QPdfWriter, QTextDocument
 
 from dextrum.desktop.theme import FAMILY
 from dextrum.errors import StoreError
+from dextrum.store.files import write_beside
 
 
-def write_pdf(html: str, path: Path, title: str) -> None:
-    """A4, selectable text. Written beside and moved into place. Raises StoreError when it can't be written."""
-    part = path.with_name(path.name + ".part")
-    writer = QPdfWriter(str(part))
+def write_pdf(html: str, path: Path, title: str, over: bool = False) -> None:
+    """A4, selectable text; made in memory, so that what is written is whole or not there. Raises FileStandsError,
+    ImportRefusedError, see `write_beside`."""
+    made = QBuffer()
+    made.open(QIODevice.OpenModeFlag.WriteOnly)
+    writer = QPdfWriter(made)
     writer.setTitle(title)
     writer.setCreator("Dextrum")
     writer.setResolution(150)
@@ -33,10 +36,8 @@ def write_pdf(html: str, path: Path, title: str) -> None:
     document.setHtml(html.replace("font-family: Inter, sans-serif;", ""))
     document.print_(writer)
     del writer
-    try:
-        if not part.exists() or part.stat().st_size == 0:
-            raise OSError("nothing was written")
-        part.replace(path)
-    except OSError as problem:
-        raise StoreError(f"{path.name} was not written ({problem.strerror or problem}).", "The job is kept.",
-                         "Choose another place.") from problem
+    made.close()
+    data = bytes(made.data().data())
+    if not data.rstrip().endswith(b"%%EOF"):
+        raise StoreError(f"{path.name} was not written: the page could not be drawn.", "The job is kept.", "Try again.")
+    write_beside(path, data, over)

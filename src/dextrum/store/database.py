@@ -5,6 +5,7 @@ An older file is upgraded after a copy has been put beside it; a newer one is re
 
 from __future__ import annotations
 
+import os
 import sqlite3
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
@@ -15,6 +16,7 @@ import sqlalchemy as sa
 from sqlalchemy.exc import DBAPIError
 
 from dextrum.errors import NewerStoreError, StoreError
+from dextrum.store.files import PRIVATE_FILE, PRIVATE_FOLDER, keep_private
 from dextrum.store.schema import REVISIONS
 
 BUSY_SECONDS = 1.5
@@ -65,6 +67,24 @@ def file_revision(path: Path) -> str | None:
         return str(row[0]) if row else None
 
 
+def file_identity(path: Path) -> tuple[int, int] | None:
+    """Device and inode of the file at a path, None where there is none."""
+    try:
+        about = path.stat()
+    except OSError:
+        return None
+    return about.st_dev, about.st_ino
+
+
+def holds_entry(path: Path, entry: str) -> bool:
+    """Whether the file at the path holds an entry, asked over a connection of its own."""
+    try:
+        with closing(sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True, timeout=BUSY_SECONDS)) as db:
+            return db.execute("select 1 from entries where id = ?", (entry,)).fetchone() is not None
+    except (sqlite3.Error, OSError, ValueError):
+        return False
+
+
 def _copy_whole(path: Path, copy: Path) -> None:
     """A copy of a job file with what still stands in its write-ahead log."""
     with closing(sqlite3.connect(path, timeout=BUSY_SECONDS)) as source, closing(sqlite3.connect(copy)) as target:
@@ -100,6 +120,12 @@ def _upgrade(engine: sa.Engine) -> None:
         command.upgrade(config, "head")
 
 
+def _is_ours(name: str) -> bool:
+    """Whether a file of a data folder is one of the program's own."""
+    return name in ("packs", "simbench.json", "photos") or name.startswith(("jobs.", "demo")) or name.endswith(
+        (".live.csv", ".part"))
+
+
 def open_engine(place: Path | str) -> sa.Engine:
     """An engine on a file or a database URL, at the newest revision.
 
@@ -118,10 +144,15 @@ def open_engine(place: Path | str) -> sa.Engine:
     revision = file_revision(path)
     _check_known(revision)
     with told_as_store_errors("The job file can't be opened"):
-        path.parent.mkdir(parents=True, exist_ok=True)
+        fresh = not path.parent.exists()
+        path.parent.mkdir(parents=True, exist_ok=True, mode=PRIVATE_FOLDER)
+        own = fresh or all(_is_ours(file.name) for file in path.parent.iterdir())
+        if revision is None:
+            os.close(os.open(path, os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, PRIVATE_FILE))
+        keep_private(path.parent, own)
         if revision is not None and revision != REVISIONS[-1]:
             _copy_whole(path, path.with_suffix(f".before-{REVISIONS[-1]}{path.suffix}"))
-        engine = sa.create_engine(f"sqlite:///{path}")
+        engine = sa.create_engine(sa.URL.create("sqlite", database=str(path)))
         _configure_sqlite(engine)
         if revision != REVISIONS[-1]:
             _upgrade(engine)

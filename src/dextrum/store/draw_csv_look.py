@@ -14,6 +14,7 @@ from itertools import pairwise
 from pathlib import Path
 
 from dextrum.errors import ImportRefusedError
+from dextrum.store.files import read_beginning
 from dextrum.store.number_fields import CLOCK, STARTS_WITH_DATE, is_number, is_time, parse_field
 
 MOST_BYTES = 200_000_000
@@ -248,13 +249,7 @@ def _by_numbers(shape: CsvShape, rows: list[list[str]], places: dict[str, int]) 
 
 def look_at_csv(path: Path) -> CsvLook:
     """A first look at a file. Raises ImportRefusedError when it is no table of numbers, or too large."""
-    try:
-        if path.stat().st_size > MOST_BYTES:
-            raise refused_import(f"{path.name} is larger than {MOST_BYTES // 1_000_000} MB.", "Cut it into pieces.")
-        with path.open("rb") as file:
-            raw = file.read(LOOKED_AT)
-    except OSError as problem:
-        raise refused_import(f"{path.name} can't be read ({problem.strerror}).") from problem
+    raw = read_beginning(path, LOOKED_AT, MOST_BYTES)
     if not raw.strip():
         raise refused_import(f"{path.name} is empty.")
     if b"\0" in raw[:1000] and not raw.startswith((b"\xff\xfe", b"\xfe\xff")):
@@ -263,7 +258,10 @@ def look_at_csv(path: Path) -> CsvLook:
     lines = text.splitlines()
     if len(raw) == LOOKED_AT and len(lines) > 1:
         lines = lines[:-1]
-    shape, rows = _shape(lines[:400], encoding)
+    try:
+        shape, rows = _shape(lines[:400], encoding)
+    except csv.Error as bad:
+        raise refused_import(f"{path.name} is no table of numbers ({bad}).") from None
     shown = tuple(tuple(row) for row in rows[shape.data_from:shape.data_from + 4])
     return CsvLook(path, shape, guess_columns(shape, rows[shape.data_from:]), shown)
 

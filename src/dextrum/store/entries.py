@@ -13,10 +13,13 @@ from pydantic import Field, TypeAdapter, ValidationError
 from dextrum.core.trail import Entry, Payload
 from dextrum.errors import ImportRefusedError, StoreError
 
-VERSIONS = {"look": 2, "supply": 2, "readings": 2}
+VERSIONS = {"intake": 2, "look": 3, "board_look": 2, "cell": 2, "supply": 2, "readings": 2}
 """Version of each payload kind that has changed since its first. Older ones read as they are: what was added has a
-default. look 2: loose anchors. supply 2: switched, position, supply_class, gear, named.
-readings 2: test_milliamps, turned."""
+default. intake 2: signs. look 2: loose anchors; 3: signs. board_look 2: bridged. cell 2: a new one.
+supply 2: switched, position, supply_class, gear, named. readings 2: test_milliamps, turned."""
+
+FIRST_YEAR, LAST_YEAR = 1990, 2200
+"""Years of entries: beyond them a time can't be brought to every zone."""
 
 
 def payload_version(kind: str) -> int:
@@ -76,12 +79,14 @@ def entry_from_json(data: dict[str, Any]) -> Entry:
         at = datetime.fromisoformat(str(data["at"]))
         if at.tzinfo is None:
             raise ValueError("the time has no zone; expected UTC")
+        if not FIRST_YEAR <= at.year <= LAST_YEAR:
+            raise ValueError(f"the year is {at.year}; expected {FIRST_YEAR} to {LAST_YEAR}")
         identity = str(data["id"])
         if not identity or len(identity) > 64:
             raise ValueError("the id is empty or too long")
         return Entry(identity, at.astimezone(UTC), str(data["who"]),
                      payload_from_json(dict(data["payload"]), int(data["version"])))
-    except (KeyError, TypeError, ValueError) as bad:
+    except (KeyError, TypeError, ValueError, OverflowError, RecursionError) as bad:
         raise ImportRefusedError(f"An entry can't be read ({bad}).", "Nothing was taken in.",
                                  "Export the job again where it came from.") from None
 
@@ -90,6 +95,6 @@ def decode_row(identity: str, at: str, who: str, version: int, payload: str) -> 
     """An entry from its database row. Raises StoreError when the row is damaged."""
     try:
         return Entry(identity, datetime.fromisoformat(at), who, payload_from_json(json.loads(payload), version))
-    except ValueError as bad:
+    except (ValueError, RecursionError) as bad:
         raise StoreError(f"An entry of this job can't be read ({bad}).",
                          "It is left in the file as it is.", "Export the other jobs and report this.") from None

@@ -9,6 +9,7 @@ from typing import Any
 from dextrum.core.trail import Entry, JobOpened
 from dextrum.errors import ImportRefusedError
 from dextrum.store.entries import entry_from_json, entry_to_json
+from dextrum.store.files import read_bounded, write_beside
 
 FORMAT = "dextrum-job"
 SCHEMA = 1
@@ -20,17 +21,10 @@ def job_to_json(trail: tuple[Entry, ...]) -> dict[str, Any]:
     return {"format": FORMAT, "schema": SCHEMA, "entries": [entry_to_json(entry) for entry in trail]}
 
 
-def write_job_file(path: Path, trail: tuple[Entry, ...]) -> None:
-    """Written beside and moved into place, so a half-written file never has the name."""
+def write_job_file(path: Path, trail: tuple[Entry, ...], over: bool = False) -> None:
+    """One job as a file. Raises FileStandsError, ImportRefusedError, see `write_beside`."""
     text = json.dumps(job_to_json(trail), indent=1, ensure_ascii=False, allow_nan=False)
-    part = path.with_name(path.name + ".part")
-    try:
-        part.write_text(text + "\n", encoding="utf-8")
-        part.replace(path)
-    except OSError as problem:
-        part.unlink(missing_ok=True)
-        raise ImportRefusedError(f"{path.name} was not written ({problem.strerror}).", "The job is kept.",
-                                 "Choose another place.") from problem
+    write_beside(path, f"{text}\n".encode("utf-8", "replace"), over)
 
 
 def _refuse(what: str) -> ImportRefusedError:
@@ -41,14 +35,19 @@ def _no_constant(name: str) -> float:
     raise ValueError(f"{name} is not a number here")
 
 
+def _finite(text: str) -> float:
+    value = float(text)
+    if value in (float("inf"), float("-inf")):
+        raise ValueError(f"{text[:20]} is beyond any number here")
+    return value
+
+
 def read_job_file(path: Path) -> tuple[Entry, ...]:
     """The trail in a job file. Raises ImportRefusedError; then nothing of it is used."""
     try:
-        if path.stat().st_size > MOST_BYTES:
-            raise _refuse(f"{path.name} is larger than {MOST_BYTES // 1_000_000} MB.")
-        data = json.loads(path.read_text(encoding="utf-8"), parse_constant=_no_constant)
-    except OSError as problem:
-        raise _refuse(f"{path.name} can't be read ({problem.strerror}).") from problem
+        data = json.loads(read_bounded(path, MOST_BYTES).decode("utf-8-sig"), parse_constant=_no_constant,
+                          parse_float=_finite)
+        json.dumps(data, ensure_ascii=False).encode("utf-8")  # a lone half of a surrogate pair is no text
     except (ValueError, RecursionError) as problem:
         raise _refuse(f"{path.name} is not a job file ({str(problem)[:80]}).") from None
     if not isinstance(data, dict) or data.get("format") != FORMAT:

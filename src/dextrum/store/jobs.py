@@ -11,8 +11,8 @@ import sqlalchemy as sa
 
 from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.trail import Entry, JobOpened
-from dextrum.errors import StoreError
-from dextrum.store.database import open_engine, told_as_store_errors
+from dextrum.errors import StoreError, StoreGoneError
+from dextrum.store.database import file_identity, holds_entry, open_engine, told_as_store_errors
 from dextrum.store.entries import decode_row, payload_to_json, payload_version
 from dextrum.store.schema import entries as entries_table
 from dextrum.store.schema import jobs as jobs_table
@@ -25,12 +25,14 @@ _LAST_POSITION = sa.select(sa.func.coalesce(sa.func.max(entries_table.c.position
     entries_table.c.job_id == sa.bindparam("job"))
 _INSERT = entries_table.insert()
 _SUMMARISE = jobs_table.update().where(jobs_table.c.id == sa.bindparam("job")).values(
-    {name: sa.bindparam(name) for name in ("changed_at", "stage", "waits_for", "due", "outcome", "search_text")})
+    {name: sa.bindparam(name) for name in ("changed_at", "stage", "waits_for", "waits_until", "due", "outcome",
+                                           "search_text")})
 
 
 @dataclass(frozen=True)
 class JobRow:
-    """One tag on the shelf. due and changed_at are ISO times, due may be empty."""
+    """One tag on the shelf. due, waits_until and changed_at are ISO times; due and waits_until may be empty, and are
+    in the bench's own clock."""
 
     id: str
     serial: str
@@ -39,18 +41,19 @@ class JobRow:
     opened_at: str
     stage: str
     waits_for: str
+    waits_until: str
     due: str
     outcome: str
     changed_at: str
 
 
 def _summary(facts: JobFacts) -> dict[str, str]:
-    waits = "" if facts.wait is None else (
-        f"{facts.wait.why}|{facts.wait.until}" if facts.wait.until else facts.wait.why)
+    wait = facts.wait
     intake = facts.intake
     text = " ".join((facts.serial, facts.model, intake.complaint if intake else "",
                      " ".join(rework.part for _, rework in facts.reworks)))
-    return {"stage": facts.stage, "waits_for": waits, "due": intake.due if intake else "",
+    return {"stage": facts.stage, "waits_for": wait.why if wait else "",
+            "waits_until": wait.until if wait else "", "due": intake.due if intake else "",
             "outcome": facts.outcome.result if facts.outcome else "", "search_text": text.casefold()}
 
 
@@ -60,6 +63,9 @@ class JobStore:
     def __init__(self, place: Path | str) -> None:
         self.engine = open_engine(place)
         self.folder = Path(place).parent
+        self.path = Path(place) if self.engine.dialect.name == "sqlite" else None
+        self.set_aside: dict[str, str] = {}
+        self._opened_as = file_identity(self.path) if self.path is not None else None
         self._writing = self.engine.execution_options(writes=True)
 
     def close(self) -> None:
@@ -85,6 +91,7 @@ class JobStore:
                     pack_id=first.payload.pack_id, opened_at=first.at.isoformat(),
                     changed_at=first.at.isoformat(), stage="intake"))
             self._insert(db, first.id, trail)
+        self.must_stand(trail[-1].id)
         return first.id
 
     def append(self, job_id: str, *new: Entry, known: Sequence[Entry] | None = None) -> None:
@@ -92,8 +99,18 @@ class JobStore:
 
         known: the trail as the caller has it. Used for the summary only, and only while it is the whole trail.
         """
+        self.must_stand()
         with told_as_store_errors("The entry was not recorded"), self._writing.begin() as db:
             self._insert(db, job_id, new, known)
+        self.must_stand(new[-1].id if new else "")
+
+    def must_stand(self, entry: str = "") -> None:
+        """Raise StoreGoneError unless the file at the path is the one that was opened, and holds this entry."""
+        if self.path is not None and not (file_identity(self.path) == self._opened_as
+                                          and (not entry or holds_entry(self.path, entry))):
+            raise StoreGoneError("The job file was deleted, replaced or moved while the program runs.",
+                                 "What is recorded now is kept in memory only.",
+                                 "Ctrl+E writes this job to a file; then start again.")
 
     def _insert(self, db: sa.Connection, job_id: str, new: Sequence[Entry],
                 before: Sequence[Entry] | None = None) -> None:
@@ -116,12 +133,23 @@ class JobStore:
         db.execute(_SUMMARISE, {"job": job_id, "changed_at": max(entry.at for entry in trail).isoformat(),
                                 **_summary(job_facts(trail))})
 
-    @staticmethod
-    def _read(db: sa.Connection, job_id: str) -> tuple[Entry, ...]:
+    def _read(self, db: sa.Connection, job_id: str) -> tuple[Entry, ...]:
         t = entries_table.c
         rows = db.execute(sa.select(t.id, t.at, t.who, t.version, t.payload).where(t.job_id == job_id)
                           .order_by(t.position))
-        return tuple(decode_row(*row) for row in rows)
+        found: list[Entry] = []
+        wrong = 0
+        for row in rows:
+            try:
+                found.append(decode_row(*row))
+            except StoreError as problem:
+                wrong += 1
+                self.set_aside[job_id] = (f"{wrong} {'entry' if wrong == 1 else 'entries'} of this job can't be read, "
+                                          f"and set aside as {'it is' if wrong == 1 else 'they are'}. The first: "
+                                          f"{problem.happened}")
+        if not wrong:
+            self.set_aside.pop(job_id, None)
+        return tuple(found)
 
     def trail(self, job_id: str) -> tuple[Entry, ...]:
         """All entries of a job, in the order in which they were recorded."""
@@ -132,11 +160,27 @@ class JobStore:
         """Jobs by when they came in, newest first. text: words that must all occur; closed None for both."""
         t = jobs_table.c
         query = sa.select(t.id, t.serial, t.model, t.pack_id, t.opened_at, t.stage, t.waits_for, t.due,
-                          t.outcome, t.changed_at).order_by(t.opened_at.desc(), t.id).limit(most)
+                          t.waits_until, t.outcome, t.changed_at).order_by(t.opened_at.desc(), t.id).limit(most)
         if closed is not None:
             query = query.where(t.outcome != "" if closed else t.outcome == "")
         for word in text.casefold().split():
             query = query.where(t.search_text.contains(word, autoescape=True))
+        with told_as_store_errors("The shelf can't be read"), self.engine.connect() as db:
+            return tuple(JobRow(**row) for row in db.execute(query).mappings())
+
+    def of_serial(self, serial: str) -> tuple[JobRow, ...]:
+        """All jobs of one unit, newest first."""
+        t = jobs_table.c
+        query = sa.select(*(t[name] for name in JobRow.__dataclass_fields__)).where(
+            t.serial == serial).order_by(t.opened_at.desc()).limit(50)
+        with told_as_store_errors("The shelf can't be read"), self.engine.connect() as db:
+            return tuple(JobRow(**row) for row in db.execute(query).mappings())
+
+    def waiting(self, now: str) -> tuple[JobRow, ...]:
+        """Open jobs whose wait has come to its end by `now`, an ISO time in the bench's own clock, longest first."""
+        t = jobs_table.c
+        query = sa.select(*(t[name] for name in JobRow.__dataclass_fields__)).where(
+            t.waits_until != "", t.waits_until <= now, t.outcome == "").order_by(t.waits_until).limit(200)
         with told_as_store_errors("The shelf can't be read"), self.engine.connect() as db:
             return tuple(JobRow(**row) for row in db.execute(query).mappings())
 

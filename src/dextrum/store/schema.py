@@ -15,11 +15,15 @@ jobs = Table(
     Column("opened_at", Text, nullable=False),
     Column("stage", Text, nullable=False),
     Column("waits_for", Text, nullable=False, server_default=""),
+    Column("waits_until", Text, nullable=False, server_default=""),
     Column("due", Text, nullable=False, server_default=""),
     Column("outcome", Text, nullable=False, server_default=""),
     Column("changed_at", Text, nullable=False),
     Column("search_text", Text, nullable=False, server_default=""),
     Index("jobs_by_outcome", "outcome", "changed_at"),
+    Index("jobs_by_arrival", "opened_at"),
+    Index("jobs_open_by_arrival", "outcome", "opened_at"),
+    Index("jobs_waiting", "waits_until"),
 )
 
 entries = Table(
@@ -88,5 +92,5 @@ boards_taken_out = Table(
     Column("at", Text, nullable=False),
 )
 
-REVISIONS = ("0001", "0002", "0003")
+REVISIONS = ("0001", "0002", "0003", "0004")
 """Known revisions, oldest first. A file at any other revision was written by a later version."""

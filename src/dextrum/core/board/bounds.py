@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import date
+
 STRICT = {"extra": "forbid"}
 
 
@@ -9,6 +11,14 @@ def require(value: float, low: float, high: float, what: str) -> None:
     """Raise ValueError unless low <= value <= high; written so that NaN fails too."""
     if not (low <= value <= high):
         raise ValueError(f"{what} is {value:g}; expected {low:g} to {high:g}")
+
+
+def iso_date(text: str, what: str) -> None:
+    """Raise ValueError unless the text is a date with the year first: 20.11.2026 may be anything."""
+    try:
+        date.fromisoformat(text[:10])
+    except ValueError:
+        raise ValueError(f"{what} is {text[:20]!r}; expected a date like 2026-11-20") from None
 
 
 LONGEST_TEXT = 4000

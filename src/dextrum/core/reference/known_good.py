@@ -5,7 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dextrum.core.board import Method
-from dextrum.core.board.bounds import STRICT, require
+from dextrum.core.board.bounds import STRICT, iso_date, require
+
+MOST_DIODE_VOLTS = 5.0
+"""No meter drives more in diode mode."""
 
 
 @dataclass(frozen=True)
@@ -23,6 +26,8 @@ class KnownGoodReading:
 
     def __post_init__(self) -> None:
         if self.value != float("inf"):
-            require(self.value, 0.0, 1e8, "value")
+            require(self.value, 0.0, MOST_DIODE_VOLTS if self.method.is_diode else 1e8, f"value in {self.method.unit}")
+        if self.taken_on:
+            iso_date(self.taken_on, "taken_on")
         if self.board_celsius is not None:
             require(self.board_celsius, -40.0, 125.0, "board_celsius")

@@ -75,7 +75,11 @@ def _parse_json(name: str, data: bytes, problems: list[PackProblem]) -> dict[str
     return value
 
 
-def _parse_csv(name: str, data: bytes, problems: list[PackProblem]) -> list[dict[str, str]]:
+LINE = "\0line"
+"""Key under which a row keeps the number of its line."""
+
+
+def _parse_csv(name: str, data: bytes, problems: list[PackProblem], with_lines: bool = False) -> list[dict[str, str]]:
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as bad:
@@ -84,12 +88,16 @@ def _parse_csv(name: str, data: bytes, problems: list[PackProblem]) -> list[dict
     reader = csv.DictReader(io.StringIO(text), strict=True)
     rows: list[dict[str, str]] = []
     try:
+        if len(reader.fieldnames or ()) == 1 and ";" in (reader.fieldnames or ("",))[0]:
+            problems.append(PackProblem(name, "line 1", "is separated by semicolons", "commas between the cells"))
+            return []
         for row in reader:
             if None in row or None in row.values():
                 problems.append(PackProblem(name, f"line {reader.line_num}", "has the wrong number of cells",
                                             f"{len(reader.fieldnames or ())} cells"))
                 continue
-            rows.append({key: value for key, value in row.items() if value != ""})
+            rows.append({key: value for key, value in row.items() if value != ""} | (
+                {LINE: str(reader.line_num)} if with_lines else {}))
     except csv.Error as bad:
         problems.append(PackProblem(name, f"line {reader.line_num}", str(bad), "comma-separated values"))
     return rows
@@ -98,7 +106,7 @@ def _parse_csv(name: str, data: bytes, problems: list[PackProblem]) -> list[dict
 def known_good_table(name: str, data: bytes) -> tuple[list[dict[str, str]], tuple[str, ...]]:
     """The rows of a known_good.csv, and in words the lines that are no rows."""
     problems: list[PackProblem] = []
-    rows = _parse_csv(name, data, problems)
+    rows = _parse_csv(name, data, problems, with_lines=True)
     return rows, tuple(f"{p.file}, {p.place}: {p.wrong}" for p in problems)
 
 
@@ -166,7 +174,7 @@ def load_board(path: Path) -> Board:
 def load_known_good(path: Path, board: Board) -> tuple[tuple[KnownGoodReading, ...], tuple[str, ...]]:
     """The readings that came with the pack, and why rows that don't fit were left out."""
     problems: list[PackProblem] = []
-    rows = _parse_csv(KNOWN_GOOD, read_pack_files(path).get(KNOWN_GOOD, b""), problems)
+    rows = _parse_csv(KNOWN_GOOD, read_pack_files(path).get(KNOWN_GOOD, b""), problems, with_lines=True)
     if problems:
         raise PackError(tuple(problems))
     return known_good_rows(board, rows, KNOWN_GOOD)
@@ -212,8 +220,9 @@ def known_good_rows(board: Board, rows: list[dict[str, str]],
     """Readings that fit the board, and a reason for each that doesn't."""
     kept: list[KnownGoodReading] = []
     left_out: list[str] = []
-    for number, row in enumerate(rows, start=2):
-        filled = dict(row)
+    for row in rows:
+        filled = {key: value[1:] if value[:1] == "'" and value[1:2] in FORMULA else value for key, value in row.items()}
+        number = filled.pop(LINE, "?")
         if filled.get("value", "").upper() == "OL":
             filled["value"] = "inf"
         try:
@@ -232,6 +241,14 @@ def known_good_rows(board: Board, rows: list[dict[str, str]],
     return tuple(kept), tuple(left_out)
 
 
+FORMULA = ("=", "+", "-", "@", "\t", "\r")
+
+
+def plain_cell(text: str) -> str:
+    """A cell that no spreadsheet takes for a formula; read back, the mark is taken off again."""
+    return f"'{text}" if text.startswith(FORMULA) else text
+
+
 def known_good_csv(readings: tuple[KnownGoodReading, ...]) -> str:
     """One reading a row, in the format that `load_pack` reads."""
     out = io.StringIO()
@@ -240,5 +257,6 @@ def known_good_csv(readings: tuple[KnownGoodReading, ...]) -> str:
     for r in readings:
         value = "OL" if r.value == float("inf") else f"{r.value:.4g}"
         celsius = "" if r.board_celsius is None else f"{r.board_celsius:g}"
-        writer.writerow((r.board_serial, r.point, r.method.value, r.meter, celsius, value, r.taken_on))
+        writer.writerow((plain_cell(r.board_serial), plain_cell(r.point), r.method.value, plain_cell(r.meter), celsius,
+                         value, r.taken_on))
     return out.getvalue()

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import io
 import zipfile
+import zlib
 from pathlib import Path
 
 from dextrum.errors import ImportRefusedError
+from dextrum.store.files import read_bounded
 
 MOST_FILE_BYTES = 32_000_000
 MOST_TOTAL_BYTES = 128_000_000
@@ -20,7 +23,7 @@ def _refuse(what: str) -> ImportRefusedError:
 def _from_zip(path: Path) -> dict[str, bytes]:
     found: dict[str, bytes] = {}
     try:
-        with zipfile.ZipFile(path) as archive:
+        with zipfile.ZipFile(io.BytesIO(read_bounded(path, MOST_TOTAL_BYTES))) as archive:
             infos = [info for info in archive.infolist() if not info.is_dir()]
             if len(infos) > MOST_FILES:
                 raise _refuse(f"The pack has {len(infos)} files; at most {MOST_FILES} are read.")
@@ -37,7 +40,7 @@ def _from_zip(path: Path) -> dict[str, bytes]:
                 if len(data) > MOST_FILE_BYTES:
                     raise _refuse(f"{name} is larger than {MOST_FILE_BYTES / 1e6:.0f} MB.")
                 found[Path(name).name] = data
-    except zipfile.BadZipFile:
+    except (zipfile.BadZipFile, zlib.error, NotImplementedError, RuntimeError, EOFError, OverflowError):
         raise _refuse(f"{path.name} is not a whole zip file.") from None
     return found
 
@@ -47,15 +50,17 @@ def read_pack_files(path: Path) -> dict[str, bytes]:
     if not path.exists():
         raise _refuse(f"There is no pack at {path.name}.")
     try:
-        if path.is_file():
+        if not path.is_dir():
             return _from_zip(path)
-        found = {}
+        found: dict[str, bytes] = {}
         for file in sorted(path.iterdir()):
             if file.suffix not in (".json", ".csv"):
                 continue
-            if file.stat().st_size > MOST_FILE_BYTES:
-                raise _refuse(f"{file.name} is larger than {MOST_FILE_BYTES / 1e6:.0f} MB.")
-            found[file.name] = file.read_bytes()
+            if len(found) >= MOST_FILES:
+                raise _refuse(f"The pack has more than {MOST_FILES} files.")
+            found[file.name] = read_bounded(file, MOST_FILE_BYTES)
+            if sum(map(len, found.values())) > MOST_TOTAL_BYTES:
+                raise _refuse(f"The pack is larger than {MOST_TOTAL_BYTES / 1e6:.0f} MB.")
         return found
     except OSError as problem:
         raise _refuse(f"{path.name} can't be read ({problem.strerror}).") from problem
