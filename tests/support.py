@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from datetime import UTC, datetime, timedelta
 from functools import cache
+from typing import Literal
 
 from dextrum.app.library import PackLibrary
 from dextrum.core.advice.advice_model import AdviceModel
@@ -15,6 +17,7 @@ from dextrum.core.board import (
     FailureRate,
     Fault,
     FaultKind,
+    Method,
     Net,
     NetRole,
     Point,
@@ -22,7 +25,9 @@ from dextrum.core.board import (
     Side,
     Terminal,
 )
-from dextrum.core.trail import Entry, Payload
+from dextrum.core.reference.judge import judge
+from dextrum.core.safety.recheck import points_of_part
+from dextrum.core.trail import AUDIT_STEPS, Entry, Payload, PointReading, Readings, Rework
 
 DUO, ORB, SLIVER = "tarnwick-duo-c", "bramlet-orb-a", "tarnwick-sliver-a"
 START = datetime(2026, 3, 12, 9, 0, tzinfo=UTC)
@@ -77,6 +82,31 @@ def duo_board() -> Board:
 @cache
 def duo_advice() -> AdviceModel:
     return library().advice_model(DUO, "M1")
+
+
+def replaced(part: str, action: Literal["replace", "reflow", "wire"] = "replace") -> Rework:
+    """A piece of rework with its audit ticked."""
+    return Rework(action, part, audit=AUDIT_STEPS)
+
+
+def as_good(*points: str, but: dict[str, float] | None = None) -> tuple[Readings, ...]:
+    """Readings of the Duo by the points' own methods, as a good board reads; but: those that read otherwise."""
+    board, references = duo_board(), duo_advice().model.references
+    found: dict[Method, list[PointReading]] = {}
+    for point in (*points, *(but or {})):
+        method = board.point_by_id[point].default_method
+        reference = references.get(point, method)
+        value = (but or {}).get(point)
+        if value is None and reference is not None:
+            value = judge(0.0, reference).centre
+        if value is not None:
+            found.setdefault(method, []).append(PointReading(point, round(value, 3) if math.isfinite(value) else value))
+    return tuple(Readings(method, tuple(taken), "M1") for method, taken in found.items())
+
+
+def new_joints(part: str, access: str = "", but: dict[str, float] | None = None) -> tuple[Readings, ...]:
+    """What is read after a part was soldered, as a good board reads."""
+    return as_good(*(p for p in points_of_part(duo_board(), part, access) if p not in (but or {})), but=but)
 
 
 def fault_named(model_faults: tuple[Fault, ...], name: str) -> Fault:

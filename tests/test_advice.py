@@ -9,7 +9,6 @@ import numpy as np
 
 from dextrum.app.assess import Assessment, assess
 from dextrum.app.simulated_technician import SimulatedTechnician, with_fault
-from dextrum.core.advice.gates import held_gates, points_to_recheck
 from dextrum.core.advice.rates import ShopRates
 from dextrum.core.advice.recommend import build_advice_model
 from dextrum.core.advice.repairs import RepairOption, RepairOptions, expected_repair_cost
@@ -19,8 +18,12 @@ from dextrum.core.diagnosis.model import build_model
 from dextrum.core.job import job_facts
 from dextrum.core.looks import Look
 from dextrum.core.reference.table import NO_REFERENCES
+from dextrum.core.safety.gates import held_gates
+from dextrum.core.safety.recheck import points_of_part, points_to_recheck
 from dextrum.core.trail import (
+    AUDIT_STEPS,
     Access,
+    Audit,
     Cause,
     Cell,
     Intake,
@@ -35,7 +38,17 @@ from dextrum.core.trail import (
     Wait,
 )
 from dextrum.instruments.simulated_board import METER_M1
-from tests.support import START, duo_advice, duo_board, library, line_board, trail_of
+from tests.support import (
+    START,
+    as_good,
+    duo_advice,
+    duo_board,
+    library,
+    line_board,
+    new_joints,
+    replaced,
+    trail_of,
+)
 
 RED = Method.DIODE_RED_GROUND
 OPENED = JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c")
@@ -104,16 +117,42 @@ class GateTest(unittest.TestCase):
         self.assertNotIn("grounded_contact", self.gates(Look(("clean",)), reading("J1.A1", 0.0)))
 
     def test_no_power_before_the_points_are_read_again(self) -> None:
-        base = (Look(("clean",)), reading("J1.B5", 0.001), Rework("replace", "C14"))
+        base = (Look(("clean",)), reading("J1.B5", 0.001), replaced("C14"))
         self.assertIn("recheck", self.gates(*base))
-        self.assertNotIn("recheck", self.gates(*base, reading("J1.B5", 0.585)))
+        self.assertIn("recheck", self.gates(*base, reading("J1.B5", 0.585)))
+        self.assertIn("recheck", self.gates(*base, *new_joints("C14")))
+        self.assertNotIn("recheck", self.gates(*base, reading("J1.B5", 0.585), *new_joints("C14")))
+
+    def test_every_new_joint_is_read_before_power(self) -> None:
+        base = (Look(("bent",)), replaced("J1"))
+        contacts = points_of_part(duo_board(), "J1")
+        self.assertEqual(len(contacts), 30)
+        self.assertIn("recheck", self.gates(*base, *as_good(*contacts[:-1])))
+        self.assertNotIn("recheck", self.gates(*base, *as_good(*contacts)))
+
+    def test_no_power_before_the_audit(self) -> None:
+        self.assertIn("audit", self.gates(Rework("replace", "C14")))
+        self.assertIn("audit", self.gates(Rework("replace", "C14", audit=("counted",)), Audit(("bridges",))))
+        self.assertNotIn("audit", self.gates(Rework("replace", "C14", audit=("counted",)), Audit(("bridges", "flux"))))
+        self.assertNotIn("audit", self.gates(Rework("clean", "J1")))
 
     def test_no_power_after_a_blown_fuse_before_its_cause_is_named(self) -> None:
-        base = (Look(("clean",)), Rework("replace", "F1"))
+        off = reading("J1.A4", math.inf)
+        base = (Look(("clean",)), off, Rework("replace", "F1"))
         self.assertIn("cause", self.gates(*base))
         self.assertNotIn("cause", self.gates(*base, Cause("unknown")))
-        self.assertIn("cause", self.gates(Look(("clean",)), Cause("dock"), Rework("replace", "FL3")))
-        self.assertNotIn("cause", self.gates(Look(("clean",)), Rework("replace", "C14")))
+        self.assertNotIn("cause", self.gates(Look(("clean",)), off, Rework("replace", "C14")))
+
+    def test_no_cause_is_asked_of_a_fuse_on_which_nothing_read_wrong(self) -> None:
+        self.assertNotIn("cause", self.gates(Look(("clean",)), Rework("replace", "F1")))
+        self.assertNotIn("cause", self.gates(Look(("clean",)), reading("J1.B5", 0.0), Rework("replace", "FL3")))
+
+    def test_a_cause_once_named_is_asked_again_only_after_power(self) -> None:
+        off = reading("J1.A4", math.inf)
+        twice = (Look(("clean",)), off, Rework("replace", "F1"), Cause("unknown"), off, Rework("replace", "F1"))
+        self.assertNotIn("cause", self.gates(*twice))
+        powered = (*twice[:4], Supply("a", 5.1, 0.0), off, Rework("replace", "F1"))
+        self.assertIn("cause", self.gates(*powered))
 
     def test_cell_is_unplugged_before_readings(self) -> None:
         self.assertIn("cell_in", self.gates())
@@ -123,8 +162,9 @@ class GateTest(unittest.TestCase):
     def test_points_to_recheck_are_those_that_were_off_last(self) -> None:
         board, references = duo_board(), duo_advice().model.references
         facts = job_facts(trail_of(OPENED, reading("J1.B5", 0.001), reading("J1.A5", 0.585), Rework("replace", "C14"),
-                                   reading("J1.B5", 0.001), Rework("replace", "U1")))
-        self.assertEqual(points_to_recheck(board, references, facts), ("J1.B5",))
+                                   reading("C14.1", 0.5), reading("J1.B5", 0.001), Rework("replace", "U1")))
+        # Of the chip, what can be reached with the unit closed: VBUS and both CC. C14 has new joints of its own.
+        self.assertEqual(points_to_recheck(board, references, facts), ("J1.A4", "J1.A5", "J1.B5", "C14.1"))
 
 
 def rest_of_the_port(*but: str) -> Readings:
@@ -199,8 +239,10 @@ class RecommendTest(unittest.TestCase):
     def test_repair_is_followed_by_reading_again_then_cause_then_power_then_proof(self) -> None:
         base: tuple[Payload, ...] = (*SUPPLIED, rest_of_the_port("A10"), reading("J1.A10", math.inf),
                                      reading("FL5.3", math.inf), reading("FL5.3-4", math.inf), Rework("replace", "FL5"))
+        self.assertEqual(assessed(*base).advice.next.kind, "audit")
+        base = (*base, Audit(AUDIT_STEPS))
         self.assertEqual(assessed(*base).advice.next.kind, "recheck")
-        base = (*base, reading("J1.A10", 0.452), reading("FL5.3", 0.452), reading("FL5.3-4", 0.55))
+        base = (*base, reading("J1.A10", 0.452), *new_joints("FL5"))
         self.assertEqual(assessed(*base).advice.next.kind, "cause")
         base = (*base, Cause("dock"))
         # The proof begins with charging both ways up, with the power meter in line.
@@ -211,8 +253,8 @@ class RecommendTest(unittest.TestCase):
 
     def test_a_slip_after_the_repair_asks_for_that_point_again_and_gives_nothing_up(self) -> None:
         base: tuple[Payload, ...] = (*SUPPLIED, rest_of_the_port("A10"), reading("J1.A10", math.inf),
-                                     reading("FL5.3", math.inf), reading("FL5.3-4", math.inf), Rework("replace", "FL5"),
-                                     reading("J1.A10", 0.452), reading("FL5.3", math.inf), reading("FL5.3-4", 0.55),
+                                     reading("FL5.3", math.inf), reading("FL5.3-4", math.inf), replaced("FL5"),
+                                     reading("J1.A10", 0.452), *new_joints("FL5", but={"FL5.3": math.inf}),
                                      Cause("dock"))
         found = assessed(*base)
         self.assertEqual((found.advice.next.kind, found.advice.next.points), ("measure", ("FL5.3",)))

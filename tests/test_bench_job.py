@@ -127,6 +127,10 @@ class BenchJobCase(WalkCase):
         self.let_it_cool()
         return part
 
+    def said_in_the_line(self, kind: str) -> None:
+        super().said_in_the_line(kind)
+        self.cell_as_recorded()
+
     def let_it_cool(self) -> None:
         """A board that is warm reads low: time passes on the bench."""
         self.bench.hand({"do": "wait", "minutes": 25})
@@ -212,6 +216,8 @@ class BenchJobCase(WalkCase):
                 self.repair()
             elif action.kind == "cause":
                 self.name_the_cause()
+            elif action.kind in ("unplug_cell", "audit", "make_safe", "clean"):
+                self.said_in_the_line(action.kind)
             elif action.kind in ("isolate", "put_back", "inject", "rail"):
                 getattr(self, action.kind)()
             elif action.kind == "look_board":

@@ -10,7 +10,6 @@ import numpy as np
 from dextrum.app.assess import Assessment, assess
 from dextrum.app.reason_words import beyond_words, change_words, load_words
 from dextrum.app.simulated_technician import SimulatedTechnician, with_fault
-from dextrum.core.advice.gates import held_gates
 from dextrum.core.advice.repairs import lifting
 from dextrum.core.board import UNLISTED_PART, Method
 from dextrum.core.circuit.edit import edit_for
@@ -24,6 +23,7 @@ from dextrum.core.diagnosis.posterior import weigh_sets
 from dextrum.core.job import job_facts
 from dextrum.core.looks import Look
 from dextrum.core.reference.own_scale import AS_USUAL, USUAL_SLIPS, own_scale, slip_share
+from dextrum.core.safety.gates import held_gates
 from dextrum.core.trail import (
     Access,
     Cell,

@@ -10,7 +10,7 @@ import numpy as np
 from dextrum.app.assess import Assessment, assess
 from dextrum.app.simulated_technician import SimulatedTechnician
 from dextrum.core.advice.elimination import isolating_actions, leaking_points, pulled_down, shorted_points
-from dextrum.core.advice.recommend import _repair_actions
+from dextrum.core.advice.repairing import repair_actions
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.board import Fault, Method
 from dextrum.core.circuit.isolation import WHOLE_BOARD
@@ -109,7 +109,7 @@ class LeakTest(unittest.TestCase):
         done = assess(duo_advice(), trail_of(*BEGUN, read(unit, "R1.1"), read(unit, "R1.1")), explain=False)
         weighing = Weighing(duo_advice(), done.posterior, done.facts)
         actions = {a.target: a for a in isolating_actions(weighing)[0]}
-        self.assertLess(actions["C49"].expected, min(a.expected for a in _repair_actions(weighing)))
+        self.assertLess(actions["C49"].expected, min(a.expected for a in repair_actions(weighing)))
         share = weighing.joints["isolate", "C49"].sum(axis=1)
         self.assertLess(float(share[0]), 0.3, "the short is likely still there")
 

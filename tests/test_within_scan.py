@@ -7,12 +7,13 @@ import unittest
 from dataclasses import replace
 from datetime import timedelta
 
-from dextrum.app.judged import COOLING, cooling_words, judged_readings
+from dextrum.app.judged import cooling_words, judged_readings
 from dextrum.app.sentences import readings_sentence
 from dextrum.core.board import Method
 from dextrum.core.job import job_facts
 from dextrum.core.reference.judge import Verdict, judge
 from dextrum.core.reference.table import NO_REFERENCES
+from dextrum.core.reference.warm import COOLING
 from dextrum.core.reference.within_scan import references_within_scan
 from dextrum.core.trail import JobOpened, PointReading, Readings, Rework, Strike
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
@@ -84,13 +85,14 @@ class WarmBoardTest(unittest.TestCase):
         self.assertEqual(said, [Verdict.LOW, Verdict.WITHIN])
 
     def test_after_heat_it_asks_to_cool_or_for_the_temperature(self) -> None:
-        trail = trail_of(OPENED, Rework("replace", "F1"))
+        trail = job_facts(trail_of(OPENED, Rework("replace", "F1")))
         at = START + timedelta(minutes=1)
         self.assertIn("let it cool", cooling_words(trail, at + timedelta(minutes=2), None))
         self.assertEqual(cooling_words(trail, at + timedelta(minutes=2), 40.0), "")
         self.assertEqual(cooling_words(trail, at + COOLING, None), "")
-        self.assertEqual(cooling_words(trail_of(OPENED, Rework("clean", "J1")), at, None), "")
-        self.assertEqual(cooling_words(trail_of(OPENED, Rework("replace", "F1"), Strike("e1")), at, None), "")
+        self.assertEqual(cooling_words(job_facts(trail_of(OPENED, Rework("clean", "J1"))), at, None), "")
+        self.assertEqual(cooling_words(job_facts(trail_of(OPENED, Rework("replace", "F1"), Strike("e1"))), at,
+                                       None), "")
 
     def test_open_stays_open_however_warm(self) -> None:
         good = library().references(DUO, "M1").get("J1.A5", RED)

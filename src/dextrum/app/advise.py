@@ -45,6 +45,7 @@ def advise(path: Path, library: PackLibrary, meter: str = "") -> dict[str, Any]:
         "actions": [{"kind": a.kind, "target": a.target, "title": a.title, "minutes": _number(a.minutes),
                      "cost": _number(a.cost), "expected_cost": _number(a.expected), "points": list(a.points),
                      "why": a.why} for a in done.advice.ranked],
-        "gates": [{"id": g.id, "holds_back": g.holds_back, "why": g.words, "instead": g.instead}
+        "gates": [{"id": g.id, "holds_back": g.holds_back, "holds": sorted(a.value for a in g.holds), "why": g.words,
+                   "instead": g.instead, "lifted_by": g.lifted_by}
                   for g in done.advice.gates],
     }

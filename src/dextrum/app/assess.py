@@ -16,7 +16,7 @@ from dextrum.core.diagnosis.explaining import only_collateral
 from dextrum.core.diagnosis.posterior import Posterior, Suspect, suspect_of, suspects, weigh_sets
 from dextrum.core.diagnosis.reasons import Reason, all_reasons, reasons
 from dextrum.core.job import JobFacts, job_facts
-from dextrum.core.reference.tester import tester_judged
+from dextrum.core.reference.warm import facts_as_judged
 from dextrum.core.trail import Entry
 
 
@@ -39,8 +39,8 @@ class Assessment:
 def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 6, explain: bool = True) -> Assessment:
     """The whole computation. Pure: same trail and model, same result. explain: with the reasons of each suspect,
     and what each outcome of a step would mean."""
-    facts = tester_judged(model.model.board, model.model.references, job_facts(entries))
-    evidence = gather_evidence(model.model, entries, facts.tester_faults)
+    facts = facts_as_judged(model.model.board, model.model.references, job_facts(entries))
+    evidence = gather_evidence(model.model, entries, facts.set_aside)
     posterior = weigh_sets(model.model, evidence)
     ranked = suspects(posterior, most_suspects)
     indices = tuple(s.index for s in ranked)

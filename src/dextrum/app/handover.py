@@ -16,7 +16,8 @@ from dextrum.core.board.value_words import value_words
 from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.table import ReferenceTable
-from dextrum.core.reference.tester import tester_judged
+from dextrum.core.reference.warm import facts_as_judged
+from dextrum.core.safety.cautions import cautions_in_view
 from dextrum.core.trail import Entry
 
 if TYPE_CHECKING:
@@ -146,7 +147,7 @@ def _stop_using(facts: JobFacts) -> str:
 def make_sheet(board: Board, references: ReferenceTable, trail: tuple[Entry, ...], bench: str, who: str,
                written: datetime) -> Sheet:
     """The sheet of a job as it stands now; an open job gives one marked as still open."""
-    facts = tester_judged(board, references, job_facts(trail))
+    facts = facts_as_judged(board, references, job_facts(trail))
     intake = facts.intake
     done = tuple(f"{ACTIONS[rework.action]}: {rework.part}, {part_words(board, rework.part)}"
                  + (f" ({rework.source})" if rework.source else "") + (f". {rework.note}" if rework.note else "")
@@ -154,7 +155,7 @@ def make_sheet(board: Board, references: ReferenceTable, trail: tuple[Entry, ...
     proofs = facts.proofs or {}
     checks = tuple(CheckRow("✓" if proofs[c.id].passed else "✗", c.words, proofs[c.id].note) if c.id in proofs
                    else CheckRow("–", c.words, "not tested") for c in board.checks)
-    caution = next((c.words for c in board.cautions if "handover" in c.views), "")
+    caution = " ".join(cautions_in_view(board, facts, "handover"))
     return Sheet(
         bench=bench, serial=facts.serial, model=facts.model,
         came_in=facts.opened_at.strftime("%d.%m.%Y") if facts.opened_at else "",

@@ -2,21 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from datetime import datetime, timedelta
+from datetime import datetime
 
 from dextrum.core.board import Board, Method
 from dextrum.core.job import JobFacts, StandingReading
 from dextrum.core.reference.columns import reading_at_compared_temperature
 from dextrum.core.reference.judge import NO_REFERENCE, Judgement, Verdict, comparisons_for, judge
 from dextrum.core.reference.table import ReferenceTable
+from dextrum.core.reference.warm import is_warm
 from dextrum.core.reference.within_scan import references_within_scan
-from dextrum.core.trail import Entry, Rework, standing
-
-COOLING = timedelta(minutes=10)
-"""How long a board stays too warm to be compared after heat."""
-HOT_ACTIONS = ("replace", "reflow", "wire")
 
 
 @dataclass(frozen=True)
@@ -30,11 +25,9 @@ class JudgedReading:
     before: StandingReading | None
 
 
-def cooling_words(trail: Iterable[Entry], now: datetime, celsius: float | None) -> str:
+def cooling_words(facts: JobFacts, now: datetime, celsius: float | None) -> str:
     """What to do about a board that has just been under heat; empty where it is cool or its temperature is given."""
-    last = max((e.at for e in standing(trail) if isinstance(e.payload, Rework) and e.payload.action in HOT_ACTIONS),
-               default=None)
-    if last is None or celsius is not None or not timedelta(0) <= now - last < COOLING:
+    if not is_warm(facts, now, celsius):
         return ""
     return "Just reworked: let it cool, warm it reads low; or give its temperature (Ctrl+K, board temperature)."
 

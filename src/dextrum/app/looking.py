@@ -8,7 +8,8 @@ from dextrum.errors import EntryRefusedError
 
 ALSO = {"gone": "missing", "off": "missing", "empty": "missing", "cracked": "burst", "cratered": "burst",
         "burnt": "burst", "crooked": "askew", "shifted": "askew", "wet": "corroded", "corrosion": "corroded",
-        "green": "corroded", "worked": "worked_on", "flux": "worked_on", "reworked": "worked_on"}
+        "green": "corroded", "bridge": "bridged", "bridges": "bridged", "solder": "bridged",
+        "worked": "worked_on", "flux": "worked_on", "reworked": "worked_on"}
 """Other words for the findings."""
 FILLING = frozenset({"on", "is", "are", "and", "before"})
 SAYING = ", ".join(BOARD_FINDING_WORDS.get(name, name) for name in BOARD_FINDINGS)
@@ -41,7 +42,7 @@ def parse_board_look(board: Board, side: str, text: str) -> tuple[PartSeen, ...]
         elif plain not in FILLING:
             raise _refuse(f"{word[:20]!r} is no part of this board, and none of: {SAYING}.")
     if waiting:
-        raise _refuse(f"What is it with {', '.join(waiting)}? {SAYING}.")
+        raise _refuse(f"What is wrong with {', '.join(waiting)}? {SAYING}.")
     return tuple(dict.fromkeys(seen))
 
 

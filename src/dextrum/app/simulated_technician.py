@@ -14,9 +14,11 @@ from dextrum.core.advice.elimination import INJECT_MINUTES, part_access
 from dextrum.core.advice.looking import look_access
 from dextrum.core.board import Side
 from dextrum.core.job import job_facts
-from dextrum.core.looks import BoardLook, Look
+from dextrum.core.looks import BoardLook, Danger, Look
 from dextrum.core.trail import (
+    AUDIT_STEPS,
     Access,
+    Audit,
     Cause,
     Cell,
     DrawTrace,
@@ -56,6 +58,7 @@ class SimulatedTechnician:
         self.now = start
         self.trail: list[Entry] = []
         day = (start - timedelta(days=3)).date().isoformat()
+        self.own_cell_gone = False
         self.gear = (Gear("supply", "S1", day), Gear("cable", "C1", day))
 
     def note(self, *payloads: Payload, minutes: float = 0.0) -> None:
@@ -89,17 +92,36 @@ class SimulatedTechnician:
 
     def read_supply(self, orientation: str, minute: float, takes: float) -> None:
         """Volts and amps at a minute after plugging in, with a cell in."""
-        if job_facts(self.trail).cell == "unplugged":
-            self.note(Cell("plugged"), minutes=1.0)
+        self._cell_in()
         known_good = job_facts(self.trail).cell == "known_good"
         volts, amps, pattern = self.unit.supply(orientation, minute, known_good)
         self.note(Supply("a" if orientation == "a" else "b", volts, amps, minute,
                          "blinking" if pattern == "blinking" else "steady", gear=self.gear), minutes=takes)
 
+    def _cell_in(self) -> None:
+        if job_facts(self.trail).cell == "unplugged":
+            self.note(Cell("new" if self.own_cell_gone else "plugged"), minutes=1.0)
+
     def do(self, action: Action) -> None:
         """Carry out one action on the simulated unit and write down what comes of it."""
         if action.kind == "look":
             self.note(Look(("clean",)), minutes=action.minutes)
+        elif action.kind == "clean":
+            self.note(Rework("clean", action.target), minutes=action.minutes)
+        elif action.kind == "make_safe":
+            deeper = self.board.access_levels[1].id if len(self.board.access_levels) > 1 else ""
+            self.note(*(self.opened_to(deeper) if deeper else ()), Cell("unplugged"),
+                      Danger((action.target,), "cleared"), minutes=action.minutes)
+            self.own_cell_gone = self.own_cell_gone or action.target == "swollen"
+        elif action.kind == "unplug_cell":
+            self.note(Cell("unplugged"), minutes=action.minutes)
+        elif action.kind == "audit":
+            self.note(Audit(AUDIT_STEPS), minutes=action.minutes)
+        elif action.kind == "cool":
+            self.now += timedelta(minutes=action.minutes)
+            facts = job_facts(self.trail)
+            self.read(*dict.fromkeys(p for _, p, _ in facts.readings or {} if any(
+                facts.reading(p, m.value) for m in self.board.point_by_id[p].methods)))
         elif action.kind == "supply":
             self.read_supply(action.target, 1.0, action.minutes)
         elif action.kind == "wait_draw":
@@ -125,7 +147,7 @@ class SimulatedTechnician:
             self.unit.mend(action.target, action.detail)
             verb = {"reflow": "reflow", "wire": "wire"}.get(action.detail, "replace")
             self.note(*self.opened_to(option.access), Rework(verb, action.target, "stock",  # type: ignore[arg-type]
-                                                             ("counted", "bridges", "flux off")),
+                                                             AUDIT_STEPS),
                       minutes=action.minutes)
         elif action.kind == "isolate":
             access = max((job_facts(self.trail).access, part_access(self.board, action.target)),
@@ -185,8 +207,7 @@ class SimulatedTechnician:
             self.note(opened, minutes=self.board.minutes_to(access, job_facts(self.trail).access))
 
     def prove(self, checks: list[str]) -> None:
-        if job_facts(self.trail).cell == "unplugged":
-            self.note(Cell("plugged"), minutes=1.0)
+        self._cell_in()
         for check in self.board.checks:
             if check.id in checks:
                 self.note(Proof(check.id, self.unit.functions_work(check.functions)), minutes=check.minutes)

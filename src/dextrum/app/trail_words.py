@@ -9,9 +9,12 @@ from datetime import datetime
 from dextrum.app.handover import RESULTS
 from dextrum.core.board import Board
 from dextrum.core.board.value_words import value_words
-from dextrum.core.looks import LOOK_WORDS, BoardLook, Look, Swap
+from dextrum.core.looks import LOOK_WORDS, BoardLook, Danger, Look, Swap
+from dextrum.core.safety.gates import AUDIT_WORDS
+from dextrum.core.safety.signs import SIGN_WORDS
 from dextrum.core.trail import (
     Access,
+    Audit,
     Cause,
     Cell,
     DrawTrace,
@@ -44,7 +47,8 @@ class TrailCard:
     struck: bool
 
 
-CELL_WORDS = {"unplugged": "unplugged", "plugged": "plugged in", "known_good": "known-good one in"}
+CELL_WORDS = {"unplugged": "unplugged", "plugged": "plugged in", "known_good": "known-good one in",
+              "new": "new one fitted"}
 DONE = {"replace": "replaced", "reflow": "resoldered", "wire": "wired", "clean": "cleaned"}
 
 
@@ -56,6 +60,10 @@ def _words(entry: Entry, board: Board | None) -> tuple[str, str]:
         return "Intake", p.complaint or "no words"
     if isinstance(p, Look):
         return "Look", "port " + ", ".join(LOOK_WORDS.get(f, f) for f in p.findings)
+    if isinstance(p, Danger):
+        return ("Danger" if p.state == "seen" else "Made safe"), ", ".join(SIGN_WORDS[s] for s in p.signs)
+    if isinstance(p, Audit):
+        return "Audited", ", ".join(AUDIT_WORDS[step] for step in p.checked)
     if isinstance(p, BoardLook):
         return f"Board, {p.side}", p.words
     if isinstance(p, Swap):
@@ -66,21 +74,21 @@ def _words(entry: Entry, board: Board | None) -> tuple[str, str]:
         blink = ", blinks" if p.pattern == "blinking" else ""
         place = "" if p.position == "resting" else f", {p.position}"
         seen = p.named.replace("_", " ") if p.named else f"{p.volts:.1f} V {p.amps:.2f} A"
-        return f"Supply {p.orientation.upper()}", f"{seen}{blink}{place}"
+        return f"Draw, {p.orientation.upper()} side up", f"{seen}{blink}{place}"
     if isinstance(p, DrawTrace):
         hours = f"{p.seconds / 3600:.1f} h" if p.seconds >= 5400 else f"{p.seconds / 60:.0f} min"
-        return f"Trace {p.orientation.upper()}", f"{hours}, {p.count} samples"
+        return f"Draw log, {p.orientation.upper()} side up", f"{hours}, {p.count} samples"
     if isinstance(p, Cell):
         return "Cell", CELL_WORDS[p.state]
     if isinstance(p, Access):
         level = next((lv.words for lv in board.access_levels if lv.id == p.level), p.level) if board else p.level
-        return "Open", level
+        return "Opened to", level
     if isinstance(p, Readings):
         if len(p.readings) == 1:
             return p.readings[0].point, value_words(p.readings[0].value, p.method)
         return "Readings", f"{len(p.readings)} points"
     if isinstance(p, Isolation):
-        return ", ".join(p.parts), "off the board" if p.state == "off" else "back on"
+        return ", ".join(p.parts), "removed" if p.state == "off" else "put back"
     if isinstance(p, RailVolts):
         return f"{p.rail} under power", f"{p.volts:.2f} V, {p.orientation.upper()} side up"
     if isinstance(p, Injection):

@@ -165,8 +165,8 @@ def many_jobs() -> dict[str, Measure]:
         first = store.add_trail([new_entry(JobOpened("SLS-5000", "Tarnwick Duo", "tarnwick-duo-c"), "b", start),
                                  new_entry(Intake("rain and salt"), "b", start)])
         rows = [{"id": f"job{i}", "serial": f"SLS-{i:05d}", "model": "Tarnwick Duo", "pack_id": "tarnwick-duo-c",
-                 "opened_at": (start + timedelta(minutes=i)).isoformat(), "stage": "port", "waits_for": "", "due": "",
-                 "outcome": "repaired" if i % 3 else "", "changed_at": start.isoformat(),
+                 "opened_at": (start + timedelta(minutes=i)).isoformat(), "stage": "port", "waits_for": "",
+                 "waits_until": "", "due": "", "outcome": "repaired" if i % 3 else "", "changed_at": start.isoformat(),
                  "search_text": f"sls-{i:05d} tarnwick duo does not charge u{i % 9}"} for i in range(10_000)]
         payload = '{"kind": "look", "findings": ["clean"], "contacts": [], "note": ""}'
         trail = [{"id": f"e{i}-{k}", "job_id": f"job{i}", "position": k, "at": start.isoformat(), "who": "b",

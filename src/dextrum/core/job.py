@@ -6,9 +6,13 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
-from dextrum.core.looks import BoardLook, Look, Swap
+from dextrum.core.looks import BoardLook, Danger, Look, Swap
+from dextrum.core.safety.signs import signs_in
 from dextrum.core.trail import (
+    AUDIT_STEPS,
+    HOT_ACTIONS,
     Access,
+    Audit,
     Cause,
     Cell,
     DrawTrace,
@@ -58,7 +62,11 @@ class JobFacts:
     what was off as well. either_way_up: the readings with whether the tester was turned over.
     board_looks: the latest by side. swaps: the latest of each thing and symptom, in order.
     isolated: what is off now. rail_volts: of the current epoch, by rail check; injections: of the same, in order.
-    tester_faults: entry and point of readings that are the tester's fault, see `reference.tester`.
+    tester_faults: entry and point of readings that are the tester's fault, see `reference.tester`; warm: of those that
+    a board still warm from rework explains, see `reference.warm`. heated: when it was under heat.
+    danger: signs of danger that were seen and not found gone since; own_cell_swollen: the unit's own cell must not go
+    back. cleaned: the port was cleaned after the last look. unaudited: reworked parts, and which steps of the audit are
+    missing, since the board was last under heat.
     """
 
     serial: str = ""
@@ -75,6 +83,12 @@ class JobFacts:
     readings: Mapping[tuple[int, str, str], StandingReading] | None = None
     either_way_up: Mapping[tuple[int, str, str, bool], StandingReading] | None = None
     tester_faults: frozenset[tuple[str, str]] = frozenset()
+    warm: frozenset[tuple[str, str]] = frozenset()
+    heated: tuple[datetime, ...] = ()
+    danger: frozenset[str] = frozenset()
+    own_cell_swollen: bool = False
+    cleaned: bool = False
+    unaudited: Mapping[str, tuple[str, ...]] | None = None
     isolated: frozenset[str] = frozenset()
     apart: Mapping[tuple[int, str, str, frozenset[str]], StandingReading] | None = None
     rail_volts: Mapping[str, RailVolts] | None = None
@@ -103,6 +117,11 @@ class JobFacts:
             # Port contacts are read with the unit closed; anything further is recorded with its access level.
             return "board" if self.access else "port"
         return "supply" if self.look is not None or self.supplies else "intake"
+
+    @property
+    def set_aside(self) -> frozenset[tuple[str, str]]:
+        """Entry and point of readings that say nothing of the board."""
+        return self.tester_faults | self.warm
 
     def reading(self, point: str, method: str, epoch: int | None = None) -> StandingReading | None:
         """The reading of this epoch (the current one by default), of the board with everything on."""
@@ -160,6 +179,12 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
     injections: list[Injection] = []
     board_looks: dict[str, BoardLook] = {}
     swaps: dict[tuple[str, str], Swap] = {}
+    told: frozenset[str] = frozenset()
+    seen: set[str] = set()
+    cleared: set[str] = set()
+    swollen = False
+    heated: list[datetime] = []
+    unaudited: dict[str, tuple[str, ...]] = {}
     epoch = 0
     for entry in standing(entries):
         p = entry.payload
@@ -167,8 +192,23 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
             f.update(serial=p.serial, model=p.model, pack_id=p.pack_id, opened_at=entry.at)
         elif isinstance(p, Intake):
             f["intake"] = p
+            told = frozenset(p.signs) if p.signs is not None else signs_in(p.complaint, p.history, p.condition)
         elif isinstance(p, Look):
-            f.update(look=p, look_epoch=epoch)
+            f.update(look=p, look_epoch=epoch, cleaned=False)
+            seen.update(p.signs)
+            cleared -= set(p.signs)
+        elif isinstance(p, Danger):
+            if p.state == "seen":
+                seen.update(p.signs)
+                cleared -= set(p.signs)
+            else:
+                cleared.update(p.signs)
+        elif isinstance(p, Audit):
+            for part, missing in list(unaudited.items()):
+                left = tuple(step for step in missing if step not in p.checked)
+                unaudited[part] = left
+                if not left:
+                    del unaudited[part]
         elif isinstance(p, BoardLook):
             board_looks[p.side] = p
         elif isinstance(p, Swap):
@@ -179,6 +219,8 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
                 plugged_in.add((epoch, p.orientation))
         elif isinstance(p, Cell):
             f["cell"] = p.state
+            if p.state == "new":
+                swollen = False
         elif isinstance(p, Access):
             f["access"] = p.level
         elif isinstance(p, Readings):
@@ -197,11 +239,18 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
         elif isinstance(p, Injection):
             injections.append(p)
         elif isinstance(p, Rework):
-            if p.action != "clean":
+            if p.action == "clean":
+                f["cleaned"] = True
+            else:
                 epoch += 1
                 proofs.clear()
                 rail_volts.clear()
                 injections.clear()
+            if p.action in HOT_ACTIONS:
+                heated.append(entry.at)
+                unaudited[p.part] = tuple(step for step in AUDIT_STEPS if step not in p.audit)
+                if not unaudited[p.part]:
+                    del unaudited[p.part]
             isolated = put_back(isolated, p.part)
             reworks.append((epoch, p))
         elif isinstance(p, Cause):
@@ -212,6 +261,7 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
             f["outcome"] = p
         elif isinstance(p, Override):
             overrides.append((epoch, p))
+        swollen = swollen or "swollen" in (told | seen) - cleared
         if isinstance(p, Wait):
             f["wait"] = p
         elif not isinstance(p, JobOpened | Intake):
@@ -219,4 +269,6 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
     return JobFacts(**f, supplies=supplies, plugged_in=frozenset(plugged_in), readings=readings,  # type: ignore[arg-type]
                     either_way_up=either_way_up, reworks=tuple(reworks), proofs=proofs, overrides=tuple(overrides),
                     epoch=epoch, isolated=isolated, apart=apart, rail_volts=rail_volts,
-                    injections=tuple(injections), board_looks=board_looks, swaps=tuple(swaps.values()))
+                    injections=tuple(injections), board_looks=board_looks, swaps=tuple(swaps.values()),
+                    heated=tuple(heated), danger=frozenset((told | seen) - cleared), own_cell_swollen=swollen,
+                    unaudited=unaudited)

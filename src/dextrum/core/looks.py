@@ -6,23 +6,29 @@ from dataclasses import dataclass
 from typing import Literal
 
 from dextrum.core.board.bounds import STRICT, one_of, short_text
+from dextrum.core.safety.signs import SIGNS
 
 LOOKS = ("clean", "dirt", "bent", "crossed", "missing", "burnt", "loose", "anchors", "corroded")
-BOARD_FINDINGS = ("missing", "burst", "askew", "corroded", "worked_on")
+BOARD_FINDINGS = ("missing", "burst", "askew", "corroded", "worked_on", "bridged")
 BOARD_FINDING_WORDS = {"worked_on": "worked on before"}
 MOST_SEEN = 200
 LOOK_WORDS = {"dirt": "packed with dirt", "loose": "contacts loose", "anchors": "anchors loose"}
 FORBIDS_PLUGGING = frozenset({"bent", "crossed", "missing", "burnt"})
+WASHES_OFF = frozenset({"dirt", "corroded"})
+"""What is cleaned out of a port before anything is plugged in."""
+FORBIDS_POWER = frozenset({"burst", "bridged"})
+"""What is seen of a part on the board, and holds power until it is put right."""
 
 
 @dataclass(frozen=True)
 class Look:
-    """What was seen in the port, and at which contacts."""
+    """What was seen in the port, and at which contacts. signs: of danger, see `safety.signs`."""
 
     __pydantic_config__ = STRICT
     findings: tuple[str, ...]
     contacts: tuple[str, ...] = ()
     note: str = ""
+    signs: tuple[str, ...] = ()
     kind: Literal["look"] = "look"
 
     def __post_init__(self) -> None:
@@ -32,6 +38,27 @@ class Look:
             one_of(finding, LOOKS, "finding")
         if "clean" in self.findings and len(self.findings) > 1:
             raise ValueError("clean is marked beside other findings; expected clean alone")
+        for sign in self.signs:
+            one_of(sign, SIGNS, "sign")
+        short_text(self.note)
+
+
+@dataclass(frozen=True)
+class Danger:
+    """Signs of danger that were seen on the unit; or that were looked into with the unit isolated, opened and its cell
+    out, and no longer stand in the way."""
+
+    __pydantic_config__ = STRICT
+    signs: tuple[str, ...]
+    state: Literal["seen", "cleared"] = "seen"
+    note: str = ""
+    kind: Literal["danger"] = "danger"
+
+    def __post_init__(self) -> None:
+        if not self.signs:
+            raise ValueError("no sign is named; expected one of " + ", ".join(SIGNS))
+        for sign in self.signs:
+            one_of(sign, SIGNS, "sign")
         short_text(self.note)
 
 

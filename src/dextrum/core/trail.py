@@ -14,7 +14,8 @@ from typing import Literal
 from dextrum.core.board import Method
 from dextrum.core.board.bounds import STRICT, one_of, require, short_text
 from dextrum.core.board.model import SUPPLY_CLASSES
-from dextrum.core.looks import BoardLook, Look, Swap
+from dextrum.core.looks import BoardLook, Danger, Look, Swap
+from dextrum.core.safety.signs import SIGNS
 
 MOST_VOLTS_DIODE = 5.0
 MOST_OHMS = 2e8
@@ -27,6 +28,15 @@ def _date(text: str) -> None:
             datetime.fromisoformat(text)
     except ValueError:
         raise ValueError(f"{text[:20]!r} is not a date; expected one like 2026-05-30 16:00") from None
+
+
+def local_time(text: str) -> datetime | None:
+    """A time as written, in the bench's own clock and without a zone; None for none, or for what is no time."""
+    try:
+        found = datetime.fromisoformat(text) if text else None
+        return found.astimezone().replace(tzinfo=None) if found is not None and found.tzinfo is not None else found
+    except (ValueError, OverflowError, OSError):
+        return None
 
 
 @dataclass(frozen=True)
@@ -47,7 +57,10 @@ class JobOpened:
 
 @dataclass(frozen=True)
 class Intake:
-    """What the owner says, what came along, condition, and when it must be back. The latest one counts."""
+    """What the owner says, what came along, condition, and when it must be back. The latest one counts.
+
+    signs: of danger, as ticked; None where nobody was asked, and then the words are read for them.
+    """
 
     __pydantic_config__ = STRICT
     complaint: str = ""
@@ -57,9 +70,12 @@ class Intake:
     came_along: str = ""
     condition: str = ""
     due: str = ""
+    signs: tuple[str, ...] | None = None
     kind: Literal["intake"] = "intake"
 
     def __post_init__(self) -> None:
+        for sign in self.signs or ():
+            one_of(sign, SIGNS, "sign")
         short_text(self.complaint, self.history, self.came_along, self.condition, self.due)
         _date(self.due)
 
@@ -156,10 +172,10 @@ class DrawTrace:
 
 @dataclass(frozen=True)
 class Cell:
-    """The cell's place: unplugged, plugged in, or a known-good one swapped in."""
+    """The cell's place: unplugged, the unit's own plugged in, a known-good one swapped in, or a new one fitted."""
 
     __pydantic_config__ = STRICT
-    state: Literal["unplugged", "plugged", "known_good"]
+    state: Literal["unplugged", "plugged", "known_good", "new"]
     kind: Literal["cell"] = "cell"
 
 
@@ -266,6 +282,12 @@ class Injection:
         require(self.amps, 0.001, 20.0, "amps")
 
 
+HOT_ACTIONS = ("replace", "reflow", "wire")
+"""What is done to a part with heat."""
+AUDIT_STEPS = ("counted", "bridges", "flux")
+"""What is checked after heat: small parts counted against the list made before, no bridges, flux off."""
+
+
 @dataclass(frozen=True)
 class Rework:
     """Something done to a part. audit: what was checked round it afterwards."""
@@ -282,6 +304,23 @@ class Rework:
         if not self.part:
             raise ValueError("no part is named; expected a designator")
         short_text(self.source, self.note)
+
+
+@dataclass(frozen=True)
+class Audit:
+    """What was checked round the reworked parts after the rework had been written down. checked: of AUDIT_STEPS."""
+
+    __pydantic_config__ = STRICT
+    checked: tuple[str, ...]
+    note: str = ""
+    kind: Literal["audit"] = "audit"
+
+    def __post_init__(self) -> None:
+        if not self.checked:
+            raise ValueError("nothing is ticked; expected at least one step of the audit")
+        for step in self.checked:
+            one_of(step, AUDIT_STEPS, "step")
+        short_text(self.note)
 
 
 @dataclass(frozen=True)
@@ -366,8 +405,8 @@ class Strike:
         short_text(self.reason)
 
 
-Payload = (JobOpened | Intake | Look | BoardLook | Swap | Supply | DrawTrace | Cell | Access | Readings | Isolation
-           | RailVolts | Injection | Rework | Cause | Proof | Wait | Outcome | Override | Strike)
+Payload = (JobOpened | Intake | Look | BoardLook | Danger | Swap | Supply | DrawTrace | Cell | Access | Readings
+           | Isolation | RailVolts | Injection | Rework | Audit | Cause | Proof | Wait | Outcome | Override | Strike)
 
 
 @dataclass(frozen=True)

@@ -20,9 +20,9 @@ import dextrum.app.reason_words
 import dextrum.app.session
 import dextrum.app.trail_words
 import dextrum.app.typed
-import dextrum.core.advice.gates
 import dextrum.core.advice.order
 import dextrum.core.advice.wording
 import dextrum.core.board.part_checks
 import dextrum.core.reference.tester
+import dextrum.core.safety.gates
 import dextrum.store.jobs  # noqa: F401

@@ -9,6 +9,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from dextrum.desktop.theme import LARGE_TEXT, look
+from dextrum.errors import DextrumError
 
 Answer = Callable[[str, str], str]
 """Takes text and choice; returns what is wrong, or nothing when it is done."""
@@ -70,7 +71,10 @@ class AskLine(QFrame):
         if not self.isVisible():
             return  # the field has answered already, and passes the key on
         value = self.choice.currentData()
-        wrong = self._on_answer(self.field.text(), "" if value is None else str(value))
+        try:
+            wrong = self._on_answer(self.field.text(), "" if value is None else str(value))
+        except DextrumError as problem:
+            wrong = str(problem)
         self.trouble.setText(wrong)
         self.trouble.setVisible(bool(wrong))
         if not wrong:

@@ -105,7 +105,7 @@ class EliminationCommands:
         if not board.rail_checks:
             self.window.trail.say("This pack names no rails to check under power.")
             return
-        held = [gate for gate in self.model.gates if gate.holds_back == "supply"]
+        held = [gate for gate in self.model.gates if gate.holds_power]
         if held:
             self.window.say_problem(f"Hold: {held[0].words} Ctrl+G goes on with a reason.")
             return
@@ -151,7 +151,7 @@ class EliminationCommands:
 
         choices = tuple(sorted(SEEN_BY, key=lambda by: by[0] != offered.detail))
         words = f"{offered.target} at {limits.volts:.2f} V, {limits.amps:.2f} A: what warms (empty: nothing)"
-        self.window.commands.capture.limit_supply(limits.volts, limits.amps)
+        self.window.commands.capture.limit_supply(limits.start_volts, limits.amps)
         self.window.ask.ask(words, answer, "", choices, self.window.focusWidget())
 
     def labour(self) -> None:

@@ -16,13 +16,15 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from dextrum.app.comparing import Comparison, earlier_scans, known_good_boards
 from dextrum.app.judged import JudgedReading, judged_readings
 from dextrum.app.session import BenchSession
-from dextrum.core.advice.gates import Gate, held_gates
 from dextrum.core.board import Board, Method, Point
 from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.reference.table import NO_REFERENCES, ReferenceTable
-from dextrum.core.reference.tester import tester_judged
+from dextrum.core.reference.warm import facts_as_judged
+from dextrum.core.safety.activities import Activity
+from dextrum.core.safety.gates import Gate, asked_of, held_gates
 from dextrum.core.trail import Entry, Payload, PointReading
-from dextrum.errors import DextrumError
+from dextrum.errors import DextrumError, StoreGoneError
+from dextrum.store.entries import new_entry
 
 if TYPE_CHECKING:
     from dextrum.app.assess import Assessment, Explanation
@@ -32,6 +34,7 @@ FIRST_WEIGHING_MILLISECONDS = 120
 """The first weighing imports what only it needs, so it lets the window be painted before."""
 
 
+PASSING = "Not recorded; what you typed is kept. Ctrl+G: go past it, with your reason on record."
 STRUCK = "Struck out. Ctrl+Shift+Z brings it back."
 
 
@@ -56,6 +59,8 @@ class JobModel(QObject):
         self.board: Board | None = None
         self.judged: dict[str, JudgedReading] = {}
         self.gates: tuple[Gate, ...] = ()
+        self.asked: Gate | None = None
+        self.unsaved: tuple[Entry, ...] = ()
         self.assessment: Assessment | None = None
         self.fresh = False
         self._generation = 0
@@ -81,6 +86,7 @@ class JobModel(QObject):
         except DextrumError as problem:
             self.trail = ()
             self.problem.emit(str(problem))
+        self.session.begin(job_id, self.trail)
         self.facts = job_facts(self.trail)
         self.board = None
         if job_id:
@@ -92,7 +98,10 @@ class JobModel(QObject):
         self.opened.emit()
 
     def reload(self) -> None:
-        """Read the trail anew; nothing happens when it is as it was. Raises StoreError."""
+        """Read the trail anew; nothing happens when it is as it was, or holds what could not be kept. Raises
+        StoreError."""
+        if self.unsaved:
+            return
         trail = self.session.store.trail(self.job_id) if self.job_id else ()
         if trail != self.trail:
             self.trail = trail
@@ -113,26 +122,56 @@ class JobModel(QObject):
             return None
         return self.session.library.references(self.facts.pack_id, self.session.meter)
 
+    def held_back(self, *payloads: Payload) -> str:
+        """Why payloads are not recorded without a reason, in words; empty where nothing holds them. The gate is then
+        the one that passing a gate speaks of."""
+        if self.board is None:
+            return ""
+        gates = asked_of(self.board, self.references or NO_REFERENCES, self.facts, *payloads)
+        self.asked = gates[0] if gates else None
+        return f"{gates[0].words} {gates[0].instead} {PASSING}" if gates else ""
+
     def record(self, *payloads: Payload) -> bool:
-        """Commit payloads; False (with `problem` emitted) when nothing was recorded."""
+        """Commit payloads; False (with `problem` emitted) when nothing was recorded: what goes past a gate is recorded
+        once the gate is lifted, or passed with a reason."""
+        held = self.held_back(*payloads)
+        if held:
+            self.problem.emit(held)
+            return False
+        return self.record_as_it_was(*payloads)
+
+    def record_as_it_was(self, *payloads: Payload) -> bool:
+        """Commit what has already run, whatever holds by now: a live log that began before is not lost for it."""
+        return self._keep(tuple(new_entry(payload, self.session.who, self.session.clock()) for payload in payloads))
+
+    def _keep(self, new: tuple[Entry, ...]) -> bool:
+        """Commit entries, with those that could not be kept before. Where the job file is gone they stay in memory, and
+        it is said."""
         try:
-            new = self.session.record(self.job_id, *payloads, known=self.trail)
+            self.session.keep(self.job_id, (*self.unsaved, *new), None if self.unsaved else self.trail)
+        except StoreGoneError as problem:
+            self.unsaved = (*self.unsaved, *new)
+            self.trail = (*self.trail, *new)
+            self._refresh()
+            self.problem.emit(f"NOT ON DISK. {problem}")
+            return True
         except (DextrumError, ValueError) as problem:
             self.problem.emit(str(problem))
             return False
+        self.unsaved = ()
         self._grow(new)
         return True
 
-    def record_reading(self, reading: PointReading, method: Method) -> bool:
-        """Commit one reading with what it implies (a deeper access level)."""
+    def record_reading(self, reading: PointReading, method: Method, meter: str = "") -> bool:
+        """Commit one reading with what it implies (a deeper access level). meter: that read it, where it isn't the one
+        in hand."""
         try:
-            new = self.session.record_reading(self.job_id, reading, method, self.trail, self.facts, self.board_celsius,
-                                              self.turned and reading.point in self._port_points())
+            payloads = self.session.reading_payloads(reading, method, self.facts, self.board_celsius,
+                                                     self.turned and reading.point in self._port_points(), meter)
         except (DextrumError, ValueError) as problem:
             self.problem.emit(str(problem))
             return False
-        self._grow(new)
-        return True
+        return self.record(*payloads)
 
     @property
     def methods(self) -> frozenset[Method]:
@@ -187,7 +226,11 @@ class JobModel(QObject):
         self._strike(one, STRUCK, "")
 
     def bring_back(self) -> None:
-        self._strike(lambda: self.session.bring_back(self.job_id), "Brought back.", "Nothing was struck out.")
+        self._strike(lambda: self.session.bring_back(self.job_id), "Brought back.",
+                     "Nothing to bring back here. Choose a struck entry in the trail: Ctrl+Del brings it back.")
+
+    def bring_one_back(self, entry_id: str) -> None:
+        self._strike(lambda: self.session.bring_one_back(self.job_id, entry_id), "Brought back.", "It counts already.")
 
     def _strike(self, act: Callable[[], object], done: str, nothing: str) -> None:
         """Do it, show the trail as it then is, and say what came of it."""
@@ -208,7 +251,7 @@ class JobModel(QObject):
         self.facts = job_facts(self.trail)
         known = (self.references if self.facts.readings else None) or NO_REFERENCES
         if self.board is not None:
-            self.facts = tester_judged(self.board, known, self.facts)
+            self.facts = facts_as_judged(self.board, known, self.facts)
         self.judged = {} if self.board is None else judged_readings(self.board, known, self.facts, self.methods)
         self.gates = () if self.board is None else held_gates(self.board, known, self.facts)
         self.fresh = False
@@ -217,7 +260,7 @@ class JobModel(QObject):
 
     def readings_held(self) -> bool:
         """Whether diode readings and heat wait for the cell to be unplugged."""
-        return self.board is not None and any(gate.holds_back == "readings" for gate in self.gates)
+        return self.board is not None and any(Activity.READINGS in gate.holds for gate in self.gates)
 
     def _weigh(self) -> None:
         """Ask for suspects and advice once what has changed is painted: the thread would slow the painting down."""

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from dextrum.app.shop_library import REFERENCE_METER, join_shop
 from dextrum.desktop.views.library import LibraryView
 from dextrum.errors import DextrumError
+from dextrum.store.files import safe_name
 
 if TYPE_CHECKING:
     from dextrum.desktop.window import MainWindow
@@ -75,16 +76,9 @@ class LibraryCommands:
     def write(self) -> None:
         pack_id = self.model.facts.pack_id
 
-        def answer(text: str, _choice: str) -> str:
-            try:
-                self.window.session.write_library(pack_id, Path(text).expanduser())
-            except DextrumError as problem:
-                return problem.happened
-            self.window.trail.say(f"Written: {Path(text).name}")
-            return ""
-
-        self.window.ask.ask("Write the library to", answer, str(Path.home() / f"{pack_id}.known_good.csv"), (),
-                            self.window.focusWidget())
+        self.window.commands.ask_file(
+            "Write the library to", safe_name(pack_id, ".known_good.csv"),
+            lambda path, over: self.window.session.write_library(pack_id, path, over))
 
     def read(self) -> None:
         def answer(text: str, _choice: str) -> str:

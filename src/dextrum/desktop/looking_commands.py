@@ -72,7 +72,7 @@ class LookingCommands:
             if gone is None:
                 return "gone, or still"
             what, _, symptom = choice.partition(" ")
-            held = [gate for gate in self.model.gates if gate.holds_back == "supply"]
+            held = [gate for gate in self.model.gates if gate.holds_power]
             if what in PLUGGED and held:
                 return f"Hold: {held[0].words}"
             swap = Swap(what, symptom, gone)  # type: ignore[arg-type]

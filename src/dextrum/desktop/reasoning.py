@@ -35,6 +35,7 @@ from dextrum.app.reason_words import (
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.wording import fault_words, percent
 from dextrum.core.board import Board
+from dextrum.core.safety.cautions import cautions_of_action
 from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.reason_list import ReasonList
 from dextrum.desktop.theme import LARGE_TEXT, look
@@ -147,7 +148,7 @@ class NextCard(QFrame):
             head.addWidget(label, 1 if name == "head" else 0)
         column.addLayout(head)
         for name, kind in (("title", "cardtitle"), ("where", "cardquiet"), ("outcomes", "cardstrong"),
-                           ("why", "cardquiet"), ("go", "cardaccent")):
+                           ("why", "cardquiet"), ("caution", "cardstrong"), ("go", "cardaccent")):
             column.addWidget(self._label(name, kind))
         self.labels["go"].setAlignment(Qt.AlignmentFlag.AlignRight)
 
@@ -244,7 +245,7 @@ class ReasoningPanel(QWidget):
     def refresh(self) -> None:
         """While a new answer is being weighed, the old one stays readable but is said to be old."""
         model = self.model
-        holds = [f"Hold: {g.words}" for g in model.gates if g.holds_back == "supply"]
+        holds = [f"Hold: {g.words}" for g in model.gates if g.holds_power]
         self.hold.setText("\n".join(holds[:2]))
         self.hold.setVisible(bool(holds))
         if not model.job_id:
@@ -326,6 +327,7 @@ class ReasoningPanel(QWidget):
         outcomes = "\n".join(f"{o.outcome} → {o.meaning}" for o in action.outcomes[:3])
         self.card.say(head="Next" if self.model.fresh else "Next · weighing…", minutes=minutes_words(action.minutes),
                       title=action.title, where=action.where, outcomes=outcomes, why=action.why,
+                      caution=" ".join(cautions_of_action(self.model.facts, action.kind, action.detail)),
                       go="" if action.kind == "done" else "Ctrl+Enter: go there")
 
     def _empty(self, title: str, why: str) -> None:

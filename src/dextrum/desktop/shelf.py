@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 from dextrum.app.handover import RESULTS
 from dextrum.app.sentences import due_words
 from dextrum.core.job import STAGE_WORDS, STAGES
+from dextrum.core.trail import local_time
 from dextrum.desktop.theme import look
 from dextrum.store.jobs import JobRow
 
@@ -30,8 +31,8 @@ NOWHERE = QModelIndex()
 
 def is_due(row: JobRow, now: datetime) -> bool:
     """Whether its wait has come to its end. now: with the bench's zone; a wait is in the bench's own clock."""
-    until = row.waits_for.partition("|")[2]
-    return bool(until) and not row.outcome and datetime.fromisoformat(until) <= now.replace(tzinfo=None)
+    until = local_time(row.waits_until)
+    return until is not None and not row.outcome and until <= now.replace(tzinfo=None)
 
 
 def waiting_words(row: JobRow, now: datetime) -> tuple[str, str]:
@@ -39,16 +40,15 @@ def waiting_words(row: JobRow, now: datetime) -> tuple[str, str]:
     if row.outcome:
         return RESULTS[row.outcome], ""
     today = now.date().isoformat()
-    why, _, until = row.waits_for.partition("|")
+    why, at = row.waits_for, local_time(row.waits_until)
     if why:
-        if not until:
+        if at is None:
             return why, ""
-        at = datetime.fromisoformat(until)
         if is_due(row, now):
             return why, "look again now"
         clock = f"{at:%H:%M}" if at.date() == now.date() else f"{at:%a %H:%M}"
         return why, f"look again {clock}"
-    return STAGE_WORDS[row.stage], due_words(row.due, today)
+    return STAGE_WORDS.get(row.stage, row.stage), due_words(row.due, today)
 
 
 class ShelfList(QAbstractListModel):

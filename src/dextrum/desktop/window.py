@@ -308,7 +308,7 @@ class MainWindow(QMainWindow):
         self.call.setVisible(bool(others))
         if others:
             first = others[0]
-            why = first.waits_for.partition("|")[0].rstrip(".")
+            why = first.waits_for.rstrip(".")
             more = f" and {len(others) - 1} more" if len(others) > 1 else ""
             self.call.setText(f"{first.serial} calls: {why}{more}  \u00b7  Ctrl+D goes there")
         if fresh and self.isVisible():
@@ -322,7 +322,7 @@ class MainWindow(QMainWindow):
         if not due:
             self.trail.say("No job calls.")
             return
-        self.open_job(min(due, key=lambda row: row.waits_for.partition("|")[2]).id)
+        self.open_job(min(due, key=lambda row: row.waits_until).id)
 
     def say_problem(self, words: str) -> None:
         self.problem.setText(words)
@@ -353,7 +353,8 @@ class MainWindow(QMainWindow):
         self.hint.setVisible(not large)
         self.unit.setText(facts.model if large or not board
                           else f"{board.model} · main board {board.name} rev {board.revision}")
-        cell = {"unplugged": "cell unplugged", "plugged": "cell in", "known_good": "known-good cell in"}[facts.cell]
+        cell = {"unplugged": "cell unplugged", "plugged": "cell in", "known_good": "known-good cell in",
+                "new": "new cell in"}[facts.cell]
         polarity = "red" if self.model.diode_method is Method.DIODE_RED_GROUND else "black"
         self.method.setText(cell if large else f"diode, {polarity} on ground · meter {self.session.meter} · {cell}")
         done = {"intake": facts.intake is not None, "supply": bool(facts.supplies), "port": self._port_read(),

@@ -20,6 +20,7 @@ from dextrum.desktop.elimination_commands import EliminationCommands
 from dextrum.desktop.library_commands import LibraryCommands
 from dextrum.desktop.looking_commands import LookingCommands
 from dextrum.desktop.reading_commands import ReadingCommands
+from dextrum.desktop.safety_commands import SafetyCommands
 from dextrum.desktop.sound_commands import SoundCommands
 from dextrum.desktop.supply_commands import SupplyCommands
 from dextrum.desktop.theme import look
@@ -29,7 +30,8 @@ from dextrum.desktop.views.port import PortView
 from dextrum.desktop.views.proof import ProofView
 from dextrum.desktop.views.rework import ReworkView
 from dextrum.desktop.views.supply import SupplyView
-from dextrum.errors import DextrumError
+from dextrum.errors import DextrumError, FileStandsError
+from dextrum.store.files import safe_name, write_beside
 
 if TYPE_CHECKING:
     from dextrum.desktop.window import MainWindow
@@ -39,7 +41,8 @@ STOP_USING = {"supply": "Stop using the supply that came with it.", "dock": "Sto
 
 
 IN_THE_LINE = {"isolate": "load.off", "put_back": "load.back", "inject": "rail.inject", "rail": "rail.volts",
-               "look_board": "board.look"}
+               "look_board": "board.look", "make_safe": "safety.safe", "clean": "port.cleaned",
+               "audit": "rework.audit", "unplug_cell": "cell.ask", "cool": "board.temperature"}
 """Actions whose outcome is typed into the line, and the command that asks for it."""
 
 
@@ -68,12 +71,13 @@ class WindowCommands:
         self.capture = CaptureCommands(window, window.capture_panel)
         self.handlers |= {**self.supply.handlers, **self.capture.handlers,
                           **SoundCommands(window, self.capture.sounder).handlers, **LibraryCommands(window).handlers,
-                          **ReadingCommands(window).handlers, **EliminationCommands(window).handlers,
+                          **ReadingCommands(window).handlers, **SafetyCommands(window).handlers,
+                          **EliminationCommands(window).handlers,
                           **self.looking.handlers,
                           "job.due": self.window.go_to_due}
         for name in ("intake", "supply", "port", "board", "rework", "proof", "handover", "library"):
             self.handlers[f"view.{name}"] = partial(self.window.show_view, name)
-        for state in ("unplugged", "plugged", "known_good"):
+        for state in ("unplugged", "plugged", "known_good", "new"):
             self.handlers[f"cell.{state}"] = partial(self.cell, state)
         for what in STOP_USING:
             self.handlers[f"cause.{what}"] = partial(self.cause, what)
@@ -86,7 +90,10 @@ class WindowCommands:
         if BY_ID[command_id].needs_job and not self.model.job_id:
             self.window.say_problem("No job is open. Ctrl+N takes one in.")
             return
-        self.handlers[command_id]()
+        try:
+            self.handlers[command_id]()
+        except DextrumError as problem:
+            self.window.say_problem(str(problem))
 
     def new_job(self) -> None:
         here = self.model.facts.pack_id
@@ -110,18 +117,23 @@ class WindowCommands:
 
     def pass_gate(self) -> None:
         gates = self.model.gates
-        if not gates:
-            self.window.trail.say("No gate is held.")
+        asked = self.model.asked
+        if not gates and asked is None:
+            self.window.trail.say("Nothing is held.")
             return
         view = self.window.current_view()
         reading_view = view is not None and view.name in ("port", "board", "rework")
-        gate = next((g for g in gates if (g.holds_back == "readings") == reading_view), gates[0])
+        gate = next((g for g in gates if (g.id == "cell_in") == reading_view), gates[0] if gates else None)
+        if asked is not None and (asked in gates or asked.id == "above_rail" or gate is None):
+            gate = asked
+        assert gate is not None
 
         def answer(reason: str, _choice: str) -> str:
             try:
                 passed = Override(gate.id, reason)
             except ValueError:
                 return "A few words, so that it can be understood later."
+            self.model.asked = None
             return "" if self.model.record(passed) else "Not recorded."
 
         self.window.ask.ask(f"Go past it, because (held: {gate.id.replace('_', ' ')})", answer,
@@ -194,7 +206,10 @@ class WindowCommands:
         if card is None:
             self.window.trail.say("Choose an entry in the trail first.")
             return
-        self.model.strike(card.ids[-1])
+        if card.struck:
+            self.model.bring_one_back(card.ids[-1])
+        else:
+            self.model.strike(card.ids[-1])
 
     def go(self) -> None:
         """To the place where the next step is done."""
@@ -262,24 +277,34 @@ class WindowCommands:
         self.window.trail.say("Imported")
         return ""
 
-    def _ask_file(self, words: str, suffix: str, write: Callable[[Path], None]) -> None:
+    def ask_file(self, words: str, name: str, write: Callable[[Path, bool], None]) -> None:
+        """Ask where to write. What stands there is replaced only when the same name is entered once more."""
+        stands: list[str] = []
+
         def answer(text: str, _choice: str) -> str:
-            path = Path(text).expanduser()
-            if not path.parent.is_dir():
-                return "That folder does not exist."
             try:
-                write(path)
+                path = Path(text).expanduser()
+                if not path.parent.is_dir():
+                    return "That folder does not exist."
+                if path.is_dir():
+                    return "That is a folder; a name for the file is missing."
+                write(path, text in stands)
+            except FileStandsError as problem:
+                stands.append(text)
+                return f"{problem.happened} {problem.next_step}"
             except DextrumError as problem:
-                return problem.happened
-            self.window.trail.say(f"Written: {path.name}")
+                return f"{problem.happened} {problem.kept}"
+            except (OSError, ValueError, RuntimeError):
+                return "That can't be the name of a file here."
+            self.window.trail.say(f"Written: {path.name[:60]}")
             return ""
 
-        start = Path.home() / f"{self.model.facts.serial}{suffix}"
+        start = Path.home() / name
         self.window.ask.ask(words, answer, str(start), (), self.window.focusWidget())
 
     def export_job(self) -> None:
-        self._ask_file("Write the job to", ".job.json",
-                       lambda path: self.window.session.export_job(self.model.job_id, path))
+        self.ask_file("Write the job to", safe_name(self.model.facts.serial, ".job.json"),
+                      lambda path, over: self.window.session.export_job(self.model.trail, path, over))
 
     def _sheet_html(self) -> str:
         view = self.window.views["handover"]
@@ -290,21 +315,18 @@ class WindowCommands:
         return sheet_html(sheet)
 
     def ask_pdf(self) -> None:
-        def write(path: Path) -> None:
+        def write(path: Path, over: bool) -> None:
             from dextrum.desktop.pdf import write_pdf
 
-            write_pdf(self._sheet_html(), path, f"{self.model.facts.serial} hand-over")
+            write_pdf(self._sheet_html(), path, f"{self.model.facts.serial} hand-over", over)
 
-        self._ask_file("Write the sheet to", ".pdf", write)
+        self.ask_file("Write the sheet to", safe_name(self.model.facts.serial, ".pdf"), write)
 
     def ask_html(self) -> None:
-        def write(path: Path) -> None:
-            try:
-                path.write_text(self._sheet_html(), encoding="utf-8")
-            except OSError as problem:
-                raise DextrumError(f"{path.name} was not written ({problem.strerror}).") from problem
+        def write(path: Path, over: bool) -> None:
+            write_beside(path, self._sheet_html().encode("utf-8", "replace"), over)
 
-        self._ask_file("Write the sheet to", ".html", write)
+        self.ask_file("Write the sheet to", safe_name(self.model.facts.serial, ".html"), write)
 
     def copy_text(self) -> None:
         view = self.window.current_view()

@@ -13,6 +13,7 @@ from functools import cached_property
 import numpy as np
 
 from dextrum.core.board import Board, Fault, Method, Point, Side
+from dextrum.core.board.mending import kinds_mended
 from dextrum.core.circuit.edit import Edit, edit_for
 from dextrum.core.circuit.isolation import isolation_edit, taken_along
 from dextrum.core.circuit.network import GROUND, build_circuit, with_shifts
@@ -234,8 +235,7 @@ class SimulatedBoard:
     def mend(self, part: str, action: str) -> tuple[str, ...]:
         """Take away what this rework mends; returns the ids of the faults that are gone."""
         self.isolated = put_back(self.isolated, part)
-        gone = [fault for fault, _ in self.faults if fault.part == part and (
-            action == "replace" or (action == "reflow" and fault.kind == "lifted_joint")
-            or (action == "wire" and fault.kind == "broken_trace"))]
+        kinds = kinds_mended(self.board, part, action)
+        gone = [fault for fault, _ in self.faults if fault.part == part and fault.kind in kinds]
         self.faults = [(fault, ohms) for fault, ohms in self.faults if fault not in gone]
         return tuple(fault.id for fault in gone)

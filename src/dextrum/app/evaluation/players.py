@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 
 import numpy as np
@@ -13,11 +13,15 @@ from dextrum.app.judged import judge_reading
 from dextrum.app.simulated_technician import SimulatedTechnician
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.advice_model import AdviceModel
-from dextrum.core.advice.gates import held_gates
 from dextrum.core.board import UNLISTED_PART, Component, ComponentKind
+from dextrum.core.board.mending import kinds_mended
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NO_ROW
 from dextrum.core.job import job_facts
+from dextrum.core.looks import WASHES_OFF, Look
 from dextrum.core.reference.judge import Verdict
+from dextrum.core.reference.warm import facts_as_judged
+from dextrum.core.safety.activities import activities_of_action
+from dextrum.core.safety.gates import held_gates
 from dextrum.core.trail import Intake, Readings, Rework
 
 MOST_STEPS = 70
@@ -40,6 +44,12 @@ class Played:
     claims: list[tuple[float, bool]] = field(default_factory=list)
 
 
+def washed(look: Look) -> Look:
+    """What is seen in a port once it has been cleaned."""
+    left = tuple(f for f in look.findings if f not in WASHES_OFF)
+    return replace(look, findings=left or ("clean",))
+
+
 class CaseTechnician(SimulatedTechnician):
     """A technician on one case, with the minutes that the bench was busy: waiting counts with its share."""
 
@@ -55,9 +65,10 @@ class CaseTechnician(SimulatedTechnician):
 
     def do(self, action: Action) -> None:
         before = self.now
-        self.watch_gates(action.kind)
+        self.watch_gates(action)
         if action.kind == "look":
-            self.note(self.case.look, minutes=action.minutes)
+            cleaned = job_facts(self.trail).cleaned
+            self.note(washed(self.case.look) if cleaned else self.case.look, minutes=action.minutes)
         else:
             if action.kind == "repair":
                 self.changed(action.target, action.detail)
@@ -65,18 +76,19 @@ class CaseTechnician(SimulatedTechnician):
                 self.lifted.append(action.target)
             super().do(action)
         spent = (self.now - before).total_seconds() / 60.0
-        waiting = action.kind in ("wait_draw", "wait_charge", "wait")
+        waiting = action.kind in ("wait_draw", "wait_charge", "wait", "cool")
         self.busy += spent * self.advice.rates.waiting_share if waiting else spent
 
     def changed(self, part: str, action: str) -> None:
         if action == "replace":
             self.replaced.append(part)
 
-    def watch_gates(self, kind: str) -> None:
+    def watch_gates(self, action: Action) -> None:
         """Count what was done although a gate held it back."""
-        held = {g.holds_back for g in held_gates(self.board, self.advice.model.references, job_facts(self.trail))}
-        if kind in ("supply", "wait_draw", "prove", "try") and "supply" in held:
-            self.gates_broken += 1
+        gates = held_gates(self.board, self.advice.model.references, facts_as_judged(
+            self.board, self.advice.model.references, job_facts(self.trail)))
+        wanted = activities_of_action(self.board, action.kind, action.target)
+        self.gates_broken += any(gate.holds & wanted for gate in gates)
 
     def result(self, ended: str, steps: int) -> Played:
         left = {fault.part for fault in self.case.unit.harmful()}
@@ -261,8 +273,7 @@ def by_knowing(advice: AdviceModel, case: Case) -> Played:
     minutes, access = rates.look_minutes, ""
     for fault in case.unit.harmful():
         options = [o for o in advice.repairs.options if o.part == fault.part
-                   and (o.action == "replace" or (o.action == "reflow" and fault.kind.value == "lifted_joint")
-                        or (o.action == "wire" and fault.kind.value == "broken_trace"))]
+                   and fault.kind in kinds_mended(board, o.part, o.action)]
         if not options:
             return Played(True, minutes, 0, 0, 0, 1, "given up")
         best = min(options, key=lambda o: board.minutes_to(o.access, access) + o.minutes)

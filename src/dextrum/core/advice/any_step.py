@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from dextrum.core.advice.actions import Action
-from dextrum.core.advice.recommend import repair_action
+from dextrum.core.advice.repairing import repair_action
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import where_words
 

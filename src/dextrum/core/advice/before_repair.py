@@ -9,7 +9,6 @@ from dataclasses import replace
 
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.elimination import rail_again
-from dextrum.core.advice.gates import off_points
 from dextrum.core.advice.order import probing_order
 from dextrum.core.advice.touches import single_touches, slip_words
 from dextrum.core.advice.weighing import Weighing
@@ -18,6 +17,7 @@ from dextrum.core.board import ComponentKind, FaultKind, NetRole
 from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.diagnosis.functions import NO_NEEDS
 from dextrum.core.job import JobFacts
+from dextrum.core.reference.off_points import off_points
 
 SURE = 0.995
 """Chance of the part being at fault from which nothing more is asked for."""

@@ -13,7 +13,6 @@ import numpy as np
 
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.advice_model import AdviceModel
-from dextrum.core.advice.gates import judge_at
 from dextrum.core.advice.parts_off import gone_chances, standing_reading
 from dextrum.core.advice.repairs import deeper, lifting
 from dextrum.core.advice.weighing import Weighing
@@ -36,6 +35,7 @@ from dextrum.core.diagnosis.likelihood import rail_chances
 from dextrum.core.diagnosis.witness import UNCHANGED_VOLTS
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.judge import SHORTED
+from dextrum.core.reference.off_points import judge_at
 
 IN_SERIES = frozenset({ComponentKind.LINK, ComponentKind.FUSE, ComponentKind.FILTER, ComponentKind.INDUCTOR})
 LEAST_LOAD = 0.01
@@ -256,7 +256,8 @@ def injection_actions(weighing: Weighing) -> list[Action]:
         chance = joint.sum(axis=1)
         weighing.tell("inject", net, [*(f"{p} warms" for p in parts), "nothing warms"], joint)
         actions.append(Action(
-            "inject", net, f"Inject into {net}: {limits.volts:.2f} V, at most {limits.amps:.2f} A",
+            "inject", net, f"Inject into {net}: start at {limits.start_volts:.2f} V, up to {limits.volts:.2f} V, at "
+            f"most {limits.amps:.2f} A",
             where_words(board, place),
             _why_inject(limits, by), minutes, cost,
             float(chance @ weighing.expect(joint, place.access)) + cost, (point,), (), by, limits))
@@ -267,8 +268,8 @@ def _why_inject(limits: InjectionLimits, by: str) -> str:
     if by == "spray":
         return ("The camera saw nothing; freeze spray shows smaller powers. The first spot to thaw is it. Never above "
                 f"{limits.most_volts:g} V here; spray away from flames and eyes.")
-    return (f"Puts {limits.watts:.1f} W into the short; what warms is it. Never above {limits.most_volts:g} V here; "
-            "cell unplugged; look with a camera before a finger.")
+    return (f"About {limits.watts:.1f} W heats the shorted part: find what gets warm. Raise it slowly, never above "
+            f"{limits.most_volts:g} V here; cell out and away; look with a camera before a finger.")
 
 
 def rail_actions(weighing: Weighing) -> list[Action]:

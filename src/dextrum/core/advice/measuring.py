@@ -5,7 +5,6 @@ from __future__ import annotations
 import numpy as np
 
 from dextrum.core.advice.actions import Action
-from dextrum.core.advice.gates import off_points
 from dextrum.core.advice.outcomes import OUTCOMES
 from dextrum.core.advice.touches import single_touches, slip_words
 from dextrum.core.advice.weighing import Weighing
@@ -14,6 +13,7 @@ from dextrum.core.board import Method
 from dextrum.core.diagnosis.functions import state_chances
 from dextrum.core.diagnosis.likelihood import check_chances
 from dextrum.core.draw.states import states_of
+from dextrum.core.reference.off_points import off_points
 
 SAME_READING = 1e-3
 """Weight of the rows that tell two points of one copper apart, below which a second one is not offered."""

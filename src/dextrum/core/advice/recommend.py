@@ -18,19 +18,25 @@ from dextrum.core.advice.elimination import (
     pulled_down,
     rail_actions,
 )
-from dextrum.core.advice.gates import ON_GROUND, PLAIN_FAULTS, Gate, held_gates, off_points, points_to_recheck
+from dextrum.core.advice.lifting_gates import lifting_action, read_again
 from dextrum.core.advice.looking import board_look_actions
 from dextrum.core.advice.measuring import measure_actions, scan_action, supply_actions, try_actions
 from dextrum.core.advice.outcomes import build_outcome_table
 from dextrum.core.advice.rates import ShopRates
-from dextrum.core.advice.repairs import build_repair_options, lifting
+from dextrum.core.advice.repairing import put_back, repair_action, repair_actions
+from dextrum.core.advice.repairs import build_repair_options
 from dextrum.core.advice.weighing import Weighing, points_that_settle
-from dextrum.core.advice.wording import percent, repair_title, where_words
+from dextrum.core.advice.wording import percent, where_words
+from dextrum.core.board import Board
 from dextrum.core.diagnosis.evidence import prediction_sizes, standardised
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import Posterior
 from dextrum.core.draw.cell import Span
 from dextrum.core.job import JobFacts
+from dextrum.core.reference.off_points import ON_GROUND, PLAIN_FAULTS, off_points
+from dextrum.core.safety.activities import Activity, activities_of_action
+from dextrum.core.safety.gates import Gate, held_gates
+from dextrum.core.safety.recheck import points_to_recheck
 
 CLEARED = 0.75
 """Chance that no fault is left, above which the device goes to proof."""
@@ -42,9 +48,9 @@ TRIED_AGAIN = 0.3
 """Chance that no fault is left, from which a check that failed is tried once more before anything else."""
 MOST_RANKED = 8
 LEAST_GAIN = 0.1
-USUAL_LIFTING = 5.0
-GUILTY = 0.5
-"""Chance of a part from which it stays off until it is replaced."""
+AT_ONCE = frozenset({"make_safe", "look", "clean"})
+"""What lifts a gate and comes before everything else: danger first, then the port as it is seen."""
+BEFORE_THE_REST = ("audit", "warm")
 ON_WITH_PARTS_OFF = ("isolate", "inject", "repair", "done", "wait", "give_up")
 
 
@@ -71,44 +77,6 @@ def build_advice_model(model: DiagnosisModel, rates: ShopRates | None = None,
     sizes = [prediction_sizes(model, p, model.board.point_by_id[p].default_method) for p in table.points]
     return AdviceModel(model, rates, table, build_repair_options(model.board, model.hypotheses, rates, prices or {}),
                        np.array(sizes, dtype=np.float32).reshape(len(sizes), model.hypotheses.count))
-
-
-def _repair_actions(weighing: Weighing) -> list[Action]:
-    worth = (weighing.weight @ weighing.options.mends) / np.maximum(weighing.costs, 1e-9)
-    likely = [(k, chance) for k in np.argsort(-worth, kind="stable")[:4].tolist()
-              if (chance := weighing.chance_to_mend(k)) >= 0.01]
-    after = weighing.after_repairs([k for k, _ in likely])
-    return [repair_action(weighing, k, chance, spent) for (k, chance), spent in zip(likely, after, strict=True)]
-
-
-def repair_action(weighing: Weighing, k: int, chance: float, after: float | None = None) -> Action:
-    """The k-th option. chance: that it mends any of what is wrong; after: what is still to be spent then, if known."""
-    board = weighing.board
-    option = weighing.options.options[k]
-    # As in `expected_repair_cost`: a unit with nothing wrong shows it when it is tried, before any repair.
-    after = weighing.after_repairs([k])[0] if after is None else after
-    expected = float(weighing.costs[k]) * (1.0 - weighing.nothing) + after
-    minutes = board.minutes_to(option.access, weighing.facts.access) + option.minutes
-    if option.part in weighing.facts.isolated and option.action == "replace":
-        minutes -= (lifting(board, board.component_by_designator[option.part]) or (0.0, 0.0))[0]
-    price = f", part {option.price:.2f}" if option.price else ""
-    before = any(rework.part == option.part for _, rework in weighing.facts.reworks)
-    again = " It was worked on before in this job: look at its joints under magnification first." if before else ""
-    return Action(
-        "repair", option.part, repair_title(board, option.part, option.action),
-        f"{board.component_by_designator[option.part].purpose}{price}"
-        if option.part in board.component_by_designator else "fine enamelled wire",
-        f"Mends what is wrong with a chance of {percent(chance)}.{again}", minutes, float(weighing.costs[k]),
-        expected, (), (), option.action)
-
-
-def _off_already(weighing: Weighing) -> Action | None:
-    """Replacing what is off and likely the fault, since it need not go back on first."""
-    for k, option in enumerate(weighing.options.options):
-        chance = weighing.chance_of_part.get(option.part, 0.0)
-        if option.part in weighing.facts.isolated and option.action == "replace" and chance >= GUILTY:
-            return repair_action(weighing, k, chance)
-    return None
 
 
 def _port_first(weighing: Weighing, leading: Action) -> Action | None:
@@ -143,44 +111,48 @@ def _give_up(weighing: Weighing, looked: bool) -> Action:
     beyond = weighing.beyond_repair
     if not looked:
         beyond -= weighing.unexplained
-    if not weighing.advice.model.hypotheses.faults:
-        beyond = 0.0  # a pack without parts knows nothing about what can be mended
     expected = value if beyond > BEYOND_REPAIR else weighing.give_up
     why = (f"What is wrong can't be mended here, with a chance of {percent(beyond)}." if beyond > BEYOND_REPAIR
            else f"What it is worth is lost, but for {weighing.board.donor_value:.0f} as a donor.")
     return Action("give_up", "", "Give it up as a donor", "", why, 0.0, value, expected)
 
 
+def _unknown(weighing: Weighing) -> Action:
+    """With a pack that names no parts nothing can be weighed, and nothing is given up for that."""
+    return Action("grow_pack", "", "This pack can't advise yet", "", "It names no parts. Add the port, the fuse and "
+                  "filters beside it, what the unit must do and a good unit's readings; until then everything is "
+                  "recorded.", 0.0, 0.0, weighing.now)
+
+
 def _protocol(weighing: Weighing, gates: tuple[Gate, ...], due: tuple[str, ...]) -> Action | None:
     """Steps that come before any weighing. due: points to read again before power."""
-    facts, board, rates = weighing.facts, weighing.board, weighing.rates
+    facts, board = weighing.facts, weighing.board
     held = {gate.id: gate for gate in gates}
     if facts.outcome is not None:
         return Action("done", "", "Nothing more to do", "", "The job is closed.", 0, 0, 0)
-    if "look_first" in held:
-        return Action("look", "port", "Look into the port", "under magnification",
-                      held["look_first"].words, rates.look_minutes,
-                      weighing.minutes_cost(rates.look_minutes), weighing.now)
+    for gate in gates:
+        if gate.lifted_by in AT_ONCE:
+            return lifting_action(weighing, gate)
+    if not weighing.advice.model.hypotheses.faults and not board.checks and not board.draw_states and not due \
+            and scan_action(weighing) is None:
+        return _unknown(weighing)
     if facts.wait is not None:
         until = facts.wait.until.replace("T", " ")
-        return Action("wait", "", f"Wait: {facts.wait.why[0].lower()}{facts.wait.why[1:]}",
+        return Action("wait", "", f"Wait: {facts.wait.why[:1].lower()}{facts.wait.why[1:]}",
                       f"look again {until}" if until else "", "Other jobs fit in here. Any entry ends the wait.",
                       0.0, 0.0, weighing.now)
+    for name in BEFORE_THE_REST:
+        if name in held:
+            return lifting_action(weighing, held[name])
     if due:
-        minutes = rates.touch_minutes * len(due)
-        return Action("recheck", due[0], f"Read again: {', '.join(due[:3])}"
-                      + (f" and {len(due) - 3} more" if len(due) > 3 else ""),
-                      where_words(board, board.point_by_id[due[0]]),
-                      "The short must be gone and the opens closed before power is applied.",
-                      minutes, weighing.minutes_cost(minutes), weighing.now, due)
+        return read_again(weighing, due)
     unread = [o for o in "ab" if not facts.drawn(o)]
     if board.draw_states and unread and not facts.readings and not facts.reworks and not any(
-            gate.holds_back == "supply" for gate in gates):
+            Activity.POWER in gate.holds for gate in gates):
         found = [a for a in supply_actions(weighing) if a.target == unread[0]]
-        return replace(found[0], why="Two minutes with the unit still closed, before anything is opened.")
+        return replace(found[0], why="Takes 2 min with the unit closed. Not if wet, hot or swollen.")
     if "cause" in held:
-        return Action("cause", "", "Name what blew it", "supply, dock, force or liquid",
-                      held["cause"].words, 1.0, weighing.minutes_cost(1.0), weighing.now)
+        return lifting_action(weighing, held["cause"])
     return None
 
 
@@ -197,13 +169,15 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
     board, facts = weighing.board, weighing.facts
     passed = {check for check, proof in (facts.proofs or {}).items() if proof.passed}
     # A trail may hold checks that the pack no longer has; they can't be tried again, and hold nothing up.
+    # What no function answers for, such as a missing screw, is put right and ticked again: it speaks of no part.
     failed = [check.id for check in board.checks
-              if check.id in (facts.proofs or {}) and check.id not in passed]
+              if check.functions and check.id in (facts.proofs or {}) and check.id not in passed]
     missing = [check for check in board.checks if check.id not in passed]
+    works = any(check.functions for check in board.checks) and not any(check.functions for check in missing)
     if board.checks and not missing and not failed:
         return Action("hand_over", "", "Hand it over", "write the outcome, print the sheet",
                       "Every check has passed.", 3.0, weighing.minutes_cost(3.0), weighing.minutes_cost(3.0))
-    if weighing.nothing < cleared:
+    if weighing.nothing < cleared and not works:
         return None
     if failed:
         # It should work, and did not: what has failed once is tried once more before anything is doubted.
@@ -223,6 +197,11 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
         first = next(a for a in supply_actions(weighing) if a.target == unread[0])
         return replace(first, why="The readings are clean: now power, both ways up.")
     minutes = sum(check.minutes for check in missing)
+    unmet = [check for check in missing if check.id in (facts.proofs or {})]
+    if unmet and len(unmet) == len(missing):
+        words = f"{unmet[0].words[0].lower()}{unmet[0].words[1:]}"
+        return Action("prove", unmet[0].id, f"Put right, then tick again: {words}", "", "It works; this is left before "
+                      "it goes back.", minutes, weighing.minutes_cost(minutes), weighing.minutes_cost(minutes))
     return Action("prove", missing[0].id if missing else "", "Prove it works",
                   f"{len(missing)} checks left", f"All works with a chance of {percent(weighing.nothing)}.",
                   minutes, weighing.minutes_cost(minutes), weighing.minutes_cost(minutes))
@@ -231,23 +210,6 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
 def _only_looks(weighing: Weighing, action: Action) -> bool:
     """Whether it is a test that doesn't pay for itself: the job is then cheaper ended one way or the other."""
     return action.kind in TESTS and action.expected > weighing.now - LEAST_GAIN
-
-
-def _put_back(weighing: Weighing) -> Action:
-    """What is off goes back on, but for what is likely the fault itself: that is replaced."""
-    board = weighing.board
-    off = sorted({a.partition(".")[0] for a in weighing.facts.isolated})
-    parts = [p for p in off if weighing.chance_of_part.get(p, 0.0) < GUILTY]
-    if not parts:
-        replacing = _off_already(weighing)
-        if replacing is not None:
-            return replacing
-        parts = off
-    known = [board.component_by_designator[p] for p in parts if p in board.component_by_designator]
-    minutes = sum((lifting(board, part) or (USUAL_LIFTING, 0.0))[0] for part in known)
-    cost = weighing.minutes_cost(minutes)
-    return Action("put_back", parts[0], f"Put back {', '.join(parts)}", "", "Not the one, or it has told enough.",
-                  minutes, cost, weighing.now + cost, tuple(parts))
 
 
 def _read_apart(weighing: Weighing) -> Action | None:
@@ -265,6 +227,36 @@ def _read_apart(weighing: Weighing) -> Action | None:
                   weighing.minutes_cost(rates.touch_minutes), weighing.now, (point.id,))
 
 
+def _kept_from(weighing: Weighing, gates: Sequence[Gate], leading: Action, held: set[str]) -> Action | None:
+    """What comes before a part is changed or the unit given up: what is burst or bridged comes off first, since it
+    holds power and nothing can be tried; and as long as it is likely that no fault is left, it is proved."""
+    if leading.kind not in ("repair", "give_up", "isolate"):
+        return None
+    seen = next((gate for gate in gates if gate.id == "seen_on_board"), None)
+    if seen is not None and leading.target != seen.target and not (
+            leading.kind == "give_up" and weighing.beyond_repair - weighing.unexplained > BEYOND_REPAIR):
+        found = lifting_action(weighing, seen)
+        if found is not None:
+            return found
+    return _proving(weighing, held, 0.0) if weighing.nothing >= CLEARED else None
+
+
+def _holding(board: Board, gates: Sequence[Gate], action: Action) -> tuple[Gate, ...]:
+    """Gates that hold an action back."""
+    wanted = activities_of_action(board, action.kind, action.target)
+    return tuple(gate for gate in gates if gate.holds & wanted)
+
+
+def _lifted_first(weighing: Weighing, gates: Sequence[Gate], leading: Action) -> Action | None:
+    """What lifts the gates that hold the leading action back, one at a time; None where nothing holds it."""
+    holding = _holding(weighing.board, gates, leading)
+    for gate in holding:
+        found = lifting_action(weighing, gate)
+        if found is not None and not _holding(weighing.board, [g for g in gates if g is not gate], found):
+            return replace(found, expected=leading.expected + found.cost)
+    return None
+
+
 def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: OpenDoubt | None = None,
               starts: Span | None = None, explain: bool = True, suspected: Sequence[int] = ()) -> Advice:
     """Ranked actions with the best first. Held gates leave out what they hold back, by the readings as they were seen;
@@ -278,7 +270,7 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
     facts = standardised(advice.model, seen, posterior.evidence.scale)
     weighing = Weighing(advice, posterior, facts)
     gates = held_gates(board, advice.model.references, seen)
-    held = {gate.holds_back for gate in gates}
+    held = {activity.value for gate in gates for activity in gate.holds}
     apart = _read_apart(weighing)
     due = points_to_recheck(board, advice.model.references, seen)
     first = _protocol(weighing, gates, due) or apart or _proving(weighing, held)
@@ -302,12 +294,15 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
         candidates.extend(settling)
     candidates.extend(board_look_actions(weighing))
     candidates.extend(measure_actions(weighing))
-    candidates.extend(_repair_actions(weighing))
+    candidates.extend(repair_actions(weighing))
     isolating, loads = isolating_actions(weighing)
     candidates.extend(isolating)
     candidates.extend(injection_actions(weighing))
     looked = scan is None and not any(a.kind == "rail" for a in candidates)
-    candidates.append(_give_up(weighing, looked))
+    if weighing.advice.model.hypotheses.faults:
+        candidates.append(_give_up(weighing, looked))
+    elif not candidates:
+        candidates.append(_unknown(weighing))
     candidates.sort(key=lambda action: (_only_looks(weighing, action), action.expected))
     if first is None and scan is None and any(gate.id == "damaged_port" for gate in gates):
         first = _port_first(weighing, candidates[0])
@@ -324,15 +319,22 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
             and weighing.nothing > weighing.chance_of_part.get(candidates[0].target, 0.0):
         # Nothing is changed that is more likely whole than the unit is at fault: then it is proved.
         first = _proving(weighing, held, 0.0)
+    if first is None:
+        first = _kept_from(weighing, gates, candidates[0], held)
     leading = first or candidates[0]
     if facts.isolated and leading is not apart and leading.kind not in ON_WITH_PARTS_OFF:
-        first = _put_back(weighing)
+        first = put_back(weighing)
     elif first is None and starts is not None and starts.middle >= 1.0 and "supply" not in held:
         first = _charged_first(weighing, leading, starts)
+    leading = first or leading
+    lifted = _lifted_first(weighing, gates, leading)
+    if lifted is not None or _holding(board, gates, leading):
+        first = lifted
     if first is not None:
         candidates = [a for a in candidates if (a.kind, a.target) != (first.kind, first.target)]
+    candidates = [a for a in candidates if not _holding(board, gates, a)]
     ranked = (([first] if first is not None else []) + candidates)[:MOST_RANKED + 1]
-    ranked += [action for action in settling if action not in ranked]
+    ranked += [action for action in settling if action not in ranked and not _holding(board, gates, action)]
     if facts.outcome is not None:
         ranked = ranked[:1]
     if explain:

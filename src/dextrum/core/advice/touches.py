@@ -6,12 +6,12 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from dextrum.core.advice.gates import judge_at
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.circuit.network import GROUND
 from dextrum.core.diagnosis.evidence import EvidenceItem, agree, faults_mended
 from dextrum.core.diagnosis.injection import rail_group
 from dextrum.core.reference.judge import SHORTED
+from dextrum.core.reference.off_points import judge_at
 
 
 def single_touches(weighing: Weighing) -> frozenset[str]:

@@ -27,7 +27,8 @@ class RepairRule:
 
 @dataclass(frozen=True)
 class ProofCheck:
-    """One thing to tick before hand-over. orientation: the way up in which it reads the power meter, a or b."""
+    """One thing to tick before hand-over. orientation: the way up in which it reads the power meter, a or b. powered:
+    whether the unit runs or charges for it; counting screws needs neither."""
 
     __pydantic_config__ = STRICT
     id: str
@@ -35,6 +36,7 @@ class ProofCheck:
     minutes: float
     functions: tuple[str, ...] = ()
     orientation: str = ""
+    powered: bool = True
 
     def __post_init__(self) -> None:
         require(self.minutes, 0.0, 600.0, "minutes")

@@ -7,18 +7,25 @@ from dataclasses import dataclass
 
 MOST_AMPS, LEAST_AMPS = 3.0, 0.05
 WANTED_WATTS = 1.0
+START_VOLTS, START_SHARE = 0.5, 0.5
+"""Where raising begins: below a junction's knee, so that a probe on the wrong point feeds next to nothing."""
 LEAST_OHMS, READING_OHMS = 0.3, 1.0
 
 
 @dataclass(frozen=True)
 class InjectionLimits:
-    """What to set on the supply, the power in a short of `ohms`, and the volts never to go above."""
+    """What to set on the supply, the power in a short of `ohms`, and the volts never to go above. start_volts: where to
+    begin, before it is raised to `volts`."""
 
     volts: float
     amps: float
     ohms: float
     watts: float
     most_volts: float
+
+    @property
+    def start_volts(self) -> float:
+        return round(min(START_VOLTS, START_SHARE * self.volts), 2)
 
 
 def injection_limits(nominal_volts: float, ohms: float) -> InjectionLimits:

@@ -216,9 +216,13 @@ class BoardView(JobView):
         warm = self.warm_words()
         off = ", ".join(sorted(self.model.facts.isolated))
         self.detail.setText(warm or (f"With {off} off: what is read now is kept apart" if off else
-                                     f"{len(read)} of {len(wanted)} points read · board unpowered, cell unplugged"))
+                                     f"{len(read)} of {len(wanted)} points read · {self._cell_words()}"))
         self._show_current()
         self.show_cautions()
+
+    def _cell_words(self) -> str:
+        """Whether the board may be touched with probes, by the trail."""
+        return "cell out" if self.model.facts.cell == "unplugged" else "CELL STILL IN: unplug it"
 
     def _start(self, points: tuple[Point, ...]) -> None:
         """Begin where something is off, else at the top."""

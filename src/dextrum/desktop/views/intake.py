@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from dextrum.core.safety.signs import SIGN_WORDS, signs_in
 from dextrum.core.trail import Intake
 from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.theme import LARGE_TEXT, look
@@ -57,6 +58,12 @@ class IntakeView(JobView):
         side.addLayout(self.symptoms_box)
         side.addStretch(1)
         self.boxes: dict[str, QCheckBox] = {}
+        self.signs = {sign: QCheckBox(words) for sign, words in SIGN_WORDS.items()}
+        danger = QLabel("Danger")
+        danger.setObjectName("section")
+        side.insertWidget(0, danger)
+        for place, box in enumerate(self.signs.values()):
+            side.insertWidget(place + 1, box)
         self.sides.addLayout(grid, 3)
         self.sides.addLayout(side, 2)
         self.body.addLayout(self.sides)
@@ -67,6 +74,7 @@ class IntakeView(JobView):
                                         "those are proved first. Photograph cracks, screws and scratches."))
         self.body.addStretch(1)
         self._shown_for = ""
+        self._doubted: frozenset[str] = frozenset()
 
     def refresh(self) -> None:
         board, facts = self.model.board, self.model.facts
@@ -74,6 +82,7 @@ class IntakeView(JobView):
                                 else QBoxLayout.Direction.LeftToRight)
         if self._shown_for != self.model.job_id:
             self._shown_for = self.model.job_id
+            self._doubted = frozenset()
             self._fill_symptoms()
             self._fill(facts.intake or Intake())
         elif facts.intake is not None and not self._touched():
@@ -105,11 +114,14 @@ class IntakeView(JobView):
         self.due.setText(intake.due.replace("T", " "))
         for symptom, box in self.boxes.items():
             box.setChecked(symptom in intake.present)
+        shown = signs_in(intake.complaint, intake.history, intake.condition) if intake.signs is None else intake.signs
+        for sign, box in self.signs.items():
+            box.setChecked(sign in shown)
         self._filled = self._read()
 
     def _read(self) -> tuple[object, ...]:
         return (self.complaint.toPlainText(), self.history.text(), self.came_along.text(), self.condition.text(),
-                self.due.text(), tuple(s for s, box in self.boxes.items() if box.isChecked()))
+                self.due.text(), tuple(s for s, box in self.boxes.items() if box.isChecked()), self._ticked())
 
     def _touched(self) -> bool:
         return self._read() != getattr(self, "_filled", None)
@@ -119,14 +131,27 @@ class IntakeView(JobView):
         try:
             intake = Intake(self.complaint.toPlainText().strip(), present, (), self.history.text().strip(),
                             self.came_along.text().strip(), self.condition.text().strip(),
-                            self.due.text().strip().replace(" ", "T"))
+                            self.due.text().strip().replace(" ", "T"), self._ticked())
         except ValueError as problem:
             words = str(problem)
             self.say_trouble(f"{words[0].upper()}{words[1:]}. Nothing was recorded.")
             return
+        said = signs_in(intake.complaint, intake.history, intake.condition) - frozenset(intake.signs or ())
+        if said - self._doubted:
+            # Ticked for the technician to see; unticked again, it stays so.
+            self._doubted = said
+            for sign in said:
+                self.signs[sign].setChecked(True)
+            names = ", ".join(SIGN_WORDS[sign] for sign in sorted(said))
+            self.say_trouble(f"The words say: {names}. It is ticked under Danger now; untick it if it is not so, then "
+                             "record.")
+            return
         self.say_trouble("")
         self._filled = self._read()
         self.model.record(intake)
+
+    def _ticked(self) -> tuple[str, ...]:
+        return tuple(sign for sign, box in self.signs.items() if box.isChecked())
 
     def focus_entry(self) -> None:
         self.complaint.setFocus()

@@ -93,7 +93,7 @@ class ProofView(JobView):
             self.sentence.setText("Proved good. Write the outcome and hand it over.")
         else:
             self.sentence.setText(f"{passed} of {len(checks)} checks passed.")
-        held = [g.words for g in self.model.gates if g.holds_back == "supply"]
+        held = [g.words for g in self.model.gates if g.holds_power]
         self.detail.setText(f"Hold: {held[0]} Ctrl+G goes on with a reason." if held
                             else "Assembled just enough: two port screws in, heat sink on.")
         self.show_cautions()
@@ -112,12 +112,9 @@ class ProofView(JobView):
             self.buttons[check.id], self.marks[check.id] = button, mark
 
     def tick(self, check: str, passed: bool) -> None:
-        held = [g for g in self.model.gates if g.holds_back == "supply"]
-        if held:
-            self.say_trouble(f"{held[0].words} {held[0].instead} Nothing was recorded.")
-            return
-        self.say_trouble("")
-        if self.model.record(Proof(check, passed)) and passed:
+        held = self.model.held_back(Proof(check, passed))
+        self.say_trouble(held)
+        if not held and self.model.record(Proof(check, passed)) and passed:
             self.step(check, 1)
 
     def step(self, check: str, by: int) -> None:

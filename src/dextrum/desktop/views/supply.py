@@ -123,7 +123,7 @@ class SupplyView(JobView):
 
     def held(self) -> str:
         """Why nothing may be plugged in, or nothing."""
-        gates = [g for g in self.model.gates if g.holds_back == "supply"]
+        gates = [g for g in self.model.gates if g.holds_power]
         return f"{gates[0].words} {gates[0].instead} Ctrl+G goes on, with your reason on record." if gates else ""
 
     def refresh(self) -> None:
@@ -298,7 +298,7 @@ class SupplyView(JobView):
         """Record into the job that the trace was begun in, whatever is in view by now; whether it was recorded."""
         assert isinstance(trace, DrawTrace)
         if job_id == self.model.job_id:
-            done = self.model.record(trace)
+            done = self.model.record_as_it_was(trace)
             if done:
                 self.model.recorded.emit(words)
             return done

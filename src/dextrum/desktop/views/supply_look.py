@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QPush
 from dextrum.core.board import Board
 from dextrum.core.job import JobFacts
 from dextrum.core.looks import LOOK_WORDS, LOOKS, Look
+from dextrum.core.safety.signs import SIGN_WORDS, SIGNS
 from dextrum.desktop.theme import look
 from dextrum.desktop.value_field import ValueField
 
@@ -50,6 +51,14 @@ class LookPart(QWidget):
             boxes.addWidget(box, i // LOOKS_IN_A_ROW, i % LOOKS_IN_A_ROW)
         boxes.setColumnStretch(LOOKS_IN_A_ROW, 1)
         form.addLayout(boxes)
+        danger = QHBoxLayout()
+        danger.addWidget(QLabel("Danger:"))
+        self.signs = {sign: QCheckBox(sign) for sign in SIGNS}
+        for sign, box in self.signs.items():
+            box.setToolTip(SIGN_WORDS[sign])
+            danger.addWidget(box)
+        danger.addStretch(1)
+        form.addLayout(danger)
         line = QHBoxLayout()
         self.contacts = ValueField()
         self.contacts.setPlaceholderText("contacts, if any: A5 A6")
@@ -88,6 +97,8 @@ class LookPart(QWidget):
             for finding, box in self.findings.items():
                 box.setChecked(found is not None and finding in found.findings)
             self.contacts.setText(" ".join(found.contacts) if found else "")
+            for sign, box in self.signs.items():
+                box.setChecked(sign in facts.danger)
         needed = found is None or "dirt" in found.findings
         self.form.setVisible(needed or self._open)
         self.again.setVisible(not (needed or self._open))
@@ -108,7 +119,7 @@ class LookPart(QWidget):
             self.trouble.emit(f"{strange[0]} is not a contact of this port. Nothing was recorded.")
             return
         try:
-            found = Look(findings, contacts)
+            found = Look(findings, contacts, signs=tuple(s for s, box in self.signs.items() if box.isChecked()))
         except ValueError as problem:
             self.trouble.emit(f"The look is not recorded: {problem}.")
             return

@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from dextrum.app.judged import cooling_words
+from dextrum.core.safety.cautions import cautions_in_view
 from dextrum.desktop.job_model import JobModel
 
 
@@ -67,11 +68,10 @@ class JobView(QWidget):
         celsius = self.model.board_celsius
         if celsius is not None:
             return f"board at {celsius:g} °C: readings are corrected to 21 °C"
-        return cooling_words(self.model.trail, self.model.session.clock(), None)
+        return cooling_words(self.model.facts, self.model.session.clock(), None)
 
     def show_cautions(self) -> None:
-        board = self.model.board
-        words = [] if board is None else [c.words for c in board.cautions if self.name in c.views]
+        words = cautions_in_view(self.model.board, self.model.facts, self.name)
         self.cautions.setText(" ".join(words))
         self.cautions.setVisible(bool(words))
 

@@ -1,0 +1,100 @@
+"""What lifts a held gate, as a step like any other: with its minutes, and where it is done."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from dextrum.core.advice.actions import Action
+from dextrum.core.advice.doubt_actions import cell_access
+from dextrum.core.advice.repairing import put_back, repair_action
+from dextrum.core.advice.weighing import Weighing
+from dextrum.core.advice.wording import where_words
+from dextrum.core.reference.warm import COOLING
+from dextrum.core.safety.gates import Gate
+
+SAFE_MINUTES = 10.0
+"""Setting a unit apart, opening it and taking its cell out, and looking it over."""
+CLEAN_MINUTES = 3.0
+"""Blowing and brushing a port out, letting the alcohol dry."""
+AUDIT_MINUTES = 2.0
+UNPLUG_MINUTES = 0.5
+MOST_NAMED = 3
+
+
+def lifting_action(weighing: Weighing, gate: Gate) -> Action | None:
+    """The step that lifts a gate; None where only the diagnosis does."""
+    make = _LIFTS.get(gate.lifted_by)
+    return make(weighing, gate) if make is not None else None
+
+
+def _action(weighing: Weighing, gate: Gate, title: str, where: str, minutes: float, waiting: float = 0.0) -> Action:
+    """waiting: minutes in which other jobs fit in."""
+    cost = weighing.minutes_cost(minutes + waiting * weighing.rates.waiting_share)
+    return Action(gate.lifted_by, gate.target, title, where, f"{gate.words} {gate.instead}", minutes + waiting, cost,
+                  weighing.now + cost)
+
+
+def _make_safe(weighing: Weighing, gate: Gate) -> Action:
+    return _action(weighing, gate, "Make it safe: isolate, open, cell out, inspect", "before anything is plugged in",
+                   SAFE_MINUTES)
+
+
+def _look(weighing: Weighing, gate: Gate) -> Action:
+    title = "Look into the port" if gate.id == "look_first" else "Look into the port again"
+    return _action(weighing, gate, title, "under magnification", weighing.rates.look_minutes)
+
+
+def _clean(weighing: Weighing, gate: Gate) -> Action:
+    return _action(weighing, gate, "Clean the port", "blow or brush it out, unit unplugged", CLEAN_MINUTES)
+
+
+def _audit(weighing: Weighing, gate: Gate) -> Action:
+    return _action(weighing, gate, "Audit the rework", f"round {gate.target}, under magnification", AUDIT_MINUTES)
+
+
+def _cool(weighing: Weighing, gate: Gate) -> Action:
+    return _action(weighing, gate, "Let the board cool, then read again", "or give the board's temperature", 0.0,
+                   COOLING.total_seconds() / 60.0)
+
+
+def _cause(weighing: Weighing, gate: Gate) -> Action:
+    return _action(weighing, gate, "Name what blew it", "supply, dock, force or liquid", 1.0)
+
+
+def _unplug(weighing: Weighing, gate: Gate) -> Action:
+    board, facts = weighing.board, weighing.facts
+    level = next((lv.words for lv in board.access_levels if lv.id == cell_access(board, facts)), "")
+    return _action(weighing, gate, "Unplug the cell", level,
+                   board.minutes_to(cell_access(board, facts), facts.access) + UNPLUG_MINUTES)
+
+
+def _put_back(weighing: Weighing, _gate: Gate) -> Action:
+    return put_back(weighing)
+
+
+def _repair(weighing: Weighing, gate: Gate) -> Action | None:
+    """Replacing what is seen to be burst or bridged; None for what can't be mended here."""
+    options = weighing.options.options
+    own = [k for k, option in enumerate(options) if option.part == gate.target]
+    best = min(own, key=lambda k: options[k].action != "replace", default=None)
+    return None if best is None else repair_action(weighing, best, weighing.chance_to_mend(best))
+
+
+def read_again(weighing: Weighing, due: tuple[str, ...]) -> Action:
+    """Points to read after a repair, before power: those that were off, and every new joint."""
+    board, facts, rates = weighing.board, weighing.facts, weighing.rates
+    in_port = sum(point in board.port_points for point in due)
+    deepest = max((board.point_by_id[p].access for p in due), key=lambda a: board.access_order.get(a, 0))
+    minutes = board.minutes_to(deepest, facts.access) + in_port * rates.contact_minutes + (
+        len(due) - in_port) * rates.touch_minutes
+    rest = len(due) - MOST_NAMED
+    title = f"Read again: {', '.join(due[:MOST_NAMED])}" + (f" and {rest} more" if rest > 0 else "")
+    return Action("recheck", due[0], title, where_words(board, board.point_by_id[due[0]]),
+                  "Shorts must be gone, opens closed and every new joint through before power is applied.",
+                  minutes, weighing.minutes_cost(minutes), weighing.now, due)
+
+
+_LIFTS: dict[str, Callable[[Weighing, Gate], Action | None]] = {
+    "make_safe": _make_safe, "look": _look, "clean": _clean, "audit": _audit, "cool": _cool, "cause": _cause,
+    "unplug_cell": _unplug, "put_back": _put_back, "repair": _repair,
+}

@@ -1,0 +1,305 @@
+"""What must hold before something is done. A held gate is explained, can be passed with a reason, and says what lifts
+it, which is a step like any other.
+
+The rules stand in order, most serious first; docs/safety.md lists them with their reasons.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+from dextrum.core.board import Board, ComponentKind, Method, NetRole
+from dextrum.core.board.kinds import FEED_ROLES
+from dextrum.core.board.value_words import value_words
+from dextrum.core.job import JobFacts
+from dextrum.core.looks import BOARD_FINDING_WORDS, FORBIDS_PLUGGING, FORBIDS_POWER, LOOK_WORDS, WASHES_OFF
+from dextrum.core.reference.judge import Verdict, judge
+from dextrum.core.reference.off_points import off_points
+from dextrum.core.reference.table import ReferenceTable
+from dextrum.core.safety.activities import Activity, activities_of, unplugs
+from dextrum.core.safety.recheck import points_of_part, points_to_recheck
+from dextrum.core.trail import Cell, Injection, Payload
+
+POWER, CELL, READINGS, HEAT, INJECTION = (Activity.POWER, Activity.CELL, Activity.READINGS, Activity.HEAT,
+                                          Activity.INJECTION)
+LIVE = frozenset({POWER, CELL})
+"""With the cell in, a board is under power as well."""
+SHORTED_FEED_VOLTS = 0.15
+"""A VBUS contact that shows less than this in diode mode passes a milliampere into less than 150 ohms: from 33 mA at
+5 V to 130 mA at 20 V straight to ground, into something that is already hot or crossed."""
+
+
+@dataclass(frozen=True)
+class Gate:
+    """holds: the activities it holds back. words: why; instead: what to do first; lifted_by: the kind of action, and
+    target, that lifts it, empty where only the diagnosis does."""
+
+    id: str
+    holds: frozenset[Activity]
+    words: str
+    instead: str
+    lifted_by: str = ""
+    target: str = ""
+
+    @property
+    def holds_power(self) -> bool:
+        return Activity.POWER in self.holds
+
+    @property
+    def holds_back(self) -> str:
+        """The first of what it holds back, as exported jobs call it."""
+        return next(activity.value for activity in (POWER, CELL, READINGS, HEAT, INJECTION) if activity in self.holds)
+
+
+@dataclass(frozen=True)
+class Bench:
+    """What a rule looks at."""
+
+    board: Board
+    references: ReferenceTable
+    facts: JobFacts
+
+
+DANGER_WORDS = {
+    "wet": ("It is or was wet: power drives corrosion and shorts, and a wet cell can catch fire.",
+            "dry and clean the board, and inspect it"),
+    "hot": ("It gets hot: something is shorted, perhaps the cell itself.", "let it cool and find what got hot"),
+    "swollen": ("The cell is swollen: it can catch fire when charged, pressed or pierced.",
+                "set the cell aside for a licensed recycler, by local rules; it does not go back"),
+    "smell": ("It smells: burnt parts, or the cell's own vapour.", "find where it comes from"),
+    "smoke": ("Smoke or sparks: something burns under power.", "find what burnt"),
+}
+
+
+def _danger(bench: Bench) -> list[Gate]:
+    return [Gate(f"danger_{sign}", frozenset({POWER, CELL, HEAT, INJECTION}), words,
+                 f"Unplug everything, set it apart on something that does not burn, open it, cell out; {then}.",
+                 "make_safe", sign)
+            for sign, (words, then) in DANGER_WORDS.items() if sign in bench.facts.danger]
+
+
+def _swollen_back(bench: Bench) -> list[Gate]:
+    facts = bench.facts
+    if not facts.own_cell_swollen or "swollen" in facts.danger or facts.cell != "plugged":
+        return []
+    return [Gate("swollen_back", frozenset({POWER, CELL, HEAT, INJECTION}), "The unit's own cell was swollen and is in "
+                 "again.", "Take it out; fit a new one or a known-good one.", "unplug_cell")]
+
+
+def _seen_on_board(bench: Bench) -> list[Gate]:
+    seen = [(part, what) for part, what in bench.facts.parts_seen.items() if what in FORBIDS_POWER]
+    words = ", ".join(f"{part} {BOARD_FINDING_WORDS.get(what, what)}" for part, what in seen[:3])
+    return [Gate("seen_on_board", LIVE, f"{words}: not powered before it is put right.",
+                 "Remove or replace it, then look again.", "repair", seen[0][0])] if seen else []
+
+
+def _port_replaced(bench: Bench) -> bool:
+    """A look after the replacement speaks about the new port."""
+    ports = {port.component for port in bench.board.ports}
+    return any(rework.action == "replace" and epoch > bench.facts.look_epoch and rework.part in ports
+               for epoch, rework in bench.facts.reworks)
+
+
+def _look_first(bench: Bench) -> list[Gate]:
+    if bench.facts.look is not None or not bench.board.ports:
+        return []
+    return [Gate("look_first", frozenset({POWER}), "Look into the port before anything is plugged in: crossed contacts "
+                 "can put supply voltage on a data line.", "Record the look.", "look", "port")]
+
+
+def _damaged_port(bench: Bench) -> list[Gate]:
+    look = bench.facts.look
+    bad = [f for f in (look.findings if look is not None else ()) if f in FORBIDS_PLUGGING]
+    if not bad or _port_replaced(bench):
+        return []
+    return [Gate("damaged_port", frozenset({POWER}), f"No power: port contacts are {' and '.join(bad)}.",
+                 "Take diode readings at the tails (no plug in the port), then replace the port.")]
+
+
+def _dirty_port(bench: Bench) -> list[Gate]:
+    look = bench.facts.look
+    found = [f for f in (look.findings if look is not None else ()) if f in WASHES_OFF]
+    if not found or _port_replaced(bench):
+        return []
+    if bench.facts.cleaned:
+        return [Gate("packed_port", frozenset({POWER}), "The port was cleaned and nobody has looked again.",
+                     "Look into the port again.", "look", "port")]
+    port = bench.board.ports[0].component if bench.board.ports else "port"
+    words = " and ".join(LOOK_WORDS.get(f, f) for f in found)
+    return [Gate("packed_port", frozenset({POWER}), f"The port is {words}: it imitates a dead one, and may bridge "
+                 "contacts.", "Blow or brush it out, then look again.", "clean", port)]
+
+
+def _shorted_contact(bench: Bench) -> list[Gate]:
+    """A port contact on ground though it should not be, or a supply contact that is next to it."""
+    method = Method.DIODE_RED_GROUND
+    for point in bench.board.port_point_ids():
+        reading = bench.facts.latest_reading(point, method.value)
+        if reading is None or (reading.entry_id, point) in bench.facts.set_aside:
+            continue
+        role = bench.board.net_by_name[bench.board.net_of(bench.board.point_by_id[point].at)].role
+        if role is NetRole.GROUND:
+            continue
+        judged = judge(reading.value, bench.references.get(point, method))
+        grounded = judged.verdict is Verdict.GROUNDED or (
+            judged.verdict is Verdict.NOT_JUDGED and reading.value <= SHORTED_FEED_VOLTS / 5)
+        feed = role is NetRole.VBUS and reading.value < SHORTED_FEED_VOLTS and judged.verdict is not Verdict.WITHIN
+        if grounded or feed:
+            said = f"{point.partition('.')[2]} reads {value_words(reading.value, method)}"
+            return [Gate("grounded_contact", frozenset({POWER}), f"No supply on the port while {said}.",
+                         "Find the short first.")]
+    return []
+
+
+def _parts_off(bench: Bench) -> list[Gate]:
+    lifted = sorted(a for a in bench.facts.isolated if not unplugs(bench.board, a))
+    if not lifted:
+        return []
+    return [Gate("parts_off", LIVE, f"{few(tuple(lifted))} {'is' if len(lifted) == 1 else 'are'} removed from the "
+                 "board. A rail without its load or its link is not powered.", "Put back what was lifted.",
+                 "put_back", lifted[0])]
+
+
+AUDIT_WORDS = {"counted": "small parts counted", "bridges": "no bridges", "flux": "flux off"}
+
+
+def _audit(bench: Bench) -> list[Gate]:
+    missing = bench.facts.unaudited or {}
+    if not missing:
+        return []
+    steps = dict.fromkeys(step for own in missing.values() for step in own)
+    return [Gate("audit", LIVE, f"Not audited round {few(tuple(missing))}: "
+                 f"{', '.join(AUDIT_WORDS[step] for step in steps)}.",
+                 "Look round the joints, then tick the audit.", "audit", next(iter(missing)))]
+
+
+def _warm(bench: Bench) -> list[Gate]:
+    facts = bench.facts
+    now = {(r.entry_id, key[1]) for key, r in (facts.readings or {}).items() if key[0] == facts.epoch}
+    warm = facts.warm & now
+    if not warm:
+        return []
+    return [Gate("warm", frozenset({POWER}), f"Still warm from the rework: {len(warm)} reading"
+                 f"{' was' if len(warm) == 1 else 's were'} taken too soon and {'is' if len(warm) == 1 else 'are'} not "
+                 "weighed.", "Let the board cool and read again, or give its temperature.", "cool")]
+
+
+def _recheck(bench: Bench) -> list[Gate]:
+    due = points_to_recheck(bench.board, bench.references, bench.facts)
+    if not due:
+        return []
+    return [Gate("recheck", LIVE, f"No power before {few(due)} {'has' if len(due) == 1 else 'have'} been read again.",
+                 "Read again.", "recheck", due[0])]
+
+
+def _cause(bench: Bench) -> list[Gate]:
+    """A fuse or filter that was replaced after something on it read wrong, and whose cause nobody has named since the
+    port last had power."""
+    board, facts = bench.board, bench.facts
+    off_before = {point for epoch in range(facts.epoch) for point in off_points(board, bench.references, facts, epoch)}
+    for epoch, rework in reversed(facts.reworks):
+        part = board.component_by_designator.get(rework.part)
+        if rework.action != "replace" or part is None or part.kind not in (ComponentKind.FUSE, ComponentKind.FILTER):
+            continue
+        if facts.cause is not None and not any(facts.cause_epoch <= powered < epoch for powered, _ in facts.plugged_in):
+            return []
+        if not off_before & set(points_of_part(board, part.designator)) and not _read_through(bench, part.designator,
+                                                                                              off_before):
+            return []
+        return [Gate("cause", frozenset({POWER}), f"{rework.part} read wrong and was replaced: something may have "
+                     "blown it.", "Name the cause, or waive it.", "cause", rework.part)]
+    return []
+
+
+def _read_through(bench: Bench, part: str, off: set[str]) -> bool:
+    """Whether a point on one of the part's nets read wrong."""
+    nets = {t.net for t in bench.board.component_by_designator[part].terminals if
+            bench.board.net_by_name[t.net].role is not NetRole.GROUND}
+    return any(bench.board.net_of(bench.board.point_by_id[p].at) in nets for p in off)
+
+
+def _cell_in(bench: Bench) -> list[Gate]:
+    if bench.facts.cell == "unplugged":
+        return []
+    return [Gate("cell_in", frozenset({READINGS, HEAT, INJECTION}), "The cell is still in: it is unplugged before "
+                 "diode readings, before any heat, and before current is injected.", "Unplug the cell and say so.",
+                 "unplug_cell")]
+
+
+@dataclass(frozen=True)
+class Rule:
+    """reason: one line for docs/safety.md, which a test holds equal."""
+
+    id: str
+    holds: tuple[str, ...]
+    reason: str
+    find: Callable[[Bench], list[Gate]]
+
+
+RULES: tuple[Rule, ...] = (
+    Rule("danger", ("power", "cell", "heat", "injection"),
+         "A unit that is wet, hot, swollen, smells or smoked can catch fire; it is isolated, opened and its cell "
+         "taken out before anything else.", _danger),
+    Rule("swollen_back", ("power", "cell", "heat", "injection"),
+         "A cell that was swollen does not go back in, whatever it looks like now.", _swollen_back),
+    Rule("seen_on_board", ("power", "cell"),
+         "A burst part or a bridge of solder is a short that can be seen; power makes it worse.", _seen_on_board),
+    Rule("look_first", ("power",), "Crossed contacts put supply voltage on data lines: look before anything is "
+         "plugged in.", _look_first),
+    Rule("damaged_port", ("power",), "Bent, crossed, missing or burnt contacts kill chips when something is plugged "
+         "in.", _damaged_port),
+    Rule("packed_port", ("power",), "Dirt imitates a dead port and corrosion bridges contacts; both are cleaned off "
+         "first, and looked at again.", _dirty_port),
+    Rule("grounded_contact", ("power",), "A contact on ground, or VBUS next to it, turns the supply into heat.",
+         _shorted_contact),
+    Rule("parts_off", ("power", "cell"), "A rail without its load or its link can rise past what the rest stands.",
+         _parts_off),
+    Rule("audit", ("power", "cell"), "Rework moves small parts and leaves bridges; they are looked for before power.",
+         _audit),
+    Rule("warm", ("power",), "A warm board reads low, so a short can't be told from warmth yet.", _warm),
+    Rule("recheck", ("power", "cell"), "The short must be gone, the opens closed and every new joint through before "
+         "power.", _recheck),
+    Rule("cause", ("power",), "What blew a fuse or a filter will blow the next one.", _cause),
+    Rule("cell_in", ("readings", "heat", "injection"), "The cell drives the rails, and burns when it is heated.",
+         _cell_in),
+)
+
+
+def held_gates(board: Board, references: ReferenceTable, facts: JobFacts) -> tuple[Gate, ...]:
+    """Gates that hold now, most serious first; those passed with a reason are left out."""
+    bench = Bench(board, references, facts)
+    return tuple(gate for rule in RULES for gate in rule.find(bench) if not facts.overridden(gate.id))
+
+
+def most_volts(board: Board, net: str) -> float | None:
+    """The most that may be injected into a net: its own voltage where it is a rail; None where the pack doesn't say."""
+    known = board.net_by_name.get(net)
+    return known.nominal_volts if known is not None and known.role in FEED_ROLES and known.nominal_volts else None
+
+
+def asked_of(board: Board, references: ReferenceTable, facts: JobFacts, *payloads: Payload) -> tuple[Gate, ...]:
+    """Gates that an entry goes past: it is recorded only with a reason. Several payloads are recorded in order, so
+    unplugging the cell with a reading lifts the gate for it."""
+    found: dict[str, Gate] = {}
+    for payload in payloads:
+        wanted = activities_of(board, payload)
+        if isinstance(payload, Cell):
+            facts = _with_cell(facts, payload)
+        found.update((gate.id, gate) for gate in held_gates(board, references, facts) if gate.holds & wanted)
+        if isinstance(payload, Injection):
+            limit = most_volts(board, payload.net)
+            if limit is not None and payload.volts > limit and not facts.overridden("above_rail"):
+                found["above_rail"] = Gate("above_rail", frozenset({INJECTION}), f"{payload.volts:g} V is above the "
+                                           f"{limit:g} V of {payload.net}.", "Never above the rail's own voltage.")
+    return tuple(found.values())
+
+
+def _with_cell(facts: JobFacts, change: Cell) -> JobFacts:
+    return replace(facts, cell=change.state, own_cell_swollen=facts.own_cell_swollen and change.state != "new")
+
+
+def few(points: tuple[str, ...]) -> str:
+    """'A5, A6, B5 and 3 more'."""
+    shown = ", ".join(points[:3])
+    return shown if len(points) <= 3 else f"{shown} and {len(points) - 3} more"
