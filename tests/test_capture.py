@@ -111,15 +111,15 @@ class ManyTouchesTest(unittest.TestCase):
 
 
 class Hand:
-    """Feeds a walk at ten readings a second."""
+    """Feeds a walk at ten readings a second, or fewer."""
 
-    def __init__(self, walk: CaptureWalk) -> None:
-        self.walk, self.now = walk, 0.0
+    def __init__(self, walk: CaptureWalk, every: float = RATE) -> None:
+        self.walk, self.now, self.every = walk, 0.0, every
 
     def shows(self, value: float, count: int = 1) -> list[object]:
         found: list[object] = []
         for _ in range(count):
-            self.now += RATE
+            self.now += self.every
             found += self.walk.sample(self.now, value)
         return found
 
@@ -162,9 +162,20 @@ class WalkTest(unittest.TestCase):
                 self.assertEqual(self.walk.wavers(self.hand.now), k == 50)
         self.assertEqual(self.walk.point, "P0")
 
-    def test_a_first_point_that_is_open_takes_twice_as_long(self) -> None:
-        self.assertEqual(self.hand.shows(inf, 49), [])
-        self.assertEqual(self.hand.shows(inf, 3), [Recorded("P0", inf, True), Next("P2")])
+    def test_probes_in_the_air_are_no_open_point(self) -> None:
+        self.assertEqual(self.hand.shows(inf, 2000), [])
+        self.assertEqual(self.walk.point, "P0")
+
+    def test_a_slow_meter_needs_one_ol_to_hear_that_it_was_lifted(self) -> None:
+        hand = Hand(self.walk, 0.4)
+        events = [*hand.shows(0.454, 5), *hand.shows(inf, 1), *hand.shows(0.454, 1)]
+        self.assertEqual([e for e in events if isinstance(e, Recorded)], [Recorded("P0", 0.454)])
+        self.assertIsInstance(events[-1], Contact)
+
+    def test_a_slow_meter_may_go_straight_to_the_next_point(self) -> None:
+        hand = Hand(self.walk, 0.4)
+        hand.shows(0.454, 5)
+        self.assertTrue(any(isinstance(e, Contact) for e in hand.shows(0.6, 1)))
 
     def test_lifting_off_too_early_records_nothing(self) -> None:
         self.assertEqual(self.hand.shows(0.454, 3), [Contact("P0")])

@@ -42,7 +42,7 @@ class EliminationWindowTest(WindowCase):
         self.assertEqual(model.facts.isolated, frozenset({"R1"}))
         self.settled()
         self.assertIn("Off the board now: R1", self.window.reasoning.loads.text())
-        self.assertIn("R1 is off the", self.window.reasoning.hold.text())
+        self.assertIn("R1 is removed from the", self.window.reasoning.hold.text())
         self.unit.isolate(Isolation(("R1",)))
         volts = self.unit.read("R1.1", RED, METER_M1)
         self.window.commands.go_to_point("R1.1")

@@ -6,6 +6,7 @@ import json
 import os
 import pty
 import socket
+import threading
 import time
 import unittest
 from collections.abc import Callable
@@ -84,16 +85,49 @@ class Lines:
 
 class LineMeterTest(unittest.TestCase):
     def test_one_reading_a_line(self) -> None:
-        meter = LineMeter(Lines("0.512 V DIODE", "OL V DIODE", "513 mV", "0.5"))
+        meter = LineMeter(Paced("0.512 V DIODE", "OL V DIODE", "513 mV", "0.5"), queued_seconds=0.0)
         self.assertEqual([meter.read(DIODE) for _ in range(4)], [0.512, inf, 0.513, 0.5])
         with self.assertRaises(InstrumentError):
             meter.read(DIODE)
 
+    def test_what_was_queued_before_the_question_is_never_a_reading(self) -> None:
+        wire = Paced(*["0.299 V DIODE"] * 40, *["OL V DIODE"] * 60, pace=0.01)
+        meter = LineMeter(wire, queued_seconds=0.2)
+        time.sleep(0.7)
+        self.assertEqual(meter.read(DIODE), inf)
+
+    def test_ten_lines_a_second_are_read_as_they_come(self) -> None:
+        """A touch that ended before the question is over, however slowly it is asked."""
+        lines = [f"{0.1 + 0.01 * k:.3f} V DIODE" for k in range(30)]
+        meter = LineMeter(Paced(*lines, pace=0.05), queued_seconds=0.0)
+        first = meter.read(DIODE)
+        time.sleep(0.5)
+        self.assertGreaterEqual(meter.read(DIODE), first + 0.08)
+
     def test_another_mode_is_told_apart(self) -> None:
         for line in ("1.2 kOhm RES", "OL Ohm", "0.5 V VDC"):
             with self.assertRaises(InstrumentError) as caught:
-                LineMeter(Lines(line)).read(DIODE)
+                LineMeter(Paced(line), queued_seconds=0.0).read(DIODE)
             self.assertEqual(caught.exception.state, "mode", line)
+
+
+class Paced:
+    """A wire on which a line comes every so often, the first a moment after it is opened."""
+
+    def __init__(self, *lines: str, pace: float = 0.06) -> None:
+        self.lines, self.pace = list(lines), pace
+
+    def write(self, text: str) -> None:
+        raise AssertionError(f"nothing is asked of a line meter: {text}")
+
+    def read_line(self) -> str:
+        time.sleep(self.pace)
+        if not self.lines:
+            raise InstrumentError("silent", "nothing comes")
+        return self.lines.pop(0)
+
+    def close(self) -> None:
+        self.lines.clear()
 
 
 class SerialTest(unittest.TestCase):
@@ -105,8 +139,15 @@ class SerialTest(unittest.TestCase):
         self.addCleanup(os.close, here)
         meter = open_driver(MULTIMETER, f"LINE:ASRL{os.ttyname(here)}::INSTR", 0.5)
         self.addCleanup(meter.close)
-        os.write(meter_end, b"0.512 V DIODE\r\nOL V DIODE\n")
-        self.assertEqual([meter.read(DIODE), meter.read(DIODE)], [0.512, inf])
+        os.write(meter_end, b"0.299 V DIODE\r\n" * 5)
+        time.sleep(0.5)
+        found = []
+        for said in (b"0.512 V DIODE\r\n", b"OL V DIODE\n"):
+            later = threading.Timer(0.15, os.write, (meter_end, said))
+            later.start()
+            found.append(meter.read(DIODE))
+            later.join()
+        self.assertEqual(found, [0.512, inf])
         os.write(meter_end, b"0.5")
         with self.assertRaises(InstrumentError) as caught:
             meter.read(DIODE)

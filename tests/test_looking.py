@@ -327,7 +327,7 @@ class TypedLookTest(unittest.TestCase):
             self.assertEqual(parse_board_look(board, "bottom", text), wanted, text)
 
     def test_what_is_refused(self) -> None:
-        for text, words in (("X99 missing", "no part"), ("missing", "A part comes first"), ("C62", "What is it"),
+        for text, words in (("X99 missing", "no part"), ("missing", "A part comes first"), ("C62", "What is wrong"),
                             ("U1 missing", "top side"), ("C62 purple", "no part")):
             with self.assertRaises(EntryRefusedError) as refused:
                 parse_board_look(duo_board(), "bottom", text)

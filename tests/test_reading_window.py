@@ -66,11 +66,20 @@ class ReadingCase(WindowCase):
 
 
 class ContactToContactTest(ReadingCase):
-    def test_enter_below_the_last_contact_goes_on_to_the_pairs_and_the_sentence_says_what_they_mean(self) -> None:
+    def test_after_the_last_contact_it_stops_and_never_takes_volts_for_ohms(self) -> None:
         self.port.ladder.go_to("J1.B12")
         self.port.ladder.field.setFocus()
         self.type("0.000")
         self.key(Key.Key_Return)
+        before = len(self.window.model.trail)
+        for _ in range(3):
+            self.type("0.451")
+            self.key(Key.Key_Return)
+        self.assertEqual(len(self.window.model.trail), before)
+        self.assertIn("last contact", self.port.trouble.text())
+
+    def test_the_sentence_says_what_the_pairs_mean(self) -> None:
+        self.key(Key.Key_O, CTRL | ALT)
         self.assertIs(self.focus(), self.port.pairs.field)
         for value in ("0.05", "o", "0.06"):
             self.type(value)

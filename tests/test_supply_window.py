@@ -244,7 +244,7 @@ class FileTest(SupplyCase):
         self.window.model.record(Look(("bent",), ("A5",)))
         self.drop(self.csv(self.TEXT))
         self.assertFalse(self.view.strip.isVisible())
-        self.assertIn("Nothing is plugged in while the port is bent", self.window.problem.text())
+        self.assertIn("No power: port contacts are bent", self.window.problem.text())
 
     def test_a_long_file_shows_progress_and_can_be_stopped(self) -> None:
         with (self.folder / "long.csv").open("w") as file:

@@ -202,7 +202,7 @@ class GateTest(WindowCase):
         seen = self.window.model.facts.look
         self.assertEqual((seen.findings, seen.contacts) if seen else (), (("crossed",), ("A5", "A6")))
         self.assertIn("nothing is plugged in", view.sentence.text())
-        self.assertIn("Hold: Nothing is plugged in", self.window.reasoning.hold.text())
+        self.assertIn("Hold: No power: port contacts are", self.window.reasoning.hold.text())
 
     def test_bad_supply_values_are_refused(self) -> None:
         self.window.model.record(Look(("clean",)))

@@ -30,7 +30,8 @@ def advise(path: Path, library: PackLibrary, meter: str = "") -> dict[str, Any]:
     judged = judged_readings(board, model.model.references, done.facts)
     return {
         "serial": facts.serial, "pack": facts.pack_id, "meter": used,
-        "verdicts": [{"point": r.point, "method": r.method.value, "value": _number(r.reading.value),
+        "verdicts": [{"point": r.point, "method": r.method.value, "value": _number(r.reading.shown),
+                      "read_by": r.reading.meter,
                       "unit": r.method.unit, "verdict": r.judgement.verdict.value,
                       "t": _number(r.judgement.t), "tail": _number(r.judgement.tail),
                       "known_good": _number(r.judgement.centre), "boards": r.judgement.boards}

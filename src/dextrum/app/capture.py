@@ -104,8 +104,8 @@ def point_name(board: Board, point: str) -> str:
 def answer_keys(board: Board, walk: CaptureWalk) -> str:
     """The keys that answer what the walk asks; empty while it asks nothing."""
     asked = walk.asked
-    return "" if asked is None else (f"A it was {point_words(board, asked.other)} \u00b7 Space record it here \u00b7 "
-                                     "or lift off and touch again")
+    return "" if asked is None else (f"A: yes, that was {point_words(board, asked.other)} \u00b7 Space: "
+                                     "record it here \u00b7 or lift off and touch again")
 
 
 def hearing_words(board: Board, walk: CaptureWalk, now: float = 0.0) -> str:
@@ -116,9 +116,11 @@ def hearing_words(board: Board, walk: CaptureWalk, now: float = 0.0) -> str:
     if walk.hearing is Hearing.CONTACT and 0.0 < (left := walk.open_in(now)) < COUNTED_SECONDS:
         return f"Touch {_where(board, walk.point)} \u00b7 OL counts as open in {left:.0f} s"
     if walk.wavers(now):
-        return "It won't settle: touch anew, or type the value with a w, Enter"
+        return "It won't settle: touch again, or type e.g. 0.51w Enter"
     touch = f"Touch {_where(board, walk.point)}" if walk.point else ""
+    if walk.hearing is Hearing.CONTACT and not walk.heard:
+        touch += " \u00b7 o, or OL after a first touch, counts as open"
     return {Hearing.CONTACT: touch,
             Hearing.SETTLED: "Hold still", Hearing.LIFT: "Lift off, then touch it",
-            Hearing.PROBE: "OL for a while: is the probe there? Space goes on listening, S skips",
+            Hearing.PROBE: "OL for a while: is the probe there? Space: keep listening, S: skip",
             Hearing.OVER: "All points are read", Hearing.ANSWER: ""}[walk.hearing]

@@ -76,6 +76,8 @@ COMMANDS: tuple[Command, ...] = (
     Command("gear.away", "Put the chosen supply away", "", True),
     Command("port.naming", "Contacts as A1 to B12, or 1 to 24 as breakouts count", "", True),
     Command("port.breakout", "Add a breakout, with how it counts the contacts", "", True),
+    Command("port.pairs", "Contact to contact, in ohms", "Ctrl+Alt+O", True),
+    Command("port.shift", "Move the readings that stand one contact too far", "Ctrl+Alt+M", True),
     Command("port.turned", "Tester or breakout is turned over, or back", "Ctrl+Shift+T", True),
     Command("compare.choose", "Compare with an earlier scan or a known-good board", "Ctrl+Shift+Y", True),
     Command("compare.none", "Compare with nothing", "", True),

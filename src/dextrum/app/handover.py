@@ -85,8 +85,8 @@ def _off_rows(board: Board, references: ReferenceTable, facts: JobFacts) -> tupl
                 continue
             centre = judge_reading(board, references, point.id, method, off[0].value).centre
             after = read[-1] if read[-1].epoch > off[0].epoch else None
-            rows.append(ReadingRow(contact_words(board, point), value_words(off[0].value, method),
-                                   value_words(after.value, method) if after else "not read again",
+            rows.append(ReadingRow(contact_words(board, point), value_words(off[0].shown, method),
+                                   value_words(after.shown, method) if after else "not read again",
                                    value_words(centre, method)))
     return tuple(rows)
 

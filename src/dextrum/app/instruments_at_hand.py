@@ -75,6 +75,7 @@ def find_instruments(known: Iterable[str] = ()) -> tuple[Found, ...]:
     return tuple(found)
 
 MOST_STATE_BYTES = 16_000_000
+CLOSING_SECONDS = 1.0
 
 
 def bench_addresses(state: Path) -> dict[str, str]:
@@ -150,7 +151,10 @@ class InstrumentsAtHand:
         return " ".join((*wrong, *(f"{words}." for words in spare)))
 
     def close(self) -> None:
+        """Tell all to stop, and wait a second for the lot: one that dribbles does not hold the window open."""
         pollers, self._pollers = list(self._pollers.values()), {}
-        for wait in (False, True):  # all are told first: those that hang then end together
-            for poller in pollers:
-                poller.close(wait)
+        for poller in pollers:
+            poller.close(wait=False)
+        until = time.monotonic() + CLOSING_SECONDS
+        for poller in pollers:
+            poller.join(max(0.0, until - time.monotonic()))

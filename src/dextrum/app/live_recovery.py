@@ -31,7 +31,8 @@ def recover_streams(session: BenchSession, folder: Path) -> str:
     from dextrum.store.draw_csv import DrawFile
     from dextrum.store.live_journal import left_over
 
-    taken = 0
+    taken = dropped = 0
+    stay: list[str] = []
     for left in left_over(folder):
         if len(left.seconds) < 2:
             left.path.unlink(missing_ok=True)
@@ -42,8 +43,17 @@ def recover_streams(session: BenchSession, folder: Path) -> str:
             trace = trace_entry(DrawFile(tidy(left.seconds, left.volts, left.amps), (), 0, False), "live",
                                 DrawCircumstances(**kept))
             session.record(str(left.header["job"]), trace)
-        except (DextrumError, ValueError, TypeError, KeyError):
+        except (DextrumError, ValueError, TypeError, KeyError) as problem:
+            stay.append(f"{left.path.name} ({str(problem)[:80]})")
             continue
         left.path.unlink(missing_ok=True)
         taken += 1
-    return f"{taken} live trace{'s' if taken != 1 else ''} taken up from before the program stopped." if taken else ""
+        dropped += left.dropped
+    said = []
+    if taken:
+        lost = f"; {dropped} samples that were no numbers were left out" if dropped else ""
+        said.append(f"{taken} live draw log{'s' if taken != 1 else ''} taken up from before the program stopped{lost}.")
+    if stay:
+        said.append(f"Not taken up, and kept where it is: {stay[0]}" + (f" and {len(stay) - 1} more." if stay[1:]
+                                                                        else "."))
+    return " ".join(said)

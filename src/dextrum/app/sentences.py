@@ -85,7 +85,7 @@ def node_words(board: Board, judged: Mapping[str, JudgedReading]) -> str:
             else read.reading.value > ONE_NODE_OHMS
         ends = [address.partition(".")[2] for address in (point.at, point.to or "")]
         if off:
-            shown = value_words(read.reading.value, read.method)
+            shown = value_words(read.reading.shown, read.method)
             apart.setdefault(signal, []).append(f"{ends[0]} to {ends[1]} {shown}")
         else:
             whole.add(signal)

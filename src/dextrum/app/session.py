@@ -156,7 +156,9 @@ class BenchSession:
         found = next((e for e in self.store.trail(job_id) if e.id == entry_id), None)
         if found is None or isinstance(found.payload, JobOpened):
             raise EntryRefusedError("That entry can't be struck out.", "Nothing was recorded.", "")
+        undone = self._undone.get(job_id, [])
         self.record(job_id, Strike(entry_id, reason))
+        self._undone[job_id] = [*undone, entry_id]
 
     def bring_back(self, job_id: str) -> Entry | None:
         """Bring back what was struck out last here; None where nothing was, or something was recorded since."""

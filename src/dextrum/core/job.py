@@ -52,6 +52,12 @@ class StandingReading:
     board_celsius: float | None = None
     turned: bool = False
     isolated: frozenset[str] = frozenset()
+    as_read: float | None = None
+
+    @property
+    def shown(self) -> float:
+        """What the meter showed; `value` is that as the meter in hand would have read it, see `reference.warm`."""
+        return self.value if self.as_read is None else self.as_read
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.errors import DextrumError
@@ -29,6 +29,7 @@ class AskLine(QFrame):
         self.trouble = QLabel()
         self.trouble.setObjectName("problem")
         self.trouble.setWordWrap(True)
+        self.trouble.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
         both = QVBoxLayout(self)
         both.setContentsMargins(12, 6, 12, 6)
         both.setSpacing(2)
@@ -79,6 +80,13 @@ class AskLine(QFrame):
         self.trouble.setVisible(bool(wrong))
         if not wrong:
             self.hide()
+            if self.field.hasFocus() and self._back_to is not None:
+                self._back_to.setFocus()
+
+    def leave(self) -> None:
+        """Take the question away, unanswered: it was another job's."""
+        self._on_answer = lambda _text, _choice: ""
+        self.hide()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:

@@ -58,6 +58,8 @@ TYPED = "0123456789.,okmw"
 """Keys that values are typed with, in a walk too."""
 DRAIN_MILLISECONDS = 40
 STREAM_MILLISECONDS = 40
+MOST_PASSED = 400
+"""Samples handed on at once: a meter of 1,000 a second brings 40 in that time, and what has piled up is caught up."""
 AFTER_VERDICT_MILLISECONDS = 260
 """Between the tone of the verdict and that of the next point."""
 CELL_IN = "Is the cell unplugged? Ctrl+U says it is. Nothing was recorded."
@@ -80,6 +82,8 @@ class CaptureCommands(QObject):
         self.walk: CaptureWalk | None = None
         self._job = ""
         self._recorded: dict[str, str] = {}
+        self._typing = False
+        self._pending: list[tuple[float, float, float]] = []
         self._streamed_until = 0.0
         self.handlers: dict[str, Callable[[], None]] = {
             "instrument.find": self.find, "instrument.connect": self.ask_connect, "instrument.leave": self.leave_one,
@@ -223,19 +227,28 @@ class CaptureCommands(QObject):
     def choose_pedal(self) -> None:
         """The next key pressed in the walk is what the foot switch sends."""
         if self.walk is None:
-            self.begin()
-        if self.walk is not None:
-            self.panel.choosing = True
-            self.panel.show_last("Press the foot switch now; Esc for none.")
+            # Nothing is listened to meanwhile, so nothing can be recorded.
+            self.panel.begin()
+            self.panel.show_next("", "Press the foot switch now; Esc for none.", 0)
+        self.panel.choosing = True
+        self.panel.show_last("Press the foot switch now; Esc for none.")
 
     def _keep_pedal(self, key: int) -> None:
         if chr(key).casefold() in TYPED if 0 < key < 128 else False:
             self.panel.show_last("That key types values. Set the foot switch to another.")
+            self.panel.choosing = self.walk is None
             return
         self.panel.pedal = key
         self.window.session.store.set_setting(PEDAL, str(key))
         name = QKeySequence(key).toString() if key else ""
-        self.panel.show_last(f"The foot switch sends {name}: it repeats." if name else "No foot switch.")
+        said = f"The foot switch sends {name}: it repeats." if name else "No foot switch."
+        self.panel.show_last(said)
+        if self.walk is None:
+            self.panel.hide()
+            self.window.trail.say(said)
+            view = self.window.current_view()
+            if view is not None:
+                view.focus_entry()
 
     def _job_changed(self) -> None:
         if self.walk is not None and self.model.job_id != self._job:
@@ -262,7 +275,7 @@ class CaptureCommands(QObject):
         board = self.model.board
         if not isfinite(value) or board is None or self.walk is None or not self.walk.point:
             return "OL"
-        return value_words(max(value, 0.0), self.model.method_at(board.point_by_id[self.walk.point]))
+        return value_words(max(value, 0.0) + 0.0, self.model.method_at(board.point_by_id[self.walk.point]))
 
     def tap(self, tap: Tap) -> None:
         if self.walk is not None:
@@ -281,7 +294,11 @@ class CaptureCommands(QObject):
             self.panel.field.selectAll()
             return
         self.panel.field.clear()
-        self._follow(self.walk.typed(reading.value), reading.wavering)
+        self._typing = True
+        try:
+            self._follow(self.walk.typed(reading.value), reading.wavering)
+        finally:
+            self._typing = False
 
     def _follow(self, events: list[Event], wavering: bool = False) -> None:
         """Do what the walk says: record, strike out, sound, show."""
@@ -326,7 +343,9 @@ class CaptureCommands(QObject):
         value = max(event.value, 0.0) if isfinite(event.value) else event.value
         shown = round(value, 3 if method.is_diode else 2) if isfinite(value) else value
         before = self.model.trail
-        if not self.model.record_reading(PointReading(event.point, shown, wavering), method):
+        meter = self.instruments.poller(MULTIMETER)
+        heard_by = meter.status.name if meter is not None and not self._typing else ""
+        if not self.model.record_reading(PointReading(event.point, shown, wavering), method, heard_by):
             return False
         made = [e.id for e in self.model.trail[len(before):] if isinstance(e.payload, Readings)]
         if made:
@@ -401,8 +420,15 @@ class CaptureCommands(QObject):
             return
         readings = tester_readings(board.port_point_ids(), facing_points(board), list(result),  # type: ignore[call-overload]
                                    self.model.turned)
-        if self.model.record(Readings(Method.DIODE_RED_GROUND, readings, self.window.session.meter, None, None,
-                                      self.model.turned)):
+        tester = self.instruments.poller(PORT_TESTER)
+        name = tester.status.name if tester is not None else ""
+        try:
+            scan = Readings(Method.DIODE_RED_GROUND, readings, name or self.window.session.meter,
+                            self.model.board_celsius, None, self.model.turned)
+        except ValueError as problem:
+            self.window.say_problem(f"The port tester's scan can't be: {problem}. Nothing was recorded.")
+            return
+        if self.model.record(scan):
             off = [j for p in readings if (j := self.model.judged.get(p.point)) is not None
                    and j.judgement.verdict.is_off]
             self.sounder.play(Cue.OFF if off else Cue.WITHIN, f"{len(off)} off")
@@ -425,12 +451,16 @@ class CaptureCommands(QObject):
             view.say_trouble(held)
             return
         meter.drain()
+        advice = self.model.assessment.advice.next if self.model.assessment is not None else None
+        if advice is not None and advice.kind in ("supply", "wait_draw", "swap_cell") and advice.target in ("a", "b"):
+            view.go_to(advice.target)
         try:
             view.begin_stream()
         except DextrumError as problem:
             view.say_trouble(str(problem))
             return
         self._streamed_until = 0.0
+        self._pending = []
         self._stream.start()
 
     def _pass_stream(self) -> None:
@@ -438,7 +468,9 @@ class CaptureCommands(QObject):
         if not isinstance(view, SupplyView) or view.live is None or not view.live.running or meter is None:
             self._stream.stop()
             return
-        samples = meter.drain()
+        # So many at a time that the window is held for no longer than a frame.
+        self._pending += meter.drain()
+        samples, self._pending = self._pending[:MOST_PASSED], self._pending[MOST_PASSED:]
         if not samples:
             return
         if samples[-1][0] < self._streamed_until:

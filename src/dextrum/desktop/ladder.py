@@ -80,6 +80,7 @@ class PortLadder(QWidget):
         self.judged: dict[str, JudgedReading] = {}
         self.highlight: frozenset[str] = frozenset()
         self.current = 0
+        self.at_end = False
         self.numbers: Mapping[str, int] = {}
         self.comparison: Comparison | None = None
         self._rows: list[int] = []
@@ -119,16 +120,21 @@ class PortLadder(QWidget):
             if lane.point == point:
                 self._update_lane(self.lanes[self.current])
                 self.current = index
+                self.at_end = False
                 self._place_field()
                 self._update_lane(lane)
                 self.moved.emit(point)
+
+    def has(self, point: str) -> bool:
+        return any(lane.point == point for lane in self.lanes)
 
     def first_unread(self) -> str:
         return next((lane.point for lane in self.lanes if lane.point not in self.judged), "")
 
     def advance(self) -> None:
-        """To the next lane down the row; below the last it goes on elsewhere."""
+        """To the next lane down the row; at the last it stops, and takes no further value until a lane is chosen."""
         if self.lanes and self.current == len(self.lanes) - 1:
+            self.at_end = True
             self.passed_end.emit()
         elif self.lanes:
             self.go_to(self.lanes[min(self.current + 1, len(self.lanes) - 1)].point)
@@ -146,7 +152,9 @@ class PortLadder(QWidget):
                 self.go_to(twin[0].point)
 
     def _entered(self, text: str) -> None:
-        if self.lanes:
+        if self.lanes and self.at_end:
+            self.passed_end.emit()
+        elif self.lanes:
             self.entered.emit(self.current_point(), text)
 
     def sizeHint(self) -> QSize:
@@ -325,6 +333,6 @@ class PortLadder(QWidget):
 
 
 def value_text(judged: JudgedReading) -> str:
-    value = judged.reading.value
+    value = judged.reading.shown
     text = "OL" if value == float("inf") else (f"{value:.3f}" if judged.method.is_diode else f"{value:.2f}")
     return text + ("~" if judged.reading.wavering else "")

@@ -18,23 +18,25 @@ CELL_WIDTH, CELL_HEIGHT, TITLE_HEIGHT = 116, 44, 18
 
 
 class PairStrip(QWidget):
-    """Signals: entered (point, text), left when it goes back above the first cell."""
+    """Signals: entered (point, text), left when it goes back above the first cell, passed_end."""
 
     entered = Signal(str, str)
     left = Signal()
+    passed_end = Signal()
 
     def __init__(self) -> None:
         super().__init__()
         self.pairs: tuple[Point, ...] = ()
         self.judged: Mapping[str, JudgedReading] = {}
         self.current = 0
+        self.at_end = False
         self.method_words = ""
         self._shown_as: tuple[object, ...] = ()
         self.setAccessibleName("Contact to contact")
         self.field = ReadingField(self)
         self.field.hide()
         self.field.installEventFilter(self)
-        self.field.entered.connect(lambda text: self.entered.emit(self.current_point(), text))
+        self.field.entered.connect(self._typed)
         self.field.moved.connect(self._move)
 
     def show_pairs(self, pairs: tuple[Point, ...], judged: Mapping[str, JudgedReading], method_words: str) -> None:
@@ -58,6 +60,7 @@ class PairStrip(QWidget):
         found = [i for i, pair in enumerate(self.pairs) if pair.id == point]
         if found:
             self.current = found[0]
+            self.at_end = False
             self._place_field()
             self.update()
             self.field.show()
@@ -65,7 +68,18 @@ class PairStrip(QWidget):
         return bool(found)
 
     def advance(self) -> None:
-        self._move(1, 0)
+        """To the next cell; at the last it stops, and takes no further value until a cell is chosen."""
+        if self.current == len(self.pairs) - 1:
+            self.at_end = True
+            self.passed_end.emit()
+        else:
+            self._move(1, 0)
+
+    def _typed(self, text: str) -> None:
+        if self.at_end:
+            self.passed_end.emit()
+        else:
+            self.entered.emit(self.current_point(), text)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """The field is only there while it has the keyboard, so that one place at a time asks for a value."""
@@ -98,6 +112,7 @@ class PairStrip(QWidget):
             self.left.emit()
             return
         self.current = min(self.current + step, len(self.pairs) - 1)
+        self.at_end = False
         self._place_field()
         self.update()
 
@@ -155,5 +170,5 @@ def _ends(pair: Point) -> str:
 
 
 def _value(judged: JudgedReading) -> str:
-    value = judged.reading.value
+    value = judged.reading.shown
     return "OL" if value == float("inf") else f"{value:.2f} Ω"

@@ -22,11 +22,29 @@ class ReadingCommands:
         self.window = window
         self.model = window.model
         self.handlers: dict[str, Callable[[], None]] = {
-            "port.naming": self.naming, "port.breakout": self.add_breakout, "port.turned": self.turn,
+            "port.pairs": self.to_pairs, "port.shift": self.shift, "port.naming": self.naming,
+            "port.breakout": self.add_breakout, "port.turned": self.turn,
             "compare.choose": self.compare, "compare.none": lambda: self.model.compare_with(None),
             "method.diode": self.diode_method, "method.ohms": self.ohms_method,
             "meter.set_up": self.set_up_meter, "judging.false_alarm": self.false_alarm,
         }
+
+    def _port(self) -> PortView | None:
+        self.window.show_view("port")
+        view = self.window.views["port"]
+        return view if isinstance(view, PortView) else None
+
+    def to_pairs(self) -> None:
+        """To the contacts that must be one node, in ohms."""
+        view = self._port()
+        if view is None or not view.to_pairs():
+            self.window.trail.say("This pack names no contacts to measure against each other.")
+
+    def shift(self) -> None:
+        """Move the readings that stand one contact too far."""
+        view = self._port()
+        if view is not None:
+            self.window.trail.say(view.move_shifted())
 
     def naming(self) -> None:
         """A1 to B12, then the pack's count, then each breakout's, and round again."""

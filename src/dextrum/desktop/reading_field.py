@@ -22,17 +22,20 @@ class ReadingField(ValueField):
         self.setObjectName("reading")
         self.setAccessibleName("Reading")
         self.setMaxLength(24)
+        self._after_open = False
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = event.key()
         if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not event.modifiers() & (
                 Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
+            after_open, self._after_open = self._after_open, False
             if self.text().strip():
                 self.entered.emit(self.text())
-            else:
+            elif not after_open:
                 self.moved.emit(0, 1)
         elif key == Qt.Key.Key_O and not self.text() and not event.modifiers() & (
                 Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
+            self._after_open = True  # recorded already: the Enter that habit adds skips no point
             self.entered.emit("o")
         elif key == Qt.Key.Key_L and not self.text():
             pass  # the second letter of a typed 'OL', whose first has already recorded it
@@ -43,4 +46,5 @@ class ReadingField(ValueField):
         elif key == Qt.Key.Key_Escape:
             self.clear()
         else:
+            self._after_open = False
             super().keyPressEvent(event)

@@ -137,6 +137,7 @@ class Shelf(QWidget):
         self.search.setPlaceholderText("search all jobs")
         self.search.setAccessibleName("Search all jobs")
         self.search.textChanged.connect(self.searched)
+        self.search.returnPressed.connect(self._open_found)
         self.list = QListView()
         self.list.setAccessibleName("Open jobs")
         self.list.setModel(self.list_model)
@@ -173,6 +174,18 @@ class Shelf(QWidget):
         self.count.setText(f"{len(rows)} open" if not searching else f"{len(rows)}")
         self.nothing.setText("No job has all these words." if searching else "No open jobs.\nCtrl+N takes one in.")
         self.nothing.setVisible(not rows)
+
+    def _open_found(self) -> None:
+        """Enter in the search opens the hit: the first one, where the one in view is not among them."""
+        rows = self.list_model.rows
+        if not self.search.text().strip() or not rows:
+            return
+        here = self.list.currentIndex().row()
+        self.chosen.emit(rows[here if 0 <= here < len(rows) and self.list.currentIndex().isValid() and
+                              self._is_chosen(here) else 0].id)
+
+    def _is_chosen(self, row: int) -> bool:
+        return self.list.selectionModel().isRowSelected(row, QModelIndex())
 
     def step(self, by: int) -> None:
         row = self.list.currentIndex().row() + by

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from dextrum.app.trail_words import TrailCard, trail_cards
+from dextrum.desktop.elided_label import ElidedLabel
 from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.theme import look
 
@@ -85,14 +86,13 @@ class TrailStrip(QWidget):
         self.cards = CardList()
         title = QLabel("Trail")
         title.setObjectName("section")
-        self.said = QLabel()
+        self.said = ElidedLabel()
         self.said.setObjectName("quiet")
-        hint = QLabel("Ctrl+Z strikes out the last entry")
+        hint = QLabel("Ctrl+Z strikes out the last entry, Ctrl+Del the chosen one")
         hint.setObjectName("quiet")
         head = QHBoxLayout()
         head.addWidget(title)
-        head.addWidget(self.said)
-        head.addStretch(1)
+        head.addWidget(self.said, 1)
         head.addWidget(hint)
         self.list = QListView()
         self.list.setAccessibleName("Trail")

@@ -2,9 +2,34 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent
+from collections.abc import Iterable
+
+from PySide6.QtCore import QEvent, QObject
 from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QComboBox, QLineEdit
+
+
+class ShortcutsFirst(QObject):
+    """Of the whole window: a command's keys go to the command, not to the text field that has the keyboard.
+
+    A line edit takes several of them for itself under X11 (Ctrl+U deletes the line, Ctrl+E goes to its end), so the
+    same key did one thing in one place and another elsewhere. Undo and redo stay a field's own while it has text to
+    undo.
+    """
+
+    def __init__(self, keys: Iterable[QKeySequence], parent: QObject) -> None:
+        super().__init__(parent)
+        self._keys = {key.toString() for key in keys}
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() != QEvent.Type.ShortcutOverride or not isinstance(event, QKeyEvent):
+            return False
+        if QKeySequence(event.keyCombination()).toString() not in self._keys:
+            return False
+        if event.matches(QKeySequence.StandardKey.Undo) or event.matches(QKeySequence.StandardKey.Redo):
+            return False
+        event.ignore()
+        return True
 
 
 def _is_for_the_window(field: QLineEdit, event: QEvent) -> bool:

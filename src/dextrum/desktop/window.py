@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 
 from PySide6.QtCore import QMimeData, Qt, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
@@ -31,11 +31,13 @@ from dextrum.desktop.ask_line import AskLine
 from dextrum.desktop.capture_panel import CapturePanel
 from dextrum.desktop.command_palette import CommandPalette
 from dextrum.desktop.connection_strip import ConnectionStrip
+from dextrum.desktop.elided_label import ElidedLabel
 from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.reasoning import ReasoningPanel
 from dextrum.desktop.shelf import Shelf, is_due
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.desktop.trail_strip import TrailStrip
+from dextrum.desktop.value_field import ShortcutsFirst
 from dextrum.desktop.views.board import BoardView
 from dextrum.desktop.views.handover import HandoverView
 from dextrum.desktop.views.intake import IntakeView
@@ -47,9 +49,12 @@ from dextrum.desktop.views.supply import SupplyView
 from dextrum.desktop.views.view import JobView
 from dextrum.desktop.window_commands import WindowCommands
 from dextrum.errors import DextrumError
+from dextrum.store.files import safe_name
 from dextrum.store.jobs import JobRow
 
 SHELF_WIDTH, REASONING_WIDTH = 196, 306
+MOST_SAID = 400
+"""Letters of a message that are shown; all of it stands in the tool tip."""
 POLL_MILLISECONDS = 1000
 LATER_MILLISECONDS = 400
 CSV_SUFFIXES = (".csv", ".tsv", ".txt", ".log")
@@ -158,7 +163,7 @@ class MainWindow(QMainWindow):
         top = QVBoxLayout()
         top.setContentsMargins(18, 10, 18, 2)
         head = QHBoxLayout()
-        self.serial = QLabel()
+        self.serial = ElidedLabel()
         self.serial.setObjectName("serial")
         self.unit = QLabel()
         self.unit.setObjectName("quiet")
@@ -167,7 +172,7 @@ class MainWindow(QMainWindow):
         for label in (self.unit, self.method):
             label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.method.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        head.addWidget(self.serial)
+        head.addWidget(self.serial, 1)
         head.addSpacing(8)
         head.addWidget(self.unit, 1)
         head.addWidget(self.method, 1)
@@ -195,12 +200,14 @@ class MainWindow(QMainWindow):
         self.problem = QLabel()
         self.problem.setObjectName("problem")
         self.problem.setWordWrap(True)
+        self.problem.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
         self.problem.setContentsMargins(18, 2, 18, 2)
         self.problem.hide()
         column.addWidget(self.problem)
         self.call = QLabel()
         self.call.setObjectName("call")
         self.call.setWordWrap(True)
+        self.call.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
         self.call.setContentsMargins(18, 4, 18, 4)
         self.call.hide()
         column.addWidget(self.call)
@@ -254,6 +261,9 @@ class MainWindow(QMainWindow):
             action.triggered.connect(lambda _checked=False, name=command.id: self.commands.run(name))
             self.addAction(action)
             self.actions_by_id[command.id] = action
+        self._shortcuts_first = ShortcutsFirst(
+            (key for action in self.actions_by_id.values() for key in action.shortcuts()), self)
+        _application().installEventFilter(self._shortcuts_first)
 
     def restyle(self) -> None:
         """Apply theme and text size to everything, regions included."""
@@ -268,12 +278,25 @@ class MainWindow(QMainWindow):
         self.shelf.setFixedWidth(round(SHELF_WIDTH * (1 + (look.scale / 100 - 1) * 0.4)))
         self.reasoning.setFixedWidth(round(REASONING_WIDTH * wider))
 
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Enter presses the button that has the keyboard, as Space does."""
+        focused = self.focusWidget()
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and isinstance(focused, QPushButton) \
+                and not event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier:
+            focused.click()
+            return
+        super().keyPressEvent(event)
+
     def bench_addresses(self) -> dict[str, str]:
         """Of a simulated bench that was started with the window; empty where there is none."""
         return bench_addresses(self.bench_state) if self.bench_state is not None else {}
 
     def open_job(self, job_id: str) -> None:
         self.say_problem("")
+        self.trail.say("")
+        self.ask.leave()
+        for view in self.views.made():
+            view.leave_job()
         self.model.open(job_id)
 
     def show_view(self, name: str) -> None:
@@ -325,7 +348,8 @@ class MainWindow(QMainWindow):
         self.open_job(min(due, key=lambda row: row.waits_until).id)
 
     def say_problem(self, words: str) -> None:
-        self.problem.setText(words)
+        self.problem.setText(words[:MOST_SAID] + ("…" if len(words) > MOST_SAID else ""))
+        self.problem.setToolTip(words)
         self.problem.setVisible(bool(words))
 
     def _opened(self) -> None:
@@ -401,6 +425,18 @@ class MainWindow(QMainWindow):
         if current is not None and current.name in ("supply", "proof"):
             current.refresh()
 
+    def _rescue(self) -> None:
+        """What could not be kept in the job file goes into a file of its own."""
+        if not self.model.unsaved:
+            return
+        for folder in (self.session.store.folder, Path.home()):
+            try:
+                name = safe_name(f"rescued-{self.model.facts.serial}", ".job.json")
+                self.session.export_job(self.model.trail, folder / name, over=True)
+                return
+            except DextrumError:
+                continue
+
     def _change_mark(self) -> str:
         try:
             return self.session.store.change_count()
@@ -435,6 +471,10 @@ class MainWindow(QMainWindow):
                 self.commands.import_job(path)
 
     def closeEvent(self, event: QCloseEvent) -> None:
+        for made in self.views.made():
+            made.leave_job()
+        self._rescue()
+        _application().removeEventFilter(self._shortcuts_first)
         self._timer.stop()
         self._later.stop()
         supply = next((view for view in self.views.made() if isinstance(view, SupplyView)), None)

@@ -7,8 +7,9 @@ import re
 from dextrum.errors import InstrumentError
 from dextrum.instruments.protocols import Quantity
 
-OVERLOAD = 9.0e37
-"""SCPI-99, 7.2.1.4: not a number that fits is sent as 9.9E37."""
+OVERLOAD, NOT_A_NUMBER, SAME = 9.9e37, 9.91e37, 1e-4
+"""SCPI-99, 7.2.1.4 and 7.2.1.5: positive infinity is sent as 9.9E37, negative as -9.9E37, and not a number as 9.91E37;
+so near are they taken as sent. Only the first is what a meter shows as OL."""
 _NUMBER = re.compile(r"([+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d{1,3})?)\s*([A-Za-zΩµ]*)")
 _OPEN = frozenset({"OL", "O.L", ".OL", "OVLD", "OPEN"})
 _PREFIXES = {"m": 1e-3, "u": 1e-6, "µ": 1e-6, "k": 1e3, "M": 1e6}
@@ -27,13 +28,16 @@ def parse_value(text: str, quantity: Quantity) -> float:
     if found is None:
         raise InstrumentError("babbling", f"'{line[:24]}' is not a reading.")
     value, unit = float(found.group(1)), found.group(2)
-    if abs(value) >= OVERLOAD:
+    if abs(value / OVERLOAD - 1.0) < SAME:
         return float("inf")
+    if abs(abs(value) / OVERLOAD - 1.0) < SAME or abs(abs(value) / NOT_A_NUMBER - 1.0) < SAME:
+        raise InstrumentError("range", "It has no reading: it sends 'not a number' or an overload below zero.",
+                              "Are the leads the right way round?")
     if unit:
         value *= _scale(unit, quantity)
     if not quantity.low <= value <= quantity.high:
         raise InstrumentError("range", f"{value:g} {quantity.unit} is out of its range.")
-    return value
+    return max(value, 0.0) + 0.0 if value > -quantity.zero_within else value
 
 
 def _scale(unit: str, quantity: Quantity) -> float:

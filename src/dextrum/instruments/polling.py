@@ -41,7 +41,7 @@ class InstrumentStatus:
         head = f"{self.name or KIND_WORDS[self.kind]}: {STATE_WORDS.get(self.state, self.state)}"
         if self.value is None:
             return head
-        shown = "OL" if self.value == float("inf") else f"{self.value:.3f} {self.unit}"
+        shown = "OL" if self.value == float("inf") else f"{self.value + 0.0:.3f} {self.unit}"
         age = now - self.at
         old = "" if age < 1.5 else f", {age:.0f} s ago" if age < 90 else f", {age / 60:.0f} min ago"
         return f"{head}, {shown}{old}"
@@ -110,8 +110,13 @@ class InstrumentPoller:
     def close(self, wait: bool = True) -> None:
         self._stop.set()
         self._wake.set()
-        if wait and self._thread is not threading.current_thread():
-            self._thread.join(timeout=5.0)
+        if wait:
+            self.join(5.0)
+
+    def join(self, seconds: float) -> None:
+        """Wait for the thread to end, so long at most."""
+        if self._thread is not threading.current_thread():
+            self._thread.join(timeout=seconds)
 
     def _set(self, **changes: Any) -> None:
         with self._lock:

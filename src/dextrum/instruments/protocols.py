@@ -16,12 +16,14 @@ KIND_WORDS = {MULTIMETER: "multimeter", POWER_METER: "power meter", PORT_TESTER:
 
 @dataclass(frozen=True)
 class Quantity:
-    """Something an instrument measures. low, high: what it can show; beyond is out of range."""
+    """Something an instrument measures. low, high: what it can show; beyond is out of range. zero_within: below zero by
+    less than this is how a meter shows nothing, and stands as 0."""
 
     name: str
     unit: str
     low: float
     high: float
+    zero_within: float = 0.0
 
 
 @dataclass(frozen=True)

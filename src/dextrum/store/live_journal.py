@@ -11,6 +11,7 @@ from collections.abc import Callable, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import suppress
 from dataclasses import dataclass
+from math import isfinite
 from pathlib import Path
 from typing import Any
 
@@ -76,13 +77,15 @@ class LiveJournal:
 
 @dataclass(frozen=True)
 class LeftOver:
-    """A stream that was never recorded. seconds, volts, amps: (N,)."""
+    """A stream that was never recorded. seconds, volts, amps: (N,), finite; dropped: samples and lines that were
+    not."""
 
     path: Path
     header: dict[str, Any]
     seconds: np.ndarray
     volts: np.ndarray
     amps: np.ndarray
+    dropped: int = 0
 
 
 def left_over(folder: Path) -> tuple[LeftOver, ...]:
@@ -97,13 +100,17 @@ def left_over(folder: Path) -> tuple[LeftOver, ...]:
         except (OSError, ValueError):
             continue
         rows: list[tuple[float, float, float]] = []
+        dropped = 0
         for line in lines[:-1]:  # what stands after the last end of line is half a line, or nothing
             try:
                 t, v, a = (float(part) for part in line.split(","))
             except ValueError:
+                dropped += 1
                 continue
-            if not rows or t > rows[-1][0]:
+            if all(map(isfinite, (t, v, a))) and (not rows or t > rows[-1][0]):
                 rows.append((t, v, a))
+            else:
+                dropped += 1
         seconds, volts, amps = np.array(rows, dtype=float).reshape(-1, 3).T
-        found.append(LeftOver(path, header, seconds, volts, amps))
+        found.append(LeftOver(path, header, seconds, volts, amps, dropped))
     return tuple(found)

@@ -90,13 +90,17 @@ Event = Next | Contact | Recorded | Asks | Struck | NeedsProbe | Over
 
 @dataclass(frozen=True)
 class HandTimes:
-    """Seconds. open_after: of OL until a point is recorded as open, twice that before the first touch; lift: of OL that
-    counts as lifting off; wavers: of holding without settling until that is said; opens: how many points in a row may
-    be recorded as open before the probe is asked for."""
+    """Seconds. open_after: of OL until a point is recorded as open, once a touch has been heard; lift: of OL that
+    counts as lifting off, of a meter that is slow one reading is enough; slow: between two readings, from which a meter
+    is slow; moved: volts or ohms by which a slow meter's value must change to be another touch; wavers: of holding
+    without settling until that is said; opens: how many points in a row may be recorded as open before the probe is
+    asked for."""
 
     open_after: float = 2.5
     wavers: float = 4.0
     lift: float = 0.15
+    slow: float = 0.22
+    moved: float = 0.03
     opens: int = 2
 
 
@@ -117,6 +121,8 @@ class CaptureWalk:
         self._open_since: float | None = None
         self._opens = 0
         self._heard = False
+        self._sampled: float | None = None
+        self._last: float | None = None
         self._touched_at = 0.0
         self._asked: Asks | None = None
         self._done: list[str] = []
@@ -129,16 +135,20 @@ class CaptureWalk:
         return "" if self._over else self.points[self._place]
 
     @property
+    def heard(self) -> bool:
+        """Whether a touch has been heard in this walk."""
+        return self._heard
+
+    @property
     def asked(self) -> Asks | None:
         return self._asked
 
     def open_in(self, seconds: float) -> float:
-        """Seconds until OL that is held on is recorded as open. Before the first touch of a walk it takes twice as
-        long: the hands may not be there yet."""
-        if self._open_since is None:
+        """Seconds until OL that is held on is recorded as open. Before a touch of this walk has been heard it never is:
+        probes in the air read OL as well."""
+        if self._open_since is None or not self._heard:
             return float("inf")
-        hold = self.times.open_after * (1.0 if self._heard else 2.0)
-        return hold - (seconds - self._open_since)
+        return self.times.open_after - (seconds - self._open_since)
 
     def wavers(self, seconds: float) -> bool:
         """Whether a touch has been held for long without settling."""
@@ -152,17 +162,24 @@ class CaptureWalk:
         if self._over:
             return []
         conducts = isfinite(value)
+        between = seconds - self._sampled if self._sampled is not None else 0.0
+        self._sampled = seconds
         if conducts:
             self._open_since = None
         elif self._open_since is None:
             self._open_since = seconds
-        lifted = self._open_since is not None and seconds - self._open_since >= self.times.lift - 1e-9
+        # A slow meter may show OL for one reading only, or go straight from one touch to the next.
+        slow = between >= self.times.slow
+        lifted = self._open_since is not None and (slow or seconds - self._open_since >= self.times.lift - 1e-9)
         if self.hearing in (Hearing.LIFT, Hearing.ANSWER):
-            if lifted:
+            moved = slow and conducts and self._last is not None and abs(value - self._last) > (
+                self.times.moved + 0.05 * abs(self._last))
+            if lifted or moved:
                 # The touch is over: what was asked about is dropped, and the same or the next point is armed.
                 self._asked = None
-                self._arm(seconds)
-            return []
+                self._arm(None if moved else seconds)
+            if not moved:
+                return []
         if not conducts:
             return self._no_contact(seconds, lifted)
         events: list[Event] = []
@@ -209,6 +226,7 @@ class CaptureWalk:
     def _record(self, value: float, held: bool) -> list[Event]:
         point = self.point
         self._asked = None
+        self._last = value if isfinite(value) else None
         if not held:
             self._opens = 0
         self._done.append(point)

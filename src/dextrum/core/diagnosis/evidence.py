@@ -191,7 +191,8 @@ def _items(model: DiagnosisModel, entries: Iterable[Entry], left_out: frozenset[
                 key = (epoch, f"reading {payload.method.value} {off}", reading.point)
                 before = found.get(key)
                 touches = 1
-                value = reading_at_compared_temperature(reading.value, payload.method, payload.board_celsius)
+                value = reading_at_compared_temperature(model.references.as_this_meter(
+                    reading.value, payload.meter, payload.method), payload.method, payload.board_celsius)
                 if before is not None and agree(before[0].value, value):
                     touches = before[0].touches + 1
                 found[key] = (EvidenceItem(entry.id, epoch, "reading", reading.point,

@@ -103,6 +103,18 @@ class ReferenceTable:
     outlier_boards: tuple[str, ...] = ()
     corrections: Corrections = field(default_factory=dict)
     false_alarm: float = 0.05
+    reference_meter: str = ""
+
+    def as_this_meter(self, value: float, meter: str, method: Method) -> float:
+        """What another meter read, as this table's meter would have read it; as it is where the two were never
+        compared. OL and ground stay what they are."""
+        compared = Method.RESISTANCE if method is Method.CONTINUITY else method
+        own, law = self.corrections.get((self.meter, compared)), self.corrections.get((meter, compared))
+        if not meter or meter == self.meter or (law is None and meter != self.reference_meter) or (
+                own is None and self.meter != self.reference_meter):
+            return value
+        moved = law.to_reference(value) if law is not None else value
+        return own.from_reference(moved) if own is not None else moved
 
     def get(self, point: str, method: Method) -> PointReference | None:
         return self.by_point.get((point, method))
@@ -297,7 +309,8 @@ def table_of_columns(board: Board, columns: ReadingColumns, meter: str, referenc
         kept = np.where(outlying | left_out[:, None], np.nan, part.scaled)
         table.update(_references(board, columns, part, kept, kinds[part.points], method))
     return ReferenceTable(table, len(columns.boards) - int(left_out.sum()), meter, tuple(outliers),
-                          tuple(columns.boards[b] for b in np.flatnonzero(left_out)), corrections)
+                          tuple(columns.boards[b] for b in np.flatnonzero(left_out)), corrections,
+                          reference_meter=reference_meter)
 
 
 def _typical_spread(board: Board, part: _Method, kinds: np.ndarray, method: Method) -> np.ndarray:

@@ -40,9 +40,24 @@ def _by_warmth(board: Board, references: ReferenceTable, point: str, method: str
         judged.centre - reading.value <= abs(VOLTS_PER_KELVIN) * MOST_KELVIN
 
 
+def by_one_meter(references: ReferenceTable, facts: JobFacts) -> JobFacts:
+    """The facts with every reading as the references' meter would have read it, whichever meter was in hand."""
+    def moved(reading: StandingReading, method: str) -> StandingReading:
+        value = references.as_this_meter(reading.shown, reading.meter, Method(method))
+        return reading if value == reading.value else replace(reading, value=value, as_read=reading.shown)
+
+    if not references.corrections:
+        return facts
+    return replace(
+        facts, readings={key: moved(r, key[2]) for key, r in (facts.readings or {}).items()},
+        either_way_up={key: moved(r, key[2]) for key, r in (facts.either_way_up or {}).items()},
+        apart={key: moved(r, key[2]) for key, r in (facts.apart or {}).items()})
+
+
 def facts_as_judged(board: Board, references: ReferenceTable, facts: JobFacts) -> JobFacts:
-    """The facts with what says nothing of the board named: the tester's own faults, and what a warm board reads."""
-    facts = tester_judged(board, references, facts)
+    """The facts with every reading on one meter's scale, and with what says nothing of the board named: the tester's
+    own faults, and what a warm board reads."""
+    facts = tester_judged(board, references, by_one_meter(references, facts))
     if not facts.heated:
         return facts
     tables = (dict(facts.readings or {}), {key[:3]: r for key, r in (facts.apart or {}).items()})

@@ -13,7 +13,7 @@ from dextrum.core.board import Board, ComponentKind, Method, NetRole
 from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.board.value_words import value_words
 from dextrum.core.job import JobFacts
-from dextrum.core.looks import BOARD_FINDING_WORDS, FORBIDS_PLUGGING, FORBIDS_POWER, LOOK_WORDS, WASHES_OFF
+from dextrum.core.looks import BOARD_FINDING_WORDS, FORBIDS_PLUGGING, FORBIDS_POWER, LOOK_WORDS, WASHES_OFF, Look
 from dextrum.core.reference.judge import Verdict, judge
 from dextrum.core.reference.off_points import off_points
 from dextrum.core.reference.table import ReferenceTable
@@ -285,7 +285,10 @@ def asked_of(board: Board, references: ReferenceTable, facts: JobFacts, *payload
     for payload in payloads:
         wanted = activities_of(board, payload)
         if isinstance(payload, Cell):
-            facts = _with_cell(facts, payload)
+            facts = replace(facts, cell=payload.state,
+                            own_cell_swollen=facts.own_cell_swollen and payload.state != "new")
+        elif isinstance(payload, Look):
+            facts = replace(facts, look=payload, look_epoch=facts.epoch, cleaned=False)
         found.update((gate.id, gate) for gate in held_gates(board, references, facts) if gate.holds & wanted)
         if isinstance(payload, Injection):
             limit = most_volts(board, payload.net)
@@ -293,10 +296,6 @@ def asked_of(board: Board, references: ReferenceTable, facts: JobFacts, *payload
                 found["above_rail"] = Gate("above_rail", frozenset({INJECTION}), f"{payload.volts:g} V is above the "
                                            f"{limit:g} V of {payload.net}.", "Never above the rail's own voltage.")
     return tuple(found.values())
-
-
-def _with_cell(facts: JobFacts, change: Cell) -> JobFacts:
-    return replace(facts, cell=change.state, own_cell_swollen=facts.own_cell_swollen and change.state != "new")
 
 
 def few(points: tuple[str, ...]) -> str:

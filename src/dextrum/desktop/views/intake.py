@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import json
+from contextlib import suppress
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QBoxLayout,
@@ -20,6 +23,10 @@ from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.desktop.value_field import ValueField
 from dextrum.desktop.views.view import JobView, clear_layout, quiet_label
+from dextrum.errors import DextrumError
+
+DRAFT = "draft.intake."
+"""Setting: what was typed for a job and not recorded."""
 
 
 class IntakeView(JobView):
@@ -75,16 +82,20 @@ class IntakeView(JobView):
         self.body.addStretch(1)
         self._shown_for = ""
         self._doubted: frozenset[str] = frozenset()
+        self._drafted: dict[str, str] = {}
 
     def refresh(self) -> None:
         board, facts = self.model.board, self.model.facts
         self.sides.setDirection(QBoxLayout.Direction.TopToBottom if look.scale > LARGE_TEXT
                                 else QBoxLayout.Direction.LeftToRight)
+        drafted = self._touched() and self._shown_for == self.model.job_id
         if self._shown_for != self.model.job_id:
             self._shown_for = self.model.job_id
             self._doubted = frozenset()
             self._fill_symptoms()
             self._fill(facts.intake or Intake())
+            self._fill_draft()
+            drafted = self._touched()
         elif facts.intake is not None and not self._touched():
             self._fill(facts.intake)
         if facts.intake is None:
@@ -93,7 +104,8 @@ class IntakeView(JobView):
             words = [s.words for s in (board.symptoms if board else ()) if s.id in facts.intake.present]
             self.sentence.setText(f"The owner says: {', '.join(words)}." if words
                                   else "The complaint is written down.")
-        self.detail.setText("A code on the screen is evidence: tick it.")
+        if not drafted:
+            self.detail.setText("A code on the screen is evidence: tick it.")
         self.show_cautions()
 
     def _fill_symptoms(self) -> None:
@@ -123,8 +135,35 @@ class IntakeView(JobView):
         return (self.complaint.toPlainText(), self.history.text(), self.came_along.text(), self.condition.text(),
                 self.due.text(), tuple(s for s, box in self.boxes.items() if box.isChecked()), self._ticked())
 
+    def leave_job(self) -> None:
+        """What was typed and not recorded is kept as a draft, also over a restart."""
+        super().leave_job()
+        job = self._shown_for
+        if not job:
+            return
+        draft = "" if not self._touched() else json.dumps(self._read())
+        if draft != self._drafted.get(job, ""):
+            self._drafted[job] = draft
+            with suppress(DextrumError):
+                self.model.session.store.set_setting(f"{DRAFT}{job}", draft)
+
+    def _fill_draft(self) -> None:
+        """What was typed for this job before it went out of view."""
+        with suppress(DextrumError, ValueError, TypeError, KeyError):
+            text = self.model.session.store.setting(f"{DRAFT}{self._shown_for}")
+            self._drafted[self._shown_for] = text
+            if not text:
+                return
+            complaint, history, came, condition, due, present, signs = json.loads(text)
+            recorded = self._filled
+            self._fill(Intake(str(complaint), tuple(present), (), str(history), str(came), str(condition),
+                              signs=tuple(signs)))
+            self.due.setText(str(due))
+            self._filled = recorded
+            self.detail.setText("A draft from before is filled in; it is not recorded yet.")
+
     def _touched(self) -> bool:
-        return self._read() != getattr(self, "_filled", None)
+        return self._read() != getattr(self, "_filled", self._read())
 
     def _record(self) -> None:
         present = tuple(s for s, box in self.boxes.items() if box.isChecked())
@@ -148,7 +187,8 @@ class IntakeView(JobView):
             return
         self.say_trouble("")
         self._filled = self._read()
-        self.model.record(intake)
+        if self.model.record(intake):
+            self.leave_job()
 
     def _ticked(self) -> tuple[str, ...]:
         return tuple(sign for sign, box in self.signs.items() if box.isChecked())

@@ -15,8 +15,11 @@ from dextrum.app.sentences import node_words, readings_sentence, turned_words
 from dextrum.app.typed import parse_reading
 from dextrum.core.board import Board, Method
 from dextrum.core.board.value_words import value_words
+from dextrum.core.capture.shifted import Shift, likeliest_shift
 from dextrum.core.reference.judge import Verdict
+from dextrum.core.reference.table import ReferenceTable
 from dextrum.core.reference.tester import facing_points, turned_findings
+from dextrum.core.trail import PointReading, Readings
 from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.ladder import Lane, PortLadder, lanes_of, value_text
 from dextrum.desktop.pair_strip import PairStrip
@@ -24,6 +27,8 @@ from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.desktop.views.view import JobView, quiet_label
 from dextrum.errors import EntryRefusedError
 
+FEWEST_SHIFTED = 6
+"""Contacts read before it is asked whether they stand one too far."""
 FEW_POINTS = 6
 """More lit lanes than this point at nothing."""
 
@@ -90,10 +95,11 @@ class PortView(JobView):
         self.ladder = PortLadder()
         self.ladder.entered.connect(self._entered)
         self.ladder.moved.connect(lambda _point: self._moved())
-        self.ladder.passed_end.connect(self._below)
+        self.ladder.passed_end.connect(self._at_end)
         self.body.addWidget(self.ladder, 1)
         self.pairs = PairStrip()
         self.pairs.entered.connect(self._entered)
+        self.pairs.passed_end.connect(self._pairs_end)
         self.pairs.left.connect(lambda: self.ladder.field.setFocus())
         self.body.addWidget(self.pairs)
         self.key = ReceptacleKey()
@@ -126,11 +132,14 @@ class PortView(JobView):
             self.ladder.comparison = comparison
             self.ladder.update()
         self.ladder.show_port(lanes, judged)
+        if self._shown_for != self.model.job_id:
+            self._begin_job()
         self.pairs.show_pairs(board.node_pairs, self.model.judged, self.model.ohms_method.value)
         points = [lane.point for lane in lanes]
         turned = turned_words(board, turned_findings(board, references, self.model.facts))
         # While the tester is turned over, the sentence is about the contacts as both ways up leave them.
         settled = {p: r for p, r in self.model.judged.items() if r.method is method}
+        self._say_shift(board, references, judged)
         words = [readings_sentence(board, settled if turned else judged, points), turned,
                  node_words(board, self.model.judged)]
         self.sentence.setText(" ".join(word for word in words if word))
@@ -139,6 +148,45 @@ class PortView(JobView):
             hint.setVisible(look.scale <= LARGE_TEXT)
         self._show_key()
         self.show_cautions()
+
+    def _say_shift(self, board: Board, references: ReferenceTable, judged: Mapping[str, JudgedReading]) -> None:
+        """Ask about a scan that fits far better one contact further."""
+        order = board.port_point_ids()
+        epoch = self.model.facts.epoch
+        values = {p: r.reading.value for p, r in judged.items() if p in board.port_points and r.reading.epoch == epoch}
+        expected = {p: (r.centre, r.spread) for p in order
+                    if (r := references.get(p, self.model.diode_method)) is not None}
+        self.shift = likeliest_shift(order, values, expected) if len(values) >= FEWEST_SHIFTED else None
+        if self.shift is not None:
+            where = self.shift.first.partition(".")[2]
+            way = "back" if self.shift.by < 0 else "on"
+            self.say_trouble(f"From {where} on the readings fit far better one contact further {way}: was one "
+                             f"{'skipped' if self.shift.by < 0 else 'entered twice'}? Ctrl+Alt+M moves them.")
+            self._shift_said = True
+        elif self._shift_said:
+            self._shift_said = False
+            self.say_trouble("")
+
+    def move_shifted(self) -> str:
+        """Record the readings from the doubtful contact on at the contacts they fit, and strike where they stood; what
+        was done, in words."""
+        board, shift = self.model.board, self.shift
+        if board is None or shift is None:
+            return "The readings fit as they stand."
+        order = board.port_point_ids()
+        start, epoch, method = order.index(shift.first), self.model.facts.epoch, self.model.diode_method
+        taken = {k: r for k in range(start, len(order))
+                 if (r := self.model.facts.reading(order[k], method.value, epoch)) is not None}
+        moved = tuple(PointReading(order[k + shift.by], r.shown, r.wavering) for k, r in taken.items()
+                      if 0 <= k + shift.by < len(order))
+        meter = next(iter(taken.values())).meter if taken else ""
+        if not moved or not self.model.record(Readings(method, moved, meter)):
+            return "Not moved."
+        left = {order[k] for k in taken} - {r.point for r in moved}
+        single = {e.id for e in self.model.trail if isinstance(e.payload, Readings) and len(e.payload.readings) == 1}
+        for reading in (r for k, r in taken.items() if order[k] in left and r.entry_id in single):
+            self.model.strike(reading.entry_id)
+        return f"{len(moved)} readings moved by one contact."
 
     def _name_contacts(self, board: Board) -> None:
         """Contacts as the breakout in hand counts them."""
@@ -173,6 +221,11 @@ class PortView(JobView):
         """The naming has changed: read it again, which a reading does not."""
         self._naming = None
 
+    _shown_for = ""
+    _due: tuple[str, ...] = ()
+    _wait_for_advice = True
+    _shift_said = False
+    shift: Shift | None = None
     _naming: str | None = None
     _upright: Comparison | None = None
     _counted = ""
@@ -228,12 +281,38 @@ class PortView(JobView):
         if isinstance(above, QScrollArea):
             above.ensureWidgetVisible(self.ladder.field)
 
-    def _below(self) -> None:
-        """On from the last contact to the pairs, while any of them is unread."""
-        board = self.model.board
-        unread = [p.id for p in board.node_pairs if p.id not in self.model.judged] if board is not None else []
+    def _at_end(self) -> None:
+        """The last contact is read: nothing more is taken, and never volts as ohms."""
+        self.ladder.field.clear()
+        unread = self.ladder.first_unread()
+        more = f" {unread.partition('.')[2]} is still unread." if unread else ""
+        pairs = " Contact to contact, in ohms: Ctrl+Alt+O." if self.pairs.pairs else ""
+        self.say_trouble(f"That was the last contact.{more} Choose a contact to read it again.{pairs}")
+
+    def _pairs_end(self) -> None:
+        self.pairs.field.clear()
+        self.say_trouble("That was the last pair. Choose one to read it again.")
+
+    def to_pairs(self) -> bool:
+        """To the first pair that is unread, or the first; whether there are any."""
+        pairs = [pair.id for pair in self.pairs.pairs]
+        unread = next((p for p in pairs if p not in self.model.judged), pairs[0] if pairs else "")
+        return bool(unread) and self.pairs.go_to(unread)
+
+    def _begin_job(self) -> None:
+        """Another job has come into view: its own place, and nothing typed for the last one."""
+        self._shown_for = self.model.job_id
+        assessment = self.model.assessment
+        self._due = assessment.advice.next.points if assessment is not None else ()
+        self._wait_for_advice = True
+        for place in (self.ladder, self.pairs):
+            place.field.clear()
+            place.current = 0
+            place.at_end = False
+        self.say_trouble("")
+        unread = self.ladder.first_unread()
         if unread:
-            self.pairs.go_to(unread[0])
+            self.ladder.go_to(unread)
 
     def _show_key(self) -> None:
         self.key.lanes = self.ladder.lanes
@@ -243,6 +322,11 @@ class PortView(JobView):
 
     def show_points(self, points: tuple[str, ...]) -> None:
         """Light the contacts that the next step asks for."""
+        self._due = points or self._due
+        if points and self._wait_for_advice:
+            self._wait_for_advice = False
+            if not self.ladder.field.text() and points[0] in {lane.point for lane in self.ladder.lanes}:
+                self.ladder.go_to(points[0])
         lit = frozenset(points if len(points) <= FEW_POINTS else ())
         if lit != self.ladder.highlight:
             self.ladder.highlight = lit
@@ -255,7 +339,7 @@ class PortView(JobView):
         self.ladder.field.setFocus()
 
     def go_to(self, point: str) -> bool:
-        if any(lane.point == point for lane in self.ladder.lanes):
+        if self.ladder.has(point):
             self.ladder.go_to(point)
             self.ladder.field.setFocus()
             return True
@@ -277,10 +361,29 @@ class PortView(JobView):
             return
         self.say_trouble("")
         place.field.clear()
+        self._wait_for_advice = False
         if self.model.record_reading(reading, method):
-            place.advance()
+            self._on(point, place)
         else:
             place.field.setText(text)
+
+    def _on(self, point: str, place: PortLadder | PairStrip) -> None:
+        """To the next point that is due where this one was; else to the next contact."""
+        if point not in self._due:
+            place.advance()
+            return
+        self._due = tuple(p for p in self._due if p != point)
+        in_ladder = isinstance(place, PortLadder)
+        ahead = next((p for p in self._due if self.ladder.has(p) == in_ladder), "")
+        if ahead and in_ladder:
+            self.ladder.go_to(ahead)
+        elif ahead and self.pairs.go_to(ahead):
+            return
+        elif in_ladder and any(not self.ladder.has(p) for p in self._due):
+            self.ladder.at_end = True
+            self.say_trouble("All contacts that are due are read. Contact to contact is next, in ohms: Ctrl+Alt+O.")
+        else:
+            place.advance()
 
     def reading_gate(self) -> str:
         """Why readings are held back, or nothing."""
@@ -298,6 +401,6 @@ class PortView(JobView):
         for pair in self.pairs.pairs:
             judged = self.model.judged.get(pair.id)
             if judged is not None:
-                lines.append(f"{pair.id}\t{value_words(judged.reading.value, judged.method)}\t"
+                lines.append(f"{pair.id}\t{value_words(judged.reading.shown, judged.method)}\t"
                              f"{judged.judgement.verdict.words}")
         return "\n".join(lines)

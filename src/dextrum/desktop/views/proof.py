@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from dextrum.core.trail import Proof
 from dextrum.desktop.job_model import JobModel
 from dextrum.desktop.views.view import JobView, clear_layout, quiet_label
 
+CHOOSING = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason, Qt.FocusReason.MouseFocusReason,
+            Qt.FocusReason.ShortcutFocusReason)
+
 
 class CheckButton(QPushButton):
-    """One check; P or Space passes it, F fails it, arrows move."""
+    """One check; P or Space passes it, F fails it, arrows move. Until the row was chosen by hand, by Tab, an arrow, a
+    click or the step that asks for it, its keys record nothing."""
 
     def __init__(self, view: ProofView, check: str, words: str) -> None:
         super().__init__()
@@ -29,6 +33,7 @@ class CheckButton(QPushButton):
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)
         self.clicked.connect(lambda: view.tick(check, True))
+        self.chosen = False
 
     def hasHeightForWidth(self) -> bool:
         return True
@@ -42,8 +47,20 @@ class CheckButton(QPushButton):
         inside = self.layout()
         return inside.sizeHint() if inside is not None else super().sizeHint()
 
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        if event.reason() in CHOOSING:
+            self.chosen = True
+        super().focusInEvent(event)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        self.chosen = False
+        super().focusOutEvent(event)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_F:
+        records = (Qt.Key.Key_F, Qt.Key.Key_P, Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space)
+        if event.key() in records and not self.chosen:
+            self.view.say_trouble("Choose the check first, with an arrow, Tab or a click; then P or F.")
+        elif event.key() == Qt.Key.Key_F:
             self.view.tick(self.check, False)
         elif event.key() in (Qt.Key.Key_P, Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.view.tick(self.check, True)
@@ -88,14 +105,15 @@ class ProofView(JobView):
         failed = [c for c in checks if c.id in proofs and not proofs[c.id].passed]
         passed = sum(1 for c in checks if c.id in proofs and proofs[c.id].passed)
         if failed:
-            self.sentence.setText(f"Failed: {failed[0].words.lower()}. The suspects have moved.")
+            words = f"{failed[0].words[0].lower()}{failed[0].words[1:]}"
+            self.sentence.setText(f"Failed: {words}. Suspects updated.")
         elif checks and passed == len(checks):
-            self.sentence.setText("Proved good. Write the outcome and hand it over.")
+            self.sentence.setText("Proof passed. Write the outcome and hand it over.")
         else:
             self.sentence.setText(f"{passed} of {len(checks)} checks passed.")
         held = [g.words for g in self.model.gates if g.holds_power]
         self.detail.setText(f"Hold: {held[0]} Ctrl+G goes on with a reason." if held
-                            else "Assembled just enough: two port screws in, heat sink on.")
+                            else "Assembled just enough for what is tried.")
         self.show_cautions()
 
     def _build(self) -> None:
@@ -114,12 +132,26 @@ class ProofView(JobView):
     def tick(self, check: str, passed: bool) -> None:
         held = self.model.held_back(Proof(check, passed))
         self.say_trouble(held)
-        if not held and self.model.record(Proof(check, passed)) and passed:
+        if held or not self.model.record(Proof(check, passed)):
+            return
+        words = next((c.words for c in self.model.board.checks if c.id == check), check) if self.model.board else check
+        self.model.recorded.emit(f"{'Passed' if passed else 'Failed'}: {words}")
+        if passed:
+            self.buttons[check].chosen = True
             self.step(check, 1)
 
     def step(self, check: str, by: int) -> None:
         ids = list(self.buttons)
-        self.buttons[ids[max(0, min(len(ids) - 1, ids.index(check) + by))]].setFocus()
+        here = self.buttons[check]
+        if by and not here.chosen:
+            here.chosen = True  # the first arrow chooses the row that has the keyboard
+            self.say_trouble("")
+            return
+        self._choose(self.buttons[ids[max(0, min(len(ids) - 1, ids.index(check) + by))]])
+
+    def _choose(self, button: CheckButton) -> None:
+        button.setFocus(Qt.FocusReason.ShortcutFocusReason)
+        button.chosen = True
 
     def focus_entry(self) -> None:
         proofs = self.model.facts.proofs or {}
@@ -131,6 +163,6 @@ class ProofView(JobView):
 
     def go_to(self, check: str) -> None:
         if check in self.buttons:
-            self.buttons[check].setFocus()
+            self._choose(self.buttons[check])
         else:
             self.focus_entry()

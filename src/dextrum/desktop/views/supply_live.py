@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Sequence
+from math import isfinite
 
 import numpy as np
 from PySide6.QtCore import QTimer, Signal
@@ -36,6 +37,7 @@ class LivePanel(QFrame):
         self.trace: LiveTrace | None = None
         self.followed: FollowedFile | None = None
         self.journal: LiveJournal | None = None
+        self.dropped = 0
         self.setObjectName("palette")
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 2, 12, 2)
@@ -67,6 +69,7 @@ class LivePanel(QFrame):
     def begin(self, profile: DrawProfile | None, switched_on: bool, followed: FollowedFile | None = None) -> None:
         """Show an empty trace. followed: a growing file it is read from; without one, samples come by `take`."""
         self.trace = LiveTrace(profile, switched_on)
+        self.dropped = 0
         self.followed = followed
         for label in (self.volts, self.amps):
             label.setFont(look.font(34, QFont.Weight.DemiBold))
@@ -92,6 +95,11 @@ class LivePanel(QFrame):
         """Samples in time, in seconds, volts and amps; one that is not later than the last is left out."""
         if self.trace is None or not samples:
             return
+        good = [sample for sample in samples if all(map(isfinite, sample))]
+        self.dropped += len(samples) - len(good)
+        samples = good
+        if not samples:
+            return
         if self.journal is not None:
             try:
                 self.journal.add(samples)
@@ -107,6 +115,8 @@ class LivePanel(QFrame):
         self.words.setText(profile.state_words(now.state) if profile is not None and now.state >= 0
                            else "recorded, not interpreted")
         refused = f", {self.followed.refused} rows not read" if self.followed and self.followed.refused else ""
+        if self.dropped:
+            refused += f", {self.dropped} overload sample{'s' if self.dropped != 1 else ''} left out"
         self.since.setText(f"{now.plateau_amps:.3f} A for {clock_words(now.seconds - now.began)}; "
                            f"{clock_words(now.seconds)} in all{refused}")
         if time.monotonic() - self._drawn >= DRAWN_EVERY_SECONDS or self.trace.count < FEW_SAMPLES:

@@ -75,6 +75,10 @@ class JobView(QWidget):
         self.cautions.setText(" ".join(words))
         self.cautions.setVisible(bool(words))
 
+    def leave_job(self) -> None:
+        """The job goes out of view: what was said about it goes along, what was typed is kept by those that can."""
+        self.say_trouble("")
+
     def refresh(self) -> None:
         """Show the model as it is now."""
 

@@ -119,6 +119,10 @@ class InstrumentMouth:
                 bench.supply_amps = float(value)
             elif word == "OUTP":
                 bench.supply_on = value == "ON"
+            elif text == "CURR?":
+                return shown(bench.supply_amps)
+            elif text == "SYST:ERR?":
+                return '0,"No error"'
             elif text == "VOLT?":
                 return shown(bench.supply_volts)
             elif text in ("MEAS:VOLT?", "MEAS:CURR?"):

@@ -1,0 +1,36 @@
+"""The keys of the window once more under a real X server, where a text field has keys of its own."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+import unittest
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+
+
+@unittest.skipUnless(shutil.which("Xvfb"), "no X server here: apt-get install xvfb")
+class KeysUnderX11Test(unittest.TestCase):
+    def test_keys_do_what_they_say(self) -> None:
+        read, write = os.pipe()
+        server = subprocess.Popen(["Xvfb", "-displayfd", str(write), "-screen", "0", "1280x900x24", "-nolisten", "tcp"],
+                                  pass_fds=(write,), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        os.close(write)
+        self.addCleanup(server.wait)
+        self.addCleanup(server.terminate)
+        with os.fdopen(read) as told:
+            display = told.readline().strip()
+        self.assertTrue(display.isdigit(), "the X server says its display")
+        environment = {**os.environ, "QT_QPA_PLATFORM": "xcb", "DISPLAY": f":{display}",
+                       "PYTHONPATH": str(ROOT / "src")}
+        environment.pop("WAYLAND_DISPLAY", None)
+        done = subprocess.run([sys.executable, "-m", "unittest", "-q", "tests.x11_keys"], cwd=ROOT, env=environment,
+                              capture_output=True, text=True, timeout=300, check=False)
+        self.assertEqual(done.returncode, 0, done.stderr[-6000:])
+
+
+if __name__ == "__main__":
+    unittest.main()
