@@ -14,6 +14,7 @@ from dextrum.app.assess import assess, explain_part
 from dextrum.app.reason_words import beside_words, explanation_words, together_words, weighed_words
 from dextrum.core.board import Board, FailureRate, FaultKind, Method
 from dextrum.core.board.kinds import ComponentKind
+from dextrum.core.board.mending import kinds_mended
 from dextrum.core.board.model import Function, Symptom
 from dextrum.core.circuit.edit import Edit, edit_for
 from dextrum.core.circuit.network import build_circuit
@@ -136,6 +137,11 @@ class BruteForceSetsTest(unittest.TestCase):
             touched[0] = any(self.touches(r, point) for r in rows if r > 1)
         return expected_of(self.model, point, method, np.array([values[0]]), touched)
 
+    def mended(self, row: int, part: str) -> bool:
+        """Whether replacing a part takes a row's fault away: by the pack."""
+        fault = self.fault[row]
+        return fault is not None and fault.part == part and fault.kind in kinds_mended(self.board, part, "replace")
+
     def touches(self, row: int, point: str) -> bool:
         table = self.model.red_ground
         return bool(table.touched[row, table.column[point]])
@@ -168,10 +174,10 @@ class BruteForceSetsTest(unittest.TestCase):
         for states in product(*(self.states(r) for r in rows)):
             whole = 1 - np.prod([1 - b for _, b in states], axis=0)
             left = 1 - np.prod([np.ones(2)] + [1 - b for r, (_, b) in zip(rows, states, strict=True) if r < 2
-                                               or self.fault[r].part != mended], axis=0)  # type: ignore[union-attr]
+                                               or not self.mended(r, mended)], axis=0)  # type: ignore[union-attr]
             chance = float(np.clip(symptom_chance(self.board, whole[None, :], "dead"), 1e-3, 1 - 1e-3)[0])
             chance *= math.prod(self.swapped(whole, swap.gone) for swap in swaps)
-            gone = any(r > 1 and self.fault[r].part == mended for r in rows)  # type: ignore[union-attr]
+            gone = any(r > 1 and self.mended(r, mended) for r in rows)  # type: ignore[union-attr]
             for swap in later:
                 worked, failed = (self.swapped(b, swap.gone) for b in (left, whole))
                 chance *= (1 - REPAIR_FAILS) * worked + REPAIR_FAILS * failed if gone else failed
@@ -195,14 +201,14 @@ class BruteForceSetsTest(unittest.TestCase):
                 weight *= self.reading(rows, point, method, value)
             taken = not_taken = 1.0
             for (point, method), value in (after or {}).items():
-                gone = tuple(r for r in rows if r > 1 and self.fault[r].part == mended)  # type: ignore[union-attr]
+                gone = tuple(r for r in rows if r > 1 and self.mended(r, mended))  # type: ignore[union-attr]
                 left = tuple(r for r in rows if r not in gone) or (0,)
                 before = tuple((name, seen[name, method]) for name in ("P1", "P2", "U1.IN") if method is RED
                                and (name, method) in seen and point in ("P1", "P2", "U1.IN") and renewed != mended)
                 taken *= self.reading(left, point, method, value, rows, before)
                 not_taken *= self.reading(rows, point, method, value, rows, before)
             # Whether a repair has taken is the same for all that is read since.
-            mendable = any(r > 1 and self.fault[r].part == mended for r in rows)  # type: ignore[union-attr]
+            mendable = any(r > 1 and self.mended(r, mended) for r in rows)  # type: ignore[union-attr]
             weight *= (1 - REPAIR_FAILS) * taken + REPAIR_FAILS * not_taken if mendable else taken
             for payload in also:
                 if isinstance(payload, BoardLook):

@@ -50,6 +50,22 @@ class WithinScanTest(unittest.TestCase):
             found = verdicts(scan(fault))
             self.assertIs(found[contact], said, fault)
 
+    def test_what_is_off_at_both_twins_is_off(self) -> None:
+        good = scan()
+        for contacts, value, said in ((("A4", "B4"), 0.0, Verdict.GROUNDED), (("A6", "B6"), math.inf, Verdict.OPEN),
+                                      (("A5", "B5"), 0.08, Verdict.PARTIAL_SHORT)):
+            found = verdicts({**good, **{f"J1.{c}": value for c in contacts}})
+            self.assertEqual({found[f"J1.{c}"] for c in contacts}, {said})
+
+    def test_nothing_is_within_beside_a_partner_that_is_off(self) -> None:
+        found = verdicts({"J1.A5": 0.58, "J1.B5": 0.0})
+        self.assertEqual((found["J1.A5"], found["J1.B5"]), (Verdict.NOT_JUDGED, Verdict.GROUNDED))
+
+    def test_a_role_that_a_board_leaves_unconnected_is_not_judged(self) -> None:
+        lanes = [p for p in duo_board().port_point_ids() if duo_board().net_by_name[
+            duo_board().net_of(duo_board().point_by_id[p].at)].role == "lane"]
+        self.assertFalse(any(v.is_off for v in verdicts(dict.fromkeys(lanes, math.inf)).values()))
+
     def test_what_it_rests_on_is_said(self) -> None:
         entry = Readings(RED, tuple(PointReading(p, v) for p, v in scan().items()), "M1")
         facts = job_facts(trail_of(OPENED, entry))

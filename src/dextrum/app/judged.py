@@ -7,6 +7,7 @@ from datetime import datetime
 
 from dextrum.core.board import Board, Method
 from dextrum.core.job import JobFacts, StandingReading
+from dextrum.core.reference.by_role import judged_by_role
 from dextrum.core.reference.columns import reading_at_compared_temperature
 from dextrum.core.reference.judge import NO_REFERENCE, Judgement, Verdict, comparisons_for, judge
 from dextrum.core.reference.table import ReferenceTable
@@ -74,7 +75,12 @@ def _by_their_scan(board: Board, found: dict[str, JudgedReading],
     for method in {found[p].method for p in bare}:
         values = {p: reading_at_compared_temperature(r.reading.value, method, r.reading.board_celsius)
                   for p, r in found.items() if p in board.port_points and r.method is method and not r.reading.wavering}
-        for point, reference in references_within_scan(board, values, method).items():
+        by_role = judged_by_role(board, values, method)
+        off = frozenset(p for p, judgement in by_role.items() if judgement.verdict.is_off)
+        found.update((p, replace(found[p], judgement=by_role[p])) for p in off & bare if found[p].method is method)
+        for point, reference in references_within_scan(board, values, method, off).items():
+            if point in off:
+                continue
             if point in bare and found[point].method is method:
                 one = found[point]
                 judgement = judge(values.get(point, one.reading.value), reference, false_alarm,

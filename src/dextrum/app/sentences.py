@@ -53,7 +53,7 @@ def readings_sentence(board: Board, judged: Mapping[str, JudgedReading], points:
         return "Nothing read yet."
     off = [r for r in read if r.judgement.verdict.is_off]
     unjudged = [r for r in read if r.judgement.verdict is Verdict.NOT_JUDGED]
-    by_scan = [r for r in read if r.judgement.origin == "scan"]
+    by_scan = [r for r in read if r.judgement.origin in ("scan", "role")]
     weaker = " There is no known-good board: the contacts of this scan judge each other, which is weaker." \
         if by_scan else ""
     if len(unjudged) == len(read):
@@ -61,14 +61,15 @@ def readings_sentence(board: Board, judged: Mapping[str, JudgedReading], points:
     whole = len(read) == len(points)
     if not off:
         if by_scan:
-            return f"Nothing stands out.{weaker}"
-        return "All read as a good board." if whole else "So far all read as a good board."
+            return f"No contact differs from the others.{weaker}"
+        return ("All readings match a good board." if whole
+                else f"Nothing abnormal so far ({len(read)} of {len(points)} points).")
     by_verdict: dict[Verdict, list[str]] = {}
     for r in off:
         by_verdict.setdefault(r.judgement.verdict, []).append(contact_words(board, board.point_by_id[r.point]))
     head = _list([f"{_few(names)} {(_SAYS if len(names) == 1 else _SAY)[verdict]}"
                   for verdict, names in by_verdict.items()])
-    tail = "All else reads as a good board." if whole and not by_scan else weaker.strip()
+    tail = "All other readings match a good board." if whole and not by_scan else weaker.strip()
     return f"{head}. {tail}".strip()
 
 

@@ -14,7 +14,7 @@ from scipy.special import ndtr, stdtrit
 
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW, SOMETHING_ELSE_ROW
-from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, ELSE_SHARE, Expected, expected_at
+from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, ELSE_SHARE, PARTED_LEAKS, Expected, expected_at
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.predictions import COMPLIANCE_VOLTS
 from dextrum.core.reference.judge import NEAR_ZERO_VOLTS
@@ -80,6 +80,11 @@ def shares_of(expected: Expected, method: Method) -> np.ndarray:
     below = np.stack([ndtr((edge - means) / expected.spreads) for edge in edges])
     share = np.diff(np.vstack([np.zeros_like(means), below, np.ones_like(means)]), axis=0)
     share = np.maximum(share, 0.0)
+    if expected.opens:
+        # What a fault has opened may read a number all the same: high, mostly.
+        leaks = PARTED_LEAKS[method.is_diode] * np.isinf(expected.means)
+        share[-2] += leaks * share[-1]
+        share[-1] *= 1.0 - leaks
     share *= 1.0 - CONTACT_FAILURE
     share[-1] += CONTACT_FAILURE
     share = (1.0 - BLUR) * share + BLUR / len(OUTCOMES)

@@ -41,16 +41,25 @@ SHORT_OHMS_SHARE = 0.35
 SHORT_VOLTS = 0.002
 """A short's resistance is only known to the next variant, so its reading scatters with itself."""
 OPEN_READS_NUMBER = 0.01
+"""Of points that read OL on a good board: a tip that slips."""
+PARTED_LEAKS = {True: 0.12, False: 0.35}
+"""Chance that what a fault has opened reads a number all the same, in diode mode (True) and in ohms: boards leak round
+an open part, through flux, moisture, what is charred of it, or the meter's own other lead. Assumed; a shop that counts
+them may say better."""
+LEAK_LOG_OHMS, LEAK_VOLTS = (1.48, 8.3), (0.55, 3.0)
+"""Where such a number may lie, evenly: 30 ohms to 200 megohms by its logarithm, and from above a junction's knee up."""
 TOUCH_VOLTS = 0.001
 
 
 @dataclass(frozen=True)
 class Expected:
-    """What each row predicts at one point on the comparing scale: means (R,), inf for OL; spread (R,)."""
+    """What each row predicts at one point on the comparing scale: means (R,), inf for OL; spread (R,). opens: whether a
+    good board reads a number there, so that OL is what a fault has opened."""
 
     means: np.ndarray
     spreads: np.ndarray
     freedom: float
+    opens: bool = False
 
 
 SHARED_SHARE = 0.97
@@ -81,7 +90,7 @@ def given_shared(expected: Expected, shared: SharedDeviation) -> Expected:
     count = np.maximum(shared.count, 1.0)
     gain = np.where(shared.count > 0, common / (common + touch / count), 0.0)
     shift = gain * shared.total / count * _level(expected)
-    return Expected(expected.means + shift, np.sqrt(common * (1.0 - gain) + touch), expected.freedom)
+    return Expected(expected.means + shift, np.sqrt(common * (1.0 - gain) + touch), expected.freedom, expected.opens)
 
 
 LEAST_LEVEL_VOLTS = 0.05
@@ -147,7 +156,7 @@ def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.nd
     if method.is_diode and np.isfinite(centre):
         pulled_down = touched & (scaled < SHORT_SHARE * centre)
         spreads = np.where(pulled_down, SHORT_OHMS_SHARE * scaled + SHORT_VOLTS, spreads)
-    return Expected(scaled, spreads, freedom)
+    return Expected(scaled, spreads, freedom, bool(np.isfinite(centre)))
 
 
 def _healthy_scaled(known: float | None, healthy: float, method: Method) -> float:
@@ -196,15 +205,22 @@ def log_density(expected: Expected, method: Method, value: float, touches: int =
             above = stdtr(expected.freedom, (means - COMPLIANCE_VOLTS) / expected.spreads)
         else:
             above = np.zeros_like(means)
-        chance = np.where(is_open, 1.0 - OPEN_READS_NUMBER,
+        leaks = PARTED_LEAKS[method.is_diode] if expected.opens else 0.0
+        chance = np.where(is_open, 1.0 - OPEN_READS_NUMBER - leaks,
                           (1.0 - failure) * above + failure)
         return np.asarray(np.log(chance))
     scaled = to_scale(value, method)
-    density = np.where(is_open, OPEN_READS_NUMBER * broad,
+    density = np.where(is_open, OPEN_READS_NUMBER * broad + (_leaking(scaled, method) if expected.opens else 0.0),
                        (1.0 - failure - slip)
                        * np.exp(_log_t(scaled, means, expected.spreads, expected.freedom))
                        + slip * broad)
     return np.asarray(np.log(density))
+
+
+def _leaking(scaled: float, method: Method) -> float:
+    """Density of a number read across, or beyond, what a fault has opened."""
+    low, high = LEAK_VOLTS if method.is_diode else LEAK_LOG_OHMS
+    return PARTED_LEAKS[method.is_diode] / (high - low) if low <= scaled <= high else 0.0
 
 
 def _anything(value: float, method: Method) -> float:

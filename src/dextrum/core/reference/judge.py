@@ -62,7 +62,8 @@ class Judgement:
     @property
     def basis(self) -> str:
         """What the verdict rests on, where that is weaker than boards read by this meter."""
-        return {"scan": "by the other contacts of this scan: weaker", "corrected": "by other meters, corrected",
+        return {"role": "by what the contact is for: weak", "scan": "by the other contacts of this scan: weaker",
+                "corrected": "by other meters, corrected",
                 "other meter": "by a meter not compared with this one: wider",
                 "sister": "by a sister revision only: wider"}.get(self.origin, "")
 

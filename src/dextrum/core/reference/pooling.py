@@ -72,9 +72,24 @@ def as_known_from(prior: PooledSpread, points: int, boards: float, fallback: Poo
     of n values with correlation r is that of n / (1 + (n - 1) r²) free ones.
     """
     worth = points / (1.0 + max(points - 1, 0) * SAME_CHIP ** 2)
-    freedom = min(prior.freedom, max(boards - 1.0, 0.0) * worth)
-    total = fallback.freedom + freedom
-    return PooledSpread((fallback.freedom * fallback.variance + freedom * prior.variance) / total, total)
+    freedom = max(boards - 1.0, 0.0) * worth
+    usual = against_own(fallback).freedom
+    total = usual + freedom
+    return PooledSpread((usual * fallback.variance + freedom * prior.variance) / total, total)
+
+
+SHOPS_DIFFER = 1.2
+"""Standard deviation of ln of a kind's variance from shop to shop: two shops in three lie within a factor of 3.3.
+Boards of one maker from one year spread less than what comes in over the years, and how boards are chosen as good
+differs."""
+
+
+def against_own(stated: PooledSpread) -> PooledSpread:
+    """What was stated of a kind's spread elsewhere, as it weighs beside a shop's own boards: no more than shops differ.
+
+    On the logarithm of the variance its own uncertainty is 2 / freedom, and SHOPS_DIFFER² is added.
+    """
+    return PooledSpread(stated.variance, 2.0 / (SHOPS_DIFFER ** 2 + 2.0 / stated.freedom))
 
 
 def shrink(variance: float, freedom: float, prior: PooledSpread) -> tuple[float, float]:

@@ -20,7 +20,7 @@ from dextrum.core.reference.meters import (
     MeterCorrection,
     meter_corrections,
 )
-from dextrum.core.reference.pooling import FEWEST_POINTS, PooledSpread, as_known_from, pool, shrink
+from dextrum.core.reference.pooling import FEWEST_POINTS, PooledSpread, against_own, as_known_from, pool, shrink
 
 if TYPE_CHECKING:
     import numpy as np
@@ -41,9 +41,12 @@ FEWEST_TO_CONTRADICT = 3
 OUTLIER_SPREADS = 5.0
 OUTLIER_BOARD_SHARE = 0.25
 FEWEST_POINTS_OF_A_BOARD = 4
-FALLBACK_DIODE = PooledSpread(0.008 ** 2, 3.0)
-FALLBACK_GROUND = PooledSpread(0.002 ** 2, 4.0)
-FALLBACK_OHMS = PooledSpread(0.06 ** 2, 4.0)
+FALLBACK_DIODE = PooledSpread(0.009 ** 2, 12.0)
+FALLBACK_GROUND = PooledSpread(0.002 ** 2, 12.0)
+FALLBACK_OHMS = PooledSpread(0.06 ** 2, 8.0)
+"""What a kind's spread usually is, so that a single good board is of use; a shop's own boards soon weigh more."""
+LEAST_FREEDOM = 12.0
+"""Of a tolerance from one board, and as much less as there are more: from then on they speak for themselves."""
 
 
 def to_scale(value: float, method: Method) -> float:
@@ -352,7 +355,9 @@ def _references(board: Board, columns: ReadingColumns, part: _Method, kept: np.n
         usual = _fallback(board, kind, method)
         prior = pool(variance[here], (count[here] - 1.0).clip(0.0), usual)
         if prior is not usual:
-            prior = as_known_from(prior, len(here), float(np.median(count[here])), usual)
+            # Points of one net read one copper: they are one point, as far as boards differ.
+            nets = len({board.net_of(board.point_by_id[columns.points[part.points[p]]].at) for p in here.tolist()})
+            prior = as_known_from(prior, nets, float(np.median(count[here])), usual)
         for p in here.tolist():
             name = columns.points[part.points[p]]
             if not there[p]:
@@ -360,7 +365,9 @@ def _references(board: Board, columns: ReadingColumns, part: _Method, kept: np.n
             if 2 * count[p] < there[p] or not count[p]:
                 found[name, method] = PointReference(name, method, float("inf"), 0.0, 1.0, int(there[p]), bool(own[p]))
                 continue
-            pooled, freedom = shrink(float(variance[p]), float(count[p] - 1), prior)
+            pooled, freedom = shrink(float(variance[p]), float(count[p] - 1), prior if count[p] < 2 or prior is not
+                                     usual else against_own(usual))
+            freedom = max(freedom, min(usual.freedom, LEAST_FREEDOM / int(count[p])))
             apart = other if only_strange[p] else 0.0
             further = pooled * (1.0 + 1.0 / int(count[p]))
             spread = math.sqrt(further + resolution ** 2 + float(corrected[p]) + apart ** 2)

@@ -35,11 +35,13 @@ def _centre(values: list[float]) -> float:
     return float("inf") if 2 * len(finite) < len(values) or not finite else _middle(finite)
 
 
-def references_within_scan(board: Board, values: Mapping[str, float], method: Method) -> dict[str, PointReference]:
+def references_within_scan(board: Board, values: Mapping[str, float], method: Method,
+                           off: frozenset[str] = frozenset()) -> dict[str, PointReference]:
     """References for the port contacts of one scan from its other contacts, by point id.
 
-    values: point id to volts, inf for OL. The closest kin speaks: the same node, then the twin, then like roles. Only
-    diode readings are compared so.
+    values: point id to volts, inf for OL. off: points that are off by what they are for, and speak for no other. The
+    closest kin speaks: the same node, then the twin, then like roles; one whose node or twin is off altogether is not
+    judged, since a partner that is off says nothing of it. Only diode readings are compared so.
     """
     found: dict[str, PointReference] = {}
     if not method.is_diode:
@@ -54,7 +56,10 @@ def references_within_scan(board: Board, values: Mapping[str, float], method: Me
             like = {other for other in signal if other != name and _role(signal[other]) == _role(signal[name])}
             for kin, spread, fewest in ((node.get(name, set()), ONE_NODE_VOLTS, 1),
                                         (twin.get(name, set()), TWIN_VOLTS, 1), (like, LIKE_ROLE_VOLTS, FEWEST_LIKE)):
-                others = [values[point_of[other]] for other in kin if point_of[other] in values]
+                read = [point_of[other] for other in kin if point_of[other] in values]
+                others = [values[p] for p in read if p not in off]
+                if point and kin is not like and read and not others:
+                    break
                 if point and len(others) >= fewest:
                     centre = _centre(others)
                     found[point] = PointReference(point, method, centre, spread if centre != float("inf") else 0.0,
