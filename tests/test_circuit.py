@@ -11,7 +11,6 @@ from scipy.optimize import brentq
 from dextrum.core.board import FaultKind, Method, enumerate_faults
 from dextrum.core.circuit.edit import NOTHING, Edit, edit_for
 from dextrum.core.circuit.fit import fit_to_known_good
-from dextrum.core.circuit.islands import LEAST_SIEMENS
 from dextrum.core.circuit.junction import (
     IDEALITY_TIMES_THERMAL_VOLTS,
     SERIES_OHMS,
@@ -130,9 +129,9 @@ class LineTest(unittest.TestCase):
 def dense_volts(circuit: Circuit, edit: Edit, source: int) -> np.ndarray:
     """The whole board at once, assembled here from the elements alone, by damped Newton."""
     count = len(circuit.nodes)
-    matrix = np.eye(count) * LEAST_SIEMENS
+    matrix = np.eye(count) * 1e-12  # enough for a node of its own; ours leaks at one node of an island only
     edges = [(r.a, r.b, r.ohms) for i, r in enumerate(circuit.resistances) if i not in edit.cut_resistances]
-    for a, b, ohms in (*edges, *edit.added):
+    for a, b, ohms in (*edges, *edit.joins(circuit)):
         for node, other in ((a, b), (b, a)):
             if node != GROUND:
                 matrix[node, node] += 1 / ohms

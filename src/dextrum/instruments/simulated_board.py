@@ -214,7 +214,7 @@ class SimulatedBoard:
         parts: list[tuple[float, str]] = []
         for fault, ohms in self.faults:
             edit = edit_for(self.board, self.circuit, fault, ohms)
-            shorted = {n for a, b, _ in edit.added if GROUND in (a, b) for n in (a, b)} - {GROUND}
+            shorted = {n for a, b, _ in edit.joins(self.circuit) if GROUND in (a, b) for n in (a, b)} - {GROUND}
             if shorted & joined and not taken_along(fault, self.isolated):
                 parts.append((max(ohms, 0.02), fault.part))
         board = self.board

@@ -11,20 +11,31 @@ from dextrum.core.circuit.network import GROUND, Circuit
 
 @dataclass(frozen=True)
 class Edit:
-    """A change of a circuit. added: (node, node, ohms). moved: address to the node it now sits on.
+    """A change of a circuit. added: (address, address or None for ground, ohms), so that what is added to a terminal
+    goes along where another fault moves that terminal. moved: address to the node it now sits on.
 
     New nodes are numbered from len(circuit.nodes) on.
     """
 
     cut_resistances: frozenset[int] = frozenset()
     cut_junctions: frozenset[int] = frozenset()
-    added: tuple[tuple[int, int, float], ...] = ()
+    added: tuple[tuple[str, str | None, float], ...] = ()
     moved: Mapping[str, int] = field(default_factory=dict)
 
     def __or__(self, other: Edit) -> Edit:
         """Both faults at once. Of two moves of one address the later wins."""
         return Edit(self.cut_resistances | other.cut_resistances, self.cut_junctions | other.cut_junctions,
                     self.added + other.added, {**self.moved, **other.moved})
+
+    def joins(self, circuit: Circuit) -> tuple[tuple[int, int, float], ...]:
+        """What is added, as (node, node, ohms), where this edit leaves its ends; GROUND for ground."""
+        return tuple((place_of(circuit, self, one), GROUND if other is None else place_of(circuit, self, other), ohms)
+                     for one, other, ohms in self.added)
+
+
+def place_of(circuit: Circuit, edit: Edit, address: str) -> int:
+    """The node an address sits on after the edit; GROUND for ground. Raises KeyError when unknown."""
+    return edit.moved.get(address, circuit.address_node[address])
 
 
 NOTHING = Edit()
@@ -57,7 +68,7 @@ def _cut_owner(circuit: Circuit, part: str, owner: str) -> Edit:
 def _short(circuit: Circuit, a: str, b: str | None, ohms: float) -> Edit:
     node_a = circuit.address_node[a]
     node_b = GROUND if b is None else circuit.address_node[b]
-    return Edit() if node_a == node_b else Edit(added=((node_a, node_b, max(ohms, 1e-3)),))
+    return Edit() if node_a == node_b else Edit(added=((a, b, max(ohms, 1e-3)),))
 
 
 def edit_for(board: Board, circuit: Circuit, fault: Fault, ohms: float = 0.0, new_node: int = 0) -> Edit:

@@ -14,12 +14,19 @@ import numpy as np
 from dextrum.core.board import Method
 from dextrum.core.circuit.edit import NOTHING
 from dextrum.core.circuit.islands import island_of
-from dextrum.core.circuit.network import GROUND, Circuit, with_shifts
+from dextrum.core.circuit.network import GROUND, Circuit, Resistance, with_shifts
 from dextrum.core.circuit.solve import solve_islands
 
 _STEP = 0.02
 _BOUND = 3.0
 _OPEN_VOLTS = 4.0
+
+
+def _is_load(resistance: Resistance) -> bool:
+    """Whether it is a load inside a part, which differs from board to board; a joint, a contact or a part in series to
+    ground is what it is."""
+    own = resistance.owner.partition(".")[2]
+    return "-" not in own and "/" not in own
 
 
 def _groups(circuit: Circuit, targets: Mapping[str, float], method: Method) -> list[list[str]]:
@@ -55,7 +62,7 @@ def fit_to_known_good(circuit: Circuit, targets: Mapping[str, float],
         nodes = set(island_of(circuit, circuit.address_node[addresses[0]], method).nodes)
         junctions = [j for node in nodes for j in circuit.junctions_at.get(node, ())]
         loads = [r for node in nodes for r in circuit.resistances_at.get(node, ())
-                 if GROUND in (circuit.resistances[r].a, circuit.resistances[r].b)]
+                 if GROUND in (circuit.resistances[r].a, circuit.resistances[r].b) and _is_load(circuit.resistances[r])]
         members.append((junctions, loads, addresses))
 
     def read(current: Circuit) -> list[np.ndarray]:

@@ -10,9 +10,9 @@ from dextrum.core.board import Method
 from dextrum.core.circuit.edit import NOTHING, Edit
 from dextrum.core.circuit.network import GROUND, Circuit
 
-LEAST_SIEMENS = 1e-7
-"""Keeps a floating island solvable: a milliamp then makes 10 kV, far above any meter's compliance, while a
-junction's reading moves by less than 0.01 mV."""
+LEAST_SIEMENS = 1e-8
+"""Keeps a floating island solvable: a milliamp then makes 100 kV, far above any meter's compliance, while a
+reading moves by less than a microvolt."""
 
 
 @dataclass(frozen=True)
@@ -26,11 +26,6 @@ class Island:
     siemens: np.ndarray
     junction_node: np.ndarray
     log_is: np.ndarray
-
-
-def place_of(circuit: Circuit, edit: Edit, address: str) -> int:
-    """The node an address sits on after the edit; GROUND for ground. Raises KeyError when unknown."""
-    return edit.moved.get(address, circuit.address_node[address])
 
 
 def _ends(circuit: Circuit, edit: Edit, index: int) -> tuple[int, int, float]:
@@ -67,6 +62,7 @@ def reached(circuit: Circuit, edit: Edit, start: int) -> tuple[tuple[int, ...],
     edges: list[tuple[int, int, float]] = []
     used: set[int] = set()
     used_added: set[int] = set()
+    added = edit.joins(circuit)
     for node in nodes:
         for index in sorted(_candidates(circuit, edit, node) - used):
             a, b, ohms = _ends(circuit, edit, index)
@@ -80,8 +76,8 @@ def reached(circuit: Circuit, edit: Edit, start: int) -> tuple[tuple[int, ...],
                 if other != GROUND and other not in seen:
                     seen.add(other)
                     nodes.append(other)
-        for index, (a, b, ohms) in enumerate(edit.added):
-            if node in (a, b) and index not in used_added:
+        for index, (a, b, ohms) in enumerate(added):
+            if node in (a, b) and a != b and index not in used_added:
                 used_added.add(index)
                 edges.append((a, b, ohms))
                 for other in (a, b):
@@ -92,9 +88,11 @@ def reached(circuit: Circuit, edit: Edit, start: int) -> tuple[tuple[int, ...],
 
 
 def nodal_matrix(nodes: tuple[int, ...], edges: tuple[tuple[int, int, float], ...]) -> np.ndarray:
-    """(N, N) conductance matrix in siemens, ground eliminated."""
+    """(N, N) conductance matrix in siemens, ground eliminated. The leak that keeps a floating island solvable is on its
+    first node alone: on every node it would add up over a large island."""
     place = {node: i for i, node in enumerate(nodes)}
-    matrix = np.eye(len(nodes)) * LEAST_SIEMENS
+    matrix = np.zeros((len(nodes), len(nodes)))
+    matrix[0, 0] = LEAST_SIEMENS
     for a, b, ohms in edges:
         g = 1.0 / ohms
         for node in (a, b):

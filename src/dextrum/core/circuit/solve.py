@@ -12,8 +12,8 @@ from collections.abc import Sequence
 import numpy as np
 
 from dextrum.core.board import Method
-from dextrum.core.circuit.edit import NOTHING, Edit
-from dextrum.core.circuit.islands import Island, island_of, place_of, reached
+from dextrum.core.circuit.edit import NOTHING, Edit, place_of
+from dextrum.core.circuit.islands import Island, island_of, reached
 from dextrum.core.circuit.junction import TEST_AMPS, junction_amps
 from dextrum.core.circuit.network import GROUND, Circuit
 from dextrum.errors import SolveError

@@ -86,7 +86,7 @@ def touched_islands(circuit: Circuit, edits: list[Edit]) -> np.ndarray:
         for index in edit.cut_resistances:
             nodes.update((circuit.resistances[index].a, circuit.resistances[index].b))
         nodes.update(circuit.junctions[index].node for index in edit.cut_junctions)
-        for a, b, _ in edit.added:
+        for a, b, _ in edit.joins(circuit):
             nodes.update((a, b))
         nodes.update(circuit.address_node[address] for address in edit.moved)
         for node in nodes - {GROUND}:

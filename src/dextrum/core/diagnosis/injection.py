@@ -68,7 +68,7 @@ def _rail_shorts(model: DiagnosisModel, net: str) -> np.ndarray:
     group = rail_group(model, net)
     found = np.zeros(model.hypotheses.count)
     for row in range(FIRST_FAULT_ROW, model.hypotheses.count):
-        for a, b, ohms in model.edits[row].added:
+        for a, b, ohms in model.edits[row].joins(model.circuit):
             if GROUND in (a, b) and ({a, b} - {GROUND}) & group:
                 found[row] += 1.0 / max(ohms, 0.02)
     return found

@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from dextrum.core.board import Method
-from dextrum.core.circuit.edit import Edit, edit_for
-from dextrum.core.circuit.islands import Island, island_of, place_of
+from dextrum.core.circuit.edit import Edit, edit_for, place_of
+from dextrum.core.circuit.islands import Island, island_of
 from dextrum.core.circuit.isolation import taken_along
 from dextrum.core.circuit.network import GROUND
 from dextrum.core.circuit.solve import resistance_ohms, solve_islands

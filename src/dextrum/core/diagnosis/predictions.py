@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from dextrum.core.board import Board, Method
-from dextrum.core.circuit.edit import NOTHING, Edit, edit_for
-from dextrum.core.circuit.islands import Island, island_of, place_of
+from dextrum.core.circuit.edit import NOTHING, Edit, edit_for, place_of
+from dextrum.core.circuit.islands import Island, island_of
 from dextrum.core.circuit.isolation import Isolated, taken_along
 from dextrum.core.circuit.network import GROUND, Circuit
 from dextrum.core.circuit.solve import resistance_ohms, solve_islands
@@ -79,7 +79,7 @@ def _touched_nodes(circuit: Circuit, edit: Edit) -> set[int]:
     for index in edit.cut_resistances:
         nodes.update((circuit.resistances[index].a, circuit.resistances[index].b))
     nodes.update(circuit.junctions[index].node for index in edit.cut_junctions)
-    for a, b, _ in edit.added:
+    for a, b, _ in edit.joins(circuit):
         nodes.update((a, b))
     for address, new in edit.moved.items():
         nodes.update((circuit.address_node[address], new))
