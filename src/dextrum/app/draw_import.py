@@ -10,6 +10,8 @@ from dextrum.core.trail import DrawTrace, Gear
 from dextrum.errors import ImportRefusedError
 from dextrum.store.draw_csv import DrawFile, read_draw_csv
 from dextrum.store.draw_csv_look import (
+    AS_GUESSED,
+    AskedShape,
     ColumnMap,
     CsvLook,
     columns_from_text,
@@ -34,9 +36,9 @@ class DrawCircumstances:
     supply_proved: bool = True
 
 
-def look_at_draw(store: JobStore, path: Path) -> CsvLook:
+def look_at_draw(store: JobStore, path: Path, asked: AskedShape = AS_GUESSED) -> CsvLook:
     """A first look, with the columns as they were chosen for this source before. Raises ImportRefusedError."""
-    look = look_at_csv(path)
+    look = look_at_csv(path, asked)
     return with_columns(look, columns_from_text(store.setting(SETTING + look.shape.source), look.shape))
 
 
@@ -72,6 +74,10 @@ def import_words(file: DrawFile, name: str) -> str:
         first = file.refused[0]
         rows = "row" if file.refused_count == 1 else "rows"
         parts.append(f"{file.refused_count} {rows} not read (line {first.line}: {first.why})")
+    if file.base:
+        parts.append(file.base)
+    if file.clock_changes:
+        parts.append("the clock was put on or back by an hour: put right")
     if tidied.doubled:
         parts.append(f"{tidied.doubled} came twice, averaged")
     if tidied.missing:

@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from dextrum.store.draw_csv_look import UNIT_SCALE, ColumnMap, CsvShape, refused_import
-from dextrum.store.number_fields import clock_seconds, date_seconds, parse_field
+from dextrum.store.number_fields import clock_seconds, date_seconds, parse_field, with_unit
 
 if TYPE_CHECKING:
     from dextrum.core.draw.samples import Tidied
@@ -21,7 +21,10 @@ if TYPE_CHECKING:
 MOST_ROWS = 2_000_000
 CHUNK = 4096
 MOST_REFUSED_SHOWN = 200
-TIME_SCALE = {"s": 1.0, "ms": 1e-3, "min": 60.0, "h": 3600.0}
+TIME_SCALE = {"s": 1.0, "ms": 1e-3, "us": 1e-6, "min": 60.0, "h": 3600.0, "days": 86_400.0}
+TIME_WORDS = {"s": "seconds", "ms": "milliseconds", "us": "microseconds", "min": "minutes", "h": "hours",
+              "days": "days as a spreadsheet counts them", "clock": "clock times", "iso": "dates with times"}
+HOUR, HOUR_WITHIN, USUAL_STEP = 3600.0, 150.0, 120.0
 VOLTS_BETWEEN, AMPS_BETWEEN = (-1.0, 60.0), (-20.0, 20.0)
 DAY = 86_400.0
 
@@ -35,13 +38,16 @@ class RefusedRow:
 @dataclass(frozen=True)
 class DrawFile:
     """What was read. refused: the first of them; refused_count: all of them. turned: the current was
-    negative throughout; set_to_zero: single values that were."""
+    negative throughout; set_to_zero: single values that were. base: how time was read; clock_changes: how often a clock
+    was put on or back by an hour, and that was put right."""
 
     tidied: Tidied
     refused: tuple[RefusedRow, ...]
     refused_count: int
     turned: bool
     set_to_zero: int = 0
+    base: str = ""
+    clock_changes: int = 0
 
 
 def _silent(_share: float) -> bool:
@@ -54,6 +60,7 @@ class RowReader:
     def __init__(self, shape: CsvShape, columns: ColumnMap) -> None:
         self.comma, self.columns = shape.decimal_comma, columns
         self.days, self.last_clock, self.row = 0, -1.0, 0
+        self.shifted, self.last_date, self.clock_changes = 0.0, -1.0, 0
         self.needs = max(columns.time, columns.volts, columns.amps, columns.watts) + 1
 
     def time(self, text: str) -> float:
@@ -64,25 +71,49 @@ class RowReader:
             found = date_seconds(text)
             if found is None:
                 raise ValueError(f"{text[:20]!r} is not a date and time")
-            return found
+            return self._over_a_clock_change(found)
         clock = clock_seconds(text)
         if clock < self.last_clock - DAY / 2:
             self.days += 1
         self.last_clock = clock
         return clock + DAY * self.days
 
+    def _value(self, text: str, unit: str) -> float:
+        """A field in V, A or W; a unit written in the cell itself wins, where it is of the same kind."""
+        own = with_unit(text)[1]
+        if own and own[-1] != unit[-1]:
+            raise ValueError(f"{text[:20]!r} is in {own}; expected {unit[-1]}")
+        return parse_field(text, self.comma) * UNIT_SCALE[own or unit]
+
+    def _over_a_clock_change(self, found: float) -> float:
+        """Local times go back or on by an hour twice a year; what was drawn did not."""
+        at = found + self.shifted
+        if self.last_date >= 0.0:
+            step = at - self.last_date
+            back, on = abs(step + HOUR) < HOUR_WITHIN, abs(step - HOUR) < HOUR_WITHIN and 0.0 < self._step < USUAL_STEP
+            if back or on:
+                self.shifted += HOUR if back else -HOUR
+                self.clock_changes += 1
+                at = found + self.shifted
+            elif step > 0.0:
+                self._step = step
+        self.last_date = at
+        return at
+
+    _step = 0.0
+
     def __call__(self, row: list[str]) -> tuple[float, float, float]:
         """Raises ValueError with what is wrong."""
         c = self.columns
         if len(row) < self.needs:
             raise ValueError(f"{len(row)} columns; expected at least {self.needs}")
-        volts = parse_field(row[c.volts], self.comma) * UNIT_SCALE[c.volts_unit]
+        volts = self._value(row[c.volts], c.volts_unit)
         if not VOLTS_BETWEEN[0] <= volts <= VOLTS_BETWEEN[1]:
             raise ValueError(f"{volts:g} V can't be")
         if c.amps >= 0:
-            amps = parse_field(row[c.amps], self.comma) * UNIT_SCALE[c.amps_unit]
+            amps = self._value(row[c.amps], c.amps_unit)
         else:
-            watts = parse_field(row[c.watts], self.comma) * UNIT_SCALE[c.watts_unit]
+            watts = self._value(row[c.watts], c.watts_unit)
             amps = watts / volts if abs(volts) > 0.05 else 0.0
         if not AMPS_BETWEEN[0] <= amps <= AMPS_BETWEEN[1]:
             raise ValueError(f"{amps:g} A can't be")
@@ -139,4 +170,6 @@ def read_draw_csv(path: Path, shape: CsvShape, columns: ColumnMap,
     turned = bool(np.median(table[:, 2]) < -0.02)
     amps = -table[:, 2] if turned else table[:, 2]
     tidied = tidy(table[:, 0], np.maximum(table[:, 1], 0.0), np.maximum(amps, 0.0))
-    return DrawFile(tidied, tuple(refused), count, turned, int((amps < -0.02).sum()))
+    base = f"time read as {TIME_WORDS[columns.time_kind]}" if columns.time >= 0 else (
+        f"no time column: a row every {columns.every_seconds:g} s assumed")
+    return DrawFile(tidied, tuple(refused), count, turned, int((amps < -0.02).sum()), base, read.clock_changes)

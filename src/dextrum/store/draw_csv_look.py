@@ -20,8 +20,13 @@ from dextrum.store.number_fields import CLOCK, STARTS_WITH_DATE, is_number, is_t
 MOST_BYTES = 200_000_000
 LOOKED_AT = 200_000
 DELIMITERS = (";", "\t", "|", ",")
-TIME_KINDS = ("s", "ms", "min", "h", "clock", "iso")
-UNIT_SCALE = {"V": 1.0, "mV": 1e-3, "A": 1.0, "mA": 1e-3, "W": 1.0, "mW": 1e-3}
+TIME_KINDS = ("s", "ms", "us", "min", "h", "days", "clock", "iso")
+UNIT_SCALE = {"V": 1.0, "mV": 1e-3, "uV": 1e-6, "A": 1.0, "mA": 1e-3, "uA": 1e-6, "W": 1.0, "mW": 1e-3, "uW": 1e-6}
+
+SERIAL_DAYS = (20_000.0, 80_000.0)
+"""Days since 1900 as spreadsheets count them: 1954 to 2119."""
+_COUNTS = re.compile(r"^\W*(no|nr|n|#|index|idx|row|sample|samples|count|point)\W*$", re.IGNORECASE)
+"""Names of a column that counts rows and tells no time."""
 
 _WORDS = {
     "time": ("time", "timestamp", "zeit", "uhrzeit", "elapsed", "sec", "secs", "second", "seconds", "sekunden", "t",
@@ -89,6 +94,18 @@ class CsvLook:
     rows: tuple[tuple[str, ...], ...]
 
 
+@dataclass(frozen=True)
+class AskedShape:
+    """What a technician says of how a file is written; what isn't said is guessed. data_from: lines before the data."""
+
+    delimiter: str = ""
+    decimal_comma: bool | None = None
+    data_from: int | None = None
+
+
+AS_GUESSED = AskedShape()
+
+
 def refused_import(what: str, then: str = "Check where the file comes from.") -> ImportRefusedError:
     """The error of an import that took nothing in."""
     return ImportRefusedError(what, "Nothing was taken in.", then)
@@ -98,6 +115,10 @@ def _decoded(raw: bytes) -> tuple[str, str]:
     for mark, encoding in ((b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16"), (b"\xef\xbb\xbf", "utf-8-sig")):
         if raw.startswith(mark):
             return raw.decode(encoding, errors="replace"), encoding
+    even, odd = raw[:2000:2].count(0), raw[1:2000:2].count(0)
+    if max(even, odd) > len(raw[:2000]) // 5:
+        encoding = "utf-16-le" if odd > even else "utf-16-be"
+        return raw[:len(raw) // 2 * 2].decode(encoding, errors="replace"), encoding
     try:
         return raw.decode("utf-8"), "utf-8"
     except UnicodeDecodeError as bad:
@@ -115,11 +136,13 @@ def _data_fields(row: list[str]) -> int:
     return sum(is_number(field) or is_time(field) for field in row)
 
 
-def _shape(lines: list[str], encoding: str) -> tuple[CsvShape, list[list[str]]]:
+def _shape(lines: list[str], encoding: str, asked: AskedShape) -> tuple[CsvShape, list[list[str]]]:
     best: tuple[int, CsvShape, list[list[str]]] | None = None
-    for delimiter in DELIMITERS:
+    for delimiter in (asked.delimiter,) if asked.delimiter else DELIMITERS:
         rows = _rows(lines, delimiter)
         first = next((i for i, row in enumerate(rows) if _data_fields(row) >= 2), len(rows))
+        if asked.data_from is not None:
+            first = asked.data_from
         filled = [row for row in rows[first:] if row][-40:]
         counts = [len(row) for row in filled]
         if not counts:
@@ -133,8 +156,9 @@ def _shape(lines: list[str], encoding: str) -> tuple[CsvShape, list[list[str]]]:
         header = tuple(name.strip() for name in names) if names and not any(is_number(n) for n in names) else ()
         fields = [f.strip() for row in filled for f in row if is_number(f)]
         commas = sum("," in f for f in fields)
-        shape = CsvShape(delimiter, delimiter != "," and commas > sum("." in f for f in fields), encoding, header,
-                         first, columns)
+        decimal_comma = delimiter != "," and commas > sum("." in f for f in fields)
+        shape = CsvShape(delimiter, decimal_comma if asked.decimal_comma is None else asked.decimal_comma, encoding,
+                         header, first, columns)
         # Semicolon and tab are tried first: where they split the rows, a comma is a decimal one.
         if best is None or (best[1].delimiter == "," and good > best[0]):
             best = (good, shape, rows)
@@ -197,14 +221,18 @@ def _time_kind(rows: list[list[str]], place: int, name: str, decimal_comma: bool
         if 2 * sum(bool(looks_so(text)) for text in texts) > len(texts):
             return kind
     words = re.split(r"[^a-z]+", name.lower())
-    for kind, marks in (("ms", ("ms", "msec", "millis", "milliseconds")), ("min", ("min", "minutes", "minuten")),
+    for kind, marks in (("us", ("us", "usec", "micros", "microseconds")),
+                        ("ms", ("ms", "msec", "millis", "milliseconds")), ("min", ("min", "minutes", "minuten")),
                         ("h", ("h", "hours", "hour"))):
         if any(mark in words for mark in marks):
             return kind
     values = _column(rows, place, decimal_comma)
     if values and abs(values[-1]) > 1e11:
-        return "ms"
+        return "ms" if abs(values[-1]) < 1e14 else "us"
     steps = sorted(b - a for a, b in pairwise(values) if b > a)
+    if steps and SERIAL_DAYS[0] < values[0] < SERIAL_DAYS[1] and steps[len(steps) // 2] < 0.05 and any(
+            v != int(v) for v in values):
+        return "days"
     return "ms" if steps and steps[len(steps) // 2] >= 20 and "s" not in words[1:] else "s"
 
 
@@ -218,12 +246,21 @@ def guess_columns(shape: CsvShape, rows: list[list[str]]) -> ColumnMap:
     if time < 0:
         time = next((i for i in range(shape.columns)
                      if i not in places.values() and data and i < len(data[-1]) and is_time(data[-1][i])), -1)
+    if time < 0:
+        # A column that rises all the way and is nothing else is offered as time, unless it merely counts the rows.
+        time = next((i for i in range(shape.columns) if i not in places.values() and _rises(
+            _column(data, i, shape.decimal_comma), len(data)) and not (
+                i < len(shape.header) and _COUNTS.match(shape.header[i]))), -1)
     name = {kind: shape.header[i] if 0 <= i < len(shape.header) else "" for kind, i in places.items()}
     units = {kind: _by_size(_column(data, places[kind], shape.decimal_comma), _unit(name[kind], kind), kind)
              for kind in ("volts", "amps", "watts")}
     return ColumnMap(time, places["volts"], places["amps"], places["watts"],
                      _time_kind(data, time, name["time"], shape.decimal_comma), units["volts"], units["amps"],
                      units["watts"])
+
+
+def _rises(values: list[float], rows: int) -> bool:
+    return len(values) > 2 and len(values) == rows and all(b > a for a, b in pairwise(values))
 
 
 def _by_numbers(shape: CsvShape, rows: list[list[str]], places: dict[str, int]) -> dict[str, int]:
@@ -247,19 +284,19 @@ def _by_numbers(shape: CsvShape, rows: list[list[str]], places: dict[str, int]) 
     return places
 
 
-def look_at_csv(path: Path) -> CsvLook:
+def look_at_csv(path: Path, asked: AskedShape = AS_GUESSED) -> CsvLook:
     """A first look at a file. Raises ImportRefusedError when it is no table of numbers, or too large."""
     raw = read_beginning(path, LOOKED_AT, MOST_BYTES)
     if not raw.strip():
         raise refused_import(f"{path.name} is empty.")
-    if b"\0" in raw[:1000] and not raw.startswith((b"\xff\xfe", b"\xfe\xff")):
-        raise refused_import(f"{path.name} is not a text file.")
     text, encoding = _decoded(raw)
+    if "\0" in text[:1000]:
+        raise refused_import(f"{path.name} is not a text file.")
     lines = text.splitlines()
     if len(raw) == LOOKED_AT and len(lines) > 1:
         lines = lines[:-1]
     try:
-        shape, rows = _shape(lines[:400], encoding)
+        shape, rows = _shape(lines[:400], encoding, asked)
     except csv.Error as bad:
         raise refused_import(f"{path.name} is no table of numbers ({bad}).") from None
     shown = tuple(tuple(row) for row in rows[shape.data_from:shape.data_from + 4])

@@ -5,15 +5,18 @@ from __future__ import annotations
 import re
 from datetime import datetime
 
-CLOCK = re.compile(r"^(?:\S+[ T])?(\d{1,2}):(\d{2})(?::(\d{2}(?:[.,]\d+)?))?$")
+CLOCK = re.compile(r"^(?:\S+[ T])?(\d{1,2}):(\d{2})(?::(\d{2}(?:[.,]\d+)?))?(?:\s*([AaPp])\.?[Mm]\.?)?$")
 DAY_FIRST = re.compile(r"^(\d{1,2})[./](\d{1,2})[./](\d{4})[ T,]+(.*)$")
 STARTS_WITH_DATE = re.compile(r"^(\d{4}-\d|\d{1,2}[./]\d{1,2}[./]\d{4})")
 NUMBER = re.compile(r"^[+-]?(\d+[.,]?\d*|[.,]\d+)([eE][+-]?\d+)?$")
+WITH_UNIT = re.compile(r"^([+-]?(?:\d+[.,]?\d*|[.,]\d+)(?:[eE][+-]?\d+)?)\s*([mu\u00b5\u03bc]?[VAWvaw])$")
+HALF_DAY = 12
 
 
 def parse_field(text: str, decimal_comma: bool) -> float:
     """A finite number. Raises ValueError."""
     text = text.strip()
+    text = with_unit(text)[0]
     value = float(text.replace(".", "").replace(",", ".") if decimal_comma and "," in text else text)
     if value - value != 0.0:
         raise ValueError("not a finite number")
@@ -21,8 +24,18 @@ def parse_field(text: str, decimal_comma: bool) -> float:
 
 
 def is_number(text: str) -> bool:
-    """Whether a field looks like a number, with a point or a comma."""
-    return bool(NUMBER.match(text.strip()))
+    """Whether a field looks like a number, with a point or a comma, perhaps with its unit."""
+    text = text.strip()
+    return bool(NUMBER.match(text) or WITH_UNIT.match(text))
+
+
+def with_unit(text: str) -> tuple[str, str]:
+    """A field's number and the unit written behind it, as V, mV, uA …; empty where there is none."""
+    found = WITH_UNIT.match(text.strip())
+    if found is None:
+        return text, ""
+    unit = found[2].replace("\u00b5", "u").replace("\u03bc", "u")
+    return found[1], unit[:-1] + unit[-1].upper()
 
 
 def is_time(text: str) -> bool:
@@ -34,6 +47,15 @@ def is_time(text: str) -> bool:
 def date_seconds(text: str) -> float | None:
     """Seconds of a date with time, whatever its zone; None when it is none."""
     text = text.strip()
+    half = re.search(r"\s*([AaPp])\.?[Mm]\.?$", text)
+    if half:
+        # The clock is put on twelve hours more by itself, since dates know 24 hours only.
+        morning = date_seconds(text[:half.start()])
+        clock = CLOCK.match(text)
+        if morning is None or clock is None:
+            return None
+        hour = int(clock[1])
+        return morning + 3600.0 * (hour % HALF_DAY + (HALF_DAY if half[1] in "pP" else 0) - hour)
     day_first = DAY_FIRST.match(text)
     if day_first:
         day, month, year, rest = day_first.groups()
@@ -51,5 +73,7 @@ def clock_seconds(text: str) -> float:
     match = CLOCK.match(text.strip())
     if match is None:
         raise ValueError(f"{text[:20]!r} is not a clock time")
-    hours, minutes, seconds = match.groups()
+    hours, minutes, seconds, half = match.groups()
+    if half:
+        hours = str(int(hours) % HALF_DAY + (HALF_DAY if half in "pP" else 0))
     return int(hours) * 3600.0 + int(minutes) * 60.0 + float((seconds or "0").replace(",", "."))

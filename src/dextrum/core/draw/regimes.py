@@ -54,6 +54,19 @@ def spell_pattern(spell: Spell) -> str:
     return "steady"
 
 
+LEVEL_SECONDS, LEAST_LEVEL = 150.0, float(np.log(1e-7))
+"""How long a state that falls may look level, e-fold by e-fold: a charge that dies away with a time constant of twenty
+minutes to an hour loses a seventh in three to nine minutes."""
+TRICKLE_AMPS = 0.2
+"""Below it the last digits of the meter hide the fall for four times as long."""
+
+
+def _stays_level(spell: Spell) -> float:
+    """ln chance that a state that falls has not visibly fallen over a spell."""
+    lasting = LEVEL_SECONDS * (4.0 if spell.amps < TRICKLE_AMPS else 1.0)
+    return max(-max(spell.seconds - FALL_SECONDS, 0.0) / lasting, LEAST_LEVEL)
+
+
 def _log_normal(value: float, centre: np.ndarray, spread: np.ndarray) -> np.ndarray:
     return np.asarray(-0.5 * ((value - centre) / spread) ** 2 - np.log(spread * np.sqrt(2 * np.pi)))
 
@@ -74,6 +87,8 @@ def log_emissions(states: Sequence[DrawState], spells: Sequence[Spell], switched
         pattern = np.log([PATTERN_CHANCE[s.pattern][place] for s in states])
         if place == 0 and not spell.typed and spell.seconds > WATCHED_SECONDS:
             pattern[blinks] = np.log(WATCHED)
+        if place == 0 and not spell.typed:
+            pattern[falls] += _stays_level(spell)
         if not spell.typed and spell.pattern != "steady":
             pattern[~blinks] = np.log(WATCHED)
         # A steady state is kept from end to end; one that falls only has its middle in the profile.

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from dextrum.core.draw.changes import Noise, Plateaus, find_plateaus
+from dextrum.core.draw.changes import Noise, Plateaus, estimate_noise, find_plateaus
 from dextrum.core.draw.rhythm import Rhythm, find_beat, two_levels
 from dextrum.core.draw.samples import Samples
 
@@ -166,8 +166,36 @@ def merge_spells(spells: list[Spell], noise: Noise) -> tuple[Spell, ...]:
     return tuple(kept)
 
 
+SPIKE_NOISES, MOST_SPIKES = 8.0, 0.05
+"""A single sample this far from both of its neighbours, which agree, is a glitch; more of them than this share of the
+samples are no glitches but what the draw does."""
+
+
+def without_spikes(samples: Samples) -> Samples:
+    """The samples with single ones out of line put to the mean of their neighbours, where they are few. A meter that
+    takes one a second makes each of them last a second, which no length in time tells from a spell."""
+    if len(samples) < 20:
+        return samples
+    noise = estimate_noise(samples)
+    lone = np.zeros(len(samples), dtype=bool)
+    for values, spread in ((samples.volts, noise.volts), (samples.amps, noise.amps)):
+        before, here, after = values[:-2], values[1:-1], values[2:]
+        reach = SPIKE_NOISES * spread
+        lone[1:-1] |= (np.minimum(np.abs(here - before), np.abs(here - after)) > reach) & (
+            np.abs(before - after) < reach) & ((here > np.maximum(before, after)) | (here < np.minimum(before, after)))
+    if not lone.any() or lone.mean() > MOST_SPIKES:
+        return samples
+    place = np.flatnonzero(lone)
+    volts, amps = samples.volts.copy(), samples.amps.copy()
+    for values in (volts, amps):
+        values[place] = 0.5 * (values[place - 1] + values[place + 1])
+    return Samples(samples.seconds, volts, amps)
+
+
 def spells_of(samples: Samples, plateaus: Plateaus | None = None) -> tuple[Spell, ...]:
     """The spells of a trace, in time. Raises ValueError for an empty one."""
+    if plateaus is None:
+        samples = without_spikes(samples)
     plateaus = find_plateaus(samples) if plateaus is None else plateaus
     flat = _timed(samples, plateaus)
     found: list[Spell] = []

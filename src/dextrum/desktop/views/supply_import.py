@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QProgressBar,
     QPushButton,
+    QSpinBox,
     QVBoxLayout,
     QWidget,
 )
@@ -34,11 +35,13 @@ from dextrum.desktop.background import Background
 from dextrum.desktop.theme import look
 from dextrum.errors import DextrumError
 from dextrum.store.draw_csv import DrawFile
-from dextrum.store.draw_csv_look import TIME_KINDS, ColumnMap, CsvLook
+from dextrum.store.draw_csv_look import AS_GUESSED, TIME_KINDS, AskedShape, ColumnMap, CsvLook
 
-UNITS = {"volts": ("V", "mV"), "amps": ("A", "mA"), "watts": ("W", "mW"), "time": TIME_KINDS}
+UNITS = {"volts": ("V", "mV"), "amps": ("A", "mA", "uA"), "watts": ("W", "mW"), "time": TIME_KINDS}
+SEPARATORS = ((",", "comma"), (";", "semicolon"), ("\t", "tab"), ("|", "bar"))
 ROLE_WORDS = {"time": "Time", "volts": "Volts", "amps": "Amps", "watts": "Watts"}
-KIND_WORDS = {"s": "s", "ms": "ms", "min": "min", "h": "h", "clock": "clock time", "iso": "date and time"}
+KIND_WORDS = {"s": "s", "ms": "ms", "us": "\u00b5s", "min": "min", "h": "h", "days": "days since 1900", "uA": "\u00b5A",
+              "clock": "clock time", "iso": "date and time"}
 
 
 class ImportStrip(QFrame):
@@ -89,6 +92,27 @@ class ImportStrip(QFrame):
         column.addWidget(self.every_row)
         self.columns["time"].currentIndexChanged.connect(
             lambda _i: self.every_row.setVisible(self.columns["time"].currentData() == -1))
+        written = QHBoxLayout()
+        self.separator, self.decimal = QComboBox(), QComboBox()
+        for value, words in SEPARATORS:
+            self.separator.addItem(words, value)
+        self.decimal.addItem("point", False)
+        self.decimal.addItem("comma", True)
+        self.before = QSpinBox()
+        self.before.setRange(0, 1000)
+        for said, widget in (("Columns apart by", self.separator), ("Decimals after a", self.decimal),
+                             ("Lines before the data", self.before)):
+            label = QLabel(said)
+            label.setObjectName("quiet")
+            label.setBuddy(widget)
+            widget.setAccessibleName(said)
+            written.addWidget(label)
+            written.addWidget(widget)
+        written.addStretch(1)
+        column.addLayout(written)
+        self.separator.activated.connect(lambda _i: self._look_again())
+        self.decimal.activated.connect(lambda _i: self._look_again())
+        self.before.editingFinished.connect(self._look_again)
         self.rows = QLabel()
         self.rows.setObjectName("quiet")
         self.rows.setTextFormat(Qt.TextFormat.PlainText)
@@ -115,15 +139,28 @@ class ImportStrip(QFrame):
         self.work.failed.connect(self._failed)
         self.hide()
 
-    def offer(self, path: Path) -> bool:
-        """Show a file's columns; False (and trouble told) when it can't be used."""
+    def _look_again(self) -> None:
+        """How the file is written was corrected."""
+        if self.file is None or not self.isVisible():
+            return
+        shape = self.file.shape
+        asked = AskedShape(str(self.separator.currentData()), bool(self.decimal.currentData()), self.before.value())
+        if asked != AskedShape(shape.delimiter, shape.decimal_comma, shape.data_from):
+            self.offer(self.file.path, asked)
+
+    def offer(self, path: Path, asked: AskedShape = AS_GUESSED) -> bool:
+        """Show a file's columns; False (and trouble told) when it can't be used. asked: how it is written, where that
+        was corrected."""
         try:
-            self.file = look_at_draw(self.session.store, path)
+            self.file = look_at_draw(self.session.store, path, asked)
         except DextrumError as problem:
             self.trouble.emit(str(problem))
             return False
         shape, columns = self.file.shape, self.file.columns
         self.title.setText(f"{path.name}: which column is what?")
+        self.separator.setCurrentIndex(self.separator.findData(shape.delimiter))
+        self.decimal.setCurrentIndex(int(shape.decimal_comma))
+        self.before.setValue(shape.data_from)
         names = [shape.header[i] if i < len(shape.header) and shape.header[i] else f"column {i + 1}"
                  for i in range(shape.columns)]
         places = {"time": columns.time, "volts": columns.volts, "amps": columns.amps, "watts": columns.watts}

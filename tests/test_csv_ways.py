@@ -1,0 +1,82 @@
+"""The CSV of a power meter however it is written: units in cells, half-day clocks, days of a spreadsheet, no mark."""
+
+from __future__ import annotations
+
+import tempfile
+import unittest
+from pathlib import Path
+
+from dextrum.app.draw_import import import_words
+from dextrum.store.draw_csv import DrawFile, read_draw_csv
+from dextrum.store.draw_csv_look import AskedShape, CsvLook, look_at_csv
+
+
+class WaysTest(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.path = Path(folder.name) / "log.csv"
+
+    def read(self, text: str, encoding: str = "utf-8", asked: AskedShape | None = None) -> tuple[CsvLook, DrawFile]:
+        self.path.write_bytes(text.encode(encoding))
+        look = look_at_csv(self.path, asked or AskedShape())
+        return look, read_draw_csv(self.path, look.shape, look.columns)
+
+    def rows(self, times: list[str], head: str = "time,volts,amps", volts: str = "9.012", amps: str = "1.920") -> str:
+        return head + "\n" + "".join(f"{t},{volts},{amps}\n" for t in times)
+
+    def lasts(self, file: DrawFile) -> float:
+        return float(file.tidied.samples.seconds[-1])
+
+    def test_units_in_the_cells(self) -> None:
+        _, file = self.read(self.rows([f"{k}" for k in range(30)], volts="9012 mV", amps="192000 \u00b5A"))
+        self.assertAlmostEqual(float(file.tidied.samples.volts[0]), 9.012)
+        self.assertAlmostEqual(float(file.tidied.samples.amps[0]), 0.192)
+
+    def test_half_day_clocks(self) -> None:
+        times = [f"11:59:{k:02d} AM" for k in range(60)] + [f"12:00:{k:02d} PM" for k in range(60)]
+        _, file = self.read(self.rows(times))
+        self.assertEqual(self.lasts(file), 119.0)
+
+    def test_days_as_a_spreadsheet_counts_them(self) -> None:
+        look, file = self.read(self.rows([f"{46353.5 + k / 86400:.8f}" for k in range(60)]))
+        self.assertEqual(look.columns.time_kind, "days")
+        self.assertAlmostEqual(self.lasts(file), 59.0, delta=0.01)
+
+    def test_microseconds_since_an_epoch(self) -> None:
+        look, file = self.read(self.rows([f"{1_790_000_000_000_000 + k * 100_000}" for k in range(60)]))
+        self.assertEqual(look.columns.time_kind, "us")
+        self.assertAlmostEqual(self.lasts(file), 5.9, delta=0.01)
+
+    def test_a_clock_that_is_put_back_or_on(self) -> None:
+        for first, second in (("02", "02"), ("01", "03")):
+            times = [f"2026-10-25T{first}:59:{k:02d}" for k in range(0, 60, 2)]
+            times += [f"2026-10-25T{second}:00:{k:02d}" for k in range(0, 60, 2)]
+            _, file = self.read(self.rows(times))
+            self.assertEqual((self.lasts(file), file.clock_changes), (118.0, 1))
+            self.assertIn("by an hour", import_words(file, "x"))
+
+    def test_two_bytes_a_letter_without_a_mark(self) -> None:
+        for encoding in ("utf-16-le", "utf-16-be"):
+            _, file = self.read(self.rows([f"{k}" for k in range(30)]), encoding)
+            self.assertEqual(len(file.tidied.samples), 30)
+
+    def test_without_a_time_column_it_is_said_and_can_be_put_right(self) -> None:
+        look, file = self.read("volts,amps\n" + "9.012,1.920\n" * 40)
+        self.assertEqual(look.columns.time, -1)
+        self.assertIn("a row every 1 s assumed", import_words(file, "x"))
+
+    def test_a_rising_column_is_offered_as_time_and_a_count_of_rows_is_not(self) -> None:
+        text = "".join(f"{k / 10},9.0,1.9\n" for k in range(40))
+        self.assertEqual(self.read("lap,volts,amps\n" + text)[0].columns.time, 0)
+        self.assertEqual(self.read("index,volts,amps\n" + text)[0].columns.time, -1)
+
+    def test_how_it_is_written_can_be_said(self) -> None:
+        text = "made by a bench\nsecond line 1,2,3\n" + "".join(f"{k},9.012,1.92\n" for k in range(40))
+        look, file = self.read(text, asked=AskedShape(",", False, 12))
+        self.assertEqual(look.shape.data_from, 12)
+        self.assertEqual(len(file.tidied.samples), 30)
+
+
+if __name__ == "__main__":
+    unittest.main()
