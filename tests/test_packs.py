@@ -3,20 +3,27 @@
 from __future__ import annotations
 
 import json
+import math
 import shutil
 import tempfile
 import unittest
 import zipfile
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from dextrum.app.places import shipped
-from dextrum.core.board import ComponentKind, FaultKind, Side
+from dextrum.core.board import ComponentKind, FaultKind, Method, Side
+from dextrum.core.board.doubts import reading_doubts, structural_doubts
+from dextrum.core.trail import Cell, Intake, JobOpened, Look, PointReading, Readings
 from dextrum.errors import ImportRefusedError, PackError
 from dextrum.instruments.loaners import known_good_of_loaners
+from dextrum.store.job_file import job_to_json
 from dextrum.store.packs import load_pack, pack_schema
+from dextrum.store.packs.pack_doubts import doubts_of
 from dextrum.store.packs.pack_files import known_good_csv
-from tests.support import DUO, duo_board, library
+from dextrum.store.schemas import job_schema
+from tests.support import DUO, as_good, duo_board, library, trail_of
 
 PACKS = shipped() / "packs"
 
@@ -90,9 +97,53 @@ class ShippedPackTest(unittest.TestCase):
         self.assertEqual({r.meter for r in known}, {"M1", "M2"})
         self.assertEqual({r.point for r in known}, {p.id for p in duo_board().points})
 
+    def test_files_are_as_the_published_schemas_say(self) -> None:
+        try:
+            from jsonschema import Draft202012Validator, ValidationError
+        except ImportError:
+            self.skipTest("jsonschema is not here: it comes with the developers' requirements")
+        docs = Path(__file__).resolve().parent.parent / "docs"
+        pack, job = (json.loads((docs / f"{name}.schema.json").read_text(encoding="utf-8")) for name in ("pack", "job"))
+        for schema in (pack, job):
+            Draft202012Validator.check_schema(schema)
+            missing = [f"{name}.{field}" for name, one in [("", schema), *schema["$defs"].items()]
+                       for field, what in one.get("properties", {}).items() if not what.get("description")
+                       and field != "kind"]
+            self.assertEqual(missing, [], "every field is described")
+        parts = Draft202012Validator({**pack, "$ref": "#/$defs/ComponentsFile", "properties": {}, "required": [],
+                                      "additionalProperties": True})
+        for folder in sorted((shipped() / "packs").iterdir()):
+            Draft202012Validator(pack).validate(json.loads((folder / "pack.json").read_text(encoding="utf-8")))
+            if (folder / "components.json").exists():
+                parts.validate(json.loads((folder / "components.json").read_text(encoding="utf-8")))
+        trail = trail_of(JobOpened("S-1", "Tarnwick Duo", DUO), Intake("x"), Look(("clean",)), *as_good("J1.A5"),
+                         Readings(Method.DIODE_RED_GROUND, (PointReading("J1.B5", math.inf),)), Cell("unplugged"))
+        Draft202012Validator(job).validate(json.loads(json.dumps(job_to_json(trail))))
+        with self.assertRaises(ValidationError):
+            Draft202012Validator(job).validate({"format": "dextrum-job", "schema": 1, "entries": [{"id": "x"}]})
+
     def test_published_schema_is_the_one_in_use(self) -> None:
         published = Path(__file__).parent.parent / "docs" / "pack.schema.json"
         self.assertEqual(json.loads(published.read_text()), json.loads(json.dumps(pack_schema())))
+        jobs = published.with_name("job.schema.json")
+        self.assertEqual(json.loads(jobs.read_text()), json.loads(json.dumps(job_schema())))
+
+    def test_what_is_doubtful_is_named(self) -> None:
+        board = duo_board()
+        filters = [c for c in board.components if c.kind is ComponentKind.FILTER]
+        crossed = tuple(replace(c, terminals=(c.terminals[0], c.terminals[3], c.terminals[2], c.terminals[1]))
+                        if c is filters[0] else c for c in board.components)
+        self.assertEqual(structural_doubts(board, board.pack_id), [])
+        self.assertIn(filters[0].designator, structural_doubts(replace(board, components=crossed))[0].place)
+        self.assertIn("folder", structural_doubts(board, "elsewhere")[-1].words)
+        self.assertIn("ground", structural_doubts(replace(board, nets=()))[0].words)
+        self.assertEqual(reading_doubts(board, {"J1.A5": 0.3, "J1.B5": 0.58}, {"J1.A5": 0.58, "J1.B5": 0.6})[0].place,
+                         "J1.A5")
+
+    def test_shipped_packs_are_not_doubtful(self) -> None:
+        for folder in sorted((shipped() / "packs").iterdir()):
+            found = doubts_of(load_pack(folder), folder)
+            self.assertEqual([d.place for d in found if d.place != "repair_rules"], [])
 
     def test_core_rail_reads_a_few_tens_of_ohms(self) -> None:
         core = [r.value for r in library().pack(DUO).known_good if r.point == "C40.1" and r.meter == "M1"]

@@ -31,7 +31,8 @@ def _parser() -> argparse.ArgumentParser:
     pack_verbs = pack.add_subparsers(dest="pack_verb", required=True)
     check = pack_verbs.add_parser("check", help="check a pack strictly")
     check.add_argument("folder", type=Path)
-    pack_verbs.add_parser("schema", help="print the JSON Schema of packs")
+    schema = pack_verbs.add_parser("schema", help="print the JSON Schema of packs")
+    schema.add_argument("--job", action="store_true", help="the schema of job files instead")
     loaners = pack_verbs.add_parser("loaners", help="print known-good readings of simulated healthy loaners")
     loaners.add_argument("folder", type=Path)
     loaners.add_argument("--seed", type=int, default=None)
@@ -64,7 +65,9 @@ def _pack(options: argparse.Namespace) -> int:
     from dextrum.store.packs import load_pack, pack_schema
 
     if options.pack_verb == "schema":
-        print(json.dumps(pack_schema(), indent=1, sort_keys=True))
+        from dextrum.store.schemas import job_schema
+
+        print(json.dumps(job_schema() if options.job else pack_schema(), indent=1, sort_keys=True))
         return 0
     if options.pack_verb == "loaners":
         from dextrum.instruments.loaners import LOANER_SEED, LOANER_SERIALS, known_good_of_loaners
@@ -79,8 +82,14 @@ def _pack(options: argparse.Namespace) -> int:
     for line in pack.left_out:
         print(f"left out: {line}")
     board = pack.board
+    from dextrum.store.packs.pack_doubts import doubts_of
+
+    doubts = doubts_of(pack, options.folder)
+    for doubt in doubts:
+        print(f"doubtful: {doubt.place}: {doubt.words}")
+    judged = "Sound." if not doubts else f"Can be used; {len(doubts)} doubtful."
     print(f"{board.pack_id}: {len(board.nets)} nets, {len(board.components)} components, "
-          f"{len(board.points)} points, {len(pack.known_good)} known-good readings. Sound.")
+          f"{len(board.points)} points, {len(pack.known_good)} known-good readings. {judged}")
     return 0
 
 

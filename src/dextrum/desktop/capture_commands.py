@@ -3,7 +3,7 @@ meter's stream."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from math import isfinite
 from typing import TYPE_CHECKING
 
@@ -418,7 +418,8 @@ class CaptureCommands(QObject):
         if board is None or job != self.model.job_id:
             self.window.trail.say("The scan came for another job, and was not recorded.")
             return
-        readings = tester_readings(board.port_point_ids(), facing_points(board), list(result),  # type: ignore[call-overload]
+        contacts = {board.point_by_id[p].at.partition(".")[2]: p for p in board.port_point_ids()}
+        readings = tester_readings(contacts, facing_points(board), list(result),  # type: ignore[call-overload]
                                    self.model.turned)
         tester = self.instruments.poller(PORT_TESTER)
         name = tester.status.name if tester is not None else ""
@@ -502,13 +503,14 @@ class CaptureCommands(QObject):
         self.instruments.close()
 
 
-def tester_readings(contacts: tuple[str, ...], facing: dict[str, str], values: list[float],
+def tester_readings(contacts: Mapping[str, str], facing: dict[str, str], values: list[float],
                     turned: bool) -> tuple[PointReading, ...]:
-    """What the pads of a port tester show, given to the contacts that they touch. values: pads A1 to A12, B1 to B12."""
+    """What the pads of a port tester show, given to the contacts that they touch. contacts: name to point. values: pads
+    A1 to A12, B1 to B12."""
     found = []
     for k, value in enumerate(values):
         pad = f"{'AB'[k // 12]}{k % 12 + 1}"
-        point = next((c for c in contacts if c.partition(".")[2] == pad), "")
+        point = contacts.get(pad, "")
         point = facing.get(point, point) if turned else point
         if point:
             found.append(PointReading(point, max(value, 0.0)))

@@ -51,10 +51,10 @@ def date_seconds(text: str) -> float | None:
     if half:
         # The clock is put on twelve hours more by itself, since dates know 24 hours only.
         morning = date_seconds(text[:half.start()])
-        clock = CLOCK.match(text)
-        if morning is None or clock is None:
+        twelve_hour = CLOCK.match(text)
+        if morning is None or twelve_hour is None:
             return None
-        hour = int(clock[1])
+        hour = int(twelve_hour[1])
         return morning + 3600.0 * (hour % HALF_DAY + (HALF_DAY if half[1] in "pP" else 0) - hour)
     day_first = DAY_FIRST.match(text)
     if day_first:

@@ -48,15 +48,6 @@ def _reading_adapter() -> TypeAdapter[KnownGoodReading]:
     return TypeAdapter(KnownGoodReading)
 
 
-def pack_schema() -> dict[str, Any]:
-    """The JSON Schema of a whole pack (pack.json, components.json and the CSV rows together)."""
-    schema = _board_adapter().json_schema()
-    schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
-    schema["title"] = "Dextrum board pack"
-    schema["$defs"]["KnownGoodReading"] = _reading_adapter().json_schema()
-    return schema
-
-
 def _parse_json(name: str, data: bytes, problems: list[PackProblem]) -> dict[str, Any]:
     try:
         value = json.loads(data.decode("utf-8-sig"), parse_constant=lambda c: float("nan"))
