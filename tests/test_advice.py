@@ -201,7 +201,7 @@ class RecommendTest(unittest.TestCase):
     def test_copper_that_was_read_is_not_offered_again(self) -> None:
         before = assessed(*SUPPLIED, Intake("x", ("no_start",)), Access("back_off"))
         after = assessed(*SUPPLIED, Intake("x", ("no_start",)), Access("back_off"), reading("C40.1", 0.038))
-        core = {p.id for p in duo_board().points if p.to is None and duo_board().net_of(p.at) in ("VCORE", "SW_CORE")}
+        core = {p.id for p in duo_board().points if p.to is None and duo_board().net_of(p.at) == "VCORE"}
         self.assertTrue(core & {a.target for a in before.advice.ranked if a.kind == "measure"})
         self.assertFalse(core & {a.target for a in after.advice.ranked if a.kind == "measure"})
 

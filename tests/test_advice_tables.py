@@ -58,7 +58,11 @@ class OutcomeTableTest(unittest.TestCase):
                                       ("FL1.1-3", "FL1:bridged_windings:1:3", "near 0"),
                                       ("C40.1", None, "as a good board"), ("C40.1", "U7:hard_short:CORE", "near 0")):
             with self.subTest(point, fault=fault):
-                self.assertGreater(self.chances(point, fault)[outcome], 0.85)
+                chances = self.chances(point, fault)
+                # What is open leaks on some boards, and then reads high.
+                leaks = chances["high"] if outcome == "OL" and fault else 0.0
+                self.assertGreater(chances[outcome] + leaks, 0.85)
+                self.assertGreater(chances[outcome], 0.6)
 
 
     def test_the_spread_of_a_point_is_the_variance_of_its_outcomes(self) -> None:

@@ -85,8 +85,8 @@ class SentenceTest(unittest.TestCase):
         self.assertEqual(self.sentence(B5=0.001), "B5 CC2 sits on ground.")
         self.assertEqual(self.sentence(B5=0.001, A10=math.inf), "A10 RX2- is open and B5 CC2 sits on ground.")
         self.assertEqual(self.sentence(A10=math.inf, A11=math.inf), "A10 RX2- and A11 RX2+ are open.")
-        self.assertEqual(self.sentence(A1=0.0), "So far all read as a good board.")
-        self.assertEqual(self.sentence(A2=0.455)[:6], "So far")
+        self.assertEqual(self.sentence(A1=0.0), "Nothing abnormal so far (1 of 24 points).")
+        self.assertEqual(self.sentence(A2=0.455)[:16], "Nothing abnormal")
 
     def test_nothing_known_is_said(self) -> None:
         board = library().board(SLIVER)
@@ -144,7 +144,7 @@ class SheetTest(unittest.TestCase):
                           Rework("replace", "U1", "lot 3"), readings(B5=0.586),
                           Cause("supply", "Stop using that supply."), Proof("boot", True),
                           Outcome("repaired", "All good."))
-        for words in ("does not charge", "dirt", "On ground: B5 CC2", "Replaced: U1, PD controller (lot 3)",
+        for words in ("does not charge", "dirt", "Grounded: B5 CC2", "Replaced: U1, PD controller (lot 3)",
                       "The supply it was used with.", "Stop using that supply.", "0.001 V", "0.586 V", "✓",
                       "not tested", "repaired", "All good.", "does not certify"):
             self.assertIn(words, html)
@@ -184,7 +184,7 @@ class CommandLineTest(unittest.TestCase):
         chances = [f["probability"] for f in said["posterior"]["faults"]]
         self.assertEqual(chances, sorted(chances, reverse=True))
         self.assertEqual(set(said["posterior"]["faults"][0]), {"part", "mode", "terminals", "probability", "mended",
-                                                                   "still_there"})
+                                                                   "still_there", "words"})
         self.assertTrue(said["actions"][0]["title"])
         self.assertEqual(said["gates"][0]["id"], "grounded_contact")
         status, out, _ = self.run_main("advise", str(job))

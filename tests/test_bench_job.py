@@ -17,7 +17,6 @@ from dextrum.desktop.views.supply import SupplyView
 from dextrum.instruments.protocols import MULTIMETER, POWER_METER
 from dextrum.instruments.simbench.bench import SimulatedBench
 from dextrum.instruments.simbench.server import BenchServer
-from dextrum.instruments.simulated_board import METER_M1
 from tests.support import duo_advice, duo_board
 from tests.test_walk import WalkCase
 from tests.window_support import ALT, CTRL, SHIFT, Key
@@ -25,6 +24,9 @@ from tests.window_support import ALT, CTRL, SHIFT, Key
 FASTER = 8.0
 """The clock of bench and instruments runs so many times as fast as the wall's: all else is as it would be."""
 SEEDS = range(1, 11)
+
+
+UNHEARD_SECONDS = 3.0
 
 
 def fast_clock() -> float:
@@ -77,9 +79,11 @@ class BenchJobCase(WalkCase):
             mode = "resistance" if self.board.point_by_id[point].to is not None else "diode"
             self.wait(lambda mode=mode: self.bench.quantity == mode, what="for the mode")
             self.bench.hand({"do": "probe", "point": point})
-            if not walk.heard and self.bench.unit.read(point, self.board.point_by_id[point].default_method,
-                                                       METER_M1) == float("inf"):
-                # What reads OL by itself is no touch that can be heard: it is said.
+            heard = time.monotonic() + UNHEARD_SECONDS
+            self.wait(lambda gone=gone, heard=heard: gone() or walk.hearing in (
+                Hearing.ANSWER, Hearing.PROBE) or time.monotonic() > heard, what=f"for {point} to be recorded")
+            if not gone() and not walk.heard and walk.hearing is Hearing.CONTACT:
+                # What reads OL before anything was touched is no touch that can be heard: it is said.
                 self.type("o")
                 self.key(Key.Key_Return)
             self.wait(lambda gone=gone: gone() or walk.hearing in (Hearing.ANSWER, Hearing.PROBE),
@@ -207,6 +211,13 @@ class BenchJobCase(WalkCase):
             self.bench.hand({"do": "wait", "minutes": action.minutes})
         self.supply(action.target if action.target in ("a", "b") else "a")
 
+    def cool(self) -> None:
+        """The board has cooled on the bench meanwhile: its temperature is given, and what was read too soon again."""
+        self.key(Key.Key_Return, CTRL)
+        self.type("21")
+        self.key(Key.Key_Return)
+        self.walk_points()
+
     def job(self, most: int = 60) -> str:
         """By the program's own advice, to the hand-over; how it ended."""
         for _ in range(most):
@@ -228,6 +239,8 @@ class BenchJobCase(WalkCase):
                 getattr(self, action.kind)()
             elif action.kind == "look_board":
                 self.look_over()
+            elif action.kind == "cool":
+                self.cool()
             elif action.kind in ("prove", "try"):
                 self.prove()
             elif action.kind in ("wait_draw", "wait_charge", "swap_cell", "wait"):
@@ -350,11 +363,14 @@ class InstrumentsInTheWindowTest(BenchJobCase):
         self.assertFalse(self.window.capture_panel.isVisible())
 
     def test_a_foot_switch_sends_the_key_it_was_taught(self) -> None:
+        before = len(self.window.model.trail)
         self.window.commands.run("capture.pedal")
-        walk = self.window.commands.capture.walk
-        assert walk is not None
         self.key(Key.Key_F9)
         self.assertIn("F9", self.window.capture_panel.last.text())
+        self.assertEqual(len(self.window.model.trail), before, "setting it up records nothing")
+        self.key(Key.Key_Space, CTRL)
+        walk = self.window.commands.capture.walk
+        assert walk is not None
         first = walk.point
         self.type("0.001")
         self.key(Key.Key_Return)

@@ -264,7 +264,7 @@ class AdviceOfEliminationTest(unittest.TestCase):
         self.assertEqual(loads[0].part, "R1")
         self.assertNotIn("U7", [load.part for load in loads])
         words = load_words(loads, frozenset({"J3"}))
-        self.assertIn("Off the board now: J3", words)
+        self.assertIn("Removed now: J3", words)
         self.assertIn("1. Lift R1: parts the rail in two", words)
         self.assertEqual(load_words((), frozenset()), "")
         self.assertIn("U7", beyond_words(duo_board(), ("U7", 0.2)))

@@ -59,7 +59,7 @@ class FailedRepairWindowTest(WindowCase):
         self.settled()
         part, words, _, mended = panel.suspects.line(0)
         self.assertEqual((part, mended), ("FL5", True))
-        self.assertTrue(words.startswith("mended · "), words)
+        self.assertTrue(words.startswith("repaired · "), words)
 
 
 if __name__ == "__main__":

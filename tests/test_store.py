@@ -227,9 +227,9 @@ class JobFileTest(StoreCase):
         self.assertEqual(read_job_file(file), trail)
         other = BenchSession(JobStore(self.path.with_name("second.sqlite")), library())
         self.addCleanup(other.store.close)
-        self.assertEqual(other.import_job(file), job)
+        self.assertEqual(other.import_job(file).job_id, job)
         self.assertEqual(other.store.trail(job), trail)
-        self.assertEqual(other.import_job(file), job)
+        self.assertEqual(other.import_job(file).new, 0)
         self.assertEqual(len(other.store.trail(job)), len(trail))
 
     def test_files_that_are_no_job_are_refused(self) -> None:

@@ -112,6 +112,11 @@ class TriedTest(unittest.TestCase):
                 *read([*board.port_point_ids(), *lanes, "TP13", "L2.2", "C17.1", "C30.1", "C33.1"]),
                 BoardLook("bottom", ()), BoardLook("top", ()))
         once = assess(duo_advice(), trail_of(*base, Proof("dock_a", False)), explain=False).advice
+        for _ in range(3):  # a touch that strayed is made again first
+            if not once.next.title.startswith("Touch again"):
+                break
+            base = (*base, *read(list(once.next.points)))
+            once = assess(duo_advice(), trail_of(*base, Proof("dock_a", False)), explain=False).advice
         self.assertEqual((once.next.kind, once.next.target), ("try", "dock_b"))
         self.assertIn("U3", once.next.why)
         both = assess(duo_advice(), trail_of(*base, Proof("dock_a", False), Proof("dock_b", False)), explain=False)

@@ -164,6 +164,8 @@ class WalkCase(WindowCase):
         action = assessment.advice.next
         assert action.limits is not None
         self.key(Key.Key_Return, CTRL)
+        self.key(Key.Key_Return)  # what was really used: as advised
+        self.wait(lambda: "what warms" in self.window.ask.words.text(), what="for what warmed")
         self.type(self.unit.inject(action.target, action.limits.volts, action.limits.amps, action.detail))
         self.key(Key.Key_Return)
         self.assertEqual(self.window.model.facts.injections[-1].net, action.target)
@@ -242,7 +244,7 @@ class OpenFilterTest(WalkCase):
         self.key(Key.Key_U, CTRL)
         self.scan()
         view = self.window.views["port"]
-        self.assertEqual(view.sentence.text(), "A10 RX2- is open. All else reads as a good board.")
+        self.assertEqual(view.sentence.text(), "A10 RX2- is open. All other readings match a good board.")
         off = [p for p, r in self.window.model.judged.items() if r.judgement.verdict.is_off]
         self.assertEqual(off, ["J1.A10"])
         parts = self.follow()

@@ -287,6 +287,10 @@ class BoardTypingTest(OneJobCase):
     def test_failed_check_is_told(self) -> None:
         self.key(Key.Key_6, ALT)
         self.key(Key.Key_F)
+        self.assertIn("Choose the check first", self.window.views["proof"].trouble.text())
+        self.assertFalse(self.window.model.facts.proofs)
+        self.key(Key.Key_Down)
+        self.key(Key.Key_F)
         self.assertIn("Failed:", self.window.views["proof"].sentence.text())
         self.settled()
 

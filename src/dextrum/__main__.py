@@ -10,6 +10,9 @@ from pathlib import Path
 
 from dextrum.errors import DextrumError, PackError
 
+STOPPED = 130
+"""Exit status of what was stopped by Ctrl+C, as shells have it."""
+
 
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="dextrum", description="The bench companion for handhelds and "
@@ -58,6 +61,8 @@ def _parser() -> argparse.ArgumentParser:
     evaluate.add_argument("--mismatch", action="store_true", help="the world differs from the model")
     evaluate.add_argument("--json", action="store_true", help="as JSON")
     evaluate.add_argument("--pack", default="tarnwick-duo-c")
+    for played in (simbench, evaluate):
+        played.add_argument("--packs", type=Path, action="append", default=[], help="folder with more packs")
     return parser
 
 
@@ -102,11 +107,15 @@ def _advise(options: argparse.Namespace) -> int:
         print(json.dumps(result, indent=1, ensure_ascii=False, allow_nan=False))
         return 0
     off = [v for v in result["verdicts"] if v["verdict"] not in ("within", "not_judged")]
-    print(f"{result['serial']}: {len(off)} of {len(result['verdicts'])} readings are not as a good board's.")
+    print(f"{result['serial']}: {len(off)} of {len(result['verdicts'])} readings are abnormal.")
     for verdict in off:
         print(f"  {verdict['point']} reads {verdict['value']} {verdict['unit']}: {verdict['verdict']}")
     for fault in result["posterior"]["faults"][:6]:
-        print(f"  {fault['probability']:6.1%} {fault['part']} {fault['mode']} {' '.join(fault['terminals'])}")
+        chance = fault["still_there"] if fault["mended"] else fault["probability"]
+        still = " (repaired; chance that it is there still)" if fault["mended"] else ""
+        print(f"  {chance:6.1%} {fault['words']}{still}")
+    if any(fault["mended"] for fault in result["posterior"]["faults"]):
+        print(f"  {result['posterior']['nothing_left']:6.1%} no fault left")
     print(f"Next: {result['actions'][0]['title']}. {result['actions'][0]['why']}")
     return 0
 
@@ -117,7 +126,7 @@ def _evaluate(options: argparse.Namespace) -> int:
     def told(done: int, of: int) -> None:
         print(f"\r{done} of {of}", end="" if done < of else "\n", file=sys.stderr, flush=True)
 
-    found = evaluate(options.cases, options.seed, options.mismatch, options.pack, told)
+    found = evaluate(options.cases, options.seed, options.mismatch, options.pack, told, packs=options.packs)
     print(json.dumps(found.as_json(), indent=1) if options.json else evaluation_table(found))
     return 0
 
@@ -128,7 +137,7 @@ def _simbench(options: argparse.Namespace) -> int:
     from dextrum.instruments.simbench.server import BenchServer
     from dextrum.instruments.simulated_board import METER_M1
 
-    library = PackLibrary()
+    library = PackLibrary(options.packs)
     server = BenchServer(prepare_bench(library, options.pack, options.faults, options.seed, read_state(options.state)))
     if options.headless:
         serve_until_ended(server, options.state, options.beside)
@@ -168,11 +177,14 @@ def main(arguments: list[str] | None = None) -> int:
     except PackError as problem:
         for line in problem.problems:
             print(line, file=sys.stderr)
-        print(f"{len(problem.problems)} to mend. Nothing was changed.", file=sys.stderr)
+        print(f"{len(problem.problems)} to fix. Nothing was changed.", file=sys.stderr)
         return 1
     except DextrumError as problem:
         print(problem, file=sys.stderr)
         return 1
+    except KeyboardInterrupt:
+        print("Stopped.", file=sys.stderr)
+        return STOPPED
 
 
 if __name__ == "__main__":

@@ -61,6 +61,10 @@ class EntryRefusedError(DextrumError):
     """A typed or heard value can't be an entry; the rest of what was typed is kept."""
 
 
+class StoppedError(DextrumError):
+    """Long work that was stopped before its end."""
+
+
 class SolveError(DextrumError):
     """The circuit has no solution within the allowed steps (a pack with impossible values)."""
 

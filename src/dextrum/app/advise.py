@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
 from dextrum.app.assess import assess
 from dextrum.app.judged import judged_readings
 from dextrum.app.library import PackLibrary
+from dextrum.core.advice.wording import fault_words
 from dextrum.core.job import job_facts
 from dextrum.store.job_file import read_job_file
 
@@ -26,7 +28,7 @@ def advise(path: Path, library: PackLibrary, meter: str = "") -> dict[str, Any]:
     used = meter or next((r.meter for r in (facts.readings or {}).values() if r.meter), "M1")
     model = library.advice_model(facts.pack_id, used)
     board = model.model.board
-    done = assess(model, trail, most_suspects=20)
+    done = assess(model, trail, most_suspects=20, now=datetime.now(UTC))
     judged = judged_readings(board, model.model.references, done.facts)
     return {
         "serial": facts.serial, "pack": facts.pack_id, "meter": used,
@@ -39,7 +41,9 @@ def advise(path: Path, library: PackLibrary, meter: str = "") -> dict[str, Any]:
         "posterior": {
             "nothing": _number(done.posterior.nothing),
             "something_else": _number(done.posterior.something_else),
-            "faults": [{"part": s.fault.part, "mode": s.fault.kind.value, "terminals": list(s.fault.terminals),
+            "nothing_left": _number(done.advice.nothing_left),
+            "faults": [{"part": s.fault.part, "words": f"{s.fault.part} {fault_words(board, s.fault)}",
+                        "mode": s.fault.kind.value, "terminals": list(s.fault.terminals),
                         "probability": _number(s.probability), "mended": s.mended, "still_there": _number(s.still)}
                        for s in done.suspects],
         },

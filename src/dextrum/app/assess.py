@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from datetime import datetime
 
 from dextrum.app.draws import DrawAssessment, assess_draws
 from dextrum.app.reason_words import together_words
@@ -15,7 +16,7 @@ from dextrum.core.diagnosis.evidence import gather_evidence, standardised
 from dextrum.core.diagnosis.explaining import only_collateral
 from dextrum.core.diagnosis.posterior import Posterior, Suspect, suspect_of, suspects, weigh_sets
 from dextrum.core.diagnosis.reasons import Reason, all_reasons, reasons
-from dextrum.core.job import JobFacts, job_facts
+from dextrum.core.job import JobFacts, job_facts, with_time
 from dextrum.core.reference.warm import facts_as_judged
 from dextrum.core.trail import Entry
 
@@ -36,10 +37,13 @@ class Assessment:
     collateral: Mapping[int, tuple[int, float]] = field(default_factory=dict)
 
 
-def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 6, explain: bool = True) -> Assessment:
-    """The whole computation. Pure: same trail and model, same result. explain: with the reasons of each suspect,
-    and what each outcome of a step would mean."""
+def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 6, explain: bool = True,
+           now: datetime | None = None) -> Assessment:
+    """The whole computation. Pure: same trail, model and time, same result. explain: with the reasons of each suspect,
+    and what each outcome of a step would mean. now: a wait that has come to its end no longer holds the job."""
     facts = facts_as_judged(model.model.board, model.model.references, job_facts(entries))
+    if now is not None:
+        facts = with_time(facts, now)
     evidence = gather_evidence(model.model, entries, facts.set_aside)
     posterior = weigh_sets(model.model, evidence)
     ranked = suspects(posterior, most_suspects)

@@ -157,10 +157,10 @@ def starts_at(assessment: DrawAssessment, now: datetime) -> datetime | None:
 
 def computed_wait(assessment: DrawAssessment, now: datetime) -> Wait | None:
     """The wait that the draw asks for: until two explanations separate, or until the unit can start. The minute is
-    rounded up; a time that has passed gives one that calls at once."""
+    rounded up. None where there is nothing to wait for, or where its time has passed: then it is read again."""
     for at, why in ((clear_at(assessment, now), "Is the draw growing?"),
                     (starts_at(assessment, now), "Charging: does it start?")):
-        if at is not None:
+        if at is not None and at > now:
             until = (at + timedelta(seconds=59)).replace(second=0, microsecond=0)
             return Wait(why, until.strftime("%Y-%m-%dT%H:%M"))
     return None

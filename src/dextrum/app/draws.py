@@ -18,7 +18,7 @@ from dextrum.core.diagnosis.witness import FunctionalWitness
 from dextrum.core.draw.cell import Span
 from dextrum.core.draw.profile import profile_of
 from dextrum.core.draw.reading import DrawReading, read_draw
-from dextrum.core.draw.records import DrawRecord, draw_records
+from dextrum.core.draw.records import DrawRecord, every_draw_record
 from dextrum.core.job import JobFacts
 from dextrum.core.trail import Entry
 
@@ -33,11 +33,13 @@ class SeenDraw:
 
 @dataclass(frozen=True)
 class DrawAssessment:
-    """seen: all plug-ins, in time. now: the latest of this repair epoch, by `DrawRecord.way`. swap_minutes: for a
-    known-good cell and reading again, from where the unit is. starts: minutes from the last draw until the cell lets
+    """seen: all plug-ins that count, in time; earlier: those that a later one has taken the place of. now: the latest
+    of this repair epoch, by `DrawRecord.way`. swap_minutes: for a known-good cell and reading again, from where the
+    unit is. starts: minutes from the last draw until the cell lets
     the unit start; None where it can already, or that isn't known."""
 
     seen: tuple[SeenDraw, ...] = ()
+    earlier: tuple[SeenDraw, ...] = ()
     now: Mapping[str, SeenDraw] = field(default_factory=dict)
     doubt: OpenDoubt | None = None
     starts: Span | None = None
@@ -60,7 +62,7 @@ def _without_draws(model: DiagnosisModel, posterior: Posterior) -> np.ndarray:
 def assess_draws(model: AdviceModel, posterior: Posterior, entries: tuple[Entry, ...],
                  facts: JobFacts) -> DrawAssessment:
     """Pure: same trail, same result."""
-    records = draw_records(entries)
+    records, replaced = every_draw_record(entries)
     if not records:
         return DrawAssessment()
     board, broken = model.model.board, model.model.broken
@@ -76,8 +78,9 @@ def assess_draws(model: AdviceModel, posterior: Posterior, entries: tuple[Entry,
                                 others @ by_row)
         seen.append(SeenDraw(record, reading))
     now = {s.record.way: s for s in seen if s.record.epoch == facts.epoch}
-    return DrawAssessment(tuple(seen), dict(sorted(now.items())), _open_doubt(board, seen, now), _starts(seen, now),
-                          swap_minutes(board, facts, model.rates))
+    earlier = tuple(SeenDraw(record, None) for record in sorted(replaced, key=lambda r: r.at))
+    return DrawAssessment(tuple(seen), earlier, dict(sorted(now.items())), _open_doubt(board, seen, now),
+                          _starts(seen, now), swap_minutes(board, facts, model.rates))
 
 
 def _starts(seen: list[SeenDraw], now: Mapping[str, SeenDraw]) -> Span | None:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import TYPE_CHECKING
 
-from dextrum.app.judged import judge_reading
+from dextrum.app.judged import judge_reading, judged_readings
 from dextrum.app.looking import swap_words
 from dextrum.app.places import shipped
 from dextrum.app.sentences import contact_words
@@ -14,6 +14,7 @@ from dextrum.core.advice.wording import part_words
 from dextrum.core.board import Board
 from dextrum.core.board.value_words import value_words
 from dextrum.core.job import JobFacts, job_facts
+from dextrum.core.looks import LOOK_WORDS
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.table import ReferenceTable
 from dextrum.core.reference.warm import facts_as_judged
@@ -24,7 +25,7 @@ if TYPE_CHECKING:
     from dextrum.core.draw.records import DrawRecord
 
 RESULTS = {"repaired": "repaired", "no_fault": "no fault found", "returned": "returned as it was",
-           "donor": "not repaired, kept as a donor", "": "still open"}
+           "donor": "not repaired, kept for parts", "": "still open"}
 BROUGHT = ("supply", "cable", "dock")
 ACTIONS = {"replace": "Replaced", "reflow": "Resoldered", "wire": "Bridged with wire", "clean": "Cleaned"}
 CAUSES = {"supply": "The supply it was used with.", "dock": "The dock it was used with.",
@@ -60,6 +61,7 @@ class Sheet:
     came_along: str
     condition: str
     found: tuple[str, ...]
+    nothing_found: str
     done: tuple[str, ...]
     cause: str
     stop_using: str
@@ -107,7 +109,7 @@ def _found(board: Board, references: ReferenceTable, trail: tuple[Entry, ...], f
     lines = []
     if facts.look is not None and facts.look.findings != ("clean",):
         where = f" at {', '.join(facts.look.contacts)}" if facts.look.contacts else ""
-        lines.append(f"Look into the port: {', '.join(facts.look.findings)}{where}.")
+        lines.append(f"Port: {', '.join(LOOK_WORDS.get(f, f) for f in facts.look.findings)}{where}.")
     for side, over in sorted((facts.board_looks or {}).items(), reverse=True):
         if over.seen:
             lines.append(f"Looking over the board, {side} side: {over.words}.")
@@ -118,7 +120,8 @@ def _found(board: Board, references: ReferenceTable, trail: tuple[Entry, ...], f
     for record in draw_records(trail):
         first.setdefault(record.orientation, record)
     lines.extend(f"On our supply, {o.upper()} side up: {_draw_words(board, first[o])}." for o in sorted(first))
-    words_of = {Verdict.OPEN: "open", Verdict.GROUNDED: "on ground", Verdict.PARTIAL_SHORT: "partly shorted"}
+    words_of = {Verdict.OPEN: "open", Verdict.GROUNDED: "grounded", Verdict.PARTIAL_SHORT: "partly shorted",
+                Verdict.LOW: "reads low", Verdict.HIGH: "reads high"}
     plain: dict[str, list[str]] = {}
     for point in board.points:
         for method in point.methods:
@@ -134,6 +137,17 @@ def _found(board: Board, references: ReferenceTable, trail: tuple[Entry, ...], f
         shown = ", ".join(points[:6]) + (f" and {len(points) - 6} more" if len(points) > 6 else "")
         lines.append(f"{state.capitalize()}: {shown}.")
     return tuple(lines)
+
+
+def _nothing_found(board: Board, references: ReferenceTable, facts: JobFacts) -> str:
+    """What can be said where nothing was found: no more than was measured and compared."""
+    judged = [r for r in judged_readings(board, references, facts).values()
+              if r.judgement.verdict is not Verdict.NOT_JUDGED]
+    if judged:
+        return f"No fault found in {len(judged)} reading{'' if len(judged) == 1 else 's'}."
+    if facts.shown_readings:
+        return "Measured, but there is no known-good unit to compare with yet."
+    return "Not measured yet."
 
 
 def _stop_using(facts: JobFacts) -> str:
@@ -159,11 +173,13 @@ def make_sheet(board: Board, references: ReferenceTable, trail: tuple[Entry, ...
     return Sheet(
         bench=bench, serial=facts.serial, model=facts.model,
         came_in=facts.opened_at.strftime("%d.%m.%Y") if facts.opened_at else "",
-        outcome=RESULTS[facts.outcome.result if facts.outcome else ""],
+        outcome=RESULTS[facts.outcome.result if facts.outcome else ""]
+        + (" with the owner's consent" if facts.outcome and facts.outcome.result == "donor" else ""),
         complaint=intake.complaint if intake else "", came_along=intake.came_along if intake else "",
         condition=intake.condition if intake else "",
-        found=_found(board, references, trail, facts), done=done,
-        cause=CAUSES[facts.cause.what] if facts.cause else "Not looked into.",
+        found=_found(board, references, trail, facts), nothing_found=_nothing_found(board, references, facts),
+        done=done,
+        cause=CAUSES[facts.cause.what] if facts.cause else "Cause not determined.",
         stop_using=_stop_using(facts),
         readings=_off_rows(board, references, facts),
         method="Diode mode with red on ground, in volts; point to point in ohms; board unpowered.",

@@ -6,6 +6,7 @@ import json
 from typing import TYPE_CHECKING
 
 from dextrum.core.diagnosis.learned import learned_factors, parts_at_fault
+from dextrum.progress import Told, go_on, unheard
 
 if TYPE_CHECKING:
     from dextrum.app.library import PackLibrary
@@ -25,14 +26,17 @@ def kept_factors(store: JobStore) -> dict[str, dict[str, float]]:
         return {}
 
 
-def learn(store: JobStore, library: PackLibrary, pack_id: str) -> str:
-    """Count what the closed jobs of a pack show, and weigh by it from now on; says what was learned.
+def learn(store: JobStore, library: PackLibrary, pack_id: str, told: Told = unheard) -> str:
+    """Count what the newest closed jobs of a pack show, and weigh by it from now on; says what was learned.
 
-    Raises StoreError.
+    Raises StoreError, StoppedError; then nothing has changed.
     """
     board = library.board(pack_id)
-    jobs = [parts_at_fault(store.trail(row.id)) for row in store.shelf(closed=True, most=MOST_JOBS)
-            if row.pack_id == pack_id]
+    closed = store.closed_of_pack(pack_id, MOST_JOBS)
+    jobs = []
+    for place, job in enumerate(closed):
+        go_on(told, place / len(closed), "What was learned before stands.")
+        jobs.append(parts_at_fault(store.trail(job)))
     counted = [job for job in jobs if job]
     factors = learned_factors(board, counted)
     kept = kept_factors(store)
@@ -41,8 +45,8 @@ def learn(store: JobStore, library: PackLibrary, pack_id: str) -> str:
     library.use_learned(kept)
     if not factors:
         return "No closed and proved job of this board yet: the pack's own rates are used."
-    told = sorted((part for part, f in factors.items() if abs(f - 1.0) > TELLING), key=lambda p: -factors[p])
-    words = ", ".join(f"{part} \u00d7{factors[part]:.1f}" for part in told[:SHOWN])
+    telling = sorted((part for part, f in factors.items() if abs(f - 1.0) > TELLING), key=lambda p: -factors[p])
+    words = ", ".join(f"{part} \u00d7{factors[part]:.1f}" for part in telling[:SHOWN])
     return f"Learned from {len(counted)} closed job{'s' if len(counted) != 1 else ''}: {words or 'nothing stands out'}."
 
 

@@ -52,6 +52,7 @@ class PackLibrary:
         self.false_alarm = FALSE_ALARM_PER_SCAN
         self._lock = threading.RLock()
         self._model_lock = threading.Lock()
+        self._generation = 0
 
     def use_shop(self, shop: Shop, reference_meter: str = "", false_alarm: float = FALSE_ALARM_PER_SCAN) -> None:
         """What the shop has added, and which boards it has taken out, by pack id; everything is judged anew.
@@ -77,24 +78,37 @@ class PackLibrary:
         """What time and parts cost in this shop; advice is made anew where that has changed. prices: by pack id and
         part, where they differ from the pack's."""
         if rates != self.rates or prices != self.prices:
-            with self._model_lock:
-                self.rates, self.prices = rates, prices
-                self._models.clear()
+            self.rates, self.prices = rates, prices
+            self._weigh_anew()
 
     def use_learned(self, learned: Mapping[str, Mapping[str, float]]) -> None:
         """How often parts fail in this shop, as factors on the pack's rates, by pack and part."""
         if learned != self.learned:
-            with self._model_lock:
-                self.learned = learned
-                self._models.clear()
+            self.learned = learned
+            self._weigh_anew()
+
+    def _weigh_anew(self, pack_id: str = "") -> None:
+        """Forget the models of a pack, or of all. Does not wait for one that is being made: it is not kept then."""
+        self._generation += 1
+        self._models = {k: v for k, v in self._models.items() if pack_id and k[0] != pack_id}
 
     def judge_anew(self, pack_id: str = "") -> None:
         """Forget what was made from the readings of a pack, or of all: they have changed."""
         with self._lock:
             self._packs = {k: v for k, v in self._packs.items() if pack_id and k != pack_id}
             self._references = {k: v for k, v in self._references.items() if pack_id and k[0] != pack_id}
-        with self._model_lock:
-            self._models = {k: v for k, v in self._models.items() if pack_id and k[0] != pack_id}
+        self._weigh_anew(pack_id)
+
+    def take_in(self, pack_id: str, meter: str) -> None:
+        """Judge by what the shop has added to a pack. Made ready before it takes the place of what was there, so that
+        nobody waits for it; call it off the window's thread."""
+        pack = self._make_pack(pack_id)
+        table = self._make_references(pack, meter)
+        with self._lock:
+            self._packs[pack_id] = pack
+            self._references = {k: v for k, v in self._references.items() if k[0] != pack_id}
+            self._references[pack_id, meter] = table
+        self._weigh_anew(pack_id)
 
     def ids(self) -> tuple[str, ...]:
         return tuple(self._places)
@@ -110,14 +124,17 @@ class PackLibrary:
         """Board and readings. The readings are only read when something is to be judged."""
         with self._lock:
             if pack_id not in self._packs:
-                board = self.board(pack_id)
-                shipped_with, left_out = load_known_good(self._place(pack_id), board)
-                added, out = self._shop(pack_id)
-                fit = tuple(r for r in added if r.point in board.point_by_id
-                            and r.method in board.point_by_id[r.point].methods)
-                kept = tuple(r for r in (*shipped_with, *fit) if r.board_serial not in out)
-                self._packs[pack_id] = Pack(board, kept, left_out)
+                self._packs[pack_id] = self._make_pack(pack_id)
             return self._packs[pack_id]
+
+    def _make_pack(self, pack_id: str) -> Pack:
+        board = self.board(pack_id)
+        shipped_with, left_out = load_known_good(self._place(pack_id), board)
+        added, out = self._shop(pack_id)
+        fit = tuple(r for r in added if r.point in board.point_by_id
+                    and r.method in board.point_by_id[r.point].methods)
+        kept = tuple(r for r in (*shipped_with, *fit) if r.board_serial not in out)
+        return Pack(board, kept, left_out)
 
     def _place(self, pack_id: str) -> Path:
         place = self._places.get(pack_id)
@@ -151,11 +168,13 @@ class PackLibrary:
         with self._lock:
             key = (pack_id, meter)
             if key not in self._references:
-                pack = self.pack(pack_id)
-                table = replace(build_reference_table(pack.board, pack.known_good, meter, self.reference_meter),
-                                false_alarm=self.false_alarm)
-                self._references[key] = with_sisters(pack.board, table, self._sisters(pack.board, meter))
+                self._references[key] = self._make_references(self.pack(pack_id), meter)
             return self._references[key]
+
+    def _make_references(self, pack: Pack, meter: str) -> ReferenceTable:
+        table = replace(build_reference_table(pack.board, pack.known_good, meter, self.reference_meter),
+                        false_alarm=self.false_alarm)
+        return with_sisters(pack.board, table, self._sisters(pack.board, meter))
 
     def overview(self, pack_id: str, meter: str) -> LibraryOverview:
         """What is known of a board, as this meter sees it. Grows with the library; call it off the window's thread."""
@@ -183,9 +202,12 @@ class PackLibrary:
         # A lock of its own: the window must get at boards and references while a model is being made.
         with self._model_lock:
             key = (pack_id, meter)
-            if key not in self._models:
-                pack = self.pack(pack_id)
-                self._models[key] = build_advice_model(build_model(pack.board, self.references(pack_id, meter),
-                                                                   self.learned.get(pack_id)),
-                                                       self.rates, self.prices.get(pack_id, {}))
-            return self._models[key]
+            made = self._models.get(key)
+            if made is None:
+                generation = self._generation
+                made = build_advice_model(build_model(self.board(pack_id), self.references(pack_id, meter),
+                                                      self.learned.get(pack_id)),
+                                          self.rates, self.prices.get(pack_id, {}))
+                if generation == self._generation:
+                    self._models = {**self._models, key: made}
+            return made

@@ -12,6 +12,7 @@ from dextrum.core.board import Board, FaultKind
 
 if TYPE_CHECKING:
     from dextrum.app.assess import Assessment, Explanation
+    from dextrum.app.judged import JudgedReading
     from dextrum.core.advice.elimination import Load
     from dextrum.core.diagnosis.evidence import EvidenceItem
     from dextrum.core.diagnosis.posterior import Posterior
@@ -164,13 +165,17 @@ def explanation_words(board: Board, found: Explanation) -> tuple[str, str]:
 MOST_LOADS_SAID, LEAST_LOAD_SAID = 5, 0.01
 LEAST_BEYOND = 0.03
 LEAST_CHANGE = 0.02
+SUSPECTED = 0.1
+"""Chance of a part, from which working on it is no surprise."""
 
 
-def load_words(loads: Sequence[Load], isolated: frozenset[str]) -> str:
-    """The loads of a shorted rail in the order in which to take them off, with why; and what is off now."""
-    lines = [f"Off the board now: {', '.join(sorted(isolated))}"] if isolated else []
+def load_words(loads: Sequence[Load], isolated: frozenset[str], leaks_at: str = "") -> str:
+    """The loads of a shorted rail in the order in which to take them off, with why; and what is off now. leaks_at: the
+    rail's net, where nothing is shorted and it only reads low."""
+    lines = [f"Removed now: {', '.join(sorted(isolated))}"] if isolated else []
     if loads:
-        lines.append("What hangs on the short, in the order to take it off:")
+        lines.append(f"{leaks_at} reads slightly low. Possible leak; loads to disconnect, in order:" if leaks_at else
+                     "Loads on the shorted rail, in the order to disconnect them:")
         lines += [f"{k}. {load.verb} {load.part}: {load.why}"
                   + (f", {percent(load.chance)}" if load.chance >= LEAST_LOAD_SAID else "")
                   for k, load in enumerate(loads[:MOST_LOADS_SAID], start=1)]
@@ -188,6 +193,17 @@ def beyond_words(board: Board, beyond: tuple[str, float]) -> str:
             f"then worth {board.donor_value:.0f} for its parts, not {board.unit_value:.0f}.")
 
 
+def not_suspected_words(done: Assessment, part: str) -> str:
+    """What is advised instead of a part that was worked on without being suspected; empty where it was suspected, or
+    where it was the advice. done: as it was before the work."""
+    chance = chances_by_part(done.posterior).get(part, 0.0)
+    step = done.advice.next
+    if (step.kind == "repair" and step.target == part) or chance >= SUSPECTED or not done.posterior.hypotheses.faults:
+        return ""
+    title = f"{step.title[:1].lower()}{step.title[1:]}"
+    return f"{part} was not suspected ({percent(chance)}); advised instead: {title}."
+
+
 def quiet_words(done: Assessment, labour_per_minute: float) -> str:
     """With the likeliest chip quiet: what changing it now costs beside measuring on, in work."""
     if not done.suspects or done.suspects[0].fault.kind is not FaultKind.QUIET_FAILURE or done.suspects[0].mended:
@@ -203,6 +219,14 @@ def quiet_words(done: Assessment, labour_per_minute: float) -> str:
             f"{on.expected / labour_per_minute:.0f} min.")
 
 
+def as_before_words(board: Board, judged: Mapping[str, JudgedReading]) -> str:
+    """What reads after the repair as it read before, and what that asks for; empty where nothing does."""
+    same = [point for point, r in judged.items() if r.before is not None and r.judgement.verdict.is_off
+            and reads_alike(r.before.value, r.reading.value)]
+    return "" if not same else (f"Reads as before the repair: {point_names(board, same)}. The repair may have failed: "
+                                "measure the new part and its joints first.")
+
+
 def change_words(before: Mapping[str, float], now: Mapping[str, float]) -> str:
     """What changed most, by part: 'Since the last answer: U1 3 % to 17 %, F1 20 % to 1 %'."""
     moved = sorted({*before, *now}, key=lambda part: -abs(now.get(part, 0.0) - before.get(part, 0.0)))[:2]
@@ -212,8 +236,8 @@ def change_words(before: Mapping[str, float], now: Mapping[str, float]) -> str:
 
 
 def chances_by_part(posterior: Posterior) -> dict[str, float]:
-    """Chance of each part, as the likeliest of its faults has it."""
+    """Chance of each part being at fault still, as the likeliest of its faults has it."""
     found: dict[str, float] = {}
-    for fault, chance in zip(posterior.hypotheses.faults, posterior.faults.tolist(), strict=True):
+    for fault, chance in zip(posterior.hypotheses.faults, posterior.faults_left.tolist(), strict=True):
         found[fault.part] = max(found.get(fault.part, 0.0), chance)
     return found

@@ -43,6 +43,17 @@ def _few(names: list[str]) -> str:
     return _list(names) if len(names) <= 4 else f"{', '.join(names[:3])} and {len(names) - 3} more"
 
 
+def abnormal_words(board: Board, judged: Mapping[str, JudgedReading], points: Iterable[str]) -> str:
+    """'A4 VBUS is open and A10 RX2- reads high' of those points that are abnormal; empty where none is."""
+    by_verdict: dict[Verdict, list[str]] = {}
+    for point in points:
+        found = judged.get(point)
+        if found is not None and found.judgement.verdict.is_off:
+            by_verdict.setdefault(found.judgement.verdict, []).append(contact_words(board, board.point_by_id[point]))
+    return _list([f"{_few(names)} {(_SAYS if len(names) == 1 else _SAY)[verdict]}"
+                  for verdict, names in by_verdict.items()])
+
+
 def readings_sentence(board: Board, judged: Mapping[str, JudgedReading], points: Iterable[str]) -> str:
     """What the readings of these points say together."""
     points = list(points)
@@ -64,11 +75,7 @@ def readings_sentence(board: Board, judged: Mapping[str, JudgedReading], points:
             return f"No contact differs from the others.{weaker}"
         return ("All readings match a good board." if whole
                 else f"Nothing abnormal so far ({len(read)} of {len(points)} points).")
-    by_verdict: dict[Verdict, list[str]] = {}
-    for r in off:
-        by_verdict.setdefault(r.judgement.verdict, []).append(contact_words(board, board.point_by_id[r.point]))
-    head = _list([f"{_few(names)} {(_SAYS if len(names) == 1 else _SAY)[verdict]}"
-                  for verdict, names in by_verdict.items()])
+    head = abnormal_words(board, judged, points)
     tail = "All other readings match a good board." if whole and not by_scan else weaker.strip()
     return f"{head}. {tail}".strip()
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -32,6 +32,7 @@ from dextrum.core.trail import (
     struck_ids,
 )
 from dextrum.errors import EntryRefusedError
+from dextrum.progress import Told, part_of, unheard
 from dextrum.store.bench_settings import (
     FALSE_ALARM,
     FALSE_ALARM_BOUNDS,
@@ -39,6 +40,7 @@ from dextrum.store.bench_settings import (
     bench_meters,
     breakouts,
     part_prices,
+    put_away_meter,
     set_false_alarm,
     set_part_price,
     set_shop_rates,
@@ -58,6 +60,19 @@ Clock = Callable[[], datetime]
 
 def system_clock() -> datetime:
     return datetime.now(UTC)
+
+
+READING_SHARE = 0.5
+"""Share of taking in a job that goes into reading its file, for the progress that is shown."""
+
+
+@dataclass(frozen=True)
+class ImportedJob:
+    """new: how many entries were not here before; trail: the whole job as it is now."""
+
+    job_id: str
+    new: int
+    trail: tuple[Entry, ...]
 
 
 class BenchSession:
@@ -225,11 +240,14 @@ class BenchSession:
         """Boards that don't count now, with why. Raises StoreError."""
         return taken_out(self.store, pack_id)
 
-    def merge_library(self, pack_id: str, path: Path) -> Merged:
-        """Take in a library as CSV. Raises ImportRefusedError, StoreError."""
-        merged = merge_csv(self.store, self.library, pack_id, path, self.clock())
-        join_shop(self.store, self.library)
-        return merged
+    def merge_library(self, pack_id: str, path: Path, told: Told = unheard) -> Merged:
+        """Take in a library as CSV. May take long. Raises ImportRefusedError, StoreError, StoppedError."""
+        try:
+            return merge_csv(self.store, self.library, pack_id, path, self.clock(), told)
+        finally:
+            if not self.library.has_shop:
+                join_shop(self.store, self.library)
+            self.library.take_in(pack_id, self.meter)
 
     def write_library(self, pack_id: str, path: Path, over: bool = False) -> None:
         """Write the library of a pack as CSV. Raises FileStandsError, ImportRefusedError, see `write_beside`."""
@@ -243,6 +261,14 @@ class BenchSession:
         """Add a meter, or change it. Raises StoreError."""
         set_up_meter(self.store, meter)
         self._meters[meter.name] = meter
+
+    def put_away_meter(self, name: str) -> None:
+        """Take a meter off the list; what it has read stays. Another comes in hand. Raises StoreError."""
+        put_away_meter(self.store, name)
+        self._meters.pop(name, None)
+        if self.meter == name:
+            self.meter = next(iter(self._meters), "M1")
+            self.store.set_setting("meter", self.meter)
 
     def breakouts(self) -> tuple[Breakout, ...]:
         """The bench's breakouts and how each counts. Raises StoreError."""
@@ -293,9 +319,10 @@ class BenchSession:
                                     "Give what one part costs.") from None
         self.library.use_rates(self.library.rates, part_prices(self.store))
 
-    def learn(self, pack_id: str) -> str:
-        """Count what this shop's closed jobs show of how often parts fail; says what was learned. Raises StoreError."""
-        return learn(self.store, self.library, pack_id)
+    def learn(self, pack_id: str, told: Told = unheard) -> str:
+        """Count what this shop's closed jobs show of how often parts fail; says what was learned. May take long. Raises
+        StoreError, StoppedError."""
+        return learn(self.store, self.library, pack_id, told)
 
     def forget_learned(self, pack_id: str) -> None:
         """Back to the pack's own rates. Raises StoreError."""
@@ -305,10 +332,23 @@ class BenchSession:
         """Open jobs; with a search text, closed ones too."""
         return self.store.shelf(text, None if text.strip() else False)
 
+    def earlier_jobs(self, job_id: str, serial: str, opened_at: datetime | None) -> tuple[tuple[JobRow, ...], JobFacts]:
+        """Jobs of the same unit that were opened before this one, newest first, and where the last of them ended."""
+        rows = tuple(row for row in self.store.of_serial(serial) if row.id != job_id and opened_at is not None
+                     and datetime.fromisoformat(row.opened_at) <= opened_at)
+        return rows, job_facts(self.store.trail(rows[0].id)) if rows else JobFacts()
+
+    def due(self, now: datetime) -> tuple[JobRow, ...]:
+        """Open jobs whose wait has come to its end, longest first. now: with the bench's zone."""
+        return self.store.waiting(now.astimezone().strftime("%Y-%m-%dT%H:%M"))
+
     def export_job(self, trail: tuple[Entry, ...], path: Path, over: bool = False) -> None:
         """Write a trail as the caller has it, also what could not be kept in the job file."""
         write_job_file(path, trail, over)
 
-    def import_job(self, path: Path) -> str:
-        """Take in a job file; entries that are already here are not taken twice."""
-        return self.store.add_trail(read_job_file(path))
+    def import_job(self, path: Path, told: Told = unheard) -> ImportedJob:
+        """Take in a job file; entries that are already here are not taken twice. May take long. Raises
+        ImportRefusedError, StoreError, StoppedError."""
+        trail = read_job_file(path, part_of(told, 0.0, READING_SHARE))
+        job_id, new = self.store.take_in(trail, part_of(told, READING_SHARE, 1.0))
+        return ImportedJob(job_id, new, trail if new == len(trail) else self.store.trail(job_id))

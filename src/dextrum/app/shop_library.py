@@ -14,6 +14,7 @@ from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.reference.table import ReferenceTable
 from dextrum.errors import EntryRefusedError
+from dextrum.progress import Told, part_of, unheard
 from dextrum.store.bench_settings import false_alarm_per_scan
 from dextrum.store.files import read_bounded
 from dextrum.store.jobs import JobStore
@@ -22,6 +23,8 @@ from dextrum.store.packs.pack_files import known_good_csv, known_good_rows, know
 
 REFERENCE_METER = "reference_meter"
 MOST_CSV_BYTES = 200_000_000
+READING_SHARE = 0.4
+"""Share of a merge that goes into reading the file, for the progress that is shown."""
 
 
 def join_shop(store: JobStore, library: PackLibrary) -> None:
@@ -77,16 +80,17 @@ class Merged:
         return said + "."
 
 
-def merge_csv(store: JobStore, library: PackLibrary, pack_id: str, path: Path, at: datetime) -> Merged:
-    """Take in another shop's library of a pack, in the format of a pack's known_good.csv. Raises ImportRefusedError."""
+def merge_csv(store: JobStore, library: PackLibrary, pack_id: str, path: Path, at: datetime,
+              told: Told = unheard) -> Merged:
+    """Take in another shop's library of a pack, in the format of a pack's known_good.csv; it is judged by once the
+    library has taken it in. Raises ImportRefusedError, also where `told` says to stop."""
     raw = read_bounded(path, MOST_CSV_BYTES)
     board = library.board(pack_id)
     rows, broken = known_good_table(path.name, raw)
-    kept, left_out = known_good_rows(board, rows, path.name)
+    kept, left_out = known_good_rows(board, rows, path.name, part_of(told, 0.0, READING_SHARE))
     there = set(library.pack(pack_id).known_good)
     fresh = [r for r in kept if r not in there]
-    new = add_readings(store, pack_id, fresh, at)
-    library.judge_anew(pack_id)
+    new = add_readings(store, pack_id, fresh, at, part_of(told, READING_SHARE, 1.0))
     return Merged(new, len(kept) - new, (*broken, *left_out))
 
 

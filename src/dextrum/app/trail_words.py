@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from dextrum.app.handover import RESULTS
+from dextrum.app.rail_words import rail_verdict
 from dextrum.core.board import Board
 from dextrum.core.board.value_words import value_words
 from dextrum.core.looks import LOOK_WORDS, BoardLook, Danger, Look, Swap
@@ -90,9 +91,12 @@ def _words(entry: Entry, board: Board | None) -> tuple[str, str]:
     if isinstance(p, Isolation):
         return ", ".join(p.parts), "removed" if p.state == "off" else "put back"
     if isinstance(p, RailVolts):
-        return f"{p.rail} under power", f"{p.volts:.2f} V, {p.orientation.upper()} side up"
+        check = next((c for c in board.rail_checks if c.id == p.rail), None) if board else None
+        at, verdict = (f" at {check.point}", f", {rail_verdict(check, p.volts)}") if check else ("", "")
+        return f"{p.rail}{at} under power", f"{p.volts:.2f} V{verdict}, {p.orientation.upper()} side up"
     if isinstance(p, Injection):
-        return f"Injected {p.net}", f"{p.warmed} warms" if p.warmed else "nothing warms"
+        used = f"{p.volts:.2f} V, {p.amps:.2f} A"
+        return f"Injected {p.net}", f"{used}: {p.warmed} warms" if p.warmed else f"{used}: nothing warms"
     if isinstance(p, Rework):
         return p.part, DONE[p.action]
     if isinstance(p, Cause):

@@ -19,6 +19,14 @@ def _refuse(text: str, wanted: str) -> EntryRefusedError:
     return EntryRefusedError(f"{shown!r} is not {wanted}.", "Nothing was recorded.", "")
 
 
+def parse_volts_and_amps(text: str) -> tuple[float, float]:
+    """'0.8 V 1.2 A' of what was put on a rail. Raises EntryRefusedError."""
+    parts = text.replace(";", " ").replace("V", " ").replace("v", " ").replace("A", " ").replace("a", " ").split()
+    if len(parts) != 2:
+        raise _refuse(text, "volts and amps, such as 0.8 V 1.2 A")
+    return parse_number(parts[0], 0.001, 30.0, "V"), parse_number(parts[1], 0.001, 20.0, "A")
+
+
 def parse_number(text: str, low: float, high: float, unit: str) -> float:
     """A plain number with a point or a comma, optionally with its unit. Raises EntryRefusedError."""
     stripped = text.strip()

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import gc
+import os
 from dataclasses import dataclass
+from pathlib import Path
 
 
 @dataclass(frozen=True)
@@ -25,6 +28,13 @@ def within(value: float, unit: str, budget: float) -> Measure:
 def at_least(value: float, unit: str, budget: float) -> Measure:
     """A share that must reach its budget."""
     return Measure(round(value, 4), unit, None, None, budget, value >= budget)
+
+
+def resident_megabytes() -> float:
+    """What this process holds in memory now, garbage collected first. Not the peak: what ran before would hide all."""
+    gc.collect()
+    pages = int(Path("/proc/self/statm").read_text(encoding="ascii").split()[1])
+    return pages * os.sysconf("SC_PAGE_SIZE") / 2 ** 20
 
 
 def p95(values: list[float]) -> float:

@@ -6,6 +6,7 @@ an empty window with one plot, in the same run and alternating with it.
 
 from __future__ import annotations
 
+import contextlib
 import json
 import os
 import statistics
@@ -201,7 +202,9 @@ def main(as_json: bool, only: str = "") -> int:
     found: dict[str, Measure] = {}
     for name, measure in BENCHMARKS.items():
         if not only or only == name:
-            found.update(measure())
+            # What a benchmark tells on its way is not the result.
+            with contextlib.redirect_stdout(sys.stderr):
+                found.update(measure())
     if as_json:
         print(json.dumps({name: asdict(m) for name, m in found.items()}, indent=1))
     else:

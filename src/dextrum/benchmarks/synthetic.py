@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import resource
 from datetime import UTC, datetime, timedelta
 
-from dextrum.benchmarks.measure import Measure, within
+from dextrum.benchmarks.measure import Measure, resident_megabytes, within
 from dextrum.benchmarks.weighing import Taken, time_advice, time_posterior
 from dextrum.core.board import (
     AccessLevel,
@@ -85,7 +84,7 @@ def synthetic_weighing() -> dict[str, Measure]:
     from dextrum.core.reference.table import NO_REFERENCES
 
     board = synthetic_board()
-    before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+    before = resident_megabytes()
     model = build_model(board, NO_REFERENCES)
     advice = build_advice_model(model)
     fault = next(f for f in model.hypotheses.faults if f.id == "C42:hard_short:1")
@@ -103,7 +102,7 @@ def synthetic_weighing() -> dict[str, Measure]:
     assess(advice, trail[:3])
     taken = Taken()
     time_advice(advice, trail, 4, taken)
-    grown = (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) / 1024
+    grown = resident_megabytes() - before
     time_posterior(build_model(board, NO_REFERENCES), trail, 4, taken)
     return {"synthetic_points": within(len(board.points), "points", 400.0),
             "synthetic_faults": within(len(model.hypotheses.faults), "faults", 650.0), **taken.measures("synthetic_"),

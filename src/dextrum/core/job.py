@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from dextrum.core.looks import BoardLook, Danger, Look, Swap
@@ -29,6 +29,7 @@ from dextrum.core.trail import (
     Rework,
     Supply,
     Wait,
+    local_time,
     put_back,
     standing,
     with_isolation,
@@ -72,7 +73,8 @@ class JobFacts:
     a board still warm from rework explains, see `reference.warm`. heated: when it was under heat.
     danger: signs of danger that were seen and not found gone since; own_cell_swollen: the unit's own cell must not go
     back. cleaned: the port was cleaned after the last look. unaudited: reworked parts, and which steps of the audit are
-    missing, since the board was last under heat.
+    missing, since the board was last under heat. wait_is_over: only where the time is known, see `with_time`; waits_on:
+    the way up of the draw it waits for, if it does.
     """
 
     serial: str = ""
@@ -106,6 +108,8 @@ class JobFacts:
     cause_epoch: int = -1
     proofs: Mapping[str, Proof] | None = None
     wait: Wait | None = None
+    wait_is_over: bool = False
+    waits_on: str = ""
     outcome: Outcome | None = None
     overrides: tuple[tuple[int, Override], ...] = ()
     epoch: int = 0
@@ -186,6 +190,7 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
     board_looks: dict[str, BoardLook] = {}
     swaps: dict[tuple[str, str], Swap] = {}
     told: frozenset[str] = frozenset()
+    last_drawn = ""
     seen: set[str] = set()
     cleared: set[str] = set()
     swollen = False
@@ -269,12 +274,21 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
             overrides.append((epoch, p))
         swollen = swollen or "swollen" in (told | seen) - cleared
         if isinstance(p, Wait):
-            f["wait"] = p
+            f.update(wait=p, waits_on=last_drawn)
         elif not isinstance(p, JobOpened | Intake):
             f.pop("wait", None)
+            last_drawn = p.orientation if isinstance(p, Supply | DrawTrace) else ""
     return JobFacts(**f, supplies=supplies, plugged_in=frozenset(plugged_in), readings=readings,  # type: ignore[arg-type]
                     either_way_up=either_way_up, reworks=tuple(reworks), proofs=proofs, overrides=tuple(overrides),
                     epoch=epoch, isolated=isolated, apart=apart, rail_volts=rail_volts,
                     injections=tuple(injections), board_looks=board_looks, swaps=tuple(swaps.values()),
                     heated=tuple(heated), danger=frozenset((told | seen) - cleared), own_cell_swollen=swollen,
                     unaudited=unaudited)
+
+
+def with_time(facts: JobFacts, now: datetime) -> JobFacts:
+    """With whether the job's wait has come to its end. now: with a zone; `until` is in the bench's own clock."""
+    if facts.wait is None or not facts.wait.until:
+        return facts
+    until = local_time(facts.wait.until)
+    return replace(facts, wait_is_over=until is not None and until <= now.astimezone().replace(tzinfo=None))

@@ -39,7 +39,8 @@ class Block:
 
 @dataclass(frozen=True)
 class PlotTrace:
-    """One plug-in. before: of an earlier repair epoch. typed: single looks, drawn as marks."""
+    """One plug-in. before: of an earlier repair epoch. typed: single looks, drawn as marks. replaced: a later plug-in
+    has taken its place."""
 
     key: str
     label: str
@@ -50,6 +51,7 @@ class PlotTrace:
     amps: np.ndarray
     blocks: tuple[Block, ...]
     typed: bool = False
+    replaced: bool = False
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from dextrum.app.typed import parse_number
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QWidget
+
+from dextrum.app.rail_words import rail_words
+from dextrum.app.typed import parse_number, parse_volts_and_amps
 from dextrum.core.advice.actions import Action
 from dextrum.core.board import Board
 from dextrum.core.trail import Injection, Isolation, RailVolts
@@ -112,7 +116,7 @@ class EliminationCommands:
         offered = self._next("rail")
         first = offered.target if offered is not None else board.rail_checks[0].id
         way = offered.detail if offered is not None else "a"
-        choices = tuple((f"{check.id} {o}", f"{check.id}, {o.upper()} side up") for check in sorted(
+        choices = tuple((f"{check.id} {o}", f"{check.id} at {check.point}, {o.upper()} side up") for check in sorted(
             board.rail_checks, key=lambda c: c.id != first) for o in sorted("ab", key=lambda o: o != way))
 
         def answer(text: str, choice: str) -> str:
@@ -121,8 +125,11 @@ class EliminationCommands:
                 volts = parse_number(text, 0.0, 60.0, "V")
             except DextrumError as problem:
                 return problem.happened
-            recorded = self.model.record(RailVolts(rail, volts, "a" if orientation == "a" else "b"))
-            return "" if recorded else "Not recorded."
+            if not self.model.record(RailVolts(rail, volts, "a" if orientation == "a" else "b")):
+                return "Not recorded."
+            check = next(c for c in board.rail_checks if c.id == rail)
+            self.window.trail.say(rail_words(check, volts))
+            return ""
 
         self.window.ask.ask("Volts under power (one probe; off before touching)", answer, "", choices,
                             self.window.focusWidget())
@@ -135,8 +142,26 @@ class EliminationCommands:
         if offered is None or offered.limits is None:
             self.window.trail.say("Nothing to inject: no rail reads shorted, or nothing would be seen to warm.")
             return
-        limits = offered.limits
+        limits, back = offered.limits, self.window.focusWidget()
 
+        def used(text: str, _choice: str) -> str:
+            try:
+                volts, amps = parse_volts_and_amps(text)
+            except DextrumError as problem:
+                return problem.happened
+            held = self.model.held_back(Injection(offered.target, volts, amps))
+            if held:
+                return held
+            # The question that was answered is taken away first; this one comes after it.
+            QTimer.singleShot(0, self.window, lambda: self._what_warms(board, offered, volts, amps, back))
+            return ""
+
+        self.window.commands.gear.limit_supply(limits.start_volts, limits.amps)
+        self.window.ask.ask(f"{offered.target}: start at {limits.start_volts:.2f} V, raise to {limits.volts:.2f} V at "
+                            f"most {limits.amps:.2f} A. The most you used", used,
+                            f"{limits.volts:.2f} V {limits.amps:.2f} A", (), back)
+
+    def _what_warms(self, board: Board, offered: Action, volts: float, amps: float, back: QWidget | None) -> None:
         def answer(text: str, choice: str) -> str:
             parts: tuple[str, ...] = ()
             if text.strip():
@@ -145,14 +170,13 @@ class EliminationCommands:
                     return wrong
             if len(parts) > 1:
                 return "One part: the one that warms first."
-            seen = Injection(offered.target, limits.volts, limits.amps, parts[0].partition(".")[0] if parts else "",
+            seen = Injection(offered.target, volts, amps, parts[0].partition(".")[0] if parts else "",
                              choice)  # type: ignore[arg-type]
             return "" if self.model.record(seen) else "Not recorded."
 
         choices = tuple(sorted(SEEN_BY, key=lambda by: by[0] != offered.detail))
-        words = f"{offered.target} at {limits.volts:.2f} V, {limits.amps:.2f} A: what warms (empty: nothing)"
-        self.window.commands.capture.limit_supply(limits.start_volts, limits.amps)
-        self.window.ask.ask(words, answer, "", choices, self.window.focusWidget())
+        words = f"{offered.target} at {volts:.2f} V, {amps:.2f} A: what warms (empty: nothing)"
+        self.window.ask.ask(words, answer, "", choices, back)
 
     def labour(self) -> None:
         session = self.window.session

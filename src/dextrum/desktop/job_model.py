@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING, cast
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from dextrum.app.comparing import Comparison, earlier_scans, known_good_boards
+from dextrum.app.earlier_jobs import earlier_words
 from dextrum.app.judged import JudgedReading, judged_readings
 from dextrum.app.session import BenchSession
 from dextrum.core.board import Board, Method, Point
@@ -25,6 +26,7 @@ from dextrum.core.safety.gates import Gate, asked_of, held_gates
 from dextrum.core.trail import Entry, Payload, PointReading
 from dextrum.errors import DextrumError, StoreGoneError
 from dextrum.store.entries import new_entry
+from dextrum.store.jobs import JobRow
 
 if TYPE_CHECKING:
     from dextrum.app.assess import Assessment, Explanation
@@ -57,6 +59,8 @@ class JobModel(QObject):
         self.trail: tuple[Entry, ...] = ()
         self.facts = JobFacts()
         self.board: Board | None = None
+        self.earlier: tuple[JobRow, ...] = ()
+        self.earlier_words = ""
         self.judged: dict[str, JudgedReading] = {}
         self.gates: tuple[Gate, ...] = ()
         self.asked: Gate | None = None
@@ -73,8 +77,9 @@ class JobModel(QObject):
         self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="weighing")
         self._done.connect(self._take)
 
-    def open(self, job_id: str) -> None:
-        """Show another job. A job whose pack is missing opens too, without board and verdicts."""
+    def open(self, job_id: str, trail: tuple[Entry, ...] | None = None) -> None:
+        """Show another job. A job whose pack is missing opens too, without board and verdicts. trail: the whole of it,
+        where it was just read."""
         if job_id != self.job_id:
             self.board_celsius = None
             self.turned = False
@@ -82,20 +87,33 @@ class JobModel(QObject):
         self.job_id = job_id
         self.assessment = None
         try:
-            self.trail = self.session.store.trail(job_id) if job_id else ()
+            self.trail = trail if trail is not None else self.session.store.trail(job_id) if job_id else ()
         except DextrumError as problem:
             self.trail = ()
             self.problem.emit(str(problem))
         self.session.begin(job_id, self.trail)
         self.facts = job_facts(self.trail)
         self.board = None
+        self.earlier, self.earlier_words = (), ""
         if job_id:
+            self._look_back()
             try:
                 self.board = self.session.library.board(self.facts.pack_id)
             except DextrumError as problem:
                 self.problem.emit(str(problem))
         self._refresh()
         self.opened.emit()
+
+    def _look_back(self) -> None:
+        """Whether this unit was here before. A unit without a serial is nobody's."""
+        if not self.facts.serial:
+            return
+        try:
+            self.earlier, last = self.session.earlier_jobs(self.job_id, self.facts.serial, self.facts.opened_at)
+        except DextrumError as problem:
+            self.problem.emit(str(problem))
+            return
+        self.earlier_words = earlier_words(self.earlier, last)
 
     def reload(self) -> None:
         """Read the trail anew; nothing happens when it is as it was, or holds what could not be kept. Raises
@@ -272,7 +290,7 @@ class JobModel(QObject):
         if generation != self._generation:
             return
         self._patience = 0
-        trail = self.trail
+        trail, now = self.trail, self.session.clock()
         pack_id, meter, library = self.facts.pack_id, self.session.meter, self.session.library
 
         def work() -> Assessment | Exception:
@@ -280,7 +298,7 @@ class JobModel(QObject):
                 raise _Overtaken
             from dextrum.app.assess import assess
 
-            return assess(library.advice_model(pack_id, meter), trail)
+            return assess(library.advice_model(pack_id, meter), trail, now=now)
 
         def finished(future: Future[Assessment | Exception]) -> None:
             if future.cancelled():

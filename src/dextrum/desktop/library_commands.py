@@ -6,13 +6,17 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from dextrum.app.shop_library import REFERENCE_METER, join_shop
+from dextrum.app.shop_library import REFERENCE_METER, Merged, join_shop
+from dextrum.desktop.long_work import is_small
 from dextrum.desktop.views.library import LibraryView
 from dextrum.errors import DextrumError
 from dextrum.store.files import safe_name
 
 if TYPE_CHECKING:
     from dextrum.desktop.window import MainWindow
+
+FEW_JOBS = 40
+"""Closed jobs that are read before anybody notices."""
 
 
 class LibraryCommands:
@@ -42,13 +46,21 @@ class LibraryCommands:
         self.window.trail.say(f"{new} readings added to the known-good" if new else "They are there already")
 
     def learn(self) -> None:
+        session, pack_id = self.window.session, self.model.facts.pack_id
+
+        def learned(words: object) -> None:
+            self.model.weigh_anew()
+            self.window.trail.say(str(words))
+
         try:
-            words = self.window.session.learn(self.model.facts.pack_id)
+            few = len(session.store.closed_of_pack(pack_id, FEW_JOBS + 1)) <= FEW_JOBS
         except DextrumError as problem:
             self.window.say_problem(str(problem))
             return
-        self.model.weigh_anew()
-        self.window.trail.say(words)
+        wrong = self.window.long_work.run("Learning from closed jobs", lambda told: session.learn(pack_id, told),
+                                          learned, few)
+        if wrong:
+            self.window.say_problem(wrong)
 
     def forget(self) -> None:
         self.window.session.forget_learned(self.model.facts.pack_id)
@@ -82,19 +94,20 @@ class LibraryCommands:
 
     def read(self) -> None:
         def answer(text: str, _choice: str) -> str:
-            try:
-                merged = self.window.session.merge_library(self.model.facts.pack_id, Path(text).expanduser())
-            except DextrumError as problem:
-                return problem.happened
-            self._judge_anew()
-            self.window.trail.say(merged.words)
-            library = self.window.views["library"]
-            if merged.left_out and isinstance(library, LibraryView):
-                self.window.show_view("library")
-                library.show_left_out(merged.left_out)
-            return ""
+            path, session, pack_id = Path(text).expanduser(), self.window.session, self.model.facts.pack_id
+            return self.window.long_work.run(f"Merging {path.name}", lambda told: session.merge_library(
+                pack_id, path, told), self._merged, is_small(path))
 
         self.window.ask.ask("Merge which CSV", answer, "", (), self.window.focusWidget())
+
+    def _merged(self, merged: object) -> None:
+        assert isinstance(merged, Merged)
+        self._judge_anew()
+        self.window.trail.say(merged.words)
+        library = self.window.views["library"]
+        if merged.left_out and isinstance(library, LibraryView):
+            self.window.show_view("library")
+            library.show_left_out(merged.left_out)
 
     def reference_meter(self) -> None:
         session = self.window.session

@@ -32,8 +32,9 @@ def _blocks(seen: SeenDraw) -> tuple[Block, ...]:
     return tuple(blocks)
 
 
-def plot_trace(seen: SeenDraw, epoch: int) -> PlotTrace | None:
-    """None where there is nothing to draw: only a name was typed, or the samples came damaged."""
+def plot_trace(seen: SeenDraw, epoch: int, replaced: bool = False) -> PlotTrace | None:
+    """None where there is nothing to draw: only a name was typed, or the samples came damaged. replaced: a later
+    plug-in of the same kind has taken its place."""
     record = seen.record
     label = f"{record.way_words}, {record.at.astimezone():%H:%M}"
     if record.position != "resting":
@@ -43,6 +44,8 @@ def plot_trace(seen: SeenDraw, epoch: int) -> PlotTrace | None:
     before = record.epoch < epoch
     if before:
         label += ", before"
+    if replaced:
+        label += ", typed earlier" if record.trace is None else ", earlier"
     key = record.entry_ids[0]
     if record.trace is not None:
         try:
@@ -50,13 +53,13 @@ def plot_trace(seen: SeenDraw, epoch: int) -> PlotTrace | None:
         except ValueError:
             return None
         return PlotTrace(key, label, record.orientation, before, samples.seconds, samples.volts, samples.amps,
-                         _blocks(seen))
+                         _blocks(seen), replaced=replaced)
     if not record.spells:
         return None
     points = [(at, s.volts, amps) for s in record.spells
               for at, amps in dict.fromkeys(((s.start, s.first_amps), (s.end, s.last_amps)))]
     seconds, volts, amps = (np.array(column, dtype=float) for column in zip(*points, strict=True))
-    return PlotTrace(key, label, record.orientation, before, seconds, volts, amps, _blocks(seen), True)
+    return PlotTrace(key, label, record.orientation, before, seconds, volts, amps, _blocks(seen), True, replaced)
 
 
 def bands_of(assessment: DrawAssessment) -> tuple[Band, ...]:

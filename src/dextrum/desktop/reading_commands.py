@@ -26,7 +26,8 @@ class ReadingCommands:
             "port.breakout": self.add_breakout, "port.turned": self.turn,
             "compare.choose": self.compare, "compare.none": lambda: self.model.compare_with(None),
             "method.diode": self.diode_method, "method.ohms": self.ohms_method,
-            "meter.set_up": self.set_up_meter, "judging.false_alarm": self.false_alarm,
+            "meter.set_up": self.set_up_meter, "meter.remove": self.put_away_meter,
+            "judging.false_alarm": self.false_alarm,
         }
 
     def _port(self) -> PortView | None:
@@ -115,6 +116,7 @@ class ReadingCommands:
 
     def set_up_meter(self) -> None:
         session = self.window.session
+        sure: list[str] = []
 
         def answer(text: str, _choice: str) -> str:
             name, *rest = (piece.strip() for piece in text.split(";"))
@@ -122,6 +124,9 @@ class ReadingCommands:
                 numbers = [parse_number(piece, low, high, unit) if piece else None for piece, (low, high, unit) in
                            zip(rest, ((0.001, 100.0, "mA"), (0.3, 30.0, "V")), strict=False)]
                 meter = BenchMeter(name, *numbers)
+                if text not in sure and name not in {m.name for m in session.meters()} and name != session.meter:
+                    sure.append(text)
+                    return f"{name} is a new meter. Enter again adds it."
                 session.set_up_meter(meter)
             except (DextrumError, ValueError) as problem:
                 return problem.happened if isinstance(problem, DextrumError) else f"{problem}."
@@ -134,6 +139,22 @@ class ReadingCommands:
         start = session.meter if here is None else "; ".join(
             (here.name, *("" if v is None else f"{v:g}" for v in (here.test_milliamps, here.open_above_volts))))
         self.window.ask.ask("Meter; test current in mA; OL above V (M3; 1.0; 2.5)", answer, start, (),
+                            self.window.focusWidget())
+
+    def put_away_meter(self) -> None:
+        session = self.window.session
+        own = session.meters()
+        if not own:
+            self.window.trail.say("No meter was set up here.")
+            return
+
+        def answer(_text: str, name: str) -> str:
+            session.put_away_meter(name)
+            self.model.set_meter(session.meter)
+            self.window.trail.say(f"Meter {name} put away; what it read is kept. In hand: {session.meter}")
+            return ""
+
+        self.window.ask.ask("Put away which meter", answer, "", tuple((m.name, m.name) for m in own),
                             self.window.focusWidget())
 
     def false_alarm(self) -> None:

@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 
 from dextrum.app.reason_words import (
     LEAST_SHOWN,
+    as_before_words,
     beside_words,
     beyond_words,
     chances_by_part,
@@ -64,6 +65,7 @@ class SuspectList(QAbstractListModel):
         self.board: Board | None = None
         self.something_else = 0.0
         self.nothing = 0.0
+        self.repaired = False
 
     def rowCount(self, parent: Index = NOWHERE) -> int:
         return 0 if parent.isValid() else len(self.rows) + (2 if self.board is not None else 0)
@@ -78,10 +80,12 @@ class SuspectList(QAbstractListModel):
             part = "" if suspect.fault.part.startswith("trace") else suspect.fault.part
             if suspect.mended and suspect.still >= LEAST_STILL:
                 return part, f"still there · {words}", suspect.still, False
-            return part, f"mended · {words}" if suspect.mended else words, suspect.probability, suspect.mended
+            # The chance that matters once it is repaired is that it is there all the same.
+            return (part, f"repaired · {words}", suspect.still, True) if suspect.mended else (
+                part, words, suspect.probability, False)
         if row == len(self.rows):
             return "", "something else", self.something_else, False
-        return "", "no fault on the board", self.nothing, False
+        return "", "no fault left" if self.repaired else "no fault on the board", self.nothing, False
 
     def data(self, index: Index, role: int = int(Qt.ItemDataRole.DisplayRole)) -> object:
         if index.isValid() and role in (int(Qt.ItemDataRole.DisplayRole), int(Qt.ItemDataRole.AccessibleTextRole),
@@ -275,7 +279,9 @@ class ReasoningPanel(QWidget):
         self.suspects.board = model.board if known else None
         self.suspects.rows = assessment.suspects[:5]
         self.suspects.something_else = assessment.posterior.something_else
-        self.suspects.nothing = assessment.posterior.nothing
+        self.suspects.repaired = bool(assessment.facts.reworks)
+        self.suspects.nothing = assessment.advice.nothing_left if self.suspects.repaired \
+            else assessment.posterior.nothing
         self.suspects.endResetModel()
         weighed = weighed_words(assessment.posterior) if known else ""
         self.list.setToolTip(weighed)
@@ -288,9 +294,11 @@ class ReasoningPanel(QWidget):
         self.together.setVisible(bool(together))
         rate = model.session.library.rates.labour_per_minute
         loads = "\n".join(words for words in (
-            self._changed(assessment), quiet_words(assessment, rate),
+            as_before_words(model.board, model.judged), self._changed(assessment),
+            quiet_words(assessment, rate),
             beyond_words(model.board, assessment.advice.beyond),
-            load_words(assessment.advice.loads, model.facts.isolated)) if words) if known else ""
+            load_words(assessment.advice.loads, model.facts.isolated, assessment.advice.leaks_at),
+        ) if words) if known else ""
         self.loads.setText(loads)
         self.loads.setVisible(bool(loads))
         self._show_reasons()

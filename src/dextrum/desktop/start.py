@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gc
 import os
+import signal
 import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -48,10 +49,15 @@ def run_window(demo: bool, data: Path | None = None, offscreen: bool = False, fr
     from PySide6.QtCore import QTimer
 
     QTimer.singleShot(COLLECT_AGAIN_MILLISECONDS, gc.enable)
-    status = application.exec()
-    if bench is not None:
-        bench.terminate()
-    store.close()
+    for stop in (signal.SIGINT, signal.SIGTERM):
+        # Python hears of it when it runs next: the window looks at the job file a few times a second.
+        signal.signal(stop, lambda *_: window.close())
+    try:
+        status = application.exec()
+    finally:
+        if bench is not None:
+            bench.terminate()
+        store.close()
     return int(status)
 
 
@@ -97,8 +103,6 @@ def run_simbench(server: BenchServer, state: Path | None, grade: Callable[[dict[
     if not has_display():
         print(NO_DISPLAY.replace("./dextrum demo --offscreen", "./dextrum simbench --headless"), file=sys.stderr)
         return 2
-    import signal
-
     from dextrum.app.simbench import has_ended, write_state  # isort: skip
     from PySide6.QtCore import QTimer
     from PySide6.QtWidgets import QApplication
@@ -123,7 +127,8 @@ def run_simbench(server: BenchServer, state: Path | None, grade: Callable[[dict[
     tick()
     keep.timeout.connect(tick)
     keep.start()
-    signal.signal(signal.SIGTERM, lambda *_: application.quit())
+    for stop in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(stop, lambda *_: application.quit())
     status = application.exec()
     server.close()
     return int(status)

@@ -111,6 +111,6 @@ class SupplyCommands:
     def wait_draw(self) -> None:
         wait = self.view.computed_wait()
         if wait is None:
-            self.window.trail.say("Nothing to wait for: the draw is not in doubt.")
+            self.window.trail.say("Nothing to wait for: the draw is in no doubt, or it can be read again now.")
         elif self.window.model.record(wait):
             self.window.trail.say(f"On the shelf until {wait.until[11:]}; it calls then")

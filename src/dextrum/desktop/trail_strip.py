@@ -88,7 +88,7 @@ class TrailStrip(QWidget):
         title.setObjectName("section")
         self.said = ElidedLabel()
         self.said.setObjectName("quiet")
-        hint = QLabel("Ctrl+Z strikes out the last entry, Ctrl+Del the chosen one")
+        hint = QLabel("Strike out: Ctrl+Z the last, Ctrl+Del the chosen one")
         hint.setObjectName("quiet")
         head = QHBoxLayout()
         head.addWidget(title)

@@ -26,15 +26,18 @@ from dextrum.app.live_recovery import recover_streams
 from dextrum.app.path_words import worth_measuring
 from dextrum.app.session import BenchSession
 from dextrum.core.board import Method
+from dextrum.core.trail import Entry
 from dextrum.desktop import theme
 from dextrum.desktop.ask_line import AskLine
 from dextrum.desktop.capture_panel import CapturePanel
 from dextrum.desktop.command_palette import CommandPalette
 from dextrum.desktop.connection_strip import ConnectionStrip
+from dextrum.desktop.due_call import DueCall
 from dextrum.desktop.elided_label import ElidedLabel
 from dextrum.desktop.job_model import JobModel
+from dextrum.desktop.long_work import LongWork
 from dextrum.desktop.reasoning import ReasoningPanel
-from dextrum.desktop.shelf import Shelf, is_due
+from dextrum.desktop.shelf import Shelf
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.desktop.trail_strip import TrailStrip
 from dextrum.desktop.value_field import ShortcutsFirst
@@ -50,7 +53,6 @@ from dextrum.desktop.views.view import JobView
 from dextrum.desktop.window_commands import WindowCommands
 from dextrum.errors import DextrumError
 from dextrum.store.files import safe_name
-from dextrum.store.jobs import JobRow
 
 SHELF_WIDTH, REASONING_WIDTH = 196, 306
 MOST_SAID = 400
@@ -108,6 +110,7 @@ class MainWindow(QMainWindow):
         self.reasoning = ReasoningPanel(self.model)
         self.trail = TrailStrip(self.model)
         self.ask = AskLine()
+        self.long_work = LongWork(self.say_problem)
         self.instruments = InstrumentsAtHand()
         self.connections = ConnectionStrip(self.instruments)
         self.capture_panel = CapturePanel()
@@ -128,7 +131,6 @@ class MainWindow(QMainWindow):
         self.model.costed.connect(self.trail.say)
         self.shelf.chosen.connect(self.open_job)
         self.shelf.searched.connect(lambda _text: self.refresh_shelf())
-        self._called: set[str] = set()
         self._mark = ""
         self._minute = session.clock().replace(second=0, microsecond=0)
         self._later = QTimer(self)
@@ -196,6 +198,7 @@ class MainWindow(QMainWindow):
         tabs.addWidget(hint, 1)
         top.addLayout(tabs)
         top.addWidget(self.ask)
+        top.addWidget(self.long_work)
         column.addLayout(top)
         self.problem = QLabel()
         self.problem.setObjectName("problem")
@@ -204,12 +207,8 @@ class MainWindow(QMainWindow):
         self.problem.setContentsMargins(18, 2, 18, 2)
         self.problem.hide()
         column.addWidget(self.problem)
-        self.call = QLabel()
-        self.call.setObjectName("call")
-        self.call.setWordWrap(True)
-        self.call.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
-        self.call.setContentsMargins(18, 4, 18, 4)
-        self.call.hide()
+        self.call = DueCall(self.model)
+        self.call.trouble.connect(self.say_problem)
         column.addWidget(self.call)
         self.welcome = QLabel()
         self.welcome.setObjectName("sentence")
@@ -291,13 +290,14 @@ class MainWindow(QMainWindow):
         """Of a simulated bench that was started with the window; empty where there is none."""
         return bench_addresses(self.bench_state) if self.bench_state is not None else {}
 
-    def open_job(self, job_id: str) -> None:
+    def open_job(self, job_id: str, trail: tuple[Entry, ...] | None = None) -> None:
+        """Show another job. trail: the whole of it, where it was just read."""
         self.say_problem("")
         self.trail.say("")
         self.ask.leave()
         for view in self.views.made():
             view.leave_job()
-        self.model.open(job_id)
+        self.model.open(job_id, trail)
 
     def show_view(self, name: str) -> None:
         view = self.views[name]
@@ -319,33 +319,7 @@ class MainWindow(QMainWindow):
         names = self.session.library.short_names()
         self.shelf.show_rows(rows, self.model.job_id, self.session.clock().astimezone(), names)
         if not self.shelf.search.text().strip():
-            self._call_due(rows)
-
-    def _call_due(self, rows: tuple[JobRow, ...]) -> None:
-        """Call for jobs whose wait has come to its end, aloud once each, also those that came due while closed."""
-        now = self.session.clock().astimezone()
-        due = [row for row in rows if is_due(row, now)]
-        fresh = {row.id for row in due} - self._called
-        self._called = {row.id for row in due}
-        others = [row for row in due if row.id != self.model.job_id]
-        self.call.setVisible(bool(others))
-        if others:
-            first = others[0]
-            why = first.waits_for.rstrip(".")
-            more = f" and {len(others) - 1} more" if len(others) > 1 else ""
-            self.call.setText(f"{first.serial} calls: {why}{more}  \u00b7  Ctrl+D goes there")
-        if fresh and self.isVisible():
-            QApplication.beep()
-            QApplication.alert(self)
-
-    def go_to_due(self) -> None:
-        """Open the job that has waited longest past its time."""
-        now = self.session.clock().astimezone()
-        due = [row for row in self.session.shelf() if is_due(row, now) and row.id != self.model.job_id]
-        if not due:
-            self.trail.say("No job calls.")
-            return
-        self.open_job(min(due, key=lambda row: row.waits_until).id)
+            self.call.look()
 
     def say_problem(self, words: str) -> None:
         self.problem.setText(words[:MOST_SAID] + ("…" if len(words) > MOST_SAID else ""))
@@ -367,6 +341,8 @@ class MainWindow(QMainWindow):
             self.trail.refresh()
             return
         self.refresh_shelf()
+        if self.model.earlier_words:
+            self.trail.say(self.model.earlier_words)
         stage = {"rework": "rework", "handover": "handover"}.get(facts.stage, facts.stage)
         self.show_view(stage)
 
@@ -481,6 +457,8 @@ class MainWindow(QMainWindow):
         if supply is not None:
             supply.close_work()
         self.connections.timer.stop()
+        self.commands.gear.close()
         self.commands.capture.close()
+        self.long_work.leave()
         self.model.close()
         super().closeEvent(event)

@@ -12,12 +12,15 @@ from PySide6.QtWidgets import QApplication
 
 from dextrum.app.commands import BY_ID, COMMANDS
 from dextrum.app.handover import sheet_html
+from dextrum.app.session import ImportedJob
 from dextrum.app.typed import parse_number
 from dextrum.core.trail import Cause, Cell, Override, Wait
 from dextrum.desktop import theme
 from dextrum.desktop.capture_commands import CaptureCommands
 from dextrum.desktop.elimination_commands import EliminationCommands
+from dextrum.desktop.gear_commands import GearCommands
 from dextrum.desktop.library_commands import LibraryCommands
+from dextrum.desktop.long_work import is_small
 from dextrum.desktop.looking_commands import LookingCommands
 from dextrum.desktop.reading_commands import ReadingCommands
 from dextrum.desktop.safety_commands import SafetyCommands
@@ -57,6 +60,7 @@ class WindowCommands:
             "job.new": self.new_job, "job.search": self.window.shelf.search.setFocus,
             "job.next": lambda: self.window.shelf.step(1), "job.previous": lambda: self.window.shelf.step(-1),
             "job.export": self.export_job, "job.import": self.ask_import, "job.wait": self.wait,
+            "job.earlier": self.earlier_job,
             "board.temperature": self.board_temperature,
             "trail.strike": self.model.strike_last, "trail.back": self.model.bring_back,
             "trail.strike_one": self.strike_chosen, "step.go": self.go,
@@ -69,12 +73,13 @@ class WindowCommands:
         }
         self.supply = SupplyCommands(window)
         self.capture = CaptureCommands(window, window.capture_panel)
-        self.handlers |= {**self.supply.handlers, **self.capture.handlers,
+        self.gear = GearCommands(window, self.capture.sounder)
+        self.handlers |= {**self.supply.handlers, **self.capture.handlers, **self.gear.handlers,
                           **SoundCommands(window, self.capture.sounder).handlers, **LibraryCommands(window).handlers,
                           **ReadingCommands(window).handlers, **SafetyCommands(window).handlers,
                           **EliminationCommands(window).handlers,
                           **self.looking.handlers,
-                          "job.due": self.window.go_to_due}
+                          "job.due": self.go_to_due}
         for name in ("intake", "supply", "port", "board", "rework", "proof", "handover", "library"):
             self.handlers[f"view.{name}"] = partial(self.window.show_view, name)
         for state in ("unplugged", "plugged", "known_good", "new"):
@@ -157,6 +162,20 @@ class WindowCommands:
         self.window.ask.ask("Board temperature in \u00b0C, empty for room temperature", answer, "", (),
                             self.window.focusWidget())
 
+    def go_to_due(self) -> None:
+        """Open the job that has waited longest past its time."""
+        job = self.window.call.longest()
+        if job:
+            self.window.open_job(job)
+        else:
+            self.window.trail.say("No job calls.")
+
+    def earlier_job(self) -> None:
+        if self.model.earlier:
+            self.window.open_job(self.model.earlier[0].id)
+        else:
+            self.window.trail.say("This unit was not here before, by its serial.")
+
     def wait(self) -> None:
         def answer(text: str, _choice: str) -> str:
             why, _, minutes = text.partition(",")
@@ -223,7 +242,7 @@ class WindowCommands:
             if action.kind in ("supply", "wait_draw", "swap_cell") and isinstance(view, SupplyView):
                 view.go_to(action.target)
         elif action.kind in IN_THE_LINE:
-            if action.kind in ("isolate", "inject", "rail"):
+            if action.points and action.kind in ("isolate", "inject", "rail", "cool"):
                 self.go_to_point(action.points[0])
             elif action.kind == "look_board":
                 self.looking.show_side(action.target)
@@ -239,7 +258,7 @@ class WindowCommands:
         elif action.kind in ("prove", "try"):
             self.window.show_view("proof")
             proof = views["proof"]
-            if isinstance(proof, ProofView) and action.kind == "try":
+            if isinstance(proof, ProofView):
                 proof.go_to(action.target)
         elif action.kind == "cause":
             self.open_palette()
@@ -268,14 +287,16 @@ class WindowCommands:
 
     def import_job(self, path: Path) -> str:
         """Take in a job file and show it; returns what is wrong, or nothing."""
-        try:
-            job_id = self.window.session.import_job(path)
-        except DextrumError as problem:
-            self.window.say_problem(str(problem))
-            return problem.happened
-        self.window.open_job(job_id)
-        self.window.trail.say("Imported")
-        return ""
+        def taken(result: object) -> None:
+            assert isinstance(result, ImportedJob)
+            new = result.new
+            self.window.open_job(result.job_id, result.trail)
+            self.window.trail.say(f"Taken in: {new} entr{'y' if new == 1 else 'ies'}" if new
+                                  else "Already here: nothing in it is new")
+
+        session = self.window.session
+        return self.window.long_work.run(f"Taking in {path.name}", lambda told: session.import_job(path, told), taken,
+                                         is_small(path))
 
     def ask_file(self, words: str, name: str, write: Callable[[Path, bool], None]) -> None:
         """Ask where to write. What stands there is replaced only when the same name is entered once more."""
@@ -355,7 +376,9 @@ class WindowCommands:
 
     def next_meter(self) -> None:
         here = self.window.session.meter
-        known = self.window.session.library.meters(self.model.facts.pack_id) if self.model.board else ()
+        session = self.window.session
+        known = tuple(dict.fromkeys((*(session.library.meters(self.model.facts.pack_id) if self.model.board else ()),
+                                     *(m.name for m in session.meters()))))
         if not known:
             self.window.trail.say(f"Meter {here}; no other has read good boards of this model.")
             return

@@ -33,6 +33,8 @@ class BenchMeter:
     def __post_init__(self) -> None:
         if not self.name.strip() or len(self.name) > 40:
             raise ValueError("the meter has no name, or a long one; expected a short one such as M3")
+        if not self.name[0].isalpha() or self.name.casefold() in ("o", "ol"):
+            raise ValueError(f"{self.name!r} looks like a reading; a meter's name begins with a letter, such as M3")
         if self.test_milliamps is not None:
             require(self.test_milliamps, 0.001, 100.0, "test_milliamps")
         if self.open_above_volts is not None:
@@ -62,6 +64,11 @@ def bench_meters(store: JobStore) -> tuple[BenchMeter, ...]:
 def set_up_meter(store: JobStore, meter: BenchMeter) -> None:
     """Add a meter, or change the one of this name. Raises StoreError."""
     _write(store, METERS, [*(m for m in bench_meters(store) if m.name != meter.name), meter])
+
+
+def put_away_meter(store: JobStore, name: str) -> None:
+    """Take a meter off the list; what it has read keeps its name. Raises StoreError."""
+    _write(store, METERS, [m for m in bench_meters(store) if m.name != name])
 
 
 def breakouts(store: JobStore) -> tuple[Breakout, ...]:

@@ -8,6 +8,7 @@ from typing import Any
 
 from dextrum.core.trail import Entry, JobOpened
 from dextrum.errors import ImportRefusedError
+from dextrum.progress import Told, go_on, unheard
 from dextrum.store.entries import entry_from_json, entry_to_json
 from dextrum.store.files import read_bounded, write_beside
 
@@ -15,6 +16,8 @@ FORMAT = "dextrum-job"
 SCHEMA = 1
 MOST_BYTES = 64_000_000
 MOST_ENTRIES = 200_000
+TOLD_EVERY = 1000
+"""Entries between two words of progress."""
 
 
 def job_to_json(trail: tuple[Entry, ...]) -> dict[str, Any]:
@@ -42,8 +45,8 @@ def _finite(text: str) -> float:
     return value
 
 
-def read_job_file(path: Path) -> tuple[Entry, ...]:
-    """The trail in a job file. Raises ImportRefusedError; then nothing of it is used."""
+def read_job_file(path: Path, told: Told = unheard) -> tuple[Entry, ...]:
+    """The trail in a job file. Raises ImportRefusedError, StoppedError; then nothing of it is used."""
     try:
         data = json.loads(read_bounded(path, MOST_BYTES).decode("utf-8-sig"), parse_constant=_no_constant,
                           parse_float=_finite)
@@ -57,7 +60,12 @@ def read_job_file(path: Path) -> tuple[Entry, ...]:
     rows = data.get("entries")
     if not isinstance(rows, list) or not rows or len(rows) > MOST_ENTRIES:
         raise _refuse(f"{path.name} has no entries, or too many.")
-    trail = tuple(entry_from_json(row if isinstance(row, dict) else {}) for row in rows)
+    read = []
+    for place, row in enumerate(rows):
+        if place % TOLD_EVERY == 0:
+            go_on(told, place / len(rows))
+        read.append(entry_from_json(row if isinstance(row, dict) else {}))
+    trail = tuple(read)
     if not isinstance(trail[0].payload, JobOpened):
         raise _refuse(f"{path.name} does not begin with the opening of a job.")
     return trail

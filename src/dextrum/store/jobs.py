@@ -3,20 +3,26 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 import sqlalchemy as sa
 
 from dextrum.core.job import JobFacts, job_facts
-from dextrum.core.trail import Entry, JobOpened
+from dextrum.core.trail import Entry, JobOpened, local_time
 from dextrum.errors import StoreError, StoreGoneError
+from dextrum.progress import Told, go_on, unheard
 from dextrum.store.database import file_identity, holds_entry, open_engine, told_as_store_errors
 from dextrum.store.entries import decode_row, payload_to_json, payload_version
 from dextrum.store.schema import entries as entries_table
 from dextrum.store.schema import jobs as jobs_table
 from dextrum.store.schema import settings as settings_table
+
+MOST_ASKED = 500
+"""Entry ids that are looked for one by one; beyond it all of the job are fetched."""
+TOLD_EVERY = 1000
+"""Entries between two words of progress."""
 
 # Built once: a statement made anew each time costs as much as running it.
 _KNOWN = sa.select(entries_table.c.id).where(
@@ -49,12 +55,17 @@ class JobRow:
 
 def _summary(facts: JobFacts) -> dict[str, str]:
     wait = facts.wait
+    until = local_time(wait.until) if wait else None
     intake = facts.intake
     text = " ".join((facts.serial, facts.model, intake.complaint if intake else "",
                      " ".join(rework.part for _, rework in facts.reworks)))
     return {"stage": facts.stage, "waits_for": wait.why if wait else "",
-            "waits_until": wait.until if wait else "", "due": intake.due if intake else "",
+            "waits_until": until.strftime("%Y-%m-%dT%H:%M") if until else "", "due": intake.due if intake else "",
             "outcome": facts.outcome.result if facts.outcome else "", "search_text": text.casefold()}
+
+
+def _written(entry: Entry) -> str:
+    return json.dumps(payload_to_json(entry.payload), ensure_ascii=False)
 
 
 class JobStore:
@@ -76,13 +87,23 @@ class JobStore:
         return self.add_trail((opened,))
 
     def add_trail(self, trail: Sequence[Entry]) -> str:
-        """A whole job at once, for import and demo data; entries already there are skipped.
+        """A whole job at once, for demo data and tests; see `take_in`."""
+        return self.take_in(trail)[0]
 
-        Raises StoreError when the trail does not begin with the opening of a job.
+    def take_in(self, trail: Sequence[Entry], told: Told = unheard) -> tuple[str, int]:
+        """A whole job at once; entries already there are skipped. Returns its id and how many entries were new.
+
+        Raises StoreError when the trail does not begin with the opening of a job, StoppedError; then none is recorded.
         """
         first = trail[0] if trail else None
         if first is None or not isinstance(first.payload, JobOpened):
             raise StoreError("The trail does not begin with the opening of a job.", "Nothing was recorded.", "")
+        # Written down before the transaction begins: whoever records meanwhile must not wait for it.
+        written: dict[str, str] = {}
+        for place, entry in enumerate(trail):
+            if place % TOLD_EVERY == 0:
+                go_on(told, place / len(trail), "Nothing was recorded.")
+            written[entry.id] = _written(entry)
         with told_as_store_errors("The job was not recorded"), self._writing.begin() as db:
             there = db.execute(sa.select(jobs_table.c.id).where(jobs_table.c.id == first.id)).first()
             if there is None:
@@ -90,9 +111,9 @@ class JobStore:
                     id=first.id, serial=first.payload.serial, model=first.payload.model,
                     pack_id=first.payload.pack_id, opened_at=first.at.isoformat(),
                     changed_at=first.at.isoformat(), stage="intake"))
-            self._insert(db, first.id, trail)
+            new = self._insert(db, first.id, trail, () if there is None else None, written)
         self.must_stand(trail[-1].id)
-        return first.id
+        return first.id, new
 
     def append(self, job_id: str, *new: Entry, known: Sequence[Entry] | None = None) -> None:
         """Commit entries to a job's trail in one transaction. Raises StoreError; then none is recorded.
@@ -113,8 +134,12 @@ class JobStore:
                                  "Ctrl+E writes this job to a file; then start again.")
 
     def _insert(self, db: sa.Connection, job_id: str, new: Sequence[Entry],
-                before: Sequence[Entry] | None = None) -> None:
-        known = {row[0] for row in db.execute(_KNOWN, {"job": job_id, "ids": [entry.id for entry in new]})}
+                before: Sequence[Entry] | None = None, written: Mapping[str, str] | None = None) -> int:
+        """Returns how many were new. written: payloads as text, where they were made before."""
+        # A database takes so many values in one question, and no more.
+        known = {row[0] for row in (
+            db.execute(_KNOWN, {"job": job_id, "ids": [entry.id for entry in new]}) if len(new) <= MOST_ASKED else
+            db.execute(sa.select(entries_table.c.id).where(entries_table.c.job_id == job_id)))}
         position = db.execute(_LAST_POSITION, {"job": job_id}).scalar_one()
         rows = []
         for entry in new:
@@ -124,14 +149,15 @@ class JobStore:
             position += 1
             rows.append({"id": entry.id, "job_id": job_id, "position": position, "at": entry.at.isoformat(),
                          "who": entry.who, "kind": entry.payload.kind, "version": payload_version(entry.payload.kind),
-                         "payload": json.dumps(payload_to_json(entry.payload), ensure_ascii=False)})
+                         "payload": (written or {}).get(entry.id) or _written(entry)})
         if not rows:
-            return
+            return 0
         db.execute(_INSERT, rows)
         whole = before is not None and len(before) + len(rows) == position + 1 and len(rows) == len(new)
         trail = (*before, *new) if whole and before is not None else self._read(db, job_id)
         db.execute(_SUMMARISE, {"job": job_id, "changed_at": max(entry.at for entry in trail).isoformat(),
                                 **_summary(job_facts(trail))})
+        return len(rows)
 
     def _read(self, db: sa.Connection, job_id: str) -> tuple[Entry, ...]:
         t = entries_table.c
@@ -175,6 +201,14 @@ class JobStore:
             t.serial == serial).order_by(t.opened_at.desc()).limit(50)
         with told_as_store_errors("The shelf can't be read"), self.engine.connect() as db:
             return tuple(JobRow(**row) for row in db.execute(query).mappings())
+
+    def closed_of_pack(self, pack_id: str, most: int) -> tuple[str, ...]:
+        """Ids of the closed jobs of a pack, newest first."""
+        t = jobs_table.c
+        query = sa.select(t.id).where(t.pack_id == pack_id, t.outcome != "").order_by(
+            t.opened_at.desc(), t.id).limit(most)
+        with told_as_store_errors("The jobs can't be read"), self.engine.connect() as db:
+            return tuple(str(row[0]) for row in db.execute(query))
 
     def waiting(self, now: str) -> tuple[JobRow, ...]:
         """Open jobs whose wait has come to its end by `now`, an ISO time in the bench's own clock, longest first."""

@@ -13,6 +13,7 @@ import sqlalchemy as sa
 from dextrum.core.board import Method
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.errors import EntryRefusedError
+from dextrum.progress import Told, go_on, unheard
 from dextrum.store.database import told_as_store_errors
 from dextrum.store.jobs import JobStore
 from dextrum.store.schema import boards_taken_out, known_good
@@ -57,15 +58,18 @@ def shop_readings(store: JobStore, pack_id: str) -> tuple[KnownGoodReading, ...]
                                   celsius, taken_on) for serial, point, method, meter, value, celsius, taken_on in rows)
 
 
-def add_readings(store: JobStore, pack_id: str, readings: Sequence[KnownGoodReading], at: datetime) -> int:
-    """Add what isn't there yet; returns how many were new. Raises StoreError."""
+def add_readings(store: JobStore, pack_id: str, readings: Sequence[KnownGoodReading], at: datetime,
+                 told: Told = unheard) -> int:
+    """Add what isn't there yet; returns how many were new. In portions, so that a job's entry never waits long for its
+    turn: what is in stays in where a later portion fails, and is not taken twice. Raises StoreError, StoppedError."""
     rows = {reading_id(pack_id, r): r for r in readings}
+    ids = list(rows)
     new = 0
-    with told_as_store_errors("Nothing was added to the library"), \
-            store.engine.execution_options(writes=True).begin() as db:
-        ids = list(rows)
-        for start in range(0, len(ids), AT_ONCE):
-            part = ids[start:start + AT_ONCE]
+    for start in range(0, len(ids), AT_ONCE):
+        go_on(told, start / len(ids), f"{new} readings were added." if new else "Nothing was added to the library.")
+        part = ids[start:start + AT_ONCE]
+        with told_as_store_errors("Not all was added to the library" if new else "Nothing was added to the library"), \
+                store.engine.execution_options(writes=True).begin() as db:
             there = {row[0] for row in db.execute(sa.select(known_good.c.id).where(known_good.c.id.in_(part)))}
             fresh = [{"id": i, "pack_id": pack_id, "board_serial": rows[i].board_serial, "point": rows[i].point,
                       "method": rows[i].method.value, "meter": rows[i].meter, "value": _value_text(rows[i].value),

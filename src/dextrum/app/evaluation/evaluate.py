@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import multiprocessing
 import os
+import signal
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass
+from pathlib import Path
 
 import numpy as np
 
@@ -14,6 +16,7 @@ from dextrum.app.evaluation.cases import draw_case
 from dextrum.app.evaluation.players import Played, by_advice, by_chance, by_knowing, by_routine
 from dextrum.app.library import PackLibrary
 from dextrum.core.advice.advice_model import AdviceModel
+from dextrum.instruments.simulated_board import METER_M1
 
 PLAYERS = ("advice", "routine", "chance", "oracle")
 BINS = np.linspace(0.0, 1.0, 11)
@@ -52,21 +55,28 @@ class Evaluation:
         return asdict(self)
 
 
-_model: AdviceModel | None = None
+_model: AdviceModel | Exception | None = None
 
 
 ONE_THREAD = {"OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
 """For the processes that play: their libraries read it when they load, and would fight over the cores."""
 
 
-def _begin(pack_id: str) -> None:
+def _begin(pack_id: str, packs: tuple[Path, ...]) -> None:
+    """What goes wrong here is told by the first case: a pool begins a process that fails to begin for ever anew."""
     global _model
-    _model = PackLibrary().advice_model(pack_id, "M1")
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # whoever began it ends it
+    try:
+        _model = PackLibrary(packs).advice_model(pack_id, METER_M1.name)
+    except Exception as problem:
+        _model = problem
 
 
 def _play(task: tuple[int, int, bool]) -> dict[str, Played]:
     """One case by all players, each on a unit of its own that is drawn alike."""
     number, seed, mismatch = task
+    if isinstance(_model, Exception):
+        raise _model
     assert _model is not None
     found = {}
     for player, play in (("advice", by_advice), ("routine", by_routine), ("oracle", by_knowing)):
@@ -104,20 +114,25 @@ def _summary(player: str, played: Sequence[Played], oracle: Sequence[Played]) ->
 
 
 def evaluate(cases: int, seed: int, mismatch: bool = False, pack_id: str = "tarnwick-duo-c",
-             progress: Progress = lambda _done, _of: None, cores: int = 0) -> Evaluation:
-    """Play `cases` cases of a seed. Same arguments, same result, but for the seconds."""
+             progress: Progress = lambda _done, _of: None, cores: int = 0,
+             packs: Sequence[Path] = ()) -> Evaluation:
+    """Play `cases` cases of a seed. Same arguments, same result, but for the seconds. packs: folders with more packs.
+
+    Raises ImportRefusedError for an unknown pack, PackError.
+    """
+    PackLibrary(packs).references(pack_id, METER_M1.name)
     begun = time.perf_counter()
     tasks = [(number, seed, mismatch) for number in range(cases)]
     played: list[dict[str, Played]] = []
     workers = cores or min(os.cpu_count() or 1, 8)
     if workers == 1:
-        _begin(pack_id)
+        _begin(pack_id, tuple(packs))
         for done, task in enumerate(tasks, start=1):
             played.append(_play(task))
             progress(done, cases)
     else:
         os.environ.update(ONE_THREAD)
-        with multiprocessing.get_context("spawn").Pool(workers, _begin, (pack_id,)) as pool:
+        with multiprocessing.get_context("spawn").Pool(workers, _begin, (pack_id, tuple(packs))) as pool:
             for done, one in enumerate(pool.imap(_play, tasks, chunksize=2), start=1):
                 played.append(one)
                 progress(done, cases)

@@ -117,6 +117,15 @@ def pulled_down(weighing: Weighing, isolated: Isolated) -> tuple[str, ...]:
     return shorted + tuple(point for point in leaking_points(weighing, isolated) if copper[point] not in taken)
 
 
+def only_leaks(weighing: Weighing) -> str:
+    """The net that reads low without being shorted; empty where something is shorted, or nothing leaks."""
+    isolated, board = weighing.facts.isolated, weighing.board
+    if shorted_points(weighing.advice, replace(weighing.facts, isolated=isolated)):
+        return ""
+    found = pulled_down(weighing, isolated)
+    return board.net_of(board.point_by_id[found[0]].at) if found else ""
+
+
 def _verb(part: Component) -> str:
     return "Unplug" if part.kind is ComponentKind.CONNECTOR else "Lift"
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.doubt_actions import cell_access
@@ -53,8 +54,12 @@ def _audit(weighing: Weighing, gate: Gate) -> Action:
 
 
 def _cool(weighing: Weighing, gate: Gate) -> Action:
-    return _action(weighing, gate, "Let the board cool, then read again", "or give the board's temperature", 0.0,
-                   COOLING.total_seconds() / 60.0)
+    facts = weighing.facts
+    points = dict.fromkeys(key[1] for key, reading in (facts.readings or {}).items()
+                           if key[0] == facts.epoch and (reading.entry_id, key[1]) in facts.warm)
+    waiting = _action(weighing, gate, "Let the board cool, then read again", "or give the board's temperature", 0.0,
+                      COOLING.total_seconds() / 60.0)
+    return replace(waiting, points=tuple(points))
 
 
 def _cause(weighing: Weighing, gate: Gate) -> Action:

@@ -15,6 +15,7 @@ from dextrum.core.advice.elimination import (
     Load,
     injection_actions,
     isolating_actions,
+    only_leaks,
     pulled_down,
     rail_actions,
 )
@@ -57,8 +58,9 @@ ON_WITH_PARTS_OFF = ("isolate", "inject", "repair", "done", "wait", "give_up")
 @dataclass(frozen=True)
 class Advice:
     """next is ranked[0]. gates hold now. nothing_left: chance that no fault is left. loads: of a shorted rail, in the
-    order in which to take them off. beyond: the likeliest part that can't be mended here, and its chance. settles: of
-    the faults that were asked about, the point that would tell most."""
+    order in which to take them off; leaks_at: its net, where it isn't shorted but only reads low. beyond: the likeliest
+    part that can't be mended here, and its chance. settles: of the faults that were asked about, the point that would
+    tell most."""
 
     next: Action
     ranked: tuple[Action, ...]
@@ -67,6 +69,7 @@ class Advice:
     loads: tuple[Load, ...] = ()
     beyond: tuple[str, float] = ("", 0.0)
     settles: tuple[tuple[int, str], ...] = ()
+    leaks_at: str = ""
 
 
 def build_advice_model(model: DiagnosisModel, rates: ShopRates | None = None,
@@ -136,7 +139,7 @@ def _protocol(weighing: Weighing, gates: tuple[Gate, ...], due: tuple[str, ...])
     if not weighing.advice.model.hypotheses.faults and not board.checks and not board.draw_states and not due \
             and scan_action(weighing) is None:
         return _unknown(weighing)
-    if facts.wait is not None:
+    if facts.wait is not None and not facts.wait_is_over:
         until = facts.wait.until.replace("T", " ")
         return Action("wait", "", f"Wait: {facts.wait.why[:1].lower()}{facts.wait.why[1:]}",
                       f"look again {until}" if until else "", "Other jobs fit in here. Any entry ends the wait.",
@@ -146,6 +149,10 @@ def _protocol(weighing: Weighing, gates: tuple[Gate, ...], due: tuple[str, ...])
             return lifting_action(weighing, held[name])
     if due:
         return read_again(weighing, due)
+    if facts.wait_is_over and facts.waits_on and not any(Activity.POWER in gate.holds for gate in gates):
+        return Action("supply", facts.waits_on, f"Read the supply again, {facts.waits_on.upper()} side up",
+                      "the same supply, cable and meter", "What has changed since tells a flat cell from a fault.",
+                      weighing.rates.supply_minutes, weighing.minutes_cost(weighing.rates.supply_minutes), weighing.now)
     unread = [o for o in "ab" if not facts.drawn(o)]
     if board.draw_states and unread and not facts.readings and not facts.reworks and not any(
             Activity.POWER in gate.holds for gate in gates):
@@ -337,9 +344,12 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
     ranked += [action for action in settling if action not in ranked and not _holding(board, gates, action)]
     if facts.outcome is not None:
         ranked = ranked[:1]
+    if facts.wait is not None and facts.wait_is_over:
+        ranked[0] = replace(ranked[0], why=f"The wait is over: {facts.wait.why} {ranked[0].why}")
     if explain:
         meant = weighing.meanings([(action.kind, action.target) for action in ranked])
         ranked = [action if action.outcomes or not own else replace(action, outcomes=own)
                   for action, own in zip(ranked, meant, strict=True)]
     return Advice(ranked[0], tuple(ranked), gates, weighing.nothing, loads,
-                  weighing.part_beyond_repair, points_that_settle(weighing, suspected) if explain else ())
+                  weighing.part_beyond_repair, points_that_settle(weighing, suspected) if explain else (),
+                  only_leaks(weighing) if loads else "")

@@ -72,7 +72,7 @@ class Method(StrEnum):
 
     @property
     def is_diode(self) -> bool:
-        return self in (Method.DIODE_RED_GROUND, Method.DIODE_BLACK_GROUND)
+        return self is Method.DIODE_RED_GROUND or self is Method.DIODE_BLACK_GROUND
 
     @property
     def unit(self) -> str:

@@ -383,15 +383,19 @@ def _flat_cell(model: DiagnosisModel, found: Mapping[tuple[int, str, str], tuple
 
 
 def _own_scale(model: DiagnosisModel, items: Iterable[EvidenceItem]) -> OwnScale:
-    """From the newest reading of each piece of copper, red on ground."""
+    """From each piece of copper, red on ground: of its points, read since the last repair if any was, the one in the
+    middle. In whatever order they were read."""
     method = Method.DIODE_RED_GROUND
-    by_copper: dict[int, tuple[float, float, float]] = {}
+    by_copper: dict[int, list[tuple[int, float, str, tuple[float, float, float]]]] = {}  # newest repair first
     for item in items:
         reference = model.references.get(item.subject, method)
         if item.kind == "reading" and item.method is method and not item.isolated and reference is not None:
-            by_copper[model.copper.get(item.subject, GROUND)] = (item.value, reference.centre, reference.spread)
+            away = item.value - reference.centre if np.isfinite(reference.centre) else 0.0
+            by_copper.setdefault(model.copper.get(item.subject, GROUND), []).append(
+                (-item.epoch, away, item.subject, (item.value, reference.centre, reference.spread)))
     by_copper.pop(GROUND, None)
-    volts, centre, spread = np.array(list(by_copper.values())).reshape(-1, 3).T
+    newest = ([one for one in found if one[0] == min(found)[0]] for found in by_copper.values())
+    volts, centre, spread = np.array([sorted(found)[(len(found) - 1) // 2][3] for found in newest]).reshape(-1, 3).T
     return own_scale(volts, centre, spread)
 
 

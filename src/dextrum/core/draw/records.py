@@ -143,9 +143,16 @@ Key = tuple[int, str, str, str, str, frozenset[str]]
 
 def draw_records(entries: Iterable[Entry]) -> tuple[DrawRecord, ...]:
     """The latest plug-in of every epoch, orientation, supply class, cell, position and parts off, by their last entry.
+    """
+    return every_draw_record(entries)[0]
+
+
+def every_draw_record(entries: Iterable[Entry]) -> tuple[tuple[DrawRecord, ...], tuple[DrawRecord, ...]]:
+    """The latest plug-ins, see `draw_records`, and those that a later one of the same kind has taken the place of.
 
     Typed values of one plug-in belong together; a minute that runs backwards begins another.
     """
+    replaced: list[DrawRecord] = []
     epoch, cell = 0, "plugged"
     isolated: frozenset[str] = frozenset()
     typed: dict[Key, list[Entry]] = {}
@@ -161,17 +168,19 @@ def draw_records(entries: Iterable[Entry]) -> tuple[DrawRecord, ...]:
             cell = payload.state
         elif isinstance(payload, Supply | DrawTrace):
             key = (epoch, payload.orientation, payload.supply_class, cell, payload.position, isolated)
-            found.pop(key, None)
+            before = found.pop(key, None)
             if isinstance(payload, DrawTrace):
+                replaced += [before] if before is not None else []
                 typed.pop(key, None)
                 found[key] = replace(_from_trace(entry, payload, epoch, cell), isolated=isolated)
                 continue
             run = typed.setdefault(key, [])
             if run and isinstance(run[-1].payload, Supply) and payload.minute < run[-1].payload.minute:
                 run.clear()
+            replaced += [before] if before is not None and not run else []
             run.append(entry)
             found[key] = replace(_from_typed(run, epoch, cell), isolated=isolated)
-    return tuple(found.values())
+    return tuple(found.values()), tuple(replaced)
 
 
 DRAWS, TIMES_MORE = 0.03, 3.0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from dextrum.core.board import Method
@@ -9,6 +10,8 @@ from dextrum.core.board.bounds import STRICT, iso_date, require
 
 MOST_DIODE_VOLTS = 5.0
 """No meter drives more in diode mode."""
+MOST_OHMS = 1e8
+"""Beyond it meters say OL."""
 
 
 @dataclass(frozen=True)
@@ -25,8 +28,9 @@ class KnownGoodReading:
     taken_on: str = ""
 
     def __post_init__(self) -> None:
-        if self.value != float("inf"):
-            require(self.value, 0.0, MOST_DIODE_VOLTS if self.method.is_diode else 1e8, f"value in {self.method.unit}")
+        most = MOST_DIODE_VOLTS if self.method.is_diode else MOST_OHMS
+        if not 0.0 <= self.value <= most and self.value != math.inf:
+            require(self.value, 0.0, most, f"value in {self.method.unit}")
         if self.taken_on:
             iso_date(self.taken_on, "taken_on")
         if self.board_celsius is not None:

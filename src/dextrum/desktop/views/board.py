@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
 
 from dextrum.app.judged import JudgedReading, judge_reading
 from dextrum.app.path_words import off_by_point, part_words, suspicious_path, way_words
-from dextrum.app.sentences import readings_sentence
+from dextrum.app.sentences import abnormal_words, readings_sentence
 from dextrum.app.typed import parse_reading
 from dextrum.core.advice.order import probing_order
 from dextrum.core.advice.wording import where_words
@@ -213,6 +213,9 @@ class BoardView(JobView):
         self.sentence.setText("This pack lists no points on the board yet." if not wanted
                               else "Nothing read on the board yet." if not read
                               else readings_sentence(board, self.points.judged, [p.id for p in wanted]))
+        at_port = abnormal_words(board, self.model.judged, [p.id for p in board.points if p.id in ports])
+        if at_port:
+            self.sentence.setText(f"{self.sentence.text()} Port: {at_port}.")
         warm = self.warm_words()
         off = ", ".join(sorted(self.model.facts.isolated))
         self.detail.setText(warm or (f"With {off} off: what is read now is kept apart" if off else

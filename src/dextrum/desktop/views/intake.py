@@ -71,6 +71,8 @@ class IntakeView(JobView):
         side.insertWidget(0, danger)
         for place, box in enumerate(self.signs.values()):
             side.insertWidget(place + 1, box)
+        self.before = quiet_label()
+        self.body.addWidget(self.before)
         self.sides.addLayout(grid, 3)
         self.sides.addLayout(side, 2)
         self.body.addLayout(self.sides)
@@ -104,6 +106,8 @@ class IntakeView(JobView):
             words = [s.words for s in (board.symptoms if board else ()) if s.id in facts.intake.present]
             self.sentence.setText(f"The owner says: {', '.join(words)}." if words
                                   else "The complaint is written down.")
+        self.before.setText(f"{self.model.earlier_words} Ctrl+K, earlier job: opens it.")
+        self.before.setVisible(bool(self.model.earlier))
         if not drafted:
             self.detail.setText("A code on the screen is evidence: tick it.")
         self.show_cautions()

@@ -67,6 +67,8 @@ class CheckButton(QPushButton):
         elif event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
             self.view.step(self.check, 1 if event.key() == Qt.Key.Key_Down else -1)
         else:
+            if event.text().isprintable() and event.text():
+                self.chosen = False  # text that is typed by mistake records at most its first letter
             super().keyPressEvent(event)
 
 

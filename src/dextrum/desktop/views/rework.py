@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from dextrum.app.reason_words import not_suspected_words
 from dextrum.core.advice.wording import part_words
 from dextrum.core.board import Component
 from dextrum.core.trail import Access, Rework
@@ -158,11 +159,15 @@ class ReworkView(JobView):
         if rule is not None and board is not None and board.access_order.get(rule.access, 0) \
                 > board.access_order.get(facts.access, 0):
             payloads.insert(0, Access(rule.access))
+        before = self.model.assessment if self.model.fresh and action != "clean" else None
         if self.model.record(*payloads):
             missing = [words for key, words in AUDIT if not self.audit[key].isChecked()]
             self._reset()
+            said = [] if before is None else [not_suspected_words(before, name)]
             if missing and action != "clean":
-                self.say_trouble(f"Recorded. Not audited: {'; '.join(missing)}.")
+                said.append(f"Not audited: {'; '.join(missing)}.")
+            if any(said):
+                self.say_trouble(" ".join(["Recorded.", *filter(None, said)]))
 
     def go_to(self, part: str, action: str) -> None:
         self.part.setCurrentText(part)

@@ -98,6 +98,7 @@ class SupplyView(JobView):
         self.body.addWidget(self.profile)
         self._shown_for = ""
         self._hidden: set[str] = set()
+        self._shown_again: set[str] = set()
         self._profile_for: object = None
         self._gear_for: object = None
 
@@ -132,6 +133,7 @@ class SupplyView(JobView):
         if fresh_job:
             self._shown_for = self.model.job_id
             self._hidden.clear()
+            self._shown_again.clear()
             self.entry.clear()
             if self.live is not None and self.live.running:
                 self.live.end()
@@ -222,7 +224,9 @@ class SupplyView(JobView):
         from dextrum.desktop.plot_traces import bands_of, plot_trace
 
         epoch = self.model.facts.epoch
-        traces = [t for t in (plot_trace(one, epoch) for one in draws.seen[-MOST_TOGGLES:]) if t is not None]
+        known = [*((one, True) for one in draws.earlier), *((one, False) for one in draws.seen)][-MOST_TOGGLES:]
+        traces = [t for t in (plot_trace(one, epoch, replaced) for one, replaced in known) if t is not None]
+        self._hidden |= {t.key for t in traces if t.replaced} - self._shown_again
         plot = self._plot_widget()
         plot.setVisible(bool(traces))
         self.filler.setVisible(not traces)
@@ -240,6 +244,7 @@ class SupplyView(JobView):
 
     def _toggle(self, key: str, on: bool) -> None:
         self._hidden = self._hidden - {key} if on else self._hidden | {key}
+        self._shown_again = self._shown_again | {key} if on else self._shown_again - {key}
         self._show_plot(self.draws)
 
     def _record_look(self, found: object) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
@@ -100,8 +101,11 @@ class ImportStrip(QFrame):
         self.decimal.addItem("comma", True)
         self.before = QSpinBox()
         self.before.setRange(0, 1000)
-        for said, widget in (("Columns apart by", self.separator), ("Decimals after a", self.decimal),
-                             ("Lines before the data", self.before)):
+        self.orientation = QComboBox()
+        for way in "ab":
+            self.orientation.addItem(f"{way.upper()} side up", way)
+        for said, widget in (("Goes to", self.orientation), ("Columns apart by", self.separator),
+                             ("Decimals after a", self.decimal), ("Lines before the data", self.before)):
             label = QLabel(said)
             label.setObjectName("quiet")
             label.setBuddy(widget)
@@ -158,6 +162,8 @@ class ImportStrip(QFrame):
             return False
         shape, columns = self.file.shape, self.file.columns
         self.title.setText(f"{path.name}: which column is what?")
+        if asked is AS_GUESSED:
+            self.orientation.setCurrentIndex("ab".index(self.circumstances().orientation))
         self.separator.setCurrentIndex(self.separator.findData(shape.delimiter))
         self.decimal.setCurrentIndex(int(shape.decimal_comma))
         self.before.setValue(shape.data_from)
@@ -205,7 +211,7 @@ class ImportStrip(QFrame):
             remember_columns(self.session.store, file, columns)
         except DextrumError as problem:
             self.trouble.emit(str(problem))
-        how = self.circumstances()
+        how = replace(self.circumstances(), orientation=str(self.orientation.currentData()))
         self.go.setEnabled(False)
         self.bar.setValue(0)
         self.bar.show()

@@ -20,6 +20,7 @@ from dextrum.core.board import Board
 from dextrum.core.board.consistency import inconsistencies
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.errors import PackError, PackProblem
+from dextrum.progress import Told, go_on, unheard
 from dextrum.store.packs.pack_source import read_pack_files
 
 FORMAT = "dextrum-pack"
@@ -66,6 +67,8 @@ def _parse_json(name: str, data: bytes, problems: list[PackProblem]) -> dict[str
     return value
 
 
+TOLD_EVERY = 2000
+"""Rows between two words of progress."""
 LINE = "\0line"
 """Key under which a row keeps the number of its line."""
 
@@ -206,12 +209,14 @@ def _checked_board(files: dict[str, bytes]) -> Board:
     return board
 
 
-def known_good_rows(board: Board, rows: list[dict[str, str]],
-                    name: str) -> tuple[tuple[KnownGoodReading, ...], tuple[str, ...]]:
-    """Readings that fit the board, and a reason for each that doesn't."""
+def known_good_rows(board: Board, rows: list[dict[str, str]], name: str,
+                    told: Told = unheard) -> tuple[tuple[KnownGoodReading, ...], tuple[str, ...]]:
+    """Readings that fit the board, and a reason for each that doesn't. Raises StoppedError where `told` says so."""
     kept: list[KnownGoodReading] = []
     left_out: list[str] = []
-    for row in rows:
+    for place, row in enumerate(rows):
+        if place % TOLD_EVERY == 0:
+            go_on(told, place / len(rows))
         filled = {key: value[1:] if value[:1] == "'" and value[1:2] in FORMULA else value for key, value in row.items()}
         number = filled.pop(LINE, "?")
         if filled.get("value", "").upper() == "OL":
