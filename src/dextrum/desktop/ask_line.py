@@ -94,6 +94,8 @@ class AskLine(QFrame):
             if self._back_to is not None:
                 self._back_to.setFocus()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self._answer()
+            # The field has answered for itself and passes the key on; once is enough.
+            if not self.field.hasFocus():
+                self._answer()
         else:
             super().keyPressEvent(event)

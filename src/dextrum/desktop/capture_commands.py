@@ -157,7 +157,7 @@ class CaptureCommands(QObject):
             return
         assessment = self.model.assessment
         asked = assessment.advice.next.points if assessment is not None and assessment.advice.next.kind in (
-            "measure", "scan", "recheck", "isolate") else ()
+            "measure", "scan", "recheck", "isolate", "cool") else ()
         view = self.window.current_view()
         read = {p for _, p, _ in self.model.facts.readings or {}}
         points = due_points(board, asked, read, view is None or view.name == "port")
