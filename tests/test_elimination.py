@@ -265,7 +265,7 @@ class AdviceOfEliminationTest(unittest.TestCase):
         self.assertNotIn("U7", [load.part for load in loads])
         words = load_words(loads, frozenset({"J3"}))
         self.assertIn("Removed now: J3", words)
-        self.assertIn("1. Lift R1: parts the rail in two", words)
+        self.assertIn("1. Lift R1: splits the rail", words)
         self.assertEqual(load_words((), frozenset()), "")
         self.assertIn("U7", beyond_words(duo_board(), ("U7", 0.2)))
         self.assertIn(f"{duo_board().donor_value:.0f}", beyond_words(duo_board(), ("U7", 0.2)))

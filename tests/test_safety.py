@@ -306,6 +306,10 @@ class InvariantsTest(unittest.TestCase):
         for seed in range(MANY):
             self.one(ORB, seed)
 
+    def test_the_port_itself_may_be_off_the_board(self) -> None:
+        for seed in (354, 401):  # the first that took a receptacle off and then read a draw
+            self.one(ORB, seed)
+
     def test_sliver(self) -> None:
         for seed in range(MANY):
             self.one(SLIVER, seed)

@@ -135,7 +135,7 @@ class SentenceTest(unittest.TestCase):
         board, references = duo_board(), duo_advice().model.references
         judged = judged_readings(board, references, job_facts(trail_of(*BEGUN, red(J1_A10=1.2, J1_B5=0.001))))
         self.assertEqual(abnormal_words(board, judged, board.port_point_ids()),
-                         "A10 RX2- reads high and B5 CC2 sits on ground")
+                         "A10 RX2- reads high and B5 CC2 is grounded")
         self.assertTrue(readings_sentence(board, judged, board.port_point_ids()).startswith("A10 RX2- reads high"))
         self.assertEqual(abnormal_words(board, {}, board.port_point_ids()), "")
 

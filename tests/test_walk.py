@@ -266,7 +266,7 @@ class OpenFilterTest(WalkCase):
 
 
 class ShortedChipTest(WalkCase):
-    """CC2 sits on ground inside the PD controller: does not charge one way up."""
+    """CC2 is grounded inside the PD controller: does not charge one way up."""
 
     def test_from_the_shelf_to_the_sheet(self) -> None:
         self.hide("U1:hard_short:CC2", 6)
@@ -277,7 +277,7 @@ class ShortedChipTest(WalkCase):
         self.supply("b")
         self.key(Key.Key_U, CTRL)
         self.scan()
-        self.assertIn("B5 CC2 sits on ground", self.window.views["port"].sentence.text())
+        self.assertIn("B5 CC2 is grounded", self.window.views["port"].sentence.text())
         self.settled()
         self.assertIn("U1", [s.fault.part for s in self.window.reasoning.suspects.rows[:1]])
         self.assertTrue(self.window.reasoning.reasons.text())

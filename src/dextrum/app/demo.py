@@ -21,6 +21,7 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.board import Board
 from dextrum.core.board.breakout import Breakout, contact_order
 from dextrum.core.looks import Look
+from dextrum.core.reference.warm import COOLING
 from dextrum.core.trail import Cell, Entry, Intake, Outcome, Rework, Wait
 from dextrum.instruments.loaners import known_good_of_loaners
 from dextrum.instruments.simulated_board import METER_M1, METER_M2, SimulatedBoard
@@ -93,7 +94,7 @@ def _intake(story: Story, now: datetime) -> Intake:
 def _play(library: PackLibrary, story: Story, now: datetime) -> tuple[Entry, ...]:
     advice = library.advice_model(story.pack_id, METER_M1.name)
     technician = SimulatedTechnician(advice, with_fault(advice, story.fault, story.seed), METER_M1, TECHNICIAN,
-                                     now - timedelta(hours=story.hours_ago))
+                                     now - timedelta(hours=story.hours_ago), COOLING)
     technician.open(story.serial, _intake(story, now))
 
     def stop(action: Action, _trail: tuple[Entry, ...]) -> bool:
@@ -101,7 +102,7 @@ def _play(library: PackLibrary, story: Story, now: datetime) -> tuple[Entry, ...
 
     technician.work(stop if story.until else None)
     if story.ending == "donor":
-        technician.note(Outcome("donor", "The processor's rail sits on ground: not worth another hour."),
+        technician.note(Outcome("donor", "The processor's rail is grounded: not worth another hour."),
                         minutes=5.0)
     return tuple(technician.trail)
 
@@ -149,7 +150,7 @@ def _before_and_after(library: PackLibrary, now: datetime) -> tuple[Entry, ...]:
     """A blown fuse: nothing was drawn either way up; since it was replaced a flat cell comes back."""
     advice = library.advice_model(DUO, METER_M1.name)
     technician = SimulatedTechnician(advice, with_fault(advice, "F1:blown_fuse:1:2", 333), METER_M1, TECHNICIAN,
-                                     now - timedelta(hours=5))
+                                     now - timedelta(hours=5), COOLING)
     technician.unit.cell_begins = "precharge"
     technician.open("SLS-0333", Intake("Dead since the charger of the car.", ("no_charge",), (), "", "supply",
                                        "clean", (now + timedelta(days=1)).strftime("%Y-%m-%dT16:00")))

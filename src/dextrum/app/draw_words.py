@@ -179,7 +179,7 @@ def charge_words(charge: ChargeForecast | None) -> str:
         parts.append(f"{what} should have ended within {minutes_words(charge.should_have_ended_after)} and has not.")
         return " ".join(parts)
     times = [f"{words} in {span_words(span)}" for words, span in (
-        ("starts up", charge.to_boot), ("at the shop's floor", charge.to_floor), ("full", charge.to_full))
+        ("starts up", charge.to_boot), ("at the shop's minimum charge", charge.to_floor), ("full", charge.to_full))
         if span is not None]
     if times:
         parts.append((times[0][0].upper() + times[0][1:] if len(times) == 1 else

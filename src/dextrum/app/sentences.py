@@ -17,9 +17,9 @@ from dextrum.core.trail import DrawTrace, Supply
 ONE_NODE_OHMS = 1.0
 """Contacts of one node read at most this from one to the other."""
 
-_SAY = {Verdict.OPEN: "are open", Verdict.GROUNDED: "sit on ground", Verdict.LOW: "read low",
+_SAY = {Verdict.OPEN: "are open", Verdict.GROUNDED: "are grounded", Verdict.LOW: "read low",
         Verdict.HIGH: "read high", Verdict.PARTIAL_SHORT: "are partly shorted", Verdict.WAVERING: "waver"}
-_SAYS = {Verdict.OPEN: "is open", Verdict.GROUNDED: "sits on ground", Verdict.LOW: "reads low",
+_SAYS = {Verdict.OPEN: "is open", Verdict.GROUNDED: "is grounded", Verdict.LOW: "reads low",
          Verdict.HIGH: "reads high", Verdict.PARTIAL_SHORT: "is partly shorted",
          Verdict.WAVERING: "wavers"}
 

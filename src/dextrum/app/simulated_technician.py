@@ -49,7 +49,9 @@ class SimulatedTechnician:
     """Keeps a trail while working; time passes by the minutes of each action."""
 
     def __init__(self, advice: AdviceModel, unit: SimulatedBoard, meter: SimulatedMeter, who: str,
-                 start: datetime) -> None:
+                 start: datetime, cooling: timedelta = timedelta(0)) -> None:
+        """cooling: how long the board is left alone after heat; meanwhile other jobs fit in."""
+        self.cooling = cooling
         self.advice = advice
         self.board = advice.model.board
         self.unit = unit
@@ -149,6 +151,7 @@ class SimulatedTechnician:
             self.note(*self.opened_to(option.access), Rework(verb, action.target, "stock",  # type: ignore[arg-type]
                                                              AUDIT_STEPS),
                       minutes=action.minutes)
+            self.now += self.cooling
         elif action.kind == "isolate":
             access = max((job_facts(self.trail).access, part_access(self.board, action.target)),
                          key=lambda a: self.board.access_order.get(a, 0))

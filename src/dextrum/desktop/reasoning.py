@@ -152,7 +152,7 @@ class NextCard(QFrame):
             head.addWidget(label, 1 if name == "head" else 0)
         column.addLayout(head)
         for name, kind in (("title", "cardtitle"), ("where", "cardquiet"), ("outcomes", "cardstrong"),
-                           ("why", "cardquiet"), ("caution", "cardstrong"), ("go", "cardaccent")):
+                           ("why", "cardquiet"), ("caution", "cardcaution"), ("go", "cardaccent")):
             column.addWidget(self._label(name, kind))
         self.labels["go"].setAlignment(Qt.AlignmentFlag.AlignRight)
 

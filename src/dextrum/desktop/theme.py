@@ -121,6 +121,7 @@ def _sheet(t: Theme) -> str:
     QFrame#card QLabel#cardaccent {{ color: {t.card_accent}; }}
     QFrame#card QLabel#cardtitle {{ font-size: {px(19)}px; font-weight: 600; }}
     QFrame#card QLabel#cardstrong {{ font-weight: 600; }}
+    QFrame#card QLabel#cardcaution {{ border-top: 1px solid {t.card_quiet}; padding-top: {px(4)}px; }}
     QLabel#quiet {{ color: {t.quiet}; }}
     QLabel#sentence {{ font-size: {px(16)}px; font-weight: 600; }}
     QLabel#serial {{ font-size: {px(21)}px; font-weight: 700; }}

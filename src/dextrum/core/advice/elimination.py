@@ -209,7 +209,7 @@ def isolating_actions(weighing: Weighing) -> tuple[list[Action], tuple[Load, ...
         part = board.component_by_designator[action.target]
         own = chance.get(part.designator, 0.0)
         why = ("unplugs in a minute" if part.kind is ComponentKind.CONNECTOR else
-               "parts the rail in two" if part.kind in IN_SERIES else
+               "splits the rail" if part.kind in IN_SERIES else
                "needs hot air, and may be the one" if part.kind is ComponentKind.IC else "may be the one")
         loads.append(Load(part.designator, _verb(part), part.purpose, action.minutes, own, why))
     return ranked, tuple(loads)

@@ -116,7 +116,7 @@ def _give_up(weighing: Weighing, looked: bool) -> Action:
         beyond -= weighing.unexplained
     expected = value if beyond > BEYOND_REPAIR else weighing.give_up
     why = (f"What is wrong can't be mended here, with a chance of {percent(beyond)}." if beyond > BEYOND_REPAIR
-           else f"What it is worth is lost, but for {weighing.board.donor_value:.0f} as a donor.")
+           else f"Writes off the unit (donor value: {weighing.board.donor_value:.0f}).")
     return Action("give_up", "", "Give it up as a donor", "", why, 0.0, value, expected)
 
 
@@ -140,9 +140,9 @@ def _protocol(weighing: Weighing, gates: tuple[Gate, ...], due: tuple[str, ...])
             and scan_action(weighing) is None:
         return _unknown(weighing)
     if facts.wait is not None and not facts.wait_is_over:
-        until = facts.wait.until.replace("T", " ")
+        until = facts.wait.until.replace("T", " at ")
         return Action("wait", "", f"Wait: {facts.wait.why[:1].lower()}{facts.wait.why[1:]}",
-                      f"look again {until}" if until else "", "Other jobs fit in here. Any entry ends the wait.",
+                      f"check again {until}" if until else "", "Other jobs fit in here. Any entry ends the wait.",
                       0.0, 0.0, weighing.now)
     for name in BEFORE_THE_REST:
         if name in held:

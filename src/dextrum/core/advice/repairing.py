@@ -39,7 +39,7 @@ def repair_action(weighing: Weighing, k: int, chance: float, after: float | None
         "repair", option.part, repair_title(board, option.part, option.action),
         f"{board.component_by_designator[option.part].purpose}{price}"
         if option.part in board.component_by_designator else "fine enamelled wire",
-        f"Mends what is wrong with a chance of {percent(chance)}.{again}", minutes, float(weighing.costs[k]),
+        f"{percent(chance)} likely to fix the fault.{again}", minutes, float(weighing.costs[k]),
         expected, (), (), option.action)
 
 

@@ -103,6 +103,8 @@ def _open_severity(board: Board, fault: Fault) -> float:
         return SURE
     kind = board.component_by_designator[fault.part].kind
     if kind is ComponentKind.RECEPTACLE:
+        if not fault.terminals:
+            return SURE  # the whole receptacle is off the board
         return REDUNDANT_CONTACT if _redundant(board, fault.part, fault.terminals[0]) else SURE
     if kind is ComponentKind.RESISTOR:
         return MISSING_PULL_UP

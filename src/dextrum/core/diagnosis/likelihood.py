@@ -147,7 +147,9 @@ def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.nd
             scaled = np.where(touched & np.isfinite(scaled), scaled, np.inf)
             base = UNREFERENCED_VOLTS if method.is_diode else UNREFERENCED_LOG_OHMS
         elif method.is_diode and np.isfinite(healthy) and healthy > 0:
-            scaled = np.where(touched, values * (reference.centre / healthy), reference.centre)
+            # Open stays open, also beside a known-good zero.
+            moved = np.where(np.isfinite(values), values, 0.0) * (reference.centre / healthy)
+            scaled = np.where(touched, np.where(np.isfinite(values), moved, np.inf), reference.centre)
         else:
             scaled = np.where(touched, scaled, reference.centre)
     centre = _healthy_scaled(reference.centre if reference is not None else None, healthy, method)

@@ -56,6 +56,8 @@ class IntakeView(JobView):
             grid.addWidget(label, row, 0, Qt.AlignmentFlag.AlignTop if field is self.complaint
                            else Qt.AlignmentFlag.AlignVCenter)
             grid.addWidget(field, row, 1)
+        grid.setVerticalSpacing(14)
+        grid.setRowStretch(len(rows), 1)
         self.symptoms_box = QVBoxLayout()
         self.symptoms_box.setSpacing(0)
         side = QVBoxLayout()
@@ -68,9 +70,12 @@ class IntakeView(JobView):
         self.signs = {sign: QCheckBox(words) for sign, words in SIGN_WORDS.items()}
         danger = QLabel("Danger")
         danger.setObjectName("section")
+        ticks = QVBoxLayout()
+        ticks.setSpacing(0)
+        for box in self.signs.values():
+            ticks.addWidget(box)
         side.insertWidget(0, danger)
-        for place, box in enumerate(self.signs.values()):
-            side.insertWidget(place + 1, box)
+        side.insertLayout(1, ticks)
         self.before = quiet_label()
         self.body.addWidget(self.before)
         self.sides.addLayout(grid, 3)

@@ -64,7 +64,7 @@ class SupplyView(JobView):
         self.gear = GearRow(model.session)
         self.gear.trouble.connect(self.say_trouble)
         self.gear.changed.connect(self._weak_gear)
-        self.gear_head = QLabel("2  Hangs on")
+        self.gear_head = QLabel("2  Powered from")
         self.gear_head.setObjectName("section")
         line = QHBoxLayout()
         line.addWidget(self.gear_head)
