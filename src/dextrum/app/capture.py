@@ -116,7 +116,7 @@ def hearing_words(board: Board, walk: CaptureWalk, now: float = 0.0) -> str:
     if walk.hearing is Hearing.CONTACT and 0.0 < (left := walk.open_in(now)) < COUNTED_SECONDS:
         return f"Touch {_where(board, walk.point)} \u00b7 OL counts as open in {left:.0f} s"
     if walk.wavers(now):
-        return "It won't settle: touch again, or type e.g. 0.51w Enter"
+        return "Won't settle: touch again or type 0.51w"
     touch = f"Touch {_where(board, walk.point)}" if walk.point else ""
     if walk.hearing is Hearing.CONTACT and not walk.heard:
         touch += " \u00b7 o, or OL after a first touch, counts as open"
