@@ -256,6 +256,7 @@ class GearTest(FileCase):
             db.executescript("drop table gear_proofs; drop table gear; drop table known_good; "
                              "drop table boards_taken_out; drop index jobs_by_arrival; "
                              "drop index jobs_open_by_arrival; drop index jobs_waiting; "
+                             "drop index jobs_by_serial; drop index jobs_of_pack; "
                              "alter table jobs drop column waits_until; "
                              "update jobs set waits_for = 'cell | coming back|2026-03-12T14:20'; "
                              "update alembic_version set version_num = '0001'")

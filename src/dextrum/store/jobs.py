@@ -214,7 +214,7 @@ class JobStore:
         """Open jobs whose wait has come to its end by `now`, an ISO time in the bench's own clock, longest first."""
         t = jobs_table.c
         query = sa.select(*(t[name] for name in JobRow.__dataclass_fields__)).where(
-            t.waits_until != "", t.waits_until <= now, t.outcome == "").order_by(t.waits_until).limit(200)
+            t.waits_until > "", t.waits_until <= now, t.outcome == "").order_by(t.waits_until).limit(200)
         with told_as_store_errors("The shelf can't be read"), self.engine.connect() as db:
             return tuple(JobRow(**row) for row in db.execute(query).mappings())
 

@@ -23,7 +23,9 @@ jobs = Table(
     Index("jobs_by_outcome", "outcome", "changed_at"),
     Index("jobs_by_arrival", "opened_at"),
     Index("jobs_open_by_arrival", "outcome", "opened_at"),
-    Index("jobs_waiting", "waits_until"),
+    Index("jobs_waiting", "outcome", "waits_until"),
+    Index("jobs_by_serial", "serial", "opened_at"),
+    Index("jobs_of_pack", "pack_id", "opened_at"),
 )
 
 entries = Table(

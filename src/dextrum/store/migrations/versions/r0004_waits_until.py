@@ -21,4 +21,6 @@ def upgrade() -> None:
         db.execute(jobs.update().where(jobs.c.id == identity).values(waits_for=why, waits_until=until))
     op.create_index("jobs_by_arrival", "jobs", ["opened_at"])
     op.create_index("jobs_open_by_arrival", "jobs", ["outcome", "opened_at"])
-    op.create_index("jobs_waiting", "jobs", ["waits_until"])
+    op.create_index("jobs_waiting", "jobs", ["outcome", "waits_until"])
+    op.create_index("jobs_by_serial", "jobs", ["serial", "opened_at"])
+    op.create_index("jobs_of_pack", "jobs", ["pack_id", "opened_at"])
