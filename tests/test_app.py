@@ -209,7 +209,7 @@ class CommandLineTest(unittest.TestCase):
         status, _, err = self.run_main("pack", "check", str(self.place))
         self.assertEqual(status, 1)
         self.assertIn("pack.json, ", err)
-        self.assertIn("to mend", err)
+        self.assertIn("to fix", err)
 
 
 class DemoTest(unittest.TestCase):
