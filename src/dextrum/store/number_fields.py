@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from datetime import datetime
 
-CLOCK = re.compile(r"^(?:\S+[ T])?(\d{1,2}):(\d{2})(?::(\d{2}(?:[.,]\d+)?))?(?:\s*([AaPp])\.?[Mm]\.?)?$")
+CLOCK = re.compile(r"^(?:\S+[ T])?(\d\d?):(\d\d)(?::(\d\d(?:[.,]\d+)?))?(?:\s*([AaPp])\.?[Mm]\.?)?$")
 DAY_FIRST = re.compile(r"^(\d{1,2})[./](\d{1,2})[./](\d{4})[ T,]+(.*)$")
 STARTS_WITH_DATE = re.compile(r"^(\d{4}-\d|\d{1,2}[./]\d{1,2}[./]\d{4})")
 NUMBER = re.compile(r"^[+-]?(\d+[.,]?\d*|[.,]\d+)([eE][+-]?\d+)?$")
