@@ -161,6 +161,14 @@ class SaidTest(WindowCase):
         assert isinstance(view, SupplyView)
         self.assertTrue(view.orientation.isChecked(), "the B side")
 
+    def test_while_it_waits_there_is_nowhere_to_go(self) -> None:
+        self.window.model.record(Wait("A part", "2099-01-01T10:00"))
+        self.settled()
+        here = self.window.current_view()
+        self.key(Key.Key_Return, CTRL)
+        self.assertIs(self.window.current_view(), here)
+        self.assertIn("2099-01-01", self.window.trail.said.text())
+
     def test_a_meter_comes_in_only_on_purpose_and_goes_again(self) -> None:
         for wrong, words in (("0.45", "looks like a reading"), ("ol", "looks like a reading"), ("", "no name")):
             self.window.commands.run("meter.set_up")

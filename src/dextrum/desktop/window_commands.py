@@ -263,8 +263,11 @@ class WindowCommands:
         elif action.kind == "cause":
             self.open_palette()
             self.window.palette_box.field.setText("Cause:")
-        else:
+        elif action.kind in ("hand_over", "give_up", "done"):
             self.window.show_view("handover")
+        else:
+            # There is nowhere to go: it waits, or the pack has to grow first.
+            self.window.trail.say(f"{action.title}: {action.where}" if action.where else action.title)
 
     def go_to_point(self, point: str) -> None:
         """To a point in the view that has it."""
