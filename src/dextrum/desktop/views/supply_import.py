@@ -33,6 +33,7 @@ from dextrum.app.draw_import import (
 from dextrum.app.session import BenchSession
 from dextrum.core.trail import DrawTrace
 from dextrum.desktop.background import Background
+from dextrum.desktop.elided_label import ElidedLabel
 from dextrum.desktop.theme import look
 from dextrum.errors import DextrumError
 from dextrum.store.draw_csv import DrawFile
@@ -59,9 +60,20 @@ class ImportStrip(QFrame):
         self.circumstances: Callable[[], DrawCircumstances] = DrawCircumstances
         self.setObjectName("palette")
         column = QVBoxLayout(self)
-        self.title = QLabel()
+        self.title = ElidedLabel()
         self.title.setObjectName("section")
-        column.addWidget(self.title)
+        self.orientation = QComboBox()
+        self.orientation.setAccessibleName("Goes to")
+        for way in "ab":
+            self.orientation.addItem(f"{way.upper()} side up", way)
+        top = QHBoxLayout()
+        goes = QLabel("goes to")
+        goes.setBuddy(self.orientation)
+        top.addWidget(self.title)
+        top.addWidget(goes)
+        top.addWidget(self.orientation)
+        top.addStretch(1)
+        column.addLayout(top)
         grid = QGridLayout()
         grid.setHorizontalSpacing(look.px(10))
         self.columns: dict[str, QComboBox] = {}
@@ -101,11 +113,8 @@ class ImportStrip(QFrame):
         self.decimal.addItem("comma", True)
         self.before = QSpinBox()
         self.before.setRange(0, 1000)
-        self.orientation = QComboBox()
-        for way in "ab":
-            self.orientation.addItem(f"{way.upper()} side up", way)
-        for said, widget in (("Goes to", self.orientation), ("Columns apart by", self.separator),
-                             ("Decimals after a", self.decimal), ("Lines before the data", self.before)):
+        for said, widget in (("Columns apart by", self.separator), ("Decimals after a", self.decimal),
+                             ("Lines before the data", self.before)):
             label = QLabel(said)
             label.setObjectName("quiet")
             label.setBuddy(widget)
