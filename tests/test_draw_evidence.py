@@ -262,14 +262,16 @@ class AdviceTest(unittest.TestCase):
         assert done.draws.starts is not None
         self.assertEqual(done.advice.next.kind, "wait_charge")
         self.assertAlmostEqual(done.advice.next.minutes, done.draws.starts.middle)
-        wait = computed_wait(done.draws, NOW)
+        at = done.draws.seen[-1].record.at
+        self.assertIsNone(computed_wait(done.draws, at + timedelta(days=1)), "its time has passed: it is read again")
+        wait = computed_wait(done.draws, at)
         assert wait is not None
         self.assertEqual(wait.why, "Charging: does it start?")
 
     def test_the_wait_has_the_clock_time_at_which_it_separates(self) -> None:
         trail = trail_of(OPENED, *self.SMALL)
         done = assess(duo_advice(), trail)
-        doubt, wait = done.draws.doubt, computed_wait(done.draws, NOW)
+        doubt, wait = done.draws.doubt, computed_wait(done.draws, trail[-1].at)
         assert doubt is not None and wait is not None
         exact = trail[-1].at + timedelta(seconds=doubt.doubt.more)
         self.assertLess(abs(datetime.fromisoformat(wait.until).replace(tzinfo=UTC) - exact), timedelta(minutes=1))
