@@ -188,6 +188,8 @@ class MethodTest(ReadingCase):
 
     def test_the_meters_current_is_kept_with_each_reading(self) -> None:
         self.command("Set up a meter", "M3; 0.9; 2.4")
+        self.assertIn("is a new meter", self.window.ask.trouble.text())
+        self.key(Key.Key_Return)
         self.port.go_to("J1.A5")
         self.type("0.585")
         self.key(Key.Key_Return)
