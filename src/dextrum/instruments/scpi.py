@@ -212,8 +212,7 @@ class LineMeter:
         return parse_value(" ".join(parts[:2]), known)
 
     def _fails(self, asked: float) -> bool:
-        """Whether the wire is gone, or failed since the question. A silence that began before it says nothing: a line is
-        waited for the whole time."""
+        """Whether the wire is gone, or failed since the question. A silence that began before it says nothing."""
         if self._problem is None or self._problem[1].state == "silent":
             return False
         return self._problem[0] >= asked or self._problem[1].state == "gone"
