@@ -47,6 +47,10 @@ BEYOND_REPAIR = 0.8
 """Chance that nothing on the board can be mended, above which giving up competes with going on."""
 TRIED_AGAIN = 0.3
 """Chance that no fault is left, from which a check that failed is tried once more before anything else."""
+LIKELY_PART = 0.5
+"""Chance of a part, below which it is likelier good than not."""
+LEAST_PAID = 0.5
+"""Share of its own cost that a touch must earn to come before the change of such a part."""
 MOST_RANKED = 8
 LEAST_GAIN = 0.1
 AT_ONCE = frozenset({"make_safe", "look", "clean"})
@@ -248,6 +252,18 @@ def _kept_from(weighing: Weighing, gates: Sequence[Gate], leading: Action, held:
     return _proving(weighing, held, 0.0) if weighing.nothing >= CLEARED else None
 
 
+def _read_first(weighing: Weighing, candidates: Sequence[Action]) -> Action | None:
+    """A touch before a part that is likelier good than not is changed, where it nearly pays: what the plan can't see,
+    such as a rail that can be injected once it has been read, comes on top of that."""
+    leading = candidates[0]
+    if leading.kind != "repair" or weighing.chance_of_part.get(leading.target, 0.0) >= LIKELY_PART:
+        return None
+    touch = next((action for action in candidates if action.kind == "measure"), None)
+    if touch is None or touch.expected > leading.expected + (1.0 - LEAST_PAID) * touch.cost:
+        return None
+    return touch
+
+
 def _holding(board: Board, gates: Sequence[Gate], action: Action) -> tuple[Gate, ...]:
     """Gates that hold an action back."""
     wanted = activities_of_action(board, action.kind, action.target)
@@ -327,7 +343,7 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
         # Nothing is changed that is more likely whole than the unit is at fault: then it is proved.
         first = _proving(weighing, held, 0.0)
     if first is None:
-        first = _kept_from(weighing, gates, candidates[0], held)
+        first = _kept_from(weighing, gates, candidates[0], held) or _read_first(weighing, candidates)
     leading = first or candidates[0]
     if facts.isolated and leading is not apart and leading.kind not in ON_WITH_PARTS_OFF:
         first = put_back(weighing)
