@@ -69,8 +69,6 @@ class ImportTest(WindowCase):
         write_job_file(file, long_trail(20_000))
         before = self.window.model.job_id
         self.window.commands.import_job(file)
-        self.wait(lambda: self.window.long_work.isVisible(), what="for the line")
-        self.key(Key.Key_Escape)
         self.window.long_work.stop.click()
         self.wait(lambda: not self.window.long_work.busy, what="for the end")
         self.assertIn("Stopped", self.window.problem.text())
