@@ -232,7 +232,7 @@ class BruteForceSetsTest(unittest.TestCase):
         rows = np.zeros(len(self.fault))
         for members, weight in wanted.items():
             rows[list(members)] += weight
-        np.testing.assert_allclose(found.rows, rows, rtol=1e-7, atol=1e-11)
+        np.testing.assert_allclose(found.rows, rows, rtol=1e-9, atol=1e-12)
         by_set = {tuple(int(r) for r in sorted(s[s != NO_ROW])): float(w)
                   for s, w in zip(found.sets.rows, found.sets.weight, strict=True)}
         for members, weight in wanted.items():

@@ -11,8 +11,8 @@ from dextrum.core.circuit.edit import NOTHING, Edit
 from dextrum.core.circuit.network import GROUND, Circuit
 
 LEAST_SIEMENS = 1e-8
-"""Keeps a floating island solvable: a milliamp then makes 100 kV, far above any meter's compliance, while a
-reading moves by less than a microvolt."""
+"""Keeps an island solvable that nothing leads to ground from: a milliamp then makes 100 kV, far above any meter's
+compliance. An island that leads to ground has none, or it would read otherwise alone than with a second fault."""
 
 
 @dataclass(frozen=True)
@@ -88,11 +88,9 @@ def reached(circuit: Circuit, edit: Edit, start: int) -> tuple[tuple[int, ...],
 
 
 def nodal_matrix(nodes: tuple[int, ...], edges: tuple[tuple[int, int, float], ...]) -> np.ndarray:
-    """(N, N) conductance matrix in siemens, ground eliminated. The leak that keeps a floating island solvable is on its
-    first node alone: on every node it would add up over a large island."""
+    """(N, N) conductance matrix in siemens, ground eliminated."""
     place = {node: i for i, node in enumerate(nodes)}
     matrix = np.zeros((len(nodes), len(nodes)))
-    matrix[0, 0] = LEAST_SIEMENS
     for a, b, ohms in edges:
         g = 1.0 / ohms
         for node in (a, b):
@@ -124,5 +122,7 @@ def island_of(circuit: Circuit, start: int, method: Method = Method.DIODE_RED_GR
             if value is not None:
                 junction_node.append(i)
                 log_is.append(value)
-    return Island(nodes, nodal_matrix(nodes, edges), np.array(junction_node, dtype=int),
-                  np.array(log_is, dtype=float))
+    siemens = nodal_matrix(nodes, edges)
+    if not log_is and not any(GROUND in (a, b) for a, b, _ in edges):
+        siemens[0, 0] += LEAST_SIEMENS
+    return Island(nodes, siemens, np.array(junction_node, dtype=int), np.array(log_is, dtype=float))
