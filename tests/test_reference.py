@@ -147,10 +147,11 @@ class TableTest(unittest.TestCase):
 class FalseAlarmTest(unittest.TestCase):
     """Seeded simulation with the shipped pack's own board-to-board spread."""
 
-    def test_false_alarms_per_scan_are_near_the_setting(self) -> None:
+    def false_alarms(self, seed: int) -> float:
+        """Share of scans of 160 good boards with an alarm, by references of six of them."""
         board = duo_board()
         port = board.port_point_ids()
-        generator = np.random.default_rng(99)
+        generator = np.random.default_rng(seed)
         readings: dict[str, list[KnownGoodReading]] = {}
         for i in range(160):
             unit = SimulatedBoard(board, (), generator)
@@ -158,13 +159,17 @@ class FalseAlarmTest(unittest.TestCase):
         serials = list(readings)
         alarms = judged = 0
         together = comparisons_for(board, board.point_by_id[port[1]])
-        for _split in range(40):
+        for _split in range(20):
             order = generator.permutation(len(serials))
             table = build_reference_table(board, [r for i in order[:6] for r in readings[serials[i]]], "M1")
             for i in order[6:36]:
                 judged += 1
                 alarms += any(judge(r.value, table.get(r.point, r.method), 0.05, together).verdict.is_off
                               for r in readings[serials[i]])
-        share = alarms / judged
-        self.assertLess(share, 0.07)
+        return alarms / judged
+
+    def test_false_alarms_per_scan_are_near_the_setting(self) -> None:
+        # One seed's boards scatter by 1.5 points about the share; the mean of four is held.
+        share = float(np.mean([self.false_alarms(seed) for seed in (99, 100, 101, 102)]))
+        self.assertLess(share, 0.065)
         self.assertGreater(share, 0.03)

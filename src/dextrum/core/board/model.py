@@ -456,6 +456,11 @@ class Board:
         return frozenset(self._port_points)
 
     @cached_property
+    def port_coppers(self) -> int:
+        """How many nets the port contacts that can be read lie on."""
+        return len({self.net_of(self.point_by_id[point].at) for point in self._port_points})
+
+    @cached_property
     def _port_points(self) -> tuple[str, ...]:
         wanted = {f"{port.component}.{contact.name}" for port in self.ports for contact in port.contacts}
         order = {f"{port.component}.{contact.name}": (contact.row, contact.place)

@@ -7,6 +7,7 @@ from enum import StrEnum
 from functools import lru_cache
 
 from dextrum.core.board import Board, Method, Point
+from dextrum.core.reference.pooling import SAME_CHIP
 from dextrum.core.reference.table import PointReference, from_scale, to_scale
 
 NEAR_ZERO_VOLTS = 0.03
@@ -14,9 +15,6 @@ SHORT_SHARE = 0.62
 """Below this share of the known-good drop a low reading is called a partial short."""
 
 BOARD_COMPARISONS = 12
-INDEPENDENT_SHARE = 0.55
-"""Of the contacts of a scan, how many count as judged on their own: contacts of one copper, and pins of one chip, are
-off together. By simulation, see docs/readings.md."""
 
 
 class Verdict(StrEnum):
@@ -73,9 +71,17 @@ NO_REFERENCE = Judgement(Verdict.NOT_JUDGED, float("nan"), float("nan"), float("
 
 
 def comparisons_for(board: Board, point: Point) -> int:
-    """How many readings are judged together with this one: a port scan, or a walk over the board."""
-    return max(1, round(INDEPENDENT_SHARE * len(board.port_points))) if point.id in board.port_points \
-        else BOARD_COMPARISONS
+    """How many readings, as good as independent, are judged together with this one: a port scan, or a walk over the
+    board.
+
+    Contacts of one copper are off together and count as one; coppers that end on one chip hang together, and M of them
+    with correlation r count as 1 + (M - 1) (1 - r²). D. R. Nyholt, A simple correction for multiple testing for
+    single-nucleotide polymorphisms in linkage disequilibrium with each other, American Journal of Human Genetics 74,
+    2004, equation 1, whose variance of eigenvalues is M r² for equal correlations.
+    """
+    if point.id not in board.port_points:
+        return BOARD_COMPARISONS
+    return max(1, round(1.0 + (board.port_coppers - 1) * (1.0 - SAME_CHIP ** 2)))
 
 
 @lru_cache(maxsize=4096)

@@ -65,21 +65,25 @@ SAME_CHIP = 0.4
 """How far deviations of one board hang together over its points: pins of one chip are off the same way."""
 
 
-def as_known_from(prior: PooledSpread, points: int, boards: float, fallback: PooledSpread) -> PooledSpread:
-    """A kind's spread with no more freedom than so few boards can give, and the usual spread for the rest.
+def as_known_from(prior: PooledSpread, points: int, boards: float, fallback: PooledSpread) -> tuple[
+        PooledSpread, float]:
+    """A kind's spread, the usual one weighed in; and the freedom that so few boards can give it, all points together.
 
     Deviations that hang together over the points of a board make many points worth few: the variance of a mean square
-    of n values with correlation r is that of n / (1 + (n - 1) r²) free ones.
+    of n values with correlation r is that of n / (1 + (n - 1) r²) free ones. The freedom of the prior itself says how
+    alike the points of the kind are. A point's own boards stand in the prior already, so what prior and point give
+    together is never more than the second number.
     """
     worth = points / (1.0 + max(points - 1, 0) * SAME_CHIP ** 2)
     freedom = max(boards - 1.0, 0.0) * worth
     usual = against_own(fallback).freedom
-    total = usual + freedom
-    return PooledSpread((usual * fallback.variance + freedom * prior.variance) / total, total)
+    known = usual + freedom
+    return PooledSpread((usual * fallback.variance + freedom * prior.variance) / known, prior.freedom), known
 
 
-SHOPS_DIFFER = 1.2
-"""Standard deviation of ln of a kind's variance from shop to shop: two shops in three lie within a factor of 3.3.
+SHOPS_DIFFER = 1.5
+"""Standard deviation of ln of a kind's variance from shop to shop: two shops in three lie within a factor of 4.5,
+hence of 2.1 in the spread itself.
 Boards of one maker from one year spread less than what comes in over the years, and how boards are chosen as good
 differs."""
 

@@ -233,6 +233,19 @@ def values_as_read_by(columns: ReadingColumns, meter: str, reference_meter: str,
     return {method: (tuple(columns.points[p] for p in part.points), part.scaled) for method, part in parts.items()}
 
 
+def _few_boards_factor(counts: np.ndarray) -> np.ndarray:
+    """By how much the median deviation of so few values falls short of their spread, (P,).
+
+    C. Croux and P. J. Rousseeuw, Time-efficient algorithms for two highly robust estimators of scale, Computational
+    Statistics 1, 1992, section 4: by count up to nine, n / (n - 0.8) beyond.
+    """
+    import numpy as np
+
+    by_count = np.array((1.0, 1.0, 1.196, 1.495, 1.363, 1.206, 1.200, 1.140, 1.129, 1.107))
+    return np.where(counts < len(by_count), by_count[np.minimum(counts, len(by_count) - 1)],
+                    counts / np.maximum(counts - 0.8, 1.0))
+
+
 def _centre_and_spread(scaled: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Median and scaled median deviation of every point over boards, (P,); nan where no board reads a number."""
     import warnings
@@ -243,7 +256,8 @@ def _centre_and_spread(scaled: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         warnings.simplefilter("ignore", RuntimeWarning)
         finite = np.where(np.isfinite(scaled), scaled, np.nan)
         centre = np.nanmedian(finite, axis=0)
-        return centre, MAD_TO_SPREAD * np.nanmedian(np.abs(finite - centre), axis=0)
+        spread = MAD_TO_SPREAD * np.nanmedian(np.abs(finite - centre), axis=0)
+        return centre, spread * _few_boards_factor(np.isfinite(finite).sum(axis=0))
 
 
 def _find_outliers(scaled: np.ndarray, typical: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -326,7 +340,8 @@ def _typical_spread(board: Board, part: _Method, kinds: np.ndarray, method: Meth
         here = kinds == kind
         fallback = float(np.sqrt(_fallback(board, kind, method).variance))
         usual = own[here][np.isfinite(own[here]) & (own[here] > 0)]
-        found[here] = max(float(np.median(usual)) if len(usual) >= FEWEST_POINTS else fallback, 0.25 * fallback)
+        least = 0.25 * fallback if len(usual) >= FEWEST_POINTS else fallback
+        found[here] = max(float(np.median(usual)) if len(usual) else fallback, least)
     return found
 
 
@@ -353,11 +368,11 @@ def _references(board: Board, columns: ReadingColumns, part: _Method, kept: np.n
     for kind in dict.fromkeys(kinds.tolist()):
         here = np.flatnonzero(kinds == kind)
         usual = _fallback(board, kind, method)
-        prior = pool(variance[here], (count[here] - 1.0).clip(0.0), usual)
+        prior, known = pool(variance[here], (count[here] - 1.0).clip(0.0), usual), math.inf
         if prior is not usual:
             # Points of one net read one copper: they are one point, as far as boards differ.
             nets = len({board.net_of(board.point_by_id[columns.points[part.points[p]]].at) for p in here.tolist()})
-            prior = as_known_from(prior, nets, float(np.median(count[here])), usual)
+            prior, known = as_known_from(prior, nets, float(np.median(count[here])), usual)
         for p in here.tolist():
             name = columns.points[part.points[p]]
             if not there[p]:
@@ -367,7 +382,7 @@ def _references(board: Board, columns: ReadingColumns, part: _Method, kept: np.n
                 continue
             pooled, freedom = shrink(float(variance[p]), float(count[p] - 1), prior if count[p] < 2 or prior is not
                                      usual else against_own(usual))
-            freedom = max(freedom, min(usual.freedom, LEAST_FREEDOM / int(count[p])))
+            freedom = max(min(freedom, known), min(usual.freedom, LEAST_FREEDOM / int(count[p])))
             apart = other if only_strange[p] else 0.0
             further = pooled * (1.0 + 1.0 / int(count[p]))
             spread = math.sqrt(further + resolution ** 2 + float(corrected[p]) + apart ** 2)
