@@ -53,6 +53,13 @@ class PlayerTest(unittest.TestCase):
                 self.assertGreater(played.minutes, by_knowing(advice, draw_case(advice, n, SEED)).minutes - 1e-9)
                 self.assertTrue(played.claims)
 
+    def test_a_dead_charger_that_nobody_can_explain_is_tried_before_it_is_given_up(self) -> None:
+        """A code that doesn't fit the fault, and a draw that blinks where it shouldn't, point at nothing listed."""
+        case = draw_case(duo_advice(), 12, 205)
+        self.assertEqual([fault.part for fault, _ in case.unit.faults], ["U2"])
+        played = by_advice(duo_advice(), case)
+        self.assertEqual((played.ended, played.good_parts), ("repaired", 0))
+
     def test_the_routine_comes_to_an_end_and_pays_for_each_trial(self) -> None:
         advice = duo_advice()
         played = by_routine(advice, draw_case(advice, 2, SEED))

@@ -71,7 +71,8 @@ def before_giving_up(weighing: Weighing, ranked: Sequence[Action], looked: bool,
     again = None if unpowered else rail_again(weighing)
     if again is not None:
         return again
-    kinds = ("scan", "rail", "supply") if not (looked or sure) else ()
+    # What it must do is tried as well: what nobody can explain fails at random, a dead chip fails all that hangs on it.
+    kinds = () if sure else ("try",) if looked else ("scan", "rail", "supply", "try")
     tests = [a for a in ranked if a.kind in kinds and _is_open(weighing, a)]
     best = max(tests, key=lambda a: weighing.decided(weighing.joints[a.kind, a.target]) / a.cost, default=None)
     return best or (None if sure else _unread_rails(weighing))
