@@ -16,7 +16,7 @@ from dextrum.core.advice.wording import percent, where_words
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.job import job_facts
-from dextrum.core.looks import Look
+from dextrum.core.looks import BoardLook, Look
 from dextrum.core.reference.table import NO_REFERENCES
 from dextrum.core.safety.gates import held_gates
 from dextrum.core.safety.recheck import points_of_part, points_to_recheck
@@ -200,8 +200,10 @@ class RecommendTest(unittest.TestCase):
 
     def test_copper_that_was_read_is_not_offered_again(self) -> None:
         before = assessed(*SUPPLIED, Intake("x", ("no_start",)), Access("back_off"))
-        after = assessed(*SUPPLIED, Intake("x", ("no_start",)), Access("back_off"), reading("C40.1", 0.038))
-        core = {p.id for p in duo_board().points if p.to is None and duo_board().net_of(p.at) == "VCORE"}
+        # L2 joins the two coppers as long as it is there: the look says so.
+        after = assessed(*SUPPLIED, Intake("x", ("no_start",)), Access("back_off"), BoardLook("top", ()),
+                         reading("C40.1", 0.038))
+        core = {p.id for p in duo_board().points if p.to is None and duo_board().net_of(p.at) in ("VCORE", "SW_CORE")}
         self.assertTrue(core & {a.target for a in before.advice.ranked if a.kind == "measure"})
         self.assertFalse(core & {a.target for a in after.advice.ranked if a.kind == "measure"})
 
