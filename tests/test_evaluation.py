@@ -3,12 +3,19 @@
 from __future__ import annotations
 
 import unittest
+from unittest import mock
 
 import numpy as np
 
-from dextrum.app.evaluation.cases import UNLISTED_SHARE, draw_case
+from dextrum.app.evaluation.cases import UNLISTED_SHARE, Case, draw_case
 from dextrum.app.evaluation.evaluate import Evaluation, PlayerResult, calibration, evaluation_table
-from dextrum.app.evaluation.players import by_advice, by_knowing, by_routine
+from dextrum.app.evaluation.players import by_advice, by_knowing
+from dextrum.app.evaluation.routine import Routine, by_routine
+from dextrum.core.board.faults import enumerate_faults
+from dextrum.core.looks import Look
+from dextrum.core.trail import Proof
+from dextrum.instruments.decided_unit import DecidedUnit
+from dextrum.instruments.simulated_board import METER_M1
 from tests.support import duo_advice, duo_board
 
 SEED = 7_001
@@ -65,6 +72,27 @@ class PlayerTest(unittest.TestCase):
         played = by_routine(advice, draw_case(advice, 2, SEED))
         self.assertIn(played.ended, ("repaired", "given up"))
         self.assertGreater(played.minutes, 20.0)
+
+    def test_the_routine_tries_up_to_the_first_check_that_fails(self) -> None:
+        technician = Routine(duo_advice(), draw_case(duo_advice(), 2, SEED))
+        works: dict[tuple[str, ...], bool] = {}
+        with mock.patch.object(technician.unit, "functions_work", side_effect=lambda f: works.setdefault(
+                tuple(f), len(works) < 2)):
+            self.assertFalse(technician.try_all())
+        tried = [e.payload.passed for e in technician.trail if isinstance(e.payload, Proof)]
+        self.assertEqual(tried, [True, True, False])
+
+    def test_the_routine_follows_an_open_line_before_it_changes_the_port(self) -> None:
+        board, generator = duo_board(), np.random.default_rng(3)
+        broken = next(f for f in enumerate_faults(board) if f.id == "FL5:open_winding:3:4")
+        unit = DecidedUnit(board, [(broken, 0.0)], generator)
+        case = Case(unit, METER_M1, ("no_dock",), lambda cleaned: Look(("clean",)), False, lambda: {"FL5"})
+        played = by_routine(duo_advice(), case)
+        self.assertEqual((played.ended, played.replaced), ("repaired", ("FL5",)))
+
+    def test_power_past_a_gate_is_counted_for_the_routine_too(self) -> None:
+        played = by_routine(duo_advice(), draw_case(duo_advice(), 2, SEED))
+        self.assertEqual(bool(played.replaced), played.gates_broken > 0)
 
     def test_who_knows_pays_access_repair_and_proof_only(self) -> None:
         advice = duo_advice()

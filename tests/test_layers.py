@@ -12,7 +12,7 @@ import dextrum
 
 ROOT = Path(dextrum.__file__).parent
 EVERYWHERE = ("errors", "progress")
-LAYERS = ("core", "instruments", "store", "app", "desktop", "benchmarks")
+LAYERS = ("core", "instruments", "world", "store", "app", "desktop", "benchmarks")
 """From the bottom up. A layer may import itself, those before it, and dextrum.errors."""
 TOOLKITS = ("PySide6", "pyqtgraph", "shiboken6")
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import gc
 import json
+import os
 import sys
 from pathlib import Path
 
@@ -61,6 +62,11 @@ def _parser() -> argparse.ArgumentParser:
     evaluate.add_argument("--mismatch", action="store_true", help="the world differs from the model")
     evaluate.add_argument("--json", action="store_true", help="as JSON")
     evaluate.add_argument("--pack", default="tarnwick-duo-c")
+    evaluate.add_argument("--world", default="default", help="a file, or default, rough, drawn, modelled")
+    evaluate.add_argument("--print-world", action="store_true", help="write the default world, and end")
+    evaluate.add_argument("--cases-file", type=Path, default=None, help="play these cases")
+    evaluate.add_argument("--repeat", type=int, default=1, help="each case of the file so often")
+    evaluate.add_argument("--players", default="advice,routine,chance,oracle", help="who plays, with commas")
     for played in (simbench, evaluate):
         played.add_argument("--packs", type=Path, action="append", default=[], help="folder with more packs")
     return parser
@@ -121,12 +127,33 @@ def _advise(options: argparse.Namespace) -> int:
 
 
 def _evaluate(options: argparse.Namespace) -> int:
-    from dextrum.app.evaluation.evaluate import evaluate, evaluation_table
+    from dextrum.app.evaluation.case_files import check_cases, read_cases, world_named
+    from dextrum.app.evaluation.evaluate import PLAYERS, Setting, evaluate, evaluation_table
+    from dextrum.app.library import PackLibrary
+    from dextrum.errors import ImportRefusedError
+    from dextrum.world.numbers import DEFAULT, world_as_json
+
+    if options.print_world:
+        print(world_as_json(DEFAULT))
+        return 0
 
     def told(done: int, of: int) -> None:
         print(f"\r{done} of {of}", end="" if done < of else "\n", file=sys.stderr, flush=True)
 
-    found = evaluate(options.cases, options.seed, options.mismatch, options.pack, told, packs=options.packs)
+    players = tuple(dict.fromkeys(name.strip() for name in options.players.split(",") if name.strip()))
+    unknown = [name for name in players if name not in PLAYERS]
+    if unknown or not players:
+        raise ImportRefusedError(f"There is no player '{', '.join(unknown)}'.", "Nothing was played.",
+                                 f"Name some of {', '.join(PLAYERS)}.")
+    if min(options.cases, options.repeat) < 1 or options.seed < 0:
+        raise ImportRefusedError("Cases and repeats are from 1 on, a seed from 0 on.", "Nothing was played.")
+    pack, listed = (options.pack, ()) if options.cases_file is None else read_cases(options.cases_file)
+    world = options.world if options.world in ("drawn", "modelled") else world_named(options.world)
+    if listed:
+        check_cases(PackLibrary(options.packs).board(pack), listed)
+        world = "default" if world == "modelled" else world
+    setting = Setting(options.cases, options.seed, options.mismatch, world, listed, options.repeat, players)
+    found = evaluate(setting, pack, told, packs=options.packs)
     print(json.dumps(found.as_json(), indent=1) if options.json else evaluation_table(found))
     return 0
 
@@ -182,6 +209,10 @@ def main(arguments: list[str] | None = None) -> int:
     except DextrumError as problem:
         print(problem, file=sys.stderr)
         return 1
+    except BrokenPipeError:
+        # Whoever read the output has seen enough; nothing is told to a reader that is gone.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return STOPPED
     except KeyboardInterrupt:
         print("Stopped.", file=sys.stderr)
         return STOPPED

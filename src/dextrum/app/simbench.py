@@ -66,6 +66,7 @@ def prepare_bench(library: PackLibrary, pack_id: str, faults: Sequence[str] = ()
     from dextrum.app.evaluation.cases import draw_case
 
     case = draw_case(advice, 0, seed)
+    assert isinstance(case.unit, DecidedUnit)
     return SimulatedBench(advice.model.board, case.unit, case.look, case.present, seed)
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import datetime, timedelta
+from typing import Any
 
 import numpy as np
 
@@ -38,7 +39,7 @@ from dextrum.core.trail import (
     Supply,
     Wait,
 )
-from dextrum.instruments.simulated_board import SimulatedBoard, SimulatedMeter
+from dextrum.instruments.simulated_board import SimulatedBoard
 from dextrum.store.entries import new_entry
 
 Stop = Callable[[Action, tuple[Entry, ...]], bool]
@@ -48,7 +49,7 @@ OBSERVING = frozenset({"look", "supply", "scan", "measure", "recheck"})
 class SimulatedTechnician:
     """Keeps a trail while working; time passes by the minutes of each action."""
 
-    def __init__(self, advice: AdviceModel, unit: SimulatedBoard, meter: SimulatedMeter, who: str,
+    def __init__(self, advice: AdviceModel, unit: Any, meter: Any, who: str,
                  start: datetime, cooling: timedelta = timedelta(0)) -> None:
         """cooling: how long the board is left alone after heat; meanwhile other jobs fit in."""
         self.cooling = cooling

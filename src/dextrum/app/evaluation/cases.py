@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from typing import Any, Protocol
 
 import numpy as np
 
 from dextrum.core.advice.advice_model import AdviceModel
-from dextrum.core.board import Fault
+from dextrum.core.board import UNLISTED_PART, Board, Fault, Method, Side
 from dextrum.core.diagnosis.fault_pairs import share_of_rows
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW
-from dextrum.core.looks import Look
+from dextrum.core.looks import WASHES_OFF, Look, PartSeen
+from dextrum.core.trail import Isolation
 from dextrum.instruments.decided_unit import DecidedUnit
-from dextrum.instruments.simulated_board import METER_M1, SimulatedMeter
+from dextrum.instruments.simulated_board import METER_M1
 from dextrum.instruments.simulated_look import look_at_port
+from dextrum.world.arrivals import Arrival, arrival, listed_arrival
+from dextrum.world.numbers import World
 
 NO_FAULT_SHARE = 0.06
 """Units with nothing wrong: the owner's supply or dock is bad, or the cell was flat."""
@@ -23,15 +28,82 @@ UNLISTED_SHARE = 0.05
 MISMATCH_SPREAD, MISMATCH_TOUCH, MISMATCH_PRIORS = 1.5, 0.05, 3.0
 
 
+class Unit(Protocol):
+    """What a unit on the bench answers, whichever world it comes from."""
+
+    board: Board
+    faults: list[tuple[Fault, float]]
+
+    def read(self, point_id: str, method: Method, meter: Any) -> float: ...
+    def supply(self, orientation: str, minute: float = ..., cell_known_good: bool = ...) -> tuple[
+            float, float, str]: ...
+    def functions_work(self, functions: Sequence[str]) -> bool: ...
+    def rail_volts(self, rail: str, orientation: str) -> float: ...
+    def inject(self, net: str, volts: float, amps: float, seen_by: str = ...) -> str: ...
+    def look_over(self, side: Side) -> tuple[PartSeen, ...]: ...
+    def isolate(self, change: Isolation) -> None: ...
+    def mend(self, part: str, action: str) -> object: ...
+    def harmful(self) -> tuple[Fault, ...]: ...
+
+
 @dataclass(frozen=True)
 class Case:
-    """A unit as it comes in. present: what the owner says; look: what is seen in the port."""
+    """A unit as it comes in. present: what the owner says; look_port: what is seen in the port, as it comes or cleaned;
+    ever_faulty: parts that are, or have been, at fault."""
 
-    unit: DecidedUnit
-    meter: SimulatedMeter
+    unit: Unit
+    meter: Any
     present: tuple[str, ...]
-    look: Look
+    look_port: Callable[[bool], Look]
     unlisted: bool
+    ever_faulty: Callable[[], set[str]]
+    name: str = ""
+
+    @property
+    def look(self) -> Look:
+        return self.look_port(False)
+
+
+def washed(look: Look) -> Look:
+    """What is seen in a port once it has been cleaned."""
+    left = tuple(f for f in look.findings if f not in WASHES_OFF)
+    return replace(look, findings=left or ("clean",))
+
+
+@dataclass(frozen=True)
+class ListedCase:
+    """One case of a file: fault ids with ohms (None to draw them), what the owner says, what is seen in the port (None
+    to draw it), and the condition of the cell (empty to draw it)."""
+
+    name: str
+    faults: tuple[tuple[str, float | None], ...]
+    present: tuple[str, ...]
+    look: Look | None = None
+    cell: str = ""
+    bad_gear: tuple[str, ...] = ()
+
+
+def _of_arrival(came: Arrival, name: str, look: Look | None = None) -> Case:
+    unit = came.unit
+
+    def look_port(cleaned: bool) -> Look:
+        if look is None:
+            return unit.look_port(cleaned)
+        return washed(look) if cleaned else look
+
+    return Case(unit, came.meter, came.present, look_port, bool(unit.unlisted), lambda: unit.ever_faulty, name)
+
+
+def world_case(world: World, board: Board, number: int, seed: int) -> Case:
+    """Case `number` of a seed in a world of its own."""
+    return _of_arrival(arrival(world, board, number, seed), str(number))
+
+
+def case_of_list(world: World, board: Board, listed: ListedCase, number: int, seed: int) -> Case:
+    """A case of a file in a world; number tells its repetitions apart."""
+    came = listed_arrival(world, board, listed.faults, listed.present, listed.cell, bool(listed.bad_gear),
+                          (seed, number))
+    return _of_arrival(came, listed.name, listed.look)
 
 
 def _draw_faults(advice: AdviceModel, generator: np.random.Generator,
@@ -87,5 +159,7 @@ def draw_case(advice: AdviceModel, number: int, seed: int, mismatch: bool = Fals
             present.add("no_charge")
         if present and (healthy or is_unlisted or unit.harmful()):
             break
+    look = look_at_port(board, unit, generator)
+    began = {fault.part for fault, _ in unit.faults} | ({UNLISTED_PART} if is_unlisted else set())
     return Case(unit, meter, tuple(s.id for s in board.symptoms if s.id in present),
-                look_at_port(board, unit, generator), is_unlisted)
+                lambda cleaned: washed(look) if cleaned else look, is_unlisted, lambda: began, str(number))

@@ -9,16 +9,23 @@ import time
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass
 from pathlib import Path
+from typing import cast
 
 import numpy as np
 
-from dextrum.app.evaluation.cases import draw_case
-from dextrum.app.evaluation.players import Played, by_advice, by_chance, by_knowing, by_routine
+from dextrum.app.evaluation.cases import Case, ListedCase, case_of_list, draw_case, world_case
+from dextrum.app.evaluation.players import Played, by_advice, by_knowing
+from dextrum.app.evaluation.routine import by_chance, by_routine
 from dextrum.app.library import PackLibrary
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.instruments.simulated_board import METER_M1
+from dextrum.world.numbers import DEFAULT, World, drawn_world
 
 PLAYERS = ("advice", "routine", "chance", "oracle")
+CASES_OF_A_DRAWN_WORLD = 20
+WORST_SHARE = 0.1
+MOST_TOLD = 40
+"""Wrong ends that the table lists; all of them are in the JSON."""
 BINS = np.linspace(0.0, 1.0, 11)
 Progress = Callable[[int, int], None]
 
@@ -32,7 +39,7 @@ class PlayerResult:
     minutes_mean: float
     minutes_median: float
     minutes_p90: float
-    to_oracle: float
+    to_oracle: float | None
     good_parts_per_100: float
     good_chips_per_100: float
     gates_broken: int
@@ -50,9 +57,47 @@ class Evaluation:
     calibration_error: float
     reliability: tuple[tuple[float, int, float, float], ...]
     seconds: float
+    world: str = "modelled"
+    worst_tenth: float | None = None
+    plays: tuple[dict[str, object], ...] = ()
 
     def as_json(self) -> dict[str, object]:
+        """As `evaluate --json` prints it; see docs/evaluation.md."""
         return asdict(self)
+
+
+@dataclass(frozen=True)
+class Setting:
+    """What is played. world: 'modelled' (drawn by the model's own numbers), 'drawn' (each number of the world from its
+    range, a world for every 20 cases), or a world. listed: the cases of a file, each `repeat` times, in place of drawn
+    ones. players: who plays."""
+
+    cases: int
+    seed: int
+    mismatch: bool = False
+    world: World | str = DEFAULT
+    listed: tuple[ListedCase, ...] = ()
+    repeat: int = 1
+    players: tuple[str, ...] = PLAYERS
+
+    @property
+    def count(self) -> int:
+        return len(self.listed) * self.repeat if self.listed else self.cases
+
+    def world_of(self, number: int) -> World:
+        """The world that a case is played in."""
+        if isinstance(self.world, World):
+            return self.world
+        return drawn_world(1_000 * self.seed + number // CASES_OF_A_DRAWN_WORLD) if self.world == "drawn" else DEFAULT
+
+    def case(self, advice: AdviceModel, number: int) -> Case:
+        """Case `number`, made anew: the same each time."""
+        board = advice.model.board
+        if self.listed:
+            return case_of_list(self.world_of(number), board, self.listed[number // self.repeat], number, self.seed)
+        if self.world == "modelled" or self.mismatch:
+            return draw_case(advice, number, self.seed, self.mismatch)
+        return world_case(self.world_of(number), board, number, self.seed)
 
 
 _model: AdviceModel | Exception | None = None
@@ -72,17 +117,22 @@ def _begin(pack_id: str, packs: tuple[Path, ...]) -> None:
         _model = problem
 
 
-def _play(task: tuple[int, int, bool]) -> dict[str, Played]:
-    """One case by all players, each on a unit of its own that is drawn alike."""
-    number, seed, mismatch = task
+WAYS: dict[str, Callable[[AdviceModel, Case, int], Played]] = {
+    "advice": lambda advice, case, _seed: by_advice(advice, case),
+    "routine": lambda advice, case, _seed: by_routine(advice, case),
+    "chance": by_chance,
+    "oracle": lambda advice, case, _seed: by_knowing(advice, case),
+}
+"""How each player plays a case."""
+
+
+def _play(task: tuple[int, Setting]) -> dict[str, Played]:
+    """One case by the players asked for, each on a unit of its own that is drawn alike."""
+    number, setting = task
     if isinstance(_model, Exception):
         raise _model
     assert _model is not None
-    found = {}
-    for player, play in (("advice", by_advice), ("routine", by_routine), ("oracle", by_knowing)):
-        found[player] = play(_model, draw_case(_model, number, seed, mismatch))
-    found["chance"] = by_chance(_model, draw_case(_model, number, seed, mismatch), number)
-    return found
+    return {player: WAYS[player](_model, setting.case(_model, number), number) for player in setting.players}
 
 
 def calibration(claims: Sequence[tuple[float, bool]]) -> tuple[float, tuple[tuple[float, int, float, float], ...]]:
@@ -106,52 +156,71 @@ def _summary(player: str, played: Sequence[Played], oracle: Sequence[Played]) ->
     minutes = np.array([p.minutes for p in played])
     best = np.array([p.minutes for p in oracle])
     count = len(played)
+    to_oracle = float(np.mean(minutes / best)) if len(best) else None
     return PlayerResult(player, float(np.mean([p.right for p in played])), float(minutes.mean()),
-                        float(np.median(minutes)), float(np.quantile(minutes, 0.9)), float(np.mean(minutes / best)),
+                        float(np.median(minutes)), float(np.quantile(minutes, 0.9)), to_oracle,
                         100.0 * sum(p.good_parts for p in played) / count,
                         100.0 * sum(p.good_chips for p in played) / count, sum(p.gates_broken for p in played),
                         float(np.mean([p.ended == "never" for p in played])))
 
 
-def evaluate(cases: int, seed: int, mismatch: bool = False, pack_id: str = "tarnwick-duo-c",
-             progress: Progress = lambda _done, _of: None, cores: int = 0,
-             packs: Sequence[Path] = ()) -> Evaluation:
-    """Play `cases` cases of a seed. Same arguments, same result, but for the seconds. packs: folders with more packs.
+def _worst_tenth(right: Sequence[bool]) -> float:
+    """Share of right ends in the worst tenth of drawn worlds."""
+    worlds = [float(np.mean(right[k:k + CASES_OF_A_DRAWN_WORLD])) for k in range(0, len(right),
+                                                                                CASES_OF_A_DRAWN_WORLD)]
+    return float(np.mean(sorted(worlds)[:max(1, round(WORST_SHARE * len(worlds)))]))
+
+
+def evaluate(setting: Setting, pack_id: str = "tarnwick-duo-c", progress: Progress = lambda _done, _of: None,
+             cores: int = 0, packs: Sequence[Path] = ()) -> Evaluation:
+    """Play what the setting says. Same arguments, same result, but for the seconds. packs: folders with more packs.
 
     Raises ImportRefusedError for an unknown pack, PackError.
     """
     PackLibrary(packs).references(pack_id, METER_M1.name)
     begun = time.perf_counter()
-    tasks = [(number, seed, mismatch) for number in range(cases)]
+    tasks = [(number, setting) for number in range(setting.count)]
     played: list[dict[str, Played]] = []
     workers = cores or min(os.cpu_count() or 1, 8)
     if workers == 1:
         _begin(pack_id, tuple(packs))
         for done, task in enumerate(tasks, start=1):
             played.append(_play(task))
-            progress(done, cases)
+            progress(done, setting.count)
     else:
         os.environ.update(ONE_THREAD)
         with multiprocessing.get_context("spawn").Pool(workers, _begin, (pack_id, tuple(packs))) as pool:
             for done, one in enumerate(pool.imap(_play, tasks, chunksize=2), start=1):
                 played.append(one)
-                progress(done, cases)
-    oracle = [p["oracle"] for p in played]
-    claims = [claim for p in played for claim in p["advice"].claims]
+                progress(done, setting.count)
+    oracle = [p["oracle"] for p in played if "oracle" in p]
+    claims = [claim for p in played if "advice" in p for claim in p["advice"].claims]
     error, table = calibration(claims)
-    return Evaluation(cases, seed, mismatch, tuple(_summary(name, [p[name] for p in played], oracle)
-                                                   for name in PLAYERS), error, table, time.perf_counter() - begun)
+    players = tuple(_summary(name, [p[name] for p in played], oracle) for name in setting.players)
+    worst = _worst_tenth([p["advice"].right for p in played]) \
+        if setting.world == "drawn" and "advice" in setting.players and not setting.listed else None
+    world = setting.world if isinstance(setting.world, str) else setting.world.name
+    plays = tuple(p[name].as_json(name) for p in played for name in setting.players)
+    return Evaluation(setting.count, setting.seed, setting.mismatch, players, error, table,
+                      time.perf_counter() - begun, "modelled" if setting.mismatch else world, worst, plays)
 
 
 def evaluation_table(found: Evaluation) -> str:
     """As a table in Markdown."""
     lines = ["| player | right end | minutes mean | median | 90 % | to oracle | good parts / 100 | good chips / 100 | "
              "gates broken |", "|---|---|---|---|---|---|---|---|---|"]
-    lines += [f"| {p.player} | {100 * p.right:.1f} % | {p.minutes_mean:.0f} | {p.minutes_median:.0f} | "
-              f"{p.minutes_p90:.0f} | {p.to_oracle:.2f} | {p.good_parts_per_100:.1f} | {p.good_chips_per_100:.1f} | "
-              f"{p.gates_broken} |" for p in found.players]
-    lines += ["", f"Calibration error {found.calibration_error:.3f}; {found.cases} cases of seed {found.seed}"
-              f"{', mismatched' if found.mismatch else ''}, {found.seconds / 60:.1f} min."]
+    for p in found.players:
+        to_oracle = "" if p.to_oracle is None else f"{p.to_oracle:.2f}"
+        lines.append(f"| {p.player} | {100 * p.right:.1f} % | {p.minutes_mean:.0f} | {p.minutes_median:.0f} | "
+                     f"{p.minutes_p90:.0f} | {to_oracle} | {p.good_parts_per_100:.1f} | {p.good_chips_per_100:.1f} | "
+                     f"{p.gates_broken} |")
+    lines += ["", f"Calibration error {found.calibration_error:.3f}; {found.cases} cases of seed {found.seed}, world: "
+              f"{found.world}{', mismatched' if found.mismatch else ''}, {found.seconds / 60:.1f} min."]
+    if found.worst_tenth is not None:
+        lines.append(f"Right ends in the worst tenth of worlds: {100 * found.worst_tenth:.1f} %.")
+    wrong = [play for play in found.plays if play["player"] == "advice" and not play["right"]]
+    lines += [f"- case {play['name']}: {play['why_wrong']}" + (f" ({', '.join(map(str, left))})" if (
+        left := cast(list[object], play["left"])) else "") for play in wrong[:MOST_TOLD]]
     lines += [f"- said {100 * mean:.0f} %: so in {100 * share:.0f} % of {count}"
               for _, count, mean, share in found.reliability]
     return "\n".join(lines)

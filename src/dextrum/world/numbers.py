@@ -1,0 +1,235 @@
+"""Every number of the world, with unit, meaning and range. None of them is taken from the diagnosis or the advice.
+
+They are guesses of how benches and units are, chosen to differ from what the diagnosis assumes; a world of other
+numbers is read from a file (`./dextrum evaluate --world FILE`).
+"""
+
+from __future__ import annotations
+
+import json
+import math
+from collections.abc import Mapping
+from dataclasses import Field, asdict, dataclass, field, fields, replace
+from typing import Any
+
+import numpy as np
+
+from dextrum.errors import ImportRefusedError
+
+FORMAT, SCHEMA = "dextrum-world", 1
+ROUGH_FACTOR = 2.0
+
+
+def _number(value: float, low: float, high: float, unit: str, meaning: str, worse: bool = False) -> Any:
+    """worse: whether more of it makes the bench's life harder, so that a rough world has twice as much."""
+    return field(default=value, metadata={"low": low, "high": high, "unit": unit, "meaning": meaning, "worse": worse})
+
+
+@dataclass(frozen=True)
+class Faults:
+    none: float = _number(0.05, 0.0, 0.15, "share", "units with nothing wrong on the board")
+    unlisted: float = _number(0.02, 0.0, 0.06, "share", "units whose fault no part of the pack explains", True)
+    two: float = _number(0.20, 0.05, 0.35, "share", "of faulty units, those with two faults")
+    three: float = _number(0.04, 0.0, 0.10, "share", "of faulty units, those with three")
+    part_tilt: float = _number(0.5, 0.0, 1.0, "ln", "how far a part fails more or less often than its pack says", True)
+    kind_tilt: float = _number(0.5, 0.0, 1.0, "ln", "the same of a kind of fault", True)
+    near_share: float = _number(0.3, 0.0, 0.6, "share", "of further faults, those beside the first")
+    near_mm: float = _number(8.0, 4.0, 15.0, "mm", "what counts as beside it")
+    hard_ohms: float = _number(0.7, 0.2, 2.0, "ohm", "median of a hard short")
+    hard_spread: float = _number(1.0, 0.4, 1.4, "ln", "spread of a hard short")
+    partial_ohms: float = _number(60.0, 25.0, 150.0, "ohm", "median of a partial short")
+    partial_spread: float = _number(1.0, 0.5, 1.4, "ln", "spread of a partial short")
+    leak_ohms: float = _number(2500.0, 1000.0, 6000.0, "ohm", "median of a leak to ground")
+    leak_spread: float = _number(0.8, 0.4, 1.2, "ln", "spread of a leak")
+    intermittent: float = _number(0.02, 0.0, 0.06, "share", "of faults, those that come and go", True)
+    there: float = _number(0.8, 0.5, 0.95, "share", "of the time that such a fault is there")
+    changes: float = _number(0.1, 0.02, 0.3, "share", "chance per touch or trial that such a fault comes or goes")
+
+
+@dataclass(frozen=True)
+class Coupling:
+    sure: float = _number(0.96, 0.9, 1.0, "chance", "that what is broken or shorted breaks what needs it")
+    redundant_contact: float = _number(0.06, 0.0, 0.2, "chance", "the same, of one of several contacts of one net")
+    capacitor: float = _number(0.12, 0.02, 0.3, "chance", "the same, of a missing capacitor")
+    pull_up: float = _number(0.5, 0.2, 0.9, "chance", "the same, of a missing resistor")
+    crossed: float = _number(0.85, 0.6, 1.0, "chance", "the same, of crossed contacts and bridged windings")
+    half_ohms: float = _number(180.0, 60.0, 500.0, "ohm", "short to ground that breaks a function every second time")
+    half_leak_ohms: float = _number(900.0, 300.0, 3000.0, "ohm", "leak that does")
+    slope: float = _number(1.3, 0.7, 2.5, "per ln", "how fast that falls with ohms")
+    together: float = _number(0.6, 0.2, 0.9, "correlation", "of the functions that one fault may break")
+
+
+@dataclass(frozen=True)
+class Boards:
+    chip: float = _number(0.09, 0.05, 0.16, "ln A", "spread of a chip's junctions from board to board", True)
+    pin: float = _number(0.11, 0.06, 0.18, "ln A", "spread of one pin beside its chip", True)
+    load: float = _number(0.05, 0.02, 0.1, "ln ohm", "spread of loads")
+    path: float = _number(0.08, 0.03, 0.15, "ln ohm", "spread of windings, links and contacts")
+    tails: float = _number(6.0, 3.0, 30.0, "degrees", "freedom of the spreads: the fewer, the heavier the tails")
+    other_maker: float = _number(0.004, 0.0, 0.02, "share", "of junctions, those of another maker's part", True)
+    other_volts: float = _number(0.04, 0.01, 0.08, "V", "how far such a junction is off")
+    left_out: float = _number(0.01, 0.0, 0.04, "share", "of capacitors, those that some boards never had", True)
+
+
+@dataclass(frozen=True)
+class Hands:
+    slip: float = _number(0.01, 0.0, 0.03, "chance", "that a touch reads open though it should not", True)
+    again: float = _number(0.25, 0.0, 0.6, "chance", "that the touch after a slip slips as well")
+    poor: float = _number(0.004, 0.0, 0.02, "chance", "of a touch that reads high", True)
+    poor_volts: float = _number(0.03, 0.01, 0.08, "V", "mean of how much")
+
+
+@dataclass(frozen=True)
+class Meters:
+    gain: float = _number(0.002, 0.0, 0.006, "share", "spread of the meter's gain from the one of the references", True)
+    offset: float = _number(0.001, 0.0, 0.004, "V", "spread of its offset", True)
+    noise: float = _number(0.0008, 0.0003, 0.002, "V", "noise of one reading")
+    lead: float = _number(0.08, 0.0, 0.3, "ohm", "of the leads")
+    compliance: float = _number(2.6, 2.0, 3.2, "V", "from which the meter shows OL")
+
+
+@dataclass(frozen=True)
+class Repairs:
+    replace_fails: float = _number(0.04, 0.0, 0.1, "chance", "that a new part does not take", True)
+    reflow_fails: float = _number(0.12, 0.03, 0.3, "chance", "that a reflow does not mend", True)
+    wire_fails: float = _number(0.06, 0.0, 0.15, "chance", "that a wire does not hold", True)
+    harms: float = _number(0.04, 0.0, 0.1, "chance", "that heat knocks off or lifts a neighbour", True)
+    harm_mm: float = _number(5.0, 3.0, 10.0, "mm", "how far heat reaches")
+
+
+@dataclass(frozen=True)
+class Checks:
+    false_fail: float = _number(0.02, 0.0, 0.06, "chance", "that what works fails a trial", True)
+    false_pass: float = _number(0.01, 0.0, 0.04, "chance", "that what is broken passes it", True)
+    rail_slip: float = _number(0.015, 0.0, 0.05, "chance", "that a rail is read wrongly", True)
+    odd_draw: float = _number(0.02, 0.0, 0.06, "chance", "of a draw that fits nothing", True)
+
+
+@dataclass(frozen=True)
+class Looks:
+    dirt: float = _number(0.18, 0.0, 0.4, "share", "of ports packed with dirt", True)
+    corroded: float = _number(0.04, 0.0, 0.12, "share", "of ports corroded", True)
+    contact: float = _number(0.5, 0.2, 0.8, "chance", "that a contact that does not touch is seen bent")
+    crossed: float = _number(0.8, 0.5, 0.95, "chance", "that crossed contacts are seen")
+    joint: float = _number(0.25, 0.05, 0.5, "chance", "that a lifted joint of the port is seen as loose")
+    missing: float = _number(0.85, 0.6, 0.98, "chance", "that a missing part is seen")
+    burst: float = _number(0.2, 0.05, 0.4, "chance", "that a shorted or dead part shows it")
+    askew: float = _number(0.3, 0.1, 0.6, "chance", "that a lifted joint on the board is seen as askew")
+    false: float = _number(0.003, 0.0, 0.01, "chance", "that a good part is taken for a bad one", True)
+
+
+@dataclass(frozen=True)
+class Histories:
+    liquid: float = _number(0.03, 0.0, 0.1, "share", "of boards that liquid has been on", True)
+    liquid_mm: float = _number(7.0, 4.0, 15.0, "mm", "radius of where it was")
+    liquid_hits: float = _number(0.12, 0.03, 0.3, "chance", "that a part there has failed of it")
+    botched: float = _number(0.05, 0.0, 0.15, "share", "of boards that somebody has worked on badly", True)
+
+
+@dataclass(frozen=True)
+class Owners:
+    misses: float = _number(0.12, 0.0, 0.3, "chance", "that a symptom is not reported", True)
+    invents: float = _number(0.04, 0.0, 0.12, "chance", "that one is reported that is none", True)
+    bad_gear: float = _number(0.04, 0.0, 0.12, "share", "of owners with a bad supply or cable", True)
+    flat_no_start: float = _number(0.8, 0.4, 1.0, "chance", "that a unit with a flat cell is said not to start")
+
+
+@dataclass(frozen=True)
+class Cells:
+    deeply_flat: float = _number(0.12, 0.0, 0.3, "share", "of cells that come in deeply flat", True)
+    flat: float = _number(0.22, 0.05, 0.4, "share", "of cells that come in flat")
+    near_full: float = _number(0.12, 0.0, 0.3, "share", "of cells that are nearly full")
+
+
+@dataclass(frozen=True)
+class World:
+    """All numbers of one world, in sections."""
+
+    name: str = "default"
+    faults: Faults = Faults()
+    coupling: Coupling = Coupling()
+    boards: Boards = Boards()
+    hands: Hands = Hands()
+    meters: Meters = Meters()
+    repairs: Repairs = Repairs()
+    checks: Checks = Checks()
+    looks: Looks = Looks()
+    histories: Histories = Histories()
+    owners: Owners = Owners()
+    cells: Cells = Cells()
+
+
+DEFAULT = World()
+SECTIONS = tuple(f.name for f in fields(World) if f.name != "name")
+
+
+def numbers_of(section: str) -> tuple[Field[float], ...]:
+    """The numbers of a section, with `low`, `high`, `unit`, `meaning` and `worse` in their metadata."""
+    return fields(getattr(DEFAULT, section))
+
+
+def _each(world: World, change: Any) -> World:
+    found = world
+    for section in SECTIONS:
+        values = {f.name: change(f, float(getattr(getattr(world, section), f.name))) for f in numbers_of(section)}
+        found = replace(found, **{section: replace(getattr(world, section), **values)})
+    return found
+
+
+def rough_world(world: World = DEFAULT) -> World:
+    """Everything that makes life harder twice as bad; what is a chance stays one."""
+
+    def worse(number: Field[float], value: float) -> float:
+        is_chance = number.metadata["unit"] in ("chance", "share")
+        return min(ROUGH_FACTOR * value, 0.9 if is_chance else math.inf) if number.metadata["worse"] else value
+
+    return replace(_each(world, worse), name="rough")
+
+
+def drawn_world(seed: int) -> World:
+    """Each number by itself from its range: evenly, or by its logarithm where the range spans a factor of three."""
+    generator = np.random.default_rng(seed)
+
+    def draw(number: Field[float], _value: float) -> float:
+        low, high = number.metadata["low"], number.metadata["high"]
+        if low > 0 and high / low > 3.0:
+            return float(np.exp(generator.uniform(np.log(low), np.log(high))))
+        return float(generator.uniform(low, high))
+
+    return replace(_each(DEFAULT, draw), name=f"drawn {seed}")
+
+
+def world_as_json(world: World) -> str:
+    return json.dumps({"format": FORMAT, "schema": SCHEMA, **asdict(world)}, indent=2)
+
+
+def world_of_json(text: str) -> World:
+    """What is left out is as in the default world. Raises ImportRefusedError with the place of what is wrong."""
+    try:
+        data = json.loads(text)
+    except (ValueError, RecursionError) as problem:
+        raise ImportRefusedError(f"The world is not JSON: {problem}.") from None
+    if not isinstance(data, dict) or data.get("format") != FORMAT or data.get("schema") != SCHEMA:
+        raise ImportRefusedError(f'The file is no world: expected "format": "{FORMAT}" and "schema": {SCHEMA}.')
+    found = replace(DEFAULT, name=str(data.get("name", "from a file"))[:80])
+    for key, values in data.items():
+        if key in ("format", "schema", "name"):
+            continue
+        if key not in SECTIONS or not isinstance(values, Mapping):
+            raise ImportRefusedError(f"The world has no section '{key}'; expected {', '.join(SECTIONS)}.")
+        known = {f.name: f for f in numbers_of(key)}
+        for name, value in values.items():
+            if name not in known:
+                raise ImportRefusedError(f"{key} has no number '{name}'; expected {', '.join(known)}.")
+            _check(key, known[name], value)
+        found = replace(found, **{key: replace(getattr(found, key), **{n: float(v) for n, v in values.items()})})
+    return found
+
+
+def _check(section: str, number: Field[float], value: object) -> None:
+    is_chance = number.metadata["unit"] in ("chance", "share", "correlation")
+    high = 1.0 if is_chance else 1e9
+    if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value) \
+            or not 0.0 <= value <= high:
+        raise ImportRefusedError(f"{section}.{number.name} is {value!r}; expected a number from 0 to {high:g} "
+                                 f"({number.metadata['unit']}).")
