@@ -119,7 +119,7 @@ class SentenceTest(unittest.TestCase):
 
     def test_comparisons_are_counted_by_scan(self) -> None:
         board = duo_board()
-        self.assertEqual(comparisons_for(board, board.point_by_id["J1.A5"]), 13)
+        self.assertEqual(comparisons_for(board, board.point_by_id["J1.A5"]), 14)
         self.assertEqual(comparisons_for(board, board.point_by_id["C14.1"]), 12)
 
 

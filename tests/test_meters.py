@@ -206,8 +206,8 @@ class ColumnsTest(unittest.TestCase):
 
     def test_few_boards_give_little_freedom_however_many_points(self) -> None:
         usual = PooledSpread(64e-6, 3.0)
-        two, many = (as_known_from(PooledSpread(36e-6, 60.0), 16, boards, usual) for boards in (2, 12))
-        self.assertLess(two.freedom, many.freedom)
+        (two, by_two), (many, by_many) = (as_known_from(PooledSpread(36e-6, 60.0), 16, n, usual) for n in (2, 12))
+        self.assertLess(by_two, by_many)
         self.assertLess(abs(many.variance - 36e-6), abs(two.variance - 36e-6))
 
 

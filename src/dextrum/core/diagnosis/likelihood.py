@@ -49,6 +49,12 @@ them may say better."""
 LEAK_LOG_OHMS, LEAK_VOLTS = (1.48, 8.3), (0.55, 3.0)
 """Where such a number may lie, evenly: 30 ohms to 200 megohms by its logarithm, and from above a junction's knee up."""
 TOUCH_VOLTS = 0.001
+ODD_PART, ODD_VOLTS = 0.003, 0.04
+"""Chance that a junction is another maker's or from another lot, and how far its drop is then off. However often it is
+touched it reads so, and no repair of a neighbour changes it: without this, a board that reads oddly for good convicts
+whatever sits there, again and again."""
+ODD_FROM_VOLTS = 0.2
+"""Below this no junction decides what a point reads."""
 
 
 @dataclass(frozen=True)
@@ -108,7 +114,7 @@ def with_reading(expected: Expected, shared: SharedDeviation, scaled: float,
     nothing.
     """
     away = np.subtract(scaled, expected.means, out=np.zeros(expected.means.shape), where=np.isfinite(expected.means))
-    learned = np.isfinite(expected.means) & (np.abs(away) < 5.0 * expected.spreads)
+    learned = np.isfinite(expected.means) & (np.abs(away) < np.maximum(5.0 * expected.spreads, 3.0 * ODD_VOLTS))
     if same is not None:
         learned &= same
     return SharedDeviation(shared.total + np.where(learned, away / _level(expected), 0.0), shared.count + learned)
@@ -196,8 +202,13 @@ def reading_log_likelihood(model: DiagnosisModel, point: str, method: Method, va
 def log_density(expected: Expected, method: Method, value: float, touches: int = 1,
                 shared: SharedDeviation | None = None, slips: float = CONTACT_FAILURE) -> np.ndarray:
     """ln density (or ln chance, for OL) of a reading under each of N predictions, (N,)."""
-    if shared is not None and method.is_diode:
-        expected = given_shared(expected, shared)
+    odd: np.ndarray | float = 0.0
+    if method.is_diode:
+        # What the same copper has read before says already whether it is odd.
+        anew = 1.0 if shared is None else shared.count == 0
+        odd = np.where(np.isfinite(expected.means) & (expected.means >= ODD_FROM_VOLTS), ODD_PART, 0.0) * anew
+        if shared is not None:
+            expected = given_shared(expected, shared)
     broad = BROAD_VOLTS if method.is_diode else BROAD_LOG_OHMS
     failure, slip = slips ** touches, WRONG_POINT ** touches
     is_open = np.isinf(expected.means)
@@ -212,10 +223,13 @@ def log_density(expected: Expected, method: Method, value: float, touches: int =
                           (1.0 - failure) * above + failure)
         return np.asarray(np.log(chance))
     scaled = to_scale(value, method)
+    usual = np.exp(_log_t(scaled, means, expected.spreads, expected.freedom))
+    if method.is_diode:
+        away = (scaled - means) / np.hypot(expected.spreads, ODD_VOLTS)
+        usual = (1.0 - odd) * usual + odd * np.exp(-0.5 * away ** 2) / (
+            np.hypot(expected.spreads, ODD_VOLTS) * np.sqrt(2.0 * np.pi))
     density = np.where(is_open, OPEN_READS_NUMBER * broad + (_leaking(scaled, method) if expected.opens else 0.0),
-                       (1.0 - failure - slip)
-                       * np.exp(_log_t(scaled, means, expected.spreads, expected.freedom))
-                       + slip * broad)
+                       (1.0 - failure - slip) * usual + slip * broad)
     return np.asarray(np.log(density))
 
 
