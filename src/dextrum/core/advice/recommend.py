@@ -51,6 +51,8 @@ LIKELY_PART = 0.5
 """Chance of a part, below which it is likelier good than not."""
 LEAST_PAID = 0.5
 """Share of its own cost that a touch must earn to come before the change of such a part."""
+MOST_TRIES = 5
+"""Trials of one check, after which it counts as failed whatever else is known."""
 MOST_RANKED = 8
 LEAST_GAIN = 0.1
 AT_ONCE = frozenset({"make_safe", "look", "clean"})
@@ -193,7 +195,8 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
     if failed:
         # It should work, and did not: what has failed once is tried once more before anything is doubted.
         tries = try_actions(weighing) if weighing.nothing >= TRIED_AGAIN else []
-        return next((a for a in tries if a.target in failed), None)
+        found = next((a for a in tries if a.target in failed), None)
+        return found or (_tried_anew(weighing, failed[0]) if weighing.nothing >= cleared else None)
     if off_points(board, weighing.advice.model.references, facts, facts.epoch, PLAIN_FAULTS):
         # One slip of the hand must not end a job that is done. What stays open however often it is touched has been
         # weighed, and the proof decides; what stays on ground is never powered.
@@ -216,6 +219,19 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
     return Action("prove", missing[0].id if missing else "", "Prove it works",
                   f"{len(missing)} checks left", f"All works with a chance of {percent(weighing.nothing)}.",
                   minutes, weighing.minutes_cost(minutes), weighing.minutes_cost(minutes))
+
+
+def _tried_anew(weighing: Weighing, failed: str) -> Action | None:
+    """What has failed, and failed again, though no fault is left that would explain it: tried with gear known to be
+    good, before a unit is given up that may work."""
+    tries = sum(item.touches for item in weighing.evidence.items if item.kind == "check" and item.subject == failed)
+    check = next(c for c in weighing.board.checks if c.id == failed)
+    if tries >= MOST_TRIES:
+        return None
+    cost = weighing.minutes_cost(check.minutes)
+    return Action("try", failed, f"Try with other gear: {check.words[0].lower()}{check.words[1:]}",
+                  "another supply, cable and dock, known to be good",
+                  "No fault is left that would explain why it fails.", check.minutes, cost, weighing.now)
 
 
 def _only_looks(weighing: Weighing, action: Action) -> bool:
