@@ -81,6 +81,7 @@ class WorldUnit:
         chips = dict(zip((c.designator for c in board.components), spread(numbers.chip, len(board.components)),
                          strict=True))
         shift = np.array([chips[j.part] for j in healthy.junctions]) + spread(numbers.pin, len(healthy.junctions))
+        self._healthy = healthy
         other = generator.random(len(shift)) < numbers.other_maker
         shift += np.where(other, generator.choice((-1.0, 1.0), len(shift)) * numbers.other_volts / THERMAL_VOLTS, 0.0)
         ohms = np.where(["-" in r.owner for r in healthy.resistances], spread(numbers.path, len(healthy.resistances)),
@@ -284,6 +285,8 @@ class WorldUnit:
         if not failed or action == "replace":
             self.faults = [(f, ohms) for f, ohms in self.faults if f.id not in gone]
             self._mistaken = [seen for seen in self._mistaken if seen.part != part]
+        if action == "replace":
+            self._fit_another(part)
         if failed and action == "replace":
             self._of_rework(part, OF_A_NEW_JOINT)
         component = self.board.component_by_designator.get(part)
@@ -294,6 +297,23 @@ class WorldUnit:
             near = self._near(component, max(reach, SHIELDED_MM))
             if near:
                 self._of_rework(str(generator.choice(near)), KNOCKED)
+
+    def _fit_another(self, part: str) -> None:
+        """Another specimen: its junctions are its own."""
+        numbers, generator = self.world.boards, self.generator
+        own = set(self.circuit.junctions_of_part.get(part, ()))
+        if not own:
+            return
+        chip = numbers.chip * float(generator.normal())
+        shift = np.array([chip + numbers.pin * float(generator.normal()) if k in own else 0.0
+                          for k in range(len(self.circuit.junctions))])
+        # Back to the drawn value, then off by its own.
+        for k in own:
+            now, drawn = self.circuit.junctions[k], self._healthy.junctions[k]
+            if now.log_is_red_ground is not None and drawn.log_is_red_ground is not None:
+                shift[k] -= now.log_is_red_ground - drawn.log_is_red_ground
+        self.circuit = with_shifts(self.circuit, shift, shift, np.zeros(len(self.circuit.resistances)))
+        self._true.clear()
 
     def _of_rework(self, part: str, kinds: frozenset[FaultKind]) -> None:
         """A fault that heat or a bad joint makes of a part, where it can have one."""
