@@ -12,9 +12,10 @@ from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.any_step import step_of
 from dextrum.core.advice.recommend import Advice, recommend
 from dextrum.core.advice.weighing import Weighing, point_that_settles
-from dextrum.core.diagnosis.evidence import gather_evidence, standardised
+from dextrum.core.diagnosis.after_repair import weigh_trail
+from dextrum.core.diagnosis.evidence import standardised
 from dextrum.core.diagnosis.explaining import only_collateral
-from dextrum.core.diagnosis.posterior import Posterior, Suspect, suspect_of, suspects, weigh_sets
+from dextrum.core.diagnosis.posterior import Posterior, Suspect, suspect_of, suspects
 from dextrum.core.diagnosis.reasons import Reason, all_reasons, reasons
 from dextrum.core.job import JobFacts, job_facts, with_time
 from dextrum.core.reference.warm import facts_as_judged
@@ -44,8 +45,7 @@ def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 
     facts = facts_as_judged(model.model.board, model.model.references, job_facts(entries))
     if now is not None:
         facts = with_time(facts, now)
-    evidence = gather_evidence(model.model, entries, facts.set_aside)
-    posterior = weigh_sets(model.model, evidence)
+    posterior = weigh_trail(model.model, entries, facts.set_aside)
     ranked = suspects(posterior, most_suspects)
     indices = tuple(s.index for s in ranked)
     draws = assess_draws(model, posterior, entries, facts)

@@ -20,6 +20,8 @@ if TYPE_CHECKING:
 
 STRENGTH = ((3.0, "strongly"), (1.0, "clearly"), (0.25, "a little"))
 LEAST_SHOWN = 0.1
+NEW_SAID_BELOW = 0.5
+"""Chance that no fault is left, below which it is said that a repair has done something."""
 MOST_NAMED = 4
 LEAST_ALIKE, SHARE_ALIKE = 0.005, 0.02
 """Volts or ohms, and share of it, within which readings of one piece of copper are said as one value."""
@@ -41,6 +43,8 @@ def item_words(board: Board, item: EvidenceItem) -> str:
         return f"{symptom.words if symptom else item.subject}: {item.seen}"
     if item.kind == "supply":
         return item.seen + (" after the repair" if item.epoch else "")
+    if item.kind == "left":
+        return f"what the repair of {item.subject} may have left or done"
     if item.kind == "plug":
         return f"the draw {item.seen}"
     if item.kind == "symptom":
@@ -129,13 +133,18 @@ LEAST_TOGETHER = 0.15
 
 
 def together_words(posterior: Posterior) -> str:
-    """The likeliest set of several faults, where it weighs: 'Most likely together: F1 blown, U1 shorted (61 %)'."""
+    """The likeliest set of several faults, where it weighs: 'Most likely together: F1 blown, U1 shorted (61 %)'.
+    After a repair that has most likely done something new, that comes first."""
     hypotheses = posterior.hypotheses
     faults, weight = posterior.likeliest_faults()
+    new = ""
+    if posterior.since_repair and posterior.nothing < NEW_SAID_BELOW:
+        new = (f"Something new is wrong since {posterior.since_repair} was worked on: a joint that did not take, a bad "
+               "part, or a neighbour that heat has hurt. ")
     if len(faults) < 2 or weight < LEAST_TOGETHER:
-        return ""
+        return new.rstrip()
     names = ", ".join(f"{hypotheses.faults[f].part} {hypotheses.faults[f].words}" for f in faults)
-    return f"Most likely together: {names} ({percent(weight)})."
+    return f"{new}Most likely together: {names} ({percent(weight)})."
 
 
 def weighed_words(posterior: Posterior) -> str:

@@ -1,0 +1,150 @@
+"""What a repair may have done: a new part that is bad, a joint that did not take, a neighbour that heat has hurt.
+
+The usual posterior knows only faults that came in with the unit, and that repairs take away. Where that explains badly
+what was seen since the last repair, the board is weighed anew as it left that repair (assumed-density filtering: X.
+Boyen and D. Koller, Tractable inference for complex stochastic processes, Uncertainty in Artificial Intelligence 1998):
+the prior of each fault is its chance of having been left, and that of having been made by the repair; the evidence is
+what was seen since. It takes the place of the usual posterior only if it says that something new is likelier than not.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+import numpy as np
+
+from dextrum.core.board import Board, Component, ComponentKind, FaultKind
+from dextrum.core.diagnosis.evidence import Evidence, EvidenceItem, faults_mended, gather_evidence
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW
+from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.diagnosis.posterior import Posterior, weigh_sets
+from dextrum.core.diagnosis.witness import REPAIR_FAILS, SeenWitness
+from dextrum.core.trail import HOT_ACTIONS, Cell, Entry, Isolation, JobOpened, Rework, standing, with_isolation
+
+NEW_PART_FAILS = 0.05
+"""Chance that a part just fitted has a fault of its own. An estimate, higher for chips with hidden pins."""
+OF_JOINTS = 0.75
+"""Of those, joints that did not take; the rest are parts that were bad."""
+HEAT_HURTS = 0.04
+"""Chance that heat lifts or knocks off a neighbour."""
+HEAT_REACH_MM = 8.0
+"""From the edge of the part that was heated to the middle of another."""
+JOINTS = frozenset({FaultKind.LIFTED_JOINT, FaultKind.OPEN_CONTACT, FaultKind.OPEN_WINDING})
+HURT = frozenset({FaultKind.MISSING_PART, FaultKind.LIFTED_JOINT})
+ASKED_FROM = 0.5
+"""Chance that no fault is left, from which nothing needs to be explained."""
+NEW_FROM = 0.5
+"""Chance that something new is wrong, from which the board is weighed as it left the repair."""
+TELLS = frozenset({"reading", "check", "rail", "supply", "board look"})
+MOST_LEFT, LEAST_LEFT = 0.97, 1e-7
+"""Bounds of the chance that a fault was left: the usual posterior is never so sure as it says."""
+
+
+def chances_made(model: DiagnosisModel, part: str) -> np.ndarray:
+    """Chance of each row having been made by heat on this part, and by fitting it, (R,)."""
+    board, hypotheses = model.board, model.hypotheses
+    found = np.zeros(hypotheses.count)
+    heated = board.component_by_designator.get(part)
+    rows = np.arange(FIRST_FAULT_ROW, hypotheses.count)
+    faults = [hypotheses.faults[int(f)] for f in hypotheses.fault_of_row[rows]]
+    share = np.exp(hypotheses.log_prior[rows])
+    own = np.array([f.part == part for f in faults])
+    joint = own & np.array([f.kind in JOINTS for f in faults])
+    other = own & ~joint
+    if heated is not None:
+        for mask, chance in ((joint, OF_JOINTS), (other, 1.0 - OF_JOINTS)):
+            if mask.any():
+                weight = np.where(mask, share, 0.0)
+                found[rows] += NEW_PART_FAILS * chance * weight / weight.sum()
+        near = {c.designator for c in board.components if _is_near(board, heated, c)}
+        hurt = np.array([f.part in near and f.kind in HURT for f in faults])
+        if hurt.any():
+            found[rows] += HEAT_HURTS * hurt / hurt.sum()
+    return found
+
+
+def _is_near(board: Board, heated: Component, other: Component) -> bool:
+    if other is heated or other.side is not heated.side or other.kind is ComponentKind.RECEPTACLE:
+        return False
+    reach = HEAT_REACH_MM + max(heated.width_mm, heated.height_mm) / 2.0
+    return bool(np.hypot(other.x_mm - heated.x_mm, other.y_mm - heated.y_mm) < reach)
+
+
+def weigh_trail(model: DiagnosisModel, entries: Iterable[Entry],
+                left_out: frozenset[tuple[str, str]] = frozenset()) -> Posterior:
+    """The posterior of a trail, by whichever of the two explains it. left_out: as for `gather_evidence`."""
+    entries = tuple(standing(entries))
+    usual = weigh_sets(model, gather_evidence(model, entries, left_out))
+    cut = max((k for k, e in enumerate(entries) if isinstance(e.payload, Rework) and e.payload.action in HOT_ACTIONS),
+              default=-1)
+    if cut < 0 or _rework_of(entries[cut]).part in _off_the_board(entries[:cut]):
+        return usual
+    explained = usual.remaining_rows()[NOTHING_ROW] >= ASKED_FROM
+    if explained and sum(isinstance(e.payload, Rework) for e in entries) == 1:
+        return usual
+    left, was_anew = _left(model, entries[:cut + 1], left_out)
+    if explained and not was_anew:
+        return usual
+    part = _rework_of(entries[cut]).part
+    since = _since(model, entries, cut, left_out)
+    if not was_anew and not any(item.kind in TELLS for item in since.items):
+        return usual
+    made = chances_made(model, part)
+    anew = weigh_sets(model, _with_prior(model, since, np.clip(made + left, LEAST_LEFT, MOST_LEFT), entries[cut].id,
+                                         part))
+    new = float(anew.rows @ (made / np.maximum(made + left, LEAST_LEFT)))
+    return replace(anew, since_repair=part) if was_anew or new > NEW_FROM else usual
+
+
+def _rework_of(entry: Entry) -> Rework:
+    assert isinstance(entry.payload, Rework)
+    return entry.payload
+
+
+def _off_the_board(entries: Iterable[Entry]) -> frozenset[str]:
+    off: frozenset[str] = frozenset()
+    for entry in entries:
+        if isinstance(entry.payload, Isolation):
+            off = with_isolation(off, entry.payload)
+    return off
+
+
+def _since(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int,
+           left_out: frozenset[tuple[str, str]]) -> Evidence:
+    """What was seen since the repair, with no repair in it; what the cell was and what was off is known from before."""
+    before = tuple(e for e in entries[:cut] if isinstance(e.payload, JobOpened | Cell | Isolation))
+    return gather_evidence(model, (*before, *entries[cut + 1:]), left_out)
+
+
+def _left(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozenset[tuple[str, str]]) -> tuple[
+        np.ndarray, bool]:
+    """Chance of each row being there as the unit leaves the repair that these entries end with, (R,); and whether the
+    board before it was itself weighed as it left an earlier one. Kept, since a trail only grows."""
+    key = ("left by repair", tuple(e.id for e in entries), left_out)
+
+    def make() -> np.ndarray:
+        before = weigh_trail(model, entries[:-1], left_out)
+        found = before.remaining_rows()
+        mended = model.hypotheses.rows_mended(frozenset(faults_mended(model, _rework_of(entries[-1]))))
+        found = np.where(mended, REPAIR_FAILS * found, found)
+        found[NOTHING_ROW] = 0.0
+        return np.append(found, bool(before.since_repair))
+
+    kept = model.remembered(key, make)
+    assert kept is not None
+    return kept[:-1], bool(kept[-1])
+
+
+def _with_prior(model: DiagnosisModel, evidence: Evidence, chance: np.ndarray, entry_id: str, part: str) -> Evidence:
+    """The evidence with one more item: that rows are there with these chances (R,) before it, each by itself."""
+    one = model.pairs.log_prior_one
+    shift = np.log(chance) - np.log1p(-chance) - (one - one[NOTHING_ROW])
+    shift[NOTHING_ROW] = 0.0
+    shift = np.where(np.isfinite(shift), shift, 0.0)
+    gone = np.zeros(len(shift), dtype=bool)
+    witness = SeenWitness(gone, shift, np.zeros((0, len(shift))))
+    item = EvidenceItem(entry_id, 0, "left", part, f"as {part} was done")
+    once = None if evidence.once is None else np.vstack([np.zeros((1, len(shift))), evidence.once])
+    return replace(evidence, items=(item, *evidence.items), witnesses=(witness, *evidence.witnesses), once=once,
+                   log_likelihood=np.vstack([shift[None, :], evidence.log_likelihood]))

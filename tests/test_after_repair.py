@@ -1,0 +1,110 @@
+"""What a repair may have done is among the suspects: bad new parts, joints that did not take, hurt neighbours."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+import numpy as np
+
+from dextrum.app.assess import assess
+from dextrum.app.reason_words import chances_by_part
+from dextrum.core.board import Method
+from dextrum.core.diagnosis.after_repair import (
+    HEAT_HURTS,
+    NEW_PART_FAILS,
+    chances_made,
+    weigh_trail,
+)
+from dextrum.core.diagnosis.evidence import gather_evidence
+from dextrum.core.diagnosis.posterior import Posterior, weigh_sets
+from dextrum.core.looks import Look
+from dextrum.core.trail import Cell, Intake, JobOpened, Payload, PointReading, Proof, Readings, Rework
+from tests.support import as_good, duo_advice, duo_board, replaced, trail_of
+
+OPENED = JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c")
+BASE: tuple[Payload, ...] = (OPENED, Intake("does not charge", ("no_charge", "no_dock")), Look(("clean",)),
+                             Cell("unplugged"), *as_good("J1.A4", "J1.A5", "J1.B5", "C12.1", "C13.1", "L2.2"),
+                             Proof("charge_a", False), Proof("dock_a", False))
+
+
+def reading_of(point: str, value: float) -> Readings:
+    return Readings(Method.DIODE_RED_GROUND, (PointReading(point, value),), "M1")
+
+
+def weighed(*payloads: Payload) -> Posterior:
+    return weigh_trail(duo_advice().model, trail_of(*BASE, *payloads))
+
+
+class MadeTest(unittest.TestCase):
+    def test_what_a_repair_can_do_adds_up_to_its_rates(self) -> None:
+        made = chances_made(duo_advice().model, "U1")
+        self.assertAlmostEqual(float(made.sum()), NEW_PART_FAILS + HEAT_HURTS, places=6)
+
+    def test_only_the_part_and_what_heat_reaches(self) -> None:
+        hypotheses = duo_advice().model.hypotheses
+        made = hypotheses.per_fault(chances_made(duo_advice().model, "U1"))
+        heated = duo_board().component_by_designator["U1"]
+        for fault, chance in zip(hypotheses.faults, made, strict=True):
+            if chance > 0 and fault.part != "U1":
+                near = duo_board().component_by_designator[fault.part]
+                self.assertIs(near.side, heated.side)
+                self.assertLess(np.hypot(near.x_mm - heated.x_mm, near.y_mm - heated.y_mm), 11.0)
+        self.assertEqual(float(made[[f.part == "J3" for f in hypotheses.faults]].sum()), 0.0)
+
+    def test_a_part_that_the_board_does_not_have_does_nothing(self) -> None:
+        self.assertEqual(float(chances_made(duo_advice().model, "trace VCHG").sum()), 0.0)
+
+
+class NewFaultTest(unittest.TestCase):
+    def test_without_a_repair_nothing_changes(self) -> None:
+        model, trail = duo_advice().model, trail_of(*BASE)
+        self.assertTrue(np.array_equal(weigh_trail(model, trail).rows,
+                                       weigh_sets(model, gather_evidence(model, trail)).rows))
+
+    def test_a_joint_of_the_new_part_that_did_not_take_is_found(self) -> None:
+        opened = (replaced("U1"), reading_of("C12.1", math.inf), reading_of("C12.1", math.inf),
+                  *as_good("J1.A4", "J1.A5", "J1.B5", "C13.1"), Proof("charge_a", False), Proof("charge_b", False))
+        found = weighed(*opened)
+        self.assertEqual(found.since_repair, "U1")
+        names = {f.id: float(c) for f, c in zip(found.hypotheses.faults, found.faults_left, strict=True)}
+        self.assertGreater(names["U1:lifted_joint:VDD"], 0.8)
+        self.assertLess(found.something_else, 0.1)
+
+    def test_after_the_next_repair_the_board_is_still_explained(self) -> None:
+        mended = (replaced("U1"), reading_of("C12.1", math.inf), reading_of("C12.1", math.inf),
+                  *as_good("J1.A4", "J1.A5", "J1.B5", "C13.1"), Proof("charge_a", False), Proof("charge_b", False),
+                  Rework("reflow", "U1"), *as_good("C12.1", "C13.1", "J1.A4", "J1.A5", "J1.B5"))
+        found = weighed(*mended)
+        self.assertEqual(found.since_repair, "U1")
+        self.assertGreater(float(found.remaining_rows()[0]), 0.7)
+
+    def test_a_repair_that_went_well_leaves_the_usual_weighing(self) -> None:
+        found = weighed(replaced("U1"), *as_good("C12.1", "C13.1", "J1.A4", "J1.A5", "J1.B5"), Proof("charge_a", True),
+                        Proof("dock_a", True))
+        self.assertEqual(found.since_repair, "")
+        self.assertGreater(float(found.remaining_rows()[0]), 0.8)
+
+    def test_the_window_says_that_it_is_weighed_anew(self) -> None:
+        done = assess(duo_advice(), trail_of(*BASE, replaced("U1"), reading_of("C12.1", math.inf),
+                                             reading_of("C12.1", math.inf), *as_good("J1.A4", "J1.A5", "J1.B5"),
+                                             Proof("charge_a", False), Proof("charge_b", False)))
+        self.assertIn("since U1 was worked on", done.together)
+
+
+class OddBoardTest(unittest.TestCase):
+    def test_a_board_that_reads_oddly_for_good_convicts_nobody_again_and_again(self) -> None:
+        odd = ("J1.B5", "J1.B5/tail", "C14.1")
+        read = tuple(reading_of(point, 0.637) for point in odd)
+        trail = (OPENED, Intake("does not charge", ("no_charge",)), Look(("clean",)), Cell("unplugged"),
+                 *as_good("J1.A4", "J1.A5"), *read, replaced("C14"), *read)
+        found = weigh_trail(duo_advice().model, trail_of(*trail))
+        chances = chances_by_part(found)
+        self.assertLess(chances.get("U1", 0.0), 0.6)
+        left = {f.part: float(c) for f, c in zip(found.hypotheses.faults, found.faults_left, strict=True)
+                if f.part == "C14"}
+        self.assertLess(max(left.values()), 0.1)
+
+
+if __name__ == "__main__":
+    unittest.main()
