@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from dextrum.core.advice.actions import Action
-from dextrum.core.advice.elimination import rail_again
+from dextrum.core.advice.elimination import GOOD_CHIP, rail_again
 from dextrum.core.advice.order import probing_order
 from dextrum.core.advice.touches import single_touches, slip_words
 from dextrum.core.advice.weighing import Weighing
@@ -23,8 +23,6 @@ SURE = 0.995
 """Chance of the part being at fault from which nothing more is asked for."""
 NEARLY = 0.6
 """From here on a test is also worth its while when it may only shake the suspicion."""
-GOOD_CHIP = 2.0
-"""A good chip that was lifted costs, beside the work, the risk that it doesn't come back as it was."""
 DECIDES, LEAST_SURPRISE = 0.9, 0.01
 """Chance that a check fails if the chip is dead, and that it works after all, from which it is tried before the chip is
 changed."""
