@@ -26,6 +26,7 @@ from dextrum.core.trail import (
     Audit,
     Cause,
     Cell,
+    Injection,
     Intake,
     JobOpened,
     Override,
@@ -197,6 +198,15 @@ class RecommendTest(unittest.TestCase):
             for action in found.advice.ranked:
                 if action.kind == "measure" and "little more" in action.why and repair < math.inf:
                     self.assertGreater(action.expected + 0.05, repair, action.title)
+
+    def test_a_check_that_fails_once_on_a_unit_that_may_be_whole_is_tried_once_more(self) -> None:
+        base = (Intake("dead", ("no_charge", "no_start", "no_rails")), Look(("clean",)), Cell("unplugged"),
+                Access("board_out"), reading("R1.1", 0.162), Injection("V3V3", 3.3, 0.3, "C17"), replaced("C17"),
+                *as_good("R1.1", "C17.1"), Cell("plugged"), Proof("charge_a", True), Proof("charge_b", True))
+        once = assessed(*base, Proof("boot", False), Proof("dock_a", True), Proof("dock_b", True), Proof("rails", True),
+                        Proof("touch", True)).advice
+        self.assertTrue(0.3 < once.nothing_left < 0.75, once.nothing_left)
+        self.assertEqual((once.next.kind, once.next.target), ("try", "boot"))
 
     def test_copper_that_was_read_is_not_offered_again(self) -> None:
         before = assessed(*SUPPLIED, Intake("x", ("no_start",)), Access("back_off"))

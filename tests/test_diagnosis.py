@@ -8,6 +8,7 @@ from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
+from scipy.stats import norm
 from scipy.stats import t as student
 
 from dextrum.app.assess import assess
@@ -24,8 +25,12 @@ from dextrum.core.diagnosis.likelihood import (
     ELSE_GROUND_VOLTS,
     ELSE_OPEN,
     ELSE_SHARE,
+    LEAK_SIZE_SHARE,
     MODEL_SHARE,
     MODEL_VOLTS,
+    ODD_FROM_VOLTS,
+    ODD_PART,
+    ODD_VOLTS,
     SHORT_OHMS_SHARE,
     SHORT_VOLTS,
     UNREFERENCED_VOLTS,
@@ -69,12 +74,17 @@ class BruteForceTest(unittest.TestCase):
         """Student t of four degrees round the prediction, mixed with slips; the spreads are the documented ones."""
         changed = abs(predicted - healthy) > 1e-9
         spread = UNREFERENCED_VOLTS
+        away = abs(predicted - healthy)
         if changed and predicted < SHORT_SHARE * healthy:
             spread = SHORT_OHMS_SHARE * predicted + SHORT_VOLTS
+        elif changed and predicted < healthy and away > MODEL_VOLTS:
+            spread = math.hypot(spread, LEAK_SIZE_SHARE * away + MODEL_VOLTS)
         elif changed:
-            spread = math.hypot(spread, MODEL_SHARE * abs(predicted - healthy) + MODEL_VOLTS)
-        good = student.pdf((value - predicted) / spread, 4) / spread
-        mixed = (1 - CONTACT_FAILURE - WRONG_POINT) * float(good) + WRONG_POINT / 2.0
+            spread = math.hypot(spread, MODEL_SHARE * away + MODEL_VOLTS)
+        good = float(student.pdf((value - predicted) / spread, 4) / spread)
+        if predicted >= ODD_FROM_VOLTS:
+            good = (1 - ODD_PART) * good + ODD_PART * float(norm.pdf(value, predicted, math.hypot(spread, ODD_VOLTS)))
+        mixed = (1 - CONTACT_FAILURE - WRONG_POINT) * good + WRONG_POINT / 2.0
         if row != 1:
             return mixed
         anywhere = ELSE_GROUND * math.exp(-value / ELSE_GROUND_VOLTS) / ELSE_GROUND_VOLTS + (
@@ -94,7 +104,7 @@ class BruteForceTest(unittest.TestCase):
                 weight[row] *= self.density(row, diode_volts(circuit, at, edit=edit), diode_volts(circuit, at), value)
         taken = Readings(RED, tuple(PointReading(p, v) for p, v in self.SEEN))
         found = weigh_sets(model, gather_evidence(model, trail_of(OPENED, taken)))
-        np.testing.assert_allclose(found.rows, weight / weight.sum(), rtol=2e-3, atol=1e-9)
+        np.testing.assert_allclose(found.rows, weight / weight.sum(), rtol=1e-6, atol=1e-9)
 
     def test_prior_adds_up_and_follows_the_pack(self) -> None:
         board = line_board()
@@ -156,6 +166,20 @@ class PropertyTest(unittest.TestCase):
         one = self.posterior(read(J1_A4=low))[0]
         four = self.posterior(read(J1_A4=low, J1_A9=low, J1_B4=low, J1_B9=low))[0]
         self.assertGreater(four / one, 0.4)
+
+    def test_a_leak_between_two_sizes_is_no_odd_board(self) -> None:
+        """600 ohms lie between a partial short of 320 and a leak of 1500; no row reads just that."""
+        faults = duo_advice().model.hypotheses.faults
+        found = fault_named(faults, "C34:leaky_part:1")
+        unit = SimulatedBoard(duo_board(), [(found, 600.0)], np.random.default_rng(4))
+        rows = self.posterior(Intake("", ("fan_still",)), scan(unit, "C33.1"), scan(unit, "C33.1"))
+        rail = duo_board().component_by_designator["C34"].terminal("1").net
+        on_rail = {c.designator for c in duo_board().components if any(t.net == rail for t in c.terminals)}
+        pulls = {FaultKind.LEAKY_PART, FaultKind.PARTIAL_SHORT}
+        mine = np.array([f.part in on_rail and f.kind in pulls for f in faults] + [False])
+        pulled = float(rows[mine[duo_advice().model.hypotheses.fault_of_row]].sum())
+        self.assertGreater(pulled, 10.0 * float(rows[0]))
+        self.assertGreater(pulled, 0.35)
 
     def test_a_second_touch_makes_an_open_surer(self) -> None:
         once = self.posterior(read(J1_B5=math.inf))

@@ -68,7 +68,7 @@ class Boards:
     tails: float = _number(6.0, 3.0, 30.0, "degrees", "freedom of the spreads: the fewer, the heavier the tails")
     other_maker: float = _number(0.004, 0.0, 0.02, "share", "of junctions, those of another maker's part", True)
     other_volts: float = _number(0.04, 0.01, 0.08, "V", "how far such a junction is off")
-    left_out: float = _number(0.01, 0.0, 0.04, "share", "of capacitors, those that some boards never had", True)
+    left_out: float = _number(0.003, 0.0, 0.02, "share", "of capacitors, those that some boards never had", True)
 
 
 @dataclass(frozen=True)

@@ -54,10 +54,15 @@ class AdviceModel:
         return np.ascontiguousarray(found.T)
 
     @cached_property
+    def function_needs(self) -> dict[str, Needs]:
+        """What each function needs, with what the functions need that it needs."""
+        board = self.model.board
+        return dict(zip((function.id for function in board.functions), closed_needs(board), strict=True))
+
+    @cached_property
     def check_needs(self) -> dict[str, Needs]:
         """What each check of the proof needs, all told."""
-        board = self.model.board
-        every = dict(zip((function.id for function in board.functions), closed_needs(board), strict=True))
+        board, every = self.model.board, self.function_needs
         return {check.id: Needs.together(every[f] for f in check.functions if f in every) for check in board.checks}
 
     @cached_property

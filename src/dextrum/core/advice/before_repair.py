@@ -31,6 +31,8 @@ FOUND = 0.9
 KNOWN = 0.95
 """Chance of an outcome from which nobody looks whether it is so."""
 CHEAPER = 0.6
+MEANT_BY_SYMPTOM = 0.5
+"""Weight of a function in a symptom, from which the symptom means that this function fails."""
 LEAST_BEYOND = 0.02
 TESTS = frozenset({"measure", "scan", "supply", "try", "rail", "inject", "isolate", "swap_cell", "look_board"})
 
@@ -83,24 +85,40 @@ def _is_open(weighing: Weighing, test: Action) -> bool:
 
 
 def _unread_rails(weighing: Weighing) -> Action | None:
-    """A point of every rail that nobody has read: nothing is called unexplained while a rail may sit on ground."""
+    """A point of every rail, and of every line that what fails needs, that nobody has read: nothing is called
+    unexplained while one of them may sit on ground or be broken."""
     board, facts, rates = weighing.board, weighing.facts, weighing.rates
     copper = weighing.advice.model.copper
     read = {copper.get(name) for _, name, _ in facts.readings or {}}
     found: dict[int, str] = {}
+    wanted = _lines_of_what_fails(weighing)
     for point in sorted(board.points, key=lambda p: board.access_order.get(p.access, 0)):
         net = board.net_by_name[board.net_of(point.at)]
-        if point.to is None and net.role in FEED_ROLES and copper[point.id] not in read:
+        if point.to is None and (net.role in FEED_ROLES or net.name in wanted) \
+                and copper[point.id] not in read:
             found.setdefault(copper[point.id], point.id)
     points = probing_order(board, found.values())
     if not points:
         return None
     deepest = max((board.point_by_id[p].access for p in points), key=lambda a: board.access_order.get(a, 0))
     minutes = board.minutes_to(deepest, facts.access) + rates.touch_minutes * len(points)
-    return Action("measure", points[0], "Measure the rails that nobody has read",
+    return Action("measure", points[0], "Measure the rails and lines that nobody has read",
                   where_words(board, board.point_by_id[points[0]]),
-                  "Before it is given up: a rail on ground would explain it after all.", minutes,
+                  "Before it is given up: one that sits on ground, or is broken, would explain it after all.", minutes,
                   weighing.minutes_cost(minutes), weighing.now, points)
+
+
+def _lines_of_what_fails(weighing: Weighing) -> frozenset[str]:
+    """Nets that the functions behind failed checks and the owner's complaint go through, or must be clear."""
+    board, facts = weighing.board, weighing.facts
+    failed = {check for check, proof in (facts.proofs or {}).items() if not proof.passed}
+    functions = {name for check in board.checks if check.id in failed for name in check.functions}
+    said = {item.subject for item in weighing.evidence.items if item.kind == "symptom" and item.seen == "reported"}
+    for symptom in board.symptoms:
+        if symptom.id in said:
+            functions |= {name for name, weight in symptom.weights.items() if weight >= MEANT_BY_SYMPTOM}
+    needs = weighing.advice.function_needs
+    return frozenset().union(*(needs[name].through | needs[name].clear for name in functions))
 
 
 def touched_once(weighing: Weighing) -> tuple[str, ...]:

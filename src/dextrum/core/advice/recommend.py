@@ -190,13 +190,13 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
     if board.checks and not missing and not failed:
         return Action("hand_over", "", "Hand it over", "write the outcome, print the sheet",
                       "Every check has passed.", 3.0, weighing.minutes_cost(3.0), weighing.minutes_cost(3.0))
+    again = _failed_once(weighing, failed)
+    if again is not None:
+        return again
     if weighing.nothing < cleared and not works:
         return None
     if failed:
-        # It should work, and did not: what has failed once is tried once more before anything is doubted.
-        tries = try_actions(weighing) if weighing.nothing >= TRIED_AGAIN else []
-        found = next((a for a in tries if a.target in failed), None)
-        return found or (_tried_anew(weighing, failed[0]) if weighing.nothing >= cleared else None)
+        return _tried_anew(weighing, failed[0]) if weighing.nothing >= CLEARED else None
     if off_points(board, weighing.advice.model.references, facts, facts.epoch, PLAIN_FAULTS):
         # One slip of the hand must not end a job that is done. What stays open however often it is touched has been
         # weighed, and the proof decides; what stays on ground is never powered.
@@ -219,6 +219,12 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
     return Action("prove", missing[0].id if missing else "", "Prove it works",
                   f"{len(missing)} checks left", f"All works with a chance of {percent(weighing.nothing)}.",
                   minutes, weighing.minutes_cost(minutes), weighing.minutes_cost(minutes))
+
+
+def _failed_once(weighing: Weighing, failed: Sequence[str]) -> Action | None:
+    """What should work with a fair chance, and did not: it is tried once more before anything is opened for it."""
+    tries = try_actions(weighing) if failed and weighing.nothing >= TRIED_AGAIN else []
+    return next((a for a in tries if a.target in failed), None)
 
 
 def _tried_anew(weighing: Weighing, failed: str) -> Action | None:

@@ -16,6 +16,8 @@ from dextrum.core.board.model import Board, Component, Trace
 HARD_OHMS = ((0.3, 0.6), (3.0, 0.4))
 PARTIAL_OHMS = ((25.0, 0.35), (90.0, 0.35), (320.0, 0.3))
 LEAKY_OHMS = ((1500.0, 0.5), (6000.0, 0.5))
+LEAKY_ESD_OHMS = ((300.0, 0.25), (1500.0, 0.4), (6000.0, 0.35))
+"""An array is not said to be partly shorted, so its leaks begin lower."""
 CERTAIN = ((0.0, 1.0),)
 
 
@@ -49,7 +51,9 @@ _WORDS = {
 }
 
 
-def _variants(kind: FaultKind) -> tuple[tuple[float, float], ...]:
+def _variants(kind: FaultKind, of: ComponentKind | None) -> tuple[tuple[float, float], ...]:
+    if kind is FaultKind.LEAKY_PART and of is ComponentKind.ESD_ARRAY:
+        return LEAKY_ESD_OHMS
     if kind in (FaultKind.HARD_SHORT, FaultKind.CROSSED_CONTACTS, FaultKind.SHELL_CONTACT,
                 FaultKind.BRIDGED_WINDINGS):
         return HARD_OHMS
@@ -60,10 +64,10 @@ def _variants(kind: FaultKind) -> tuple[tuple[float, float], ...]:
     return CERTAIN
 
 
-def _make(part: str, kind: FaultKind, terminals: tuple[str, ...], weight: float, shown: str = "") -> Fault:
+def _make(part: Component, kind: FaultKind, terminals: tuple[str, ...], weight: float, shown: str = "") -> Fault:
     return Fault(
-        id=":".join((part, kind.value, *terminals)),
-        part=part, kind=kind, terminals=terminals, weight=weight, variants=_variants(kind),
+        id=":".join((part.designator, kind.value, *terminals)),
+        part=part.designator, kind=kind, terminals=terminals, weight=weight, variants=_variants(kind, part.kind),
         words=_WORDS[kind].format(t=shown or " and ".join(terminals)),
     )
 
@@ -133,7 +137,7 @@ def _part_faults(board: Board, part: Component) -> Iterator[Fault]:
                 if has_junction is None or not ts or ts[0] in has_junction]
         for terminals, shown in sets:
             share = rate.weight * part.failure_factor / len(sets)
-            yield _make(part.designator, rate.mode, terminals, share, shown)
+            yield _make(part, rate.mode, terminals, share, shown)
 
 
 def _trace_fault(trace: Trace, weight: float) -> Fault:

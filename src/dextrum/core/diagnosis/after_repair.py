@@ -38,7 +38,12 @@ NEW_FROM = 0.5
 """Chance that something new is wrong, from which the board is weighed as it left the repair."""
 TELLS = frozenset({"reading", "check", "rail", "supply", "board look"})
 MOST_LEFT, LEAST_LEFT = 0.97, 1e-7
-"""Bounds of the chance that a fault was left: the usual posterior is never so sure as it says."""
+"""Bounds of the chance that a fault was left."""
+NOT_SO_SURE = 0.03
+"""Share of a unit's first prior in what is taken to be left: what a repair has refuted had been weighed too surely."""
+AGAIN_SO_LIKELY = 0.3
+"""How likely a new part of the same place is bad once more, beside the one before: what goes on as it was has another
+cause."""
 
 
 def chances_made(model: DiagnosisModel, part: str) -> np.ndarray:
@@ -90,7 +95,9 @@ def weigh_trail(model: DiagnosisModel, entries: Iterable[Entry],
     since = _since(model, entries, cut, left_out)
     if not was_anew and not any(item.kind in TELLS for item in since.items):
         return usual
-    made = chances_made(model, part)
+    fitted = sum(isinstance(e.payload, Rework) and e.payload.part == part and e.payload.action == "replace"
+                 for e in entries[:cut])
+    made = chances_made(model, part) * AGAIN_SO_LIKELY ** fitted
     anew = weigh_sets(model, _with_prior(model, since, np.clip(made + left, LEAST_LEFT, MOST_LEFT), entries[cut].id,
                                          part))
     new = float(anew.rows @ (made / np.maximum(made + left, LEAST_LEFT)))
@@ -127,7 +134,8 @@ def _left(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozenset
         before = weigh_trail(model, entries[:-1], left_out)
         found = before.remaining_rows()
         mended = model.hypotheses.rows_mended(frozenset(faults_mended(model, _rework_of(entries[-1]))))
-        found = np.where(mended, REPAIR_FAILS * found, found)
+        first = np.exp(model.hypotheses.log_prior)
+        found = np.where(mended, REPAIR_FAILS * found, (1.0 - NOT_SO_SURE) * found + NOT_SO_SURE * first)
         found[NOTHING_ROW] = 0.0
         return np.append(found, bool(before.since_repair))
 

@@ -37,6 +37,9 @@ UNREFERENCED_LOG_OHMS = 0.25
 MODEL_SHARE = 0.06
 MODEL_VOLTS = 0.003
 """How far the circuit may be wrong about a fault: a share of the change it predicts, and a floor."""
+LEAK_SIZE_SHARE = 0.4
+"""Of what a leak lowers a reading by, how far it may be another: its ohms are only known to the next variant, a factor
+of four away, and what it takes goes by their inverse."""
 SHORT_OHMS_SHARE = 0.35
 SHORT_VOLTS = 0.002
 """A short's resistance is only known to the next variant, so its reading scatters with itself."""
@@ -162,6 +165,8 @@ def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.nd
     away = np.abs(np.where(np.isfinite(scaled), scaled, 0.0) - (centre if np.isfinite(centre) else 0.0))
     spreads = np.where(touched, np.hypot(base, MODEL_SHARE * away + MODEL_VOLTS), base)
     if method.is_diode and np.isfinite(centre):
+        lowered = touched & (scaled < centre) & (away > MODEL_VOLTS)
+        spreads = np.where(lowered, np.hypot(base, LEAK_SIZE_SHARE * away + MODEL_VOLTS), spreads)
         pulled_down = touched & (scaled < SHORT_SHARE * centre)
         spreads = np.where(pulled_down, SHORT_OHMS_SHARE * scaled + SHORT_VOLTS, spreads)
     return Expected(scaled, spreads, freedom, bool(np.isfinite(centre)))
