@@ -22,7 +22,7 @@ BRIDGES = frozenset({FaultKind.CROSSED_CONTACTS, FaultKind.BRIDGED_WINDINGS})
 TAKES_ALONG_OHMS = 2.0
 """A short is felt through a coil, a fuse or a filter of less than this."""
 OTHER_PIN = 0.3
-"""Chance that a chip fails a function by a pin that this function isn't said to need."""
+"""Chance that a chip fails a function by a pin that this function isn't said to need, or by its line alone."""
 
 
 def closed_over(board: Board, broken: Iterable[str]) -> frozenset[str]:
@@ -95,7 +95,7 @@ def chances_to_break(board: Board, fault: Fault, ohms: float, numbers: Coupling)
             if fault.part in function.parts:
                 chance = numbers.sure if feeds or nets & (through | set(function.nets_clear)) else OTHER_PIN
             elif nets & through and not feeds:
-                chance = numbers.sure
+                chance = OTHER_PIN
         elif fault.kind in OPENS:
             chance = _open_chance(board, fault, numbers) if nets & through else 0.0
         elif short & (through | set(function.nets_clear)):

@@ -281,7 +281,7 @@ def _read_first(weighing: Weighing, candidates: Sequence[Action]) -> Action | No
     if leading.kind != "repair" or weighing.chance_of_part.get(leading.target, 0.0) >= LIKELY_PART:
         return None
     touch = next((action for action in candidates if action.kind == "measure"), None)
-    if touch is None or touch.expected > leading.expected + (1.0 - LEAST_PAID) * touch.cost:
+    if touch is None or touch.expected > min(leading.expected, weighing.now) + (1.0 - LEAST_PAID) * touch.cost:
         return None
     return touch
 

@@ -16,7 +16,7 @@ from dextrum.core.board.model import Board, Component, Trace
 HARD_OHMS = ((0.3, 0.6), (3.0, 0.4))
 PARTIAL_OHMS = ((25.0, 0.35), (90.0, 0.35), (320.0, 0.3))
 LEAKY_OHMS = ((1500.0, 0.5), (6000.0, 0.5))
-LEAKY_ESD_OHMS = ((300.0, 0.25), (1500.0, 0.4), (6000.0, 0.35))
+LEAKY_ESD_OHMS = ((1500.0, 0.4), (6000.0, 0.35), (300.0, 0.25))
 """An array is not said to be partly shorted, so its leaks begin lower."""
 CERTAIN = ((0.0, 1.0),)
 

@@ -26,6 +26,9 @@ LEAK_AT_A_KILOHM = 0.5
 """Chance that a leak of a kilohm disturbs a function; falls with its current."""
 ELSE_BROKEN = 0.5
 LOW_OHMS = 1.0
+CHIP_PIN, SIGNAL_PIN = 0.95, 0.2
+"""Chance that a chip's lifted pin breaks what needs the chip and the pin's line, or a feed; and what needs the line
+alone, by way of another chip that waits for this one's answer."""
 ODD_DRAW = 0.01
 """Chance of a draw that has nothing to do with what is broken: a plug half in, a meter read at a wrong moment, a fault
 that is away just then. One such draw must not clear a part, nor convict one, for good."""
@@ -145,7 +148,7 @@ def _broken_by(board: Board, fault: Fault, ohms: float, needs: Needs,
         # A chip without one of its supply pins, or of the pins it supplies others from, does nothing.
         feeds = {net.name for net in board.nets if net.role in FEED_ROLES}
         hit = fault.part in needs.parts and bool(nets & (needs.through | needs.clear | feeds))
-        return 0.95 if hit else 0.0
+        return CHIP_PIN if hit else SIGNAL_PIN if nets & needs.through - feeds else 0.0
     return _open_severity(board, fault) if nets & needs.through else 0.0
 
 
