@@ -101,7 +101,7 @@ class Repairs:
 class Checks:
     false_fail: float = _number(0.02, 0.0, 0.06, "chance", "that what works fails a trial", True)
     false_pass: float = _number(0.01, 0.0, 0.04, "chance", "that what is broken passes it", True)
-    rail_slip: float = _number(0.015, 0.0, 0.05, "chance", "that a rail is read wrongly", True)
+    rail_slip: float = _number(0.015, 0.0, 0.05, "chance", "that a rail that is up is read as missing", True)
     odd_draw: float = _number(0.02, 0.0, 0.06, "chance", "of a draw that fits nothing", True)
 
 

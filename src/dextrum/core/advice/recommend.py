@@ -292,6 +292,11 @@ def _holding(board: Board, gates: Sequence[Gate], action: Action) -> tuple[Gate,
     return tuple(gate for gate in gates if gate.holds & wanted)
 
 
+def _unproved(seen: JobFacts) -> bool:
+    """Whether nothing has been seen to fail since the last repair: then it is put together and proved, not given up."""
+    return bool(seen.epoch) and all(proof.passed for proof in (seen.proofs or {}).values())
+
+
 def _lifted_first(weighing: Weighing, gates: Sequence[Gate], leading: Action) -> Action | None:
     """What lifts the gates that hold the leading action back, one at a time; None where nothing holds it."""
     holding = _holding(weighing.board, gates, leading)
@@ -355,7 +360,7 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
         first = before_repair(weighing, candidates, "supply" in held)
     if first is None and candidates[0].kind == "give_up":
         named = weighing.beyond_repair - weighing.unexplained > BEYOND_REPAIR
-        likely_whole = weighing.nothing > LIKELY_WHOLE and "supply" not in held
+        likely_whole = (weighing.nothing > LIKELY_WHOLE or _unproved(seen)) and "supply" not in held
         first = (_proving(weighing, held, 0.0) if likely_whole else None) or before_giving_up(
             weighing, candidates, looked, named, "supply" in held)
         if first is None and seen.epoch and "supply" not in held:
@@ -367,7 +372,8 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
     if first is None:
         first = _kept_from(weighing, gates, candidates[0], held) or _read_first(weighing, candidates)
     leading = first or candidates[0]
-    if facts.isolated and leading is not apart and leading.kind not in ON_WITH_PARTS_OFF:
+    if facts.isolated and leading is not apart and (leading.kind not in ON_WITH_PARTS_OFF or (
+            leading.kind == "give_up" and _unproved(seen))):
         first = put_back(weighing)
     elif first is None and starts is not None and starts.middle >= 1.0 and "supply" not in held:
         first = _charged_first(weighing, leading, starts)

@@ -159,7 +159,9 @@ UNLISTED_PART = "something else"
 
 
 def unlisted_faults(board: Board) -> tuple[Fault, ...]:
-    """For every function that stands by itself: that something which no part of the pack explains breaks it alone."""
+    """For every function with needs of its own: that something which no part of the pack explains breaks it, and what
+    hangs on it."""
     return tuple(Fault(f"else:{function.id}", UNLISTED_PART, FaultKind.QUIET_FAILURE, (), 1.0, CERTAIN,
                        f"something that the pack doesn't list breaks: {function.words}")
-                 for function in board.functions if not function.functions)
+                 for function in board.functions
+                 if not function.functions or function.parts or function.nets_through or function.nets_clear)

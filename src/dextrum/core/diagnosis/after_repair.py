@@ -54,8 +54,8 @@ def chances_made(model: DiagnosisModel, part: str) -> np.ndarray:
     rows = np.arange(FIRST_FAULT_ROW, hypotheses.count)
     faults = [hypotheses.faults[int(f)] for f in hypotheses.fault_of_row[rows]]
     share = np.exp(hypotheses.log_prior[rows])
-    own = np.array([f.part == part for f in faults])
-    joint = own & np.array([f.kind in JOINTS for f in faults])
+    own = np.array([f.part == part for f in faults], dtype=bool)
+    joint = own & np.array([f.kind in JOINTS for f in faults], dtype=bool)
     other = own & ~joint
     if heated is not None:
         for mask, chance in ((joint, OF_JOINTS), (other, 1.0 - OF_JOINTS)):
@@ -63,7 +63,7 @@ def chances_made(model: DiagnosisModel, part: str) -> np.ndarray:
                 weight = np.where(mask, share, 0.0)
                 found[rows] += NEW_PART_FAILS * chance * weight / weight.sum()
         near = {c.designator for c in board.components if _is_near(board, heated, c)}
-        hurt = np.array([f.part in near and f.kind in HURT for f in faults])
+        hurt = np.array([f.part in near and f.kind in HURT for f in faults], dtype=bool)
         if hurt.any():
             found[rows] += HEAT_HURTS * hurt / hurt.sum()
     return found
@@ -81,27 +81,35 @@ def weigh_trail(model: DiagnosisModel, entries: Iterable[Entry],
     """The posterior of a trail, by whichever of the two explains it. left_out: as for `gather_evidence`."""
     entries = tuple(standing(entries))
     usual = weigh_sets(model, gather_evidence(model, entries, left_out))
-    cut = max((k for k, e in enumerate(entries) if isinstance(e.payload, Rework) and e.payload.action in HOT_ACTIONS),
-              default=-1)
+    cut = _last_repair(entries)
     if cut < 0 or _rework_of(entries[cut]).part in _off_the_board(entries[:cut]):
         return usual
-    explained = usual.remaining_rows()[NOTHING_ROW] >= ASKED_FROM
-    if explained and sum(isinstance(e.payload, Rework) for e in entries) == 1:
-        return usual
-    left, was_anew = _left(model, entries[:cut + 1], left_out)
-    if explained and not was_anew:
+    was_anew = _was_anew(model, entries[:cut], left_out)
+    since = _since(model, entries, cut, left_out)
+    explained = usual.remaining_rows()[NOTHING_ROW] >= ASKED_FROM and not any(
+        item.kind == "check" and item.seen == "failed" for item in since.items)
+    if not was_anew and (explained or not any(item.kind in TELLS for item in since.items)):
         return usual
     part = _rework_of(entries[cut]).part
-    since = _since(model, entries, cut, left_out)
-    if not was_anew and not any(item.kind in TELLS for item in since.items):
-        return usual
-    fitted = sum(isinstance(e.payload, Rework) and e.payload.part == part and e.payload.action == "replace"
-                 for e in entries[:cut])
-    made = chances_made(model, part) * AGAIN_SO_LIKELY ** fitted
-    anew = weigh_sets(model, _with_prior(model, since, np.clip(made + left, LEAST_LEFT, MOST_LEFT), entries[cut].id,
-                                         part))
-    new = float(anew.rows @ (made / np.maximum(made + left, LEAST_LEFT)))
+    there, made = _as_left(model, entries[:cut + 1], left_out)
+    anew = weigh_sets(model, _with_prior(model, since, there, entries[cut].id, part))
+    new = float(anew.rows @ (made / there))
     return replace(anew, since_repair=part) if was_anew or new > NEW_FROM else usual
+
+
+def _last_repair(entries: tuple[Entry, ...]) -> int:
+    """Where the last repair with heat stands; -1 where there is none."""
+    return max((k for k, e in enumerate(entries) if isinstance(e.payload, Rework) and e.payload.action in HOT_ACTIONS),
+               default=-1)
+
+
+def _was_anew(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozenset[tuple[str, str]]) -> bool:
+    """Whether these entries were weighed as the board left a repair; kept."""
+    if _last_repair(entries) < 0:
+        return False
+    found = model.remembered(("weighed anew", tuple(e.id for e in entries), left_out), lambda: np.array(
+        bool(weigh_trail(model, entries, left_out).since_repair)))
+    return bool(found)
 
 
 def _rework_of(entry: Entry) -> Rework:
@@ -124,24 +132,44 @@ def _since(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int,
     return gather_evidence(model, (*before, *entries[cut + 1:]), left_out)
 
 
-def _left(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozenset[tuple[str, str]]) -> tuple[
-        np.ndarray, bool]:
-    """Chance of each row being there as the unit leaves the repair that these entries end with, (R,); and whether the
-    board before it was itself weighed as it left an earlier one. Kept, since a trail only grows."""
-    key = ("left by repair", tuple(e.id for e in entries), left_out)
+def _as_left(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozenset[tuple[str, str]]) -> tuple[
+        np.ndarray, np.ndarray]:
+    """As the unit leaves the repair that these entries end with: the chance of each row being there, (R,), and of that
+    the part that this repair or one before it has made. Carried from repair to repair; kept, since a trail only grows.
+    """
 
     def make() -> np.ndarray:
-        before = weigh_trail(model, entries[:-1], left_out)
-        found = before.remaining_rows()
-        mended = model.hypotheses.rows_mended(frozenset(faults_mended(model, _rework_of(entries[-1]))))
-        first = np.exp(model.hypotheses.log_prior)
-        found = np.where(mended, REPAIR_FAILS * found, (1.0 - NOT_SO_SURE) * found + NOT_SO_SURE * first)
-        found[NOTHING_ROW] = 0.0
-        return np.append(found, bool(before.since_repair))
+        rework, before = _rework_of(entries[-1]), entries[:-1]
+        there, made = _filtered(model, before, left_out)
+        mended = model.hypotheses.rows_mended(frozenset(faults_mended(model, rework)))
+        first = NOT_SO_SURE * np.exp(model.hypotheses.log_prior)
+        there = np.where(mended, REPAIR_FAILS * there, (1.0 - NOT_SO_SURE) * there + first)
+        made = np.where(mended, REPAIR_FAILS * made, (1.0 - NOT_SO_SURE) * made)
+        fitted = sum(isinstance(e.payload, Rework) and e.payload.part == rework.part and e.payload.action == "replace"
+                     for e in before)
+        new = chances_made(model, rework.part) * AGAIN_SO_LIKELY ** fitted
+        there[NOTHING_ROW] = made[NOTHING_ROW] = 0.0
+        return np.stack([np.clip(there + new, LEAST_LEFT, MOST_LEFT), np.minimum(made + new, MOST_LEFT)])
 
-    kept = model.remembered(key, make)
+    kept = model.remembered(("as left by repair", tuple(e.id for e in entries), left_out), make)
     assert kept is not None
-    return kept[:-1], bool(kept[-1])
+    return kept[0], np.minimum(kept[1], kept[0])
+
+
+def _filtered(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozenset[tuple[str, str]]) -> tuple[
+        np.ndarray, np.ndarray]:
+    """Chance of each row being there after all these entries, (R,), and of that the part that repairs have made."""
+    cut = _last_repair(entries)
+    if cut < 0:
+        found = weigh_sets(model, gather_evidence(model, entries, left_out)).rows.copy()
+        return found, np.zeros(len(found))
+    there, made = _as_left(model, entries[:cut + 1], left_out)
+    since = _since(model, entries, cut, left_out)
+    if not since.items:
+        return there, made
+    part = _rework_of(entries[cut]).part
+    found = weigh_sets(model, _with_prior(model, since, there, entries[cut].id, part)).rows.copy()
+    return found, found * made / there
 
 
 def _with_prior(model: DiagnosisModel, evidence: Evidence, chance: np.ndarray, entry_id: str, part: str) -> Evidence:
