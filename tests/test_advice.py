@@ -208,6 +208,15 @@ class RecommendTest(unittest.TestCase):
         self.assertTrue(0.3 < once.nothing_left < 0.75, once.nothing_left)
         self.assertEqual((once.next.kind, once.next.target), ("try", "boot"))
 
+    def test_what_failed_and_passed_once_passes_twice_before_the_hand_over(self) -> None:
+        every = [Proof(check.id, True) for check in duo_board().checks]
+        base = (*SUPPLIED, rest_of_the_port(), Proof("dock_a", False), *every)
+        once = assessed(*base).advice.next
+        self.assertEqual((once.kind, once.target), ("try", "dock_a"))
+        self.assertIn("passed once", once.why)
+        self.assertEqual(assessed(*base, Proof("dock_a", True)).advice.next.kind, "hand_over")
+        self.assertEqual(assessed(*SUPPLIED, rest_of_the_port(), *every).advice.next.kind, "hand_over")
+
     def test_copper_that_was_read_is_not_offered_again(self) -> None:
         before = assessed(*SUPPLIED, Intake("x", ("no_start",)), Access("back_off"))
         # L2 joins the two coppers as long as it is there: the look says so.

@@ -230,6 +230,12 @@ class UnitTest(unittest.TestCase):
         sound = [unit_with(world=CALM).inject(net, 1.0, 2.0) for _ in range(20)]
         self.assertGreater(sound.count(""), 15)
 
+    def test_a_leak_warms_as_a_short_does(self) -> None:
+        leak = fault("C20:leaky_part:1")
+        unit = WorldUnit(CALM, duo_board(), [(leak, 500.0)], np.random.default_rng(3), harmful=True)
+        net = duo_board().component_by_designator["C20"].terminal("1").net
+        self.assertIn("C20", [unit.inject(net, 9.0, 0.5) for _ in range(10)])
+
     def test_slips_come_in_bursts_and_a_calm_hand_never_slips(self) -> None:
         generator = np.random.default_rng(8)
         meter = WorldMeter("M1", 1.0, 0.0, Hands(slip=0.05, again=0.8), Meters())

@@ -72,7 +72,8 @@ class JobFacts:
     tester_faults: entry and point of readings that are the tester's fault, see `reference.tester`; warm: of those that
     a board still warm from rework explains, see `reference.warm`. heated: when it was under heat.
     danger: signs of danger that were seen and not found gone since; own_cell_swollen: the unit's own cell must not go
-    back. cleaned: the port was cleaned after the last look. unaudited: reworked parts, and which steps of the audit are
+    back. shaky_checks: those that have failed since the last repair, and passed just once since. cleaned: the port was
+    cleaned after the last look. unaudited: reworked parts, and which steps of the audit are
     missing, since the board was last under heat. wait_is_over: only where the time is known, see `with_time`; waits_on:
     the way up of the draw it waits for, if it does.
     """
@@ -107,6 +108,7 @@ class JobFacts:
     cause: Cause | None = None
     cause_epoch: int = -1
     proofs: Mapping[str, Proof] | None = None
+    shaky_checks: frozenset[str] = frozenset()
     wait: Wait | None = None
     wait_is_over: bool = False
     waits_on: str = ""
@@ -182,6 +184,7 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
     either_way_up: dict[tuple[int, str, str, bool], StandingReading] = {}
     reworks: list[tuple[int, Rework]] = []
     proofs: dict[str, Proof] = {}
+    passed_since: dict[str, int] = {}
     overrides: list[tuple[int, Override]] = []
     isolated: frozenset[str] = frozenset()
     apart: dict[tuple[int, str, str, frozenset[str]], StandingReading] = {}
@@ -255,6 +258,7 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
             else:
                 epoch += 1
                 proofs.clear()
+                passed_since.clear()
                 rail_volts.clear()
                 injections.clear()
             if p.action in HOT_ACTIONS:
@@ -268,6 +272,10 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
             f.update(cause=p, cause_epoch=epoch)
         elif isinstance(p, Proof):
             proofs[p.check] = p
+            if not p.passed:
+                passed_since[p.check] = 0
+            elif p.check in passed_since:
+                passed_since[p.check] += 1
         elif isinstance(p, Outcome):
             f["outcome"] = p
         elif isinstance(p, Override):
@@ -280,6 +288,7 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
             last_drawn = p.orientation if isinstance(p, Supply | DrawTrace) else ""
     return JobFacts(**f, supplies=supplies, plugged_in=frozenset(plugged_in), readings=readings,  # type: ignore[arg-type]
                     either_way_up=either_way_up, reworks=tuple(reworks), proofs=proofs, overrides=tuple(overrides),
+                    shaky_checks=frozenset(check for check, passed in passed_since.items() if passed == 1),
                     epoch=epoch, isolated=isolated, apart=apart, rail_volts=rail_volts,
                     injections=tuple(injections), board_looks=board_looks, swaps=tuple(swaps.values()),
                     heated=tuple(heated), danger=frozenset((told | seen) - cleared), own_cell_swollen=swollen,

@@ -33,6 +33,7 @@ SEEN_ON_PART = {FaultKind.MISSING_PART: ("missing", "missing"), FaultKind.HARD_S
 SEEN_IN_PORT = {FaultKind.OPEN_CONTACT: ("bent", "contact"), FaultKind.SHELL_CONTACT: ("bent", "contact"),
                 FaultKind.CROSSED_CONTACTS: ("crossed", "crossed"), FaultKind.LIFTED_JOINT: ("loose", "joint")}
 MISTAKEN_FOR = ("missing", "askew", "corroded")
+TO_GROUND = frozenset({FaultKind.HARD_SHORT, FaultKind.PARTIAL_SHORT, FaultKind.LEAKY_PART, FaultKind.SHELL_CONTACT})
 OF_A_NEW_JOINT = frozenset({FaultKind.LIFTED_JOINT, FaultKind.OPEN_CONTACT, FaultKind.OPEN_WINDING})
 KNOCKED = frozenset({FaultKind.MISSING_PART, FaultKind.LIFTED_JOINT})
 WARM_WATTS = {"camera": 0.04, "spray": 0.25}
@@ -229,8 +230,7 @@ class WorldUnit:
         joined = felt_with(board, net)
         warm: list[tuple[float, str]] = []
         for fault, ohms in self._there():
-            if fault.kind in (FaultKind.HARD_SHORT, FaultKind.PARTIAL_SHORT, FaultKind.SHELL_CONTACT) \
-                    and nets_of(board, fault) & joined:
+            if fault.kind in TO_GROUND and nets_of(board, fault) & joined:
                 through = min(amps, volts / max(ohms, 0.02))
                 warm.append((through * through * max(ohms, 0.02), fault.part))
         if warm:

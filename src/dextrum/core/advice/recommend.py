@@ -187,6 +187,11 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
               if check.functions and check.id in (facts.proofs or {}) and check.id not in passed]
     missing = [check for check in board.checks if check.id not in passed]
     works = any(check.functions for check in board.checks) and not any(check.functions for check in missing)
+    shaky = next((c for c in board.checks if c.id in facts.shaky_checks and c.functions), None)
+    if board.checks and not missing and not failed and shaky is not None:
+        return Action("try", shaky.id, f"Try once more: {shaky.words[0].lower()}{shaky.words[1:]}", "plug it anew",
+                      "It failed, and has passed once since: what goes home has passed twice.", shaky.minutes,
+                      weighing.minutes_cost(shaky.minutes), weighing.now)
     if board.checks and not missing and not failed:
         return Action("hand_over", "", "Hand it over", "write the outcome, print the sheet",
                       "Every check has passed.", 3.0, weighing.minutes_cost(3.0), weighing.minutes_cost(3.0))
