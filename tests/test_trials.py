@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import unittest
 from types import SimpleNamespace
 
@@ -79,9 +80,22 @@ class TriedTest(unittest.TestCase):
                        explain=False).advice
         self.assertFalse([a for a in twice.ranked if a.kind == "try" and a.target == "dock_a"])
         self.assertLess(twice.nothing_left, once.nothing_left)
-        again = assess(duo_advice(), trail_of(*base, *passed, Proof("dock_a", False), Proof("dock_a", True)),
-                       explain=False).advice
-        self.assertEqual(again.next.kind, "hand_over")
+        again = (*base, *passed, Proof("dock_a", False), Proof("dock_a", True))
+        self.assertEqual(assess(duo_advice(), trail_of(*again), explain=False).advice.next.target, "dock_a")
+        done = assess(duo_advice(), trail_of(*again, Proof("dock_a", True)), explain=False).advice
+        self.assertEqual(done.next.kind, "hand_over")
+
+    def test_a_repair_made_twice_is_not_advised_a_third_time(self) -> None:
+        off = Readings(RED, (PointReading("J1.A10", math.inf), PointReading("FL5.3", math.inf)), "M1")
+        fitted = Rework("replace", "FL5", audit=AUDIT_STEPS)
+        trail: tuple[Payload, ...] = (OPENED, Intake("", ("no_dock",)), *self.BEGUN[1:], Cell("unplugged"),
+                                      Access("board_out"), off, off)
+        for times in (0, 1, 2):
+            with self.subTest(times):
+                ranked = assess(duo_advice(), trail_of(*trail), explain=False).advice.ranked
+                offered = [a for a in ranked if a.kind == "repair" and a.target == "FL5"]
+                self.assertEqual(bool(offered), times < 2, [a.title for a in ranked])
+            trail = (*trail, fitted, Cause("force"), off, off)
 
     def test_what_worked_once_against_a_dead_chip_is_tried_once_more_before_the_chip_is_changed(self) -> None:
         """One side dark twice, the other fine once: a dead chip explains that with a single slip."""

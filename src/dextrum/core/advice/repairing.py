@@ -14,10 +14,23 @@ GUILTY = 0.5
 """Chance of a part from which it stays off until it is replaced."""
 
 
+MOST_TIMES = 2
+"""Times that the same repair of one part is advised in a job: what goes on as it was after two has another cause."""
+CONSIDERED = 4
+"""Repairs with most chance for their cost that are weighed."""
+
+
+def _done_enough(weighing: Weighing, k: int) -> bool:
+    option = weighing.options.options[k]
+    verb = option.action if option.action in ("reflow", "wire") else "replace"
+    return sum(rework.part == option.part and rework.action == verb
+               for _, rework in weighing.facts.reworks) >= MOST_TIMES
+
+
 def repair_actions(weighing: Weighing) -> list[Action]:
     worth = (weighing.weight @ weighing.options.mends) / np.maximum(weighing.costs, 1e-9)
-    likely = [(k, chance) for k in np.argsort(-worth, kind="stable")[:4].tolist()
-              if (chance := weighing.chance_to_mend(k)) >= 0.01]
+    open_still = [k for k in np.argsort(-worth, kind="stable").tolist() if not _done_enough(weighing, k)]
+    likely = [(k, chance) for k in open_still[:CONSIDERED] if (chance := weighing.chance_to_mend(k)) >= 0.01]
     after = weighing.after_repairs([k for k, _ in likely])
     return [repair_action(weighing, k, chance, spent) for (k, chance), spent in zip(likely, after, strict=True)]
 
