@@ -67,6 +67,8 @@ def _parser() -> argparse.ArgumentParser:
     evaluate.add_argument("--cases-file", type=Path, default=None, help="play these cases")
     evaluate.add_argument("--repeat", type=int, default=1, help="each case of the file so often")
     evaluate.add_argument("--players", default="advice,routine,chance,oracle", help="who plays, with commas")
+    evaluate.add_argument("--without", action="append", default=[], metavar="RULE",
+                          help="leave out a rule of the advice")
     for played in (simbench, evaluate):
         played.add_argument("--packs", type=Path, action="append", default=[], help="folder with more packs")
     return parser
@@ -130,6 +132,7 @@ def _evaluate(options: argparse.Namespace) -> int:
     from dextrum.app.evaluation.case_files import check_cases, read_cases, world_named
     from dextrum.app.evaluation.evaluate import PLAYERS, Setting, evaluate, evaluation_table
     from dextrum.app.library import PackLibrary
+    from dextrum.core.advice.rules import MAY_BE_LEFT_OUT
     from dextrum.errors import ImportRefusedError
     from dextrum.world.numbers import DEFAULT, world_as_json
 
@@ -145,6 +148,10 @@ def _evaluate(options: argparse.Namespace) -> int:
     if unknown or not players:
         raise ImportRefusedError(f"There is no player '{', '.join(unknown)}'.", "Nothing was played.",
                                  f"Name some of {', '.join(PLAYERS)}.")
+    left_out = [name for name in options.without if name not in MAY_BE_LEFT_OUT]
+    if left_out:
+        raise ImportRefusedError(f"There is no rule '{', '.join(left_out)}' that may be left out.",
+                                 "Nothing was played.", f"Name some of {', '.join(MAY_BE_LEFT_OUT)}.")
     if min(options.cases, options.repeat) < 1 or options.seed < 0:
         raise ImportRefusedError("Cases and repeats are from 1 on, a seed from 0 on.", "Nothing was played.")
     pack, listed = (options.pack, ()) if options.cases_file is None else read_cases(options.cases_file)
@@ -152,7 +159,8 @@ def _evaluate(options: argparse.Namespace) -> int:
     if listed:
         check_cases(PackLibrary(options.packs).board(pack), listed)
         world = "default" if world == "modelled" else world
-    setting = Setting(options.cases, options.seed, options.mismatch, world, listed, options.repeat, players)
+    setting = Setting(options.cases, options.seed, options.mismatch, world, listed, options.repeat, players,
+                      frozenset(options.without))
     found = evaluate(setting, pack, told, packs=options.packs)
     print(json.dumps(found.as_json(), indent=1) if options.json else evaluation_table(found))
     return 0

@@ -7,7 +7,7 @@ import os
 import signal
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 from typing import cast
 
@@ -60,6 +60,7 @@ class Evaluation:
     world: str = "modelled"
     worst_tenth: float | None = None
     plays: tuple[dict[str, object], ...] = ()
+    without: tuple[str, ...] = ()
 
     def as_json(self) -> dict[str, object]:
         """As `evaluate --json` prints it; see docs/evaluation.md."""
@@ -70,7 +71,7 @@ class Evaluation:
 class Setting:
     """What is played. world: 'modelled' (drawn by the model's own numbers), 'drawn' (each number of the world from its
     range, a world for every 20 cases), or a world. listed: the cases of a file, each `repeat` times, in place of drawn
-    ones. players: who plays."""
+    ones. players: who plays. without: rules of the advice that are left out."""
 
     cases: int
     seed: int
@@ -79,6 +80,7 @@ class Setting:
     listed: tuple[ListedCase, ...] = ()
     repeat: int = 1
     players: tuple[str, ...] = PLAYERS
+    without: frozenset[str] = frozenset()
 
     @property
     def count(self) -> int:
@@ -128,11 +130,15 @@ WAYS: dict[str, Callable[[AdviceModel, Case, int], Played]] = {
 
 def _play(task: tuple[int, Setting]) -> dict[str, Played]:
     """One case by the players asked for, each on a unit of its own that is drawn alike."""
+    global _model
     number, setting = task
     if isinstance(_model, Exception):
         raise _model
     assert _model is not None
-    return {player: WAYS[player](_model, setting.case(_model, number), number) for player in setting.players}
+    if _model.without != setting.without:
+        _model = replace(_model, without=setting.without)
+    model = _model
+    return {player: WAYS[player](model, setting.case(model, number), number) for player in setting.players}
 
 
 def calibration(claims: Sequence[tuple[float, bool]]) -> tuple[float, tuple[tuple[float, int, float, float], ...]]:
@@ -202,7 +208,8 @@ def evaluate(setting: Setting, pack_id: str = "tarnwick-duo-c", progress: Progre
     world = setting.world if isinstance(setting.world, str) else setting.world.name
     plays = tuple(p[name].as_json(name) for p in played for name in setting.players)
     return Evaluation(setting.count, setting.seed, setting.mismatch, players, error, table,
-                      time.perf_counter() - begun, "modelled" if setting.mismatch else world, worst, plays)
+                      time.perf_counter() - begun, "modelled" if setting.mismatch else world, worst, plays,
+                      tuple(sorted(setting.without)))
 
 
 def evaluation_table(found: Evaluation) -> str:
@@ -216,6 +223,8 @@ def evaluation_table(found: Evaluation) -> str:
                      f"{p.gates_broken} |")
     lines += ["", f"Calibration error {found.calibration_error:.3f}; {found.cases} cases of seed {found.seed}, world: "
               f"{found.world}{', mismatched' if found.mismatch else ''}, {found.seconds / 60:.1f} min."]
+    if found.without:
+        lines.append(f"Without {', '.join(found.without)}.")
     if found.worst_tenth is not None:
         lines.append(f"Right ends in the worst tenth of worlds: {100 * found.worst_tenth:.1f} %.")
     wrong = [play for play in found.plays if play["player"] == "advice" and not play["right"]]

@@ -34,13 +34,14 @@ class Apart:
 @dataclass(frozen=True)
 class AdviceModel:
     """What advice needs of a board, made once: outcomes of every point, and all repairs. sizes: (P, R), how far each
-    row moves a point of the outcome table."""
+    row moves a point of the outcome table. without: names of rules that are left out, to measure what they earn."""
 
     model: DiagnosisModel
     rates: ShopRates
     outcomes: OutcomeTable
     repairs: RepairOptions
     sizes: np.ndarray
+    without: frozenset[str] = frozenset()
 
     @cached_property
     def harm(self) -> np.ndarray:

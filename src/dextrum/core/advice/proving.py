@@ -1,0 +1,102 @@
+"""Proof and hand-over: when what must work is tried, how often, and what is tried once more."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from dextrum.core.advice.actions import Action
+from dextrum.core.advice.before_repair import touch_again
+from dextrum.core.advice.measuring import supply_actions, try_actions
+from dextrum.core.advice.weighing import Weighing
+from dextrum.core.advice.wording import percent
+from dextrum.core.job import JobFacts
+from dextrum.core.reference.off_points import ON_GROUND, PLAIN_FAULTS, off_points
+
+CLEARED = 0.75
+"""Chance that no fault is left, above which the device goes to proof."""
+TRIED_AGAIN = 0.3
+"""Chance that no fault is left, from which a check that failed is tried once more before anything else."""
+MOST_TRIES = 5
+"""Trials of one check, after which it counts as failed whatever else is known."""
+
+
+def proving(weighing: Weighing, held: set[str], cleared: float = CLEARED) -> Action | None:
+    """Proof and hand-over, once all works with a chance of `cleared` and both orientations charge. held: what gates
+    hold back; power is never advised past one."""
+    action = _proof_due(weighing, cleared)
+    if action is not None and action.kind in ("prove", "supply", "try") and "supply" in held:
+        return touch_again(weighing)
+    return action
+
+
+def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
+    board, facts = weighing.board, weighing.facts
+    passed = {check for check, proof in (facts.proofs or {}).items() if proof.passed}
+    # A trail may hold checks that the pack no longer has; they can't be tried again, and hold nothing up.
+    # What no function answers for, such as a missing screw, is put right and ticked again: it speaks of no part.
+    failed = [check.id for check in board.checks
+              if check.functions and check.id in (facts.proofs or {}) and check.id not in passed]
+    missing = [check for check in board.checks if check.id not in passed]
+    works = any(check.functions for check in board.checks) and not any(check.functions for check in missing)
+    shaky = next((c for c in board.checks if c.id in facts.shaky_checks and c.functions), None)
+    if board.checks and not missing and not failed and shaky is not None:
+        return Action("try", shaky.id, f"Try once more: {shaky.words[0].lower()}{shaky.words[1:]}", "plug it anew",
+                      "It failed, and has passed once since: what goes home has passed twice.", shaky.minutes,
+                      weighing.minutes_cost(shaky.minutes), weighing.now)
+    if board.checks and not missing and not failed:
+        return Action("hand_over", "", "Hand it over", "write the outcome, print the sheet",
+                      "Every check has passed.", 3.0, weighing.minutes_cost(3.0), weighing.minutes_cost(3.0))
+    again = _failed_once(weighing, failed)
+    if again is not None:
+        return again
+    if weighing.nothing < cleared and not works:
+        return None
+    if failed:
+        return _tried_anew(weighing, failed[0]) if weighing.nothing >= CLEARED else None
+    if off_points(board, weighing.advice.model.references, facts, facts.epoch, PLAIN_FAULTS):
+        # One slip of the hand must not end a job that is done. What stays open however often it is touched has been
+        # weighed, and the proof decides; what stays on ground is never powered.
+        again = touch_again(weighing)
+        grounded = off_points(board, weighing.advice.model.references, facts, facts.epoch, ON_GROUND)
+        if again is not None or grounded:
+            return again
+    # A check that reads the meter this way up needs no reading of its own before it.
+    read_in_proof = {check.orientation for check in missing}
+    unread = [o for o in "ab" if board.draw_states and not facts.drawn(o) and o not in read_in_proof]
+    if unread:
+        first = next(a for a in supply_actions(weighing) if a.target == unread[0])
+        return replace(first, why="The readings are clean: now power, both ways up.")
+    minutes = sum(check.minutes for check in missing)
+    unmet = [check for check in missing if check.id in (facts.proofs or {})]
+    if unmet and len(unmet) == len(missing):
+        words = f"{unmet[0].words[0].lower()}{unmet[0].words[1:]}"
+        return Action("prove", unmet[0].id, f"Put right, then tick again: {words}", "", "It works; this is left before "
+                      "it goes back.", minutes, weighing.minutes_cost(minutes), weighing.minutes_cost(minutes))
+    return Action("prove", missing[0].id if missing else "", "Prove it works",
+                  f"{len(missing)} checks left", f"All works with a chance of {percent(weighing.nothing)}.",
+                  minutes, weighing.minutes_cost(minutes), weighing.minutes_cost(minutes))
+
+
+def _failed_once(weighing: Weighing, failed: Sequence[str]) -> Action | None:
+    """What should work with a fair chance, and did not: it is tried once more before anything is opened for it."""
+    tries = try_actions(weighing) if failed and weighing.nothing >= TRIED_AGAIN else []
+    return next((a for a in tries if a.target in failed), None)
+
+
+def _tried_anew(weighing: Weighing, failed: str) -> Action | None:
+    """What has failed, and failed again, though no fault is left that would explain it: tried with gear known to be
+    good, before a unit is given up that may work."""
+    tries = sum(item.touches for item in weighing.evidence.items if item.kind == "check" and item.subject == failed)
+    check = next(c for c in weighing.board.checks if c.id == failed)
+    if tries >= MOST_TRIES:
+        return None
+    cost = weighing.minutes_cost(check.minutes)
+    return Action("try", failed, f"Try with other gear: {check.words[0].lower()}{check.words[1:]}",
+                  "another supply, cable and dock, known to be good",
+                  "No fault is left that would explain why it fails.", check.minutes, cost, weighing.now)
+
+
+def unproved(seen: JobFacts) -> bool:
+    """Whether nothing has been seen to fail since the last repair: then it is put together and proved, not given up."""
+    return bool(seen.epoch) and all(proof.passed for proof in (seen.proofs or {}).values())

@@ -1,0 +1,212 @@
+"""What comes before the cheapest step by the plan, as named rules in their order, each with its reason.
+
+The plan looks one step ahead, and two for readings; a rule stands for what it can't see. `evaluate --without NAME`
+plays with a rule left out, and so says what it earns.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+from dextrum.core.advice.actions import Action
+from dextrum.core.advice.before_repair import before_giving_up, before_repair, processor_first, touch_again
+from dextrum.core.advice.doubt_actions import charging_action
+from dextrum.core.advice.elimination import pulled_down
+from dextrum.core.advice.lifting_gates import lifting_action
+from dextrum.core.advice.protocol import protocol
+from dextrum.core.advice.proving import CLEARED, proving, unproved
+from dextrum.core.advice.repairing import repair_action
+from dextrum.core.advice.weighing import Weighing
+from dextrum.core.advice.wording import where_words
+from dextrum.core.draw.cell import Span
+from dextrum.core.job import JobFacts
+from dextrum.core.safety.gates import Gate
+
+LIKELY_WHOLE = 0.5
+"""Chance that no fault is left, from which a unit is proved before it is given up."""
+BEYOND_REPAIR = 0.8
+"""Chance that nothing on the board can be mended, above which giving up competes with going on."""
+LIKELY_PART = 0.5
+"""Chance of a part, below which it is likelier good than not."""
+LEAST_PAID = 0.5
+"""Share of its own cost that a touch must earn to come before the change of such a part."""
+
+
+@dataclass(frozen=True)
+class Turn:
+    """One moment of a job, as the rules see it. seen: as it was read; gates hold now, held: what they hold back; due:
+    points to read again before power. settling: steps that would settle a doubtful draw. scan: whether the port is
+    still to be read whole; looked: port and rails were seen. candidates: by the plan, best first."""
+
+    weighing: Weighing
+    seen: JobFacts
+    gates: tuple[Gate, ...]
+    held: frozenset[str]
+    due: tuple[str, ...]
+    starts: Span | None
+    settling: tuple[Action, ...]
+    scan: bool
+    looked: bool
+    candidates: tuple[Action, ...]
+
+    @property
+    def leading(self) -> Action:
+        """The cheapest step by the plan."""
+        return self.candidates[0]
+
+    @property
+    def unpowered(self) -> bool:
+        """Whether a gate holds power back."""
+        return "supply" in self.held
+
+    def proof(self, cleared: float) -> Action | None:
+        """The next step of the proof, if nothing is left with a chance of `cleared`."""
+        return proving(self.weighing, set(self.held), cleared)
+
+
+@dataclass(frozen=True)
+class Rule:
+    """find: the step that comes first by this rule, or None. always: it keeps people and boards from harm, or only does
+    what is due, and can't be left out."""
+
+    name: str
+    reason: str
+    find: Callable[[Turn], Action | None]
+    always: bool = False
+
+
+def _proved(turn: Turn) -> Action | None:
+    found = turn.proof(CLEARED)
+    flat = turn.starts is not None and turn.starts.middle >= 1.0
+    if found is not None and found.kind == "prove" and flat and not turn.weighing.facts.proofs:
+        assert turn.starts is not None
+        return charging_action(turn.weighing, turn.starts)
+    return found
+
+
+def _settled(turn: Turn) -> Action | None:
+    facts, board = turn.weighing.facts, turn.weighing.board
+    closed = facts.access in ("", *(level.id for level in board.access_levels[:1]))
+    if not turn.settling or facts.readings or not closed:
+        return None
+    best = min(turn.settling, key=lambda action: action.expected)
+    return best if best.expected < turn.weighing.now else None
+
+
+def read_apart(weighing: Weighing) -> Action | None:
+    """With something off and nothing read since: the point that was shorted."""
+    board, facts, rates = weighing.board, weighing.facts, weighing.rates
+    read = any(epoch == facts.epoch and off == facts.isolated for epoch, _, _, off in facts.apart or {})
+    if not facts.isolated or read:
+        return None
+    before = pulled_down(weighing, frozenset())
+    if not before:
+        return None
+    point = board.point_by_id[before[0]]
+    return Action("measure", point.id, f"Read {point.words or point.id} again", where_words(board, point),
+                  f"Whether the short went with {', '.join(sorted(facts.isolated))}.", rates.touch_minutes,
+                  weighing.minutes_cost(rates.touch_minutes), weighing.now, (point.id,))
+
+
+def _damaged_port(turn: Turn) -> Action | None:
+    if turn.scan or not any(gate.id == "damaged_port" for gate in turn.gates):
+        return None
+    return _port_first(turn.weighing, turn.leading)
+
+
+def _port_first(weighing: Weighing, leading: Action) -> Action | None:
+    """Replacing a port that is seen to be damaged before anything else is changed or given up: nothing can be proved
+    until then."""
+    ports = {port.component for port in weighing.board.ports}
+    if leading.kind not in ("repair", "isolate", "give_up") or leading.target in ports or (
+            leading.kind == "give_up" and weighing.beyond_repair - weighing.unexplained > BEYOND_REPAIR):
+        return None
+    for k, option in enumerate(weighing.options.options):
+        if option.part in ports and option.action == "replace":
+            action = repair_action(weighing, k, weighing.chance_to_mend(k))
+            return touch_again(weighing) or processor_first(weighing) or replace(
+                action, why="It is damaged: nothing is plugged in, and so nothing proved, until it is replaced.")
+    return None
+
+
+def _looked_further(turn: Turn) -> Action | None:
+    weighing = turn.weighing
+    if turn.leading.kind != "give_up":
+        return None
+    named = weighing.beyond_repair - weighing.unexplained > BEYOND_REPAIR
+    likely_whole = (weighing.nothing > LIKELY_WHOLE or unproved(turn.seen)) and not turn.unpowered
+    found = (turn.proof(0.0) if likely_whole else None) or before_giving_up(
+        weighing, turn.candidates, turn.looked, named, turn.unpowered)
+    return found or (turn.proof(0.0) if turn.seen.epoch and not turn.unpowered else None)
+
+
+def _likelier_whole(turn: Turn) -> Action | None:
+    chance = turn.weighing.chance_of_part.get(turn.leading.target, 0.0)
+    if turn.leading.kind != "repair" or turn.unpowered or turn.weighing.nothing <= chance:
+        return None
+    return turn.proof(0.0)
+
+
+def _seen_first(turn: Turn) -> Action | None:
+    weighing, leading = turn.weighing, turn.leading
+    seen = next((gate for gate in turn.gates if gate.id == "seen_on_board"), None)
+    if leading.kind not in ("repair", "give_up", "isolate") or seen is None or leading.target == seen.target or (
+            leading.kind == "give_up" and weighing.beyond_repair - weighing.unexplained > BEYOND_REPAIR):
+        return None
+    return lifting_action(weighing, seen)
+
+
+def _proved_first(turn: Turn) -> Action | None:
+    if turn.leading.kind not in ("repair", "give_up", "isolate") or turn.weighing.nothing < CLEARED:
+        return None
+    return turn.proof(0.0)
+
+
+def _read_first(weighing: Weighing, candidates: Sequence[Action]) -> Action | None:
+    """A touch before a part that is likelier good than not is changed, where it nearly pays: what the plan can't see,
+    such as a rail that can be injected once it has been read, comes on top of that."""
+    leading = candidates[0]
+    if leading.kind != "repair" or weighing.chance_of_part.get(leading.target, 0.0) >= LIKELY_PART:
+        return None
+    touch = next((action for action in candidates if action.kind == "measure"), None)
+    if touch is None or touch.expected > min(leading.expected, weighing.now) + (1.0 - LEAST_PAID) * touch.cost:
+        return None
+    return touch
+
+
+RULES: tuple[Rule, ...] = (
+    Rule("protocol", "Danger first, then what is due: looks, audits, readings before power, waits, the supply.",
+         lambda turn: protocol(turn.weighing, turn.gates, turn.due), always=True),
+    Rule("read_apart", "A load is taken off to read the point that was shorted.",
+         lambda turn: read_apart(turn.weighing), always=True),
+    Rule("proof", "What works with a fair chance is proved.", _proved, always=True),
+    Rule("settle_draw", "Nothing is opened for a draw that a flat cell explains as well.", _settled),
+    Rule("damaged_port", "Nothing can be plugged in, and so nothing proved, before a damaged port is replaced.",
+         _damaged_port),
+    Rule("test_first", "A part is not changed before a cheaper, reversible test that could clear it.",
+         lambda turn: before_repair(turn.weighing, turn.candidates, turn.unpowered)),
+    Rule("look_further", "No unit is given up before port, rails and trials were seen, or unproved once mended.",
+         _looked_further),
+    Rule("likelier_whole", "Nothing is changed that is less likely at fault than the unit is whole.",
+         _likelier_whole),
+    Rule("seen_first", "What is seen burst or bridged holds power and comes off before anything else is changed.",
+         _seen_first),
+    Rule("proof_first", "As long as it is likely that no fault is left, nothing is changed or given up.",
+         _proved_first),
+    Rule("read_first", "A touch that nearly pays comes before the change of a part that is likelier good.",
+         lambda turn: _read_first(turn.weighing, turn.candidates)),
+)
+"""In this order: the first that finds a step decides."""
+
+MAY_BE_LEFT_OUT = tuple(rule.name for rule in RULES if not rule.always)
+
+
+def first_by_rule(turn: Turn, without: frozenset[str] = frozenset()) -> tuple[Action | None, str]:
+    """The step that comes first by a rule, and the rule's name; None and '' where the plan decides."""
+    for rule in RULES:
+        if rule.always or rule.name not in without:
+            found = rule.find(turn)
+            if found is not None:
+                return found, rule.name
+    return None, ""

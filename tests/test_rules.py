@@ -1,0 +1,53 @@
+"""The rules of the advice: named, with a reason each, in one order, and each may be tried without."""
+
+from __future__ import annotations
+
+import unittest
+from dataclasses import replace
+from pathlib import Path
+
+from dextrum.__main__ import main
+from dextrum.app.assess import assess
+from dextrum.app.evaluation.cases import draw_case
+from dextrum.app.evaluation.evaluate import Setting, evaluate
+from dextrum.app.evaluation.players import by_advice
+from dextrum.core.advice.rules import MAY_BE_LEFT_OUT, RULES
+from dextrum.core.trail import Intake, JobOpened
+from tests.support import duo_advice, trail_of
+from tests.test_world import CALM
+
+OPENED = JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c")
+
+
+class RuleTest(unittest.TestCase):
+    def test_each_has_a_name_of_its_own_and_a_reason_that_is_documented(self) -> None:
+        text = (Path(__file__).parent.parent / "docs" / "diagnosis.md").read_text()
+        self.assertEqual(len({rule.name for rule in RULES}), len(RULES))
+        for number, rule in enumerate(RULES, start=1):
+            with self.subTest(rule.name):
+                self.assertIn(f"{number}. `{rule.name}`{' !' if rule.always else ''}: {rule.reason}\n", text)
+
+    def test_what_keeps_from_harm_can_not_be_left_out(self) -> None:
+        self.assertNotIn("protocol", MAY_BE_LEFT_OUT)
+        advice = replace(duo_advice(), without=frozenset(rule.name for rule in RULES))
+        found = assess(advice, trail_of(OPENED, Intake("got wet", ("no_charge",), signs=("wet",))), explain=False)
+        self.assertEqual(found.advice.next.kind, "make_safe")
+
+    def test_without_a_rule_the_plan_decides(self) -> None:
+        """The dead charger that nobody can explain is given up, where nothing has to be tried before."""
+        advice = replace(duo_advice(), without=frozenset({"look_further"}))
+        self.assertEqual(by_advice(advice, draw_case(advice, 12, 205)).ended, "given up")
+        self.assertEqual(by_advice(duo_advice(), draw_case(duo_advice(), 12, 205)).ended, "repaired")
+
+    def test_an_unknown_rule_is_named(self) -> None:
+        for name in ("nonsense", "protocol"):
+            with self.subTest(name):
+                self.assertEqual(main(["evaluate", "--cases", "1", "--without", name]), 1)
+
+    def test_the_evaluation_says_what_was_left_out(self) -> None:
+        found = evaluate(Setting(1, 5, world=CALM, players=("advice",), without=frozenset({"read_first"})), cores=1)
+        self.assertEqual(found.without, ("read_first",))
+
+
+if __name__ == "__main__":
+    unittest.main()
