@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import math
 import unittest
 from datetime import UTC, datetime, timedelta
 
 import numpy as np
 
+from dextrum.core.board import Method
 from dextrum.core.looks import Look
 from dextrum.core.trail import (
     Access,
@@ -16,13 +18,14 @@ from dextrum.core.trail import (
     JobOpened,
     Payload,
     PointReading,
+    Proof,
     Readings,
     Supply,
 )
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
-from tests.support import duo_advice, duo_board, fault_named, replaced
+from tests.support import as_good, duo_advice, duo_board, fault_named, replaced
 from tests.window_support import CTRL, Key, WindowCase
 
 
@@ -60,6 +63,30 @@ class FailedRepairWindowTest(WindowCase):
         part, words, _, mended = panel.suspects.line(0)
         self.assertEqual((part, mended), ("FL5", True))
         self.assertTrue(words.startswith("repaired · "), words)
+
+
+class NewFaultWindowTest(WindowCase):
+    """A new chip with one joint open: said to be new, suspected by its joint, and reflowed rather than given up."""
+
+    def fill(self, store: JobStore) -> None:
+        opened = Readings(Method.DIODE_RED_GROUND, (PointReading("C12.1", math.inf),), "M1")
+        payloads: list[Payload] = [
+            JobOpened("SLS-0601", "Tarnwick Duo", "tarnwick-duo-c"),
+            Intake("Does not charge", ("no_charge", "no_dock")), Look(("clean",)), Cell("unplugged"),
+            Access("board_out"), *as_good("J1.A4", "J1.A5", "J1.B5", "C12.1", "C13.1", "L2.2"),
+            Proof("charge_a", False), Proof("dock_a", False), replaced("U1"), opened, opened,
+            *as_good("J1.A4", "J1.A5", "J1.B5", "C13.1"), Proof("charge_a", False), Proof("charge_b", False)]
+        start = datetime.now(UTC) - timedelta(hours=2)
+        store.add_trail([new_entry(p, "Ines", start + timedelta(minutes=k)) for k, p in enumerate(payloads)])
+
+    def test_what_the_repair_has_done_is_said_and_suspected(self) -> None:
+        self.settled()
+        panel = self.window.reasoning
+        self.assertIn("Something new is wrong since U1 was worked on", panel.together.text())
+        part, words, chance, _ = panel.suspects.line(0)
+        self.assertEqual(part, "U1")
+        self.assertIn("joint", words)
+        self.assertGreater(chance, 0.5)
 
 
 if __name__ == "__main__":
