@@ -25,11 +25,17 @@ class RowStates:
     broken: np.ndarray
 
 
-def row_states(broken: np.ndarray) -> RowStates:
-    """From the chance that each row breaks each function, (R, functions).
+FEED_SPARED = 0.2
+"""Share of partial shorts and leaks that leave their rail up, and yet break what runs over it: what trips a supply and
+what a chip needs are not one threshold."""
 
-    One draw decides for a fault: what it breaks more often is broken wherever what it breaks less often is. 'Something
-    else' is no one fault, and stays a chance for each function.
+
+def row_states(broken: np.ndarray, spared: np.ndarray | None = None) -> RowStates:
+    """From the chance that each row breaks each function, (R, functions). spared: the same where it leaves its rails
+    up, all 0 for rows that break everything or nothing.
+
+    One draw decides for a fault: what it breaks more often is broken wherever what it breaks less often is, but that a
+    rail may be spared. 'Something else' is no one fault, and stays a chance for each function.
     """
     weights: list[list[float]] = []
     states: list[list[np.ndarray]] = []
@@ -42,6 +48,11 @@ def row_states(broken: np.ndarray) -> RowStates:
         steps = np.diff([0.0, *levels]).tolist()
         weights.append([*steps, 1.0 - sum(steps)] if levels and levels[-1] < 1.0 else steps or [1.0])
         states.append([*((chances >= level).astype(float) for level in levels), np.zeros(len(chances))])
+        if spared is not None and spared[row].any():
+            share = FEED_SPARED * float(chances.max())
+            kept = len(weights[-1])
+            weights[-1] = [*(w * (1.0 - share) for w in weights[-1]), share]
+            states[-1] = [*states[-1][:kept], (spared[row] > 0.0).astype(float)]
     most = max(len(w) for w in weights)
     weight = np.zeros((len(broken), most))
     found = np.zeros((most, *broken.shape))

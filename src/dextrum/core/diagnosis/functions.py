@@ -7,7 +7,7 @@ Intelligent Systems (1988), section 4.3.2, for the noisy-OR.
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -166,6 +166,24 @@ def function_broken(board: Board, hypotheses: Hypotheses) -> np.ndarray:
         for column, needs in enumerate(every):
             broken[row, column] = _broken_by(board, fault, float(hypotheses.ohms[row]), needs, joined)
     return broken
+
+
+def broken_but_feeds(board: Board, hypotheses: Hypotheses) -> np.ndarray:
+    """As `function_broken` for partial shorts and leaks that leave their rails up: what needs a line through is broken,
+    what needs a rail clear is not, (R, functions). All 0 for other rows, and where that makes no difference."""
+    every = closed_needs(replace(board, functions=tuple(replace(f, nets_clear=()) for f in board.functions)))
+    usual, joined = closed_needs(board), joined_nets(board)
+    found = np.zeros((hypotheses.count, len(every)))
+    for row in range(FIRST_FAULT_ROW, hypotheses.count):
+        fault = hypotheses.faults[int(hypotheses.fault_of_row[row])]
+        if fault.kind not in (FaultKind.PARTIAL_SHORT, FaultKind.LEAKY_PART):
+            continue
+        ohms = float(hypotheses.ohms[row])
+        own = np.array([_broken_by(board, fault, ohms, needs, joined) for needs in every])
+        whole = np.array([_broken_by(board, fault, ohms, needs, joined) for needs in usual])
+        if own.any() and ((own > 0) != (whole > 0)).any():
+            found[row] = own
+    return found
 
 
 def broken_while_isolated(board: Board, hypotheses: Hypotheses, broken: np.ndarray, isolated: Isolated) -> np.ndarray:

@@ -16,7 +16,7 @@ from dextrum.core.circuit.isolation import WHOLE_BOARD, Isolated, isolation_edit
 from dextrum.core.circuit.network import GROUND, Circuit, build_circuit
 from dextrum.core.diagnosis.fault_pairs import FaultPairs, build_fault_pairs, islands_of_nodes
 from dextrum.core.diagnosis.functional_classes import FunctionalClasses, RowStates, functional_classes, row_states
-from dextrum.core.diagnosis.functions import broken_while_isolated, function_broken
+from dextrum.core.diagnosis.functions import broken_but_feeds, broken_while_isolated, function_broken
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW, Hypotheses, build_hypotheses
 from dextrum.core.diagnosis.predictions import (
     Apart,
@@ -156,7 +156,7 @@ class DiagnosisModel:
     def states(self) -> RowStates:
         """What each row may turn out to break; with parts off, in the same states."""
         if self.whole is None:
-            return row_states(self.broken_whole)
+            return row_states(self.broken_whole, broken_but_feeds(self.board, self.hypotheses))
         whole = self.whole.states
         return RowStates(whole.weight, np.stack([broken_while_isolated(
             self.board, self.hypotheses, broken, self.isolated) for broken in whole.broken]))
