@@ -217,6 +217,13 @@ class RecommendTest(unittest.TestCase):
         self.assertEqual(assessed(*base, Proof("dock_a", True)).advice.next.kind, "hand_over")
         self.assertEqual(assessed(*SUPPLIED, rest_of_the_port(), *every).advice.next.kind, "hand_over")
 
+    def test_a_chip_that_reads_oddly_and_does_all_it_must_stays(self) -> None:
+        every = tuple(Proof(check.id, True) for check in duo_board().checks if check.functions)
+        odd = tuple(reading(point, 0.394) for point in ("J1.B3", "FL3.3", "FL3.4") for _ in range(2))
+        base = (Intake("no picture", ("no_dock",)), Look(("clean",)), Cell("unplugged"), Access("board_out"),
+                rest_of_the_port("B3"), *odd, Cell("plugged"))
+        self.assertIn(assessed(*base, *every).advice.next.kind, ("prove", "hand_over", "supply"))
+
     def test_copper_that_was_read_is_not_offered_again(self) -> None:
         before = assessed(*SUPPLIED, Intake("x", ("no_start",)), Access("back_off"))
         # L2 joins the two coppers as long as it is there: the look says so.

@@ -42,7 +42,19 @@ from dextrum.core.diagnosis.posterior import suspects, weigh_sets
 from dextrum.core.looks import Look
 from dextrum.core.reference.judge import SHORT_SHARE
 from dextrum.core.reference.table import NO_REFERENCES
-from dextrum.core.trail import Cell, Intake, JobOpened, Payload, PointReading, Proof, Readings, Rework, Strike, Supply
+from dextrum.core.trail import (
+    Cell,
+    Intake,
+    JobOpened,
+    Payload,
+    PointReading,
+    Proof,
+    RailVolts,
+    Readings,
+    Rework,
+    Strike,
+    Supply,
+)
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from tests.support import duo_advice, duo_board, fault_named, line_board, trail_of
 
@@ -180,6 +192,20 @@ class PropertyTest(unittest.TestCase):
         pulled = float(rows[mine[duo_advice().model.hypotheses.fault_of_row]].sum())
         self.assertGreater(pulled, 10.0 * float(rows[0]))
         self.assertGreater(pulled, 0.35)
+
+    def test_a_rail_that_is_up_does_not_clear_the_short_that_was_read_on_it(self) -> None:
+        """180 ohms on VCHG: the rail stands, the charger fails all the same, and is no second fault for that."""
+        faults = duo_advice().model.hypotheses.faults
+        unit = SimulatedBoard(duo_board(), [(fault_named(faults, "U1:partial_short:VOUT"), 180.0)],
+                              np.random.default_rng(6))
+        rows = self.posterior(Intake("", ("no_charge",)), Cell("unplugged"), scan(unit, "TP10"), scan(unit, "TP10"),
+                              RailVolts("VCHG", 9.05, "a"), Proof("charge_a", False), Proof("charge_b", False))
+        by_fault = duo_advice().model.hypotheses.per_fault(rows)
+        shorted = sum(float(chance) for f, chance in zip(faults, by_fault, strict=True)
+                      if f.kind in (FaultKind.PARTIAL_SHORT, FaultKind.HARD_SHORT))
+        dead = next(float(chance) for f, chance in zip(faults, by_fault, strict=True) if f.id == "U2:quiet_failure")
+        self.assertGreater(shorted, 0.9)
+        self.assertLess(dead, 0.3)
 
     def test_a_second_touch_makes_an_open_surer(self) -> None:
         once = self.posterior(read(J1_B5=math.inf))

@@ -10,6 +10,7 @@ import numpy as np
 from dextrum.core.advice.outcomes import OutcomeTable
 from dextrum.core.advice.rates import ShopRates
 from dextrum.core.advice.repairs import RepairOptions
+from dextrum.core.board import ComponentKind
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.board_look import shown_as
 from dextrum.core.diagnosis.functions import Needs, closed_needs
@@ -53,6 +54,13 @@ class AdviceModel:
         found = 1.0 - (1.0 - broken[:, :, columns]).prod(axis=2) if columns else np.ones(broken.shape[:2])
         found[:, NOTHING_ROW], found[:, SOMETHING_ELSE_ROW] = 0.0, 1.0
         return np.ascontiguousarray(found.T)
+
+    @cached_property
+    def of_chip(self) -> np.ndarray:
+        """Rows whose fault is one of a chip's, (R,)."""
+        chips = {c.designator for c in self.model.board.components if c.kind is ComponentKind.IC}
+        of = np.array([fault.part in chips for fault in self.model.hypotheses.faults] + [False], dtype=bool)
+        return np.asarray(of[self.model.hypotheses.fault_of_row])
 
     @cached_property
     def function_needs(self) -> dict[str, Needs]:

@@ -79,8 +79,9 @@ class Weighing:
 
     def _harm_of(self, rows: np.ndarray, harm: np.ndarray) -> np.ndarray:
         """Chance that each fault of each set breaks anything the device must do, (L, 3); 0 where there is none. A fault
-        that is as good as found is mended whatever it breaks."""
-        sure = (self._marginal[rows] >= FOUND) & (rows >= FIRST_FAULT_ROW)
+        that is as good as found is mended whatever it breaks, unless that takes changing a chip: one that reads oddly,
+        and does all it must, stays."""
+        sure = (self._marginal[rows] >= FOUND) & (rows >= FIRST_FAULT_ROW) & ~self.advice.of_chip[rows]
         return np.asarray(np.where(sure, 1.0, harm))
 
     def chance_to_mend(self, option: int) -> float:
