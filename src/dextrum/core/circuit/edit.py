@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import assert_never
 
 from dextrum.core.board import Board, ComponentKind, Fault, FaultKind
 from dextrum.core.circuit.network import GROUND, Circuit
@@ -75,22 +76,25 @@ def edit_for(board: Board, circuit: Circuit, fault: Fault, ohms: float = 0.0, ne
     """The edit of one variant of a fault. new_node: how many new nodes earlier edits already took."""
     part, kind = fault.part, fault.kind
     address = f"{part}.{fault.terminals[0]}" if fault.terminals else part
-    if kind is FaultKind.QUIET_FAILURE:
-        return NOTHING
-    if kind is FaultKind.MISSING_PART:
-        return cut_part(circuit, part)
-    if kind is FaultKind.OPEN_CONTACT:
-        return _cut_owner(circuit, part, f"{address}/contact")
-    if kind is FaultKind.LIFTED_JOINT:
-        if board.component_by_designator[part].kind is ComponentKind.RECEPTACLE:
-            return _cut_owner(circuit, part, f"{address}/joint")
-        return cut_terminal(circuit, part, fault.terminals[0])
-    if kind in (FaultKind.OPEN_WINDING, FaultKind.BLOWN_FUSE):
-        return _cut_owner(circuit, part, f"{part}.{fault.terminals[0]}-{fault.terminals[1]}")
-    if kind in (FaultKind.CROSSED_CONTACTS, FaultKind.BRIDGED_WINDINGS):
-        return _short(circuit, address, f"{part}.{fault.terminals[1]}", ohms)
-    if kind is FaultKind.BROKEN_TRACE:
-        node = len(circuit.nodes) + new_node
-        return Edit(moved=dict.fromkeys(fault.terminals, node))
-    two = len(fault.terminals) == 2
-    return _short(circuit, address, f"{part}.{fault.terminals[1]}" if two else None, ohms)
+    match kind:
+        case FaultKind.QUIET_FAILURE:
+            return NOTHING
+        case FaultKind.MISSING_PART:
+            return cut_part(circuit, part)
+        case FaultKind.OPEN_CONTACT:
+            return _cut_owner(circuit, part, f"{address}/contact")
+        case FaultKind.LIFTED_JOINT:
+            if board.component_by_designator[part].kind is ComponentKind.RECEPTACLE:
+                return _cut_owner(circuit, part, f"{address}/joint")
+            return cut_terminal(circuit, part, fault.terminals[0])
+        case FaultKind.OPEN_WINDING | FaultKind.BLOWN_FUSE:
+            return _cut_owner(circuit, part, f"{part}.{fault.terminals[0]}-{fault.terminals[1]}")
+        case FaultKind.CROSSED_CONTACTS | FaultKind.BRIDGED_WINDINGS:
+            return _short(circuit, address, f"{part}.{fault.terminals[1]}", ohms)
+        case FaultKind.BROKEN_TRACE:
+            node = len(circuit.nodes) + new_node
+            return Edit(moved=dict.fromkeys(fault.terminals, node))
+        case FaultKind.HARD_SHORT | FaultKind.PARTIAL_SHORT | FaultKind.LEAKY_PART | FaultKind.SHELL_CONTACT:
+            two = len(fault.terminals) == 2
+            return _short(circuit, address, f"{part}.{fault.terminals[1]}" if two else None, ohms)
+    assert_never(kind)
