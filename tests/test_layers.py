@@ -29,6 +29,41 @@ def imports_of(file: Path) -> list[tuple[str, int]]:
     return found
 
 
+def only_for_types(tree: ast.Module) -> set[int]:
+    """Line numbers of imports that only the type checker sees."""
+    return {inner.lineno for node in ast.walk(tree)
+            if isinstance(node, ast.If) and "TYPE_CHECKING" in ast.dump(node.test)
+            for body in node.body for inner in ast.walk(body) if isinstance(inner, ast.ImportFrom | ast.Import)}
+
+
+def import_graph() -> dict[str, set[str]]:
+    """Every module with those of the program that it imports when it runs, inside functions too."""
+    modules = {".".join(file.relative_to(ROOT.parent).with_suffix("").parts).removesuffix(".__init__"): file
+               for file in ROOT.rglob("*.py")}
+    graph: dict[str, set[str]] = {}
+    for name, file in modules.items():
+        tree = ast.parse(file.read_text())
+        unseen = only_for_types(tree)
+        found: set[str] = set()
+        for node in ast.walk(tree):
+            if isinstance(node, ast.ImportFrom) and node.module and node.lineno not in unseen:
+                found |= {whole if (whole := f"{node.module}.{alias.name}") in modules else node.module
+                          for alias in node.names}
+        graph[name] = {other for other in found if other in modules and other != name}
+    return graph
+
+
+class CycleTest(unittest.TestCase):
+    def test_no_module_imports_itself_by_way_of_others(self) -> None:
+        graph = import_graph()
+        self.assertGreater(len(graph), 200)
+        # What imports nothing that is left is taken away until nothing is left, or a cycle.
+        left = dict(graph)
+        while free := {name for name, others in left.items() if not others & left.keys()}:
+            left = {name: others for name, others in left.items() if name not in free}
+        self.assertEqual(sorted(left), [])
+
+
 class LayerTest(unittest.TestCase):
     def test_imports_go_downwards_only(self) -> None:
         wrong = []
