@@ -1,35 +1,142 @@
 """Run the tests with unittest, warnings as errors, and end with one plain line of counts.
 
-`--long` runs the random trails of the rules of safety only, and draws 10,000 for each pack: some hours on one core.
+All tests are run by as many processes as there are cores (at most WORKERS), each taking the next file as it becomes
+free; named ones by this process. `--long` runs the random trails of the rules of safety only, and draws 10,000 for each
+pack: some hours on one core.
 """
 
 from __future__ import annotations
 
+import io
+import json
 import os
+import subprocess
 import sys
+import threading
+import time
 import unittest
 import warnings
 from pathlib import Path
+from typing import Any
 
+ROOT = Path(__file__).resolve().parent.parent
 LONG_TESTS, LONG_TRAILS = "test_safety.InvariantsTest", "10000"
+WORKERS = 2
+"""More would slow each other down where windows and simulated benches wait for the clock."""
+LONGEST_FIRST = ("test_safety", "test_window", "test_bench_job", "test_shop_library", "test_long_work", "test_capture",
+                 "test_fault_sets", "test_nothing_lost", "test_keys_x11", "test_bench_process", "test_reading_window")
+"""Begun first, so that no process is left alone with one of them at the end."""
+
+
+def strict() -> None:
+    """Warnings are errors, but for those of libraries that warn about their own imports on some versions."""
+    sys.path.insert(0, str(ROOT))
+    warnings.simplefilter("error")
+    warnings.filterwarnings("default", module=r"(pypdf|pyqtgraph|alembic|sqlalchemy)(\..*)?")
+
+
+def counts(result: unittest.TestResult) -> tuple[int, int, int]:
+    """Passed, failed, skipped."""
+    failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+    return result.testsRun - failed - len(result.skipped), failed, len(result.skipped)
+
+
+def work() -> int:
+    """Run the files that are named on the input, one a line; tell of each on the output as a line of JSON."""
+    strict()
+    with os.fdopen(os.dup(1), "w") as told:
+        os.dup2(2, 1)  # what tests print themselves is no answer
+        for line in sys.stdin:
+            name, begun, text = line.strip(), time.perf_counter(), io.StringIO()
+            suite = unittest.TestLoader().loadTestsFromName(f"tests.{name}")
+            result = unittest.TextTestRunner(stream=text, verbosity=0, warnings=None).run(suite)
+            passed, failed, skipped = counts(result)
+            told.write(json.dumps({"name": name, "passed": passed, "failed": failed, "skipped": skipped,
+                                   "seconds": time.perf_counter() - begun, "text": text.getvalue()}) + "\n")
+            told.flush()
+    return 0
+
+
+class Files:
+    """Files still to be run, and what came of those that were; shared by the threads that talk to the workers."""
+
+    def __init__(self, names: list[str]) -> None:
+        self.left, self.results, self.lock = names, [], threading.Lock()
+
+    left: list[str]
+    results: list[dict[str, Any]]
+
+    def take(self) -> str:
+        """The next file; empty when none is left."""
+        with self.lock:
+            return self.left.pop(0) if self.left else ""
+
+    def tell(self, result: dict[str, Any]) -> None:
+        with self.lock:
+            self.results.append(result)
+            print(f"{result['name']}: {result['passed']} passed, {result['failed']} failed, "
+                  f"{result['skipped']} skipped in {result['seconds']:.0f} s", flush=True)
+            if result["failed"]:
+                print(result["text"], flush=True)
+
+
+def serve(files: Files) -> None:
+    """Give files to one process after the other, a new one where one has died."""
+    worker: subprocess.Popen[str] | None = None
+    while name := files.take():
+        if worker is None or worker.poll() is not None:
+            worker = subprocess.Popen([sys.executable, __file__, "--worker"], stdin=subprocess.PIPE,
+                                      stdout=subprocess.PIPE, text=True, cwd=ROOT)
+        assert worker.stdin is not None and worker.stdout is not None
+        worker.stdin.write(name + "\n")
+        worker.stdin.flush()
+        line = worker.stdout.readline()
+        if not line:
+            worker.wait()
+            files.tell({"name": name, "passed": 0, "failed": 1, "skipped": 0, "seconds": 0.0,
+                        "text": f"The process ended with {worker.returncode} while it ran {name}."})
+            worker = None
+            continue
+        files.tell(json.loads(line))
+    if worker is not None and worker.stdin is not None:
+        worker.stdin.close()
+        worker.wait()
+
+
+def all_files() -> list[str]:
+    """Every file of tests, those that take longest first."""
+    found = sorted(path.stem for path in (ROOT / "tests").glob("test_*.py"))
+    return [n for n in LONGEST_FIRST if n in found] + [n for n in found if n not in LONGEST_FIRST]
+
+
+def run_all() -> int:
+    files = Files(all_files())
+    begun = time.perf_counter()
+    threads = [threading.Thread(target=serve, args=(files,)) for _ in range(min(WORKERS, os.cpu_count() or 1))]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    passed, failed, skipped = (sum(result[key] for result in files.results) for key in ("passed", "failed", "skipped"))
+    wrong = [result["name"] for result in files.results if result["failed"]]
+    print(f"{len(files.results)} files in {time.perf_counter() - begun:.0f} s"
+          + (f"; failed in {', '.join(wrong)}" if wrong else ""))
+    print(f"{passed} passed, {failed} failed, {skipped} skipped")
+    return 0 if passed and not failed else 1
 
 
 def main(names: list[str]) -> int:
+    if names == ["--worker"]:
+        return work()
     if "--long" in names:
         names = [n for n in names if n != "--long"] or [LONG_TESTS]
         os.environ["DEXTRUM_RANDOM_TRAILS"] = LONG_TRAILS
-    root = Path(__file__).resolve().parent.parent
-    sys.path.insert(0, str(root))
-    warnings.simplefilter("error")
-    # PyPDF and pyqtgraph warn about their own imports on some versions; ours must be clean.
-    warnings.filterwarnings("default", module=r"(pypdf|pyqtgraph|alembic|sqlalchemy)(\..*)?")
-    loader = unittest.TestLoader()
-    suite = loader.loadTestsFromNames([f"tests.{n}" if not n.startswith("tests.") else n for n in names]) \
-        if names else loader.discover(str(root / "tests"), top_level_dir=str(root))
-    result = unittest.TextTestRunner(verbosity=1, warnings=None).run(suite)
-    failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-    passed = result.testsRun - failed - len(result.skipped)
-    print(f"{passed} passed, {failed} failed, {len(result.skipped)} skipped")
+    if not names:
+        return run_all()
+    strict()
+    suite = unittest.TestLoader().loadTestsFromNames([n if n.startswith("tests.") else f"tests.{n}" for n in names])
+    passed, failed, skipped = counts(result := unittest.TextTestRunner(verbosity=1, warnings=None).run(suite))
+    print(f"{passed} passed, {failed} failed, {skipped} skipped")
     return 0 if result.testsRun and not failed else 1
 
 
