@@ -116,7 +116,7 @@ class Evidence:
 def faults_mended(model: DiagnosisModel, rework: Rework) -> tuple[str, ...]:
     """Ids of the faults that a piece of rework is meant to take away."""
     kinds = kinds_mended(model.board, rework.part, rework.action)
-    return tuple(fault.id for fault in model.hypotheses.faults if fault.part == rework.part and fault.kind in kinds)
+    return tuple(fault.id for fault in model.hypotheses.by_part.get(rework.part, ()) if fault.kind in kinds)
 
 
 def agree(one: float, other: float) -> bool:

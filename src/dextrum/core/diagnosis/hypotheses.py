@@ -60,6 +60,14 @@ class Hypotheses:
         return np.asarray(hit[self.fault_of_row])
 
     @cached_property
+    def by_part(self) -> Mapping[str, tuple[Fault, ...]]:
+        """The faults of each part, in their order."""
+        found: dict[str, list[Fault]] = {}
+        for fault in self.faults:
+            found.setdefault(fault.part, []).append(fault)
+        return {part: tuple(own) for part, own in found.items()}
+
+    @cached_property
     def _place(self) -> dict[str, int]:
         return {fault.id: place for place, fault in enumerate(self.faults)}
 

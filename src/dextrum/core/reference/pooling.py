@@ -76,7 +76,7 @@ def as_known_from(prior: PooledSpread, points: int, boards: float, fallback: Poo
     """
     worth = points / (1.0 + max(points - 1, 0) * SAME_CHIP ** 2)
     freedom = max(boards - 1.0, 0.0) * worth
-    usual = against_own(fallback).freedom
+    usual = against_own(fallback, boards).freedom
     known = usual + freedom
     return PooledSpread((usual * fallback.variance + freedom * prior.variance) / known, prior.freedom), known
 
@@ -88,12 +88,20 @@ Boards of one maker from one year spread less than what comes in over the years,
 differs."""
 
 
-def against_own(stated: PooledSpread) -> PooledSpread:
-    """What was stated of a kind's spread elsewhere, as it weighs beside a shop's own boards: no more than shops differ.
+ONE_BOARD_FREEDOM, FADES = 12.0, 1.25
+"""As far as a usual spread is trusted beside one board of the shop's, so that one is of use; and the power of the
+number of boards with which this fades, since two can't refute it and five can."""
+
+
+def against_own(stated: PooledSpread, boards: float) -> PooledSpread:
+    """What was stated of a kind's spread elsewhere, as it weighs beside so many boards of a shop's own: no more than
+    shops differ, once there are enough of them.
 
     On the logarithm of the variance its own uncertainty is 2 / freedom, and SHOPS_DIFFER² is added.
     """
-    return PooledSpread(stated.variance, 2.0 / (SHOPS_DIFFER ** 2 + 2.0 / stated.freedom))
+    differing = 2.0 / (SHOPS_DIFFER ** 2 + 2.0 / stated.freedom)
+    trusted = max(differing, ONE_BOARD_FREEDOM / max(boards, 1.0) ** FADES)
+    return PooledSpread(stated.variance, min(stated.freedom, trusted))
 
 
 def shrink(variance: float, freedom: float, prior: PooledSpread) -> tuple[float, float]:

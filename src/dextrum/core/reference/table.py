@@ -20,7 +20,15 @@ from dextrum.core.reference.meters import (
     MeterCorrection,
     meter_corrections,
 )
-from dextrum.core.reference.pooling import FEWEST_POINTS, PooledSpread, against_own, as_known_from, pool, shrink
+from dextrum.core.reference.pooling import (
+    FEWEST_POINTS,
+    ONE_BOARD_FREEDOM,
+    PooledSpread,
+    against_own,
+    as_known_from,
+    pool,
+    shrink,
+)
 
 if TYPE_CHECKING:
     import numpy as np
@@ -45,8 +53,6 @@ FALLBACK_DIODE = PooledSpread(0.009 ** 2, 12.0)
 FALLBACK_GROUND = PooledSpread(0.002 ** 2, 12.0)
 FALLBACK_OHMS = PooledSpread(0.06 ** 2, 8.0)
 """What a kind's spread usually is, so that a single good board is of use; a shop's own boards soon weigh more."""
-LEAST_FREEDOM = 12.0
-"""Of a tolerance from one board, and as much less as there are more: from then on they speak for themselves."""
 
 
 def to_scale(value: float, method: Method) -> float:
@@ -381,8 +387,8 @@ def _references(board: Board, columns: ReadingColumns, part: _Method, kept: np.n
                 found[name, method] = PointReference(name, method, float("inf"), 0.0, 1.0, int(there[p]), bool(own[p]))
                 continue
             pooled, freedom = shrink(float(variance[p]), float(count[p] - 1), prior if count[p] < 2 or prior is not
-                                     usual else against_own(usual))
-            freedom = max(min(freedom, known), min(usual.freedom, LEAST_FREEDOM / int(count[p])))
+                                     usual else against_own(usual, float(count[p])))
+            freedom = max(min(freedom, known), min(usual.freedom, ONE_BOARD_FREEDOM / int(count[p])))
             apart = other if only_strange[p] else 0.0
             further = pooled * (1.0 + 1.0 / int(count[p]))
             spread = math.sqrt(further + resolution ** 2 + float(corrected[p]) + apart ** 2)
