@@ -115,14 +115,7 @@ class Routine(CaseTechnician):
     def _follow_lines(self, opened: list[str], done: set[str]) -> bool:
         """The filters of open lines, before the port; whether all works now."""
         nets = frozenset(self.board.net_of(self.board.point_by_id[p].at) for p in opened)
-        along = self.ends(ComponentKind.FILTER, nets)
-        for point, verdict in (self.touch(*along) if along else {}).items():
-            part = self.board.point_by_id[point].part
-            if verdict.is_off and part not in done:
-                done.add(part)
-                if self.replace(part):
-                    return True
-        return False
+        return self._change_off(self.ends(ComponentKind.FILTER, nets), done)
 
     def _change_off(self, points: list[str], done: set[str]) -> bool:
         """Change what reads off from end to end; whether all works now."""
