@@ -8,7 +8,10 @@ import unittest
 import numpy as np
 
 from dextrum.app.assess import assess
-from dextrum.app.reason_words import chances_by_part
+from dextrum.app.reason_words import chances_by_part, readings_words
+from dextrum.core.advice.before_repair import touched_once
+from dextrum.core.advice.recommend import build_advice_model
+from dextrum.core.advice.weighing import Weighing
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.after_repair import (
     HEAT_HURTS,
@@ -17,6 +20,7 @@ from dextrum.core.diagnosis.after_repair import (
     weigh_trail,
 )
 from dextrum.core.diagnosis.evidence import gather_evidence
+from dextrum.core.diagnosis.model import build_model
 from dextrum.core.diagnosis.posterior import Posterior, weigh_sets
 from dextrum.core.looks import Look
 from dextrum.core.trail import Cell, Intake, JobOpened, Payload, PointReading, Proof, Readings, Rework
@@ -90,6 +94,34 @@ class NewFaultTest(unittest.TestCase):
                                              reading_of("C12.1", math.inf), *as_good("J1.A4", "J1.A5", "J1.B5"),
                                              Proof("charge_a", False), Proof("charge_b", False)))
         self.assertIn("since U1 was worked on", done.together)
+
+
+class PlaceInTheTrailTest(unittest.TestCase):
+    OPEN = (replaced("U1"), reading_of("C12.1", math.inf), reading_of("C12.1", math.inf),
+            *as_good("J1.A4", "J1.A5", "J1.B5", "C13.1"), Proof("charge_a", False), Proof("charge_b", False))
+
+    def test_what_was_seen_since_stands_in_its_own_epoch(self) -> None:
+        done = assess(duo_advice(), trail_of(*BASE, *self.OPEN))
+        self.assertEqual(done.posterior.since_repair, "U1")
+        self.assertEqual({item.epoch for item in done.posterior.evidence.items}, {done.facts.epoch})
+        shown = next(item for item in done.posterior.evidence.items if item.subject == "C12.1")
+        self.assertIn("after the repair", readings_words(duo_board(), (shown,)))
+
+    def test_what_was_touched_once_since_is_touched_again_before_a_part_is_changed(self) -> None:
+        done = assess(duo_advice(), trail_of(*BASE, *self.OPEN, reading_of("J1.A8", math.inf)), explain=False)
+        self.assertEqual(done.posterior.since_repair, "U1")
+        self.assertEqual(touched_once(Weighing(duo_advice(), done.posterior, done.facts)), ("J1.A8",))
+
+    def test_two_trails_that_share_their_ids_are_weighed_each_by_itself(self) -> None:
+        """Ids tell entries of one file apart; another file may use the same ones."""
+        sound = (replaced("U1"), *as_good("C12.1"), *as_good("C12.1"), *as_good("J1.A4", "J1.A5", "J1.B5", "C13.1"),
+                 Proof("charge_a", True), Proof("charge_b", True))
+        again = (Rework("reflow", "U1"), Proof("charge_a", False), Proof("charge_b", False))
+        fresh = build_advice_model(build_model(duo_board(), duo_advice().model.references)).model
+        alone = weigh_trail(fresh, trail_of(*BASE, *sound, *again))
+        weighed(*self.OPEN, *again)
+        self.assertEqual(len(self.OPEN), len(sound))
+        np.testing.assert_allclose(weighed(*sound, *again).rows, alone.rows, atol=1e-12)
 
 
 class OddBoardTest(unittest.TestCase):

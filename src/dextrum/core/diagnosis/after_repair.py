@@ -9,6 +9,7 @@ what was seen since. It takes the place of the usual posterior only if it says t
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable
 from dataclasses import replace
 
@@ -65,7 +66,10 @@ def chances_made(model: DiagnosisModel, part: str) -> np.ndarray:
         near = {c.designator for c in board.components if _is_near(board, heated, c)}
         hurt = np.array([f.part in near and f.kind in HURT for f in faults], dtype=bool)
         if hurt.any():
-            found[rows] += HEAT_HURTS * hurt / hurt.sum()
+            # Each neighbour alike, however many pins it has.
+            several = Counter(f.part for f, h in zip(faults, hurt, strict=True) if h)
+            weight = np.array([h / max(several[f.part], 1) for f, h in zip(faults, hurt, strict=True)])
+            found[rows] += HEAT_HURTS * weight / weight.sum()
     return found
 
 
@@ -78,7 +82,10 @@ def _is_near(board: Board, heated: Component, other: Component) -> bool:
 
 def weigh_trail(model: DiagnosisModel, entries: Iterable[Entry],
                 left_out: frozenset[tuple[str, str]] = frozenset()) -> Posterior:
-    """The posterior of a trail, by whichever of the two explains it. left_out: as for `gather_evidence`."""
+    """The posterior of a trail, by whichever of the two explains it. left_out: as for `gather_evidence`.
+
+    A part that was off the board when it was worked on is weighed the usual way: its repair also puts it back.
+    """
     entries = tuple(standing(entries))
     usual = weigh_sets(model, gather_evidence(model, entries, left_out))
     cut = _last_repair(entries)
@@ -107,7 +114,7 @@ def _was_anew(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: froze
     """Whether these entries were weighed as the board left a repair; kept."""
     if _last_repair(entries) < 0:
         return False
-    found = model.remembered(("weighed anew", tuple(e.id for e in entries), left_out), lambda: np.array(
+    found = model.remembered(("weighed anew", entries, left_out), lambda: np.array(
         bool(weigh_trail(model, entries, left_out).since_repair)))
     return bool(found)
 
@@ -127,9 +134,12 @@ def _off_the_board(entries: Iterable[Entry]) -> frozenset[str]:
 
 def _since(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int,
            left_out: frozenset[tuple[str, str]]) -> Evidence:
-    """What was seen since the repair, with no repair in it; what the cell was and what was off is known from before."""
+    """What was seen since the repair, with no repair in it, in the epoch in which it was seen; what the cell was and
+    what was off is known from before."""
     before = tuple(e for e in entries[:cut] if isinstance(e.payload, JobOpened | Cell | Isolation))
-    return gather_evidence(model, (*before, *entries[cut + 1:]), left_out)
+    found = gather_evidence(model, (*before, *entries[cut + 1:]), left_out)
+    epoch = sum(isinstance(e.payload, Rework) and e.payload.action in HOT_ACTIONS for e in entries[:cut + 1])
+    return replace(found, items=tuple(replace(item, epoch=epoch) for item in found.items), epoch=epoch)
 
 
 def _as_left(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozenset[tuple[str, str]]) -> tuple[
@@ -151,7 +161,7 @@ def _as_left(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozen
         there[NOTHING_ROW] = made[NOTHING_ROW] = 0.0
         return np.stack([np.clip(there + new, LEAST_LEFT, MOST_LEFT), np.minimum(made + new, MOST_LEFT)])
 
-    kept = model.remembered(("as left by repair", tuple(e.id for e in entries), left_out), make)
+    kept = model.remembered(("as left by repair", entries, left_out), make)
     assert kept is not None
     return kept[0], np.minimum(kept[1], kept[0])
 
@@ -180,7 +190,7 @@ def _with_prior(model: DiagnosisModel, evidence: Evidence, chance: np.ndarray, e
     shift = np.where(np.isfinite(shift), shift, 0.0)
     gone = np.zeros(len(shift), dtype=bool)
     witness = SeenWitness(gone, shift, np.zeros((0, len(shift))))
-    item = EvidenceItem(entry_id, 0, "left", part, f"as {part} was done")
+    item = EvidenceItem(entry_id, evidence.epoch, "left", part, f"as {part} was done")
     once = None if evidence.once is None else np.vstack([np.zeros((1, len(shift))), evidence.once])
     return replace(evidence, items=(item, *evidence.items), witnesses=(witness, *evidence.witnesses), once=once,
                    log_likelihood=np.vstack([shift[None, :], evidence.log_likelihood]))
