@@ -117,8 +117,8 @@ def _lines_of_what_fails(weighing: Weighing) -> frozenset[str]:
     for symptom in board.symptoms:
         if symptom.id in said:
             functions |= {name for name, weight in symptom.weights.items() if weight >= MEANT_BY_SYMPTOM}
-    needs = weighing.advice.function_needs
-    return frozenset().union(*(needs[name].through | needs[name].clear for name in functions))
+    every = (weighing.advice.function_needs.get(name, NO_NEEDS) for name in functions)
+    return frozenset().union(*(needs.through | needs.clear for needs in every))
 
 
 def touched_once(weighing: Weighing) -> tuple[str, ...]:

@@ -117,7 +117,8 @@ def with_reading(expected: Expected, shared: SharedDeviation, scaled: float,
     nothing.
     """
     away = np.subtract(scaled, expected.means, out=np.zeros(expected.means.shape), where=np.isfinite(expected.means))
-    learned = np.isfinite(expected.means) & (np.abs(away) < np.maximum(5.0 * expected.spreads, 3.0 * ODD_VOLTS))
+    odd = np.where(expected.means >= ODD_FROM_VOLTS, 3.0 * ODD_VOLTS, 0.0)
+    learned = np.isfinite(expected.means) & (np.abs(away) < np.maximum(5.0 * expected.spreads, odd))
     if same is not None:
         learned &= same
     return SharedDeviation(shared.total + np.where(learned, away / _level(expected), 0.0), shared.count + learned)
