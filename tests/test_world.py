@@ -110,9 +110,27 @@ class NumbersTest(unittest.TestCase):
                            (head + '"hands": {"slip": 1.5}}', "hands.slip is 1.5"),
                            (head + '"hands": {"slip": true}}', "hands.slip is True"),
                            (head + '"hands": {"slip": NaN}}', "hands.slip is nan"),
+                           (head + '"coupling": {"half_ohms": 0}}', "half_ohms is 0; expected a number from 0.6"),
+                           (head + '"meters": {"compliance": 1e308}}', "meters.compliance"),
+                           (head + '"faults": {"none": 0.7, "unlisted": 0.6}}', "are 1.3 together"),
+                           (head + '"cells": {"flat": 0.9, "near_full": 0.2}}', "together"),
                            (head + '"hands": {"slip": "0"}}', "hands.slip is '0'"), ("[" * 100_000, "not JSON")):
             with self.subTest(text[:60]), self.assertRaisesRegex(ImportRefusedError, said):
                 world_of_json(text)
+
+    def test_units_come_in_from_the_ends_of_every_range(self) -> None:
+        for end in ("low", "high"):
+            sections = {section: {number.name: number.metadata[end] for number in numbers_of(section)}
+                        for section in SECTIONS}
+            world = world_of_json(json.dumps({"format": "dextrum-world", "schema": 1, **sections}))
+            for number in range(3):
+                with self.subTest(end, number=number):
+                    came = arrival(world, duo_board(), number, 2)
+                    came.unit.read("J1.A5", RED, came.meter)
+                    came.unit.supply("a")
+                    came.unit.mend("U1", "replace")
+                    came.unit.inject("V3V3", 1.0, 1.0)
+                    self.assertTrue(came.unit.look_port(False).findings)
 
     def test_a_rough_world_is_twice_as_bad_and_no_chance_is_above_one(self) -> None:
         rough = rough_world()
@@ -194,6 +212,12 @@ class UnitTest(unittest.TestCase):
         reflow = unit_with("U2:lifted_joint:REGN", world=without(CALM, repairs={"reflow_fails": 1.0}))
         reflow.mend("U2", "reflow")
         self.assertEqual([f.id for f, _ in reflow.faults], ["U2:lifted_joint:REGN"])
+
+    def test_a_new_part_that_can_have_no_joint_open_may_be_as_bad_as_the_old_one(self) -> None:
+        always = without(CALM, repairs={"replace_fails": 1.0})
+        unit = unit_with("C14:hard_short:1", world=always)
+        unit.mend("C14", "replace")
+        self.assertEqual([f.id for f, _ in unit.faults], ["C14:hard_short:1"])
 
     def test_dirt_hides_a_bent_contact_until_it_is_out(self) -> None:
         dirty = without(CALM, looks={"dirt": 1.0, "contact": 1.0})

@@ -19,10 +19,6 @@ from dextrum.world.numbers import Coupling
 OPENS = frozenset({FaultKind.OPEN_CONTACT, FaultKind.LIFTED_JOINT, FaultKind.BLOWN_FUSE, FaultKind.OPEN_WINDING,
                    FaultKind.MISSING_PART, FaultKind.BROKEN_TRACE})
 BRIDGES = frozenset({FaultKind.CROSSED_CONTACTS, FaultKind.BRIDGED_WINDINGS})
-TAKES_ALONG_OHMS = 2.0
-"""A short is felt through a coil, a fuse or a filter of less than this."""
-OTHER_PIN = 0.3
-"""Chance that a chip fails a function by a pin that this function isn't said to need, or by its line alone."""
 
 
 def closed_over(board: Board, broken: Iterable[str]) -> frozenset[str]:
@@ -33,13 +29,13 @@ def closed_over(board: Board, broken: Iterable[str]) -> frozenset[str]:
     return frozenset(lost)
 
 
-def felt_with(board: Board, net: str) -> frozenset[str]:
-    """Nets that a short on this one pulls down too."""
+def felt_with(board: Board, net: str, through_ohms: float) -> frozenset[str]:
+    """Nets that a short on this one pulls down too, through parts of less than so many ohms."""
     found, edge = {net}, [net]
     while edge:
         here = edge.pop()
         for part in board.components:
-            if part.kind is ComponentKind.RECEPTACLE or part.ohms is None or part.ohms >= TAKES_ALONG_OHMS:
+            if part.kind is ComponentKind.RECEPTACLE or part.ohms is None or part.ohms >= through_ohms:
                 continue
             for one, two in part.lines:
                 ends = {part.terminal(one).net, part.terminal(two).net}
@@ -80,7 +76,8 @@ def chances_to_break(board: Board, fault: Fault, ohms: float, numbers: Coupling)
     if fault.part == UNLISTED_PART:
         return {fault.id.removeprefix("else:"): 1.0}
     nets = nets_of(board, fault)
-    short = frozenset().union(*(felt_with(board, net) for net in nets)) if fault.kind not in OPENS else frozenset()
+    short = frozenset[str]() if fault.kind in OPENS else frozenset().union(
+        *(felt_with(board, net, numbers.felt_ohms) for net in nets))
     part = board.component_by_designator.get(fault.part)
     chip = part is not None and part.kind is ComponentKind.IC
     feeds = any(board.net_by_name[net].role in FEED_ROLES for net in nets)
@@ -93,9 +90,9 @@ def chances_to_break(board: Board, fault: Fault, ohms: float, numbers: Coupling)
             chance = numbers.sure
         elif fault.kind is FaultKind.LIFTED_JOINT and chip:
             if fault.part in function.parts:
-                chance = numbers.sure if feeds or nets & (through | set(function.nets_clear)) else OTHER_PIN
+                chance = numbers.sure if feeds or nets & (through | set(function.nets_clear)) else numbers.other_pin
             elif nets & through and not feeds:
-                chance = OTHER_PIN
+                chance = numbers.other_pin
         elif fault.kind in OPENS:
             chance = _open_chance(board, fault, numbers) if nets & through else 0.0
         elif short & (through | set(function.nets_clear)):

@@ -12,7 +12,6 @@ from dextrum.world.numbers import Hands, Meters, World
 OPEN_OHMS = 2e7
 FROM_ZERO_VOLTS = 0.05
 """Below it a meter's offset doesn't show."""
-OHMS_NOISE = 0.012
 METER = "M1"
 """The name that the pack's known-good boards were read under: a technician takes this one for the same."""
 
@@ -41,7 +40,7 @@ class WorldMeter:
             return float("inf") if volts > self.numbers.compliance else round(max(0.0, volts), 3)
         if true > OPEN_OHMS:
             return float("inf")
-        ohms = true * (1.0 + float(generator.normal(0.0, OHMS_NOISE))) + self.numbers.lead
+        ohms = true * (1.0 + float(generator.normal(0.0, self.numbers.ohms_noise))) + self.numbers.lead
         return round(ohms, 2) if ohms < 100 else float(f"{ohms:.4g}")
 
 

@@ -18,6 +18,8 @@ from dextrum.errors import ImportRefusedError
 
 FORMAT, SCHEMA = "dextrum-world", 1
 ROUGH_FACTOR = 2.0
+BEYOND = 100.0
+"""A file may go so many times beyond a range; chances and shares from 0 to 1."""
 
 
 def _number(value: float, low: float, high: float, unit: str, meaning: str, worse: bool = False) -> Any:
@@ -56,6 +58,8 @@ class Coupling:
     half_ohms: float = _number(180.0, 60.0, 500.0, "ohm", "short to ground that breaks a function every second time")
     half_leak_ohms: float = _number(900.0, 300.0, 3000.0, "ohm", "leak that does")
     slope: float = _number(1.3, 0.7, 2.5, "per ln", "how fast that falls with ohms")
+    other_pin: float = _number(0.3, 0.0, 1.0, "chance", "that a chip fails by a pin that a function isn't said to need")
+    felt_ohms: float = _number(2.0, 0.5, 5.0, "ohm", "coil, fuse or filter through which a short is felt")
     together: float = _number(0.6, 0.2, 0.9, "correlation", "of the functions that one fault may break")
 
 
@@ -84,6 +88,7 @@ class Meters:
     gain: float = _number(0.002, 0.0, 0.006, "share", "spread of the meter's gain from the one of the references", True)
     offset: float = _number(0.001, 0.0, 0.004, "V", "spread of its offset", True)
     noise: float = _number(0.0008, 0.0003, 0.002, "V", "noise of one reading")
+    ohms_noise: float = _number(0.012, 0.003, 0.03, "share", "noise of one reading of ohms")
     lead: float = _number(0.08, 0.0, 0.3, "ohm", "of the leads")
     compliance: float = _number(2.6, 2.0, 3.2, "V", "from which the meter shows OL")
 
@@ -102,6 +107,9 @@ class Checks:
     false_fail: float = _number(0.02, 0.0, 0.06, "chance", "that what works fails a trial", True)
     false_pass: float = _number(0.01, 0.0, 0.04, "chance", "that what is broken passes it", True)
     rail_slip: float = _number(0.015, 0.0, 0.05, "chance", "that a rail that is up is read as missing", True)
+    rail_spread: float = _number(0.012, 0.003, 0.03, "share", "how far a rail that is up is off its volts")
+    rail_left: float = _number(0.07, 0.01, 0.2, "share", "of its volts that a rail shows while it is missing")
+    draw_lean: float = _number(0.4, 0.0, 1.0, "ln", "how far a unit's draws lean from what its pack says")
     odd_draw: float = _number(0.02, 0.0, 0.06, "chance", "of a draw that fits nothing", True)
 
 
@@ -116,6 +124,15 @@ class Looks:
     burst: float = _number(0.2, 0.05, 0.4, "chance", "that a shorted or dead part shows it")
     askew: float = _number(0.3, 0.1, 0.6, "chance", "that a lifted joint on the board is seen as askew")
     false: float = _number(0.003, 0.0, 0.01, "chance", "that a good part is taken for a bad one", True)
+
+
+@dataclass(frozen=True)
+class Warmth:
+    camera_watts: float = _number(0.04, 0.01, 0.2, "W", "heat that a camera shows every second time")
+    spray_watts: float = _number(0.25, 0.05, 0.6, "W", "heat that freeze spray shows every second time")
+    neighbour: float = _number(0.06, 0.0, 0.2, "chance", "that a neighbour is named in its place", True)
+    neighbour_mm: float = _number(5.0, 2.0, 10.0, "mm", "how near such a neighbour is")
+    false: float = _number(0.03, 0.0, 0.1, "chance", "that something is seen to warm that doesn't", True)
 
 
 @dataclass(frozen=True)
@@ -154,6 +171,7 @@ class World:
     repairs: Repairs = Repairs()
     checks: Checks = Checks()
     looks: Looks = Looks()
+    warmth: Warmth = Warmth()
     histories: Histories = Histories()
     owners: Owners = Owners()
     cells: Cells = Cells()
@@ -223,13 +241,29 @@ def world_of_json(text: str) -> World:
                 raise ImportRefusedError(f"{key} has no number '{name}'; expected {', '.join(known)}.")
             _check(key, known[name], value)
         found = replace(found, **{key: replace(getattr(found, key), **{n: float(v) for n, v in values.items()})})
+    _check_sums(found)
     return found
 
 
+SHARES = (("faults.none", "faults.unlisted"), ("faults.two", "faults.three"),
+          ("cells.deeply_flat", "cells.flat", "cells.near_full"))
+"""Shares of one whole."""
+
+
+def _check_sums(world: World) -> None:
+    for names in SHARES:
+        whole = sum(float(getattr(getattr(world, section), number)) for section, _, number in (
+            name.partition(".") for name in names))
+        if whole > 1.0:
+            raise ImportRefusedError(f"{' and '.join(names)} are {whole:g} together; expected at most 1.")
+
+
 def _check(section: str, number: Field[float], value: object) -> None:
-    is_chance = number.metadata["unit"] in ("chance", "share", "correlation")
-    high = 1.0 if is_chance else 1e9
-    if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value) \
-            or not 0.0 <= value <= high:
-        raise ImportRefusedError(f"{section}.{number.name} is {value!r}; expected a number from 0 to {high:g} "
-                                 f"({number.metadata['unit']}).")
+    about = number.metadata
+    high = 1.0 if about["unit"] in ("chance", "share", "correlation") else BEYOND * about["high"]
+    # What has no zero in its range divides, or is a size: so far below it nothing would be meant any more.
+    low = 0.0 if about["low"] == 0.0 or high == 1.0 else about["low"] / BEYOND
+    fits = not isinstance(value, bool) and isinstance(value, int | float) and low <= value <= high
+    if not fits:
+        raise ImportRefusedError(f"{section}.{number.name} is {repr(value)[:40]}; expected a number from {low:g} to "
+                                 f"{high:g} ({about['unit']}).")

@@ -36,9 +36,6 @@ MISTAKEN_FOR = ("missing", "askew", "corroded")
 TO_GROUND = frozenset({FaultKind.HARD_SHORT, FaultKind.PARTIAL_SHORT, FaultKind.LEAKY_PART, FaultKind.SHELL_CONTACT})
 OF_A_NEW_JOINT = frozenset({FaultKind.LIFTED_JOINT, FaultKind.OPEN_CONTACT, FaultKind.OPEN_WINDING})
 KNOCKED = frozenset({FaultKind.MISSING_PART, FaultKind.LIFTED_JOINT})
-WARM_WATTS = {"camera": 0.04, "spray": 0.25}
-"""Heat in a part that is seen every second time."""
-WRONG_NEIGHBOUR, NEIGHBOUR_MM, FALSE_WARMTH = 0.06, 5.0, 0.03
 
 
 class WorldUnit:
@@ -129,11 +126,9 @@ class WorldUnit:
 
     def _there(self) -> list[Hidden]:
         """Faults that are there at this moment."""
-        for name, there in self._comes_and_goes.items():
+        for name in self._comes_and_goes:
             if self.generator.random() < self.world.faults.changes:
                 self._comes_and_goes[name] = bool(self.generator.random() < self.world.faults.there)
-            elif not there:
-                self._comes_and_goes[name] = there
         return [(f, ohms) for f, ohms in self.faults
                 if self._comes_and_goes.get(f.id, True) and not taken_along(f, self.isolated)]
 
@@ -200,7 +195,7 @@ class WorldUnit:
             return SimulatedDraw(board, begins[0], True, generator)
         known = {state: chance for state, chance in outcome.states.items() if state != UNKNOWN and state in states}
         # Each model of this world leans its own way from what its pack says.
-        weight = np.array(list(known.values())) * np.exp(generator.normal(0.0, 0.4, len(known)))
+        weight = np.array(list(known.values())) * np.exp(generator.normal(0.0, self.world.checks.draw_lean, len(known)))
         return SimulatedDraw(board, str(generator.choice(list(known), p=weight / weight.sum())), False, generator)
 
     def supply(self, orientation: str, minute: float = 1.0, cell_known_good: bool = False) -> tuple[float, float, str]:
@@ -221,13 +216,15 @@ class WorldUnit:
         nominal = net.nominal_volts or check.least_volts * 1.2
         if self.generator.random() < self.world.checks.rail_slip:
             up = False  # a probe beside the rail reads nothing; no slip makes volts where there are none
-        share = self.generator.normal(1.0, 0.012) if up else abs(self.generator.normal(0.0, 0.07))
+        checks = self.world.checks
+        share = self.generator.normal(1.0, checks.rail_spread) if up else abs(
+            self.generator.normal(0.0, checks.rail_left))
         return round(float(nominal * share), 2)
 
     def inject(self, net: str, volts: float, amps: float, seen_by: str = "camera") -> str:
         """The part that is seen warming with this put on a rail; empty when none is."""
-        board, generator = self.board, self.generator
-        joined = felt_with(board, net)
+        board, generator, warmth = self.board, self.generator, self.world.warmth
+        joined = felt_with(board, net, self.world.coupling.felt_ohms)
         warm: list[tuple[float, str]] = []
         for fault, ohms in self._there():
             if fault.kind in TO_GROUND and nets_of(board, fault) & joined:
@@ -235,10 +232,11 @@ class WorldUnit:
                 warm.append((through * through * max(ohms, 0.02), fault.part))
         if warm:
             watts, part = max(warm)
-            if generator.random() < watts / (watts + WARM_WATTS.get(seen_by, WARM_WATTS["camera"])):
-                near = self._near(board.component_by_designator[part], NEIGHBOUR_MM)
-                return str(generator.choice(near)) if near and generator.random() < WRONG_NEIGHBOUR else part
-        if generator.random() < FALSE_WARMTH:
+            if generator.random() < watts / (watts + (warmth.spray_watts if seen_by == "spray" else
+                                                      warmth.camera_watts)):
+                near = self._near(board.component_by_designator[part], warmth.neighbour_mm)
+                return str(generator.choice(near)) if near and generator.random() < warmth.neighbour else part
+        if generator.random() < warmth.false:
             return str(generator.choice([c.designator for c in board.components]))
         return ""
 
@@ -282,13 +280,12 @@ class WorldUnit:
         gone = {fault.id for fault, _ in self.faults if fault.part == part and fault.kind in kinds}
         fails = {"reflow": numbers.reflow_fails, "wire": numbers.wire_fails}.get(action, numbers.replace_fails)
         failed = generator.random() < fails
-        if not failed or action == "replace":
+        # A new part that does not take has a joint open; one that can't have that is as bad as the old one was.
+        if not failed or (action == "replace" and self._of_rework(part, OF_A_NEW_JOINT)):
             self.faults = [(f, ohms) for f, ohms in self.faults if f.id not in gone]
             self._mistaken = [seen for seen in self._mistaken if seen.part != part]
         if action == "replace":
             self._fit_another(part)
-        if failed and action == "replace":
-            self._of_rework(part, OF_A_NEW_JOINT)
         component = self.board.component_by_designator.get(part)
         if component is not None and component.kind is ComponentKind.RECEPTACLE and action == "replace":
             self.dirty = self.port_corroded = False
@@ -315,8 +312,8 @@ class WorldUnit:
         self.circuit = with_shifts(self.circuit, shift, shift, np.zeros(len(self.circuit.resistances)))
         self._true.clear()
 
-    def _of_rework(self, part: str, kinds: frozenset[FaultKind]) -> None:
-        """A fault that heat or a bad joint makes of a part, where it can have one."""
+    def _of_rework(self, part: str, kinds: frozenset[FaultKind]) -> bool:
+        """A fault that heat or a bad joint makes of a part; whether it can have one."""
         if not self._possible:
             by_part: dict[str, tuple[Fault, ...]] = {}
             for fault in enumerate_faults(self.board):
@@ -327,6 +324,7 @@ class WorldUnit:
         if can:
             fault = can[int(self.generator.integers(len(can)))]
             self._add(fault, drawn_ohms(fault, self.world.faults, self.generator))
+        return bool(can)
 
     def _near(self, part: Component, reach_mm: float) -> list[str]:
         return [other.designator for other in self.board.components
