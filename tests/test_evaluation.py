@@ -2,13 +2,24 @@
 
 from __future__ import annotations
 
+import io
 import unittest
+from contextlib import redirect_stderr
 from unittest import mock
 
 import numpy as np
 
+from dextrum.__main__ import main
 from dextrum.app.evaluation.cases import UNLISTED_SHARE, Case, draw_case
-from dextrum.app.evaluation.evaluate import Evaluation, PlayerResult, calibration, evaluation_table
+from dextrum.app.evaluation.evaluate import (
+    PLAYERS,
+    Evaluation,
+    PlayerResult,
+    Setting,
+    calibration,
+    evaluate,
+    evaluation_table,
+)
 from dextrum.app.evaluation.players import by_advice, by_knowing
 from dextrum.app.evaluation.routine import Routine, by_routine
 from dextrum.core.board.faults import enumerate_faults
@@ -103,6 +114,21 @@ class PlayerTest(unittest.TestCase):
                      key=lambda o: o.minutes)
         board_out = duo_board().minutes_to(option.access, "")
         self.assertLessEqual(by_knowing(advice, case).minutes, 1.0 + board_out + option.minutes + checks + 1e-9)
+
+
+class SparsePackTest(unittest.TestCase):
+    def test_every_player_comes_to_an_end_on_every_shipped_pack(self) -> None:
+        for pack in ("bramlet-orb-a", "tarnwick-sliver-a"):
+            with self.subTest(pack):
+                found = evaluate(Setting(2, 2), pack, cores=1)
+                self.assertEqual(len(found.plays), 2 * len(PLAYERS))
+
+    def test_what_does_not_go_together_is_refused_before_anything_is_played(self) -> None:
+        for more in (["--mismatch", "--world", "rough"], ["--players", "nobody"], ["--cases", "0"], ["--seed", "-1"],
+                     ["--world", "nowhere.json"], ["--cases-file", "nowhere.json"]):
+            with self.subTest(more), redirect_stderr(io.StringIO()) as said:
+                self.assertEqual(main(["evaluate", *more]), 1)
+                self.assertNotIn("Traceback", said.getvalue())
 
 
 class FiguresTest(unittest.TestCase):

@@ -154,15 +154,20 @@ def _evaluate(options: argparse.Namespace) -> int:
                                  "Nothing was played.", f"Name some of {', '.join(MAY_BE_LEFT_OUT)}.")
     if min(options.cases, options.repeat) < 1 or options.seed < 0:
         raise ImportRefusedError("Cases and repeats are from 1 on, a seed from 0 on.", "Nothing was played.")
+    if options.mismatch and (options.world != "default" or options.cases_file is not None):
+        raise ImportRefusedError("--mismatch is of the world as modelled, and goes with no other world or cases.",
+                                 "Nothing was played.", "Leave one of them out.")
+    if options.world == "modelled" and options.cases_file is not None:
+        raise ImportRefusedError("Cases of a file are played in a world of its own, not as modelled.",
+                                 "Nothing was played.", "Name another world, or none.")
     pack, listed = (options.pack, ()) if options.cases_file is None else read_cases(options.cases_file)
     world = options.world if options.world in ("drawn", "modelled") else world_named(options.world)
     if listed:
         check_cases(PackLibrary(options.packs).board(pack), listed)
-        world = "default" if world == "modelled" else world
     setting = Setting(options.cases, options.seed, options.mismatch, world, listed, options.repeat, players,
                       frozenset(options.without))
     found = evaluate(setting, pack, told, packs=options.packs)
-    print(json.dumps(found.as_json(), indent=1) if options.json else evaluation_table(found))
+    print(json.dumps(found.as_json(), indent=1, allow_nan=False) if options.json else evaluation_table(found))
     return 0
 
 

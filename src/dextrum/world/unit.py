@@ -173,7 +173,8 @@ class WorldUnit:
     # What happens with power.
 
     def draw(self, orientation: str, known_good_cell: bool = False) -> SimulatedDraw:
-        """What it draws this way up; the same each time until something about it changes."""
+        """What it draws this way up; the same each time until something about it changes. Raises ValueError where the
+        pack says nothing of draws."""
         broken = self.broken()
         key = (broken, orientation, known_good_cell)
         if key not in self._draws:
@@ -184,8 +185,10 @@ class WorldUnit:
         board, generator = self.board, self.generator
         used = used_class(board, "")
         states = {state.id: state for state in states_of(board, used)}
-        outcome = next(o for o in board.draw_outcomes if o.supply_class == used and (
-            not o.broken or o.broken.replace("{o}", orientation) in broken))
+        outcome = next((o for o in board.draw_outcomes if o.supply_class == used and (
+            not o.broken or o.broken.replace("{o}", orientation) in broken)), None)
+        if outcome is None or not states:
+            raise ValueError(f"{board.pack_id} says nothing of draws on a supply of class {used}")
         if generator.random() < self.world.checks.odd_draw:
             return SimulatedDraw(board, str(generator.choice(list(states))), False, generator)
         if not outcome.broken:

@@ -25,6 +25,8 @@ NO_FAULT_SHARE = 0.06
 BAD_GEAR_SHARE = 0.04
 """Of faulty units, those whose owner also has a bad supply."""
 UNLISTED_SHARE = 0.05
+MOST_TRIES = 1_000
+"""Units drawn until one shows what an owner would bring it in for; of a pack without symptoms the last is taken."""
 MISMATCH_SPREAD, MISMATCH_TOUCH, MISMATCH_PRIORS = 1.5, 0.05, 3.0
 
 
@@ -143,8 +145,8 @@ def draw_case(advice: AdviceModel, number: int, seed: int, mismatch: bool = Fals
         meter = replace(METER_M1, gain=1.008, offset_volts=0.004, bad_touch=MISMATCH_TOUCH)
         spread = MISMATCH_SPREAD
     is_unlisted = mismatch and generator.random() < UNLISTED_SHARE
-    healthy = not is_unlisted and generator.random() < NO_FAULT_SHARE
-    while True:
+    healthy = not is_unlisted and (generator.random() < NO_FAULT_SHARE or not advice.model.hypotheses.faults)
+    for _ in range(MOST_TRIES):
         unlisted: tuple[str, ...] = ()
         faults: list[tuple[Fault, float]] = []
         if is_unlisted:

@@ -199,6 +199,8 @@ def evaluate(setting: Setting, pack_id: str = "tarnwick-duo-c", progress: Progre
             for done, one in enumerate(pool.imap(_play, tasks, chunksize=2), start=1):
                 played.append(one)
                 progress(done, setting.count)
+    if len(played) != setting.count:
+        raise RuntimeError(f"{setting.count - len(played)} of {setting.count} cases have gone without a word")
     oracle = [p["oracle"] for p in played if "oracle" in p]
     claims = [claim for p in played if "advice" in p for claim in p["advice"].claims]
     error, table = calibration(claims)

@@ -147,6 +147,8 @@ def by_advice(advice: AdviceModel, case: Case) -> Played:
             break
         if action.kind == "give_up":
             ended = "given up"
+        if action.kind == "grow_pack":
+            break  # the pack names no parts: nothing is advised, and nothing comes of going on
         technician.do(action)
     played = technician.result(ended, steps)
     played.claims = claims

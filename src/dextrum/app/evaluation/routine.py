@@ -130,7 +130,7 @@ class Routine(CaseTechnician):
     def work_through(self) -> str:
         board = self.board
         whole = self._look() if board.ports else True
-        if whole:
+        if whole and board.draw_states:
             for orientation in "ab":
                 before = self.now
                 self.read_supply(orientation, 1.0, self.advice.rates.supply_minutes)
@@ -190,6 +190,8 @@ def by_chance(advice: AdviceModel, case: Case, seed: int) -> Played:
     technician.note(case.look, minutes=1.0)
     technician.step(1.0)
     points = [p.id for p in board.points]
+    if not points or not advice.repairs.options:
+        return technician.result("given up", 0)
     for step in range(MOST_STEPS):
         if generator.random() < 0.5:
             technician.touch(str(generator.choice(points)))
