@@ -61,10 +61,9 @@ class Files:
     """Files still to be run, and what came of those that were; shared by the threads that talk to the workers."""
 
     def __init__(self, names: list[str]) -> None:
-        self.left, self.results, self.lock = names, [], threading.Lock()
-
-    left: list[str]
-    results: list[dict[str, Any]]
+        self.left = names
+        self.results: list[dict[str, Any]] = []
+        self.lock = threading.Lock()
 
     def take(self) -> str:
         """The next file; empty when none is left."""
@@ -88,9 +87,12 @@ def serve(files: Files) -> None:
             worker = subprocess.Popen([sys.executable, __file__, "--worker"], stdin=subprocess.PIPE,
                                       stdout=subprocess.PIPE, text=True, cwd=ROOT)
         assert worker.stdin is not None and worker.stdout is not None
-        worker.stdin.write(name + "\n")
-        worker.stdin.flush()
-        line = worker.stdout.readline()
+        try:
+            worker.stdin.write(name + "\n")
+            worker.stdin.flush()
+            line = worker.stdout.readline()
+        except BrokenPipeError:
+            line = ""
         if not line:
             worker.wait()
             files.tell({"name": name, "passed": 0, "failed": 1, "skipped": 0, "seconds": 0.0,
@@ -118,7 +120,10 @@ def run_all() -> int:
     for thread in threads:
         thread.join()
     passed, failed, skipped = (sum(result[key] for result in files.results) for key in ("passed", "failed", "skipped"))
-    wrong = [result["name"] for result in files.results if result["failed"]]
+    told = {result["name"] for result in files.results}
+    missing = [name for name in all_files() if name not in told]
+    failed += len(missing)
+    wrong = [result["name"] for result in files.results if result["failed"]] + missing
     print(f"{len(files.results)} files in {time.perf_counter() - begun:.0f} s"
           + (f"; failed in {', '.join(wrong)}" if wrong else ""))
     print(f"{passed} passed, {failed} failed, {skipped} skipped")
