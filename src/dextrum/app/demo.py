@@ -149,9 +149,9 @@ def note_trace(technician: SimulatedTechnician, orientation: str, seconds: float
 def _before_and_after(library: PackLibrary, now: datetime) -> tuple[Entry, ...]:
     """A blown fuse: nothing was drawn either way up; since it was replaced a flat cell comes back."""
     advice = library.advice_model(DUO, METER_M1.name)
-    technician = SimulatedTechnician(advice, with_fault(advice, "F1:blown_fuse:1:2", 333), METER_M1, TECHNICIAN,
-                                     now - timedelta(hours=5), COOLING)
-    technician.unit.cell_begins = "precharge"
+    unit = with_fault(advice, "F1:blown_fuse:1:2", 333)
+    unit.cell_begins = "precharge"
+    technician = SimulatedTechnician(advice, unit, METER_M1, TECHNICIAN, now - timedelta(hours=5), COOLING)
     technician.open("SLS-0333", Intake("Dead since the charger of the car.", ("no_charge",), (), "", "supply",
                                        "clean", (now + timedelta(days=1)).strftime("%Y-%m-%dT16:00")))
     technician.note(Look(("clean",)), minutes=1.0)

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import datetime, timedelta
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 
@@ -13,9 +13,9 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.elimination import INJECT_MINUTES, part_access
 from dextrum.core.advice.looking import look_access
-from dextrum.core.board import Side
+from dextrum.core.board import Fault, Method, Side
 from dextrum.core.job import job_facts
-from dextrum.core.looks import BoardLook, Danger, Look
+from dextrum.core.looks import BoardLook, Danger, Look, PartSeen
 from dextrum.core.trail import (
     AUDIT_STEPS,
     Access,
@@ -40,16 +40,47 @@ from dextrum.core.trail import (
     Wait,
 )
 from dextrum.instruments.simulated_board import SimulatedBoard
+from dextrum.instruments.simulated_draw import SimulatedDraw
 from dextrum.store.entries import new_entry
 
 Stop = Callable[[Action, tuple[Entry, ...]], bool]
 OBSERVING = frozenset({"look", "supply", "scan", "measure", "recheck"})
 
 
+class Meter(Protocol):
+    """What a unit is read with; each world has its own."""
+
+    @property
+    def name(self) -> str: ...
+
+
+class Unit(Protocol):
+    """What a unit on the bench answers, whichever world it comes from."""
+
+    def read(self, point_id: str, method: Method, meter: Any) -> float: ...
+    def supply(self, orientation: str, minute: float = ..., cell_known_good: bool = ...) -> tuple[
+            float, float, str]: ...
+    def draw(self, orientation: str, /) -> SimulatedDraw: ...
+    def functions_work(self, functions: Sequence[str]) -> bool: ...
+    def rail_volts(self, rail: str, orientation: str) -> float: ...
+    def inject(self, net: str, volts: float, amps: float, seen_by: str = ...) -> str: ...
+    def look_over(self, side: Side) -> tuple[PartSeen, ...]: ...
+    def isolate(self, change: Isolation) -> None: ...
+    def mend(self, part: str, action: str) -> object: ...
+
+
+class HarmedUnit(Unit, Protocol):
+    """One of which it is known what is wrong. harmful: faults that break something it must do."""
+
+    faults: list[tuple[Fault, float]]
+
+    def harmful(self) -> tuple[Fault, ...]: ...
+
+
 class SimulatedTechnician:
     """Keeps a trail while working; time passes by the minutes of each action."""
 
-    def __init__(self, advice: AdviceModel, unit: Any, meter: Any, who: str,
+    def __init__(self, advice: AdviceModel, unit: Unit, meter: Meter, who: str,
                  start: datetime, cooling: timedelta = timedelta(0)) -> None:
         """cooling: how long the board is left alone after heat; meanwhile other jobs fit in."""
         self.cooling = cooling

@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import Any, Protocol
 
 import numpy as np
 
+from dextrum.app.simulated_technician import HarmedUnit, Meter
 from dextrum.core.advice.advice_model import AdviceModel
-from dextrum.core.board import UNLISTED_PART, Board, Fault, Method, Side
+from dextrum.core.board import UNLISTED_PART, Board, Fault
 from dextrum.core.diagnosis.fault_pairs import share_of_rows
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW
-from dextrum.core.looks import WASHES_OFF, Look, PartSeen
-from dextrum.core.trail import Isolation
+from dextrum.core.looks import WASHES_OFF, Look
 from dextrum.instruments.decided_unit import DecidedUnit
 from dextrum.instruments.simulated_board import METER_M1
 from dextrum.instruments.simulated_look import look_at_port
@@ -30,31 +29,13 @@ MOST_TRIES = 1_000
 MISMATCH_SPREAD, MISMATCH_TOUCH, MISMATCH_PRIORS = 1.5, 0.05, 3.0
 
 
-class Unit(Protocol):
-    """What a unit on the bench answers, whichever world it comes from."""
-
-    board: Board
-    faults: list[tuple[Fault, float]]
-
-    def read(self, point_id: str, method: Method, meter: Any) -> float: ...
-    def supply(self, orientation: str, minute: float = ..., cell_known_good: bool = ...) -> tuple[
-            float, float, str]: ...
-    def functions_work(self, functions: Sequence[str]) -> bool: ...
-    def rail_volts(self, rail: str, orientation: str) -> float: ...
-    def inject(self, net: str, volts: float, amps: float, seen_by: str = ...) -> str: ...
-    def look_over(self, side: Side) -> tuple[PartSeen, ...]: ...
-    def isolate(self, change: Isolation) -> None: ...
-    def mend(self, part: str, action: str) -> object: ...
-    def harmful(self) -> tuple[Fault, ...]: ...
-
-
 @dataclass(frozen=True)
 class Case:
     """A unit as it comes in. present: what the owner says; look_port: what is seen in the port, as it comes or cleaned;
     ever_faulty: parts that are, or have been, at fault."""
 
-    unit: Unit
-    meter: Any
+    unit: HarmedUnit
+    meter: Meter
     present: tuple[str, ...]
     look_port: Callable[[bool], Look]
     unlisted: bool
