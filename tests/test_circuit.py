@@ -8,8 +8,8 @@ import unittest
 import numpy as np
 from scipy.optimize import brentq
 
-from dextrum.core.board import FaultKind, Method, enumerate_faults
-from dextrum.core.circuit.edit import NOTHING, Edit, edit_for
+from dextrum.core.board import FaultKind, Method
+from dextrum.core.circuit.edit import NOTHING, Edit
 from dextrum.core.circuit.fit import fit_to_known_good
 from dextrum.core.circuit.junction import (
     IDEALITY_TIMES_THERMAL_VOLTS,
@@ -21,6 +21,8 @@ from dextrum.core.circuit.junction import (
 )
 from dextrum.core.circuit.network import GROUND, Circuit, build_circuit
 from dextrum.core.circuit.solve import continuous, diode_volts, resistance_ohms
+from dextrum.core.faults.listing import enumerate_faults
+from dextrum.core.faults.registry import edit_for
 from tests.support import duo_board, fault_named, line_board
 
 

@@ -14,7 +14,7 @@ from scipy.stats import t as student
 from dextrum.app.assess import assess
 from dextrum.core.advice.recommend import build_advice_model
 from dextrum.core.board import FaultKind, Method
-from dextrum.core.circuit.edit import Edit, edit_for
+from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.network import build_circuit
 from dextrum.core.circuit.solve import diode_volts, resistance_ohms
 from dextrum.core.diagnosis.evidence import gather_evidence
@@ -39,6 +39,7 @@ from dextrum.core.diagnosis.likelihood import (
 )
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.diagnosis.posterior import suspects, weigh_sets
+from dextrum.core.faults.registry import edit_for
 from dextrum.core.looks import Look
 from dextrum.core.reference.judge import SHORT_SHARE
 from dextrum.core.reference.table import NO_REFERENCES

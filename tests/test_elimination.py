@@ -12,14 +12,15 @@ from dextrum.app.reason_words import beyond_words, change_words, load_words
 from dextrum.app.simulated_technician import SimulatedTechnician, with_fault
 from dextrum.core.advice.repairs import lifting
 from dextrum.core.board import UNLISTED_PART, Method
-from dextrum.core.circuit.edit import edit_for
 from dextrum.core.circuit.injecting import injection_limits
-from dextrum.core.circuit.isolation import isolation_edit, taken_along
+from dextrum.core.circuit.isolation import isolation_edit
 from dextrum.core.circuit.solve import diode_volts
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.injection import chance_seen, rail_nets, rail_shorts, warmth_log_likelihood, watts_in
 from dextrum.core.diagnosis.posterior import weigh_sets
+from dextrum.core.faults.registry import edit_for
+from dextrum.core.faults.taken_along import taken_along
 from dextrum.core.job import job_facts
 from dextrum.core.looks import Look
 from dextrum.core.reference.own_scale import AS_USUAL, USUAL_SLIPS, own_scale, slip_share

@@ -22,7 +22,7 @@ from dextrum.app.evaluation.evaluate import (
 )
 from dextrum.app.evaluation.players import by_advice, by_knowing
 from dextrum.app.evaluation.routine import Routine, by_routine
-from dextrum.core.board.faults import enumerate_faults
+from dextrum.core.faults.listing import enumerate_faults
 from dextrum.core.looks import Look
 from dextrum.core.trail import Proof
 from dextrum.instruments.decided_unit import DecidedUnit

@@ -14,9 +14,8 @@ from dextrum.app.assess import assess, explain_part
 from dextrum.app.reason_words import beside_words, explanation_words, together_words, weighed_words
 from dextrum.core.board import Board, FailureRate, FaultKind, Method
 from dextrum.core.board.kinds import ComponentKind
-from dextrum.core.board.mending import kinds_mended
 from dextrum.core.board.model import Function, Symptom
-from dextrum.core.circuit.edit import Edit, edit_for
+from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.network import build_circuit
 from dextrum.core.circuit.solve import diode_volts, resistance_ohms
 from dextrum.core.diagnosis.apart_pairs import weigh_apart
@@ -31,6 +30,8 @@ from dextrum.core.diagnosis.model import DiagnosisModel, build_model
 from dextrum.core.diagnosis.posterior import suspects, weigh_sets
 from dextrum.core.diagnosis.predictions import OL_OHMS
 from dextrum.core.diagnosis.witness import REPAIR_FAILS, SeenWitness, Witness
+from dextrum.core.faults.mending import kinds_mended
+from dextrum.core.faults.registry import edit_for
 from dextrum.core.looks import BoardLook, PartSeen, Swap
 from dextrum.core.reference.table import NO_REFERENCES
 from dextrum.core.trail import Cell, Entry, Intake, JobOpened, PointReading, Readings, Rework, Strike

@@ -3,21 +3,23 @@
 from __future__ import annotations
 
 import unittest
+from pathlib import Path
 
 import numpy as np
 
-from dextrum.core.board import Fault, FaultKind
-from dextrum.core.board.faults import enumerate_faults
-from dextrum.core.board.mending import kinds_mended
-from dextrum.core.circuit.edit import NOTHING, edit_for
+from dextrum.core.board import ComponentKind, Fault, FaultKind
+from dextrum.core.circuit.edit import NOTHING
 from dextrum.core.circuit.network import build_circuit
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
+from dextrum.core.faults import kind as kind_module
+from dextrum.core.faults.kind import Hit
+from dextrum.core.faults.listing import enumerate_faults
+from dextrum.core.faults.mending import kinds_mended
+from dextrum.core.faults.registry import EVERY, KINDS, edit_for
 from dextrum.world.breaks import BRIDGES, OPENS, chances_to_break
 from dextrum.world.numbers import DEFAULT
 from dextrum.world.sizes import drawn_ohms
 from tests.support import duo_advice, duo_board
-
-QUIET = frozenset({FaultKind.QUIET_FAILURE})
 
 
 def of_kind(kind: FaultKind) -> list[Fault]:
@@ -37,7 +39,7 @@ class KindTest(unittest.TestCase):
             with self.subTest(kind):
                 faults = of_kind(kind)
                 edits = [edit_for(duo_board(), circuit, f, f.variants[0][0]) for f in faults]
-                self.assertEqual(all(edit == NOTHING for edit in edits), kind in QUIET)
+                self.assertEqual(all(edit == NOTHING for edit in edits), KINDS[kind].quiet)
                 rows = [k for k, f in enumerate(hypotheses.fault_of_row) if f >= 0
                         and hypotheses.faults[int(f)].kind is kind and hypotheses.faults[int(f)].part in
                         {fault.part for fault in faults}]
@@ -47,13 +49,39 @@ class KindTest(unittest.TestCase):
                     with np.errstate(invalid="ignore"):
                         differs = (values[rows] != values[NOTHING_ROW]) & ~np.isnan(values[NOTHING_ROW])
                     moved |= bool(differs.any())
-                self.assertEqual(moved, kind not in QUIET)
+                self.assertEqual(moved, not KINDS[kind].quiet)
 
-    def test_an_edit_is_asked_for_every_kind_by_name(self) -> None:
-        """A kind that nobody thought of is refused, and no short of a milliohm."""
+    def test_each_word_has_one_class_and_each_class_is_listed(self) -> None:
+        self.assertEqual([kind.word for kind in EVERY], list(FaultKind))
+        files = {file.stem for file in Path(kind_module.__file__).parent.glob("*.py")}
+        for kind in EVERY:
+            self.assertIn(kind.word.value, files)
+            self.assertEqual(kind.__module__.rsplit(".", 1)[1], kind.word.value)
+
+    def test_each_says_how_large_it_is_where_and_how_surely_it_breaks(self) -> None:
+        touched = Hit(True, True, True, True, True, ComponentKind.FUSE, False, False)
+        missed = Hit(False, False, False, False, False, ComponentKind.FUSE, False, False)
+        for kind in KINDS.values():
+            with self.subTest(kind.word):
+                for of in ComponentKind:
+                    self.assertAlmostEqual(sum(share for _, share in kind.sizes(of)), 1.0)
+                for ohms, _ in kind.sizes(None):
+                    self.assertTrue(0.0 < kind.breaks(touched, ohms) <= 1.0)
+                    self.assertEqual(kind.breaks(missed, ohms), 0.0)
+                self.assertTrue(0.0 <= kind.shown[1] < 1.0 and 0.0 < kind.clean_port < 1.0)
+                self.assertEqual(kind.shown[0] != "", kind.shown[1] > 0.0)
+
+    def test_the_more_a_part_conducts_the_more_it_disturbs(self) -> None:
+        touched = Hit(False, True, True, True, True, ComponentKind.CAPACITOR, False, False)
+        for kind in (KINDS[FaultKind.PARTIAL_SHORT], KINDS[FaultKind.LEAKY_PART]):
+            chances = [kind.breaks(touched, ohms) for ohms in (5.0, 50.0, 500.0, 5000.0)]
+            self.assertEqual(chances, sorted(chances, reverse=True))
+
+    def test_a_kind_that_nobody_listed_is_refused(self) -> None:
+        """And is no short of a milliohm."""
         fault = of_kind(FaultKind.HARD_SHORT)[0]
         unknown = Fault(fault.id, fault.part, "melted", fault.terminals, 1.0, fault.variants, "")  # type: ignore[arg-type]
-        with self.assertRaises(AssertionError):
+        with self.assertRaises(KeyError):
             edit_for(duo_board(), build_circuit(duo_board()), unknown)
 
     def test_each_is_mended_by_something(self) -> None:

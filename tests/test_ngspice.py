@@ -16,10 +16,11 @@ from pathlib import Path
 import numpy as np
 
 from dextrum.core.board import Board, ComponentKind, Fault, FaultKind
-from dextrum.core.board.faults import enumerate_faults
-from dextrum.core.circuit.edit import Edit, edit_for
+from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.network import CONTACT_OHMS, DEFAULT_OHMS, JOINT_OHMS, build_circuit
 from dextrum.core.circuit.solve import diode_volts
+from dextrum.core.faults.listing import enumerate_faults
+from dextrum.core.faults.registry import edit_for
 from tests.support import DUO, ORB, library
 
 AMPS, IDEALITY, SERIES = 1e-3, 1.55, 10.0

@@ -272,7 +272,7 @@ class ZipTest(unittest.TestCase):
 
 class FaultListTest(unittest.TestCase):
     def test_no_chip_is_shorted_at_a_pin_that_has_no_junction(self) -> None:
-        from dextrum.core.board import enumerate_faults
+        from dextrum.core.faults.listing import enumerate_faults
 
         board = duo_board()
         for fault in enumerate_faults(board):

@@ -18,7 +18,7 @@ import numpy as np
 from dextrum.app.evaluation.case_files import check_cases, read_cases, world_named
 from dextrum.app.evaluation.evaluate import Setting, evaluate
 from dextrum.core.board import Fault, FaultKind, Method, Side
-from dextrum.core.board.faults import enumerate_faults
+from dextrum.core.faults.listing import enumerate_faults
 from dextrum.errors import ImportRefusedError
 from dextrum.world.arrivals import arrival, listed_arrival
 from dextrum.world.breaks import chances_to_break, closed_over, decided

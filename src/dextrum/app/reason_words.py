@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from dextrum.app.sentences import contact_words
 from dextrum.core.advice.wording import fault_words, part_words, percent
-from dextrum.core.board import Board, FaultKind
+from dextrum.core.board import Board
 
 if TYPE_CHECKING:
     from dextrum.app.assess import Assessment, Explanation
@@ -215,7 +215,10 @@ def not_suspected_words(done: Assessment, part: str) -> str:
 
 def quiet_words(done: Assessment, labour_per_minute: float) -> str:
     """With the likeliest chip quiet: what changing it now costs beside measuring on, in work."""
-    if not done.suspects or done.suspects[0].fault.kind is not FaultKind.QUIET_FAILURE or done.suspects[0].mended:
+    # Here, since the kinds bring the circuit along, which the first window does without.
+    from dextrum.core.faults.registry import KINDS
+
+    if not done.suspects or not KINDS[done.suspects[0].fault.kind].quiet or done.suspects[0].mended:
         return ""
     part = done.suspects[0].fault.part
     ranked = done.advice.ranked

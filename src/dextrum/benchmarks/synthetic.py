@@ -78,9 +78,9 @@ def synthetic_weighing() -> dict[str, Measure]:
     """With a line shorted, after each of sixty entries; and the memory."""
     from dextrum.app.assess import assess
     from dextrum.core.advice.recommend import build_advice_model
-    from dextrum.core.circuit.edit import edit_for
     from dextrum.core.circuit.solve import diode_volts
     from dextrum.core.diagnosis.model import build_model
+    from dextrum.core.faults.registry import edit_for
     from dextrum.core.reference.table import NO_REFERENCES
 
     board = synthetic_board()

@@ -13,9 +13,8 @@ from functools import cached_property
 import numpy as np
 
 from dextrum.core.board import Board, Fault, Method, Point, Side
-from dextrum.core.board.mending import kinds_mended
-from dextrum.core.circuit.edit import Edit, edit_for
-from dextrum.core.circuit.isolation import isolation_edit, taken_along
+from dextrum.core.circuit.edit import Edit
+from dextrum.core.circuit.isolation import isolation_edit
 from dextrum.core.circuit.network import GROUND, build_circuit, with_shifts
 from dextrum.core.circuit.solve import diode_volts, resistance_ohms
 from dextrum.core.diagnosis.board_look import NOT_LOOKED_AT, SHOWN_BY_MISTAKE, shown_as
@@ -24,6 +23,9 @@ from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses, build
 from dextrum.core.diagnosis.injection import FALSE_WARMTH, NEAR_MM, RIGHT_PART, chance_seen, nodes_on_rail
 from dextrum.core.diagnosis.likelihood import RAIL_SLIPS
 from dextrum.core.draw.states import UNKNOWN, states_of, used_class
+from dextrum.core.faults.mending import kinds_mended
+from dextrum.core.faults.registry import edit_for
+from dextrum.core.faults.taken_along import taken_along
 from dextrum.core.looks import PartSeen
 from dextrum.core.trail import Isolation, put_back, with_isolation
 from dextrum.instruments.simulated_draw import SimulatedDraw

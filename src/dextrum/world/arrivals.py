@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dextrum.core.board import Board, ComponentKind, Fault, FaultKind
-from dextrum.core.board.faults import enumerate_faults
+from dextrum.core.faults.listing import enumerate_faults
 from dextrum.world.breaks import closed_over
 from dextrum.world.meter import WorldMeter, drawn_meter
 from dextrum.world.numbers import World

@@ -7,13 +7,15 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from dextrum.core.board import UNLISTED_PART, Board, Component, ComponentKind, Fault, FaultKind, Method, Side
-from dextrum.core.board.faults import enumerate_faults
-from dextrum.core.board.mending import kinds_mended
-from dextrum.core.circuit.edit import Edit, edit_for
-from dextrum.core.circuit.isolation import isolation_edit, taken_along
+from dextrum.core.circuit.edit import Edit
+from dextrum.core.circuit.isolation import isolation_edit
 from dextrum.core.circuit.network import Circuit, build_circuit, with_shifts
 from dextrum.core.circuit.solve import diode_volts, resistance_ohms
 from dextrum.core.draw.states import UNKNOWN, states_of, used_class
+from dextrum.core.faults.listing import enumerate_faults
+from dextrum.core.faults.mending import kinds_mended
+from dextrum.core.faults.registry import edit_for
+from dextrum.core.faults.taken_along import taken_along
 from dextrum.core.looks import Look, PartSeen
 from dextrum.core.trail import Isolation, put_back, with_isolation
 from dextrum.instruments.simulated_draw import SimulatedDraw

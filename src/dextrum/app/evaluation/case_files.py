@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from dextrum.app.evaluation.cases import ListedCase
 from dextrum.core.board import Board
-from dextrum.core.board.faults import enumerate_faults
+from dextrum.core.faults.listing import enumerate_faults
 from dextrum.core.looks import Look
 from dextrum.errors import ImportRefusedError
 from dextrum.store.files import read_bounded

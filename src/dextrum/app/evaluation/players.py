@@ -14,8 +14,8 @@ from dextrum.app.simulated_technician import SimulatedTechnician
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.board import ComponentKind, FaultKind
-from dextrum.core.board.mending import kinds_mended
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NO_ROW
+from dextrum.core.faults.mending import kinds_mended
 from dextrum.core.job import job_facts
 from dextrum.core.reference.warm import facts_as_judged
 from dextrum.core.safety.activities import activities_of

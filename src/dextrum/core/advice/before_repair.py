@@ -13,7 +13,7 @@ from dextrum.core.advice.order import probing_order
 from dextrum.core.advice.touches import single_touches, slip_words
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent, where_words
-from dextrum.core.board import ComponentKind, FaultKind, NetRole
+from dextrum.core.board import ComponentKind, NetRole
 from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.diagnosis.functions import NO_NEEDS
 from dextrum.core.job import JobFacts
@@ -188,7 +188,7 @@ def _another_way(weighing: Weighing, part: str, ranked: Sequence[Action]) -> Act
     least."""
     needs, proofs = weighing.advice.check_needs, weighing.facts.proofs or {}
     failed = [check for check, proof in proofs.items() if not proof.passed and part in needs.get(check, NO_NEEDS).parts]
-    own, quiet = weighing.sets_with(part), weighing.sets_with(part, FaultKind.QUIET_FAILURE)
+    own, quiet = weighing.sets_with(part), weighing.sets_with(part, quiet=True)
     if len(failed) != 1 or float(weighing.weight @ quiet) < 0.5 * float(weighing.weight @ own):
         return None
     sure = float(weighing.weight @ own)

@@ -15,8 +15,8 @@ import numpy as np
 
 from dextrum.core.advice.rates import ShopRates
 from dextrum.core.board import Board, Component, ComponentKind, FaultKind, Side
-from dextrum.core.board.mending import kinds_mended
 from dextrum.core.diagnosis.hypotheses import Hypotheses
+from dextrum.core.faults.mending import kinds_mended
 
 
 @dataclass(frozen=True)

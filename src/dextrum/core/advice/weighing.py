@@ -12,7 +12,7 @@ from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.broken import broken_now
 from dextrum.core.advice.repairs import RepairOptions, cut_down, expected_repair_cost, lifting, option_costs
 from dextrum.core.advice.wording import LEAST_OUTCOME, fault_words, percent
-from dextrum.core.board import UNLISTED_PART, FaultKind
+from dextrum.core.board import UNLISTED_PART
 from dextrum.core.diagnosis.hypotheses import (
     FIRST_FAULT_ROW,
     NO_ROW,
@@ -21,6 +21,7 @@ from dextrum.core.diagnosis.hypotheses import (
     distinct_sets,
 )
 from dextrum.core.diagnosis.posterior import Posterior
+from dextrum.core.faults.registry import KINDS
 from dextrum.core.job import JobFacts
 
 PLANNING_PENALTY = 2.0
@@ -308,11 +309,11 @@ class Weighing:
         both = np.concatenate([member, 1.0 - member.max(axis=1, keepdims=True)], axis=1)
         return np.asarray((joint @ both).max(axis=2).sum(axis=1))
 
-    def sets_with(self, part: str, kind: FaultKind | None = None) -> np.ndarray:
-        """In which sets a part is at fault, in this way if it is given, (L,)."""
-        if kind is not None:
+    def sets_with(self, part: str, quiet: bool = False) -> np.ndarray:
+        """In which sets a part is at fault, and shows in no reading if that is asked for, (L,)."""
+        if quiet:
             hypotheses = self.advice.model.hypotheses
-            wanted = np.array([fault.part == part and fault.kind is kind for fault in hypotheses.faults] + [False])
+            wanted = np.array([fault.part == part and KINDS[fault.kind].quiet for fault in hypotheses.faults] + [False])
             return np.asarray(wanted[hypotheses.fault_of_row[self.sets]].any(axis=1), dtype=np.float32)
         names, member = self._parts
         return np.asarray(member[:, names.index(part)] if part in names else np.zeros(len(self.sets), dtype=np.float32))

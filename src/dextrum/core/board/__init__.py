@@ -1,6 +1,6 @@
 """The pack model: nets, components, terminals, points, ports, access levels, and how parts fail."""
 
-from dextrum.core.board.faults import UNLISTED_PART, Fault, enumerate_faults, unlisted_faults
+from dextrum.core.board.faults import UNLISTED_PART, Fault
 from dextrum.core.board.kinds import ComponentKind, FaultKind, Method, NetRole, Side
 from dextrum.core.board.model import (
     AccessLevel,
@@ -48,6 +48,4 @@ __all__ = [
     "Symptom",
     "Terminal",
     "Trace",
-    "enumerate_faults",
-    "unlisted_faults",
 ]

@@ -1,12 +1,10 @@
-"""What a fault does to the network: cut elements, add resistances, move terminals to a node of their own."""
+"""Changes of the network, such as faults make: cut elements, add resistances, move terminals to a node of their own."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import assert_never
 
-from dextrum.core.board import Board, ComponentKind, Fault, FaultKind
 from dextrum.core.circuit.network import GROUND, Circuit
 
 
@@ -61,40 +59,14 @@ def cut_terminal(circuit: Circuit, part: str, terminal: str) -> Edit:
     return Edit(frozenset(resistances), frozenset(junctions))
 
 
-def _cut_owner(circuit: Circuit, part: str, owner: str) -> Edit:
+def cut_owner(circuit: Circuit, part: str, owner: str) -> Edit:
+    """One resistance of a part, by what it belongs to."""
     return Edit(frozenset(index for index in circuit.resistances_of_part.get(part, ())
                           if circuit.resistances[index].owner == owner))
 
 
-def _short(circuit: Circuit, a: str, b: str | None, ohms: float) -> Edit:
+def short(circuit: Circuit, a: str, b: str | None, ohms: float) -> Edit:
+    """A resistance from one address to another, or to ground; nothing where both sit on one node."""
     node_a = circuit.address_node[a]
     node_b = GROUND if b is None else circuit.address_node[b]
     return Edit() if node_a == node_b else Edit(added=((a, b, max(ohms, 1e-3)),))
-
-
-def edit_for(board: Board, circuit: Circuit, fault: Fault, ohms: float = 0.0, new_node: int = 0) -> Edit:
-    """The edit of one variant of a fault. new_node: how many new nodes earlier edits already took."""
-    part, kind = fault.part, fault.kind
-    address = f"{part}.{fault.terminals[0]}" if fault.terminals else part
-    match kind:
-        case FaultKind.QUIET_FAILURE:
-            return NOTHING
-        case FaultKind.MISSING_PART:
-            return cut_part(circuit, part)
-        case FaultKind.OPEN_CONTACT:
-            return _cut_owner(circuit, part, f"{address}/contact")
-        case FaultKind.LIFTED_JOINT:
-            if board.component_by_designator[part].kind is ComponentKind.RECEPTACLE:
-                return _cut_owner(circuit, part, f"{address}/joint")
-            return cut_terminal(circuit, part, fault.terminals[0])
-        case FaultKind.OPEN_WINDING | FaultKind.BLOWN_FUSE:
-            return _cut_owner(circuit, part, f"{part}.{fault.terminals[0]}-{fault.terminals[1]}")
-        case FaultKind.CROSSED_CONTACTS | FaultKind.BRIDGED_WINDINGS:
-            return _short(circuit, address, f"{part}.{fault.terminals[1]}", ohms)
-        case FaultKind.BROKEN_TRACE:
-            node = len(circuit.nodes) + new_node
-            return Edit(moved=dict.fromkeys(fault.terminals, node))
-        case FaultKind.HARD_SHORT | FaultKind.PARTIAL_SHORT | FaultKind.LEAKY_PART | FaultKind.SHELL_CONTACT:
-            two = len(fault.terminals) == 2
-            return _short(circuit, address, f"{part}.{fault.terminals[1]}" if two else None, ohms)
-    assert_never(kind)

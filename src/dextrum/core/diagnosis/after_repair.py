@@ -15,12 +15,13 @@ from dataclasses import replace
 
 import numpy as np
 
-from dextrum.core.board import Board, Component, ComponentKind, FaultKind
+from dextrum.core.board import Board, Component, ComponentKind
 from dextrum.core.diagnosis.evidence import Evidence, EvidenceItem, faults_mended, gather_evidence
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import Posterior, weigh_sets
 from dextrum.core.diagnosis.witness import REPAIR_FAILS, SeenWitness
+from dextrum.core.faults.registry import KINDS
 from dextrum.core.trail import HOT_ACTIONS, Cell, Entry, Isolation, JobOpened, Rework, standing, with_isolation
 
 NEW_PART_FAILS = 0.05
@@ -31,8 +32,6 @@ HEAT_HURTS = 0.04
 """Chance that heat lifts or knocks off a neighbour."""
 HEAT_REACH_MM = 8.0
 """From the edge of the part that was heated to the middle of another."""
-JOINTS = frozenset({FaultKind.LIFTED_JOINT, FaultKind.OPEN_CONTACT, FaultKind.OPEN_WINDING})
-HURT = frozenset({FaultKind.MISSING_PART, FaultKind.LIFTED_JOINT})
 ASKED_FROM = 0.5
 """Chance that no fault is left, from which nothing needs to be explained."""
 NEW_FROM = 0.5
@@ -56,7 +55,7 @@ def chances_made(model: DiagnosisModel, part: str) -> np.ndarray:
     faults = [hypotheses.faults[int(f)] for f in hypotheses.fault_of_row[rows]]
     share = np.exp(hypotheses.log_prior[rows])
     own = np.array([f.part == part for f in faults], dtype=bool)
-    joint = own & np.array([f.kind in JOINTS for f in faults], dtype=bool)
+    joint = own & np.array([KINDS[f.kind].of_a_joint for f in faults], dtype=bool)
     other = own & ~joint
     if heated is not None:
         for mask, chance in ((joint, OF_JOINTS), (other, 1.0 - OF_JOINTS)):
@@ -64,7 +63,7 @@ def chances_made(model: DiagnosisModel, part: str) -> np.ndarray:
                 weight = np.where(mask, share, 0.0)
                 found[rows] += NEW_PART_FAILS * chance * weight / weight.sum()
         near = {c.designator for c in board.components if _is_near(board, heated, c)}
-        hurt = np.array([f.part in near and f.kind in HURT for f in faults], dtype=bool)
+        hurt = np.array([f.part in near and KINDS[f.kind].by_heat for f in faults], dtype=bool)
         if hurt.any():
             # Each neighbour alike, however many pins it has.
             several = Counter(f.part for f, h in zip(faults, hurt, strict=True) if h)

@@ -2,7 +2,7 @@
 
 A part that is missing shows nearly always, a shorted one now and then, a dead chip seldom. Corrosion and flux left
 behind speak for the parts round them, the more the nearer: liquid raises its region. How often each shows is an
-assumption, the same in the simulated bench; nobody has counted it here.
+assumption that stands with its kind of fault; nobody has counted it here.
 """
 
 from __future__ import annotations
@@ -11,18 +11,13 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from dextrum.core.board import Board, Component, ComponentKind, Fault, FaultKind, Side
+from dextrum.core.board import Board, Component, ComponentKind, Fault, Side
+from dextrum.core.faults.registry import KINDS
 from dextrum.core.looks import BoardLook, Look
 
 if TYPE_CHECKING:
     from dextrum.core.diagnosis.model import DiagnosisModel
 
-SHOWS: dict[FaultKind, tuple[str, float]] = {
-    FaultKind.MISSING_PART: ("missing", 0.9), FaultKind.BLOWN_FUSE: ("burst", 0.3),
-    FaultKind.HARD_SHORT: ("burst", 0.2), FaultKind.PARTIAL_SHORT: ("burst", 0.1),
-    FaultKind.LEAKY_PART: ("burst", 0.03), FaultKind.QUIET_FAILURE: ("burst", 0.04),
-    FaultKind.LIFTED_JOINT: ("askew", 0.25)}
-"""How a fault shows on its part, and how often."""
 SHOWN_BY_MISTAKE = {"missing": 2e-6, "burst": 3e-6, "askew": 3e-4, "corroded": 3e-4, "worked_on": 3e-4,
                     "bridged": 3e-4}
 """Chance of each finding at one part though nothing of the kind is there. A part that is named as missing or burst
@@ -38,7 +33,7 @@ def shown_as(board: Board, fault: Fault) -> tuple[str, float]:
     part = board.component_by_designator.get(fault.part)
     if part is None or part.kind in NOT_LOOKED_AT:
         return "", 0.0
-    return SHOWS.get(fault.kind, ("", 0.0))
+    return KINDS[fault.kind].shown
 
 
 def sides_to_look_at(board: Board) -> tuple[Side, ...]:

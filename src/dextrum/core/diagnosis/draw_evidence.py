@@ -11,7 +11,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from dextrum.core.board import Board, ComponentKind, FaultKind
+from dextrum.core.board import Board, ComponentKind
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.draw.profile import DrawProfile, Regime, profile_of
@@ -19,6 +19,7 @@ from dextrum.core.draw.records import DrawRecord
 from dextrum.core.draw.regimes import regime_log_likelihood, remembered_log_likelihood
 from dextrum.core.draw.spells import Spell
 from dextrum.core.draw.states import UNKNOWN
+from dextrum.core.faults.registry import KINDS
 from dextrum.core.log_sum import log_sum
 
 SAME_CELL = 0.7
@@ -179,7 +180,7 @@ def plug_log_likelihood(model: DiagnosisModel, moves: bool) -> np.ndarray:
     receptacles = {p.designator for p in model.board.components if p.kind is ComponentKind.RECEPTACLE}
     for row in range(FIRST_FAULT_ROW, hypotheses.count):
         fault = hypotheses.faults[int(hypotheses.fault_of_row[row])]
-        if fault.part in receptacles and fault.kind in (FaultKind.OPEN_CONTACT, FaultKind.LIFTED_JOINT):
+        if fault.part in receptacles and KINDS[fault.kind].moves_with_plug:
             chance[row] = MOVES_WITH_PLUG
     return np.asarray(np.log(chance if moves else 1.0 - chance))
 

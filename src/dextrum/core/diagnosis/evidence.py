@@ -13,7 +13,6 @@ from functools import cached_property
 import numpy as np
 
 from dextrum.core.board import Method
-from dextrum.core.board.mending import kinds_mended
 from dextrum.core.board.value_words import value_words
 from dextrum.core.circuit.isolation import WHOLE_BOARD, Isolated
 from dextrum.core.circuit.network import GROUND
@@ -46,6 +45,7 @@ from dextrum.core.diagnosis.witness import (
     mixed_by_repair,
 )
 from dextrum.core.draw.records import DrawRecord, comes_and_goes, draw_records, seen_words
+from dextrum.core.faults.mending import kinds_mended
 from dextrum.core.job import JobFacts
 from dextrum.core.looks import BoardLook, Look, Swap
 from dextrum.core.reference.columns import reading_at_compared_temperature

@@ -11,20 +11,19 @@ from functools import cached_property
 
 import numpy as np
 
-from dextrum.core.board import Board, ComponentKind, Fault, FaultKind, NetRole
+from dextrum.core.board import Board, ComponentKind, Fault, NetRole
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.islands import island_of
 from dextrum.core.circuit.network import GROUND, Circuit
 from dextrum.core.diagnosis.apart_prior import ApartPrior, apart_prior
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses
+from dextrum.core.faults.registry import KINDS
 
 PORT_COLLATERAL = 5.0
 """How much likelier a part on a damaged port's own lines is at fault too."""
 FEEDER_COLLATERAL = 12.0
 """How much likelier a blown fuse, filter or link is where something behind or before it is shorted."""
 FEEDERS = frozenset({ComponentKind.FUSE, ComponentKind.FILTER, ComponentKind.LINK})
-SHORTS = frozenset({FaultKind.HARD_SHORT, FaultKind.PARTIAL_SHORT, FaultKind.CROSSED_CONTACTS,
-                    FaultKind.SHELL_CONTACT})
 
 
 @dataclass(frozen=True)
@@ -136,8 +135,8 @@ def collateral(board: Board, hypotheses: Hypotheses) -> tuple[np.ndarray, np.nda
     same = (on @ on.T) > 0
     kinds = [board.component_by_designator[f.part].kind if f.part in board.component_by_designator else None
              for f in faults]
-    feeder = np.array([k in FEEDERS and f.kind not in SHORTS for f, k in zip(faults, kinds, strict=True)], dtype=bool)
-    short = np.array([f.kind in SHORTS for f in faults], dtype=bool)
+    short = np.array([KINDS[f.kind].blows_feeders for f in faults], dtype=bool)
+    feeder = np.array([k in FEEDERS for k in kinds], dtype=bool) & ~short
     blown = np.ix_(feeder, short)
     factor[blown] = np.where(same[blown], FEEDER_COLLATERAL, factor[blown])
     return factor, np.where(in_port, 1, np.where(on_lines, 2, 0))

@@ -12,23 +12,16 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from dextrum.core.board import UNLISTED_PART, Board, ComponentKind, Fault, FaultKind
-from dextrum.core.board.kinds import FEED_ROLES, SERIES_KINDS
-from dextrum.core.circuit.isolation import Isolated, taken_along
+from dextrum.core.board.kinds import FEED_ROLES
+from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, SOMETHING_ELSE_ROW, Hypotheses
 from dextrum.core.draw.states import states_of, used_class
+from dextrum.core.faults.kind import Hit
+from dextrum.core.faults.registry import KINDS
+from dextrum.core.faults.taken_along import taken_along
 
-SURE = 0.98
-REDUNDANT_CONTACT = 0.03
-MISSING_CAPACITOR = 0.08
-MISSING_PULL_UP = 0.6
-CROSSED = 0.9
-LEAK_AT_A_KILOHM = 0.5
-"""Chance that a leak of a kilohm disturbs a function; falls with its current."""
 ELSE_BROKEN = 0.5
 LOW_OHMS = 1.0
-CHIP_PIN, SIGNAL_PIN = 0.95, 0.2
-"""Chance that a chip's lifted pin breaks what needs the chip and the pin's line, or a feed; and what needs the line
-alone, by way of another chip that waits for this one's answer."""
 ODD_DRAW = 0.01
 """Chance of a draw that has nothing to do with what is broken: a plug half in, a meter read at a wrong moment, a fault
 that is away just then. One such draw must not clear a part, nor convict one, for good."""
@@ -90,66 +83,33 @@ def joined_nets(board: Board) -> dict[str, frozenset[str]]:
     return {net: frozenset(groups[find(net)]) for net in root}
 
 
-def _short_severity(kind: FaultKind, ohms: float) -> float:
-    if kind is FaultKind.PARTIAL_SHORT:
-        return float(np.clip(1.1 - 0.1 * np.log2(max(ohms, 1.0) / 4.0), 0.3, SURE))
-    if kind is FaultKind.LEAKY_PART:
-        return float(np.clip(LEAK_AT_A_KILOHM * 1000.0 / max(ohms, 1.0), 0.02, SURE))
-    return {FaultKind.CROSSED_CONTACTS: CROSSED,
-            FaultKind.BRIDGED_WINDINGS: CROSSED}.get(kind, SURE)
-
-
 def _redundant(board: Board, part: str, contact: str) -> bool:
     return any(port.component == part and any(contact in group and len(group) > 1 for group in port.one_node)
                for port in board.ports)
 
 
-def _open_severity(board: Board, fault: Fault) -> float:
-    if fault.kind is FaultKind.BROKEN_TRACE:
-        return SURE
-    kind = board.component_by_designator[fault.part].kind
-    if kind is ComponentKind.RECEPTACLE:
-        if not fault.terminals:
-            return SURE  # the whole receptacle is off the board
-        return REDUNDANT_CONTACT if _redundant(board, fault.part, fault.terminals[0]) else SURE
-    if kind is ComponentKind.RESISTOR:
-        return MISSING_PULL_UP
-    if kind is ComponentKind.CAPACITOR:
-        return MISSING_CAPACITOR
-    return SURE if kind in SERIES_KINDS else 0.0
-
-
 def _nets_of(board: Board, fault: Fault) -> frozenset[str]:
-    if fault.kind is FaultKind.BROKEN_TRACE:
+    if KINDS[fault.kind].of_copper:
         return frozenset(board.net_of(address) for address in fault.terminals)
     part = board.component_by_designator[fault.part]
     names = fault.terminals or tuple(t.name for t in part.terminals)
     return frozenset(part.terminal(name).net for name in names)
 
 
-_OPENS = frozenset({FaultKind.OPEN_CONTACT, FaultKind.LIFTED_JOINT, FaultKind.BLOWN_FUSE,
-                    FaultKind.OPEN_WINDING, FaultKind.MISSING_PART, FaultKind.BROKEN_TRACE})
-
-
-def _broken_by(board: Board, fault: Fault, ohms: float, needs: Needs,
-               joined: dict[str, frozenset[str]]) -> float:
-    if fault.kind is FaultKind.QUIET_FAILURE:
-        return 1.0 if fault.part in needs.parts else 0.0
+def _broken_by(board: Board, fault: Fault, ohms: float, every: Iterable[Needs],
+               joined: dict[str, frozenset[str]]) -> np.ndarray:
+    """Chance that a fault of this size breaks each function, by all that each needs."""
     nets = _nets_of(board, fault)
-    if fault.kind not in _OPENS:
-        taken = frozenset().union(*(joined[net] for net in nets)) - {
-            net.name for net in board.nets if net.role == "ground"}
-        return _short_severity(fault.kind, ohms) if taken & (needs.through | needs.clear) else 0.0
-    if fault.part in needs.parts and fault.kind is FaultKind.MISSING_PART:
-        return SURE
-    is_chip = (fault.kind is FaultKind.LIFTED_JOINT
-               and board.component_by_designator[fault.part].kind is ComponentKind.IC)
-    if is_chip:
-        # A chip without one of its supply pins, or of the pins it supplies others from, does nothing.
-        feeds = {net.name for net in board.nets if net.role in FEED_ROLES}
-        hit = fault.part in needs.parts and bool(nets & (needs.through | needs.clear | feeds))
-        return CHIP_PIN if hit else SIGNAL_PIN if nets & needs.through - feeds else 0.0
-    return _open_severity(board, fault) if nets & needs.through else 0.0
+    part = board.component_by_designator.get(fault.part)
+    redundant = part is not None and bool(fault.terminals) and _redundant(board, fault.part, fault.terminals[0])
+    taken = frozenset().union(*(joined[net] for net in nets)) - {
+        net.name for net in board.nets if net.role == "ground"}
+    feeds = {net.name for net in board.nets if net.role in FEED_ROLES}
+    return np.array([KINDS[fault.kind].breaks(Hit(
+        chip=fault.part in needs.parts, line=bool(nets & needs.through),
+        joined=bool(taken & (needs.through | needs.clear)), feed=bool(nets & (needs.through | needs.clear | feeds)),
+        signal=bool(nets & needs.through - feeds), of=None if part is None else part.kind,
+        whole=not fault.terminals, redundant=redundant), ohms) for needs in every])
 
 
 def function_broken(board: Board, hypotheses: Hypotheses) -> np.ndarray:
@@ -163,8 +123,7 @@ def function_broken(board: Board, hypotheses: Hypotheses) -> np.ndarray:
         if fault.part == UNLISTED_PART:
             broken[row] = [float(fault.id.removeprefix("else:") in needs.functions) for needs in every]
             continue
-        for column, needs in enumerate(every):
-            broken[row, column] = _broken_by(board, fault, float(hypotheses.ohms[row]), needs, joined)
+        broken[row] = _broken_by(board, fault, float(hypotheses.ohms[row]), every, joined)
     return broken
 
 
@@ -176,11 +135,11 @@ def broken_but_feeds(board: Board, hypotheses: Hypotheses) -> np.ndarray:
     found = np.zeros((hypotheses.count, len(every)))
     for row in range(FIRST_FAULT_ROW, hypotheses.count):
         fault = hypotheses.faults[int(hypotheses.fault_of_row[row])]
-        if fault.kind not in (FaultKind.PARTIAL_SHORT, FaultKind.LEAKY_PART):
+        if not KINDS[fault.kind].may_spare_rail:
             continue
         ohms = float(hypotheses.ohms[row])
-        own = np.array([_broken_by(board, fault, ohms, needs, joined) for needs in every])
-        whole = np.array([_broken_by(board, fault, ohms, needs, joined) for needs in usual])
+        own = _broken_by(board, fault, ohms, every, joined)
+        whole = _broken_by(board, fault, ohms, usual, joined)
         if own.any() and ((own > 0) != (whole > 0)).any():
             found[row] = own
     return found
@@ -196,7 +155,7 @@ def broken_while_isolated(board: Board, hypotheses: Hypotheses, broken: np.ndarr
         part, _, terminal = address.partition(".")
         kind, terminals = (FaultKind.LIFTED_JOINT, (terminal,)) if terminal else (FaultKind.MISSING_PART, ())
         off = Fault(address, part, kind, terminals, 1.0, ((0.0, 1.0),), "taken off")
-        lost = np.array([_broken_by(board, off, 0.0, needs, joined) for needs in every])
+        lost = _broken_by(board, off, 0.0, every, joined)
         found = 1.0 - (1.0 - found) * (1.0 - lost)
     return found
 

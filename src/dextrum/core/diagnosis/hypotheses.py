@@ -12,7 +12,8 @@ from functools import cached_property
 
 import numpy as np
 
-from dextrum.core.board import UNLISTED_PART, Board, Fault, enumerate_faults, unlisted_faults
+from dextrum.core.board import UNLISTED_PART, Board, Fault
+from dextrum.core.faults.listing import enumerate_faults, unlisted_faults
 
 NOTHING_ROW = 0
 SOMETHING_ELSE_ROW = 1

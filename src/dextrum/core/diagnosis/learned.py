@@ -10,7 +10,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 
-from dextrum.core.board import Board, enumerate_faults
+from dextrum.core.board import Board
+from dextrum.core.faults.listing import enumerate_faults
 from dextrum.core.job import job_facts
 from dextrum.core.trail import Entry
 

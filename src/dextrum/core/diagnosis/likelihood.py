@@ -12,12 +12,14 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.special import gammaln, stdtr
 
-from dextrum.core.board import ComponentKind, FaultKind, Method
+from dextrum.core.board import ComponentKind, Method
 from dextrum.core.diagnosis.board_look import corroded_port
 from dextrum.core.diagnosis.functions import symptom_chance
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.predictions import COMPLIANCE_VOLTS
+from dextrum.core.faults.kind import CLEAN_PORT
+from dextrum.core.faults.registry import KINDS
 from dextrum.core.looks import Look
 from dextrum.core.reference.judge import SHORT_SHARE
 from dextrum.core.reference.own_scale import USUAL_SLIPS
@@ -343,9 +345,6 @@ def check_log_likelihood(model: DiagnosisModel, check: str, passed: bool, broken
 
 _SEEN_AT_FAULT = 0.6
 _SEEN_ELSEWHERE = 0.04
-_CLEAN = {FaultKind.OPEN_CONTACT: 0.55, FaultKind.CROSSED_CONTACTS: 0.2, FaultKind.SHELL_CONTACT: 0.35,
-          FaultKind.LIFTED_JOINT: 0.8}
-_OTHERWISE_CLEAN = 0.85
 
 
 def look_parts(model: DiagnosisModel, look: Look) -> tuple[np.ndarray, np.ndarray]:
@@ -353,7 +352,7 @@ def look_parts(model: DiagnosisModel, look: Look) -> tuple[np.ndarray, np.ndarra
     explains, (S, R): damage, dirt, looseness. What those say counts once however many faults show them."""
     hypotheses = model.hypotheses
     port = np.zeros(hypotheses.count, dtype=bool)
-    clean = np.full(hypotheses.count, _OTHERWISE_CLEAN)
+    clean = np.full(hypotheses.count, CLEAN_PORT)
     damaged, touching, loose = (np.zeros(hypotheses.count, dtype=bool) for _ in range(3))
     for row in range(FIRST_FAULT_ROW, hypotheses.count):
         fault = hypotheses.faults[int(hypotheses.fault_of_row[row])]
@@ -361,10 +360,10 @@ def look_parts(model: DiagnosisModel, look: Look) -> tuple[np.ndarray, np.ndarra
         if part is None or part.kind is not ComponentKind.RECEPTACLE:
             continue
         port[row] = True
-        clean[row] = _CLEAN.get(fault.kind, _OTHERWISE_CLEAN)
+        clean[row] = KINDS[fault.kind].clean_port
         damaged[row] = not look.contacts or bool(set(look.contacts) & set(fault.terminals))
-        touching[row] = fault.kind is FaultKind.OPEN_CONTACT
-        loose[row] = fault.kind is FaultKind.LIFTED_JOINT
+        touching[row] = KINDS[fault.kind].dirt_hides
+        loose[row] = KINDS[fault.kind].loosens
     total = np.zeros(hypotheses.count)
     shared: list[np.ndarray] = []
     if "clean" in look.findings:

@@ -12,7 +12,7 @@ import numpy as np
 from dextrum.core.board import Board, Method
 from dextrum.core.circuit.edit import NOTHING, Edit
 from dextrum.core.circuit.fit import fit_to_known_good
-from dextrum.core.circuit.isolation import WHOLE_BOARD, Isolated, isolation_edit, taken_along
+from dextrum.core.circuit.isolation import WHOLE_BOARD, Isolated, isolation_edit
 from dextrum.core.circuit.network import GROUND, Circuit, build_circuit
 from dextrum.core.diagnosis.fault_pairs import FaultPairs, build_fault_pairs, islands_of_nodes
 from dextrum.core.diagnosis.functional_classes import FunctionalClasses, RowStates, functional_classes, row_states
@@ -28,6 +28,7 @@ from dextrum.core.diagnosis.predictions import (
     predict_resistance,
     row_edits,
 )
+from dextrum.core.faults.taken_along import taken_along
 from dextrum.core.reference.table import ReferenceTable
 
 if TYPE_CHECKING:

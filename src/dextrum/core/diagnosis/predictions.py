@@ -8,12 +8,14 @@ from dataclasses import dataclass
 import numpy as np
 
 from dextrum.core.board import Board, Method
-from dextrum.core.circuit.edit import NOTHING, Edit, edit_for, place_of
+from dextrum.core.circuit.edit import NOTHING, Edit, place_of
 from dextrum.core.circuit.islands import Island, island_of
-from dextrum.core.circuit.isolation import Isolated, taken_along
+from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.circuit.network import GROUND, Circuit
 from dextrum.core.circuit.solve import resistance_ohms, solve_islands
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses
+from dextrum.core.faults.registry import edit_for
+from dextrum.core.faults.taken_along import taken_along
 
 COMPLIANCE_VOLTS = 2.5
 """What a meter can drive in diode mode when its own limit isn't known; above it shows OL."""

@@ -1,0 +1,24 @@
+"""The two lines of a filter that touch each other."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from dextrum.core.board.kinds import FaultKind
+from dextrum.core.board.model import Board, Component
+from dextrum.core.faults.connection import Connection
+from dextrum.core.faults.kind import Place
+
+DISTURBS = 0.9
+"""Chance that a bridge of two lines disturbs what runs over them."""
+
+
+class BridgedWindings(Connection):
+    word = FaultKind.BRIDGED_WINDINGS
+    words = "its two lines are bridged"
+
+    def places(self, board: Board, part: Component) -> Iterator[Place]:
+        yield (part.lines[0][0], part.lines[1][0]), ""
+
+    def severity(self, ohms: float) -> float:
+        return DISTURBS

@@ -1,0 +1,33 @@
+"""What faults have in common that connect: they break what needs one of the nets through or clear, by their ohms."""
+
+from __future__ import annotations
+
+from abc import ABC
+
+from dextrum.core.board.faults import Fault
+from dextrum.core.board.kinds import ComponentKind
+from dextrum.core.board.model import Board
+from dextrum.core.circuit.edit import Edit, short
+from dextrum.core.circuit.network import Circuit
+from dextrum.core.faults.kind import SURE, Hit, KindOfFault, Sizes, address_of
+
+HARD: Sizes = ((0.3, 0.6), (3.0, 0.4))
+"""Sizes of what is as good as metal: a burst capacitor or a pierced chip, and the same through a little carbon."""
+
+
+class Connection(KindOfFault, ABC):
+    """A fault that joins two nets, or one and ground."""
+
+    def sizes(self, of: ComponentKind | None) -> Sizes:
+        return HARD
+
+    def edit(self, board: Board, circuit: Circuit, fault: Fault, ohms: float, new_node: int) -> Edit:
+        other = address_of(fault, 1) if len(fault.terminals) == 2 else None
+        return short(circuit, address_of(fault), other, ohms)
+
+    def breaks(self, hit: Hit, ohms: float) -> float:
+        return self.severity(ohms) if hit.joined else 0.0
+
+    def severity(self, ohms: float) -> float:
+        """Chance that it disturbs what needs its nets."""
+        return SURE

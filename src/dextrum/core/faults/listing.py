@@ -1,0 +1,50 @@
+"""Every way the parts of a board can fail, one by one, with its weight."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from dextrum.core.board.faults import UNLISTED_PART, Fault
+from dextrum.core.board.kinds import FaultKind
+from dextrum.core.board.model import Board, Component, Trace
+from dextrum.core.faults.kind import CERTAIN
+from dextrum.core.faults.registry import KINDS
+
+TRACE_WEIGHT = 0.3
+"""Weight of each trace that a pack says can break, beside its rates for parts."""
+
+
+def enumerate_faults(board: Board, trace_weight: float = TRACE_WEIGHT) -> tuple[Fault, ...]:
+    """All single faults of the board, in a fixed order. Weights are relative."""
+    faults = [fault for part in board.components for fault in _part_faults(board, part)]
+    faults.extend(_trace_fault(trace, trace_weight) for trace in board.traces)
+    return tuple(faults)
+
+
+def _part_faults(board: Board, part: Component) -> Iterator[Fault]:
+    for rate in board.failure_rates:
+        if rate.kind is not part.kind or rate.weight == 0:
+            continue
+        kind = KINDS[rate.mode]
+        places = list(kind.places(board, part))
+        for terminals, shown in places:
+            yield Fault(
+                id=":".join((part.designator, rate.mode.value, *terminals)), part=part.designator, kind=rate.mode,
+                terminals=terminals, weight=rate.weight * part.failure_factor / len(places),
+                variants=kind.sizes(part.kind), words=kind.words.format(t=shown or " and ".join(terminals)))
+
+
+def _trace_fault(trace: Trace, weight: float) -> Fault:
+    return Fault(
+        id=f"trace:{FaultKind.BROKEN_TRACE.value}:{trace.id}", part=f"trace {trace.id}",
+        kind=FaultKind.BROKEN_TRACE, terminals=trace.far_terminals, weight=weight, variants=CERTAIN,
+        words=trace.words or f"trace of {trace.net} broken")
+
+
+def unlisted_faults(board: Board) -> tuple[Fault, ...]:
+    """For every function with needs of its own: that something which no part of the pack explains breaks it, and what
+    hangs on it."""
+    return tuple(Fault(f"else:{function.id}", UNLISTED_PART, FaultKind.QUIET_FAILURE, (), 1.0, CERTAIN,
+                       f"something that the pack doesn't list breaks: {function.words}")
+                 for function in board.functions
+                 if not function.functions or function.parts or function.nets_through or function.nets_clear)
