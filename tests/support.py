@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
+import atexit
 import math
+import sqlite3
+import tempfile
+from contextlib import closing
 from datetime import UTC, datetime, timedelta
 from functools import cache
+from pathlib import Path
 from typing import Literal
 
+from dextrum.app.demo import build_demo
 from dextrum.app.library import PackLibrary
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.board import (
@@ -28,9 +34,11 @@ from dextrum.core.board import (
 from dextrum.core.reference.judge import judge
 from dextrum.core.safety.recheck import points_of_part
 from dextrum.core.trail import AUDIT_STEPS, Entry, Payload, PointReading, Readings, Rework
+from dextrum.store.jobs import JobStore
 
 DUO, ORB, SLIVER = "tarnwick-duo-c", "bramlet-orb-a", "tarnwick-sliver-a"
 START = datetime(2026, 3, 12, 9, 0, tzinfo=UTC)
+DEMO_DAY = datetime(2026, 3, 12, 13, 10, tzinfo=UTC)
 
 
 def part(name: str, kind: ComponentKind, *ends: tuple[str, str], ohms: float | None = None,
@@ -116,3 +124,22 @@ def fault_named(model_faults: tuple[Fault, ...], name: str) -> Fault:
 def trail_of(*payloads: Payload) -> tuple[Entry, ...]:
     """Entries a minute apart with ids e0, e1 …"""
     return tuple(Entry(f"e{i}", START + timedelta(minutes=i), "test", p) for i, p in enumerate(payloads))
+
+
+@cache
+def demo_file() -> Path:
+    """The demo's job file as on DEMO_DAY, built once a process."""
+    folder = tempfile.TemporaryDirectory()
+    atexit.register(folder.cleanup)
+    place = Path(folder.name) / "demo.sqlite"
+    store = JobStore(place)
+    build_demo(store, library(), DEMO_DAY)
+    store.close()
+    return place
+
+
+def fill_with_demo(store: JobStore) -> None:
+    """Copy the demo into a store's own file."""
+    assert store.path is not None
+    with closing(sqlite3.connect(demo_file())) as demo, closing(sqlite3.connect(store.path)) as own:
+        demo.backup(own)

@@ -16,7 +16,6 @@ from dextrum.core.advice.wording import percent, where_words
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.job import job_facts
-from dextrum.core.looks import BoardLook, Look
 from dextrum.core.reference.table import NO_REFERENCES
 from dextrum.core.safety.gates import held_gates
 from dextrum.core.safety.recheck import points_of_part, points_to_recheck
@@ -24,11 +23,13 @@ from dextrum.core.trail import (
     AUDIT_STEPS,
     Access,
     Audit,
+    BoardLook,
     Cause,
     Cell,
     Injection,
     Intake,
     JobOpened,
+    Look,
     Override,
     Payload,
     PointReading,
@@ -118,14 +119,14 @@ class GateTest(unittest.TestCase):
         self.assertNotIn("grounded_contact", self.gates(Look(("clean",)), reading("J1.A1", 0.0)))
 
     def test_no_power_before_the_points_are_read_again(self) -> None:
-        base = (Look(("clean",)), reading("J1.B5", 0.001), replaced("C14"))
+        base: tuple[Payload, ...] = (Look(("clean",)), reading("J1.B5", 0.001), replaced("C14"))
         self.assertIn("recheck", self.gates(*base))
         self.assertIn("recheck", self.gates(*base, reading("J1.B5", 0.585)))
         self.assertIn("recheck", self.gates(*base, *new_joints("C14")))
         self.assertNotIn("recheck", self.gates(*base, reading("J1.B5", 0.585), *new_joints("C14")))
 
     def test_every_new_joint_is_read_before_power(self) -> None:
-        base = (Look(("bent",)), replaced("J1"))
+        base: tuple[Payload, ...] = (Look(("bent",)), replaced("J1"))
         contacts = points_of_part(duo_board(), "J1")
         self.assertEqual(len(contacts), 30)
         self.assertIn("recheck", self.gates(*base, *as_good(*contacts[:-1])))
@@ -139,7 +140,7 @@ class GateTest(unittest.TestCase):
 
     def test_no_power_after_a_blown_fuse_before_its_cause_is_named(self) -> None:
         off = reading("J1.A4", math.inf)
-        base = (Look(("clean",)), off, Rework("replace", "F1"))
+        base: tuple[Payload, ...] = (Look(("clean",)), off, Rework("replace", "F1"))
         self.assertIn("cause", self.gates(*base))
         self.assertNotIn("cause", self.gates(*base, Cause("unknown")))
         self.assertNotIn("cause", self.gates(Look(("clean",)), off, Rework("replace", "C14")))
@@ -200,7 +201,8 @@ class RecommendTest(unittest.TestCase):
                     self.assertGreater(action.expected + 0.05, repair, action.title)
 
     def test_a_check_that_fails_once_on_a_unit_that_may_be_whole_is_tried_once_more(self) -> None:
-        base = (Intake("dead", ("no_charge", "no_start", "no_rails")), Look(("clean",)), Cell("unplugged"),
+        base: tuple[Payload, ...] = (
+            Intake("dead", ("no_charge", "no_start", "no_rails")), Look(("clean",)), Cell("unplugged"),
                 Access("board_out"), reading("R1.1", 0.162), Injection("V3V3", 3.3, 0.3, "C17"), replaced("C17"),
                 *as_good("R1.1", "C17.1"), Cell("plugged"), Proof("charge_a", True), Proof("charge_b", True))
         once = assessed(*base, Proof("boot", False), Proof("dock_a", True), Proof("dock_b", True), Proof("rails", True),
@@ -210,7 +212,7 @@ class RecommendTest(unittest.TestCase):
 
     def test_what_failed_and_passed_once_passes_twice_before_the_hand_over(self) -> None:
         every = [Proof(check.id, True) for check in duo_board().checks]
-        base = (*SUPPLIED, rest_of_the_port(), Proof("dock_a", False), *every)
+        base: tuple[Payload, ...] = (*SUPPLIED, rest_of_the_port(), Proof("dock_a", False), *every)
         once = assessed(*base).advice.next
         self.assertEqual((once.kind, once.target), ("try", "dock_a"))
         self.assertIn("passed once", once.why)
@@ -220,7 +222,8 @@ class RecommendTest(unittest.TestCase):
     def test_a_chip_that_reads_oddly_and_does_all_it_must_stays(self) -> None:
         every = tuple(Proof(check.id, True) for check in duo_board().checks if check.functions)
         odd = tuple(reading(point, 0.394) for point in ("J1.B3", "FL3.3", "FL3.4") for _ in range(2))
-        base = (Intake("no picture", ("no_dock",)), Look(("clean",)), Cell("unplugged"), Access("board_out"),
+        base: tuple[Payload, ...] = (
+            Intake("no picture", ("no_dock",)), Look(("clean",)), Cell("unplugged"), Access("board_out"),
                 rest_of_the_port("B3"), *odd, Cell("plugged"))
         self.assertIn(assessed(*base, *every).advice.next.kind, ("prove", "hand_over", "supply"))
 

@@ -16,7 +16,7 @@ from dextrum.core.advice.repairs import build_repair_options, option_costs
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import fault_words, part_words, repair_title
 from dextrum.core.board import FaultKind, Method
-from dextrum.core.diagnosis.evidence import agree, gather_evidence, prediction_sizes
+from dextrum.core.diagnosis.evidence import gather_evidence, prediction_sizes
 from dextrum.core.diagnosis.functions import closed_needs
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW, SOMETHING_ELSE_ROW
 from dextrum.core.diagnosis.likelihood import (
@@ -26,8 +26,8 @@ from dextrum.core.diagnosis.likelihood import (
     reading_log_likelihood,
     with_reading,
 )
-from dextrum.core.looks import Look
-from dextrum.core.trail import JobOpened, PointReading, Readings
+from dextrum.core.entries.readings import agree
+from dextrum.core.trail import JobOpened, Look, PointReading, Readings
 from tests.support import duo_advice, duo_board, fault_named, trail_of
 
 RED = Method.DIODE_RED_GROUND

@@ -22,8 +22,7 @@ from dextrum.core.diagnosis.after_repair import (
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.diagnosis.posterior import Posterior, weigh_sets
-from dextrum.core.looks import Look
-from dextrum.core.trail import Cell, Intake, JobOpened, Payload, PointReading, Proof, Readings, Rework
+from dextrum.core.trail import Cell, Intake, JobOpened, Look, Payload, PointReading, Proof, Readings, Rework
 from tests.support import as_good, duo_advice, duo_board, replaced, trail_of
 
 OPENED = JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c")
@@ -67,7 +66,7 @@ class NewFaultTest(unittest.TestCase):
                                        weigh_sets(model, gather_evidence(model, trail)).rows))
 
     def test_a_joint_of_the_new_part_that_did_not_take_is_found(self) -> None:
-        opened = (replaced("U1"), reading_of("C12.1", math.inf), reading_of("C12.1", math.inf),
+        opened: tuple[Payload, ...] = (replaced("U1"), reading_of("C12.1", math.inf), reading_of("C12.1", math.inf),
                   *as_good("J1.A4", "J1.A5", "J1.B5", "C13.1"), Proof("charge_a", False), Proof("charge_b", False))
         found = weighed(*opened)
         self.assertEqual(found.since_repair, "U1")
@@ -76,7 +75,7 @@ class NewFaultTest(unittest.TestCase):
         self.assertLess(found.something_else, 0.1)
 
     def test_after_the_next_repair_the_board_is_still_explained(self) -> None:
-        mended = (replaced("U1"), reading_of("C12.1", math.inf), reading_of("C12.1", math.inf),
+        mended: tuple[Payload, ...] = (replaced("U1"), reading_of("C12.1", math.inf), reading_of("C12.1", math.inf),
                   *as_good("J1.A4", "J1.A5", "J1.B5", "C13.1"), Proof("charge_a", False), Proof("charge_b", False),
                   Rework("reflow", "U1"), *as_good("C12.1", "C13.1", "J1.A4", "J1.A5", "J1.B5"))
         found = weighed(*mended)
@@ -97,7 +96,7 @@ class NewFaultTest(unittest.TestCase):
 
 
 class PlaceInTheTrailTest(unittest.TestCase):
-    OPEN = (replaced("U1"), reading_of("C12.1", math.inf), reading_of("C12.1", math.inf),
+    OPEN: tuple[Payload, ...] = (replaced("U1"), reading_of("C12.1", math.inf), reading_of("C12.1", math.inf),
             *as_good("J1.A4", "J1.A5", "J1.B5", "C13.1"), Proof("charge_a", False), Proof("charge_b", False))
 
     def test_what_was_seen_since_stands_in_its_own_epoch(self) -> None:
@@ -114,9 +113,10 @@ class PlaceInTheTrailTest(unittest.TestCase):
 
     def test_two_trails_that_share_their_ids_are_weighed_each_by_itself(self) -> None:
         """Ids tell entries of one file apart; another file may use the same ones."""
-        sound = (replaced("U1"), *as_good("C12.1"), *as_good("C12.1"), *as_good("J1.A4", "J1.A5", "J1.B5", "C13.1"),
+        sound: tuple[Payload, ...] = (
+            replaced("U1"), *as_good("C12.1"), *as_good("C12.1"), *as_good("J1.A4", "J1.A5", "J1.B5", "C13.1"),
                  Proof("charge_a", True), Proof("charge_b", True))
-        again = (Rework("reflow", "U1"), Proof("charge_a", False), Proof("charge_b", False))
+        again: tuple[Payload, ...] = (Rework("reflow", "U1"), Proof("charge_a", False), Proof("charge_b", False))
         fresh = build_advice_model(build_model(duo_board(), duo_advice().model.references)).model
         alone = weigh_trail(fresh, trail_of(*BASE, *sound, *again))
         weighed(*self.OPEN, *again)
@@ -128,7 +128,8 @@ class OddBoardTest(unittest.TestCase):
     def test_a_board_that_reads_oddly_for_good_convicts_nobody_again_and_again(self) -> None:
         odd = ("J1.B5", "J1.B5/tail", "C14.1")
         read = tuple(reading_of(point, 0.637) for point in odd)
-        trail = (OPENED, Intake("does not charge", ("no_charge",)), Look(("clean",)), Cell("unplugged"),
+        trail: tuple[Payload, ...] = (
+            OPENED, Intake("does not charge", ("no_charge",)), Look(("clean",)), Cell("unplugged"),
                  *as_good("J1.A4", "J1.A5"), *read, replaced("C14"), *read)
         found = weigh_trail(duo_advice().model, trail_of(*trail))
         chances = chances_by_part(found)

@@ -24,13 +24,13 @@ from dextrum.app.trail_words import trail_cards
 from dextrum.app.typed import parse_number, parse_reading
 from dextrum.core.board import Method
 from dextrum.core.job import job_facts
-from dextrum.core.looks import Look
 from dextrum.core.reference.judge import comparisons_for
 from dextrum.core.trail import (
     Cause,
     Cell,
     Intake,
     JobOpened,
+    Look,
     Outcome,
     PointReading,
     Proof,
@@ -229,13 +229,13 @@ class DemoTest(unittest.TestCase):
             made.append([(r.serial, r.stage, r.waits_for, r.outcome, [e.payload for e in store.trail(r.id)])
                          for r in rows])
         self.assertEqual(made[0], made[1])
-        rows = made[0]
-        self.assertGreaterEqual(len(rows), 8)
-        self.assertGreaterEqual(len({r[1] for r in rows}), 5)
-        self.assertTrue(any("Is the draw growing?" in r[2] for r in rows))
-        self.assertEqual({r[3] for r in rows} & {"donor", "repaired"}, {"donor", "repaired"})
+        told = made[0]
+        self.assertGreaterEqual(len(told), 8)
+        self.assertGreaterEqual(len({r[1] for r in told}), 5)
+        self.assertTrue(any("Is the draw growing?" in r[2] for r in told))
+        self.assertEqual({r[3] for r in told} & {"donor", "repaired"}, {"donor", "repaired"})
         self.assertGreaterEqual(len({s.fault for s in STORIES}), 8)
-        closed = next(r for r in rows if r[3] == "repaired")
+        closed = next(r for r in told if r[3] == "repaired")
         epochs = {r.epoch for r in (job_facts(trail_of(*closed[4])).readings or {}).values()}
         self.assertGreaterEqual(len(epochs), 2)
 

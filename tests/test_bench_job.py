@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import math
 import time
+from functools import partial
 
 from PySide6.QtWidgets import QPushButton
 
@@ -14,9 +16,11 @@ from dextrum.core.capture.walk import Hearing
 from dextrum.core.trail import DrawTrace, Readings
 from dextrum.desktop.views.proof import CheckButton
 from dextrum.desktop.views.supply import SupplyView
+from dextrum.instruments.decided_unit import DecidedUnit
 from dextrum.instruments.protocols import MULTIMETER, POWER_METER
 from dextrum.instruments.simbench.bench import SimulatedBench
 from dextrum.instruments.simbench.server import BenchServer
+from dextrum.instruments.simulated_board import SimulatedBoard
 from tests.support import duo_advice, duo_board
 from tests.test_walk import WalkCase
 from tests.window_support import ALT, CTRL, SHIFT, Key
@@ -41,7 +45,8 @@ class BenchJobCase(WalkCase):
         case = draw_case(advice, 0, seed)
         self.board = duo_board()
         self.case = case
-        self.unit = case.unit
+        assert isinstance(case.unit, DecidedUnit)
+        self.unit: SimulatedBoard = case.unit
         self.bench = SimulatedBench(self.board, case.unit, case.look, case.present, seed, clock=fast_clock)
         self.server = BenchServer(self.bench)
         self.addCleanup(self.server.close)
@@ -69,24 +74,29 @@ class BenchJobCase(WalkCase):
         while capture.walk is walk:
             point = walk.point
 
-            def gone(point: str = point) -> bool:
+            def is_gone(point: str) -> bool:
                 return capture.walk is not walk or walk.point != point
 
-            self.wait(lambda gone=gone: gone() or walk.hearing in (Hearing.CONTACT, Hearing.PROBE),
+            def heard_or_over(point: str, *hearing: Hearing, until: float = math.inf) -> bool:
+                return is_gone(point) or walk.hearing in hearing or time.monotonic() > until
+
+            gone = partial(is_gone, point)
+
+            self.wait(partial(heard_or_over, point, Hearing.CONTACT, Hearing.PROBE),
                       what=f"for {point} to be armed")
             if gone():
                 continue
             mode = "resistance" if self.board.point_by_id[point].to is not None else "diode"
-            self.wait(lambda mode=mode: self.bench.quantity == mode, what="for the mode")
+            self.wait(partial(lambda mode: bool(self.bench.quantity == mode), mode), what="for the mode")
             self.bench.hand({"do": "probe", "point": point})
             heard = time.monotonic() + UNHEARD_SECONDS
-            self.wait(lambda gone=gone, heard=heard: gone() or walk.hearing in (
-                Hearing.ANSWER, Hearing.PROBE) or time.monotonic() > heard, what=f"for {point} to be recorded")
+            self.wait(partial(heard_or_over, point, Hearing.ANSWER, Hearing.PROBE, until=heard),
+                      what=f"for {point} to be recorded")
             if not gone() and not walk.heard and walk.hearing is Hearing.CONTACT:
                 # What reads OL before anything was touched is no touch that can be heard: it is said.
                 self.type("o")
                 self.key(Key.Key_Return)
-            self.wait(lambda gone=gone: gone() or walk.hearing in (Hearing.ANSWER, Hearing.PROBE),
+            self.wait(partial(heard_or_over, point, Hearing.ANSWER, Hearing.PROBE),
                       what=f"for {point} to be recorded ({walk.hearing})")
             if walk.hearing is Hearing.ANSWER:
                 self.key(Key.Key_Space)

@@ -22,8 +22,7 @@ from dextrum.app.instruments_at_hand import Found, InstrumentsAtHand, bench_addr
 from dextrum.app.live_recovery import recover_streams
 from dextrum.app.session import BenchSession
 from dextrum.app.simbench import Hands, grade, prepare_bench, read_state, write_state
-from dextrum.core.looks import Look
-from dextrum.core.trail import DrawTrace
+from dextrum.core.trail import DrawTrace, Look
 from dextrum.desktop.simbench_window import SimbenchWindow
 from dextrum.desktop.sound import TONES, Sounder, samples_of
 from dextrum.desktop.views.supply import SupplyView

@@ -92,7 +92,7 @@ class ProbingOrderTest(unittest.TestCase):
 
         def travel(names: Sequence[str]) -> float:
             places = [(board.point_by_id[n].x_mm, board.point_by_id[n].y_mm) for n in names]
-            return sum(((a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2) ** 0.5 for a, b in pairwise(places))
+            return float(sum(((a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2) ** 0.5 for a, b in pairwise(places)))
 
         scattered = sorted(points, key=lambda n: hash_of(n))
         self.assertLess(travel(probing_order(board, scattered)), 0.6 * travel(scattered))

@@ -8,8 +8,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from dextrum.core.board import Method, Side
-from dextrum.core.looks import Look
-from dextrum.core.trail import Cell, JobOpened, PointReading, Readings
+from dextrum.core.trail import Cell, JobOpened, Look, PointReading, Readings
 from dextrum.desktop.views.board import BoardView
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore

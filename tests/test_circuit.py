@@ -142,7 +142,7 @@ def dense_volts(circuit: Circuit, edit: Edit, source: int) -> np.ndarray:
     live = [j for i, j in enumerate(circuit.junctions)
             if i not in edit.cut_junctions and j.log_is_red_ground is not None]
     at = np.array([j.node for j in live])
-    saturation = np.exp([j.log_is_red_ground for j in live])
+    saturation = np.exp(np.array([j.log_is_red_ground for j in live], dtype=float))
     volts = np.full(count, 0.4)
     for _ in range(400):
         residual = matrix @ volts

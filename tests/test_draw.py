@@ -263,7 +263,8 @@ class StateTest(unittest.TestCase):
             stay = float(stay_chance(lower, dwell, spread))
             return max(stay if last == 2 else stay - float(stay_chance(upper, dwell, spread)), 1e-12)
 
-        total, best, path = 0.0, 0.0, ()
+        total, best = 0.0, 0.0
+        path: tuple[int, ...] = ()
         count = len(own.states) + 1
         for a in range(count):
             for b in range(count):

@@ -31,13 +31,13 @@ from dextrum.core.draw.records import (
     typed_spells,
 )
 from dextrum.core.draw.samples import pack_samples
-from dextrum.core.looks import Look
 from dextrum.core.trail import (
     Cell,
     DrawTrace,
     Gear,
     Intake,
     JobOpened,
+    Look,
     Payload,
     PointReading,
     Readings,

@@ -75,7 +75,7 @@ class MeasureTest(unittest.TestCase):
         self.assertLessEqual(max(off), 0.03)
 
     def test_patterns_of_no_profile_are_called_unknown(self) -> None:
-        called = {kind: [] for kind in STRANGE}
+        called: dict[str, list[bool]] = {kind: [] for kind in STRANGE}
         for i in range(TRACES):
             for k, kind in enumerate(STRANGE):
                 generator = np.random.default_rng([SEED + 2, i, k])

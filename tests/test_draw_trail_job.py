@@ -8,12 +8,12 @@ from dataclasses import replace
 
 from dextrum.core.draw.states import UNKNOWN, classify_draw, log_emission, state_ids, states_of, used_class
 from dextrum.core.job import job_facts
-from dextrum.core.looks import Look
 from dextrum.core.trail import (
     Access,
     Cause,
     Intake,
     JobOpened,
+    Look,
     Outcome,
     Override,
     PointReading,

@@ -22,7 +22,6 @@ from dextrum.core.diagnosis.posterior import weigh_sets
 from dextrum.core.faults.registry import edit_for
 from dextrum.core.faults.taken_along import taken_along
 from dextrum.core.job import job_facts
-from dextrum.core.looks import Look
 from dextrum.core.reference.own_scale import AS_USUAL, USUAL_SLIPS, own_scale, slip_share
 from dextrum.core.safety.gates import held_gates
 from dextrum.core.trail import (
@@ -32,6 +31,7 @@ from dextrum.core.trail import (
     Intake,
     Isolation,
     JobOpened,
+    Look,
     Payload,
     PointReading,
     Proof,

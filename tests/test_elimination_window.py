@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 import numpy as np
 
 from dextrum.core.board import Method
-from dextrum.core.looks import Look
-from dextrum.core.trail import Cell, Isolation, JobOpened, PointReading, Readings, Supply
+from dextrum.core.trail import Cell, Isolation, JobOpened, Look, PointReading, Readings, Supply
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
@@ -114,7 +115,7 @@ class EliminationWindowTest(WindowCase):
             self.key(Key.Key_N, CTRL | SHIFT)
             self.type(name)
             self.key(Key.Key_Return)
-            self.wait(lambda words=words: words in said.text(), what=f"for {words}: {said.text()}")
+            self.wait(partial(lambda w: w in said.text(), words), what=f"for {words}: {said.text()}")
         self.key(Key.Key_N, CTRL | SHIFT)
         self.type("u1")
         self.key(Key.Key_Return)

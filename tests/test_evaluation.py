@@ -23,10 +23,9 @@ from dextrum.app.evaluation.evaluate import (
 from dextrum.app.evaluation.players import by_advice, by_knowing
 from dextrum.app.evaluation.routine import Routine, by_routine
 from dextrum.core.faults.listing import enumerate_faults
-from dextrum.core.looks import Look
-from dextrum.core.trail import Proof
+from dextrum.core.trail import Look, Proof
 from dextrum.instruments.decided_unit import DecidedUnit
-from dextrum.instruments.simulated_board import METER_M1
+from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard, SimulatedMeter
 from tests.support import duo_advice, duo_board
 
 SEED = 7_001
@@ -37,6 +36,7 @@ class CaseTest(unittest.TestCase):
         one, two, other = (draw_case(duo_advice(), n, SEED) for n in (3, 3, 4))
         self.assertEqual([f.id for f, _ in one.unit.faults], [f.id for f, _ in two.unit.faults])
         self.assertEqual((one.present, one.look), (two.present, two.look))
+        assert isinstance(one.unit, SimulatedBoard) and isinstance(two.unit, SimulatedBoard)
         self.assertEqual(one.unit.true_value("J1.A5", duo_board().point_by_id["J1.A5"].default_method),
                          two.unit.true_value("J1.A5", duo_board().point_by_id["J1.A5"].default_method))
         self.assertNotEqual([f.id for f, _ in one.unit.faults], [f.id for f, _ in other.unit.faults])
@@ -54,9 +54,12 @@ class CaseTest(unittest.TestCase):
 
     def test_a_mismatched_world_has_other_meters_and_faults_nobody_lists(self) -> None:
         cases = [draw_case(duo_advice(), n, SEED, mismatch=True) for n in range(120)]
-        self.assertTrue(all(c.meter.bad_touch > 0 and c.meter.gain != 1.0 for c in cases))
+        meters = [c.meter for c in cases if isinstance(c.meter, SimulatedMeter)]
+        self.assertEqual(len(meters), len(cases))
+        self.assertTrue(all(m.bad_touch > 0 and m.gain != 1.0 for m in meters))
         self.assertAlmostEqual(float(np.mean([c.unlisted for c in cases])), UNLISTED_SHARE, delta=0.05)
         unlisted = next(c for c in cases if c.unlisted)
+        assert isinstance(unlisted.unit, DecidedUnit)
         self.assertFalse(unlisted.unit.functions_work(unlisted.unit.unlisted))
 
 

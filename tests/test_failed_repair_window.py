@@ -9,13 +9,13 @@ from datetime import UTC, datetime, timedelta
 import numpy as np
 
 from dextrum.core.board import Method
-from dextrum.core.looks import Look
 from dextrum.core.trail import (
     Access,
     Cause,
     Cell,
     Intake,
     JobOpened,
+    Look,
     Payload,
     PointReading,
     Proof,

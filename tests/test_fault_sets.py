@@ -32,9 +32,21 @@ from dextrum.core.diagnosis.predictions import OL_OHMS
 from dextrum.core.diagnosis.witness import REPAIR_FAILS, SeenWitness, Witness
 from dextrum.core.faults.mending import kinds_mended
 from dextrum.core.faults.registry import edit_for
-from dextrum.core.looks import BoardLook, PartSeen, Swap
 from dextrum.core.reference.table import NO_REFERENCES
-from dextrum.core.trail import Cell, Entry, Intake, JobOpened, PointReading, Readings, Rework, Strike
+from dextrum.core.trail import (
+    BoardLook,
+    Cell,
+    Entry,
+    Intake,
+    JobOpened,
+    PartSeen,
+    Payload,
+    PointReading,
+    Readings,
+    Rework,
+    Strike,
+    Swap,
+)
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from tests.support import DUO, duo_advice, duo_board, fault_named, line_board, trail_of
 
@@ -67,7 +79,7 @@ class BruteForceSetsTest(unittest.TestCase):
         self.mass = float(prior[2:].sum())
 
     def allowed(self, rows: tuple[int, ...]) -> bool:
-        parts = [self.fault[r].part for r in rows]  # type: ignore[union-attr]
+        parts = [fault.part for r in rows if (fault := self.fault[r]) is not None]
         return len(set(parts)) == len(parts)
 
     def factor(self, a: int, b: int) -> float:
@@ -175,10 +187,10 @@ class BruteForceSetsTest(unittest.TestCase):
         for states in product(*(self.states(r) for r in rows)):
             whole = 1 - np.prod([1 - b for _, b in states], axis=0)
             left = 1 - np.prod([np.ones(2)] + [1 - b for r, (_, b) in zip(rows, states, strict=True) if r < 2
-                                               or not self.mended(r, mended)], axis=0)  # type: ignore[union-attr]
+                                               or not self.mended(r, mended)], axis=0)
             chance = float(np.clip(symptom_chance(self.board, whole[None, :], "dead"), 1e-3, 1 - 1e-3)[0])
             chance *= math.prod(self.swapped(whole, swap.gone) for swap in swaps)
-            gone = any(r > 1 and self.mended(r, mended) for r in rows)  # type: ignore[union-attr]
+            gone = any(r > 1 and self.mended(r, mended) for r in rows)
             for swap in later:
                 worked, failed = (self.swapped(b, swap.gone) for b in (left, whole))
                 chance *= (1 - REPAIR_FAILS) * worked + REPAIR_FAILS * failed if gone else failed
@@ -202,14 +214,14 @@ class BruteForceSetsTest(unittest.TestCase):
                 weight *= self.reading(rows, point, method, value)
             taken = not_taken = 1.0
             for (point, method), value in (after or {}).items():
-                gone = tuple(r for r in rows if r > 1 and self.mended(r, mended))  # type: ignore[union-attr]
+                gone = tuple(r for r in rows if r > 1 and self.mended(r, mended))
                 left = tuple(r for r in rows if r not in gone) or (0,)
                 before = tuple((name, seen[name, method]) for name in ("P1", "P2", "U1.IN") if method is RED
                                and (name, method) in seen and point in ("P1", "P2", "U1.IN") and renewed != mended)
                 taken *= self.reading(left, point, method, value, rows, before)
                 not_taken *= self.reading(rows, point, method, value, rows, before)
             # Whether a repair has taken is the same for all that is read since.
-            mendable = any(r > 1 and self.mended(r, mended) for r in rows)  # type: ignore[union-attr]
+            mendable = any(r > 1 and self.mended(r, mended) for r in rows)
             weight *= (1 - REPAIR_FAILS) * taken + REPAIR_FAILS * not_taken if mendable else taken
             for payload in also:
                 if isinstance(payload, BoardLook):
@@ -225,7 +237,9 @@ class BruteForceSetsTest(unittest.TestCase):
         def taken(values: dict[tuple[str, Method], float]) -> list[Readings]:
             return [Readings(m, (PointReading(p, v),), "M1") for (p, m), v in values.items()]
 
-        payloads = [*taken(seen), *([Rework("replace", mended), *taken(after or {}), *later] if mended else [])]
+        payloads: list[Payload] = [*taken(seen)]
+        if mended:
+            payloads += [Rework("replace", mended), *taken(after or {}), *later]
         trail = trail_of(OPENED, Intake("x", ("dead",)), *also, *payloads)
         self.evidence = gather_evidence(self.model, trail)
         found = weigh_sets(self.model, self.evidence, exact=True)

@@ -19,7 +19,7 @@ import numpy as np
 from dextrum.app.instruments_at_hand import open_driver
 from dextrum.core.board import Method
 from dextrum.core.capture.walk import CaptureWalk, Hearing, Recorded
-from dextrum.core.looks import Look
+from dextrum.core.trail import Look
 from dextrum.errors import InstrumentError
 from dextrum.instruments.decided_unit import DecidedUnit
 from dextrum.instruments.parse import parse_value, parse_values

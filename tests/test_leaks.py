@@ -20,8 +20,7 @@ from dextrum.core.diagnosis.predictions import predict_diode
 from dextrum.core.diagnosis.reasons import reasons
 from dextrum.core.diagnosis.witness import ReadingWitness
 from dextrum.core.job import job_facts
-from dextrum.core.looks import Look
-from dextrum.core.trail import Access, Cell, Intake, Isolation, JobOpened, Payload, PointReading, Readings, Supply
+from dextrum.core.trail import Access, Cell, Intake, Isolation, JobOpened, Look, Payload, PointReading, Readings, Supply
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from tests.support import START, duo_advice, duo_board, fault_named, trail_of
 

@@ -14,8 +14,19 @@ from pathlib import Path
 from PySide6.QtWidgets import QLabel
 
 from dextrum.core.board import Method
-from dextrum.core.looks import Look
-from dextrum.core.trail import Cell, Entry, Intake, JobOpened, Outcome, PointReading, Readings, Rework, Supply, Wait
+from dextrum.core.trail import (
+    Cell,
+    Entry,
+    Intake,
+    JobOpened,
+    Look,
+    Outcome,
+    PointReading,
+    Readings,
+    Rework,
+    Supply,
+    Wait,
+)
 from dextrum.desktop.long_work import is_small
 from dextrum.desktop.views.intake import IntakeView
 from dextrum.desktop.views.rework import ReworkView

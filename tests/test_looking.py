@@ -20,7 +20,6 @@ from dextrum.core.circuit.injecting import injection_limits
 from dextrum.core.diagnosis.board_look import (
     RAISED,
     SHOWN_BY_MISTAKE,
-    SHOWS,
     board_look_parts,
     region_gain,
     shown_as,
@@ -29,13 +28,16 @@ from dextrum.core.diagnosis.board_look import (
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.injection import SEEN_WATTS, watts_in
 from dextrum.core.diagnosis.likelihood import look_parts
+from dextrum.core.faults.registry import KINDS
 from dextrum.core.job import job_facts
-from dextrum.core.looks import BoardLook, Look, PartSeen, Swap
 from dextrum.core.trail import (
     Access,
+    BoardLook,
     Cell,
     Intake,
     JobOpened,
+    Look,
+    PartSeen,
     Payload,
     PointReading,
     Proof,
@@ -44,6 +46,7 @@ from dextrum.core.trail import (
     Rework,
     Strike,
     Supply,
+    Swap,
 )
 from dextrum.errors import EntryRefusedError
 from dextrum.instruments.decided_unit import DecidedUnit
@@ -77,7 +80,7 @@ class BoardLookTest(unittest.TestCase):
     def test_a_missing_part_that_is_seen_weighs_as_stated(self) -> None:
         model = duo_advice().model
         total, shared = board_look_parts(model, BoardLook("bottom", (PartSeen("C62", "missing"),)))
-        expected = np.log(SHOWS[fault_named(model.hypotheses.faults, "C62:missing_part").kind][1]
+        expected = np.log(KINDS[fault_named(model.hypotheses.faults, "C62:missing_part").kind].shown[1]
                           / SHOWN_BY_MISTAKE["missing"])
         np.testing.assert_allclose(total[rows_of("C62:missing_part")] - total[NOTHING_ROW], expected)
         self.assertEqual(len(shared), 0)

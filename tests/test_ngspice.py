@@ -34,7 +34,8 @@ class Netlist:
     """Elements by what they are: pins of parts sit on nodes that a fault may part or move."""
 
     def __init__(self, board: Board, faults: list[tuple[Fault, float]]) -> None:
-        self.board, self.lines, self.count = board, [], 0
+        self.board, self.count = board, 0
+        self.lines: list[str] = []
         self.cut: set[str] = set()
         self.moved: dict[str, str] = {}
         for k, (fault, _) in enumerate(faults):

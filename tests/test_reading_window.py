@@ -8,10 +8,9 @@ from PySide6.QtTest import QTest
 from dextrum.app.library import PackLibrary
 from dextrum.app.shop_library import join_shop
 from dextrum.core.board import Method
-from dextrum.core.looks import Look
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.known_good import KnownGoodReading
-from dextrum.core.trail import Cell, JobOpened, PointReading, Readings
+from dextrum.core.trail import Cell, JobOpened, Look, PointReading, Readings
 from dextrum.desktop.views.board import BoardView
 from dextrum.desktop.views.library import LibraryView
 from dextrum.desktop.views.port import PortView

@@ -11,12 +11,12 @@ import numpy as np
 
 from dextrum.app.reason_words import readings_words, reason_words
 from dextrum.core.board import Method
-from dextrum.core.diagnosis.evidence import EvidenceItem, gather_evidence
+from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.model import DiagnosisModel, build_model
 from dextrum.core.diagnosis.posterior import Posterior, suspects, weigh_sets
 from dextrum.core.diagnosis.reasons import Reason, _told, all_reasons, reasons
-from dextrum.core.looks import Look
-from dextrum.core.trail import Cell, Entry, Intake, JobOpened, Payload, PointReading, Readings, Rework
+from dextrum.core.diagnosis.telling import EvidenceItem
+from dextrum.core.trail import Cell, Entry, Intake, JobOpened, Look, Payload, PointReading, Readings, Rework
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from tests.support import duo_advice, duo_board, fault_named, trail_of
 

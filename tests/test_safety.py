@@ -10,11 +10,12 @@ from pathlib import Path
 import numpy as np
 
 from dextrum.app.assess import assess
+from dextrum.core.advice.kinds.registry import activities_of_action
 from dextrum.core.board import Board, ComponentKind, Method
 from dextrum.core.job import JobFacts, job_facts
-from dextrum.core.looks import BOARD_FINDINGS, FORBIDS_PLUGGING, FORBIDS_POWER, LOOKS, BoardLook, Danger, Look, PartSeen
+from dextrum.core.looks import BOARD_FINDINGS, FORBIDS_PLUGGING, FORBIDS_POWER, LOOKS
 from dextrum.core.reference.warm import facts_as_judged
-from dextrum.core.safety.activities import Activity, activities_of, activities_of_action
+from dextrum.core.safety.activities import Activity
 from dextrum.core.safety.cautions import CAUTIONS, cautions_in_view, cautions_of_action
 from dextrum.core.safety.gates import DANGER_WORDS, RULES, asked_of, most_volts
 from dextrum.core.safety.recheck import points_to_recheck
@@ -23,12 +24,16 @@ from dextrum.core.trail import (
     AUDIT_STEPS,
     Access,
     Audit,
+    BoardLook,
     Cause,
     Cell,
+    Danger,
     Injection,
     Intake,
     Isolation,
     JobOpened,
+    Look,
+    PartSeen,
     Payload,
     PointReading,
     Proof,
@@ -275,7 +280,7 @@ class InvariantsTest(unittest.TestCase):
         done = assess(advice, trail, explain=False).advice
         cell_in = facts.cell != "unplugged"
         for action in done.ranked:
-            wanted = activities_of_action(board, action.kind, action.target)
+            wanted = activities_of_action(board, action)
             if Activity.POWER in wanted:
                 self.assertEqual(reason, "", f"{action.title}; {said}")
             if {Activity.HEAT, Activity.INJECTION} & wanted:
@@ -289,7 +294,7 @@ class InvariantsTest(unittest.TestCase):
         for _ in range(6):
             new = source.payload()
             held = asked_of(board, references, facts, new)
-            wanted = activities_of(board, new)
+            wanted = new.does(board)
             if Activity.POWER in wanted and reason:
                 self.assertTrue(held, f"{new} {reason}; {said}")
             if {Activity.HEAT, Activity.INJECTION} & wanted and (cell_in or facts.danger):

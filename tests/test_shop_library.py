@@ -10,9 +10,17 @@ from pathlib import Path
 from dextrum.app.library import PackLibrary
 from dextrum.app.session import BenchSession
 from dextrum.core.board import Method
-from dextrum.core.looks import Look
 from dextrum.core.reference.known_good import KnownGoodReading
-from dextrum.core.trail import Cell, JobOpened, PointReading, Proof, Readings, Rework
+from dextrum.core.trail import (
+    Cell,
+    JobOpened,
+    Look,
+    Payload,
+    PointReading,
+    Proof,
+    Readings,
+    Rework,
+)
 from dextrum.desktop.views.port import PortView
 from dextrum.errors import EntryRefusedError, ImportRefusedError
 from dextrum.store.entries import new_entry
@@ -69,8 +77,8 @@ class OfferTest(ShopCase):
 
     def test_what_is_not_proved_or_not_read_is_refused(self) -> None:
         board = self.session.library.board(SLIVER)
-        bare = self.session.store.add_trail([new_entry(p, "x", NOON) for p in (
-            JobOpened("S", board.model, SLIVER), *(Proof(c.id, True) for c in board.checks))])
+        told: tuple[Payload, ...] = (JobOpened("S", board.model, SLIVER), *(Proof(c.id, True) for c in board.checks))
+        bare = self.session.store.add_trail([new_entry(p, "x", NOON) for p in told])
         unproved = self.session.store.add_trail([new_entry(p, "x", NOON) for p in (
             JobOpened("S", board.model, SLIVER), Readings(RED, (PointReading("J1.A5", 0.5),), "M1"))])
         for job, words in ((bare, "no readings"), (unproved, "not proved good")):

@@ -15,8 +15,7 @@ import sqlalchemy as sa
 
 from dextrum.app.session import BenchSession
 from dextrum.core.board import Method
-from dextrum.core.looks import Look
-from dextrum.core.trail import Intake, JobOpened, PointReading, Readings, Rework, Strike, standing
+from dextrum.core.trail import Intake, JobOpened, Look, PointReading, Readings, Rework, Strike, standing
 from dextrum.errors import EntryRefusedError, ImportRefusedError, NewerStoreError, StoreError
 from dextrum.store.database import file_revision
 from dextrum.store.entries import (

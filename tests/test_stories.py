@@ -9,13 +9,13 @@ import numpy as np
 
 from dextrum.app.assess import assess
 from dextrum.core.board import Method
-from dextrum.core.looks import Look
 from dextrum.core.trail import (
     Cell,
     Injection,
     Intake,
     Isolation,
     JobOpened,
+    Look,
     Payload,
     PointReading,
     Proof,

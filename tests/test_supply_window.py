@@ -15,8 +15,7 @@ from PySide6.QtWidgets import QApplication, QCheckBox
 
 from dextrum.app.session import BenchSession
 from dextrum.core.draw.samples import pack_samples
-from dextrum.core.looks import Look
-from dextrum.core.trail import Cell, DrawTrace, JobOpened, Rework, Supply
+from dextrum.core.trail import Cell, DrawTrace, JobOpened, Look, Rework, Supply
 from dextrum.desktop.views.supply import SupplyView
 from dextrum.desktop.window import MainWindow
 from dextrum.instruments.simulated_draw import SimulatedDraw

@@ -11,8 +11,18 @@ from dextrum.core.advice.before_repair import touch_again, touched_once
 from dextrum.core.advice.touches import single_touches, slip_words
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.board import Method
-from dextrum.core.looks import Look
-from dextrum.core.trail import Access, Cell, Injection, Isolation, JobOpened, Payload, PointReading, Readings, Rework
+from dextrum.core.trail import (
+    Access,
+    Cell,
+    Injection,
+    Isolation,
+    JobOpened,
+    Look,
+    Payload,
+    PointReading,
+    Readings,
+    Rework,
+)
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from tests.support import duo_advice, duo_board, fault_named, trail_of
 

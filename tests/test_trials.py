@@ -17,14 +17,15 @@ from dextrum.core.board import Method
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.likelihood import check_chances, check_log_likelihood
 from dextrum.core.diagnosis.posterior import Suspect, weigh_sets
-from dextrum.core.looks import BoardLook, Look, Swap
 from dextrum.core.trail import (
     AUDIT_STEPS,
     Access,
+    BoardLook,
     Cause,
     Cell,
     Intake,
     JobOpened,
+    Look,
     Payload,
     PointReading,
     Proof,
@@ -32,6 +33,7 @@ from dextrum.core.trail import (
     Readings,
     Rework,
     Supply,
+    Swap,
 )
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from tests.support import duo_advice, duo_board, fault_named, trail_of
@@ -43,8 +45,8 @@ OPENED = JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c")
 class TriedTest(unittest.TestCase):
     """What was tried, and what is tried once more."""
 
-    BEGUN = (OPENED, Look(("clean",)), Supply("a", 9.0, 1.9), Supply("b", 9.0, 1.9))
-    FOUND = (*BEGUN, Cell("unplugged"), Access("board_out"),
+    BEGUN: tuple[Payload, ...] = (OPENED, Look(("clean",)), Supply("a", 9.0, 1.9), Supply("b", 9.0, 1.9))
+    FOUND: tuple[Payload, ...] = (*BEGUN, Cell("unplugged"), Access("board_out"),
              *(Readings(RED, (PointReading("TP13", 0.095),), "M1") for _ in range(2)))
 
     def weighing(self, *more: Payload) -> Weighing:
@@ -71,7 +73,7 @@ class TriedTest(unittest.TestCase):
         unit = SimulatedBoard(duo_board(), [], np.random.default_rng(5))
         scan = Readings(RED, tuple(PointReading(p, unit.read(p, RED, METER_M1)) for p in duo_board().port_point_ids()),
                         "M1")
-        base = (*self.BEGUN, Cell("unplugged"), scan, Cell("plugged"))
+        base: tuple[Payload, ...] = (*self.BEGUN, Cell("unplugged"), scan, Cell("plugged"))
         passed = tuple(Proof(c.id, True) for c in duo_board().checks if c.id != "dock_a")
         once = assess(duo_advice(), trail_of(*base, *passed, Proof("dock_a", False)), explain=False).advice
         self.assertEqual((once.next.kind, once.next.target), ("try", "dock_a"))
@@ -80,7 +82,7 @@ class TriedTest(unittest.TestCase):
                        explain=False).advice
         self.assertFalse([a for a in twice.ranked if a.kind == "try" and a.target == "dock_a"])
         self.assertLess(twice.nothing_left, once.nothing_left)
-        again = (*base, *passed, Proof("dock_a", False), Proof("dock_a", True))
+        again: tuple[Payload, ...] = (*base, *passed, Proof("dock_a", False), Proof("dock_a", True))
         self.assertEqual(assess(duo_advice(), trail_of(*again), explain=False).advice.next.target, "dock_a")
         done = assess(duo_advice(), trail_of(*again, Proof("dock_a", True)), explain=False).advice
         self.assertEqual(done.next.kind, "hand_over")
@@ -102,7 +104,8 @@ class TriedTest(unittest.TestCase):
         unit = SimulatedBoard(duo_board(), [], np.random.default_rng(5))
         scan = Readings(RED, tuple(PointReading(p, unit.read(p, RED, METER_M1)) for p in duo_board().port_point_ids()),
                         "M1")
-        base = (*self.BEGUN, Cell("unplugged"), scan, Cell("plugged"), Proof("dock_a", False), Proof("dock_a", False))
+        base: tuple[Payload, ...] = (
+            *self.BEGUN, Cell("unplugged"), scan, Cell("plugged"), Proof("dock_a", False), Proof("dock_a", False))
         once = assess(duo_advice(), trail_of(*base, Proof("dock_b", True)), explain=False)
         offered = {a.target: a.title for a in once.advice.ranked if a.kind == "try"}
         self.assertIn("once more", offered["dock_b"])
@@ -122,7 +125,8 @@ class TriedTest(unittest.TestCase):
             return tuple(Readings(m, (PointReading(p, unit.read(p, m, METER_M1)),), "M1") for p in points
                          for m in (board.point_by_id[p].default_method,))
 
-        base = (OPENED, Intake("", ("no_dock",)), *self.BEGUN[1:], Cell("unplugged"), Access("board_out"),
+        base: tuple[Payload, ...] = (
+            OPENED, Intake("", ("no_dock",)), *self.BEGUN[1:], Cell("unplugged"), Access("board_out"),
                 *read([*board.port_point_ids(), *lanes, "TP13", "L2.2", "C17.1", "C30.1", "C33.1"]),
                 BoardLook("bottom", ()), BoardLook("top", ()))
         once = assess(duo_advice(), trail_of(*base, Proof("dock_a", False)), explain=False).advice
@@ -182,12 +186,13 @@ class TriedTest(unittest.TestCase):
         item = next(i for i in gather_evidence(model, trail_of(*self.FOUND, Proof("boot", False),
                                                                Proof("boot", False))).items if i.kind == "check")
         self.assertEqual((item.touches, item.seen), (2, "failed"))
-        np.testing.assert_allclose(np.exp(check_log_likelihood(model, "boot", False, None, 2)),
-                                   1.0 - check_chances(model, "boot", None, 2))
+        told, chances = check_log_likelihood(model, "boot", False, None, 2), check_chances(model, "boot", None, 2)
+        assert told is not None and chances is not None
+        np.testing.assert_allclose(np.exp(told), 1.0 - chances)
 
     def test_the_order_of_trials_does_not_matter(self) -> None:
         model = duo_advice().model
-        tried = (Proof("dock_a", False), Proof("boot", True), RailVolts("V1V8", 1.8, "a"),
+        tried: tuple[Payload, ...] = (Proof("dock_a", False), Proof("boot", True), RailVolts("V1V8", 1.8, "a"),
                  Swap("dock", "no_dock", False))
         one, other = (weigh_sets(model, gather_evidence(model, trail_of(*self.FOUND, *order)))
                       for order in (tried, tried[::-1]))

@@ -23,9 +23,20 @@ from dextrum.core.board.procedures import RailCheck
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.draw.records import draw_records, every_draw_record
 from dextrum.core.job import JobFacts, job_facts, with_time
-from dextrum.core.looks import Look
 from dextrum.core.reference.table import build_reference_table
-from dextrum.core.trail import Cell, Intake, JobOpened, Outcome, Payload, PointReading, Readings, Rework, Supply, Wait
+from dextrum.core.trail import (
+    Cell,
+    Intake,
+    JobOpened,
+    Look,
+    Outcome,
+    Payload,
+    PointReading,
+    Readings,
+    Rework,
+    Supply,
+    Wait,
+)
 from dextrum.errors import EntryRefusedError
 from dextrum.instruments.loaners import known_good_of_loaners
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard, SimulatedMeter
@@ -73,9 +84,9 @@ class AfterRepairTest(unittest.TestCase):
     def test_the_chance_of_a_repaired_part_is_that_it_is_there_still(self) -> None:
         opened = Readings(Method.RESISTANCE, (PointReading("FL5.3-4", math.inf),), "M1")
         whole = Readings(Method.RESISTANCE, (PointReading("FL5.3-4", 0.5),), "M1")
-        read = (Cell("unplugged"), red(J1_A10=math.inf), opened, opened)
+        read: tuple[Payload, ...] = (Cell("unplugged"), red(J1_A10=math.inf), opened, opened)
         dock = Intake("no picture in the dock", ("no_dock",))
-        mended = (replaced("FL5"), whole, *as_good("J1.A10", "FL5.3", "FL5.4"))
+        mended: tuple[Payload, ...] = (replaced("FL5"), whole, *as_good("J1.A10", "FL5.3", "FL5.4"))
         before, after = assessed(dock, *read), assessed(dock, *read, *mended)
         self.assertGreater(chances_by_part(before.posterior)["FL5"], 0.8)
         self.assertLess(chances_by_part(after.posterior)["FL5"], 0.1)

@@ -9,11 +9,10 @@ from dextrum.app.judged import judged_readings
 from dextrum.app.sentences import turned_words
 from dextrum.core.board import Method
 from dextrum.core.job import job_facts
-from dextrum.core.looks import Look
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.table import NO_REFERENCES
 from dextrum.core.reference.tester import facing_points, tester_judged, turned_findings
-from dextrum.core.trail import Cell, Entry, JobOpened, PointReading, Readings, Rework
+from dextrum.core.trail import Cell, Entry, JobOpened, Look, PointReading, Readings, Rework
 from tests.support import DUO, duo_advice, duo_board, trail_of
 
 RED = Method.DIODE_RED_GROUND

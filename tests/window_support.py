@@ -106,7 +106,7 @@ class WindowCase(unittest.TestCase):
 
     def type(self, text: str) -> None:
         for letter in text:
-            QTest.keyClick(self.focus(), letter)
+            QTest.keyClicks(self.focus(), letter)
         self.application.processEvents()
 
     def tab_to(self, name: str, most: int = 40) -> None:

@@ -12,8 +12,18 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QLineEdit, QPlainTextEdit
 
 from dextrum.app.commands import COMMANDS
-from dextrum.core.looks import Look
-from dextrum.core.trail import Access, Cell, Intake, JobOpened, Rework, Supply, standing
+from dextrum.core.trail import (
+    Access,
+    Cell,
+    Intake,
+    JobOpened,
+    Look,
+    Payload,
+    Readings,
+    Rework,
+    Supply,
+    standing,
+)
 from dextrum.desktop.views.board import BoardView
 from dextrum.desktop.views.port import PortView
 from dextrum.store.entries import new_entry
@@ -37,8 +47,8 @@ class KeysTest(WindowCase):
         return view
 
     def read(self) -> dict[str, float]:
-        return {r.point: r.value for e in standing(self.window.model.trail) if e.payload.kind == "readings"
-                for r in e.payload.readings}  # type: ignore[union-attr]
+        return {r.point: r.value for e in standing(self.window.model.trail) if isinstance(e.payload, Readings)
+                for r in e.payload.readings}
 
     def test_the_platform_is_a_real_one(self) -> None:
         self.assertEqual(QGuiApplication.platformName(), "xcb")
@@ -103,7 +113,8 @@ class KeysTest(WindowCase):
         self.assertEqual(self.read()["J1.B12"], 0.45)
 
     def test_enter_goes_to_the_next_point_that_is_due(self) -> None:
-        payloads = (Cell("unplugged"), *as_good(*(p for p in duo_board().port_point_ids() if p not in (
+        payloads: tuple[Payload, ...] = (
+            Cell("unplugged"), *as_good(*(p for p in duo_board().port_point_ids() if p not in (
             "J1.A6", "J1.B6")), but={"J1.A6": 0.9, "J1.B6": 0.9}), Access("back_off"), replaced("C14"),
             *as_good("C14.1"))
         self.window.session.record(self.window.model.job_id, *payloads)

@@ -20,9 +20,8 @@ from dextrum.app.simulated_technician import SimulatedTechnician, with_fault
 from dextrum.core.advice.actions import Action
 from dextrum.core.board import Board
 from dextrum.core.board.breakout import Breakout, contact_order
-from dextrum.core.looks import Look
 from dextrum.core.reference.warm import COOLING
-from dextrum.core.trail import Cell, Entry, Intake, Outcome, Rework, Wait
+from dextrum.core.trail import Cell, Entry, Intake, Look, Outcome, Rework, Wait
 from dextrum.instruments.loaners import known_good_of_loaners
 from dextrum.instruments.simulated_board import METER_M1, METER_M2, SimulatedBoard
 from dextrum.store.bench_settings import BenchMeter, set_up_breakout, set_up_meter

@@ -6,7 +6,8 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 
 from dextrum.core.board import Board, Method
-from dextrum.core.job import JobFacts, StandingReading
+from dextrum.core.entries.draft import StandingReading
+from dextrum.core.job import JobFacts
 from dextrum.core.reference.by_role import judged_by_role
 from dextrum.core.reference.columns import reading_at_compared_temperature
 from dextrum.core.reference.judge import NO_REFERENCE, Judgement, Verdict, comparisons_for, judge

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from dextrum.core.board import Board
-from dextrum.core.looks import BOARD_FINDING_WORDS, BOARD_FINDINGS, PartSeen, Swap
+from dextrum.core.looks import BOARD_FINDING_WORDS, BOARD_FINDINGS
+from dextrum.core.trail import PartSeen, Swap
 from dextrum.errors import EntryRefusedError
 
 ALSO = {"gone": "missing", "off": "missing", "empty": "missing", "cracked": "burst", "cratered": "burst",

@@ -14,9 +14,9 @@ if TYPE_CHECKING:
     from dextrum.app.assess import Assessment, Explanation
     from dextrum.app.judged import JudgedReading
     from dextrum.core.advice.elimination import Load
-    from dextrum.core.diagnosis.evidence import EvidenceItem
     from dextrum.core.diagnosis.posterior import Posterior
     from dextrum.core.diagnosis.reasons import Reason
+    from dextrum.core.diagnosis.telling import EvidenceItem
 
 STRENGTH = ((3.0, "strongly"), (1.0, "clearly"), (0.25, "a little"))
 LEAST_SHOWN = 0.1

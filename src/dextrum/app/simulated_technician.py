@@ -11,40 +11,30 @@ import numpy as np
 from dextrum.app.assess import Assessment, assess
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.advice_model import AdviceModel
-from dextrum.core.advice.elimination import INJECT_MINUTES, part_access
-from dextrum.core.advice.looking import look_access
+from dextrum.core.advice.kinds.registry import kind_of
 from dextrum.core.board import Fault, Method, Side
-from dextrum.core.job import job_facts
-from dextrum.core.looks import BoardLook, Danger, Look, PartSeen
+from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.trail import (
-    AUDIT_STEPS,
     Access,
-    Audit,
-    Cause,
     Cell,
-    DrawTrace,
     Entry,
     Gear,
-    Injection,
     Intake,
     Isolation,
     JobOpened,
-    Outcome,
+    Look,
+    PartSeen,
     Payload,
     PointReading,
     Proof,
-    RailVolts,
     Readings,
-    Rework,
     Supply,
-    Wait,
 )
 from dextrum.instruments.simulated_board import SimulatedBoard
 from dextrum.instruments.simulated_draw import SimulatedDraw
 from dextrum.store.entries import new_entry
 
 Stop = Callable[[Action, tuple[Entry, ...]], bool]
-OBSERVING = frozenset({"look", "supply", "scan", "measure", "recheck"})
 
 
 class Meter(Protocol):
@@ -138,83 +128,38 @@ class SimulatedTechnician:
 
     def do(self, action: Action) -> None:
         """Carry out one action on the simulated unit and write down what comes of it."""
-        if action.kind == "look":
-            self.note(Look(("clean",)), minutes=action.minutes)
-        elif action.kind == "clean":
-            self.note(Rework("clean", action.target), minutes=action.minutes)
-        elif action.kind == "make_safe":
-            deeper = self.board.access_levels[1].id if len(self.board.access_levels) > 1 else ""
-            self.note(*(self.opened_to(deeper) if deeper else ()), Cell("unplugged"),
-                      Danger((action.target,), "cleared"), minutes=action.minutes)
-            self.own_cell_gone = self.own_cell_gone or action.target == "swollen"
-        elif action.kind == "unplug_cell":
-            self.note(Cell("unplugged"), minutes=action.minutes)
-        elif action.kind == "audit":
-            self.note(Audit(AUDIT_STEPS), minutes=action.minutes)
-        elif action.kind == "cool":
-            self.now += timedelta(minutes=action.minutes)
-            facts = job_facts(self.trail)
-            self.read(*dict.fromkeys(p for _, p, _ in facts.readings or {} if any(
-                facts.reading(p, m.value) for m in self.board.point_by_id[p].methods)))
-        elif action.kind == "supply":
-            self.read_supply(action.target, 1.0, action.minutes)
-        elif action.kind == "wait_draw":
-            self.note(Wait("Is the draw growing?", (self.now + timedelta(minutes=action.minutes)).strftime(
-                "%Y-%m-%dT%H:%M")))
-            before = [e.payload.minute for e in self.trail if isinstance(e.payload, Supply)]
-            self.now += timedelta(minutes=action.minutes)
-            self.read_supply(action.target, (before[-1] if before else 0.0) + action.minutes, 1.0)
-        elif action.kind == "wait_charge":
-            self.now += timedelta(minutes=action.minutes)
-            before = [e.payload.minute for e in self.trail if isinstance(e.payload, Supply)]
-            last = next(e.payload for e in reversed(self.trail) if isinstance(e.payload, Supply | DrawTrace))
-            self.read_supply(last.orientation, (before[-1] if before else 0.0) + action.minutes, 1.0)
-        elif action.kind == "swap_cell":
-            deeper = self.board.access_levels[1].id if len(self.board.access_levels) > 1 else ""
-            self.note(*((Access(deeper),) if deeper else ()), Cell("known_good"), minutes=action.minutes)
-            self.read_supply(action.target, 1.0, 1.0)
-        elif action.kind in OBSERVING:
-            self.read(*action.points)
-        elif action.kind == "repair":
-            option = next(o for o in self.advice.repairs.options
-                          if o.part == action.target and o.action == action.detail)
-            self.unit.mend(action.target, action.detail)
-            verb = {"reflow": "reflow", "wire": "wire"}.get(action.detail, "replace")
-            self.note(*self.opened_to(option.access), Rework(verb, action.target, "stock",  # type: ignore[arg-type]
-                                                             AUDIT_STEPS),
-                      minutes=action.minutes)
-            self.now += self.cooling
-        elif action.kind == "isolate":
-            access = max((job_facts(self.trail).access, part_access(self.board, action.target)),
-                         key=lambda a: self.board.access_order.get(a, 0))
-            self._isolate(Isolation((action.target,)), minutes=action.minutes - 0.3, access=access)
-            self.read(*action.points)
-        elif action.kind == "put_back":
-            self._isolate(Isolation(action.points, "back"), minutes=action.minutes)
-        elif action.kind == "inject":
-            self._reach(action.points[0])
-            assert action.limits is not None
-            volts, amps = action.limits.volts, action.limits.amps
-            self.note(Injection(action.target, volts, amps, self.unit.inject(
-                action.target, volts, amps, action.detail), "spray" if action.detail == "spray" else "camera"),
-                      minutes=INJECT_MINUTES[action.detail])
-        elif action.kind == "rail":
-            self._reach(action.points[0])
-            self.note(RailVolts(action.target, self.unit.rail_volts(action.target, action.detail),
-                                "a" if action.detail == "a" else "b"), minutes=2.0)
-        elif action.kind == "cause":
-            self.note(Cause("supply", "Stop using the supply that came with it."), minutes=action.minutes)
-        elif action.kind == "look_board":
-            side = Side(action.target)
-            self._open_to(look_access(self.board, side))
-            self.note(BoardLook(action.target, self.unit.look_over(side)),  # type: ignore[arg-type]
-                      minutes=self.advice.rates.board_look_minutes)
-        elif action.kind in ("prove", "try"):
-            self.prove([action.target] if action.kind == "try" else [c.id for c in self.board.checks])
-        elif action.kind == "hand_over":
-            self.note(Outcome("repaired"), minutes=action.minutes)
-        elif action.kind == "give_up":
-            self.note(Outcome("donor", "Not worth another hour."), minutes=action.minutes)
+        kind_of(action).perform(self, action)
+
+    @property
+    def facts(self) -> JobFacts:
+        return job_facts(self.trail)
+
+    def let_pass(self, minutes: float) -> None:
+        self.now += timedelta(minutes=minutes)
+
+    def cool_down(self) -> None:
+        """The board is left alone after heat; meanwhile other jobs fit in."""
+        self.now += self.cooling
+
+    def minute_read_last(self) -> float:
+        """Minutes after plugging in at which the supply was read last; 0 where it wasn't."""
+        return next((e.payload.minute for e in reversed(self.trail) if isinstance(e.payload, Supply)), 0.0)
+
+    def look_into_port(self, minutes: float) -> None:
+        self.note(Look(("clean",)), minutes=minutes)
+
+    def look_over(self, side: Side) -> tuple[PartSeen, ...]:
+        return self.unit.look_over(side)
+
+    def inject(self, net: str, volts: float, amps: float, seen_by: str) -> str:
+        """The part that warms; empty when nothing does."""
+        return self.unit.inject(net, volts, amps, seen_by)
+
+    def rail_volts(self, rail: str, orientation: str) -> float:
+        return self.unit.rail_volts(rail, orientation)
+
+    def mend(self, part: str, action: str) -> None:
+        self.unit.mend(part, action)
 
     def opened_to(self, access: str) -> tuple[Access, ...]:
         """The entry of opening the unit that far, if it isn't open as far already."""
@@ -222,7 +167,7 @@ class SimulatedTechnician:
         deeper = order.get(access, 0) > order.get(job_facts(self.trail).access, 0)
         return (Access(access),) if deeper else ()
 
-    def _isolate(self, change: Isolation, minutes: float, access: str = "") -> None:
+    def take_off_or_put_back(self, change: Isolation, minutes: float, access: str = "") -> None:
         self.unit.isolate(change)
         if job_facts(self.trail).cell != "unplugged":
             self.note(Cell("unplugged"), minutes=1.0)
@@ -230,14 +175,14 @@ class SimulatedTechnician:
             self.note(Access(access))
         self.note(change, minutes=minutes)
 
-    def _reach(self, point: str) -> None:
+    def reach(self, point: str) -> None:
         """Cell out, and open as far as a point lies."""
         facts = job_facts(self.trail)
         if facts.cell != "unplugged":
             self.note(Cell("unplugged"), minutes=1.0)
-        self._open_to(self.board.point_by_id[point].access)
+        self.open_to(self.board.point_by_id[point].access)
 
-    def _open_to(self, access: str) -> None:
+    def open_to(self, access: str) -> None:
         for opened in self.opened_to(access):
             self.note(opened, minutes=self.board.minutes_to(access, job_facts(self.trail).access))
 

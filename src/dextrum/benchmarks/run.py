@@ -106,8 +106,7 @@ def reading_to_verdict() -> dict[str, Measure]:
     # Qt last: see desktop.start.
     from dextrum.app.library import PackLibrary
     from dextrum.app.session import BenchSession
-    from dextrum.core.looks import Look
-    from dextrum.core.trail import Cell, JobOpened
+    from dextrum.core.trail import Cell, JobOpened, Look
     from dextrum.store.entries import new_entry
     from dextrum.store.jobs import JobStore
 

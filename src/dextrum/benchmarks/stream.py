@@ -38,7 +38,7 @@ def stream_measures(minutes: float = MINUTES) -> dict[str, Measure]:
 
     from PySide6.QtWidgets import QApplication
 
-    from dextrum.core.looks import Look
+    from dextrum.core.trail import Look
     from dextrum.desktop import theme
     from dextrum.desktop.views.supply import SupplyView
     from dextrum.desktop.window import MainWindow

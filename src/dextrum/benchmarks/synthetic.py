@@ -24,8 +24,7 @@ from dextrum.core.board import (
     Symptom,
     Terminal,
 )
-from dextrum.core.looks import Look
-from dextrum.core.trail import Access, Cell, Entry, Intake, JobOpened, Payload, PointReading, Readings
+from dextrum.core.trail import Access, Cell, Entry, Intake, JobOpened, Look, Payload, PointReading, Readings
 
 LINES, LINES_A_CHIP, ENTRIES = 100, 10, 60
 RED = Method.DIODE_RED_GROUND

@@ -6,59 +6,30 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
 
-from dextrum.core.looks import BoardLook, Danger, Look, Swap
-from dextrum.core.safety.signs import signs_in
+from dextrum.core.entries.draft import FactsDraft, StandingReading
 from dextrum.core.trail import (
-    AUDIT_STEPS,
-    HOT_ACTIONS,
-    Access,
-    Audit,
+    BoardLook,
     Cause,
-    Cell,
     DrawTrace,
     Entry,
     Injection,
     Intake,
-    Isolation,
-    JobOpened,
+    Look,
     Outcome,
     Override,
     Proof,
     RailVolts,
-    Readings,
     Rework,
     Supply,
+    Swap,
     Wait,
     local_time,
-    put_back,
-    standing,
-    with_isolation,
+    moments,
 )
 
 STAGES = ("intake", "supply", "port", "board", "rework", "proof", "handover")
 STAGE_WORDS = {"intake": "Intake", "supply": "Supply", "port": "Port readings", "board": "Board readings",
                "rework": "Rework", "proof": "Proof", "handover": "Hand-over"}
-
-
-@dataclass(frozen=True)
-class StandingReading:
-    """The latest reading of a point by a method, with the repair epoch it was taken in."""
-
-    entry_id: str
-    at: datetime
-    epoch: int
-    value: float
-    wavering: bool
-    meter: str
-    board_celsius: float | None = None
-    turned: bool = False
-    isolated: frozenset[str] = frozenset()
-    as_read: float | None = None
-
-    @property
-    def shown(self) -> float:
-        """What the meter showed; `value` is that as the meter in hand would have read it, see `reference.warm`."""
-        return self.value if self.as_read is None else self.as_read
 
 
 @dataclass(frozen=True)
@@ -177,122 +148,20 @@ class JobFacts:
 
 def job_facts(entries: Iterable[Entry]) -> JobFacts:
     """Fold the standing trail into facts."""
-    f: dict[str, object] = {}
-    supplies: dict[tuple[int, str], Supply | DrawTrace] = {}
-    plugged_in: set[tuple[int, str]] = set()
-    readings: dict[tuple[int, str, str], StandingReading] = {}
-    either_way_up: dict[tuple[int, str, str, bool], StandingReading] = {}
-    reworks: list[tuple[int, Rework]] = []
-    proofs: dict[str, Proof] = {}
-    passed_since: dict[str, int] = {}
-    overrides: list[tuple[int, Override]] = []
-    isolated: frozenset[str] = frozenset()
-    apart: dict[tuple[int, str, str, frozenset[str]], StandingReading] = {}
-    rail_volts: dict[str, RailVolts] = {}
-    injections: list[Injection] = []
-    board_looks: dict[str, BoardLook] = {}
-    swaps: dict[tuple[str, str], Swap] = {}
-    told: frozenset[str] = frozenset()
-    last_drawn = ""
-    seen: set[str] = set()
-    cleared: set[str] = set()
-    swollen = False
-    heated: list[datetime] = []
-    unaudited: dict[str, tuple[str, ...]] = {}
-    epoch = 0
-    for entry in standing(entries):
-        p = entry.payload
-        if isinstance(p, JobOpened):
-            f.update(serial=p.serial, model=p.model, pack_id=p.pack_id, opened_at=entry.at)
-        elif isinstance(p, Intake):
-            f["intake"] = p
-            told = frozenset(p.signs) if p.signs is not None else signs_in(p.complaint, p.history, p.condition)
-        elif isinstance(p, Look):
-            f.update(look=p, look_epoch=epoch, cleaned=False)
-            seen.update(p.signs)
-            cleared -= set(p.signs)
-        elif isinstance(p, Danger):
-            if p.state == "seen":
-                seen.update(p.signs)
-                cleared -= set(p.signs)
-            else:
-                cleared.update(p.signs)
-        elif isinstance(p, Audit):
-            for part, missing in list(unaudited.items()):
-                left = tuple(step for step in missing if step not in p.checked)
-                unaudited[part] = left
-                if not left:
-                    del unaudited[part]
-        elif isinstance(p, BoardLook):
-            board_looks[p.side] = p
-        elif isinstance(p, Swap):
-            swaps[p.what, p.symptom] = p
-        elif isinstance(p, Supply | DrawTrace):
-            supplies[epoch, p.orientation] = p
-            if p.supply_class != "bench":
-                plugged_in.add((epoch, p.orientation))
-        elif isinstance(p, Cell):
-            f["cell"] = p.state
-            if p.state == "new":
-                swollen = False
-        elif isinstance(p, Access):
-            f["access"] = p.level
-        elif isinstance(p, Readings):
-            for r in p.readings:
-                key = epoch, r.point, p.method.value
-                found = StandingReading(entry.id, entry.at, epoch, r.value, r.wavering, p.meter, p.board_celsius,
-                                        p.turned, isolated)
-                if isolated:
-                    apart[*key, isolated] = found
-                else:
-                    readings[key] = either_way_up[*key, p.turned] = found
-        elif isinstance(p, Isolation):
-            isolated = with_isolation(isolated, p)
-        elif isinstance(p, RailVolts):
-            rail_volts[p.rail] = p
-        elif isinstance(p, Injection):
-            injections.append(p)
-        elif isinstance(p, Rework):
-            if p.action == "clean":
-                f["cleaned"] = True
-            else:
-                epoch += 1
-                proofs.clear()
-                passed_since.clear()
-                rail_volts.clear()
-                injections.clear()
-            if p.action in HOT_ACTIONS:
-                heated.append(entry.at)
-                unaudited[p.part] = tuple(step for step in AUDIT_STEPS if step not in p.audit)
-                if not unaudited[p.part]:
-                    del unaudited[p.part]
-            isolated = put_back(isolated, p.part)
-            reworks.append((epoch, p))
-        elif isinstance(p, Cause):
-            f.update(cause=p, cause_epoch=epoch)
-        elif isinstance(p, Proof):
-            proofs[p.check] = p
-            if not p.passed:
-                passed_since[p.check] = 0
-            elif p.check in passed_since:
-                passed_since[p.check] += 1
-        elif isinstance(p, Outcome):
-            f["outcome"] = p
-        elif isinstance(p, Override):
-            overrides.append((epoch, p))
-        swollen = swollen or "swollen" in (told | seen) - cleared
-        if isinstance(p, Wait):
-            f.update(wait=p, waits_on=last_drawn)
-        elif not isinstance(p, JobOpened | Intake):
-            f.pop("wait", None)
-            last_drawn = p.orientation if isinstance(p, Supply | DrawTrace) else ""
-    return JobFacts(**f, supplies=supplies, plugged_in=frozenset(plugged_in), readings=readings,  # type: ignore[arg-type]
-                    either_way_up=either_way_up, reworks=tuple(reworks), proofs=proofs, overrides=tuple(overrides),
-                    shaky_checks=frozenset(check for check, passed in passed_since.items() if passed == 1),
-                    epoch=epoch, isolated=isolated, apart=apart, rail_volts=rail_volts,
-                    injections=tuple(injections), board_looks=board_looks, swaps=tuple(swaps.values()),
-                    heated=tuple(heated), danger=frozenset((told | seen) - cleared), own_cell_swollen=swollen,
-                    unaudited=unaudited)
+    f = FactsDraft()
+    for entry, f.moment in moments(entries):
+        entry.payload.fold(f, entry.id, entry.at)
+        f.swollen = f.swollen or "swollen" in f.danger
+        if entry.payload.ends_wait:
+            f.wait, f.waits_on, f.last_drawn = None, "", entry.payload.drawn_way
+    return JobFacts(
+        f.serial, f.model, f.pack_id, f.opened_at, f.intake, f.look, f.look_epoch, f.supplies, frozenset(f.plugged_in),
+        f.cell, f.access, f.readings, f.either_way_up, heated=tuple(f.heated), danger=f.danger,
+        own_cell_swollen=f.swollen, cleaned=f.cleaned, unaudited=f.unaudited, isolated=f.moment.isolated,
+        apart=f.apart, rail_volts=f.rail_volts, injections=tuple(f.injections), board_looks=f.board_looks,
+        swaps=tuple(f.swaps.values()), reworks=tuple(f.reworks), cause=f.cause, cause_epoch=f.cause_epoch,
+        proofs=f.proofs, shaky_checks=frozenset(check for check, passed in f.passed_since.items() if passed == 1),
+        wait=f.wait, waits_on=f.waits_on, outcome=f.outcome, overrides=tuple(f.overrides), epoch=f.moment.epoch)
 
 
 def with_time(facts: JobFacts, now: datetime) -> JobFacts:

@@ -16,8 +16,8 @@ from dextrum.app.judged import JudgedReading
 from dextrum.core.board import Board, ComponentKind, Side
 from dextrum.core.board.model import Point
 from dextrum.core.board.path import BreakStretch, SignalPath
-from dextrum.core.looks import PartSeen
 from dextrum.core.reference.judge import Verdict
+from dextrum.core.trail import PartSeen
 from dextrum.desktop.marks import draw_mark
 from dextrum.desktop.theme import look
 

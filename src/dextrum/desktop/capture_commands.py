@@ -20,6 +20,7 @@ from dextrum.app.capture import (
     quantity_at,
     walk_over,
 )
+from dextrum.app.steps import kind_of_step
 from dextrum.app.typed import parse_number, parse_reading
 from dextrum.core.board.value_words import value_words
 from dextrum.core.capture.walk import (
@@ -156,8 +157,8 @@ class CaptureCommands(QObject):
             self.window.trail.say(CELL_IN)
             return
         assessment = self.model.assessment
-        asked = assessment.advice.next.points if assessment is not None and assessment.advice.next.kind in (
-            "measure", "scan", "recheck", "isolate", "cool") else ()
+        asked = assessment.advice.next.points if assessment is not None and kind_of_step(
+            assessment.advice.next).reads else ()
         view = self.window.current_view()
         read = {p for _, p, _ in self.model.facts.readings or {}}
         points = due_points(board, asked, read, view is None or view.name == "port")

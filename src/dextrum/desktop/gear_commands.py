@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from dextrum.app.capture import Cue
+from dextrum.app.steps import kind_of_step
 from dextrum.core.board import Method
 from dextrum.core.reference.tester import facing_points
 from dextrum.core.trail import PointReading, Readings
@@ -101,7 +102,7 @@ class GearCommands(QObject):
             return
         meter.drain()
         advice = self.model.assessment.advice.next if self.model.assessment is not None else None
-        if advice is not None and advice.kind in ("supply", "wait_draw", "swap_cell") and advice.target in ("a", "b"):
+        if advice is not None and kind_of_step(advice).sided and advice.target in ("a", "b"):
             view.go_to(advice.target)
         try:
             view.begin_stream()

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from dextrum.app.looking import parse_board_look, swap_words
 from dextrum.core.board import Side
-from dextrum.core.looks import SWAPS, BoardLook, Swap
+from dextrum.core.trail import SWAPS, BoardLook, Swap
 from dextrum.desktop.views.board import BoardView
 from dextrum.errors import DextrumError
 

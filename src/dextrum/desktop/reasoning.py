@@ -33,6 +33,7 @@ from dextrum.app.reason_words import (
     reason_words,
     weighed_words,
 )
+from dextrum.app.steps import kind_of_step
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.wording import fault_words, percent
 from dextrum.core.board import Board
@@ -51,8 +52,6 @@ NOWHERE = QModelIndex()
 MOST_MINUTES_SHOWN = 90.0
 
 
-WEIGHED = frozenset({"measure", "scan", "repair", "try", "rail", "isolate", "inject", "put_back",
-                      "look_board"})
 
 LEAST_STILL = 0.1
 """Chance of a mended fault being there all the same, from which it is said."""
@@ -319,7 +318,7 @@ class ReasoningPanel(QWidget):
 
     def _instead(self, advice: Advice, action: Action) -> str:
         """The best other repair and the best other reading, with what they cost more in work."""
-        if action.kind not in WEIGHED:
+        if not kind_of_step(action).weighed:
             return ""
         rate = self.model.session.library.rates.labour_per_minute
         lines = []

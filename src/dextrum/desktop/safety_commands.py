@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from dextrum.core.looks import Danger
 from dextrum.core.safety.gates import AUDIT_WORDS
 from dextrum.core.safety.signs import SIGN_WORDS, SIGNS
-from dextrum.core.trail import AUDIT_STEPS, Audit, Cell, Payload, Rework
+from dextrum.core.trail import AUDIT_STEPS, Audit, Cell, Danger, Payload, Rework
 
 if TYPE_CHECKING:
     from dextrum.desktop.window import MainWindow

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QMimeData, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
@@ -23,7 +24,6 @@ from PySide6.QtWidgets import (
 from dextrum.app.commands import COMMANDS
 from dextrum.app.instruments_at_hand import InstrumentsAtHand, bench_addresses
 from dextrum.app.live_recovery import recover_streams
-from dextrum.app.path_words import worth_measuring
 from dextrum.app.session import BenchSession
 from dextrum.core.board import Method
 from dextrum.core.trail import Entry
@@ -41,18 +41,14 @@ from dextrum.desktop.shelf import Shelf
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.desktop.trail_strip import TrailStrip
 from dextrum.desktop.value_field import ShortcutsFirst
-from dextrum.desktop.views.board import BoardView
-from dextrum.desktop.views.handover import HandoverView
-from dextrum.desktop.views.intake import IntakeView
-from dextrum.desktop.views.library import LibraryView
-from dextrum.desktop.views.port import PortView
-from dextrum.desktop.views.proof import ProofView
-from dextrum.desktop.views.rework import ReworkView
-from dextrum.desktop.views.supply import SupplyView
+from dextrum.desktop.views.registry import VIEWS
 from dextrum.desktop.views.view import JobView
 from dextrum.desktop.window_commands import WindowCommands
 from dextrum.errors import DextrumError
 from dextrum.store.files import safe_name
+
+if TYPE_CHECKING:
+    from dextrum.core.advice.recommend import Advice
 
 SHELF_WIDTH, REASONING_WIDTH = 196, 306
 MOST_SAID = 400
@@ -60,10 +56,6 @@ MOST_SAID = 400
 POLL_MILLISECONDS = 1000
 LATER_MILLISECONDS = 400
 CSV_SUFFIXES = (".csv", ".tsv", ".txt", ".log")
-
-
-VIEWS: tuple[type[JobView], ...] = (IntakeView, SupplyView, PortView, BoardView, ReworkView, ProofView, HandoverView,
-                                   LibraryView)
 
 
 class Views(Mapping[str, JobView]):
@@ -233,16 +225,11 @@ class MainWindow(QMainWindow):
         view.setAutoFillBackground(False)
         self.stack.addWidget(scroll)
         self.pages[name] = scroll
-        self._light(view)
+        view.light(self._advice())
         return view
 
-    def _light(self, view: JobView) -> None:
-        """Mark the points that the next step asks for."""
-        assessment = self.model.assessment
-        if isinstance(view, PortView | BoardView):
-            view.show_points(assessment.advice.next.points if assessment else ())
-        if isinstance(view, BoardView):
-            view.show_worth_measuring(worth_measuring(assessment.advice.ranked) if assessment else ())
+    def _advice(self) -> Advice | None:
+        return self.model.assessment.advice if self.model.assessment is not None else None
 
     def _add_actions(self) -> None:
         self.actions_by_id: dict[str, QAction] = {}
@@ -343,8 +330,7 @@ class MainWindow(QMainWindow):
         self.refresh_shelf()
         if self.model.earlier_words:
             self.trail.say(self.model.earlier_words)
-        stage = {"rework": "rework", "handover": "handover"}.get(facts.stage, facts.stage)
-        self.show_view(stage)
+        self.show_view(facts.stage)
 
     def _changed(self) -> None:
         facts, board = self.model.facts, self.model.board
@@ -357,12 +343,10 @@ class MainWindow(QMainWindow):
                 "new": "new cell in"}[facts.cell]
         polarity = "red" if self.model.diode_method is Method.DIODE_RED_GROUND else "black"
         self.method.setText(cell if large else f"diode, {polarity} on ground · meter {self.session.meter} · {cell}")
-        done = {"intake": facts.intake is not None, "supply": bool(facts.supplies), "port": self._port_read(),
-                "board": facts.stage == "board" or self._board_read(), "rework": bool(facts.reworks),
-                "proof": bool(facts.proofs), "handover": facts.outcome is not None, "library": False}
-        for name, tab in self.tabs.items():
-            if tab.property("done") != done[name]:
-                tab.setProperty("done", done[name])
+        for kind in VIEWS:
+            tab, done = self.tabs[kind.name], kind.is_done(self.model)
+            if tab.property("done") != done:
+                tab.setProperty("done", done)
                 tab.style().unpolish(tab)
                 tab.style().polish(tab)
         view = self.current_view()
@@ -376,15 +360,6 @@ class MainWindow(QMainWindow):
         self.reasoning.refresh()
         self.refresh_shelf()
 
-    def _port_read(self) -> bool:
-        board = self.model.board
-        return board is not None and any(p in self.model.judged for p in board.port_point_ids())
-
-    def _board_read(self) -> bool:
-        board = self.model.board
-        return board is not None and bool(set(self.model.judged) - board.port_points
-                                          - {p.id for p in board.node_pairs})
-
     def _load_packs(self) -> None:
         """The other packs, once the window stands: the shelf shows their models' short names."""
         self.session.library.models_offered()
@@ -396,9 +371,9 @@ class MainWindow(QMainWindow):
     def _assessed(self) -> None:
         self.reasoning.refresh()
         for view in self.views.made():
-            self._light(view)
+            view.light(self._advice())
         current = self.current_view()
-        if current is not None and current.name in ("supply", "proof"):
+        if current is not None and current.shows_advice:
             current.refresh()
 
     def _rescue(self) -> None:
@@ -453,9 +428,8 @@ class MainWindow(QMainWindow):
         _application().removeEventFilter(self._shortcuts_first)
         self._timer.stop()
         self._later.stop()
-        supply = next((view for view in self.views.made() if isinstance(view, SupplyView)), None)
-        if supply is not None:
-            supply.close_work()
+        for made in self.views.made():
+            made.close_work()
         self.connections.timer.stop()
         self.commands.gear.close()
         self.commands.capture.close()

@@ -6,14 +6,16 @@ from collections.abc import Callable
 from datetime import timedelta
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, assert_never
 
 from PySide6.QtWidgets import QApplication
 
 from dextrum.app.commands import BY_ID, COMMANDS
 from dextrum.app.handover import sheet_html
 from dextrum.app.session import ImportedJob
+from dextrum.app.steps import kind_of_step
 from dextrum.app.typed import parse_number
+from dextrum.core.advice.places import Place
 from dextrum.core.trail import Cause, Cell, Override, Wait
 from dextrum.desktop import theme
 from dextrum.desktop.capture_commands import CaptureCommands
@@ -31,22 +33,18 @@ from dextrum.desktop.views.board import BoardView
 from dextrum.desktop.views.handover import HandoverView
 from dextrum.desktop.views.port import PortView
 from dextrum.desktop.views.proof import ProofView
+from dextrum.desktop.views.registry import VIEWS
 from dextrum.desktop.views.rework import ReworkView
 from dextrum.desktop.views.supply import SupplyView
 from dextrum.errors import DextrumError, FileStandsError
 from dextrum.store.files import safe_name, write_beside
 
 if TYPE_CHECKING:
+    from dextrum.core.advice.actions import Action
     from dextrum.desktop.window import MainWindow
 
 STOP_USING = {"supply": "Stop using the supply that came with it.", "dock": "Stop using that dock.",
               "force": "Plug in gently; the port was forced.", "liquid": "Keep it dry.", "unknown": ""}
-
-
-IN_THE_LINE = {"isolate": "load.off", "put_back": "load.back", "inject": "rail.inject", "rail": "rail.volts",
-               "look_board": "board.look", "make_safe": "safety.safe", "clean": "port.cleaned",
-               "audit": "rework.audit", "unplug_cell": "cell.ask", "cool": "board.temperature"}
-"""Actions whose outcome is typed into the line, and the command that asks for it."""
 
 
 class WindowCommands:
@@ -80,8 +78,8 @@ class WindowCommands:
                           **EliminationCommands(window).handlers,
                           **self.looking.handlers,
                           "job.due": self.go_to_due}
-        for name in ("intake", "supply", "port", "board", "rework", "proof", "handover", "library"):
-            self.handlers[f"view.{name}"] = partial(self.window.show_view, name)
+        for view in VIEWS:
+            self.handlers[f"view.{view.name}"] = partial(self.window.show_view, view.name)
         for state in ("unplugged", "plugged", "known_good", "new"):
             self.handlers[f"cell.{state}"] = partial(self.cell, state)
         for what in STOP_USING:
@@ -235,39 +233,48 @@ class WindowCommands:
         assessment = self.model.assessment
         if assessment is None:
             return
-        action, views = assessment.advice.next, self.window.views
-        if action.kind in ("look", "supply", "wait_draw", "wait_charge", "swap_cell"):
-            self.window.show_view("supply")
-            view = views["supply"]
-            if action.kind in ("supply", "wait_draw", "swap_cell") and isinstance(view, SupplyView):
-                view.go_to(action.target)
-        elif action.kind in IN_THE_LINE:
-            if action.points and action.kind in ("isolate", "inject", "rail", "cool"):
-                self.go_to_point(action.points[0])
-            elif action.kind == "look_board":
-                self.looking.show_side(action.target)
-            self.handlers[IN_THE_LINE[action.kind]]()
-        elif action.points:
-            self.go_to_point(next((p for p in action.points if self.model.facts.reading(
-                p, self._method(p)) is None), action.points[0]))
-        elif action.kind == "repair":
-            self.window.show_view("rework")
-            rework = views["rework"]
-            if isinstance(rework, ReworkView):
-                rework.go_to(action.target, action.detail)
-        elif action.kind in ("prove", "try"):
-            self.window.show_view("proof")
-            proof = views["proof"]
-            if isinstance(proof, ProofView):
-                proof.go_to(action.target)
-        elif action.kind == "cause":
-            self.open_palette()
-            self.window.palette_box.field.setText("Cause:")
-        elif action.kind in ("hand_over", "give_up", "done"):
-            self.window.show_view("handover")
-        else:
-            # There is nowhere to go: it waits, or the pack has to grow first.
-            self.window.trail.say(f"{action.title}: {action.where}" if action.where else action.title)
+        action = assessment.advice.next
+        match kind_of_step(action).place:
+            case Place.SUPPLY:
+                self._go_to_supply(action)
+            case Place.LINE:
+                self._go_to_line(action)
+            case Place.POINTS:
+                self.go_to_point(next((p for p in action.points if self.model.facts.reading(
+                    p, self._method(p)) is None), action.points[0]))
+            case Place.REWORK:
+                self.window.show_view("rework")
+                rework = self.window.views["rework"]
+                if isinstance(rework, ReworkView):
+                    rework.go_to(action.target, action.detail)
+            case Place.PROOF:
+                self.window.show_view("proof")
+                proof = self.window.views["proof"]
+                if isinstance(proof, ProofView):
+                    proof.go_to(action.target)
+            case Place.CAUSE:
+                self.open_palette()
+                self.window.palette_box.field.setText("Cause:")
+            case Place.HANDOVER:
+                self.window.show_view("handover")
+            case Place.NOWHERE:  # it waits, or the pack has to grow first
+                self.window.trail.say(f"{action.title}: {action.where}" if action.where else action.title)
+            case unreached:
+                assert_never(unreached)
+
+    def _go_to_supply(self, action: Action) -> None:
+        self.window.show_view("supply")
+        view = self.window.views["supply"]
+        if kind_of_step(action).sided and isinstance(view, SupplyView):
+            view.go_to(action.target)
+
+    def _go_to_line(self, action: Action) -> None:
+        kind = kind_of_step(action)
+        if kind.at_point and action.points:
+            self.go_to_point(action.points[0])
+        elif kind.at_side:
+            self.looking.show_side(action.target)
+        self.handlers[kind.command]()
 
     def go_to_point(self, point: str) -> None:
         """To a point in the view that has it."""

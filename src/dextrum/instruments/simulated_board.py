@@ -26,8 +26,7 @@ from dextrum.core.draw.states import UNKNOWN, states_of, used_class
 from dextrum.core.faults.mending import kinds_mended
 from dextrum.core.faults.registry import edit_for
 from dextrum.core.faults.taken_along import taken_along
-from dextrum.core.looks import PartSeen
-from dextrum.core.trail import Isolation, put_back, with_isolation
+from dextrum.core.trail import Isolation, PartSeen, put_back, with_isolation
 from dextrum.instruments.simulated_draw import SimulatedDraw
 
 CHIP_SPREAD = 0.10

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from dextrum.core.board import Board, ComponentKind, FaultKind
-from dextrum.core.looks import Look
+from dextrum.core.trail import Look
 from dextrum.instruments.simulated_board import SimulatedBoard
 
 CLEAN_CHANCE = {FaultKind.OPEN_CONTACT: 0.55, FaultKind.CROSSED_CONTACTS: 0.2, FaultKind.SHELL_CONTACT: 0.35,

@@ -10,20 +10,16 @@ from typing import Annotated, Any
 
 from pydantic import Field, TypeAdapter, ValidationError
 
-from dextrum.core.trail import Entry, Payload
+from dextrum.core.trail import ENTRY_KINDS, Entry, Payload
 from dextrum.errors import ImportRefusedError, StoreError
-
-VERSIONS = {"intake": 2, "look": 3, "board_look": 2, "cell": 2, "supply": 2, "readings": 2}
-"""Version of each payload kind that has changed since its first. Older ones read as they are: what was added has a
-default. intake 2: signs. look 2: loose anchors; 3: signs. board_look 2: bridged. cell 2: a new one.
-supply 2: switched, position, supply_class, gear, named. readings 2: test_milliamps, turned."""
 
 FIRST_YEAR, LAST_YEAR = 1990, 2200
 """Years of entries: beyond them a time can't be brought to every zone."""
 
 
 def payload_version(kind: str) -> int:
-    return VERSIONS.get(kind, 1)
+    """The newest version of a kind; 1 for one that nobody knows."""
+    return ENTRY_KINDS[kind].version if kind in ENTRY_KINDS else 1
 
 
 @cache
@@ -42,26 +38,18 @@ def new_entry(payload: Payload, who: str, at: datetime | None = None) -> Entry:
 
 
 def payload_to_json(payload: Payload) -> dict[str, Any]:
-    """Plain JSON values; inf in readings becomes 'OL'."""
-    data: dict[str, Any] = _adapter().dump_python(payload, mode="json")
-    if data["kind"] == "readings":
-        for reading, source in zip(data["readings"], payload.readings, strict=True):  # type: ignore[union-attr]
-            if source.value == float("inf"):
-                reading["value"] = "OL"
-    return data
+    """Plain JSON values."""
+    return payload.as_written(_adapter().dump_python(payload, mode="json"))
 
 
 def payload_from_json(data: dict[str, Any], version: int) -> Payload:
     """The payload of a JSON object. Raises ValueError with the place and what is wrong."""
-    newest = payload_version(str(data.get("kind")))
+    kind = str(data.get("kind"))
+    newest = payload_version(kind)
     if version > newest:
         raise ValueError(f"entry version {version}; expected at most {newest}")
-    if data.get("kind") == "readings" and isinstance(data.get("readings"), list):
-        data = {**data, "readings": [
-            {**r, "value": float("inf")} if isinstance(r, dict) and r.get("value") == "OL" else r
-            for r in data["readings"]]}
     try:
-        return _adapter().validate_python(data)
+        return _adapter().validate_python(ENTRY_KINDS[kind].as_read(data) if kind in ENTRY_KINDS else data)
     except ValidationError as bad:
         error = bad.errors(include_url=False)[0]
         place = " · ".join(str(step) for step in error["loc"])

@@ -16,8 +16,7 @@ from dextrum.core.faults.listing import enumerate_faults
 from dextrum.core.faults.mending import kinds_mended
 from dextrum.core.faults.registry import edit_for
 from dextrum.core.faults.taken_along import taken_along
-from dextrum.core.looks import Look, PartSeen
-from dextrum.core.trail import Isolation, put_back, with_isolation
+from dextrum.core.trail import Isolation, Look, PartSeen, put_back, with_isolation
 from dextrum.instruments.simulated_draw import SimulatedDraw
 from dextrum.world.breaks import decided, felt_with, nets_of
 from dextrum.world.meter import WorldMeter

@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from dextrum.app.evaluation.cases import ListedCase
 from dextrum.core.board import Board
 from dextrum.core.faults.listing import enumerate_faults
-from dextrum.core.looks import Look
+from dextrum.core.trail import Look
 from dextrum.errors import ImportRefusedError
 from dextrum.store.files import read_bounded
 from dextrum.world.numbers import DEFAULT, World, rough_world, world_of_json

@@ -12,7 +12,8 @@ from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.board import UNLISTED_PART, Board, Fault
 from dextrum.core.diagnosis.fault_pairs import share_of_rows
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW
-from dextrum.core.looks import WASHES_OFF, Look
+from dextrum.core.looks import WASHES_OFF
+from dextrum.core.trail import Look
 from dextrum.instruments.decided_unit import DecidedUnit
 from dextrum.instruments.simulated_board import METER_M1
 from dextrum.instruments.simulated_look import look_at_port

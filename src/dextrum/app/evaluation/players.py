@@ -13,14 +13,14 @@ from dextrum.app.evaluation.cases import Case
 from dextrum.app.simulated_technician import SimulatedTechnician
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.advice_model import AdviceModel
+from dextrum.core.advice.kinds.registry import kind_of
 from dextrum.core.board import ComponentKind, FaultKind
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NO_ROW
 from dextrum.core.faults.mending import kinds_mended
 from dextrum.core.job import job_facts
 from dextrum.core.reference.warm import facts_as_judged
-from dextrum.core.safety.activities import activities_of
 from dextrum.core.safety.gates import held_gates
-from dextrum.core.trail import Intake, Payload
+from dextrum.core.trail import Intake, Isolation, Payload
 
 MOST_STEPS = 70
 START = datetime(2026, 1, 5, 8, 0, tzinfo=UTC)
@@ -81,18 +81,21 @@ class CaseTechnician(SimulatedTechnician):
 
     def do(self, action: Action) -> None:
         before = self.now
-        if action.kind == "look":
-            cleaned = job_facts(self.trail).cleaned
-            self.note(self.case.look_port(cleaned), minutes=action.minutes)
-        else:
-            if action.kind == "repair":
-                self.changed(action.target, action.detail)
-            elif action.kind == "isolate":
-                self.lifted.append(action.target)
-            super().do(action)
+        super().do(action)
         spent = (self.now - before).total_seconds() / 60.0
-        waiting = action.kind in ("wait_draw", "wait_charge", "wait", "cool")
-        self.busy += spent * self.advice.rates.waiting_share if waiting else spent
+        self.busy += spent * self.advice.rates.waiting_share if kind_of(action).waits else spent
+
+    def look_into_port(self, minutes: float) -> None:
+        self.note(self.case.look_port(self.facts.cleaned), minutes=minutes)
+
+    def mend(self, part: str, action: str) -> None:
+        self.changed(part, action)
+        super().mend(part, action)
+
+    def take_off_or_put_back(self, change: Isolation, minutes: float, access: str = "") -> None:
+        if change.state == "off":
+            self.lifted += change.parts
+        super().take_off_or_put_back(change, minutes, access)
 
     def changed(self, part: str, action: str) -> None:
         if action == "replace":
@@ -100,7 +103,7 @@ class CaseTechnician(SimulatedTechnician):
 
     def watch_gates(self, payloads: Sequence[Payload]) -> None:
         """Count what is done although a gate holds it back, whatever kind of thing it is and whoever does it."""
-        wanted = frozenset().union(*(activities_of(self.board, payload) for payload in payloads))
+        wanted = frozenset().union(*(payload.does(self.board) for payload in payloads))
         if not wanted or not self.trail:
             return
         gates = held_gates(self.board, self.advice.model.references, facts_as_judged(

@@ -88,7 +88,7 @@ class Routine(CaseTechnician):
         """The part that the camera shows with the point's rail on the bench supply; else the nearest chip."""
         before = self.now
         net = self.board.net_of(self.board.point_by_id[point].at)
-        self._reach(point)
+        self.reach(point)
         warm = self.unit.inject(net, INJECTED_VOLTS, INJECTED_AMPS, "camera")
         self.note(Injection(net, INJECTED_VOLTS, INJECTED_AMPS, warm, "camera"), minutes=INJECT_MINUTES["camera"])
         self.step((self.now - before).total_seconds() / 60.0)

@@ -9,6 +9,7 @@ from dataclasses import replace
 
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.elimination import GOOD_CHIP, rail_again
+from dextrum.core.advice.kinds.registry import kind_of
 from dextrum.core.advice.order import probing_order
 from dextrum.core.advice.touches import single_touches, slip_words
 from dextrum.core.advice.weighing import Weighing
@@ -34,7 +35,6 @@ CHEAPER = 0.6
 MEANT_BY_SYMPTOM = 0.5
 """Weight of a function in a symptom, from which the symptom means that this function fails."""
 LEAST_BEYOND = 0.02
-TESTS = frozenset({"measure", "scan", "supply", "try", "rail", "inject", "isolate", "swap_cell", "look_board"})
 
 
 def before_repair(weighing: Weighing, ranked: Sequence[Action], unpowered: bool = False) -> Action | None:
@@ -228,7 +228,7 @@ def _reversible_first(weighing: Weighing, leading: Action, ranked: Sequence[Acti
     best, worth = None, 0.0
     for action in ranked:
         joint = weighing.joints.get((action.kind, action.target))
-        if action.kind not in TESTS or joint is None or action.cost > CHEAPER * leading.cost:
+        if not kind_of(action).tests or joint is None or action.cost > CHEAPER * leading.cost:
             continue
         if action.kind == "isolate" and _is_chip(weighing, action.target):
             continue

@@ -25,7 +25,8 @@ from dextrum.core.diagnosis.likelihood import (
 )
 from dextrum.core.diagnosis.predictions import COMPLIANCE_VOLTS
 from dextrum.core.diagnosis.witness import UNCHANGED_VOLTS, unchanged
-from dextrum.core.job import JobFacts, StandingReading
+from dextrum.core.entries.draft import StandingReading
+from dextrum.core.job import JobFacts
 
 LEAST_ROW = 1e-4
 """Weight of a fault from which what it would read with a part off is solved."""

@@ -9,40 +9,31 @@ import numpy as np
 
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.advice_model import AdviceModel
-from dextrum.core.advice.before_repair import TESTS
-from dextrum.core.advice.doubt_actions import OpenDoubt, charging_action, doubt_actions
-from dextrum.core.advice.elimination import (
-    Load,
-    injection_actions,
-    isolating_actions,
-    only_leaks,
-    rail_actions,
-)
+from dextrum.core.advice.doubt_actions import OpenDoubt, charging_action
+from dextrum.core.advice.elimination import Load, only_leaks
+from dextrum.core.advice.kinds.registry import KINDS, activities_of_action, kind_of
 from dextrum.core.advice.lifting_gates import lifting_action
-from dextrum.core.advice.looking import board_look_actions
-from dextrum.core.advice.measuring import measure_actions, scan_action, supply_actions, try_actions
 from dextrum.core.advice.outcomes import build_outcome_table
+from dextrum.core.advice.plan import Plan
 from dextrum.core.advice.protocol import pack_is_silent
 from dextrum.core.advice.proving import unproved
 from dextrum.core.advice.rates import ShopRates
-from dextrum.core.advice.repairing import put_back, repair_actions
+from dextrum.core.advice.repairing import put_back
 from dextrum.core.advice.repairs import build_repair_options
-from dextrum.core.advice.rules import BEYOND_REPAIR, Turn, first_by_rule
+from dextrum.core.advice.rules import Turn, first_by_rule
 from dextrum.core.advice.weighing import Weighing, points_that_settle
-from dextrum.core.advice.wording import percent
 from dextrum.core.board import Board
 from dextrum.core.diagnosis.evidence import prediction_sizes, standardised
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import Posterior
 from dextrum.core.draw.cell import Span
 from dextrum.core.job import JobFacts
-from dextrum.core.safety.activities import activities_of_action
+from dextrum.core.safety.activities import Activity
 from dextrum.core.safety.gates import Gate, held_gates
 from dextrum.core.safety.recheck import points_to_recheck
 
 MOST_RANKED = 8
 LEAST_GAIN = 0.1
-ON_WITH_PARTS_OFF = ("isolate", "inject", "repair", "done", "wait", "give_up")
 
 
 @dataclass(frozen=True)
@@ -80,29 +71,14 @@ def _charged_first(weighing: Weighing, leading: Action, starts: Span) -> Action 
     return charging if pays or leading.kind == "try" else None
 
 
-def _give_up(weighing: Weighing, looked: bool) -> Action:
-    """Ending it as a donor: what the unit is worth is lost. What can't be mended at all makes it cheaper.
-
-    looked: whether the port was read whole and the rails were seen; before that, nothing is called unexplained.
-    """
-    value = weighing.board.unit_value - weighing.board.donor_value
-    beyond = weighing.beyond_repair
-    if not looked:
-        beyond -= weighing.unexplained
-    expected = value if beyond > BEYOND_REPAIR else weighing.give_up
-    why = (f"What is wrong can't be mended here, with a chance of {percent(beyond)}." if beyond > BEYOND_REPAIR
-           else f"Writes off the unit (donor value: {weighing.board.donor_value:.0f}).")
-    return Action("give_up", "", "Give it up as a donor", "", why, 0.0, value, expected)
-
-
 def _only_looks(weighing: Weighing, action: Action) -> bool:
     """Whether it is a test that doesn't pay for itself: the job is then cheaper ended one way or the other."""
-    return action.kind in TESTS and action.expected > weighing.now - LEAST_GAIN
+    return kind_of(action).tests and action.expected > weighing.now - LEAST_GAIN
 
 
 def _holding(board: Board, gates: Sequence[Gate], action: Action) -> tuple[Gate, ...]:
     """Gates that hold an action back."""
-    wanted = activities_of_action(board, action.kind, action.target)
+    wanted = activities_of_action(board, action)
     return tuple(gate for gate in gates if gate.holds & wanted)
 
 
@@ -131,33 +107,16 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
     gates = held_gates(board, advice.model.references, seen)
     held = {activity.value for gate in gates for activity in gate.holds}
     due = points_to_recheck(board, advice.model.references, seen)
-    candidates: list[Action] = []
-    settling = doubt_actions(weighing, doubt) if doubt is not None and "supply" not in held else []
-    scan = scan_action(weighing)
-    if scan is not None:
-        candidates.append(scan)
-    if "supply" not in held:
-        candidates.extend(supply_actions(weighing))
-        candidates.extend(try_actions(weighing))
-        candidates.extend(rail_actions(weighing))
-        candidates.extend(settling)
-    candidates.extend(board_look_actions(weighing))
-    candidates.extend(measure_actions(weighing))
-    candidates.extend(repair_actions(weighing))
-    isolating, loads = isolating_actions(weighing)
-    candidates.extend(isolating)
-    candidates.extend(injection_actions(weighing))
-    looked = scan is None and not any(a.kind == "rail" for a in candidates)
-    if weighing.advice.model.hypotheses.faults:
-        candidates.append(_give_up(weighing, looked))
-    elif not candidates:
+    plan = Plan(weighing, doubt, Activity.POWER in held)
+    candidates = [action for kind in KINDS.values() for action in kind.proposed(plan)]
+    if not candidates:
         candidates.append(pack_is_silent(weighing))
     candidates.sort(key=lambda action: (_only_looks(weighing, action), action.expected))
-    turn = Turn(weighing, seen, gates, frozenset(held), due, starts, tuple(settling), scan is not None, looked,
-                tuple(candidates))
+    turn = Turn(weighing, seen, gates, frozenset(held), due, starts, tuple(plan.settling), plan.scan is not None,
+                plan.looked, tuple(candidates))
     first, rule = first_by_rule(turn, advice.without)
     leading = first or candidates[0]
-    if facts.isolated and rule != "read_apart" and (leading.kind not in ON_WITH_PARTS_OFF or (
+    if facts.isolated and rule != "read_apart" and (not kind_of(leading).with_parts_off or (
             leading.kind == "give_up" and unproved(seen))):
         first = put_back(weighing)
     elif first is None and starts is not None and starts.middle >= 1.0 and "supply" not in held:
@@ -170,7 +129,7 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
         candidates = [a for a in candidates if (a.kind, a.target) != (first.kind, first.target)]
     candidates = [a for a in candidates if not _holding(board, gates, a)]
     ranked = (([first] if first is not None else []) + candidates)[:MOST_RANKED + 1]
-    ranked += [action for action in settling if action not in ranked and not _holding(board, gates, action)]
+    ranked += [action for action in plan.settling if action not in ranked and not _holding(board, gates, action)]
     if facts.outcome is not None:
         ranked = ranked[:1]
     if facts.wait is not None and facts.wait_is_over:
@@ -179,6 +138,7 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
         meant = weighing.meanings([(action.kind, action.target) for action in ranked])
         ranked = [action if action.outcomes or not own else replace(action, outcomes=own)
                   for action, own in zip(ranked, meant, strict=True)]
+    loads = plan.isolating[1]
     return Advice(ranked[0], tuple(ranked), gates, weighing.nothing, loads,
                   weighing.part_beyond_repair, points_that_settle(weighing, suspected) if explain else (),
                   only_leaks(weighing) if loads else "")

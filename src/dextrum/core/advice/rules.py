@@ -13,6 +13,7 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.before_repair import before_giving_up, before_repair, processor_first, touch_again
 from dextrum.core.advice.doubt_actions import charging_action
 from dextrum.core.advice.elimination import pulled_down
+from dextrum.core.advice.giving_up import BEYOND_REPAIR
 from dextrum.core.advice.lifting_gates import lifting_action
 from dextrum.core.advice.protocol import protocol
 from dextrum.core.advice.proving import CLEARED, proving, unproved
@@ -25,8 +26,6 @@ from dextrum.core.safety.gates import Gate
 
 LIKELY_WHOLE = 0.5
 """Chance that no fault is left, from which a unit is proved before it is given up."""
-BEYOND_REPAIR = 0.8
-"""Chance that nothing on the board can be mended, above which giving up competes with going on."""
 LIKELY_PART = 0.5
 """Chance of a part, below which it is likelier good than not."""
 LEAST_PAID = 0.5

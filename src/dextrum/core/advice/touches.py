@@ -8,8 +8,10 @@ import numpy as np
 
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.circuit.network import GROUND
-from dextrum.core.diagnosis.evidence import EvidenceItem, agree, faults_mended
+from dextrum.core.diagnosis.evidence import faults_mended
 from dextrum.core.diagnosis.injection import rail_group
+from dextrum.core.diagnosis.telling import EvidenceItem
+from dextrum.core.entries.readings import agree
 from dextrum.core.reference.judge import SHORTED
 from dextrum.core.reference.off_points import judge_at
 

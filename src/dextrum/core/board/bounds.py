@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date
+from datetime import date, datetime
 
 STRICT = {"extra": "forbid"}
 
@@ -19,6 +19,15 @@ def iso_date(text: str, what: str) -> None:
         date.fromisoformat(text[:10])
     except ValueError:
         raise ValueError(f"{what} is {text[:20]!r}; expected a date like 2026-11-20") from None
+
+
+def iso_time(text: str) -> None:
+    """Raise ValueError unless the text is empty or an ISO date, with or without a time."""
+    try:
+        if text:
+            datetime.fromisoformat(text)
+    except ValueError:
+        raise ValueError(f"{text[:20]!r} is not a date; expected one like 2026-05-30 16:00") from None
 
 
 LONGEST_TEXT = 4000

@@ -16,13 +16,14 @@ from dataclasses import replace
 import numpy as np
 
 from dextrum.core.board import Board, Component, ComponentKind
-from dextrum.core.diagnosis.evidence import Evidence, EvidenceItem, faults_mended, gather_evidence
+from dextrum.core.diagnosis.evidence import Evidence, faults_mended, gather_evidence
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import Posterior, weigh_sets
+from dextrum.core.diagnosis.telling import EvidenceItem
 from dextrum.core.diagnosis.witness import REPAIR_FAILS, SeenWitness
 from dextrum.core.faults.registry import KINDS
-from dextrum.core.trail import HOT_ACTIONS, Cell, Entry, Isolation, JobOpened, Rework, standing, with_isolation
+from dextrum.core.trail import HOT_ACTIONS, Cell, Entry, Isolation, JobOpened, Rework, last_moment, standing
 
 NEW_PART_FAILS = 0.05
 """Chance that a part just fitted has a fault of its own. An estimate, higher for chips with hidden pins."""
@@ -88,7 +89,7 @@ def weigh_trail(model: DiagnosisModel, entries: Iterable[Entry],
     entries = tuple(standing(entries))
     usual = weigh_sets(model, gather_evidence(model, entries, left_out))
     cut = _last_repair(entries)
-    if cut < 0 or _rework_of(entries[cut]).part in _off_the_board(entries[:cut]):
+    if cut < 0 or _rework_of(entries[cut]).part in last_moment(entries[:cut]).isolated:
         return usual
     was_anew = _was_anew(model, entries[:cut], left_out)
     since = _since(model, entries, cut, left_out)
@@ -123,21 +124,13 @@ def _rework_of(entry: Entry) -> Rework:
     return entry.payload
 
 
-def _off_the_board(entries: Iterable[Entry]) -> frozenset[str]:
-    off: frozenset[str] = frozenset()
-    for entry in entries:
-        if isinstance(entry.payload, Isolation):
-            off = with_isolation(off, entry.payload)
-    return off
-
-
 def _since(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int,
            left_out: frozenset[tuple[str, str]]) -> Evidence:
     """What was seen since the repair, with no repair in it, in the epoch in which it was seen; what the cell was and
     what was off is known from before."""
     before = tuple(e for e in entries[:cut] if isinstance(e.payload, JobOpened | Cell | Isolation))
     found = gather_evidence(model, (*before, *entries[cut + 1:]), left_out)
-    epoch = sum(isinstance(e.payload, Rework) and e.payload.action in HOT_ACTIONS for e in entries[:cut + 1])
+    epoch = last_moment(entries[:cut + 1]).epoch
     return replace(found, items=tuple(replace(item, epoch=epoch) for item in found.items), epoch=epoch)
 
 

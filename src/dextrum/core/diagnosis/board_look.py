@@ -13,7 +13,7 @@ import numpy as np
 
 from dextrum.core.board import Board, Component, ComponentKind, Fault, Side
 from dextrum.core.faults.registry import KINDS
-from dextrum.core.looks import BoardLook, Look
+from dextrum.core.trail import BoardLook, Look
 
 if TYPE_CHECKING:
     from dextrum.core.diagnosis.model import DiagnosisModel

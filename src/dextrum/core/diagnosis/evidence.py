@@ -13,8 +13,7 @@ from functools import cached_property
 import numpy as np
 
 from dextrum.core.board import Method
-from dextrum.core.board.value_words import value_words
-from dextrum.core.circuit.isolation import WHOLE_BOARD, Isolated
+from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.circuit.network import GROUND
 from dextrum.core.diagnosis.board_look import board_look_parts
 from dextrum.core.diagnosis.draw_evidence import draw_log_likelihood, flat_cell_chance, plug_log_likelihood
@@ -35,6 +34,7 @@ from dextrum.core.diagnosis.located import Located
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.own_deviation import Before, Earlier, earlier_on_copper, shared_deviation
 from dextrum.core.diagnosis.repair_taken import taken_once
+from dextrum.core.diagnosis.telling import EvidenceItem, Found, Telling, off_words
 from dextrum.core.diagnosis.witness import (
     FunctionalWitness,
     ReadingWitness,
@@ -47,41 +47,23 @@ from dextrum.core.diagnosis.witness import (
 from dextrum.core.draw.records import DrawRecord, comes_and_goes, draw_records, seen_words
 from dextrum.core.faults.mending import kinds_mended
 from dextrum.core.job import JobFacts
-from dextrum.core.looks import BoardLook, Look, Swap
-from dextrum.core.reference.columns import reading_at_compared_temperature
 from dextrum.core.reference.own_scale import AS_USUAL, NEAR, OwnScale, own_scale, slip_share
 from dextrum.core.trail import (
+    BoardLook,
     Entry,
     Injection,
-    Intake,
     Isolation,
-    Proof,
+    Look,
     RailVolts,
     Readings,
     Rework,
-    put_back,
+    Swap,
+    moments,
     standing,
-    with_isolation,
 )
 
 OL_SIZE, LEAST_SIZE = 1e3, 1e-9
 MOST_WITNESSES = 400
-
-
-@dataclass(frozen=True)
-class EvidenceItem:
-    """One observation, seen in words. subject: point, symptom, check, rail or net, orientations read ('ab'), or 'port'.
-    isolated: what was off the board then."""
-
-    entry_id: str
-    epoch: int
-    kind: str
-    subject: str
-    seen: str
-    value: float = float("nan")
-    method: Method | None = None
-    touches: int = 1
-    isolated: Isolated = WHOLE_BOARD
 
 
 @dataclass(frozen=True)
@@ -119,106 +101,34 @@ def faults_mended(model: DiagnosisModel, rework: Rework) -> tuple[str, ...]:
     return tuple(fault.id for fault in model.hypotheses.by_part.get(rework.part, ()) if fault.kind in kinds)
 
 
-def agree(one: float, other: float) -> bool:
-    """Whether two touches of a point read the same, for all a hand can tell."""
-    return one == other or abs(one - other) <= 0.02 + 0.03 * abs(one)
-
-
 def _items(model: DiagnosisModel, entries: Iterable[Entry], left_out: frozenset[tuple[str, str]]) -> tuple[
-        dict[tuple[int, str, str], tuple[EvidenceItem, object]], list[tuple[int, Rework]]]:
-    """Latest item per (epoch, kind, subject), in the order in which subjects first came, and the repairs."""
+        Found, list[tuple[int, Rework]]]:
+    """Latest item per epoch, kind and subject, and the repairs."""
     entries = tuple(entries)
-    epoch = 0
-    isolated = WHOLE_BOARD
-    off = _off(isolated)
-    found: dict[tuple[int, str, str], tuple[EvidenceItem, object]] = {}
+    telling = Telling(model.board, model.references, left_out)
     repairs: list[tuple[int, Rework]] = []
-    for entry in standing(entries):
-        payload = entry.payload
-        if isinstance(payload, Isolation):
-            isolated = with_isolation(isolated, payload)
-            off = _off(isolated)
-        elif isinstance(payload, Rework):
-            isolated = put_back(isolated, payload.part)
-            off = _off(isolated)
-            if payload.action != "clean":
-                epoch += 1
-                repairs.append((epoch, payload))
-        elif isinstance(payload, Intake):
-            for key in [k for k in found if k[1] == "symptom"]:
-                del found[key]
-            for present, ids in ((True, payload.present), (False, payload.absent)):
-                for symptom in ids:
-                    seen = "reported" if present else "not so"
-                    found[0, "symptom", symptom] = (
-                        EvidenceItem(entry.id, 0, "symptom", symptom, seen), present)
-        elif isinstance(payload, Look):
-            found[epoch, "look", "port"] = (
-                EvidenceItem(entry.id, epoch, "look", "port", ", ".join(payload.findings)), payload)
-        elif isinstance(payload, BoardLook):
-            found[epoch, "board look", payload.side] = (
-                EvidenceItem(entry.id, epoch, "board look", payload.side, payload.words), payload)
-        elif isinstance(payload, Swap):
-            seen = "gone" if payload.gone else "still there"
-            found[epoch, f"swap {payload.what}", payload.symptom] = (
-                EvidenceItem(entry.id, epoch, "swap", payload.symptom, f"{seen} with {payload.thing}"),
-                payload)
-        elif isinstance(payload, Proof):
-            key = epoch, f"check {off}", payload.check
-            before = found.get(key)
-            again = before is not None and before[1] == payload.passed
-            found[key] = (EvidenceItem(entry.id, epoch, "check", payload.check,
-                                       "passed" if payload.passed else "failed", isolated=isolated,
-                                       touches=before[0].touches + 1 if before is not None and again else 1),
-                          payload.passed)
-        elif isinstance(payload, RailVolts):
-            key = (epoch, f"rail {payload.orientation} {off}", payload.rail)
-            least = next((c.least_volts for c in model.board.rail_checks if c.id == payload.rail), 0.0)
-            before = found.get(key)
-            again = before is not None and (before[0].value >= least) == (payload.volts >= least)
-            touches = before[0].touches + 1 if before is not None and again else 1
-            found[key] = (EvidenceItem(entry.id, epoch, "rail", payload.rail, f"{payload.volts:.2f} V", payload.volts,
-                                       touches=touches, isolated=isolated), payload)
-        elif isinstance(payload, Injection):
-            found[epoch, f"warmth {payload.seen_by} {off}", payload.net] = (
-                EvidenceItem(entry.id, epoch, "warmth", payload.net,
-                             f"{payload.warmed} warms" if payload.warmed else "nothing warms", payload.volts,
-                             isolated=isolated), payload)
-        elif isinstance(payload, Readings):
-            for reading in payload.readings:
-                if reading.wavering or (entry.id, reading.point) in left_out:
-                    continue
-                key = (epoch, f"reading {payload.method.value} {off}", reading.point)
-                before = found.get(key)
-                touches = 1
-                value = reading_at_compared_temperature(model.references.as_this_meter(
-                    reading.value, payload.meter, payload.method), payload.method, payload.board_celsius)
-                if before is not None and agree(before[0].value, value):
-                    touches = before[0].touches + 1
-                found[key] = (EvidenceItem(entry.id, epoch, "reading", reading.point,
-                                           value_words(reading.value, payload.method), value,
-                                           payload.method, touches, isolated), payload)
-    found.update(_draw_items(draw_records(entries)))
-    return found, repairs
+    for entry, moment in moments(entries):
+        telling.entry_id, telling.moment = entry.id, moment
+        entry.payload.tells(telling)
+        if isinstance(entry.payload, Rework) and entry.payload.action != "clean":
+            repairs.append((moment.epoch, entry.payload))
+    telling.found.update(_draw_items(draw_records(entries)))
+    return telling.found, repairs
 
 
-def _off(isolated: Isolated) -> str:
-    return " ".join(sorted(isolated))
-
-
-def _draw_items(records: Sequence[DrawRecord]) -> dict[tuple[int, str, str], tuple[EvidenceItem, object]]:
+def _draw_items(records: Sequence[DrawRecord]) -> Found:
     """One item for both orientations of an epoch, supply class, cell and what was off, and one where the plug's
     position matters."""
     groups: dict[tuple[int, str, str, Isolated], dict[str, dict[str, DrawRecord]]] = {}
     for record in records:
         group = groups.setdefault((record.epoch, record.supply_class, record.cell, record.isolated), {})
         group.setdefault(record.orientation, {})[record.position] = record
-    found: dict[tuple[int, str, str], tuple[EvidenceItem, object]] = {}
+    found: Found = {}
     for (epoch, supply_class, cell, isolated), ways in groups.items():
         resting = {o: places.get("resting", next(iter(places.values()))) for o, places in sorted(ways.items())}
         seen = "; ".join(f"{record.way_words} {seen_words(record)}" for record in resting.values())
         last = max(resting.values(), key=lambda r: r.at)
-        subject = f"{supply_class} {cell} {_off(isolated)}"
+        subject = f"{supply_class} {cell} {off_words(isolated)}"
         found[epoch, "supply", subject] = (EvidenceItem(last.entry_ids[-1], epoch, "supply", "".join(resting), seen,
                                                         isolated=isolated), resting)
         places = [p for p in ways.values() if len(p) > 1]

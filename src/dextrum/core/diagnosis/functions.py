@@ -105,11 +105,17 @@ def _broken_by(board: Board, fault: Fault, ohms: float, every: Iterable[Needs],
     taken = frozenset().union(*(joined[net] for net in nets)) - {
         net.name for net in board.nets if net.role == "ground"}
     feeds = {net.name for net in board.nets if net.role in FEED_ROLES}
-    return np.array([KINDS[fault.kind].breaks(Hit(
-        chip=fault.part in needs.parts, line=bool(nets & needs.through),
-        joined=bool(taken & (needs.through | needs.clear)), feed=bool(nets & (needs.through | needs.clear | feeds)),
-        signal=bool(nets & needs.through - feeds), of=None if part is None else part.kind,
-        whole=not fault.terminals, redundant=redundant), ohms) for needs in every])
+    kind, of, whole = KINDS[fault.kind], None if part is None else part.kind, not fault.terminals
+
+    def chance(needs: Needs) -> float:
+        chip, line = fault.part in needs.parts, nets & needs.through
+        joined = not taken.isdisjoint(needs.through) or not taken.isdisjoint(needs.clear)
+        if not (chip or line or joined):
+            return 0.0
+        return kind.breaks(Hit(chip, bool(line), joined, bool(nets & (needs.through | needs.clear | feeds)),
+                               bool(line - feeds), of, whole, redundant), ohms)
+
+    return np.array([chance(needs) for needs in every])
 
 
 def function_broken(board: Board, hypotheses: Hypotheses) -> np.ndarray:

@@ -20,10 +20,10 @@ from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.predictions import COMPLIANCE_VOLTS
 from dextrum.core.faults.kind import CLEAN_PORT
 from dextrum.core.faults.registry import KINDS
-from dextrum.core.looks import Look
 from dextrum.core.reference.judge import SHORT_SHARE
 from dextrum.core.reference.own_scale import USUAL_SLIPS
 from dextrum.core.reference.table import to_scale
+from dextrum.core.trail import Look
 
 CONTACT_FAILURE = USUAL_SLIPS
 WRONG_POINT = 0.01

@@ -15,7 +15,7 @@ from dextrum.core.diagnosis.witness import unchanged
 from dextrum.core.trail import Rework
 
 if TYPE_CHECKING:
-    from dextrum.core.diagnosis.evidence import EvidenceItem
+    from dextrum.core.diagnosis.telling import EvidenceItem
 
 Before = tuple[tuple[str, float, int, Isolated], ...]
 """Points of one piece of copper, what they read, in which epoch, and with what off the board."""

@@ -16,11 +16,11 @@ import numpy as np
 
 from dextrum.core.board import Method
 from dextrum.core.circuit.network import GROUND
-from dextrum.core.diagnosis.evidence import EvidenceItem
 from dextrum.core.diagnosis.fault_pairs import share_of_rows
 from dextrum.core.diagnosis.hypotheses import NO_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import Posterior
+from dextrum.core.diagnosis.telling import EvidenceItem
 from dextrum.core.diagnosis.witness import FunctionalWitness, LocatedWitness, SeenWitness
 
 MOST_TOLD = 250

@@ -9,18 +9,7 @@ from functools import lru_cache
 
 from dextrum.core.draw.samples import Samples, unpack_samples
 from dextrum.core.draw.spells import Spell, spells_of, typed_spell
-from dextrum.core.trail import (
-    Cell,
-    DrawTrace,
-    Entry,
-    Gear,
-    Isolation,
-    Rework,
-    Supply,
-    put_back,
-    standing,
-    with_isolation,
-)
+from dextrum.core.trail import DrawTrace, Entry, Gear, Supply, moments
 
 NEVER_PROVED = {"supply": 0.10, "cable": 0.04, "dock": 0.10}
 """Chance that gear that never proved good is itself at fault."""
@@ -153,20 +142,11 @@ def every_draw_record(entries: Iterable[Entry]) -> tuple[tuple[DrawRecord, ...],
     Typed values of one plug-in belong together; a minute that runs backwards begins another.
     """
     replaced: list[DrawRecord] = []
-    epoch, cell = 0, "plugged"
-    isolated: frozenset[str] = frozenset()
     typed: dict[Key, list[Entry]] = {}
     found: dict[Key, DrawRecord] = {}
-    for entry in standing(entries):
-        payload = entry.payload
-        if isinstance(payload, Rework):
-            epoch += payload.action != "clean"
-            isolated = put_back(isolated, payload.part)
-        elif isinstance(payload, Isolation):
-            isolated = with_isolation(isolated, payload)
-        elif isinstance(payload, Cell):
-            cell = payload.state
-        elif isinstance(payload, Supply | DrawTrace):
+    for entry, moment in moments(entries):
+        payload, epoch, isolated, cell = entry.payload, moment.epoch, moment.isolated, moment.cell
+        if isinstance(payload, Supply | DrawTrace):
             key = (epoch, payload.orientation, payload.supply_class, cell, payload.position, isolated)
             before = found.pop(key, None)
             if isinstance(payload, DrawTrace):

@@ -7,8 +7,7 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Iterator
-from dataclasses import dataclass
-from typing import ClassVar
+from typing import ClassVar, NamedTuple
 
 from dextrum.core.board.faults import Fault, signal_of
 from dextrum.core.board.kinds import ComponentKind, FaultKind
@@ -28,8 +27,7 @@ CLEAN_PORT = 0.85
 """Chance that a port looks clean whose fault can't be seen in it; a look that finds dirt or wear is the rest."""
 
 
-@dataclass(frozen=True)
-class Hit:
+class Hit(NamedTuple):
     """What a fault touches of all that one function needs. chip: its part is needed. line: a net is needed through.
     joined: a net it is joined to must be clear or is needed through. feed: a net of it supplies something, or must be
     clear, or is needed through. signal: a net is needed through that feeds nothing. of: the kind of the part, None for

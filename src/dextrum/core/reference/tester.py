@@ -12,7 +12,8 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from dextrum.core.board import Board, Method
-from dextrum.core.job import JobFacts, StandingReading
+from dextrum.core.entries.draft import StandingReading
+from dextrum.core.job import JobFacts
 from dextrum.core.reference.columns import reading_at_compared_temperature
 from dextrum.core.reference.judge import Verdict, comparisons_for, judge
 from dextrum.core.reference.table import PointReference, ReferenceTable

@@ -12,7 +12,8 @@ from dataclasses import replace
 from datetime import datetime, timedelta
 
 from dextrum.core.board import Board, Method
-from dextrum.core.job import JobFacts, StandingReading
+from dextrum.core.entries.draft import StandingReading
+from dextrum.core.job import JobFacts
 from dextrum.core.reference.columns import VOLTS_PER_KELVIN
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.off_points import judge_at

@@ -13,13 +13,13 @@ from dextrum.core.board import Board, ComponentKind, Method, NetRole
 from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.board.value_words import value_words
 from dextrum.core.job import JobFacts
-from dextrum.core.looks import BOARD_FINDING_WORDS, FORBIDS_PLUGGING, FORBIDS_POWER, LOOK_WORDS, WASHES_OFF, Look
+from dextrum.core.looks import BOARD_FINDING_WORDS, FORBIDS_PLUGGING, FORBIDS_POWER, LOOK_WORDS, WASHES_OFF
 from dextrum.core.reference.judge import Verdict, judge
 from dextrum.core.reference.off_points import off_points
 from dextrum.core.reference.table import ReferenceTable
-from dextrum.core.safety.activities import Activity, activities_of, unplugs
+from dextrum.core.safety.activities import Activity, unplugs
 from dextrum.core.safety.recheck import points_of_part, points_to_recheck
-from dextrum.core.trail import Cell, Injection, Payload
+from dextrum.core.trail import Cell, Injection, Look, Payload
 
 POWER, CELL, READINGS, HEAT, INJECTION = (Activity.POWER, Activity.CELL, Activity.READINGS, Activity.HEAT,
                                           Activity.INJECTION)
@@ -283,7 +283,7 @@ def asked_of(board: Board, references: ReferenceTable, facts: JobFacts, *payload
     unplugging the cell with a reading lifts the gate for it."""
     found: dict[str, Gate] = {}
     for payload in payloads:
-        wanted = activities_of(board, payload)
+        wanted = payload.does(board)
         if isinstance(payload, Cell):
             facts = replace(facts, cell=payload.state,
                             own_cell_swollen=facts.own_cell_swollen and payload.state != "new")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt
 from PySide6.QtGui import QFont, QPainter, QPen
 from PySide6.QtWidgets import (
@@ -14,7 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from dextrum.app.judged import JudgedReading, judge_reading
-from dextrum.app.path_words import off_by_point, part_words, suspicious_path, way_words
+from dextrum.app.path_words import off_by_point, part_words, suspicious_path, way_words, worth_measuring
 from dextrum.app.sentences import abnormal_words, readings_sentence
 from dextrum.app.typed import parse_reading
 from dextrum.core.advice.order import probing_order
@@ -37,6 +39,10 @@ from dextrum.errors import EntryRefusedError
 Index = QModelIndex | QPersistentModelIndex
 NOWHERE = QModelIndex()
 POINT_ROLE = int(Qt.ItemDataRole.UserRole)
+
+
+if TYPE_CHECKING:
+    from dextrum.core.advice.recommend import Advice
 
 
 class PointList(QAbstractListModel):
@@ -133,6 +139,12 @@ class PointDelegate(QStyledItemDelegate):
 class BoardView(JobView):
     name = "board"
     title = "Board"
+
+    @classmethod
+    def is_done(cls, model: JobModel) -> bool:
+        board = model.board
+        read = board is not None and bool(set(model.judged) - board.port_points - {p.id for p in board.node_pairs})
+        return read or model.facts.stage == "board"
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
@@ -298,15 +310,13 @@ class BoardView(JobView):
                 return
         self.say_trouble(f"No point of this board begins with {text.strip()[:20]}.")
 
-    def show_worth_measuring(self, points: tuple[str, ...]) -> None:
-        """Number the points that are worth measuring next, in an order that is quick with two probes."""
+    def light(self, advice: Advice | None) -> None:
+        """Mark the points that the next step asks for, and number those that are worth measuring next, in an order that
+        is quick with two probes."""
         point, board = self.current_point(), self.model.board
+        points = worth_measuring(advice.ranked) if advice is not None else ()
         self._numbered = probing_order(board, points, point.id if point is not None else "") if board else ()
-        self._show_plan()
-
-    def show_points(self, points: tuple[str, ...]) -> None:
-        """Mark the points that the next step asks for."""
-        self.points.asked = points
+        self.points.asked = advice.next.points if advice is not None else ()
         self.list.viewport().update()
         self._show_plan()
 

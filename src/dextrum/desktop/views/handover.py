@@ -18,6 +18,10 @@ class HandoverView(JobView):
     name = "handover"
     title = "Hand-over"
 
+    @classmethod
+    def is_done(cls, model: JobModel) -> bool:
+        return model.facts.outcome is not None
+
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
         line = QGridLayout()

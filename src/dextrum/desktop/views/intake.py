@@ -33,6 +33,10 @@ class IntakeView(JobView):
     name = "intake"
     title = "Intake"
 
+    @classmethod
+    def is_done(cls, model: JobModel) -> bool:
+        return model.facts.intake is not None
+
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
         self.sides = QBoxLayout(QBoxLayout.Direction.LeftToRight)

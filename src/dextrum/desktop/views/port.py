@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
@@ -26,6 +27,10 @@ from dextrum.desktop.pair_strip import PairStrip
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.desktop.views.view import JobView, quiet_label
 from dextrum.errors import EntryRefusedError
+
+if TYPE_CHECKING:
+    from dextrum.core.advice.recommend import Advice
+
 
 FEWEST_SHIFTED = 6
 """Contacts read before it is asked whether they stand one too far."""
@@ -87,6 +92,10 @@ NAMING = "port_naming"
 class PortView(JobView):
     name = "port"
     title = "Port"
+
+    @classmethod
+    def is_done(cls, model: JobModel) -> bool:
+        return model.board is not None and any(point in model.judged for point in model.board.port_point_ids())
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
@@ -320,8 +329,9 @@ class PortView(JobView):
         self.key.current = self.ladder.current_point()
         self.key.update()
 
-    def show_points(self, points: tuple[str, ...]) -> None:
+    def light(self, advice: Advice | None) -> None:
         """Light the contacts that the next step asks for."""
+        points = advice.next.points if advice is not None else ()
         self._due = points or self._due
         if points and self._wait_for_advice:
             self._wait_for_advice = False

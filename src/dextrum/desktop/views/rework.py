@@ -33,6 +33,10 @@ class ReworkView(JobView):
     name = "rework"
     title = "Rework"
 
+    @classmethod
+    def is_done(cls, model: JobModel) -> bool:
+        return bool(model.facts.reworks)
+
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
         grid = QGridLayout()

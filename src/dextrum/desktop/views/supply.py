@@ -40,6 +40,11 @@ SUFFIXES = (".csv", ".tsv", ".txt", ".log")
 class SupplyView(JobView):
     name = "supply"
     title = "Supply"
+    shows_advice = True
+
+    @classmethod
+    def is_done(cls, model: JobModel) -> bool:
+        return bool(model.facts.supplies)
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)

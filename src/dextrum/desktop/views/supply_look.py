@@ -7,8 +7,9 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QPush
 
 from dextrum.core.board import Board
 from dextrum.core.job import JobFacts
-from dextrum.core.looks import LOOK_WORDS, LOOKS, Look
+from dextrum.core.looks import LOOK_WORDS, LOOKS
 from dextrum.core.safety.signs import SIGN_WORDS, SIGNS
+from dextrum.core.trail import Look
 from dextrum.desktop.theme import look
 from dextrum.desktop.value_field import ValueField
 

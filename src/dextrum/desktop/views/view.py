@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from dextrum.app.judged import cooling_words
 from dextrum.core.safety.cautions import cautions_in_view
 from dextrum.desktop.job_model import JobModel
+
+if TYPE_CHECKING:
+    from dextrum.core.advice.recommend import Advice
 
 
 def quiet_label(text: str = "") -> QLabel:
@@ -28,10 +33,14 @@ def clear_layout(layout: QLayout) -> None:
 
 
 class JobView(QWidget):
-    """A view of the job in hand. Subclasses fill `body` and override `refresh` and `focus_entry`."""
+    """A view of the job in hand. Subclasses fill `body` and override `refresh` and `focus_entry`.
+
+    shows_advice: it is shown anew when the job has been weighed, not only when something was recorded.
+    """
 
     name = ""
     title = ""
+    shows_advice = False
 
     def __init__(self, model: JobModel) -> None:
         super().__init__()
@@ -75,9 +84,20 @@ class JobView(QWidget):
         self.cautions.setText(" ".join(words))
         self.cautions.setVisible(bool(words))
 
+    @classmethod
+    def is_done(cls, model: JobModel) -> bool:
+        """Whether the job has something of this view."""
+        return False
+
+    def light(self, advice: Advice | None) -> None:
+        """Mark what the next step asks for."""
+
     def leave_job(self) -> None:
         """The job goes out of view: what was said about it goes along, what was typed is kept by those that can."""
         self.say_trouble("")
+
+    def close_work(self) -> None:
+        """The window is closing: what works beside it ends."""
 
     def refresh(self) -> None:
         """Show the model as it is now."""

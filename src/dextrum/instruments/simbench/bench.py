@@ -16,9 +16,8 @@ import numpy as np
 from dextrum.core.board import Board, ComponentKind, FaultKind, Method, Side
 from dextrum.core.circuit.solve import resistance_ohms
 from dextrum.core.diagnosis.draw_evidence import MOVES_WITH_PLUG
-from dextrum.core.looks import Look
 from dextrum.core.reference.tester import facing_points
-from dextrum.core.trail import Isolation
+from dextrum.core.trail import Isolation, Look
 from dextrum.instruments.decided_unit import DecidedUnit
 from dextrum.instruments.protocols import CONTINUITY, DIODE, OHMS, VOLTS
 from dextrum.instruments.simulated_board import SimulatedMeter

@@ -1,0 +1,25 @@
+"""Ending a job as a donor: what the unit is worth is lost. What can't be mended at all makes it cheaper."""
+
+from __future__ import annotations
+
+from dextrum.core.advice.actions import Action
+from dextrum.core.advice.weighing import Weighing
+from dextrum.core.advice.wording import percent
+
+BEYOND_REPAIR = 0.8
+"""Chance that nothing on the board can be mended, above which giving up competes with going on."""
+
+
+def giving_up(weighing: Weighing, looked: bool) -> list[Action]:
+    """Nothing for a pack that names no parts. looked: whether the port was read whole and the rails were seen; before
+    that, nothing is called unexplained."""
+    if not weighing.advice.model.hypotheses.faults:
+        return []
+    value = weighing.board.unit_value - weighing.board.donor_value
+    beyond = weighing.beyond_repair
+    if not looked:
+        beyond -= weighing.unexplained
+    expected = value if beyond > BEYOND_REPAIR else weighing.give_up
+    why = (f"What is wrong can't be mended here, with a chance of {percent(beyond)}." if beyond > BEYOND_REPAIR
+           else f"Writes off the unit (donor value: {weighing.board.donor_value:.0f}).")
+    return [Action("give_up", "", "Give it up as a donor", "", why, 0.0, value, expected)]

@@ -1,0 +1,1 @@
+"""The kinds of action: each a class in a file of its own, with all that is particular to it."""

@@ -1,0 +1,17 @@
+"""Naming what blew a part, or waiving it."""
+
+from __future__ import annotations
+
+from dextrum.core.advice.actions import Action
+from dextrum.core.advice.kinds.hands import Hands
+from dextrum.core.advice.kinds.kind import KindOfAction
+from dextrum.core.advice.places import Place
+from dextrum.core.trail import Cause
+
+
+class NameCause(KindOfAction):
+    word = "cause"
+    place = Place.CAUSE
+
+    def perform(self, hands: Hands, action: Action) -> None:
+        hands.note(Cause("supply", "Stop using the supply that came with it."), minutes=action.minutes)

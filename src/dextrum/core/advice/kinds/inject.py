@@ -1,0 +1,36 @@
+"""Current from a bench supply into a rail, to see what warms."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from dextrum.core.advice.actions import Action
+from dextrum.core.advice.elimination import INJECT_MINUTES, injection_actions
+from dextrum.core.advice.kinds.hands import Hands
+from dextrum.core.advice.kinds.kind import KindOfAction
+from dextrum.core.advice.places import Place
+from dextrum.core.advice.plan import Plan
+from dextrum.core.safety.activities import Activity
+from dextrum.core.trail import Injection
+
+
+class Inject(KindOfAction):
+    word = "inject"
+    place = Place.LINE
+    command = "rail.inject"
+    at_point = True
+    does = frozenset({Activity.INJECTION})
+    tests = True
+    weighed = True
+    with_parts_off = True
+
+    def proposed(self, plan: Plan) -> Iterable[Action]:
+        return injection_actions(plan.weighing)
+
+    def perform(self, hands: Hands, action: Action) -> None:
+        hands.reach(action.points[0])
+        assert action.limits is not None
+        volts, amps = action.limits.volts, action.limits.amps
+        warmed = hands.inject(action.target, volts, amps, action.detail)
+        hands.note(Injection(action.target, volts, amps, warmed, "spray" if action.detail == "spray" else "camera"),
+                   minutes=INJECT_MINUTES[action.detail])

@@ -1,0 +1,82 @@
+"""What a trail tells of faults: the latest item of each kind and subject in each epoch, as its entries say it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from operator import eq
+
+from dextrum.core.board import Board, Method
+from dextrum.core.circuit.isolation import WHOLE_BOARD, Isolated
+from dextrum.core.entries.moment import BEGINNING, Moment
+from dextrum.core.reference.columns import reading_at_compared_temperature
+from dextrum.core.reference.table import ReferenceTable
+
+
+@dataclass(frozen=True)
+class EvidenceItem:
+    """One observation, seen in words. subject: point, symptom, check, rail or net, orientations read ('ab'), or 'port'.
+    isolated: what was off the board then."""
+
+    entry_id: str
+    epoch: int
+    kind: str
+    subject: str
+    seen: str
+    value: float = float("nan")
+    method: Method | None = None
+    touches: int = 1
+    isolated: Isolated = WHOLE_BOARD
+
+
+Found = dict[tuple[int, str, str], tuple[EvidenceItem, object]]
+"""By epoch, kind with how it was seen, and subject, in the order in which subjects first came: the item and its source.
+"""
+
+
+@dataclass
+class Telling:
+    """Listens to the entries of a trail, one by one. left_out: entry and point of readings that tell nothing."""
+
+    board: Board
+    references: ReferenceTable
+    left_out: frozenset[tuple[str, str]]
+    found: Found = field(default_factory=dict)
+    entry_id: str = ""
+    moment: Moment = BEGINNING
+
+    def leaves_out(self, point: str) -> bool:
+        """Whether the reading of this point by the present entry is left out."""
+        return (self.entry_id, point) in self.left_out
+
+    def as_compared(self, value: float, meter: str, method: Method, celsius: float | None) -> float:
+        """A reading as the reference meter would have read it, on a board as cool as known-good ones were."""
+        return reading_at_compared_temperature(self.references.as_this_meter(value, meter, method), method, celsius)
+
+    def forget(self, kind: str) -> None:
+        """All of a kind that was told before."""
+        for key in [key for key in self.found if key[1] == kind]:
+            del self.found[key]
+
+    def say(self, kind: str, subject: str, seen: str, source: object, *, value: float = float("nan"),
+            method: Method | None = None, how: str = "", apart: bool = False, from_the_first: bool = False,
+            again: Callable[[float, float], bool] | None = None, same: bool = False) -> None:
+        """One observation; it takes the place of an earlier one of the same kind and subject in this epoch.
+
+        how: with what the kind is told apart; apart: by what is off the board as well. from_the_first: it holds from
+        before any repair. again: whether a value bears out the one before, as `same` sources do: such touches add up.
+        """
+        epoch = 0 if from_the_first else self.moment.epoch
+        isolated = self.moment.isolated if apart else WHOLE_BOARD
+        key = epoch, f"{how or kind} {off_words(isolated)}" if apart else how or kind, subject
+        before = self.found.get(key)
+        bears_out = before is not None and (
+            (again is not None and again(before[0].value, value)) or (same and eq(before[1], source)))
+        touches = before[0].touches + 1 if before is not None and bears_out else 1
+        self.found[key] = (EvidenceItem(self.entry_id, epoch, kind, subject, seen, value, method, touches, isolated),
+                           source)
+
+
+def off_words(isolated: Isolated) -> str:
+    """What is off, as part of a key."""
+    return " ".join(sorted(isolated))

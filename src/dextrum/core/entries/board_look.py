@@ -1,0 +1,65 @@
+"""One side of the board looked over."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Literal
+
+from dextrum.core.board.bounds import STRICT, one_of, short_text
+from dextrum.core.entries.kind import EntryKind
+from dextrum.core.looks import BOARD_FINDING_WORDS, BOARD_FINDINGS, MOST_SEEN
+
+if TYPE_CHECKING:
+    from datetime import datetime
+
+    from dextrum.core.diagnosis.telling import Telling
+    from dextrum.core.entries.draft import FactsDraft
+
+
+
+@dataclass(frozen=True)
+class PartSeen:
+    """What one part looks like. what: of BOARD_FINDINGS."""
+
+    __pydantic_config__ = STRICT
+    part: str
+    what: str
+
+    def __post_init__(self) -> None:
+        if not self.part.strip():
+            raise ValueError("no part is named; expected a designator")
+        short_text(self.part)
+        one_of(self.what, BOARD_FINDINGS, "finding")
+
+    @property
+    def words(self) -> str:
+        """'C62 missing'."""
+        return f"{self.part} {BOARD_FINDING_WORDS.get(self.what, self.what)}"
+
+
+@dataclass(frozen=True)
+class BoardLook(EntryKind):
+    """One side of the board looked over under magnification. seen: parts that are not as they should be; empty when all
+    are. The latest of a side counts."""
+
+    version = 2  # 2: bridged
+    side: Literal["top", "bottom"]
+    seen: tuple[PartSeen, ...] = ()
+    note: str = ""
+    kind: Literal["board_look"] = "board_look"
+
+    def __post_init__(self) -> None:
+        if len(self.seen) > MOST_SEEN:
+            raise ValueError(f"{len(self.seen)} parts; expected at most {MOST_SEEN}")
+        short_text(self.note)
+
+    @property
+    def words(self) -> str:
+        """'C62 missing, U3 burst', or 'nothing amiss'."""
+        return ", ".join(part.words for part in self.seen) or "nothing amiss"
+
+    def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:
+        facts.board_looks[self.side] = self
+
+    def tells(self, telling: Telling) -> None:
+        telling.say("board look", self.side, self.words, self)

@@ -1,0 +1,99 @@
+"""Facts of a job while its trail is folded, and a reading as it stands."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import TYPE_CHECKING
+
+from dextrum.core.entries.moment import BEGINNING, Moment
+
+if TYPE_CHECKING:
+    from dextrum.core.entries.board_look import BoardLook
+    from dextrum.core.entries.cause import Cause
+    from dextrum.core.entries.draw_trace import DrawTrace
+    from dextrum.core.entries.injection import Injection
+    from dextrum.core.entries.intake import Intake
+    from dextrum.core.entries.look import Look
+    from dextrum.core.entries.outcome import Outcome
+    from dextrum.core.entries.override import Override
+    from dextrum.core.entries.proof import Proof
+    from dextrum.core.entries.rail_volts import RailVolts
+    from dextrum.core.entries.rework import Rework
+    from dextrum.core.entries.supply import Supply
+    from dextrum.core.entries.swap import Swap
+    from dextrum.core.entries.wait import Wait
+
+
+@dataclass(frozen=True)
+class StandingReading:
+    """The latest reading of a point by a method, with the repair epoch it was taken in."""
+
+    entry_id: str
+    at: datetime
+    epoch: int
+    value: float
+    wavering: bool
+    meter: str
+    board_celsius: float | None = None
+    turned: bool = False
+    isolated: frozenset[str] = frozenset()
+    as_read: float | None = None
+
+    @property
+    def shown(self) -> float:
+        """What the meter showed; `value` is that as the meter in hand would have read it, see `reference.warm`."""
+        return self.value if self.as_read is None else self.as_read
+
+
+@dataclass
+class FactsDraft:
+    """See `core.job.JobFacts`. told, seen, cleared: signs of danger, by whom. passed_since: of checks that failed, how
+    often they have passed since."""
+
+    moment: Moment = BEGINNING
+    serial: str = ""
+    model: str = ""
+    pack_id: str = ""
+    opened_at: datetime | None = None
+    intake: Intake | None = None
+    look: Look | None = None
+    look_epoch: int = -1
+    cleaned: bool = False
+    cell: str = "plugged"
+    access: str = ""
+    supplies: dict[tuple[int, str], Supply | DrawTrace] = field(default_factory=dict)
+    plugged_in: set[tuple[int, str]] = field(default_factory=set)
+    readings: dict[tuple[int, str, str], StandingReading] = field(default_factory=dict)
+    either_way_up: dict[tuple[int, str, str, bool], StandingReading] = field(default_factory=dict)
+    apart: dict[tuple[int, str, str, frozenset[str]], StandingReading] = field(default_factory=dict)
+    reworks: list[tuple[int, Rework]] = field(default_factory=list)
+    heated: list[datetime] = field(default_factory=list)
+    unaudited: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    cause: Cause | None = None
+    cause_epoch: int = -1
+    proofs: dict[str, Proof] = field(default_factory=dict)
+    passed_since: dict[str, int] = field(default_factory=dict)
+    overrides: list[tuple[int, Override]] = field(default_factory=list)
+    rail_volts: dict[str, RailVolts] = field(default_factory=dict)
+    injections: list[Injection] = field(default_factory=list)
+    board_looks: dict[str, BoardLook] = field(default_factory=dict)
+    swaps: dict[tuple[str, str], Swap] = field(default_factory=dict)
+    told: frozenset[str] = frozenset()
+    seen: set[str] = field(default_factory=set)
+    cleared: set[str] = field(default_factory=set)
+    swollen: bool = False
+    wait: Wait | None = None
+    waits_on: str = ""
+    last_drawn: str = ""
+    outcome: Outcome | None = None
+
+    @property
+    def danger(self) -> frozenset[str]:
+        """Signs that stand."""
+        return frozenset((self.told | self.seen) - self.cleared)
+
+    def see(self, signs: tuple[str, ...]) -> None:
+        """Signs of danger are seen, again or for the first time."""
+        self.seen.update(signs)
+        self.cleared -= set(signs)

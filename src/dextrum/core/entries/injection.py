@@ -1,0 +1,46 @@
+"""Current put into a rail from a bench supply, to see what warms."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Literal
+
+from dextrum.core.board.bounds import require
+from dextrum.core.entries.kind import EntryKind
+from dextrum.core.safety.activities import Activity
+
+if TYPE_CHECKING:
+    from datetime import datetime
+
+    from dextrum.core.board import Board
+    from dextrum.core.diagnosis.telling import Telling
+    from dextrum.core.entries.draft import FactsDraft
+
+
+
+@dataclass(frozen=True)
+class Injection(EntryKind):
+    """Voltage put on a rail with a current limit, to see what warms. warmed: the part, empty when nothing did."""
+
+    net: str
+    volts: float
+    amps: float
+    warmed: str = ""
+    seen_by: Literal["camera", "spray", "alcohol", "touch"] = "camera"
+    kind: Literal["injection"] = "injection"
+
+    def __post_init__(self) -> None:
+        if not self.net:
+            raise ValueError("no rail is named; expected the one that was injected into")
+        require(self.volts, 0.001, 30.0, "volts")
+        require(self.amps, 0.001, 20.0, "amps")
+
+    def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:
+        facts.injections.append(self)
+
+    def does(self, board: Board) -> frozenset[Activity]:
+        return frozenset({Activity.INJECTION})
+
+    def tells(self, telling: Telling) -> None:
+        seen = f"{self.warmed} warms" if self.warmed else "nothing warms"
+        telling.say("warmth", self.net, seen, self, value=self.volts, apart=True, how=f"warmth {self.seen_by}")

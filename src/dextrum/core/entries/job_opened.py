@@ -1,0 +1,35 @@
+"""A unit came to the bench."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Literal
+
+from dextrum.core.board.bounds import short_text
+from dextrum.core.entries.kind import EntryKind
+
+if TYPE_CHECKING:
+    from datetime import datetime
+
+    from dextrum.core.entries.draft import FactsDraft
+
+
+
+@dataclass(frozen=True)
+class JobOpened(EntryKind):
+    """A unit came to the bench."""
+
+    ends_wait = False
+    serial: str
+    model: str
+    pack_id: str
+    kind: Literal["job_opened"] = "job_opened"
+
+    def __post_init__(self) -> None:
+        if not self.serial.strip():
+            raise ValueError("the serial is empty; expected what the label says")
+        short_text(self.serial, self.model, self.pack_id)
+
+    def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:
+        facts.serial, facts.model, facts.pack_id = self.serial, self.model, self.pack_id
+        facts.opened_at = at

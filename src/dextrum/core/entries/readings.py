@@ -1,0 +1,102 @@
+"""Readings of points, by one method and one meter."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any, Literal
+
+from dextrum.core.board.bounds import STRICT, require
+from dextrum.core.board.kinds import Method
+from dextrum.core.board.value_words import value_words
+from dextrum.core.entries.draft import StandingReading
+from dextrum.core.entries.kind import EntryKind
+from dextrum.core.safety.activities import Activity
+
+if TYPE_CHECKING:
+    from datetime import datetime
+
+    from dextrum.core.board import Board
+    from dextrum.core.diagnosis.telling import Telling
+    from dextrum.core.entries.draft import FactsDraft
+
+MOST_VOLTS_DIODE = 5.0
+MOST_OHMS = 2e8
+
+
+def agree(one: float, other: float) -> bool:
+    """Whether two touches of a point read the same, for all a hand can tell."""
+    return one == other or abs(one - other) <= 0.02 + 0.03 * abs(one)
+
+
+@dataclass(frozen=True)
+class PointReading:
+    """One point's value in volts or ohms; inf for OL."""
+
+    __pydantic_config__ = STRICT
+    point: str
+    value: float
+    wavering: bool = False
+
+
+@dataclass(frozen=True)
+class Readings(EntryKind):
+    """Readings of one method and one meter; one when typed, all contacts at once from a tester.
+
+    test_milliamps: of the meter, where it is known. turned: the tester or breakout sat in the port the other way up;
+    points are the port's own contacts all the same.
+    """
+
+    version = 2  # 2: test_milliamps, turned
+    method: Method
+    readings: tuple[PointReading, ...]
+    meter: str = ""
+    board_celsius: float | None = None
+    test_milliamps: float | None = None
+    turned: bool = False
+    kind: Literal["readings"] = "readings"
+
+    def __post_init__(self) -> None:
+        if not self.readings:
+            raise ValueError("no reading; expected at least one")
+        limit = MOST_VOLTS_DIODE if self.method.is_diode else MOST_OHMS
+        for reading in self.readings:
+            if reading.value != float("inf"):
+                require(reading.value, 0.0, limit, f"{reading.point} in {self.method.unit}")
+        if self.board_celsius is not None:
+            require(self.board_celsius, -40.0, 125.0, "board_celsius")
+        if self.test_milliamps is not None:
+            require(self.test_milliamps, 0.001, 100.0, "test_milliamps")
+
+    def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:
+        moment = facts.moment
+        for reading in self.readings:
+            key = moment.epoch, reading.point, self.method.value
+            found = StandingReading(entry_id, at, moment.epoch, reading.value, reading.wavering, self.meter,
+                                    self.board_celsius, self.turned, moment.isolated)
+            if moment.isolated:
+                facts.apart[*key, moment.isolated] = found
+            else:
+                facts.readings[key] = facts.either_way_up[*key, self.turned] = found
+
+    def does(self, board: Board) -> frozenset[Activity]:
+        return frozenset({Activity.READINGS})
+
+    def tells(self, telling: Telling) -> None:
+        for reading in self.readings:
+            if not reading.wavering and not telling.leaves_out(reading.point):
+                value = telling.as_compared(reading.value, self.meter, self.method, self.board_celsius)
+                telling.say("reading", reading.point, value_words(reading.value, self.method), self, value=value,
+                            method=self.method, apart=True, how=f"reading {self.method.value}", again=agree)
+
+    @classmethod
+    def as_written(cls, data: dict[str, Any]) -> dict[str, Any]:
+        """'OL' stands for an open reading, which JSON has no number for."""
+        return {**data, "readings": [{**r, "value": "OL"} if r["value"] in (None, float("inf")) else r
+                                     for r in data["readings"]]}
+
+    @classmethod
+    def as_read(cls, data: dict[str, Any]) -> dict[str, Any]:
+        if not isinstance(data.get("readings"), list):
+            return data
+        return {**data, "readings": [{**r, "value": float("inf")} if isinstance(r, dict) and r.get("value") == "OL"
+                                     else r for r in data["readings"]]}
