@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import atexit
 import math
+import os
 import sqlite3
 import tempfile
 from contextlib import closing
@@ -36,6 +37,8 @@ from dextrum.core.safety.recheck import points_of_part
 from dextrum.core.trail import AUDIT_STEPS, Entry, Payload, PointReading, Readings, Rework
 from dextrum.store.jobs import JobStore
 
+LONG = bool(os.environ.get("DEXTRUM_LONG_TESTS"))
+"""Whether the studies run at their full length: `./dextrum test --long`."""
 DUO, ORB, SLIVER = "tarnwick-duo-c", "bramlet-orb-a", "tarnwick-sliver-a"
 START = datetime(2026, 3, 12, 9, 0, tzinfo=UTC)
 DEMO_DAY = datetime(2026, 3, 12, 13, 10, tzinfo=UTC)

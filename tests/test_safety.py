@@ -42,9 +42,21 @@ from dextrum.core.trail import (
     Rework,
     Supply,
 )
-from tests.support import DUO, ORB, SLIVER, as_good, duo_advice, duo_board, library, new_joints, replaced, trail_of
+from tests.support import (
+    DUO,
+    LONG,
+    ORB,
+    SLIVER,
+    as_good,
+    duo_advice,
+    duo_board,
+    library,
+    new_joints,
+    replaced,
+    trail_of,
+)
 
-MANY = int(os.environ.get("DEXTRUM_RANDOM_TRAILS", "150"))
+MANY = int(os.environ.get("DEXTRUM_RANDOM_TRAILS", "10000" if LONG else "150"))
 """Random trails for each pack; the long run draws 10,000 (`./dextrum test --long`)."""
 OPENED = JobOpened("T-1", "Tarnwick Duo", DUO)
 DOCS = Path(__file__).resolve().parent.parent / "docs"

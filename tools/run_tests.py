@@ -1,8 +1,8 @@
 """Run the tests with unittest, warnings as errors, and end with one plain line of counts.
 
 All tests are run by as many processes as there are cores (at most WORKERS), each taking the next file as it becomes
-free; named ones by this process. `--long` runs the random trails of the rules of safety only, and draws 10,000 for each
-pack: some hours on one core.
+free; named ones by this process. `--long` runs the studies that are cut short otherwise at their full length: ten whole
+jobs against the simulated bench, and 10,000 random trails a pack against the rules of safety, some hours on one core.
 """
 
 from __future__ import annotations
@@ -20,7 +20,8 @@ from pathlib import Path
 from typing import Any
 
 ROOT = Path(__file__).resolve().parent.parent
-LONG_TESTS, LONG_TRAILS = "test_safety.InvariantsTest", "10000"
+LONG_TESTS = ("test_bench_job", "test_safety.InvariantsTest")
+"""Studies whose every run takes a part of them only."""
 WORKERS = 2
 """More would slow each other down where windows and simulated benches wait for the clock."""
 LONGEST_FIRST = ("test_safety", "test_window", "test_bench_job", "test_shop_library", "test_long_work", "test_capture",
@@ -134,8 +135,8 @@ def main(names: list[str]) -> int:
     if names == ["--worker"]:
         return work()
     if "--long" in names:
-        names = [n for n in names if n != "--long"] or [LONG_TESTS]
-        os.environ["DEXTRUM_RANDOM_TRAILS"] = LONG_TRAILS
+        names = [n for n in names if n != "--long"] or list(LONG_TESTS)
+        os.environ["DEXTRUM_LONG_TESTS"] = "1"
     if not names:
         return run_all()
     strict()
