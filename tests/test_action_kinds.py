@@ -13,9 +13,9 @@ from dextrum.app.commands import BY_ID
 from dextrum.app.simulated_technician import SimulatedTechnician
 from dextrum.core.advice import kinds
 from dextrum.core.advice.actions import Action
-from dextrum.core.advice.elimination import INJECT_MINUTES
 from dextrum.core.advice.kinds.registry import EVERY, KINDS, activities_of_action, kind_of
 from dextrum.core.advice.places import Place
+from dextrum.core.assumptions.planning import INJECT_MINUTES
 from dextrum.core.circuit.injecting import InjectionLimits
 from dextrum.core.safety.activities import Activity
 from dextrum.core.trail import Intake

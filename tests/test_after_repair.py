@@ -12,13 +12,9 @@ from dextrum.app.reason_words import chances_by_part, readings_words
 from dextrum.core.advice.before_repair import touched_once
 from dextrum.core.advice.recommend import build_advice_model
 from dextrum.core.advice.weighing import Weighing
+from dextrum.core.assumptions.repairs import HEAT_HURTS, NEW_PART_FAILS
 from dextrum.core.board import Method
-from dextrum.core.diagnosis.after_repair import (
-    HEAT_HURTS,
-    NEW_PART_FAILS,
-    chances_made,
-    weigh_trail,
-)
+from dextrum.core.diagnosis.after_repair import chances_made, weigh_trail
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.diagnosis.posterior import Posterior, weigh_sets

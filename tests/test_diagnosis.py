@@ -13,14 +13,7 @@ from scipy.stats import t as student
 
 from dextrum.app.assess import assess
 from dextrum.core.advice.recommend import build_advice_model
-from dextrum.core.board import FaultKind, Method
-from dextrum.core.circuit.edit import Edit
-from dextrum.core.circuit.network import build_circuit
-from dextrum.core.circuit.solve import diode_volts, resistance_ohms
-from dextrum.core.diagnosis.evidence import gather_evidence
-from dextrum.core.diagnosis.functions import joined_nets, state_chances, symptom_chance
-from dextrum.core.diagnosis.likelihood import (
-    CONTACT_FAILURE,
+from dextrum.core.assumptions.readings import (
     ELSE_GROUND,
     ELSE_GROUND_VOLTS,
     ELSE_OPEN,
@@ -35,8 +28,14 @@ from dextrum.core.diagnosis.likelihood import (
     SHORT_VOLTS,
     UNREFERENCED_VOLTS,
     WRONG_POINT,
-    reading_log_likelihood,
 )
+from dextrum.core.board import FaultKind, Method
+from dextrum.core.circuit.edit import Edit
+from dextrum.core.circuit.network import build_circuit
+from dextrum.core.circuit.solve import diode_volts, resistance_ohms
+from dextrum.core.diagnosis.evidence import gather_evidence
+from dextrum.core.diagnosis.functions import joined_nets, state_chances, symptom_chance
+from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, reading_log_likelihood
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.diagnosis.posterior import suspects, weigh_sets
 from dextrum.core.faults.registry import edit_for

@@ -12,6 +12,10 @@ import numpy as np
 
 from dextrum.app.assess import assess, explain_part
 from dextrum.app.reason_words import beside_words, explanation_words, together_words, weighed_words
+from dextrum.core.assumptions.breaking import BREAKS_ONE, FEEDER_COLLATERAL
+from dextrum.core.assumptions.looks import SHOWN_BY_MISTAKE
+from dextrum.core.assumptions.readings import OL_OHMS
+from dextrum.core.assumptions.repairs import REPAIR_FAILS
 from dextrum.core.board import Board, FailureRate, FaultKind, Method
 from dextrum.core.board.kinds import ComponentKind
 from dextrum.core.board.model import Function, Symptom
@@ -20,16 +24,14 @@ from dextrum.core.circuit.network import build_circuit
 from dextrum.core.circuit.solve import diode_volts, resistance_ohms
 from dextrum.core.diagnosis.apart_pairs import weigh_apart
 from dextrum.core.diagnosis.apart_prior import ApartPrior, apart_prior
-from dextrum.core.diagnosis.board_look import SHOWN_BY_MISTAKE, shown_as
+from dextrum.core.diagnosis.board_look import shown_as
 from dextrum.core.diagnosis.evidence import Evidence, gather_evidence
-from dextrum.core.diagnosis.fault_pairs import FEEDER_COLLATERAL
 from dextrum.core.diagnosis.functions import function_broken, symptom_chance
-from dextrum.core.diagnosis.hypotheses import BREAKS_ONE, NO_ROW
+from dextrum.core.diagnosis.hypotheses import NO_ROW
 from dextrum.core.diagnosis.likelihood import Expected, SharedDeviation, expected_of, log_density, with_reading
 from dextrum.core.diagnosis.model import DiagnosisModel, build_model
 from dextrum.core.diagnosis.posterior import suspects, weigh_sets
-from dextrum.core.diagnosis.predictions import OL_OHMS
-from dextrum.core.diagnosis.witness import REPAIR_FAILS, SeenWitness, Witness
+from dextrum.core.diagnosis.witness import SeenWitness, Witness
 from dextrum.core.faults.mending import kinds_mended
 from dextrum.core.faults.registry import edit_for
 from dextrum.core.reference.table import NO_REFERENCES

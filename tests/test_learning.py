@@ -12,8 +12,9 @@ import numpy as np
 from dextrum.app.learning import LEARNED, kept_factors
 from dextrum.app.library import PackLibrary
 from dextrum.app.session import BenchSession
+from dextrum.core.assumptions.repairs import BELIEVED, EARLIER
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, build_hypotheses
-from dextrum.core.diagnosis.learned import BELIEVED, EARLIER, HIGHEST, learned_factors, parts_at_fault
+from dextrum.core.diagnosis.learned import HIGHEST, learned_factors, parts_at_fault
 from dextrum.core.trail import Entry, Intake, JobOpened, Outcome, Payload, Proof, Rework, Strike
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore

@@ -15,18 +15,12 @@ from dextrum.core.advice.elimination import rail_again
 from dextrum.core.advice.looking import board_look_actions
 from dextrum.core.advice.measuring import measure_actions
 from dextrum.core.advice.weighing import Weighing
+from dextrum.core.assumptions.looks import RAISED, SEEN_WATTS, SHOWN_BY_MISTAKE
 from dextrum.core.board import Method, Side
 from dextrum.core.circuit.injecting import injection_limits
-from dextrum.core.diagnosis.board_look import (
-    RAISED,
-    SHOWN_BY_MISTAKE,
-    board_look_parts,
-    region_gain,
-    shown_as,
-    shows_on,
-)
+from dextrum.core.diagnosis.board_look import board_look_parts, region_gain, shown_as, shows_on
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
-from dextrum.core.diagnosis.injection import SEEN_WATTS, watts_in
+from dextrum.core.diagnosis.injection import watts_in
 from dextrum.core.diagnosis.likelihood import look_parts
 from dextrum.core.faults.registry import KINDS
 from dextrum.core.job import job_facts

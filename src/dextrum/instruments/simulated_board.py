@@ -12,16 +12,17 @@ from functools import cached_property
 
 import numpy as np
 
+from dextrum.core.assumptions.looks import FALSE_WARMTH, NEAR_MM, RIGHT_PART, SHOWN_BY_MISTAKE
+from dextrum.core.assumptions.trials import RAIL_SLIPS
 from dextrum.core.board import Board, Fault, Method, Point, Side
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.isolation import isolation_edit
 from dextrum.core.circuit.network import GROUND, build_circuit, with_shifts
 from dextrum.core.circuit.solve import diode_volts, resistance_ohms
-from dextrum.core.diagnosis.board_look import NOT_LOOKED_AT, SHOWN_BY_MISTAKE, shown_as
+from dextrum.core.diagnosis.board_look import NOT_LOOKED_AT, shown_as
 from dextrum.core.diagnosis.functions import function_broken, symptom_chance
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses, build_hypotheses
-from dextrum.core.diagnosis.injection import FALSE_WARMTH, NEAR_MM, RIGHT_PART, chance_seen, nodes_on_rail
-from dextrum.core.diagnosis.likelihood import RAIL_SLIPS
+from dextrum.core.diagnosis.injection import chance_seen, nodes_on_rail
 from dextrum.core.draw.states import UNKNOWN, states_of, used_class
 from dextrum.core.faults.mending import kinds_mended
 from dextrum.core.faults.registry import edit_for

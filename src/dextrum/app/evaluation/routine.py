@@ -8,8 +8,7 @@ from dextrum.app.evaluation.cases import Case
 from dextrum.app.evaluation.players import MOST_STEPS, CaseTechnician, Played
 from dextrum.app.judged import judge_reading
 from dextrum.core.advice.advice_model import AdviceModel
-from dextrum.core.advice.elimination import INJECT_MINUTES
-from dextrum.core.advice.lifting_gates import CLEAN_MINUTES
+from dextrum.core.assumptions.planning import CLEAN_MINUTES, INJECT_MINUTES
 from dextrum.core.board import Component, ComponentKind
 from dextrum.core.job import job_facts
 from dextrum.core.looks import WASHES_OFF

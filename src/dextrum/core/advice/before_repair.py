@@ -8,33 +8,29 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from dextrum.core.advice.actions import Action
-from dextrum.core.advice.elimination import GOOD_CHIP, rail_again
+from dextrum.core.advice.elimination import rail_again
 from dextrum.core.advice.kinds.registry import kind_of
 from dextrum.core.advice.order import probing_order
 from dextrum.core.advice.touches import single_touches, slip_words
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent, where_words
+from dextrum.core.assumptions.planning import (
+    AS_GOOD_AS_FOUND,
+    CHEAPER,
+    DECIDES,
+    GOOD_CHIP,
+    KNOWN,
+    LEAST_BEYOND,
+    LEAST_SURPRISE,
+    MEANT_BY_SYMPTOM,
+    NEARLY,
+    SURE_ENOUGH,
+)
 from dextrum.core.board import ComponentKind, NetRole
 from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.diagnosis.functions import NO_NEEDS
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.off_points import off_points
-
-SURE = 0.995
-"""Chance of the part being at fault from which nothing more is asked for."""
-NEARLY = 0.6
-"""From here on a test is also worth its while when it may only shake the suspicion."""
-DECIDES, LEAST_SURPRISE = 0.9, 0.01
-"""Chance that a check fails if the chip is dead, and that it works after all, from which it is tried before the chip is
-changed."""
-FOUND = 0.9
-"""Chance from which a part is as good as found."""
-KNOWN = 0.95
-"""Chance of an outcome from which nobody looks whether it is so."""
-CHEAPER = 0.6
-MEANT_BY_SYMPTOM = 0.5
-"""Weight of a function in a symptom, from which the symptom means that this function fails."""
-LEAST_BEYOND = 0.02
 
 
 def before_repair(weighing: Weighing, ranked: Sequence[Action], unpowered: bool = False) -> Action | None:
@@ -213,7 +209,7 @@ def _found_first(weighing: Weighing, ranked: Sequence[Action]) -> Action | None:
     chance = weighing.chance_of_part
     found = max((a for a in ranked if a.kind == "repair" and a.target != leading.target),
                 key=lambda a: chance.get(a.target, 0.0), default=None)
-    if found is None or chance.get(found.target, 0.0) < FOUND or chance.get(leading.target, 0.0) >= FOUND:
+    if found is None or not chance.get(found.target, 0.0) >= AS_GOOD_AS_FOUND > chance.get(leading.target, 0.0):
         return None
     return replace(found, why=f"As good as found; whether {leading.target} is at fault as well shows after it.")
 
@@ -221,7 +217,7 @@ def _found_first(weighing: Weighing, ranked: Sequence[Action]) -> Action | None:
 def _reversible_first(weighing: Weighing, leading: Action, ranked: Sequence[Action]) -> Action | None:
     """The test that saves most of a wrong repair for what it costs, where it saves more than that."""
     sure = weighing.chance_of_part.get(leading.target, 0.0)
-    if sure >= SURE:
+    if sure >= SURE_ENOUGH:
         return None
     now = weighing.decided(weighing.weight[None, :])
     at_stake = leading.cost * (GOOD_CHIP if _is_chip(weighing, leading.target) else 1.0)

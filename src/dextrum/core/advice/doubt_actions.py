@@ -10,6 +10,7 @@ import numpy as np
 from dextrum.core.advice.actions import Action, OutcomeMeaning
 from dextrum.core.advice.rates import ShopRates
 from dextrum.core.advice.weighing import Weighing
+from dextrum.core.assumptions.planning import MOST_WAITS
 from dextrum.core.board import Board
 from dextrum.core.draw.cell import Span
 from dextrum.core.draw.doubt import IN_DOUBT, Doubt
@@ -25,10 +26,6 @@ class OpenDoubt:
     doubt: Doubt
     healthy: Callable[[np.ndarray], np.ndarray]
     waited: int = 0
-
-
-MOST_WAITS = 4
-"""Waits after which a draw that is still in doubt isn't waited for any more: a known-good cell tells at once."""
 
 
 def _two_ways(weighing: Weighing, gone_on: np.ndarray, words: tuple[str, str],

@@ -17,43 +17,34 @@ from dextrum.core.advice.parts_off import gone_chances, standing_reading
 from dextrum.core.advice.repairs import deeper, lifting
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import part_words, percent, where_words
+from dextrum.core.assumptions.looks import RIGHT_PART
+from dextrum.core.assumptions.planning import (
+    FOUND_LOAD,
+    GOOD_CHIP,
+    INJECT_MINUTES,
+    INJECT_RISK,
+    LEAST_LOAD,
+    LEAST_SEEN,
+    LEAST_UP,
+    LIKELY_LEAK,
+    RAIL_SETUP_MINUTES,
+    SIGNAL_VOLTS,
+)
+from dextrum.core.assumptions.readings import UNCHANGED_VOLTS
 from dextrum.core.board import Board, Component, ComponentKind, Method, RailCheck
 from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.circuit.injecting import InjectionLimits, injection_limits
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.circuit.network import GROUND
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
-from dextrum.core.diagnosis.injection import (
-    RIGHT_PART,
-    chance_seen,
-    rail_group,
-    rail_nets,
-    rail_shorts,
-    watts_in,
-)
+from dextrum.core.diagnosis.injection import chance_seen, rail_group, rail_nets, rail_shorts, watts_in
 from dextrum.core.diagnosis.likelihood import rail_chances
-from dextrum.core.diagnosis.witness import UNCHANGED_VOLTS
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.judge import SHORTED
 from dextrum.core.reference.off_points import judge_at
 
-GOOD_CHIP = 2.0
-"""A good chip that was lifted costs, beside the work, the risk that it doesn't come back as it was."""
 IN_SERIES = frozenset({ComponentKind.LINK, ComponentKind.FUSE, ComponentKind.FILTER, ComponentKind.INDUCTOR})
-LEAST_LOAD = 0.01
-LIKELY_LEAK = 0.5
-"""Chance that something pulls a point down, from which its rail is taken apart though it reads within."""
-FOUND_LOAD = 0.95
-"""Chance of one part on the rail from which there is nothing left to eliminate."""
 MOST_LOADS = 10
-INJECT_MINUTES = {"camera": 6.0, "spray": 9.0}
-INJECT_RISK = 0.004
-LEAST_SEEN = 0.15
-RAIL_SETUP_MINUTES = 1.0
-LEAST_UP = 0.05
-"""Chance that a rail is up after all, from which it is read once more."""
-SIGNAL_VOLTS = 0.45
-"""On a line that is no rail: below the knee of a junction, so that next to nothing but the short conducts."""
 
 
 @dataclass(frozen=True)

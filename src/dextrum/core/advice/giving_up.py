@@ -5,9 +5,7 @@ from __future__ import annotations
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent
-
-BEYOND_REPAIR = 0.8
-"""Chance that nothing on the board can be mended, above which giving up competes with going on."""
+from dextrum.core.assumptions.planning import BEYOND_REPAIR
 
 
 def giving_up(weighing: Weighing, looked: bool) -> list[Action]:

@@ -10,15 +10,10 @@ from dextrum.core.advice.doubt_actions import cell_access
 from dextrum.core.advice.repairing import put_back, repair_action
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import where_words
+from dextrum.core.assumptions.planning import AUDIT_MINUTES, CLEAN_MINUTES, SAFE_MINUTES, UNPLUG_MINUTES
 from dextrum.core.reference.warm import COOLING
 from dextrum.core.safety.gates import Gate
 
-SAFE_MINUTES = 10.0
-"""Setting a unit apart, opening it and taking its cell out, and looking it over."""
-CLEAN_MINUTES = 3.0
-"""Blowing and brushing a port out, letting the alcohol dry."""
-AUDIT_MINUTES = 2.0
-UNPLUG_MINUTES = 0.5
 MOST_NAMED = 3
 
 

@@ -12,11 +12,11 @@ from functools import cached_property
 import numpy as np
 from scipy.special import ndtr, stdtrit
 
+from dextrum.core.assumptions.readings import COMPLIANCE_VOLTS, ELSE_SHARE, PARTED_LEAKS
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW, SOMETHING_ELSE_ROW
-from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, ELSE_SHARE, PARTED_LEAKS, Expected, expected_at
+from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, Expected, expected_at
 from dextrum.core.diagnosis.model import DiagnosisModel
-from dextrum.core.diagnosis.predictions import COMPLIANCE_VOLTS
 from dextrum.core.reference.judge import NEAR_ZERO_VOLTS
 
 OUTCOMES = ("near 0", "low", "as a good board", "high", "OL")

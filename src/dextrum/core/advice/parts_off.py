@@ -10,6 +10,7 @@ from scipy.special import ndtr
 from dextrum.core.advice.advice_model import AdviceModel, Apart
 from dextrum.core.advice.outcomes import BLUR
 from dextrum.core.advice.weighing import Weighing
+from dextrum.core.assumptions.readings import COMPLIANCE_VOLTS, UNCHANGED_VOLTS
 from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.evidence import prediction_sizes, sizes_of
@@ -23,8 +24,7 @@ from dextrum.core.diagnosis.likelihood import (
     given_shared,
     with_reading,
 )
-from dextrum.core.diagnosis.predictions import COMPLIANCE_VOLTS
-from dextrum.core.diagnosis.witness import UNCHANGED_VOLTS, unchanged
+from dextrum.core.diagnosis.witness import unchanged
 from dextrum.core.entries.draft import StandingReading
 from dextrum.core.job import JobFacts
 

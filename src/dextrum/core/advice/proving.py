@@ -10,15 +10,9 @@ from dextrum.core.advice.before_repair import touch_again
 from dextrum.core.advice.measuring import supply_actions, try_actions
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent
+from dextrum.core.assumptions.planning import CLEARED, MOST_TRIES, TRIED_AGAIN
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.off_points import ON_GROUND, PLAIN_FAULTS, off_points
-
-CLEARED = 0.75
-"""Chance that no fault is left, above which the device goes to proof."""
-TRIED_AGAIN = 0.3
-"""Chance that no fault is left, from which a check that failed is tried once more before anything else."""
-MOST_TRIES = 5
-"""Trials of one check, after which it counts as failed whatever else is known."""
 
 
 def proving(weighing: Weighing, held: set[str], cleared: float = CLEARED) -> Action | None:

@@ -22,6 +22,7 @@ from dextrum.core.advice.repairing import put_back
 from dextrum.core.advice.repairs import build_repair_options
 from dextrum.core.advice.rules import Turn, first_by_rule
 from dextrum.core.advice.weighing import Weighing, points_that_settle
+from dextrum.core.assumptions.planning import LEAST_GAIN_MINUTES
 from dextrum.core.board import Board
 from dextrum.core.diagnosis.evidence import prediction_sizes, standardised
 from dextrum.core.diagnosis.model import DiagnosisModel
@@ -33,7 +34,6 @@ from dextrum.core.safety.gates import Gate, held_gates
 from dextrum.core.safety.recheck import points_to_recheck
 
 MOST_RANKED = 8
-LEAST_GAIN = 0.1
 
 
 @dataclass(frozen=True)
@@ -73,7 +73,7 @@ def _charged_first(weighing: Weighing, leading: Action, starts: Span) -> Action 
 
 def _only_looks(weighing: Weighing, action: Action) -> bool:
     """Whether it is a test that doesn't pay for itself: the job is then cheaper ended one way or the other."""
-    return kind_of(action).tests and action.expected > weighing.now - LEAST_GAIN
+    return kind_of(action).tests and action.expected > weighing.now - weighing.minutes_cost(LEAST_GAIN_MINUTES)
 
 
 def _holding(board: Board, gates: Sequence[Gate], action: Action) -> tuple[Gate, ...]:

@@ -8,14 +8,8 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.repairs import lifting
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent, repair_title
+from dextrum.core.assumptions.planning import GUILTY, MOST_TIMES, USUAL_LIFTING
 
-USUAL_LIFTING = 5.0
-GUILTY = 0.5
-"""Chance of a part from which it stays off until it is replaced."""
-
-
-MOST_TIMES = 2
-"""Times that the same repair of one part is advised in a job: what goes on as it was after two has another cause."""
 CONSIDERED = 4
 """Repairs with most chance for their cost that are weighed."""
 

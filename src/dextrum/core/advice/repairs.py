@@ -14,6 +14,7 @@ from itertools import accumulate
 import numpy as np
 
 from dextrum.core.advice.rates import ShopRates
+from dextrum.core.assumptions.planning import LIFTING_MINUTES, LIFTING_RISK
 from dextrum.core.board import Board, Component, ComponentKind, FaultKind, Side
 from dextrum.core.diagnosis.hypotheses import Hypotheses
 from dextrum.core.faults.mending import kinds_mended
@@ -66,18 +67,12 @@ def deeper(board: Board, access: str, side: Side) -> str:
     return access
 
 
-LIFTING = {ComponentKind.CONNECTOR: (1.0, 0.0), ComponentKind.LINK: (4.0, 0.005), ComponentKind.FUSE: (5.0, 0.01),
-           ComponentKind.FILTER: (6.0, 0.01), ComponentKind.INDUCTOR: (7.0, 0.01),
-           ComponentKind.CAPACITOR: (4.0, 0.005), ComponentKind.ESD_ARRAY: (5.0, 0.01)}
-"""Minutes to take a part off, as many to put it back, and the risk; a chip takes half of what replacing it takes."""
-
-
 def lifting(board: Board, part: Component) -> tuple[float, float] | None:
     """Minutes to take a part off, and the risk; None for what can't be taken off and put back."""
     if part.kind is ComponentKind.IC:
         rule = next((r for r in board.repair_rules if r.kind is part.kind and r.action == "replace"), None)
         return (rule.minutes / 2, rule.risk / 2) if rule is not None and part.price > 0 else None
-    return LIFTING.get(part.kind)
+    return (LIFTING_MINUTES[part.kind], LIFTING_RISK[part.kind]) if part.kind in LIFTING_MINUTES else None
 
 
 def build_repair_options(board: Board, hypotheses: Hypotheses, rates: ShopRates,

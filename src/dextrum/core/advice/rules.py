@@ -13,23 +13,16 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.before_repair import before_giving_up, before_repair, processor_first, touch_again
 from dextrum.core.advice.doubt_actions import charging_action
 from dextrum.core.advice.elimination import pulled_down
-from dextrum.core.advice.giving_up import BEYOND_REPAIR
 from dextrum.core.advice.lifting_gates import lifting_action
 from dextrum.core.advice.protocol import protocol
-from dextrum.core.advice.proving import CLEARED, proving, unproved
+from dextrum.core.advice.proving import proving, unproved
 from dextrum.core.advice.repairing import repair_action
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import where_words
+from dextrum.core.assumptions.planning import BEYOND_REPAIR, CLEARED, LEAST_PAID, LIKELY_PART, LIKELY_WHOLE
 from dextrum.core.draw.cell import Span
 from dextrum.core.job import JobFacts
 from dextrum.core.safety.gates import Gate
-
-LIKELY_WHOLE = 0.5
-"""Chance that no fault is left, from which a unit is proved before it is given up."""
-LIKELY_PART = 0.5
-"""Chance of a part, below which it is likelier good than not."""
-LEAST_PAID = 0.5
-"""Share of its own cost that a touch must earn to come before the change of such a part."""
 
 
 @dataclass(frozen=True)

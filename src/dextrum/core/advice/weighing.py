@@ -12,6 +12,7 @@ from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.broken import broken_now
 from dextrum.core.advice.repairs import RepairOptions, cut_down, expected_repair_cost, lifting, option_costs
 from dextrum.core.advice.wording import LEAST_OUTCOME, fault_words, percent
+from dextrum.core.assumptions.planning import PLANNING_PENALTY, SEARCH_MINUTES
 from dextrum.core.board import UNLISTED_PART
 from dextrum.core.diagnosis.hypotheses import (
     FIRST_FAULT_ROW,
@@ -24,11 +25,6 @@ from dextrum.core.diagnosis.posterior import Posterior
 from dextrum.core.faults.registry import KINDS
 from dextrum.core.job import JobFacts
 
-PLANNING_PENALTY = 2.0
-"""An unmended unit weighs this many times its value while planning: one step of look-ahead can't see how two
-measurements together pay, and would give up too early at the bare value."""
-SEARCH_MINUTES = 20.0
-"""Finding a further fault once the proof has failed, where nothing is known of it yet."""
 MOST_OUTCOMES = 5
 MOST_CHEAPEST = 200
 MOST_REPAIRS, LEAST_REPAIR = 48, 1e-5

@@ -15,36 +15,30 @@ from dataclasses import replace
 
 import numpy as np
 
+from dextrum.core.assumptions.repairs import (
+    AGAIN_SO_LIKELY,
+    ASKED_FROM,
+    HEAT_HURTS,
+    HEAT_REACH_MM,
+    NEW_FROM,
+    NEW_PART_FAILS,
+    NOT_SO_SURE,
+    OF_JOINTS,
+    REPAIR_FAILS,
+)
 from dextrum.core.board import Board, Component, ComponentKind
 from dextrum.core.diagnosis.evidence import Evidence, faults_mended, gather_evidence
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import Posterior, weigh_sets
 from dextrum.core.diagnosis.telling import EvidenceItem
-from dextrum.core.diagnosis.witness import REPAIR_FAILS, SeenWitness
+from dextrum.core.diagnosis.witness import SeenWitness
 from dextrum.core.faults.registry import KINDS
 from dextrum.core.trail import HOT_ACTIONS, Cell, Entry, Isolation, JobOpened, Rework, last_moment, standing
 
-NEW_PART_FAILS = 0.05
-"""Chance that a part just fitted has a fault of its own. An estimate, higher for chips with hidden pins."""
-OF_JOINTS = 0.75
-"""Of those, joints that did not take; the rest are parts that were bad."""
-HEAT_HURTS = 0.04
-"""Chance that heat lifts or knocks off a neighbour."""
-HEAT_REACH_MM = 8.0
-"""From the edge of the part that was heated to the middle of another."""
-ASKED_FROM = 0.5
-"""Chance that no fault is left, from which nothing needs to be explained."""
-NEW_FROM = 0.5
-"""Chance that something new is wrong, from which the board is weighed as it left the repair."""
 TELLS = frozenset({"reading", "check", "rail", "supply", "board look"})
 MOST_LEFT, LEAST_LEFT = 0.97, 1e-7
 """Bounds of the chance that a fault was left."""
-NOT_SO_SURE = 0.03
-"""Share of a unit's first prior in what is taken to be left: what a repair has refuted had been weighed too surely."""
-AGAIN_SO_LIKELY = 0.3
-"""How likely a new part of the same place is bad once more, beside the one before: what goes on as it was has another
-cause."""
 
 
 def chances_made(model: DiagnosisModel, part: str) -> np.ndarray:

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from dextrum.core.assumptions.looks import RAISED, REGION_MM, SHOWN_BY_MISTAKE
 from dextrum.core.board import Board, Component, ComponentKind, Fault, Side
 from dextrum.core.faults.registry import KINDS
 from dextrum.core.trail import BoardLook, Look
@@ -18,13 +19,6 @@ from dextrum.core.trail import BoardLook, Look
 if TYPE_CHECKING:
     from dextrum.core.diagnosis.model import DiagnosisModel
 
-SHOWN_BY_MISTAKE = {"missing": 2e-6, "burst": 3e-6, "askew": 3e-4, "corroded": 3e-4, "worked_on": 3e-4,
-                    "bridged": 3e-4}
-"""Chance of each finding at one part though nothing of the kind is there. A part that is named as missing or burst
-under magnification is as good as known to be so: a mistake is once in a thousand boards of some hundred parts."""
-REGION_MM = 8.0
-RAISED = {"corroded": 6.0, "worked_on": 2.5, "bridged": 30.0}
-"""How much likelier a part of that region is at fault, right at the finding; it fades with the distance."""
 NOT_LOOKED_AT = frozenset({ComponentKind.RECEPTACLE})
 
 

@@ -11,6 +11,15 @@ from functools import lru_cache
 
 import numpy as np
 
+from dextrum.core.assumptions.trials import (
+    BAD_SUPPLY_STATES,
+    FLAT_UNSEEN,
+    MISNAMED,
+    MOVES_ANYWAY,
+    MOVES_WITH_PLUG,
+    NO_CELL,
+    SAME_CELL,
+)
 from dextrum.core.board import Board, ComponentKind
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
@@ -22,13 +31,6 @@ from dextrum.core.draw.states import UNKNOWN
 from dextrum.core.faults.registry import KINDS
 from dextrum.core.log_sum import log_sum
 
-SAME_CELL = 0.7
-"""How far the cell's condition is the same for both orientations; it may have charged in between."""
-MISNAMED = 0.06
-NO_CELL = 0.5
-"""Weight of 'it says nothing' when the cell was not in: the profile is that of a unit with its cell."""
-BAD_SUPPLY_STATES = {"least": 0.6, "blinking": 0.2, UNKNOWN: 0.1}
-MOVES_WITH_PLUG, MOVES_ANYWAY = 0.5, 0.015
 LEAST = 1e-4
 
 
@@ -185,8 +187,6 @@ def plug_log_likelihood(model: DiagnosisModel, moves: bool) -> np.ndarray:
     return np.asarray(np.log(chance if moves else 1.0 - chance))
 
 
-FLAT_UNSEEN = 0.1
-"""Chance that a unit came in with a flat cell, where the draw hasn't been read."""
 FLAT_CONDITIONS = ("deeply_flat", "flat")
 
 

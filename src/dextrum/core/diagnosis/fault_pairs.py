@@ -11,6 +11,7 @@ from functools import cached_property
 
 import numpy as np
 
+from dextrum.core.assumptions.breaking import FEEDER_COLLATERAL, PORT_COLLATERAL
 from dextrum.core.board import Board, ComponentKind, Fault, NetRole
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.islands import island_of
@@ -19,10 +20,6 @@ from dextrum.core.diagnosis.apart_prior import ApartPrior, apart_prior
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses
 from dextrum.core.faults.registry import KINDS
 
-PORT_COLLATERAL = 5.0
-"""How much likelier a part on a damaged port's own lines is at fault too."""
-FEEDER_COLLATERAL = 12.0
-"""How much likelier a blown fuse, filter or link is where something behind or before it is shorted."""
 FEEDERS = frozenset({ComponentKind.FUSE, ComponentKind.FILTER, ComponentKind.LINK})
 
 

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dextrum.core.assumptions.breaking import FEED_SPARED
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW, SOMETHING_ELSE_ROW
 
 HEALTHY = 0
@@ -23,11 +24,6 @@ class RowStates:
 
     weight: np.ndarray
     broken: np.ndarray
-
-
-FEED_SPARED = 0.2
-"""Share of partial shorts and leaks that leave their rail up, and yet break what runs over it: what trips a supply and
-what a chip needs are not one threshold."""
 
 
 def row_states(broken: np.ndarray, spared: np.ndarray | None = None) -> RowStates:

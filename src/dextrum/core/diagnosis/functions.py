@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from dextrum.core.assumptions.breaking import ELSE_BROKEN, LOW_OHMS, ODD_DRAW
 from dextrum.core.board import UNLISTED_PART, Board, ComponentKind, Fault, FaultKind
 from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.circuit.isolation import Isolated
@@ -19,12 +20,6 @@ from dextrum.core.draw.states import states_of, used_class
 from dextrum.core.faults.kind import Hit
 from dextrum.core.faults.registry import KINDS
 from dextrum.core.faults.taken_along import taken_along
-
-ELSE_BROKEN = 0.5
-LOW_OHMS = 1.0
-ODD_DRAW = 0.01
-"""Chance of a draw that has nothing to do with what is broken: a plug half in, a meter read at a wrong moment, a fault
-that is away just then. One such draw must not clear a part, nor convict one, for good."""
 
 
 @dataclass(frozen=True)

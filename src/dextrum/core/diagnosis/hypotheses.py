@@ -12,6 +12,7 @@ from functools import cached_property
 
 import numpy as np
 
+from dextrum.core.assumptions.breaking import BREAKS_ONE
 from dextrum.core.board import UNLISTED_PART, Board, Fault
 from dextrum.core.faults.listing import enumerate_faults, unlisted_faults
 
@@ -20,8 +21,6 @@ SOMETHING_ELSE_ROW = 1
 FIRST_FAULT_ROW = 2
 NO_ROW = -1
 """Fills up a set of rows that has fewer than others beside it."""
-BREAKS_ONE = 0.5
-"""Share of 'something else' that breaks one function alone, and shows in no reading."""
 
 
 @dataclass(frozen=True)

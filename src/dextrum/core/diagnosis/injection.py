@@ -9,24 +9,22 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from dextrum.core.assumptions.looks import (
+    ELSE_WARMS,
+    FALSE_WARMTH,
+    NEAR_MM,
+    NEXT_PART,
+    RAIL_OHMS,
+    RIGHT_PART,
+    SEEN_AT_MOST,
+    SEEN_WATTS,
+)
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.network import GROUND, Circuit
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, SOMETHING_ELSE_ROW
 
 if TYPE_CHECKING:
     from dextrum.core.diagnosis.model import DiagnosisModel
-
-RAIL_OHMS = 1.0
-"""Nets joined through less than this warm together; beyond a filter's winding the current is seen in the winding."""
-SEEN_WATTS = {"camera": 0.06, "spray": 0.03, "alcohol": 0.06, "touch": 0.3}
-"""Watts at which a small part is seen warming in about two of three tries: a few degrees for a camera, the first spot
-to thaw for freeze spray."""
-SEEN_AT_MOST = 0.95
-RIGHT_PART = 0.94
-NEXT_PART = 0.05
-NEAR_MM = 6.0
-FALSE_WARMTH = 0.02
-ELSE_WARMS = 0.3
 
 
 def rail_group(model: DiagnosisModel, net: str) -> frozenset[int]:

@@ -8,13 +8,13 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from dextrum.core.assumptions.readings import COMPLIANCE_VOLTS, OL_OHMS
 from dextrum.core.board import Method
 from dextrum.core.circuit.edit import Edit, place_of
 from dextrum.core.circuit.islands import Island, island_of
 from dextrum.core.circuit.network import GROUND
 from dextrum.core.circuit.solve import resistance_ohms, solve_islands
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
-from dextrum.core.diagnosis.predictions import COMPLIANCE_VOLTS, OL_OHMS
 from dextrum.core.faults.registry import edit_for
 from dextrum.core.faults.taken_along import taken_along
 

@@ -10,14 +10,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 
+from dextrum.core.assumptions.repairs import BELIEVED, EARLIER
 from dextrum.core.board import Board
 from dextrum.core.faults.listing import enumerate_faults
 from dextrum.core.job import job_facts
 from dextrum.core.trail import Entry
 
-BELIEVED = 3.0
-EARLIER = 0.5
-"""Weight of a repair that was not the last one: the unit did not work yet after it."""
 LOWEST, HIGHEST = 0.25, 4.0
 
 

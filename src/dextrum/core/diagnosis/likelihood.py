@@ -12,13 +12,40 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.special import gammaln, stdtr
 
+from dextrum.core.assumptions.looks import CLEAN_PORT, SEEN_AT_FAULT, SEEN_ELSEWHERE
+from dextrum.core.assumptions.readings import (
+    BROAD_LOG_OHMS,
+    BROAD_VOLTS,
+    COMPLIANCE_VOLTS,
+    ELSE_GROUND,
+    ELSE_GROUND_VOLTS,
+    ELSE_OPEN,
+    ELSE_SHARE,
+    LEAK_LOG_OHMS,
+    LEAK_SIZE_SHARE,
+    LEAK_VOLTS,
+    LEAST_LEVEL_VOLTS,
+    MODEL_SHARE,
+    MODEL_VOLTS,
+    ODD_FROM_VOLTS,
+    ODD_PART,
+    ODD_VOLTS,
+    OPEN_READS_NUMBER,
+    PARTED_LEAKS,
+    SHARED_SHARE,
+    SHORT_OHMS_SHARE,
+    SHORT_VOLTS,
+    TOUCH_VOLTS,
+    UNREFERENCED_LOG_OHMS,
+    UNREFERENCED_VOLTS,
+    WRONG_POINT,
+)
+from dextrum.core.assumptions.trials import CHECK_SLIPS, RAIL_SLIPS, SWAP_SLIPS
 from dextrum.core.board import ComponentKind, Method
 from dextrum.core.diagnosis.board_look import corroded_port
 from dextrum.core.diagnosis.functions import symptom_chance
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
-from dextrum.core.diagnosis.predictions import COMPLIANCE_VOLTS
-from dextrum.core.faults.kind import CLEAN_PORT
 from dextrum.core.faults.registry import KINDS
 from dextrum.core.reference.judge import SHORT_SHARE
 from dextrum.core.reference.own_scale import USUAL_SLIPS
@@ -26,40 +53,6 @@ from dextrum.core.reference.table import to_scale
 from dextrum.core.trail import Look
 
 CONTACT_FAILURE = USUAL_SLIPS
-WRONG_POINT = 0.01
-BROAD_VOLTS = 1.0 / 2.0
-BROAD_LOG_OHMS = 1.0 / 8.0
-ELSE_SHARE = 0.08
-"""How often 'something else' makes a reading take any value: about two of a port scan's."""
-ELSE_OPEN = 0.3
-ELSE_GROUND = 0.2
-ELSE_GROUND_VOLTS = 0.03
-UNREFERENCED_VOLTS = 0.035
-UNREFERENCED_LOG_OHMS = 0.25
-MODEL_SHARE = 0.06
-MODEL_VOLTS = 0.003
-"""How far the circuit may be wrong about a fault: a share of the change it predicts, and a floor."""
-LEAK_SIZE_SHARE = 0.4
-"""Of what a leak lowers a reading by, how far it may be another: its ohms are only known to the next variant, a factor
-of four away, and what it takes goes by their inverse."""
-SHORT_OHMS_SHARE = 0.35
-SHORT_VOLTS = 0.002
-"""A short's resistance is only known to the next variant, so its reading scatters with itself."""
-OPEN_READS_NUMBER = 0.01
-"""Of points that read OL on a good board: a tip that slips."""
-PARTED_LEAKS = {True: 0.12, False: 0.35}
-"""Chance that what a fault has opened reads a number all the same, in diode mode (True) and in ohms: boards leak round
-an open part, through flux, moisture, what is charred of it, or the meter's own other lead. Assumed; a shop that counts
-them may say better."""
-LEAK_LOG_OHMS, LEAK_VOLTS = (1.48, 8.3), (0.55, 3.0)
-"""Where such a number may lie, evenly: 30 ohms to 200 megohms by its logarithm, and from above a junction's knee up."""
-TOUCH_VOLTS = 0.001
-ODD_PART, ODD_VOLTS = 0.003, 0.04
-"""Chance that a junction is another maker's or from another lot, and how far its drop is then off. However often it is
-touched it reads so, and no repair of a neighbour changes it: without this, a board that reads oddly for good convicts
-whatever sits there, again and again."""
-ODD_FROM_VOLTS = 0.2
-"""Below this no junction decides what a point reads."""
 
 
 @dataclass(frozen=True)
@@ -71,11 +64,6 @@ class Expected:
     spreads: np.ndarray
     freedom: float
     opens: bool = False
-
-
-SHARED_SHARE = 0.97
-"""How much of a point's spread is the board's own, common to all points on the same copper; the rest is the
-touch."""
 
 
 @dataclass(frozen=True)
@@ -102,9 +90,6 @@ def given_shared(expected: Expected, shared: SharedDeviation) -> Expected:
     gain = np.where(shared.count > 0, common / (common + touch / count), 0.0)
     shift = gain * shared.total / count * _level(expected)
     return Expected(expected.means + shift, np.sqrt(common * (1.0 - gain) + touch), expected.freedom, expected.opens)
-
-
-LEAST_LEVEL_VOLTS = 0.05
 
 
 def _level(expected: Expected) -> np.ndarray:
@@ -266,10 +251,6 @@ def symptom_log_likelihood(model: DiagnosisModel, symptom: str, present: bool, f
     return np.asarray(np.log(chance if present else 1.0 - chance))
 
 
-SWAP_SLIPS = 0.03
-"""How often a symptom shows with known-good gear though the unit is well, or stays away by chance."""
-
-
 def swap_log_likelihood(model: DiagnosisModel, symptom: str, gone: bool,
                         broken: np.ndarray | None = None) -> np.ndarray | None:
     """ln chance of a symptom having gone, or not, with a known-good thing in place of what came with the unit, under
@@ -283,10 +264,6 @@ def swap_log_likelihood(model: DiagnosisModel, symptom: str, gone: bool,
         silent *= 1.0 - weight * broken[:, model.board.function_order[name]]
     silent = np.maximum(silent, SWAP_SLIPS)
     return np.asarray(np.log(silent if gone else 1.0 - silent))
-
-
-CHECK_SLIPS = 0.03
-"""How often a check fails on a good unit (a flaky first picture) or passes on a bad one."""
 
 
 def check_chances(model: DiagnosisModel, check: str, broken: np.ndarray | None = None,
@@ -309,10 +286,6 @@ def all_work(model: DiagnosisModel, functions: Sequence[str], broken: np.ndarray
     for name in functions:
         works = works * (1.0 - broken[:, column[name]])
     return works
-
-
-RAIL_SLIPS = 0.02
-"""How often a rail's volts mislead: a probe beside the pad, a supply that had not agreed yet."""
 
 
 def rail_chances(model: DiagnosisModel, rail: str, orientation: str, broken: np.ndarray | None = None,
@@ -343,10 +316,6 @@ def check_log_likelihood(model: DiagnosisModel, check: str, passed: bool, broken
     return None if chances is None else np.asarray(np.log(chances if passed else 1.0 - chances))
 
 
-_SEEN_AT_FAULT = 0.6
-_SEEN_ELSEWHERE = 0.04
-
-
 def look_parts(model: DiagnosisModel, look: Look) -> tuple[np.ndarray, np.ndarray]:
     """ln chance of what was seen in the port under each row, (R,), and of it the parts that any one fault in the port
     explains, (S, R): damage, dirt, looseness. What those say counts once however many faults show them."""
@@ -369,8 +338,8 @@ def look_parts(model: DiagnosisModel, look: Look) -> tuple[np.ndarray, np.ndarra
     if "clean" in look.findings:
         total += np.log(clean)
     for seen, where, at_fault, elsewhere in (
-            (any(f in ("bent", "crossed", "missing", "burnt") for f in look.findings), damaged, _SEEN_AT_FAULT,
-             _SEEN_ELSEWHERE), ("dirt" in look.findings, touching, 0.35, 0.2),
+            (any(f in ("bent", "crossed", "missing", "burnt") for f in look.findings), damaged, SEEN_AT_FAULT,
+             SEEN_ELSEWHERE), ("dirt" in look.findings, touching, 0.35, 0.2),
             ("loose" in look.findings or "anchors" in look.findings, loose, 0.3, 0.04)):
         if seen:
             total += np.log(elsewhere)

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from dextrum.core.assumptions.readings import COPPER_OHMS
 from dextrum.core.board import Board, Method
 from dextrum.core.circuit.edit import NOTHING, Edit
 from dextrum.core.circuit.fit import fit_to_known_good
@@ -34,7 +35,6 @@ from dextrum.core.reference.table import ReferenceTable
 if TYPE_CHECKING:
     from dextrum.core.diagnosis.witness import Witness
 
-COPPER_OHMS = 5.0
 MOST_REMEMBERED = 4000
 MOST_VIEWS = 4
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dextrum.core.assumptions.readings import COMPLIANCE_VOLTS, OL_OHMS
 from dextrum.core.board import Board, Method
 from dextrum.core.circuit.edit import NOTHING, Edit, place_of
 from dextrum.core.circuit.islands import Island, island_of
@@ -16,10 +17,6 @@ from dextrum.core.circuit.solve import resistance_ohms, solve_islands
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses
 from dextrum.core.faults.registry import edit_for
 from dextrum.core.faults.taken_along import taken_along
-
-COMPLIANCE_VOLTS = 2.5
-"""What a meter can drive in diode mode when its own limit isn't known; above it shows OL."""
-OL_OHMS = 5e7
 
 
 @dataclass(frozen=True)

@@ -14,6 +14,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from dextrum.core.assumptions.readings import UNCHANGED_VOLTS
+from dextrum.core.assumptions.repairs import REPAIR_FAILS
 from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
@@ -24,13 +26,8 @@ from dextrum.core.log_sum import log_sum
 if TYPE_CHECKING:
     from dextrum.core.diagnosis.model import DiagnosisModel
 
-REPAIR_FAILS = 0.04
-"""Chance that a repair leaves the fault it was meant for."""
 MOST_MEETING = 100
 """Witnesses of whose pairs that meet what they say is kept."""
-UNCHANGED_VOLTS = 0.0005
-"""A repair, or a part taken off, that moves a point by less tells how far it is off as well as if nothing had been
-done."""
 LOG_FAILS, LOG_WORKS = float(np.log(REPAIR_FAILS)), float(np.log(1 - REPAIR_FAILS))
 
 

@@ -4,13 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from dextrum.core.assumptions.breaking import CROSSED_DISTURB
 from dextrum.core.board.kinds import FaultKind
 from dextrum.core.board.model import Board, Component
 from dextrum.core.faults.connection import Connection
 from dextrum.core.faults.kind import Place
-
-DISTURBS = 0.9
-"""Chance that a bridge of two lines disturbs what runs over them."""
 
 
 class BridgedWindings(Connection):
@@ -21,4 +19,4 @@ class BridgedWindings(Connection):
         yield (part.lines[0][0], part.lines[1][0]), ""
 
     def severity(self, ohms: float) -> float:
-        return DISTURBS
+        return CROSSED_DISTURB

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from abc import ABC
 
+from dextrum.core.assumptions.breaking import SURE
 from dextrum.core.board.faults import Fault
 from dextrum.core.board.kinds import ComponentKind
 from dextrum.core.board.model import Board
 from dextrum.core.circuit.edit import Edit, short
 from dextrum.core.circuit.network import Circuit
-from dextrum.core.faults.kind import SURE, Hit, KindOfFault, Sizes, address_of
+from dextrum.core.faults.kind import Hit, KindOfFault, Sizes, address_of
 
 HARD: Sizes = ((0.3, 0.6), (3.0, 0.4))
 """Sizes of what is as good as metal: a burst capacitor or a pierced chip, and the same through a little carbon."""

@@ -5,13 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import pairwise
 
+from dextrum.core.assumptions.breaking import CROSSED_DISTURB
 from dextrum.core.board.kinds import FaultKind
 from dextrum.core.board.model import Board, Component
 from dextrum.core.faults.connection import Connection
 from dextrum.core.faults.kind import Place
-
-DISTURBS = 0.9
-"""Chance that a bridge of two lines disturbs what runs over them; two of the same volts may bear it."""
 
 
 class CrossedContacts(Connection):
@@ -30,4 +28,4 @@ class CrossedContacts(Connection):
                     yield (one, two), ""
 
     def severity(self, ohms: float) -> float:
-        return DISTURBS
+        return CROSSED_DISTURB

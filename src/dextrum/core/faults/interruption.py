@@ -4,15 +4,9 @@ from __future__ import annotations
 
 from abc import ABC
 
+from dextrum.core.assumptions.breaking import MISSING_CAPACITOR, MISSING_PULL_UP, REDUNDANT_CONTACT, SURE
 from dextrum.core.board.kinds import SERIES_KINDS, ComponentKind
-from dextrum.core.faults.kind import SURE, Hit, KindOfFault
-
-REDUNDANT_CONTACT = 0.03
-"""Chance that a function suffers from one contact of several that carry the same."""
-MISSING_CAPACITOR = 0.08
-"""Chance that one capacitor less is noticed: a rail has several, and its chip some margin."""
-MISSING_PULL_UP = 0.6
-"""Chance that a resistor off a line breaks it: a pull-up does, a damping resistor that is cut does too, a spare not."""
+from dextrum.core.faults.kind import Hit, KindOfFault
 
 
 class Interruption(KindOfFault, ABC):

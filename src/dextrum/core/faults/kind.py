@@ -9,6 +9,7 @@ from abc import ABC, abstractmethod
 from collections.abc import Iterator
 from typing import ClassVar, NamedTuple
 
+from dextrum.core.assumptions.looks import CLEAN_PORT
 from dextrum.core.board.faults import Fault, signal_of
 from dextrum.core.board.kinds import ComponentKind, FaultKind
 from dextrum.core.board.model import Board, Component
@@ -20,11 +21,6 @@ Sizes = tuple[tuple[float, float], ...]
 Place = tuple[tuple[str, ...], str]
 """The terminals that one fault is about, and how they are shown; empty: as they are named."""
 CERTAIN: Sizes = ((0.0, 1.0),)
-SURE = 0.98
-"""Chance that a function is broken by what plainly cuts or shorts what it needs; the rest is a pack that says too much.
-"""
-CLEAN_PORT = 0.85
-"""Chance that a port looks clean whose fault can't be seen in it; a look that finds dirt or wear is the rest."""
 
 
 class Hit(NamedTuple):

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
+from dextrum.core.assumptions.breaking import DISTURBS_AT_A_KILOHM, SURE
 from dextrum.core.board.kinds import ComponentKind, FaultKind
 from dextrum.core.faults.connection import Connection
-from dextrum.core.faults.kind import SURE, Sizes
-
-DISTURBS_AT_A_KILOHM = 0.5
-"""Chance that a leak of a kilohm disturbs a function; falls with its current."""
+from dextrum.core.faults.kind import Sizes
 
 
 class LeakyPart(Connection):

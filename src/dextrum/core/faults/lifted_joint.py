@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from dextrum.core.assumptions.breaking import CHIP_PIN, SIGNAL_PIN
 from dextrum.core.board.faults import Fault
 from dextrum.core.board.kinds import ComponentKind, FaultKind
 from dextrum.core.board.model import Board, Component
@@ -11,11 +12,6 @@ from dextrum.core.circuit.edit import Edit, cut_owner, cut_terminal
 from dextrum.core.circuit.network import Circuit
 from dextrum.core.faults.interruption import Interruption
 from dextrum.core.faults.kind import Hit, Place, address_of, live_terminals
-
-CHIP_PIN = 0.95
-"""Chance that a chip's lifted pin breaks what needs the chip and the pin's line, or a feed."""
-SIGNAL_PIN = 0.2
-"""Chance that it breaks what needs the line alone, by way of another chip that waits for this one's answer."""
 
 
 class LiftedJoint(Interruption):

@@ -4,14 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from dextrum.core.assumptions.breaking import TRACE_WEIGHT
 from dextrum.core.board.faults import UNLISTED_PART, Fault
 from dextrum.core.board.kinds import FaultKind
 from dextrum.core.board.model import Board, Component, Trace
 from dextrum.core.faults.kind import CERTAIN
 from dextrum.core.faults.registry import KINDS
-
-TRACE_WEIGHT = 0.3
-"""Weight of each trace that a pack says can break, beside its rates for parts."""
 
 
 def enumerate_faults(board: Board, trace_weight: float = TRACE_WEIGHT) -> tuple[Fault, ...]:

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from dextrum.core.assumptions.breaking import SURE
 from dextrum.core.board.faults import Fault
 from dextrum.core.board.kinds import FaultKind
 from dextrum.core.board.model import Board, Component
 from dextrum.core.circuit.edit import Edit, cut_part
 from dextrum.core.circuit.network import Circuit
 from dextrum.core.faults.interruption import Interruption
-from dextrum.core.faults.kind import SURE, Hit, Place
+from dextrum.core.faults.kind import Hit, Place
 
 
 class MissingPart(Interruption):

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import math
 
+from dextrum.core.assumptions.breaking import SURE
 from dextrum.core.board.kinds import ComponentKind, FaultKind
 from dextrum.core.faults.hard_short import HardShort
-from dextrum.core.faults.kind import SURE, Sizes
+from dextrum.core.faults.kind import Sizes
 
 
 class PartialShort(HardShort):

@@ -13,9 +13,9 @@ from typing import Any
 
 import numpy as np
 
+from dextrum.core.assumptions.trials import MOVES_WITH_PLUG
 from dextrum.core.board import Board, ComponentKind, FaultKind, Method, Side
 from dextrum.core.circuit.solve import resistance_ohms
-from dextrum.core.diagnosis.draw_evidence import MOVES_WITH_PLUG
 from dextrum.core.reference.tester import facing_points
 from dextrum.core.trail import Isolation, Look
 from dextrum.instruments.decided_unit import DecidedUnit

@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from dextrum.core.advice.actions import Action
-from dextrum.core.advice.elimination import INJECT_MINUTES, injection_actions
+from dextrum.core.advice.elimination import injection_actions
 from dextrum.core.advice.kinds.hands import Hands
 from dextrum.core.advice.kinds.kind import KindOfAction
 from dextrum.core.advice.places import Place
 from dextrum.core.advice.plan import Plan
+from dextrum.core.assumptions.planning import INJECT_MINUTES
 from dextrum.core.safety.activities import Activity
 from dextrum.core.trail import Injection
 

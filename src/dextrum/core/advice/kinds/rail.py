@@ -9,11 +9,9 @@ from dextrum.core.advice.kinds.hands import Hands
 from dextrum.core.advice.kinds.kind import KindOfAction
 from dextrum.core.advice.places import Place
 from dextrum.core.advice.plan import Plan
+from dextrum.core.assumptions.planning import RAIL_MINUTES
 from dextrum.core.safety.activities import Activity
 from dextrum.core.trail import RailVolts
-
-RAIL_MINUTES = 2.0
-"""Reaching a point with power on, and reading it."""
 
 
 class ReadRail(KindOfAction):

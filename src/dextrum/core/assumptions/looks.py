@@ -1,0 +1,65 @@
+"""What is seen in a port, on a board, and warming."""
+
+from __future__ import annotations
+
+from dextrum.core.assumptions.assumption import assumed
+
+CLEAN_PORT = assumed(
+    "clean_port", 0.85, "chance", 0.6, 0.97,
+    "A port looks clean whose fault can't be seen in it.",
+    "The rest are dirt and wear that mean nothing.")
+SEEN_AT_FAULT = assumed(
+    "seen_at_fault", 0.6, "chance", 0.3, 0.9,
+    "Damage is seen in the port where a contact there is at fault.",
+    "A bent contact shows, a worn one does not.")
+SEEN_ELSEWHERE = assumed(
+    "seen_elsewhere", 0.04, "chance", 0.01, 0.15,
+    "Damage is seen in the port though nothing there is at fault.",
+    "Old scars.")
+SHOWN_BY_MISTAKE = assumed(
+    "shown_by_mistake", {"missing": 2e-6, "burst": 3e-6, "askew": 3e-4, "corroded": 3e-4, "worked_on": 3e-4,
+                         "bridged": 3e-4}, "chance", 1e-6, 0.002,
+    "Each finding is made at one part though nothing of the kind is there.",
+    "A part named missing or burst under magnification is as good as known to be so: a mistake is once "
+    "in a thousand boards of some hundred parts.")
+REGION_MM = assumed(
+    "region_mm", 8.0, "mm", 3, 20,
+    "How far corrosion, earlier work and bridges speak for what is round them.",
+    "A drop of liquid; a hand with an iron.")
+RAISED = assumed(
+    "raised", {'corroded': 6.0, 'worked_on': 2.5, 'bridged': 30.0}, "times", 1, 100,
+    "A part of that region is at fault, right at the finding, beside one elsewhere; it fades with the "
+    "distance.",
+    "Estimate; nobody has counted it here.")
+RAIL_OHMS = assumed(
+    "rail_ohms", 1.0, "ohm", 0.2, 5,
+    "Nets joined through less warm together.",
+    "Beyond a filter's winding the current is seen in the winding.")
+SEEN_WATTS = assumed(
+    "seen_watts", {'camera': 0.06, 'spray': 0.03, 'alcohol': 0.06, 'touch': 0.3}, "W", 0.005, 1,
+    "A small part is seen warming at this in about two of three tries.",
+    "A few degrees for a camera, the first spot to thaw for freeze spray.")
+SEEN_AT_MOST = assumed(
+    "seen_at_most", 0.95, "chance", 0.8, 0.99,
+    "Warmth is seen, however much there is.",
+    "Shields and the far side of the board.")
+RIGHT_PART = assumed(
+    "right_part", 0.94, "chance", 0.7, 0.99,
+    "What warms is named rightly.",
+    "Next to it are others of a millimetre.")
+NEXT_PART = assumed(
+    "next_part", 0.05, "chance", 0.005, 0.2,
+    "A neighbour is named instead.",
+    "As above.")
+NEAR_MM = assumed(
+    "near_mm", 6.0, "mm", 2, 15,
+    "How far such a neighbour sits at most.",
+    "Heat spreads in copper.")
+FALSE_WARMTH = assumed(
+    "false_warmth", 0.02, "chance", 0.005, 0.1,
+    "Something is seen to warm though no current goes there.",
+    "A reflection, a hand.")
+ELSE_WARMS = assumed(
+    "else_warms", 0.3, "chance", 0.1, 0.6,
+    "'Something else' warms.",
+    "Nothing is known of it.")

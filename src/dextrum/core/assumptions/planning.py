@@ -1,0 +1,173 @@
+"""What a step costs where the pack says nothing, and from which chance it is taken."""
+
+from __future__ import annotations
+
+from dextrum.core.assumptions.assumption import assumed
+from dextrum.core.board.kinds import ComponentKind
+
+SURE_ENOUGH = assumed(
+    "sure_enough", 0.995, "chance", 0.97, 0.9999,
+    "A part is at fault, from which nothing more is asked for.",
+    "A test can hardly save more than it costs.")
+NEARLY = assumed(
+    "nearly", 0.6, "chance", 0.3, 0.9,
+    "A part is at fault, from which a test is worth its while too if it only shakes the suspicion.",
+    "Below it tests are chosen by what they decide.")
+DECIDES = assumed(
+    "decides", 0.9, "chance", 0.7, 0.99,
+    "A check fails if the chip is dead, from which it is tried before the chip is changed.",
+    "Less would not clear it.")
+LEAST_SURPRISE = assumed(
+    "least_surprise", 0.01, "chance", 0.001, 0.1,
+    "And it works after all, from which that is worth trying.",
+    "A trial is some minutes, a chip an hour.")
+AS_GOOD_AS_FOUND = assumed(
+    "as_good_as_found", 0.9, "chance", 0.7, 0.99,
+    "A part is at fault, from which it is mended before a chip that is less sure.",
+    "It has to be mended anyway.")
+KNOWN = assumed(
+    "known", 0.95, "chance", 0.8, 0.999,
+    "An outcome, from which nobody looks whether it is so.",
+    "Nothing would be learned.")
+CHEAPER = assumed(
+    "cheaper", 0.6, "share", 0.3, 1,
+    "Of the cost of a change, what a test before it may cost.",
+    "Two tests for the price of a change decide nothing better.")
+MEANT_BY_SYMPTOM = assumed(
+    "meant_by_symptom", 0.5, "weight", 0.2, 0.9,
+    "Weight of a function in a symptom, from which the symptom means that this function fails.",
+    "Likelier than not.")
+LEAST_BEYOND = assumed(
+    "least_beyond", 0.02, "chance", 0.005, 0.1,
+    "A part that cannot be mended is at fault, from which its rail is read before another chip is changed.",
+    "A touch is cheap beside a chip.")
+MOST_WAITS = assumed(
+    "most_waits", 4, "waits", 2, 10,
+    "After them a draw that is still in doubt isn't waited for any more.",
+    "A known-good cell tells at once.")
+GOOD_CHIP = assumed(
+    "good_chip", 2.0, "times", 1, 5,
+    "What lifting a good chip costs, beside its work.",
+    "The risk that it doesn't come back as it was.")
+LEAST_LOAD = assumed(
+    "least_load", 0.01, "chance", 0.001, 0.05,
+    "A load is the short, from which it is worth taking off for itself.",
+    "Others come off in the order of the rail.")
+LIKELY_LEAK = assumed(
+    "likely_leak", 0.5, "chance", 0.2, 0.9,
+    "Something pulls a point down, from which its rail is taken apart though it reads within.",
+    "Likelier than not.")
+FOUND_LOAD = assumed(
+    "found_load", 0.95, "chance", 0.8, 0.999,
+    "One part on the rail is at fault, from which there is nothing left to eliminate.",
+    "Changing it is the test.")
+INJECT_MINUTES = assumed(
+    "inject_minutes", {'camera': 6.0, 'spray': 9.0}, "min", 2, 30,
+    "Wiring to the rail, setting the supply, looking.",
+    "Estimate; the shop sees its own in the trail.")
+INJECT_RISK = assumed(
+    "inject_risk", 0.004, "share of the value", 0, 0.05,
+    "Of the unit, what an injection puts at risk.",
+    "Held by the limits of volts and current.")
+LEAST_SEEN = assumed(
+    "least_seen", 0.15, "chance", 0.05, 0.5,
+    "Something is seen to warm, from which an injection is worth it.",
+    "Less is a morning with a camera.")
+RAIL_SETUP_MINUTES = assumed(
+    "rail_setup_minutes", 1.0, "min", 0.2, 5,
+    "Propping the board up and plugging in, before rails are read under power.",
+    "Estimate.")
+LEAST_UP = assumed(
+    "least_up", 0.05, "chance", 0.01, 0.3,
+    "A rail is up after all, from which it is read once more.",
+    "A slip of the probe.")
+SIGNAL_VOLTS = assumed(
+    "signal_volts", 0.45, "V", 0.2, 0.5,
+    "Injected on a line that is no rail.",
+    "Below the knee of a junction, so that next to nothing but the short conducts.")
+BEYOND_REPAIR = assumed(
+    "beyond_repair", 0.8, "chance", 0.6, 0.98,
+    "Nothing on the board can be mended, above which giving up competes with going on.",
+    "A unit is not scrapped on a guess.")
+RAIL_MINUTES = assumed(
+    "rail_minutes", 2.0, "min", 0.5, 5,
+    "Reaching a point with power on, and reading it.",
+    "Estimate.")
+SAFE_MINUTES = assumed(
+    "safe_minutes", 10.0, "min", 3, 30,
+    "Setting a unit apart, opening it and taking its cell out, and looking it over.",
+    "Estimate.")
+CLEAN_MINUTES = assumed(
+    "clean_minutes", 3.0, "min", 1, 15,
+    "Blowing and brushing a port out, letting the alcohol dry.",
+    "Estimate.")
+AUDIT_MINUTES = assumed(
+    "audit_minutes", 2.0, "min", 0.5, 10,
+    "Looking round the joints, counting, flux off.",
+    "Estimate.")
+UNPLUG_MINUTES = assumed(
+    "unplug_minutes", 0.5, "min", 0.1, 5,
+    "Unplugging the cell of an open unit.",
+    "Estimate.")
+CLEARED = assumed(
+    "cleared", 0.75, "chance", 0.5, 0.95,
+    "No fault is left, above which the device goes to proof.",
+    "A failed proof costs its minutes and tells something.")
+TRIED_AGAIN = assumed(
+    "tried_again", 0.3, "chance", 0.1, 0.6,
+    "No fault is left, from which a check that failed is tried once more before anything else.",
+    "Three in a hundred trials slip.")
+MOST_TRIES = assumed(
+    "most_tries", 5, "trials", 2, 10,
+    "Of one check, after which it counts as failed whatever else is known.",
+    "Then no slip explains it.")
+LEAST_GAIN_MINUTES = assumed(
+    "least_gain_minutes", 0.125, "min", 0, 1,
+    "Of expected work, what a test must save to come before deciding the job.",
+    "Less is lost in the rounding of minutes.")
+USUAL_LIFTING = assumed(
+    "usual_lifting", 5.0, "min", 2, 15,
+    "Putting back a part of a kind of which nothing else is known.",
+    "Estimate.")
+GUILTY = assumed(
+    "guilty", 0.5, "chance", 0.3, 0.9,
+    "A part is at fault, from which it stays off until it is replaced.",
+    "Likelier than not.")
+MOST_TIMES = assumed(
+    "most_times", 2, "repairs", 1, 4,
+    "Of the same kind on one part that are advised in a job.",
+    "What goes on as it was after two has another cause.")
+LIKELY_WHOLE = assumed(
+    "likely_whole", 0.5, "chance", 0.3, 0.8,
+    "No fault is left, from which a unit is proved before it is given up.",
+    "Likelier than not.")
+LIKELY_PART = assumed(
+    "likely_part", 0.5, "chance", 0.3, 0.8,
+    "A part is at fault, below which it is likelier good than not.",
+    "As it says.")
+LEAST_PAID = assumed(
+    "least_paid", 0.5, "share", 0.2, 1,
+    "Of its own cost, what a touch must earn to come before the change of such a part.",
+    "What the plan cannot see comes on top: a rail that can be injected once it has been read.")
+PLANNING_PENALTY = assumed(
+    "planning_penalty", 2.0, "times", 1, 5,
+    "What an unmended unit weighs while planning, of its value.",
+    "One step of look-ahead cannot see how two measurements together pay, and would give up too early at "
+    "the bare value.")
+SEARCH_MINUTES = assumed(
+    "search_minutes", 20.0, "min", 5, 90,
+    "Finding a further fault once the proof has failed, where nothing is known of it yet.",
+    "A port scan and some rails.")
+LIFTING_MINUTES = assumed(
+    "lifting_minutes", {
+        ComponentKind.CONNECTOR: 1.0, ComponentKind.LINK: 4.0, ComponentKind.FUSE: 5.0, ComponentKind.FILTER: 6.0,
+        ComponentKind.INDUCTOR: 7.0, ComponentKind.CAPACITOR: 4.0, ComponentKind.ESD_ARRAY: 5.0}, "min", 0.2, 20.0,
+    "Taking a part off, and as many to put it back.",
+    "Estimate; a chip takes half of what the pack says replacing it takes.")
+LIFTING_RISK = assumed(
+    "lifting_risk", {
+        ComponentKind.CONNECTOR: 0.0, ComponentKind.LINK: 0.005, ComponentKind.FUSE: 0.01, ComponentKind.FILTER: 0.01,
+        ComponentKind.INDUCTOR: 0.01, ComponentKind.CAPACITOR: 0.005, ComponentKind.ESD_ARRAY: 0.01},
+    "share of the value", 0.0, 0.1,
+    "Of the unit, what taking a part off puts at risk.",
+    "A pad that lifts is a repair of its own.")

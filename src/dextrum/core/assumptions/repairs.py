@@ -1,0 +1,50 @@
+"""What repairs do besides mending."""
+
+from __future__ import annotations
+
+from dextrum.core.assumptions.assumption import assumed
+
+REPAIR_FAILS = assumed(
+    "repair_fails", 0.04, "chance", 0.01, 0.15,
+    "A repair leaves the fault it was meant for.",
+    "A joint that did not take, the wrong part in the bag.")
+NEW_PART_FAILS = assumed(
+    "new_part_fails", 0.05, "chance", 0.01, 0.15,
+    "A part just fitted has a fault of its own.",
+    "An estimate, higher for chips with hidden pins.")
+OF_JOINTS = assumed(
+    "of_joints", 0.75, "share", 0.4, 0.95,
+    "Of those, joints that did not take; the rest are parts that were bad.",
+    "New parts are tested by their makers, joints are not.")
+HEAT_HURTS = assumed(
+    "heat_hurts", 0.04, "chance", 0.01, 0.15,
+    "Heat lifts or knocks off a neighbour.",
+    "Small parts beside a port float.")
+HEAT_REACH_MM = assumed(
+    "heat_reach_mm", 8.0, "mm", 3, 20,
+    "From the edge of the part that was heated to the middle of another.",
+    "The nozzle and the air that strays.")
+ASKED_FROM = assumed(
+    "asked_from", 0.5, "chance", 0.2, 0.9,
+    "No fault is left, from which nothing needs to be explained.",
+    "Likelier than not.")
+NEW_FROM = assumed(
+    "new_from", 0.5, "chance", 0.2, 0.9,
+    "Something new is wrong, from which the board is weighed as it left the repair.",
+    "Likelier than not.")
+NOT_SO_SURE = assumed(
+    "not_so_sure", 0.03, "share", 0, 0.2,
+    "Of a unit's first prior, what counts again after a repair.",
+    "What a repair has refuted had been weighed too surely.")
+AGAIN_SO_LIKELY = assumed(
+    "again_so_likely", 0.3, "share", 0.05, 1,
+    "A new part of the same place is bad once more, beside the one before.",
+    "What goes on as it was has another cause.")
+BELIEVED = assumed(
+    "believed", 3.0, "jobs", 1, 20,
+    "How many closed jobs the pack's own rate of a part is worth.",
+    "A handful of own jobs should be felt.")
+EARLIER = assumed(
+    "earlier", 0.5, "weight", 0, 1,
+    "Weight of a repair that was not the last one.",
+    "The unit did not work yet after it.")

@@ -1,0 +1,46 @@
+"""What is tried, and the draw at the supply: slips and what they look like."""
+
+from __future__ import annotations
+
+from dextrum.core.assumptions.assumption import assumed
+
+SWAP_SLIPS = assumed(
+    "swap_slips", 0.03, "chance", 0.01, 0.1,
+    "A symptom shows with known-good gear though the unit is well, or stays away by chance.",
+    "As a check.")
+CHECK_SLIPS = assumed(
+    "check_slips", 0.03, "chance", 0.005, 0.1,
+    "A check fails on a good unit or passes on a bad one.",
+    "A flaky first picture, a plug half in.")
+RAIL_SLIPS = assumed(
+    "rail_slips", 0.02, "chance", 0.005, 0.1,
+    "A rail's volts mislead.",
+    "A probe beside the pad, a supply that had not agreed yet.")
+SAME_CELL = assumed(
+    "same_cell", 0.7, "share", 0.3, 1,
+    "How far the cell's condition is the same for both orientations.",
+    "It may have charged in between.")
+MISNAMED = assumed(
+    "misnamed", 0.06, "chance", 0.01, 0.2,
+    "A state that was called by its name was another.",
+    "Names are chosen from a list, by eye.")
+NO_CELL = assumed(
+    "no_cell", 0.5, "share", 0.2, 0.8,
+    "Weight of 'it says nothing' where the cell was not in.",
+    "The profile is that of a unit with its cell.")
+BAD_SUPPLY_STATES = assumed(
+    "bad_supply_states", {'least': 0.6, 'blinking': 0.2, 'unknown': 0.1}, "chance", 0.01, 0.9,
+    "What a bad supply, cable or dock looks like at the meter; the rest is as usual.",
+    "Most give nothing; some come and go.")
+MOVES_WITH_PLUG = assumed(
+    "moves_with_plug", 0.5, "chance", 0.2, 0.9,
+    "The draw comes and goes with the plug where a contact or its joint is at fault.",
+    "Half of them are bad in every position.")
+MOVES_ANYWAY = assumed(
+    "moves_anyway", 0.015, "chance", 0.003, 0.05,
+    "It does so with a sound port.",
+    "A worn plug.")
+FLAT_UNSEEN = assumed(
+    "flat_unseen", 0.1, "chance", 0.02, 0.3,
+    "A unit came in with a flat cell, where the draw hasn't been read.",
+    "Units wait for days before they are brought.")
