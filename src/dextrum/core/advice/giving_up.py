@@ -6,6 +6,7 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent
 from dextrum.core.assumptions.planning import BEYOND_REPAIR
+from dextrum.core.job import JobFacts
 
 
 def giving_up(weighing: Weighing, looked: bool) -> list[Action]:
@@ -21,3 +22,8 @@ def giving_up(weighing: Weighing, looked: bool) -> list[Action]:
     why = (f"What is wrong can't be mended here, with a chance of {percent(beyond)}." if beyond > BEYOND_REPAIR
            else f"Writes off the unit (donor value: {weighing.board.donor_value:.0f}).")
     return [Action("give_up", "", "Give it up as a donor", "", why, 0.0, value, expected)]
+
+
+def unproved(seen: JobFacts) -> bool:
+    """Whether nothing has been seen to fail since the last repair: then it is put together and proved, not given up."""
+    return bool(seen.epoch) and all(proof.passed for proof in (seen.proofs or {}).values())

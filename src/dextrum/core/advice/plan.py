@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -14,11 +15,12 @@ from dextrum.core.advice.weighing import Weighing
 
 @dataclass(frozen=True)
 class Plan:
-    """doubt: a draw that has two explanations still. power_held: a gate holds power back."""
+    """doubt: a draw that has two explanations still. reach: an action at the cost of what comes before it, or None
+    where only the diagnosis can lift what holds it back."""
 
     weighing: Weighing
     doubt: OpenDoubt | None
-    power_held: bool
+    reach: Callable[[Action], Action | None]
 
     @cached_property
     def scan(self) -> Action | None:
@@ -27,13 +29,13 @@ class Plan:
 
     @cached_property
     def rails(self) -> list[Action]:
-        """Rails that can be read under power now."""
-        return [] if self.power_held else rail_actions(self.weighing)
+        """Rails to read under power."""
+        return rail_actions(self.weighing)
 
     @cached_property
     def settling(self) -> list[Action]:
         """Steps that would settle a doubtful draw."""
-        return [] if self.doubt is None or self.power_held else doubt_actions(self.weighing, self.doubt)
+        return [] if self.doubt is None else doubt_actions(self.weighing, self.doubt)
 
     @cached_property
     def isolating(self) -> tuple[list[Action], tuple[Load, ...]]:
@@ -42,5 +44,5 @@ class Plan:
 
     @property
     def looked(self) -> bool:
-        """Whether the port was read whole and no rail is left to be read."""
-        return self.scan is None and not self.rails
+        """Whether the port was read whole and no rail is left that can be read."""
+        return self.scan is None and all(self.reach(action) is None for action in self.rails)

@@ -11,7 +11,6 @@ from dextrum.core.advice.measuring import supply_actions, try_actions
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent
 from dextrum.core.assumptions.planning import CLEARED, MOST_TRIES, TRIED_AGAIN
-from dextrum.core.job import JobFacts
 from dextrum.core.reference.off_points import ON_GROUND, PLAIN_FAULTS, off_points
 
 
@@ -89,8 +88,3 @@ def _tried_anew(weighing: Weighing, failed: str) -> Action | None:
     return Action("try", failed, f"Try with other gear: {check.words[0].lower()}{check.words[1:]}",
                   "another supply, cable and dock, known to be good",
                   "No fault is left that would explain why it fails.", check.minutes, cost, weighing.now)
-
-
-def unproved(seen: JobFacts) -> bool:
-    """Whether nothing has been seen to fail since the last repair: then it is put together and proved, not given up."""
-    return bool(seen.epoch) and all(proof.passed for proof in (seen.proofs or {}).values())

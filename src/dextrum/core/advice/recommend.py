@@ -9,27 +9,23 @@ import numpy as np
 
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.advice_model import AdviceModel
-from dextrum.core.advice.doubt_actions import OpenDoubt, charging_action
+from dextrum.core.advice.doubt_actions import OpenDoubt
 from dextrum.core.advice.elimination import Load, only_leaks
-from dextrum.core.advice.kinds.registry import KINDS, activities_of_action, kind_of
-from dextrum.core.advice.lifting_gates import lifting_action
+from dextrum.core.advice.kinds.registry import KINDS, kind_of
 from dextrum.core.advice.outcomes import build_outcome_table
 from dextrum.core.advice.plan import Plan
+from dextrum.core.advice.preconditions import Preconditions
 from dextrum.core.advice.protocol import pack_is_silent
-from dextrum.core.advice.proving import unproved
 from dextrum.core.advice.rates import ShopRates
-from dextrum.core.advice.repairing import put_back
 from dextrum.core.advice.repairs import build_repair_options
 from dextrum.core.advice.rules import Turn, first_by_rule
 from dextrum.core.advice.weighing import Weighing, points_that_settle
 from dextrum.core.assumptions.planning import LEAST_GAIN_MINUTES
-from dextrum.core.board import Board
 from dextrum.core.diagnosis.evidence import prediction_sizes, standardised
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import Posterior
 from dextrum.core.draw.cell import Span
 from dextrum.core.job import JobFacts
-from dextrum.core.safety.activities import Activity
 from dextrum.core.safety.gates import Gate, held_gates
 from dextrum.core.safety.recheck import points_to_recheck
 
@@ -63,33 +59,9 @@ def build_advice_model(model: DiagnosisModel, rates: ShopRates | None = None,
                        np.array(sizes, dtype=np.float32).reshape(len(sizes), model.hypotheses.count))
 
 
-def _charged_first(weighing: Weighing, leading: Action, starts: Span) -> Action | None:
-    """Charging before the leading action, if it must be: a unit with a flat cell can't be tried, and nothing is changed
-    or given up for what charging may mend, where that is likely enough to pay for the wait."""
-    charging = charging_action(weighing, starts)
-    pays = leading.kind in ("repair", "give_up") and weighing.nothing * leading.cost > charging.cost
-    return charging if pays or leading.kind == "try" else None
-
-
 def _only_looks(weighing: Weighing, action: Action) -> bool:
     """Whether it is a test that doesn't pay for itself: the job is then cheaper ended one way or the other."""
     return kind_of(action).tests and action.expected > weighing.now - weighing.minutes_cost(LEAST_GAIN_MINUTES)
-
-
-def _holding(board: Board, gates: Sequence[Gate], action: Action) -> tuple[Gate, ...]:
-    """Gates that hold an action back."""
-    wanted = activities_of_action(board, action)
-    return tuple(gate for gate in gates if gate.holds & wanted)
-
-
-def _lifted_first(weighing: Weighing, gates: Sequence[Gate], leading: Action) -> Action | None:
-    """What lifts the gates that hold the leading action back, one at a time; None where nothing holds it."""
-    holding = _holding(weighing.board, gates, leading)
-    for gate in holding:
-        found = lifting_action(weighing, gate)
-        if found is not None and not _holding(weighing.board, [g for g in gates if g is not gate], found):
-            return replace(found, expected=leading.expected + found.cost)
-    return None
 
 
 def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: OpenDoubt | None = None,
@@ -107,29 +79,26 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
     gates = held_gates(board, advice.model.references, seen)
     held = {activity.value for gate in gates for activity in gate.holds}
     due = points_to_recheck(board, advice.model.references, seen)
-    plan = Plan(weighing, doubt, Activity.POWER in held)
-    candidates = [action for kind in KINDS.values() for action in kind.proposed(plan)]
-    if not candidates:
-        candidates.append(pack_is_silent(weighing))
+    before = Preconditions(weighing, seen, gates, starts)
+    plan = Plan(weighing, doubt, before.reach)
+    proposed = [before.reach(action) for kind in KINDS.values() for action in kind.proposed(plan)]
+    candidates = [action for action in proposed if action is not None] or [pack_is_silent(weighing)]
     candidates.sort(key=lambda action: (_only_looks(weighing, action), action.expected))
-    turn = Turn(weighing, seen, gates, frozenset(held), due, starts, tuple(plan.settling), plan.scan is not None,
-                plan.looked, tuple(candidates))
-    first, rule = first_by_rule(turn, advice.without)
-    leading = first or candidates[0]
-    if facts.isolated and rule != "read_apart" and (not kind_of(leading).with_parts_off or (
-            leading.kind == "give_up" and unproved(seen))):
-        first = put_back(weighing)
-    elif first is None and starts is not None and starts.middle >= 1.0 and "supply" not in held:
-        first = _charged_first(weighing, leading, starts)
-    leading = first or leading
-    lifted = _lifted_first(weighing, gates, leading)
-    if lifted is not None or _holding(board, gates, leading):
-        first = lifted
-    if first is not None:
-        candidates = [a for a in candidates if (a.kind, a.target) != (first.kind, first.target)]
-    candidates = [a for a in candidates if not _holding(board, gates, a)]
-    ranked = (([first] if first is not None else []) + candidates)[:MOST_RANKED + 1]
-    ranked += [action for action in plan.settling if action not in ranked and not _holding(board, gates, action)]
+    settling = tuple(action for action in map(before.reach, plan.settling) if action is not None)
+    turn = Turn(weighing, seen, gates, frozenset(held), due, starts, settling, plan.scan is not None, plan.looked,
+                tuple(candidates))
+    wanted, rule = first_by_rule(turn, advice.without)
+    apart = rule == "read_apart"
+    wanted = before.reach(wanted, apart) if wanted is not None else None
+    # What a rule wants may be held back by what only the diagnosis lifts: then what competes goes on.
+    steps = [before.first(wanted, apart)] if wanted is not None else []
+    steps += [before.first(action) for action in candidates]
+    ranked: list[Action] = []
+    for step in steps:
+        if step is not None and (step.kind, step.target) not in {(a.kind, a.target) for a in ranked}:
+            ranked.append(step)
+    ranked = ranked[:MOST_RANKED + 1]
+    ranked += [action for action in settling if before.first(action) is action and action not in ranked]
     if facts.outcome is not None:
         ranked = ranked[:1]
     if facts.wait is not None and facts.wait_is_over:

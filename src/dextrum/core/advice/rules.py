@@ -13,9 +13,11 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.before_repair import before_giving_up, before_repair, processor_first, touch_again
 from dextrum.core.advice.doubt_actions import charging_action
 from dextrum.core.advice.elimination import pulled_down
+from dextrum.core.advice.giving_up import unproved
 from dextrum.core.advice.lifting_gates import lifting_action
+from dextrum.core.advice.preconditions import LEAST_CHARGE_MINUTES
 from dextrum.core.advice.protocol import protocol
-from dextrum.core.advice.proving import proving, unproved
+from dextrum.core.advice.proving import proving
 from dextrum.core.advice.repairing import repair_action
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import where_words
@@ -70,7 +72,7 @@ class Rule:
 
 def _proved(turn: Turn) -> Action | None:
     found = turn.proof(CLEARED)
-    flat = turn.starts is not None and turn.starts.middle >= 1.0
+    flat = turn.starts is not None and turn.starts.middle >= LEAST_CHARGE_MINUTES
     if found is not None and found.kind == "prove" and flat and not turn.weighing.facts.proofs:
         assert turn.starts is not None
         return charging_action(turn.weighing, turn.starts)
@@ -167,6 +169,15 @@ def _read_first(weighing: Weighing, candidates: Sequence[Action]) -> Action | No
     return touch
 
 
+def _charged_first(turn: Turn) -> Action | None:
+    leading, starts = turn.leading, turn.starts
+    if starts is None or starts.middle < LEAST_CHARGE_MINUTES or turn.unpowered or leading.kind not in (
+            "repair", "give_up"):
+        return None
+    charging = charging_action(turn.weighing, starts)
+    return charging if turn.weighing.nothing * leading.cost > charging.cost else None
+
+
 RULES: tuple[Rule, ...] = (
     Rule("protocol", "Danger first, then what is due: looks, audits, readings before power, waits, the supply.",
          lambda turn: protocol(turn.weighing, turn.gates, turn.due), always=True),
@@ -188,6 +199,8 @@ RULES: tuple[Rule, ...] = (
          _proved_first),
     Rule("read_first", "A touch that nearly pays comes before the change of a part that is likelier good.",
          lambda turn: _read_first(turn.weighing, turn.candidates)),
+    Rule("charged_first", "Nothing is changed or given up for what charging may mend, where that pays for the wait.",
+         _charged_first),
 )
 """In this order: the first that finds a step decides."""
 

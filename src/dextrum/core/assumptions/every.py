@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dextrum.core.assumptions import breaking, looks, planning, readings, repairs, trials  # noqa: F401
+from dextrum.core.assumptions import breaking, looks, planning, readings, repairs, trials
 from dextrum.core.assumptions.assumption import ASSUMPTIONS, Assumption
 from dextrum.core.assumptions.looks import CLEAN_PORT
 from dextrum.core.board.kinds import ComponentKind
@@ -12,7 +12,9 @@ from dextrum.core.faults.registry import KINDS
 
 def every_assumption() -> tuple[Assumption, ...]:
     """In the order in which docs/assumptions.md has them."""
-    return (*ASSUMPTIONS.values(), *_of_fault_kinds())
+    together = [ASSUMPTIONS[name.lower()] for module in (breaking, readings, looks, trials, repairs, planning)
+                for name in vars(module) if name.lower() in ASSUMPTIONS]
+    return (*together, *_of_fault_kinds())
 
 
 def _of_fault_kinds() -> list[Assumption]:

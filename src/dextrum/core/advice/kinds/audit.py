@@ -12,6 +12,7 @@ from dextrum.core.trail import AUDIT_STEPS, Audit
 class AuditRework(KindOfAction):
     word = "audit"
     place = Place.LINE
+    with_parts_off = True
     command = "rework.audit"
 
     def perform(self, hands: Hands, action: Action) -> None:

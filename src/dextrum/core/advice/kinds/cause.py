@@ -12,6 +12,7 @@ from dextrum.core.trail import Cause
 class NameCause(KindOfAction):
     word = "cause"
     place = Place.CAUSE
+    with_parts_off = True
 
     def perform(self, hands: Hands, action: Action) -> None:
         hands.note(Cause("supply", "Stop using the supply that came with it."), minutes=action.minutes)

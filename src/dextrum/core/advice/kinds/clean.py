@@ -12,6 +12,7 @@ from dextrum.core.trail import Rework
 class Clean(KindOfAction):
     word = "clean"
     place = Place.LINE
+    with_parts_off = True
     command = "port.cleaned"
 
     def perform(self, hands: Hands, action: Action) -> None:

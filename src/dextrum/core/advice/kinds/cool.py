@@ -11,6 +11,7 @@ from dextrum.core.advice.places import Place
 class Cool(KindOfAction):
     word = "cool"
     place = Place.LINE
+    with_parts_off = True
     command = "board.temperature"
     waits = True
     reads = True

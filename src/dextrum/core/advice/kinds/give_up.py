@@ -5,21 +5,24 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from dextrum.core.advice.actions import Action
-from dextrum.core.advice.giving_up import giving_up
+from dextrum.core.advice.giving_up import giving_up, unproved
 from dextrum.core.advice.kinds.hands import Hands
 from dextrum.core.advice.kinds.kind import KindOfAction
 from dextrum.core.advice.places import Place
 from dextrum.core.advice.plan import Plan
+from dextrum.core.job import JobFacts
 from dextrum.core.trail import Outcome
 
 
 class GiveUp(KindOfAction):
     word = "give_up"
     place = Place.HANDOVER
-    with_parts_off = True
 
     def proposed(self, plan: Plan) -> Iterable[Action]:
         return giving_up(plan.weighing, plan.looked)
+
+    def needs_whole_board(self, seen: JobFacts) -> bool:
+        return unproved(seen)
 
     def perform(self, hands: Hands, action: Action) -> None:
         hands.note(Outcome("donor", "Not worth another hour."), minutes=action.minutes)

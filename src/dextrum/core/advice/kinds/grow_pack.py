@@ -11,6 +11,7 @@ from dextrum.core.advice.places import Place
 class GrowPack(KindOfAction):
     word = "grow_pack"
     place = Place.NOWHERE
+    with_parts_off = True
 
     def perform(self, hands: Hands, action: Action) -> None:
         pass

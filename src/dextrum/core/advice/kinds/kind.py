@@ -13,7 +13,9 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.kinds.hands import Hands
 from dextrum.core.advice.places import Place
 from dextrum.core.advice.plan import Plan
+from dextrum.core.advice.weighing import Weighing
 from dextrum.core.board import Board
+from dextrum.core.job import JobFacts
 from dextrum.core.safety.activities import NONE, Activity
 
 
@@ -22,9 +24,9 @@ class KindOfAction(ABC):
 
     does: to the unit, as far as safety goes; whoever has to know asks `activities`. waits: other jobs fit in meanwhile.
     tests: it tells something and can be undone. reads: its points are read with the probes. weighed: it competes by its
-    cost, and so has others to be compared with. with_parts_off: it goes on while something is off the board. sided: it
-    is about one way up of the plug. command: of the window, which asks for what came of it; at_point, at_side: shown
-    at its first point, or at its side of the board.
+    cost, and so has others to be compared with. with_parts_off: it goes on while something is off the board.
+    needs_running: the unit must have charge enough to start. sided: it is about one way up of the plug. command: of the
+    window, which asks for what came of it; at_point, at_side: shown at its first point, or at its side of the board.
     """
 
     word: ClassVar[str]
@@ -35,6 +37,7 @@ class KindOfAction(ABC):
     reads: ClassVar[bool] = False
     weighed: ClassVar[bool] = False
     with_parts_off: ClassVar[bool] = False
+    needs_running: ClassVar[bool] = False
     sided: ClassVar[bool] = False
     command: ClassVar[str] = ""
     at_point: ClassVar[bool] = False
@@ -43,6 +46,14 @@ class KindOfAction(ABC):
     def activities(self, board: Board, target: str) -> frozenset[Activity]:
         """What doing it to this target does to the unit."""
         return self.does
+
+    def needs_whole_board(self, seen: JobFacts) -> bool:
+        """Whether what is off goes back on before it."""
+        return not self.with_parts_off
+
+    def cost_before(self, weighing: Weighing, action: Action) -> float:
+        """What it costs as the precondition of another action."""
+        return action.cost
 
     def proposed(self, plan: Plan) -> Iterable[Action]:
         """Those that compete by their cost now. Most kinds that lift a gate or end a job come by a rule instead."""

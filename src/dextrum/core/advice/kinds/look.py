@@ -11,6 +11,7 @@ from dextrum.core.advice.places import Place
 class Look(KindOfAction):
     word = "look"
     place = Place.SUPPLY
+    with_parts_off = True
 
     def perform(self, hands: Hands, action: Action) -> None:
         hands.look_into_port(action.minutes)

@@ -12,6 +12,7 @@ from dextrum.core.trail import Cell, Danger
 class MakeSafe(KindOfAction):
     word = "make_safe"
     place = Place.LINE
+    with_parts_off = True
     command = "safety.safe"
 
     def perform(self, hands: Hands, action: Action) -> None:

@@ -12,6 +12,7 @@ from dextrum.core.trail import Isolation
 class PutBack(KindOfAction):
     word = "put_back"
     place = Place.LINE
+    with_parts_off = True
     command = "load.back"
     weighed = True
 

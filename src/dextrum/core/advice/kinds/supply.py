@@ -21,7 +21,7 @@ class ReadSupply(KindOfAction):
     sided = True
 
     def proposed(self, plan: Plan) -> Iterable[Action]:
-        return [] if plan.power_held else supply_actions(plan.weighing)
+        return supply_actions(plan.weighing)
 
     def perform(self, hands: Hands, action: Action) -> None:
         hands.read_supply(action.target, 1.0, action.minutes)

@@ -19,12 +19,13 @@ class TryCheck(KindOfAction):
     place = Place.PROOF
     tests = True
     weighed = True
+    needs_running = True
 
     def activities(self, board: Board, target: str) -> frozenset[Activity]:
         return power_of_check(board, target)
 
     def proposed(self, plan: Plan) -> Iterable[Action]:
-        return [] if plan.power_held else try_actions(plan.weighing)
+        return try_actions(plan.weighing)
 
     def perform(self, hands: Hands, action: Action) -> None:
         hands.prove([action.target])

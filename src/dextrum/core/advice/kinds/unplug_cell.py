@@ -6,13 +6,20 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.kinds.hands import Hands
 from dextrum.core.advice.kinds.kind import KindOfAction
 from dextrum.core.advice.places import Place
+from dextrum.core.advice.weighing import Weighing
+from dextrum.core.assumptions.planning import UNPLUG_MINUTES
 from dextrum.core.trail import Cell
 
 
 class UnplugCell(KindOfAction):
     word = "unplug_cell"
     place = Place.LINE
+    with_parts_off = True
     command = "cell.ask"
+
+    def cost_before(self, weighing: Weighing, action: Action) -> float:
+        """What needs the cell out opens the unit anyway."""
+        return weighing.minutes_cost(UNPLUG_MINUTES)
 
     def perform(self, hands: Hands, action: Action) -> None:
         hands.note(Cell("unplugged"), minutes=action.minutes)
