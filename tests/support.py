@@ -13,8 +13,8 @@ from functools import cache
 from pathlib import Path
 from typing import Literal
 
-from dextrum.app.demo import build_demo
-from dextrum.app.library import PackLibrary
+from dextrum.app.bench.demo import build_demo
+from dextrum.app.library.library import PackLibrary
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.board import (
     AccessLevel,

@@ -9,8 +9,8 @@ from pathlib import Path
 
 import numpy as np
 
+from dextrum.app.bench.simulated_technician import SimulatedTechnician
 from dextrum.app.commands import BY_ID
-from dextrum.app.simulated_technician import SimulatedTechnician
 from dextrum.core.advice import kinds
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.kinds.registry import EVERY, KINDS, activities_of_action, kind_of
@@ -19,7 +19,7 @@ from dextrum.core.assumptions.planning import INJECT_MINUTES
 from dextrum.core.circuit.injecting import InjectionLimits
 from dextrum.core.safety.activities import Activity
 from dextrum.core.trail import Intake
-from dextrum.desktop.views.registry import VIEWS
+from dextrum.desktop.frame.views import VIEWS
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from tests.support import duo_advice, duo_board
 from tests.window_support import WindowCase
@@ -109,7 +109,7 @@ class PlaceTest(WindowCase):
     def test_each_view_has_a_name_a_title_a_file_and_a_command_with_its_key(self) -> None:
         for place, kind in enumerate(VIEWS, start=1):
             with self.subTest(kind.name):
-                self.assertEqual(kind.__module__.rsplit(".", 1)[1], kind.name)
+                self.assertEqual(kind.__module__, f"dextrum.desktop.{kind.name}.view")
                 self.assertTrue(kind.title)
                 self.assertEqual(BY_ID[f"view.{kind.name}"].shortcut, f"Alt+{place}")
                 self.assertIn(f"view.{kind.name}", self.window.commands.handlers)

@@ -7,8 +7,8 @@ import unittest
 
 import numpy as np
 
-from dextrum.app.assess import Assessment, assess
-from dextrum.app.simulated_technician import SimulatedTechnician, with_fault
+from dextrum.app.advising.assess import Assessment, assess
+from dextrum.app.bench.simulated_technician import SimulatedTechnician, with_fault
 from dextrum.core.advice.rates import ShopRates
 from dextrum.core.advice.recommend import build_advice_model
 from dextrum.core.advice.repairs import RepairOption, RepairOptions, expected_repair_cost

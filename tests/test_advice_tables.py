@@ -8,7 +8,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from dextrum.app.assess import assess
+from dextrum.app.advising.assess import assess
 from dextrum.core.advice.outcomes import OUTCOMES
 from dextrum.core.advice.parts_off import expected_while_isolated
 from dextrum.core.advice.rates import ShopRates

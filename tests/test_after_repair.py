@@ -7,8 +7,8 @@ import unittest
 
 import numpy as np
 
-from dextrum.app.assess import assess
-from dextrum.app.reason_words import chances_by_part, readings_words
+from dextrum.app.advising.assess import assess
+from dextrum.app.advising.reason_words import chances_by_part, readings_words
 from dextrum.core.advice.before_repair import touched_once
 from dextrum.core.advice.recommend import build_advice_model
 from dextrum.core.advice.weighing import Weighing

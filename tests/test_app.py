@@ -12,16 +12,16 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from dextrum.__main__ import main
-from dextrum.app.assess import assess
+from dextrum.app.advising.assess import assess
+from dextrum.app.advising.reason_words import reason_words
+from dextrum.app.bench.demo import STORIES, build_demo, ensure_demo
 from dextrum.app.commands import BY_ID, COMMANDS, matching
-from dextrum.app.demo import STORIES, build_demo, ensure_demo
-from dextrum.app.handover import make_sheet, sheet_html
-from dextrum.app.judged import judged_readings
+from dextrum.app.handover.handover import make_sheet, sheet_html
+from dextrum.app.job.trail_words import trail_cards
 from dextrum.app.places import shipped
-from dextrum.app.reason_words import reason_words
-from dextrum.app.sentences import due_words, readings_sentence, supply_sentence
-from dextrum.app.trail_words import trail_cards
-from dextrum.app.typed import parse_number, parse_reading
+from dextrum.app.reading.judged import judged_readings
+from dextrum.app.reading.sentences import due_words, readings_sentence, supply_sentence
+from dextrum.app.reading.typed import parse_number, parse_reading
 from dextrum.core.board import Method
 from dextrum.core.job import job_facts
 from dextrum.core.reference.judge import comparisons_for

@@ -8,14 +8,14 @@ from functools import partial
 
 from PySide6.QtWidgets import QPushButton
 
+from dextrum.app.bench.instruments_at_hand import InstrumentsAtHand
+from dextrum.app.bench.simbench import grade
 from dextrum.app.evaluation.cases import draw_case
-from dextrum.app.handover import RESULTS
-from dextrum.app.instruments_at_hand import InstrumentsAtHand
-from dextrum.app.simbench import grade
+from dextrum.app.handover.handover import RESULTS
 from dextrum.core.capture.walk import Hearing
 from dextrum.core.trail import DrawTrace, Readings
-from dextrum.desktop.views.proof import CheckButton
-from dextrum.desktop.views.supply import SupplyView
+from dextrum.desktop.proof.view import CheckButton
+from dextrum.desktop.supply.view import SupplyView
 from dextrum.instruments.decided_unit import DecidedUnit
 from dextrum.instruments.protocols import MULTIMETER, POWER_METER
 from dextrum.instruments.simbench.bench import SimulatedBench

@@ -17,15 +17,15 @@ from unittest.mock import patch
 import numpy as np
 from PySide6.QtWidgets import QPushButton
 
-from dextrum.app.capture import Cue
-from dextrum.app.instruments_at_hand import Found, InstrumentsAtHand, bench_addresses, find_instruments
-from dextrum.app.live_recovery import recover_streams
-from dextrum.app.session import BenchSession
-from dextrum.app.simbench import Hands, grade, prepare_bench, read_state, write_state
+from dextrum.app.bench.instruments_at_hand import Found, InstrumentsAtHand, bench_addresses, find_instruments
+from dextrum.app.bench.simbench import Hands, grade, prepare_bench, read_state, write_state
+from dextrum.app.job.session import BenchSession
+from dextrum.app.reading.capture import Cue
+from dextrum.app.supply.live_recovery import recover_streams
 from dextrum.core.trail import DrawTrace, Look
-from dextrum.desktop.simbench_window import SimbenchWindow
-from dextrum.desktop.sound import TONES, Sounder, samples_of
-from dextrum.desktop.views.supply import SupplyView
+from dextrum.desktop.bench.simbench_window import SimbenchWindow
+from dextrum.desktop.capture.sound import TONES, Sounder, samples_of
+from dextrum.desktop.supply.view import SupplyView
 from dextrum.errors import InstrumentError, StoreError
 from dextrum.instruments.protocols import DIODE, KIND_WORDS, MULTIMETER
 from dextrum.instruments.scpi import ScpiMultimeter
@@ -220,8 +220,8 @@ class JournalTest(unittest.TestCase):
 
     def test_a_killed_process_loses_a_second_at_most(self) -> None:
         code = ("import sys, time; from pathlib import Path; from dextrum.store.live_journal import LiveJournal\n"
-                "from dextrum.app.live_recovery import circumstances_record as kept\n"
-                "from dextrum.app.draw_import import DrawCircumstances as How\n"
+                "from dextrum.app.supply.live_recovery import circumstances_record as kept\n"
+                "from dextrum.app.supply.draw_import import DrawCircumstances as How\n"
                 f"j = LiveJournal(Path({str(self.folder)!r}), {{'job': {self.job!r}, 'how': kept(How('b'))}})\n"
                 "begun = time.monotonic()\n"
                 "while True:\n"

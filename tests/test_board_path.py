@@ -7,8 +7,8 @@ import zlib
 from collections.abc import Sequence
 from itertools import pairwise
 
-from dextrum.app.judged import judged_readings
-from dextrum.app.path_words import suspicious_path, way_words
+from dextrum.app.advising.path_words import suspicious_path, way_words
+from dextrum.app.reading.judged import judged_readings
 from dextrum.core.advice.order import probing_order
 from dextrum.core.board import Method, Side
 from dextrum.core.board.path import break_stretch, signal_path

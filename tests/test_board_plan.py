@@ -9,7 +9,7 @@ from PySide6.QtTest import QTest
 
 from dextrum.core.board import Method, Side
 from dextrum.core.trail import Cell, JobOpened, Look, PointReading, Readings
-from dextrum.desktop.views.board import BoardView
+from dextrum.desktop.board.view import BoardView
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
 from tests.support import DUO, SLIVER, duo_board

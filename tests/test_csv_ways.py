@@ -6,7 +6,7 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from dextrum.app.draw_import import import_words
+from dextrum.app.supply.draw_import import import_words
 from dextrum.store.draw_csv import DrawFile, read_draw_csv
 from dextrum.store.draw_csv_look import AskedShape, CsvLook, look_at_csv
 

@@ -11,7 +11,7 @@ import numpy as np
 from scipy.stats import norm
 from scipy.stats import t as student
 
-from dextrum.app.assess import assess
+from dextrum.app.advising.assess import assess
 from dextrum.core.advice.recommend import build_advice_model
 from dextrum.core.assumptions.readings import (
     ELSE_GROUND,

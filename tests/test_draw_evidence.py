@@ -8,9 +8,9 @@ from datetime import UTC, date, datetime, timedelta
 
 import numpy as np
 
-from dextrum.app.assess import Assessment, assess
-from dextrum.app.draw_words import charge_words, computed_wait, draw_words, minutes_words
-from dextrum.app.reason_words import item_words
+from dextrum.app.advising.assess import Assessment, assess
+from dextrum.app.advising.reason_words import item_words
+from dextrum.app.supply.draw_words import charge_words, computed_wait, draw_words, minutes_words
 from dextrum.core.advice.recommend import build_advice_model
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.draw_evidence import (

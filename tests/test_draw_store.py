@@ -11,8 +11,8 @@ from pathlib import Path
 
 import numpy as np
 
-from dextrum.app.draw_follow import FollowedFile
-from dextrum.app.draw_import import (
+from dextrum.app.supply.draw_follow import FollowedFile
+from dextrum.app.supply.draw_import import (
     DrawCircumstances,
     import_words,
     look_at_draw,

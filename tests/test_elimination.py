@@ -7,9 +7,9 @@ from dataclasses import replace
 
 import numpy as np
 
-from dextrum.app.assess import Assessment, assess
-from dextrum.app.reason_words import beyond_words, change_words, load_words
-from dextrum.app.simulated_technician import SimulatedTechnician, with_fault
+from dextrum.app.advising.assess import Assessment, assess
+from dextrum.app.advising.reason_words import beyond_words, change_words, load_words
+from dextrum.app.bench.simulated_technician import SimulatedTechnician, with_fault
 from dextrum.core.advice.repairs import lifting
 from dextrum.core.board import UNLISTED_PART, Method
 from dextrum.core.circuit.injecting import injection_limits

@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
-from dextrum.app.trail_words import CARDS, trail_cards, words_of
+from dextrum.app.job.trail_words import CARDS, trail_cards, words_of
 from dextrum.core import entries
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.telling import Telling

@@ -10,8 +10,8 @@ from unittest.mock import patch
 
 import numpy as np
 
-from dextrum.app.assess import assess, explain_part
-from dextrum.app.reason_words import beside_words, explanation_words, together_words, weighed_words
+from dextrum.app.advising.assess import assess, explain_part
+from dextrum.app.advising.reason_words import beside_words, explanation_words, together_words, weighed_words
 from dextrum.core.assumptions.breaking import BREAKS_ONE, FEEDER_COLLATERAL
 from dextrum.core.assumptions.looks import SHOWN_BY_MISTAKE
 from dextrum.core.assumptions.readings import OL_OHMS

@@ -16,7 +16,7 @@ from unittest.mock import patch
 
 import numpy as np
 
-from dextrum.app.instruments_at_hand import open_driver
+from dextrum.app.bench.instruments_at_hand import open_driver
 from dextrum.core.board import Method
 from dextrum.core.capture.walk import CaptureWalk, Hearing, Recorded
 from dextrum.core.trail import Look

@@ -91,8 +91,8 @@ class LayerTest(unittest.TestCase):
         self.assertEqual(wrong, [])
 
     def test_slow_libraries_are_not_imported_at_start(self) -> None:
-        code = ("import sys; import dextrum.desktop.start, dextrum.app.session, dextrum.store.jobs;"
-                "import dextrum.desktop.window;"
+        code = ("import sys; import dextrum.desktop.start, dextrum.app.job.session, dextrum.store.jobs;"
+                "import dextrum.desktop.frame.window;"
                 "print([m for m in ('scipy.stats', 'scipy.signal', 'scipy.optimize', 'scipy.special',"
                 " 'pyqtgraph', 'alembic', 'jinja2') if m in sys.modules])")
         done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)

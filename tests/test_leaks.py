@@ -7,8 +7,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from dextrum.app.assess import Assessment, assess
-from dextrum.app.simulated_technician import SimulatedTechnician
+from dextrum.app.advising.assess import Assessment, assess
+from dextrum.app.bench.simulated_technician import SimulatedTechnician
 from dextrum.core.advice.elimination import isolating_actions, leaking_points, pulled_down, shorted_points
 from dextrum.core.advice.repairing import repair_actions
 from dextrum.core.advice.weighing import Weighing

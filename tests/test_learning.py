@@ -9,9 +9,9 @@ from pathlib import Path
 
 import numpy as np
 
-from dextrum.app.learning import LEARNED, kept_factors
-from dextrum.app.library import PackLibrary
-from dextrum.app.session import BenchSession
+from dextrum.app.job.session import BenchSession
+from dextrum.app.library.learning import LEARNED, kept_factors
+from dextrum.app.library.library import PackLibrary
 from dextrum.core.assumptions.repairs import BELIEVED, EARLIER
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, build_hypotheses
 from dextrum.core.diagnosis.learned import HIGHEST, learned_factors, parts_at_fault

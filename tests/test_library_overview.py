@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from dextrum.app.library_words import library_sentence, meter_line, spread_words, taken_out_line
+from dextrum.app.library.library_words import library_sentence, meter_line, spread_words, taken_out_line
 from dextrum.core.board import Method
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.reference.overview import LibraryOverview, library_overview

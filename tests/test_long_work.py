@@ -27,10 +27,10 @@ from dextrum.core.trail import (
     Supply,
     Wait,
 )
-from dextrum.desktop.long_work import is_small
-from dextrum.desktop.views.intake import IntakeView
-from dextrum.desktop.views.rework import ReworkView
-from dextrum.desktop.views.supply import SupplyView
+from dextrum.desktop.frame.long_work import is_small
+from dextrum.desktop.intake.view import IntakeView
+from dextrum.desktop.rework.view import ReworkView
+from dextrum.desktop.supply.view import SupplyView
 from dextrum.progress import Told
 from dextrum.store.entries import new_entry
 from dextrum.store.job_file import write_job_file

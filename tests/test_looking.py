@@ -7,10 +7,10 @@ from itertools import pairwise
 
 import numpy as np
 
-from dextrum.app.assess import Assessment, assess
-from dextrum.app.handover import make_sheet
-from dextrum.app.looking import parse_board_look
-from dextrum.app.simulated_technician import SimulatedTechnician
+from dextrum.app.advising.assess import Assessment, assess
+from dextrum.app.advising.looking import parse_board_look
+from dextrum.app.bench.simulated_technician import SimulatedTechnician
+from dextrum.app.handover.handover import make_sheet
 from dextrum.core.advice.elimination import rail_again
 from dextrum.core.advice.looking import board_look_actions
 from dextrum.core.advice.measuring import measure_actions

@@ -14,7 +14,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 from unittest import mock
 
-from dextrum.app.session import BenchSession
+from dextrum.app.job.session import BenchSession
 from dextrum.core.board import Method
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.trail import Cell, JobOpened, PointReading, Readings, Wait, local_time, standing
@@ -111,7 +111,7 @@ class RightsTest(FolderCase):
 
 class WaitTest(FolderCase):
     def test_a_bar_in_the_reason_and_a_zone_in_the_time_stop_nothing(self) -> None:
-        from dextrum.desktop.shelf import is_due, waiting_words
+        from dextrum.desktop.frame.shelf import is_due, waiting_words
 
         store = self.store()
         now = datetime.now().astimezone()
@@ -129,7 +129,7 @@ class WaitTest(FolderCase):
         with sqlite3.connect(self.path) as db:
             db.execute("update jobs set waits_for = 'x', waits_until = 'soon', due = 'never', stage = 'moon'")
         db.close()
-        from dextrum.desktop.shelf import waiting_words
+        from dextrum.desktop.frame.shelf import waiting_words
 
         self.assertEqual(waiting_words(store.shelf()[0], datetime.now().astimezone()), ("x", ""))
 

@@ -11,9 +11,9 @@ from pathlib import Path
 
 import numpy as np
 
-from dextrum.app.comparing import earlier_scans, known_good_boards
-from dextrum.app.library import PackLibrary
+from dextrum.app.library.library import PackLibrary
 from dextrum.app.places import shipped
+from dextrum.app.reading.comparing import earlier_scans, known_good_boards
 from dextrum.core.board import Method
 from dextrum.core.board.breakout import Breakout, contact_order
 from dextrum.core.board.consistency import inconsistencies

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import unittest
 
-from dextrum.app.assess import assess
+from dextrum.app.advising.assess import assess
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.kinds.registry import kind_of
 from dextrum.core.advice.preconditions import Preconditions
@@ -17,7 +17,8 @@ from dextrum.core.trail import Access, Cell, Danger, Intake, Isolation, JobOpene
 from tests.support import DUO, as_good, duo_advice, duo_board, trail_of
 
 OPENED: tuple[Payload, ...] = (JobOpened("SLS-1", "Tarnwick Duo", DUO), Intake("dead", ("no_charge",)),
-                               Look(("clean",)), Supply("a", 5.1, 0.05), Supply("b", 5.1, 0.05), Cell("unplugged"), Access("board_out"),
+                               Look(("clean",)),
+                               Supply("a", 5.1, 0.05), Supply("b", 5.1, 0.05), Cell("unplugged"), Access("board_out"),
                                *as_good(*duo_board().port_point_ids()))
 REPAIR = Action("repair", "F1", "Replace F1", "", "", 20.0, 20.0, 50.0, detail="replace")
 TRY = Action("try", "charge_a", "Charge it", "", "", 4.0, 4.0, 60.0)

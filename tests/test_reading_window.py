@@ -5,15 +5,15 @@ from __future__ import annotations
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
-from dextrum.app.library import PackLibrary
-from dextrum.app.shop_library import join_shop
+from dextrum.app.library.library import PackLibrary
+from dextrum.app.library.shop_library import join_shop
 from dextrum.core.board import Method
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.trail import Cell, JobOpened, Look, PointReading, Readings
-from dextrum.desktop.views.board import BoardView
-from dextrum.desktop.views.library import LibraryView
-from dextrum.desktop.views.port import PortView
+from dextrum.desktop.board.view import BoardView
+from dextrum.desktop.library.view import LibraryView
+from dextrum.desktop.port.view import PortView
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
 from dextrum.store.known_good import add_readings

@@ -9,7 +9,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from dextrum.app.reason_words import readings_words, reason_words
+from dextrum.app.advising.reason_words import readings_words, reason_words
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.model import DiagnosisModel, build_model

@@ -7,7 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from dextrum.__main__ import main
-from dextrum.app.assess import assess
+from dextrum.app.advising.assess import assess
 from dextrum.app.evaluation.cases import draw_case
 from dextrum.app.evaluation.evaluate import Setting, evaluate
 from dextrum.app.evaluation.players import by_advice

@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
-from dextrum.app.assess import assess
+from dextrum.app.advising.assess import assess
 from dextrum.core.advice.kinds.registry import activities_of_action
 from dextrum.core.board import Board, ComponentKind, Method
 from dextrum.core.job import JobFacts, job_facts

@@ -7,8 +7,8 @@ import unittest
 from datetime import UTC, datetime
 from pathlib import Path
 
-from dextrum.app.library import PackLibrary
-from dextrum.app.session import BenchSession
+from dextrum.app.job.session import BenchSession
+from dextrum.app.library.library import PackLibrary
 from dextrum.core.board import Method
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.trail import (
@@ -21,7 +21,7 @@ from dextrum.core.trail import (
     Readings,
     Rework,
 )
-from dextrum.desktop.views.port import PortView
+from dextrum.desktop.port.view import PortView
 from dextrum.errors import EntryRefusedError, ImportRefusedError
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore

@@ -13,7 +13,7 @@ from pathlib import Path
 
 import sqlalchemy as sa
 
-from dextrum.app.session import BenchSession
+from dextrum.app.job.session import BenchSession
 from dextrum.core.board import Method
 from dextrum.core.trail import Intake, JobOpened, Look, PointReading, Readings, Rework, Strike, standing
 from dextrum.errors import EntryRefusedError, ImportRefusedError, NewerStoreError, StoreError

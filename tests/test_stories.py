@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dextrum.app.assess import assess
+from dextrum.app.advising.assess import assess
 from dextrum.core.board import Method
 from dextrum.core.trail import (
     Cell,

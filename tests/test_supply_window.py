@@ -13,11 +13,11 @@ from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox
 
-from dextrum.app.session import BenchSession
+from dextrum.app.job.session import BenchSession
 from dextrum.core.draw.samples import pack_samples
 from dextrum.core.trail import Cell, DrawTrace, JobOpened, Look, Rework, Supply
-from dextrum.desktop.views.supply import SupplyView
-from dextrum.desktop.window import MainWindow
+from dextrum.desktop.frame.window import MainWindow
+from dextrum.desktop.supply.view import SupplyView
 from dextrum.instruments.simulated_draw import SimulatedDraw
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore

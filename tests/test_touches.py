@@ -6,7 +6,7 @@ import unittest
 
 import numpy as np
 
-from dextrum.app.assess import assess
+from dextrum.app.advising.assess import assess
 from dextrum.core.advice.before_repair import touch_again, touched_once
 from dextrum.core.advice.touches import single_touches, slip_words
 from dextrum.core.advice.weighing import Weighing

@@ -6,7 +6,7 @@ import unittest
 
 import numpy as np
 
-from dextrum.desktop.trace_curve import BLOCK, Extremes
+from dextrum.desktop.supply.trace_curve import BLOCK, Extremes
 
 
 class ColumnsTest(unittest.TestCase):

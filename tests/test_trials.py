@@ -8,8 +8,8 @@ from types import SimpleNamespace
 
 import numpy as np
 
-from dextrum.app.assess import Assessment, assess
-from dextrum.app.draws import _without_draws
+from dextrum.app.advising.assess import Assessment, assess
+from dextrum.app.supply.draws import _without_draws
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.before_repair import _found_first
 from dextrum.core.advice.weighing import Weighing

@@ -8,14 +8,14 @@ from datetime import UTC, datetime, timedelta
 
 import numpy as np
 
-from dextrum.app.assess import Assessment, assess
-from dextrum.app.earlier_jobs import earlier_words
-from dextrum.app.handover import make_sheet
-from dextrum.app.judged import judged_readings
-from dextrum.app.rail_words import rail_verdict, rail_words
-from dextrum.app.reason_words import as_before_words, chances_by_part, load_words, not_suspected_words
-from dextrum.app.sentences import abnormal_words, readings_sentence
-from dextrum.app.typed import parse_volts_and_amps
+from dextrum.app.advising.assess import Assessment, assess
+from dextrum.app.advising.rail_words import rail_verdict, rail_words
+from dextrum.app.advising.reason_words import as_before_words, chances_by_part, load_words, not_suspected_words
+from dextrum.app.handover.handover import make_sheet
+from dextrum.app.job.earlier_jobs import earlier_words
+from dextrum.app.reading.judged import judged_readings
+from dextrum.app.reading.sentences import abnormal_words, readings_sentence
+from dextrum.app.reading.typed import parse_volts_and_amps
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.recommend import build_advice_model
 from dextrum.core.board import Method

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import unittest
 
-from dextrum.app.assess import assess
-from dextrum.app.judged import judged_readings
-from dextrum.app.sentences import turned_words
+from dextrum.app.advising.assess import assess
+from dextrum.app.reading.judged import judged_readings
+from dextrum.app.reading.sentences import turned_words
 from dextrum.core.board import Method
 from dextrum.core.job import job_facts
 from dextrum.core.reference.judge import Verdict

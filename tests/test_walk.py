@@ -11,8 +11,8 @@ from PySide6.QtWidgets import QComboBox
 from dextrum.core.board import Board
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.trail import Isolation, Readings, Rework, standing
-from dextrum.desktop.views.board import BoardView
-from dextrum.desktop.views.port import PortView
+from dextrum.desktop.board.view import BoardView
+from dextrum.desktop.port.view import PortView
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from dextrum.store.jobs import JobStore
 from tests.support import DUO, duo_advice, duo_board, fault_named

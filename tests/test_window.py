@@ -15,20 +15,20 @@ from PySide6.QtGui import QDropEvent, QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit, QPushButton, QWidget
 
+from dextrum.app.bench.demo import ensure_demo
 from dextrum.app.commands import COMMANDS
-from dextrum.app.demo import ensure_demo
 from dextrum.benchmarks.run import OWN_START
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.trail import Cell, Intake, JobOpened, Look, Supply, Wait
 from dextrum.desktop import theme
+from dextrum.desktop.board.view import BoardView
+from dextrum.desktop.frame.window import MainWindow
+from dextrum.desktop.frame.window_commands import unhandled
+from dextrum.desktop.port.view import PortView
 from dextrum.desktop.shots import SHOTS
 from dextrum.desktop.start import NO_DISPLAY
+from dextrum.desktop.supply.view import SupplyView
 from dextrum.desktop.theme import DARK, LIGHT, Theme, look
-from dextrum.desktop.views.board import BoardView
-from dextrum.desktop.views.port import PortView
-from dextrum.desktop.views.supply import SupplyView
-from dextrum.desktop.window import MainWindow
-from dextrum.desktop.window_commands import unhandled
 from dextrum.store.entries import new_entry
 from dextrum.store.job_file import write_job_file
 from dextrum.store.jobs import JobStore

@@ -7,8 +7,8 @@ import unittest
 from dataclasses import replace
 from datetime import timedelta
 
-from dextrum.app.judged import cooling_words, judged_readings
-from dextrum.app.sentences import readings_sentence
+from dextrum.app.reading.judged import cooling_words, judged_readings
+from dextrum.app.reading.sentences import readings_sentence
 from dextrum.core.board import Method
 from dextrum.core.job import job_facts
 from dextrum.core.reference.judge import Verdict, judge

@@ -16,10 +16,10 @@ from PySide6.QtCore import QMessageLogContext, Qt, QtMsgType, qInstallMessageHan
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
-from dextrum.app.session import BenchSession
+from dextrum.app.job.session import BenchSession
 from dextrum.desktop import theme
+from dextrum.desktop.frame.window import MainWindow
 from dextrum.desktop.theme import look
-from dextrum.desktop.window import MainWindow
 from dextrum.store.jobs import JobStore
 from tests.support import library
 

@@ -24,8 +24,8 @@ from dextrum.core.trail import (
     Supply,
     standing,
 )
-from dextrum.desktop.views.board import BoardView
-from dextrum.desktop.views.port import PortView
+from dextrum.desktop.board.view import BoardView
+from dextrum.desktop.port.view import PortView
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
 from tests.support import DUO, as_good, duo_board, replaced

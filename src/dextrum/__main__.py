@@ -107,8 +107,8 @@ def _pack(options: argparse.Namespace) -> int:
 
 
 def _advise(options: argparse.Namespace) -> int:
-    from dextrum.app.advise import advise
-    from dextrum.app.library import PackLibrary
+    from dextrum.app.advising.advise import advise
+    from dextrum.app.library.library import PackLibrary
 
     result = advise(options.job, PackLibrary(options.packs), options.meter)
     if options.json:
@@ -131,7 +131,7 @@ def _advise(options: argparse.Namespace) -> int:
 def _evaluate(options: argparse.Namespace) -> int:
     from dextrum.app.evaluation.case_files import check_cases, read_cases, world_named
     from dextrum.app.evaluation.evaluate import PLAYERS, Setting, evaluate, evaluation_table
-    from dextrum.app.library import PackLibrary
+    from dextrum.app.library.library import PackLibrary
     from dextrum.core.advice.rules import MAY_BE_LEFT_OUT
     from dextrum.errors import ImportRefusedError
     from dextrum.world.numbers import DEFAULT, world_as_json
@@ -172,8 +172,8 @@ def _evaluate(options: argparse.Namespace) -> int:
 
 
 def _simbench(options: argparse.Namespace) -> int:
-    from dextrum.app.library import PackLibrary
-    from dextrum.app.simbench import grade, prepare_bench, read_state, serve_until_ended
+    from dextrum.app.bench.simbench import grade, prepare_bench, read_state, serve_until_ended
+    from dextrum.app.library.library import PackLibrary
     from dextrum.instruments.simbench.server import BenchServer
     from dextrum.instruments.simulated_board import METER_M1
 

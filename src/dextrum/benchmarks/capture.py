@@ -102,7 +102,7 @@ def wrong_points(model: DiagnosisModel, boards: int, seed: int) -> tuple[float, 
 
 
 def capture_measures(count: int = 10_000) -> dict[str, Measure]:
-    from dextrum.app.library import PackLibrary
+    from dextrum.app.library.library import PackLibrary
 
     heard = [t for t in touches(count, 41) if t is not None]
     error = float(np.quantile([abs(t.error) for t in heard], 0.99))

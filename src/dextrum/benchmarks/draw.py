@@ -16,7 +16,7 @@ def draw_speed() -> dict[str, Measure]:
     """An hour at 50 Hz from samples to states, for the kinds of trace that cost most; one more sample live."""
     import numpy as np
 
-    from dextrum.app.library import PackLibrary
+    from dextrum.app.library.library import PackLibrary
     from dextrum.core.draw.live import LiveTrace
     from dextrum.core.draw.profile import profile_of
     from dextrum.core.draw.reading import read_draw
@@ -65,7 +65,7 @@ def plot_speed() -> dict[str, Measure]:
     from PySide6.QtWidgets import QApplication  # isort: skip
 
     from dextrum.desktop import theme
-    from dextrum.desktop.draw_plot import Block, DrawPlot, PlotTrace
+    from dextrum.desktop.supply.draw_plot import Block, DrawPlot, PlotTrace
 
     application = QApplication.instance() or QApplication(["bench"])
     theme.load_fonts()
@@ -100,7 +100,7 @@ def draw_by_simulation() -> dict[str, Measure]:
     import numpy as np
     from tests.draw_generator import STRANGE, Meter, faulty_trace, healthy_trace, strange_trace
 
-    from dextrum.app.library import PackLibrary
+    from dextrum.app.library.library import PackLibrary
     from dextrum.core.draw.profile import profile_of
     from dextrum.core.draw.reading import read_draw
     from dextrum.core.draw.samples import tidy

@@ -76,7 +76,7 @@ def judging() -> dict[str, Measure]:
     """The table of docs/readings.md, printed; the two measures that have a budget."""
     import numpy as np
 
-    from dextrum.app.library import PackLibrary
+    from dextrum.app.library.library import PackLibrary
     from dextrum.core.board import Method
     from dextrum.core.reference.columns import METHODS, ReadingColumns
     from dextrum.core.reference.judge import comparisons_for, judge

@@ -13,8 +13,8 @@ def plan_speed() -> dict[str, Measure]:
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     import numpy as np
 
-    from dextrum.app.judged import judged_readings
-    from dextrum.app.library import PackLibrary
+    from dextrum.app.library.library import PackLibrary
+    from dextrum.app.reading.judged import judged_readings
     from dextrum.core.board.path import signal_path
     from dextrum.core.job import job_facts
     from dextrum.core.trail import PointReading, Readings
@@ -25,7 +25,7 @@ def plan_speed() -> dict[str, Measure]:
     from PySide6.QtWidgets import QApplication  # isort: skip
 
     from dextrum.desktop import theme
-    from dextrum.desktop.board_plan import BoardPlan
+    from dextrum.desktop.board.board_plan import BoardPlan
 
     application = QApplication.instance() or QApplication(["bench"])
     theme.load_fonts()

@@ -80,8 +80,8 @@ def _run(code: str, *arguments: str) -> tuple[float, str]:
 
 def start_and_memory() -> dict[str, Measure]:
     """Start to usable window with demo data, and resident memory once the first advice is shown."""
-    from dextrum.app.demo import ensure_demo
-    from dextrum.app.library import PackLibrary
+    from dextrum.app.bench.demo import ensure_demo
+    from dextrum.app.library.library import PackLibrary
 
     with tempfile.TemporaryDirectory() as place:
         ensure_demo(Path(place), PackLibrary())
@@ -104,8 +104,8 @@ def reading_to_verdict() -> dict[str, Measure]:
     """Enter on a typed value until the verdict is painted; commit to disk included."""
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     # Qt last: see desktop.start.
-    from dextrum.app.library import PackLibrary
-    from dextrum.app.session import BenchSession
+    from dextrum.app.job.session import BenchSession
+    from dextrum.app.library.library import PackLibrary
     from dextrum.core.trail import Cell, JobOpened, Look
     from dextrum.store.entries import new_entry
     from dextrum.store.jobs import JobStore
@@ -115,8 +115,8 @@ def reading_to_verdict() -> dict[str, Measure]:
     from PySide6.QtWidgets import QApplication  # isort: skip
 
     from dextrum.desktop import theme
-    from dextrum.desktop.views.port import PortView
-    from dextrum.desktop.window import MainWindow
+    from dextrum.desktop.frame.window import MainWindow
+    from dextrum.desktop.port.view import PortView
 
     application = QApplication.instance() or QApplication(["bench"])
     theme.load_fonts()

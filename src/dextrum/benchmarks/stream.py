@@ -30,8 +30,8 @@ def stream_measures(minutes: float = MINUTES) -> dict[str, Measure]:
     """How long the window's thread is held by each portion, painting included; and what it keeps beside the samples."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     # Qt last: see the package of the window.
-    from dextrum.app.library import PackLibrary
-    from dextrum.app.session import BenchSession
+    from dextrum.app.job.session import BenchSession
+    from dextrum.app.library.library import PackLibrary
     from dextrum.store.jobs import JobStore
 
     import dextrum.desktop  # noqa: F401  # isort: skip
@@ -40,8 +40,8 @@ def stream_measures(minutes: float = MINUTES) -> dict[str, Measure]:
 
     from dextrum.core.trail import Look
     from dextrum.desktop import theme
-    from dextrum.desktop.views.supply import SupplyView
-    from dextrum.desktop.window import MainWindow
+    from dextrum.desktop.frame.window import MainWindow
+    from dextrum.desktop.supply.view import SupplyView
 
     application = QApplication.instance() or QApplication(["dextrum"])
     theme.load_fonts()

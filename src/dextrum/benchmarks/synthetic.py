@@ -75,7 +75,7 @@ def synthetic_board() -> Board:
 
 def synthetic_weighing() -> dict[str, Measure]:
     """With a line shorted, after each of sixty entries; and the memory."""
-    from dextrum.app.assess import assess
+    from dextrum.app.advising.assess import assess
     from dextrum.core.advice.recommend import build_advice_model
     from dextrum.core.circuit.solve import diode_volts
     from dextrum.core.diagnosis.model import build_model

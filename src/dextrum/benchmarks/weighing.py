@@ -35,7 +35,7 @@ class Taken:
 
 def time_advice(advice: AdviceModel, trail: Sequence[Entry], first: int, taken: Taken) -> None:
     """Posterior and advice after each entry from the `first` on, by a model that has not seen the job."""
-    from dextrum.app.assess import assess
+    from dextrum.app.advising.assess import assess
 
     for length in range(first, len(trail) + 1):
         begun = time.perf_counter()
@@ -59,9 +59,9 @@ def time_posterior(model: DiagnosisModel, trail: Sequence[Entry], first: int, ta
 
 def duo_weighing() -> dict[str, Measure]:
     """On the Duo pack, on whole jobs."""
-    from dextrum.app.demo import STORIES
-    from dextrum.app.library import PackLibrary
-    from dextrum.app.simulated_technician import SimulatedTechnician, with_fault
+    from dextrum.app.bench.demo import STORIES
+    from dextrum.app.bench.simulated_technician import SimulatedTechnician, with_fault
+    from dextrum.app.library.library import PackLibrary
     from dextrum.core.trail import Intake
     from dextrum.instruments.simulated_board import METER_M1
 

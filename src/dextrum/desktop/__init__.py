@@ -6,20 +6,20 @@ reads its source, which costs a third of the start and breaks Pydantic's own laz
 
 import concurrent.futures.thread  # noqa: F401
 
-import dextrum.app.capture
+import dextrum.app.advising.path_words
+import dextrum.app.advising.reason_words
+import dextrum.app.bench.instruments_at_hand
 import dextrum.app.commands
-import dextrum.app.comparing
-import dextrum.app.draw_import
-import dextrum.app.handover
-import dextrum.app.instruments_at_hand
-import dextrum.app.library
-import dextrum.app.library_words
-import dextrum.app.live_recovery
-import dextrum.app.path_words
-import dextrum.app.reason_words
-import dextrum.app.session
-import dextrum.app.trail_words
-import dextrum.app.typed
+import dextrum.app.handover.handover
+import dextrum.app.job.session
+import dextrum.app.job.trail_words
+import dextrum.app.library.library
+import dextrum.app.library.library_words
+import dextrum.app.reading.capture
+import dextrum.app.reading.comparing
+import dextrum.app.reading.typed
+import dextrum.app.supply.draw_import
+import dextrum.app.supply.live_recovery
 import dextrum.core.advice.order
 import dextrum.core.advice.wording
 import dextrum.core.board.part_checks

@@ -14,7 +14,7 @@ from dextrum.instruments.polling import Heard, InstrumentStatus
 from dextrum.instruments.protocols import MULTIMETER
 
 if TYPE_CHECKING:
-    from dextrum.desktop.window import MainWindow
+    from dextrum.desktop.frame.window import MainWindow
 
 NOON = datetime(2026, 3, 12, 13, 10, tzinfo=UTC)
 WIDTH, HEIGHT = 1280, 800
@@ -74,17 +74,17 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
     os.environ["TZ"] = "UTC"
     time.tzset()
     # Qt last: see desktop.start.
-    from dextrum.app.demo import TECHNICIAN, build_demo
-    from dextrum.app.library import PackLibrary
-    from dextrum.app.session import BenchSession
+    from dextrum.app.bench.demo import TECHNICIAN, build_demo
+    from dextrum.app.job.session import BenchSession
+    from dextrum.app.library.library import PackLibrary
     from dextrum.store.jobs import JobStore
 
     from PySide6.QtWidgets import QApplication  # isort: skip
 
     from dextrum.desktop import theme
+    from dextrum.desktop.frame.window import MainWindow
+    from dextrum.desktop.library.view import LibraryView
     from dextrum.desktop.theme import look
-    from dextrum.desktop.views.library import LibraryView
-    from dextrum.desktop.window import MainWindow
 
     folder.mkdir(parents=True, exist_ok=True)
     application = QApplication.instance() or QApplication(["dextrum"])

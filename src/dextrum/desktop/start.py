@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
     from PySide6.QtWidgets import QApplication
 
-    from dextrum.desktop.window import MainWindow
+    from dextrum.desktop.frame.window import MainWindow
     from dextrum.instruments.simbench.server import BenchServer
     from dextrum.store.jobs import JobStore
 
@@ -74,7 +74,7 @@ def _begin_bench(window: MainWindow, store: JobStore, with_bench: bool) -> subpr
         return None
     from time import time as wall_seconds
 
-    from dextrum.app.simbench import start_bench
+    from dextrum.app.bench.simbench import start_bench
 
     window.bench_state = store.folder / "simbench.json"
     window.bench_state.unlink(missing_ok=True)
@@ -103,12 +103,12 @@ def run_simbench(server: BenchServer, state: Path | None, grade: Callable[[dict[
     if not has_display():
         print(NO_DISPLAY.replace("./dextrum demo --offscreen", "./dextrum simbench --headless"), file=sys.stderr)
         return 2
-    from dextrum.app.simbench import has_ended, write_state  # isort: skip
+    from dextrum.app.bench.simbench import has_ended, write_state  # isort: skip
     from PySide6.QtCore import QTimer
     from PySide6.QtWidgets import QApplication
 
     from dextrum.desktop import theme
-    from dextrum.desktop.simbench_window import SimbenchWindow
+    from dextrum.desktop.bench.simbench_window import SimbenchWindow
 
     application = QApplication(sys.argv[:1])
     theme.load_fonts()
@@ -138,9 +138,9 @@ def prepare_window(demo: bool, data: Path | None = None,
                    fresh: bool = False) -> tuple[QApplication, MainWindow, JobStore]:
     """The window on its data, not yet shown. Raises StoreError when the data can't be used."""
     # All that is not Qt comes first: see the package's docstring.
-    from dextrum.app.library import PackLibrary
+    from dextrum.app.job.session import BenchSession
+    from dextrum.app.library.library import PackLibrary
     from dextrum.app.places import user_folder
-    from dextrum.app.session import BenchSession
     from dextrum.store.jobs import JobStore
 
     folder = data if data is not None else user_folder(demo)
@@ -152,7 +152,7 @@ def prepare_window(demo: bool, data: Path | None = None,
             from problem
     place = folder / "jobs.sqlite"
     if demo and (fresh or not place.exists()):
-        from dextrum.app.demo import ensure_demo
+        from dextrum.app.bench.demo import ensure_demo
 
         def progress(done: int, of: int) -> None:
             print(f"\rMaking the demo bench: job {done} of {of} …", end="\n" if done == of else "", flush=True)
@@ -162,8 +162,8 @@ def prepare_window(demo: bool, data: Path | None = None,
     from PySide6.QtWidgets import QApplication
 
     from dextrum.desktop import theme
+    from dextrum.desktop.frame.window import MainWindow
     from dextrum.desktop.theme import look
-    from dextrum.desktop.window import MainWindow
 
     store = JobStore(place)
     application = QApplication(sys.argv[:1])

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from dextrum.app.simulated_technician import HarmedUnit, Meter
+from dextrum.app.bench.simulated_technician import HarmedUnit, Meter
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.board import UNLISTED_PART, Board, Fault
 from dextrum.core.diagnosis.fault_pairs import share_of_rows

@@ -16,7 +16,7 @@ import numpy as np
 from dextrum.app.evaluation.cases import Case, ListedCase, case_of_list, draw_case, world_case
 from dextrum.app.evaluation.players import Played, by_advice, by_knowing
 from dextrum.app.evaluation.routine import by_chance, by_routine
-from dextrum.app.library import PackLibrary
+from dextrum.app.library.library import PackLibrary
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.instruments.simulated_board import METER_M1
 from dextrum.world.numbers import DEFAULT, World, drawn_world

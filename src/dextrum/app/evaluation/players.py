@@ -8,9 +8,9 @@ from datetime import UTC, datetime
 
 import numpy as np
 
-from dextrum.app.assess import Assessment, assess
+from dextrum.app.advising.assess import Assessment, assess
+from dextrum.app.bench.simulated_technician import SimulatedTechnician
 from dextrum.app.evaluation.cases import Case
-from dextrum.app.simulated_technician import SimulatedTechnician
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.kinds.registry import kind_of

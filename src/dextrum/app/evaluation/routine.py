@@ -6,7 +6,7 @@ import numpy as np
 
 from dextrum.app.evaluation.cases import Case
 from dextrum.app.evaluation.players import MOST_STEPS, CaseTechnician, Played
-from dextrum.app.judged import judge_reading
+from dextrum.app.reading.judged import judge_reading
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.assumptions.planning import CLEAN_MINUTES, INJECT_MINUTES
 from dextrum.core.board import Component, ComponentKind

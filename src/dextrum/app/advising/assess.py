@@ -1,0 +1,95 @@
+"""One job at one moment, wholly computed from its trail: suspects, reasons and advice."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+
+from dextrum.app.advising.reason_words import together_words
+from dextrum.app.supply.draws import DrawAssessment, assess_draws
+from dextrum.core.advice.advice_model import AdviceModel
+from dextrum.core.advice.any_step import step_of
+from dextrum.core.advice.recommend import Advice, recommend
+from dextrum.core.advice.weighing import Weighing, point_that_settles
+from dextrum.core.diagnosis.after_repair import weigh_trail
+from dextrum.core.diagnosis.evidence import standardised
+from dextrum.core.diagnosis.explaining import only_collateral
+from dextrum.core.diagnosis.posterior import Posterior, Suspect, suspect_of, suspects
+from dextrum.core.diagnosis.reasons import Reason, all_reasons, reasons
+from dextrum.core.job import JobFacts, job_facts, with_time
+from dextrum.core.reference.warm import facts_as_judged
+from dextrum.core.trail import Entry
+
+
+@dataclass(frozen=True)
+class Assessment:
+    """Everything weighed. reasons: suspect's fault index to what speaks for and against it. together: which faults are
+    likeliest together, where they are several. collateral: suspect's fault index to the fault that may have taken it
+    along, and the chance of that one being there too."""
+
+    facts: JobFacts
+    posterior: Posterior
+    suspects: tuple[Suspect, ...]
+    reasons: Mapping[int, tuple[Reason, ...]]
+    advice: Advice
+    draws: DrawAssessment
+    together: str = ""
+    collateral: Mapping[int, tuple[int, float]] = field(default_factory=dict)
+
+
+def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 6, explain: bool = True,
+           now: datetime | None = None) -> Assessment:
+    """The whole computation. Pure: same trail, model and time, same result. explain: with the reasons of each suspect,
+    and what each outcome of a step would mean. now: a wait that has come to its end no longer holds the job."""
+    facts = facts_as_judged(model.model.board, model.model.references, job_facts(entries))
+    if now is not None:
+        facts = with_time(facts, now)
+    posterior = weigh_trail(model.model, entries, facts.set_aside)
+    ranked = suspects(posterior, most_suspects)
+    indices = tuple(s.index for s in ranked)
+    draws = assess_draws(model, posterior, entries, facts)
+    return Assessment(facts, posterior, ranked,
+                      all_reasons(model.model, posterior, indices) if explain else {},
+                      recommend(model, posterior, facts, draws.doubt, draws.starts, explain, indices), draws,
+                      together_words(posterior) if explain else "",
+                      only_collateral(model.model, posterior, indices) if explain else {})
+
+
+def cost_of_step(model: AdviceModel, done: Assessment, name: str) -> str:
+    """What measuring a point, or repairing a part, would cost in work beside the step that is advised; in words. Takes
+    some milliseconds; call it off the window's thread."""
+    scale = done.posterior.evidence.scale
+    weighing = Weighing(model, done.posterior, standardised(model.model, done.facts, scale))
+    step = step_of(weighing, name)
+    if step is None:
+        return f"{name[:20]!r} is no point that can be measured, and no part that can be mended."
+    more = (step.expected - done.advice.next.expected) / model.rates.labour_per_minute
+    beside = "about the same as the step that is advised" if abs(more) < 1.0 else (
+        f"{more:.0f} min of work more than the step that is advised" if more > 0 else
+        f"{-more:.0f} min of work less, as far as one step shows")
+    return f"{step.title}: {step.minutes:.0f} min now, and in the end {beside}."
+
+
+@dataclass(frozen=True)
+class Explanation:
+    """Why a part is suspected or not: its likeliest fault, what speaks for and against it, and the point that would
+    tell most. suspect is None where the pack knows no way for the part to fail."""
+
+    part: str
+    suspect: Suspect | None
+    reasons: tuple[Reason, ...] = ()
+    settles: str = ""
+
+
+def explain_part(model: AdviceModel, done: Assessment, part: str) -> Explanation:
+    """'Why not this part?', for any part of the board. Takes some ten milliseconds; call it off the window's thread."""
+    hypotheses = model.model.hypotheses
+    chances = done.posterior.faults
+    own = [i for i, fault in enumerate(hypotheses.faults) if fault.part.casefold() == part.casefold()]
+    if not own:
+        return Explanation(part, None)
+    index = max(own, key=lambda i: float(chances[i]))
+    suspect = suspect_of(done.posterior, index)
+    return Explanation(suspect.fault.part, suspect, reasons(model.model, done.posterior, index),
+                       point_that_settles(Weighing(model, done.posterior, done.facts), index))

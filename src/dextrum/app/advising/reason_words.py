@@ -1,0 +1,255 @@
+"""Why a suspect, in words: what each entry says for or against it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING
+
+from dextrum.app.reading.sentences import contact_words
+from dextrum.core.advice.wording import fault_words, part_words, percent
+from dextrum.core.board import Board
+
+if TYPE_CHECKING:
+    from dextrum.app.advising.assess import Assessment, Explanation
+    from dextrum.app.reading.judged import JudgedReading
+    from dextrum.core.advice.elimination import Load
+    from dextrum.core.diagnosis.posterior import Posterior
+    from dextrum.core.diagnosis.reasons import Reason
+    from dextrum.core.diagnosis.telling import EvidenceItem
+
+STRENGTH = ((3.0, "strongly"), (1.0, "clearly"), (0.25, "a little"))
+LEAST_SHOWN = 0.1
+NEW_SAID_BELOW = 0.5
+"""Chance that no fault is left, below which it is said that a repair has done something."""
+MOST_NAMED = 4
+LEAST_ALIKE, SHARE_ALIKE = 0.005, 0.02
+"""Volts or ohms, and share of it, within which readings of one piece of copper are said as one value."""
+
+
+def item_words(board: Board, item: EvidenceItem) -> str:
+    """The observation: 'A10 RX2- reads OL'."""
+    if item.kind == "reading":
+        return readings_words(board, (item,))
+    if item.kind == "rail":
+        check = next((c.words for c in board.rail_checks if c.id == item.subject), item.subject)
+        return f"{check} reads {item.seen} under power"
+    if item.kind == "warmth":
+        return f"injected into {item.subject}: {item.seen}"
+    if item.kind == "board look":
+        return f"board, {item.subject} side: {item.seen}"
+    if item.kind == "swap":
+        symptom = board.symptom_by_id.get(item.subject)
+        return f"{symptom.words if symptom else item.subject}: {item.seen}"
+    if item.kind == "supply":
+        return item.seen + (" after the repair" if item.epoch else "")
+    if item.kind == "left":
+        return f"what the repair of {item.subject} may have left or done"
+    if item.kind == "plug":
+        return f"the draw {item.seen}"
+    if item.kind == "symptom":
+        symptom = board.symptom_by_id.get(item.subject)
+        words = symptom.words if symptom else item.subject
+        return f"owner: {words}" if item.seen == "reported" else f"owner: not so: {words}"
+    if item.kind == "check":
+        tried = next((c.words for c in board.checks if c.id == item.subject), item.subject)
+        return f"{item.seen}: {tried[0].lower()}{tried[1:]}"
+    return f"port looks {item.seen}"
+
+
+def readings_words(board: Board, items: Sequence[EvidenceItem]) -> str:
+    """Readings that belong together, by repairs, by what was off, and by what reads alike: 'A4, A9, B4, B9 VBUS read
+    0.562 V, 0.501 V after the repair'."""
+    repairs = {item.epoch for item in items if item.epoch}
+    said: list[str] = []
+    named: tuple[str, ...] = ()
+    for epoch, isolated in sorted({(item.epoch, tuple(sorted(item.isolated))) for item in items}):
+        off = f" with {', '.join(isolated)} off" if isolated else ""
+        after = "" if not epoch else " after the repair" if len(repairs) == 1 else f" after repair {epoch}"
+        for group in _alike([i for i in items if i.epoch == epoch and i.isolated == frozenset(isolated)]):
+            points = tuple(item.subject for item in group)
+            again = " (touched again)" if all(item.touches > 1 for item in group) else ""
+            reads = "" if points == named else f"{point_names(board, points)} read{'s' if len(points) == 1 else ''} "
+            named = points
+            said.append(f"{reads}{group[len(group) // 2].seen}{again}{off}{after}")
+    return ", ".join(said)
+
+
+def _alike(items: Sequence[EvidenceItem]) -> list[list[EvidenceItem]]:
+    """Readings in groups that are said as one value."""
+    found: list[list[EvidenceItem]] = []
+    for item in items:
+        group = next((g for g in found if reads_alike(g[0].value, item.value)), None)
+        if group is None:
+            found.append([item])
+        else:
+            group.append(item)
+    return found
+
+
+def reads_alike(one: float, other: float) -> bool:
+    """Near enough to be said as one value."""
+    return one == other or (math.isfinite(one) and math.isfinite(other)
+                            and abs(one - other) <= LEAST_ALIKE + SHARE_ALIKE * abs(one))
+
+
+def point_names(board: Board, points: Sequence[str]) -> str:
+    """'A4, A9 VBUS, F1.1': contacts of one signal share its name."""
+    by_signal: dict[str, list[str]] = {}
+    for name in points[:MOST_NAMED]:
+        point = board.point_by_id.get(name)
+        contact, _, signal = (contact_words(board, point) if point is not None else name).partition(" ")
+        by_signal.setdefault(signal, []).append(contact)
+    words = [f"{', '.join(contacts)} {signal}".strip() for signal, contacts in by_signal.items()]
+    rest = len(points) - MOST_NAMED
+    return ", ".join(words) + (f" and {rest} more" if rest > 0 else "")
+
+
+def reason_words(board: Board, reason: Reason) -> str:
+    """The observation with its weight: 'speaks strongly for it (+3.2)'."""
+    size = abs(reason.log_odds)
+    how = next((word for least, word in STRENGTH if size >= least), "hardly")
+    side = "for" if reason.log_odds > 0 else "against"
+    several = len(reason.items) > 1
+    words = readings_words(board, reason.items) if several else item_words(board, reason.items[0])
+    return f"{words}: {how} {side} ({reason.log_odds:+.1f})"
+
+
+def beside_words(board: Board, done: Assessment, index: int) -> str:
+    """What would settle a suspect, and what speaks for it being only what another fault took along."""
+    faults = done.posterior.hypotheses.faults
+    lines = []
+    if index in done.collateral:
+        cause, chance = done.collateral[index]
+        also = f"{faults[cause].part} took along ({fault_words(board, faults[cause])})"
+        lines.append(f"Perhaps only what {also}: that is there too with {percent(chance)}.")
+    point = dict(done.advice.settles).get(index)
+    if point:
+        lines.append(f"Measuring {point} would tell most.")
+    return "\n".join(lines)
+
+
+LEAST_TOGETHER = 0.15
+
+
+def together_words(posterior: Posterior) -> str:
+    """The likeliest set of several faults, where it weighs: 'Most likely together: F1 blown, U1 shorted (61 %)'.
+    After a repair that has most likely done something new, that comes first."""
+    hypotheses = posterior.hypotheses
+    faults, weight = posterior.likeliest_faults()
+    new = ""
+    if posterior.since_repair and posterior.nothing < NEW_SAID_BELOW:
+        new = (f"Something new is wrong since {posterior.since_repair} was worked on: a joint that did not take, a bad "
+               "part, or a neighbour that heat has hurt. ")
+    if len(faults) < 2 or weight < LEAST_TOGETHER:
+        return new.rstrip()
+    names = ", ".join(f"{hypotheses.faults[f].part} {hypotheses.faults[f].words}" for f in faults)
+    return f"{new}Most likely together: {names} ({percent(weight)})."
+
+
+def weighed_words(posterior: Posterior) -> str:
+    """What the chances rest on, and what was left out of them."""
+    return ("Every fault and every pair of faults was weighed. Sets of three that were left out make up "
+            f"{percent(posterior.left_out)} at most, as far as can be estimated.")
+
+
+def explanation_rows(board: Board, found: Explanation) -> tuple[str, list[tuple[str, float]], str]:
+    """Title, reasons with their log-odds, and what else is said, of 'why not this part'."""
+    if found.suspect is None:
+        return f"{found.part}: nothing known", [], "This pack knows no way for it to fail."
+    title = f"Why not {found.part}: {found.suspect.fault.words} ({percent(found.suspect.probability)})"
+    rows = [(reason_words(board, r), r.log_odds) for r in found.reasons if abs(r.log_odds) >= LEAST_SHOWN][:5]
+    more = [] if rows else ["Nothing seen speaks for or against it; only how often it happens."]
+    if found.settles:
+        more.append(f"Measuring {found.settles} would tell most.")
+    return title, rows, "\n".join(more)
+
+
+def explanation_words(board: Board, found: Explanation) -> tuple[str, str]:
+    """Title and lines of 'why not this part'."""
+    title, rows, more = explanation_rows(board, found)
+    return title, "\n".join([*(words for words, _ in rows), *([more] if more else [])])
+
+
+MOST_LOADS_SAID, LEAST_LOAD_SAID = 5, 0.01
+LEAST_BEYOND = 0.03
+LEAST_CHANGE = 0.02
+SUSPECTED = 0.1
+"""Chance of a part, from which working on it is no surprise."""
+
+
+def load_words(loads: Sequence[Load], isolated: frozenset[str], leaks_at: str = "") -> str:
+    """The loads of a shorted rail in the order in which to take them off, with why; and what is off now. leaks_at: the
+    rail's net, where nothing is shorted and it only reads low."""
+    lines = [f"Removed now: {', '.join(sorted(isolated))}"] if isolated else []
+    if loads:
+        lines.append(f"{leaks_at} reads slightly low. Possible leak; loads to disconnect, in order:" if leaks_at else
+                     "Loads on the shorted rail, in the order to disconnect them:")
+        lines += [f"{k}. {load.verb} {load.part}: {load.why}"
+                  + (f", {percent(load.chance)}" if load.chance >= LEAST_LOAD_SAID else "")
+                  for k, load in enumerate(loads[:MOST_LOADS_SAID], start=1)]
+        if len(loads) > MOST_LOADS_SAID:
+            lines.append(f"and {len(loads) - MOST_LOADS_SAID} more")
+    return "\n".join(lines)
+
+
+def beyond_words(board: Board, beyond: tuple[str, float]) -> str:
+    """What it would mean if it is the part that can't be mended here; empty where that is unlikely."""
+    part, chance = beyond
+    if chance < LEAST_BEYOND:
+        return ""
+    return (f"If it is {part}, {part_words(board, part)} ({percent(chance)}), it can't be mended here: the unit is "
+            f"then worth {board.donor_value:.0f} for its parts, not {board.unit_value:.0f}.")
+
+
+def not_suspected_words(done: Assessment, part: str) -> str:
+    """What is advised instead of a part that was worked on without being suspected; empty where it was suspected, or
+    where it was the advice. done: as it was before the work."""
+    chance = chances_by_part(done.posterior).get(part, 0.0)
+    step = done.advice.next
+    if (step.kind == "repair" and step.target == part) or chance >= SUSPECTED or not done.posterior.hypotheses.faults:
+        return ""
+    title = f"{step.title[:1].lower()}{step.title[1:]}"
+    return f"{part} was not suspected ({percent(chance)}); advised instead: {title}."
+
+
+def quiet_words(done: Assessment, labour_per_minute: float) -> str:
+    """With the likeliest chip quiet: what changing it now costs beside measuring on, in work."""
+    # Here, since the kinds bring the circuit along, which the first window does without.
+    from dextrum.core.faults.registry import KINDS
+
+    if not done.suspects or not KINDS[done.suspects[0].fault.kind].quiet or done.suspects[0].mended:
+        return ""
+    part = done.suspects[0].fault.part
+    ranked = done.advice.ranked
+    change = next((a for a in ranked if a.kind == "repair" and a.target == part), None)
+    on = next((a for a in ranked if a.kind in ("measure", "scan", "rail", "try", "supply")), None)
+    if change is None or on is None:
+        return ""
+    return (f"{part} may be dead though it reads well ({percent(done.suspects[0].probability)}). Expected from here to "
+            f"the end: change it now {change.expected / labour_per_minute:.0f} min of work, measure on "
+            f"{on.expected / labour_per_minute:.0f} min.")
+
+
+def as_before_words(board: Board, judged: Mapping[str, JudgedReading]) -> str:
+    """What reads after the repair as it read before, and what that asks for; empty where nothing does."""
+    same = [point for point, r in judged.items() if r.before is not None and r.judgement.verdict.is_off
+            and reads_alike(r.before.value, r.reading.value)]
+    return "" if not same else (f"Reads as before the repair: {point_names(board, same)}. The repair may have failed: "
+                                "measure the new part and its joints first.")
+
+
+def change_words(before: Mapping[str, float], now: Mapping[str, float]) -> str:
+    """What changed most, by part: 'Since the last answer: U1 3 % to 17 %, F1 20 % to 1 %'."""
+    moved = sorted({*before, *now}, key=lambda part: -abs(now.get(part, 0.0) - before.get(part, 0.0)))[:2]
+    said = [f"{part} {percent(before.get(part, 0.0))} to {percent(now.get(part, 0.0))}" for part in moved
+            if abs(now.get(part, 0.0) - before.get(part, 0.0)) >= LEAST_CHANGE]
+    return f"Since the last answer: {', '.join(said)}." if said else "Little has changed since the last answer."
+
+
+def chances_by_part(posterior: Posterior) -> dict[str, float]:
+    """Chance of each part being at fault still, as the likeliest of its faults has it."""
+    found: dict[str, float] = {}
+    for fault, chance in zip(posterior.hypotheses.faults, posterior.faults_left.tolist(), strict=True):
+        found[fault.part] = max(found.get(fault.part, 0.0), chance)
+    return found

@@ -1,0 +1,1 @@
+"""Instruments at hand, the simulated bench, and jobs played on it."""

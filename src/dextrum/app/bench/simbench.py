@@ -1,0 +1,198 @@
+"""The simulated bench as a process: what lies on it, its state file, and how a job on it is graded."""
+
+from __future__ import annotations
+
+import json
+import os
+import socket
+import subprocess
+import sys
+import time
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from dextrum.app.library.library import PackLibrary
+from dextrum.core.advice.advice_model import AdviceModel
+from dextrum.core.board import UNLISTED_PART
+from dextrum.core.trail import Isolation
+from dextrum.errors import ImportRefusedError, InstrumentError, StoreError
+from dextrum.instruments.decided_unit import DecidedUnit
+from dextrum.instruments.simbench.bench import SimulatedBench
+from dextrum.instruments.simbench.server import HANDS_PORT, LOOPBACK, BenchServer
+from dextrum.instruments.simulated_board import METER_M1
+from dextrum.instruments.simulated_look import look_at_port
+from dextrum.store.files import read_bounded
+
+STATE_EVERY_SECONDS = 1.0
+HANDS_TIMEOUT = 5.0
+
+
+def unit_with(advice: AdviceModel, faults: Sequence[tuple[str, float | None]], seed: int) -> DecidedUnit:
+    """A unit with named faults, each of the given ohms or of its first size. Raises StoreError for an unknown one."""
+    model = advice.model
+    by_id = {fault.id: fault for fault in model.hypotheses.faults}
+    unknown = [name for name, _ in faults if name not in by_id]
+    if unknown:
+        near = [name for name in by_id if name.startswith(unknown[0].partition(":")[0] + ":")][:4]
+        raise StoreError(f"The pack knows no fault '{unknown[0]}'.", "Nothing was started.",
+                         f"It knows {', '.join(near)}." if near else "Name one as PART:mode:terminals.")
+    hidden = [(by_id[name], by_id[name].variants[0][0] if ohms is None else ohms) for name, ohms in faults]
+    return DecidedUnit(model.board, hidden, np.random.default_rng(seed), known=(model.hypotheses, model.broken))
+
+
+def prepare_bench(library: PackLibrary, pack_id: str, faults: Sequence[str] = (), seed: int = 0,
+                  state: Mapping[str, Any] | None = None) -> SimulatedBench:
+    """A bench with a board of a pack: with named faults, with a state that was kept, or drawn by a seed."""
+    advice = library.advice_model(pack_id, METER_M1.name)
+    generator = np.random.default_rng((seed, 5))
+    if state is not None and state.get("pack") == pack_id and state.get("hidden") is not None:
+        unit = unit_with(advice, [(str(n), float(o)) for n, o in state["hidden"]], seed)
+        bench = SimulatedBench(advice.model.board, unit, look_at_port(advice.model.board, unit, generator),
+                               unit.symptoms(), seed)
+        left = {str(name) for name, _ in state.get("left", ())}
+        unit.faults = [(fault, ohms) for fault, ohms in unit.faults if fault.id in left]
+        unit.isolate(Isolation(tuple(state["off"]))) if state.get("off") else None
+        bench.cell, bench.turned = str(state.get("cell", "plugged")), bool(state.get("turned", False))
+        bench.history.replaced = [str(p) for p in state.get("replaced", ())]
+        bench.history.touches, bench.history.plugged = int(state.get("touches", 0)), int(state.get("plugged", 0))
+        return bench
+    if faults:
+        unit = unit_with(advice, [(name, None) for name in faults], seed)
+        return SimulatedBench(advice.model.board, unit, look_at_port(advice.model.board, unit, generator),
+                              unit.symptoms() or ("no_charge",), seed)
+    from dextrum.app.evaluation.cases import draw_case
+
+    case = draw_case(advice, 0, seed)
+    assert isinstance(case.unit, DecidedUnit)
+    return SimulatedBench(advice.model.board, case.unit, case.look, case.present, seed)
+
+
+def grade(advice: AdviceModel, told: Mapping[str, Any]) -> str:
+    """What was wrong, what was spent, and what a shorter way would have been; told: what the bench reveals."""
+    wrong = [str(name) for name in told["wrong"]]
+    lines = ["What was wrong: " + ("; ".join(_fault_words(name) for name in wrong) if wrong else "nothing at all")]
+    left = [_fault_words(str(name)) for name in told["left"]]
+    if left:
+        lines.append("Still there: " + "; ".join(left))
+    good = [str(p) for p in told["good_replaced"]]
+    lines.append(f"Spent: touches {told['touches']}, plugged in {told['plugged']}, repairs {len(told['replaced'])}, "
+                 f"{told['minutes']:.0f} min by the clock"
+                 + (f". Changed though good: {', '.join(good)}" if good else ""))
+    lines.append("A shorter way: " + _shortest(advice, wrong))
+    return "\n".join(lines)
+
+
+def _fault_words(fault_id: str) -> str:
+    part, mode, *where = fault_id.split(":")
+    shown = f"{part} {mode.replace('_', ' ')}"
+    return f"{shown} at {', '.join(where)}" if where and where[0] else shown
+
+
+def _shortest(advice: AdviceModel, wrong: Sequence[str]) -> str:
+    """What one who knew it would have done: open, mend, prove; with its minutes by the pack."""
+    board, minutes, access, steps = advice.model.board, 0.0, "", []
+    faults = {f.id: f for f in advice.model.hypotheses.faults}
+    order = board.access_order
+    for name in wrong:
+        fault = faults.get(name)
+        if fault is None or fault.part == UNLISTED_PART:
+            return "none: nothing in the pack mends it"
+        row = int(np.flatnonzero(advice.model.hypotheses.fault_of_row
+                                 == advice.model.hypotheses.faults.index(fault))[0])
+        options = [o for k, o in enumerate(advice.repairs.options) if advice.repairs.mends[row, k] > 0]
+        if not options:
+            return f"giving it up once {_fault_words(name)} was plain: nothing mends that here"
+        best = min(options, key=lambda o: board.minutes_to(o.access, access) + o.minutes)
+        minutes += board.minutes_to(best.access, access) + best.minutes
+        access = best.access if order.get(best.access, 0) > order.get(access, 0) else access
+        steps.append(f"{best.action} {best.part}")
+    minutes += sum(check.minutes for check in board.checks)
+    return f"{', '.join(steps) or 'nothing but the proof'}, then prove it, {minutes:.0f} min by the pack"
+
+
+MOST_STATE_BYTES = 16_000_000
+
+
+def read_state(path: Path | None) -> dict[str, Any] | None:
+    """What a state file keeps; None where there is none. Raises StoreError for one that can't be used."""
+    if path is None or not path.exists():
+        return None
+    try:
+        told = json.loads(read_bounded(path, MOST_STATE_BYTES).decode("utf-8"))
+    except (ImportRefusedError, ValueError, RecursionError) as problem:
+        raise StoreError(f"{path.name} is not a saved bench file.", "It was left as it is.",
+                         "Name another file, or take it away.") from problem
+    return told if isinstance(told, dict) else None
+
+
+def write_state(path: Path, server: BenchServer) -> None:
+    """The bench and its addresses, in one stroke: a reader sees the old file or the new one."""
+    beside = path.with_suffix(path.suffix + ".new")
+    beside.write_text(json.dumps({**server.bench.kept(), "addresses": server.addresses,
+                                  HANDS_PORT: server.port(HANDS_PORT), "process": os.getpid()}), encoding="utf-8")
+    os.replace(beside, path)
+
+
+class Hands:
+    """The control channel of a bench that runs in another process."""
+
+    def __init__(self, port: int) -> None:
+        try:
+            self._wire = socket.create_connection((LOOPBACK, port), timeout=HANDS_TIMEOUT)
+        except OSError as problem:
+            raise InstrumentError("gone", "The simulated bench is not there.", "Start it again.") from problem
+        self._lines = self._wire.makefile("rw", encoding="ascii")
+
+    def __call__(self, do: str, **what: object) -> dict[str, Any]:
+        """Carry out an order. Raises InstrumentError with the bench's own words where it is refused."""
+        try:
+            self._lines.write(json.dumps({"do": do, **what}) + "\n")
+            self._lines.flush()
+            told = json.loads(self._lines.readline())
+        except (OSError, ValueError) as problem:
+            raise InstrumentError("gone", "The simulated bench is gone.", "Start it again.") from problem
+        if not told.pop("ok"):
+            raise InstrumentError("refused", str(told.get("why", "It was refused.")), "")
+        return dict(told)
+
+    def close(self) -> None:
+        self._lines.close()
+        self._wire.close()
+
+
+def start_bench(state: Path, pack_id: str, seed: int, window: bool) -> subprocess.Popen[bytes]:
+    """Start the bench in a process of its own; its addresses come in the state file."""
+    arguments = [sys.executable, "-m", "dextrum", "simbench", "--pack", pack_id, "--seed", str(seed),
+                 "--state", str(state), "--beside", str(os.getpid())]
+    return subprocess.Popen([*arguments] if window else [*arguments, "--headless"], stdout=subprocess.DEVNULL,
+                            stderr=subprocess.DEVNULL)
+
+
+def has_ended(process: int) -> bool:
+    """Whether a process is gone; 0 stands for none, which never is."""
+    if not process:
+        return False
+    try:
+        os.kill(process, 0)
+    except ProcessLookupError:
+        return True
+    except PermissionError:
+        return False
+    return False
+
+
+def serve_until_ended(server: BenchServer, state: Path | None, beside: int = 0) -> None:
+    """Keep the state file true until the process is told to end, or the one it serves has ended."""
+    print(json.dumps({**server.addresses, HANDS_PORT: server.port(HANDS_PORT)}), flush=True)
+    try:
+        while not has_ended(beside):
+            if state is not None:
+                write_state(state, server)
+            time.sleep(STATE_EVERY_SECONDS)
+    except KeyboardInterrupt:
+        pass
+    finally:
+        server.close()

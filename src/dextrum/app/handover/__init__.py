@@ -1,0 +1,1 @@
+"""The sheet that goes with the unit."""

@@ -1,0 +1,196 @@
+"""The hand-over sheet: what was found, what caused it, what was replaced, what was tested, what to stop using."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import TYPE_CHECKING
+
+from dextrum.app.advising.looking import swap_words
+from dextrum.app.places import shipped
+from dextrum.app.reading.judged import judge_reading, judged_readings
+from dextrum.app.reading.sentences import contact_words
+from dextrum.core.advice.wording import part_words
+from dextrum.core.board import Board
+from dextrum.core.board.value_words import value_words
+from dextrum.core.job import JobFacts, job_facts
+from dextrum.core.looks import LOOK_WORDS
+from dextrum.core.reference.judge import Verdict
+from dextrum.core.reference.table import ReferenceTable
+from dextrum.core.reference.warm import facts_as_judged
+from dextrum.core.safety.cautions import cautions_in_view
+from dextrum.core.trail import Entry
+
+if TYPE_CHECKING:
+    from dextrum.core.draw.records import DrawRecord
+
+RESULTS = {"repaired": "repaired", "no_fault": "no fault found", "returned": "returned as it was",
+           "donor": "not repaired, kept for parts", "": "still open"}
+BROUGHT = ("supply", "cable", "dock")
+ACTIONS = {"replace": "Replaced", "reflow": "Resoldered", "wire": "Bridged with wire", "clean": "Cleaned"}
+CAUSES = {"supply": "The supply it was used with.", "dock": "The dock it was used with.",
+          "force": "Force on the plug or the port.", "liquid": "Liquid.",
+          "unknown": "Could not be told."}
+
+
+@dataclass(frozen=True)
+class ReadingRow:
+    point: str
+    before: str
+    after: str
+    good: str
+
+
+@dataclass(frozen=True)
+class CheckRow:
+    mark: str
+    words: str
+    note: str
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """Everything on the sheet, as text."""
+
+    bench: str
+    serial: str
+    model: str
+    came_in: str
+    outcome: str
+    complaint: str
+    came_along: str
+    condition: str
+    found: tuple[str, ...]
+    nothing_found: str
+    done: tuple[str, ...]
+    cause: str
+    stop_using: str
+    readings: tuple[ReadingRow, ...]
+    method: str
+    checks: tuple[CheckRow, ...]
+    note: str
+    caution: str
+    written: str
+    who: str
+
+
+def _off_rows(board: Board, references: ReferenceTable, facts: JobFacts) -> tuple[ReadingRow, ...]:
+    """Points that were off at any time, with their first off reading and their last reading."""
+    rows = []
+    for point in board.points:
+        for method in point.methods:
+            read = [r for epoch in range(facts.epoch + 1)
+                    if (r := facts.reading(point.id, method.value, epoch)) is not None]
+            off = [r for r in read if judge_reading(board, references, point.id, method, r.value,
+                                                    r.wavering).verdict.is_off]
+            if not off:
+                continue
+            centre = judge_reading(board, references, point.id, method, off[0].value).centre
+            after = read[-1] if read[-1].epoch > off[0].epoch else None
+            rows.append(ReadingRow(contact_words(board, point), value_words(off[0].shown, method),
+                                   value_words(after.shown, method) if after else "not read again",
+                                   value_words(centre, method)))
+    return tuple(rows)
+
+
+def _draw_words(board: Board, record: DrawRecord) -> str:
+    # Traces need NumPy, which the start does without.
+    from dextrum.core.draw.profile import profile_of
+    from dextrum.core.draw.reading import read_draw
+    from dextrum.core.draw.records import seen_words
+
+    profile = profile_of(board, record.supply_class, record.cell == "known_good")
+    if profile is None or not record.spells:
+        return seen_words(record)
+    return f"{seen_words(record)}: {read_draw(profile, record.spells, record.switched_on).state_words}"
+
+
+def _found(board: Board, references: ReferenceTable, trail: tuple[Entry, ...], facts: JobFacts) -> tuple[str, ...]:
+    lines = []
+    if facts.look is not None and facts.look.findings != ("clean",):
+        where = f" at {', '.join(facts.look.contacts)}" if facts.look.contacts else ""
+        lines.append(f"Port: {', '.join(LOOK_WORDS.get(f, f) for f in facts.look.findings)}{where}.")
+    for side, over in sorted((facts.board_looks or {}).items(), reverse=True):
+        if over.seen:
+            lines.append(f"Looking over the board, {side} side: {over.words}.")
+    lines.extend(f"{swap_words(board, swap)}." for swap in facts.swaps)
+    from dextrum.core.draw.records import draw_records
+
+    first: dict[str, DrawRecord] = {}
+    for record in draw_records(trail):
+        first.setdefault(record.orientation, record)
+    lines.extend(f"On our supply, {o.upper()} side up: {_draw_words(board, first[o])}." for o in sorted(first))
+    words_of = {Verdict.OPEN: "open", Verdict.GROUNDED: "grounded", Verdict.PARTIAL_SHORT: "partly shorted",
+                Verdict.LOW: "reads low", Verdict.HIGH: "reads high"}
+    plain: dict[str, list[str]] = {}
+    for point in board.points:
+        for method in point.methods:
+            for epoch in range(facts.epoch + 1):
+                reading = facts.reading(point.id, method.value, epoch)
+                if reading is None:
+                    continue
+                verdict = judge_reading(board, references, point.id, method, reading.value).verdict
+                if verdict in words_of:
+                    plain.setdefault(words_of[verdict], []).append(contact_words(board, point))
+                break
+    for state, points in plain.items():
+        shown = ", ".join(points[:6]) + (f" and {len(points) - 6} more" if len(points) > 6 else "")
+        lines.append(f"{state.capitalize()}: {shown}.")
+    return tuple(lines)
+
+
+def _nothing_found(board: Board, references: ReferenceTable, facts: JobFacts) -> str:
+    """What can be said where nothing was found: no more than was measured and compared."""
+    judged = [r for r in judged_readings(board, references, facts).values()
+              if r.judgement.verdict is not Verdict.NOT_JUDGED]
+    if judged:
+        return f"No fault found in {len(judged)} reading{'' if len(judged) == 1 else 's'}."
+    if facts.shown_readings:
+        return "Measured, but there is no known-good unit to compare with yet."
+    return "Not measured yet."
+
+
+def _stop_using(facts: JobFacts) -> str:
+    """The advice with the cause, and whatever a known-good one in its place has shown to be bad."""
+    bad = [swap.what for swap in facts.swaps if swap.gone and swap.what in BROUGHT]
+    words = [facts.cause.advice] if facts.cause and facts.cause.advice else []
+    words += [f"Stop using the {what} that came with it." for what in dict.fromkeys(bad)]
+    return " ".join(dict.fromkeys(words))
+
+
+def make_sheet(board: Board, references: ReferenceTable, trail: tuple[Entry, ...], bench: str, who: str,
+               written: datetime) -> Sheet:
+    """The sheet of a job as it stands now; an open job gives one marked as still open."""
+    facts = facts_as_judged(board, references, job_facts(trail))
+    intake = facts.intake
+    done = tuple(f"{ACTIONS[rework.action]}: {rework.part}, {part_words(board, rework.part)}"
+                 + (f" ({rework.source})" if rework.source else "") + (f". {rework.note}" if rework.note else "")
+                 for _, rework in facts.reworks)
+    proofs = facts.proofs or {}
+    checks = tuple(CheckRow("✓" if proofs[c.id].passed else "✗", c.words, proofs[c.id].note) if c.id in proofs
+                   else CheckRow("–", c.words, "not tested") for c in board.checks)
+    caution = " ".join(cautions_in_view(board, facts, "handover"))
+    return Sheet(
+        bench=bench, serial=facts.serial, model=facts.model,
+        came_in=facts.opened_at.strftime("%d.%m.%Y") if facts.opened_at else "",
+        outcome=RESULTS[facts.outcome.result if facts.outcome else ""]
+        + (" with the owner's consent" if facts.outcome and facts.outcome.result == "donor" else ""),
+        complaint=intake.complaint if intake else "", came_along=intake.came_along if intake else "",
+        condition=intake.condition if intake else "",
+        found=_found(board, references, trail, facts), nothing_found=_nothing_found(board, references, facts),
+        done=done,
+        cause=CAUSES[facts.cause.what] if facts.cause else "Cause not determined.",
+        stop_using=_stop_using(facts),
+        readings=_off_rows(board, references, facts),
+        method="Diode mode with red on ground, in volts; point to point in ohms; board unpowered.",
+        checks=checks, note=facts.outcome.note if facts.outcome else "", caution=caution,
+        written=written.strftime("%d.%m.%Y %H:%M"), who=who)
+
+
+def sheet_html(sheet: Sheet) -> str:
+    """HTML with everything escaped; safe to open anywhere."""
+    from jinja2 import Environment, FileSystemLoader
+
+    environment = Environment(loader=FileSystemLoader(shipped() / "templates"), autoescape=True,
+                              keep_trailing_newline=True)
+    return environment.get_template("handover.html").render(sheet=sheet)

@@ -1,0 +1,227 @@
+"""An entry of the trail in two short lines."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from dextrum.app.advising.rail_words import rail_verdict
+from dextrum.app.handover.handover import RESULTS
+from dextrum.core.board import Board
+from dextrum.core.board.value_words import value_words
+from dextrum.core.entries.kind import EntryKind
+from dextrum.core.looks import LOOK_WORDS
+from dextrum.core.safety.gates import AUDIT_WORDS
+from dextrum.core.safety.signs import SIGN_WORDS
+from dextrum.core.trail import (
+    Access,
+    Audit,
+    BoardLook,
+    Cause,
+    Cell,
+    Danger,
+    DrawTrace,
+    Entry,
+    Injection,
+    Intake,
+    Isolation,
+    JobOpened,
+    Look,
+    Outcome,
+    Override,
+    Proof,
+    RailVolts,
+    Readings,
+    Rework,
+    Strike,
+    Supply,
+    Swap,
+    Wait,
+    struck_ids,
+)
+
+
+@dataclass(frozen=True)
+class TrailCard:
+    """What the strip shows: one entry, or typed readings in a row gathered. ids: the entries behind it."""
+
+    at: datetime
+    title: str
+    detail: str
+    ids: tuple[str, ...]
+    struck: bool
+
+
+CELL_WORDS = {"unplugged": "unplugged", "plugged": "plugged in", "known_good": "known-good one in",
+              "new": "new one fitted"}
+DONE = {"replace": "replaced", "reflow": "resoldered", "wire": "wired", "clean": "cleaned"}
+
+
+Words = Callable[[Any, Board | None], tuple[str, str]]
+"""Title and detail of an entry. board: None for a unit without a pack."""
+CARDS: dict[type[EntryKind], Words] = {}
+
+
+def card_of(kind: type[EntryKind]) -> Callable[[Words], Words]:
+    """Registers what the card of a kind of entry says."""
+    def register(words: Words) -> Words:
+        CARDS[kind] = words
+        return words
+    return register
+
+
+@card_of(JobOpened)
+def _job_opened(p: JobOpened, _board: Board | None) -> tuple[str, str]:
+    return "Came in", p.model
+
+
+@card_of(Intake)
+def _intake(p: Intake, _board: Board | None) -> tuple[str, str]:
+    return "Intake", p.complaint or "no words"
+
+
+@card_of(Look)
+def _look(p: Look, _board: Board | None) -> tuple[str, str]:
+    return "Look", "port " + ", ".join(LOOK_WORDS.get(f, f) for f in p.findings)
+
+
+@card_of(Danger)
+def _danger(p: Danger, _board: Board | None) -> tuple[str, str]:
+    return ("Danger" if p.state == "seen" else "Made safe"), ", ".join(SIGN_WORDS[s] for s in p.signs)
+
+
+@card_of(Audit)
+def _audit(p: Audit, _board: Board | None) -> tuple[str, str]:
+    return "Audited", ", ".join(AUDIT_WORDS[step] for step in p.checked)
+
+
+@card_of(BoardLook)
+def _board_look(p: BoardLook, _board: Board | None) -> tuple[str, str]:
+    return f"Board, {p.side}", p.words
+
+
+@card_of(Swap)
+def _swap(p: Swap, board: Board | None) -> tuple[str, str]:
+    symptom = board.symptom_by_id.get(p.symptom) if board else None
+    words = symptom.words if symptom else p.symptom
+    return f"Known-good {p.what}", f"{words}: {'gone' if p.gone else 'still so'}"
+
+
+@card_of(Supply)
+def _supply(p: Supply, _board: Board | None) -> tuple[str, str]:
+    blink = ", blinks" if p.pattern == "blinking" else ""
+    place = "" if p.position == "resting" else f", {p.position}"
+    seen = p.named.replace("_", " ") if p.named else f"{p.volts:.1f} V {p.amps:.2f} A"
+    return f"Draw, {p.orientation.upper()} side up", f"{seen}{blink}{place}"
+
+
+@card_of(DrawTrace)
+def _draw_trace(p: DrawTrace, _board: Board | None) -> tuple[str, str]:
+    hours = f"{p.seconds / 3600:.1f} h" if p.seconds >= 5400 else f"{p.seconds / 60:.0f} min"
+    return f"Draw log, {p.orientation.upper()} side up", f"{hours}, {p.count} samples"
+
+
+@card_of(Cell)
+def _cell(p: Cell, _board: Board | None) -> tuple[str, str]:
+    return "Cell", CELL_WORDS[p.state]
+
+
+@card_of(Access)
+def _access(p: Access, board: Board | None) -> tuple[str, str]:
+    level = next((lv.words for lv in board.access_levels if lv.id == p.level), p.level) if board else p.level
+    return "Opened to", level
+
+
+@card_of(Readings)
+def _readings(p: Readings, _board: Board | None) -> tuple[str, str]:
+    if len(p.readings) == 1:
+        return p.readings[0].point, value_words(p.readings[0].value, p.method)
+    return "Readings", f"{len(p.readings)} points"
+
+
+@card_of(Isolation)
+def _isolation(p: Isolation, _board: Board | None) -> tuple[str, str]:
+    return ", ".join(p.parts), "removed" if p.state == "off" else "put back"
+
+
+@card_of(RailVolts)
+def _rail_volts(p: RailVolts, board: Board | None) -> tuple[str, str]:
+    check = next((c for c in board.rail_checks if c.id == p.rail), None) if board else None
+    at, verdict = (f" at {check.point}", f", {rail_verdict(check, p.volts)}") if check else ("", "")
+    return f"{p.rail}{at} under power", f"{p.volts:.2f} V{verdict}, {p.orientation.upper()} side up"
+
+
+@card_of(Injection)
+def _injection(p: Injection, _board: Board | None) -> tuple[str, str]:
+    used = f"{p.volts:.2f} V, {p.amps:.2f} A"
+    return f"Injected {p.net}", f"{used}: {p.warmed} warms" if p.warmed else f"{used}: nothing warms"
+
+
+@card_of(Rework)
+def _rework(p: Rework, _board: Board | None) -> tuple[str, str]:
+    return p.part, DONE[p.action]
+
+
+@card_of(Cause)
+def _cause(p: Cause, _board: Board | None) -> tuple[str, str]:
+    return "Cause", p.what
+
+
+@card_of(Proof)
+def _proof(p: Proof, board: Board | None) -> tuple[str, str]:
+    words = next((c.words for c in board.checks if c.id == p.check), p.check) if board else p.check
+    return "Passed" if p.passed else "Failed", words
+
+
+@card_of(Wait)
+def _wait(p: Wait, _board: Board | None) -> tuple[str, str]:
+    return "Waits", p.why
+
+
+@card_of(Outcome)
+def _outcome(p: Outcome, _board: Board | None) -> tuple[str, str]:
+    return "Closed", RESULTS[p.result]
+
+
+@card_of(Override)
+def _override(p: Override, _board: Board | None) -> tuple[str, str]:
+    return "Gate passed", p.reason
+
+
+@card_of(Strike)
+def _strike(p: Strike, _board: Board | None) -> tuple[str, str]:
+    return "Struck out", p.reason or "an entry"
+
+
+def words_of(entry: Entry, board: Board | None) -> tuple[str, str]:
+    """Title and detail of an entry's card."""
+    return CARDS[type(entry.payload)](entry.payload, board)
+
+
+def trail_cards(trail: Sequence[Entry], board: Board | None) -> tuple[TrailCard, ...]:
+    """Cards in time. Single readings that follow each other are one card, as are nothing else."""
+    struck = struck_ids(trail)
+    cards: list[TrailCard] = []
+    run: list[Entry] = []
+
+    def close() -> None:
+        if len(run) == 1:
+            cards.append(TrailCard(run[0].at, *words_of(run[0], board), (run[0].id,), run[0].id in struck))
+        elif run:
+            last = words_of(run[-1], board)
+            cards.append(TrailCard(run[0].at, f"{len(run)} readings", f"last {last[0]} {last[1]}",
+                                   tuple(e.id for e in run), False))
+        run.clear()
+
+    for entry in trail:
+        single = isinstance(entry.payload, Readings) and len(entry.payload.readings) == 1 and entry.id not in struck
+        if single:
+            run.append(entry)
+            continue
+        close()
+        if not isinstance(entry.payload, Strike):
+            cards.append(TrailCard(entry.at, *words_of(entry, board), (entry.id,), entry.id in struck))
+    close()
+    return tuple(cards)

@@ -1,0 +1,1 @@
+"""Packs, known-good boards, meters, and what closed jobs have taught."""

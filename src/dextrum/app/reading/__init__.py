@@ -1,0 +1,1 @@
+"""Readings: judged, typed, compared, captured by hand, summed up in a sentence."""

@@ -1,0 +1,164 @@
+"""The sentence above every view: what it means, in a technician's words."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+
+from dextrum.app.reading.judged import JudgedReading
+from dextrum.core.board import Board, Point
+from dextrum.core.board.value_words import value_words
+from dextrum.core.draw.states import UNKNOWN_WORDS, classify_draw
+from dextrum.core.job import JobFacts
+from dextrum.core.looks import FORBIDS_PLUGGING
+from dextrum.core.reference.judge import Verdict
+from dextrum.core.reference.tester import TurnedFinding
+from dextrum.core.trail import DrawTrace, Supply
+
+ONE_NODE_OHMS = 1.0
+"""Contacts of one node read at most this from one to the other."""
+
+_SAY = {Verdict.OPEN: "are open", Verdict.GROUNDED: "are grounded", Verdict.LOW: "read low",
+        Verdict.HIGH: "read high", Verdict.PARTIAL_SHORT: "are partly shorted", Verdict.WAVERING: "waver"}
+_SAYS = {Verdict.OPEN: "is open", Verdict.GROUNDED: "is grounded", Verdict.LOW: "reads low",
+         Verdict.HIGH: "reads high", Verdict.PARTIAL_SHORT: "is partly shorted",
+         Verdict.WAVERING: "wavers"}
+
+
+def contact_words(board: Board, point: Point) -> str:
+    """'A10 RX2-' for a port contact, the id for the rest."""
+    for port in board.ports:
+        for contact in port.contacts:
+            if point.at == f"{port.component}.{contact.name}" and point.to is None:
+                return f"{contact.name} {contact.signal}"
+    return point.id
+
+
+def _list(parts: list[str]) -> str:
+    if len(parts) <= 1:
+        return "".join(parts)
+    return ", ".join(parts[:-1]) + " and " + parts[-1]
+
+
+def _few(names: list[str]) -> str:
+    return _list(names) if len(names) <= 4 else f"{', '.join(names[:3])} and {len(names) - 3} more"
+
+
+def abnormal_words(board: Board, judged: Mapping[str, JudgedReading], points: Iterable[str]) -> str:
+    """'A4 VBUS is open and A10 RX2- reads high' of those points that are abnormal; empty where none is."""
+    by_verdict: dict[Verdict, list[str]] = {}
+    for point in points:
+        found = judged.get(point)
+        if found is not None and found.judgement.verdict.is_off:
+            by_verdict.setdefault(found.judgement.verdict, []).append(contact_words(board, board.point_by_id[point]))
+    return _list([f"{_few(names)} {(_SAYS if len(names) == 1 else _SAY)[verdict]}"
+                  for verdict, names in by_verdict.items()])
+
+
+def readings_sentence(board: Board, judged: Mapping[str, JudgedReading], points: Iterable[str]) -> str:
+    """What the readings of these points say together."""
+    points = list(points)
+    read = [judged[p] for p in points if p in judged]
+    if not points:
+        return "This pack has no points here yet."
+    if not read:
+        return "Nothing read yet."
+    off = [r for r in read if r.judgement.verdict.is_off]
+    unjudged = [r for r in read if r.judgement.verdict is Verdict.NOT_JUDGED]
+    by_scan = [r for r in read if r.judgement.origin in ("scan", "role")]
+    weaker = " There is no known-good board: the contacts of this scan judge each other, which is weaker." \
+        if by_scan else ""
+    if len(unjudged) == len(read):
+        return "Recorded, but not judged: there is no known-good reading for this board yet."
+    whole = len(read) == len(points)
+    if not off:
+        if by_scan:
+            return f"No contact differs from the others.{weaker}"
+        return ("All readings match a good board." if whole
+                else f"Nothing abnormal so far ({len(read)} of {len(points)} points).")
+    head = abnormal_words(board, judged, points)
+    tail = "All other readings match a good board." if whole and not by_scan else weaker.strip()
+    return f"{head}. {tail}".strip()
+
+
+def node_words(board: Board, judged: Mapping[str, JudgedReading]) -> str:
+    """What contact-to-contact readings say: contacts of one node that are none mean the receptacle itself."""
+    apart: dict[str, list[str]] = {}
+    whole: set[str] = set()
+    for point in board.node_pairs:
+        read = judged.get(point.id)
+        if read is None or not board.ports:
+            continue
+        signal = {f"{port.component}.{c.name}": c.signal for port in board.ports for c in port.contacts}[point.at]
+        off = read.judgement.verdict.is_off if read.judgement.verdict is not Verdict.NOT_JUDGED \
+            else read.reading.value > ONE_NODE_OHMS
+        ends = [address.partition(".")[2] for address in (point.at, point.to or "")]
+        if off:
+            shown = value_words(read.reading.shown, read.method)
+            apart.setdefault(signal, []).append(f"{ends[0]} to {ends[1]} {shown}")
+        else:
+            whole.add(signal)
+    if apart:
+        return " ".join(f"{signal} is not one node ({', '.join(pairs)}): the receptacle itself is broken, or a joint "
+                        f"of it." for signal, pairs in apart.items())
+    return f"{_list(sorted(whole))} {'is' if len(whole) == 1 else 'are each'} one node." if whole else ""
+
+
+def turned_words(board: Board, findings: Sequence[TurnedFinding]) -> str:
+    """What turning the tester over tells: what stayed with the port's contact, and what moved with the tester."""
+    names: dict[str, list[str]] = {}
+    for finding in findings:
+        names.setdefault(finding.belongs, []).append(contact_words(board, board.point_by_id[finding.point]))
+    said = []
+    if "device" in names:
+        said.append(f"Tester turned over, {_few(names['device'])} stayed off: it is in the device.")
+    if "tester" in names:
+        said.append(f"Moved with the tester: its pad that faced {_few(names['tester'])}. The tester or its plug.")
+    if "touch" in names:
+        said.append(f"Off only once: {_few(names['touch'])}. Touch it again.")
+    return " ".join(said)
+
+
+def supply_words(board: Board, supply: Supply) -> str:
+    """One look at the meter by the profile, or the name that was typed; empty where the pack knows nothing."""
+    if supply.named:
+        state = next((s for s in board.draw_states if s.id == supply.named), None)
+        return state.words if state else UNKNOWN_WORDS
+    judged = classify_draw(board, supply.volts, supply.amps, supply.pattern, supply.supply_class)
+    return judged.words if judged else ""
+
+
+def supply_sentence(board: Board, facts: JobFacts) -> str:
+    """What the two orientations say together."""
+    if facts.look is None:
+        return "Look into the port first: nothing is plugged in before that."
+    bad = [f for f in facts.look.findings if f in FORBIDS_PLUGGING]
+    supplies = {o: (facts.supplies or {}).get((facts.epoch, o)) for o in "ab"}
+    if bad and not any(supplies.values()):
+        return f"The port is {_list(bad)}: nothing is plugged in."
+    named = {}
+    for orientation, supply in supplies.items():
+        if isinstance(supply, DrawTrace):
+            named[orientation] = "a trace, being read"
+        elif supply is not None:
+            named[orientation] = supply_words(board, supply) or "recorded"
+    if not named:
+        return "Nothing plugged in yet." if facts.epoch == 0 else "Nothing plugged in since the repair."
+    if len(named) == 2 and named["a"] == named["b"]:
+        return f"{named['a'].capitalize()}, both ways up."
+    return "; ".join(f"{o.upper()} side up: {words}" for o, words in named.items()) + "."
+
+
+def due_words(due: str, today: str) -> str:
+    """'due today 16:00', 'due 28 Nov', or nothing. today: ISO date."""
+    if not due:
+        return ""
+    day, _, clock = due.partition("T")
+    if day == today:
+        return f"due today {clock[:5]}".strip()
+    months = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+    try:
+        _year, month, date = (int(x) for x in day.split("-"))
+        words = f"{date} {months[month - 1]}"
+    except (ValueError, IndexError):
+        return f"due {due}"
+    return f"overdue since {words}" if day < today else f"due {words}"

@@ -1,0 +1,233 @@
+"""What a draw means, what it does not say, what is in doubt, and what the cell still needs, in a technician's words."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import TYPE_CHECKING
+
+from dextrum.core.advice.wording import percent
+from dextrum.core.board import Board
+from dextrum.core.board.model import CELL_CONDITIONS
+from dextrum.core.draw.records import PROVED, WAY_WORDS, comes_and_goes
+from dextrum.core.job import JobFacts
+from dextrum.core.trail import Wait
+
+if TYPE_CHECKING:
+    from dextrum.app.supply.draws import DrawAssessment, SeenDraw
+    from dextrum.core.draw.cell import ChargeForecast, Span
+    from dextrum.core.draw.reading import DrawReading
+
+DRAWS_AMPS = 0.03
+WEAK_SUPPLY = 0.02
+CLASS_WORDS = {"negotiating": "negotiating supply", "default_5v": "5 V only", "dock": "dock's own supply",
+               "bench": "bench supply in place of the cell"}
+
+
+@dataclass(frozen=True)
+class DrawWords:
+    """sentence: what it means. silent: what it does not say. doubt, cell: empty where there is nothing to say."""
+
+    sentence: str
+    silent: str
+    doubt: str = ""
+    cell: str = ""
+
+
+def minutes_words(minutes: float) -> str:
+    """'under a minute', '12 min', '2 h 40 min'."""
+    if minutes < 1.0:
+        return "under a minute"
+    if minutes < 100:
+        return f"{minutes:.0f} min"
+    hours, rest = divmod(round(minutes / 5) * 5, 60)
+    return f"{hours} h {rest:02d} min" if rest else f"{hours} h"
+
+
+def span_words(span: Span) -> str:
+    """'12 min (5 to 24 min)'."""
+    return f"{minutes_words(span.middle)} ({minutes_words(span.low)} to {minutes_words(span.high)})"
+
+
+def _does_not_say(reading: DrawReading) -> str:
+    if reading.state == reading.profile.unknown:
+        return ("It does not say what is wrong: check supply, cable and meter, and read again; then the board readings "
+                "decide.")
+    state = reading.profile.states[reading.state]
+    if state.cell == "part_charged" or (state.cell in ("near_full", "full") and reading.verdict == "healthy"):
+        return "It does not say that docking, data, or charging from the rails work."
+    if state.cell == "flat":
+        return "It does not say yet that the unit charges: that shows when the pre-charge ends."
+    if state.pattern == "blinking":
+        return "It does not say where the short sits, or whether it is the negotiation that restarts."
+    if state.cell == "deeply_flat":
+        return "It does not say which chip, nor yet that it is one."
+    return "It does not say which part of the path: the readings must."
+
+
+def _one_way(one: SeenDraw) -> str:
+    if one.reading is not None:
+        return one.reading.state_words
+    if one.record.named:
+        return f"called {one.record.named.replace('_', ' ')}"
+    return "recorded, not interpreted"
+
+
+def _cc_contact(board: Board, orientation: str) -> str:
+    """' (A5 CC1)' for the contact that this way up uses, nothing where the port has none."""
+    signal = "CC1" if orientation == "a" else "CC2"
+    return next((f" ({c.name} {signal})" for port in board.ports for c in port.contacts if c.signal == signal), "")
+
+
+def _cell_order(reading: DrawReading) -> int:
+    """How far the cell is by the draw, -1 where it doesn't say."""
+    cell = reading.profile.states[reading.state].cell if reading.state != reading.profile.unknown else ""
+    return CELL_CONDITIONS.index(cell) if cell else -1
+
+
+def _difference(board: Board, now: Mapping[str, SeenDraw]) -> str:
+    """What it means that the orientations differ."""
+    readings = {o: s.reading for o, s in now.items() if s.reading is not None and o != "bench"}
+    if len(readings) < 2 or readings["a"].state == readings["b"].state:
+        return ""
+    verdicts = {o: r.verdict for o, r in readings.items()}
+    first, later = sorted(readings, key=lambda o: now[o].record.at)
+    cells = [_cell_order(readings[o]) for o in (first, later)]
+    if -1 < cells[0] < cells[1]:
+        return f"The cell came on between the two: read the {first.upper()} side again."
+    dead = [o for o, r in readings.items() if r.spells[-1].mean_amps < DRAWS_AMPS]
+    live = [o for o in readings if o not in dead]
+    if len(dead) == 1 and verdicts[live[0]] in ("healthy", "doubt"):
+        return (f"Only the {live[0].upper()} side draws: one CC contact or its joint{_cc_contact(board, dead[0])}, "
+                "or one row of the port.")
+    if "unknown" in verdicts.values():
+        return ""
+    return "The two ways up differ: what they share is whole in one of them, so look at what only one of them uses."
+
+
+def _plug_moves(assessment: DrawAssessment, epoch: int) -> str:
+    groups: dict[tuple[str, str], list[SeenDraw]] = {}
+    for one in assessment.seen:
+        if one.record.epoch == epoch:
+            groups.setdefault((one.record.orientation, one.record.cell), []).append(one)
+    for members in groups.values():
+        records = [one.record for one in members]
+        if len({r.position for r in records}) > 1:
+            if comes_and_goes(records):
+                return "The draw comes and goes with the plug: joints or anchors torn, or a contact lifted."
+            return "Pushing and hanging change nothing."
+    return ""
+
+
+def doubt_words(assessment: DrawAssessment, now: datetime) -> str:
+    """Two explanations, their chances, when they separate, and what a known-good cell would tell."""
+    found = assessment.doubt
+    if found is None:
+        return ""
+    doubt = found.doubt
+    clear = clear_at(assessment, now)
+    assert clear is not None
+    at = clear.astimezone(now.tzinfo)
+    record = assessment.now[found.orientation].record
+    cell = "a cell that needs longer" if record.cell == "known_good" else "a flat cell"
+    when = (f"Still the same at {at:%H:%M}: {cell} is then below 5 %." if at > now
+            else f"It should be clear by now ({at:%H:%M}): read it again.")
+    swap = "" if record.cell == "known_good" else (
+        f" A known-good cell tells at once, for about {assessment.swap_minutes:.0f} min of work.")
+    return (f"Not yet evidence of a dead chip: {cell} ({percent(doubt.healthy)}) and a fault "
+            f"({percent(doubt.faulty)}) look the same now. {when}{swap}")
+
+
+def clear_at(assessment: DrawAssessment, now: datetime) -> datetime | None:
+    """When the two explanations separate; None without a doubt."""
+    found = assessment.doubt
+    if found is None:
+        return None
+    record = assessment.now[found.orientation].record
+    return record.at.astimezone(now.tzinfo) + timedelta(seconds=found.doubt.more)
+
+
+def starts_at(assessment: DrawAssessment, now: datetime) -> datetime | None:
+    """When the cell should let the unit start, by the middle of the range; None where it can, or isn't known."""
+    if assessment.starts is None:
+        return None
+    return assessment.seen[-1].record.at.astimezone(now.tzinfo) + timedelta(minutes=assessment.starts.middle)
+
+
+def computed_wait(assessment: DrawAssessment, now: datetime) -> Wait | None:
+    """The wait that the draw asks for: until two explanations separate, or until the unit can start. The minute is
+    rounded up. None where there is nothing to wait for, or where its time has passed: then it is read again."""
+    for at, why in ((clear_at(assessment, now), "Is the draw growing?"),
+                    (starts_at(assessment, now), "Charging: does it start?")):
+        if at is not None and at > now:
+            until = (at + timedelta(seconds=59)).replace(second=0, microsecond=0)
+            return Wait(why, until.strftime("%Y-%m-%dT%H:%M"))
+    return None
+
+
+def charge_words(charge: ChargeForecast | None) -> str:
+    """Charge so far, and the three times."""
+    if charge is None:
+        return ""
+    parts = []
+    if charge.charge_in_mah.middle >= 1:
+        c = charge.charge_in_mah
+        parts.append(f"About {c.middle:.0f} mAh put in ({c.low:.0f} to {c.high:.0f}).")
+    if charge.overdue and charge.should_have_ended_after is not None:
+        what = "The pre-charge" if charge.phase == "flat" else "This phase"
+        parts.append(f"{what} should have ended within {minutes_words(charge.should_have_ended_after)} and has not.")
+        return " ".join(parts)
+    times = [f"{words} in {span_words(span)}" for words, span in (
+        ("starts up", charge.to_boot), ("at the shop's minimum charge", charge.to_floor), ("full", charge.to_full))
+        if span is not None]
+    if times:
+        parts.append((times[0][0].upper() + times[0][1:] if len(times) == 1 else
+                      times[0][0].upper() + ", ".join(times)[1:]) + ".")
+    elif charge.phase == "full":
+        parts.append("The cell is full.")
+    return " ".join(parts)
+
+
+def supply_doubt(assessment: DrawAssessment) -> str:
+    """What is weak about what it hung on."""
+    for one in assessment.now.values():
+        never = [g for g in one.record.gear if not g.proved_on]
+        if never:
+            names = " and ".join(f"{g.kind} {g.name}" for g in never)
+            return f"{names[0].upper()}{names[1:]} never proved good: weaker evidence. Read again on known-good ones."
+        if one.record.bad_supply > max(WEAK_SUPPLY, PROVED):
+            old = min((g for g in one.record.gear if g.proved_on), key=lambda g: g.proved_on, default=None)
+            if old is not None:
+                return f"{old.kind.capitalize()} {old.name} last proved good on {old.proved_on}: prove it again."
+            return "The supply was never proved good: weaker evidence. Read again on a known-good one."
+    return ""
+
+
+def draw_words(board: Board, facts: JobFacts, assessment: DrawAssessment, now: datetime) -> DrawWords | None:
+    """None where nothing was drawn since the last repair."""
+    seen = assessment.now
+    if not seen:
+        return None
+    words = {o: _one_way(one) for o, one in seen.items()}
+    if set(words) == {"a", "b"} and words["a"] == words["b"]:
+        sentence = f"{words['a'][0].upper()}{words['a'][1:]}, both ways up."
+    else:
+        said = "; ".join(text if o == "bench" else f"{WAY_WORDS[o]}: {text}" for o, text in words.items())
+        sentence = f"{said[0].upper()}{said[1:]}."
+    difference = _difference(board, seen)
+    last = max(seen.values(), key=lambda s: s.record.at)
+    readings = [s.reading for s in seen.values() if s.reading is not None]
+    plug = _plug_moves(assessment, facts.epoch)
+    weak = supply_doubt(assessment)
+    silent = plug or difference or (_does_not_say(last.reading) if last.reading is not None else
+                                    "This pack knows nothing about this supply: recorded, not interpreted.")
+    if weak:
+        silent = f"{silent} {weak}"
+    charge = next((r.charge for r in reversed(readings) if r.charge is not None and r.verdict != "faulty"), None)
+    overdue = next((r.charge for r in readings if r.charge is not None and r.charge.overdue), None)
+    doubt = doubt_words(assessment, now)
+    cell = charge_words(overdue or charge)
+    if doubt and cell and not overdue:
+        cell = f"If it is the cell: {cell[0].lower()}{cell[1:]}"
+    return DrawWords(sentence, silent, doubt, cell)

@@ -1,0 +1,59 @@
+"""Streams that a crash has left: each becomes the trace of the job that it was begun in."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from dextrum.core.trail import Gear
+from dextrum.errors import DextrumError
+
+if TYPE_CHECKING:
+    from dextrum.app.job.session import BenchSession
+    from dextrum.app.supply.draw_import import DrawCircumstances
+
+PATTERN = "*.live.csv"
+
+
+def circumstances_record(how: DrawCircumstances) -> dict[str, object]:
+    """How it was plugged in, as the journal's first line keeps it."""
+    return asdict(how)
+
+
+def recover_streams(session: BenchSession, folder: Path) -> str:
+    """Record what was left over into its jobs; says what was taken up, or nothing. A stream whose job is gone, or that
+    can't be kept, stays where it is."""
+    if not any(folder.glob(PATTERN)):
+        return ""
+    from dextrum.app.supply.draw_import import DrawCircumstances, trace_entry
+    from dextrum.core.draw.samples import tidy
+    from dextrum.store.draw_csv import DrawFile
+    from dextrum.store.live_journal import left_over
+
+    taken = dropped = 0
+    stay: list[str] = []
+    for left in left_over(folder):
+        if len(left.seconds) < 2:
+            left.path.unlink(missing_ok=True)
+            continue
+        try:
+            kept = dict(left.header["how"])
+            kept["gear"] = tuple(Gear(**gear) for gear in kept.get("gear", ()))
+            trace = trace_entry(DrawFile(tidy(left.seconds, left.volts, left.amps), (), 0, False), "live",
+                                DrawCircumstances(**kept))
+            session.record(str(left.header["job"]), trace)
+        except (DextrumError, ValueError, TypeError, KeyError) as problem:
+            stay.append(f"{left.path.name} ({str(problem)[:80]})")
+            continue
+        left.path.unlink(missing_ok=True)
+        taken += 1
+        dropped += left.dropped
+    said = []
+    if taken:
+        lost = f"; {dropped} samples that were no numbers were left out" if dropped else ""
+        said.append(f"{taken} live draw log{'s' if taken != 1 else ''} taken up from before the program stopped{lost}.")
+    if stay:
+        said.append(f"Not taken up, and kept where it is: {stay[0]}" + (f" and {len(stay) - 1} more." if stay[1:]
+                                                                        else "."))
+    return " ".join(said)

@@ -1,0 +1,1 @@
+"""The window of the hands on the simulated bench."""

@@ -1,0 +1,1 @@
+"""The board screen: plan, points, loads taken off, looking over."""

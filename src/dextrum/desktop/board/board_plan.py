@@ -1,0 +1,315 @@
+"""The board as it lies on the bench: outline, parts and points of one side, flipped as the board is flipped.
+
+Keys: F flips, + and - zoom, arrows pan, Home shows the whole board. A click chooses the point below it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from itertools import pairwise
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
+from PySide6.QtWidgets import QWidget
+
+from dextrum.app.reading.judged import JudgedReading
+from dextrum.core.board import Board, ComponentKind, Side
+from dextrum.core.board.model import Point
+from dextrum.core.board.path import BreakStretch, SignalPath
+from dextrum.core.reference.judge import Verdict
+from dextrum.core.trail import PartSeen
+from dextrum.desktop.marks import draw_mark
+from dextrum.desktop.theme import look
+
+MARGIN = 10
+ZOOM = 1.4
+MOST_ZOOM = 24.0
+REACH_PIXELS = 12.0
+NAMED_FROM_PIXELS = 15.0
+"""A part's designator is written where the part is at least so wide on the screen."""
+
+
+class BoardPlan(QWidget):
+    """Signals: chosen (point id)."""
+
+    chosen = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.board: Board | None = None
+        self.judged: Mapping[str, JudgedReading] = {}
+        self.asked: tuple[str, ...] = ()
+        self.current = ""
+        self.path: SignalPath | None = None
+        self.stretch: BreakStretch | None = None
+        self.seen: Mapping[str, str] = {}
+        self.side = Side.TOP
+        self.zoom = 1.0
+        self.middle = QPointF(0.0, 0.0)
+        self._grabbed: QPointF | None = None
+        self._dragged = False
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Plan of the board")
+        self.setMinimumHeight(look.px(150))
+
+    def sizeHint(self) -> QSize:
+        return QSize(500, look.px(190))
+
+    def show_board(self, board: Board | None) -> None:
+        """Another board: its whole, top side."""
+        if board is not self.board:
+            self.board = board
+            self.side = Side.TOP
+            self.whole()
+
+    def show_state(self, judged: Mapping[str, JudgedReading], asked: tuple[str, ...], current: str,
+                   path: SignalPath | None, stretch: BreakStretch | None) -> None:
+        """Readings, the points asked for in their order, the one in hand, and the way under suspicion."""
+        self.judged, self.asked, self.current = judged, asked, current
+        self.path, self.stretch = path, stretch
+        self.update()
+
+    def _corners(self) -> QRectF:
+        assert self.board is not None
+        xs, ys = zip(*self.board.outline_mm, strict=True)
+        return QRectF(min(xs), min(ys), max(max(xs) - min(xs), 1e-3), max(max(ys) - min(ys), 1e-3))
+
+    def whole(self) -> None:
+        """Show all of the board."""
+        self.zoom = 1.0
+        if self.board is not None:
+            self.middle = self._corners().center()
+        self.update()
+
+    def flip(self) -> None:
+        """The other side, turned over left to right as the hand does it."""
+        self.side = Side.BOTTOM if self.side is Side.TOP else Side.TOP
+        self.update()
+
+    def reveal(self, point_id: str) -> None:
+        """Turn to the side of a point, and move it into sight."""
+        point = self.board.point_by_id.get(point_id) if self.board else None
+        if point is None:
+            return
+        self.side = point.side
+        if self.zoom > 1.0:
+            self.middle = QPointF(point.x_mm, point.y_mm)
+        self.update()
+
+    def _scale(self) -> float:
+        """Pixels a millimetre."""
+        box = self._corners()
+        return self.zoom * min((self.width() - 2 * MARGIN) / box.width(), (self.height() - 2 * MARGIN) / box.height())
+
+    def place(self, x_mm: float, y_mm: float) -> QPointF:
+        """Where a place of the board is on the screen; the bottom is mirrored, the port stays below."""
+        scale = self._scale()
+        x = (x_mm - self.middle.x()) * (1 if self.side is Side.TOP else -1)
+        return QPointF(self.width() / 2 + x * scale, self.height() / 2 + (y_mm - self.middle.y()) * scale)
+
+    def _points_here(self) -> list[Point]:
+        return [p for p in self.board.points if p.side is self.side] if self.board else []
+
+    def point_at(self, at: QPointF) -> str:
+        """The nearest point within reach of a click, or nothing."""
+        best, name = REACH_PIXELS, ""
+        for point in self._points_here():
+            away = self.place(point.x_mm, point.y_mm) - at
+            distance = (away.x() ** 2 + away.y() ** 2) ** 0.5
+            if distance < best:
+                best, name = distance, point.id
+        return name
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), look.colour("panel"))
+        if self.board is None:
+            return
+        painter.setPen(QPen(look.colour("edge"), 1.5))
+        painter.setBrush(look.colour("ground"))
+        painter.drawPolygon(QPolygonF([self.place(x, y) for x, y in self.board.outline_mm]))
+        self._paint_parts(painter)
+        self._paint_path(painter)
+        self._paint_points(painter)
+        self._paint_seen(painter)
+        painter.setFont(look.font(13, QFont.Weight.DemiBold))
+        painter.setPen(look.colour("ink"))
+        other = "bottom" if self.side is Side.TOP else "top"
+        painter.drawText(self.rect().adjusted(8, 4, -8, -4), Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft,
+                         f"{self.side.value} side")
+        painter.setFont(look.font(12))
+        painter.setPen(look.colour("quiet"))
+        painter.drawText(self.rect().adjusted(8, look.px(24), -8, -4), Qt.AlignmentFlag.AlignTop
+                         | Qt.AlignmentFlag.AlignLeft, f"F: {other}\n+ \u2212 zoom\nHome: whole")
+
+    def _paint_parts(self, painter: QPainter) -> None:
+        assert self.board is not None
+        scale = self._scale()
+        on_path = {step.through for step in self.path.steps if step.through} if self.path else set()
+        between = set(self.stretch.parts) if self.stretch else set()
+        painter.setFont(look.font(11))
+        for part in self.board.components:
+            if part.side is not self.side:
+                continue
+            middle = self.place(part.x_mm, part.y_mm)
+            box = QRectF(middle.x() - part.width_mm * scale / 2, middle.y() - part.height_mm * scale / 2,
+                         part.width_mm * scale, part.height_mm * scale)
+            if not box.intersects(QRectF(self.rect())):
+                continue
+            lit = part.designator in on_path or (self.path is not None and part.designator == self.path.chip)
+            painter.setPen(QPen(look.colour("ink" if lit else "edge"), 2 if lit else 1))
+            painter.setBrush(look.colour("lit") if part.designator in between else look.colour(
+                "band" if part.kind is ComponentKind.IC else "shelf"))
+            painter.drawRoundedRect(box, 2, 2)
+            if box.width() >= look.px(NAMED_FROM_PIXELS) or lit:
+                painter.setPen(look.colour("ink"))
+                painter.drawText(box.adjusted(-20, -8, 20, 8), Qt.AlignmentFlag.AlignCenter, part.designator)
+
+    def _paint_seen(self, painter: QPainter) -> None:
+        """Parts that were seen to be amiss: a ring, dashed where the part is missing, and the word."""
+        assert self.board is not None
+        scale = self._scale()
+        painter.setFont(look.font(12, QFont.Weight.DemiBold))
+        taken: list[QRectF] = []
+        for part in self.board.components:
+            if part.side is not self.side or part.designator not in self.seen:
+                continue
+            what = self.seen[part.designator]
+            middle = self.place(part.x_mm, part.y_mm)
+            wide, high = part.width_mm * scale + look.px(8), part.height_mm * scale + look.px(8)
+            ring = QRectF(middle.x() - wide / 2, middle.y() - high / 2, wide, high)
+            dashed = Qt.PenStyle.DashLine if what == "missing" else Qt.PenStyle.SolidLine
+            painter.setPen(QPen(look.colour("above"), 2.5, dashed))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(ring, 3, 3)
+            words = PartSeen(part.designator, what).words
+            label = QRectF(painter.fontMetrics().boundingRect(words)).adjusted(-4, -1, 4, 1)
+            label.moveCenter(QPointF(ring.center().x(), ring.top() - label.height() / 2 - 2))
+            left = min(max(label.left(), 4.0), self.width() - label.width() - 4.0)
+            label.moveLeft(left)
+            while any(label.intersects(other) for other in taken) and label.top() > label.height():
+                label.moveBottom(label.top() - 2)
+            if label.top() < 2:
+                label.moveTop(ring.bottom() + 2)
+            taken.append(label)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(look.colour("lit"))
+            painter.drawRoundedRect(label, 3, 3)
+            painter.setPen(look.colour("ink"))
+            painter.drawText(label, Qt.AlignmentFlag.AlignCenter, words)
+
+    def _paint_path(self, painter: QPainter) -> None:
+        """The way from contact to chip over the points of this side; what runs on the other side is dotted."""
+        if self.path is None or self.board is None:
+            return
+        stops: list[tuple[QPointF, Side]] = []
+        for step in self.path.steps:
+            if step.through:
+                part = self.board.component_by_designator[step.through]
+                stops.append((self.place(part.x_mm, part.y_mm), part.side))
+            elif step.points:
+                first = self.board.point_by_id[step.points[0]]
+                stops.append((self.place(first.x_mm, first.y_mm), first.side))
+        if self.path.chip:
+            chip = self.board.component_by_designator[self.path.chip]
+            stops.append((self.place(chip.x_mm, chip.y_mm), chip.side))
+        for (one, side), (two, other) in pairwise(stops):
+            here = side is self.side and other is self.side
+            painter.setPen(QPen(look.colour("above"), 2.5, Qt.PenStyle.SolidLine if here else Qt.PenStyle.DotLine))
+            painter.drawLine(one, two)
+
+    def _paint_points(self, painter: QPainter) -> None:
+        scale = self._scale()
+        size = max(5.0, min(12.0, 1.1 * scale))
+        on_path = set(self.path.points) if self.path else set()
+        for point in self._points_here():
+            at = self.place(point.x_mm, point.y_mm)
+            judged = self.judged.get(point.id)
+            if judged is not None and judged.judgement.verdict.is_off:
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(look.colour("lit"))
+                painter.drawEllipse(at, size * 1.1, size * 1.1)
+                draw_mark(painter, judged.judgement.verdict, at.x(), at.y(), size * 1.5,
+                          look.verdict_colour(judged.judgement.verdict))
+            else:
+                read = judged is not None and judged.judgement.verdict is Verdict.WITHIN
+                painter.setPen(QPen(look.colour("ink" if read or point.id in on_path else "quiet"), 1))
+                painter.setBrush(look.colour("ink") if read else look.colour("panel"))
+                painter.drawEllipse(at, size * 0.35, size * 0.35)
+            if point.id == self.current:
+                painter.setPen(QPen(look.colour("ink"), 2.5))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawEllipse(at, size * 1.3, size * 1.3)
+        painter.setFont(look.font(13, QFont.Weight.Bold))
+        for number, name in enumerate(self.asked, start=1):
+            asked = self.board.point_by_id.get(name) if self.board else None
+            if asked is not None and asked.side is self.side:
+                at = self.place(asked.x_mm, asked.y_mm)
+                tag = QRectF(at.x() + size, at.y() - look.px(20), look.px(20), look.px(18))
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(look.colour("card"))
+                painter.drawRoundedRect(tag, 4, 4)
+                painter.setPen(look.colour("card_ink"))
+                painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, str(number))
+
+    def _zoom_by(self, factor: float) -> None:
+        current = self.board.point_by_id.get(self.current) if self.board else None
+        if factor > 1 and self.zoom == 1.0 and current is not None and current.side is self.side:
+            self.middle = QPointF(current.x_mm, current.y_mm)
+        self.zoom = min(max(self.zoom * factor, 1.0), MOST_ZOOM)
+        if self.zoom == 1.0 and self.board is not None:
+            self.middle = self._corners().center()
+        self.update()
+
+    def _pan(self, dx: float, dy: float) -> None:
+        """By pixels of the screen."""
+        scale = self._scale()
+        mirrored = 1 if self.side is Side.TOP else -1
+        self.middle = QPointF(self.middle.x() + mirrored * dx / scale, self.middle.y() + dy / scale)
+        self.update()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if self.board is None or event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            super().keyPressEvent(event)
+            return
+        step = 40.0
+        pans = {Qt.Key.Key_Left: (-step, 0.0), Qt.Key.Key_Right: (step, 0.0), Qt.Key.Key_Up: (0.0, -step),
+                Qt.Key.Key_Down: (0.0, step)}
+        key = Qt.Key(event.key())
+        if key == Qt.Key.Key_F:
+            self.flip()
+        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
+            self._zoom_by(ZOOM)
+        elif key == Qt.Key.Key_Minus:
+            self._zoom_by(1 / ZOOM)
+        elif key == Qt.Key.Key_Home:
+            self.whole()
+        elif key in pans:
+            self._pan(*pans[key])
+        else:
+            super().keyPressEvent(event)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if self.board is not None:
+            self._zoom_by(ZOOM if event.angleDelta().y() > 0 else 1 / ZOOM)
+        event.accept()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._grabbed, self._dragged = event.position(), False
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._grabbed is None or self.board is None:
+            return
+        moved = event.position() - self._grabbed
+        if self._dragged or moved.manhattanLength() > 4:
+            self._dragged = True
+            self._pan(-moved.x(), -moved.y())
+            self._grabbed = event.position()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._grabbed is not None and not self._dragged and self.board is not None:
+            name = self.point_at(event.position())
+            if name:
+                self.chosen.emit(name)
+        self._grabbed = None

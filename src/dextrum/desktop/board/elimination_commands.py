@@ -1,0 +1,217 @@
+"""What the commands of elimination do: loads off and on, rails under power, what warmed; and what advice costs."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QWidget
+
+from dextrum.app.advising.rail_words import rail_words
+from dextrum.app.reading.typed import parse_number, parse_volts_and_amps
+from dextrum.core.advice.actions import Action
+from dextrum.core.board import Board
+from dextrum.core.trail import Injection, Isolation, RailVolts
+from dextrum.errors import DextrumError
+
+if TYPE_CHECKING:
+    from dextrum.desktop.frame.window import MainWindow
+
+SEEN_BY = (("camera", "thermal camera"), ("spray", "freeze spray"), ("alcohol", "alcohol drying"),
+           ("touch", "a finger"))
+
+
+class EliminationCommands:
+    """Handlers by command id."""
+
+    def __init__(self, window: MainWindow) -> None:
+        self.window = window
+        self.model = window.model
+        self.handlers: dict[str, Callable[[], None]] = {
+            "load.off": self.take_off, "load.back": self.put_back, "rail.volts": self.rail_volts,
+            "rail.inject": self.inject, "shop.labour": self.labour, "shop.price": self.price,
+        }
+
+    def _next(self, kind: str) -> Action | None:
+        """The best action of a kind, for what the line offers."""
+        done = self.model.assessment
+        return None if done is None else next((a for a in done.advice.ranked if a.kind == kind), None)
+
+    def _board(self) -> Board | None:
+        if self.model.board is None:
+            self.window.trail.say("Without a board pack there are no parts to name.")
+        return self.model.board
+
+    def _addresses(self, board: Board, text: str) -> tuple[tuple[str, ...], str]:
+        """Parts and pins as typed, and what is wrong with them."""
+        by_name = {part.designator.casefold(): part for part in board.components}
+        found = []
+        for word in text.replace(",", " ").split():
+            name, _, pin = word.partition(".")
+            part = by_name.get(name.casefold())
+            if part is None:
+                return (), f"{word[:20]!r} is not a part of this board."
+            pins = {t.name.casefold(): t.name for t in part.terminals}
+            if pin and pin.casefold() not in pins:
+                return (), f"{part.designator} has no pin {pin[:20]!r}."
+            found.append(f"{part.designator}.{pins[pin.casefold()]}" if pin else part.designator)
+        return tuple(found), "" if found else "A designator such as R1, or a pin such as U1.V33."
+
+    def take_off(self) -> None:
+        board = self._board()
+        if board is None:
+            return
+        offered = self._next("isolate")
+
+        def answer(text: str, _choice: str) -> str:
+            parts, wrong = self._addresses(board, text)
+            if wrong:
+                return wrong
+            already = [p for p in parts if p in self.model.facts.isolated]
+            if already:
+                return f"{already[0]} is off already."
+            if not self.model.record(Isolation(parts)):
+                return "Not recorded."
+            if offered is not None and offered.points:
+                self.window.commands.go_to_point(offered.points[0])
+            return ""
+
+        self.window.ask.ask("Taken off: unplugged or lifted (R1, or a pin U1.V33)", answer,
+                            offered.target if offered is not None else "", (), self.window.focusWidget())
+
+    def put_back(self) -> None:
+        board = self._board()
+        off = sorted(self.model.facts.isolated)
+        if board is None:
+            return
+        if not off:
+            self.window.trail.say("Nothing is off the board.")
+            return
+        offered = self._next("put_back")
+
+        def answer(text: str, _choice: str) -> str:
+            parts, wrong = self._addresses(board, text)
+            if wrong:
+                return wrong
+            strange = [p for p in parts if p not in off and not any(a.startswith(f"{p}.") for a in off)]
+            if strange:
+                return f"{strange[0]} is not off."
+            return "" if self.model.record(Isolation(parts, "back")) else "Not recorded."
+
+        self.window.ask.ask("Put back", answer, " ".join(offered.points if offered is not None else off), (),
+                            self.window.focusWidget())
+
+    def rail_volts(self) -> None:
+        board = self._board()
+        if board is None:
+            return
+        if not board.rail_checks:
+            self.window.trail.say("This pack names no rails to check under power.")
+            return
+        held = [gate for gate in self.model.gates if gate.holds_power]
+        if held:
+            self.window.say_problem(f"Hold: {held[0].words} Ctrl+G goes on with a reason.")
+            return
+        offered = self._next("rail")
+        first = offered.target if offered is not None else board.rail_checks[0].id
+        way = offered.detail if offered is not None else "a"
+        choices = tuple((f"{check.id} {o}", f"{check.id} at {check.point}, {o.upper()} side up") for check in sorted(
+            board.rail_checks, key=lambda c: c.id != first) for o in sorted("ab", key=lambda o: o != way))
+
+        def answer(text: str, choice: str) -> str:
+            rail, _, orientation = choice.partition(" ")
+            try:
+                volts = parse_number(text, 0.0, 60.0, "V")
+            except DextrumError as problem:
+                return problem.happened
+            if not self.model.record(RailVolts(rail, volts, "a" if orientation == "a" else "b")):
+                return "Not recorded."
+            check = next(c for c in board.rail_checks if c.id == rail)
+            self.window.trail.say(rail_words(check, volts))
+            return ""
+
+        self.window.ask.ask("Volts under power (one probe; off before touching)", answer, "", choices,
+                            self.window.focusWidget())
+
+    def inject(self) -> None:
+        board = self._board()
+        if board is None:
+            return
+        offered = self._next("inject")
+        if offered is None or offered.limits is None:
+            self.window.trail.say("Nothing to inject: no rail reads shorted, or nothing would be seen to warm.")
+            return
+        limits, back = offered.limits, self.window.focusWidget()
+
+        def used(text: str, _choice: str) -> str:
+            try:
+                volts, amps = parse_volts_and_amps(text)
+            except DextrumError as problem:
+                return problem.happened
+            held = self.model.held_back(Injection(offered.target, volts, amps))
+            if held:
+                return held
+            # The question that was answered is taken away first; this one comes after it.
+            QTimer.singleShot(0, self.window, lambda: self._what_warms(board, offered, volts, amps, back))
+            return ""
+
+        self.window.commands.gear.limit_supply(limits.start_volts, limits.amps)
+        self.window.ask.ask(f"{offered.target}: start at {limits.start_volts:.2f} V, raise to {limits.volts:.2f} V at "
+                            f"most {limits.amps:.2f} A. The most you used", used,
+                            f"{limits.volts:.2f} V {limits.amps:.2f} A", (), back)
+
+    def _what_warms(self, board: Board, offered: Action, volts: float, amps: float, back: QWidget | None) -> None:
+        def answer(text: str, choice: str) -> str:
+            parts: tuple[str, ...] = ()
+            if text.strip():
+                parts, wrong = self._addresses(board, text)
+                if wrong:
+                    return wrong
+            if len(parts) > 1:
+                return "One part: the one that warms first."
+            seen = Injection(offered.target, volts, amps, parts[0].partition(".")[0] if parts else "",
+                             choice)  # type: ignore[arg-type]
+            return "" if self.model.record(seen) else "Not recorded."
+
+        choices = tuple(sorted(SEEN_BY, key=lambda by: by[0] != offered.detail))
+        words = f"{offered.target} at {volts:.2f} V, {amps:.2f} A: what warms (empty: nothing)"
+        self.window.ask.ask(words, answer, "", choices, back)
+
+    def labour(self) -> None:
+        session = self.window.session
+
+        def answer(text: str, _choice: str) -> str:
+            try:
+                session.charge(parse_number(text, 0.0, 1000.0, "per minute"))
+            except DextrumError as problem:
+                return f"{problem.happened} {problem.next_step}"
+            self.model.weigh_anew()
+            self.window.trail.say(f"A minute of work costs {session.library.rates.labour_per_minute:g}")
+            return ""
+
+        self.window.ask.ask("What a minute of work costs, in your currency", answer,
+                            f"{session.library.rates.labour_per_minute:g}", (), self.window.focusWidget())
+
+    def price(self) -> None:
+        board = self._board()
+        if board is None:
+            return
+
+        def answer(text: str, _choice: str) -> str:
+            words = text.split()
+            if len(words) != 2:
+                return "A part, then what it costs: U1 6.40"
+            parts, wrong = self._addresses(board, words[0])
+            if wrong:
+                return wrong
+            try:
+                self.window.session.price(board.pack_id, parts[0].partition(".")[0], parse_number(
+                    words[1], 0.0, 10_000.0, ""))
+            except DextrumError as problem:
+                return f"{problem.happened} {problem.next_step}"
+            self.model.weigh_anew()
+            self.window.trail.say(f"{parts[0]} costs {words[1]} here")
+            return ""
+
+        self.window.ask.ask("Part and its price in this shop (U1 6.40)", answer, "", (), self.window.focusWidget())

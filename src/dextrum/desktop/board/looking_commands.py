@@ -1,0 +1,85 @@
+"""What the commands of looking and swapping do: the board under magnification, and known-good things tried."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from dextrum.app.advising.looking import parse_board_look, swap_words
+from dextrum.core.board import Side
+from dextrum.core.trail import SWAPS, BoardLook, Swap
+from dextrum.desktop.board.view import BoardView
+from dextrum.errors import DextrumError
+
+if TYPE_CHECKING:
+    from dextrum.desktop.frame.window import MainWindow
+
+GONE = {"gone": True, "g": True, "away": True, "still": False, "s": False, "stays": False, "there": False}
+PLUGGED = ("supply", "cable", "dock")
+
+
+class LookingCommands:
+    """Handlers by command id."""
+
+    def __init__(self, window: MainWindow) -> None:
+        self.window = window
+        self.model = window.model
+        self.handlers: dict[str, Callable[[], None]] = {"board.look": self.look, "swap.known_good": self.swap}
+
+    def look(self) -> None:
+        """One side of the board; the side that the advice asks for is offered first."""
+        board = self.model.board
+        if board is None:
+            self.window.trail.say("Without a board pack there are no parts to name.")
+            return
+        done = self.model.assessment
+        offered = next((a.target for a in done.advice.ranked if a.kind == "look_board"), "") if done is not None else ""
+        view = self.window.views["board"]
+        shown = offered or (view.plan.side.value if isinstance(view, BoardView) else "top")
+
+        def answer(text: str, side: str) -> str:
+            try:
+                seen = parse_board_look(board, side, text)
+            except DextrumError as problem:
+                return problem.happened
+            look = BoardLook("bottom" if side == "bottom" else "top", seen)
+            return "" if self.model.record(look) else "Not recorded."
+
+        choices = tuple((side.value, f"{side.value} side") for side in sorted(Side, key=lambda s: s.value != shown))
+        self.window.ask.ask("Seen on the board (C62 missing, U3 burst); empty: nothing", answer, "", choices,
+                            self.window.focusWidget())
+
+    def show_side(self, side: str) -> None:
+        """The plan with that side up."""
+        self.window.show_view("board")
+        view = self.window.views["board"]
+        if isinstance(view, BoardView):
+            view.plan.side = Side(side)
+            view.plan.update()
+
+    def swap(self) -> None:
+        """A known-good thing in place of the owner's, and whether what the owner says went with it."""
+        board = self.model.board
+        if board is None or not board.symptoms:
+            self.window.trail.say("This pack names no symptoms that could go or stay.")
+            return
+        intake = self.model.facts.intake
+        said = [s for s in board.symptoms if intake is not None and s.id in intake.present] or list(board.symptoms)
+        choices = tuple((f"{what} {symptom.id}", f"{what}: {symptom.words}") for symptom in said for what in SWAPS)
+
+        def answer(text: str, choice: str) -> str:
+            gone = GONE.get(text.strip().casefold())
+            if gone is None:
+                return "gone, or still"
+            what, _, symptom = choice.partition(" ")
+            held = [gate for gate in self.model.gates if gate.holds_power]
+            if what in PLUGGED and held:
+                return f"Hold: {held[0].words}"
+            swap = Swap(what, symptom, gone)  # type: ignore[arg-type]
+            if not self.model.record(swap):
+                return "Not recorded."
+            self.window.trail.say(swap_words(board, swap))
+            return ""
+
+        self.window.ask.ask("With a known-good one: gone, or still", answer, "", choices,
+                            self.window.focusWidget())

@@ -1,0 +1,1 @@
+"""Reading without hands: walk, connections, cues."""

@@ -1,0 +1,385 @@
+"""What the commands of instruments do: looking for them, and the walk without hands."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from math import isfinite
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtGui import QKeySequence
+
+from dextrum.app.advising.steps import kind_of_step
+from dextrum.app.reading.capture import (
+    Cue,
+    answer_keys,
+    cue_of,
+    due_points,
+    hearing_words,
+    point_name,
+    point_words,
+    quantity_at,
+    walk_over,
+)
+from dextrum.app.reading.typed import parse_number, parse_reading
+from dextrum.core.board.value_words import value_words
+from dextrum.core.capture.walk import (
+    Asks,
+    CaptureWalk,
+    Contact,
+    Event,
+    HandTimes,
+    NeedsProbe,
+    Next,
+    Over,
+    Recorded,
+    Struck,
+    Tap,
+)
+from dextrum.core.reference.table import NO_REFERENCES
+from dextrum.core.trail import PointReading, Readings, standing
+from dextrum.desktop.capture.capture_panel import CapturePanel
+from dextrum.desktop.capture.sound import Sounder
+from dextrum.errors import DextrumError, InstrumentError
+from dextrum.instruments.polling import Heard
+from dextrum.instruments.protocols import KIND_WORDS, MULTIMETER
+
+if TYPE_CHECKING:
+    from dextrum.app.bench.instruments_at_hand import Found
+    from dextrum.desktop.frame.window import MainWindow
+
+PEDAL = "capture.pedal"
+"""Setting: the number of the key that a foot switch sends."""
+HOLD, HOLD_BOUNDS = "capture.hold", (1.0, 30.0)
+TYPED = "0123456789.,okmw"
+"""Keys that values are typed with, in a walk too."""
+DRAIN_MILLISECONDS = 40
+AFTER_VERDICT_MILLISECONDS = 260
+"""Between the tone of the verdict and that of the next point."""
+CELL_IN = "Is the cell unplugged? Ctrl+U says it is. Nothing was recorded."
+
+
+class CaptureCommands(QObject):
+    """Handlers by command id, and the walk that runs. Instruments answer by signals, on the window's thread."""
+
+    found = Signal(object)
+
+    def __init__(self, window: MainWindow, panel: CapturePanel) -> None:
+        super().__init__(window)
+        self.window = window
+        self.model = window.model
+        self.instruments = window.instruments
+        self.panel = panel
+        self.sounder = Sounder(window.session.store, self)
+        self.walk: CaptureWalk | None = None
+        self._job = ""
+        self._recorded: dict[str, str] = {}
+        self._typing = False
+        self.handlers: dict[str, Callable[[], None]] = {
+            "instrument.find": self.find, "instrument.connect": self.ask_connect, "instrument.leave": self.leave_one,
+            "capture.walk": self.begin, "capture.pedal": self.choose_pedal, "capture.hold": self.ask_hold,
+        }
+        panel.tapped.connect(self.tap)
+        panel.typed.connect(self.typed)
+        panel.left.connect(self.end)
+        panel.pedal_chosen.connect(self._keep_pedal)
+        kept = window.session.store.setting(PEDAL)
+        panel.pedal = int(kept) if kept.isdigit() else 0
+        self.found.connect(self._take_found)
+        self.model.opened.connect(self._job_changed)
+        self._drain = QTimer(self)
+        self._drain.setInterval(DRAIN_MILLISECONDS)
+        self._drain.timeout.connect(self._listen)
+
+    # Instruments
+
+    def find(self) -> None:
+        self.window.trail.say("Looking for instruments …")
+        store = self.window.session.store
+        known = [store.setting(f"instrument.{kind}") for kind in KIND_WORDS]
+        known += [*self.window.bench_addresses().values()]
+        self.instruments.find([k for k in known if k], self.found.emit)
+
+    def _take_found(self, found: object) -> None:
+        if isinstance(found, InstrumentError):
+            self.window.trail.say(f"{found.happened} Typing goes on as before.")
+            return
+        answered: tuple[Found, ...] = found  # type: ignore[assignment]
+        self.instruments.take(answered)
+        self._remember()
+        names = ", ".join(f"{KIND_WORDS[f.kind]} {f.name}" for f in answered)
+        self.window.trail.say(f"Found: {names}" if names else "No instrument answers. Typing goes on as before.")
+        self.window.connections.begin()
+
+    def connect_to(self, addresses: dict[str, str]) -> None:
+        """Use these from now on, by kind."""
+        for kind, resource in addresses.items():
+            self.instruments.connect(kind, resource)
+        if addresses:
+            self.window.connections.begin()
+
+    def _remember(self) -> None:
+        for kind, resource in self.instruments.resources().items():
+            self.window.session.store.set_setting(f"instrument.{kind}", resource)
+
+    def ask_connect(self) -> None:
+        def answer(resource: str, kind: str) -> str:
+            if not resource.strip():
+                return "A resource name, such as TCPIP::192.168.0.7::5025::SOCKET."
+            self.connect_to({kind: resource.strip()})
+            self._remember()
+            return ""
+
+        self.window.ask.ask("Connect: resource name", answer, "", tuple(KIND_WORDS.items()), self.window.focusWidget())
+
+    def leave_one(self) -> None:
+        choices = tuple((s.kind, s.name or KIND_WORDS[s.kind]) for s in self.instruments.statuses())
+        if not choices:
+            self.window.trail.say("No instrument is connected.")
+            return
+
+        def answer(_text: str, kind: str) -> str:
+            self.instruments.disconnect(kind)
+            self.window.session.store.set_setting(f"instrument.{kind}", "")
+            return ""
+
+        self.window.ask.ask("Let go of", answer, "", choices, self.window.focusWidget())
+
+    # The walk
+
+    def begin(self) -> None:
+        """A walk over the points that are due now."""
+        board = self.model.board
+        if board is None:
+            self.window.trail.say("No board pack: there are no points to walk over.")
+            return
+        if self.model.readings_held():
+            self.window.trail.say(CELL_IN)
+            return
+        assessment = self.model.assessment
+        asked = assessment.advice.next.points if assessment is not None and kind_of_step(
+            assessment.advice.next).reads else ()
+        view = self.window.current_view()
+        read = {p for _, p, _ in self.model.facts.readings or {}}
+        points = due_points(board, asked, read, view is None or view.name == "port")
+        if not points:
+            self.window.trail.say("Every point here is read.")
+            return
+        self.walk = walk_over(board, self.model.references or NO_REFERENCES, points, self.model.diode_method,
+                              HandTimes(open_after=self._hold()))
+        self._job, self._recorded = self.model.job_id, {}
+        self._show_where()
+        self.panel.begin()
+        self._listen_for()
+        self._drain.start()
+        self._show()
+        self.sounder.play(Cue.NEXT, point_words(board, points[0]))
+
+    def end(self) -> None:
+        """Leave the walk; what was recorded stays."""
+        if self.walk is None:
+            return
+        self.walk = None
+        self._drain.stop()
+        self.panel.hide()
+        meter = self.instruments.poller(MULTIMETER)
+        if meter is not None:
+            meter.listen(on=False)
+        view = self.window.current_view()
+        if view is not None:
+            view.focus_entry()
+
+    def _hold(self) -> float:
+        try:
+            return parse_number(self.window.session.store.setting(HOLD, "2.5"), *HOLD_BOUNDS, "s")
+        except DextrumError:
+            return HandTimes().open_after
+
+    def ask_hold(self) -> None:
+        def answer(text: str, _choice: str) -> str:
+            try:
+                held = parse_number(text, *HOLD_BOUNDS, "s")
+            except DextrumError as problem:
+                return problem.happened
+            self.window.session.store.set_setting(HOLD, f"{held:g}")
+            self.window.trail.say(f"OL counts as open after {held:g} s")
+            return ""
+
+        self.window.ask.ask("Seconds of OL until a point counts as open", answer, f"{self._hold():g}", (),
+                            self.window.focusWidget())
+
+    def choose_pedal(self) -> None:
+        """The next key pressed in the walk is what the foot switch sends."""
+        if self.walk is None:
+            # Nothing is listened to meanwhile, so nothing can be recorded.
+            self.panel.begin()
+            self.panel.show_next("", "Press the foot switch now; Esc for none.", 0)
+        self.panel.choosing = True
+        self.panel.show_last("Press the foot switch now; Esc for none.")
+
+    def _keep_pedal(self, key: int) -> None:
+        if chr(key).casefold() in TYPED if 0 < key < 128 else False:
+            self.panel.show_last("That key types values. Set the foot switch to another.")
+            self.panel.choosing = self.walk is None
+            return
+        self.panel.pedal = key
+        self.window.session.store.set_setting(PEDAL, str(key))
+        name = QKeySequence(key).toString() if key else ""
+        said = f"The foot switch sends {name}: it repeats." if name else "No foot switch."
+        self.panel.show_last(said)
+        if self.walk is None:
+            self.panel.hide()
+            self.window.trail.say(said)
+            view = self.window.current_view()
+            if view is not None:
+                view.focus_entry()
+
+    def _job_changed(self) -> None:
+        if self.walk is not None and self.model.job_id != self._job:
+            self.end()
+
+    def _listen_for(self) -> None:
+        board, meter = self.model.board, self.instruments.poller(MULTIMETER)
+        if board is not None and meter is not None and self.walk is not None and self.walk.point:
+            meter.listen(quantity_at(board, self.walk.point, self.model.diode_method, self.model.ohms_method))
+
+    def _listen(self) -> None:
+        """Take what the meter has said since."""
+        meter = self.instruments.poller(MULTIMETER)
+        if self.walk is None or meter is None:
+            return
+        for heard in meter.drain():
+            if self.walk is None:
+                return
+            if isinstance(heard, Heard):
+                self.panel.show_heard(self._shown(heard.value))
+                self._follow(self.walk.sample(heard.at, heard.value))
+
+    def _shown(self, value: float) -> str:
+        board = self.model.board
+        if not isfinite(value) or board is None or self.walk is None or not self.walk.point:
+            return "OL"
+        return value_words(max(value, 0.0) + 0.0, self.model.method_at(board.point_by_id[self.walk.point]))
+
+    def tap(self, tap: Tap) -> None:
+        if self.walk is not None:
+            self._follow(self.walk.tap(tap))
+
+    def typed(self, text: str) -> None:
+        """A value typed instead of heard."""
+        board = self.model.board
+        if self.walk is None or board is None or not self.walk.point:
+            return
+        point = self.walk.point
+        try:
+            reading = parse_reading(text, point, self.model.method_at(board.point_by_id[point]))
+        except DextrumError as problem:
+            self.panel.show_last(problem.happened)
+            self.panel.field.selectAll()
+            return
+        self.panel.field.clear()
+        self._typing = True
+        try:
+            self._follow(self.walk.typed(reading.value), reading.wavering)
+        finally:
+            self._typing = False
+
+    def _follow(self, events: list[Event], wavering: bool = False) -> None:
+        """Do what the walk says: record, strike out, sound, show."""
+        board = self.model.board
+        if board is None or not events:
+            if self.walk is not None:
+                self._show()
+            return
+        delay = 0
+        for event in events:
+            if isinstance(event, Recorded):
+                if not self._record(event, wavering):
+                    self.end()
+                    return
+                delay = AFTER_VERDICT_MILLISECONDS
+            elif isinstance(event, Struck):
+                self._strike(event.point)
+            elif isinstance(event, Next):
+                self._listen_for()
+                self._show_where()
+                self.sounder.play(Cue.NEXT, point_words(board, event.point), delay)
+            elif isinstance(event, Asks):
+                self.sounder.play(Cue.QUESTION, f"{point_words(board, event.other)}?")
+            elif isinstance(event, NeedsProbe):
+                self.sounder.play(Cue.PROBE)
+            elif isinstance(event, Over):
+                self.sounder.play(Cue.OVER, "", delay)
+                self.window.trail.say("All points of the walk are read.")
+                self.end()
+                return
+            else:
+                assert isinstance(event, Contact)
+        self._show()
+
+    def _record(self, event: Recorded, wavering: bool) -> bool:
+        board = self.model.board
+        assert board is not None
+        if self.model.readings_held():
+            self.window.trail.say(CELL_IN)
+            return False
+        method = self.model.method_at(board.point_by_id[event.point])
+        value = max(event.value, 0.0) if isfinite(event.value) else event.value
+        shown = round(value, 3 if method.is_diode else 2) if isfinite(value) else value
+        before = self.model.trail
+        meter = self.instruments.poller(MULTIMETER)
+        heard_by = meter.status.name if meter is not None and not self._typing else ""
+        if not self.model.record_reading(PointReading(event.point, shown, wavering), method, heard_by):
+            return False
+        made = [e.id for e in self.model.trail[len(before):] if isinstance(e.payload, Readings)]
+        if made:
+            self._recorded[event.point] = made[-1]
+        judged = self.model.judged.get(event.point)
+        verdict = judged.judgement.verdict if judged is not None else None
+        said = f"{point_words(board, event.point)} reads {value_words(shown, method)}"
+        if verdict is not None:
+            said += f": {verdict.words}"
+            self.sounder.play(cue_of(verdict), verdict.words)
+        self.panel.show_last(said + (", held open" if event.held else ""))
+        return True
+
+    def _strike(self, point: str) -> None:
+        entry = self._recorded.pop(point, "")
+        if entry and any(e.id == entry for e in standing(self.model.trail)):
+            self.model.strike(entry)
+            self.panel.show_last("Struck out.")
+
+    def _show(self) -> None:
+        board = self.model.board
+        if self.walk is None or board is None or not self.walk.point:
+            return
+        words = hearing_words(board, self.walk, self.instruments.clock())
+        meter = self.instruments.poller(MULTIMETER)
+        if meter is None:
+            words = "No meter: type the value"
+        elif meter.status.state not in ("ready", "slow"):
+            words = meter.status.words or "The meter is being asked"
+        self.panel.show_next(point_name(board, self.walk.point), words, self.walk.left(),
+                             answer_keys(board, self.walk))
+
+    def _show_where(self) -> None:
+        """Bring the point that is next into view, without taking the keyboard."""
+        board = self.model.board
+        if self.walk is None or board is None or not self.walk.point:
+            return
+        at_port = self.walk.point in board.port_points or self.walk.point in {p.id for p in board.node_pairs}
+        name = "port" if at_port else "board"
+        view = self.window.current_view()
+        if view is None or view.name != name:
+            self.window.show_view(name)
+            view = self.window.current_view()
+        go_to = getattr(view, "go_to", None)
+        if go_to is not None:
+            go_to(self.walk.point)
+        if self.panel.isVisible():
+            self.panel.field.setFocus()
+
+    def close(self) -> None:
+        self._drain.stop()
+        self.walk = None
+        self.instruments.close()

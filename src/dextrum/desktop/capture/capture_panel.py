@@ -1,0 +1,127 @@
+"""The walk, seen from an arm's length: which point is next in large type, what is heard, what was recorded last."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QEvent, QObject, Qt, Signal
+from PySide6.QtGui import QFont, QKeyEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout
+
+from dextrum.core.capture.walk import Tap
+from dextrum.desktop.frame.value_field import ValueField
+from dextrum.desktop.theme import LARGE_TEXT, look
+
+TAPS = {Qt.Key.Key_Space: Tap.REPEAT, Qt.Key.Key_S: Tap.SKIP, Qt.Key.Key_B: Tap.BACK, Qt.Key.Key_X: Tap.STRIKE,
+        Qt.Key.Key_A: Tap.OTHER}
+KEYS = "Space again · S skip · B back · X strike out · Esc ends"
+
+
+class CapturePanel(QFrame):
+    """Signals: tapped (Tap), typed (text), left, pedal_chosen (key). pedal: the key that a foot switch sends, 0 for
+    none; it repeats, and answers 'record it here'."""
+
+    tapped = Signal(object)
+    typed = Signal(str)
+    left = Signal()
+    pedal_chosen = Signal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.pedal = 0
+        self.choosing = False
+        self.setObjectName("card")
+        self.setAccessibleName("Walk over the points")
+        both = QVBoxLayout(self)
+        both.setContentsMargins(16, 8, 16, 8)
+        both.setSpacing(2)
+        row = QHBoxLayout()
+        both.addLayout(row)
+        self.below = QLabel()
+        self.below.setObjectName("cardaccent")
+        self.below.setWordWrap(True)
+        both.addWidget(self.below)
+        self.point, self.heard, self.last = QLabel(), QLabel(), QLabel()
+        self.words, self.count, self.keys = QLabel(), QLabel(), QLabel(KEYS)
+        self.point.setAccessibleName("Next point")
+        self.heard.setAccessibleName("What the meter shows")
+        for label in (self.count, self.keys, self.last):
+            label.setObjectName("cardquiet")
+        self.words.setObjectName("cardaccent")
+        for label in (self.words, self.keys, self.last):
+            label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.field = ValueField()
+        self.field.setAccessibleName("Value of the next point")
+        self.field.setPlaceholderText("or type")
+        self.field.setFixedWidth(look.px(92))
+        self.field.returnPressed.connect(self._enter)
+        self.field.installEventFilter(self)
+        said = QVBoxLayout()
+        said.setSpacing(2)
+        for label in (self.words, self.last, self.keys):
+            said.addWidget(label)
+        row.addWidget(self.point)
+        row.addSpacing(look.px(16))
+        row.addLayout(said, 1)
+        row.addWidget(self.heard)
+        row.addSpacing(look.px(12))
+        row.addWidget(self.count)
+        row.addWidget(self.field)
+        self.hide()
+
+    def begin(self) -> None:
+        for label, size in ((self.point, 40), (self.heard, 28)):
+            label.setFont(look.font(size, QFont.Weight.DemiBold))
+            label.setStyleSheet(f"font-size: {look.px(size)}px; font-weight: 600")
+        self.words.setStyleSheet(f"font-size: {look.px(17)}px; font-weight: 600")
+        large = look.scale > LARGE_TEXT
+        self._large = large
+        for label in (self.words, self.last, self.keys):
+            label.setVisible(not large)
+        self.below.setVisible(large)
+        self.field.setFixedWidth(look.px(92))
+        self.field.clear()
+        self.last.clear()
+        self.show()
+        self.field.setFocus()
+
+    def show_next(self, point: str, words: str, left: int, keys: str = "") -> None:
+        """keys: those that answer a question, in place of the usual ones."""
+        for label, text in ((self.point, point), (self.words, words), (self.count, f"{left} left" if left else ""),
+                            (self.keys, keys or KEYS)):
+            if label.text() != text:
+                label.setText(text)
+        under = f"{words} {keys}" if keys else f"{words} \u00b7 {self.last.text()}" if self.last.text() else words
+        if self._large and self.below.text() != under:
+            self.below.setText(under)
+
+    _large = False
+
+    def show_heard(self, words: str) -> None:
+        if self.heard.text() != words:
+            self.heard.setText(words)
+
+    def show_last(self, words: str) -> None:
+        self.last.setText(words)
+
+    def _enter(self) -> None:
+        text = self.field.text().strip()
+        if text:
+            self.typed.emit(text)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if watched is self.field and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            if self.choosing:
+                self.choosing = False
+                self.pedal_chosen.emit(0 if event.key() == Qt.Key.Key_Escape else event.key())
+                return True
+            if event.key() == Qt.Key.Key_Escape:
+                self.left.emit()
+                return True
+            if self.pedal and event.key() == self.pedal:
+                self.tapped.emit(Tap.REPEAT)
+                return True
+            plain = event.modifiers() in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.KeypadModifier)
+            tap = TAPS.get(Qt.Key(event.key())) if plain and not self.field.text() else None
+            if tap is not None:
+                self.tapped.emit(tap)
+                return True
+        return super().eventFilter(watched, event)

@@ -1,0 +1,54 @@
+"""The line that calls for jobs whose wait has come to its end."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QApplication, QLabel, QSizePolicy
+
+from dextrum.desktop.frame.job_model import JobModel
+from dextrum.errors import DextrumError
+from dextrum.store.jobs import JobRow
+
+
+class DueCall(QLabel):
+    """Aloud once for each job, also for those that came due while the program was closed."""
+
+    trouble = Signal(str)
+
+    def __init__(self, model: JobModel) -> None:
+        super().__init__()
+        self.model = model
+        self._called: set[str] = set()
+        self.setObjectName("call")
+        self.setWordWrap(True)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+        self.setContentsMargins(18, 4, 18, 4)
+        self.hide()
+
+    def _due(self) -> tuple[JobRow, ...]:
+        try:
+            return self.model.session.due(self.model.session.clock().astimezone())
+        except DextrumError as problem:
+            self.trouble.emit(str(problem))
+            return ()
+
+    def look(self) -> None:
+        """Say who calls now. A job in hand that has come due is weighed again: what it waited for is its next step."""
+        due = self._due()
+        fresh = {row.id for row in due} - self._called
+        self._called = {row.id for row in due}
+        others = [row for row in due if row.id != self.model.job_id]
+        self.setVisible(bool(others))
+        if others:
+            more = f" and {len(others) - 1} more" if len(others) > 1 else ""
+            self.setText(f"{others[0].serial} calls: {others[0].waits_for.rstrip('.')}{more}  \u00b7  "
+                         "Ctrl+D goes there")
+        if self.model.job_id in fresh:
+            self.model.weigh_anew()
+        if fresh and self.window().isVisible():
+            QApplication.beep()
+            QApplication.alert(self.window())
+
+    def longest(self) -> str:
+        """The other job that has waited longest past its time; empty where none calls."""
+        return next((row.id for row in self._due() if row.id != self.model.job_id), "")

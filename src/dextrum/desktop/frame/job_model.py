@@ -1,0 +1,365 @@
+"""The job in hand, between the session and the views: views tell it what to record, it tells them what changed.
+
+What is cheap (facts, verdicts) is up to date before `changed` is emitted; what is weighed (suspects, advice) is
+computed on a thread of its own, latest wins, and comes with `assessed`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import replace
+from typing import TYPE_CHECKING, cast
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from dextrum.app.job.earlier_jobs import earlier_words
+from dextrum.app.job.session import BenchSession
+from dextrum.app.reading.comparing import Comparison, earlier_scans, known_good_boards
+from dextrum.app.reading.judged import JudgedReading, judged_readings
+from dextrum.core.board import Board, Method, Point
+from dextrum.core.job import JobFacts, job_facts
+from dextrum.core.reference.table import NO_REFERENCES, ReferenceTable
+from dextrum.core.reference.warm import facts_as_judged
+from dextrum.core.safety.activities import Activity
+from dextrum.core.safety.gates import Gate, asked_of, held_gates
+from dextrum.core.trail import Entry, Payload, PointReading
+from dextrum.errors import DextrumError, StoreGoneError
+from dextrum.store.entries import new_entry
+from dextrum.store.jobs import JobRow
+
+if TYPE_CHECKING:
+    from dextrum.app.advising.assess import Assessment, Explanation
+
+
+FIRST_WEIGHING_MILLISECONDS = 120
+"""The first weighing imports what only it needs, so it lets the window be painted before."""
+
+
+PASSING = "Not recorded; what you typed is kept. Ctrl+G: go past it, with your reason on record."
+STRUCK = "Struck out. Ctrl+Shift+Z brings it back."
+
+
+class JobModel(QObject):
+    """Signals: changed (facts and verdicts are new), assessed (suspects and advice are new), problem (words)."""
+
+    changed = Signal()
+    opened = Signal()
+    assessed = Signal()
+    explained = Signal(object)
+    costed = Signal(str)
+    problem = Signal(str)
+    recorded = Signal(str)
+    _done = Signal(int, object)
+
+    def __init__(self, session: BenchSession) -> None:
+        super().__init__()
+        self.session = session
+        self.job_id = ""
+        self.trail: tuple[Entry, ...] = ()
+        self.facts = JobFacts()
+        self.board: Board | None = None
+        self.earlier: tuple[JobRow, ...] = ()
+        self.earlier_words = ""
+        self.judged: dict[str, JudgedReading] = {}
+        self.gates: tuple[Gate, ...] = ()
+        self.asked: Gate | None = None
+        self.unsaved: tuple[Entry, ...] = ()
+        self.assessment: Assessment | None = None
+        self.fresh = False
+        self._generation = 0
+        self._patience = FIRST_WEIGHING_MILLISECONDS
+        self.board_celsius: float | None = None
+        self.turned = False
+        self.diode_method = Method.DIODE_RED_GROUND
+        self.ohms_method = Method.RESISTANCE
+        self.comparison: Comparison | None = None
+        self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="weighing")
+        self._done.connect(self._take)
+
+    def open(self, job_id: str, trail: tuple[Entry, ...] | None = None) -> None:
+        """Show another job. A job whose pack is missing opens too, without board and verdicts. trail: the whole of it,
+        where it was just read."""
+        if job_id != self.job_id:
+            self.board_celsius = None
+            self.turned = False
+            self.comparison = None
+        self.job_id = job_id
+        self.assessment = None
+        try:
+            self.trail = trail if trail is not None else self.session.store.trail(job_id) if job_id else ()
+        except DextrumError as problem:
+            self.trail = ()
+            self.problem.emit(str(problem))
+        self.session.begin(job_id, self.trail)
+        self.facts = job_facts(self.trail)
+        self.board = None
+        self.earlier, self.earlier_words = (), ""
+        if job_id:
+            self._look_back()
+            try:
+                self.board = self.session.library.board(self.facts.pack_id)
+            except DextrumError as problem:
+                self.problem.emit(str(problem))
+        self._refresh()
+        self.opened.emit()
+
+    def _look_back(self) -> None:
+        """Whether this unit was here before. A unit without a serial is nobody's."""
+        if not self.facts.serial:
+            return
+        try:
+            self.earlier, last = self.session.earlier_jobs(self.job_id, self.facts.serial, self.facts.opened_at)
+        except DextrumError as problem:
+            self.problem.emit(str(problem))
+            return
+        self.earlier_words = earlier_words(self.earlier, last)
+
+    def reload(self) -> None:
+        """Read the trail anew; nothing happens when it is as it was, or holds what could not be kept. Raises
+        StoreError."""
+        if self.unsaved:
+            return
+        trail = self.session.store.trail(self.job_id) if self.job_id else ()
+        if trail != self.trail:
+            self.trail = trail
+            self._refresh()
+
+    def set_meter(self, meter: str) -> None:
+        self.session.meter = meter
+        self._refresh()
+
+    def weigh_anew(self) -> None:
+        """Rates or prices have changed: the advice is computed again."""
+        self._refresh()
+
+    @property
+    def references(self) -> ReferenceTable | None:
+        """Known-good as the meter in hand sees it; made when first asked for."""
+        if self.board is None:
+            return None
+        return self.session.library.references(self.facts.pack_id, self.session.meter)
+
+    def held_back(self, *payloads: Payload) -> str:
+        """Why payloads are not recorded without a reason, in words; empty where nothing holds them. The gate is then
+        the one that passing a gate speaks of."""
+        if self.board is None:
+            return ""
+        gates = asked_of(self.board, self.references or NO_REFERENCES, self.facts, *payloads)
+        self.asked = gates[0] if gates else None
+        return f"{gates[0].words} {gates[0].instead} {PASSING}" if gates else ""
+
+    def record(self, *payloads: Payload) -> bool:
+        """Commit payloads; False (with `problem` emitted) when nothing was recorded: what goes past a gate is recorded
+        once the gate is lifted, or passed with a reason."""
+        held = self.held_back(*payloads)
+        if held:
+            self.problem.emit(held)
+            return False
+        return self.record_as_it_was(*payloads)
+
+    def record_as_it_was(self, *payloads: Payload) -> bool:
+        """Commit what has already run, whatever holds by now: a live log that began before is not lost for it."""
+        return self._keep(tuple(new_entry(payload, self.session.who, self.session.clock()) for payload in payloads))
+
+    def _keep(self, new: tuple[Entry, ...]) -> bool:
+        """Commit entries, with those that could not be kept before. Where the job file is gone they stay in memory, and
+        it is said."""
+        try:
+            self.session.keep(self.job_id, (*self.unsaved, *new), None if self.unsaved else self.trail)
+        except StoreGoneError as problem:
+            self.unsaved = (*self.unsaved, *new)
+            self.trail = (*self.trail, *new)
+            self._refresh()
+            self.problem.emit(f"NOT ON DISK. {problem}")
+            return True
+        except (DextrumError, ValueError) as problem:
+            self.problem.emit(str(problem))
+            return False
+        self.unsaved = ()
+        self._grow(new)
+        return True
+
+    def record_reading(self, reading: PointReading, method: Method, meter: str = "") -> bool:
+        """Commit one reading with what it implies (a deeper access level). meter: that read it, where it isn't the one
+        in hand."""
+        try:
+            payloads = self.session.reading_payloads(reading, method, self.facts, self.board_celsius,
+                                                     self.turned and reading.point in self._port_points(), meter)
+        except (DextrumError, ValueError) as problem:
+            self.problem.emit(str(problem))
+            return False
+        return self.record(*payloads)
+
+    @property
+    def methods(self) -> frozenset[Method]:
+        """The ways of measuring in hand: one polarity of diode mode, and ohms from point to point."""
+        return frozenset({self.diode_method, Method.RESISTANCE, Method.CONTINUITY})
+
+    def method_at(self, point: Point) -> Method:
+        """How a point is measured now."""
+        return self.diode_method if point.to is None else self.ohms_method
+
+    def measure_by(self, diode: Method | None = None, ohms: Method | None = None) -> None:
+        """Take another polarity or another way of measuring ohms in hand; what was read by it is shown."""
+        self.diode_method, self.ohms_method = diode or self.diode_method, ohms or self.ohms_method
+        self._refresh()
+
+    def turn_tester(self) -> None:
+        """The tester or breakout goes in the other way up, or back."""
+        self.turned = not self.turned
+        self.changed.emit()
+
+    def readings_of_this_way_up(self) -> dict[str, JudgedReading]:
+        """While the tester is turned over: only what it read so."""
+        if self.board is None or not self.turned:
+            return self.judged
+        way = {key[:3]: r for key, r in (self.facts.either_way_up or {}).items() if key[3]}
+        return judged_readings(self.board, self.references or NO_REFERENCES, replace(self.facts, readings=way),
+                               self.methods)
+
+    def _port_points(self) -> frozenset[str]:
+        return self.board.port_points if self.board is not None else frozenset()
+
+    def comparisons(self) -> tuple[Comparison, ...]:
+        """What this unit's readings can be compared with: its own earlier scans, and known-good boards."""
+        if self.board is None:
+            return ()
+        known = self.session.library.pack(self.facts.pack_id).known_good
+        return (*earlier_scans(self.trail), *known_good_boards(known, self.session.meter))
+
+    def compare_with(self, comparison: Comparison | None) -> None:
+        """Lay other readings under those in hand, or take them away."""
+        self.comparison = comparison
+        self.changed.emit()
+
+    def strike_last(self) -> None:
+        self._strike(lambda: self.session.strike_last(self.job_id), STRUCK, "Nothing left to strike out.")
+
+    def strike(self, entry_id: str) -> None:
+        def one() -> bool:
+            self.session.strike(self.job_id, entry_id)
+            return True
+
+        self._strike(one, STRUCK, "")
+
+    def bring_back(self) -> None:
+        self._strike(lambda: self.session.bring_back(self.job_id), "Brought back.",
+                     "Nothing to bring back here. Choose a struck entry in the trail: Ctrl+Del brings it back.")
+
+    def bring_one_back(self, entry_id: str) -> None:
+        self._strike(lambda: self.session.bring_one_back(self.job_id, entry_id), "Brought back.", "It counts already.")
+
+    def _strike(self, act: Callable[[], object], done: str, nothing: str) -> None:
+        """Do it, show the trail as it then is, and say what came of it."""
+        try:
+            came_of_it = act()
+            self.reload()
+        except DextrumError as problem:
+            self.problem.emit(str(problem))
+            return
+        self.recorded.emit(nothing if came_of_it is None else done)
+
+    def _grow(self, new: tuple[Entry, ...]) -> None:
+        self.trail = (*self.trail, *new)
+        self._refresh()
+        self.recorded.emit("Recorded")
+
+    def _refresh(self) -> None:
+        self.facts = job_facts(self.trail)
+        known = (self.references if self.facts.readings else None) or NO_REFERENCES
+        if self.board is not None:
+            self.facts = facts_as_judged(self.board, known, self.facts)
+        self.judged = {} if self.board is None else judged_readings(self.board, known, self.facts, self.methods)
+        self.gates = () if self.board is None else held_gates(self.board, known, self.facts)
+        self.fresh = False
+        self.changed.emit()
+        self._weigh()
+
+    def readings_held(self) -> bool:
+        """Whether diode readings and heat wait for the cell to be unplugged."""
+        return self.board is not None and any(Activity.READINGS in gate.holds for gate in self.gates)
+
+    def _weigh(self) -> None:
+        """Ask for suspects and advice once what has changed is painted: the thread would slow the painting down."""
+        self._generation += 1
+        if self.board is not None:
+            QTimer.singleShot(self._patience, self, lambda generation=self._generation: self._submit(generation))
+
+    def _submit(self, generation: int) -> None:
+        if generation != self._generation:
+            return
+        self._patience = 0
+        trail, now = self.trail, self.session.clock()
+        pack_id, meter, library = self.facts.pack_id, self.session.meter, self.session.library
+
+        def work() -> Assessment | Exception:
+            if generation != self._generation:
+                raise _Overtaken
+            from dextrum.app.advising.assess import assess
+
+            return assess(library.advice_model(pack_id, meter), trail, now=now)
+
+        def finished(future: Future[Assessment | Exception]) -> None:
+            if future.cancelled():
+                return
+            error = future.exception()
+            self._done.emit(generation, future.result() if error is None else error)
+
+        self._pool.submit(work).add_done_callback(finished)
+
+    def _take(self, generation: int, result: object) -> None:
+        if generation != self._generation or isinstance(result, _Overtaken):
+            return
+        if isinstance(result, DextrumError):
+            self.problem.emit(str(result))
+        elif isinstance(result, Exception):
+            raise result
+        else:
+            self.assessment = cast("Assessment", result)
+            self.fresh = True
+            self.assessed.emit()
+
+    def explain(self, part: str) -> None:
+        """Ask why a part is suspected or not; the answer comes with `explained`, of the assessment that is shown."""
+        done = self.assessment
+        if done is None or self.board is None:
+            return
+        pack_id, meter, library = self.facts.pack_id, self.session.meter, self.session.library
+
+        def work() -> Explanation:
+            from dextrum.app.advising.assess import explain_part
+
+            return explain_part(library.advice_model(pack_id, meter), done, part)
+
+        def finished(future: Future[Explanation]) -> None:
+            if not future.cancelled() and future.exception() is None:
+                self.explained.emit(future.result())
+
+        self._pool.submit(work).add_done_callback(finished)
+
+    def cost_of(self, name: str) -> None:
+        """Ask what another step would cost; the answer comes with `costed`, in words."""
+        done = self.assessment
+        if done is None or self.board is None:
+            return
+        pack_id, meter, library = self.facts.pack_id, self.session.meter, self.session.library
+
+        def work() -> str:
+            from dextrum.app.advising.assess import cost_of_step
+
+            return cost_of_step(library.advice_model(pack_id, meter), done, name)
+
+        def finished(future: Future[str]) -> None:
+            if not future.cancelled() and future.exception() is None:
+                self.costed.emit(future.result())
+
+        self._pool.submit(work).add_done_callback(finished)
+
+    def close(self) -> None:
+        self._generation += 1
+        self._pool.shutdown(wait=True, cancel_futures=True)
+
+
+class _Overtaken(Exception):
+    """A newer trail is already waiting to be weighed."""

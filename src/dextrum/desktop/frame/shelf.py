@@ -1,0 +1,197 @@
+"""The shelf: open jobs as tags, each with what it waits for."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QFont, QPainter, QPen
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListView,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from dextrum.app.handover.handover import RESULTS
+from dextrum.app.reading.sentences import due_words
+from dextrum.core.job import STAGE_WORDS, STAGES
+from dextrum.core.trail import local_time
+from dextrum.desktop.theme import look
+from dextrum.store.jobs import JobRow
+
+Index = QModelIndex | QPersistentModelIndex
+NOWHERE = QModelIndex()
+
+
+def is_due(row: JobRow, now: datetime) -> bool:
+    """Whether its wait has come to its end. now: with the bench's zone; a wait is in the bench's own clock."""
+    until = local_time(row.waits_until)
+    return until is not None and not row.outcome and until <= now.replace(tzinfo=None)
+
+
+def waiting_words(row: JobRow, now: datetime) -> tuple[str, str]:
+    """First line (stage or what it waits for) and second (clock or due date) of a tag."""
+    if row.outcome:
+        return RESULTS[row.outcome], ""
+    today = now.date().isoformat()
+    why, at = row.waits_for, local_time(row.waits_until)
+    if why:
+        if at is None:
+            return why, ""
+        if is_due(row, now):
+            return why, "look again now"
+        clock = f"{at:%H:%M}" if at.date() == now.date() else f"{at:%a %H:%M}"
+        return why, f"look again {clock}"
+    return STAGE_WORDS.get(row.stage, row.stage), due_words(row.due, today)
+
+
+class ShelfList(QAbstractListModel):
+    def __init__(self) -> None:
+        super().__init__()
+        self.rows: tuple[JobRow, ...] = ()
+        self.now = datetime.now().astimezone()
+        self.short_names: dict[str, str] = {}
+
+    def rowCount(self, parent: Index = NOWHERE) -> int:
+        return 0 if parent.isValid() else len(self.rows)
+
+    def data(self, index: Index, role: int = int(Qt.ItemDataRole.DisplayRole)) -> object:
+        if index.isValid() and role in (int(Qt.ItemDataRole.DisplayRole), int(Qt.ItemDataRole.AccessibleTextRole)):
+            row = self.rows[index.row()]
+            return f"{row.serial}, {row.model}: {', '.join(w for w in waiting_words(row, self.now) if w)}"
+        return None
+
+
+class TagDelegate(QStyledItemDelegate):
+    def __init__(self, shelf: ShelfList) -> None:
+        super().__init__()
+        self.shelf = shelf
+
+    def sizeHint(self, _option: QStyleOptionViewItem, _index: Index) -> QSize:
+        return QSize(150, look.px(80))
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        row = self.shelf.rows[index.row()]
+        first, second = waiting_words(row, self.shelf.now)
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        box = QRectF(option.rect).adjusted(2, 3, -2, -3)
+        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        painter.setPen(QPen(look.colour("ink" if chosen else "rule"), 2 if chosen else 1))
+        painter.setBrush(look.colour("panel" if chosen else "ground"))
+        painter.drawRoundedRect(box, 5, 5)
+        inner = box.adjusted(look.px(9), look.px(6), -look.px(9), -look.px(6))
+        painter.setPen(look.colour("ink"))
+        painter.setFont(look.font(14, QFont.Weight.DemiBold))
+        painter.drawText(inner, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft, row.serial)
+        room = int(inner.width()) - painter.fontMetrics().horizontalAdvance(row.serial) - look.px(6)
+        painter.setFont(look.font(12))
+        painter.setPen(look.colour("quiet"))
+        short = self.shelf.short_names.get(row.pack_id, row.model)
+        painter.drawText(inner, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight,
+                         painter.fontMetrics().elidedText(short, Qt.TextElideMode.ElideRight, room))
+        painter.setPen(look.colour("ink"))
+        line = look.px(20)
+        painter.setFont(look.font(13))
+        metrics = painter.fontMetrics()
+        painter.drawText(inner.adjusted(0, line, 0, 0), Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft,
+                         metrics.elidedText(first, Qt.TextElideMode.ElideRight, int(inner.width())))
+        urgent = second.startswith(("due today", "overdue", "look again now"))
+        painter.setFont(look.font(13, QFont.Weight.DemiBold if urgent else QFont.Weight.Normal))
+        painter.setPen(look.colour("above" if urgent else "quiet"))
+        painter.drawText(inner.adjusted(0, 2 * line - 2, 0, 0), Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft,
+                         painter.fontMetrics().elidedText(second, Qt.TextElideMode.ElideRight, int(inner.width())))
+        reached = STAGES.index(row.stage) + 1
+        width, gap = look.px(8), look.px(3)
+        for i in range(len(STAGES)):
+            x = inner.right() - (len(STAGES) - i) * (width + gap)
+            step = QRectF(x, inner.bottom() - look.px(4), width, look.px(5))
+            painter.setPen(QPen(look.colour("quiet"), 1))
+            painter.setBrush(look.colour("ink") if i < reached else Qt.GlobalColor.transparent)
+            painter.drawRect(step)
+        painter.restore()
+
+
+class Shelf(QWidget):
+    """Signals: chosen (job id), searched (text)."""
+
+    chosen = Signal(str)
+    searched = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("shelf")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.list_model = ShelfList()
+        self.count = QLabel()
+        self.count.setObjectName("quiet")
+        self.title = QLabel("Shelf")
+        self.title.setObjectName("section")
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("search all jobs")
+        self.search.setAccessibleName("Search all jobs")
+        self.search.textChanged.connect(self.searched)
+        self.search.returnPressed.connect(self._open_found)
+        self.list = QListView()
+        self.list.setAccessibleName("Open jobs")
+        self.list.setModel(self.list_model)
+        self.delegate = TagDelegate(self.list_model)
+        self.list.setItemDelegate(self.delegate)
+        self.list.selectionModel().currentChanged.connect(self._current)
+        self.nothing = QLabel("No open jobs.\nCtrl+N takes one in.")
+        self.nothing.setObjectName("quiet")
+        head = QHBoxLayout()
+        head.addWidget(self.title)
+        head.addStretch(1)
+        head.addWidget(self.count)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(8, 12, 8, 8)
+        column.addLayout(head)
+        column.addWidget(self.search)
+        column.addWidget(self.nothing)
+        column.addWidget(self.list, 1)
+        self._quiet = False
+
+    def show_rows(self, rows: tuple[JobRow, ...], chosen: str, now: datetime, short_names: dict[str, str]) -> None:
+        self._quiet = True
+        self.list_model.beginResetModel()
+        self.list_model.rows = rows
+        self.list_model.now = now
+        self.list_model.short_names = short_names
+        self.list_model.endResetModel()
+        for i, row in enumerate(rows):
+            if row.id == chosen:
+                self.list.setCurrentIndex(self.list_model.index(i))
+        self._quiet = False
+        searching = bool(self.search.text().strip())
+        self.title.setText("Found" if searching else "Shelf")
+        self.count.setText(f"{len(rows)} open" if not searching else f"{len(rows)}")
+        self.nothing.setText("No job has all these words." if searching else "No open jobs.\nCtrl+N takes one in.")
+        self.nothing.setVisible(not rows)
+
+    def _open_found(self) -> None:
+        """Enter in the search opens the hit: the first one, where the one in view is not among them."""
+        rows = self.list_model.rows
+        if not self.search.text().strip() or not rows:
+            return
+        here = self.list.currentIndex().row()
+        self.chosen.emit(rows[here if 0 <= here < len(rows) and self.list.currentIndex().isValid() and
+                              self._is_chosen(here) else 0].id)
+
+    def _is_chosen(self, row: int) -> bool:
+        return self.list.selectionModel().isRowSelected(row, QModelIndex())
+
+    def step(self, by: int) -> None:
+        row = self.list.currentIndex().row() + by
+        if 0 <= row < len(self.list_model.rows):
+            self.list.setCurrentIndex(self.list_model.index(row))
+
+    def _current(self, index: QModelIndex, _previous: QModelIndex) -> None:
+        if index.isValid() and not self._quiet:
+            self.chosen.emit(self.list_model.rows[index.row()].id)

@@ -1,0 +1,125 @@
+"""The trail: entries in time, newest at the right; a chosen one can be struck out."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt
+from PySide6.QtGui import QFont, QPainter, QPen
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QListView,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from dextrum.app.job.trail_words import TrailCard, trail_cards
+from dextrum.desktop.frame.elided_label import ElidedLabel
+from dextrum.desktop.frame.job_model import JobModel
+from dextrum.desktop.theme import look
+
+Index = QModelIndex | QPersistentModelIndex
+NOWHERE = QModelIndex()
+
+
+class CardList(QAbstractListModel):
+    def __init__(self) -> None:
+        super().__init__()
+        self.cards: tuple[TrailCard, ...] = ()
+
+    def rowCount(self, parent: Index = NOWHERE) -> int:
+        return 0 if parent.isValid() else len(self.cards)
+
+    def data(self, index: Index, role: int = int(Qt.ItemDataRole.DisplayRole)) -> object:
+        if not index.isValid():
+            return None
+        card = self.cards[index.row()]
+        if role in (int(Qt.ItemDataRole.DisplayRole), int(Qt.ItemDataRole.AccessibleTextRole),
+                    int(Qt.ItemDataRole.ToolTipRole)):
+            struck = ", struck out" if card.struck else ""
+            return f"{card.at.astimezone():%H:%M} {card.title}: {card.detail}{struck}"
+        return None
+
+
+class CardDelegate(QStyledItemDelegate):
+    def __init__(self, cards: CardList) -> None:
+        super().__init__()
+        self.cards = cards
+
+    def sizeHint(self, _option: QStyleOptionViewItem, _index: Index) -> QSize:
+        return QSize(look.px(116), look.px(62))
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        card = self.cards.cards[index.row()]
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        box = QRectF(option.rect).adjusted(1, 1, -5, -1)
+        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        painter.setPen(QPen(look.colour("ink" if chosen else "rule"), 2 if chosen else 1))
+        painter.setBrush(look.colour("panel"))
+        painter.drawRoundedRect(box, 4, 4)
+        inner = box.adjusted(look.px(7), look.px(4), -look.px(5), -look.px(3))
+        top = Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft
+        painter.setFont(look.font(12))
+        painter.setPen(look.colour("quiet"))
+        painter.drawText(inner, top, f"{card.at.astimezone():%H:%M}")
+        line = look.px(17)
+        for text, weight, offset, role in ((card.title, QFont.Weight.DemiBold, 1, "ink"),
+                                           (card.detail, QFont.Weight.Normal, 2, "quiet")):
+            font = QFont(look.font(13 if offset == 1 else 12, weight))
+            font.setStrikeOut(card.struck)
+            painter.setFont(font)
+            painter.setPen(look.colour(role))
+            shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(inner.width()))
+            painter.drawText(inner.adjusted(0, offset * line, 0, 0), top, shown)
+        painter.restore()
+
+
+class TrailStrip(QWidget):
+    def __init__(self, model: JobModel) -> None:
+        super().__init__()
+        self.setObjectName("trail")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.model = model
+        self.cards = CardList()
+        title = QLabel("Trail")
+        title.setObjectName("section")
+        self.said = ElidedLabel()
+        self.said.setObjectName("quiet")
+        hint = QLabel("Strike out: Ctrl+Z the last, Ctrl+Del the chosen one")
+        hint.setObjectName("quiet")
+        head = QHBoxLayout()
+        head.addWidget(title)
+        head.addWidget(self.said, 1)
+        head.addWidget(hint)
+        self.list = QListView()
+        self.list.setAccessibleName("Trail")
+        self.list.setFlow(QListView.Flow.LeftToRight)
+        self.list.setWrapping(False)
+        self.list.setHorizontalScrollMode(QListView.ScrollMode.ScrollPerPixel)
+        self.list.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setModel(self.cards)
+        self.delegate = CardDelegate(self.cards)
+        self.list.setItemDelegate(self.delegate)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(18, 8, 18, 8)
+        column.addLayout(head)
+        column.addWidget(self.list)
+
+    def refresh(self) -> None:
+        self.cards.beginResetModel()
+        self.cards.cards = trail_cards(self.model.trail, self.model.board)
+        self.cards.endResetModel()
+        self.setFixedHeight(look.px(112))
+        if self.cards.cards:
+            self.list.scrollTo(self.cards.index(len(self.cards.cards) - 1))
+
+    def chosen(self) -> TrailCard | None:
+        row = self.list.currentIndex().row()
+        return self.cards.cards[row] if 0 <= row < len(self.cards.cards) else None
+
+    def say(self, words: str) -> None:
+        self.said.setText(words)

@@ -1,0 +1,111 @@
+"""What all views of a job have in common: a sentence on top, a line for problems, cautions where they apply."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QLabel, QLayout, QSizePolicy, QVBoxLayout, QWidget
+
+from dextrum.app.reading.judged import cooling_words
+from dextrum.core.safety.cautions import cautions_in_view
+from dextrum.desktop.frame.job_model import JobModel
+
+if TYPE_CHECKING:
+    from dextrum.core.advice.recommend import Advice
+
+
+def quiet_label(text: str = "") -> QLabel:
+    label = QLabel(text)
+    label.setObjectName("quiet")
+    label.setWordWrap(True)
+    return label
+
+
+def clear_layout(layout: QLayout) -> None:
+    """Take everything out of a layout. Gone from sight at once; Qt deletes it when it may."""
+    while layout.count():
+        item = layout.takeAt(0)
+        widget = item.widget() if item is not None else None
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
+
+
+class JobView(QWidget):
+    """A view of the job in hand. Subclasses fill `body` and override `refresh` and `focus_entry`.
+
+    shows_advice: it is shown anew when the job has been weighed, not only when something was recorded.
+    """
+
+    name = ""
+    title = ""
+    shows_advice = False
+
+    def __init__(self, model: JobModel) -> None:
+        super().__init__()
+        self.model = model
+        self.setAccessibleName(self.title)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(18, 4, 18, 8)
+        column.setSpacing(4)
+        self.sentence = QLabel()
+        self.sentence.setObjectName("sentence")
+        self.sentence.setWordWrap(True)
+        self.detail = quiet_label()
+        self.trouble = QLabel()
+        self.trouble.setObjectName("problem")
+        self.trouble.setWordWrap(True)
+        self.trouble.setVisible(False)
+        for label in (self.sentence, self.detail, self.trouble):
+            label.setTextFormat(Qt.TextFormat.PlainText)
+            label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+            column.addWidget(label)
+        self.body = QVBoxLayout()
+        self.body.setContentsMargins(0, 4, 0, 0)
+        column.addLayout(self.body, 1)
+        self.cautions = quiet_label()
+        column.addWidget(self.cautions)
+
+    def say_trouble(self, words: str) -> None:
+        """Show what was wrong with an entry, in place; empty words take it away."""
+        self.trouble.setText(words)
+        self.trouble.setVisible(bool(words))
+
+    def warm_words(self) -> str:
+        """What to do about a board that has just been under heat, or at which temperature it is read."""
+        celsius = self.model.board_celsius
+        if celsius is not None:
+            return f"board at {celsius:g} °C: readings are corrected to 21 °C"
+        return cooling_words(self.model.facts, self.model.session.clock(), None)
+
+    def show_cautions(self) -> None:
+        words = cautions_in_view(self.model.board, self.model.facts, self.name)
+        self.cautions.setText(" ".join(words))
+        self.cautions.setVisible(bool(words))
+
+    @classmethod
+    def is_done(cls, model: JobModel) -> bool:
+        """Whether the job has something of this view."""
+        return False
+
+    def light(self, advice: Advice | None) -> None:
+        """Mark what the next step asks for."""
+
+    def leave_job(self) -> None:
+        """The job goes out of view: what was said about it goes along, what was typed is kept by those that can."""
+        self.say_trouble("")
+
+    def close_work(self) -> None:
+        """The window is closing: what works beside it ends."""
+
+    def refresh(self) -> None:
+        """Show the model as it is now."""
+
+    def focus_entry(self) -> None:
+        """Put the keyboard where this view's entry begins."""
+        self.setFocus()
+
+    def as_text(self) -> str:
+        """The view as text for the clipboard."""
+        return self.sentence.text()

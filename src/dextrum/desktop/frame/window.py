@@ -1,0 +1,438 @@
+"""One window, four fixed regions: the shelf, the bench, the reasoning, the trail."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QMimeData, Qt, QTimer
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
+from PySide6.QtWidgets import (
+    QApplication,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from dextrum.app.bench.instruments_at_hand import InstrumentsAtHand, bench_addresses
+from dextrum.app.commands import COMMANDS
+from dextrum.app.job.session import BenchSession
+from dextrum.app.supply.live_recovery import recover_streams
+from dextrum.core.board import Method
+from dextrum.core.trail import Entry
+from dextrum.desktop import theme
+from dextrum.desktop.capture.capture_panel import CapturePanel
+from dextrum.desktop.capture.connection_strip import ConnectionStrip
+from dextrum.desktop.frame.ask_line import AskLine
+from dextrum.desktop.frame.command_palette import CommandPalette
+from dextrum.desktop.frame.due_call import DueCall
+from dextrum.desktop.frame.elided_label import ElidedLabel
+from dextrum.desktop.frame.job_model import JobModel
+from dextrum.desktop.frame.long_work import LongWork
+from dextrum.desktop.frame.shelf import Shelf
+from dextrum.desktop.frame.trail_strip import TrailStrip
+from dextrum.desktop.frame.value_field import ShortcutsFirst
+from dextrum.desktop.frame.view import JobView
+from dextrum.desktop.frame.views import VIEWS
+from dextrum.desktop.frame.window_commands import WindowCommands
+from dextrum.desktop.reasons.reasoning import ReasoningPanel
+from dextrum.desktop.theme import LARGE_TEXT, look
+from dextrum.errors import DextrumError
+from dextrum.store.files import safe_name
+
+if TYPE_CHECKING:
+    from dextrum.core.advice.recommend import Advice
+
+SHELF_WIDTH, REASONING_WIDTH = 196, 306
+MOST_SAID = 400
+"""Letters of a message that are shown; all of it stands in the tool tip."""
+POLL_MILLISECONDS = 1000
+LATER_MILLISECONDS = 400
+CSV_SUFFIXES = (".csv", ".tsv", ".txt", ".log")
+
+
+class Views(Mapping[str, JobView]):
+    """The views by name, each made when first asked for."""
+
+    def __init__(self, make: Callable[[str], JobView]) -> None:
+        self._make = make
+        self._made: dict[str, JobView] = {}
+
+    def __getitem__(self, name: str) -> JobView:
+        if name not in self._made:
+            self._made[name] = self._make(name)
+        return self._made[name]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(kind.name for kind in VIEWS)
+
+    def __len__(self) -> int:
+        return len(VIEWS)
+
+    def made(self) -> tuple[JobView, ...]:
+        return tuple(self._made.values())
+
+
+def _application() -> QApplication:
+    application = QApplication.instance()
+    assert isinstance(application, QApplication)
+    return application
+
+
+class MainWindow(QMainWindow):
+    """Holds the regions together; what commands do is in `window_commands`."""
+
+    def __init__(self, session: BenchSession) -> None:
+        super().__init__()
+        # Before any widget is made: those that exist already keep the family they were made with.
+        theme.apply(_application())
+        self.setWindowTitle("Dextrum")
+        self.resize(1280, 800)
+        self.setAcceptDrops(True)
+        self.session = session
+        self.model = JobModel(session)
+        self.shelf = Shelf()
+        self.reasoning = ReasoningPanel(self.model)
+        self.trail = TrailStrip(self.model)
+        self.ask = AskLine()
+        self.long_work = LongWork(self.say_problem)
+        self.instruments = InstrumentsAtHand()
+        self.connections = ConnectionStrip(self.instruments)
+        self.capture_panel = CapturePanel()
+        self.bench_state: Path | None = None
+        self.views = Views(self._make_view)
+        self.tabs: dict[str, QPushButton] = {}
+        self.pages: dict[str, QScrollArea] = {}
+        self.stack = QStackedWidget()
+        self._build()
+        self.commands = WindowCommands(self)
+        self.palette_box = CommandPalette(self, self.commands.run)
+        self._add_actions()
+        self.model.opened.connect(self._opened)
+        self.model.changed.connect(self._changed)
+        self.model.assessed.connect(self._assessed)
+        self.model.problem.connect(self.say_problem)
+        self.model.recorded.connect(self.trail.say)
+        self.model.costed.connect(self.trail.say)
+        self.shelf.chosen.connect(self.open_job)
+        self.shelf.searched.connect(lambda _text: self.refresh_shelf())
+        self._mark = ""
+        self._minute = session.clock().replace(second=0, microsecond=0)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(0)
+        self._later.timeout.connect(self._others_follow)
+        self._timer = QTimer(self)
+        self._timer.setInterval(POLL_MILLISECONDS)
+        self._timer.timeout.connect(self._poll)
+        self._timer.start()
+        self._size_regions()
+        self.refresh_shelf()
+        rows = self.shelf.list_model.rows
+        if rows:
+            self.open_job(rows[0].id)
+        else:
+            self._opened()
+        QTimer.singleShot(LATER_MILLISECONDS, self, self._load_packs)
+
+    def _build(self) -> None:
+        central = QWidget()
+        across = QHBoxLayout(central)
+        across.setContentsMargins(0, 0, 0, 0)
+        across.setSpacing(0)
+        across.addWidget(self.shelf)
+        middle = QWidget()
+        middle.setObjectName("bench")
+        middle.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        column = QVBoxLayout(middle)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        top = QVBoxLayout()
+        top.setContentsMargins(18, 10, 18, 2)
+        head = QHBoxLayout()
+        self.serial = ElidedLabel()
+        self.serial.setObjectName("serial")
+        self.unit = QLabel()
+        self.unit.setObjectName("quiet")
+        self.method = QLabel()
+        self.method.setObjectName("quiet")
+        for label in (self.unit, self.method):
+            label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.method.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        head.addWidget(self.serial, 1)
+        head.addSpacing(8)
+        head.addWidget(self.unit, 1)
+        head.addWidget(self.method, 1)
+        top.addLayout(head)
+        tabs = QHBoxLayout()
+        tabs.setSpacing(2)
+        for kind in VIEWS:
+            tab = QPushButton(kind.title)
+            tab.setToolTip(f"Alt+{len(self.tabs) + 1}")
+            tab.setObjectName("tab")
+            tab.setCheckable(True)
+            tab.setAutoExclusive(True)
+            tab.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            tab.clicked.connect(lambda _checked, name=kind.name: self.show_view(name))
+            self.tabs[kind.name] = tab
+            tabs.addWidget(tab)
+        self.hint = hint = QLabel("Ctrl+K all commands")
+        hint.setObjectName("quiet")
+        hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        hint.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        tabs.addWidget(hint, 1)
+        top.addLayout(tabs)
+        top.addWidget(self.ask)
+        top.addWidget(self.long_work)
+        column.addLayout(top)
+        self.problem = QLabel()
+        self.problem.setObjectName("problem")
+        self.problem.setWordWrap(True)
+        self.problem.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+        self.problem.setContentsMargins(18, 2, 18, 2)
+        self.problem.hide()
+        column.addWidget(self.problem)
+        self.call = DueCall(self.model)
+        self.call.trouble.connect(self.say_problem)
+        column.addWidget(self.call)
+        self.welcome = QLabel()
+        self.welcome.setObjectName("sentence")
+        self.welcome.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.stack.addWidget(self.welcome)
+        column.addWidget(self.capture_panel)
+        column.addWidget(self.stack, 1)
+        column.addWidget(self.connections)
+        column.addWidget(self.trail)
+        across.addWidget(middle, 1)
+        across.addWidget(self.reasoning)
+        self.setCentralWidget(central)
+
+    def _make_view(self, name: str) -> JobView:
+        """A view is made when it is first shown or asked for."""
+        view = next(kind for kind in VIEWS if kind.name == name)(self.model)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.setWidget(view)
+        scroll.viewport().setAutoFillBackground(False)
+        view.setAutoFillBackground(False)
+        self.stack.addWidget(scroll)
+        self.pages[name] = scroll
+        view.light(self._advice())
+        return view
+
+    def _advice(self) -> Advice | None:
+        return self.model.assessment.advice if self.model.assessment is not None else None
+
+    def _add_actions(self) -> None:
+        self.actions_by_id: dict[str, QAction] = {}
+        for command in COMMANDS:
+            action = QAction(command.title, self)
+            if command.shortcut:
+                keys = [QKeySequence(command.shortcut)]
+                if command.id == "step.go":
+                    keys.append(QKeySequence("Ctrl+Enter"))
+                if command.id == "capture.walk":
+                    keys.append(QKeySequence("F2"))  # some input methods take Ctrl+Space for themselves
+                if command.id == "look.larger":
+                    keys.append(QKeySequence("Ctrl+="))
+                action.setShortcuts(keys)
+            action.triggered.connect(lambda _checked=False, name=command.id: self.commands.run(name))
+            self.addAction(action)
+            self.actions_by_id[command.id] = action
+        self._shortcuts_first = ShortcutsFirst(
+            (key for action in self.actions_by_id.values() for key in action.shortcuts()), self)
+        _application().installEventFilter(self._shortcuts_first)
+
+    def restyle(self) -> None:
+        """Apply theme and text size to everything, regions included."""
+        theme.apply(_application())
+        self._size_regions()
+        if self.model.job_id:
+            self._changed()
+            self._assessed()
+
+    def _size_regions(self) -> None:
+        wider = 1 + (look.scale / 100 - 1) * 0.25
+        self.shelf.setFixedWidth(round(SHELF_WIDTH * (1 + (look.scale / 100 - 1) * 0.4)))
+        self.reasoning.setFixedWidth(round(REASONING_WIDTH * wider))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Enter presses the button that has the keyboard, as Space does."""
+        focused = self.focusWidget()
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and isinstance(focused, QPushButton) \
+                and not event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier:
+            focused.click()
+            return
+        super().keyPressEvent(event)
+
+    def bench_addresses(self) -> dict[str, str]:
+        """Of a simulated bench that was started with the window; empty where there is none."""
+        return bench_addresses(self.bench_state) if self.bench_state is not None else {}
+
+    def open_job(self, job_id: str, trail: tuple[Entry, ...] | None = None) -> None:
+        """Show another job. trail: the whole of it, where it was just read."""
+        self.say_problem("")
+        self.trail.say("")
+        self.ask.leave()
+        for view in self.views.made():
+            view.leave_job()
+        self.model.open(job_id, trail)
+
+    def show_view(self, name: str) -> None:
+        view = self.views[name]
+        self.stack.setCurrentWidget(self.pages[name])
+        self.tabs[name].setChecked(True)
+        view.refresh()
+        view.focus_entry()
+
+    def current_view(self) -> JobView | None:
+        shown = self.stack.currentWidget()
+        return next((self.views[name] for name, page in self.pages.items() if page is shown), None)
+
+    def refresh_shelf(self) -> None:
+        try:
+            rows = self.session.shelf(self.shelf.search.text())
+        except DextrumError as problem:
+            self.say_problem(str(problem))
+            return
+        names = self.session.library.short_names()
+        self.shelf.show_rows(rows, self.model.job_id, self.session.clock().astimezone(), names)
+        if not self.shelf.search.text().strip():
+            self.call.look()
+
+    def say_problem(self, words: str) -> None:
+        self.problem.setText(words[:MOST_SAID] + ("…" if len(words) > MOST_SAID else ""))
+        self.problem.setToolTip(words)
+        self.problem.setVisible(bool(words))
+
+    def _opened(self) -> None:
+        facts = self.model.facts
+        has_job = bool(self.model.job_id)
+        for tab in self.tabs.values():
+            tab.setVisible(has_job)
+        if not has_job:
+            self.serial.setText("No job open")
+            self.unit.setText("")
+            self.method.setText("")
+            self.welcome.setText("Take in a unit with Ctrl+N,\nor drop a job file here.")
+            self.stack.setCurrentWidget(self.welcome)
+            self.reasoning.refresh()
+            self.trail.refresh()
+            return
+        self.refresh_shelf()
+        if self.model.earlier_words:
+            self.trail.say(self.model.earlier_words)
+        self.show_view(facts.stage)
+
+    def _changed(self) -> None:
+        facts, board = self.model.facts, self.model.board
+        self.serial.setText(facts.serial)
+        large = look.scale > LARGE_TEXT
+        self.hint.setVisible(not large)
+        self.unit.setText(facts.model if large or not board
+                          else f"{board.model} · main board {board.name} rev {board.revision}")
+        cell = {"unplugged": "cell unplugged", "plugged": "cell in", "known_good": "known-good cell in",
+                "new": "new cell in"}[facts.cell]
+        polarity = "red" if self.model.diode_method is Method.DIODE_RED_GROUND else "black"
+        self.method.setText(cell if large else f"diode, {polarity} on ground · meter {self.session.meter} · {cell}")
+        for kind in VIEWS:
+            tab, done = self.tabs[kind.name], kind.is_done(self.model)
+            if tab.property("done") != done:
+                tab.setProperty("done", done)
+                tab.style().unpolish(tab)
+                tab.style().polish(tab)
+        view = self.current_view()
+        if view is not None:
+            view.refresh()
+        # The verdict comes first; the other regions follow in the next turn of the loop.
+        self._later.start()
+
+    def _others_follow(self) -> None:
+        self.trail.refresh()
+        self.reasoning.refresh()
+        self.refresh_shelf()
+
+    def _load_packs(self) -> None:
+        """The other packs, once the window stands: the shelf shows their models' short names."""
+        self.session.library.models_offered()
+        self.refresh_shelf()
+        taken_up = recover_streams(self.session, self.session.store.folder)
+        if taken_up:
+            self.trail.say(taken_up)
+
+    def _assessed(self) -> None:
+        self.reasoning.refresh()
+        for view in self.views.made():
+            view.light(self._advice())
+        current = self.current_view()
+        if current is not None and current.shows_advice:
+            current.refresh()
+
+    def _rescue(self) -> None:
+        """What could not be kept in the job file goes into a file of its own."""
+        if not self.model.unsaved:
+            return
+        for folder in (self.session.store.folder, Path.home()):
+            try:
+                name = safe_name(f"rescued-{self.model.facts.serial}", ".job.json")
+                self.session.export_job(self.model.trail, folder / name, over=True)
+                return
+            except DextrumError:
+                continue
+
+    def _change_mark(self) -> str:
+        try:
+            return self.session.store.change_count()
+        except DextrumError:
+            return self._mark
+
+    def _poll(self) -> None:
+        """Another window may have recorded something, and a wait may have come due."""
+        mark, minute = self._change_mark(), self.session.clock().replace(second=0, microsecond=0)
+        if self._mark and mark != self._mark:
+            try:
+                self.model.reload()
+            except DextrumError as problem:
+                self.say_problem(str(problem))
+        if mark != self._mark or minute != self._minute:
+            self.refresh_shelf()
+        self._mark, self._minute = mark, minute
+
+    @staticmethod
+    def _dropped(data: QMimeData) -> list[Path]:
+        return [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if self._dropped(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        for path in self._dropped(event.mimeData()):
+            if path.suffix.lower() in CSV_SUFFIXES and self.model.job_id:
+                self.say_problem(self.commands.supply.offer(path))
+            else:
+                self.commands.import_job(path)
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        for made in self.views.made():
+            made.leave_job()
+        self._rescue()
+        _application().removeEventFilter(self._shortcuts_first)
+        self._timer.stop()
+        self._later.stop()
+        for made in self.views.made():
+            made.close_work()
+        self.connections.timer.stop()
+        self.commands.gear.close()
+        self.commands.capture.close()
+        self.long_work.leave()
+        self.model.close()
+        super().closeEvent(event)

@@ -1,0 +1,406 @@
+"""What each command does in the window."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import timedelta
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING, assert_never
+
+from PySide6.QtWidgets import QApplication
+
+from dextrum.app.advising.steps import kind_of_step
+from dextrum.app.commands import BY_ID, COMMANDS
+from dextrum.app.handover.handover import sheet_html
+from dextrum.app.job.session import ImportedJob
+from dextrum.app.reading.typed import parse_number
+from dextrum.core.advice.places import Place
+from dextrum.core.trail import Cause, Cell, Override, Wait
+from dextrum.desktop import theme
+from dextrum.desktop.board.elimination_commands import EliminationCommands
+from dextrum.desktop.board.looking_commands import LookingCommands
+from dextrum.desktop.board.view import BoardView
+from dextrum.desktop.capture.capture_commands import CaptureCommands
+from dextrum.desktop.capture.sound_commands import SoundCommands
+from dextrum.desktop.frame.long_work import is_small
+from dextrum.desktop.frame.views import VIEWS
+from dextrum.desktop.handover.view import HandoverView
+from dextrum.desktop.intake.safety_commands import SafetyCommands
+from dextrum.desktop.library.library_commands import LibraryCommands
+from dextrum.desktop.port.reading_commands import ReadingCommands
+from dextrum.desktop.port.view import PortView
+from dextrum.desktop.proof.view import ProofView
+from dextrum.desktop.rework.view import ReworkView
+from dextrum.desktop.supply.gear_commands import GearCommands
+from dextrum.desktop.supply.supply_commands import SupplyCommands
+from dextrum.desktop.supply.view import SupplyView
+from dextrum.desktop.theme import look
+from dextrum.errors import DextrumError, FileStandsError
+from dextrum.store.files import safe_name, write_beside
+
+if TYPE_CHECKING:
+    from dextrum.core.advice.actions import Action
+    from dextrum.desktop.frame.window import MainWindow
+
+STOP_USING = {"supply": "Stop using the supply that came with it.", "dock": "Stop using that dock.",
+              "force": "Plug in gently; the port was forced.", "liquid": "Keep it dry.", "unknown": ""}
+
+
+class WindowCommands:
+    """Maps command ids to methods; ids without a method would be a bug and fail in a test."""
+
+    def __init__(self, window: MainWindow) -> None:
+        self.window = window
+        self.model = window.model
+        self.looking = LookingCommands(window)
+        self.handlers: dict[str, Callable[[], None]] = {
+            "job.new": self.new_job, "job.search": self.window.shelf.search.setFocus,
+            "job.next": lambda: self.window.shelf.step(1), "job.previous": lambda: self.window.shelf.step(-1),
+            "job.export": self.export_job, "job.import": self.ask_import, "job.wait": self.wait,
+            "job.earlier": self.earlier_job,
+            "board.temperature": self.board_temperature,
+            "trail.strike": self.model.strike_last, "trail.back": self.model.bring_back,
+            "trail.strike_one": self.strike_chosen, "step.go": self.go,
+            "step.why": self.window.reasoning.choose_next, "step.why_not": self.why_not,
+            "step.cost": self.cost_of_step, "gate.pass": self.pass_gate,
+            "copy.text": self.copy_text, "copy.picture": self.copy_picture, "sheet.pdf": self.ask_pdf,
+            "sheet.html": self.ask_html, "look.theme": self.theme, "look.larger": partial(self.resize_text, 1),
+            "look.smaller": partial(self.resize_text, -1), "meter.next": self.next_meter,
+            "palette": self.open_palette, "keys": self.open_palette, "quit": self.quit,
+        }
+        self.supply = SupplyCommands(window)
+        self.capture = CaptureCommands(window, window.capture_panel)
+        self.gear = GearCommands(window, self.capture.sounder)
+        self.handlers |= {**self.supply.handlers, **self.capture.handlers, **self.gear.handlers,
+                          **SoundCommands(window, self.capture.sounder).handlers, **LibraryCommands(window).handlers,
+                          **ReadingCommands(window).handlers, **SafetyCommands(window).handlers,
+                          **EliminationCommands(window).handlers,
+                          **self.looking.handlers,
+                          "job.due": self.go_to_due}
+        for view in VIEWS:
+            self.handlers[f"view.{view.name}"] = partial(self.window.show_view, view.name)
+        for state in ("unplugged", "plugged", "known_good", "new"):
+            self.handlers[f"cell.{state}"] = partial(self.cell, state)
+        for what in STOP_USING:
+            self.handlers[f"cause.{what}"] = partial(self.cause, what)
+
+    def quit(self) -> None:
+        self.window.close()
+
+    def run(self, command_id: str) -> None:
+        """Run a command by id; one that needs a job says so when there is none."""
+        if BY_ID[command_id].needs_job and not self.model.job_id:
+            self.window.say_problem("No job is open. Ctrl+N takes one in.")
+            return
+        try:
+            self.handlers[command_id]()
+        except DextrumError as problem:
+            self.window.say_problem(str(problem))
+
+    def new_job(self) -> None:
+        here = self.model.facts.pack_id
+        choices = tuple(sorted(self.window.session.library.models_offered(), key=lambda offer: offer[0] != here))
+
+        def answer(serial: str, pack_id: str) -> str:
+            try:
+                job_id = self.window.session.open_new_job(serial, pack_id)
+            except DextrumError as problem:
+                return f"{problem.happened} {problem.next_step}"
+            self.window.open_job(job_id)
+            return ""
+
+        self.window.ask.ask("New job: serial", answer, "", choices, self.window.focusWidget())
+
+    def cell(self, state: str) -> None:
+        self.model.record(Cell(state))  # type: ignore[arg-type]
+
+    def cause(self, what: str) -> None:
+        self.model.record(Cause(what, STOP_USING[what]))  # type: ignore[arg-type]
+
+    def pass_gate(self) -> None:
+        gates = self.model.gates
+        asked = self.model.asked
+        if not gates and asked is None:
+            self.window.trail.say("Nothing is held.")
+            return
+        view = self.window.current_view()
+        reading_view = view is not None and view.name in ("port", "board", "rework")
+        gate = next((g for g in gates if (g.id == "cell_in") == reading_view), gates[0] if gates else None)
+        if asked is not None and (asked in gates or asked.id == "above_rail" or gate is None):
+            gate = asked
+        assert gate is not None
+
+        def answer(reason: str, _choice: str) -> str:
+            try:
+                passed = Override(gate.id, reason)
+            except ValueError:
+                return "A few words, so that it can be understood later."
+            self.model.asked = None
+            return "" if self.model.record(passed) else "Not recorded."
+
+        self.window.ask.ask(f"Go past it, because (held: {gate.id.replace('_', ' ')})", answer,
+                            back_to=self.window.focusWidget())
+
+    def board_temperature(self) -> None:
+        def answer(text: str, _choice: str) -> str:
+            if not text.strip():
+                self.model.board_celsius = None
+                self.window.trail.say("Board at room temperature")
+                return ""
+            try:
+                celsius = parse_number(text.replace("\u00b0", ""), -20.0, 90.0, "C")
+            except DextrumError as problem:
+                return problem.happened
+            self.model.board_celsius = celsius
+            self.window.trail.say(f"Board at {celsius:g} \u00b0C for the readings that follow")
+            self.model.changed.emit()
+            return ""
+
+        self.window.ask.ask("Board temperature in \u00b0C, empty for room temperature", answer, "", (),
+                            self.window.focusWidget())
+
+    def go_to_due(self) -> None:
+        """Open the job that has waited longest past its time."""
+        job = self.window.call.longest()
+        if job:
+            self.window.open_job(job)
+        else:
+            self.window.trail.say("No job calls.")
+
+    def earlier_job(self) -> None:
+        if self.model.earlier:
+            self.window.open_job(self.model.earlier[0].id)
+        else:
+            self.window.trail.say("This unit was not here before, by its serial.")
+
+    def wait(self) -> None:
+        def answer(text: str, _choice: str) -> str:
+            why, _, minutes = text.partition(",")
+            until = ""
+            if minutes.strip():
+                if not minutes.strip().isdigit() or int(minutes) > 100_000:
+                    return "After the comma: minutes, such as 40."
+                at = self.window.session.clock().astimezone() + timedelta(minutes=int(minutes))
+                until = at.strftime("%Y-%m-%dT%H:%M")
+            if not why.strip():
+                return "What it waits for, then a comma and minutes."
+            return "" if self.model.record(Wait(why.strip(), until)) else "Not recorded."
+
+        self.window.ask.ask("Waits for what, minutes", answer, "", (), self.window.focusWidget())
+
+    def why_not(self) -> None:
+        board = self.model.board
+        if board is None or self.model.assessment is None:
+            self.window.trail.say("Nothing is weighed yet.")
+            return
+        names = {c.designator.casefold(): c.designator for c in board.components}
+
+        def answer(text: str, _choice: str) -> str:
+            part = names.get(text.strip().casefold())
+            if part is None:
+                return f"{text.strip()[:20]!r} is not a part of this board."
+            self.model.explain(part)
+            return ""
+
+        self.window.ask.ask("Why not which part", answer, "", (), self.window.focusWidget())
+
+    def cost_of_step(self) -> None:
+        if self.model.board is None or self.model.assessment is None:
+            self.window.trail.say("Nothing is weighed yet.")
+            return
+
+        def answer(text: str, _choice: str) -> str:
+            if not text.strip():
+                return "A point to measure, or a part to repair."
+            self.model.cost_of(text.strip())
+            return ""
+
+        self.window.ask.ask("What would it cost: a point, or a part", answer, "", (), self.window.focusWidget())
+
+    def strike_chosen(self) -> None:
+        card = self.window.trail.chosen()
+        if card is None:
+            self.window.trail.say("Choose an entry in the trail first.")
+            return
+        if card.struck:
+            self.model.bring_one_back(card.ids[-1])
+        else:
+            self.model.strike(card.ids[-1])
+
+    def go(self) -> None:
+        """To the place where the next step is done."""
+        assessment = self.model.assessment
+        if assessment is None:
+            return
+        action = assessment.advice.next
+        match kind_of_step(action).place:
+            case Place.SUPPLY:
+                self._go_to_supply(action)
+            case Place.LINE:
+                self._go_to_line(action)
+            case Place.POINTS:
+                self.go_to_point(next((p for p in action.points if self.model.facts.reading(
+                    p, self._method(p)) is None), action.points[0]))
+            case Place.REWORK:
+                self.window.show_view("rework")
+                rework = self.window.views["rework"]
+                if isinstance(rework, ReworkView):
+                    rework.go_to(action.target, action.detail)
+            case Place.PROOF:
+                self.window.show_view("proof")
+                proof = self.window.views["proof"]
+                if isinstance(proof, ProofView):
+                    proof.go_to(action.target)
+            case Place.CAUSE:
+                self.open_palette()
+                self.window.palette_box.field.setText("Cause:")
+            case Place.HANDOVER:
+                self.window.show_view("handover")
+            case Place.NOWHERE:  # it waits, or the pack has to grow first
+                self.window.trail.say(f"{action.title}: {action.where}" if action.where else action.title)
+            case unreached:
+                assert_never(unreached)
+
+    def _go_to_supply(self, action: Action) -> None:
+        self.window.show_view("supply")
+        view = self.window.views["supply"]
+        if kind_of_step(action).sided and isinstance(view, SupplyView):
+            view.go_to(action.target)
+
+    def _go_to_line(self, action: Action) -> None:
+        kind = kind_of_step(action)
+        if kind.at_point and action.points:
+            self.go_to_point(action.points[0])
+        elif kind.at_side:
+            self.looking.show_side(action.target)
+        self.handlers[kind.command]()
+
+    def go_to_point(self, point: str) -> None:
+        """To a point in the view that has it."""
+        for name in ("port", "board"):
+            place = self.window.views[name]
+            if isinstance(place, PortView | BoardView):
+                place.refresh()
+                if place.go_to(point):
+                    self.window.show_view(name)
+                    place.go_to(point)
+                    return
+
+    def _method(self, point: str) -> str:
+        board = self.model.board
+        return board.point_by_id[point].default_method.value if board else ""
+
+    def ask_import(self) -> None:
+        self.window.ask.ask("Import which job file", lambda text, _c: self.import_job(Path(text).expanduser()),
+                            back_to=self.window.focusWidget())
+
+    def import_job(self, path: Path) -> str:
+        """Take in a job file and show it; returns what is wrong, or nothing."""
+        def taken(result: object) -> None:
+            assert isinstance(result, ImportedJob)
+            new = result.new
+            self.window.open_job(result.job_id, result.trail)
+            self.window.trail.say(f"Taken in: {new} entr{'y' if new == 1 else 'ies'}" if new
+                                  else "Already here: nothing in it is new")
+
+        session = self.window.session
+        return self.window.long_work.run(f"Taking in {path.name}", lambda told: session.import_job(path, told), taken,
+                                         is_small(path))
+
+    def ask_file(self, words: str, name: str, write: Callable[[Path, bool], None]) -> None:
+        """Ask where to write. What stands there is replaced only when the same name is entered once more."""
+        stands: list[str] = []
+
+        def answer(text: str, _choice: str) -> str:
+            try:
+                path = Path(text).expanduser()
+                if not path.parent.is_dir():
+                    return "That folder does not exist."
+                if path.is_dir():
+                    return "That is a folder; a name for the file is missing."
+                write(path, text in stands)
+            except FileStandsError as problem:
+                stands.append(text)
+                return f"{problem.happened} {problem.next_step}"
+            except DextrumError as problem:
+                return f"{problem.happened} {problem.kept}"
+            except (OSError, ValueError, RuntimeError):
+                return "That can't be the name of a file here."
+            self.window.trail.say(f"Written: {path.name[:60]}")
+            return ""
+
+        start = Path.home() / name
+        self.window.ask.ask(words, answer, str(start), (), self.window.focusWidget())
+
+    def export_job(self) -> None:
+        self.ask_file("Write the job to", safe_name(self.model.facts.serial, ".job.json"),
+                      lambda path, over: self.window.session.export_job(self.model.trail, path, over))
+
+    def _sheet_html(self) -> str:
+        view = self.window.views["handover"]
+        assert isinstance(view, HandoverView)
+        sheet = view.sheet()
+        if sheet is None:
+            raise DextrumError("There is no board pack for this job, so there is no sheet.")
+        return sheet_html(sheet)
+
+    def ask_pdf(self) -> None:
+        def write(path: Path, over: bool) -> None:
+            from dextrum.desktop.handover.pdf import write_pdf
+
+            write_pdf(self._sheet_html(), path, f"{self.model.facts.serial} hand-over", over)
+
+        self.ask_file("Write the sheet to", safe_name(self.model.facts.serial, ".pdf"), write)
+
+    def ask_html(self) -> None:
+        def write(path: Path, over: bool) -> None:
+            write_beside(path, self._sheet_html().encode("utf-8", "replace"), over)
+
+        self.ask_file("Write the sheet to", safe_name(self.model.facts.serial, ".html"), write)
+
+    def copy_text(self) -> None:
+        view = self.window.current_view()
+        if view is not None:
+            QApplication.clipboard().setText(view.as_text())
+            self.window.trail.say("Copied as text")
+
+    def copy_picture(self) -> None:
+        view = self.window.current_view()
+        if view is not None:
+            QApplication.clipboard().setPixmap(view.grab())
+            self.window.trail.say("Copied as a picture")
+
+    def theme(self) -> None:
+        look.theme = theme.DARK if look.theme is theme.LIGHT else theme.LIGHT
+        self.window.session.store.set_setting("theme", look.theme.name)
+        self.window.restyle()
+
+    def resize_text(self, by: int) -> None:
+        sizes = theme.SCALES
+        here = min(range(len(sizes)), key=lambda i: abs(sizes[i] - look.scale))
+        look.scale = sizes[max(0, min(len(sizes) - 1, here + by))]
+        self.window.session.store.set_setting("scale", str(look.scale))
+        self.window.restyle()
+        self.window.trail.say(f"Text at {look.scale} %")
+
+    def next_meter(self) -> None:
+        here = self.window.session.meter
+        session = self.window.session
+        known = tuple(dict.fromkeys((*(session.library.meters(self.model.facts.pack_id) if self.model.board else ()),
+                                     *(m.name for m in session.meters()))))
+        if not known:
+            self.window.trail.say(f"Meter {here}; no other has read good boards of this model.")
+            return
+        following = known[(known.index(here) + 1) % len(known)] if here in known else known[0]
+        self.model.set_meter(following)
+        self.window.session.store.set_setting("meter", following)
+        self.window.trail.say(f"Meter {following}")
+
+    def open_palette(self) -> None:
+        self.window.palette_box.open(bool(self.model.job_id), self.window.focusWidget())
+
+
+def unhandled(commands: WindowCommands) -> set[str]:
+    """Commands that nothing handles; empty unless there is a bug."""
+    return {command.id for command in COMMANDS} - set(commands.handlers)

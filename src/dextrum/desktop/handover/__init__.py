@@ -1,0 +1,1 @@
+"""The hand-over screen, and its paper."""

@@ -1,0 +1,112 @@
+"""Hand-over: the outcome, and the sheet as it will be printed."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButton, QTextBrowser
+
+from dextrum.app.handover.handover import RESULTS, Sheet, make_sheet, sheet_html
+from dextrum.core.trail import Outcome
+from dextrum.desktop.frame.job_model import JobModel
+from dextrum.desktop.frame.value_field import ValueField
+from dextrum.desktop.frame.view import JobView
+from dextrum.desktop.theme import LIGHT
+
+CHOICES = ("repaired", "no_fault", "returned", "donor")
+
+
+class HandoverView(JobView):
+    name = "handover"
+    title = "Hand-over"
+
+    @classmethod
+    def is_done(cls, model: JobModel) -> bool:
+        return model.facts.outcome is not None
+
+    def __init__(self, model: JobModel) -> None:
+        super().__init__(model)
+        line = QGridLayout()
+        self.choices: dict[str, QPushButton] = {}
+        group = QButtonGroup(self)
+        for i, choice in enumerate(CHOICES):
+            button = QPushButton(RESULTS[choice])
+            button.setCheckable(True)
+            button.setObjectName("choice")
+            group.addButton(button)
+            self.choices[choice] = button
+            line.addWidget(button, i // 2, i % 2)
+        line.setColumnStretch(2, 1)
+        self.body.addLayout(line)
+        second = QHBoxLayout()
+        self.note = ValueField()
+        self.note.setPlaceholderText("a sentence for the owner")
+        self.note.setAccessibleName("Sentence for the owner")
+        self.note.returnPressed.connect(self._record)
+        self.save = QPushButton("Close the job")
+        self.save.clicked.connect(self._record)
+        second.addWidget(self.note, 1)
+        second.addWidget(self.save)
+        self.body.addLayout(second)
+        self.sheet_view = QTextBrowser()
+        self.sheet_view.setAccessibleName("Hand-over sheet")
+        self.sheet_view.setOpenLinks(False)
+        # The sheet is paper, in the dark theme too.
+        self.sheet_view.setStyleSheet(f"background: {LIGHT.panel}; color: {LIGHT.ink}")
+        self.body.addWidget(self.sheet_view, 1)
+        self._shown_for = ""
+        self._html_of: tuple[object, ...] = ()
+
+    def refresh(self) -> None:
+        facts = self.model.facts
+        if self._shown_for != self.model.job_id:
+            self._shown_for = self.model.job_id
+            self.note.setText(facts.outcome.note if facts.outcome else "")
+            self.choices["repaired"].setChecked(True)
+        if facts.outcome is not None:
+            self.choices[facts.outcome.result].setChecked(True)
+        self.sentence.setText(f"Closed: {RESULTS[facts.outcome.result]}." if facts.outcome
+                              else "Still open: choose how it ended.")
+        self.detail.setText("Ctrl+P writes the sheet as PDF, Ctrl+Shift+H as HTML.")
+        self.show_cautions()
+        if self.isVisible():
+            self._show_sheet()
+
+    def showEvent(self, event: object) -> None:
+        super().showEvent(event)  # type: ignore[arg-type]
+        self._show_sheet()
+
+    def sheet(self) -> Sheet | None:
+        """The sheet of the job as it stands; None without a board pack."""
+        model = self.model
+        if model.board is None or model.references is None:
+            return None
+        session = model.session
+        bench = session.store.setting("bench", "Our bench")
+        return make_sheet(model.board, model.references, model.trail, bench, session.who,
+                          session.clock().astimezone())
+
+    def _show_sheet(self) -> None:
+        key = (self.model.job_id, len(self.model.trail))
+        if key == self._html_of:
+            return
+        sheet = self.sheet()
+        if sheet is not None:
+            self._html_of = key
+            self.sheet_view.setHtml(sheet_html(sheet))
+            self.sheet_view.document().setDocumentMargin(18)
+
+    def _record(self) -> None:
+        chosen = next((c for c, b in self.choices.items() if b.isChecked()), "")
+        board, facts = self.model.board, self.model.facts
+        if chosen == "repaired" and board is not None:
+            proofs = facts.proofs or {}
+            missing = [c for c in board.checks if c.id not in proofs or not proofs[c.id].passed]
+            if missing:
+                self.say_trouble(f"Not proved yet: {missing[0].words.lower()}"
+                                 + (f" and {len(missing) - 1} more" if len(missing) > 1 else "")
+                                 + ". Tick the proof, or choose another outcome.")
+                return
+        self.say_trouble("")
+        self.model.record(Outcome(chosen, self.note.text().strip()))  # type: ignore[arg-type]
+
+    def focus_entry(self) -> None:
+        next(b for b in self.choices.values() if b.isChecked()).setFocus()

@@ -1,0 +1,1 @@
+"""The intake screen, and what is asked of danger."""

@@ -1,0 +1,65 @@
+"""What the commands of safety do: signs of danger seen and made safe, the port cleaned, the audit, the cell out."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from dextrum.core.safety.gates import AUDIT_WORDS
+from dextrum.core.safety.signs import SIGN_WORDS, SIGNS
+from dextrum.core.trail import AUDIT_STEPS, Audit, Cell, Danger, Payload, Rework
+
+if TYPE_CHECKING:
+    from dextrum.desktop.frame.window import MainWindow
+
+
+class SafetyCommands:
+    """Handlers by command id."""
+
+    def __init__(self, window: MainWindow) -> None:
+        self.window = window
+        self.model = window.model
+        self.handlers: dict[str, Callable[[], None]] = {
+            "safety.danger": self.danger, "safety.safe": self.made_safe, "rework.audit": self.audit,
+            "port.cleaned": self.cleaned, "cell.ask": self.ask_cell,
+        }
+
+    def _ask(self, words: str, make: Callable[[str, str], tuple[Payload, ...]],
+             choices: tuple[tuple[str, str], ...] = ()) -> None:
+        """Ask for a note, and record what comes of it."""
+        def answer(note: str, choice: str) -> str:
+            return "" if self.model.record(*make(note.strip(), choice)) else "Not recorded."
+
+        self.window.ask.ask(words, answer, "", choices, self.window.focusWidget())
+
+    def danger(self) -> None:
+        self._ask("Danger seen; a note, if any", lambda note, sign: (Danger((sign,), "seen", note),),
+                  tuple((sign, SIGN_WORDS[sign]) for sign in SIGNS))
+
+    def made_safe(self) -> None:
+        signs = [sign for sign in SIGNS if sign in self.model.facts.danger]
+        if not signs:
+            self.window.trail.say("No sign of danger stands on this job.")
+            return
+        self._ask("Isolated, opened, cell out, inspected: what was found",
+                  lambda note, sign: (Cell("unplugged"), Danger((sign,), "cleared", note)),
+                  tuple((sign, SIGN_WORDS[sign]) for sign in signs))
+
+    def audit(self) -> None:
+        missing = self.model.facts.unaudited or {}
+        if not missing:
+            self.window.trail.say("Nothing waits for its audit.")
+            return
+        steps = [step for step in AUDIT_STEPS if any(step in own for own in missing.values())]
+        every = ", ".join(AUDIT_WORDS[step] for step in steps)
+        choices = ((" ".join(steps), every), *((step, AUDIT_WORDS[step]) for step in steps if len(steps) > 1))
+        self._ask(f"Looked round {', '.join(missing)}; a note, if any",
+                  lambda note, chosen: (Audit(tuple(chosen.split()), note),), choices)
+
+    def cleaned(self) -> None:
+        board = self.model.board
+        port = board.ports[0].component if board is not None and board.ports else "port"
+        self._ask("Port cleaned; a note, if any", lambda note, _c: (Rework("clean", port, note=note),))
+
+    def ask_cell(self) -> None:
+        self._ask("Is the cell unplugged? Enter records it, Esc leaves", lambda _note, _c: (Cell("unplugged"),))

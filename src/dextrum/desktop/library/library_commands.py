@@ -1,0 +1,121 @@
+"""What the commands of the reference library do."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from dextrum.app.library.shop_library import REFERENCE_METER, Merged, join_shop
+from dextrum.desktop.frame.long_work import is_small
+from dextrum.desktop.library.view import LibraryView
+from dextrum.errors import DextrumError
+from dextrum.store.files import safe_name
+
+if TYPE_CHECKING:
+    from dextrum.desktop.frame.window import MainWindow
+
+FEW_JOBS = 40
+"""Closed jobs that are read before anybody notices."""
+
+
+class LibraryCommands:
+    """Handlers by command id."""
+
+    def __init__(self, window: MainWindow) -> None:
+        self.window = window
+        self.model = window.model
+        self.handlers: dict[str, Callable[[], None]] = {
+            "library.offer": self.offer, "library.out": lambda: self.move(True),
+            "library.back": lambda: self.move(False), "library.write": self.write,
+            "library.learn": self.learn, "library.forget": self.forget,
+            "library.read": self.read, "library.reference_meter": self.reference_meter,
+        }
+
+    def _judge_anew(self) -> None:
+        self.model.set_meter(self.window.session.meter)
+
+    def offer(self) -> None:
+        try:
+            new = self.window.session.offer_readings(self.model.job_id)
+        except DextrumError as problem:
+            self.window.say_problem(str(problem))
+            return
+        self.window.say_problem("")
+        self._judge_anew()
+        self.window.trail.say(f"{new} readings added to the known-good" if new else "They are there already")
+
+    def learn(self) -> None:
+        session, pack_id = self.window.session, self.model.facts.pack_id
+
+        def learned(words: object) -> None:
+            self.model.weigh_anew()
+            self.window.trail.say(str(words))
+
+        try:
+            few = len(session.store.closed_of_pack(pack_id, FEW_JOBS + 1)) <= FEW_JOBS
+        except DextrumError as problem:
+            self.window.say_problem(str(problem))
+            return
+        wrong = self.window.long_work.run("Learning from closed jobs", lambda told: session.learn(pack_id, told),
+                                          learned, few)
+        if wrong:
+            self.window.say_problem(wrong)
+
+    def forget(self) -> None:
+        self.window.session.forget_learned(self.model.facts.pack_id)
+        self.model.weigh_anew()
+        self.window.trail.say("The pack's own rates are used again.")
+
+    def move(self, out: bool) -> None:
+        def answer(text: str, _choice: str) -> str:
+            serial, _, reason = text.partition(",")
+            try:
+                self.window.session.take_board_out(self.model.facts.pack_id, serial.strip(), reason, out)
+            except DextrumError as problem:
+                return f"{problem.happened} {problem.next_step}"
+            self._judge_anew()
+            self.window.trail.say(f"{serial.strip()} taken {'out' if out else 'back'}; all is judged anew")
+            return ""
+
+        words = "Which board, and why (SLS-0101, port was changed)" if out else "Which board"
+        view = self.window.current_view()
+        chosen = view.chosen_board() if isinstance(view, LibraryView) else ""
+        start = f"{chosen}, " if chosen and out else chosen
+        self.window.ask.ask(words, answer, start, (), self.window.focusWidget())
+        self.window.ask.field.end(False)
+
+    def write(self) -> None:
+        pack_id = self.model.facts.pack_id
+
+        self.window.commands.ask_file(
+            "Write the library to", safe_name(pack_id, ".known_good.csv"),
+            lambda path, over: self.window.session.write_library(pack_id, path, over))
+
+    def read(self) -> None:
+        def answer(text: str, _choice: str) -> str:
+            path, session, pack_id = Path(text).expanduser(), self.window.session, self.model.facts.pack_id
+            return self.window.long_work.run(f"Merging {path.name}", lambda told: session.merge_library(
+                pack_id, path, told), self._merged, is_small(path))
+
+        self.window.ask.ask("Merge which CSV", answer, "", (), self.window.focusWidget())
+
+    def _merged(self, merged: object) -> None:
+        assert isinstance(merged, Merged)
+        self._judge_anew()
+        self.window.trail.say(merged.words)
+        library = self.window.views["library"]
+        if merged.left_out and isinstance(library, LibraryView):
+            self.window.show_view("library")
+            library.show_left_out(merged.left_out)
+
+    def reference_meter(self) -> None:
+        session = self.window.session
+        try:
+            session.store.set_setting(REFERENCE_METER, session.meter)
+            join_shop(session.store, session.library)
+        except DextrumError as problem:
+            self.window.say_problem(str(problem))
+            return
+        self._judge_anew()
+        self.window.trail.say(f"All meters are compared with {session.meter}")

@@ -1,0 +1,1 @@
+"""The port screen: ladder, pairs, typing and reading."""

@@ -1,0 +1,1 @@
+"""The proof screen."""

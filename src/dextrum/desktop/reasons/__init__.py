@@ -1,0 +1,1 @@
+"""The panel of suspects, reasons and the next step."""

@@ -1,0 +1,381 @@
+"""The reasoning, always there: what to do next and why, then the suspects with their weights."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, cast
+
+from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt
+from PySide6.QtGui import QFont, QPainter, QPen
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QListView,
+    QScrollArea,
+    QSizePolicy,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from dextrum.app.advising.reason_words import (
+    LEAST_SHOWN,
+    as_before_words,
+    beside_words,
+    beyond_words,
+    chances_by_part,
+    change_words,
+    explanation_rows,
+    load_words,
+    quiet_words,
+    reason_words,
+    weighed_words,
+)
+from dextrum.app.advising.steps import kind_of_step
+from dextrum.core.advice.actions import Action
+from dextrum.core.advice.wording import fault_words, percent
+from dextrum.core.board import Board
+from dextrum.core.safety.cautions import cautions_of_action
+from dextrum.desktop.frame.job_model import JobModel
+from dextrum.desktop.reasons.reason_list import ReasonList
+from dextrum.desktop.theme import LARGE_TEXT, look
+
+if TYPE_CHECKING:
+    from dextrum.app.advising.assess import Assessment, Explanation
+    from dextrum.core.advice.recommend import Advice
+    from dextrum.core.diagnosis.posterior import Suspect
+
+Index = QModelIndex | QPersistentModelIndex
+NOWHERE = QModelIndex()
+MOST_MINUTES_SHOWN = 90.0
+
+
+
+LEAST_STILL = 0.1
+"""Chance of a mended fault being there all the same, from which it is said."""
+
+
+class SuspectList(QAbstractListModel):
+    def __init__(self) -> None:
+        super().__init__()
+        self.rows: tuple[Suspect, ...] = ()
+        self.board: Board | None = None
+        self.something_else = 0.0
+        self.nothing = 0.0
+        self.repaired = False
+
+    def rowCount(self, parent: Index = NOWHERE) -> int:
+        return 0 if parent.isValid() else len(self.rows) + (2 if self.board is not None else 0)
+
+    def line(self, row: int) -> tuple[str, str, float, bool]:
+        """Part, words, its chance (of being there still, where a repair seems to have failed), whether it is mended."""
+        if row < len(self.rows):
+            suspect = self.rows[row]
+            # In large type the part's name has to do.
+            short = self.board is None or look.scale > LARGE_TEXT
+            words = suspect.fault.words if short or self.board is None else fault_words(self.board, suspect.fault)
+            part = "" if suspect.fault.part.startswith("trace") else suspect.fault.part
+            if suspect.mended and suspect.still >= LEAST_STILL:
+                return part, f"still there · {words}", suspect.still, False
+            # The chance that matters once it is repaired is that it is there all the same.
+            return (part, f"repaired · {words}", suspect.still, True) if suspect.mended else (
+                part, words, suspect.probability, False)
+        if row == len(self.rows):
+            return "", "something else", self.something_else, False
+        return "", "no fault left" if self.repaired else "no fault on the board", self.nothing, False
+
+    def data(self, index: Index, role: int = int(Qt.ItemDataRole.DisplayRole)) -> object:
+        if index.isValid() and role in (int(Qt.ItemDataRole.DisplayRole), int(Qt.ItemDataRole.AccessibleTextRole),
+                                        int(Qt.ItemDataRole.ToolTipRole)):
+            part, words, chance, _ = self.line(index.row())
+            return f"{part} {words}, {chance:.0%}".strip()
+        return None
+
+
+class SuspectDelegate(QStyledItemDelegate):
+    def __init__(self, suspects: SuspectList) -> None:
+        super().__init__()
+        self.suspects = suspects
+
+    def sizeHint(self, _option: QStyleOptionViewItem, _index: Index) -> QSize:
+        return QSize(200, look.px(42))
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        part, words, chance, mended = self.suspects.line(index.row())
+        rect = QRectF(option.rect)
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if option.state & QStyle.StateFlag.State_Selected:
+            painter.fillRect(rect.adjusted(0, 1, 0, -1), look.colour("lit"))
+        left = rect.left() + look.px(4)
+        painter.setPen(look.colour("ink"))
+        painter.setFont(look.font(14, QFont.Weight.DemiBold))
+        half = rect.height() / 2
+        painter.drawText(QRectF(left, rect.top(), look.px(46), half + 2), Qt.AlignmentFlag.AlignVCenter, part or "—")
+        painter.setFont(look.font(13))
+        painter.setPen(look.colour("quiet" if mended else "ink"))
+        text = QRectF(left + look.px(46), rect.top(), rect.width() - look.px(54), half + 2)
+        painter.drawText(text, Qt.AlignmentFlag.AlignVCenter, painter.fontMetrics().elidedText(
+            words, Qt.TextElideMode.ElideRight, int(text.width())))
+        bar = QRectF(left + look.px(46), rect.top() + half + look.px(4), rect.width() - look.px(104), look.px(8))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(look.colour("bar_ground"))
+        painter.drawRoundedRect(bar, 2, 2)
+        painter.setBrush(look.colour("quiet" if mended else "ink"))
+        painter.drawRoundedRect(QRectF(bar.left(), bar.top(), max(3.0, bar.width() * chance), bar.height()), 2, 2)
+        painter.setPen(QPen(look.colour("ink")))
+        painter.setFont(look.font(14, QFont.Weight.DemiBold))
+        painter.drawText(QRectF(rect.right() - look.px(56), rect.top() + half - look.px(6), look.px(52),
+                                half + look.px(6)), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                         percent(chance))
+        painter.restore()
+
+
+class NextCard(QFrame):
+    """The one dark card."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self.setAccessibleName("Next step")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 10, 14, 10)
+        column.setSpacing(5)
+        self.labels: dict[str, QLabel] = {}
+        head = QHBoxLayout()
+        for name in ("head", "minutes"):
+            label = self._label(name, "cardquiet")
+            label.setWordWrap(False)
+            head.addWidget(label, 1 if name == "head" else 0)
+        column.addLayout(head)
+        for name, kind in (("title", "cardtitle"), ("where", "cardquiet"), ("outcomes", "cardstrong"),
+                           ("why", "cardquiet"), ("caution", "cardcaution"), ("go", "cardaccent")):
+            column.addWidget(self._label(name, kind))
+        self.labels["go"].setAlignment(Qt.AlignmentFlag.AlignRight)
+
+    def _label(self, name: str, kind: str) -> QLabel:
+        label = QLabel()
+        label.setObjectName(kind)
+        label.setWordWrap(True)
+        label.setTextFormat(Qt.TextFormat.PlainText)
+        self.labels[name] = label
+        return label
+
+    def say(self, **texts: str) -> None:
+        for name, label in self.labels.items():
+            text = texts.get(name, "")
+            label.setText(text)
+            label.setVisible(bool(text) or name in ("head", "minutes"))
+
+
+def minutes_words(minutes: float) -> str:
+    return "" if minutes <= 0 else "under 1 min" if minutes < 1 else f"{minutes:.0f} min"
+
+
+class ReasoningPanel(QWidget):
+    def __init__(self, model: JobModel) -> None:
+        super().__init__()
+        self.setObjectName("reasoning")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.model = model
+        self.card = NextCard()
+        self.title = QLabel("Suspects")
+        self.title.setObjectName("section")
+        self.state = QLabel()
+        self.state.setObjectName("quiet")
+        self.state.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.state.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        head = QHBoxLayout()
+        head.addWidget(self.title)
+        head.addWidget(self.state, 1)
+        self.suspects = SuspectList()
+        self.list = QListView()
+        self.list.setAccessibleName("Suspects")
+        self.list.setModel(self.suspects)
+        self.delegate = SuspectDelegate(self.suspects)
+        self.list.setItemDelegate(self.delegate)
+        self.list.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.selectionModel().currentChanged.connect(lambda *_: self._show_reasons())
+        self.together = QLabel()
+        self.together.setWordWrap(True)
+        self.together.setTextFormat(Qt.TextFormat.PlainText)
+        self.together.hide()
+        self.model.explained.connect(self._explain)
+        self.reasons = ReasonList()
+        self.reasons_title = QLabel()
+        self.reasons_title.setWordWrap(True)
+        self.reasons_title.setObjectName("section")
+        self.hold = QLabel()
+        self.hold.setObjectName("hold")
+        self.hold.setWordWrap(True)
+        self.loads = QLabel()
+        self.loads.setWordWrap(True)
+        self.loads.setTextFormat(Qt.TextFormat.PlainText)
+        self.loads.hide()
+        self.others = QLabel()
+        self.others.setObjectName("quiet")
+        self.others.setWordWrap(True)
+        inside = QWidget()
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(14, 14, 14, 10)
+        column.setSpacing(6)
+        column.addWidget(self.card)
+        column.addWidget(self.hold)
+        column.addLayout(head)
+        column.addWidget(self.list)
+        column.addWidget(self.together)
+        column.addWidget(self.loads)
+        column.addWidget(self.reasons_title)
+        column.addWidget(self.reasons)
+        column.addWidget(self.others)
+        column.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(inside)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.viewport().setAutoFillBackground(False)
+        inside.setAutoFillBackground(False)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(scroll)
+        self._shown: Assessment | None = None
+        self._before: tuple[str, int, dict[str, float]] = ("", 0, {})
+        self._last: dict[str, float] | None = None
+
+    def refresh(self) -> None:
+        """While a new answer is being weighed, the old one stays readable but is said to be old."""
+        model = self.model
+        holds = [f"Hold: {g.words}" for g in model.gates if g.holds_power]
+        self.hold.setText("\n".join(holds[:2]))
+        self.hold.setVisible(bool(holds))
+        if not model.job_id:
+            self._empty("Take in a unit", "Ctrl+N opens a job.")
+            return
+        if model.board is None:
+            self._empty("No board pack", "Without it nothing can be compared or weighed; the trail is kept.")
+            return
+        assessment = model.assessment
+        if assessment is None:
+            self._empty("Weighing…", "")
+            return
+        action = assessment.advice.next
+        if not model.fresh and self._shown is assessment:
+            # Still the old answer: say so, and leave the rest for the new one.
+            self.card.labels["head"].setText("Next · weighing…")
+            self.state.setText("weighing…")
+            return
+        self._shown = assessment
+        self._show_action(action)
+        count = len(assessment.posterior.evidence.items)
+        self.state.setText("weighing…" if not model.fresh else "1 observation" if count == 1
+                           else f"{count} observations")
+        keep = self.list.currentIndex().row()
+        self.suspects.beginResetModel()
+        known = bool(assessment.posterior.hypotheses.faults)
+        self.suspects.board = model.board if known else None
+        self.suspects.rows = assessment.suspects[:5]
+        self.suspects.something_else = assessment.posterior.something_else
+        self.suspects.repaired = bool(assessment.facts.reworks)
+        self.suspects.nothing = assessment.advice.nothing_left if self.suspects.repaired \
+            else assessment.posterior.nothing
+        self.suspects.endResetModel()
+        weighed = weighed_words(assessment.posterior) if known else ""
+        self.list.setToolTip(weighed)
+        self.list.setAccessibleDescription(weighed)
+        self.list.setFixedHeight(look.px(42) * self.suspects.rowCount() + 4)
+        if self.suspects.rowCount():
+            self.list.setCurrentIndex(self.suspects.index(min(max(keep, 0), self.suspects.rowCount() - 1)))
+        together = assessment.together if known else ""
+        self.together.setText(together)
+        self.together.setVisible(bool(together))
+        rate = model.session.library.rates.labour_per_minute
+        loads = "\n".join(words for words in (
+            as_before_words(model.board, model.judged), self._changed(assessment),
+            quiet_words(assessment, rate),
+            beyond_words(model.board, assessment.advice.beyond),
+            load_words(assessment.advice.loads, model.facts.isolated, assessment.advice.leaks_at),
+        ) if words) if known else ""
+        self.loads.setText(loads)
+        self.loads.setVisible(bool(loads))
+        self._show_reasons()
+        if not known:
+            self.reasons.setText("This pack names no parts yet, so nothing can be suspected. The trail is kept all "
+                                 "the same.")
+        self.others.setText(self._instead(assessment.advice, action) if known else "")
+
+    def _changed(self, assessment: Assessment) -> str:
+        """What changed since the answer that was shown before, with what was recorded between."""
+        now = chances_by_part(assessment.posterior)
+        job, length, before = self._before
+        here = self.model.job_id, len(self.model.trail)
+        if (job, length) != here:
+            self._last = before if job == here[0] and length < here[1] else None
+            self._before = (*here, now)
+        return change_words(self._last, now) if self._last is not None else ""
+
+    def _instead(self, advice: Advice, action: Action) -> str:
+        """The best other repair and the best other reading, with what they cost more in work."""
+        if not kind_of_step(action).weighed:
+            return ""
+        rate = self.model.session.library.rates.labour_per_minute
+        lines = []
+        for kinds in (("repair",), ("measure", "scan", "supply", "try", "rail", "look_board"), ("isolate", "inject")):
+            other = next((a for a in advice.ranked[1:] if a.kind in kinds), None)
+            if other is not None:
+                more = (other.expected - action.expected) / rate
+                if more < MOST_MINUTES_SHOWN:
+                    lines.append(f"{other.title}: " + (f"{more:.0f} min more" if more >= 1 else "about the same"))
+        return "Instead, by expected work:\n" + "\n".join(lines) if lines else ""
+
+    def _show_action(self, action: Action) -> None:
+        outcomes = "\n".join(f"{o.outcome} → {o.meaning}" for o in action.outcomes[:3])
+        self.card.say(head="Next" if self.model.fresh else "Next · weighing…", minutes=minutes_words(action.minutes),
+                      title=action.title, where=action.where, outcomes=outcomes, why=action.why,
+                      caution=" ".join(cautions_of_action(self.model.facts, action.kind, action.detail)),
+                      go="" if action.kind == "done" else "Ctrl+Enter: go there")
+
+    def _empty(self, title: str, why: str) -> None:
+        self.card.say(head="Next", minutes="", title=title, where="", outcomes="", why=why, go="")
+        self.suspects.beginResetModel()
+        self.suspects.rows, self.suspects.board = (), None
+        self.suspects.endResetModel()
+        self.list.setFixedHeight(4)
+        self.together.hide()
+        self.loads.hide()
+        self.reasons.clear()
+        self.reasons_title.clear()
+        self.others.clear()
+        self.state.clear()
+
+    def _show_reasons(self) -> None:
+        row, assessment, board = self.list.currentIndex().row(), self.model.assessment, self.model.board
+        if assessment is None or board is None or not 0 <= row < len(self.suspects.rows):
+            self.reasons.clear()
+            self.reasons_title.clear()
+            return
+        suspect = self.suspects.rows[row]
+        found = [r for r in assessment.reasons.get(suspect.index, ()) if abs(r.log_odds) >= LEAST_SHOWN][:5]
+        self.reasons_title.setText(f"Why {suspect.fault.part}" if not suspect.fault.part.startswith("trace")
+                                   else f"Why the {suspect.fault.part}")
+        beside = beside_words(board, assessment, suspect.index)
+        if not found:
+            beside = "\n".join(filter(None, (
+                "Nothing seen so far speaks for or against it; only how often it happens.", beside)))
+        self.reasons.show_reasons([(reason_words(board, r), r.log_odds) for r in found], beside)
+
+    def _explain(self, found: object) -> None:
+        """The answer to 'why not this part', in place of the chosen suspect's reasons."""
+        board = self.model.board
+        if board is None or not self.model.fresh:
+            return
+        title, rows, more = explanation_rows(board, cast("Explanation", found))
+        self.reasons_title.setText(title)
+        self.reasons.show_reasons(rows, more)
+
+    def choose_next(self) -> None:
+        count = self.suspects.rowCount()
+        if count:
+            self.list.setCurrentIndex(self.suspects.index((self.list.currentIndex().row() + 1) % count))

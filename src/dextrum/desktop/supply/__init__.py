@@ -1,0 +1,1 @@
+"""The supply screen: look, gear, typed draws, live and imported traces."""

@@ -1,0 +1,253 @@
+"""A dropped CSV, before it becomes a trace: which column is what, shown and correctable, then progress and cancel."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QProgressBar,
+    QPushButton,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
+
+from dextrum.app.job.session import BenchSession
+from dextrum.app.supply.draw_import import (
+    DrawCircumstances,
+    import_words,
+    look_at_draw,
+    read_draw_file,
+    refused_words,
+    remember_columns,
+    trace_entry,
+)
+from dextrum.core.trail import DrawTrace
+from dextrum.desktop.frame.background import Background
+from dextrum.desktop.frame.elided_label import ElidedLabel
+from dextrum.desktop.theme import look
+from dextrum.errors import DextrumError
+from dextrum.store.draw_csv import DrawFile
+from dextrum.store.draw_csv_look import AS_GUESSED, TIME_KINDS, AskedShape, ColumnMap, CsvLook
+
+UNITS = {"volts": ("V", "mV"), "amps": ("A", "mA", "uA"), "watts": ("W", "mW"), "time": TIME_KINDS}
+SEPARATORS = ((",", "comma"), (";", "semicolon"), ("\t", "tab"), ("|", "bar"))
+ROLE_WORDS = {"time": "Time", "volts": "Volts", "amps": "Amps", "watts": "Watts"}
+KIND_WORDS = {"s": "s", "ms": "ms", "us": "\u00b5s", "min": "min", "h": "h", "days": "days since 1900", "uA": "\u00b5A",
+              "clock": "clock time", "iso": "date and time"}
+
+
+class ImportStrip(QFrame):
+    """Signals: taken (the entry, and what was read in words), trouble (words), left (nothing more to do)."""
+
+    taken = Signal(object, str)
+    trouble = Signal(str)
+    left = Signal()
+
+    def __init__(self, session: BenchSession) -> None:
+        super().__init__()
+        self.session = session
+        self.file: CsvLook | None = None
+        self.circumstances: Callable[[], DrawCircumstances] = DrawCircumstances
+        self.setObjectName("palette")
+        column = QVBoxLayout(self)
+        self.title = ElidedLabel()
+        self.title.setObjectName("section")
+        self.orientation = QComboBox()
+        self.orientation.setAccessibleName("Goes to")
+        for way in "ab":
+            self.orientation.addItem(f"{way.upper()} side up", way)
+        top = QHBoxLayout()
+        goes = QLabel("goes to")
+        goes.setBuddy(self.orientation)
+        top.addWidget(self.title)
+        top.addWidget(goes)
+        top.addWidget(self.orientation)
+        top.addStretch(1)
+        column.addLayout(top)
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(look.px(10))
+        self.columns: dict[str, QComboBox] = {}
+        self.units: dict[str, QComboBox] = {}
+        for i, role in enumerate(ROLE_WORDS):
+            name = QLabel(ROLE_WORDS[role])
+            box, unit = QComboBox(), QComboBox()
+            box.setAccessibleName(f"{ROLE_WORDS[role]} column")
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(10)
+            unit.setAccessibleName(f"{ROLE_WORDS[role]} unit")
+            for text in UNITS[role]:
+                unit.addItem(KIND_WORDS.get(text, text), text)
+            grid.addWidget(name, 0, i)
+            grid.addWidget(box, 1, i)
+            grid.addWidget(unit, 2, i)
+            self.columns[role], self.units[role] = box, unit
+        column.addLayout(grid)
+        every = QHBoxLayout()
+        self.every = QLineEdit("1")
+        self.every.setAccessibleName("Seconds between rows")
+        self.every.setMaximumWidth(look.px(70))
+        self.every_row = QWidget()
+        self.every_row.setLayout(every)
+        every.setContentsMargins(0, 0, 0, 0)
+        every.addWidget(QLabel("No time column: seconds between rows"))
+        every.addWidget(self.every)
+        every.addStretch(1)
+        column.addWidget(self.every_row)
+        self.columns["time"].currentIndexChanged.connect(
+            lambda _i: self.every_row.setVisible(self.columns["time"].currentData() == -1))
+        written = QHBoxLayout()
+        self.separator, self.decimal = QComboBox(), QComboBox()
+        for value, words in SEPARATORS:
+            self.separator.addItem(words, value)
+        self.decimal.addItem("point", False)
+        self.decimal.addItem("comma", True)
+        self.before = QSpinBox()
+        self.before.setRange(0, 1000)
+        for said, widget in (("Columns apart by", self.separator), ("Decimals after a", self.decimal),
+                             ("Lines before the data", self.before)):
+            label = QLabel(said)
+            label.setObjectName("quiet")
+            label.setBuddy(widget)
+            widget.setAccessibleName(said)
+            written.addWidget(label)
+            written.addWidget(widget)
+        written.addStretch(1)
+        column.addLayout(written)
+        self.separator.activated.connect(lambda _i: self._look_again())
+        self.decimal.activated.connect(lambda _i: self._look_again())
+        self.before.editingFinished.connect(self._look_again)
+        self.rows = QLabel()
+        self.rows.setObjectName("quiet")
+        self.rows.setTextFormat(Qt.TextFormat.PlainText)
+        column.addWidget(self.rows)
+        line = QHBoxLayout()
+        self.go = QPushButton("Read it (Enter)")
+        self.go.setDefault(True)
+        self.go.setAutoDefault(True)
+        self.go.clicked.connect(self.read)
+        self.stop = QPushButton("Leave it (Esc)")
+        self.stop.clicked.connect(self.leave)
+        self.bar = QProgressBar()
+        self.bar.setRange(0, 100)
+        self.bar.setAccessibleName("Reading the file")
+        self.bar.hide()
+        line.addWidget(self.go)
+        line.addWidget(self.stop)
+        line.addWidget(self.bar, 1)
+        line.addStretch(1)
+        column.addLayout(line)
+        self.work = Background(self)
+        self.work.progressed.connect(lambda share: self.bar.setValue(round(100 * share)))
+        self.work.finished.connect(self._read)
+        self.work.failed.connect(self._failed)
+        self.hide()
+
+    def _look_again(self) -> None:
+        """How the file is written was corrected."""
+        if self.file is None or not self.isVisible():
+            return
+        shape = self.file.shape
+        asked = AskedShape(str(self.separator.currentData()), bool(self.decimal.currentData()), self.before.value())
+        if asked != AskedShape(shape.delimiter, shape.decimal_comma, shape.data_from):
+            self.offer(self.file.path, asked)
+
+    def offer(self, path: Path, asked: AskedShape = AS_GUESSED) -> bool:
+        """Show a file's columns; False (and trouble told) when it can't be used. asked: how it is written, where that
+        was corrected."""
+        try:
+            self.file = look_at_draw(self.session.store, path, asked)
+        except DextrumError as problem:
+            self.trouble.emit(str(problem))
+            return False
+        shape, columns = self.file.shape, self.file.columns
+        self.title.setText(f"{path.name}: which column is what?")
+        if asked is AS_GUESSED:
+            self.orientation.setCurrentIndex("ab".index(self.circumstances().orientation))
+        self.separator.setCurrentIndex(self.separator.findData(shape.delimiter))
+        self.decimal.setCurrentIndex(int(shape.decimal_comma))
+        self.before.setValue(shape.data_from)
+        names = [shape.header[i] if i < len(shape.header) and shape.header[i] else f"column {i + 1}"
+                 for i in range(shape.columns)]
+        places = {"time": columns.time, "volts": columns.volts, "amps": columns.amps, "watts": columns.watts}
+        units = {"time": columns.time_kind, "volts": columns.volts_unit, "amps": columns.amps_unit,
+                 "watts": columns.watts_unit}
+        for role, box in self.columns.items():
+            box.clear()
+            box.addItem("none", -1)
+            for i, name in enumerate(names):
+                box.addItem(name, i)
+            box.setCurrentIndex(places[role] + 1)
+            self.units[role].setCurrentIndex(self.units[role].findData(units[role]))
+        self.every.setText(f"{columns.every_seconds:g}")
+        self.every_row.setVisible(columns.time < 0)
+        self.rows.setText("\n".join("   ".join(field.strip() for field in row)[:110] for row in self.file.rows[:3]))
+        self.bar.hide()
+        self.go.setEnabled(True)
+        self.show()
+        self.go.setFocus()
+        return True
+
+    def chosen(self) -> ColumnMap:
+        place = {role: int(box.currentData()) for role, box in self.columns.items()}
+        unit = {role: str(box.currentData()) for role, box in self.units.items()}
+        try:
+            every = float(self.every.text().replace(",", "."))
+        except ValueError:
+            every = 0.0
+        return ColumnMap(place["time"], place["volts"], place["amps"], place["watts"], unit["time"], unit["volts"],
+                         unit["amps"], unit["watts"], every)
+
+    def read(self) -> None:
+        """Begin reading with the chosen columns."""
+        file, columns = self.file, self.chosen()
+        if file is None or self.work.busy:
+            return
+        if columns.problem():
+            self.trouble.emit(f"{columns.problem()} Nothing was taken in.")
+            return
+        self.trouble.emit("")
+        try:
+            remember_columns(self.session.store, file, columns)
+        except DextrumError as problem:
+            self.trouble.emit(str(problem))
+        how = replace(self.circumstances(), orientation=str(self.orientation.currentData()))
+        self.go.setEnabled(False)
+        self.bar.setValue(0)
+        self.bar.show()
+
+        def work(told: Callable[[float], bool]) -> tuple[DrawTrace, DrawFile]:
+            read = read_draw_file(file, columns, told)
+            return trace_entry(read, file.path.name, how), read
+
+        self.work.start(work)
+
+    def _read(self, result: object) -> None:
+        assert isinstance(result, tuple) and self.file is not None
+        trace, file = result
+        self.hide()
+        self.taken.emit(trace, import_words(file, self.file.path.name))
+        self.trouble.emit(refused_words(file))
+        self.left.emit()
+
+    def _failed(self, words: str) -> None:
+        self.bar.hide()
+        self.go.setEnabled(True)
+        self.trouble.emit(words)
+
+    def leave(self) -> None:
+        """Stop reading, or put the file away."""
+        if self.work.busy:
+            self.work.cancel()
+            return
+        self.hide()
+        self.left.emit()

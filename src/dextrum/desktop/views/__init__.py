@@ -1,1 +1,0 @@
-"""The views of a job along the order of work."""
