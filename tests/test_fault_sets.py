@@ -14,7 +14,6 @@ from dextrum.app.advising.assess import assess, explain_part
 from dextrum.app.advising.reason_words import beside_words, explanation_words, together_words, weighed_words
 from dextrum.core.assumptions.breaking import BREAKS_ONE, FEEDER_COLLATERAL
 from dextrum.core.assumptions.looks import SHOWN_BY_MISTAKE
-from dextrum.core.assumptions.readings import OL_OHMS
 from dextrum.core.assumptions.repairs import REPAIR_FAILS
 from dextrum.core.board import Board, FailureRate, FaultKind, Method
 from dextrum.core.board.kinds import ComponentKind
@@ -26,9 +25,7 @@ from dextrum.core.diagnosis.apart_pairs import weigh_apart
 from dextrum.core.diagnosis.apart_prior import ApartPrior, apart_prior
 from dextrum.core.diagnosis.board_look import shown_as
 from dextrum.core.diagnosis.evidence import Evidence, gather_evidence
-from dextrum.core.diagnosis.functions import function_broken, symptom_chance
 from dextrum.core.diagnosis.hypotheses import NO_ROW
-from dextrum.core.diagnosis.likelihood import Expected, SharedDeviation, expected_of, log_density, with_reading
 from dextrum.core.diagnosis.model import DiagnosisModel, build_model
 from dextrum.core.diagnosis.posterior import suspects, weigh_sets
 from dextrum.core.diagnosis.witness import SeenWitness, Witness
@@ -50,6 +47,7 @@ from dextrum.core.trail import (
     Swap,
 )
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
+from tests import by_hand
 from tests.support import DUO, duo_advice, duo_board, fault_named, line_board, trail_of
 
 RED, OHMS = Method.DIODE_RED_GROUND, Method.RESISTANCE
@@ -126,17 +124,19 @@ class BruteForceSetsTest(unittest.TestCase):
         """Likelihood of one reading, by solving the whole network for it. before: what the same copper read when
         everything that it came with was still there."""
         if rows == (1,):
-            witness = next(w for i, w in zip(self.evidence.items, self.evidence.witnesses, strict=True)
-                           if i.subject == point and i.value == value and i.epoch == bool(came_with))
-            return math.exp(float(witness.rows[1]))
-        shared = SharedDeviation(np.zeros(1), np.zeros(1)) if before else None
-        for name, read in before:
-            then, now = self.expected(came_with, name, method), self.expected(rows, name, method)
-            if shared is not None and math.isfinite(then.means[0]) and abs(then.means[0] - now.means[0]) < 0.0005:
-                shared = with_reading(then, shared, read)
-        return math.exp(float(log_density(self.expected(rows, point, method), method, value, shared=shared)[0]))
+            good = self.reading((0,), point, method, value, (0,) if came_with else (), before)
+            return 0.92 * good + 0.08 * by_hand.anything(value, method is RED)
+        same = [(then, read) for name, read in before for then, now in (
+            (self.expected(came_with, name, method), self.expected(rows, name, method)),)
+                if math.isfinite(then.mean) and abs(then.mean - now.mean) < 0.0005]
+        return by_hand.density(self.expected(rows, point, method), value, method is RED,
+                               self.learned(same) if before else None)
 
-    def expected(self, rows: tuple[int, ...], point: str, method: Method) -> Expected:
+    @staticmethod
+    def learned(same: list[tuple[by_hand.Seen, float]]) -> tuple[float, int]:
+        return by_hand.learned(same)
+
+    def expected(self, rows: tuple[int, ...], point: str, method: Method) -> by_hand.Seen:
         """What a set of faults reads at a point, of which there is no known-good reading."""
         place = self.board.point_by_id[point]
         values = []
@@ -146,11 +146,24 @@ class BruteForceSetsTest(unittest.TestCase):
                 values.append(OL if volts > 2.5 else volts)
             else:
                 ohms = resistance_ohms(self.circuit, place.at, str(place.to), edit)
-                values.append(OL if ohms > OL_OHMS else ohms)
-        touched = np.array([abs(values[0] - values[1]) > 1e-9 if math.isfinite(values[0]) else values[0] != values[1]])
+                values.append(OL if ohms > 5e7 else ohms)
+        touched = abs(values[0] - values[1]) > 1e-9 if math.isfinite(values[0]) else values[0] != values[1]
         if method is RED:
-            touched[0] = any(self.touches(r, point) for r in rows if r > 1)
-        return expected_of(self.model, point, method, np.array([values[0]]), touched)
+            touched = any(self.touches(r, point) for r in rows if r > 1)
+        return by_hand.expectation(values[0], values[1], touched, method is RED)
+
+    def breaks(self, row: int) -> np.ndarray:
+        """Chance of a row to break 'power' and 'run'."""
+        fault, ohms = self.fault[row], float(self.model.hypotheses.ohms[row])
+        if fault is None:
+            return np.array([0.5, 0.5]) if row == 1 else np.zeros(2)
+        if fault.part == "something else":
+            return np.array([fault.id == "else:power", fault.id == "else:run"], dtype=float)
+        chance = {FaultKind.BLOWN_FUSE: 0.98, FaultKind.HARD_SHORT: 0.98, FaultKind.LIFTED_JOINT: 0.95,
+                  FaultKind.QUIET_FAILURE: 1.0, FaultKind.MISSING_PART: 0.0,
+                  FaultKind.PARTIAL_SHORT: min(max(1.1 - 0.1 * math.log2(max(ohms, 1.0) / 4.0), 0.3), 0.98)}[fault.kind]
+        run = fault.terminals == ("CORE",) or fault.kind in (FaultKind.LIFTED_JOINT, FaultKind.QUIET_FAILURE)
+        return np.array([0.0, chance] if run else [chance, 0.0])
 
     def mended(self, row: int, part: str) -> bool:
         """Whether replacing a part takes a row's fault away: by the pack."""
@@ -190,7 +203,7 @@ class BruteForceSetsTest(unittest.TestCase):
             whole = 1 - np.prod([1 - b for _, b in states], axis=0)
             left = 1 - np.prod([np.ones(2)] + [1 - b for r, (_, b) in zip(rows, states, strict=True) if r < 2
                                                or not self.mended(r, mended)], axis=0)
-            chance = float(np.clip(symptom_chance(self.board, whole[None, :], "dead"), 1e-3, 1 - 1e-3)[0])
+            chance = float(np.clip(1 - 0.95 * (1 - 0.8 * whole[0]) * (1 - 0.6 * whole[1]), 1e-3, 1 - 1e-3))
             chance *= math.prod(self.swapped(whole, swap.gone) for swap in swaps)
             gone = any(r > 1 and self.mended(r, mended) for r in rows)
             for swap in later:
@@ -208,7 +221,7 @@ class BruteForceSetsTest(unittest.TestCase):
               also: tuple[BoardLook | Swap, ...] = (), later: tuple[Swap, ...] = (),
               renewed: str = "U1") -> dict[tuple[int, ...], float]:
         """later: after the repair. renewed: the part that has a junction on IN and OUT."""
-        self.broken = function_broken(self.board, self.model.hypotheses)
+        self.broken = [self.breaks(row) for row in range(len(self.fault))]
         weights = {}
         for rows, prior in self.priors().items():
             weight = prior

@@ -1,0 +1,105 @@
+"""The densities of docs/diagnosis.md, 'The posterior by hand', written down once more, with numbers of their own.
+
+For a board that no known-good reading is of. Nothing of the diagnosis is used here, so that a slip there shows.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+
+def student(x: float) -> float:
+    """Density of Student's t with 4 degrees of freedom."""
+    return float(0.375 * (1.0 + x * x / 4.0) ** -2.5)
+
+
+def student_below(x: float) -> float:
+    """Its distribution, in closed form."""
+    return 0.5 + 0.375 * x / math.sqrt(1.0 + x * x / 4.0) * (1.0 - x * x / (1.0 + x * x / 4.0) / 12.0)
+
+
+def normal(x: float, spread: float) -> float:
+    return math.exp(-0.5 * (x / spread) ** 2) / (spread * math.sqrt(2.0 * math.pi))
+
+
+@dataclass(frozen=True)
+class Seen:
+    """What faults read at a point: mean on the comparing scale, spread, and whether a good board reads a number."""
+
+    mean: float
+    spread: float
+    number_when_good: bool
+
+
+def expectation(reads: float, good: float, touched: bool, diode: bool) -> Seen:
+    """reads, good: volts or ohms with the faults and without, inf for OL. touched: whether a fault has part in it."""
+    def scale(value: float) -> float:
+        return value if diode or math.isinf(value) else math.log10(value + 0.3)
+
+    mean, centre = scale(reads), scale(good)
+    base = 0.035 if diode else 0.25
+    away = abs((mean if math.isfinite(mean) else 0.0) - (centre if math.isfinite(centre) else 0.0))
+    spread = math.hypot(base, 0.06 * away + 0.003) if touched else base
+    if diode and touched and math.isfinite(centre):
+        if mean < centre and away > 0.003:
+            spread = math.hypot(base, 0.4 * away + 0.003)
+        if mean < 0.62 * centre:
+            spread = 0.35 * mean + 0.002
+    return Seen(mean, spread, math.isfinite(centre))
+
+
+def level(seen: Seen) -> float:
+    return max(seen.mean if math.isfinite(seen.mean) else 1.0, 0.05)
+
+
+def learned(then: list[tuple[Seen, float]]) -> tuple[float, int]:
+    """Of one copper: sum of how far each reading was off, as a share of the level, and how many taught anything."""
+    total, count = 0.0, 0
+    for seen, read in then:
+        if math.isfinite(seen.mean):
+            off = read - seen.mean
+            if abs(off) < max(5.0 * seen.spread, 0.12 if seen.mean >= 0.2 else 0.0):
+                total, count = total + off / level(seen), count + 1
+    return total, count
+
+
+def given(seen: Seen, total: float, count: int) -> Seen:
+    """After `count` readings of the same copper."""
+    common = 0.97 * seen.spread ** 2
+    touch = 0.03 * seen.spread ** 2 + 0.001 ** 2
+    gain = common / (common + touch / count) if count else 0.0
+    shift = gain * total / max(count, 1) * level(seen)
+    return Seen(seen.mean + shift, math.sqrt(common * (1.0 - gain) + touch), seen.number_when_good)
+
+
+def density(seen: Seen, value: float, diode: bool, before: tuple[float, int] | None = None) -> float:
+    """Of one touch that reads `value` (volts or ohms; a chance for OL). before: what its copper's earlier ones said."""
+    odd = 0.003 if diode and math.isfinite(seen.mean) and seen.mean >= 0.2 and not (before and before[1]) else 0.0
+    if before is not None and diode:
+        seen = given(seen, *before)
+    opens = math.isinf(seen.mean)
+    leaks = (0.12 if diode else 0.35) if seen.number_when_good else 0.0
+    if math.isinf(value):
+        if opens:
+            return 1.0 - 0.01 - leaks
+        above = student_below((seen.mean - 2.5) / seen.spread) if diode else 0.0
+        return 0.99 * above + 0.01
+    x = value if diode else math.log10(value + 0.3)
+    broad = 1.0 / 2.0 if diode else 1.0 / 8.0
+    if opens:
+        low, high = (0.55, 3.0) if diode else (1.48, 8.3)
+        return 0.01 * broad + (leaks / (high - low) if low <= x <= high else 0.0)
+    usual = student((x - seen.mean) / seen.spread) / seen.spread
+    wide = math.hypot(seen.spread, 0.04)
+    usual = (1.0 - odd) * usual + odd * normal(x - seen.mean, wide)
+    return 0.98 * usual + 0.01 * broad
+
+
+def anything(value: float, diode: bool) -> float:
+    """Of what no pack explains."""
+    if math.isinf(value):
+        return 0.3
+    if not diode:
+        return 0.7 / 8.0
+    return 0.2 * math.exp(-value / 0.03) / 0.03 + 0.5 / 2.0
