@@ -247,7 +247,7 @@ class MemoryTest(unittest.TestCase):
             ("J1.A4", 0.50), ("J1.A9", 0.499), ("J1.B5", 0.002), ("J1.B4", 0.501))))
         first = gather_evidence(model, trail).log_likelihood
         again = gather_evidence(model, trail).log_likelihood
-        model.memory.clear()
+        model.memory.vectors.clear()
         fresh = gather_evidence(model, trail).log_likelihood
         np.testing.assert_array_equal(first, again)
         np.testing.assert_array_equal(first, fresh)
@@ -256,18 +256,18 @@ class MemoryTest(unittest.TestCase):
         model = duo_advice().model
         trail = trail_of(OPENED, *(Readings(RED, (PointReading(f"J1.A{i}", 0.45),)) for i in (2, 3, 10)))
         assess(duo_advice(), trail)
-        known = len(model.memory)
+        known = len(model.memory.vectors)
         assess(duo_advice(), (*trail, *trail_of(*(OPENED,) * 4, Readings(RED, (PointReading("J1.A11", 0.45),)))[4:]))
-        self.assertLessEqual(len(model.memory) - known, 1)
+        self.assertLessEqual(len(model.memory.vectors) - known, 1)
 
     def test_memory_is_bounded(self) -> None:
-        from dextrum.core.diagnosis.model import MOST_REMEMBERED
+        from dextrum.core.diagnosis.memory import MOST_VECTORS
 
         model = duo_advice().model
-        for i in range(MOST_REMEMBERED + 5):
+        for i in range(MOST_VECTORS + 5):
             model.remembered(("test", i), lambda: None)
-        self.assertLessEqual(len(model.memory), MOST_REMEMBERED + 1)
-        model.memory.clear()
+        self.assertLessEqual(len(model.memory.vectors), MOST_VECTORS)
+        model.memory.vectors.clear()
 
     def test_density_of_a_reading_integrates_to_about_one(self) -> None:
         grid = np.linspace(0.0, 2.0, 4001)

@@ -276,11 +276,11 @@ class RememberedTest(unittest.TestCase):
         after = (OPENED, Intake("dead", ("no_start",)), Look(("clean",)), Rework("replace", "C17"), draw)
         fresh = []
         for payloads in (before, after):
-            duo_advice().model.memory.clear()
+            duo_advice().model.memory.vectors.clear()
             fresh.append(assessed(*payloads).posterior.faults)
         self.assertGreater(float(np.abs(fresh[0] - fresh[1]).max()), 1e-3)
         for order in ((0, 1), (1, 0)):
-            duo_advice().model.memory.clear()
+            duo_advice().model.memory.vectors.clear()
             for k in order:
                 found = assessed(*(before, after)[k]).posterior.faults
                 np.testing.assert_allclose(found, fresh[k], atol=1e-12)

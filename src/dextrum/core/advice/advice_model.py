@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
@@ -15,7 +15,10 @@ from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.board_look import shown_as
 from dextrum.core.diagnosis.functions import Needs, closed_needs
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW, SOMETHING_ELSE_ROW
+from dextrum.core.diagnosis.memory import Kept
 from dextrum.core.diagnosis.model import DiagnosisModel
+
+MOST_APART, MOST_COSTS = 1000, 200
 
 
 @dataclass(frozen=True)
@@ -32,6 +35,17 @@ class Apart:
     freedom: float
 
 
+class AdviceMemory:
+    """What advice has worked out before. apart: what points read with parts off, by what is off and the point. costs:
+    of each repair from an access level, (K,). cheapest: of the cheapest repair of each row, (R,), by access level and
+    what is off."""
+
+    def __init__(self) -> None:
+        self.apart: Kept[tuple[Isolated, str], Apart] = Kept(MOST_APART)
+        self.costs: Kept[str, np.ndarray] = Kept(MOST_COSTS)
+        self.cheapest: Kept[tuple[str, Isolated], np.ndarray] = Kept(MOST_COSTS)
+
+
 @dataclass(frozen=True)
 class AdviceModel:
     """What advice needs of a board, made once: outcomes of every point, and all repairs. sizes: (P, R), how far each
@@ -43,6 +57,7 @@ class AdviceModel:
     repairs: RepairOptions
     sizes: np.ndarray
     without: frozenset[str] = frozenset()
+    memory: AdviceMemory = field(default_factory=AdviceMemory, compare=False, repr=False)
 
     @cached_property
     def harm(self) -> np.ndarray:
@@ -86,24 +101,9 @@ class AdviceModel:
         return known, np.array([place.get(word, -1) for word in words] + [-1])[hypotheses.fault_of_row]
 
     @cached_property
-    def option_costs(self) -> dict[str, np.ndarray]:
-        """Cost of each repair from an access level, (K,), made when first asked for."""
-        return {}
-
-    @cached_property
-    def cheapest(self) -> dict[tuple[str, Isolated], np.ndarray]:
-        """Cost of the cheapest repair of each row, (R,), by access level and what is off the board."""
-        return {}
-
-    @cached_property
     def parts(self) -> tuple[tuple[str, ...], np.ndarray]:
         """The parts that can fail, and which one each row is of, (R,); -1 where it is of none."""
         hypotheses = self.model.hypotheses
         names = tuple(dict.fromkeys(fault.part for fault in hypotheses.faults))
         place = {name: k for k, name in enumerate(names)}
         return names, np.array([place[f.part] for f in hypotheses.faults] + [-1])[hypotheses.fault_of_row]
-
-    @cached_property
-    def apart(self) -> dict[tuple[Isolated, str], Apart]:
-        """What points read with parts off the board, by what is off and point, made when first weighed."""
-        return {}

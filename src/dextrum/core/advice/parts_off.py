@@ -30,7 +30,6 @@ from dextrum.core.job import JobFacts
 
 LEAST_ROW = 1e-4
 """Weight of a fault from which what it would read with a part off is solved."""
-MOST_KEPT = 1000
 OPEN_VOLTS = 2.0 * COMPLIANCE_VOLTS
 
 
@@ -62,14 +61,12 @@ def expected_while_isolated(advice: AdviceModel, isolated: Isolated, point: str,
     if view is model:
         return WithPartsOff(model.red_ground.values[:, model.red_ground.column[point]], whole,
                             prediction_sizes(model, point, method))
-    known = advice.apart.get((view.isolated, point))
+    known = advice.memory.apart.get((view.isolated, point))
     if known is None:
-        if len(advice.apart) >= MOST_KEPT:
-            advice.apart.clear()
         count = model.hypotheses.count
         values, means, spreads, sizes = np.zeros((4, count))
-        known = Apart(np.zeros(count, dtype=bool), values, means, spreads, sizes, whole.freedom)
-        advice.apart[view.isolated, point] = known
+        known = advice.memory.apart.keep((view.isolated, point), Apart(
+            np.zeros(count, dtype=bool), values, means, spreads, sizes, whole.freedom))
     missing = rows[~known.solved[rows]]
     if len(missing) or not known.solved[NOTHING_ROW]:
         missing = missing[missing >= FIRST_FAULT_ROW]

@@ -26,7 +26,6 @@ from dextrum.core.faults.registry import KINDS
 from dextrum.core.job import JobFacts
 
 MOST_OUTCOMES = 5
-MOST_CHEAPEST = 200
 MOST_REPAIRS, LEAST_REPAIR = 48, 1e-5
 """Repairs looked at when the best order is sought, and the least chance that one mends anything; past the likeliest two
 dozen nothing changes it, to a cent."""
@@ -90,13 +89,13 @@ class Weighing:
     def _cheapest_of_row(self) -> np.ndarray:
         """What the cheapest repair of each row costs from where the unit is, (R,); inf where nothing mends it."""
         key = self.facts.access, frozenset(a.partition(".")[0] for a in self.facts.isolated)
-        if key not in self.advice.cheapest:
+
+        def make() -> np.ndarray:
             costs = np.where(self.advice.repairs.mends > 0, self.costs[None, :], np.inf).min(axis=1, initial=np.inf)
             costs[:FIRST_FAULT_ROW] = 0.0
-            if len(self.advice.cheapest) >= MOST_CHEAPEST:
-                self.advice.cheapest.clear()
-            self.advice.cheapest[key] = costs
-        return self.advice.cheapest[key]
+            return np.asarray(costs)
+
+        return self.advice.memory.cheapest.recall(key, make)
 
     def _options(self, rows: np.ndarray) -> RepairOptions:
         """The repairs over sets.
@@ -183,10 +182,8 @@ class Weighing:
         order = self.board.access_order
         level = access if order.get(access, 0) > order.get(self.facts.access, 0) else self.facts.access
         if level not in self._costs_at:
-            known = self.advice.option_costs.get(level)
-            if known is None:
-                known = option_costs(self.board, self.advice.repairs, self.rates, level)
-                self.advice.option_costs[level] = known
+            known = self.advice.memory.costs.recall(level, lambda: option_costs(
+                self.board, self.advice.repairs, self.rates, level))
             self._costs_at[level] = known - self._lifted
         return self._costs_at[level]
 

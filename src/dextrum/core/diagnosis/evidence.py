@@ -63,7 +63,6 @@ from dextrum.core.trail import (
 )
 
 OL_SIZE, LEAST_SIZE = 1e3, 1e-9
-MOST_WITNESSES = 400
 
 
 @dataclass(frozen=True)
@@ -156,12 +155,9 @@ def _reading_witness(model: DiagnosisModel, item: EvidenceItem, mended_by: Mappi
     since = {item.epoch, *(epoch for _, _, epoch, _ in earlier)}
     key = (item.subject, item.method, item.value, item.touches, item.epoch, earlier, scale.spread, scale.slips,
            tuple(mended_by[epoch] for epoch in sorted(since)))
-    if key not in model.witness_memory:
-        if len(model.witness_memory) >= MOST_WITNESSES:
-            model.witness_memory.clear()
-        gone_by = {epoch: _gone(model, mended_by[epoch]) for epoch in since}
-        model.witness_memory[key] = _new_reading_witness(model, item, item.method, gone_by, earlier, scale)
-    return model.witness_memory[key]
+    method = item.method
+    return model.memory.witnesses.recall(key, lambda: _new_reading_witness(
+        model, item, method, {epoch: _gone(model, mended_by[epoch]) for epoch in since}, earlier, scale))
 
 
 def _new_reading_witness(model: DiagnosisModel, item: EvidenceItem, method: Method, gone_by: Mapping[int, np.ndarray],
@@ -201,15 +197,13 @@ def _new_reading_witness(model: DiagnosisModel, item: EvidenceItem, method: Meth
 
 def prediction_sizes(model: DiagnosisModel, point: str, method: Method) -> np.ndarray:
     """How far each row's prediction is from a good board's, (R,): 0 where it has no part in it, OL farthest."""
-    known = model.size_memory.get((point, method))
-    if known is not None:
-        return known
-    expected, predicted = expected_at(model, point, method), model.predicted_at(point, method)
-    assert expected is not None and predicted is not None
-    near = predicted.touched if method.is_diode else model.pairs.near_ends[:, model.resistance.column[point]]
-    found = sizes_of(expected, near)
-    model.size_memory[point, method] = found
-    return found
+    def make() -> np.ndarray:
+        expected, predicted = expected_at(model, point, method), model.predicted_at(point, method)
+        assert expected is not None and predicted is not None
+        near = predicted.touched if method.is_diode else model.pairs.near_ends[:, model.resistance.column[point]]
+        return sizes_of(expected, near)
+
+    return model.memory.sizes.recall((point, method), make)
 
 
 def sizes_of(expected: Expected, near: np.ndarray) -> np.ndarray:

@@ -60,18 +60,15 @@ def joint_values(model: DiagnosisModel, sets: np.ndarray, point: str, method: Me
         rows = tuple(sets[k][member[k]].tolist())
         # Of two, one touches the point and the other meets it.
         together = tuple(sorted(rows)) if len(rows) == 2 else _joined(model, rows, [r for r in rows if touched[r]])
-        known = model.joint_memory.get((method, point, together))
+        known = model.memory.joint.get((method, point, together))
         if known is None:
             missing.setdefault(together, []).append(k)
         else:
             values[k] = known
     if missing:
         solved = _solve(model, list(missing), point, method)
-        if len(model.joint_memory) > model.MOST_JOINT:
-            model.joint_memory.clear()
         for (rows, places), value in zip(missing.items(), solved, strict=True):
-            model.joint_memory[method, point, rows] = value
-            values[places] = value
+            values[places] = model.memory.joint.keep((method, point, rows), value)
     if not method.is_diode:
         # As in the single predictions: what changes nothing has no part in it.
         healthy = float(single[NOTHING_ROW])

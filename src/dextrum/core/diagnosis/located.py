@@ -12,17 +12,15 @@ from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.witness import LocatedWitness, Witness, log_of_ways, ways
 from dextrum.core.log_sum import log_sum
 
-MOST_WITNESSES, MOST_OF_ONE = 100, 4000
-"""Witnesses whose sets are remembered, and sets of each; a trail grows by one entry, so most were solved before."""
+MOST_OF_ONE = 4000
+"""Sets of one witness that are remembered."""
 
 
 def _remembered(model: DiagnosisModel, witness: LocatedWitness, sets: np.ndarray) -> np.ndarray:
     """What a witness says of sets in each way their repairs may have gone, (2 ** W, N), solved where it hasn't been
     before."""
-    known = model.set_memory.pop(witness.memory_key, {})
-    model.set_memory[witness.memory_key] = known  # the newest last
-    while len(model.set_memory) > MOST_WITNESSES:
-        del model.set_memory[next(iter(model.set_memory))]
+    kept = model.memory.sets
+    known = kept.keep(witness.memory_key, kept.get(witness.memory_key) or {})
     names = [tuple(rows) for rows in sets.tolist()]
     missing = [k for k, name in enumerate(names) if name not in known]
     if missing:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -19,6 +19,7 @@ from dextrum.core.diagnosis.fault_pairs import FaultPairs, build_fault_pairs, is
 from dextrum.core.diagnosis.functional_classes import FunctionalClasses, RowStates, functional_classes, row_states
 from dextrum.core.diagnosis.functions import broken_but_feeds, broken_while_isolated, function_broken
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW, Hypotheses, build_hypotheses
+from dextrum.core.diagnosis.memory import Memory
 from dextrum.core.diagnosis.predictions import (
     Apart,
     PointPredictions,
@@ -33,10 +34,8 @@ from dextrum.core.faults.taken_along import taken_along
 from dextrum.core.reference.table import ReferenceTable
 
 if TYPE_CHECKING:
-    from dextrum.core.diagnosis.witness import Witness
+    pass
 
-MOST_REMEMBERED = 4000
-MOST_VIEWS = 4
 
 
 @dataclass(frozen=True)
@@ -54,6 +53,7 @@ class DiagnosisModel:
     broken_whole: np.ndarray
     isolated: Isolated = WHOLE_BOARD
     whole: DiagnosisModel | None = None
+    memory: Memory = field(default_factory=Memory, compare=False, repr=False)
 
     @cached_property
     def broken(self) -> np.ndarray:
@@ -74,10 +74,6 @@ class DiagnosisModel:
         """What isolating has cut."""
         return isolation_edit(self.circuit, self.isolated)
 
-    @cached_property
-    def _views(self) -> dict[Isolated, DiagnosisModel]:
-        return {}
-
     def _is_there(self, address: str) -> bool:
         """Whether a part or pin is on this board; an imported trail may name others."""
         name, _, terminal = address.partition(".")
@@ -90,61 +86,13 @@ class DiagnosisModel:
         isolated = frozenset(a for a in isolated if self._is_there(a))
         if not isolated:
             return whole
-        views = whole._views
-        found = views.pop(isolated, None) or DiagnosisModel(
-            self.board, self.references, self.circuit, self.hypotheses, self.broken_whole, isolated, whole)
-        views[isolated] = found
-        while len(views) > MOST_VIEWS:
-            del views[next(iter(views))]
-        return found
-
-    @cached_property
-    def memory(self) -> dict[tuple[object, ...], np.ndarray | None]:
-        """Row vectors that were computed before, by what they depend on; emptied when it grows large.
-
-        A trail grows by one entry at a time, so nearly all of its evidence has been weighed already.
-        """
-        return {}
+        kept = whole.memory.views
+        return kept.keep(isolated, kept.get(isolated) or DiagnosisModel(
+            self.board, self.references, self.circuit, self.hypotheses, self.broken_whole, isolated, whole))
 
     def remembered(self, key: tuple[object, ...], make: Callable[[], np.ndarray | None]) -> np.ndarray | None:
         """The vector of a key, made when it isn't there. Not to be changed by the caller."""
-        if key not in self.memory:
-            if len(self.memory) > MOST_REMEMBERED:
-                self.memory.clear()
-            self.memory[key] = make()
-        return self.memory[key]
-
-    MOST_JOINT = 200_000
-
-    @cached_property
-    def size_memory(self) -> dict[tuple[str, Method], np.ndarray]:
-        """How far each row moves a point, by point and method."""
-        return {}
-
-    @cached_property
-    def pairs_near(self) -> dict[tuple[str, Method], np.ndarray]:
-        """Which of the pairs that meet both have part in a point, by point and method."""
-        return {}
-
-    @cached_property
-    def meeting_memory(self) -> dict[tuple[object, ...], tuple[np.ndarray, np.ndarray, np.ndarray]]:
-        """What each of the last witnesses says of pairs that meet."""
-        return {}
-
-    @cached_property
-    def witness_memory(self) -> dict[tuple[object, ...], Witness | None]:
-        """The last readings as witnesses, by all that they depend on."""
-        return {}
-
-    @cached_property
-    def set_memory(self) -> dict[tuple[object, ...], dict[tuple[int, ...], float]]:
-        """What each of the last witnesses says of sets of rows that were solved together."""
-        return {}
-
-    @cached_property
-    def joint_memory(self) -> dict[tuple[Method, str, tuple[int, ...]], float]:
-        """What sets of rows together read, by method, point and rows; emptied when it grows large."""
-        return {}
+        return self.memory.vectors.recall(key, make)
 
     @cached_property
     def pairs(self) -> FaultPairs:

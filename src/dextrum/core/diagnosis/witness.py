@@ -26,8 +26,6 @@ from dextrum.core.log_sum import log_sum
 if TYPE_CHECKING:
     from dextrum.core.diagnosis.model import DiagnosisModel
 
-MOST_MEETING = 100
-"""Witnesses of whose pairs that meet what they say is kept."""
 LOG_FAILS, LOG_WORKS = float(np.log(REPAIR_FAILS)), float(np.log(1 - REPAIR_FAILS))
 
 
@@ -133,17 +131,14 @@ class LocatedWitness(Witness):
     def beyond_apart(self, model: DiagnosisModel) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """Where both rows have part in it, what it says of the two beyond what it says of each: taken from the one that
         changes it more, and at most. All (M',); kept for a while, since a trail grows by one entry at a time."""
-        known = model.meeting_memory.get(self.memory_key)
-        if known is None:
+        def make() -> tuple[np.ndarray, np.ndarray, np.ndarray]:
             here = self.where_both(model)
             first, second = model.pairs.first[here], model.pairs.second[here]
             apart = self.rows[first] + self.rows[second] - float(self.rows[NOTHING_ROW])
             larger = self.of_larger(first, second)
-            known = here, larger - apart, np.maximum(float(self.rows.max()), larger) - apart
-            model.meeting_memory[self.memory_key] = known
-            while len(model.meeting_memory) > MOST_MEETING:
-                del model.meeting_memory[next(iter(model.meeting_memory))]
-        return known
+            return here, larger - apart, np.maximum(float(self.rows.max()), larger) - apart
+
+        return model.memory.meeting.recall(self.memory_key, make)
 
     @cached_property
     def memory_key(self) -> tuple[object, ...]:
@@ -198,10 +193,8 @@ class ReadingWitness(LocatedWitness):
         return *self.key, self.gone.tobytes(), *(None if then is None else then.tobytes() for then in self.then)
 
     def where_both(self, model: DiagnosisModel) -> np.ndarray:
-        known = self.under.pairs_near.get((self.point, self.method))
-        if known is None:
-            known = self.under.pairs_near[self.point, self.method] = super().where_both(model)
-        return known
+        where = super().where_both
+        return self.under.memory.pairs_near.recall((self.point, self.method), lambda: where(model))
 
     def raw(self, model: DiagnosisModel, sets: np.ndarray, came_with: np.ndarray | None = None) -> np.ndarray:
         model = self.under
