@@ -20,7 +20,7 @@ from dextrum.app.evaluation.evaluate import Setting, evaluate
 from dextrum.core.board import Fault, FaultKind, Method, Side
 from dextrum.core.faults.listing import enumerate_faults
 from dextrum.errors import ImportRefusedError
-from dextrum.world.arrivals import arrival, listed_arrival
+from dextrum.world.arrivals import arrival, listed_arrival, misplaced_points
 from dextrum.world.breaks import chances_to_break, closed_over, decided
 from dextrum.world.meter import WorldMeter
 from dextrum.world.numbers import (
@@ -340,6 +340,46 @@ class FileTest(unittest.TestCase):
         self.assertEqual(world_named(str(self.path)), drawn_world(1))
         with self.assertRaises(ImportRefusedError):
             world_named("nowhere.json")
+
+
+
+class EarlierWorkTest(unittest.TestCase):
+    """What somebody has done to a board before, and what its pack has wrong."""
+
+    def test_a_changed_port_has_joints_that_did_not_take(self) -> None:
+        world = without(DEFAULT, histories={"port_changed": 1.0, "port_joint": 0.2},
+                        faults={"unlisted": 0.0, "none": 0.0})
+        joints = [f.id for n in range(20) for f, _ in arrival(world, duo_board(), n, 5).unit.faults
+                  if f.kind is FaultKind.LIFTED_JOINT and f.part == "J1"]
+        self.assertGreater(len(joints), 40)
+
+    def test_a_part_of_another_kind_reads_off_on_all_its_pins_and_breaks_nothing(self) -> None:
+        world = without(CALM, histories={"swapped": 1.0})
+        off = []
+        for seed in range(12):
+            unit = unit_with(world=world, seed=seed, harmful=False)
+            usual = unit_with(world=without(CALM, histories={"swapped": 0.0}), seed=seed, harmful=False)
+            self.assertFalse(unit.broken())
+            off.append(max(abs(unit.true_value(p, RED) - usual.true_value(p, RED)) for p in (
+                "J1.A5", "J1.B5", "J1.A6", "C30.1", "C45.1")))
+        self.assertTrue(any(o > 0.02 for o in off))
+
+    def test_a_point_on_another_net_reads_well_until_that_net_is_shorted(self) -> None:
+        world = without(DEFAULT, boards={"wrong_net": 1.0})
+        misplaced = misplaced_points(world, duo_board(), 3)
+        self.assertEqual(misplaced, misplaced_points(world, duo_board(), 3))
+        self.assertFalse(misplaced.keys() & set(misplaced.values()))
+        self.assertEqual(misplaced_points(without(DEFAULT, boards={"wrong_net": 0.0}), duo_board(), 3), {})
+        board, generator = duo_board(), np.random.default_rng(4)
+        short = fault("C17:hard_short:1")
+        point = next(p.id for p in board.points if p.to is None and board.net_of(p.at) != board.net_of("C17.1")
+                     and p.id not in board.port_points)
+        moved = {point: "C17.1"}
+        good = WorldUnit(CALM, board, [], generator, misplaced=moved)
+        plain = WorldUnit(CALM, board, [], generator)
+        shorted = WorldUnit(CALM, board, [(short, 0.3)], generator, misplaced=moved)
+        self.assertAlmostEqual(good.true_value(point, RED), plain.true_value(point, RED), delta=0.1)
+        self.assertLess(shorted.true_value(point, RED), 0.05)
 
 
 if __name__ == "__main__":

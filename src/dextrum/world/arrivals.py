@@ -99,7 +99,26 @@ def _drawn_faults(world: World, board: Board, faults: Sequence[Fault], chance: n
     kept: dict[str, int] = {}
     for k in taken:
         kept.setdefault(faults[k].part, k)
-    return [(faults[k], drawn_ohms(faults[k], numbers, generator)) for k in kept.values()]
+    if generator.random() < histories.port_changed:
+        ports = {port.component for port in board.ports}
+        joints = [k for k, f in enumerate(faults) if f.part in ports and f.kind is FaultKind.LIFTED_JOINT]
+        kept |= {faults[k].id: k for k in joints if generator.random() < histories.port_joint}
+    return [(faults[k], drawn_ohms(faults[k], numbers, generator)) for k in dict.fromkeys(kept.values())]
+
+
+def misplaced_points(world: World, board: Board, seed: int) -> dict[str, str]:
+    """Points that the pack has on another net, with the point at whose place they are: the nearest of another net. The
+    same for all units of a seed, since they are of one model."""
+    generator = np.random.default_rng((seed, 0x0FF))
+    points = [p for p in board.points if p.to is None and p.id not in board.port_points]
+    found = {}
+    for point in points:
+        if generator.random() < world.boards.wrong_net:
+            others = [p for p in points if p.side is point.side and board.net_of(p.at) != board.net_of(point.at)]
+            near = min(others, key=lambda p: float(np.hypot(p.x_mm - point.x_mm, p.y_mm - point.y_mm)), default=None)
+            if near is not None:
+                found[point.id] = near.id
+    return {point: other for point, other in found.items() if other not in found}
 
 
 def listed_arrival(world: World, board: Board, faults: Sequence[tuple[str, float | None]], present: Sequence[str],
@@ -110,7 +129,8 @@ def listed_arrival(world: World, board: Board, faults: Sequence[tuple[str, float
     generator = np.random.default_rng((*seed, 2))
     hidden = [(by_id[name], drawn_ohms(by_id[name], world.faults, generator) if ohms is None else ohms)
               for name, ohms in faults]
-    unit = WorldUnit(world, board, hidden, generator, cell=cell, harmful=True)
+    unit = WorldUnit(world, board, hidden, generator, cell=cell, harmful=True,
+                     misplaced=misplaced_points(world, board, seed[0]))
     said = set(present) or symptoms_of(world, unit, generator)
     if (bad_gear or not said) and COMPLAINT in board.symptom_by_id:
         said.add(COMPLAINT)
@@ -128,11 +148,12 @@ def arrival(world: World, board: Board, number: int, seed: int) -> Arrival:
     leaves = [f.id for f in board.functions if not f.functions]
     left_out = [f for f in faults if f.kind is FaultKind.MISSING_PART
                 and board.component_by_designator[f.part].kind is ComponentKind.CAPACITOR]
+    misplaced = misplaced_points(world, board, seed)
     for _ in range(MOST_TRIES):
         hidden: list[Hidden] = _drawn_faults(world, board, faults, chance, generator) if kind == "faulty" else []
         unlisted = tuple(sorted(closed_over(board, (str(generator.choice(leaves)),)))) if kind == "unlisted" \
             and leaves else ()
-        unit = WorldUnit(world, board, hidden, generator, unlisted)
+        unit = WorldUnit(world, board, hidden, generator, unlisted, misplaced=misplaced)
         for fault in left_out:
             if generator.random() < world.boards.left_out and fault.part not in unit.ever_faulty:
                 unit.never_fitted(fault)

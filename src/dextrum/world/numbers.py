@@ -73,6 +73,7 @@ class Boards:
     other_maker: float = _number(0.004, 0.0, 0.02, "share", "of junctions, those of another maker's part", True)
     other_volts: float = _number(0.04, 0.01, 0.08, "V", "how far such a junction is off")
     left_out: float = _number(0.003, 0.0, 0.02, "share", "of capacitors, those that some boards never had", True)
+    wrong_net: float = _number(0.01, 0.0, 0.04, "share", "of points, those that the pack has on another net", True)
 
 
 @dataclass(frozen=True)
@@ -141,6 +142,10 @@ class Histories:
     liquid_mm: float = _number(7.0, 4.0, 15.0, "mm", "radius of where it was")
     liquid_hits: float = _number(0.12, 0.03, 0.3, "chance", "that a part there has failed of it")
     botched: float = _number(0.05, 0.0, 0.15, "share", "of boards that somebody has worked on badly", True)
+    port_changed: float = _number(0.04, 0.0, 0.12, "share", "of boards whose port somebody has changed", True)
+    port_joint: float = _number(0.02, 0.0, 0.08, "chance", "that a joint of such a port did not take", True)
+    swapped: float = _number(0.02, 0.0, 0.08, "share", "of boards that got an array or a chip of another kind", True)
+    swapped_volts: float = _number(0.07, 0.03, 0.15, "V", "how far its junctions are off")
 
 
 @dataclass(frozen=True)

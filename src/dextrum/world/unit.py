@@ -43,10 +43,13 @@ class WorldUnit:
     """faults: what is there now, with ohms. ever_faulty: parts that were at fault at any time."""
 
     def __init__(self, world: World, board: Board, faults: Sequence[Hidden], generator: np.random.Generator,
-                 unlisted: tuple[str, ...] = (), cell: str = "", harmful: bool = False) -> None:
+                 unlisted: tuple[str, ...] = (), cell: str = "", harmful: bool = False,
+                 misplaced: Mapping[str, str] | None = None) -> None:
         """unlisted: functions that something which no pack lists has broken. cell: the condition in which it came in,
-        empty to draw it. harmful: every fault breaks something."""
+        empty to draw it. harmful: every fault breaks something. misplaced: points that are somewhere else than the pack
+        has them, and at which other point's place."""
         self.world, self.board, self.generator = world, board, generator
+        self.misplaced = misplaced or {}
         self.unlisted = unlisted
         self.faults: list[Hidden] = []
         self.ever_faulty: set[str] = {UNLISTED_PART} if unlisted else set()
@@ -83,6 +86,11 @@ class WorldUnit:
         self._healthy = healthy
         other = generator.random(len(shift)) < numbers.other_maker
         shift += np.where(other, generator.choice((-1.0, 1.0), len(shift)) * numbers.other_volts / THERMAL_VOLTS, 0.0)
+        arrays = [c.designator for c in board.components if c.kind in (ComponentKind.ESD_ARRAY, ComponentKind.IC)]
+        if arrays and generator.random() < self.world.histories.swapped:
+            part, sign = str(generator.choice(arrays)), float(generator.choice((-1.0, 1.0)))
+            of_it = np.array([j.part == part for j in healthy.junctions], dtype=bool)
+            shift += np.where(of_it, sign * self.world.histories.swapped_volts / THERMAL_VOLTS, 0.0)
         ohms = np.where(["-" in r.owner for r in healthy.resistances], spread(numbers.path, len(healthy.resistances)),
                         spread(numbers.load, len(healthy.resistances)))
         return with_shifts(healthy, shift, shift, ohms)
@@ -157,6 +165,12 @@ class WorldUnit:
 
     def true_value(self, point_id: str, method: Method) -> float:
         """Volts or ohms without a meter; inf where nothing conducts."""
+        other = self.misplaced.get(point_id)
+        if other is not None and method.is_diode:
+            # It moves with another net, and reads on a good board what good boards were read at here.
+            good, good_there = (diode_volts(self._healthy, self.board.point_by_id[p].at, method)
+                                for p in (point_id, other))
+            return self.true_value(other, method) * (good / good_there if good_there > 0 else 1.0)
         there = self._there()
         key = (frozenset(f.id for f, _ in there), self.isolated, point_id, method)
         if key not in self._true:
