@@ -18,7 +18,20 @@ from dextrum.core.diagnosis.after_repair import chances_made, weigh_trail
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.diagnosis.posterior import Posterior, weigh_sets
-from dextrum.core.trail import Cell, Intake, JobOpened, Look, Payload, PointReading, Proof, Readings, Rework
+from dextrum.core.trail import (
+    Access,
+    Cell,
+    Intake,
+    JobOpened,
+    Look,
+    Payload,
+    PointReading,
+    Proof,
+    RailVolts,
+    Readings,
+    Rework,
+    Supply,
+)
 from tests.support import as_good, duo_advice, duo_board, replaced, trail_of
 
 OPENED = JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c")
@@ -89,6 +102,28 @@ class NewFaultTest(unittest.TestCase):
                                              reading_of("C12.1", math.inf), *as_good("J1.A4", "J1.A5", "J1.B5"),
                                              Proof("charge_a", False), Proof("charge_b", False)))
         self.assertIn("since U1 was worked on", done.together)
+
+
+class TriedAgainTest(unittest.TestCase):
+    """A regulator that reads well was replaced, and all that failed for want of its rail fails again."""
+
+    BEFORE: tuple[Payload, ...] = (
+        OPENED, Intake("does not start", ("no_start",)), Look(("clean",)), Supply("a", 9.0, 1.9), Supply("b", 9.0, 1.9),
+        Cell("unplugged"), Access("board_out"), *as_good(*duo_board().port_point_ids(), "L2.2", "L4.2", "C33.1"),
+        RailVolts("V3V3", 3.27, "a"), RailVolts("V1V8", 0.05, "a"), RailVolts("VCORE", 0.9, "a"),
+        RailVolts("V1V8", 0.04, "a"), replaced("U8"), *as_good("L4.2", "C33.1"), Proof("charge_a", True),
+        Proof("charge_b", True), Proof("boot", False))
+    AGAIN: tuple[Payload, ...] = (RailVolts("V3V3", 3.27, "a"), RailVolts("V1V8", 0.03, "a"), Proof("boot", False))
+
+    def test_three_failures_for_one_reason_are_not_three_repairs_that_failed(self) -> None:
+        chances = chances_by_part(weigh_trail(duo_advice().model, trail_of(*self.BEFORE, *self.AGAIN)))
+        # Weighed one by one they left 2 in 100 for the part that was fitted.
+        self.assertGreater(chances.get("U8", 0.0), 0.12, chances)
+
+    def test_it_is_replaced_again_and_not_given_up(self) -> None:
+        done = assess(duo_advice(), trail_of(*self.BEFORE, *self.AGAIN)).advice
+        self.assertNotEqual(done.next.kind, "give_up")
+        self.assertIn(("repair", "U8"), [(action.kind, action.target) for action in done.ranked])
 
 
 class PlaceInTheTrailTest(unittest.TestCase):

@@ -206,9 +206,8 @@ class BruteForceSetsTest(unittest.TestCase):
             chance = float(np.clip(1 - 0.95 * (1 - 0.8 * whole[0]) * (1 - 0.6 * whole[1]), 1e-3, 1 - 1e-3))
             chance *= math.prod(self.swapped(whole, swap.gone) for swap in swaps)
             gone = any(r > 1 and self.mended(r, mended) for r in rows)
-            for swap in later:
-                worked, failed = (self.swapped(b, swap.gone) for b in (left, whole))
-                chance *= (1 - REPAIR_FAILS) * worked + REPAIR_FAILS * failed if gone else failed
+            worked, failed = (math.prod(self.swapped(b, swap.gone) for swap in later) for b in (left, whole))
+            chance *= (1 - REPAIR_FAILS) * worked + REPAIR_FAILS * failed if gone else failed
             found += math.prod(w for w, _ in states) * chance
         return found
 

@@ -22,6 +22,8 @@ STRENGTH = ((3.0, "strongly"), (1.0, "clearly"), (0.25, "a little"))
 LEAST_SHOWN = 0.1
 NEW_SAID_BELOW = 0.5
 """Chance that no fault is left, below which it is said that a repair has done something."""
+NEW_SAID_FROM = 0.5
+"""Chance that something new is wrong, from which it is said to be so."""
 MOST_NAMED = 4
 LEAST_ALIKE, SHARE_ALIKE = 0.005, 0.02
 """Volts or ohms, and share of it, within which readings of one piece of copper are said as one value."""
@@ -139,8 +141,10 @@ def together_words(posterior: Posterior) -> str:
     faults, weight = posterior.likeliest_faults()
     new = ""
     if posterior.since_repair and posterior.nothing < NEW_SAID_BELOW:
-        new = (f"Something new is wrong since {posterior.since_repair} was worked on: a joint that did not take, a bad "
-               "part, or a neighbour that heat has hurt. ")
+        part = posterior.since_repair
+        new = (f"Something new is wrong since {part} was worked on: a joint that did not take, a bad part, or a "
+               "neighbour that heat has hurt. " if posterior.new_since >= NEW_SAID_FROM else
+               f"The repair of {part} may not have taken, or something new is wrong since. ")
     if len(faults) < 2 or weight < LEAST_TOGETHER:
         return new.rstrip()
     names = ", ".join(f"{hypotheses.faults[f].part} {hypotheses.faults[f].words}" for f in faults)

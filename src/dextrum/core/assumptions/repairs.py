@@ -29,9 +29,9 @@ ASKED_FROM = assumed(
     "No fault is left, from which nothing needs to be explained.",
     "Likelier than not.")
 NEW_FROM = assumed(
-    "new_from", 0.5, "chance", 0.2, 0.9,
+    "new_from", 0.15, "chance", 0.05, 0.9,
     "Something new is wrong, from which the board is weighed as it left the repair.",
-    "Likelier than not.")
+    "Below it a fault that nobody lists took the place of the new part's own, which was no hypothesis at all.")
 NOT_SO_SURE = assumed(
     "not_so_sure", 0.03, "share", 0, 0.2,
     "Of a unit's first prior, what counts again after a repair.",

@@ -4,7 +4,7 @@ The usual posterior knows only faults that came in with the unit, and that repai
 what was seen since the last repair, the board is weighed anew as it left that repair (assumed-density filtering: X.
 Boyen and D. Koller, Tractable inference for complex stochastic processes, Uncertainty in Artificial Intelligence 1998):
 the prior of each fault is its chance of having been left, and that of having been made by the repair; the evidence is
-what was seen since. It takes the place of the usual posterior only if it says that something new is likelier than not.
+what was seen since. It takes the place of the usual posterior only if something new is wrong with a fair chance.
 """
 
 from __future__ import annotations
@@ -95,7 +95,7 @@ def weigh_trail(model: DiagnosisModel, entries: Iterable[Entry],
     there, made = _as_left(model, entries[:cut + 1], left_out)
     anew = weigh_sets(model, _with_prior(model, since, there, entries[cut].id, part))
     new = float(anew.rows @ (made / there))
-    return replace(anew, since_repair=part) if was_anew or new > NEW_FROM else usual
+    return replace(anew, since_repair=part, new_since=new) if was_anew or new > NEW_FROM else usual
 
 
 def _last_repair(entries: tuple[Entry, ...]) -> int:

@@ -1,8 +1,8 @@
 """What symptoms, draw, checks and rails say together of rows and of sets: a fault has broken a thing, or it has not.
 
 Each item is counted given those before it, so that the items of a row add up to what all of them say of it together.
-Whether a repair has failed is weighed at each item by itself, as with readings: what goes on failing speaks for another
-fault rather than for the same one once more.
+Whether a repair has taken is one thing for all that is tried between two repairs: a chip whose joint did not take fails
+four checks for one reason, and not for four.
 """
 
 from __future__ import annotations
@@ -64,15 +64,14 @@ class FunctionalEvidence:
         for group in self._groups:
             of = group.under.classes.of_state[self._where]
             own = np.zeros_like(total)
-            healthy = np.zeros(len(total))
+            healthy = np.zeros((len(total), 1, 1))
             for k in group.members:
                 own[k] = self._tables[k][of, HEALTHY]
                 healthy[k] = self._tables[k][HEALTHY, HEALTHY]
+            so_far = np.cumsum(own, axis=0)
             mended = np.flatnonzero(group.gone[self._where])
-            if len(mended):
-                here = np.ix_(np.array(group.members), mended)
-                own[here] = np.logaddexp(LOG_WORKS + healthy[list(group.members), None, None], LOG_FAILS + own[here])
-            total += np.cumsum(own, axis=0)
+            so_far[:, mended] = np.logaddexp(LOG_WORKS + np.cumsum(healthy, axis=0), LOG_FAILS + so_far[:, mended])
+            total += so_far
         so_far = log_sum(total + log_weight, axis=2)
         return np.asarray(np.diff(so_far, axis=0, prepend=0.0)[:, self.kind])
 
@@ -100,30 +99,23 @@ class FunctionalEvidence:
 
     @cached_property
     def _group_tables(self) -> list[np.ndarray]:
-        """Each group's tables over pairs of classes, with those of mended faults after them where it has any,
-        (items, K, K)."""
-        return [np.stack([self._mended(k) if group.gone.any() else self._tables[k] for k in group.members])
-                for group in self._groups]
+        """Each group's tables over pairs of classes, with those of mended faults after them where it has any, each item
+        given those of the group before it, (items, K, K)."""
+        found = []
+        for group in self._groups:
+            tables = np.stack([self._tables[k] for k in group.members])
+            if group.gone.any():
+                so_far = np.stack([_with_mended(table) for table in np.cumsum(tables, axis=0)])
+                tables = np.diff(so_far, axis=0, prepend=0.0)
+            found.append(tables)
+        return found
 
     @cached_property
     def _whole_tables(self) -> list[np.ndarray]:
         """What all items of each group say together, (K, K)."""
-        return [tables.sum(axis=0) for tables in self._group_tables]
-
-    def _mended(self, witness: int) -> np.ndarray:
-        """The table over classes with those of mended faults after them, (2K, 2K)."""
-        own = self.witnesses[witness]
-
-        def make() -> np.ndarray:
-            table = self._tables[witness]
-            works, fails = LOG_WORKS + table[HEALTHY][None, :], LOG_FAILS + table
-            mended = np.logaddexp(works, fails)
-            both = np.logaddexp(LOG_WORKS + mended[:, [HEALTHY]], LOG_FAILS + mended)
-            return np.asarray(np.block([[table, mended.T], [mended, both]]))
-
-        found = own.under.remembered((*own.key, "mended"), make)
-        assert found is not None
-        return found
+        whole = [np.sum([self._tables[k] for k in group.members], axis=0) for group in self._groups]
+        return [_with_mended(table) if group.gone.any() else table
+                for group, table in zip(self._groups, whole, strict=True)]
 
     def items_of_sets(self, sets: np.ndarray) -> np.ndarray:
         """ln likelihood of each item under sets of rows (N, W), filled up with NO_ROW at the end, given the items
@@ -208,7 +200,7 @@ class FunctionalEvidence:
         return np.asarray(tables[:, of_state[:, 0, combined[:, 0]].T if sets.shape[1] > 1 else HEALTHY, last])
 
     def _of_several(self, group: _Group, sets: np.ndarray, combined: np.ndarray) -> np.ndarray:
-        """The same of sets of three or more, repairs mixed in."""
+        """The same of sets of three or more, repairs mixed in, each item given those of the group before it."""
         count, wide = sets.shape
         mended = group.gone[sets]
         of_state = group.under.classes.of_state[sets]
@@ -220,7 +212,10 @@ class FunctionalEvidence:
         classes = np.where(repaired[None, :, None, :], HEALTHY, of[:, None])
         values = self._of_classes(group, np.sort(classes, axis=-1).reshape(-1, wide))
         values = values.reshape(len(group.members), len(combined), len(repaired), count)
-        return log_sum(values + log_repair, axis=2) if len(repaired) > 1 else values[:, :, 0]
+        if len(repaired) == 1:
+            return np.asarray(values[:, :, 0])
+        so_far = log_sum(np.cumsum(values, axis=0) + log_repair, axis=2)
+        return np.asarray(np.diff(so_far, axis=0, prepend=0.0))
 
     def _of_classes(self, group: _Group, classes: np.ndarray) -> np.ndarray:
         """ln likelihood of each item of a group under sets of three or more classes (M, W), each sorted, (items, M)."""
@@ -241,3 +236,11 @@ class FunctionalEvidence:
             if len(several):
                 found[e, several] = self.witnesses[k].of_broken(broken, "")
         return np.asarray(found[:, place.ravel()])
+
+
+def _with_mended(table: np.ndarray) -> np.ndarray:
+    """A table of ln likelihoods over pairs of classes (K, K) with those of mended faults after them, (2K, 2K)."""
+    works, fails = LOG_WORKS + table[HEALTHY][None, :], LOG_FAILS + table
+    mended = np.logaddexp(works, fails)
+    both = np.logaddexp(LOG_WORKS + mended[:, [HEALTHY]], LOG_FAILS + mended)
+    return np.asarray(np.block([[table, mended.T], [mended, both]]))

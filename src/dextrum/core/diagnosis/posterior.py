@@ -54,7 +54,8 @@ class Posterior:
     are their own. sets: the likeliest sets. approximated: share of the posterior on pairs that meet and were not solved
     together; left_out: what sets of three that were not looked at weigh beside all that is in it, estimated from above;
     covered: share of the posterior that `sets` makes up; log_whole: ln of what all sets weigh. evidence is what it
-    rests on. since_repair: the part after whose repair the board was weighed anew, empty where it wasn't."""
+    rests on. since_repair: the part after whose repair the board was weighed anew, empty where it wasn't; new_since:
+    the chance that this repair, or one before it, has made something wrong."""
 
     hypotheses: Hypotheses
     rows: np.ndarray
@@ -65,6 +66,7 @@ class Posterior:
     covered: float = 1.0
     log_whole: float = 0.0
     since_repair: str = ""
+    new_since: float = 0.0
 
     @property
     def nothing(self) -> float:

@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 
 from dextrum.app.advising.reason_words import (
     LEAST_SHOWN,
+    NEW_SAID_FROM,
     as_before_words,
     beside_words,
     beyond_words,
@@ -65,6 +66,7 @@ class SuspectList(QAbstractListModel):
         self.something_else = 0.0
         self.nothing = 0.0
         self.repaired = False
+        self.as_before = ""
 
     def rowCount(self, parent: Index = NOWHERE) -> int:
         return 0 if parent.isValid() else len(self.rows) + (2 if self.board is not None else 0)
@@ -79,6 +81,8 @@ class SuspectList(QAbstractListModel):
             part = "" if suspect.fault.part.startswith("trace") else suspect.fault.part
             if suspect.mended and suspect.still >= LEAST_STILL:
                 return part, f"still there · {words}", suspect.still, False
+            if part and part == self.as_before:
+                return part, f"still there · {words}", suspect.probability, False
             # The chance that matters once it is repaired is that it is there all the same.
             return (part, f"repaired · {words}", suspect.still, True) if suspect.mended else (
                 part, words, suspect.probability, False)
@@ -279,6 +283,8 @@ class ReasoningPanel(QWidget):
         self.suspects.rows = assessment.suspects[:5]
         self.suspects.something_else = assessment.posterior.something_else
         self.suspects.repaired = bool(assessment.facts.reworks)
+        self.suspects.as_before = assessment.posterior.since_repair if \
+            assessment.posterior.new_since < NEW_SAID_FROM else ""
         self.suspects.nothing = assessment.advice.nothing_left if self.suspects.repaired \
             else assessment.posterior.nothing
         self.suspects.endResetModel()
