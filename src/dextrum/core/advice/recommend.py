@@ -66,8 +66,8 @@ def _only_looks(weighing: Weighing, action: Action) -> bool:
 
 def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: OpenDoubt | None = None,
               starts: Span | None = None, explain: bool = True, suspected: Sequence[int] = ()) -> Advice:
-    """Ranked actions with the best first. Held gates leave out what they hold back, by the readings as they were seen;
-    all else goes by them on this board's own scale.
+    """Ranked actions with the best first. What a gate holds back competes at the cost of what lifts it, and that is
+    done first (`preconditions`). Gates go by the readings as they were seen, all else by them on this board's scale.
 
     doubt: a draw that has two explanations still, which waiting or a known-good cell would separate. starts: minutes
     until the cell is up far enough for the unit to start, where the draw says that it isn't. explain: with what each
