@@ -81,6 +81,15 @@ class PlanTest(PlanCase):
         self.key(Key.Key_Home)
         self.assertAlmostEqual(plan.place(60.0, 30.0).x(), right.x(), delta=1.0)
 
+    def test_numbers_of_points_that_lie_together_share_a_tag(self) -> None:
+        plan = self.view.plan
+        points = [p for p in duo_board().points if p.side is plan.side and p.to is None]
+        near = sorted(points, key=lambda p: (p.x_mm - points[0].x_mm) ** 2 + (p.y_mm - points[0].y_mm) ** 2)
+        plan.asked = (near[0].id, near[1].id, near[-1].id)
+        tags = plan.number_tags(6.0)
+        self.assertEqual([words for _, words in tags], ["1 · 2", "3"])
+        self.assertFalse(tags[0][0].intersects(tags[1][0]))
+
     def test_the_way_of_an_open_contact_is_drawn_and_said(self) -> None:
         read = (PointReading("J1.A10", float("inf")), PointReading("FL5.4", 0.452))
         self.window.model.record(Readings(RED, read, "M1"))

@@ -242,16 +242,30 @@ class BoardPlan(QWidget):
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawEllipse(at, size * 1.3, size * 1.3)
         painter.setFont(look.font(13, QFont.Weight.Bold))
+        for tag, words in self.number_tags(size):
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(look.colour("card"))
+            painter.drawRoundedRect(tag, 4, 4)
+            painter.setPen(look.colour("card_ink"))
+            painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, words)
+
+    def number_tags(self, size: float) -> list[tuple[QRectF, str]]:
+        """Tags of the points that are asked for, in their order; points too near for a tag each share one, '3 · 4'."""
+        tags: list[tuple[QRectF, list[int]]] = []
         for number, name in enumerate(self.asked, start=1):
             asked = self.board.point_by_id.get(name) if self.board else None
-            if asked is not None and asked.side is self.side:
-                at = self.place(asked.x_mm, asked.y_mm)
-                tag = QRectF(at.x() + size, at.y() - look.px(20), look.px(20), look.px(18))
-                painter.setPen(Qt.PenStyle.NoPen)
-                painter.setBrush(look.colour("card"))
-                painter.drawRoundedRect(tag, 4, 4)
-                painter.setPen(look.colour("card_ink"))
-                painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, str(number))
+            if asked is None or asked.side is not self.side:
+                continue
+            at = self.place(asked.x_mm, asked.y_mm)
+            tag = QRectF(at.x() + size, at.y() - look.px(20), look.px(20), look.px(18))
+            shared = next((k for k, (other, _) in enumerate(tags) if other.intersects(tag)), None)
+            if shared is None:
+                tags.append((tag, [number]))
+            else:
+                other, numbers = tags[shared]
+                numbers.append(number)
+                other.setWidth(look.px(20) * len(numbers))
+        return [(tag, " · ".join(map(str, numbers))) for tag, numbers in tags]
 
     def _zoom_by(self, factor: float) -> None:
         current = self.board.point_by_id.get(self.current) if self.board else None
