@@ -112,7 +112,7 @@ class Posterior:
 @dataclass(frozen=True)
 class Suspect:
     """A fault and its chance of having been there. mended: repairs have already been made for it; still: chance that it
-    is there all the same."""
+    is there after them."""
 
     fault: Fault
     index: int
@@ -236,5 +236,7 @@ def suspect_of(posterior: Posterior, index: int) -> Suspect:
     """One fault as a suspect, whatever its chance."""
     fault = posterior.hypotheses.faults[index]
     mended = fault.id in posterior.evidence.mended_ids
-    still = float(posterior.faults_left[index]) if mended else 0.0
+    # Weighed as the board left its repair, a fault of that part is there after it, as before or anew.
+    after = float(posterior.faults[index]) if fault.part == posterior.since_repair else 0.0
+    still = float(posterior.faults_left[index]) if mended else after
     return Suspect(fault, index, float(posterior.faults[index]), mended, still)
