@@ -58,6 +58,15 @@ class JunctionTest(unittest.TestCase):
                 log_saturation_current(volts)
 
 
+class JunctionNumbersTest(unittest.TestCase):
+    def test_two_alike_read_lower_by_what_half_the_current_makes(self) -> None:
+        """n Vt ln 2 of 1.55 times 25.35 mV, and half a milliampere less through ten ohms: 32.2 mV."""
+        log_is = log_saturation_current(0.6)
+        lower = 0.6 - float(junction_volts(TEST_AMPS / 2, log_is))
+        self.assertAlmostEqual(lower, 1.55 * 0.02535 * math.log(2.0) + 0.0005 * 10.0, delta=1e-5)
+        self.assertAlmostEqual(lower, 0.0322, delta=1e-4)
+
+
 class LineTest(unittest.TestCase):
     """The little line board has closed forms."""
 
@@ -68,6 +77,46 @@ class LineTest(unittest.TestCase):
 
     def with_fault(self, name: str, ohms: float = 0.0) -> Edit:
         return edit_for(self.board, self.circuit, fault_named(self.faults, name), ohms)
+
+    def moved(self, *addresses: str) -> Edit:
+        """Copper broken so that these sit on a node of their own."""
+        return Edit(moved=dict.fromkeys(addresses, len(self.circuit.nodes)))
+
+    def test_what_moves_with_a_broken_trace_takes_both_of_its_ends_along(self) -> None:
+        good = diode_volts(self.circuit, "@IN")
+        far = self.moved("F1.2", "U1.IN", "C1.1")
+        self.assertAlmostEqual(diode_volts(self.circuit, "@IN", edit=far), good, places=6)
+        self.assertAlmostEqual(diode_volts(self.circuit, "U1.IN", edit=far), diode_volts(self.circuit, "U1.IN"),
+                               places=6)
+        self.assertGreater(diode_volts(self.circuit, "@OUT", edit=far), 2.5)
+        near = self.moved("F1.1", "D1.1")
+        self.assertAlmostEqual(diode_volts(self.circuit, "@OUT", edit=near), diode_volts(self.circuit, "@OUT"),
+                               places=6)
+        self.assertGreater(diode_volts(self.circuit, "@IN", edit=near), 2.5)
+
+    def test_what_stays_on_its_side_of_a_break_no_longer_sees_the_other(self) -> None:
+        edit = self.moved("U1.IN", "C1.1")
+        self.assertAlmostEqual(diode_volts(self.circuit, "@IN", edit=edit), 0.70, delta=1e-6)
+        self.assertAlmostEqual(diode_volts(self.circuit, "@OUT", edit=edit), 0.70 + 0.05 * TEST_AMPS, delta=1e-6)
+        self.assertAlmostEqual(diode_volts(self.circuit, "U1.IN", edit=edit), 0.55, delta=1e-6)
+        self.assertAlmostEqual(resistance_ohms(self.circuit, "F1.1", "F1.2", edit), 0.05, delta=1e-3)
+
+    def test_a_load_to_ground_moves_with_its_pin(self) -> None:
+        edit = self.moved("U1.CORE")
+        self.assertGreater(diode_volts(self.circuit, "@CORE", edit=edit), 2.5)
+        self.assertAlmostEqual(diode_volts(self.circuit, "U1.CORE", edit=edit), 0.040, delta=1e-4)
+
+    def test_a_short_counts_where_its_net_is_alone(self) -> None:
+        edit = Edit(added=(("U1.CORE", None, 10.0),))
+        self.assertAlmostEqual(diode_volts(self.circuit, "@CORE", edit=edit), 0.008, delta=1e-5)
+
+    def test_a_contact_moves_with_its_joint(self) -> None:
+        board, circuit = duo_board(), build_circuit(duo_board())
+        edit = Edit(moved={"J1.A5": len(circuit.nodes)})
+        at = {name: board.point_by_id[name].at for name in ("J1.A5", "C15.1")}
+        self.assertGreater(diode_volts(circuit, at["J1.A5"], edit=edit), 2.5)
+        self.assertAlmostEqual(diode_volts(circuit, at["C15.1"], edit=edit), diode_volts(circuit, at["C15.1"]),
+                               places=6)
 
     def parallel_drop(self, resistance: float) -> float:
         """Two junctions in parallel, 0.70 V direct and 0.55 V behind `resistance`, by bisection."""
