@@ -117,6 +117,9 @@ class LineTest(unittest.TestCase):
         self.assertGreater(diode_volts(circuit, at["J1.A5"], edit=edit), 2.5)
         self.assertAlmostEqual(diode_volts(circuit, at["C15.1"], edit=edit), diode_volts(circuit, at["C15.1"]),
                                places=6)
+        tail = Edit(moved={"J1.B5": len(circuit.nodes)})
+        self.assertGreater(diode_volts(circuit, "J1.B5/tail", edit=tail), 2.5)
+        self.assertLess(diode_volts(circuit, "J1.B5/tail"), 1.0)
 
     def parallel_drop(self, resistance: float) -> float:
         """Two junctions in parallel, 0.70 V direct and 0.55 V behind `resistance`, by bisection."""
