@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import math
 import unittest
+from dataclasses import replace
 
 import numpy as np
 from scipy.optimize import brentq
 
-from dextrum.core.board import FaultKind, Method
+from dextrum.core.board import ComponentKind, FaultKind, Method
 from dextrum.core.circuit.edit import NOTHING, Edit
 from dextrum.core.circuit.fit import fit_to_known_good
 from dextrum.core.circuit.junction import (
@@ -23,7 +24,7 @@ from dextrum.core.circuit.network import GROUND, Circuit, build_circuit
 from dextrum.core.circuit.solve import continuous, diode_volts, resistance_ohms
 from dextrum.core.faults.listing import enumerate_faults
 from dextrum.core.faults.registry import edit_for
-from tests.support import duo_board, fault_named, line_board
+from tests.support import duo_board, fault_named, line_board, part
 
 
 class JunctionTest(unittest.TestCase):
@@ -100,6 +101,19 @@ class LineTest(unittest.TestCase):
         self.assertAlmostEqual(diode_volts(self.circuit, "@OUT", edit=edit), 0.70 + 0.05 * TEST_AMPS, delta=1e-6)
         self.assertAlmostEqual(diode_volts(self.circuit, "U1.IN", edit=edit), 0.55, delta=1e-6)
         self.assertAlmostEqual(resistance_ohms(self.circuit, "F1.1", "F1.2", edit), 0.05, delta=1e-3)
+
+    def test_what_moved_away_hides_nothing_that_stayed(self) -> None:
+        """Two fuses side by side: one end of the first is off, or both ends of it sit on one piece of copper."""
+        board = line_board()
+        board = replace(board, components=(*board.components, part("F2", ComponentKind.FUSE, ("1", "IN"), ("2", "OUT"),
+                                                                   ohms=0.05)))
+        circuit = build_circuit(board)
+        node, good = len(circuit.nodes), diode_volts(circuit, "@IN")
+        one_end = Edit(moved={"F1.1": node})
+        self.assertAlmostEqual(diode_volts(circuit, "@IN", edit=one_end), good, delta=1e-4)
+        both_ends = Edit(moved={"F1.1": node, "F1.2": node, "F2.1": node})
+        self.assertAlmostEqual(diode_volts(circuit, "F1.1", edit=both_ends), 0.55, delta=1e-3)
+        self.assertAlmostEqual(diode_volts(circuit, "@IN", edit=both_ends), 0.70, delta=1e-6)
 
     def test_a_load_to_ground_moves_with_its_pin(self) -> None:
         edit = self.moved("U1.CORE")
