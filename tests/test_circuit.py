@@ -10,8 +10,9 @@ import numpy as np
 from scipy.optimize import brentq
 
 from dextrum.core.board import ComponentKind, FaultKind, Method
-from dextrum.core.circuit.edit import NOTHING, Edit
+from dextrum.core.circuit.edit import NOTHING, Edit, cut_terminal, short
 from dextrum.core.circuit.fit import fit_to_known_good
+from dextrum.core.circuit.isolation import isolation_edit
 from dextrum.core.circuit.junction import (
     IDEALITY_TIMES_THERMAL_VOLTS,
     SERIES_OHMS,
@@ -101,6 +102,36 @@ class LineTest(unittest.TestCase):
         self.assertAlmostEqual(diode_volts(self.circuit, "@OUT", edit=edit), 0.70 + 0.05 * TEST_AMPS, delta=1e-6)
         self.assertAlmostEqual(diode_volts(self.circuit, "U1.IN", edit=edit), 0.55, delta=1e-6)
         self.assertAlmostEqual(resistance_ohms(self.circuit, "F1.1", "F1.2", edit), 0.05, delta=1e-3)
+
+    def test_a_pin_off_the_board_takes_its_own_along_and_nothing_else(self) -> None:
+        core = cut_terminal(self.circuit, "U1", "CORE")
+        self.assertGreater(diode_volts(self.circuit, "@CORE", edit=core), 2.5)
+        self.assertAlmostEqual(diode_volts(self.circuit, "@IN", edit=core), diode_volts(self.circuit, "@IN"), places=9)
+        pin = cut_terminal(self.circuit, "U1", "IN")
+        self.assertAlmostEqual(diode_volts(self.circuit, "@IN", edit=pin), 0.70, delta=1e-6)
+        self.assertAlmostEqual(diode_volts(self.circuit, "@CORE", edit=pin), 0.040, delta=1e-4)
+        for end in ("1", "2"):
+            fuse = cut_terminal(self.circuit, "F1", end)
+            self.assertAlmostEqual(diode_volts(self.circuit, "@OUT", edit=fuse), 0.55, delta=1e-6)
+
+    def test_what_is_isolated_together_is_all_off(self) -> None:
+        self.assertEqual(isolation_edit(self.circuit, ()), NOTHING)
+        both = isolation_edit(self.circuit, ("U1.IN", "F1"))
+        self.assertGreater(diode_volts(self.circuit, "@OUT", edit=both), 2.5)
+        self.assertAlmostEqual(diode_volts(self.circuit, "@IN", edit=both), 0.70, delta=1e-6)
+        self.assertAlmostEqual(diode_volts(self.circuit, "@CORE", edit=both), 0.040, delta=1e-4)
+        whole = isolation_edit(self.circuit, ("U1", "D1", "NOBODY"))
+        for point in ("@IN", "@OUT", "@CORE"):
+            self.assertGreater(diode_volts(self.circuit, point, edit=whole), 2.5)
+
+    def test_a_short_has_its_ohms_and_joins_two_nets_once(self) -> None:
+        for ohms in (0.3, 25.0):
+            edit = short(self.circuit, "U1.CORE", None, ohms)
+            self.assertAlmostEqual(diode_volts(self.circuit, "@CORE", edit=edit),
+                                   TEST_AMPS * ohms * 40.0 / (40.0 + ohms), delta=1e-6)
+        self.assertEqual(short(self.circuit, "F1.1", "D1.1", 0.3), NOTHING, "one net already")
+        across = short(self.circuit, "U1.IN", "U1.CORE", 5.0)
+        self.assertAlmostEqual(diode_volts(self.circuit, "@OUT", edit=across), 0.045, delta=1e-4)
 
     def test_what_moved_away_hides_nothing_that_stayed(self) -> None:
         """Two fuses side by side: one end of the first is off, or both ends of it sit on one piece of copper."""
