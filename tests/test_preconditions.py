@@ -11,9 +11,23 @@ from dextrum.core.advice.preconditions import Preconditions
 from dextrum.core.advice.recommend import Advice
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.assumptions.planning import UNPLUG_MINUTES
+from dextrum.core.board import Method
 from dextrum.core.draw.cell import Span
 from dextrum.core.safety.gates import held_gates
-from dextrum.core.trail import Access, Cell, Danger, Intake, Isolation, JobOpened, Look, Payload, Supply
+from dextrum.core.trail import (
+    Access,
+    Cell,
+    Danger,
+    Injection,
+    Intake,
+    Isolation,
+    JobOpened,
+    Look,
+    Payload,
+    PointReading,
+    Readings,
+    Supply,
+)
 from tests.support import DUO, as_good, duo_advice, duo_board, trail_of
 
 OPENED: tuple[Payload, ...] = (JobOpened("SLS-1", "Tarnwick Duo", DUO), Intake("dead", ("no_charge",)),
@@ -62,6 +76,15 @@ class ReachTest(unittest.TestCase):
             self.assertEqual((step.kind, step.target), ("put_back", "C17"))
             self.assertAlmostEqual(priced.expected, action.expected + step.cost)
         self.assertIs(at.first(MEASURE, apart=True), MEASURE, "what is read with the part off")
+
+    def test_what_is_off_and_the_fault_itself_is_replaced_once_before_a_trial(self) -> None:
+        """Both the gate of power and the whole board ask for it; it is one step with one price."""
+        shorted = Readings(Method.DIODE_RED_GROUND, (PointReading("C17.1", 0.001),), "M1")
+        at = before(shorted, shorted, Injection("V3V3_AV", 3.3, 1.8, "C17"), Isolation(("C17",)))
+        step, priced = at.first(TRY), at.reach(TRY)
+        assert step is not None and priced is not None
+        self.assertEqual((step.kind, step.target), ("repair", "C17"))
+        self.assertAlmostEqual(priced.expected, TRY.expected + step.cost)
 
     def test_danger_comes_before_putting_back_and_before_heat(self) -> None:
         more = (Isolation(("C17",)), Danger(("hot",)))

@@ -57,14 +57,15 @@ class Preconditions:
 
     def _lifts(self, action: Action, gates: Sequence[Gate], apart: bool) -> Iterator[Action | None]:
         """Steps before the action, each before those it is itself the precondition of; None for one nobody can take."""
-        kind, done = kind_of(action), set()
+        kind, done = kind_of(action), set[str]()
         for gate in gates:
             if gate.holds & activities_of_action(self.weighing.board, action):
                 lift = lifting_action(self.weighing, gate)
                 if lift is None:
                     yield None
-                elif lift.kind not in done and (lift.kind, lift.target) != (action.kind, action.target):
-                    done.add(lift.kind)
+                elif gate.lifted_by not in done and (lift.kind, lift.target) != (action.kind, action.target):
+                    # By what the gate asks for: what should go back may be replaced instead, and is so once.
+                    done.add(gate.lifted_by)
                     yield from self._lifts(lift, [g for g in gates if g is not gate], apart)
                     yield lift
         if self.seen.isolated and not apart and kind.needs_whole_board(self.seen) and "put_back" not in done:
