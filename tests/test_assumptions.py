@@ -18,8 +18,8 @@ CORE = ("diagnosis", "advice", "faults")
 BOUNDS = re.compile(r"_?(MOST|LEAST|FEWEST|EXACT|THIRD|SHORTLISTED|CANDIDATES|CONSIDERED|HALVINGS|CANCELLED|RAISED|SAME"
                     r"|OPEN_SCALED|BLUR|WEIGHED|FIRST|NO|HEALTHY|NOTHING|SOMETHING|PLAIN|FLAT|IN)_?")
 """How names of what bounds the computation begin, or of what only numbers rows; these are no assumptions."""
-LEFT = {"OL_SIZE", "LOWEST", "HIGHEST", "FOUND", "TOUCH_MINUTES", "IDENTICAL"}
-"""What is neither: a size for comparing, the bounds of what is learned, words."""
+LEFT = {"OL_SIZE", "TOUCH_MINUTES"}
+"""What is neither: a size for comparing, and what a simulated hand needs for the last touch of a step."""
 
 
 def shown(assumption: Assumption) -> str:

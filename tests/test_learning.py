@@ -12,9 +12,9 @@ import numpy as np
 from dextrum.app.job.session import BenchSession
 from dextrum.app.library.learning import LEARNED, kept_factors
 from dextrum.app.library.library import PackLibrary
-from dextrum.core.assumptions.repairs import BELIEVED, EARLIER
+from dextrum.core.assumptions.repairs import BELIEVED, EARLIER, LEARNED_MOST
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, build_hypotheses
-from dextrum.core.diagnosis.learned import HIGHEST, learned_factors, parts_at_fault
+from dextrum.core.diagnosis.learned import learned_factors, parts_at_fault
 from dextrum.core.trail import Entry, Intake, JobOpened, Outcome, Payload, Proof, Rework, Strike
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
@@ -58,7 +58,8 @@ class LearnedTest(unittest.TestCase):
         own = share["F1"] / sum(share.values())
         self.assertAlmostEqual(factors["F1"], (BELIEVED + 6) / (BELIEVED + 6 * own), places=6)
         self.assertLess(factors["U1"], 1.0)
-        self.assertAlmostEqual(learned_factors(board, [{"F1": 1.0}] * 100_000)["F1"], min(HIGHEST, 1 / own), places=2)
+        most = learned_factors(board, [{"F1": 1.0}] * 100_000)["F1"]
+        self.assertAlmostEqual(most, min(LEARNED_MOST, 1 / own), places=2)
         self.assertEqual(learned_factors(board, [{"stranger": 1.0}]), {})
 
     def test_with_many_jobs_the_rates_are_the_worlds(self) -> None:

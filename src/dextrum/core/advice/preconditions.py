@@ -15,13 +15,10 @@ from dextrum.core.advice.kinds.registry import activities_of_action, kind_of
 from dextrum.core.advice.lifting_gates import lifting_action
 from dextrum.core.advice.repairing import put_back
 from dextrum.core.advice.weighing import Weighing
-from dextrum.core.assumptions.planning import UNPLUG_MINUTES
+from dextrum.core.assumptions.planning import LEAST_CHARGE_MINUTES, UNPLUG_MINUTES
 from dextrum.core.draw.cell import Span
 from dextrum.core.job import JobFacts
 from dextrum.core.safety.gates import Gate
-
-LEAST_CHARGE_MINUTES = 1.0
-"""Of charging that is still missing, from which a unit is left to charge before it is tried."""
 
 
 @dataclass(frozen=True)

@@ -15,13 +15,19 @@ from dextrum.core.advice.doubt_actions import charging_action
 from dextrum.core.advice.elimination import pulled_down
 from dextrum.core.advice.giving_up import unproved
 from dextrum.core.advice.lifting_gates import lifting_action
-from dextrum.core.advice.preconditions import LEAST_CHARGE_MINUTES
 from dextrum.core.advice.protocol import protocol
 from dextrum.core.advice.proving import proving
 from dextrum.core.advice.repairing import repair_action
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import where_words
-from dextrum.core.assumptions.planning import BEYOND_REPAIR, CLEARED, LEAST_PAID, LIKELY_PART, LIKELY_WHOLE
+from dextrum.core.assumptions.planning import (
+    BEYOND_REPAIR,
+    CLEARED,
+    LEAST_CHARGE_MINUTES,
+    LEAST_PAID,
+    LIKELY_PART,
+    LIKELY_WHOLE,
+)
 from dextrum.core.draw.cell import Span
 from dextrum.core.job import JobFacts
 from dextrum.core.safety.gates import Gate

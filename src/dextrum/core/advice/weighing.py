@@ -12,7 +12,7 @@ from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.broken import broken_now
 from dextrum.core.advice.repairs import RepairOptions, cut_down, expected_repair_cost, lifting, option_costs
 from dextrum.core.advice.wording import LEAST_OUTCOME, fault_words, percent
-from dextrum.core.assumptions.planning import PLANNING_PENALTY, SEARCH_MINUTES
+from dextrum.core.assumptions.planning import MENDED_ANYWAY, PLANNING_PENALTY, SEARCH_MINUTES
 from dextrum.core.board import UNLISTED_PART
 from dextrum.core.diagnosis.hypotheses import (
     FIRST_FAULT_ROW,
@@ -29,8 +29,6 @@ MOST_OUTCOMES = 5
 MOST_REPAIRS, LEAST_REPAIR = 48, 1e-5
 """Repairs looked at when the best order is sought, and the least chance that one mends anything; past the likeliest two
 dozen nothing changes it, to a cent."""
-FOUND = 0.5
-"""Chance of a fault from which it is mended even where it breaks nothing."""
 WEIGHED_MASS, MOST_WEIGHED = 0.998, 256
 """Share of the posterior that advice looks at: the likeliest sets that make it up, so many at most."""
 
@@ -77,7 +75,7 @@ class Weighing:
         """Chance that each fault of each set breaks anything the device must do, (L, 3); 0 where there is none. A fault
         that is as good as found is mended whatever it breaks, unless that takes changing a chip: one that reads oddly,
         and does all it must, stays."""
-        sure = (self._marginal[rows] >= FOUND) & (rows >= FIRST_FAULT_ROW) & ~self.advice.of_chip[rows]
+        sure = (self._marginal[rows] >= MENDED_ANYWAY) & (rows >= FIRST_FAULT_ROW) & ~self.advice.of_chip[rows]
         return np.asarray(np.where(sure, 1.0, harm))
 
     def chance_to_mend(self, option: int) -> float:

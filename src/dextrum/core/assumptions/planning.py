@@ -171,3 +171,11 @@ LIFTING_RISK = assumed(
     "share of the value", 0.0, 0.1,
     "Of the unit, what taking a part off puts at risk.",
     "A pad that lifts is a repair of its own.")
+LEAST_CHARGE_MINUTES = assumed(
+    "least_charge_minutes", 1.0, "min", 0.2, 10.0,
+    "Of charging that is still missing, from which a unit is left to charge before it is tried.",
+    "Plugging in takes as long.")
+MENDED_ANYWAY = assumed(
+    "mended_anyway", 0.5, "chance", 0.3, 0.95,
+    "A fault is there, from which it is mended even where it breaks nothing; a chip's is not.",
+    "Likelier than not, and cheap.")

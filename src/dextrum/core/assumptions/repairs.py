@@ -48,3 +48,11 @@ EARLIER = assumed(
     "earlier", 0.5, "weight", 0, 1,
     "Weight of a repair that was not the last one.",
     "The unit did not work yet after it.")
+LEARNED_LEAST = assumed(
+    "learned_least", 0.25, "times", 0.05, 1.0,
+    "How far a shop's closed jobs can lower a part's rate, beside its pack's.",
+    "A shop sees some dozens of units, a pack's maker perhaps hundreds.")
+LEARNED_MOST = assumed(
+    "learned_most", 4.0, "times", 1.0, 20.0,
+    "How far they can raise it.",
+    "As above.")

@@ -10,13 +10,11 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 
-from dextrum.core.assumptions.repairs import BELIEVED, EARLIER
+from dextrum.core.assumptions.repairs import BELIEVED, EARLIER, LEARNED_LEAST, LEARNED_MOST
 from dextrum.core.board import Board
 from dextrum.core.faults.listing import enumerate_faults
 from dextrum.core.job import job_facts
 from dextrum.core.trail import Entry
-
-LOWEST, HIGHEST = 0.25, 4.0
 
 
 def parts_at_fault(trail: Iterable[Entry]) -> dict[str, float]:
@@ -49,5 +47,5 @@ def learned_factors(board: Board, jobs: Iterable[Mapping[str, float]]) -> dict[s
     count = sum(seen.values())
     if not count or not total:
         return {}
-    return {part: min(max((BELIEVED + seen.get(part, 0.0)) / (BELIEVED + count * own / total), LOWEST), HIGHEST)
-            for part, own in share.items()}
+    factors = {part: (BELIEVED + seen.get(part, 0.0)) / (BELIEVED + count * own / total) for part, own in share.items()}
+    return {part: min(max(factor, LEARNED_LEAST), LEARNED_MOST) for part, factor in factors.items()}
