@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import json
 import subprocess
 import sys
@@ -15,6 +16,7 @@ from typing import Any
 
 import numpy as np
 
+import dextrum.world
 from dextrum.app.evaluation.case_files import check_cases, read_cases, world_named
 from dextrum.app.evaluation.evaluate import Setting, evaluate
 from dextrum.core.board import Fault, FaultKind, Method, Side
@@ -70,6 +72,16 @@ class ApartTest(unittest.TestCase):
                 " 'dextrum.core.reference'))))")
         done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
         self.assertEqual(done.stdout.strip(), "[]")
+
+    def test_of_kinds_of_fault_it_takes_where_they_are_and_what_they_do_to_the_circuit(self) -> None:
+        """Sizes, looks and chances of a kind are the judgement's, though they stand in one file with its edit."""
+        allowed = {"enumerate_faults", "kinds_mended", "edit_for", "taken_along"}
+        for file in Path(str(dextrum.world.__file__)).parent.glob("*.py"):
+            for node in ast.walk(ast.parse(file.read_text())):
+                if isinstance(node, ast.ImportFrom) and (node.module or "").startswith("dextrum.core.faults"):
+                    self.assertLessEqual({alias.name for alias in node.names}, allowed, file.name)
+                if isinstance(node, ast.ImportFrom | ast.Import):
+                    self.assertNotIn("assumptions", ast.unparse(node), file.name)
 
 
 class NumbersTest(unittest.TestCase):
