@@ -109,11 +109,12 @@ class PlaceTest(WindowCase):
     def test_each_view_has_a_name_a_title_a_file_and_a_command_with_its_key(self) -> None:
         for place, kind in enumerate(VIEWS, start=1):
             with self.subTest(kind.name):
-                self.assertEqual(kind.__module__, f"dextrum.desktop.{kind.name}.view")
+                self.assertEqual(kind.view_class().__module__, f"dextrum.desktop.{kind.name}.view")
+                self.assertEqual(kind.view_class().name, kind.name)
                 self.assertTrue(kind.title)
                 self.assertEqual(BY_ID[f"view.{kind.name}"].shortcut, f"Alt+{place}")
                 self.assertIn(f"view.{kind.name}", self.window.commands.handlers)
-                self.assertIs(kind.is_done(self.window.model), False)
+                self.assertIs(kind.has_some(self.window.model), False)
 
 
 if __name__ == "__main__":

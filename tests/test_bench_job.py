@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QPushButton
 from dextrum.app.bench.instruments_at_hand import InstrumentsAtHand
 from dextrum.app.bench.simbench import grade
 from dextrum.app.evaluation.cases import draw_case
-from dextrum.app.handover.handover import RESULTS
+from dextrum.app.handover.results import RESULTS
 from dextrum.core.capture.walk import Hearing
 from dextrum.core.trail import DrawTrace, Readings
 from dextrum.desktop.proof.view import CheckButton

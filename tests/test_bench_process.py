@@ -220,9 +220,8 @@ class JournalTest(unittest.TestCase):
 
     def test_a_killed_process_loses_a_second_at_most(self) -> None:
         code = ("import sys, time; from pathlib import Path; from dextrum.store.live_journal import LiveJournal\n"
-                "from dextrum.app.supply.live_recovery import circumstances_record as kept\n"
-                "from dextrum.app.supply.draw_import import DrawCircumstances as How\n"
-                f"j = LiveJournal(Path({str(self.folder)!r}), {{'job': {self.job!r}, 'how': kept(How('b'))}})\n"
+                "from dextrum.app.supply.circumstances import DrawCircumstances as How\n"
+                f"j = LiveJournal(Path({str(self.folder)!r}), {{'job': {self.job!r}, 'how': How('b').as_kept()}})\n"
                 "begun = time.monotonic()\n"
                 "while True:\n"
                 "    t = time.monotonic() - begun\n"

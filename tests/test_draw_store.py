@@ -11,9 +11,9 @@ from pathlib import Path
 
 import numpy as np
 
+from dextrum.app.supply.circumstances import DrawCircumstances
 from dextrum.app.supply.draw_follow import FollowedFile
 from dextrum.app.supply.draw_import import (
-    DrawCircumstances,
     import_words,
     look_at_draw,
     remember_columns,

@@ -15,7 +15,8 @@ import numpy as np
 
 from dextrum.app.bench.simulated_technician import SimulatedTechnician, with_fault
 from dextrum.app.library.library import PackLibrary
-from dextrum.app.supply.draw_import import DrawCircumstances, trace_entry
+from dextrum.app.supply.circumstances import DrawCircumstances
+from dextrum.app.supply.draw_import import trace_entry
 from dextrum.app.supply.draw_words import computed_wait
 from dextrum.core.advice.actions import Action
 from dextrum.core.board import Board

@@ -7,6 +7,7 @@ from datetime import datetime
 from typing import TYPE_CHECKING
 
 from dextrum.app.advising.looking import swap_words
+from dextrum.app.handover.results import RESULTS
 from dextrum.app.places import shipped
 from dextrum.app.reading.judged import judge_reading, judged_readings
 from dextrum.app.reading.sentences import contact_words
@@ -24,8 +25,6 @@ from dextrum.core.trail import Entry
 if TYPE_CHECKING:
     from dextrum.core.draw.records import DrawRecord
 
-RESULTS = {"repaired": "repaired", "no_fault": "no fault found", "returned": "returned as it was",
-           "donor": "not repaired, kept for parts", "": "still open"}
 BROUGHT = ("supply", "cable", "dock")
 ACTIONS = {"replace": "Replaced", "reflow": "Resoldered", "wire": "Bridged with wire", "clean": "Cleaned"}
 CAUSES = {"supply": "The supply it was used with.", "dock": "The dock it was used with.",

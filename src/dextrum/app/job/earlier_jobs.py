@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dextrum.app.handover.handover import RESULTS
+from dextrum.app.handover.results import RESULTS
 from dextrum.core.job import JobFacts
 from dextrum.core.trail import local_time
 from dextrum.store.jobs import JobRow

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
+from functools import cached_property
 from pathlib import Path
 
 from dextrum.app.library.learning import forget, kept_factors, learn
@@ -93,7 +94,11 @@ class BenchSession:
         library.use_learned(kept_factors(store))
         self._here: dict[str, set[str]] = {}
         self._undone: dict[str, list[str]] = {}
-        self._meters = {m.name: m for m in bench_meters(store)}
+
+    @cached_property
+    def _meters(self) -> dict[str, BenchMeter]:
+        """By name; read when first asked for."""
+        return {meter.name: meter for meter in bench_meters(self.store)}
 
     def open_new_job(self, serial: str, pack_id: str) -> str:
         """A new job; returns its id. Raises EntryRefusedError when the serial is empty."""

@@ -8,7 +8,7 @@ from datetime import datetime
 from typing import Any
 
 from dextrum.app.advising.rail_words import rail_verdict
-from dextrum.app.handover.handover import RESULTS
+from dextrum.app.handover.results import RESULTS
 from dextrum.core.board import Board
 from dextrum.core.board.value_words import value_words
 from dextrum.core.entries.kind import EntryKind

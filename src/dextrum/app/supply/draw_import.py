@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 
-from dextrum.core.trail import DrawTrace, Gear
+from dextrum.app.supply.circumstances import DrawCircumstances
+from dextrum.core.trail import DrawTrace
 from dextrum.errors import ImportRefusedError
 from dextrum.store.draw_csv import DrawFile, read_draw_csv
 from dextrum.store.draw_csv_look import (
@@ -22,18 +22,6 @@ from dextrum.store.draw_csv_look import (
 from dextrum.store.jobs import JobStore
 
 SETTING = "draw_columns:"
-
-
-@dataclass(frozen=True)
-class DrawCircumstances:
-    """How it was plugged in: what goes into the entry beside the numbers."""
-
-    orientation: str = "a"
-    switched: str = ""
-    position: str = "resting"
-    supply_class: str = ""
-    gear: tuple[Gear, ...] = ()
-    supply_proved: bool = True
 
 
 def look_at_draw(store: JobStore, path: Path, asked: AskedShape = AS_GUESSED) -> CsvLook:

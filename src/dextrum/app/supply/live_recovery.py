@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -11,14 +10,8 @@ from dextrum.errors import DextrumError
 
 if TYPE_CHECKING:
     from dextrum.app.job.session import BenchSession
-    from dextrum.app.supply.draw_import import DrawCircumstances
 
 PATTERN = "*.live.csv"
-
-
-def circumstances_record(how: DrawCircumstances) -> dict[str, object]:
-    """How it was plugged in, as the journal's first line keeps it."""
-    return asdict(how)
 
 
 def recover_streams(session: BenchSession, folder: Path) -> str:
@@ -26,7 +19,8 @@ def recover_streams(session: BenchSession, folder: Path) -> str:
     can't be kept, stays where it is."""
     if not any(folder.glob(PATTERN)):
         return ""
-    from dextrum.app.supply.draw_import import DrawCircumstances, trace_entry
+    from dextrum.app.supply.circumstances import DrawCircumstances
+    from dextrum.app.supply.draw_import import trace_entry
     from dextrum.core.draw.samples import tidy
     from dextrum.store.draw_csv import DrawFile
     from dextrum.store.live_journal import left_over

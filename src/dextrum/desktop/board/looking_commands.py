@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING
 from dextrum.app.advising.looking import parse_board_look, swap_words
 from dextrum.core.board import Side
 from dextrum.core.trail import SWAPS, BoardLook, Swap
-from dextrum.desktop.board.view import BoardView
 from dextrum.errors import DextrumError
 
 if TYPE_CHECKING:
@@ -34,8 +33,7 @@ class LookingCommands:
             return
         done = self.model.assessment
         offered = next((a.target for a in done.advice.ranked if a.kind == "look_board"), "") if done is not None else ""
-        view = self.window.views["board"]
-        shown = offered or (view.plan.side.value if isinstance(view, BoardView) else "top")
+        shown = offered or self.window.views.board.plan.side.value
 
         def answer(text: str, side: str) -> str:
             try:
@@ -52,10 +50,9 @@ class LookingCommands:
     def show_side(self, side: str) -> None:
         """The plan with that side up."""
         self.window.show_view("board")
-        view = self.window.views["board"]
-        if isinstance(view, BoardView):
-            view.plan.side = Side(side)
-            view.plan.update()
+        plan = self.window.views.board.plan
+        plan.side = Side(side)
+        plan.update()
 
     def swap(self) -> None:
         """A known-good thing in place of the owner's, and whether what the owner says went with it."""

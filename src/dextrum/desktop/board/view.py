@@ -138,13 +138,6 @@ class PointDelegate(QStyledItemDelegate):
 
 class BoardView(JobView):
     name = "board"
-    title = "Board"
-
-    @classmethod
-    def is_done(cls, model: JobModel) -> bool:
-        board = model.board
-        read = board is not None and bool(set(model.judged) - board.port_points - {p.id for p in board.node_pairs})
-        return read or model.facts.stage == "board"
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)

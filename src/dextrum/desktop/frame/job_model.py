@@ -32,10 +32,6 @@ if TYPE_CHECKING:
     from dextrum.app.advising.assess import Assessment, Explanation
 
 
-FIRST_WEIGHING_MILLISECONDS = 120
-"""The first weighing imports what only it needs, so it lets the window be painted before."""
-
-
 PASSING = "Not recorded; what you typed is kept. Ctrl+G: go past it, with your reason on record."
 STRUCK = "Struck out. Ctrl+Shift+Z brings it back."
 
@@ -68,7 +64,7 @@ class JobModel(QObject):
         self.assessment: Assessment | None = None
         self.fresh = False
         self._generation = 0
-        self._patience = FIRST_WEIGHING_MILLISECONDS
+        self._may_weigh = False
         self.board_celsius: float | None = None
         self.turned = False
         self.diode_method = Method.DIODE_RED_GROUND
@@ -283,13 +279,18 @@ class JobModel(QObject):
     def _weigh(self) -> None:
         """Ask for suspects and advice once what has changed is painted: the thread would slow the painting down."""
         self._generation += 1
-        if self.board is not None:
-            QTimer.singleShot(self._patience, self, lambda generation=self._generation: self._submit(generation))
+        if self.board is not None and self._may_weigh:
+            QTimer.singleShot(0, self, lambda generation=self._generation: self._submit(generation))
+
+    def begin_weighing(self) -> None:
+        """The window stands. The first weighing imports what only it needs, which would hold up the painting."""
+        if not self._may_weigh:
+            self._may_weigh = True
+            self._weigh()
 
     def _submit(self, generation: int) -> None:
         if generation != self._generation:
             return
-        self._patience = 0
         trail, now = self.trail, self.session.clock()
         pack_id, meter, library = self.facts.pack_id, self.session.meter, self.session.library
 

@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from dextrum.app.handover.handover import RESULTS
+from dextrum.app.handover.results import RESULTS
 from dextrum.app.reading.sentences import due_words
 from dextrum.core.job import STAGE_WORDS, STAGES
 from dextrum.core.trail import local_time

@@ -6,11 +6,13 @@ from collections.abc import Iterable
 
 from PySide6.QtCore import QEvent, QObject
 from PySide6.QtGui import QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QComboBox, QLineEdit
+from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QWidget
 
 
 class ShortcutsFirst(QObject):
     """Of the whole window: a command's keys go to the command, not to the text field that has the keyboard.
+
+    It listens to the widget that has the keyboard only: a filter of the application would be called for every event.
 
     A line edit takes several of them for itself under X11 (Ctrl+U deletes the line, Ctrl+E goes to its end), so the
     same key did one thing in one place and another elsewhere. Undo and redo stay a field's own while it has text to
@@ -20,6 +22,16 @@ class ShortcutsFirst(QObject):
     def __init__(self, keys: Iterable[QKeySequence], parent: QObject) -> None:
         super().__init__(parent)
         self._keys = {key.toString() for key in keys}
+        application = QApplication.instance()
+        assert isinstance(application, QApplication)
+        application.focusChanged.connect(self._listen_to)
+        self._listen_to(None, application.focusWidget())
+
+    def _listen_to(self, before: QWidget | None, now: QWidget | None) -> None:
+        if before is not None:
+            before.removeEventFilter(self)
+        if now is not None:
+            now.installEventFilter(self)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if event.type() != QEvent.Type.ShortcutOverride or not isinstance(event, QKeyEvent):

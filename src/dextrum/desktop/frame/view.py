@@ -39,13 +39,11 @@ class JobView(QWidget):
     """
 
     name = ""
-    title = ""
     shows_advice = False
 
     def __init__(self, model: JobModel) -> None:
         super().__init__()
         self.model = model
-        self.setAccessibleName(self.title)
         column = QVBoxLayout(self)
         column.setContentsMargins(18, 4, 18, 8)
         column.setSpacing(4)
@@ -83,11 +81,6 @@ class JobView(QWidget):
         words = cautions_in_view(self.model.board, self.model.facts, self.name)
         self.cautions.setText(" ".join(words))
         self.cautions.setVisible(bool(words))
-
-    @classmethod
-    def is_done(cls, model: JobModel) -> bool:
-        """Whether the job has something of this view."""
-        return False
 
     def light(self, advice: Advice | None) -> None:
         """Mark what the next step asks for."""

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QMimeData, Qt, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QShowEvent
 from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
@@ -40,7 +39,7 @@ from dextrum.desktop.frame.shelf import Shelf
 from dextrum.desktop.frame.trail_strip import TrailStrip
 from dextrum.desktop.frame.value_field import ShortcutsFirst
 from dextrum.desktop.frame.view import JobView
-from dextrum.desktop.frame.views import VIEWS
+from dextrum.desktop.frame.views import VIEWS, ViewKind, Views
 from dextrum.desktop.frame.window_commands import WindowCommands
 from dextrum.desktop.reasons.reasoning import ReasoningPanel
 from dextrum.desktop.theme import LARGE_TEXT, look
@@ -55,29 +54,9 @@ MOST_SAID = 400
 """Letters of a message that are shown; all of it stands in the tool tip."""
 POLL_MILLISECONDS = 1000
 LATER_MILLISECONDS = 400
+AFTER_PAINT_MILLISECONDS = 40
+"""From showing the window until it has been painted, on a slow machine too."""
 CSV_SUFFIXES = (".csv", ".tsv", ".txt", ".log")
-
-
-class Views(Mapping[str, JobView]):
-    """The views by name, each made when first asked for."""
-
-    def __init__(self, make: Callable[[str], JobView]) -> None:
-        self._make = make
-        self._made: dict[str, JobView] = {}
-
-    def __getitem__(self, name: str) -> JobView:
-        if name not in self._made:
-            self._made[name] = self._make(name)
-        return self._made[name]
-
-    def __iter__(self) -> Iterator[str]:
-        return iter(kind.name for kind in VIEWS)
-
-    def __len__(self) -> int:
-        return len(VIEWS)
-
-    def made(self) -> tuple[JobView, ...]:
-        return tuple(self._made.values())
 
 
 def _application() -> QApplication:
@@ -214,9 +193,10 @@ class MainWindow(QMainWindow):
         across.addWidget(self.reasoning)
         self.setCentralWidget(central)
 
-    def _make_view(self, name: str) -> JobView:
+    def _make_view(self, kind: ViewKind) -> JobView:
         """A view is made when it is first shown or asked for."""
-        view = next(kind for kind in VIEWS if kind.name == name)(self.model)
+        view = kind.view_class()(self.model)
+        view.setAccessibleName(kind.title)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -224,7 +204,7 @@ class MainWindow(QMainWindow):
         scroll.viewport().setAutoFillBackground(False)
         view.setAutoFillBackground(False)
         self.stack.addWidget(scroll)
-        self.pages[name] = scroll
+        self.pages[kind.name] = scroll
         view.light(self._advice())
         return view
 
@@ -249,7 +229,6 @@ class MainWindow(QMainWindow):
             self.actions_by_id[command.id] = action
         self._shortcuts_first = ShortcutsFirst(
             (key for action in self.actions_by_id.values() for key in action.shortcuts()), self)
-        _application().installEventFilter(self._shortcuts_first)
 
     def restyle(self) -> None:
         """Apply theme and text size to everything, regions included."""
@@ -263,6 +242,10 @@ class MainWindow(QMainWindow):
         wider = 1 + (look.scale / 100 - 1) * 0.25
         self.shelf.setFixedWidth(round(SHELF_WIDTH * (1 + (look.scale / 100 - 1) * 0.4)))
         self.reasoning.setFixedWidth(round(REASONING_WIDTH * wider))
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        QTimer.singleShot(AFTER_PAINT_MILLISECONDS, self, self.model.begin_weighing)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Enter presses the button that has the keyboard, as Space does."""
@@ -344,7 +327,7 @@ class MainWindow(QMainWindow):
         polarity = "red" if self.model.diode_method is Method.DIODE_RED_GROUND else "black"
         self.method.setText(cell if large else f"diode, {polarity} on ground · meter {self.session.meter} · {cell}")
         for kind in VIEWS:
-            tab, done = self.tabs[kind.name], kind.is_done(self.model)
+            tab, done = self.tabs[kind.name], kind.has_some(self.model)
             if tab.property("done") != done:
                 tab.setProperty("done", done)
                 tab.style().unpolish(tab)
@@ -425,7 +408,6 @@ class MainWindow(QMainWindow):
         for made in self.views.made():
             made.leave_job()
         self._rescue()
-        _application().removeEventFilter(self._shortcuts_first)
         self._timer.stop()
         self._later.stop()
         for made in self.views.made():

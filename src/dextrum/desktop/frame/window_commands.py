@@ -12,7 +12,6 @@ from PySide6.QtWidgets import QApplication
 
 from dextrum.app.advising.steps import kind_of_step
 from dextrum.app.commands import BY_ID, COMMANDS
-from dextrum.app.handover.handover import sheet_html
 from dextrum.app.job.session import ImportedJob
 from dextrum.app.reading.typed import parse_number
 from dextrum.core.advice.places import Place
@@ -20,21 +19,15 @@ from dextrum.core.trail import Cause, Cell, Override, Wait
 from dextrum.desktop import theme
 from dextrum.desktop.board.elimination_commands import EliminationCommands
 from dextrum.desktop.board.looking_commands import LookingCommands
-from dextrum.desktop.board.view import BoardView
 from dextrum.desktop.capture.capture_commands import CaptureCommands
 from dextrum.desktop.capture.sound_commands import SoundCommands
 from dextrum.desktop.frame.long_work import is_small
 from dextrum.desktop.frame.views import VIEWS
-from dextrum.desktop.handover.view import HandoverView
 from dextrum.desktop.intake.safety_commands import SafetyCommands
 from dextrum.desktop.library.library_commands import LibraryCommands
 from dextrum.desktop.port.reading_commands import ReadingCommands
-from dextrum.desktop.port.view import PortView
-from dextrum.desktop.proof.view import ProofView
-from dextrum.desktop.rework.view import ReworkView
 from dextrum.desktop.supply.gear_commands import GearCommands
 from dextrum.desktop.supply.supply_commands import SupplyCommands
-from dextrum.desktop.supply.view import SupplyView
 from dextrum.desktop.theme import look
 from dextrum.errors import DextrumError, FileStandsError
 from dextrum.store.files import safe_name, write_beside
@@ -244,14 +237,10 @@ class WindowCommands:
                     p, self._method(p)) is None), action.points[0]))
             case Place.REWORK:
                 self.window.show_view("rework")
-                rework = self.window.views["rework"]
-                if isinstance(rework, ReworkView):
-                    rework.go_to(action.target, action.detail)
+                self.window.views.rework.go_to(action.target, action.detail)
             case Place.PROOF:
                 self.window.show_view("proof")
-                proof = self.window.views["proof"]
-                if isinstance(proof, ProofView):
-                    proof.go_to(action.target)
+                self.window.views.proof.go_to(action.target)
             case Place.CAUSE:
                 self.open_palette()
                 self.window.palette_box.field.setText("Cause:")
@@ -264,9 +253,8 @@ class WindowCommands:
 
     def _go_to_supply(self, action: Action) -> None:
         self.window.show_view("supply")
-        view = self.window.views["supply"]
-        if kind_of_step(action).sided and isinstance(view, SupplyView):
-            view.go_to(action.target)
+        if kind_of_step(action).sided:
+            self.window.views.supply.go_to(action.target)
 
     def _go_to_line(self, action: Action) -> None:
         kind = kind_of_step(action)
@@ -278,14 +266,12 @@ class WindowCommands:
 
     def go_to_point(self, point: str) -> None:
         """To a point in the view that has it."""
-        for name in ("port", "board"):
-            place = self.window.views[name]
-            if isinstance(place, PortView | BoardView):
-                place.refresh()
-                if place.go_to(point):
-                    self.window.show_view(name)
-                    place.go_to(point)
-                    return
+        for view in (self.window.views.port, self.window.views.board):
+            view.refresh()
+            if view.go_to(point):
+                self.window.show_view(view.name)
+                view.go_to(point)
+                return
 
     def _method(self, point: str) -> str:
         board = self.model.board
@@ -338,9 +324,9 @@ class WindowCommands:
                       lambda path, over: self.window.session.export_job(self.model.trail, path, over))
 
     def _sheet_html(self) -> str:
-        view = self.window.views["handover"]
-        assert isinstance(view, HandoverView)
-        sheet = view.sheet()
+        from dextrum.app.handover.handover import sheet_html
+
+        sheet = self.window.views.handover.sheet()
         if sheet is None:
             raise DextrumError("There is no board pack for this job, so there is no sheet.")
         return sheet_html(sheet)

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButton, QTextBrowser
 
-from dextrum.app.handover.handover import RESULTS, Sheet, make_sheet, sheet_html
+from dextrum.app.handover.handover import Sheet, make_sheet, sheet_html
+from dextrum.app.handover.results import RESULTS
 from dextrum.core.trail import Outcome
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.value_field import ValueField
@@ -16,11 +17,6 @@ CHOICES = ("repaired", "no_fault", "returned", "donor")
 
 class HandoverView(JobView):
     name = "handover"
-    title = "Hand-over"
-
-    @classmethod
-    def is_done(cls, model: JobModel) -> bool:
-        return model.facts.outcome is not None
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)

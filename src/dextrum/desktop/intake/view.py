@@ -31,11 +31,6 @@ DRAFT = "draft.intake."
 
 class IntakeView(JobView):
     name = "intake"
-    title = "Intake"
-
-    @classmethod
-    def is_done(cls, model: JobModel) -> bool:
-        return model.facts.intake is not None
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)

@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING
 
 from dextrum.app.library.shop_library import REFERENCE_METER, Merged, join_shop
 from dextrum.desktop.frame.long_work import is_small
-from dextrum.desktop.library.view import LibraryView
 from dextrum.errors import DextrumError
 from dextrum.store.files import safe_name
 
@@ -79,8 +78,8 @@ class LibraryCommands:
             return ""
 
         words = "Which board, and why (SLS-0101, port was changed)" if out else "Which board"
-        view = self.window.current_view()
-        chosen = view.chosen_board() if isinstance(view, LibraryView) else ""
+        shown = self.window.current_view()
+        chosen = self.window.views.library.chosen_board() if shown is not None and shown.name == "library" else ""
         start = f"{chosen}, " if chosen and out else chosen
         self.window.ask.ask(words, answer, start, (), self.window.focusWidget())
         self.window.ask.field.end(False)
@@ -104,10 +103,9 @@ class LibraryCommands:
         assert isinstance(merged, Merged)
         self._judge_anew()
         self.window.trail.say(merged.words)
-        library = self.window.views["library"]
-        if merged.left_out and isinstance(library, LibraryView):
+        if merged.left_out:
             self.window.show_view("library")
-            library.show_left_out(merged.left_out)
+            self.window.views.library.show_left_out(merged.left_out)
 
     def reference_meter(self) -> None:
         session = self.window.session

@@ -20,7 +20,6 @@ MOST_LEFT_OUT_SHOWN = 200
 
 class LibraryView(JobView):
     name = "library"
-    title = "Library"
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)

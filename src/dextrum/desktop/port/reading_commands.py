@@ -7,12 +7,15 @@ from typing import TYPE_CHECKING
 
 from dextrum.app.reading.typed import parse_number
 from dextrum.core.board import Method
-from dextrum.desktop.port.view import NAMING, PortView
 from dextrum.errors import DextrumError
 from dextrum.store.bench_settings import BenchMeter
 
 if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
+    from dextrum.desktop.port.view import PortView
+
+NAMING = "port_naming"
+"""The setting that keeps how contacts are counted: empty, `numbers`, or a breakout's name."""
 
 
 class ReadingCommands:
@@ -30,22 +33,18 @@ class ReadingCommands:
             "judging.false_alarm": self.false_alarm,
         }
 
-    def _port(self) -> PortView | None:
+    def _port(self) -> PortView:
         self.window.show_view("port")
-        view = self.window.views["port"]
-        return view if isinstance(view, PortView) else None
+        return self.window.views.port
 
     def to_pairs(self) -> None:
         """To the contacts that must be one node, in ohms."""
-        view = self._port()
-        if view is None or not view.to_pairs():
+        if not self._port().to_pairs():
             self.window.trail.say("This pack names no contacts to measure against each other.")
 
     def shift(self) -> None:
         """Move the readings that stand one contact too far."""
-        view = self._port()
-        if view is not None:
-            self.window.trail.say(view.move_shifted())
+        self.window.trail.say(self._port().move_shifted())
 
     def naming(self) -> None:
         """A1 to B12, then the pack's count, then each breakout's, and round again."""
@@ -57,9 +56,7 @@ class ReadingCommands:
 
     def _name(self, naming: str) -> None:
         self.window.session.store.set_setting(NAMING, naming)
-        port = self.window.views["port"]
-        if isinstance(port, PortView):
-            port.name_anew()
+        self.window.views.port.name_anew()
         self.window.show_view("port")
         words = {"": "Contacts as A1 to B12", "numbers": "Contacts counted 1 to 24, as the pack maps them"}
         self.window.trail.say(words.get(naming, f"Contacts as {naming} counts them"))

@@ -25,6 +25,7 @@ from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.view import JobView, quiet_label
 from dextrum.desktop.port.ladder import Lane, PortLadder, lanes_of, value_text
 from dextrum.desktop.port.pair_strip import PairStrip
+from dextrum.desktop.port.reading_commands import NAMING
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.errors import EntryRefusedError
 
@@ -85,17 +86,8 @@ class ReceptacleKey(QWidget):
                              Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
 
 
-NAMING = "port_naming"
-"""Setting: empty for A1 to B12, 'numbers' for the pack's own count, else the name of a breakout."""
-
-
 class PortView(JobView):
     name = "port"
-    title = "Port"
-
-    @classmethod
-    def is_done(cls, model: JobModel) -> bool:
-        return model.board is not None and any(point in model.judged for point in model.board.port_point_ids())
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)

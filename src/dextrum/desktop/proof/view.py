@@ -74,12 +74,7 @@ class CheckButton(QPushButton):
 
 class ProofView(JobView):
     name = "proof"
-    title = "Proof"
     shows_advice = True
-
-    @classmethod
-    def is_done(cls, model: JobModel) -> bool:
-        return bool(model.facts.proofs)
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)

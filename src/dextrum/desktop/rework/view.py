@@ -31,11 +31,6 @@ NEIGHBOURS_MM = 8.0
 
 class ReworkView(JobView):
     name = "rework"
-    title = "Rework"
-
-    @classmethod
-    def is_done(cls, model: JobModel) -> bool:
-        return bool(model.facts.reworks)
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)

@@ -14,7 +14,6 @@ from dextrum.core.reference.tester import facing_points
 from dextrum.core.trail import PointReading, Readings
 from dextrum.desktop.capture.capture_commands import CELL_IN
 from dextrum.desktop.capture.sound import Sounder
-from dextrum.desktop.supply.view import SupplyView
 from dextrum.errors import DextrumError, InstrumentError
 from dextrum.instruments.protocols import PORT_TESTER, POWER_METER, SUPPLY
 
@@ -86,8 +85,7 @@ class GearCommands(QObject):
 
     def stream(self) -> None:
         """The power meter's stream as the live trace of the Supply view; again, to stop and record."""
-        view = self.window.views["supply"]
-        assert isinstance(view, SupplyView)
+        view = self.window.views.supply
         if view.live is not None and view.live.running:
             view.live.end()
             return
@@ -114,8 +112,8 @@ class GearCommands(QObject):
         self._stream.start()
 
     def _pass_stream(self) -> None:
-        view, meter = self.window.views["supply"], self.window.instruments.poller(POWER_METER)
-        if not isinstance(view, SupplyView) or view.live is None or not view.live.running or meter is None:
+        view, meter = self.window.views.supply, self.window.instruments.poller(POWER_METER)
+        if view.live is None or not view.live.running or meter is None:
             self._stream.stop()
             return
         # So many at a time that the window is held for no longer than a frame.

@@ -8,11 +8,11 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QApplication
 
-from dextrum.desktop.supply.view import SupplyView
 from dextrum.errors import DextrumError
 
 if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
+    from dextrum.desktop.supply.view import SupplyView
 
 GEAR_CHOICES = (
     ("supply negotiating", "supply that negotiates"), ("supply default_5v", "supply, 5 V only"),
@@ -34,9 +34,7 @@ class SupplyCommands:
 
     @property
     def view(self) -> SupplyView:
-        view = self.window.views["supply"]
-        assert isinstance(view, SupplyView)
-        return view
+        return self.window.views.supply
 
     def _show(self) -> SupplyView:
         self.window.show_view("supply")

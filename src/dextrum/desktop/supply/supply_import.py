@@ -22,8 +22,8 @@ from PySide6.QtWidgets import (
 )
 
 from dextrum.app.job.session import BenchSession
+from dextrum.app.supply.circumstances import DrawCircumstances
 from dextrum.app.supply.draw_import import (
-    DrawCircumstances,
     import_words,
     look_at_draw,
     read_draw_file,

@@ -11,8 +11,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from dextrum.app.reading.sentences import supply_sentence
-from dextrum.app.supply.draw_import import DrawCircumstances, look_at_draw, trace_csv, trace_entry
-from dextrum.app.supply.live_recovery import circumstances_record
+from dextrum.app.supply.circumstances import DrawCircumstances
 from dextrum.core.draw.states import states_of
 from dextrum.core.trail import DrawTrace, Supply, Wait, standing
 from dextrum.desktop.frame.job_model import JobModel
@@ -39,12 +38,7 @@ SUFFIXES = (".csv", ".tsv", ".txt", ".log")
 
 class SupplyView(JobView):
     name = "supply"
-    title = "Supply"
     shows_advice = True
-
-    @classmethod
-    def is_done(cls, model: JobModel) -> bool:
-        return bool(model.facts.supplies)
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
@@ -323,6 +317,7 @@ class SupplyView(JobView):
     def follow(self, path: Path) -> str:
         """Follow a CSV that still grows; returns what is wrong, or nothing."""
         from dextrum.app.supply.draw_follow import FollowedFile
+        from dextrum.app.supply.draw_import import look_at_draw
         from dextrum.core.draw.profile import profile_of
 
         held = self.held()
@@ -367,7 +362,7 @@ class SupplyView(JobView):
 
         board = self.model.board
         profile = profile_of(board, self.gear.supply_class, self.model.facts.cell == "known_good") if board else None
-        header = {"job": self.model.job_id, "how": circumstances_record(self._circumstances())}
+        header = {"job": self.model.job_id, "how": self._circumstances().as_kept()}
         self._journal = LiveJournal(self.model.session.store.folder, header)
         panel = self.begin_live(profile)
         panel.journal = self._journal
@@ -383,6 +378,7 @@ class SupplyView(JobView):
     def _end_live(self, trace: LiveTrace | None) -> None:
         recorded = trace is None  # nothing came: there is nothing to keep
         if trace is not None:
+            from dextrum.app.supply.draw_import import trace_entry
             from dextrum.core.draw.samples import tidy
             from dextrum.store.draw_csv import DrawFile
 
@@ -424,6 +420,8 @@ class SupplyView(JobView):
             return ""
         record = seen[-1].record
         if record.trace is not None:
+            from dextrum.app.supply.draw_import import trace_csv
+
             try:
                 return trace_csv(record.trace)
             except ValueError:
