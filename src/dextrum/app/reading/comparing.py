@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from dextrum.core.board import Method
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.trail import Entry, Readings, Rework, standing
+from dextrum.core.when import moment_words
 
 
 @dataclass(frozen=True)
@@ -34,7 +35,7 @@ def earlier_scans(trail: Iterable[Entry]) -> tuple[Comparison, ...]:
         here = (repairs, entry.at.astimezone().date(), payload.turned)
         if here != key:
             key = here
-            when = f"{entry.at.astimezone():%d %b %H:%M}"
+            when = moment_words(entry.at.astimezone())
             stage = "before any repair" if not repairs else f"after repair {repairs}"
             found.append((f"{when}, {stage}" + (", tester turned over" if payload.turned else ""), {}))
         found[-1][1].update({(r.point, payload.method): r.value for r in payload.readings})

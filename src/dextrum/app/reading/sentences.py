@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
+from datetime import date
 
 from dextrum.app.reading.judged import JudgedReading
 from dextrum.core.board import Board, Point
@@ -12,7 +13,8 @@ from dextrum.core.job import JobFacts
 from dextrum.core.looks import FORBIDS_PLUGGING
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.tester import TurnedFinding
-from dextrum.core.trail import DrawTrace, Supply
+from dextrum.core.trail import DrawTrace, Supply, local_time
+from dextrum.core.when import day_words, moment_words
 
 ONE_NODE_OHMS = 1.0
 """Contacts of one node read at most this from one to the other."""
@@ -149,16 +151,10 @@ def supply_sentence(board: Board, facts: JobFacts) -> str:
 
 
 def due_words(due: str, today: str) -> str:
-    """'due today 16:00', 'due 28 Nov', or nothing. today: ISO date."""
-    if not due:
-        return ""
-    day, _, clock = due.partition("T")
-    if day == today:
-        return f"due today {clock[:5]}".strip()
-    months = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
-    try:
-        _year, month, date = (int(x) for x in day.split("-"))
-        words = f"{date} {months[month - 1]}"
-    except (ValueError, IndexError):
-        return f"due {due}"
-    return f"overdue since {words}" if day < today else f"due {words}"
+    """'due today 16:00', 'due Sat 28 Nov', or nothing. today: ISO date."""
+    at = local_time(due)
+    if at is None:
+        return f"due {due}" if due else ""
+    here = date.fromisoformat(today)
+    words = moment_words(at, here) if "T" in due else day_words(at.date(), here)
+    return f"overdue since {words}" if at.date() < here else f"due {words}"

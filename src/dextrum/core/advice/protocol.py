@@ -10,6 +10,8 @@ from dextrum.core.advice.measuring import scan_action, supply_actions
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.safety.activities import Activity
 from dextrum.core.safety.gates import Gate
+from dextrum.core.trail import local_time
+from dextrum.core.when import moment_words
 
 AT_ONCE = frozenset({"make_safe", "look", "clean"})
 """What lifts a gate and comes before everything else: danger first, then the port as it is seen."""
@@ -36,9 +38,10 @@ def protocol(weighing: Weighing, gates: tuple[Gate, ...], due: tuple[str, ...]) 
             and scan_action(weighing) is None:
         return pack_is_silent(weighing)
     if facts.wait is not None and not facts.wait_is_over:
-        until = facts.wait.until.replace("T", " at ")
+        at = local_time(facts.wait.until)
         return Action("wait", "", f"Wait: {facts.wait.why[:1].lower()}{facts.wait.why[1:]}",
-                      f"check again {until}" if until else "", "Other jobs fit in here. Any entry ends the wait.",
+                      f"check again {moment_words(at)}" if at is not None else "",
+                      "Other jobs fit in here. Any entry ends the wait.",
                       0.0, 0.0, weighing.now)
     for name in BEFORE_THE_REST:
         if name in held:

@@ -17,13 +17,15 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from dextrum.app.job.when_typed import parse_when
 from dextrum.core.safety.signs import SIGN_WORDS, signs_in
-from dextrum.core.trail import Intake
+from dextrum.core.trail import Intake, local_time
+from dextrum.core.when import day_words, moment_words
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.frame.view import JobView, clear_layout, quiet_label
 from dextrum.desktop.theme import LARGE_TEXT, look
-from dextrum.errors import DextrumError
+from dextrum.errors import DextrumError, EntryRefusedError
 
 DRAFT = "draft.intake."
 """Setting: what was typed for a job and not recorded."""
@@ -31,6 +33,7 @@ DRAFT = "draft.intake."
 
 class IntakeView(JobView):
     name = "intake"
+    commands = ("safety.danger", "safety.safe", "job.earlier", "access.opened")
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
@@ -43,7 +46,7 @@ class IntakeView(JobView):
         self.complaint.setTabChangesFocus(True)
         self.complaint.setFixedHeight(74)
         self.history, self.came_along, self.condition, self.due = (ValueField() for _ in range(4))
-        self.due.setPlaceholderText("2026-05-30 16:00")
+        self.due.setPlaceholderText("Fri 17:00, in 2 days, 30 May")
         rows: tuple[tuple[str, QWidget], ...] = (
             ("Complaint, in the owner's words", self.complaint), ("What happened before", self.history),
             ("What came along", self.came_along), ("Condition", self.condition), ("Back by", self.due))
@@ -131,7 +134,7 @@ class IntakeView(JobView):
         self.history.setText(intake.history)
         self.came_along.setText(intake.came_along)
         self.condition.setText(intake.condition)
-        self.due.setText(intake.due.replace("T", " "))
+        self.due.setText(self._due_shown(intake.due))
         for symptom, box in self.boxes.items():
             box.setChecked(symptom in intake.present)
         shown = signs_in(intake.complaint, intake.history, intake.condition) if intake.signs is None else intake.signs
@@ -170,6 +173,18 @@ class IntakeView(JobView):
             self._filled = recorded
             self.detail.setText("A draft from before is filled in; it is not recorded yet.")
 
+    def _due_shown(self, due: str) -> str:
+        """As it is typed: with the day's name, and understood again."""
+        at = local_time(due)
+        if at is None:
+            return due
+        return moment_words(at) if "T" in due else day_words(at.date())
+
+    def _due_typed(self) -> str:
+        """As it is kept. Raises EntryRefusedError."""
+        text = self.due.text().strip()
+        return parse_when(text, self.model.session.clock().astimezone()).as_written() if text else ""
+
     def _touched(self) -> bool:
         return self._read() != getattr(self, "_filled", self._read())
 
@@ -178,7 +193,10 @@ class IntakeView(JobView):
         try:
             intake = Intake(self.complaint.toPlainText().strip(), present, (), self.history.text().strip(),
                             self.came_along.text().strip(), self.condition.text().strip(),
-                            self.due.text().strip().replace(" ", "T"), self._ticked())
+                            self._due_typed(), self._ticked())
+        except EntryRefusedError as problem:
+            self.say_trouble(f"{problem.happened} {problem.next_step} {problem.kept}")
+            return
         except ValueError as problem:
             words = str(problem)
             self.say_trouble(f"{words[0].upper()}{words[1:]}. Nothing was recorded.")
