@@ -1,23 +1,36 @@
-"""The board as it lies on the bench: outline, parts and points of one side, flipped as the board is flipped.
+"""The board as it lies on the bench: outline, parts and points, flipped as the board is flipped.
 
-Keys: F flips, + and - zoom, arrows pan, Home shows the whole board. A click chooses the point below it.
+Where there is room for both, the sides lie beside each other; else one is shown. Keys: F flips, + and - zoom, arrows
+pan, Home shows the whole board. A click chooses the point below it; the mouse over a point tells what is known of it.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from itertools import pairwise
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
-from PySide6.QtWidgets import QWidget
+from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import (
+    QFont,
+    QFontMetricsF,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QToolTip, QWidget
 
 from dextrum.app.reading.judged import JudgedReading
 from dextrum.core.board import Board, ComponentKind, Side
-from dextrum.core.board.model import Point
+from dextrum.core.board.model import Component, Point
 from dextrum.core.board.path import BreakStretch, SignalPath
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.trail import PartSeen
+from dextrum.desktop.board.labels import Box, Label, place_labels
 from dextrum.desktop.marks import draw_mark
 from dextrum.desktop.theme import look
 
@@ -25,8 +38,21 @@ MARGIN = 10
 ZOOM = 1.4
 MOST_ZOOM = 24.0
 REACH_PIXELS = 12.0
-NAMED_FROM_PIXELS = 15.0
-"""A part's designator is written where the part is at least so wide on the screen."""
+HEAD_PIXELS = 22
+"""Height of the line that names the side, at 100 % text."""
+BESIDE_FROM, BESIDE_PIXELS = 0.8, 5.0
+"""Both sides are shown where each is at least this large beside one alone, or has so many pixels a millimetre, at 100 %
+text: then a pad is a hand's breadth of pixels and nothing is gained by more."""
+STOP_WEIGHT, CHIP_WEIGHT = 3.0, 1.0
+"""Labels of the path go before those of chips, those before small parts, the larger before the smaller."""
+
+
+@dataclass(frozen=True)
+class Pane:
+    """One side of the board, and where it is drawn."""
+
+    side: Side
+    rect: QRectF
 
 
 class BoardPlan(QWidget):
@@ -43,6 +69,8 @@ class BoardPlan(QWidget):
         self.path: SignalPath | None = None
         self.stretch: BreakStretch | None = None
         self.seen: Mapping[str, str] = {}
+        self.before: frozenset[str] = frozenset()
+        """Points that were abnormal before the repair: ringed twice."""
         self.side = Side.TOP
         self.zoom = 1.0
         self.middle = QPointF(0.0, 0.0)
@@ -50,7 +78,9 @@ class BoardPlan(QWidget):
         self._dragged = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Plan of the board")
-        self.setMinimumHeight(look.px(150))
+        self.setMinimumSize(look.px(180), look.px(150))
+        self.setMouseTracking(True)
+        self.describe: Callable[[str], str] = lambda point_id: point_id
 
     def sizeHint(self) -> QSize:
         return QSize(500, look.px(190))
@@ -96,25 +126,54 @@ class BoardPlan(QWidget):
             self.middle = QPointF(point.x_mm, point.y_mm)
         self.update()
 
+    def _fit(self, width: float, height: float) -> float:
+        """Pixels a millimetre at which the whole board fits."""
+        box = self._corners()
+        return max(0.1, min((width - 2 * MARGIN) / box.width(), (height - 2 * MARGIN) / box.height()))
+
+    def panes(self) -> tuple[Pane, ...]:
+        """What is drawn where: both sides where they fit beside each other, else the one in hand."""
+        top = float(look.px(HEAD_PIXELS))
+        width, height = float(self.width()), self.height() - top
+        single = Pane(self.side, QRectF(0.0, top, width, height))
+        if self.board is None or self.zoom > 1.0 or not self._has_both_sides():
+            return (single,)
+        if self._fit(width / 2, height) < min(BESIDE_FROM * self._fit(width, height), look.px(BESIDE_PIXELS)):
+            return (single,)
+        half = width / 2
+        return (Pane(Side.TOP, QRectF(0.0, top, half, height)), Pane(Side.BOTTOM, QRectF(half, top, half, height)))
+
+    def _has_both_sides(self) -> bool:
+        return self.board is not None and len({part.side for part in self.board.components}
+                                              | {point.side for point in self.board.points}) > 1
+
+    def pane_of(self, side: Side) -> Pane | None:
+        return next((pane for pane in self.panes() if pane.side is side), None)
+
     def _scale(self) -> float:
         """Pixels a millimetre."""
-        box = self._corners()
-        return self.zoom * min((self.width() - 2 * MARGIN) / box.width(), (self.height() - 2 * MARGIN) / box.height())
+        rect = self.panes()[0].rect
+        return self.zoom * self._fit(rect.width(), rect.height())
 
-    def place(self, x_mm: float, y_mm: float) -> QPointF:
-        """Where a place of the board is on the screen; the bottom is mirrored, the port stays below."""
-        scale = self._scale()
-        x = (x_mm - self.middle.x()) * (1 if self.side is Side.TOP else -1)
-        return QPointF(self.width() / 2 + x * scale, self.height() / 2 + (y_mm - self.middle.y()) * scale)
+    def place(self, x_mm: float, y_mm: float, side: Side | None = None) -> QPointF:
+        """Where a place of the board is on the screen; the bottom is mirrored, the port stays below. A side that is not
+        shown is placed as seen through the board."""
+        panes = self.panes()
+        pane = next((one for one in panes if one.side is side), panes[0])
+        scale = self.zoom * self._fit(pane.rect.width(), pane.rect.height())
+        x = (x_mm - self.middle.x()) * (1 if pane.side is Side.TOP else -1)
+        middle = pane.rect.center()
+        return QPointF(middle.x() + x * scale, middle.y() + (y_mm - self.middle.y()) * scale)
 
     def _points_here(self) -> list[Point]:
-        return [p for p in self.board.points if p.side is self.side] if self.board else []
+        shown = {pane.side for pane in self.panes()}
+        return [p for p in self.board.points if p.side in shown] if self.board else []
 
     def point_at(self, at: QPointF) -> str:
         """The nearest point within reach of a click, or nothing."""
         best, name = REACH_PIXELS, ""
         for point in self._points_here():
-            away = self.place(point.x_mm, point.y_mm) - at
+            away = self.place(point.x_mm, point.y_mm, point.side) - at
             distance = (away.x() ** 2 + away.y() ** 2) ** 0.5
             if distance < best:
                 best, name = distance, point.id
@@ -126,45 +185,116 @@ class BoardPlan(QWidget):
         painter.fillRect(self.rect(), look.colour("panel"))
         if self.board is None:
             return
-        painter.setPen(QPen(look.colour("edge"), 1.5))
-        painter.setBrush(look.colour("ground"))
-        painter.drawPolygon(QPolygonF([self.place(x, y) for x, y in self.board.outline_mm]))
+        panes = self.panes()
+        for pane in panes:
+            painter.setPen(QPen(look.colour("edge"), 1.5))
+            painter.setBrush(look.colour("ground"))
+            painter.drawPolygon(QPolygonF([self.place(x, y, pane.side) for x, y in self.board.outline_mm]))
         self._paint_parts(painter)
         self._paint_path(painter)
         self._paint_points(painter)
+        self._paint_labels(painter)
         self._paint_seen(painter)
-        painter.setFont(look.font(13, QFont.Weight.DemiBold))
-        painter.setPen(look.colour("ink"))
-        other = "bottom" if self.side is Side.TOP else "top"
-        painter.drawText(self.rect().adjusted(8, 4, -8, -4), Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft,
-                         f"{self.side.value} side")
-        painter.setFont(look.font(12))
-        painter.setPen(look.colour("quiet"))
-        painter.drawText(self.rect().adjusted(8, look.px(24), -8, -4), Qt.AlignmentFlag.AlignTop
-                         | Qt.AlignmentFlag.AlignLeft, f"F: {other}\n+ \u2212 zoom\nHome: whole")
+        for pane in panes:
+            painter.setFont(look.font(13, QFont.Weight.DemiBold))
+            painter.setPen(look.colour("ink"))
+            head = QRectF(pane.rect.left() + 8, 2, pane.rect.width() - 16, look.px(HEAD_PIXELS))
+            painter.drawText(head, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft,
+                             f"{pane.side.value} side")
+            if len(panes) == 1 and self._has_both_sides():
+                other = "bottom" if self.side is Side.TOP else "top"
+                painter.setFont(look.font(12))
+                painter.setPen(look.colour("quiet"))
+                painter.drawText(head, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
+                                 f"F: {other} side")
+
+    def _box(self, part: Component) -> QRectF:
+        """Of a part, on the screen."""
+        scale = self._scale()
+        middle = self.place(part.x_mm, part.y_mm, part.side)
+        return QRectF(middle.x() - part.width_mm * scale / 2, middle.y() - part.height_mm * scale / 2,
+                      part.width_mm * scale, part.height_mm * scale)
+
+    def _parts_here(self) -> list[Component]:
+        shown = {pane.side for pane in self.panes()}
+        return [part for part in self.board.components if part.side in shown] if self.board else []
+
+    def _on_path(self) -> set[str]:
+        """Parts that the way under suspicion goes through, the chip where it ends included."""
+        if self.path is None:
+            return set()
+        return {step.through for step in self.path.steps if step.through} | ({self.path.chip} if self.path.chip else
+                                                                             set())
 
     def _paint_parts(self, painter: QPainter) -> None:
-        assert self.board is not None
-        scale = self._scale()
-        on_path = {step.through for step in self.path.steps if step.through} if self.path else set()
+        on_path = self._on_path()
         between = set(self.stretch.parts) if self.stretch else set()
-        painter.setFont(look.font(11))
-        for part in self.board.components:
-            if part.side is not self.side:
-                continue
-            middle = self.place(part.x_mm, part.y_mm)
-            box = QRectF(middle.x() - part.width_mm * scale / 2, middle.y() - part.height_mm * scale / 2,
-                         part.width_mm * scale, part.height_mm * scale)
+        for part in self._parts_here():
+            box = self._box(part)
             if not box.intersects(QRectF(self.rect())):
                 continue
-            lit = part.designator in on_path or (self.path is not None and part.designator == self.path.chip)
+            lit = part.designator in on_path
             painter.setPen(QPen(look.colour("ink" if lit else "edge"), 2 if lit else 1))
             painter.setBrush(look.colour("lit") if part.designator in between else look.colour(
                 "band" if part.kind is ComponentKind.IC else "shelf"))
             painter.drawRoundedRect(box, 2, 2)
-            if box.width() >= look.px(NAMED_FROM_PIXELS) or lit:
-                painter.setPen(look.colour("ink"))
-                painter.drawText(box.adjusted(-20, -8, 20, 8), Qt.AlignmentFlag.AlignCenter, part.designator)
+
+    def labels(self) -> list[tuple[Label, QRectF]]:
+        """Designators and stops of the path with where they stand; what finds no free place is left out."""
+        if self.board is None:
+            return []
+        on_path = self._on_path()
+        wanted: list[Label] = []
+        painted = QFontMetricsF(look.font(11)), QFontMetricsF(look.font(12, QFont.Weight.Bold))
+        for part in self._parts_here():
+            box = self._box(part)
+            lit = part.designator in on_path
+            metrics = painted[1 if lit else 0]
+            weight = (STOP_WEIGHT if lit else CHIP_WEIGHT if part.kind is ComponentKind.IC else 0.0) \
+                + min(0.9, box.width() * box.height() / 1e5)
+            wanted.append(Label(part.designator, metrics.horizontalAdvance(part.designator) + 4, metrics.height(),
+                                (box.left(), box.top(), box.width(), box.height()), weight, True, lit))
+        for words, at in self._stops_named():
+            metrics = painted[1]
+            wanted.append(Label(words, metrics.horizontalAdvance(words) + 6, metrics.height(),
+                                (at.x() - 7, at.y() - 7, 14, 14), STOP_WEIGHT + 1.0))
+        size = self._dot()
+        taken: list[Box] = [(tag.left(), tag.top(), tag.width(), tag.height()) for tag, _ in self.number_tags(size)]
+        for point in self._points_here():
+            reach = size * (0.6 if point.id in self.judged or point.id == self.current else 0.35)
+            at = self.place(point.x_mm, point.y_mm, point.side)
+            taken.append((at.x() - reach, at.y() - reach, 2 * reach, 2 * reach))
+        taken += [label.around for label in wanted if label.inside]
+        top = look.px(HEAD_PIXELS)
+        found = place_labels(wanted, taken, (0.0, float(top), float(self.width()), float(self.height() - top)))
+        return [(wanted[index], QRectF(*box)) for index, box in found.items()]
+
+    def _stops_named(self) -> list[tuple[str, QPointF]]:
+        """Where the way under suspicion begins and what lies on it, by name; a stop of the other side says so."""
+        if self.path is None or self.board is None:
+            return []
+        named: list[tuple[str, QPointF]] = []
+        shown = {pane.side for pane in self.panes()}
+        first = self.board.point_by_id.get(self.path.contact)
+        if first is not None:
+            name = first.id.partition(".")[2] if first.id in self.board.port_points else first.id
+            named.append((name, self.place(first.x_mm, first.y_mm, first.side)))
+        for designator in sorted(self._on_path()):
+            part = self.board.component_by_designator[designator]
+            if part.side not in shown:
+                named.append((f"{designator} (other side)", self.place(part.x_mm, part.y_mm, part.side)))
+        return named
+
+    def _paint_labels(self, painter: QPainter) -> None:
+        for label, box in self.labels():
+            strong = label.weight >= STOP_WEIGHT
+            painter.setFont(look.font(12, QFont.Weight.Bold) if strong else look.font(11))
+            if strong and not label.inside:
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(look.colour("panel"))
+                painter.drawRoundedRect(box, 3, 3)
+            painter.setPen(look.colour("ink"))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, label.text)
 
     def _paint_seen(self, painter: QPainter) -> None:
         """Parts that were seen to be amiss: a ring, dashed where the part is missing, and the word."""
@@ -173,10 +303,10 @@ class BoardPlan(QWidget):
         painter.setFont(look.font(12, QFont.Weight.DemiBold))
         taken: list[QRectF] = []
         for part in self.board.components:
-            if part.side is not self.side or part.designator not in self.seen:
+            if self.pane_of(part.side) is None or part.designator not in self.seen:
                 continue
             what = self.seen[part.designator]
-            middle = self.place(part.x_mm, part.y_mm)
+            middle = self.place(part.x_mm, part.y_mm, part.side)
             wide, high = part.width_mm * scale + look.px(8), part.height_mm * scale + look.px(8)
             ring = QRectF(middle.x() - wide / 2, middle.y() - high / 2, wide, high)
             dashed = Qt.PenStyle.DashLine if what == "missing" else Qt.PenStyle.SolidLine
@@ -207,24 +337,24 @@ class BoardPlan(QWidget):
         for step in self.path.steps:
             if step.through:
                 part = self.board.component_by_designator[step.through]
-                stops.append((self.place(part.x_mm, part.y_mm), part.side))
+                stops.append((self.place(part.x_mm, part.y_mm, part.side), part.side))
             elif step.points:
                 first = self.board.point_by_id[step.points[0]]
-                stops.append((self.place(first.x_mm, first.y_mm), first.side))
+                stops.append((self.place(first.x_mm, first.y_mm, first.side), first.side))
         if self.path.chip:
             chip = self.board.component_by_designator[self.path.chip]
-            stops.append((self.place(chip.x_mm, chip.y_mm), chip.side))
+            stops.append((self.place(chip.x_mm, chip.y_mm, chip.side), chip.side))
+        shown = {pane.side for pane in self.panes()}
         for (one, side), (two, other) in pairwise(stops):
-            here = side is self.side and other is self.side
+            here = side is other and side in shown
             painter.setPen(QPen(look.colour("above"), 2.5, Qt.PenStyle.SolidLine if here else Qt.PenStyle.DotLine))
             painter.drawLine(one, two)
 
     def _paint_points(self, painter: QPainter) -> None:
-        scale = self._scale()
-        size = max(5.0, min(12.0, 1.1 * scale))
+        size = self._dot()
         on_path = set(self.path.points) if self.path else set()
         for point in self._points_here():
-            at = self.place(point.x_mm, point.y_mm)
+            at = self.place(point.x_mm, point.y_mm, point.side)
             judged = self.judged.get(point.id)
             if judged is not None and judged.judgement.verdict.is_off:
                 painter.setPen(Qt.PenStyle.NoPen)
@@ -237,6 +367,10 @@ class BoardPlan(QWidget):
                 painter.setPen(QPen(look.colour("ink" if read or point.id in on_path else "quiet"), 1))
                 painter.setBrush(look.colour("ink") if read else look.colour("panel"))
                 painter.drawEllipse(at, size * 0.35, size * 0.35)
+            if point.id in self.before:
+                painter.setPen(QPen(look.colour("ink"), 1.4, Qt.PenStyle.DashLine))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawEllipse(at, size * 0.8, size * 0.8)
             if point.id == self.current:
                 painter.setPen(QPen(look.colour("ink"), 2.5))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -249,14 +383,18 @@ class BoardPlan(QWidget):
             painter.setPen(look.colour("card_ink"))
             painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, words)
 
+    def _dot(self) -> float:
+        """Size of a point on the screen."""
+        return max(5.0, min(12.0, 1.1 * self._scale()))
+
     def number_tags(self, size: float) -> list[tuple[QRectF, str]]:
         """Tags of the points that are asked for, in their order; points too near for a tag each share one, '3 · 4'."""
         tags: list[tuple[QRectF, list[int]]] = []
         for number, name in enumerate(self.asked, start=1):
             asked = self.board.point_by_id.get(name) if self.board else None
-            if asked is None or asked.side is not self.side:
+            if asked is None or self.pane_of(asked.side) is None:
                 continue
-            at = self.place(asked.x_mm, asked.y_mm)
+            at = self.place(asked.x_mm, asked.y_mm, asked.side)
             tag = QRectF(at.x() + size, at.y() - look.px(20), look.px(20), look.px(18))
             shared = next((k for k, (other, _) in enumerate(tags) if other.intersects(tag)), None)
             if shared is None:
@@ -313,13 +451,24 @@ class BoardPlan(QWidget):
         self._grabbed, self._dragged = event.position(), False
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._grabbed is None or self.board is None:
+        if self.board is None:
+            return
+        if self._grabbed is None:
+            self._tell(event.position(), event.globalPosition().toPoint())
             return
         moved = event.position() - self._grabbed
         if self._dragged or moved.manhattanLength() > 4:
             self._dragged = True
             self._pan(-moved.x(), -moved.y())
             self._grabbed = event.position()
+
+    def _tell(self, at: QPointF, globally: QPoint) -> None:
+        """What is known of the point under the mouse."""
+        name = self.point_at(at)
+        if name:
+            QToolTip.showText(globally, self.describe(name), self)
+        else:
+            QToolTip.hideText()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._grabbed is not None and not self._dragged and self.board is not None:

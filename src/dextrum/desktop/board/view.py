@@ -5,20 +5,24 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt
-from PySide6.QtGui import QFont, QPainter, QPen
+from PySide6.QtGui import QFont, QPainter, QPen, QResizeEvent
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QListView,
+    QPushButton,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
 )
 
 from dextrum.app.advising.path_words import off_by_point, part_words, suspicious_path, way_words, worth_measuring
+from dextrum.app.reading.before_after import before_after_words, was_off
 from dextrum.app.reading.judged import JudgedReading, judge_reading
 from dextrum.app.reading.sentences import abnormal_words, readings_sentence
-from dextrum.app.reading.typed import parse_reading
+from dextrum.app.reading.typed import ReadAsMillivoltsError, parse_reading
 from dextrum.core.advice.order import probing_order
 from dextrum.core.advice.wording import where_words
 from dextrum.core.board import Method, Point
@@ -39,6 +43,8 @@ from dextrum.errors import EntryRefusedError
 Index = QModelIndex | QPersistentModelIndex
 NOWHERE = QModelIndex()
 POINT_ROLE = int(Qt.ItemDataRole.UserRole)
+LIST_WIDTH, LEAST_PLAN = 256, 300
+"""Of the list of points, and of the plan beside which it may stand, at 100 % text."""
 
 
 if TYPE_CHECKING:
@@ -80,7 +86,7 @@ class PointDelegate(QStyledItemDelegate):
         self.points = points
 
     def sizeHint(self, _option: QStyleOptionViewItem, _index: Index) -> QSize:
-        return QSize(400, look.px(30))
+        return QSize(200, look.px(44))
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         point = self.points.points[index.row()]
@@ -97,47 +103,49 @@ class PointDelegate(QStyledItemDelegate):
         if selected:
             painter.setPen(QPen(look.colour("ink"), 2))
             painter.drawRect(rect.adjusted(1, 1, -1, -1))
+        inner = rect.adjusted(look.px(7), look.px(3), -look.px(7), -look.px(3))
+        upper = QRectF(inner.left(), inner.top(), inner.width(), inner.height() * 0.55)
+        lower = QRectF(inner.left(), upper.bottom(), inner.width(), inner.height() - upper.height())
         middle = int(Qt.AlignmentFlag.AlignVCenter)
-        ink, quiet = look.colour("ink"), look.colour("quiet")
-        painter.setFont(look.font(14, QFont.Weight.DemiBold))
-        painter.setPen(ink)
-        painter.drawText(rect.adjusted(8, 0, 0, 0), middle, point.id)
-        if point.id in self.points.asked:
-            painter.setFont(look.font(12, QFont.Weight.DemiBold))
-            painter.drawText(rect.adjusted(look.px(104), 0, 0, 0), middle, "next")
-        painter.setFont(look.font(13))
-        painter.setPen(quiet)
-        right = rect.right() - 8
-        columns = [QRectF(right - look.px(x), rect.top(), look.px(w), rect.height())
-                   for x, w in ((330, 100), (210, 84), (92, 92))]
-        left = rect.left() + look.px(146)
-        where = QRectF(left, rect.top(), columns[0].left() - left - 6, rect.height())
-        if where.width() > look.px(60):
-            painter.drawText(where, middle, painter.fontMetrics().elidedText(
-                self._place(point), Qt.TextElideMode.ElideRight, int(where.width())))
         end = int(Qt.AlignmentFlag.AlignRight) | middle
-        if band is not None and band.boards:
-            painter.drawText(columns[0], end, f"good {value_words(band.centre, self.points.methods[point.id])}")
+        painter.setFont(look.font(14, QFont.Weight.DemiBold))
+        painter.setPen(look.colour("ink"))
+        due = " · next" if point.id in self.points.asked else ""
+        painter.drawText(upper, middle, point.id + due)
+        word = ""
         if judged is not None:
             verdict = judged.judgement.verdict
             colour = look.verdict_colour(verdict)
-            painter.setPen(colour if verdict.is_off else ink)
-            painter.setFont(look.font(16, QFont.Weight.DemiBold if verdict.is_off else QFont.Weight.Normal))
-            painter.drawText(columns[1], end, value_text(judged) + " " + judged.method.unit
-                             if judged.reading.value != float("inf") else "OL")
-            draw_mark(painter, verdict, right - look.px(108), rect.center().y(), look.px(14), colour)
+            painter.setPen(colour if verdict.is_off else look.colour("ink"))
+            painter.setFont(look.font(15, QFont.Weight.DemiBold if verdict.is_off else QFont.Weight.Normal))
+            value = value_text(judged) + " " + judged.method.unit if judged.reading.value != float("inf") else "OL"
+            painter.drawText(upper.adjusted(0, 0, -look.px(20), 0), end, value)
+            draw_mark(painter, verdict, inner.right() - look.px(8), upper.center().y(), look.px(13), colour)
+            word = verdict.words
             painter.setFont(look.font(12, QFont.Weight.DemiBold))
-            painter.drawText(columns[2], middle, verdict.words)
+            painter.drawText(lower, end, word)
+        used = painter.fontMetrics().horizontalAdvance(word) + look.px(6) if word else 0
+        painter.setFont(look.font(12))
+        painter.setPen(look.colour("quiet"))
+        good = f"reference {value_words(band.centre, self.points.methods[point.id])}" \
+            if band is not None and band.boards else "no reference"
+        painter.drawText(lower, middle, painter.fontMetrics().elidedText(
+            f"{good} · {self._place(point)}", Qt.TextElideMode.ElideRight, max(0, int(lower.width()) - used)))
         painter.restore()
 
     @staticmethod
     def _place(point: Point) -> str:
         side = point.side.value
-        return f"{point.words} · {side}" if point.words else f"{side} · {point.x_mm:.0f}, {point.y_mm:.0f} mm"
+        return f"{point.words} · {side}" if point.words else side
 
 
 class BoardView(JobView):
     name = "board"
+    keys = (("0.512 Enter", "records, judges and goes on"), ("o", "OL: records and goes on"),
+            ("↑ ↓", "the point above, below"), ("F", "on the plan: the other side"), ("+  −", "on the plan: zoom"),
+            ("Home", "on the plan: the whole board"))
+    commands = ("board.look", "load.off", "load.back", "rail.volts", "rail.inject", "capture.walk",
+                "board.temperature")
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
@@ -158,16 +166,15 @@ class BoardView(JobView):
         head.addWidget(self.expected, 1)
         self.body.addLayout(head)
         self.jump = ValueField()
-        self.jump.setPlaceholderText("Jump: type a designator or a net, such as FL5")
+        self.jump.setPlaceholderText("find: FL5, VBUS")
+        self.jump.setToolTip("Goes to a part or a net by the letters it begins with")
         self.jump.setAccessibleName("Jump to a part")
         self.jump.textEdited.connect(self._jump)
         self.jump.returnPressed.connect(self.field.setFocus)
-        self.body.addWidget(self.jump)
         self.plan = BoardPlan()
         self.plan.chosen.connect(self._chosen_on_plan)
-        self.body.addWidget(self.plan, 3)
+        self.plan.describe = self.describe
         self.way = quiet_label()
-        self.body.addWidget(self.way)
         self.list = QListView()
         self.list.setAccessibleName("Points of the board")
         self.list.setUniformItemSizes(True)
@@ -175,13 +182,55 @@ class BoardView(JobView):
         self.delegate = PointDelegate(self.points)
         self.list.setItemDelegate(self.delegate)
         self.list.selectionModel().currentChanged.connect(lambda *_: self._show_current())
-        self.list.setMinimumHeight(look.px(92))
-        self.body.addWidget(self.list, 2)
+        self.fold = QPushButton("Points")
+        self.fold.setObjectName("tool")
+        self.fold.setCheckable(True)
+        self.fold.setChecked(True)
+        self.fold.setToolTip("Shows or folds away the list of points")
+        self.fold.clicked.connect(lambda _on: self._lay_out())
+        self.side_list = QWidget()
+        beside = QVBoxLayout(self.side_list)
+        beside.setContentsMargins(0, 0, 0, 0)
+        beside.addWidget(self.jump)
+        beside.addWidget(self.list, 1)
+        head.addWidget(self.fold, 0, Qt.AlignmentFlag.AlignTop)
+        middle = QHBoxLayout()
+        middle.addWidget(self.plan, 1)
+        middle.addWidget(self.side_list)
+        self.body.addLayout(middle, 1)
+        self.body.addWidget(self.way)
         self._shown_for = ""
         self._bands_for: tuple[object, ...] = ()
         self._numbered: tuple[str, ...] = ()
         self.hint = quiet_label("Enter records and goes on · o is OL · ↑ ↓ move · type over to record anew")
         self.body.addWidget(self.hint)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        """The plan has the room; the list stands beside it, and folds away where that leaves the plan too little."""
+        wide = look.px(LIST_WIDTH)
+        roomy = self.width() - wide >= look.px(LEAST_PLAN)
+        self.fold.setVisible(roomy)
+        self.side_list.setFixedWidth(min(wide, max(look.px(160), self.width() // 2)))
+        self.side_list.setVisible(self.fold.isChecked() if roomy else False)
+
+    def describe(self, point_id: str) -> str:
+        """A point in words: its net, what a known-good board reads there, what was read last."""
+        board = self.model.board
+        point = board.point_by_id.get(point_id) if board is not None else None
+        if board is None or point is None:
+            return point_id
+        method = self.model.method_at(point)
+        band = judge_reading(board, self.model.references, point_id, method, 0.0) if self.model.references else None
+        judged = self.model.judged.get(point_id)
+        good = f"reference {value_words(band.centre, method)}" if band is not None and band.boards else \
+            "no reference"
+        read = f"read {value_words(judged.reading.value, judged.method)}, {judged.judgement.verdict.words}" \
+            if judged is not None else "not read"
+        return f"{point_id} · {point.words or board.net_of(point.at)}\n{good}\n{read}"
 
     def current_point(self) -> Point | None:
         row = self.list.currentIndex().row()
@@ -221,6 +270,9 @@ class BoardView(JobView):
         at_port = abnormal_words(board, self.model.judged, [p.id for p in board.points if p.id in ports])
         if at_port:
             self.sentence.setText(f"{self.sentence.text()} Port: {at_port}.")
+        changed = before_after_words(board, references, self.points.judged, [p.id for p in wanted])
+        if changed:
+            self.sentence.setText(f"{self.sentence.text()} {changed}")
         warm = self.warm_words()
         off = ", ".join(sorted(self.model.facts.isolated))
         self.detail.setText(warm or (f"With {off} off: what is read now is kept apart" if off else
@@ -253,7 +305,7 @@ class BoardView(JobView):
         self.point_name.setText(point.id)
         band = self.points.bands.get(point.id)
         method = self.model.method_at(point)
-        good = f"good board {value_words(band.centre, method)}" if band and band.boards else "no known-good reading"
+        good = f"reference {value_words(band.centre, method)}" if band and band.boards else "no reference"
         if band is not None and band.origin == "sister":
             good += ", a sister revision's"
         way = "" if method is point.default_method else f" · {method.words}"
@@ -272,6 +324,9 @@ class BoardView(JobView):
         opens = {p: r.judgement.verdict is Verdict.OPEN for p, r in judged.items()}
         stretch = break_stretch(way, opens) if way is not None else None
         self.plan.seen = self.model.facts.parts_seen
+        references = self.model.references
+        self.plan.before = frozenset() if references is None else frozenset(
+            p for p, r in judged.items() if r.before is not None and was_off(board, references, r))
         numbered = self._numbered or self.points.asked
         self.plan.show_state(judged, numbered, point.id if point is not None else "", way, stretch)
         said = [part_words(board, judged, point) if point is not None else "",
@@ -336,7 +391,9 @@ class BoardView(JobView):
             method = self.model.method_at(point)
             reading = parse_reading(text, point.id, method)
         except EntryRefusedError as problem:
-            self.say_trouble(f"{problem.happened} {problem.kept}")
+            self.say_trouble(" ".join(filter(None, (problem.happened, problem.kept, problem.next_step))))
+            if isinstance(problem, ReadAsMillivoltsError):
+                self.field.setText(problem.instead)
             self.field.selectAll()
             return
         self.say_trouble("")
