@@ -14,6 +14,18 @@ _SCALE = {"": 1.0, "m": 1e-3, "k": 1e3, "M": 1e6}
 OPEN_WORDS = frozenset({"o", "ol", "o.l", "0l"})
 
 
+LEAST_MILLIVOLTS = 10.0
+"""A whole number from here on, in diode mode, is what a meter shows that counts in millivolts."""
+
+
+class ReadAsMillivoltsError(EntryRefusedError):
+    """It was typed in millivolts. instead: the same in volts, to be put into the field."""
+
+    def __init__(self, happened: str, kept: str, next_step: str, instead: str) -> None:
+        super().__init__(happened, kept, next_step)
+        self.instead = instead
+
+
 def _refuse(text: str, wanted: str) -> EntryRefusedError:
     shown = text.strip()[:20]
     return EntryRefusedError(f"{shown!r} is not {wanted}.", "Nothing was recorded.", "")
@@ -25,6 +37,12 @@ def parse_volts_and_amps(text: str) -> tuple[float, float]:
     if len(parts) != 2:
         raise _refuse(text, "volts and amps, such as 0.8 V 1.2 A")
     return parse_number(parts[0], 0.001, 30.0, "V"), parse_number(parts[1], 0.001, 20.0, "A")
+
+
+def volts_and_amps(text: str) -> tuple[str, str] | None:
+    """The two figures of '5.1 0.36' or '5.1V 0.36A'; None where there are not two."""
+    figures = re.split(r"[\s;/]+", re.sub(r"(?i)[va]\b", " ", text).strip())
+    return (figures[0], figures[1]) if len(figures) == 2 else None
 
 
 def parse_number(text: str, low: float, high: float, unit: str) -> float:
@@ -58,6 +76,9 @@ def parse_reading(text: str, point: str, method: Method) -> PointReading:
         wanted = "a voltage like 0.512, or o for OL" if method.is_diode else "ohms like 0.6, or o for OL"
         raise _refuse(text, wanted)
     value = float(number.replace(",", ".")) * _SCALE[prefix]
+    if method.is_diode and not prefix and number.isdigit() and LEAST_MILLIVOLTS <= value <= 1000 * MOST_VOLTS_DIODE:
+        raise ReadAsMillivoltsError(f"{number} mV is {value / 1000:.3f} V.", "Nothing was recorded yet.",
+                                    "Enter records it.", f"{value / 1000:.3f}" + ("w" if wavering else ""))
     if method.is_diode and not (0.0 <= value <= MOST_VOLTS_DIODE):
         raise EntryRefusedError(f"{value:g} V is more than a meter shows in diode mode (0 to "
                                 f"{MOST_VOLTS_DIODE:g} V).", "Nothing was recorded.", "")

@@ -29,6 +29,8 @@ SIGNAL = 70
 NAME_GAP = 15
 VALUE_WIDTH = 74
 WORD_WIDTH = 92
+LEAST_MOVED = 8
+"""Pixels by which a reading must have moved since before the repair to be marked."""
 
 
 @dataclass(frozen=True)
@@ -78,7 +80,7 @@ class PortLadder(QWidget):
         super().__init__()
         self.lanes: tuple[Lane, ...] = ()
         self.judged: dict[str, JudgedReading] = {}
-        self.highlight: frozenset[str] = frozenset()
+        self.due: tuple[str, ...] = ()
         self.current = 0
         self.at_end = False
         self.numbers: Mapping[str, int] = {}
@@ -253,7 +255,7 @@ class PortLadder(QWidget):
         left = 0 if row == "A" else self.width() - lane_width
         verdict = judged.judgement.verdict if judged else Verdict.NOT_JUDGED
         is_current = self.lanes[self.current] is lane
-        if (judged and verdict.is_off) or lane.point in self.highlight:
+        if (judged and verdict.is_off) or lane.point in self.due:
             painter.fillRect(QRectF(left, top + 1, lane_width, height - 1), look.colour("lit"))
         if is_current:
             painter.setPen(QPen(look.colour("ink"), 2))
@@ -270,6 +272,8 @@ class PortLadder(QWidget):
                          str(self.numbers.get(lane.contact.name, lane.contact.name)))
         if self.comparison is not None:
             self._paint_compared(painter, lane, zero, scale, middle, height)
+        if lane.point in self.due and len(self.due) > 1 and not verdict.is_off:
+            self._paint_due(painter, lane, top, height)
         if judged is None:
             return
         self._paint_reading(painter, judged, row, zero, scale, top, height)
@@ -300,6 +304,39 @@ class PortLadder(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(QRectF(x - half, middle - half, 2 * half, 2 * half))
 
+    @staticmethod
+    def _paint_before(painter: QPainter, value: float, now: float, zero: float, scale: float, middle: float,
+                      outward: int) -> None:
+        """What it read before the repair: a ring; at the open end of the lane, with its word, where it was OL."""
+        was_open = value == float("inf")
+        old = zero + FULL_SCALE_VOLTS * scale - outward * look.px(44) if was_open \
+            else zero + min(value, FULL_SCALE_VOLTS) * scale
+        if not was_open and abs(old - now) < look.px(LEAST_MOVED):
+            return  # it reads as it did: a second mark would only hide the first
+        painter.setPen(QPen(look.colour("ink"), 1.6, Qt.PenStyle.DashLine if was_open else Qt.PenStyle.SolidLine))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        radius = look.px(5)
+        painter.drawEllipse(QPointF(old, middle), radius, radius)
+        if was_open:
+            painter.setFont(look.font(12))
+            painter.setPen(look.colour("quiet"))
+            box = QRectF(old + radius + 3 if outward > 0 else old - radius - 3 - look.px(46), middle - look.px(9),
+                         look.px(46), look.px(18))
+            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | (
+                Qt.AlignmentFlag.AlignLeft if outward > 0 else Qt.AlignmentFlag.AlignRight), "was OL")
+
+    def _paint_due(self, painter: QPainter, lane: Lane, top: float, height: float) -> None:
+        """The number of a contact that the next step asks for, in the order in which it asks."""
+        side = look.px(18)
+        left = look.px(VALUE_WIDTH + 12) if lane.contact.row == "A" else self.width() - look.px(VALUE_WIDTH + 12) - side
+        tag = QRectF(left, top + (height - side) / 2, side, side)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(look.colour("card"))
+        painter.drawRoundedRect(tag, 4, 4)
+        painter.setPen(look.colour("card_ink"))
+        painter.setFont(look.font(12, QFont.Weight.Bold))
+        painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, str(self.due.index(lane.point) + 1))
+
     def _paint_reading(self, painter: QPainter, judged: JudgedReading, row: str, zero: float, scale: float,
                        top: float, height: float) -> None:
         verdict = judged.judgement.verdict
@@ -310,11 +347,8 @@ class PortLadder(QWidget):
         x = zero + FULL_SCALE_VOLTS * scale - outward * 12 if value == float("inf") else zero + min(
             value, FULL_SCALE_VOLTS) * scale
         draw_mark(painter, verdict, x, middle, min(height * 0.5, look.px(18)), colour)
-        if judged.before is not None and judged.before.value != float("inf"):
-            old = zero + min(judged.before.value, FULL_SCALE_VOLTS) * scale
-            painter.setPen(QPen(look.colour("quiet"), 1.5))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawEllipse(QPointF(old, middle), 4, 4)
+        if judged.before is not None:
+            self._paint_before(painter, judged.before.value, x, zero, scale, middle, outward)
         left = 0 if row == "A" else self.width() - look.px(VALUE_WIDTH)
         painter.setFont(look.font(17, QFont.Weight.DemiBold if verdict.is_off else QFont.Weight.Normal))
         painter.setPen(colour if verdict.is_off else look.colour("ink"))
@@ -325,7 +359,8 @@ class PortLadder(QWidget):
             painter.setFont(look.font(12, QFont.Weight.DemiBold))
             width = look.px(WORD_WIDTH)
             width = min(width, painter.fontMetrics().horizontalAdvance(verdict.words) + 4)
-            word_left = look.px(VALUE_WIDTH) if row == "A" else self.width() - look.px(VALUE_WIDTH) - width
+            beside = look.px(VALUE_WIDTH + 10)  # clear of the field, which is wider than the figures
+            word_left = beside if row == "A" else self.width() - beside - width
             # Over the band, where the two meet in large type.
             painter.fillRect(QRectF(word_left, top + 3, width, height - 6), look.colour("lit"))
             painter.drawText(QRectF(word_left, top, width, height), Qt.AlignmentFlag.AlignVCenter | (

@@ -10,10 +10,11 @@ from PySide6.QtCore import QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QWidget
 
+from dextrum.app.reading.before_after import before_after_words
 from dextrum.app.reading.comparing import Comparison
 from dextrum.app.reading.judged import JudgedReading
 from dextrum.app.reading.sentences import node_words, readings_sentence, turned_words
-from dextrum.app.reading.typed import parse_reading
+from dextrum.app.reading.typed import ReadAsMillivoltsError, parse_reading
 from dextrum.core.board import Board, Method
 from dextrum.core.board.value_words import value_words
 from dextrum.core.capture.shifted import Shift, likeliest_shift
@@ -86,8 +87,17 @@ class ReceptacleKey(QWidget):
                              Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
 
 
+LEAST_WITH_HINTS = 640
+"""Pixels at 100 % text from which there is room for hints beside the receptacle."""
+
+
 class PortView(JobView):
     name = "port"
+    keys = (("0.512 Enter", "records, judges and goes on"), ("o", "OL: records and goes on"),
+            ("0.51w Enter", "a value that wavers"), ("512m", "millivolts"), ("↑ ↓", "the contact above, below"),
+            ("← →", "to the twin, in an empty field"), ("Esc", "empties the field"))
+    commands = ("capture.walk", "capture.scan", "port.turned", "port.pairs", "board.temperature", "compare.choose",
+                "compare.none", "port.shift", "port.naming", "port.breakout", "port.cleaned")
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
@@ -142,11 +152,11 @@ class PortView(JobView):
         settled = {p: r for p, r in self.model.judged.items() if r.method is method}
         self._say_shift(board, references, judged)
         words = [readings_sentence(board, settled if turned else judged, points), turned,
-                 node_words(board, self.model.judged)]
+                 node_words(board, self.model.judged), before_after_words(board, references, judged, points)]
         self.sentence.setText(" ".join(word for word in words if word))
         self._say_detail(points, judged, lanes)
         for hint in self.hints:
-            hint.setVisible(look.scale <= LARGE_TEXT)
+            hint.setVisible(look.scale <= LARGE_TEXT and self.width() >= look.px(LEAST_WITH_HINTS))
         self._show_key()
         self.show_cautions()
 
@@ -329,9 +339,9 @@ class PortView(JobView):
             self._wait_for_advice = False
             if not self.ladder.field.text() and points[0] in {lane.point for lane in self.ladder.lanes}:
                 self.ladder.go_to(points[0])
-        lit = frozenset(points if len(points) <= FEW_POINTS else ())
-        if lit != self.ladder.highlight:
-            self.ladder.highlight = lit
+        due = tuple(points) if len(points) <= FEW_POINTS else ()
+        if due != self.ladder.due:
+            self.ladder.due = due
             self.ladder.update()
 
     def focus_entry(self) -> None:
@@ -358,7 +368,9 @@ class PortView(JobView):
         try:
             reading = parse_reading(text, point, method)
         except EntryRefusedError as problem:
-            self.say_trouble(f"{problem.happened} {problem.kept}")
+            self.say_trouble(" ".join(filter(None, (problem.happened, problem.kept, problem.next_step))))
+            if isinstance(problem, ReadAsMillivoltsError):
+                place.field.setText(problem.instead)
             place.field.selectAll()
             return
         self.say_trouble("")
