@@ -18,6 +18,8 @@ from PySide6.QtWidgets import QGraphicsItem, QGraphicsView, QLabel, QSizePolicy,
 from dextrum.desktop.supply.trace_curve import TraceCurve
 from dextrum.desktop.theme import look
 
+LEAST_PLOT = 190
+"""Pixels of both curves together, below which a time axis would not be read: the view scrolls then."""
 AXIS_WIDTH = 46
 STEP, LEAP = 0.01, 0.1
 ZOOM = 1.5
@@ -199,10 +201,12 @@ class DrawPlot(QWidget):
         self.volts_plot.hideAxis("bottom")
         self.amps_plot.sigXRangeChanged.connect(self._range_moved)
         self.graphics.scene().sigMouseClicked.connect(self._clicked)
+        self.graphics.setMinimumHeight(LEAST_PLOT)
         column.addWidget(self.graphics, 1)
         self.ribbon = DrawRibbon(self)
         column.addWidget(self.ribbon)
         self.readout = QLabel()
+        self.readout.setWordWrap(True)
         self.readout.setTextFormat(Qt.TextFormat.PlainText)
         self.readout.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         column.addWidget(self.readout)

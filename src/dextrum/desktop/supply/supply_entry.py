@@ -6,27 +6,30 @@ from collections.abc import Sequence
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from dextrum.app.reading.typed import parse_number
+from dextrum.app.reading.typed import parse_number, volts_and_amps
 from dextrum.core.board import DrawState
 from dextrum.core.trail import Supply
+from dextrum.desktop.frame.flow_layout import FlowLayout
 from dextrum.desktop.frame.value_field import ValueField
-from dextrum.desktop.theme import LARGE_TEXT, look
+from dextrum.desktop.supply.plug_button import PlugButton
+from dextrum.desktop.theme import look
 from dextrum.errors import EntryRefusedError
 
-POSITIONS = (("resting", "plug at rest"), ("pushed", "plug pushed"), ("hanging", "plug hanging"))
-SWITCHED = (("", "on or off?"), ("off", "switched off"), ("on", "switched on"))
+POSITIONS = (("resting", "at rest"), ("pushed", "pushed"), ("hanging", "hanging"))
+SWITCHED = (("", "on or off?"), ("off", "is off"), ("on", "is on"))
 
 
-class VoltsField(ValueField):
-    """Letters typed before any figure change the circumstances instead. Signal: letter."""
+class DrawField(ValueField):
+    """Volts or amps. Letters typed before any figure change the circumstances instead. Signal: letter."""
 
     letter = Signal(str)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         text = event.text().lower()
-        if text and text in "abrphxs" and not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+        begun = bool(self.text())
+        if text and text in "abrphxs" and not begun and not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.letter.emit(text)
             return
         super().keyPressEvent(event)
@@ -43,64 +46,62 @@ class EntryRow(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(3)
-        row = QHBoxLayout()
-        self.orientation = QPushButton("A side up")
-        self.orientation.setCheckable(True)
-        self.orientation.setObjectName("choice")
-        self.orientation.setAccessibleName("Orientation: A side up, pressed B side up")
-        self.orientation.toggled.connect(lambda on: self.orientation.setText("B side up" if on else "A side up"))
-        self.volts, self.amps, self.minute = VoltsField(), ValueField(), ValueField()
-        for field, words, width in ((self.volts, "volts", 84), (self.amps, "amps", 84), (self.minute, "after", 84)):
-            field.setPlaceholderText(words)
-            field.setAccessibleName("Minutes after plugging in" if words == "after" else words.capitalize())
+        self.orientation = PlugButton()
+        self.volts, self.amps, self.minute = DrawField(), DrawField(), ValueField()
+        for field, name, width in ((self.volts, "Volts", 62), (self.amps, "Amps", 62),
+                                   (self.minute, "Minutes after plugging in", 54)):
+            field.setAccessibleName(name)
             field.setMaximumWidth(look.px(width))
-        self.volts.letter.connect(self._letter)
-        self.volts.returnPressed.connect(self.amps.setFocus)
-        self.amps.returnPressed.connect(self.record)
+        self.minute.setPlaceholderText("now")
+        self.volts.setToolTip("Volts; or volts and amps at once, such as 5.1 0.36, then Enter")
+        for field in (self.volts, self.amps):
+            field.letter.connect(self._letter)
+            field.returnPressed.connect(lambda one=field: self._entered(one))
         self.minute.returnPressed.connect(self.record)
-        self.blinking = QPushButton("blinks")
+        self.blinking = QPushButton("steady")
         self.blinking.setCheckable(True)
         self.blinking.setObjectName("choice")
         self.blinking.setAccessibleName("blinks on and off")
+        self.blinking.setToolTip("Whether the draw is steady or comes and goes · x")
+        self.blinking.toggled.connect(lambda on: self.blinking.setText("blinking" if on else "steady"))
         self.button = QPushButton("Record")
+        self.button.setToolTip("Enter in the amps records too")
         self.button.clicked.connect(self.record)
-        self.named = QComboBox()
-        self.named.setAccessibleName("Or call it by its name")
-        self.named.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.named.setMinimumContentsLength(7)
-        self.named.activated.connect(self._called)
-        for widget in (self.orientation, self.volts, QLabel("V"), self.amps, QLabel("A"), self.minute, QLabel("min"),
-                       self.blinking, self.button):
-            row.addWidget(widget)
-        row.addStretch(1)
-        column.addLayout(row)
-        row = QHBoxLayout()
-        self.position, self.switched = QComboBox(), QComboBox()
+        self.position, self.switched, self.named = QComboBox(), QComboBox(), QComboBox()
         self.position.setAccessibleName("Plug")
+        self.position.setToolTip("How the plug is held · r, p, h")
         self.switched.setAccessibleName("Unit switched on or off")
-        for box, choices in ((self.position, POSITIONS), (self.switched, SWITCHED)):
+        self.switched.setToolTip("Whether the unit is switched on · s")
+        self.named.setAccessibleName("Or call it by its name")
+        self.named.setToolTip("A draw that is seen and not read in figures")
+        self.named.activated.connect(self._called)
+        for box in (self.position, self.switched, self.named):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            box.setMinimumContentsLength(7)
+            box.setMinimumContentsLength(12 if box is self.named else 8)
+        for box, choices in ((self.position, POSITIONS), (self.switched, SWITCHED)):
             for value, words in choices:
                 box.addItem(words, value)
-        self.hint = QLabel("keys: a b \u00b7 r p h \u00b7 s \u00b7 x")
-        self.hint.setObjectName("quiet")
-        self.hint.setToolTip("In the volts: a, b side up; r, p, h plug rests, pushed, hangs; s switched on or off; "
-                             "x blinks")
-        row.addWidget(self.position, 1)
-        row.addWidget(self.switched, 1)
-        row.addWidget(self.named, 1)
-        row.addWidget(self.hint)
+        row = FlowLayout()
+        sentence: tuple[QWidget | str, ...] = (self.orientation, "it draws", self.volts, "V", self.amps, "A",
+                                               self.blinking, "after", self.minute, "min", self.button)
+        for part in sentence:
+            row.addWidget(QLabel(part) if isinstance(part, str) else part)
+        column.addLayout(row)
+        row = FlowLayout()
+        self.or_words = QLabel("Or it is")
+        for widget in (QLabel("The plug is"), self.position, QLabel("and the unit"), self.switched, self.or_words,
+                       self.named):
+            row.addWidget(widget)
         column.addLayout(row)
 
     def offer_states(self, states: Sequence[DrawState]) -> None:
         """The names of the profile's states, for a draw that is called instead of typed."""
         self.named.clear()
-        self.named.addItem("or by name", "")
+        self.named.addItem("a known state…", "")
         for state in states:
             self.named.addItem(state.words, state.id)
         self.named.setVisible(bool(states))
-        self.hint.setVisible(look.scale <= LARGE_TEXT)
+        self.or_words.setVisible(bool(states))
 
     def clear(self) -> None:
         for field in (self.volts, self.amps, self.minute):
@@ -135,6 +136,19 @@ class EntryRow(QWidget):
             self.typed.emit({**self.circumstances(), "volts": 0.0, "amps": 0.0, "minute": None, "named": state})
         self.named.setCurrentIndex(0)
 
+    def _entered(self, field: DrawField) -> None:
+        """Enter in the volts goes on to the amps, in the amps it records; both values typed at once record too."""
+        both = volts_and_amps(field.text())
+        if both is not None:
+            self.volts.setText(both[0])
+            self.amps.setText(both[1])
+            self.record()
+        elif field is self.volts:
+            self.amps.setFocus()
+            self.amps.selectAll()
+        else:
+            self.record()
+
     def record(self) -> None:
         """Offer what is typed; what can't be read is told and stays in its field."""
         try:
@@ -149,13 +163,16 @@ class EntryRow(QWidget):
                          "pattern": "blinking" if self.blinking.isChecked() else "steady"})
 
     def recorded(self, turn: bool) -> None:
-        """Ready for the next value; turn: of the other way up."""
-        self.volts.clear()
+        """Ready for the next value. turn: of the other way up, where the volts are others too; else they are kept, and
+        the next amps are typed alone."""
         self.amps.clear()
         self.minute.clear()
         if turn:
             self.orientation.setChecked(not self.orientation.isChecked())
-        self.volts.setFocus()
+            self.volts.clear()
+            self.volts.setFocus()
+        else:
+            self.amps.setFocus()
 
 
 def typed_supply(fields: dict[str, object], minute: float, proved: bool, supply_class: str,

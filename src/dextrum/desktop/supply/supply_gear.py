@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSize
 
 from dextrum.app.job.session import BenchSession
 from dextrum.core.trail import Gear
+from dextrum.core.when import day_words
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.errors import DextrumError
 from dextrum.store.gear import KINDS, GearRecord
@@ -24,7 +25,7 @@ def proved_words(record: GearRecord, today: datetime) -> str:
         return "never proved"
     at = datetime.fromisoformat(record.proved_at)
     days = (today.date() - at.astimezone(today.tzinfo).date()).days
-    return "proved today" if days <= 0 else "proved yesterday" if days == 1 else f"proved {at.day} {at:%b}"
+    return "proved today" if days <= 0 else f"proved {day_words(at.astimezone(today.tzinfo).date(), today.date())}"
 
 
 class GearRow(QWidget):
@@ -49,7 +50,7 @@ class GearRow(QWidget):
             box.activated.connect(lambda _index, k=kind: self._chosen(k))
             self.boxes[kind] = box
             row.addWidget(box, 2)
-        self.prove = QPushButton("Proved good")
+        self.prove = QPushButton("These work")
         self.prove.setToolTip("They have just charged a known-good unit: Ctrl+Shift+G")
         self.prove.clicked.connect(lambda: self.record_proof(True))
         row.addWidget(self.prove)
@@ -79,7 +80,7 @@ class GearRow(QWidget):
             box.setMaximumHeight(look.px(34))
             box.blockSignals(False)
         self.prove.setEnabled(bool(self.chosen()))
-        self.prove.setText("Proved good" if look.scale <= LARGE_TEXT else "Proved")
+        self.prove.setText("These work")
 
     def chosen(self) -> tuple[GearRecord, ...]:
         ids = {box.currentData() for box in self.boxes.values()}

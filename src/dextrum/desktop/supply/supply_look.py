@@ -104,10 +104,10 @@ class LookPart(QWidget):
         self.form.setVisible(needed or self._open)
         self.again.setVisible(not (needed or self._open))
         if found is None:
-            self.head.setText("1  Look into the port, under magnification")
+            self.head.setText("Look into the port, under magnification")
         else:
             where = f" at {', '.join(found.contacts)}" if found.contacts else ""
-            self.head.setText(f"1  Port looks {', '.join(LOOK_WORDS.get(f, f) for f in found.findings)}{where}")
+            self.head.setText(f"Port looks {', '.join(LOOK_WORDS.get(f, f) for f in found.findings)}{where}")
         self.again.setFixedHeight(look.px(29))
 
     def record(self) -> None:

@@ -38,7 +38,12 @@ SUFFIXES = (".csv", ".tsv", ".txt", ".log")
 
 class SupplyView(JobView):
     name = "supply"
+    commands = ("draw.meter", "job.wait_draw", "swap.known_good", "draw.import", "draw.follow", "draw.plot",
+                "gear.add", "gear.bad", "gear.away", "port.cleaned", "copy.csv")
     shows_advice = True
+    keys = (("5.1 0.36 Enter", "volts and amps at once; then the amps alone, while the volts stay"),
+            ("a  b", "in the figures: which side of the plug is up"), ("r  p  h", "the plug rests, is pushed, hangs"),
+            ("s", "the unit is on or off"), ("x", "the draw comes and goes"))
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
@@ -63,7 +68,7 @@ class SupplyView(JobView):
         self.gear = GearRow(model.session)
         self.gear.trouble.connect(self.say_trouble)
         self.gear.changed.connect(self._weak_gear)
-        self.gear_head = QLabel("2  Powered from")
+        self.gear_head = QLabel("Powered from")
         self.gear_head.setObjectName("section")
         line = QHBoxLayout()
         line.addWidget(self.gear_head)
@@ -100,6 +105,11 @@ class SupplyView(JobView):
         self._shown_again: set[str] = set()
         self._profile_for: object = None
         self._gear_for: object = None
+
+    @property
+    def is_live(self) -> bool:
+        """Whether a draw is being recorded."""
+        return self.live is not None and self.live.running
 
     @property
     def draws(self) -> DrawAssessment | None:
