@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, cast
 
-from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt
-from PySide6.QtGui import QFont, QPainter, QPen
+from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QFont, QKeyEvent, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -35,11 +35,17 @@ from dextrum.app.advising.reason_words import (
     weighed_words,
 )
 from dextrum.app.advising.steps import kind_of_step
+from dextrum.app.advising.suspect_words import mode_words, one_for_each_part, rest_words
+from dextrum.app.commands import BY_ID
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.wording import fault_words, percent
 from dextrum.core.board import Board
 from dextrum.core.safety.cautions import cautions_of_action
+from dextrum.desktop.frame.command_row import CommandRow, hint_of
 from dextrum.desktop.frame.job_model import JobModel
+from dextrum.desktop.frame.press_line import PressLine
+from dextrum.desktop.frame.view import quiet_label
+from dextrum.desktop.reasons.other_steps import OtherSteps
 from dextrum.desktop.reasons.reason_list import ReasonList
 from dextrum.desktop.theme import LARGE_TEXT, look
 
@@ -51,7 +57,9 @@ if TYPE_CHECKING:
 Index = QModelIndex | QPersistentModelIndex
 NOWHERE = QModelIndex()
 MOST_MINUTES_SHOWN = 90.0
-
+MOST_SHOWN, ROW_PIXELS = 5, 44
+MOVED = 0.005
+"""Change of a chance from which the one before is shown beside it."""
 
 
 LEAST_STILL = 0.1
@@ -67,6 +75,8 @@ class SuspectList(QAbstractListModel):
         self.nothing = 0.0
         self.repaired = False
         self.as_before = ""
+        self.was: dict[str, float] = {}
+        """Chance of each part in the answer before, where it was another."""
 
     def rowCount(self, parent: Index = NOWHERE) -> int:
         return 0 if parent.isValid() else len(self.rows) + (2 if self.board is not None else 0)
@@ -104,7 +114,7 @@ class SuspectDelegate(QStyledItemDelegate):
         self.suspects = suspects
 
     def sizeHint(self, _option: QStyleOptionViewItem, _index: Index) -> QSize:
-        return QSize(200, look.px(42))
+        return QSize(200, look.px(ROW_PIXELS))
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         part, words, chance, mended = self.suspects.line(index.row())
@@ -129,6 +139,16 @@ class SuspectDelegate(QStyledItemDelegate):
         painter.drawRoundedRect(bar, 2, 2)
         painter.setBrush(look.colour("quiet" if mended else "ink"))
         painter.drawRoundedRect(QRectF(bar.left(), bar.top(), max(3.0, bar.width() * chance), bar.height()), 2, 2)
+        was = self.suspects.was.get(part)
+        if was is not None and abs(was - chance) >= MOVED:
+            # Where it stood before, on the bar, and in figures.
+            at = bar.left() + bar.width() * was
+            painter.setPen(QPen(look.colour("above"), 2))
+            painter.drawLine(QPointF(at, bar.top() - 3), QPointF(at, bar.bottom() + 3))
+            painter.setFont(look.font(11))
+            painter.setPen(look.colour("quiet"))
+            painter.drawText(QRectF(bar.left(), bar.bottom(), bar.width(), look.px(13)),
+                             Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"was {percent(was)}")
         painter.setPen(QPen(look.colour("ink")))
         painter.setFont(look.font(14, QFont.Weight.DemiBold))
         painter.drawText(QRectF(rect.right() - look.px(56), rect.top() + half - look.px(6), look.px(52),
@@ -138,10 +158,15 @@ class SuspectDelegate(QStyledItemDelegate):
 
 
 class NextCard(QFrame):
-    """The one dark card."""
+    """The one dark card; pressed, it goes to where its step is done. Signals: pressed."""
+
+    pressed = Signal()
 
     def __init__(self) -> None:
         super().__init__()
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setToolTip(hint_of(BY_ID["step.go"]))
         self.setObjectName("card")
         self.setAccessibleName("Next step")
         column = QVBoxLayout(self)
@@ -167,7 +192,19 @@ class NextCard(QFrame):
         self.labels[name] = label
         return label
 
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton and self.rect().contains(event.position().toPoint()):
+            self.pressed.emit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.pressed.emit()
+        else:
+            super().keyPressEvent(event)
+
     def say(self, **texts: str) -> None:
+        self.setAccessibleDescription(". ".join(text for text in (
+            texts.get("title"), texts.get("where"), texts.get("why"), texts.get("caution")) if text))
         for name, label in self.labels.items():
             text = texts.get(name, "")
             label.setText(text)
@@ -179,12 +216,18 @@ def minutes_words(minutes: float) -> str:
 
 
 class ReasoningPanel(QWidget):
+    """Signals: asked (a command's id), chosen (a step that is ranked below the one advised)."""
+
+    asked = Signal(str)
+    chosen = Signal(object)
+
     def __init__(self, model: JobModel) -> None:
         super().__init__()
         self.setObjectName("reasoning")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.model = model
         self.card = NextCard()
+        self.card.pressed.connect(lambda: self.asked.emit("step.go"))
         self.title = QLabel("Suspects")
         self.title.setObjectName("section")
         self.state = QLabel()
@@ -202,25 +245,29 @@ class ReasoningPanel(QWidget):
         self.list.setItemDelegate(self.delegate)
         self.list.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.selectionModel().currentChanged.connect(lambda *_: self._show_reasons())
+        self.rest = quiet_label()
         self.together = QLabel()
         self.together.setWordWrap(True)
         self.together.setTextFormat(Qt.TextFormat.PlainText)
         self.together.hide()
         self.model.explained.connect(self._explain)
+        self.modes = quiet_label()
+        self.modes.hide()
         self.reasons = ReasonList()
         self.reasons_title = QLabel()
         self.reasons_title.setWordWrap(True)
         self.reasons_title.setObjectName("section")
-        self.hold = QLabel()
-        self.hold.setObjectName("hold")
-        self.hold.setWordWrap(True)
+        self.hold = PressLine(role="above", strong=True)
+        self.hold.setToolTip(hint_of(BY_ID["gate.pass"]))
+        self.hold.clicked.connect(lambda: self.asked.emit("gate.pass"))
         self.loads = QLabel()
         self.loads.setWordWrap(True)
         self.loads.setTextFormat(Qt.TextFormat.PlainText)
         self.loads.hide()
-        self.others = QLabel()
-        self.others.setObjectName("quiet")
-        self.others.setWordWrap(True)
+        self.others = OtherSteps()
+        self.others.chosen.connect(self.chosen)
+        self.row = CommandRow(("step.why", "step.why_not", "step.cost"), model.why_not)
+        self.row.asked.connect(self.asked)
         inside = QWidget()
         column = QVBoxLayout(inside)
         column.setContentsMargins(14, 14, 14, 10)
@@ -229,11 +276,14 @@ class ReasoningPanel(QWidget):
         column.addWidget(self.hold)
         column.addLayout(head)
         column.addWidget(self.list)
+        column.addWidget(self.rest)
         column.addWidget(self.together)
         column.addWidget(self.loads)
         column.addWidget(self.reasons_title)
+        column.addWidget(self.modes)
         column.addWidget(self.reasons)
         column.addWidget(self.others)
+        column.addWidget(self.row)
         column.addStretch(1)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
@@ -280,26 +330,31 @@ class ReasoningPanel(QWidget):
         self.suspects.beginResetModel()
         known = bool(assessment.posterior.hypotheses.faults)
         self.suspects.board = model.board if known else None
-        self.suspects.rows = assessment.suspects[:5]
+        self.suspects.rows = one_for_each_part(assessment.suspects, MOST_SHOWN)
         self.suspects.something_else = assessment.posterior.something_else
         self.suspects.repaired = bool(assessment.facts.reworks)
         self.suspects.as_before = assessment.posterior.since_repair if \
             assessment.posterior.new_since < NEW_SAID_FROM else ""
         self.suspects.nothing = assessment.advice.nothing_left if self.suspects.repaired \
             else assessment.posterior.nothing
+        changed = self._changed(assessment) if known else ""
+        self.suspects.was = {} if self._last is None else dict(self._last)
         self.suspects.endResetModel()
         weighed = weighed_words(assessment.posterior) if known else ""
         self.list.setToolTip(weighed)
         self.list.setAccessibleDescription(weighed)
-        self.list.setFixedHeight(look.px(42) * self.suspects.rowCount() + 4)
+        self.list.setFixedHeight(look.px(ROW_PIXELS) * self.suspects.rowCount() + 4)
         if self.suspects.rowCount():
             self.list.setCurrentIndex(self.suspects.index(min(max(keep, 0), self.suspects.rowCount() - 1)))
+        shown = frozenset(suspect.fault.part for suspect in self.suspects.rows)
+        self.rest.setText(rest_words(assessment.posterior, shown, assessment.draws) if known else "")
+        self.rest.setVisible(known)
         together = assessment.together if known else ""
         self.together.setText(together)
         self.together.setVisible(bool(together))
         rate = model.session.library.rates.labour_per_minute
         loads = "\n".join(words for words in (
-            as_before_words(model.board, model.judged), self._changed(assessment),
+            as_before_words(model.board, model.judged), changed,
             quiet_words(assessment, rate),
             beyond_words(model.board, assessment.advice.beyond),
             load_words(assessment.advice.loads, model.facts.isolated, assessment.advice.leaks_at),
@@ -310,7 +365,7 @@ class ReasoningPanel(QWidget):
         if not known:
             self.reasons.setText("This pack names no parts yet, so nothing can be suspected. The trail is kept all "
                                  "the same.")
-        self.others.setText(self._instead(assessment.advice, action) if known else "")
+        self.others.show_steps(self._instead(assessment.advice, action) if known else ())
 
     def _changed(self, assessment: Assessment) -> str:
         """What changed since the answer that was shown before, with what was recorded between."""
@@ -322,10 +377,10 @@ class ReasoningPanel(QWidget):
             self._before = (*here, now)
         return change_words(self._last, now) if self._last is not None else ""
 
-    def _instead(self, advice: Advice, action: Action) -> str:
+    def _instead(self, advice: Advice, action: Action) -> tuple[tuple[str, Action], ...]:
         """The best other repair and the best other reading, with what they cost more in work."""
         if not kind_of_step(action).weighed:
-            return ""
+            return ()
         rate = self.model.session.library.rates.labour_per_minute
         lines = []
         for kinds in (("repair",), ("measure", "scan", "supply", "try", "rail", "look_board"), ("isolate", "inject")):
@@ -333,15 +388,16 @@ class ReasoningPanel(QWidget):
             if other is not None:
                 more = (other.expected - action.expected) / rate
                 if more < MOST_MINUTES_SHOWN:
-                    lines.append(f"{other.title}: " + (f"{more:.0f} min more" if more >= 1 else "about the same"))
-        return "Instead, by expected work:\n" + "\n".join(lines) if lines else ""
+                    lines.append((f"{other.title}: " + (f"{more:.0f} min more" if more >= 1 else "about the same"),
+                                  other))
+        return tuple(lines)
 
     def _show_action(self, action: Action) -> None:
         outcomes = "\n".join(f"{o.outcome} → {o.meaning}" for o in action.outcomes[:3])
         self.card.say(head="Next" if self.model.fresh else "Next · weighing…", minutes=minutes_words(action.minutes),
                       title=action.title, where=action.where, outcomes=outcomes, why=action.why,
                       caution=" ".join(cautions_of_action(self.model.facts, action.kind, action.detail)),
-                      go="" if action.kind == "done" else "Ctrl+Enter: go there")
+                      go="" if action.kind == "done" else "Go there · Ctrl+Enter")
 
     def _empty(self, title: str, why: str) -> None:
         self.card.say(head="Next", minutes="", title=title, where="", outcomes="", why=why, go="")
@@ -350,10 +406,12 @@ class ReasoningPanel(QWidget):
         self.suspects.endResetModel()
         self.list.setFixedHeight(4)
         self.together.hide()
+        self.rest.hide()
         self.loads.hide()
+        self.modes.hide()
         self.reasons.clear()
         self.reasons_title.clear()
-        self.others.clear()
+        self.others.show_steps(())
         self.state.clear()
 
     def _show_reasons(self) -> None:
@@ -361,8 +419,12 @@ class ReasoningPanel(QWidget):
         if assessment is None or board is None or not 0 <= row < len(self.suspects.rows):
             self.reasons.clear()
             self.reasons_title.clear()
+            self.modes.hide()
             return
         suspect = self.suspects.rows[row]
+        modes = mode_words(board, assessment.posterior, suspect.fault.part)
+        self.modes.setText("\n".join(modes))
+        self.modes.setVisible(bool(modes))
         found = [r for r in assessment.reasons.get(suspect.index, ()) if abs(r.log_odds) >= LEAST_SHOWN][:5]
         self.reasons_title.setText(f"Why {suspect.fault.part}" if not suspect.fault.part.startswith("trace")
                                    else f"Why the {suspect.fault.part}")
@@ -378,6 +440,7 @@ class ReasoningPanel(QWidget):
         if board is None or not self.model.fresh:
             return
         title, rows, more = explanation_rows(board, cast("Explanation", found))
+        self.modes.hide()
         self.reasons_title.setText(title)
         self.reasons.show_reasons(rows, more)
 
