@@ -169,8 +169,8 @@ def prepare_window(demo: bool, data: Path | None = None,
     application = QApplication(sys.argv[:1])
     application.setApplicationName("Dextrum")
     theme.load_fonts()
-    look.theme = theme.DARK if store.setting("theme") == "dark" else theme.LIGHT
+    look.theme = next((one for one in theme.THEMES if one.name == store.setting("theme")), theme.LIGHT)
     scale = store.setting("scale", "100")
-    look.scale = int(scale) if scale.isdigit() and 80 <= int(scale) <= 200 else 100
+    look.scale = int(scale) if scale.isdigit() and 75 <= int(scale) <= 200 else 100
     window = MainWindow(BenchSession(store, library, store.setting("who", "bench"), store.setting("meter", "M1")))
     return application, window, store

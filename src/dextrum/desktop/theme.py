@@ -13,7 +13,7 @@ from dextrum.core.reference.judge import Verdict
 FAMILY = "Inter"
 LARGE_TEXT = 125
 """Percent above which hints give way to what must be read."""
-SCALES = (80, 90, 100, 110, 125, 150, 175, 200)
+SCALES = (75, 80, 90, 100, 110, 125, 150, 175, 200)
 
 
 @dataclass(frozen=True)
@@ -38,11 +38,20 @@ class Theme:
     bar_ground: str
     edge: str
 
+    @property
+    def marks(self) -> str:
+        """Which of the shipped marks are seen on its grounds."""
+        return "light" if self.name == "light" else "dark"
+
 
 LIGHT = Theme("light", "#F3F0E9", "#FBFAF6", "#E9E4D8", "#16232E", "#44515C", "#D8D2C4", "#CFD9D6", "#0B4C75",
               "#883306", "#FFF3D6", "#16232E", "#FBFAF6", "#C3CBD2", "#F2C79B", "#E2DCCF", "#8A8474")
 DARK = Theme("dark", "#141B21", "#1A232B", "#10161B", "#F1EDE3", "#B4BEC6", "#34414C", "#2F4247", "#7CC4F2",
              "#F7AE79", "#312E1D", "#EFE9DA", "#16232E", "#3E4A55", "#883306", "#2A353F", "#6C7A86")
+CONTRAST = Theme("contrast", "#000000", "#000000", "#000000", "#FFFFFF", "#FFFFFF", "#8C8C8C", "#2A5A66", "#8FD6FF",
+                 "#FFB454", "#3A3A00", "#FFFFFF", "#000000", "#1C1C1C", "#6B2600", "#4A4A4A", "#FFFFFF")
+"""Ink on black, for tired or weak eyes and for a bright bench."""
+THEMES = (LIGHT, DARK, CONTRAST)
 
 
 class Look:
@@ -127,7 +136,6 @@ def _sheet(t: Theme) -> str:
     QLabel#serial {{ font-size: {px(21)}px; font-weight: 700; }}
     QLabel#section {{ font-size: {px(14)}px; font-weight: 600; }}
     QLabel#hold {{ color: {t.above}; font-weight: 600; }}
-    QLabel#call {{ background: {t.lit}; font-weight: 600; }}
     QProgressBar {{ background: {t.bar_ground}; border: none; border-radius: 4px; text-align: center; }}
     QProgressBar::chunk {{ background: {t.edge}; border-radius: 4px; }}
     QLabel#problem {{ color: {t.above}; font-weight: 600; }}
@@ -138,7 +146,8 @@ def _sheet(t: Theme) -> str:
         selection-color: {t.card_ink}; }}
     QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus {{ border: 2px solid {t.ink};
         padding: {px(4)}px {px(6)}px; }}
-    QLineEdit#reading {{ font-size: {px(19)}px; font-weight: 600; padding: 0 {px(6)}px; }}
+    QLineEdit#reading {{ font-size: {px(19)}px; font-weight: 600; padding: 0 {px(6)}px;
+        placeholder-text-color: {t.ink}; }}
     QPushButton {{ background: {t.panel}; border: 1px solid {t.edge}; border-radius: 4px;
         padding: {px(6)}px {px(12)}px; }}
     QPushButton:hover {{ background: {t.lit}; }}
@@ -149,6 +158,15 @@ def _sheet(t: Theme) -> str:
     QPushButton#tab[done="true"] {{ border-bottom: 2px solid {t.ink}; color: {t.ink}; }}
     QPushButton#tab:checked {{ background: {t.card}; color: {t.card_ink}; border-radius: 4px; }}
     QPushButton#tab:focus {{ border: 1px solid {t.ink}; }}
+    QLabel#key {{ font-weight: 600; }}
+    QPushButton#tool {{ background: transparent; border: 1px solid transparent; border-bottom: 1px solid {t.edge};
+        border-radius: 0; padding: {px(3)}px {px(6)}px; }}
+    QPushButton#tool:hover {{ background: {t.lit}; }}
+    QPushButton#tool:focus {{ border: 2px solid {t.ink}; padding: {px(2)}px {px(5)}px; }}
+    QMenu {{ background: {t.panel}; border: 1px solid {t.edge}; padding: {px(4)}px; }}
+    QMenu::item {{ padding: {px(5)}px {px(16)}px; }}
+    QMenu::item:selected {{ background: {t.card}; color: {t.card_ink}; }}
+    QMenu::item:disabled {{ color: {t.quiet}; }}
     QPushButton#small {{ padding: {px(2)}px {px(8)}px; }}
     QPushButton#choice {{ padding: {px(5)}px {px(10)}px; }}
     QPushButton#choice:checked {{ background: {t.card}; color: {t.card_ink}; border-color: {t.card}; }}
@@ -160,13 +178,15 @@ def _sheet(t: Theme) -> str:
         border-bottom: 1px solid {t.rule}; font-size: {px(12)}px; }}
     QTreeWidget::item {{ padding: {px(3)}px; }}
     QTreeWidget::item:selected {{ background: {t.card}; color: {t.card_ink}; }}
-    QComboBox::drop-down {{ border: none; width: {px(22)}px; }}
+    QComboBox::drop-down {{ border: none; width: {px(20)}px; }}
+    QComboBox::down-arrow {{ width: {px(11)}px; height: {px(11)}px;
+        image: url("{(shipped() / "marks" / f"down-{t.marks}.svg").as_posix()}"); }}
     QCheckBox {{ spacing: {px(8)}px; padding: {px(3)}px 0; }}
     QCheckBox:focus {{ background: {t.lit}; }}
     QCheckBox::indicator {{ width: {px(15)}px; height: {px(15)}px; border: 1px solid {t.edge};
         border-radius: 3px; background: {t.panel}; }}
     QCheckBox::indicator:checked {{ background: {t.card}; border-color: {t.card};
-        image: url("{(shipped() / "marks" / f"tick-{t.name}.svg").as_posix()}"); }}
+        image: url("{(shipped() / "marks" / f"tick-{t.marks}.svg").as_posix()}"); }}
     QFrame#palette {{ background: {t.panel}; border: 1px solid {t.edge}; border-radius: 6px; }}
     QScrollBar:vertical {{ background: transparent; width: {px(10)}px; }}
     QScrollBar:horizontal {{ background: transparent; height: {px(10)}px; }}

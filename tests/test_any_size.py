@@ -1,0 +1,126 @@
+"""Every view at many sizes and text sizes: no text cut, none over another, nothing beyond the window."""
+
+from __future__ import annotations
+
+import unittest
+from itertools import combinations
+
+from PySide6.QtCore import QPoint, QRect
+from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QWidget
+
+from dextrum.core.board import Method
+from dextrum.core.trail import Cell, JobOpened, Look, PointReading, Readings, Supply
+from dextrum.desktop.frame.elided_label import ElidedLabel
+from dextrum.desktop.frame.press_line import PressLine
+from dextrum.desktop.frame.regions import regions
+from dextrum.desktop.theme import SCALES, look
+from dextrum.store.entries import new_entry
+from dextrum.store.jobs import JobStore
+from tests.window_support import WindowCase
+
+SIZES = ((1024, 700, 75), (1024, 700, 100), (1024, 700, 125), (960, 700, 100), (960, 1040, 125), (1280, 800, 100),
+         (1280, 800, 125), (1280, 800, 150), (1280, 800, 200), (1920, 1080, 100), (1920, 1080, 200), (3840, 2160, 200))
+"""Width, height, text in percent."""
+SLACK = 2
+"""Pixels by which a font's own measure may differ from what is painted."""
+
+
+def place_of(widget: QWidget, window: QWidget) -> QRect:
+    return QRect(widget.mapTo(window, QPoint(0, 0)), widget.size())
+
+
+def shown_texts(window: QWidget) -> list[QWidget]:
+    """Labels, buttons, boxes and fields that are seen."""
+    return [one for one in window.findChildren(QWidget)
+            if isinstance(one, (QLabel, QAbstractButton, QComboBox, QLineEdit)) and one.isVisible()
+            and not one.visibleRegion().isEmpty() and (not isinstance(one, QLabel) or one.text())]
+
+
+def is_cut(widget: QWidget) -> str:
+    """What of a widget's text is cut off, in words; empty where all of it is seen."""
+    if isinstance(widget, ElidedLabel):
+        return ""
+    if isinstance(widget, PressLine):
+        return "" if widget.height() >= widget.heightForWidth(widget.width()) - SLACK else "line too low"
+    metrics = widget.fontMetrics()
+    if isinstance(widget, QLabel):
+        if widget.wordWrap():
+            return "" if widget.height() + SLACK >= widget.heightForWidth(widget.width()) else "wrapped text too low"
+        wide = max(metrics.horizontalAdvance(line) for line in widget.text().split("\n"))
+        return "" if wide <= widget.width() + SLACK else f"{wide - widget.width()} pixels too wide"
+    if isinstance(widget, QAbstractButton):
+        wide = metrics.horizontalAdvance(widget.text())
+        return "" if wide <= widget.width() + SLACK else f"{wide - widget.width()} pixels too wide"
+    if isinstance(widget, QComboBox):
+        return "" if widget.height() >= metrics.height() else "box too low"
+    return "" if widget.height() >= metrics.height() else "field too low"
+
+
+class AnySizeTest(WindowCase):
+    def fill(self, store: JobStore) -> None:
+        volts = {"A1": 0.0, "A4": 0.503, "A5": 0.585, "B5": 0.001, "B4": 0.503, "A6": 0.648, "A10": float("inf")}
+        store.add_trail([new_entry(payload, "Ines") for payload in (
+            JobOpened("SLS-0417", "Tarnwick Duo", "tarnwick-duo-c"), Look(("clean",)), Supply("a", 9.1, 1.85),
+            Supply("b", 5.0, 0.0), Cell("unplugged"),
+            Readings(Method.DIODE_RED_GROUND, tuple(PointReading(f"J1.{c}", v) for c, v in volts.items()), "M1"))])
+
+    def test_no_text_is_cut_or_covered_at_any_size(self) -> None:
+        self.settled()
+        for width, height, scale in SIZES:
+            look.scale = scale
+            self.window.resize(width, height)
+            self.window.restyle()
+            self.settled()
+            for name in self.window.views:
+                self.window.show_view(name)
+                for _ in range(3):
+                    self.application.processEvents()
+                with self.subTest(size=f"{width}x{height}", text=scale, view=name):
+                    self.check(name, width)
+
+    def check(self, name: str, width: int) -> None:
+        window = self.window
+        self.assertEqual(window.width(), width, "the window does not get so narrow")
+        self.assertEqual(window.pages[name].horizontalScrollBar().maximum(), 0, "scrolls sideways")
+        texts = shown_texts(window)
+        cut = [f"{type(one).__name__} {self.words(one)!r}: {why}" for one in texts if (why := is_cut(one))]
+        self.assertEqual(cut, [])
+        places = [(one, place_of(one, window)) for one in texts]
+        for one, place in places:
+            self.assertGreaterEqual(place.left(), 0, self.words(one))
+            self.assertLessEqual(place.right(), window.width(), self.words(one))
+        over = [f"{self.words(one)!r} and {self.words(other)!r}"
+                for (one, place), (other, beside) in combinations(places, 2)
+                if not one.isAncestorOf(other) and not other.isAncestorOf(one)
+                and one.visibleRegion().boundingRect().translated(place.topLeft()).adjusted(1, 1, -1, -1).intersects(
+                    other.visibleRegion().boundingRect().translated(beside.topLeft()).adjusted(1, 1, -1, -1))]
+        self.assertEqual(over, [])
+
+    @staticmethod
+    def words(widget: QWidget) -> str:
+        text = getattr(widget, "text", None)
+        return (text() if callable(text) else "")[:40] or widget.accessibleName()
+
+
+class RegionsTest(unittest.TestCase):
+    def test_the_view_keeps_its_room_and_regions_fold_in_order(self) -> None:
+        for scale in SCALES:
+            for width in range(900, 3900, 60):
+                sizes = regions(width, scale)
+                self.assertLessEqual(sizes.shelf + sizes.reasoning, width)
+                self.assertTrue(sizes.shelf_folds or not sizes.reasoning_folds, "the shelf folds first")
+                self.assertEqual((sizes.shelf == 0, sizes.reasoning == 0), (sizes.shelf_folds, sizes.reasoning_folds))
+
+    def test_a_wide_window_gives_the_reasoning_more(self) -> None:
+        self.assertEqual(regions(1280, 100).reasoning, 306)
+        self.assertGreater(regions(1920, 100).reasoning, 450)
+        self.assertEqual(regions(1280, 100), regions(1280, 100, "shelf"))
+
+    def test_what_is_folded_away_can_be_shown(self) -> None:
+        self.assertEqual(regions(960, 100).shelf, 0)
+        self.assertGreater(regions(960, 100, "shelf").shelf, 0)
+        self.assertGreater(regions(960, 200, "reasoning").reasoning, 0)
+
+
+if __name__ == "__main__":
+    unittest.main()
