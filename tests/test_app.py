@@ -8,6 +8,7 @@ import json
 import math
 import tempfile
 import unittest
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -15,7 +16,8 @@ from dextrum.__main__ import main
 from dextrum.app.advising.assess import assess
 from dextrum.app.advising.reason_words import reason_words
 from dextrum.app.bench.demo import STORIES, build_demo, ensure_demo
-from dextrum.app.commands import BY_ID, COMMANDS, matching
+from dextrum.app.command_search import LETTERS, fit, matching
+from dextrum.app.commands import BY_ID, COMMANDS, NEEDS, InHand
 from dextrum.app.handover.handover import make_sheet, sheet_html
 from dextrum.app.job.trail_words import trail_cards
 from dextrum.app.places import shipped
@@ -107,8 +109,8 @@ class SentenceTest(unittest.TestCase):
 
     def test_due(self) -> None:
         self.assertEqual(due_words("2026-03-12T16:00", "2026-03-12"), "due today 16:00")
-        self.assertEqual(due_words("2026-03-14", "2026-03-12"), "due 14 Mar")
-        self.assertEqual(due_words("2026-03-02", "2026-03-12"), "overdue since 2 Mar")
+        self.assertEqual(due_words("2026-03-14", "2026-03-12"), "due Sat 14 Mar")
+        self.assertEqual(due_words("2026-03-02", "2026-03-12"), "overdue since Mon 2 Mar")
         self.assertEqual(due_words("", "2026-03-12"), "")
 
     def test_reasons_in_words(self) -> None:
@@ -253,10 +255,37 @@ class CommandTableTest(unittest.TestCase):
         self.assertEqual(len(keys), len(set(keys)))
 
     def test_palette_finds_by_any_words(self) -> None:
-        self.assertEqual(matching("pdf", True)[0].id, "sheet.pdf")
-        self.assertEqual(matching("job new", False)[0].id, "job.new")
-        self.assertEqual(matching("pdf", False), ())
-        self.assertEqual(matching("zzz", True), ())
+        self.assertEqual(matching("pdf")[0].id, "sheet.pdf")
+        self.assertEqual(matching("job new")[0].id, "job.new")
+        self.assertEqual(matching("zzz"), ())
+
+    def test_palette_knows_the_words_people_type(self) -> None:
+        for typed, wanted in (("undo", "trail.strike"), ("redo", "trail.back"), ("delete", "trail.strike_one"),
+                              ("export", "job.export"), ("battery", "cell.unplugged"), ("quote", "step.cost"),
+                              ("hndsfree", "capture.walk"), ("ctrl+shift+r", "capture.scan"), ("dark", "look.theme")):
+            with self.subTest(typed):
+                self.assertIn(wanted, [command.id for command in matching(typed)][:4])
+
+    def test_letters_in_order_are_tried_only_where_no_word_fits(self) -> None:
+        self.assertEqual({fit("supply", command) is not None and fit("supply", command) for command in
+                          matching("supply")} & {LETTERS}, set())
+
+    def test_each_command_says_what_it_does_in_half_a_line(self) -> None:
+        for command in COMMANDS:
+            self.assertTrue(command.what, command.id)
+            self.assertLess(len(command.what), 70, command.id)
+            self.assertLess(len(command.label), 24 if command.short else 60, command.id)
+
+    def test_what_is_impossible_says_why_and_a_missing_job_is_said_first(self) -> None:
+        nothing = InHand()
+        for command in COMMANDS:
+            if command.needs_job:
+                self.assertEqual(command.why_not(nothing), NEEDS["job"][1], command.id)
+        job = InHand(job=True, board=True, cell="unplugged")
+        self.assertEqual(BY_ID["cell.unplugged"].why_not(job), "The cell is unplugged already.")
+        self.assertEqual(BY_ID["capture.scan"].why_not(job), NEEDS["tester"][1])
+        self.assertEqual(BY_ID["capture.scan"].why_not(replace(job, tester=True)), "")
+        self.assertEqual(BY_ID["job.new"].why_not(nothing), "")
 
 
 class LibraryTest(unittest.TestCase):

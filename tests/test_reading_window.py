@@ -175,7 +175,7 @@ class CompareTest(ReadingCase):
 class MethodTest(ReadingCase):
     def test_black_on_ground_is_kept_apart_from_red_on_ground(self) -> None:
         self.key(Key.Key_M, CTRL | SHIFT)
-        self.assertIn("black on ground", self.window.method.text())
+        self.assertIn("black on ground", self.window.header.buttons["polarity"].text())
         self.assertEqual(self.port.ladder.judged, {})
         self.port.go_to("J1.A5")
         self.type("1.2")
@@ -272,14 +272,14 @@ class LibraryViewTest(ReadingCase):
         serial = self.library.chosen_board()
         self.assertTrue(serial.startswith("SLS-"))
         self.key(Key.Key_K, CTRL)
-        self.type("Take a board out")
+        self.type("Exclude a known-good")
         self.key(Key.Key_Return)
         self.assertEqual(self.window.ask.field.text(), f"{serial}, ")
         self.type("its port was changed")
         self.key(Key.Key_Return)
         self.wait(lambda: not self.library.background.busy and "5 good boards" in self.library.sentence.text())
         self.assertIn(f"{serial} (its port was changed", self.library.gone.text())
-        self.command("Take a board back", serial)
+        self.command("Include a known-good", serial)
         self.wait(lambda: not self.library.background.busy and "6 good boards" in self.library.sentence.text())
 
     def test_rows_of_a_merged_file_that_do_not_fit_are_listed_with_the_reason(self) -> None:
@@ -288,7 +288,7 @@ class LibraryViewTest(ReadingCase):
                         "X1,J1.A5,diode_red_ground,M1,21,0.58,2026-01-01\n"
                         "X1,U99.7,diode_red_ground,M1,21,0.5,2026-01-01\n"
                         "X1,J1.A5,resistance,M1,21,0.5,2026-01-01\n")
-        self.command("Merge a library", str(path))
+        self.command("Merge known-good", str(path))
         self.wait(lambda: not self.library.background.busy and "7 good boards" in self.library.sentence.text())
         for words in ("line 3: point 'U99.7' is not on this board", "line 4: resistance can't be taken at J1.A5"):
             self.assertIn(words, self.library.refused.text())

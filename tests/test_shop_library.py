@@ -165,12 +165,12 @@ class LibraryWindowTest(WindowCase):
         self.key(Key.Key_K, CTRL | SHIFT)
         self.assertIn("2 readings added", self.window.trail.said.text())
         self.assertEqual({r.judgement.origin for r in self.window.model.judged.values()}, {"own"})
-        self.command("Take a board out")
+        self.command("Exclude a known-good board")
         self.type("SLS-0900, flux under it")
         self.key(Key.Key_Return)
         self.assertIn("taken out", self.window.trail.said.text())
         self.assertEqual({r.judgement.origin for r in self.window.model.judged.values()}, {"scan"})
-        self.command("Take a board back")
+        self.command("Include a known-good board")
         self.type("SLS-0900")
         self.key(Key.Key_Return)
         self.assertEqual({r.judgement.origin for r in self.window.model.judged.values()}, {"own"})
@@ -185,7 +185,7 @@ class LibraryWindowTest(WindowCase):
         self.assertEqual(view.ladder.numbers, {})
 
     def test_a_board_that_is_not_there_is_told_in_place(self) -> None:
-        self.command("Take a board out")
+        self.command("Exclude a known-good board")
         self.type("SLS-1, x")
         self.key(Key.Key_Return)
         self.assertIn("not among the known-good boards", self.window.ask.trouble.text())

@@ -28,7 +28,7 @@ from dextrum.desktop.port.view import PortView
 from dextrum.desktop.shots import SHOTS
 from dextrum.desktop.start import NO_DISPLAY
 from dextrum.desktop.supply.view import SupplyView
-from dextrum.desktop.theme import DARK, LIGHT, Theme, look
+from dextrum.desktop.theme import CONTRAST, DARK, LIGHT, Theme, look
 from dextrum.store.entries import new_entry
 from dextrum.store.job_file import write_job_file
 from dextrum.store.jobs import JobStore
@@ -110,6 +110,15 @@ class PortTypingTest(OneJobCase):
         self.assertFalse(self.port.trouble.isVisible())
         self.assertIn("J1.A1", self.window.model.judged)
 
+    def test_millivolts_are_offered_as_volts_and_recorded_by_the_next_enter(self) -> None:
+        self.type("451")
+        self.key(Key.Key_Return)
+        self.assertIn("451 mV is 0.451 V", self.port.trouble.text())
+        self.assertNotIn("J1.A1", self.window.model.judged)
+        self.assertEqual(self.port.ladder.field.text(), "0.451")
+        self.key(Key.Key_Return)
+        self.assertEqual(self.window.model.judged["J1.A1"].reading.value, 0.451)
+
     def test_wavering(self) -> None:
         self.type("0.4w")
         self.key(Key.Key_Return)
@@ -137,7 +146,7 @@ class PortTypingTest(OneJobCase):
         self.type("0.001")
         self.key(Key.Key_Return)
         self.key(Key.Key_M, CTRL)
-        self.assertIn("meter M2", self.window.method.text())
+        self.assertIn("meter M2", self.window.header.buttons["meter"].text())
         self.assertEqual(self.store.setting("meter"), "M2")
         self.settled()
 
@@ -223,7 +232,7 @@ class IntakeTest(OneJobCase):
     def test_bad_dates_and_endless_texts_are_refused(self) -> None:
         self.key(Key.Key_1, ALT)
         view = self.window.views["intake"]
-        for text in ("soon", "2026-13-40", "31.12.2026"):
+        for text in ("soon", "2026-13-40", "3/12"):
             self.tab_to("Back by")
             self.key(Key.Key_A, CTRL)
             self.type(text)
@@ -358,7 +367,7 @@ class ShelfTest(WindowCase):
         self.window.model.record(Wait("Glue", "2020-01-01T10:00"))
         self.application.processEvents()
         shown = self.window.shelf.list_model.data(self.window.shelf.list_model.index(0))
-        self.assertIn("Glue, look again now", str(shown))
+        self.assertIn("Glue, check again now", str(shown))
 
     def test_new_job_needs_a_serial_and_escape_leaves(self) -> None:
         self.key(Key.Key_N, CTRL)
@@ -446,6 +455,8 @@ class PaletteAndLookTest(OneJobCase):
         for view in self.window.views:
             self.window.show_view(view)
             self.application.processEvents()
+        self.key(Key.Key_T, CTRL)
+        self.assertIs(look.theme, CONTRAST)
         self.key(Key.Key_T, CTRL)
         self.assertIs(look.theme, LIGHT)
 
@@ -634,6 +645,6 @@ class StartTest(WindowCase):
         self.assertIn("Ctrl+N", self.window.reasoning.card.labels["why"].text())
 
     def test_fonts_are_the_shipped_ones(self) -> None:
-        for widget in (self.window, self.window.serial, self.window.welcome, self.window.trail.said,
+        for widget in (self.window, self.window.header.serial, self.window.welcome, self.window.trail.said,
                        self.window.shelf.search, self.window.reasoning.card.labels["title"]):
             self.assertEqual(widget.fontInfo().family(), theme.FAMILY, widget)

@@ -65,6 +65,8 @@ class KeysTest(WindowCase):
 
     def test_every_commands_keys_win_over_a_text_fields(self) -> None:
         """In a field of every view that has one, with text in it: the command runs, the text stays."""
+        self.settled()
+        self.window.model.calls = lambda: True  # so that each command can be run
         ran: list[str] = []
         for name in list(self.window.commands.handlers):
             self.window.commands.handlers[name] = lambda name=name: ran.append(name)  # type: ignore[misc]

@@ -1,127 +1,300 @@
-"""Every command of the program, once: menu line, shortcut, palette and test take the same path."""
+"""Every command of the program, once: menu line, shortcut, palette, button and test take the same path.
+
+They stand in groups along the order of work. What makes one impossible for now is a need by name, with the words that
+say so: a command that can't be run is shown with them, not hidden.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 
 @dataclass(frozen=True)
+class InHand:
+    """What the window has in hand, as far as commands ask for it. cell: the state of the cell by the trail."""
+
+    job: bool = False
+    board: bool = False
+    weighed: bool = False
+    held: bool = False
+    entries: bool = False
+    struck: bool = False
+    earlier: bool = False
+    calls: bool = False
+    compared: bool = False
+    removed: bool = False
+    cell: str = ""
+    multimeter: bool = False
+    tester: bool = False
+    power_meter: bool = False
+
+    @property
+    def instrument(self) -> bool:
+        return self.multimeter or self.tester or self.power_meter
+
+
+NEEDS: dict[str, tuple[Callable[[InHand], bool], str]] = {
+    "job": (lambda now: now.job, "No job is open: Ctrl+N takes one in."),
+    "board": (lambda now: now.board, "This job has no board pack."),
+    "weighed": (lambda now: now.weighed, "Nothing is weighed yet."),
+    "held": (lambda now: now.held, "Nothing is held."),
+    "entries": (lambda now: now.entries, "Nothing left to strike out."),
+    "struck": (lambda now: now.struck, "Nothing was struck out here."),
+    "earlier": (lambda now: now.earlier, "This unit was not here before, by its serial."),
+    "calls": (lambda now: now.calls, "No job calls."),
+    "compared": (lambda now: now.compared, "Nothing is compared."),
+    "removed": (lambda now: now.removed, "Nothing is disconnected."),
+    "multimeter": (lambda now: now.multimeter, "No multimeter is connected: Ctrl+Shift+F looks for one."),
+    "tester": (lambda now: now.tester, "No port tester is connected: Ctrl+Shift+F looks for one."),
+    "power_meter": (lambda now: now.power_meter, "No power meter is connected: Ctrl+Shift+F looks for one."),
+    "instrument": (lambda now: now.instrument, "No instrument is connected."),
+    "cell_unplugged": (lambda now: now.cell != "unplugged", "The cell is unplugged already."),
+    "cell_plugged": (lambda now: now.cell != "plugged", "The cell is in already."),
+    "cell_known_good": (lambda now: now.cell != "known_good", "The known-good cell is in already."),
+    "cell_new": (lambda now: now.cell != "new", "The new cell is in already."),
+}
+
+
+@dataclass(frozen=True)
 class Command:
-    """id as 'group.name'; shortcut in portable text, empty for none; needs_job: only with a job open."""
+    """id as 'room.name'; shortcut in portable text, empty for none; what: what it does, in half a line; words: what
+    else people type for it; needs: what must be there, by name; short: on its button, where the title is too long."""
 
     id: str
     title: str
     shortcut: str = ""
-    needs_job: bool = False
+    what: str = ""
+    words: str = ""
+    needs: tuple[str, ...] = ()
+    short: str = ""
+
+    @property
+    def label(self) -> str:
+        """On its button."""
+        return self.short or self.title
+
+    @property
+    def needs_job(self) -> bool:
+        return bool(set(self.needs) - {"calls", "instrument"})
+
+    def why_not(self, now: InHand) -> str:
+        """What keeps it from being run now, in words; empty where nothing does. A missing job is said first."""
+        if self.needs_job and not now.job:
+            return NEEDS["job"][1]
+        return next((words for there, words in (NEEDS[need] for need in self.needs) if not there(now)), "")
 
 
-COMMANDS: tuple[Command, ...] = (
-    Command("job.new", "New job", "Ctrl+N"),
-    Command("job.search", "Search all jobs", "Ctrl+F"),
-    Command("job.next", "Next job on the shelf", "Ctrl+PgDown"),
-    Command("job.previous", "Previous job on the shelf", "Ctrl+PgUp"),
-    Command("job.export", "Export this job as a file", "Ctrl+E", True),
-    Command("job.import", "Import a job file", "Ctrl+I"),
-    Command("job.earlier", "Open this unit's earlier job", "", True),
-    Command("job.wait", "Put this job on the shelf to wait", "Ctrl+W", True),
-    Command("job.wait_draw", "Wait until the draw tells, on the shelf", "Ctrl+Shift+W", True),
-    Command("job.due", "Go to the job that calls", "Ctrl+D"),
-    Command("trail.strike", "Strike out the last entry", "Ctrl+Z", True),
-    Command("trail.back", "Bring back what was struck out", "Ctrl+Shift+Z", True),
-    Command("trail.strike_one", "Strike out the chosen entry, or bring it back", "Ctrl+Del", True),
-    Command("view.intake", "Intake", "Alt+1", True),
-    Command("view.supply", "Supply", "Alt+2", True),
-    Command("view.port", "Port", "Alt+3", True),
-    Command("view.board", "Board", "Alt+4", True),
-    Command("view.rework", "Rework", "Alt+5", True),
-    Command("view.proof", "Proof", "Alt+6", True),
-    Command("view.handover", "Hand-over", "Alt+7", True),
-    Command("view.library", "Known-good: boards, points and meters", "Alt+8", True),
-    Command("step.go", "Go to the next step", "Ctrl+Return", True),
-    Command("step.why", "Why this suspect: next one", "Ctrl+J", True),
-    Command("step.why_not", "Why not this part", "Ctrl+Shift+J", True),
-    Command("step.cost", "What another step would cost, beside the one advised", "Ctrl+Shift+N", True),
-    Command("capture.walk", "Walk over the points that are due, without hands", "Ctrl+Space", True),
-    Command("capture.pedal", "Which key the foot switch sends", "", True),
-    Command("capture.hold", "How long OL is held until a point counts as open", "", True),
-    Command("capture.scan", "Read the port with the port tester", "Ctrl+Shift+R", True),
-    Command("draw.meter", "Record the power meter's stream, live; again to stop", "Ctrl+Shift+E", True),
-    Command("instrument.find", "Look for instruments", "Ctrl+Shift+F"),
-    Command("instrument.connect", "Connect an instrument by its resource name"),
-    Command("instrument.leave", "Let go of an instrument"),
-    Command("sound.level", "How loud the cues are"),
-    Command("sound.cues", "Which cues are sounded"),
-    Command("sound.speech", "Speak points and verdicts, or don't"),
-    Command("board.look", "Looked over the board: missing, burst, askew, corroded parts", "Ctrl+B", True),
-    Command("swap.known_good", "A known-good supply, cable, dock, fan or controllers tried", "Ctrl+Shift+S", True),
-    Command("load.off", "Take a load off: unplug, or lift a part or a pin", "Ctrl+L", True),
-    Command("load.back", "Put back what is off", "Ctrl+Shift+B", True),
-    Command("rail.volts", "Volts of a rail, under power", "Ctrl+R", True),
-    Command("rail.inject", "Injected into a rail: what warmed", "Ctrl+Shift+I", True),
-    Command("shop.labour", "Shop rates: what a minute of work costs", "", True),
-    Command("shop.price", "Price of a part in this shop", "", True),
-    Command("cell.unplugged", "Cell is unplugged", "Ctrl+U", True),
-    Command("cell.plugged", "Cell is plugged in", "", True),
-    Command("cell.known_good", "Known-good cell is in", "", True),
-    Command("cell.new", "New cell is fitted", "", True),
-    Command("safety.danger", "Danger seen: wet, hot, swollen, smell or smoke", "Ctrl+Shift+X", True),
-    Command("safety.safe", "Made safe: isolated, opened, cell out, inspected", "Ctrl+Shift+U", True),
-    Command("port.cleaned", "Port cleaned", "", True),
-    Command("rework.audit", "Rework audited: parts counted, no bridges, flux off", "Ctrl+Shift+A", True),
-    Command("draw.import", "Read a power meter's CSV", "Ctrl+Shift+O", True),
-    Command("draw.follow", "Follow a power meter's growing CSV, live", "Ctrl+Shift+L", True),
-    Command("draw.plot", "To the plot: cursor, zoom and mark by keys", "Ctrl+Shift+D", True),
-    Command("gear.add", "Add a supply, cable or dock", "", True),
-    Command("gear.proved", "Supply, cable and dock have just proved good", "Ctrl+Shift+G", True),
-    Command("gear.bad", "The supply has just proved bad", "", True),
-    Command("gear.away", "Put the chosen supply away", "", True),
-    Command("port.naming", "Contacts as A1 to B12, or 1 to 24 as breakouts count", "", True),
-    Command("port.breakout", "Add a breakout, with how it counts the contacts", "", True),
-    Command("port.pairs", "Contact to contact, in ohms", "Ctrl+Alt+O", True),
-    Command("port.shift", "Move the readings that stand one contact too far", "Ctrl+Alt+M", True),
-    Command("port.turned", "Tester or breakout is turned over, or back", "Ctrl+Shift+T", True),
-    Command("compare.choose", "Compare with an earlier scan or a known-good board", "Ctrl+Shift+Y", True),
-    Command("compare.none", "Compare with nothing", "", True),
-    Command("method.diode", "Diode mode: red or black on ground", "Ctrl+Shift+M", True),
-    Command("method.ohms", "Point to point: resistance or continuity", "", True),
-    Command("meter.remove", "Put away a meter that was set up", "", True),
-    Command("meter.set_up", "Set up a meter: test current and what it shows as OL", "", True),
-    Command("judging.false_alarm", "False alarms accepted per scan", "", True),
-    Command("library.offer", "Offer this unit's readings as known-good", "Ctrl+Shift+K", True),
-    Command("library.out", "Take a board out of the known-good", "", True),
-    Command("library.back", "Take a board back among the known-good", "", True),
-    Command("library.write", "Write this model's library as CSV", "", True),
-    Command("library.read", "Merge a library from CSV", "", True),
-    Command("library.learn", "Learn from closed jobs how often parts fail", "", True),
-    Command("library.forget", "Forget what was learned: the pack's own rates", "", True),
-    Command("library.reference_meter", "The meter in hand is the one all are compared with", "", True),
-    Command("board.temperature", "Board temperature, for the readings that follow", "", True),
-    Command("gate.pass", "Pass the held gate, with a reason", "Ctrl+G", True),
-    Command("cause.supply", "Cause: the owner's supply", "", True),
-    Command("cause.dock", "Cause: the dock", "", True),
-    Command("cause.force", "Cause: force", "", True),
-    Command("cause.liquid", "Cause: liquid", "", True),
-    Command("cause.unknown", "Cause: can't be told, waived", "", True),
-    Command("copy.text", "Copy this view as text", "Ctrl+Shift+C", True),
-    Command("copy.csv", "Copy the trace as CSV", "Ctrl+Alt+C", True),
-    Command("copy.picture", "Copy this view as a picture", "Ctrl+Shift+P", True),
-    Command("sheet.pdf", "Hand-over sheet as PDF", "Ctrl+P", True),
-    Command("sheet.html", "Hand-over sheet as HTML", "Ctrl+Shift+H", True),
-    Command("look.theme", "Light or dark", "Ctrl+T"),
-    Command("look.larger", "Larger text", "Ctrl++"),
-    Command("look.smaller", "Smaller text", "Ctrl+-"),
-    Command("meter.next", "Next meter", "Ctrl+M", True),
-    Command("palette", "All commands", "Ctrl+K"),
-    Command("keys", "Show the shortcuts", "F1"),
-    Command("quit", "Quit", "Ctrl+Q"),
+GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
+    ("Jobs", (
+        Command("job.new", "New job", "Ctrl+N", "take in a unit by its serial", "open intake create add",
+                short="New job"),
+        Command("job.search", "Search all jobs", "Ctrl+F",
+                "by serial, model, place, part or what an owner said", "find"),
+        Command("job.next", "Next job on the shelf", "Ctrl+PgDown", "the tag below", ""),
+        Command("job.previous", "Previous job on the shelf", "Ctrl+PgUp", "the tag above", ""),
+        Command("job.due", "Go to the job that calls", "Ctrl+D", "a wait has ended", "alarm timer", ("calls",)),
+        Command("job.earlier", "Open this unit's earlier job", "",
+                "the same serial was here before", "history", ("job", "earlier"), short="Earlier job"),
+        Command("job.wait", "Wait, on the shelf", "Ctrl+W",
+                "for parts, a cell, the owner: say until when", "pause shelve postpone later", ("job",)),
+        Command("job.wait_draw", "Wait until the draw is clear", "Ctrl+Shift+W",
+                "the time at which a flat cell and a fault can be told apart", "charge timer", ("job", "weighed"),
+                short="Wait until clear"),
+        Command("job.export", "Export this job as a file", "Ctrl+E",
+                "everything in the trail, to be read elsewhere", "save send share backup", ("job",)),
+        Command("job.import", "Import a job file", "Ctrl+I",
+                "from another bench, or a file dropped on the window", "open load"),
+    )),
+    ("Next step", (
+        Command("step.go", "Go to the next step", "Ctrl+Return",
+                "to the place in the window where it is done", "advice card", ("weighed",)),
+        Command("step.why", "Why this suspect: next one", "Ctrl+J",
+                "what speaks for and against it", "reason explain", ("weighed",),
+                short="Next suspect"),
+        Command("step.why_not", "Why not this part", "Ctrl+Shift+J",
+                "what speaks against a part that you name", "reason explain", ("weighed",), short="Why not…"),
+        Command("step.cost", "Compare another step", "Ctrl+Shift+N",
+                "its expected work beside the step advised", "quote cost price worth", ("weighed",),
+                short="Compare a step"),
+        Command("gate.pass", "Override a safety hold", "Ctrl+G",
+                "with your reason, which stays on record", "gate pass hold", ("held",)),
+    )),
+    ("Intake and safety", (
+        Command("view.intake", "Intake", "Alt+1", "what the owner says, what was seen", "view", ("job",)),
+        Command("safety.danger", "Danger seen", "Ctrl+Shift+X",
+                "wet, hot, swollen, smell or smoke", "hazard warning", ("job",), short="Danger seen"),
+        Command("safety.safe", "Made safe", "Ctrl+Shift+U",
+                "isolated, opened, cell out, inspected", "hazard", ("job",), short="Made safe"),
+        Command("cell.unplugged", "Cell is unplugged", "Ctrl+U",
+                "before readings, heat and injection", "battery out remove disconnect", ("job", "cell_unplugged")),
+        Command("cell.plugged", "Cell is plugged in", "", "the unit's own", "battery in", ("job", "cell_plugged")),
+        Command("cell.known_good", "Known-good cell is in", "",
+                "one of the bench's, proved", "battery swap", ("job", "cell_known_good")),
+        Command("cell.new", "New cell is fitted", "", "it stays in the unit", "battery replace", ("job", "cell_new")),
+        Command("access.opened", "Opened to", "",
+                "how far the unit is open: back off, board out", "access level opened", ("board",)),
+    )),
+    ("Supply", (
+        Command("view.supply", "Supply", "Alt+2", "look into the port, gear, volts and amps", "view", ("job",)),
+        Command("draw.meter", "Record the power meter, live", "Ctrl+Shift+E",
+                "the same again ends it and records the log", "stream start stop log", ("job", "power_meter"),
+                short="Record live"),
+        Command("draw.import", "Read a power meter's CSV", "Ctrl+Shift+O",
+                "its columns are shown before anything is kept", "load file log", ("job",), short="Read CSV"),
+        Command("draw.follow", "Follow a growing CSV, live", "Ctrl+Shift+L",
+                "a file that a power meter's program still writes", "file log tail", ("job",), short="Follow CSV"),
+        Command("draw.plot", "To the plot", "Ctrl+Shift+D", "cursor, zoom and mark by keys", "chart curve", ("job",),
+                short="To the plot"),
+        Command("gear.add", "Add a supply, cable or dock", "",
+                "a name for each, to be proved", "charger adapter new", ("job",), short="Add gear"),
+        Command("gear.proved", "Supply, cable and dock work", "Ctrl+Shift+G",
+                "they have just charged a known-good unit", "proved good gear", ("job",)),
+        Command("gear.bad", "The supply is bad", "", "proved with a known-good unit", "gear fault", ("job",),
+                short="Supply is bad"),
+        Command("gear.away", "Put the chosen supply away", "",
+                "what it was used for stays in the trail", "remove delete gear", ("job",), short="Put supply away"),
+        Command("swap.known_good", "Tried with a known-good one", "Ctrl+Shift+S",
+                "supply, cable, dock, fan or controllers", "swap exchange", ("board",), short="Known-good tried"),
+    )),
+    ("Port", (
+        Command("view.port", "Port", "Alt+3", "diode readings, contact by contact", "view", ("job",)),
+        Command("capture.walk", "Hands-free measuring", "Ctrl+Space",
+                "touch, hear, go on: the points that are due, one after another", "walk listen probe type",
+                ("board",), short="Hands-free"),
+        Command("capture.scan", "Read the port tester", "Ctrl+Shift+R",
+                "all contacts in one entry", "scan", ("board", "tester"), short="Port tester"),
+        Command("port.turned", "Tester turned over, or back", "Ctrl+Shift+T",
+                "so that a fault of the tester shows", "flip reverse", ("board",), short="Turned over"),
+        Command("port.pairs", "Contact to contact, in ohms", "Ctrl+Alt+O",
+                "the contacts that must be one node", "resistance continuity", ("board",), short="Contact to contact"),
+        Command("port.shift", "Move readings by one contact", "Ctrl+Alt+M",
+                "where the scan fits better shifted", "correct", ("board",), short="Shift by one"),
+        Command("port.naming", "Contacts as A1 to B12, or 1 to 24", "",
+                "as your breakout counts them", "breakout names", ("board",), short="A1 or 1 to 24"),
+        Command("port.breakout", "Add a breakout", "",
+                "with the order in which it counts the contacts", "adapter", ("board",), short="Add breakout"),
+        Command("port.cleaned", "Port cleaned", "", "looked at again, it may take a plug", "dirt lint", ("job",),
+                short="Port cleaned"),
+        Command("board.temperature", "Board temperature", "",
+                "for the readings that follow; they are corrected to 21 °C", "warm celsius", ("job",),
+                short="Board temperature"),
+        Command("compare.choose", "Compare with other readings", "Ctrl+Shift+Y",
+                "an earlier scan, or a known-good board", "before after difference", ("board",), short="Compare"),
+        Command("compare.none", "Compare with nothing", "", "take the other readings away", "clear", ("compared",),
+                short="Stop comparing"),
+        Command("method.diode", "Diode mode: red or black on ground", "Ctrl+Shift+M",
+                "the polarity of the readings that follow", "polarity probe", ("board",)),
+        Command("method.ohms", "Point to point: resistance or continuity", "",
+                "how two points are measured", "ohms beep", ("board",), short="Ohms or continuity"),
+        Command("meter.next", "Next meter", "Ctrl+M",
+                "the one in hand, with its own correction", "multimeter change", ("job",)),
+        Command("meter.set_up", "Set up a meter", "",
+                "test current, and what it shows as OL", "multimeter add new", ("job",), short="Set up a meter"),
+        Command("meter.remove", "Put away a meter", "",
+                "what it has read keeps its name", "multimeter delete", ("job",), short="Put away a meter"),
+    )),
+    ("Board", (
+        Command("view.board", "Board", "Alt+4", "the plan, its points and the path in question", "view plan", ("job",)),
+        Command("board.look", "Looked over the board", "Ctrl+B",
+                "missing, burst, askew or corroded parts", "inspect see", ("board",), short="Looked over"),
+        Command("load.off", "Disconnect a load", "Ctrl+L",
+                "unplug it, or lift a part or a pin", "isolate remove lift", ("board",), short="Disconnect"),
+        Command("load.back", "Put back what is disconnected", "Ctrl+Shift+B",
+                "parts, pins and plugs", "reconnect refit", ("board", "removed"), short="Put back"),
+        Command("rail.volts", "Volts of a rail", "Ctrl+R",
+                "under power, at one of its points", "measure voltage", ("board",), short="Rail volts"),
+        Command("rail.inject", "Injected into a rail", "Ctrl+Shift+I",
+                "volts, amps, and what warmed", "heat thermal short", ("board",), short="Injected"),
+    )),
+    ("Rework", (
+        Command("view.rework", "Rework", "Alt+5",
+                "what is replaced, reflowed, wired or cleaned", "view repair", ("job",)),
+        Command("rework.audit", "Rework audited", "Ctrl+Shift+A",
+                "parts counted, no bridges, flux off", "check inspect", ("job",), short="Audited"),
+        Command("cause.supply", "Cause: the owner's supply", "", "told on the sheet", "reason why", ("job",),
+                short="Cause: supply"),
+        Command("cause.dock", "Cause: the dock", "", "told on the sheet", "reason why", ("job",), short="Cause: dock"),
+        Command("cause.force", "Cause: force", "", "on the plug or the port", "reason why drop", ("job",),
+                short="Cause: force"),
+        Command("cause.liquid", "Cause: liquid", "", "keep it dry", "reason why wet", ("job",), short="Cause: liquid"),
+        Command("cause.unknown", "Cause: not determined", "", "nothing points to one", "reason why waive", ("job",),
+                short="Cause: unknown"),
+    )),
+    ("Proof and hand-over", (
+        Command("view.proof", "Proof", "Alt+6", "each function, tried and ticked", "view test", ("job",)),
+        Command("view.handover", "Hand-over", "Alt+7",
+                "how the job ends, and the owner's sheet", "view close finish", ("job",)),
+        Command("sheet.pdf", "Hand-over sheet as PDF", "Ctrl+P", "for the owner", "print export report", ("board",),
+                short="Sheet as PDF"),
+        Command("sheet.html", "Hand-over sheet as HTML", "Ctrl+Shift+H", "for the owner", "export report", ("board",),
+                short="Sheet as HTML"),
+    )),
+    ("Known-good", (
+        Command("view.library", "Known-good", "Alt+8",
+                "boards, points and meters that readings are compared with", "view library reference", ("job",)),
+        Command("library.offer", "Offer this unit as known-good", "Ctrl+Shift+K",
+                "its readings count for the next unit", "library add reference", ("board",), short="Offer this unit"),
+        Command("library.out", "Exclude a known-good board", "",
+                "with a reason; all is judged again", "library remove reference", ("board",), short="Exclude a board"),
+        Command("library.back", "Include a known-good board again", "",
+                "one that was excluded", "library reference", ("board",), short="Include again"),
+        Command("library.write", "Export the known-good as CSV", "", "of this model", "library save", ("board",),
+                short="Export CSV"),
+        Command("library.read", "Merge known-good from CSV", "",
+                "rows that don't fit are set aside and shown", "library import load", ("board",), short="Merge CSV"),
+        Command("library.reference_meter", "This meter is the shop's reference", "",
+                "all others are compared with it", "library", ("board",), short="Reference meter"),
+        Command("library.learn", "Learn from closed jobs", "",
+                "how often each part fails here", "rates priors", ("board",), short="Learn"),
+        Command("library.forget", "Forget what was learned", "",
+                "the pack's own rates again", "rates priors", ("board",), short="Forget"),
+        Command("judging.false_alarm", "False alarms accepted per scan", "",
+                "how often a good board may be called abnormal", "threshold sensitivity", ("board",),
+                short="False alarms"),
+        Command("shop.labour", "Shop rates", "", "what a minute of work costs", "money price hourly", ("job",),
+                short="Shop rates"),
+        Command("shop.price", "Price of a part", "", "in this shop", "money cost", ("board",), short="Part price"),
+    )),
+    ("Instruments and sound", (
+        Command("instrument.find", "Look for instruments", "Ctrl+Shift+F",
+                "multimeter, port tester, power meter, supply", "connect search device"),
+        Command("instrument.connect", "Connect an instrument by its address", "",
+                "where it is not found by itself", "device resource"),
+        Command("instrument.leave", "Disconnect an instrument", "",
+                "the program lets go of it", "device release", ("instrument",)),
+        Command("capture.pedal", "Which key the foot switch sends", "", "press it once", "pedal foot", ("job",)),
+        Command("capture.hold", "How long OL is held", "", "until a point counts as open", "seconds open", ("job",)),
+        Command("sound.level", "How loud the sounds are", "", "0 is silent", "volume mute"),
+        Command("sound.cues", "Which sounds are heard", "", "one by one", "cues mute"),
+        Command("sound.speech", "Speak points and verdicts, or don't", "", "by the system's voice", "voice talk"),
+    )),
+    ("Trail and copies", (
+        Command("trail.strike", "Undo: strike out the last entry", "Ctrl+Z",
+                "it stays to be seen, and no longer counts", "undo delete remove revert", ("job", "entries"),
+                short="Undo"),
+        Command("trail.back", "Redo: bring back what was struck out", "Ctrl+Shift+Z",
+                "it counts again", "redo restore", ("job", "struck"), short="Redo"),
+        Command("trail.strike_one", "Strike out the chosen entry, or bring it back", "Ctrl+Del",
+                "the one marked in the trail", "delete remove undo", ("job",), short="Strike out chosen"),
+        Command("copy.text", "Copy this view as text", "Ctrl+Shift+C", "to paste elsewhere", "clipboard", ("job",)),
+        Command("copy.picture", "Copy this view as a picture", "Ctrl+Shift+P",
+                "to paste elsewhere", "clipboard screenshot image", ("job",)),
+        Command("copy.csv", "Copy the draw log as CSV", "Ctrl+Alt+C",
+                "seconds, volts, amps", "clipboard trace", ("job",), short="Copy CSV"),
+    )),
+    ("Window", (
+        Command("bench.who", "Who works here", "", "each entry keeps the name it was made under", "user name person"),
+        Command("look.theme", "Light, dark or high contrast", "Ctrl+T", "one after another", "theme colours night"),
+        Command("look.larger", "Larger text", "Ctrl++", "up to 200 %", "zoom font bigger"),
+        Command("look.smaller", "Smaller text", "Ctrl+-", "down to 75 %", "zoom font"),
+        Command("keys", "Keys of this view", "F1", "laid over it; again: the guide", "help shortcuts ?",
+                short="Keys"),
+        Command("palette", "All commands", "Ctrl+K", "type a few letters of what you want", "menu find",
+                short="Commands"),
+        Command("quit", "Quit", "Ctrl+Q", "nothing is lost: every entry is kept already", "exit close"),
+    )),
 )
 
+COMMANDS: tuple[Command, ...] = tuple(command for _, commands in GROUPS for command in commands)
 BY_ID = {command.id: command for command in COMMANDS}
-
-
-def matching(text: str, has_job: bool) -> tuple[Command, ...]:
-    """Commands whose title has all the typed words, those that start with them first."""
-    words = text.casefold().split()
-    found = [c for c in COMMANDS if (has_job or not c.needs_job) and c.id != "palette"
-             and all(word in c.title.casefold() for word in words)]
-    return tuple(sorted(found, key=lambda c: not c.title.casefold().startswith(text.casefold().strip())))

@@ -35,10 +35,6 @@ class CapturePanel(QFrame):
         both.setSpacing(2)
         row = QHBoxLayout()
         both.addLayout(row)
-        self.below = QLabel()
-        self.below.setObjectName("cardaccent")
-        self.below.setWordWrap(True)
-        both.addWidget(self.below)
         self.point, self.heard, self.last = QLabel(), QLabel(), QLabel()
         self.words, self.count, self.keys = QLabel(), QLabel(), QLabel(KEYS)
         self.point.setAccessibleName("Next point")
@@ -47,24 +43,23 @@ class CapturePanel(QFrame):
             label.setObjectName("cardquiet")
         self.words.setObjectName("cardaccent")
         for label in (self.words, self.keys, self.last):
-            label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+            label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+            label.setWordWrap(True)
         self.field = ValueField()
         self.field.setAccessibleName("Value of the next point")
         self.field.setPlaceholderText("or type")
         self.field.setFixedWidth(look.px(92))
         self.field.returnPressed.connect(self._enter)
         self.field.installEventFilter(self)
-        said = QVBoxLayout()
-        said.setSpacing(2)
-        for label in (self.words, self.last, self.keys):
-            said.addWidget(label)
         row.addWidget(self.point)
-        row.addSpacing(look.px(16))
-        row.addLayout(said, 1)
+        row.addSpacing(look.px(24))
         row.addWidget(self.heard)
+        row.addStretch(1)
         row.addSpacing(look.px(12))
         row.addWidget(self.count)
         row.addWidget(self.field)
+        for label in (self.words, self.last, self.keys):
+            both.addWidget(label)
         self.hide()
 
     def begin(self) -> None:
@@ -72,11 +67,9 @@ class CapturePanel(QFrame):
             label.setFont(look.font(size, QFont.Weight.DemiBold))
             label.setStyleSheet(f"font-size: {look.px(size)}px; font-weight: 600")
         self.words.setStyleSheet(f"font-size: {look.px(17)}px; font-weight: 600")
-        large = look.scale > LARGE_TEXT
-        self._large = large
-        for label in (self.words, self.last, self.keys):
-            label.setVisible(not large)
-        self.below.setVisible(large)
+        self.words.setMinimumHeight(look.px(24))
+        self.last.setMinimumHeight(look.px(18))
+        self.keys.setVisible(look.scale <= LARGE_TEXT)
         self.field.setFixedWidth(look.px(92))
         self.field.clear()
         self.last.clear()
@@ -89,11 +82,7 @@ class CapturePanel(QFrame):
                             (self.keys, keys or KEYS)):
             if label.text() != text:
                 label.setText(text)
-        under = f"{words} {keys}" if keys else f"{words} \u00b7 {self.last.text()}" if self.last.text() else words
-        if self._large and self.below.text() != under:
-            self.below.setText(under)
-
-    _large = False
+        self.keys.setVisible(bool(keys) or look.scale <= LARGE_TEXT)
 
     def show_heard(self, words: str) -> None:
         if self.heard.text() != words:

@@ -65,8 +65,18 @@ class AskLine(QFrame):
         self.choice.setVisible(bool(choices))
         self._on_answer = on_answer
         self._back_to = back_to
+        self.field.show()
+        self.choice.setAccessibleName("Model")
         self.show()
         self.field.setFocus()
+
+    def choose(self, words: str, on_answer: Answer, choices: tuple[tuple[str, str], ...],
+               back_to: QWidget | None = None) -> None:
+        """Ask for one of some choices only: the list has the keyboard, Enter takes what it shows."""
+        self.ask(words, on_answer, "", choices, back_to)
+        self.field.hide()
+        self.choice.setAccessibleName(words)
+        self.choice.setFocus()
 
     def _answer(self) -> None:
         if not self.isVisible():
@@ -80,7 +90,7 @@ class AskLine(QFrame):
         self.trouble.setVisible(bool(wrong))
         if not wrong:
             self.hide()
-            if self.field.hasFocus() and self._back_to is not None:
+            if self._back_to is not None and (self.field.hasFocus() or self.choice.hasFocus()):
                 self._back_to.setFocus()
 
     def leave(self) -> None:

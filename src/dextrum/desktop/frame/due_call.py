@@ -3,26 +3,26 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QApplication, QLabel, QSizePolicy
+from PySide6.QtWidgets import QApplication
 
+from dextrum.app.commands import BY_ID
+from dextrum.desktop.frame.command_row import hint_of
 from dextrum.desktop.frame.job_model import JobModel
+from dextrum.desktop.frame.press_line import PressLine
 from dextrum.errors import DextrumError
 from dextrum.store.jobs import JobRow
 
 
-class DueCall(QLabel):
+class DueCall(PressLine):
     """Aloud once for each job, also for those that came due while the program was closed."""
 
     trouble = Signal(str)
 
     def __init__(self, model: JobModel) -> None:
-        super().__init__()
+        super().__init__(strong=True, on="lit")
         self.model = model
         self._called: set[str] = set()
-        self.setObjectName("call")
-        self.setWordWrap(True)
-        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
-        self.setContentsMargins(18, 4, 18, 4)
+        self.setToolTip(hint_of(BY_ID["job.due"]))
         self.hide()
 
     def _due(self) -> tuple[JobRow, ...]:

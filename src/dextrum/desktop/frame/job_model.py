@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from dextrum.app.commands import Command, InHand
 from dextrum.app.job.earlier_jobs import earlier_words
 from dextrum.app.job.session import BenchSession
 from dextrum.app.reading.comparing import Comparison, earlier_scans, known_good_boards
@@ -23,7 +24,7 @@ from dextrum.core.reference.table import NO_REFERENCES, ReferenceTable
 from dextrum.core.reference.warm import facts_as_judged
 from dextrum.core.safety.activities import Activity
 from dextrum.core.safety.gates import Gate, asked_of, held_gates
-from dextrum.core.trail import Entry, Payload, PointReading
+from dextrum.core.trail import Entry, Payload, PointReading, standing, struck_ids
 from dextrum.errors import DextrumError, StoreGoneError
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobRow
@@ -65,6 +66,9 @@ class JobModel(QObject):
         self.fresh = False
         self._generation = 0
         self._may_weigh = False
+        self._closed = False
+        self.instruments_in_hand: Callable[[], dict[str, bool]] = dict
+        self.calls: Callable[[], bool] = bool
         self.board_celsius: float | None = None
         self.turned = False
         self.diode_method = Method.DIODE_RED_GROUND
@@ -282,9 +286,22 @@ class JobModel(QObject):
         if self.board is not None and self._may_weigh:
             QTimer.singleShot(0, self, lambda generation=self._generation: self._submit(generation))
 
+    def in_hand(self) -> InHand:
+        """What commands ask for."""
+        facts = self.facts
+        return InHand(job=bool(self.job_id), board=self.board is not None, weighed=self.assessment is not None,
+                      held=bool(self.gates) or self.asked is not None, entries=len(standing(self.trail)) > 1,
+                      struck=bool(struck_ids(self.trail)), earlier=bool(self.earlier), calls=self.calls(),
+                      compared=self.comparison is not None, removed=bool(facts.isolated), cell=facts.cell,
+                      **self.instruments_in_hand())
+
+    def why_not(self, command: Command) -> str:
+        """What keeps a command from being run now, in words."""
+        return command.why_not(self.in_hand())
+
     def begin_weighing(self) -> None:
         """The window stands. The first weighing imports what only it needs, which would hold up the painting."""
-        if not self._may_weigh:
+        if not self._may_weigh and not self._closed:
             self._may_weigh = True
             self._weigh()
 
@@ -358,7 +375,10 @@ class JobModel(QObject):
         self._pool.submit(work).add_done_callback(finished)
 
     def close(self) -> None:
+        """Weigh no more: a window that is shut before it was painted has not begun yet."""
         self._generation += 1
+        self._may_weigh = False
+        self._closed = True
         self._pool.shutdown(wait=True, cancel_futures=True)
 
 

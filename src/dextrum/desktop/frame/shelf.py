@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import datetime
 
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFont, QPainter, QPen
 from PySide6.QtWidgets import (
-    QHBoxLayout,
     QLabel,
     QLineEdit,
     QListView,
+    QPushButton,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -18,15 +19,26 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from dextrum.app.commands import BY_ID, Command
 from dextrum.app.handover.results import RESULTS
 from dextrum.app.reading.sentences import due_words
 from dextrum.core.job import STAGE_WORDS, STAGES
 from dextrum.core.trail import local_time
+from dextrum.core.when import moment_words
+from dextrum.desktop.frame.command_row import button_for, drop_down, menu_of
+from dextrum.desktop.frame.flow_layout import FlowLayout
 from dextrum.desktop.theme import look
 from dextrum.store.jobs import JobRow
 
 Index = QModelIndex | QPersistentModelIndex
 NOWHERE = QModelIndex()
+FOOT = {
+    "Instruments": ("instrument.find", "instrument.connect", "instrument.leave", "capture.pedal", "capture.hold",
+                    "sound.level", "sound.cues", "sound.speech"),
+    "Program": ("job.search", "job.next", "job.previous", "job.due", "job.import", "bench.who", "look.theme",
+                "look.larger", "look.smaller", "keys", "palette", "quit"),
+}
+"""The menus under the shelf: what belongs to the bench and not to a unit."""
 
 
 def is_due(row: JobRow, now: datetime) -> bool:
@@ -45,9 +57,8 @@ def waiting_words(row: JobRow, now: datetime) -> tuple[str, str]:
         if at is None:
             return why, ""
         if is_due(row, now):
-            return why, "look again now"
-        clock = f"{at:%H:%M}" if at.date() == now.date() else f"{at:%a %H:%M}"
-        return why, f"look again {clock}"
+            return why, "check again now"
+        return why, f"check again {moment_words(at, now.date())}"
     return STAGE_WORDS.get(row.stage, row.stage), due_words(row.due, today)
 
 
@@ -74,7 +85,7 @@ class TagDelegate(QStyledItemDelegate):
         self.shelf = shelf
 
     def sizeHint(self, _option: QStyleOptionViewItem, _index: Index) -> QSize:
-        return QSize(150, look.px(80))
+        return QSize(150, look.px(76))
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         row = self.shelf.rows[index.row()]
@@ -97,12 +108,12 @@ class TagDelegate(QStyledItemDelegate):
         painter.drawText(inner, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight,
                          painter.fontMetrics().elidedText(short, Qt.TextElideMode.ElideRight, room))
         painter.setPen(look.colour("ink"))
-        line = look.px(20)
+        line = look.px(19)
         painter.setFont(look.font(13))
         metrics = painter.fontMetrics()
         painter.drawText(inner.adjusted(0, line, 0, 0), Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft,
                          metrics.elidedText(first, Qt.TextElideMode.ElideRight, int(inner.width())))
-        urgent = second.startswith(("due today", "overdue", "look again now"))
+        urgent = second.startswith(("due today", "overdue", "check again now"))
         painter.setFont(look.font(13, QFont.Weight.DemiBold if urgent else QFont.Weight.Normal))
         painter.setPen(look.colour("above" if urgent else "quiet"))
         painter.drawText(inner.adjusted(0, 2 * line - 2, 0, 0), Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft,
@@ -119,13 +130,15 @@ class TagDelegate(QStyledItemDelegate):
 
 
 class Shelf(QWidget):
-    """Signals: chosen (job id), searched (text)."""
+    """Signals: chosen (job id), searched (text), asked (a command's id)."""
 
+    asked = Signal(str)
     chosen = Signal(str)
     searched = Signal(str)
 
-    def __init__(self) -> None:
+    def __init__(self, why_not: Callable[[Command], str] = lambda _command: "") -> None:
         super().__init__()
+        self._why_not = why_not
         self.setObjectName("shelf")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.list_model = ShelfList()
@@ -144,18 +157,29 @@ class Shelf(QWidget):
         self.delegate = TagDelegate(self.list_model)
         self.list.setItemDelegate(self.delegate)
         self.list.selectionModel().currentChanged.connect(self._current)
-        self.nothing = QLabel("No open jobs.\nCtrl+N takes one in.")
+        self.nothing = QLabel("No open jobs.\nNew job takes one in.")
         self.nothing.setObjectName("quiet")
-        head = QHBoxLayout()
-        head.addWidget(self.title)
-        head.addStretch(1)
-        head.addWidget(self.count)
+        head = FlowLayout()
+        for part in (self.title, self.count):
+            head.addWidget(part)
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 12, 8, 8)
+        self.new = button_for(BY_ID["job.new"], self.asked.emit)
+        self.new.setObjectName("small")
+        head.addWidget(self.new)
         column.addLayout(head)
         column.addWidget(self.search)
         column.addWidget(self.nothing)
         column.addWidget(self.list, 1)
+        foot = FlowLayout()
+        for words, ids in FOOT.items():
+            button = QPushButton(words)
+            button.setObjectName("tool")
+            button.setToolTip(", ".join(BY_ID[one].title for one in ids[:4]) + " …")
+            button.clicked.connect(lambda _checked=False, b=button, names=ids: drop_down(
+                b, menu_of(names, self.asked.emit, self._why_not, self)))
+            foot.addWidget(button)
+        column.addLayout(foot)
         self._quiet = False
 
     def show_rows(self, rows: tuple[JobRow, ...], chosen: str, now: datetime, short_names: dict[str, str]) -> None:
@@ -172,7 +196,7 @@ class Shelf(QWidget):
         searching = bool(self.search.text().strip())
         self.title.setText("Found" if searching else "Shelf")
         self.count.setText(f"{len(rows)} open" if not searching else f"{len(rows)}")
-        self.nothing.setText("No job has all these words." if searching else "No open jobs.\nCtrl+N takes one in.")
+        self.nothing.setText("No job has all these words." if searching else "No open jobs.\nNew job takes one in.")
         self.nothing.setVisible(not rows)
 
     def _open_found(self) -> None:

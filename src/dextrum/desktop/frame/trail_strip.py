@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt
+from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFont, QPainter, QPen
 from PySide6.QtWidgets import (
     QHBoxLayout,
@@ -15,7 +15,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from dextrum.app.commands import BY_ID
 from dextrum.app.job.trail_words import TrailCard, trail_cards
+from dextrum.desktop.frame.command_row import button_for
 from dextrum.desktop.frame.elided_label import ElidedLabel
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.theme import look
@@ -78,6 +80,10 @@ class CardDelegate(QStyledItemDelegate):
 
 
 class TrailStrip(QWidget):
+    """Signals: asked (a command's id)."""
+
+    asked = Signal(str)
+
     def __init__(self, model: JobModel) -> None:
         super().__init__()
         self.setObjectName("trail")
@@ -88,12 +94,11 @@ class TrailStrip(QWidget):
         title.setObjectName("section")
         self.said = ElidedLabel()
         self.said.setObjectName("quiet")
-        hint = QLabel("Strike out: Ctrl+Z the last, Ctrl+Del the chosen one")
-        hint.setObjectName("quiet")
         head = QHBoxLayout()
         head.addWidget(title)
         head.addWidget(self.said, 1)
-        head.addWidget(hint)
+        for name in ("trail.strike", "trail.back", "trail.strike_one"):
+            head.addWidget(button_for(BY_ID[name], self.asked.emit))
         self.list = QListView()
         self.list.setAccessibleName("Trail")
         self.list.setFlow(QListView.Flow.LeftToRight)

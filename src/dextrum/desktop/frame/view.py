@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QLabel, QLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from dextrum.app.reading.judged import cooling_words
 from dextrum.core.safety.cautions import cautions_in_view
+from dextrum.desktop.frame.command_row import CommandRow
 from dextrum.desktop.frame.job_model import JobModel
 
 if TYPE_CHECKING:
@@ -35,11 +36,17 @@ def clear_layout(layout: QLayout) -> None:
 class JobView(QWidget):
     """A view of the job in hand. Subclasses fill `body` and override `refresh` and `focus_entry`.
 
-    shows_advice: it is shown anew when the job has been weighed, not only when something was recorded.
+    shows_advice: it is shown again when the job has been weighed, not only when something was recorded.
+    commands: ids of what can be done here, shown as a row of buttons. keys: what keys do here, beside the commands'.
+    Signals: asked (the id of a command that was pressed).
     """
+
+    asked = Signal(str)
 
     name = ""
     shows_advice = False
+    commands: tuple[str, ...] = ()
+    keys: tuple[tuple[str, str], ...] = ()
 
     def __init__(self, model: JobModel) -> None:
         super().__init__()
@@ -59,6 +66,11 @@ class JobView(QWidget):
             label.setTextFormat(Qt.TextFormat.PlainText)
             label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
             column.addWidget(label)
+        self.row = CommandRow(self.commands, model.why_not)
+        self.row.asked.connect(self.asked)
+        column.addWidget(self.row)
+        if not self.commands:
+            self.row.hide()
         self.body = QVBoxLayout()
         self.body.setContentsMargins(0, 4, 0, 0)
         column.addLayout(self.body, 1)

@@ -6,7 +6,16 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QMimeData, Qt, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QShowEvent
+from PySide6.QtGui import (
+    QAction,
+    QCloseEvent,
+    QDragEnterEvent,
+    QDropEvent,
+    QKeyEvent,
+    QKeySequence,
+    QResizeEvent,
+    QShowEvent,
+)
 from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
@@ -21,20 +30,24 @@ from PySide6.QtWidgets import (
 )
 
 from dextrum.app.bench.instruments_at_hand import InstrumentsAtHand, bench_addresses
-from dextrum.app.commands import COMMANDS
+from dextrum.app.commands import BY_ID, COMMANDS
+from dextrum.app.job.header_words import header_words
 from dextrum.app.job.session import BenchSession
 from dextrum.app.supply.live_recovery import recover_streams
-from dextrum.core.board import Method
 from dextrum.core.trail import Entry
 from dextrum.desktop import theme
 from dextrum.desktop.capture.capture_panel import CapturePanel
 from dextrum.desktop.capture.connection_strip import ConnectionStrip
 from dextrum.desktop.frame.ask_line import AskLine
 from dextrum.desktop.frame.command_palette import CommandPalette
+from dextrum.desktop.frame.command_row import button_for, hint_of
 from dextrum.desktop.frame.due_call import DueCall
-from dextrum.desktop.frame.elided_label import ElidedLabel
+from dextrum.desktop.frame.flow_layout import FlowLayout
+from dextrum.desktop.frame.header import Header
 from dextrum.desktop.frame.job_model import JobModel
+from dextrum.desktop.frame.keys_overlay import KeysOverlay
 from dextrum.desktop.frame.long_work import LongWork
+from dextrum.desktop.frame.regions import regions
 from dextrum.desktop.frame.shelf import Shelf
 from dextrum.desktop.frame.trail_strip import TrailStrip
 from dextrum.desktop.frame.value_field import ShortcutsFirst
@@ -44,12 +57,13 @@ from dextrum.desktop.frame.window_commands import WindowCommands
 from dextrum.desktop.reasons.reasoning import ReasoningPanel
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.errors import DextrumError
+from dextrum.instruments.protocols import MULTIMETER, PORT_TESTER, POWER_METER
 from dextrum.store.files import safe_name
 
 if TYPE_CHECKING:
     from dextrum.core.advice.recommend import Advice
 
-SHELF_WIDTH, REASONING_WIDTH = 196, 306
+LEAST_WIDTH, LEAST_HEIGHT = 900, 600
 MOST_SAID = 400
 """Letters of a message that are shown; all of it stands in the tool tip."""
 POLL_MILLISECONDS = 1000
@@ -73,11 +87,13 @@ class MainWindow(QMainWindow):
         # Before any widget is made: those that exist already keep the family they were made with.
         theme.apply(_application())
         self.setWindowTitle("Dextrum")
+        self.setMinimumSize(LEAST_WIDTH, LEAST_HEIGHT)
         self.resize(1280, 800)
         self.setAcceptDrops(True)
         self.session = session
         self.model = JobModel(session)
-        self.shelf = Shelf()
+        self._unfolded = ""
+        self.shelf = Shelf(self.model.why_not)
         self.reasoning = ReasoningPanel(self.model)
         self.trail = TrailStrip(self.model)
         self.ask = AskLine()
@@ -92,7 +108,15 @@ class MainWindow(QMainWindow):
         self.stack = QStackedWidget()
         self._build()
         self.commands = WindowCommands(self)
-        self.palette_box = CommandPalette(self, self.commands.run)
+        self.model.instruments_in_hand = self._instruments_in_hand
+        self.model.calls = lambda: bool(self.call.longest())
+        self.palette_box = CommandPalette(self, self.commands.run, self.model.in_hand, self.commands.recent)
+        self.shelf.asked.connect(self.commands.run)
+        self.trail.asked.connect(self.commands.run)
+        self.reasoning.asked.connect(self.commands.run)
+        self.reasoning.chosen.connect(self.commands.go_to)
+        self.call.clicked.connect(lambda: self.commands.run("job.due"))
+        self.keys_box = KeysOverlay(self)
         self._add_actions()
         self.model.opened.connect(self._opened)
         self.model.changed.connect(self._changed)
@@ -102,6 +126,7 @@ class MainWindow(QMainWindow):
         self.model.costed.connect(self.trail.say)
         self.shelf.chosen.connect(self.open_job)
         self.shelf.searched.connect(lambda _text: self.refresh_shelf())
+        self.header.unfolded.connect(self.unfold)
         self._mark = ""
         self._minute = session.clock().replace(second=0, microsecond=0)
         self._later = QTimer(self)
@@ -135,38 +160,21 @@ class MainWindow(QMainWindow):
         column.setSpacing(0)
         top = QVBoxLayout()
         top.setContentsMargins(18, 10, 18, 2)
-        head = QHBoxLayout()
-        self.serial = ElidedLabel()
-        self.serial.setObjectName("serial")
-        self.unit = QLabel()
-        self.unit.setObjectName("quiet")
-        self.method = QLabel()
-        self.method.setObjectName("quiet")
-        for label in (self.unit, self.method):
-            label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.method.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        head.addWidget(self.serial, 1)
-        head.addSpacing(8)
-        head.addWidget(self.unit, 1)
-        head.addWidget(self.method, 1)
-        top.addLayout(head)
-        tabs = QHBoxLayout()
-        tabs.setSpacing(2)
+        self.header = Header(self.model.why_not)
+        self.header.asked.connect(lambda name: self.commands.run(name))
+        top.addWidget(self.header)
+        tabs = FlowLayout()
         for kind in VIEWS:
             tab = QPushButton(kind.title)
-            tab.setToolTip(f"Alt+{len(self.tabs) + 1}")
+            tab.setToolTip(hint_of(BY_ID[f"view.{kind.name}"]))
             tab.setObjectName("tab")
             tab.setCheckable(True)
             tab.setAutoExclusive(True)
-            tab.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             tab.clicked.connect(lambda _checked, name=kind.name: self.show_view(name))
             self.tabs[kind.name] = tab
             tabs.addWidget(tab)
-        self.hint = hint = QLabel("Ctrl+K all commands")
-        hint.setObjectName("quiet")
-        hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        hint.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        tabs.addWidget(hint, 1)
+        for name in ("keys", "palette"):
+            tabs.addWidget(button_for(BY_ID[name], lambda one: self.commands.run(one)))
         top.addLayout(tabs)
         top.addWidget(self.ask)
         top.addWidget(self.long_work)
@@ -205,8 +213,15 @@ class MainWindow(QMainWindow):
         view.setAutoFillBackground(False)
         self.stack.addWidget(scroll)
         self.pages[kind.name] = scroll
+        view.asked.connect(self.commands.run)
         view.light(self._advice())
         return view
+
+    def _instruments_in_hand(self) -> dict[str, bool]:
+        live = "supply" in self.pages and self.views.supply.is_live
+        return {"multimeter": self.instruments.poller(MULTIMETER) is not None,
+                "tester": self.instruments.poller(PORT_TESTER) is not None,
+                "power_meter": live or self.instruments.poller(POWER_METER) is not None}
 
     def _advice(self) -> Advice | None:
         return self.model.assessment.advice if self.model.assessment is not None else None
@@ -239,9 +254,22 @@ class MainWindow(QMainWindow):
             self._assessed()
 
     def _size_regions(self) -> None:
-        wider = 1 + (look.scale / 100 - 1) * 0.25
-        self.shelf.setFixedWidth(round(SHELF_WIDTH * (1 + (look.scale / 100 - 1) * 0.4)))
-        self.reasoning.setFixedWidth(round(REASONING_WIDTH * wider))
+        """Regions grow with the window and the text, and fold away where the view would have too little."""
+        sizes = regions(self.width(), look.scale, self._unfolded)
+        for region, wide in ((self.shelf, sizes.shelf), (self.reasoning, sizes.reasoning)):
+            region.setVisible(wide > 0)
+            if wide:
+                region.setFixedWidth(wide)
+        self.header.show_folded(shelf=sizes.shelf_folds, reasoning=sizes.reasoning_folds)
+
+    def unfold(self, region: str) -> None:
+        """Show a region that is folded away, in place of the other; once more folds it again."""
+        self._unfolded = "" if self._unfolded == region else region
+        self._size_regions()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._size_regions()
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -262,12 +290,23 @@ class MainWindow(QMainWindow):
 
     def open_job(self, job_id: str, trail: tuple[Entry, ...] | None = None) -> None:
         """Show another job. trail: the whole of it, where it was just read."""
+        if self._unfolded == "shelf":
+            self.unfold("shelf")
         self.say_problem("")
         self.trail.say("")
         self.ask.leave()
         for view in self.views.made():
             view.leave_job()
         self.model.open(job_id, trail)
+
+    def show_keys(self) -> None:
+        """The keys of the view in hand, over it; once more takes them away."""
+        if self.keys_box.isVisible():
+            self.keys_box.leave()
+            return
+        view = self.current_view()
+        title = next((kind.title for kind in VIEWS if view is not None and kind.name == view.name), "")
+        self.keys_box.open(view, title, self.focusWidget())
 
     def show_view(self, name: str) -> None:
         view = self.views[name]
@@ -302,9 +341,9 @@ class MainWindow(QMainWindow):
         for tab in self.tabs.values():
             tab.setVisible(has_job)
         if not has_job:
-            self.serial.setText("No job open")
-            self.unit.setText("")
-            self.method.setText("")
+            self.header.serial.setText("No job open")
+            self.header.unit.setText("")
+            self.header.show_states()
             self.welcome.setText("Take in a unit with Ctrl+N,\nor drop a job file here.")
             self.stack.setCurrentWidget(self.welcome)
             self.reasoning.refresh()
@@ -315,17 +354,17 @@ class MainWindow(QMainWindow):
             self.trail.say(self.model.earlier_words)
         self.show_view(facts.stage)
 
-    def _changed(self) -> None:
+    def show_header(self) -> None:
         facts, board = self.model.facts, self.model.board
-        self.serial.setText(facts.serial)
+        self.header.serial.setText(facts.serial)
         large = look.scale > LARGE_TEXT
-        self.hint.setVisible(not large)
-        self.unit.setText(facts.model if large or not board
-                          else f"{board.model} · main board {board.name} rev {board.revision}")
-        cell = {"unplugged": "cell unplugged", "plugged": "cell in", "known_good": "known-good cell in",
-                "new": "new cell in"}[facts.cell]
-        polarity = "red" if self.model.diode_method is Method.DIODE_RED_GROUND else "black"
-        self.method.setText(cell if large else f"diode, {polarity} on ground · meter {self.session.meter} · {cell}")
+        self.header.unit.setText(facts.model if large or not board
+                                 else f"{board.model} · {board.name} rev {board.revision}")
+        self.header.show_states(**header_words(board, facts, self.model.diode_method, self.session.meter,
+                                               self.session.who, short=large))
+
+    def _changed(self) -> None:
+        self.show_header()
         for kind in VIEWS:
             tab, done = self.tabs[kind.name], kind.has_some(self.model)
             if tab.property("done") != done:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from datetime import timedelta
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, assert_never
@@ -13,9 +12,10 @@ from PySide6.QtWidgets import QApplication
 from dextrum.app.advising.steps import kind_of_step
 from dextrum.app.commands import BY_ID, COMMANDS
 from dextrum.app.job.session import ImportedJob
+from dextrum.app.job.when_typed import parse_when
 from dextrum.app.reading.typed import parse_number
 from dextrum.core.advice.places import Place
-from dextrum.core.trail import Cause, Cell, Override, Wait
+from dextrum.core.trail import Access, Cause, Cell, Override, Wait
 from dextrum.desktop import theme
 from dextrum.desktop.board.elimination_commands import EliminationCommands
 from dextrum.desktop.board.looking_commands import LookingCommands
@@ -36,6 +36,10 @@ if TYPE_CHECKING:
     from dextrum.core.advice.actions import Action
     from dextrum.desktop.frame.window import MainWindow
 
+RECENT, MOST_REMEMBERED = "recent_commands", 8
+NOT_REMEMBERED = ("palette", "keys", "quit", "job.next", "job.previous", "step.go")
+"""Of these the palette need not remind."""
+LONGEST_NAME = 40
 STOP_USING = {"supply": "Stop using the supply that came with it.", "dock": "Stop using that dock.",
               "force": "Plug in gently; the port was forced.", "liquid": "Keep it dry.", "unknown": ""}
 
@@ -60,7 +64,8 @@ class WindowCommands:
             "copy.text": self.copy_text, "copy.picture": self.copy_picture, "sheet.pdf": self.ask_pdf,
             "sheet.html": self.ask_html, "look.theme": self.theme, "look.larger": partial(self.resize_text, 1),
             "look.smaller": partial(self.resize_text, -1), "meter.next": self.next_meter,
-            "palette": self.open_palette, "keys": self.open_palette, "quit": self.quit,
+            "palette": self.open_palette, "keys": self.window.show_keys, "bench.who": self.who,
+            "access.opened": self.opened_to, "quit": self.quit,
         }
         self.supply = SupplyCommands(window)
         self.capture = CaptureCommands(window, window.capture_panel)
@@ -82,14 +87,56 @@ class WindowCommands:
         self.window.close()
 
     def run(self, command_id: str) -> None:
-        """Run a command by id; one that needs a job says so when there is none."""
-        if BY_ID[command_id].needs_job and not self.model.job_id:
-            self.window.say_problem("No job is open. Ctrl+N takes one in.")
+        """Run a command by id; one that can't be run now says why."""
+        reason = self.model.why_not(BY_ID[command_id])
+        if reason:
+            (self.window.trail.say if self.model.job_id else self.window.say_problem)(reason)
             return
+        self._remember(command_id)
         try:
             self.handlers[command_id]()
         except DextrumError as problem:
             self.window.say_problem(str(problem))
+
+    def recent(self) -> tuple[str, ...]:
+        """Commands run last, newest first."""
+        return tuple(self.window.session.store.setting(RECENT).split())
+
+    def _remember(self, command_id: str) -> None:
+        if command_id in NOT_REMEMBERED or command_id.startswith("view."):
+            return
+        kept = [command_id, *(one for one in self.recent() if one != command_id)][:MOST_REMEMBERED]
+        self.window.session.store.set_setting(RECENT, " ".join(kept))
+
+    def who(self) -> None:
+        """The name that entries are made under from now on."""
+        def answer(text: str, _choice: str) -> str:
+            name = " ".join(text.split())
+            if not name or len(name) > LONGEST_NAME:
+                return f"A name, up to {LONGEST_NAME} letters."
+            self.window.session.who = name
+            self.window.session.store.set_setting("who", name)
+            if self.model.job_id:
+                self.window.show_header()
+            self.window.trail.say(f"{name} works here now")
+            return ""
+
+        self.window.ask.ask("Who works here", answer, self.window.session.who, (), self.window.focusWidget())
+
+    def opened_to(self) -> None:
+        """How far the unit is open; the deepest that is needed comes by itself with a reading there."""
+        board, facts = self.model.board, self.model.facts
+        if board is None or not board.access_levels:
+            self.window.trail.say("This pack names no levels of access.")
+            return
+        levels = tuple((level.id, level.words) for level in board.access_levels)
+        here = facts.access or levels[0][0]
+
+        def answer(_text: str, level: str) -> str:
+            return "" if level == here or self.model.record(Access(level)) else "Not recorded."
+
+        self.window.ask.choose("Opened to", answer, tuple(sorted(levels, key=lambda one: one[0] != here)),
+                               self.window.focusWidget())
 
     def new_job(self) -> None:
         here = self.model.facts.pack_id
@@ -169,18 +216,20 @@ class WindowCommands:
 
     def wait(self) -> None:
         def answer(text: str, _choice: str) -> str:
-            why, _, minutes = text.partition(",")
-            until = ""
-            if minutes.strip():
-                if not minutes.strip().isdigit() or int(minutes) > 100_000:
-                    return "After the comma: minutes, such as 40."
-                at = self.window.session.clock().astimezone() + timedelta(minutes=int(minutes))
-                until = at.strftime("%Y-%m-%dT%H:%M")
+            why, _, until = text.partition(",")
             if not why.strip():
-                return "What it waits for, then a comma and minutes."
-            return "" if self.model.record(Wait(why.strip(), until)) else "Not recorded."
+                return "What it waits for, then a comma and until when."
+            now = self.window.session.clock().astimezone()
+            at = None
+            if until.strip():
+                # A number alone is minutes.
+                at = parse_when(f"+{until.strip()}" if until.strip().isdigit() else until, now)
+            if not self.model.record(Wait(why.strip(), at.at.strftime("%Y-%m-%dT%H:%M") if at is not None else "")):
+                return "Not recorded."
+            self.window.trail.say(f"Waits until {at.words(now.date())}" if at is not None else "Waits")
+            return ""
 
-        self.window.ask.ask("Waits for what, minutes", answer, "", (), self.window.focusWidget())
+        self.window.ask.ask("Waits for what, until when (part, Fri 17:00)", answer, "", (), self.window.focusWidget())
 
     def why_not(self) -> None:
         board = self.model.board
@@ -223,10 +272,11 @@ class WindowCommands:
 
     def go(self) -> None:
         """To the place where the next step is done."""
-        assessment = self.model.assessment
-        if assessment is None:
-            return
-        action = assessment.advice.next
+        if self.model.assessment is not None:
+            self.go_to(self.model.assessment.advice.next)
+
+    def go_to(self, action: Action) -> None:
+        """To the place where a step is done."""
         match kind_of_step(action).place:
             case Place.SUPPLY:
                 self._go_to_supply(action)
@@ -358,7 +408,7 @@ class WindowCommands:
             self.window.trail.say("Copied as a picture")
 
     def theme(self) -> None:
-        look.theme = theme.DARK if look.theme is theme.LIGHT else theme.LIGHT
+        look.theme = theme.THEMES[(theme.THEMES.index(look.theme) + 1) % len(theme.THEMES)]
         self.window.session.store.set_setting("theme", look.theme.name)
         self.window.restyle()
 
@@ -384,7 +434,7 @@ class WindowCommands:
         self.window.trail.say(f"Meter {following}")
 
     def open_palette(self) -> None:
-        self.window.palette_box.open(bool(self.model.job_id), self.window.focusWidget())
+        self.window.palette_box.open(self.window.focusWidget())
 
 
 def unhandled(commands: WindowCommands) -> set[str]:

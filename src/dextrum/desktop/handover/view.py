@@ -17,6 +17,8 @@ CHOICES = ("repaired", "no_fault", "returned", "donor")
 
 class HandoverView(JobView):
     name = "handover"
+    commands = ("sheet.pdf", "sheet.html", "cause.supply", "cause.dock", "cause.force", "cause.liquid",
+                "cause.unknown", "library.offer")
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)

@@ -20,6 +20,9 @@ MOST_LEFT_OUT_SHOWN = 200
 
 class LibraryView(JobView):
     name = "library"
+    commands = ("library.offer", "library.out", "library.back", "library.read", "library.write", "library.learn",
+                "library.forget", "library.reference_meter", "meter.set_up", "meter.remove", "judging.false_alarm",
+                "shop.labour", "shop.price")
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)

@@ -74,6 +74,7 @@ class CheckButton(QPushButton):
 
 class ProofView(JobView):
     name = "proof"
+    commands = ("swap.known_good", "gear.proved", "job.wait")
     shows_advice = True
 
     def __init__(self, model: JobModel) -> None:

@@ -31,6 +31,7 @@ NEIGHBOURS_MM = 8.0
 
 class ReworkView(JobView):
     name = "rework"
+    commands = ("rework.audit", "cause.supply", "cause.dock", "cause.force", "cause.liquid", "cause.unknown")
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)

@@ -1,0 +1,25 @@
+"""The words of the line above the views: how the unit in hand is being measured."""
+
+from __future__ import annotations
+
+from dextrum.core.board import Board, Method
+from dextrum.core.job import JobFacts
+
+CELL_WORDS = {"unplugged": "cell unplugged", "plugged": "cell in", "known_good": "known-good cell in",
+              "new": "new cell in"}
+
+
+def access_words(board: Board | None, facts: JobFacts) -> str:
+    """'closed', 'back off'; empty without a board pack."""
+    levels = board.access_levels if board is not None else ()
+    return next((level.words for level in levels if level.id == facts.access), levels[0].words if levels else "")
+
+
+def header_words(board: Board | None, facts: JobFacts, diode: Method, meter: str, who: str,
+                 short: bool) -> dict[str, str]:
+    """By button. short: where there is little room, only what keeps a unit and a reading safe."""
+    words = {"cell": CELL_WORDS[facts.cell], "access": access_words(board, facts)}
+    if short:
+        return words
+    polarity = "red on ground" if diode is Method.DIODE_RED_GROUND else "black on ground"
+    return {**words, "polarity": polarity, "meter": f"meter {meter}", "who": who}
