@@ -410,7 +410,7 @@ class InstrumentsInTheWindowTest(BenchJobCase):
         for kind in ("multimeter", "power_meter", "port_tester", "supply"):
             self.window.instruments.disconnect(kind)
         self.window.connections.refresh()
-        self.assertFalse(self.window.connections.isVisible())
+        self.assertIn("No instrument is connected", self.window.connections.line.text())
         self.key(Key.Key_F, CTRL | SHIFT)
         self.wait(lambda: "Found: multimeter BM-1" in self.window.trail.said.text(), what=self.window.trail.said.text())
         self.wait(lambda: "BM-1: ready" in self.window.connections.line.text())

@@ -7,71 +7,12 @@ import gc
 import json
 import os
 import sys
-from pathlib import Path
 
+from dextrum.command_line import build_parser
 from dextrum.errors import DextrumError, PackError
 
 STOPPED = 130
 """Exit status of what was stopped by Ctrl+C, as shells have it."""
-
-
-def _parser() -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(prog="dextrum", description="The bench companion for handhelds and "
-                                     "controllers that will not charge or will not dock.")
-    verbs = parser.add_subparsers(dest="verb", required=True)
-    for verb, words in (("demo", "open the application on the demo bench"),
-                        ("run", "open the application on your own data")):
-        window = verbs.add_parser(verb, help=words)
-        window.add_argument("--data", type=Path, help="folder of the job file")
-        window.add_argument("--offscreen", action="store_true", help="without a screen, for scripts and tests")
-        if verb == "demo":
-            window.add_argument("--fresh", action="store_true", help="make the demo data anew")
-    advise = verbs.add_parser("advise", help="verdicts, suspects and next actions of an exported job")
-    advise.add_argument("job", type=Path)
-    advise.add_argument("--json", action="store_true", help="as JSON")
-    advise.add_argument("--meter", default="", help="the meter in hand")
-    advise.add_argument("--packs", type=Path, action="append", default=[], help="folder with more packs")
-    pack = verbs.add_parser("pack", help="check a board pack, or make its schema and readings")
-    pack_verbs = pack.add_subparsers(dest="pack_verb", required=True)
-    check = pack_verbs.add_parser("check", help="check a pack strictly")
-    check.add_argument("folder", type=Path)
-    schema = pack_verbs.add_parser("schema", help="print the JSON Schema of packs")
-    schema.add_argument("--job", action="store_true", help="the schema of job files instead")
-    loaners = pack_verbs.add_parser("loaners", help="print known-good readings of simulated healthy loaners")
-    loaners.add_argument("folder", type=Path)
-    loaners.add_argument("--seed", type=int, default=None)
-    loaners.add_argument("--serials", nargs="+", default=None)
-    shots = verbs.add_parser("shots", help="render every main view from demo data")
-    shots.add_argument("folder", type=Path, nargs="?", default=Path("docs/screenshots"))
-    shots.add_argument("--dark", action="store_true")
-    shots.add_argument("--scale", type=int, default=100, help="text size in percent")
-    shots.add_argument("--only", default="", help="one view")
-    bench = verbs.add_parser("bench", help="measure speed and memory against the budgets")
-    bench.add_argument("--json", action="store_true")
-    bench.add_argument("--only", default="", help="one benchmark")
-    simbench = verbs.add_parser("simbench", help="a simulated bench: a board with hidden faults, and its instruments")
-    simbench.add_argument("--pack", default="tarnwick-duo-c")
-    simbench.add_argument("--faults", nargs="+", default=[], help="fault ids; without them they are drawn by the seed")
-    simbench.add_argument("--seed", type=int, default=0)
-    simbench.add_argument("--state", type=Path, default=None, help="file that keeps the bench, and says its addresses")
-    simbench.add_argument("--beside", type=int, default=0, help="end when this process has ended")
-    simbench.add_argument("--headless", action="store_true", help="without the window of the hands")
-    evaluate = verbs.add_parser("evaluate", help="play whole jobs on the simulated board, by several players")
-    evaluate.add_argument("--cases", type=int, default=200)
-    evaluate.add_argument("--seed", type=int, default=1)
-    evaluate.add_argument("--mismatch", action="store_true", help="the world differs from the model")
-    evaluate.add_argument("--json", action="store_true", help="as JSON")
-    evaluate.add_argument("--pack", default="tarnwick-duo-c")
-    evaluate.add_argument("--world", default="default", help="a file, or default, rough, drawn, modelled")
-    evaluate.add_argument("--print-world", action="store_true", help="write the default world, and end")
-    evaluate.add_argument("--cases-file", type=Path, default=None, help="play these cases")
-    evaluate.add_argument("--repeat", type=int, default=1, help="each case of the file so often")
-    evaluate.add_argument("--players", default="advice,routine,chance,oracle", help="who plays, with commas")
-    evaluate.add_argument("--without", action="append", default=[], metavar="RULE",
-                          help="leave out a rule of the advice")
-    for played in (simbench, evaluate):
-        played.add_argument("--packs", type=Path, action="append", default=[], help="folder with more packs")
-    return parser
 
 
 def _pack(options: argparse.Namespace) -> int:
@@ -190,7 +131,7 @@ def _simbench(options: argparse.Namespace) -> int:
 
 def main(arguments: list[str] | None = None) -> int:
     """Run one verb; 0 when it went well, 1 with three short sentences on the error output when not."""
-    options = _parser().parse_args(arguments)
+    options = build_parser().parse_args(arguments)
     try:
         if options.verb == "pack":
             return _pack(options)
@@ -200,6 +141,16 @@ def main(arguments: list[str] | None = None) -> int:
             return _simbench(options)
         if options.verb == "evaluate":
             return _evaluate(options)
+        if options.verb in ("man", "completion"):
+            from dextrum.command_line import completion, man_page
+
+            sys.stdout.write(man_page() if options.verb == "man" else completion(options.shell))
+            return 0
+        if options.verb == "install-desktop":
+            from dextrum.app.desktop_entry import install, remove
+
+            print("\n".join(remove() if options.remove else install()))
+            return 0
         if options.verb == "bench":
             from dextrum.benchmarks.run import main as bench_main
 
@@ -213,7 +164,7 @@ def main(arguments: list[str] | None = None) -> int:
         from dextrum.desktop.start import run_window
 
         return run_window(demo=options.verb == "demo", data=options.data, offscreen=options.offscreen,
-                          fresh=getattr(options, "fresh", False))
+                          fresh=getattr(options, "fresh", False), files=tuple(getattr(options, "files", ())))
     except PackError as problem:
         for line in problem.problems:
             print(line, file=sys.stderr)

@@ -35,8 +35,10 @@ def has_display() -> bool:
                 or os.environ.get("QT_QPA_PLATFORM"))
 
 
-def run_window(demo: bool, data: Path | None = None, offscreen: bool = False, fresh: bool = False) -> int:
-    """Open the window and run until it is closed. Returns the exit status."""
+def run_window(demo: bool, data: Path | None = None, offscreen: bool = False, fresh: bool = False,
+               files: tuple[Path, ...] = ()) -> int:
+    """Open the window and run until it is closed. files: job files and board packs to take in. Returns the exit
+    status."""
     if offscreen:
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
     elif not has_display():
@@ -45,6 +47,8 @@ def run_window(demo: bool, data: Path | None = None, offscreen: bool = False, fr
     application, window, store = prepare_window(demo, data, fresh)
     window.show()
     bench = _begin_bench(window, store, with_bench=demo and not offscreen)
+    for file in files:
+        window.take_in(file)
 
     from PySide6.QtCore import QTimer
 
@@ -140,7 +144,7 @@ def prepare_window(demo: bool, data: Path | None = None,
     # All that is not Qt comes first: see the package's docstring.
     from dextrum.app.job.session import BenchSession
     from dextrum.app.library.library import PackLibrary
-    from dextrum.app.places import user_folder
+    from dextrum.app.places import shipped, user_folder
     from dextrum.store.jobs import JobStore
 
     folder = data if data is not None else user_folder(demo)
@@ -159,6 +163,7 @@ def prepare_window(demo: bool, data: Path | None = None,
 
         place = ensure_demo(folder, library, fresh, progress)
 
+    from PySide6.QtGui import QIcon
     from PySide6.QtWidgets import QApplication
 
     from dextrum.desktop import theme
@@ -167,7 +172,10 @@ def prepare_window(demo: bool, data: Path | None = None,
 
     store = JobStore(place)
     application = QApplication(sys.argv[:1])
-    application.setApplicationName("Dextrum")
+    application.setApplicationName("dextrum")
+    application.setApplicationDisplayName("Dextrum")
+    application.setDesktopFileName("dextrum")
+    application.setWindowIcon(QIcon(str(shipped() / "marks" / "dextrum.svg")))
     theme.load_fonts()
     look.theme = next((one for one in theme.THEMES if one.name == store.setting("theme")), theme.LIGHT)
     scale = store.setting("scale", "100")

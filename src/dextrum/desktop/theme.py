@@ -139,6 +139,8 @@ def _sheet(t: Theme) -> str:
     QProgressBar {{ background: {t.bar_ground}; border: none; border-radius: 4px; text-align: center; }}
     QProgressBar::chunk {{ background: {t.edge}; border-radius: 4px; }}
     QLabel#problem {{ color: {t.above}; font-weight: 600; }}
+    QLabel#notice {{ background: {t.lit}; color: {t.above}; font-weight: 600; border: 1px solid {t.above};
+        border-radius: 4px; padding: {px(3)}px {px(8)}px; }}
     QLabel#expected {{ font-size: {px(15)}px; }}
     QLabel#pointname {{ font-size: {px(22)}px; font-weight: 600; }}
     QLineEdit, QPlainTextEdit, QComboBox {{ background: {t.panel}; border: 1px solid {t.edge};

@@ -15,7 +15,9 @@ from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.reference.sister import with_sisters
 from dextrum.core.reference.table import ReferenceTable, build_reference_table
 from dextrum.errors import DextrumError, ImportRefusedError
+from dextrum.store.files import read_bounded, write_beside
 from dextrum.store.packs.pack_files import Pack, load_board, load_known_good
+from dextrum.store.packs.pack_source import MOST_TOTAL_BYTES
 
 if TYPE_CHECKING:
     from dextrum.core.advice.advice_model import AdviceModel
@@ -34,6 +36,7 @@ class PackLibrary:
     """Packs found in folders, each a folder or zip named after its pack id. Later folders win."""
 
     def __init__(self, folders: Sequence[Path] = (), rates: ShopRates | None = None) -> None:
+        self._own = folders[-1] if folders else None
         self.rates = rates or ShopRates()
         self.prices: Mapping[str, Mapping[str, float]] = {}
         self.learned: Mapping[str, Mapping[str, float]] = {}
@@ -109,6 +112,27 @@ class PackLibrary:
             self._references = {k: v for k, v in self._references.items() if k[0] != pack_id}
             self._references[pack_id, meter] = table
         self._weigh_anew(pack_id)
+
+    def add_pack(self, path: Path) -> str:
+        """Take a board pack in, from a zip: checked first, then kept beside the shop's data. Says what came of it.
+
+        Raises PackError, ImportRefusedError, and FileStandsError where another pack of this name is kept already.
+        """
+        pack_id = load_board(path).pack_id
+        if self._own is None:
+            raise ImportRefusedError("This library has no folder of its own.", "Nothing was taken in.")
+        place = self._own / f"{pack_id}.zip"
+        data = read_bounded(path, MOST_TOTAL_BYTES)
+        if place.exists() and place.read_bytes() == data:
+            return f"{pack_id}: already here, nothing in it is new"
+        if pack_id in self._places:
+            raise ImportRefusedError(f"A pack named {pack_id} is here already, and another one.",
+                                     "The one that is here was kept.", "Give the new one another revision and id.")
+        self._own.mkdir(parents=True, exist_ok=True)
+        write_beside(place, data)
+        with self._lock:
+            self._places[pack_id] = place
+        return f"Board pack taken in: {pack_id}"
 
     def ids(self) -> tuple[str, ...]:
         return tuple(self._places)

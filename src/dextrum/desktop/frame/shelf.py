@@ -171,6 +171,8 @@ class Shelf(QWidget):
         column.addWidget(self.search)
         column.addWidget(self.nothing)
         column.addWidget(self.list, 1)
+        self.calls = QVBoxLayout()
+        column.addLayout(self.calls)
         foot = FlowLayout()
         for words, ids in FOOT.items():
             button = QPushButton(words)
@@ -198,6 +200,10 @@ class Shelf(QWidget):
         self.count.setText(f"{len(rows)} open" if not searching else f"{len(rows)}")
         self.nothing.setText("No job has all these words." if searching else "No open jobs.\nNew job takes one in.")
         self.nothing.setVisible(not rows)
+
+    def take_call(self, call: QWidget) -> None:
+        """The line that calls for jobs has its place below the tags."""
+        self.calls.addWidget(call)
 
     def _open_found(self) -> None:
         """Enter in the search opens the hit: the first one, where the one in view is not among them."""

@@ -5,12 +5,15 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QLabel, QLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from dextrum.app.reading.judged import cooling_words
 from dextrum.core.safety.cautions import cautions_in_view
 from dextrum.desktop.frame.command_row import CommandRow
 from dextrum.desktop.frame.job_model import JobModel
+from dextrum.desktop.frame.notice import Notice
+from dextrum.desktop.theme import look
 
 if TYPE_CHECKING:
     from dextrum.core.advice.recommend import Advice
@@ -33,6 +36,11 @@ def clear_layout(layout: QLayout) -> None:
             widget.deleteLater()
 
 
+MARGIN = 18
+SENTENCE_PIXELS, LINE_PIXELS = 42, 18
+"""Height of two lines of the sentence, and of a quiet line, at 100 % text."""
+
+
 class JobView(QWidget):
     """A view of the job in hand. Subclasses fill `body` and override `refresh` and `focus_entry`.
 
@@ -52,17 +60,15 @@ class JobView(QWidget):
         super().__init__()
         self.model = model
         column = QVBoxLayout(self)
-        column.setContentsMargins(18, 4, 18, 8)
+        column.setContentsMargins(MARGIN, 4, MARGIN, 8)
         column.setSpacing(4)
         self.sentence = QLabel()
         self.sentence.setObjectName("sentence")
         self.sentence.setWordWrap(True)
         self.detail = quiet_label()
-        self.trouble = QLabel()
-        self.trouble.setObjectName("problem")
-        self.trouble.setWordWrap(True)
-        self.trouble.setVisible(False)
-        for label in (self.sentence, self.detail, self.trouble):
+        self.sentence.setAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop)
+        self.trouble = Notice(self)
+        for label in (self.sentence, self.detail):
             label.setTextFormat(Qt.TextFormat.PlainText)
             label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
             column.addWidget(label)
@@ -79,8 +85,23 @@ class JobView(QWidget):
 
     def say_trouble(self, words: str) -> None:
         """Show what was wrong with an entry, in place; empty words take it away."""
-        self.trouble.setText(words)
-        self.trouble.setVisible(bool(words))
+        self.trouble.say(words)
+        self.place_trouble()
+
+    def place_trouble(self) -> None:
+        """Below the sentence, over what can be done: nothing moves for it."""
+        self.trouble.put(MARGIN, self.detail.geometry().top(), max(1, self.width() - 2 * MARGIN))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.keep_places()
+        self.place_trouble()
+
+    def keep_places(self) -> None:
+        """Lines whose words change keep room for as many as they usually have."""
+        self.sentence.setMinimumHeight(look.px(SENTENCE_PIXELS))
+        self.detail.setMinimumHeight(look.px(LINE_PIXELS))
+        self.cautions.setMinimumHeight(look.px(LINE_PIXELS))
 
     def warm_words(self) -> str:
         """What to do about a board that has just been under heat, or at which temperature it is read."""
@@ -92,7 +113,6 @@ class JobView(QWidget):
     def show_cautions(self) -> None:
         words = cautions_in_view(self.model.board, self.model.facts, self.name)
         self.cautions.setText(" ".join(words))
-        self.cautions.setVisible(bool(words))
 
     def light(self, advice: Advice | None) -> None:
         """Mark what the next step asks for."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QMimeData, Qt, QTimer
+from PySide6.QtCore import QEvent, QMimeData, QObject, QPoint, Qt, QTimer
 from PySide6.QtGui import (
     QAction,
     QCloseEvent,
@@ -23,7 +23,6 @@ from PySide6.QtWidgets import (
     QMainWindow,
     QPushButton,
     QScrollArea,
-    QSizePolicy,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -47,6 +46,7 @@ from dextrum.desktop.frame.header import Header
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.keys_overlay import KeysOverlay
 from dextrum.desktop.frame.long_work import LongWork
+from dextrum.desktop.frame.notice import Notice, NoticeStack
 from dextrum.desktop.frame.regions import regions
 from dextrum.desktop.frame.shelf import Shelf
 from dextrum.desktop.frame.trail_strip import TrailStrip
@@ -114,6 +114,7 @@ class MainWindow(QMainWindow):
         self.shelf.asked.connect(self.commands.run)
         self.trail.asked.connect(self.commands.run)
         self.reasoning.asked.connect(self.commands.run)
+        self.connections.asked.connect(self.commands.run)
         self.reasoning.chosen.connect(self.commands.go_to)
         self.call.clicked.connect(lambda: self.commands.run("job.due"))
         self.keys_box = KeysOverlay(self)
@@ -176,19 +177,17 @@ class MainWindow(QMainWindow):
         for name in ("keys", "palette"):
             tabs.addWidget(button_for(BY_ID[name], lambda one: self.commands.run(one)))
         top.addLayout(tabs)
-        top.addWidget(self.ask)
-        top.addWidget(self.long_work)
         column.addLayout(top)
-        self.problem = QLabel()
-        self.problem.setObjectName("problem")
-        self.problem.setWordWrap(True)
-        self.problem.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
-        self.problem.setContentsMargins(18, 2, 18, 2)
-        self.problem.hide()
-        column.addWidget(self.problem)
+        self.middle = middle
+        self.notices = NoticeStack(middle)
+        self.problem = Notice(self.notices)
+        for notice in (self.ask, self.long_work, self.problem):
+            self.notices.column.addWidget(notice)
+            notice.hide()
+            notice.installEventFilter(self)
         self.call = DueCall(self.model)
         self.call.trouble.connect(self.say_problem)
-        column.addWidget(self.call)
+        self.shelf.take_call(self.call)
         self.welcome = QLabel()
         self.welcome.setObjectName("sentence")
         self.welcome.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -270,6 +269,7 @@ class MainWindow(QMainWindow):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self._size_regions()
+        self.place_notices()
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -298,6 +298,18 @@ class MainWindow(QMainWindow):
         for view in self.views.made():
             view.leave_job()
         self.model.open(job_id, trail)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """What comes and goes over the view has its place there, and takes none away."""
+        if event.type() in (QEvent.Type.ShowToParent, QEvent.Type.HideToParent, QEvent.Type.LayoutRequest):
+            QTimer.singleShot(0, self, self.place_notices)
+        return super().eventFilter(watched, event)
+
+    def place_notices(self) -> None:
+        """Over what can be done in the view, below its sentence."""
+        view = self.current_view()
+        under: QWidget = view.detail if view is not None else self.stack
+        self.notices.put(under.mapTo(self.middle, QPoint(0, 0)).y(), self.middle.width())
 
     def show_keys(self) -> None:
         """The keys of the view in hand, over it; once more takes them away."""
@@ -331,9 +343,9 @@ class MainWindow(QMainWindow):
             self.call.look()
 
     def say_problem(self, words: str) -> None:
-        self.problem.setText(words[:MOST_SAID] + ("…" if len(words) > MOST_SAID else ""))
+        self.problem.say(words[:MOST_SAID] + ("…" if len(words) > MOST_SAID else ""))
         self.problem.setToolTip(words)
-        self.problem.setVisible(bool(words))
+        self.place_notices()
 
     def _opened(self) -> None:
         facts = self.model.facts
@@ -438,10 +450,19 @@ class MainWindow(QMainWindow):
 
     def dropEvent(self, event: QDropEvent) -> None:
         for path in self._dropped(event.mimeData()):
-            if path.suffix.lower() in CSV_SUFFIXES and self.model.job_id:
-                self.say_problem(self.commands.supply.offer(path))
-            else:
-                self.commands.import_job(path)
+            self.take_in(path)
+
+    def take_in(self, path: Path) -> None:
+        """A file that was dropped or named: a power meter's, a board pack, or a job."""
+        if path.suffix.lower() in CSV_SUFFIXES and self.model.job_id:
+            self.say_problem(self.commands.supply.offer(path))
+        elif path.suffix.lower() == ".zip":
+            try:
+                self.trail.say(self.session.library.add_pack(path))
+            except DextrumError as problem:
+                self.say_problem(str(problem))
+        else:
+            self.say_problem(self.commands.import_job(path))
 
     def closeEvent(self, event: QCloseEvent) -> None:
         for made in self.views.made():

@@ -1,0 +1,129 @@
+"""The verbs of the command line with their options, the manual page made from them, and the shells' completion."""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Iterator
+from pathlib import Path
+
+from dextrum import __version__
+
+SUMMARY = "The bench companion for handhelds and controllers that will not charge or will not dock."
+EXAMPLES = """examples:
+  dextrum demo                             the demo bench, with a simulated unit to measure
+  dextrum run                              your own bench
+  dextrum run SLS-0417.job.json            takes a job file in, and shows it
+  dextrum advise SLS-0417.job.json --json  what the readings say, and what comes next
+  dextrum pack check FOLDER                whether a board pack can be used
+"""
+
+
+def build_parser() -> argparse.ArgumentParser:
+    """All verbs with their options."""
+    parser = argparse.ArgumentParser(
+        prog="dextrum", description=SUMMARY, epilog=EXAMPLES, formatter_class=argparse.RawDescriptionHelpFormatter)
+    parser.add_argument("--version", action="version", version=f"dextrum {__version__}")
+    verbs = parser.add_subparsers(dest="verb", required=True, metavar="VERB", title="verbs")
+    for verb, words in (("demo", "open the application on the demo bench"),
+                        ("run", "open the application on your own data")):
+        window = verbs.add_parser(verb, help=words)
+        window.add_argument("--data", type=Path, help="folder of the job file")
+        window.add_argument("--offscreen", action="store_true", help="without a screen, for scripts and tests")
+        if verb == "run":
+            window.add_argument("files", type=Path, nargs="*", help="job files or board packs to take in")
+        if verb == "demo":
+            window.add_argument("--fresh", action="store_true", help="make the demo data anew")
+    advise = verbs.add_parser("advise", help="verdicts, suspects and next actions of an exported job")
+    advise.add_argument("job", type=Path)
+    advise.add_argument("--json", action="store_true", help="as JSON")
+    advise.add_argument("--meter", default="", help="the meter in hand")
+    advise.add_argument("--packs", type=Path, action="append", default=[], help="folder with more packs")
+    pack = verbs.add_parser("pack", help="check a board pack, or make its schema and readings")
+    pack_verbs = pack.add_subparsers(dest="pack_verb", required=True)
+    check = pack_verbs.add_parser("check", help="check a pack strictly")
+    check.add_argument("folder", type=Path)
+    schema = pack_verbs.add_parser("schema", help="print the JSON Schema of packs")
+    schema.add_argument("--job", action="store_true", help="the schema of job files instead")
+    loaners = pack_verbs.add_parser("loaners", help="print known-good readings of simulated healthy loaners")
+    loaners.add_argument("folder", type=Path)
+    loaners.add_argument("--seed", type=int, default=None)
+    loaners.add_argument("--serials", nargs="+", default=None)
+    shots = verbs.add_parser("shots", help="render every main view from demo data")
+    shots.add_argument("folder", type=Path, nargs="?", default=Path("docs/screenshots"))
+    shots.add_argument("--dark", action="store_true")
+    shots.add_argument("--scale", type=int, default=100, help="text size in percent")
+    shots.add_argument("--only", default="", help="one view")
+    bench = verbs.add_parser("bench", help="measure speed and memory against the budgets")
+    bench.add_argument("--json", action="store_true")
+    bench.add_argument("--only", default="", help="one benchmark")
+    simbench = verbs.add_parser("simbench", help="a simulated bench: a board with hidden faults, and its instruments")
+    simbench.add_argument("--pack", default="tarnwick-duo-c")
+    simbench.add_argument("--faults", nargs="+", default=[], help="fault ids; without them they are drawn by the seed")
+    simbench.add_argument("--seed", type=int, default=0)
+    simbench.add_argument("--state", type=Path, default=None, help="file that keeps the bench, and says its addresses")
+    simbench.add_argument("--beside", type=int, default=0, help="end when this process has ended")
+    simbench.add_argument("--headless", action="store_true", help="without the window of the hands")
+    evaluate = verbs.add_parser("evaluate", help="play whole jobs on the simulated board, by several players")
+    evaluate.add_argument("--cases", type=int, default=200)
+    evaluate.add_argument("--seed", type=int, default=1)
+    evaluate.add_argument("--mismatch", action="store_true", help="the world differs from the model")
+    evaluate.add_argument("--json", action="store_true", help="as JSON")
+    evaluate.add_argument("--pack", default="tarnwick-duo-c")
+    evaluate.add_argument("--world", default="default", help="a file, or default, rough, drawn, modelled")
+    evaluate.add_argument("--print-world", action="store_true", help="write the default world, and end")
+    evaluate.add_argument("--cases-file", type=Path, default=None, help="play these cases")
+    evaluate.add_argument("--repeat", type=int, default=1, help="each case of the file so often")
+    evaluate.add_argument("--players", default="advice,routine,chance,oracle", help="who plays, with commas")
+    evaluate.add_argument("--without", action="append", default=[], metavar="RULE",
+                          help="leave out a rule of the advice")
+    entry = verbs.add_parser("install-desktop", help="menu entry, icon and file types for this user")
+    entry.add_argument("--remove", action="store_true", help="take them away again")
+    verbs.add_parser("man", help="print the manual page")
+    shell = verbs.add_parser("completion", help="print the completion of a shell")
+    shell.add_argument("shell", choices=("bash", "zsh", "tcsh"))
+    for played in (simbench, evaluate):
+        played.add_argument("--packs", type=Path, action="append", default=[], help="folder with more packs")
+    return parser
+
+
+def _verbs(parser: argparse.ArgumentParser) -> Iterator[tuple[str, argparse.ArgumentParser, str]]:
+    """Each verb with its parser and what it does; verbs of verbs by both names."""
+    for action in parser._actions:
+        if isinstance(action, argparse._SubParsersAction):
+            helps = {choice.dest: choice.help or "" for choice in action._choices_actions}
+            for name, inner in action.choices.items():
+                deeper = list(_verbs(inner))
+                if deeper:
+                    yield from ((f"{name} {below}", one, words) for below, one, words in deeper)
+                else:
+                    yield name, inner, helps.get(name, "")
+
+
+def _roff(text: str) -> str:
+    return text.replace("\\", "\\e").replace("-", "\\-").replace(".\n", ".\n")
+
+
+def man_page() -> str:
+    """The manual page, in roff, from the parser itself."""
+    lines = [f'.TH DEXTRUM 1 "" "dextrum {__version__}" "User commands"', ".SH NAME",
+             f"dextrum \\- {_roff(SUMMARY[0].lower() + SUMMARY[1:].rstrip('.'))}", ".SH SYNOPSIS",
+             ".B dextrum", ".I verb", "[options]", ".SH VERBS"]
+    for name, parser, words in _verbs(build_parser()):
+        lines += [".TP", f".B {_roff(name)}", _roff(words[:1].upper() + words[1:] + "." if words else "")]
+        for action in parser._actions:
+            if isinstance(action, argparse._HelpAction):
+                continue
+            shown = ", ".join(action.option_strings) or str(action.metavar or action.dest).upper()
+            told = f": {action.help}" if action.help else ""
+            lines += [".br", f"\\fI{_roff(shown)}\\fR{_roff(told)}"]
+    lines += [".SH EXAMPLES", ".nf", _roff("\n".join(line.strip() for line in EXAMPLES.splitlines()[1:])), ".fi",
+              ".SH FILES", ".TP", ".I $XDG_DATA_HOME/dextrum",
+              "Jobs, settings and packs; kept for the user alone."]
+    return "\n".join(lines) + "\n"
+
+
+def completion(shell: str) -> str:
+    """The completion script of a shell: bash, zsh or tcsh."""
+    import shtab
+
+    return str(shtab.complete(build_parser(), shell))
