@@ -13,7 +13,7 @@ from functools import cache
 from pathlib import Path
 from typing import Literal
 
-from dextrum.app.bench.demo import build_demo
+from dextrum.app.bench.demo import fill_demo
 from dextrum.app.library.library import PackLibrary
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.board import (
@@ -131,12 +131,12 @@ def trail_of(*payloads: Payload) -> tuple[Entry, ...]:
 
 @cache
 def demo_file() -> Path:
-    """The demo's job file as on DEMO_DAY, built once a process."""
+    """The demo's job file as on DEMO_DAY, made once a process."""
     folder = tempfile.TemporaryDirectory()
     atexit.register(folder.cleanup)
     place = Path(folder.name) / "demo.sqlite"
     store = JobStore(place)
-    build_demo(store, library(), DEMO_DAY)
+    fill_demo(store, library(), DEMO_DAY)
     store.close()
     return place
 

@@ -9,13 +9,14 @@ import math
 import tempfile
 import unittest
 from dataclasses import replace
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from dextrum.__main__ import main
 from dextrum.app.advising.assess import assess
 from dextrum.app.advising.reason_words import reason_words
-from dextrum.app.bench.demo import STORIES, build_demo, ensure_demo
+from dextrum.app.bench.demo import STORIES, ensure_demo, fill_demo, play_demo
+from dextrum.app.bench.demo_ready import MADE_AT, kept_trails, moved_to
 from dextrum.app.command_search import LETTERS, fit, matching
 from dextrum.app.commands import BY_ID, COMMANDS, NEEDS, InHand
 from dextrum.app.handover.handover import make_sheet, sheet_html
@@ -40,11 +41,12 @@ from dextrum.core.trail import (
     Rework,
     Strike,
     Supply,
+    Wait,
 )
 from dextrum.errors import EntryRefusedError, ImportRefusedError
 from dextrum.store.job_file import write_job_file
 from dextrum.store.jobs import JobStore
-from tests.support import DUO, SLIVER, START, duo_advice, duo_board, library, trail_of
+from tests.support import DUO, LONG, SLIVER, START, duo_advice, duo_board, library, trail_of
 
 RED = Method.DIODE_RED_GROUND
 OPENED = JobOpened("T-1", "Tarnwick Duo", DUO)
@@ -225,7 +227,7 @@ class DemoTest(unittest.TestCase):
         for name in ("one", "two"):
             store = JobStore(self.place / f"{name}.sqlite")
             self.addCleanup(store.close)
-            count = build_demo(store, library(), datetime(2026, 3, 12, 13, 10, tzinfo=UTC))
+            count = fill_demo(store, library(), datetime(2026, 3, 12, 13, 10, tzinfo=UTC))
             rows = store.shelf(closed=None)
             self.assertEqual(len(rows), count)
             made.append([(r.serial, r.stage, r.waits_for, r.outcome, [e.payload for e in store.trail(r.id)])
@@ -240,6 +242,28 @@ class DemoTest(unittest.TestCase):
         closed = next(r for r in told if r[3] == "repaired")
         epochs = {r.epoch for r in (job_facts(trail_of(*closed[4])).readings or {}).values()}
         self.assertGreaterEqual(len(epochs), 2)
+
+    @unittest.skipUnless(LONG, "plays the demo: ./dextrum test --long")
+    def test_what_is_kept_is_what_is_played(self) -> None:
+        played = play_demo(library(), MADE_AT)
+        for kept, made in zip(kept_trails(), played, strict=True):
+            self.assertEqual([(e.at, e.who, e.payload) for e in kept], [(e.at, e.who, e.payload) for e in made])
+
+    def test_moved_to_another_day_all_keeps_its_distance(self) -> None:
+        trails = kept_trails()
+        for later in (timedelta(0), timedelta(days=400, hours=5, minutes=13), timedelta(days=-3)):
+            moment = MADE_AT + later
+            for before, after in zip(trails, moved_to(trails, moment), strict=True):
+                self.assertEqual([b.at - a.at for a, b in zip(before, after, strict=True)], [later] * len(before))
+                for one, other in zip(before, after, strict=True):
+                    if isinstance(one.payload, Intake) and one.payload.due:
+                        assert isinstance(other.payload, Intake)
+                        days = (datetime.fromisoformat(other.payload.due).date() - moment.astimezone().date()).days
+                        self.assertEqual(days, (datetime.fromisoformat(one.payload.due).date() - MADE_AT.date()).days)
+                        self.assertEqual(other.payload.due[-5:], one.payload.due[-5:])
+                    elif not isinstance(one.payload, Wait):
+                        self.assertEqual(one.payload, other.payload)
+        self.assertEqual(moved_to(trails, MADE_AT)[0][0].at, trails[0][0].at)
 
     def test_demo_is_made_once(self) -> None:
         path = ensure_demo(self.place, library())

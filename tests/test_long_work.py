@@ -176,7 +176,7 @@ class SaidTest(WindowCase):
         here = self.window.current_view()
         self.key(Key.Key_Return, CTRL)
         self.assertIs(self.window.current_view(), here)
-        self.assertIn("2099-01-01", self.window.trail.said.text())
+        self.assertIn("Thu 1 Jan 2099", self.window.trail.said.text())
 
     def test_a_meter_comes_in_only_on_purpose_and_goes_again(self) -> None:
         for wrong, words in (("0.45", "looks like a reading"), ("ol", "looks like a reading"), ("", "no name")):

@@ -357,7 +357,7 @@ class ShelfTest(WindowCase):
         self.key(Key.Key_W, CTRL)
         self.type("cell, soon")
         self.key(Key.Key_Return)
-        self.assertIn("minutes", self.window.ask.trouble.text())
+        self.assertIn("+90 min", self.window.ask.trouble.text())
         self.key(Key.Key_A, CTRL)
         self.type("Cell coming back, 40")
         self.key(Key.Key_Return)

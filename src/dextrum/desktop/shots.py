@@ -74,7 +74,7 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
     os.environ["TZ"] = "UTC"
     time.tzset()
     # Qt last: see desktop.start.
-    from dextrum.app.bench.demo import TECHNICIAN, build_demo
+    from dextrum.app.bench.demo import TECHNICIAN, fill_demo
     from dextrum.app.job.session import BenchSession
     from dextrum.app.library.library import PackLibrary
     from dextrum.store.jobs import JobStore
@@ -93,7 +93,7 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
     with tempfile.TemporaryDirectory() as place:
         store = JobStore(Path(place) / "jobs.sqlite")
         library = PackLibrary()
-        build_demo(store, library, NOON)
+        fill_demo(store, library, NOON)
         session = BenchSession(store, library, TECHNICIAN, clock=lambda: NOON)
         window = MainWindow(session)
         window.resize(WIDTH, HEIGHT)

@@ -78,11 +78,11 @@ def _begin_bench(window: MainWindow, store: JobStore, with_bench: bool) -> subpr
         return None
     from time import time as wall_seconds
 
-    from dextrum.app.bench.simbench import start_bench
+    from dextrum.app.bench.simbench import forget_addresses, start_bench
 
     window.bench_state = store.folder / "simbench.json"
-    window.bench_state.unlink(missing_ok=True)
-    # Another unit at each start.
+    # The bench and its board are as they were left; only the addresses are new.
+    forget_addresses(window.bench_state)
     process = start_bench(window.bench_state, DEMO_PACK, int(wall_seconds()) % 100_000, window=True)
     timer = QTimer(window)
     timer.setInterval(250)
@@ -158,10 +158,7 @@ def prepare_window(demo: bool, data: Path | None = None,
     if demo and (fresh or not place.exists()):
         from dextrum.app.bench.demo import ensure_demo
 
-        def progress(done: int, of: int) -> None:
-            print(f"\rMaking the demo bench: job {done} of {of} …", end="\n" if done == of else "", flush=True)
-
-        place = ensure_demo(folder, library, fresh, progress)
+        place = ensure_demo(folder, library, fresh)
 
     from PySide6.QtGui import QIcon
     from PySide6.QtWidgets import QApplication

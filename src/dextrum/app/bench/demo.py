@@ -13,6 +13,7 @@ from pathlib import Path
 
 import numpy as np
 
+from dextrum.app.bench.demo_ready import kept_trails, moved_to
 from dextrum.app.bench.simulated_technician import SimulatedTechnician, with_fault
 from dextrum.app.library.library import PackLibrary
 from dextrum.app.supply.circumstances import DrawCircumstances
@@ -208,27 +209,36 @@ def _add_known_good(store: JobStore, library: PackLibrary, moment: datetime) -> 
                                                                                  board.ports[0].contacts))))
 
 
-def build_demo(store: JobStore, library: PackLibrary, now: datetime | None = None,
-               progress: Progress = _silent) -> int:
-    """Fill an empty store with the demo jobs; returns how many. Same `now`, same jobs."""
+def play_demo(library: PackLibrary, now: datetime, progress: Progress = _silent) -> tuple[tuple[Entry, ...], ...]:
+    """The demo's jobs, played on the simulated board. Same `now`, same jobs; half a minute."""
+    makers: list[Callable[[], tuple[Entry, ...]]] = [partial(_play, library, story, now) for story in STORIES]
+    makers += [partial(_flat_cell, library, now), partial(_sparse, library, now),
+               partial(_before_and_after, library, now)]
+    trails = []
+    for done, make in enumerate(makers, start=1):
+        trails.append(make())
+        progress(done, len(makers))
+    return tuple(trails)
+
+
+def fill_demo(store: JobStore, library: PackLibrary, now: datetime | None = None) -> int:
+    """Fill an empty store with the demo: gear, known-good, and the jobs that came with the program, moved to `now`.
+    Returns how many jobs."""
     moment = (now or datetime.now(UTC)).astimezone(UTC).replace(second=0, microsecond=0)
-    makers: list[Callable[[], tuple[Entry, ...]]] = [partial(_play, library, story, moment) for story in STORIES]
-    makers += [partial(_flat_cell, library, moment), partial(_sparse, library, moment),
-               partial(_before_and_after, library, moment)]
     if library.has_shop:
         library.leave_shop()
     _add_gear(store, moment)
     _add_known_good(store, library, moment)
-    for done, make in enumerate(makers, start=1):
-        store.add_trail(make())
-        progress(done, len(makers))
+    trails = moved_to(kept_trails(), moment)
+    for trail in trails:
+        store.add_trail(trail)
     store.set_setting("bench", BENCH)
     store.set_setting("who", TECHNICIAN)
-    return len(makers)
+    return len(trails)
 
 
-def ensure_demo(folder: Path, library: PackLibrary, fresh: bool = False, progress: Progress = _silent) -> Path:
-    """The demo's job file, made on the first call (a few seconds) and kept afterwards."""
+def ensure_demo(folder: Path, library: PackLibrary, fresh: bool = False) -> Path:
+    """The demo's job file, made on the first call and kept afterwards."""
     path = folder / "jobs.sqlite"
     if fresh:
         for leftover in folder.glob("jobs.sqlite*"):
@@ -239,11 +249,8 @@ def ensure_demo(folder: Path, library: PackLibrary, fresh: bool = False, progres
             leftover.unlink()
         store = JobStore(making)
         try:
-            build_demo(store, library, progress=progress)
+            fill_demo(store, library)
         finally:
             store.close()
         making.replace(path)
     return path
-
-
-

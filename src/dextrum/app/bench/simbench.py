@@ -136,6 +136,21 @@ def write_state(path: Path, server: BenchServer) -> None:
     os.replace(beside, path)
 
 
+def forget_addresses(path: Path) -> None:
+    """A bench that was left: its board is kept for the next start, where it can be reached is not true any more. One
+    that can't be read is put away, and a new one begun."""
+    try:
+        told = read_state(path)
+    except StoreError:
+        path.unlink(missing_ok=True)
+        return
+    if told is not None:
+        kept = {name: value for name, value in told.items() if name not in ("addresses", HANDS_PORT, "process")}
+        beside = path.with_suffix(path.suffix + ".new")
+        beside.write_text(json.dumps(kept), encoding="utf-8")
+        os.replace(beside, path)
+
+
 class Hands:
     """The control channel of a bench that runs in another process."""
 

@@ -14,7 +14,7 @@ _SCALE = {"": 1.0, "m": 1e-3, "k": 1e3, "M": 1e6}
 OPEN_WORDS = frozenset({"o", "ol", "o.l", "0l"})
 
 
-LEAST_MILLIVOLTS = 10.0
+LEAST_MILLIVOLTS = 100.0
 """A whole number from here on, in diode mode, is what a meter shows that counts in millivolts."""
 
 
