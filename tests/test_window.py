@@ -641,10 +641,13 @@ class StartTest(WindowCase):
         self.assertIn("kilobytes", done.stdout)
 
     def test_empty_bench_says_what_to_do(self) -> None:
-        self.assertIn("Ctrl+N", self.window.welcome.text())
+        self.assertIn("Ctrl+N", self.window.welcome.buttons["job.new"].text())
+        self.assertIs(self.application.focusWidget(), self.window.welcome.buttons["job.new"])
+        self.key(Key.Key_Return)
+        self.assertEqual(self.window.ask.words.text(), "New job: serial")
         self.assertIn("Ctrl+N", self.window.reasoning.card.labels["why"].text())
 
     def test_fonts_are_the_shipped_ones(self) -> None:
-        for widget in (self.window, self.window.header.serial, self.window.welcome, self.window.trail.said,
+        for widget in (self.window, self.window.header.serial, self.window.trail.said,
                        self.window.shelf.search, self.window.reasoning.card.labels["title"]):
             self.assertEqual(widget.fontInfo().family(), theme.FAMILY, widget)

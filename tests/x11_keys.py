@@ -9,6 +9,7 @@ from __future__ import annotations
 import unittest
 
 from PySide6.QtGui import QGuiApplication
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit, QPlainTextEdit
 
 from dextrum.app.commands import COMMANDS
@@ -25,6 +26,7 @@ from dextrum.core.trail import (
     standing,
 )
 from dextrum.desktop.board.view import BoardView
+from dextrum.desktop.frame.window import MainWindow
 from dextrum.desktop.port.view import PortView
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
@@ -174,6 +176,18 @@ class KeysTest(WindowCase):
         self.key(Key.Key_Down)
         self.type("p")
         self.assertEqual(len(self.window.model.trail), before + 1)
+
+    def test_size_and_place_are_remembered(self) -> None:
+        self.window.setGeometry(40, 50, 1111, 777)
+        self.application.processEvents()
+        self.window.close()
+        again = MainWindow(self.session)
+        again.stand_where_it_stood()
+        again.show()
+        QTest.qWaitForWindowExposed(again)
+        self.assertEqual((again.width(), again.height()), (1111, 777))
+        again.close()
+        again.deleteLater()
 
     def test_heat_and_the_cell(self) -> None:
         """The board's words come from the trail, and heat with the cell in is asked about."""

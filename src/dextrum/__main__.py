@@ -158,7 +158,7 @@ def main(arguments: list[str] | None = None) -> int:
         if options.verb == "shots":
             from dextrum.desktop.shots import render_shots
 
-            return render_shots(options.folder, options.dark, options.scale, options.only)
+            return render_shots(options.folder, options.dark, options.scale, options.only, options.guide)
         # Imports make many objects and no garbage; the collector is let in again once the window stands.
         gc.disable()
         from dextrum.desktop.start import run_window

@@ -53,6 +53,7 @@ def build_parser() -> argparse.ArgumentParser:
     shots.add_argument("--dark", action="store_true")
     shots.add_argument("--scale", type=int, default=100, help="text size in percent")
     shots.add_argument("--only", default="", help="one view")
+    shots.add_argument("--guide", action="store_true", help="the smaller ones of the guide too")
     bench = verbs.add_parser("bench", help="measure speed and memory against the budgets")
     bench.add_argument("--json", action="store_true")
     bench.add_argument("--only", default="", help="one benchmark")

@@ -25,6 +25,7 @@ class InHand:
     compared: bool = False
     removed: bool = False
     cell: str = ""
+    demo: bool = False
     multimeter: bool = False
     tester: bool = False
     power_meter: bool = False
@@ -49,6 +50,7 @@ NEEDS: dict[str, tuple[Callable[[InHand], bool], str]] = {
     "tester": (lambda now: now.tester, "No port tester is connected: Ctrl+Shift+F looks for one."),
     "power_meter": (lambda now: now.power_meter, "No power meter is connected: Ctrl+Shift+F looks for one."),
     "instrument": (lambda now: now.instrument, "No instrument is connected."),
+    "demo": (lambda now: now.demo, "It is on the demo bench: Look at the demo bench."),
     "cell_unplugged": (lambda now: now.cell != "unplugged", "The cell is unplugged already."),
     "cell_plugged": (lambda now: now.cell != "plugged", "The cell is in already."),
     "cell_known_good": (lambda now: now.cell != "known_good", "The known-good cell is in already."),
@@ -76,7 +78,7 @@ class Command:
 
     @property
     def needs_job(self) -> bool:
-        return bool(set(self.needs) - {"calls", "instrument"})
+        return bool(set(self.needs) - {"calls", "instrument", "demo"})
 
     def why_not(self, now: InHand) -> str:
         """What keeps it from being run now, in words; empty where nothing does. A missing job is said first."""
@@ -288,6 +290,14 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
         Command("look.theme", "Light, dark or high contrast", "Ctrl+T", "one after another", "theme colours night"),
         Command("look.larger", "Larger text", "Ctrl++", "up to 200 %", "zoom font bigger"),
         Command("look.smaller", "Smaller text", "Ctrl+-", "down to 75 %", "zoom font"),
+        Command("guide.open", "Guide", "", "how everything is done, with pictures, to be searched",
+                "manual help docs handbook"),
+        Command("guide.packs", "Make a board pack", "", "for a model that nobody has described: how to begin",
+                "new model create"),
+        Command("tour.begin", "Guided first job", "", "ten minutes on the demo's simulated bench, step by step",
+                "tutorial learn training", ("demo",)),
+        Command("demo.open", "Look at the demo bench", "", "a window of its own, with a simulated unit to measure",
+                "example sample try"),
         Command("keys", "Keys of this view", "F1", "laid over it; again: the guide", "help shortcuts ?",
                 short="Keys"),
         Command("palette", "All commands", "Ctrl+K", "type a few letters of what you want", "menu find",

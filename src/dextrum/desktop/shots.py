@@ -18,6 +18,8 @@ if TYPE_CHECKING:
 
 NOON = datetime(2026, 3, 12, 13, 10, tzinfo=UTC)
 WIDTH, HEIGHT = 1280, 800
+GUIDE_WIDTH = 840
+GUIDE_SHOTS = ("intake", "supply", "port", "board", "rework", "proof", "handover", "library", "capture")
 
 
 @dataclass(frozen=True)
@@ -68,8 +70,8 @@ SHOTS = (
 )
 
 
-def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str = "") -> int:
-    """Write the pictures; returns the exit status."""
+def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str = "", guide: bool = False) -> int:
+    """Write the pictures; returns the exit status. guide: those of the guide too, which ship with the program."""
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     os.environ["TZ"] = "UTC"
     time.tzset()
@@ -77,8 +79,10 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
     from dextrum.app.bench.demo import TECHNICIAN, fill_demo
     from dextrum.app.job.session import BenchSession
     from dextrum.app.library.library import PackLibrary
+    from dextrum.app.places import shipped
     from dextrum.store.jobs import JobStore
 
+    from PySide6.QtCore import Qt  # isort: skip
     from PySide6.QtWidgets import QApplication  # isort: skip
 
     from dextrum.desktop import theme
@@ -118,7 +122,11 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
                 _walk_a_little(window)
             for _ in range(6):
                 application.processEvents()
-            window.grab().save(str(folder / f"{shot.file}.png"))
+            picture = window.grab()
+            picture.save(str(folder / f"{shot.file}.png"))
+            if guide and shot.file in GUIDE_SHOTS:
+                picture.scaledToWidth(GUIDE_WIDTH, Qt.TransformationMode.SmoothTransformation).save(
+                    str(shipped() / "guide" / "pictures" / f"{shot.file}.png"))
             print(folder / f"{shot.file}.png")
             if shot.walk:
                 window.commands.capture.end()

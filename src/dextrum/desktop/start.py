@@ -45,7 +45,11 @@ def run_window(demo: bool, data: Path | None = None, offscreen: bool = False, fr
         print(NO_DISPLAY, file=sys.stderr)
         return 2
     application, window, store = prepare_window(demo, data, fresh)
+    window.stand_where_it_stood()
     window.show()
+    if not store.setting("who"):
+        # Every entry says who made it, so it is asked before the first.
+        window.commands.run("bench.who")
     bench = _begin_bench(window, store, with_bench=demo and not offscreen)
     for file in files:
         window.take_in(file)

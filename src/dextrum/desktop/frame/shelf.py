@@ -36,7 +36,8 @@ FOOT = {
     "Instruments": ("instrument.find", "instrument.connect", "instrument.leave", "capture.pedal", "capture.hold",
                     "sound.level", "sound.cues", "sound.speech"),
     "Program": ("job.search", "job.next", "job.previous", "job.due", "job.import", "bench.who", "look.theme",
-                "look.larger", "look.smaller", "keys", "palette", "quit"),
+                "look.larger", "look.smaller", "tour.begin", "demo.open", "guide.open", "guide.packs", "keys",
+                "palette", "quit"),
 }
 """The menus under the shelf: what belongs to the bench and not to a unit."""
 
@@ -202,7 +203,7 @@ class Shelf(QWidget):
         self.nothing.setVisible(not rows)
 
     def take_call(self, call: QWidget) -> None:
-        """The line that calls for jobs has its place below the tags."""
+        """A line that calls for jobs, or a guided job, has its place below the tags."""
         self.calls.addWidget(call)
 
     def _open_found(self) -> None:

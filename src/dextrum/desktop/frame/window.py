@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import contextlib
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent, QMimeData, QObject, QPoint, Qt, QTimer
+from PySide6.QtCore import QByteArray, QEvent, QMimeData, QObject, QPoint, Qt, QTimer
 from PySide6.QtGui import (
     QAction,
     QCloseEvent,
@@ -19,7 +20,6 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
-    QLabel,
     QMainWindow,
     QPushButton,
     QScrollArea,
@@ -49,10 +49,12 @@ from dextrum.desktop.frame.long_work import LongWork
 from dextrum.desktop.frame.notice import Notice, NoticeStack
 from dextrum.desktop.frame.regions import regions
 from dextrum.desktop.frame.shelf import Shelf
+from dextrum.desktop.frame.tour_panel import TourPanel
 from dextrum.desktop.frame.trail_strip import TrailStrip
 from dextrum.desktop.frame.value_field import ShortcutsFirst
 from dextrum.desktop.frame.view import JobView
 from dextrum.desktop.frame.views import VIEWS, ViewKind, Views
+from dextrum.desktop.frame.welcome import Welcome
 from dextrum.desktop.frame.window_commands import WindowCommands
 from dextrum.desktop.reasons.reasoning import ReasoningPanel
 from dextrum.desktop.theme import LARGE_TEXT, look
@@ -62,12 +64,15 @@ from dextrum.store.files import safe_name
 
 if TYPE_CHECKING:
     from dextrum.core.advice.recommend import Advice
+    from dextrum.desktop.frame.guide_window import GuideWindow
 
 LEAST_WIDTH, LEAST_HEIGHT = 900, 600
 MOST_SAID = 400
 """Letters of a message that are shown; all of it stands in the tool tip."""
 POLL_MILLISECONDS = 1000
 LATER_MILLISECONDS = 400
+PLACE, TOUR = "window_place", "tour_job"
+"""Settings: where the window stood, and which job is the guided one."""
 AFTER_PAINT_MILLISECONDS = 40
 """From showing the window until it has been painted, on a slow machine too."""
 CSV_SUFFIXES = (".csv", ".tsv", ".txt", ".log")
@@ -118,6 +123,8 @@ class MainWindow(QMainWindow):
         self.reasoning.chosen.connect(self.commands.go_to)
         self.call.clicked.connect(lambda: self.commands.run("job.due"))
         self.keys_box = KeysOverlay(self)
+        self.keys_box.read.connect(lambda: self.open_guide())
+        self.guide: GuideWindow | None = None
         self._add_actions()
         self.model.opened.connect(self._opened)
         self.model.changed.connect(self._changed)
@@ -188,10 +195,12 @@ class MainWindow(QMainWindow):
         self.call = DueCall(self.model)
         self.call.trouble.connect(self.say_problem)
         self.shelf.take_call(self.call)
-        self.welcome = QLabel()
-        self.welcome.setObjectName("sentence")
-        self.welcome.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.welcome = Welcome()
+        self.welcome.asked.connect(lambda name: self.commands.run(name))
         self.stack.addWidget(self.welcome)
+        self.tour = TourPanel()
+        self.tour.left.connect(self.tour.hide)
+        self.shelf.take_call(self.tour)
         column.addWidget(self.capture_panel)
         column.addWidget(self.stack, 1)
         column.addWidget(self.connections)
@@ -216,9 +225,16 @@ class MainWindow(QMainWindow):
         view.light(self._advice())
         return view
 
+    def stand_where_it_stood(self) -> None:
+        """Size and place of the last time, where they still fit a screen."""
+        kept = self.session.store.setting(PLACE)
+        if kept:
+            self.restoreGeometry(QByteArray.fromBase64(kept.encode("ascii")))
+
     def _instruments_in_hand(self) -> dict[str, bool]:
         live = "supply" in self.pages and self.views.supply.is_live
-        return {"multimeter": self.instruments.poller(MULTIMETER) is not None,
+        return {"demo": self.bench_state is not None,
+                "multimeter": self.instruments.poller(MULTIMETER) is not None,
                 "tester": self.instruments.poller(PORT_TESTER) is not None,
                 "power_meter": live or self.instruments.poller(POWER_METER) is not None}
 
@@ -312,13 +328,31 @@ class MainWindow(QMainWindow):
         self.notices.put(under.mapTo(self.middle, QPoint(0, 0)).y(), self.middle.width())
 
     def show_keys(self) -> None:
-        """The keys of the view in hand, over it; once more takes them away."""
+        """The keys of the view in hand, over it; once more opens the guide at the page of that view."""
         if self.keys_box.isVisible():
             self.keys_box.leave()
+            self.open_guide()
             return
         view = self.current_view()
         title = next((kind.title for kind in VIEWS if view is not None and kind.name == view.name), "")
         self.keys_box.open(view, title, self.focusWidget())
+
+    def open_guide(self, page: str = "") -> None:
+        """The guide at a page; at the one of the view in hand where none is named."""
+        from dextrum.app.guide import page_of
+        from dextrum.desktop.frame.guide_window import GuideWindow
+
+        view = self.current_view()
+        if self.guide is None:
+            self.guide = GuideWindow()
+        self.guide.open(page or page_of(view.name if view is not None else ""))
+
+    def show_tour(self) -> None:
+        """The guided job's step, where the job in hand is the guided one."""
+        if self.model.job_id and self.session.store.setting(TOUR) == self.model.job_id:
+            self.tour.show_for(self.model.facts, self.model.board)
+        else:
+            self.tour.hide()
 
     def show_view(self, name: str) -> None:
         view = self.views[name]
@@ -356,8 +390,8 @@ class MainWindow(QMainWindow):
             self.header.serial.setText("No job open")
             self.header.unit.setText("")
             self.header.show_states()
-            self.welcome.setText("Take in a unit with Ctrl+N,\nor drop a job file here.")
             self.stack.setCurrentWidget(self.welcome)
+            self.welcome.begin()
             self.reasoning.refresh()
             self.trail.refresh()
             return
@@ -390,6 +424,7 @@ class MainWindow(QMainWindow):
         self._later.start()
 
     def _others_follow(self) -> None:
+        self.show_tour()
         self.trail.refresh()
         self.reasoning.refresh()
         self.refresh_shelf()
@@ -476,5 +511,9 @@ class MainWindow(QMainWindow):
         self.commands.gear.close()
         self.commands.capture.close()
         self.long_work.leave()
+        if self.guide is not None:
+            self.guide.close()
+        with contextlib.suppress(DextrumError):
+            self.session.store.set_setting(PLACE, bytes(self.saveGeometry().toBase64().data()).decode("ascii"))
         self.model.close()
         super().closeEvent(event)

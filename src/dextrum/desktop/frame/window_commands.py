@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, assert_never
 
+from PySide6.QtCore import QProcess
 from PySide6.QtWidgets import QApplication
 
 from dextrum.app.advising.steps import kind_of_step
@@ -36,6 +38,7 @@ if TYPE_CHECKING:
     from dextrum.core.advice.actions import Action
     from dextrum.desktop.frame.window import MainWindow
 
+TOUR_JOB, DEMO_PACK = "tour_job", "tarnwick-duo-c"
 RECENT, MOST_REMEMBERED = "recent_commands", 8
 NOT_REMEMBERED = ("palette", "keys", "quit", "job.next", "job.previous", "step.go")
 """Of these the palette need not remind."""
@@ -64,7 +67,9 @@ class WindowCommands:
             "copy.text": self.copy_text, "copy.picture": self.copy_picture, "sheet.pdf": self.ask_pdf,
             "sheet.html": self.ask_html, "look.theme": self.theme, "look.larger": partial(self.resize_text, 1),
             "look.smaller": partial(self.resize_text, -1), "meter.next": self.next_meter,
-            "palette": self.open_palette, "keys": self.window.show_keys, "bench.who": self.who,
+            "palette": self.open_palette, "keys": self.window.show_keys, "guide.open": self.window.open_guide,
+            "guide.packs": lambda: self.window.open_guide("packs"), "demo.open": self.open_demo,
+            "tour.begin": self.begin_tour, "bench.who": self.who,
             "access.opened": self.opened_to, "quit": self.quit,
         }
         self.supply = SupplyCommands(window)
@@ -107,6 +112,26 @@ class WindowCommands:
             return
         kept = [command_id, *(one for one in self.recent() if one != command_id)][:MOST_REMEMBERED]
         self.window.session.store.set_setting(RECENT, " ".join(kept))
+
+    def open_demo(self) -> None:
+        """The demo bench in a window of its own; what is done there touches nothing here."""
+        if self.window.bench_state is not None:
+            self.window.trail.say("This is the demo bench.")
+            return
+        QProcess.startDetached(sys.executable, ["-m", "dextrum", "demo"])
+        self.window.trail.say("The demo bench opens in a window of its own.")
+
+    def begin_tour(self) -> None:
+        """Take in the unit on the simulated bench as the guided job, or come back to it."""
+        session = self.window.session
+        kept = session.store.setting(TOUR_JOB)
+        job = kept if kept and session.store.trail(kept) else ""
+        if not job:
+            job = session.open_new_job("GUIDED-1", DEMO_PACK)
+            session.store.set_setting(TOUR_JOB, job)
+        self.window.open_job(job)
+        self.window.refresh_shelf()
+        self.window.show_tour()
 
     def who(self) -> None:
         """The name that entries are made under from now on."""
