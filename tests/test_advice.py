@@ -187,7 +187,7 @@ class RecommendTest(unittest.TestCase):
     def test_a_wait_is_the_next_step_until_something_is_done(self) -> None:
         waiting = assessed(*SUPPLIED, Wait("Cell coming back", "2026-03-12T14:20")).advice
         self.assertEqual((waiting.next.kind, waiting.next.title), ("wait", "Wait: cell coming back"))
-        self.assertIn("2026-03-12 at 14:20", waiting.next.where)
+        self.assertIn("Thu 12 Mar 2026 14:20", waiting.next.where)
         self.assertGreater(len(waiting.ranked), 2)
         self.assertNotEqual(assessed(*SUPPLIED, Wait("x"), Supply("a", 9.0, 1.9)).advice.next.kind, "wait")
 

@@ -126,11 +126,11 @@ class ByMouseTest(WindowCase):
     def test_keys_of_the_view_are_laid_over_it(self) -> None:
         self.window.show_view("port")
         self.key(Qt.Key.Key_F1)
-        self.assertTrue(self.window.keys_box.isVisible())
-        self.assertIn("to the twin", self.window.keys_box.as_text())
-        self.assertIn("Ctrl+Shift+R", self.window.keys_box.as_text())
+        self.assertTrue(self.window.help.keys.isVisible())
+        self.assertIn("to the twin", self.window.help.keys.as_text())
+        self.assertIn("Ctrl+Shift+R", self.window.help.keys.as_text())
         self.key(Qt.Key.Key_Escape)
-        self.assertFalse(self.window.keys_box.isVisible())
+        self.assertFalse(self.window.help.keys.isVisible())
         self.assertIs(self.application.focusWidget(), self.window.views.port.ladder.field)
 
     def test_tool_tips_say_what_and_by_which_keys(self) -> None:

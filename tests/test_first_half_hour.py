@@ -97,7 +97,7 @@ class WindowTest(WindowCase):
         self.window.show_view("port")
         self.key(Key.Key_F1)
         self.key(Key.Key_F1)
-        guide = self.window.guide
+        guide = self.window.help.guide
         assert guide is not None
         self.addCleanup(guide.deleteLater)
         self.assertEqual(guide.page, "port")
@@ -111,22 +111,22 @@ class WindowTest(WindowCase):
 
     def test_the_guided_job_is_only_on_the_demo_bench_and_goes_on_by_what_is_recorded(self) -> None:
         self.window.commands.run("tour.begin")
-        self.assertFalse(self.window.tour.isVisible())
+        self.assertFalse(self.window.help.tour.isVisible())
         self.window.bench_state = self.folder / "simbench.json"
         self.window.commands.run("tour.begin")
         self.application.processEvents()
-        self.assertTrue(self.window.tour.isVisible())
-        self.assertIn("step 1 of 8", self.window.tour.head.text())
+        self.assertTrue(self.window.help.tour.isVisible())
+        self.assertIn("step 1 of 8", self.window.help.tour.head.text())
         self.window.model.record(Intake("Dead.", ("no_charge",)))
         self.window.model.record(Look(("clean",)))
         self.application.processEvents()
-        self.assertIn("step 3 of 8", self.window.tour.head.text())
+        self.assertIn("step 3 of 8", self.window.help.tour.head.text())
         job = self.window.model.job_id
-        QTest.mouseClick(self.window.tour.leave, Qt.MouseButton.LeftButton)
-        self.assertFalse(self.window.tour.isVisible())
+        QTest.mouseClick(self.window.help.tour.leave, Qt.MouseButton.LeftButton)
+        self.assertFalse(self.window.help.tour.isVisible())
         self.window.commands.run("tour.begin")
         self.assertEqual(self.window.model.job_id, job, "the same job is come back to")
-        self.assertTrue(self.window.tour.isVisible())
+        self.assertTrue(self.window.help.tour.isVisible())
 
 
 if __name__ == "__main__":

@@ -49,7 +49,7 @@ LIGHT = Theme("light", "#F3F0E9", "#FBFAF6", "#E9E4D8", "#16232E", "#44515C", "#
 DARK = Theme("dark", "#141B21", "#1A232B", "#10161B", "#F1EDE3", "#B4BEC6", "#34414C", "#2F4247", "#7CC4F2",
              "#F7AE79", "#312E1D", "#EFE9DA", "#16232E", "#3E4A55", "#883306", "#2A353F", "#6C7A86")
 CONTRAST = Theme("contrast", "#000000", "#000000", "#000000", "#FFFFFF", "#FFFFFF", "#8C8C8C", "#2A5A66", "#8FD6FF",
-                 "#FFB454", "#3A3A00", "#FFFFFF", "#000000", "#1C1C1C", "#6B2600", "#4A4A4A", "#FFFFFF")
+                 "#FFC070", "#333300", "#FFFFFF", "#000000", "#1C1C1C", "#6B2600", "#4A4A4A", "#FFFFFF")
 """Ink on black, for tired or weak eyes and for a bright bench."""
 THEMES = (LIGHT, DARK, CONTRAST)
 
@@ -125,6 +125,7 @@ def _sheet(t: Theme) -> str:
     QWidget#reasoning {{ background: {t.panel}; border-left: 1px solid {t.rule}; }}
     QWidget#trail {{ background: {t.shelf}; border-top: 1px solid {t.rule}; }}
     QFrame#card {{ background: {t.card}; border-radius: 6px; }}
+    QFrame#card:focus {{ border: 3px solid {t.card_accent}; }}
     QFrame#card QLabel {{ color: {t.card_ink}; background: transparent; }}
     QFrame#card QLabel#cardquiet {{ color: {t.card_quiet}; }}
     QFrame#card QLabel#cardaccent {{ color: {t.card_accent}; }}
@@ -173,6 +174,8 @@ def _sheet(t: Theme) -> str:
     QPushButton#choice {{ padding: {px(5)}px {px(10)}px; }}
     QPushButton#choice:checked {{ background: {t.card}; color: {t.card_ink}; border-color: {t.card}; }}
     QListView, QTreeWidget, QTextBrowser, QScrollArea {{ background: transparent; border: none; outline: 0; }}
+    QListView {{ border: 2px solid transparent; }}
+    QListView:focus {{ border: 2px solid {t.ink}; }}
     QTextBrowser {{ background: {t.panel}; border: 1px solid {t.rule}; }}
     QTableView {{ background: {t.panel}; border: 1px solid {t.rule}; outline: 0; }}
     QHeaderView, QTableView QTableCornerButton::section {{ background: {t.shelf}; border: none; }}

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
-from dextrum.app.supply.draws import DrawAssessment
+from typing import TYPE_CHECKING
+
 from dextrum.core.advice.wording import fault_words, percent
 from dextrum.core.board import Board
-from dextrum.core.diagnosis.posterior import Posterior, Suspect
+
+if TYPE_CHECKING:
+    from dextrum.app.supply.draws import DrawAssessment
+    from dextrum.core.diagnosis.posterior import Posterior, Suspect
 
 LEAST_MODE, MOST_MODES = 0.001, 6
 """Chance from which a way of being at fault is named, and how many are."""

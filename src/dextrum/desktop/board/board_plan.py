@@ -10,8 +10,9 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from itertools import pairwise
 
-from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
+    QAccessible,
     QFont,
     QFontMetricsF,
     QKeyEvent,
@@ -31,6 +32,7 @@ from dextrum.core.board.path import BreakStretch, SignalPath
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.trail import PartSeen
 from dextrum.desktop.board.labels import Box, Label, place_labels
+from dextrum.desktop.frame.named_places import NamedPlaces
 from dextrum.desktop.marks import draw_mark
 from dextrum.desktop.theme import look
 
@@ -38,6 +40,8 @@ MARGIN = 10
 ZOOM = 1.4
 MOST_ZOOM = 24.0
 REACH_PIXELS = 12.0
+MOST_NAMED = 80
+"""Points that are told to a screen reader; the list beside the plan has all of them."""
 HEAD_PIXELS = 22
 """Height of the line that names the side, at 100 % text."""
 BESIDE_FROM, BESIDE_PIXELS = 0.8, 5.0
@@ -78,6 +82,7 @@ class BoardPlan(QWidget):
         self._dragged = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Plan of the board")
+        self._named = NamedPlaces(self)
         self.setMinimumSize(look.px(180), look.px(150))
         self.setMouseTracking(True)
         self.describe: Callable[[str], str] = lambda point_id: point_id
@@ -98,6 +103,20 @@ class BoardPlan(QWidget):
         self.judged, self.asked, self.current = judged, asked, current
         self.path, self.stretch = path, stretch
         self.update()
+        if QAccessible.isActive() and self.board is not None:
+            self._name_points()
+
+    def _name_points(self) -> None:
+        """For a screen reader: what was read, is asked for or lies on the way, each where it is drawn."""
+        told = {*self.judged, *self.asked, *(self.path.points if self.path else ()), self.current}
+        size = round(self._dot() * 2)
+        parts: list[tuple[str, QRect]] = []
+        for point in self._points_here():
+            if point.id in told and len(parts) < MOST_NAMED:
+                at = self.place(point.x_mm, point.y_mm, point.side)
+                parts.append((self.describe(point.id).replace("\n", ", "),
+                              QRect(round(at.x()) - size // 2, round(at.y()) - size // 2, size, size)))
+        self._named.show(parts)
 
     def _corners(self) -> QRectF:
         assert self.board is not None

@@ -13,6 +13,7 @@ from dextrum.core.safety.cautions import cautions_in_view
 from dextrum.desktop.frame.command_row import CommandRow
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.notice import Notice
+from dextrum.desktop.frame.reading_order import in_reading_order
 from dextrum.desktop.theme import look
 
 if TYPE_CHECKING:
@@ -37,14 +38,15 @@ def clear_layout(layout: QLayout) -> None:
 
 
 MARGIN = 18
-SENTENCE_PIXELS, LINE_PIXELS = 42, 18
-"""Height of two lines of the sentence, and of a quiet line, at 100 % text."""
+SENTENCE_PIXELS, LINE_PIXELS = 21, 18
+"""Height of a line of the sentence, and of a quiet line, at 100 % text."""
 
 
 class JobView(QWidget):
     """A view of the job in hand. Subclasses fill `body` and override `refresh` and `focus_entry`.
 
     shows_advice: it is shown again when the job has been weighed, not only when something was recorded.
+    sentence_lines: how many its sentence has room for, so that nothing moves when it grows.
     commands: ids of what can be done here, shown as a row of buttons. keys: what keys do here, beside the commands'.
     Signals: asked (the id of a command that was pressed).
     """
@@ -53,6 +55,7 @@ class JobView(QWidget):
 
     name = ""
     shows_advice = False
+    sentence_lines = 1
     commands: tuple[str, ...] = ()
     keys: tuple[tuple[str, str], ...] = ()
 
@@ -99,7 +102,7 @@ class JobView(QWidget):
 
     def keep_places(self) -> None:
         """Lines whose words change keep room for as many as they usually have."""
-        self.sentence.setMinimumHeight(look.px(SENTENCE_PIXELS))
+        self.sentence.setMinimumHeight(look.px(SENTENCE_PIXELS * self.sentence_lines))
         self.detail.setMinimumHeight(look.px(LINE_PIXELS))
         self.cautions.setMinimumHeight(look.px(LINE_PIXELS))
 
@@ -116,6 +119,10 @@ class JobView(QWidget):
 
     def light(self, advice: Advice | None) -> None:
         """Mark what the next step asks for."""
+
+    def tab_chain(self) -> list[QWidget]:
+        """What can have the keyboard, in the order of Tab."""
+        return in_reading_order(self)
 
     def leave_job(self) -> None:
         """The job goes out of view: what was said about it goes along, what was typed is kept by those that can."""

@@ -37,6 +37,7 @@ from dextrum.core.trail import Entry
 from dextrum.desktop import theme
 from dextrum.desktop.capture.capture_panel import CapturePanel
 from dextrum.desktop.capture.connection_strip import ConnectionStrip
+from dextrum.desktop.frame.announcing import Announcer
 from dextrum.desktop.frame.ask_line import AskLine
 from dextrum.desktop.frame.command_palette import CommandPalette
 from dextrum.desktop.frame.command_row import button_for, hint_of
@@ -44,18 +45,17 @@ from dextrum.desktop.frame.due_call import DueCall
 from dextrum.desktop.frame.flow_layout import FlowLayout
 from dextrum.desktop.frame.header import Header
 from dextrum.desktop.frame.job_model import JobModel
-from dextrum.desktop.frame.keys_overlay import KeysOverlay
 from dextrum.desktop.frame.long_work import LongWork
 from dextrum.desktop.frame.notice import Notice, NoticeStack
 from dextrum.desktop.frame.regions import regions
 from dextrum.desktop.frame.shelf import Shelf
-from dextrum.desktop.frame.tour_panel import TourPanel
 from dextrum.desktop.frame.trail_strip import TrailStrip
 from dextrum.desktop.frame.value_field import ShortcutsFirst
 from dextrum.desktop.frame.view import JobView
 from dextrum.desktop.frame.views import VIEWS, ViewKind, Views
 from dextrum.desktop.frame.welcome import Welcome
 from dextrum.desktop.frame.window_commands import WindowCommands
+from dextrum.desktop.frame.window_help import WindowHelp
 from dextrum.desktop.reasons.reasoning import ReasoningPanel
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.errors import DextrumError
@@ -64,15 +64,14 @@ from dextrum.store.files import safe_name
 
 if TYPE_CHECKING:
     from dextrum.core.advice.recommend import Advice
-    from dextrum.desktop.frame.guide_window import GuideWindow
 
 LEAST_WIDTH, LEAST_HEIGHT = 900, 600
 MOST_SAID = 400
 """Letters of a message that are shown; all of it stands in the tool tip."""
 POLL_MILLISECONDS = 1000
 LATER_MILLISECONDS = 400
-PLACE, TOUR = "window_place", "tour_job"
-"""Settings: where the window stood, and which job is the guided one."""
+PLACE = "window_place"
+"""Setting: where the window stood."""
 AFTER_PAINT_MILLISECONDS = 40
 """From showing the window until it has been painted, on a slow machine too."""
 CSV_SUFFIXES = (".csv", ".tsv", ".txt", ".log")
@@ -102,6 +101,8 @@ class MainWindow(QMainWindow):
         self.reasoning = ReasoningPanel(self.model)
         self.trail = TrailStrip(self.model)
         self.ask = AskLine()
+        self.announcer = Announcer(self)
+        self.help = WindowHelp(self)
         self.long_work = LongWork(self.say_problem)
         self.instruments = InstrumentsAtHand()
         self.connections = ConnectionStrip(self.instruments)
@@ -122,15 +123,14 @@ class MainWindow(QMainWindow):
         self.connections.asked.connect(self.commands.run)
         self.reasoning.chosen.connect(self.commands.go_to)
         self.call.clicked.connect(lambda: self.commands.run("job.due"))
-        self.keys_box = KeysOverlay(self)
-        self.keys_box.read.connect(lambda: self.open_guide())
-        self.guide: GuideWindow | None = None
         self._add_actions()
         self.model.opened.connect(self._opened)
         self.model.changed.connect(self._changed)
         self.model.assessed.connect(self._assessed)
         self.model.problem.connect(self.say_problem)
         self.model.recorded.connect(self.trail.say)
+        self.model.recorded.connect(self.announcer.say)
+        self.model.problem.connect(self.announcer.say)
         self.model.costed.connect(self.trail.say)
         self.shelf.chosen.connect(self.open_job)
         self.shelf.searched.connect(lambda _text: self.refresh_shelf())
@@ -166,7 +166,8 @@ class MainWindow(QMainWindow):
         column = QVBoxLayout(middle)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        top = QVBoxLayout()
+        self.head = QWidget()
+        top = QVBoxLayout(self.head)
         top.setContentsMargins(18, 10, 18, 2)
         self.header = Header(self.model.why_not)
         self.header.asked.connect(lambda name: self.commands.run(name))
@@ -184,7 +185,7 @@ class MainWindow(QMainWindow):
         for name in ("keys", "palette"):
             tabs.addWidget(button_for(BY_ID[name], lambda one: self.commands.run(one)))
         top.addLayout(tabs)
-        column.addLayout(top)
+        column.addWidget(self.head)
         self.middle = middle
         self.notices = NoticeStack(middle)
         self.problem = Notice(self.notices)
@@ -198,9 +199,7 @@ class MainWindow(QMainWindow):
         self.welcome = Welcome()
         self.welcome.asked.connect(lambda name: self.commands.run(name))
         self.stack.addWidget(self.welcome)
-        self.tour = TourPanel()
-        self.tour.left.connect(self.tour.hide)
-        self.shelf.take_call(self.tour)
+        self.shelf.take_call(self.help.tour)
         column.addWidget(self.capture_panel)
         column.addWidget(self.stack, 1)
         column.addWidget(self.connections)
@@ -286,6 +285,7 @@ class MainWindow(QMainWindow):
         super().resizeEvent(event)
         self._size_regions()
         self.place_notices()
+        QTimer.singleShot(0, self, self.help.order_tabs)
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -327,39 +327,13 @@ class MainWindow(QMainWindow):
         under: QWidget = view.detail if view is not None else self.stack
         self.notices.put(under.mapTo(self.middle, QPoint(0, 0)).y(), self.middle.width())
 
-    def show_keys(self) -> None:
-        """The keys of the view in hand, over it; once more opens the guide at the page of that view."""
-        if self.keys_box.isVisible():
-            self.keys_box.leave()
-            self.open_guide()
-            return
-        view = self.current_view()
-        title = next((kind.title for kind in VIEWS if view is not None and kind.name == view.name), "")
-        self.keys_box.open(view, title, self.focusWidget())
-
-    def open_guide(self, page: str = "") -> None:
-        """The guide at a page; at the one of the view in hand where none is named."""
-        from dextrum.app.guide import page_of
-        from dextrum.desktop.frame.guide_window import GuideWindow
-
-        view = self.current_view()
-        if self.guide is None:
-            self.guide = GuideWindow()
-        self.guide.open(page or page_of(view.name if view is not None else ""))
-
-    def show_tour(self) -> None:
-        """The guided job's step, where the job in hand is the guided one."""
-        if self.model.job_id and self.session.store.setting(TOUR) == self.model.job_id:
-            self.tour.show_for(self.model.facts, self.model.board)
-        else:
-            self.tour.hide()
-
     def show_view(self, name: str) -> None:
         view = self.views[name]
         self.stack.setCurrentWidget(self.pages[name])
         self.tabs[name].setChecked(True)
         view.refresh()
         view.focus_entry()
+        QTimer.singleShot(0, self, self.help.order_tabs)
 
     def current_view(self) -> JobView | None:
         shown = self.stack.currentWidget()
@@ -410,6 +384,7 @@ class MainWindow(QMainWindow):
                                                self.session.who, short=large))
 
     def _changed(self) -> None:
+        self.announcer.say_changes(self.model)
         self.show_header()
         for kind in VIEWS:
             tab, done = self.tabs[kind.name], kind.has_some(self.model)
@@ -424,7 +399,7 @@ class MainWindow(QMainWindow):
         self._later.start()
 
     def _others_follow(self) -> None:
-        self.show_tour()
+        self.help.show_tour()
         self.trail.refresh()
         self.reasoning.refresh()
         self.refresh_shelf()
@@ -438,6 +413,9 @@ class MainWindow(QMainWindow):
             self.trail.say(taken_up)
 
     def _assessed(self) -> None:
+        advice = self._advice()
+        if advice is not None:
+            self.announcer.say(f"Next: {advice.next.title}")
         self.reasoning.refresh()
         for view in self.views.made():
             view.light(self._advice())
@@ -511,8 +489,7 @@ class MainWindow(QMainWindow):
         self.commands.gear.close()
         self.commands.capture.close()
         self.long_work.leave()
-        if self.guide is not None:
-            self.guide.close()
+        self.help.close()
         with contextlib.suppress(DextrumError):
             self.session.store.set_setting(PLACE, bytes(self.saveGeometry().toBase64().data()).decode("ascii"))
         self.model.close()

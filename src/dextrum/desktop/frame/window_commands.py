@@ -25,6 +25,7 @@ from dextrum.desktop.capture.capture_commands import CaptureCommands
 from dextrum.desktop.capture.sound_commands import SoundCommands
 from dextrum.desktop.frame.long_work import is_small
 from dextrum.desktop.frame.views import VIEWS
+from dextrum.desktop.frame.window_help import TOUR as TOUR_JOB
 from dextrum.desktop.intake.safety_commands import SafetyCommands
 from dextrum.desktop.library.library_commands import LibraryCommands
 from dextrum.desktop.port.reading_commands import ReadingCommands
@@ -38,7 +39,7 @@ if TYPE_CHECKING:
     from dextrum.core.advice.actions import Action
     from dextrum.desktop.frame.window import MainWindow
 
-TOUR_JOB, DEMO_PACK = "tour_job", "tarnwick-duo-c"
+DEMO_PACK = "tarnwick-duo-c"
 RECENT, MOST_REMEMBERED = "recent_commands", 8
 NOT_REMEMBERED = ("palette", "keys", "quit", "job.next", "job.previous", "step.go")
 """Of these the palette need not remind."""
@@ -67,8 +68,8 @@ class WindowCommands:
             "copy.text": self.copy_text, "copy.picture": self.copy_picture, "sheet.pdf": self.ask_pdf,
             "sheet.html": self.ask_html, "look.theme": self.theme, "look.larger": partial(self.resize_text, 1),
             "look.smaller": partial(self.resize_text, -1), "meter.next": self.next_meter,
-            "palette": self.open_palette, "keys": self.window.show_keys, "guide.open": self.window.open_guide,
-            "guide.packs": lambda: self.window.open_guide("packs"), "demo.open": self.open_demo,
+            "palette": self.open_palette, "keys": self.window.help.show_keys, "guide.open": self.window.help.open_guide,
+            "guide.packs": lambda: self.window.help.open_guide("packs"), "demo.open": self.open_demo,
             "tour.begin": self.begin_tour, "bench.who": self.who,
             "access.opened": self.opened_to, "quit": self.quit,
         }
@@ -131,7 +132,7 @@ class WindowCommands:
             session.store.set_setting(TOUR_JOB, job)
         self.window.open_job(job)
         self.window.refresh_shelf()
-        self.window.show_tour()
+        self.window.help.show_tour()
 
     def who(self) -> None:
         """The name that entries are made under from now on."""

@@ -22,6 +22,7 @@ from dextrum.core.safety.signs import SIGN_WORDS, signs_in
 from dextrum.core.trail import Intake, local_time
 from dextrum.core.when import day_words, moment_words
 from dextrum.desktop.frame.job_model import JobModel
+from dextrum.desktop.frame.reading_order import in_reading_order, takes_the_keyboard
 from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.frame.view import JobView, clear_layout, quiet_label
 from dextrum.desktop.theme import LARGE_TEXT, look
@@ -172,6 +173,14 @@ class IntakeView(JobView):
             self.due.setText(str(due))
             self._filled = recorded
             self.detail.setText("A draft from before is filled in; it is not recorded yet.")
+
+    def tab_chain(self) -> list[QWidget]:
+        """As it is filled in: what the owner says, danger, what the unit does, and the button last."""
+        typed: list[QWidget] = [self.complaint, self.history, self.came_along, self.condition, self.due]
+        boxes: list[QWidget] = [*self.signs.values(), *self.boxes.values()]
+        middle = [w for w in (*typed, *boxes) if takes_the_keyboard(w)]
+        rest = [w for w in in_reading_order(self) if w not in middle and w is not self.save]
+        return [*rest, *middle, self.save]
 
     def _due_shown(self, due: str) -> str:
         """As it is typed: with the day's name, and understood again."""

@@ -10,14 +10,16 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtGui import QAccessible, QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
 from dextrum.app.reading.comparing import Comparison
 from dextrum.app.reading.judged import JudgedReading, judge_reading
 from dextrum.core.board import Board, Contact, Method
+from dextrum.core.board.value_words import value_words
 from dextrum.core.reference.judge import Judgement, Verdict
 from dextrum.core.reference.table import ReferenceTable
+from dextrum.desktop.frame.named_places import NamedPlaces
 from dextrum.desktop.marks import draw_mark
 from dextrum.desktop.port.reading_field import ReadingField
 from dextrum.desktop.theme import look
@@ -29,6 +31,8 @@ SIGNAL = 70
 NAME_GAP = 15
 VALUE_WIDTH = 74
 WORD_WIDTH = 92
+LEAST_ROW = 27
+"""Pixels of a row at 100 % text, from which the field shows its figures whole."""
 LEAST_MOVED = 8
 """Pixels by which a reading must have moved since before the repair to be marked."""
 
@@ -87,6 +91,7 @@ class PortLadder(QWidget):
         self.comparison: Comparison | None = None
         self._rows: list[int] = []
         self.setAccessibleName("Port ladder")
+        self._named = NamedPlaces(self)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.field = ReadingField(self)
@@ -103,12 +108,31 @@ class PortLadder(QWidget):
         self._rows = sorted({lane.contact.place for lane in lanes})
         self.field.setVisible(bool(lanes))
         # Rows never get lower than their figures; a larger text scrolls instead.
-        self.setMinimumHeight(look.px(24) + len(self._rows) * look.px(24))
+        self.setMinimumHeight(look.px(24) + len(self._rows) * look.px(LEAST_ROW))
         self._place_field()
         if not same:
             self.update()
         for lane in changed:
             self._update_lane(lane)
+        if QAccessible.isActive():
+            self._named.show([(self.name_of(lane), self._lane_rect(lane)) for lane in self.lanes])
+
+    def name_of(self, lane: Lane) -> str:
+        """As a screen reader says it: 'B5 CC2, 0.000 V, grounded, reference 0.585 V'."""
+        judged, band = self.judged.get(lane.point), lane.band
+        words = [f"{lane.contact.name} {lane.contact.signal}"]
+        words += ["not read"] if judged is None else [
+            value_words(judged.reading.value, judged.method), judged.judgement.verdict.words]
+        if band.boards:
+            words.append(f"reference {value_words(band.centre, lane.method)}")
+        if lane.point in self.due:
+            words.append("asked for next")
+        return ", ".join(words)
+
+    def _lane_rect(self, lane: Lane) -> QRect:
+        half = self.width() // 2
+        return QRect(0 if lane.contact.row == "A" else half, int(self._row_top(lane.contact.place)), half,
+                     int(self._row_height()))
 
     def _update_lane(self, lane: Lane) -> None:
         """Only what changed is painted anew: a reading must be on the screen within a frame."""

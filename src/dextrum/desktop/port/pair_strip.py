@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from PySide6.QtCore import QEvent, QObject, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtGui import QAccessible, QFocusEvent, QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
 from dextrum.app.reading.judged import JudgedReading
 from dextrum.core.board import Point
+from dextrum.desktop.frame.named_places import NamedPlaces
 from dextrum.desktop.marks import draw_mark
 from dextrum.desktop.port.reading_field import ReadingField
 from dextrum.desktop.theme import look
@@ -33,6 +34,8 @@ class PairStrip(QWidget):
         self.method_words = ""
         self._shown_as: tuple[object, ...] = ()
         self.setAccessibleName("Contact to contact")
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self._named = NamedPlaces(self)
         self.field = ReadingField(self)
         self.field.hide()
         self.field.installEventFilter(self)
@@ -52,6 +55,14 @@ class PairStrip(QWidget):
         self.setFixedHeight(self._rows() * look.px(CELL_HEIGHT) + look.px(TITLE_HEIGHT))
         self._place_field()
         self.update()
+        if QAccessible.isActive():
+            self._named.show([(self._name(pair), self._cell(index).toRect()) for index, pair in enumerate(self.pairs)])
+
+    def _name(self, pair: Point) -> str:
+        """As a screen reader says it: 'A4–A9, 0.05 Ω, within'."""
+        judged = self.judged.get(pair.id)
+        return f"{_ends(pair)}, " + ("not read" if judged is None
+                                     else f"{_value(judged)}, {judged.judgement.verdict.words}")
 
     def current_point(self) -> str:
         return self.pairs[self.current].id if self.pairs else ""
@@ -84,10 +95,23 @@ class PairStrip(QWidget):
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """The field is only there while it has the keyboard, so that one place at a time asks for a value."""
         if watched is self.field and event.type() in (QEvent.Type.FocusIn, QEvent.Type.FocusOut):
+            # While its field has the keyboard, the strip is no stop of its own.
+            self.setFocusPolicy(Qt.FocusPolicy.NoFocus if event.type() == QEvent.Type.FocusIn
+                                else Qt.FocusPolicy.TabFocus)
             if event.type() == QEvent.Type.FocusOut and not self.field.text():
                 self.field.hide()
             self.update()
         return super().eventFilter(watched, event)
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        """Reached by Tab: the cell in hand takes a value."""
+        super().focusInEvent(event)
+        if self.pairs:
+            QWidget.setTabOrder(self, self.field)
+            if event.reason() == Qt.FocusReason.BacktabFocusReason:
+                self.focusPreviousChild()
+            else:
+                self.go_to(self.current_point())
 
     def sizeHint(self) -> QSize:
         return QSize(500, self.minimumHeight())

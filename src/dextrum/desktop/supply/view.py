@@ -38,6 +38,7 @@ SUFFIXES = (".csv", ".tsv", ".txt", ".log")
 
 class SupplyView(JobView):
     name = "supply"
+    sentence_lines = 2
     commands = ("draw.meter", "job.wait_draw", "swap.known_good", "draw.import", "draw.follow", "draw.plot",
                 "gear.add", "gear.bad", "gear.away", "port.cleaned", "copy.csv")
     shows_advice = True
@@ -241,6 +242,7 @@ class SupplyView(JobView):
         self.filler.setVisible(not traces)
         shown = {t.key for t in traces} - self._hidden
         plot.show_traces(traces, shown, bands_of(draws))
+        plot.setAccessibleDescription(f"{self.sentence.text()} Shown: {', '.join(t.label for t in traces)}.")
         clear_layout(self.toggles)
         across = TOGGLES_IN_A_ROW if look.scale <= LARGE_TEXT else TOGGLES_IN_A_ROW - 1
         for i, trace in enumerate(traces):
