@@ -174,10 +174,14 @@ def _sheet(t: Theme) -> str:
     QPushButton#choice {{ padding: {px(5)}px {px(10)}px; }}
     QPushButton#choice:checked {{ background: {t.card}; color: {t.card_ink}; border-color: {t.card}; }}
     QListView, QTreeWidget, QTextBrowser, QScrollArea {{ background: transparent; border: none; outline: 0; }}
+    QWidget#plot {{ border: 2px solid transparent; }}
+    QWidget#plot:focus {{ border: 2px solid {t.ink}; }}
     QListView {{ border: 2px solid transparent; }}
     QListView:focus {{ border: 2px solid {t.ink}; }}
     QTextBrowser {{ background: {t.panel}; border: 1px solid {t.rule}; }}
-    QTableView {{ background: {t.panel}; border: 1px solid {t.rule}; outline: 0; }}
+    QTableView {{ background: {t.panel}; border: 2px solid {t.rule}; outline: 0; }}
+    QTableView:focus {{ border: 2px solid {t.ink}; }}
+    QTextBrowser:focus {{ border: 2px solid {t.ink}; }}
     QHeaderView, QTableView QTableCornerButton::section {{ background: {t.shelf}; border: none; }}
     QHeaderView::section {{ background: {t.shelf}; color: {t.ink}; border: none; padding: {px(2)}px {px(6)}px;
         border-bottom: 1px solid {t.rule}; font-size: {px(12)}px; }}

@@ -226,6 +226,10 @@ class BoardPlan(QWidget):
                 painter.setPen(look.colour("quiet"))
                 painter.drawText(head, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
                                  f"F: {other} side")
+        if self.hasFocus():
+            painter.setPen(QPen(look.colour("ink"), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
 
     def _box(self, part: Component) -> QRectF:
         """Of a part, on the screen."""

@@ -169,14 +169,15 @@ class DrawPlot(QWidget):
         self.marked: float | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Volts and amps over time")
+        self.setObjectName("plot")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
+        column.setContentsMargins(2, 2, 2, 2)  # for the line that shows the keyboard
         column.setSpacing(0)
         self.graphics = pg.GraphicsLayoutWidget()
         self.graphics.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         # Panning changes all of it, so nothing is gained by finding out what has changed.
         self.graphics.setViewportUpdateMode(QGraphicsView.ViewportUpdateMode.FullViewportUpdate)
-        self.graphics.setMinimumHeight(look.px(170))
         self.graphics.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Ignored)
         self.graphics.ci.layout.setSpacing(2)
         self.graphics.ci.setContentsMargins(0, 4, RIGHT_MARGIN, 0)
