@@ -85,7 +85,7 @@ class ContactToContactTest(ReadingCase):
             if value != "o":
                 self.key(Key.Key_Return)
         self.assertEqual(self.window.model.judged["J1.A4-B4"].judgement.verdict, Verdict.OPEN)
-        self.assertIn("VBUS is not one node (A4 to B4 OL): the receptacle itself is broken",
+        self.assertIn("VBUS contacts are not connected together (A4 to B4 OL): broken receptacle",
                       self.port.sentence.text())
         self.type("0.05")
         self.key(Key.Key_Return)
@@ -131,7 +131,7 @@ class TurnedWindowTest(ReadingCase):
             if value is None:
                 self.assertIn("for A10 touch its pad B10", self.port.detail.text())
                 self.key(Key.Key_Return)
-        self.assertIn("Moved with the tester: its pad that faced A10 RX2-", self.port.sentence.text())
+        self.assertIn("The fault moved with the tester: its pad that faced A10 RX2-", self.port.sentence.text())
         self.assertTrue(self.window.model.trail[-1].payload.turned)  # type: ignore[union-attr]
         self.key(Key.Key_T, CTRL | SHIFT)
         self.assertEqual(self.window.model.judged["J1.A10"].judgement.verdict, Verdict.WITHIN)
@@ -257,7 +257,7 @@ class LibraryViewTest(ReadingCase):
 
     def test_points_boards_and_meters_are_shown(self) -> None:
         self.known()
-        self.assertIn("6 good boards of Duo rev C, 2 meters", self.library.sentence.text())
+        self.assertIn("6 known-good boards of Duo rev C, 2 meters", self.library.sentence.text())
         self.assertEqual(self.library.table.rowCount(), len(duo_board().points))
         self.assertIn("M2", self.library.meters.text())
         self.type("FL5")
@@ -277,10 +277,10 @@ class LibraryViewTest(ReadingCase):
         self.assertEqual(self.window.ask.field.text(), f"{serial}, ")
         self.type("its port was changed")
         self.key(Key.Key_Return)
-        self.wait(lambda: not self.library.background.busy and "5 good boards" in self.library.sentence.text())
+        self.wait(lambda: not self.library.background.busy and "5 known-good boards" in self.library.sentence.text())
         self.assertIn(f"{serial} (its port was changed", self.library.gone.text())
         self.command("Include a known-good", serial)
-        self.wait(lambda: not self.library.background.busy and "6 good boards" in self.library.sentence.text())
+        self.wait(lambda: not self.library.background.busy and "6 known-good boards" in self.library.sentence.text())
 
     def test_rows_of_a_merged_file_that_do_not_fit_are_listed_with_the_reason(self) -> None:
         path = self.folder / "other.csv"
@@ -289,7 +289,7 @@ class LibraryViewTest(ReadingCase):
                         "X1,U99.7,diode_red_ground,M1,21,0.5,2026-01-01\n"
                         "X1,J1.A5,resistance,M1,21,0.5,2026-01-01\n")
         self.command("Merge known-good", str(path))
-        self.wait(lambda: not self.library.background.busy and "7 good boards" in self.library.sentence.text())
+        self.wait(lambda: not self.library.background.busy and "7 known-good boards" in self.library.sentence.text())
         for words in ("line 3: point 'U99.7' is not on this board", "line 4: resistance can't be taken at J1.A5"):
             self.assertIn(words, self.library.refused.text())
 

@@ -387,7 +387,7 @@ class WaitTest(SupplyCase):
         self.value("5.05", "0.06")
         self.value("5.05", "0.06")
         self.settled()
-        self.assertIn("Not yet evidence of a dead chip", self.view.doubt.text())
+        self.assertIn("would draw the same", self.view.doubt.text())
         self.key(Key.Key_W, CTRL | SHIFT)
         wait = self.window.model.facts.wait
         assert wait is not None

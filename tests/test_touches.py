@@ -79,9 +79,9 @@ class SingleTouchTest(unittest.TestCase):
 
     def test_how_a_touch_may_mislead_is_said_by_what_it_reads(self) -> None:
         found = self.weighing(self.read("J1.A10", float("inf")))
-        self.assertEqual(slip_words(found, ("J1.B5",)), "a tip that slips reads its neighbour")
+        self.assertEqual(slip_words(found, ("J1.B5",)), "a slipped probe reads the next point")
         self.assertEqual(slip_words(found, ("J1.A10", "J1.B5")),
-                         "flux or lacquer reads open, a tip that slips reads its neighbour")
+                         "flux or lacquer reads open, a slipped probe reads the next point")
 
     def test_nothing_is_touched_again_with_a_part_off(self) -> None:
         self.assertEqual(touched_once(self.weighing(Isolation(("C14",)))), ())

@@ -32,7 +32,7 @@ def build_parser() -> argparse.ArgumentParser:
         if verb == "run":
             window.add_argument("files", type=Path, nargs="*", help="job files or board packs to take in")
         if verb == "demo":
-            window.add_argument("--fresh", action="store_true", help="make the demo data anew")
+            window.add_argument("--fresh", action="store_true", help="make the demo data again")
     advise = verbs.add_parser("advise", help="verdicts, suspects and next actions of an exported job")
     advise.add_argument("job", type=Path)
     advise.add_argument("--json", action="store_true", help="as JSON")

@@ -26,7 +26,7 @@ class PackError(DextrumError):
         super().__init__(
             f"The pack can't be used: {first}{more}.",
             "Nothing was changed.",
-            "Mend the named places and check it again with 'pack check'.",
+            "Fix the named places and check it again with 'pack check'.",
         )
 
 

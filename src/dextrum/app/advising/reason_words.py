@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from dextrum.app.reading.sentences import contact_words
-from dextrum.core.advice.wording import fault_words, part_words, percent
+from dextrum.core.advice.wording import part_words, percent
 from dextrum.core.board import Board
 
 if TYPE_CHECKING:
@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from dextrum.core.diagnosis.telling import EvidenceItem
 
 STRENGTH = ((3.0, "strongly"), (1.0, "clearly"), (0.25, "a little"))
+LEAST_STRENGTH = "almost no weight"
 LEAST_SHOWN = 0.1
 NEW_SAID_BELOW = 0.5
 """Chance that no fault is left, below which it is said that a repair has done something."""
@@ -110,11 +111,12 @@ def point_names(board: Board, points: Sequence[str]) -> str:
 def reason_words(board: Board, reason: Reason) -> str:
     """The observation with its weight: 'speaks strongly for it (+3.2)'."""
     size = abs(reason.log_odds)
-    how = next((word for least, word in STRENGTH if size >= least), "hardly")
+    how = next((word for least, word in STRENGTH if size >= least), LEAST_STRENGTH)
     side = "for" if reason.log_odds > 0 else "against"
     several = len(reason.items) > 1
     words = readings_words(board, reason.items) if several else item_words(board, reason.items[0])
-    return f"{words}: {how} {side} ({reason.log_odds:+.1f})"
+    weight = f"({reason.log_odds:+.1f})".replace("-", "\u2212")
+    return f"{words}: {how} {weight}" if how == LEAST_STRENGTH else f"{words}: {how} {side} {weight}"
 
 
 def beside_words(board: Board, done: Assessment, index: int) -> str:
@@ -123,8 +125,8 @@ def beside_words(board: Board, done: Assessment, index: int) -> str:
     lines = []
     if index in done.collateral:
         cause, chance = done.collateral[index]
-        also = f"{faults[cause].part} took along ({fault_words(board, faults[cause])})"
-        lines.append(f"Perhaps only what {also}: that is there too with {percent(chance)}.")
+        lines.append(f"May only be collateral damage from {faults[cause].part} ({percent(chance)} likely "
+                     f"{faults[cause].words}).")
     point = dict(done.advice.settles).get(index)
     if point:
         lines.append(f"Measuring {point} would tell most.")
@@ -153,8 +155,8 @@ def together_words(posterior: Posterior) -> str:
 
 def weighed_words(posterior: Posterior) -> str:
     """What the chances rest on, and what was left out of them."""
-    return ("Every fault and every pair of faults was weighed. Sets of three that were left out make up "
-            f"{percent(posterior.left_out)} at most, as far as can be estimated.")
+    return ("Every fault and every pair of faults was weighed. Three-fault combinations not computed: at most about "
+            f"{percent(posterior.left_out)}.")
 
 
 def explanation_rows(board: Board, found: Explanation) -> tuple[str, list[tuple[str, float]], str]:
@@ -202,8 +204,8 @@ def beyond_words(board: Board, beyond: tuple[str, float]) -> str:
     part, chance = beyond
     if chance < LEAST_BEYOND:
         return ""
-    return (f"If it is {part}, {part_words(board, part)} ({percent(chance)}), it can't be mended here: the unit is "
-            f"then worth {board.donor_value:.0f} for its parts, not {board.unit_value:.0f}.")
+    return (f"If it is {part}, {part_words(board, part)} ({percent(chance)}), it cannot be repaired here: the unit is "
+            f"then worth {board.donor_value:.0f} as parts instead of {board.unit_value:.0f}.")
 
 
 def not_suspected_words(done: Assessment, part: str) -> str:
@@ -230,8 +232,8 @@ def quiet_words(done: Assessment, labour_per_minute: float) -> str:
     on = next((a for a in ranked if a.kind in ("measure", "scan", "rail", "try", "supply")), None)
     if change is None or on is None:
         return ""
-    return (f"{part} may be dead though it reads well ({percent(done.suspects[0].probability)}). Expected from here to "
-            f"the end: change it now {change.expected / labour_per_minute:.0f} min of work, measure on "
+    return (f"{part} may be dead although its readings are normal ({percent(done.suspects[0].probability)}). Expected "
+            f"work left: replace {part} now {change.expected / labour_per_minute:.0f} min; keep measuring "
             f"{on.expected / labour_per_minute:.0f} min.")
 
 

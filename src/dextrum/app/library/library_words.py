@@ -27,7 +27,7 @@ def library_sentence(board: Board, known: LibraryOverview) -> str:
             " A sister revision's readings stand in, judged more widely." if borrowed else
             " Prove a unit good, and offer its readings with Ctrl+Shift+K.")
     counting = [b for b in known.boards if not b.left_out]
-    said = [f"{len(counting)} good boards of {here}, {len(known.meters)} meters."]
+    said = [f"{len(counting)} known-good boards of {here}, {len(known.meters)} meters."]
     gone = [b.serial for b in known.boards if b.left_out]
     if gone:
         said.append(f"{_list(gone)} contradicts the others too often and counts nowhere.")

@@ -100,8 +100,8 @@ def node_words(board: Board, judged: Mapping[str, JudgedReading]) -> str:
         else:
             whole.add(signal)
     if apart:
-        return " ".join(f"{signal} is not one node ({', '.join(pairs)}): the receptacle itself is broken, or a joint "
-                        f"of it." for signal, pairs in apart.items())
+        return " ".join(f"{signal} contacts are not connected together ({', '.join(pairs)}): broken receptacle or "
+                        f"joint." for signal, pairs in apart.items())
     return f"{_list(sorted(whole))} {'is' if len(whole) == 1 else 'are each'} one node." if whole else ""
 
 
@@ -112,11 +112,12 @@ def turned_words(board: Board, findings: Sequence[TurnedFinding]) -> str:
         names.setdefault(finding.belongs, []).append(contact_words(board, board.point_by_id[finding.point]))
     said = []
     if "device" in names:
-        said.append(f"Tester turned over, {_few(names['device'])} stayed off: it is in the device.")
+        said.append(f"Tester turned over, {_few(names['device'])} stayed abnormal: it is in the unit.")
     if "tester" in names:
-        said.append(f"Moved with the tester: its pad that faced {_few(names['tester'])}. The tester or its plug.")
+        said.append(f"The fault moved with the tester: suspect the tester's pad facing {_few(names['tester'])}, "
+                    "or its plug.")
     if "touch" in names:
-        said.append(f"Off only once: {_few(names['touch'])}. Touch it again.")
+        said.append(f"Abnormal only once: {_few(names['touch'])}. Measure it again.")
     return " ".join(said)
 
 

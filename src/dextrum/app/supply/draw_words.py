@@ -62,8 +62,8 @@ def _does_not_say(reading: DrawReading) -> str:
     if state.pattern == "blinking":
         return "It does not say where the short sits, or whether it is the negotiation that restarts."
     if state.cell == "deeply_flat":
-        return "It does not say which chip, nor yet that it is one."
-    return "It does not say which part of the path: the readings must."
+        return "This does not show that a chip is faulty, or which."
+    return "This does not show which part of the path is at fault: the readings must."
 
 
 def _one_way(one: SeenDraw) -> str:
@@ -95,7 +95,7 @@ def _difference(board: Board, now: Mapping[str, SeenDraw]) -> str:
     first, later = sorted(readings, key=lambda o: now[o].record.at)
     cells = [_cell_order(readings[o]) for o in (first, later)]
     if -1 < cells[0] < cells[1]:
-        return f"The cell came on between the two: read the {first.upper()} side again."
+        return f"The cell recovered between the two measurements: measure the {first.upper()} side again."
     dead = [o for o, r in readings.items() if r.spells[-1].mean_amps < DRAWS_AMPS]
     live = [o for o in readings if o not in dead]
     if len(dead) == 1 and verdicts[live[0]] in ("healthy", "doubt"):
@@ -103,7 +103,7 @@ def _difference(board: Board, now: Mapping[str, SeenDraw]) -> str:
                 "or one row of the port.")
     if "unknown" in verdicts.values():
         return ""
-    return "The two ways up differ: what they share is whole in one of them, so look at what only one of them uses."
+    return "One orientation works, so shared parts are good: check parts only the other uses."
 
 
 def _plug_moves(assessment: DrawAssessment, epoch: int) -> str:
@@ -131,12 +131,17 @@ def doubt_words(assessment: DrawAssessment, now: datetime) -> str:
     at = clear.astimezone(now.tzinfo)
     record = assessment.now[found.orientation].record
     cell = "a cell that needs longer" if record.cell == "known_good" else "a flat cell"
-    when = (f"Still the same at {at:%H:%M}: {cell} is then below 5 %." if at > now
-            else f"It should be clear by now ({at:%H:%M}): read it again.")
+    when = (f"If the draw has not risen by {at:%H:%M}, {cell} is less than 5 % likely." if at > now
+            else f"It should be clear by now ({at:%H:%M}): measure it again.")
     swap = "" if record.cell == "known_good" else (
         f" A known-good cell tells at once, for about {assessment.swap_minutes:.0f} min of work.")
-    return (f"Not yet evidence of a dead chip: {cell} ({percent(doubt.healthy)}) and a fault "
-            f"({percent(doubt.faulty)}) look the same now. {when}{swap}")
+    if doubt.faulty >= doubt.healthy:
+        first = f"A fault is likelier ({percent(doubt.faulty)}), but {cell} ({percent(doubt.healthy)}) would draw " \
+            "the same."
+    else:
+        first = f"{cell[:1].upper()}{cell[1:]} is likelier ({percent(doubt.healthy)}), but a fault " \
+            f"({percent(doubt.faulty)}) would draw the same."
+    return f"{first} {when}{swap}"
 
 
 def clear_at(assessment: DrawAssessment, now: datetime) -> datetime | None:

@@ -70,7 +70,8 @@ def doubt_actions(weighing: Weighing, open_doubt: OpenDoubt) -> list[Action]:
         actions.append(Action(
             "wait_draw", open_doubt.orientation, f"Wait {minutes:.0f} min, then read the supply again",
             f"{side}, left plugged in; other jobs fit in here",
-            "Not yet evidence of a dead chip: a flat cell looks the same.", minutes, cost, after + cost, (), outcomes))
+            "Not yet evidence of a dead chip: a flat cell would draw the same.", minutes, cost, after + cost, (),
+            outcomes))
     if facts.cell != "known_good":
         level = cell_access(board, facts)
         minutes = swap_minutes(board, facts, rates)

@@ -173,8 +173,8 @@ def _isolate(weighing: Weighing, part: Component, point: str, chance: float) -> 
     return Action("isolate", part.designator,
                   f"{_verb(part)} {part.designator}, {part_words(board, part.designator)}, and read "
                   f"{place.words or place.id} again", part.purpose,
-                  f"Short gone with a chance of {percent(float(outcome[0]))}; it can go back on."
-                  if part.kind is not ComponentKind.IC else "No cheaper load is left that tells as much.",
+                  f"{percent(float(outcome[0]))} likely to clear the short; it can go back on."
+                  if part.kind is not ComponentKind.IC else "Nothing cheaper to remove would tell as much.",
                   minutes, cost, after + cost, (point,))
 
 
@@ -203,7 +203,7 @@ def isolating_actions(weighing: Weighing) -> tuple[list[Action], tuple[Load, ...
         own = chance.get(part.designator, 0.0)
         why = ("unplugs in a minute" if part.kind is ComponentKind.CONNECTOR else
                "splits the rail" if part.kind in IN_SERIES else
-               "needs hot air, and may be the one" if part.kind is ComponentKind.IC else "may be the one")
+               "hot air needed; may be the short" if part.kind is ComponentKind.IC else "may be the short")
         loads.append(Load(part.designator, _verb(part), part.purpose, action.minutes, own, why))
     return ranked, tuple(loads)
 

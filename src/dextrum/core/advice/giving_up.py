@@ -19,9 +19,9 @@ def giving_up(weighing: Weighing, looked: bool) -> list[Action]:
     if not looked:
         beyond -= weighing.unexplained
     expected = value if beyond > BEYOND_REPAIR else weighing.give_up
-    why = (f"What is wrong can't be mended here, with a chance of {percent(beyond)}." if beyond > BEYOND_REPAIR
+    why = (f"What is wrong cannot be repaired here ({percent(beyond)} likely)." if beyond > BEYOND_REPAIR
            else f"Writes off the unit (donor value: {weighing.board.donor_value:.0f}).")
-    return [Action("give_up", "", "Give it up as a donor", "", why, 0.0, value, expected)]
+    return [Action("give_up", "", "Write it off, kept for parts", "", why, 0.0, value, expected)]
 
 
 def unproved(seen: JobFacts) -> bool:

@@ -109,8 +109,8 @@ def measure_actions(weighing: Weighing) -> list[Action]:
     for k, after_it in zip(shown, leading, strict=True):
         point = board.point_by_id[table.points[int(places[k])]]
         weighing.tell("measure", point.id, OUTCOMES, joint[k])
-        why = (f"The leading suspect is then at {percent(after_it)} on average, instead of {percent(lead_now)}."
-               if after_it > lead_now + 0.005 else "Tells little more than is known.")
+        why = (f"Should raise the top suspect from {percent(lead_now)} to about {percent(after_it)}."
+               if after_it > lead_now + 0.005 else "Would add little.")
         title = f"Measure {point.words or point.id}"
         if point.id in again:
             title = f"Touch {point.words or point.id} again"
@@ -176,8 +176,8 @@ def scan_action(weighing: Weighing) -> Action | None:
     expected += weighing.minutes_cost(minutes)
     title = "Read the port, contact by contact" if len(due) > 3 else f"Read {', '.join(due)}"
     return Action("scan", due[0], title, f"{len(due)} contacts, diode mode, cell unplugged",
-                  "One pass compares every line with a good board." if weighing.advice.model.references.boards
-                  else "There is no known-good board yet: twins are compared by eye.", minutes,
+                  "One pass compares every line with the reference." if weighing.advice.model.references.boards
+                  else "There is no known-good board yet: twin contacts are compared with each other.", minutes,
                   weighing.minutes_cost(minutes), expected, tuple(due))
 
 
@@ -224,9 +224,9 @@ def try_actions(weighing: Weighing) -> list[Action]:
         weighing.tell("try", check.id, ("passes", "fails"), joint)
         words = f"{check.words[0].lower()}{check.words[1:]}"
         title, why = {
-            "failed": (f"Try once more: {words}", "Plug it anew: a first try may be flaky, and it has failed once."),
+            "failed": (f"Try once more: {words}", "Re-plug and retry: a first picture can fail."),
             "passed": (f"Try once more: {words}", "It has worked once, and a single try can mislead."),
-        }.get(again.get(check.id, ""), (f"Try it: {words}", "Only trying tells whether a chip does its job."))
+        }.get(again.get(check.id, ""), (f"Try it: {words}", "Readings cannot show this; it must be tried."))
         actions.append(Action("try", check.id, title, "assembled just enough; port screws in, heat sink on", why,
                               minutes, cost, expected + cost))
     return actions

@@ -34,7 +34,7 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
     works = any(check.functions for check in board.checks) and not any(check.functions for check in missing)
     shaky = next((c for c in board.checks if c.id in facts.shaky_checks and c.functions), None)
     if board.checks and not missing and not failed and shaky is not None:
-        return Action("try", shaky.id, f"Try once more: {shaky.words[0].lower()}{shaky.words[1:]}", "plug it anew",
+        return Action("try", shaky.id, f"Try once more: {shaky.words[0].lower()}{shaky.words[1:]}", "plug it in again",
                       "It failed, and has passed once since: what goes home has passed twice.", shaky.minutes,
                       weighing.minutes_cost(shaky.minutes), weighing.now)
     if board.checks and not missing and not failed:

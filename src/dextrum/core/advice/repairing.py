@@ -72,5 +72,6 @@ def put_back(weighing: Weighing) -> Action:
     known = [board.component_by_designator[p] for p in parts if p in board.component_by_designator]
     minutes = sum((lifting(board, part) or (USUAL_LIFTING, 0.0))[0] for part in known)
     cost = weighing.minutes_cost(minutes)
-    return Action("put_back", parts[0], f"Put back {', '.join(parts)}", "", "Not the one, or it has told enough.",
+    return Action("put_back", parts[0], f"Put back {', '.join(parts)}", "",
+                  "Not the shorted part, or no longer needed off.",
                   minutes, cost, weighing.now + cost, tuple(parts))

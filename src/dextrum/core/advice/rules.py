@@ -105,7 +105,8 @@ def read_apart(weighing: Weighing) -> Action | None:
         return None
     point = board.point_by_id[before[0]]
     return Action("measure", point.id, f"Read {point.words or point.id} again", where_words(board, point),
-                  f"Whether the short went with {', '.join(sorted(facts.isolated))}.", rates.touch_minutes,
+                  f"Checks whether removing {', '.join(sorted(facts.isolated))} cleared the short.",
+                  rates.touch_minutes,
                   weighing.minutes_cost(rates.touch_minutes), weighing.now, (point.id,))
 
 

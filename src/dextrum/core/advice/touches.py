@@ -39,7 +39,7 @@ def slip_words(weighing: Weighing, points: Iterable[str]) -> str:
                if epoch == facts.epoch and point in wanted}
     ways = ["flux or lacquer reads open"] if True in is_open else []
     if False in is_open:
-        ways.append("a tip that slips reads its neighbour")
+        ways.append("a slipped probe reads the next point")
     return ", ".join(ways)
 
 

@@ -13,7 +13,7 @@ from dextrum.core.faults.kind import address_of
 
 class OpenContact(Interruption):
     word = FaultKind.OPEN_CONTACT
-    words = "{t} does not touch"
+    words = "contact {t} open"
     clean_port = 0.55
     dirt_hides = True
     moves_with_plug = True

@@ -14,7 +14,7 @@ from dextrum.core.faults.kind import Hit, KindOfFault, Place
 
 class QuietFailure(KindOfFault):
     word = FaultKind.QUIET_FAILURE
-    words = "dead, though it reads well"
+    words = "dead, although its readings are normal"
     quiet = True
     shown = ("burst", 0.04)
 

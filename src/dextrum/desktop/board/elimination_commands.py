@@ -86,7 +86,7 @@ class EliminationCommands:
         if board is None:
             return
         if not off:
-            self.window.trail.say("Nothing is off the board.")
+            self.window.trail.say("Nothing is disconnected.")
             return
         offered = self._next("put_back")
 

@@ -203,7 +203,7 @@ class BoardView(JobView):
         self._shown_for = ""
         self._bands_for: tuple[object, ...] = ()
         self._numbered: tuple[str, ...] = ()
-        self.hint = quiet_label("Enter records and goes on · o is OL · ↑ ↓ move · type over to record anew")
+        self.hint = quiet_label("Enter records and goes on · o is OL · ↑ ↓ move · type over to record again")
         self.body.addWidget(self.hint)
 
     def resizeEvent(self, event: QResizeEvent) -> None:

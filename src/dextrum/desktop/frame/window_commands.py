@@ -452,7 +452,7 @@ class WindowCommands:
         known = tuple(dict.fromkeys((*(session.library.meters(self.model.facts.pack_id) if self.model.board else ()),
                                      *(m.name for m in session.meters()))))
         if not known:
-            self.window.trail.say(f"Meter {here}; no other has read good boards of this model.")
+            self.window.trail.say(f"Meter {here}; no other has read known-good boards of this model.")
             return
         following = known[(known.index(here) + 1) % len(known)] if here in known else known[0]
         self.model.set_meter(following)

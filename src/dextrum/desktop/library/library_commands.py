@@ -74,7 +74,7 @@ class LibraryCommands:
             except DextrumError as problem:
                 return f"{problem.happened} {problem.next_step}"
             self._judge_anew()
-            self.window.trail.say(f"{serial.strip()} taken {'out' if out else 'back'}; all is judged anew")
+            self.window.trail.say(f"{serial.strip()} taken {'out' if out else 'back'}; all is judged again")
             return ""
 
         words = "Which board, and why (SLS-0101, port was changed)" if out else "Which board"

@@ -19,7 +19,7 @@ from dextrum.desktop.theme import look
 
 Index = QModelIndex | QPersistentModelIndex
 NOWHERE = QModelIndex()
-HEADS = ("good board", "spread", "boards", "newest")
+HEADS = ("reference", "spread", "boards", "newest")
 FULL_WIDTH_SPREADS = 5.0
 DISPLAY, ACCESSIBLE, ALIGN = (int(r) for r in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole,
                                                Qt.ItemDataRole.TextAlignmentRole))

@@ -112,9 +112,9 @@ class LibraryView(JobView):
             self.say_trouble(str(problem))
             return
         lines = [meter_line(m, set_up.get(m.name)) for m in known.meters]
-        lines += [f"{m.name}: has read no good board of this model yet" for m in
+        lines += [f"{m.name}: has read no known-good board of this model yet" for m in
                   unread_meters(known, tuple(set_up.values()))]
-        self.meters.setText("\n".join(lines) or "No meter has read a good board of this model yet.")
+        self.meters.setText("\n".join(lines) or "No meter has read a known-good board of this model yet.")
         self.gone.setText(taken_out_line(gone))
         self.gone.setVisible(bool(gone))
         self.show_left_out(self.left_out)

@@ -163,7 +163,8 @@ class ReadingCommands:
             except DextrumError as problem:
                 return f"{problem.happened} {problem.next_step}"
             self.model.set_meter(session.meter)
-            self.window.trail.say(f"False alarms: {100 * session.library.false_alarm:g} % of scans; all is judged anew")
+            self.window.trail.say(f"False alarms: {100 * session.library.false_alarm:g} % of scans; "
+                                  "all is judged again")
             return ""
 
         self.window.ask.ask("False alarms accepted, % of scans of a good board", answer,

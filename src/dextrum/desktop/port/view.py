@@ -117,7 +117,7 @@ class PortView(JobView):
         self.key = ReceptacleKey()
         line = QHBoxLayout()
         self.hints: list[QLabel] = [quiet_label("Enter records and goes on\no: OL · 0.51w: wavers"),
-                                    quiet_label("← → to the twin\ntype over to record anew")]
+                                    quiet_label("← → to the twin\ntype over to record again")]
         self.hints[1].setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         line.addWidget(self.hints[0], 1)
         line.addWidget(self.key)
@@ -249,7 +249,7 @@ class PortView(JobView):
         references = self.model.references
         share = 100 * (references.false_alarm if references is not None else 0.0)
         against = "judged by a sister revision's boards: wider" if sister else (
-            f"judged against {boards} good boards · false alarm {share:g} % a scan") if boards else (
+            f"judged against {boards} known-good boards · false alarm {share:g} % a scan") if boards else (
             "no known-good board yet: contacts judge each other")
         words = [self.warm_words() or f"{read} of {len(points)} contacts · {against}", self._counted]
         if self.model.diode_method is not Method.DIODE_RED_GROUND:

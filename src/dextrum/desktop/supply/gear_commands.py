@@ -125,7 +125,7 @@ class GearCommands(QObject):
             # Plugged anew: its clock begins again, and so would the trace.
             self._stream.stop()
             view.live.end()
-            self.window.trail.say("The power meter began anew: what came before is recorded. Ctrl+Shift+E goes on.")
+            self.window.trail.say("The power meter began again: what came before is recorded. Ctrl+Shift+E goes on.")
             return
         self._streamed_until = samples[-1][0]
         view.live.take(samples)
