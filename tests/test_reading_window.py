@@ -264,6 +264,19 @@ class LibraryViewTest(ReadingCase):
         self.assertEqual(self.library.table.rowCount(), 7)
         self.assertIn("FL5.1-2", self.library.as_text())
 
+    def test_a_head_sorts_and_no_point_is_lost(self) -> None:
+        self.known()
+        table = self.library.table
+        as_listed = [table.point(row).point for row in range(table.rowCount())]
+        header = self.library.grid.horizontalHeader()
+        header.setSortIndicator(1, Qt.SortOrder.DescendingOrder)
+        spreads = [table.point(row).spread for row in range(table.rowCount())]
+        known = [s for s in spreads if s == s]
+        self.assertEqual(known, sorted(known, reverse=True))
+        self.assertEqual(spreads[:len(known)], known, "what has no value comes last")
+        header.setSortIndicator(-1, Qt.SortOrder.AscendingOrder)
+        self.assertEqual(sorted(as_listed), sorted(table.point(r).point for r in range(table.rowCount())))
+
     def test_the_chosen_board_is_taken_out_with_a_reason_and_comes_back(self) -> None:
         self.known()
         self.library.grid.setFocus()

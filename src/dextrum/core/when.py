@@ -21,6 +21,12 @@ def day_words(day: date, today: date | None = None) -> str:
     return f"{DAYS[day.weekday()]} {day.day} {MONTHS[day.month - 1]}{year}"
 
 
+def short_day_words(day: date, today: date) -> str:
+    """Where there is little room: 'today', 'yesterday', '9 Mar', '9 Mar 2025'."""
+    near = {0: "today", 1: "tomorrow", -1: "yesterday"}.get((day - today).days)
+    return near or f"{day.day} {MONTHS[day.month - 1]}" + ("" if day.year == today.year else f" {day.year}")
+
+
 def moment_words(at: datetime, today: date | None = None) -> str:
     """'today 13:14', 'Fri 13 Mar 09:00'."""
     return f"{day_words(at.date(), today)} {at:%H:%M}"

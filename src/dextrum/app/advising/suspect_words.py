@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from dextrum.core.advice.wording import fault_words, percent
-from dextrum.core.board import Board
+from dextrum.core.advice.wording import percent
 
 if TYPE_CHECKING:
     from dextrum.app.supply.draws import DrawAssessment
@@ -25,15 +24,18 @@ def one_for_each_part(suspects: tuple[Suspect, ...], most: int) -> tuple[Suspect
     return tuple(found.values())[:most]
 
 
-def mode_words(board: Board, posterior: Posterior, part: str) -> tuple[str, ...]:
+def mode_words(posterior: Posterior, part: str) -> tuple[str, ...]:
     """The ways in which a part can be at fault, likeliest first, each with its chance; empty where there is one."""
-    modes = [(chance, fault) for fault, chance in zip(posterior.hypotheses.faults, posterior.faults_left.tolist(),
-                                                      strict=True)
-             if fault.part == part and chance >= LEAST_MODE]
-    modes.sort(key=lambda one: -one[0])
+    from dextrum.core.diagnosis.posterior import suspect_of
+
+    seen = [suspect_of(posterior, index) for index, fault in enumerate(posterior.hypotheses.faults)
+            if fault.part == part]
+    modes = sorted(((one.still if one.mended else one.probability, one.fault) for one in seen),
+                   key=lambda one: -one[0])
+    modes = [(chance, fault) for chance, fault in modes if chance >= LEAST_MODE]
     if len(modes) < 2:
         return ()
-    named = [f"{percent(chance)} {fault_words(board, fault)}" for chance, fault in modes[:MOST_MODES]]
+    named = [f"{percent(chance)} {fault.words}" for chance, fault in modes[:MOST_MODES]]
     left = len(modes) - MOST_MODES
     return (*named, f"and {left} more, up to {percent(modes[MOST_MODES][0])} each") if left > 0 else tuple(named)
 

@@ -21,6 +21,7 @@ from dextrum.core.reference.table import ReferenceTable
 from dextrum.core.reference.warm import facts_as_judged
 from dextrum.core.safety.cautions import cautions_in_view
 from dextrum.core.trail import Entry
+from dextrum.core.when import day_words, moment_words
 
 if TYPE_CHECKING:
     from dextrum.core.draw.records import DrawRecord
@@ -171,7 +172,7 @@ def make_sheet(board: Board, references: ReferenceTable, trail: tuple[Entry, ...
     caution = " ".join(cautions_in_view(board, facts, "handover"))
     return Sheet(
         bench=bench, serial=facts.serial, model=facts.model,
-        came_in=facts.opened_at.strftime("%d.%m.%Y") if facts.opened_at else "",
+        came_in=day_words(facts.opened_at.astimezone().date()) if facts.opened_at else "",
         outcome=RESULTS[facts.outcome.result if facts.outcome else ""]
         + (" with the owner's consent" if facts.outcome and facts.outcome.result == "donor" else ""),
         complaint=intake.complaint if intake else "", came_along=intake.came_along if intake else "",
@@ -183,7 +184,7 @@ def make_sheet(board: Board, references: ReferenceTable, trail: tuple[Entry, ...
         readings=_off_rows(board, references, facts),
         method="Diode mode with red on ground, in volts; point to point in ohms; board unpowered.",
         checks=checks, note=facts.outcome.note if facts.outcome else "", caution=caution,
-        written=written.strftime("%d.%m.%Y %H:%M"), who=who)
+        written=moment_words(written), who=who)
 
 
 def sheet_html(sheet: Sheet) -> str:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import date
 
 from dextrum.core.board import Board, Method
 from dextrum.core.reference.meters import MeterCorrection, MeterDrift
 from dextrum.core.reference.overview import FEWEST_BOARDS, LibraryOverview, MeterKnown
+from dextrum.core.when import day_words
 from dextrum.store.bench_settings import BenchMeter
 from dextrum.store.known_good import TakenOut
 
@@ -53,8 +55,13 @@ def _drift(drift: MeterDrift) -> str:
     if drift.is_clear:
         way = "higher" if drift.shift > 0 else "lower"
         return (f"drifted: reads {scale * abs(drift.shift):.1f} ± {scale * INTERVAL * drift.spread:.1f} {unit} {way} "
-                f"since {drift.since}")
-    return f"steady since {drift.since}"
+                f"since {_day(drift.since)}")
+    return f"steady since {_day(drift.since)}"
+
+
+def _day(text: str) -> str:
+    """An ISO day in words."""
+    return day_words(date.fromisoformat(text))
 
 
 def meter_line(meter: MeterKnown, set_up: BenchMeter | None) -> str:
@@ -65,7 +72,7 @@ def meter_line(meter: MeterKnown, set_up: BenchMeter | None) -> str:
         known += [f"OL above {set_up.open_above_volts:g} V"] if set_up.open_above_volts is not None else []
     name += f" ({', '.join(known)})" if known else ""
     if meter.is_reference:
-        return f"{name}: the one all are compared with, {meter.readings} readings"
+        return f"{name}: shop reference meter, {meter.readings} readings"
     if not meter.corrections:
         return f"{name}: not compared yet (too few points read by both), so judged more widely"
     drifts = [_drift(d) for d in meter.drifts if d.is_clear] or [_drift(d) for d in meter.drifts[:1]]

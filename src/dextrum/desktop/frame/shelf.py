@@ -59,7 +59,7 @@ def waiting_words(row: JobRow, now: datetime) -> tuple[str, str]:
             return why, ""
         if is_due(row, now):
             return why, "check again now"
-        return why, f"check again {moment_words(at, now.date())}"
+        return why, f"again {moment_words(at, now.date())}"
     return STAGE_WORDS.get(row.stage, row.stage), due_words(row.due, today)
 
 
@@ -86,7 +86,7 @@ class TagDelegate(QStyledItemDelegate):
         self.shelf = shelf
 
     def sizeHint(self, _option: QStyleOptionViewItem, _index: Index) -> QSize:
-        return QSize(150, look.px(76))
+        return QSize(150, look.px(75))
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         row = self.shelf.rows[index.row()]

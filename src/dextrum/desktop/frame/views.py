@@ -56,7 +56,7 @@ VIEWS: tuple[ViewKind, ...] = (
     ViewKind("rework", "Rework", "ReworkView", lambda model: bool(model.facts.reworks)),
     ViewKind("proof", "Proof", "ProofView", lambda model: bool(model.facts.proofs)),
     ViewKind("handover", "Hand-over", "HandoverView", lambda model: model.facts.outcome is not None),
-    ViewKind("library", "Library", "LibraryView", lambda model: False),
+    ViewKind("library", "Known-good", "LibraryView", lambda model: False),
 )
 
 

@@ -6,6 +6,8 @@ to the right; what the others contradict has a triangle and is lit, OL where oth
 
 from __future__ import annotations
 
+from datetime import date
+
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QPointF, QRectF, Qt
 from PySide6.QtGui import QFont, QPainter, QPen
 from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
@@ -14,6 +16,7 @@ from dextrum.app.library.library_words import spread_words
 from dextrum.core.board.value_words import value_words
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.overview import LibraryOverview, PointKnown
+from dextrum.core.when import short_day_words
 from dextrum.desktop.marks import draw_mark
 from dextrum.desktop.theme import look
 
@@ -25,6 +28,14 @@ DISPLAY, ACCESSIBLE, ALIGN = (int(r) for r in (Qt.ItemDataRole.DisplayRole, Qt.I
                                                Qt.ItemDataRole.TextAlignmentRole))
 
 
+def _day(text: str) -> str:
+    """An ISO day with its month in letters; what is no day as it is."""
+    try:
+        return short_day_words(date.fromisoformat(text), date.today())
+    except ValueError:
+        return text
+
+
 class KnownGoodTable(QAbstractTableModel):
     """rows: places in the overview's points that are shown."""
 
@@ -32,6 +43,7 @@ class KnownGoodTable(QAbstractTableModel):
         super().__init__()
         self.known: LibraryOverview | None = None
         self.rows: tuple[int, ...] = ()
+        self._sorted = -1, Qt.SortOrder.AscendingOrder
 
     def show_known(self, known: LibraryOverview | None, wanted: str = "", only_weak: bool = False) -> None:
         """wanted: part of a point's name; only_weak: points with too few boards."""
@@ -41,6 +53,7 @@ class KnownGoodTable(QAbstractTableModel):
         self.rows = () if known is None else tuple(
             i for i, p in enumerate(known.points) if text in p.point.upper() and (p.is_weak or not only_weak))
         self.endResetModel()
+        self.sort(*self._sorted)
 
     def rowCount(self, parent: Index = NOWHERE) -> int:
         return 0 if parent.isValid() else len(self.rows)
@@ -67,9 +80,30 @@ class KnownGoodTable(QAbstractTableModel):
         point = self.point(index.row())
         if index.column() < len(HEADS):
             good = "" if point.centre != point.centre else value_words(point.centre, point.method)
-            cells = good, spread_words(point.spread, point.method), str(point.boards), point.last[5:]
+            cells = good, spread_words(point.spread, point.method), str(point.boards), _day(point.last)
             return cells[index.column()]
         return self._cell_words(index) if role == ACCESSIBLE else None
+
+    def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
+        """By a column: known-good, spread, boards, newest, or how far a board's reading is from the others. What has no
+        value comes last, whichever way. A column of -1: as the pack lists the points."""
+        self._sorted = column, order
+        known = self.known
+        if known is None or column < 0:
+            return
+        down = order == Qt.SortOrder.DescendingOrder
+
+        def value(row: int) -> float | str:
+            point = known.points[row]
+            if column < len(HEADS):
+                return (point.centre, point.spread, float(point.boards), point.last)[column]
+            return abs(float(known.away[row, column - len(HEADS)]))
+
+        valued = [row for row in self.rows if value(row) == value(row)]
+        rest = [row for row in self.rows if value(row) != value(row)]
+        self.layoutAboutToBeChanged.emit()
+        self.rows = (*sorted(valued, key=value, reverse=down), *rest)
+        self.layoutChanged.emit()
 
     def away(self, index: Index) -> tuple[float, bool]:
         """How far a board's reading is from the others, in spreads, and whether it was left out."""

@@ -43,6 +43,8 @@ class LibraryView(JobView):
         self.grid = QTableView()
         self.grid.setAccessibleName("Known-good by points and boards")
         self.grid.setModel(self.table)
+        self.grid.horizontalHeader().setSortIndicator(-1, Qt.SortOrder.AscendingOrder)
+        self.grid.setSortingEnabled(True)
         self.delegate = KnownGoodDelegate(self.table)
         self.grid.setItemDelegate(self.delegate)
         self.grid.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
@@ -61,7 +63,7 @@ class LibraryView(JobView):
             label.setTextFormat(Qt.TextFormat.PlainText)
             self.body.addWidget(label)
         self.hint: QLabel = quiet_label("A tick is one board's reading: left of the line lower, right higher than the "
-                                        "others. Ctrl+K: take the chosen board out · write CSV · merge CSV")
+                                        "others.")
         self.body.addWidget(self.hint)
         self.background = Background(self)
         self.background.finished.connect(self._take)

@@ -422,7 +422,7 @@ class ReasoningPanel(QWidget):
             self.modes.hide()
             return
         suspect = self.suspects.rows[row]
-        modes = mode_words(board, assessment.posterior, suspect.fault.part)
+        modes = mode_words(assessment.posterior, suspect.fault.part)
         self.modes.setText("\n".join(modes))
         self.modes.setVisible(bool(modes))
         found = [r for r in assessment.reasons.get(suspect.index, ()) if abs(r.log_odds) >= LEAST_SHOWN][:5]

@@ -13,8 +13,9 @@ import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QFont, QKeyEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QGraphicsItem, QGraphicsView, QLabel, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGraphicsItem, QGraphicsView, QSizePolicy, QVBoxLayout, QWidget
 
+from dextrum.desktop.frame.elided_label import ElidedLabel
 from dextrum.desktop.supply.trace_curve import TraceCurve
 from dextrum.desktop.theme import look
 
@@ -206,9 +207,7 @@ class DrawPlot(QWidget):
         column.addWidget(self.graphics, 1)
         self.ribbon = DrawRibbon(self)
         column.addWidget(self.ribbon)
-        self.readout = QLabel()
-        self.readout.setWordWrap(True)
-        self.readout.setTextFormat(Qt.TextFormat.PlainText)
+        self.readout = ElidedLabel()
         self.readout.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         column.addWidget(self.readout)
         self._items: list[tuple[pg.PlotItem, pg.GraphicsObject]] = []

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSize
 
 from dextrum.app.job.session import BenchSession
 from dextrum.core.trail import Gear
-from dextrum.core.when import day_words
+from dextrum.core.when import short_day_words
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.errors import DextrumError
 from dextrum.store.gear import KINDS, GearRecord
@@ -25,7 +25,8 @@ def proved_words(record: GearRecord, today: datetime) -> str:
         return "never proved"
     at = datetime.fromisoformat(record.proved_at)
     days = (today.date() - at.astimezone(today.tzinfo).date()).days
-    return "proved today" if days <= 0 else f"proved {day_words(at.astimezone(today.tzinfo).date(), today.date())}"
+    return "proved today" if days <= 0 else \
+        f"proved {short_day_words(at.astimezone(today.tzinfo).date(), today.date())}"
 
 
 class GearRow(QWidget):
