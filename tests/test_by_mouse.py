@@ -173,6 +173,31 @@ class ByMouseTest(WindowCase):
         self.assertIn("not read", view.describe(point.id))
 
 
+class ProofByMouseTest(WindowCase):
+    def fill(self, store: JobStore) -> None:
+        store.add_trail([new_entry(payload, "Ines") for payload in (
+            JobOpened("SLS-0419", "Tarnwick Duo", "tarnwick-duo-c"), Look(("clean",)), Supply("a", 9.1, 1.85),
+            Supply("b", 9.1, 1.85))])
+
+    def test_a_click_on_a_row_records_nothing_and_a_check_is_failed_by_its_button(self) -> None:
+        self.settled()
+        self.window.show_view("proof")
+        self.application.processEvents()
+        view = self.window.views.proof
+        row = next(iter(view.buttons.values()))
+        QTest.mouseClick(row, LEFT)
+        self.assertFalse(self.window.model.facts.proofs)
+        self.assertIs(self.application.focusWidget(), row)
+        failed = next(b for b in view.findChildren(QPushButton) if b.accessibleName().startswith("Failed: "))
+        QTest.mouseClick(failed, LEFT)
+        self.application.processEvents()
+        proofs = self.window.model.facts.proofs or {}
+        self.assertEqual([proof.passed for proof in proofs.values()], [False])
+        undo = next(b for b in self.window.trail.findChildren(QPushButton) if b.text() == "Undo")
+        QTest.mouseClick(undo, LEFT)
+        self.assertFalse(self.window.model.facts.proofs)
+
+
 class DrawByMouseTest(WindowCase):
     def fill(self, store: JobStore) -> None:
         store.add_trail([new_entry(payload, "Ines") for payload in (

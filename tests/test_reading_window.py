@@ -131,7 +131,8 @@ class TurnedWindowTest(ReadingCase):
             if value is None:
                 self.assertIn("for A10 touch its pad B10", self.port.detail.text())
                 self.key(Key.Key_Return)
-        self.assertIn("The fault moved with the tester: suspect the tester's pad facing A10 RX2-", self.port.sentence.text())
+        self.assertIn("The fault moved with the tester: suspect the tester's pad facing A10 RX2-",
+                      self.port.sentence.text())
         self.assertTrue(self.window.model.trail[-1].payload.turned)  # type: ignore[union-attr]
         self.key(Key.Key_T, CTRL | SHIFT)
         self.assertEqual(self.window.model.judged["J1.A10"].judgement.verdict, Verdict.WITHIN)

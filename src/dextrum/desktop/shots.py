@@ -141,5 +141,8 @@ def _walk_a_little(window: MainWindow) -> None:
     meter, capture = ReplayedMeter(), window.commands.capture
     window.instruments._pollers[MULTIMETER] = meter  # type: ignore[assignment]
     capture.begin()
-    meter.shows(0.547, 0.512)
-    capture._listen()
+    meter.at = window.instruments.clock()
+    for values in ((float("inf"), float("inf")), (0.05, 0.05, 0.05)):
+        meter.shows(*values)
+        capture._listen()
+    window.connections.refresh()

@@ -15,8 +15,8 @@ CHOOSING = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason, Qt
 
 
 class CheckButton(QPushButton):
-    """One check; P or Space passes it, F fails it, arrows move. Until the row was chosen by hand, by Tab, an arrow, a
-    click or the step that asks for it, its keys record nothing."""
+    """One check; a click chooses it, P or Space passes it, F fails it, arrows move. Until the row was chosen by hand,
+    by Tab, an arrow, a click or the step that asks for it, its keys record nothing."""
 
     def __init__(self, view: ProofView, check: str, words: str) -> None:
         super().__init__()
@@ -32,7 +32,6 @@ class CheckButton(QPushButton):
         policy = QSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)
-        self.clicked.connect(lambda: view.tick(check, True))
         self.chosen = False
 
     def hasHeightForWidth(self) -> bool:
@@ -62,7 +61,7 @@ class CheckButton(QPushButton):
             self.view.say_trouble("Choose the check first, with an arrow, Tab or a click; then P or F.")
         elif event.key() == Qt.Key.Key_F:
             self.view.tick(self.check, False)
-        elif event.key() in (Qt.Key.Key_P, Qt.Key.Key_Return, Qt.Key.Key_Enter):
+        elif event.key() in records:
             self.view.tick(self.check, True)
         elif event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
             self.view.step(self.check, 1 if event.key() == Qt.Key.Key_Down else -1)
@@ -76,6 +75,8 @@ class ProofView(JobView):
     name = "proof"
     commands = ("swap.known_good", "gear.proved", "job.wait")
     shows_advice = True
+    keys = (("P", "the chosen check passed"), ("F", "the chosen check failed"),
+            ("↑ ↓", "choose the check above, below"))
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
@@ -85,7 +86,8 @@ class ProofView(JobView):
         holder = QWidget()
         holder.setLayout(self.grid)
         self.body.addWidget(holder)
-        self.body.addWidget(quiet_label("P passes, F fails, ↑ ↓ move. A flaky first picture may need one re-plug."))
+        self.body.addWidget(quiet_label("P: passed, F: failed, ↑ ↓ move. A first picture can fail: "
+                                        "re-plug and retry once."))
         self.body.addStretch(1)
         self.buttons: dict[str, CheckButton] = {}
         self.marks: dict[str, QLabel] = {}
@@ -129,7 +131,14 @@ class ProofView(JobView):
             minutes = quiet_label(f"{check.minutes:g} min")
             self.grid.addWidget(mark, row, 0)
             self.grid.addWidget(button, row, 1)
-            self.grid.addWidget(minutes, row, 2)
+            for place, (words, passed) in enumerate((("Passed", True), ("Failed", False)), start=2):
+                tick = QPushButton(words)
+                tick.setObjectName("small")
+                tick.setAccessibleName(f"{words}: {check.words}")
+                tick.setToolTip("Recorded in the trail; Undo takes it back.")
+                tick.clicked.connect(lambda _checked=False, one=check.id, good=passed: self.tick(one, good))
+                self.grid.addWidget(tick, row, place)
+            self.grid.addWidget(minutes, row, 4)
             self.buttons[check.id], self.marks[check.id] = button, mark
 
     def tick(self, check: str, passed: bool) -> None:
