@@ -317,7 +317,7 @@ class WordsTest(unittest.TestCase):
         self.assertIn("one CC contact or its joint (B5 CC2)", said(Supply("a", 9.0, 1.9), Supply("b", 5.1, 0.0)))
 
     def test_a_cell_that_came_on_in_between_is_no_difference(self) -> None:
-        self.assertIn("The cell recovered between the two measurements: read the B side again",
+        self.assertIn("The cell recovered between the two measurements: measure the B side again",
                       said(Supply("b", 5.05, 0.06, 1), Supply("a", 9.0, 1.9, 1)))
 
     def test_it_says_what_it_does_not_say(self) -> None:

@@ -411,7 +411,7 @@ class CollateralTest(unittest.TestCase):
         self.assertIn(done.posterior.hypotheses.faults[cause].kind, (FaultKind.HARD_SHORT, FaultKind.PARTIAL_SHORT))
         self.assertGreater(chance, 0.1)
         words = beside_words(duo_board(), done, fuse)
-        self.assertIn("Perhaps only what", words)
+        self.assertIn("May only be collateral damage", words)
         alone = assess(duo_advice(), trail_of(OPENED, Readings(OHMS, (PointReading("F1.1-2", OL),), "M1"),
                                               Readings(RED, (PointReading("F1.2", 0.52),), "M1")))
         self.assertNotIn("Perhaps only", beside_words(duo_board(), alone, fuse))

@@ -146,10 +146,10 @@ class TurnedWindowTest(ReadingCase):
         self.window.model.turned = True
         for point, value in (("J1.A10", OL), ("J1.B10", 0.452)):
             self.window.model.record_reading(PointReading(point, value), RED)
-        self.assertIn("A10 RX2- stayed off", self.port.sentence.text())
+        self.assertIn("A10 RX2- stayed abnormal", self.port.sentence.text())
         self.window.model.strike_last()
         self.window.model.strike_last()
-        self.assertNotIn("stayed off", self.port.sentence.text())
+        self.assertNotIn("stayed abnormal", self.port.sentence.text())
 
 
 class CompareTest(ReadingCase):

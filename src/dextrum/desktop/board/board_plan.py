@@ -14,7 +14,6 @@ from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QAccessible,
     QFont,
-    QFontMetricsF,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -31,7 +30,7 @@ from dextrum.core.board.model import Component, Point
 from dextrum.core.board.path import BreakStretch, SignalPath
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.trail import PartSeen
-from dextrum.desktop.board.labels import Box, Label, place_labels
+from dextrum.desktop.board.plan_labels import HEAD_PIXELS, paint_labels
 from dextrum.desktop.frame.named_places import NamedPlaces
 from dextrum.desktop.marks import draw_mark
 from dextrum.desktop.theme import look
@@ -42,15 +41,9 @@ MOST_ZOOM = 24.0
 REACH_PIXELS = 12.0
 MOST_NAMED = 80
 """Points that are told to a screen reader; the list beside the plan has all of them."""
-HEAD_PIXELS = 22
-"""Height of the line that names the side, at 100 % text."""
 BESIDE_FROM, BESIDE_PIXELS = 0.8, 5.0
 """Both sides are shown where each is at least this large beside one alone, or has so many pixels a millimetre, at 100 %
 text: then a pad is a hand's breadth of pixels and nothing is gained by more."""
-STOP_WEIGHT, CHIP_WEIGHT = 3.0, 1.0
-"""Labels of the path go before those of chips, those before small parts, the larger before the smaller."""
-
-
 @dataclass(frozen=True)
 class Pane:
     """One side of the board, and where it is drawn."""
@@ -109,9 +102,9 @@ class BoardPlan(QWidget):
     def _name_points(self) -> None:
         """For a screen reader: what was read, is asked for or lies on the way, each where it is drawn."""
         told = {*self.judged, *self.asked, *(self.path.points if self.path else ()), self.current}
-        size = round(self._dot() * 2)
+        size = round(self.dot() * 2)
         parts: list[tuple[str, QRect]] = []
-        for point in self._points_here():
+        for point in self.points_here():
             if point.id in told and len(parts) < MOST_NAMED:
                 at = self.place(point.x_mm, point.y_mm, point.side)
                 parts.append((self.describe(point.id).replace("\n", ", "),
@@ -184,14 +177,14 @@ class BoardPlan(QWidget):
         middle = pane.rect.center()
         return QPointF(middle.x() + x * scale, middle.y() + (y_mm - self.middle.y()) * scale)
 
-    def _points_here(self) -> list[Point]:
+    def points_here(self) -> list[Point]:
         shown = {pane.side for pane in self.panes()}
         return [p for p in self.board.points if p.side in shown] if self.board else []
 
     def point_at(self, at: QPointF) -> str:
         """The nearest point within reach of a click, or nothing."""
         best, name = REACH_PIXELS, ""
-        for point in self._points_here():
+        for point in self.points_here():
             away = self.place(point.x_mm, point.y_mm, point.side) - at
             distance = (away.x() ** 2 + away.y() ** 2) ** 0.5
             if distance < best:
@@ -212,7 +205,7 @@ class BoardPlan(QWidget):
         self._paint_parts(painter)
         self._paint_path(painter)
         self._paint_points(painter)
-        self._paint_labels(painter)
+        paint_labels(self, painter)
         self._paint_seen(painter)
         for pane in panes:
             painter.setFont(look.font(13, QFont.Weight.DemiBold))
@@ -231,18 +224,18 @@ class BoardPlan(QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
 
-    def _box(self, part: Component) -> QRectF:
+    def box_of(self, part: Component) -> QRectF:
         """Of a part, on the screen."""
         scale = self._scale()
         middle = self.place(part.x_mm, part.y_mm, part.side)
         return QRectF(middle.x() - part.width_mm * scale / 2, middle.y() - part.height_mm * scale / 2,
                       part.width_mm * scale, part.height_mm * scale)
 
-    def _parts_here(self) -> list[Component]:
+    def parts_here(self) -> list[Component]:
         shown = {pane.side for pane in self.panes()}
         return [part for part in self.board.components if part.side in shown] if self.board else []
 
-    def _on_path(self) -> set[str]:
+    def on_path(self) -> set[str]:
         """Parts that the way under suspicion goes through, the chip where it ends included."""
         if self.path is None:
             return set()
@@ -250,10 +243,10 @@ class BoardPlan(QWidget):
                                                                              set())
 
     def _paint_parts(self, painter: QPainter) -> None:
-        on_path = self._on_path()
+        on_path = self.on_path()
         between = set(self.stretch.parts) if self.stretch else set()
-        for part in self._parts_here():
-            box = self._box(part)
+        for part in self.parts_here():
+            box = self.box_of(part)
             if not box.intersects(QRectF(self.rect())):
                 continue
             lit = part.designator in on_path
@@ -261,63 +254,6 @@ class BoardPlan(QWidget):
             painter.setBrush(look.colour("lit") if part.designator in between else look.colour(
                 "band" if part.kind is ComponentKind.IC else "shelf"))
             painter.drawRoundedRect(box, 2, 2)
-
-    def labels(self) -> list[tuple[Label, QRectF]]:
-        """Designators and stops of the path with where they stand; what finds no free place is left out."""
-        if self.board is None:
-            return []
-        on_path = self._on_path()
-        wanted: list[Label] = []
-        painted = QFontMetricsF(look.font(11)), QFontMetricsF(look.font(12, QFont.Weight.Bold))
-        for part in self._parts_here():
-            box = self._box(part)
-            lit = part.designator in on_path
-            metrics = painted[1 if lit else 0]
-            weight = (STOP_WEIGHT if lit else CHIP_WEIGHT if part.kind is ComponentKind.IC else 0.0) \
-                + min(0.9, box.width() * box.height() / 1e5)
-            wanted.append(Label(part.designator, metrics.horizontalAdvance(part.designator) + 4, metrics.height(),
-                                (box.left(), box.top(), box.width(), box.height()), weight, True, lit))
-        for words, at in self._stops_named():
-            metrics = painted[1]
-            wanted.append(Label(words, metrics.horizontalAdvance(words) + 6, metrics.height(),
-                                (at.x() - 7, at.y() - 7, 14, 14), STOP_WEIGHT + 1.0))
-        size = self._dot()
-        taken: list[Box] = [(tag.left(), tag.top(), tag.width(), tag.height()) for tag, _ in self.number_tags(size)]
-        for point in self._points_here():
-            reach = size * (0.6 if point.id in self.judged or point.id == self.current else 0.35)
-            at = self.place(point.x_mm, point.y_mm, point.side)
-            taken.append((at.x() - reach, at.y() - reach, 2 * reach, 2 * reach))
-        taken += [label.around for label in wanted if label.inside]
-        top = look.px(HEAD_PIXELS)
-        found = place_labels(wanted, taken, (0.0, float(top), float(self.width()), float(self.height() - top)))
-        return [(wanted[index], QRectF(*box)) for index, box in found.items()]
-
-    def _stops_named(self) -> list[tuple[str, QPointF]]:
-        """Where the way under suspicion begins and what lies on it, by name; a stop of the other side says so."""
-        if self.path is None or self.board is None:
-            return []
-        named: list[tuple[str, QPointF]] = []
-        shown = {pane.side for pane in self.panes()}
-        first = self.board.point_by_id.get(self.path.contact)
-        if first is not None:
-            name = first.id.partition(".")[2] if first.id in self.board.port_points else first.id
-            named.append((name, self.place(first.x_mm, first.y_mm, first.side)))
-        for designator in sorted(self._on_path()):
-            part = self.board.component_by_designator[designator]
-            if part.side not in shown:
-                named.append((f"{designator} (other side)", self.place(part.x_mm, part.y_mm, part.side)))
-        return named
-
-    def _paint_labels(self, painter: QPainter) -> None:
-        for label, box in self.labels():
-            strong = label.weight >= STOP_WEIGHT
-            painter.setFont(look.font(12, QFont.Weight.Bold) if strong else look.font(11))
-            if strong and not label.inside:
-                painter.setPen(Qt.PenStyle.NoPen)
-                painter.setBrush(look.colour("panel"))
-                painter.drawRoundedRect(box, 3, 3)
-            painter.setPen(look.colour("ink"))
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, label.text)
 
     def _paint_seen(self, painter: QPainter) -> None:
         """Parts that were seen to be amiss: a ring, dashed where the part is missing, and the word."""
@@ -374,9 +310,9 @@ class BoardPlan(QWidget):
             painter.drawLine(one, two)
 
     def _paint_points(self, painter: QPainter) -> None:
-        size = self._dot()
+        size = self.dot()
         on_path = set(self.path.points) if self.path else set()
-        for point in self._points_here():
+        for point in self.points_here():
             at = self.place(point.x_mm, point.y_mm, point.side)
             judged = self.judged.get(point.id)
             if judged is not None and judged.judgement.verdict.is_off:
@@ -406,7 +342,7 @@ class BoardPlan(QWidget):
             painter.setPen(look.colour("card_ink"))
             painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, words)
 
-    def _dot(self) -> float:
+    def dot(self) -> float:
         """Size of a point on the screen."""
         return max(5.0, min(12.0, 1.1 * self._scale()))
 

@@ -1,0 +1,67 @@
+"""The order of several repairs: never worse than any other order, what must come first does, big heat first."""
+
+from __future__ import annotations
+
+import random
+import time
+import unittest
+from itertools import permutations
+
+from dextrum.core.rework.order import MOST_EXACT, Repair, best_order, cost_of
+
+
+def some(seed: int, count: int) -> list[Repair]:
+    draw = random.Random(seed)
+    made = [Repair(f"P{k}", draw.choice(("top", "bottom")), draw.uniform(0, 60), draw.uniform(0, 40),
+                   draw.choice((4.0, 10.0, 25.0)), draw.choice((1.0, 3.0, 9.0)), draw.random() < 0.2)
+            for k in range(count)]
+    if count > 2 and draw.random() < 0.5:
+        made[2] = Repair(**{**made[2].__dict__, "after": frozenset({made[0].part})})
+    return made
+
+
+class OrderTest(unittest.TestCase):
+    def test_no_order_is_cheaper(self) -> None:
+        for seed in range(60):
+            repairs = some(seed, random.Random(seed).randrange(2, 7))
+            cheapest = min(cost_of(order).weight for order in permutations(repairs))
+            found = best_order(repairs)
+            self.assertEqual(cost_of(found).weight, cheapest, seed)
+            self.assertEqual(sorted(r.part for r in found), sorted(r.part for r in repairs))
+
+    def test_big_heat_comes_before_the_small_part_beside_it(self) -> None:
+        filter_, port = Repair("FL1", "top", 10, 10, 4, 1), Repair("J1", "top", 22, 10, 25, 9)
+        self.assertEqual([r.part for r in best_order([filter_, port])], ["J1", "FL1"])
+        self.assertEqual(cost_of([filter_, port]).again, 1)
+        self.assertEqual(cost_of([port, filter_]).again, 0)
+
+    def test_the_board_is_turned_once(self) -> None:
+        far = [Repair(f"C{k}", "top" if k % 2 else "bottom", 20.0 * k, 0, 3, 1) for k in range(6)]
+        self.assertEqual(cost_of(best_order(far)).turns, 1)
+        self.assertEqual(cost_of(far).turns, 5)
+
+    def test_what_must_be_measured_first_is_never_covered(self) -> None:
+        chip = Repair("U1", "top", 0, 0, 20, 5, after=frozenset({"C1"}))
+        under = Repair("C1", "top", 1, 0, 3, 1)
+        self.assertEqual([r.part for r in best_order([chip, under])], ["C1", "U1"])
+        with self.assertRaises(ValueError):
+            best_order([chip, Repair("C1", "top", 1, 0, 3, 1, after=frozenset({"U1"}))])
+
+    def test_one_and_none_and_equals_stay_as_typed(self) -> None:
+        self.assertEqual(best_order([]), ())
+        one = Repair("F1", "top", 0, 0, 3, 1)
+        self.assertEqual(best_order([one]), (one,))
+        same = [Repair(f"C{k}", "top", 30.0 * k, 0, 3, 1) for k in range(4)]
+        self.assertEqual(list(best_order(same)), same)
+
+    def test_ten_are_ordered_at_once_and_the_eleventh_stays_last(self) -> None:
+        repairs = some(3, MOST_EXACT + 1)
+        begun = time.perf_counter()
+        found = best_order(repairs)
+        self.assertLess(time.perf_counter() - begun, 5.0)
+        self.assertEqual(found[-1], repairs[-1])
+        self.assertLessEqual(cost_of(found[:MOST_EXACT]).weight, cost_of(repairs[:MOST_EXACT]).weight)
+
+
+if __name__ == "__main__":
+    unittest.main()
