@@ -79,9 +79,9 @@ class OverviewTest(unittest.TestCase):
         known = overview((*loaners(), *late))
         reference, other = known.meters
         self.assertTrue(reference.is_reference)
-        self.assertIn("the one all are compared with", meter_line(reference, None))
+        self.assertIn("shop reference meter", meter_line(reference, None))
         said = meter_line(other, BenchMeter("M2", 0.8, 2.9))
-        for words in ("M2 (0.8 mA, OL above 2.9 V)", "drifted: reads", "higher since 2026-03-02",
+        for words in ("M2 (0.8 mA, OL above 2.9 V)", "drifted: reads", "higher since Mon 2 Mar 2026",
                       "diode mode gain 0.98"):
             self.assertIn(words, said)
         drift = next(d for d in other.drifts if d.method is RED)
@@ -90,7 +90,7 @@ class OverviewTest(unittest.TestCase):
     def test_a_steady_meter_is_called_steady_and_a_strange_one_not_compared(self) -> None:
         late = known_good_of_loaners(duo_board(), ("B8",), 9, (METER_M1, METER_M2), "2026-03-02")
         known = overview((*loaners(), *late, KnownGoodReading("B1", "J1.A5", RED, "M7", 0.6)))
-        self.assertIn("steady since 2026-03-02", meter_line(known.meters[1], None))
+        self.assertIn("steady since Mon 2 Mar 2026", meter_line(known.meters[1], None))
         self.assertIn("not compared yet", meter_line(known.meters[2], None))
 
     def test_words_of_spreads_and_of_boards_taken_out(self) -> None:

@@ -20,6 +20,8 @@ from dextrum.core.trail import (
     Proof,
     RailVolts,
     Rework,
+    ReworkPlan,
+    ReworkStep,
     Supply,
     Swap,
     Wait,
@@ -45,8 +47,9 @@ class JobFacts:
     danger: signs of danger that were seen and not found gone since; own_cell_swollen: the unit's own cell must not go
     back. shaky_checks: those that have failed since the last repair, and passed just once since. cleaned: the port was
     cleaned after the last look. unaudited: reworked parts, and which steps of the audit are
-    missing, since the board was last under heat. wait_is_over: only where the time is known, see `with_time`; waits_on:
-    the way up of the draw it waits for, if it does.
+    missing, since the board was last under heat. rework_plan: the plan that is followed; rework_steps: those done or
+    left out since, with their times; planned_from: how many reworks there were by then. wait_is_over: only where the
+    time is known, see `with_time`; waits_on: the way up of the draw it waits for, if it does.
     """
 
     serial: str = ""
@@ -76,6 +79,9 @@ class JobFacts:
     board_looks: Mapping[str, BoardLook] | None = None
     swaps: tuple[Swap, ...] = ()
     reworks: tuple[tuple[int, Rework], ...] = ()
+    rework_plan: ReworkPlan | None = None
+    rework_steps: tuple[tuple[ReworkStep, datetime], ...] = ()
+    planned_from: int = 0
     cause: Cause | None = None
     cause_epoch: int = -1
     proofs: Mapping[str, Proof] | None = None
@@ -159,7 +165,8 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
         f.cell, f.access, f.readings, f.either_way_up, heated=tuple(f.heated), danger=f.danger,
         own_cell_swollen=f.swollen, cleaned=f.cleaned, unaudited=f.unaudited, isolated=f.moment.isolated,
         apart=f.apart, rail_volts=f.rail_volts, injections=tuple(f.injections), board_looks=f.board_looks,
-        swaps=tuple(f.swaps.values()), reworks=tuple(f.reworks), cause=f.cause, cause_epoch=f.cause_epoch,
+        swaps=tuple(f.swaps.values()), reworks=tuple(f.reworks), rework_plan=f.rework_plan,
+        rework_steps=tuple(f.rework_steps), planned_from=f.planned_from, cause=f.cause, cause_epoch=f.cause_epoch,
         proofs=f.proofs, shaky_checks=frozenset(check for check, passed in f.passed_since.items() if passed == 1),
         wait=f.wait, waits_on=f.waits_on, outcome=f.outcome, overrides=tuple(f.overrides), epoch=f.moment.epoch)
 

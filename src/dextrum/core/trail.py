@@ -30,13 +30,16 @@ from dextrum.core.entries.proof import Proof
 from dextrum.core.entries.rail_volts import RailVolts
 from dextrum.core.entries.readings import MOST_OHMS, MOST_VOLTS_DIODE, PointReading, Readings
 from dextrum.core.entries.rework import AUDIT_STEPS, HOT_ACTIONS, Rework
+from dextrum.core.entries.rework_plan import PlannedRepair, ReworkPlan
+from dextrum.core.entries.rework_step import ReworkStep
 from dextrum.core.entries.strike import Strike
 from dextrum.core.entries.supply import Gear, Orientation, PlugPosition, Supply, SwitchedOn
 from dextrum.core.entries.swap import SWAPS, Swap
 from dextrum.core.entries.wait import Wait
 
 Payload = (JobOpened | Intake | Look | BoardLook | Danger | Swap | Supply | DrawTrace | Cell | Access | Readings
-           | Isolation | RailVolts | Injection | Rework | Audit | Cause | Proof | Wait | Outcome | Override | Strike)
+           | Isolation | RailVolts | Injection | Rework | ReworkPlan | ReworkStep | Audit | Cause | Proof | Wait
+           | Outcome | Override | Strike)
 ENTRY_KINDS: dict[str, type[EntryKind]] = {kind.kind: kind for kind in get_args(Payload)}
 """By the word that stands in files."""
 
@@ -117,12 +120,15 @@ __all__ = [
     "Override",
     "PartSeen",
     "Payload",
+    "PlannedRepair",
     "PlugPosition",
     "PointReading",
     "Proof",
     "RailVolts",
     "Readings",
     "Rework",
+    "ReworkPlan",
+    "ReworkStep",
     "Strike",
     "Supply",
     "Swap",

@@ -162,6 +162,7 @@ def _sheet(t: Theme) -> str:
     QPushButton#tab:checked {{ background: {t.card}; color: {t.card_ink}; border-radius: 4px; }}
     QPushButton#tab:focus {{ border: 1px solid {t.ink}; }}
     QLabel#key {{ font-weight: 600; }}
+    QLabel#leadwords {{ font-weight: 600; }}
     QPushButton#tool {{ background: transparent; border: 1px solid transparent; border-bottom: 1px solid {t.edge};
         border-radius: 0; padding: {px(3)}px {px(6)}px; }}
     QPushButton#tool:hover {{ background: {t.lit}; }}

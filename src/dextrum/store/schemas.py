@@ -94,6 +94,7 @@ WORDS = {
     "turned": "Whether the tester sat the other way up.", "audit": "Steps of the audit made at once.",
     "entry": "Id of the entry that no longer counts.", "minute": "Minutes since plugging in.",
     "named": "Id of a draw state that was named.", "symptom": "Id of a symptom.", "gone": "Whether it went.",
+    "repairs": "Repairs in their order.", "recipe": "Id of a recipe.", "skipped": "Why it was left out.",
     "why": "What it waits for.", "until": "A time in the bench's own clock.",
 }
 

@@ -35,6 +35,8 @@ from dextrum.core.trail import (
     RailVolts,
     Readings,
     Rework,
+    ReworkPlan,
+    ReworkStep,
     Strike,
     Supply,
     Swap,
@@ -193,6 +195,16 @@ def _override(p: Override, _board: Board | None) -> tuple[str, str]:
 @card_of(Strike)
 def _strike(p: Strike, _board: Board | None) -> tuple[str, str]:
     return "Struck out", p.reason or "an entry"
+
+
+@card_of(ReworkPlan)
+def _rework_plan(p: ReworkPlan, _board: Board | None) -> tuple[str, str]:
+    return "Planned", ", then ".join(repair.part for repair in p.repairs) or "nothing more"
+
+
+@card_of(ReworkStep)
+def _rework_step(p: ReworkStep, _board: Board | None) -> tuple[str, str]:
+    return (f"Left out, {p.part}" if p.skipped else f"Step {p.number}, {p.part}"), p.skipped or p.words
 
 
 def words_of(entry: Entry, board: Board | None) -> tuple[str, str]:

@@ -20,6 +20,8 @@ if TYPE_CHECKING:
     from dextrum.core.entries.proof import Proof
     from dextrum.core.entries.rail_volts import RailVolts
     from dextrum.core.entries.rework import Rework
+    from dextrum.core.entries.rework_plan import ReworkPlan
+    from dextrum.core.entries.rework_step import ReworkStep
     from dextrum.core.entries.supply import Supply
     from dextrum.core.entries.swap import Swap
     from dextrum.core.entries.wait import Wait
@@ -69,6 +71,9 @@ class FactsDraft:
     apart: dict[tuple[int, str, str, frozenset[str]], StandingReading] = field(default_factory=dict)
     reworks: list[tuple[int, Rework]] = field(default_factory=list)
     heated: list[datetime] = field(default_factory=list)
+    rework_plan: ReworkPlan | None = None
+    rework_steps: list[tuple[ReworkStep, datetime]] = field(default_factory=list)
+    planned_from: int = 0
     unaudited: dict[str, tuple[str, ...]] = field(default_factory=dict)
     cause: Cause | None = None
     cause_epoch: int = -1

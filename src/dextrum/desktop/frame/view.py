@@ -48,10 +48,12 @@ class JobView(QWidget):
     shows_advice: it is shown again when the job has been weighed, not only when something was recorded.
     sentence_lines: how many its sentence has room for, so that nothing moves when it grows.
     commands: ids of what can be done here, shown as a row of buttons. keys: what keys do here, beside the commands'.
-    Signals: asked (the id of a command that was pressed).
+    Signals: asked (the id of a command that was pressed), asks_reason (what takes the reason that is typed, and says
+    what is wrong with it).
     """
 
     asked = Signal(str)
+    asks_reason = Signal(object)
 
     name = ""
     shows_advice = False

@@ -208,6 +208,12 @@ class WindowCommands:
         self.window.ask.ask(f"Go past it, because (held: {gate.id.replace('_', ' ')})", answer,
                             back_to=self.window.focusWidget())
 
+    def ask_reason(self, take: object) -> None:
+        """A reason for what a view is about to record. take: is given it, and says what is wrong with it."""
+        assert callable(take)
+        self.window.ask.ask("Left out, because", lambda text, _choice: str(take(text)), "", (),
+                            self.window.focusWidget())
+
     def board_temperature(self) -> None:
         def answer(text: str, _choice: str) -> str:
             if not text.strip():

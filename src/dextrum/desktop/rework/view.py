@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QButtonGroup,
@@ -16,25 +18,45 @@ from PySide6.QtWidgets import (
 )
 
 from dextrum.app.advising.reason_words import not_suspected_words
+from dextrum.app.rework.leading import Led, led, planned
+from dextrum.app.rework.recipes import RecipeBook, kind_of_part, make_usual, usual_recipe
 from dextrum.core.advice.wording import part_words
 from dextrum.core.board import Component
-from dextrum.core.trail import Access, Rework
+from dextrum.core.rework.plan import ordered, saving_words
+from dextrum.core.rework.recipe import Recipe
+from dextrum.core.trail import Access, Rework, ReworkPlan, ReworkStep, standing
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.value_field import ValueBox, ValueField
 from dextrum.desktop.frame.view import JobView, quiet_label
+from dextrum.desktop.rework.lead_panel import LeadPanel
+from dextrum.desktop.rework.plan_row import PlanRow
+from dextrum.errors import DextrumError
 
 ACTIONS = (("replace", "replaced"), ("reflow", "resoldered"), ("wire", "wired"), ("clean", "cleaned"))
 AUDIT = (("counted", "small parts near the heat counted against the list"), ("bridges", "no bridges"),
          ("flux", "flux off"))
 NEIGHBOURS_MM = 8.0
+PEDAL = "capture.pedal"
+"""Setting: the number of the key that a foot switch sends, as hands-free measuring has learned it."""
 
 
 class ReworkView(JobView):
     name = "rework"
+    keys = (("Enter  Space  Page down", "in the plan: the step is done, the next one"),
+            ("Backspace  Page up", "in the plan: the step before was not done"))
     commands = ("rework.audit", "cause.supply", "cause.dock", "cause.force", "cause.liquid", "cause.unknown")
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
+        self.book = RecipeBook(model.session.store.folder / "recipes")
+        self._wished: list[tuple[str, Recipe]] = []
+        self.lead = LeadPanel()
+        self.lead.done.connect(self._step_done)
+        self.lead.back.connect(self._step_back)
+        self.lead.skip.connect(self._step_skipped)
+        self.lead.record.connect(self._to_record)
+        self.lead.ended.connect(self._end_plan)
+        self.body.addWidget(self.lead)
         grid = QGridLayout()
         grid.setColumnStretch(1, 1)
         grid.setVerticalSpacing(10)
@@ -56,6 +78,7 @@ class ReworkView(JobView):
             line.addWidget(button)
         line.addStretch(1)
         self.buttons["replace"].setChecked(True)
+        self.group.buttonClicked.connect(lambda _button: self._offer_recipes())
         self.source = ValueField()
         self.source.setPlaceholderText("stock, lot, or donor and serial")
         self.source.setAccessibleName("Where the part came from")
@@ -79,6 +102,11 @@ class ReworkView(JobView):
         self.body.addWidget(head)
         for box in self.audit.values():
             self.body.addWidget(box)
+        self.plan = PlanRow()
+        self.plan.wanted.connect(self._add_to_plan)
+        self.plan.cleared.connect(self._clear_plan)
+        self.plan.planned.connect(self._begin_plan)
+        grid.addWidget(self.plan, 4, 0, 1, 2)
         self.save = QPushButton("Record the rework")
         self.save.clicked.connect(self._record)
         self.body.addWidget(self.save, 0, Qt.AlignmentFlag.AlignLeft)
@@ -92,6 +120,7 @@ class ReworkView(JobView):
         if self._shown_for != self.model.job_id:
             self._shown_for = self.model.job_id
             self._reset()
+            self._clear_plan()
             self.part.clear()
             if board is not None:
                 traces = [f"trace {t.id}" for t in board.traces]
@@ -104,9 +133,89 @@ class ReworkView(JobView):
         else:
             self.sentence.setText("Nothing reworked yet.")
         self.detail.setText("After every rework the same points are read again before power goes on.")
-        self.done.setText("")
+        self.done.setText(" ".join(self.book.troubles))
+        self.lead.pedal = int(self.model.session.store.setting(PEDAL, "0") or 0)
+        self.lead.show_led(self._led(), self.model.session.clock().astimezone())
         self._show_part()
         self.show_cautions()
+
+    def _led(self) -> Led:
+        return led(self.book, self.model.facts, self.model.session.clock())
+
+    def _action(self) -> str:
+        return next(action for action, button in self.buttons.items() if button.isChecked())
+
+    def _offer_recipes(self) -> None:
+        part, board = self.part.currentText().strip(), self.model.board
+        found = self.book.for_part(board, part, self._action()) if part else ()
+        with suppress(DextrumError):
+            self.plan.offer(found, usual_recipe(self.model.session.store, found, kind_of_part(board, part),
+                                                self._action()))
+
+    def _add_to_plan(self) -> None:
+        part, recipe = self.part.currentText().strip(), self.book.recipes.get(str(self.plan.recipe.currentData()))
+        if recipe is None or not part or part in {one for one, _ in self._wished}:
+            return
+        self._wished.append((part, recipe))
+        with suppress(DextrumError):
+            make_usual(self.model.session.store, recipe, kind_of_part(self.model.board, part))
+        self.plan.show_list(tuple(f"{one} ({chosen.title})" for one, chosen in self._wished))
+
+    def _clear_plan(self) -> None:
+        self._wished.clear()
+        self.plan.show_list(())
+
+    def _begin_plan(self) -> None:
+        """The repairs wished for, in their best order, as an entry; from there on one step at a time."""
+        board = self.model.board
+        if not self._wished or board is None:
+            return
+        best, cost, typed = ordered(board, self._wished)
+        if self.model.record(ReworkPlan(planned(tuple((part, recipe.id, recipe.version) for part, recipe in best)))):
+            self._clear_plan()
+            self.detail.setText(saving_words(cost, typed) or "The order typed is the best one.")
+            self.lead.setFocus()
+
+    def _step_done(self) -> None:
+        self._note_step("")
+
+    def _note_step(self, skipped: str) -> None:
+        step = self._led().step
+        if step is None:
+            return
+        if not skipped and step.step.is_hot and self.model.facts.cell != "unplugged":
+            self.say_trouble("No heat with the cell in. Ctrl+U says it is unplugged; then go on.")
+            return
+        self.say_trouble("")
+        part, recipe, number = step.key
+        self.model.record(ReworkStep(part, recipe, number, skipped, step.words))
+        self.lead.setFocus()
+
+    def _step_back(self) -> None:
+        """The last step was not done after all: its entry is struck out."""
+        last = next((e for e in reversed(standing(self.model.trail)) if isinstance(e.payload, ReworkStep)), None)
+        if last is not None and self.model.facts.rework_steps:
+            self.model.strike(last.id)
+            self.lead.setFocus()
+
+    def _step_skipped(self) -> None:
+        self.asks_reason.emit(self.leave_out)
+
+    def leave_out(self, reason: str) -> str:
+        """Leave the step in hand out, with a reason; what is wrong with that, or nothing."""
+        if len(reason.strip()) < 2:
+            return "A few words, so that it can be understood later."
+        self._note_step(reason.strip())
+        return ""
+
+    def _to_record(self) -> None:
+        waiting = self._led().to_record
+        if waiting is not None:
+            self.go_to(waiting[0], waiting[1] if waiting[1] in self.buttons else "replace")
+            self.save.setFocus()
+
+    def _end_plan(self) -> None:
+        self.model.record(ReworkPlan(()))
 
     def _reset(self) -> None:
         self.source.clear()
@@ -120,6 +229,7 @@ class ReworkView(JobView):
 
     def _show_part(self) -> None:
         part, board = self._component(), self.model.board
+        self._offer_recipes()
         if part is None or board is None:
             self.neighbours.setText("")
             return

@@ -1,0 +1,1 @@
+"""Rework: recipes at hand, the plan for this board, and the step that is led."""

@@ -1,0 +1,57 @@
+"""The recipes at hand: those that came with the program, and the shop's own, which stand in their place."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from dextrum.app.places import shipped
+from dextrum.core.board import Board
+from dextrum.core.rework.recipe import Recipe
+from dextrum.errors import DextrumError
+from dextrum.store.jobs import JobStore
+from dextrum.store.recipes import load_recipe
+
+CHOSEN = "recipe."
+"""Setting: the shop's usual recipe, by kind of part and action."""
+
+
+class RecipeBook:
+    """troubles: what is wrong with files that can't be used."""
+
+    def __init__(self, own: Path | None = None) -> None:
+        self.recipes: dict[str, Recipe] = {}
+        self.troubles: tuple[str, ...] = ()
+        troubles = []
+        for folder in (shipped() / "recipes", *((own,) if own is not None and own.is_dir() else ())):
+            for place in sorted(folder.glob("*.toml")):
+                try:
+                    recipe = load_recipe(place)
+                except DextrumError as problem:
+                    troubles.append(str(problem))
+                    continue
+                self.recipes[recipe.id] = recipe
+        self.troubles = tuple(troubles)
+
+    def for_part(self, board: Board | None, part: str, action: str) -> tuple[Recipe, ...]:
+        """Recipes for a part of the board, or for a trace, by what is done to it."""
+        kind = kind_of_part(board, part)
+        return tuple(recipe for recipe in self.recipes.values() if kind in recipe.kinds and recipe.action == action)
+
+
+def kind_of_part(board: Board | None, part: str) -> str:
+    """The word by which recipes name its kind; empty for what is no part."""
+    if part.startswith("trace"):
+        return "trace"
+    component = board.component_by_designator.get(part) if board is not None else None
+    return component.kind.value if component is not None else part.lower().replace(" ", "_")
+
+
+def usual_recipe(store: JobStore, found: tuple[Recipe, ...], kind: str, action: str) -> Recipe | None:
+    """The shop's usual one, else the first; None where there is none. Raises StoreError."""
+    chosen = store.setting(f"{CHOSEN}{kind}.{action}")
+    return next((recipe for recipe in found if recipe.id == chosen), found[0] if found else None)
+
+
+def make_usual(store: JobStore, recipe: Recipe, kind: str) -> None:
+    """Raises StoreError."""
+    store.set_setting(f"{CHOSEN}{kind}.{recipe.action}", recipe.id)

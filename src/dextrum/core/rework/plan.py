@@ -1,0 +1,80 @@
+"""The plan for a board: several repairs in the best order, and their steps in the order of the work.
+
+Preparation that says the same for several repairs is done once, before the first of them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from dextrum.core.board import Board, ComponentKind
+from dextrum.core.rework.order import OrderCost, Repair, best_order, cost_of
+from dextrum.core.rework.recipe import Recipe, RecipeStep
+
+ONCE = ("prepare", "protect")
+"""Phases whose steps, in the same words, are done once for all repairs."""
+
+
+@dataclass(frozen=True)
+class PlannedStep:
+    """part, recipe and number (from 1) name it; words: with the part's name in them; last_of_part: after it the repair
+    is recorded."""
+
+    part: str
+    recipe: Recipe
+    number: int
+    step: RecipeStep
+    words: str
+    last_of_part: bool = False
+
+    @property
+    def key(self) -> tuple[str, str, int]:
+        return self.part, self.recipe.id, self.number
+
+
+def repair_of(board: Board, part: str, recipe: Recipe) -> Repair:
+    """Where it is and what heat it takes. A part that the pack does not place is at the corner and reaches nothing."""
+    component = board.component_by_designator.get(part)
+    if component is None:
+        return Repair(part, "top", 0.0, 0.0, 0.0, recipe.heat)
+    return Repair(part, component.side.value, component.x_mm, component.y_mm, recipe.reach_mm, recipe.heat,
+                  component.kind is ComponentKind.CONNECTOR or component.heat_sensitive)
+
+
+def ordered(board: Board, repairs: Sequence[tuple[str, Recipe]]) -> tuple[tuple[tuple[str, Recipe], ...], OrderCost,
+                                                                          OrderCost]:
+    """The repairs in their best order, what that costs, and what the order typed would."""
+    made = [repair_of(board, part, recipe) for part, recipe in repairs]
+    by_part = dict(repairs)
+    best = best_order(made)
+    return tuple((repair.part, by_part[repair.part]) for repair in best), cost_of(best), cost_of(made)
+
+
+def steps_of(repairs: Sequence[tuple[str, Recipe]]) -> tuple[PlannedStep, ...]:
+    """All steps in the order of the work."""
+    planned: list[PlannedStep] = []
+    seen: set[str] = set()
+    for part, recipe in repairs:
+        fits = [number for number, step in enumerate(recipe.step, start=1) if step.phase == "fit"]
+        last = fits[-1] if fits else len(recipe.step)
+        for number, step in enumerate(recipe.step, start=1):
+            words = step.words.replace("{part}", part)
+            if step.phase in ONCE and words in seen:
+                continue
+            seen.add(words)
+            planned.append(PlannedStep(part, recipe, number, step, words, number == last))
+    return tuple(planned)
+
+
+def saving_words(best: OrderCost, typed: OrderCost) -> str:
+    """What the best order spares beside the one typed; empty where it is the same."""
+    said = []
+    if typed.again > best.again:
+        said.append(f"{typed.again - best.again} fewer heating{'s' if typed.again - best.again > 1 else ''} of what is "
+                    "new or tender")
+    if typed.turns > best.turns:
+        said.append(f"{typed.turns - best.turns} fewer turn{'s' if typed.turns - best.turns > 1 else ''} of the board")
+    if not said and typed.small_first > best.small_first:
+        said.append("big heat before small")
+    return f"This order: {', '.join(said)}." if said else ""

@@ -1,0 +1,102 @@
+"""A recipe: how one kind of repair is done, step by step, with its school, tools and cautions."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from dextrum.core.board.bounds import STRICT, require
+
+PHASES = ("prepare", "protect", "remove", "clear", "inspect", "fit", "clean", "measure")
+TOOLS = {"hot_air_celsius": ("hot air", "°C", 100.0, 520.0), "flow_percent": ("flow", "%", 0.0, 100.0),
+         "nozzle_mm": ("nozzle", "mm", 1.0, 30.0), "iron_celsius": ("iron", "°C", 150.0, 480.0),
+         "plate_celsius": ("plate", "°C", 60.0, 260.0)}
+"""Settings of tools by key: their word, unit and bounds."""
+CAUTIONS = {
+    "cell": "Cell out and away before heat; never bend, pierce or heat it; a swollen one to a licensed recycler.",
+    "heat": "Hot air and irons burn: keep alcohol away from hot tools.",
+    "fumes": "Run the fume extraction.",
+    "lead": "Leaded solder: wash hands, keep its waste apart, follow local rules.",
+    "uv": "Do not look into the UV lamp.",
+    "alcohol": "Alcohol only on a cold board, away from flames and hot tools.",
+}
+ACTIONS = ("replace", "reflow", "wire", "clean", "retrofit")
+MOST_STEPS = 60
+MOST_WAIT = 7 * 24 * 3600.0
+
+
+def _one(value: str, known: tuple[str, ...], what: str) -> None:
+    if value not in known:
+        raise ValueError(f"{what} {value!r}; expected one of {', '.join(known)}")
+
+
+@dataclass(frozen=True)
+class RecipeStep:
+    """phase: where in the work it belongs; words: what to do, '{part}' stands for the part; why; watch: what to look
+    out for; minutes: of hands; tools: settings as ranges; cautions: by key; wait_seconds: that it takes by itself."""
+
+    __pydantic_config__ = STRICT
+    phase: str
+    words: str
+    why: str = ""
+    watch: str = ""
+    minutes: float = 0.0
+    tools: dict[str, tuple[float, float]] = field(default_factory=dict)
+    cautions: tuple[str, ...] = ()
+    wait_seconds: float = 0.0
+
+    def __post_init__(self) -> None:
+        _one(self.phase, PHASES, "phase")
+        if not self.words.strip():
+            raise ValueError("a step without words; expected what to do")
+        require(self.minutes, 0.0, 600.0, "minutes")
+        require(self.wait_seconds, 0.0, MOST_WAIT, "wait_seconds")
+        for tool, (low, high) in self.tools.items():
+            _one(tool, tuple(TOOLS), "tool")
+            least, most = TOOLS[tool][2:]
+            if not least <= low <= high <= most:
+                raise ValueError(f"{tool} {low:g} to {high:g}; expected a range within {least:g} to {most:g}")
+        for caution in self.cautions:
+            _one(caution, tuple(CAUTIONS), "caution")
+
+    @property
+    def is_hot(self) -> bool:
+        """Whether it brings heat to the board."""
+        return any(tool.endswith("celsius") for tool in self.tools)
+
+
+@dataclass(frozen=True)
+class Recipe:
+    """id, version and title; school: which way of several it follows; kinds: of parts it is for, a component kind of
+    the pack, 'trace', 'cell', 'fan' or 'heat_spreader'; action: what is recorded when it is done; heat: how much it
+    takes, 1 a small part to 9 a receptacle; reach_mm: how far joints soften."""
+
+    __pydantic_config__ = STRICT
+    id: str
+    version: str
+    title: str
+    school: str
+    kinds: tuple[str, ...]
+    action: str
+    heat: float
+    reach_mm: float
+    step: tuple[RecipeStep, ...]
+
+    def __post_init__(self) -> None:
+        if not self.id.strip() or not self.title.strip():
+            raise ValueError("a recipe without id or title; expected both")
+        _one(self.action, ACTIONS, "action")
+        require(self.heat, 0.0, 10.0, "heat")
+        require(self.reach_mm, 0.0, 60.0, "reach_mm")
+        if not self.kinds:
+            raise ValueError("no kinds; expected the kinds of parts it is for")
+        if not 1 <= len(self.step) <= MOST_STEPS:
+            raise ValueError(f"{len(self.step)} steps; expected 1 to {MOST_STEPS}")
+
+
+def tool_words(step: RecipeStep) -> str:
+    """'hot air 360–460 °C, flow 50–100 %'."""
+    said = []
+    for tool, (low, high) in step.tools.items():
+        word, unit = TOOLS[tool][:2]
+        said.append(f"{word} {low:g}–{high:g} {unit}" if low != high else f"{word} {low:g} {unit}")
+    return ", ".join(said)

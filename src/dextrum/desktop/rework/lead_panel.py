@@ -1,0 +1,133 @@
+"""One step of the rework plan at a time, in type that is read from the microscope."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout
+
+from dextrum.app.rework.leading import Led, timer_words
+from dextrum.core.rework.recipe import CAUTIONS, tool_words
+from dextrum.desktop.theme import look
+
+TICK_MILLISECONDS = 500
+ON = (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space, Qt.Key.Key_PageDown, Qt.Key.Key_Right, Qt.Key.Key_Down)
+BACK = (Qt.Key.Key_Backspace, Qt.Key.Key_PageUp, Qt.Key.Key_Left, Qt.Key.Key_Up)
+
+
+class LeadPanel(QFrame):
+    """Keys, the foot switch's too: Enter, Space or Page down goes on, Backspace or Page up goes back. Signals: done,
+    back, skip, record (the repair), ended."""
+
+    done = Signal()
+    back = Signal()
+    skip = Signal()
+    record = Signal()
+    ended = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Step of the rework plan")
+        self._led = Led()
+        self._clock = datetime.now
+        self._rung: set[str] = set()
+        self.pedal = 0
+        self.head, self.words, self.why = QLabel(), QLabel(), QLabel()
+        self.watch, self.tools, self.caution, self.timers = QLabel(), QLabel(), QLabel(), QLabel()
+        for label, name in ((self.head, "cardquiet"), (self.words, "leadwords"), (self.why, "cardquiet"),
+                            (self.watch, "cardstrong"), (self.tools, "cardaccent"), (self.caution, "cardcaution"),
+                            (self.timers, "cardaccent")):
+            label.setObjectName(name)
+            label.setWordWrap(True)
+            label.setTextFormat(Qt.TextFormat.PlainText)
+            label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 10, 16, 10)
+        column.setSpacing(6)
+        for label in (self.head, self.words, self.tools, self.watch, self.why, self.caution, self.timers):
+            column.addWidget(label)
+        self.buttons: dict[str, QPushButton] = {}
+        line = QHBoxLayout()
+        for name, words, signal, hint in (
+                ("done", "Done, next", self.done, "Enter, Space, Page down or the foot switch"),
+                ("record", "Record the repair", self.record, "Fills in the lines below"),
+                ("back", "Back", self.back, "Backspace or Page up: the step before was not done"),
+                ("skip", "Leave out…", self.skip, "With a reason, which stays on record"),
+                ("end", "End the plan", self.ended, "What was done stays in the trail")):
+            button = QPushButton(words)
+            button.setToolTip(hint)
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.clicked.connect(signal)
+            self.buttons[name] = button
+            line.addWidget(button)
+        line.addStretch(1)
+        column.addLayout(line)
+        self._timer = QTimer(self)
+        self._timer.setInterval(TICK_MILLISECONDS)
+        self._timer.timeout.connect(self._tick)
+        self.hide()
+
+    def show_led(self, led: Led, now: datetime) -> None:
+        """The step that is next; hidden where there is no plan."""
+        self._led = led
+        self.setVisible(bool(led.steps or led.missing))
+        if self.isHidden():
+            self._timer.stop()
+            return
+        step = led.step
+        waiting = led.to_record is not None
+        self.buttons["record"].setVisible(waiting)
+        self.buttons["done"].setVisible(step is not None and not waiting)
+        self.buttons["skip"].setVisible(step is not None and not waiting)
+        missing = f" Not here any more: {', '.join(led.missing)}." if led.missing else ""
+        if led.to_record is not None:
+            part, action = led.to_record
+            self._say(f"Repair of {part} done{missing}", f"Record it: {part}, {action}", "", "", "", "")
+        elif step is None:
+            self._say(f"All {len(led.steps)} steps done{missing}",
+                      "Now the audit, then the same points again, before any power.", "", "", "", "")
+        else:
+            assert led.at is not None
+            left = sum(one.step.minutes for one in led.steps[led.at:])
+            place = f"Step {led.at + 1} of {len(led.steps)} · {step.part} · {step.step.phase} · {step.recipe.school}"
+            self._say(f"{place} · about {left:.0f} min of hands left{missing}", step.words, step.step.why, step.step.watch,
+                      tool_words(step.step), " ".join(CAUTIONS[one] for one in step.step.cautions))
+        self._show_timers(now)
+        self._timer.start() if led.timers else self._timer.stop()
+
+    def _say(self, head: str, words: str, why: str, watch: str, tools: str, caution: str) -> None:
+        for label, text in ((self.head, head), (self.words, words), (self.why, why), (self.watch, watch),
+                            (self.tools, tools), (self.caution, caution)):
+            label.setText(text)
+            label.setVisible(bool(text))
+        self.words.setStyleSheet(f"font-size: {look.px(26)}px; font-weight: 600")
+        self.setAccessibleDescription(". ".join(text for text in (words, tools, watch, caution) if text))
+
+    def _show_timers(self, now: datetime) -> None:
+        self.timers.setText("\n".join(timer_words(timer, now) for timer in self._led.timers))
+        self.timers.setVisible(bool(self._led.timers))
+
+    def _tick(self) -> None:
+        """A time that runs out calls, once."""
+        now = self._clock().astimezone()
+        self._show_timers(now)
+        for timer in self._led.timers:
+            key = f"{timer.words}{timer.until}"
+            if timer.until <= now and key not in self._rung:
+                self._rung.add(key)
+                QApplication.beep()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = event.key()
+        if event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier:
+            super().keyPressEvent(event)
+        elif key in ON or (self.pedal and key == self.pedal):
+            (self.record if self._led.to_record is not None else self.done).emit()
+        elif key in BACK:
+            self.back.emit()
+        else:
+            super().keyPressEvent(event)

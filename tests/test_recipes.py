@@ -1,0 +1,147 @@
+"""Recipes: the shipped are sound, a shop's own stand in their place, a broken one names its line; plans of them."""
+
+from __future__ import annotations
+
+import random
+import tempfile
+import unittest
+from pathlib import Path
+
+from dextrum.app.places import shipped
+from dextrum.app.rework.recipes import RecipeBook, kind_of_part, make_usual, usual_recipe
+from dextrum.core.rework.plan import ordered, saving_words, steps_of
+from dextrum.core.rework.recipe import CAUTIONS, PHASES, tool_words
+from dextrum.errors import DextrumError
+from dextrum.store.jobs import JobStore
+from dextrum.store.recipes import RecipeError, load_recipe
+from tests.support import duo_board
+
+SMALL = (shipped() / "recipes" / "small-part.toml").read_text(encoding="utf-8")
+
+
+class ShippedTest(unittest.TestCase):
+    def test_all_can_be_used_and_every_repair_of_the_board_has_one(self) -> None:
+        book, board = RecipeBook(), duo_board()
+        self.assertEqual(book.troubles, ())
+        self.assertGreaterEqual(len(book.recipes), 18)
+        for component in board.components:
+            self.assertTrue(book.for_part(board, component.designator, "replace"), component.designator)
+            self.assertTrue(book.for_part(board, component.designator, "reflow"), component.designator)
+        for trace in board.traces:
+            self.assertTrue(book.for_part(board, f"trace {trace.id}", "wire"), trace.id)
+
+    def test_heat_is_never_without_its_cautions_nor_a_port_without_measuring(self) -> None:
+        for recipe in RecipeBook().recipes.values():
+            for step in recipe.step:
+                if step.is_hot:
+                    self.assertIn("heat", step.cautions, (recipe.id, step.words))
+            if recipe.action in ("replace", "retrofit") and recipe.heat > 0:
+                phases = [step.phase for step in recipe.step]
+                self.assertEqual(phases[-1] in ("measure",), True, recipe.id)
+                self.assertIn("cell", {caution for step in recipe.step for caution in step.cautions}, recipe.id)
+                self.assertLess(phases.index("remove"), phases.index("fit"), recipe.id)
+
+    def test_bismuth_is_braided_off_before_leaded_solder_goes_on(self) -> None:
+        recipe = RecipeBook().recipes["port-low-melting"]
+        words = [step.words for step in recipe.step]
+        braided = next(k for k, text in enumerate(words) if "Braid off all of the low-melting alloy" in text)
+        tinned = next(k for k, text in enumerate(words) if text.startswith("Tin pads and tails"))
+        self.assertLess(braided, tinned)
+
+    def test_tools_are_said_as_ranges(self) -> None:
+        recipe = RecipeBook().recipes["port-leaded"]
+        self.assertIn("hot air 360–460 °C, flow 50–100 %, nozzle 8–12 mm", [tool_words(step) for step in recipe.step])
+
+
+class FileTest(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def written(self, text: str, name: str = "own.toml") -> Path:
+        place = self.folder / name
+        place.write_text(text, encoding="utf-8")
+        return place
+
+    def test_a_broken_one_names_its_line_and_what_was_expected(self) -> None:
+        lines = SMALL.splitlines()
+        minutes = next(n for n, line in enumerate(lines) if line.startswith("minutes") and n > 30)
+        phase = [n for n, line in enumerate(lines) if line.startswith("phase")][3]
+        for number, instead, words in (
+                (minutes, 'minutes = "soon"', "number"), (phase, 'phase = "boil"', "expected one of prepare"),
+                (minutes, "minutes = -3", "minutes"), (phase, "phase = ", "TOML"), (minutes, "hours = 3", "hours")):
+            broken = [*lines]
+            broken[number] = instead
+            with self.subTest(instead), self.assertRaises(RecipeError) as refused:
+                load_recipe(self.written("\n".join(broken)))
+            self.assertAlmostEqual(refused.exception.line, number + 1, delta=3 if "phase" in instead else 1)
+            self.assertIn(words, refused.exception.happened)
+
+    def test_a_shops_own_stands_in_the_place_of_the_shipped_and_a_broken_one_does_not(self) -> None:
+        self.written(SMALL.replace('version = "1"', 'version = "ours 2"'))
+        self.assertEqual(RecipeBook(self.folder).recipes["small-part"].version, "ours 2")
+        self.written(SMALL.replace("heat = 1.0", "heat = 99.0"))
+        book = RecipeBook(self.folder)
+        self.assertEqual(book.recipes["small-part"].version, "1")
+        self.assertIn("own.toml, line", book.troubles[0])
+
+    def test_no_file_ends_otherwise_than_in_a_recipe_or_words(self) -> None:
+        draw = random.Random(9)
+        data = SMALL.encode("utf-8")
+        for _ in range(400):
+            changed = bytearray(data)
+            for _ in range(draw.randrange(1, 6)):
+                changed[draw.randrange(len(changed))] = draw.randrange(256)
+            place = self.folder / "fuzzed.toml"
+            place.write_bytes(bytes(changed))
+            try:
+                recipe = load_recipe(place)
+                self.assertTrue(all(step.phase in PHASES for step in recipe.step))
+            except DextrumError as problem:
+                self.assertTrue(problem.happened)
+
+    def test_the_usual_recipe_is_kept(self) -> None:
+        store = JobStore(self.folder / "jobs.sqlite")
+        self.addCleanup(store.close)
+        board = duo_board()
+        found = RecipeBook().for_part(board, "J1", "replace")
+        self.assertGreaterEqual(len(found), 5)
+        chosen = found[-1]
+        make_usual(store, chosen, kind_of_part(board, "J1"))
+        again = usual_recipe(store, found, "receptacle", "replace")
+        self.assertEqual(again, chosen)
+        self.assertIsNone(usual_recipe(store, (), "x", "replace"))
+
+
+class PlanTest(unittest.TestCase):
+    def setUp(self) -> None:
+        self.board, self.book = duo_board(), RecipeBook()
+
+    def test_the_port_comes_before_the_filter_beside_it_and_preparation_is_done_once(self) -> None:
+        small, port = self.book.recipes["small-part"], self.book.recipes["port-leaded"]
+        best, cost, typed = ordered(self.board, [("FL5", small), ("J1", port)])
+        self.assertEqual([part for part, _ in best], ["J1", "FL5"])
+        self.assertLess(cost.weight, typed.weight)
+        self.assertTrue(saving_words(cost, typed).startswith("This order: "))
+        self.assertEqual(saving_words(cost, cost), "")
+        steps = steps_of(best)
+        clamps = [step for step in steps if step.words.startswith("Clamp the board")]
+        self.assertEqual(len(clamps), 1)
+        self.assertEqual([step.part for step in steps if step.last_of_part], ["J1", "FL5"])
+        self.assertTrue(all("{part}" not in step.words for step in steps))
+        self.assertEqual(len({step.key for step in steps}), len(steps))
+
+    def test_a_part_the_pack_does_not_place_is_planned_too(self) -> None:
+        best, _, _ = ordered(self.board, [("cell", self.book.recipes["cell"])])
+        self.assertEqual([part for part, _ in best], ["cell"])
+        self.assertTrue(steps_of(best))
+
+    def test_every_caution_named_is_known(self) -> None:
+        for recipe in self.book.recipes.values():
+            for step in recipe.step:
+                self.assertLessEqual(set(step.cautions), set(CAUTIONS))
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,176 @@
+"""Repairs led from plan to audit, by keys as a foot switch sends them; interrupted, gone back, left out; times."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+
+from dextrum.app.job.session import BenchSession
+from dextrum.app.rework.leading import led, timer_words
+from dextrum.app.rework.recipes import RecipeBook
+from dextrum.core.trail import Cell, JobOpened, Look, PlannedRepair, Rework, ReworkPlan, ReworkStep, Supply
+from dextrum.desktop.frame.window import MainWindow
+from dextrum.store.entries import new_entry
+from dextrum.store.jobs import JobStore
+from tests.support import library
+from tests.window_support import Key, WindowCase
+
+
+class LedCase(WindowCase):
+    def fill(self, store: JobStore) -> None:
+        store.add_trail([new_entry(payload, "Ines") for payload in (
+            JobOpened("SLS-0710", "Tarnwick Duo", "tarnwick-duo-c"), Look(("clean",)), Supply("a", 9.1, 1.85),
+            Supply("b", 9.1, 1.85), Cell("unplugged"))])
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.settled()
+        self.window.show_view("rework")
+        self.application.processEvents()
+        self.view = self.window.views.rework
+
+    def wish(self, part: str, recipe: str) -> None:
+        self.view.go_to(part, "replace")
+        self.application.processEvents()
+        self.view.plan.recipe.setCurrentIndex(self.view.plan.recipe.findData(recipe))
+        self.view.plan.add.click()
+
+    def lead_on(self) -> None:
+        """As the foot switch does."""
+        self.view.lead.setFocus()
+        self.key(Key.Key_PageDown)
+
+
+class LeadingTest(LedCase):
+    def test_a_port_and_the_filter_beside_it_are_led_from_plan_to_audit(self) -> None:
+        self.wish("FL5", "small-part")
+        self.wish("J1", "port-leaded")
+        self.assertIn("FL5", self.view.plan.list.text())
+        self.view.plan.lead.click()
+        self.application.processEvents()
+        plan = self.window.model.facts.rework_plan
+        assert plan is not None
+        self.assertEqual([repair.part for repair in plan.repairs], ["J1", "FL5"])
+        self.assertIn("fewer heating", self.view.detail.text())
+        self.assertTrue(self.view.lead.isVisible())
+        recorded = []
+        for _ in range(80):
+            now = self.view._led()
+            if now.to_record is not None:
+                part = now.to_record[0]
+                self.assertIn(f"Record it: {part}", self.view.lead.words.text())
+                self.lead_on()
+                self.assertEqual(self.view.part.currentText(), part)
+                self.view.save.click()
+                self.application.processEvents()
+                recorded.append(part)
+            elif now.step is None:
+                break
+            else:
+                self.assertEqual(self.view.lead.words.text(), now.step.words)
+                self.lead_on()
+        self.assertEqual(recorded, ["J1", "FL5"])
+        self.assertIn("Now the audit", self.view.lead.words.text())
+        self.assertEqual([rework.part for _, rework in self.window.model.facts.reworks], ["J1", "FL5"])
+        self.assertTrue(any("audit" in gate.words.lower() or "read" in gate.words.lower()
+                            for gate in self.window.model.gates), "no power before it is audited and read again")
+
+    def test_interrupted_on_friday_it_goes_on_at_the_same_step(self) -> None:
+        self.wish("J1", "port-low-melting")
+        self.view.plan.lead.click()
+        for _ in range(5):
+            self.lead_on()
+        at = self.view._led().at
+        assert at == 5
+        job = self.window.model.job_id
+        self.window.close()
+        monday = timedelta(days=3)
+        again = MainWindow(BenchSession(self.store, library(), "Ines", clock=lambda: datetime.now(UTC) + monday))
+        self.addCleanup(again.deleteLater)
+        again.open_job(job)
+        again.show_view("rework")
+        again.show()
+        self.application.processEvents()
+        self.assertEqual(again.views.rework._led().at, at)
+        self.assertIn(f"Step {at + 1} of", again.views.rework.lead.head.text())
+        again.close()
+
+    def test_back_strikes_the_step_out_and_left_out_asks_why(self) -> None:
+        self.wish("F1", "small-part")
+        self.view.plan.lead.click()
+        self.lead_on()
+        self.assertEqual(self.view._led().at, 1)
+        self.view.lead.setFocus()
+        self.key(Key.Key_Backspace)
+        self.assertEqual(self.view._led().at, 0)
+        self.view.lead.buttons["skip"].click()
+        self.assertIn("Left out, because", self.window.ask.words.text())
+        self.key(Key.Key_Return)
+        self.assertIn("A few words", self.window.ask.trouble.text())
+        self.type("no parts near")
+        self.key(Key.Key_Return)
+        entry, _ = self.window.model.facts.rework_steps[0]
+        self.assertEqual((entry.number, entry.skipped), (1, "no parts near"))
+        self.view.lead.buttons["end"].click()
+        self.assertFalse(self.view.lead.isVisible())
+
+    def test_heat_waits_for_the_cell(self) -> None:
+        self.window.model.record(Cell("plugged"))
+        self.window.model.record(ReworkPlan((PlannedRepair("F1", "small-part", "1"),)))
+        self.application.processEvents()
+        for _ in range(12):
+            before = self.view._led().at
+            self.lead_on()
+            if self.view._led().at == before:
+                break
+        step = self.view._led().step
+        assert step is not None
+        self.assertTrue(step.step.is_hot)
+        self.assertIn("No heat with the cell in", self.view.trouble.text())
+        self.window.model.record(Cell("unplugged"))
+        self.lead_on()
+        self.assertNotEqual(self.view._led().at, before)
+
+    def test_a_plan_of_a_recipe_that_is_gone_says_so(self) -> None:
+        self.window.model.record(ReworkPlan((PlannedRepair("F1", "my-own", "3"),)))
+        self.application.processEvents()
+        self.assertIn("Not here any more: my-own (for F1)", self.view.lead.head.text())
+
+
+class TimerTest(LedCase):
+    def test_times_run_side_by_side_from_the_trail_and_outlive_a_restart(self) -> None:
+        begun = datetime.now(UTC)
+        book = RecipeBook()
+        port, wire = book.recipes["port-leaded"], book.recipes["wire"]
+        self.window.model.record(ReworkPlan((PlannedRepair("J1", port.id), PlannedRepair("trace x", wire.id))))
+        for part, recipe in (("J1", port), ("trace x", wire)):
+            for number, step in enumerate(recipe.step, start=1):
+                if step.wait_seconds:
+                    self.window.model.record(ReworkStep(part, recipe.id, number, "", step.words))
+        facts = self.window.model.facts
+        told = led(book, facts, begun + timedelta(seconds=10))
+        self.assertEqual(len(told.timers), 2)
+        self.assertTrue(any("left: " in timer_words(timer, begun + timedelta(seconds=10)) for timer in told.timers))
+        later = led(book, facts, begun + timedelta(seconds=600))
+        self.assertTrue(all(timer_words(timer, begun + timedelta(seconds=600)).startswith("Over: ")
+                            for timer in later.timers))
+        self.assertEqual(led(book, facts, begun + timedelta(hours=3)).timers, ())
+        self.view.refresh()
+        self.assertIn("left: ", self.view.lead.timers.text())
+
+    def test_a_new_plan_begins_anew_and_earlier_repairs_do_not_count_for_it(self) -> None:
+        self.window.model.record(Rework("replace", "F1"))
+        self.window.model.record(ReworkPlan((PlannedRepair("F1", "small-part", "1"),)))
+        book, now = RecipeBook(), datetime.now(UTC)
+        count = len(led(book, self.window.model.facts, now).steps)
+        for _ in range(count):
+            step = led(book, self.window.model.facts, now).step
+            if step is None:
+                break
+            self.window.model.record(ReworkStep(*step.key))
+        self.assertEqual(led(book, self.window.model.facts, now).to_record, ("F1", "replace"))
+
+
+if __name__ == "__main__":
+    import unittest
+
+    unittest.main()
