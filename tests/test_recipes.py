@@ -8,6 +8,7 @@ import unittest
 from pathlib import Path
 
 from dextrum.app.places import shipped
+from dextrum.app.rework.heating import COARSE_MM, floats_at, heat_words, heating
 from dextrum.app.rework.recipes import RecipeBook, kind_of_part, make_usual, usual_recipe
 from dextrum.core.rework.plan import ordered, saving_words, steps_of
 from dextrum.core.rework.recipe import CAUTIONS, PHASES, tool_words
@@ -51,6 +52,48 @@ class ShippedTest(unittest.TestCase):
     def test_tools_are_said_as_ranges(self) -> None:
         recipe = RecipeBook().recipes["port-leaded"]
         self.assertIn("hot air 360–460 °C, flow 50–100 %, nozzle 8–12 mm", [tool_words(step) for step in recipe.step])
+
+
+class HeatingTest(unittest.TestCase):
+    def test_the_port_floats_and_what_softens_beside_it_is_named(self) -> None:
+        board, book = duo_board(), RecipeBook()
+        plate = heating(board, "J1", book.recipes["port-plate"], COARSE_MM)
+        bare = heating(board, "J1", book.recipes["port-leaded"], COARSE_MM)
+        self.assertTrue(0.0 < bare.least_seconds <= bare.seconds <= bare.most_seconds)
+        self.assertGreater(plate.hottest, 180.0)
+        self.assertIn("C2", bare.softened)
+        self.assertNotIn("U7", bare.softened)
+        for answer in (plate, bare):
+            self.assertIn("not a thermometer", heat_words(answer))
+            self.assertIn("J1", heat_words(answer))
+
+    def test_a_small_part_takes_its_near_neighbours_and_not_the_far(self) -> None:
+        board, book = duo_board(), RecipeBook()
+        answer = heating(board, "FL5", book.recipes["small-part"], COARSE_MM)
+        near = set(answer.softened)
+        place = board.component_by_designator["FL5"]
+        for name in near:
+            part = board.component_by_designator[name]
+            self.assertLess(((part.x_mm - place.x_mm) ** 2 + (part.y_mm - place.y_mm) ** 2) ** 0.5, 15.0, name)
+
+    def test_low_melting_alloy_floats_lower(self) -> None:
+        book = RecipeBook()
+        low, lead, none = (floats_at(book.recipes[name]) for name in ("port-low-melting", "port-leaded", "small-part"))
+        self.assertTrue(low < lead < none, (low, lead, none))
+
+    def test_what_the_pack_does_not_know_is_said(self) -> None:
+        book = RecipeBook()
+        for part, recipe in (("nobody", "port-leaded"), ("J1", "thermal-paste")):
+            with self.assertRaises(DextrumError):
+                heating(duo_board(), part, book.recipes[recipe], COARSE_MM)
+
+    def test_the_example_in_the_docs_is_a_recipe(self) -> None:
+        page = (shipped().parents[2] / "docs" / "recipe-format.md").read_text(encoding="utf-8")
+        example = page.partition("```toml\n")[2].partition("```")[0]
+        with tempfile.TemporaryDirectory() as folder:
+            place = Path(folder) / "example.toml"
+            place.write_text(example, encoding="utf-8")
+            self.assertEqual(load_recipe(place).version, "ours 2")
 
 
 class FileTest(unittest.TestCase):

@@ -47,9 +47,10 @@ def kind_of_part(board: Board | None, part: str) -> str:
 
 
 def usual_recipe(store: JobStore, found: tuple[Recipe, ...], kind: str, action: str) -> Recipe | None:
-    """The shop's usual one, else the first; None where there is none. Raises StoreError."""
+    """The shop's usual one, else the usual one of the recipes; None where there is none. Raises StoreError."""
     chosen = store.setting(f"{CHOSEN}{kind}.{action}")
-    return next((recipe for recipe in found if recipe.id == chosen), found[0] if found else None)
+    first = next((recipe for recipe in found if recipe.usual), found[0] if found else None)
+    return next((recipe for recipe in found if recipe.id == chosen), first)
 
 
 def make_usual(store: JobStore, recipe: Recipe, kind: str) -> None:

@@ -24,6 +24,7 @@ from dextrum.core.rework.heat_numbers import (
     CORE_LENGTHS,
     JET_FULL,
     JET_LOW,
+    JET_PLATEAU,
     JET_SPREAD,
     LAMINATE_CAPACITY,
     PLATE_CONTACT,
@@ -125,17 +126,18 @@ def grid_over(outline_mm: tuple[tuple[float, float], ...], step_mm: float) -> Gr
 
 
 def jet_exchange(air: HotAir, x_mm: np.ndarray, y_mm: np.ndarray, strength: float = 1.0) -> np.ndarray:
-    """W/(m² K) of the jet at places: full under the nozzle, falling as (1 + (r/b)²)⁻² beside it, b by the jet's width
-    where it meets the board; averaged over the circle it is moved in. strength: a shop's calibration."""
+    """W/(m² K) of the jet at places: full under the nozzle, and along the board it falls as one over the distance, as
+    the mean of a single round nozzle does (H. Martin, Advances in Heat Transfer 13, 1977); averaged over the circle it
+    is moved in. strength: a shop's calibration."""
     flow = min(max(air.flow, 0.0), 1.0)
     under = JET_LOW.value + (JET_FULL.value - JET_LOW.value) * flow
-    wide = air.nozzle_mm / 2.0 + JET_SPREAD.value * air.distance_mm
+    wide = JET_PLATEAU.value * air.nozzle_mm + JET_SPREAD.value * air.distance_mm
     turns = np.linspace(0.0, 2.0 * np.pi, CIRCLE_PLACES, endpoint=False) if air.circle_mm > 0 else np.zeros(1)
     total = np.zeros_like(x_mm, dtype=float)
     for turn in turns:
         away = (x_mm - air.x_mm - air.circle_mm * np.cos(turn)) ** 2 + (
             y_mm - air.y_mm - air.circle_mm * np.sin(turn)) ** 2
-        total += (1.0 + away / wide ** 2) ** -2
+        total += (1.0 + away / wide ** 2) ** -0.5
     return strength * under * total / len(turns)
 
 

@@ -25,6 +25,8 @@ STILL_AIR = HeatNumber(12.0, 10.0, 15.0, "W/(m² K) a side", "Convection and rad
 JET_FULL = HeatNumber(250.0, 120.0, 300.0, "W/(m² K)",
                       "Under the nozzle at full flow and near: H. Martin, Adv. Heat Transfer 13 (1977)")
 JET_LOW = HeatNumber(70.0, 50.0, 120.0, "W/(m² K)", "The same at the least flow")
+JET_PLATEAU = HeatNumber(1.25, 0.9, 2.0, "nozzle widths",
+                         "Radius of nearly full exchange; beyond it falls as one over the distance (Martin)")
 JET_SPREAD = HeatNumber(0.10, 0.08, 0.12, "radius by distance",
                         "Widening of a free round jet (H. Schlichting, Boundary-Layer Theory)")
 CORE_LENGTHS = HeatNumber(6.0, 5.0, 7.0, "nozzle widths", "Length over which a free jet keeps its temperature")

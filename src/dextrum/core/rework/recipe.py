@@ -68,7 +68,8 @@ class RecipeStep:
 class Recipe:
     """id, version and title; school: which way of several it follows; kinds: of parts it is for, a component kind of
     the pack, 'trace', 'cell', 'fan' or 'heat_spreader'; action: what is recorded when it is done; heat: how much it
-    takes, 1 a small part to 9 a receptacle; reach_mm: how far joints soften."""
+    takes, 1 a small part to 9 a receptacle; reach_mm: how far joints soften; usual: offered first where a shop has not
+    chosen."""
 
     __pydantic_config__ = STRICT
     id: str
@@ -80,6 +81,7 @@ class Recipe:
     heat: float
     reach_mm: float
     step: tuple[RecipeStep, ...]
+    usual: bool = False
 
     def __post_init__(self) -> None:
         if not self.id.strip() or not self.title.strip():

@@ -93,9 +93,10 @@ class LeadPanel(QFrame):
         else:
             assert led.at is not None
             left = sum(one.step.minutes for one in led.steps[led.at:])
-            place = f"Step {led.at + 1} of {len(led.steps)} · {step.part} · {step.step.phase} · {step.recipe.school}"
-            self._say(f"{place} · about {left:.0f} min of hands left{missing}", step.words, step.step.why, step.step.watch,
-                      tool_words(step.step), " ".join(CAUTIONS[one] for one in step.step.cautions))
+            place = " · ".join((f"Step {led.at + 1} of {len(led.steps)}", step.part, step.step.phase,
+                                step.recipe.school))
+            self._say(f"{place} · about {left:.0f} min of hands left{missing}", step.words, step.step.why,
+                      step.step.watch, tool_words(step.step), " ".join(CAUTIONS[one] for one in step.step.cautions))
         self._show_timers(now)
         self._timer.start() if led.timers else self._timer.stop()
 

@@ -10,8 +10,10 @@ from dextrum.desktop.frame.flow_layout import FlowLayout
 
 
 class PlanRow(QWidget):
-    """Signals: wanted (a recipe is to be added for the part in hand), cleared, planned."""
+    """Signals: wanted (a recipe is to be added for the part in hand), cleared, planned, heated (what its heat does is
+    asked)."""
 
+    heated = Signal()
     wanted = Signal()
     cleared = Signal()
     planned = Signal()
@@ -24,12 +26,15 @@ class PlanRow(QWidget):
         self.recipe.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.recipe.setMinimumContentsLength(24)
         self.add, self.lead, self.clear = QPushButton("Add to the plan"), QPushButton("Lead me"), QPushButton("Clear")
+        self.heat = QPushButton("How hot?")
+        self.heat.setToolTip("When the joints float by this recipe, and what softens beside them")
+        self.heat.clicked.connect(self.heated)
         self.lead.setToolTip("The repairs in their best order, then one step at a time")
         self.add.clicked.connect(self.wanted)
         self.lead.clicked.connect(self.planned)
         self.clear.clicked.connect(self.cleared)
         self.list = QLabel()
-        for part in (QLabel("Recipe"), self.recipe, self.add, self.list, self.lead, self.clear):
+        for part in (QLabel("Recipe"), self.recipe, self.heat, self.add, self.list, self.lead, self.clear):
             row.addWidget(part)
         self.show_list(())
 
@@ -42,6 +47,7 @@ class PlanRow(QWidget):
             if usual is not None:
                 self.recipe.setCurrentIndex(self.recipe.findData(usual.id))
         self.add.setEnabled(bool(recipes))
+        self.heat.setEnabled(bool(recipes))
         self.recipe.setEnabled(bool(recipes))
 
     def show_list(self, parts: tuple[str, ...]) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from contextlib import suppress
 
 from PySide6.QtCore import Qt
@@ -25,6 +26,7 @@ from dextrum.core.board import Component
 from dextrum.core.rework.plan import ordered, saving_words
 from dextrum.core.rework.recipe import Recipe
 from dextrum.core.trail import Access, Rework, ReworkPlan, ReworkStep, standing
+from dextrum.desktop.frame.background import Background
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.value_field import ValueBox, ValueField
 from dextrum.desktop.frame.view import JobView, quiet_label
@@ -85,6 +87,10 @@ class ReworkView(JobView):
         self.note = ValueField()
         self.note.setAccessibleName("Note")
         self.neighbours = quiet_label()
+        self.heat: QLabel = quiet_label()
+        self.work = Background(self)
+        self.work.finished.connect(lambda words: self.heat.setText(str(words)))
+        self.work.failed.connect(self.heat.setText)
         self.audit: dict[str, QCheckBox] = {key: QCheckBox(words) for key, words in AUDIT}
         grid.addWidget(QLabel("Done"), 1, 0)
         grid.addLayout(line, 1, 1)
@@ -96,6 +102,7 @@ class ReworkView(JobView):
             grid.addWidget(label, row, 0)
             grid.addWidget(field, row, 1)
         self.body.addLayout(grid)
+        self.body.addWidget(self.heat)
         self.body.addWidget(self.neighbours)
         head = QLabel("Audit, before any power")
         head.setObjectName("section")
@@ -106,6 +113,7 @@ class ReworkView(JobView):
         self.plan.wanted.connect(self._add_to_plan)
         self.plan.cleared.connect(self._clear_plan)
         self.plan.planned.connect(self._begin_plan)
+        self.plan.heated.connect(self._ask_heat)
         grid.addWidget(self.plan, 4, 0, 1, 2)
         self.save = QPushButton("Record the rework")
         self.save.clicked.connect(self._record)
@@ -121,6 +129,7 @@ class ReworkView(JobView):
             self._shown_for = self.model.job_id
             self._reset()
             self._clear_plan()
+            self.heat.clear()
             self.part.clear()
             if board is not None:
                 traces = [f"trace {t.id}" for t in board.traces]
@@ -160,6 +169,25 @@ class ReworkView(JobView):
         with suppress(DextrumError):
             make_usual(self.model.session.store, recipe, kind_of_part(self.model.board, part))
         self.plan.show_list(tuple(f"{one} ({chosen.title})" for one, chosen in self._wished))
+
+    def _ask_heat(self) -> None:
+        """What the recipe's heat does here, computed beside the window."""
+        board, part = self.model.board, self.part.currentText().strip()
+        recipe = self.book.recipes.get(str(self.plan.recipe.currentData()))
+        if board is None or recipe is None:
+            return
+        self.heat.setText("Computing the heat…")
+
+        def work(told: Callable[[float], bool]) -> object:
+            from dextrum.app.rework.heating import heat_words, heating
+
+            return heat_words(heating(board, part, recipe, told=told))
+
+        self.work.start(work)
+
+    def close_work(self) -> None:
+        super().close_work()
+        self.work.close()
 
     def _clear_plan(self) -> None:
         self._wished.clear()
