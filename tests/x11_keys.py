@@ -27,6 +27,7 @@ from dextrum.core.trail import (
 )
 from dextrum.desktop.board.view import BoardView
 from dextrum.desktop.frame.window import MainWindow
+from dextrum.desktop.frame.window_place import stand_where_it_stood
 from dextrum.desktop.port.view import PortView
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
@@ -182,7 +183,7 @@ class KeysTest(WindowCase):
         self.application.processEvents()
         self.window.close()
         again = MainWindow(self.session)
-        again.stand_where_it_stood()
+        stand_where_it_stood(again)
         again.show()
         QTest.qWaitForWindowExposed(again)
         self.assertEqual((again.width(), again.height()), (1111, 777))

@@ -45,7 +45,9 @@ def run_window(demo: bool, data: Path | None = None, offscreen: bool = False, fr
         print(NO_DISPLAY, file=sys.stderr)
         return 2
     application, window, store = prepare_window(demo, data, fresh)
-    window.stand_where_it_stood()
+    from dextrum.desktop.frame.window_place import stand_where_it_stood
+
+    stand_where_it_stood(window)
     window.show()
     if not store.setting("who"):
         # Every entry says who made it, so it is asked before the first.

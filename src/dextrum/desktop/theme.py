@@ -98,6 +98,13 @@ def load_fonts() -> None:
         QFontDatabase.addApplicationFont(str(file))
 
 
+def application() -> QApplication:
+    """The one that runs."""
+    running = QApplication.instance()
+    assert isinstance(running, QApplication)
+    return running
+
+
 def apply(application: QApplication) -> None:
     """Palette, font and style sheet of the current theme and size, on the whole application."""
     t = look.theme

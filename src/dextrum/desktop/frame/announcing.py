@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtGui import QAccessible, QAccessibleAnnouncementEvent
 from PySide6.QtWidgets import QWidget
 
 from dextrum.core.board.value_words import value_words
@@ -42,5 +41,7 @@ class Announcer:
         if not words or (self.said and self.said[-1] == words):
             return
         self.said = [*self.said, words][-MOST_KEPT:]
+        from PySide6.QtGui import QAccessible, QAccessibleAnnouncementEvent
+
         if QAccessible.isActive():
             QAccessible.updateAccessibility(QAccessibleAnnouncementEvent(self._widget, words))

@@ -12,9 +12,11 @@ class FlowLayout(QLayout):
     """Widgets from left to right, each as wide as it wants to be, centred in the height of its line."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
+        # Qt asks for these while the layout is being made.
+        self._items: list[QLayoutItem] = []
+        self._heights: dict[int, int] = {}
         super().__init__(parent)
         self.setContentsMargins(0, 0, 0, 0)
-        self._items: list[QLayoutItem] = []
 
     def addItem(self, item: QLayoutItem) -> None:
         self._items.append(item)
@@ -34,8 +36,15 @@ class FlowLayout(QLayout):
     def hasHeightForWidth(self) -> bool:
         return True
 
+    def invalidate(self) -> None:
+        self._heights.clear()
+        super().invalidate()
+
     def heightForWidth(self, width: int) -> int:
-        return self._lay_out(QRect(0, 0, width, 0), move=False)
+        # Asked many times for one width while a window is laid out.
+        if width not in self._heights:
+            self._heights[width] = self._lay_out(QRect(0, 0, width, 0), move=False)
+        return self._heights[width]
 
     def setGeometry(self, rect: QRect) -> None:
         super().setGeometry(rect)

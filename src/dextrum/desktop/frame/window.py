@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import contextlib
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QByteArray, QEvent, QMimeData, QObject, QPoint, Qt, QTimer
+from PySide6.QtCore import QEvent, QMimeData, QObject, QPoint, Qt, QTimer
 from PySide6.QtGui import (
     QAction,
     QCloseEvent,
@@ -18,7 +18,6 @@ from PySide6.QtGui import (
     QShowEvent,
 )
 from PySide6.QtWidgets import (
-    QApplication,
     QHBoxLayout,
     QMainWindow,
     QPushButton,
@@ -39,7 +38,6 @@ from dextrum.desktop.capture.capture_panel import CapturePanel
 from dextrum.desktop.capture.connection_strip import ConnectionStrip
 from dextrum.desktop.frame.announcing import Announcer
 from dextrum.desktop.frame.ask_line import AskLine
-from dextrum.desktop.frame.command_palette import CommandPalette
 from dextrum.desktop.frame.command_row import button_for, hint_of
 from dextrum.desktop.frame.due_call import DueCall
 from dextrum.desktop.frame.flow_layout import FlowLayout
@@ -53,9 +51,9 @@ from dextrum.desktop.frame.trail_strip import TrailStrip
 from dextrum.desktop.frame.value_field import ShortcutsFirst
 from dextrum.desktop.frame.view import JobView
 from dextrum.desktop.frame.views import VIEWS, ViewKind, Views
-from dextrum.desktop.frame.welcome import Welcome
 from dextrum.desktop.frame.window_commands import WindowCommands
 from dextrum.desktop.frame.window_help import WindowHelp
+from dextrum.desktop.frame.window_place import keep_place
 from dextrum.desktop.reasons.reasoning import ReasoningPanel
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.errors import DextrumError
@@ -64,23 +62,17 @@ from dextrum.store.files import safe_name
 
 if TYPE_CHECKING:
     from dextrum.core.advice.recommend import Advice
+    from dextrum.desktop.frame.command_palette import CommandPalette
+    from dextrum.desktop.frame.welcome import Welcome
 
 LEAST_WIDTH, LEAST_HEIGHT = 900, 600
 MOST_SAID = 400
 """Letters of a message that are shown; all of it stands in the tool tip."""
 POLL_MILLISECONDS = 1000
 LATER_MILLISECONDS = 400
-PLACE = "window_place"
-"""Setting: where the window stood."""
 AFTER_PAINT_MILLISECONDS = 40
 """From showing the window until it has been painted, on a slow machine too."""
 CSV_SUFFIXES = (".csv", ".tsv", ".txt", ".log")
-
-
-def _application() -> QApplication:
-    application = QApplication.instance()
-    assert isinstance(application, QApplication)
-    return application
 
 
 class MainWindow(QMainWindow):
@@ -89,7 +81,7 @@ class MainWindow(QMainWindow):
     def __init__(self, session: BenchSession) -> None:
         super().__init__()
         # Before any widget is made: those that exist already keep the family they were made with.
-        theme.apply(_application())
+        theme.apply(theme.application())
         self.setWindowTitle("Dextrum")
         self.setMinimumSize(LEAST_WIDTH, LEAST_HEIGHT)
         self.resize(1280, 800)
@@ -116,7 +108,6 @@ class MainWindow(QMainWindow):
         self.commands = WindowCommands(self)
         self.model.instruments_in_hand = self._instruments_in_hand
         self.model.calls = lambda: bool(self.call.longest())
-        self.palette_box = CommandPalette(self, self.commands.run, self.model.in_hand, self.commands.recent)
         self.shelf.asked.connect(self.commands.run)
         self.trail.asked.connect(self.commands.run)
         self.reasoning.asked.connect(self.commands.run)
@@ -196,10 +187,6 @@ class MainWindow(QMainWindow):
         self.call = DueCall(self.model)
         self.call.trouble.connect(self.say_problem)
         self.shelf.take_call(self.call)
-        self.welcome = Welcome()
-        self.welcome.asked.connect(lambda name: self.commands.run(name))
-        self.stack.addWidget(self.welcome)
-        self.shelf.take_call(self.help.tour)
         column.addWidget(self.capture_panel)
         column.addWidget(self.stack, 1)
         column.addWidget(self.connections)
@@ -207,6 +194,23 @@ class MainWindow(QMainWindow):
         across.addWidget(middle, 1)
         across.addWidget(self.reasoning)
         self.setCentralWidget(central)
+
+    @cached_property
+    def welcome(self) -> Welcome:
+        """What is shown while no job is open."""
+        from dextrum.desktop.frame.welcome import Welcome
+
+        made = Welcome()
+        made.asked.connect(self.commands.run)
+        self.stack.addWidget(made)
+        return made
+
+    @cached_property
+    def palette_box(self) -> CommandPalette:
+        """Made when it is first opened."""
+        from dextrum.desktop.frame.command_palette import CommandPalette
+
+        return CommandPalette(self, self.commands.run, self.model.in_hand, self.commands.recent)
 
     def _make_view(self, kind: ViewKind) -> JobView:
         """A view is made when it is first shown or asked for."""
@@ -224,12 +228,6 @@ class MainWindow(QMainWindow):
         view.asks_reason.connect(self.commands.ask_reason)
         view.light(self._advice())
         return view
-
-    def stand_where_it_stood(self) -> None:
-        """Size and place of the last time, where they still fit a screen."""
-        kept = self.session.store.setting(PLACE)
-        if kept:
-            self.restoreGeometry(QByteArray.fromBase64(kept.encode("ascii")))
 
     def _instruments_in_hand(self) -> dict[str, bool]:
         live = "supply" in self.pages and self.views.supply.is_live
@@ -262,7 +260,7 @@ class MainWindow(QMainWindow):
 
     def restyle(self) -> None:
         """Apply theme and text size to everything, regions included."""
-        theme.apply(_application())
+        theme.apply(theme.application())
         self._size_regions()
         if self.model.job_id:
             self._changed()
@@ -286,7 +284,7 @@ class MainWindow(QMainWindow):
         super().resizeEvent(event)
         self._size_regions()
         self.place_notices()
-        QTimer.singleShot(0, self, self.help.order_tabs)
+        self.help.order_soon()
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -334,7 +332,7 @@ class MainWindow(QMainWindow):
         self.tabs[name].setChecked(True)
         view.refresh()
         view.focus_entry()
-        QTimer.singleShot(0, self, self.help.order_tabs)
+        self.help.order_soon()
 
     def current_view(self) -> JobView | None:
         shown = self.stack.currentWidget()
@@ -491,7 +489,6 @@ class MainWindow(QMainWindow):
         self.commands.capture.close()
         self.long_work.leave()
         self.help.close()
-        with contextlib.suppress(DextrumError):
-            self.session.store.set_setting(PLACE, bytes(self.saveGeometry().toBase64().data()).decode("ascii"))
+        keep_place(self)
         self.model.close()
         super().closeEvent(event)
