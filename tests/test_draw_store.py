@@ -10,6 +10,9 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import numpy as np
+import sqlalchemy as sa
+from alembic import command
+from alembic.config import Config
 
 from dextrum.app.supply.circumstances import DrawCircumstances
 from dextrum.app.supply.draw_follow import FollowedFile
@@ -22,6 +25,7 @@ from dextrum.app.supply.draw_import import (
 )
 from dextrum.core.trail import DrawTrace, Gear, JobOpened, Supply
 from dextrum.errors import EntryRefusedError, ImportRefusedError
+from dextrum.store.database import file_revision
 from dextrum.store.draw_csv import DrawFile, read_draw_csv
 from dextrum.store.draw_csv_look import ColumnMap, columns_from_text, columns_to_text, look_at_csv
 from dextrum.store.entries import new_entry, payload_from_json, payload_to_json
@@ -270,6 +274,31 @@ class GearTest(FileCase):
         with closing(sqlite3.connect(copy)) as db:
             self.assertEqual(db.execute("select count(*) from entries").fetchone(), (1,))
             self.assertEqual(db.execute("select version_num from alembic_version").fetchone(), ("0001",))
+
+    def test_a_file_of_every_earlier_revision_gets_the_tables_of_a_new_one(self) -> None:
+        def tables(path: Path) -> dict[str, set[str]]:
+            with closing(sqlite3.connect(path)) as db:
+                names = [name for name, in db.execute("select name from sqlite_master where type = 'table'")]
+                return {name: {row[1] for row in db.execute(f"pragma table_info({name})")} for name in names}
+
+        wanted = tables(self.folder / "jobs.sqlite")
+        for revision in REVISIONS[:-1]:
+            with self.subTest(revision=revision):
+                path = self.folder / f"of-{revision}" / "jobs.sqlite"
+                path.parent.mkdir()
+                engine = sa.create_engine(f"sqlite:///{path}")
+                config = Config()
+                config.set_main_option("script_location", "dextrum.store:migrations")
+                with engine.begin() as connection:
+                    config.attributes["connection"] = connection
+                    command.upgrade(config, revision)
+                engine.dispose()
+                self.assertEqual(file_revision(path), revision)
+                store = JobStore(path)
+                self.addCleanup(store.close)
+                self.assertEqual(tables(path), wanted)
+                job = store.create(new_entry(JobOpened("S-1", "Duo", "tarnwick-duo-c"), "x"))
+                self.assertEqual(len(store.trail(job)), 1)
 
 
 if __name__ == "__main__":
