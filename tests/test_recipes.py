@@ -5,11 +5,14 @@ from __future__ import annotations
 import random
 import tempfile
 import unittest
+from itertools import pairwise
 from pathlib import Path
 
 from dextrum.app.places import shipped
-from dextrum.app.rework.heating import COARSE_MM, floats_at, heat_words, heating
+from dextrum.app.rework.heat_answer import Protection, heat_words, parts_at_risk, risk_words
+from dextrum.app.rework.heating import COARSE_MM, floats_at, heating
 from dextrum.app.rework.recipes import RecipeBook, kind_of_part, make_usual, usual_recipe
+from dextrum.core.rework.isotherms import isotherms
 from dextrum.core.rework.plan import ordered, saving_words, steps_of
 from dextrum.core.rework.recipe import CAUTIONS, PHASES, tool_words
 from dextrum.errors import DextrumError
@@ -66,6 +69,38 @@ class HeatingTest(unittest.TestCase):
         for answer in (plate, bare):
             self.assertIn("not a thermometer", heat_words(answer))
             self.assertIn("J1", heat_words(answer))
+
+    def test_what_is_at_risk_grows_with_time_and_shields_and_a_plate_change_it(self) -> None:
+        board, book = duo_board(), RecipeBook()
+        bare = heating(board, "J1", book.recipes["port-leaded"], COARSE_MM)
+        growing = [{risk.part for risk in parts_at_risk(board, bare, seconds)} for seconds in (0.0, 20.0, 60.0, 180.0)]
+        self.assertEqual(growing[0], set())
+        for earlier, later in pairwise(growing):
+            self.assertLessEqual(earlier, later)
+        self.assertNotIn("J1", growing[-1])
+        self.assertIn("Nothing beside it at risk yet.", risk_words(board, bare, 0.0))
+        shielded = heating(board, "J1", book.recipes["port-leaded"], COARSE_MM, protection=Protection(shields=True))
+        tender = [part for part in board.components if part.heat_sensitive and part.designator != "J1"
+                  and abs(part.x_mm - board.component_by_designator["J1"].x_mm) < 20]
+        self.assertTrue(tender)
+        with_, without = shielded.celsius_at(tender, 60.0), bare.celsius_at(tender, 60.0)
+        self.assertTrue(all(with_[name] <= without[name] for name in with_))
+        self.assertTrue(any(with_[name] < without[name] - 5.0 for name in with_))
+        warmed = heating(board, "J1", book.recipes["port-leaded"], COARSE_MM, protection=Protection(plate_below=True))
+        self.assertLess(warmed.seconds, bare.seconds)
+        self.assertIn("With a plate of 120 °C below.", heat_words(warmed))
+
+    def test_lines_of_equal_temperature_lie_where_the_board_has_it(self) -> None:
+        board = duo_board()
+        warming = heating(board, "J1", RecipeBook().recipes["port-leaded"], COARSE_MM).warming
+        assert warming is not None
+        last = warming.celsius[-1]
+        found = isotherms(warming.grid, last, (60.0, 183.0, 900.0))
+        self.assertEqual(found[900.0], ())
+        self.assertTrue(found[183.0])
+        for line in found[183.0]:
+            near = [last[warming.grid.cell_at(float(x), float(y))] for x, y in line]
+            self.assertLess(max(abs(celsius - 183.0) for celsius in near), 25.0)
 
     def test_a_small_part_takes_its_near_neighbours_and_not_the_far(self) -> None:
         board, book = duo_board(), RecipeBook()

@@ -136,6 +136,56 @@ class LeadingTest(LedCase):
         self.assertIn("Not here any more: my-own (for F1)", self.view.lead.head.text())
 
 
+class HeatTest(LedCase):
+    def ask(self, part: str) -> None:
+        self.view.go_to(part, "replace")
+        self.application.processEvents()
+        self.view.plan.heat.click()
+        self.wait(lambda: not self.view.work.busy, what="for the heat")
+        self.application.processEvents()
+
+    def test_the_heat_is_drawn_and_the_time_moved_by_keys(self) -> None:
+        self.ask("J1")
+        panel = self.view.heat
+        self.assertIn("not a thermometer", panel.words.text())
+        self.assertTrue(panel.plan.isVisible())
+        self.wait(lambda: self.focus() is panel.slider, what="for the slider")
+        self.key(Key.Key_Home)
+        self.assertIn("Nothing beside it at risk yet.", panel.now.text())
+        cold = panel.plan.grab().toImage()
+        self.key(Key.Key_End)
+        self.assertIn("At risk: ", panel.now.text())
+        self.assertIn("C2", panel.now.text())
+        self.assertNotEqual(panel.plan.grab().toImage(), cold)
+        before = panel.words.text()
+        panel.below.click()
+        self.wait(lambda: panel.words.text() not in (before, "Computing the heat…"), what="for the plate")
+        self.assertIn("With a plate of 120 °C below.", panel.words.text())
+        self.assertEqual(panel.slider.value(), panel.slider.maximum())
+        panel.close_it.click()
+        self.assertFalse(panel.isVisible())
+
+    def test_another_part_or_job_takes_the_old_heat_away(self) -> None:
+        self.ask("J1")
+        self.assertTrue(self.view.heat.isVisible())
+        self.view.go_to("U1", "replace")
+        self.application.processEvents()
+        self.assertFalse(self.view.heat.isVisible())
+
+    def test_what_is_no_part_with_a_place_is_told_and_nothing_is_drawn(self) -> None:
+        board = self.window.model.board
+        assert board is not None
+        self.view.part.setCurrentText(f"trace {board.traces[0].id}")
+        self.view.buttons["wire"].click()
+        self.application.processEvents()
+        self.assertTrue(self.view.plan.heat.isEnabled())
+        self.view.plan.heat.click()
+        self.wait(lambda: not self.view.work.busy, what="for the heat")
+        self.application.processEvents()
+        self.assertIn("does not say how large the board or the part is", self.view.heat.words.text())
+        self.assertFalse(self.view.heat.plan.isVisible())
+
+
 class TimerTest(LedCase):
     def test_times_run_side_by_side_from_the_trail_and_outlive_a_restart(self) -> None:
         begun = datetime.now(UTC)

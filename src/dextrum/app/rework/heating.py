@@ -3,42 +3,44 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import replace
 
 import numpy as np
 
-from dextrum.core.board import Board, Component
+from dextrum.app.rework.heat_answer import (
+    LONGEST_SECONDS,
+    WARM_BELOW_CELSIUS,
+    HeatAnswer,
+    Protection,
+    parts_at_risk,
+)
+from dextrum.core.board import Board, Component, ComponentKind
 from dextrum.core.rework.alloy import LEADED, LOW_MELTING, SAC305, melting_range, mixed
-from dextrum.core.rework.heat import Board2D, FromBelow, Grid, HotAir, Plate, grid_over
-from dextrum.core.rework.heat_numbers import CONDUCTIVITY, JET_FULL, PART_CAPACITY, PART_HEIGHT, PLATE_CONTACT
+from dextrum.core.rework.heat import Board2D, FromBelow, Grid, HotAir, Plate, Shield, Warming, grid_over
+from dextrum.core.rework.heat_numbers import (
+    CONDUCTIVITY,
+    CONNECTOR_CAPACITY,
+    JET_STRENGTH,
+    PART_CAPACITY,
+    PART_HEIGHT,
+    PLATE_CONTACT,
+)
 from dextrum.core.rework.recipe import Recipe
 from dextrum.errors import DextrumError
 
 COARSE_MM, FINE_MM = 1.5, 0.75
-LONGEST_SECONDS, STEP_SECONDS = 180.0, 2.0
+STEP_SECONDS = 2.0
 CIRCLE_MM, DISTANCE_MM = 4.0, 12.0
 """How far the nozzle is moved about, and from the board, where the recipe does not say."""
-PLASTIC_CELSIUS = 220.0
-"""From here connectors' plastic softens (220 to 260 by kind)."""
-MOST_NAMED = 8
+BARE = Protection()
+METAL_SHELLED = (ComponentKind.RECEPTACLE, ComponentKind.CONNECTOR)
 HELD_LONGER = 1.25
 """The heat is held so much longer than until the joints float, while the part is nudged and lifted. Range 1.2 to 2."""
 
 
-@dataclass(frozen=True)
-class HeatAnswer:
-    """floats_at: °C from which the joints float; seconds: until they do, and its range over the numbers' ranges, inf
-    where they don't; softened: parts whose joints melt by the time it is lifted; plastic: connectors that get too hot;
-    hottest: °C at the part."""
-
-    part: str
-    floats_at: float
-    seconds: float
-    least_seconds: float
-    most_seconds: float
-    softened: tuple[str, ...]
-    plastic: tuple[tuple[str, float], ...]
-    hottest: float
+SHIELD_MARGIN_MM = 1.0
+SHIELDED_MM = 25.0
+"""Shields go over what is tender within this distance of the part."""
 
 
 def floats_at(recipe: Recipe) -> float:
@@ -76,12 +78,21 @@ def _parts_capacity(board: Board, grid: Grid) -> np.ndarray:
     extra = np.zeros(grid.count)
     for part in board.components:
         on = (np.abs(x - part.x_mm) <= part.width_mm / 2) & (np.abs(y - part.y_mm) <= part.height_mm / 2)
-        extra[on] += PART_CAPACITY.value * PART_HEIGHT.value
+        extra[on] += CONNECTOR_CAPACITY.value if part.kind in METAL_SHELLED else PART_CAPACITY.value * PART_HEIGHT.value
     return extra
 
 
+def shields_over(board: Board, place: Component) -> tuple[Shield, ...]:
+    """Over what is tender near the part on its side, and not over the part."""
+    return tuple(Shield(one.x_mm - one.width_mm / 2 - SHIELD_MARGIN_MM, one.y_mm - one.height_mm / 2 - SHIELD_MARGIN_MM,
+                        one.width_mm + 2 * SHIELD_MARGIN_MM, one.height_mm + 2 * SHIELD_MARGIN_MM)
+                 for one in board.components
+                 if one.heat_sensitive and one is not place and one.side is place.side
+                 and np.hypot(one.x_mm - place.x_mm, one.y_mm - place.y_mm) <= SHIELDED_MM)
+
+
 def heating(board: Board, part: str, recipe: Recipe, step_mm: float = FINE_MM,
-            told: Callable[[float], bool] = lambda _share: True) -> HeatAnswer:
+            told: Callable[[float], bool] = lambda _share: True, protection: Protection = BARE) -> HeatAnswer:
     """Raises DextrumError where the pack knows too little of the board, or the recipe brings no hot air or plate."""
     place = board.component_by_designator.get(part)
     if place is None or len(board.outline_mm) < 3 or place.width_mm <= 0:
@@ -90,48 +101,27 @@ def heating(board: Board, part: str, recipe: Recipe, step_mm: float = FINE_MM,
     air, below = _source(recipe, place)
     if air is None and below is None:
         raise DextrumError("This recipe brings no hot air and no plate.", "", "")
+    if protection.plate_below and below is None:
+        below = FromBelow(WARM_BELOW_CELSIUS, PLATE_CONTACT.low)
+    shields = shields_over(board, place) if protection.shields else ()
     grid, coarse = grid_over(board.outline_mm, step_mm), grid_over(board.outline_mm, COARSE_MM)
     floats = floats_at(recipe)
 
-    def run(over: Grid, plate: Plate, strength: float) -> tuple[float, np.ndarray, float]:
+    def run(over: Grid, plate: Plate, strength: float) -> tuple[float, Warming]:
         warming = Board2D(over, plate, _parts_capacity(board, over)).warm(
-            LONGEST_SECONDS, STEP_SECONDS, air, below, jet_strength=strength)
-        seconds = warming.seconds_until(place.x_mm, place.y_mm, floats)
-        at = int(np.searchsorted(warming.seconds, min(HELD_LONGER * seconds, LONGEST_SECONDS)))
-        return seconds, warming.celsius[min(at, len(warming.seconds) - 1)], float(
-            warming.at(place.x_mm, place.y_mm).max())
+            LONGEST_SECONDS, STEP_SECONDS, air, below, shields, jet_strength=strength)
+        return warming.seconds_until(place.x_mm, place.y_mm, floats), warming
 
-    seconds, celsius, hottest = run(grid, Plate(), 1.0)
+    seconds, warming = run(grid, Plate(), JET_STRENGTH.value)
     told(0.6)
     ends = [run(coarse, Plate(conductivity=conductivity), strength)[0] for conductivity, strength in (
-        (CONDUCTIVITY.low, JET_FULL.high / JET_FULL.value), (CONDUCTIVITY.high, JET_FULL.low / JET_FULL.value))]
+        (CONDUCTIVITY.low, JET_STRENGTH.high), (CONDUCTIVITY.high, JET_STRENGTH.low))]
     told(1.0)
-    hot = {one.designator: float(celsius[grid.cell_at(one.x_mm, one.y_mm)]) for one in board.components
-           if one.designator != part}
-    melts = melting_range(SAC305.composition).solidus
-    plastic = tuple((name, degrees) for name, degrees in hot.items() if degrees >= PLASTIC_CELSIUS - 20.0
-                    and board.component_by_designator[name].heat_sensitive)
-    softened = tuple(sorted((name for name, degrees in hot.items() if degrees >= melts), key=lambda n: -hot[n]))
-    return HeatAnswer(part, floats, seconds, min(ends), max(ends), softened, plastic, hottest)
-
-
-def heat_words(answer: HeatAnswer) -> str:
-    """What it means at the bench, and that it is no thermometer."""
-    if answer.seconds == float("inf"):
-        first = (f"{answer.part}: by this recipe's middle settings the joints do not float within "
-                 f"{LONGEST_SECONDS:.0f} s ({answer.hottest:.0f} °C at most, {answer.floats_at:.0f} °C needed): warm "
-                 "from below, or use a larger nozzle.")
-    else:
-        most = f"{answer.most_seconds:.0f} s" if answer.most_seconds != float("inf") else "not at all"
-        first = (f"{answer.part}: joints float from {answer.floats_at:.0f} °C, after about {answer.seconds:.0f} s "
-                 f"({answer.least_seconds:.0f} s to {most}, by the board's copper and the air).")
-    said = [first]
-    if answer.softened:
-        more = f" and {len(answer.softened) - MOST_NAMED} more" if len(answer.softened) > MOST_NAMED else ""
-        said.append(f"Joints beside it that soften by the time it is lifted: "
-                    f"{', '.join(answer.softened[:MOST_NAMED])}{more}: photograph and count.")
-    if answer.plastic:
-        named = ", ".join(f"{name} {degrees:.0f} °C" for name, degrees in answer.plastic)
-        said.append(f"Plastic near its limit: {named}: shield it.")
-    said.append("A planning aid, not a thermometer.")
-    return " ".join(said)
+    bare = HeatAnswer(part, floats, seconds, min(ends), max(ends), (), (),
+                      float(warming.at(place.x_mm, place.y_mm).max()),
+                      melting_range(SAC305.composition).solidus, protection,
+                      replace(warming, celsius=warming.celsius.astype(np.float32)))
+    risks = parts_at_risk(board, bare, min(HELD_LONGER * seconds, LONGEST_SECONDS))
+    return replace(bare, softened=tuple(risk.part for risk in risks if risk.why == "softens"),
+                   plastic=tuple((risk.part, risk.celsius) for risk in risks
+                                 if board.component_by_designator[risk.part].heat_sensitive))

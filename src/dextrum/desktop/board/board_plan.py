@@ -197,16 +197,26 @@ class BoardPlan(QWidget):
         painter.fillRect(self.rect(), look.colour("panel"))
         if self.board is None:
             return
-        panes = self.panes()
-        for pane in panes:
-            painter.setPen(QPen(look.colour("edge"), 1.5))
-            painter.setBrush(look.colour("ground"))
-            painter.drawPolygon(QPolygonF([self.place(x, y, pane.side) for x, y in self.board.outline_mm]))
+        self.paint_ground(painter)
         self._paint_parts(painter)
         self._paint_path(painter)
         self._paint_points(painter)
         paint_labels(self, painter)
         self._paint_seen(painter)
+        self.paint_heads(painter)
+        self.paint_focus(painter)
+
+    def paint_ground(self, painter: QPainter) -> None:
+        """The outline of each side that is shown."""
+        assert self.board is not None
+        for pane in self.panes():
+            painter.setPen(QPen(look.colour("edge"), 1.5))
+            painter.setBrush(look.colour("ground"))
+            painter.drawPolygon(QPolygonF([self.place(x, y, pane.side) for x, y in self.board.outline_mm]))
+
+    def paint_heads(self, painter: QPainter) -> None:
+        """Which side it is, and how to see the other."""
+        panes = self.panes()
         for pane in panes:
             painter.setFont(look.font(13, QFont.Weight.DemiBold))
             painter.setPen(look.colour("ink"))
@@ -219,6 +229,8 @@ class BoardPlan(QWidget):
                 painter.setPen(look.colour("quiet"))
                 painter.drawText(head, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
                                  f"F: {other} side")
+
+    def paint_focus(self, painter: QPainter) -> None:
         if self.hasFocus():
             painter.setPen(QPen(look.colour("ink"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QLabel, QLayout, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QLayout, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from dextrum.app.reading.judged import cooling_words
 from dextrum.core.safety.cautions import cautions_in_view
@@ -129,6 +129,14 @@ class JobView(QWidget):
     def leave_job(self) -> None:
         """The job goes out of view: what was said about it goes along, what was typed is kept by those that can."""
         self.say_trouble("")
+
+    def scroll_to(self, part: QWidget) -> None:
+        """A part of the view, from its top, into sight."""
+        above: QWidget | None = self.parentWidget()
+        while above is not None and not isinstance(above, QScrollArea):
+            above = above.parentWidget()
+        if above is not None:
+            above.verticalScrollBar().setValue(part.mapTo(self, QPoint(0, 0)).y())
 
     def close_work(self) -> None:
         """The window is closing: what works beside it ends."""

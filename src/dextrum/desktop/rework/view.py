@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from contextlib import suppress
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
@@ -19,10 +19,11 @@ from PySide6.QtWidgets import (
 )
 
 from dextrum.app.advising.reason_words import not_suspected_words
+from dextrum.app.rework.heat_answer import HeatAnswer, heat_words
 from dextrum.app.rework.leading import Led, led, planned
 from dextrum.app.rework.recipes import RecipeBook, kind_of_part, make_usual, usual_recipe
 from dextrum.core.advice.wording import part_words
-from dextrum.core.board import Component
+from dextrum.core.board import Board, Component
 from dextrum.core.rework.plan import ordered, saving_words
 from dextrum.core.rework.recipe import Recipe
 from dextrum.core.trail import Access, Rework, ReworkPlan, ReworkStep, standing
@@ -30,6 +31,7 @@ from dextrum.desktop.frame.background import Background
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.value_field import ValueBox, ValueField
 from dextrum.desktop.frame.view import JobView, quiet_label
+from dextrum.desktop.rework.heat_plan import HeatPanel
 from dextrum.desktop.rework.lead_panel import LeadPanel
 from dextrum.desktop.rework.plan_row import PlanRow
 from dextrum.errors import DextrumError
@@ -87,10 +89,12 @@ class ReworkView(JobView):
         self.note = ValueField()
         self.note.setAccessibleName("Note")
         self.neighbours = quiet_label()
-        self.heat: QLabel = quiet_label()
+        self.heat = HeatPanel()
+        self.heat.protected.connect(self._heat_again)
         self.work = Background(self)
-        self.work.finished.connect(lambda words: self.heat.setText(str(words)))
-        self.work.failed.connect(self.heat.setText)
+        self.work.finished.connect(self._show_heat)
+        self.work.failed.connect(self.heat.fail)
+        self._heated: tuple[Board, str, Recipe] | None = None
         self.audit: dict[str, QCheckBox] = {key: QCheckBox(words) for key, words in AUDIT}
         grid.addWidget(QLabel("Done"), 1, 0)
         grid.addLayout(line, 1, 1)
@@ -129,6 +133,7 @@ class ReworkView(JobView):
             self._shown_for = self.model.job_id
             self._reset()
             self._clear_plan()
+            self._heated = None
             self.heat.clear()
             self.part.clear()
             if board is not None:
@@ -174,16 +179,33 @@ class ReworkView(JobView):
         """What the recipe's heat does here, computed beside the window."""
         board, part = self.model.board, self.part.currentText().strip()
         recipe = self.book.recipes.get(str(self.plan.recipe.currentData()))
-        if board is None or recipe is None:
+        if board is not None and recipe is not None:
+            self._heated = (board, part, recipe)
+            self._heat_again()
+
+    def _heat_again(self) -> None:
+        if self._heated is None:
             return
-        self.heat.setText("Computing the heat…")
+        (board, part, recipe), protection = self._heated, self.heat.protection
+        self.heat.say("Computing the heat…")
 
         def work(told: Callable[[float], bool]) -> object:
-            from dextrum.app.rework.heating import heat_words, heating
+            from dextrum.app.rework.heating import heating
 
-            return heat_words(heating(board, part, recipe, told=told))
+            answer = heating(board, part, recipe, told=told, protection=protection)
+            return board, answer, heat_words(answer)
 
         self.work.start(work)
+
+    def _show_heat(self, found: tuple[Board, HeatAnswer, str]) -> None:
+        """Scrolled to, with the time in hand: arrows move it. What is no longer asked about is not shown."""
+        if self._heated is None or found[1].part != self._heated[1]:
+            return
+        begun = self.heat.slider.isHidden()
+        self.heat.show_heat(*found)
+        if begun:
+            self.heat.slider.setFocus()
+            QTimer.singleShot(0, self.heat, lambda: self.scroll_to(self.heat))
 
     def close_work(self) -> None:
         super().close_work()
@@ -258,6 +280,9 @@ class ReworkView(JobView):
     def _show_part(self) -> None:
         part, board = self._component(), self.model.board
         self._offer_recipes()
+        if self._heated is not None and self._heated[1] != self.part.currentText().strip():
+            self._heated = None
+            self.heat.clear()
         if part is None or board is None:
             self.neighbours.setText("")
             return

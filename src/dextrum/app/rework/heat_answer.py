@@ -1,0 +1,137 @@
+"""What the heat of a recipe does on a board, as an answer to show: words, parts at risk at a time, and the temperatures
+that mean something. The computing is in `heating`, which needs the sparse solver; this does not.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from dextrum.core.board import Board, Component
+
+if TYPE_CHECKING:
+    from dextrum.core.rework.heat import Warming
+
+LONGEST_SECONDS = 180.0
+"""So long the heat is followed: longer on one place no recipe holds it."""
+PLASTIC_CELSIUS = 220.0
+"""From here connectors' plastic softens (220 to 260 by kind)."""
+PLASTIC_MARGIN = 20.0
+"""Kelvin below it from where it is named: what a handheld's board and a bench's flow differ by, at least."""
+MOST_NAMED = 8
+WARM_BELOW_CELSIUS = 120.0
+"""Of the plate that is tried where a recipe brings none. Range 100 to 150: what most plates for boards hold."""
+
+
+@dataclass(frozen=True)
+class Protection:
+    """What is put around the heat besides the recipe: a plate below, metal over what is tender."""
+
+    plate_below: bool = False
+    shields: bool = False
+
+    @property
+    def words(self) -> str:
+        said = ([f"a plate of {WARM_BELOW_CELSIUS:.0f} °C below"] if self.plate_below else []) + (
+            ["shields over what is tender"] if self.shields else [])
+        return " and ".join(said)
+
+
+@dataclass(frozen=True)
+class HeatAnswer:
+    """floats_at: °C from which the joints float; seconds: until they do, and its range over the numbers' ranges, inf
+    where they don't; softened: parts whose joints melt by the time it is lifted; plastic: connectors that get too hot;
+    hottest: °C at the part; melts_at: °C from which other joints melt."""
+
+    part: str
+    floats_at: float
+    seconds: float
+    least_seconds: float
+    most_seconds: float
+    softened: tuple[str, ...]
+    plastic: tuple[tuple[str, float], ...]
+    hottest: float
+    melts_at: float
+    protection: Protection = Protection()
+    warming: Warming | None = field(default=None, repr=False, compare=False)
+
+    def celsius_at(self, parts: Iterable[Component], seconds: float) -> dict[str, float]:
+        """Degrees at the middle of each part so long after the heat began."""
+        if self.warming is None:
+            return {}
+        now = self.warming.celsius[frame_at(self.warming, seconds)]
+        return {part.designator: float(now[self.warming.grid.cell_at(part.x_mm, part.y_mm)])
+                for part in parts}
+
+
+def frame_at(warming: Warming, seconds: float) -> int:
+    """Which of the times computed is nearest."""
+    return int(np.argmin(np.abs(warming.seconds - seconds)))
+
+
+@dataclass(frozen=True)
+class PartAtRisk:
+    """celsius: by the time asked about. why: 'softens' where its joints melt, 'plastic' near its limit."""
+
+    part: str
+    celsius: float
+    why: str
+
+
+def parts_at_risk(board: Board, answer: HeatAnswer, seconds: float) -> tuple[PartAtRisk, ...]:
+    """What softens or suffers so long after the heat began, hottest first; the part in hand is meant to."""
+    found = []
+    for name, degrees in answer.celsius_at(board.components, seconds).items():
+        if name == answer.part:
+            continue
+        if degrees >= answer.melts_at:
+            found.append(PartAtRisk(name, degrees, "softens"))
+        elif degrees >= PLASTIC_CELSIUS - PLASTIC_MARGIN and board.component_by_designator[name].heat_sensitive:
+            found.append(PartAtRisk(name, degrees, "plastic"))
+    return tuple(sorted(found, key=lambda risk: -risk.celsius))
+
+
+def risk_words(board: Board, answer: HeatAnswer, seconds: float) -> str:
+    """What the slider shows, in a line."""
+    part = board.component_by_designator[answer.part]
+    here = answer.celsius_at((part,), seconds).get(answer.part, float("nan"))
+    risks = parts_at_risk(board, answer, seconds)
+    named = ", ".join(f"{risk.part} {risk.celsius:.0f}\N{NO-BREAK SPACE}°C" for risk in risks[:MOST_NAMED])
+    more = f" and {len(risks) - MOST_NAMED} more" if len(risks) > MOST_NAMED else ""
+    return f"After {seconds:.0f}\N{NO-BREAK SPACE}s: {answer.part} {here:.0f}\N{NO-BREAK SPACE}°C. " + (
+        f"At risk: {named}{more}." if risks else "Nothing beside it at risk yet.")
+
+
+def levels_of(answer: HeatAnswer) -> dict[float, str]:
+    """Temperatures that mean something here, with what each means."""
+    return {60.0: "60 °C: cells and films suffer", 138.0: "138 °C: bismuth solder melts",
+            183.0: "183 °C: leaded solder melts",
+            answer.melts_at: f"{answer.melts_at:.0f} °C: lead-free solder melts",
+            answer.floats_at: f"{answer.floats_at:.0f} °C: {answer.part} floats"}
+
+
+def heat_words(answer: HeatAnswer) -> str:
+    """What it means at the bench, and that it is no thermometer."""
+    if answer.seconds == float("inf"):
+        first = (f"{answer.part}: by this recipe's middle settings the joints do not float within "
+                 f"{LONGEST_SECONDS:.0f} s ({answer.hottest:.0f} °C at most, {answer.floats_at:.0f} °C needed): warm "
+                 "from below, or use a larger nozzle.")
+    else:
+        most = f"{answer.most_seconds:.0f} s" if answer.most_seconds != float("inf") else "not at all"
+        first = (f"{answer.part}: joints float from {answer.floats_at:.0f} °C, after about {answer.seconds:.0f} s "
+                 f"({answer.least_seconds:.0f} s to {most}, by the board's copper and the air).")
+    if answer.protection.words:
+        first = f"With {answer.protection.words}. {first}"
+    said = [first]
+    if answer.softened:
+        more = f" and {len(answer.softened) - MOST_NAMED} more" if len(answer.softened) > MOST_NAMED else ""
+        said.append(f"Joints beside it that soften by the time it is lifted: "
+                    f"{', '.join(answer.softened[:MOST_NAMED])}{more}: photograph and count.")
+    if answer.plastic:
+        named = ", ".join(f"{name} {degrees:.0f} °C" for name, degrees in answer.plastic)
+        said.append(f"Plastic near its limit: {named}: shield it.")
+    said.append("A planning aid, not a thermometer.")
+    return " ".join(said)
