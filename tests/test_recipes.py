@@ -9,7 +9,7 @@ from itertools import pairwise
 from pathlib import Path
 
 from dextrum.app.places import shipped
-from dextrum.app.rework.heat_answer import Protection, heat_words, parts_at_risk, risk_words
+from dextrum.app.rework.heat_answer import Protection, heat_words, parts_at_risk, risk_words, tender_near
 from dextrum.app.rework.heating import COARSE_MM, floats_at, heating
 from dextrum.app.rework.recipes import RecipeBook, kind_of_part, make_usual, usual_recipe
 from dextrum.core.rework.isotherms import isotherms
@@ -70,7 +70,7 @@ class HeatingTest(unittest.TestCase):
             self.assertIn("not a thermometer", heat_words(answer))
             self.assertIn("J1", heat_words(answer))
 
-    def test_what_is_at_risk_grows_with_time_and_shields_and_a_plate_change_it(self) -> None:
+    def test_what_is_at_risk_grows_with_time_and_a_plate_brings_it_sooner(self) -> None:
         board, book = duo_board(), RecipeBook()
         bare = heating(board, "J1", book.recipes["port-leaded"], COARSE_MM)
         growing = [{risk.part for risk in parts_at_risk(board, bare, seconds)} for seconds in (0.0, 20.0, 60.0, 180.0)]
@@ -79,16 +79,21 @@ class HeatingTest(unittest.TestCase):
             self.assertLessEqual(earlier, later)
         self.assertNotIn("J1", growing[-1])
         self.assertIn("Nothing beside it at risk yet.", risk_words(board, bare, 0.0))
-        shielded = heating(board, "J1", book.recipes["port-leaded"], COARSE_MM, protection=Protection(shields=True))
-        tender = [part for part in board.components if part.heat_sensitive and part.designator != "J1"
-                  and abs(part.x_mm - board.component_by_designator["J1"].x_mm) < 20]
-        self.assertTrue(tender)
-        with_, without = shielded.celsius_at(tender, 60.0), bare.celsius_at(tender, 60.0)
-        self.assertTrue(all(with_[name] <= without[name] for name in with_))
-        self.assertTrue(any(with_[name] < without[name] - 5.0 for name in with_))
-        warmed = heating(board, "J1", book.recipes["port-leaded"], COARSE_MM, protection=Protection(plate_below=True))
+        warmed = heating(board, "J1", book.recipes["port-leaded"], COARSE_MM, protection=Protection(warmed_first=True))
         self.assertLess(warmed.seconds, bare.seconds)
-        self.assertIn("With a plate of 120 °C below.", heat_words(warmed))
+        self.assertIn("With the board warmed first by a heater of 150 °C below.", heat_words(warmed))
+
+    def test_a_shield_keeps_what_is_under_it_cooler(self) -> None:
+        board, recipe = duo_board(), RecipeBook().recipes["chip-solder-kept"]
+        port = board.component_by_designator["J1"]
+        self.assertEqual(tender_near(board, board.component_by_designator["U1"]), (port,))
+        self.assertEqual(tender_near(board, port), ())
+        bare, shielded = (heating(board, "U1", recipe, COARSE_MM, protection=Protection(shields=on))
+                          for on in (False, True))
+        for seconds in (20.0, 40.0, 60.0):
+            self.assertLess(shielded.celsius_at((port,), seconds)["J1"],
+                            bare.celsius_at((port,), seconds)["J1"] - 5.0)
+        self.assertIn("With shields over what is tender.", heat_words(shielded))
 
     def test_lines_of_equal_temperature_lie_where_the_board_has_it(self) -> None:
         board = duo_board()

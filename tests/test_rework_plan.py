@@ -160,7 +160,7 @@ class HeatTest(LedCase):
         before = panel.words.text()
         panel.below.click()
         self.wait(lambda: panel.words.text() not in (before, "Computing the heat…"), what="for the plate")
-        self.assertIn("With a plate of 120 °C below.", panel.words.text())
+        self.assertIn("With the board warmed first by a heater of 150 °C below.", panel.words.text())
         self.assertEqual(panel.slider.value(), panel.slider.maximum())
         panel.close_it.click()
         self.assertFalse(panel.isVisible())

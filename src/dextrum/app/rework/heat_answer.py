@@ -22,21 +22,24 @@ PLASTIC_CELSIUS = 220.0
 PLASTIC_MARGIN = 20.0
 """Kelvin below it from where it is named: what a handheld's board and a bench's flow differ by, at least."""
 MOST_NAMED = 8
-WARM_BELOW_CELSIUS = 120.0
-"""Of the plate that is tried where a recipe brings none. Range 100 to 150: what most plates for boards hold."""
+SHIELDED_MM = 25.0
+"""Shields go over what is tender within this distance of the part: beyond, the air has cooled. Range 15 to 40."""
+HEATER_CELSIUS = 150.0
+"""Of the heater below that is tried: the board comes to about 100. Range 120 to 200."""
 
 
 @dataclass(frozen=True)
 class Protection:
-    """What is put around the heat besides the recipe: a plate below, metal over what is tender."""
+    """What is put around the heat besides the recipe: the board warmed from below first, metal over what is tender."""
 
-    plate_below: bool = False
+    warmed_first: bool = False
     shields: bool = False
 
     @property
     def words(self) -> str:
-        said = ([f"a plate of {WARM_BELOW_CELSIUS:.0f} °C below"] if self.plate_below else []) + (
-            ["shields over what is tender"] if self.shields else [])
+        said = [words for on, words in (
+            (self.warmed_first, f"the board warmed first by a heater of {HEATER_CELSIUS:.0f} °C below"),
+            (self.shields, "shields over what is tender")) if on]
         return " and ".join(said)
 
 
@@ -70,6 +73,13 @@ class HeatAnswer:
 def frame_at(warming: Warming, seconds: float) -> int:
     """Which of the times computed is nearest."""
     return int(np.argmin(np.abs(warming.seconds - seconds)))
+
+
+def tender_near(board: Board, place: Component) -> tuple[Component, ...]:
+    """What a shield goes over: tender, near the part, on its side."""
+    return tuple(one for one in board.components
+                 if one.heat_sensitive and one is not place and one.side is place.side
+                 and np.hypot(one.x_mm - place.x_mm, one.y_mm - place.y_mm) <= SHIELDED_MM)
 
 
 @dataclass(frozen=True)

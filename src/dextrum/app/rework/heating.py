@@ -8,11 +8,12 @@ from dataclasses import replace
 import numpy as np
 
 from dextrum.app.rework.heat_answer import (
+    HEATER_CELSIUS,
     LONGEST_SECONDS,
-    WARM_BELOW_CELSIUS,
     HeatAnswer,
     Protection,
     parts_at_risk,
+    tender_near,
 )
 from dextrum.core.board import Board, Component, ComponentKind
 from dextrum.core.rework.alloy import LEADED, LOW_MELTING, SAC305, melting_range, mixed
@@ -20,10 +21,12 @@ from dextrum.core.rework.heat import Board2D, FromBelow, Grid, HotAir, Plate, Sh
 from dextrum.core.rework.heat_numbers import (
     CONDUCTIVITY,
     CONNECTOR_CAPACITY,
+    HEATER_EXCHANGE,
     JET_STRENGTH,
     PART_CAPACITY,
     PART_HEIGHT,
     PLATE_CONTACT,
+    ROOM,
 )
 from dextrum.core.rework.recipe import Recipe
 from dextrum.errors import DextrumError
@@ -39,8 +42,6 @@ HELD_LONGER = 1.25
 
 
 SHIELD_MARGIN_MM = 1.0
-SHIELDED_MM = 25.0
-"""Shields go over what is tender within this distance of the part."""
 
 
 def floats_at(recipe: Recipe) -> float:
@@ -83,12 +84,10 @@ def _parts_capacity(board: Board, grid: Grid) -> np.ndarray:
 
 
 def shields_over(board: Board, place: Component) -> tuple[Shield, ...]:
-    """Over what is tender near the part on its side, and not over the part."""
+    """Over what is tender near the part."""
     return tuple(Shield(one.x_mm - one.width_mm / 2 - SHIELD_MARGIN_MM, one.y_mm - one.height_mm / 2 - SHIELD_MARGIN_MM,
                         one.width_mm + 2 * SHIELD_MARGIN_MM, one.height_mm + 2 * SHIELD_MARGIN_MM)
-                 for one in board.components
-                 if one.heat_sensitive and one is not place and one.side is place.side
-                 and np.hypot(one.x_mm - place.x_mm, one.y_mm - place.y_mm) <= SHIELDED_MM)
+                 for one in tender_near(board, place))
 
 
 def heating(board: Board, part: str, recipe: Recipe, step_mm: float = FINE_MM,
@@ -101,15 +100,21 @@ def heating(board: Board, part: str, recipe: Recipe, step_mm: float = FINE_MM,
     air, below = _source(recipe, place)
     if air is None and below is None:
         raise DextrumError("This recipe brings no hot air and no plate.", "", "")
-    if protection.plate_below and below is None:
-        below = FromBelow(WARM_BELOW_CELSIUS, PLATE_CONTACT.low)
+    begin = ROOM
+    if protection.warmed_first and below is not None:
+        # The recipe's own plate warms already.
+        protection = replace(protection, warmed_first=False)
+    elif protection.warmed_first:
+        below = FromBelow(HEATER_CELSIUS, HEATER_EXCHANGE.value)
+        loss = Plate().loss
+        begin = (below.contact * below.celsius + loss * ROOM) / (below.contact + loss)
     shields = shields_over(board, place) if protection.shields else ()
     grid, coarse = grid_over(board.outline_mm, step_mm), grid_over(board.outline_mm, COARSE_MM)
     floats = floats_at(recipe)
 
     def run(over: Grid, plate: Plate, strength: float) -> tuple[float, Warming]:
         warming = Board2D(over, plate, _parts_capacity(board, over)).warm(
-            LONGEST_SECONDS, STEP_SECONDS, air, below, shields, jet_strength=strength)
+            LONGEST_SECONDS, STEP_SECONDS, air, below, shields, begin, jet_strength=strength)
         return warming.seconds_until(place.x_mm, place.y_mm, floats), warming
 
     seconds, warming = run(grid, Plate(), JET_STRENGTH.value)

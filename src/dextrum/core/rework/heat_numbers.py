@@ -37,6 +37,8 @@ JET_SPREAD = HeatNumber(0.10, 0.08, 0.12, "radius by distance",
                         "Widening of a free round jet (H. Schlichting, Boundary-Layer Theory)")
 CORE_LENGTHS = HeatNumber(6.0, 5.0, 7.0, "nozzle widths", "Length over which a free jet keeps its temperature")
 PLATE_CONTACT = HeatNumber(400.0, 200.0, 1000.0, "W/(m² K)", "From below: by paste and flatness")
+HEATER_EXCHANGE = HeatNumber(40.0, 20.0, 80.0, "W/(m² K)",
+                             "A heater below the board with air between: radiation and rising air")
 PART_CAPACITY = HeatNumber(2.0e6, 1.6e6, 2.4e6, "J/(m³ K)", "Moulded packages and ceramics")
 PART_HEIGHT = HeatNumber(0.8e-3, 0.4e-3, 1.4e-3, "m", "Of a part whose height the pack does not say")
 CONNECTOR_CAPACITY = HeatNumber(6400.0, 4000.0, 9000.0, "J/(m² K)",

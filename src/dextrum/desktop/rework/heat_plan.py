@@ -10,7 +10,15 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFont, QFontMetricsF, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QCheckBox, QFrame, QLabel, QPushButton, QSizePolicy, QSlider, QVBoxLayout, QWidget
 
-from dextrum.app.rework.heat_answer import HeatAnswer, Protection, frame_at, levels_of, parts_at_risk, risk_words
+from dextrum.app.rework.heat_answer import (
+    HeatAnswer,
+    Protection,
+    frame_at,
+    levels_of,
+    parts_at_risk,
+    risk_words,
+    tender_near,
+)
 from dextrum.core.board import Board, ComponentKind
 from dextrum.core.rework.isotherms import isotherms
 from dextrum.desktop.board.board_plan import BoardPlan
@@ -154,7 +162,7 @@ class HeatPanel(QFrame):
         self.now = QLabel()
         self.now.setObjectName("section")
         self.now.setWordWrap(True)
-        self.below, self.shields = QCheckBox("Plate below"), QCheckBox("Shields over what is tender")
+        self.below, self.shields = QCheckBox("Warmed from below first"), QCheckBox()
         self.close_it = QPushButton("Close")
         self.close_it.clicked.connect(self.clear)
         for box in (self.below, self.shields):
@@ -205,6 +213,10 @@ class HeatPanel(QFrame):
         self.words.setText(words)
         self._show_parts(True)
         self.words.show()
+        tender = tender_near(board, board.component_by_designator[answer.part])
+        self.shields.setEnabled(bool(tender) or self.shields.isChecked())
+        self.shields.setText(f"Shields over {', '.join(part.designator for part in tender)}" if tender
+                             else "Nothing tender near to shield")
         self.legend.setText(" · ".join(meaning for _, meaning in sorted(levels_of(answer).items())))
         self.plan.show_heat(board, answer)
         assert answer.warming is not None

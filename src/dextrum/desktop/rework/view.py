@@ -291,7 +291,9 @@ class ReworkView(JobView):
             key=lambda c: (c.x_mm - part.x_mm) ** 2 + (c.y_mm - part.y_mm) ** 2)
         small = [c.designator for c in near if not c.heat_sensitive]
         shield = [c.designator for c in near if c.heat_sensitive]
-        words = [f"{part_words(board, part.designator).capitalize()}, {part.purpose}, {part.side.value} side."]
+        kind = part_words(board, part.designator)
+        said = [kind[:1].upper() + kind[1:]] + [part.purpose] * (part.purpose.casefold() != kind.casefold())
+        words = [f"{', '.join(said)}, {part.side.value} side."]
         if small:
             words.append(f"Within reach of the air stream: {', '.join(small[:14])}; photograph and count them.")
         if shield:
