@@ -5,6 +5,7 @@ from __future__ import annotations
 import random
 import unittest
 
+from dextrum.app.rework.solder_mix import SolderMix, joints_cubic_mm, mix_sentences
 from dextrum.core.rework.alloy import (
     BISMUTH_LIMIT,
     ELEMENTS,
@@ -19,6 +20,7 @@ from dextrum.core.rework.alloy import (
     melting_range,
     mixed,
 )
+from tests.support import duo_board
 
 
 class AlloyTest(unittest.TestCase):
@@ -85,6 +87,40 @@ class AlloyTest(unittest.TestCase):
             braid_passes(LOW_MELTING.composition, left=1.0)
         with self.assertRaises(ValueError):
             braid_passes(LOW_MELTING.composition, fresh_share=0.0)
+
+
+
+class MixSentencesTest(unittest.TestCase):
+    def test_a_port_with_bismuth_says_what_brings_it_down_and_what_must_come_off(self) -> None:
+        said = " ".join(mix_sentences(SolderMix("SAC305", 12.4, "Sn42 Bi58", 12.4, "Sn63 Pb37", 180.0)))
+        grams = grams_to_bring_down(SAC305, 12.4, LOW_MELTING, 180.0)
+        self.assertIn(f"({grams:.2f} g)", said)
+        self.assertIn("may soften below 100 °C: all of it must come off first", said)
+        self.assertIn(f"Braid: {braid_passes(mixed({SAC305: 7.4, LOW_MELTING: 8.6}))} passes", said)
+        self.assertIn("give or take", said)
+
+    def test_one_solder_alone_says_the_published_point_and_asks_for_nothing(self) -> None:
+        said = mix_sentences(SolderMix("SAC305", 5.0, "SAC305", 1.0, "Sn63 Pb37", 250.0))
+        self.assertEqual(said, ("The mix melts at 217 to 220 °C, as published for SAC305.",
+                                "The joints are liquid at 250 °C as they are."))
+
+    def test_what_no_amount_does_is_said(self) -> None:
+        said = " ".join(mix_sentences(SolderMix("SAC305", 5.0, "Sn63 Pb37", 5.0, "Sn63 Pb37", 120.0)))
+        self.assertIn("No amount of Sn63 Pb37 brings it down to 120 °C", said)
+
+    def test_amounts_that_make_no_sense_are_refused(self) -> None:
+        for joints, added in ((0.0, 1.0), (-1.0, 1.0), (1.0, -1.0), (float("nan"), 1.0), (5000.0, 1.0)):
+            with self.assertRaises(ValueError):
+                mix_sentences(SolderMix("SAC305", joints, "Sn42 Bi58", added, "SAC305", 180.0))
+        for wanted in (-300.0, float("nan"), 2000.0):
+            with self.assertRaises(ValueError):
+                mix_sentences(SolderMix("SAC305", 5.0, "Sn42 Bi58", 5.0, "SAC305", wanted))
+
+    def test_a_port_has_more_solder_than_a_small_part(self) -> None:
+        board = duo_board()
+        self.assertGreater(joints_cubic_mm(board, "J1"), joints_cubic_mm(board, "U1"))
+        self.assertGreater(joints_cubic_mm(board, "U1"), joints_cubic_mm(board, "C2"))
+        self.assertGreater(joints_cubic_mm(None, "J1"), 0.0)
 
 
 if __name__ == "__main__":

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta
+from functools import partial
 
 from dextrum.app.job.session import BenchSession
 from dextrum.app.rework.leading import led, timer_words
@@ -184,6 +185,31 @@ class HeatTest(LedCase):
         self.application.processEvents()
         self.assertIn("does not say how large the board or the part is", self.view.heat.words.text())
         self.assertFalse(self.view.heat.plan.isVisible())
+
+
+class SolderMixTest(LedCase):
+    def says(self, told: str) -> bool:
+        return told in self.view.solder.words.text()
+
+    def test_the_mix_at_a_port_is_worked_out_as_amounts_change(self) -> None:
+        self.view.go_to("J1", "replace")
+        self.view.plan.mix.click()
+        panel = self.view.solder
+        self.wait(lambda: "The mix melts at" in panel.words.text(), what="for the mix")
+        self.assertTrue(panel.isVisible())
+        first = panel.words.text()
+        self.assertIn("must come off first", first)
+        self.assertIs(self.focus(), panel.amount)
+        panel.amount.selectAll()
+        self.type("0")
+        self.wait(lambda: panel.words.text() != first, what="for the other mix")
+        self.assertIn("217 to 220 °C", panel.words.text())
+        self.assertNotIn("must come off first", panel.words.text())
+        for typed, told in (("", "as numbers"), ("x", "as numbers"), ("-3", "as much or nothing added")):
+            panel.amount.setText(typed)
+            self.wait(partial(self.says, told), what=f"for what is wrong with {typed!r}")
+        panel.close_it.click()
+        self.assertFalse(panel.isVisible())
 
 
 class TimerTest(LedCase):

@@ -16,7 +16,6 @@ from dataclasses import dataclass
 from math import ceil, log
 
 import numpy as np
-from scipy.optimize import linprog
 
 ELEMENTS = ("Sn", "Ag", "Cu", "Pb", "Bi", "In")
 Composition = Mapping[str, float]
@@ -100,6 +99,9 @@ def _away(one: Composition, other: Composition) -> float:
 
 def _made_up(composition: Composition) -> list[tuple[float, Alloy]]:
     """Shares of published alloys that make the composition up and are liquid earliest."""
+    # A solver takes a while to import, and names of solders are wanted without it.
+    from scipy.optimize import linprog
+
     wanted = np.array([composition.get(element, 0.0) for element in ELEMENTS])
     table = np.array([[alloy.composition.get(element, 0.0) for alloy in PUBLISHED] for element in ELEMENTS])
     found = linprog([alloy.liquidus for alloy in PUBLISHED], A_eq=table, b_eq=wanted / wanted.sum(), bounds=(0.0, 1.0),

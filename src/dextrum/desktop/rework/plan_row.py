@@ -11,9 +11,10 @@ from dextrum.desktop.frame.flow_layout import FlowLayout
 
 class PlanRow(QWidget):
     """Signals: wanted (a recipe is to be added for the part in hand), cleared, planned, heated (what its heat does is
-    asked)."""
+    asked), mixed (what its solders melt at is asked)."""
 
     heated = Signal()
+    mixed = Signal()
     wanted = Signal()
     cleared = Signal()
     planned = Signal()
@@ -29,12 +30,15 @@ class PlanRow(QWidget):
         self.heat = QPushButton("How hot?")
         self.heat.setToolTip("When the joints float by this recipe, and what softens beside them")
         self.heat.clicked.connect(self.heated)
+        self.mix = QPushButton("Solder mix…")
+        self.mix.setToolTip("What solders melt at together, what brings them down, how often braid must pass")
+        self.mix.clicked.connect(self.mixed)
         self.lead.setToolTip("The repairs in their best order, then one step at a time")
         self.add.clicked.connect(self.wanted)
         self.lead.clicked.connect(self.planned)
         self.clear.clicked.connect(self.cleared)
         self.list = QLabel()
-        for part in (QLabel("Recipe"), self.recipe, self.heat, self.add, self.list, self.lead, self.clear):
+        for part in (QLabel("Recipe"), self.recipe, self.heat, self.mix, self.add, self.list, self.lead, self.clear):
             row.addWidget(part)
         self.show_list(())
 

@@ -34,6 +34,7 @@ from dextrum.desktop.frame.view import JobView, quiet_label
 from dextrum.desktop.rework.heat_plan import HeatPanel
 from dextrum.desktop.rework.lead_panel import LeadPanel
 from dextrum.desktop.rework.plan_row import PlanRow
+from dextrum.desktop.rework.solder_panel import SolderPanel
 from dextrum.errors import DextrumError
 
 ACTIONS = (("replace", "replaced"), ("reflow", "resoldered"), ("wire", "wired"), ("clean", "cleaned"))
@@ -106,6 +107,8 @@ class ReworkView(JobView):
             grid.addWidget(label, row, 0)
             grid.addWidget(field, row, 1)
         self.body.addLayout(grid)
+        self.solder = SolderPanel()
+        self.body.addWidget(self.solder)
         self.body.addWidget(self.heat)
         self.body.addWidget(self.neighbours)
         head = QLabel("Audit, before any power")
@@ -118,6 +121,7 @@ class ReworkView(JobView):
         self.plan.cleared.connect(self._clear_plan)
         self.plan.planned.connect(self._begin_plan)
         self.plan.heated.connect(self._ask_heat)
+        self.plan.mixed.connect(self._ask_mix)
         grid.addWidget(self.plan, 4, 0, 1, 2)
         self.save = QPushButton("Record the rework")
         self.save.clicked.connect(self._record)
@@ -135,6 +139,7 @@ class ReworkView(JobView):
             self._clear_plan()
             self._heated = None
             self.heat.clear()
+            self.solder.hide()
             self.part.clear()
             if board is not None:
                 traces = [f"trace {t.id}" for t in board.traces]
@@ -183,6 +188,12 @@ class ReworkView(JobView):
             self._heated = (board, part, recipe)
             self._heat_again()
 
+    def _ask_mix(self) -> None:
+        from dextrum.app.rework.solder_mix import joints_cubic_mm
+
+        self.solder.open_for(joints_cubic_mm(self.model.board, self.part.currentText().strip()))
+        QTimer.singleShot(0, self.solder, lambda: self.scroll_to(self.solder))
+
     def _heat_again(self) -> None:
         if self._heated is None:
             return
@@ -210,6 +221,7 @@ class ReworkView(JobView):
     def close_work(self) -> None:
         super().close_work()
         self.work.close()
+        self.solder.work.close()
 
     def _clear_plan(self) -> None:
         self._wished.clear()
