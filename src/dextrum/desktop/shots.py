@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import tempfile
 import time
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -19,12 +20,13 @@ if TYPE_CHECKING:
 NOON = datetime(2026, 3, 12, 13, 10, tzinfo=UTC)
 WIDTH, HEIGHT = 1280, 800
 GUIDE_WIDTH = 840
-GUIDE_SHOTS = ("intake", "supply", "port", "board", "rework", "proof", "handover", "library", "capture")
+GUIDE_SHOTS = ("intake", "supply", "port", "board", "rework", "proof", "handover", "library", "capture", "heat")
 
 
 @dataclass(frozen=True)
 class Shot:
-    """A view of one demo job. dark and scale as given, else those asked for."""
+    """A view of one demo job. dark and scale as given, else those asked for. heat_of: the part whose heat is
+    shown."""
 
     file: str
     serial: str
@@ -32,6 +34,7 @@ class Shot:
     dark: bool = False
     scale: int = 100
     walk: bool = False
+    heat_of: str = ""
 
 
 class ReplayedMeter:
@@ -66,6 +69,7 @@ SHOTS = (
     Shot("handover", "SLS-0295", "handover"), Shot("port-before-after", "SLS-0295", "port"),
     Shot("port-dark", "SLS-0417", "port", dark=True), Shot("port-large-text", "SLS-0417", "port", scale=150),
     Shot("capture", "SLS-0417", "board", walk=True),
+    Shot("heat", "SLS-0417", "rework", heat_of="J1"),
     Shot("sparse-pack", "SLS-0502", "port"), Shot("library", "SLS-0417", "library"),
 )
 
@@ -120,6 +124,8 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
                 application.processEvents()
             if shot.walk:
                 _walk_a_little(window)
+            if shot.heat_of:
+                _show_heat(window, shot.heat_of, application.processEvents)
             for _ in range(6):
                 application.processEvents()
             picture = window.grab()
@@ -134,6 +140,17 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
         window.close()
         store.close()
     return 0
+
+
+def _show_heat(window: MainWindow, part: str, pump: Callable[[], None]) -> None:
+    """The heat of the usual recipe of a part, a while after its joints have floated."""
+    view = window.views.rework
+    view.go_to(part, "replace")
+    view.plan.heat.click()
+    while view.work.busy:
+        pump()
+    pump()
+    view.heat.slider.setValue(view.heat.slider.value() + 8)
 
 
 def _walk_a_little(window: MainWindow) -> None:
