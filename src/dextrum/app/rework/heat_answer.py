@@ -22,6 +22,8 @@ PLASTIC_CELSIUS = 220.0
 PLASTIC_MARGIN = 20.0
 """Kelvin below it from where it is named: what a handheld's board and a bench's flow differ by, at least."""
 MOST_NAMED = 8
+APART_KELVIN = 8.0
+"""Lines nearer than this are one line on a plan of a hand's breadth."""
 SHIELDED_MM = 25.0
 """Shields go over what is tender within this distance of the part: beyond, the air has cooled. Range 15 to 40."""
 HEATER_CELSIUS = 150.0
@@ -116,11 +118,13 @@ def risk_words(board: Board, answer: HeatAnswer, seconds: float) -> str:
 
 
 def levels_of(answer: HeatAnswer) -> dict[float, str]:
-    """Temperatures that mean something here, with what each means."""
-    return {60.0: "60 °C: cells and films suffer", 138.0: "138 °C: bismuth solder melts",
-            183.0: "183 °C: leaded solder melts",
-            answer.melts_at: f"{answer.melts_at:.0f} °C: lead-free solder melts",
-            answer.floats_at: f"{answer.floats_at:.0f} °C: {answer.part} floats"}
+    """Temperatures that mean something here, with what each means; none so near to where the part floats that their
+    lines run into one another."""
+    known = {60.0: "60 °C: cells and films suffer", 138.0: "138 °C: bismuth solder melts",
+             183.0: "183 °C: leaded solder melts",
+             answer.melts_at: f"{answer.melts_at:.0f} °C: lead-free solder melts"}
+    apart = {level: words for level, words in known.items() if abs(level - answer.floats_at) >= APART_KELVIN}
+    return apart | {answer.floats_at: f"{answer.floats_at:.0f} °C: {answer.part} floats"}
 
 
 def heat_words(answer: HeatAnswer) -> str:

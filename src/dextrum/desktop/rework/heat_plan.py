@@ -83,7 +83,9 @@ class HeatPlan(BoardPlan):
         warming = self.answer.warming
         found = isotherms(warming.grid, warming.celsius[frame_at(warming, self.seconds)], levels_of(self.answer))
         taken: list[QRectF] = []
+        named: list[tuple[QRectF, str]] = []
         metrics = QFontMetricsF(look.font(12, QFont.Weight.Bold))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
         for pane in self.panes():
             for level, lines in found.items():
                 strong = level == self.answer.floats_at
@@ -92,24 +94,24 @@ class HeatPlan(BoardPlan):
                     shape = QPolygonF([self.place(float(x), float(y), pane.side) for x, y in line])
                     path = QPainterPath()
                     path.addPolygon(shape)
-                    painter.setBrush(Qt.BrushStyle.NoBrush)
                     painter.setPen(QPen(look.colour("panel"), 4.5 if strong else 3.5))
                     painter.drawPath(path)
                     painter.setPen(QPen(look.colour("above"), 2.6 if strong else 1.4,
                                         Qt.PenStyle.SolidLine if strong else Qt.PenStyle.DashLine))
                     painter.drawPath(path)
-                    if line is longest:
-                        words = f"{level:.0f} °C"
-                        spot = self._free_spot(shape, metrics.horizontalAdvance(words) + 8, metrics.height(), taken,
-                                               pane.rect)
-                        if spot is not None:
-                            taken.append(spot)
-                            painter.setPen(Qt.PenStyle.NoPen)
-                            painter.setBrush(look.colour("panel"))
-                            painter.drawRoundedRect(spot, 3, 3)
-                            painter.setFont(look.font(12, QFont.Weight.Bold))
-                            painter.setPen(look.colour("above"))
-                            painter.drawText(spot, Qt.AlignmentFlag.AlignCenter, words)
+                    words = f"{level:.0f} °C"
+                    spot = self._free_spot(shape, metrics.horizontalAdvance(words) + 8, metrics.height(), taken,
+                                           pane.rect) if line is longest else None
+                    if spot is not None:
+                        taken.append(spot)
+                        named.append((spot, words))
+        painter.setFont(look.font(12, QFont.Weight.Bold))
+        for spot, words in named:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(look.colour("panel"))
+            painter.drawRoundedRect(spot, 3, 3)
+            painter.setPen(look.colour("above"))
+            painter.drawText(spot, Qt.AlignmentFlag.AlignCenter, words)
         return taken
 
     @staticmethod
@@ -132,7 +134,7 @@ class HeatPlan(BoardPlan):
                 box = self.box_of(part)
                 weight = 2.0 if part.designator == self.answer.part else 1.0 if part.designator in risks else 0.0
                 wanted.append(Label(part.designator, metrics.horizontalAdvance(part.designator) + 4, metrics.height(),
-                                    (box.left(), box.top(), box.width(), box.height()), weight, True, True))
+                                    (box.left(), box.top(), box.width(), box.height()), weight, True))
         top = look.px(HEAD_PIXELS)
         kept = [(spot.left(), spot.top(), spot.width(), spot.height()) for spot in taken]
         found = place_labels(wanted, kept, (0.0, float(top), float(self.width()), float(self.height() - top)))
