@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QWidget
+from shiboken6 import getCppPointer
 
 from dextrum.core.trail import Cell, JobOpened, Look, Supply
 from dextrum.desktop.theme import look
@@ -24,10 +25,11 @@ class NothingJumpsTest(WindowCase):
             Cell("unplugged"))])
 
     def places(self, view: QWidget) -> dict[int, tuple[int, int, int, int]]:
-        """Of all widgets of a view that are seen, but for the message itself."""
+        """Of all widgets of a view that are seen, but for the message itself; by the widget and not by its wrapper,
+        which comes and goes for what Qt makes itself."""
         self.pump()
-        return {id(w): (w.mapTo(self.window, QPoint(0, 0)).x(), w.mapTo(self.window, QPoint(0, 0)).y(), w.width(),
-                        w.height())
+        return {getCppPointer(w)[0]: (w.mapTo(self.window, QPoint(0, 0)).x(), w.mapTo(self.window, QPoint(0, 0)).y(),
+                                     w.width(), w.height())
                 for w in view.findChildren(QWidget) if w.isVisible() and w.objectName() != "notice"}
 
     def pump(self) -> None:
@@ -69,8 +71,6 @@ class NothingJumpsTest(WindowCase):
                 self.check(before, view, f"{name}, work that runs")
                 self.window.long_work.hide()
                 self.check(before, view, f"{name}, work done")
-
-
 
     def test_a_message_is_seen_whole_and_put_away_by_a_click(self) -> None:
         self.settled()
