@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QWidget
 from shiboken6 import getCppPointer
 
 from dextrum.core.trail import Cell, JobOpened, Look, Supply
+from dextrum.desktop.library.view import LibraryView
 from dextrum.desktop.theme import look
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
@@ -32,6 +35,10 @@ class NothingJumpsTest(WindowCase):
                                      w.width(), w.height())
                 for w in view.findChildren(QWidget) if w.isVisible() and w.objectName() != "notice"}
 
+    @staticmethod
+    def is_there(view: LibraryView) -> bool:
+        return not view.background.busy
+
     def pump(self) -> None:
         for _ in range(4):
             self.application.processEvents()
@@ -52,6 +59,8 @@ class NothingJumpsTest(WindowCase):
                 self.window.show_view(name)
                 self.pump()
                 view = self.window.views[name]
+                if isinstance(view, LibraryView):
+                    self.wait(partial(self.is_there, view), what="for the library")
                 before = self.places(view)
                 for words in (SHORT, LONG, ""):
                     view.say_trouble(words)
