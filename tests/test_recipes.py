@@ -10,7 +10,7 @@ from pathlib import Path
 
 from dextrum.app.places import shipped
 from dextrum.app.rework.heat_answer import Protection, heat_words, parts_at_risk, risk_words, tender_near
-from dextrum.app.rework.heating import COARSE_MM, floats_at, heating
+from dextrum.app.rework.heating import COARSE_MM, floats_at, heating, own_strength, strength_from_run
 from dextrum.app.rework.recipes import RecipeBook, kind_of_part, make_usual, usual_recipe
 from dextrum.core.rework.isotherms import isotherms
 from dextrum.core.rework.plan import ordered, saving_words, steps_of
@@ -94,6 +94,23 @@ class HeatingTest(unittest.TestCase):
             self.assertLess(shielded.celsius_at((port,), seconds)["J1"],
                             bare.celsius_at((port,), seconds)["J1"] - 5.0)
         self.assertIn("With shields over what is tender.", heat_words(shielded))
+
+    def test_a_run_with_a_thermocouple_finds_the_strength_it_was_made_with(self) -> None:
+        board, recipe = duo_board(), RecipeBook().recipes["port-leaded"]
+        port = board.component_by_designator["J1"]
+        for share in (0.35, 0.8):
+            made = heating(board, "J1", recipe, COARSE_MM, strength=own_strength(share))
+            for seconds in (20.0, 40.0):
+                read = made.celsius_at((port,), seconds)["J1"]
+                self.assertAlmostEqual(strength_from_run(board, "J1", recipe, seconds, read), share, delta=0.01)
+        known, unknown = heating(board, "J1", recipe, COARSE_MM, strength=own_strength(0.6)), heating(
+            board, "J1", recipe, COARSE_MM)
+        self.assertEqual(known.seconds, unknown.seconds)
+        self.assertGreater(known.least_seconds, unknown.least_seconds)
+        self.assertLess(known.most_seconds, unknown.most_seconds)
+        for seconds, celsius in ((20.0, 2000.0), (20.0, 22.0), (1.0, 100.0), (500.0, 100.0), (20.0, float("nan"))):
+            with self.assertRaises(DextrumError):
+                strength_from_run(board, "J1", recipe, seconds, celsius)
 
     def test_lines_of_equal_temperature_lie_where_the_board_has_it(self) -> None:
         board = duo_board()

@@ -166,6 +166,30 @@ class HeatTest(LedCase):
         panel.close_it.click()
         self.assertFalse(panel.isVisible())
 
+    def test_a_thermocouple_calibrates_the_heat_and_it_is_kept(self) -> None:
+        self.ask("J1")
+        panel = self.view.heat
+        self.assertIn("Not calibrated", panel.strength.text())
+        before = panel.words.text()
+        panel.read.setText("hot")
+        panel.calibrate.click()
+        self.assertIn("Nothing was changed", panel.strength.text())
+        panel.read.setText("900")
+        panel.after.setText("20")
+        panel.calibrate.click()
+        self.wait(lambda: "does not fit" in panel.strength.text(), what="for what is wrong")
+        panel.read.setFocus()
+        panel.read.setText("120")
+        panel.after.setText("20")
+        self.key(Key.Key_Return)
+        self.wait(lambda: "Calibrated" in panel.strength.text() and panel.words.text() not in (
+            before, "Computing the heat…"), what="for the heat anew")
+        self.assertGreater(float(self.window.model.session.store.setting("heat.strength")), 0.0)
+        panel.forget.click()
+        self.wait(lambda: panel.words.text() == before, what="for the heat as it was")
+        self.assertIn("Not calibrated", panel.strength.text())
+        self.assertFalse(panel.forget.isVisible())
+
     def test_another_part_or_job_takes_the_old_heat_away(self) -> None:
         self.ask("J1")
         self.assertTrue(self.view.heat.isVisible())

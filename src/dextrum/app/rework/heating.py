@@ -27,6 +27,7 @@ from dextrum.core.rework.heat_numbers import (
     PART_HEIGHT,
     PLATE_CONTACT,
     ROOM,
+    HeatNumber,
 )
 from dextrum.core.rework.recipe import Recipe
 from dextrum.errors import DextrumError
@@ -37,6 +38,14 @@ CIRCLE_MM, DISTANCE_MM = 4.0, 12.0
 """How far the nozzle is moved about, and from the board, where the recipe does not say."""
 BARE = Protection()
 METAL_SHELLED = (ComponentKind.RECEPTACLE, ComponentKind.CONNECTOR)
+LEFT_IN_DOUBT = 0.2
+"""Share either way that stays after a calibration: boards' copper, and the same hand on another day. Estimated, 0.1 to
+0.3."""
+LEAST_SHARE, MOST_SHARE = 0.1, 2.0
+"""Beyond, something else is wrong: three times less than the lowest hand, twice a nozzle that stands still."""
+SHORTEST_RUN = 5.0
+"""Seconds: before, a thermocouple's own lag counts for more than the board."""
+HALVINGS = 14
 HELD_LONGER = 1.25
 """The heat is held so much longer than until the joints float, while the part is nudged and lifted. Range 1.2 to 2."""
 
@@ -90,13 +99,58 @@ def shields_over(board: Board, place: Component) -> tuple[Shield, ...]:
                  for one in tender_near(board, place))
 
 
-def heating(board: Board, part: str, recipe: Recipe, step_mm: float = FINE_MM,
-            told: Callable[[float], bool] = lambda _share: True, protection: Protection = BARE) -> HeatAnswer:
-    """Raises DextrumError where the pack knows too little of the board, or the recipe brings no hot air or plate."""
+def _placed(board: Board, part: str) -> Component:
     place = board.component_by_designator.get(part)
     if place is None or len(board.outline_mm) < 3 or place.width_mm <= 0:
         raise DextrumError("This pack does not say how large the board or the part is.",
                            "The plan goes on without the heat.", "Add outline and sizes to the pack.")
+    return place
+
+
+def own_strength(share: float) -> HeatNumber:
+    """A shop's share of Martin's exchange, with what is left of its range."""
+    return HeatNumber(share, share * (1.0 - LEFT_IN_DOUBT), share * (1.0 + LEFT_IN_DOUBT), JET_STRENGTH.unit,
+                      "A thermocouple on a scrap board, at this bench")
+
+
+def strength_from_run(board: Board, part: str, recipe: Recipe, seconds: float, celsius: float) -> float:
+    """The share of Martin's exchange at which the part has so many degrees after so long: by halving, on the coarse
+    grid, since more exchange is never cooler. seconds: 5 to 180.
+
+    Raises DextrumError where the run makes no sense, or no share within the range gives it.
+    """
+    place = _placed(board, part)
+    air, below = _source(recipe, place)
+    if air is None:
+        raise DextrumError("This recipe brings no hot air.", "Nothing was changed.", "Calibrate with one that does.")
+    if not SHORTEST_RUN <= seconds <= LONGEST_SECONDS or not celsius > ROOM:
+        raise DextrumError(f"A run takes {SHORTEST_RUN:.0f} to {LONGEST_SECONDS:.0f} s and ends above {ROOM:.0f} °C.",
+                           "Nothing was changed.", "Type what the thermocouple read.")
+    plate = Board2D(grid := grid_over(board.outline_mm, COARSE_MM), Plate(), _parts_capacity(board, grid))
+
+    def reached(share: float) -> float:
+        warming = plate.warm(seconds, STEP_SECONDS, air, below, jet_strength=share)
+        return float(warming.at(place.x_mm, place.y_mm)[-1])
+
+    low, high = LEAST_SHARE, MOST_SHARE
+    if not reached(low) <= celsius <= reached(high):
+        raise DextrumError(f"{celsius:.0f} °C after {seconds:.0f} s does not fit this recipe's hot air: "
+                           f"{reached(low):.0f} to {reached(high):.0f} °C would.", "Nothing was changed.",
+                           "Check settings, place and time of the thermocouple.")
+    for _ in range(HALVINGS):
+        middle = (low + high) / 2.0
+        low, high = (middle, high) if reached(middle) < celsius else (low, middle)
+    return (low + high) / 2.0
+
+
+def heating(board: Board, part: str, recipe: Recipe, step_mm: float = FINE_MM,
+            told: Callable[[float], bool] = lambda _share: True, protection: Protection = BARE,
+            strength: HeatNumber = JET_STRENGTH) -> HeatAnswer:
+    """strength: the share of Martin's exchange that the hot air gives, with its range; a shop's own where it has one.
+
+    Raises DextrumError where the pack knows too little of the board, or the recipe brings no hot air or plate.
+    """
+    place = _placed(board, part)
     air, below = _source(recipe, place)
     if air is None and below is None:
         raise DextrumError("This recipe brings no hot air and no plate.", "", "")
@@ -112,15 +166,15 @@ def heating(board: Board, part: str, recipe: Recipe, step_mm: float = FINE_MM,
     grid, coarse = grid_over(board.outline_mm, step_mm), grid_over(board.outline_mm, COARSE_MM)
     floats = floats_at(recipe)
 
-    def run(over: Grid, plate: Plate, strength: float) -> tuple[float, Warming]:
+    def run(over: Grid, plate: Plate, share: float) -> tuple[float, Warming]:
         warming = Board2D(over, plate, _parts_capacity(board, over)).warm(
-            LONGEST_SECONDS, STEP_SECONDS, air, below, shields, begin, jet_strength=strength)
+            LONGEST_SECONDS, STEP_SECONDS, air, below, shields, begin, jet_strength=share)
         return warming.seconds_until(place.x_mm, place.y_mm, floats), warming
 
-    seconds, warming = run(grid, Plate(), JET_STRENGTH.value)
+    seconds, warming = run(grid, Plate(), strength.value)
     told(0.6)
-    ends = [run(coarse, Plate(conductivity=conductivity), strength)[0] for conductivity, strength in (
-        (CONDUCTIVITY.low, JET_STRENGTH.high), (CONDUCTIVITY.high, JET_STRENGTH.low))]
+    ends = [run(coarse, Plate(conductivity=conductivity), share)[0] for conductivity, share in (
+        (CONDUCTIVITY.low, strength.high), (CONDUCTIVITY.high, strength.low))]
     told(1.0)
     bare = HeatAnswer(part, floats, seconds, min(ends), max(ends), (), (),
                       float(warming.at(place.x_mm, place.y_mm).max()),

@@ -25,9 +25,12 @@ from dextrum.desktop.board.board_plan import BoardPlan
 from dextrum.desktop.board.labels import Label, place_labels
 from dextrum.desktop.board.plan_labels import HEAD_PIXELS
 from dextrum.desktop.frame.flow_layout import FlowLayout
+from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.frame.view import quiet_label
 from dextrum.desktop.theme import look
 
+FIELD_PIXELS = 64
+"""A field of four figures at 100 % text."""
 PLAN_PIXELS = 250
 """Height of the plan at 100 % text: parts of a millimetre are told apart and the lines below it still show."""
 
@@ -145,9 +148,12 @@ class HeatPlan(BoardPlan):
 
 
 class HeatPanel(QFrame):
-    """What the heat does in words, over the plan, and over time. Signals: protected (what is put around it changed)."""
+    """What the heat does in words, over the plan, and over time. Signals: protected (what is put around it changed),
+    measured (seconds, °C: what a thermocouple read), forgotten (the calibration is to be dropped)."""
 
     protected = Signal()
+    measured = Signal(float, float)
+    forgotten = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -174,12 +180,43 @@ class HeatPanel(QFrame):
         tools = FlowLayout(self.tools)
         for tool in (self.below, self.shields, self.close_it):
             tools.addWidget(tool)
+        self.run = QWidget()
+        run = FlowLayout(self.run)
+        self.read, self.after = ValueField(), ValueField()
+        self.read.setAccessibleName("Degrees that the thermocouple read")
+        self.after.setAccessibleName("Seconds after the heat began")
+        self.calibrate = QPushButton("Calibrate")
+        self.calibrate.clicked.connect(self._measured)
+        self.forget = QPushButton("Forget calibration")
+        self.forget.clicked.connect(self.forgotten)
+        self.strength = quiet_label()
+        for field in (self.read, self.after):
+            field.setMaximumWidth(look.px(FIELD_PIXELS))
+            field.returnPressed.connect(self._measured)
+        for of_run in (QLabel("A thermocouple at the part, on scrap, read"), self.read, QLabel("°C after"), self.after,
+                       QLabel("s"), self.calibrate, self.forget):
+            run.addWidget(of_run)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
-        for part in (self.words, self.tools, self.now, self.slider, self.plan, self.legend):
+        for part in (self.words, self.tools, self.now, self.slider, self.plan, self.legend, self.run,
+                     self.strength):
             column.addWidget(part)
         self.clear()
+
+    def _measured(self) -> None:
+        try:
+            read, after = (float(field.text().strip().replace(",", ".")) for field in (self.read, self.after))
+        except ValueError:
+            self.strength.setText("Degrees and seconds as numbers. Nothing was changed.")
+            return
+        self.measured.emit(after, read)
+
+    def show_strength(self, share: float) -> None:
+        """How strong this bench's hot air is; 0 where nobody has measured it."""
+        self.strength.setText(f"Calibrated: this bench's hot air gives {share:.2f} of a still nozzle's exchange."
+                              if share else "Not calibrated: an estimate for any bench.")
+        self.forget.setVisible(share > 0)
 
     @property
     def protection(self) -> Protection:
@@ -204,7 +241,7 @@ class HeatPanel(QFrame):
         self.say(words)
 
     def _show_parts(self, shown: bool) -> None:
-        for part in (self.tools, self.now, self.slider, self.plan, self.legend):
+        for part in (self.tools, self.now, self.slider, self.plan, self.legend, self.run, self.strength):
             part.setVisible(shown)
         self.setVisible(shown)
 

@@ -41,6 +41,8 @@ ACTIONS = (("replace", "replaced"), ("reflow", "resoldered"), ("wire", "wired"),
 AUDIT = (("counted", "small parts near the heat counted against the list"), ("bridges", "no bridges"),
          ("flux", "flux off"))
 NEIGHBOURS_MM = 8.0
+STRENGTH = "heat.strength"
+"""Setting: this bench's share of a still nozzle's exchange, from a thermocouple; none until it is calibrated."""
 PEDAL = "capture.pedal"
 """Setting: the number of the key that a foot switch sends, as hands-free measuring has learned it."""
 
@@ -92,6 +94,11 @@ class ReworkView(JobView):
         self.neighbours = quiet_label()
         self.heat = HeatPanel()
         self.heat.protected.connect(self._heat_again)
+        self.heat.measured.connect(self._calibrate)
+        self.heat.forgotten.connect(lambda: self._calibrated(0.0))
+        self.calibrating = Background(self)
+        self.calibrating.finished.connect(self._calibrated)
+        self.calibrating.failed.connect(self.heat.strength.setText)
         self.work = Background(self)
         self.work.finished.connect(self._show_heat)
         self.work.failed.connect(self.heat.fail)
@@ -198,15 +205,41 @@ class ReworkView(JobView):
         if self._heated is None:
             return
         (board, part, recipe), protection = self._heated, self.heat.protection
+        own = float(self.model.session.store.setting(STRENGTH, "0") or 0)
+        self.heat.show_strength(own)
         self.heat.say("Computing the heat…")
 
         def work(told: Callable[[float], bool]) -> object:
-            from dextrum.app.rework.heating import heating
+            from dextrum.app.rework.heating import heating, own_strength
+            from dextrum.core.rework.heat_numbers import JET_STRENGTH
 
-            answer = heating(board, part, recipe, told=told, protection=protection)
+            answer = heating(board, part, recipe, told=told, protection=protection,
+                             strength=own_strength(own) if own else JET_STRENGTH)
             return board, answer, heat_words(answer)
 
         self.work.start(work)
+
+    def _calibrate(self, seconds: float, celsius: float) -> None:
+        """What a thermocouple read says how strong this bench's hot air is."""
+        if self._heated is None:
+            return
+        board, part, recipe = self._heated
+        self.heat.strength.setText("Calibrating…")
+
+        def work(_told: Callable[[float], bool]) -> object:
+            from dextrum.app.rework.heating import strength_from_run
+
+            return strength_from_run(board, part, recipe, seconds, celsius)
+
+        self.calibrating.start(work)
+
+    def _calibrated(self, share: float) -> None:
+        try:
+            self.model.session.store.set_setting(STRENGTH, f"{share:.4f}")
+        except DextrumError as problem:
+            self.heat.strength.setText(str(problem))
+            return
+        self._heat_again()
 
     def _show_heat(self, found: tuple[Board, HeatAnswer, str]) -> None:
         """Scrolled to, with the time in hand: arrows move it. What is no longer asked about is not shown."""
@@ -222,6 +255,7 @@ class ReworkView(JobView):
         super().close_work()
         self.work.close()
         self.solder.work.close()
+        self.calibrating.close()
 
     def _clear_plan(self) -> None:
         self._wished.clear()
