@@ -9,6 +9,7 @@ import sys
 import time
 import unittest
 from datetime import UTC, datetime, timedelta
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtWidgets import QLabel
@@ -231,10 +232,12 @@ class SaidTest(WindowCase):
 
 class CommandLineTest(unittest.TestCase):
     def run_main(self, *arguments: str, stop_once_told: bool = False) -> tuple[int, str, str]:
-        """stop_once_told: Ctrl+C when the first line is there, however long the start takes."""
+        """stop_once_told: Ctrl+C when the first line is there, however long the start takes, and also where the tests
+        themselves were begun in the background, with Ctrl+C ignored."""
         process = subprocess.Popen([sys.executable, "-m", "dextrum", *arguments], stdout=subprocess.PIPE, text=True,
                                    stderr=subprocess.PIPE, cwd=ROOT,
-                                   env={**os.environ, "PYTHONPATH": str(ROOT / "src")})
+                                   env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
+                                   preexec_fn=partial(signal.signal, signal.SIGINT, signal.SIG_DFL))
         if stop_once_told:
             assert process.stdout is not None
             self.assertTrue(process.stdout.readline())
