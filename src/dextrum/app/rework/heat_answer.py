@@ -4,7 +4,7 @@ that mean something. The computing is in `heating`, which needs the sparse solve
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
@@ -49,7 +49,8 @@ class Protection:
 class HeatAnswer:
     """floats_at: °C from which the joints float; seconds: until they do, and its range over the numbers' ranges, inf
     where they don't; softened: parts whose joints melt by the time it is lifted; plastic: connectors that get too hot;
-    hottest: °C at the part; melts_at: °C from which other joints melt."""
+    hottest: °C at the part; melts_at: °C from which other joints melt; warming: degrees of each cell of the grid over
+    time, (times, cells); cells: by designator, the cell in which its middle lies."""
 
     part: str
     floats_at: float
@@ -62,14 +63,14 @@ class HeatAnswer:
     melts_at: float
     protection: Protection = Protection()
     warming: Warming | None = field(default=None, repr=False, compare=False)
+    cells: Mapping[str, int] = field(default_factory=dict, repr=False, compare=False)
 
     def celsius_at(self, parts: Iterable[Component], seconds: float) -> dict[str, float]:
-        """Degrees at the middle of each part so long after the heat began."""
+        """°C at the middle of each part so long after the heat began; asked at every step of the slider."""
         if self.warming is None:
             return {}
         now = self.warming.celsius[frame_at(self.warming, seconds)]
-        return {part.designator: float(now[self.warming.grid.cell_at(part.x_mm, part.y_mm)])
-                for part in parts}
+        return {part.designator: float(now[self.cells[part.designator]]) for part in parts}
 
 
 def frame_at(warming: Warming, seconds: float) -> int:

@@ -179,7 +179,8 @@ def heating(board: Board, part: str, recipe: Recipe, step_mm: float = FINE_MM,
     bare = HeatAnswer(part, floats, seconds, min(ends), max(ends), (), (),
                       float(warming.at(place.x_mm, place.y_mm).max()),
                       melting_range(SAC305.composition).solidus, protection,
-                      replace(warming, celsius=warming.celsius.astype(np.float32)))
+                      replace(warming, celsius=warming.celsius.astype(np.float32)),
+                      {one.designator: grid.cell_at(one.x_mm, one.y_mm) for one in board.components})
     risks = parts_at_risk(board, bare, min(HELD_LONGER * seconds, LONGEST_SECONDS))
     return replace(bare, softened=tuple(risk.part for risk in risks if risk.why == "softens"),
                    plastic=tuple((risk.part, risk.celsius) for risk in risks
