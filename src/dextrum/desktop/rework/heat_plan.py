@@ -193,8 +193,8 @@ class HeatPanel(QFrame):
         for field in (self.read, self.after):
             field.setMaximumWidth(look.px(FIELD_PIXELS))
             field.returnPressed.connect(self._measured)
-        for of_run in (QLabel("A thermocouple at the part, on scrap, read"), self.read, QLabel("°C after"), self.after,
-                       QLabel("s"), self.calibrate, self.forget):
+        for of_run in (QLabel("A thermocouple at the part, on scrap, by this recipe alone, read"), self.read,
+                       QLabel("°C after"), self.after, QLabel("s"), self.calibrate, self.forget):
             run.addWidget(of_run)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)

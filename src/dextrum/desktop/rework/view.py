@@ -128,6 +128,7 @@ class ReworkView(JobView):
         self.plan.cleared.connect(self._clear_plan)
         self.plan.planned.connect(self._begin_plan)
         self.plan.heated.connect(self._ask_heat)
+        self.plan.recipe.currentIndexChanged.connect(lambda _index: self._forget_other_heat())
         self.plan.mixed.connect(self._ask_mix)
         grid.addWidget(self.plan, 4, 0, 1, 2)
         self.save = QPushButton("Record the rework")
@@ -200,6 +201,13 @@ class ReworkView(JobView):
 
         self.solder.open_for(joints_cubic_mm(self.model.board, self.part.currentText().strip()))
         QTimer.singleShot(0, self.solder, lambda: self.scroll_to(self.solder))
+
+    def _forget_other_heat(self) -> None:
+        """The heat of another part or another recipe is not left to be read as that of what is in hand."""
+        if self._heated is not None and (self._heated[1] != self.part.currentText().strip()
+                                         or self._heated[2].id != self.plan.recipe.currentData()):
+            self._heated = None
+            self.heat.clear()
 
     def _heat_again(self) -> None:
         if self._heated is None:
@@ -326,9 +334,7 @@ class ReworkView(JobView):
     def _show_part(self) -> None:
         part, board = self._component(), self.model.board
         self._offer_recipes()
-        if self._heated is not None and self._heated[1] != self.part.currentText().strip():
-            self._heated = None
-            self.heat.clear()
+        self._forget_other_heat()
         if part is None or board is None:
             self.neighbours.setText("")
             return
