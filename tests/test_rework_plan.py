@@ -136,6 +136,13 @@ class LeadingTest(LedCase):
         self.application.processEvents()
         self.assertIn("Not here any more: my-own (for F1)", self.view.lead.head.text())
 
+    def test_a_recipe_that_has_changed_since_says_so(self) -> None:
+        recipe = self.view.book.recipes["port-leaded"]
+        for version, told in (("0.0", True), (recipe.version, False)):
+            self.window.model.record(ReworkPlan((PlannedRepair("J1", recipe.id, version),)))
+            self.application.processEvents()
+            self.assertEqual("Recipe changed since" in self.view.lead.head.text(), told)
+
 
 class HeatTest(LedCase):
     def ask(self, part: str) -> None:
@@ -189,6 +196,13 @@ class HeatTest(LedCase):
         self.wait(lambda: panel.words.text() == before, what="for the heat as it was")
         self.assertIn("Not calibrated", panel.strength.text())
         self.assertFalse(panel.forget.isVisible())
+
+    def test_another_recipe_takes_the_old_heat_away(self) -> None:
+        self.ask("J1")
+        recipe = self.view.plan.recipe
+        recipe.setCurrentIndex((recipe.currentIndex() + 1) % recipe.count())
+        self.application.processEvents()
+        self.assertFalse(self.view.heat.isVisible())
 
     def test_another_part_or_job_takes_the_old_heat_away(self) -> None:
         self.ask("J1")

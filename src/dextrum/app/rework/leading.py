@@ -23,13 +23,15 @@ class Timer:
 class Led:
     """steps: of the plan in hand; at: the step that is next, None when all are done; to_record: a part whose repair was
     done by the steps and not yet recorded, with its action; timers: those that run or have just run out; missing:
-    recipes of the plan that are not here any more."""
+    recipes of the plan that are not here any more; changed: those that have another version than when it was planned,
+    so that a number may stand for another step."""
 
     steps: tuple[PlannedStep, ...] = ()
     at: int | None = None
     to_record: tuple[str, str] | None = None
     timers: tuple[Timer, ...] = ()
     missing: tuple[str, ...] = ()
+    changed: tuple[str, ...] = ()
 
     @property
     def step(self) -> PlannedStep | None:
@@ -47,6 +49,8 @@ def led(book: RecipeBook, facts: JobFacts, now: datetime) -> Led:
         return Led()
     found = [(repair, book.recipes.get(repair.recipe)) for repair in plan.repairs]
     missing = tuple(f"{repair.recipe} (for {repair.part})" for repair, recipe in found if recipe is None)
+    changed = tuple(f"{recipe.title} ({repair.version} to {recipe.version})" for repair, recipe in found
+                    if recipe is not None and repair.version and repair.version != recipe.version)
     steps = steps_of([(repair.part, recipe) for repair, recipe in found if recipe is not None])
     by_key = {step.key: step for step in steps}
     done = {(entry.part, entry.recipe, entry.number): at for entry, at in facts.rework_steps}
@@ -58,7 +62,7 @@ def led(book: RecipeBook, facts: JobFacts, now: datetime) -> Led:
     before = steps if place is None else steps[:place]
     to_record = next(((step.part, step.recipe.action) for step in before
                       if step.last_of_part and step.part not in recorded), None)
-    return Led(steps, place, to_record, timers, missing)
+    return Led(steps, place, to_record, timers, missing, changed)
 
 
 def planned(repairs: tuple[tuple[str, str, str], ...]) -> tuple[PlannedRepair, ...]:

@@ -84,6 +84,8 @@ class LeadPanel(QFrame):
         self.buttons["done"].setVisible(step is not None and not waiting)
         self.buttons["skip"].setVisible(step is not None and not waiting)
         missing = f" Not here any more: {', '.join(led.missing)}." if led.missing else ""
+        if led.changed:
+            missing += f" Recipe changed since the plan was made, look at the steps done: {', '.join(led.changed)}."
         if led.to_record is not None:
             part, action = led.to_record
             self._say(f"Repair of {part} done{missing}", f"Record it: {part}, {action}", "", "", "", "")
