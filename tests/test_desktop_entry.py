@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import io
 import os
+import re
 import shutil
 import subprocess
 import tempfile
@@ -59,12 +60,17 @@ class DesktopEntryTest(unittest.TestCase):
                                   check=False, capture_output=True, text=True)
             self.assertEqual(done.returncode, 0, done.stdout)
 
-    def test_a_launcher_with_a_blank_in_its_name_is_quoted(self) -> None:
-        launcher = self.home / "my bench" / "dextrum"
-        launcher.parent.mkdir()
-        launcher.write_text("#!/bin/sh\n")
-        with mock.patch.dict(os.environ, {"DEXTRUM_LAUNCHER": str(launcher)}):
-            self.assertIn(f"Exec='{launcher}' run %F", entry_text())
+    def test_a_launcher_with_any_name_is_quoted_as_desktops_read_it(self) -> None:
+        for name in ("my bench", "50 % $HOME", 'so-called "bench"', "back\\slash", "it's `here`"):
+            launcher = self.home / name / "dextrum"
+            launcher.parent.mkdir()
+            launcher.write_text("#!/bin/sh\n")
+            with mock.patch.dict(os.environ, {"DEXTRUM_LAUNCHER": str(launcher)}):
+                line = next(one for one in entry_text().splitlines() if one.startswith("Exec="))
+            # As the Desktop Entry Specification reads it: the value's escapes, the argument's, then the field codes.
+            value = line.removeprefix("Exec=").removesuffix(" run %F").replace("\\\\", "\\")
+            self.assertTrue(value[0] == value[-1] == '"', line)
+            self.assertEqual(re.sub(r"\\(.)", r"\1", value[1:-1]).replace("%%", "%"), str(launcher))
 
     def test_a_folder_that_cannot_be_written_is_said(self) -> None:
         (self.home / "applications").write_text("a file where the folder should be")

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import shlex
 import shutil
 import subprocess
 import sys
@@ -45,9 +44,18 @@ def _command() -> str:
     """How this very program is started: by its own launcher, else by its Python."""
     launcher = os.environ.get("DEXTRUM_LAUNCHER", "")
     if launcher and Path(launcher).is_file():
-        return shlex.quote(launcher)
+        return _quoted(launcher)
     found = shutil.which(NAME)
-    return shlex.quote(found) if found else f"{shlex.quote(sys.executable)} -m {NAME}"
+    return _quoted(found) if found else f"{_quoted(sys.executable)} -m {NAME}"
+
+
+def _quoted(argument: str) -> str:
+    """As an argument of Exec: in double quotes, not a shell's, with both levels of escaping (Desktop Entry
+    Specification, "The Exec key" and "string" values)."""
+    for special in ("\\", '"', "`", "$"):
+        argument = argument.replace(special, f"\\{special}")
+    quoted = '"' + argument.replace("%", "%%") + '"'
+    return quoted.replace("\\", "\\\\")
 
 
 def entry_text() -> str:
@@ -78,11 +86,16 @@ def install() -> list[str]:
 
 
 def remove() -> list[str]:
-    """Take all three away; what is not there is not missed."""
-    said = []
+    """Take all three away; what is not there is not missed. Raises DextrumError."""
+    said: list[str] = []
     for what, place in _places().items():
         if place.exists():
-            place.unlink()
+            try:
+                place.unlink()
+            except OSError as problem:
+                raise DextrumError(f"The {what} can't be removed ({problem.strerror}).",
+                                   "\n".join(said) or "Nothing was removed.",
+                                   "Look at the rights of the folder, then try again.") from None
             said.append(f"Removed: {what}, {place}")
     _refresh()
     return said or ["Nothing was installed."]
