@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Callable
+from contextlib import suppress
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, assert_never
@@ -111,8 +112,10 @@ class WindowCommands:
     def _remember(self, command_id: str) -> None:
         if command_id in NOT_REMEMBERED or command_id.startswith("view."):
             return
-        kept = [command_id, *(one for one in self.recent() if one != command_id)][:MOST_REMEMBERED]
-        self.window.session.store.set_setting(RECENT, " ".join(kept))
+        # Where it can't be kept, the command itself must run all the same.
+        with suppress(DextrumError):
+            kept = [command_id, *(one for one in self.recent() if one != command_id)][:MOST_REMEMBERED]
+            self.window.session.store.set_setting(RECENT, " ".join(kept))
 
     def open_demo(self) -> None:
         """The demo bench in a window of its own; what is done there touches nothing here."""
