@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from html import escape
+
 from PySide6.QtCore import QUrl
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QTextBrowser, QVBoxLayout, QWidget
@@ -59,5 +61,6 @@ class GuideWindow(QWidget):
             self.field.setFocus()
             return
         found = search(words)
-        rows = "".join(f'<p><a href="{one.page}.html"><b>{one.title}</b></a><br>{one.words}</p>' for one in found)
+        rows = "".join(f'<p><a href="{one.page}.html"><b>{escape(one.title)}</b></a><br>{escape(one.words)}</p>'
+                       for one in found)
         self.browser.setHtml(rows or "<p>No page has all these words.</p>")
