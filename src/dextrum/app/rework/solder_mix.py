@@ -101,5 +101,6 @@ def _left_words(composition: dict[str, float], refit: str) -> list[str]:
             if lead >= TRACE else f"Bismuth left under {refit} lowers it and makes it brittle.")
     if passes == 0:
         return [trap, f"So little is there that the new joint stays below {100 * BISMUTH_LIMIT:g} % bismuth."]
-    return [trap, f"Braid: {passes} passes, fresh tin between, bring it below {100 * BISMUTH_LIMIT:g} % "
+    count = "1 pass brings" if passes == 1 else f"{passes} passes, fresh tin between, bring"
+    return [trap, f"Braid: {count} it below {100 * BISMUTH_LIMIT:g} % "
                   f"({low} to {high}, as a pass leaves {100 * BRAID_LEAVES[0]:.0f} to {100 * BRAID_LEAVES[1]:.0f} %)."]
