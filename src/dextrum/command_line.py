@@ -101,7 +101,7 @@ def _verbs(parser: argparse.ArgumentParser) -> Iterator[tuple[str, argparse.Argu
 
 
 def _roff(text: str) -> str:
-    return text.replace("\\", "\\e").replace("-", "\\-").replace(".\n", ".\n")
+    return text.replace("\\", "\\e").replace("-", "\\-")
 
 
 def man_page() -> str:

@@ -6,7 +6,9 @@ from collections.abc import Iterable
 
 from PySide6.QtCore import QEvent, QObject
 from PySide6.QtGui import QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QWidget
+from PySide6.QtWidgets import QComboBox, QLineEdit, QWidget
+
+from dextrum.desktop import theme
 
 
 class ShortcutsFirst(QObject):
@@ -22,8 +24,7 @@ class ShortcutsFirst(QObject):
     def __init__(self, keys: Iterable[QKeySequence], parent: QObject) -> None:
         super().__init__(parent)
         self._keys = {key.toString() for key in keys}
-        application = QApplication.instance()
-        assert isinstance(application, QApplication)
+        application = theme.application()
         application.focusChanged.connect(self._listen_to)
         self._listen_to(None, application.focusWidget())
 
