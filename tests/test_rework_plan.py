@@ -144,6 +144,26 @@ class LeadingTest(LedCase):
             self.assertEqual("Recipe changed since" in self.view.lead.head.text(), told)
 
 
+class TabTest(LedCase):
+    def test_tab_reaches_what_has_just_come(self) -> None:
+        """The way to lead the plan is the next thing after adding to it, and what the heat brings can be typed into."""
+        self.view.go_to("J1", "replace")
+        self.application.processEvents()
+        self.view.plan.add.setFocus()
+        self.key(Key.Key_Space)
+        self.assertTrue(self.view.plan.lead.isVisible())
+        self.wait(lambda: self.view.plan.add.nextInFocusChain() is self.view.plan.lead, what="for the order of Tab")
+        self.key(Key.Key_Tab)
+        self.assertIs(self.focus(), self.view.plan.lead)
+        self.view.plan.mix.setFocus()
+        self.key(Key.Key_Space)
+        self.wait(lambda: self.focus() is self.view.solder.amount, what="for the solder's field")
+        self.wait(lambda: self.view.solder.amount.nextInFocusChain() is self.view.solder.wanted,
+                  what="for the order of Tab")
+        self.key(Key.Key_Tab)
+        self.assertIs(self.focus(), self.view.solder.wanted)
+
+
 class HeatTest(LedCase):
     def ask(self, part: str) -> None:
         self.view.go_to(part, "replace")

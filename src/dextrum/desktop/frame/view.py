@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtCore import QEvent, QPoint, Qt, Signal
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QLabel, QLayout, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
@@ -49,11 +49,12 @@ class JobView(QWidget):
     sentence_lines: how many its sentence has room for, so that nothing moves when it grows.
     commands: ids of what can be done here, shown as a row of buttons. keys: what keys do here, beside the commands'.
     Signals: asked (the id of a command that was pressed), asks_reason (what takes the reason that is typed, and says
-    what is wrong with it).
+    what is wrong with it), reshaped (something in it came, went or changed its size, so that Tab may go another way).
     """
 
     asked = Signal(str)
     asks_reason = Signal(object)
+    reshaped = Signal()
 
     name = ""
     shows_advice = False
@@ -96,6 +97,11 @@ class JobView(QWidget):
     def place_trouble(self) -> None:
         """Below the sentence, over what can be done: nothing moves for it."""
         self.trouble.put(MARGIN, self.detail.geometry().top(), max(1, self.width() - 2 * MARGIN))
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() is QEvent.Type.LayoutRequest:
+            self.reshaped.emit()
+        return super().event(event)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

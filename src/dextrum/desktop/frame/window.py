@@ -225,6 +225,7 @@ class MainWindow(QMainWindow):
         self.stack.addWidget(scroll)
         self.pages[kind.name] = scroll
         view.asked.connect(self.commands.run)
+        view.reshaped.connect(self.help.order_soon)
         view.asks_reason.connect(self.commands.ask_reason)
         view.light(self._advice())
         return view
