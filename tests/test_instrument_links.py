@@ -12,7 +12,6 @@ import unittest
 from collections.abc import Callable
 from math import inf
 from typing import Any
-from unittest.mock import patch
 
 import numpy as np
 
@@ -84,22 +83,33 @@ class Lines:
 
 
 class LineMeterTest(unittest.TestCase):
+    def _meter(self, wire: Paced, queued_seconds: float = 0.0) -> LineMeter:
+        meter = LineMeter(wire, queued_seconds=queued_seconds)
+        self.addCleanup(meter.close)
+        return meter
+
+    def test_a_closed_meter_listens_no_longer(self) -> None:
+        meter = self._meter(Paced("0.5", pace=0.01))
+        meter.close()
+        meter._thread.join(2.0)
+        self.assertFalse(meter._thread.is_alive())
+
     def test_one_reading_a_line(self) -> None:
-        meter = LineMeter(Paced("0.512 V DIODE", "OL V DIODE", "513 mV", "0.5"), queued_seconds=0.0)
+        meter = self._meter(Paced("0.512 V DIODE", "OL V DIODE", "513 mV", "0.5"))
         self.assertEqual([meter.read(DIODE) for _ in range(4)], [0.512, inf, 0.513, 0.5])
         with self.assertRaises(InstrumentError):
             meter.read(DIODE)
 
     def test_what_was_queued_before_the_question_is_never_a_reading(self) -> None:
         wire = Paced(*["0.299 V DIODE"] * 40, *["OL V DIODE"] * 60, pace=0.01)
-        meter = LineMeter(wire, queued_seconds=0.2)
+        meter = self._meter(wire, queued_seconds=0.2)
         time.sleep(0.7)
         self.assertEqual(meter.read(DIODE), inf)
 
     def test_ten_lines_a_second_are_read_as_they_come(self) -> None:
         """A touch that ended before the question is over, however slowly it is asked."""
         lines = [f"{0.1 + 0.01 * k:.3f} V DIODE" for k in range(30)]
-        meter = LineMeter(Paced(*lines, pace=0.05), queued_seconds=0.0)
+        meter = self._meter(Paced(*lines, pace=0.05))
         first = meter.read(DIODE)
         time.sleep(0.5)
         self.assertGreaterEqual(meter.read(DIODE), first + 0.08)
@@ -107,7 +117,7 @@ class LineMeterTest(unittest.TestCase):
     def test_another_mode_is_told_apart(self) -> None:
         for line in ("1.2 kOhm RES", "OL Ohm", "0.5 V VDC"):
             with self.assertRaises(InstrumentError) as caught:
-                LineMeter(Paced(line), queued_seconds=0.0).read(DIODE)
+                self._meter(Paced(line)).read(DIODE)
             self.assertEqual(caught.exception.state, "mode", line)
 
 
@@ -328,14 +338,12 @@ class ThousandTroublesTest(unittest.TestCase):
     def test_no_trouble_makes_a_wrong_entry(self) -> None:
         clock = [0.0]
         bench = bench_with("C17:hard_short:1", clock=lambda: clock[0])
-        mouth = InstrumentMouth(bench, MULTIMETER)
+        mouth = InstrumentMouth(bench, MULTIMETER, wait=lambda seconds: clock.__setitem__(0, clock[0] + seconds))
         generator = np.random.default_rng(8)
         points = [p for p in duo_board().port_point_ids()
                   if bench.unit.true_value(p, Method.DIODE_RED_GROUND) < 2.0]
         troubles = recorded = 0
         kinds = [t for t in TROUBLES if t]
-        self.enterContext(patch("dextrum.instruments.simbench.server.time.sleep",
-                                lambda seconds: clock.__setitem__(0, clock[0] + seconds)))
         while troubles < 1000:
             walk = CaptureWalk(tuple(points))
             driver: ScpiMultimeter | None = None

@@ -44,11 +44,15 @@ def shown(value: float, digits: int = 3) -> str:
 
 
 class InstrumentMouth:
-    """Answers the commands of one instrument; trouble: one of TROUBLES, for so many answers."""
+    """Answers the commands of one instrument; trouble: one of TROUBLES, for so many answers.
 
-    def __init__(self, bench: SimulatedBench, kind: str) -> None:
+    wait: how a late answer waits, in seconds.
+    """
+
+    def __init__(self, bench: SimulatedBench, kind: str, wait: Callable[[float], object] = time.sleep) -> None:
         self.bench = bench
         self.kind = kind
+        self.wait = wait
         self.trouble, self.answers_left = "", 0
         self.generator = np.random.default_rng(0)
         self.name = NAMES[kind]
@@ -75,7 +79,7 @@ class InstrumentMouth:
         if trouble == "half":
             return said[:max(1, len(said) // 2)]  # and no end of line
         if trouble == "delay":
-            time.sleep(DELAY_SECONDS)
+            self.wait(DELAY_SECONDS)
         if trouble == "silent":
             return None
         if trouble == "unit":
