@@ -274,6 +274,11 @@ class RecommendTest(unittest.TestCase):
         base = (*base, Audit(AUDIT_STEPS))
         self.assertEqual(assessed(*base).advice.next.kind, "recheck")
         base = (*base, reading("J1.A10", 0.452), *new_joints("FL5"))
+        # Then what heat may have done beside it, by the few points that show most of it.
+        round_it = assessed(*base).advice.next
+        self.assertEqual((round_it.kind, round_it.points), ("recheck", ("J1.A9", "J1.B6")))
+        self.assertIn("near the heat", round_it.why)
+        base = (*base, *as_good(*round_it.points))
         self.assertEqual(assessed(*base).advice.next.kind, "cause")
         base = (*base, Cause("dock"))
         # The proof begins with charging both ways up, with the power meter in line.
@@ -286,7 +291,7 @@ class RecommendTest(unittest.TestCase):
         base: tuple[Payload, ...] = (*SUPPLIED, rest_of_the_port("A10"), reading("J1.A10", math.inf),
                                      reading("FL5.3", math.inf), reading("FL5.3-4", math.inf), replaced("FL5"),
                                      reading("J1.A10", 0.452), *new_joints("FL5", but={"FL5.3": math.inf}),
-                                     Cause("dock"))
+                                     *as_good("J1.A9", "J1.B6"), Cause("dock"))
         found = assessed(*base)
         self.assertEqual((found.advice.next.kind, found.advice.next.points), ("measure", ("FL5.3",)))
         self.assertIn("again", found.advice.next.title)

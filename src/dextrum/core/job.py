@@ -8,6 +8,7 @@ from datetime import datetime
 
 from dextrum.core.entries.draft import FactsDraft, StandingReading
 from dextrum.core.trail import (
+    Audit,
     BoardLook,
     Cause,
     DrawTrace,
@@ -40,7 +41,8 @@ class JobFacts:
 
     readings: the newest by epoch, point and method, of the board with everything on; apart: those with parts off, by
     what was off as well. either_way_up: the readings with whether the tester was turned over.
-    board_looks: the latest by side. swaps: the latest of each thing and symptom, in order.
+    board_looks: the latest by side. audits: with the epoch in which each was made. swaps: the latest of each thing and
+    symptom, in order.
     isolated: what is off now. rail_volts: of the current epoch, by rail check; injections: of the same, in order.
     tester_faults: entry and point of readings that are the tester's fault, see `reference.tester`; warm: of those that
     a board still warm from rework explains, see `reference.warm`. heated: when it was under heat.
@@ -77,6 +79,7 @@ class JobFacts:
     rail_volts: Mapping[str, RailVolts] | None = None
     injections: tuple[Injection, ...] = ()
     board_looks: Mapping[str, BoardLook] | None = None
+    audits: tuple[tuple[int, Audit], ...] = ()
     swaps: tuple[Swap, ...] = ()
     reworks: tuple[tuple[int, Rework], ...] = ()
     rework_plan: ReworkPlan | None = None
@@ -139,9 +142,11 @@ class JobFacts:
     @property
     def parts_seen(self) -> Mapping[str, str]:
         """Parts that were seen to be amiss, and how, until they are replaced."""
-        replaced = {rework.part for _, rework in self.reworks if rework.action == "replace"}
-        return {s.part: s.what for look in (self.board_looks or {}).values() for s in look.seen
-                if s.part not in replaced}
+        replaced = {rework.part: epoch for epoch, rework in self.reworks if rework.action == "replace"}
+        found = {s.part: s.what for look in (self.board_looks or {}).values() for s in look.seen
+                 if s.part not in replaced}
+        return found | {s.part: s.what for epoch, audit in self.audits for s in audit.seen
+                        if replaced.get(s.part, 0) <= epoch}
 
     def drawn(self, orientation: str) -> bool:
         """Whether the draw was read at the port, this way up, since the last repair."""
@@ -165,8 +170,9 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
         f.cell, f.access, f.readings, f.either_way_up, heated=tuple(f.heated), danger=f.danger,
         own_cell_swollen=f.swollen, cleaned=f.cleaned, unaudited=f.unaudited, isolated=f.moment.isolated,
         apart=f.apart, rail_volts=f.rail_volts, injections=tuple(f.injections), board_looks=f.board_looks,
-        swaps=tuple(f.swaps.values()), reworks=tuple(f.reworks), rework_plan=f.rework_plan,
-        rework_steps=tuple(f.rework_steps), planned_from=f.planned_from, cause=f.cause, cause_epoch=f.cause_epoch,
+        audits=tuple(f.audits), swaps=tuple(f.swaps.values()), reworks=tuple(f.reworks),
+        rework_plan=f.rework_plan, rework_steps=tuple(f.rework_steps), planned_from=f.planned_from, cause=f.cause,
+        cause_epoch=f.cause_epoch,
         proofs=f.proofs, shaky_checks=frozenset(check for check, passed in f.passed_since.items() if passed == 1),
         wait=f.wait, waits_on=f.waits_on, outcome=f.outcome, overrides=tuple(f.overrides), epoch=f.moment.epoch)
 

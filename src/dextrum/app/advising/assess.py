@@ -10,6 +10,7 @@ from dextrum.app.advising.reason_words import together_words
 from dextrum.app.supply.draws import DrawAssessment, assess_draws
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.any_step import step_of
+from dextrum.core.advice.auditing import audits_due
 from dextrum.core.advice.recommend import Advice, recommend
 from dextrum.core.advice.weighing import Weighing, point_that_settles
 from dextrum.core.diagnosis.after_repair import weigh_trail
@@ -19,6 +20,8 @@ from dextrum.core.diagnosis.posterior import Posterior, Suspect, suspect_of, sus
 from dextrum.core.diagnosis.reasons import Reason, all_reasons, reasons
 from dextrum.core.job import JobFacts, job_facts, with_time
 from dextrum.core.reference.warm import facts_as_judged
+from dextrum.core.rework.audit import AuditWalk
+from dextrum.core.safety.recheck import points_to_recheck
 from dextrum.core.trail import Entry
 
 
@@ -26,7 +29,8 @@ from dextrum.core.trail import Entry
 class Assessment:
     """Everything weighed. reasons: suspect's fault index to what speaks for and against it. together: which faults are
     likeliest together, where they are several. collateral: suspect's fault index to the fault that may have taken it
-    along, and the chance of that one being there too."""
+    along, and the chance of that one being there too. audits: what is read and looked at round each part that was
+    heated, before power."""
 
     facts: JobFacts
     posterior: Posterior
@@ -36,6 +40,7 @@ class Assessment:
     draws: DrawAssessment
     together: str = ""
     collateral: Mapping[int, tuple[int, float]] = field(default_factory=dict)
+    audits: tuple[AuditWalk, ...] = ()
 
 
 def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 6, explain: bool = True,
@@ -53,7 +58,9 @@ def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 
                       all_reasons(model.model, posterior, indices) if explain else {},
                       recommend(model, posterior, facts, draws.doubt, draws.starts, explain, indices), draws,
                       together_words(posterior) if explain else "",
-                      only_collateral(model.model, posterior, indices) if explain else {})
+                      only_collateral(model.model, posterior, indices) if explain else {},
+                      audits_due(model, facts, points_to_recheck(model.model.board, model.model.references, facts),
+                                 True) if explain and facts.reworks else ())
 
 
 def cost_of_step(model: AdviceModel, done: Assessment, name: str) -> str:

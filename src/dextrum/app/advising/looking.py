@@ -47,6 +47,20 @@ def parse_board_look(board: Board, side: str, text: str) -> tuple[PartSeen, ...]
     return tuple(dict.fromkeys(seen))
 
 
+NOTE = "note"
+"""What stands after this word is kept as it is."""
+
+
+def parse_audit(board: Board | None, part: str, text: str) -> tuple[tuple[PartSeen, ...], str]:
+    """What was seen round a part after heat, and a note: 'C62 missing; note: flux under J1'. On a trace, or without a
+    pack, all of it is a note. Raises EntryRefusedError."""
+    place = board.component_by_designator.get(part) if board is not None else None
+    seen, found, note = text.partition(NOTE) if place is not None else ("", "", text)
+    if board is None or place is None:
+        return (), note.strip()
+    return parse_board_look(board, place.side.value, seen), note.strip(" :;,") if found else ""
+
+
 def swap_words(board: Board | None, swap: Swap) -> str:
     """'With a known-good dock, 'no picture in the dock' was gone'."""
     symptom = board.symptom_by_id.get(swap.symptom) if board else None

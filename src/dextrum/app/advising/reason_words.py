@@ -41,6 +41,8 @@ def item_words(board: Board, item: EvidenceItem) -> str:
         return f"injected into {item.subject}: {item.seen}"
     if item.kind == "board look":
         return f"board, {item.subject} side: {item.seen}"
+    if item.kind == "audit look":
+        return f"round {item.subject} after the heat: {item.seen}"
     if item.kind == "swap":
         symptom = board.symptom_by_id.get(item.subject)
         return f"{symptom.words if symptom else item.subject}: {item.seen}"

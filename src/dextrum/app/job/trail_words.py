@@ -96,7 +96,8 @@ def _danger(p: Danger, _board: Board | None) -> tuple[str, str]:
 
 @card_of(Audit)
 def _audit(p: Audit, _board: Board | None) -> tuple[str, str]:
-    return "Audited", ", ".join(AUDIT_WORDS[step] for step in p.checked)
+    checked = ", ".join(AUDIT_WORDS[step] for step in p.checked)
+    return (f"Audited round {p.part}: {p.words}" if p.part else "Audited"), checked
 
 
 @card_of(BoardLook)

@@ -13,6 +13,7 @@ from dextrum.core.advice.wording import where_words
 from dextrum.core.assumptions.planning import AUDIT_MINUTES, CLEAN_MINUTES, SAFE_MINUTES, UNPLUG_MINUTES
 from dextrum.core.reference.warm import COOLING
 from dextrum.core.safety.gates import Gate
+from dextrum.core.safety.recheck import in_walking_order
 
 MOST_NAMED = 3
 
@@ -80,17 +81,22 @@ def _repair(weighing: Weighing, gate: Gate) -> Action | None:
     return None if best is None else repair_action(weighing, best, weighing.chance_to_mend(best))
 
 
-def read_again(weighing: Weighing, due: tuple[str, ...]) -> Action:
-    """Points to read after a repair, before power: those that were off, and every new joint."""
+def read_again(weighing: Weighing, due: tuple[str, ...], beside: tuple[str, ...] = ()) -> Action:
+    """Points to read after a repair, before power: those that were off, and every new joint. beside: those that show
+    what heat has done to what lies round it."""
+    why = ["Shorts must be gone, opens closed and every new joint through before power is applied."] if due else []
+    why += ["What lies near the heat must read as on a good board."] if beside else []
+    title = f"Read {'again' if due else 'round the heat'}"
+    due = in_walking_order(weighing.board, (*due, *beside))
     board, facts, rates = weighing.board, weighing.facts, weighing.rates
     in_port = sum(point in board.port_points for point in due)
     deepest = max((board.point_by_id[p].access for p in due), key=lambda a: board.access_order.get(a, 0))
     minutes = board.minutes_to(deepest, facts.access) + in_port * rates.contact_minutes + (
         len(due) - in_port) * rates.touch_minutes
     rest = len(due) - MOST_NAMED
-    title = f"Read again: {', '.join(due[:MOST_NAMED])}" + (f" and {rest} more" if rest > 0 else "")
+    title += f": {', '.join(due[:MOST_NAMED])}" + (f" and {rest} more" if rest > 0 else "")
     return Action("recheck", due[0], title, where_words(board, board.point_by_id[due[0]]),
-                  "Shorts must be gone, opens closed and every new joint through before power is applied.",
+                  " ".join(why),
                   minutes, weighing.minutes_cost(minutes), weighing.now, due)
 
 

@@ -25,8 +25,9 @@ def pack_is_silent(weighing: Weighing) -> Action:
                   "recorded.", 0.0, 0.0, weighing.now)
 
 
-def protocol(weighing: Weighing, gates: tuple[Gate, ...], due: tuple[str, ...]) -> Action | None:
-    """Steps that come before any weighing. due: points to read again before power."""
+def protocol(weighing: Weighing, gates: tuple[Gate, ...], due: tuple[str, ...],
+             beside: tuple[str, ...] = ()) -> Action | None:
+    """Steps that come before any weighing. due: points to read again before power; beside: those round the heat."""
     facts, board = weighing.facts, weighing.board
     held = {gate.id: gate for gate in gates}
     if facts.outcome is not None:
@@ -46,8 +47,8 @@ def protocol(weighing: Weighing, gates: tuple[Gate, ...], due: tuple[str, ...]) 
     for name in BEFORE_THE_REST:
         if name in held:
             return lifting_action(weighing, held[name])
-    if due:
-        return read_again(weighing, due)
+    if due or beside:
+        return read_again(weighing, due, beside)
     if facts.wait_is_over and facts.waits_on and not any(Activity.POWER in gate.holds for gate in gates):
         return Action("supply", facts.waits_on, f"Read the supply again, {facts.waits_on.upper()} side up",
                       "the same supply, cable and meter", "What has changed since tells a flat cell from a fault.",

@@ -9,6 +9,7 @@ import numpy as np
 
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.advice_model import AdviceModel
+from dextrum.core.advice.auditing import audits_due
 from dextrum.core.advice.doubt_actions import OpenDoubt
 from dextrum.core.advice.elimination import Load, only_leaks
 from dextrum.core.advice.kinds.registry import KINDS, kind_of
@@ -79,14 +80,15 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
     gates = held_gates(board, advice.model.references, seen)
     held = {activity.value for gate in gates for activity in gate.holds}
     due = points_to_recheck(board, advice.model.references, seen)
+    beside = tuple(point for audit in audits_due(advice, seen, due) for point in audit.points)
     before = Preconditions(weighing, seen, gates, starts)
     plan = Plan(weighing, doubt, before.reach)
     proposed = [before.reach(action) for kind in KINDS.values() for action in kind.proposed(plan)]
     candidates = [action for action in proposed if action is not None] or [pack_is_silent(weighing)]
     candidates.sort(key=lambda action: (_only_looks(weighing, action), action.expected))
     settling = tuple(action for action in map(before.reach, plan.settling) if action is not None)
-    turn = Turn(weighing, seen, gates, frozenset(held), due, starts, settling, plan.scan is not None, plan.looked,
-                tuple(candidates))
+    turn = Turn(weighing, seen, gates, frozenset(held), due, beside, starts, settling, plan.scan is not None,
+                plan.looked, tuple(candidates))
     wanted, rule = first_by_rule(turn, advice.without)
     apart = rule == "read_apart"
     wanted = before.reach(wanted, apart) if wanted is not None else None

@@ -36,14 +36,16 @@ from dextrum.core.safety.gates import Gate
 @dataclass(frozen=True)
 class Turn:
     """One moment of a job, as the rules see it. seen: as it was read; gates hold now, held: what they hold back; due:
-    points to read again before power. settling: steps that would settle a doubtful draw. scan: whether the port is
-    still to be read whole; looked: port and rails were seen. candidates: by the plan, best first."""
+    points to read again before power; beside: those round what was heated. settling: steps that would settle a doubtful
+    draw. scan: whether the port is still to be read whole; looked: port and rails were seen. candidates: by the plan,
+    best first."""
 
     weighing: Weighing
     seen: JobFacts
     gates: tuple[Gate, ...]
     held: frozenset[str]
     due: tuple[str, ...]
+    beside: tuple[str, ...]
     starts: Span | None
     settling: tuple[Action, ...]
     scan: bool
@@ -187,7 +189,7 @@ def _charged_first(turn: Turn) -> Action | None:
 
 RULES: tuple[Rule, ...] = (
     Rule("protocol", "Danger first, then what is due: looks, audits, readings before power, waits, the supply.",
-         lambda turn: protocol(turn.weighing, turn.gates, turn.due), always=True),
+         lambda turn: protocol(turn.weighing, turn.gates, turn.due, turn.beside), always=True),
     Rule("read_apart", "A load is taken off to read the point that was shorted.",
          lambda turn: read_apart(turn.weighing), always=True),
     Rule("proof", "What works with a fair chance is proved.", _proved, always=True),

@@ -19,15 +19,14 @@ from dextrum.core.assumptions.repairs import (
     AGAIN_SO_LIKELY,
     ASKED_FROM,
     HEAT_HURTS,
-    HEAT_REACH_MM,
     NEW_FROM,
     NEW_PART_FAILS,
     NOT_SO_SURE,
     OF_JOINTS,
     REPAIR_FAILS,
 )
-from dextrum.core.board import Board, Component, ComponentKind
 from dextrum.core.diagnosis.evidence import Evidence, faults_mended, gather_evidence
+from dextrum.core.diagnosis.heat_reach import heated_neighbours
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import Posterior, weigh_sets
@@ -36,13 +35,19 @@ from dextrum.core.diagnosis.witness import SeenWitness
 from dextrum.core.faults.registry import KINDS
 from dextrum.core.trail import HOT_ACTIONS, Cell, Entry, Isolation, JobOpened, Rework, last_moment, standing
 
-TELLS = frozenset({"reading", "check", "rail", "supply", "board look"})
+TELLS = frozenset({"reading", "check", "rail", "supply", "board look", "audit look"})
 MOST_LEFT, LEAST_LEFT = 0.97, 1e-7
 """Bounds of the chance that a fault was left."""
 
 
 def chances_made(model: DiagnosisModel, part: str) -> np.ndarray:
-    """Chance of each row having been made by heat on this part, and by fitting it, (R,)."""
+    """Chance of each row having been made by heat on this part, and by fitting it, (R,); kept."""
+    found = model.remembered(("made by heat", part), lambda: _chances_made(model, part))
+    assert found is not None
+    return found
+
+
+def _chances_made(model: DiagnosisModel, part: str) -> np.ndarray:
     board, hypotheses = model.board, model.hypotheses
     found = np.zeros(hypotheses.count)
     heated = board.component_by_designator.get(part)
@@ -57,7 +62,7 @@ def chances_made(model: DiagnosisModel, part: str) -> np.ndarray:
             if mask.any():
                 weight = np.where(mask, share, 0.0)
                 found[rows] += NEW_PART_FAILS * chance * weight / weight.sum()
-        near = {c.designator for c in board.components if _is_near(board, heated, c)}
+        near = heated_neighbours(board, part)
         hurt = np.array([f.part in near and KINDS[f.kind].by_heat for f in faults], dtype=bool)
         if hurt.any():
             # Each neighbour alike, however many pins it has.
@@ -65,13 +70,6 @@ def chances_made(model: DiagnosisModel, part: str) -> np.ndarray:
             weight = np.array([h / max(several[f.part], 1) for f, h in zip(faults, hurt, strict=True)])
             found[rows] += HEAT_HURTS * weight / weight.sum()
     return found
-
-
-def _is_near(board: Board, heated: Component, other: Component) -> bool:
-    if other is heated or other.side is not heated.side or other.kind is ComponentKind.RECEPTACLE:
-        return False
-    reach = HEAT_REACH_MM + max(heated.width_mm, heated.height_mm) / 2.0
-    return bool(np.hypot(other.x_mm - heated.x_mm, other.y_mm - heated.y_mm) < reach)
 
 
 def weigh_trail(model: DiagnosisModel, entries: Iterable[Entry],

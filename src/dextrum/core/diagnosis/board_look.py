@@ -7,6 +7,7 @@ assumption that stands with its kind of fault; nobody has counted it here.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -14,7 +15,7 @@ import numpy as np
 from dextrum.core.assumptions.looks import RAISED, REGION_MM, SHOWN_BY_MISTAKE
 from dextrum.core.board import Board, Component, ComponentKind, Fault, Side
 from dextrum.core.faults.registry import KINDS
-from dextrum.core.trail import BoardLook, Look
+from dextrum.core.trail import BoardLook, Look, PartSeen
 
 if TYPE_CHECKING:
     from dextrum.core.diagnosis.model import DiagnosisModel
@@ -74,10 +75,23 @@ def region_gain(model: DiagnosisModel, designator: str, what: str) -> np.ndarray
 def board_look_parts(model: DiagnosisModel, look: BoardLook) -> tuple[np.ndarray, np.ndarray]:
     """ln chance of what was seen on one side under each row, (R,), and of it the parts that any one fault of a region
     explains, (S, R), which count once. Parts that this board doesn't have are left out."""
+    return _seen_parts(model, look.seen, shows_on(model, Side(look.side)))
+
+
+def audit_look_parts(model: DiagnosisModel, part: str, seen: Sequence[PartSeen],
+                     looked_at: frozenset[str]) -> tuple[np.ndarray, np.ndarray]:
+    """The same of what was seen round one part after heat. looked_at: the parts that were counted there."""
     board, hypotheses = model.board, model.hypotheses
-    seen = [s for s in look.seen if s.part in board.component_by_designator]
+    every = looked_at | {part} | {s.part for s in seen}
+    shows = np.array([shown_as(board, fault)[1] if fault.part in every else 0.0 for fault in hypotheses.faults] + [0.0])
+    return _seen_parts(model, seen, shows[hypotheses.fault_of_row])
+
+
+def _seen_parts(model: DiagnosisModel, said: Sequence[PartSeen], shows: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """shows: chance that each row's fault shows where it was looked, (R,)."""
+    board, hypotheses = model.board, model.hypotheses
+    seen = [s for s in said if s.part in board.component_by_designator]
     found = {(s.part, s.what) for s in seen}
-    shows = shows_on(model, Side(look.side))
     total = np.log1p(-shows)
     for row in np.flatnonzero(shows).tolist():
         fault = hypotheses.faults[int(hypotheses.fault_of_row[row])]

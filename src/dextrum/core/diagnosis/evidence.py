@@ -15,9 +15,10 @@ import numpy as np
 from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.circuit.network import GROUND
-from dextrum.core.diagnosis.board_look import board_look_parts
+from dextrum.core.diagnosis.board_look import audit_look_parts, board_look_parts
 from dextrum.core.diagnosis.draw_evidence import draw_log_likelihood, flat_cell_chance, plug_log_likelihood
 from dextrum.core.diagnosis.functional_evidence import FunctionalEvidence
+from dextrum.core.diagnosis.heat_reach import heated_neighbours
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.injection import warmth_log_likelihood
 from dextrum.core.diagnosis.likelihood import (
@@ -49,6 +50,7 @@ from dextrum.core.faults.mending import kinds_mended
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.own_scale import AS_USUAL, NEAR, OwnScale, own_scale, slip_share
 from dextrum.core.trail import (
+    Audit,
     BoardLook,
     Entry,
     Injection,
@@ -261,6 +263,11 @@ def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, mended_b
     if isinstance(source, BoardLook):
         both = model.remembered(("board look", source.side, source.seen), lambda: np.vstack(
             board_look_parts(model, source)))
+        assert both is not None
+        return SeenWitness(gone, mixed_by_repair(both[0], gone), both[1:])
+    if isinstance(source, Audit):
+        both = model.remembered(("audit look", source.part, source.seen), lambda: np.vstack(audit_look_parts(
+            model, source.part, source.seen, heated_neighbours(model.board, source.part))))
         assert both is not None
         return SeenWitness(gone, mixed_by_repair(both[0], gone), both[1:])
     if item.kind == "plug":

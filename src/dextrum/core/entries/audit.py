@@ -1,4 +1,4 @@
-"""What was checked round reworked parts, later than the rework was written down."""
+"""What was checked round reworked parts, later than the rework was written down, and what was seen there."""
 
 from __future__ import annotations
 
@@ -6,22 +6,29 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
 from dextrum.core.board.bounds import one_of, short_text
+from dextrum.core.entries.board_look import PartSeen
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.entries.rework import AUDIT_STEPS
+from dextrum.core.looks import MOST_SEEN
 
 if TYPE_CHECKING:
     from datetime import datetime
 
+    from dextrum.core.diagnosis.telling import Telling
     from dextrum.core.entries.draft import FactsDraft
-
 
 
 @dataclass(frozen=True)
 class Audit(EntryKind):
-    """What was checked round the reworked parts after the rework had been written down. checked: of AUDIT_STEPS."""
+    """What was checked round the reworked parts after the rework had been written down. checked: of AUDIT_STEPS. part:
+    the one that was looked round, empty where only the ticks are known; seen: parts round it that are not as they
+    should be. Counting them is looking at each."""
 
+    version = 2  # 2: what was seen, and round which part
     checked: tuple[str, ...]
     note: str = ""
+    part: str = ""
+    seen: tuple[PartSeen, ...] = ()
     kind: Literal["audit"] = "audit"
 
     def __post_init__(self) -> None:
@@ -29,9 +36,23 @@ class Audit(EntryKind):
             raise ValueError("nothing is ticked; expected at least one step of the audit")
         for step in self.checked:
             one_of(step, AUDIT_STEPS, "step")
-        short_text(self.note)
+        if len(self.seen) > MOST_SEEN:
+            raise ValueError(f"{len(self.seen)} parts; expected at most {MOST_SEEN}")
+        if self.seen and not self.part:
+            raise ValueError("parts were seen round no part; expected the part that was worked on")
+        short_text(self.note, self.part)
+
+    @property
+    def words(self) -> str:
+        """'C62 missing', or 'nothing amiss'."""
+        return ", ".join(part.words for part in self.seen) or "nothing amiss"
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:
-        left = {part: tuple(step for step in missing if step not in self.checked)
+        left = {part: tuple(step for step in missing if step not in self.checked or (self.part and self.part != part))
                 for part, missing in facts.unaudited.items()}
         facts.unaudited = {part: missing for part, missing in left.items() if missing}
+        facts.audits.append((facts.moment.epoch, self))
+
+    def tells(self, telling: Telling) -> None:
+        if self.part and "counted" in self.checked:
+            telling.say("audit look", self.part, self.words, self)

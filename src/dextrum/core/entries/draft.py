@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from dextrum.core.entries.moment import BEGINNING, Moment
 
 if TYPE_CHECKING:
+    from dextrum.core.entries.audit import Audit
     from dextrum.core.entries.board_look import BoardLook
     from dextrum.core.entries.cause import Cause
     from dextrum.core.entries.draw_trace import DrawTrace
@@ -83,6 +84,7 @@ class FactsDraft:
     rail_volts: dict[str, RailVolts] = field(default_factory=dict)
     injections: list[Injection] = field(default_factory=list)
     board_looks: dict[str, BoardLook] = field(default_factory=dict)
+    audits: list[tuple[int, Audit]] = field(default_factory=list)
     swaps: dict[tuple[str, str], Swap] = field(default_factory=dict)
     told: frozenset[str] = frozenset()
     seen: set[str] = field(default_factory=set)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from dextrum.core.board import Board, Component, ComponentKind, NetRole
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.off_points import off_points
@@ -63,6 +65,10 @@ def points_to_recheck(board: Board, references: ReferenceTable, facts: JobFacts)
         if rework.action in SOLDERED:
             due.update(p for p in points_of_part(board, rework.part, facts.access)
                        if not any((epoch, p) in readings for epoch in range(done, facts.epoch + 1)))
+    return in_walking_order(board, (p for p in due if p in board.point_by_id))
+
+
+def in_walking_order(board: Board, points: Iterable[str]) -> tuple[str, ...]:
+    """The port first, as it is walked, then the rest in the order of the board."""
     port = {p: k for k, p in enumerate(board.port_point_ids())}
-    return tuple(sorted((p for p in due if p in board.point_by_id), key=lambda p: (
-        p not in port, port.get(p, 0), board.point_order[p])))
+    return tuple(sorted(points, key=lambda p: (p not in port, port.get(p, 0), board.point_order[p])))

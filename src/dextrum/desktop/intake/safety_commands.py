@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
+from dextrum.app.advising.looking import parse_audit
 from dextrum.core.safety.gates import AUDIT_WORDS
 from dextrum.core.safety.signs import SIGN_WORDS, SIGNS
-from dextrum.core.trail import AUDIT_STEPS, Audit, Cell, Danger, Payload, Rework
+from dextrum.core.trail import Audit, Cell, Danger, Payload, Rework
+from dextrum.errors import DextrumError
 
 if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
@@ -46,15 +48,25 @@ class SafetyCommands:
                   tuple((sign, SIGN_WORDS[sign]) for sign in signs))
 
     def audit(self) -> None:
-        missing = self.model.facts.unaudited or {}
+        """Of the part that was heated first; what is seen round it is evidence."""
+        missing, board = self.model.facts.unaudited or {}, self.model.board
         if not missing:
             self.window.trail.say("Nothing waits for its audit.")
             return
-        steps = [step for step in AUDIT_STEPS if any(step in own for own in missing.values())]
+        part, steps = next(iter(missing.items()))
         every = ", ".join(AUDIT_WORDS[step] for step in steps)
         choices = ((" ".join(steps), every), *((step, AUDIT_WORDS[step]) for step in steps if len(steps) > 1))
-        self._ask(f"Looked round {', '.join(missing)}; a note, if any",
-                  lambda note, chosen: (Audit(tuple(chosen.split()), note),), choices)
+
+        def answer(text: str, chosen: str) -> str:
+            try:
+                seen, note = parse_audit(board, part, text)
+            except DextrumError as problem:
+                return problem.happened
+            audit = Audit(tuple(chosen.split()), note, part, seen)
+            return "" if self.model.record(audit) else "Not recorded."
+
+        self.window.ask.ask(f"Seen round {part} (C62 missing; note: …); empty: nothing amiss", answer, "", choices,
+                            self.window.focusWidget())
 
     def cleaned(self) -> None:
         board = self.model.board

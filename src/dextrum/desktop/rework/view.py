@@ -22,6 +22,7 @@ from dextrum.app.advising.reason_words import not_suspected_words
 from dextrum.app.rework.heat_answer import HeatAnswer, heat_words
 from dextrum.app.rework.leading import Led, led, planned
 from dextrum.app.rework.recipes import RecipeBook, kind_of_part, make_usual, usual_recipe
+from dextrum.core.advice.recommend import Advice
 from dextrum.core.advice.wording import part_words
 from dextrum.core.board import Board, Component
 from dextrum.core.rework.plan import ordered, saving_words
@@ -31,6 +32,7 @@ from dextrum.desktop.frame.background import Background
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.value_field import ValueBox, ValueField
 from dextrum.desktop.frame.view import JobView, quiet_label
+from dextrum.desktop.rework.audit_panel import AuditPanel
 from dextrum.desktop.rework.heat_plan import HeatPanel
 from dextrum.desktop.rework.lead_panel import LeadPanel
 from dextrum.desktop.rework.plan_row import PlanRow
@@ -64,6 +66,10 @@ class ReworkView(JobView):
         self.lead.record.connect(self._to_record)
         self.lead.ended.connect(self._end_plan)
         self.body.addWidget(self.lead)
+        self.round = AuditPanel()
+        self.round.read.connect(lambda: self.asked.emit("step.go"))
+        self.round.looked.connect(lambda: self.asked.emit("rework.audit"))
+        self.body.addWidget(self.round)
         grid = QGridLayout()
         grid.setColumnStretch(1, 1)
         grid.setVerticalSpacing(10)
@@ -164,7 +170,18 @@ class ReworkView(JobView):
         self.lead.pedal = int(self.model.session.store.setting(PEDAL, "0") or 0)
         self.lead.show_led(self._led(), self.model.session.clock().astimezone())
         self._show_part()
+        self._show_audits()
         self.show_cautions()
+
+    def light(self, advice: Advice | None) -> None:
+        self._show_audits()
+
+    def _show_audits(self) -> None:
+        """Of the last weighing, with the readings as they stand now; gone with the repair it was about."""
+        done, facts = self.model.assessment, self.model.facts
+        heated = {rework.part for _, rework in facts.reworks}
+        audits = tuple(a for a in done.audits if a.part in heated) if done is not None else ()
+        self.round.show_audits(self.model.board, audits, facts)
 
     def _led(self) -> Led:
         return led(self.book, self.model.facts, self.model.session.clock())

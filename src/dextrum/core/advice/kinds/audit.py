@@ -6,6 +6,7 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.kinds.hands import Hands
 from dextrum.core.advice.kinds.kind import KindOfAction
 from dextrum.core.advice.places import Place
+from dextrum.core.diagnosis.heat_reach import heated_neighbours
 from dextrum.core.trail import AUDIT_STEPS, Audit
 
 
@@ -16,4 +17,7 @@ class AuditRework(KindOfAction):
     command = "rework.audit"
 
     def perform(self, hands: Hands, action: Action) -> None:
-        hands.note(Audit(AUDIT_STEPS), minutes=action.minutes)
+        part = hands.board.component_by_designator.get(action.target)
+        round_it = heated_neighbours(hands.board, action.target) | {action.target}
+        seen = () if part is None else tuple(s for s in hands.look_over(part.side) if s.part in round_it)
+        hands.note(Audit(AUDIT_STEPS, part=action.target, seen=seen), minutes=action.minutes)

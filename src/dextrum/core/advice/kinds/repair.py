@@ -11,7 +11,7 @@ from dextrum.core.advice.places import Place
 from dextrum.core.advice.plan import Plan
 from dextrum.core.advice.repairing import repair_actions
 from dextrum.core.safety.activities import Activity
-from dextrum.core.trail import AUDIT_STEPS, Rework
+from dextrum.core.trail import Rework
 
 
 class Repair(KindOfAction):
@@ -28,6 +28,6 @@ class Repair(KindOfAction):
         option = next(o for o in hands.advice.repairs.options if (o.part, o.action) == (action.target, action.detail))
         hands.mend(action.target, action.detail)
         verb = {"reflow": "reflow", "wire": "wire"}.get(action.detail, "replace")
-        hands.note(*hands.opened_to(option.access), Rework(verb, action.target, "stock",  # type: ignore[arg-type]
-                                                           AUDIT_STEPS), minutes=action.minutes)
+        hands.note(*hands.opened_to(option.access), Rework(verb, action.target, "stock"),  # type: ignore[arg-type]
+                   minutes=action.minutes)
         hands.cool_down()

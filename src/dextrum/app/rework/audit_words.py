@@ -1,0 +1,74 @@
+"""The audit by measuring in words: what is read round a part that was heated, what that shows, what is looked at."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from dextrum.core.board import Board
+from dextrum.core.board.value_words import value_words
+from dextrum.core.job import JobFacts
+from dextrum.core.rework.audit import AuditWalk
+
+MOST_NAMED = 10
+MOST_ROWS = 12
+
+
+@dataclass(frozen=True)
+class AuditRow:
+    """One point: where it is, what it reads on a good board and reads now ('' unread), and what it would show."""
+
+    point: str
+    good: str
+    now: str
+    shows: str
+
+
+def audit_rows(board: Board, audit: AuditWalk, facts: JobFacts, since: int) -> tuple[AuditRow, ...]:
+    """By point, unread ones first, each in the order of the board. since: the epoch that the repair began."""
+    shows: dict[str, dict[str, list[str]]] = {}
+    good: dict[str, str] = {}
+    for part in audit.parts:
+        for way in part.shown:
+            method = board.point_by_id[way.point].default_method
+            reads = value_words(way.reads, method)
+            shows.setdefault(way.point, {}).setdefault(reads, []).append(f"{part.part} {way.words}")
+            good[way.point] = value_words(way.good, method)
+    rows = []
+    for point in sorted(shows, key=board.point_order.__getitem__):
+        method = board.point_by_id[point].default_method
+        now = next((value_words(r.value, method) for epoch in range(facts.epoch, since - 1, -1)
+                    if (r := facts.reading(point, method.value, epoch)) is not None), "")
+        words = "; ".join(f"{reads}: {_few(ways)}" for reads, ways in shows[point].items())
+        rows.append(AuditRow(point, good[point], now, words))
+    return tuple(sorted(rows, key=lambda row: bool(row.now)))
+
+
+def by_eye_words(audit: AuditWalk) -> str:
+    """What no reading shows, gathered by what it would be; empty where there is nothing of the kind."""
+    found: dict[str, list[str]] = {}
+    for part in audit.parts:
+        for words in part.by_eye:
+            found.setdefault(words, []).append(part.part)
+    joints = [part.part for part in audit.parts if any("joint" in words for words in part.by_eye)]
+    said = [f"{words}: {_few(parts)}" for words, parts in found.items() if "joint" not in words]
+    said += [f"joints: {_few(joints)}"] if joints else []
+    return f"By eye, since no reading shows it: {'; '.join(said)}." if said else ""
+
+
+def audit_sentence(audit: AuditWalk) -> str:
+    """How far the readings go."""
+    if not audit.parts:
+        return f"Round {audit.part} the pack knows no part that heat could have hurt. Look all the same."
+    share = round(100 * audit.seen)
+    due = f"{len(audit.points)} readings more" if len(audit.points) != 1 else "one reading more"
+    return (f"Near the heat: {_few([part.part for part in audit.parts])}. Readings show {share} % of what the repair "
+            f"may have done, to {audit.part} too; " + (f"{due} for that." if audit.points else
+                                                       "all are taken or due anyhow."))
+
+
+def _few(names: Iterable[str]) -> str:
+    names = list(dict.fromkeys(names))
+    more = f" and {len(names) - MOST_NAMED} more" if len(names) > MOST_NAMED else ""
+    return ", ".join(names[:MOST_NAMED]) + more
+
