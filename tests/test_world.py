@@ -38,7 +38,7 @@ from dextrum.world.numbers import (
     world_of_json,
 )
 from dextrum.world.sizes import drawn_ohms
-from dextrum.world.unit import WorldUnit
+from dextrum.world.unit import OF_A_NEW_JOINT, WorldUnit
 from tests.support import duo_advice, duo_board
 
 RED = Method.DIODE_RED_GROUND
@@ -219,7 +219,7 @@ class UnitTest(unittest.TestCase):
         unit = unit_with("U2:quiet_failure", world=always, seed=4)
         unit.mend("U2", "replace")
         kinds = {f.part: f.kind for f, _ in unit.faults}
-        self.assertEqual(kinds["U2"], FaultKind.LIFTED_JOINT)
+        self.assertIn(kinds["U2"], OF_A_NEW_JOINT)
         self.assertEqual(len(unit.ever_faulty), 2)
         reflow = unit_with("U2:lifted_joint:REGN", world=without(CALM, repairs={"reflow_fails": 1.0}))
         reflow.mend("U2", "reflow")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 LOOKS = ("clean", "dirt", "bent", "crossed", "missing", "burnt", "loose", "anchors", "corroded")
-BOARD_FINDINGS = ("missing", "burst", "askew", "corroded", "worked_on", "bridged")
+BOARD_FINDINGS = ("missing", "burst", "askew", "corroded", "worked_on", "bridged", "swapped")
 BOARD_FINDING_WORDS = {"worked_on": "worked on before"}
 MOST_SEEN = 200
 LOOK_WORDS = {"dirt": "packed with dirt", "loose": "contacts loose", "anchors": "anchors loose"}

@@ -26,6 +26,7 @@ from dextrum.core.entries.look import Look
 from dextrum.core.entries.moment import BEGINNING, Moment, put_back
 from dextrum.core.entries.outcome import Outcome
 from dextrum.core.entries.override import Override
+from dextrum.core.entries.part_alone import PartAlone, ReadAlone
 from dextrum.core.entries.proof import Proof
 from dextrum.core.entries.rail_volts import RailVolts
 from dextrum.core.entries.readings import MOST_OHMS, MOST_VOLTS_DIODE, PointReading, Readings
@@ -38,8 +39,8 @@ from dextrum.core.entries.swap import SWAPS, Swap
 from dextrum.core.entries.wait import Wait
 
 Payload = (JobOpened | Intake | Look | BoardLook | Danger | Swap | Supply | DrawTrace | Cell | Access | Readings
-           | Isolation | RailVolts | Injection | Rework | ReworkPlan | ReworkStep | Audit | Cause | Proof | Wait
-           | Outcome | Override | Strike)
+           | Isolation | RailVolts | Injection | PartAlone | Rework | ReworkPlan | ReworkStep | Audit | Cause | Proof
+           | Wait | Outcome | Override | Strike)
 ENTRY_KINDS: dict[str, type[EntryKind]] = {kind.kind: kind for kind in get_args(Payload)}
 """By the word that stands in files."""
 
@@ -118,6 +119,7 @@ __all__ = [
     "Orientation",
     "Outcome",
     "Override",
+    "PartAlone",
     "PartSeen",
     "Payload",
     "PlannedRepair",
@@ -125,6 +127,7 @@ __all__ = [
     "PointReading",
     "Proof",
     "RailVolts",
+    "ReadAlone",
     "Readings",
     "Rework",
     "ReworkPlan",

@@ -24,6 +24,7 @@ class DecidedUnit(SimulatedBoard):
         super().__init__(board, faults, generator, spread)
         if known is not None:
             self.__dict__["_hypotheses"], self.__dict__["_broken"] = known
+        self.hurt: list[str] = []  # in the world as modelled, heat hurts nothing
         self.threshold = {fault.id: float(generator.uniform()) for fault, _ in self.faults}
         self._breaks: dict[tuple[str, float], np.ndarray] = {}
         self.unlisted = unlisted

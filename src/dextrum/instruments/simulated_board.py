@@ -19,7 +19,7 @@ from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.isolation import isolation_edit
 from dextrum.core.circuit.network import GROUND, build_circuit, with_shifts
 from dextrum.core.circuit.solve import diode_volts, resistance_ohms
-from dextrum.core.diagnosis.board_look import NOT_LOOKED_AT, shown_as
+from dextrum.core.diagnosis.board_look import NOT_LOOKED_AT, counted, shown_as
 from dextrum.core.diagnosis.functions import function_broken, symptom_chance
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses, build_hypotheses
 from dextrum.core.diagnosis.injection import chance_seen, nodes_on_rail
@@ -71,6 +71,8 @@ class SimulatedBoard:
             for what, chance in SHOWN_BY_MISTAKE.items():
                 if part.kind not in NOT_LOOKED_AT and eyes.random() < chance:
                     self._mistaken.append((part.side, PartSeen(part.designator, what)))
+        self._counted = {fault.id: self._shows[fault.id] or bool(eyes.random() < counted(board, fault))
+                         for fault, _ in self.faults}
         healthy = build_circuit(board)
         chip = {part.designator: generator.normal(0.0, CHIP_SPREAD * spread) for part in board.components}
         junctions = np.array([chip[j.part] + generator.normal(0.0, PIN_SPREAD * spread)
@@ -182,10 +184,17 @@ class SimulatedBoard:
 
     def look_over(self, side: Side) -> tuple[PartSeen, ...]:
         """What is seen on one side of the board; the same each time until something is repaired."""
+        return self._seen(side, self._shows)
+
+    def look_round(self, side: Side, parts: frozenset[str]) -> tuple[PartSeen, ...]:
+        """What is seen when a few parts are counted against the list and photo made before the work."""
+        return tuple(seen for seen in self._seen(side, self._counted) if seen.part in parts)
+
+    def _seen(self, side: Side, shows: Mapping[str, bool]) -> tuple[PartSeen, ...]:
         found = [seen for where, seen in self._mistaken if where is side]
         for fault, _ in self.faults:
             part = self.board.component_by_designator.get(fault.part)
-            if part is not None and part.side is side and self._shows.get(fault.id):
+            if part is not None and part.side is side and shows.get(fault.id):
                 found.append(PartSeen(fault.part, shown_as(self.board, fault)[0]))
         return tuple(dict.fromkeys(found))
 

@@ -94,6 +94,7 @@ WORDS = {
     "turned": "Whether the tester sat the other way up.", "audit": "Steps of the audit made at once.",
     "entry": "Id of the entry that no longer counts.", "minute": "Minutes since plugging in.",
     "named": "Id of a draw state that was named.", "symptom": "Id of a symptom.", "gone": "Whether it went.",
+    "between": "What the probes touched.", "expected": "Of a good part.", "good": "Whether it is as of a good part.",
     "repairs": "Repairs in their order.", "recipe": "Id of a recipe.", "skipped": "Why it was left out.",
     "why": "What it waits for.", "until": "A time in the bench's own clock.",
 }
@@ -149,8 +150,9 @@ def job_schema() -> dict[str, Any]:
     payload.pop("discriminator", None)
     for name, one in definitions.items():
         _described(name, one)
-    definitions["PointReading"]["properties"]["value"] = {
-        "anyOf": [{"type": "number"}, {"const": "OL"}], "description": WORDS["value"]}
+    for name, field in (("PointReading", "value"), ("ReadAlone", "value"), ("ReadAlone", "expected")):
+        definitions[name]["properties"][field] = {
+            "anyOf": [{"type": "number"}, {"const": "OL"}], "description": WORDS[field]}
     entry = {
         "type": "object", "additionalProperties": False, "required": ["id", "at", "who", "version", "payload"],
         "properties": {

@@ -19,7 +19,9 @@ FLAT = ("deeply_flat",)
 FROM_LIQUID = frozenset({FaultKind.LEAKY_PART, FaultKind.LIFTED_JOINT, FaultKind.PARTIAL_SHORT,
                          FaultKind.QUIET_FAILURE})
 FROM_BOTCHING = frozenset({FaultKind.MISSING_PART, FaultKind.BRIDGED_WINDINGS, FaultKind.CROSSED_CONTACTS,
-                           FaultKind.LIFTED_JOINT})
+                           FaultKind.LIFTED_JOINT, FaultKind.BRIDGED_PINS, FaultKind.TORN_PAD, FaultKind.WRONG_PART})
+BY_HANDS_ALONE = frozenset({FaultKind.BRIDGED_PINS, FaultKind.TORN_PAD, FaultKind.WRONG_PART})
+"""What no unit comes in with that nobody has worked on, unless its pack says so."""
 MOST_TRIES = 400
 COMPLAINT = "no_charge"
 """What an owner says of a unit with nothing wrong, or with a bad supply."""
@@ -51,11 +53,14 @@ def symptoms_of(world: World, unit: WorldUnit, generator: np.random.Generator) -
     return said
 
 
-def _tilted(world: World, faults: Sequence[Fault], generator: np.random.Generator) -> np.ndarray:
+def _tilted(world: World, board: Board, faults: Sequence[Fault], generator: np.random.Generator) -> np.ndarray:
     """How often each fault is met, (F,): the pack's weights, off by part and by kind."""
     parts = {part: world.faults.part_tilt * generator.normal() for part in sorted({f.part for f in faults})}
     kinds = {kind: world.faults.kind_tilt * generator.normal() for kind in FaultKind}
-    weight = np.array([f.weight * np.exp(parts[f.part] + kinds[f.kind]) for f in faults])
+    rated = {(rate.kind, rate.mode) for rate in board.failure_rates}
+    of = {part.designator: part.kind for part in board.components}
+    weight = np.array([0.0 if f.kind in BY_HANDS_ALONE and (of[f.part], f.kind) not in rated
+                       else f.weight * np.exp(parts[f.part] + kinds[f.kind]) for f in faults])
     return np.asarray(weight / weight.sum())
 
 
@@ -140,7 +145,7 @@ def listed_arrival(world: World, board: Board, faults: Sequence[tuple[str, float
 def arrival(world: World, board: Board, number: int, seed: int) -> Arrival:
     """Unit `number` of a seed; the same each time. How often parts fail is tilted alike for all units of a seed."""
     faults = enumerate_faults(board)
-    chance = _tilted(world, faults, np.random.default_rng((seed, 0x51AB)))
+    chance = _tilted(world, board, faults, np.random.default_rng((seed, 0x51AB)))
     generator = np.random.default_rng((seed, number, 1))
     numbers = world.faults
     kind = str(generator.choice(("unlisted", "none", "faulty"), p=(

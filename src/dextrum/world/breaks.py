@@ -17,8 +17,8 @@ from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.world.numbers import Coupling
 
 OPENS = frozenset({FaultKind.OPEN_CONTACT, FaultKind.LIFTED_JOINT, FaultKind.BLOWN_FUSE, FaultKind.OPEN_WINDING,
-                   FaultKind.MISSING_PART, FaultKind.BROKEN_TRACE})
-BRIDGES = frozenset({FaultKind.CROSSED_CONTACTS, FaultKind.BRIDGED_WINDINGS})
+                   FaultKind.MISSING_PART, FaultKind.BROKEN_TRACE, FaultKind.TORN_PAD})
+BRIDGES = frozenset({FaultKind.CROSSED_CONTACTS, FaultKind.BRIDGED_WINDINGS, FaultKind.BRIDGED_PINS})
 
 
 def closed_over(board: Board, broken: Iterable[str]) -> frozenset[str]:
@@ -76,7 +76,7 @@ def chances_to_break(board: Board, fault: Fault, ohms: float, numbers: Coupling)
     if fault.part == UNLISTED_PART:
         return {fault.id.removeprefix("else:"): 1.0}
     nets = nets_of(board, fault)
-    short = frozenset[str]() if fault.kind in OPENS else frozenset().union(
+    short = frozenset[str]() if fault.kind in OPENS or fault.kind is FaultKind.WRONG_PART else frozenset().union(
         *(felt_with(board, net, numbers.felt_ohms) for net in nets))
     part = board.component_by_designator.get(fault.part)
     chip = part is not None and part.kind is ComponentKind.IC
@@ -86,6 +86,8 @@ def chances_to_break(board: Board, fault: Fault, ohms: float, numbers: Coupling)
         chance = 0.0
         if fault.kind is FaultKind.QUIET_FAILURE:
             chance = 1.0 if fault.part in function.parts else 0.0
+        elif fault.kind is FaultKind.WRONG_PART:
+            chance = numbers.wrong_value if nets & through else 0.0
         elif fault.kind is FaultKind.MISSING_PART and fault.part in function.parts:
             chance = numbers.sure
         elif fault.kind is FaultKind.LIFTED_JOINT and chip:

@@ -43,6 +43,8 @@ class Faults:
     partial_spread: float = _number(1.0, 0.5, 1.4, "ln", "spread of a partial short")
     leak_ohms: float = _number(2500.0, 1000.0, 6000.0, "ohm", "median of a leak to ground")
     leak_spread: float = _number(0.8, 0.4, 1.2, "ln", "spread of a leak")
+    other_ohms: float = _number(4000.0, 500.0, 20000.0, "ohm", "median of a resistor fitted in another's place")
+    other_spread: float = _number(2.0, 1.0, 3.0, "ln", "spread of it")
     intermittent: float = _number(0.02, 0.0, 0.06, "share", "of faults, those that come and go", True)
     there: float = _number(0.8, 0.5, 0.95, "share", "of the time that such a fault is there")
     changes: float = _number(0.1, 0.02, 0.3, "share", "chance per touch or trial that such a fault comes or goes")
@@ -54,7 +56,8 @@ class Coupling:
     redundant_contact: float = _number(0.06, 0.0, 0.2, "chance", "the same, of one of several contacts of one net")
     capacitor: float = _number(0.12, 0.02, 0.3, "chance", "the same, of a missing capacitor")
     pull_up: float = _number(0.5, 0.2, 0.9, "chance", "the same, of a missing resistor")
-    crossed: float = _number(0.85, 0.6, 1.0, "chance", "the same, of crossed contacts and bridged windings")
+    wrong_value: float = _number(0.35, 0.1, 0.8, "chance", "the same, of a small part of another value")
+    crossed: float = _number(0.85, 0.6, 1.0, "chance", "the same, of what is crossed or bridged")
     half_ohms: float = _number(180.0, 60.0, 500.0, "ohm", "short to ground that breaks a function every second time")
     half_leak_ohms: float = _number(900.0, 300.0, 3000.0, "ohm", "leak that does")
     slope: float = _number(1.3, 0.7, 2.5, "per ln", "how fast that falls with ohms")
@@ -99,7 +102,9 @@ class Repairs:
     replace_fails: float = _number(0.04, 0.0, 0.1, "chance", "that a new part does not take", True)
     reflow_fails: float = _number(0.12, 0.03, 0.3, "chance", "that a reflow does not mend", True)
     wire_fails: float = _number(0.06, 0.0, 0.15, "chance", "that a wire does not hold", True)
-    harms: float = _number(0.04, 0.0, 0.1, "chance", "that heat knocks off or lifts a neighbour", True)
+    harms: float = _number(0.04, 0.0, 0.1, "chance", "that heat knocks off, lifts, moves or kills a neighbour", True)
+    moved: float = _number(0.15, 0.0, 0.4, "share", "of hurt neighbours, small parts that end in another's place")
+    killed: float = _number(0.05, 0.0, 0.2, "share", "of hurt neighbours, chips that heat kills")
     harm_mm: float = _number(5.0, 3.0, 10.0, "mm", "how far heat reaches")
 
 
@@ -124,6 +129,9 @@ class Looks:
     missing: float = _number(0.85, 0.6, 0.98, "chance", "that a missing part is seen")
     burst: float = _number(0.2, 0.05, 0.4, "chance", "that a shorted or dead part shows it")
     askew: float = _number(0.3, 0.1, 0.6, "chance", "that a lifted joint on the board is seen as askew")
+    bridged: float = _number(0.5, 0.2, 0.9, "chance", "that a bridge of solder between pins is seen")
+    counted: float = _number(0.96, 0.8, 1.0, "chance", "that a missing part is seen when a few are counted")
+    swapped: float = _number(0.4, 0.1, 0.8, "chance", "that a part in another's place is seen beside the photo")
     false: float = _number(0.003, 0.0, 0.01, "chance", "that a good part is taken for a bad one", True)
 
 

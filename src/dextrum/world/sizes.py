@@ -13,7 +13,8 @@ LEAST_OHMS = 0.02
 def drawn_ohms(fault: Fault, numbers: Faults, generator: np.random.Generator) -> float:
     """Ohms of a fault; 0 for one that has none."""
     middle = {FaultKind.PARTIAL_SHORT: (numbers.partial_ohms, numbers.partial_spread),
-              FaultKind.LEAKY_PART: (numbers.leak_ohms, numbers.leak_spread)}
+              FaultKind.LEAKY_PART: (numbers.leak_ohms, numbers.leak_spread),
+              FaultKind.WRONG_PART: (numbers.other_ohms, numbers.other_spread)}
     if fault.variants == ((0.0, 1.0),):
         return 0.0
     median, spread = middle.get(fault.kind, (numbers.hard_ohms, numbers.hard_spread))

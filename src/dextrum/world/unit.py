@@ -29,13 +29,16 @@ THERMAL_VOLTS = 0.0257
 SHIELDED_MM = 2.0
 """Parts farther than a chip's own edge count from its middle, so at least so much is added to how far heat reaches."""
 SEEN_ON_PART = {FaultKind.MISSING_PART: ("missing", "missing"), FaultKind.HARD_SHORT: ("burst", "burst"),
-                FaultKind.QUIET_FAILURE: ("burst", "burst"), FaultKind.LIFTED_JOINT: ("askew", "askew")}
+                FaultKind.QUIET_FAILURE: ("burst", "burst"), FaultKind.LIFTED_JOINT: ("askew", "askew"),
+                FaultKind.BRIDGED_PINS: ("bridged", "bridged"),
+                FaultKind.WRONG_PART: ("swapped", "swapped")}
 """Kind of fault to what is seen, and the world's number for how often."""
 SEEN_IN_PORT = {FaultKind.OPEN_CONTACT: ("bent", "contact"), FaultKind.SHELL_CONTACT: ("bent", "contact"),
                 FaultKind.CROSSED_CONTACTS: ("crossed", "crossed"), FaultKind.LIFTED_JOINT: ("loose", "joint")}
 MISTAKEN_FOR = ("missing", "askew", "corroded")
 TO_GROUND = frozenset({FaultKind.HARD_SHORT, FaultKind.PARTIAL_SHORT, FaultKind.LEAKY_PART, FaultKind.SHELL_CONTACT})
-OF_A_NEW_JOINT = frozenset({FaultKind.LIFTED_JOINT, FaultKind.OPEN_CONTACT, FaultKind.OPEN_WINDING})
+OF_A_NEW_JOINT = frozenset({FaultKind.LIFTED_JOINT, FaultKind.OPEN_CONTACT, FaultKind.OPEN_WINDING,
+                            FaultKind.BRIDGED_PINS, FaultKind.CROSSED_CONTACTS, FaultKind.TORN_PAD})
 KNOCKED = frozenset({FaultKind.MISSING_PART, FaultKind.LIFTED_JOINT})
 
 
@@ -52,10 +55,12 @@ class WorldUnit:
         self.misplaced = misplaced or {}
         self.unlisted = unlisted
         self.faults: list[Hidden] = []
+        self.hurt: list[str] = []
         self.ever_faulty: set[str] = {UNLISTED_PART} if unlisted else set()
         self._breaks: dict[str, frozenset[str]] = {}
         self._comes_and_goes: dict[str, bool] = {}
         self._shows: dict[str, bool] = {}
+        self._counted: dict[str, bool] = {}
         self._possible: Mapping[str, tuple[Fault, ...]] = {}
         self.isolated: frozenset[str] = frozenset()
         self.circuit = self._scattered()
@@ -284,6 +289,16 @@ class WorldUnit:
                 found.append(PartSeen(fault.part, SEEN_ON_PART[fault.kind][0]))
         return tuple(dict.fromkeys(found))
 
+    def look_round(self, side: Side, parts: frozenset[str]) -> tuple[PartSeen, ...]:
+        """What is seen when a few parts are counted against the list and photo made before the work."""
+        found = [seen for seen in self.look_over(side) if seen.part in parts]
+        for fault, _ in self.faults:
+            if fault.kind is FaultKind.MISSING_PART and fault.part in parts and self._counted.setdefault(
+                    fault.id, bool(self.generator.random() < self.world.looks.counted)):
+                part = self.board.component_by_designator[fault.part]
+                found += [PartSeen(fault.part, "missing")] if part.side is side else []
+        return tuple(dict.fromkeys(found))
+
     # What is done to it.
 
     def isolate(self, change: Isolation) -> None:
@@ -310,8 +325,16 @@ class WorldUnit:
         if component is not None and generator.random() < numbers.harms:
             reach = numbers.harm_mm + max(component.width_mm, component.height_mm) / 2.0
             near = self._near(component, max(reach, SHIELDED_MM))
-            if near:
-                self._of_rework(str(generator.choice(near)), KNOCKED)
+            if near and self._hurt(str(generator.choice(near))):
+                self.hurt.append(self.faults[-1][0].id)
+
+    def _hurt(self, part: str) -> bool:
+        """Heat floats a neighbour off or lifts it, leaves it in another's place, or kills it."""
+        numbers = self.world.repairs
+        u = self.generator.random()
+        rare = {FaultKind.WRONG_PART} if u < numbers.moved else {FaultKind.QUIET_FAILURE} \
+            if u < numbers.moved + numbers.killed else frozenset[FaultKind]()
+        return (bool(rare) and self._of_rework(part, frozenset(rare))) or self._of_rework(part, KNOCKED)
 
     def _fit_another(self, part: str) -> None:
         """Another specimen: its junctions are its own."""

@@ -10,6 +10,7 @@ from dextrum.errors import EntryRefusedError
 ALSO = {"gone": "missing", "off": "missing", "empty": "missing", "cracked": "burst", "cratered": "burst",
         "burnt": "burst", "crooked": "askew", "shifted": "askew", "wet": "corroded", "corrosion": "corroded",
         "green": "corroded", "bridge": "bridged", "bridges": "bridged", "solder": "bridged",
+        "exchanged": "swapped", "wrong": "swapped", "moved": "swapped",
         "worked": "worked_on", "flux": "worked_on", "reworked": "worked_on"}
 """Other words for the findings."""
 FILLING = frozenset({"on", "is", "are", "and", "before"})

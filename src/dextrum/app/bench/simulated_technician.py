@@ -55,14 +55,17 @@ class Unit(Protocol):
     def rail_volts(self, rail: str, orientation: str) -> float: ...
     def inject(self, net: str, volts: float, amps: float, seen_by: str = ...) -> str: ...
     def look_over(self, side: Side) -> tuple[PartSeen, ...]: ...
+    def look_round(self, side: Side, parts: frozenset[str]) -> tuple[PartSeen, ...]: ...
     def isolate(self, change: Isolation) -> None: ...
     def mend(self, part: str, action: str) -> object: ...
 
 
 class HarmedUnit(Unit, Protocol):
-    """One of which it is known what is wrong. harmful: faults that break something it must do."""
+    """One of which it is known what is wrong. harmful: faults that break something it must do. hurt: ids of faults that
+    heat has made of neighbours of what was repaired, in order."""
 
     faults: list[tuple[Fault, float]]
+    hurt: list[str]
 
     def harmful(self) -> tuple[Fault, ...]: ...
 
@@ -150,6 +153,9 @@ class SimulatedTechnician:
 
     def look_over(self, side: Side) -> tuple[PartSeen, ...]:
         return self.unit.look_over(side)
+
+    def look_round(self, side: Side, parts: frozenset[str]) -> tuple[PartSeen, ...]:
+        return self.unit.look_round(side, parts)
 
     def inject(self, net: str, volts: float, amps: float, seen_by: str) -> str:
         """The part that warms; empty when nothing does."""

@@ -32,7 +32,8 @@ Progress = Callable[[int, int], None]
 
 @dataclass(frozen=True)
 class PlayerResult:
-    """Shares in 0 to 1; minutes; per 100 jobs. to_oracle: mean of ratios pair by pair."""
+    """Shares in 0 to 1; minutes; per 100 jobs. to_oracle: mean of ratios pair by pair. hurt: neighbours
+    that heat has hurt before power was on again, hurt_found: those suspected or mended by then; of the advice only."""
 
     player: str
     right: float
@@ -44,6 +45,8 @@ class PlayerResult:
     good_chips_per_100: float
     gates_broken: int
     never_ended: float
+    hurt: int = 0
+    hurt_found: int = 0
 
 
 @dataclass(frozen=True)
@@ -167,7 +170,8 @@ def _summary(player: str, played: Sequence[Played], oracle: Sequence[Played]) ->
                         float(np.median(minutes)), float(np.quantile(minutes, 0.9)), to_oracle,
                         100.0 * sum(p.good_parts for p in played) / count,
                         100.0 * sum(p.good_chips for p in played) / count, sum(p.gates_broken for p in played),
-                        float(np.mean([p.ended == "never" for p in played])))
+                        float(np.mean([p.ended == "never" for p in played])), sum(len(p.hurt) for p in played),
+                        sum(len(p.hurt_found) for p in played))
 
 
 def _worst_tenth(right: Sequence[bool]) -> float:
@@ -225,6 +229,8 @@ def evaluation_table(found: Evaluation) -> str:
                      f"{p.gates_broken} |")
     lines += ["", f"Calibration error {found.calibration_error:.3f}; {found.cases} cases of seed {found.seed}, world: "
               f"{found.world}{', mismatched' if found.mismatch else ''}, {found.seconds / 60:.1f} min."]
+    lines += [f"Neighbours that heat has hurt, found before power: {p.hurt_found} of {p.hurt}."
+              for p in found.players if p.hurt]
     if found.without:
         lines.append(f"Without {', '.join(found.without)}.")
     if found.worst_tenth is not None:

@@ -13,17 +13,20 @@ from dextrum.app.bench.simulated_technician import SimulatedTechnician
 from dextrum.app.evaluation.cases import Case
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.advice_model import AdviceModel
-from dextrum.core.advice.kinds.registry import kind_of
+from dextrum.core.advice.kinds.registry import activities_of_action, kind_of
 from dextrum.core.board import ComponentKind, FaultKind
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NO_ROW
 from dextrum.core.faults.mending import kinds_mended
 from dextrum.core.job import job_facts
 from dextrum.core.reference.warm import facts_as_judged
+from dextrum.core.safety.activities import Activity
 from dextrum.core.safety.gates import held_gates
 from dextrum.core.trail import Intake, Isolation, Payload
 
 MOST_STEPS = 70
 START = datetime(2026, 1, 5, 8, 0, tzinfo=UTC)
+SUSPECTED = 0.5
+"""Chance of a part from which harm done to it counts as found: likelier than not."""
 LEAST_CLAIM = 0.05
 """Chances of parts from here on are held against what was there."""
 
@@ -33,7 +36,8 @@ class Played:
     """What came of one case. claims: (chance, whether the part was faulty) as the advice gave them on the way.
 
     left: ids of faults that do harm and are still there; harmless: those that do none. gates_broken: how often
-    something was done that a gate held back."""
+    something was done that a gate held back. hurt: ids of faults that heat has made of neighbours, before power was on
+    again; hurt_found: those of them whose part was suspected by then, or mended."""
 
     right: bool
     minutes: float
@@ -48,6 +52,8 @@ class Played:
     left: tuple[str, ...] = ()
     harmless: tuple[str, ...] = ()
     name: str = ""
+    hurt: tuple[str, ...] = ()
+    hurt_found: tuple[str, ...] = ()
 
     def as_json(self, player: str) -> dict[str, object]:
         """As `evaluate --json` lists it under `plays`."""
@@ -55,6 +61,7 @@ class Played:
                 "why_wrong": self.why_wrong, "minutes": round(self.minutes, 2), "steps": self.steps,
                 "replaced": list(self.replaced), "good_parts": self.good_parts, "good_chips": self.good_chips,
                 "left": list(self.left), "harmless": list(self.harmless), "gates_passed": self.gates_broken,
+                "hurt": list(self.hurt), "hurt_found": list(self.hurt_found),
                 "claims": [[round(chance, 4), so] for chance, so in self.claims]}
 
 
@@ -138,6 +145,7 @@ def by_advice(advice: AdviceModel, case: Case) -> Played:
     """Does what the advice says, to the end."""
     technician = CaseTechnician(advice, case)
     claims: list[tuple[float, bool]] = []
+    harm = HarmFound()
     ended, steps = "never", 0
     while steps < MOST_STEPS and ended == "never":
         steps += 1
@@ -152,10 +160,31 @@ def by_advice(advice: AdviceModel, case: Case) -> Played:
             ended = "given up"
         if action.kind == "grow_pack":
             break  # the pack names no parts: nothing is advised, and nothing comes of going on
+        if Activity.POWER in activities_of_action(technician.board, action):
+            harm.counted_before_power(technician, found)
         technician.do(action)
     played = technician.result(ended, steps)
-    played.claims = claims
+    played.claims, played.hurt, played.hurt_found = claims, tuple(harm.hurt), tuple(harm.found)
     return played
+
+
+@dataclass
+class HarmFound:
+    """Neighbours that heat has hurt, counted once, when power is about to be on. found: suspected by then, at least as
+    likely as not, or mended already."""
+
+    hurt: list[str] = field(default_factory=list)
+    found: list[str] = field(default_factory=list)
+
+    def counted_before_power(self, technician: CaseTechnician, now: Assessment) -> None:
+        unit, hypotheses = technician.case.unit, now.posterior.hypotheses
+        left = {fault.id: fault.part for fault, _ in unit.faults}
+        for fault in unit.hurt[len(self.hurt):]:
+            chance = sum(float(c) for f, c in zip(hypotheses.faults, now.posterior.faults, strict=True)
+                         if f.part == left.get(fault))
+            if fault not in left or chance >= SUSPECTED:
+                self.found.append(fault)
+        self.hurt = list(unit.hurt)
 
 
 def _claims(found: Assessment, faulty: set[str]) -> list[tuple[float, bool]]:

@@ -31,6 +31,7 @@ from dextrum.core.trail import (
     Look,
     Outcome,
     Override,
+    PartAlone,
     Proof,
     RailVolts,
     Readings,
@@ -103,6 +104,14 @@ def _audit(p: Audit, _board: Board | None) -> tuple[str, str]:
 @card_of(BoardLook)
 def _board_look(p: BoardLook, _board: Board | None) -> tuple[str, str]:
     return f"Board, {p.side}", p.words
+
+
+@card_of(PartAlone)
+def _part_alone(p: PartAlone, _board: Board | None) -> tuple[str, str]:
+    count = len(p.readings)
+    off = [r.between for r in p.readings if not r.good]
+    read = f"{count} reading{'s' if count != 1 else ''}"
+    return f"{p.part} measured alone", f"{read} as a good one" if p.good else f"off: {', '.join(off[:3])}"
 
 
 @card_of(Swap)

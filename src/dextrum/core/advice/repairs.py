@@ -96,6 +96,9 @@ def build_repair_options(board: Board, hypotheses: Hypotheses, rates: ShopRates,
                      for rule in board.repair_rules if rule.kind is component.kind]
             if component.designator and component.kind is ComponentKind.IC and component.price == 0.0:
                 rules = []
+            if "wire" not in {rule[0] for rule in rules} and (torn := kinds_mended(board, part, "wire")):
+                rules.append(("wire", torn, rates.wire_minutes, board.access_levels[-1].id if board.access_levels
+                              else "", 0.5, 0.03))
         for action, kinds, minutes, access, price, risk in rules:
             mended = np.zeros(len(hypotheses.faults) + 1)
             for i in indices:

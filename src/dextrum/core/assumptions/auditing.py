@@ -16,3 +16,20 @@ SHOWN_FROM = assumed(
     "shown_from", 0.5, "chance", 0.3, 0.9,
     "Of reading off, from which a point is said to show a fault.",
     "Likelier than not.")
+ALONE_VOLTS = assumed(
+    "alone_volts", 0.06, "V", 0.02, 0.12,
+    "How far a good part by itself may read from the expected value, in diode mode.",
+    "Chips of one kind differ by some ten millivolts, those of another batch by some more; a shorted or open pin is "
+    "far off.")
+ALONE_OHMS_SHARE = assumed(
+    "alone_ohms_share", 0.2, "share", 0.05, 0.5,
+    "The same in ohms, beside the leads.",
+    "Windings and fuses are made to a fifth or so.")
+LEAD_OHMS = assumed(
+    "lead_ohms", 0.4, "ohm", 0.1, 1.0,
+    "What leads and tips add at most.",
+    "A usual pair of leads, not nulled.")
+ALONE_LEFT = assumed(
+    "alone_left", 0.25, "share", 0.05, 0.8,
+    "Of parts that are bad when fitted, what measuring them alone does not find.",
+    "A few pins show a dead chip's shorts and opens, and not what fails only under power.")

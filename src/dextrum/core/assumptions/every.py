@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dextrum.core.assumptions import auditing, breaking, looks, planning, readings, repairs, trials
+from dextrum.core.assumptions import auditing, breaking, looks, planning, readings, repairs, reworked, trials
 from dextrum.core.assumptions.assumption import ASSUMPTIONS, Assumption
 from dextrum.core.assumptions.looks import CLEAN_PORT
 from dextrum.core.board.kinds import ComponentKind
@@ -12,8 +12,9 @@ from dextrum.core.faults.registry import KINDS
 
 def every_assumption() -> tuple[Assumption, ...]:
     """In the order in which docs/assumptions.md has them."""
-    together = [ASSUMPTIONS[name.lower()] for module in (breaking, readings, looks, trials, repairs, auditing, planning)
-                for name in vars(module) if name.lower() in ASSUMPTIONS]
+    modules = breaking, readings, looks, trials, repairs, reworked, auditing, planning
+    together = [ASSUMPTIONS[name.lower()] for module in modules for name in vars(module)
+                if name.lower() in ASSUMPTIONS]
     return (*together, *_of_fault_kinds())
 
 

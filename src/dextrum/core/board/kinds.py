@@ -60,6 +60,9 @@ class FaultKind(StrEnum):
     MISSING_PART = "missing_part"
     BROKEN_TRACE = "broken_trace"
     QUIET_FAILURE = "quiet_failure"
+    BRIDGED_PINS = "bridged_pins"
+    TORN_PAD = "torn_pad"
+    WRONG_PART = "wrong_part"
 
 
 class Method(StrEnum):

@@ -9,12 +9,12 @@ what was seen since. It takes the place of the usual posterior only if something
 
 from __future__ import annotations
 
-from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 import numpy as np
 
+from dextrum.core.assumptions.auditing import ALONE_LEFT
 from dextrum.core.assumptions.repairs import (
     AGAIN_SO_LIKELY,
     ASKED_FROM,
@@ -25,6 +25,7 @@ from dextrum.core.assumptions.repairs import (
     OF_JOINTS,
     REPAIR_FAILS,
 )
+from dextrum.core.board import Fault
 from dextrum.core.diagnosis.evidence import Evidence, faults_mended, gather_evidence
 from dextrum.core.diagnosis.heat_reach import heated_neighbours
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW
@@ -33,21 +34,23 @@ from dextrum.core.diagnosis.posterior import Posterior, weigh_sets
 from dextrum.core.diagnosis.telling import EvidenceItem
 from dextrum.core.diagnosis.witness import SeenWitness
 from dextrum.core.faults.registry import KINDS
-from dextrum.core.trail import HOT_ACTIONS, Cell, Entry, Isolation, JobOpened, Rework, last_moment, standing
+from dextrum.core.trail import HOT_ACTIONS, Cell, Entry, Isolation, JobOpened, PartAlone, Rework, last_moment, standing
 
 TELLS = frozenset({"reading", "check", "rail", "supply", "board look", "audit look"})
 MOST_LEFT, LEAST_LEFT = 0.97, 1e-7
 """Bounds of the chance that a fault was left."""
 
 
-def chances_made(model: DiagnosisModel, part: str) -> np.ndarray:
-    """Chance of each row having been made by heat on this part, and by fitting it, (R,); kept."""
-    found = model.remembered(("made by heat", part), lambda: _chances_made(model, part))
+def chances_made(model: DiagnosisModel, part: str, measured_alone: bool = False) -> np.ndarray:
+    """Chance of each row having been made by heat on this part, and by fitting it, (R,); kept. measured_alone: the new
+    part was measured before it went on, and read well."""
+    found = model.remembered(("made by heat", part, measured_alone), lambda: _chances_made(
+        model, part, ALONE_LEFT if measured_alone else 1.0))
     assert found is not None
     return found
 
 
-def _chances_made(model: DiagnosisModel, part: str) -> np.ndarray:
+def _chances_made(model: DiagnosisModel, part: str, bad_parts: float) -> np.ndarray:
     board, hypotheses = model.board, model.hypotheses
     found = np.zeros(hypotheses.count)
     heated = board.component_by_designator.get(part)
@@ -55,21 +58,34 @@ def _chances_made(model: DiagnosisModel, part: str) -> np.ndarray:
     faults = [hypotheses.faults[int(f)] for f in hypotheses.fault_of_row[rows]]
     share = np.exp(hypotheses.log_prior[rows])
     own = np.array([f.part == part for f in faults], dtype=bool)
-    joint = own & np.array([KINDS[f.kind].of_a_joint for f in faults], dtype=bool)
-    other = own & ~joint
+    fitting = np.array([KINDS[f.kind].after_fitting for f in faults]) * own
+    worn = own & (fitting == 0.0) & np.array([KINDS[f.kind].by_hands == 0.0 for f in faults], dtype=bool)
     if heated is not None:
-        for mask, chance in ((joint, OF_JOINTS), (other, 1.0 - OF_JOINTS)):
-            if mask.any():
-                weight = np.where(mask, share, 0.0)
+        # Joints by how often each kind is what fitting leaves, whatever wear does; the rest as such parts fail.
+        for weight, chance in ((fitting * _within_kind(faults, share), OF_JOINTS),
+                               (worn * share, bad_parts * (1.0 - OF_JOINTS))):
+            if weight.any():
                 found[rows] += NEW_PART_FAILS * chance * weight / weight.sum()
         near = heated_neighbours(board, part)
-        hurt = np.array([f.part in near and KINDS[f.kind].by_heat for f in faults], dtype=bool)
+        hurt = np.array([KINDS[f.kind].by_heat if f.part in near else 0.0 for f in faults])
         if hurt.any():
             # Each neighbour alike, however many pins it has.
-            several = Counter(f.part for f, h in zip(faults, hurt, strict=True) if h)
-            weight = np.array([h / max(several[f.part], 1) for f, h in zip(faults, hurt, strict=True)])
+            weight = hurt * _within_kind(faults, share)
+            of_part = dict[str, float]()
+            for fault, one in zip(faults, weight, strict=True):
+                of_part[fault.part] = of_part.get(fault.part, 0.0) + float(one)
+            weight = np.array([w / of_part[f.part] if w else 0.0 for f, w in zip(faults, weight, strict=True)])
             found[rows] += HEAT_HURTS * weight / weight.sum()
     return found
+
+
+def _within_kind(faults: Sequence[Fault], share: np.ndarray) -> np.ndarray:
+    """Of all rows of one kind on one part, the share of each, (K,)."""
+    total = dict[tuple[str, str], float]()
+    for fault, one in zip(faults, share, strict=True):
+        key = fault.part, fault.kind
+        total[key] = total.get(key, 0.0) + float(one)
+    return np.array([one / total[f.part, f.kind] if one else 0.0 for f, one in zip(faults, share, strict=True)])
 
 
 def weigh_trail(model: DiagnosisModel, entries: Iterable[Entry],
@@ -111,6 +127,18 @@ def _was_anew(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: froze
     return bool(found)
 
 
+def _measured_alone(rework: Rework, before: tuple[Entry, ...]) -> bool:
+    """Whether the part that was fitted had been measured by itself, and read well; the last time counts, and not for a
+    part that was fitted earlier."""
+    for entry in reversed(before):
+        payload = entry.payload
+        if isinstance(payload, Rework) and payload.part == rework.part and payload.action == "replace":
+            return False
+        if isinstance(payload, PartAlone) and payload.part == rework.part:
+            return payload.good and rework.action == "replace"
+    return False
+
+
 def _rework_of(entry: Entry) -> Rework:
     assert isinstance(entry.payload, Rework)
     return entry.payload
@@ -141,7 +169,7 @@ def _as_left(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozen
         made = np.where(mended, REPAIR_FAILS * made, (1.0 - NOT_SO_SURE) * made)
         fitted = sum(isinstance(e.payload, Rework) and e.payload.part == rework.part and e.payload.action == "replace"
                      for e in before)
-        new = chances_made(model, rework.part) * AGAIN_SO_LIKELY ** fitted
+        new = chances_made(model, rework.part, _measured_alone(rework, before)) * AGAIN_SO_LIKELY ** fitted
         there[NOTHING_ROW] = made[NOTHING_ROW] = 0.0
         return np.stack([np.clip(there + new, LEAST_LEFT, MOST_LEFT), np.minimum(made + new, MOST_LEFT)])
 

@@ -31,6 +31,12 @@ def shown_as(board: Board, fault: Fault) -> tuple[str, float]:
     return KINDS[fault.kind].shown
 
 
+def counted(board: Board, fault: Fault) -> float:
+    """How often a fault shows when the parts round a repair are counted against the list and photo made before."""
+    what, often = shown_as(board, fault)
+    return max(often, KINDS[fault.kind].counted) if what else 0.0
+
+
 def sides_to_look_at(board: Board) -> tuple[Side, ...]:
     """Sides with parts that can be seen to be wrong."""
     return tuple(side for side in Side if any(
@@ -83,7 +89,7 @@ def audit_look_parts(model: DiagnosisModel, part: str, seen: Sequence[PartSeen],
     """The same of what was seen round one part after heat. looked_at: the parts that were counted there."""
     board, hypotheses = model.board, model.hypotheses
     every = looked_at | {part} | {s.part for s in seen}
-    shows = np.array([shown_as(board, fault)[1] if fault.part in every else 0.0 for fault in hypotheses.faults] + [0.0])
+    shows = np.array([counted(board, fault) if fault.part in every else 0.0 for fault in hypotheses.faults] + [0.0])
     return _seen_parts(model, seen, shows[hypotheses.fault_of_row])
 
 

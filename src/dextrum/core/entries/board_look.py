@@ -42,7 +42,7 @@ class BoardLook(EntryKind):
     """One side of the board looked over under magnification. seen: parts that are not as they should be; empty when all
     are. The latest of a side counts."""
 
-    version = 2  # 2: bridged
+    version = 3  # 2: bridged; 3: swapped
     side: Literal["top", "bottom"]
     seen: tuple[PartSeen, ...] = ()
     note: str = ""

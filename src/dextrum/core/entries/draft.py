@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from dextrum.core.entries.look import Look
     from dextrum.core.entries.outcome import Outcome
     from dextrum.core.entries.override import Override
+    from dextrum.core.entries.part_alone import PartAlone
     from dextrum.core.entries.proof import Proof
     from dextrum.core.entries.rail_volts import RailVolts
     from dextrum.core.entries.rework import Rework
@@ -70,6 +71,7 @@ class FactsDraft:
     readings: dict[tuple[int, str, str], StandingReading] = field(default_factory=dict)
     either_way_up: dict[tuple[int, str, str, bool], StandingReading] = field(default_factory=dict)
     apart: dict[tuple[int, str, str, frozenset[str]], StandingReading] = field(default_factory=dict)
+    measured_alone: dict[str, PartAlone] = field(default_factory=dict)
     reworks: list[tuple[int, Rework]] = field(default_factory=list)
     heated: list[datetime] = field(default_factory=list)
     rework_plan: ReworkPlan | None = None

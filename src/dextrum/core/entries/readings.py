@@ -91,12 +91,22 @@ class Readings(EntryKind):
     @classmethod
     def as_written(cls, data: dict[str, Any]) -> dict[str, Any]:
         """'OL' stands for an open reading, which JSON has no number for."""
-        return {**data, "readings": [{**r, "value": "OL"} if r["value"] in (None, float("inf")) else r
-                                     for r in data["readings"]]}
+        return open_as_word(data, "value")
 
     @classmethod
     def as_read(cls, data: dict[str, Any]) -> dict[str, Any]:
-        if not isinstance(data.get("readings"), list):
-            return data
-        return {**data, "readings": [{**r, "value": float("inf")} if isinstance(r, dict) and r.get("value") == "OL"
-                                     else r for r in data["readings"]]}
+        return open_from_word(data, "value")
+
+
+def open_as_word(data: dict[str, Any], *names: str) -> dict[str, Any]:
+    """The readings of a written payload with 'OL' for open ones, in the fields named."""
+    return {**data, "readings": [{**r, **{name: "OL" for name in names if r[name] in (None, float("inf"))}}
+                                 for r in data["readings"]]}
+
+
+def open_from_word(data: dict[str, Any], *names: str) -> dict[str, Any]:
+    """The other way round; what is no list of readings is left as it is, to be refused."""
+    if not isinstance(data.get("readings"), list):
+        return data
+    return {**data, "readings": [{**r, **{name: float("inf") for name in names if r.get(name) == "OL"}}
+                                 if isinstance(r, dict) else r for r in data["readings"]]}

@@ -13,6 +13,7 @@ from dextrum.core.faults.kind import Place
 
 class BridgedWindings(Connection):
     word = FaultKind.BRIDGED_WINDINGS
+    after_fitting = 0.2
     words = "its two lines are bridged"
 
     def places(self, board: Board, part: Component) -> Iterator[Place]:

@@ -17,6 +17,7 @@ class CrossedContacts(Connection):
     words = "contacts {t} crossed"
     clean_port = 0.2
     blows_feeders = True
+    after_fitting = 0.3
 
     def places(self, board: Board, part: Component) -> Iterator[Place]:
         names = {t.name for t in part.terminals}

@@ -43,13 +43,15 @@ class Hit(NamedTuple):
 class KindOfFault(ABC):
     """One kind of fault.
 
-    words: of one such fault, with {t} for its terminals. quiet: no reading shows it. of_copper: the board's, stays when
-    a part is taken off. needs_part: nothing of it is left when the part is off. mended_by: what mends it where a pack
-    has no rules. shown: how it shows when the board is looked over, and how often. clean_port: chance that the port
-    looks clean although it is there. dirt_hides, loosens: what in a port speaks for it. moves_with_plug: the draw then
-    comes and goes with the plug. blows_feeders: it may have taken a fuse or filter along. of_a_joint: what a joint that
-    did not take looks like. by_heat: what heat does to a neighbour. may_spare_rail: it can leave its rail up and
-    disturb only what runs over it.
+    words: of one such fault, with {t} for its terminals. quiet: no reading shows it. of_copper: the board's, stays
+    when a part is taken off. needs_part: nothing of it is left when the part is off. mended_by: what mends it where a
+    pack has no rules. shown: how it shows when the board is looked over, and how often. counted: how often when a few
+    parts are compared with the list and photo made before. clean_port: chance that the port looks clean although it
+    is there. dirt_hides, loosens: what in a port speaks for it. moves_with_plug: the draw then comes and goes with
+    the plug. blows_feeders: it may have taken a fuse or filter along. after_fitting: how often, beside the other
+    kinds, joints that did not take look like it. by_heat: how often heat does it to a neighbour, beside the others.
+    by_hands: of all that fails of such a part, the share that earlier work has made, where a pack has no rate of it:
+    a kind that nothing but work makes. may_spare_rail: it can leave its rail up and disturb only what runs over it.
     """
 
     word: ClassVar[FaultKind]
@@ -59,13 +61,15 @@ class KindOfFault(ABC):
     stays_without_part: ClassVar[bool] = False
     mended_by: ClassVar[frozenset[str]] = frozenset({"replace"})
     shown: ClassVar[tuple[str, float]] = ("", 0.0)
+    counted: ClassVar[float] = 0.0
     clean_port: ClassVar[float] = CLEAN_PORT
     dirt_hides: ClassVar[bool] = False
     loosens: ClassVar[bool] = False
     moves_with_plug: ClassVar[bool] = False
     blows_feeders: ClassVar[bool] = False
-    of_a_joint: ClassVar[bool] = False
-    by_heat: ClassVar[bool] = False
+    after_fitting: ClassVar[float] = 0.0
+    by_heat: ClassVar[float] = 0.0
+    by_hands: ClassVar[float] = 0.0
     may_spare_rail: ClassVar[bool] = False
 
     def sizes(self, of: ComponentKind | None) -> Sizes:

@@ -22,8 +22,8 @@ class LiftedJoint(Interruption):
     clean_port = 0.8
     loosens = True
     moves_with_plug = True
-    of_a_joint = True
-    by_heat = True
+    after_fitting = 1.0
+    by_heat = 1.0
 
     def places(self, board: Board, part: Component) -> Iterator[Place]:
         if part.kind is ComponentKind.CAPACITOR:  # either end does the same

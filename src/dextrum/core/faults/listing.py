@@ -20,15 +20,19 @@ def enumerate_faults(board: Board, trace_weight: float = TRACE_WEIGHT) -> tuple[
 
 
 def _part_faults(board: Board, part: Component) -> Iterator[Fault]:
-    for rate in board.failure_rates:
-        if rate.kind is not part.kind or rate.weight == 0:
+    rates = {rate.mode: rate.weight for rate in board.failure_rates if rate.kind is part.kind}
+    every = sum(rates.values())
+    # What only work on a board makes, a pack need not rate: it goes by how often such a part fails at all.
+    rates |= {word: kind.by_hands * every for word, kind in KINDS.items() if kind.by_hands > 0 and word not in rates}
+    for mode, weight in rates.items():
+        if weight == 0:
             continue
-        kind = KINDS[rate.mode]
+        kind = KINDS[mode]
         places = list(kind.places(board, part))
         for terminals, shown in places:
             yield Fault(
-                id=":".join((part.designator, rate.mode.value, *terminals)), part=part.designator, kind=rate.mode,
-                terminals=terminals, weight=rate.weight * part.failure_factor / len(places),
+                id=":".join((part.designator, mode.value, *terminals)), part=part.designator, kind=mode,
+                terminals=terminals, weight=weight * part.failure_factor / len(places),
                 variants=kind.sizes(part.kind), words=kind.words.format(t=shown or " and ".join(terminals)))
 
 

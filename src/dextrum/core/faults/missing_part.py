@@ -19,7 +19,8 @@ class MissingPart(Interruption):
     words = "missing or knocked off"
     stays_without_part = True
     shown = ("missing", 0.9)
-    by_heat = True
+    counted = 0.97
+    by_heat = 1.0
 
     def places(self, board: Board, part: Component) -> Iterator[Place]:
         yield (), ""

@@ -17,7 +17,7 @@ class OpenContact(Interruption):
     clean_port = 0.55
     dirt_hides = True
     moves_with_plug = True
-    of_a_joint = True
+    after_fitting = 1.0
 
     def edit(self, board: Board, circuit: Circuit, fault: Fault, ohms: float, new_node: int) -> Edit:
         return cut_owner(circuit, fault.part, f"{address_of(fault)}/contact")

@@ -16,7 +16,7 @@ from dextrum.core.faults.kind import Place, address_of
 class OpenWinding(Interruption):
     word = FaultKind.OPEN_WINDING
     words = "line {t} open"
-    of_a_joint = True
+    after_fitting = 1.0
 
     def places(self, board: Board, part: Component) -> Iterator[Place]:
         yield from lines_of(board, part)

@@ -16,6 +16,7 @@ class QuietFailure(KindOfFault):
     word = FaultKind.QUIET_FAILURE
     words = "dead, although its readings are normal"
     quiet = True
+    by_heat = 0.1
     shown = ("burst", 0.04)
 
     def places(self, board: Board, part: Component) -> Iterator[Place]:

@@ -8,6 +8,7 @@ from dextrum.core.board.model import Board
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.network import Circuit
 from dextrum.core.faults.blown_fuse import BlownFuse
+from dextrum.core.faults.bridged_pins import BridgedPins
 from dextrum.core.faults.bridged_windings import BridgedWindings
 from dextrum.core.faults.broken_trace import BrokenTrace
 from dextrum.core.faults.crossed_contacts import CrossedContacts
@@ -21,6 +22,8 @@ from dextrum.core.faults.open_winding import OpenWinding
 from dextrum.core.faults.partial_short import PartialShort
 from dextrum.core.faults.quiet_failure import QuietFailure
 from dextrum.core.faults.shell_contact import ShellContact
+from dextrum.core.faults.torn_pad import TornPad
+from dextrum.core.faults.wrong_part import WrongPart
 
 EVERY: tuple[type[KindOfFault], ...] = (
     OpenContact,
@@ -36,6 +39,9 @@ EVERY: tuple[type[KindOfFault], ...] = (
     MissingPart,
     BrokenTrace,
     QuietFailure,
+    BridgedPins,
+    TornPad,
+    WrongPart,
 )
 KINDS: dict[FaultKind, KindOfFault] = {kind.word: kind() for kind in EVERY}
 

@@ -19,5 +19,5 @@ class AuditRework(KindOfAction):
     def perform(self, hands: Hands, action: Action) -> None:
         part = hands.board.component_by_designator.get(action.target)
         round_it = heated_neighbours(hands.board, action.target) | {action.target}
-        seen = () if part is None else tuple(s for s in hands.look_over(part.side) if s.part in round_it)
+        seen = () if part is None else hands.look_round(part.side, round_it)
         hands.note(Audit(AUDIT_STEPS, part=action.target, seen=seen), minutes=action.minutes)

@@ -1,0 +1,20 @@
+"""Faults that hands make: how often they are there before anybody here has worked on the board, what they break."""
+
+from __future__ import annotations
+
+from dextrum.core.assumptions.assumption import assumed
+
+BY_HANDS = assumed(
+    "by_hands", {"bridged_pins": 0.004, "torn_pad": 0.002, "wrong_part": 0.002}, "share", 0.0, 0.05,
+    "Of all that fails of such a part, what somebody's earlier work has made, where a pack has no rate of it.",
+    "Few boards come in worked on, and most of that work is seen; after a repair here such faults count by what the "
+    "repair may have done.")
+WRONG_CAPACITOR = assumed(
+    "wrong_capacitor", 0.3, "chance", 0.05, 0.8,
+    "A capacitor of another value breaks what its net is needed for.",
+    "One on a data line or a loop does, one among several on a rail does not; two that were swapped on one board left "
+    "its dock dark.")
+WRONG_RESISTOR = assumed(
+    "wrong_resistor", 0.7, "chance", 0.3, 0.95,
+    "A resistor of another value breaks what its line is for.",
+    "A pull-up or divider ten times off is as good as missing or shorted.")

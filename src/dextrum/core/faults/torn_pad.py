@@ -1,0 +1,29 @@
+"""A pad torn off the board under a contact or a pin: the part is whole, and no new part mends it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from dextrum.core.assumptions.reworked import BY_HANDS
+from dextrum.core.board.kinds import ComponentKind, FaultKind
+from dextrum.core.board.model import Board, Component
+from dextrum.core.faults.kind import Place
+from dextrum.core.faults.lifted_joint import LiftedJoint
+
+TORN_UNDER = frozenset({ComponentKind.RECEPTACLE, ComponentKind.FILTER})
+"""What is pulled at: the plug does it to a port, tweezers to a filter. Others are lifted with the joint floating."""
+
+
+class TornPad(LiftedJoint):
+    word = FaultKind.TORN_PAD
+    words = "pad of {t} torn"
+    stays_without_part = True
+    mended_by = frozenset({"wire"})
+    shown = ("", 0.0)
+    loosens = False
+    by_heat = 0.0
+    by_hands = BY_HANDS["torn_pad"]
+    after_fitting = 0.15
+
+    def places(self, board: Board, part: Component) -> Iterator[Place]:
+        return super().places(board, part) if part.kind in TORN_UNDER else iter(())
