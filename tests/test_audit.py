@@ -1,4 +1,4 @@
-"""The audit by measuring: few readings that show what heat has done, what is seen is evidence, and what the window says."""
+"""The audit by measuring: few readings show what heat has done, what is seen is evidence, the window leads to both."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from itertools import combinations
 
 import numpy as np
 
-from dextrum.app.advising.assess import assess
+from dextrum.app.advising.assess import Assessment, assess
 from dextrum.app.advising.looking import parse_audit
 from dextrum.app.rework.audit_words import audit_rows, audit_sentence, by_eye_words
 from dextrum.core.advice.outcomes import OUTCOMES
@@ -91,8 +91,9 @@ class WalkTest(unittest.TestCase):
         for part in ("J1", "U1", "FL3"):
             found = walk(part, due=points_of_part(duo_board(), part, BOARD_OUT))
             named = {one.part for one in found.parts}
-            hurt = {f.part for f, c in zip(duo_advice().model.hypotheses.faults, duo_advice().model.hypotheses.per_fault(
-                chances_made(duo_advice().model, part)), strict=True) if c > 0 and f.part != part}
+            hypotheses = duo_advice().model.hypotheses
+            made = hypotheses.per_fault(chances_made(duo_advice().model, part))
+            hurt = {f.part for f, c in zip(hypotheses.faults, made, strict=True) if c > 0 and f.part != part}
             self.assertEqual(named, hurt)
             self.assertTrue(all(one.shown or one.by_eye for one in found.parts))
 
@@ -158,10 +159,11 @@ class ParseTest(unittest.TestCase):
 
 class AuditWindowTest(WindowCase):
     def fill(self, store: JobStore) -> None:
-        store.add_trail([new_entry(payload, "Ines") for payload in (
+        payloads: tuple[Payload, ...] = (
             JobOpened("SLS-0720", "Tarnwick Duo", "tarnwick-duo-c"), Intake("no dock", ("no_dock",)), Look(("clean",)),
             Supply("a", 9.1, 1.85), Supply("b", 9.1, 1.85), Cell("unplugged"), *as_good("J1.A10"),
-            Rework("replace", "FL3"))])
+            Rework("replace", "FL3"))
+        store.add_trail([new_entry(payload, "Ines") for payload in payloads])
 
     def setUp(self) -> None:
         super().setUp()
@@ -169,6 +171,10 @@ class AuditWindowTest(WindowCase):
         self.window.show_view("rework")
         self.application.processEvents()
         self.view = self.window.views.rework
+
+    def weighed(self) -> Assessment:
+        assert self.window.model.assessment is not None
+        return self.window.model.assessment
 
     def test_round_the_heat_is_looked_at_and_read_before_power(self) -> None:
         panel = self.view.round
@@ -188,22 +194,23 @@ class AuditWindowTest(WindowCase):
         audits = self.window.model.facts.audits
         self.assertEqual((audits[0][1].part, audits[0][1].words, audits[0][1].note), ("FL3", "C34 missing", "tweezers"))
         self.assertFalse(self.window.model.facts.unaudited)
-        self.assertEqual(self.window.model.assessment.suspects[0].fault.part, "C34")
+        self.assertEqual(self.weighed().suspects[0].fault.part, "C34")
 
     def test_what_is_due_is_walked_and_the_panel_goes_with_power(self) -> None:
-        done = self.window.model.assessment
-        audit = done.audits[-1]
+        audit = self.weighed().audits[-1]
         self.window.model.record(Audit(AUDIT_STEPS, part="FL3"))
         self.settled()
         self.view.round.read_them.click()
         self.application.processEvents()
-        self.assertIn(self.window.current_view().name, ("port", "board"))
+        shown = self.window.current_view()
+        assert shown is not None
+        self.assertIn(shown.name, ("port", "board"))
         for readings in (*new_joints("FL3", BOARD_OUT), *as_good(*audit.points)):
             self.window.model.record(readings)
         self.settled()
-        self.assertNotEqual(self.window.model.assessment.advice.next.kind, "recheck")
+        self.assertNotEqual(self.weighed().advice.next.kind, "recheck")
         facts = self.window.model.facts
-        rows = audit_rows(duo_board(), self.window.model.assessment.audits[-1], facts, 1)
+        rows = audit_rows(duo_board(), self.weighed().audits[-1], facts, 1)
         self.assertTrue(all(row.now for row in rows))
         self.window.model.record(Supply("a", 9.1, 1.85))
         self.settled()

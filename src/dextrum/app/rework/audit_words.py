@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from dextrum.core.board import Board
 from dextrum.core.board.value_words import value_words
 from dextrum.core.job import JobFacts
-from dextrum.core.rework.audit import AuditWalk
+
+if TYPE_CHECKING:
+    from dextrum.core.rework.audit import AuditWalk
 
 MOST_NAMED = 10
 MOST_ROWS = 12

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from dextrum.app.rework.audit_words import MOST_ROWS, AuditRow, audit_rows, audit_sentence, by_eye_words
 from dextrum.core.board import Board
 from dextrum.core.job import JobFacts
-from dextrum.core.rework.audit import AuditWalk
 from dextrum.desktop.frame.view import clear_layout, quiet_label
+
+if TYPE_CHECKING:
+    from dextrum.core.rework.audit import AuditWalk
 
 HEADS = ("Point", "Good board", "Now", "Would show")
 

@@ -11,9 +11,10 @@ from dextrum.desktop.frame.flow_layout import FlowLayout
 
 class PlanRow(QWidget):
     """Signals: wanted (a recipe is to be added for the part in hand), cleared, planned, heated (what its heat does is
-    asked), mixed (what its solders melt at is asked)."""
+    asked), measured (the part by itself), mixed (what its solders melt at is asked)."""
 
     heated = Signal()
+    measured = Signal()
     mixed = Signal()
     wanted = Signal()
     cleared = Signal()
@@ -26,6 +27,9 @@ class PlanRow(QWidget):
         self.recipe.setAccessibleName("Recipe")
         self.recipe.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.recipe.setMinimumContentsLength(24)
+        self.alone = QPushButton("Measure it alone…")
+        self.alone.setToolTip("The new part, before it goes on: what a good one reads by itself")
+        self.alone.clicked.connect(self.measured)
         self.add, self.lead, self.clear = QPushButton("Add to the plan"), QPushButton("Lead me"), QPushButton("Clear")
         self.heat = QPushButton("How hot?")
         self.heat.setToolTip("When the joints float by this recipe, and what softens beside them")
@@ -38,7 +42,8 @@ class PlanRow(QWidget):
         self.lead.clicked.connect(self.planned)
         self.clear.clicked.connect(self.cleared)
         self.list = QLabel()
-        for part in (QLabel("Recipe"), self.recipe, self.heat, self.mix, self.add, self.list, self.lead, self.clear):
+        for part in (QLabel("Recipe"), self.recipe, self.heat, self.mix, self.alone, self.add, self.list, self.lead,
+                     self.clear):
             row.addWidget(part)
         self.show_list(())
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from contextlib import suppress
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import (
@@ -21,8 +22,8 @@ from PySide6.QtWidgets import (
 from dextrum.app.advising.reason_words import not_suspected_words
 from dextrum.app.rework.heat_answer import HeatAnswer, heat_words
 from dextrum.app.rework.leading import Led, led, planned
+from dextrum.app.rework.part_alone import taken_alone, verdict_words
 from dextrum.app.rework.recipes import RecipeBook, kind_of_part, make_usual, usual_recipe
-from dextrum.core.advice.recommend import Advice
 from dextrum.core.advice.wording import part_words
 from dextrum.core.board import Board, Component
 from dextrum.core.rework.plan import ordered, saving_words
@@ -32,12 +33,17 @@ from dextrum.desktop.frame.background import Background
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.value_field import ValueBox, ValueField
 from dextrum.desktop.frame.view import JobView, quiet_label
+from dextrum.desktop.rework.alone_panel import AlonePanel
 from dextrum.desktop.rework.audit_panel import AuditPanel
 from dextrum.desktop.rework.heat_plan import HeatPanel
 from dextrum.desktop.rework.lead_panel import LeadPanel
 from dextrum.desktop.rework.plan_row import PlanRow
 from dextrum.desktop.rework.solder_panel import SolderPanel
 from dextrum.errors import DextrumError
+
+if TYPE_CHECKING:
+    from dextrum.core.advice.recommend import Advice
+    from dextrum.core.rework.alone import AloneReading
 
 ACTIONS = (("replace", "replaced"), ("reflow", "resoldered"), ("wire", "wired"), ("clean", "cleaned"))
 AUDIT = (("counted", "small parts near the heat counted against the list"), ("bridges", "no bridges"),
@@ -122,6 +128,13 @@ class ReworkView(JobView):
         self.body.addLayout(grid)
         self.solder = SolderPanel()
         self.body.addWidget(self.solder)
+        self.alone = AlonePanel()
+        self.alone.taken.connect(self._part_measured)
+        self.measuring = Background(self)
+        self.measuring.finished.connect(self._show_alone)
+        self.measuring.failed.connect(self.alone.say)
+        self._alone: tuple[str, tuple[AloneReading, ...]] = ("", ())
+        self.body.addWidget(self.alone)
         self.body.addWidget(self.heat)
         self.body.addWidget(self.neighbours)
         head = QLabel("Audit, before any power")
@@ -136,6 +149,7 @@ class ReworkView(JobView):
         self.plan.heated.connect(self._ask_heat)
         self.plan.recipe.currentIndexChanged.connect(lambda _index: self._forget_other_heat())
         self.plan.mixed.connect(self._ask_mix)
+        self.plan.measured.connect(self._measure_alone)
         grid.addWidget(self.plan, 4, 0, 1, 2)
         self.save = QPushButton("Record the rework")
         self.save.clicked.connect(self._record)
@@ -154,6 +168,7 @@ class ReworkView(JobView):
             self._heated = None
             self.heat.clear()
             self.solder.hide()
+            self.alone.hide()
             self.part.clear()
             if board is not None:
                 traces = [f"trace {t.id}" for t in board.traces]
@@ -219,6 +234,38 @@ class ReworkView(JobView):
         self.solder.open_for(joints_cubic_mm(self.model.board, self.part.currentText().strip()))
         QTimer.singleShot(0, self.solder, lambda: self.scroll_to(self.solder))
 
+    def _measure_alone(self) -> None:
+        """What the part in hand reads by itself, from the board's circuit; made beside the window."""
+        part, facts, session = self.part.currentText().strip(), self.model.facts, self.model.session
+        if self.model.board is None or not part:
+            self.say_trouble("Name the part first.")
+            return
+        pack_id, meter = facts.pack_id, session.meter
+
+        def work(_told: Callable[[float], bool]) -> object:
+            from dextrum.core.rework.alone import alone
+
+            model = session.library.advice_model(pack_id, meter).model
+            return part, alone(model.board, model.circuit, part)
+
+        self.measuring.start(work)
+
+    def _show_alone(self, found: tuple[str, tuple[AloneReading, ...]]) -> None:
+        if found[0] == self.part.currentText().strip():
+            self._alone = found
+            self.alone.open_for(*found)
+            QTimer.singleShot(0, self.alone, lambda: self.scroll_to(self.alone))
+
+    def _part_measured(self, texts: list[str]) -> None:
+        part, wanted = self._alone
+        try:
+            taken = taken_alone(part, self.source.text().strip(), wanted, texts)
+        except DextrumError as problem:
+            self.alone.say(str(problem))
+            return
+        if self.model.record(taken):
+            self.alone.say(verdict_words(taken))
+
     def _forget_other_heat(self) -> None:
         """The heat of another part or another recipe is not left to be read as that of what is in hand."""
         if self._heated is not None and (self._heated[1] != self.part.currentText().strip()
@@ -279,6 +326,7 @@ class ReworkView(JobView):
     def close_work(self) -> None:
         super().close_work()
         self.work.close()
+        self.measuring.close()
         self.solder.work.close()
         self.calibrating.close()
 
@@ -352,6 +400,8 @@ class ReworkView(JobView):
         part, board = self._component(), self.model.board
         self._offer_recipes()
         self._forget_other_heat()
+        if self._alone[0] != self.part.currentText().strip():
+            self.alone.hide()
         if part is None or board is None:
             self.neighbours.setText("")
             return
@@ -398,6 +448,9 @@ class ReworkView(JobView):
             missing = [words for key, words in AUDIT if not self.audit[key].isChecked()]
             self._reset()
             said = [] if before is None else [not_suspected_words(before, name)]
+            alone = (facts.measured_alone or {}).get(name)
+            if alone is not None and not alone.good and action == "replace":
+                said.append(f"{name} was measured alone and was off.")
             if missing and action != "clean":
                 said.append(f"Not audited: {'; '.join(missing)}.")
             if any(said):

@@ -1,0 +1,44 @@
+"""A part measured by itself: what is to be read, and what was typed against it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from dextrum.app.reading.typed import parse_reading
+from dextrum.core.board.value_words import value_words
+from dextrum.core.trail import PartAlone, ReadAlone
+from dextrum.errors import EntryRefusedError
+
+if TYPE_CHECKING:
+    from dextrum.core.rework.alone import AloneReading
+
+
+def expected_words(reading: AloneReading) -> str:
+    """'0.512 V in diode mode' or 'OL in ohms'."""
+    return f"{value_words(reading.expected, reading.method)} in {'diode mode' if reading.method.is_diode else 'ohms'}"
+
+
+def taken_alone(part: str, source: str, wanted: Sequence[AloneReading], typed: Sequence[str]) -> PartAlone:
+    """What was typed, in the order of what is read; an empty field was not read. Raises EntryRefusedError with the
+    place that is wrong."""
+    found = []
+    for reading, text in zip(wanted, typed, strict=True):
+        if not text.strip():
+            continue
+        try:
+            value = parse_reading(text, reading.between, reading.method).value
+        except EntryRefusedError as problem:
+            raise EntryRefusedError(f"{reading.between}: {problem.happened}", problem.kept, problem.next_step) from None
+        found.append(ReadAlone(reading.between, value, reading.expected, reading.judged(value)))
+    if not found:
+        raise EntryRefusedError("Nothing is typed yet.", "Nothing was recorded.", "Type what the meter shows.")
+    return PartAlone(part, source, tuple(found))
+
+
+def verdict_words(taken: PartAlone) -> str:
+    """What it means for fitting it."""
+    off = [r.between for r in taken.readings if not r.good]
+    if off:
+        return f"Off: {', '.join(off)}. Take another part, or read again with clean tips."
+    return "Reads as a good part. Read it again once it is on: heat can kill what was good."
