@@ -291,11 +291,11 @@ class RecommendTest(unittest.TestCase):
         base: tuple[Payload, ...] = (*SUPPLIED, rest_of_the_port("A10"), reading("J1.A10", math.inf),
                                      reading("FL5.3", math.inf), reading("FL5.3-4", math.inf), replaced("FL5"),
                                      reading("J1.A10", 0.452), *new_joints("FL5", but={"FL5.3": math.inf}),
-                                     *as_good("J1.A9", "J1.B6"), Cause("dock"))
+                                     Cause("dock"))
         found = assessed(*base)
         self.assertEqual((found.advice.next.kind, found.advice.next.points), ("measure", ("FL5.3",)))
         self.assertIn("again", found.advice.next.title)
-        cleared = assessed(*base, reading("FL5.3", 0.452))
+        cleared = assessed(*base, reading("FL5.3", 0.452), *as_good("J1.A9", "J1.B6"))
         self.assertEqual(cleared.advice.next.kind, "prove")
         self.assertEqual(cleared.posterior.evidence.scale.slips, 0.02)
 

@@ -159,6 +159,11 @@ class BruteForceSetsTest(unittest.TestCase):
             return np.array([0.5, 0.5]) if row == 1 else np.zeros(2)
         if fault.part == "something else":
             return np.array([fault.id == "else:power", fault.id == "else:run"], dtype=float)
+        if fault.kind is FaultKind.BRIDGED_PINS:
+            # Which of the two functions each pair of pins is in the way of; the fuse joins IN and OUT.
+            return np.array([0.9, 0.9] if "IN" in fault.terminals else [0.0, 0.9])
+        if fault.kind is FaultKind.WRONG_PART:
+            return np.array([0.3, 0.0])
         chance = {FaultKind.BLOWN_FUSE: 0.98, FaultKind.HARD_SHORT: 0.98, FaultKind.LIFTED_JOINT: 0.95,
                   FaultKind.QUIET_FAILURE: 1.0, FaultKind.MISSING_PART: 0.0,
                   FaultKind.PARTIAL_SHORT: min(max(1.1 - 0.1 * math.log2(max(ohms, 1.0) / 4.0), 0.3), 0.98)}[fault.kind]

@@ -64,7 +64,9 @@ class Netlist:
             self.cut.add(fault.part)
         elif fault.kind is FaultKind.OPEN_CONTACT:
             self.cut.add(f"{fault.part}.{first}/contact")
-        elif fault.kind is FaultKind.LIFTED_JOINT:
+        elif fault.kind is FaultKind.WRONG_PART and part is not None and part.kind is ComponentKind.RESISTOR:
+            self.cut.add(fault.part)  # another one takes its place, below
+        elif fault.kind in (FaultKind.LIFTED_JOINT, FaultKind.TORN_PAD):
             receptacle = part is not None and part.kind is ComponentKind.RECEPTACLE
             self.cut.add(f"{fault.part}.{first}/joint" if receptacle else f"{fault.part}.{first}")
         elif fault.kind in (FaultKind.OPEN_WINDING, FaultKind.BLOWN_FUSE):
@@ -107,7 +109,10 @@ class Netlist:
         receptacle = (part := self.board.component_by_designator.get(fault.part)) is not None \
             and part.kind is ComponentKind.RECEPTACLE
         shorts = (FaultKind.HARD_SHORT, FaultKind.PARTIAL_SHORT, FaultKind.LEAKY_PART, FaultKind.SHELL_CONTACT,
-                  FaultKind.CROSSED_CONTACTS, FaultKind.BRIDGED_WINDINGS)
+                  FaultKind.CROSSED_CONTACTS, FaultKind.BRIDGED_WINDINGS, FaultKind.BRIDGED_PINS)
+        if fault.kind is FaultKind.WRONG_PART and part is not None and part.kind is ComponentKind.RESISTOR:
+            one, two = (self.node(f"{fault.part}.{t.name}") for t in part.terminals[:2])
+            self.element("R", one, two, f"{ohms}")
         if fault.kind in shorts:
             ends = [self.surface(f"{fault.part}.{t}") if receptacle else self.node(f"{fault.part}.{t}")
                     for t in fault.terminals[:2]]

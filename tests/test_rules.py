@@ -36,8 +36,8 @@ class RuleTest(unittest.TestCase):
     def test_without_a_rule_the_plan_decides(self) -> None:
         """The dead charger that nobody can explain is given up, where nothing has to be tried before."""
         advice = replace(duo_advice(), without=frozenset({"look_further"}))
-        self.assertEqual(by_advice(advice, draw_case(advice, 12, 205)).ended, "given up")
-        self.assertEqual(by_advice(duo_advice(), draw_case(duo_advice(), 12, 205)).ended, "repaired")
+        self.assertEqual(by_advice(advice, draw_case(advice, 15, 205)).ended, "given up")
+        self.assertEqual(by_advice(duo_advice(), draw_case(duo_advice(), 15, 205)).ended, "repaired")
 
     def test_an_unknown_rule_is_named(self) -> None:
         for name in ("nonsense", "protocol"):

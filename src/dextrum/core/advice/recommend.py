@@ -27,6 +27,7 @@ from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import Posterior
 from dextrum.core.draw.cell import Span
 from dextrum.core.job import JobFacts
+from dextrum.core.reference.off_points import off_points
 from dextrum.core.safety.gates import Gate, held_gates
 from dextrum.core.safety.recheck import points_to_recheck
 
@@ -80,7 +81,9 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
     gates = held_gates(board, advice.model.references, seen)
     held = {activity.value for gate in gates for activity in gate.holds}
     due = points_to_recheck(board, advice.model.references, seen)
-    beside = tuple(point for audit in audits_due(advice, seen, due) for point in audit.points)
+    # What reads as it did before the repair is dealt with first: another round of heat comes anyhow.
+    still_off = facts.epoch > 0 and bool(off_points(board, advice.model.references, seen, facts.epoch))
+    beside = () if still_off else tuple(p for audit in audits_due(advice, seen, due) for p in audit.points)
     before = Preconditions(weighing, seen, gates, starts)
     plan = Plan(weighing, doubt, before.reach)
     proposed = [before.reach(action) for kind in KINDS.values() for action in kind.proposed(plan)]

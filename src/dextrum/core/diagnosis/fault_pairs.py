@@ -56,6 +56,11 @@ class FaultPairs:
         return np.asarray(self.log_prior[self.first, self.second])
 
     @cached_property
+    def spans_meeting(self) -> np.ndarray:
+        """Whether either of the two changes more than one island, (M,)."""
+        return np.asarray(self.spans[self.first] | self.spans[self.second])
+
+    @cached_property
     def cuts_meeting(self) -> np.ndarray:
         """Whether either of the two cuts the network, (M,)."""
         return np.asarray(self.cuts[self.first] | self.cuts[self.second])

@@ -169,7 +169,9 @@ def _meeting_pairs(model: DiagnosisModel, evidence: Evidence, tables: list[tuple
         log_weight = apart + np.bincount(here, larger, len(first))
         bound = apart + np.bincount(here, most, len(first))
     solved = ~meeting
-    wanted = np.flatnonzero(meeting) if exact else np.flatnonzero(meeting & pairs.cuts_meeting & (bound > threshold))
+    # A fault that joins two places carries what sits on one to where only it has part: that is left to exactness.
+    wanted = np.flatnonzero(meeting | pairs.spans_meeting) if exact else np.flatnonzero(
+        meeting & pairs.cuts_meeting & (bound > threshold))
     if not exact and len(wanted) > MOST_EXACT:
         wanted = wanted[np.argsort(-bound[wanted], kind="stable")[:MOST_EXACT]]
     if len(wanted):

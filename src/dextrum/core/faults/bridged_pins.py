@@ -29,7 +29,7 @@ class BridgedPins(Connection):
 
     def places(self, board: Board, part: Component) -> Iterator[Place]:
         """Pins that follow one another in the pack, on different nets; that is as near as a pack tells."""
-        if part.kind not in (ComponentKind.IC, ComponentKind.ESD_ARRAY):
+        if part.kind is not ComponentKind.IC:
             return
         role = {net.name: net.role for net in board.nets}
         for one, two in pairwise(part.terminals):

@@ -1,4 +1,4 @@
-"""A pad torn off the board under a contact or a pin: the part is whole, and no new part mends it."""
+"""A pad torn off the board under a contact: the part is whole, and no new part mends it."""
 
 from __future__ import annotations
 
@@ -10,8 +10,8 @@ from dextrum.core.board.model import Board, Component
 from dextrum.core.faults.kind import Place
 from dextrum.core.faults.lifted_joint import LiftedJoint
 
-TORN_UNDER = frozenset({ComponentKind.RECEPTACLE, ComponentKind.FILTER})
-"""What is pulled at: the plug does it to a port, tweezers to a filter. Others are lifted with the joint floating."""
+TORN_UNDER = frozenset({ComponentKind.RECEPTACLE})
+"""What is pulled at: a plug does it to a port, and so does lifting one whose joints have not all melted."""
 
 
 class TornPad(LiftedJoint):
