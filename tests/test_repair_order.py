@@ -5,9 +5,13 @@ from __future__ import annotations
 import random
 import time
 import unittest
+from dataclasses import replace
 from itertools import permutations
 
+from dextrum.app.rework.recipes import RecipeBook
 from dextrum.core.rework.order import MOST_EXACT, Repair, best_order, cost_of
+from dextrum.core.rework.plan import covers, ordered, saving_words
+from tests.support import duo_board
 
 
 def some(seed: int, count: int) -> list[Repair]:
@@ -46,6 +50,23 @@ class OrderTest(unittest.TestCase):
         self.assertEqual([r.part for r in best_order([chip, under])], ["C1", "U1"])
         with self.assertRaises(ValueError):
             best_order([chip, Repair("C1", "top", 1, 0, 3, 1, after=frozenset({"U1"}))])
+
+    def test_what_lies_under_another_part_is_done_before_it(self) -> None:
+        recipes = RecipeBook().recipes
+        chip = duo_board().component_by_designator["U1"]
+        under = replace(duo_board().component_by_designator["C14"], x_mm=chip.x_mm, y_mm=chip.y_mm)
+        board = replace(duo_board(), components=tuple(under if c.designator == "C14" else c
+                                                      for c in duo_board().components))
+        wished = [("U1", recipes["chip-braided"]), ("C14", recipes["small-part"])]
+        self.assertFalse(covers(duo_board(), "U1", "C14"))
+        self.assertTrue(covers(board, "U1", "C14"))
+        best, cost, typed = ordered(board, wished)
+        self.assertEqual([part for part, _ in best], ["C14", "U1"])
+        self.assertEqual((cost.forbidden, typed.forbidden), (0, 1))
+        self.assertIn("measured first", saving_words(cost, typed))
+        moved = tuple(replace(p, x_mm=chip.x_mm, y_mm=chip.y_mm) if p.part == "C14" else p for p in duo_board().points)
+        self.assertTrue(covers(replace(duo_board(), points=moved), "U1", "C14"), "where it is measured counts too")
+        self.assertEqual([part for part, _ in ordered(duo_board(), wished)[0]][0], "U1")
 
     def test_one_and_none_and_equals_stay_as_typed(self) -> None:
         self.assertEqual(best_order([]), ())

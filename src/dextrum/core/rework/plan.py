@@ -6,9 +6,9 @@ Preparation that says the same for several repairs is done once, before the firs
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from dextrum.core.board import Board, ComponentKind
+from dextrum.core.board import Board, ComponentKind, Side
 from dextrum.core.rework.order import OrderCost, Repair, best_order, cost_of
 from dextrum.core.rework.recipe import Recipe, RecipeStep
 
@@ -42,12 +42,40 @@ def repair_of(board: Board, part: str, recipe: Recipe) -> Repair:
                   component.kind is ComponentKind.CONNECTOR or component.heat_sensitive)
 
 
+def covers(board: Board, one: str, other: str) -> bool:
+    """Whether a part, once it is on, covers the other, or a point at which the other is measured."""
+    above, below = board.component_by_designator.get(one), board.component_by_designator.get(other)
+    if above is None or below is None or above is below:
+        return False
+
+    def beneath(side: Side, x_mm: float, y_mm: float) -> bool:
+        return (side is above.side and abs(x_mm - above.x_mm) <= above.width_mm / 2
+                and abs(y_mm - above.y_mm) <= above.height_mm / 2)
+
+    points = (point for point in board.points if other in (point.part, (point.to or "").partition(".")[0])
+              and one not in (point.part, (point.to or "").partition(".")[0]))
+    return beneath(below.side, below.x_mm, below.y_mm) or any(beneath(p.side, p.x_mm, p.y_mm) for p in points)
+
+
+def _measured_first(board: Board, made: Sequence[Repair]) -> list[Repair]:
+    """What is covered by another repair's part is done, and so measured, before it. Of two that cover each other
+    nothing can be said."""
+    names = [repair.part for repair in made]
+    return [replace(repair, after=frozenset(other for other in names if covers(board, repair.part, other)
+                                            and not covers(board, other, repair.part))) for repair in made]
+
+
 def ordered(board: Board, repairs: Sequence[tuple[str, Recipe]]) -> tuple[tuple[tuple[str, Recipe], ...], OrderCost,
                                                                           OrderCost]:
-    """The repairs in their best order, what that costs, and what the order typed would."""
-    made = [repair_of(board, part, recipe) for part, recipe in repairs]
+    """The repairs in their best order, what that costs, and what the order typed would. Where what lies under what goes
+    round in a circle, only the heat decides."""
+    made = _measured_first(board, [repair_of(board, part, recipe) for part, recipe in repairs])
     by_part = dict(repairs)
-    best = best_order(made)
+    try:
+        best = best_order(made)
+    except ValueError:
+        made = [replace(repair, after=frozenset()) for repair in made]
+        best = best_order(made)
     return tuple((repair.part, by_part[repair.part]) for repair in best), cost_of(best), cost_of(made)
 
 
@@ -70,6 +98,8 @@ def steps_of(repairs: Sequence[tuple[str, Recipe]]) -> tuple[PlannedStep, ...]:
 def saving_words(best: OrderCost, typed: OrderCost) -> str:
     """What the best order spares beside the one typed; empty where it is the same."""
     said = []
+    if typed.forbidden > best.forbidden:
+        said.append("what would be covered is measured first")
     if typed.again > best.again:
         said.append(f"{typed.again - best.again} fewer heating{'s' if typed.again - best.again > 1 else ''} of what is "
                     "new or tender")
