@@ -39,7 +39,7 @@ from dextrum.store.jobs import JobStore
 
 LONG = bool(os.environ.get("DEXTRUM_LONG_TESTS"))
 """Whether the studies run at their full length: `./dextrum test --long`."""
-DUO, ORB, SLIVER = "tarnwick-duo-c", "bramlet-orb-a", "tarnwick-sliver-a"
+DUO, ORB, SLIVER, LEAF = "tarnwick-duo-c", "bramlet-orb-a", "tarnwick-sliver-a", "ondry-leaf-a"
 START = datetime(2026, 3, 12, 9, 0, tzinfo=UTC)
 DEMO_DAY = datetime(2026, 3, 12, 13, 10, tzinfo=UTC)
 

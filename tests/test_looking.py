@@ -100,7 +100,12 @@ class BoardLookTest(unittest.TestCase):
         away = {p.designator: np.hypot(p.x_mm - place.x_mm, p.y_mm - place.y_mm) for p in board.components
                 if p.side is place.side}
         of = model.hypotheses.fault_of_row
-        by_part = {model.hypotheses.faults[int(of[r])].part: float(gain[r]) for r in range(2, len(gain))}
+        by_part: dict[str, float] = {}
+        for r in range(2, len(gain)):
+            fault = model.hypotheses.faults[int(of[r])]
+            by_part[fault.part] = max(by_part.get(fault.part, 0.0), float(gain[r]))
+            if KINDS[fault.kind].by_hands:
+                self.assertEqual(float(gain[r]), 0.0, "liquid swaps no parts")
         near = sorted((d, by_part[p]) for p, d in away.items() if p in by_part)
         self.assertTrue(all(a >= b - 1e-12 for (_, a), (_, b) in pairwise(near)))
         self.assertEqual(near[-1][1], 0.0)

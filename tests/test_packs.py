@@ -86,7 +86,8 @@ class ShippedPackTest(unittest.TestCase):
         self.assertEqual(sorted(c.number for c in by_name.values()), list(range(1, 25)))
 
     def test_known_good_is_what_the_generator_makes_from_its_seed(self) -> None:
-        for name, own in ((DUO, None), ("bramlet-orb-a", (("SLS-0811", "SLS-0812"), 811))):
+        for name, own in ((DUO, None), ("bramlet-orb-a", (("SLS-0811", "SLS-0812"), 811)),
+                          ("ondry-leaf-a", (("SLS-0861", "SLS-0864", "SLS-0870"), 861))):
             board = library().board(name)
             made = known_good_of_loaners(board) if own is None else known_good_of_loaners(board, *own)
             self.assertEqual(known_good_csv(made), (PACKS / name / "known_good.csv").read_text())

@@ -34,7 +34,7 @@ class RuleTest(unittest.TestCase):
         self.assertEqual(found.advice.next.kind, "make_safe")
 
     def test_without_a_rule_the_plan_decides(self) -> None:
-        """The dead charger that nobody can explain is given up, where nothing has to be tried before."""
+        """A unit with two faults is given up, where nothing has to be tried before, and mended with the rule."""
         advice = replace(duo_advice(), without=frozenset({"look_further"}))
         self.assertEqual(by_advice(advice, draw_case(advice, 15, 205)).ended, "given up")
         self.assertEqual(by_advice(duo_advice(), draw_case(duo_advice(), 15, 205)).ended, "repaired")

@@ -34,6 +34,8 @@ WORDS = {
     "symptoms": "What an owner may say, and codes the device shows.", "draw_states": "What a power meter may show.",
     "draw_outcomes": "Which draw states follow from what is broken; the first row that is broken decides.",
     "repair_rules": "What an action on a kind of part takes away.", "checks": "The proof, check by check.",
+    "kits": "Small boards that take the place of a part.", "within": "Share of it that is allowed.",
+    "off": "What it means where it is not so.",
     "rail_checks": "Rails that can be read with power at the port.", "cautions": "Warnings of this model's own.",
     "prior_nothing": "Share of units that come in with nothing wrong.",
     "prior_something_else": "Share of units with something this pack does not list.",

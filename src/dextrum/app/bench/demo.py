@@ -31,7 +31,7 @@ from dextrum.store.gear import add_gear, prove_gear
 from dextrum.store.jobs import JobStore
 from dextrum.store.known_good import add_readings
 
-DUO, ORB, SLIVER = "tarnwick-duo-c", "bramlet-orb-a", "tarnwick-sliver-a"
+DUO, ORB, SLIVER, LEAF = "tarnwick-duo-c", "bramlet-orb-a", "tarnwick-sliver-a", "ondry-leaf-a"
 Progress = Callable[[int, int], None]
 BENCH = "Saltmarsh Library Service"
 TECHNICIAN = "Ines"
@@ -80,6 +80,8 @@ STORIES = (
           ("no_charge",), "inject", "a strange charger", "none", 68.0),
     Story("SLS-0417", DUO, "U1:hard_short:CC2", 6, 2.0, "Does not charge on its own supply, nor in the dock.",
           ("no_charge", "no_dock"), "repair", "charger from a market stall", "supply, dock", 3.0),
+    Story("SLS-0562", LEAF, "J1:open_contact:A1", 62, 4.0, "Charges only while the plug is held.",
+          ("no_charge", "wobbles"), "repair", "in use since the first year", "its own supply", 52.0),
     Story("SLS-0466", DUO, "J1:open_contact:A10", 46, 0.4, "The picture flickers in the dock.", (), "look", "",
           "dock", 90.0),
 )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from dextrum.app.reading.typed import parse_reading
+from dextrum.app.reading.typed import parse_number, parse_reading
 from dextrum.core.board.value_words import value_words
 from dextrum.core.trail import PartAlone, ReadAlone
 from dextrum.errors import EntryRefusedError
@@ -14,8 +14,15 @@ if TYPE_CHECKING:
     from dextrum.core.rework.alone import AloneReading
 
 
+MOST_VOLTS = 60.0
+
+
 def expected_words(reading: AloneReading) -> str:
     """'0.512 V in diode mode' or 'OL in ohms'."""
+    if reading.powered:
+        return f"{reading.expected:.2f} V, from a supply with its current limited"
+    if reading.within is not None and reading.expected != float("inf"):
+        return f"{value_words(reading.expected, reading.method)} within {100 * reading.within:.0f} %"
     return f"{value_words(reading.expected, reading.method)} in {'diode mode' if reading.method.is_diode else 'ohms'}"
 
 
@@ -27,7 +34,8 @@ def taken_alone(part: str, source: str, wanted: Sequence[AloneReading], typed: S
         if not text.strip():
             continue
         try:
-            value = parse_reading(text, reading.between, reading.method).value
+            value = parse_number(text, 0.0, MOST_VOLTS, "V") if reading.powered else parse_reading(
+                text, reading.between, reading.method).value
         except EntryRefusedError as problem:
             raise EntryRefusedError(f"{reading.between}: {problem.happened}", problem.kept, problem.next_step) from None
         found.append(ReadAlone(reading.between, value, reading.expected, reading.judged(value)))
@@ -36,9 +44,10 @@ def taken_alone(part: str, source: str, wanted: Sequence[AloneReading], typed: S
     return PartAlone(part, source, tuple(found))
 
 
-def verdict_words(taken: PartAlone) -> str:
+def verdict_words(taken: PartAlone, wanted: Sequence[AloneReading] = ()) -> str:
     """What it means for fitting it."""
     off = [r.between for r in taken.readings if not r.good]
     if off:
-        return f"Off: {', '.join(off)}. Take another part, or read again with clean tips."
+        means = dict.fromkeys(r.off for r in wanted if r.between in off and r.off)
+        return " ".join((f"Off: {', '.join(off)}.", *means, "Take another part, or read again with clean tips."))
     return "Reads as a good part. Read it again once it is on: heat can kill what was good."

@@ -11,6 +11,7 @@ from dextrum.errors import DextrumError
 from dextrum.store.jobs import JobStore
 from dextrum.store.recipes import load_recipe
 
+RETROFIT = "retrofit"
 CHOSEN = "recipe."
 """Setting: the shop's usual recipe, by kind of part and action."""
 
@@ -33,9 +34,13 @@ class RecipeBook:
         self.troubles = tuple(troubles)
 
     def for_part(self, board: Board | None, part: str, action: str) -> tuple[Recipe, ...]:
-        """Recipes for a part of the board, or for a trace, by what is done to it."""
+        """Recipes for a part of the board, or for a trace, by what is done to it. A part that a kit can stand in for
+        may be replaced by it."""
         kind = kind_of_part(board, part)
-        return tuple(recipe for recipe in self.recipes.values() if kind in recipe.kinds and recipe.action == action)
+        wanted = {action}
+        if action == "replace" and board is not None and any(kit.part == part for kit in board.kits):
+            wanted.add(RETROFIT)
+        return tuple(recipe for recipe in self.recipes.values() if kind in recipe.kinds and recipe.action in wanted)
 
 
 def kind_of_part(board: Board | None, part: str) -> str:

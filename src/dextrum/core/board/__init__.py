@@ -19,7 +19,7 @@ from dextrum.core.board.model import (
     Terminal,
     Trace,
 )
-from dextrum.core.board.procedures import Caution, ProofCheck, RailCheck, RepairRule
+from dextrum.core.board.procedures import Caution, Kit, KitReading, ProofCheck, RailCheck, RepairRule
 
 __all__ = [
     "UNLISTED_PART",
@@ -36,6 +36,8 @@ __all__ = [
     "Fault",
     "FaultKind",
     "Function",
+    "Kit",
+    "KitReading",
     "Method",
     "Net",
     "NetRole",

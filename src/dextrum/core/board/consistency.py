@@ -168,6 +168,14 @@ def _rail_checks(board: Board) -> Iterator[Inconsistency]:
                 yield Inconsistency("rail_checks", check.id, f"function {name!r} is not listed", "a function")
 
 
+def _kits(board: Board) -> Iterator[Inconsistency]:
+    for kit in board.kits:
+        if kit.part not in board.component_by_designator:
+            yield Inconsistency("kits", kit.id, f"part {kit.part!r} is not listed", "a part whose place it takes")
+        if not kit.readings:
+            yield Inconsistency("kits", kit.id, "nothing is read of it", "at least one reading")
+
+
 def _others(board: Board) -> Iterator[Inconsistency]:
     for rule in board.repair_rules:
         if rule.access not in board.access_order:
@@ -195,8 +203,9 @@ def inconsistencies(board: Board) -> tuple[Inconsistency, ...]:
         *_duplicates("points", (p.id for p in board.points)),
         *_duplicates("functions", (f.id for f in board.functions)),
         *_duplicates("symptoms", (s.id for s in board.symptoms)),
+        *_duplicates("kits", (kit.id for kit in board.kits)),
         *_duplicates("rail_checks", (c.id for c in board.rail_checks)),
         *_duplicates("draw_states", (f"{s.supply_class} {s.id}" for s in board.draw_states)),
         *_components(board), *_points(board), *_ports(board), *_functions(board), *_cycles(board),
-        *_draw(board), *_rail_checks(board), *_others(board),
+        *_draw(board), *_rail_checks(board), *_kits(board), *_others(board),
     )

@@ -12,7 +12,7 @@ from functools import cached_property
 
 from dextrum.core.board.bounds import STRICT, require
 from dextrum.core.board.kinds import ComponentKind, FaultKind, Method, NetRole, Side
-from dextrum.core.board.procedures import Caution, ProofCheck, RailCheck, RepairRule
+from dextrum.core.board.procedures import Caution, Kit, ProofCheck, RailCheck, RepairRule
 
 
 @dataclass(frozen=True)
@@ -378,6 +378,7 @@ class Board:
     repair_rules: tuple[RepairRule, ...] = ()
     checks: tuple[ProofCheck, ...] = ()
     rail_checks: tuple[RailCheck, ...] = ()
+    kits: tuple[Kit, ...] = ()
     cautions: tuple[Caution, ...] = ()
     prior_nothing: float = 0.06
     prior_something_else: float = 0.03

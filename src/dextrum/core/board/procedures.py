@@ -67,6 +67,41 @@ class RailCheck:
 
 
 @dataclass(frozen=True)
+class KitReading:
+    """One thing read of a kit by itself. between: what the probes touch, in words. ohms: between them, or volts: with
+    the kit on a supply; none of both where it must read OL. within: share of it. off: what it means where it is not so.
+    """
+
+    __pydantic_config__ = STRICT
+    between: str
+    ohms: float | None = None
+    volts: float | None = None
+    within: float = 0.1
+    off: str = ""
+
+    def __post_init__(self) -> None:
+        if not self.between.strip():
+            raise ValueError("nothing is named; expected what the probes touch")
+        if self.ohms is not None and self.volts is not None:
+            raise ValueError("both ohms and volts; expected one of them")
+        require(self.ohms if self.ohms is not None else 0.0, 0.0, 1e7, "ohms")
+        require(self.volts if self.volts is not None else 0.0, 0.0, 60.0, "volts")
+        require(self.within, 0.001, 1.0, "within")
+
+
+@dataclass(frozen=True)
+class Kit:
+    """A small board that takes the place of a part, such as a worn socket of its own kind. part: whose place it takes;
+    readings: what is read of it by itself, before it goes on."""
+
+    __pydantic_config__ = STRICT
+    id: str
+    words: str
+    part: str
+    readings: tuple[KitReading, ...]
+
+
+@dataclass(frozen=True)
 class Caution:
     """A warning and the views in which it is shown."""
 

@@ -20,6 +20,7 @@ from dextrum.core.trail import BoardLook, Look, PartSeen
 if TYPE_CHECKING:
     from dextrum.core.diagnosis.model import DiagnosisModel
 
+LIQUID = "corroded"
 NOT_LOOKED_AT = frozenset({ComponentKind.RECEPTACLE})
 
 
@@ -73,7 +74,10 @@ def region_gain(model: DiagnosisModel, designator: str, what: str) -> np.ndarray
     hypotheses, board = model.hypotheses, model.board
     place = board.component_by_designator[designator]
     near = {part.designator: nearness(place, part) for part in board.components}
-    per_fault = np.array([np.log1p((RAISED[what] - 1.0) * near.get(fault.part, 0.0)) for fault in hypotheses.faults]
+    # Liquid swaps no parts and bridges no pins.
+    spared = what == LIQUID
+    per_fault = np.array([np.log1p((RAISED[what] - 1.0) * near.get(fault.part, 0.0))
+                          if not (spared and KINDS[fault.kind].by_hands) else 0.0 for fault in hypotheses.faults]
                          + [0.0])
     return np.asarray(per_fault[hypotheses.fault_of_row])
 

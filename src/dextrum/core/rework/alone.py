@@ -22,16 +22,24 @@ MOST_SUPPLY_PINS, MOST_SIGNAL_PINS = 6, 4
 
 @dataclass(frozen=True)
 class AloneReading:
-    """between: what the probes touch, in words. expected: volts or ohms of a good part, inf for OL."""
+    """between: what the probes touch, in words. expected: volts or ohms of a good part, inf for OL. within: the share
+    of it that is allowed, where its maker says; powered: volts with a supply on it; off: what it means where it is not
+    so."""
 
     between: str
     method: Method
     expected: float
+    within: float | None = None
+    powered: bool = False
+    off: str = ""
 
     def judged(self, value: float) -> bool:
         """Whether a part that reads this is as a good one."""
         if self.expected == OPEN or value == OPEN:
             return self.expected == value
+        if self.within is not None:
+            leads = 0.0 if self.powered else LEAD_OHMS
+            return abs(value - self.expected) <= self.within * self.expected + leads
         if self.method.is_diode:
             return abs(value - self.expected) <= ALONE_VOLTS
         return abs(value - self.expected) <= LEAD_OHMS + ALONE_OHMS_SHARE * self.expected
@@ -49,6 +57,16 @@ def alone(board: Board, circuit: Circuit, part: str) -> tuple[AloneReading, ...]
     if component.lines:
         return _of_lines(component)
     return _of_pins(board, circuit, component)
+
+
+def kit_alone(board: Board, part: str) -> tuple[AloneReading, ...]:
+    """What is read of the kit that takes a part's place; nothing where the pack has none."""
+    kit = next((kit for kit in board.kits if kit.part == part), None)
+    if kit is None:
+        return ()
+    return tuple(AloneReading(r.between, Method.RESISTANCE, r.volts if r.volts is not None else
+                              OPEN if r.ohms is None else r.ohms, r.within, r.volts is not None, r.off)
+                 for r in kit.readings)
 
 
 def _of_port(part: Component) -> tuple[AloneReading, ...]:

@@ -129,6 +129,10 @@ class PortLadder(QWidget):
             words.append("asked for next")
         return ", ".join(words)
 
+    def rows_there(self) -> str:
+        """'AB', or 'A' for a socket of its own kind with one row."""
+        return "AB" if any(lane.contact.row == "B" for lane in self.lanes) else "A"
+
     def _lane_rect(self, lane: Lane) -> QRect:
         half = self.width() // 2
         return QRect(0 if lane.contact.row == "A" else half, int(self._row_top(lane.contact.place)), half,
@@ -252,7 +256,8 @@ class PortLadder(QWidget):
     def _paint_axes(self, painter: QPainter, labels: bool) -> None:
         painter.setFont(look.font(12))
         bottom = self.height()
-        for row in "AB":
+        rows = self.rows_there()
+        for row in rows:
             zero, scale = self._axis(row)
             step = abs(scale) * (TICKS[1] - TICKS[0])
             crowded = 1 if step >= look.px(26) else 2 if step * 2 >= look.px(26) else 4
@@ -268,7 +273,8 @@ class PortLadder(QWidget):
         painter.setPen(look.colour("ink"))
         painter.setFont(look.font(12, QFont.Weight.DemiBold))
         painter.drawText(QRectF(0, 0, 90, look.px(18)), Qt.AlignmentFlag.AlignLeft, "row A · V")
-        painter.drawText(QRectF(self.width() - 90, 0, 90, look.px(18)), Qt.AlignmentFlag.AlignRight, "row B · V")
+        if "B" in rows:
+            painter.drawText(QRectF(self.width() - 90, 0, 90, look.px(18)), Qt.AlignmentFlag.AlignRight, "row B · V")
 
     def _paint_lane(self, painter: QPainter, lane: Lane, top: float, height: float) -> None:
         row, judged = lane.contact.row, self.judged.get(lane.point)

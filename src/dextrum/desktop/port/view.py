@@ -62,15 +62,19 @@ class ReceptacleKey(QWidget):
         width, height = look.px(240), look.px(48)
         left, top = (self.width() - width) / 2, (self.height() - height) / 2
         painter.setPen(QPen(look.colour("ink"), 2))
-        painter.drawRoundedRect(QRectF(left, top, width, height), height / 2, height / 2)
-        step = (width - look.px(48)) / 11
+        one_row = bool(self.lanes) and all(lane.contact.row == "A" for lane in self.lanes)
+        last = max((lane.contact.place for lane in self.lanes), default=12) if one_row else 12
+        # A socket of its own kind is no oval with two rows.
+        round_by = look.px(6) if one_row else height / 2
+        painter.drawRoundedRect(QRectF(left, top, width, height), round_by, round_by)
+        step = (width - look.px(48)) / max(last - 1, 1)
         painter.setFont(look.font(12))
         # Plain rectangles: this is painted anew with every reading.
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         for lane in self.lanes:
             place = lane.contact.place
             x = left + look.px(24) + ((place - 1) if lane.contact.row == "A" else (12 - place)) * step
-            y = top + height * (0.27 if lane.contact.row == "A" else 0.62)
+            y = top + height * (0.45 if one_row else 0.27 if lane.contact.row == "A" else 0.62)
             verdict = self.verdicts.get(lane.point, Verdict.NOT_JUDGED)
             box = QRect(round(x) - look.px(4), round(y) - look.px(4), look.px(8), look.px(12))
             painter.setPen(QPen(look.colour("ink"), 3 if lane.point == self.current else 1))
@@ -79,11 +83,12 @@ class ReceptacleKey(QWidget):
             painter.drawRect(box)
         painter.setPen(look.colour("quiet"))
         side = look.px(40)
-        for text, x, y in (("A1", left - side - 6, top), ("B12", left - side - 6, top + height / 2)):
-            painter.drawText(QRectF(x, y, side, height / 2),
+        high = height if one_row else height / 2
+        for text, x, y in (("A1", left - side - 6, top), ("" if one_row else "B12", left - side - 6, top + high)):
+            painter.drawText(QRectF(x, y, side, high),
                              Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
-        for text, y in (("A12", top), ("B1", top + height / 2)):
-            painter.drawText(QRectF(left + width + 6, y, side, height / 2),
+        for text, y in ((f"A{last}", top), ("" if one_row else "B1", top + high)):
+            painter.drawText(QRectF(left + width + 6, y, side, high),
                              Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
 
 
@@ -137,6 +142,8 @@ class PortView(JobView):
             self._lanes = lanes_of(board, references, method)
         lanes = self._lanes
         self._name_contacts(board)
+        self.hints[1].setText("← → to the twin\ntype over to record again" if any(
+            lane.contact.row == "B" for lane in lanes) else "type over to record again")
         shown = self.model.readings_of_this_way_up()
         judged = {p: r for p, r in shown.items() if r.method is method}
         comparison = self._comparison()

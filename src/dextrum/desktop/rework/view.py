@@ -23,7 +23,7 @@ from dextrum.app.advising.reason_words import not_suspected_words
 from dextrum.app.rework.heat_answer import HeatAnswer, heat_words
 from dextrum.app.rework.leading import Led, led, planned
 from dextrum.app.rework.part_alone import taken_alone, verdict_words
-from dextrum.app.rework.recipes import RecipeBook, kind_of_part, make_usual, usual_recipe
+from dextrum.app.rework.recipes import RETROFIT, RecipeBook, kind_of_part, make_usual, usual_recipe
 from dextrum.core.advice.wording import part_words
 from dextrum.core.board import Board, Component
 from dextrum.core.rework.plan import ordered, saving_words
@@ -241,12 +241,14 @@ class ReworkView(JobView):
             self.say_trouble("Name the part first.")
             return
         pack_id, meter = facts.pack_id, session.meter
+        recipe = self.book.recipes.get(str(self.plan.recipe.currentData()))
+        by_kit = recipe is not None and recipe.action == RETROFIT
 
         def work(_told: Callable[[float], bool]) -> object:
-            from dextrum.core.rework.alone import alone
+            from dextrum.core.rework.alone import alone, kit_alone
 
             model = session.library.advice_model(pack_id, meter).model
-            return part, alone(model.board, model.circuit, part)
+            return part, kit_alone(model.board, part) if by_kit else alone(model.board, model.circuit, part)
 
         self.measuring.start(work)
 
@@ -264,7 +266,7 @@ class ReworkView(JobView):
             self.alone.say(str(problem))
             return
         if self.model.record(taken):
-            self.alone.say(verdict_words(taken))
+            self.alone.say(verdict_words(taken, wanted))
 
     def _forget_other_heat(self) -> None:
         """The heat of another part or another recipe is not left to be read as that of what is in hand."""
