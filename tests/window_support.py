@@ -17,6 +17,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from dextrum.app.job.session import BenchSession
+from dextrum.app.library.library import PackLibrary
 from dextrum.desktop import theme
 from dextrum.desktop.frame.window import MainWindow
 from dextrum.desktop.theme import look
@@ -66,12 +67,16 @@ class WindowCase(unittest.TestCase):
         self.store = JobStore(self.path)
         self.addCleanup(self.store.close)
         self.fill(self.store)
-        self.session = BenchSession(self.store, library(), "Ines", clock=lambda: datetime.now(UTC))
+        self.session = BenchSession(self.store, self.packs(), "Ines", clock=lambda: datetime.now(UTC))
         self.window = MainWindow(self.session)
         self.addCleanup(self.close_window)
         self.window.show()
         self.window.activateWindow()
         QTest.qWaitForWindowActive(self.window)
+
+    def packs(self) -> PackLibrary:
+        """The boards that this window knows."""
+        return library()
 
     def close_window(self) -> None:
         if self.window is not None:

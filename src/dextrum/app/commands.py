@@ -258,6 +258,17 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
                 short="Shop rates"),
         Command("shop.price", "Price of a part", "", "in this shop", "money cost", ("board",), short="Part price"),
     )),
+    ("Pack", (
+        Command("view.packmaking", "Pack", "Alt+9", "what the pack of this model knows, and what it can't say yet",
+                "view board model describe", ("job",)),
+        Command("pack.new", "Another model", "", "a pack for a unit nobody has described: four questions",
+                "new own pack create template", short="Another model…"),
+        Command("pack.good", "This unit is good: learn from it", "",
+                "its readings and its draw teach the pack", "reference known-good teach", ("board",),
+                short="This unit is good…"),
+        Command("pack.send", "Send this pack", "", "as one zip file, with its readings", "export share save",
+                ("board",), short="Send the pack…"),
+    )),
     ("Instruments and sound", (
         Command("instrument.find", "Look for instruments", "Ctrl+Shift+F",
                 "multimeter, port tester, power meter, supply", "connect search device"),

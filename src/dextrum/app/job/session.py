@@ -227,6 +227,19 @@ class BenchSession:
         join_shop(self.store, self.library)
         return new
 
+    def learn_good_unit(self, job_id: str) -> int:
+        """What was read of a unit that is said to be good teaches its pack, one of the shop's own; how many readings
+        were new. Raises EntryRefusedError where nothing was read, StoreError, ImportRefusedError."""
+        from dextrum.app.packmaking.own_packs import readings_of_good, taught
+
+        trail = self.store.trail(job_id)
+        facts = job_facts(trail)
+        board = self.library.board(facts.pack_id)
+        new = add_readings(self.store, facts.pack_id, readings_of_good(board, facts), self.clock())
+        join_shop(self.store, self.library)
+        self.library.keep(taught(board, self.library.pack(facts.pack_id).known_good, trail))
+        return new
+
     def take_board_out(self, pack_id: str, board_serial: str, reason: str, out: bool = True) -> None:
         """Take a board out of the references with a reason, or back; everything is judged anew.
 

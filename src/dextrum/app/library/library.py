@@ -17,7 +17,7 @@ from dextrum.core.reference.table import ReferenceTable, build_reference_table
 from dextrum.errors import DextrumError, ImportRefusedError
 from dextrum.store.files import read_bounded, write_beside
 from dextrum.store.packs.pack_files import Pack, load_board, load_known_good
-from dextrum.store.packs.pack_source import MOST_TOTAL_BYTES
+from dextrum.store.packs.pack_source import MOST_TOTAL_BYTES, finish_writing
 
 if TYPE_CHECKING:
     from dextrum.core.advice.advice_model import AdviceModel
@@ -43,7 +43,11 @@ class PackLibrary:
         self._places: dict[str, Path] = {}
         for folder in (shipped() / "packs", *folders):
             if folder.is_dir():
+                if folder == self._own:
+                    finish_writing(folder)
                 for place in sorted(folder.iterdir()):
+                    if place.name.startswith("."):
+                        continue
                     if place.is_dir() or place.suffix == ".zip":
                         self._places[place.stem] = place
         self._boards: dict[str, Board] = {}
@@ -133,6 +137,27 @@ class PackLibrary:
         with self._lock:
             self._places[pack_id] = place
         return f"Board pack taken in: {pack_id}"
+
+    def keep(self, board: Board) -> None:
+        """Write a pack of the shop's own, new or grown; it is judged by from now on. Raises ImportRefusedError where
+        this library has no folder of its own or the pack came with the program, StoreError."""
+        place = self._places.get(board.pack_id)
+        if self._own is None or (place is not None and place.parent != self._own):
+            raise ImportRefusedError(f"{board.pack_id} is no pack of this shop's own.", "It was left as it is.",
+                                     "Make one of your own under another revision.")
+        from dextrum.store.packs.pack_writer import pack_files_of, write_pack_folder
+
+        known, _ = load_known_good(place, board) if place is not None else ((), ())
+        written = write_pack_folder(self._own, board.pack_id, pack_files_of(board, known))
+        with self._lock:
+            self._places[board.pack_id] = written
+            self._boards[board.pack_id] = board
+        self.judge_anew(board.pack_id)
+
+    def is_own(self, pack_id: str) -> bool:
+        """Whether a pack is the shop's own, and may grow."""
+        place = self._places.get(pack_id)
+        return place is not None and self._own is not None and place.parent == self._own
 
     def ids(self) -> tuple[str, ...]:
         return tuple(self._places)

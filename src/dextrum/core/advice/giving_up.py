@@ -19,6 +19,11 @@ def giving_up(weighing: Weighing, looked: bool) -> list[Action]:
     if not looked:
         beyond -= weighing.unexplained
     expected = value if beyond > BEYOND_REPAIR else weighing.give_up
+    if any(part.undescribed for part in weighing.board.components):
+        # What is beyond repair is what nobody has described: that is a reason to describe it, and none to give up.
+        return [Action("grow_pack", weighing.part_beyond_repair[0], "Describe more of this board", "",
+                       f"What is wrong is likely behind the port ({percent(beyond)}), and the pack doesn't say what "
+                       "lies there. Until it does, measure and note as you would without it.", 0.0, value, expected)]
     why = (f"What is wrong cannot be repaired here ({percent(beyond)} likely)." if beyond > BEYOND_REPAIR
            else f"Writes off the unit (donor value: {weighing.board.donor_value:.0f}).")
     return [Action("give_up", "", "Write it off, kept for parts", "", why, 0.0, value, expected)]

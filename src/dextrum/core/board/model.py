@@ -68,7 +68,8 @@ class FailureRate:
 
 @dataclass(frozen=True)
 class Component:
-    """A part on the board; sizes and the position of its middle in mm."""
+    """A part on the board; sizes and the position of its middle in mm. undescribed: stands for what nobody has told
+    the pack yet, and is no part that could be changed."""
 
     __pydantic_config__ = STRICT
     designator: str
@@ -84,6 +85,7 @@ class Component:
     heat_sensitive: bool = False
     price: float = 0.0
     failure_factor: float = 1.0
+    undescribed: bool = False
 
     def __post_init__(self) -> None:
         require(self.width_mm, 0.1, 200.0, "width_mm")

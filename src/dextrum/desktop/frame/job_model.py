@@ -125,6 +125,11 @@ class JobModel(QObject):
             self.trail = trail
             self._refresh()
 
+    def pack_has_grown(self) -> None:
+        """Show the job by its pack as it is now. Points that have gone stay in the trail."""
+        self.board = self.session.library.board(self.facts.pack_id)
+        self._refresh()
+
     def set_meter(self, meter: str) -> None:
         self.session.meter = meter
         self._refresh()

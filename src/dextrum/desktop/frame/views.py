@@ -57,6 +57,7 @@ VIEWS: tuple[ViewKind, ...] = (
     ViewKind("proof", "Proof", "ProofView", lambda model: bool(model.facts.proofs)),
     ViewKind("handover", "Hand-over", "HandoverView", lambda model: model.facts.outcome is not None),
     ViewKind("library", "Known-good", "LibraryView", lambda model: False),
+    ViewKind("packmaking", "Pack", "PackmakingView", lambda model: False),
 )
 
 

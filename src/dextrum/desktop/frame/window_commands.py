@@ -9,7 +9,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, assert_never
 
-from PySide6.QtCore import QProcess
+from PySide6.QtCore import QProcess, QTimer
 from PySide6.QtWidgets import QApplication
 
 from dextrum.app.advising.steps import kind_of_step
@@ -29,6 +29,7 @@ from dextrum.desktop.frame.views import VIEWS
 from dextrum.desktop.frame.window_help import TOUR as TOUR_JOB
 from dextrum.desktop.intake.safety_commands import SafetyCommands
 from dextrum.desktop.library.library_commands import LibraryCommands
+from dextrum.desktop.packmaking.packmaking_commands import PackmakingCommands
 from dextrum.desktop.port.reading_commands import ReadingCommands
 from dextrum.desktop.supply.gear_commands import GearCommands
 from dextrum.desktop.supply.supply_commands import SupplyCommands
@@ -45,6 +46,8 @@ RECENT, MOST_REMEMBERED = "recent_commands", 8
 NOT_REMEMBERED = ("palette", "keys", "quit", "job.next", "job.previous", "step.go")
 """Of these the palette need not remind."""
 LONGEST_NAME = 40
+ANOTHER = "another model"
+"""Chosen in place of a pack, where none describes the unit."""
 STOP_USING = {"supply": "Stop using the supply that came with it.", "dock": "Stop using that dock.",
               "force": "Plug in gently; the port was forced.", "liquid": "Keep it dry.", "unknown": ""}
 
@@ -74,6 +77,7 @@ class WindowCommands:
             "tour.begin": self.begin_tour, "bench.who": self.who,
             "access.opened": self.opened_to, "quit": self.quit,
         }
+        self.packmaking = PackmakingCommands(window)
         self.supply = SupplyCommands(window)
         self.capture = CaptureCommands(window, window.capture_panel)
         self.gear = GearCommands(window, self.capture.sounder)
@@ -81,7 +85,7 @@ class WindowCommands:
                           **SoundCommands(window, self.capture.sounder).handlers, **LibraryCommands(window).handlers,
                           **ReadingCommands(window).handlers, **SafetyCommands(window).handlers,
                           **EliminationCommands(window).handlers,
-                          **self.looking.handlers,
+                          **self.looking.handlers, **self.packmaking.handlers,
                           "job.due": self.go_to_due}
         for view in VIEWS:
             self.handlers[f"view.{view.name}"] = partial(self.window.show_view, view.name)
@@ -169,9 +173,13 @@ class WindowCommands:
 
     def new_job(self) -> None:
         here = self.model.facts.pack_id
-        choices = tuple(sorted(self.window.session.library.models_offered(), key=lambda offer: offer[0] != here))
+        offered = sorted(self.window.session.library.models_offered(), key=lambda offer: offer[0] != here)
+        choices = (*offered, (ANOTHER, "another model…"))
 
         def answer(serial: str, pack_id: str) -> str:
+            if pack_id == ANOTHER and serial.strip():
+                QTimer.singleShot(0, self.window, lambda: self.packmaking.another_model(serial))
+                return ""
             try:
                 job_id = self.window.session.open_new_job(serial, pack_id)
             except DextrumError as problem:

@@ -64,3 +64,11 @@ def read_pack_files(path: Path) -> dict[str, bytes]:
         return found
     except OSError as problem:
         raise _refuse(f"{path.name} can't be read ({problem.strerror}).") from problem
+
+
+def finish_writing(folder: Path) -> None:
+    """After a crash between the two renames the new folder stands beside an empty place: it is put there."""
+    for beside in folder.glob(".*.new"):
+        place = folder / beside.name[1:-len(".new")]
+        if not place.exists() and (beside / "pack.json").exists():
+            beside.rename(place)

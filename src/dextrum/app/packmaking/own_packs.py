@@ -1,0 +1,107 @@
+"""A pack of the shop's own: begun for a unit that nobody has described, and taught by good units."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+from dextrum.app.library.library import PackLibrary
+from dextrum.core.board import Board, ComponentKind, Method
+from dextrum.core.draw.records import trace_spells
+from dextrum.core.job import JobFacts
+from dextrum.core.packmaking.draw_profile import learned_profile
+from dextrum.core.packmaking.first_rung import Opening, described
+from dextrum.core.packmaking.port_template import OWN_SOCKET, TEMPLATES, own_socket
+from dextrum.core.packmaking.second_rung import REST, with_draws, with_good_unit
+from dextrum.core.reference.known_good import KnownGoodReading
+from dextrum.core.trail import DrawTrace, Entry, standing
+from dextrum.errors import EntryRefusedError
+from dextrum.store.files import write_beside
+from dextrum.store.packs.pack_writer import pack_files_of, pack_zip
+
+MOST_OPENING_MINUTES = 240.0
+_OPENING = re.compile(r"(.+?)[\s:]+([0-9]+(?:[.,][0-9]+)?)\s*(?:min)?$")
+
+
+def _refused(happened: str, next_step: str) -> EntryRefusedError:
+    return EntryRefusedError(happened, "Nothing was made.", next_step)
+
+
+def parse_openings(text: str) -> tuple[Opening, ...]:
+    """'back off 6, board out 12': levels beyond closed, in order. Empty: it is not opened. Raises EntryRefusedError."""
+    found = []
+    for part in filter(None, (p.strip() for p in re.split(r"[,;]\s*(?![0-9])", text))):
+        match = _OPENING.match(part)
+        if match is None:
+            raise _refused(f"{part[:30]!r} has no minutes.", "Such as: back off 6, board out 12.")
+        minutes = float(match[2].replace(",", "."))
+        if minutes > MOST_OPENING_MINUTES:
+            raise _refused(f"{minutes:g} min to open it is too long.", f"At most {MOST_OPENING_MINUTES:g} min.")
+        found.append(Opening(match[1].strip(), minutes))
+    return tuple(found)
+
+
+def begin_pack(library: PackLibrary, model: str, revision: str, port: str, signals: str = "",
+               openings: str = "") -> str:
+    """Make the first rung of a pack and keep it; its id. port: of TEMPLATES, or OWN_SOCKET with the signals of its
+    contacts, one after the other, '?' where nobody knows.
+
+    Raises EntryRefusedError with what is wrong, StoreError.
+    """
+    try:
+        template = own_socket(["" if s == "?" else s for s in signals.replace(",", " ").split()]) \
+            if port == OWN_SOCKET else TEMPLATES[port]
+        board = described(model, revision, template, parse_openings(openings))
+    except KeyError:
+        raise _refused(f"There is no kind of port {port[:30]!r}.", "Choose one of those offered.") from None
+    except ValueError as problem:
+        wrong, _, expected = str(problem).partition("; expected ")
+        raise _refused(f"{wrong[:1].upper()}{wrong[1:]}.", f"Expected {expected}." if expected else "") from None
+    if board.pack_id in library.ids():
+        raise _refused(f"A pack {board.pack_id} is here already.", "Choose it, or give another revision.")
+    library.keep(board)
+    return board.pack_id
+
+
+def readings_of_good(board: Board, facts: JobFacts) -> tuple[KnownGoodReading, ...]:
+    """What was read of a unit that is said to be good, as references. Raises EntryRefusedError where nothing was."""
+    found = []
+    for (epoch, point, name), reading in (facts.readings or {}).items():
+        method = Method(name)
+        if epoch == facts.epoch and point in board.point_by_id and not reading.wavering \
+                and (reading.entry_id, point) not in facts.set_aside:
+            kept = Method.RESISTANCE if method is Method.CONTINUITY else method
+            found.append(KnownGoodReading(facts.serial, point, kept, reading.meter, reading.value,
+                                          reading.board_celsius, reading.at.date().isoformat()))
+    if not found:
+        raise EntryRefusedError("Nothing was read of this unit yet.", "Nothing was learned.", "Read the port: Alt+3.")
+    return tuple(found)
+
+
+def taught(board: Board, known: tuple[KnownGoodReading, ...], trail: tuple[Entry, ...]) -> Board:
+    """The pack with what good units have shown. known: of all of them; trail: of the one in hand, with its traces."""
+    red: dict[str, list[float]] = {}
+    for reading in known:
+        if reading.method is Method.DIODE_RED_GROUND:
+            red.setdefault(reading.point, []).append(reading.value)
+    grown = with_good_unit(board, {point: sorted(values)[len(values) // 2] for point, values in red.items()})
+    traces = [e.payload for e in standing(trail) if isinstance(e.payload, DrawTrace)]
+    if not traces:
+        return grown
+    ways = ("cc_{o}",) if "cc_a" in {f.id for f in grown.functions} else ("",)
+    supply_class = next((t.supply_class for t in traces if t.supply_class), board.supply_class_default)
+    return with_draws(grown, learned_profile([trace_spells(trace) for trace in traces], supply_class, ways))
+
+
+def rung_of(board: Board) -> int:
+    """How far up the ladder of docs/packmaking.md a pack is."""
+    kinds = {part.kind for part in board.components if not part.undescribed}
+    if kinds - {ComponentKind.RECEPTACLE}:
+        return 3 if len(board.components) < 30 else 4
+    return 2 if any(part.designator == REST for part in board.components) else 1
+
+
+def send(library: PackLibrary, pack_id: str, place: Path, over: bool = False) -> None:
+    """The pack with its readings as one zip. Raises FileStandsError, ImportRefusedError."""
+    pack = library.pack(pack_id)
+    write_beside(place, pack_zip(pack_files_of(pack.board, pack.known_good)), over)

@@ -1,0 +1,69 @@
+"""What a pack knows and doesn't, in words: the ladder as the technician stands on it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dextrum.app.packmaking.own_packs import rung_of
+from dextrum.core.board import Board, ComponentKind
+from dextrum.core.packmaking.draw_profile import LEARNED
+from dextrum.core.reference.known_good import KnownGoodReading
+
+RUNGS = {1: "the port alone", 2: "the port, and one good unit", 3: "the parts that matter", 4: "rails and loads"}
+
+
+@dataclass(frozen=True)
+class Standing:
+    """sentence: which rung; can, can_not: what is told and what isn't; next_step: what makes it better; facts: (what,
+    how much, where from)."""
+
+    sentence: str
+    can: tuple[str, ...]
+    can_not: tuple[str, ...]
+    next_step: str
+    facts: tuple[tuple[str, str, str], ...]
+
+
+def standing_of(board: Board, known: tuple[KnownGoodReading, ...], own: bool) -> Standing:
+    """How far a pack has come. own: whether it is the shop's own and may grow."""
+    rung = rung_of(board)
+    boards = sorted({reading.board_serial for reading in known})
+    parts = [part for part in board.components if not part.undescribed]
+    learned = [state for state in board.draw_states if state.meaning.startswith(LEARNED)]
+    can = ["which contacts of one node differ, and which twins do"] if board.ports else []
+    can_not = []
+    if boards:
+        can.append(f"which readings are off, beside {len(boards)} good board{'s' if len(boards) != 1 else ''}")
+    else:
+        can_not.append("whether a reading is as on a good board: none was read yet")
+    if rung == 1:
+        can_not.append("which part is at fault: none is described")
+    elif rung == 2:
+        can.append("whether a contact is open or shorted, or something behind the port is, and how sure")
+        can_not.append("which part behind the port: all of them stand as one, REST")
+    else:
+        can.append(f"which of {len(parts)} parts is at fault, and how sure")
+    if board.draw_states:
+        can.append(f"in which of {len(board.draw_states)} states the draw is")
+    else:
+        can_not.append("what a draw means: no trace of a good unit was learned from")
+    return Standing(f"{board.model}, revision {board.revision}: {RUNGS[rung]}.", tuple(can), tuple(can_not),
+                    _next_step(rung, bool(boards), bool(board.draw_states), own), (
+        ("Port", f"{sum(len(port.contacts) for port in board.ports)} contacts", "chosen" if rung < 3 else "pack"),
+        ("Points", f"{len(board.points)}", "the port's own" if rung < 3 else "pack"),
+        ("Parts", f"{len([p for p in parts if p.kind is not ComponentKind.RECEPTACLE])}",
+         "not described yet" if rung < 3 else "pack"),
+        ("Good boards", f"{len(boards)}", ", ".join(boards[:4]) + (" …" if len(boards) > 4 else "") or "none yet"),
+        ("Draw states", f"{len(board.draw_states)}", learned[0].meaning if learned else
+         ("pack" if board.draw_states else "none yet"))))
+
+
+def _next_step(rung: int, boards: bool, draws: bool, own: bool) -> str:
+    if not own:
+        return ("This pack came with the program or as a whole, and is left as it is; another revision can be made "
+                "beside it.")
+    if not boards:
+        return "Next: read the port of a good unit of this model, then say here that it is good."
+    if rung < 3 and not draws:
+        return "Next: record the supply of a good unit for some minutes, then say again that it is good."
+    return "Next: read further good units; each makes the references narrower."

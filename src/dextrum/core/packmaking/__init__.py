@@ -1,0 +1,1 @@
+"""Packs made at the bench: from a unit nobody has described to a pack that judges."""

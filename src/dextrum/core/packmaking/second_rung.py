@@ -1,0 +1,156 @@
+"""The second rung: one good unit. Its readings become references, and what lies behind the port one part, `REST`,
+and what lies in its fast lanes another, `LANES`: filters fail there, and a dark dock is no dead charger.
+
+They have a junction on every net of the port, as strong as the good unit reads there, so that the circuit predicts
+what a good board reads and what an open contact or a short would; which part behind the port it is, nobody has told.
+They can't be replaced and are no reason to give a unit up (`Component.undescribed`).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Mapping
+from dataclasses import replace
+
+from dextrum.core.board import (
+    Board,
+    Component,
+    ComponentKind,
+    FailureRate,
+    Function,
+    Method,
+    NetRole,
+    Point,
+    ProofCheck,
+    RepairRule,
+    Side,
+    Symptom,
+    Terminal,
+)
+from dextrum.core.packmaking.draw_profile import LEARNED, STATED, Profile
+from dextrum.core.packmaking.kind_defaults import RATES, REPAIRS, REST_RATES, UNDESCRIBED_ELSE
+
+REST, LANES = "REST", "LANES"
+LEAST_VOLTS, MOST_VOLTS = 0.1, 3.0
+"""Of a junction, as a pack may state it; below it a net is as good as ground, above it as good as open."""
+
+
+def with_good_unit(board: Board, readings: Mapping[str, float]) -> Board:
+    """The pack once a good unit's port was read. readings: volts by point in diode mode with red on ground, inf for OL.
+
+    A pack that has parts behind its port already stays as it is.
+    """
+    if any(not part.undescribed and part.kind is not ComponentKind.RECEPTACLE for part in board.components):
+        return board
+    volts = _by_net(board, readings)
+    if not volts:
+        return board
+    grounded = {net for net, value in volts.items() if value < LEAST_VOLTS}
+    nets = tuple(replace(net, role=NetRole.GROUND) if net.name in grounded and net.role is NetRole.SIGNAL else net
+                 for net in board.nets)
+    live = [net.name for net in nets if net.role is not NetRole.GROUND]
+    lanes = [net.name for net in nets if net.role is NetRole.LANE]
+    ground = next((net.name for net in nets if net.role is NetRole.GROUND), "")
+
+    def behind(name: str, purpose: str, own: list[str], x_mm: float) -> Component:
+        terminals = tuple(Terminal(net, net, volts[net] if LEAST_VOLTS <= volts.get(net, math.inf) <= MOST_VOLTS
+                                   else None) for net in own)
+        return Component(name, ComponentKind.IC, purpose, (*terminals, *((Terminal("GND", ground),) if ground else ())),
+                         Side.TOP, x_mm, 12.0, 12.0, 10.0, undescribed=True)
+
+    rest = [behind(REST, "the board behind the port, not described yet", [n for n in live if n not in lanes], 20.0)]
+    rest += [behind(LANES, "what lies in the fast lanes, not described yet", lanes, 40.0)] if lanes else []
+    port = tuple(part for part in board.components if not part.undescribed)
+    deepest = board.access_levels[-1].id if board.access_levels else "closed"
+    return replace(
+        board, nets=nets, components=(*port, *rest), functions=_functions(board, live), symptoms=_symptoms(board),
+        failure_rates=(*(FailureRate(ComponentKind.RECEPTACLE, mode, weight) for mode, weight in
+                         RATES[ComponentKind.RECEPTACLE].items()),
+                       *(FailureRate(ComponentKind.IC, mode, weight) for mode, weight in REST_RATES.items())),
+        repair_rules=tuple(RepairRule(ComponentKind.RECEPTACLE, action, mends, minutes, deepest, risk)
+                           for action, mends, minutes, risk in REPAIRS[ComponentKind.RECEPTACLE]),
+        points=(*(p for p in board.points if p.to is None), *_pairs(board)), checks=_checks(board),
+        prior_something_else=UNDESCRIBED_ELSE)
+
+
+def with_draws(board: Board, profile: Profile) -> Board:
+    """The pack with a draw profile learned from good traces; as it was where nothing was learned, or where it has more
+    than a learned one."""
+    stated = any(not state.meaning.startswith(LEARNED) and state.id not in STATED for state in board.draw_states)
+    if not profile.states or stated:
+        return board
+    known = {function.id for function in board.functions}
+    outcomes = tuple(o for o in profile.outcomes if not o.broken or any(
+        o.broken.replace("{o}", way) in known for way in ("a", "b")))
+    return replace(board, draw_states=profile.states, draw_outcomes=outcomes)
+
+
+def _by_net(board: Board, readings: Mapping[str, float]) -> dict[str, float]:
+    """The middle of what the contacts of each net read."""
+    found: dict[str, list[float]] = {}
+    for point, value in readings.items():
+        if point in board.point_by_id and board.point_by_id[point].to is None:
+            found.setdefault(board.net_of(board.point_by_id[point].at), []).append(value)
+    return {net: sorted(values)[len(values) // 2] for net, values in found.items()}
+
+
+def _pairs(board: Board) -> Iterable[Point]:
+    """From contact to contact of one node, in ohms: a bad contact shows there whatever lies behind."""
+    for port in board.ports:
+        for group in port.one_node:
+            first = board.point_by_id[f"{port.component}.{group[0]}"]
+            if board.net_by_name[board.net_of(first.at)].role is NetRole.GROUND:
+                continue
+            for other in group[1:]:
+                yield Point(f"{port.component}.{group[0]}-{other}", first.at, first.side, first.x_mm, first.y_mm,
+                            first.access, "one_node", f"{port.component}.{other}")
+
+
+def _is_usb_c(board: Board) -> bool:
+    return any(c.signal == "CC1" for port in board.ports for c in port.contacts)
+
+
+def _functions(board: Board, live: list[str]) -> tuple[Function, ...]:
+    feeds = tuple(net.name for net in board.nets if net.role is NetRole.VBUS)
+    data = tuple(net.name for net in board.nets if net.role is NetRole.USB2 and net.name in live)
+    own = tuple(net.name for net in board.nets if net.role is NetRole.SIGNAL and net.name in live)
+    found = [Function("supply_clear", "the supply line is clear of ground", nets_clear=feeds),
+             Function("supply_path", "the supply line reaches the board", nets_through=feeds),
+             Function("inside", "what is behind the port works", parts=(REST,))]
+    common = ("supply_clear", "supply_path", "inside")
+    if _is_usb_c(board):
+        ways = [("a", "CC1"), ("b", "CC2")]
+        found += [Function(f"cc_{way}", f"{net} reaches the board", nets_through=(net,)) for way, net in ways]
+        found += [Function(f"charge_{way}", f"charges with the {way.upper()} side up",
+                           functions=(*common, f"cc_{way}")) for way, _ in ways]
+    else:
+        found.append(Function("charge", "charges", nets_through=own, functions=common))
+    if data:
+        found.append(Function("data", "data lines reach the board", nets_through=data))
+    lanes = tuple(net.name for net in board.nets if net.role is NetRole.LANE and net.name in live)
+    if lanes:
+        found.append(Function("lanes", "the fast lanes work", parts=(LANES,), nets_through=lanes))
+    return (*found, Function("boot", "starts up", functions=("inside",)))
+
+
+def _symptoms(board: Board) -> tuple[Symptom, ...]:
+    charge = {"supply_clear": 0.9, "supply_path": 0.9, "inside": 0.5}
+    if not _is_usb_c(board):
+        return (Symptom("no_charge", "does not charge", {"charge": 0.92}, 0.05),
+                Symptom("no_start", "does not start", {"boot": 0.6}, 0.05, flat_cell=0.85))
+    return (Symptom("no_charge", "does not charge", {**charge, "cc_a": 0.4, "cc_b": 0.4}, 0.05),
+            Symptom("one_way", "charges only one way up", {"cc_a": 0.6, "cc_b": 0.6}, 0.03),
+            *((Symptom("no_dock", "no picture in the dock", {"lanes": 0.85}, 0.05),) if any(
+                net.role is NetRole.LANE for net in board.nets) else ()),
+            Symptom("no_start", "does not start", {"boot": 0.6}, 0.05, flat_cell=0.85))
+
+
+def _checks(board: Board) -> tuple[ProofCheck, ...]:
+    functions = {"charge_a": ("charge_a",), "charge_b": ("charge_b",), "charge": ("charge",), "boot": ("boot",)}
+    return tuple(replace(check, functions=functions.get(check.id, check.functions)) for check in board.checks)
+
+
+def good_readings(board: Board, facts_readings: Iterable[tuple[str, Method, float]]) -> dict[str, float]:
+    """Of what was read of a good unit, what a pack is made from: diode mode, red on ground."""
+    return {point: value for point, method, value in facts_readings
+            if method is Method.DIODE_RED_GROUND and point in board.point_by_id}

@@ -1,0 +1,1 @@
+"""The pack of the model in hand, and how it grows."""

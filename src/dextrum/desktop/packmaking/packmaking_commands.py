@@ -1,0 +1,120 @@
+"""What the commands of own packs do: another model in four questions, a good unit learned from, the pack sent."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from dextrum.errors import DextrumError, FileStandsError
+
+if TYPE_CHECKING:
+    from dextrum.desktop.frame.window import MainWindow
+
+OPENS_USUALLY = "back off 6"
+
+
+class PackmakingCommands:
+    """Handlers by command id."""
+
+    def __init__(self, window: MainWindow) -> None:
+        self.window = window
+        self.model = window.model
+        self.handlers: dict[str, Callable[[], None]] = {
+            "pack.new": self.another_model, "pack.good": self.learn_good_unit, "pack.send": self.send}
+
+    def another_model(self, serial: str = "") -> None:
+        """Model, revision, port, openings; then the job, if a serial is known, goes on."""
+        from dextrum.core.packmaking.port_template import OWN_SOCKET, OWN_SOCKET_WORDS, TEMPLATES
+
+        told: dict[str, str] = {}
+        back = self.window.focusWidget()
+        ports = (*((one.id, one.words) for one in TEMPLATES.values()), (OWN_SOCKET, OWN_SOCKET_WORDS))
+
+        def ask_later(ask: Callable[[], None]) -> str:
+            # The line that was answered closes first.
+            from PySide6.QtCore import QTimer
+
+            QTimer.singleShot(0, self.window, ask)
+            return ""
+
+        def named(text: str, _choice: str) -> str:
+            if not text.strip():
+                return "A name, such as the one on its label."
+            told["model"] = text.strip()
+            return ask_later(lambda: self.window.ask.ask("Board revision, as printed on the board", revised, "A", (),
+                                                         back))
+
+        def revised(text: str, _choice: str) -> str:
+            told["revision"] = text.strip()
+            return ask_later(lambda: self.window.ask.ask(
+                "Kind of port; of its own kind: contacts in order, such as VIN VIN ? GND", with_port, "", ports, back))
+
+        def with_port(text: str, choice: str) -> str:
+            if choice == OWN_SOCKET and not text.split():
+                return "Its contacts from one end to the other, ? for unknown ones: VIN VIN ? GND"
+            told["port"], told["signals"] = choice, text
+            return ask_later(lambda: self.window.ask.ask("How it opens, with minutes: back off 6, board out 12", made,
+                                                         OPENS_USUALLY, (), back))
+
+        def made(text: str, _choice: str) -> str:
+            from dextrum.app.packmaking.own_packs import begin_pack
+
+            try:
+                pack_id = begin_pack(self.window.session.library, told["model"], told["revision"], told["port"],
+                                     told["signals"], text)
+            except DextrumError as problem:
+                return f"{problem.happened} {problem.next_step}"
+            if not serial:
+                return ask_later(lambda: self.window.commands.run("job.new"))
+            try:
+                job_id = self.window.session.open_new_job(serial, pack_id)
+            except DextrumError as problem:
+                return f"{problem.happened} {problem.next_step}"
+            self.window.open_job(job_id)
+            return ""
+
+        self.window.ask.ask("Another model: its name", named, "", (), back)
+
+    def learn_good_unit(self) -> None:
+        """The unit in hand is good: what was read of it teaches its pack."""
+        board, library = self.model.board, self.window.session.library
+        if board is None or not library.is_own(board.pack_id):
+            self.window.trail.say("This pack is not the shop's own: offer the unit as known-good instead (Alt+8).")
+            return
+
+        def answer(text: str, _choice: str) -> str:
+            if text.strip().casefold() not in ("", "y", "yes"):
+                return "Enter says so, Esc leaves."
+            try:
+                count = self.window.session.learn_good_unit(self.model.job_id)
+            except DextrumError as problem:
+                return f"{problem.happened} {problem.next_step}"
+            self.model.pack_has_grown()
+            self.window.trail.say(f"Learned from this unit: {count} readings.")
+            return ""
+
+        self.window.ask.ask("Does this unit do all it must, with nothing wrong? Enter teaches the pack", answer, "", (),
+                            self.window.focusWidget())
+
+    def send(self) -> None:
+        """The pack as one file."""
+        board = self.model.board
+        if board is None:
+            return
+
+        def answer(text: str, choice: str) -> str:
+            from dextrum.app.packmaking.own_packs import send
+
+            place = Path(text.strip()).expanduser()
+            try:
+                send(self.window.session.library, board.pack_id, place, choice == "over")
+            except FileStandsError:
+                return "A file of that name is there. Choose 'replace it', or another name."
+            except DextrumError as problem:
+                return f"{problem.happened} {problem.next_step}"
+            self.window.trail.say(f"Pack written: {place.name}")
+            return ""
+
+        self.window.ask.ask("Pack as a zip file", answer, str(Path.home() / f"{board.pack_id}.zip"),
+                            (("", "new file"), ("over", "replace it")), self.window.focusWidget())

@@ -1,0 +1,107 @@
+"""A board pack as its files: what `pack_files` reads, written from the same dataclasses.
+
+A folder is written whole beside its place and renamed into it, so that a crash leaves the one before or the new one;
+the one before is kept beside it.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import os
+import shutil
+import zipfile
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from pydantic import TypeAdapter
+
+from dextrum.core.board import Board
+from dextrum.core.reference.known_good import KnownGoodReading
+from dextrum.errors import StoreError
+from dextrum.store.packs.pack_files import FORMAT, KNOWN_GOOD, SCHEMA, known_good_csv
+
+HISTORY = ".history"
+"""Folder beside the packs in which the steps before are kept."""
+MOST_KEPT = 50
+NETS = ("name", "role", "nominal_volts", "words")
+POINTS = ("id", "at", "to", "side", "x_mm", "y_mm", "access", "kind", "words")
+
+
+def _cell(value: object) -> str:
+    return "" if value is None else f"{value:g}" if isinstance(value, float) else str(value)
+
+
+def _table(columns: Sequence[str], rows: Sequence[dict[str, Any]]) -> bytes:
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(columns)
+    writer.writerows([_cell(row.get(column)) for column in columns] for row in rows)
+    return out.getvalue().encode()
+
+
+def _lines(sections: dict[str, Any]) -> bytes:
+    """JSON with one item of a list a line, so that two versions can be compared."""
+    text = []
+    for key, value in sections.items():
+        if isinstance(value, list) and value and isinstance(value[0], dict):
+            items = ",\n    ".join(json.dumps(item, ensure_ascii=False) for item in value)
+            text.append(f'  {json.dumps(key)}: [\n    {items}\n  ]')
+        else:
+            text.append(f"  {json.dumps(key)}: {json.dumps(value, ensure_ascii=False)}")
+    return ("{\n" + ",\n".join(text) + "\n}\n").encode()
+
+
+def pack_files_of(board: Board, known_good: Sequence[KnownGoodReading] = ()) -> dict[str, bytes]:
+    """Name to content of the files of a pack."""
+    sections = TypeAdapter(Board).dump_python(board, mode="json", exclude_defaults=True)
+    nets, points, components = (sections.pop(name, []) for name in ("nets", "points", "components"))
+    files = {"pack.json": _lines({"format": FORMAT, "schema": SCHEMA, **sections}),
+             "components.json": _lines({"components": components}), "nets.csv": _table(NETS, nets),
+             "points.csv": _table(POINTS, points)}
+    if known_good:
+        files[KNOWN_GOOD] = known_good_csv(tuple(known_good)).encode()
+    return files
+
+
+def write_pack_folder(folder: Path, name: str, files: dict[str, bytes]) -> Path:
+    """The pack as a folder of that name; what was there goes into `history`. Raises StoreError."""
+    place, beside = folder / name, folder / f".{name}.new"
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        shutil.rmtree(beside, ignore_errors=True)
+        beside.mkdir()
+        for file, data in files.items():
+            with (beside / file).open("wb") as stream:
+                stream.write(data)
+                stream.flush()
+                os.fsync(stream.fileno())
+        if place.is_dir():
+            kept = folder / HISTORY / name
+            kept.mkdir(parents=True, exist_ok=True)
+            steps = sorted((step for step in kept.iterdir() if step.name.isdigit()), key=lambda step: int(step.name))
+            number = int(steps[-1].name) + 1 if steps else 1
+            place.rename(kept / str(number))
+            for old in steps[:max(0, len(steps) + 1 - MOST_KEPT)]:
+                shutil.rmtree(old, ignore_errors=True)
+        beside.rename(place)
+        sent = folder / f"{name}.zip"
+        if sent.exists():
+            # It came as a zip: that one has grown into the folder.
+            (folder / HISTORY / name).mkdir(parents=True, exist_ok=True)
+            sent.rename(folder / HISTORY / name / sent.name)
+    except OSError as problem:
+        raise StoreError(f"The pack could not be written ({problem.strerror}).", "The one before is as it was.",
+                         "Look for room on the disk, then try again.") from problem
+    return place
+
+
+def pack_zip(files: dict[str, bytes]) -> bytes:
+    """The same as one file to send."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, data in sorted(files.items()):
+            archive.writestr(zipfile.ZipInfo(name, (2026, 1, 1, 0, 0, 0)), data)
+    return out.getvalue()
