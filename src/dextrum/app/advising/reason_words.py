@@ -206,6 +206,9 @@ def beyond_words(board: Board, beyond: tuple[str, float]) -> str:
     part, chance = beyond
     if chance < LEAST_BEYOND:
         return ""
+    if board.component_by_designator[part].undescribed:
+        return (f"It may lie where the pack doesn't look yet ({percent(chance)}): {part_words(board, part)}. "
+                "Alt+9 says what would tell.")
     return (f"If it is {part}, {part_words(board, part)} ({percent(chance)}), it cannot be repaired here: the unit is "
             f"then worth {board.donor_value:.0f} as parts instead of {board.unit_value:.0f}.")
 

@@ -81,6 +81,6 @@ def described(model: str, revision: str, port: PortTemplate, openings: Sequence[
         else (("charge", "Charges"),)
     checks = (*(ProofCheck(name, words, 2.0) for name, words in ways), ProofCheck("boot", "Starts up", 2.0),
               ProofCheck("screws", "Screws counted, none missing", 1.0, powered=False))
-    return Board(pack_id_of(model, revision), model, short_name(model), model, revision, OUTLINE_MM,
+    return Board(pack_id_of(model, revision), model, short_name(model), "board", revision, OUTLINE_MM,
                  tuple(Net(net, role) for net, role in port.roles.items()), (component,), points,
                  (Port(PORT, port.contacts, port.one_node, port.twins),), levels, checks=checks)
