@@ -256,7 +256,8 @@ class PortView(JobView):
         references = self.model.references
         share = 100 * (references.false_alarm if references is not None else 0.0)
         against = "judged by a sister revision's boards: wider" if sister else (
-            f"judged against {boards} known-good board{'s' if boards != 1 else ''} · false alarm {share:g} % a scan") if boards else (
+            f"judged against {boards} known-good board{'s' if boards != 1 else ''} · "
+            f"false alarm {share:g} % a scan") if boards else (
             "no known-good board yet: contacts judge each other")
         words = [self.warm_words() or f"{read} of {len(points)} contacts · {against}", self._counted]
         if self.model.diode_method is not Method.DIODE_RED_GROUND:
