@@ -32,6 +32,20 @@ def _pack(options: argparse.Namespace) -> int:
                                          LOANER_SEED if options.seed is None else options.seed)
         sys.stdout.write(known_good_csv(readings))
         return 0
+    if options.pack_verb == "make":
+        from dextrum.app.packmaking.shop_files import made_from_files
+
+        for said in made_from_files(options.folder, options.model, options.revision, options.netlist, options.table,
+                                    options.unit, options.opens):
+            print(said)
+        return 0
+    if options.pack_verb == "netlist":
+        from dextrum.core.packmaking.from_files import test_points_of
+        from dextrum.core.packmaking.shop_files.test_netlist import write_test_netlist
+
+        board = load_pack(options.folder).board
+        sys.stdout.write(write_test_netlist(test_points_of(board), board.pack_id))
+        return 0
     pack = load_pack(options.folder)
     for line in pack.left_out:
         print(f"left out: {line}")

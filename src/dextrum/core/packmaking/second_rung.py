@@ -27,6 +27,7 @@ from dextrum.core.board import (
     Symptom,
     Terminal,
 )
+from dextrum.core.circuit.junction import IDEALITY_TIMES_THERMAL_VOLTS
 from dextrum.core.packmaking.draw_profile import LEARNED, STATED, Profile
 from dextrum.core.packmaking.kind_defaults import RATES, REPAIRS, REST_RATES, UNDESCRIBED_ELSE
 
@@ -38,13 +39,13 @@ LEAST_VOLTS, MOST_VOLTS = 0.1, 3.0
 def with_good_unit(board: Board, readings: Mapping[str, float]) -> Board:
     """The pack once a good unit's port was read. readings: volts by point in diode mode with red on ground, inf for OL.
 
-    A pack that has parts behind its port already stays as it is.
+    A pack that has parts behind its port keeps them; nets of theirs that state no junction get one.
     """
-    if any(not part.undescribed and part.kind is not ComponentKind.RECEPTACLE for part in board.components):
-        return board
     volts = _by_net(board, readings)
     if not volts:
         return board
+    if any(not part.undescribed and part.kind is not ComponentKind.RECEPTACLE for part in board.components):
+        return with_junctions(board, volts)
     grounded = {net for net, value in volts.items() if value < LEAST_VOLTS}
     nets = tuple(replace(net, role=NetRole.GROUND) if net.name in grounded and net.role is NetRole.SIGNAL else net
                  for net in board.nets)
@@ -63,14 +64,47 @@ def with_good_unit(board: Board, readings: Mapping[str, float]) -> Board:
     port = tuple(part for part in board.components if not part.undescribed)
     deepest = board.access_levels[-1].id if board.access_levels else "closed"
     return replace(
-        board, nets=nets, components=(*port, *rest), functions=_functions(board, live), symptoms=_symptoms(board),
+        board, nets=nets, components=(*port, *rest), functions=functions_of(
+            board, live, {net.name: net.role for net in nets}, (REST,)), symptoms=symptoms_of(board),
         failure_rates=(*(FailureRate(ComponentKind.RECEPTACLE, mode, weight) for mode, weight in
                          RATES[ComponentKind.RECEPTACLE].items()),
                        *(FailureRate(ComponentKind.IC, mode, weight) for mode, weight in REST_RATES.items())),
         repair_rules=tuple(RepairRule(ComponentKind.RECEPTACLE, action, mends, minutes, deepest, risk)
                            for action, mends, minutes, risk in REPAIRS[ComponentKind.RECEPTACLE]),
-        points=(*(p for p in board.points if p.to is None), *_pairs(board)), checks=_checks(board),
+        points=(*(p for p in board.points if p.to is None), *_pairs(board)), checks=checks_of(board),
         prior_something_else=UNDESCRIBED_ELSE)
+
+
+def with_junctions(board: Board, volts: Mapping[str, float]) -> Board:
+    """The pack with a junction at the chips and arrays of each net that has none stated, so that together they read as
+    the good unit does. volts: by net. The fit to all good units' readings refines them."""
+    stated = {t.net for part in board.components for t in part.terminals if t.junction_volts is not None}
+    conducts = (ComponentKind.IC, ComponentKind.ESD_ARRAY)
+    count: dict[str, int] = {}
+    for part in board.components:
+        for net in {t.net for t in part.terminals} if part.kind in conducts else ():
+            count[net] = count.get(net, 0) + 1
+
+    def pin(terminal: Terminal, first: bool) -> Terminal:
+        value = volts.get(terminal.net, math.inf)
+        if terminal.net in stated or not first or not LEAST_VOLTS <= value <= MOST_VOLTS:
+            return terminal
+        # Of k alike in parallel each carries a k-th: at the whole current it would read so much more.
+        alone = value + IDEALITY_TIMES_THERMAL_VOLTS * math.log(count[terminal.net])
+        return replace(terminal, junction_volts=round(min(alone, MOST_VOLTS), 4))
+
+    def chip(part: Component) -> Component:
+        if part.kind not in conducts:
+            return part
+        seen: set[str] = set()
+        terminals = []
+        for terminal in part.terminals:
+            terminals.append(pin(terminal, terminal.net not in seen))
+            seen.add(terminal.net)
+        return replace(part, terminals=tuple(terminals))
+
+    made = tuple(chip(part) for part in board.components)
+    return board if made == board.components else replace(board, components=made)
 
 
 def with_draws(board: Board, profile: Profile) -> Board:
@@ -110,30 +144,37 @@ def _is_usb_c(board: Board) -> bool:
     return any(c.signal == "CC1" for port in board.ports for c in port.contacts)
 
 
-def _functions(board: Board, live: list[str]) -> tuple[Function, ...]:
-    feeds = tuple(net.name for net in board.nets if net.role is NetRole.VBUS)
-    data = tuple(net.name for net in board.nets if net.role is NetRole.USB2 and net.name in live)
-    own = tuple(net.name for net in board.nets if net.role is NetRole.SIGNAL and net.name in live)
+def functions_of(board: Board, nets: Iterable[str], role: Mapping[str, NetRole], inside: tuple[str, ...]) -> tuple[
+        Function, ...]:
+    """What a unit with this port must do, by the port's nets. nets: that are live; inside: the parts without which it
+    does not charge, as far as anybody knows."""
+    live = tuple(nets)
+    feeds = tuple(net for net in live if role.get(net) is NetRole.VBUS)
+    data = tuple(net for net in live if role.get(net) is NetRole.USB2)
     found = [Function("supply_clear", "the supply line is clear of ground", nets_clear=feeds),
              Function("supply_path", "the supply line reaches the board", nets_through=feeds),
-             Function("inside", "what is behind the port works", parts=(REST,))]
+             Function("inside", "what is behind the port works", parts=inside)]
     common = ("supply_clear", "supply_path", "inside")
     if _is_usb_c(board):
-        ways = [("a", "CC1"), ("b", "CC2")]
-        found += [Function(f"cc_{way}", f"{net} reaches the board", nets_through=(net,)) for way, net in ways]
+        cc = {c.signal: board.net_of(f"{port.component}.{c.name}") for port in board.ports for c in port.contacts}
+        ways = [("a", cc.get("CC1", "")), ("b", cc.get("CC2", ""))]
+        found += [Function(f"cc_{way}", f"CC reaches the board, {way.upper()} side up",
+                           nets_through=(net,) if net in live else ()) for way, net in ways]
         found += [Function(f"charge_{way}", f"charges with the {way.upper()} side up",
                            functions=(*common, f"cc_{way}")) for way, _ in ways]
     else:
+        own = tuple(net for net in live if role.get(net) is NetRole.SIGNAL)
         found.append(Function("charge", "charges", nets_through=own, functions=common))
     if data:
         found.append(Function("data", "data lines reach the board", nets_through=data))
-    lanes = tuple(net.name for net in board.nets if net.role is NetRole.LANE and net.name in live)
+    lanes = tuple(net for net in live if role.get(net) is NetRole.LANE)
     if lanes:
-        found.append(Function("lanes", "the fast lanes work", parts=(LANES,), nets_through=lanes))
+        found.append(Function("lanes", "the fast lanes work", parts=(LANES,) if inside == (REST,) else (),
+                              nets_through=lanes))
     return (*found, Function("boot", "starts up", functions=("inside",)))
 
 
-def _symptoms(board: Board) -> tuple[Symptom, ...]:
+def symptoms_of(board: Board) -> tuple[Symptom, ...]:
     charge = {"supply_clear": 0.9, "supply_path": 0.9, "inside": 0.5}
     if not _is_usb_c(board):
         return (Symptom("no_charge", "does not charge", {"charge": 0.92}, 0.05),
@@ -145,7 +186,7 @@ def _symptoms(board: Board) -> tuple[Symptom, ...]:
             Symptom("no_start", "does not start", {"boot": 0.6}, 0.05, flat_cell=0.85))
 
 
-def _checks(board: Board) -> tuple[ProofCheck, ...]:
+def checks_of(board: Board) -> tuple[ProofCheck, ...]:
     functions = {"charge_a": ("charge_a",), "charge_b": ("charge_b",), "charge": ("charge",), "boot": ("boot",)}
     return tuple(replace(check, functions=functions.get(check.id, check.functions)) for check in board.checks)
 

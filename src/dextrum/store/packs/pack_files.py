@@ -162,7 +162,7 @@ def load_board(path: Path) -> Board:
 
     Raises PackError (every problem named) or ImportRefusedError.
     """
-    return _checked_board(read_pack_files(path))
+    return checked_board(read_pack_files(path))
 
 
 def load_known_good(path: Path, board: Board) -> tuple[tuple[KnownGoodReading, ...], tuple[str, ...]]:
@@ -180,7 +180,8 @@ def load_pack(path: Path) -> Pack:
     return Pack(board, *load_known_good(path, board))
 
 
-def _checked_board(files: dict[str, bytes]) -> Board:
+def checked_board(files: dict[str, bytes]) -> Board:
+    """The board of a pack's files. Raises PackError with every problem."""
     problems: list[PackProblem] = []
     if "pack.json" not in files:
         raise PackError((PackProblem("pack.json", "folder", "is missing", "a file pack.json"),))

@@ -1,0 +1,83 @@
+"""A pack made from files that a shop has: read within bounds, guessed columns told, rows that don't fit listed."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from pathlib import Path
+
+from dextrum.app.packmaking.own_packs import parse_openings
+from dextrum.core.packmaking.from_files import board_from_files
+from dextrum.core.packmaking.shop_files.tables import Row, guess_columns, read_table
+from dextrum.core.packmaking.shop_files.test_netlist import Left, read_test_netlist
+from dextrum.errors import FileStandsError, ImportRefusedError
+from dextrum.store.files import read_bounded
+from dextrum.store.packs.pack_files import checked_board
+from dextrum.store.packs.pack_writer import pack_files_of, write_pack_folder
+
+MOST_BYTES = 32_000_000
+MOST_TOLD = 20
+
+
+def _text(path: Path) -> str:
+    data = read_bounded(path, MOST_BYTES)
+    for coding in ("utf-16",) if data[:2] in (b"\xff\xfe", b"\xfe\xff") else ("utf-8-sig", "cp1252"):
+        try:
+            return data.decode(coding)
+        except UnicodeDecodeError:
+            continue
+    raise ImportRefusedError(f"{path.name} is no text.", "Nothing was made.", "Export it as text again.")
+
+
+def _refused(path: Path, problem: ValueError) -> ImportRefusedError:
+    wrong, _, expected = str(problem).partition("; expected ")
+    return ImportRefusedError(f"{path.name}: {wrong}.", "Nothing was made.",
+                              f"Expected {expected}." if expected else "")
+
+
+def _left_words(path: Path, left: Iterable[Left]) -> list[str]:
+    lines = [f"left out: {path.name}{f', line {one.line}' if one.line else ''}: {one.why}" for one in left]
+    return lines[:MOST_TOLD] + ([f"left out: and {len(lines) - MOST_TOLD} more"] if len(lines) > MOST_TOLD else [])
+
+
+def made_from_files(folder: Path, model: str, revision: str, netlist: Path, tables: Iterable[Path] = (),
+                    unit: str = "mm", openings: str = "") -> list[str]:
+    """Write the pack; what was guessed, left out and made, in lines.
+
+    Raises ImportRefusedError, EntryRefusedError with what is wrong, FileStandsError where such a pack is there,
+    PackError, StoreError.
+    """
+    said: list[str] = []
+    try:
+        points, left = read_test_netlist(_text(netlist))
+    except ValueError as problem:
+        raise _refused(netlist, problem) from None
+    said += _left_words(netlist, left)
+    rows: list[Row] = []
+    for path in tables:
+        text = _text(path)
+        try:
+            guess = guess_columns(text)
+            found, left = read_table(text, guess, unit)
+        except ValueError as problem:
+            raise _refused(path, problem) from None
+        columns = ", ".join(f"{field} = {guess.heads[place]!r}" for field, place in guess.columns.items())
+        said.append(f"{path.name}: understood as {columns}")
+        said += _left_words(path, left)
+        rows += found
+    try:
+        board, missing = board_from_files(model, revision, points, rows, parse_openings(openings))
+    except ValueError as problem:
+        raise _refused(netlist, problem) from None
+    said += _left_words(netlist, missing)
+    files = pack_files_of(board)
+    checked_board(files)
+    if (folder / board.pack_id).exists():
+        raise FileStandsError(f"{board.pack_id} is in {folder.name or 'this folder'} already.", "It was left as it is.",
+                              "Name another folder or revision.")
+    write_pack_folder(folder, board.pack_id, files)
+    kinds: dict[str, int] = {}
+    for part in board.components:
+        kinds[part.kind.value] = kinds.get(part.kind.value, 0) + 1
+    said.append(f"{board.pack_id}: {len(board.nets)} nets, {len(board.points)} points, "
+                + ", ".join(f"{count} {kind.replace('_', ' ')}" for kind, count in sorted(kinds.items())))
+    return said
