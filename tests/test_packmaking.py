@@ -348,3 +348,41 @@ class OwnPackWindowTest(WindowCase):
             self.window.model.record(readings)
         self.window.commands.run("pack.good")
         self.assertIn("not the shop's own", self.window.trail.said.text())
+
+    def test_from_a_netlist_to_a_job_on_its_pack(self) -> None:
+        from dextrum.core.packmaking.from_files import test_points_of
+        from dextrum.core.packmaking.shop_files.test_netlist import write_test_netlist
+
+        netlist, table = self.folder / "orb.ipc", self.folder / "orb.csv"
+        netlist.write_text(write_test_netlist(test_points_of(library().board("bramlet-orb-a")), "orb"))
+        table.write_text("Ref;Value\nR1;5.1k\nC99;1u\n")
+
+        def answered(asked: str, typed: str) -> None:
+            self.assertIn(asked, self.window.ask.words.text())
+            self.window.ask.field.clear()
+            self.type(typed)
+            self.key(Key.Key_Return)
+            self.application.processEvents()
+
+        self.window.commands.run("pack.files")
+        answered("Test netlist", str(self.folder / "gone.ipc"))
+        for asked, typed in (("Tables", str(table)), ("name", "Bramlet Disc"), ("revision", "A"),
+                             ("opens", "shell open 5")):
+            answered(asked, typed)
+        self.assertIn("can't be read", self.window.ask.trouble.text())
+        self.key(Key.Key_Escape)
+        self.window.commands.run("pack.files")
+        for asked, typed in (("Test netlist", str(netlist)), ("Tables", str(table)), ("name", "Bramlet Disc"),
+                             ("revision", "A"), ("opens", "shell open 5")):
+            answered(asked, typed)
+        self.assertIn("bramlet-disc-a", self.session.library.ids())
+        self.assertIn("C99", self.window.problem.text())
+        self.assertIn("New job", self.window.ask.words.text())
+        job = self.session.open_new_job("SLS-0805", "bramlet-disc-a")
+        self.window.open_job(job)
+        self.settled()
+        for view in ("board", "packmaking", "rework", "port"):
+            self.window.show_view(view)
+            self.application.processEvents()
+        assert self.window.model.board is not None
+        self.assertEqual(self.window.model.board.component_by_designator["R1"].ohms, 5100.0)

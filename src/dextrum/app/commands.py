@@ -24,6 +24,7 @@ class InHand:
     calls: bool = False
     compared: bool = False
     removed: bool = False
+    own_pack: bool = False
     cell: str = ""
     demo: bool = False
     multimeter: bool = False
@@ -46,6 +47,7 @@ NEEDS: dict[str, tuple[Callable[[InHand], bool], str]] = {
     "calls": (lambda now: now.calls, "No job calls."),
     "compared": (lambda now: now.compared, "Nothing is compared."),
     "removed": (lambda now: now.removed, "Nothing is disconnected."),
+    "own_pack": (lambda now: now.own_pack, "This pack is not the shop's own: offer the unit as known-good instead."),
     "multimeter": (lambda now: now.multimeter, "No multimeter is connected: Ctrl+Shift+F looks for one."),
     "tester": (lambda now: now.tester, "No port tester is connected: Ctrl+Shift+F looks for one."),
     "power_meter": (lambda now: now.power_meter, "No power meter is connected: Ctrl+Shift+F looks for one."),
@@ -263,8 +265,10 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
                 "view board model describe", ("job",)),
         Command("pack.new", "Another model", "", "a pack for a unit nobody has described: four questions",
                 "new own pack create template", short="Another model…"),
+        Command("pack.files", "Pack from files", "", "a test netlist (IPC-D-356A), and tables of its parts",
+                "import netlist centroid bom pick place", short="Pack from files…"),
         Command("pack.good", "This unit is good: learn from it", "",
-                "its readings and its draw teach the pack", "reference known-good teach", ("board",),
+                "its readings and its draw teach the pack", "reference known-good teach", ("board", "own_pack"),
                 short="This unit is good…"),
         Command("pack.send", "Send this pack", "", "as one zip file, with its readings", "export share save",
                 ("board",), short="Send the pack…"),

@@ -20,7 +20,8 @@ if TYPE_CHECKING:
 NOON = datetime(2026, 3, 12, 13, 10, tzinfo=UTC)
 WIDTH, HEIGHT = 1280, 800
 GUIDE_WIDTH = 840
-GUIDE_SHOTS = ("intake", "supply", "port", "board", "rework", "proof", "handover", "library", "capture", "heat")
+GUIDE_SHOTS = ("intake", "supply", "port", "board", "rework", "proof", "handover", "library", "capture", "heat",
+               "audit", "pack")
 
 
 @dataclass(frozen=True)
@@ -70,6 +71,7 @@ SHOTS = (
     Shot("port-dark", "SLS-0417", "port", dark=True), Shot("port-large-text", "SLS-0417", "port", scale=150),
     Shot("capture", "SLS-0417", "board", walk=True),
     Shot("heat", "SLS-0417", "rework", heat_of="J1"),
+    Shot("audit", "SLS-0253", "rework"), Shot("pack", "SLS-0502", "packmaking"),
     Shot("sparse-pack", "SLS-0502", "port"), Shot("library", "SLS-0417", "library"),
 )
 

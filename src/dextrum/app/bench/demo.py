@@ -82,6 +82,8 @@ STORIES = (
           ("no_charge", "no_dock"), "repair", "charger from a market stall", "supply, dock", 3.0),
     Story("SLS-0562", LEAF, "J1:open_contact:A1", 62, 4.0, "Charges only while the plug is held.",
           ("no_charge", "wobbles"), "repair", "in use since the first year", "its own supply", 52.0),
+    Story("SLS-0253", DUO, "FL3:open_winding:1:2", 53, 5.0, "No picture in the dock since it was dropped.",
+          ("no_dock",), "recheck", "fell while docked", "dock", 43.0),
     Story("SLS-0466", DUO, "J1:open_contact:A10", 46, 0.4, "The picture flickers in the dock.", (), "look", "",
           "dock", 90.0),
 )

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterable
 from pathlib import Path
 
+from dextrum.app.library.library import PackLibrary
 from dextrum.app.packmaking.own_packs import parse_openings
+from dextrum.core.board import Board
 from dextrum.core.packmaking.from_files import board_from_files
 from dextrum.core.packmaking.shop_files.tables import Row, guess_columns, read_table
 from dextrum.core.packmaking.shop_files.test_netlist import Left, read_test_netlist
-from dextrum.errors import FileStandsError, ImportRefusedError
+from dextrum.errors import EntryRefusedError, FileStandsError, ImportRefusedError
 from dextrum.store.files import read_bounded
 from dextrum.store.packs.pack_files import checked_board
 from dextrum.store.packs.pack_writer import pack_files_of, write_pack_folder
@@ -39,13 +41,10 @@ def _left_words(path: Path, left: Iterable[Left]) -> list[str]:
     return lines[:MOST_TOLD] + ([f"left out: and {len(lines) - MOST_TOLD} more"] if len(lines) > MOST_TOLD else [])
 
 
-def made_from_files(folder: Path, model: str, revision: str, netlist: Path, tables: Iterable[Path] = (),
-                    unit: str = "mm", openings: str = "") -> list[str]:
-    """Write the pack; what was guessed, left out and made, in lines.
-
-    Raises ImportRefusedError, EntryRefusedError with what is wrong, FileStandsError where such a pack is there,
-    PackError, StoreError.
-    """
+def read_board(model: str, revision: str, netlist: Path, tables: Iterable[Path] = (), unit: str = "mm",
+               openings: str = "") -> tuple[Board, list[str]]:
+    """The board of these files, and what was guessed and left out, in lines. Raises ImportRefusedError,
+    EntryRefusedError with what is wrong, PackError."""
     said: list[str] = []
     try:
         points, left = read_test_netlist(_text(netlist))
@@ -69,15 +68,32 @@ def made_from_files(folder: Path, model: str, revision: str, netlist: Path, tabl
     except ValueError as problem:
         raise _refused(netlist, problem) from None
     said += _left_words(netlist, missing)
-    files = pack_files_of(board)
-    checked_board(files)
-    if (folder / board.pack_id).exists():
-        raise FileStandsError(f"{board.pack_id} is in {folder.name or 'this folder'} already.", "It was left as it is.",
-                              "Name another folder or revision.")
-    write_pack_folder(folder, board.pack_id, files)
+    checked_board(pack_files_of(board))
     kinds: dict[str, int] = {}
     for part in board.components:
         kinds[part.kind.value] = kinds.get(part.kind.value, 0) + 1
     said.append(f"{board.pack_id}: {len(board.nets)} nets, {len(board.points)} points, "
                 + ", ".join(f"{count} {kind.replace('_', ' ')}" for kind, count in sorted(kinds.items())))
+    return board, said
+
+
+def pack_from_files(library: PackLibrary, model: str, revision: str, netlist: Path, tables: Iterable[Path] = (),
+                    openings: str = "") -> list[str]:
+    """The pack as one of the shop's own. Raises as `read_board` and EntryRefusedError where it is here already."""
+    board, said = read_board(model, revision, netlist, tables, "mm", openings)
+    if board.pack_id in library.ids():
+        raise EntryRefusedError(f"A pack {board.pack_id} is here already.", "It was left as it is.",
+                                "Give another revision.")
+    library.keep(board)
+    return said
+
+
+def made_from_files(folder: Path, model: str, revision: str, netlist: Path, tables: Iterable[Path] = (),
+                    unit: str = "mm", openings: str = "") -> list[str]:
+    """The pack in a folder. Raises as `read_board`, FileStandsError where such a pack is there, StoreError."""
+    board, said = read_board(model, revision, netlist, tables, unit, openings)
+    if (folder / board.pack_id).exists():
+        raise FileStandsError(f"{board.pack_id} is in {folder.name or 'this folder'} already.", "It was left as it is.",
+                              "Name another folder or revision.")
+    write_pack_folder(folder, board.pack_id, pack_files_of(board))
     return said

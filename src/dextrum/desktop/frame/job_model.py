@@ -298,6 +298,7 @@ class JobModel(QObject):
                       held=bool(self.gates) or self.asked is not None, entries=len(standing(self.trail)) > 1,
                       struck=bool(struck_ids(self.trail)), earlier=bool(self.earlier), calls=self.calls(),
                       compared=self.comparison is not None, removed=bool(facts.isolated), cell=facts.cell,
+                      own_pack=self.board is not None and self.session.library.is_own(self.board.pack_id),
                       **self.instruments_in_hand())
 
     def why_not(self, command: Command) -> str:

@@ -6,11 +6,15 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import QTimer
+
 from dextrum.errors import DextrumError, FileStandsError
 
 if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
 
+REVISION = "Board revision, as printed on the board"
+OPENS = "How it opens, with minutes: back off 6, board out 12"
 OPENS_USUALLY = "back off 6"
 
 
@@ -21,7 +25,13 @@ class PackmakingCommands:
         self.window = window
         self.model = window.model
         self.handlers: dict[str, Callable[[], None]] = {
-            "pack.new": self.another_model, "pack.good": self.learn_good_unit, "pack.send": self.send}
+            "pack.new": self.another_model, "pack.files": self.from_files,
+            "pack.good": self.learn_good_unit, "pack.send": self.send}
+
+    def _ask_later(self, ask: Callable[[], None]) -> str:
+        """The line that was answered closes first."""
+        QTimer.singleShot(0, self.window, ask)
+        return ""
 
     def another_model(self, serial: str = "") -> None:
         """Model, revision, port, openings; then the job, if a serial is known, goes on."""
@@ -31,31 +41,22 @@ class PackmakingCommands:
         back = self.window.focusWidget()
         ports = (*((one.id, one.words) for one in TEMPLATES.values()), (OWN_SOCKET, OWN_SOCKET_WORDS))
 
-        def ask_later(ask: Callable[[], None]) -> str:
-            # The line that was answered closes first.
-            from PySide6.QtCore import QTimer
-
-            QTimer.singleShot(0, self.window, ask)
-            return ""
-
         def named(text: str, _choice: str) -> str:
             if not text.strip():
                 return "A name, such as the one on its label."
             told["model"] = text.strip()
-            return ask_later(lambda: self.window.ask.ask("Board revision, as printed on the board", revised, "A", (),
-                                                         back))
+            return self._ask_later(lambda: self.window.ask.ask(REVISION, revised, "A", (), back))
 
         def revised(text: str, _choice: str) -> str:
             told["revision"] = text.strip()
-            return ask_later(lambda: self.window.ask.ask(
+            return self._ask_later(lambda: self.window.ask.ask(
                 "Kind of port; of its own kind: contacts in order, such as VIN VIN ? GND", with_port, "", ports, back))
 
         def with_port(text: str, choice: str) -> str:
             if choice == OWN_SOCKET and not text.split():
                 return "Its contacts from one end to the other, ? for unknown ones: VIN VIN ? GND"
             told["port"], told["signals"] = choice, text
-            return ask_later(lambda: self.window.ask.ask("How it opens, with minutes: back off 6, board out 12", made,
-                                                         OPENS_USUALLY, (), back))
+            return self._ask_later(lambda: self.window.ask.ask(OPENS, made, OPENS_USUALLY, (), back))
 
         def made(text: str, _choice: str) -> str:
             from dextrum.app.packmaking.own_packs import begin_pack
@@ -66,7 +67,7 @@ class PackmakingCommands:
             except DextrumError as problem:
                 return f"{problem.happened} {problem.next_step}"
             if not serial:
-                return ask_later(lambda: self.window.commands.run("job.new"))
+                return self._ask_later(lambda: self.window.commands.run("job.new"))
             try:
                 job_id = self.window.session.open_new_job(serial, pack_id)
             except DextrumError as problem:
@@ -75,6 +76,43 @@ class PackmakingCommands:
             return ""
 
         self.window.ask.ask("Another model: its name", named, "", (), back)
+
+    def from_files(self) -> None:
+        """A netlist, tables, name, revision, openings; made beside the window, and what didn't fit is told."""
+        told: dict[str, str] = {}
+        back = self.window.focusWidget()
+
+        def step(words: str, field: str, then: Callable[[], str], text: str = "",
+                 least: str = "") -> Callable[[], None]:
+            def answer(typed: str, _choice: str) -> str:
+                if least and not typed.strip():
+                    return least
+                told[field] = typed.strip()
+                return then()
+
+            return lambda: self.window.ask.ask(words, answer, text, (), back)
+
+        opens = step(OPENS, "opens", lambda: self._make(told), OPENS_USUALLY)
+        revision = step(REVISION, "revision", lambda: self._ask_later(opens), "A")
+        model = step("The model's name", "model", lambda: self._ask_later(revision), "", "A name, as on its label.")
+        tables = step("Tables of its parts as CSV (; between), or empty", "tables", lambda: self._ask_later(model))
+        step("Test netlist of the board, IPC-D-356A", "netlist", lambda: self._ask_later(tables), "",
+             "The file's name.")()
+
+    def _make(self, told: dict[str, str]) -> str:
+        from dextrum.app.packmaking.shop_files import pack_from_files
+
+        library = self.window.session.library
+
+        def made(said: object) -> None:
+            lines = said if isinstance(said, list) else [str(said)]
+            self.window.say_problem(" ".join(lines[-4:]))
+            self.window.commands.run("job.new")
+
+        return self.window.long_work.run("Making the pack", lambda _told: pack_from_files(
+            library, told["model"], told["revision"], Path(told["netlist"]).expanduser(),
+            [Path(one.strip()).expanduser() for one in told["tables"].split(";") if one.strip()], told["opens"]),
+            made, True) or ""
 
     def learn_good_unit(self) -> None:
         """The unit in hand is good: what was read of it teaches its pack."""

@@ -12,7 +12,7 @@ from dextrum.desktop.frame.view import JobView, clear_layout, quiet_label
 class PackmakingView(JobView):
     name = "packmaking"
     shows_advice = True
-    commands = ("pack.good", "pack.send", "pack.new", "guide.packs")
+    commands = ("pack.good", "pack.send", "pack.new", "pack.files", "guide.packs")
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
