@@ -39,9 +39,14 @@ def page_text(page: str) -> tuple[str, str]:
     return unescape(title[1]) if title else page, " ".join(unescape(re.sub(r"<[^>]+>", " ", body)).split())
 
 
+PAGE_OF = {"packmaking": "packs"}
+"""Views whose page has another name."""
+
+
 def page_of(view: str) -> str:
     """The page that belongs to a view; the contents where there is none."""
-    return view if view in PAGES else "index"
+    page = PAGE_OF.get(view, view)
+    return page if page in PAGES else "index"
 
 
 def search(words: str) -> tuple[Found, ...]:

@@ -10,14 +10,14 @@ from typing import TYPE_CHECKING
 
 from dextrum.app.places import shipped
 from dextrum.core.advice.rates import ShopRates
-from dextrum.core.board import Board
+from dextrum.core.board import Board, Side
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.reference.sister import with_sisters
 from dextrum.core.reference.table import ReferenceTable, build_reference_table
 from dextrum.errors import DextrumError, ImportRefusedError
 from dextrum.store.files import read_bounded, write_beside
 from dextrum.store.packs.pack_files import Pack, load_board, load_known_good
-from dextrum.store.packs.pack_source import MOST_TOTAL_BYTES, finish_writing
+from dextrum.store.packs.pack_source import MOST_TOTAL_BYTES, finish_writing, read_pack_files
 
 if TYPE_CHECKING:
     from dextrum.core.advice.advice_model import AdviceModel
@@ -138,8 +138,19 @@ class PackLibrary:
             self._places[pack_id] = place
         return f"Board pack taken in: {pack_id}"
 
-    def keep(self, board: Board) -> None:
-        """Write a pack of the shop's own, new or grown; it is judged by from now on. Raises ImportRefusedError where
+    def photo(self, pack_id: str, side: Side) -> bytes:
+        """The photo of one side of a board as JPEG, set right to its outline; empty where there is none."""
+        place = self._places.get(pack_id)
+        if place is None:
+            return b""
+        name = f"photo-{side.value}.jpg"
+        if place.is_dir():
+            return read_bounded(place / name, MOST_TOTAL_BYTES) if (place / name).is_file() else b""
+        return read_pack_files(place).get(name, b"")
+
+    def keep(self, board: Board, photos: Mapping[Side, bytes] | None = None) -> None:
+        """Write a pack of the shop's own, new or grown; it is judged by from now on. photos: as JPEG, beside those it
+        has. Raises ImportRefusedError where
         this library has no folder of its own or the pack came with the program, StoreError."""
         place = self._places.get(board.pack_id)
         if self._own is None or (place is not None and place.parent != self._own):
@@ -148,7 +159,8 @@ class PackLibrary:
         from dextrum.store.packs.pack_writer import pack_files_of, write_pack_folder
 
         known, _ = load_known_good(place, board) if place is not None else ((), ())
-        written = write_pack_folder(self._own, board.pack_id, pack_files_of(board, known))
+        pictures = {f"photo-{side.value}.jpg": data for side, data in (photos or {}).items()}
+        written = write_pack_folder(self._own, board.pack_id, {**pack_files_of(board, known), **pictures})
         with self._lock:
             self._places[board.pack_id] = written
             self._boards[board.pack_id] = board

@@ -6,7 +6,7 @@ import re
 from pathlib import Path
 
 from dextrum.app.library.library import PackLibrary
-from dextrum.core.board import Board, ComponentKind, Method
+from dextrum.core.board import Board, ComponentKind, Method, Side
 from dextrum.core.draw.records import trace_spells
 from dextrum.core.job import JobFacts
 from dextrum.core.packmaking.draw_profile import learned_profile
@@ -102,6 +102,7 @@ def rung_of(board: Board) -> int:
 
 
 def send(library: PackLibrary, pack_id: str, place: Path, over: bool = False) -> None:
-    """The pack with its readings as one zip. Raises FileStandsError, ImportRefusedError."""
+    """The pack with its readings and photos as one zip. Raises FileStandsError, ImportRefusedError."""
     pack = library.pack(pack_id)
-    write_beside(place, pack_zip(pack_files_of(pack.board, pack.known_good)), over)
+    photos = {f"photo-{side.value}.jpg": data for side in Side if (data := library.photo(pack_id, side))}
+    write_beside(place, pack_zip({**pack_files_of(pack.board, pack.known_good), **photos}), over)

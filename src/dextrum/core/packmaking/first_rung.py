@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from dextrum.core.board import (
     AccessLevel,
@@ -52,6 +52,25 @@ def pack_id_of(model: str, revision: str) -> str:
 def short_name(model: str) -> str:
     """The last word of a model's name, as a shelf's card has room for."""
     return (model.split() or [model])[-1][:12]
+
+
+def resized(board: Board, width_mm: float, height_mm: float) -> Board:
+    """The pack with its board's true size: what was drawn to stand somewhere moves along. A pack that has parts of its
+    own keeps its places."""
+    if any(not part.undescribed and part.designator != PORT for part in board.components):
+        return board
+    was_x, was_y = (max(place[axis] for place in board.outline_mm) for axis in (0, 1))
+    across, down = width_mm / was_x, height_mm / was_y
+    port = next((part for part in board.components if part.designator == PORT), None)
+    by = (0.0, 0.0) if port is None else (port.x_mm * across - port.x_mm, port.y_mm * down - port.y_mm)
+    parts = tuple(replace(part, x_mm=round(part.x_mm * across, 2), y_mm=round(part.y_mm * down, 2),
+                          width_mm=round(part.width_mm * (across if part.undescribed else 1.0), 2),
+                          height_mm=round(part.height_mm * (down if part.undescribed else 1.0), 2))
+                  for part in board.components)
+    return replace(board, components=parts,
+                   outline_mm=((0.0, 0.0), (width_mm, 0.0), (width_mm, height_mm), (0.0, height_mm)),
+                   points=tuple(replace(point, x_mm=round(point.x_mm + by[0], 2), y_mm=round(point.y_mm + by[1], 2))
+                                for point in board.points))
 
 
 def described(model: str, revision: str, port: PortTemplate, openings: Sequence[Opening] = ()) -> Board:

@@ -19,6 +19,7 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
+    QPixmap,
     QPolygonF,
     QWheelEvent,
 )
@@ -68,6 +69,10 @@ class BoardPlan(QWidget):
         self.seen: Mapping[str, str] = {}
         self.before: frozenset[str] = frozenset()
         """Points that were abnormal before the repair: ringed twice."""
+        self.photos: Mapping[Side, QPixmap] = {}
+        """Set right to the outline, as each side is seen."""
+        self.photo_share = 0.0
+        """How strongly photos show under the plan, 0 to 1."""
         self.side = Side.TOP
         self.zoom = 1.0
         self.middle = QPointF(0.0, 0.0)
@@ -213,6 +218,17 @@ class BoardPlan(QWidget):
             painter.setPen(QPen(look.colour("edge"), 1.5))
             painter.setBrush(look.colour("ground"))
             painter.drawPolygon(QPolygonF([self.place(x, y, pane.side) for x, y in self.board.outline_mm]))
+            photo = self.photos.get(pane.side)
+            if photo is not None and self.photo_share > 0.0:
+                box = self._corners()
+                one, other = (self.place(corner.x(), corner.y(), pane.side) for corner in (
+                    box.topLeft(), box.bottomRight()))
+                painter.save()
+                painter.setClipRect(pane.rect)
+                painter.setOpacity(self.photo_share)
+                # As seen: the bottom was taken with the board turned over, as the plan shows it.
+                painter.drawPixmap(QRectF(one, other).normalized(), photo, QRectF(photo.rect()))
+                painter.restore()
 
     def paint_heads(self, painter: QPainter) -> None:
         """Which side it is, and how to see the other."""

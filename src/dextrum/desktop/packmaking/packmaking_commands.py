@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QTimer
 
+from dextrum.core.board import Side
 from dextrum.errors import DextrumError, FileStandsError
 
 if TYPE_CHECKING:
@@ -15,6 +16,8 @@ if TYPE_CHECKING:
 
 REVISION = "Board revision, as printed on the board"
 OPENS = "How it opens, with minutes: back off 6, board out 12"
+SHARES = (0.0, 0.35, 0.7)
+"""How strongly a photo shows under the plan: not, weak, strong."""
 OPENS_USUALLY = "back off 6"
 
 
@@ -26,6 +29,7 @@ class PackmakingCommands:
         self.model = window.model
         self.handlers: dict[str, Callable[[], None]] = {
             "pack.new": self.another_model, "pack.files": self.from_files,
+            "pack.photo": self.photo, "board.photo": self.photo_under_plan,
             "pack.good": self.learn_good_unit, "pack.send": self.send}
 
     def _ask_later(self, ask: Callable[[], None]) -> str:
@@ -134,6 +138,32 @@ class PackmakingCommands:
 
         self.window.ask.ask("Does this unit do all it must, with nothing wrong? Enter teaches the pack", answer, "", (),
                             self.window.focusWidget())
+
+    def photo(self) -> None:
+        """A picture file, and the side it shows."""
+        from dextrum.desktop.packmaking.view import PackmakingView
+
+        view = self.window.views["packmaking"]
+        assert isinstance(view, PackmakingView)
+
+        def answer(text: str, side: str) -> str:
+            if not text.strip():
+                return "The file's name: a PNG, JPEG or WebP."
+            self.window.show_view("packmaking")
+            view.open_photo(Path(text.strip()).expanduser(), Side(side))
+            return ""
+
+        self.window.ask.ask("Photo of the board, as a file", answer, "",
+                            tuple((side.value, f"{side.value} side") for side in Side), self.window.focusWidget())
+
+    def photo_under_plan(self) -> None:
+        """Weak, strong, none, by turns; kept."""
+        view = self.window.views.board
+        if not view.plan.photos:
+            self.window.trail.say("This pack has no photo: Photo… on the page Pack takes one.")
+            return
+        now = min(range(len(SHARES)), key=lambda k: abs(SHARES[k] - view.plan.photo_share))
+        view.show_photo_at(SHARES[(now + 1) % len(SHARES)])
 
     def send(self) -> None:
         """The pack as one file."""

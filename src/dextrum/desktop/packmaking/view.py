@@ -2,17 +2,25 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QPointF, Qt, QTimer
+from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
+from dextrum.core.board import Side
+from dextrum.desktop.frame.background import Background
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.view import JobView, clear_layout, quiet_label
+from dextrum.desktop.packmaking.photo_panel import PhotoPanel
+from dextrum.errors import DextrumError
 
 
 class PackmakingView(JobView):
     name = "packmaking"
     shows_advice = True
-    commands = ("pack.good", "pack.send", "pack.new", "pack.files", "guide.packs")
+    commands = ("pack.good", "pack.photo", "pack.send", "pack.new", "pack.files", "guide.packs")
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
@@ -30,12 +38,81 @@ class PackmakingView(JobView):
         self.grid.setHorizontalSpacing(24)
         for part in (self.can_head, self.can, self.can_not_head, self.can_not, self.table, self.next_step):
             self.body.addWidget(part)
+        self.photo = PhotoPanel()
+        self.photo.used.connect(self._use_photo)
+        self.body.addWidget(self.photo, 1)
         self.body.addStretch(1)
+        self.reading = Background(self)
+        self.reading.finished.connect(self._show_photo)
+        self.reading.failed.connect(self.say_trouble)
+        self.setting_right = Background(self)
+        self.setting_right.finished.connect(self._keep_photo)
+        self.setting_right.failed.connect(self.photo.say)
+        self._side = Side.TOP
+        self._shown_for = ""
+
+    def open_photo(self, path: Path, side: Side) -> None:
+        """Read beside the window; then its corners are chosen."""
+        self._side = side
+        self.say_trouble("")
+
+        def work(_told: Callable[[float], bool]) -> object:
+            from dextrum.desktop.packmaking.photo import read_photo
+
+            return read_photo(path)
+
+        self.reading.start(work)
+
+    def _show_photo(self, image: QImage) -> None:
+        self.photo.open_for(self._side.value, image)
+        QTimer.singleShot(0, self.photo, lambda: self.scroll_to(self.photo))
+
+    def _use_photo(self, corners: tuple[QPointF, ...], typed: str) -> None:
+        from dextrum.desktop.packmaking.photo import checked_corners, parse_size
+
+        try:
+            size = parse_size(typed)
+            checked_corners(corners)
+        except DextrumError as problem:
+            self.photo.say(str(problem))
+            return
+        image = self.photo.canvas.image
+        self.photo.say("Setting it right…")
+
+        def work(_told: Callable[[float], bool]) -> object:
+            from dextrum.desktop.packmaking.photo import as_jpeg, set_right
+
+            return size, as_jpeg(set_right(image, corners, *size))
+
+        self.setting_right.start(work)
+
+    def _keep_photo(self, found: tuple[tuple[float, float], bytes]) -> None:
+        from dextrum.core.packmaking.first_rung import resized
+
+        board, (size, data) = self.model.board, found
+        if board is None:
+            return
+        try:
+            self.model.session.library.keep(resized(board, *size), {self._side: data})
+        except DextrumError as problem:
+            self.photo.say(str(problem))
+            return
+        self.photo.leave()
+        self.model.pack_has_grown()
+        self.say_trouble(f"Photo of the {self._side.value} side kept: it lies under the plan (Alt+4).")
+
+    def close_work(self) -> None:
+        super().close_work()
+        self.reading.close()
+        self.setting_right.close()
 
     def refresh(self) -> None:
         from dextrum.app.packmaking.pack_words import standing_of
 
         board, library = self.model.board, self.model.session.library
+        if self._shown_for != self.model.job_id:
+            self._shown_for = self.model.job_id
+            self.photo.leave()
         parts = (self.can_head, self.can, self.can_not_head, self.can_not, self.table, self.next_step)
         for part in parts:
             part.setVisible(board is not None)

@@ -67,12 +67,14 @@ def pack_files_of(board: Board, known_good: Sequence[KnownGoodReading] = ()) -> 
 
 
 def write_pack_folder(folder: Path, name: str, files: dict[str, bytes]) -> Path:
-    """The pack as a folder of that name; what was there goes into `history`. Raises StoreError."""
+    """The pack as a folder of that name; what was there goes into `history`. Photos that were there stay, unless others
+    are among the files. Raises StoreError."""
     place, beside = folder / name, folder / f".{name}.new"
     try:
         folder.mkdir(parents=True, exist_ok=True)
         shutil.rmtree(beside, ignore_errors=True)
         beside.mkdir()
+        files = {**photos_at(place), **files}
         for file, data in files.items():
             with (beside / file).open("wb") as stream:
                 stream.write(data)
@@ -96,6 +98,14 @@ def write_pack_folder(folder: Path, name: str, files: dict[str, bytes]) -> Path:
         raise StoreError(f"The pack could not be written ({problem.strerror}).", "The one before is as it was.",
                          "Look for room on the disk, then try again.") from problem
     return place
+
+
+PHOTOS = ("photo-top.jpg", "photo-bottom.jpg")
+
+
+def photos_at(place: Path) -> dict[str, bytes]:
+    """The photos of a pack kept as a folder."""
+    return {name: (place / name).read_bytes() for name in PHOTOS if (place / name).is_file()}
 
 
 def pack_zip(files: dict[str, bytes]) -> bytes:

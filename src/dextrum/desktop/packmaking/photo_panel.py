@@ -1,0 +1,166 @@
+"""Setting a photo of a board right: its four corners, one after the other, and how large it is."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QFont, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+
+from dextrum.desktop.frame.value_field import ValueField
+from dextrum.desktop.theme import look
+
+CORNERS = ("top left", "top right", "bottom right", "bottom left")
+HIGH_PIXELS, CROSS_PIXELS, SIZE_PIXELS = 340, 9, 110
+
+
+class PhotoCanvas(QWidget):
+    """The whole photo; a click sets the corner that is next, arrows nudge the last one, Backspace takes it back.
+    Signals: changed."""
+
+    changed = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.image = QImage()
+        self._shown = QPixmap()
+        self.corners: list[QPointF] = []
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Photo of the board")
+        self.setMinimumHeight(look.px(HIGH_PIXELS))
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setCursor(Qt.CursorShape.CrossCursor)
+
+    def sizeHint(self) -> QSize:
+        return QSize(600, look.px(HIGH_PIXELS))
+
+    def show_image(self, image: QImage) -> None:
+        self.image, self.corners = image, []
+        self._shown = QPixmap()
+        self.changed.emit()
+        self.update()
+
+    def _frame(self) -> QRectF:
+        """Where the photo is drawn."""
+        if self.image.isNull():
+            return QRectF()
+        size = self.image.size().scaled(self.size(), Qt.AspectRatioMode.KeepAspectRatio)
+        return QRectF((self.width() - size.width()) / 2, (self.height() - size.height()) / 2, size.width(),
+                      size.height())
+
+    def _scale(self) -> float:
+        """Pixels of the screen a pixel of the photo."""
+        return self._frame().width() / max(self.image.width(), 1)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
+        frame = self._frame()
+        if len(self.corners) < len(CORNERS) and frame.contains(event.position()):
+            self.corners.append((event.position() - frame.topLeft()) / self._scale())
+            self.changed.emit()
+            self.update()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        step = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1),
+                Qt.Key.Key_Down: (0, 1)}.get(Qt.Key(event.key()))
+        if event.key() == Qt.Key.Key_Backspace and self.corners:
+            self.corners.pop()
+        elif step is not None and self.corners:
+            # One pixel of the screen, or ten with Shift.
+            far = (10.0 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0) / max(self._scale(), 1e-6)
+            self.corners[-1] = self.corners[-1] + QPointF(step[0] * far, step[1] * far)
+        else:
+            super().keyPressEvent(event)
+            return
+        self.changed.emit()
+        self.update()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), look.colour("panel"))
+        frame = self._frame()
+        if frame.isEmpty():
+            return
+        size = frame.size().toSize()
+        if self._shown.size() != size:
+            self._shown = QPixmap.fromImage(self.image.scaled(size, Qt.AspectRatioMode.IgnoreAspectRatio,
+                                                              Qt.TransformationMode.SmoothTransformation))
+        painter.drawPixmap(frame.topLeft(), self._shown)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        reach, scale = look.px(CROSS_PIXELS), self._scale()
+        places = [frame.topLeft() + corner * scale for corner in self.corners]
+        painter.setFont(look.font(12, QFont.Weight.DemiBold))
+        for ink, wide in ((look.colour("card"), 4), (look.colour("card_accent"), 2)):
+            painter.setPen(QPen(ink, wide))
+            for k, at in enumerate(places):
+                painter.drawLine(QPointF(at.x() - reach, at.y()), QPointF(at.x() + reach, at.y()))
+                painter.drawLine(QPointF(at.x(), at.y() - reach), QPointF(at.x(), at.y() + reach))
+                if k:
+                    painter.drawLine(places[k - 1], at)
+            if len(places) == len(CORNERS):
+                painter.drawLine(places[-1], places[0])
+        if self.hasFocus():
+            painter.setPen(QPen(look.colour("ink"), 2))
+            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+
+
+class PhotoPanel(QFrame):
+    """Signals: used (the four corners in pixels of the photo, and what is typed as the board's size)."""
+
+    used = Signal(tuple, str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.head = QLabel()
+        self.head.setObjectName("section")
+        self.words = QLabel()
+        self.words.setWordWrap(True)
+        self.words.setTextFormat(Qt.TextFormat.PlainText)
+        self.canvas = PhotoCanvas()
+        self.canvas.changed.connect(self._tell)
+        self.size_mm = ValueField()
+        self.size_mm.setMaximumWidth(look.px(SIZE_PIXELS))
+        self.size_mm.setPlaceholderText("62 x 31")
+        self.size_mm.setAccessibleName("Width and height of the board, mm")
+        self.size_mm.returnPressed.connect(self._use)
+        self.use, self.again, self.close_it = QPushButton("Use it"), QPushButton("Start again"), QPushButton("Close")
+        self.use.clicked.connect(self._use)
+        self.again.clicked.connect(lambda: self.canvas.show_image(self.canvas.image))
+        self.close_it.clicked.connect(self.leave)
+        line = QHBoxLayout()
+        for widget in (QLabel("Board, width x height"), self.size_mm, QLabel("mm"), self.use, self.again,
+                       self.close_it):
+            line.addWidget(widget)
+        line.addStretch(1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.head)
+        column.addWidget(self.words)
+        column.addWidget(self.canvas, 1)
+        column.addLayout(line)
+        self.hide()
+
+    def open_for(self, side: str, image: QImage) -> None:
+        self.head.setText(f"Photo of the {side} side")
+        self.canvas.show_image(image)
+        self.show()
+        self.canvas.setFocus()
+
+    def leave(self) -> None:
+        """Nothing of a photo stays in memory."""
+        self.hide()
+        self.canvas.show_image(QImage())
+
+    def say(self, words: str) -> None:
+        self.words.setText(words)
+
+    def _tell(self) -> None:
+        there = len(self.canvas.corners)
+        self.use.setEnabled(there == len(CORNERS))
+        self.say(f"Click the board's {CORNERS[there]} corner, as the photo shows it. Arrows move the last one, "
+                 "Backspace takes it back." if there < len(CORNERS) else "Type how large the board is, then use it.")
+        if there == len(CORNERS):
+            self.size_mm.setFocus()
+
+    def _use(self) -> None:
+        if len(self.canvas.corners) == len(CORNERS):
+            self.used.emit(tuple(self.canvas.corners), self.size_mm.text())
