@@ -129,7 +129,8 @@ def _template_of(port: Component) -> PortTemplate:
         len(names & set(one.net_of)) - len(names ^ set(one.net_of))))
 
 
-def _role(net: str, port_roles: Mapping[str, NetRole]) -> NetRole:
+def role_of_net(net: str, port_roles: Mapping[str, NetRole]) -> NetRole:
+    """What a net is for, by the port's and by its name."""
     if net in port_roles:
         return port_roles[net]
     if net.upper() in GROUND_NAMES:
@@ -150,7 +151,7 @@ def _whole(start: Board, parts: Sequence[Component], port: Component, openings: 
     points: list[Point] = []
     for part in parts:
         for k, terminal in enumerate(part.terminals):
-            role = _role(terminal.net, port_roles)
+            role = role_of_net(terminal.net, port_roles)
             if part is port:
                 access = start.access_levels[0].id
             elif role is NetRole.GROUND or terminal.net.startswith("NC_"):
@@ -167,16 +168,16 @@ def _whole(start: Board, parts: Sequence[Component], port: Component, openings: 
     kinds = {part.kind for part in parts}
     return replace(
         start, outline_mm=tuple((round(x, 2), round(y, 2)) for x, y in edge), components=tuple(parts), ports=ports,
-        nets=tuple(Net(net, _role(net, port_roles)) for net in nets), points=tuple(points),
+        nets=tuple(Net(net, role_of_net(net, port_roles)) for net in nets), points=tuple(points),
         failure_rates=tuple(FailureRate(kind, mode, weight) for kind, rates in RATES.items() if kind in kinds
                             for mode, weight in rates.items()),
         repair_rules=tuple(RepairRule(kind, action, mends, minutes, deepest, risk) for kind, rules in REPAIRS.items()
                            if kind in kinds for action, mends, minutes, risk in rules),
-        functions=functions_of(start, nets, port_roles, _on_charge_lines(parts, port_roles)),
+        functions=functions_of(start, nets, port_roles, on_charge_lines(parts, port_roles)),
         symptoms=symptoms_of(start), checks=checks_of(start), prior_something_else=UNDESCRIBED_ELSE)
 
 
-def _on_charge_lines(parts: Sequence[Component], port_roles: Mapping[str, NetRole]) -> tuple[str, ...]:
+def on_charge_lines(parts: Sequence[Component], port_roles: Mapping[str, NetRole]) -> tuple[str, ...]:
     """Chips and fuses that sit on what supplies the unit or asks for it: without them it does not charge, as far as a
     netlist tells."""
     lines = {net for net, role in port_roles.items() if role in (NetRole.VBUS, NetRole.CC)}

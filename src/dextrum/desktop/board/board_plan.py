@@ -54,9 +54,10 @@ class Pane:
 
 
 class BoardPlan(QWidget):
-    """Signals: chosen (point id)."""
+    """Signals: chosen (point id), put (where a part that is being placed was clicked: millimetres and side)."""
 
     chosen = Signal(str)
+    put = Signal(float, float, str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -71,6 +72,7 @@ class BoardPlan(QWidget):
         """Points that were abnormal before the repair: ringed twice."""
         self.photos: Mapping[Side, QPixmap] = {}
         """Set right to the outline, as each side is seen."""
+        self._placing = False
         self.photo_share = 0.0
         """How strongly photos show under the plan, 0 to 1."""
         self.side = Side.TOP
@@ -408,7 +410,23 @@ class BoardPlan(QWidget):
         self.middle = QPointF(self.middle.x() + mirrored * dx / scale, self.middle.y() + dy / scale)
         self.update()
 
+    @property
+    def placing(self) -> bool:
+        """Whether a click puts a part there."""
+        return self._placing
+
+    @placing.setter
+    def placing(self, on: bool) -> None:
+        self._placing = on
+        if on:
+            self.setCursor(Qt.CursorShape.CrossCursor)
+        else:
+            self.unsetCursor()
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        if self.placing and event.key() == Qt.Key.Key_Escape:
+            self.placing = False
+            return
         if self.board is None or event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             super().keyPressEvent(event)
             return
@@ -459,7 +477,19 @@ class BoardPlan(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._grabbed is not None and not self._dragged and self.board is not None:
+            if self.placing:
+                self.put.emit(*self.board_place(event.position()))
+                self._grabbed = None
+                return
             name = self.point_at(event.position())
             if name:
                 self.chosen.emit(name)
         self._grabbed = None
+
+    def board_place(self, at: QPointF) -> tuple[float, float, str]:
+        """Millimetres and side of a place on the screen."""
+        pane = next((one for one in self.panes() if one.rect.contains(at)), self.panes()[0])
+        scale = self.zoom * self._fit(pane.rect.width(), pane.rect.height())
+        away = at - pane.rect.center()
+        across = away.x() / scale * (1 if pane.side is Side.TOP else -1)
+        return self.middle.x() + across, self.middle.y() + away.y() / scale, pane.side.value

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QMetaObject, QTimer
 
 from dextrum.core.board import Side
 from dextrum.errors import DextrumError, FileStandsError
@@ -27,9 +27,10 @@ class PackmakingCommands:
     def __init__(self, window: MainWindow) -> None:
         self.window = window
         self.model = window.model
+        self._putting: QMetaObject.Connection | None = None
         self.handlers: dict[str, Callable[[], None]] = {
-            "pack.new": self.another_model, "pack.files": self.from_files,
-            "pack.photo": self.photo, "board.photo": self.photo_under_plan,
+            "pack.new": self.another_model, "pack.files": self.from_files, "pack.place": self.place,
+            "pack.unplace": self.unplace, "pack.photo": self.photo, "board.photo": self.photo_under_plan,
             "pack.good": self.learn_good_unit, "pack.send": self.send}
 
     def _ask_later(self, ask: Callable[[], None]) -> str:
@@ -155,6 +156,81 @@ class PackmakingCommands:
 
         self.window.ask.ask("Photo of the board, as a file", answer, "",
                             tuple((side.value, f"{side.value} side") for side in Side), self.window.focusWidget())
+
+    def place(self, text: str = "") -> None:
+        """A part by its designator and nets; then a click on the plan, or its place in millimetres."""
+        from dextrum.core.packmaking.placing import PartToPlace, next_designator, parse_part
+
+        plan = self.window.views.board.plan
+        back = self.window.focusWidget()
+
+        def put(part: PartToPlace, x_mm: float, y_mm: float, side: str) -> str:
+            from dextrum.core.packmaking.placing import with_part
+
+            board = self.model.board
+            assert board is not None
+            try:
+                self.window.session.library.keep(with_part(board, part, Side(side), x_mm, y_mm))
+            except ValueError as problem:
+                return f"{problem}".replace("; expected", ": expected")
+            except DextrumError as problem:
+                return f"{problem.happened} {problem.next_step}"
+            self.model.pack_has_grown()
+            self.window.trail.say(f"{part.designator} placed at {x_mm:.1f} {y_mm:.1f} mm, {side} side")
+            self._ask_later(lambda: self.place(next_designator(part.designator)))
+            return ""
+
+        def clicked(part: PartToPlace) -> None:
+            def at(x_mm: float, y_mm: float, side: str) -> None:
+                self._stop_placing()
+                wrong = put(part, x_mm, y_mm, side)
+                if wrong:
+                    self.window.trail.say(wrong)
+
+            self._stop_placing()
+            plan.placing, self._putting = True, plan.put.connect(at)
+            self.window.show_view("board")
+            plan.setFocus()
+            self.window.trail.say(f"Click where {part.designator} lies, or leave it with Esc")
+
+        def answer(typed: str, _choice: str) -> str:
+            try:
+                part = parse_part(typed)
+            except ValueError as problem:
+                return f"{problem}".replace("; expected", ": expected")
+            if part.at is not None:
+                return put(part, *part.at, plan.side.value)
+            self._ask_later(lambda: clicked(part))
+            return ""
+
+        self._stop_placing()
+        self.window.ask.ask("Part to place, such as C14 CC2 GND", answer, text, (), back)
+
+    def _stop_placing(self) -> None:
+        plan = self.window.views.board.plan
+        plan.placing = False
+        if self._putting is not None:
+            plan.put.disconnect(self._putting)
+            self._putting = None
+
+    def unplace(self) -> None:
+        """Take a part off the pack again."""
+        def answer(text: str, _choice: str) -> str:
+            from dextrum.core.packmaking.placing import without_part
+
+            board = self.model.board
+            assert board is not None
+            try:
+                self.window.session.library.keep(without_part(board, text.strip().upper()))
+            except ValueError as problem:
+                return f"{problem}".replace("; expected", ": expected")
+            except DextrumError as problem:
+                return f"{problem.happened} {problem.next_step}"
+            self.model.pack_has_grown()
+            self.window.trail.say(f"{text.strip().upper()} taken off the pack; what was read there stays in the trail")
+            return ""
+
+        self.window.ask.ask("Part to take off the pack", answer, "", (), self.window.focusWidget())
 
     def photo_under_plan(self) -> None:
         """Weak, strong, none, by turns; kept."""

@@ -1,0 +1,199 @@
+"""Parts put onto a board by hand: a designator, the nets of its ends, and where it lies."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+
+from dextrum.core.board import (
+    Board,
+    Component,
+    ComponentKind,
+    FailureRate,
+    FaultKind,
+    Net,
+    NetRole,
+    Point,
+    RepairRule,
+    Side,
+    Terminal,
+)
+from dextrum.core.circuit.junction import IDEALITY_TIMES_THERMAL_VOLTS
+from dextrum.core.packmaking.from_files import KIND_OF_PREFIX, PINS_OF, on_charge_lines, role_of_net
+from dextrum.core.packmaking.kind_defaults import RATES, REPAIRS, REST_RATES
+from dextrum.core.packmaking.second_rung import MOST_VOLTS, functions_of
+
+SIZE_MM: Mapping[ComponentKind, tuple[float, float]] = {
+    ComponentKind.CAPACITOR: (1.0, 0.5), ComponentKind.RESISTOR: (1.0, 0.5), ComponentKind.LINK: (1.0, 0.5),
+    ComponentKind.INDUCTOR: (2.0, 1.6), ComponentKind.FUSE: (1.6, 0.8), ComponentKind.FILTER: (1.2, 1.0),
+    ComponentKind.ESD_ARRAY: (1.6, 1.0), ComponentKind.IC: (4.0, 4.0), ComponentKind.CONNECTOR: (6.0, 3.0)}
+"""Until somebody says another: what such parts measure on handhelds' boards, most often."""
+UNKNOWN = "?"
+REST_SHARE = 0.3
+"""How often what is still undescribed fails, against a whole board, once parts are placed: whoever places parts begins
+with those that fail. An assumption."""
+_SIZE = re.compile(r"^(\d+(?:[.,]\d+)?)\s*[x×*]\s*(\d+(?:[.,]\d+)?)$", re.IGNORECASE)
+_PIN = re.compile(r"^([^=\s]+)=([^=\s]+)$")
+
+
+@dataclass(frozen=True)
+class PartToPlace:
+    """pins: name and net of each; '' for a net that nobody knows yet. at: millimetres, None where it is clicked."""
+
+    designator: str
+    kind: ComponentKind
+    pins: tuple[tuple[str, str], ...]
+    width_mm: float
+    height_mm: float
+    at: tuple[float, float] | None = None
+
+
+def parse_part(text: str) -> PartToPlace:
+    """'C14 CC2 GND', 'FL3 TX1P A B C 1.2x1.0', 'U4 VIN=VBUS CC1=CC1 GND=GND 4x4 at 12.5 8'.
+
+    Raises ValueError with what is wrong and what was expected.
+    """
+    words = text.replace(",", ".").split()
+    if not words:
+        raise ValueError("no part is named; expected a designator and its nets, such as C14 CC2 GND")
+    name = words[0].upper()
+    letters = re.match(r"[A-Z]+", name)
+    kind = KIND_OF_PREFIX.get(letters[0]) if letters else None
+    if kind is None or not re.fullmatch(r"[A-Z]+\d+[A-Z]?", name):
+        raise ValueError(f"{words[0][:12]!r} is no designator that is known; expected letters of "
+                         f"{', '.join(KIND_OF_PREFIX)} and a number")
+    rest, at = _place_of(words[1:])
+    size = SIZE_MM[kind]
+    if rest and (sized := _SIZE.match(rest[-1])):
+        size, rest = (float(sized[1]), float(sized[2])), rest[:-1]
+        if not all(0.2 <= side <= 60.0 for side in size):
+            raise ValueError(f"{size[0]:g} x {size[1]:g} mm; expected sides of 0.2 to 60 mm")
+    pins = tuple(_pin(word, k) for k, word in enumerate(rest, start=1))
+    wanted = PINS_OF.get(kind)
+    if wanted is not None and len(pins) not in (0, wanted):
+        raise ValueError(f"{name} has {len(pins)} net{'s' * (len(pins) > 1)}; expected {wanted}, or ? for one that nobody knows yet")
+    if wanted is not None and not pins:
+        pins = tuple((str(k), "") for k in range(1, wanted + 1))
+    if not pins:
+        raise ValueError(f"{name} has no pins; expected names and nets, such as VIN=VBUS CC1=CC1 GND=GND")
+    if len({pin for pin, _ in pins}) != len(pins):
+        raise ValueError(f"{name} has two pins of one name; expected each once")
+    return PartToPlace(name, kind, pins, *size, at)
+
+
+def _place_of(words: list[str]) -> tuple[list[str], tuple[float, float] | None]:
+    if len(words) >= 3 and words[-3].lower() == "at":
+        try:
+            return words[:-3], (float(words[-2]), float(words[-1]))
+        except ValueError:
+            raise ValueError(f"'at {words[-2]} {words[-1]}' is no place; expected millimetres, such as "
+                             "at 12.5 8") from None
+    return words, None
+
+
+def _pin(word: str, number: int) -> tuple[str, str]:
+    named = _PIN.match(word)
+    pin, net = (named[1], named[2]) if named else (str(number), word)
+    return pin, "" if net == UNKNOWN else net.upper()
+
+
+def next_designator(name: str) -> str:
+    """'C14' after 'C13'."""
+    found = re.fullmatch(r"([A-Z]+)(\d+)[A-Z]?", name)
+    return f"{found[1]}{int(found[2]) + 1}" if found else name
+
+
+def with_part(board: Board, part: PartToPlace, side: Side, x_mm: float, y_mm: float) -> Board:
+    """The pack with one part more. Raises ValueError where it is there already, or lies beside the board."""
+    if part.designator in board.component_by_designator:
+        raise ValueError(f"{part.designator} is on the board already; expected another designator")
+    xs, ys = zip(*board.outline_mm, strict=True)
+    if not (min(xs) <= x_mm <= max(xs) and min(ys) <= y_mm <= max(ys)):
+        raise ValueError(f"{x_mm:.1f} {y_mm:.1f} lies beside the board; expected a place on it")
+    terminals = tuple(Terminal(pin, net or f"N_{part.designator}_{pin}") for pin, net in part.pins)
+    made = Component(part.designator, part.kind, part.kind.value.replace("_", " "), terminals, side, round(x_mm, 2),
+                     round(y_mm, 2), part.width_mm, part.height_mm)
+    return _settled(replace(board, components=_junctions_shared(board, (*board.components, made), made)))
+
+
+def without_part(board: Board, designator: str) -> Board:
+    """The pack without a part that was placed. Raises ValueError for the port, and for what isn't there."""
+    part = board.component_by_designator.get(designator)
+    if part is None or part.undescribed or part.kind is ComponentKind.RECEPTACLE:
+        raise ValueError(f"{designator[:12]} is no part that was placed; expected a designator on the plan")
+    left = tuple(p for p in board.components if p is not part)
+    return _settled(replace(board, components=_junctions_shared(board, left, part)))
+
+
+def _junctions_shared(board: Board, parts: tuple[Component, ...], changed: Component) -> tuple[Component, ...]:
+    """The parts, where nets of the changed one that read as a junction before read the same: all chips and arrays on
+    such a net carry it in equal shares, the undescribed rest of the board among them."""
+    conducts = (ComponentKind.IC, ComponentKind.ESD_ARRAY)
+    if changed.kind not in conducts:
+        return parts
+    for net in {terminal.net for terminal in changed.terminals}:
+        stated = [t.junction_volts for part in board.components for t in part.terminals
+                  if t.net == net and t.junction_volts is not None]
+        if not stated or not any(part.undescribed and any(t.net == net for t in part.terminals) for part in parts):
+            continue
+        # Exponential junctions in parallel: their conductances add, so one of k alike reads ln k higher alone.
+        together = -math.log(sum(math.exp(-v / IDEALITY_TIMES_THERMAL_VOLTS) for v in stated))
+        first = {part.designator: next(t.name for t in part.terminals if t.net == net) for part in parts
+                 if part.kind in conducts and any(t.net == net for t in part.terminals)}
+        alone = round(min((together + math.log(len(first))) * IDEALITY_TIMES_THERMAL_VOLTS, MOST_VOLTS), 4)
+        parts = tuple(replace(part, terminals=tuple(
+            replace(t, junction_volts=alone if t.name == first.get(part.designator) else None) if t.net == net else t
+            for t in part.terminals)) for part in parts)
+    return parts
+
+
+def _settled(board: Board) -> Board:
+    """Nets, points, rates, repairs and functions that go with the parts."""
+    role = {net.name: net for net in board.nets}
+    port_roles = {net.name: net.role for net in board.nets if any(
+        t.net == net.name for p in board.components if p.kind is ComponentKind.RECEPTACLE for t in p.terminals)}
+    used = dict.fromkeys(t.net for part in board.components for t in part.terminals)
+    nets = tuple(role.get(net) or Net(net, role_of_net(net, port_roles)) for net in used)
+    by_name = {net.name: net.role for net in nets}
+    deepest = board.access_levels[-1].id if board.access_levels else "closed"
+    kept = tuple(point for point in board.points if point.part in {
+        p.designator for p in board.components} or point.at.startswith("@"))
+    known = {point.id for point in kept}
+    points = (*kept, *(point for part in board.components for point in _points(part, by_name, deepest)
+                       if point.id not in known))
+    described = [part for part in board.components if not part.undescribed]
+    share = REST_SHARE if any(part.kind is not ComponentKind.RECEPTACLE for part in described) else 1.0
+    board = replace(board, components=tuple(replace(part, failure_factor=share) if part.undescribed else part
+                                            for part in board.components))
+    kinds = {part.kind for part in described}
+    undescribed = tuple(part.designator for part in board.components if part.undescribed)
+    rates: dict[tuple[ComponentKind, FaultKind], float] = {
+        (kind, mode): weight for kind in kinds for mode, weight in RATES.get(kind, {}).items()}
+    if undescribed and ComponentKind.IC not in kinds:
+        rates |= {(ComponentKind.IC, mode): weight for mode, weight in REST_RATES.items()}
+    live = [net.name for net in nets if net.role is not NetRole.GROUND and not net.name.startswith("N_")]
+    inside = (*on_charge_lines(described, port_roles), *undescribed[:1])
+    return replace(
+        board, nets=nets, points=points,
+        failure_rates=tuple(FailureRate(kind, mode, weight) for (kind, mode), weight in rates.items()),
+        repair_rules=tuple(RepairRule(kind, action, mends, minutes, deepest, risk) for kind in REPAIRS if kind in kinds
+                           for action, mends, minutes, risk in REPAIRS[kind]),
+        functions=functions_of(board, [n for n in live if n in port_roles], by_name, inside) if inside
+        else board.functions)
+
+
+def _points(part: Component, roles: Mapping[str, NetRole], access: str) -> Iterable[Point]:
+    """A point at each end that isn't ground; along the part's longer side."""
+    if part.undescribed or part.kind is ComponentKind.RECEPTACLE:
+        return
+    count = len(part.terminals)
+    wide = part.width_mm >= part.height_mm
+    for k, terminal in enumerate(part.terminals):
+        if roles[terminal.net] is NetRole.GROUND:
+            continue
+        along = (k + 0.5) / count - 0.5
+        yield Point(f"{part.designator}.{terminal.name}", f"{part.designator}.{terminal.name}", part.side,
+                    round(part.x_mm + (along * part.width_mm if wide else 0.0), 2),
+                    round(part.y_mm + (0.0 if wide else along * part.height_mm), 2), access, roles[terminal.net].value)
