@@ -73,7 +73,8 @@ def parse_part(text: str) -> PartToPlace:
     pins = tuple(_pin(word, k) for k, word in enumerate(rest, start=1))
     wanted = PINS_OF.get(kind)
     if wanted is not None and len(pins) not in (0, wanted):
-        raise ValueError(f"{name} has {len(pins)} net{'s' * (len(pins) > 1)}; expected {wanted}, or ? for one that nobody knows yet")
+        raise ValueError(f"{name} has {len(pins)} net{'s' * (len(pins) > 1)}; "
+                         f"expected {wanted}, or ? for one that nobody knows yet")
     if wanted is not None and not pins:
         pins = tuple((str(k), "") for k in range(1, wanted + 1))
     if not pins:
