@@ -36,11 +36,12 @@ from dextrum.core.entries.rework_step import ReworkStep
 from dextrum.core.entries.strike import Strike
 from dextrum.core.entries.supply import Gear, Orientation, PlugPosition, Supply, SwitchedOn
 from dextrum.core.entries.swap import SWAPS, Swap
+from dextrum.core.entries.touched import Touched
 from dextrum.core.entries.wait import Wait
 
 Payload = (JobOpened | Intake | Look | BoardLook | Danger | Swap | Supply | DrawTrace | Cell | Access | Readings
-           | Isolation | RailVolts | Injection | PartAlone | Rework | ReworkPlan | ReworkStep | Audit | Cause | Proof
-           | Wait | Outcome | Override | Strike)
+           | Touched | Isolation | RailVolts | Injection | PartAlone | Rework | ReworkPlan | ReworkStep | Audit
+           | Cause | Proof | Wait | Outcome | Override | Strike)
 ENTRY_KINDS: dict[str, type[EntryKind]] = {kind.kind: kind for kind in get_args(Payload)}
 """By the word that stands in files."""
 
@@ -136,6 +137,7 @@ __all__ = [
     "Supply",
     "Swap",
     "SwitchedOn",
+    "Touched",
     "Wait",
     "last_moment",
     "local_time",

@@ -41,6 +41,7 @@ from dextrum.core.trail import (
     Strike,
     Supply,
     Swap,
+    Touched,
     Wait,
     struck_ids,
 )
@@ -112,6 +113,11 @@ def _part_alone(p: PartAlone, _board: Board | None) -> tuple[str, str]:
     off = [r.between for r in p.readings if not r.good]
     read = f"{count} reading{'s' if count != 1 else ''}"
     return f"{p.part} measured alone", f"{read} as a good one" if p.good else f"off: {', '.join(off[:3])}"
+
+
+@card_of(Touched)
+def _touched(p: Touched, _board: Board | None) -> tuple[str, str]:
+    return f"{p.one} and {p.other}", "beeps" if p.joined else "does not beep"
 
 
 @card_of(Swap)

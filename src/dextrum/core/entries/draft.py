@@ -26,6 +26,7 @@ if TYPE_CHECKING:
     from dextrum.core.entries.rework_step import ReworkStep
     from dextrum.core.entries.supply import Supply
     from dextrum.core.entries.swap import Swap
+    from dextrum.core.entries.touched import Touched
     from dextrum.core.entries.wait import Wait
 
 
@@ -71,6 +72,7 @@ class FactsDraft:
     readings: dict[tuple[int, str, str], StandingReading] = field(default_factory=dict)
     either_way_up: dict[tuple[int, str, str, bool], StandingReading] = field(default_factory=dict)
     apart: dict[tuple[int, str, str, frozenset[str]], StandingReading] = field(default_factory=dict)
+    touched: list[Touched] = field(default_factory=list)
     measured_alone: dict[str, PartAlone] = field(default_factory=dict)
     reworks: list[tuple[int, Rework]] = field(default_factory=list)
     heated: list[datetime] = field(default_factory=list)

@@ -100,6 +100,11 @@ def _pin(word: str, number: int) -> tuple[str, str]:
     return pin, "" if net == UNKNOWN else net.upper()
 
 
+def unknown_net(designator: str, pin: str) -> str:
+    """What the net of an end is called that nobody knows yet."""
+    return f"N_{designator}_{pin}"
+
+
 def next_designator(name: str) -> str:
     """'C14' after 'C13'."""
     found = re.fullmatch(r"([A-Z]+)(\d+)[A-Z]?", name)
@@ -113,10 +118,10 @@ def with_part(board: Board, part: PartToPlace, side: Side, x_mm: float, y_mm: fl
     xs, ys = zip(*board.outline_mm, strict=True)
     if not (min(xs) <= x_mm <= max(xs) and min(ys) <= y_mm <= max(ys)):
         raise ValueError(f"{x_mm:.1f} {y_mm:.1f} lies beside the board; expected a place on it")
-    terminals = tuple(Terminal(pin, net or f"N_{part.designator}_{pin}") for pin, net in part.pins)
+    terminals = tuple(Terminal(pin, net or unknown_net(part.designator, pin)) for pin, net in part.pins)
     made = Component(part.designator, part.kind, part.kind.value.replace("_", " "), terminals, side, round(x_mm, 2),
                      round(y_mm, 2), part.width_mm, part.height_mm)
-    return _settled(replace(board, components=_junctions_shared(board, (*board.components, made), made)))
+    return settled(replace(board, components=_junctions_shared(board, (*board.components, made), made)))
 
 
 def without_part(board: Board, designator: str) -> Board:
@@ -125,7 +130,7 @@ def without_part(board: Board, designator: str) -> Board:
     if part is None or part.undescribed or part.kind is ComponentKind.RECEPTACLE:
         raise ValueError(f"{designator[:12]} is no part that was placed; expected a designator on the plan")
     left = tuple(p for p in board.components if p is not part)
-    return _settled(replace(board, components=_junctions_shared(board, left, part)))
+    return settled(replace(board, components=_junctions_shared(board, left, part)))
 
 
 def _junctions_shared(board: Board, parts: tuple[Component, ...], changed: Component) -> tuple[Component, ...]:
@@ -150,7 +155,7 @@ def _junctions_shared(board: Board, parts: tuple[Component, ...], changed: Compo
     return parts
 
 
-def _settled(board: Board) -> Board:
+def settled(board: Board) -> Board:
     """Nets, points, rates, repairs and functions that go with the parts."""
     role = {net.name: net for net in board.nets}
     port_roles = {net.name: net.role for net in board.nets if any(

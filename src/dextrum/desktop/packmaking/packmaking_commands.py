@@ -13,6 +13,7 @@ from dextrum.errors import DextrumError, FileStandsError
 
 if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
+    from dextrum.desktop.packmaking.view import PackmakingView
 
 REVISION = "Board revision, as printed on the board"
 OPENS = "How it opens, with minutes: back off 6, board out 12"
@@ -30,8 +31,8 @@ class PackmakingCommands:
         self._putting: QMetaObject.Connection | None = None
         self.handlers: dict[str, Callable[[], None]] = {
             "pack.new": self.another_model, "pack.files": self.from_files, "pack.place": self.place,
-            "pack.unplace": self.unplace, "pack.photo": self.photo, "board.photo": self.photo_under_plan,
-            "pack.good": self.learn_good_unit, "pack.send": self.send}
+            "pack.unplace": self.unplace, "pack.probe": self.probe, "pack.photo": self.photo,
+            "board.photo": self.photo_under_plan, "pack.good": self.learn_good_unit, "pack.send": self.send}
 
     def _ask_later(self, ask: Callable[[], None]) -> str:
         """The line that was answered closes first."""
@@ -142,10 +143,7 @@ class PackmakingCommands:
 
     def photo(self) -> None:
         """A picture file, and the side it shows."""
-        from dextrum.desktop.packmaking.view import PackmakingView
-
-        view = self.window.views["packmaking"]
-        assert isinstance(view, PackmakingView)
+        view = self._view()
 
         def answer(text: str, side: str) -> str:
             if not text.strip():
@@ -231,6 +229,18 @@ class PackmakingCommands:
             return ""
 
         self.window.ask.ask("Part to take off the pack", answer, "", (), self.window.focusWidget())
+
+    def probe(self) -> None:
+        """Nets of placed parts, touch by touch."""
+        self.window.show_view("packmaking")
+        self._view().open_probing()
+
+    def _view(self) -> PackmakingView:
+        from dextrum.desktop.packmaking.view import PackmakingView
+
+        view = self.window.views["packmaking"]
+        assert isinstance(view, PackmakingView)
+        return view
 
     def photo_under_plan(self) -> None:
         """Weak, strong, none, by turns; kept."""

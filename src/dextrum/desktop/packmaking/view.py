@@ -9,19 +9,20 @@ from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
-from dextrum.core.board import Side
+from dextrum.core.board import Method, Side
 from dextrum.desktop.frame.background import Background
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.view import JobView, clear_layout, quiet_label
 from dextrum.desktop.packmaking.photo_panel import PhotoPanel
+from dextrum.desktop.packmaking.probe_panel import ProbePanel
 from dextrum.errors import DextrumError
 
 
 class PackmakingView(JobView):
     name = "packmaking"
     shows_advice = True
-    commands = ("pack.good", "pack.photo", "pack.place", "pack.unplace", "pack.send", "pack.new", "pack.files",
-                "guide.packs")
+    commands = ("pack.good", "pack.photo", "pack.place", "pack.unplace", "pack.probe", "pack.send", "pack.new",
+                "pack.files", "guide.packs")
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
@@ -39,6 +40,11 @@ class PackmakingView(JobView):
         self.grid.setHorizontalSpacing(24)
         for part in (self.can_head, self.can, self.can_not_head, self.can_not, self.table, self.next_step):
             self.body.addWidget(part)
+        self.probe = ProbePanel()
+        self.probe.touched.connect(self._touched)
+        self.probe.read.connect(self._read)
+        self.probe.kept.connect(self._keep_nets)
+        self.body.addWidget(self.probe)
         self.photo = PhotoPanel()
         self.photo.used.connect(self._use_photo)
         self.body.addWidget(self.photo, 1)
@@ -51,6 +57,43 @@ class PackmakingView(JobView):
         self.setting_right.failed.connect(self.photo.say)
         self._side = Side.TOP
         self._shown_for = ""
+
+    def open_probing(self) -> None:
+        """Ask for the nets of placed parts, one touch after the other."""
+        self.probe.show()
+        self.refresh()
+        self.probe.take_keyboard()
+        QTimer.singleShot(0, self.probe, lambda: self.scroll_to(self.probe))
+
+    def _touched(self, one: str, other: str, joined: bool) -> None:
+        from dextrum.core.trail import Touched
+
+        self.model.record(Touched(one, other, joined))
+
+    def _read(self, point: str, typed: str) -> None:
+        from dextrum.app.reading.typed import parse_reading
+
+        try:
+            reading = parse_reading(typed, point, Method.DIODE_RED_GROUND)
+        except DextrumError as problem:
+            self.say_trouble(str(problem))
+            return
+        self.say_trouble("")
+        self.model.record_reading(reading, Method.DIODE_RED_GROUND)
+
+    def _keep_nets(self) -> None:
+        from dextrum.app.packmaking.probe_words import netted
+
+        board = self.model.board
+        if board is None:
+            return
+        try:
+            self.model.session.library.keep(netted(board, self.model.facts))
+        except DextrumError as problem:
+            self.say_trouble(str(problem))
+            return
+        self.model.pack_has_grown()
+        self.say_trouble("The nets are in the pack.")
 
     def open_photo(self, path: Path, side: Side) -> None:
         """Read beside the window; then its corners are chosen."""
@@ -114,6 +157,11 @@ class PackmakingView(JobView):
         if self._shown_for != self.model.job_id:
             self._shown_for = self.model.job_id
             self.photo.leave()
+            self.probe.hide()
+        if board is not None and self.probe.isVisibleTo(self):
+            from dextrum.app.packmaking.probe_words import probing_of
+
+            self.probe.show_probing(board, probing_of(board, self.model.facts))
         parts = (self.can_head, self.can, self.can_not_head, self.can_not, self.table, self.next_step)
         for part in parts:
             part.setVisible(board is not None)

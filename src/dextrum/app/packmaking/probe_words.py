@@ -1,0 +1,67 @@
+"""Probing of an own board in words, and what of a job's trail it goes by."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from dextrum.core.board import Method
+from dextrum.core.packmaking.netting import Ask, Touch
+from dextrum.core.packmaking.probing import Probing, probing, with_nets
+
+if TYPE_CHECKING:
+    from dextrum.core.board import Board
+    from dextrum.core.job import JobFacts
+
+MOST_DOUBTS_SHOWN = 2
+
+
+def volts_and_touches(facts: JobFacts) -> tuple[dict[str, float], tuple[Touch, ...]]:
+    """What was read in diode mode with red on ground since the last repair, by point, and the pairs touched."""
+    volts = {point: reading.value for (epoch, point, name), reading in (facts.readings or {}).items()
+             if epoch == facts.epoch and name == Method.DIODE_RED_GROUND.value and not reading.wavering}
+    return volts, tuple(Touch(t.one, t.other, t.joined) for t in facts.touched)
+
+
+def probing_of(board: Board, facts: JobFacts) -> Probing:
+    """Where the probing of this unit stands."""
+    return probing(board, *volts_and_touches(facts))
+
+
+def netted(board: Board, facts: JobFacts) -> Board:
+    """The pack with the nets that this unit's probing settled."""
+    return with_nets(board, *volts_and_touches(facts))
+
+
+def question_words(now: Probing) -> str:
+    """What to do with the probes now."""
+    if not now.unknown:
+        return "No placed part has an end whose net is unknown."
+    if now.ask is None:
+        return "Every end has its net. Keep the nets."
+    return f"Touch {now.ask.one} and {now.ask.other}: does it beep?" if now.ask.other \
+        else f"Read {now.ask.one} in diode mode, red on ground."
+
+
+def where_words(board: Board, ask: Ask | None) -> str:
+    """'C14.1: 25.0 18.0 mm, top'."""
+    if ask is None:
+        return ""
+    found = (board.point_by_id.get(name) for name in (ask.one, ask.other) if name)
+    return " · ".join(f"{p.id}: {p.x_mm:.1f} {p.y_mm:.1f} mm, {p.side.value} side" for p in found if p is not None)
+
+
+def progress_words(now: Probing) -> str:
+    """'12 of 20 ends settled'."""
+    if not now.unknown:
+        return "Place parts first, with ? for each net nobody knows: FL1 ? ? ? ?"
+    return f"{len(now.unknown) - len(now.left)} of {len(now.unknown)} ends settled"
+
+
+def doubt_words(now: Probing) -> str:
+    """What can't all be true."""
+    lines = []
+    for doubt in now.doubts[:MOST_DOUBTS_SHOWN]:
+        way = ", ".join(f"{step.one} and {step.other}" for step in doubt.path)
+        lines.append(f"{doubt.opened.one} and {doubt.opened.other} are apart, yet these beeped: {way}. One of them is "
+                     "not so.")
+    return "\n".join(lines)

@@ -1,0 +1,143 @@
+"""Nets of placed parts by probing: which of the board's points are asked about, and what the touches make of its nets.
+
+One point of each net that is known stands for it, ground among them; ends whose net nobody knows are sorted to these or
+among themselves by `netting`. That two known nets are two is known, not probed: it goes in as touches that read open,
+so that a beep between them stands out as a contradiction.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+from itertools import combinations
+
+from dextrum.core.board import Board, Component, ComponentKind, NetRole
+from dextrum.core.packmaking.netting import Ask, Contradiction, Netting, Placed, Touch, divided, netting
+from dextrum.core.packmaking.placing import settled, unknown_net
+
+CARRY = (ComponentKind.FUSE, ComponentKind.LINK, ComponentKind.INDUCTOR, ComponentKind.FILTER)
+"""Parts that beep from end to end."""
+SAID_TIMES = 4
+"""That two nets are two, said by whoever made the pack, weighs as so many touches that read open: the readings of twins
+are alike to the millivolt, and no touch is spent on what is known."""
+
+
+@dataclass(frozen=True)
+class Probing:
+    """unknown: ends whose net nobody has said; left: those that are not settled yet. ask: what to touch next, None when
+    nothing is left. doubts: what can't all be true, of known nets and of touches."""
+
+    unknown: tuple[str, ...]
+    left: tuple[str, ...]
+    found: Netting
+    ask: Ask | None
+    doubts: tuple[Contradiction, ...] = ()
+
+
+def unknown_ends(board: Board) -> tuple[str, ...]:
+    """Ends of placed parts, as 'C14.2', whose net nobody knows, in the order of placing."""
+    return tuple(f"{part.designator}.{t.name}" for part in board.components for t in part.terminals
+                 if t.net == unknown_net(part.designator, t.name))
+
+
+def probing(board: Board, readings: Mapping[str, float], touches: Iterable[Touch]) -> Probing:
+    """Where it stands. readings: volts by point, in diode mode with red on ground, inf for OL. Touches of points that
+    have gone count no more."""
+    unknown = unknown_ends(board)
+    standing_for = _representatives(board, readings)
+    points = (*standing_for, *unknown)
+    there = set(points)
+    touched = tuple(t for t in touches if t.one in there and t.other in there)
+    carried = _carried_together(board, standing_for)
+    said = tuple(Touch(one, other, False) for one, other in combinations(standing_for, 2)
+                 if frozenset((standing_for[one], standing_for[other])) not in carried for _ in range(SAID_TIMES))
+    found = netting(points, readings, (*said, *touched), placed_on(board)) if unknown else Netting((), None)
+    inside = {point for net in found.nets for point in net}
+    return Probing(unknown, tuple(point for point in unknown if point not in inside), found,
+                   _next_touch(found, touched), found.contradictions)
+
+
+def _next_touch(found: Netting, touched: tuple[Touch, ...]) -> Ask | None:
+    """What is in doubt before what is new, as long as it has been touched once only: then it is so, or somebody has to
+    look."""
+    for doubt in found.contradictions:
+        pair = {doubt.again.one, doubt.again.other}
+        if sum({t.one, t.other} == pair for t in touched) == 1:
+            return Ask(doubt.again.one, doubt.again.other)
+    return found.ask
+
+
+def with_nets(board: Board, readings: Mapping[str, float], touches: Iterable[Touch]) -> Board:
+    """The pack with the nets that are settled; what is not, and what clashes, stays as it was."""
+    now = probing(board, readings, touches)
+    standing_for = _representatives(board, readings)
+    unknown = set(now.unknown)
+    renamed: dict[str, str] = {}
+    for net in now.found.nets:
+        for group in _groups(board, net):
+            names = _known_names(group, standing_for)
+            ends = [point for point in group if point in unknown]
+            if len(names) > 1 or not ends:
+                continue
+            name = names[0] if names else unknown_net(*ends[0].rsplit(".", 1))
+            renamed |= dict.fromkeys(ends, name)
+    if all(name == unknown_net(*end.rsplit(".", 1)) for end, name in renamed.items()):
+        return board
+
+    def sorted_out(part: Component) -> Component:
+        return replace(part, terminals=tuple(replace(t, net=renamed.get(f"{part.designator}.{t.name}", t.net))
+                                             for t in part.terminals))
+
+    grown = settled(replace(board, components=tuple(sorted_out(part) for part in board.components)))
+    ground = {net.name for net in grown.nets if net.role is NetRole.GROUND}
+    return replace(grown, points=tuple(p for p in grown.points if p.at not in renamed or renamed[p.at] not in ground))
+
+
+def placed_on(board: Board) -> Placed:
+    """Where ends lie, and what carries from one to another."""
+    through: dict[str, str] = {}
+    for one, other in _carrying(board):
+        through |= {one: other, other: one}
+    return Placed({point.at: (point.x_mm, point.y_mm) for point in board.points if point.to is None}, through)
+
+
+def _carrying(board: Board) -> list[tuple[str, str]]:
+    """Pairs of ends that beep through their part."""
+    return [(f"{part.designator}.{one}", f"{part.designator}.{other}") for part in board.components
+            if part.kind in CARRY for one, other in part.lines]
+
+
+def _representatives(board: Board, readings: Mapping[str, float]) -> dict[str, str]:
+    """A point for each known net, with the net: one that was read, before others; the port's first."""
+    found: dict[str, str] = {}
+    fresh = set(unknown_ends(board))
+    points = [point for point in board.points if point.to is None and point.at == point.id and point.id not in fresh]
+    for point in sorted(points, key=lambda p: p.id not in readings):
+        found.setdefault(board.net_of(point.at), point.id)
+    return {point: net for net, point in found.items()}
+
+
+def _carried_together(board: Board, standing_for: Mapping[str, str]) -> set[frozenset[str]]:
+    """Pairs of known nets with a part between them that carries: they beep, and are two all the same."""
+    root = {net: net for net in standing_for.values()}
+
+    def find(net: str) -> str:
+        while root[net] != net:
+            net = root[net]
+        return net
+
+    for one, other in _carrying(board):
+        nets = [board.net_of(one), board.net_of(other)]
+        if all(net in root for net in nets):
+            root[find(nets[0])] = find(nets[1])
+    return {frozenset(pair) for pair in combinations(root, 2) if find(pair[0]) == find(pair[1])}
+
+
+def _groups(board: Board, net: tuple[str, ...]) -> tuple[tuple[str, ...], ...]:
+    """A net as it beeped, divided at the parts that carry."""
+    return divided(net, _carrying(board), {k: v for k, v in placed_on(board).places.items() if not math.isnan(v[0])})
+
+
+def _known_names(group: Iterable[str], standing_for: Mapping[str, str]) -> tuple[str, ...]:
+    return tuple(dict.fromkeys(standing_for[point] for point in group if point in standing_for))

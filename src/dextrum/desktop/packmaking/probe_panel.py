@@ -1,0 +1,106 @@
+"""Nets by probing: what to touch next, and what came of it."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
+
+from dextrum.app.packmaking.probe_words import doubt_words, progress_words, question_words, where_words
+from dextrum.desktop.frame.value_field import ValueField
+from dextrum.desktop.frame.view import quiet_label
+from dextrum.desktop.theme import look
+
+if TYPE_CHECKING:
+    from dextrum.core.board import Board
+    from dextrum.core.packmaking.netting import Ask
+    from dextrum.core.packmaking.probing import Probing
+
+FIELD_PIXELS = 90
+
+
+class ProbePanel(QFrame):
+    """One question at a time; B and N answer for a pair, Enter for a reading. Signals: touched (two points, and whether
+    it beeped), read (a point and what is typed), kept (write what is settled into the pack)."""
+
+    touched = Signal(str, str, bool)
+    read = Signal(str, str)
+    kept = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Nets by probing")
+        self.ask: Ask | None = None
+        self.head = QLabel("Nets by probing")
+        self.head.setObjectName("section")
+        self.question = QLabel()
+        self.question.setObjectName("sentence")
+        self.where, self.progress, self.said = quiet_label(), quiet_label(), QLabel()
+        for label in (self.question, self.where, self.progress, self.said):
+            label.setWordWrap(True)
+            label.setTextFormat(Qt.TextFormat.PlainText)
+        self.field = ValueField()
+        self.field.setMaximumWidth(look.px(FIELD_PIXELS))
+        self.field.returnPressed.connect(self._typed)
+        self.unit = QLabel("V")
+        self.beeps, self.quiet = QPushButton("It beeps · B"), QPushButton("It doesn't · N")
+        self.beeps.clicked.connect(lambda: self._answer(True))
+        self.quiet.clicked.connect(lambda: self._answer(False))
+        self.keep, self.close_it = QPushButton("Keep the nets"), QPushButton("Close")
+        self.keep.clicked.connect(self.kept.emit)
+        self.close_it.clicked.connect(self.hide)
+        line = QHBoxLayout()
+        for widget in (self.field, self.unit, self.beeps, self.quiet, self.keep, self.close_it):
+            line.addWidget(widget)
+        line.addStretch(1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        for label in (self.head, self.question, self.where):
+            column.addWidget(label)
+        column.addLayout(line)
+        column.addWidget(self.progress)
+        column.addWidget(self.said)
+        self.hide()
+
+    def show_probing(self, board: Board, now: Probing) -> None:
+        """The next question; the keyboard goes where it is answered, if it was here."""
+        held = self.isAncestorOf(self.focusWidget()) if self.focusWidget() is not None else self.hasFocus()
+        self.ask = now.ask
+        self.question.setText(question_words(now))
+        self.where.setText(where_words(board, now.ask))
+        self.progress.setText(progress_words(now))
+        self.said.setText(doubt_words(now))
+        self.said.setVisible(bool(now.doubts))
+        pair = now.ask is not None and bool(now.ask.other)
+        for widget in (self.beeps, self.quiet):
+            widget.setVisible(pair)
+        for field in (self.field, self.unit):
+            field.setVisible(now.ask is not None and not pair)
+        self.field.clear()
+        if now.ask is not None:
+            self.field.setAccessibleName(f"{now.ask.one}, diode mode, red on ground, V")
+        self.keep.setEnabled(len(now.left) < len(now.unknown))
+        if held:
+            self.take_keyboard()
+
+    def take_keyboard(self) -> None:
+        """Where the question is answered."""
+        (self if self.ask is None or self.ask.other else self.field).setFocus()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        answer = {Qt.Key.Key_B: True, Qt.Key.Key_N: False}.get(Qt.Key(event.key()))
+        if answer is not None and self.ask is not None and self.ask.other and not event.isAutoRepeat():
+            self._answer(answer)
+        else:
+            super().keyPressEvent(event)
+
+    def _answer(self, joined: bool) -> None:
+        if self.ask is not None and self.ask.other:
+            self.touched.emit(self.ask.one, self.ask.other, joined)
+
+    def _typed(self) -> None:
+        if self.ask is not None and not self.ask.other:
+            self.read.emit(self.ask.one, self.field.text())

@@ -1,0 +1,192 @@
+"""Nets of placed parts by probing: against the Duo's own, with bad touches; and through the window."""
+
+from __future__ import annotations
+
+import unittest
+from collections.abc import Sequence
+
+from dextrum.app.library.library import PackLibrary
+from dextrum.app.packmaking.own_packs import begin_pack
+from dextrum.core.board import Board, Component, ComponentKind, Method
+from dextrum.core.board.consistency import inconsistencies
+from dextrum.core.packmaking.first_rung import resized
+from dextrum.core.packmaking.netting import Touch
+from dextrum.core.packmaking.placing import PartToPlace, with_part
+from dextrum.core.packmaking.probing import CARRY, probing, unknown_ends, with_nets
+from dextrum.core.trail import Cell, PointReading, Readings, Touched
+from dextrum.desktop.packmaking.view import PackmakingView
+from tests.support import duo_board
+from tests.test_netting import Prober, beeping
+from tests.test_packmaking import first_rung
+from tests.test_placing import put
+from tests.window_support import Key, WindowCase
+
+KINDS = (ComponentKind.FUSE, ComponentKind.FILTER, ComponentKind.ESD_ARRAY, ComponentKind.CAPACITOR,
+         ComponentKind.INDUCTOR)
+
+
+def undescribed_copy(count: int) -> tuple[Board, list[Component]]:
+    """The port of a board that nobody has described, with so many of the Duo's parts placed on it, nets unknown."""
+    true = duo_board()
+    xs, ys = zip(*true.outline_mm, strict=True)
+    board = resized(first_rung(), max(xs) - min(xs), max(ys) - min(ys))
+    near = sorted((p for p in true.components if p.kind in KINDS), key=lambda p: (p.kind is ComponentKind.CAPACITOR,
+                                                                                 p.designator))[:count]
+    for part in near:
+        board = with_part(board, PartToPlace(part.designator, part.kind, tuple((t.name, "") for t in part.terminals),
+                                             part.width_mm, part.height_mm), part.side, part.x_mm - min(xs),
+                          part.y_mm - min(ys))
+    return board, near
+
+
+def probed(board: Board, seed: int, bad: float = 0.03) -> tuple[Board, int]:
+    """Answered by a hand at the Duo until nothing is asked; the pack, and how often it was touched."""
+    hand = Prober("tarnwick-duo-c", seed, bad)
+    readings: dict[str, float] = {}
+    touches: list[Touch] = []
+    while (ask := probing(board, readings, touches).ask) is not None:
+        if ask.other:
+            touches.append(Touch(ask.one, ask.other, hand.beeps(ask.one, ask.other)))
+        else:
+            readings[ask.one] = hand.read(ask.one)
+    return with_nets(board, readings, touches), hand.count
+
+
+def apart(of: Sequence[set[str]], mine: Sequence[set[str]]) -> int:
+    """Points among others than their own."""
+    return sum(len(group) - max(len(group & net) for net in of) for group in mine)
+
+
+def nets_of(board: Board, points: Sequence[str]) -> list[set[str]]:
+    found: dict[str, set[str]] = {}
+    for point in points:
+        found.setdefault(board.net_of(point), set()).add(point)
+    return list(found.values())
+
+
+class ProbingTest(unittest.TestCase):
+    def test_the_duos_parts_get_their_nets_with_three_bad_touches_in_a_hundred(self) -> None:
+        wrong = misplaced = grounds = there = touched = 0
+        true = duo_board()
+        beeps = beeping(true)
+        for seed in range(3):
+            board, parts = undescribed_copy(24)
+            ends = unknown_ends(board)
+            done, count = probed(board, seed)
+            self.assertEqual(list(inconsistencies(done)), [])
+            mine = beeping(done)
+            together: dict[str, set[str]] = {}
+            for end in ends:
+                together.setdefault(beeps[end], set()).add(end)
+            for name in dict.fromkeys(mine[end] for end in ends):
+                group = {end for end in ends if mine[end] == name}
+                wrong += len(group) - max(len(group & of) for of in together.values())
+            # Which side of a coil or fuse a point lies on, no beep tells: the nearer end is taken. What its own two
+            # ends are called does not matter.
+            beside = [end for part in parts if part.kind not in CARRY for end in ends
+                      if end.startswith(f"{part.designator}.")]
+            ports = [point.id for point in first_rung().points]
+            misplaced += apart(nets_of(true, [*beside, *ports]), nets_of(done, [*beside, *ports]))
+            grounds += len({e for e in ends if true.net_of(e) == "GND"} ^ {e for e in ends if done.net_of(e) == "GND"})
+            there += len(ends)
+            touched += count
+        self.assertEqual(grounds, 0)
+        self.assertLessEqual(wrong / there, 0.01)
+        self.assertLessEqual(touched / there, 5.0)
+        self.assertLessEqual(misplaced / there, 0.08)
+
+    def test_two_known_nets_that_beep_are_touched_again_and_left_apart(self) -> None:
+        board = put(first_rung(), "C14 ? GND")
+        volts = {point.id: 0.01 if "GND" in board.net_of(point.at) else 0.3 + 0.02 * k
+                 for k, point in enumerate(board.points)} | {"C14.1": 0.95, "J1.A5": 0.95, "J1.B5": 0.95}
+        end = "C14.1"
+        touches = [Touch(end, "J1.A5", True), Touch(end, "J1.B5", True)]
+        now = probing(board, volts, touches)
+        self.assertEqual(len(now.doubts), 1)
+        assert now.ask is not None
+        self.assertIn({now.ask.one, now.ask.other}, ({end, "J1.A5"}, {end, "J1.B5"}))
+        again = with_nets(board, volts, touches)
+        self.assertIn(again.net_of(end), ("CC1", "CC2", "N_C14_1"))
+        self.assertNotEqual(again.net_of("J1.A5"), again.net_of("J1.B5"), "what was said stays")
+        # Open the second time: it lies on the one that beeps.
+        touches += [Touch(now.ask.one, now.ask.other, False), Touch(now.ask.one, now.ask.other, False)]
+        settled = probing(board, volts, touches)
+        self.assertEqual((settled.ask, settled.doubts, settled.left), (None, (), ()))
+        there = ({"J1.A5", "J1.B5"} - {now.ask.one, now.ask.other}).pop()
+        self.assertEqual(with_nets(board, volts, touches).net_of(end), board.net_of(there))
+
+    def test_nothing_unknown_nothing_touched_and_what_has_gone(self) -> None:
+        board = first_rung()
+        self.assertIsNone(probing(board, {}, ()).ask)
+        self.assertEqual(with_nets(board, {}, [Touch("C14.1", "J1.A5", True)]), board)
+        one = put(board, "C14 ? GND")
+        self.assertEqual(unknown_ends(one), ("C14.1",))
+        now = probing(one, {}, [Touch("C99.1", "J1.A5", True)])
+        assert now.ask is not None
+        self.assertEqual((now.ask.other, now.left), ("", ("C14.1",)))
+        self.assertEqual(with_nets(one, {}, ()), one)
+
+
+class ProbingWindowTest(WindowCase):
+    def packs(self) -> PackLibrary:
+        return PackLibrary([self.folder / "packs"])
+
+    def test_parts_near_the_port_get_their_nets_by_keys_alone(self) -> None:
+        """The Duo on the bench, its port taught as known; fuse, array and three capacitors placed with nets unknown."""
+        hand = Prober("tarnwick-duo-c", 4, bad=0.0)
+        library = self.session.library
+        pack = begin_pack(library, "Grip", "B", "usb-c-24", "", "back off 6")
+        library.keep(put(library.board(pack), "F1", "D1 1=? 2=? 3=? 4=? 5=?", "C14 ? ?", "C15 ? ?", "C1 ? ?"))
+        self.window.open_job(self.session.open_new_job("SLS-0823", pack))
+        self.settled()
+        view, model = self.window.views["packmaking"], self.window.model
+        assert isinstance(view, PackmakingView)
+        panel = view.probe
+        model.record(Cell("unplugged"))
+        for point in library.board(pack).points:
+            if point.part == "J1":
+                model.record(Readings(Method.DIODE_RED_GROUND, (PointReading(point.id, hand.read(point.id)),), "M1"))
+        self.window.commands.run("pack.probe")
+        before = len(model.trail)
+        self.assertIs(self.application.focusWidget(), panel.field)
+        self.type("x")
+        self.key(Key.Key_Return)
+        self.assertIn("is not a voltage", view.trouble.text())
+        self.assertEqual(len(model.trail), before)
+        panel.field.clear()
+        for _ in range(120):
+            self.settled()
+            ask = panel.ask
+            if ask is None:
+                break
+            if ask.other:
+                self.key(Key.Key_B if hand.beeps(ask.one, ask.other) else Key.Key_N)
+            else:
+                value = hand.read(ask.one)
+                self.type("o" if value == float("inf") else f"{value:.3f}")
+                self.key(Key.Key_Return)
+        self.assertIsNone(panel.ask)
+        self.assertIn("Every end has its net", panel.question.text())
+        touched = sum(isinstance(entry.payload, Touched) for entry in model.trail)
+        self.assertLess(touched, 40)
+        # Undo takes the last answer back, and it is asked again; redo gives it back.
+        self.window.commands.run("trail.strike")
+        self.settled()
+        self.assertIsNotNone(panel.ask)
+        self.window.commands.run("trail.back")
+        self.settled()
+        panel.keep.click()
+        self.settled()
+        board = library.board(pack)
+        for end in ("D1.1", "D1.2", "D1.3", "D1.4", "D1.5", "C14.1", "C14.2", "C15.1", "C15.2", "C1.1", "C1.2"):
+            self.assertEqual(board.net_of(end), duo_board().net_of(end), end)
+        self.assertIn("VBUS", (board.net_of("F1.1"), board.net_of("F1.2")))
+        self.assertNotIn("C14.2", board.point_by_id)
+        self.assertEqual(PackLibrary([self.folder / "packs"]).board(pack), board)
+        for name in ("board", "port", "rework", "proof", "packmaking"):
+            self.window.show_view(name)
+            self.application.processEvents()
+
+
+if __name__ == "__main__":
+    unittest.main()
