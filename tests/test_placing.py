@@ -11,13 +11,13 @@ from PySide6.QtTest import QTest
 
 from dextrum.app.advising.assess import assess
 from dextrum.app.library.library import PackLibrary
-from dextrum.app.packmaking.own_packs import begin_pack
+from dextrum.app.packmaking.own_packs import begin_pack, rung_of
 from dextrum.core.advice.recommend import build_advice_model
 from dextrum.core.board import Board, ComponentKind, Method, Side
 from dextrum.core.board.consistency import inconsistencies
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.packmaking.placing import next_designator, parse_part, with_part, without_part
-from dextrum.core.packmaking.second_rung import REST, with_good_unit
+from dextrum.core.packmaking.second_rung import LANES, REST, with_good_unit
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.reference.table import build_reference_table
 from dextrum.core.trail import Cell, Intake, JobOpened, Look, PointReading, Readings
@@ -72,7 +72,8 @@ class PlacedTest(unittest.TestCase):
             with self.assertRaises(ValueError):
                 without_part(board, name)
         gone = without_part(board, "C14")
-        self.assertEqual(gone.components, first_rung().components)
+        self.assertEqual([part.designator for part in gone.components], ["J1", REST, LANES])
+        self.assertEqual(rung_of(gone), 1, "no good unit was read")
         self.assertNotIn("C14.1", gone.point_by_id)
 
     def test_a_chip_shares_the_junction_that_the_rest_had_on_its_net(self) -> None:
@@ -129,6 +130,29 @@ class PlacedTest(unittest.TestCase):
 
         self.assertIn("F1", suspects("F1:blown_fuse:1:2"))
         self.assertIn("U1", suspects("U1:hard_short:CC2"))
+
+
+    def test_parts_placed_before_any_good_unit_was_read_give_no_unit_up(self) -> None:
+        """Nobody has said what a good board reads: numbers tell nothing, and shorts are still seen."""
+        board = put(first_rung(), "F1 VBUS VBUS_F", "U1 VIN=VBUS_F CC1=CC1 CC2=CC2 GND=GND", "C14 CC2 GND", "C15 ? ?")
+        advice = build_advice_model(build_model(board, build_reference_table(board, (), "M1")))
+        there = [p.id for p in board.points if p.to is None and (p.part == "J1" or p.id in duo_board().point_by_id)]
+
+        def judged(*faults: str) -> tuple[float, list[str], set[str]]:
+            found = [fault_named(duo_advice().model.hypotheses.faults, name) for name in faults]
+            unit = SimulatedBoard(duo_board(), [(one, one.variants[0][0]) for one in found], np.random.default_rng(3))
+            shown = tuple(PointReading(p, unit.read(p, RED, METER_M1)) for p in there)
+            done = assess(advice, trail_of(JobOpened("T", board.model, board.pack_id), Intake("x", ("no_charge",)),
+                                           Look(("clean",)), Cell("unplugged"), Readings(RED, shown, "M1")),
+                          explain=False)
+            actions = {done.advice.next.kind}
+            return done.posterior.something_else, [s.fault.part for s in done.suspects][:4], actions
+
+        else_share, _, actions = judged()
+        self.assertLess(else_share, 0.5)
+        self.assertNotIn("give_up", actions)
+        self.assertIn("C14", judged("C14:hard_short:1")[1])
+        self.assertNotIn("C15", judged("C15:hard_short:1")[1], "nobody knows yet what it is on")
 
 
 class PlacingWindowTest(WindowCase):

@@ -275,7 +275,7 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
         Command("pack.place", "Place a part", "", "its designator and nets, then a click on the plan",
                 "component put add draw", ("board", "own_pack"), short="Place a part…"),
         Command("pack.unplace", "Take a part off the pack", "", "one that was placed",
-                "component remove delete", ("board", "own_pack"), short="Take off…"),
+                "component wrong", ("board", "own_pack"), short="Take off…"),
         Command("pack.probe", "Find nets by probing", "", "one touch after the other, as few as will do",
                 "continuity beep net join", ("board", "own_pack"), short="Nets by probing…"),
         Command("pack.photo", "Photo of the board", "", "under the plan, set right by its four corners",

@@ -12,7 +12,7 @@ from dextrum.core.job import JobFacts
 from dextrum.core.packmaking.draw_profile import learned_profile
 from dextrum.core.packmaking.first_rung import Opening, described
 from dextrum.core.packmaking.port_template import OWN_SOCKET, TEMPLATES, own_socket
-from dextrum.core.packmaking.second_rung import REST, with_draws, with_good_unit
+from dextrum.core.packmaking.second_rung import with_draws, with_good_unit
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.trail import DrawTrace, Entry, standing
 from dextrum.errors import EntryRefusedError
@@ -98,7 +98,8 @@ def rung_of(board: Board) -> int:
     kinds = {part.kind for part in board.components if not part.undescribed}
     if kinds - {ComponentKind.RECEPTACLE}:
         return 3 if len(board.components) < 30 else 4
-    return 2 if any(part.designator == REST for part in board.components) else 1
+    return 2 if any(t.junction_volts is not None for part in board.components if part.undescribed
+                    for t in part.terminals) else 1
 
 
 def send(library: PackLibrary, pack_id: str, place: Path, over: bool = False) -> None:

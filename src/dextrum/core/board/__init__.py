@@ -18,6 +18,7 @@ from dextrum.core.board.model import (
     Symptom,
     Terminal,
     Trace,
+    unknown_net,
 )
 from dextrum.core.board.procedures import Caution, Kit, KitReading, ProofCheck, RailCheck, RepairRule
 
@@ -50,4 +51,5 @@ __all__ = [
     "Symptom",
     "Terminal",
     "Trace",
+    "unknown_net",
 ]

@@ -15,6 +15,11 @@ from dextrum.core.board.kinds import ComponentKind, FaultKind, Method, NetRole, 
 from dextrum.core.board.procedures import Caution, Kit, ProofCheck, RailCheck, RepairRule
 
 
+def unknown_net(designator: str, terminal: str) -> str:
+    """What the net of a part's end is called while nobody knows it: its own, so that it stands for nothing else."""
+    return f"N_{designator}_{terminal}"
+
+
 @dataclass(frozen=True)
 class Net:
     """A node of the board as drawn: one copper connection when nothing is broken."""
@@ -443,6 +448,16 @@ class Board:
             return self.net_by_name[address[1:]].name
         part, _, terminal = address.partition(".")
         return self.component_by_designator[part].terminal(terminal.removesuffix("/tail")).net
+
+    def net_is_unknown(self, address: str) -> bool:
+        """Whether nobody has said yet which net 'PART.TERMINAL' is on."""
+        part, _, terminal = address.partition(".")
+        return not address.startswith("@") and self.net_of(address) == unknown_net(part, terminal)
+
+    @cached_property
+    def unknown_points(self) -> frozenset[str]:
+        """Points whose net nobody has said: what is read there tells nothing yet."""
+        return frozenset(p.id for p in self.points if self.net_is_unknown(p.at))
 
     @cached_property
     def node_pairs(self) -> tuple[Point, ...]:

@@ -64,6 +64,9 @@ class Expected:
     spreads: np.ndarray
     freedom: float
     opens: bool = False
+    unsaid: bool = False
+    """Whether neither a good board nor the pack says what is read there: then a row that predicts OL predicts nothing,
+    and only what a short would read tells."""
 
 
 @dataclass(frozen=True)
@@ -89,7 +92,8 @@ def given_shared(expected: Expected, shared: SharedDeviation) -> Expected:
     count = np.maximum(shared.count, 1.0)
     gain = np.where(shared.count > 0, common / (common + touch / count), 0.0)
     shift = gain * shared.total / count * _level(expected)
-    return Expected(expected.means + shift, np.sqrt(common * (1.0 - gain) + touch), expected.freedom, expected.opens)
+    return Expected(expected.means + shift, np.sqrt(common * (1.0 - gain) + touch), expected.freedom, expected.opens,
+                    expected.unsaid)
 
 
 def _level(expected: Expected) -> np.ndarray:
@@ -112,7 +116,10 @@ def with_reading(expected: Expected, shared: SharedDeviation, scaled: float,
 
 
 def expected_at(model: DiagnosisModel, point: str, method: Method, wider: float = 1.0) -> Expected | None:
-    """Of every row, (R,); None where the pack has no such point or the method can't be used there."""
+    """Of every row, (R,); None where the pack has no such point or doesn't know its net, or the method can't be used
+    there."""
+    if point in model.board.unknown_points:
+        return None
     predicted = model.predicted_at(point, method)
     if predicted is None or np.isnan(predicted.values[NOTHING_ROW]):
         return None
@@ -157,7 +164,8 @@ def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.nd
         spreads = np.where(lowered, np.hypot(base, LEAK_SIZE_SHARE * away + MODEL_VOLTS), spreads)
         pulled_down = touched & (scaled < SHORT_SHARE * centre)
         spreads = np.where(pulled_down, SHORT_OHMS_SHARE * scaled + SHORT_VOLTS, spreads)
-    return Expected(scaled, spreads, freedom, bool(np.isfinite(centre)))
+    unsaid = reference is None and method.is_diode and model.whole is None and not np.isfinite(healthy)
+    return Expected(scaled, spreads, freedom, bool(np.isfinite(centre)), unsaid)
 
 
 def _healthy_scaled(known: float | None, healthy: float, method: Method) -> float:
@@ -214,7 +222,7 @@ def log_density(expected: Expected, method: Method, value: float, touches: int =
         leaks = PARTED_LEAKS[method.is_diode] if expected.opens else 0.0
         chance = np.where(is_open, 1.0 - OPEN_READS_NUMBER - leaks,
                           (1.0 - failure) * above + failure)
-        return np.asarray(np.log(chance))
+        return np.asarray(np.log(np.where(is_open, ELSE_OPEN, chance) if expected.unsaid else chance))
     scaled = to_scale(value, method)
     usual = np.exp(_log_t(scaled, means, expected.spreads, expected.freedom))
     if method.is_diode:
@@ -223,7 +231,7 @@ def log_density(expected: Expected, method: Method, value: float, touches: int =
             np.hypot(expected.spreads, ODD_VOLTS) * np.sqrt(2.0 * np.pi))
     density = np.where(is_open, OPEN_READS_NUMBER * broad + (_leaking(scaled, method) if expected.opens else 0.0),
                        (1.0 - failure - slip) * usual + slip * broad)
-    return np.asarray(np.log(density))
+    return np.asarray(np.log(np.where(is_open, _anything(value, method), density) if expected.unsaid else density))
 
 
 def _leaking(scaled: float, method: Method) -> float:

@@ -19,11 +19,12 @@ from dextrum.core.board import (
     RepairRule,
     Side,
     Terminal,
+    unknown_net,
 )
 from dextrum.core.circuit.junction import IDEALITY_TIMES_THERMAL_VOLTS
 from dextrum.core.packmaking.from_files import KIND_OF_PREFIX, PINS_OF, on_charge_lines, role_of_net
 from dextrum.core.packmaking.kind_defaults import RATES, REPAIRS, REST_RATES
-from dextrum.core.packmaking.second_rung import MOST_VOLTS, functions_of
+from dextrum.core.packmaking.second_rung import MOST_VOLTS, functions_of, with_rest
 
 SIZE_MM: Mapping[ComponentKind, tuple[float, float]] = {
     ComponentKind.CAPACITOR: (1.0, 0.5), ComponentKind.RESISTOR: (1.0, 0.5), ComponentKind.LINK: (1.0, 0.5),
@@ -100,11 +101,6 @@ def _pin(word: str, number: int) -> tuple[str, str]:
     return pin, "" if net == UNKNOWN else net.upper()
 
 
-def unknown_net(designator: str, pin: str) -> str:
-    """What the net of an end is called that nobody knows yet."""
-    return f"N_{designator}_{pin}"
-
-
 def next_designator(name: str) -> str:
     """'C14' after 'C13'."""
     found = re.fullmatch(r"([A-Z]+)(\d+)[A-Z]?", name)
@@ -118,6 +114,8 @@ def with_part(board: Board, part: PartToPlace, side: Side, x_mm: float, y_mm: fl
     xs, ys = zip(*board.outline_mm, strict=True)
     if not (min(xs) <= x_mm <= max(xs) and min(ys) <= y_mm <= max(ys)):
         raise ValueError(f"{x_mm:.1f} {y_mm:.1f} lies beside the board; expected a place on it")
+    if not any(one.kind is not ComponentKind.RECEPTACLE for one in board.components):
+        board = with_rest(board, {})  # what is not placed stays suspected, as the rest
     terminals = tuple(Terminal(pin, net or unknown_net(part.designator, pin)) for pin, net in part.pins)
     made = Component(part.designator, part.kind, part.kind.value.replace("_", " "), terminals, side, round(x_mm, 2),
                      round(y_mm, 2), part.width_mm, part.height_mm)

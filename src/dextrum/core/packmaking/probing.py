@@ -14,7 +14,7 @@ from itertools import combinations
 
 from dextrum.core.board import Board, Component, ComponentKind, NetRole
 from dextrum.core.packmaking.netting import Ask, Contradiction, Netting, Placed, Touch, divided, netting
-from dextrum.core.packmaking.placing import settled, unknown_net
+from dextrum.core.packmaking.placing import settled
 
 CARRY = (ComponentKind.FUSE, ComponentKind.LINK, ComponentKind.INDUCTOR, ComponentKind.FILTER)
 """Parts that beep from end to end."""
@@ -38,7 +38,7 @@ class Probing:
 def unknown_ends(board: Board) -> tuple[str, ...]:
     """Ends of placed parts, as 'C14.2', whose net nobody knows, in the order of placing."""
     return tuple(f"{part.designator}.{t.name}" for part in board.components for t in part.terminals
-                 if t.net == unknown_net(part.designator, t.name))
+                 if board.net_is_unknown(f"{part.designator}.{t.name}"))
 
 
 def probing(board: Board, readings: Mapping[str, float], touches: Iterable[Touch]) -> Probing:
@@ -80,9 +80,9 @@ def with_nets(board: Board, readings: Mapping[str, float], touches: Iterable[Tou
             ends = [point for point in group if point in unknown]
             if len(names) > 1 or not ends:
                 continue
-            name = names[0] if names else unknown_net(*ends[0].rsplit(".", 1))
-            renamed |= dict.fromkeys(ends, name)
-    if all(name == unknown_net(*end.rsplit(".", 1)) for end, name in renamed.items()):
+            # A net that has no name anywhere is called by its first end.
+            renamed |= dict.fromkeys(ends, names[0] if names else ends[0].replace(".", "_"))
+    if not renamed:
         return board
 
     def sorted_out(part: Component) -> Component:

@@ -46,6 +46,12 @@ def with_good_unit(board: Board, readings: Mapping[str, float]) -> Board:
         return board
     if any(not part.undescribed and part.kind is not ComponentKind.RECEPTACLE for part in board.components):
         return with_junctions(board, volts)
+    return with_rest(board, volts)
+
+
+def with_rest(board: Board, volts: Mapping[str, float]) -> Board:
+    """A pack of a port with what lies behind it as parts that nobody has described. volts: what a good unit reads, by
+    net; where it wasn't read, they have a pin and no junction."""
     grounded = {net for net, value in volts.items() if value < LEAST_VOLTS}
     nets = tuple(replace(net, role=NetRole.GROUND) if net.name in grounded and net.role is NetRole.SIGNAL else net
                  for net in board.nets)

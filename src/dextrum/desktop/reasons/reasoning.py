@@ -127,10 +127,11 @@ class SuspectDelegate(QStyledItemDelegate):
         painter.setPen(look.colour("ink"))
         painter.setFont(look.font(14, QFont.Weight.DemiBold))
         half = rect.height() / 2
-        painter.drawText(QRectF(left, rect.top(), look.px(46), half + 2), Qt.AlignmentFlag.AlignVCenter, part or "—")
+        wide = max(look.px(46), painter.fontMetrics().horizontalAdvance(part) + look.px(8))
+        painter.drawText(QRectF(left, rect.top(), wide, half + 2), Qt.AlignmentFlag.AlignVCenter, part or "—")
         painter.setFont(look.font(13))
         painter.setPen(look.colour("quiet" if mended else "ink"))
-        text = QRectF(left + look.px(46), rect.top(), rect.width() - look.px(54), half + 2)
+        text = QRectF(left + wide, rect.top(), rect.width() - wide - look.px(8), half + 2)
         painter.drawText(text, Qt.AlignmentFlag.AlignVCenter, painter.fontMetrics().elidedText(
             words, Qt.TextElideMode.ElideRight, int(text.width())))
         bar = QRectF(left + look.px(46), rect.top() + half + look.px(4), rect.width() - look.px(104), look.px(8))
