@@ -18,6 +18,7 @@ from dextrum.core.board.consistency import inconsistencies
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.packmaking.placing import next_designator, parse_part, with_part, without_part
 from dextrum.core.packmaking.second_rung import LANES, REST, with_good_unit
+from dextrum.core.packmaking.series import joined_nets
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.reference.table import build_reference_table
 from dextrum.core.trail import Cell, Intake, JobOpened, Look, PointReading, Readings
@@ -131,6 +132,44 @@ class PlacedTest(unittest.TestCase):
         self.assertIn("F1", suspects("F1:blown_fuse:1:2"))
         self.assertIn("U1", suspects("U1:hard_short:CC2"))
 
+
+    def test_the_rest_lies_behind_a_fuse_or_filter_that_was_placed(self) -> None:
+        def rest_on(board: Board, name: str) -> str:
+            return next(t.net for part in board.components if part.undescribed for t in part.terminals
+                        if t.name == name)
+
+        board = put(first_rung(), "F1 VBUS VBUS_F", "FL1 TX1P TXA TX1N TXB")
+        self.assertEqual([rest_on(board, name) for name in ("VBUS", "TX1P", "TX1N", "CC1")],
+                         ["VBUS_F", "TXA", "TXB", "CC1"])
+        self.assertEqual(joined_nets(board)["TXB"], joined_nets(board)["TX1N"])
+        further = put(board, "L9 VBUS_F VIN")
+        self.assertEqual(rest_on(further, "VBUS"), "VIN", "behind both of two in a row")
+        parted = put(further, "F2 VIN A", "F3 VIN B")
+        self.assertEqual(rest_on(parted, "VBUS"), "VIN", "where the way parts, nobody knows")
+        ring = put(board, "L9 VBUS_F VBUS")
+        self.assertEqual(rest_on(ring, "VBUS"), "VBUS_F")
+        back = without_part(without_part(board, "FL1"), "F1")
+        self.assertEqual([rest_on(back, name) for name in ("VBUS", "TX1P")], ["VBUS", "TX1P"])
+        self.assertNotIn("VBUS_F", back.net_by_name)
+        for one in (board, further, parted, ring, back):
+            self.assertEqual(list(inconsistencies(one)), [])
+
+    def test_an_open_filter_is_told_from_its_contact(self) -> None:
+        """The Duo's lanes, its filters and the good unit's readings on both sides of them."""
+        true = duo_board()
+        good = SimulatedBoard(true, (), np.random.default_rng(1))
+        board = put(first_rung(), "FL1 TX1P TXA TX1N TXB", "FL2 RX1P RXA RX1N RXB")
+        there = [p.id for p in board.points if p.to is None and p.id in true.point_by_id]
+        known = tuple(KnownGoodReading("G", p, RED, "M1", good.read(p, RED, METER_M1), 21.0, "2026-01-02")
+                      for p in there)
+        board = with_good_unit(board, {r.point: r.value for r in known})
+        advice = build_advice_model(build_model(board, build_reference_table(board, known, "M1")))
+        fault = fault_named(duo_advice().model.hypotheses.faults, "FL1:open_winding:1:2")
+        unit = SimulatedBoard(true, [(fault, fault.variants[0][0])], np.random.default_rng(3))
+        shown = tuple(PointReading(p, unit.read(p, RED, METER_M1)) for p in there)
+        done = assess(advice, trail_of(JobOpened("T", board.model, board.pack_id), Intake("x", ("no_dock",)),
+                                       Look(("clean",)), Cell("unplugged"), Readings(RED, shown, "M1")), explain=False)
+        self.assertIn("FL1", [s.fault.part for s in done.suspects][:2])
 
     def test_parts_placed_before_any_good_unit_was_read_give_no_unit_up(self) -> None:
         """Nobody has said what a good board reads: numbers tell nothing, and shorts are still seen."""

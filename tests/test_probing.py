@@ -12,7 +12,8 @@ from dextrum.core.board.consistency import inconsistencies
 from dextrum.core.packmaking.first_rung import resized
 from dextrum.core.packmaking.netting import Touch
 from dextrum.core.packmaking.placing import PartToPlace, with_part
-from dextrum.core.packmaking.probing import CARRY, probing, unknown_ends, with_nets
+from dextrum.core.packmaking.probing import probing, unknown_ends, with_nets
+from dextrum.core.packmaking.series import CARRY
 from dextrum.core.trail import Cell, PointReading, Readings, Touched
 from dextrum.desktop.packmaking.view import PackmakingView
 from tests.support import duo_board

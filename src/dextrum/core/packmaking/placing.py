@@ -25,12 +25,15 @@ from dextrum.core.circuit.junction import IDEALITY_TIMES_THERMAL_VOLTS
 from dextrum.core.packmaking.from_files import KIND_OF_PREFIX, PINS_OF, on_charge_lines, role_of_net
 from dextrum.core.packmaking.kind_defaults import RATES, REPAIRS, REST_RATES
 from dextrum.core.packmaking.second_rung import MOST_VOLTS, functions_of, with_rest
+from dextrum.core.packmaking.series import joined_nets, rest_moved_behind
 
 SIZE_MM: Mapping[ComponentKind, tuple[float, float]] = {
     ComponentKind.CAPACITOR: (1.0, 0.5), ComponentKind.RESISTOR: (1.0, 0.5), ComponentKind.LINK: (1.0, 0.5),
     ComponentKind.INDUCTOR: (2.0, 1.6), ComponentKind.FUSE: (1.6, 0.8), ComponentKind.FILTER: (1.2, 1.0),
     ComponentKind.ESD_ARRAY: (1.6, 1.0), ComponentKind.IC: (4.0, 4.0), ComponentKind.CONNECTOR: (6.0, 3.0)}
 """Until somebody says another: what such parts measure on handhelds' boards, most often."""
+CONDUCTS = (ComponentKind.IC, ComponentKind.ESD_ARRAY)
+"""What reads as a junction against ground."""
 UNKNOWN = "?"
 REST_SHARE = 0.3
 """How often what is still undescribed fails, against a whole board, once parts are placed: whoever places parts begins
@@ -119,7 +122,7 @@ def with_part(board: Board, part: PartToPlace, side: Side, x_mm: float, y_mm: fl
     terminals = tuple(Terminal(pin, net or unknown_net(part.designator, pin)) for pin, net in part.pins)
     made = Component(part.designator, part.kind, part.kind.value.replace("_", " "), terminals, side, round(x_mm, 2),
                      round(y_mm, 2), part.width_mm, part.height_mm)
-    return settled(replace(board, components=_junctions_shared(board, (*board.components, made), made)))
+    return _junctions_shared(board, settled(replace(board, components=(*board.components, made))), made)
 
 
 def without_part(board: Board, designator: str) -> Board:
@@ -128,38 +131,44 @@ def without_part(board: Board, designator: str) -> Board:
     if part is None or part.undescribed or part.kind is ComponentKind.RECEPTACLE:
         raise ValueError(f"{designator[:12]} is no part that was placed; expected a designator on the plan")
     left = tuple(p for p in board.components if p is not part)
-    return settled(replace(board, components=_junctions_shared(board, left, part)))
+    return _junctions_shared(board, settled(replace(board, components=left)), part)
 
 
-def _junctions_shared(board: Board, parts: tuple[Component, ...], changed: Component) -> tuple[Component, ...]:
-    """The parts, where nets of the changed one that read as a junction before read the same: all chips and arrays on
-    such a net carry it in equal shares, the undescribed rest of the board among them."""
-    conducts = (ComponentKind.IC, ComponentKind.ESD_ARRAY)
-    if changed.kind not in conducts:
-        return parts
-    for net in {terminal.net for terminal in changed.terminals}:
-        stated = [t.junction_volts for part in board.components for t in part.terminals
-                  if t.net == net and t.junction_volts is not None]
-        if not stated or not any(part.undescribed and any(t.net == net for t in part.terminals) for part in parts):
+def _junctions_shared(before: Board, board: Board, changed: Component) -> Board:
+    """The pack, where what the changed chip or array is on read as a junction before, reading the same: all chips and
+    arrays there carry it in equal shares, the undescribed rest among them."""
+    if changed.kind not in CONDUCTS:
+        return board
+    joined = joined_nets(board)
+    for group in {joined[t.net] for t in changed.terminals if t.net in joined}:
+        stated = [t.junction_volts for part in before.components for t in part.terminals
+                  if joined.get(t.net) == group and t.junction_volts is not None]
+        here = {part.designator: next(t.name for t in part.terminals if joined[t.net] == group)
+                for part in board.components
+                if part.kind in CONDUCTS and any(joined[t.net] == group for t in part.terminals)}
+        if not stated or not any(board.component_by_designator[name].undescribed for name in here):
             continue
         # Exponential junctions in parallel: their conductances add, so one of k alike reads ln k higher alone.
         together = -math.log(sum(math.exp(-v / IDEALITY_TIMES_THERMAL_VOLTS) for v in stated))
-        first = {part.designator: next(t.name for t in part.terminals if t.net == net) for part in parts
-                 if part.kind in conducts and any(t.net == net for t in part.terminals)}
-        alone = round(min((together + math.log(len(first))) * IDEALITY_TIMES_THERMAL_VOLTS, MOST_VOLTS), 4)
-        parts = tuple(replace(part, terminals=tuple(
-            replace(t, junction_volts=alone if t.name == first.get(part.designator) else None) if t.net == net else t
-            for t in part.terminals)) for part in parts)
-    return parts
+        alone = round(min((together + math.log(len(here))) * IDEALITY_TIMES_THERMAL_VOLTS, MOST_VOLTS), 4)
+
+        def shared(part: Component, group: str = group, here: Mapping[str, str] = here, alone: float = alone) -> (
+                Component):
+            return replace(part, terminals=tuple(
+                replace(t, junction_volts=alone if t.name == here.get(part.designator) else None)
+                if joined[t.net] == group else t for t in part.terminals))
+
+        board = replace(board, components=tuple(shared(part) for part in board.components))
+    return board
 
 
 def settled(board: Board) -> Board:
     """Nets, points, rates, repairs and functions that go with the parts."""
-    role = {net.name: net for net in board.nets}
     port_roles = {net.name: net.role for net in board.nets if any(
         t.net == net.name for p in board.components if p.kind is ComponentKind.RECEPTACLE for t in p.terminals)}
-    used = dict.fromkeys(t.net for part in board.components for t in part.terminals)
-    nets = tuple(role.get(net) or Net(net, role_of_net(net, port_roles)) for net in used)
+    board = replace(board, nets=tuple(dict.fromkeys((*board.nets, *_used(board, port_roles)))))
+    board = replace(board, components=rest_moved_behind(board))
+    nets = _used(board, port_roles)
     by_name = {net.name: net.role for net in nets}
     deepest = board.access_levels[-1].id if board.access_levels else "closed"
     kept = tuple(point for point in board.points if point.part in {
@@ -186,6 +195,13 @@ def settled(board: Board) -> Board:
                            for action, mends, minutes, risk in REPAIRS[kind]),
         functions=functions_of(board, [n for n in live if n in port_roles], by_name, inside) if inside
         else board.functions)
+
+
+def _used(board: Board, port_roles: Mapping[str, NetRole]) -> tuple[Net, ...]:
+    """The nets that parts are on, those that are new among them."""
+    known = {net.name: net for net in board.nets}
+    return tuple(known.get(net) or Net(net, role_of_net(net, port_roles))
+                 for net in dict.fromkeys(t.net for part in board.components for t in part.terminals))
 
 
 def _points(part: Component, roles: Mapping[str, NetRole], access: str) -> Iterable[Point]:

@@ -7,17 +7,15 @@ so that a beep between them stands out as a contradiction.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from itertools import combinations
 
-from dextrum.core.board import Board, Component, ComponentKind, NetRole
+from dextrum.core.board import Board, Component, NetRole
 from dextrum.core.packmaking.netting import Ask, Contradiction, Netting, Placed, Touch, divided, netting
 from dextrum.core.packmaking.placing import settled
+from dextrum.core.packmaking.series import carrying_ends, joined_nets
 
-CARRY = (ComponentKind.FUSE, ComponentKind.LINK, ComponentKind.INDUCTOR, ComponentKind.FILTER)
-"""Parts that beep from end to end."""
 SAID_TIMES = 4
 """That two nets are two, said by whoever made the pack, weighs as so many touches that read open: the readings of twins
 are alike to the millivolt, and no touch is spent on what is known."""
@@ -97,15 +95,9 @@ def with_nets(board: Board, readings: Mapping[str, float], touches: Iterable[Tou
 def placed_on(board: Board) -> Placed:
     """Where ends lie, and what carries from one to another."""
     through: dict[str, str] = {}
-    for one, other in _carrying(board):
+    for one, other in carrying_ends(board):
         through |= {one: other, other: one}
     return Placed({point.at: (point.x_mm, point.y_mm) for point in board.points if point.to is None}, through)
-
-
-def _carrying(board: Board) -> list[tuple[str, str]]:
-    """Pairs of ends that beep through their part."""
-    return [(f"{part.designator}.{one}", f"{part.designator}.{other}") for part in board.components
-            if part.kind in CARRY for one, other in part.lines]
 
 
 def _representatives(board: Board, readings: Mapping[str, float]) -> dict[str, str]:
@@ -120,23 +112,13 @@ def _representatives(board: Board, readings: Mapping[str, float]) -> dict[str, s
 
 def _carried_together(board: Board, standing_for: Mapping[str, str]) -> set[frozenset[str]]:
     """Pairs of known nets with a part between them that carries: they beep, and are two all the same."""
-    root = {net: net for net in standing_for.values()}
-
-    def find(net: str) -> str:
-        while root[net] != net:
-            net = root[net]
-        return net
-
-    for one, other in _carrying(board):
-        nets = [board.net_of(one), board.net_of(other)]
-        if all(net in root for net in nets):
-            root[find(nets[0])] = find(nets[1])
-    return {frozenset(pair) for pair in combinations(root, 2) if find(pair[0]) == find(pair[1])}
+    joined = joined_nets(board)
+    return {frozenset(pair) for pair in combinations(standing_for.values(), 2) if joined[pair[0]] == joined[pair[1]]}
 
 
 def _groups(board: Board, net: tuple[str, ...]) -> tuple[tuple[str, ...], ...]:
     """A net as it beeped, divided at the parts that carry."""
-    return divided(net, _carrying(board), {k: v for k, v in placed_on(board).places.items() if not math.isnan(v[0])})
+    return divided(net, carrying_ends(board), placed_on(board).places)
 
 
 def _known_names(group: Iterable[str], standing_for: Mapping[str, str]) -> tuple[str, ...]:

@@ -30,6 +30,7 @@ from dextrum.core.board import (
 from dextrum.core.circuit.junction import IDEALITY_TIMES_THERMAL_VOLTS
 from dextrum.core.packmaking.draw_profile import LEARNED, STATED, Profile
 from dextrum.core.packmaking.kind_defaults import RATES, REPAIRS, REST_RATES, UNDESCRIBED_ELSE
+from dextrum.core.packmaking.series import joined_nets
 
 REST, LANES = "REST", "LANES"
 LEAST_VOLTS, MOST_VOLTS = 0.1, 3.0
@@ -83,20 +84,26 @@ def with_rest(board: Board, volts: Mapping[str, float]) -> Board:
 
 def with_junctions(board: Board, volts: Mapping[str, float]) -> Board:
     """The pack with a junction at the chips and arrays of each net that has none stated, so that together they read as
-    the good unit does. volts: by net. The fit to all good units' readings refines them."""
-    stated = {t.net for part in board.components for t in part.terminals if t.junction_volts is not None}
+    the good unit does. volts: by net; nets joined through a series part read alike, and count as one. The fit to all
+    good units' readings refines them."""
+    joined = joined_nets(board)
+    stated = {joined[t.net] for part in board.components for t in part.terminals if t.junction_volts is not None}
+    read: dict[str, list[float]] = {}
+    for net, value in volts.items():
+        read.setdefault(joined[net], []).append(value)
     conducts = (ComponentKind.IC, ComponentKind.ESD_ARRAY)
     count: dict[str, int] = {}
     for part in board.components:
         for net in {t.net for t in part.terminals} if part.kind in conducts else ():
-            count[net] = count.get(net, 0) + 1
+            count[joined[net]] = count.get(joined[net], 0) + 1
 
     def pin(terminal: Terminal, first: bool) -> Terminal:
-        value = volts.get(terminal.net, math.inf)
-        if terminal.net in stated or not first or not LEAST_VOLTS <= value <= MOST_VOLTS:
+        group = joined[terminal.net]
+        value = sorted(read[group])[len(read[group]) // 2] if group in read else math.inf
+        if group in stated or not first or not LEAST_VOLTS <= value <= MOST_VOLTS:
             return terminal
         # Of k alike in parallel each carries a k-th: at the whole current it would read so much more.
-        alone = value + IDEALITY_TIMES_THERMAL_VOLTS * math.log(count[terminal.net])
+        alone = value + IDEALITY_TIMES_THERMAL_VOLTS * math.log(count[group])
         return replace(terminal, junction_volts=round(min(alone, MOST_VOLTS), 4))
 
     def chip(part: Component) -> Component:

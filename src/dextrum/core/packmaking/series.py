@@ -1,0 +1,64 @@
+"""What a direct current goes through as through copper: fuses, links, coils and filters.
+
+Nets joined through them read alike, and what lies behind the port lies behind them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+from dextrum.core.board import Board, Component, ComponentKind, NetRole
+
+CARRY = (ComponentKind.FUSE, ComponentKind.LINK, ComponentKind.INDUCTOR, ComponentKind.FILTER)
+
+
+def carrying_ends(board: Board) -> list[tuple[str, str]]:
+    """Pairs of ends, as 'FL1.1', that beep through their part."""
+    return [(f"{part.designator}.{one}", f"{part.designator}.{other}") for part in board.components
+            if part.kind in CARRY for one, other in part.lines]
+
+
+def joined_nets(board: Board) -> Mapping[str, str]:
+    """The first net, in the order of the board's, of all that a net is joined with through such parts."""
+    order = {net.name: k for k, net in enumerate(board.nets)}
+    root = {name: name for name in order}
+
+    def find(net: str) -> str:
+        while root[net] != net:
+            net = root[net]
+        return net
+
+    for one, other in carrying_ends(board):
+        pair = sorted((find(board.net_of(one)), find(board.net_of(other))), key=order.__getitem__)
+        root[pair[1]] = pair[0]
+    return {name: find(name) for name in root}
+
+
+def rest_moved_behind(board: Board) -> tuple[Component, ...]:
+    """The parts, with each pin of what is undescribed on the far side of the series part that was placed between it and
+    the port. Such a pin is called by the port's net that it began on."""
+    away: dict[str, list[str]] = {}
+    for one, other in carrying_ends(board):
+        a, b = board.net_of(one), board.net_of(other)
+        away.setdefault(a, []).append(b)
+        away.setdefault(b, []).append(a)
+    role = {net.name: net.role for net in board.nets}
+
+    def far(net: str) -> str:
+        passed = {net}
+        while True:
+            onward = [one for one in dict.fromkeys(away.get(net, ())) if one not in passed]
+            # Where the way parts, nobody knows which branch the rest lies on.
+            if len(onward) != 1 or role.get(onward[0]) is NetRole.GROUND:
+                return net
+            net = onward[0]
+            passed.add(net)
+
+    def moved(part: Component) -> Component:
+        if not part.undescribed:
+            return part
+        return replace(part, terminals=tuple(replace(t, net=far(t.name)) if t.name in role else t
+                                             for t in part.terminals))
+
+    return tuple(moved(part) for part in board.components)
