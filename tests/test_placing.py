@@ -171,6 +171,22 @@ class PlacedTest(unittest.TestCase):
                                        Look(("clean",)), Cell("unplugged"), Readings(RED, shown, "M1")), explain=False)
         self.assertIn("FL1", [s.fault.part for s in done.suspects][:2])
 
+    def test_a_whole_pack_keeps_what_it_states(self) -> None:
+        """A shop's own copy of a described board: one capacitor more, and taken off again."""
+        whole = duo_board()
+        more = put(whole, "C901 CC1 GND")
+        self.assertEqual((more.failure_rates, more.repair_rules, more.functions),
+                         (whole.failure_rates, whole.repair_rules, whole.functions))
+        self.assertEqual([p.id for p in more.points if p.id not in whole.point_by_id], ["C901.1"])
+        self.assertEqual(without_part(more, "C901"), whole)
+        named = next(part for f in whole.functions for part in f.parts if part != "J1")
+        try:
+            gone = without_part(whole, named)
+        except ValueError as problem:
+            self.assertIn("hold together", str(problem))
+        else:
+            self.assertEqual(list(inconsistencies(gone)), [])
+
     def test_parts_placed_before_any_good_unit_was_read_give_no_unit_up(self) -> None:
         """Nobody has said what a good board reads: numbers tell nothing, and shorts are still seen."""
         board = put(first_rung(), "F1 VBUS VBUS_F", "U1 VIN=VBUS_F CC1=CC1 CC2=CC2 GND=GND", "C14 CC2 GND", "C15 ? ?")

@@ -171,8 +171,9 @@ def _chances(point: str, value: float, nets: Sequence[_Net], where: Mapping[str,
         at = where.get(other)
         if at is None:
             continue
+        # Of the net that was touched against all others, which are touched alike by it.
         same, apart = (1.0 - MISSED, FALSELY_JOINED) if touch.joined else (MISSED, 1.0 - FALSELY_JOINED)
-        weights = [w * (same if k == at else apart) for k, w in enumerate(weights)]
+        weights[at] *= same / apart
     total = sum(weights)
     return [weight / total for weight in weights]
 

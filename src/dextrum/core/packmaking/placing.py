@@ -12,7 +12,6 @@ from dextrum.core.board import (
     Component,
     ComponentKind,
     FailureRate,
-    FaultKind,
     Net,
     NetRole,
     Point,
@@ -21,6 +20,7 @@ from dextrum.core.board import (
     Terminal,
     unknown_net,
 )
+from dextrum.core.board.consistency import inconsistencies
 from dextrum.core.circuit.junction import IDEALITY_TIMES_THERMAL_VOLTS
 from dextrum.core.packmaking.from_files import KIND_OF_PREFIX, PINS_OF, on_charge_lines, role_of_net
 from dextrum.core.packmaking.kind_defaults import RATES, REPAIRS, REST_RATES
@@ -122,7 +122,10 @@ def with_part(board: Board, part: PartToPlace, side: Side, x_mm: float, y_mm: fl
     terminals = tuple(Terminal(pin, net or unknown_net(part.designator, pin)) for pin, net in part.pins)
     made = Component(part.designator, part.kind, part.kind.value.replace("_", " "), terminals, side, round(x_mm, 2),
                      round(y_mm, 2), part.width_mm, part.height_mm)
-    return _junctions_shared(board, settled(replace(board, components=(*board.components, made))), made)
+    grown = settled(replace(board, components=(*board.components, made)))
+    deepest = board.access_levels[-1].id if board.access_levels else "closed"
+    grown = replace(grown, points=(*grown.points, *_points(made, {n.name: n.role for n in grown.nets}, deepest)))
+    return _whole(_junctions_shared(board, grown, made))
 
 
 def without_part(board: Board, designator: str) -> Board:
@@ -131,7 +134,8 @@ def without_part(board: Board, designator: str) -> Board:
     if part is None or part.undescribed or part.kind is ComponentKind.RECEPTACLE:
         raise ValueError(f"{designator[:12]} is no part that was placed; expected a designator on the plan")
     left = tuple(p for p in board.components if p is not part)
-    return _junctions_shared(board, settled(replace(board, components=left)), part)
+    kept = settled(replace(board, components=left), {terminal.net for terminal in part.terminals})
+    return _whole(_junctions_shared(board, kept, part))
 
 
 def _junctions_shared(before: Board, board: Board, changed: Component) -> Board:
@@ -162,46 +166,69 @@ def _junctions_shared(before: Board, board: Board, changed: Component) -> Board:
     return board
 
 
-def settled(board: Board) -> Board:
-    """Nets, points, rates, repairs and functions that go with the parts."""
+def settled(board: Board, gone: Iterable[str] = ()) -> Board:
+    """Nets, points, rates, repairs and functions that go with the parts. gone: nets that go where no part is on them.
+
+    What a pack states of kinds of parts, and of what a unit must do, stays where nothing undescribed was made here.
+    """
     port_roles = {net.name: net.role for net in board.nets if any(
         t.net == net.name for p in board.components if p.kind is ComponentKind.RECEPTACLE for t in p.terminals)}
-    board = replace(board, nets=tuple(dict.fromkeys((*board.nets, *_used(board, port_roles)))))
+    board = replace(board, nets=_nets_with(board, port_roles))
     board = replace(board, components=rest_moved_behind(board))
-    nets = _used(board, port_roles)
+    on_parts, left = {t.net for part in board.components for t in part.terminals}, set(gone)
+    nets = tuple(net for net in board.nets if net.name in on_parts or net.name not in left)
     by_name = {net.name: net.role for net in nets}
-    deepest = board.access_levels[-1].id if board.access_levels else "closed"
-    kept = tuple(point for point in board.points if point.part in {
-        p.designator for p in board.components} or point.at.startswith("@"))
-    known = {point.id for point in kept}
-    points = (*kept, *(point for part in board.components for point in _points(part, by_name, deepest)
-                       if point.id not in known))
+    there = {part.designator for part in board.components}
     described = [part for part in board.components if not part.undescribed]
+    undescribed = tuple(part.designator for part in board.components if part.undescribed)
     share = REST_SHARE if any(part.kind is not ComponentKind.RECEPTACLE for part in described) else 1.0
     board = replace(board, components=tuple(replace(part, failure_factor=share) if part.undescribed else part
                                             for part in board.components))
+    functions = tuple(replace(f, parts=tuple(part for part in f.parts if part in there)) for f in board.functions)
+    if undescribed:
+        live = [net.name for net in nets if net.role is not NetRole.GROUND and net.name in port_roles]
+        functions = functions_of(board, live, by_name, (*on_charge_lines(described, port_roles), undescribed[0]))
     kinds = {part.kind for part in described}
-    undescribed = tuple(part.designator for part in board.components if part.undescribed)
-    rates: dict[tuple[ComponentKind, FaultKind], float] = {
-        (kind, mode): weight for kind in kinds for mode, weight in RATES.get(kind, {}).items()}
-    if undescribed and ComponentKind.IC not in kinds:
-        rates |= {(ComponentKind.IC, mode): weight for mode, weight in REST_RATES.items()}
-    live = [net.name for net in nets if net.role is not NetRole.GROUND and not net.name.startswith("N_")]
-    inside = (*on_charge_lines(described, port_roles), *undescribed[:1])
     return replace(
-        board, nets=nets, points=points,
-        failure_rates=tuple(FailureRate(kind, mode, weight) for (kind, mode), weight in rates.items()),
-        repair_rules=tuple(RepairRule(kind, action, mends, minutes, deepest, risk) for kind in REPAIRS if kind in kinds
-                           for action, mends, minutes, risk in REPAIRS[kind]),
-        functions=functions_of(board, [n for n in live if n in port_roles], by_name, inside) if inside
-        else board.functions)
+        board, nets=nets, functions=functions, failure_rates=_rates(board, kinds, bool(undescribed)),
+        points=tuple(point for point in board.points if point.part in there or point.at.startswith("@")),
+        repair_rules=(*board.repair_rules, *_repairs(board, kinds)))
 
 
-def _used(board: Board, port_roles: Mapping[str, NetRole]) -> tuple[Net, ...]:
-    """The nets that parts are on, those that are new among them."""
-    known = {net.name: net for net in board.nets}
-    return tuple(known.get(net) or Net(net, role_of_net(net, port_roles))
-                 for net in dict.fromkeys(t.net for part in board.components for t in part.terminals))
+def _rates(board: Board, kinds: set[ComponentKind], undescribed: bool) -> tuple[FailureRate, ...]:
+    """Those the pack has, and the usual ones of kinds that are new on it. A chip takes the place of the rest."""
+    of_rest = {(ComponentKind.IC, mode): weight for mode, weight in REST_RATES.items()}
+    rates = {(rate.kind, rate.mode): rate.weight for rate in board.failure_rates}
+    if {key: weight for key, weight in rates.items() if key[0] is ComponentKind.IC} == of_rest:
+        rates = {key: weight for key, weight in rates.items() if key not in of_rest}
+    rated = {kind for kind, _ in rates}
+    for kind in sorted(kinds - rated):
+        rates |= {(kind, mode): weight for mode, weight in RATES.get(kind, {}).items()}
+    if undescribed and ComponentKind.IC not in kinds | rated:
+        rates |= of_rest
+    return tuple(FailureRate(kind, mode, weight) for (kind, mode), weight in rates.items())
+
+
+def _repairs(board: Board, kinds: set[ComponentKind]) -> tuple[RepairRule, ...]:
+    """The usual repairs of kinds that the pack has none for."""
+    deepest = board.access_levels[-1].id if board.access_levels else "closed"
+    known = {rule.kind for rule in board.repair_rules}
+    return tuple(RepairRule(kind, action, mends, minutes, deepest, risk) for kind in REPAIRS if kind in kinds - known
+                 for action, mends, minutes, risk in REPAIRS[kind])
+
+
+def _nets_with(board: Board, port_roles: Mapping[str, NetRole]) -> tuple[Net, ...]:
+    """The nets, and those that parts are on and that are new."""
+    new = dict.fromkeys(t.net for part in board.components for t in part.terminals if t.net not in board.net_by_name)
+    return (*board.nets, *(Net(net, role_of_net(net, port_roles)) for net in new))
+
+
+def _whole(board: Board) -> Board:
+    """The pack, if it is one that could be opened again. Raises ValueError with what is not."""
+    wrong = next(iter(inconsistencies(board)), None)
+    if wrong is not None:
+        raise ValueError(f"the pack would no longer hold together: {wrong}; expected a part that nothing else names")
+    return board
 
 
 def _points(part: Component, roles: Mapping[str, NetRole], access: str) -> Iterable[Point]:

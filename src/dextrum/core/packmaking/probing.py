@@ -87,7 +87,8 @@ def with_nets(board: Board, readings: Mapping[str, float], touches: Iterable[Tou
         return replace(part, terminals=tuple(replace(t, net=renamed.get(f"{part.designator}.{t.name}", t.net))
                                              for t in part.terminals))
 
-    grown = settled(replace(board, components=tuple(sorted_out(part) for part in board.components)))
+    grown = settled(replace(board, components=tuple(sorted_out(part) for part in board.components)),
+                    {board.net_of(end) for end in renamed})
     ground = {net.name for net in grown.nets if net.role is NetRole.GROUND}
     return replace(grown, points=tuple(p for p in grown.points if p.at not in renamed or renamed[p.at] not in ground))
 
