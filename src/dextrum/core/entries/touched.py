@@ -18,7 +18,10 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Touched(EntryKind):
-    """Two points touched with the meter in continuity: whether it beeped. It tells of the model, not of the fault."""
+    """Two points touched with the meter in continuity. It tells of the model, not of the fault.
+
+    one: a point, such as C14.2. other: the other point. joined: whether it beeped.
+    """
 
     one: str
     other: str
