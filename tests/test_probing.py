@@ -170,6 +170,13 @@ class ProbingWindowTest(WindowCase):
         self.assertIn("Every end has its net", panel.question.text())
         touched = sum(isinstance(entry.payload, Touched) for entry in model.trail)
         self.assertLess(touched, 40)
+        # What is asked elsewhere keeps the keyboard, whatever is recorded meanwhile.
+        self.window.commands.run("pack.place")
+        model.record(Cell("unplugged"))
+        self.settled()
+        self.assertIs(self.application.focusWidget(), self.window.ask.field)
+        self.key(Key.Key_Escape)
+        self.window.commands.run("trail.strike")
         # Undo takes the last answer back, and it is asked again; redo gives it back.
         self.window.commands.run("trail.strike")
         self.settled()

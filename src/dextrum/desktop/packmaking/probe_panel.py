@@ -9,6 +9,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
 from dextrum.app.packmaking.probe_words import doubt_words, progress_words, question_words, where_words
+from dextrum.desktop import theme
 from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.frame.view import quiet_label
 from dextrum.desktop.theme import look
@@ -67,7 +68,8 @@ class ProbePanel(QFrame):
 
     def show_probing(self, board: Board, now: Probing) -> None:
         """The next question; the keyboard goes where it is answered, if it was here."""
-        held = self.isAncestorOf(self.focusWidget()) if self.focusWidget() is not None else self.hasFocus()
+        on = theme.application().focusWidget()
+        held = on is self or (on is not None and self.isAncestorOf(on))
         self.ask = now.ask
         self.question.setText(question_words(now))
         self.where.setText(where_words(board, now.ask))
