@@ -34,7 +34,7 @@ SIZE_MM: Mapping[ComponentKind, tuple[float, float]] = {
 """Until somebody says another: what such parts measure on handhelds' boards, most often."""
 CONDUCTS = (ComponentKind.IC, ComponentKind.ESD_ARRAY)
 """What reads as a junction against ground."""
-UNKNOWN = "?"
+UNKNOWN, MOST_LETTERS = "?", 24
 REST_SHARE = 0.3
 """How often what is still undescribed fails, against a whole board, once parts are placed: whoever places parts begins
 with those that fail. An assumption."""
@@ -68,6 +68,9 @@ def parse_part(text: str) -> PartToPlace:
     if kind is None or not re.fullmatch(r"[A-Z]+\d+[A-Z]?", name):
         raise ValueError(f"{words[0][:12]!r} is no designator that is known; expected letters of "
                          f"{', '.join(KIND_OF_PREFIX)} and a number")
+    long = next((word for word in words if len(word) > 2 * MOST_LETTERS), "")
+    if long:
+        raise ValueError(f"{long[:12]!r}… has {len(long)} letters; expected at most {MOST_LETTERS} in a name")
     rest, at = _place_of(words[1:])
     size = SIZE_MM[kind]
     if rest and (sized := _SIZE.match(rest[-1])):
@@ -191,7 +194,8 @@ def settled(board: Board, gone: Iterable[str] = ()) -> Board:
     kinds = {part.kind for part in described}
     return replace(
         board, nets=nets, functions=functions, failure_rates=_rates(board, kinds, bool(undescribed)),
-        points=tuple(point for point in board.points if point.part in there or point.at.startswith("@")),
+        points=tuple(point for point in board.points if all(
+            end.startswith("@") or end.partition(".")[0] in there for end in (point.at, point.to or point.at))),
         repair_rules=(*board.repair_rules, *_repairs(board, kinds)))
 
 

@@ -161,12 +161,14 @@ class PackmakingCommands:
 
         plan = self.window.views.board.plan
         back = self.window.focusWidget()
+        begun_on = self.model.board.pack_id if self.model.board is not None else ""
 
         def put(part: PartToPlace, x_mm: float, y_mm: float, side: str) -> str:
             from dextrum.core.packmaking.placing import with_part
 
             board = self.model.board
-            assert board is not None
+            if board is None or board.pack_id != begun_on:
+                return f"{part.designator} was begun for {begun_on}; another job is open now. Nothing was placed."
             try:
                 self.window.session.library.keep(with_part(board, part, Side(side), x_mm, y_mm))
             except ValueError as problem:
@@ -202,7 +204,7 @@ class PackmakingCommands:
             return ""
 
         self._stop_placing()
-        self.window.ask.ask("Part to place, such as C14 CC2 GND", answer, text, (), back)
+        self.window.ask.ask("Part to place: C14 CC2 GND, or C14 CC2 GND at 12.5 8", answer, text, (), back)
 
     def _stop_placing(self) -> None:
         plan = self.window.views.board.plan
