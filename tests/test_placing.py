@@ -22,6 +22,7 @@ from dextrum.core.packmaking.series import joined_nets
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.reference.table import build_reference_table
 from dextrum.core.trail import Cell, Intake, JobOpened, Look, PointReading, Readings
+from dextrum.errors import PackError
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from tests.support import duo_advice, duo_board, fault_named, trail_of
 from tests.test_packmaking import first_rung
@@ -48,7 +49,8 @@ class TypedTest(unittest.TestCase):
         self.assertEqual((next_designator("C13"), next_designator("X")), ("C14", "X"))
 
     def test_what_is_no_part_is_refused_with_what_was_expected(self) -> None:
-        for text in ("", "14", "Q7 A B", "C CC1 GND", "C14 A", "U4", "U4 A=B A=C", "C14 A B 99x1", "C14 A B at x y"):
+        for text in ("", "14", "Q7 A B", "C CC1 GND", "C14 A", "U4", "U4 A=B A=C", "C14 A B 99x1", "C14 A B at x y",
+                     "C14 CC1 " + "A" * 3000):
             with self.subTest(text), self.assertRaisesRegex(ValueError, "expected"):
                 parse_part(text)
 
@@ -259,6 +261,33 @@ class PlacingWindowTest(WindowCase):
         self.assertFalse(plan.placing)
         self.assertEqual(model.board, before, "left with Esc")
         self.assertEqual(PackLibrary([self.folder / "packs"]).board(pack), model.board, "kept at each step")
+
+    def test_a_click_after_another_job_was_opened_places_nothing_there(self) -> None:
+        mine, other = (begin_pack(self.session.library, name, "B", "usb-c-16", "", "back off 6")
+                       for name in ("Grip", "Other"))
+        self.window.open_job(self.session.open_new_job("SLS-0824", mine))
+        self.settled()
+        plan = self.window.views.board.plan
+        self.window.commands.run("pack.place")
+        self.window.ask.field.setText("C14 CC2 GND")
+        self.key(Key.Key_Return)
+        self.wait(lambda: plan.placing, what="for the click")
+        self.window.open_job(self.session.open_new_job("SLS-0825", other))
+        self.settled()
+        self.window.show_view("board")
+        QTest.mouseClick(plan, Qt.MouseButton.LeftButton, pos=plan.place(12.0, 10.0, Side.TOP).toPoint())
+        self.application.processEvents()
+        for pack in (mine, other):
+            self.assertNotIn("C14", self.session.library.board(pack).component_by_designator)
+        self.assertFalse(plan.placing)
+
+    def test_what_could_not_be_opened_again_is_not_written(self) -> None:
+        library = self.session.library
+        pack = begin_pack(library, "Grip", "B", "usb-c-16", "", "back off 6")
+        board = library.board(pack)
+        with self.assertRaises(PackError):
+            library.keep(replace(board, nets=board.nets[1:]))
+        self.assertEqual(PackLibrary([self.folder / "packs"]).board(pack), board)
 
     def test_readings_of_a_part_that_was_taken_off_stay_in_the_trail(self) -> None:
         pack = begin_pack(self.session.library, "Grip", "B", "usb-c-16", "", "back off 6")

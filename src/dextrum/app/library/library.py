@@ -150,17 +150,20 @@ class PackLibrary:
 
     def keep(self, board: Board, photos: Mapping[Side, bytes] | None = None) -> None:
         """Write a pack of the shop's own, new or grown; it is judged by from now on. photos: as JPEG, beside those it
-        has. Raises ImportRefusedError where
-        this library has no folder of its own or the pack came with the program, StoreError."""
+        has. Raises ImportRefusedError where this library has no folder of its own or the pack came with the program,
+        PackError where it could not be opened again (nothing is written then), StoreError."""
         place = self._places.get(board.pack_id)
         if self._own is None or (place is not None and place.parent != self._own):
             raise ImportRefusedError(f"{board.pack_id} is no pack of this shop's own.", "It was left as it is.",
                                      "Make one of your own under another revision.")
+        from dextrum.store.packs.pack_files import checked_board
         from dextrum.store.packs.pack_writer import pack_files_of, write_pack_folder
 
         known, _ = load_known_good(place, board) if place is not None else ((), ())
         pictures = {f"photo-{side.value}.jpg": data for side, data in (photos or {}).items()}
-        written = write_pack_folder(self._own, board.pack_id, {**pack_files_of(board, known), **pictures})
+        files = pack_files_of(board, known)
+        checked_board(files)
+        written = write_pack_folder(self._own, board.pack_id, {**files, **pictures})
         with self._lock:
             self._places[board.pack_id] = written
             self._boards[board.pack_id] = board
