@@ -74,7 +74,13 @@ def write_pack_folder(folder: Path, name: str, files: dict[str, bytes]) -> Path:
         folder.mkdir(parents=True, exist_ok=True)
         shutil.rmtree(beside, ignore_errors=True)
         beside.mkdir()
-        files = {**photos_at(place), **files}
+        for photo in PHOTOS:
+            if photo not in files and (place / photo).is_file():
+                # The same file under both names: a part that is placed need not write megabytes anew.
+                try:
+                    os.link(place / photo, beside / photo)
+                except OSError:  # a disk that knows no second names
+                    shutil.copyfile(place / photo, beside / photo)
         for file, data in files.items():
             with (beside / file).open("wb") as stream:
                 stream.write(data)
