@@ -44,6 +44,7 @@ from dextrum.core.trail import (
 )
 from tests.support import (
     DUO,
+    LEAF,
     LONG,
     ORB,
     SLIVER,
@@ -332,6 +333,10 @@ class InvariantsTest(unittest.TestCase):
     def test_sliver(self) -> None:
         for seed in range(MANY):
             self.one(SLIVER, seed)
+
+    def test_leaf(self) -> None:
+        for seed in range(MANY):
+            self.one(LEAF, seed)
 
 
 if __name__ == "__main__":

@@ -169,6 +169,19 @@ class PackLibrary:
             self._boards[board.pack_id] = board
         self.judge_anew(board.pack_id)
 
+    def take_step(self, pack_id: str, back: bool) -> bool:
+        """The shop's own pack as it was a step before, or the step taken back once more. False where there is none.
+        Raises ImportRefusedError for a pack that came with the program, StoreError."""
+        from dextrum.store.packs.pack_writer import step_again, step_back
+
+        if self._own is None or not self.is_own(pack_id):
+            raise ImportRefusedError(f"{pack_id} is no pack of this shop's own.", "It was left as it is.")
+        with self._lock:
+            taken = (step_back if back else step_again)(self._own, pack_id)
+            self._boards.pop(pack_id, None)
+        self.judge_anew(pack_id)
+        return taken
+
     def is_own(self, pack_id: str) -> bool:
         """Whether a pack is the shop's own, and may grow."""
         place = self._places.get(pack_id)

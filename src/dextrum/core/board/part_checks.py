@@ -26,8 +26,9 @@ def ends_words(board: Board, part: Component) -> str:
     """Where a capacitor's ends sit: 'one end on ground' or 'both ends on signals: BTST and SW_CHG'."""
     if part.kind is not ComponentKind.CAPACITOR or len(part.terminals) != 2:
         return ""
-    nets = [t.net for t in part.terminals]
-    grounded = [board.net_by_name[net].role is NetRole.GROUND for net in nets]
+    grounded = [board.net_by_name[t.net].role is NetRole.GROUND for t in part.terminals]
+    nets = ["a net nobody knows yet" if board.net_is_unknown(f"{part.designator}.{t.name}") else t.net
+            for t in part.terminals]
     if any(grounded):
         return f"one end on ground, the other on {nets[grounded.index(False)]}" if not all(grounded) else ""
     return f"both ends on signals: {nets[0]} and {nets[1]}"

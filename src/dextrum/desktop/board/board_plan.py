@@ -73,8 +73,11 @@ class BoardPlan(QWidget):
         self.photos: Mapping[Side, QPixmap] = {}
         """Set right to the outline, as each side is seen."""
         self._placing = False
+        self.over: Callable[[QPainter], None] | None = None
+        """Drawn over all else while something is chosen on the plan."""
         self.photo_share = 0.0
-        """How strongly photos show under the plan, 0 to 1."""
+        self.least_share = 0.0
+        """How strongly photos show under the plan, 0 to 1; and at least, while something is sought on them."""
         self.side = Side.TOP
         self.zoom = 1.0
         self.middle = QPointF(0.0, 0.0)
@@ -210,6 +213,8 @@ class BoardPlan(QWidget):
         self._paint_points(painter)
         paint_labels(self, painter)
         self._paint_seen(painter)
+        if self.over is not None:
+            self.over(painter)
         self.paint_heads(painter)
         self.paint_focus(painter)
 
@@ -221,13 +226,14 @@ class BoardPlan(QWidget):
             painter.setBrush(look.colour("ground"))
             painter.drawPolygon(QPolygonF([self.place(x, y, pane.side) for x, y in self.board.outline_mm]))
             photo = self.photos.get(pane.side)
-            if photo is not None and self.photo_share > 0.0:
+            share = max(self.photo_share, self.least_share)
+            if photo is not None and share > 0.0:
                 box = self._corners()
                 one, other = (self.place(corner.x(), corner.y(), pane.side) for corner in (
                     box.topLeft(), box.bottomRight()))
                 painter.save()
                 painter.setClipRect(pane.rect)
-                painter.setOpacity(self.photo_share)
+                painter.setOpacity(share)
                 # As seen: the bottom was taken with the board turned over, as the plan shows it.
                 painter.drawPixmap(QRectF(one, other).normalized(), photo, QRectF(photo.rect()))
                 painter.restore()
@@ -470,10 +476,7 @@ class BoardPlan(QWidget):
     def _tell(self, at: QPointF, globally: QPoint) -> None:
         """What is known of the point under the mouse."""
         name = self.point_at(at)
-        if name:
-            QToolTip.showText(globally, self.describe(name), self)
-        else:
-            QToolTip.hideText()
+        QToolTip.showText(globally, self.describe(name) if name else "", self)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._grabbed is not None and not self._dragged and self.board is not None:

@@ -8,11 +8,13 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QMetaObject, QTimer
 
-from dextrum.core.board import Side
+from dextrum.core.board import Board, Side
 from dextrum.errors import DextrumError, FileStandsError
 
 if TYPE_CHECKING:
+    from dextrum.core.packmaking.likes import PlaceOfLike
     from dextrum.desktop.frame.window import MainWindow
+    from dextrum.desktop.packmaking.alike_panel import AlikePanel
     from dextrum.desktop.packmaking.view import PackmakingView
 
 REVISION = "Board revision, as printed on the board"
@@ -29,10 +31,15 @@ class PackmakingCommands:
         self.window = window
         self.model = window.model
         self._putting: QMetaObject.Connection | None = None
+        self._alike: AlikePanel | None = None
+        self._alike_on: Board | None = None
+        self._last_placed = ""
         self.handlers: dict[str, Callable[[], None]] = {
             "pack.new": self.another_model, "pack.files": self.from_files, "pack.place": self.place,
-            "pack.unplace": self.unplace, "pack.probe": self.probe, "pack.photo": self.photo,
-            "board.photo": self.photo_under_plan, "pack.good": self.learn_good_unit, "pack.send": self.send}
+            "pack.unplace": self.unplace, "pack.alike": self.alike,
+            "pack.back": lambda: self.step(back=True), "pack.again": lambda: self.step(back=False),
+            "pack.probe": self.probe, "pack.photo": self.photo, "board.photo": self.photo_under_plan,
+            "pack.good": self.learn_good_unit, "pack.send": self.send}
 
     def _ask_later(self, ask: Callable[[], None]) -> str:
         """The line that was answered closes first."""
@@ -175,6 +182,7 @@ class PackmakingCommands:
                 return f"{problem}".replace("; expected", ": expected")
             except DextrumError as problem:
                 return f"{problem.happened} {problem.next_step}"
+            self._last_placed = part.designator
             self.model.pack_has_grown()
             self.window.trail.say(f"{part.designator} placed at {x_mm:.1f} {y_mm:.1f} mm, {side} side")
             self._ask_later(lambda: self.place(next_designator(part.designator)))
@@ -231,6 +239,92 @@ class PackmakingCommands:
             return ""
 
         self.window.ask.ask("Part to take off the pack", answer, "", (), self.window.focusWidget())
+
+    def step(self, back: bool) -> None:
+        """The pack a step before, or the step taken back once more."""
+        board = self.model.board
+        if board is None:
+            return
+        try:
+            taken = self.window.session.library.take_step(board.pack_id, back)
+        except DextrumError as problem:
+            self.window.say_problem(str(problem))
+            return
+        if not taken:
+            self.window.trail.say("No step before this one is kept." if back else "No step was taken back.")
+            return
+        self.model.pack_has_grown()
+        now = self.model.board
+        count = len(now.components) if now is not None else 0
+        self.window.trail.say(f"The pack is a step {'before' if back else 'on'}: {count} parts now; "
+                              "what was read stays in the trail")
+
+    def alike(self) -> None:
+        """One placed part by its designator; what looks like it on the photo is taken or left, one by one."""
+        from dextrum.app.packmaking.likes import find_likes, part_to_compare
+
+        library, begun_on = self.window.session.library, self.model.job_id
+
+        def answer(text: str, _choice: str) -> str:
+            board = self.model.board
+            assert board is not None
+            try:
+                part = part_to_compare(board, text)
+            except DextrumError as problem:
+                return f"{problem.happened} {problem.next_step}"
+
+            def found(places: object) -> None:
+                if not isinstance(places, tuple):
+                    self.window.say_problem(str(places))
+                elif self.model.job_id != begun_on or self.model.board is not board:
+                    self.window.trail.say("Another job or another state of the pack is open now; nothing was placed.")
+                elif not places:
+                    self.window.trail.say(f"Nothing else on the photo looks like {part.designator}.")
+                else:
+                    self.window.show_view("board")
+                    self._alike_panel().show_places(part, places)
+
+            return self.window.long_work.run(f"Looking for parts like {part.designator}",
+                                             lambda _told: find_likes(library, board, part), found, False) or ""
+
+        self.window.ask.ask("Which placed part? What looks like it is then shown, one by one", answer,
+                            self._last_placed, (), self.window.focusWidget())
+
+    def _alike_panel(self) -> AlikePanel:
+        """Above the plan, made when it is first wanted."""
+        if self._alike is None:
+            from dextrum.desktop.packmaking.alike_panel import AlikePanel
+
+            view = self.window.views.board
+            self._alike = AlikePanel(view.plan)
+            view.body.insertWidget(0, self._alike)
+            self._alike.ended.connect(self._place_likes)
+            self.model.changed.connect(self._alike_over)
+        self._alike_on = self.model.board
+        return self._alike
+
+    def _alike_over(self) -> None:
+        if self._alike is not None and self._alike.isVisibleTo(self.window) and self.model.board is not self._alike_on:
+            self._alike.leave()
+
+    def _place_likes(self, taken: tuple[PlaceOfLike, ...]) -> None:
+        from dextrum.app.packmaking.likes import keep_likes
+
+        board, panel = self.model.board, self._alike
+        self.window.views.board.plan.setFocus()
+        if not taken or board is None or panel is None or panel.part is None or board is not self._alike_on:
+            self.window.trail.say("Nothing was placed.")
+            return
+        try:
+            grown = keep_likes(self.window.session.library, board, panel.part, taken)
+        except DextrumError as problem:
+            self.window.say_problem(str(problem))
+            return
+        new = [p.designator for p in grown.components[-len(taken):]]
+        self._last_placed = new[-1]
+        self.model.pack_has_grown()
+        self.window.trail.say(f"{len(taken)} placed: {new[0]}" + (f" to {new[-1]}" if len(new) > 1 else "")
+                              + ". Their nets are found by probing.")
 
     def probe(self) -> None:
         """Nets of placed parts, touch by touch."""

@@ -21,8 +21,8 @@ from dextrum.errors import DextrumError
 class PackmakingView(JobView):
     name = "packmaking"
     shows_advice = True
-    commands = ("pack.good", "pack.photo", "pack.place", "pack.unplace", "pack.probe", "pack.send", "pack.new",
-                "pack.files", "guide.packs")
+    commands = ("pack.good", "pack.photo", "pack.place", "pack.alike", "pack.unplace", "pack.probe", "pack.back",
+                "pack.again", "pack.send", "pack.new", "pack.files", "guide.packs")
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)

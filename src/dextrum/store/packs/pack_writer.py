@@ -25,6 +25,8 @@ from dextrum.store.packs.pack_files import FORMAT, KNOWN_GOOD, SCHEMA, known_goo
 
 HISTORY = ".history"
 """Folder beside the packs in which the steps before are kept."""
+UNDONE = "undone"
+"""Folder among them: steps that were taken back, until another is made."""
 MOST_KEPT = 50
 NETS = ("name", "role", "nominal_volts", "words")
 POINTS = ("id", "at", "to", "side", "x_mm", "y_mm", "access", "kind", "words")
@@ -89,7 +91,8 @@ def write_pack_folder(folder: Path, name: str, files: dict[str, bytes]) -> Path:
         if place.is_dir():
             kept = folder / HISTORY / name
             kept.mkdir(parents=True, exist_ok=True)
-            steps = sorted((step for step in kept.iterdir() if step.name.isdigit()), key=lambda step: int(step.name))
+            shutil.rmtree(kept / UNDONE, ignore_errors=True)
+            steps = _steps(kept)
             number = int(steps[-1].name) + 1 if steps else 1
             place.rename(kept / str(number))
             for old in steps[:max(0, len(steps) + 1 - MOST_KEPT)]:
@@ -104,6 +107,53 @@ def write_pack_folder(folder: Path, name: str, files: dict[str, bytes]) -> Path:
         raise StoreError(f"The pack could not be written ({problem.strerror}).", "The one before is as it was.",
                          "Look for room on the disk, then try again.") from problem
     return place
+
+
+def _steps(folder: Path) -> list[Path]:
+    """The numbered folders, first to last."""
+    if not folder.is_dir():
+        return []
+    return sorted((step for step in folder.iterdir() if step.name.isdigit()), key=lambda step: int(step.name))
+
+
+def steps_of_pack(folder: Path, name: str) -> tuple[int, int]:
+    """How many steps can be taken back, and how many brought again."""
+    kept = folder / HISTORY / name
+    return len(_steps(kept)), len(_steps(kept / UNDONE))
+
+
+def step_back(folder: Path, name: str) -> bool:
+    """The pack as it was a step before. False where none is kept. Raises StoreError."""
+    kept = folder / HISTORY / name
+    steps = _steps(kept)
+    if steps:
+        _put_in_place(steps[-1], folder, name, kept / UNDONE / steps[-1].name)
+    return bool(steps)
+
+
+def step_again(folder: Path, name: str) -> bool:
+    """The step that was taken back last, once more. False where there is none. Raises StoreError."""
+    kept = folder / HISTORY / name
+    steps = _steps(kept / UNDONE)
+    if steps:
+        _put_in_place(steps[0], folder, name, kept / steps[0].name)
+    return bool(steps)
+
+
+def _put_in_place(step: Path, folder: Path, name: str, aside: Path) -> None:
+    """A kept step instead of the pack, which goes aside. A crash leaves the one or the other."""
+    place, beside = folder / name, folder / f".{name}.new"
+    try:
+        shutil.rmtree(beside, ignore_errors=True)
+        shutil.copytree(step, beside)
+        aside.parent.mkdir(parents=True, exist_ok=True)
+        shutil.rmtree(aside, ignore_errors=True)
+        place.rename(aside)
+        beside.rename(place)
+        shutil.rmtree(step, ignore_errors=True)
+    except OSError as problem:
+        raise StoreError(f"The step could not be taken ({problem.strerror}).", "The pack is as it was.",
+                         "Look for room on the disk, then try again.") from problem
 
 
 PHOTOS = ("photo-top.jpg", "photo-bottom.jpg")
