@@ -19,8 +19,8 @@ from dextrum.core.packmaking.alike import Alike, alike
 from dextrum.core.packmaking.first_rung import resized
 from dextrum.core.packmaking.likes import PhotoOverBoard, PlaceOfLike, free_designators, with_likes
 from dextrum.core.packmaking.placing import parse_part, with_part
+from dextrum.desktop.frame.picture_file import as_jpeg
 from dextrum.desktop.packmaking.alike_panel import AlikePanel
-from dextrum.desktop.packmaking.photo import as_jpeg
 from dextrum.world.photograph import PIXELS_A_MM, Holding, Picture, from_above, photographed
 from tests.support import DUO, LEAF, ORB, duo_board, library
 from tests.test_packmaking import first_rung

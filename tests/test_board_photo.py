@@ -17,7 +17,8 @@ from dextrum.core.board import Side
 from dextrum.core.board.consistency import inconsistencies
 from dextrum.core.packmaking.first_rung import resized
 from dextrum.core.packmaking.second_rung import with_good_unit
-from dextrum.desktop.packmaking.photo import as_jpeg, checked_corners, parse_size, read_photo, set_right
+from dextrum.desktop.frame.picture_file import as_jpeg, read_photo
+from dextrum.desktop.packmaking.photo import checked_corners, parse_size, set_right
 from dextrum.errors import EntryRefusedError, ImportRefusedError
 from tests.support import duo_board
 from tests.test_packmaking import first_rung

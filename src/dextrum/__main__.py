@@ -143,6 +143,37 @@ def _simbench(options: argparse.Namespace) -> int:
     return run_simbench(server, options.state, lambda told: grade(advice, told), options.beside)
 
 
+def _backup(options: argparse.Namespace) -> int:
+    from datetime import UTC, datetime
+
+    from dextrum.app.keeping.backups import keep_backup
+    from dextrum.app.places import user_folder
+    from dextrum.errors import StoreError
+    from dextrum.store.jobs import JobStore
+
+    place = (options.data or user_folder()) / "jobs.sqlite"
+    if not place.is_file():
+        raise StoreError(f"There is no bench in {place.parent.name}.", "Nothing was written.",
+                         "Name its folder: --data.")
+    store = JobStore(place)
+    try:
+        done = keep_backup(store, options.file, datetime.now(UTC), options.over)
+    finally:
+        store.close()
+    print(f"{options.file.name} written and read back: {done.words}.")
+    return 0
+
+
+def _restore(options: argparse.Namespace) -> int:
+    from dextrum.app.places import user_folder
+    from dextrum.store.backup import restore
+
+    folder = options.data or user_folder()
+    done = restore(options.file, folder)
+    print(f"Restored into {folder.name}: {done.words}, as of {done.at}.")
+    return 0
+
+
 def main(arguments: list[str] | None = None) -> int:
     """Run one verb; 0 when it went well, 1 with three short sentences on the error output when not."""
     options = build_parser().parse_args(arguments)
@@ -151,6 +182,8 @@ def main(arguments: list[str] | None = None) -> int:
             return _pack(options)
         if options.verb == "advise":
             return _advise(options)
+        if options.verb in ("backup", "restore"):
+            return _backup(options) if options.verb == "backup" else _restore(options)
         if options.verb == "simbench":
             return _simbench(options)
         if options.verb == "evaluate":

@@ -15,6 +15,7 @@ EXAMPLES = """examples:
   dextrum run SLS-0417.job.json            takes a job file in, and shows it
   dextrum advise SLS-0417.job.json --json  what the readings say, and what comes next
   dextrum pack check FOLDER                whether a board pack can be used
+  dextrum backup bench.backup.zip          all there is, in one file
 """
 
 
@@ -88,6 +89,13 @@ def build_parser() -> argparse.ArgumentParser:
     evaluate.add_argument("--players", default="advice,routine,chance,oracle", help="who plays, with commas")
     evaluate.add_argument("--without", action="append", default=[], metavar="RULE",
                           help="leave out a rule of the advice")
+    backup = verbs.add_parser("backup", help="write all jobs, photos, packs and settings into one file, and check it")
+    backup.add_argument("file", type=Path)
+    backup.add_argument("--data", type=Path, help="folder of the job file")
+    backup.add_argument("--over", action="store_true", help="replace the file if one is there")
+    restore = verbs.add_parser("restore", help="a bench as it was backed up, in an empty folder")
+    restore.add_argument("file", type=Path)
+    restore.add_argument("--data", type=Path, help="the folder; the user's own by default")
     entry = verbs.add_parser("install-desktop", help="menu entry, icon and file types for this user")
     entry.add_argument("--remove", action="store_true", help="take them away again")
     verbs.add_parser("man", help="print the manual page")

@@ -25,6 +25,7 @@ class InHand:
     compared: bool = False
     removed: bool = False
     own_pack: bool = False
+    photos: bool = False
     cell: str = ""
     demo: bool = False
     multimeter: bool = False
@@ -52,6 +53,7 @@ NEEDS: dict[str, tuple[Callable[[InHand], bool], str]] = {
     "tester": (lambda now: now.tester, "No port tester is connected: Ctrl+Shift+F looks for one."),
     "power_meter": (lambda now: now.power_meter, "No power meter is connected: Ctrl+Shift+F looks for one."),
     "instrument": (lambda now: now.instrument, "No instrument is connected."),
+    "photos": (lambda now: now.photos, "There is no photo of this unit yet."),
     "demo": (lambda now: now.demo, "It is on the demo bench: Look at the demo bench."),
     "cell_unplugged": (lambda now: now.cell != "unplugged", "The cell is unplugged already."),
     "cell_plugged": (lambda now: now.cell != "plugged", "The cell is in already."),
@@ -262,6 +264,31 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
                 short="Shop rates"),
         Command("shop.price", "Price of a part", "", "in this shop", "money cost", ("board",), short="Part price"),
     )),
+    ("Photos", (
+        Command("view.photos", "Photos", "Alt+0", "as it came, the port, before and after", "view pictures images",
+                ("job",)),
+        Command("photo.add", "Add a photo", "", "from a file, or drop one on the window", "picture image jpeg png",
+                ("job",), short="Add a photo…"),
+        Command("photo.paste", "Paste a photo", "", "what the clipboard holds", "picture image", ("job",),
+                short="Paste"),
+        Command("photo.camera", "Take a photo with a camera", "", "an ordinary one, such as a USB microscope",
+                "picture snapshot webcam", ("job",), short="Camera…"),
+        Command("photo.microscope", "Photo under the simulated bench's microscope", "",
+                "the hidden unit's port or board, as it is", "picture demo look", ("job", "demo"),
+                short="Microscope…"),
+        Command("photo.watch", "Watch a folder for photos", "", "into which a microscope's own program saves",
+                "picture directory", (), short="Watch a folder…"),
+        Command("photo.words", "Say what is to be seen on a photo", "", "its words, and what it shows",
+                "caption describe", ("job", "photos"), short="Words…"),
+        Command("photo.ring", "Ring something on a photo", "", "apart from the picture", "mark circle annotate",
+                ("job", "photos"), short="Ring"),
+        Command("photo.arrow", "Point an arrow on a photo", "", "apart from the picture", "mark annotate",
+                ("job", "photos"), short="Arrow"),
+        Command("photo.unmark", "Take the last mark off a photo", "", "a ring or an arrow", "remove erase",
+                ("job", "photos"), short="Mark off"),
+        Command("photo.over", "Two photos over one another", "", "before and after, with a slider", "compare blend",
+                ("job", "photos"), short="Over one another"),
+    )),
     ("Pack", (
         Command("view.packmaking", "Pack", "Alt+9", "what the pack of this model knows, and what it can't say yet",
                 "view board model describe", ("job",)),
@@ -301,6 +328,10 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
         Command("sound.level", "How loud the sounds are", "", "0 is silent", "volume mute"),
         Command("sound.cues", "Which sounds are heard", "", "one by one", "cues mute"),
         Command("sound.speech", "Speak points and verdicts, or don't", "", "by the system's voice", "voice talk"),
+    )),
+    ("Keeping", (
+        Command("keep.backup", "Back up everything", "", "one file, checked after it is written",
+                "save copy export zip", short="Back up…"),
     )),
     ("Trail and copies", (
         Command("trail.strike", "Undo: strike out the last entry", "Ctrl+Z",

@@ -27,6 +27,7 @@ from dextrum.core.entries.moment import BEGINNING, Moment, put_back
 from dextrum.core.entries.outcome import Outcome
 from dextrum.core.entries.override import Override
 from dextrum.core.entries.part_alone import PartAlone, ReadAlone
+from dextrum.core.entries.photo import Photo, PhotoMark
 from dextrum.core.entries.proof import Proof
 from dextrum.core.entries.rail_volts import RailVolts
 from dextrum.core.entries.readings import MOST_OHMS, MOST_VOLTS_DIODE, PointReading, Readings
@@ -41,7 +42,7 @@ from dextrum.core.entries.wait import Wait
 
 Payload = (JobOpened | Intake | Look | BoardLook | Danger | Swap | Supply | DrawTrace | Cell | Access | Readings
            | Touched | Isolation | RailVolts | Injection | PartAlone | Rework | ReworkPlan | ReworkStep | Audit
-           | Cause | Proof | Wait | Outcome | Override | Strike)
+           | Cause | Proof | Photo | Wait | Outcome | Override | Strike)
 ENTRY_KINDS: dict[str, type[EntryKind]] = {kind.kind: kind for kind in get_args(Payload)}
 """By the word that stands in files."""
 
@@ -123,6 +124,8 @@ __all__ = [
     "PartAlone",
     "PartSeen",
     "Payload",
+    "Photo",
+    "PhotoMark",
     "PlannedRepair",
     "PlugPosition",
     "PointReading",

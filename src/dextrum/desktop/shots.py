@@ -21,13 +21,13 @@ NOON = datetime(2026, 3, 12, 13, 10, tzinfo=UTC)
 WIDTH, HEIGHT = 1280, 800
 GUIDE_WIDTH = 840
 GUIDE_SHOTS = ("intake", "supply", "port", "board", "rework", "proof", "handover", "library", "capture", "heat",
-               "audit", "pack")
+               "audit", "pack", "photos")
 
 
 @dataclass(frozen=True)
 class Shot:
     """A view of one demo job. dark and scale as given, else those asked for. heat_of: the part whose heat is
-    shown."""
+    shown. photos: some are taken under the simulated microscope."""
 
     file: str
     serial: str
@@ -36,6 +36,7 @@ class Shot:
     scale: int = 100
     walk: bool = False
     heat_of: str = ""
+    photos: bool = False
 
 
 class ReplayedMeter:
@@ -64,7 +65,7 @@ class ReplayedMeter:
 
 SHOTS = (
     Shot("intake", "SLS-0417", "intake"), Shot("supply", "SLS-0388", "supply"),
-    Shot("supply-before-after", "SLS-0333", "supply"), Shot("supply-dark", "SLS-0333", "supply", dark=True),
+    Shot("supply-before-after", "SLS-0333", "supply"),
     Shot("port", "SLS-0417", "port"), Shot("board", "SLS-0518", "board"),
     Shot("elimination", "SLS-0444", "board"), Shot("rework", "SLS-0518", "rework"), Shot("proof", "SLS-0231", "proof"),
     Shot("handover", "SLS-0295", "handover"), Shot("port-before-after", "SLS-0295", "port"),
@@ -73,6 +74,7 @@ SHOTS = (
     Shot("heat", "SLS-0417", "rework", heat_of="J1"),
     Shot("audit", "SLS-0253", "rework"), Shot("pack", "SLS-0502", "packmaking"),
     Shot("sparse-pack", "SLS-0502", "port"), Shot("library", "SLS-0417", "library"),
+    Shot("photos", "SLS-0417", "photos", photos=True),
 )
 
 
@@ -119,6 +121,8 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
             window.open_job(by_serial[shot.serial])
             while not window.model.fresh:
                 application.processEvents()
+            if shot.photos:
+                _take_photos(window, application.processEvents)
             window.show_view(shot.view)
             window.trail.say("")
             view = window.views[shot.view]
@@ -142,6 +146,40 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
         window.close()
         store.close()
     return 0
+
+
+def _take_photos(window: MainWindow, pump: Callable[[], None]) -> None:
+    """The port and both sides of a unit whose port is bent, with a ring; the port large."""
+    from PySide6.QtGui import QImage
+
+    from dextrum.app.bench.microscope import seen
+    from dextrum.app.bench.simbench import prepare_bench
+    from dextrum.core.trail import PhotoMark
+    from dextrum.desktop.photos.view import PhotosView
+
+    board = window.model.board
+    assert board is not None
+    seed = 0
+    bench = prepare_bench(window.session.library, board.pack_id, ["J1:open_contact:A5"], seed)
+    while bench.look.findings == ("clean",):
+        seed += 1
+        bench = prepare_bench(window.session.library, board.pack_id, ["J1:open_contact:A5"], seed)
+    kept = window.commands.photos
+    for what, shows, words in (("top", "before", ""), ("bottom", "before", ""), ("port", "port", "A5 bent")):
+        data = seen(bench, what)
+        kept.keep(lambda data=data: QImage.fromData(data), shows, words)  # type: ignore[misc, arg-type]
+        while kept.keeper.waiting:
+            pump()
+    window.show_view("photos")
+    view = window.views["photos"]
+    assert isinstance(view, PhotosView)
+    while not view.canvas.images:
+        pump()
+    view._mark(PhotoMark("ring", 0.42, 0.42, 0.47, 0.42))
+    for _ in range(2):
+        while view.reading.busy or view.thumbnails._asked or not window.model.fresh:
+            pump()
+        pump()
 
 
 def _show_heat(window: MainWindow, part: str, pump: Callable[[], None]) -> None:

@@ -23,6 +23,8 @@ if TYPE_CHECKING:
     from dextrum.store.jobs import JobStore
 
 COLLECT_AGAIN_MILLISECONDS = 300
+SWEEP_MILLISECONDS = 4000
+"""After the start, when the first job has been weighed."""
 DEMO_PACK = "tarnwick-duo-c"
 NO_DISPLAY = """There is no display here, so no window can be shown.
   with a screen elsewhere: start it from the desktop session
@@ -59,6 +61,9 @@ def run_window(demo: bool, data: Path | None = None, offscreen: bool = False, fr
     from PySide6.QtCore import QTimer
 
     QTimer.singleShot(COLLECT_AGAIN_MILLISECONDS, gc.enable)
+    QTimer.singleShot(SWEEP_MILLISECONDS, lambda: _sweep_beside(store))
+    if not demo:
+        QTimer.singleShot(SWEEP_MILLISECONDS, window, window.commands.keeping.warn)
     for stop in (signal.SIGINT, signal.SIGTERM):
         # Python hears of it when it runs next: the window looks at the job file a few times a second.
         signal.signal(stop, lambda *_: window.close())
@@ -69,6 +74,18 @@ def run_window(demo: bool, data: Path | None = None, offscreen: bool = False, fr
             bench.terminate()
         store.close()
     return int(status)
+
+
+def _sweep_beside(store: JobStore) -> None:
+    """Pictures whose entry was never written, as after a crash, go; nobody waits for it."""
+    import threading
+    from contextlib import suppress
+
+    def sweep() -> None:
+        with suppress(StoreError):
+            store.sweep_pictures()
+
+    threading.Thread(target=sweep, name="sweep", daemon=True).start()
 
 
 def _begin_bench(window: MainWindow, store: JobStore, with_bench: bool) -> subprocess.Popen[bytes] | None:

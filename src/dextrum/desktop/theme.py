@@ -124,7 +124,7 @@ def apply(application: QApplication) -> None:
 
 def _sheet(t: Theme) -> str:
     px = look.px
-    tab_padding = min(px(6), 6) if look.scale <= LARGE_TEXT else 5
+    tab_padding = 3
     return f"""
     QWidget {{ color: {t.ink}; font-size: {px(13)}px; }}
     QMainWindow, QWidget#bench {{ background: {t.ground}; }}

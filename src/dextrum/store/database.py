@@ -85,7 +85,7 @@ def holds_entry(path: Path, entry: str) -> bool:
         return False
 
 
-def _copy_whole(path: Path, copy: Path) -> None:
+def copy_whole(path: Path, copy: Path) -> None:
     """A copy of a job file with what still stands in its write-ahead log."""
     with closing(sqlite3.connect(path, timeout=BUSY_SECONDS)) as source, closing(sqlite3.connect(copy)) as target:
         source.backup(target)
@@ -151,7 +151,7 @@ def open_engine(place: Path | str) -> sa.Engine:
             os.close(os.open(path, os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, PRIVATE_FILE))
         keep_private(path.parent, own)
         if revision is not None and revision != REVISIONS[-1]:
-            _copy_whole(path, path.with_suffix(f".before-{REVISIONS[-1]}{path.suffix}"))
+            copy_whole(path, path.with_suffix(f".before-{REVISIONS[-1]}{path.suffix}"))
         engine = sa.create_engine(sa.URL.create("sqlite", database=str(path)))
         _configure_sqlite(engine)
         if revision != REVISIONS[-1]:

@@ -7,12 +7,14 @@ byte is read. A file that is written stands whole under its name, or the one tha
 from __future__ import annotations
 
 import contextlib
+import io
 import os
 import re
 import stat
+from collections.abc import Callable
 from pathlib import Path
 
-from dextrum.errors import FileStandsError, ImportRefusedError
+from dextrum.errors import DextrumError, FileStandsError, ImportRefusedError
 
 PRIVATE_FILE, PRIVATE_FOLDER = 0o600, 0o700
 LONGEST_NAME = 120
@@ -53,7 +55,16 @@ def read_beginning(path: Path, count: int, most_bytes: int) -> bytes:
 
 
 def write_beside(path: Path, data: bytes, over: bool = False) -> None:
-    """Write a whole file: beside it, synced, then renamed. over: whether one that stands there may be replaced.
+    """Write a whole file, see `write_through`."""
+    def write(file: io.BufferedWriter) -> None:
+        file.write(data)
+
+    write_through(path, write, over)
+
+
+def write_through(path: Path, write: Callable[[io.BufferedWriter], None], over: bool = False) -> None:
+    """Write a whole file: beside it, synced, then renamed. write: is given the open file. over: whether one that stands
+    there may be replaced.
 
     Raises FileStandsError when one stands there and may not, ImportRefusedError when it can't be written; then what
     stood there before still does, and nothing is left beside it.
@@ -65,11 +76,15 @@ def write_beside(path: Path, data: bytes, over: bool = False) -> None:
     try:
         handle = os.open(part, os.O_WRONLY | os.O_CREAT | os.O_TRUNC | os.O_CLOEXEC, PRIVATE_FILE)
         with os.fdopen(handle, "wb") as file:
-            file.write(data)
+            write(file)
             file.flush()
             os.fsync(file.fileno())
         part.replace(path)
         sync_folder(path.parent)
+    except DextrumError:
+        with contextlib.suppress(OSError):
+            part.unlink(missing_ok=True)
+        raise
     except (OSError, ValueError) as problem:
         with contextlib.suppress(OSError, ValueError):
             part.unlink(missing_ok=True)

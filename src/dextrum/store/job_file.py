@@ -24,10 +24,15 @@ def job_to_json(trail: tuple[Entry, ...]) -> dict[str, Any]:
     return {"format": FORMAT, "schema": SCHEMA, "entries": [entry_to_json(entry) for entry in trail]}
 
 
+def job_bytes(trail: tuple[Entry, ...]) -> bytes:
+    """What stands in the file of a job."""
+    text = json.dumps(job_to_json(trail), indent=1, ensure_ascii=False, allow_nan=False)
+    return f"{text}\n".encode("utf-8", "replace")
+
+
 def write_job_file(path: Path, trail: tuple[Entry, ...], over: bool = False) -> None:
     """One job as a file. Raises FileStandsError, ImportRefusedError, see `write_beside`."""
-    text = json.dumps(job_to_json(trail), indent=1, ensure_ascii=False, allow_nan=False)
-    write_beside(path, f"{text}\n".encode("utf-8", "replace"), over)
+    write_beside(path, job_bytes(trail), over)
 
 
 def _refuse(what: str) -> ImportRefusedError:
@@ -47,19 +52,23 @@ def _finite(text: str) -> float:
 
 def read_job_file(path: Path, told: Told = unheard) -> tuple[Entry, ...]:
     """The trail in a job file. Raises ImportRefusedError, StoppedError; then nothing of it is used."""
+    return parse_job(path.name, read_bounded(path, MOST_BYTES), told)
+
+
+def parse_job(name: str, content: bytes, told: Told = unheard) -> tuple[Entry, ...]:
+    """The same, of a file that was read. name: what it is called in words."""
     try:
-        data = json.loads(read_bounded(path, MOST_BYTES).decode("utf-8-sig"), parse_constant=_no_constant,
-                          parse_float=_finite)
+        data = json.loads(content.decode("utf-8-sig"), parse_constant=_no_constant, parse_float=_finite)
         json.dumps(data, ensure_ascii=False).encode("utf-8")  # a lone half of a surrogate pair is no text
     except (ValueError, RecursionError) as problem:
-        raise _refuse(f"{path.name} is not a job file ({str(problem)[:80]}).") from None
+        raise _refuse(f"{name} is not a job file ({str(problem)[:80]}).") from None
     if not isinstance(data, dict) or data.get("format") != FORMAT:
-        raise _refuse(f"{path.name} is not a job file.")
+        raise _refuse(f"{name} is not a job file.")
     if data.get("schema") != SCHEMA:
-        raise _refuse(f"{path.name} has schema {data.get('schema')!r}; this version reads {SCHEMA}.")
+        raise _refuse(f"{name} has schema {data.get('schema')!r}; this version reads {SCHEMA}.")
     rows = data.get("entries")
     if not isinstance(rows, list) or not rows or len(rows) > MOST_ENTRIES:
-        raise _refuse(f"{path.name} has no entries, or too many.")
+        raise _refuse(f"{name} has no entries, or too many.")
     read = []
     for place, row in enumerate(rows):
         if place % TOLD_EVERY == 0:
@@ -67,5 +76,5 @@ def read_job_file(path: Path, told: Told = unheard) -> tuple[Entry, ...]:
         read.append(entry_from_json(row if isinstance(row, dict) else {}))
     trail = tuple(read)
     if not isinstance(trail[0].payload, JobOpened):
-        raise _refuse(f"{path.name} does not begin with the opening of a job.")
+        raise _refuse(f"{name} does not begin with the opening of a job.")
     return trail

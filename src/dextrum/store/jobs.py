@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from pathlib import Path
 
 import sqlalchemy as sa
@@ -15,6 +16,8 @@ from dextrum.errors import StoreError, StoreGoneError
 from dextrum.progress import Told, go_on, unheard
 from dextrum.store.database import file_identity, holds_entry, open_engine, told_as_store_errors
 from dextrum.store.entries import decode_row, payload_to_json, payload_version
+from dextrum.store.pictures import FOLDER as PICTURES
+from dextrum.store.pictures import pictures_of, place_of, read_picture, sweep, write_picture
 from dextrum.store.schema import entries as entries_table
 from dextrum.store.schema import jobs as jobs_table
 from dextrum.store.schema import settings as settings_table
@@ -90,8 +93,9 @@ class JobStore:
         """A whole job at once, for demo data and tests; see `take_in`."""
         return self.take_in(trail)[0]
 
-    def take_in(self, trail: Sequence[Entry], told: Told = unheard) -> tuple[str, int]:
+    def take_in(self, trail: Sequence[Entry], told: Told = unheard, pictures: Iterable[bytes] = ()) -> tuple[str, int]:
         """A whole job at once; entries already there are skipped. Returns its id and how many entries were new.
+        pictures: that the trail names, read one by one while they are written.
 
         Raises StoreError when the trail does not begin with the opening of a job, StoppedError; then none is recorded.
         """
@@ -104,8 +108,16 @@ class JobStore:
             if place % TOLD_EVERY == 0:
                 go_on(told, place / len(trail), "Nothing was recorded.")
             written[entry.id] = _written(entry)
+        named = False
+        for data in pictures:  # not inside the write: others record meanwhile
+            named = True
+            with told_as_store_errors("The pictures were not recorded"):
+                self._keep_pictures((data,))
         with told_as_store_errors("The job was not recorded"), self._writing.begin() as db:
             there = db.execute(sa.select(jobs_table.c.id).where(jobs_table.c.id == first.id)).first()
+            lost = [name for name in pictures_of(trail) if named and not place_of(self.folder, name).is_file()]
+            if lost:
+                raise StoreError("Another window cleared up meanwhile.", "Nothing was recorded.", "Try again.")
             if there is None:
                 db.execute(jobs_table.insert().values(
                     id=first.id, serial=first.payload.serial, model=first.payload.model,
@@ -115,15 +127,41 @@ class JobStore:
         self.must_stand(trail[-1].id)
         return first.id, new
 
-    def append(self, job_id: str, *new: Entry, known: Sequence[Entry] | None = None) -> None:
+    def append(self, job_id: str, *new: Entry, known: Sequence[Entry] | None = None,
+               pictures: Sequence[bytes] = ()) -> None:
         """Commit entries to a job's trail in one transaction. Raises StoreError; then none is recorded.
 
         known: the trail as the caller has it. Used for the summary only, and only while it is the whole trail.
+        pictures: that the entries name; on the disk before the entries are.
         """
         self.must_stand()
         with told_as_store_errors("The entry was not recorded"), self._writing.begin() as db:
+            self._keep_pictures(pictures)
             self._insert(db, job_id, new, known)
         self.must_stand(new[-1].id if new else "")
+
+    def _keep_pictures(self, pictures: Iterable[bytes]) -> None:
+        """Inside a write: nobody sweeps meanwhile."""
+        for data in pictures:
+            if self.path is None:
+                raise StoreError("Pictures are kept beside a job file only.", "Nothing was recorded.", "")
+            write_picture(self.folder, data)
+
+    def picture(self, sha256: str) -> bytes:
+        """A picture by its content. Raises StoreError where it is gone or damaged."""
+        return read_picture(self.folder, sha256)
+
+    def sweep_pictures(self) -> int:
+        """Take away pictures whose entry was never written, as after a crash; returns how many. Raises StoreError."""
+        if self.path is None or not (self.folder / PICTURES).is_dir():
+            return 0
+        self.must_stand()
+        with told_as_store_errors("The pictures were not looked through"), self._writing.begin() as db:
+            named = set()
+            for (payload,) in db.execute(sa.select(entries_table.c.payload).where(entries_table.c.kind == "photo")):
+                found = json.loads(payload) if payload else {}
+                named.add(str(found.get("sha256", "")) if isinstance(found, dict) else "")
+            return sweep(self.folder, named)
 
     def must_stand(self, entry: str = "") -> None:
         """Raise StoreGoneError unless the file at the path is the one that was opened, and holds this entry."""
@@ -209,6 +247,12 @@ class JobStore:
             t.opened_at.desc(), t.id).limit(most)
         with told_as_store_errors("The jobs can't be read"), self.engine.connect() as db:
             return tuple(str(row[0]) for row in db.execute(query))
+
+    def first_opened(self) -> datetime | None:
+        """When the first job came in; None on an empty bench."""
+        with told_as_store_errors("The jobs can't be read"), self.engine.connect() as db:
+            found = db.execute(sa.select(sa.func.min(jobs_table.c.opened_at))).scalar()
+        return datetime.fromisoformat(str(found)) if found else None
 
     def waiting(self, now: str) -> tuple[JobRow, ...]:
         """Open jobs whose wait has come to its end by `now`, an ISO time in the bench's own clock, longest first."""

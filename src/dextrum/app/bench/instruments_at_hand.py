@@ -15,6 +15,8 @@ from dextrum.instruments.polling import Clock, InstrumentPoller, InstrumentStatu
 from dextrum.instruments.protocols import KIND_WORDS, MULTIMETER, PORT_TESTER, POWER_METER, SUPPLY
 from dextrum.store.files import read_bounded
 
+HANDS_PORT = "hands"
+"""Under this name a bench's state file says where its hands are told what to do."""
 LINE_PREFIX = "LINE:"
 """Before the resource name of a meter that sends one reading a line, unasked."""
 FIND_TIMEOUT = 0.5
@@ -85,6 +87,15 @@ def bench_addresses(state: Path) -> dict[str, str]:
         return {str(k): str(v) for k, v in told.get("addresses", {}).items() if k in KIND_WORDS}
     except (ImportRefusedError, ValueError, AttributeError, RecursionError):
         return {}
+
+
+def bench_hands(state: Path) -> int:
+    """Port of the hands of a simulated bench that runs, from its state file; 0 where there is none."""
+    try:
+        told = json.loads(read_bounded(state, MOST_STATE_BYTES).decode("utf-8"))
+        return int(told.get(HANDS_PORT, 0))
+    except (ImportRefusedError, ValueError, AttributeError, TypeError, RecursionError):
+        return 0
 
 
 class InstrumentsAtHand:

@@ -46,6 +46,19 @@ def unit_with(advice: AdviceModel, faults: Sequence[tuple[str, float | None]], s
 def prepare_bench(library: PackLibrary, pack_id: str, faults: Sequence[str] = (), seed: int = 0,
                   state: Mapping[str, Any] | None = None) -> SimulatedBench:
     """A bench with a board of a pack: with named faults, with a state that was kept, or drawn by a seed."""
+    bench = _bench_with_unit(library, pack_id, faults, seed, state)
+
+    def microscope(of: SimulatedBench, what: str) -> bytes:
+        from dextrum.app.bench.microscope import seen
+
+        return seen(of, what)
+
+    bench.microscope = microscope
+    return bench
+
+
+def _bench_with_unit(library: PackLibrary, pack_id: str, faults: Sequence[str], seed: int,
+                     state: Mapping[str, Any] | None) -> SimulatedBench:
     advice = library.advice_model(pack_id, METER_M1.name)
     generator = np.random.default_rng((seed, 5))
     if state is not None and state.get("pack") == pack_id and state.get("hidden") is not None:

@@ -117,9 +117,10 @@ class BenchSession:
         self.keep(job_id, new, known)
         return new
 
-    def keep(self, job_id: str, new: tuple[Entry, ...], known: tuple[Entry, ...] | None = None) -> None:
-        """Commit entries that were made already, all or none. Raises StoreError."""
-        self.store.append(job_id, *new, known=known)
+    def keep(self, job_id: str, new: tuple[Entry, ...], known: tuple[Entry, ...] | None = None,
+             pictures: tuple[bytes, ...] = ()) -> None:
+        """Commit entries that were made already, all or none, with the pictures they name. Raises StoreError."""
+        self.store.append(job_id, *new, known=known, pictures=pictures)
         self._here.setdefault(job_id, set()).update(entry.id for entry in new)
         self._undone.pop(job_id, None)
 
@@ -361,12 +362,28 @@ class BenchSession:
         return self.store.waiting(now.astimezone().strftime("%Y-%m-%dT%H:%M"))
 
     def export_job(self, trail: tuple[Entry, ...], path: Path, over: bool = False) -> None:
-        """Write a trail as the caller has it, also what could not be kept in the job file."""
-        write_job_file(path, trail, over)
+        """Write a trail as the caller has it, also what could not be kept in the job file. A name that ends in zip
+        takes the pictures along. Raises FileStandsError, ImportRefusedError, StoreError where a picture is gone."""
+        if path.suffix.lower() == ".zip":
+            from dextrum.store.job_zip import write_job_zip
+
+            write_job_zip(path, trail, self.store.picture, over)
+        else:
+            write_job_file(path, trail, over)
 
     def import_job(self, path: Path, told: Told = unheard) -> ImportedJob:
         """Take in a job file; entries that are already here are not taken twice. May take long. Raises
         ImportRefusedError, StoreError, StoppedError."""
-        trail = read_job_file(path, part_of(told, 0.0, READING_SHARE))
-        job_id, new = self.store.take_in(trail, part_of(told, READING_SHARE, 1.0))
+        if path.suffix.lower() == ".zip":
+            from dextrum.store.job_zip import JobZip
+
+            archive = JobZip(path)
+            try:
+                trail = archive.trail
+                job_id, new = self.store.take_in(trail, unheard, archive.pictures(told))
+            finally:
+                archive.close()
+        else:
+            trail = read_job_file(path, part_of(told, 0.0, READING_SHARE))
+            job_id, new = self.store.take_in(trail, part_of(told, READING_SHARE, 1.0))
         return ImportedJob(job_id, new, trail if new == len(trail) else self.store.trail(job_id))

@@ -32,6 +32,7 @@ from dextrum.core.trail import (
     Outcome,
     Override,
     PartAlone,
+    Photo,
     Proof,
     RailVolts,
     Readings,
@@ -60,6 +61,8 @@ class TrailCard:
 
 CELL_WORDS = {"unplugged": "unplugged", "plugged": "plugged in", "known_good": "known-good one in",
               "new": "new one fitted"}
+SHOWN_WORDS = {"arrival": "as it came", "port": "the port", "board": "the board", "before": "before the rework",
+               "after": "after the rework", "proof": "the proof", "other": "the unit"}
 DONE = {"replace": "replaced", "reflow": "resoldered", "wire": "wired", "clean": "cleaned"}
 
 
@@ -113,6 +116,11 @@ def _part_alone(p: PartAlone, _board: Board | None) -> tuple[str, str]:
     off = [r.between for r in p.readings if not r.good]
     read = f"{count} reading{'s' if count != 1 else ''}"
     return f"{p.part} measured alone", f"{read} as a good one" if p.good else f"off: {', '.join(off[:3])}"
+
+
+@card_of(Photo)
+def _photo(p: Photo, _board: Board | None) -> tuple[str, str]:
+    return f"Photo: {SHOWN_WORDS[p.shows]}", p.words or (f"{len(p.marks)} marked" if p.marks else "")
 
 
 @card_of(Touched)

@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from dextrum.core.entries.outcome import Outcome
     from dextrum.core.entries.override import Override
     from dextrum.core.entries.part_alone import PartAlone
+    from dextrum.core.entries.photo import Photo
     from dextrum.core.entries.proof import Proof
     from dextrum.core.entries.rail_volts import RailVolts
     from dextrum.core.entries.rework import Rework
@@ -73,6 +74,7 @@ class FactsDraft:
     either_way_up: dict[tuple[int, str, str, bool], StandingReading] = field(default_factory=dict)
     apart: dict[tuple[int, str, str, frozenset[str]], StandingReading] = field(default_factory=dict)
     touched: list[Touched] = field(default_factory=list)
+    photos: dict[str, tuple[Photo, datetime]] = field(default_factory=dict)
     measured_alone: dict[str, PartAlone] = field(default_factory=dict)
     reworks: list[tuple[int, Rework]] = field(default_factory=list)
     heated: list[datetime] = field(default_factory=list)

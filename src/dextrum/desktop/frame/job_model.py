@@ -24,13 +24,15 @@ from dextrum.core.reference.table import NO_REFERENCES, ReferenceTable
 from dextrum.core.reference.warm import facts_as_judged
 from dextrum.core.safety.activities import Activity
 from dextrum.core.safety.gates import Gate, asked_of, held_gates
-from dextrum.core.trail import Entry, Payload, PointReading, standing, struck_ids
+from dextrum.core.trail import Entry, Payload, Photo, PointReading, standing, struck_ids
 from dextrum.errors import DextrumError, StoreGoneError
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobRow
+from dextrum.store.pictures import content_of
 
 if TYPE_CHECKING:
     from dextrum.app.advising.assess import Assessment, Explanation
+    from dextrum.core.entries.photo import Shows
 
 
 PASSING = "Not recorded; what you typed is kept. Ctrl+G: go past it, with your reason on record."
@@ -167,12 +169,30 @@ class JobModel(QObject):
         """Commit what has already run, whatever holds by now: a live log that began before is not lost for it."""
         return self._keep(tuple(new_entry(payload, self.session.who, self.session.clock()) for payload in payloads))
 
-    def _keep(self, new: tuple[Entry, ...]) -> bool:
+    def record_photo(self, job_id: str, data: bytes, width: int, height: int, shows: Shows, about: str = "",
+                     words: str = "") -> bool:
+        """Keep a picture with its entry, in the job it was taken for; False (with `problem` emitted) where it was
+        not."""
+        try:
+            photo = Photo(content_of(data), width, height, shows, about, words)
+            new = (new_entry(photo, self.session.who, self.session.clock()),)
+            if job_id == self.job_id:
+                return self._keep(new, (data,))
+            self.session.keep(job_id, new, None, (data,))
+        except (DextrumError, ValueError) as problem:
+            self.problem.emit(str(problem))
+            return False
+        return True
+
+    def _keep(self, new: tuple[Entry, ...], pictures: tuple[bytes, ...] = ()) -> bool:
         """Commit entries, with those that could not be kept before. Where the job file is gone they stay in memory, and
         it is said."""
         try:
-            self.session.keep(self.job_id, (*self.unsaved, *new), None if self.unsaved else self.trail)
+            self.session.keep(self.job_id, (*self.unsaved, *new), None if self.unsaved else self.trail, pictures)
         except StoreGoneError as problem:
+            if pictures:
+                self.problem.emit(f"The photo was not kept. {problem}")
+                return False
             self.unsaved = (*self.unsaved, *new)
             self.trail = (*self.trail, *new)
             self._refresh()
@@ -298,6 +318,7 @@ class JobModel(QObject):
                       held=bool(self.gates) or self.asked is not None, entries=len(standing(self.trail)) > 1,
                       struck=bool(struck_ids(self.trail)), earlier=bool(self.earlier), calls=self.calls(),
                       compared=self.comparison is not None, removed=bool(facts.isolated), cell=facts.cell,
+                      photos=bool(self.facts.photos),
                       own_pack=self.board is not None and self.session.library.is_own(self.board.pack_id),
                       **self.instruments_in_hand())
 

@@ -35,7 +35,8 @@ NOWHERE = QModelIndex()
 FOOT = {
     "Instruments": ("instrument.find", "instrument.connect", "instrument.leave", "capture.pedal", "capture.hold",
                     "sound.level", "sound.cues", "sound.speech"),
-    "Program": ("job.search", "job.next", "job.previous", "job.due", "job.import", "bench.who", "look.theme",
+    "Program": ("job.search", "job.next", "job.previous", "job.due", "job.import", "keep.backup",
+                "photo.watch", "bench.who", "look.theme",
                 "look.larger", "look.smaller", "tour.begin", "demo.open", "guide.open", "guide.packs", "keys",
                 "palette", "quit"),
 }

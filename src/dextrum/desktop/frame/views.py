@@ -55,6 +55,7 @@ VIEWS: tuple[ViewKind, ...] = (
     ViewKind("board", "Board", "BoardView", _board_was_read),
     ViewKind("rework", "Rework", "ReworkView", lambda model: bool(model.facts.reworks)),
     ViewKind("proof", "Proof", "ProofView", lambda model: bool(model.facts.proofs)),
+    ViewKind("photos", "Photos", "PhotosView", lambda model: bool(model.facts.photos)),
     ViewKind("handover", "Hand-over", "HandoverView", lambda model: model.facts.outcome is not None),
     ViewKind("library", "Known-good", "LibraryView", lambda model: False),
     ViewKind("packmaking", "Pack", "PackmakingView", lambda model: False),

@@ -27,7 +27,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from dextrum.app.bench.instruments_at_hand import InstrumentsAtHand, bench_addresses
+from dextrum.app.bench.instruments_at_hand import InstrumentsAtHand, bench_addresses, bench_hands
 from dextrum.app.commands import BY_ID, COMMANDS
 from dextrum.app.job.header_words import header_words
 from dextrum.app.job.session import BenchSession
@@ -47,6 +47,7 @@ from dextrum.desktop.frame.long_work import LongWork
 from dextrum.desktop.frame.notice import Notice, NoticeStack
 from dextrum.desktop.frame.regions import regions
 from dextrum.desktop.frame.shelf import Shelf
+from dextrum.desktop.frame.taking_in import take_in_file
 from dextrum.desktop.frame.trail_strip import TrailStrip
 from dextrum.desktop.frame.value_field import ShortcutsFirst
 from dextrum.desktop.frame.view import JobView
@@ -72,7 +73,6 @@ POLL_MILLISECONDS = 1000
 LATER_MILLISECONDS = 400
 AFTER_PAINT_MILLISECONDS = 40
 """From showing the window until it has been painted, on a slow machine too."""
-CSV_SUFFIXES = (".csv", ".tsv", ".txt", ".log")
 
 
 class MainWindow(QMainWindow):
@@ -300,6 +300,10 @@ class MainWindow(QMainWindow):
             return
         super().keyPressEvent(event)
 
+    def bench_hands(self) -> int:
+        """Port on which the hands of that bench are told what to do; 0 where there is none."""
+        return bench_hands(self.bench_state) if self.bench_state is not None else 0
+
     def bench_addresses(self) -> dict[str, str]:
         """Of a simulated bench that was started with the window; empty where there is none."""
         return bench_addresses(self.bench_state) if self.bench_state is not None else {}
@@ -466,16 +470,8 @@ class MainWindow(QMainWindow):
             self.take_in(path)
 
     def take_in(self, path: Path) -> None:
-        """A file that was dropped or named: a power meter's, a board pack, or a job."""
-        if path.suffix.lower() in CSV_SUFFIXES and self.model.job_id:
-            self.say_problem(self.commands.supply.offer(path))
-        elif path.suffix.lower() == ".zip":
-            try:
-                self.trail.say(self.session.library.add_pack(path))
-            except DextrumError as problem:
-                self.say_problem(str(problem))
-        else:
-            self.say_problem(self.commands.import_job(path))
+        """A file that was dropped or named."""
+        take_in_file(self, path)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         for made in self.views.made():
@@ -487,6 +483,7 @@ class MainWindow(QMainWindow):
             made.close_work()
         self.connections.timer.stop()
         self.commands.gear.close()
+        self.commands.photos.keeper.close()
         self.commands.capture.close()
         self.long_work.leave()
         self.help.close()

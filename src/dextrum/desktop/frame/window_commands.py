@@ -28,8 +28,10 @@ from dextrum.desktop.frame.long_work import is_small
 from dextrum.desktop.frame.views import VIEWS
 from dextrum.desktop.frame.window_help import TOUR as TOUR_JOB
 from dextrum.desktop.intake.safety_commands import SafetyCommands
+from dextrum.desktop.keeping.keeping_commands import KeepingCommands
 from dextrum.desktop.library.library_commands import LibraryCommands
 from dextrum.desktop.packmaking.packmaking_commands import PackmakingCommands
+from dextrum.desktop.photos.photo_commands import PhotoCommands
 from dextrum.desktop.port.reading_commands import ReadingCommands
 from dextrum.desktop.supply.gear_commands import GearCommands
 from dextrum.desktop.supply.supply_commands import SupplyCommands
@@ -78,6 +80,7 @@ class WindowCommands:
             "access.opened": self.opened_to, "quit": self.quit,
         }
         self.packmaking = PackmakingCommands(window)
+        self.photos = PhotoCommands(window)
         self.supply = SupplyCommands(window)
         self.capture = CaptureCommands(window, window.capture_panel)
         self.gear = GearCommands(window, self.capture.sounder)
@@ -85,8 +88,10 @@ class WindowCommands:
                           **SoundCommands(window, self.capture.sounder).handlers, **LibraryCommands(window).handlers,
                           **ReadingCommands(window).handlers, **SafetyCommands(window).handlers,
                           **EliminationCommands(window).handlers,
-                          **self.looking.handlers, **self.packmaking.handlers,
+                          **self.looking.handlers, **self.packmaking.handlers, **self.photos.handlers,
                           "job.due": self.go_to_due}
+        self.keeping = KeepingCommands(window)
+        self.handlers["keep.backup"] = self.keeping.back_up
         for view in VIEWS:
             self.handlers[f"view.{view.name}"] = partial(self.window.show_view, view.name)
         for state in ("unplugged", "plugged", "known_good", "new"):
@@ -413,7 +418,8 @@ class WindowCommands:
         self.window.ask.ask(words, answer, str(start), (), self.window.focusWidget())
 
     def export_job(self) -> None:
-        self.ask_file("Write the job to", safe_name(self.model.facts.serial, ".job.json"),
+        kind = ".job.zip" if self.model.facts.photos else ".job.json"
+        self.ask_file("Write the job to", safe_name(self.model.facts.serial, kind),
                       lambda path, over: self.window.session.export_job(self.model.trail, path, over))
 
     def _sheet_html(self) -> str:

@@ -1,50 +1,20 @@
-"""A photo of a board: read within bounds, its orientation tag obeyed, set right from its four corners, written anew.
-
-Written anew means that nothing but the picture stays: place, time, camera and whatever else a file may carry are gone.
-"""
+"""A photo of a board, set right from its four corners."""
 
 from __future__ import annotations
 
 import re
-from pathlib import Path
 
-from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QPointF, QSize, Qt
-from PySide6.QtGui import QImage, QImageReader, QPainter, QPolygonF, QTransform
+from PySide6.QtCore import QPointF, QSize, Qt
+from PySide6.QtGui import QImage, QPainter, QPolygonF, QTransform
 
-from dextrum.errors import EntryRefusedError, ImportRefusedError
-from dextrum.store.files import read_bounded
+from dextrum.errors import EntryRefusedError
 
-MOST_BYTES = 60_000_000
-MOST_PIXELS = 60_000_000
-FORMATS = ("png", "jpg", "jpeg", "webp")
 PIXELS_A_MM = 40.0
 """Of a picture set right: a pad of half a millimetre is twenty pixels."""
 MOST_SIDE = 4000
-QUALITY = 88
 LEAST_SPAN = 40.0
 """Pixels that the corners must be apart: less is a slip of the hand."""
 LEAST_MM, MOST_MM = 5.0, 400.0
-
-
-def read_photo(path: Path) -> QImage:
-    """The picture, upright. Raises ImportRefusedError for what is none, is broken, or is too large."""
-    data = read_bounded(path, MOST_BYTES)
-    buffer = QBuffer()
-    buffer.setData(QByteArray(data))
-    buffer.open(QIODevice.OpenModeFlag.ReadOnly)
-    reader = QImageReader(buffer)
-    reader.setAutoTransform(True)
-    kind = bytes(reader.format().data()).decode(errors="replace")
-    kept, next_step = "Nothing was taken in.", "A PNG, JPEG or WebP of up to 60 megapixels is read."
-    if kind not in FORMATS:
-        raise ImportRefusedError(f"{path.name[:60]} is no picture that is read here.", kept, next_step)
-    size = reader.size()
-    if not size.isValid() or size.width() * size.height() > MOST_PIXELS:
-        raise ImportRefusedError(f"{path.name[:60]} has {size.width()} × {size.height()} pixels.", kept, next_step)
-    image = reader.read()
-    if image.isNull():
-        raise ImportRefusedError(f"{path.name[:60]} is broken ({reader.errorString()}).", kept, next_step)
-    return image.convertToFormat(QImage.Format.Format_RGB32)
 
 
 def parse_size(text: str) -> tuple[float, float]:
@@ -94,12 +64,3 @@ def set_right(image: QImage, corners: tuple[QPointF, ...], width_mm: float, heig
     painter.drawImage(0, 0, image)
     painter.end()
     return straight
-
-
-def as_jpeg(image: QImage) -> bytes:
-    """The picture alone, as it is kept in a pack."""
-    data = QByteArray()
-    buffer = QBuffer(data)
-    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    image.save(buffer, "JPEG", QUALITY)  # type: ignore[call-overload]
-    return bytes(data.data())

@@ -101,7 +101,7 @@ class PackmakingView(JobView):
         self.say_trouble("")
 
         def work(_told: Callable[[float], bool]) -> object:
-            from dextrum.desktop.packmaking.photo import read_photo
+            from dextrum.desktop.frame.picture_file import read_photo
 
             return read_photo(path)
 
@@ -124,7 +124,8 @@ class PackmakingView(JobView):
         self.photo.say("Setting it right…")
 
         def work(_told: Callable[[float], bool]) -> object:
-            from dextrum.desktop.packmaking.photo import as_jpeg, set_right
+            from dextrum.desktop.frame.picture_file import as_jpeg
+            from dextrum.desktop.packmaking.photo import set_right
 
             return size, as_jpeg(set_right(image, corners, *size))
 

@@ -5,6 +5,7 @@ Time is handed in and can run faster than the clock on the wall: a cell charges 
 
 from __future__ import annotations
 
+import base64
 import threading
 import time
 from collections.abc import Callable, Sequence
@@ -59,7 +60,10 @@ class SimulatedBench:
                  clock: Callable[[], float] = time.monotonic) -> None:
         self.board, self.unit, self.look, self.symptoms = board, unit, look, tuple(symptoms)
         self.meter = meter
+        self.seed = seed
         self.rate = rate
+        self.microscope: Callable[[SimulatedBench, str], bytes] | None = None
+        """Draws the unit as a JPEG; put there by what knows how units look."""
         self.lock = threading.RLock()
         self.history = BenchHistory()
         self._hidden = list(unit.faults)
@@ -295,6 +299,11 @@ class SimulatedBench:
         side = Side.BOTTOM if order.get("side") == "bottom" else Side.TOP
         return {"side": side.value, "seen": [f"{s.part} {s.what}" for s in self.unit.look_over(side)]}
 
+    def _photographed(self, order: dict[str, Any]) -> dict[str, Any]:
+        if self.microscope is None:
+            raise HandRefusedError("There is no microscope on this bench.")
+        return {"jpeg": base64.b64encode(self.microscope(self, str(order.get("of", "")))).decode("ascii")}
+
     def _told(self, _order: dict[str, Any]) -> dict[str, Any]:
         return {"symptoms": list(self.symptoms)}
 
@@ -338,6 +347,7 @@ HANDS: dict[str, Callable[[SimulatedBench, dict[str, Any]], dict[str, Any] | Non
     "unplug": SimulatedBench._unplug, "cell": SimulatedBench._cell, "off": SimulatedBench._off,
     "on": SimulatedBench._on, "repair": SimulatedBench._repair, "fan": SimulatedBench._fan,
     "turn": SimulatedBench._turn, "speed": SimulatedBench._speed, "wait": SimulatedBench._wait,
+    "photo": SimulatedBench._photographed,
     "look": SimulatedBench._looked, "look_board": SimulatedBench._looked_over, "owner": SimulatedBench._told,
     "try": SimulatedBench._try,
     "warm": SimulatedBench._warm, "state": SimulatedBench._state, "reveal": SimulatedBench._reveal,

@@ -1,0 +1,1 @@
+"""Keeping the bench's data, from the window."""

@@ -1,0 +1,1 @@
+"""Photos of the unit: taken in, looked at large, marked, laid beside and over one another."""
