@@ -112,7 +112,7 @@ def _from_docstring(name: str) -> dict[str, str]:
         found = KnownGoodReading
     text = " ".join(((getattr(found, "__doc__", "") or "") if found is not None else "").split())
     return {m[1]: m[2].strip().rstrip(";.") + "." for m in re.finditer(
-        r"(?:^|[.;] )([a-z_]+): (.+?)(?=(?:[.;] [a-z_]+(?:, [a-z_]+)*: )|$)", text)}
+        r"(?:^|[.;] )([a-z_0-9]+): (.+?)(?=(?:[.;] [a-z_]+(?:, [a-z_]+)*: )|$)", text)}
 
 
 def _described(name: str, schema: dict[str, Any]) -> dict[str, Any]:

@@ -138,8 +138,8 @@ class AlikePanel(QFrame):
                 painter.setPen(QPen(ink, wide))
                 painter.drawRect(box)
                 if answer is TAKEN:
-                    painter.drawPolyline([QPointF(box.left() + box.width() * x, box.top() + box.height() * y)
-                                          for x, y in ((0.2, 0.5), (0.42, 0.75), (0.85, 0.2))])
+                    painter.drawPolyline([QPointF(box.left() + box.width() * across, box.top() + box.height() * down)
+                                          for across, down in ((0.2, 0.5), (0.42, 0.75), (0.85, 0.2))])
                 elif answer is LEFT:
                     painter.drawLine(box.topLeft(), box.bottomRight())
 
