@@ -237,7 +237,7 @@ class WalkCase(WindowCase):
             self.key(key, modifiers)
             self.type(str(file))
             self.key(Key.Key_Return)
-            self.assertTrue(file.exists(), file.name)
+            self.wait(file.exists, what=file.name)
         return pdf, html
 
 

@@ -240,6 +240,13 @@ class JobStore:
         with told_as_store_errors("The shelf can't be read"), self.engine.connect() as db:
             return tuple(JobRow(**row) for row in db.execute(query).mappings())
 
+    def begins(self, beginning: str) -> tuple[str, ...]:
+        """Ids of the jobs that begin so, at most two: more than one is none that could be meant."""
+        t = jobs_table.c
+        query = sa.select(t.id).where(t.id.startswith(beginning, autoescape=True)).limit(2)
+        with told_as_store_errors("The jobs can't be read"), self.engine.connect() as db:
+            return tuple(str(row[0]) for row in db.execute(query))
+
     def closed_of_pack(self, pack_id: str, most: int) -> tuple[str, ...]:
         """Ids of the closed jobs of a pack, newest first."""
         t = jobs_table.c

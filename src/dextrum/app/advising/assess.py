@@ -42,6 +42,13 @@ class Assessment:
     collateral: Mapping[int, tuple[int, float]] = field(default_factory=dict)
     audits: tuple[AuditWalk, ...] = ()
 
+    def chances_by_part(self) -> tuple[tuple[str, float], ...]:
+        """Part, and the chance that something is wrong with it still: at most the sum over its faults."""
+        found: dict[str, float] = {}
+        for fault, chance in zip(self.posterior.hypotheses.faults, self.posterior.faults_left, strict=True):
+            found[fault.part] = min(1.0, found.get(fault.part, 0.0) + float(chance))
+        return tuple(found.items())
+
 
 def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 6, explain: bool = True,
            now: datetime | None = None) -> Assessment:

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import TYPE_CHECKING
 
 from dextrum.app.advising.looking import swap_words
 from dextrum.app.handover.results import RESULTS
+from dextrum.app.handover.shop_paper import ShopPaper
+from dextrum.app.handover.work_minutes import minutes_of_work
 from dextrum.app.places import shipped
 from dextrum.app.reading.judged import judge_reading, judged_readings
 from dextrum.app.reading.sentences import contact_words
@@ -26,6 +28,7 @@ from dextrum.core.when import day_words, moment_words
 if TYPE_CHECKING:
     from dextrum.core.draw.records import DrawRecord
 
+NOT_AGAIN = "not read again"
 BROUGHT = ("supply", "cable", "dock")
 ACTIONS = {"replace": "Replaced", "reflow": "Resoldered", "wire": "Bridged with wire", "clean": "Cleaned"}
 CAUSES = {"supply": "The supply it was used with.", "dock": "The dock it was used with.",
@@ -49,8 +52,18 @@ class CheckRow:
 
 
 @dataclass(frozen=True)
+class SheetPicture:
+    """words: below it; source: a data URI, so that a sheet is one file."""
+
+    words: str
+    source: str
+
+
+@dataclass(frozen=True)
 class Sheet:
-    """Everything on the sheet, as text."""
+    """Everything on the two sheets, as text. readings_words: the abnormal ones in a sentence. untested: checks that
+    were not made, with why. stands_until: the day until which the shop stands for the repair. minutes: of work.
+    all_readings, parts, events, pictures, traces, code: for the shelf's sheet alone."""
 
     bench: str
     serial: str
@@ -67,11 +80,23 @@ class Sheet:
     stop_using: str
     readings: tuple[ReadingRow, ...]
     method: str
+    readings_words: str
     checks: tuple[CheckRow, ...]
+    untested: tuple[CheckRow, ...]
     note: str
     caution: str
     written: str
     who: str
+    address: str = ""
+    terms: str = ""
+    stands_until: str = ""
+    minutes: int = 0
+    all_readings: tuple[ReadingRow, ...] = ()
+    parts: tuple[str, ...] = ()
+    events: tuple[str, ...] = ()
+    pictures: tuple[SheetPicture, ...] = ()
+    traces: tuple[SheetPicture, ...] = ()
+    code: str = ""
 
 
 def _off_rows(board: Board, references: ReferenceTable, facts: JobFacts) -> tuple[ReadingRow, ...]:
@@ -88,7 +113,7 @@ def _off_rows(board: Board, references: ReferenceTable, facts: JobFacts) -> tupl
             centre = judge_reading(board, references, point.id, method, off[0].value).centre
             after = read[-1] if read[-1].epoch > off[0].epoch else None
             rows.append(ReadingRow(contact_words(board, point), value_words(off[0].shown, method),
-                                   value_words(after.shown, method) if after else "not read again",
+                                   value_words(after.shown, method) if after else NOT_AGAIN,
                                    value_words(centre, method)))
     return tuple(rows)
 
@@ -158,8 +183,25 @@ def _stop_using(facts: JobFacts) -> str:
     return " ".join(dict.fromkeys(words))
 
 
+def _readings_words(rows: tuple[ReadingRow, ...]) -> str:
+    """'3 readings were unlike a good unit's; all of them were read again after the work.' """
+    if not rows:
+        return ""
+    again = sum(row.after != NOT_AGAIN for row in rows)
+    if len(rows) == 1:
+        return f"One reading was unlike a good unit's; it was {'' if again else 'not '}read again after the work."
+    after = "all" if again == len(rows) else again or "none"
+    return f"{len(rows)} readings were unlike a good unit's; {after} of them were read again after the work."
+
+
+def _stands_until(facts: JobFacts, days: int, written: datetime) -> str:
+    if not days or facts.outcome is None or facts.outcome.result != "repaired":
+        return ""
+    return day_words((written + timedelta(days=days)).date())
+
+
 def make_sheet(board: Board, references: ReferenceTable, trail: tuple[Entry, ...], bench: str, who: str,
-               written: datetime) -> Sheet:
+               written: datetime, shop: ShopPaper | None = None) -> Sheet:
     """The sheet of a job as it stands now; an open job gives one marked as still open."""
     facts = facts_as_judged(board, references, job_facts(trail))
     intake = facts.intake
@@ -167,11 +209,14 @@ def make_sheet(board: Board, references: ReferenceTable, trail: tuple[Entry, ...
                  + (f" ({rework.source})" if rework.source else "") + (f". {rework.note}" if rework.note else "")
                  for _, rework in facts.reworks)
     proofs = facts.proofs or {}
-    checks = tuple(CheckRow("✓" if proofs[c.id].passed else "✗", c.words, proofs[c.id].note) if c.id in proofs
-                   else CheckRow("–", c.words, "not tested") for c in board.checks)
+    checks = tuple(CheckRow("✓" if proofs[c.id].passed else "✗", c.words, proofs[c.id].note)
+                   for c in board.checks if c.id in proofs)
+    untested = tuple(CheckRow("–", c.words, "not tested") for c in board.checks if c.id not in proofs)
+    rows = _off_rows(board, references, facts)
+    paper = shop or ShopPaper(bench)
     caution = " ".join(cautions_in_view(board, facts, "handover"))
     return Sheet(
-        bench=bench, serial=facts.serial, model=facts.model,
+        bench=paper.name, serial=facts.serial, model=facts.model,
         came_in=day_words(facts.opened_at.astimezone().date()) if facts.opened_at else "",
         outcome=RESULTS[facts.outcome.result if facts.outcome else ""]
         + (" with the owner's consent" if facts.outcome and facts.outcome.result == "donor" else ""),
@@ -181,16 +226,18 @@ def make_sheet(board: Board, references: ReferenceTable, trail: tuple[Entry, ...
         done=done,
         cause=CAUSES[facts.cause.what] if facts.cause else "Cause not determined.",
         stop_using=_stop_using(facts),
-        readings=_off_rows(board, references, facts),
+        readings=rows, readings_words=_readings_words(rows),
         method="Diode mode with red on ground, in volts; point to point in ohms; board unpowered.",
-        checks=checks, note=facts.outcome.note if facts.outcome else "", caution=caution,
-        written=moment_words(written), who=who)
+        checks=checks, untested=untested, note=facts.outcome.note if facts.outcome else "", caution=caution,
+        written=moment_words(written), who=who, address=paper.address, terms=paper.terms,
+        stands_until=_stands_until(facts, paper.days, written), minutes=round(minutes_of_work(trail)))
 
 
-def sheet_html(sheet: Sheet) -> str:
-    """HTML with everything escaped; safe to open anywhere."""
+def sheet_html(sheet: Sheet, template: str = "handover.html") -> str:
+    """HTML with everything escaped; safe to open anywhere. template: handover.html for the owner, shelf.html for the
+    shelf."""
     from jinja2 import Environment, FileSystemLoader
 
     environment = Environment(loader=FileSystemLoader(shipped() / "templates"), autoescape=True,
                               keep_trailing_newline=True)
-    return environment.get_template("handover.html").render(sheet=sheet)
+    return environment.get_template(template).render(sheet=sheet)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from functools import cached_property
+from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -46,6 +46,7 @@ from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.long_work import LongWork
 from dextrum.desktop.frame.notice import Notice, NoticeStack
 from dextrum.desktop.frame.regions import regions
+from dextrum.desktop.frame.scanned_label import ScannedLabel, open_by_label
 from dextrum.desktop.frame.shelf import Shelf
 from dextrum.desktop.frame.taking_in import take_in_file
 from dextrum.desktop.frame.trail_strip import TrailStrip
@@ -258,6 +259,7 @@ class MainWindow(QMainWindow):
             self.actions_by_id[command.id] = action
         self._shortcuts_first = ShortcutsFirst(
             (key for action in self.actions_by_id.values() for key in action.shortcuts()), self)
+        self._scanned = ScannedLabel(partial(open_by_label, self), self)
 
     def restyle(self) -> None:
         """Apply theme and text size to everything, regions included."""

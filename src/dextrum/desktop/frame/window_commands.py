@@ -27,6 +27,7 @@ from dextrum.desktop.capture.sound_commands import SoundCommands
 from dextrum.desktop.frame.long_work import is_small
 from dextrum.desktop.frame.views import VIEWS
 from dextrum.desktop.frame.window_help import TOUR as TOUR_JOB
+from dextrum.desktop.handover.sheet_commands import SheetCommands
 from dextrum.desktop.intake.safety_commands import SafetyCommands
 from dextrum.desktop.keeping.keeping_commands import KeepingCommands
 from dextrum.desktop.library.library_commands import LibraryCommands
@@ -37,7 +38,7 @@ from dextrum.desktop.supply.gear_commands import GearCommands
 from dextrum.desktop.supply.supply_commands import SupplyCommands
 from dextrum.desktop.theme import look
 from dextrum.errors import DextrumError, FileStandsError
-from dextrum.store.files import safe_name, write_beside
+from dextrum.store.files import safe_name
 
 if TYPE_CHECKING:
     from dextrum.core.advice.actions import Action
@@ -71,8 +72,8 @@ class WindowCommands:
             "trail.strike_one": self.strike_chosen, "step.go": self.go,
             "step.why": self.window.reasoning.choose_next, "step.why_not": self.why_not,
             "step.cost": self.cost_of_step, "gate.pass": self.pass_gate,
-            "copy.text": self.copy_text, "copy.picture": self.copy_picture, "sheet.pdf": self.ask_pdf,
-            "sheet.html": self.ask_html, "look.theme": self.theme, "look.larger": partial(self.resize_text, 1),
+            "copy.text": self.copy_text, "copy.picture": self.copy_picture,
+            "look.theme": self.theme, "look.larger": partial(self.resize_text, 1),
             "look.smaller": partial(self.resize_text, -1), "meter.next": self.next_meter,
             "palette": self.open_palette, "keys": self.window.help.show_keys, "guide.open": self.window.help.open_guide,
             "guide.packs": lambda: self.window.help.open_guide("packs"), "demo.open": self.open_demo,
@@ -81,6 +82,7 @@ class WindowCommands:
         }
         self.packmaking = PackmakingCommands(window)
         self.photos = PhotoCommands(window)
+        self.sheets = SheetCommands(window)
         self.supply = SupplyCommands(window)
         self.capture = CaptureCommands(window, window.capture_panel)
         self.gear = GearCommands(window, self.capture.sounder)
@@ -89,6 +91,7 @@ class WindowCommands:
                           **ReadingCommands(window).handlers, **SafetyCommands(window).handlers,
                           **EliminationCommands(window).handlers,
                           **self.looking.handlers, **self.packmaking.handlers, **self.photos.handlers,
+                          **self.sheets.handlers,
                           "job.due": self.go_to_due}
         self.keeping = KeepingCommands(window)
         self.handlers["keep.backup"] = self.keeping.back_up
@@ -393,7 +396,17 @@ class WindowCommands:
                                          is_small(path))
 
     def ask_file(self, words: str, name: str, write: Callable[[Path, bool], None]) -> None:
-        """Ask where to write. What stands there is replaced only when the same name is entered once more."""
+        """Ask where to write, and write at once; see `ask_file_for`."""
+        def at_once(path: Path, over: bool) -> str:
+            write(path, over)
+            self.window.trail.say(f"Written: {path.name[:60]}")
+            return ""
+
+        self.ask_file_for(words, name, at_once)
+
+    def ask_file_for(self, words: str, name: str, begin: Callable[[Path, bool], str]) -> None:
+        """Ask where to write. What stands there is replaced only when the same name is entered once more. begin:
+        writes, or begins to beside the window; returns what is wrong at once."""
         stands: list[str] = []
 
         def answer(text: str, _choice: str) -> str:
@@ -403,7 +416,10 @@ class WindowCommands:
                     return "That folder does not exist."
                 if path.is_dir():
                     return "That is a folder; a name for the file is missing."
-                write(path, text in stands)
+                if path.exists() and text not in stands:
+                    raise FileStandsError(f"{path.name[:80]} stands there already.", "It is kept.",
+                                          "Enter again replaces it.")
+                return begin(path, text in stands)
             except FileStandsError as problem:
                 stands.append(text)
                 return f"{problem.happened} {problem.next_step}"
@@ -411,8 +427,6 @@ class WindowCommands:
                 return f"{problem.happened} {problem.kept}"
             except (OSError, ValueError, RuntimeError):
                 return "That can't be the name of a file here."
-            self.window.trail.say(f"Written: {path.name[:60]}")
-            return ""
 
         start = Path.home() / name
         self.window.ask.ask(words, answer, str(start), (), self.window.focusWidget())
@@ -421,28 +435,6 @@ class WindowCommands:
         kind = ".job.zip" if self.model.facts.photos else ".job.json"
         self.ask_file("Write the job to", safe_name(self.model.facts.serial, kind),
                       lambda path, over: self.window.session.export_job(self.model.trail, path, over))
-
-    def _sheet_html(self) -> str:
-        from dextrum.app.handover.handover import sheet_html
-
-        sheet = self.window.views.handover.sheet()
-        if sheet is None:
-            raise DextrumError("There is no board pack for this job, so there is no sheet.")
-        return sheet_html(sheet)
-
-    def ask_pdf(self) -> None:
-        def write(path: Path, over: bool) -> None:
-            from dextrum.desktop.handover.pdf import write_pdf
-
-            write_pdf(self._sheet_html(), path, f"{self.model.facts.serial} hand-over", over)
-
-        self.ask_file("Write the sheet to", safe_name(self.model.facts.serial, ".pdf"), write)
-
-    def ask_html(self) -> None:
-        def write(path: Path, over: bool) -> None:
-            write_beside(path, self._sheet_html().encode("utf-8", "replace"), over)
-
-        self.ask_file("Write the sheet to", safe_name(self.model.facts.serial, ".html"), write)
 
     def copy_text(self) -> None:
         view = self.window.current_view()

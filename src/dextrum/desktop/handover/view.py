@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButto
 
 from dextrum.app.handover.handover import Sheet, make_sheet, sheet_html
 from dextrum.app.handover.results import RESULTS
+from dextrum.app.handover.shop_paper import shop_paper
 from dextrum.core.trail import Outcome
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.value_field import ValueField
@@ -17,7 +18,8 @@ CHOICES = ("repaired", "no_fault", "returned", "donor")
 
 class HandoverView(JobView):
     name = "handover"
-    commands = ("sheet.pdf", "sheet.html", "cause.supply", "cause.dock", "cause.force", "cause.liquid",
+    commands = ("sheet.pdf", "sheet.html", "sheet.shelf", "sheet.label", "sheet.shelf_html", "shop.paper",
+                "cause.supply", "cause.dock", "cause.force", "cause.liquid",
                 "cause.unknown", "library.offer")
 
     def __init__(self, model: JobModel) -> None:
@@ -63,7 +65,7 @@ class HandoverView(JobView):
             self.choices[facts.outcome.result].setChecked(True)
         self.sentence.setText(f"Closed: {RESULTS[facts.outcome.result]}." if facts.outcome
                               else "Still open: choose how it ended.")
-        self.detail.setText("Ctrl+P writes the sheet as PDF, Ctrl+Shift+H as HTML.")
+        self.detail.setText("For the owner: Ctrl+P writes a PDF, Ctrl+Shift+H an HTML file.")
         self.show_cautions()
         if self.isVisible():
             self._show_sheet()
@@ -78,9 +80,9 @@ class HandoverView(JobView):
         if model.board is None or model.references is None:
             return None
         session = model.session
-        bench = session.store.setting("bench", "Our bench")
-        return make_sheet(model.board, model.references, model.trail, bench, session.who,
-                          session.clock().astimezone())
+        shop = shop_paper(session.store)
+        return make_sheet(model.board, model.references, model.trail, shop.name, session.who,
+                          session.clock().astimezone(), shop)
 
     def _show_sheet(self) -> None:
         key = (self.model.job_id, len(self.model.trail))

@@ -1,0 +1,45 @@
+"""What a shop's papers carry and look like: its name, address, terms, how long it stands for a repair, the paper."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields
+
+from dextrum.errors import EntryRefusedError
+from dextrum.store.jobs import JobStore
+
+PAPERS = {"a4": "A4", "letter": "Letter", "roll58": "roll, 58 mm", "roll62": "roll, 62 mm", "roll80": "roll, 80 mm"}
+MOST_LETTERS, MOST_DAYS = 600, 3650
+_KEYS = {"name": "bench", "address": "sheet.address", "terms": "sheet.terms", "days": "sheet.days",
+         "paper": "sheet.paper"}
+
+
+@dataclass(frozen=True)
+class ShopPaper:
+    """days: how long the shop stands for a repair, 0 where it doesn't say; paper: one of PAPERS."""
+
+    name: str = "Our bench"
+    address: str = ""
+    terms: str = ""
+    days: int = 0
+    paper: str = "a4"
+
+
+def shop_paper(store: JobStore) -> ShopPaper:
+    """As it was set. Raises StoreError."""
+    kept = {field.name: store.setting(_KEYS[field.name]) for field in fields(ShopPaper)}
+    days = int(kept["days"]) if kept["days"].isdigit() else 0
+    return ShopPaper(kept["name"] or ShopPaper.name, kept["address"], kept["terms"], min(days, MOST_DAYS),
+                     kept["paper"] if kept["paper"] in PAPERS else ShopPaper.paper)
+
+
+def set_shop_paper(store: JobStore, paper: ShopPaper) -> None:
+    """Raises EntryRefusedError for what can't be, StoreError."""
+    if max(len(paper.name), len(paper.address), len(paper.terms)) > MOST_LETTERS:
+        raise EntryRefusedError(f"More than {MOST_LETTERS} letters.", "Nothing was changed.", "Shorter, please.")
+    if not 0 <= paper.days <= MOST_DAYS:
+        raise EntryRefusedError(f"{paper.days} days can't be.", "Nothing was changed.", f"From 0 to {MOST_DAYS}.")
+    if paper.paper not in PAPERS:
+        raise EntryRefusedError(f"There is no paper {paper.paper[:20]!r}.", "Nothing was changed.",
+                                f"One of {', '.join(PAPERS.values())}.")
+    for name, key in _KEYS.items():
+        store.set_setting(key, str(getattr(paper, name)))
