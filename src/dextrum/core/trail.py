@@ -15,6 +15,7 @@ from dextrum.core.entries.audit import Audit
 from dextrum.core.entries.board_look import BoardLook, PartSeen
 from dextrum.core.entries.cause import Cause
 from dextrum.core.entries.cell import Cell
+from dextrum.core.entries.comes_and_goes import ComesAndGoes
 from dextrum.core.entries.danger import Danger
 from dextrum.core.entries.draw_trace import DrawTrace
 from dextrum.core.entries.injection import Injection
@@ -22,6 +23,7 @@ from dextrum.core.entries.intake import Intake
 from dextrum.core.entries.isolation import Isolation, with_isolation
 from dextrum.core.entries.job_opened import JobOpened
 from dextrum.core.entries.kind import EntryKind
+from dextrum.core.entries.left_out import LeftOut
 from dextrum.core.entries.look import Look
 from dextrum.core.entries.moment import BEGINNING, Moment, put_back
 from dextrum.core.entries.outcome import Outcome
@@ -42,7 +44,7 @@ from dextrum.core.entries.wait import Wait
 
 Payload = (JobOpened | Intake | Look | BoardLook | Danger | Swap | Supply | DrawTrace | Cell | Access | Readings
            | Touched | Isolation | RailVolts | Injection | PartAlone | Rework | ReworkPlan | ReworkStep | Audit
-           | Cause | Proof | Photo | Wait | Outcome | Override | Strike)
+           | Cause | Proof | ComesAndGoes | LeftOut | Photo | Wait | Outcome | Override | Strike)
 ENTRY_KINDS: dict[str, type[EntryKind]] = {kind.kind: kind for kind in get_args(Payload)}
 """By the word that stands in files."""
 
@@ -108,6 +110,7 @@ __all__ = [
     "BoardLook",
     "Cause",
     "Cell",
+    "ComesAndGoes",
     "Danger",
     "DrawTrace",
     "Entry",
@@ -116,6 +119,7 @@ __all__ = [
     "Intake",
     "Isolation",
     "JobOpened",
+    "LeftOut",
     "Look",
     "Moment",
     "Orientation",

@@ -18,6 +18,7 @@ from dextrum.core.board import Board
 from dextrum.core.board.value_words import value_words
 from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.looks import LOOK_WORDS
+from dextrum.core.proof.tries import tries_left
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.table import ReferenceTable
 from dextrum.core.reference.warm import facts_as_judged
@@ -194,6 +195,15 @@ def _readings_words(rows: tuple[ReadingRow, ...]) -> str:
     return f"{len(rows)} readings were unlike a good unit's; {after} of them were read again after the work."
 
 
+def _often(facts: JobFacts, check: str) -> str:
+    """How often what came and went was tried."""
+    left = tries_left(facts, check)
+    if left is None:
+        return ""
+    tried = f"{left.passed} times" if left.wanted_tries else f"for {left.minutes:.0f} min"
+    return f"it came and went: tried {tried} since the repair"
+
+
 def _stands_until(facts: JobFacts, days: int, written: datetime) -> str:
     if not days or facts.outcome is None or facts.outcome.result != "repaired":
         return ""
@@ -209,9 +219,11 @@ def make_sheet(board: Board, references: ReferenceTable, trail: tuple[Entry, ...
                  + (f" ({rework.source})" if rework.source else "") + (f". {rework.note}" if rework.note else "")
                  for _, rework in facts.reworks)
     proofs = facts.proofs or {}
-    checks = tuple(CheckRow("✓" if proofs[c.id].passed else "✗", c.words, proofs[c.id].note)
+    checks = tuple(CheckRow("✓" if proofs[c.id].passed else "✗", c.words, proofs[c.id].note or _often(facts, c.id))
                    for c in board.checks if c.id in proofs)
-    untested = tuple(CheckRow("–", c.words, "not tested") for c in board.checks if c.id not in proofs)
+    left_out = facts.left_out or {}
+    untested = tuple(CheckRow("–", c.words, f"left out: {left_out[c.id]}" if c.id in left_out else "not tested")
+                     for c in board.checks if c.id not in proofs)
     rows = _off_rows(board, references, facts)
     paper = shop or ShopPaper(bench)
     caution = " ".join(cautions_in_view(board, facts, "handover"))

@@ -21,6 +21,7 @@ from dextrum.core.trail import (
     BoardLook,
     Cause,
     Cell,
+    ComesAndGoes,
     Danger,
     DrawTrace,
     Entry,
@@ -28,6 +29,7 @@ from dextrum.core.trail import (
     Intake,
     Isolation,
     JobOpened,
+    LeftOut,
     Look,
     Outcome,
     Override,
@@ -199,6 +201,19 @@ def _cause(p: Cause, _board: Board | None) -> tuple[str, str]:
 def _proof(p: Proof, board: Board | None) -> tuple[str, str]:
     words = next((c.words for c in board.checks if c.id == p.check), p.check) if board else p.check
     return "Passed" if p.passed else "Failed", words
+
+
+@card_of(ComesAndGoes)
+def _comes_and_goes(p: ComesAndGoes, board: Board | None) -> tuple[str, str]:
+    words = next((c.words for c in board.checks if c.id == p.check), p.check) if board else p.check
+    often = f"{p.shows:.0%} of tries" if p.shows else f"once in {p.every_minutes:g} min"
+    return f"Comes and goes: {often}", f"{words}{f' · {p.words}' if p.words else ''}"
+
+
+@card_of(LeftOut)
+def _left_out(p: LeftOut, board: Board | None) -> tuple[str, str]:
+    words = next((c.words for c in board.checks if c.id == p.check), p.check) if board else p.check
+    return "Left out", f"{words}: {p.reason}"
 
 
 @card_of(Wait)

@@ -13,6 +13,7 @@ from dextrum.core.board import Method
 from dextrum.core.diagnosis.functions import state_chances
 from dextrum.core.diagnosis.likelihood import check_chances
 from dextrum.core.draw.states import states_of
+from dextrum.core.proof.tries import tries_left
 from dextrum.core.reference.off_points import off_points
 
 SAME_READING = 1e-3
@@ -213,7 +214,8 @@ def try_actions(weighing: Weighing) -> list[Action]:
              and item.touches == 1 and item.epoch == facts.epoch and not item.isolated}
     if "failed" in again.values():
         again = {check: seen for check, seen in again.items() if seen == "failed"}
-    due = [check for check in board.checks if check.id not in (facts.proofs or {}) or check.id in again]
+    due = [check for check in board.checks if (check.id not in (facts.proofs or {}) or check.id in again)
+           and check.id not in (facts.left_out or {})]
     passing = [(check, live) for check in due
                if (live := check_chances(weighing.advice.model, check.id, weighing.broken)) is not None]
     joints = [weighing.weight * np.stack([live, 1.0 - live]) for _, live in passing]
@@ -227,6 +229,11 @@ def try_actions(weighing: Weighing) -> list[Action]:
             "failed": (f"Try once more: {words}", "Re-plug and retry: a first picture can fail."),
             "passed": (f"Try once more: {words}", "It has worked once, and a single try can mislead."),
         }.get(again.get(check.id, ""), (f"Try it: {words}", "Readings cannot show this; it must be tried."))
-        actions.append(Action("try", check.id, title, "assembled just enough; port screws in, heat sink on", why,
+        how = "assembled just enough; port screws in, heat sink on"
+        left = tries_left(facts, check.id)
+        if left is not None and left.passed and not left.enough:
+            title, how = f"Try on: {words}", left.words
+            why = f"It comes and goes: gone with {percent(left.gone)} so far."
+        actions.append(Action("try", check.id, title, how, why,
                               minutes, cost, expected + cost))
     return actions

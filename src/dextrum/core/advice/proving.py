@@ -11,6 +11,7 @@ from dextrum.core.advice.measuring import supply_actions, try_actions
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent
 from dextrum.core.assumptions.planning import CLEARED, MOST_TRIES, TRIED_AGAIN
+from dextrum.core.proof.tries import unproved
 from dextrum.core.reference.off_points import ON_GROUND, PLAIN_FAULTS, off_points
 
 
@@ -30,9 +31,16 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
     # What no function answers for, such as a missing screw, is put right and ticked again: it speaks of no part.
     failed = [check.id for check in board.checks
               if check.functions and check.id in (facts.proofs or {}) and check.id not in passed]
-    missing = [check for check in board.checks if check.id not in passed]
+    missing = [check for check in board.checks if check.id not in passed and check.id not in (facts.left_out or {})]
     works = any(check.functions for check in board.checks) and not any(check.functions for check in missing)
     shaky = next((c for c in board.checks if c.id in facts.shaky_checks and c.functions), None)
+    unsure = next(iter(unproved(facts, tuple(check.id for check in board.checks if check.id in passed))), None)
+    if board.checks and not missing and not failed and unsure is not None:
+        check = next(c for c in board.checks if c.id == unsure.check)
+        minutes = check.minutes if unsure.wanted_tries else unsure.wanted_minutes - unsure.minutes
+        return Action("try", check.id, f"Try on: {check.words[0].lower()}{check.words[1:]}", unsure.words,
+                      f"It comes and goes: gone with {percent(unsure.gone)} so far.", minutes,
+                      weighing.minutes_cost(check.minutes), weighing.now)
     if board.checks and not missing and not failed and shaky is not None:
         return Action("try", shaky.id, f"Try once more: {shaky.words[0].lower()}{shaky.words[1:]}", "plug it in again",
                       "It failed, and has passed once since: what goes home has passed twice.", shaky.minutes,

@@ -32,6 +32,14 @@ BAD_SUPPLY_STATES = assumed(
     "bad_supply_states", {'least': 0.6, 'blinking': 0.2, 'unknown': 0.1}, "chance", 0.01, 0.9,
     "What a bad supply, cable or dock looks like at the meter; the rest is as usual.",
     "Most give nothing; some come and go.")
+REPAIR_TOOK = assumed(
+    "repair_took", 0.5, "chance", 0.2, 0.9,
+    "A repair of a fault that comes and goes has taken, before anything was tried.",
+    "Nobody has seen it yet; the tries decide.")
+GONE_ENOUGH = assumed(
+    "gone_enough", 0.95, "chance", 0.8, 0.99,
+    "That a fault that comes and goes is gone, from which the unit may go back.",
+    "One in twenty comes back; twice as many tries would halve that.")
 MOVES_WITH_PLUG = assumed(
     "moves_with_plug", 0.5, "chance", 0.2, 0.9,
     "The draw comes and goes with the plug where a contact or its joint is at fault.",

@@ -217,13 +217,14 @@ def sizes_of(expected: Expected, near: np.ndarray) -> np.ndarray:
 def _functional(model: DiagnosisModel, item: EvidenceItem, source: object, gone: np.ndarray,
                 flat: float) -> Witness | None:
     """Symptoms, draw and checks: they speak of what is broken, not of where."""
-    key = (item.kind, item.subject, _told_apart(source), flat if item.kind == "symptom" else 0.0, item.touches)
+    hidden = item.value if item.kind == "check" and not np.isnan(item.value) else 0.0
+    key = (item.kind, item.subject, _told_apart(source), flat if item.kind == "symptom" else hidden, item.touches)
 
     def of_broken(broken: np.ndarray, of: str) -> np.ndarray | None:
         if item.kind == "symptom":
             return symptom_log_likelihood(model, item.subject, bool(source), flat, broken)
         if item.kind == "check":
-            return check_log_likelihood(model, item.subject, bool(source), broken, item.touches)
+            return check_log_likelihood(model, item.subject, bool(source), broken, item.touches, hidden)
         if isinstance(source, Swap):
             return swap_log_likelihood(model, source.symptom, source.gone, broken)
         if isinstance(source, RailVolts):

@@ -319,9 +319,17 @@ def rail_log_likelihood(model: DiagnosisModel, rail: str, volts: float, orientat
 
 
 def check_log_likelihood(model: DiagnosisModel, check: str, passed: bool, broken: np.ndarray | None = None,
-                         touches: int = 1) -> np.ndarray | None:
+                         touches: int = 1, hidden: float = 0.0) -> np.ndarray | None:
+    """ln chance of a check's outcome under each row, (R,); None where it tests no function. hidden: of a fault that
+    comes and goes, the chance that one try does not show it; 0 of one that is always there."""
     chances = check_chances(model, check, broken, touches)
-    return None if chances is None else np.asarray(np.log(chances if passed else 1.0 - chances))
+    if chances is None or not hidden:
+        return None if chances is None else np.asarray(np.log(chances if passed else 1.0 - chances))
+    slips = CHECK_SLIPS ** touches
+    works = (chances - slips) / (1.0 - 2.0 * slips)
+    if passed:
+        return np.asarray(np.log((1.0 - slips) * works + max(hidden ** touches, slips) * (1.0 - works)))
+    return np.asarray(np.log(slips * works + max(1.0 - hidden, slips) * (1.0 - works)))
 
 
 def look_parts(model: DiagnosisModel, look: Look) -> tuple[np.ndarray, np.ndarray]:

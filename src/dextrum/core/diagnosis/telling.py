@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from operator import eq
 
 from dextrum.core.board import Board, Method
@@ -44,6 +44,15 @@ class Telling:
     found: Found = field(default_factory=dict)
     entry_id: str = ""
     moment: Moment = BEGINNING
+    hidden: dict[str, float] = field(default_factory=dict)
+    """Of checks whose fault comes and goes: the chance that one try does not show it."""
+
+    def hides(self, check: str, chance: float) -> None:
+        """The fault that a check shows comes and goes, and did so before it was said."""
+        self.hidden[check] = chance
+        for key, (item, source) in self.found.items():
+            if item.kind == "check" and item.subject == check:
+                self.found[key] = replace(item, value=chance), source
 
     def leaves_out(self, point: str) -> bool:
         """Whether the reading of this point by the present entry is left out."""

@@ -12,6 +12,7 @@ if TYPE_CHECKING:
     from dextrum.core.entries.audit import Audit
     from dextrum.core.entries.board_look import BoardLook
     from dextrum.core.entries.cause import Cause
+    from dextrum.core.entries.comes_and_goes import ComesAndGoes
     from dextrum.core.entries.draw_trace import DrawTrace
     from dextrum.core.entries.injection import Injection
     from dextrum.core.entries.intake import Intake
@@ -74,6 +75,9 @@ class FactsDraft:
     either_way_up: dict[tuple[int, str, str, bool], StandingReading] = field(default_factory=dict)
     apart: dict[tuple[int, str, str, frozenset[str]], StandingReading] = field(default_factory=dict)
     touched: list[Touched] = field(default_factory=list)
+    comes_and_goes: dict[str, ComesAndGoes] = field(default_factory=dict)
+    passes: dict[str, tuple[int, float]] = field(default_factory=dict)
+    left_out: dict[str, str] = field(default_factory=dict)
     photos: dict[str, tuple[Photo, datetime]] = field(default_factory=dict)
     measured_alone: dict[str, PartAlone] = field(default_factory=dict)
     reworks: list[tuple[int, Rework]] = field(default_factory=list)

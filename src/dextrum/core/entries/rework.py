@@ -49,6 +49,7 @@ class Rework(EntryKind):
         else:
             facts.proofs.clear()
             facts.passed_since.clear()
+            facts.passes.clear()
             facts.rail_volts.clear()
             facts.injections.clear()
         if self.action in HOT_ACTIONS:

@@ -34,6 +34,7 @@ from dextrum.desktop.library.library_commands import LibraryCommands
 from dextrum.desktop.packmaking.packmaking_commands import PackmakingCommands
 from dextrum.desktop.photos.photo_commands import PhotoCommands
 from dextrum.desktop.port.reading_commands import ReadingCommands
+from dextrum.desktop.proof.proof_commands import ProofCommands
 from dextrum.desktop.supply.gear_commands import GearCommands
 from dextrum.desktop.supply.supply_commands import SupplyCommands
 from dextrum.desktop.theme import look
@@ -83,6 +84,7 @@ class WindowCommands:
         self.packmaking = PackmakingCommands(window)
         self.photos = PhotoCommands(window)
         self.sheets = SheetCommands(window)
+        self.proof = ProofCommands(window)
         self.supply = SupplyCommands(window)
         self.capture = CaptureCommands(window, window.capture_panel)
         self.gear = GearCommands(window, self.capture.sounder)
@@ -91,7 +93,7 @@ class WindowCommands:
                           **ReadingCommands(window).handlers, **SafetyCommands(window).handlers,
                           **EliminationCommands(window).handlers,
                           **self.looking.handlers, **self.packmaking.handlers, **self.photos.handlers,
-                          **self.sheets.handlers,
+                          **self.sheets.handlers, **self.proof.handlers,
                           "job.due": self.go_to_due}
         self.keeping = KeepingCommands(window)
         self.handlers["keep.backup"] = self.keeping.back_up

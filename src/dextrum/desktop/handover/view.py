@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButto
 from dextrum.app.handover.handover import Sheet, make_sheet, sheet_html
 from dextrum.app.handover.results import RESULTS
 from dextrum.app.handover.shop_paper import shop_paper
+from dextrum.core.proof.tries import unproved
 from dextrum.core.trail import Outcome
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.value_field import ValueField
@@ -99,7 +100,14 @@ class HandoverView(JobView):
         board, facts = self.model.board, self.model.facts
         if chosen == "repaired" and board is not None:
             proofs = facts.proofs or {}
-            missing = [c for c in board.checks if c.id not in proofs or not proofs[c.id].passed]
+            missing = [c for c in board.checks if (c.id not in proofs or not proofs[c.id].passed)
+                       and c.id not in (facts.left_out or {})]
+            unsure = unproved(facts, tuple(c.id for c in board.checks if c.id in proofs))
+            if not missing and unsure:
+                words = next(c.words for c in board.checks if c.id == unsure[0].check)
+                self.say_trouble(f"It comes and goes: {unsure[0].words} of '{words.lower()}' so far. Try on, or choose "
+                                 "another outcome.")
+                return
             if missing:
                 self.say_trouble(f"Not proved yet: {missing[0].words.lower()}"
                                  + (f" and {len(missing) - 1} more" if len(missing) > 1 else "")

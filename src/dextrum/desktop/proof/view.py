@@ -6,10 +6,14 @@ from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
+from dextrum.core.proof.tries import tries_left, unproved
 from dextrum.core.trail import Proof
 from dextrum.desktop.frame.job_model import JobModel
+from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.frame.view import JobView, clear_layout, quiet_label
+from dextrum.desktop.theme import look
 
+TIME_PIXELS = 56
 CHOOSING = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason, Qt.FocusReason.MouseFocusReason,
             Qt.FocusReason.ShortcutFocusReason)
 
@@ -73,7 +77,7 @@ class CheckButton(QPushButton):
 
 class ProofView(JobView):
     name = "proof"
-    commands = ("swap.known_good", "gear.proved", "job.wait")
+    commands = ("proof.sometimes", "proof.leave", "swap.known_good", "gear.proved", "job.wait")
     shows_advice = True
     keys = (("P", "the chosen check passed"), ("F", "the chosen check failed"),
             ("↑ ↓", "choose the check above, below"))
@@ -91,6 +95,7 @@ class ProofView(JobView):
         self.body.addStretch(1)
         self.buttons: dict[str, CheckButton] = {}
         self.marks: dict[str, QLabel] = {}
+        self.times: dict[str, ValueField] = {}
         self._shown_for = ""
 
     def refresh(self) -> None:
@@ -103,19 +108,31 @@ class ProofView(JobView):
         for check in checks:
             proof = proofs.get(check.id)
             mark = "–  not yet" if proof is None else "✓  passed" if proof.passed else "✗  failed"
+            left = tries_left(facts, check.id)
+            if check.id in (facts.left_out or {}):
+                mark = "–  left out"
+            elif left is not None and (proof is None or proof.passed):
+                mark = f"{'✓' if left.enough else '…'}  {left.words}"
+            self.times[check.id].setVisible(left is not None and left.wanted_minutes > 0.0)
             self.marks[check.id].setText(mark)
             self.marks[check.id].setObjectName("quiet" if proof is None else "section" if proof.passed else "hold")
             self.marks[check.id].style().unpolish(self.marks[check.id])
             self.marks[check.id].style().polish(self.marks[check.id])
         failed = [c for c in checks if c.id in proofs and not proofs[c.id].passed]
         passed = sum(1 for c in checks if c.id in proofs and proofs[c.id].passed)
+        out = sum(c.id in (facts.left_out or {}) for c in checks)
+        unsure = unproved(facts, tuple(c.id for c in checks if c.id in proofs and proofs[c.id].passed))
         if failed:
             words = f"{failed[0].words[0].lower()}{failed[0].words[1:]}"
             self.sentence.setText(f"Failed: {words}. Suspects updated.")
-        elif checks and passed == len(checks):
-            self.sentence.setText("Proof passed. Write the outcome and hand it over.")
+        elif checks and passed + out == len(checks) and unsure:
+            self.sentence.setText(f"It comes and goes: {unsure[0].words} so far, gone with {unsure[0].gone:.0%}. "
+                                  "Try on.")
+        elif checks and passed + out == len(checks):
+            self.sentence.setText("Proof passed. Write the outcome and hand it over." if not out else
+                                  f"Proof passed, {out} left out on purpose. Write the outcome and hand it over.")
         else:
-            self.sentence.setText(f"{passed} of {len(checks)} checks passed.")
+            self.sentence.setText(f"{passed} of {len(checks)} checks passed{f', {out} left out' if out else ''}.")
         held = [g.words for g in self.model.gates if g.holds_power]
         self.detail.setText(f"Hold: {held[0]} Ctrl+G goes on with a reason." if held
                             else "Assembled just enough for what is tried.")
@@ -123,12 +140,19 @@ class ProofView(JobView):
 
     def _build(self) -> None:
         clear_layout(self.grid)
-        self.buttons, self.marks = {}, {}
+        self.buttons, self.marks, self.times = {}, {}, {}
         for row, check in enumerate(self.model.board.checks if self.model.board else ()):
             mark = QLabel()
             mark.setMinimumWidth(110)
             button = CheckButton(self, check.id, check.words)
             minutes = quiet_label(f"{check.minutes:g} min")
+            time = ValueField()
+            time.setPlaceholderText("min")
+            time.setMaximumWidth(look.px(TIME_PIXELS))
+            time.setAccessibleName(f"Minutes without it: {check.words}")
+            time.setToolTip("For how many minutes it was tried without the fault; Enter passes it")
+            time.returnPressed.connect(lambda one=check.id: self.tick(one, True))
+            time.hide()
             self.grid.addWidget(mark, row, 0)
             self.grid.addWidget(button, row, 1)
             for place, (words, passed) in enumerate((("Passed", True), ("Failed", False)), start=2):
@@ -139,18 +163,42 @@ class ProofView(JobView):
                 tick.clicked.connect(lambda _checked=False, one=check.id, good=passed: self.tick(one, good))
                 self.grid.addWidget(tick, row, place)
             self.grid.addWidget(minutes, row, 4)
-            self.buttons[check.id], self.marks[check.id] = button, mark
+            self.grid.addWidget(time, row, 5)
+            self.buttons[check.id], self.marks[check.id], self.times[check.id] = button, mark, time
 
     def tick(self, check: str, passed: bool) -> None:
-        held = self.model.held_back(Proof(check, passed))
-        self.say_trouble(held)
-        if held or not self.model.record(Proof(check, passed)):
+        minutes = self._minutes(check) if passed else 0.0
+        if minutes is None:
+            self.say_trouble("It goes by time: type for how many minutes it ran without the fault, then pass it.")
+            self.times[check].setFocus()
             return
+        proof = Proof(check, passed, minutes=minutes)
+        held = self.model.held_back(proof)
+        self.say_trouble(held)
+        if held or not self.model.record(proof):
+            return
+        self.times[check].clear()
         words = next((c.words for c in self.model.board.checks if c.id == check), check) if self.model.board else check
         self.model.recorded.emit(f"{'Passed' if passed else 'Failed'}: {words}")
-        if passed:
+        left = tries_left(self.model.facts, check)
+        if passed and (left is None or left.enough):
             self.buttons[check].chosen = True
             self.step(check, 1)
+
+    def _minutes(self, check: str) -> float | None:
+        """Those typed beside a check of what goes by time; None where they are missing, 0 for any other check."""
+        left = tries_left(self.model.facts, check)
+        if left is None or not left.wanted_minutes:
+            return 0.0
+        try:
+            minutes = float(self.times[check].text().replace(",", "."))
+        except ValueError:
+            return None
+        return minutes if 0.0 < minutes <= 100_000.0 else None
+
+    def chosen_check(self) -> str:
+        """The check whose row has the keyboard; empty where none has."""
+        return next((check for check, button in self.buttons.items() if button.hasFocus() or button.chosen), "")
 
     def step(self, check: str, by: int) -> None:
         ids = list(self.buttons)

@@ -1,0 +1,1 @@
+"""Proof: what is said of checks."""

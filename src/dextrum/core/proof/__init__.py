@@ -1,0 +1,1 @@
+"""What must be tried before a unit goes back, and how often."""

@@ -1,0 +1,65 @@
+"""What the commands of the proof do: that something comes and goes, that a check is left out."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from dextrum.core.trail import ComesAndGoes, LeftOut
+from dextrum.errors import DextrumError
+
+if TYPE_CHECKING:
+    from dextrum.desktop.frame.window import MainWindow
+
+
+class ProofCommands:
+    """Handlers by command id."""
+
+    def __init__(self, window: MainWindow) -> None:
+        self.window, self.model = window, window.model
+        self.handlers: dict[str, Callable[[], None]] = {
+            "proof.sometimes": self.sometimes, "proof.leave": self.leave}
+
+    def _checks(self) -> tuple[tuple[str, str], ...]:
+        """All checks, the chosen one first."""
+        board = self.model.board
+        chosen = self.window.views.proof.chosen_check()
+        checks = board.checks if board is not None else ()
+        return tuple((c.id, c.words) for c in sorted(checks, key=lambda one: one.id != chosen))
+
+    def sometimes(self) -> None:
+        """How often it shows; then it is tried as often as it takes."""
+        checks = self._checks()
+        if not checks:
+            self.window.trail.say("This pack lists no checks.")
+            return
+
+        def answer(text: str, check: str) -> str:
+            from dextrum.app.proof.often import parse_often, wanted_words
+
+            try:
+                said: ComesAndGoes = parse_often(check, text)
+            except DextrumError as problem:
+                return f"{problem.happened} {problem.next_step}"
+            if self.model.record(said):
+                self.window.trail.say(f"Comes and goes: {wanted_words(said)}")
+            return ""
+
+        self.window.ask.ask("How often does it show? 1 in 5, 20 %, every 10 min; then what brings it on", answer, "",
+                            checks, self.window.focusWidget())
+
+    def leave(self) -> None:
+        """A check that is left out on purpose, and why."""
+        checks = self._checks()
+        if not checks:
+            self.window.trail.say("This pack lists no checks.")
+            return
+
+        def answer(text: str, check: str) -> str:
+            if not text.strip():
+                return "A reason: it stands on the owner's sheet."
+            if self.model.record(LeftOut(check, text.strip())):
+                self.window.trail.say("Left out; the reason stands on the sheet.")
+            return ""
+
+        self.window.ask.ask("Why is it left out? The owner reads it", answer, "", checks, self.window.focusWidget())
