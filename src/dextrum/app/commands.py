@@ -26,6 +26,7 @@ class InHand:
     removed: bool = False
     own_pack: bool = False
     photos: bool = False
+    closed: bool = False
     cell: str = ""
     demo: bool = False
     multimeter: bool = False
@@ -53,6 +54,7 @@ NEEDS: dict[str, tuple[Callable[[InHand], bool], str]] = {
     "tester": (lambda now: now.tester, "No port tester is connected: Ctrl+Shift+F looks for one."),
     "power_meter": (lambda now: now.power_meter, "No power meter is connected: Ctrl+Shift+F looks for one."),
     "instrument": (lambda now: now.instrument, "No instrument is connected."),
+    "closed": (lambda now: now.closed, "This job is still open."),
     "photos": (lambda now: now.photos, "There is no photo of this unit yet."),
     "demo": (lambda now: now.demo, "It is on the demo bench: Look at the demo bench."),
     "cell_unplugged": (lambda now: now.cell != "unplugged", "The cell is unplugged already."),
@@ -102,6 +104,8 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
         Command("job.due", "Go to the job that calls", "Ctrl+D", "a wait has ended", "alarm timer", ("calls",)),
         Command("job.earlier", "Open this unit's earlier job", "",
                 "the same serial was here before", "history", ("job", "earlier"), short="Earlier job"),
+        Command("job.comeback", "This unit came back", "", "a new job that knows this closed one",
+                "again return reopen warranty", ("job", "closed"), short="It came back…"),
         Command("job.wait", "Wait, on the shelf", "Ctrl+W",
                 "for parts, a cell, the owner: say until when", "pause shelve postpone later", ("job",)),
         Command("job.wait_draw", "Wait until the draw is clear", "Ctrl+Shift+W",

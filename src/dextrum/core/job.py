@@ -49,6 +49,7 @@ class JobFacts:
     symptom, in order. touched: pairs in continuity, in order. photos: with their
     times, in the order in which they came. comes_and_goes: what was said of a check's fault; passes: of checks, how
     often in a row since the last repair, and for how many minutes; left_out: checks left out on purpose, and why.
+    comes_back: id of the closed job after which the unit came back.
     measured_alone: the latest by the part whose place it is to take.
     isolated: what is off now. rail_volts: of the current epoch, by rail check; injections: of the same, in order.
     tester_faults: entry and point of readings that are the tester's fault, see `reference.tester`; warm: of those that
@@ -90,6 +91,7 @@ class JobFacts:
     swaps: tuple[Swap, ...] = ()
     touched: tuple[Touched, ...] = ()
     photos: tuple[tuple[Photo, datetime], ...] = ()
+    comes_back: str = ""
     comes_and_goes: Mapping[str, ComesAndGoes] | None = None
     passes: Mapping[str, tuple[int, float]] | None = None
     left_out: Mapping[str, str] | None = None
@@ -184,7 +186,8 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
         own_cell_swollen=f.swollen, cleaned=f.cleaned, unaudited=f.unaudited, isolated=f.moment.isolated,
         apart=f.apart, rail_volts=f.rail_volts, injections=tuple(f.injections), board_looks=f.board_looks,
         audits=tuple(f.audits), swaps=tuple(f.swaps.values()), reworks=tuple(f.reworks),
-        touched=tuple(f.touched), photos=tuple(f.photos.values()), comes_and_goes=f.comes_and_goes,
+        touched=tuple(f.touched), photos=tuple(f.photos.values()), comes_back=f.comes_back,
+        comes_and_goes=f.comes_and_goes,
         passes=f.passes, left_out=f.left_out, measured_alone=f.measured_alone,
         rework_plan=f.rework_plan, rework_steps=tuple(f.rework_steps),
         planned_from=f.planned_from, cause=f.cause, cause_epoch=f.cause_epoch,

@@ -255,6 +255,15 @@ class JobStore:
         with told_as_store_errors("The jobs can't be read"), self.engine.connect() as db:
             return tuple(str(row[0]) for row in db.execute(query))
 
+    def came_back(self) -> frozenset[str]:
+        """Ids of closed jobs after which the unit came back."""
+        t = entries_table.c
+        with told_as_store_errors("The jobs can't be read"), self.engine.connect() as db:
+            rows = db.execute(sa.select(t.payload).where(t.kind == "job_opened",
+                                                         t.payload.contains('"comes_back": "', autoescape=True)))
+            found = {str(json.loads(payload).get("comes_back", "")) for (payload,) in rows}
+        return frozenset(found - {""})
+
     def first_opened(self) -> datetime | None:
         """When the first job came in; None on an empty bench."""
         with told_as_store_errors("The jobs can't be read"), self.engine.connect() as db:

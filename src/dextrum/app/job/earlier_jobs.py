@@ -28,3 +28,19 @@ def earlier_words(rows: tuple[JobRow, ...], last: JobFacts) -> str:
     before = "" if not more else f"; {more} job{'' if more == 1 else 's'} before that"
     said = filter(None, (day_words(rows[0].opened_at), works, RESULTS[rows[0].outcome]))
     return f"Here before: {', '.join(said)}{before}."
+
+
+def comeback_words(now: JobFacts, then: JobFacts, minutes: float) -> str:
+    """'Came back 12 days after it came in: J1 replaced then, 113 min of work. The same complaint as then.'
+
+    minutes: of work then.
+    """
+    if not now.comes_back or then.opened_at is None or now.opened_at is None:
+        return ""
+    days = (now.opened_at - then.opened_at).days
+    done = ", ".join(f"{work.part} {DONE[work.action]}" for _, work in then.reworks) or "nothing repaired"
+    words = f"Came back {days} day{'' if days == 1 else 's'} after it came in: {done} then, {minutes:.0f} min of work."
+    if now.intake is None or then.intake is None or not now.intake.present:
+        return words
+    same = set(now.intake.present) & set(then.intake.present)
+    return f"{words} {'The same complaint as then.' if same else 'Another complaint than then.'}"

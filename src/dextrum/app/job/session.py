@@ -111,6 +111,17 @@ class BenchSession:
         self._here[job_id] = {first.id}
         return job_id
 
+    def open_comeback(self, job_id: str) -> str:
+        """The unit of a closed job came back: a new job that knows the old; returns its id. Raises EntryRefusedError
+        for a job that is still open, StoreError."""
+        facts = job_facts(self.store.trail(job_id))
+        if facts.outcome is None:
+            raise EntryRefusedError(f"{facts.serial} is still open.", "Nothing was recorded.", "Go on with this job.")
+        first = new_entry(JobOpened(facts.serial, facts.model, facts.pack_id, job_id), self.who, self.clock())
+        new = self.store.create(first)
+        self._here[new] = {first.id}
+        return new
+
     def record(self, job_id: str, *payloads: Payload, known: tuple[Entry, ...] | None = None) -> tuple[Entry, ...]:
         """Commit payloads to a job's trail, all or none."""
         new = tuple(new_entry(payload, self.who, self.clock()) for payload in payloads)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from typing import TYPE_CHECKING
 
+from dextrum.core.assumptions.repairs import CAME_BACK
 from dextrum.progress import Told, go_on, unheard
 
 if TYPE_CHECKING:
@@ -35,10 +36,11 @@ def learn(store: JobStore, library: PackLibrary, pack_id: str, told: Told = unhe
 
     board = library.board(pack_id)
     closed = store.closed_of_pack(pack_id, MOST_JOBS)
-    jobs = []
+    jobs, came_back = [], store.came_back()
     for place, job in enumerate(closed):
         go_on(told, place / len(closed), "What was learned before stands.")
-        jobs.append(parts_at_fault(store.trail(job)))
+        share = CAME_BACK if job in came_back else 1.0
+        jobs.append({part: share * weight for part, weight in parts_at_fault(store.trail(job)).items()})
     counted = [job for job in jobs if job]
     factors = learned_factors(board, counted)
     kept = kept_factors(store)
@@ -49,7 +51,10 @@ def learn(store: JobStore, library: PackLibrary, pack_id: str, told: Told = unhe
         return "No closed and proved job of this board yet: the pack's own rates are used."
     telling = sorted((part for part, f in factors.items() if abs(f - 1.0) > TELLING), key=lambda p: -factors[p])
     words = ", ".join(f"{part} \u00d7{factors[part]:.1f}" for part in telling[:SHOWN])
-    return f"Learned from {len(counted)} closed job{'s' if len(counted) != 1 else ''}: {words or 'nothing stands out'}."
+    back = len(came_back & set(closed))
+    came = f", {back} of which came back" if back else ""
+    return (f"Learned from {len(counted)} closed job{'s' if len(counted) != 1 else ''}{came}: "
+            f"{words or 'nothing stands out'}.")
 
 
 def forget(store: JobStore, library: PackLibrary, pack_id: str) -> None:

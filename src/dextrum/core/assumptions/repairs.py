@@ -48,6 +48,10 @@ EARLIER = assumed(
     "earlier", 0.5, "weight", 0, 1,
     "Weight of a repair that was not the last one.",
     "The unit did not work yet after it.")
+CAME_BACK = assumed(
+    "came_back", 0.3, "weight", 0, 1,
+    "Weight of a closed job after which the unit came back.",
+    "What was repaired may not have been what was wrong.")
 LEARNED_LEAST = assumed(
     "learned_least", 0.25, "times", 0.05, 1.0,
     "How far a shop's closed jobs can lower a part's rate, beside its pack's.",

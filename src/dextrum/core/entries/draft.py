@@ -63,6 +63,7 @@ class FactsDraft:
     model: str = ""
     pack_id: str = ""
     opened_at: datetime | None = None
+    comes_back: str = ""
     intake: Intake | None = None
     look: Look | None = None
     look_epoch: int = -1

@@ -12,7 +12,8 @@ from dextrum.app.commands import BY_ID, Command
 from dextrum.desktop.frame.command_row import GAP, drop_down, menu_of
 from dextrum.desktop.frame.elided_label import ElidedLabel
 
-JOB_MENU = ("job.wait", "job.wait_draw", "job.earlier", "job.export", "copy.text", "copy.picture", "sheet.pdf",
+JOB_MENU = ("job.wait", "job.wait_draw", "job.earlier", "job.comeback",
+            "job.export", "copy.text", "copy.picture", "sheet.pdf",
             "sheet.html")
 CELL_MENU = ("cell.unplugged", "cell.plugged", "cell.known_good", "cell.new")
 METER_MENU = ("meter.next", "meter.set_up", "meter.remove", "library.reference_meter", "board.temperature")

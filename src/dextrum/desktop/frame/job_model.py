@@ -14,7 +14,8 @@ from typing import TYPE_CHECKING, cast
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from dextrum.app.commands import Command, InHand
-from dextrum.app.job.earlier_jobs import earlier_words
+from dextrum.app.handover.work_minutes import minutes_of_work
+from dextrum.app.job.earlier_jobs import comeback_words, earlier_words
 from dextrum.app.job.session import BenchSession
 from dextrum.app.reading.comparing import Comparison, earlier_scans, known_good_boards
 from dextrum.app.reading.judged import JudgedReading, judged_readings
@@ -60,6 +61,7 @@ class JobModel(QObject):
         self.board: Board | None = None
         self.earlier: tuple[JobRow, ...] = ()
         self.earlier_words = ""
+        self.went_home: tuple[Comparison, ...] = ()
         self.judged: dict[str, JudgedReading] = {}
         self.gates: tuple[Gate, ...] = ()
         self.asked: Gate | None = None
@@ -96,7 +98,7 @@ class JobModel(QObject):
         self.session.begin(job_id, self.trail)
         self.facts = job_facts(self.trail)
         self.board = None
-        self.earlier, self.earlier_words = (), ""
+        self.earlier, self.earlier_words, self.went_home = (), "", ()
         if job_id:
             self._look_back()
             try:
@@ -116,6 +118,22 @@ class JobModel(QObject):
             self.problem.emit(str(problem))
             return
         self.earlier_words = earlier_words(self.earlier, last)
+        if self.facts.comes_back:
+            self._look_back_at(self.facts.comes_back)
+
+    def _look_back_at(self, job_id: str) -> None:
+        """What stood when the unit went home is what its readings are laid over, as long as nothing else is chosen."""
+        try:
+            trail = self.session.store.trail(job_id)
+        except DextrumError as problem:
+            self.problem.emit(str(problem))
+            return
+        then = job_facts(trail)
+        self.earlier_words = comeback_words(self.facts, then, minutes_of_work(trail)) or self.earlier_words
+        self.went_home = tuple(replace(scan, name=f"when it went home, {scan.name}")
+                               for scan in earlier_scans(trail)[-1:])
+        if self.comparison is None and self.went_home:
+            self.comparison = self.went_home[0]
 
     def reload(self) -> None:
         """Read the trail anew; nothing happens when it is as it was, or holds what could not be kept. Raises
@@ -251,7 +269,7 @@ class JobModel(QObject):
         if self.board is None:
             return ()
         known = self.session.library.pack(self.facts.pack_id).known_good
-        return (*earlier_scans(self.trail), *known_good_boards(known, self.session.meter))
+        return (*self.went_home, *earlier_scans(self.trail), *known_good_boards(known, self.session.meter))
 
     def compare_with(self, comparison: Comparison | None) -> None:
         """Lay other readings under those in hand, or take them away."""
@@ -318,7 +336,7 @@ class JobModel(QObject):
                       held=bool(self.gates) or self.asked is not None, entries=len(standing(self.trail)) > 1,
                       struck=bool(struck_ids(self.trail)), earlier=bool(self.earlier), calls=self.calls(),
                       compared=self.comparison is not None, removed=bool(facts.isolated), cell=facts.cell,
-                      photos=bool(self.facts.photos),
+                      photos=bool(self.facts.photos), closed=self.facts.outcome is not None,
                       own_pack=self.board is not None and self.session.library.is_own(self.board.pack_id),
                       **self.instruments_in_hand())
 

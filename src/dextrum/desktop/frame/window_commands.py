@@ -67,7 +67,7 @@ class WindowCommands:
             "job.new": self.new_job, "job.search": self.window.shelf.search.setFocus,
             "job.next": lambda: self.window.shelf.step(1), "job.previous": lambda: self.window.shelf.step(-1),
             "job.export": self.export_job, "job.import": self.ask_import, "job.wait": self.wait,
-            "job.earlier": self.earlier_job,
+            "job.earlier": self.earlier_job, "job.comeback": self.comeback,
             "board.temperature": self.board_temperature,
             "trail.strike": self.model.strike_last, "trail.back": self.model.bring_back,
             "trail.strike_one": self.strike_chosen, "step.go": self.go,
@@ -266,6 +266,10 @@ class WindowCommands:
             self.window.open_job(self.model.earlier[0].id)
         else:
             self.window.trail.say("This unit was not here before, by its serial.")
+
+    def comeback(self) -> None:
+        """A new job of the same unit that knows the closed one in hand."""
+        self.window.open_job(self.window.session.open_comeback(self.model.job_id))
 
     def wait(self) -> None:
         def answer(text: str, _choice: str) -> str:

@@ -20,6 +20,7 @@ CHOICES = ("repaired", "no_fault", "returned", "donor")
 class HandoverView(JobView):
     name = "handover"
     commands = ("sheet.pdf", "sheet.html", "sheet.shelf", "sheet.label", "sheet.shelf_html", "shop.paper",
+                "job.comeback",
                 "cause.supply", "cause.dock", "cause.force", "cause.liquid",
                 "cause.unknown", "library.offer")
 
