@@ -9,7 +9,17 @@ from dextrum.app.job.earlier_jobs import comeback_words
 from dextrum.app.library.learning import learn
 from dextrum.core.assumptions.repairs import CAME_BACK
 from dextrum.core.job import job_facts
-from dextrum.core.trail import Intake, JobOpened, Look, Outcome, Payload, PointReading, Proof, Readings, Rework
+from dextrum.core.trail import (
+    Intake,
+    JobOpened,
+    Look,
+    Outcome,
+    Payload,
+    PointReading,
+    Proof,
+    Readings,
+    Rework,
+)
 from dextrum.errors import EntryRefusedError
 from dextrum.store.entries import new_entry
 from tests.support import DUO, START, duo_board, trail_of
@@ -17,9 +27,10 @@ from tests.test_papers import RED
 from tests.test_pictures import StoreCase
 from tests.window_support import WindowCase
 
-REPAIRED: tuple[Payload, ...] = (Intake("dark", ("no_dock",)), Look(("clean",)), Readings(RED, (PointReading("J1.B5", 0.001),), "M1"),
-            Rework("replace", "U1", "lot 3"), Readings(RED, (PointReading("J1.B5", 0.586),), "M1"),
-            *(Proof(check.id, True) for check in duo_board().checks), Outcome("repaired"))
+REPAIRED: tuple[Payload, ...] = (
+    Intake("dark", ("no_dock",)), Look(("clean",)), Readings(RED, (PointReading("J1.B5", 0.001),), "M1"),
+    Rework("replace", "U1", "lot 3"), Readings(RED, (PointReading("J1.B5", 0.586),), "M1"),
+    *(Proof(check.id, True) for check in duo_board().checks), Outcome("repaired"))
 
 
 class ComebackTest(StoreCase):

@@ -27,6 +27,7 @@ from dextrum.core.trail import (
     Danger,
     DrawTrace,
     Entry,
+    Fastened,
     Gear,
     Injection,
     Intake,
@@ -75,15 +76,15 @@ EXAMPLES: tuple[Payload, ...] = (
     ReworkStep("F1", "small-part", 2, "", "Clamp the board."), Audit(("flux",)),
     Touched("C14.1", "U4.3", False),
     ComesAndGoes("dock_a", 0.2, words="warm"), LeftOut("rails", "no controllers came along"),
+    Fastened("S5", "wrong_length", 6.0),
     Photo("0" * 64, 40, 30, "port", "", "A5 bent", (PhotoMark("ring", 0.5, 0.5, 0.6, 0.5),)),
     PartAlone("U1", "donor SLS-0091", (ReadAlone("VBUS and GND", 0.512, 0.51, True), ReadAlone("SDA and GND",
               float("inf"), 0.6, False))), Cause("force"), Proof("dock_a", True),
     Wait("a part", "2026-05-20 10:00"), Outcome("repaired"), Override("look_first", "seen before"), Strike("e1"),
 )
-TELL_NOTHING = {"job_opened", "danger", "cell", "access", "isolation", "rework", "rework_plan", "rework_step",
-                "audit", "part_alone", "touched", "photo", "comes_and_goes", "left_out", "cause", "wait", "outcome",
-                "override", "strike",
-                "supply", "draw_trace"}
+TELL_NOTHING = {"job_opened", "danger", "cell", "access", "isolation", "rework", "rework_plan", "rework_step", "audit",
+                "part_alone", "touched", "fastened", "photo", "comes_and_goes", "left_out", "cause", "wait", "outcome",
+                "override", "strike", "supply", "draw_trace"}
 """Of faults by themselves. What the meter showed is told by `core.draw.records` for both ways up together."""
 
 

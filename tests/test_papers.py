@@ -41,7 +41,7 @@ from tests.support import DUO, START, duo_advice, duo_board, trail_of
 from tests.test_pictures import StoreCase, picture
 from tests.test_safety import OPENED
 from tests.test_supply_window import simulated
-from tests.window_support import Key, WindowCase
+from tests.window_support import Key, WindowCase, application
 
 MM = 25.4 / 72.0
 RED = Method.DIODE_RED_GROUND
@@ -133,6 +133,10 @@ class LabelTest(unittest.TestCase):
 
 
 class PdfTest(StoreCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        application()  # fonts need one
+
     def pages(self, html: str, paper: str = "a4") -> PdfReader:
         place = self.folder / f"{len(list(self.folder.iterdir()))}.pdf"
         write_pdf(html, place, "SLS-1 hand-over", paper=paper)

@@ -280,6 +280,16 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
                 short="Shop rates"),
         Command("shop.price", "Price of a part", "", "in this shop", "money cost", ("board",), short="Part price"),
     )),
+    ("Teardown", (
+        Command("view.teardown", "Teardown", "", "what is undone next, and put back",
+                "view screws open case", ("job",)),
+        Command("teardown.turn", "The way back, or in again", "", "screws go back where they were",
+                "assemble close reverse", ("board",), short="Turn round"),
+        Command("teardown.mat", "Mat to lay screws on", "", "in true size, with a rule to check the printer",
+                "print pdf paper", ("board",), short="Mat…"),
+        Command("teardown.add", "Add to the map of this unit", "", "each fastener as it is undone",
+                "describe new screw", ("board", "own_pack"), short="Add to the map…"),
+    )),
     ("Photos", (
         Command("view.photos", "Photos", "Alt+0", "as it came, the port, before and after", "view pictures images",
                 ("job",)),

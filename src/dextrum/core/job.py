@@ -14,6 +14,7 @@ from dextrum.core.trail import (
     ComesAndGoes,
     DrawTrace,
     Entry,
+    Fastened,
     Injection,
     Intake,
     Look,
@@ -49,7 +50,8 @@ class JobFacts:
     symptom, in order. touched: pairs in continuity, in order. photos: with their
     times, in the order in which they came. comes_and_goes: what was said of a check's fault; passes: of checks, how
     often in a row since the last repair, and for how many minutes; left_out: checks left out on purpose, and why.
-    comes_back: id of the closed job after which the unit came back.
+    comes_back: id of the closed job after which the unit came back. fasteners: the latest by fastener; fasteners_amiss:
+    those found missing, rounded or of a wrong length.
     measured_alone: the latest by the part whose place it is to take.
     isolated: what is off now. rail_volts: of the current epoch, by rail check; injections: of the same, in order.
     tester_faults: entry and point of readings that are the tester's fault, see `reference.tester`; warm: of those that
@@ -92,6 +94,8 @@ class JobFacts:
     touched: tuple[Touched, ...] = ()
     photos: tuple[tuple[Photo, datetime], ...] = ()
     comes_back: str = ""
+    fasteners: Mapping[str, Fastened] | None = None
+    fasteners_amiss: Mapping[str, Fastened] | None = None
     comes_and_goes: Mapping[str, ComesAndGoes] | None = None
     passes: Mapping[str, tuple[int, float]] | None = None
     left_out: Mapping[str, str] | None = None
@@ -187,6 +191,7 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
         apart=f.apart, rail_volts=f.rail_volts, injections=tuple(f.injections), board_looks=f.board_looks,
         audits=tuple(f.audits), swaps=tuple(f.swaps.values()), reworks=tuple(f.reworks),
         touched=tuple(f.touched), photos=tuple(f.photos.values()), comes_back=f.comes_back,
+        fasteners=f.fasteners, fasteners_amiss=f.fasteners_amiss,
         comes_and_goes=f.comes_and_goes,
         passes=f.passes, left_out=f.left_out, measured_alone=f.measured_alone,
         rework_plan=f.rework_plan, rework_steps=tuple(f.rework_steps),

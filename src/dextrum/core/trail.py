@@ -18,6 +18,7 @@ from dextrum.core.entries.cell import Cell
 from dextrum.core.entries.comes_and_goes import ComesAndGoes
 from dextrum.core.entries.danger import Danger
 from dextrum.core.entries.draw_trace import DrawTrace
+from dextrum.core.entries.fastened import Fastened
 from dextrum.core.entries.injection import Injection
 from dextrum.core.entries.intake import Intake
 from dextrum.core.entries.isolation import Isolation, with_isolation
@@ -42,9 +43,9 @@ from dextrum.core.entries.swap import SWAPS, Swap
 from dextrum.core.entries.touched import Touched
 from dextrum.core.entries.wait import Wait
 
-Payload = (JobOpened | Intake | Look | BoardLook | Danger | Swap | Supply | DrawTrace | Cell | Access | Readings
-           | Touched | Isolation | RailVolts | Injection | PartAlone | Rework | ReworkPlan | ReworkStep | Audit
-           | Cause | Proof | ComesAndGoes | LeftOut | Photo | Wait | Outcome | Override | Strike)
+Payload = (JobOpened | Intake | Look | BoardLook | Danger | Swap | Supply | DrawTrace | Cell | Access | Fastened
+           | Readings | Touched | Isolation | RailVolts | Injection | PartAlone | Rework | ReworkPlan | ReworkStep
+           | Audit | Cause | Proof | ComesAndGoes | LeftOut | Photo | Wait | Outcome | Override | Strike)
 ENTRY_KINDS: dict[str, type[EntryKind]] = {kind.kind: kind for kind in get_args(Payload)}
 """By the word that stands in files."""
 
@@ -114,6 +115,7 @@ __all__ = [
     "Danger",
     "DrawTrace",
     "Entry",
+    "Fastened",
     "Gear",
     "Injection",
     "Intake",

@@ -14,6 +14,7 @@ from pydantic import TypeAdapter
 import dextrum.core.board.model as board_model
 from dextrum.core import looks, trail
 from dextrum.core.board import Board
+from dextrum.core.board import fasteners as board_fasteners
 from dextrum.core.board import procedures as board_procedures
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.store.entries import payload_schema
@@ -106,7 +107,7 @@ WORDS = {
 
 def _from_docstring(name: str) -> dict[str, str]:
     """'field: what it is' of a class's docstring, by field."""
-    found = next((getattr(module, name) for module in (board_model, board_procedures, trail, looks)
+    found = next((getattr(module, name) for module in (board_model, board_procedures, board_fasteners, trail, looks)
                   if hasattr(module, name)), None)
     if name == KnownGoodReading.__name__:
         found = KnownGoodReading

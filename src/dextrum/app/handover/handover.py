@@ -23,6 +23,7 @@ from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.table import ReferenceTable
 from dextrum.core.reference.warm import facts_as_judged
 from dextrum.core.safety.cautions import cautions_in_view
+from dextrum.core.teardown.walk import missing_words
 from dextrum.core.trail import Entry
 from dextrum.core.when import day_words, moment_words
 
@@ -139,6 +140,7 @@ def _found(board: Board, references: ReferenceTable, trail: tuple[Entry, ...], f
     for side, over in sorted((facts.board_looks or {}).items(), reverse=True):
         if over.seen:
             lines.append(f"Looking over the board, {side} side: {over.words}.")
+    lines.extend(missing_words(board, facts))
     lines.extend(f"{swap_words(board, swap)}." for swap in facts.swaps)
     from dextrum.core.draw.records import draw_records
 

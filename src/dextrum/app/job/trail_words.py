@@ -25,6 +25,7 @@ from dextrum.core.trail import (
     Danger,
     DrawTrace,
     Entry,
+    Fastened,
     Injection,
     Intake,
     Isolation,
@@ -118,6 +119,14 @@ def _part_alone(p: PartAlone, _board: Board | None) -> tuple[str, str]:
     off = [r.between for r in p.readings if not r.good]
     read = f"{count} reading{'s' if count != 1 else ''}"
     return f"{p.part} measured alone", f"{read} as a good one" if p.good else f"off: {', '.join(off[:3])}"
+
+
+@card_of(Fastened)
+def _fastened(p: Fastened, board: Board | None) -> tuple[str, str]:
+    of = next((one for one in board.fasteners if one.id == p.fastener), None) if board else None
+    words = {"out": "out", "in": "in again", "missing": "missing", "rounded": "rounded",
+             "wrong_length": "of a wrong length"}
+    return f"{(of.kind if of else 'fastener').capitalize()} {p.fastener}", words[p.state]
 
 
 @card_of(Photo)

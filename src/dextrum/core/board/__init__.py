@@ -1,5 +1,6 @@
 """The pack model: nets, components, terminals, points, ports, access levels, and how parts fail."""
 
+from dextrum.core.board.fasteners import Fastener
 from dextrum.core.board.faults import UNLISTED_PART, Fault
 from dextrum.core.board.kinds import ComponentKind, FaultKind, Method, NetRole, Side
 from dextrum.core.board.model import (
@@ -34,6 +35,7 @@ __all__ = [
     "DrawOutcome",
     "DrawState",
     "FailureRate",
+    "Fastener",
     "Fault",
     "FaultKind",
     "Function",

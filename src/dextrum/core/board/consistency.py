@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
+from dextrum.core.board.fasteners import wrong_fasteners
 from dextrum.core.board.kinds import ComponentKind
 from dextrum.core.board.model import Board
 
@@ -176,6 +177,11 @@ def _kits(board: Board) -> Iterator[Inconsistency]:
             yield Inconsistency("kits", kit.id, "nothing is read of it", "at least one reading")
 
 
+def _fasteners(board: Board) -> Iterator[Inconsistency]:
+    for place, wrong, expected in wrong_fasteners(board):
+        yield Inconsistency("fasteners", place, wrong, expected)
+
+
 def _others(board: Board) -> Iterator[Inconsistency]:
     for rule in board.repair_rules:
         if rule.access not in board.access_order:
@@ -207,5 +213,5 @@ def inconsistencies(board: Board) -> tuple[Inconsistency, ...]:
         *_duplicates("rail_checks", (c.id for c in board.rail_checks)),
         *_duplicates("draw_states", (f"{s.supply_class} {s.id}" for s in board.draw_states)),
         *_components(board), *_points(board), *_ports(board), *_functions(board), *_cycles(board),
-        *_draw(board), *_rail_checks(board), *_kits(board), *_others(board),
+        *_draw(board), *_rail_checks(board), *_kits(board), *_fasteners(board), *_others(board),
     )

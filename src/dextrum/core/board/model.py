@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from dextrum.core.board.bounds import STRICT, require
+from dextrum.core.board.fasteners import Fastener
 from dextrum.core.board.kinds import ComponentKind, FaultKind, Method, NetRole, Side
 from dextrum.core.board.procedures import Caution, Kit, ProofCheck, RailCheck, RepairRule
 
@@ -360,6 +361,7 @@ class Board:
     spread_boards: from how many boards.
     share_of_two, share_of_three: of faulty boards, how many have two and three faults.
     unit_value, donor_value: what a working unit and one for its parts are worth, in the shop's currency.
+    case_mm: corners of the case as it lies while it is opened; fasteners: what is undone, in order.
     sisters: pack ids of other revisions whose known-good may stand in where this one has none.
     """
 
@@ -387,6 +389,8 @@ class Board:
     rail_checks: tuple[RailCheck, ...] = ()
     kits: tuple[Kit, ...] = ()
     cautions: tuple[Caution, ...] = ()
+    fasteners: tuple[Fastener, ...] = ()
+    case_mm: tuple[tuple[float, float], ...] = ()
     prior_nothing: float = 0.06
     prior_something_else: float = 0.03
     unit_value: float = 120.0

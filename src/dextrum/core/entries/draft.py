@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from dextrum.core.entries.cause import Cause
     from dextrum.core.entries.comes_and_goes import ComesAndGoes
     from dextrum.core.entries.draw_trace import DrawTrace
+    from dextrum.core.entries.fastened import Fastened
     from dextrum.core.entries.injection import Injection
     from dextrum.core.entries.intake import Intake
     from dextrum.core.entries.look import Look
@@ -79,6 +80,8 @@ class FactsDraft:
     comes_and_goes: dict[str, ComesAndGoes] = field(default_factory=dict)
     passes: dict[str, tuple[int, float]] = field(default_factory=dict)
     left_out: dict[str, str] = field(default_factory=dict)
+    fasteners: dict[str, Fastened] = field(default_factory=dict)
+    fasteners_amiss: dict[str, Fastened] = field(default_factory=dict)
     photos: dict[str, tuple[Photo, datetime]] = field(default_factory=dict)
     measured_alone: dict[str, PartAlone] = field(default_factory=dict)
     reworks: list[tuple[int, Rework]] = field(default_factory=list)

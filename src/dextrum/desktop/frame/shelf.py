@@ -183,6 +183,8 @@ class Shelf(QWidget):
             button.clicked.connect(lambda _checked=False, b=button, names=ids: drop_down(
                 b, menu_of(names, self.asked.emit, self._why_not, self)))
             foot.addWidget(button)
+        for name in ("palette", "keys"):
+            foot.addWidget(button_for(BY_ID[name], self.asked.emit))
         column.addLayout(foot)
         self._quiet = False
 

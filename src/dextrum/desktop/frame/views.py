@@ -53,6 +53,7 @@ VIEWS: tuple[ViewKind, ...] = (
     ViewKind("supply", "Supply", "SupplyView", lambda model: bool(model.facts.supplies)),
     ViewKind("port", "Port", "PortView", _port_was_read),
     ViewKind("board", "Board", "BoardView", _board_was_read),
+    ViewKind("teardown", "Teardown", "TeardownView", lambda model: bool(model.facts.fasteners)),
     ViewKind("rework", "Rework", "ReworkView", lambda model: bool(model.facts.reworks)),
     ViewKind("proof", "Proof", "ProofView", lambda model: bool(model.facts.proofs)),
     ViewKind("photos", "Photos", "PhotosView", lambda model: bool(model.facts.photos)),

@@ -38,7 +38,7 @@ from dextrum.desktop.capture.capture_panel import CapturePanel
 from dextrum.desktop.capture.connection_strip import ConnectionStrip
 from dextrum.desktop.frame.announcing import Announcer
 from dextrum.desktop.frame.ask_line import AskLine
-from dextrum.desktop.frame.command_row import button_for, hint_of
+from dextrum.desktop.frame.command_row import hint_of
 from dextrum.desktop.frame.due_call import DueCall
 from dextrum.desktop.frame.flow_layout import FlowLayout
 from dextrum.desktop.frame.header import Header
@@ -174,8 +174,6 @@ class MainWindow(QMainWindow):
             tab.clicked.connect(lambda _checked, name=kind.name: self.show_view(name))
             self.tabs[kind.name] = tab
             tabs.addWidget(tab)
-        for name in ("keys", "palette"):
-            tabs.addWidget(button_for(BY_ID[name], lambda one: self.commands.run(one)))
         top.addLayout(tabs)
         column.addWidget(self.head)
         self.middle = middle

@@ -37,6 +37,7 @@ from dextrum.desktop.port.reading_commands import ReadingCommands
 from dextrum.desktop.proof.proof_commands import ProofCommands
 from dextrum.desktop.supply.gear_commands import GearCommands
 from dextrum.desktop.supply.supply_commands import SupplyCommands
+from dextrum.desktop.teardown.teardown_commands import TeardownCommands
 from dextrum.desktop.theme import look
 from dextrum.errors import DextrumError, FileStandsError
 from dextrum.store.files import safe_name
@@ -85,6 +86,7 @@ class WindowCommands:
         self.photos = PhotoCommands(window)
         self.sheets = SheetCommands(window)
         self.proof = ProofCommands(window)
+        self.teardown = TeardownCommands(window)
         self.supply = SupplyCommands(window)
         self.capture = CaptureCommands(window, window.capture_panel)
         self.gear = GearCommands(window, self.capture.sounder)
@@ -94,6 +96,7 @@ class WindowCommands:
                           **EliminationCommands(window).handlers,
                           **self.looking.handlers, **self.packmaking.handlers, **self.photos.handlers,
                           **self.sheets.handlers, **self.proof.handlers,
+                          **self.teardown.handlers,
                           "job.due": self.go_to_due}
         self.keeping = KeepingCommands(window)
         self.handlers["keep.backup"] = self.keeping.back_up

@@ -40,7 +40,7 @@ def write_pdf(html: str, path: Path, title: str, over: bool = False, paper: str 
     `app.handover.shop_paper.PAPERS`. May be called beside the window. Raises FileStandsError, ImportRefusedError, see
     `write_beside`."""
     document = QTextDocument()
-    document.setDefaultFont(_paper_font(8.5 if paper in ROLLS_MM else 10.5))
+    document.setDefaultFont(paper_font(8.5 if paper in ROLLS_MM else 10.5))
     made = QBuffer()
     made.open(QIODevice.OpenModeFlag.WriteOnly)
     writer = QPdfWriter(made)
@@ -67,10 +67,10 @@ def write_pdf(html: str, path: Path, title: str, over: bool = False, paper: str 
     document.print_(writer)
     del writer
     made.close()
-    write_beside(path, _in_language(bytes(made.data().data()), path), over)
+    write_beside(path, in_language(bytes(made.data().data()), path), over)
 
 
-def _paper_font(points: float) -> QFont:
+def paper_font(points: float) -> QFont:
     font = QFont(FAMILY)
     font.setPointSizeF(points)
     # Substituted glyphs (contextual alternates, tabular figures) come out of a PDF as unknown letters when the
@@ -104,7 +104,7 @@ def _hold_tables_together(document: QTextDocument) -> None:
             cursor.setBlockFormat(shape)
 
 
-def _in_language(data: bytes, path: Path) -> bytes:
+def in_language(data: bytes, path: Path) -> bytes:
     """The same PDF with its language said, which screen readers go by. Raises StoreError where it is not whole."""
     from pypdf import PdfReader, PdfWriter
     from pypdf.errors import PyPdfError
@@ -144,7 +144,7 @@ def write_label(label: Label, path: Path, over: bool = False, paper: str = "roll
     painter.drawImage(QRectF(0, (high - side) / 2, side, side), code)
     left = side + wide * 0.03
     room = QRectF(left, 0, wide - left, high)
-    font = _paper_font(15.0)
+    font = paper_font(15.0)
     font.setWeight(QFont.Weight.DemiBold)
     while font.pointSizeF() > 7.0 and QFontMetricsF(font, writer).horizontalAdvance(label.serial) > room.width():
         font.setPointSizeF(font.pointSizeF() - 0.5)
@@ -152,7 +152,7 @@ def write_label(label: Label, path: Path, over: bool = False, paper: str = "roll
     flags = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap)
     used = painter.boundingRect(room, flags, label.serial)
     painter.drawText(room, flags, label.serial)
-    painter.setFont(_paper_font(7.5))
+    painter.setFont(paper_font(7.5))
     top = used.bottom() + 4
     for line in label.lines:
         box = QRectF(left, top, room.width(), high - top)
@@ -161,4 +161,4 @@ def write_label(label: Label, path: Path, over: bool = False, paper: str = "roll
     painter.end()
     del painter, writer
     made.close()
-    write_beside(path, _in_language(bytes(made.data().data()), path), over)
+    write_beside(path, in_language(bytes(made.data().data()), path), over)

@@ -1,0 +1,62 @@
+"""A map of how a unit opens, made line by line while it is opened for the first time."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+from typing import get_args
+
+from dextrum.core.board import Board
+from dextrum.core.board.fasteners import Fastener, FastenerKind, wrong_fasteners
+from dextrum.errors import EntryRefusedError
+
+FASTENER_HINT = "What was undone: screw 6 mm cross 00 corner of the back at 8 8"
+KINDS: tuple[FastenerKind, ...] = get_args(FastenerKind)
+LETTER = {"screw": "S", "ribbon": "R", "clip": "C", "adhesive": "A", "cover": "K"}
+HEADS = re.compile(r"\b((?:cross|tri-point|torx|hex|slot)\s*\S{0,4}\d+)", re.IGNORECASE)
+_MM = re.compile(r"(\d+(?:[.,]\d+)?)\s*mm\b", re.IGNORECASE)
+_AT = re.compile(r"\bat\s+(\d+(?:[.,]\d+)?)\s+(\d+(?:[.,]\d+)?)\s*$", re.IGNORECASE)
+_DEEPEST = re.compile(r"\bat most\s+(\d+(?:[.,]\d+)?)(?:\s*mm)?\b", re.IGNORECASE)
+
+
+def _number(text: str) -> float:
+    return float(text.replace(",", "."))
+
+
+def with_fastener(board: Board, text: str) -> tuple[Board, Fastener]:
+    """The pack with one fastener more, at the level that is opened next. Raises EntryRefusedError."""
+    words = text.strip()
+    kind = next((one for one in KINDS if words.lower().startswith(one)), None)
+    if kind is None:
+        raise EntryRefusedError(f"{words[:20]!r} begins with no kind of fastener.", "Nothing was added.",
+                                f"One of {', '.join(KINDS)}; such as screw 6 mm at 8 8.")
+    rest = words[len(kind):]
+    place = _AT.search(rest)
+    if place is None:
+        raise EntryRefusedError("It lies nowhere.", "Nothing was added.",
+                                "At its end: at and millimetres from the case's left and top, such as at 8 8.")
+    rest = rest[:place.start()]
+    deepest = _DEEPEST.search(rest)
+    rest = rest.replace(deepest[0], " ") if deepest else rest
+    length = _MM.search(rest)
+    rest = rest.replace(length[0], " ") if length else rest
+    head = HEADS.search(rest)
+    rest = rest.replace(head[0], " ") if head else rest
+    levels = [level.id for level in board.access_levels[1:]] or [level.id for level in board.access_levels]
+    if not levels:
+        raise EntryRefusedError("This pack has no access levels.", "Nothing was added.",
+                                "Say how it opens: Another model…")
+    number = 1 + max((int(found[1]) for one in board.fasteners
+                      if (found := re.fullmatch(rf"{LETTER[kind]}(\d+)", one.id))), default=0)
+    last = board.fasteners[-1].access if board.fasteners else levels[0]
+    try:
+        made = Fastener(f"{LETTER[kind]}{number}", last, kind, _number(place[1]), _number(place[2]),
+                        " ".join(rest.split())[:80], _number(length[1]) if length and kind == "screw" else 0.0,
+                        head[0] if head else "", _number(deepest[1]) if deepest else 0.0)
+    except ValueError as problem:
+        raise EntryRefusedError(f"{problem}.".replace("; expected", ": expected"), "Nothing was added.") from None
+    grown = replace(board, fasteners=(*board.fasteners, made))
+    wrong = next(iter(wrong_fasteners(grown)), None)
+    if wrong is not None:
+        raise EntryRefusedError(f"{wrong[0]} {wrong[1]}: expected {wrong[2]}.", "Nothing was added.")
+    return grown, made

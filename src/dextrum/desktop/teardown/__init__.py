@@ -1,0 +1,1 @@
+"""Opening a unit and closing it again, fastener by fastener."""

@@ -1,0 +1,118 @@
+"""The case as it lies while it is opened: every fastener in its place and state, the next one ringed."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from dextrum.core.board import Board
+from dextrum.core.board.fasteners import Fastener
+from dextrum.desktop.theme import look
+
+DOT_PIXELS, MARGIN_PIXELS, REACH_PIXELS = 11, 26, 18
+LABEL_LEFT_FROM = 0.8
+"""Share of the width beyond which names stand on the left, so that they stay on the case."""
+LETTERS = {"out": "", "in": "✓", "missing": "–", "rounded": "!", "wrong_length": "≠"}
+
+
+def case_box(board: Board) -> QRectF:
+    """Of the case in mm; round the fasteners where the pack has no case."""
+    if board.case_mm:
+        xs, ys = zip(*board.case_mm, strict=True)
+    else:
+        xs = tuple(one.x_mm for one in board.fasteners) or (0.0, 1.0)
+        ys = tuple(one.y_mm for one in board.fasteners) or (0.0, 1.0)
+    return QRectF(min(xs), min(ys), max(max(xs) - min(xs), 1.0), max(max(ys) - min(ys), 1.0))
+
+
+class CasePlan(QWidget):
+    """Signals: chosen (a fastener's id)."""
+
+    chosen = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.board: Board | None = None
+        self.states: Mapping[str, str] = {}
+        self.next = ""
+        self.setAccessibleName("Plan of the case")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(look.px(220), look.px(160))
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+
+    def sizeHint(self) -> QSize:
+        return QSize(look.px(420), look.px(320))
+
+    def show_state(self, board: Board | None, states: Mapping[str, str], following: str) -> None:
+        self.board, self.states, self.next = board, states, following
+        self.setAccessibleDescription(f"next: {following}" if following else "")
+        self.update()
+
+    def place(self, x_mm: float, y_mm: float) -> QPointF:
+        assert self.board is not None
+        box, margin = case_box(self.board), look.px(MARGIN_PIXELS)
+        scale = min((self.width() - 2 * margin) / box.width(), (self.height() - 2 * margin) / box.height())
+        left = (self.width() - scale * box.width()) / 2
+        top = (self.height() - scale * box.height()) / 2
+        return QPointF(left + scale * (x_mm - box.left()), top + scale * (y_mm - box.top()))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self.board is None:
+            return
+        near = [(one, (self.place(one.x_mm, one.y_mm) - event.position()).manhattanLength())
+                for one in self.board.fasteners]
+        if near:
+            one, away = min(near, key=lambda pair: pair[1])
+            if away <= look.px(REACH_PIXELS):
+                self.chosen.emit(one.id)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), look.colour("panel"))
+        if self.board is None:
+            return
+        painter.setPen(QPen(look.colour("edge"), 1.5))
+        painter.setBrush(look.colour("ground"))
+        if self.board.case_mm:
+            painter.drawPolygon(QPolygonF([self.place(x, y) for x, y in self.board.case_mm]))
+        for one in self.board.fasteners:
+            self._paint(painter, one)
+        if self.hasFocus():
+            painter.setPen(QPen(look.colour("ink"), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+
+    def _paint(self, painter: QPainter, one: Fastener) -> None:
+        at, reach = self.place(one.x_mm, one.y_mm), float(look.px(DOT_PIXELS))
+        state = self.states.get(one.id, "")
+        gone = state in ("out", "missing", "rounded", "wrong_length")
+        if one.id == self.next:
+            painter.setPen(QPen(look.colour("ink"), 3))
+            painter.setBrush(look.colour("lit"))
+            painter.drawEllipse(at, reach + 7, reach + 7)
+        painter.setPen(QPen(look.colour("ink"), 1.5, Qt.PenStyle.DashLine if gone else Qt.PenStyle.SolidLine))
+        painter.setBrush(look.colour("panel" if gone else "rule"))
+        box = QRectF(at.x() - reach, at.y() - reach, 2 * reach, 2 * reach)
+        if one.kind == "screw":
+            painter.drawEllipse(box)
+        elif one.kind == "ribbon":
+            painter.drawRect(box.adjusted(-reach / 2, reach / 2, reach / 2, -reach / 2))
+        elif one.kind == "clip":
+            painter.drawPolygon(QPolygonF([box.bottomLeft(), box.bottomRight(), QPointF(at.x(), box.top())]))
+        else:
+            painter.drawRoundedRect(box, 6, 6)
+        painter.setPen(look.colour("ink"))
+        painter.setFont(look.font(13, QFont.Weight.DemiBold))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, LETTERS.get(state, ""))
+        painter.setFont(look.font(12))
+        words = f"{one.id} {one.length_mm:g} mm" if one.length_mm else one.id
+        away, wide = reach * 1.5 + 6, float(look.px(90))
+        box_mm = case_box(self.board) if self.board is not None else QRectF()
+        left = one.x_mm > box_mm.left() + LABEL_LEFT_FROM * box_mm.width()
+        side = Qt.AlignmentFlag.AlignRight if left else Qt.AlignmentFlag.AlignLeft
+        painter.drawText(QRectF(at.x() - away - wide if left else at.x() + away, at.y() - 10, wide, 20),
+                         int(Qt.AlignmentFlag.AlignVCenter | side), words)

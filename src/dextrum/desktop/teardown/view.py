@@ -1,0 +1,179 @@
+"""Teardown: what is undone next, and on the way back what goes in next; by keys, so that hands stay at the unit."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton
+
+from dextrum.core.entries.fastened import FastenerState
+from dextrum.core.teardown.walk import Way, level_reached, states_of, teardown_state, too_long_for
+from dextrum.core.trail import Access, Fastened
+from dextrum.desktop.frame.job_model import JobModel
+from dextrum.desktop.frame.value_field import ValueField
+from dextrum.desktop.frame.view import JobView, quiet_label
+from dextrum.desktop.teardown.case_plan import CasePlan
+from dextrum.desktop.theme import look
+
+LENGTH_PIXELS = 64
+KEYS: dict[Qt.Key, FastenerState] = {Qt.Key.Key_M: "missing", Qt.Key.Key_R: "rounded"}
+
+
+class TeardownView(JobView):
+    name = "teardown"
+    commands = ("teardown.turn", "teardown.mat", "teardown.add", "access.opened")
+    keys = (("Enter", "out, or in again"), ("M", "missing"), ("R", "its head is rounded"),
+            ("W", "a wrong length was in it"))
+    sentence_lines = 2
+
+    def __init__(self, model: JobModel) -> None:
+        super().__init__(model)
+        self.way: Way = "in"
+        self._shown_for = ""
+        self._chosen = ""
+        self.plan = CasePlan()
+        self.plan.chosen.connect(self._choose)
+        self.name_of_next, self.caution, self.count = QLabel(), QLabel(), quiet_label()
+        self.name_of_next.setObjectName("pointname")
+        self.caution.setObjectName("hold")
+        for label in (self.name_of_next, self.caution):
+            label.setWordWrap(True)
+            label.setTextFormat(Qt.TextFormat.PlainText)
+        self.buttons: dict[str, QPushButton] = {}
+        line = QHBoxLayout()
+        for state, words, act in (("done", "Out · Enter", self._done),
+                                  ("missing", "Missing · M", lambda: self._record("missing")),
+                                  ("rounded", "Rounded · R", lambda: self._record("rounded")),
+                                  ("wrong_length", "Wrong length · W", self._ask_length)):
+            self.buttons[state] = QPushButton(words)
+            self.buttons[state].clicked.connect(act)
+            line.addWidget(self.buttons[state])
+        self.length = ValueField()
+        self.length.setMaximumWidth(look.px(LENGTH_PIXELS))
+        self.length.setPlaceholderText("mm")
+        self.length.setAccessibleName("Length of the screw that was in it, mm")
+        self.length.returnPressed.connect(self._length_typed)
+        self.length.hide()
+        line.addWidget(self.length)
+        line.addStretch(1)
+        self.body.addWidget(self.name_of_next)
+        self.body.addWidget(self.caution)
+        self.body.addLayout(line)
+        self.body.addWidget(self.count)
+        self.body.addWidget(self.plan, 1)
+
+    def refresh(self) -> None:
+        board, facts = self.model.board, self.model.facts
+        if self._shown_for != self.model.job_id:
+            self._shown_for, self._chosen = self.model.job_id, ""
+            self.way = "back" if facts.proofs else "in"
+        fasteners = board.fasteners if board is not None else ()
+        self.plan.setVisible(bool(fasteners))
+        for button in self.buttons.values():
+            button.setVisible(bool(fasteners))
+        if board is None or not fasteners:
+            self.sentence.setText("This pack has no map of how the unit opens.")
+            own = board is not None and self.model.session.library.is_own(board.pack_id)
+            self.detail.setText("Add to the map… makes one while the unit is opened." if own else "")
+            for label in (self.name_of_next, self.caution, self.count):
+                label.setText("")
+            self.plan.show_state(None, {}, "")
+            return
+        now = teardown_state(board, facts, self.way)
+        one = next((f for f in fasteners if f.id == self._chosen), None) or now.next
+        back = self.way == "back"
+        screws = [f.id for f in fasteners if f.kind == "screw"]
+        out = [name for name in screws if name in now.out]
+        placed = [name for name in screws if name in now.back]
+        if one is None:
+            missing = f" {len(now.missing)} missing: they stand on the sheet." if now.missing else ""
+            self.sentence.setText(("All is back in its place." if back else "All is undone.") + missing)
+            self.name_of_next.setText("")
+            self.caution.setText("")
+        else:
+            what = " · ".join(filter(None, (
+                one.words, one.head, f"{one.length_mm:g} mm" if one.length_mm else "")))
+            self.sentence.setText(f"{'Next in its place' if back else 'Next to undo'}: {one.kind} {one.id}"
+                                  + (f", {one.words}." if one.words else "."))
+            self.name_of_next.setText(f"{one.id}  {what}")
+            long = too_long_for(board, facts, one) if back else 0.0
+            self.caution.setText(
+                f"This hole takes {one.deepest_mm:g} mm at most: the one of {long:g} mm would go into the board."
+                if long else one.caution)
+        self.buttons["done"].setText("In again · Enter" if back else "Out · Enter")
+        for name, button in self.buttons.items():
+            button.setEnabled(one is not None)
+            if name == "wrong_length":
+                button.setVisible(one is not None and one.kind == "screw")
+        self.count.setText(f"{len(placed)} of {len(screws)} screws in again, {len(now.missing)} missing" if back
+                           else f"{len(out)} of {len(screws)} screws out, {len(now.missing)} missing")
+        self.detail.setText("The way back" if back else "The way in")
+        self.plan.show_state(board, states_of(facts), one.id if one is not None else "")
+        self.show_cautions()
+
+    def turn(self) -> None:
+        """The way back, or in again."""
+        self.way = "in" if self.way == "back" else "back"
+        self._chosen = ""
+        self.refresh()
+
+    def _choose(self, name: str) -> None:
+        self._chosen = name
+        self.refresh()
+        self.plan.setFocus()
+
+    def _current(self) -> str:
+        return self.plan.next
+
+    def _done(self) -> None:
+        self._record("in" if self.way == "back" else "out")
+
+    def _record(self, state: FastenerState, length_mm: float = 0.0) -> None:
+        board, name = self.model.board, self._current()
+        if board is None or not name:
+            return
+        self.length.hide()
+        self._chosen = ""
+        if self.model.record(Fastened(name, state, length_mm)):
+            reached = level_reached(board, self.model.facts)
+            order = board.access_order
+            if reached and order[reached] > order.get(self.model.facts.access, 0):
+                self.model.record(Access(reached))
+        # Later: a field passes its Enter on, which would undo the next one too.
+        QTimer.singleShot(0, self.plan, self.plan.setFocus)
+
+    def record_as_undone(self, name: str) -> None:
+        """What was just put on the map is out."""
+        self.model.record(Fastened(name, "out"))
+
+    def _ask_length(self) -> None:
+        self.length.clear()
+        self.length.show()
+        self.length.setFocus()
+
+    def _length_typed(self) -> None:
+        try:
+            length = float(self.length.text().replace(",", ".").removesuffix("mm").strip())
+            if not 0.5 <= length <= 60.0:
+                raise ValueError
+        except ValueError:
+            self.say_trouble("The length of the screw that was in it, in millimetres: 0.5 to 60.")
+            return
+        self.say_trouble("")
+        self._record("wrong_length", length)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = Qt.Key(event.key())
+        if event.isAutoRepeat() or event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier:
+            super().keyPressEvent(event)
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.plan.hasFocus():
+            self._done()
+        elif key in KEYS:
+            self._record(KEYS[key])
+        elif key == Qt.Key.Key_W and not self.buttons["wrong_length"].isHidden():
+            self._ask_length()
+        else:
+            super().keyPressEvent(event)
+
+    def focus_entry(self) -> None:
+        self.plan.setFocus()
