@@ -102,7 +102,7 @@ class CasePlan(QWidget):
         elif one.kind == "ribbon":
             painter.drawRect(box.adjusted(-reach / 2, reach / 2, reach / 2, -reach / 2))
         elif one.kind == "clip":
-            painter.drawPolygon(QPolygonF([box.bottomLeft(), box.bottomRight(), QPointF(at.x(), box.top())]))
+            painter.drawPolygon(QPolygonF([box.bottomLeft(), box.bottomRight(), QPointF(box.center().x(), box.top())]))
         else:
             painter.drawRoundedRect(box, 6, 6)
         painter.setPen(look.colour("ink"))
@@ -111,8 +111,8 @@ class CasePlan(QWidget):
         painter.setFont(look.font(12))
         words = f"{one.id} {one.length_mm:g} mm" if one.length_mm else one.id
         away, wide = reach * 1.5 + 6, float(look.px(90))
-        box_mm = case_box(self.board) if self.board is not None else QRectF()
-        left = one.x_mm > box_mm.left() + LABEL_LEFT_FROM * box_mm.width()
+        case = case_box(self.board) if self.board is not None else QRectF()
+        left = one.x_mm > case.left() + LABEL_LEFT_FROM * case.width()
         side = Qt.AlignmentFlag.AlignRight if left else Qt.AlignmentFlag.AlignLeft
         painter.drawText(QRectF(at.x() - away - wide if left else at.x() + away, at.y() - 10, wide, 20),
                          int(Qt.AlignmentFlag.AlignVCenter | side), words)

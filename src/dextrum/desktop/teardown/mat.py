@@ -48,8 +48,8 @@ def write_mat(board: Board, path: Path, over: bool = False, paper: str = "a4") -
         painter.drawLine(QPointF(mm * scale, 12 * scale), QPointF(mm * scale, (10 if mm % 50 else 8.5) * scale))
     painter.drawText(QPointF((RULE_MM + 2) * scale, 13 * scale), "100 mm: print without scaling")
 
-    def at(x: float, y: float) -> QPointF:
-        return QPointF((x - box.left()) * scale, (y - box.top() + HEAD_MM) * scale)
+    def at(across: float, down: float) -> QPointF:
+        return QPointF((across - box.left()) * scale, (down - box.top() + HEAD_MM) * scale)
 
     if board.case_mm:
         painter.drawPolygon(QPolygonF([at(x, y) for x, y in board.case_mm]))

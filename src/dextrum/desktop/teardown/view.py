@@ -132,7 +132,6 @@ class TeardownView(JobView):
         board, name = self.model.board, self._current()
         if board is None or not name:
             return
-        self.length.hide()
         self._chosen = ""
         if self.model.record(Fastened(name, state, length_mm)):
             reached = level_reached(board, self.model.facts)
@@ -140,7 +139,11 @@ class TeardownView(JobView):
             if reached and order[reached] > order.get(self.model.facts.access, 0):
                 self.model.record(Access(reached))
         # Later: a field passes its Enter on, which would undo the next one too.
-        QTimer.singleShot(0, self.plan, self.plan.setFocus)
+        QTimer.singleShot(0, self, self._back_to_plan)
+
+    def _back_to_plan(self) -> None:
+        self.length.hide()
+        self.plan.setFocus()
 
     def record_as_undone(self, name: str) -> None:
         """What was just put on the map is out."""
