@@ -114,7 +114,7 @@ class LabelTest(unittest.TestCase):
             job = draw.bytes(16).hex()
             self.assertEqual(id_begins(code_of(job)), job[:12])
             self.assertEqual(id_begins(code_of(job).lower()), job[:12])
-        for text in ("", "XDX", "XDX12a", "SLS-0417", "XDX" + "9" * 15, "XDX" + "1" * 16):
+        for text in ("", "JDX", "JDX12a", "SLS-0417", "JDX" + "9" * 15, "JDX" + "1" * 16):
             self.assertEqual(id_begins(text), "", text)
 
     def test_another_reader_reads_the_code(self) -> None:
@@ -293,13 +293,13 @@ class PapersWindowTest(WindowCase):
 
     def test_what_is_typed_by_hand_comes_where_it_was_going(self) -> None:
         self.window.shelf.search.setFocus()
-        self.type("XDX9 not a label")
+        self.type("JDX9 not a label")
         QTest.qWait(HELD_MILLISECONDS * 2)
-        self.assertEqual(self.window.shelf.search.text(), "XDX9 not a label")
+        self.assertEqual(self.window.shelf.search.text(), "JDX9 not a label")
         self.window.shelf.search.clear()
-        self.type("x")
+        self.type("j")
         QTest.qWait(HELD_MILLISECONDS * 3)
-        self.assertEqual(self.window.shelf.search.text(), "x")
+        self.assertEqual(self.window.shelf.search.text(), "j")
 
 
 if __name__ == "__main__":

@@ -11,7 +11,8 @@ from PySide6.QtGui import QColor, QDropEvent, QImage
 from PySide6.QtTest import QTest
 
 from dextrum.app.bench.simbench import prepare_bench, write_state
-from dextrum.core.trail import Photo, Rework
+from dextrum.app.rework.recipes import RecipeBook
+from dextrum.core.trail import Access, Cell, Look, Photo, PlannedRepair, Rework, ReworkPlan
 from dextrum.desktop.photos.thumbnails import MOST_KEPT
 from dextrum.desktop.photos.view import PhotosView
 from dextrum.instruments.simbench.bench import HandRefusedError
@@ -191,6 +192,43 @@ class PhotosWindowTest(WindowCase):
         pictures.place_of(self.session.store.folder, self.photos()[0].sha256).unlink()
         view = self.view()
         self.wait(lambda: "gone" in view.canvas.words, what="for the words")
+
+
+class DueTest(WindowCase):
+    def test_the_photo_before_the_work_is_asked_for_until_it_is_there(self) -> None:
+        self.window.open_job(self.session.open_new_job("SLS-0934", DUO))
+        model = self.window.model
+        model.record(Look(("clean",)), Cell("unplugged"), Access("back_off"))
+        self.settled()
+        book = RecipeBook(self.folder / "recipes")
+        recipe = next(one for one in book.recipes.values() if one.id == "port-low-melting")
+        self.assertEqual(recipe.step[0].photo, "before")
+        model.record(ReworkPlan((PlannedRepair("J1", recipe.id, recipe.version),)))
+        self.window.show_view("rework")
+        lead = self.window.views.rework.lead
+        self.assertIn("A photo is due", lead.watch.text())
+        self.assertTrue(lead.buttons["photo"].isVisible())
+        lead.buttons["photo"].click()
+        self.assertIn("as a file", self.window.ask.words.text(), "no bench here, so a file")
+        place = self.folder / "a.png"
+        coloured("red").save(str(place))
+        self.assertEqual(self.window.ask.choice.currentData(), "before")
+        self.window.ask.field.setText(str(place))
+        self.key(Key.Key_Return)
+        self.wait(lambda: len(model.facts.photos) == 1, what="for the photo")
+        self.assertIn("Its photo is kept", lead.watch.text())
+        self.assertFalse(lead.buttons["photo"].isVisible())
+        self.settled()
+
+    def test_the_watched_folder_is_watched_again_after_a_restart(self) -> None:
+        place = self.folder / "scope"
+        place.mkdir()
+        self.session.store.set_setting("photo.folder", str(place))
+        self.window.open_job(self.session.open_new_job("SLS-0935", DUO))
+        self.settled()
+        self.window.commands.photos.watch_again()
+        coloured("red").save(str(place / "new.png"))
+        self.wait(lambda: len(self.window.model.facts.photos) == 1, what="for the photo")
 
 
 class MicroscopeTest(WindowCase):

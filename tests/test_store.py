@@ -238,7 +238,7 @@ class JobFileTest(StoreCase):
         for text in ("", "[]", "{", '{"format": "dextrum-job", "schema": 1, "entries": []}', "[" * 100_000,
                      json.dumps({**good, "schema": 2}), json.dumps(good).replace("S-1", "\\u0020"),
                      json.dumps({**good, "entries": [entry_to_json(new_entry(Look(("clean",)), "x"))]}),
-                     json.dumps(good).replace('"version": 1', '"version": NaN')):
+                     json.dumps(good).replace('"version": 2', '"version": NaN')):
             file.write_text(text)
             with self.assertRaises(ImportRefusedError, msg=text[:60]):
                 session.import_job(file)

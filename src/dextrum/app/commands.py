@@ -281,7 +281,7 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
         Command("shop.price", "Price of a part", "", "in this shop", "money cost", ("board",), short="Part price"),
     )),
     ("Teardown", (
-        Command("view.teardown", "Teardown", "", "what is undone next, and put back",
+        Command("view.teardown", "Teardown", "Alt+T", "what is undone next, and put back",
                 "view screws open case", ("job",)),
         Command("teardown.turn", "The way back, or in again", "", "screws go back where they were",
                 "assemble close reverse", ("board",), short="Turn round"),
@@ -295,6 +295,8 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
                 ("job",)),
         Command("photo.add", "Add a photo", "", "from a file, or drop one on the window", "picture image jpeg png",
                 ("job",), short="Add a photo…"),
+        Command("photo.due", "Take the photo that is due", "", "from the microscope of the demo, a camera, or a file",
+                "picture rework before", ("job",), short="Photo due…"),
         Command("photo.paste", "Paste a photo", "", "what the clipboard holds", "picture image", ("job",),
                 short="Paste"),
         Command("photo.camera", "Take a photo with a camera", "", "an ordinary one, such as a USB microscope",

@@ -62,6 +62,7 @@ def run_window(demo: bool, data: Path | None = None, offscreen: bool = False, fr
 
     QTimer.singleShot(COLLECT_AGAIN_MILLISECONDS, gc.enable)
     QTimer.singleShot(SWEEP_MILLISECONDS, lambda: _sweep_beside(store))
+    QTimer.singleShot(SWEEP_MILLISECONDS, window, window.commands.photos.watch_again)
     if not demo:
         QTimer.singleShot(SWEEP_MILLISECONDS, window, window.commands.keeping.warn)
     for stop in (signal.SIGINT, signal.SIGTERM):

@@ -1,7 +1,7 @@
 """A unit's label and the code on it: what a scanner types in the window opens the job.
 
 The code holds decimal digits after a prefix of letters that lie alike on the usual keyboards, so that a scanner set to
-another country's keyboard types the same.
+another country's keyboard types the same. No key by itself begins like it in any view.
 """
 
 from __future__ import annotations
@@ -14,7 +14,7 @@ from dextrum.core.board import Board
 from dextrum.core.job import JobFacts
 from dextrum.core.when import day_words
 
-PREFIX = "XDX"
+PREFIX = "JDX"
 HEX_DIGITS = 12
 """Of a job's id: sixteen million million millions of ids would have to be drawn for two alike among a million jobs."""
 _CODE = re.compile(rf"{PREFIX}(\d{{1,15}})", re.IGNORECASE)

@@ -24,7 +24,8 @@ class Led:
     """steps: of the plan in hand; at: the step that is next, None when all are done; to_record: a part whose repair was
     done by the steps and not yet recorded, with its action; timers: those that run or have just run out; missing:
     recipes of the plan that are not here any more; changed: those that have another version than when it was planned,
-    so that a number may stand for another step."""
+    so that a number may stand for another step; photo_due: what the photo shows that this step asks for and nobody has
+    taken since the board was last under heat."""
 
     steps: tuple[PlannedStep, ...] = ()
     at: int | None = None
@@ -32,6 +33,7 @@ class Led:
     timers: tuple[Timer, ...] = ()
     missing: tuple[str, ...] = ()
     changed: tuple[str, ...] = ()
+    photo_due: str = ""
 
     @property
     def step(self) -> PlannedStep | None:
@@ -62,7 +64,10 @@ def led(book: RecipeBook, facts: JobFacts, now: datetime) -> Led:
     before = steps if place is None else steps[:place]
     to_record = next(((step.part, step.recipe.action) for step in before
                       if step.last_of_part and step.part not in recorded), None)
-    return Led(steps, place, to_record, timers, missing, changed)
+    wanted = steps[place].step.photo if place is not None else ""
+    since = max(facts.heated, default=None)
+    taken = any(photo.shows == wanted and (since is None or at > since) for photo, at in facts.photos)
+    return Led(steps, place, to_record, timers, missing, changed, "" if taken else wanted)
 
 
 def planned(repairs: tuple[tuple[str, str, str], ...]) -> tuple[PlannedRepair, ...]:

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import get_args
 
 from dextrum.core.board.bounds import STRICT, require
+from dextrum.core.entries.photo import Shows
 
 PHASES = ("prepare", "protect", "remove", "clear", "inspect", "fit", "clean", "measure")
 TOOLS = {"hot_air_celsius": ("hot air", "°C", 100.0, 520.0), "flow_percent": ("flow", "%", 0.0, 100.0),
@@ -32,7 +34,8 @@ def _one(value: str, known: tuple[str, ...], what: str) -> None:
 @dataclass(frozen=True)
 class RecipeStep:
     """phase: where in the work it belongs; words: what to do, '{part}' stands for the part; why; watch: what to look
-    out for; minutes: of hands; tools: settings as ranges; cautions: by key; wait_seconds: that it takes by itself."""
+    out for; minutes: of hands; tools: settings as ranges; cautions: by key; wait_seconds: that it takes by itself;
+    photo: what a photo that is due here shows, such as before."""
 
     __pydantic_config__ = STRICT
     phase: str
@@ -43,6 +46,7 @@ class RecipeStep:
     tools: dict[str, tuple[float, float]] = field(default_factory=dict)
     cautions: tuple[str, ...] = ()
     wait_seconds: float = 0.0
+    photo: str = ""
 
     def __post_init__(self) -> None:
         _one(self.phase, PHASES, "phase")
@@ -55,6 +59,8 @@ class RecipeStep:
             least, most = TOOLS[tool][2:]
             if not least <= low <= high <= most:
                 raise ValueError(f"{tool} {low:g} to {high:g}; expected a range within {least:g} to {most:g}")
+        if self.photo:
+            _one(self.photo, get_args(Shows), "photo")
         for caution in self.cautions:
             _one(caution, tuple(CAUTIONS), "caution")
 

@@ -42,7 +42,7 @@ class PhotoCommands:
         self._settling.setInterval(SETTLED_MILLISECONDS)
         self._settling.timeout.connect(self._take_settled)
         self.handlers: dict[str, Callable[[], None]] = {
-            "photo.add": self.add, "photo.paste": self.paste, "photo.camera": self.camera,
+            "photo.add": self.add, "photo.due": self.due, "photo.paste": self.paste, "photo.camera": self.camera,
             "photo.microscope": self.microscope, "photo.watch": self.watch, "photo.words": self.words,
             "photo.ring": lambda: self._view().draw("ring"), "photo.arrow": lambda: self._view().draw("arrow"),
             "photo.unmark": lambda: self._view().take_mark_off(), "photo.over": lambda: self._view().lay_over()}
@@ -96,6 +96,13 @@ class PhotoCommands:
         self.window.ask.ask("Photo, as a file, and what it shows", answer, "", self._choices(),
                             self.window.focusWidget())
 
+    def due(self) -> None:
+        """By what is at hand: the demo's microscope, else a file; dropping or pasting one does as well."""
+        if self.window.bench_hands():
+            self.microscope(shows="before")
+        else:
+            self.add()
+
     def add_file(self, path: Path, shows: Shows | None = None) -> None:
         """One file, such as one that was dropped."""
         self.keep(lambda: read_photo(path), shows or self._likely())
@@ -136,13 +143,14 @@ class PhotoCommands:
         self.window.ask.ask("Camera by its number, and what it sees", answer,
                             self.window.session.store.setting(CAMERA, "0"), self._choices(), self.window.focusWidget())
 
-    def microscope(self) -> None:
-        """The microscope of the simulated bench: the port, or a side of the board, as the hidden unit is."""
+    def microscope(self, shows: Shows | None = None) -> None:
+        """The microscope of the simulated bench: the port, or a side of the board, as the hidden unit is. shows: what
+        it is taken for, where that is known."""
         def answer(_text: str, what: str) -> str:
             port = self.window.bench_hands()
             if not port:
                 return "The simulated bench is not there."
-            self.keep(lambda: seen_by_bench(port, what), as_shown(SHOWN_OF.get(what, "other")))
+            self.keep(lambda: seen_by_bench(port, what), shows or as_shown(SHOWN_OF.get(what, "other")))
             return ""
 
         self.window.ask.choose("Under the microscope of the simulated bench", answer,
@@ -175,6 +183,12 @@ class PhotoCommands:
             self._known = {file.name for file in place.iterdir()}
             self._watcher = QFileSystemWatcher([str(place)], self.window)
             self._watcher.directoryChanged.connect(lambda _place: self._settling.start())
+
+    def watch_again(self) -> None:
+        """The folder that was watched when the program ended."""
+        kept = self.window.session.store.setting(FOLDER)
+        if kept:
+            self.watch_folder(Path(kept))
 
     def _take_settled(self) -> None:
         """New pictures of the folder that have stopped growing."""

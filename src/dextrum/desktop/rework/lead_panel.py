@@ -19,13 +19,14 @@ BACK = (Qt.Key.Key_Backspace, Qt.Key.Key_PageUp, Qt.Key.Key_Left, Qt.Key.Key_Up)
 
 class LeadPanel(QFrame):
     """Keys, the foot switch's too: Enter, Space or Page down goes on, Backspace or Page up goes back. Signals: done,
-    back, skip, record (the repair), ended."""
+    back, skip, record (the repair), ended, photo (the one that is due is to be taken)."""
 
     done = Signal()
     back = Signal()
     skip = Signal()
     record = Signal()
     ended = Signal()
+    photo = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -55,6 +56,7 @@ class LeadPanel(QFrame):
         for name, words, signal, hint in (
                 ("done", "Done, next", self.done, "Enter, Space, Page down or the foot switch"),
                 ("record", "Record the repair", self.record, "Fills in the lines below"),
+                ("photo", "Take the photo…", self.photo, "It is due here: what it shows can't be seen afterwards"),
                 ("back", "Back", self.back, "Backspace or Page up: the step before was not done"),
                 ("skip", "Leave out…", self.skip, "With a reason, which stays on record"),
                 ("end", "End the plan", self.ended, "What was done stays in the trail")):
@@ -83,6 +85,7 @@ class LeadPanel(QFrame):
         self.buttons["record"].setVisible(waiting)
         self.buttons["done"].setVisible(step is not None and not waiting)
         self.buttons["skip"].setVisible(step is not None and not waiting)
+        self.buttons["photo"].setVisible(bool(led.photo_due) and not waiting)
         missing = f" Not here any more: {', '.join(led.missing)}." if led.missing else ""
         if led.changed:
             missing += f" Recipe changed since the plan was made, look at the steps done: {', '.join(led.changed)}."
@@ -97,8 +100,11 @@ class LeadPanel(QFrame):
             left = sum(one.step.minutes for one in led.steps[led.at:])
             place = " · ".join((f"Step {led.at + 1} of {len(led.steps)}", step.part, step.step.phase,
                                 step.recipe.school))
+            kept = "Its photo is kept. " if step.step.photo else ""
+            due = "A photo is due. " if led.photo_due else kept
             self._say(f"{place} · about {left:.0f} min of hands left{missing}", step.words, step.step.why,
-                      step.step.watch, tool_words(step.step), " ".join(CAUTIONS[one] for one in step.step.cautions))
+                      f"{due}{step.step.watch}", tool_words(step.step),
+                      " ".join(CAUTIONS[one] for one in step.step.cautions))
         self._show_timers(now)
         self._timer.start() if led.timers else self._timer.stop()
 

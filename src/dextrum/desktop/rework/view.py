@@ -59,7 +59,8 @@ class ReworkView(JobView):
     name = "rework"
     keys = (("Enter  Space  Page down", "in the plan: the step is done, the next one"),
             ("Backspace  Page up", "in the plan: the step before was not done"))
-    commands = ("rework.audit", "cause.supply", "cause.dock", "cause.force", "cause.liquid", "cause.unknown")
+    commands = ("rework.audit", "photo.due", "cause.supply", "cause.dock", "cause.force", "cause.liquid",
+                "cause.unknown")
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
@@ -71,6 +72,7 @@ class ReworkView(JobView):
         self.lead.skip.connect(self._step_skipped)
         self.lead.record.connect(self._to_record)
         self.lead.ended.connect(self._end_plan)
+        self.lead.photo.connect(lambda: self.asked.emit("photo.due"))
         self.body.addWidget(self.lead)
         self.round = AuditPanel()
         self.round.read.connect(lambda: self.asked.emit("step.go"))
