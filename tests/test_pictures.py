@@ -52,6 +52,19 @@ class PictureSizeTest(unittest.TestCase):
             with self.subTest(data[:12]), self.assertRaises(ImportRefusedError):
                 pictures.picture_size(data)
 
+    def test_nothing_is_hidden_behind_the_picture_or_between_its_scans(self) -> None:
+        done, coded = cv2.imencode(".jpg", np.random.default_rng(1).integers(0, 255, (64, 64, 3), dtype=np.uint8),
+                                   [cv2.IMWRITE_JPEG_PROGRESSIVE, 1, cv2.IMWRITE_JPEG_RST_INTERVAL, 2])
+        self.assertTrue(done)
+        data = bytes(coded.tobytes())
+        self.assertEqual(pictures.picture_size(data), (64, 64))
+        self.assertGreater(data.count(b"\xff\xda"), 1, "several scans")
+        second = data.rindex(b"\xff\xda")
+        for hidden in (data + b"PK\x03\x04 a file" + b"\xff\xd9",
+                       data[:second] + b"\xff\xe1\x00\x0aExif\0\0xx" + data[second:]):
+            with self.assertRaises(ImportRefusedError):
+                pictures.picture_size(hidden)
+
     def test_mutations_never_raise_anything_else(self) -> None:
         draw = np.random.default_rng(5)
         good = bytearray(picture(1, 16, 16))

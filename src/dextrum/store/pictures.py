@@ -36,8 +36,8 @@ def picture_size(data: bytes) -> tuple[int, int]:
     if data[:2] != b"\xff\xd8" or data[-2:] != b"\xff\xd9":
         raise _refused("is no JPEG, or is cut short")
     at = 2
-    while at + 4 <= len(data):
-        if data[at] != 0xFF:
+    while data[at:at + 2] != b"\xff\xd9":
+        if at + 4 > len(data) or data[at] != 0xFF:
             raise _refused("is broken")
         kind, length = data[at + 1], int.from_bytes(data[at + 2:at + 4])
         if length < 2 or at + 2 + length > len(data):
@@ -48,14 +48,23 @@ def picture_size(data: bytes) -> tuple[int, int]:
             if length < 8:
                 raise _refused("is broken")
             size = int.from_bytes(data[at + 7:at + 9]), int.from_bytes(data[at + 5:at + 7])
-        if kind == 0xDA:
-            break
         at += 2 + length
-    else:
-        raise _refused("is cut short")
+        if kind == 0xDA:
+            at = _end_of_scan(data, at)
+    if at + 2 != len(data):
+        raise _refused("carries more than the picture")
     if size is None or not all(1 <= side <= MOST_SIDE for side in size):
         raise _refused("has no size that can be")
     return size
+
+
+def _end_of_scan(data: bytes, at: int) -> int:
+    """Where the coded part of a scan ends: at a marker that is neither a stuffed byte nor a restart."""
+    while (at := data.find(b"\xff", at)) >= 0 and (data[at + 1] == 0 or 0xD0 <= data[at + 1] <= 0xD7):
+        at += 2
+    if at < 0:
+        raise _refused("is cut short")
+    return at
 
 
 def _refused(why: str) -> ImportRefusedError:
