@@ -5,12 +5,14 @@ from __future__ import annotations
 import base64
 import re
 import unittest
+from dataclasses import replace
 from datetime import timedelta
 from typing import Any, Literal
 
 import cv2
 import numpy as np
 from pypdf import PdfReader
+from PySide6.QtGui import QColor, QImage
 from PySide6.QtTest import QTest
 
 from dextrum.app.handover.handover import Sheet, make_sheet, sheet_html
@@ -87,7 +89,8 @@ class ShopTest(StoreCase):
         paper = ShopPaper("Bench", "Quay 4", "Terms.", 90, "roll62")
         set_shop_paper(store, paper)
         self.assertEqual(shop_paper(store), paper)
-        for wrong in (ShopPaper(days=-1), ShopPaper(days=10**6), ShopPaper(paper="a0"), ShopPaper(terms="t" * 9999)):
+        for wrong in (ShopPaper(days=-1), ShopPaper(days=10**6), ShopPaper(paper="a0"), ShopPaper(mark="file:///etc/passwd"),
+                      ShopPaper(terms="t" * 9999)):
             with self.assertRaises(EntryRefusedError):
                 set_shop_paper(store, wrong)
         self.assertEqual(shop_paper(store), paper)
@@ -235,7 +238,7 @@ class PapersWindowTest(WindowCase):
         self.window.open_job(self.job)
         self.settled()
 
-    def test_the_shop_in_five_questions(self) -> None:
+    def test_the_shop_in_six_questions(self) -> None:
         self.window.commands.run("shop.paper")
         for typed in ("Saltmarsh bench", "Quay 4", "Terms.", "soon"):
             self.window.ask.field.setText(typed)
@@ -248,8 +251,22 @@ class PapersWindowTest(WindowCase):
         self.window.ask.choice.setCurrentIndex(self.window.ask.choice.findData("roll62"))
         self.key(Key.Key_Return)
         self.application.processEvents()
-        self.assertEqual(shop_paper(self.session.store),
-                         ShopPaper("Saltmarsh bench", "Quay 4", "Terms.", 90, "roll62"))
+        self.window.ask.field.setText(str(self.folder / "none.png"))
+        self.key(Key.Key_Return)
+        self.assertIn("can't be read", self.window.ask.trouble.text())
+        mark = QImage(600, 300, QImage.Format.Format_RGB32)
+        mark.fill(QColor("navy"))
+        mark.save(str(self.folder / "mark.png"))
+        self.window.ask.field.setText(str(self.folder / "mark.png"))
+        self.key(Key.Key_Return)
+        self.application.processEvents()
+        kept = shop_paper(self.session.store)
+        self.assertEqual(replace(kept, mark=""), ShopPaper("Saltmarsh bench", "Quay 4", "Terms.", 90, "roll62"))
+        html = sheet_html(self.window.views.handover.sheet())  # type: ignore[arg-type]
+        self.assertIn(kept.mark, html)
+        place = self.folder / "m.pdf"
+        write_pdf(html, place, "m")
+        self.assertEqual(len(PdfReader(place).pages[0].images), 1)
         self.window.show_view("handover")
         self.application.processEvents()
         view = self.window.views.handover

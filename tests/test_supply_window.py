@@ -13,7 +13,10 @@ from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox
 
+from dextrum.app.advising.assess import assess
 from dextrum.app.job.session import BenchSession
+from dextrum.app.supply.draw_words import floor_words
+from dextrum.app.supply.draws import DrawAssessment
 from dextrum.core.draw.samples import pack_samples
 from dextrum.core.trail import Cell, DrawTrace, JobOpened, Look, Rework, Supply
 from dextrum.desktop.frame.window import MainWindow
@@ -21,7 +24,7 @@ from dextrum.desktop.supply.view import SupplyView
 from dextrum.instruments.simulated_draw import SimulatedDraw
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
-from tests.support import DUO, SLIVER, duo_board, library
+from tests.support import DUO, SLIVER, duo_advice, duo_board, library, trail_of
 from tests.window_support import ALT, CTRL, SHIFT, Key, WindowCase
 
 NOON = datetime(2026, 3, 12, 12, 0, tzinfo=UTC)
@@ -450,6 +453,20 @@ class SpeedTest(SupplyCase):
             self.application.processEvents()
             longest, last = max(longest, time.monotonic() - last), time.monotonic()
         self.assertLess(longest, 0.5)
+
+
+
+class FloorTest(unittest.TestCase):
+    def test_when_it_may_go_home_is_said_from_the_last_draw(self) -> None:
+        trail = trail_of(OPENED, Look(("clean",)), simulated("precharge", True, 1500.0))
+        draws = assess(duo_advice(), trail, explain=False).draws
+        at = trail[-1].at
+        said = floor_words(draws, at)
+        self.assertRegex(said, r"minimum charge at about today \d\d:\d\d \(\d\d:\d\d to")
+        self.assertIn("should be at", floor_words(draws, at + timedelta(hours=12)))
+        self.assertEqual(floor_words(DrawAssessment(), at), "")
+        blown = trail_of(OPENED, Look(("clean",)), simulated("none", False, 60.0))
+        self.assertEqual(floor_words(assess(duo_advice(), blown, explain=False).draws, at), "")
 
 
 if __name__ == "__main__":

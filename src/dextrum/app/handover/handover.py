@@ -90,6 +90,7 @@ class Sheet:
     written: str
     who: str
     address: str = ""
+    mark: str = ""
     terms: str = ""
     stands_until: str = ""
     minutes: int = 0
@@ -243,7 +244,7 @@ def make_sheet(board: Board, references: ReferenceTable, trail: tuple[Entry, ...
         readings=rows, readings_words=_readings_words(rows),
         method="Diode mode with red on ground, in volts; point to point in ohms; board unpowered.",
         checks=checks, untested=untested, note=facts.outcome.note if facts.outcome else "", caution=caution,
-        written=moment_words(written), who=who, address=paper.address, terms=paper.terms,
+        written=moment_words(written), who=who, address=paper.address, mark=paper.mark, terms=paper.terms,
         stands_until=_stands_until(facts, paper.days, written), minutes=round(minutes_of_work(trail)))
 
 

@@ -9,19 +9,22 @@ from dextrum.store.jobs import JobStore
 
 PAPERS = {"a4": "A4", "letter": "Letter", "roll58": "roll, 58 mm", "roll62": "roll, 62 mm", "roll80": "roll, 80 mm"}
 MOST_LETTERS, MOST_DAYS = 600, 3650
+MARK_BEGINS, MOST_MARK = "data:image/png;base64,", 400_000
 _KEYS = {"name": "bench", "address": "sheet.address", "terms": "sheet.terms", "days": "sheet.days",
-         "paper": "sheet.paper"}
+         "paper": "sheet.paper", "mark": "sheet.mark"}
 
 
 @dataclass(frozen=True)
 class ShopPaper:
-    """days: how long the shop stands for a repair, 0 where it doesn't say; paper: one of PAPERS."""
+    """days: how long the shop stands for a repair, 0 where it doesn't say; paper: one of PAPERS; mark: its picture as
+    a data URI, empty for none."""
 
     name: str = "Our bench"
     address: str = ""
     terms: str = ""
     days: int = 0
     paper: str = "a4"
+    mark: str = ""
 
 
 def shop_paper(store: JobStore) -> ShopPaper:
@@ -29,7 +32,8 @@ def shop_paper(store: JobStore) -> ShopPaper:
     kept = {field.name: store.setting(_KEYS[field.name]) for field in fields(ShopPaper)}
     days = int(kept["days"]) if kept["days"].isdigit() else 0
     return ShopPaper(kept["name"] or ShopPaper.name, kept["address"], kept["terms"], min(days, MOST_DAYS),
-                     kept["paper"] if kept["paper"] in PAPERS else ShopPaper.paper)
+                     kept["paper"] if kept["paper"] in PAPERS else ShopPaper.paper,
+                     kept["mark"] if kept["mark"].startswith(MARK_BEGINS) else "")
 
 
 def set_shop_paper(store: JobStore, paper: ShopPaper) -> None:
@@ -38,6 +42,9 @@ def set_shop_paper(store: JobStore, paper: ShopPaper) -> None:
         raise EntryRefusedError(f"More than {MOST_LETTERS} letters.", "Nothing was changed.", "Shorter, please.")
     if not 0 <= paper.days <= MOST_DAYS:
         raise EntryRefusedError(f"{paper.days} days can't be.", "Nothing was changed.", f"From 0 to {MOST_DAYS}.")
+    if paper.mark and not (paper.mark.startswith(MARK_BEGINS) and len(paper.mark) <= MOST_MARK):
+        raise EntryRefusedError("That is no picture for a sheet, or too large.", "Nothing was changed.",
+                                "A PNG, JPEG or WebP.")
     if paper.paper not in PAPERS:
         raise EntryRefusedError(f"There is no paper {paper.paper[:20]!r}.", "Nothing was changed.",
                                 f"One of {', '.join(PAPERS.values())}.")

@@ -13,6 +13,7 @@ from dextrum.core.board.model import CELL_CONDITIONS
 from dextrum.core.draw.records import PROVED, WAY_WORDS, comes_and_goes
 from dextrum.core.job import JobFacts
 from dextrum.core.trail import Wait
+from dextrum.core.when import moment_words
 
 if TYPE_CHECKING:
     from dextrum.app.supply.draws import DrawAssessment, SeenDraw
@@ -192,6 +193,26 @@ def charge_words(charge: ChargeForecast | None) -> str:
     elif charge.phase == "full":
         parts.append("The cell is full.")
     return " ".join(parts)
+
+
+def floor_words(assessment: DrawAssessment, now: datetime) -> str:
+    """When the cell is at the shop's minimum charge, if it goes on charging as it was last seen; empty where that is
+    not known. now: with the bench's zone."""
+    for one in reversed(assessment.seen):
+        charge = one.reading.charge if one.reading is not None else None
+        if charge is None:
+            continue
+        if charge.to_floor is None or charge.overdue:
+            return ""
+        times = [one.record.at.astimezone(now.tzinfo) + timedelta(minutes=minutes)
+                 for minutes in (charge.to_floor.middle, charge.to_floor.low, charge.to_floor.high)]
+        if times[2] <= now:
+            return "By its last draw it should be at the shop's minimum charge."
+        middle = moment_words(times[0], now.date())
+        low, high = (f"{at:%H:%M}" if at.date() == times[0].date() else moment_words(at, now.date())
+                     for at in times[1:])
+        return f"At the shop's minimum charge at about {middle} ({low} to {high}), if it goes on charging."
+    return ""
 
 
 def supply_doubt(assessment: DrawAssessment) -> str:

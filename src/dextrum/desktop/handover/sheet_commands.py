@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
+import base64
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from dextrum.app.handover.shop_paper import PAPERS, ShopPaper, set_shop_paper, shop_paper
-from dextrum.errors import DextrumError, EntryRefusedError
+from dextrum.app.handover.shop_paper import MARK_BEGINS, PAPERS, ShopPaper, set_shop_paper, shop_paper
+from dextrum.errors import DextrumError
 from dextrum.store.files import safe_name, write_beside
 
 if TYPE_CHECKING:
     from dextrum.app.handover.handover import Sheet
     from dextrum.desktop.frame.window import MainWindow
 
+MARK_PIXELS = 132
+"""Height of the shop's mark as it is kept: three times what it has on the sheet."""
 Make = Callable[[Path, bool], None]
 
 
@@ -140,7 +143,8 @@ class SheetCommands:
             ("Its address, in one line", "address", ()),
             ("Terms, as they stand at the end of the owner's sheet", "terms", ()),
             ("Days for which the shop stands for a repair; 0 says nothing of it", "days", ()),
-            ("Paper", "paper", tuple(PAPERS.items()))]
+            ("Paper", "paper", tuple(PAPERS.items())),
+            ("Its mark, as a picture file; a dash for none, empty for the one it has", "mark", ())]
 
         def ask(k: int) -> None:
             if k == len(steps):
@@ -149,7 +153,7 @@ class SheetCommands:
                 return
             words, field, choices = steps[k]
             paper = shop_paper(store)
-            now = str(getattr(paper, field))
+            now = "" if field == "mark" else str(getattr(paper, field))
 
             def answer(text: str, choice: str) -> str:
                 value: str | int = choice if choices else text.strip()
@@ -158,8 +162,10 @@ class SheetCommands:
                         return "A number of days, such as 90; 0 for none."
                     value = int(text)
                 try:
+                    if field == "mark":
+                        value = paper.mark if not text.strip() else _mark_from(text.strip())
                     set_shop_paper(store, replace(shop_paper(store), **{field: value}))  # type: ignore[arg-type]
-                except EntryRefusedError as problem:
+                except DextrumError as problem:
                     return f"{problem.happened} {problem.next_step}"
                 QTimer.singleShot(0, self.window, lambda: ask(k + 1))
                 return ""
@@ -170,3 +176,21 @@ class SheetCommands:
                 self.window.ask.ask(words, answer, now, (), back)
 
         ask(0)
+
+
+def _mark_from(text: str) -> str:
+    """The picture of a file as it stands on a sheet; a dash is none. Raises ImportRefusedError."""
+    from PySide6.QtCore import QBuffer, QByteArray, QIODevice, Qt
+
+    from dextrum.desktop.frame.picture_file import read_photo
+
+    if text == "-":
+        return ""
+    image = read_photo(Path(text).expanduser())
+    if image.height() > MARK_PIXELS:
+        image = image.scaledToHeight(MARK_PIXELS, Qt.TransformationMode.SmoothTransformation)
+    data = QByteArray()
+    buffer = QBuffer(data)
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    image.save(buffer, "PNG")  # type: ignore[call-overload]
+    return MARK_BEGINS + base64.b64encode(bytes(data.data())).decode("ascii")

@@ -135,8 +135,16 @@ class ProofView(JobView):
             self.sentence.setText(f"{passed} of {len(checks)} checks passed{f', {out} left out' if out else ''}.")
         held = [g.words for g in self.model.gates if g.holds_power]
         self.detail.setText(f"Hold: {held[0]} Ctrl+G goes on with a reason." if held
-                            else "Assembled just enough for what is tried.")
+                            else self._floor_words() or "Assembled just enough for what is tried.")
         self.show_cautions()
+
+    def _floor_words(self) -> str:
+        """When it will have the charge with which it may go home."""
+        if self.model.assessment is None:
+            return ""
+        from dextrum.app.supply.draw_words import floor_words
+
+        return floor_words(self.model.assessment.draws, self.model.session.clock().astimezone())
 
     def _build(self) -> None:
         clear_layout(self.grid)
