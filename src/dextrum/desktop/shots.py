@@ -21,13 +21,14 @@ NOON = datetime(2026, 3, 12, 13, 10, tzinfo=UTC)
 WIDTH, HEIGHT = 1280, 800
 GUIDE_WIDTH = 840
 GUIDE_SHOTS = ("intake", "supply", "port", "board", "rework", "proof", "handover", "library", "capture", "heat",
-               "audit", "pack", "photos")
+               "audit", "pack", "photos", "teardown")
 
 
 @dataclass(frozen=True)
 class Shot:
     """A view of one demo job. dark and scale as given, else those asked for. heat_of: the part whose heat is
-    shown. photos: some are taken under the simulated microscope."""
+    shown. photos: some are taken under the simulated microscope. undone: so many
+    fasteners are out, the third missing."""
 
     file: str
     serial: str
@@ -37,6 +38,7 @@ class Shot:
     walk: bool = False
     heat_of: str = ""
     photos: bool = False
+    undone: int = 0
 
 
 class ReplayedMeter:
@@ -65,7 +67,6 @@ class ReplayedMeter:
 
 SHOTS = (
     Shot("intake", "SLS-0417", "intake"), Shot("supply", "SLS-0388", "supply"),
-    Shot("supply-before-after", "SLS-0333", "supply"),
     Shot("port", "SLS-0417", "port"), Shot("board", "SLS-0518", "board"),
     Shot("elimination", "SLS-0444", "board"), Shot("rework", "SLS-0518", "rework"), Shot("proof", "SLS-0231", "proof"),
     Shot("handover", "SLS-0295", "handover"), Shot("port-before-after", "SLS-0295", "port"),
@@ -74,7 +75,7 @@ SHOTS = (
     Shot("heat", "SLS-0417", "rework", heat_of="J1"),
     Shot("audit", "SLS-0253", "rework"), Shot("pack", "SLS-0502", "packmaking"),
     Shot("sparse-pack", "SLS-0502", "port"), Shot("library", "SLS-0417", "library"),
-    Shot("photos", "SLS-0417", "photos", photos=True),
+    Shot("photos", "SLS-0417", "photos", photos=True), Shot("teardown", "SLS-0518", "teardown", undone=6),
 )
 
 
@@ -121,6 +122,10 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
             window.open_job(by_serial[shot.serial])
             while not window.model.fresh:
                 application.processEvents()
+            if shot.undone:
+                _undo(window, shot.undone)
+                while not window.model.fresh:
+                    application.processEvents()
             if shot.photos:
                 _take_photos(window, application.processEvents)
             window.show_view(shot.view)
@@ -146,6 +151,16 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
         window.close()
         store.close()
     return 0
+
+
+def _undo(window: MainWindow, count: int) -> None:
+    """The first fasteners of the map, as they come out."""
+    from dextrum.core.trail import Fastened
+
+    board = window.model.board
+    assert board is not None
+    for k, one in enumerate(board.fasteners[:count]):
+        window.model.record(Fastened(one.id, "missing" if k == 2 else "out"))
 
 
 def _take_photos(window: MainWindow, pump: Callable[[], None]) -> None:
