@@ -7,16 +7,18 @@ from collections.abc import Sequence
 
 from dextrum.app.library.library import PackLibrary
 from dextrum.app.packmaking.own_packs import begin_pack
+from dextrum.app.packmaking.probe_words import faulty_words
 from dextrum.core.board import Board, Component, ComponentKind, Method
 from dextrum.core.board.consistency import inconsistencies
+from dextrum.core.job import job_facts
 from dextrum.core.packmaking.first_rung import resized
 from dextrum.core.packmaking.netting import Touch
 from dextrum.core.packmaking.placing import PartToPlace, with_part
 from dextrum.core.packmaking.probing import probing, unknown_ends, with_nets
 from dextrum.core.packmaking.series import CARRY
-from dextrum.core.trail import Cell, PointReading, Readings, Touched
+from dextrum.core.trail import Cell, Intake, JobOpened, Payload, PointReading, Proof, Readings, Touched
 from dextrum.desktop.packmaking.view import PackmakingView
-from tests.support import duo_board
+from tests.support import duo_board, trail_of
 from tests.test_netting import Prober, beeping
 from tests.test_packmaking import first_rung
 from tests.test_placing import put
@@ -126,6 +128,18 @@ class ProbingTest(unittest.TestCase):
         assert now.ask is not None
         self.assertEqual((now.ask.other, now.left), ("", ("C14.1",)))
         self.assertEqual(with_nets(one, {}, ()), one)
+
+
+class FaultyUnitTest(unittest.TestCase):
+    def test_a_unit_with_a_complaint_is_warned_of_until_it_is_proved(self) -> None:
+        def said(*payloads: Payload) -> str:
+            return faulty_words(job_facts(trail_of(JobOpened("S", "M", "P"), *payloads)))
+
+        self.assertEqual(said(), "")
+        self.assertEqual(said(Intake("")), "")
+        self.assertIn("beeps like copper", said(Intake("does not charge")))
+        self.assertIn("beeps like copper", said(Intake("", ("no_dock",)), Proof("boot", False)))
+        self.assertEqual(said(Intake("does not charge"), Proof("boot", True)), "")
 
 
 class ProbingWindowTest(WindowCase):

@@ -57,6 +57,17 @@ def progress_words(now: Probing) -> str:
     return f"{len(now.unknown) - len(now.left)} of {len(now.unknown)} ends settled"
 
 
+def faulty_words(facts: JobFacts) -> str:
+    """That the unit in hand is here for a fault, and what that does to nets; empty where nothing says so, or it was
+    proved since."""
+    proofs = facts.proofs or {}
+    complained = facts.intake is not None and bool(facts.intake.present or facts.intake.complaint.strip())
+    if not complained or (proofs and all(proof.passed for proof in proofs.values())):
+        return ""
+    return ("This unit is here for a fault: a short beeps like copper and would join two nets. "
+            "Probe a good one if there is one.")
+
+
 def doubt_words(now: Probing) -> str:
     """What can't all be true."""
     lines = []

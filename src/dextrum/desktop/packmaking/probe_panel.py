@@ -66,16 +66,17 @@ class ProbePanel(QFrame):
         column.addWidget(self.said)
         self.hide()
 
-    def show_probing(self, board: Board, now: Probing) -> None:
-        """The next question; the keyboard goes where it is answered, if it was here."""
+    def show_probing(self, board: Board, now: Probing, caution: str = "") -> None:
+        """The next question; the keyboard goes where it is answered, if it was here. caution: about the unit."""
         on = theme.application().focusWidget()
         held = on is self or (on is not None and self.isAncestorOf(on))
         self.ask = now.ask
         self.question.setText(question_words(now))
         self.where.setText(where_words(board, now.ask))
         self.progress.setText(progress_words(now))
-        self.said.setText(doubt_words(now))
-        self.said.setVisible(bool(now.doubts))
+        said = "\n".join(filter(None, (caution, doubt_words(now))))
+        self.said.setText(said)
+        self.said.setVisible(bool(said))
         pair = now.ask is not None and bool(now.ask.other)
         for widget in (self.beeps, self.quiet):
             widget.setVisible(pair)

@@ -160,9 +160,9 @@ class PackmakingView(JobView):
             self.photo.leave()
             self.probe.hide()
         if board is not None and self.probe.isVisibleTo(self):
-            from dextrum.app.packmaking.probe_words import probing_of
+            from dextrum.app.packmaking.probe_words import faulty_words, probing_of
 
-            self.probe.show_probing(board, probing_of(board, self.model.facts))
+            self.probe.show_probing(board, probing_of(board, self.model.facts), faulty_words(self.model.facts))
         parts = (self.can_head, self.can, self.can_not_head, self.can_not, self.table, self.next_step)
         for part in parts:
             part.setVisible(board is not None)
