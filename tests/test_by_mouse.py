@@ -11,6 +11,7 @@ from dextrum.core.board import Method
 from dextrum.core.trail import Cell, JobOpened, Look, PointReading, Readings, Supply
 from dextrum.desktop.frame.command_row import CommandRow
 from dextrum.desktop.frame.header import MENUS
+from dextrum.desktop.frame.room_commands import ROOMS
 from dextrum.desktop.frame.shelf import FOOT
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
@@ -47,6 +48,13 @@ class ByMouseTest(WindowCase):
         placed |= {one for ids in (*MENUS.values(), *FOOT.values()) for one in ids} | set(OTHERWISE)
         placed |= {f"view.{name}" for name in self.window.views}
         self.assertEqual({command.id for command in COMMANDS} - placed, set())
+
+    def test_rooms_that_are_made_late_name_their_commands(self) -> None:
+        rooms = self.window.commands.rooms
+        for name, room in ROOMS.items():
+            with self.subTest(name):
+                named = {command.id for command in COMMANDS if command.id.startswith(room.begins)}
+                self.assertEqual(set(rooms[name].handlers), named)
 
     def test_the_card_goes_where_its_step_is_done(self) -> None:
         self.settled()

@@ -62,9 +62,9 @@ def run_window(demo: bool, data: Path | None = None, offscreen: bool = False, fr
 
     QTimer.singleShot(COLLECT_AGAIN_MILLISECONDS, gc.enable)
     QTimer.singleShot(SWEEP_MILLISECONDS, lambda: _sweep_beside(store))
-    QTimer.singleShot(SWEEP_MILLISECONDS, window, window.commands.photos.watch_again)
+    QTimer.singleShot(SWEEP_MILLISECONDS, window, lambda: window.commands.photos.watch_again())
     if not demo:
-        QTimer.singleShot(SWEEP_MILLISECONDS, window, window.commands.keeping.warn)
+        QTimer.singleShot(SWEEP_MILLISECONDS, window, lambda: window.commands.keeping.warn())
     for stop in (signal.SIGINT, signal.SIGTERM):
         # Python hears of it when it runs next: the window looks at the job file a few times a second.
         signal.signal(stop, lambda *_: window.close())

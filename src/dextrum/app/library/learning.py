@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 from typing import TYPE_CHECKING
 
-from dextrum.core.assumptions.repairs import CAME_BACK
 from dextrum.progress import Told, go_on, unheard
 
 if TYPE_CHECKING:
@@ -32,6 +31,7 @@ def learn(store: JobStore, library: PackLibrary, pack_id: str, told: Told = unhe
     Raises StoreError, StoppedError; then nothing has changed.
     """
     # Here, since it brings the diagnosis along, which the first window does without.
+    from dextrum.core.assumptions.repairs import CAME_BACK
     from dextrum.core.diagnosis.learned import learned_factors, parts_at_fault
 
     board = library.board(pack_id)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from dextrum.desktop.frame.picture_file import SUFFIXES as PICTURE_SUFFIXES
 from dextrum.errors import DextrumError
 
 if TYPE_CHECKING:
@@ -16,6 +15,7 @@ CSV_SUFFIXES = (".csv", ".tsv", ".txt", ".log")
 
 def take_in_file(window: MainWindow, path: Path) -> None:
     """By what the name ends in; of zips, by what is in them."""
+    from dextrum.desktop.frame.picture_file import SUFFIXES as PICTURE_SUFFIXES
     from dextrum.store.job_zip import is_job_zip
 
     suffix = path.suffix.lower()

@@ -483,7 +483,8 @@ class MainWindow(QMainWindow):
             made.close_work()
         self.connections.timer.stop()
         self.commands.gear.close()
-        self.commands.photos.keeper.close()
+        if "photos" in self.commands.rooms.made:
+            self.commands.photos.keeper.close()
         self.commands.capture.close()
         self.long_work.leave()
         self.help.close()

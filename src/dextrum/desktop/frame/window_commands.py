@@ -7,7 +7,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, assert_never
+from typing import TYPE_CHECKING, assert_never, cast
 
 from PySide6.QtCore import QProcess, QTimer
 from PySide6.QtWidgets import QApplication
@@ -20,24 +20,17 @@ from dextrum.app.reading.typed import parse_number
 from dextrum.core.advice.places import Place
 from dextrum.core.trail import Access, Cause, Cell, Override, Wait
 from dextrum.desktop import theme
-from dextrum.desktop.board.elimination_commands import EliminationCommands
 from dextrum.desktop.board.looking_commands import LookingCommands
 from dextrum.desktop.capture.capture_commands import CaptureCommands
 from dextrum.desktop.capture.sound_commands import SoundCommands
 from dextrum.desktop.frame.long_work import is_small
+from dextrum.desktop.frame.room_commands import RoomCommands
 from dextrum.desktop.frame.views import VIEWS
 from dextrum.desktop.frame.window_help import TOUR as TOUR_JOB
-from dextrum.desktop.handover.sheet_commands import SheetCommands
 from dextrum.desktop.intake.safety_commands import SafetyCommands
-from dextrum.desktop.keeping.keeping_commands import KeepingCommands
-from dextrum.desktop.library.library_commands import LibraryCommands
-from dextrum.desktop.packmaking.packmaking_commands import PackmakingCommands
-from dextrum.desktop.photos.photo_commands import PhotoCommands
 from dextrum.desktop.port.reading_commands import ReadingCommands
-from dextrum.desktop.proof.proof_commands import ProofCommands
 from dextrum.desktop.supply.gear_commands import GearCommands
 from dextrum.desktop.supply.supply_commands import SupplyCommands
-from dextrum.desktop.teardown.teardown_commands import TeardownCommands
 from dextrum.desktop.theme import look
 from dextrum.errors import DextrumError, FileStandsError
 from dextrum.store.files import safe_name
@@ -45,6 +38,9 @@ from dextrum.store.files import safe_name
 if TYPE_CHECKING:
     from dextrum.core.advice.actions import Action
     from dextrum.desktop.frame.window import MainWindow
+    from dextrum.desktop.keeping.keeping_commands import KeepingCommands
+    from dextrum.desktop.packmaking.packmaking_commands import PackmakingCommands
+    from dextrum.desktop.photos.photo_commands import PhotoCommands
 
 DEMO_PACK = "tarnwick-duo-c"
 RECENT, MOST_REMEMBERED = "recent_commands", 8
@@ -82,30 +78,32 @@ class WindowCommands:
             "tour.begin": self.begin_tour, "bench.who": self.who,
             "access.opened": self.opened_to, "quit": self.quit,
         }
-        self.packmaking = PackmakingCommands(window)
-        self.photos = PhotoCommands(window)
-        self.sheets = SheetCommands(window)
-        self.proof = ProofCommands(window)
-        self.teardown = TeardownCommands(window)
+        self.rooms = RoomCommands(window)
         self.supply = SupplyCommands(window)
         self.capture = CaptureCommands(window, window.capture_panel)
         self.gear = GearCommands(window, self.capture.sounder)
         self.handlers |= {**self.supply.handlers, **self.capture.handlers, **self.gear.handlers,
-                          **SoundCommands(window, self.capture.sounder).handlers, **LibraryCommands(window).handlers,
-                          **ReadingCommands(window).handlers, **SafetyCommands(window).handlers,
-                          **EliminationCommands(window).handlers,
-                          **self.looking.handlers, **self.packmaking.handlers, **self.photos.handlers,
-                          **self.sheets.handlers, **self.proof.handlers,
-                          **self.teardown.handlers,
+                          **SoundCommands(window, self.capture.sounder).handlers, **ReadingCommands(window).handlers,
+                          **SafetyCommands(window).handlers, **self.looking.handlers, **self.rooms.handlers(),
                           "job.due": self.go_to_due}
-        self.keeping = KeepingCommands(window)
-        self.handlers["keep.backup"] = self.keeping.back_up
         for view in VIEWS:
             self.handlers[f"view.{view.name}"] = partial(self.window.show_view, view.name)
         for state in ("unplugged", "plugged", "known_good", "new"):
             self.handlers[f"cell.{state}"] = partial(self.cell, state)
         for what in STOP_USING:
             self.handlers[f"cause.{what}"] = partial(self.cause, what)
+
+    @property
+    def photos(self) -> PhotoCommands:
+        return cast("PhotoCommands", self.rooms["photos"])
+
+    @property
+    def packmaking(self) -> PackmakingCommands:
+        return cast("PackmakingCommands", self.rooms["packmaking"])
+
+    @property
+    def keeping(self) -> KeepingCommands:
+        return cast("KeepingCommands", self.rooms["keeping"])
 
     def quit(self) -> None:
         self.window.close()

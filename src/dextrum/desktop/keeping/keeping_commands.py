@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -17,6 +18,7 @@ class KeepingCommands:
 
     def __init__(self, window: MainWindow) -> None:
         self.window = window
+        self.handlers: dict[str, Callable[[], None]] = {"keep.backup": self.back_up}
 
     def back_up(self) -> None:
         """Where to, then written and read back beside the window."""
