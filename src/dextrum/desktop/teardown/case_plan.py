@@ -102,7 +102,7 @@ class CasePlan(QWidget):
         elif one.kind == "ribbon":
             painter.drawRect(box.adjusted(-reach / 2, reach / 2, reach / 2, -reach / 2))
         elif one.kind == "clip":
-            painter.drawPolygon(QPolygonF([box.bottomLeft(), box.bottomRight(), QPointF(box.center().x(), box.top())]))
+            painter.drawPolygon(QPolygonF([box.bottomLeft(), box.bottomRight(), QPointF(at.x(), at.y() - reach)]))
         else:
             painter.drawRoundedRect(box, 6, 6)
         painter.setPen(look.colour("ink"))
