@@ -5,6 +5,8 @@ from __future__ import annotations
 import unittest
 from collections import defaultdict
 from dataclasses import replace
+from pathlib import Path
+from unittest import mock
 
 import cv2
 import numpy as np
@@ -21,6 +23,7 @@ from dextrum.core.packmaking.likes import PhotoOverBoard, PlaceOfLike, free_desi
 from dextrum.core.packmaking.placing import parse_part, with_part
 from dextrum.desktop.frame.picture_file import as_jpeg
 from dextrum.desktop.packmaking.alike_panel import AlikePanel
+from dextrum.store.packs.pack_writer import step_back
 from dextrum.world.photograph import PIXELS_A_MM, Holding, Picture, from_above, photographed
 from tests.support import DUO, LEAF, ORB, duo_board, library
 from tests.test_packmaking import first_rung
@@ -201,6 +204,28 @@ class FromThePhotoTest(WindowCase):
         self.assertIn("No step was taken back", self.window.trail.said.text())
         self.assertTrue(self.session.library.photo(pack, Side.TOP), "the photo came along")
         self.settled()
+
+    def test_a_crash_between_the_renames_of_a_step_loses_nothing(self) -> None:
+        pack = self.own_board()
+        folder = self.folder / "packs"
+        grown = with_part(self.session.library.board(pack), parse_part("C14 ? GND"), Side.TOP, 9.0, 9.0)
+        self.session.library.keep(grown)
+        real, calls = Path.rename, []
+
+        def dies(path: Path, target: Path) -> Path:
+            calls.append(path)
+            if len(calls) == turn:
+                raise KeyboardInterrupt
+            return real(path, target)
+
+        for turn in (2, 3):
+            calls.clear()
+            with mock.patch.object(Path, "rename", dies), self.assertRaises(KeyboardInterrupt):
+                step_back(folder, pack)
+            again = PackLibrary([folder]).board(pack)
+            self.assertEqual("C14" in again.component_by_designator, turn == 2)
+            if turn == 2:
+                (folder / f".{pack}.new").rename(calls[0])  # as it was before this try
 
     def capacitors(self) -> int:
         board = self.window.model.board

@@ -153,6 +153,13 @@ class SheetTest(unittest.TestCase):
                       "✓", "not tested", "repaired", "All good.", "does not certify", "If it comes back"):
             self.assertIn(words, html)
 
+    def test_the_readings_stand_on_the_shelfs_sheet(self) -> None:
+        trail = trail_of(OPENED, readings(B5=0.001), Rework("replace", "U1", "lot 3"), readings(B5=0.586))
+        made = make_sheet(duo_board(), duo_advice().model.references, trail, "Bench", "Ines", START)
+        html = sheet_html(made, "shelf.html")
+        for words in ("0.001 V", "0.586 V"):
+            self.assertIn(words, html)
+
     def test_everything_is_escaped(self) -> None:
         html = self.sheet(Intake("<script>alert(1)</script>"), Outcome("returned", "a < b & c"))
         self.assertNotIn("<script>", html)

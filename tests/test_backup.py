@@ -126,6 +126,13 @@ class BackupTest(StoreCase):
                     archive.writestr(name, data)
             with self.subTest(words), self.assertRaises(ImportRefusedError):
                 restore(hostile, self.folder / "target")
+        for key, value in (("jobs", []), ("entries", "many"), ("at", None), ("at", "x" * 9999)):
+            lying = self.folder / "lying.zip"
+            with zipfile.ZipFile(lying, "w") as archive:
+                for name, data in {**files, "backup.json": json.dumps({**about, key: value}).encode()}.items():
+                    archive.writestr(name, data)
+            with self.subTest(key), self.assertRaises(ImportRefusedError):
+                restore(lying, self.folder / "target")
         later = self.folder / "later.zip"
         with zipfile.ZipFile(later, "w") as archive:
             for name, data in {**files, "backup.json": json.dumps({**about, "schema": 2}).encode()}.items():

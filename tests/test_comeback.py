@@ -83,6 +83,9 @@ class ComebackWindowTest(WindowCase):
         model = self.window.model
         self.assertNotEqual(model.job_id, old)
         self.assertIn("Came back", self.window.views["intake"].before.text())  # type: ignore[attr-defined]
+        model.record(Intake("dark again", ("no_dock",)))
+        self.assertIn("The same complaint", model.earlier_words, "once it is written down")
+        self.settled()
         assert model.comparison is not None
         self.assertIn("when it went home", model.comparison.name)
         self.assertEqual(model.comparison.at("J1.B5", RED), 0.586)

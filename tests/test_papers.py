@@ -94,6 +94,8 @@ class ShopTest(StoreCase):
             with self.assertRaises(EntryRefusedError):
                 set_shop_paper(store, wrong)
         self.assertEqual(shop_paper(store), paper)
+        store.set_setting("sheet.days", "\u00b2")
+        self.assertEqual(shop_paper(store).days, 0)
         store.set_setting("sheet.days", "many")
         store.set_setting("sheet.paper", "stone")
         self.assertEqual((shop_paper(store).days, shop_paper(store).paper), (0, "a4"))
@@ -130,9 +132,12 @@ class LabelTest(unittest.TestCase):
         good = good_parts(board, [(dear.designator, 0.4)])
         self.assertTrue(good)
         self.assertFalse(any(words.startswith(f"{dear.designator} ") for words in good))
-        facts = job_facts(trail_of(OPENED, Intake("x"), Outcome("donor")))
-        self.assertIn(good[0], label_of("0" * 32, facts, good).lines[1])
-        self.assertIn("nothing that was read", label_of("0" * 32, facts).lines[1])
+        unread = job_facts(trail_of(OPENED, Intake("x"), Outcome("donor")))
+        read = job_facts(trail_of(OPENED, Readings(RED, (PointReading("J1.B5", 0.6),), "M1"), Outcome("donor")))
+        self.assertIn(good[0], label_of("0" * 32, read, good).lines[1])
+        for facts, parts in ((read, ()), (unread, good)):
+            self.assertIn("Nothing on it is known to be good", label_of("0" * 32, facts, parts).lines[1],
+                          "a chance that nothing was measured for is no knowledge")
 
 
 class PdfTest(StoreCase):
@@ -240,7 +245,7 @@ class PapersWindowTest(WindowCase):
 
     def test_the_shop_in_six_questions(self) -> None:
         self.window.commands.run("shop.paper")
-        for typed in ("Saltmarsh bench", "Quay 4", "Terms.", "soon"):
+        for typed in ("Saltmarsh bench", "Quay 4", "Terms.", "9" * 5000, "\u00b2", "soon"):
             self.window.ask.field.setText(typed)
             self.key(Key.Key_Return)
             self.application.processEvents()

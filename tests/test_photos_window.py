@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import base64
 import unittest
+from dataclasses import replace
+from datetime import timedelta
 from pathlib import Path
 
 from PySide6.QtCore import QItemSelectionModel, QMimeData, QPoint, QPointF, Qt, QUrl
@@ -12,13 +14,14 @@ from PySide6.QtTest import QTest
 
 from dextrum.app.bench.simbench import prepare_bench, write_state
 from dextrum.app.rework.recipes import RecipeBook
-from dextrum.core.trail import Access, Cell, Look, Photo, PlannedRepair, Rework, ReworkPlan
+from dextrum.core.job import job_facts
+from dextrum.core.trail import Access, Cell, Entry, JobOpened, Look, Photo, PlannedRepair, Rework, ReworkPlan
 from dextrum.desktop.photos.thumbnails import MOST_KEPT
 from dextrum.desktop.photos.view import PhotosView
 from dextrum.instruments.simbench.bench import HandRefusedError
 from dextrum.instruments.simbench.server import BenchServer
 from dextrum.store import pictures
-from tests.support import DUO, library
+from tests.support import DUO, START, library
 from tests.window_support import Key, WindowCase
 
 
@@ -219,6 +222,14 @@ class DueTest(WindowCase):
         self.assertIn("Its photo is kept", lead.watch.text())
         self.assertFalse(lead.buttons["photo"].isVisible())
         self.settled()
+
+    def test_marking_a_photo_does_not_make_it_a_new_one(self) -> None:
+        early, late = START, START + timedelta(hours=1)
+        photo = Photo("0" * 64, 10, 10, "before")
+        trail = (Entry("o", early, "i", JobOpened("S", "M", "P")), Entry("a", early, "i", photo),
+                 Entry("b", late, "i", replace(photo, words="marked later")))
+        kept, at = job_facts(trail).photos[0]
+        self.assertEqual((kept.words, at), ("marked later", early))
 
     def test_the_watched_folder_is_watched_again_after_a_restart(self) -> None:
         place = self.folder / "scope"

@@ -14,7 +14,7 @@ from dextrum.app.handover.handover import make_sheet
 from dextrum.app.library.library import PackLibrary
 from dextrum.app.packmaking.fasteners import with_fastener
 from dextrum.app.packmaking.own_packs import begin_pack
-from dextrum.core.board import Board, Fastener
+from dextrum.core.board import AccessLevel, Board, Fastener
 from dextrum.core.board.consistency import inconsistencies
 from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.teardown.walk import (
@@ -63,6 +63,17 @@ class WalkTest(unittest.TestCase):
             facts = facts_of(*entries)
         self.assertEqual(walked, order[::-1])
         self.assertEqual(teardown_state(board, facts, "back").missing, ())
+
+    def test_a_unit_that_is_opened_a_second_time_is_walked_again(self) -> None:
+        board = duo_board()
+        names = [one.id for one in board.fasteners]
+        closed = (*out(*names), *(Fastened(name, "in") for name in reversed(names)))
+        now = teardown_state(board, facts_of(*closed), "in").next
+        assert now is not None
+        self.assertEqual(now.id, names[0])
+        now = teardown_state(board, facts_of(*closed, *out(names[0])), "in").next
+        assert now is not None
+        self.assertEqual(now.id, names[1])
 
     def test_what_is_missing_is_not_asked_for_on_the_way_back_and_stands_on_the_sheet(self) -> None:
         board = duo_board()
@@ -128,6 +139,10 @@ class PackTest(unittest.TestCase):
         self.assertEqual((second.id, second.length_mm, second.deepest_mm), ("S2", 3.5, 4.0))
         self.assertEqual((third, made.id), (made, "R1"))
         self.assertEqual(inconsistencies(board), ())
+        deep = replace(board, access_levels=(*board.access_levels, AccessLevel("out", "board out", 5.0)))
+        deeper, made = with_fastener(deep, "screw 3 mm at 9 9", deep.access_levels[1].id)
+        self.assertEqual(made.access, "out", "what follows an opened level belongs to the next")
+        self.assertEqual(with_fastener(deeper, "clip at 9 9")[1].access, "out", "never back up")
         for text in ("", "bolt at 3 3", "screw 6 mm", "screw 6 mm at most 4 at 3 3", "screw 99 mm at 3 3"):
             with self.subTest(text), self.assertRaises(EntryRefusedError):
                 with_fastener(board, text)

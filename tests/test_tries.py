@@ -6,7 +6,8 @@ import math
 import unittest
 
 import numpy as np
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, Qt
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtTest import QTest
 
 from dextrum.app.advising.assess import assess
@@ -62,6 +63,7 @@ class CountTest(unittest.TestCase):
         self.assertEqual(tries_wanted(1.0), 1)
         self.assertGreater(tries_wanted(1e-6), 100)
         self.assertEqual(tries_wanted(0.5, took=0.999), 1)
+        self.assertGreaterEqual(chance_gone((1.0 - 1e-5) ** tries_wanted(1e-5)), GONE_ENOUGH, "however many it takes")
         for shows in (0.0, -0.1, 1.2):
             with self.assertRaises(ValueError):
                 tries_wanted(shows)
@@ -186,6 +188,9 @@ class ProofWindowTest(WindowCase):
             self.key(Key.Key_P)
             self.assertIn(f"{k} of 5 tries", self.view.marks["boot"].text())
             self.assertTrue(button.hasFocus(), "the next try is of the same check")
+        held = QKeyEvent(QEvent.Type.KeyPress, Key.Key_P, Qt.KeyboardModifier.NoModifier, "p", True)
+        self.application.sendEvent(button, held)
+        self.assertIn("4 of 5 tries", self.view.marks["boot"].text(), "a key that is held is one try")
         self.key(Key.Key_P)
         self.assertEqual(self.view.marks["boot"].text(), "✓  5 of 5 tries")
         self.assertFalse(button.hasFocus())

@@ -295,7 +295,7 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
                 ("job",)),
         Command("photo.add", "Add a photo", "", "from a file, or drop one on the window", "picture image jpeg png",
                 ("job",), short="Add a photo…"),
-        Command("photo.due", "Take the photo that is due", "", "from the microscope of the demo, a camera, or a file",
+        Command("photo.due", "Take the photo that is due", "", "under the demo's microscope, else from a file",
                 "picture rework before", ("job",), short="Photo due…"),
         Command("photo.paste", "Paste a photo", "", "what the clipboard holds", "picture image", ("job",),
                 short="Paste"),

@@ -13,7 +13,7 @@ import shutil
 import sqlite3
 import tempfile
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import closing
 from dataclasses import dataclass
 from datetime import datetime
@@ -70,10 +70,9 @@ def back_up(database: Path, place: Path, now: datetime, over: bool = False, told
         with told_as_store_errors("The backup was not written"):
             copy_whole(database, copy)
             jobs, entries, named = _counted(copy)
-        files = [(JOBS, copy), *((f"{pictures.FOLDER}/{name[:2]}/{name}.jpg", pictures.place_of(folder, name))
-                                 for name in named if pictures.place_of(folder, name).is_file()),
-                 *((str(PurePosixPath(*path.relative_to(folder).parts)), path) for path in _beside(folder))]
-        whole = sum(path.stat().st_size for _, path in files)
+        with told_as_store_errors("The backup was not written"):
+            files = _files(folder, copy, named)
+            whole = sum(path.stat().st_size for _, path in files)
         sums: dict[str, str] = {}
 
         def write(out: io.BufferedWriter) -> None:
@@ -103,6 +102,13 @@ def back_up(database: Path, place: Path, now: datetime, over: bool = False, told
         raise StoreError(f"The backup is not what was written ({problem.happened})", "The bench's own data are as they "
                          "were.", "Write it to another disk.") from problem
     return BackedUp(now.isoformat(), jobs, entries, sum(name.startswith(pictures.FOLDER) for name in sums), whole)
+
+
+def _files(folder: Path, copy: Path, named: Iterable[str]) -> list[tuple[str, Path]]:
+    """Name in the backup, and where it lies: the copy of the database, the pictures it names, packs and recipes."""
+    kept = [(f"{pictures.FOLDER}/{name[:2]}/{name}.jpg", pictures.place_of(folder, name)) for name in named]
+    return [(JOBS, copy), *((name, path) for name, path in kept if path.is_file()),
+            *((str(PurePosixPath(*path.relative_to(folder).parts)), path) for path in _beside(folder))]
 
 
 def _counted(copy: Path) -> tuple[int, int, tuple[str, ...]]:
@@ -152,7 +158,10 @@ class Backup:
         if set(self._archive.namelist()) != {*files, ABOUT}:
             raise self._refused("does not hold what it names")
         self.files: dict[str, str] = files
-        self.told = BackedUp(str(about.get("at", "")), int(about.get("jobs", 0)), int(about.get("entries", 0)),
+        at, jobs, entries = about.get("at"), about.get("jobs"), about.get("entries")
+        if not (isinstance(at, str) and len(at) < 60 and isinstance(jobs, int) and isinstance(entries, int)):
+            raise self._refused("does not say what it holds")
+        self.told = BackedUp(at, jobs, entries,
                              sum(name.startswith(f"{pictures.FOLDER}/") for name in files),
                              sum(info.file_size for info in self._archive.infolist()))
 

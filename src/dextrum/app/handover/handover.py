@@ -222,7 +222,8 @@ def make_sheet(board: Board, references: ReferenceTable, trail: tuple[Entry, ...
                  + (f" ({rework.source})" if rework.source else "") + (f". {rework.note}" if rework.note else "")
                  for _, rework in facts.reworks)
     proofs = facts.proofs or {}
-    checks = tuple(CheckRow("✓" if proofs[c.id].passed else "✗", c.words, proofs[c.id].note or _often(facts, c.id))
+    checks = tuple(CheckRow("✓" if proofs[c.id].passed else "✗", c.words,
+                            proofs[c.id].note or (_often(facts, c.id) if proofs[c.id].passed else ""))
                    for c in board.checks if c.id in proofs)
     left_out = facts.left_out or {}
     untested = tuple(CheckRow("–", c.words, f"left out: {left_out[c.id]}" if c.id in left_out else "not tested")

@@ -16,10 +16,10 @@ from dextrum.core.when import day_words
 
 PREFIX = "JDX"
 HEX_DIGITS = 12
-"""Of a job's id: sixteen million million millions of ids would have to be drawn for two alike among a million jobs."""
+"""Of a job's id, 48 bits: among a million jobs two are alike with a chance of 0.2 %, and then neither is opened."""
 _CODE = re.compile(rf"{PREFIX}(\d{{1,15}})", re.IGNORECASE)
 GOOD_FROM = 0.95
-"""A part of a donor is called good from this chance on."""
+"""A part of a donor is called likely good from this chance on."""
 MOST_GOOD = 8
 
 
@@ -56,7 +56,9 @@ def label_of(job_id: str, facts: JobFacts, good: Sequence[str] = ()) -> Label:
     """good: what is good on it, for a donor."""
     lines = [facts.model]
     if facts.outcome is not None and facts.outcome.result == "donor":
-        lines.append("Donor. Good by its readings: " + (", ".join(good) if good else "nothing that was read"))
+        measured = bool(facts.shown_readings or facts.supplies or facts.proofs)
+        lines.append("Donor. " + (f"Likely good: {', '.join(good)}" if measured and good else
+                                  "Nothing on it is known to be good"))
     elif facts.outcome is not None:
         lines.append(f"Closed: {facts.outcome.result.replace('_', ' ')}")
     elif facts.intake is not None and facts.intake.due:

@@ -30,7 +30,7 @@ class ShopPaper:
 def shop_paper(store: JobStore) -> ShopPaper:
     """As it was set. Raises StoreError."""
     kept = {field.name: store.setting(_KEYS[field.name]) for field in fields(ShopPaper)}
-    days = int(kept["days"]) if kept["days"].isdigit() else 0
+    days = int(kept["days"]) if kept["days"].isdecimal() and len(kept["days"]) <= len(str(MOST_DAYS)) else 0
     return ShopPaper(kept["name"] or ShopPaper.name, kept["address"], kept["terms"], min(days, MOST_DAYS),
                      kept["paper"] if kept["paper"] in PAPERS else ShopPaper.paper,
                      kept["mark"] if kept["mark"].startswith(MARK_BEGINS) else "")

@@ -8,7 +8,8 @@ from itertools import pairwise
 from dextrum.core.trail import Entry, Wait, standing
 
 LONGEST_STRETCH_MINUTES = 25.0
-"""Between two entries: more is a pause that nobody wrote down. The longest step of the recipes takes so long."""
+"""Between two entries: more is a pause that nobody wrote down. The longest step of the shipped recipes takes fifteen
+minutes of hands; the rest is room for what is done before it is written down."""
 
 
 def minutes_of_work(trail: Iterable[Entry]) -> float:

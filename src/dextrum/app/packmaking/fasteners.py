@@ -23,8 +23,9 @@ def _number(text: str) -> float:
     return float(text.replace(",", "."))
 
 
-def with_fastener(board: Board, text: str) -> tuple[Board, Fastener]:
-    """The pack with one fastener more, at the level that is opened next. Raises EntryRefusedError."""
+def with_fastener(board: Board, text: str, reached: str = "") -> tuple[Board, Fastener]:
+    """The pack with one fastener more, at the level that is opened next. reached: the access level the unit is opened
+    to. Raises EntryRefusedError."""
     words = text.strip()
     kind = next((one for one in KINDS if words.lower().startswith(one)), None)
     if kind is None:
@@ -48,9 +49,11 @@ def with_fastener(board: Board, text: str) -> tuple[Board, Fastener]:
                                 "Say how it opens: Another model…")
     number = 1 + max((int(found[1]) for one in board.fasteners
                       if (found := re.fullmatch(rf"{LETTER[kind]}(\d+)", one.id))), default=0)
-    last = board.fasteners[-1].access if board.fasteners else levels[0]
+    following = levels[min(board.access_order.get(reached, 0), len(levels) - 1)]
+    before = board.fasteners[-1].access if board.fasteners else following
+    level = max(following, before, key=lambda one: board.access_order[one])
     try:
-        made = Fastener(f"{LETTER[kind]}{number}", last, kind, _number(place[1]), _number(place[2]),
+        made = Fastener(f"{LETTER[kind]}{number}", level, kind, _number(place[1]), _number(place[2]),
                         " ".join(rest.split())[:80], _number(length[1]) if length and kind == "screw" else 0.0,
                         head[0] if head else "", _number(deepest[1]) if deepest else 0.0)
     except ValueError as problem:

@@ -40,7 +40,7 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
         minutes = check.minutes if unsure.wanted_tries else unsure.wanted_minutes - unsure.minutes
         return Action("try", check.id, f"Try on: {check.words[0].lower()}{check.words[1:]}", unsure.words,
                       f"It comes and goes: gone with {percent(unsure.gone)} so far.", minutes,
-                      weighing.minutes_cost(check.minutes), weighing.now)
+                      weighing.minutes_cost(minutes), weighing.now)
     if board.checks and not missing and not failed and shaky is not None:
         return Action("try", shaky.id, f"Try once more: {shaky.words[0].lower()}{shaky.words[1:]}", "plug it in again",
                       "It failed, and has passed once since: what goes home has passed twice.", shaky.minutes,

@@ -40,6 +40,10 @@ GONE_ENOUGH = assumed(
     "gone_enough", 0.95, "chance", 0.8, 0.99,
     "That a fault that comes and goes is gone, from which the unit may go back.",
     "One in twenty comes back; twice as many tries would halve that.")
+HIDES_IN_ONE_TRY = assumed(
+    "hides_in_one_try", 0.8, "chance", 0.5, 0.95,
+    "A fault that comes and goes by time stays away in one try of some minutes.",
+    "Nobody says how long a try was before it was known; one in five shows.")
 MOVES_WITH_PLUG = assumed(
     "moves_with_plug", 0.5, "chance", 0.2, 0.9,
     "The draw comes and goes with the plug where a contact or its joint is at fault.",

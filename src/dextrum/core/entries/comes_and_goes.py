@@ -42,10 +42,8 @@ class ComesAndGoes(EntryKind):
         facts.comes_and_goes[self.check] = self
 
     def tells(self, telling: Telling) -> None:
+        from dextrum.core.assumptions.trials import HIDES_IN_ONE_TRY
+
         # A try in which it might as well have stayed away says little, one that was made before too.
         telling.hides(self.check, 1.0 - self.shows if self.shows else HIDES_IN_ONE_TRY)
 
-
-HIDES_IN_ONE_TRY = 0.8
-"""Of a fault that goes by time: the chance that it stays away in one try of some minutes. Said by nobody, so one in
-five."""

@@ -68,4 +68,5 @@ class Photo(EntryKind):
         short_text(self.about, self.words)
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:
-        facts.photos[self.sha256] = (self, at)
+        first = facts.photos.get(self.sha256)
+        facts.photos[self.sha256] = (self, at if first is None else first[1])

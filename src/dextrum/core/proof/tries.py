@@ -16,8 +16,6 @@ from dextrum.core.assumptions.trials import GONE_ENOUGH, REPAIR_TOOK
 if TYPE_CHECKING:
     from dextrum.core.job import JobFacts
 
-MOST_TRIES = 500
-
 
 @dataclass(frozen=True)
 class TriesLeft:
@@ -61,7 +59,7 @@ def tries_wanted(shows: float, took: float = REPAIR_TOOK, gone: float = GONE_ENO
         raise ValueError(f"a chance of {shows:g}; expected more than 0 and at most 1")
     if shows == 1.0:
         return 1
-    return min(max(1, math.ceil(math.log(_least_doubt(took, gone)) / math.log1p(-shows) - 1e-9)), MOST_TRIES)
+    return max(1, math.ceil(math.log(_least_doubt(took, gone)) / math.log1p(-shows) - 1e-9))
 
 
 def minutes_wanted(every_minutes: float, took: float = REPAIR_TOOK, gone: float = GONE_ENOUGH) -> float:

@@ -40,7 +40,7 @@ def teardown_state(board: Board, facts: JobFacts, way: Way) -> TeardownState:
     state = states_of(facts)
     order = board.fasteners if way == "in" else tuple(reversed(board.fasteners))
     if way == "in":
-        following = next((one for one in order if one.id not in state), None)
+        following = next((one for one in order if state.get(one.id) not in OUT_STATES), None)
     else:
         following = next((one for one in order if state.get(one.id) in OUT_STATES - {"missing"}), None)
     return TeardownState(

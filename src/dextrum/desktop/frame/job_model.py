@@ -62,6 +62,7 @@ class JobModel(QObject):
         self.earlier: tuple[JobRow, ...] = ()
         self.earlier_words = ""
         self.went_home: tuple[Comparison, ...] = ()
+        self._came_from: tuple[JobFacts, float] | None = None
         self.judged: dict[str, JudgedReading] = {}
         self.gates: tuple[Gate, ...] = ()
         self.asked: Gate | None = None
@@ -98,7 +99,7 @@ class JobModel(QObject):
         self.session.begin(job_id, self.trail)
         self.facts = job_facts(self.trail)
         self.board = None
-        self.earlier, self.earlier_words, self.went_home = (), "", ()
+        self.earlier, self.earlier_words, self.went_home, self._came_from = (), "", (), None
         if job_id:
             self._look_back()
             try:
@@ -129,7 +130,7 @@ class JobModel(QObject):
             self.problem.emit(str(problem))
             return
         then = job_facts(trail)
-        self.earlier_words = comeback_words(self.facts, then, minutes_of_work(trail)) or self.earlier_words
+        self._came_from = then, minutes_of_work(trail)
         self.went_home = tuple(replace(scan, name=f"when it went home, {scan.name}")
                                for scan in earlier_scans(trail)[-1:])
         if self.comparison is None and self.went_home:
@@ -313,6 +314,8 @@ class JobModel(QObject):
         known = (self.references if self.facts.readings else None) or NO_REFERENCES
         if self.board is not None:
             self.facts = facts_as_judged(self.board, known, self.facts)
+        if self._came_from is not None:
+            self.earlier_words = comeback_words(self.facts, *self._came_from) or self.earlier_words
         self.judged = {} if self.board is None else judged_readings(self.board, known, self.facts, self.methods)
         self.gates = () if self.board is None else held_gates(self.board, known, self.facts)
         self.fresh = False

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QCoreApplication, QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QWidget
+from shiboken6 import isValid
 
 from dextrum.app.handover.label import PREFIX, id_begins
 from dextrum.desktop import theme
@@ -85,7 +86,8 @@ class ScannedLabel(QObject):
         self._replaying = True
         try:
             for watched, event in held:
-                QCoreApplication.sendEvent(watched, event)
+                if isValid(watched):  # it may have gone meanwhile
+                    QCoreApplication.sendEvent(watched, event)
         finally:
             self._replaying = False
 

@@ -8,7 +8,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from dextrum.app.handover.shop_paper import MARK_BEGINS, PAPERS, ShopPaper, set_shop_paper, shop_paper
+from dextrum.app.handover.shop_paper import MARK_BEGINS, MOST_DAYS, PAPERS, ShopPaper, set_shop_paper, shop_paper
 from dextrum.errors import DextrumError
 from dextrum.store.files import safe_name, write_beside
 
@@ -158,7 +158,7 @@ class SheetCommands:
             def answer(text: str, choice: str) -> str:
                 value: str | int = choice if choices else text.strip()
                 if field == "days":
-                    if not text.strip().isdigit():
+                    if not text.strip().isdecimal() or len(text.strip()) > len(str(MOST_DAYS)):
                         return "A number of days, such as 90; 0 for none."
                     value = int(text)
                 try:

@@ -125,7 +125,7 @@ class PhotoCommands:
         def answer(text: str, shows: str) -> str:
             from dextrum.app.photos.camera import MOST_NUMBER
 
-            if not text.strip().isdigit() or int(text) > MOST_NUMBER:
+            if not text.strip().isdecimal() or len(text.strip()) > 2 or int(text) > MOST_NUMBER:
                 return f"A number from 0 to {MOST_NUMBER}; 0 is the first camera."
             number = int(text)
             self.window.session.store.set_setting(CAMERA, str(number))

@@ -61,6 +61,8 @@ class CheckButton(QPushButton):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         records = (Qt.Key.Key_F, Qt.Key.Key_P, Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space)
+        if event.key() in records and event.isAutoRepeat():
+            return  # a key that is held down is one try, not many
         if event.key() in records and not self.chosen:
             self.view.say_trouble("Choose the check first, with an arrow, Tab or a click; then P or F.")
         elif event.key() == Qt.Key.Key_F:

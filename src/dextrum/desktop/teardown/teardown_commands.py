@@ -57,7 +57,7 @@ class TeardownCommands:
             board = self.model.board
             assert board is not None
             try:
-                grown, made = with_fastener(board, text)
+                grown, made = with_fastener(board, text, self.model.facts.access)
                 self.window.session.library.keep(grown)
             except DextrumError as problem:
                 return f"{problem.happened} {problem.next_step}"

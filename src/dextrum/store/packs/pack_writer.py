@@ -21,6 +21,7 @@ from pydantic import TypeAdapter
 from dextrum.core.board import Board
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.errors import StoreError
+from dextrum.store.files import sync_folder
 from dextrum.store.packs.pack_files import FORMAT, KNOWN_GOOD, SCHEMA, known_good_csv
 
 HISTORY = ".history"
@@ -141,16 +142,21 @@ def step_again(folder: Path, name: str) -> bool:
 
 
 def _put_in_place(step: Path, folder: Path, name: str, aside: Path) -> None:
-    """A kept step instead of the pack, which goes aside. A crash leaves the one or the other."""
+    """A kept step instead of the pack, which goes aside. Renames alone: a crash between them leaves the pack as it
+    was, or the step where `finish_writing` finds it. Raises StoreError."""
     place, beside = folder / name, folder / f".{name}.new"
     try:
         shutil.rmtree(beside, ignore_errors=True)
-        shutil.copytree(step, beside)
         aside.parent.mkdir(parents=True, exist_ok=True)
         shutil.rmtree(aside, ignore_errors=True)
-        place.rename(aside)
+        step.rename(beside)
+        try:
+            place.rename(aside)
+        except OSError:
+            beside.rename(step)
+            raise
         beside.rename(place)
-        shutil.rmtree(step, ignore_errors=True)
+        sync_folder(folder)
     except OSError as problem:
         raise StoreError(f"The step could not be taken ({problem.strerror}).", "The pack is as it was.",
                          "Look for room on the disk, then try again.") from problem
