@@ -185,6 +185,7 @@ class FromThePhotoTest(WindowCase):
         self.key(Key.Key_A)
         self.assertIn(f"{count - 1} of {count} taken", panel.words.text())
         self.key(Key.Key_Return)
+        self.wait(lambda: self.capacitors() == count, what="for the parts")
         self.settled()
         board = self.window.model.board
         assert board is not None

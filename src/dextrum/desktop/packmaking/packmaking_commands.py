@@ -315,16 +315,22 @@ class PackmakingCommands:
         if not taken or board is None or panel is None or panel.part is None or board is not self._alike_on:
             self.window.trail.say("Nothing was placed.")
             return
-        try:
-            grown = keep_likes(self.window.session.library, board, panel.part, taken)
-        except DextrumError as problem:
-            self.window.say_problem(str(problem))
-            return
-        new = [p.designator for p in grown.components[-len(taken):]]
-        self._last_placed = new[-1]
-        self.model.pack_has_grown()
-        self.window.trail.say(f"{len(taken)} placed: {new[0]}" + (f" to {new[-1]}" if len(new) > 1 else "")
-                              + ". Their nets are found by probing.")
+        library, like = self.window.session.library, panel.part
+
+        def kept(grown: object) -> None:
+            assert isinstance(grown, Board)
+            new = [p.designator for p in grown.components[-len(taken):]]
+            self._last_placed = new[-1]
+            if self.model.board is not None and self.model.board.pack_id == grown.pack_id:
+                self.model.pack_has_grown()
+            self.window.trail.say(f"{len(taken)} placed: {new[0]}" + (f" to {new[-1]}" if len(new) > 1 else "")
+                                  + ". Their nets are found by probing.")
+
+        # Each part settles the whole pack anew: forty take half a second.
+        wrong = self.window.long_work.run("Placing them", lambda _told: keep_likes(library, board, like, taken), kept,
+                                          False)
+        if wrong:
+            self.window.say_problem(wrong)
 
     def probe(self) -> None:
         """Nets of placed parts, touch by touch."""
