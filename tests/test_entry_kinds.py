@@ -5,6 +5,7 @@ from __future__ import annotations
 import unittest
 from dataclasses import FrozenInstanceError
 from datetime import UTC, datetime
+from decimal import Decimal
 from pathlib import Path
 
 import numpy as np
@@ -35,16 +36,23 @@ from dextrum.core.trail import (
     JobOpened,
     LeftOut,
     Look,
+    LotSuspect,
     Outcome,
     Override,
+    OwnUnit,
+    Paid,
     PartAlone,
+    PartPromised,
     PartSeen,
+    PartTaken,
     Payload,
     Photo,
     PhotoMark,
     PlannedRepair,
     PointReading,
     Proof,
+    Quote,
+    QuoteAnswer,
     RailVolts,
     ReadAlone,
     Readings,
@@ -78,12 +86,17 @@ EXAMPLES: tuple[Payload, ...] = (
     ComesAndGoes("dock_a", 0.2, words="warm"), LeftOut("rails", "no controllers came along"),
     Fastened("S5", "wrong_length", 6.0),
     Photo("0" * 64, 40, 30, "port", "", "A5 bent", (PhotoMark("ring", 0.5, 0.5, 0.6, 0.5),)),
+    Quote(Decimal("49.00"), "fixed", Decimal("15"), loss=0.1, good=0.9, middle=31.5, finding="U1"),
+    QuoteAnswer("accepted"), OwnUnit(Decimal("140"), Decimal("35"), lot="fleet A"), Paid(Decimal("49.00")),
+    LotSuspect("J1", "L2", 0.4, "3 of 5 failed"), PartPromised("U3", "SLS-0333", "abc"),
+    PartTaken("U3", "SLS-0333", "abc", "good"),
     PartAlone("U1", "donor SLS-0091", (ReadAlone("VBUS and GND", 0.512, 0.51, True), ReadAlone("SDA and GND",
               float("inf"), 0.6, False))), Cause("force"), Proof("dock_a", True),
     Wait("a part", "2026-05-20 10:00"), Outcome("repaired"), Override("look_first", "seen before"), Strike("e1"),
 )
 TELL_NOTHING = {"job_opened", "danger", "cell", "access", "isolation", "rework", "rework_plan", "rework_step", "audit",
-                "part_alone", "touched", "fastened", "photo", "comes_and_goes", "left_out", "cause", "wait", "outcome",
+                "part_alone", "quote", "quote_answer", "own_unit", "paid", "lot_suspect", "part_promised", "part_taken",
+                "touched", "fastened", "photo", "comes_and_goes", "left_out", "cause", "wait", "outcome",
                 "override", "strike", "supply", "draw_trace"}
 """Of faults by themselves. What the meter showed is told by `core.draw.records` for both ways up together."""
 

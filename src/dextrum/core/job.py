@@ -18,11 +18,18 @@ from dextrum.core.trail import (
     Injection,
     Intake,
     Look,
+    LotSuspect,
     Outcome,
     Override,
+    OwnUnit,
+    Paid,
     PartAlone,
+    PartPromised,
+    PartTaken,
     Photo,
     Proof,
+    Quote,
+    QuoteAnswer,
     RailVolts,
     Rework,
     ReworkPlan,
@@ -61,7 +68,9 @@ class JobFacts:
     cleaned after the last look. unaudited: reworked parts, and which steps of the audit are
     missing, since the board was last under heat. rework_plan: the plan that is followed; rework_steps: those done or
     left out since, with their times; planned_from: how many reworks there were by then. wait_is_over: only where the
-    time is known, see `with_time`; waits_on: the way up of the draw it waits for, if it does.
+    time is known, see `with_time`; waits_on: the way up of the draw it waits for, if it does. quote, quote_answer: the
+    price that was said last, and what the owner said to it. own_unit: where it is the shop's own. promised, taken:
+    parts of a donor, by designator; suspect_lots: fitted parts whose lot fails more than it should, by designator.
     """
 
     serial: str = ""
@@ -112,6 +121,13 @@ class JobFacts:
     wait_is_over: bool = False
     waits_on: str = ""
     outcome: Outcome | None = None
+    quote: Quote | None = None
+    quote_answer: QuoteAnswer | None = None
+    own_unit: OwnUnit | None = None
+    paid: tuple[Paid, ...] = ()
+    promised: Mapping[str, PartPromised] | None = None
+    taken: Mapping[str, PartTaken] | None = None
+    suspect_lots: Mapping[str, LotSuspect] | None = None
     overrides: tuple[tuple[int, Override], ...] = ()
     epoch: int = 0
 
@@ -197,7 +213,9 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
         rework_plan=f.rework_plan, rework_steps=tuple(f.rework_steps),
         planned_from=f.planned_from, cause=f.cause, cause_epoch=f.cause_epoch,
         proofs=f.proofs, shaky_checks=frozenset(check for check, passed in f.passed_since.items() if passed == 1),
-        wait=f.wait, waits_on=f.waits_on, outcome=f.outcome, overrides=tuple(f.overrides), epoch=f.moment.epoch)
+        wait=f.wait, waits_on=f.waits_on, outcome=f.outcome, quote=f.quote,
+        quote_answer=f.quote_answer, own_unit=f.own_unit, paid=tuple(f.paid), promised=f.promised, taken=f.taken,
+        suspect_lots=f.suspect_lots, overrides=tuple(f.overrides), epoch=f.moment.epoch)
 
 
 def with_time(facts: JobFacts, now: datetime) -> JobFacts:

@@ -26,12 +26,19 @@ from dextrum.core.entries.job_opened import JobOpened
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.entries.left_out import LeftOut
 from dextrum.core.entries.look import Look
+from dextrum.core.entries.lot_suspect import LotSuspect
 from dextrum.core.entries.moment import BEGINNING, Moment, put_back
 from dextrum.core.entries.outcome import Outcome
 from dextrum.core.entries.override import Override
+from dextrum.core.entries.own_unit import OwnUnit
+from dextrum.core.entries.paid import Paid
 from dextrum.core.entries.part_alone import PartAlone, ReadAlone
+from dextrum.core.entries.part_promised import PartPromised
+from dextrum.core.entries.part_taken import PartTaken
 from dextrum.core.entries.photo import Photo, PhotoMark
 from dextrum.core.entries.proof import Proof
+from dextrum.core.entries.quote import Quote
+from dextrum.core.entries.quote_answer import QuoteAnswer
 from dextrum.core.entries.rail_volts import RailVolts
 from dextrum.core.entries.readings import MOST_OHMS, MOST_VOLTS_DIODE, PointReading, Readings
 from dextrum.core.entries.rework import AUDIT_STEPS, HOT_ACTIONS, Rework
@@ -45,7 +52,8 @@ from dextrum.core.entries.wait import Wait
 
 Payload = (JobOpened | Intake | Look | BoardLook | Danger | Swap | Supply | DrawTrace | Cell | Access | Fastened
            | Readings | Touched | Isolation | RailVolts | Injection | PartAlone | Rework | ReworkPlan | ReworkStep
-           | Audit | Cause | Proof | ComesAndGoes | LeftOut | Photo | Wait | Outcome | Override | Strike)
+           | Audit | Cause | Proof | ComesAndGoes | LeftOut | Photo | Quote | QuoteAnswer | OwnUnit | Paid
+           | LotSuspect | PartPromised | PartTaken | Wait | Outcome | Override | Strike)
 ENTRY_KINDS: dict[str, type[EntryKind]] = {kind.kind: kind for kind in get_args(Payload)}
 """By the word that stands in files."""
 
@@ -123,12 +131,17 @@ __all__ = [
     "JobOpened",
     "LeftOut",
     "Look",
+    "LotSuspect",
     "Moment",
     "Orientation",
     "Outcome",
     "Override",
+    "OwnUnit",
+    "Paid",
     "PartAlone",
+    "PartPromised",
     "PartSeen",
+    "PartTaken",
     "Payload",
     "Photo",
     "PhotoMark",
@@ -136,6 +149,8 @@ __all__ = [
     "PlugPosition",
     "PointReading",
     "Proof",
+    "Quote",
+    "QuoteAnswer",
     "RailVolts",
     "ReadAlone",
     "Readings",

@@ -115,3 +115,11 @@ def keep_private(folder: Path, own: bool) -> None:
         for file in folder.iterdir():
             if file.is_file() and not file.is_symlink() and (own or file.name.startswith("jobs.sqlite")):
                 file.chmod(PRIVATE_FILE)
+
+
+FORMULA = ("=", "+", "-", "@", "\t", "\r")
+
+
+def plain_cell(text: str) -> str:
+    """A cell of a CSV that no spreadsheet takes for a formula; read back, the mark is taken off again."""
+    return f"'{text}" if text.startswith(FORMULA) else text

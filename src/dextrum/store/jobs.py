@@ -18,12 +18,15 @@ from dextrum.store.database import file_identity, holds_entry, open_engine, told
 from dextrum.store.entries import decode_row, payload_to_json, payload_version
 from dextrum.store.pictures import FOLDER as PICTURES
 from dextrum.store.pictures import pictures_of, place_of, read_picture, sweep, write_picture
+from dextrum.store.schema import OWN_UNIT
 from dextrum.store.schema import entries as entries_table
 from dextrum.store.schema import jobs as jobs_table
 from dextrum.store.schema import settings as settings_table
 
 MOST_ASKED = 500
 """Entry ids that are looked for one by one; beyond it all of the job are fetched."""
+TOUCHES_STOCK = frozenset({"rework", "part_alone", "strike"})
+"""Kinds of entries after which the parts that a job took are counted again."""
 TOLD_EVERY = 1000
 """Entries between two words of progress."""
 
@@ -193,6 +196,11 @@ class JobStore:
         db.execute(_INSERT, rows)
         whole = before is not None and len(before) + len(rows) == position + 1 and len(rows) == len(new)
         trail = (*before, *new) if whole and before is not None else self._read(db, job_id)
+        if any(entry.payload.kind in TOUCHES_STOCK for entry in new):
+            # Here, since most entries touch no stock.
+            from dextrum.store.part_uses import renew_uses
+
+            renew_uses(db, job_id, trail)
         db.execute(_SUMMARISE, {"job": job_id, "changed_at": max(entry.at for entry in trail).isoformat(),
                                 **_summary(job_facts(trail))})
         return len(rows)
@@ -254,6 +262,34 @@ class JobStore:
             t.opened_at.desc(), t.id).limit(most)
         with told_as_store_errors("The jobs can't be read"), self.engine.connect() as db:
             return tuple(str(row[0]) for row in db.execute(query))
+
+    def changed_between(self, since: str, until: str, closed: bool | None, most: int) -> tuple[JobRow, ...]:
+        """Jobs whose last entry lies from `since` on and before `until`, ISO times in UTC, in that order."""
+        t = jobs_table.c
+        query = sa.select(*(t[name] for name in JobRow.__dataclass_fields__)).where(
+            t.changed_at >= since, t.changed_at < until).order_by(t.changed_at).limit(most)
+        if closed is not None:
+            query = query.where(t.outcome != "" if closed else t.outcome == "")
+        with told_as_store_errors("The jobs can't be read"), self.engine.connect() as db:
+            return tuple(JobRow(**row) for row in db.execute(query).mappings())
+
+    def with_outcome(self, outcome: str, most: int = 500) -> tuple[JobRow, ...]:
+        """Jobs that ended so, newest first."""
+        t = jobs_table.c
+        query = sa.select(*(t[name] for name in JobRow.__dataclass_fields__)).where(
+            t.outcome == outcome).order_by(t.changed_at.desc()).limit(most)
+        with told_as_store_errors("The jobs can't be read"), self.engine.connect() as db:
+            return tuple(JobRow(**row) for row in db.execute(query).mappings())
+
+    def own_units(self, most: int) -> tuple[JobRow, ...]:
+        """Jobs of units that are the shop's own, newest first."""
+        t = jobs_table.c
+        # Written out, since a partial index serves no value that comes later.
+        own = sa.select(entries_table.c.job_id).where(OWN_UNIT).distinct()
+        query = sa.select(*(t[name] for name in JobRow.__dataclass_fields__)).where(
+            t.id.in_(own)).order_by(t.opened_at.desc()).limit(most)
+        with told_as_store_errors("The jobs can't be read"), self.engine.connect() as db:
+            return tuple(JobRow(**row) for row in db.execute(query).mappings())
 
     def came_back(self) -> frozenset[str]:
         """Ids of closed jobs after which the unit came back."""

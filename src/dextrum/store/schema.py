@@ -1,10 +1,12 @@
-"""The tables. Columns of `jobs` beyond its identity are a cache, computed from the trail at every append."""
+"""The tables. Columns of `jobs` beyond its identity, and `part_uses`, are a cache, computed from the trail at every
+append."""
 
 from __future__ import annotations
 
-from sqlalchemy import Column, Float, ForeignKey, Index, Integer, MetaData, Table, Text, UniqueConstraint
+from sqlalchemy import Column, Float, ForeignKey, Index, Integer, MetaData, Table, Text, UniqueConstraint, text
 
 metadata = MetaData()
+OWN_UNIT = text("kind = 'own_unit'")
 
 jobs = Table(
     "jobs", metadata,
@@ -26,6 +28,7 @@ jobs = Table(
     Index("jobs_waiting", "outcome", "waits_until"),
     Index("jobs_by_serial", "serial", "opened_at"),
     Index("jobs_of_pack", "pack_id", "opened_at"),
+    Index("jobs_by_change", "changed_at"),
 )
 
 entries = Table(
@@ -39,6 +42,7 @@ entries = Table(
     Column("version", Integer, nullable=False),
     Column("payload", Text, nullable=False),
     UniqueConstraint("job_id", "position", name="entries_in_order"),
+    Index("entries_of_own_units", "job_id", sqlite_where=OWN_UNIT, postgresql_where=OWN_UNIT),
 )
 
 settings = Table(
@@ -94,5 +98,30 @@ boards_taken_out = Table(
     Column("at", Text, nullable=False),
 )
 
-REVISIONS = ("0001", "0002", "0003", "0004")
+ledger = Table(
+    "ledger", metadata,
+    Column("id", Text, primary_key=True),
+    Column("position", Integer, nullable=False, unique=True),
+    Column("at", Text, nullable=False),
+    Column("who", Text, nullable=False),
+    Column("kind", Text, nullable=False),
+    Column("version", Integer, nullable=False),
+    Column("payload", Text, nullable=False),
+)
+
+part_uses = Table(
+    "part_uses", metadata,
+    Column("entry_id", Text, primary_key=True),
+    Column("job_id", Text, ForeignKey("jobs.id"), nullable=False),
+    Column("serial", Text, nullable=False),
+    Column("pack_id", Text, nullable=False),
+    Column("part", Text, nullable=False),
+    Column("lot", Text, nullable=False),
+    Column("at", Text, nullable=False),
+    Column("failed", Integer, nullable=False),
+    Index("part_uses_of_job", "job_id"),
+    Index("part_uses_by_time", "at"),
+)
+
+REVISIONS = ("0001", "0002", "0003", "0004", "0005")
 """Known revisions, oldest first. A file at any other revision was written by a later version."""

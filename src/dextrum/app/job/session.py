@@ -25,14 +25,16 @@ from dextrum.core.trail import (
     Access,
     Entry,
     JobOpened,
+    PartAlone,
     Payload,
     PointReading,
     Readings,
+    Rework,
     Strike,
     standing,
     struck_ids,
 )
-from dextrum.errors import EntryRefusedError
+from dextrum.errors import DextrumError, EntryRefusedError
 from dextrum.progress import Told, part_of, unheard
 from dextrum.store.bench_settings import (
     FALSE_ALARM,
@@ -61,6 +63,10 @@ Clock = Callable[[], datetime]
 
 def system_clock() -> datetime:
     return datetime.now(UTC)
+
+
+def _takes_parts(payloads: tuple[Payload, ...]) -> bool:
+    return any(isinstance(p, Rework) and p.action == "replace" and not p.lot for p in payloads)
 
 
 READING_SHARE = 0.5
@@ -92,6 +98,7 @@ class BenchSession:
             library.leave_shop()
         library.use_rates(shop_rates(store), part_prices(store))
         library.use_learned(kept_factors(store))
+        self.notices: list[str] = []
         self._here: dict[str, set[str]] = {}
         self._undone: dict[str, list[str]] = {}
 
@@ -124,9 +131,22 @@ class BenchSession:
 
     def record(self, job_id: str, *payloads: Payload, known: tuple[Entry, ...] | None = None) -> tuple[Entry, ...]:
         """Commit payloads to a job's trail, all or none."""
-        new = tuple(new_entry(payload, self.who, self.clock()) for payload in payloads)
+        new = self.entries_for(self.pack_of(job_id, known) if _takes_parts(payloads) else "", *payloads)
         self.keep(job_id, new, known)
         return new
+
+    def entries_for(self, pack_id: str, *payloads: Payload) -> tuple[Entry, ...]:
+        """Payloads as entries of now; a rework with the lot its part is taken from. Raises StoreError."""
+        if _takes_parts(payloads):
+            from dextrum.app.stock.taking import with_lots
+
+            payloads = with_lots(self.store, pack_id, payloads)
+        return tuple(new_entry(payload, self.who, self.clock()) for payload in payloads)
+
+    def pack_of(self, job_id: str, known: tuple[Entry, ...] | None = None) -> str:
+        """Which pack a job goes by. Raises StoreError."""
+        trail = self.store.trail(job_id) if known is None else known
+        return next((e.payload.pack_id for e in trail if isinstance(e.payload, JobOpened)), "")
 
     def keep(self, job_id: str, new: tuple[Entry, ...], known: tuple[Entry, ...] | None = None,
              pictures: tuple[bytes, ...] = ()) -> None:
@@ -134,6 +154,24 @@ class BenchSession:
         self.store.append(job_id, *new, known=known, pictures=pictures)
         self._here.setdefault(job_id, set()).update(entry.id for entry in new)
         self._undone.pop(job_id, None)
+        if any(isinstance(entry.payload, Rework | PartAlone) for entry in new):
+            self._parts_follow(job_id, new)
+
+    def _parts_follow(self, job_id: str, new: tuple[Entry, ...]) -> None:
+        """The rework is recorded, whatever comes of its part in the stock; what is to be said of that waits in
+        `notices`."""
+        from dextrum.app.stock.taking import after_parts
+
+        try:
+            serial = job_facts(self.store.trail(job_id)).serial
+            self.notices += after_parts(self.store, job_id, serial, new, self.who, self.clock())
+        except DextrumError as problem:
+            self.notices.append(str(problem))
+
+    def take_notices(self) -> tuple[str, ...]:
+        """What followed from what was recorded, once."""
+        said, self.notices = tuple(self.notices), []
+        return said
 
     def reading_payloads(self, reading: PointReading, method: Method, facts: JobFacts,
                          board_celsius: float | None = None, turned: bool = False, meter: str = "") -> tuple[

@@ -12,6 +12,7 @@ from dextrum.app.handover.results import RESULTS
 from dextrum.core.board import Board
 from dextrum.core.board.value_words import value_words
 from dextrum.core.entries.kind import EntryKind
+from dextrum.core.entries.quote import BASES
 from dextrum.core.looks import LOOK_WORDS
 from dextrum.core.safety.gates import AUDIT_WORDS
 from dextrum.core.safety.signs import SIGN_WORDS
@@ -32,11 +33,18 @@ from dextrum.core.trail import (
     JobOpened,
     LeftOut,
     Look,
+    LotSuspect,
     Outcome,
     Override,
+    OwnUnit,
+    Paid,
     PartAlone,
+    PartPromised,
+    PartTaken,
     Photo,
     Proof,
+    Quote,
+    QuoteAnswer,
     RailVolts,
     Readings,
     Rework,
@@ -129,6 +137,42 @@ def _fastened(p: Fastened, board: Board | None) -> tuple[str, str]:
     return f"{(of.kind if of else 'fastener').capitalize()} {p.fastener}", words[p.state]
 
 
+@card_of(Quote)
+def _quote(p: Quote, _board: Board | None) -> tuple[str, str]:
+    return f"Quoted: {p.price}", BASES[p.basis]
+
+
+@card_of(QuoteAnswer)
+def _quote_answer(p: QuoteAnswer, _board: Board | None) -> tuple[str, str]:
+    return f"Owner {p.answer} the quote", p.note
+
+
+@card_of(OwnUnit)
+def _own_unit(p: OwnUnit, _board: Board | None) -> tuple[str, str]:
+    return f"The shop's own{f', lot {p.lot}' if p.lot else ''}", f"repaired {p.repaired}, as a donor {p.as_donor}"
+
+
+@card_of(Paid)
+def _paid(p: Paid, _board: Board | None) -> tuple[str, str]:
+    return f"{'Sold for' if p.what == 'sold' else 'Paid'}: {p.amount}", p.note
+
+
+@card_of(LotSuspect)
+def _lot_suspect(p: LotSuspect, _board: Board | None) -> tuple[str, str]:
+    return f"{p.part} may be bad: lot {p.lot}", p.words
+
+
+@card_of(PartPromised)
+def _part_promised(p: PartPromised, _board: Board | None) -> tuple[str, str]:
+    return (f"{p.part} promised to {p.to}" if p.to else f"{p.part} is free again"), ""
+
+
+@card_of(PartTaken)
+def _part_taken(p: PartTaken, _board: Board | None) -> tuple[str, str]:
+    return f"{p.part} removed{f' for {p.to}' if p.to else ''}", \
+        "not measured by itself" if p.state == "unmeasured" else f"measured by itself: {p.state}"
+
+
 @card_of(Photo)
 def _photo(p: Photo, _board: Board | None) -> tuple[str, str]:
     return f"Photo: {SHOWN_WORDS[p.shows]}", p.words or (f"{len(p.marks)} marked" if p.marks else "")
@@ -198,7 +242,7 @@ def _injection(p: Injection, _board: Board | None) -> tuple[str, str]:
 
 @card_of(Rework)
 def _rework(p: Rework, _board: Board | None) -> tuple[str, str]:
-    return p.part, DONE[p.action]
+    return p.part, DONE[p.action] + (f", from {p.lot}" if p.lot else "")
 
 
 @card_of(Cause)

@@ -36,7 +36,8 @@ WEIGHED_MASS, MOST_WEIGHED = 0.998, 256
 class Weighing:
     """One posterior, seen through the cost of repair. All arrays are cut down to the L likeliest sets of faults.
 
-    sets: (L, 3) rows, the first repeated where a set has fewer; weight: (L,), adding up to 1; broken: (L, functions).
+    sets: (L, 3) rows, the first repeated where a set has fewer, in `rows` with NO_ROW there; weight: (L,), adding up to
+    1; broken: (L, functions). harm: chance that each fault of each set breaks anything that matters, (L, 3).
     joints: by kind and target of the actions weighed so far, their outcomes' weights under each set, (outcomes, L).
     compared: places of the points that were compared, (P,), and their outcomes under each set, (P, 5, L).
     """
@@ -55,12 +56,12 @@ class Weighing:
         remaining = posterior.what_remains
         enough = min(int(np.searchsorted(np.cumsum(remaining.weight), WEIGHED_MASS)) + 1, MOST_WEIGHED)
         rows = remaining.rows[:enough]
-        self._rows = rows
+        self.rows = rows
         self.sets = np.where(rows == NO_ROW, rows[:, :1], rows)
         self.weight = (remaining.weight[:enough] / remaining.weight[:enough].sum()).astype(np.float32)
         self.broken, harm = broken_now(advice.model, advice.harm, posterior, rows)
-        self._harm: np.ndarray = self._harm_of(rows, harm)
-        self.is_nothing = (1.0 - self._harm).prod(axis=1).astype(np.float32)
+        self.harm: np.ndarray = self._harm_of(rows, harm)
+        self.is_nothing = (1.0 - self.harm).prod(axis=1).astype(np.float32)
         self.costs = self.costs_at(facts.access)
         self.prove = self.rates.labour_per_minute * sum(check.minutes for check in self.board.checks)
         self.give_up = PLANNING_PENALTY * (self.board.unit_value - self.board.donor_value)
@@ -81,7 +82,7 @@ class Weighing:
     def chance_to_mend(self, option: int) -> float:
         """Chance that the option mends anything of what is wrong."""
         mends = self.advice.repairs.mends[:, option] > 0
-        return float(self.weight @ (mends[self._rows] & (self._rows >= FIRST_FAULT_ROW)).any(axis=1))
+        return float(self.weight @ (mends[self.rows] & (self.rows >= FIRST_FAULT_ROW)).any(axis=1))
 
     @cached_property
     def _cheapest_of_row(self) -> np.ndarray:
@@ -106,7 +107,7 @@ class Weighing:
         self._cheapest: np.ndarray = np.where(member, self._cheapest_of_row[rows], 0.0)
         chance = self._marginal[rows]
         search = (1.0 - chance) * (self.minutes_cost(SEARCH_MINUTES) + self.prove)
-        self._second: np.ndarray = np.where(member, np.minimum(self._cheapest + search, self.give_up), 0.0) * self._harm
+        self._second: np.ndarray = np.where(member, np.minimum(self._cheapest + search, self.give_up), 0.0) * self.harm
         first = np.where(member & np.isfinite(self._cheapest), chance, -1.0).argmax(axis=1)
         everyone = np.arange(len(rows))
         self._later = (self._second.sum(axis=1) - self._second[everyone, first]).astype(np.float32)
@@ -121,7 +122,7 @@ class Weighing:
         """Chance of each row's fault among what weighs, (R + 1,); variants of a fault count together, and what is no
         fault has none."""
         of = np.append(self.advice.model.hypotheses.fault_of_row, -1)
-        each = of[self._rows] + 1
+        each = of[self.rows] + 1
         per_fault = np.bincount(each.ravel(), np.repeat(self.weight, each.shape[1]),
                                 len(self.advice.model.hypotheses.faults) + 1)
         per_fault[0] = 0.0
@@ -129,11 +130,11 @@ class Weighing:
 
     def after_repairs(self, options: Sequence[int]) -> list[float]:
         """What is still to be spent, proof included, once each of these options is done."""
-        member = (self._rows != NO_ROW) & (self._rows >= FIRST_FAULT_ROW)
+        member = (self.rows != NO_ROW) & (self.rows >= FIRST_FAULT_ROW)
         left: list[np.ndarray] = []
         spent: list[float] = []
         for option in options:
-            mended = member & (self.advice.repairs.mends[:, option] > 0)[self._rows]
+            mended = member & (self.advice.repairs.mends[:, option] > 0)[self.rows]
             touched = mended.any(axis=1)
             rest = np.where(member & ~mended, self._second, 0.0).sum(axis=1) + self.prove
             left.append(np.where(touched, 0.0, self.weight)[None, :])
@@ -327,7 +328,7 @@ class Weighing:
     @cached_property
     def beyond_repair(self) -> float:
         """Chance that something is wrong that nothing in the pack mends, 'something else' included."""
-        hopeless = ~np.isfinite(np.where(self._rows == NO_ROW, 0.0, self._cheapest)).all(axis=1)
+        hopeless = ~np.isfinite(np.where(self.rows == NO_ROW, 0.0, self._cheapest)).all(axis=1)
         hopeless |= self._unlisted
         return float(self.weight @ ((1.0 - self.is_nothing) * hopeless))
 
@@ -335,11 +336,11 @@ class Weighing:
     def part_beyond_repair(self) -> tuple[str, float]:
         """The likeliest part whose fault nothing mends, and its chance; empty where there is none."""
         hypotheses = self.advice.model.hypotheses
-        member: np.ndarray = np.not_equal(self._rows, NO_ROW)
-        lost = member & ~np.isfinite(self._cheapest) & (self._rows >= FIRST_FAULT_ROW)
+        member: np.ndarray = np.not_equal(self.rows, NO_ROW)
+        lost = member & ~np.isfinite(self._cheapest) & (self.rows >= FIRST_FAULT_ROW)
         chance: dict[str, float] = {}
         for k in np.flatnonzero(lost.any(axis=1)):
-            for part in {hypotheses.faults[int(hypotheses.fault_of_row[r])].part for r in self._rows[k][lost[k]]}:
+            for part in {hypotheses.faults[int(hypotheses.fault_of_row[r])].part for r in self.rows[k][lost[k]]}:
                 chance[part] = chance.get(part, 0.0) + float(self.weight[k])
         chance.pop(UNLISTED_PART, None)
         return max(chance.items(), key=lambda item: item[1], default=("", 0.0))

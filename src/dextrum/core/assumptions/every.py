@@ -2,7 +2,18 @@
 
 from __future__ import annotations
 
-from dextrum.core.assumptions import auditing, breaking, looks, planning, readings, repairs, reworked, trials
+from dextrum.core.assumptions import (
+    auditing,
+    breaking,
+    looks,
+    outlook,
+    planning,
+    readings,
+    repairs,
+    reworked,
+    shop,
+    trials,
+)
 from dextrum.core.assumptions.assumption import ASSUMPTIONS, Assumption
 from dextrum.core.assumptions.looks import CLEAN_PORT
 from dextrum.core.board.kinds import ComponentKind
@@ -12,7 +23,7 @@ from dextrum.core.faults.registry import KINDS
 
 def every_assumption() -> tuple[Assumption, ...]:
     """In the order in which docs/assumptions.md has them."""
-    modules = breaking, readings, looks, trials, repairs, reworked, auditing, planning
+    modules = breaking, readings, looks, trials, repairs, reworked, auditing, planning, outlook, shop
     together = [ASSUMPTIONS[name.lower()] for module in modules for name in vars(module)
                 if name.lower() in ASSUMPTIONS]
     return (*together, *_of_fault_kinds())

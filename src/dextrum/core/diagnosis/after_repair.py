@@ -34,18 +34,32 @@ from dextrum.core.diagnosis.posterior import Posterior, weigh_sets
 from dextrum.core.diagnosis.telling import EvidenceItem
 from dextrum.core.diagnosis.witness import SeenWitness
 from dextrum.core.faults.registry import KINDS
-from dextrum.core.trail import HOT_ACTIONS, Cell, Entry, Isolation, JobOpened, PartAlone, Rework, last_moment, standing
+from dextrum.core.trail import (
+    HOT_ACTIONS,
+    Cell,
+    Entry,
+    Isolation,
+    JobOpened,
+    LotSuspect,
+    PartAlone,
+    Rework,
+    last_moment,
+    standing,
+)
 
 TELLS = frozenset({"reading", "check", "rail", "supply", "board look", "audit look"})
 MOST_LEFT, LEAST_LEFT = 0.97, 1e-7
 """Bounds of the chance that a fault was left."""
 
 
-def chances_made(model: DiagnosisModel, part: str, measured_alone: bool = False) -> np.ndarray:
+def chances_made(model: DiagnosisModel, part: str, measured_alone: bool = False, bad_lot: float = 0.0) -> np.ndarray:
     """Chance of each row having been made by heat on this part, and by fitting it, (R,); kept. measured_alone: the new
-    part was measured before it went on, and read well."""
-    found = model.remembered(("made by heat", part, measured_alone), lambda: _chances_made(
-        model, part, ALONE_LEFT if measured_alone else 1.0))
+    part was measured before it went on, and read well. bad_lot: chance that it is bad by the lot it came from; 0 where
+    nothing is said of its lot."""
+    usual = NEW_PART_FAILS * (1.0 - OF_JOINTS)
+    times = max(bad_lot / usual, 1.0) * (ALONE_LEFT if measured_alone else 1.0)
+    found = model.remembered(("made by heat", part, measured_alone, bad_lot),
+                             lambda: _chances_made(model, part, times))
     assert found is not None
     return found
 
@@ -94,7 +108,7 @@ def weigh_trail(model: DiagnosisModel, entries: Iterable[Entry],
 
     A part that was off the board when it was worked on is weighed the usual way: its repair also puts it back.
     """
-    entries = tuple(standing(entries))
+    entries = _with_lots_told(tuple(standing(entries)))
     usual = weigh_sets(model, gather_evidence(model, entries, left_out))
     cut = _last_repair(entries)
     if cut < 0 or _rework_of(entries[cut]).part in last_moment(entries[:cut]).isolated:
@@ -103,9 +117,10 @@ def weigh_trail(model: DiagnosisModel, entries: Iterable[Entry],
     since = _since(model, entries, cut, left_out)
     explained = usual.remaining_rows()[NOTHING_ROW] >= ASKED_FROM and not any(
         item.kind == "check" and item.seen == "failed" for item in since.items)
-    if not was_anew and (explained or not any(item.kind in TELLS for item in since.items)):
-        return usual
     part = _rework_of(entries[cut]).part
+    told = _bad_lot(part, entries[:cut]) > 0.0
+    if not was_anew and not told and (explained or not any(item.kind in TELLS for item in since.items)):
+        return usual
     there, made = _as_left(model, entries[:cut + 1], left_out)
     anew = weigh_sets(model, _with_prior(model, since, there, entries[cut].id, part))
     new = float(anew.rows @ (made / there))
@@ -139,6 +154,31 @@ def _measured_alone(rework: Rework, before: tuple[Entry, ...]) -> bool:
     return False
 
 
+def _with_lots_told(entries: tuple[Entry, ...]) -> tuple[Entry, ...]:
+    """The trail with what was told of a lot just before the rework that fitted its part: it was so all along."""
+    told = [e for e in entries if isinstance(e.payload, LotSuspect)]
+    if not told:
+        return entries
+    found: list[Entry] = []
+    for entry in entries:
+        if isinstance(entry.payload, Rework) and entry.payload.lot:
+            found += [e for e in told if isinstance(e.payload, LotSuspect) and (e.payload.part, e.payload.lot) ==
+                      (entry.payload.part, entry.payload.lot)]
+        if not isinstance(entry.payload, LotSuspect):
+            found.append(entry)
+    return tuple(found)
+
+
+def _bad_lot(part: str, before: tuple[Entry, ...]) -> float:
+    """Chance that the part just fitted is bad by its lot; 0 where nothing is said of it."""
+    for entry in reversed(before):
+        if isinstance(entry.payload, Rework) and entry.payload.part == part:
+            return 0.0
+        if isinstance(entry.payload, LotSuspect) and entry.payload.part == part:
+            return entry.payload.chance
+    return 0.0
+
+
 def _rework_of(entry: Entry) -> Rework:
     assert isinstance(entry.payload, Rework)
     return entry.payload
@@ -169,7 +209,8 @@ def _as_left(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozen
         made = np.where(mended, REPAIR_FAILS * made, (1.0 - NOT_SO_SURE) * made)
         fitted = sum(isinstance(e.payload, Rework) and e.payload.part == rework.part and e.payload.action == "replace"
                      for e in before)
-        new = chances_made(model, rework.part, _measured_alone(rework, before)) * AGAIN_SO_LIKELY ** fitted
+        new = chances_made(model, rework.part, _measured_alone(rework, before),
+                           _bad_lot(rework.part, before)) * AGAIN_SO_LIKELY ** fitted
         there[NOTHING_ROW] = made[NOTHING_ROW] = 0.0
         return np.stack([np.clip(there + new, LEAST_LEFT, MOST_LEFT), np.minimum(made + new, MOST_LEFT)])
 

@@ -18,11 +18,18 @@ if TYPE_CHECKING:
     from dextrum.core.entries.injection import Injection
     from dextrum.core.entries.intake import Intake
     from dextrum.core.entries.look import Look
+    from dextrum.core.entries.lot_suspect import LotSuspect
     from dextrum.core.entries.outcome import Outcome
     from dextrum.core.entries.override import Override
+    from dextrum.core.entries.own_unit import OwnUnit
+    from dextrum.core.entries.paid import Paid
     from dextrum.core.entries.part_alone import PartAlone
+    from dextrum.core.entries.part_promised import PartPromised
+    from dextrum.core.entries.part_taken import PartTaken
     from dextrum.core.entries.photo import Photo
     from dextrum.core.entries.proof import Proof
+    from dextrum.core.entries.quote import Quote
+    from dextrum.core.entries.quote_answer import QuoteAnswer
     from dextrum.core.entries.rail_volts import RailVolts
     from dextrum.core.entries.rework import Rework
     from dextrum.core.entries.rework_plan import ReworkPlan
@@ -107,6 +114,13 @@ class FactsDraft:
     wait: Wait | None = None
     waits_on: str = ""
     last_drawn: str = ""
+    quote: Quote | None = None
+    quote_answer: QuoteAnswer | None = None
+    own_unit: OwnUnit | None = None
+    paid: list[Paid] = field(default_factory=list)
+    promised: dict[str, PartPromised] = field(default_factory=dict)
+    taken: dict[str, PartTaken] = field(default_factory=dict)
+    suspect_lots: dict[str, LotSuspect] = field(default_factory=dict)
     outcome: Outcome | None = None
 
     @property

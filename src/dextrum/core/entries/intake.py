@@ -21,10 +21,11 @@ if TYPE_CHECKING:
 class Intake(EntryKind):
     """What the owner says, what came along, condition, and when it must be back. The latest one counts.
 
-    signs: of danger, as ticked; None where nobody was asked, and then the words are read for them.
+    signs: of danger, as ticked; None where nobody was asked, and then the words are read for them. posted: it goes back
+    by post.
     """
 
-    version = 2  # 2: signs
+    version = 3  # 2: signs; 3: posted
     ends_wait = False
     complaint: str = ""
     present: tuple[str, ...] = ()
@@ -34,6 +35,7 @@ class Intake(EntryKind):
     condition: str = ""
     due: str = ""
     signs: tuple[str, ...] | None = None
+    posted: bool = False
     kind: Literal["intake"] = "intake"
 
     def __post_init__(self) -> None:

@@ -25,19 +25,23 @@ AUDIT_STEPS = ("counted", "bridges", "flux")
 
 @dataclass(frozen=True)
 class Rework(EntryKind):
-    """Something done to a part. audit: what was checked round it afterwards."""
+    """Something done to a part. audit: what was checked round it afterwards. lot: of the shop's stock, or 'donor' and
+    its serial, that the part was taken from; empty where nobody said."""
+
+    version = 2  # 2: lot
 
     action: Literal["replace", "reflow", "wire", "clean"]
     part: str
     source: str = ""
     audit: tuple[str, ...] = ()
     note: str = ""
+    lot: str = ""
     kind: Literal["rework"] = "rework"
 
     def __post_init__(self) -> None:
         if not self.part:
             raise ValueError("no part is named; expected a designator")
-        short_text(self.source, self.note)
+        short_text(self.source, self.note, self.lot)
 
     def moves(self, moment: Moment) -> Moment:
         isolated = put_back(moment.isolated, self.part)

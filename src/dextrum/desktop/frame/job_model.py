@@ -186,7 +186,12 @@ class JobModel(QObject):
 
     def record_as_it_was(self, *payloads: Payload) -> bool:
         """Commit what has already run, whatever holds by now: a live log that began before is not lost for it."""
-        return self._keep(tuple(new_entry(payload, self.session.who, self.session.clock()) for payload in payloads))
+        try:
+            new = self.session.entries_for(self.facts.pack_id, *payloads)
+        except DextrumError as problem:
+            self.problem.emit(str(problem))
+            return False
+        return self._keep(new)
 
     def record_photo(self, job_id: str, data: bytes, width: int, height: int, shows: Shows, about: str = "",
                      words: str = "") -> bool:
@@ -222,7 +227,15 @@ class JobModel(QObject):
             return False
         self.unsaved = ()
         self._grow(new)
+        self._say_notices()
         return True
+
+    def _say_notices(self) -> None:
+        """What followed for the stock; where this job was told of a bad lot meanwhile, its trail is read again."""
+        said = self.session.take_notices()
+        if said:
+            self.costed.emit(" ".join(said))
+            self.reload()
 
     def record_reading(self, reading: PointReading, method: Method, meter: str = "") -> bool:
         """Commit one reading with what it implies (a deeper access level). meter: that read it, where it isn't the one

@@ -59,8 +59,10 @@ class IntakeView(JobView):
             grid.addWidget(label, row, 0, Qt.AlignmentFlag.AlignTop if field is self.complaint
                            else Qt.AlignmentFlag.AlignVCenter)
             grid.addWidget(field, row, 1)
+        self.posted = QCheckBox("goes back by post: ready by the last post before")
+        grid.addWidget(self.posted, len(rows), 1)
         grid.setVerticalSpacing(14)
-        grid.setRowStretch(len(rows), 1)
+        grid.setRowStretch(len(rows) + 1, 1)
         self.symptoms_box = QVBoxLayout()
         self.symptoms_box.setSpacing(0)
         side = QVBoxLayout()
@@ -136,6 +138,7 @@ class IntakeView(JobView):
         self.came_along.setText(intake.came_along)
         self.condition.setText(intake.condition)
         self.due.setText(self._due_shown(intake.due))
+        self.posted.setChecked(intake.posted)
         for symptom, box in self.boxes.items():
             box.setChecked(symptom in intake.present)
         shown = signs_in(intake.complaint, intake.history, intake.condition) if intake.signs is None else intake.signs
@@ -145,7 +148,8 @@ class IntakeView(JobView):
 
     def _read(self) -> tuple[object, ...]:
         return (self.complaint.toPlainText(), self.history.text(), self.came_along.text(), self.condition.text(),
-                self.due.text(), tuple(s for s, box in self.boxes.items() if box.isChecked()), self._ticked())
+                self.due.text(), tuple(s for s, box in self.boxes.items() if box.isChecked()), self._ticked(),
+                self.posted.isChecked())
 
     def leave_job(self) -> None:
         """What was typed and not recorded is kept as a draft, also over a restart."""
@@ -166,17 +170,18 @@ class IntakeView(JobView):
             self._drafted[self._shown_for] = text
             if not text:
                 return
-            complaint, history, came, condition, due, present, signs = json.loads(text)
+            complaint, history, came, condition, due, present, signs, *posted = json.loads(text)
             recorded = self._filled
             self._fill(Intake(str(complaint), tuple(present), (), str(history), str(came), str(condition),
-                              signs=tuple(signs)))
+                              signs=tuple(signs), posted=bool(posted and posted[0])))
             self.due.setText(str(due))
             self._filled = recorded
             self.detail.setText("A draft from before is filled in; it is not recorded yet.")
 
     def tab_chain(self) -> list[QWidget]:
         """As it is filled in: what the owner says, danger, what the unit does, and the button last."""
-        typed: list[QWidget] = [self.complaint, self.history, self.came_along, self.condition, self.due]
+        typed: list[QWidget] = [self.complaint, self.history, self.came_along, self.condition, self.due,
+                                self.posted]
         boxes: list[QWidget] = [*self.signs.values(), *self.boxes.values()]
         middle = [w for w in (*typed, *boxes) if takes_the_keyboard(w)]
         rest = [w for w in in_reading_order(self) if w not in middle and w is not self.save]
@@ -202,7 +207,7 @@ class IntakeView(JobView):
         try:
             intake = Intake(self.complaint.toPlainText().strip(), present, (), self.history.text().strip(),
                             self.came_along.text().strip(), self.condition.text().strip(),
-                            self._due_typed(), self._ticked())
+                            self._due_typed(), self._ticked(), self.posted.isChecked())
         except EntryRefusedError as problem:
             self.say_trouble(f"{problem.happened} {problem.next_step} {problem.kept}")
             return

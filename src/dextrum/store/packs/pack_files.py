@@ -21,6 +21,7 @@ from dextrum.core.board.consistency import inconsistencies
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.errors import PackError, PackProblem
 from dextrum.progress import Told, go_on, unheard
+from dextrum.store.files import FORMULA, plain_cell
 from dextrum.store.packs.pack_source import read_pack_files
 
 FORMAT = "dextrum-pack"
@@ -236,14 +237,6 @@ def known_good_rows(board: Board, rows: list[dict[str, str]], name: str,
         else:
             kept.append(reading)
     return tuple(kept), tuple(left_out)
-
-
-FORMULA = ("=", "+", "-", "@", "\t", "\r")
-
-
-def plain_cell(text: str) -> str:
-    """A cell that no spreadsheet takes for a formula; read back, the mark is taken off again."""
-    return f"'{text}" if text.startswith(FORMULA) else text
 
 
 def known_good_csv(readings: tuple[KnownGoodReading, ...]) -> str:

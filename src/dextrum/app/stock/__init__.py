@@ -1,0 +1,1 @@
+"""Parts of the shop: lots, donors, orders."""

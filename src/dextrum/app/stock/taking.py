@@ -1,0 +1,161 @@
+"""Where the part of a rework comes from: named, or taken by itself from the first lot that fits."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+
+from dextrum.core.job import job_facts
+from dextrum.core.ledger.lines import shop_of
+from dextrum.core.ledger.set_aside import SetAside
+from dextrum.core.stock.bad_lots import LotEvidence, evidence_of
+from dextrum.core.stock.donors import donor_name
+from dextrum.core.stock.lots import Lot, PartUse, lot_to_take, lots_now
+from dextrum.core.trail import Entry, LotSuspect, PartAlone, PartPromised, PartTaken, Payload, Rework
+from dextrum.store.entries import new_entry
+from dextrum.store.jobs import JobStore
+from dextrum.store.ledger import add_lines, has_lines, lines
+from dextrum.store.part_uses import part_uses
+
+FROM_STOCK = ("", "stock")
+"""What a rework says of its part's origin where nobody said anything: then it comes from the first lot that fits."""
+DONOR = "donor "
+
+
+@dataclass(frozen=True)
+class Lots:
+    """All lots now, the evidence against them, and the uses they were counted from."""
+
+    lots: dict[str, Lot]
+    evidence: tuple[LotEvidence, ...]
+    uses: tuple[PartUse, ...]
+
+
+def lots_of(store: JobStore) -> Lots:
+    """Raises StoreError."""
+    uses = part_uses(store)
+    lots = dict(lots_now(shop_of(lines(store)), uses))
+    return Lots(lots, evidence_of(lots), uses)
+
+
+def named_lot(lots: Sequence[str], source: str) -> str:
+    """The lot or donor that was typed, as it is called; empty where it is neither. A lot's name may be any case."""
+    plain = " ".join(source.split())
+    found = next((name for name in lots if name.casefold() == plain.casefold()), "")
+    if found or not plain.casefold().startswith(DONOR):
+        return found
+    return donor_name(plain[len(DONOR):].strip())
+
+
+def with_lots(store: JobStore, pack_id: str, payloads: Sequence[Payload]) -> tuple[Payload, ...]:
+    """Reworks with the lot their part is taken from: the one named, or the first that fits and has some. A shop without
+    a ledger keeps its own words. Raises StoreError."""
+    if not any(_takes_part(p) for p in payloads):
+        return tuple(payloads)
+    lots = dict(lots_now(shop_of(lines(store)), part_uses(store))) if has_lines(store) else {}
+    found: list[Payload] = []
+    for payload in payloads:
+        if isinstance(payload, Rework) and _takes_part(payload):
+            name = named_lot(tuple(lots), payload.source)
+            if not name and payload.source.strip().casefold() in FROM_STOCK:
+                lot = lot_to_take(lots, pack_id, payload.part)
+                name = lot.name if lot is not None else ""
+            if name in lots:
+                lots[name] = replace(lots[name], left=max(0, lots[name].left - 1))
+            payload = replace(payload, lot=name, source=payload.source or name)
+        found.append(payload)
+    return tuple(found)
+
+
+def _takes_part(payload: Payload) -> bool:
+    return isinstance(payload, Rework) and payload.action == "replace" and not payload.lot
+
+
+def after_parts(store: JobStore, job_id: str, serial: str, new: Sequence[Entry], who: str, now: datetime) -> tuple[
+        str, ...]:
+    """What follows from reworks and parts measured by themselves: donors lose what was taken, lots that ran out or
+    fail are told, and what a bad lot still holds is set aside. In words. Raises StoreError."""
+    said: list[str] = []
+    for entry in new:
+        if isinstance(entry.payload, Rework) and entry.payload.lot.startswith(DONOR):
+            said += _taken_off(store, job_id, serial, entry.payload, new, who, now)
+    if not has_lines(store):
+        return tuple(said)
+    known = lots_of(store)
+    for entry in new:
+        payload = entry.payload
+        lot = known.lots.get(payload.lot) if isinstance(payload, Rework) else None
+        if lot is not None and lot.short:
+            said.append(f"Lot {lot.name}: {lot.short} more used than were counted. Count the bag.")
+        elif lot is not None and isinstance(payload, Rework):
+            said.append(f"{payload.part} taken from {lot.name}, {lot.left} left.")
+    return (*said, *tell_of_bad_lots(store, known, who, now))
+
+
+def _taken_off(store: JobStore, job_id: str, serial: str, rework: Rework, new: Sequence[Entry], who: str,
+               now: datetime) -> list[str]:
+    """The donor loses the part; a promise to another job is told."""
+    donor = next((row for row in store.of_serial(rework.lot.removeprefix(DONOR)) if row.outcome == "donor"), None)
+    if donor is None:
+        return [f"There is no {rework.lot}: only the source was recorded."]
+    facts = job_facts(store.trail(donor.id))
+    part = _part_on_donor(facts.promised or {}, facts.taken or {}, rework.part, serial)
+    gone = (facts.taken or {}).get(part)
+    if gone is not None and gone.to and gone.to != serial:
+        return [f"{part} of {donor.serial} went to {gone.to} already. Check which donor it was."]
+    promised = (facts.promised or {}).get(part)
+    state = next(("good" if e.payload.good else "bad" for e in new if isinstance(e.payload, PartAlone)), "")
+    before = gone.state if gone is not None else "unmeasured"
+    store.append(donor.id, new_entry(PartTaken(part, serial, job_id, state or before),  # type: ignore[arg-type]
+                                     who, now))
+    if promised is not None and promised.to != serial:
+        return [f"{part} of {donor.serial} was promised to {promised.to}: that job needs another now."]
+    return []
+
+
+def _part_on_donor(promised: Mapping[str, PartPromised], taken: Mapping[str, PartTaken], part: str,
+                   serial: str) -> str:
+    """Which of the donor's parts it was: one promised to this job or taken off for it, else that of the same name."""
+    for own in ([name for name, p in promised.items() if p.to == serial],
+                [name for name, p in taken.items() if p.to == serial]):
+        if part in own or len(own) == 1:
+            return part if part in own else own[0]
+    return part
+
+
+def tell_of_bad_lots(store: JobStore, known: Lots, who: str, now: datetime) -> tuple[str, ...]:
+    """Lots that fail more than they should and were not set aside yet: set aside now, and told in every open job that
+    holds one of their parts. In words, with the evidence. Raises StoreError."""
+    said = []
+    decided = {line.payload.lot for line in lines(store) if isinstance(line.payload, SetAside)}
+    for evidence in known.evidence:
+        lot = known.lots[evidence.lot]
+        if not evidence.told or lot.aside or lot.name in decided:
+            continue
+        words = evidence_words(evidence)
+        add_lines(store, (SetAside(lot.name, True, words[:200]),), who, now)
+        jobs = _tell_jobs(store, known.uses, evidence, words, who, now)
+        said.append(f"Lot {lot.name} is set aside: {words}." + (
+            f" Its parts are suspects in {', '.join(jobs)}." if jobs else ""))
+    return tuple(said)
+
+
+def evidence_words(evidence: LotEvidence) -> str:
+    """'3 of 5 failed; usual are 5 %; a bad lot explains it 240 times better'."""
+    times = f"{evidence.factor:.0f}" if evidence.factor < 10_000 else "over 10 000"
+    return (f"{evidence.failed} of {evidence.used} failed; usual are {100 * evidence.usual:.0f} %; "
+            f"a bad lot explains it {times} times better")
+
+
+def _tell_jobs(store: JobStore, uses: Sequence[PartUse], evidence: LotEvidence, words: str, who: str,
+               now: datetime) -> list[str]:
+    open_ids = {row.id for row in store.shelf(closed=False, most=10_000)}
+    serials = []
+    for use in uses:
+        if use.lot != evidence.lot or use.failed or use.job_id not in open_ids:
+            continue
+        store.append(use.job_id, new_entry(LotSuspect(use.part, use.lot, round(min(1.0, evidence.chance), 4), words),
+                                           who, now))
+        serials.append(use.serial)
+    return list(dict.fromkeys(serials))

@@ -1,0 +1,1 @@
+"""How a job will go on from here: minutes, parts and ends, as distributions."""

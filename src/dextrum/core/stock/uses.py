@@ -1,0 +1,34 @@
+"""Which parts a job took from the shop's lots and donors, and which of them were found bad."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from dextrum.core.stock.lots import PartUse
+from dextrum.core.trail import Entry, JobOpened, PartAlone, Rework, standing
+
+
+def uses_of(job_id: str, trail: Sequence[Entry]) -> tuple[PartUse, ...]:
+    """In order. A part failed if it was replaced again in the same job, or if it was measured by itself before it went
+    on and was not as a good one: then it was taken, and never fitted."""
+    serial = pack = ""
+    found: list[PartUse] = []
+    for entry in standing(trail):
+        payload = entry.payload
+        if isinstance(payload, JobOpened):
+            serial, pack = payload.serial, payload.pack_id
+        elif isinstance(payload, Rework) and payload.action == "replace":
+            found = [replace(use, failed=True) if use.part == payload.part else use for use in found]
+            found.append(PartUse(entry.id, job_id, serial, pack, payload.part, payload.lot, entry.at, False))
+        elif isinstance(payload, PartAlone) and not payload.good and payload.source:
+            found.append(PartUse(entry.id, job_id, serial, pack, payload.part, payload.source, entry.at, True))
+    return tuple(found)
+
+
+def failed_by_return(trail: Sequence[Entry]) -> tuple[str, frozenset[str]]:
+    """The earlier job after which this unit came back, and the parts that were replaced again here."""
+    before = next((e.payload.comes_back for e in trail if isinstance(e.payload, JobOpened)), "")
+    again = frozenset(e.payload.part for e in standing(trail)
+                      if isinstance(e.payload, Rework) and e.payload.action == "replace")
+    return before, again if before else frozenset()

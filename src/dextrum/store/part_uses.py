@@ -1,0 +1,45 @@
+"""Which parts jobs took, counted again whenever a trail's reworks change; a cache of the trails."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+from typing import TYPE_CHECKING
+
+import sqlalchemy as sa
+
+from dextrum.core.stock.lots import PartUse
+from dextrum.core.stock.uses import failed_by_return, uses_of
+from dextrum.core.trail import Entry
+from dextrum.store.database import told_as_store_errors
+from dextrum.store.schema import part_uses as table
+
+if TYPE_CHECKING:
+    from dextrum.store.jobs import JobStore
+
+
+def renew_uses(db: sa.Connection, job_id: str, trail: Sequence[Entry]) -> None:
+    """Inside the write of the entries that changed them. A unit that came back tells of its earlier job's parts."""
+    failed = {row[0] for row in db.execute(sa.select(table.c.entry_id).where(
+        table.c.job_id == job_id, table.c.failed == 2))}
+    db.execute(table.delete().where(table.c.job_id == job_id))
+    rows = [{"entry_id": use.entry_id, "job_id": job_id, "serial": use.serial, "pack_id": use.pack_id,
+             "part": use.part, "lot": use.lot, "at": use.at.isoformat(),
+             "failed": 2 if use.entry_id in failed else int(use.failed)} for use in uses_of(job_id, trail)]
+    if rows:
+        db.execute(table.insert(), rows)
+    before, again = failed_by_return(trail)
+    if again:
+        db.execute(table.update().where(table.c.job_id == before, table.c.part.in_(sorted(again))).values(failed=2))
+
+
+def part_uses(store: JobStore, lot_only: bool = True, since: str = "") -> tuple[PartUse, ...]:
+    """In the order of time. lot_only: those that name a lot or donor; since: an ISO time in UTC. Raises StoreError."""
+    t = table.c
+    query = sa.select(t.entry_id, t.job_id, t.serial, t.pack_id, t.part, t.lot, t.at, t.failed).order_by(t.at)
+    if lot_only:
+        query = query.where(t.lot != "")
+    if since:
+        query = query.where(t.at >= since)
+    with told_as_store_errors("The parts used can't be read"), store.engine.connect() as db:
+        return tuple(PartUse(*row[:6], datetime.fromisoformat(row[6]), bool(row[7])) for row in db.execute(query))
