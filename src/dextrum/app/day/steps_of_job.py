@@ -1,0 +1,119 @@
+"""What is still to be done on a job as steps of a plan: measuring, the repair, the proof, with the waits between."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+import numpy as np
+
+from dextrum.app.outlook.outlooks import JobOutlook
+from dextrum.core.advice.actions import Action
+from dextrum.core.advice.kinds.registry import kind_of
+from dextrum.core.advice.places import Place
+from dextrum.core.assumptions.shop import NO_PACK_MINUTES
+from dextrum.core.outlook.rest_of_job import span
+from dextrum.core.planning.steps import Step
+from dextrum.core.reference.warm import COOLING
+from dextrum.core.trail import local_time
+
+HOT, METER, DOCK = "hot air", "meter", "dock"
+CHARGING, POWER_METER = "charging shelf", "power meter"
+PLACES = {CHARGING: 4, POWER_METER: 1, DOCK: 1}
+LEAST_STEP = 2.0
+"""Minutes: what is shorter goes with what comes next."""
+LEAST_WAIT = 5.0
+
+
+def steps_of(job: JobOutlook) -> tuple[Step, ...]:
+    """In order; one step of looking at it where the job has no pack."""
+    facts = job.facts
+    if facts.outcome is not None:
+        return ()
+    if job.done is None or job.rest is None or job.model is None:
+        return (Step("Look at it: no board pack", NO_PACK_MINUTES, setup=METER),)
+    action = job.done.advice.next
+    board = job.model.model.board
+    hands = max(span(job.rest.hands)[1], action.minutes if not kind_of(action).waits else 0.0, 1.0)
+    waiting = float(np.median(job.rest.waiting))
+    proof = min(hands, sum(c.minutes for c in board.checks if c.id not in (facts.proofs or {})))
+    found: list[Step] = []
+    if kind_of(action).waits and facts.wait is None:
+        found.append(Step(action.title, 1.0, action.minutes, METER, _kept_busy(action)))
+        waiting = max(0.0, waiting - action.minutes)
+    repair = _repair_minutes(job)
+    heats = repair > 0.0
+    repair = min(repair, max(0.0, hands - proof))
+    cooling = COOLING.total_seconds() / 60.0 if heats else 0.0
+    charging = waiting - cooling if waiting - cooling >= LEAST_WAIT else 0.0
+    measuring = max(0.0, hands - proof - repair)
+    repairing = [Step(_repair_words(job, action), repair, cooling, HOT, whole=True)] if heats else []
+    if action.kind == "repair":
+        found += repairing
+    if measuring >= LEAST_STEP or not (repair or proof):
+        found.append(Step("Measure again" if action.kind == "repair" else _words(action, "Measure"), measuring, 0.0,
+                          METER))
+    if action.kind != "repair":
+        found += repairing
+    if proof > 0.0:
+        if charging:
+            found.append(Step("Leave it to charge", 1.0, charging, "", CHARGING))
+        found.append(Step("Prove it", proof, 0.0, DOCK, DOCK))
+    return tuple(found)
+
+
+def _kept_busy(action: Action) -> str:
+    """What a wait keeps busy: a unit that charges has a place on the shelf, a draw that is watched the power meter."""
+    place = kind_of(action).place
+    return POWER_METER if place is Place.SUPPLY and action.kind == "wait_draw" else CHARGING if action.kind in (
+        "wait_charge", "wait") else ""
+
+
+def _repair_minutes(job: JobOutlook) -> float:
+    """Of the likeliest repair, where one is likely to be needed at all."""
+    assert job.rest is not None and job.done is not None and job.model is not None
+    action = job.done.advice.next
+    if action.kind == "repair":
+        return action.minutes
+    chances = job.rest.chance_of_part()
+    if not chances or sum(chances.values()) < 0.5:
+        return 0.0
+    part = next(iter(chances))
+    return next((o.minutes for o in job.model.repairs.options if o.part == part and o.action == "replace"), 0.0)
+
+
+def _repair_words(job: JobOutlook, action: Action) -> str:
+    assert job.rest is not None
+    if action.kind == "repair":
+        return action.title
+    chances = job.rest.chance_of_part()
+    part, chance = next(iter(chances.items()))
+    return f"Replace {part}" if chance > 0.8 else f"Repair (perhaps {part})"
+
+
+def _words(action: Action, usual: str) -> str:
+    return action.title if not kind_of(action).waits and action.kind not in ("repair", "prove") else usual
+
+
+def spread_of(job: JobOutlook) -> np.ndarray:
+    """What hands may take over what is planned, to draw from; nothing for a job that was not played."""
+    if job.rest is None or not job.rest.plays:
+        return np.zeros(0)
+    middle = max(span(job.rest.hands)[1], 1.0)
+    return np.asarray(np.clip(job.rest.hands / middle, 0.05, 8.0))
+
+
+def waits_until(job: JobOutlook) -> datetime | None:
+    """The wall clock time until which the job waits, if it does and it is said; None for none."""
+    wait = job.facts.wait
+    return local_time(wait.until) if wait is not None and wait.until and not job.facts.wait_is_over else None
+
+
+def waits_for(job: JobOutlook) -> str:
+    """What the job waits for without a time: the owner's answer, or what was written down; empty where hands can go
+    on."""
+    facts = job.facts
+    if facts.wait is not None and not facts.wait.until:
+        return facts.wait.why or "waits"
+    if facts.quote is not None and facts.quote_answer is None:
+        return "the owner's answer to the quote"
+    return ""

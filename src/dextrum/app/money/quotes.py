@@ -1,0 +1,85 @@
+"""A quote for the job in hand, in words, and whether the owner should be asked again."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from decimal import Decimal
+
+from dextrum.app.money.spent import Spent
+from dextrum.core.entries.quote import BASES
+from dextrum.core.job import JobFacts
+from dextrum.core.money.amounts import Currency
+from dextrum.core.money.quoting import Priced, Terms, ask_again, chance_of_loss, price
+from dextrum.core.outlook.rest_of_job import RestOfJob, span
+from dextrum.core.trail import Quote
+
+ANSWERS = {"accepted": "accepted", "declined": "declined"}
+
+
+@dataclass(frozen=True)
+class Quoting:
+    """Prices of both kinds for a job as it stands, and what the last quote is worth by now. again: why to ask again."""
+
+    fixed: Priced
+    ceiling: Priced
+    said: Quote | None
+    answer: str
+    loss_now: float
+    again: str
+
+
+def quoting(facts: JobFacts, rest: RestOfJob, spent: Spent, terms: Terms, currency: Currency,
+            rush: bool = False) -> Quoting:
+    """The job's prices now. rush: the owner pays for it."""
+    parts = float(spent.parts)
+    fixed, ceiling = (price(rest, terms, currency, basis, rush, spent.minutes, parts)
+                      for basis in ("fixed", "ceiling"))
+    said = facts.quote
+    loss = chance_of_loss(rest, terms, currency, said.price, spent.minutes, parts) if said is not None else 0.0
+    open_still = said is not None and facts.outcome is None
+    again = ask_again(said.loss, said.good, loss, rest.chance_good) if said is not None and open_still else ""
+    return Quoting(fixed, ceiling, said, facts.quote_answer.answer if facts.quote_answer is not None else "", loss,
+                   again)
+
+
+def quote_entry(priced: Priced, asked: Decimal | None, terms: Terms, rush: bool, finding: str) -> Quote:
+    """What is written down. asked: the price that was said, where it is another than the one worked out."""
+    return Quote(priced.price if asked is None else asked, priced.basis, terms.not_repaired, rush,
+                 round(priced.loss, 4), round(priced.chance_good, 4), round(priced.middle, 2), finding[:200])
+
+
+def outlook_sentence(rest: RestOfJob) -> str:
+    """'About 92 min of hands left (55–170), 20 min of waiting; 90 % likely to end well.'"""
+    low, middle, high = span(rest.hands)
+    waits = span(rest.waiting)[1]
+    waiting = f", about {waits:.0f} min of waiting" if waits >= 1.0 else ""
+    return (f"About {middle:.0f} min of hands left ({low:.0f}\u2013{high:.0f} in four jobs of five){waiting}; "
+            f"{percent(rest.chance_good)} likely to end well.")
+
+
+def percent(chance: float) -> str:
+    if 0.99 < chance < 1.0:
+        return "> 99 %"
+    if 0.0 < chance < 0.01:
+        return "< 1 %"
+    return f"{100 * chance:.0f} %"
+
+
+def price_words(priced: Priced, currency: Currency) -> tuple[str, str]:
+    """The price, and what stands behind it."""
+    head = f"{BASES[priced.basis][0].upper()}{BASES[priced.basis][1:]}: {currency.shown(priced.price)}"
+    risk = f"{percent(priced.loss)} chance of loss, brings {currency.about(priced.brings)} on average"
+    if priced.out_of_reach:
+        risk += "; what is charged when nothing can be repaired does not cover the work, whatever the price"
+    return head, risk
+
+
+def said_words(known: Quoting, currency: Currency) -> str:
+    """What was quoted and what became of it; empty where nothing was."""
+    if known.said is None:
+        return ""
+    state = ANSWERS.get(known.answer, "no answer yet")
+    words = f"Quoted {currency.shown(known.said.price)}, {BASES[known.said.basis]}: {state}."
+    if known.again:
+        return f"{words} Ask again: {known.again[0].lower()}{known.again[1:]}"
+    return f"{words} Chance of loss by now: {percent(known.loss_now)}."
