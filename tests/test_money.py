@@ -69,10 +69,10 @@ class AmountTest(unittest.TestCase):
         self.assertEqual(PLAIN.shown(2.675), "2.68", "as it was said, not as it is stored")
 
     def test_amounts_are_shown_with_the_shops_sign(self) -> None:
-        self.assertEqual(Currency("\u20ac").shown(Decimal("1234.5")), "1\u202f234.50 \u20ac")
+        self.assertEqual(Currency("\u20ac").shown(Decimal("1234.5")), "1\u202f234.50\u00a0\u20ac")
         self.assertEqual(Currency("$", True).shown(Decimal(-3)), "\u2212$3.00")
-        self.assertEqual(Currency("kr", decimals=0).shown(Decimal("99.5")), "100 kr")
-        self.assertEqual(Currency("\u20ac").about(31.49), "31 \u20ac")
+        self.assertEqual(Currency("kr", decimals=0).shown(Decimal("99.5")), "100\u00a0kr")
+        self.assertEqual(Currency("\u20ac").about(31.49), "31\u00a0\u20ac")
         self.assertEqual(PLAIN.shown(float("nan")), "\u2014")
 
     def test_tax_and_rounding(self) -> None:

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 from shiboken6 import getCppPointer
 
 from dextrum.core.trail import Cell, JobOpened, Look, Supply
-from dextrum.desktop.library.view import LibraryView
+from dextrum.desktop.frame.background import Background
 from dextrum.desktop.theme import look
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
@@ -36,8 +36,9 @@ class NothingJumpsTest(WindowCase):
                 for w in view.findChildren(QWidget) if w.isVisible() and w.objectName() != "notice"}
 
     @staticmethod
-    def is_there(view: LibraryView) -> bool:
-        return not view.background.busy
+    def is_there(view: QWidget) -> bool:
+        """Whether all that is read beside the window has come."""
+        return not any(work.busy for work in view.findChildren(Background))
 
     def pump(self) -> None:
         for _ in range(4):
@@ -59,8 +60,7 @@ class NothingJumpsTest(WindowCase):
                 self.window.show_view(name)
                 self.pump()
                 view = self.window.views[name]
-                if isinstance(view, LibraryView):
-                    self.wait(partial(self.is_there, view), what="for the library")
+                self.wait(partial(self.is_there, view), 40.0, f"for what {name} reads")
                 before = self.places(view)
                 for words in (SHORT, LONG, ""):
                     view.say_trouble(words)

@@ -267,7 +267,7 @@ class PapersWindowTest(WindowCase):
         self.application.processEvents()
         kept = shop_paper(self.session.store)
         self.assertEqual(replace(kept, mark=""), ShopPaper("Saltmarsh bench", "Quay 4", "Terms.", 90, "roll62"))
-        html = sheet_html(self.window.views.handover.sheet())  # type: ignore[arg-type]
+        html = sheet_html(self.window.views.handover.sheet())
         self.assertIn(kept.mark, html)
         place = self.folder / "m.pdf"
         write_pdf(html, place, "m")

@@ -83,6 +83,39 @@ def _advise(options: argparse.Namespace) -> int:
     return 0
 
 
+def _measure(options: argparse.Namespace) -> int:
+    """Forecasts and plans against the simulated world."""
+    def told(done: int, of: int) -> None:
+        if sys.stderr.isatty():
+            print(f"\r{done} of {of}", end="" if done < of else "\n", file=sys.stderr)
+
+    rows: list[dict[str, object]]
+    count = options.jobs if options.measured == "outlook" else options.weeks
+    if count < 1:
+        raise DextrumError("There is nothing to measure.", "", "Ask for at least one.")
+    if options.measured == "outlook":
+        from dextrum.app.evaluation.outlooks import outlook_results
+        from dextrum.app.library.library import PackLibrary
+        from dextrum.instruments.simulated_board import METER_M1
+
+        model = PackLibrary(options.packs).advice_model(options.pack, METER_M1.name)
+        rows = [result.as_json() for result in outlook_results(model, count, options.seed, told)]
+    else:
+        from dextrum.app.evaluation.weeks import gap_to_exact, weeks_results
+
+        rows = [result.as_json() for result in weeks_results(count, options.seed, told)]
+        days, mean, worst = gap_to_exact(count, options.seed)
+        rows.append({"policy": "plan beyond exact, small days", "days": days, "mean_minutes": mean,
+                     "worst_minutes": worst})
+    if options.json:
+        print(json.dumps(rows, indent=1))
+        return 0
+    for row in rows:
+        print("  ".join(f"{name} {value:.3g}" if isinstance(value, float) else f"{name} {value}"
+                        for name, value in row.items()))
+    return 0
+
+
 def _evaluate(options: argparse.Namespace) -> int:
     from dextrum.app.evaluation.case_files import check_cases, read_cases, world_named
     from dextrum.app.evaluation.evaluate import PLAYERS, Setting, evaluate, evaluation_table
@@ -188,6 +221,8 @@ def main(arguments: list[str] | None = None) -> int:
             return _simbench(options)
         if options.verb == "evaluate":
             return _evaluate(options)
+        if options.verb == "measure":
+            return _measure(options)
         if options.verb in ("man", "completion"):
             from dextrum.command_line import completion, man_page
 

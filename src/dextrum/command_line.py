@@ -89,6 +89,16 @@ def build_parser() -> argparse.ArgumentParser:
     evaluate.add_argument("--players", default="advice,routine,chance,oracle", help="who plays, with commas")
     evaluate.add_argument("--without", action="append", default=[], metavar="RULE",
                           help="leave out a rule of the advice")
+    measure = verbs.add_parser("measure", help="hold forecasts and plans against the simulated world")
+    measures = measure.add_subparsers(dest="measured", required=True)
+    outlook = measures.add_parser("outlook", help="whether forecasts of the rest of a job hold")
+    outlook.add_argument("--jobs", type=int, default=200)
+    outlook.add_argument("--pack", default="tarnwick-duo-c")
+    weeks = measures.add_parser("weeks", help="weeks worked by the plan, and by orders kept in the head")
+    weeks.add_argument("--weeks", type=int, default=200)
+    for one in (outlook, weeks):
+        one.add_argument("--seed", type=int, default=1)
+        one.add_argument("--json", action="store_true", help="as JSON")
     backup = verbs.add_parser("backup", help="write all jobs, photos, packs and settings into one file, and check it")
     backup.add_argument("file", type=Path)
     backup.add_argument("--data", type=Path, help="folder of the job file")
@@ -101,7 +111,7 @@ def build_parser() -> argparse.ArgumentParser:
     verbs.add_parser("man", help="print the manual page")
     shell = verbs.add_parser("completion", help="print the completion of a shell")
     shell.add_argument("shell", choices=("bash", "zsh", "tcsh"))
-    for played in (simbench, evaluate):
+    for played in (simbench, evaluate, outlook):
         played.add_argument("--packs", type=Path, action="append", default=[], help="folder with more packs")
     return parser
 

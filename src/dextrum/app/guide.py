@@ -11,7 +11,8 @@ from pathlib import Path
 from dextrum.app.places import shipped
 
 PAGES = ("index", "first-half-hour", "intake", "supply", "port", "board", "teardown", "rework", "proof", "photos",
-         "handover", "library", "suspects", "capture", "instruments", "holds", "packs", "data", "words")
+         "handover", "library", "day", "stock", "money", "suspects", "capture", "instruments", "holds", "packs", "data",
+         "words")
 """In the order in which they are read. A view's page has the view's name."""
 AROUND = 40
 """Letters shown before and after a word that was found."""

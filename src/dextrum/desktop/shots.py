@@ -21,7 +21,7 @@ NOON = datetime(2026, 3, 12, 13, 10, tzinfo=UTC)
 WIDTH, HEIGHT = 1280, 800
 GUIDE_WIDTH = 840
 GUIDE_SHOTS = ("intake", "supply", "port", "board", "rework", "proof", "handover", "library", "capture", "heat",
-               "audit", "pack", "photos", "teardown")
+               "audit", "pack", "photos", "teardown", "day", "stock", "money")
 
 
 @dataclass(frozen=True)
@@ -69,13 +69,13 @@ SHOTS = (
     Shot("intake", "SLS-0417", "intake"), Shot("supply", "SLS-0388", "supply"),
     Shot("port", "SLS-0417", "port"), Shot("board", "SLS-0518", "board"),
     Shot("elimination", "SLS-0444", "board"), Shot("rework", "SLS-0518", "rework"), Shot("proof", "SLS-0231", "proof"),
-    Shot("handover", "SLS-0295", "handover"), Shot("port-before-after", "SLS-0295", "port"),
-    Shot("port-dark", "SLS-0417", "port", dark=True), Shot("port-large-text", "SLS-0417", "port", scale=150),
+    Shot("handover", "SLS-0295", "handover"), Shot("port-dark", "SLS-0417", "port", dark=True),
     Shot("capture", "SLS-0417", "board", walk=True),
     Shot("heat", "SLS-0417", "rework", heat_of="J1"),
     Shot("audit", "SLS-0253", "rework"), Shot("pack", "SLS-0502", "packmaking"),
-    Shot("sparse-pack", "SLS-0502", "port"), Shot("library", "SLS-0417", "library"),
+    Shot("library", "SLS-0417", "library"),
     Shot("photos", "SLS-0417", "photos", photos=True), Shot("teardown", "SLS-0518", "teardown", undone=6),
+    Shot("day", "SLS-0417", "day"), Shot("stock", "SLS-0417", "stock"), Shot("money", "SLS-0417", "money"),
 )
 
 
@@ -95,8 +95,8 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
     from PySide6.QtWidgets import QApplication  # isort: skip
 
     from dextrum.desktop import theme
+    from dextrum.desktop.frame.background import Background
     from dextrum.desktop.frame.window import MainWindow
-    from dextrum.desktop.library.view import LibraryView
     from dextrum.desktop.theme import look
 
     folder.mkdir(parents=True, exist_ok=True)
@@ -131,7 +131,7 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
             window.show_view(shot.view)
             window.trail.say("")
             view = window.views[shot.view]
-            while isinstance(view, LibraryView) and view.background.busy:
+            while any(work.busy for work in view.findChildren(Background)):
                 application.processEvents()
             if shot.walk:
                 _walk_a_little(window)

@@ -189,6 +189,7 @@ def _sheet(t: Theme) -> str:
     QTextBrowser {{ background: {t.panel}; border: 1px solid {t.rule}; }}
     QTableView {{ background: {t.panel}; border: 2px solid {t.rule}; outline: 0; }}
     QTableView:focus {{ border: 2px solid {t.ink}; }}
+    QTableView#plain {{ selection-background-color: {t.lit}; selection-color: {t.ink}; }}
     QTextBrowser:focus {{ border: 2px solid {t.ink}; }}
     QHeaderView, QTableView QTableCornerButton::section {{ background: {t.shelf}; border: none; }}
     QHeaderView::section {{ background: {t.shelf}; color: {t.ink}; border: none; padding: {px(2)}px {px(6)}px;

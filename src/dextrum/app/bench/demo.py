@@ -13,6 +13,7 @@ from pathlib import Path
 
 import numpy as np
 
+from dextrum.app.bench.demo_month import fill_shop, month_makers
 from dextrum.app.bench.demo_ready import kept_trails, moved_to
 from dextrum.app.bench.simulated_technician import SimulatedTechnician, with_fault
 from dextrum.app.library.library import PackLibrary
@@ -216,6 +217,7 @@ def _add_known_good(store: JobStore, library: PackLibrary, moment: datetime) -> 
 def play_demo(library: PackLibrary, now: datetime, progress: Progress = _silent) -> tuple[tuple[Entry, ...], ...]:
     """The demo's jobs, played on the simulated board. Same `now`, same jobs; half a minute."""
     makers: list[Callable[[], tuple[Entry, ...]]] = [partial(_play, library, story, now) for story in STORIES]
+    makers += month_makers(library, now)
     makers += [partial(_flat_cell, library, now), partial(_sparse, library, now),
                partial(_before_and_after, library, now)]
     trails = []
@@ -236,6 +238,7 @@ def fill_demo(store: JobStore, library: PackLibrary, now: datetime | None = None
     trails = moved_to(kept_trails(), moment)
     for trail in trails:
         store.add_trail(trail)
+    fill_shop(store, moment)
     store.set_setting("bench", BENCH)
     store.set_setting("who", TECHNICIAN)
     return len(trails)

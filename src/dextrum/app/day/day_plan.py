@@ -18,7 +18,7 @@ from dextrum.core.planning.improve import planned
 from dextrum.core.planning.risk import AT_RISK, Saving, chances_late, saving
 from dextrum.core.planning.steps import BEYOND, DayPlan, JobToDo, Placed, Shop
 from dextrum.core.trail import local_time
-from dextrum.store.jobs import JobRow, JobStore
+from dextrum.store.jobs import JobStore
 from dextrum.store.shop_settings import day_pins, shop_week
 
 MOST_JOBS = 200
@@ -211,12 +211,4 @@ def _as_day(found: _Found, now: datetime, seconds: float) -> DayPlanned:
     return DayPlanned(now, items, tuple(waiting), tuple(sorted(promises, key=lambda p: (-p.chance_late, p.due))),
                       tuple((moment(a), moment(b)) for a, b in windows), plan.order, plan.exact, plan.idle,
                       (*first, *idle), unknown, seconds)
-
-
-def rank_of_hands(rows: Sequence[JobRow], day: DayPlanned | None) -> tuple[JobRow, ...]:
-    """The shelf by what needs hands now, as the plan has it; jobs it doesn't know yet stay in front."""
-    if day is None:
-        return tuple(rows)
-    place = {job: k for k, job in enumerate(day.rank)}
-    return tuple(sorted(rows, key=lambda row: place.get(row.id, -1)))
 

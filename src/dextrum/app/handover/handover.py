@@ -249,9 +249,9 @@ def make_sheet(board: Board, references: ReferenceTable, trail: tuple[Entry, ...
         stands_until=_stands_until(facts, paper.days, written), minutes=round(minutes_of_work(trail)))
 
 
-def sheet_html(sheet: Sheet, template: str = "handover.html") -> str:
-    """HTML with everything escaped; safe to open anywhere. template: handover.html for the owner, shelf.html for the
-    shelf."""
+def sheet_html(sheet: object, template: str = "handover.html") -> str:
+    """HTML with everything escaped; safe to open anywhere. sheet: what the template names as its fields. template:
+    handover.html for the owner, shelf.html for the shelf."""
     from jinja2 import Environment, FileSystemLoader
 
     environment = Environment(loader=FileSystemLoader(shipped() / "templates"), autoescape=True,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import datetime
+from functools import partial
 
 import numpy as np
 
@@ -98,3 +99,18 @@ def rest_of_plays(advice: AdviceModel, plays: list[PlayedOn]) -> RestOfJob:
     return RestOfJob(np.array([p.hands for p in plays]), np.array([p.waiting for p in plays]),
                      np.array([ENDS.get(p.ended, False) for p in plays]), names, fitted, prices, True)
 
+
+def played_through(advice: AdviceModel, trail: tuple[Entry, ...], done: Assessment, count: int,
+                   told: Callable[[float], bool]) -> RestOfJob:
+    """So many plays, or as many as were done when `told` said to stop."""
+    generator, plays = np.random.default_rng(len(trail)), list[PlayedOn]()
+    for k in range(count):
+        play = play_on(advice, trail, done, generator, partial(_stopped, told, k / count))
+        if play is None:
+            break
+        plays.append(play)
+    return rest_of_plays(advice, plays)
+
+
+def _stopped(told: Callable[[float], bool], share: float) -> bool:
+    return not told(share)

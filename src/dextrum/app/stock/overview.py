@@ -171,11 +171,12 @@ def stock_sentence(stock: StockNow, currency: Currency) -> str:
         return "No parts are kept yet. Take in a lot, and reworks count it down by themselves."
     aside = [lot.name for lot in stock.lots if lot.aside]
     soon = [line for line in stock.orders if line.short_chance >= RUNS_OUT]
+    order = f"{len(stock.orders)} part{'s' * (len(stock.orders) != 1)} to order" if stock.orders else "nothing to order"
     if aside:
-        return f"Set aside: {', '.join(aside)}. {len(stock.orders)} parts to order."
+        return f"Set aside: {', '.join(aside)}; {order}."
     if soon:
         return f"{soon[0].part} is likely to run out before an order is here ({100 * soon[0].short_chance:.0f} %)."
-    return f"{len(stock.lots)} lots, {stock.pieces} pieces; {len(stock.orders)} parts to order."
+    return f"{len(stock.lots)} lots, {stock.pieces} pieces; {order}."
 
 
 RUNS_OUT = 0.2

@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Paid(EntryKind):
-    """Money that came in for a unit. what: the owner's payment for the job, or the unit was sold."""
+    """Money that came in for a unit. amount: of it. what: the owner's payment for the job, or the unit was sold."""
 
     ends_wait = False
     amount: Decimal

@@ -23,8 +23,8 @@ class Quote(EntryKind):
     """A price that was said to the owner. The latest one counts.
 
     price: as it was said. basis: fixed, or a ceiling up to which the owner pays what it took. not_repaired: what is
-    charged when nothing can be repaired. rush: whether the owner pays for it, and it is in the price. loss and good:
-    chance of loss at this price and of a good end, as they were forecast then. middle: what the job was forecast to
+    charged when nothing can be repaired. rush: whether the owner pays for it, and it is in the price. loss: chance of
+    loss at this price, good: of a good end, as they were forecast then. middle: what the job was forecast to
     cost the shop. finding: what was found by then, in words.
     """
 

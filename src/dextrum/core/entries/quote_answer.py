@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class QuoteAnswer(EntryKind):
-    """What the owner said to the price that was said last."""
+    """What the owner said to the price that was said last. answer: whether it is accepted or declined."""
 
     answer: Literal["accepted", "declined"]
     note: str = ""

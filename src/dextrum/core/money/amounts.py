@@ -77,7 +77,7 @@ class Currency:
         minus = "\u2212" if rounded < 0 else ""
         if not self.sign:
             return f"{minus}{text}"
-        return f"{minus}{self.sign}{text}" if self.before else f"{minus}{text} {self.sign}"
+        return f"{minus}{self.sign}{text}" if self.before else f"{minus}{text}\u00a0{self.sign}"
 
     def about(self, amount: Decimal | float) -> str:
         """An estimate, without the small change that nobody knows."""

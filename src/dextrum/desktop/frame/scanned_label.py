@@ -102,5 +102,25 @@ def open_by_label(window: MainWindow, beginning: str) -> None:
     if len(found) == 1:
         window.open_job(found[0])
         window.trail.say("Opened by its label")
+    elif not found and (lot := _lot_of_label(window, beginning)):
+        from dextrum.desktop.stock.view import StockView
+
+        window.show_view("stock")
+        view = window.views["stock"]
+        assert isinstance(view, StockView)
+        view.look_for(lot)
+        window.trail.say(f"Lot {lot}, by its label")
     else:
         window.say_problem("No job here has this label. Is it from another bench?")
+
+
+def _lot_of_label(window: MainWindow, beginning: str) -> str:
+    """The lot whose label it is; empty where none is."""
+    from dextrum.core.ledger.lines import shop_of
+    from dextrum.store.ledger import lines
+
+    try:
+        lots = shop_of(lines(window.session.store)).lots
+    except DextrumError:
+        return ""
+    return next((name for name, lot in lots.items() if lot.line_id.startswith(beginning)), "")

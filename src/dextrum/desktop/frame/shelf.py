@@ -171,6 +171,8 @@ class Shelf(QWidget):
         head.addWidget(self.new)
         column.addLayout(head)
         column.addWidget(self.search)
+        self.shop_tabs = FlowLayout()
+        column.addLayout(self.shop_tabs)
         column.addWidget(self.nothing)
         column.addWidget(self.list, 1)
         self.calls = QVBoxLayout()

@@ -26,12 +26,14 @@ if TYPE_CHECKING:
 @dataclass(frozen=True)
 class ViewKind:
     """name: of its room, its command and its class's file; title: on its tab; of_class: its class's name; has_some:
-    whether the job in the model has something of this view."""
+    whether the job in the model has something of this view. of_shop: it is of the shop and not of a unit: its tab
+    stands on the shelf, and it is shown without a job too."""
 
     name: str
     title: str
     of_class: str
     has_some: Callable[[JobModel], bool]
+    of_shop: bool = False
 
     def view_class(self) -> type[JobView]:
         found = getattr(import_module(f"dextrum.desktop.{self.name}.view"), self.of_class)
@@ -60,6 +62,9 @@ VIEWS: tuple[ViewKind, ...] = (
     ViewKind("handover", "Hand-over", "HandoverView", lambda model: model.facts.outcome is not None),
     ViewKind("library", "Known-good", "LibraryView", lambda model: False),
     ViewKind("packmaking", "Pack", "PackmakingView", lambda model: False),
+    ViewKind("day", "Day", "DayView", lambda model: False, True),
+    ViewKind("stock", "Stock", "StockView", lambda model: False, True),
+    ViewKind("money", "Money", "MoneyView", lambda model: False, True),
 )
 
 

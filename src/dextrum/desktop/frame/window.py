@@ -18,6 +18,7 @@ from PySide6.QtGui import (
     QShowEvent,
 )
 from PySide6.QtWidgets import (
+    QButtonGroup,
     QHBoxLayout,
     QMainWindow,
     QPushButton,
@@ -29,6 +30,7 @@ from PySide6.QtWidgets import (
 
 from dextrum.app.bench.instruments_at_hand import InstrumentsAtHand, bench_addresses, bench_hands
 from dextrum.app.commands import BY_ID, COMMANDS
+from dextrum.app.job.hands_first import hands_first
 from dextrum.app.job.header_words import header_words
 from dextrum.app.job.session import BenchSession
 from dextrum.app.supply.live_recovery import recover_streams
@@ -103,6 +105,7 @@ class MainWindow(QMainWindow):
         self.bench_state: Path | None = None
         self.views = Views(self._make_view)
         self.tabs: dict[str, QPushButton] = {}
+        self._one_tab = QButtonGroup(self)
         self.pages: dict[str, QScrollArea] = {}
         self.stack = QStackedWidget()
         self._build()
@@ -170,10 +173,10 @@ class MainWindow(QMainWindow):
             tab.setToolTip(hint_of(BY_ID[f"view.{kind.name}"]))
             tab.setObjectName("tab")
             tab.setCheckable(True)
-            tab.setAutoExclusive(True)
             tab.clicked.connect(lambda _checked, name=kind.name: self.show_view(name))
             self.tabs[kind.name] = tab
-            tabs.addWidget(tab)
+            self._one_tab.addButton(tab)
+            (self.shelf.shop_tabs if kind.of_shop else tabs).addWidget(tab)
         top.addLayout(tabs)
         column.addWidget(self.head)
         self.middle = middle
@@ -346,6 +349,8 @@ class MainWindow(QMainWindow):
     def refresh_shelf(self) -> None:
         try:
             rows = self.session.shelf(self.shelf.search.text())
+            if not self.shelf.search.text().strip():
+                rows = hands_first(rows, self.session.clock().astimezone())
         except DextrumError as problem:
             self.say_problem(str(problem))
             return
@@ -362,8 +367,8 @@ class MainWindow(QMainWindow):
     def _opened(self) -> None:
         facts = self.model.facts
         has_job = bool(self.model.job_id)
-        for tab in self.tabs.values():
-            tab.setVisible(has_job)
+        for kind in VIEWS:
+            self.tabs[kind.name].setVisible(has_job or kind.of_shop)
         if not has_job:
             self.header.serial.setText("No job open")
             self.header.unit.setText("")

@@ -59,8 +59,8 @@ class IntakeView(JobView):
             grid.addWidget(label, row, 0, Qt.AlignmentFlag.AlignTop if field is self.complaint
                            else Qt.AlignmentFlag.AlignVCenter)
             grid.addWidget(field, row, 1)
-        self.posted = QCheckBox("goes back by post: ready by the last post before")
-        grid.addWidget(self.posted, len(rows), 1)
+        self.posted = QCheckBox("goes back by post")
+        grid.addWidget(self.posted, len(rows), 0, 1, 2)
         grid.setVerticalSpacing(14)
         grid.setRowStretch(len(rows) + 1, 1)
         self.symptoms_box = QVBoxLayout()

@@ -1,0 +1,83 @@
+"""The day in words: what it means, what is at risk, what would save it; the list of steps as plain rows."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+
+from dextrum.app.day.day_plan import DayPlanned, Promise, RibbonItem
+from dextrum.app.money.quotes import percent
+from dextrum.core.when import DAYS, short_day_words
+
+
+def clock_words(at: datetime, today: date) -> str:
+    """'14:05', or with the day in front where it isn't today."""
+    here = at.astimezone()
+    words = f"{here:%H:%M}"
+    return words if here.date() == today else f"{short_day_words(here.date(), today)} {words}"
+
+
+def hands_words(item: RibbonItem, today: date) -> str:
+    """'13:15–14:13', or '17:21–Fri 09:03' over the night."""
+    begin, end = item.begin.astimezone(), item.end.astimezone()
+    last = f"{end:%H:%M}" if end.date() == begin.date() else f"{DAYS[end.weekday()]} {end:%H:%M}"
+    return f"{clock_words(item.begin, today)}\u2013{last}"
+
+
+def saving_words(promise: Promise) -> str:
+    """What would save a promise that is at risk."""
+    saved = promise.saving
+    if saved is None:
+        return ""
+    if saved.kind == "first":
+        return "do it first"
+    if saved.kind == "put off":
+        return f"do it first and put {promise.saved_by} off"
+    if saved.kind == "longer":
+        return f"stay {saved.minutes:.0f} min longer today"
+    return "nothing tried saves it: tell the owner"
+
+
+def promise_words(promise: Promise, today: date, now: datetime | None = None) -> str:
+    """'due 16:00, 18 % likely late'."""
+    chance = promise.chance_late
+    if now is not None and promise.due < now:
+        return f"was due {clock_words(promise.due, today)}: late already"
+    if promise.done is None:
+        return f"due {clock_words(promise.due, today)}, not within the hours planned"
+    if chance < 0.01:
+        return f"due {clock_words(promise.due, today)}"
+    return f"due {clock_words(promise.due, today)}, {percent(chance)} likely late"
+
+
+def day_sentence(day: DayPlanned) -> str:
+    """What the day means."""
+    if not day.items and not day.waiting:
+        return "Nothing to do: no job is open."
+    if not day.windows:
+        return "No working hours are set for the next two weeks: nothing can be planned."
+    if not day.items:
+        return f"Nothing needs hands now: {len(day.waiting)} wait."
+    first = day.items[0]
+    head = f"Now: {first.serial}, {first.words[0].lower()}{first.words[1:]}." if first.begin <= day.at else (
+        f"Hands are free until {clock_words(first.begin, day.at.astimezone().date())}; then {first.serial}.")
+    risky = day.at_risk
+    if not risky:
+        return f"{head} All promises are likely to be kept."
+    worst = risky[0]
+    what = saving_words(worst)
+    more = f" and {len(risky) - 1} more" if len(risky) > 1 else ""
+    return f"{head} At risk: {worst.serial}{more}" + (f"; {what}." if what and len(risky) == 1 else ".")
+
+
+def day_detail(day: DayPlanned) -> str:
+    """How much there is, and how good the plan is."""
+    hands = sum((end - begin).total_seconds() for item in day.items for begin, end in item.pieces) / 3600.0
+    jobs = len({item.job_id for item in day.items})
+    said = f"{jobs} job{'s' * (jobs != 1)}, {hands:.1f} h of hands"
+    if day.idle >= 1.0:
+        said += f", {day.idle:.0f} min in which nothing can be done"
+    if day.exact:
+        said += "; no plan has less lateness"
+    if day.without_pack:
+        said += f". Without a board pack: {', '.join(day.without_pack)}"
+    return said

@@ -1,0 +1,88 @@
+"""Everything the money view shows of the job in hand, computed beside the window."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dextrum.app.advising.assess import Assessment
+from dextrum.app.library.library import PackLibrary
+from dextrum.app.money.quotes import Quoting, percent, quoting
+from dextrum.app.money.spent import Spent, prices_of, spent_on, terms_of
+from dextrum.app.outlook.outlook import outlook_of
+from dextrum.app.stock.taking import lots_of
+from dextrum.core.advice.wording import fault_words
+from dextrum.core.money.amounts import Currency
+from dextrum.core.money.quoting import Terms
+from dextrum.core.money.worth import AnotherHour, another_hour
+from dextrum.core.outlook.rest_of_job import RestOfJob, span
+from dextrum.core.trail import Entry
+from dextrum.store.jobs import JobStore
+from dextrum.store.shop_settings import currency
+
+
+@dataclass(frozen=True)
+class JobPrices:
+    """rest: the plays, of the whole advice where `rest.full`. quick: the middle of hands by the quick policy, for
+    saying how far it was from the whole advice. hour: where the unit is the shop's own."""
+
+    serial: str
+    rest: RestOfJob
+    quick: float
+    spent: Spent
+    terms: Terms
+    money: Currency
+    quoting: Quoting
+    hour: AnotherHour | None
+    finding: str
+
+
+def job_prices(store: JobStore, library: PackLibrary, done: Assessment, trail: tuple[Entry, ...], meter: str,
+               full: RestOfJob | None = None, rush: bool = False) -> JobPrices:
+    """full: plays by the whole advice, in place of the quick policy's. Raises StoreError."""
+    facts = done.facts
+    model = library.advice_model(facts.pack_id, meter)
+    quick = outlook_of(model, done)
+    rest = full if full is not None and full.plays else quick
+    board = model.model.board
+    spent = spent_on(trail, board, lots_of(store).lots, prices_of(store, facts.pack_id))
+    terms, money = terms_of(store), currency(store)
+    own = facts.own_unit
+    hour = another_hour(rest, terms.labour_per_hour, own.repaired, own.as_donor) if own is not None else None
+    lead = done.suspects[0] if done.suspects else None
+    finding = f"{lead.fault.part} {fault_words(board, lead.fault)}, {percent(lead.still)}" if lead is not None else ""
+    return JobPrices(facts.serial, rest, span(quick.hands)[1], spent, terms, money,
+                     quoting(facts, rest, spent, terms, money, rush), hour, finding)
+
+
+def hour_words(hour: AnotherHour, money: Currency) -> str:
+    """'One more hour is expected to bring 38 €: go on (81 % sure; 62 % done by then)'."""
+    what = "go on" if hour.pays else "stop: it is worth more as a donor"
+    return (f"One more hour is expected to bring {money.about(hour.hour)}: {what}. "
+            f"To the end: {money.about(hour.gain)}, better than stopping in {percent(hour.sure)} of cases; "
+            f"{percent(hour.done_by_then)} done within the hour.")
+
+
+def parts_words(rest: RestOfJob, most: int = 4) -> str:
+    """'Parts likely needed: U1 92 %, J1 6 %'."""
+    likely = [(part, chance) for part, chance in rest.chance_of_part().items() if chance >= 0.02][:most]
+    return "Parts likely needed: " + ", ".join(f"{part} {percent(chance)}" for part, chance in likely) if likely else ""
+
+
+def quality_words(prices: JobPrices) -> str:
+    """How good the forecast is: by the quick policy, or by so many plays of the whole advice and how far apart they
+    are."""
+    if not prices.rest.full:
+        return "Quick forecast. Play it through for one by the whole advice."
+    middle = span(prices.rest.hands)[1]
+    apart = 100.0 * (prices.quick / max(middle, 1.0) - 1.0)
+    said = "as the quick forecast" if abs(apart) < 5.0 else f"the quick forecast was {abs(apart):.0f} % " + (
+        "higher" if apart > 0 else "lower")
+    return f"By {prices.rest.plays} plays of the whole advice; {said}."
+
+
+def spent_words(prices: JobPrices) -> str:
+    """'So far 42 min of hands and 7.50 of parts: 41.10'."""
+    money = prices.money
+    return (f"So far {prices.spent.minutes:.0f} min of hands and {money.shown(prices.spent.parts)} of parts: "
+            f"{money.shown(prices.spent.cost(prices.terms))}.")
+

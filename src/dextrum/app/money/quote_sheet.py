@@ -1,0 +1,80 @@
+"""A quote as a sheet for the owner: the price, what it holds, what happens when nothing can be repaired."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from dextrum.app.handover.handover import sheet_html
+from dextrum.app.handover.shop_paper import ShopPaper
+from dextrum.core.job import JobFacts
+from dextrum.core.money.amounts import Currency
+from dextrum.core.when import day_words
+from dextrum.errors import EntryRefusedError
+
+BASIS_WORDS = {"fixed": "Fixed price for the repair, whatever it takes.",
+               "ceiling": "You pay what it takes, and never more than this."}
+
+
+@dataclass(frozen=True)
+class QuoteSheet:
+    """Everything on it, as text. rests_on: what was looked at by then, in words an owner knows."""
+
+    bench: str
+    address: str
+    mark: str
+    terms: str
+    serial: str
+    model: str
+    written: str
+    who: str
+    complaint: str
+    price: str
+    basis: str
+    tax: str
+    lines: tuple[str, ...]
+    not_repaired: str
+    rests_on: str
+
+
+def quote_sheet(facts: JobFacts, paper: ShopPaper, money: Currency, who: str, now: datetime) -> QuoteSheet:
+    """Of the quote that was said last. Raises EntryRefusedError where none was."""
+    quote = facts.quote
+    if quote is None:
+        raise EntryRefusedError("No price was said for this unit yet.", "Nothing was written.", "Quote it first.")
+    lines = []
+    if facts.intake is not None and facts.intake.posted:
+        lines.append("Postage back is included.")
+    if quote.rush:
+        lines.append("It is done ahead of others, as you wished.")
+    tax = ""
+    if money.tax_percent:
+        amount = money.shown(money.tax_in(quote.price))
+        tax = f"{'Includes' if money.included else 'Without'} {money.tax_percent} % tax ({amount})."
+    fee = money.shown(quote.not_repaired)
+    return QuoteSheet(paper.name, paper.address, paper.mark, paper.terms, facts.serial, facts.model,
+                      day_words(now.astimezone().date()), who, facts.intake.complaint if facts.intake else "",
+                      money.shown(quote.price), BASIS_WORDS[quote.basis], tax, tuple(lines),
+                      f"You pay {fee} for our work." if quote.not_repaired else "You pay nothing.", _rests_on(facts))
+
+
+def _rests_on(facts: JobFacts) -> str:
+    """What was done by then, without the bench's codes."""
+    done = []
+    if facts.look is not None:
+        done.append("we looked into the port")
+    if facts.supplies:
+        done.append("measured what the unit draws from a supply")
+    if facts.readings:
+        done.append(f"took {len(facts.readings)} readings")
+    if facts.reworks:
+        done.append("worked on the board")
+    if not done:
+        return "On what you told us; the unit has not been measured yet."
+    listed = ", ".join(done[:-1]) + (" and " if len(done) > 1 else "") + done[-1]
+    return f"{listed[0].upper()}{listed[1:]}."
+
+
+def quote_html(sheet: QuoteSheet) -> str:
+    """HTML with everything escaped."""
+    return sheet_html(sheet, "quote.html")

@@ -1,0 +1,1 @@
+"""Lots, donors and orders."""
