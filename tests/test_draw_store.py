@@ -259,7 +259,8 @@ class GearTest(FileCase):
         with closing(sqlite3.connect(path)) as db:
             db.executescript("drop table gear_proofs; drop table gear; drop table known_good; "
                              "drop table boards_taken_out; drop table ledger; drop table part_uses; "
-                             "drop index jobs_by_change; drop index entries_of_own_units; "
+                             "drop index jobs_by_closing; drop index entries_of_own_units; "
+                             "alter table jobs drop column closed_at; "
                              "drop index jobs_by_arrival; "
                              "drop index jobs_open_by_arrival; drop index jobs_waiting; "
                              "drop index jobs_by_serial; drop index jobs_of_pack; "

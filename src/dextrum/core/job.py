@@ -121,6 +121,7 @@ class JobFacts:
     wait_is_over: bool = False
     waits_on: str = ""
     outcome: Outcome | None = None
+    closed_at: datetime | None = None
     quote: Quote | None = None
     quote_answer: QuoteAnswer | None = None
     own_unit: OwnUnit | None = None
@@ -213,7 +214,7 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
         rework_plan=f.rework_plan, rework_steps=tuple(f.rework_steps),
         planned_from=f.planned_from, cause=f.cause, cause_epoch=f.cause_epoch,
         proofs=f.proofs, shaky_checks=frozenset(check for check, passed in f.passed_since.items() if passed == 1),
-        wait=f.wait, waits_on=f.waits_on, outcome=f.outcome, quote=f.quote,
+        wait=f.wait, waits_on=f.waits_on, outcome=f.outcome, closed_at=f.closed_at, quote=f.quote,
         quote_answer=f.quote_answer, own_unit=f.own_unit, paid=tuple(f.paid), promised=f.promised, taken=f.taken,
         suspect_lots=f.suspect_lots, overrides=tuple(f.overrides), epoch=f.moment.epoch)
 

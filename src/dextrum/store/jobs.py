@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import UTC, datetime
 from pathlib import Path
 
 import sqlalchemy as sa
@@ -37,8 +37,8 @@ _LAST_POSITION = sa.select(sa.func.coalesce(sa.func.max(entries_table.c.position
     entries_table.c.job_id == sa.bindparam("job"))
 _INSERT = entries_table.insert()
 _SUMMARISE = jobs_table.update().where(jobs_table.c.id == sa.bindparam("job")).values(
-    {name: sa.bindparam(name) for name in ("changed_at", "stage", "waits_for", "waits_until", "due", "outcome",
-                                           "search_text")})
+    {name: sa.bindparam(name) for name in ("changed_at", "closed_at", "stage", "waits_for", "waits_until", "due",
+                                           "outcome", "search_text")})
 
 
 @dataclass(frozen=True)
@@ -57,6 +57,7 @@ class JobRow:
     due: str
     outcome: str
     changed_at: str
+    closed_at: str = ""
 
 
 def _summary(facts: JobFacts) -> dict[str, str]:
@@ -67,6 +68,7 @@ def _summary(facts: JobFacts) -> dict[str, str]:
                      " ".join(rework.part for _, rework in facts.reworks)))
     return {"stage": facts.stage, "waits_for": wait.why if wait else "",
             "waits_until": until.strftime("%Y-%m-%dT%H:%M") if until else "", "due": intake.due if intake else "",
+            "closed_at": facts.closed_at.astimezone(UTC).isoformat() if facts.closed_at else "",
             "outcome": facts.outcome.result if facts.outcome else "", "search_text": text.casefold()}
 
 
@@ -263,13 +265,11 @@ class JobStore:
         with told_as_store_errors("The jobs can't be read"), self.engine.connect() as db:
             return tuple(str(row[0]) for row in db.execute(query))
 
-    def changed_between(self, since: str, until: str, closed: bool | None, most: int) -> tuple[JobRow, ...]:
-        """Jobs whose last entry lies from `since` on and before `until`, ISO times in UTC, in that order."""
+    def closed_between(self, since: str, until: str, most: int) -> tuple[JobRow, ...]:
+        """Jobs that were closed from `since` on and before `until`, ISO times in UTC, in that order."""
         t = jobs_table.c
         query = sa.select(*(t[name] for name in JobRow.__dataclass_fields__)).where(
-            t.changed_at >= since, t.changed_at < until).order_by(t.changed_at).limit(most)
-        if closed is not None:
-            query = query.where(t.outcome != "" if closed else t.outcome == "")
+            t.closed_at >= since, t.closed_at < until, t.outcome != "").order_by(t.closed_at).limit(most)
         with told_as_store_errors("The jobs can't be read"), self.engine.connect() as db:
             return tuple(JobRow(**row) for row in db.execute(query).mappings())
 

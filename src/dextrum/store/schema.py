@@ -21,6 +21,7 @@ jobs = Table(
     Column("due", Text, nullable=False, server_default=""),
     Column("outcome", Text, nullable=False, server_default=""),
     Column("changed_at", Text, nullable=False),
+    Column("closed_at", Text, nullable=False, server_default=""),
     Column("search_text", Text, nullable=False, server_default=""),
     Index("jobs_by_outcome", "outcome", "changed_at"),
     Index("jobs_by_arrival", "opened_at"),
@@ -28,7 +29,7 @@ jobs = Table(
     Index("jobs_waiting", "outcome", "waits_until"),
     Index("jobs_by_serial", "serial", "opened_at"),
     Index("jobs_of_pack", "pack_id", "opened_at"),
-    Index("jobs_by_change", "changed_at"),
+    Index("jobs_by_closing", "closed_at"),
 )
 
 entries = Table(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from dextrum.app.advising.assess import Assessment
 from dextrum.app.library.library import PackLibrary
@@ -11,7 +11,7 @@ from dextrum.app.money.spent import Spent, prices_of, spent_on, terms_of
 from dextrum.app.outlook.outlook import outlook_of
 from dextrum.app.stock.taking import lots_of
 from dextrum.core.advice.wording import fault_words
-from dextrum.core.money.amounts import Currency
+from dextrum.core.money.amounts import NOTHING, Currency
 from dextrum.core.money.quoting import Terms
 from dextrum.core.money.worth import AnotherHour, another_hour
 from dextrum.core.outlook.rest_of_job import RestOfJob, span
@@ -46,6 +46,8 @@ def job_prices(store: JobStore, library: PackLibrary, done: Assessment, trail: t
     board = model.model.board
     spent = spent_on(trail, board, lots_of(store).lots, prices_of(store, facts.pack_id))
     terms, money = terms_of(store), currency(store)
+    if facts.intake is None or not facts.intake.posted:
+        terms = replace(terms, postage=NOTHING)
     own = facts.own_unit
     hour = another_hour(rest, terms.labour_per_hour, own.repaired, own.as_donor) if own is not None else None
     lead = done.suspects[0] if done.suspects else None

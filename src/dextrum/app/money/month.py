@@ -151,7 +151,7 @@ def shop_month(store: JobStore, library: PackLibrary, begin: date, end: date,
         spent = spent_on(trail, board, lots, prices[row.pack_id])
         return job_money(row, facts, spent, terms, board, lambda f, s: brought(f, s, terms, money)), facts
 
-    closed = store.changed_between(_utc(begin), _utc(end), True, MOST_JOBS)
+    closed = store.closed_between(_utc(begin), _utc(end), MOST_JOBS)
     found, skipped = [], 0
     for place, row in enumerate(closed):
         go_on(told, 0.7 * place / len(closed), "Nothing was changed.")
@@ -209,7 +209,7 @@ def month_csv(month: ShopMonth) -> str:
     writer.writerow(["serial", "model", "closed", "result", "fault", "quoted", "hands_minutes", "cost", "paid",
                      "brought", "lot"])
     for job in month.jobs:
-        writer.writerow([plain_cell(job.row.serial), plain_cell(job.row.model), job.row.changed_at[:10], job.result,
+        writer.writerow([plain_cell(job.row.serial), plain_cell(job.row.model), job.row.closed_at[:10], job.result,
                          job.fault, "" if job.quoted is None else str(job.quoted), f"{job.spent.minutes:.0f}",
                          str(job.cost), str(job.paid), str(job.brought), plain_cell(job.lot)])
     return out.getvalue()

@@ -122,6 +122,7 @@ class FactsDraft:
     taken: dict[str, PartTaken] = field(default_factory=dict)
     suspect_lots: dict[str, LotSuspect] = field(default_factory=dict)
     outcome: Outcome | None = None
+    closed_at: datetime | None = None
 
     @property
     def danger(self) -> frozenset[str]:

@@ -27,4 +27,4 @@ class Outcome(EntryKind):
         short_text(self.note)
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:
-        facts.outcome = self
+        facts.outcome, facts.closed_at = self, at

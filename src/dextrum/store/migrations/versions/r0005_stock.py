@@ -37,7 +37,10 @@ def upgrade() -> None:
     )
     op.create_index("part_uses_of_job", "part_uses", ["job_id"])
     op.create_index("part_uses_by_time", "part_uses", ["at"])
-    op.create_index("jobs_by_change", "jobs", ["changed_at"])
+    op.add_column("jobs", sa.Column("closed_at", sa.Text, nullable=False, server_default=""))
+    op.execute("update jobs set closed_at = coalesce((select max(at) from entries where entries.job_id = jobs.id "
+               "and entries.kind = 'outcome'), changed_at) where outcome <> ''")
+    op.create_index("jobs_by_closing", "jobs", ["closed_at"])
     own = sa.text("kind = 'own_unit'")
     op.create_index("entries_of_own_units", "entries", ["job_id"], sqlite_where=own, postgresql_where=own)
     _fill()
