@@ -104,8 +104,9 @@ class DiscoveryTest(unittest.TestCase):
         server = BenchServer(prepare_bench(library(), DUO, [FL5], 1))
         self.addCleanup(server.close)
         wanted = server.addresses[MULTIMETER]
-        found = [f for f in find_instruments([wanted, "TCPIP::127.0.0.1::1::SOCKET"]) if f.resource == wanted]
-        self.assertEqual(found, [Found(MULTIMETER, wanted, "BM-1")])
+        found = [f for f in find_instruments([wanted, "TCPIP::127.0.0.1::1::SOCKET"]) if f.resource.endswith(wanted)]
+        self.assertEqual([(f.kind, f.resource) for f in found], [(MULTIMETER, f"METER:scpi-configure:{wanted}")])
+        self.assertTrue(found[0].name.startswith("BM-1"))
         at_hand = InstrumentsAtHand()
         self.addCleanup(at_hand.close)
         at_hand.take(found)

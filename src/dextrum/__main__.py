@@ -19,8 +19,12 @@ def _pack(options: argparse.Namespace) -> int:
     from dextrum.store.packs import load_pack, pack_schema
 
     if options.pack_verb == "schema":
+        from dextrum.store.meter_files import meter_schema
         from dextrum.store.schemas import job_schema
 
+        if options.meter:
+            print(json.dumps(meter_schema(), indent=1, sort_keys=True))
+            return 0
         print(json.dumps(job_schema() if options.job else pack_schema(), indent=1, sort_keys=True))
         return 0
     if options.pack_verb == "loaners":

@@ -56,6 +56,7 @@ def build_parser() -> argparse.ArgumentParser:
     netlist.add_argument("folder", type=Path)
     schema = pack_verbs.add_parser("schema", help="print the JSON Schema of packs")
     schema.add_argument("--job", action="store_true", help="the schema of job files instead")
+    schema.add_argument("--meter", action="store_true", help="the schema of descriptions of meters instead")
     loaners = pack_verbs.add_parser("loaners", help="print known-good readings of simulated healthy loaners")
     loaners.add_argument("folder", type=Path)
     loaners.add_argument("--seed", type=int, default=None)

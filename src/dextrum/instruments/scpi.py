@@ -199,7 +199,12 @@ class LineMeter:
                 if self._problem is not None and self._fails(asked):
                     raise self._problem[1]
                 raise InstrumentError("silent", f"{self.name} sends nothing.")
-            parts = self._line[1].split()
+            line = self._line[1]
+        return self.understand(line, quantity)
+
+    def understand(self, line: str, quantity: str) -> float:
+        """A line as a value of the quantity. Raises InstrumentError."""
+        parts = line.split()
         known = self.declaration.quantity(quantity)
         if not parts or len(parts) > 3:
             raise InstrumentError("babbling", f"'{' '.join(parts)[:24]}' is not a reading.")

@@ -8,6 +8,7 @@ from __future__ import annotations
 import contextlib
 import threading
 import warnings
+from collections.abc import Mapping
 from typing import Any
 
 from dextrum.errors import InstrumentError
@@ -40,16 +41,38 @@ def resources() -> tuple[str, ...]:
     return tuple(name for name in found if not name.startswith("PRLGX"))
 
 
+def _set_serial(opened: Any, serial: Mapping[str, str | int]) -> None:
+    """Bits, parity and flow of a serial port, where they are said."""
+    from pyvisa import constants
+
+    parities = {"none": constants.Parity.none, "even": constants.Parity.even, "odd": constants.Parity.odd}
+    flows = {"none": constants.ControlFlow.none, "hardware": constants.ControlFlow.rts_cts,
+             "software": constants.ControlFlow.xon_xoff}
+    if "data_bits" in serial:
+        opened.data_bits = serial["data_bits"]
+    if "parity" in serial:
+        opened.parity = parities[str(serial["parity"])]
+    if "stop_bits" in serial:
+        opened.stop_bits = constants.StopBits.two if serial["stop_bits"] == 2 else constants.StopBits.one
+    if serial.get("flow", "none") != "none":
+        opened.flow_control = flows[str(serial["flow"])]
+
+
 class VisaLink:
     """resource: a VISA name, such as 'TCPIP::192.168.0.7::5025::SOCKET' or 'ASRL/dev/ttyUSB0::INSTR'."""
 
-    def __init__(self, resource: str, timeout: float = TIMEOUT_SECONDS, baud: int = 9600) -> None:
+    def __init__(self, resource: str, timeout: float = TIMEOUT_SECONDS, baud: int = 9600, ends: str = "\n",
+                 ends_sent: str = "\n", serial: Mapping[str, str | int] | None = None) -> None:
+        """ends: what ends its lines, ends_sent: ours. serial: data_bits, parity, stop_bits and flow of a serial
+        port."""
         self.resource = resource
+        self._last = ends[-1].encode("ascii")
         try:
             self._open: Any = _resource_manager().open_resource(
-                resource, read_termination="\n", write_termination="\n", timeout=int(1000 * timeout))
+                resource, read_termination=ends[-1], write_termination=ends_sent, timeout=int(1000 * timeout))
             if resource.upper().startswith("ASRL"):
                 self._open.baud_rate = baud
+                _set_serial(self._open, serial or {})
         except Exception as problem:  # the backend raises its own, the system's and plain ValueErrors
             raise InstrumentError("gone", f"{resource} can't be opened.", "Is it switched on and plugged in?"
                                   ) from problem
@@ -68,7 +91,7 @@ class VisaLink:
             if "TMO" in str(problem) or "imeout" in str(problem):
                 raise InstrumentError("silent", f"{self.resource} doesn't answer.") from problem
             raise InstrumentError("gone", f"{self.resource} is gone.", "Plug it in again.") from problem
-        if not raw.endswith(b"\n"):
+        if not raw.endswith(self._last):
             raise InstrumentError("silent", f"{self.resource} stopped in the middle of a line.")
         try:
             return str(raw.decode("ascii")).strip()

@@ -28,7 +28,7 @@ from dextrum.store.schema import REVISIONS
 
 FORMAT, SCHEMA = "dextrum-backup", 1
 ABOUT, JOBS = "backup.json", "jobs.sqlite"
-BESIDE = ("packs", "recipes")
+BESIDE = ("packs", "recipes", "meters")
 """Folders of a bench beside its job file and its pictures."""
 MOST_BYTES = 200_000_000_000
 MOST_FILES = 500_000

@@ -122,7 +122,7 @@ def _upgrade(engine: sa.Engine) -> None:
 
 def _is_ours(name: str) -> bool:
     """Whether a file of a data folder is one of the program's own."""
-    return name in ("packs", "simbench.json", "photos") or name.startswith(("jobs.", "demo")) or name.endswith(
+    return name in ("packs", "simbench.json", "photos", "meters") or name.startswith(("jobs.", "demo")) or name.endswith(
         (".live.csv", ".part"))
 
 

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from dextrum.app.bench.described_meters import METER_PREFIX, known_meters, open_meter, split_resource, which_meter
 from dextrum.errors import ImportRefusedError, InstrumentError
 from dextrum.instruments.polling import Clock, InstrumentPoller, InstrumentStatus
 from dextrum.instruments.protocols import KIND_WORDS, MULTIMETER, PORT_TESTER, POWER_METER, SUPPLY
@@ -20,15 +21,32 @@ HANDS_PORT = "hands"
 LINE_PREFIX = "LINE:"
 """Before the resource name of a meter that sends one reading a line, unasked."""
 FIND_TIMEOUT = 0.5
-QUESTIONS = {MULTIMETER: "FUNC?", PORT_TESTER: "SCAN?", POWER_METER: "FETC:ARR?", SUPPLY: "VOLT?"}
-"""What an instrument of each kind answers to, and no other."""
+QUESTIONS = {PORT_TESTER: "SCAN?", POWER_METER: "FETC:ARR?", SUPPLY: "VOLT?"}
+"""What an instrument of each kind answers to, beside multimeters, which are described by files."""
 
 
-def open_driver(kind: str, resource: str, timeout: float = 1.0) -> Any:
-    """The driver of an instrument. Raises InstrumentError."""
+def _must_answer(kind: str, told: str) -> None:
+    """Raises InstrumentError for an answer that such an instrument doesn't give."""
+    rows = {PORT_TESTER: 24, SUPPLY: 1}.get(kind)
+    parts = [part for row in told.split(";") for part in row.split(",")]
+    if (rows is not None and len(parts) != rows) or (kind == POWER_METER and told not in ("", "0") and len(parts) % 3):
+        raise InstrumentError("babbling", f"{len(parts)} values came.")
+    for part in parts:
+        plain = part.strip().upper()
+        if plain and plain not in ("OL", "0"):
+            try:
+                float(plain)
+            except ValueError:
+                raise InstrumentError("babbling", f"'{part[:12]}' is no value.") from None
+
+
+def open_driver(kind: str, resource: str, timeout: float = 1.0, data: Path | None = None) -> Any:
+    """The driver of an instrument. data: where the shop's own descriptions of meters lie. Raises InstrumentError."""
     from dextrum.instruments.scpi import DRIVERS, LineMeter
     from dextrum.instruments.visa_link import VisaLink
 
+    if resource.startswith(METER_PREFIX):
+        return open_meter(resource, data)
     if resource.startswith(LINE_PREFIX):
         return LineMeter(VisaLink(resource.removeprefix(LINE_PREFIX), timeout))
     link = VisaLink(resource, timeout)
@@ -50,12 +68,43 @@ class Found:
     name: str
 
 
-def find_instruments(known: Iterable[str] = ()) -> tuple[Found, ...]:
-    """Ask everything that the system lists, and what is known, what it is. Takes seconds. Raises InstrumentError."""
+SERIAL = "ASRL"
+"""How resource names of serial ports begin: what hangs on one need be no instrument, so it is asked only where that is
+allowed."""
+
+
+def unasked_ports(allowed: Iterable[str]) -> tuple[str, ...]:
+    """Serial ports that the system lists and that nobody has allowed to be asked. Raises InstrumentError."""
+    from dextrum.instruments.visa_link import resources
+
+    may = set(allowed)
+    return tuple(one for one in resources() if one.startswith(SERIAL) and one not in may)
+
+
+def find_instruments(known: Iterable[str] = (), data: Path | None = None,
+                     allowed: Iterable[str] = ()) -> tuple[Found, ...]:
+    """Ask everything that the system lists, and what is known, what it is. What is a multimeter must say a mode that a
+    description knows and give a reading; nothing is claimed that was not verified. allowed: serial ports that may be
+    asked. Takes seconds. Raises
+    InstrumentError."""
     from dextrum.instruments.visa_link import VisaLink, resources
 
     found = []
-    for resource in dict.fromkeys((*known, *resources())):
+    used = [split_resource(one)[1] if one.startswith(METER_PREFIX) else one for one in known
+            if not one.startswith(LINE_PREFIX)]
+    may = {*used, *allowed}
+    asked = dict.fromkeys((*used, *(one for one in resources() if one in may or not one.startswith(SERIAL))))
+    descriptions = known_meters(data)
+    for resource in asked:
+        try:
+            meter = which_meter(resource, descriptions)
+        except InstrumentError:
+            continue
+        if meter is not None:
+            description, name, serial = meter
+            found.append(Found(MULTIMETER, f"{METER_PREFIX}{description.id}:{resource}",
+                               f"{name} {serial}".strip() if serial else name))
+            continue
         for kind, question in QUESTIONS.items():
             try:
                 link = VisaLink(resource, FIND_TIMEOUT)
@@ -65,7 +114,7 @@ def find_instruments(known: Iterable[str] = ()) -> tuple[Found, ...]:
                 link.write("*IDN?")
                 name = link.read_line()
                 link.write(question)
-                link.read_line()
+                _must_answer(kind, link.read_line())
             except InstrumentError as problem:
                 if problem.state == "gone":
                     break
@@ -101,13 +150,17 @@ def bench_hands(state: Path) -> int:
 class InstrumentsAtHand:
     """One instrument of each kind is in use; others that answer are named."""
 
-    def __init__(self, clock: Clock = time.monotonic, opener: Callable[[str, str], Any] = open_driver,
-                 pace: float = 1.0) -> None:
+    def __init__(self, clock: Clock = time.monotonic, opener: Callable[[str, str], Any] | None = None,
+                 pace: float = 1.0, data: Path | None = None) -> None:
+        """opener: of drivers, by kind and resource. data: where the shop's own descriptions of meters lie."""
         self.clock = clock
         self._pace = pace
-        self._opener = opener
+        self._data = data
+        self._opener = opener or (lambda kind, resource: open_driver(kind, resource, data=data))
         self._pollers: dict[str, InstrumentPoller] = {}
         self.spare: tuple[Found, ...] = ()
+        self.allowed: tuple[str, ...] = ()
+        self.unasked: tuple[str, ...] = ()
 
     def connect(self, kind: str, resource: str) -> None:
         """Use this instrument from now on; trouble with it shows in its status."""
@@ -149,7 +202,8 @@ class InstrumentsAtHand:
 
         def look() -> None:
             try:
-                done(find_instruments(asked))
+                self.unasked = unasked_ports((*self.allowed, *asked))
+                done(find_instruments(asked, self._data, self.allowed))
             except InstrumentError as problem:
                 done(problem)
 

@@ -58,6 +58,9 @@ AFTER_VERDICT_MILLISECONDS = 260
 """Between the tone of the verdict and that of the next point."""
 CELL_IN = "Is the cell unplugged? Ctrl+U says it is. Nothing was recorded."
 
+ALLOWED = "instrument.allowed"
+"""Under which the serial ports stand that the search may ask, one a line."""
+
 
 class CaptureCommands(QObject):
     """Handlers by command id, and the walk that runs. Instruments answer by signals, on the window's thread."""
@@ -98,6 +101,7 @@ class CaptureCommands(QObject):
         store = self.window.session.store
         known = [store.setting(f"instrument.{kind}") for kind in KIND_WORDS]
         known += [*self.window.bench_addresses().values()]
+        self.instruments.allowed = tuple(one for one in store.setting(ALLOWED).split("\n") if one)
         self.instruments.find([k for k in known if k], self.found.emit)
 
     def _take_found(self, found: object) -> None:
@@ -108,7 +112,11 @@ class CaptureCommands(QObject):
         self.instruments.take(answered)
         self._remember()
         names = ", ".join(f"{KIND_WORDS[f.kind]} {f.name}" for f in answered)
-        self.window.trail.say(f"Found: {names}" if names else "No instrument answers. Typing goes on as before.")
+        unasked = len(self.instruments.unasked)
+        ports = (f" {unasked} serial port{'s were' if unasked > 1 else ' was'} not asked: Instruments, "
+                 "Ports the search may ask.") if unasked else ""
+        self.window.trail.say((f"Found: {names}." if names else "No instrument answers. Typing goes on as before.")
+                              + ports)
         self.window.connections.begin()
 
     def connect_to(self, addresses: dict[str, str]) -> None:

@@ -39,6 +39,8 @@ ROOMS: dict[str, RoomOfCommands] = {
     "sheets": RoomOfCommands("handover.sheet_commands", "SheetCommands", ("sheet.", "shop.paper")),
     "proof": RoomOfCommands("proof.proof_commands", "ProofCommands", ("proof.",)),
     "teardown": RoomOfCommands("teardown.teardown_commands", "TeardownCommands", ("teardown.",)),
+    "meters": RoomOfCommands("meters.meter_commands", "MeterCommands",
+                             ("meter.listen", "meter.allow", "meter.take", "meter.share")),
     "keeping": RoomOfCommands("keeping.keeping_commands", "KeepingCommands", ("keep.",)),
     "day": RoomOfCommands("day.day_commands", "DayCommands", ("day.",)),
     "stock": RoomOfCommands("stock.stock_commands", "StockCommands", ("stock.",)),

@@ -21,6 +21,12 @@ def take_in_file(window: MainWindow, path: Path) -> None:
     suffix = path.suffix.lower()
     if suffix in CSV_SUFFIXES and window.model.job_id:
         window.say_problem(window.commands.supply.offer(path))
+    elif suffix == ".toml":
+        from dextrum.desktop.meters.meter_commands import MeterCommands
+
+        room = window.commands.rooms["meters"]
+        assert isinstance(room, MeterCommands)
+        window.say_problem(room.take_file(path))
     elif suffix in PICTURE_SUFFIXES:
         window.commands.photos.add_file(path)
     elif suffix == ".zip" and not is_job_zip(path):

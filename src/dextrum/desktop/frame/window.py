@@ -99,7 +99,7 @@ class MainWindow(QMainWindow):
         self.announcer = Announcer(self)
         self.help = WindowHelp(self)
         self.long_work = LongWork(self.say_problem)
-        self.instruments = InstrumentsAtHand()
+        self.instruments = InstrumentsAtHand(data=session.store.folder)
         self.connections = ConnectionStrip(self.instruments)
         self.capture_panel = CapturePanel()
         self.bench_state: Path | None = None

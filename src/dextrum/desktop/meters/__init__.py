@@ -1,0 +1,1 @@
+"""Meters described by listening or by a file."""
