@@ -29,7 +29,7 @@ CHARGES_MINUTES = assumed(
     "A flat cell is left to charge before the unit can be tried.",
     "An hour or less at a model's full power.")
 BEFORE_TOUCHED = assumed(
-    "before_touched", (1.07, 0.1), "times", 0.1, 4,
+    "before_touched", (1.07, 0.14), "times", 0.1, 4,
     "What is computed before a repair, against what hands then take: its middle and the spread of its logarithm.",
     "Plays of the whole advice on units of the simulated world, see docs/money.md.")
 AFTER_REPAIR = assumed(
