@@ -122,8 +122,8 @@ def _upgrade(engine: sa.Engine) -> None:
 
 def _is_ours(name: str) -> bool:
     """Whether a file of a data folder is one of the program's own."""
-    return name in ("packs", "simbench.json", "photos", "meters") or name.startswith(("jobs.", "demo")) or name.endswith(
-        (".live.csv", ".part"))
+    return (name in ("packs", "simbench.json", "photos", "meters") or name.startswith(("jobs.", "demo"))
+            or name.endswith((".live.csv", ".part")))
 
 
 def open_engine(place: Path | str) -> sa.Engine:

@@ -22,6 +22,8 @@ PLACES = {CHARGING: 4, POWER_METER: 1, DOCK: 1}
 LEAST_STEP = 2.0
 """Minutes: what is shorter goes with what comes next."""
 LEAST_WAIT = 5.0
+HAND_BACK_MINUTES = 10.0
+"""Closing a unit that goes back as it came, and its sheet."""
 
 
 def steps_of(job: JobOutlook) -> tuple[Step, ...]:
@@ -29,6 +31,8 @@ def steps_of(job: JobOutlook) -> tuple[Step, ...]:
     facts = job.facts
     if facts.outcome is not None:
         return ()
+    if facts.quote_answer is not None and facts.quote_answer.answer == "declined":
+        return (Step("Hand it back: the quote was declined", HAND_BACK_MINUTES),)
     if job.done is None or job.rest is None or job.model is None:
         return (Step("Look at it: no board pack", NO_PACK_MINUTES, setup=METER),)
     action = job.done.advice.next

@@ -205,3 +205,20 @@ def lots_csv(lots: Sequence[Lot]) -> str:
                          plain_cell(lot.place), plain_cell(lot.source), lot.day, lot.used, lot.failed,
                          "yes" if lot.aside else "", plain_cell(" ".join(lot.fits))])
     return out.getvalue()
+
+
+def measure_first(library: PackLibrary, part: DonorPart, meter: str) -> str:
+    """What to read of a donor's part before it goes on, in words; empty where nothing tells. May take a moment."""
+    from dextrum.app.rework.part_alone import expected_words
+    from dextrum.core.rework.alone import alone
+
+    model = library.advice_model(part.pack_id, meter).model
+    wanted = alone(model.board, model.circuit, part.part)[:MOST_MEASURED]
+    if not wanted:
+        return ""
+    return f"{part.serial} {part.part}, before it goes on: " + "; ".join(
+        f"{reading.between} {expected_words(reading)}" for reading in wanted) + "."
+
+
+MOST_MEASURED = 3
+"""Readings that are named beside a donor's part; all of them are asked for at rework."""

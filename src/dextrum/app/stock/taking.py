@@ -63,9 +63,21 @@ def with_lots(store: JobStore, pack_id: str, payloads: Sequence[Payload]) -> tup
                 name = lot.name if lot is not None else ""
             if name in lots:
                 lots[name] = replace(lots[name], left=max(0, lots[name].left - 1))
-            payload = replace(payload, lot=name, source=payload.source or name)
+            state = _donor_state(store, name, payload.part) if name.startswith(DONOR) else ""
+            note = "; ".join(words for words in (payload.note, state) if words)
+            payload = replace(payload, lot=name, source=payload.source or name, note=note)
         found.append(payload)
     return tuple(found)
+
+
+def _donor_state(store: JobStore, name: str, part: str) -> str:
+    """How a donor's part measured by itself when it was taken off, for the trail of the job it goes to."""
+    donor = next((row for row in store.of_serial(name.removeprefix(DONOR)) if row.outcome == "donor"), None)
+    taken = (job_facts(store.trail(donor.id)).taken or {}).get(part) if donor is not None else None
+    if taken is None:
+        return ""
+    return "donor's part: not measured by itself" if taken.state == "unmeasured" else (
+        f"donor's part, measured by itself: {taken.state}")
 
 
 def _takes_part(payload: Payload) -> bool:

@@ -8,7 +8,6 @@ from PySide6.QtWidgets import QLabel
 
 from dextrum.app.day.day_plan import DayBook, DayPlanned
 from dextrum.app.day.day_words import day_detail, day_sentence, hands_words, promise_words, saving_words
-from dextrum.app.outlook.outlooks import Outlooks
 from dextrum.desktop.day.day_ribbon import DayRibbon
 from dextrum.desktop.frame.background import Background
 from dextrum.desktop.frame.job_model import JobModel
@@ -33,7 +32,7 @@ class DayView(JobView):
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
         session = model.session
-        self.outlooks = Outlooks(session.store, session.library, lambda: session.meter)
+        self.outlooks = model.outlooks
         self.book = DayBook(session.store, self.outlooks)
         self.day: DayPlanned | None = None
         self.ribbon = DayRibbon()

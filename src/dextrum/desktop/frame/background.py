@@ -12,6 +12,12 @@ from dextrum.errors import DextrumError
 Work = Callable[[Callable[[float], bool]], object]
 
 
+class _Run:
+    """One piece of work, and whether it is to stop."""
+
+    cancelled = False
+
+
 class Background(QObject):
     """Signals, all on the window's thread: progressed (share), finished (what the work returned), failed (words)."""
 
@@ -23,29 +29,31 @@ class Background(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="import")
-        self._cancelled = False
+        self._run = _Run()
         self.busy = False
         self._ended.connect(self._take)
 
     def start(self, work: Work) -> None:
         """Begin; what was running before is cancelled and its result dropped. work: is given a function that tells the
         share done and answers whether to go on."""
-        self._cancelled = False
+        self._run.cancelled = True
+        run = self._run = _Run()
         self.busy = True
 
         def told(share: float) -> bool:
-            self.progressed.emit(share)
-            return not self._cancelled
+            if run is self._run:
+                self.progressed.emit(share)
+            return not run.cancelled
 
         def done(future: Future[object]) -> None:
-            if not future.cancelled():
+            if not future.cancelled() and run is self._run:
                 self._ended.emit(future.exception() or future.result())
 
         self._pool.submit(work, told).add_done_callback(done)
 
     def cancel(self) -> None:
         """Ask the work to stop at its next step; it then fails with its own words."""
-        self._cancelled = True
+        self._run.cancelled = True
 
     def _take(self, result: object) -> None:
         self.busy = False

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import replace
+from functools import cached_property
 from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -33,6 +34,7 @@ from dextrum.store.pictures import content_of
 
 if TYPE_CHECKING:
     from dextrum.app.advising.assess import Assessment, Explanation
+    from dextrum.app.outlook.outlooks import Outlooks
     from dextrum.core.entries.photo import Shows
 
 
@@ -344,6 +346,13 @@ class JobModel(QObject):
         self._generation += 1
         if self.board is not None and self._may_weigh:
             QTimer.singleShot(0, self, lambda generation=self._generation: self._submit(generation))
+
+    @cached_property
+    def outlooks(self) -> Outlooks:
+        """How the open jobs go on, for all views that ask; what a job's trail says is worked out once."""
+        from dextrum.app.outlook.outlooks import Outlooks
+
+        return Outlooks(self.session.store, self.session.library, lambda: self.session.meter)
 
     def in_hand(self) -> InHand:
         """What commands ask for."""

@@ -13,7 +13,6 @@ from dextrum.app.money.job_prices import JobPrices, hour_words, job_prices, part
 from dextrum.app.money.month import ShopMonth, month_of, shop_month
 from dextrum.app.money.quotes import outlook_sentence, price_words, said_words
 from dextrum.app.outlook.full_play import played_through
-from dextrum.app.outlook.outlooks import Outlooks
 from dextrum.app.stock.overview import donor_parts
 from dextrum.core.money.amounts import Currency
 from dextrum.core.money.quoting import costs_of
@@ -43,7 +42,7 @@ class MoneyView(JobView):
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
         session = model.session
-        self.outlooks = Outlooks(session.store, session.library, lambda: session.meter)
+        self.outlooks = model.outlooks
         self.prices: JobPrices | None = None
         self.month: ShopMonth | None = None
         self.days = month_of(session.clock().astimezone().date())

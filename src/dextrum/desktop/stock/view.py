@@ -9,8 +9,7 @@ from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QLabel, QLineEdit
 
 from dextrum.app.money.quotes import percent
-from dextrum.app.outlook.outlooks import Outlooks
-from dextrum.app.stock.overview import StockNow, find_donors, lot_words, stock_now, stock_sentence
+from dextrum.app.stock.overview import StockNow, find_donors, lot_words, measure_first, stock_now, stock_sentence
 from dextrum.core.stock.donors import DonorPart
 from dextrum.core.stock.lots import Lot
 from dextrum.core.when import short_day_words
@@ -18,6 +17,7 @@ from dextrum.desktop.frame.background import Background
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.plain_table import PlainTable, Row
 from dextrum.desktop.frame.view import JobView, quiet_label
+from dextrum.desktop.theme import look
 from dextrum.errors import DextrumError
 from dextrum.store.shop_settings import currency
 
@@ -35,8 +35,7 @@ class StockView(JobView):
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
-        session = model.session
-        self.outlooks = Outlooks(session.store, session.library, lambda: session.meter)
+        self.outlooks = model.outlooks
         self.stock: StockNow | None = None
         self.wanted_part = ""
         self.finder = QLineEdit()
@@ -51,15 +50,19 @@ class StockView(JobView):
         self.body.addWidget(self.orders)
         self.donor_words = self._section("On donors")
         self.donors = PlainTable("Parts on donors", DONOR_HEADS, (2, 3), (92, 60, 70, 90, 190))
+        self.donors.selectionModel().currentRowChanged.connect(lambda _now, _before: self._say_first())
         self.body.addWidget(self.donors, 1)
         self.note = quiet_label()
         self.note.setTextFormat(Qt.TextFormat.PlainText)
+        self.note.setMinimumHeight(look.px(36))
         self.body.addWidget(self.note)
         self.body.addStretch(0)
-        self.background = Background(self)
+        self.background, self.first = Background(self), Background(self)
         self.background.finished.connect(self._take)
-        self.background.failed.connect(self.say_trouble)
-        self.destroyed.connect(self.background.close)
+        self.first.finished.connect(self._take_first)
+        for work in (self.background, self.first):
+            work.failed.connect(self.say_trouble)
+            self.destroyed.connect(work.close)
 
     def _section(self, words: str) -> QLabel:
         label = QLabel(words)
@@ -116,7 +119,23 @@ class StockView(JobView):
                                    (self.donor_words, self.donors, bool(stock.donors))):
             words.setVisible(some)
             table.setVisible(some)
-        self.note.setText("A donor's part is measured by itself before it goes on." if donors else "")
+        self._say_first()
+
+    def _say_first(self) -> None:
+        """What to read of the chosen donor's part before it goes on; worked out beside the window."""
+        part, session = self.chosen_donor, self.model.session
+        if part is None or (part.kept and part.measured != "unmeasured"):
+            self.note.setText("")
+            return
+        self.note.setText("A donor's part is measured by itself before it goes on.")
+        self.first.cancel()
+        self.first.start(lambda _told: (part, measure_first(session.library, part, session.meter)))
+
+    def _take_first(self, result: object) -> None:
+        assert isinstance(result, tuple)
+        part, words = result
+        if words and part == self.chosen_donor:
+            self.note.setText(words)
 
     def shown_donors(self) -> tuple[DonorPart, ...]:
         """Donors' parts: those that fit the place that is asked for, best first, or all that are looked for."""
@@ -171,6 +190,7 @@ class StockView(JobView):
 
     def close_work(self) -> None:
         self.background.close()
+        self.first.close()
 
     def as_text(self) -> str:
         tables = (self.lots, self.orders, self.donors)
