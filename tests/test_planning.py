@@ -213,12 +213,14 @@ class RiskTest(unittest.TestCase):
         chances = chances_late(jobs, ("big", "small"), DAY, BARE, none, np.random.default_rng(0))
         self.assertEqual(chances["small"], 1.0)
         found = saving(jobs, ("big", "small"), chances, "small", DAY, BARE, none, np.random.default_rng(0))
+        assert found is not None
         self.assertEqual((found.kind, found.chance), ("first", 0.0))
 
     def test_staying_longer_is_offered_where_nothing_else_helps(self) -> None:
         hours = Hours(((0.0, 60.0), (1440.0, 1500.0)))
         jobs = [job("a", Step("x", 85.0), due=100.0)]
         found = saving(jobs, ("a",), {"a": 1.0}, "a", hours, BARE, {}, np.random.default_rng(0))
+        assert found is not None
         self.assertEqual((found.kind, found.minutes), ("longer", 30.0))
         self.assertEqual(longer_today(hours, 30.0).windows, ((0.0, 90.0), (1440.0, 1500.0)))
 
@@ -226,8 +228,11 @@ class RiskTest(unittest.TestCase):
         jobs = [job("one", Step("x", 60.0), due=60.0), job("two", Step("x", 60.0), due=60.0)]
         chances = chances_late(jobs, ("one", "two"), DAY, BARE, {}, np.random.default_rng(0))
         self.assertGreaterEqual(chances["two"], AT_RISK)
-        self.assertEqual(saving(jobs, ("one", "two"), chances, "two", DAY, BARE, {}, np.random.default_rng(0)).kind,
-                         "none")
+        found = saving(jobs, ("one", "two"), chances, "two", DAY, BARE, {}, np.random.default_rng(0))
+        assert found is not None
+        self.assertEqual(found.kind, "none")
+        self.assertIsNone(saving(jobs, ("one", "two"), chances, "two", DAY, BARE, {}, np.random.default_rng(0),
+                                 lambda: True))
 
 
 BERLIN = ZoneInfo("Europe/Berlin")

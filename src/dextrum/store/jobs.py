@@ -265,6 +265,17 @@ class JobStore:
         with told_as_store_errors("The jobs can't be read"), self.engine.connect() as db:
             return tuple(str(row[0]) for row in db.execute(query))
 
+    def last_positions(self, job_ids: Sequence[str]) -> dict[str, int]:
+        """Place of the last entry of each job: it moves with every entry. Raises StoreError."""
+        t = entries_table.c
+        found: dict[str, int] = {}
+        with told_as_store_errors("The jobs can't be read"), self.engine.connect() as db:
+            for begin in range(0, len(job_ids), MOST_ASKED):
+                query = sa.select(t.job_id, sa.func.max(t.position)).where(
+                    t.job_id.in_(job_ids[begin:begin + MOST_ASKED])).group_by(t.job_id)
+                found |= {str(job): int(last) for job, last in db.execute(query)}
+        return found
+
     def closed_between(self, since: str, until: str, most: int) -> tuple[JobRow, ...]:
         """Jobs that were closed from `since` on and before `until`, ISO times in UTC, in that order."""
         t = jobs_table.c

@@ -15,7 +15,7 @@ from dextrum.core.assumptions.shop import SETUP_MINUTES
 from dextrum.core.planning.exact import best_of_small
 from dextrum.core.planning.hours import ShopWeek, bench_clock, hours_from, minutes_until, must_be_done
 from dextrum.core.planning.improve import planned
-from dextrum.core.planning.risk import AT_RISK, Saving, chances_late, saving
+from dextrum.core.planning.risk import AT_RISK, DRAWS, Saving, chances_late, saving
 from dextrum.core.planning.steps import BEYOND, DayPlan, JobToDo, Placed, Shop
 from dextrum.core.trail import local_time
 from dextrum.store.jobs import JobStore
@@ -24,8 +24,12 @@ from dextrum.store.shop_settings import day_pins, shop_week
 MOST_JOBS = 200
 UNDER_WAY_MINUTES = 25.0
 """Since the last entry of the job in view, for which it counts as under way: as long as a stretch of work may be."""
-QUICK_SECONDS, FULL_SECONDS = 0.12, 0.8
+QUICK_SECONDS, FULL_SECONDS = 0.06, 0.45
+QUICK_DRAWS = 15
+"""Times the day is played for the risk right after an entry; while nothing is recorded it is `DRAWS`."""
 """Of searching for a better plan: after an entry, and once nothing is recorded."""
+ALL_SECONDS = 0.85
+"""Of all that is worked out for a full plan; what would save the promises least at risk may then not be known."""
 EXACT_SECONDS = 1.0
 MOST_SAVED = 5
 """Promises at risk for which it is worked out what would save them."""
@@ -108,11 +112,12 @@ class DayBook:
         """The day from now on. now: with a zone; in_view: id of the job that hands are on, if any. full: search as long
         as that may help, and settle a small day exactly. Raises StoreError."""
         rows = self._store.shelf(most=MOST_JOBS)
+        marks = self._store.last_positions([row.id for row in rows])
         known = []
         for row in rows:
             if stopped():
                 break
-            known.append(self.outlooks.of_job(row, now))
+            known.append(self.outlooks.of_job(row, now, marks.get(row.id, -1)))
         began = monotonic()
         found = _planned(self._store, known, now, in_view, self._order, full, stopped)
         self._order = found[0].order
@@ -168,18 +173,23 @@ def _planned(store: JobStore, known: Sequence[JobOutlook], now: datetime, in_vie
             waiting.append(WaitingJob(job.row.id, job.row.serial, job.facts.wait.why if job.facts.wait else "",
                                       bench_clock(until)))
     generator = np.random.default_rng(len(jobs))
-    ends = monotonic() + (FULL_SECONDS if full else QUICK_SECONDS)
+    begun = monotonic()
+    ends = begun + (FULL_SECONDS if full else QUICK_SECONDS)
     plan = planned(jobs, hours, shop, generator, 20_000, before, lambda: stopped() or monotonic() >= ends) \
         if jobs else DayPlan((), {}, {}, 0.0, 0.0)
     if full and jobs:
         plan = best_of_small(jobs, hours, shop, plan, EXACT_SECONDS)
     spreads = {job.id: spread_of(of_id[job.id]) for job in jobs}
-    chances = chances_late(jobs, plan.order, hours, shop, spreads, generator) if jobs else {}
+    draws = DRAWS if full else QUICK_DRAWS
+    chances = chances_late(jobs, plan.order, hours, shop, spreads, generator, draws) if jobs else {}
+    def too_long() -> bool:
+        return stopped() or monotonic() - begun > ALL_SECONDS
+
     risky = sorted((one for one, chance in chances.items() if chance >= AT_RISK), key=lambda one: -chances[one])
     asked = set(risky[:MOST_SAVED]) if full else set()
     promised = {one.id: (now + timedelta(minutes=one.due),
-                         saving(jobs, plan.order, chances, one.id, hours, shop, spreads, generator)
-                         if one.id in asked and not stopped() else None) for one in jobs if one.due is not None}
+                         saving(jobs, plan.order, chances, one.id, hours, shop, spreads, generator, too_long)
+                         if one.id in asked else None) for one in jobs if one.due is not None}
     return plan, jobs, of_id, waiting, chances, promised, hours.windows
 
 

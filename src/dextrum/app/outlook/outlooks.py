@@ -15,7 +15,7 @@ from dextrum.app.outlook.outlook import outlook_of_trail
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.job import JobFacts, job_facts, with_time
 from dextrum.core.outlook.rest_of_job import RestOfJob
-from dextrum.core.trail import Entry
+from dextrum.core.trail import Entry, local_time
 from dextrum.errors import DextrumError
 from dextrum.store.jobs import JobRow, JobStore
 
@@ -43,18 +43,20 @@ class Outlooks:
         self._kept: dict[str, tuple[tuple[object, ...], JobOutlook]] = {}
         self._lock = threading.Lock()
 
-    def of_job(self, row: JobRow, now: datetime) -> JobOutlook:
-        """Raises StoreError."""
-        trail = self._store.trail(row.id)
-        waits = _wait_is_over(trail, now)
+    def of_job(self, row: JobRow, now: datetime, last_position: int = -1) -> JobOutlook:
+        """last_position: of the job's entries, where the caller knows it. Raises StoreError."""
+        if last_position < 0:
+            last_position = self._store.last_positions([row.id]).get(row.id, -1)
         with self._lock:
             known = self._kept.get(row.id)
         model = self._model_of(row.pack_id)
+        until = local_time(row.waits_until)
+        over = until is not None and until <= now.astimezone().replace(tzinfo=None)
         # The model is part of the key: rates, prices and what was learned make a new one.
-        mark = (len(trail), trail[-1].id if trail else "", waits, id(model))
+        mark = (last_position, over, row.due, id(model))
         if known is not None and known[0] == mark:
             return known[1]
-        found = self._made(row, trail, now, model)
+        found = self._made(row, self._store.trail(row.id), now, model)
         with self._lock:
             self._kept[row.id] = mark, found
         return found
@@ -82,7 +84,3 @@ class Outlooks:
             return JobOutlook(row, facts, last, None, None, None)
         return JobOutlook(row, done.facts, last, done, rest, model)
 
-
-def _wait_is_over(trail: tuple[Entry, ...], now: datetime) -> bool:
-    facts = with_time(job_facts(trail), now)
-    return facts.wait is not None and facts.wait_is_over

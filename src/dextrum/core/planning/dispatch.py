@@ -40,8 +40,7 @@ def pieces_from(hours: Hours, begin: float, minutes: float, whole: bool, first: 
     window, if any is long enough. Also the window of the first stretch."""
     windows = hours.windows
     left, found, began = minutes, [], -1
-    longest = max((end - start for start, end in windows), default=0.0)
-    one = whole and minutes <= longest + TINY
+    one = whole and minutes <= hours.longest + TINY
     for place in range(first, len(windows)):
         start, end = max(windows[place][0], begin), windows[place][1]
         room = end - start
@@ -58,10 +57,13 @@ def pieces_from(hours: Hours, begin: float, minutes: float, whole: bool, first: 
     return (), -1
 
 
-def dispatched(jobs: Sequence[JobToDo], order: Sequence[str], hours: Hours, shop: Shop) -> DayPlan:
+def dispatched(jobs: Sequence[JobToDo], order: Sequence[str], hours: Hours, shop: Shop,
+               factors: Mapping[str, float] | None = None) -> DayPlan:
     """The plan that follows an order of job ids. What is under way comes first and pinned jobs when they were put; of
     the others, hands take the first in the order that is ready and fits before a pinned one. An id may stand in the
-    order several times, for one step after the other; the steps past its last place stand there too."""
+    order several times, for one step after the other; the steps past its last place stand there too. factors: by job,
+    on its hands' minutes, to play the order with other durations."""
+    times = factors or {}
     ranks: dict[str, list[int]] = {}
     for place, one in enumerate(order):
         ranks.setdefault(one, []).append(place)
@@ -73,6 +75,7 @@ def dispatched(jobs: Sequence[JobToDo], order: Sequence[str], hours: Hours, shop
         return own[min(next_step[job], len(own) - 1)] if own else len(order)
 
     left = sorted(next_step, key=rank)
+    step_by_step = any(len(places) > 1 for places in ranks.values())
     ready = {job: by_id[job].ready for job in left}
     done = {job.id: job.ready for job in jobs if not job.steps}
     pinned = {job: float(by_id[job].pinned or 0.0) for job in left
@@ -89,15 +92,16 @@ def dispatched(jobs: Sequence[JobToDo], order: Sequence[str], hours: Hours, shop
             break
         now = max(now, hours.windows[window][0])
         chosen, soonest = None, BEYOND
-        pins = sorted((ready[j], j) for j in left if j in pinned)
+        pins = sorted((ready[j], j) for j in left if j in pinned) if pinned else []
         for job in ([under] if under is not None else left):
             step = by_id[job].steps[next_step[job]]
-            begins = max(ready[job], busy.free_at(step.holds)) if under is None else now
+            begins = now if under is not None else ready[job] if not step.holds else max(
+                ready[job], busy.free_at(step.holds))
             if begins > now + TINY:
                 soonest = min(soonest, begins)
                 continue
-            if job not in pinned:
-                due_pins = [when for when, _ in pins if when <= now + step.hands - TINY]
+            if pins and job not in pinned:
+                due_pins = [when for when, _ in pins if when <= now + step.hands * times.get(job, 1.0) - TINY]
                 if due_pins:
                     soonest = min(soonest, max(due_pins[0], now + TINY))
                     continue
@@ -112,7 +116,7 @@ def dispatched(jobs: Sequence[JobToDo], order: Sequence[str], hours: Hours, shop
             continue
         step = by_id[chosen].steps[next_step[chosen]]
         changing = shop.setup_minutes.get(step.setup, 0.0) if step.setup and step.setup != setup else 0.0
-        pieces, first = pieces_from(hours, now, step.hands + changing, step.whole, window)
+        pieces, first = pieces_from(hours, now, step.hands * times.get(chosen, 1.0) + changing, step.whole, window)
         if not pieces:
             done[chosen] = BEYOND
             left.remove(chosen)
@@ -121,11 +125,12 @@ def dispatched(jobs: Sequence[JobToDo], order: Sequence[str], hours: Hours, shop
         if step.whole and pieces[0][0] > now + TINY and under is None:
             # It doesn't fit before the break: others may.
             other = _that_fits(left, chosen, by_id, next_step, ready, busy, pins, pinned, now, hours.windows[window][1],
-                               setup, shop)
+                               setup, shop, times)
             if other is not None:
                 chosen, step = other, by_id[other].steps[next_step[other]]
                 changing = shop.setup_minutes.get(step.setup, 0.0) if step.setup and step.setup != setup else 0.0
-                pieces, first = pieces_from(hours, now, step.hands + changing, step.whole, window)
+                pieces, first = pieces_from(hours, now, step.hands * times.get(chosen, 1.0) + changing, step.whole,
+                                            window)
         begin, end = pieces[0][0], pieces[-1][1]
         until = end + step.wait
         placed.append(Placed(chosen, next_step[chosen], begin, end, until, pieces, changing))
@@ -136,7 +141,8 @@ def dispatched(jobs: Sequence[JobToDo], order: Sequence[str], hours: Hours, shop
         under = None
         next_step[chosen] += 1
         ready[chosen] = until
-        left.sort(key=rank)
+        if step_by_step:
+            left.sort(key=rank)
         if next_step[chosen] == len(by_id[chosen].steps):
             done[chosen] = until
             left.remove(chosen)
@@ -159,14 +165,15 @@ def _tight(placed: Sequence[Placed], by_id: Mapping[str, JobToDo], done: Mapping
 
 def _that_fits(left: Sequence[str], chosen: str, by_id: Mapping[str, JobToDo], next_step: Mapping[str, int],
                ready: Mapping[str, float], busy: Busy, pins: Sequence[tuple[float, str]],
-               pinned: Mapping[str, float], now: float, end: float, setup: str, shop: Shop) -> str | None:
+               pinned: Mapping[str, float], now: float, end: float, setup: str, shop: Shop,
+               times: Mapping[str, float]) -> str | None:
     """The first other job whose step fits in what is left of the window, and before what is pinned."""
     limit = min([end, *(when for when, _ in pins if when > now)])
     for job in left:
         step = by_id[job].steps[next_step[job]]
         changing = shop.setup_minutes.get(step.setup, 0.0) if step.setup and step.setup != setup else 0.0
         if job != chosen and job not in pinned and max(ready[job], busy.free_at(step.holds)) <= now + TINY \
-                and now + step.hands + changing <= limit + TINY:
+                and now + step.hands * times.get(job, 1.0) + changing <= limit + TINY:
             return job
     return None
 

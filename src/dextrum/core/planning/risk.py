@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from dextrum.core.planning.dispatch import dispatched
-from dextrum.core.planning.steps import Hours, JobToDo, Shop, Step
+from dextrum.core.planning.steps import Hours, JobToDo, Shop
 
 AT_RISK = 0.2
 """Chance of being late from which a promise is called at risk: one in five."""
 DRAWS = 60
 """Times the day is played; a chance of one in five is then known to within five in a hundred."""
 SAVING_DRAWS = 30
+MANY = 25
+"""Jobs above which less is tried, so that the answer comes within a second."""
 MOST_PUT_OFF = 5
 """Jobs ahead that are tried to be put off, in the order of the plan."""
 LATER_MINUTES = (30.0, 60.0, 120.0)
@@ -32,14 +34,6 @@ class Saving:
     chance: float
 
 
-def drawn_jobs(jobs: Sequence[JobToDo], factors: Mapping[str, float]) -> tuple[JobToDo, ...]:
-    """The jobs with hands' minutes as they may turn out."""
-    def stretched(step: Step, factor: float) -> Step:
-        return replace(step, hands=step.hands * factor)
-
-    return tuple(replace(job, steps=tuple(stretched(s, factors.get(job.id, 1.0)) for s in job.steps)) for job in jobs)
-
-
 def chances_late(jobs: Sequence[JobToDo], order: Sequence[str], hours: Hours, shop: Shop,
                  spreads: Mapping[str, np.ndarray], generator: np.random.Generator, draws: int = DRAWS) -> dict[
                      str, float]:
@@ -51,22 +45,27 @@ def chances_late(jobs: Sequence[JobToDo], order: Sequence[str], hours: Hours, sh
     picked = {job: values[generator.integers(0, len(values), draws)] for job, values in spreads.items() if len(values)}
     late = dict.fromkeys(promised, 0)
     for k in range(draws):
-        tried = drawn_jobs(jobs, {job: float(values[k]) for job, values in picked.items()})
-        plan = dispatched(tried, order, hours, shop)
+        plan = dispatched(jobs, order, hours, shop, {job: float(values[k]) for job, values in picked.items()})
         for job in promised:
             late[job] += plan.late.get(job, 0.0) > 0.0
     return {job: count / draws for job, count in late.items()}
 
 
 def saving(jobs: Sequence[JobToDo], order: Sequence[str], chances: Mapping[str, float], job: str, hours: Hours,
-           shop: Shop, spreads: Mapping[str, np.ndarray], generator: np.random.Generator) -> Saving:
+           shop: Shop, spreads: Mapping[str, np.ndarray], generator: np.random.Generator,
+           stopped: Callable[[], bool] = lambda: False) -> Saving | None:
     """The first thing after which a promise is at risk no more, and no other that was safe is: doing it first, putting
-    one other job off, staying longer today. chances: of being late by the order that stands."""
+    one other job off, staying longer today; None where it was stopped before that was known. chances: of being late by
+    the order that stands."""
     safe = {one for one, chance in chances.items() if chance < AT_RISK}
 
     def chance_by(tried: Sequence[str], there: Hours) -> float | None:
-        """Chance of being late, where it is below what counts as a risk for this job and all that were safe."""
-        found = chances_late(jobs, tried, there, shop, spreads, generator, SAVING_DRAWS)
+        """Chance of being late, where it is below what counts as a risk for this job and all that were safe. What is
+        late even if all goes as planned is not played."""
+        if dispatched(jobs, tried, there, shop).late.get(job, 0.0) > 0.0:
+            return None
+        found = chances_late(jobs, tried, there, shop, spreads, generator,
+                             SAVING_DRAWS if len(jobs) <= MANY else SAVING_DRAWS // 3)
         ok = found[job] < AT_RISK and all(found[one] < AT_RISK for one in safe)
         return found[job] if ok else None
 
@@ -74,9 +73,11 @@ def saving(jobs: Sequence[JobToDo], order: Sequence[str], chances: Mapping[str, 
     first = [*[job] * max(own, 1), *(one for one in order if one != job)]
     ways = [Saving("first", 0.0, "", 0.0)]
     ways += [Saving("put off", 0.0, other, 0.0) for other in [
-        one for one in dict.fromkeys(order) if one != job][:MOST_PUT_OFF]]
+        one for one in dict.fromkeys(order) if one != job][:MOST_PUT_OFF if len(jobs) <= MANY else 1]]
     ways += [Saving("longer", minutes, "", 0.0) for minutes in LATER_MINUTES]
     for way in ways:
+        if stopped():
+            return None
         tried = first if not way.other else [one for one in first if one != way.other] + [
             one for one in first if one == way.other]
         there = longer_today(hours, way.minutes) if way.minutes else hours

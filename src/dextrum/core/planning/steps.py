@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from dextrum.core.board.bounds import require
 
@@ -63,6 +64,11 @@ class Hours:
     @property
     def any(self) -> bool:
         return bool(self.windows)
+
+    @cached_property
+    def longest(self) -> float:
+        """Minutes of the longest window."""
+        return max((end - begin for begin, end in self.windows), default=0.0)
 
 
 @dataclass(frozen=True)
