@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from functools import lru_cache
 
 import numpy as np
 
@@ -19,6 +20,8 @@ from dextrum.core.trail import local_time
 HOT, METER, DOCK = "hot air", "meter", "dock"
 CHARGING, POWER_METER = "charging shelf", "power meter"
 PLACES = {CHARGING: 4, POWER_METER: 1, DOCK: 1}
+MOST_KEPT = 400
+"""Jobs whose steps are kept from plan to plan."""
 LEAST_STEP = 2.0
 """Minutes: what is shorter goes with what comes next."""
 LEAST_WAIT = 5.0
@@ -26,6 +29,7 @@ HAND_BACK_MINUTES = 10.0
 """Closing a unit that goes back as it came, and its sheet."""
 
 
+@lru_cache(maxsize=MOST_KEPT)
 def steps_of(job: JobOutlook) -> tuple[Step, ...]:
     """In order; one step of looking at it where the job has no pack."""
     facts = job.facts
@@ -98,6 +102,7 @@ def _words(action: Action, usual: str) -> str:
     return action.title if not kind_of(action).waits and action.kind not in ("repair", "prove") else usual
 
 
+@lru_cache(maxsize=MOST_KEPT)
 def spread_of(job: JobOutlook) -> np.ndarray:
     """What hands may take over what is planned, to draw from; nothing for a job that was not played."""
     if job.rest is None or not job.rest.plays:

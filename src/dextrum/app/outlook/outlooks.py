@@ -23,9 +23,10 @@ PLAYS_EACH = 400
 """Of each open job: the day needs no finer quantiles, and sixty jobs are played in some seconds."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class JobOutlook:
-    """done, rest, model: None where the job has no pack, or nothing can be weighed. last: of its entries."""
+    """Each is the same as itself alone, so that what is made of it can be kept. done, rest, model: None where the job
+    has no pack, or nothing can be weighed. last: of its entries."""
 
     row: JobRow
     facts: JobFacts
