@@ -24,11 +24,11 @@ from dextrum.store.shop_settings import day_pins, shop_week
 MOST_JOBS = 200
 UNDER_WAY_MINUTES = 25.0
 """Since the last entry of the job in view, for which it counts as under way: as long as a stretch of work may be."""
-QUICK_SECONDS, FULL_SECONDS = 0.04, 0.45
+QUICK_SECONDS, FULL_SECONDS = 0.01, 0.45
 QUICK_DRAWS = 10
 """Times the day is played for the risk right after an entry; while nothing is recorded it is `DRAWS`."""
 """Of searching for a better plan: after an entry, and once nothing is recorded."""
-ALL_SECONDS = 0.85
+ALL_SECONDS = 0.7
 """Of all that is worked out for a full plan; what would save the promises least at risk may then not be known."""
 EXACT_SECONDS = 1.0
 MOST_SAVED = 5
