@@ -19,6 +19,9 @@ from dextrum.core.trail import Entry
 from dextrum.store.jobs import JobStore
 from dextrum.store.shop_settings import currency
 
+LEAST_FOUND = 0.05
+"""Chance of a suspect from which a quote names it as what was found."""
+
 
 @dataclass(frozen=True)
 class JobPrices:
@@ -50,7 +53,7 @@ def job_prices(store: JobStore, library: PackLibrary, done: Assessment, trail: t
         terms = replace(terms, postage=NOTHING)
     own = facts.own_unit
     hour = another_hour(rest, terms.labour_per_hour, own.repaired, own.as_donor) if own is not None else None
-    lead = done.suspects[0] if done.suspects else None
+    lead = next((suspect for suspect in done.suspects if suspect.still >= LEAST_FOUND), None)
     finding = f"{lead.fault.part} {fault_words(board, lead.fault)}, {percent(lead.still)}" if lead is not None else ""
     return JobPrices(facts.serial, rest, span(quick.hands)[1], spent, terms, money,
                      quoting(facts, rest, spent, terms, money, rush), hour, finding)
