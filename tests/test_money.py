@@ -141,9 +141,10 @@ class QuoteTest(unittest.TestCase):
         self.assertEqual(hopeless.chance_good, 0.0)
 
     def test_the_owner_is_asked_again_when_the_finding_changes(self) -> None:
-        self.assertEqual(ask_again(0.1, 0.9, 0.2, 0.85), "")
-        self.assertIn("cost more", ask_again(0.1, 0.9, 0.5, 0.9))
-        self.assertIn("good end", ask_again(0.1, 0.9, 0.1, 0.5))
+        self.assertEqual(ask_again(0.1, 0.9, 0.2, 0.85, 1.5), "")
+        self.assertIn("cost more", ask_again(0.1, 0.9, 0.5, 0.9, 1.5))
+        self.assertEqual(ask_again(0.1, 0.9, 0.5, 0.9, 1.05), "", "another way of forecasting is no other finding")
+        self.assertIn("good end", ask_again(0.1, 0.9, 0.1, 0.5, 1.0))
 
     def test_a_quote_is_said_answered_and_goes_stale(self) -> None:
         def facts(*payloads: Payload) -> JobFacts:

@@ -22,17 +22,20 @@ from dextrum.core.ledger.ordered import Ordered
 from dextrum.core.ledger.units_bought import UnitsBought
 from dextrum.core.money.amounts import Currency
 from dextrum.core.money.quoting import Terms, price
+from dextrum.core.planning.hours import OFFICE, ShopWeek
 from dextrum.core.reference.warm import COOLING
 from dextrum.core.trail import AUDIT_STEPS, Entry, Intake, Outcome, OwnUnit, Paid, Payload, Quote, QuoteAnswer, Rework
 from dextrum.instruments.simulated_board import METER_M1
 from dextrum.store.jobs import JobStore
 from dextrum.store.ledger import add_lines
-from dextrum.store.shop_settings import Charges, set_charges, set_currency
+from dextrum.store.shop_settings import Charges, set_charges, set_currency, set_shop_week
 
 DUO, ORB = "tarnwick-duo-c", "bramlet-orb-a"
 TECHNICIAN = "Ines"
 GOOD_PORTS, BAD_PORTS = "P1", "P2"
 UNITS = "spring returns"
+OPENED_FROM, OPENED_TO = 8, 15
+"""Hours of the clock at which the demo's usual day has something left."""
 DEMO_CURRENCY = Currency("\u20ac", step=Decimal("0.50"), tax_percent=Decimal(19))
 DEMO_CHARGES = Charges(Decimal("4.90"), Decimal("12"), Decimal("15"), Decimal(20), 0.1)
 TERMS = Terms(Decimal(48), DEMO_CHARGES.postage, DEMO_CHARGES.rush, DEMO_CHARGES.not_repaired,
@@ -180,10 +183,20 @@ SHOP_LINES: tuple[tuple[float, LinePayload], ...] = (
 )
 
 
+def demo_week(moment: datetime) -> ShopWeek:
+    """Hours on every day, so that the demo has a day whenever it is first opened; late or early, all of that day."""
+    here = moment.astimezone()
+    hours: list[tuple[tuple[str, str], ...]] = [OFFICE] * 7
+    if not OPENED_FROM <= here.hour < OPENED_TO:
+        hours[here.weekday()] = (("00:00", "23:59"),)
+    return ShopWeek(hours=tuple(hours))
+
+
 def fill_shop(store: JobStore, moment: datetime) -> None:
     """Currency, charges and the ledger of the month, moved to `moment`; what its lots show is told."""
     from dextrum.app.stock.taking import lots_of, tell_of_bad_lots
 
+    set_shop_week(store, demo_week(moment))
     set_currency(store, DEMO_CURRENCY)
     set_charges(store, DEMO_CHARGES)
     for days, line in SHOP_LINES:

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 
 from dextrum.app.day.day_plan import DayPlanned, Promise, RibbonItem
 from dextrum.app.money.quotes import percent
 from dextrum.core.when import DAYS, short_day_words
+
+SURELY = 0.995
+"""Chance from which a promise will be broken, in plain words."""
 
 
 def clock_words(at: datetime, today: date) -> str:
@@ -20,6 +23,8 @@ def hands_words(item: RibbonItem, today: date) -> str:
     """'13:15–14:13', or '17:21–Fri 09:03' over the night."""
     begin, end = item.begin.astimezone(), item.end.astimezone()
     last = f"{end:%H:%M}" if end.date() == begin.date() else f"{DAYS[end.weekday()]} {end:%H:%M}"
+    if today < begin.date() < today + timedelta(days=len(DAYS)):
+        return f"{DAYS[begin.weekday()]} {begin:%H:%M}\u2013{last}"
     return f"{clock_words(item.begin, today)}\u2013{last}"
 
 
@@ -46,6 +51,8 @@ def promise_words(promise: Promise, today: date, now: datetime | None = None) ->
         return f"due {clock_words(promise.due, today)}, not within the hours planned"
     if chance < 0.01:
         return f"due {clock_words(promise.due, today)}"
+    if chance >= SURELY:
+        return f"due {clock_words(promise.due, today)}, will be late"
     return f"due {clock_words(promise.due, today)}, {percent(chance)} likely late"
 
 

@@ -37,7 +37,10 @@ def quoting(facts: JobFacts, rest: RestOfJob, spent: Spent, terms: Terms, curren
     said = facts.quote
     loss = chance_of_loss(rest, terms, currency, said.price, spent.minutes, parts) if said is not None else 0.0
     open_still = said is not None and facts.outcome is None
-    again = ask_again(said.loss, said.good, loss, rest.chance_good) if said is not None and open_still else ""
+    again = ""
+    if said is not None and open_still:
+        dearer = fixed.middle / said.middle if said.middle > 0.0 else 1.0
+        again = ask_again(said.loss, said.good, loss, rest.chance_good, dearer)
     return Quoting(fixed, ceiling, said, facts.quote_answer.answer if facts.quote_answer is not None else "", loss,
                    again)
 

@@ -96,15 +96,17 @@ def chance_of_loss(rest: RestOfJob, terms: Terms, currency: Currency, asked: Dec
     return float((income < cost - 1e-9).mean()) if len(cost) else 0.0
 
 
-ASK_AGAIN_LOSS, ASK_AGAIN_GOOD = 0.25, 0.3
+ASK_AGAIN_LOSS, ASK_AGAIN_GOOD, ASK_AGAIN_COST = 0.25, 0.3, 1.15
 """Rise of the chance of loss, and fall of the chance of a good end, from which the owner is asked again: a quarter of
-such jobs would lose, or three in ten owners would hear of another end than they agreed to."""
+such jobs would lose, or three in ten owners would hear of another end than they agreed to. A rise of the chance of loss
+counts only where the job has become dearer by so much: a quick forecast and a full one differ by less."""
 
 
-def ask_again(then_loss: float, then_good: float, now_loss: float, now_good: float) -> str:
-    """Why the owner should be asked again; empty where the quote still stands."""
+def ask_again(then_loss: float, then_good: float, now_loss: float, now_good: float, dearer: float) -> str:
+    """Why the owner should be asked again; empty where the quote still stands. dearer: the middle of what the job costs
+    now over what it was then."""
     if now_good <= then_good - ASK_AGAIN_GOOD:
         return "A good end is much less likely than when the price was said."
-    if now_loss >= then_loss + ASK_AGAIN_LOSS:
+    if now_loss >= then_loss + ASK_AGAIN_LOSS and dearer >= ASK_AGAIN_COST:
         return "The job is likely to cost more than the price that was said."
     return ""
