@@ -12,7 +12,7 @@ from dextrum.app.day.pins import free, pin
 from dextrum.app.job.when_typed import parse_when
 from dextrum.core.planning.hours import DAYS, clock_time, parse_windows
 from dextrum.core.trail import local_time
-from dextrum.desktop.frame.ask_in_turn import Question, ask_in_turn
+from dextrum.desktop.frame.ask_in_turn import Question, ask_in_turn, said
 from dextrum.errors import DextrumError
 from dextrum.store.files import safe_name, write_beside
 from dextrum.store.shop_settings import set_shop_week, shop_week
@@ -89,7 +89,7 @@ class DayCommands:
                     kept[place] = parse_windows(text)
                     replace(shop_week(store), hours=tuple(kept))
                 except ValueError as wrong:
-                    return f"{str(wrong)[0].upper()}{str(wrong)[1:]}."
+                    return said(wrong)
                 return ""
 
             usual = ", ".join(f"{begin}-{end}" for begin, end in before[place])
@@ -126,7 +126,7 @@ class DayCommands:
             try:
                 found["last_post"] = clock_time(f"{text:0>5}").strftime("%H:%M") if text and text != "-" else ""
             except ValueError as wrong:
-                return f"{str(wrong)[0].upper()}{str(wrong)[1:]}."
+                return said(wrong)
             return ""
 
         def days(text: str) -> str:

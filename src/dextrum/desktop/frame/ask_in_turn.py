@@ -26,6 +26,12 @@ class Question:
     choices: tuple[tuple[str, str], ...] = ()
 
 
+def said(wrong: ValueError) -> str:
+    """A message of the core as a sentence."""
+    text = str(wrong)
+    return f"{text[:1].upper()}{text[1:]}."
+
+
 def ask_in_turn(window: MainWindow, questions: Sequence[Question], done: Callable[[], str]) -> None:
     """done: runs after the last answer, and says what is wrong then; the last question stays open for it."""
     back = window.focusWidget()

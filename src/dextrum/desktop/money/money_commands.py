@@ -14,7 +14,7 @@ from dextrum.core.entries.quote import BASES
 from dextrum.core.ledger.units_bought import UnitsBought
 from dextrum.core.money.amounts import NOTHING, Currency, parse_amount
 from dextrum.core.trail import OwnUnit, Paid, Payload, QuoteAnswer
-from dextrum.desktop.frame.ask_in_turn import Question, ask_in_turn
+from dextrum.desktop.frame.ask_in_turn import Question, ask_in_turn, said
 from dextrum.errors import DextrumError
 from dextrum.store.files import safe_name, write_beside
 from dextrum.store.ledger import add_lines
@@ -28,12 +28,6 @@ if TYPE_CHECKING:
 FULL_PLAYS = 40
 """By the whole advice: half a minute, and the middle then moves by a tenth or so."""
 MOST_UNITS = 10_000
-
-
-def said(wrong: ValueError) -> str:
-    """A message of the core as a sentence."""
-    text = str(wrong)
-    return f"{text[:1].upper()}{text[1:]}."
 
 
 class MoneyCommands:

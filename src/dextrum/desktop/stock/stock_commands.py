@@ -19,7 +19,7 @@ from dextrum.core.ledger.set_aside import SetAside
 from dextrum.core.money.amounts import parse_amount
 from dextrum.core.stock.fits import fits_of
 from dextrum.core.trail import PartPromised, PartTaken
-from dextrum.desktop.frame.ask_in_turn import Question, ask_in_turn
+from dextrum.desktop.frame.ask_in_turn import Question, ask_in_turn, said
 from dextrum.errors import DextrumError, EntryRefusedError
 from dextrum.store.entries import new_entry
 from dextrum.store.files import safe_name, write_beside
@@ -32,12 +32,6 @@ if TYPE_CHECKING:
     from dextrum.desktop.stock.view import StockView
 
 MOST_COUNT = 100_000
-
-
-def said(wrong: ValueError) -> str:
-    """A message of the core as a sentence."""
-    text = str(wrong)
-    return f"{text[:1].upper()}{text[1:]}."
 
 
 def count_typed(text: str, least: int = 0) -> int:
