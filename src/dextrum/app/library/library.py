@@ -248,6 +248,10 @@ class PackLibrary:
                 self._references[key] = self._make_references(self.pack(pack_id), meter)
             return self._references[key]
 
+    def has_references(self, pack_id: str, meter: str) -> bool:
+        """Whether they are made already, so that asking for them takes no time."""
+        return (pack_id, meter) in self._references
+
     def _make_references(self, pack: Pack, meter: str) -> ReferenceTable:
         table = replace(build_reference_table(pack.board, pack.known_good, meter, self.reference_meter),
                         false_alarm=self.false_alarm)

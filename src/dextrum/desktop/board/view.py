@@ -34,7 +34,7 @@ from dextrum.core.board.value_words import value_words
 from dextrum.core.reference.judge import Judgement, Verdict
 from dextrum.desktop.board.board_plan import BoardPlan
 from dextrum.desktop.frame.background import Background
-from dextrum.desktop.frame.job_model import JobModel
+from dextrum.desktop.frame.job_model import JUDGING, JobModel
 from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.frame.view import JobView, quiet_label
 from dextrum.desktop.marks import draw_mark
@@ -281,7 +281,7 @@ class BoardView(JobView):
     def refresh(self) -> None:
         board, references = self.model.board, self.model.references
         if board is None or references is None:
-            self.sentence.setText("No board pack: readings can't be taken here.")
+            self.sentence.setText("No board pack: readings can't be taken here." if board is None else JUDGING)
             self.points.beginResetModel()
             self.points.points = ()
             self.points.endResetModel()

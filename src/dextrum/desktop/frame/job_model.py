@@ -38,12 +38,15 @@ if TYPE_CHECKING:
     from dextrum.core.entries.photo import Shows
 
 
+JUDGING = "Judging the readings\u2026"
+"""Said in place of verdicts until what judges readings is made, a moment after the start."""
 PASSING = "Not recorded; what you typed is kept. Ctrl+G: go past it, with your reason on record."
 STRUCK = "Struck out. Ctrl+Shift+Z brings it back."
 
 
 class JobModel(QObject):
-    """Signals: changed (facts and verdicts are new), assessed (suspects and advice are new), problem (words)."""
+    """Signals: changed (facts and verdicts are new), assessed (suspects and advice are new), problem (words). judging:
+    readings are there, and what judges them is still being made: then nothing is judged."""
 
     changed = Signal()
     opened = Signal()
@@ -53,6 +56,7 @@ class JobModel(QObject):
     problem = Signal(str)
     recorded = Signal(str)
     _done = Signal(int, object)
+    _judges = Signal()
 
     def __init__(self, session: BenchSession) -> None:
         super().__init__()
@@ -71,6 +75,7 @@ class JobModel(QObject):
         self.unsaved: tuple[Entry, ...] = ()
         self.assessment: Assessment | None = None
         self.fresh = False
+        self.judging = False
         self._generation = 0
         self._may_weigh = False
         self._closed = False
@@ -83,6 +88,7 @@ class JobModel(QObject):
         self.comparison: Comparison | None = None
         self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="weighing")
         self._done.connect(self._take)
+        self._judges.connect(self._refresh)
 
     def open(self, job_id: str, trail: tuple[Entry, ...] | None = None) -> None:
         """Show another job. A job whose pack is missing opens too, without board and verdicts. trail: the whole of it,
@@ -163,17 +169,21 @@ class JobModel(QObject):
 
     @property
     def references(self) -> ReferenceTable | None:
-        """Known-good as the meter in hand sees it; made when first asked for."""
+        """Known-good as the meter in hand sees it; made when first asked for. Before the window stands only what is
+        made already: it takes a third of a second, and would hold up the painting."""
         if self.board is None:
             return None
-        return self.session.library.references(self.facts.pack_id, self.session.meter)
+        library, key = self.session.library, (self.facts.pack_id, self.session.meter)
+        return library.references(*key) if self._may_weigh or library.has_references(*key) else None
 
     def held_back(self, *payloads: Payload) -> str:
         """Why payloads are not recorded without a reason, in words; empty where nothing holds them. The gate is then
         the one that passing a gate speaks of."""
         if self.board is None:
             return ""
-        gates = asked_of(self.board, self.references or NO_REFERENCES, self.facts, *payloads)
+        # Never by less than is known: what is recorded is held by the readings whether they are shown yet or not.
+        known = self.session.library.references(self.facts.pack_id, self.session.meter)
+        gates = asked_of(self.board, known, self.facts, *payloads)
         self.asked = gates[0] if gates else None
         return f"{gates[0].words} {gates[0].instead} {PASSING}" if gates else ""
 
@@ -327,12 +337,14 @@ class JobModel(QObject):
     def _refresh(self) -> None:
         self.facts = job_facts(self.trail)
         known = (self.references if self.facts.readings else None) or NO_REFERENCES
-        if self.board is not None:
+        self.judging = bool(self.facts.readings) and self.board is not None and known is NO_REFERENCES
+        if self.board is not None and not self.judging:
             self.facts = facts_as_judged(self.board, known, self.facts)
         if self._came_from is not None:
             self.earlier_words = comeback_words(self.facts, *self._came_from) or self.earlier_words
-        self.judged = {} if self.board is None else judged_readings(self.board, known, self.facts, self.methods)
-        self.gates = () if self.board is None else held_gates(self.board, known, self.facts)
+        shown = self.board if not self.judging else None
+        self.judged = {} if shown is None else judged_readings(shown, known, self.facts, self.methods)
+        self.gates = () if shown is None else held_gates(shown, known, self.facts)
         self.fresh = False
         self.changed.emit()
         self._weigh()
@@ -370,10 +382,16 @@ class JobModel(QObject):
         return command.why_not(self.in_hand())
 
     def begin_weighing(self) -> None:
-        """The window stands. The first weighing imports what only it needs, which would hold up the painting."""
-        if not self._may_weigh and not self._closed:
-            self._may_weigh = True
+        """The window stands. What judges readings is made beside it, and then they are judged; the first weighing
+        imports what only it needs, which would hold up the painting."""
+        if self._may_weigh or self._closed:
+            return
+        self._may_weigh = True
+        library, key = self.session.library, (self.facts.pack_id, self.session.meter)
+        if self.board is None or library.has_references(*key):
             self._weigh()
+            return
+        self._pool.submit(lambda: library.references(*key)).add_done_callback(lambda _done: self._judges.emit())
 
     def _submit(self, generation: int) -> None:
         if generation != self._generation:

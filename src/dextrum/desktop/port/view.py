@@ -22,7 +22,7 @@ from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.table import ReferenceTable
 from dextrum.core.reference.tester import facing_points, turned_findings
 from dextrum.core.trail import PointReading, Readings
-from dextrum.desktop.frame.job_model import JobModel
+from dextrum.desktop.frame.job_model import JUDGING, JobModel
 from dextrum.desktop.frame.view import JobView, quiet_label
 from dextrum.desktop.port.ladder import Lane, PortLadder, lanes_of, value_text
 from dextrum.desktop.port.pair_strip import PairStrip
@@ -134,7 +134,7 @@ class PortView(JobView):
         if board is None or references is None:
             self.ladder.show_port((), {})
             self.pairs.show_pairs((), {}, "")
-            self.sentence.setText("No board pack: readings can't be taken here.")
+            self.sentence.setText("No board pack: readings can't be taken here." if board is None else JUDGING)
             return
         method = self.model.diode_method
         if self._lanes_for != (board, references, method):
