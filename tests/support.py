@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Literal
 
 from dextrum.app.bench.demo import fill_demo
+from dextrum.app.bench.described_meters import shipped_meters
 from dextrum.app.library.library import PackLibrary
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.board import (
@@ -35,6 +36,9 @@ from dextrum.core.board import (
 from dextrum.core.reference.judge import judge
 from dextrum.core.safety.recheck import points_of_part
 from dextrum.core.trail import AUDIT_STEPS, Entry, Payload, PointReading, Readings, Rework
+from dextrum.instruments.described.described_meters import AskedMeter
+from dextrum.instruments.described.description import MeterDescription
+from dextrum.instruments.protocols import Link
 from dextrum.store.jobs import JobStore
 
 LONG = bool(os.environ.get("DEXTRUM_LONG_TESTS"))
@@ -146,3 +150,13 @@ def fill_with_demo(store: JobStore) -> None:
     assert store.path is not None
     with closing(sqlite3.connect(demo_file())) as demo, closing(sqlite3.connect(store.path)) as own:
         demo.backup(own)
+
+
+def shipped_meter(identity: str) -> MeterDescription:
+    """A description that comes with the program."""
+    return next(d for d in shipped_meters() if d.id == identity)
+
+
+def scpi_multimeter(link: Link) -> AskedMeter:
+    """A multimeter that speaks SCPI in the usual manner."""
+    return AskedMeter(link, shipped_meter("scpi-configure"))

@@ -12,12 +12,13 @@ from pathlib import Path
 
 import numpy as np
 
-from dextrum.app.bench.described_meters import known_meters, open_meter, shipped_meters, split_resource, which_meter
+from dextrum.app.bench.described_meters import known_meters, open_meter, shipped_meters, which_meter
 from dextrum.app.bench.instruments_at_hand import _must_answer
 from dextrum.errors import ImportRefusedError, InstrumentError
 from dextrum.instruments.described.described_meters import AskedMeter, SendingMeter
 from dextrum.instruments.described.description import Hello, MeterDescription, Mode, Value, Wire
 from dextrum.instruments.described.listening import Heard, described_from, sense_of
+from dextrum.instruments.described.resource_names import split_resource
 from dextrum.instruments.described.understanding import understood, unit_of
 from dextrum.instruments.protocols import POWER_METER, SUPPLY, Link
 from dextrum.store.meter_files import meter_from, meter_schema, meters_in, read_meter, toml_of
@@ -177,9 +178,9 @@ class LineTest(unittest.TestCase):
                          [0.512, 0.512, 0.512, 0.512, inf, 0.512, 0.512, inf])
 
     def test_other_modes_units_and_nonsense_are_refused(self) -> None:
-        lines = ("1.2 kOhm RES", "OL MOhm", "4.98 V VDC", "0.5 A", "", "0.512", "abc", "1 2 V", "12 V")
+        lines = ("1.2 kOhm RES", "OL MOhm", "4.98 V VDC", "0.5 A", "", "abc", "1 2 V", "12 V")
         self.assertEqual(line_meter(*lines),
-                         ["mode", "mode", "mode", "mode", "babbling", "babbling", "babbling", "babbling", "range"])
+                         ["mode", "mode", "mode", "mode", "babbling", "babbling", "babbling", "range"])
 
     def test_the_mode_may_come_first(self) -> None:
         self.assertEqual(line_meter("DI 0.512 V", "DIODE: 0.512", "OHM 12 kOhm", "DI,OL,V", "DC 0.5 V",

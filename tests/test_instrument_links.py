@@ -21,14 +21,15 @@ from dextrum.core.capture.walk import CaptureWalk, Hearing, Recorded
 from dextrum.core.trail import Look
 from dextrum.errors import InstrumentError
 from dextrum.instruments.decided_unit import DecidedUnit
+from dextrum.instruments.described.described_meters import AskedMeter, SendingMeter
 from dextrum.instruments.parse import parse_value, parse_values
 from dextrum.instruments.polling import InstrumentPoller
 from dextrum.instruments.protocols import DIODE, MULTIMETER, OHMS, PORT_TESTER, POWER_METER, SUPPLY, Quantity
-from dextrum.instruments.scpi import LineMeter, ScpiMultimeter, ScpiPortTester, ScpiPowerMeter, ScpiSupply
+from dextrum.instruments.scpi import ScpiPortTester, ScpiPowerMeter, ScpiSupply
 from dextrum.instruments.simbench.bench import HandRefusedError, SimulatedBench
 from dextrum.instruments.simbench.server import TROUBLES, BenchServer, CutError, InstrumentMouth
 from dextrum.instruments.visa_link import VisaLink
-from tests.support import duo_advice, duo_board, fault_named
+from tests.support import duo_advice, duo_board, fault_named, scpi_multimeter, shipped_meter
 
 VOLTS = Quantity(DIODE, "V", -0.05, 10.0)
 
@@ -83,8 +84,8 @@ class Lines:
 
 
 class LineMeterTest(unittest.TestCase):
-    def _meter(self, wire: Paced, queued_seconds: float = 0.0) -> LineMeter:
-        meter = LineMeter(wire, queued_seconds=queued_seconds)
+    def _meter(self, wire: Paced, queued_seconds: float = 0.0) -> SendingMeter:
+        meter = SendingMeter(wire, shipped_meter("lines-value-unit-mode"), queued_seconds)
         self.addCleanup(meter.close)
         return meter
 
@@ -178,7 +179,7 @@ class SocketTest(unittest.TestCase):
         return link
 
     def test_a_multimeter_reads_what_the_board_has(self) -> None:
-        meter = ScpiMultimeter(self.link(MULTIMETER))
+        meter = scpi_multimeter(self.link(MULTIMETER))
         self.assertEqual((meter.name, meter.read(DIODE)), ("BM-1", inf))
         self.bench.hand({"do": "probe", "point": "J1.A5"})
         time.sleep(0.9)
@@ -239,7 +240,7 @@ class SocketTest(unittest.TestCase):
             self.assertFalse(json.loads(lines.readline())["ok"])
 
     def test_every_trouble_on_the_wire_is_told_and_passes(self) -> None:
-        poller = InstrumentPoller(MULTIMETER, "x", lambda: ScpiMultimeter(
+        poller = InstrumentPoller(MULTIMETER, "x", lambda: scpi_multimeter(
             VisaLink(self.server.addresses[MULTIMETER], 0.3)))
         self.addCleanup(poller.close)
         poller.listen(DIODE)
@@ -265,7 +266,7 @@ class SocketTest(unittest.TestCase):
     def test_a_slow_meter_is_told_and_two_of_a_kind_are(self) -> None:
         class Slow:
             name = "BM-9"
-            declaration = ScpiMultimeter.declaration
+            declaration = shipped_meter("scpi-configure").declaration
 
             def read(self, _quantity: str) -> float:
                 time.sleep(0.02)
@@ -288,7 +289,7 @@ class SocketTest(unittest.TestCase):
         def open_driver() -> Any:
             if not there[0]:
                 raise InstrumentError("gone", "It is not there.")
-            return ScpiMultimeter(VisaLink(address, 0.3))
+            return scpi_multimeter(VisaLink(address, 0.3))
 
         poller = InstrumentPoller(MULTIMETER, address, open_driver)
         self.addCleanup(poller.close)
@@ -346,7 +347,7 @@ class ThousandTroublesTest(unittest.TestCase):
         kinds = [t for t in TROUBLES if t]
         while troubles < 1000:
             walk = CaptureWalk(tuple(points))
-            driver: ScpiMultimeter | None = None
+            driver: AskedMeter | None = None
             for point in points:
                 bench.hand({"do": "probe", "point": point})
                 shows = bench._settled(point, DIODE)
@@ -363,7 +364,7 @@ class ThousandTroublesTest(unittest.TestCase):
                         mouth.trouble, mouth.answers_left = str(generator.choice(kinds)), 1 + int(generator.integers(3))
                         troubles += 1
                     try:
-                        driver = driver or ScpiMultimeter(BadWire(mouth, clock))
+                        driver = driver or scpi_multimeter(BadWire(mouth, clock))
                         value = driver.read(DIODE)
                     except InstrumentError as problem:
                         if problem.state not in ("range", "mode"):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from dataclasses import replace
 from functools import cache
 from pathlib import Path
 
@@ -10,11 +11,12 @@ from dextrum.app.places import shipped
 from dextrum.errors import InstrumentError
 from dextrum.instruments.described.described_meters import AskedMeter, SendingMeter, meter_of
 from dextrum.instruments.described.description import MeterDescription, Wire
+from dextrum.instruments.described.resource_names import SCPI_ID, split_resource
 from dextrum.instruments.protocols import Link
 from dextrum.store.meter_files import FOLDER, meters_in
 
-METER_PREFIX = "METER:"
-"""Before the id of a description, a colon, and the resource name of a meter that is described by a file."""
+FIND_SECONDS = 0.5
+"""Until one counts as silent in a search: there are many to ask."""
 Opener = Callable[[str, Wire], Link]
 
 
@@ -41,20 +43,17 @@ def visa_opener(resource: str, wire: Wire) -> Link:
                      "flow": wire.flow})
 
 
-def split_resource(resource: str) -> tuple[str, str]:
-    """Id of the description and the plain resource name of one with METER_PREFIX."""
-    identity, _, plain = resource.removeprefix(METER_PREFIX).partition(":")
-    return identity, plain
-
-
-def open_meter(resource: str, data: Path | None, opener: Opener = visa_opener) -> AskedMeter | SendingMeter:
-    """The driver of a described meter. Raises InstrumentError, also where nothing describes it any more."""
+def open_meter(resource: str, data: Path | None, opener: Opener | None = None,
+               timeout: float | None = None) -> AskedMeter | SendingMeter:
+    """The driver of a multimeter by its name; one that nobody has described speaks SCPI in the usual manner. timeout:
+    in place of the description's, in seconds. Raises InstrumentError, also where nothing describes it any more."""
     identity, plain = split_resource(resource)
-    description = next((d for d in known_meters(data) if d.id == identity), None)
+    description = next((d for d in known_meters(data) if d.id == (identity or SCPI_ID)), None)
     if description is None:
         raise InstrumentError("gone", f"No file describes a meter {identity[:40]!r}.",
                               "Put its file back beside the data, or look for instruments again.")
-    link = opener(plain, description.wire)
+    wire = description.wire if timeout is None else replace(description.wire, timeout_seconds=timeout)
+    link = (opener or visa_opener)(plain, wire)
     try:
         return meter_of(description, link)
     except InstrumentError:
@@ -69,31 +68,23 @@ def which_meter(resource: str, descriptions: Iterable[MeterDescription], opener:
     InstrumentError where nothing can be opened."""
     silent: set[Wire] = set()
     for description in descriptions:
-        if description.manner != "asks" or description.wire in silent:
+        wire = replace(description.wire, timeout_seconds=min(description.wire.timeout_seconds, FIND_SECONDS))
+        if description.manner != "asks" or wire in silent:
             continue
-        link = opener(resource, description.wire)
+        link = opener(resource, wire)
         try:
-            meter = AskedMeter(link, description)
+            try:
+                meter = AskedMeter(link, description)
+            except InstrumentError as problem:
+                if problem.state == "silent":
+                    silent.add(wire)  # it says nothing at this speed: no other manner of speaking helps
+                raise
             meter.verify()
         except InstrumentError as problem:
             if problem.state == "gone":
                 raise
-            if problem.state == "silent" and description.hello.ask and not _greets(resource, description, opener):
-                silent.add(description.wire)  # it says nothing at this speed: no other manner of speaking helps
             continue
         finally:
             link.close()
         return description, meter.name, meter.serial
     return None
-
-
-def _greets(resource: str, description: MeterDescription, opener: Opener) -> bool:
-    """Whether it answers anything at all to the greeting."""
-    link = opener(resource, description.wire)
-    try:
-        link.write(description.hello.ask)
-        return bool(link.read_line())
-    except InstrumentError:
-        return False
-    finally:
-        link.close()

@@ -10,16 +10,14 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from dextrum.app.bench.described_meters import METER_PREFIX, known_meters, open_meter, split_resource, which_meter
 from dextrum.errors import ImportRefusedError, InstrumentError
+from dextrum.instruments.described.resource_names import LINES_ID, named, split_resource
 from dextrum.instruments.polling import Clock, InstrumentPoller, InstrumentStatus
 from dextrum.instruments.protocols import KIND_WORDS, MULTIMETER, PORT_TESTER, POWER_METER, SUPPLY
 from dextrum.store.files import read_bounded
 
 HANDS_PORT = "hands"
 """Under this name a bench's state file says where its hands are told what to do."""
-LINE_PREFIX = "LINE:"
-"""Before the resource name of a meter that sends one reading a line, unasked."""
 FIND_TIMEOUT = 0.5
 QUESTIONS = {PORT_TESTER: "SCAN?", POWER_METER: "FETC:ARR?", SUPPLY: "VOLT?"}
 """What an instrument of each kind answers to, beside multimeters, which are described by files."""
@@ -42,13 +40,13 @@ def _must_answer(kind: str, told: str) -> None:
 
 def open_driver(kind: str, resource: str, timeout: float = 1.0, data: Path | None = None) -> Any:
     """The driver of an instrument. data: where the shop's own descriptions of meters lie. Raises InstrumentError."""
-    from dextrum.instruments.scpi import DRIVERS, LineMeter
+    if kind == MULTIMETER:
+        from dextrum.app.bench.described_meters import open_meter
+
+        return open_meter(resource, data, timeout=timeout)
+    from dextrum.instruments.scpi import DRIVERS
     from dextrum.instruments.visa_link import VisaLink
 
-    if resource.startswith(METER_PREFIX):
-        return open_meter(resource, data)
-    if resource.startswith(LINE_PREFIX):
-        return LineMeter(VisaLink(resource.removeprefix(LINE_PREFIX), timeout))
     link = VisaLink(resource, timeout)
     try:
         return DRIVERS[kind](link)
@@ -85,13 +83,12 @@ def find_instruments(known: Iterable[str] = (), data: Path | None = None,
                      allowed: Iterable[str] = ()) -> tuple[Found, ...]:
     """Ask everything that the system lists, and what is known, what it is. What is a multimeter must say a mode that a
     description knows and give a reading; nothing is claimed that was not verified. allowed: serial ports that may be
-    asked. Takes seconds. Raises
-    InstrumentError."""
+    asked. Takes seconds. Raises InstrumentError."""
+    from dextrum.app.bench.described_meters import known_meters, which_meter
     from dextrum.instruments.visa_link import VisaLink, resources
 
     found = []
-    used = [split_resource(one)[1] if one.startswith(METER_PREFIX) else one for one in known
-            if not one.startswith(LINE_PREFIX)]
+    used = [plain for identity, plain in map(split_resource, known) if identity != LINES_ID]
     may = {*used, *allowed}
     asked = dict.fromkeys((*used, *(one for one in resources() if one in may or not one.startswith(SERIAL))))
     descriptions = known_meters(data)
@@ -102,8 +99,7 @@ def find_instruments(known: Iterable[str] = (), data: Path | None = None,
             continue
         if meter is not None:
             description, name, serial = meter
-            found.append(Found(MULTIMETER, f"{METER_PREFIX}{description.id}:{resource}",
-                               f"{name} {serial}".strip() if serial else name))
+            found.append(Found(MULTIMETER, named(description.id, resource), f"{name} {serial}".strip()))
             continue
         for kind, question in QUESTIONS.items():
             try:
@@ -192,7 +188,7 @@ class InstrumentsAtHand:
             here = self._pollers.get(one.kind)
             if here is None or here.status.state == "gone":
                 self.connect(one.kind, one.resource)
-            elif here.status.resource != one.resource:
+            elif split_resource(here.status.resource)[1] != split_resource(one.resource)[1]:
                 spare.append(one)
         self.spare = tuple(spare)
 

@@ -10,7 +10,8 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QTimer
 
 from dextrum.desktop.capture.capture_commands import ALLOWED
-from dextrum.errors import DextrumError, InstrumentError
+from dextrum.errors import DextrumError, FileStandsError, InstrumentError
+from dextrum.instruments.described.resource_names import named
 from dextrum.instruments.protocols import MULTIMETER
 from dextrum.store.files import safe_name, write_beside
 
@@ -60,7 +61,6 @@ class MeterCommands:
                             self.window.focusWidget())
 
     def _recognised(self, resource: str, found: object) -> None:
-        from dextrum.app.bench.described_meters import METER_PREFIX
         from dextrum.app.bench.listen_to import Recognised
 
         if isinstance(found, InstrumentError):
@@ -69,7 +69,7 @@ class MeterCommands:
         assert isinstance(found, Recognised)
         self._allow(resource)
         if found.description:
-            self.window.commands.capture.connect_to({MULTIMETER: f"{METER_PREFIX}{found.description}:{resource}"})
+            self.window.commands.capture.connect_to({MULTIMETER: named(found.description, resource)})
             self.window.trail.say(f"{found.name} is connected: it speaks as {found.description} says.")
             return
         self._touch(resource, found, 0, {})
@@ -107,19 +107,22 @@ class MeterCommands:
 
     def _name(self, resource: str, found: Recognised, touches: dict[str, tuple[str, ...]]) -> None:
         self._leave_ear()
+        stands: list[str] = []
 
         def answer(text: str, _choice: str) -> str:
-            from dextrum.app.bench.described_meters import METER_PREFIX
             from dextrum.app.bench.listen_to import keep_description, made_from
 
             try:
                 made = made_from(touches, found.wire, text)
-                keep_description(made, self._data, over=True)
+                keep_description(made, self._data, text in stands)
+            except FileStandsError:
+                stands.append(text)
+                return "A meter is described by that name. Another name; or Enter again, and this one takes its place."
             except InstrumentError as problem:
                 self.window.say_problem(f"{problem.happened} {problem.next_step} Nothing was written.")
                 return ""
             self.window.commands.capture.connect_to(
-                {MULTIMETER: f"{METER_PREFIX}{made.description.id}:{resource}"})
+                {MULTIMETER: named(made.description.id, resource)})
             self.window.say_problem(f"{made.description.name} is described and connected. {' '.join(made.cannot)}")
             return ""
 

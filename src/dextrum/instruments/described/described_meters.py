@@ -3,14 +3,21 @@
 from __future__ import annotations
 
 import re
+import threading
 import time
 
 from dextrum.errors import InstrumentError
 from dextrum.instruments.described.description import MeterDescription, Mode, compiled
 from dextrum.instruments.described.understanding import understood
 from dextrum.instruments.protocols import Link
-from dextrum.instruments.scpi import CHECK_EVERY, QUEUED_SECONDS, LineMeter
 
+CHECK_EVERY = 10
+"""Readings between two looks at the mode: someone may have turned the knob."""
+QUEUED_SECONDS, LINE_SECONDS = 0.3, 1.5
+"""Of lines that were queued before the first question; and until a meter that sends nothing is called silent."""
+NO_SERIAL = "0"
+"""IEEE 488.2, 10.14.3: sent in place of a serial number that there isn't."""
+A_MODE = re.compile(r"[A-Z]+(:[A-Z]+)*", re.IGNORECASE)
 MOST_STRAY = 4
 """Lines that may come before an answer: an echo, a prompt, an empty line."""
 
@@ -38,7 +45,8 @@ class AskedMeter:
         if found is None:
             raise InstrumentError("babbling", f"'{told[:24]}' is not what {self.description.name} says.")
         groups = found.groupdict()
-        return (groups.get("name") or self.description.name).strip(), (groups.get("serial") or "").strip()
+        serial = (groups.get("serial") or "").strip()
+        return (groups.get("name") or self.description.name).strip(), "" if serial == NO_SERIAL else serial
 
     def _send(self, text: str) -> None:
         self.link.write(text)
@@ -63,9 +71,7 @@ class AskedMeter:
 
     def read(self, quantity: str) -> float:
         """One reading. Raises InstrumentError."""
-        mode = self.description.mode(quantity)
-        if mode is None:
-            raise InstrumentError("mode", f"{self.name} doesn't measure {quantity}.", "Take another meter for it.")
+        mode = mode_for(self.description, quantity)
         if self._mode != quantity:
             for line in mode.send:
                 self._send(line)
@@ -84,7 +90,7 @@ class AskedMeter:
         if is_mode(mode, told):
             return
         self._mode = ""
-        if not any(is_mode(other, told) for other in self.description.modes):
+        if not A_MODE.fullmatch(plain_mode(told)):
             raise InstrumentError("babbling", f"'{told[:12]}' is no mode.")
         raise InstrumentError("mode", f"{self.name} is set to {plain_mode(told)[:12]}, not to {mode.quantity}.",
                               "Set it back, or let it be set from here.")
@@ -117,19 +123,71 @@ def is_mode(mode: Mode, told: str) -> bool:
     return any(re.fullmatch(one, plain_mode(told), re.IGNORECASE) for one in mode.is_set)
 
 
-class SendingMeter(LineMeter):
-    """Sends its lines unasked; it can't be set from here."""
+class SendingMeter:
+    """Sends its lines unasked; it can't be set from here. Its lines are taken off the wire all the time and stamped as
+    they come, so that a reading is never one of an earlier touch."""
 
     def __init__(self, link: Link, description: MeterDescription, queued_seconds: float = QUEUED_SECONDS) -> None:
-        self.description = description
-        self.declaration = description.declaration
-        super().__init__(link, description.name, queued_seconds)
+        """queued_seconds: for which lines are taken as queued before anyone listened."""
+        self.link, self.description = link, description
+        self.name, self.declaration = description.name, description.declaration
+        self._came = threading.Condition()
+        self._line: tuple[float, str] | None = None
+        self._problem: tuple[float, InstrumentError] | None = None
+        self._open = True
+        # What was queued before anyone listened comes at once, and is old.
+        self._from = time.monotonic() + queued_seconds
+        self._thread = threading.Thread(target=self._drain, name=f"drain {self.name}", daemon=True)
+        self._thread.start()
 
-    def understand(self, line: str, quantity: str) -> float:
-        mode = self.description.mode(quantity)
-        if mode is None:
-            raise InstrumentError("mode", f"{self.name} doesn't measure {quantity}.", "Take another meter for it.")
+    def _drain(self) -> None:
+        while self._open:
+            try:
+                line, problem = self.link.read_line(), None
+            except InstrumentError as trouble:
+                line, problem = "", trouble
+            with self._came:
+                if problem is None and time.monotonic() >= self._from:
+                    self._line = time.monotonic(), line
+                    self._problem = None
+                elif problem is not None:
+                    self._problem = time.monotonic(), problem
+                self._came.notify_all()
+            if problem is not None and problem.state == "gone":
+                return
+
+    def read(self, quantity: str) -> float:
+        """The next line to come. Raises InstrumentError, also where the line says another mode."""
+        mode = mode_for(self.description, quantity)
+        asked = time.monotonic()
+        with self._came:
+            self._came.wait_for(lambda: (self._line is not None and self._line[0] >= asked)
+                                or (self._problem is not None and self._fails(asked)),
+                                LINE_SECONDS + max(self._from - asked, 0.0))
+            if self._line is None or self._line[0] < asked:
+                if self._problem is not None and self._fails(asked):
+                    raise self._problem[1]
+                raise InstrumentError("silent", f"{self.name} sends nothing.")
+            line = self._line[1]
         return understood(self.description, mode, line)
+
+    def _fails(self, asked: float) -> bool:
+        """Whether the wire is gone, or failed since the question. A silence that began before it says nothing."""
+        if self._problem is None or self._problem[1].state == "silent":
+            return False
+        return self._problem[0] >= asked or self._problem[1].state == "gone"
+
+    def close(self) -> None:
+        self._open = False
+        self.link.close()
+
+
+def mode_for(description: MeterDescription, quantity: str) -> Mode:
+    """How a quantity is measured. Raises InstrumentError where it isn't."""
+    mode = description.mode(quantity)
+    if mode is None:
+        raise InstrumentError("mode", f"{description.name} doesn't measure {quantity}.", "Take another meter for it.")
+    return mode
 
 
 def meter_of(description: MeterDescription, link: Link) -> AskedMeter | SendingMeter:

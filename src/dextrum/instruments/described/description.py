@@ -11,7 +11,6 @@ from dextrum.core.board.bounds import STRICT, require
 from dextrum.instruments.protocols import AMPS, CONTINUITY, DIODE, MULTIMETER, OHMS, VOLTS, Declaration, Quantity
 
 FORMAT, SCHEMA = "dextrum-meter", 1
-QUANTITIES = (DIODE, OHMS, CONTINUITY, VOLTS, AMPS)
 UNITS = {DIODE: "V", OHMS: "ohm", CONTINUITY: "ohm", VOLTS: "V", AMPS: "A"}
 LONGEST_PATTERN = 400
 PLAIN = (r"(?P<value>[+-]?\s?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d{1,3})?)\s*,?\s*"
@@ -107,10 +106,6 @@ class Mode:
         if self.check and not self.is_set:
             raise ValueError("is_set is missing; expected a pattern of the answer to check")
 
-    @property
-    def in_ohms(self) -> bool:
-        return self.quantity in (OHMS, CONTINUITY)
-
     @cached_property
     def measured(self) -> Quantity:
         """What the program takes it for."""
@@ -175,13 +170,10 @@ class MeterDescription:
             raise ValueError("ask is missing in a mode; expected what asks for a reading")
 
     def mode(self, quantity: str) -> Mode | None:
-        """How a quantity is measured; continuity by resistance, and diode by volts of a meter that has no diode mode of
-        its own name, where nothing else is described."""
-        for name in (quantity, {CONTINUITY: OHMS}.get(quantity, "")):
-            for mode in self.modes:
-                if mode.quantity == name:
-                    return mode
-        return None
+        """How a quantity is measured; continuity by resistance where it is not described itself; None where it
+        isn't."""
+        by_name: dict[str, Mode] = {mode.quantity: mode for mode in self.modes}
+        return by_name.get(quantity) or (by_name.get(OHMS) if quantity == CONTINUITY else None)
 
     @cached_property
     def declaration(self) -> Declaration:
