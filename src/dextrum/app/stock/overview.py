@@ -109,7 +109,7 @@ def demands(known: Lots, on_order: Mapping[str, Sequence[tuple[int, str]]], open
         places = frozenset(place for lot in own for place in lot.fits)
         chances = [_chance(job, places) for job in open_jobs]
         count = sum(f"{use.pack_id}:{use.part}" in places for use in uses)
-        weekly = use_a_week({0: count}, round(weeks), _prior_a_week(open_jobs, places))
+        weekly = use_a_week(count, weeks, _prior_a_week(open_jobs, places))
         price = max((lot.price for lot in own), default=Decimal(0))
         found.append(PartDemand(part, [c for c in chances if c > 0.0], weekly, price, delivery_days,
                                 sum(lot.left for lot in own if not lot.aside),

@@ -20,6 +20,10 @@ PART_LIES_ABOUT = assumed(
     "part_lies_about", 0.1, "share of its price", 0.01, 1,
     "What a part costs that was ordered and isn't wanted before the next order.",
     "A drawer, money tied up, models that go out of use.")
+COVERED_AT_MOST = assumed(
+    "order_covers_at_most", 0.99, "share of demand", 0.8, 0.999,
+    "For how much of the demand an order is made at most, however little a part costs.",
+    "A part whose price nobody typed still takes room; one order in a hundred that runs out is early enough to order.")
 LOST_A_WAITING_DAY = assumed(
     "lost_a_waiting_day", 2.0, "currency a day", 0.1, 50,
     "What a unit loses that waits for its part, where the shop hasn't said.",

@@ -2,18 +2,18 @@
 
 The quantity of a newsvendor: as many as cover the demand of the time until the next order is here with the chance
 Cu / (Cu + Co), where Cu is what a unit loses that waits for its part, and Co what a part costs that lies about (K. J.
-Arrow, T. Harris and J. Marschak, Optimal inventory policy, Econometrica 19, 1951).
+Arrow, T. Harris and J. Marschak, Optimal inventory policy, Econometrica 19, 1951), and never with all but certainty.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
 import numpy as np
 
-from dextrum.core.assumptions.shop import LOST_A_WAITING_DAY, PART_LIES_ABOUT
+from dextrum.core.assumptions.shop import COVERED_AT_MOST, LOST_A_WAITING_DAY, PART_LIES_ABOUT
 
 MOST_COVERED = 400
 """Largest demand that is worked out."""
@@ -48,6 +48,8 @@ class OrderLine:
     on_order: int
 
 
+PRIOR_WEEKS = 4.0
+"""Of the shop's own records that what open jobs expect is worth."""
 REVIEW_DAYS = 7.0
 """An order list is looked at once a week: an order must last until the next one is here."""
 
@@ -73,7 +75,7 @@ def order_line(demand: PartDemand, lost_a_day: float = LOST_A_WAITING_DAY) -> Or
     whole = demand_chances(demand.chances, demand.a_week, demand.delivery_days + REVIEW_DAYS)
     under = lost_a_day * demand.delivery_days
     over = PART_LIES_ABOUT * float(demand.price)
-    covered = under / (under + over) if under + over > 0 else 0.0
+    covered = min(under / (under + over), COVERED_AT_MOST) if under + over > 0 else 0.0
     wanted = int(np.searchsorted(np.cumsum(whole), covered - 1e-12)) if covered > 0 else 0
     steps = np.arange(len(soon))
     return OrderLine(demand.part, max(0, wanted - there), float(whole @ np.arange(len(whole))),
@@ -86,6 +88,7 @@ def order_list(demands: Sequence[PartDemand], lost_a_day: float = LOST_A_WAITING
     return tuple(sorted((line for line in lines if line.count), key=lambda line: (-line.short_chance, line.part)))
 
 
-def use_a_week(used_by_week: Mapping[int, int], weeks: int, prior_a_week: float, prior_weeks: float = 4.0) -> float:
-    """How many of a part a week takes: counted, with what the packs expect as so many weeks of their own."""
-    return (sum(used_by_week.values()) + prior_a_week * prior_weeks) / (weeks + prior_weeks)
+def use_a_week(used: int, weeks: float, prior_a_week: float, prior_weeks: float = PRIOR_WEEKS) -> float:
+    """How many of a part a week takes: used in so many weeks, with what open jobs expect as so many weeks of their own.
+    """
+    return (used + prior_a_week * prior_weeks) / (weeks + prior_weeks)
