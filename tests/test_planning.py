@@ -264,7 +264,7 @@ class HoursTest(unittest.TestCase):
 
     def test_a_week_without_hours_has_no_windows(self) -> None:
         week = ShopWeek(hours=((),) * 7)
-        self.assertFalse(hours_from(week, datetime(2026, 11, 25, tzinfo=UTC)).any)
+        self.assertFalse(hours_from(week, datetime(2026, 11, 25, tzinfo=UTC)).windows)
 
     def test_the_last_post_before_a_promise_counts(self) -> None:
         def utc(wall: datetime) -> datetime:

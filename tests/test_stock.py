@@ -28,7 +28,7 @@ from dextrum.core.ledger.units_bought import UnitsBought
 from dextrum.core.money.amounts import Currency
 from dextrum.core.stock.bad_lots import evidence_of
 from dextrum.core.stock.fits import alike, fits_of
-from dextrum.core.stock.lots import Lot, PartUse, fitting, lot_to_take, lots_now
+from dextrum.core.stock.lots import Lot, PartUse, lot_to_take, lots_now
 from dextrum.core.stock.reorder import PartDemand, demand_chances, order_line, order_list, use_a_week
 from dextrum.core.stock.uses import failed_by_return, uses_of
 from dextrum.core.trail import (
@@ -39,6 +39,7 @@ from dextrum.core.trail import (
     PartAlone,
     PartPromised,
     PartTaken,
+    Payload,
     ReadAlone,
     Rework,
     Strike,
@@ -101,6 +102,11 @@ class LedgerTest(unittest.TestCase):
         ordered = [line(Ordered("USB-C port", 5, "2026-12-01")), line(Ordered("USB-C port", 5, "2026-12-09"), 1)]
         self.assertEqual(shop_of([*ordered, line(lot_in(count=7), 2)]).on_order["USB-C port"], [(3, "2026-12-09")])
 
+    def test_a_lot_of_the_same_name_adds_and_one_of_another_part_is_kept_beside_it(self) -> None:
+        other = replace(lot_in("L1", 4), part="fuse")
+        shop = shop_of([line(lot_in("L1", 3)), line(lot_in("L1", 2), 1), line(other, 2), line(other, 3)])
+        self.assertEqual({name: lot.counted for name, lot in shop.lots.items()}, {"L1": 5, "L1 (fuse)": 8})
+
     def test_lines_of_unknown_lots_change_nothing(self) -> None:
         shop = shop_of([line(Recount("nobody", 3, "x")), line(LotMoved("nobody", "y")),
                         line(SetAside("nobody", True, "z"))])
@@ -124,7 +130,6 @@ class LotsTest(unittest.TestCase):
         lots = lots_now(shop, [use("old", 5)])
         self.assertEqual(lot_to_take(lots, DUO, "J1").name, "new")  # type: ignore[union-attr]
         self.assertIsNone(lot_to_take(lots, DUO, "U1"))
-        self.assertEqual([lot.name for lot in fitting(lots, DUO, "J1")], ["new", "old", "aside"])
 
     def test_uses_of_a_trail(self) -> None:
         bad = PartAlone("J1", "L1", (ReadAlone("A5", 0.0, 0.5, False),))
@@ -136,6 +141,24 @@ class LotsTest(unittest.TestCase):
         struck = [*trail, new_entry(Strike(trail[4].id), "Ines", START)]
         self.assertEqual([(u.lot, u.failed) for u in uses_of("j", struck)], [("L1", True), ("L1", False)])
 
+    def test_one_part_measured_twice_is_one_part(self) -> None:
+        def read(good: bool, source: str = "L1") -> PartAlone:
+            return PartAlone("J1", source, (ReadAlone("A5", 0.0, 0.5, good),))
+
+        def uses(*payloads: Payload) -> list[tuple[str, bool]]:
+            trail = [new_entry(payload, "Ines", START) for payload in (JobOpened("SLS-1", "Duo", DUO), *payloads)]
+            return [(u.lot, u.failed) for u in uses_of("j", trail)]
+
+        fitted = Rework("replace", "J1", "", (), "", "L1")
+        self.assertEqual(uses(read(False), read(False)), [("L1", True)])
+        self.assertEqual(uses(read(False), read(True), fitted), [("L1", False)], "the first touch slipped")
+        self.assertEqual(uses(read(False), fitted, read(False)), [("L1", True), ("L1", False), ("L1", True)])
+        self.assertEqual(uses(read(False), read(False, "L2")), [("L1", True), ("L2", True)])
+
+    def test_a_lot_is_found_however_its_name_was_typed(self) -> None:
+        lots = lots_now(shop_of([line(lot_in("Bag A", 3))]), [use("bag a", 1)])
+        self.assertEqual((lots["Bag A"].left, lots["Bag A"].used), (2, 1))
+
     def test_a_unit_that_came_back_tells_of_its_earlier_parts(self) -> None:
         trail = [new_entry(payload, "Ines", START) for payload in (
             JobOpened("SLS-1", "Duo", DUO, "before"), Rework("replace", "J1"))]
@@ -145,7 +168,7 @@ class LotsTest(unittest.TestCase):
 
 def lots(**told: tuple[int, int]) -> dict[str, Lot]:
     """By name: (used, failed)."""
-    return {name: Lot(name, "p", "port", (PORT,), Decimal(1), "", "", "", 5, 0, used, failed, False, "", START)
+    return {name: Lot(name, "p", "port", (PORT,), Decimal(1), "", "", "", 5, 0, used, failed, False, "")
             for name, (used, failed) in told.items()}
 
 
@@ -203,9 +226,15 @@ class OrderTest(unittest.TestCase):
         self.assertEqual(order_list([demand, replace(demand, left=0, on_order=12)]), ())
         self.assertEqual(order_line(replace(demand, price=Decimal(0), chances=(), a_week=0.0)).count, 0)
 
+    def test_a_part_without_a_price_is_not_ordered_by_the_hundred(self) -> None:
+        for price in ("0", "0.001", "0.05"):
+            demand = PartDemand("p", (0.5, 0.2), 2.0, Decimal(price), 4.0, 0, 0)
+            with self.subTest(price):
+                self.assertLess(order_line(demand, 50.0).count, 15)
+
     def test_records_take_the_place_of_the_prior(self) -> None:
-        self.assertEqual(use_a_week({0: 0}, 0, 2.0), 2.0)
-        self.assertAlmostEqual(use_a_week({0: 24}, 12, 0.0), 24 / 16)
+        self.assertEqual(use_a_week(0, 0, 2.0), 2.0)
+        self.assertAlmostEqual(use_a_week(24, 12, 0.0), 24 / 16)
 
 
 class FitsTest(unittest.TestCase):
@@ -352,6 +381,8 @@ class StockOnDiskTest(unittest.TestCase):
         again = self.session.open_comeback(job)
         self.session.record(again, Rework("replace", "J1"))
         self.assertEqual([u.failed for u in part_uses(self.store)], [True, False])
+        self.session.strike_last(again)
+        self.assertEqual([u.failed for u in part_uses(self.store)], [False], "it was not replaced after all")
 
 
 class TrailOfUses(unittest.TestCase):

@@ -17,20 +17,27 @@ from dextrum.store.schema import part_uses as table
 if TYPE_CHECKING:
     from dextrum.store.jobs import JobStore
 
+IN_ITS_JOB, BY_RETURN = 1, 2
+"""How a part failed, added up: found bad in the job that took it; replaced again when its unit came back, which stands
+in the trail of the later job."""
+
 
 def renew_uses(db: sa.Connection, job_id: str, trail: Sequence[Entry]) -> None:
     """Inside the write of the entries that changed them. A unit that came back tells of its earlier job's parts."""
-    failed = {row[0] for row in db.execute(sa.select(table.c.entry_id).where(
-        table.c.job_id == job_id, table.c.failed == 2))}
+    returned = {row[0] for row in db.execute(sa.select(table.c.entry_id).where(
+        table.c.job_id == job_id, table.c.failed >= BY_RETURN))}
     db.execute(table.delete().where(table.c.job_id == job_id))
     rows = [{"entry_id": use.entry_id, "job_id": job_id, "serial": use.serial, "pack_id": use.pack_id,
              "part": use.part, "lot": use.lot, "at": use.at.isoformat(),
-             "failed": 2 if use.entry_id in failed else int(use.failed)} for use in uses_of(job_id, trail)]
+             "failed": IN_ITS_JOB * use.failed + BY_RETURN * (use.entry_id in returned)}
+            for use in uses_of(job_id, trail)]
     if rows:
         db.execute(table.insert(), rows)
     before, again = failed_by_return(trail)
-    if again:
-        db.execute(table.update().where(table.c.job_id == before, table.c.part.in_(sorted(again))).values(failed=2))
+    if before:
+        own = table.c.failed % BY_RETURN
+        db.execute(table.update().where(table.c.job_id == before).values(failed=sa.case(
+            (table.c.part.in_(sorted(again)), own + BY_RETURN), else_=own)))
 
 
 def part_uses(store: JobStore, lot_only: bool = True, since: str = "") -> tuple[PartUse, ...]:

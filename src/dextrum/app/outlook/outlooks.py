@@ -22,6 +22,9 @@ from dextrum.store.jobs import JobRow, JobStore
 PLAYS_EACH = 400
 """Of each open job: the day needs no finer quantiles, and sixty jobs are played in some seconds."""
 
+MOST_KEPT = 500
+"""Jobs of which the outlook is kept, the last made: more than are open, with the donors."""
+
 
 @dataclass(frozen=True, eq=False)
 class JobOutlook:
@@ -59,13 +62,11 @@ class Outlooks:
             return known[1]
         found = self._made(row, self._store.trail(row.id), now, model)
         with self._lock:
+            self._kept.pop(row.id, None)
             self._kept[row.id] = mark, found
+            while len(self._kept) > MOST_KEPT:
+                del self._kept[next(iter(self._kept))]
         return found
-
-    def forget(self, ids: set[str]) -> None:
-        """Jobs that are open no more."""
-        with self._lock:
-            self._kept = {job: kept for job, kept in self._kept.items() if job not in ids}
 
     def _model_of(self, pack_id: str) -> AdviceModel | None:
         try:

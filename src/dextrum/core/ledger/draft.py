@@ -6,6 +6,8 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import TYPE_CHECKING
 
+from dextrum.core.ledger.names import LONGEST_NAME
+
 if TYPE_CHECKING:
     from dextrum.core.ledger.lot_in import LotIn
     from dextrum.core.ledger.units_bought import UnitsBought
@@ -35,13 +37,17 @@ class ShopDraft:
     unknown: set[str] = field(default_factory=set)
 
     def came_in(self, lot: LotIn, line_id: str, at: datetime) -> None:
-        """A second lot of one name adds to the first: somebody refilled the bag."""
-        before = self.lots.get(lot.lot)
-        if before is not None and before.about.part == lot.part:
+        """A second lot of one name adds to the first: somebody refilled the bag. Where it is another part, both are
+        kept, the second by its part's name as well."""
+        name = lot.lot
+        if name in self.lots and self.lots[name].about.part != lot.part:
+            name = f"{lot.lot} ({lot.part})"[:LONGEST_NAME].strip()
+        before = self.lots.get(name)
+        if before is not None:
             before.counted += lot.count
             before.place = lot.place or before.place
         else:
-            self.lots[lot.lot] = LotDraft(line_id, lot, lot.count, at, lot.place)
+            self.lots[name] = LotDraft(line_id, lot, lot.count, at, lot.place)
         left = lot.count
         waiting = self.on_order.get(lot.part, [])
         while waiting and left > 0:

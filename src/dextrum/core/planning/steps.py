@@ -61,10 +61,6 @@ class Hours:
 
     windows: tuple[tuple[float, float], ...]
 
-    @property
-    def any(self) -> bool:
-        return bool(self.windows)
-
     @cached_property
     def longest(self) -> float:
         """Minutes of the longest window."""

@@ -10,8 +10,8 @@ from dextrum.core.advice.repairs import deeper, lifting
 from dextrum.core.board import Board, Component
 from dextrum.core.job import JobFacts
 
-HEATED = "was under heat in this job"
-OLD_PART = "replaced in this job"
+IN_JOB = {"replace": "replaced in its job", "reflow": "reflowed in its job"}
+"""What is to be known of a donor's part that was worked on, by what was done last."""
 
 
 @dataclass(frozen=True)
@@ -32,17 +32,13 @@ class DonorPart:
     measured: Literal["good", "bad", "unmeasured"] = "unmeasured"
     kept: bool = False
 
-    @property
-    def name(self) -> str:
-        """As a rework names where its part came from."""
-        return donor_name(self.serial)
-
 
 def donor_name(serial: str) -> str:
+    """As a rework names where its part came from."""
     return f"donor {serial}"
 
 
-MEASURED_GOOD, MEASURED_BAD = 0.99, 0.01
+MEASURED_GOOD = 0.99
 """Chance that a part is good that was measured by itself and read so: what a chip does no reading shows."""
 
 
@@ -63,7 +59,7 @@ def parts_of_donor(board: Board, job_id: str, facts: JobFacts, at_fault: Mapping
     the posterior knows. Taken parts are left out, but those that lie in the drawer and were not found bad.
     """
     seen, found = facts.parts_seen, []
-    heated = {rework.part for _, rework in facts.reworks}
+    worked_on = {rework.part: rework.action for _, rework in facts.reworks}
     for part in board.components:
         minutes = takes_off(board, part)
         if minutes is None or part.undescribed or part.price <= 0.0:
@@ -74,7 +70,7 @@ def parts_of_donor(board: Board, job_id: str, facts: JobFacts, at_fault: Mapping
         if part.designator in facts.isolated or seen.get(part.designator) == "missing":
             continue
         good = 1.0 - min(1.0, max(0.0, at_fault.get(part.designator, 0.0)))
-        words = seen.get(part.designator, "") or (OLD_PART if part.designator in heated else "")
+        words = seen.get(part.designator, "") or IN_JOB.get(worked_on.get(part.designator, ""), "")
         state: Literal["good", "bad", "unmeasured"] = "unmeasured"
         if taken is not None:
             state, minutes = taken.state, 0.0

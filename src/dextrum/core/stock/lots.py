@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
 
@@ -28,7 +28,7 @@ class PartUse:
 @dataclass(frozen=True)
 class Lot:
     """name and part as in the ledger. left: pieces, never below nothing; short: how many more were used than were
-    there, which asks for a count. used, failed: over its whole life; jobs: ids of those that hold some."""
+    there, which asks for a count. used, failed: over its whole life."""
 
     name: str
     part: str
@@ -44,27 +44,25 @@ class Lot:
     failed: int
     aside: bool
     why_aside: str
-    came_in: datetime
-    jobs: tuple[str, ...] = field(default=())
 
     def fits_at(self, pack_id: str, part: str) -> bool:
         return f"{pack_id}:{part}" in self.fits
 
 
 def lots_now(shop: ShopDraft, uses: Iterable[PartUse]) -> Mapping[str, Lot]:
-    """By name, in the order in which they came in."""
+    """By name, in the order in which they came in. A use names its lot in any case: somebody typed it."""
     of_lot: dict[str, list[PartUse]] = {}
     for use in uses:
-        of_lot.setdefault(use.lot, []).append(use)
+        of_lot.setdefault(use.lot.casefold(), []).append(use)
     found = {}
     for name, draft in shop.lots.items():
-        own = of_lot.get(name, [])
+        own = of_lot.get(name.casefold(), [])
         about = draft.about
         since = sum(use.at >= draft.counted_at for use in own)
         left = draft.counted - since
         found[name] = Lot(name, about.part, about.of, about.fits, about.price, about.source, about.day, draft.place,
                           max(left, 0), max(-left, 0), len(own), sum(use.failed for use in own), draft.aside,
-                          draft.why_aside, draft.counted_at, tuple(dict.fromkeys(use.job_id for use in own)))
+                          draft.why_aside)
     return found
 
 
@@ -72,9 +70,3 @@ def lot_to_take(lots: Mapping[str, Lot], pack_id: str, part: str) -> Lot | None:
     """The lot a rework takes its part from by itself: of those that fit, have some and are not set aside, the one that
     came in first; None where there is none."""
     return next((lot for lot in lots.values() if lot.left > 0 and not lot.aside and lot.fits_at(pack_id, part)), None)
-
-
-def fitting(lots: Mapping[str, Lot], pack_id: str, part: str) -> tuple[Lot, ...]:
-    """All lots for one place, set aside and empty ones last."""
-    own = [lot for lot in lots.values() if lot.fits_at(pack_id, part)]
-    return tuple(sorted(own, key=lambda lot: (lot.aside, lot.left == 0)))

@@ -10,20 +10,29 @@ from dextrum.core.trail import Entry, JobOpened, PartAlone, Rework, standing
 
 
 def uses_of(job_id: str, trail: Sequence[Entry]) -> tuple[PartUse, ...]:
-    """In order. A part failed if it was replaced again in the same job, or if it was measured by itself before it went
-    on and was not as a good one: then it was taken, and never fitted."""
+    """In the order of time. A part failed if it was replaced again in the same job, or if it was measured by itself
+    before it went on and was not as a good one: then it was taken, and never fitted.
+
+    Measured again before anything was fitted, it may be the same part or the next: it counts once, as it read last.
+    """
     serial = pack = ""
     found: list[PartUse] = []
+    unfit: dict[tuple[str, str], PartUse] = {}
     for entry in standing(trail):
         payload = entry.payload
         if isinstance(payload, JobOpened):
             serial, pack = payload.serial, payload.pack_id
         elif isinstance(payload, Rework) and payload.action == "replace":
             found = [replace(use, failed=True) if use.part == payload.part else use for use in found]
+            for key in [key for key in unfit if key[0] == payload.part]:
+                found.append(unfit.pop(key))
             found.append(PartUse(entry.id, job_id, serial, pack, payload.part, payload.lot, entry.at, False))
-        elif isinstance(payload, PartAlone) and not payload.good and payload.source:
-            found.append(PartUse(entry.id, job_id, serial, pack, payload.part, payload.source, entry.at, True))
-    return tuple(found)
+        elif isinstance(payload, PartAlone) and payload.source:
+            key = payload.part, payload.source.casefold()
+            unfit.pop(key, None)
+            if not payload.good:
+                unfit[key] = PartUse(entry.id, job_id, serial, pack, payload.part, payload.source, entry.at, True)
+    return (*found, *unfit.values())
 
 
 def failed_by_return(trail: Sequence[Entry]) -> tuple[str, frozenset[str]]:
