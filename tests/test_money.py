@@ -15,9 +15,10 @@ import numpy as np
 
 from dextrum.app.job.session import BenchSession
 from dextrum.app.library.library import PackLibrary
+from dextrum.app.money.job_prices import JobPrices
 from dextrum.app.money.lots_unseen import Wanted, worth_unseen
 from dextrum.app.money.month import month_csv, month_of, shop_month
-from dextrum.app.money.quotes import price_words, quote_entry, quoting, said_words
+from dextrum.app.money.quotes import price_words, quoting, said_words
 from dextrum.app.money.spent import Spent, spent_on, terms_of
 from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.ledger.lot_in import LotIn
@@ -52,13 +53,20 @@ def rest(hands: object, good: object = True, parts: float = 0.0) -> RestOfJob:
                      np.ones((len(minutes), 1)), np.array([parts]))
 
 
+def prices(outlook: RestOfJob, spent: Spent, terms: Terms = TERMS, money: Currency = PLAIN) -> JobPrices:
+    facts = job_facts([new_entry(JobOpened("S", "Duo", DUO), "Ines", START)])
+    return JobPrices("S", outlook, 0.0, spent, terms, money, quoting(facts, outlook, spent, terms, money), None, "")
+
+
 class AmountTest(unittest.TestCase):
     def test_amounts_are_typed_as_people_write_them(self) -> None:
         for text, amount in (("12.50", "12.50"), ("12,5", "12.5"), ("1 250", "1250"), ("1.250,00", "1250.00"),
+                             ("0.045", "0.045"), ("0,001", "0.001"), ("0.5", "0.5"),
                              ("1,250.00", "1250.00"), ("0", "0"), ("1'250.5", "1250.5"), ("1.250", "1250")):
             with self.subTest(text):
                 self.assertEqual(parse_amount(text), Decimal(amount))
-        for wrong in ("", "-5", "1.2.3", "12,345,6", "1e5", "NaN", "inf", "12.3456", "9" * 9, "٣", "1,25,000"):
+        for wrong in ("", "-5", "1.2.3", "12,345,6", "1e5", "NaN", "inf", "12.3456", "9" * 9, "٣", "12.٣",
+                      "1,25,000", "0.250.000", "00.045", "0,045,000"):
             with self.subTest(wrong), self.assertRaises(ValueError):
                 parse_amount(wrong)
 
@@ -153,7 +161,7 @@ class QuoteTest(unittest.TestCase):
         cheap, dear = rest(np.full(500, 40.0)), rest(np.full(500, 200.0))
         spent = Spent(10.0, Decimal(0), 0)
         known = quoting(facts(), cheap, spent, TERMS, PLAIN)
-        entry = quote_entry(known.fixed, None, TERMS, False, "U1 likely")
+        entry = prices(cheap, spent).quote("fixed")
         self.assertEqual(entry.price, known.fixed.price)
         later = quoting(facts(entry), dear, spent, TERMS, PLAIN)
         self.assertTrue(later.again)
@@ -165,6 +173,25 @@ class QuoteTest(unittest.TestCase):
         head, risk = price_words(known.fixed, Currency("\u20ac"))
         self.assertIn("\u20ac", head)
         self.assertIn("chance of loss", risk)
+
+
+class SaidPriceTest(unittest.TestCase):
+    hands = np.linspace(20.0, 220.0, 500)
+
+    def test_the_chance_of_loss_is_of_the_price_that_was_said(self) -> None:
+        job = prices(rest(self.hands), Spent(0.0, Decimal(0), 0))
+        low = job.quote("fixed", asked=Decimal(10))
+        self.assertEqual((low.price, low.loss), (Decimal(10), 1.0))
+        self.assertLess(job.quote("fixed").loss, 0.11)
+
+    def test_a_rush_costs_what_it_says_once_and_in_each_kind(self) -> None:
+        terms, taxed = replace(TERMS, rush=Decimal(20)), Currency("\u20ac", tax_percent=Decimal(25))
+        job = prices(rest(self.hands), Spent(0.0, Decimal(0), 0), terms, taxed)
+        for basis in ("fixed", "ceiling"):
+            calm, rush = job.quote(basis), job.quote(basis, True)
+            self.assertAlmostEqual(float(rush.price - calm.price), 25.0, delta=0.011)
+            self.assertEqual((calm.rush, rush.rush, rush.basis), (False, True, basis))
+        self.assertLess(job.quote("fixed", True).loss, job.quote("fixed").loss, "rush is not worked for, but ahead")
 
 
 class WorthTest(unittest.TestCase):

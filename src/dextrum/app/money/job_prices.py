@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from decimal import Decimal
 
 from dextrum.app.advising.assess import Assessment
 from dextrum.app.library.library import PackLibrary
-from dextrum.app.money.quotes import Quoting, percent, quoting
+from dextrum.app.money.quotes import Quoting, percent, quote_entry, quoting
 from dextrum.app.money.spent import Spent, prices_of, spent_on, terms_of
 from dextrum.app.outlook.outlook import outlook_of
 from dextrum.app.stock.taking import lots_of
 from dextrum.core.advice.wording import fault_words
 from dextrum.core.money.amounts import NOTHING, Currency
-from dextrum.core.money.quoting import Terms
+from dextrum.core.money.quoting import Basis, Terms, chance_of_loss
 from dextrum.core.money.worth import AnotherHour, another_hour
 from dextrum.core.outlook.rest_of_job import RestOfJob, span
-from dextrum.core.trail import Entry
+from dextrum.core.trail import Entry, Quote
 from dextrum.store.jobs import JobStore
 from dextrum.store.shop_settings import currency
 
@@ -38,9 +39,16 @@ class JobPrices:
     hour: AnotherHour | None
     finding: str
 
+    def quote(self, basis: Basis, rush: bool = False, asked: Decimal | None = None) -> Quote:
+        """What is written down of a price that is said: the one worked out, or another."""
+        priced = self.quoting.priced[basis, rush]
+        price = priced.price if asked is None else asked
+        loss = chance_of_loss(self.rest, self.terms, self.money, price, self.spent.minutes, float(self.spent.parts))
+        return quote_entry(priced, price, loss, self.terms, rush, self.finding)
+
 
 def job_prices(store: JobStore, library: PackLibrary, done: Assessment, trail: tuple[Entry, ...], meter: str,
-               full: RestOfJob | None = None, rush: bool = False) -> JobPrices:
+               full: RestOfJob | None = None) -> JobPrices:
     """full: plays by the whole advice, in place of the quick policy's. Raises StoreError."""
     facts = done.facts
     model = library.advice_model(facts.pack_id, meter)
@@ -56,7 +64,7 @@ def job_prices(store: JobStore, library: PackLibrary, done: Assessment, trail: t
     lead = next((suspect for suspect in done.suspects if suspect.still >= LEAST_FOUND), None)
     finding = f"{lead.fault.part} {fault_words(board, lead.fault)}, {percent(lead.still)}" if lead is not None else ""
     return JobPrices(facts.serial, rest, span(quick.hands)[1], spent, terms, money,
-                     quoting(facts, rest, spent, terms, money, rush), hour, finding)
+                     quoting(facts, rest, spent, terms, money), hour, finding)
 
 
 def hour_words(hour: AnotherHour, money: Currency) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -9,7 +10,7 @@ from dextrum.app.money.spent import Spent
 from dextrum.core.entries.quote import BASES
 from dextrum.core.job import JobFacts
 from dextrum.core.money.amounts import Currency
-from dextrum.core.money.quoting import Priced, Terms, ask_again, chance_of_loss, price
+from dextrum.core.money.quoting import Basis, Priced, Terms, ask_again, chance_of_loss, price
 from dextrum.core.outlook.rest_of_job import RestOfJob, span
 from dextrum.core.trail import Quote
 
@@ -18,37 +19,45 @@ ANSWERS = {"accepted": "accepted", "declined": "declined"}
 
 @dataclass(frozen=True)
 class Quoting:
-    """Prices of both kinds for a job as it stands, and what the last quote is worth by now. again: why to ask again."""
+    """Prices for a job as it stands, and what the last quote is worth by now. priced: by its kind, and whether it is
+    rush. again: why to ask again."""
 
-    fixed: Priced
-    ceiling: Priced
+    priced: Mapping[tuple[Basis, bool], Priced]
     said: Quote | None
     answer: str
     loss_now: float
     again: str
 
+    @property
+    def fixed(self) -> Priced:
+        return self.priced["fixed", False]
 
-def quoting(facts: JobFacts, rest: RestOfJob, spent: Spent, terms: Terms, currency: Currency,
-            rush: bool = False) -> Quoting:
-    """The job's prices now. rush: the owner pays for it."""
+    @property
+    def ceiling(self) -> Priced:
+        return self.priced["ceiling", False]
+
+
+def quoting(facts: JobFacts, rest: RestOfJob, spent: Spent, terms: Terms, currency: Currency) -> Quoting:
+    """The job's prices now."""
     parts = float(spent.parts)
-    fixed, ceiling = (price(rest, terms, currency, basis, rush, spent.minutes, parts)
-                      for basis in ("fixed", "ceiling"))
+    kinds: tuple[Basis, ...] = ("fixed", "ceiling")
+    priced = {(basis, rush): price(rest, terms, currency, basis, rush, spent.minutes, parts)
+              for basis in kinds for rush in (False, True)}
     said = facts.quote
     loss = chance_of_loss(rest, terms, currency, said.price, spent.minutes, parts) if said is not None else 0.0
     open_still = said is not None and facts.outcome is None
     again = ""
     if said is not None and open_still:
-        dearer = fixed.middle / said.middle if said.middle > 0.0 else 1.0
+        dearer = priced["fixed", False].middle / said.middle if said.middle > 0.0 else 1.0
         again = ask_again(said.loss, said.good, loss, rest.chance_good, dearer)
-    return Quoting(fixed, ceiling, said, facts.quote_answer.answer if facts.quote_answer is not None else "", loss,
+    return Quoting(priced, said, facts.quote_answer.answer if facts.quote_answer is not None else "", loss,
                    again)
 
 
-def quote_entry(priced: Priced, asked: Decimal | None, terms: Terms, rush: bool, finding: str) -> Quote:
-    """What is written down. asked: the price that was said, where it is another than the one worked out."""
-    return Quote(priced.price if asked is None else asked, priced.basis, terms.not_repaired, rush,
-                 round(priced.loss, 4), round(priced.chance_good, 4), round(priced.middle, 2), finding[:200])
+def quote_entry(priced: Priced, asked: Decimal, loss: float, terms: Terms, rush: bool, finding: str) -> Quote:
+    """What is written down. asked: the price that is said, the one worked out or another; loss: chance of it there."""
+    return Quote(asked, priced.basis, terms.not_repaired, rush, round(loss, 4), round(priced.chance_good, 4),
+                 round(priced.middle, 2), finding[:200])
 
 
 def outlook_sentence(rest: RestOfJob) -> str:

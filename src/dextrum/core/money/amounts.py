@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from decimal import ROUND_CEILING, ROUND_HALF_UP, Decimal, InvalidOperation
-from typing import Any
 
 from dextrum.core.board.bounds import STRICT
 
@@ -20,17 +19,20 @@ def check_amount(amount: Decimal, what: str, least: Decimal = NOTHING) -> None:
 
 
 def parse_amount(text: str) -> Decimal:
-    """'12.50', '12,50', '1 250', '1.250,00': the last mark with one or two digits after it is the decimal mark.
+    """'12.50', '12,50', '1 250', '1.250,00': the last mark with one or two digits after it is the decimal mark. After
+    a lone 0 it always is, since no thousands begin with one: '0.045' is the price of a small part.
 
     Raises ValueError for anything that is not one amount.
     """
     plain = text.strip().replace("\u00a0", "").replace("\u202f", "").replace(" ", "").replace("'", "")
     at = max(plain.rfind("."), plain.rfind(","))
-    whole, cents = (plain[:at], plain[at + 1:]) if at >= 0 and len(plain) - at - 1 in (1, 2) else (plain, "")
+    decimal = at >= 0 and (len(plain) - at - 1 in (1, 2) or (plain[:at] == "0" and len(plain) - at - 1 in (3, 4)))
+    whole, cents = (plain[:at], plain[at + 1:]) if decimal else (plain, "")
     groups = whole.replace(",", ".").split(".")
     marks = [mark for mark in ".," if mark in whole]
-    grouped = len(groups) == 1 or (len(groups[0]) <= 3 and all(len(group) == 3 for group in groups[1:]))
-    digits = all(group.isascii() and group.isdigit() for group in groups) and (not cents or cents.isdigit())
+    grouped = len(groups) == 1 or (len(groups[0]) <= 3 and groups[0][:1] != "0" and all(
+        len(group) == 3 for group in groups[1:]))
+    digits = all(some.isascii() and some.isdigit() for some in (*groups, cents or "0"))
     if not (digits and grouped and len(marks) <= 1) or (cents and plain[at] in marks):
         raise ValueError(f"{text.strip()[:20]!r} is no amount; expected one like 12.50")
     amount = Decimal("".join(groups) + ("." + cents if cents else ""))
@@ -102,8 +104,3 @@ class Currency:
         """The price to say, rounded up, so that at least `kept` is left to the shop."""
         share = self.tax_percent / Decimal(100)
         return self.rounded_up(kept * (1 + share) if self.included else kept)
-
-    def as_setting(self) -> dict[str, Any]:
-        """Plain values; amounts as text, so that none becomes a binary number."""
-        return {"sign": self.sign, "before": self.before, "decimals": self.decimals, "step": str(self.step),
-                "tax_percent": str(self.tax_percent), "included": self.included}

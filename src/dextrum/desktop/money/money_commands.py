@@ -9,10 +9,10 @@ from decimal import Decimal
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
-from dextrum.app.money.quotes import quote_entry
 from dextrum.core.entries.quote import BASES
 from dextrum.core.ledger.units_bought import UnitsBought
 from dextrum.core.money.amounts import NOTHING, Currency, parse_amount
+from dextrum.core.money.quoting import Basis
 from dextrum.core.trail import OwnUnit, Paid, Payload, QuoteAnswer
 from dextrum.desktop.frame.ask_in_turn import Question, ask_in_turn, said
 from dextrum.errors import DextrumError
@@ -84,22 +84,27 @@ class MoneyCommands:
             return take
 
         def price(text: str) -> str:
-            rush = found["rush"] == "rush"
-            priced = prices.quoting.fixed if found["basis"] == "fixed" else prices.quoting.ceiling
-            extra = prices.money.rounded_up(prices.money.said_for(prices.terms.rush)) if rush else NOTHING
             try:
-                asked = parse_amount(text) if text else priced.price + extra
+                asked = parse_amount(text) if text else None
             except ValueError as wrong:
                 return said(wrong)
-            return self._record(lambda: quote_entry(priced, asked, prices.terms, rush, prices.finding))
+            return self._record(lambda: prices.quote(*chosen(), asked))
 
-        rushes = (("", "no rush"), ("rush", f"rush, {prices.money.shown(prices.terms.rush)} on top"))
-        risk = f"{100 * prices.terms.risk:.0f} %"
+        def chosen() -> tuple[Basis, bool]:
+            return "fixed" if found["basis"] == "fixed" else "ceiling", found["rush"] == "rush"
+
+        def words() -> str:
+            basis, rush = chosen()
+            worked_out = prices.money.shown(prices.quoting.priced[basis, rush].price)
+            return (f"Price; empty for {worked_out}, {BASES[basis]}{', rush' * rush}, at "
+                    f"{100 * prices.terms.risk:.0f} % risk of loss")
+
+        on_top = prices.money.shown(prices.money.said_for(prices.terms.rush))
+        rushes = (("", "no rush"), ("rush", f"rush, {on_top} on top"))
         ask_in_turn(self.window, (
             Question("Quote", keep("basis"), choices=tuple(BASES.items())),
             Question("Rush", keep("rush"), choices=rushes),
-            Question(f"Price; empty for the one at {risk} risk of loss: fixed "
-                     f"{prices.money.shown(prices.quoting.fixed.price)}", price)), lambda: "")
+            Question(words, price)), lambda: "")
 
     def answer(self) -> None:
         if self.model.facts.quote is None:
@@ -163,7 +168,8 @@ class MoneyCommands:
             Question("What it is worth as a donor", self._amount(found, "as_donor"), str(donor)),
             Question("What this unit alone cost; 0 where it came in a lot", self._amount(found, "cost"),
                      str(now.cost) if now else "0"),
-            Question("The lot of units it came in, if it did", lot, now.lot if now else "")), lambda: "")
+            Question("The lot of units it came in, if it did", lot, now.lot if now else "")), lambda: "",
+            "" if now else f"money.own.{self.model.job_id}")
 
     def refine(self) -> None:
         """The job played by the whole advice, beside the window; what is recorded meanwhile makes it old."""
@@ -208,7 +214,7 @@ class MoneyCommands:
             except ValueError as wrong:
                 return said(wrong)
             add_lines(session.store, (line,), session.who, session.clock())
-            self.window.trail.say(f"{line.words()[0].upper()}{line.words()[1:]}. Its units: Shop's own, with this lot.")
+            self.window.trail.say(f"Recorded: {line.words()}. Its units: Shop's own, with this lot.")
             self.view.refresh()
             return ""
 
@@ -216,7 +222,7 @@ class MoneyCommands:
             Question("Name of the lot of units", name), Question("How many units", count, "10"),
             Question("What all of them cost", self._amount(found, "price"), "0"),
             Question("What it cost to get them here", self._amount(found, "freight"), "0"),
-            Question("Who sold them", source)), lambda: "")
+            Question("Who sold them", source)), lambda: "", "money.lot")
 
     def unseen(self) -> None:
         """How many of the model in hand, with which complaint, and what one fetches: what to pay for them."""
@@ -266,7 +272,7 @@ class MoneyCommands:
             Question("With which complaint", symptom, choices=symptoms),
             Question("What one that works fetches", self._amount(found, "repaired"), f"{board.unit_value:g}"),
             Question("What one is worth as a donor", self._amount(found, "as_donor"), f"{board.donor_value:g}"),
-            Question("What it costs to get them here", freight, "0")), lambda: "")
+            Question("What it costs to get them here", freight, "0")), lambda: "", f"money.unseen.{pack_id}")
 
     def month(self) -> None:
         def take(text: str, _choice: str) -> str:

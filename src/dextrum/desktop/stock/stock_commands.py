@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, cast
 from dextrum.app.job.when_typed import parse_when
 from dextrum.app.stock.overview import lots_csv, order_csv, sisters_of
 from dextrum.core.ledger.line_struck import LineStruck
-from dextrum.core.ledger.lines import LinePayload, standing_lines
+from dextrum.core.ledger.lines import LinePayload, shop_of, standing_lines
 from dextrum.core.ledger.lot_in import PART_KINDS, LotIn
 from dextrum.core.ledger.lot_moved import LotMoved
 from dextrum.core.ledger.ordered import Ordered
@@ -60,7 +60,7 @@ class StockCommands:
         """Commit a line and show it; says what is wrong."""
         session = self.window.session
         add_lines(session.store, (payload,), session.who, session.clock())
-        self.window.trail.say(f"{payload.words()[0].upper()}{payload.words()[1:]}.")
+        self.window.trail.say(f"Recorded: {payload.words()}.")
         self._again()
         return ""
 
@@ -90,10 +90,25 @@ class StockCommands:
 
             return take
 
+        lots = shop_of(lines(session.store)).lots
+
         def name_of(text: str) -> str:
             if not text:
                 raise ValueError("the bag needs a name; expected one such as L12")
-            return " ".join(text.split())
+            plain = " ".join(text.split())
+            return next((name for name in lots if name.casefold() == plain.casefold()), plain)
+
+        def part_before() -> str:
+            before = lots.get(str(found["lot"]))
+            return before.about.part if before is not None else ""
+
+        def part_of(text: str) -> str:
+            before, plain = part_before(), " ".join(text.split())
+            if not plain:
+                raise ValueError("the part needs a name; expected one such as USB-C port")
+            if before and before.casefold() != plain.casefold():
+                raise ValueError(f"lot {found['lot']} is of {before}; expected another name for this bag")
+            return before or plain
 
         def places(text: str) -> tuple[str, ...]:
             names = text.replace(",", " ").split()
@@ -119,7 +134,7 @@ class StockCommands:
         what = f" on {board.name}" if board is not None else ""
         ask_in_turn(self.window, (
             Question("Name of the lot, as on its bag", keep("lot", name_of)),
-            Question("What it is, such as USB-C port", keep("part", name_of)),
+            Question("What it is, such as USB-C port", keep("part", part_of), part_before),
             Question("Kind", keep("of", str), choices=tuple((kind, kind) for kind in PART_KINDS)),
             Question("How many", keep("count", lambda text: count_typed(text, 1)), "10"),
             Question("Price of one", keep("price", parse_amount), "0"),
@@ -127,7 +142,7 @@ class StockCommands:
                      keep("fits", places)),
             Question("Where from", keep("source", lambda text: " ".join(text.split()))),
             Question("Where it lies, such as drawer 3, bag C", keep("place", lambda text: " ".join(text.split()))),
-        ), done)
+        ), done, "stock.in")
 
     def count(self) -> None:
         lot = self._lot()
@@ -298,7 +313,6 @@ class StockCommands:
         """A label for the bag: scanning it finds the lot."""
         from dextrum.app.handover.label import Label, code_of
         from dextrum.app.handover.shop_paper import shop_paper
-        from dextrum.core.ledger.lines import shop_of
 
         lot, store = self._lot(), self.window.session.store
         line_id = shop_of(lines(store)).lots[lot.name].line_id
