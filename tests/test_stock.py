@@ -328,9 +328,35 @@ class StockOnDiskTest(unittest.TestCase):
         self.assertEqual([(t.part, t.lot) for t in told], [("J1", "bad")])
         self.assertGreater(told[0].chance, 0.3)
         self.assertTrue(any("set aside" in words for words in self.session.take_notices()))
+        late = self.fit("SLS-8", source="bad")
+        self.assertEqual([e.payload.part for e in self.store.trail(late) if isinstance(e.payload, LotSuspect)], ["J1"],
+                         "fitted from a lot that is set aside already")
+        self.assertTrue(any("was set aside" in words for words in self.session.take_notices()))
         self.add(SetAside("bad", False, "measured the rest: good"))
         self.fit("SLS-9", source="bad")
         self.assertFalse(lots_of(self.store).lots["bad"].aside, "taken back by hand, it stays in use")
+
+    def test_closed_jobs_that_hold_a_part_of_a_bad_lot_are_named(self) -> None:
+        self.add(lot_in("bad", 9), lot_in("good", 9, "fuse", fits=(f"{DUO}:F1",)))
+        self.session.record(self.fit("SLS-0", source="bad"), Outcome("repaired"))
+        for k in range(1, 4):
+            self.session.record(self.fit(f"SLS-{k}", source="bad"), Rework("replace", "J1", "the owner's"))
+        self.assertTrue(any("Closed jobs hold one too: SLS-0." in words for words in self.session.take_notices()))
+
+    def test_a_rework_is_recorded_though_the_stock_can_not_be_read(self) -> None:
+        self.add(lot_in("L1", 3))
+        with self.store.engine.begin() as db:
+            db.exec_driver_sql("alter table ledger rename to ledger_gone")
+        job = self.fit("SLS-1")
+        self.assertEqual([e.payload.lot for e in self.store.trail(job) if isinstance(e.payload, Rework)], [""])
+        self.assertTrue(any("without the lot" in words for words in self.session.take_notices()))
+
+    def test_what_a_donors_part_measured_goes_along_though_it_sat_in_another_place(self) -> None:
+        donor = self.session.open_new_job("SLS-0340", DUO)
+        self.session.record(donor, Outcome("donor"), PartTaken("FL3", "SLS-8", "x", "good"))
+        job = self.fit("SLS-8", "FL1", "donor SLS-0340")
+        rework = next(e.payload for e in self.store.trail(job) if isinstance(e.payload, Rework))
+        self.assertIn("measured by itself: good", rework.note)
 
     def test_a_part_of_a_donor_goes_and_carries_its_origin(self) -> None:
         donor = self.session.open_new_job("SLS-0340", DUO)

@@ -131,22 +131,27 @@ class BenchSession:
 
     def record(self, job_id: str, *payloads: Payload, known: tuple[Entry, ...] | None = None) -> tuple[Entry, ...]:
         """Commit payloads to a job's trail, all or none."""
-        new = self.entries_for(self.pack_of(job_id, known) if _takes_parts(payloads) else "", *payloads)
+        new = self.entries_for(*(self.opened_as(job_id, known) if _takes_parts(payloads) else ("", "")), *payloads)
         self.keep(job_id, new, known)
         return new
 
-    def entries_for(self, pack_id: str, *payloads: Payload) -> tuple[Entry, ...]:
-        """Payloads as entries of now; a rework with the lot its part is taken from. Raises StoreError."""
+    def entries_for(self, pack_id: str, serial: str, *payloads: Payload) -> tuple[Entry, ...]:
+        """Payloads as entries of now, for a job of that pack and serial; a rework with the lot its part is taken from.
+        Where the stock can't be read the rework is recorded without one, and `notices` say so."""
         if _takes_parts(payloads):
             from dextrum.app.stock.taking import with_lots
 
-            payloads = with_lots(self.store, pack_id, payloads)
+            try:
+                payloads = with_lots(self.store, pack_id, serial, payloads)
+            except DextrumError as problem:
+                self.notices.append(f"Recorded without the lot of its part: {problem}")
         return tuple(new_entry(payload, self.who, self.clock()) for payload in payloads)
 
-    def pack_of(self, job_id: str, known: tuple[Entry, ...] | None = None) -> str:
-        """Which pack a job goes by. Raises StoreError."""
+    def opened_as(self, job_id: str, known: tuple[Entry, ...] | None = None) -> tuple[str, str]:
+        """The pack a job goes by, and its serial. Raises StoreError."""
         trail = self.store.trail(job_id) if known is None else known
-        return next((e.payload.pack_id for e in trail if isinstance(e.payload, JobOpened)), "")
+        return next(((e.payload.pack_id, e.payload.serial) for e in trail if isinstance(e.payload, JobOpened)),
+                    ("", ""))
 
     def keep(self, job_id: str, new: tuple[Entry, ...], known: tuple[Entry, ...] | None = None,
              pictures: tuple[bytes, ...] = ()) -> None:

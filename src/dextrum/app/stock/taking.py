@@ -14,7 +14,7 @@ from dextrum.core.stock.donors import donor_name
 from dextrum.core.stock.lots import Lot, PartUse, lot_to_take, lots_now
 from dextrum.core.trail import Entry, LotSuspect, PartAlone, PartPromised, PartTaken, Payload, Rework
 from dextrum.store.entries import new_entry
-from dextrum.store.jobs import JobStore
+from dextrum.store.jobs import JobRow, JobStore
 from dextrum.store.ledger import add_lines, has_lines, lines
 from dextrum.store.part_uses import part_uses
 
@@ -48,9 +48,9 @@ def named_lot(lots: Sequence[str], source: str) -> str:
     return donor_name(plain[len(DONOR):].strip())
 
 
-def with_lots(store: JobStore, pack_id: str, payloads: Sequence[Payload]) -> tuple[Payload, ...]:
-    """Reworks with the lot their part is taken from: the one named, or the first that fits and has some. A shop without
-    a ledger keeps its own words. Raises StoreError."""
+def with_lots(store: JobStore, pack_id: str, serial: str, payloads: Sequence[Payload]) -> tuple[Payload, ...]:
+    """Reworks of a job with the lot their part is taken from: the one named, or the first that fits and has some. A
+    shop without a ledger keeps its own words. Raises StoreError."""
     if not any(_takes_part(p) for p in payloads):
         return tuple(payloads)
     lots = dict(lots_now(shop_of(lines(store)), part_uses(store))) if has_lines(store) else {}
@@ -63,17 +63,26 @@ def with_lots(store: JobStore, pack_id: str, payloads: Sequence[Payload]) -> tup
                 name = lot.name if lot is not None else ""
             if name in lots:
                 lots[name] = replace(lots[name], left=max(0, lots[name].left - 1))
-            state = _donor_state(store, name, payload.part) if name.startswith(DONOR) else ""
+            state = _donor_state(store, name, payload.part, serial) if name.startswith(DONOR) else ""
             note = "; ".join(words for words in (payload.note, state) if words)
             payload = replace(payload, lot=name, source=payload.source or name, note=note)
         found.append(payload)
     return tuple(found)
 
 
-def _donor_state(store: JobStore, name: str, part: str) -> str:
+def _donor_of(store: JobStore, lot: str) -> JobRow | None:
+    """The given-up unit that a rework names as its part's lot."""
+    return next((row for row in store.of_serial(lot.removeprefix(DONOR)) if row.outcome == "donor"), None)
+
+
+def _donor_state(store: JobStore, lot: str, part: str, serial: str) -> str:
     """How a donor's part measured by itself when it was taken off, for the trail of the job it goes to."""
-    donor = next((row for row in store.of_serial(name.removeprefix(DONOR)) if row.outcome == "donor"), None)
-    taken = (job_facts(store.trail(donor.id)).taken or {}).get(part) if donor is not None else None
+    donor = _donor_of(store, lot)
+    if donor is None:
+        return ""
+    facts = job_facts(store.trail(donor.id))
+    off = facts.taken or {}
+    taken = off.get(_part_on_donor(facts.promised or {}, off, part, serial))
     if taken is None:
         return ""
     return "donor's part: not measured by itself" if taken.state == "unmeasured" else (
@@ -102,13 +111,30 @@ def after_parts(store: JobStore, job_id: str, serial: str, new: Sequence[Entry],
             said.append(f"Lot {lot.name}: {lot.short} more used than were counted. Count the bag.")
         elif lot is not None and isinstance(payload, Rework):
             said.append(f"{payload.part} taken from {lot.name}, {lot.left} left.")
+        if lot is not None and lot.aside and isinstance(payload, Rework):
+            said.append(_from_a_lot_set_aside(store, job_id, payload.part, lot, known.evidence, who, now))
     return (*said, *tell_of_bad_lots(store, known, who, now))
+
+
+def _from_a_lot_set_aside(store: JobStore, job_id: str, part: str, lot: Lot, evidence: Sequence[LotEvidence], who: str,
+                          now: datetime) -> str:
+    """The part is a suspect in its job like those that were fitted before the lot was set aside."""
+    told = next((one for one in evidence if one.lot == lot.name and one.told), None)
+    if told is None:
+        return f"Lot {lot.name} was set aside: {lot.why_aside}."
+    store.append(job_id, _suspect(part, told, who, now))
+    return f"Lot {lot.name} was set aside: {lot.why_aside}. {part} is a suspect in this job."
+
+
+def _suspect(part: str, evidence: LotEvidence, who: str, now: datetime) -> Entry:
+    return new_entry(LotSuspect(part, evidence.lot, round(min(1.0, evidence.chance), 4), evidence_words(evidence)), who,
+                     now)
 
 
 def _taken_off(store: JobStore, job_id: str, serial: str, rework: Rework, new: Sequence[Entry], who: str,
                now: datetime) -> list[str]:
     """The donor loses the part; a promise to another job is told."""
-    donor = next((row for row in store.of_serial(rework.lot.removeprefix(DONOR)) if row.outcome == "donor"), None)
+    donor = _donor_of(store, rework.lot)
     if donor is None:
         return [f"There is no {rework.lot}: only the source was recorded."]
     facts = job_facts(store.trail(donor.id))
@@ -147,9 +173,10 @@ def tell_of_bad_lots(store: JobStore, known: Lots, who: str, now: datetime) -> t
             continue
         words = evidence_words(evidence)
         add_lines(store, (SetAside(lot.name, True, words[:200]),), who, now)
-        jobs = _tell_jobs(store, known.uses, evidence, words, who, now)
-        said.append(f"Lot {lot.name} is set aside: {words}." + (
-            f" Its parts are suspects in {', '.join(jobs)}." if jobs else ""))
+        jobs, gone = _tell_jobs(store, known.uses, evidence, who, now)
+        said.append(" ".join((f"Lot {lot.name} is set aside: {words}.",
+                              *([f"Its parts are suspects in {', '.join(jobs)}."] if jobs else ()),
+                              *([f"Closed jobs hold one too: {', '.join(gone)}."] if gone else ()))))
     return tuple(said)
 
 
@@ -160,14 +187,14 @@ def evidence_words(evidence: LotEvidence) -> str:
             f"a bad lot explains it {times} times better")
 
 
-def _tell_jobs(store: JobStore, uses: Sequence[PartUse], evidence: LotEvidence, words: str, who: str,
-               now: datetime) -> list[str]:
+def _tell_jobs(store: JobStore, uses: Sequence[PartUse], evidence: LotEvidence, who: str, now: datetime) -> tuple[
+        tuple[str, ...], tuple[str, ...]]:
+    """Serials of open jobs that hold a part of the lot, in which it is a suspect now, and of closed ones."""
     open_ids = {row.id for row in store.shelf(closed=False, most=10_000)}
-    serials = []
-    for use in uses:
-        if use.lot != evidence.lot or use.failed or use.job_id not in open_ids:
-            continue
-        store.append(use.job_id, new_entry(LotSuspect(use.part, use.lot, round(min(1.0, evidence.chance), 4), words),
-                                           who, now))
-        serials.append(use.serial)
-    return list(dict.fromkeys(serials))
+    held = [use for use in uses if use.lot.casefold() == evidence.lot.casefold() and not use.failed]
+    for use in held:
+        if use.job_id in open_ids:
+            store.append(use.job_id, _suspect(use.part, evidence, who, now))
+    serials = {use.serial: use.job_id in open_ids for use in held}
+    return (tuple(s for s, is_open in serials.items() if is_open),
+            tuple(s for s, is_open in serials.items() if not is_open))
