@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from unittest.mock import patch
+
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
@@ -12,6 +14,8 @@ from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.trail import Cell, JobOpened, Look, PointReading, Readings
 from dextrum.desktop.board.view import BoardView
+from dextrum.desktop.frame import window
+from dextrum.desktop.frame.job_model import JUDGING
 from dextrum.desktop.library.view import LibraryView
 from dextrum.desktop.port.view import PortView
 from dextrum.store.entries import new_entry
@@ -41,6 +45,8 @@ class ReadingCase(WindowCase):
         super().setUp()
         self.session.library = PackLibrary()
         self.key(Key.Key_3, ALT)
+        self.wait(lambda: self.window.model.references is not None, what="for the references")
+        self.window.model._refresh()
 
     def command(self, words: str, answer: str = "") -> None:
         self.key(Key.Key_K, CTRL)
@@ -62,6 +68,35 @@ class ReadingCase(WindowCase):
         view = self.window.views["library"]
         assert isinstance(view, LibraryView)
         return view
+
+
+class FirstKeysTest(ReadingCase):
+    """The first keys after a start, before anything that judges readings is made."""
+
+    def setUp(self) -> None:
+        with patch.object(window, "AFTER_PAINT_MILLISECONDS", 3_600_000):
+            WindowCase.setUp(self)
+
+    def packs(self) -> PackLibrary:
+        return PackLibrary()
+
+    def test_a_value_typed_at_once_is_recorded_at_its_contact_and_judged_later(self) -> None:
+        self.assertIsNone(self.window.model.references)
+        self.key(Key.Key_4, ALT)
+        board = self.window.views["board"]
+        assert isinstance(board, BoardView)
+        self.assertEqual(board.sentence.text(), JUDGING)
+        self.assertTrue(board.points.points)
+        self.key(Key.Key_3, ALT)
+        self.assertEqual(self.port.sentence.text(), JUDGING)
+        self.port.go_to("J1.A10")
+        self.type("o")
+        payload = self.window.model.trail[-1].payload
+        assert isinstance(payload, Readings)
+        self.assertEqual([(r.point, r.value) for r in payload.readings], [("J1.A10", OL)])
+        self.window.model.begin_weighing()
+        self.wait(lambda: not self.window.model.judging, what="for the references")
+        self.assertIn("A10 RX2- is open", self.port.sentence.text())
 
 
 class ContactToContactTest(ReadingCase):

@@ -32,6 +32,7 @@ from dextrum.core.board.part_checks import PartCheck, part_check
 from dextrum.core.board.path import break_stretch
 from dextrum.core.board.value_words import value_words
 from dextrum.core.reference.judge import Judgement, Verdict
+from dextrum.core.reference.table import NO_REFERENCES
 from dextrum.desktop.board.board_plan import BoardPlan
 from dextrum.desktop.frame.background import Background
 from dextrum.desktop.frame.job_model import JUDGING, JobModel
@@ -279,14 +280,15 @@ class BoardView(JobView):
         return self.points.points[row] if 0 <= row < len(self.points.points) else None
 
     def refresh(self) -> None:
-        board, references = self.model.board, self.model.references
-        if board is None or references is None:
-            self.sentence.setText("No board pack: readings can't be taken here." if board is None else JUDGING)
+        board, known = self.model.board, self.model.references
+        if board is None:
+            self.sentence.setText("No board pack: readings can't be taken here.")
             self.points.beginResetModel()
             self.points.points = ()
             self.points.endResetModel()
             self.plan.show_board(None)
             return
+        references = known or NO_REFERENCES
         self._load_photos(board)
         self.plan.show_board(board)
         self.plan.setVisible(bool(board.components or board.points))
@@ -307,7 +309,8 @@ class BoardView(JobView):
         self.points.judged = {p: r for p, r in self.model.judged.items() if p not in ports}
         self.list.viewport().update()
         read = [p.id for p in wanted if p.id in self.points.judged]
-        self.sentence.setText("This pack lists no points on the board yet." if not wanted
+        self.sentence.setText(JUDGING if self.model.judging
+                              else "This pack lists no points on the board yet." if not wanted
                               else "Nothing read on the board yet." if not read
                               else readings_sentence(board, self.points.judged, [p.id for p in wanted]))
         at_port = abnormal_words(board, self.model.judged, [p.id for p in board.points if p.id in ports])

@@ -88,7 +88,7 @@ class JobModel(QObject):
         self.comparison: Comparison | None = None
         self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="weighing")
         self._done.connect(self._take)
-        self._judges.connect(self._refresh)
+        self._judges.connect(self._judge_now)
 
     def open(self, job_id: str, trail: tuple[Entry, ...] | None = None) -> None:
         """Show another job. A job whose pack is missing opens too, without board and verdicts. trail: the whole of it,
@@ -392,6 +392,11 @@ class JobModel(QObject):
             self._weigh()
             return
         self._pool.submit(lambda: library.references(*key)).add_done_callback(lambda _done: self._judges.emit())
+
+    def _judge_now(self) -> None:
+        """What judges readings is made; a window that was shut meanwhile has nothing left to show."""
+        if not self._closed:
+            self._refresh()
 
     def _submit(self, generation: int) -> None:
         if generation != self._generation:

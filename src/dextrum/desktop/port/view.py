@@ -19,7 +19,7 @@ from dextrum.core.board import Board, Method
 from dextrum.core.board.value_words import value_words
 from dextrum.core.capture.shifted import Shift, likeliest_shift
 from dextrum.core.reference.judge import Verdict
-from dextrum.core.reference.table import ReferenceTable
+from dextrum.core.reference.table import NO_REFERENCES, ReferenceTable
 from dextrum.core.reference.tester import facing_points, turned_findings
 from dextrum.core.trail import PointReading, Readings
 from dextrum.desktop.frame.job_model import JUDGING, JobModel
@@ -130,12 +130,14 @@ class PortView(JobView):
         self.body.addLayout(line)
 
     def refresh(self) -> None:
-        board, references = self.model.board, self.model.references
-        if board is None or references is None:
+        board, known = self.model.board, self.model.references
+        if board is None:
             self.ladder.show_port((), {})
             self.pairs.show_pairs((), {}, "")
-            self.sentence.setText("No board pack: readings can't be taken here." if board is None else JUDGING)
+            self.sentence.setText("No board pack: readings can't be taken here.")
             return
+        # Contacts can be typed at before anything judges them: the first keys after a start must not go elsewhere.
+        references = known or NO_REFERENCES
         method = self.model.diode_method
         if self._lanes_for != (board, references, method):
             self._lanes_for = (board, references, method)
@@ -161,7 +163,7 @@ class PortView(JobView):
         self._say_shift(board, references, judged)
         words = [readings_sentence(board, settled if turned else judged, points), turned,
                  node_words(board, self.model.judged), before_after_words(board, references, judged, points)]
-        self.sentence.setText(" ".join(word for word in words if word))
+        self.sentence.setText(JUDGING if self.model.judging else " ".join(word for word in words if word))
         self._say_detail(points, judged, lanes)
         for hint in self.hints:
             hint.setVisible(look.scale <= LARGE_TEXT and self.width() >= look.px(LEAST_WITH_HINTS))
@@ -255,11 +257,12 @@ class PortView(JobView):
         sister = boards and all(lane.band.origin == "sister" for lane in lanes if lane.band.boards)
         references = self.model.references
         share = 100 * (references.false_alarm if references is not None else 0.0)
-        against = "judged by a sister revision's boards: wider" if sister else (
+        against = "" if references is None else "judged by a sister revision's boards: wider" if sister else (
             f"judged against {boards} known-good board{'s' if boards != 1 else ''} · "
             f"false alarm {share:g} % a scan") if boards else (
             "no known-good board yet: contacts judge each other")
-        words = [self.warm_words() or f"{read} of {len(points)} contacts · {against}", self._counted]
+        counted = f"{read} of {len(points)} contacts"
+        words = [self.warm_words() or f"{counted} · {against}".rstrip(" ·"), self._counted]
         if self.model.diode_method is not Method.DIODE_RED_GROUND:
             words.append(self.model.diode_method.words)
         if self.model.turned:
