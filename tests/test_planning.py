@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from itertools import pairwise, permutations
 from zoneinfo import ZoneInfo
@@ -28,8 +29,9 @@ def drawn_day(count: int, generator: np.random.Generator) -> list[JobToDo]:
     found = []
     for k in range(count):
         steps = [Step("x", float(generator.uniform(4, 40)), float(generator.choice([0, 0, 15, 60])),
-                      str(generator.choice(["meter", "hot air", "dock"])), "dock" if generator.random() < 0.2 else "",
-                      bool(generator.random() < 0.3)) for _ in range(int(generator.integers(1, 4)))]
+                      str(generator.choice(["meter", "hot air", "dock"])),
+                      ("dock",) if generator.random() < 0.2 else (), bool(generator.random() < 0.3))
+                 for _ in range(int(generator.integers(1, 4)))]
         found.append(job(str(k), *steps, due=float(generator.uniform(30, 600)) if generator.random() < 0.8 else None,
                          ready=float(generator.choice([0, 0, 45])), arrived=k))
     return found
@@ -66,12 +68,31 @@ class PlanIsPossibleTest(unittest.TestCase):
                 self.check(jobs, planned(jobs, DAY, shop, generator, 30), DAY)
 
     def test_a_dock_is_held_by_one_unit_until_its_wait_is_over(self) -> None:
-        jobs = [job(str(k), Step("prove", 10.0, 30.0, "dock", "dock")) for k in range(3)]
+        jobs = [job(str(k), Step("prove", 10.0, 30.0, "dock", ("dock",))) for k in range(3)]
         plan = dispatched(jobs, ("0", "1", "2"), DAY, BARE)
         begins = sorted(p.begin for p in plan.placed)
         self.assertEqual(begins, [0.0, 40.0, 80.0])
         two = dispatched(jobs, ("0", "1", "2"), DAY, Shop({}, {"dock": 2}))
         self.assertEqual(sorted(p.begin for p in two.placed), [0.0, 10.0, 40.0])
+
+
+    def test_what_two_steps_in_a_row_hold_is_kept_between_them(self) -> None:
+        cell = ("cell",)
+        jobs = [job("a", Step("x", 10.0, 60.0, "", cell), Step("y", 10.0, 0.0, "", cell)),
+                job("b", Step("x", 10.0, 0.0, "", cell)), job("c", Step("x", 20.0))]
+        plan = dispatched(jobs, ("a", "b", "c"), DAY, BARE)
+        self.assertEqual([(p.job, p.begin) for p in plan.placed],
+                         [("a", 0.0), ("c", 10.0), ("a", 70.0), ("b", 80.0)])
+
+    def test_what_a_unit_has_from_before_is_not_given_to_another(self) -> None:
+        cell = ("cell",)
+        jobs = [job("b", Step("x", 10.0, 0.0, "", cell), due=15.0),
+                job("a", Step("y", 10.0, 0.0, "", cell), has=cell, ready=30.0)]
+        for plan in (dispatched(jobs, ("b", "a"), DAY, BARE), exact_plan(jobs, DAY, BARE)):
+            assert plan is not None
+            self.assertEqual([(p.job, p.begin) for p in plan.placed], [("a", 30.0), ("b", 40.0)])
+        both = [replace(one, has=cell) for one in jobs]
+        self.assertEqual(len(dispatched(both, ("b", "a"), DAY, BARE).placed), 2, "said of two units: neither waits")
 
 
 class DispatchTest(unittest.TestCase):
@@ -169,6 +190,24 @@ class ExactTest(unittest.TestCase):
                          j.ready, j.due, j.arrived) for j in jobs], DAY, shop, generator, 50).lateness + 0.01)
             checked += 1
         self.assertGreaterEqual(checked, 6)
+
+    def test_what_is_under_way_goes_on_first_though_another_is_late(self) -> None:
+        jobs = [job("late", Step("x", 30.0), due=30.0), job("now", Step("x", 20.0), under_way=True)]
+        for hours in (DAY, Hours(((60.0, 300.0),))):
+            plan = exact_plan(jobs, hours, Shop({"meter": 5.0}, {}))
+            assert plan is not None
+            self.assertEqual([p.job for p in plan.placed], ["now", "late"])
+            self.assertEqual(plan.placed[0].begin, hours.windows[0][0])
+
+    def test_a_dock_kept_over_two_steps_is_one_stretch(self) -> None:
+        dock = ("dock",)
+        jobs = [job("a", Step("x", 10.0, 40.0, "", dock), Step("y", 10.0, 0.0, "", dock), due=60.0),
+                job("b", Step("x", 10.0, 0.0, "", dock), due=65.0)]
+        plan = exact_plan(jobs, DAY, BARE)
+        assert plan is not None
+        self.assertTrue(plan.exact)
+        self.assertAlmostEqual(plan.lateness, 5.0, places=3)
+        self.assertAlmostEqual(dispatched(jobs, ("a", "b"), DAY, BARE).lateness, 5.0)
 
     def test_large_days_are_left_alone(self) -> None:
         self.assertFalse(is_small(drawn_day(20, np.random.default_rng(0)), DAY))

@@ -9,7 +9,7 @@ from time import monotonic
 
 import numpy as np
 
-from dextrum.app.day.steps_of_job import PLACES, spread_of, steps_of, waits_for, waits_until
+from dextrum.app.day.steps_of_job import KNOWN_GOOD, PLACES, spread_of, steps_of, waits_for, waits_until
 from dextrum.app.outlook.outlooks import JobOutlook, Outlooks
 from dextrum.core.assumptions.shop import SETUP_MINUTES
 from dextrum.core.planning.exact import best_of_small
@@ -24,10 +24,13 @@ from dextrum.store.shop_settings import day_pins, shop_week
 MOST_JOBS = 200
 UNDER_WAY_MINUTES = 25.0
 """Since the last entry of the job in view, for which it counts as under way: as long as a stretch of work may be."""
-QUICK_SECONDS, FULL_SECONDS = 0.01, 0.45
+QUICK_STEPS, FULL_STEPS, MOST_TRIES = 600, 20_000, 1_000
+"""Steps placed in all orders that are tried, after an entry and once nothing is recorded; and orders tried at most. A
+count and no time, so that the same jobs give the same plan; 60 jobs take some 300 ms."""
+QUICK_SECONDS, FULL_SECONDS = 0.03, 0.45
+"""After which the search ends on a slow machine all the same."""
 QUICK_DRAWS = 10
 """Times the day is played for the risk right after an entry; while nothing is recorded it is `DRAWS`."""
-"""Of searching for a better plan: after an entry, and once nothing is recorded."""
 ALL_SECONDS = 0.7
 """Of all that is worked out for a full plan; what would save the promises least at risk may then not be known."""
 EXACT_SECONDS = 1.0
@@ -142,7 +145,7 @@ def to_do(job: JobOutlook, now: datetime, week: ShopWeek, arrived: int, pins: di
     return JobToDo(job.row.id, job.row.serial, steps_of(job),
                    0.0 if until is None else max(0.0, minutes_until(bench_clock(until), now)), by, arrived,
                    pinned=None if pinned is None or pinned < -UNDER_WAY_MINUTES else max(0.0, pinned),
-                   under_way=under_way)
+                   under_way=under_way, has=(KNOWN_GOOD,) if job.facts.cell == "known_good" else ())
 
 
 def _end_of_day(due: datetime, text: str, week: ShopWeek) -> datetime:
@@ -175,13 +178,16 @@ def _planned(store: JobStore, known: Sequence[JobOutlook], now: datetime, in_vie
     generator = np.random.default_rng(len(jobs))
     begun = monotonic()
     ends = begun + (FULL_SECONDS if full else QUICK_SECONDS)
-    plan = planned(jobs, hours, shop, generator, 20_000, before, lambda: stopped() or monotonic() >= ends) \
+    steps = max(1, sum(len(job.steps) for job in jobs))
+    tries = min(MOST_TRIES, (FULL_STEPS if full else QUICK_STEPS) // steps)
+    plan = planned(jobs, hours, shop, generator, tries, before, lambda: stopped() or monotonic() >= ends) \
         if jobs else DayPlan((), {}, {}, 0.0, 0.0)
     if full and jobs:
         plan = best_of_small(jobs, hours, shop, plan, EXACT_SECONDS)
     spreads = {job.id: spread_of(of_id[job.id]) for job in jobs}
     draws = DRAWS if full else QUICK_DRAWS
     chances = chances_late(jobs, plan.order, hours, shop, spreads, generator, draws) if jobs else {}
+
     def too_long() -> bool:
         return stopped() or monotonic() - begun > ALL_SECONDS
 

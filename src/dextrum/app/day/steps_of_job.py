@@ -19,7 +19,11 @@ from dextrum.core.trail import local_time
 
 HOT, METER, DOCK = "hot air", "meter", "dock"
 CHARGING, POWER_METER = "charging shelf", "power meter"
-PLACES = {CHARGING: 4, POWER_METER: 1, DOCK: 1}
+KNOWN_GOOD = "known-good cell"
+PLACES = {CHARGING: 4, POWER_METER: 1, DOCK: 1, KNOWN_GOOD: 1}
+LIKELY_NEEDED, SURELY_NEEDED = 0.5, 0.8
+"""Chance that a repair is needed from which the plan holds time for it; and that it is this part, from which it is
+named."""
 MOST_KEPT = 400
 """Jobs whose steps are kept from plan to plan."""
 LEAST_STEP = 2.0
@@ -44,9 +48,10 @@ def steps_of(job: JobOutlook) -> tuple[Step, ...]:
     hands = max(span(job.rest.hands)[1], action.minutes if not kind_of(action).waits else 0.0, 1.0)
     waiting = float(np.median(job.rest.waiting))
     proof = min(hands, sum(c.minutes for c in board.checks if c.id not in (facts.proofs or {})))
+    cell = cells_held(job) if action.kind != "repair" else ()
     found: list[Step] = []
     if kind_of(action).waits and facts.wait is None:
-        found.append(Step(action.title, 1.0, action.minutes, METER, _kept_busy(action)))
+        found.append(Step(action.title, 1.0, action.minutes, METER, (*_kept_busy(action), *cell)))
         waiting = max(0.0, waiting - action.minutes)
     repair = _repair_minutes(job)
     heats = repair > 0.0
@@ -59,21 +64,29 @@ def steps_of(job: JobOutlook) -> tuple[Step, ...]:
         found += repairing
     if measuring >= LEAST_STEP or not (repair or proof):
         found.append(Step("Measure again" if action.kind == "repair" else _words(action, "Measure"), measuring, 0.0,
-                          METER))
+                          METER, cell))
     if action.kind != "repair":
         found += repairing
+    # Before heat the unit's own cell and the known-good one come out.
+    cell = () if heats else cell
     if proof > 0.0:
         if charging:
-            found.append(Step("Leave it to charge", 1.0, charging, "", CHARGING))
-        found.append(Step("Prove it", proof, 0.0, DOCK, DOCK))
+            found.append(Step("Leave it to charge", 1.0, charging, "", (CHARGING, *cell)))
+        found.append(Step("Prove it", proof, 0.0, DOCK, (DOCK, *cell)))
     return tuple(found)
 
 
-def _kept_busy(action: Action) -> str:
+def cells_held(job: JobOutlook) -> tuple[str, ...]:
+    """The known-good cell, where it is in the unit, or goes in next."""
+    in_next = job.done is not None and job.done.advice.next.kind == "swap_cell"
+    return (KNOWN_GOOD,) if job.facts.cell == "known_good" or in_next else ()
+
+
+def _kept_busy(action: Action) -> tuple[str, ...]:
     """What a wait keeps busy: a unit that charges has a place on the shelf, a draw that is watched the power meter."""
-    place = kind_of(action).place
-    return POWER_METER if place is Place.SUPPLY and action.kind == "wait_draw" else CHARGING if action.kind in (
-        "wait_charge", "wait") else ""
+    if kind_of(action).place is Place.SUPPLY and action.kind == "wait_draw":
+        return (POWER_METER,)
+    return (CHARGING,) if action.kind in ("wait_charge", "wait") else ()
 
 
 def _repair_minutes(job: JobOutlook) -> float:
@@ -83,7 +96,7 @@ def _repair_minutes(job: JobOutlook) -> float:
     if action.kind == "repair":
         return action.minutes
     chances = job.rest.chance_of_part()
-    if not chances or sum(chances.values()) < 0.5:
+    if not chances or sum(chances.values()) < LIKELY_NEEDED:
         return 0.0
     part = next(iter(chances))
     return next((o.minutes for o in job.model.repairs.options if o.part == part and o.action == "replace"), 0.0)
@@ -95,7 +108,7 @@ def _repair_words(job: JobOutlook, action: Action) -> str:
         return action.title
     chances = job.rest.chance_of_part()
     part, chance = next(iter(chances.items()))
-    return f"Replace {part}" if chance > 0.8 else f"Repair (perhaps {part})"
+    return f"Replace {part}" if chance > SURELY_NEEDED else f"Repair (perhaps {part})"
 
 
 def _words(action: Action, usual: str) -> str:

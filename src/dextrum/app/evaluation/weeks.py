@@ -21,7 +21,8 @@ WEEK_HOURS = tuple((day * 1440.0 + begin, day * 1440.0 + end) for week in range(
 over."""
 TRIES = 60
 POLICIES = ("as they came in", "earliest promise", "plan")
-STEPS = (("measure", "meter", "", False), ("repair", "hot air", "", True), ("prove", "dock", "charging shelf", False))
+STEPS = (("measure", "meter", (), False), ("repair", "hot air", (), True),
+         ("prove", "dock", ("charging shelf",), False))
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,8 @@ scheduling problem, in J. Weglarz (ed.), Project Scheduling, Kluwer 1999), with 
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
+from math import inf
 
 from dextrum.core.planning.steps import BEYOND, RESERVE, DayPlan, Hours, JobToDo, Placed, Shop, lateness_of
 
@@ -12,26 +13,45 @@ TINY = 1e-9
 
 
 class Busy:
-    """What steps hold until their waits are over: for each name the times at which its places are free again."""
+    """What steps hold until their waits are over: for each name the times at which its places are free again, and which
+    of them a job keeps for its next step."""
 
-    def __init__(self, places: Mapping[str, int]) -> None:
+    def __init__(self, jobs: Iterable[JobToDo], places: Mapping[str, int]) -> None:
         self._places = places
         self._free: dict[str, list[float]] = {}
+        self._kept: dict[tuple[str, str], int] = {}
+        for job in jobs:
+            for name in job.has if job.steps else ():
+                if name in job.steps[0].holds:
+                    self._take(name, job.id, inf, True)
 
-    def free_at(self, name: str) -> float:
-        """The earliest time at which one is free."""
-        if not name:
-            return 0.0
+    def free_at(self, names: tuple[str, ...], job: str) -> float:
+        """The earliest time at which a job can have one of each."""
+        return max((min(self._times(name)) for name in names if (job, name) not in self._kept), default=0.0)
+
+    def take(self, job: JobToDo, index: int, until: float) -> None:
+        """What one step of a job holds, until then; what its next step holds as well it keeps."""
+        then = job.steps[index + 1].holds if index + 1 < len(job.steps) else ()
+        for name in job.steps[index].holds:
+            self._take(name, job.id, until, name in then)
+
+    def _times(self, name: str) -> list[float]:
         times = self._free.get(name)
         if times is None:
             times = self._free[name] = [0.0] * max(1, self._places.get(name, 1))
-        return min(times)
+        return times
 
-    def take(self, name: str, until: float) -> None:
-        if name:
-            self.free_at(name)
-            times = self._free[name]
-            times[times.index(min(times))] = until
+    def _take(self, name: str, job: str, until: float, keeps: bool) -> None:
+        times = self._times(name)
+        place = self._kept.pop((job, name), None)
+        if place is None:
+            place = times.index(min(times))
+            if times[place] == inf:
+                times.append(0.0)  # two jobs say they have the only one: neither is taken from them
+                place = len(times) - 1
+        times[place] = inf if keeps else until
+        if keeps:
+            self._kept[job, name] = place
 
 
 def pieces_from(hours: Hours, begin: float, minutes: float, whole: bool, first: int = 0) -> tuple[
@@ -82,7 +102,7 @@ def dispatched(jobs: Sequence[JobToDo], order: Sequence[str], hours: Hours, shop
               if by_id[job].pinned is not None and not by_id[job].under_way}
     for job, when in pinned.items():
         ready[job] = max(ready[job], when)
-    busy, placed, setup = Busy(shop.places), [], ""
+    busy, placed, setup = Busy(jobs, shop.places), [], ""
     window, now = 0, hours.windows[0][0] if hours.windows else BEYOND
     under = next((job for job in left if by_id[job].under_way), None)
     while left:
@@ -96,7 +116,7 @@ def dispatched(jobs: Sequence[JobToDo], order: Sequence[str], hours: Hours, shop
         for job in ([under] if under is not None else left):
             step = by_id[job].steps[next_step[job]]
             begins = now if under is not None else ready[job] if not step.holds else max(
-                ready[job], busy.free_at(step.holds))
+                ready[job], busy.free_at(step.holds, job))
             if begins > now + TINY:
                 soonest = min(soonest, begins)
                 continue
@@ -108,7 +128,7 @@ def dispatched(jobs: Sequence[JobToDo], order: Sequence[str], hours: Hours, shop
             chosen = job
             break
         ripe = [j for when, j in pins if when <= now + TINY
-                and busy.free_at(by_id[j].steps[next_step[j]].holds) <= now + TINY]
+                and busy.free_at(by_id[j].steps[next_step[j]].holds, j) <= now + TINY]
         if ripe and under is None:
             chosen = ripe[0]
         if chosen is None:
@@ -134,7 +154,7 @@ def dispatched(jobs: Sequence[JobToDo], order: Sequence[str], hours: Hours, shop
         begin, end = pieces[0][0], pieces[-1][1]
         until = end + step.wait
         placed.append(Placed(chosen, next_step[chosen], begin, end, until, pieces, changing))
-        busy.take(step.holds, until)
+        busy.take(by_id[chosen], next_step[chosen], until)
         setup = step.setup or setup
         now, window = end, max(first, window)
         pinned.pop(chosen, None)
@@ -172,7 +192,7 @@ def _that_fits(left: Sequence[str], chosen: str, by_id: Mapping[str, JobToDo], n
     for job in left:
         step = by_id[job].steps[next_step[job]]
         changing = shop.setup_minutes.get(step.setup, 0.0) if step.setup and step.setup != setup else 0.0
-        if job != chosen and job not in pinned and max(ready[job], busy.free_at(step.holds)) <= now + TINY \
+        if job != chosen and job not in pinned and max(ready[job], busy.free_at(step.holds, job)) <= now + TINY \
                 and now + step.hands * times.get(job, 1.0) + changing <= limit + TINY:
             return job
     return None

@@ -1,14 +1,14 @@
 """The least lateness there is, for small days: a mixed-integer programme by SciPy's solver (HiGHS).
 
 Each step is in one window of hours and never over a break; of every two steps one is before the other; a wait, and what
-a step holds, must be over before the next (A. S. Manne, On the job-shop scheduling problem, Operations Research 8,
-1960). Lateness weighs so much that idle hands only choose among plans with the least of it.
+steps in a row hold, must be over before the next (A. S. Manne, On the job-shop scheduling problem, Operations Research
+8, 1960). Lateness weighs so much that idle hands only choose among plans with the least of it.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from itertools import combinations
 
 import numpy as np
@@ -78,20 +78,34 @@ def exact_plan(jobs: Sequence[JobToDo], hours: Hours, shop: Shop, seconds: float
         if step.setup:
             # Nothing is set up when the day begins: whoever needs it first sets it up first.
             least({i: 1.0}, windows[0][0] + shop.setup_minutes.get(step.setup, 0.0))
+        if k == 0 and jobs[j].under_way:
+            # Hands are on it: it goes on where the day begins, before all others.
+            least({i: -1.0}, -(windows[0][0] + shop.setup_minutes.get(step.setup, 0.0)))
     for at, (a, b) in enumerate(pairs):
         column = n + n * w + at
         if steps[a][0] == steps[b][0]:
             least({column: 1.0}, 1.0)
         for first, then, sign in ((a, b, 1.0), (b, a, -1.0)):
             gap = steps[first][2].hands + _changing(steps[first][2].setup, steps[then][2].setup, shop)
-            if steps[first][2].holds and steps[first][2].holds == steps[then][2].holds and shop.places.get(
-                    steps[first][2].holds, 1) == 1:
-                gap = max(gap, steps[first][2].hands + steps[first][2].wait)
             # column is 1 where a is before b.
             if sign > 0:
                 least({then: 1.0, first: -1.0, column: -big}, gap - big)
             else:
                 least({then: 1.0, first: -1.0, column: big}, gap)
+    for one, other in combinations(_held(jobs, steps, shop), 2):
+        if one.name != other.name or one.job == other.job:
+            continue
+        column = n + n * w + pairs.index((one.first, other.first))
+        if one.has and other.has:
+            return None
+        for holder, next_one, sign in ((one, other, 1.0), (other, one, -1.0)):
+            free = steps[holder.last][2].hands + steps[holder.last][2].wait
+            if holder.has:
+                least({next_one.first: 1.0, holder.last: -1.0}, free)
+            elif sign > 0:
+                least({next_one.first: 1.0, holder.last: -1.0, column: -big}, free - big)
+            else:
+                least({next_one.first: 1.0, holder.last: -1.0, column: big}, free)
     cost = np.zeros(width)
     for j, job in enumerate(jobs):
         cost[late_at + j] = LATENESS_WEIGHT * job.weight
@@ -108,6 +122,32 @@ def exact_plan(jobs: Sequence[JobToDo], hours: Hours, shop: Shop, seconds: float
     return _as_plan(jobs, hours, shop, steps, solved.x[:n], solved.status == 0)
 
 
+@dataclass(frozen=True)
+class _Held:
+    """Steps of a job, from first to last in one row, that hold the only one of its name. has: from before now."""
+
+    name: str
+    job: int
+    first: int
+    last: int
+    has: bool
+
+
+def _held(jobs: Sequence[JobToDo], steps: Sequence[tuple[int, int, Step]], shop: Shop) -> list[_Held]:
+    """In the order of the steps."""
+    found: list[_Held] = []
+    for i, (j, k, step) in enumerate(steps):
+        for name in step.holds:
+            if shop.places.get(name, 1) != 1:
+                continue
+            before = next((one for one in found if (one.name, one.job, one.last) == (name, j, i - 1)), None)
+            if before is not None:
+                found[found.index(before)] = replace(before, last=i)
+            else:
+                found.append(_Held(name, j, i, i, k == 0 and name in jobs[j].has))
+    return found
+
+
 def _changing(before: str, then: str, shop: Shop) -> float:
     return shop.setup_minutes.get(then, 0.0) if then and then != before else 0.0
 
@@ -119,17 +159,17 @@ def _as_plan(jobs: Sequence[JobToDo], hours: Hours, shop: Shop, steps: Sequence[
     placed: list[Placed] = []
     setup, now = "", 0.0
     ready = {job.id: 0.0 if job.under_way else job.ready for job in jobs}
-    busy = Busy(shop.places)
+    busy = Busy(jobs, shop.places)
     for i in np.argsort(begins, kind="stable").tolist():
         j, k, step = steps[i]
         changing = _changing(setup, step.setup, shop)
-        at = max(now, ready[jobs[j].id], busy.free_at(step.holds))
+        at = max(now, ready[jobs[j].id], busy.free_at(step.holds, jobs[j].id))
         pieces, _ = pieces_from(hours, at, step.hands + changing, True)
         if len(pieces) != 1:
             return None
         begin, end = pieces[0]
         placed.append(Placed(jobs[j].id, k, begin, end, end + step.wait, pieces, changing))
-        busy.take(step.holds, end + step.wait)
+        busy.take(jobs[j], k, end + step.wait)
         setup, now, ready[jobs[j].id] = step.setup or setup, end, end + step.wait
     done = {job.id: max((p.until for p in placed if p.job == job.id), default=job.ready) for job in jobs}
     late, lateness = lateness_of(jobs, done)
@@ -152,5 +192,5 @@ def best_of_small(jobs: Sequence[JobToDo], hours: Hours, shop: Shop, found: DayP
         return found
     if plan.lateness < found.lateness - TINY:
         return plan
-    return replace(found, exact=plan.exact and found.lateness <= plan.lateness + 0.5)
+    return replace(found, exact=plan.exact and found.lateness <= plan.lateness + NO_LATER)
 

@@ -17,14 +17,15 @@ class Step:
 
     setup: what has to be ready for it (hot air and plate, meter, dock); a change of it costs hands' minutes. holds:
     what it keeps busy till its wait is over, of which there are only so many (the dock, the power meter, the known-good
-    cell, a place on the charging shelf). whole: it can't be left for a break.
+    cell, a place on the charging shelf); what the next step of its job holds as well is kept between them. whole: it
+    can't be left for a break.
     """
 
     words: str
     hands: float
     wait: float = 0.0
     setup: str = ""
-    holds: str = ""
+    holds: tuple[str, ...] = ()
     whole: bool = False
 
     def __post_init__(self) -> None:
@@ -37,7 +38,7 @@ class JobToDo:
     """An open job. steps in order. ready: minutes from now before which none can begin (a wait under way, a part in the
     post). due: minutes from now by which it must be done, with the post before it; None without a promise. arrived:
     order of coming in. weight: of its lateness. pinned: minutes from now at which its next step was put by hand.
-    under_way: hands are on it now."""
+    under_way: hands are on it now. has: what it has of what its first step holds, from before now."""
 
     id: str
     name: str
@@ -48,6 +49,7 @@ class JobToDo:
     weight: float = 1.0
     pinned: float | None = None
     under_way: bool = False
+    has: tuple[str, ...] = ()
 
     @property
     def hands(self) -> float:
