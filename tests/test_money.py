@@ -10,24 +10,27 @@ from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
 from decimal import Decimal
 from pathlib import Path
+from unittest.mock import patch
 
 import numpy as np
 
+from dextrum.app.job.hands_first import hands_first
 from dextrum.app.job.session import BenchSession
 from dextrum.app.library.library import PackLibrary
 from dextrum.app.money.job_prices import JobPrices
 from dextrum.app.money.lots_unseen import Wanted, worth_unseen
-from dextrum.app.money.month import month_csv, month_of, shop_month
+from dextrum.app.money.month import MonthBook, month_csv, month_of
 from dextrum.app.money.quotes import price_words, quoting, said_words
 from dextrum.app.money.spent import Spent, spent_on, terms_of
-from dextrum.core.job import JobFacts, job_facts
+from dextrum.core.job import OWNERS_ANSWER, JobFacts, job_facts
 from dextrum.core.ledger.lot_in import LotIn
 from dextrum.core.ledger.units_bought import UnitsBought
 from dextrum.core.money.amounts import Currency, parse_amount
 from dextrum.core.money.quoting import Terms, ask_again, chance_of_loss, costs_of, price
 from dextrum.core.money.worth import UnseenUnit, another_hour, shop_factor, worth_of_lot
 from dextrum.core.outlook.rest_of_job import RestOfJob, nothing_left
-from dextrum.core.trail import Intake, JobOpened, Outcome, OwnUnit, Paid, Payload, Quote, QuoteAnswer, Rework
+from dextrum.core.trail import Intake, JobOpened, Outcome, OwnUnit, Paid, Payload, Quote, QuoteAnswer, Rework, Wait
+from dextrum.store.bench_settings import set_part_price
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
 from dextrum.store.ledger import add_lines
@@ -243,6 +246,7 @@ class MonthTest(unittest.TestCase):
         self.addCleanup(self.store.close)
         self.now = datetime(2026, 11, 10, 9, 0, tzinfo=UTC)
         self.session = BenchSession(self.store, PackLibrary(), "Ines", clock=self._tick)
+        self.book = MonthBook(self.store, self.session.library)
 
     def _tick(self) -> datetime:
         self.now += timedelta(minutes=10)
@@ -254,7 +258,7 @@ class MonthTest(unittest.TestCase):
         self.session.record(job, Intake("dead"), Quote(Decimal("49.00"), middle=30.0), QuoteAnswer("accepted"),
                             Rework("replace", "F1"))
         self.session.record(job, Paid(Decimal("49.00")), Outcome("repaired"))
-        month = shop_month(self.store, self.session.library, *month_of(date(2026, 11, 3)), lambda _row: Decimal(0))
+        month = self.book.month(*month_of(date(2026, 11, 3)), lambda _row: Decimal(0))
         money = month.jobs[0]
         self.assertEqual((money.fault, money.quoted, money.paid), ("fuse", Decimal("49.00"), Decimal("49.00")))
         self.assertEqual(money.spent.parts, Decimal("0.70"))
@@ -262,8 +266,23 @@ class MonthTest(unittest.TestCase):
         self.assertEqual([(f.fault, f.jobs) for f in month.by_fault], [("fuse", 1)])
         rows = list(csv.DictReader(io.StringIO(month_csv(month))))
         self.assertEqual(rows[0]["quoted"], "49.00")
-        other = shop_month(self.store, self.session.library, *month_of(date(2026, 10, 3)), lambda _row: Decimal(0))
+        other = self.book.month(*month_of(date(2026, 10, 3)), lambda _row: Decimal(0))
         self.assertEqual(other.jobs, ())
+
+    def test_an_entry_costs_one_trail_and_not_a_month_of_them(self) -> None:
+        jobs = [self.session.open_new_job(f"SLS-{k}", DUO) for k in range(3)]
+        for job in jobs:
+            self.session.record(job, Rework("replace", "F1"), Outcome("repaired"))
+        november = month_of(date(2026, 11, 3))
+        self.book.month(*november, lambda _row: Decimal(0))
+        self.session.record(jobs[1], Paid(Decimal("20.00")))
+        with patch.object(self.store, "trail", wraps=self.store.trail) as read:
+            month = self.book.month(*november, lambda _row: Decimal(0))
+            self.assertEqual([call.args[0] for call in read.call_args_list], [jobs[1]])
+            self.assertEqual({j.row.id: j.paid for j in month.jobs}[jobs[1]], Decimal("20.00"))
+            set_part_price(self.store, DUO, "F1", 1.35)
+            month = self.book.month(*november, lambda _row: Decimal(0))
+        self.assertEqual({j.spent.parts for j in month.jobs}, {Decimal("1.35")})
 
     def test_a_lot_of_units_adds_up(self) -> None:
         add_lines(self.store, [UnitsBought("autumn", 3, Decimal(90), Decimal(6))], "Ines", self.now)
@@ -273,18 +292,29 @@ class MonthTest(unittest.TestCase):
             if paid:
                 self.session.record(job, Paid(Decimal(paid), "sold"))
             self.session.record(job, Outcome(result))  # type: ignore[arg-type]
-        month = shop_month(self.store, self.session.library, date(2026, 11, 1), date(2026, 12, 1),
-                           lambda _row: Decimal(20))
+        month = self.book.month(date(2026, 11, 1), date(2026, 12, 1), lambda _row: Decimal(20))
         lot = month.lots[0]
         self.assertEqual((lot.count, lot.known, lot.repaired, lot.donors, lot.open), (3, 2, 1, 1, 0))
         self.assertEqual((lot.cost, lot.earned, lot.hold), (Decimal(96), Decimal(120), Decimal(20)))
         self.assertEqual(lot.bottom, Decimal(44) - lot.spent)
 
+    def test_a_price_that_was_said_waits_for_its_answer_on_the_shelf(self) -> None:
+        job = self.session.open_new_job("SLS-7", DUO)
+        other = self.session.open_new_job("SLS-8", DUO)
+        self.session.record(job, Intake("dead", due="2026-11-11T16:00"), Quote(Decimal("49.00")))
+
+        def shelf() -> list[tuple[str, str]]:
+            return [(r.serial, r.waits_for) for r in hands_first(self.store.shelf(), self.now)]
+
+        self.assertEqual(shelf(), [("SLS-8", ""), ("SLS-7", OWNERS_ANSWER)])
+        self.session.record(other, Wait("a part"))
+        self.session.record(job, QuoteAnswer("accepted"))
+        self.assertEqual(shelf(), [("SLS-7", ""), ("SLS-8", "a part")])
+
     def test_a_job_without_a_pack_is_counted_all_the_same(self) -> None:
         self.store.add_trail([new_entry(p, "Ines", self._tick()) for p in (
             JobOpened("X", "Unknown", "no-such-pack"), Rework("replace", "J1"), Outcome("repaired"))])
-        month = shop_month(self.store, self.session.library, date(2026, 11, 1), date(2026, 12, 1),
-                           lambda _row: Decimal(0))
+        month = self.book.month(date(2026, 11, 1), date(2026, 12, 1), lambda _row: Decimal(0))
         self.assertEqual([j.fault for j in month.jobs], ["other part"])
 
     def test_what_to_pay_for_units_unseen(self) -> None:

@@ -87,6 +87,10 @@ def _advise(options: argparse.Namespace) -> int:
     return 0
 
 
+MOST_SPREAD = 2.0
+"""Of the logarithm: by then what takes an hour was said to take seven."""
+
+
 def _measure(options: argparse.Namespace) -> int:
     """Forecasts and plans against the simulated world."""
     def told(done: int, of: int) -> None:
@@ -98,16 +102,23 @@ def _measure(options: argparse.Namespace) -> int:
     if count < 1:
         raise DextrumError("There is nothing to measure.", "", "Ask for at least one.")
     if options.measured == "outlook":
+        from dextrum.app.evaluation.case_files import world_named
         from dextrum.app.evaluation.outlooks import outlook_results
         from dextrum.app.library.library import PackLibrary
         from dextrum.instruments.simulated_board import METER_M1
 
         model = PackLibrary(options.packs).advice_model(options.pack, METER_M1.name)
-        rows = [result.as_json() for result in outlook_results(model, count, options.seed, told)]
+        rows = [result.as_json() for result in outlook_results(
+            model, count, options.seed, told, world_named(options.world), max(0, options.whole))]
     else:
         from dextrum.app.evaluation.weeks import gap_to_exact, weeks_results
+        from dextrum.world.shop_week import SAID_SPREAD
 
-        rows = [result.as_json() for result in weeks_results(count, options.seed, told)]
+        spread = SAID_SPREAD if options.spread is None else options.spread
+        if not 0.0 <= spread <= MOST_SPREAD:
+            raise DextrumError(f"A spread of {spread:g} is none.", "Nothing was measured.",
+                               f"Name one from 0 to {MOST_SPREAD:g}.")
+        rows = [result.as_json() for result in weeks_results(count, options.seed, told, spread)]
         days, mean, worst = gap_to_exact(count, options.seed)
         rows.append({"policy": "plan beyond exact, small days", "days": days, "mean_minutes": mean,
                      "worst_minutes": worst})

@@ -96,7 +96,11 @@ def build_parser() -> argparse.ArgumentParser:
     outlook.add_argument("--jobs", type=int, default=200)
     outlook.add_argument("--pack", default="tarnwick-duo-c")
     weeks = measures.add_parser("weeks", help="weeks worked by the plan, and by orders kept in the head")
+    outlook.add_argument("--world", default="default", help="a file, or default, rough")
+    outlook.add_argument("--whole", type=int, default=0, metavar="PLAYS",
+                         help="play each forecast so often by the whole advice too: some seconds a play")
     weeks.add_argument("--weeks", type=int, default=200)
+    weeks.add_argument("--spread", type=float, default=None, help="of the logarithm: how far off expected minutes are")
     for one in (outlook, weeks):
         one.add_argument("--seed", type=int, default=1)
         one.add_argument("--json", action="store_true", help="as JSON")

@@ -46,6 +46,8 @@ STAGES = ("intake", "supply", "port", "board", "rework", "proof", "handover")
 STAGE_WORDS = {"intake": "Intake", "supply": "Supply", "port": "Port readings", "board": "Board readings",
                "rework": "Rework", "proof": "Proof", "handover": "Hand-over"}
 
+OWNERS_ANSWER = "the owner's answer to the quote"
+
 
 @dataclass(frozen=True)
 class JobFacts:
@@ -145,6 +147,14 @@ class JobFacts:
             # Port contacts are read with the unit closed; anything further is recorded with its access level.
             return "board" if self.access else "port"
         return "supply" if self.look is not None or self.supplies else "intake"
+
+    @property
+    def waits_for(self) -> str:
+        """What holds the job up, in words: what was written down, or an answer to the price that was said; empty where
+        nothing does."""
+        if self.wait is not None:
+            return self.wait.why or "waits"
+        return OWNERS_ANSWER if self.quote is not None and self.quote_answer is None and self.outcome is None else ""
 
     @property
     def set_aside(self) -> frozenset[tuple[str, str]]:

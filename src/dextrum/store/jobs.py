@@ -66,7 +66,7 @@ def _summary(facts: JobFacts) -> dict[str, str]:
     intake = facts.intake
     text = " ".join((facts.serial, facts.model, intake.complaint if intake else "",
                      " ".join(rework.part for _, rework in facts.reworks)))
-    return {"stage": facts.stage, "waits_for": wait.why if wait else "",
+    return {"stage": facts.stage, "waits_for": facts.waits_for,
             "waits_until": until.strftime("%Y-%m-%dT%H:%M") if until else "", "due": intake.due if intake else "",
             "closed_at": facts.closed_at.astimezone(UTC).isoformat() if facts.closed_at else "",
             "outcome": facts.outcome.result if facts.outcome else "", "search_text": text.casefold()}

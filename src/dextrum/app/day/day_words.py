@@ -65,7 +65,7 @@ def day_sentence(day: DayPlanned) -> str:
     if not day.items:
         return f"Nothing needs hands now: {len(day.waiting)} wait."
     first = day.items[0]
-    head = f"Now: {first.serial}, {first.words[0].lower()}{first.words[1:]}." if first.begin <= day.at else (
+    head = f"Now {first.serial}: {first.words.rstrip('.')}." if first.begin <= day.at else (
         f"Hands are free until {clock_words(first.begin, day.at.astimezone().date())}; then {first.serial}.")
     risky = day.at_risk
     if not risky:

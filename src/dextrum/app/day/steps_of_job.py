@@ -133,9 +133,4 @@ def waits_until(job: JobOutlook) -> datetime | None:
 def waits_for(job: JobOutlook) -> str:
     """What the job waits for without a time: the owner's answer, or what was written down; empty where hands can go
     on."""
-    facts = job.facts
-    if facts.wait is not None and not facts.wait.until:
-        return facts.wait.why or "waits"
-    if facts.quote is not None and facts.quote_answer is None:
-        return "the owner's answer to the quote"
-    return ""
+    return "" if job.facts.wait is not None and job.facts.wait.until else job.facts.waits_for

@@ -2,7 +2,8 @@
 way.
 
 At intake, once the port was scanned and after the first repair the quick policy says how many minutes of hands are
-left; its 80 % intervals should hold four in five of what hands then took.
+left; its 80 % intervals should hold four in five of what hands then took. Where it is asked for, each forecast is also
+made by playing the whole advice, and the two are compared.
 """
 
 from __future__ import annotations
@@ -16,10 +17,11 @@ import numpy as np
 from dextrum.app.advising.assess import assess
 from dextrum.app.evaluation.cases import world_case
 from dextrum.app.evaluation.players import MOST_STEPS, CaseTechnician
+from dextrum.app.outlook.full_play import played_through
 from dextrum.app.outlook.outlook import outlook_of_trail
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.kinds.registry import kind_of
-from dextrum.core.outlook.rest_of_job import span
+from dextrum.core.outlook.rest_of_job import RestOfJob, span
 from dextrum.core.trail import Entry
 from dextrum.world.numbers import DEFAULT, World
 
@@ -48,7 +50,10 @@ class PlayedJob:
 class OutlookResult:
     """Of one stage. held: share of jobs whose hands lay in the 80 % interval; below, above: shares outside. middle:
     median of what hands took over what was forecast. wide: median width of the interval in minutes. good_said,
-    good_was: mean chance of a good end, and the share of good ends. seconds: median time of one forecast."""
+    good_was: mean chance of a good end, and the share of good ends. seconds: median time of one forecast. whole: plays
+    by the whole advice of each, 0 where none were asked for; whole_middle: median of the quick middle over theirs;
+    whole_off: median share by which it is off either way; whole_good_off: mean difference of the chances of a good
+    end."""
 
     stage: str
     jobs: int
@@ -60,6 +65,10 @@ class OutlookResult:
     good_said: float
     good_was: float
     seconds: float
+    whole: int = 0
+    whole_middle: float = 1.0
+    whole_off: float = 0.0
+    whole_good_off: float = 0.0
 
     def as_json(self) -> dict[str, object]:
         return asdict(self)
@@ -85,24 +94,35 @@ def played_job(advice: AdviceModel, number: int, seed: int, world: World = DEFAU
 
 
 def outlook_results(advice: AdviceModel, jobs: int, seed: int,
-                    progress: Callable[[int, int], None] = lambda _done, _of: None) -> tuple[OutlookResult, ...]:
-    """Forecasts of so many jobs against what they took. A second or two a job."""
+                    progress: Callable[[int, int], None] = lambda _done, _of: None, world: World = DEFAULT,
+                    whole: int = 0) -> tuple[OutlookResult, ...]:
+    """Forecasts of so many jobs of a world against what they took. A second or two a job; whole: plays of each forecast
+    by the whole advice as well, some seconds a play."""
     found: dict[str, list[tuple[float, ...]]] = {stage: [] for stage in STAGES}
     for number in range(jobs):
-        job = played_job(advice, number, seed)
+        job = played_job(advice, number, seed, world)
         for mark in job.marks:
             began = perf_counter()
-            _, rest = outlook_of_trail(advice, job.trail[:mark.entries])
+            done, rest = outlook_of_trail(advice, job.trail[:mark.entries])
             seconds = perf_counter() - began
+            apart = _apart(rest, played_through(advice, job.trail[:mark.entries], done, whole, lambda _share: True)) \
+                if whole else (1.0, 0.0)
             left, (low, middle, high) = job.hands - mark.hands, span(rest.hands)
-            found[mark.stage].append((left, low, middle, high, rest.chance_good, float(job.good), seconds))
+            found[mark.stage].append((left, low, middle, high, rest.chance_good, float(job.good), seconds, *apart))
         progress(number + 1, jobs)
-    return tuple(_result(stage, np.array(rows)) for stage, rows in found.items() if rows)
+    return tuple(_result(stage, np.array(rows), whole) for stage, rows in found.items() if rows)
 
 
-def _result(stage: str, rows: np.ndarray) -> OutlookResult:
-    left, low, middle, high, said, was, seconds = rows.T
+def _apart(quick: RestOfJob, whole: RestOfJob) -> tuple[float, float]:
+    """The quick policy's middle over that of plays by the whole advice, and how far the chances of a good end
+    differ."""
+    return ((span(quick.hands)[1] + 1.0) / (span(whole.hands)[1] + 1.0), abs(quick.chance_good - whole.chance_good))
+
+
+def _result(stage: str, rows: np.ndarray, whole: int) -> OutlookResult:
+    left, low, middle, high, said, was, seconds, ratio, good_off = rows.T
     return OutlookResult(stage, len(rows), float(((left >= low) & (left <= high)).mean()), float((left < low).mean()),
                          float((left > high).mean()), float(np.median((left + 1.0) / (middle + 1.0))),
                          float(np.median(high - low)), float(said.mean()), float(was.mean()),
-                         float(np.median(seconds)))
+                         float(np.median(seconds)), whole, float(np.median(ratio)),
+                         float(np.median(np.abs(ratio - 1.0))), float(good_off.mean()))

@@ -8,13 +8,15 @@ from dataclasses import asdict, dataclass
 
 import numpy as np
 
+from dextrum.core.assumptions.shop import SETUP_MINUTES
 from dextrum.core.planning.dispatch import dispatched
 from dextrum.core.planning.exact import exact_plan, is_small
 from dextrum.core.planning.improve import by_rule, planned
 from dextrum.core.planning.steps import DayPlan, Hours, JobToDo, Shop, Step
-from dextrum.world.shop_week import Arriving, week_of_units
+from dextrum.world.shop_week import CHANGING, SAID_SPREAD, Arriving, week_of_units
 
-SHOP = Shop({"hot air": 6.0, "meter": 1.0, "dock": 2.0}, {"charging shelf": 4})
+SHOP = Shop(SETUP_MINUTES, {"charging shelf": 4})
+"""As the plan assumes it; what changing over takes in truth is the world's."""
 WEEK_HOURS = tuple((day * 1440.0 + begin, day * 1440.0 + end) for week in range(2) for day in range(
     7 * week, 7 * week + 5) for begin, end in ((540.0, 750.0), (795.0, 1050.0)))
 """Two weeks of nine to half past five with a break, in minutes from Monday: what isn't done in the first spills
@@ -92,7 +94,8 @@ def worked_week(units: Sequence[Arriving], policy: str, seed: int) -> tuple[floa
             now += on
             continue
         one = next(o for o in here if str(o.number) == first.job)
-        changing = SHOP.setup_minutes[STEPS[one.step][1]] if STEPS[one.step][1] != setup else 0.0
+        changing = CHANGING[STEPS[one.step][1]] * one.unit.changing[one.step] \
+            if STEPS[one.step][1] != setup else 0.0
         setup = STEPS[one.step][1]
         left, end = one.unit.true[one.step] + changing, now
         for begin, until in windows:
@@ -112,12 +115,12 @@ def worked_week(units: Sequence[Arriving], policy: str, seed: int) -> tuple[floa
     return sum(late), sum(one > 0.0 for one in late), idle, float(np.mean(days)) if days else 0.0
 
 
-def weeks_results(weeks: int, seed: int, progress: Callable[[int, int], None] = lambda _done, _of: None) -> tuple[
-        WeeksResult, ...]:
-    """The same weeks by every policy. Some seconds a week."""
+def weeks_results(weeks: int, seed: int, progress: Callable[[int, int], None] = lambda _done, _of: None,
+                  spread: float = SAID_SPREAD) -> tuple[WeeksResult, ...]:
+    """The same weeks by every policy. spread: how far off what was expected of hands is. Some seconds a week."""
     found: dict[str, list[tuple[float, ...]]] = {policy: [] for policy in POLICIES}
     for week in range(weeks):
-        units = week_of_units(np.random.default_rng((seed, week)))
+        units = week_of_units(np.random.default_rng((seed, week)), spread)
         for policy in POLICIES:
             found[policy].append((float(len(units)), *worked_week(units, policy, week)))
         progress(week + 1, weeks)

@@ -33,10 +33,12 @@ MOST_JOBS = 5_000
 
 @dataclass(frozen=True)
 class JobMoney:
-    """One job. fault: the kind of what was repaired, or how it ended. quoted: None where no price was said. brought:
+    """One job. ended: its outcome, empty while it is open; result: the same in words. fault: the kind of what was
+    repaired, or how it ended. quoted: None where no price was said. brought:
     what is left to the shop."""
 
     row: JobRow
+    ended: str
     result: str
     fault: str
     quoted: Decimal | None
@@ -121,48 +123,71 @@ def fault_of(facts: JobFacts, board: Board | None) -> str:
 
 def job_money(row: JobRow, facts: JobFacts, spent: Spent, terms: Terms, board: Board | None,
               kept_of: Callable[[JobFacts, Spent], Decimal]) -> JobMoney:
-    own = facts.own_unit
-    return JobMoney(row, RESULTS.get(facts.outcome.result, facts.outcome.result) if facts.outcome else "open",
+    own, ended = facts.own_unit, facts.outcome.result if facts.outcome else ""
+    return JobMoney(row, ended, RESULTS.get(ended, ended) or "open",
                     fault_of(facts, board), facts.quote.price if facts.quote is not None else None,
                     facts.quote.middle if facts.quote is not None else 0.0, spent, spent.cost(terms), paid_for(facts),
                     kept_of(facts, spent), own.lot if own is not None else "",
                     own.as_donor if own is not None else NOTHING, own.repaired if own is not None else NOTHING)
 
 
-def shop_month(store: JobStore, library: PackLibrary, begin: date, end: date,
-               hold_of: Callable[[JobRow], Decimal], told: Told = unheard) -> ShopMonth:
-    """Everything that was closed in the days from begin to end, and all lots. hold_of: what a donor still holds. May
-    take long: call it off the window's thread. Raises StoreError, StoppedError."""
-    terms, money, lots = terms_of(store), currency(store), lots_of(store).lots
-    prices: dict[str, Mapping[str, float]] = {}
+class MonthBook:
+    """The money of every job that was asked for, each kept until something is recorded in it or prices change, so that
+    an entry costs one trail and not a month of them. For one thread at a time."""
 
-    def read(row: JobRow) -> tuple[JobMoney, JobFacts] | None:
+    def __init__(self, store: JobStore, library: PackLibrary) -> None:
+        self._store, self._library = store, library
+        self._kept: dict[str, tuple[int, JobMoney]] = {}
+        self._priced_by: object = None
+
+    def month(self, begin: date, end: date, hold_of: Callable[[JobRow], Decimal], told: Told = unheard) -> ShopMonth:
+        """Everything that was closed in the days from begin to end, and all lots. hold_of: what a donor still holds.
+        May take long: call it off the window's thread. Raises StoreError, StoppedError."""
+        store = self._store
+        closed = store.closed_between(_utc(begin), _utc(end), MOST_JOBS)
+        shop = shop_of(lines(store))
+        own = store.own_units(MOST_JOBS) if shop.bought else ()
+        rows = {row.id: row for row in (*closed, *own)}
+        money = self._money_of(rows, told)
+        units: dict[str, list[JobMoney]] = {}
+        for job in (money[row.id] for row in own if row.id in money):
+            units.setdefault(job.lot, []).append(job)
+        lots = tuple(_lot_money(about, units.get(name, ()), hold_of) for name, about in shop.bought.items())
+        found = tuple(money[row.id] for row in closed if row.id in money)
+        return ShopMonth(begin, end, found, _by_fault(found), lots, len(closed) - len(found))
+
+    def _money_of(self, rows: Mapping[str, JobRow], told: Told) -> dict[str, JobMoney]:
+        """By job, without those that can't be read."""
+        store = self._store
+        terms, money, lots = terms_of(store), currency(store), lots_of(store).lots
+        prices = {pack: prices_of(store, pack) for pack in {row.pack_id for row in rows.values()}}
+        priced_by = terms, money, prices, {name: lot.price for name, lot in lots.items()}
+        if priced_by != self._priced_by:
+            self._priced_by, self._kept = priced_by, {}
+        last = store.last_positions(list(rows))
+        found: dict[str, JobMoney] = {}
+        for place, row in enumerate(rows.values()):
+            go_on(told, place / len(rows), "Nothing was changed.")
+            known = self._kept.get(row.id)
+            if known is None or known[0] != last.get(row.id) or known[1].row != row:
+                try:
+                    trail = store.trail(row.id)
+                    facts = job_facts(trail)
+                except DextrumError:
+                    continue
+                board = self._board(row.pack_id)
+                spent = spent_on(trail, board, lots, prices[row.pack_id])
+                known = last.get(row.id, -1), job_money(row, facts, spent, terms, board,
+                                                        lambda f, s: brought(f, s, terms, money))
+                self._kept[row.id] = known
+            found[row.id] = known[1]
+        return found
+
+    def _board(self, pack_id: str) -> Board | None:
         try:
-            trail = store.trail(row.id)
-            facts = job_facts(trail)
+            return self._library.board(pack_id)
         except DextrumError:
             return None
-        try:
-            board: Board | None = library.board(row.pack_id)
-        except DextrumError:
-            board = None
-        if row.pack_id not in prices:
-            prices[row.pack_id] = prices_of(store, row.pack_id)
-        spent = spent_on(trail, board, lots, prices[row.pack_id])
-        return job_money(row, facts, spent, terms, board, lambda f, s: brought(f, s, terms, money)), facts
-
-    closed = store.closed_between(_utc(begin), _utc(end), MOST_JOBS)
-    found, skipped = [], 0
-    for place, row in enumerate(closed):
-        go_on(told, 0.7 * place / len(closed), "Nothing was changed.")
-        one = read(row)
-        skipped += one is None
-        if one is not None:
-            found.append(one[0])
-    shop = shop_of(lines(store))
-    units = _units_of_lots(store, read) if shop.bought else {}
-    lots_money = tuple(_lot_money(about, units.get(name, ()), hold_of) for name, about in shop.bought.items())
-    return ShopMonth(begin, end, tuple(found), _by_fault(found), lots_money, skipped)
 
 
 def _utc(day: date) -> str:
@@ -170,26 +195,12 @@ def _utc(day: date) -> str:
     return datetime(day.year, day.month, day.day).astimezone(UTC).isoformat()
 
 
-def _units_of_lots(store: JobStore, read: Callable[[JobRow], tuple[JobMoney, JobFacts] | None]) -> dict[
-        str, list[tuple[JobMoney, JobFacts]]]:
-    """Jobs of the shop's own units, by lot."""
-    found: dict[str, list[tuple[JobMoney, JobFacts]]] = {}
-    for row in store.own_units(MOST_JOBS):
-        one = read(row)
-        if one is not None and one[0].lot:
-            found.setdefault(one[0].lot, []).append(one)
-    return found
-
-
-def _lot_money(about: UnitsBought, units: Sequence[tuple[JobMoney, JobFacts]],
-               hold_of: Callable[[JobRow], Decimal]) -> LotMoney:
-    results = [facts.outcome.result if facts.outcome is not None else "" for _, facts in units]
-    hold = sum((hold_of(money.row) for (money, facts) in units
-                if facts.outcome is not None and facts.outcome.result == "donor"), NOTHING)
-    return LotMoney(about.name, about.count, len(units), sum(r in ("repaired", "no_fault") for r in results),
-                    results.count("donor"), results.count(""), about.price + about.freight,
-                    sum((money.cost for money, _ in units), NOTHING), sum((money.paid for money, _ in units), NOTHING),
-                    hold)
+def _lot_money(about: UnitsBought, units: Sequence[JobMoney], hold_of: Callable[[JobRow], Decimal]) -> LotMoney:
+    ended = [unit.ended for unit in units]
+    hold = sum((hold_of(unit.row) for unit in units if unit.ended == "donor"), NOTHING)
+    return LotMoney(about.name, about.count, len(units), sum(e in ("repaired", "no_fault") for e in ended),
+                    ended.count("donor"), ended.count(""), about.price + about.freight,
+                    sum((unit.cost for unit in units), NOTHING), sum((unit.paid for unit in units), NOTHING), hold)
 
 
 def _by_fault(jobs: Iterable[JobMoney]) -> tuple[FaultMoney, ...]:

@@ -20,6 +20,10 @@ QUIET_FOUND = assumed(
     "quiet_found", 0.7, "chance", 0.4, 0.95,
     "A part that shows in no reading is named rightly all the same.",
     "By what fails and by what else reads well.")
+TOUCHES_IF_WHOLE = assumed(
+    "touches_if_whole", 0.3, "share", 0, 1,
+    "Of the readings that a fault takes, those taken of a board on which there is none.",
+    "Nothing leads on to the next reading; the first ones are good and the proof is tried.")
 ROUND_AGAIN_MINUTES = assumed(
     "round_again_minutes", 25.0, "min", 5, 90,
     "Finding what is left, once a repair was proved in vain.",

@@ -25,6 +25,7 @@ from dextrum.core.assumptions.outlook import (
     QUIET_FOUND,
     ROUND_AGAIN_MINUTES,
     TOUCHES_A_SUSPECT,
+    TOUCHES_IF_WHOLE,
 )
 from dextrum.core.assumptions.repairs import HEAT_HURTS, NEW_PART_FAILS, REPAIR_FAILS
 from dextrum.core.assumptions.trials import FLAT_UNSEEN
@@ -34,6 +35,8 @@ from dextrum.core.reference.warm import COOLING
 
 PLAYS = 2_000
 """Of one job: the 10th and the 90th percentile then move by some two per cent from seed to seed."""
+BOARD_SIDES = 2
+"""Looked at one by one; the minutes of looking at a board are those of both."""
 MOST_ROUNDS = 6
 """Repairs of one play, after which it counts as given up."""
 
@@ -96,7 +99,7 @@ def play_rest(weighing: Weighing, advice: Advice, generator: np.random.Generator
     chosen = generator.choice(len(weighing.weight), plays, p=_sums_to_one(weighing.weight))
     rows = weighing.rows[chosen]
     there = (rows != NO_ROW) & (generator.random(rows.shape) < weighing.harm[chosen])
-    measured, needs_access = _before_repair(weighing, advice, there, generator)
+    measured, needs_access = _before_repair(weighing, there, generator)
     run = _Repairing(weighing, rows, there, names, generator)
     run.play()
     proof = sum(check.minutes for check in board.checks if check.id not in (facts.proofs or {}))
@@ -127,7 +130,7 @@ def _access_minutes(weighing: Weighing) -> float:
     return board.minutes_to(board.access_levels[-1].id, weighing.facts.access) if board.access_levels else 0.0
 
 
-def _before_repair(weighing: Weighing, advice: Advice, there: np.ndarray, generator: np.random.Generator) -> tuple[
+def _before_repair(weighing: Weighing, there: np.ndarray, generator: np.random.Generator) -> tuple[
         np.ndarray, np.ndarray]:
     """Minutes of looking and measuring before anything is changed, (N,), and whether the board has to be reached."""
     facts, rates, board = weighing.facts, weighing.rates, weighing.board
@@ -138,14 +141,14 @@ def _before_repair(weighing: Weighing, advice: Advice, there: np.ndarray, genera
     points = board.port_point_ids()
     unread = sum(facts.latest_reading(p, board.point_by_id[p].default_method) is None for p in points)
     usual += rates.contact_minutes * unread
-    usual += rates.board_look_minutes * (2 - min(2, len(facts.board_looks or {}))) * 0.5
+    usual += rates.board_look_minutes * max(0, BOARD_SIDES - len(facts.board_looks or {})) / BOARD_SIDES
     chance = np.array(list(weighing.chance_of_part.values()) or [0.0])
     shares = chance / max(chance.sum(), 1e-9)
     alike = float(np.exp(-(shares * np.log(np.maximum(shares, 1e-12))).sum())) if chance.sum() > 0 else 1.0
     touches = min(MOST_TOUCHES, TOUCHES_A_SUSPECT * max(0.0, alike - 1.0))
     faulty = there.any(axis=1)
     read = generator.exponential(1.0, len(there)) * touches * rates.touch_minutes
-    return usual + np.where(faulty, read, 0.3 * read), np.asarray(faulty & (touches > 1.0))
+    return usual + np.where(faulty, read, TOUCHES_IF_WHOLE * read), np.asarray(faulty & (touches > 1.0))
 
 
 class _Repairing:

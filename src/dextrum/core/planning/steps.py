@@ -119,7 +119,8 @@ class DayPlan:
 
 RESERVE = 0.35
 """Share by which hands' minutes often turn out longer: of two plans that keep all promises the one with room is better.
-"""
+The 80 % interval of a job's forecast ends about so far above its middle. Weeks whose minutes are off by other spreads
+were worked as well, see docs/money.md."""
 BEYOND = 14 * 24 * 60.0
 """What counts as done by for a job that the hours don't reach: two weeks, so that such a plan is never the best."""
 

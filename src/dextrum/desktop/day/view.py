@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QHideEvent, QResizeEvent
 from PySide6.QtWidgets import QLabel
 
 from dextrum.app.day.day_plan import DayBook, DayPlanned
 from dextrum.app.day.day_words import day_detail, day_sentence, hands_words, promise_words, saving_words
+from dextrum.app.day.pins import pin
 from dextrum.desktop.day.day_ribbon import DayRibbon
 from dextrum.desktop.frame.background import Background
 from dextrum.desktop.frame.job_model import JobModel
@@ -130,10 +133,6 @@ class DayView(JobView):
 
     def asked_to_pin(self, job_id: str, moment: object) -> None:
         """A block was dragged."""
-        from datetime import datetime
-
-        from dextrum.app.day.pins import pin
-
         assert isinstance(moment, datetime)
         try:
             pin(self.model.session.store, job_id, moment)

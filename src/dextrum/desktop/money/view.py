@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date
+from decimal import Decimal
 
 import numpy as np
 from PySide6.QtCore import Qt, QTimer
@@ -10,7 +11,7 @@ from PySide6.QtGui import QHideEvent, QResizeEvent
 from PySide6.QtWidgets import QGridLayout, QLabel
 
 from dextrum.app.money.job_prices import JobPrices, hour_words, job_prices, parts_words, quality_words, spent_words
-from dextrum.app.money.month import ShopMonth, month_of, shop_month
+from dextrum.app.money.month import MonthBook, ShopMonth, month_of
 from dextrum.app.money.quotes import outlook_sentence, price_words, said_words
 from dextrum.app.outlook.full_play import played_through
 from dextrum.app.stock.overview import donor_parts
@@ -21,9 +22,11 @@ from dextrum.desktop.frame.background import Background
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.plain_table import PlainTable, Row
 from dextrum.desktop.frame.view import JobView, quiet_label
+from dextrum.desktop.money.amount_bars import AmountBars, BarPair
 from dextrum.desktop.money.cost_plot import CostPlot, Mark
-from dextrum.desktop.money.month_plot import MonthPlot
+from dextrum.errors import DextrumError
 from dextrum.store.jobs import JobRow
+from dextrum.store.shop_settings import currency
 
 IDLE_AFTER_MILLISECONDS = 4_000
 IDLE_PLAYS, LEAST_PLAYS = 30, 10
@@ -44,6 +47,7 @@ class MoneyView(JobView):
         session = model.session
         self.outlooks = model.outlooks
         self.prices: JobPrices | None = None
+        self.book = MonthBook(session.store, session.library)
         self.month: ShopMonth | None = None
         self.days = month_of(session.clock().astimezone().date())
         self.full: tuple[str, int, RestOfJob] | None = None
@@ -76,7 +80,7 @@ class MoneyView(JobView):
         self.month_grid = QGridLayout()
         self.month_grid.setHorizontalSpacing(18)
         self.faults = PlainTable("The month by kind of fault", FAULT_HEADS, (1, 2, 3, 4, 5), (84, 40, 54, 70, 74))
-        self.month_plot = MonthPlot()
+        self.month_plot = AmountBars("Quoted and spent, by kind of fault")
         self.month_grid.addWidget(self.faults, 0, 0)
         self.month_grid.addWidget(self.month_plot, 0, 1, Qt.AlignmentFlag.AlignTop)
         self.month_grid.setColumnStretch(0, 3)
@@ -86,7 +90,9 @@ class MoneyView(JobView):
         self.lots_words.setObjectName("section")
         self.body.addWidget(self.lots_words)
         self.lots = PlainTable("Lots of units", LOT_HEADS, tuple(range(1, 10)), (110, 48, 64, 58, 48, 70, 70, 70, 70))
+        self.lots_plot = AmountBars("What came of each lot, and what it took")
         self.body.addWidget(self.lots)
+        self.body.addWidget(self.lots_plot)
         self.body.addStretch(1)
         self.job_work, self.month_work, self.idle_work = Background(self), Background(self), Background(self)
         self.job_work.finished.connect(self._take_job)
@@ -120,14 +126,14 @@ class MoneyView(JobView):
     def _read_month(self) -> None:
         session, outlooks, (begin, end) = self.model.session, self.outlooks, self.days
 
-        def hold_of(row: JobRow) -> object:
+        def hold_of(row: JobRow) -> Decimal:
             parts, _ = donor_parts(outlooks, (row,), session.clock())
             board = session.library.board(row.pack_id)
-            return _decimal(sum(p.good * board.component_by_designator[p.part].price for p in parts))
+            held = sum(p.good * board.component_by_designator[p.part].price for p in parts)
+            return Decimal(repr(round(float(held), 2)))
 
         self.month_work.cancel()
-        self.month_work.start(lambda told: shop_month(
-            session.store, session.library, begin, end, hold_of, told))  # type: ignore[arg-type]
+        self.month_work.start(lambda told: self.book.month(begin, end, hold_of, told))
 
     def _take_job(self, result: object) -> None:
         assert isinstance(result, tuple)
@@ -227,7 +233,8 @@ class MoneyView(JobView):
                                              money.shown(f.quoted) if f.quoted else "", money.shown(f.cost),
                                              money.shown(f.brought)), f.brought < 0) for f in month.by_fault])
         self.faults.fit_height(7)
-        self.month_plot.show_month(month, money)
+        self.month_plot.show_pairs([BarPair(f.fault, (f.quoted, "quoted"), (f.cost, "spent"))
+                                    for f in month.by_fault], money)
         for part in (self.faults, self.month_plot):
             part.setVisible(bool(month.jobs))
         self.lots.show_rows([Row(lot.name, (
@@ -235,13 +242,12 @@ class MoneyView(JobView):
             money.about(lot.cost), money.about(lot.spent), money.about(lot.earned), money.about(lot.hold),
             money.about(lot.bottom)), lot.bottom < 0) for lot in month.lots])
         self.lots.fit_height(5)
-        for shown in (self.lots, self.lots_words):
+        self.lots_plot.show_pairs([BarPair(lot.name, (lot.earned + lot.hold, "earned and held"),
+                                           (lot.cost + lot.spent, "cost and spent")) for lot in month.lots], money)
+        for shown in (self.lots, self.lots_words, self.lots_plot):
             shown.setVisible(bool(month.lots))
 
     def _shown_currency(self) -> Currency:
-        from dextrum.errors import DextrumError
-        from dextrum.store.shop_settings import currency
-
         try:
             self._money = currency(self.model.session.store)
         except DextrumError as problem:
@@ -276,8 +282,3 @@ class MoneyView(JobView):
         return "\n".join([self.sentence.text(), self.lines.text(), self.month_words.text(),
                           *("\t".join(row.cells) for table in tables for row in table.rows_model.rows)])
 
-
-def _decimal(amount: float) -> object:
-    from decimal import Decimal
-
-    return Decimal(repr(round(float(amount), 2)))
