@@ -15,8 +15,10 @@ import numpy as np
 from dextrum.app.job.session import BenchSession
 from dextrum.app.library.library import PackLibrary
 from dextrum.app.outlook.outlooks import Outlooks
+from dextrum.app.rework.recipes import RecipeBook
 from dextrum.app.stock.overview import find_donors, lots_csv, order_csv, stock_now, stock_sentence
 from dextrum.app.stock.taking import lots_of, named_lot
+from dextrum.core.entries.rework_plan import PlannedRepair
 from dextrum.core.ledger.line_struck import LineStruck
 from dextrum.core.ledger.lines import LINE_KINDS, Line, LinePayload, shop_of
 from dextrum.core.ledger.lot_in import LotIn
@@ -28,7 +30,7 @@ from dextrum.core.ledger.units_bought import UnitsBought
 from dextrum.core.money.amounts import Currency
 from dextrum.core.stock.bad_lots import evidence_of
 from dextrum.core.stock.fits import alike, fits_of
-from dextrum.core.stock.lots import Lot, PartUse, lot_to_take, lots_now
+from dextrum.core.stock.lots import Lot, PartUse, left_words, lot_to_take, lots_now
 from dextrum.core.stock.reorder import PartDemand, demand_chances, order_line, order_list, use_a_week
 from dextrum.core.stock.uses import failed_by_return, uses_of
 from dextrum.core.trail import (
@@ -42,6 +44,7 @@ from dextrum.core.trail import (
     Payload,
     ReadAlone,
     Rework,
+    ReworkPlan,
     Strike,
 )
 from dextrum.store.entries import new_entry
@@ -254,7 +257,7 @@ class FitsTest(unittest.TestCase):
         self.assertTrue(any(place.startswith(sister.pack_id) for place in fits_of(board, "J1", (sister,))))
 
 
-class StockOnDiskTest(unittest.TestCase):
+class StockCase(unittest.TestCase):
     def setUp(self) -> None:
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
@@ -278,6 +281,8 @@ class StockOnDiskTest(unittest.TestCase):
         self.session.record(job, Rework("replace", part, source))
         return job
 
+
+class StockOnDiskTest(StockCase):
     def test_a_rework_takes_its_part_by_itself_and_undoing_it_brings_it_back(self) -> None:
         self.add(lot_in("L1", 3))
         job = self.fit("SLS-1")
@@ -409,6 +414,61 @@ class StockOnDiskTest(unittest.TestCase):
         self.assertEqual([u.failed for u in part_uses(self.store)], [True, False])
         self.session.strike_last(again)
         self.assertEqual([u.failed for u in part_uses(self.store)], [False], "it was not replaced after all")
+
+
+class UsedUpTest(StockCase):
+    """Wire and alloy, by the metre and gram."""
+
+    def lots(self) -> dict[str, Lot]:
+        return lots_of(self.store).lots
+
+    def repair(self, serial: str, *payloads: Payload) -> str:
+        job = self.session.open_new_job(serial, DUO)
+        self.session.record(job, *payloads)
+        return job
+
+    def test_a_repair_takes_what_its_recipe_says_and_gives_it_back(self) -> None:
+        self.add(LotIn("W1", "enamelled wire 0.1 mm", "wire", 2, Decimal("1.00")),
+                 LotIn("S1", "leaded solder", "alloy", 100, Decimal("0.05")),
+                 LotIn("B1", "low-melting alloy", "alloy", 20, Decimal("0.90")))
+        job = self.repair("SLS-1", Rework("wire", f"trace {duo_board().traces[0].id}"))
+        left = {name: left_words(lot) for name, lot in self.lots().items()}
+        self.assertEqual(left, {"W1": "1.95 m", "S1": "99.98 g", "B1": "20.00 g"})
+        self.session.strike_last(job)
+        self.assertEqual(left_words(self.lots()["W1"]), "2.00 m")
+        recipes = RecipeBook().recipes
+        for recipe, name in (("port-low-melting", "B1"), ("port-leaded", "S1")):
+            before = self.lots()[name].exactly
+            job = self.repair(f"SLS-{recipe}", ReworkPlan((PlannedRepair("J1", recipe),)))
+            self.session.record(job, Rework("replace", "J1"))
+            self.assertAlmostEqual(before - self.lots()[name].exactly, recipes[recipe].takes[0].amount)
+
+    def test_the_last_metre_and_a_count_against_it(self) -> None:
+        self.add(LotIn("W1", "enamelled wire", "wire", 1, Decimal("1.00")))
+        trace = f"trace {duo_board().traces[0].id}"
+        for k in range(20):
+            self.repair(f"SLS-{k}", Rework("wire", trace))
+        self.assertEqual((self.lots()["W1"].left, left_words(self.lots()["W1"])), (0, "0.00 m"))
+        self.assertIn("W1 is used up", " ".join(self.session.notices))
+        self.repair("SLS-99", Rework("wire", trace))
+        self.assertEqual(self.lots()["W1"].short, 0, "what is at its end is not counted on")
+        self.add(Recount("W1", 1, "a new reel"))
+        self.repair("SLS-100", Rework("wire", trace))
+        self.assertEqual(left_words(self.lots()["W1"]), "0.95 m")
+
+    def test_it_says_nothing_of_failed_parts_and_asks_for_no_place(self) -> None:
+        self.add(LotIn("W1", "enamelled wire", "wire", 5, Decimal("1.00")), lot_in("L1", 9))
+        self.repair("SLS-1", Rework("wire", f"trace {duo_board().traces[0].id}"), Rework("replace", "J1"))
+        self.assertEqual([e.lot for e in evidence_of(self.lots())], ["L1"])
+        self.assertEqual([(u.part, u.amount) for u in part_uses(self.store)], [("", 0.05), ("J1", 1.0)])
+        self.assertEqual(self.lots()["L1"].left, 8)
+
+    def test_without_such_a_lot_nothing_is_taken(self) -> None:
+        self.add(lot_in("L1", 9))
+        job = self.repair("SLS-1", Rework("wire", f"trace {duo_board().traces[0].id}"))
+        rework = self.store.trail(job)[-1].payload
+        assert isinstance(rework, Rework)
+        self.assertEqual(rework.used, ())
 
 
 class TrailOfUses(unittest.TestCase):

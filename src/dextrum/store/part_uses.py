@@ -29,7 +29,7 @@ def renew_uses(db: sa.Connection, job_id: str, trail: Sequence[Entry]) -> None:
     db.execute(table.delete().where(table.c.job_id == job_id))
     rows = [{"entry_id": use.entry_id, "job_id": job_id, "serial": use.serial, "pack_id": use.pack_id,
              "part": use.part, "lot": use.lot, "at": use.at.isoformat(),
-             "failed": IN_ITS_JOB * use.failed + BY_RETURN * (use.entry_id in returned)}
+             "failed": IN_ITS_JOB * use.failed + BY_RETURN * (use.entry_id in returned), "amount": use.amount}
             for use in uses_of(job_id, trail)]
     if rows:
         db.execute(table.insert(), rows)
@@ -43,10 +43,11 @@ def renew_uses(db: sa.Connection, job_id: str, trail: Sequence[Entry]) -> None:
 def part_uses(store: JobStore, lot_only: bool = True, since: str = "") -> tuple[PartUse, ...]:
     """In the order of time. lot_only: those that name a lot or donor; since: an ISO time in UTC. Raises StoreError."""
     t = table.c
-    query = sa.select(t.entry_id, t.job_id, t.serial, t.pack_id, t.part, t.lot, t.at, t.failed).order_by(t.at)
+    query = sa.select(t.entry_id, t.job_id, t.serial, t.pack_id, t.part, t.lot, t.at, t.failed, t.amount).order_by(t.at)
     if lot_only:
         query = query.where(t.lot != "")
     if since:
         query = query.where(t.at >= since)
     with told_as_store_errors("The parts used can't be read"), store.engine.connect() as db:
-        return tuple(PartUse(*row[:6], datetime.fromisoformat(row[6]), bool(row[7])) for row in db.execute(query))
+        return tuple(PartUse(*row[:6], datetime.fromisoformat(row[6]), bool(row[7]), row[8])
+                     for row in db.execute(query))

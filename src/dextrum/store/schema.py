@@ -120,6 +120,7 @@ part_uses = Table(
     Column("lot", Text, nullable=False),
     Column("at", Text, nullable=False),
     Column("failed", Integer, nullable=False),
+    Column("amount", Float, nullable=False, server_default="1"),
     Index("part_uses_of_job", "job_id"),
     Index("part_uses_by_time", "at"),
 )

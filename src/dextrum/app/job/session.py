@@ -18,7 +18,7 @@ from dextrum.app.library.shop_library import (
     merge_csv,
     readings_to_offer,
 )
-from dextrum.core.board import Method
+from dextrum.core.board import Board, Method
 from dextrum.core.board.breakout import Breakout, contact_order
 from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.trail import (
@@ -66,7 +66,7 @@ def system_clock() -> datetime:
 
 
 def _takes_parts(payloads: tuple[Payload, ...]) -> bool:
-    return any(isinstance(p, Rework) and p.action == "replace" and not p.lot for p in payloads)
+    return any(isinstance(p, Rework) and p.action != "clean" and not p.lot for p in payloads)
 
 
 READING_SHARE = 0.5
@@ -131,27 +131,31 @@ class BenchSession:
 
     def record(self, job_id: str, *payloads: Payload, known: tuple[Entry, ...] | None = None) -> tuple[Entry, ...]:
         """Commit payloads to a job's trail, all or none."""
-        new = self.entries_for(*(self.opened_as(job_id, known) if _takes_parts(payloads) else ("", "")), *payloads)
+        facts = job_facts(self.store.trail(job_id) if known is None else known) if _takes_parts(payloads) else None
+        new = self.entries_for(facts, *payloads)
         self.keep(job_id, new, known)
         return new
 
-    def entries_for(self, pack_id: str, serial: str, *payloads: Payload) -> tuple[Entry, ...]:
-        """Payloads as entries of now, for a job of that pack and serial; a rework with the lot its part is taken from.
-        Where the stock can't be read the rework is recorded without one, and `notices` say so."""
-        if _takes_parts(payloads):
+    def entries_for(self, facts: JobFacts | None, *payloads: Payload) -> tuple[Entry, ...]:
+        """Payloads as entries of now; a rework with the lot its part is taken from, and the wire and alloy it takes.
+        facts: of its job, needed only where there is one. Where the stock can't be read the rework is recorded without
+        them, and `notices` say so."""
+        if facts is not None and _takes_parts(payloads):
+            from dextrum.app.rework.recipes import what_is_taken
             from dextrum.app.stock.taking import with_lots
 
             try:
-                payloads = with_lots(self.store, pack_id, serial, payloads)
+                payloads = with_lots(self.store, facts.pack_id, facts.serial, payloads, lambda rework: what_is_taken(
+                    self.store, self._board_of(facts.pack_id), facts.rework_plan, rework))
             except DextrumError as problem:
                 self.notices.append(f"Recorded without the lot of its part: {problem}")
         return tuple(new_entry(payload, self.who, self.clock()) for payload in payloads)
 
-    def opened_as(self, job_id: str, known: tuple[Entry, ...] | None = None) -> tuple[str, str]:
-        """The pack a job goes by, and its serial. Raises StoreError."""
-        trail = self.store.trail(job_id) if known is None else known
-        return next(((e.payload.pack_id, e.payload.serial) for e in trail if isinstance(e.payload, JobOpened)),
-                    ("", ""))
+    def _board_of(self, pack_id: str) -> Board | None:
+        try:
+            return self.library.board(pack_id)
+        except DextrumError:
+            return None
 
     def keep(self, job_id: str, new: tuple[Entry, ...], known: tuple[Entry, ...] | None = None,
              pictures: tuple[bytes, ...] = ()) -> None:

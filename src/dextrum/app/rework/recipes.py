@@ -6,7 +6,8 @@ from pathlib import Path
 
 from dextrum.app.places import shipped
 from dextrum.core.board import Board
-from dextrum.core.rework.recipe import Recipe
+from dextrum.core.rework.recipe import Recipe, Takes
+from dextrum.core.trail import Rework, ReworkPlan
 from dextrum.errors import DextrumError
 from dextrum.store.jobs import JobStore
 from dextrum.store.recipes import load_recipe
@@ -49,6 +50,18 @@ def kind_of_part(board: Board | None, part: str) -> str:
         return "trace"
     component = board.component_by_designator.get(part) if board is not None else None
     return component.kind.value if component is not None else part.lower().replace(" ", "_")
+
+
+def what_is_taken(store: JobStore, board: Board | None, plan: ReworkPlan | None, rework: Rework) -> tuple[Takes, ...]:
+    """Wire and alloy of a repair, by the recipe that the plan in hand has for it, else the shop's usual one. Raises
+    StoreError."""
+    book = RecipeBook(store.folder / "recipes")
+    named = next((r.recipe for r in plan.repairs if r.part == rework.part), "") if plan is not None else ""
+    recipe = book.recipes.get(named)
+    if recipe is None or rework.action not in (recipe.action, "replace" if recipe.action == RETROFIT else ""):
+        kind = kind_of_part(board, rework.part)
+        recipe = usual_recipe(store, book.for_part(board, rework.part, rework.action), kind, rework.action)
+    return recipe.takes if recipe is not None else ()
 
 
 def usual_recipe(store: JobStore, found: tuple[Recipe, ...], kind: str, action: str) -> Recipe | None:

@@ -47,7 +47,7 @@ class StockNow:
 
     @property
     def pieces(self) -> int:
-        return sum(lot.left for lot in self.lots if not lot.aside)
+        return sum(lot.left for lot in self.lots if not lot.aside and not lot.used_up)
 
 
 def sisters_of(library: PackLibrary, board: Board) -> tuple[Board, ...]:
@@ -108,7 +108,9 @@ def demands(known: Lots, on_order: Mapping[str, Sequence[tuple[int, str]]], open
         own = [lot for lot in known.lots.values() if lot.part == part]
         places = frozenset(place for lot in own for place in lot.fits)
         chances = [_chance(job, places) for job in open_jobs]
-        count = sum(f"{use.pack_id}:{use.part}" in places for use in uses)
+        names = {lot.name.casefold() for lot in own if lot.used_up}
+        count = sum(use.amount for use in uses
+                    if f"{use.pack_id}:{use.part}" in places or use.lot.casefold() in names)
         weekly = use_a_week(count, weeks, _prior_a_week(open_jobs, places))
         price = max((lot.price for lot in own), default=Decimal(0))
         found.append(PartDemand(part, [c for c in chances if c > 0.0], weekly, price, delivery_days,
@@ -160,7 +162,7 @@ def lot_words(lot: Lot, told: str = "") -> str:
         said.append(told)
     if lot.short:
         said.append(f"{lot.short} more used than counted: count the bag")
-    elif not lot.left and not lot.aside:
+    elif not lot.exactly and not lot.aside:
         said.append("used up")
     return "; ".join(said)
 
@@ -201,7 +203,8 @@ def lots_csv(lots: Sequence[Lot]) -> str:
     writer.writerow(["lot", "part", "kind", "left", "price_each", "place", "source", "day", "used", "failed",
                      "set_aside", "fits"])
     for lot in lots:
-        writer.writerow([plain_cell(lot.name), plain_cell(lot.part), lot.of, lot.left, str(lot.price),
+        left = f"{lot.exactly:.2f}" if lot.used_up else lot.left
+        writer.writerow([plain_cell(lot.name), plain_cell(lot.part), lot.of, left, str(lot.price),
                          plain_cell(lot.place), plain_cell(lot.source), lot.day, lot.used, lot.failed,
                          "yes" if lot.aside else "", plain_cell(" ".join(lot.fits))])
     return out.getvalue()

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
+from dextrum.core.entries.rework import UsedUp
 from dextrum.core.job import job_facts
 from dextrum.core.ledger.lines import shop_of
 from dextrum.core.ledger.set_aside import SetAside
+from dextrum.core.rework.recipe import Takes
 from dextrum.core.stock.bad_lots import LotEvidence, evidence_of
 from dextrum.core.stock.donors import donor_name
-from dextrum.core.stock.lots import Lot, PartUse, lot_to_take, lots_now
+from dextrum.core.stock.lots import Lot, PartUse, lot_to_take, lot_used_up, lots_now
 from dextrum.core.trail import Entry, LotSuspect, PartAlone, PartPromised, PartTaken, Payload, Rework
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobRow, JobStore
@@ -48,10 +50,12 @@ def named_lot(lots: Sequence[str], source: str) -> str:
     return donor_name(plain[len(DONOR):].strip())
 
 
-def with_lots(store: JobStore, pack_id: str, serial: str, payloads: Sequence[Payload]) -> tuple[Payload, ...]:
-    """Reworks of a job with the lot their part is taken from: the one named, or the first that fits and has some. A
-    shop without a ledger keeps its own words. Raises StoreError."""
-    if not any(_takes_part(p) for p in payloads):
+def with_lots(store: JobStore, pack_id: str, serial: str, payloads: Sequence[Payload],
+              takes: Callable[[Rework], Sequence[Takes]] = lambda _rework: ()) -> tuple[Payload, ...]:
+    """Reworks of a job with the lot their part is taken from: the one named, or the first that fits and has some; and
+    with the wire and alloy that they use up. takes: what of that a rework takes by its recipe. A shop without a ledger
+    keeps its own words. Raises StoreError."""
+    if not any(isinstance(p, Rework) and not p.lot for p in payloads):
         return tuple(payloads)
     lots = dict(lots_now(shop_of(lines(store)), part_uses(store))) if has_lines(store) else {}
     found: list[Payload] = []
@@ -66,6 +70,10 @@ def with_lots(store: JobStore, pack_id: str, serial: str, payloads: Sequence[Pay
             state = _donor_state(store, name, payload.part, serial) if name.startswith(DONOR) else ""
             note = "; ".join(words for words in (payload.note, state) if words)
             payload = replace(payload, lot=name, source=payload.source or name, note=note)
+        if isinstance(payload, Rework) and not payload.used and any(lot.used_up for lot in lots.values()):
+            wanted = ((one, lot_used_up(lots, one.of, one.part)) for one in takes(payload))
+            payload = replace(payload, used=tuple(UsedUp(lot.name, one.amount) for one, lot in wanted
+                                                  if lot is not None))
         found.append(payload)
     return tuple(found)
 
@@ -111,6 +119,9 @@ def after_parts(store: JobStore, job_id: str, serial: str, new: Sequence[Entry],
             said.append(f"Lot {lot.name}: {lot.short} more used than were counted. Count the bag.")
         elif lot is not None and isinstance(payload, Rework):
             said.append(f"{payload.part} taken from {lot.name}, {lot.left} left.")
+        ended = {one.lot for one in payload.used} if isinstance(payload, Rework) else set()
+        said += [f"Lot {name} is used up by the count. Look at it, and count it anew." for name in sorted(ended)
+                 if name in known.lots and not known.lots[name].exactly]
         if lot is not None and lot.aside and isinstance(payload, Rework):
             said.append(_from_a_lot_set_aside(store, job_id, payload.part, lot, known.evidence, who, now))
     return (*said, *tell_of_bad_lots(store, known, who, now))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Literal
 
-from dextrum.core.board.bounds import short_text
+from dextrum.core.board.bounds import require, short_text
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.entries.moment import put_back
 from dextrum.core.safety.activities import NONE, Activity
@@ -24,11 +24,23 @@ AUDIT_STEPS = ("counted", "bridges", "flux")
 
 
 @dataclass(frozen=True)
+class UsedUp:
+    """Of a lot of wire or alloy: metres or grams of it."""
+
+    lot: str
+    amount: float
+
+    def __post_init__(self) -> None:
+        short_text(self.lot)
+        require(self.amount, 0.0, 1_000.0, "amount used up")
+
+
+@dataclass(frozen=True)
 class Rework(EntryKind):
     """Something done to a part. audit: what was checked round it afterwards. lot: of the shop's stock, or 'donor' and
-    its serial, that the part was taken from; empty where nobody said."""
+    its serial, that the part was taken from; empty where nobody said. used: wire and alloy, as the recipe takes it."""
 
-    version = 2  # 2: lot
+    version = 2  # 2: lot, used
 
     action: Literal["replace", "reflow", "wire", "clean"]
     part: str
@@ -36,6 +48,7 @@ class Rework(EntryKind):
     audit: tuple[str, ...] = ()
     note: str = ""
     lot: str = ""
+    used: tuple[UsedUp, ...] = ()
     kind: Literal["rework"] = "rework"
 
     def __post_init__(self) -> None:

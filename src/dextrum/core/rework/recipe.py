@@ -22,6 +22,9 @@ CAUTIONS = {
     "alcohol": "Alcohol only on a cold board, away from flames and hot tools.",
 }
 ACTIONS = ("replace", "reflow", "wire", "clean", "retrofit")
+USED_UP = ("alloy", "wire")
+"""Kinds of stock that a repair takes by the gram or metre."""
+MOST_TAKEN = 100.0
 MOST_STEPS = 60
 MOST_WAIT = 7 * 24 * 3600.0
 
@@ -71,11 +74,27 @@ class RecipeStep:
 
 
 @dataclass(frozen=True)
+class Takes:
+    """What a repair uses up besides its part. of: which kind of stock; amount: grams of alloy, metres of wire; part:
+    words that the stock's own name of it holds, where the shop keeps several."""
+
+    __pydantic_config__ = STRICT
+    of: str
+    amount: float
+    part: str = ""
+
+    def __post_init__(self) -> None:
+        _one(self.of, USED_UP, "of")
+        if not 0.0 < self.amount <= MOST_TAKEN:
+            raise ValueError(f"amount {self.amount:g}; expected grams or metres above 0, up to {MOST_TAKEN:g}")
+
+
+@dataclass(frozen=True)
 class Recipe:
     """id, version and title; school: which way of several it follows; kinds: of parts it is for, a component kind of
     the pack, 'trace', 'cell', 'fan' or 'heat_spreader'; action: what is recorded when it is done; heat: how much it
     takes, 1 a small part to 9 a receptacle; reach_mm: how far joints soften; usual: offered first where a shop has not
-    chosen."""
+    chosen; takes: what is used up besides the part."""
 
     __pydantic_config__ = STRICT
     id: str
@@ -88,6 +107,7 @@ class Recipe:
     reach_mm: float
     step: tuple[RecipeStep, ...]
     usual: bool = False
+    takes: tuple[Takes, ...] = ()
 
     def __post_init__(self) -> None:
         if not self.id.strip() or not self.title.strip():

@@ -39,10 +39,11 @@ RATES = np.linspace(0.0025, 0.9975, 400)
 
 def evidence_of(lots: Mapping[str, Lot]) -> tuple[LotEvidence, ...]:
     """Of every lot of which anything was used, the strongest evidence first."""
-    used = sum(lot.used for lot in lots.values())
-    failed = sum(lot.failed for lot in lots.values())
+    pieces = [lot for lot in lots.values() if not lot.used_up]
+    used = sum(lot.used for lot in pieces)
+    failed = sum(lot.failed for lot in pieces)
     found = []
-    for lot in lots.values():
+    for lot in pieces:
         if lot.used == 0:
             continue
         a = BAD_LOT_PRIOR_PARTS * NEW_PART_FAILS + failed - lot.failed

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
@@ -9,11 +10,17 @@ from decimal import Decimal
 
 from dextrum.core.ledger.draft import ShopDraft
 
+ROUNDING = 1e-9
+"""Of amounts added up, so that a metre in twenty pieces leaves nothing."""
+UNITS = {"wire": "m", "alloy": "g"}
+"""What is used up besides parts, and what it is counted in."""
+
 
 @dataclass(frozen=True)
 class PartUse:
     """A part that a job took. entry_id: of its rework. lot: of the shop's, or 'donor SERIAL', empty for none that was
-    named. failed: it was found bad afterwards: replaced again, or measured and not as a good one."""
+    named. failed: it was found bad afterwards: replaced again, or measured and not as a good one. amount: pieces, or
+    grams or metres of what is used up; then part is empty, since it went to no place."""
 
     entry_id: str
     job_id: str
@@ -23,12 +30,14 @@ class PartUse:
     lot: str
     at: datetime
     failed: bool
+    amount: float = 1.0
 
 
 @dataclass(frozen=True)
 class Lot:
-    """name and part as in the ledger. left: pieces, never below nothing; short: how many more were used than were
-    there, which asks for a count. used, failed: over its whole life."""
+    """name and part as in the ledger. left: whole pieces, grams or metres, never below nothing; exactly: the same with
+    what is left of a metre or gram; short: how many more were used than were there, which asks for a count. used,
+    failed: pieces, over its whole life."""
 
     name: str
     part: str
@@ -44,6 +53,12 @@ class Lot:
     failed: int
     aside: bool
     why_aside: str
+    exactly: float = 0.0
+
+    @property
+    def used_up(self) -> bool:
+        """Whether it is taken by the metre or gram, and no piece of it can fail by itself."""
+        return self.of in UNITS
 
     def fits_at(self, pack_id: str, part: str) -> bool:
         return f"{pack_id}:{part}" in self.fits
@@ -58,12 +73,24 @@ def lots_now(shop: ShopDraft, uses: Iterable[PartUse]) -> Mapping[str, Lot]:
     for name, draft in shop.lots.items():
         own = of_lot.get(name.casefold(), [])
         about = draft.about
-        since = sum(use.at >= draft.counted_at for use in own)
-        left = draft.counted - since
+        exactly = draft.counted - sum(use.amount for use in own if use.at >= draft.counted_at)
+        left = math.floor(exactly + ROUNDING)
         found[name] = Lot(name, about.part, about.of, about.fits, about.price, about.source, about.day, draft.place,
                           max(left, 0), max(-left, 0), len(own), sum(use.failed for use in own), draft.aside,
-                          draft.why_aside)
+                          draft.why_aside, max(0.0, exactly))
     return found
+
+
+def lot_used_up(lots: Mapping[str, Lot], of: str, part: str) -> Lot | None:
+    """The lot of wire or alloy that a repair goes on with: not set aside and not at its end, the one that came in
+    first, of a name that holds the words asked for."""
+    return next((lot for lot in lots.values() if lot.of == of and lot.exactly > 0.0 and not lot.aside
+                 and part.casefold() in lot.part.casefold()), None)
+
+
+def left_words(lot: Lot) -> str:
+    """'9', or '4.65 m' of what is used up."""
+    return f"{lot.exactly:.2f} {UNITS[lot.of]}" if lot.used_up else str(lot.left)
 
 
 def lot_to_take(lots: Mapping[str, Lot], pack_id: str, part: str) -> Lot | None:

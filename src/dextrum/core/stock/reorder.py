@@ -88,7 +88,7 @@ def order_list(demands: Sequence[PartDemand], lost_a_day: float = LOST_A_WAITING
     return tuple(sorted((line for line in lines if line.count), key=lambda line: (-line.short_chance, line.part)))
 
 
-def use_a_week(used: int, weeks: float, prior_a_week: float, prior_weeks: float = PRIOR_WEEKS) -> float:
+def use_a_week(used: float, weeks: float, prior_a_week: float, prior_weeks: float = PRIOR_WEEKS) -> float:
     """How many of a part a week takes: used in so many weeks, with what open jobs expect as so many weeks of their own.
     """
     return (used + prior_a_week * prior_weeks) / (weeks + prior_weeks)

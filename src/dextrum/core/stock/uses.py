@@ -27,12 +27,21 @@ def uses_of(job_id: str, trail: Sequence[Entry]) -> tuple[PartUse, ...]:
             for key in [key for key in unfit if key[0] == payload.part]:
                 found.append(unfit.pop(key))
             found.append(PartUse(entry.id, job_id, serial, pack, payload.part, payload.lot, entry.at, False))
+            found += _used_up(entry, payload, job_id, serial, pack)
+        elif isinstance(payload, Rework):
+            found += _used_up(entry, payload, job_id, serial, pack)
         elif isinstance(payload, PartAlone) and payload.source:
             key = payload.part, payload.source.casefold()
             unfit.pop(key, None)
             if not payload.good:
                 unfit[key] = PartUse(entry.id, job_id, serial, pack, payload.part, payload.source, entry.at, True)
     return (*found, *unfit.values())
+
+
+def _used_up(entry: Entry, rework: Rework, job_id: str, serial: str, pack: str) -> list[PartUse]:
+    """Wire and alloy of a rework. Each has an id of its own beside the entry's."""
+    return [PartUse(f"{entry.id}/{k}", job_id, serial, pack, "", one.lot, entry.at, False, one.amount)
+            for k, one in enumerate(rework.used, 1)]
 
 
 def failed_by_return(trail: Sequence[Entry]) -> tuple[str, frozenset[str]]:

@@ -199,7 +199,7 @@ class JobModel(QObject):
     def record_as_it_was(self, *payloads: Payload) -> bool:
         """Commit what has already run, whatever holds by now: a live log that began before is not lost for it."""
         try:
-            new = self.session.entries_for(self.facts.pack_id, self.facts.serial, *payloads)
+            new = self.session.entries_for(self.facts, *payloads)
         except DextrumError as problem:
             self.problem.emit(str(problem))
             return False

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QLabel, QLineEdit
 from dextrum.app.money.quotes import percent
 from dextrum.app.stock.overview import StockNow, find_donors, lot_words, measure_first, stock_now, stock_sentence
 from dextrum.core.stock.donors import DonorPart
-from dextrum.core.stock.lots import Lot
+from dextrum.core.stock.lots import Lot, left_words
 from dextrum.core.when import short_day_words
 from dextrum.desktop.frame.background import Background
 from dextrum.desktop.frame.job_model import JobModel
@@ -100,7 +100,7 @@ class StockView(JobView):
             return
         self.sentence.setText(stock_sentence(stock, money))
         self.detail.setText(self._detail(stock))
-        rows = [Row(lot.name, (lot.name, lot.part, str(lot.left), money.shown(lot.price), lot.place,
+        rows = [Row(lot.name, (lot.name, lot.part, left_words(lot), money.shown(lot.price), lot.place,
                                str(lot.used), lot_words(lot, stock.told.get(lot.name, ""))),
                     lot.aside or bool(lot.short) or lot.name in stock.told)
                 for lot in stock.lots if self._fits(lot.name, lot.part, lot.place, lot.source, " ".join(lot.fits))]

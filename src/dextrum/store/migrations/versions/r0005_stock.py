@@ -34,6 +34,7 @@ def upgrade() -> None:
         sa.Column("lot", sa.Text, nullable=False),
         sa.Column("at", sa.Text, nullable=False),
         sa.Column("failed", sa.Integer, nullable=False),
+        sa.Column("amount", sa.Float, nullable=False, server_default="1"),
     )
     op.create_index("part_uses_of_job", "part_uses", ["job_id"])
     op.create_index("part_uses_by_time", "part_uses", ["at"])
