@@ -10,11 +10,14 @@ import tty
 import unittest
 from contextlib import suppress
 
-from dextrum.core.trail import Cell, JobOpened
-from dextrum.instruments.protocols import DIODE, MULTIMETER
+from PySide6.QtCore import Qt
+
+from dextrum.core.trail import Cell, DrawTrace, JobOpened, Look
+from dextrum.instruments.protocols import DIODE, MULTIMETER, SUPPLY
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
 from dextrum.store.meter_files import meters_in
+from tests.gear_dialects import SUPPLIES, ServedWire, SupplyWire
 from tests.window_support import Key, WindowCase
 
 LINES = {"shorted": "DI;+0.002;V", "opened": "DI;+O.L;V", "diode": "DI;+0.512;V"}
@@ -101,6 +104,62 @@ class DescribeTest(WindowCase):
         place.write_text("format = 5")
         self.window.take_in(place)
         self.assertIn("shared.toml", self.window.problem.text())
+
+
+class ConnectTest(WindowCase):
+    """A bench supply with two channels, on a socket, connected by its address and the manner in which it speaks."""
+
+    def fill(self, store: JobStore) -> None:
+        store.add_trail([new_entry(p, "Ines") for p in (
+            JobOpened("SLS-1", "Tarnwick Duo", "tarnwick-duo-c"), Look(("clean",)), Cell("unplugged"))])
+
+    def setUp(self) -> None:
+        self.wire = SupplyWire(next(d for d in SUPPLIES if d.name == "two channels"))
+        self.served = ServedWire(self.wire)
+        self.addCleanup(self.served.close)
+        super().setUp()
+
+    def connect(self, manner: str) -> None:
+        self.window.commands.run("instrument.connect")
+        ask = self.window.ask
+        ask.choice.setCurrentIndex(ask.choice.findData(SUPPLY))
+        ask.field.setFocus()
+        self.type(self.served.address)
+        self.key(Key.Key_Return)
+        self.wait(lambda: ask.isVisible() and not ask.field.isVisible(), 5.0, "for the manners")
+        place = ask.choice.findText(manner, Qt.MatchFlag.MatchContains)
+        self.assertGreaterEqual(place, 0, manner)
+        ask.choice.setCurrentIndex(place)
+        self.key(Key.Key_Return)
+
+    def ready(self) -> None:
+        def is_ready() -> bool:
+            poller = self.window.instruments.poller(SUPPLY)
+            return poller is not None and poller.status.state == "ready"
+
+        self.wait(is_ready, 20.0, "for the supply")
+
+    def test_a_channel_is_chosen_limited_and_logged_and_never_switched_on(self) -> None:
+        self.connect("channel CH2")
+        self.ready()
+        self.assertIn("@CH2:", self.store.setting("instrument.supply"))
+        self.window.commands.gear.limit_supply(1.2, 0.4)
+        self.wait(lambda: "limited to 1.20 V, 0.40 A" in self.window.trail.said.text(), 10.0, "for the limit")
+        self.assertEqual(self.wire.limits, {("CH1", "VOLT"): 0.0, ("CH1", "CURR"): 0.0, ("CH2", "VOLT"): 1.2,
+                                            ("CH2", "CURR"): 0.4})
+        self.window.commands.run("draw.meter")
+        view = self.window.views.supply
+        live = view.live
+        assert live is not None
+        self.wait(lambda: live.trace is not None and live.trace.count >= 4, 20.0, "for its rows")
+        self.window.commands.run("draw.meter")
+        self.wait(lambda: isinstance(self.window.model.trail[-1].payload, DrawTrace), 10.0, "for the trace")
+        self.assertEqual(self.wire.on, [])
+
+    def test_what_it_is_can_be_found_out_by_its_answers(self) -> None:
+        self.connect("find out by its answers")
+        self.ready()
+        self.assertIn("METER:supply-", self.store.setting("instrument.supply"))
 
 
 if __name__ == "__main__":

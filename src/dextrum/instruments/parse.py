@@ -53,11 +53,3 @@ def _scale(unit: str, quantity: Quantity) -> float:
         raise InstrumentError("mode", f"It shows {known}, and {quantity.unit} is asked for: it is in another mode.",
                               "Set it to the right mode.")
     return prefix
-
-
-def parse_values(text: str, quantity: Quantity, count: int) -> list[float]:
-    """So many values in one line. Raises InstrumentError like `parse_value`, also where there are more or fewer."""
-    parts = text.strip().split(",")
-    if len(parts) != count:
-        raise InstrumentError("babbling", f"{len(parts)} values came, and {count} were asked for.")
-    return [parse_value(part, quantity) for part in parts]

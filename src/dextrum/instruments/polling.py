@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from dextrum.errors import InstrumentError
-from dextrum.instruments.protocols import KIND_WORDS, MULTIMETER, POWER_METER, Declaration
+from dextrum.instruments.protocols import KIND_WORDS, MULTIMETER, POWER_METER, SUPPLY, Declaration
 
 READY, CONNECTING, SLOW = "ready", "connecting", "slow"
 AGAIN_SECONDS = 0.5
@@ -189,9 +189,10 @@ class InstrumentPoller:
             self._set(state=SLOW if slow else READY, value=value, unit=declaration.quantity(quantity).unit, at=now,
                       words=f"{driver.name} takes {sum(self._gaps) / 8:.1f} s for a reading: hold the probe longer."
                       if slow else "")
-        elif declaration.kind == POWER_METER:
+        elif declaration.kind in (POWER_METER, SUPPLY):
             taken = driver.samples()
+            doubt = getattr(driver, "doubt", "")
             if taken:
                 with self._lock:
                     self._heard.extend(taken)
-                self._set(state=READY, value=taken[-1][2], unit="A", at=self._clock(), words="")
+                self._set(state=READY, value=taken[-1][2], unit="A", at=self._clock(), words=doubt)

@@ -1,4 +1,4 @@
-"""Descriptions of meters as TOML files: those that ship with the program, and a shop's own beside its data."""
+"""Descriptions of instruments as TOML files: those that ship with the program, and a shop's own beside its data."""
 
 from __future__ import annotations
 
@@ -11,7 +11,8 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 
 from dextrum.errors import ImportRefusedError
-from dextrum.instruments.described.description import MeterDescription
+from dextrum.instruments.described.kinds import AnyDescription, Description
+from dextrum.instruments.protocols import MULTIMETER
 from dextrum.store.files import read_bounded
 
 FOLDER = "meters"
@@ -20,8 +21,8 @@ MOST_FILES = 500
 
 
 @cache
-def _adapter() -> TypeAdapter[MeterDescription]:
-    return TypeAdapter(MeterDescription)
+def _adapter() -> TypeAdapter[Description]:
+    return TypeAdapter(AnyDescription)
 
 
 def meter_schema() -> dict[str, Any]:
@@ -29,7 +30,7 @@ def meter_schema() -> dict[str, Any]:
     return _adapter().json_schema()
 
 
-def read_meter(path: Path) -> MeterDescription:
+def read_meter(path: Path) -> Description:
     """Raises ImportRefusedError with the place, what is wrong and what was expected."""
     try:
         told = tomllib.loads(read_bounded(path, MOST_BYTES).decode("utf-8"))
@@ -39,11 +40,11 @@ def read_meter(path: Path) -> MeterDescription:
     return meter_from(told, path.name)
 
 
-def meter_from(told: dict[str, Any], name: str) -> MeterDescription:
-    """Raises ImportRefusedError."""
+def meter_from(told: dict[str, Any], name: str) -> Description:
+    """A file that says no kind is of a multimeter. Raises ImportRefusedError."""
     try:
         # By way of JSON, since lists of a TOML file are tuples here.
-        return _adapter().validate_json(json.dumps(told, default=str), strict=True)
+        return _adapter().validate_json(json.dumps({"kind": MULTIMETER, **told}, default=str), strict=True)
     except (ValidationError, RecursionError) as wrong:
         if isinstance(wrong, RecursionError):
             raise ImportRefusedError(f"{name[:60]} is nested too deep.", "Nothing was taken in.", "") from None
@@ -53,7 +54,7 @@ def meter_from(told: dict[str, Any], name: str) -> MeterDescription:
                                  "See the guide on meters.") from None
 
 
-def meters_in(folder: Path) -> tuple[tuple[MeterDescription, ...], tuple[str, ...]]:
+def meters_in(folder: Path) -> tuple[tuple[Description, ...], tuple[str, ...]]:
     """All descriptions of a folder by name of their files, and what is wrong with those that can't be read. A folder
     that isn't there has none."""
     found, wrong = [], []
@@ -65,10 +66,10 @@ def meters_in(folder: Path) -> tuple[tuple[MeterDescription, ...], tuple[str, ..
     return tuple(found), tuple(wrong)
 
 
-def toml_of(description: MeterDescription) -> str:
+def toml_of(description: Description) -> str:
     """A description as a file; what is as usual is left out."""
     told = _adapter().dump_python(description, mode="json", exclude_defaults=True)
-    told = {"format": description.format, "schema": description.schema, **told}
+    told = {"format": description.format, "schema": description.schema, "kind": description.kind, **told}
     lines = [f"{key} = {_toml(value)}" for key, value in told.items() if not _is_table(value)]
     for key, value in told.items():
         if isinstance(value, dict) and value:

@@ -13,48 +13,18 @@ from typing import Any
 from dextrum.errors import ImportRefusedError, InstrumentError
 from dextrum.instruments.described.resource_names import LINES_ID, named, split_resource
 from dextrum.instruments.polling import Clock, InstrumentPoller, InstrumentStatus
-from dextrum.instruments.protocols import KIND_WORDS, MULTIMETER, PORT_TESTER, POWER_METER, SUPPLY
+from dextrum.instruments.protocols import KIND_WORDS, POWER_METER, SUPPLY
 from dextrum.store.files import read_bounded
 
 HANDS_PORT = "hands"
 """Under this name a bench's state file says where its hands are told what to do."""
-FIND_TIMEOUT = 0.5
-QUESTIONS = {PORT_TESTER: "SCAN?", POWER_METER: "FETC:ARR?", SUPPLY: "VOLT?"}
-"""What an instrument of each kind answers to, beside multimeters, which are described by files."""
-
-
-def _must_answer(kind: str, told: str) -> None:
-    """Raises InstrumentError for an answer that such an instrument doesn't give."""
-    rows = {PORT_TESTER: 24, SUPPLY: 1}.get(kind)
-    parts = [part for row in told.split(";") for part in row.split(",")]
-    if (rows is not None and len(parts) != rows) or (kind == POWER_METER and told not in ("", "0") and len(parts) % 3):
-        raise InstrumentError("babbling", f"{len(parts)} values came.")
-    for part in parts:
-        plain = part.strip().upper()
-        if plain and plain not in ("OL", "0"):
-            try:
-                float(plain)
-            except ValueError:
-                raise InstrumentError("babbling", f"'{part[:12]}' is no value.") from None
 
 
 def open_driver(kind: str, resource: str, timeout: float = 1.0, data: Path | None = None) -> Any:
-    """The driver of an instrument. data: where the shop's own descriptions of meters lie. Raises InstrumentError."""
-    if kind == MULTIMETER:
-        from dextrum.app.bench.described_meters import open_meter
+    """The driver of an instrument. data: where the shop's own descriptions lie. Raises InstrumentError."""
+    from dextrum.app.bench.described_meters import open_meter
 
-        return open_meter(resource, data, timeout=timeout)
-    from dextrum.instruments.scpi import DRIVERS
-    from dextrum.instruments.visa_link import VisaLink
-
-    link = VisaLink(resource, timeout)
-    try:
-        return DRIVERS[kind](link)
-    except (InstrumentError, IndexError) as problem:
-        link.close()
-        if isinstance(problem, InstrumentError):
-            raise
-        raise InstrumentError("babbling", f"{resource} doesn't say what it is.") from problem
+    return open_meter(resource, data, timeout=timeout, kind=kind)
 
 
 @dataclass(frozen=True)
@@ -81,45 +51,29 @@ def unasked_ports(allowed: Iterable[str]) -> tuple[str, ...]:
 
 def find_instruments(known: Iterable[str] = (), data: Path | None = None,
                      allowed: Iterable[str] = ()) -> tuple[Found, ...]:
-    """Ask everything that the system lists, and what is known, what it is. What is a multimeter must say a mode that a
-    description knows and give a reading; nothing is claimed that was not verified. allowed: serial ports that may be
-    asked. Takes seconds. Raises InstrumentError."""
-    from dextrum.app.bench.described_meters import known_meters, which_meter
-    from dextrum.instruments.visa_link import VisaLink, resources
+    """Ask everything that the system lists, and what is known, what it is. Each must prove it by what only its kind
+    answers; nothing is claimed that was not verified. allowed: serial ports that may be asked. Takes seconds. Raises
+    InstrumentError."""
+    from dextrum.app.bench.described_meters import known_instruments, of_kind, which_meter
+    from dextrum.instruments.described.kinds import DESCRIBED
+    from dextrum.instruments.visa_link import resources
 
     found = []
     used = [plain for identity, plain in map(split_resource, known) if identity != LINES_ID]
     may = {*used, *allowed}
     asked = dict.fromkeys((*used, *(one for one in resources() if one in may or not one.startswith(SERIAL))))
-    descriptions = known_meters(data)
+    known_here = known_instruments(data)
+    descriptions = [one for kind in DESCRIBED for one in of_kind(kind, known_here)]
     for resource in asked:
         try:
-            meter = which_meter(resource, descriptions)
+            proved = which_meter(resource, descriptions)
         except InstrumentError:
             continue
-        if meter is not None:
-            description, name, serial = meter
-            found.append(Found(MULTIMETER, named(description.id, resource), f"{name} {serial}".strip()))
-            continue
-        for kind, question in QUESTIONS.items():
-            try:
-                link = VisaLink(resource, FIND_TIMEOUT)
-            except InstrumentError:
-                break
-            try:
-                link.write("*IDN?")
-                name = link.read_line()
-                link.write(question)
-                _must_answer(kind, link.read_line())
-            except InstrumentError as problem:
-                if problem.state == "gone":
-                    break
-                continue
-            finally:
-                link.close()
-            found.append(Found(kind, resource, name.split(",")[1].strip() if "," in name else name[:24]))
-            break
+        if proved is not None:
+            description, name, serial = proved
+            found.append(Found(description.kind, named(description.id, resource), f"{name} {serial}".strip()))
     return tuple(found)
+
 
 MOST_STATE_BYTES = 16_000_000
 CLOSING_SECONDS = 1.0
@@ -165,6 +119,10 @@ class InstrumentsAtHand:
                                                self._pace)
         if kind == POWER_METER:
             self._pollers[kind].listen()
+
+    def sampler(self) -> InstrumentPoller | None:
+        """What logs volts and amps: the power meter, else a bench supply, which says what it gives."""
+        return self._pollers.get(POWER_METER) or self._pollers.get(SUPPLY)
 
     def disconnect(self, kind: str) -> None:
         poller = self._pollers.pop(kind, None)

@@ -11,10 +11,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from dextrum.app.bench.described_meters import Opener, known_meters, visa_opener, which_meter
+from dextrum.app.bench.described_meters import Opener, known_instruments, known_meters, visa_opener, which_meter
 from dextrum.errors import EntryRefusedError, InstrumentError
-from dextrum.instruments.described.description import Wire
 from dextrum.instruments.described.listening import BAUDS, ENDS, Heard, Made, described_from, sense_of
+from dextrum.instruments.described.wire import Wire
 from dextrum.instruments.protocols import Link
 from dextrum.store.files import write_beside
 from dextrum.store.meter_files import FOLDER, read_meter, toml_of
@@ -142,8 +142,8 @@ def take_in_description(path: Path, data: Path, over: bool = False) -> str:
 
 def described_text(identity: str, data: Path | None) -> str:
     """A description as its file, to be shared. Raises EntryRefusedError for none of that id."""
-    found = next((d for d in known_meters(data) if d.id == identity), None)
+    found = next((d for d in known_instruments(data) if d.id == identity), None)
     if found is None:
-        raise EntryRefusedError(f"No meter is described as {identity[:40]!r}.", "Nothing was written.", "")
+        raise EntryRefusedError(f"No instrument is described as {identity[:40]!r}.", "Nothing was written.", "")
     return toml_of(found)
 

@@ -41,6 +41,7 @@ from dextrum.core.trail import PointReading, Readings, standing
 from dextrum.desktop.capture.capture_panel import CapturePanel
 from dextrum.desktop.capture.sound import Sounder
 from dextrum.errors import DextrumError, InstrumentError
+from dextrum.instruments.described.resource_names import manners_of, named, split_resource
 from dextrum.instruments.polling import Heard
 from dextrum.instruments.protocols import KIND_WORDS, MULTIMETER
 
@@ -134,11 +135,49 @@ class CaptureCommands(QObject):
         def answer(resource: str, kind: str) -> str:
             if not resource.strip():
                 return "A resource name, such as TCPIP::192.168.0.7::5025::SOCKET."
-            self.connect_to({kind: resource.strip()})
-            self._remember()
+            plain = resource.strip()
+            if not split_resource(plain)[0]:
+                QTimer.singleShot(0, self, lambda: self._ask_manner(kind, plain))
+                return ""
+            self._connect_as(kind, plain)
             return ""
 
         self.window.ask.ask("Connect: resource name", answer, "", tuple(KIND_WORDS.items()), self.window.focusWidget())
+
+    def _connect_as(self, kind: str, resource: str) -> None:
+        self.connect_to({kind: resource})
+        self._remember()
+
+    def _ask_manner(self, kind: str, resource: str) -> None:
+        """In which of the described manners it speaks, and on which channel."""
+        from dextrum.app.bench.described_meters import known_instruments, of_kind, which_meter
+
+        descriptions = of_kind(kind, known_instruments(self.window.session.store.folder))
+        choices = (("", "find out by its answers"),
+                   *((identity, words) for d in descriptions for identity, words in manners_of(d)))
+
+        def find_out(_told: Callable[[float], bool]) -> object:
+            try:
+                return which_meter(resource, descriptions)
+            except InstrumentError as problem:
+                return problem
+
+        def proved(found: object) -> None:
+            if isinstance(found, InstrumentError):
+                self.window.say_problem(f"{found.happened} {found.next_step}")
+            elif isinstance(found, tuple):
+                self._connect_as(kind, named(found[0].id, resource))
+            else:
+                self.window.say_problem(f"It does not prove to be a {KIND_WORDS[kind]} by its answers. Connect it "
+                                        "again and choose how it speaks, or describe it.")
+
+        def answer(_text: str, identity: str) -> str:
+            if identity:
+                self._connect_as(kind, named(identity, resource))
+                return ""
+            return self.window.long_work.run("Asking it what it is", find_out, proved, False)
+
+        self.window.ask.choose("How does it speak", answer, choices, self.window.focusWidget())
 
     def leave_one(self) -> None:
         choices = tuple((s.kind, s.name or KIND_WORDS[s.kind]) for s in self.instruments.statuses())

@@ -61,7 +61,7 @@ from dextrum.desktop.frame.window_place import keep_place
 from dextrum.desktop.reasons.reasoning import ReasoningPanel
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.errors import DextrumError
-from dextrum.instruments.protocols import MULTIMETER, PORT_TESTER, POWER_METER
+from dextrum.instruments.protocols import MULTIMETER, PORT_TESTER
 from dextrum.store.files import safe_name
 
 if TYPE_CHECKING:
@@ -237,7 +237,7 @@ class MainWindow(QMainWindow):
         return {"demo": self.bench_state is not None,
                 "multimeter": self.instruments.poller(MULTIMETER) is not None,
                 "tester": self.instruments.poller(PORT_TESTER) is not None,
-                "power_meter": live or self.instruments.poller(POWER_METER) is not None}
+                "power_meter": live or self.instruments.sampler() is not None}
 
     def _advice(self) -> Advice | None:
         return self.model.assessment.advice if self.model.assessment is not None else None

@@ -15,7 +15,7 @@ from dextrum.core.trail import PointReading, Readings
 from dextrum.desktop.capture.capture_commands import CELL_IN
 from dextrum.desktop.capture.sound import Sounder
 from dextrum.errors import DextrumError, InstrumentError
-from dextrum.instruments.protocols import PORT_TESTER, POWER_METER, SUPPLY
+from dextrum.instruments.protocols import PORT_TESTER, SUPPLY
 
 if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
@@ -89,15 +89,16 @@ class GearCommands(QObject):
         if view.live is not None and view.live.running:
             view.live.end()
             return
-        meter = self.window.instruments.poller(POWER_METER)
+        meter = self.window.instruments.sampler()
         if meter is None:
-            self.window.trail.say("No power meter is connected. Ctrl+Shift+F looks for one.")
+            self.window.trail.say("No power meter is connected, and no bench supply. Ctrl+Shift+F looks for one.")
             return
         held = view.held()
         self.window.show_view("supply")
         if held:
             view.say_trouble(held)
             return
+        meter.listen()
         meter.drain()
         advice = self.model.assessment.advice.next if self.model.assessment is not None else None
         if advice is not None and kind_of_step(advice).sided and advice.target in ("a", "b"):
@@ -112,9 +113,11 @@ class GearCommands(QObject):
         self._stream.start()
 
     def _pass_stream(self) -> None:
-        view, meter = self.window.views.supply, self.window.instruments.poller(POWER_METER)
+        view, meter = self.window.views.supply, self.window.instruments.sampler()
         if view.live is None or not view.live.running or meter is None:
             self._stream.stop()
+            if meter is not None and meter.status.kind == SUPPLY:
+                meter.listen(on=False)
             return
         # So many at a time that the window is held for no longer than a frame.
         self._pending += meter.drain()

@@ -7,7 +7,8 @@ import threading
 import time
 
 from dextrum.errors import InstrumentError
-from dextrum.instruments.described.description import MeterDescription, Mode, compiled
+from dextrum.instruments.described.asked import AskedInstrument
+from dextrum.instruments.described.description import MeterDescription, Mode
 from dextrum.instruments.described.understanding import understood
 from dextrum.instruments.protocols import Link
 
@@ -15,66 +16,26 @@ CHECK_EVERY = 10
 """Readings between two looks at the mode: someone may have turned the knob."""
 QUEUED_SECONDS, LINE_SECONDS = 0.3, 1.5
 """Of lines that were queued before the first question; and until a meter that sends nothing is called silent."""
-NO_SERIAL = "0"
-"""IEEE 488.2, 10.14.3: sent in place of a serial number that there isn't."""
 A_MODE = re.compile(r"[A-Z]+(:[A-Z]+)*", re.IGNORECASE)
-MOST_STRAY = 4
-"""Lines that may come before an answer: an echo, a prompt, an empty line."""
 
 
-class AskedMeter:
+class AskedMeter(AskedInstrument):
     """Asked for each reading; set first where it is in another mode, and looked at every so often, since someone may
     have turned the knob."""
 
     def __init__(self, link: Link, description: MeterDescription) -> None:
         """Raises InstrumentError where it does not greet as described."""
-        self.link, self.description = link, description
+        super().__init__(link, description.name, description.wire, description.hello)
+        self.description = description
         self.declaration = description.declaration
         self._mode, self._since = "", 0
-        self._echoes: list[str] = []
-        for line in description.hello.send:
-            self._send(line)
-        self.name, self.serial = self._greet()
-
-    def _greet(self) -> tuple[str, str]:
-        hello = self.description.hello
-        if not hello.ask:
-            return self.description.name, ""
-        told = self.ask(hello.ask)
-        found = compiled(hello.answers, "answers").fullmatch(told)
-        if found is None:
-            raise InstrumentError("babbling", f"'{told[:24]}' is not what {self.description.name} says.")
-        groups = found.groupdict()
-        serial = (groups.get("serial") or "").strip()
-        return (groups.get("name") or self.description.name).strip(), "" if serial == NO_SERIAL else serial
-
-    def _send(self, text: str) -> None:
-        self.link.write(text)
-        if self.description.wire.echo:
-            self._echoes.append(text.strip())
-        if self.description.wire.pause_seconds:
-            time.sleep(self.description.wire.pause_seconds)
-
-    def ask(self, text: str) -> str:
-        """Its answer without echo and prompt. Raises InstrumentError."""
-        self._send(text)
-        wire = self.description.wire
-        for _ in range(MOST_STRAY + len(self._echoes) + 1):
-            line = self.link.read_line().strip()
-            while wire.prompt and line.startswith(wire.prompt.strip()) and wire.prompt.strip():
-                line = line[len(wire.prompt.strip()):].strip()
-            if line in self._echoes:
-                del self._echoes[:self._echoes.index(line) + 1]  # what was told before has been repeated too
-            elif line:
-                return line
-        raise InstrumentError("silent", f"{self.description.name} doesn't answer.")
 
     def read(self, quantity: str) -> float:
         """One reading. Raises InstrumentError."""
         mode = mode_for(self.description, quantity)
         if self._mode != quantity:
             for line in mode.send:
-                self._send(line)
+                self.send(line)
             if mode.settles_seconds:
                 time.sleep(mode.settles_seconds)
             self._mode, self._since = quantity, CHECK_EVERY
@@ -108,9 +69,6 @@ class AskedMeter:
         except InstrumentError as problem:
             if problem.state != "range":
                 raise
-
-    def close(self) -> None:
-        self.link.close()
 
 
 def plain_mode(told: str) -> str:

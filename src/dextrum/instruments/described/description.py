@@ -2,79 +2,25 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
 
 from dextrum.core.board.bounds import STRICT, require
+from dextrum.instruments.described.wire import (
+    OVERLOADED,
+    PLAIN,
+    USUAL_HELLO,
+    USUAL_WIRE,
+    Hello,
+    Wire,
+    check_head,
+    compiled,
+    never_switches_on,
+)
 from dextrum.instruments.protocols import AMPS, CONTINUITY, DIODE, MULTIMETER, OHMS, VOLTS, Declaration, Quantity
 
-FORMAT, SCHEMA = "dextrum-meter", 1
 UNITS = {DIODE: "V", OHMS: "ohm", CONTINUITY: "ohm", VOLTS: "V", AMPS: "A"}
-LONGEST_PATTERN = 400
-PLAIN = (r"(?P<value>[+-]?\s?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d{1,3})?)\s*,?\s*"
-         r"(?P<unit>[A-Za-z\u00b5\u03bc\u03a9\u2126]*)")
-"""A number, and a unit if it likes: what most meters send."""
-OVERLOADED = r"[+-]?\s*(?:0?\.?O\.?L\.?|OVLD|OVER(?:LOAD)?|OPEN)\s*(?P<unit>[A-Za-z\u03a9]*)"
-"""What most of them send for more than they can show."""
-
-
-def compiled(pattern: str, what: str) -> re.Pattern[str]:
-    """Raises ValueError for what is no pattern, or is so long that nobody wrote it."""
-    if len(pattern) > LONGEST_PATTERN:
-        raise ValueError(f"{what} is {len(pattern)} letters long; expected at most {LONGEST_PATTERN}")
-    try:
-        return re.compile(pattern, re.IGNORECASE)
-    except re.error as wrong:
-        raise ValueError(f"{what} is no pattern ({wrong}); expected a regular expression") from None
-
-
-@dataclass(frozen=True)
-class Wire:
-    """How the line is set. baud, data_bits, parity, stop_bits, flow: of a serial port. ends: what ends its lines;
-    ends_sent: what ends ours. timeout_seconds: until it counts as silent. pause_seconds: between what is sent and the
-    next. echo: it repeats what it is told. prompt: what it sends when it is ready for more."""
-
-    __pydantic_config__ = STRICT
-    baud: int = 9600
-    data_bits: Literal[7, 8] = 8
-    parity: Literal["none", "even", "odd"] = "none"
-    stop_bits: Literal[1, 2] = 1
-    flow: Literal["none", "hardware", "software"] = "none"
-    ends: Literal["\n", "\r\n", "\r"] = "\n"
-    ends_sent: Literal["\n", "\r\n", "\r"] = "\n"
-    timeout_seconds: float = 1.0
-    pause_seconds: float = 0.0
-    echo: bool = False
-    prompt: str = ""
-
-    def __post_init__(self) -> None:
-        require(self.baud, 75, 4_000_000, "baud")
-        require(self.timeout_seconds, 0.05, 30.0, "timeout_seconds")
-        require(self.pause_seconds, 0.0, 5.0, "pause_seconds")
-        if len(self.prompt) > 20:
-            raise ValueError("the prompt is long; expected at most 20 letters")
-
-
-@dataclass(frozen=True)
-class Hello:
-    """How it is greeted. send: first of all, such as to take it to remote. ask: what makes it say who it is, empty for
-    one that says nothing. answers: pattern its answer must match to be this kind at all; 'name' and 'serial' in it are
-    taken out. errors: what asks for its oldest error, no_error: pattern of none."""
-
-    __pydantic_config__ = STRICT
-    send: tuple[str, ...] = ()
-    ask: str = "*IDN?"
-    answers: str = r"[^,]*,(?P<name>[^,]*)(?:,(?P<serial>[^,]*))?.*"
-    errors: str = ""
-    no_error: str = r"[+-]?0\b.*"
-
-    def __post_init__(self) -> None:
-        compiled(self.answers, "answers")
-        compiled(self.no_error, "no_error")
-
-
 @dataclass(frozen=True)
 class Mode:
     """One quantity. send: what sets it. check: what asks for the mode, is_set: patterns of which one must match the
@@ -148,17 +94,16 @@ class MeterDescription:
     manner: Literal["asks", "sends"]
     modes: tuple[Mode, ...]
     words: str = ""
-    wire: Wire = Wire()
-    hello: Hello = Hello()
+    wire: Wire = USUAL_WIRE
+    hello: Hello = USUAL_HELLO
     value: Value = Value()
     readings_per_second: float = 5.0
     compliance_volts: float = 2.5
+    kind: Literal["multimeter"] = "multimeter"
 
     def __post_init__(self) -> None:
-        if not re.fullmatch(r"[a-z0-9][a-z0-9-]{0,39}", self.id):
-            raise ValueError(f"id is {self.id[:40]!r}; expected small letters, digits and hyphens")
-        if not self.name.strip() or len(self.name) > 60:
-            raise ValueError("name is empty or long; expected up to 60 letters")
+        check_head(self.id, self.name)
+        never_switches_on((*self.hello.send, *(line for mode in self.modes for line in (*mode.send, mode.ask))))
         if not self.modes:
             raise ValueError("modes are missing; expected at least one")
         names = [mode.quantity for mode in self.modes]

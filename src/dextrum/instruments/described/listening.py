@@ -15,8 +15,9 @@ from statistics import median
 from typing import Literal
 
 from dextrum.errors import InstrumentError
-from dextrum.instruments.described.description import MeterDescription, Mode, Value, Wire
+from dextrum.instruments.described.description import MeterDescription, Mode, Value
 from dextrum.instruments.described.understanding import understood, unit_of
+from dextrum.instruments.described.wire import Wire
 
 BAUDS = (9600, 2400, 19200, 4800, 38400, 115200, 1200)
 """In the order in which they are tried: the usual one first."""

@@ -7,7 +7,8 @@ import re
 from functools import cache
 
 from dextrum.errors import InstrumentError
-from dextrum.instruments.described.description import MeterDescription, Mode, compiled
+from dextrum.instruments.described.description import MeterDescription, Mode
+from dextrum.instruments.described.wire import compiled
 from dextrum.instruments.parse import NOT_A_NUMBER, OVERLOAD, SAME
 
 SCALES = {"": 1.0, "m": 1e-3, "u": 1e-6, "\u00b5": 1e-6, "\u03bc": 1e-6, "k": 1e3, "M": 1e6}

@@ -121,6 +121,8 @@ class InstrumentMouth:
                 bench.supply_volts = float(value)
             elif word == "CURR" and value:
                 bench.supply_amps = float(value)
+            elif text == "OUTP?":
+                return "1" if bench.supply_on else "0"
             elif word == "OUTP":
                 bench.supply_on = value == "ON"
             elif text == "CURR?":
