@@ -38,6 +38,7 @@ from dextrum.core.trail import (
     Readings,
     standing,
 )
+from dextrum.desktop.frame.table_strip import table_strip
 from dextrum.errors import EntryRefusedError, ImportRefusedError
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from dextrum.store.packs.pack_files import load_board, load_pack
@@ -366,14 +367,22 @@ class OwnPackWindowTest(WindowCase):
 
         self.window.commands.run("pack.files")
         answered("Test netlist", str(self.folder / "gone.ipc"))
-        for asked, typed in (("Tables", str(table)), ("name", "Bramlet Disc"), ("revision", "A"),
-                             ("opens", "shell open 5")):
+        def tables_shown() -> None:
+            self.assertIn("R1 is read without a place", table_strip(self.window).rows.text())
+            self.key(Key.Key_Return)
+            self.application.processEvents()
+
+        answered("Tables", str(table))
+        tables_shown()
+        for asked, typed in (("name", "Bramlet Disc"), ("revision", "A"), ("opens", "shell open 5")):
             answered(asked, typed)
         self.assertIn("can't be read", self.window.ask.trouble.text())
         self.key(Key.Key_Escape)
         self.window.commands.run("pack.files")
-        for asked, typed in (("Test netlist", str(netlist)), ("Tables", str(table)), ("name", "Bramlet Disc"),
-                             ("revision", "A"), ("opens", "shell open 5")):
+        for asked, typed in (("Test netlist", str(netlist)), ("Tables", str(table))):
+            answered(asked, typed)
+        tables_shown()
+        for asked, typed in (("name", "Bramlet Disc"), ("revision", "A"), ("opens", "shell open 5")):
             answered(asked, typed)
         self.assertIn("bramlet-disc-a", self.session.library.ids())
         self.assertIn("C99", self.window.problem.text())

@@ -23,7 +23,8 @@ CHUNK = 4096
 MOST_REFUSED_SHOWN = 200
 TIME_SCALE = {"s": 1.0, "ms": 1e-3, "us": 1e-6, "min": 60.0, "h": 3600.0, "days": 86_400.0}
 TIME_WORDS = {"s": "seconds", "ms": "milliseconds", "us": "microseconds", "min": "minutes", "h": "hours",
-              "days": "days as a spreadsheet counts them", "clock": "clock times", "iso": "dates with times"}
+              "days": "days as a spreadsheet counts them", "clock": "clock times", "iso": "dates with times",
+              "iso_month_first": "dates with times, month first"}
 HOUR, HOUR_WITHIN, USUAL_STEP = 3600.0, 150.0, 120.0
 VOLTS_BETWEEN, AMPS_BETWEEN = (-1.0, 60.0), (-20.0, 20.0)
 DAY = 86_400.0
@@ -61,17 +62,17 @@ class RowReader:
         self.comma, self.columns = shape.decimal_comma, columns
         self.days, self.last_clock, self.row = 0, -1.0, 0
         self.shifted, self.last_date, self.clock_changes = 0.0, -1.0, 0
-        self.needs = max(columns.time, columns.volts, columns.amps, columns.watts) + 1
+        self.needs = max(columns.time, columns.day, columns.volts, columns.amps, columns.watts) + 1
 
     def time(self, text: str) -> float:
         kind = self.columns.time_kind
         if kind in TIME_SCALE:
             return parse_field(text, self.comma) * TIME_SCALE[kind]
-        if kind == "iso":
-            found = date_seconds(text)
+        if kind.startswith("iso"):
+            found = date_seconds(text, kind == "iso_month_first")
             if found is None:
                 raise ValueError(f"{text[:20]!r} is not a date and time")
-            return self._over_a_clock_change(found)
+            return self._over_a_clock_change(found) if self.columns.zone == "local" else found
         clock = clock_seconds(text)
         if clock < self.last_clock - DAY / 2:
             self.days += 1
@@ -117,7 +118,8 @@ class RowReader:
             amps = watts / volts if abs(volts) > 0.05 else 0.0
         if not AMPS_BETWEEN[0] <= amps <= AMPS_BETWEEN[1]:
             raise ValueError(f"{amps:g} A can't be")
-        at = self.time(row[c.time]) if c.time >= 0 else self.row * c.every_seconds
+        when = f"{row[c.day].strip()} {row[c.time].strip()}" if c.day >= 0 else row[c.time] if c.time >= 0 else ""
+        at = self.time(when) if c.time >= 0 else self.row * c.every_seconds
         self.row += 1
         return at, volts, amps
 

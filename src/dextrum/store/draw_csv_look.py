@@ -15,12 +15,14 @@ from pathlib import Path
 
 from dextrum.errors import ImportRefusedError
 from dextrum.store.files import read_beginning
-from dextrum.store.number_fields import CLOCK, STARTS_WITH_DATE, is_number, is_time, parse_field
+from dextrum.store.number_fields import A_DAY, CLOCK, STARTS_WITH_DATE, is_number, is_time, month_is_first, parse_field
 
 MOST_BYTES = 200_000_000
 LOOKED_AT = 200_000
 DELIMITERS = (";", "\t", "|", ",")
-TIME_KINDS = ("s", "ms", "us", "min", "h", "days", "clock", "iso")
+TIME_KINDS = ("s", "ms", "us", "min", "h", "days", "clock", "iso", "iso_month_first")
+ZONES = ("local", "steady")
+"""Of dates that say none: local time, which is put on and back by an hour, or a clock that never is."""
 UNIT_SCALE = {"V": 1.0, "mV": 1e-3, "uV": 1e-6, "A": 1.0, "mA": 1e-3, "uA": 1e-6, "W": 1.0, "mW": 1e-3, "uW": 1e-6}
 
 SERIAL_DAYS = (20_000.0, 80_000.0)
@@ -60,7 +62,7 @@ class CsvShape:
 @dataclass(frozen=True)
 class ColumnMap:
     """Column numbers, -1 for none, with units. Amps may be missing where watts are there. every_seconds: between rows,
-    where there is no time."""
+    where there is no time. day: of the day, where it stands apart from the clock. zone: one of ZONES."""
 
     time: int
     volts: int
@@ -71,6 +73,8 @@ class ColumnMap:
     amps_unit: str = "A"
     watts_unit: str = "W"
     every_seconds: float = 1.0
+    day: int = -1
+    zone: str = "local"
 
     def problem(self) -> str:
         """What is missing, or nothing."""
@@ -78,9 +82,11 @@ class ColumnMap:
             return "No column is chosen for volts."
         if self.amps < 0 and self.watts < 0:
             return "No column is chosen for amps, nor for watts."
-        chosen = [c for c in (self.time, self.volts, self.amps, self.watts) if c >= 0]
+        chosen = [c for c in (self.time, self.day, self.volts, self.amps, self.watts) if c >= 0]
         if len(set(chosen)) < len(chosen):
             return "One column is chosen twice."
+        if self.day >= 0 and self.time < 0:
+            return "A day is chosen, and no column for the clock time of that day."
         return "" if self.every_seconds > 0 else "The time between rows must be more than nothing."
 
 
@@ -111,7 +117,8 @@ def refused_import(what: str, then: str = "Check where the file comes from.") ->
     return ImportRefusedError(what, "Nothing was taken in.", then)
 
 
-def _decoded(raw: bytes) -> tuple[str, str]:
+def decoded(raw: bytes) -> tuple[str, str]:
+    """Text and encoding of what a program wrote: UTF-8, UTF-16 with or without its mark, else Latin-1."""
     for mark, encoding in ((b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16"), (b"\xef\xbb\xbf", "utf-8-sig")):
         if raw.startswith(mark):
             return raw.decode(encoding, errors="replace"), encoding
@@ -254,9 +261,33 @@ def guess_columns(shape: CsvShape, rows: list[list[str]]) -> ColumnMap:
     name = {kind: shape.header[i] if 0 <= i < len(shape.header) else "" for kind, i in places.items()}
     units = {kind: _by_size(_column(data, places[kind], shape.decimal_comma), _unit(name[kind], kind), kind)
              for kind in ("volts", "amps", "watts")}
-    return ColumnMap(time, places["volts"], places["amps"], places["watts"],
-                     _time_kind(data, time, name["time"], shape.decimal_comma), units["volts"], units["amps"],
-                     units["watts"])
+    kind, day = _time_kind(data, time, name["time"], shape.decimal_comma), -1
+    if time >= 0 and kind in ("clock", "s") and _is_day(data, time):
+        # The first column that says time is a day alone; the clock stands beside it.
+        clock = next((i for i in range(shape.columns) if i != time and _is_clock(data, i)), -1)
+        day, time, kind = (time, clock, "iso") if clock >= 0 else (-1, time, kind)
+    elif kind == "clock":
+        day = next((i for i in range(shape.columns) if i != time and _is_day(data, i)), -1)
+    days = day if day >= 0 else time
+    if day >= 0 or kind == "iso":
+        months = month_is_first(row[days] for row in rows if 0 <= days < len(row))
+        kind = "iso_month_first" if months else "iso"
+    return ColumnMap(time, places["volts"], places["amps"], places["watts"], kind, units["volts"], units["amps"],
+                     units["watts"], day=day)
+
+
+def _is_day(rows: list[list[str]], place: int) -> bool:
+    return _most(rows, place, A_DAY)
+
+
+def _is_clock(rows: list[list[str]], place: int) -> bool:
+    return _most(rows, place, CLOCK) and not _most(rows, place, STARTS_WITH_DATE)
+
+
+def _most(rows: list[list[str]], place: int, looks_so: re.Pattern[str]) -> bool:
+    """Whether most fields of a column look so."""
+    texts = [row[place].strip() for row in rows if 0 <= place < len(row) and row[place].strip()]
+    return 2 * sum(bool(looks_so.match(text)) for text in texts) > len(texts)
 
 
 def _rises(values: list[float], rows: int) -> bool:
@@ -289,7 +320,7 @@ def look_at_csv(path: Path, asked: AskedShape = AS_GUESSED) -> CsvLook:
     raw = read_beginning(path, LOOKED_AT, MOST_BYTES)
     if not raw.strip():
         raise refused_import(f"{path.name} is empty.")
-    text, encoding = _decoded(raw)
+    text, encoding = decoded(raw)
     if "\0" in text[:1000]:
         raise refused_import(f"{path.name} is not a text file.")
     lines = text.splitlines()
@@ -311,12 +342,14 @@ def columns_to_text(columns: ColumnMap) -> str:
 def columns_from_text(text: str, shape: CsvShape) -> ColumnMap | None:
     """What was remembered, or None where it doesn't fit the file."""
     try:
-        time, volts, amps, watts, kind, v, a, w, every = text.split(",")
-        found = ColumnMap(int(time), int(volts), int(amps), int(watts), kind, v, a, w, float(every))
-    except ValueError:
+        time, volts, amps, watts, kind, v, a, w, every, *more = text.split(",")
+        found = ColumnMap(int(time), int(volts), int(amps), int(watts), kind, v, a, w, float(every),
+                          *([int(more[0]), more[1]] if more else []))  # type: ignore[arg-type]
+    except (ValueError, IndexError):
         return None
-    places = (found.time, found.volts, found.amps, found.watts)
-    fits = all(-1 <= p < shape.columns for p in places) and kind in TIME_KINDS and {v, a, w} <= set(UNIT_SCALE)
+    places = (found.time, found.day, found.volts, found.amps, found.watts)
+    fits = all(-1 <= p < shape.columns for p in places) and kind in TIME_KINDS and {v, a, w} <= set(UNIT_SCALE) and \
+        found.zone in ZONES
     return found if fits and not found.problem() else None
 
 

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import re
-from datetime import datetime
+from collections.abc import Iterable
+from datetime import UTC, datetime
 
 CLOCK = re.compile(r"^(?:\S+[ T])?(\d\d?):(\d\d)(?::(\d\d(?:[.,]\d+)?))?(?:\s*([AaPp])\.?[Mm]\.?)?$")
 DAY_FIRST = re.compile(r"^(\d{1,2})[./](\d{1,2})[./](\d{4})[ T,]+(.*)$")
+A_DAY = re.compile(r"^(\d{4}-\d{1,2}-\d{1,2}|\d{1,2}[./]\d{1,2}[./]\d{4})$")
+"""A day alone, without a clock time."""
 STARTS_WITH_DATE = re.compile(r"^(\d{4}-\d|\d{1,2}[./]\d{1,2}[./]\d{4})")
 NUMBER = re.compile(r"^[+-]?(\d+[.,]?\d*|[.,]\d+)([eE][+-]?\d+)?$")
 WITH_UNIT = re.compile(r"^([+-]?(?:\d+[.,]?\d*|[.,]\d+)(?:[eE][+-]?\d+)?)\s*([mu\u00b5\u03bc]?[VAWvaw])$")
-HALF_DAY = 12
+HALF_DAY, MOST_MONTHS = 12, 12
 
 
 def parse_field(text: str, decimal_comma: bool) -> float:
@@ -44,13 +47,22 @@ def is_time(text: str) -> bool:
     return bool(CLOCK.match(text) or DAY_FIRST.match(text)) or ("-" in text[1:] and date_seconds(text) is not None)
 
 
-def date_seconds(text: str) -> float | None:
-    """Seconds of a date with time, whatever its zone; None when it is none."""
+def month_is_first(texts: Iterable[str]) -> bool:
+    """Whether days are written month first: some second number is no month, and no first number is a day only. With
+    points between, the day is always first."""
+    pairs = [(int(found[1]), int(found[2])) for text in texts
+             if "/" in text and (found := re.match(r"\s*(\d{1,2})/(\d{1,2})/\d{4}", text))]
+    return any(second > MOST_MONTHS for _, second in pairs) and not any(first > MOST_MONTHS for first, _ in pairs)
+
+
+def date_seconds(text: str, month_first: bool = False) -> float | None:
+    """Seconds of a date with time; one that says its zone is taken at its own, others as they stand. None when it is
+    none. month_first: how 3/4/2026 is meant."""
     text = text.strip()
     half = re.search(r"\s*([AaPp])\.?[Mm]\.?$", text)
     if half:
         # The clock is put on twelve hours more by itself, since dates know 24 hours only.
-        morning = date_seconds(text[:half.start()])
+        morning = date_seconds(text[:half.start()], month_first)
         twelve_hour = CLOCK.match(text)
         if morning is None or twelve_hour is None:
             return None
@@ -59,13 +71,17 @@ def date_seconds(text: str) -> float | None:
     day_first = DAY_FIRST.match(text)
     if day_first:
         day, month, year, rest = day_first.groups()
+        if month_first and "/" in text:
+            day, month = month, day
         clock = rest.strip()
         text = f"{year}-{int(month):02d}-{int(day):02d}T{'0' if clock[1:2] == ':' else ''}{clock}"
     try:
         found = datetime.fromisoformat(text.replace(",", "."))
     except ValueError:
         return None
-    return (found.replace(tzinfo=None) - datetime(2000, 1, 1)).total_seconds()
+    if found.tzinfo is not None:
+        found = found.astimezone(UTC).replace(tzinfo=None)
+    return (found - datetime(2000, 1, 1)).total_seconds()
 
 
 def clock_seconds(text: str) -> float:

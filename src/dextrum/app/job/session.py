@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from dextrum.app.library.learning import forget, kept_factors, learn
 from dextrum.app.library.library import PackLibrary
@@ -16,6 +17,7 @@ from dextrum.app.library.shop_library import (
     join_shop,
     library_csv,
     merge_csv,
+    merge_rows,
     readings_to_offer,
 )
 from dextrum.core.board import Board, Method
@@ -59,6 +61,10 @@ from dextrum.store.jobs import JobRow, JobStore
 from dextrum.store.known_good import TakenOut, add_readings, has_shop_readings, take_out, taken_out
 
 Clock = Callable[[], datetime]
+
+
+if TYPE_CHECKING:
+    from dextrum.store.table_look import TableLook
 
 
 def system_clock() -> datetime:
@@ -319,8 +325,23 @@ class BenchSession:
 
     def merge_library(self, pack_id: str, path: Path, told: Told = unheard) -> Merged:
         """Take in a library as CSV. May take long. Raises ImportRefusedError, StoreError, StoppedError."""
+        return self._merged(pack_id, lambda: merge_csv(self.store, self.library, pack_id, path, self.clock(), told))
+
+    def merge_table(self, pack_id: str, table: TableLook, told: Told = unheard) -> Merged:
+        """Take in a table that another program wrote, with its columns as they were chosen. Raises as
+        `merge_library`."""
+        from dextrum.app.library.foreign_tables import Unsaid, rows_of
+
+        def merge() -> Merged:
+            rows = rows_of(table, self.library.board(pack_id), Unsaid(table.path.stem[:40], self.meter))
+            return merge_rows(self.store, self.library, pack_id, rows, table.path.name, self.clock(), told)
+
+        return self._merged(pack_id, merge)
+
+    def _merged(self, pack_id: str, merge: Callable[[], Merged]) -> Merged:
+        """However it ends, the library judges by what was taken in."""
         try:
-            return merge_csv(self.store, self.library, pack_id, path, self.clock(), told)
+            return merge()
         finally:
             if not self.library.has_shop:
                 join_shop(self.store, self.library)

@@ -84,14 +84,20 @@ def merge_csv(store: JobStore, library: PackLibrary, pack_id: str, path: Path, a
               told: Told = unheard) -> Merged:
     """Take in another shop's library of a pack, in the format of a pack's known_good.csv; it is judged by once the
     library has taken it in. Raises ImportRefusedError, also where `told` says to stop."""
-    raw = read_bounded(path, MOST_CSV_BYTES)
+    rows, broken = known_good_table(path.name, read_bounded(path, MOST_CSV_BYTES))
+    merged = merge_rows(store, library, pack_id, rows, path.name, at, told)
+    return Merged(merged.new, merged.known, (*broken, *merged.left_out))
+
+
+def merge_rows(store: JobStore, library: PackLibrary, pack_id: str, rows: list[dict[str, str]], name: str,
+               at: datetime, told: Told = unheard) -> Merged:
+    """Rows of a library, of the file of that name, however they were read. Raises as `merge_csv`."""
     board = library.board(pack_id)
-    rows, broken = known_good_table(path.name, raw)
-    kept, left_out = known_good_rows(board, rows, path.name, part_of(told, 0.0, READING_SHARE))
+    kept, left_out = known_good_rows(board, rows, name, part_of(told, 0.0, READING_SHARE))
     there = set(library.pack(pack_id).known_good)
     fresh = [r for r in kept if r not in there]
     new = add_readings(store, pack_id, fresh, at, part_of(told, READING_SHARE, 1.0))
-    return Merged(new, len(kept) - new, (*broken, *left_out))
+    return Merged(new, len(kept) - new, left_out)
 
 
 def library_csv(library: PackLibrary, pack_id: str) -> str:

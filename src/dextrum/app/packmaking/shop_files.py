@@ -9,12 +9,13 @@ from dextrum.app.library.library import PackLibrary
 from dextrum.app.packmaking.own_packs import parse_openings
 from dextrum.core.board import Board
 from dextrum.core.packmaking.from_files import board_from_files
-from dextrum.core.packmaking.shop_files.tables import Row, guess_columns, read_table
+from dextrum.core.packmaking.shop_files.tables import HEADS, Guess, Row, guess_columns, read_table
 from dextrum.core.packmaking.shop_files.test_netlist import Left, read_test_netlist
 from dextrum.errors import EntryRefusedError, FileStandsError, ImportRefusedError
 from dextrum.store.files import read_bounded
 from dextrum.store.packs.pack_files import checked_board
 from dextrum.store.packs.pack_writer import pack_files_of, write_pack_folder
+from dextrum.store.table_look import SHOWN_ROWS, Role, TableLook
 
 MOST_BYTES = 32_000_000
 MOST_TOLD = 20
@@ -41,9 +42,38 @@ def _left_words(path: Path, left: Iterable[Left]) -> list[str]:
     return lines[:MOST_TOLD] + ([f"left out: and {len(lines) - MOST_TOLD} more"] if len(lines) > MOST_TOLD else [])
 
 
-def read_board(model: str, revision: str, netlist: Path, tables: Iterable[Path] = (), unit: str = "mm",
+LENGTHS = (("mm", "mm"), ("mil", "mil"), ("in", "inch"))
+PLACEMENT_ROLES: tuple[Role, ...] = (
+    Role("designator", "Part", HEADS["designator"], needed=True),
+    Role("x", "X", HEADS["x"], LENGTHS), Role("y", "Y", HEADS["y"]), Role("side", "Side", HEADS["side"]),
+    Role("rotation", "Turned", HEADS["rotation"]), Role("value", "Value", HEADS["value"]),
+    Role("words", "What it is for", HEADS["words"]),
+)
+
+
+def guess_of(table: TableLook) -> Guess:
+    """Columns as they were chosen."""
+    return Guess(table.shape.delimiter, table.shape.data_from,
+                 {role: place for role, place in table.columns.items() if place >= 0}, table.shape.header)
+
+
+def understood_parts(table: TableLook) -> tuple[str, ...]:
+    """The first rows of a table of parts in words."""
+    head = "\n".join(table.text.splitlines()[:table.shape.data_from + SHOWN_ROWS])
+    try:
+        rows, left = read_table(head, guess_of(table), table.units["x"])
+    except ValueError as problem:
+        return (str(problem),)
+    said = [f"{row.part} is read at   {row.x_mm:g}, {row.y_mm:g} mm, {'bottom' if row.bottom else 'top'}, turned "
+            f"{row.rotation:g}\u00b0   {row.value}" if row.x_mm is not None and row.y_mm is not None
+            else f"{row.part} is read without a place   {row.value}" for row in rows]
+    return (*said, *(f"line {one.line} would be left out: {one.why}" for one in left))[:SHOWN_ROWS]
+
+
+def read_board(model: str, revision: str, netlist: Path, tables: Iterable[Path | TableLook] = (), unit: str = "mm",
                openings: str = "") -> tuple[Board, list[str]]:
-    """The board of these files, and what was guessed and left out, in lines. Raises ImportRefusedError,
+    """The board of these files, and what was guessed and left out, in lines. A table may come with its columns as they
+    were chosen. Raises ImportRefusedError,
     EntryRefusedError with what is wrong, PackError."""
     said: list[str] = []
     try:
@@ -52,11 +82,12 @@ def read_board(model: str, revision: str, netlist: Path, tables: Iterable[Path] 
         raise _refused(netlist, problem) from None
     said += _left_words(netlist, left)
     rows: list[Row] = []
-    for path in tables:
-        text = _text(path)
+    for table in tables:
+        path = table.path if isinstance(table, TableLook) else table
+        text = table.text if isinstance(table, TableLook) else _text(path)
         try:
-            guess = guess_columns(text)
-            found, left = read_table(text, guess, unit)
+            guess = guess_of(table) if isinstance(table, TableLook) else guess_columns(text)
+            found, left = read_table(text, guess, table.units["x"] if isinstance(table, TableLook) else unit)
         except ValueError as problem:
             raise _refused(path, problem) from None
         columns = ", ".join(f"{field} = {guess.heads[place]!r}" for field, place in guess.columns.items())
@@ -77,8 +108,8 @@ def read_board(model: str, revision: str, netlist: Path, tables: Iterable[Path] 
     return board, said
 
 
-def pack_from_files(library: PackLibrary, model: str, revision: str, netlist: Path, tables: Iterable[Path] = (),
-                    openings: str = "") -> list[str]:
+def pack_from_files(library: PackLibrary, model: str, revision: str, netlist: Path,
+                    tables: Iterable[Path | TableLook] = (), openings: str = "") -> list[str]:
     """The pack as one of the shop's own. Raises as `read_board` and EntryRefusedError where it is here already."""
     board, said = read_board(model, revision, netlist, tables, "mm", openings)
     if board.pack_id in library.ids():

@@ -40,6 +40,24 @@ def read_draw_file(look: CsvLook, columns: ColumnMap, progress: Callable[[float]
     return read_draw_csv(look.path, look.shape, columns, progress)
 
 
+def understood_words(look: CsvLook, columns: ColumnMap) -> str:
+    """The first rows as they would be read, a line each: '0.0 s   5.021 V   0.312 A', or why one would not be."""
+    from dextrum.store.draw_csv import RowReader
+
+    if columns.problem():
+        return columns.problem()
+    read, first, said = RowReader(look.shape, columns), None, []
+    for number, row in enumerate(look.rows, start=look.shape.data_from + 1):
+        try:
+            at, volts, amps = read(list(row))
+        except (ValueError, OverflowError) as bad:
+            said.append(f"line {number} would not be read: {str(bad)[:60]}")
+            continue
+        first = at if first is None else first
+        said.append(f"line {number} is read as   {at - first:.3f} s   {volts:.4f} V   {amps:.5f} A")
+    return "\n".join(said)
+
+
 def trace_entry(file: DrawFile, name: str, how: DrawCircumstances) -> DrawTrace:
     """The payload of a file that was read. Raises ImportRefusedError when its samples can't be kept."""
     from dextrum.core.draw.samples import pack_samples

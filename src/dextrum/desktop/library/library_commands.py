@@ -13,6 +13,7 @@ from dextrum.store.files import safe_name
 
 if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
+    from dextrum.store.table_look import TableLook
 
 FEW_JOBS = 40
 """Closed jobs that are read before anybody notices."""
@@ -94,10 +95,29 @@ class LibraryCommands:
     def read(self) -> None:
         def answer(text: str, _choice: str) -> str:
             path, session, pack_id = Path(text).expanduser(), self.window.session, self.model.facts.pack_id
+            if not _is_library(path):
+                return self._offer(path)
             return self.window.long_work.run(f"Merging {path.name}", lambda told: session.merge_library(
                 pack_id, path, told), self._merged, is_small(path))
 
         self.window.ask.ask("Merge which CSV", answer, "", (), self.window.focusWidget())
+
+    def _offer(self, path: Path) -> str:
+        """A table that another program wrote: its columns are shown first."""
+        from dextrum.app.library.foreign_tables import ROLES, Unsaid, understood_rows
+        from dextrum.desktop.frame.table_strip import table_strip
+
+        session, pack_id, board = self.window.session, self.model.facts.pack_id, self.model.board
+        if board is None:
+            return "This job has no board pack, so there is no library to add to."
+        unsaid = Unsaid(path.stem[:40], session.meter)
+
+        def read(table: TableLook) -> None:
+            self.window.long_work.run(f"Merging {path.name}", lambda told: session.merge_table(pack_id, table, told),
+                                      self._merged, is_small(path))
+
+        return table_strip(self.window).offer(path, ROLES, lambda table: understood_rows(table, board, unsaid), read,
+                                             self.window.focusWidget())
 
     def _merged(self, merged: object) -> None:
         assert isinstance(merged, Merged)
@@ -117,3 +137,15 @@ class LibraryCommands:
             return
         self._judge_anew()
         self.window.trail.say(f"All meters are compared with {session.meter}")
+
+
+def _is_library(path: Path) -> bool:
+    """Whether it is written as this program writes a library; what can't be read is told by whoever reads it."""
+    from dextrum.app.library.foreign_tables import ROLES, is_a_library_file
+    from dextrum.store.table_look import look_at_table
+
+    try:
+        table = look_at_table(path, ROLES)
+    except DextrumError:
+        return True
+    return is_a_library_file(table.shape.header, table.shape.delimiter)

@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
     from dextrum.desktop.packmaking.alike_panel import AlikePanel
     from dextrum.desktop.packmaking.view import PackmakingView
+    from dextrum.store.table_look import TableLook
 
 REVISION = "Board revision, as printed on the board"
 OPENS = "How it opens, with minutes: back off 6, board out 12"
@@ -92,6 +93,9 @@ class PackmakingCommands:
 
     def from_files(self) -> None:
         """A netlist, tables, name, revision, openings; made beside the window, and what didn't fit is told."""
+        from dextrum.app.packmaking.shop_files import PLACEMENT_ROLES, understood_parts
+        from dextrum.desktop.frame.table_strip import table_strip
+
         told: dict[str, str] = {}
         back = self.window.focusWidget()
 
@@ -105,14 +109,32 @@ class PackmakingCommands:
 
             return lambda: self.window.ask.ask(words, answer, text, (), back)
 
-        opens = step(OPENS, "opens", lambda: self._make(told), OPENS_USUALLY)
+        opens = step(OPENS, "opens", lambda: self._make(told, looks), OPENS_USUALLY)
         revision = step(REVISION, "revision", lambda: self._ask_later(opens), "A")
         model = step("The model's name", "model", lambda: self._ask_later(revision), "", "A name, as on its label.")
-        tables = step("Tables of its parts as CSV (; between), or empty", "tables", lambda: self._ask_later(model))
+        looks: list[TableLook] = []
+
+        def offer(paths: list[str]) -> str:
+            """One table after the other, its columns shown and corrected."""
+            if not paths:
+                return self._ask_later(model)
+
+            def taken(table: TableLook) -> None:
+                looks.append(table)
+                offer(paths[1:])
+
+            return table_strip(self.window).offer(Path(paths[0]).expanduser(), PLACEMENT_ROLES, understood_parts, taken,
+                                                 back)
+
+        def asked_tables() -> str:
+            looks.clear()
+            return offer([one.strip() for one in told["tables"].split(";") if one.strip()])
+
+        tables = step("Tables of its parts as CSV (; between), or empty", "tables", asked_tables)
         step("Test netlist of the board, IPC-D-356A", "netlist", lambda: self._ask_later(tables), "",
              "The file's name.")()
 
-    def _make(self, told: dict[str, str]) -> str:
+    def _make(self, told: dict[str, str], looks: list[TableLook]) -> str:
         from dextrum.app.packmaking.shop_files import pack_from_files
 
         library = self.window.session.library
@@ -124,7 +146,7 @@ class PackmakingCommands:
 
         return self.window.long_work.run("Making the pack", lambda _told: pack_from_files(
             library, told["model"], told["revision"], Path(told["netlist"]).expanduser(),
-            [Path(one.strip()).expanduser() for one in told["tables"].split(";") if one.strip()], told["opens"]),
+            tuple(looks), told["opens"]),
             made, True) or ""
 
     def learn_good_unit(self) -> None:

@@ -16,7 +16,6 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QProgressBar,
     QPushButton,
-    QSpinBox,
     QVBoxLayout,
     QWidget,
 )
@@ -30,20 +29,22 @@ from dextrum.app.supply.draw_import import (
     refused_words,
     remember_columns,
     trace_entry,
+    understood_words,
 )
 from dextrum.core.trail import DrawTrace
 from dextrum.desktop.frame.background import Background
 from dextrum.desktop.frame.elided_label import ElidedLabel
+from dextrum.desktop.frame.written_row import WrittenRow
 from dextrum.desktop.theme import look
 from dextrum.errors import DextrumError
 from dextrum.store.draw_csv import DrawFile
-from dextrum.store.draw_csv_look import AS_GUESSED, TIME_KINDS, AskedShape, ColumnMap, CsvLook
+from dextrum.store.draw_csv_look import AS_GUESSED, TIME_KINDS, ZONES, AskedShape, ColumnMap, CsvLook
 
-UNITS = {"volts": ("V", "mV"), "amps": ("A", "mA", "uA"), "watts": ("W", "mW"), "time": TIME_KINDS}
-SEPARATORS = ((",", "comma"), (";", "semicolon"), ("\t", "tab"), ("|", "bar"))
-ROLE_WORDS = {"time": "Time", "volts": "Volts", "amps": "Amps", "watts": "Watts"}
+UNITS = {"volts": ("V", "mV"), "amps": ("A", "mA", "uA"), "watts": ("W", "mW"), "time": TIME_KINDS, "day": ZONES}
+ROLE_WORDS = {"time": "Time", "day": "Day, if apart", "volts": "Volts", "amps": "Amps", "watts": "Watts"}
 KIND_WORDS = {"s": "s", "ms": "ms", "us": "\u00b5s", "min": "min", "h": "h", "days": "days since 1900", "uA": "\u00b5A",
-              "clock": "clock time", "iso": "date and time"}
+              "clock": "clock time", "iso": "date and time",
+              "iso_month_first": "date, month first", "local": "local time", "steady": "never put on or back"}
 
 
 class ImportStrip(QFrame):
@@ -82,8 +83,9 @@ class ImportStrip(QFrame):
             name = QLabel(ROLE_WORDS[role])
             box, unit = QComboBox(), QComboBox()
             box.setAccessibleName(f"{ROLE_WORDS[role]} column")
-            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            box.setMinimumContentsLength(10)
+            for narrow in (box, unit):
+                narrow.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+                narrow.setMinimumContentsLength(6)
             unit.setAccessibleName(f"{ROLE_WORDS[role]} unit")
             for text in UNITS[role]:
                 unit.addItem(KIND_WORDS.get(text, text), text)
@@ -105,27 +107,12 @@ class ImportStrip(QFrame):
         column.addWidget(self.every_row)
         self.columns["time"].currentIndexChanged.connect(
             lambda _i: self.every_row.setVisible(self.columns["time"].currentData() == -1))
-        written = QHBoxLayout()
-        self.separator, self.decimal = QComboBox(), QComboBox()
-        for value, words in SEPARATORS:
-            self.separator.addItem(words, value)
-        self.decimal.addItem("point", False)
-        self.decimal.addItem("comma", True)
-        self.before = QSpinBox()
-        self.before.setRange(0, 1000)
-        for said, widget in (("Columns apart by", self.separator), ("Decimals after a", self.decimal),
-                             ("Lines before the data", self.before)):
-            label = QLabel(said)
-            label.setObjectName("quiet")
-            label.setBuddy(widget)
-            widget.setAccessibleName(said)
-            written.addWidget(label)
-            written.addWidget(widget)
-        written.addStretch(1)
-        column.addLayout(written)
-        self.separator.activated.connect(lambda _i: self._look_again())
-        self.decimal.activated.connect(lambda _i: self._look_again())
-        self.before.editingFinished.connect(self._look_again)
+        self.written = WrittenRow()
+        self.written.corrected.connect(self._look_again)
+        column.addWidget(self.written)
+        for box in (*self.columns.values(), *self.units.values()):
+            box.activated.connect(lambda _i: self._show_understood())
+        self.every.textEdited.connect(lambda _text: self._show_understood())
         self.rows = QLabel()
         self.rows.setObjectName("quiet")
         self.rows.setTextFormat(Qt.TextFormat.PlainText)
@@ -152,13 +139,9 @@ class ImportStrip(QFrame):
         self.work.failed.connect(self._failed)
         self.hide()
 
-    def _look_again(self) -> None:
+    def _look_again(self, asked: AskedShape) -> None:
         """How the file is written was corrected."""
-        if self.file is None or not self.isVisible():
-            return
-        shape = self.file.shape
-        asked = AskedShape(str(self.separator.currentData()), bool(self.decimal.currentData()), self.before.value())
-        if asked != AskedShape(shape.delimiter, shape.decimal_comma, shape.data_from):
+        if self.file is not None and self.isVisible():
             self.offer(self.file.path, asked)
 
     def offer(self, path: Path, asked: AskedShape = AS_GUESSED) -> bool:
@@ -173,13 +156,12 @@ class ImportStrip(QFrame):
         self.title.setText(f"{path.name}: which column is what?")
         if asked is AS_GUESSED:
             self.orientation.setCurrentIndex("ab".index(self.circumstances().orientation))
-        self.separator.setCurrentIndex(self.separator.findData(shape.delimiter))
-        self.decimal.setCurrentIndex(int(shape.decimal_comma))
-        self.before.setValue(shape.data_from)
+        self.written.show_shape(shape)
         names = [shape.header[i] if i < len(shape.header) and shape.header[i] else f"column {i + 1}"
                  for i in range(shape.columns)]
-        places = {"time": columns.time, "volts": columns.volts, "amps": columns.amps, "watts": columns.watts}
-        units = {"time": columns.time_kind, "volts": columns.volts_unit, "amps": columns.amps_unit,
+        places = {"time": columns.time, "day": columns.day, "volts": columns.volts, "amps": columns.amps,
+                  "watts": columns.watts}
+        units = {"time": columns.time_kind, "day": columns.zone, "volts": columns.volts_unit, "amps": columns.amps_unit,
                  "watts": columns.watts_unit}
         for role, box in self.columns.items():
             box.clear()
@@ -190,12 +172,19 @@ class ImportStrip(QFrame):
             self.units[role].setCurrentIndex(self.units[role].findData(units[role]))
         self.every.setText(f"{columns.every_seconds:g}")
         self.every_row.setVisible(columns.time < 0)
-        self.rows.setText("\n".join("   ".join(field.strip() for field in row)[:110] for row in self.file.rows[:3]))
+        self._show_understood()
         self.bar.hide()
         self.go.setEnabled(True)
         self.show()
         self.go.setFocus()
         return True
+
+    def _show_understood(self) -> None:
+        """The first rows as they stand in the file, and what is made of them."""
+        if self.file is None:
+            return
+        stands = "\n".join("   ".join(field.strip() for field in row)[:110] for row in self.file.rows[:2])
+        self.rows.setText(f"{stands}\n{understood_words(self.file, self.chosen())}")
 
     def chosen(self) -> ColumnMap:
         place = {role: int(box.currentData()) for role, box in self.columns.items()}
@@ -205,7 +194,7 @@ class ImportStrip(QFrame):
         except ValueError:
             every = 0.0
         return ColumnMap(place["time"], place["volts"], place["amps"], place["watts"], unit["time"], unit["volts"],
-                         unit["amps"], unit["watts"], every)
+                         unit["amps"], unit["watts"], every, place["day"], unit["day"])
 
     def read(self) -> None:
         """Begin reading with the chosen columns."""
