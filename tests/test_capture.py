@@ -8,6 +8,7 @@ from math import inf, isnan
 import numpy as np
 
 from dextrum.benchmarks.capture import touches, wrong_points
+from dextrum.benchmarks.walks import RATES, walked
 from dextrum.core.capture.settling import DIODE_TEST, Settling, SettlingTest
 from dextrum.core.capture.walk import (
     Asks,
@@ -149,10 +150,11 @@ class WalkTest(unittest.TestCase):
         walk = CaptureWalk(("P0", "P1", "P2", "P3"), ROW)
         hand = Hand(walk)
         hand.shows(0.454, 4)
-        self.assertEqual(hand.shows(inf, 20), [])
-        self.assertEqual(hand.shows(inf, 10), [Recorded("P1", inf, True), Next("P2")])
-        self.assertEqual(hand.shows(inf, 30), [Recorded("P2", inf, True), Next("P3")])
-        self.assertEqual(hand.shows(inf, 100), [NeedsProbe("P3")])
+        self.assertEqual(hand.shows(inf, 34), [])
+        self.assertEqual(hand.shows(inf, 6), [Recorded("P1", inf, True), Next("P2")])
+        self.assertEqual(hand.shows(inf, 60), [], "a second one in a row is held twice as long")
+        self.assertEqual(hand.shows(inf, 10), [Recorded("P2", inf, True), Next("P3")])
+        self.assertEqual(hand.shows(inf, 120), [NeedsProbe("P3")])
         self.assertEqual(hand.shows(0.585, 4), [Contact("P3"), Recorded("P3", 0.585), Over()])
 
     def test_what_never_settles_is_said_and_not_recorded(self) -> None:
@@ -248,8 +250,43 @@ class WalkTest(unittest.TestCase):
         walk = CaptureWalk(("P0", "P1"), ROW, times=HandTimes(open_after=5.0))
         hand = Hand(walk)
         hand.shows(0.454, 4)
-        self.assertEqual(hand.shows(inf, 45), [])
-        self.assertEqual(len(hand.shows(inf, 10)), 2)
+        self.assertEqual(hand.shows(inf, 54), [])
+        self.assertEqual(len(hand.shows(inf, 5)), 2)
+
+    def test_of_a_slow_meter_two_readings_are_enough_where_they_are_as_expected(self) -> None:
+        for every, count in ((0.5, 2), (0.25, 3), (0.1, 4), (0.04, 9)):
+            hand = Hand(CaptureWalk(("P0", "P2", "P3"), ROW), every)
+            events = hand.shows(0.454, count - 1)
+            self.assertFalse(any(isinstance(e, Recorded) for e in events), every)
+            self.assertIn(Recorded("P0", 0.454), hand.shows(0.454, 1), every)
+
+    def test_of_a_slow_meter_a_value_that_is_off_waits_for_a_third(self) -> None:
+        hand = Hand(CaptureWalk(("P0",), ROW), 0.5)
+        hand.shows(1.9, 2)
+        self.assertEqual(hand.shows(0.454, 1), [], "two of a touch and of none agreed by chance")
+        self.assertIn(Recorded("P0", 0.454), hand.shows(0.454, 1))
+        hand = Hand(CaptureWalk(("P0",), ROW), 0.5)
+        self.assertEqual(hand.shows(1.9, 2), [Contact("P0")])
+        self.assertIn(Recorded("P0", 1.9), hand.shows(1.9, 1))
+
+    def test_short_touches_between_the_readings_of_a_slow_meter_are_no_open_point(self) -> None:
+        for every, held in ((0.5, 5.9), (0.1, 3.5)):
+            hand = Hand(CaptureWalk(("P0", "P1"), ROW), every)
+            hand.shows(0.454, 4)
+            self.assertEqual(hand.shows(inf, int(held / every)), [], every)
+            self.assertIn(Recorded("P1", inf, True), hand.shows(inf, 6), every)
+
+
+class SlowAndQuickMetersTest(unittest.TestCase):
+    """A small share of `./dextrum bench --only walks`."""
+
+    def test_nothing_is_recorded_that_was_not_there_at_any_speed_of_meter(self) -> None:
+        for rate in RATES:
+            with self.subTest(rate):
+                result = walked(duo_advice().model, rate, 300, 17)
+                self.assertEqual((result.wrong, result.missed), (0, 0))
+                self.assertLess(float(np.quantile(result.late, 0.95)), 2.0)
+                self.assertGreater(len(result.late), 200)
 
 
 if __name__ == "__main__":

@@ -27,6 +27,7 @@ from dextrum.benchmarks.plan import plan_speed
 from dextrum.benchmarks.shop import shop
 from dextrum.benchmarks.stream import stream_measures
 from dextrum.benchmarks.synthetic import synthetic_weighing
+from dextrum.benchmarks.walks import walk_measures
 from dextrum.benchmarks.weighing import duo_weighing
 
 FLOOR_START = """
@@ -192,7 +193,7 @@ def many_jobs() -> dict[str, Measure]:
 BENCHMARKS: dict[str, Callable[[], dict[str, Measure]]] = {
     "start": start_and_memory, "reading": reading_to_verdict, "weighing": duo_weighing, "jobs": many_jobs,
     "draw": draw_speed, "plot": plot_speed, "simulation": draw_by_simulation, "plan": plan_speed,
-    "judging": judging, "synthetic": synthetic_weighing, "capture": capture_measures,
+    "judging": judging, "synthetic": synthetic_weighing, "capture": capture_measures, "walks": walk_measures,
     "stream": stream_measures, "shop": shop,
 }
 

@@ -88,6 +88,13 @@ def point_words(board: Board, point: str) -> str:
     return known.words or point
 
 
+def spoken_words(point: str, value: float, method: Method, verdict: str) -> str:
+    """'A4. 0.512 volts. within', as the synthesiser says it."""
+    unit = "volts" if method.is_diode else "ohms"
+    said = "O L" if value == float("inf") else f"{value:g} {unit}"
+    return ". ".join(part for part in (point, said, verdict) if part)
+
+
 COUNTED_SECONDS = 9.0
 
 

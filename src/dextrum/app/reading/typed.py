@@ -11,7 +11,8 @@ from dextrum.errors import EntryRefusedError
 
 _NUMBER = re.compile(r"[+]?([0-9]+([.,][0-9]*)?|[.,][0-9]+)")
 _SCALE = {"": 1.0, "m": 1e-3, "k": 1e3, "M": 1e6}
-OPEN_WORDS = frozenset({"o", "ol", "o.l", "0l"})
+OPEN_WORDS = frozenset({"o", "ol", "o.l", "0l", "+"})
+"""A lone + is the key of a number pad that means OL."""
 
 
 LEAST_MILLIVOLTS = 100.0

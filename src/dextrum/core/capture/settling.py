@@ -14,6 +14,9 @@ from collections import deque
 from dataclasses import dataclass, field
 
 LEAST_READINGS = 4
+LEAST_OF_SLOW = ((0.4, 2), (0.2, 3))
+"""Seconds between readings, from which so many are enough: they span the time over which a value must stand all the
+same, and waiting for more would hold the hand at each point for seconds."""
 OUTSIDE = 4.0
 """A reading this many times the noise off the line is no noise."""
 
@@ -44,9 +47,10 @@ OHMS_TEST = SettlingTest(within=0.03, noise=0.012, relative=True)
 
 @dataclass
 class Settling:
-    """Readings of one touch as they come. `settled` is the value once it stands, else nan."""
+    """Readings of one touch as they come. few: whether the meter is so slow that two of them settle a value."""
 
     test: SettlingTest
+    few: bool = False
     _at: deque[float] = field(default_factory=deque)
     _values: deque[float] = field(default_factory=deque)
 
@@ -62,15 +66,24 @@ class Settling:
                 return float("nan")
         self._at.append(seconds)
         self._values.append(value)
-        while len(self._at) > LEAST_READINGS and seconds - self._at[1] >= self.test.seconds - 1e-9:
+        least = self._least()
+        self.few = least == LEAST_OF_SLOW[0][1]
+        while len(self._at) > least and seconds - self._at[1] >= self.test.seconds - 1e-9:
             self._at.popleft()
             self._values.popleft()
         return self._judge()
 
+    def _least(self) -> int:
+        """Readings that are asked for, by how quickly they come."""
+        if len(self._at) < 2:
+            return LEAST_READINGS
+        between = (self._at[-1] - self._at[0]) / (len(self._at) - 1)
+        return next((least for apart, least in LEAST_OF_SLOW if between >= apart - 1e-9), LEAST_READINGS)
+
     def _judge(self) -> float:
         test = self.test
         count = len(self._at)
-        if count < LEAST_READINGS or self._at[-1] - self._at[0] < test.seconds - 1e-9:
+        if count < self._least() or self._at[-1] - self._at[0] < test.seconds - 1e-9:
             return float("nan")
         from statistics import NormalDist, median  # with the first touch: it takes a while to load
 
@@ -83,7 +96,8 @@ class Settling:
         rest = [v - level - slope * (t - middle) for t, v in zip(at, values, strict=True)]
         if max(abs(r) for r in rest) > OUTSIDE * noise:
             return float("nan")
-        shown = math.sqrt(sum(r * r for r in rest) / (count - 2))
+        # Two readings lie on their line: then only what the meter's own noise allows is known.
+        shown = math.sqrt(sum(r * r for r in rest) / (count - 2)) if count > 2 else 0.0
         reach = NormalDist().inv_cdf(test.confidence) * max(noise, shown) / math.sqrt(spread)
         if (abs(slope) + reach) * test.seconds > within:
             return float("nan")

@@ -88,20 +88,31 @@ class Over:
 Event = Next | Contact | Recorded | Asks | Struck | NeedsProbe | Over
 
 
+MOST_BETWEEN = 1.0
+"""Seconds between two readings that still are the meter's speed, and no pause of the wire."""
+
+
+AS_EXPECTED = 5.0
+"""Spreads within which a value is as a good board's."""
+
+
 @dataclass(frozen=True)
 class HandTimes:
-    """Seconds. open_after: of OL until a point is recorded as open, once a touch has been heard; lift: of OL that
-    counts as lifting off, of a meter that is slow one reading is enough; slow: between two readings, from which a meter
-    is slow; moved: volts or ohms by which a slow meter's value must change to be another touch; wavers: of holding
+    """Seconds. open_after: of OL until a point is recorded as open, once a touch has been heard, of a meter that misses
+    no touch; open_readings: and so many readings more, since a short touch may fall between those of a slow one; lift:
+    of OL that counts as lifting off, of a meter that is slow one reading is enough; slow: between two readings, from
+    which a meter is slow; moved: volts or ohms by which a slow meter's value must change to be another touch; wavers:
+    of holding
     without settling until that is said; opens: how many points in a row may be recorded as open before the probe is
     asked for."""
 
-    open_after: float = 2.5
+    open_after: float = 3.0
     wavers: float = 4.0
     lift: float = 0.15
     slow: float = 0.22
     moved: float = 0.03
     opens: int = 2
+    open_readings: int = 6
 
 
 @dataclass
@@ -121,7 +132,9 @@ class CaptureWalk:
         self._open_since: float | None = None
         self._opens = 0
         self._heard = False
+        self._stood = False
         self._sampled: float | None = None
+        self._between = 0.0
         self._last: float | None = None
         self._touched_at = 0.0
         self._asked: Asks | None = None
@@ -148,7 +161,9 @@ class CaptureWalk:
         probes in the air read OL as well."""
         if self._open_since is None or not self._heard:
             return float("inf")
-        return self.times.open_after - (seconds - self._open_since)
+        # A second open point in a row is rarer than a hand that has not arrived yet.
+        held = self.times.open_after * (1 + self._opens) + self.times.open_readings * min(self._between, MOST_BETWEEN)
+        return held - (seconds - self._open_since)
 
     def wavers(self, seconds: float) -> bool:
         """Whether a touch has been held for long without settling."""
@@ -163,7 +178,7 @@ class CaptureWalk:
             return []
         conducts = isfinite(value)
         between = seconds - self._sampled if self._sampled is not None else 0.0
-        self._sampled = seconds
+        self._sampled, self._between = seconds, between
         if conducts:
             self._open_since = None
         elif self._open_since is None:
@@ -188,12 +203,23 @@ class CaptureWalk:
             events.append(Contact(self.point))
         settled = self._settling.add(seconds, value)
         if isnan(settled):
+            self._stood = False
+            return events
+        if not self._borne_out(settled):
+            self._stood = True
             return events
         other = other_point(self.point, settled, self._due(), near_hand(self.point, self._due()))
         if other:
             self._asked, self.hearing = Asks(self.point, other, settled), Hearing.ANSWER
             return [*events, self._asked]
         return [*events, *self._record(settled, False)]
+
+    def _borne_out(self, settled: float) -> bool:
+        """Two readings of a slow meter may both be the mean of a touch and of none, and agree by chance: a value that
+        is not as a good board's waits for a third."""
+        expected = self.expected.get(self.point)
+        as_expected = expected is not None and abs(settled - expected.centre) <= AS_EXPECTED * expected.spread
+        return as_expected or self._stood or not self._settling.few
 
     def _due(self) -> dict[str, Expectation]:
         return {p: self.expected[p] for p in self.points if p in self.expected}
@@ -202,6 +228,7 @@ class CaptureWalk:
         return self.tests.get(self.points[self._place], self.test) if self.points else self.test
 
     def _arm(self, seconds: float | None) -> None:
+        self._stood = False
         self._settling = Settling(self._test_here())
         self.hearing = Hearing.CONTACT
         self._open_since = seconds
@@ -209,6 +236,7 @@ class CaptureWalk:
     def _no_contact(self, seconds: float, lifted: bool) -> list[Event]:
         if self.hearing is Hearing.SETTLED:
             self._settling.clear()
+            self._stood = False
             if lifted:
                 self.hearing = Hearing.CONTACT  # lifted before it had settled: nothing is recorded
             return []
@@ -233,6 +261,7 @@ class CaptureWalk:
         return [Recorded(point, value, held), *self._advance()]
 
     def _advance(self) -> list[Event]:
+        self._stood = False
         self._settling.clear()
         self._place += 1
         if self._place >= len(self.points):

@@ -19,9 +19,10 @@ from dextrum.app.reading.capture import (
     point_name,
     point_words,
     quantity_at,
+    spoken_words,
     walk_over,
 )
-from dextrum.app.reading.typed import parse_number, parse_reading
+from dextrum.app.reading.typed import ReadAsMillivoltsError, parse_number, parse_reading
 from dextrum.core.board.value_words import value_words
 from dextrum.core.capture.walk import (
     Asks,
@@ -38,7 +39,7 @@ from dextrum.core.capture.walk import (
 )
 from dextrum.core.reference.table import NO_REFERENCES
 from dextrum.core.trail import PointReading, Readings, standing
-from dextrum.desktop.capture.capture_panel import CapturePanel
+from dextrum.desktop.capture.capture_panel import PAD_KEYS, CapturePanel
 from dextrum.desktop.capture.sound import Sounder
 from dextrum.errors import DextrumError, InstrumentError
 from dextrum.instruments.described.resource_names import manners_of, named, split_resource
@@ -52,7 +53,7 @@ if TYPE_CHECKING:
 PEDAL = "capture.pedal"
 """Setting: the number of the key that a foot switch sends."""
 HOLD, HOLD_BOUNDS = "capture.hold", (1.0, 30.0)
-TYPED = "0123456789.,okmw"
+TYPED = "0123456789.,okmw+-*/"
 """Keys that values are typed with, in a walk too."""
 DRAIN_MILLISECONDS = 40
 AFTER_VERDICT_MILLISECONDS = 260
@@ -216,7 +217,7 @@ class CaptureCommands(QObject):
                               HandTimes(open_after=self._hold()))
         self._job, self._recorded = self.model.job_id, {}
         self._show_where()
-        self.panel.begin()
+        self.panel.begin(typed=self.instruments.poller(MULTIMETER) is None)
         self._listen_for()
         self._drain.start()
         self._show()
@@ -238,7 +239,8 @@ class CaptureCommands(QObject):
 
     def _hold(self) -> float:
         try:
-            return parse_number(self.window.session.store.setting(HOLD, "2.5"), *HOLD_BOUNDS, "s")
+            kept = self.window.session.store.setting(HOLD, f"{HandTimes().open_after:g}")
+            return parse_number(kept, *HOLD_BOUNDS, "s")
         except DextrumError:
             return HandTimes().open_after
 
@@ -321,8 +323,12 @@ class CaptureCommands(QObject):
         try:
             reading = parse_reading(text, point, self.model.method_at(board.point_by_id[point]))
         except DextrumError as problem:
-            self.panel.show_last(problem.happened)
-            self.panel.field.selectAll()
+            self.panel.show_last(f"{problem.happened} {problem.next_step}".strip())
+            if isinstance(problem, ReadAsMillivoltsError):
+                self.panel.field.setText(problem.instead)  # the next Enter records it
+            else:
+                self.panel.field.selectAll()
+                self.sounder.play(Cue.QUESTION, "not a value")
             return
         self.panel.field.clear()
         self._typing = True
@@ -386,7 +392,13 @@ class CaptureCommands(QObject):
         said = f"{point_words(board, event.point)} reads {value_words(shown, method)}"
         if verdict is not None:
             said += f": {verdict.words}"
-            self.sounder.play(cue_of(verdict), verdict.words)
+        if verdict is not None or self._typing:
+            # The value is said back: what was typed blindly is heard before the next is.
+            self.sounder.play(cue_of(verdict) if verdict is not None else Cue.WITHIN,
+                              spoken_words(point_words(board, event.point), shown, method,
+                                           verdict.words if verdict is not None else ""))
+        if self._typing:
+            self.panel.show_typed(f"{point_name(board, event.point)} {value_words(shown, method)}")
         self.panel.show_last(said + (", held open" if event.held else ""))
         return True
 
@@ -406,8 +418,8 @@ class CaptureCommands(QObject):
             words = "No meter: type the value"
         elif meter.status.state not in ("ready", "slow"):
             words = meter.status.words or "The meter is being asked"
-        self.panel.show_next(point_name(board, self.walk.point), words, self.walk.left(),
-                             answer_keys(board, self.walk))
+        keys = answer_keys(board, self.walk) or (PAD_KEYS if meter is None else "")
+        self.panel.show_next(point_name(board, self.walk.point), words, self.walk.left(), keys)
 
     def _show_where(self) -> None:
         """Bring the point that is next into view, without taking the keyboard."""

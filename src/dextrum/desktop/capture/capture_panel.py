@@ -12,7 +12,10 @@ from dextrum.desktop.theme import LARGE_TEXT, look
 
 TAPS = {Qt.Key.Key_Space: Tap.REPEAT, Qt.Key.Key_S: Tap.SKIP, Qt.Key.Key_B: Tap.BACK, Qt.Key.Key_X: Tap.STRIKE,
         Qt.Key.Key_A: Tap.OTHER}
+PAD_TAPS = {Qt.Key.Key_Minus: Tap.BACK, Qt.Key.Key_Asterisk: Tap.SKIP, Qt.Key.Key_Slash: Tap.STRIKE}
+"""Of a number pad, for one hand; its plus is OL."""
 KEYS = "Space again · S skip · B back · X strike out · Esc ends"
+PAD_KEYS = "On the number pad: Enter records · + OL · − back · * skip · / strikes out"
 
 
 class CapturePanel(QFrame):
@@ -50,6 +53,7 @@ class CapturePanel(QFrame):
         self.field.setPlaceholderText("or type")
         self.field.setFixedWidth(look.px(92))
         self.field.returnPressed.connect(self._enter)
+        self.field.textChanged.connect(self._echo)
         self.field.installEventFilter(self)
         row.addWidget(self.point)
         row.addSpacing(look.px(24))
@@ -62,8 +66,9 @@ class CapturePanel(QFrame):
             both.addWidget(label)
         self.hide()
 
-    def begin(self) -> None:
-        for label, size in ((self.point, 40), (self.heard, 28)):
+    def begin(self, typed: bool = False) -> None:
+        """typed: no meter speaks, so what is typed is as large as the point."""
+        for label, size in ((self.point, 40), (self.heard, 40 if typed else 28)):
             label.setFont(look.font(size, QFont.Weight.DemiBold))
             label.setStyleSheet(f"font-size: {look.px(size)}px; font-weight: 600")
         self.words.setStyleSheet(f"font-size: {look.px(17)}px; font-weight: 600")
@@ -72,6 +77,7 @@ class CapturePanel(QFrame):
         self.keys.setVisible(look.scale <= LARGE_TEXT)
         self.field.setFixedWidth(look.px(92))
         self.field.clear()
+        self.heard.clear()
         self.last.clear()
         self.show()
         self.field.setFocus()
@@ -96,6 +102,15 @@ class CapturePanel(QFrame):
         if text:
             self.typed.emit(text)
 
+    def _echo(self, text: str) -> None:
+        """What is being typed, as large as what a meter shows: the eyes are elsewhere."""
+        if text:
+            self.heard.setText(text)
+
+    def show_typed(self, words: str) -> None:
+        """What was recorded, until the next is typed."""
+        self.heard.setText(words)
+
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if watched is self.field and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
             if self.choosing:
@@ -106,10 +121,16 @@ class CapturePanel(QFrame):
                 self.left.emit()
                 return True
             if self.pedal and event.key() == self.pedal:
-                self.tapped.emit(Tap.REPEAT)
+                if self.field.text().strip():
+                    self._enter()  # with something typed the foot is the Enter key
+                else:
+                    self.tapped.emit(Tap.REPEAT)
+                return True
+            if event.key() == Qt.Key.Key_Plus and not self.field.text():
+                self.typed.emit("+")
                 return True
             plain = event.modifiers() in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.KeypadModifier)
-            tap = TAPS.get(Qt.Key(event.key())) if plain and not self.field.text() else None
+            tap = (TAPS | PAD_TAPS).get(Qt.Key(event.key())) if plain and not self.field.text() else None
             if tap is not None:
                 self.tapped.emit(tap)
                 return True

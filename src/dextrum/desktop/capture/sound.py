@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import lru_cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer
 from PySide6.QtGui import QGuiApplication
@@ -16,6 +17,9 @@ from PySide6.QtWidgets import QApplication
 
 from dextrum.app.reading.capture import CUE_WORDS, Cue
 from dextrum.store.jobs import JobStore
+
+if TYPE_CHECKING:
+    from PySide6.QtCore import QProcess
 
 RATE = 22_050
 FADE_SECONDS = 0.008
@@ -32,6 +36,8 @@ TONES: dict[Cue, tuple[tuple[float, float], ...]] = {
 """Hertz and seconds, one after another; 0 Hz is silence. No two cues are alike in pitch and in rhythm."""
 PLAYERS = (("pw-play",), ("paplay",), ("aplay", "-q"))
 SPEAKERS = (("spd-say", "--wait"), ("espeak-ng",), ("espeak",))
+MOST_WAITING = 2
+"""Sentences that wait for their turn; by then the hand is further."""
 LEVEL, CUES, SPEECH = "sound.level", "sound.cues", "sound.speech"
 Player = Callable[[bytes], None]
 
@@ -105,6 +111,9 @@ class Sounder(QObject):
         self._player = player
         self._found = player is not None
         self.heard: list[Cue] = []
+        self.said: list[str] = []
+        self._to_say: list[str] = []
+        self._voice: QProcess | None = None
 
     @property
     def level(self) -> int:
@@ -141,6 +150,7 @@ class Sounder(QObject):
             QTimer.singleShot(after, self, lambda: self.play(cue, words))
             return
         self.heard = [*self.heard[-99:], cue]
+        self.said = [*self.said[-99:], words or CUE_WORDS[cue]]
         if self.muted or not self.level or cue not in self.cues:
             return
         player = self._choose()
@@ -163,9 +173,23 @@ class Sounder(QObject):
         return self._player
 
     def _speak(self, words: str) -> None:
+        """One after the other: two voices at once are none. What is older than the last few is dropped."""
         import shutil
-        import subprocess
 
         command = next((c for c in SPEAKERS if shutil.which(c[0])), None)
-        if command is not None:
-            subprocess.Popen([*command, words], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        if command is None:
+            return
+        self._to_say = [*self._to_say, words][-MOST_WAITING:]
+        if self._voice is None:
+            from PySide6.QtCore import QProcess
+
+            self._voice = QProcess(self)
+            self._voice.finished.connect(lambda *_: self._say_next(command))
+            self._voice.errorOccurred.connect(lambda *_: self._to_say.clear())
+        if not self._voice.processId():
+            self._say_next(command)
+
+    def _say_next(self, command: tuple[str, ...]) -> None:
+        if self._to_say and self._voice is not None:
+            words, *self._to_say = self._to_say
+            self._voice.start(command[0], [*command[1:], words])

@@ -8,6 +8,8 @@ from PySide6.QtWidgets import QWidget
 
 from dextrum.desktop.frame.value_field import ValueField
 
+OPEN_KEYS = (Qt.Key.Key_O, Qt.Key.Key_Plus)
+"""O, and for one hand on a number pad its plus."""
 _MOVES = {Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 
 
@@ -33,7 +35,7 @@ class ReadingField(ValueField):
                 self.entered.emit(self.text())
             elif not after_open:
                 self.moved.emit(0, 1)
-        elif key == Qt.Key.Key_O and not self.text() and not event.modifiers() & (
+        elif key in OPEN_KEYS and not self.text() and not event.modifiers() & (
                 Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
             self._after_open = True  # recorded already: the Enter that habit adds skips no point
             self.entered.emit("o")
