@@ -12,6 +12,7 @@ from contextlib import suppress
 
 from PySide6.QtCore import Qt
 
+from dextrum.app.bench.instruments_at_hand import find_instruments
 from dextrum.core.trail import Cell, DrawTrace, JobOpened, Look
 from dextrum.instruments.protocols import DIODE, MULTIMETER, SUPPLY
 from dextrum.store.entries import new_entry
@@ -160,6 +161,63 @@ class ConnectTest(WindowCase):
         self.connect("find out by its answers")
         self.ready()
         self.assertIn("METER:supply-", self.store.setting("instrument.supply"))
+
+
+class Meter(SupplyWire):
+    """One of two of the same model."""
+
+    def __init__(self, serial: str, volts: float) -> None:
+        super().__init__(SUPPLIES[0])
+        self.serial, self.shown_volts, self.mode = serial, volts, "DIOD"
+
+    def _scpi(self, text: str) -> str | None:
+        if text.startswith("CONF:"):
+            self.mode = text[5:]
+            return None
+        return {"*IDN?": f"MAKER,METER 5,{self.serial},1.0", "FUNC?": f'"{self.mode}"',
+                "READ?": f"{self.shown_volts:.4f}"}.get(text)
+
+
+class TwoMetersTest(WindowCase):
+    def fill(self, store: JobStore) -> None:
+        store.add_trail([new_entry(p, "Ines") for p in (
+            JobOpened("SLS-1", "Tarnwick Duo", "tarnwick-duo-c"), Look(("clean",)), Cell("unplugged"))])
+
+    def setUp(self) -> None:
+        self.served = [ServedWire(Meter("SN1", 0.451)), ServedWire(Meter("SN2", 0.449))]
+        for one in self.served:
+            self.addCleanup(one.close)
+        super().setUp()
+
+    def called(self) -> str:
+        poller = self.window.instruments.poller(MULTIMETER)
+        return poller.status.name if poller is not None and poller.status.state == "ready" else ""
+
+    def choose(self, command: str, text: str = "") -> None:
+        self.window.commands.run(command)
+        ask = self.window.ask
+        if text:
+            ask.field.setText(text)
+            ask.field.setFocus()
+        else:
+            ask.choice.setFocus()
+        self.key(Key.Key_Return)
+
+    def test_two_of_one_model_have_names_of_their_own_and_change_places(self) -> None:
+        found = find_instruments([one.address for one in self.served])
+        self.assertEqual({f.name for f in found if f.kind == MULTIMETER}, {"METER 5 SN1", "METER 5 SN2"})
+        self.window.instruments.take(f for f in found if f.kind == MULTIMETER)
+        self.wait(lambda: bool(self.called()), 20.0, "for the first")
+        first = self.called()
+        self.assertIn("SN", first, "two of one model must not share a correction")
+        self.choose("instrument.call", "M2")
+        self.wait(lambda: self.called() == "M2", 20.0, "for its own name")
+        self.choose("instrument.use")
+        self.wait(lambda: self.called() not in ("", "M2"), 20.0, "for the other")
+        self.assertNotEqual(self.called(), first)
+        self.assertIn("SN", self.called())
+        self.choose("instrument.use")
+        self.wait(lambda: self.called() == "M2", 20.0, "for the first again, by its own name")
 
 
 if __name__ == "__main__":

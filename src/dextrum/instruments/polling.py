@@ -25,7 +25,8 @@ Clock = Callable[[], float]
 
 @dataclass(frozen=True)
 class InstrumentStatus:
-    """state: one of STATE_WORDS; words: what is wrong, in a sentence; at: when the last value came, by the clock."""
+    """state: one of STATE_WORDS; words: what is wrong, in a sentence; at: when the last value came, by the clock.
+    identity: model and serial number, whatever it is called here."""
 
     kind: str
     name: str
@@ -35,6 +36,7 @@ class InstrumentStatus:
     value: float | None = None
     unit: str = ""
     at: float = float("nan")
+    identity: str = ""
 
     def line(self, now: float) -> str:
         """State, last value and its age, for the strip."""
@@ -127,7 +129,7 @@ class InstrumentPoller:
             driver: Any = None
             try:
                 driver = self._open_driver()
-                self._set(name=driver.name)
+                self._set(name=driver.name, identity=getattr(driver, "identity", driver.name))
                 if not self._listening or self.status.state in (CONNECTING, "gone"):
                     self._set(state=READY, words="")  # else the first good reading says so
                 self._serve(driver)

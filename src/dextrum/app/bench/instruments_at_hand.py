@@ -6,16 +6,22 @@ import json
 import threading
 import time
 from collections.abc import Callable, Iterable
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from dextrum.errors import ImportRefusedError, InstrumentError
+from dextrum.errors import ImportRefusedError, InstrumentError, StoreError
 from dextrum.instruments.described.resource_names import LINES_ID, named, split_resource
 from dextrum.instruments.polling import Clock, InstrumentPoller, InstrumentStatus
 from dextrum.instruments.protocols import KIND_WORDS, POWER_METER, SUPPLY
 from dextrum.store.files import read_bounded
 
+if TYPE_CHECKING:
+    from dextrum.store.jobs import JobStore
+
+CALLED = "instrument.called:"
+"""Setting: the shop's own name, by the identity of an instrument."""
 HANDS_PORT = "hands"
 """Under this name a bench's state file says where its hands are told what to do."""
 
@@ -97,15 +103,28 @@ def bench_hands(state: Path) -> int:
         return 0
 
 
+def called_here(store: JobStore) -> Callable[[str], str]:
+    """The shop's own names of instruments. Where they can't be read an instrument keeps its own."""
+    def name_of(identity: str) -> str:
+        with suppress(StoreError):
+            return store.setting(CALLED + identity)
+        return ""
+
+    return name_of
+
+
 class InstrumentsAtHand:
     """One instrument of each kind is in use; others that answer are named."""
 
     def __init__(self, clock: Clock = time.monotonic, opener: Callable[[str, str], Any] | None = None,
-                 pace: float = 1.0, data: Path | None = None) -> None:
-        """opener: of drivers, by kind and resource. data: where the shop's own descriptions of meters lie."""
+                 pace: float = 1.0, data: Path | None = None,
+                 called: Callable[[str], str] = lambda _identity: "") -> None:
+        """opener: of drivers, by kind and resource. data: where the shop's own descriptions of meters lie. called: the
+        shop's own name for an instrument by its identity, empty where it has none."""
         self.clock = clock
         self._pace = pace
         self._data = data
+        self._called = called
         self._opener = opener or (lambda kind, resource: open_driver(kind, resource, data=data))
         self._pollers: dict[str, InstrumentPoller] = {}
         self.spare: tuple[Found, ...] = ()
@@ -115,7 +134,7 @@ class InstrumentsAtHand:
     def connect(self, kind: str, resource: str) -> None:
         """Use this instrument from now on; trouble with it shows in its status."""
         self.disconnect(kind)
-        self._pollers[kind] = InstrumentPoller(kind, resource, lambda: self._opener(kind, resource), self.clock,
+        self._pollers[kind] = InstrumentPoller(kind, resource, lambda: self._opened(kind, resource), self.clock,
                                                self._pace)
         if kind == POWER_METER:
             self._pollers[kind].listen()
@@ -123,6 +142,21 @@ class InstrumentsAtHand:
     def sampler(self) -> InstrumentPoller | None:
         """What logs volts and amps: the power meter, else a bench supply, which says what it gives."""
         return self._pollers.get(POWER_METER) or self._pollers.get(SUPPLY)
+
+    def _opened(self, kind: str, resource: str) -> Any:
+        """A driver under its own name: two of one model are told apart by their serial numbers, and so are their
+        corrections. Raises InstrumentError."""
+        driver = self._opener(kind, resource)
+        driver.identity = f"{driver.name} {getattr(driver, 'serial', '')}".strip()
+        driver.name = self._called(driver.identity) or driver.identity
+        return driver
+
+    def use(self, one: Found) -> None:
+        """Use an instrument that answers in place of the one of its kind, which becomes spare."""
+        here = self._pollers.get(one.kind)
+        before = Found(one.kind, here.status.resource, here.status.name) if here is not None else None
+        self.spare = tuple(s for s in self.spare if s != one) + ((before,) if before is not None else ())
+        self.connect(one.kind, one.resource)
 
     def disconnect(self, kind: str) -> None:
         poller = self._pollers.pop(kind, None)

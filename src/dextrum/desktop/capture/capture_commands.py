@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QKeySequence
 
 from dextrum.app.advising.steps import kind_of_step
+from dextrum.app.bench.instruments_at_hand import CALLED
 from dextrum.app.reading.capture import (
     Cue,
     answer_keys,
@@ -60,6 +61,7 @@ AFTER_VERDICT_MILLISECONDS = 260
 """Between the tone of the verdict and that of the next point."""
 CELL_IN = "Is the cell unplugged? Ctrl+U says it is. Nothing was recorded."
 
+LONGEST_CALLED = 40
 ALLOWED = "instrument.allowed"
 """Under which the serial ports stand that the search may ask, one a line."""
 
@@ -82,6 +84,7 @@ class CaptureCommands(QObject):
         self._typing = False
         self.handlers: dict[str, Callable[[], None]] = {
             "instrument.find": self.find, "instrument.connect": self.ask_connect, "instrument.leave": self.leave_one,
+            "instrument.call": self.call_one, "instrument.use": self.use_other,
             "capture.walk": self.begin, "capture.pedal": self.choose_pedal, "capture.hold": self.ask_hold,
         }
         panel.tapped.connect(self.tap)
@@ -192,6 +195,45 @@ class CaptureCommands(QObject):
             return ""
 
         self.window.ask.ask("Let go of", answer, "", choices, self.window.focusWidget())
+
+    def call_one(self) -> None:
+        """The shop's own name for a connected instrument, under which its readings and its correction stand."""
+        known = {s.kind: s for s in self.instruments.statuses() if s.identity}
+        if not known:
+            self.window.trail.say("No instrument is connected.")
+            return
+
+        def answer(name: str, kind: str) -> str:
+            status, plain = known[kind], " ".join(name.split())
+            if len(plain) > LONGEST_CALLED:
+                return f"A name of up to {LONGEST_CALLED} letters, such as M2."
+            others = {s.name.casefold() for s in known.values() if s.kind != kind}
+            if plain.casefold() in others:
+                return f"Another one is called {plain}."
+            self.window.session.store.set_setting(CALLED + status.identity, plain)
+            self.instruments.connect(kind, status.resource)
+            self.window.trail.say(f"{status.identity} is called {plain or status.identity} from now on.")
+            return ""
+
+        choices = tuple((kind, s.name) for kind, s in known.items())
+        self.window.ask.ask("What to call it, as its readings stand under it; empty for its own name", answer, "",
+                            choices, self.window.focusWidget())
+
+    def use_other(self) -> None:
+        """One that answered in the last search and is not in use."""
+        spare = self.instruments.spare
+        if not spare:
+            self.window.trail.say("No other instrument has answered. Ctrl+Shift+F looks for them.")
+            return
+
+        def answer(_text: str, place: str) -> str:
+            self.instruments.use(spare[int(place)])
+            self._remember()
+            self.window.connections.begin()
+            return ""
+
+        self.window.ask.choose("Use which one from now on", answer, tuple(
+            (str(k), f"{KIND_WORDS[one.kind]} {one.name}") for k, one in enumerate(spare)), self.window.focusWidget())
 
     # The walk
 

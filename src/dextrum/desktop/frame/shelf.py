@@ -34,7 +34,8 @@ Index = QModelIndex | QPersistentModelIndex
 NOWHERE = QModelIndex()
 FOOT = {
     "Instruments": ("instrument.find", "meter.allow", "meter.listen", "meter.take", "meter.share",
-                    "instrument.connect", "instrument.leave", "capture.pedal", "capture.hold",
+                    "instrument.connect", "instrument.call", "instrument.use",
+                    "instrument.leave", "capture.pedal", "capture.hold",
                     "sound.level", "sound.cues", "sound.speech"),
     "Program": ("job.search", "job.next", "job.previous", "job.due", "job.import", "keep.backup",
                 "photo.watch", "bench.who", "look.theme",

@@ -28,7 +28,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from dextrum.app.bench.instruments_at_hand import InstrumentsAtHand, bench_addresses, bench_hands
+from dextrum.app.bench.instruments_at_hand import InstrumentsAtHand, bench_addresses, bench_hands, called_here
 from dextrum.app.commands import BY_ID, COMMANDS
 from dextrum.app.job.hands_first import hands_first
 from dextrum.app.job.header_words import header_words
@@ -99,7 +99,7 @@ class MainWindow(QMainWindow):
         self.announcer = Announcer(self)
         self.help = WindowHelp(self)
         self.long_work = LongWork(self.say_problem)
-        self.instruments = InstrumentsAtHand(data=session.store.folder)
+        self.instruments = InstrumentsAtHand(data=session.store.folder, called=called_here(session.store))
         self.connections = ConnectionStrip(self.instruments)
         self.capture_panel = CapturePanel()
         self.bench_state: Path | None = None

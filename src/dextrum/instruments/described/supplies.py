@@ -135,7 +135,8 @@ class DescribedSupply(AskedInstrument):
 
     def limit(self, volts: float, amps: float) -> None:
         """Set both limits, and believe them only as read back, with nothing in the error queue. The current goes first,
-        so that no moment has the new voltage with the old current. Raises InstrumentError."""
+        so that no moment has the new voltage with the old current. Raises InstrumentError; once anything was sent it
+        always says not to switch it on, since nobody knows then at what it is."""
         about = self.description
         if not (0.0 <= volts <= about.most_volts and 0.0 <= amps <= about.most_amps):
             most = f"{about.most_volts:g} V and {about.most_amps:g} A"
@@ -144,9 +145,17 @@ class DescribedSupply(AskedInstrument):
         for _ in range(MOST_ERRORS):
             if not self.oldest_error():
                 break
-        for line in (about.set_amps, about.set_volts):
-            self.send(line.replace("{volts}", f"{volts:.{about.decimals}f}")
-                      .replace("{amps}", f"{amps:.{about.decimals}f}").replace("{channel}", self.channel))
+        try:
+            for line in (about.set_amps, about.set_volts):
+                self.send(line.replace("{volts}", f"{volts:.{about.decimals}f}")
+                          .replace("{amps}", f"{amps:.{about.decimals}f}").replace("{channel}", self.channel))
+            self._take_back(volts, amps)
+        except InstrumentError as problem:
+            raise InstrumentError(problem.state, problem.happened, BY_HAND) from problem
+
+    def _take_back(self, volts: float, amps: float) -> None:
+        """Read both limits and the error queue. Raises InstrumentError unless they are as asked."""
+        about = self.description
         refused = self.oldest_error()
         step = 10.0 ** -about.decimals
         for question, wanted, unit, sign, within in (
@@ -190,9 +199,11 @@ class DescribedSupply(AskedInstrument):
             raise InstrumentError("babbling", f"'{told[:12]}' is no state of an output.")
         for question in about.denies:
             try:
-                self.ask(question)
+                told = self.ask(question)
             except InstrumentError as problem:
                 if problem.state != "silent":
                     raise
                 continue
-            raise InstrumentError("babbling", f"It answers {question[:20]}, which no supply does.")
+            # Some say in words that they don't know a question; that is no answer to it.
+            if compiled(STATE, "state").fullmatch(told.strip()):
+                raise InstrumentError("babbling", f"It answers {question[:20]}, which no supply does.")
