@@ -19,6 +19,7 @@ from dextrum.app.bench.described_meters import (
     shipped_meters,
     which_meter,
 )
+from dextrum.app.bench.listen_to import Recognised, recognise
 from dextrum.errors import ImportRefusedError, InstrumentError
 from dextrum.instruments.described.described_meters import AskedMeter, SendingMeter
 from dextrum.instruments.described.description import MeterDescription, Mode, Value
@@ -215,6 +216,59 @@ class LineTest(unittest.TestCase):
         meter = SendingMeter(Lines(), description, queued_seconds=0.05)
         self.addCleanup(meter.close)
         self.assertEqual(meter.read("diode"), 0.512)
+
+
+class AskedAtEverySpeedTest(unittest.TestCase):
+    """A meter that is asked, at another speed, that repeats what it is told and stands behind a prompt."""
+
+    def found(self, baud: int, ends: str, echo: bool, prompt: str, data: Path) -> Recognised:
+        class Wired:
+            """Says nothing that can be read at another speed or with other ends of lines."""
+
+            def __init__(self, wire: Wire) -> None:
+                self.meter = DialectWire(DIALECTS[0])
+                self.right = (wire.baud, wire.ends) == (baud, ends)
+                self.lines: list[str] = []
+
+            def write(self, text: str) -> None:
+                if not self.right:
+                    return
+                self.meter.write(text)
+                if echo:
+                    self.lines.append(f"{prompt}{text}")
+                told = [self.meter.read_line()] if self.meter._answers else []
+                self.lines += [one if echo else f"{prompt}{one}" for one in told]
+
+            def read_line(self) -> str:
+                if not self.lines:
+                    raise InstrumentError("silent", "nothing")
+                return self.lines.pop(0)
+
+            def close(self) -> None:
+                self.lines.clear()
+
+        told = recognise("ASRL/dev/x::INSTR", data, lambda _resource, wire: Wired(wire), seconds=0.01)
+        description = next(d for d in known_meters(data) if d.id == told.description)
+        meter = AskedMeter(Wired(description.wire), description)
+        self.assertAlmostEqual(meter.read("diode"), 0.512)
+        self.assertAlmostEqual(meter.read("resistance"), 1234.5)
+        return told
+
+    def test_speed_echo_and_prompt_are_found_and_written_down(self) -> None:
+        for baud, ends, echo, prompt in ((19200, "\n", False, ""), (9600, "\r", False, ""), (2400, "\n", True, ""),
+                                         (9600, "\n", True, "=> "), (115200, "\n", False, "> "),
+                                         (4800, "\r", True, "> ")):
+            with self.subTest(baud=baud, echo=echo, prompt=prompt), tempfile.TemporaryDirectory() as folder:
+                told = self.found(baud, ends, echo, prompt, Path(folder))
+                self.assertEqual((told.wire.baud, told.wire.ends, told.wire.echo, told.wire.prompt),
+                                 (baud, ends, echo, prompt.strip()))
+                self.assertEqual(len(meters_in(Path(folder) / "meters")[0]), 1)
+
+    def test_one_that_answers_as_usual_needs_no_file(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            told = self.found(9600, "\n", False, "", Path(folder))
+            self.assertEqual(told.description, "scpi-configure")
+            self.assertFalse((Path(folder) / "meters").exists())
 
 
 class FileTest(unittest.TestCase):

@@ -7,12 +7,13 @@ import re
 import threading
 import time
 from collections import deque
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from dextrum.app.bench.described_meters import Opener, known_instruments, known_meters, visa_opener, which_meter
 from dextrum.errors import EntryRefusedError, InstrumentError
+from dextrum.instruments.described.description import MeterDescription
 from dextrum.instruments.described.listening import BAUDS, ENDS, Heard, Made, described_from, sense_of
 from dextrum.instruments.described.wire import Wire
 from dextrum.instruments.protocols import Link
@@ -23,6 +24,12 @@ SPEED_SECONDS = 1.2
 """Of listening at each speed: a meter that sends twice a second is heard."""
 MAKES_SENSE = 0.6
 KEPT_LINES = 400
+GREETING = "*IDN?"
+"""IEEE 488.2, 10.14: who are you."""
+MOST_ANSWER_LINES = 5
+PROMPT_MARKS = ">=#:$ "
+PROMPT = re.compile(r"[>=#:$]{1,3}\s*(?=\S|$)")
+"""What stands before an answer of an instrument that says it is ready for more."""
 SHORT_TIMEOUT = 0.3
 TOUCHES = (("shorted", "Short the probes and hold them"), ("opened", "Hold the probes apart, touching nothing"),
            ("diode", "Red on a diode's anode, black on its cathode, and hold"))
@@ -108,8 +115,63 @@ def recognise(resource: str, data: Path | None, opener: Opener = visa_opener,
     if found is not None:
         description, name, _ = found
         return Recognised(description.wire, (), description.id, name)
+    spoken = _asked_at_every_speed(resource, data, opener, told)
+    if spoken is not None:
+        return spoken
     raise InstrumentError("silent", "It sends nothing unasked, and answers no question that is known.",
                           "Set it to send; or describe it in a file, see the guide.")
+
+
+def _asked_at_every_speed(resource: str, data: Path | None, opener: Opener, told: Callable[[float], bool]) -> (
+        Recognised | None):
+    """One that answers at another speed, repeats what it is told, or stands behind a prompt: a shipped manner of
+    speaking over another wire, which becomes a description of the shop's own. None where nothing answers."""
+    wires = wires_of(resource)
+    for place, wire in enumerate(wires):
+        if not told(0.8 + 0.2 * place / len(wires)):
+            raise InstrumentError("gone", "Stopped listening.", "")
+        try:
+            link = opener(resource, wire)
+        except InstrumentError:
+            continue
+        try:
+            answers = [_lines_to(link, GREETING) for _ in range(2)]
+        finally:
+            link.close()
+        if not answers[0] or not answers[1]:
+            continue
+        spoken = wire_spoken(wire, answers)
+        if spoken == Wire(timeout_seconds=SHORT_TIMEOUT):
+            continue  # the usual wire was tried already
+        spoken = replace(spoken, timeout_seconds=Wire().timeout_seconds)
+        found = which_meter(resource, tuple(replace(one, wire=spoken) for one in known_meters(data)
+                                            if one.manner == "asks"), opener)
+        if found is not None and isinstance(found[0], MeterDescription):
+            ends = "cr" if spoken.ends == "\r" else "lf"
+            own = replace(found[0], id=f"{found[0].id}-{spoken.baud}-{ends}"[:40],
+                          words="Found by asking at every speed.")
+            if data is not None:
+                keep_description(Made(own, ()), data, over=True)
+            return Recognised(spoken, (), own.id, found[1])
+    return None
+
+
+def _lines_to(link: Link, question: str) -> tuple[str, ...]:
+    """What comes to a question until it is silent."""
+    found: list[str] = []
+    with contextlib.suppress(InstrumentError):
+        link.write(question)
+        while len(found) < MOST_ANSWER_LINES:
+            found.append(link.read_line().strip())
+    return tuple(found)
+
+
+def wire_spoken(wire: Wire, answers: Sequence[Sequence[str]]) -> Wire:
+    """The wire with echo and prompt as the answers to the same question, asked twice, show them. A prompt that stands
+    alone at the end comes before the next answer."""
+    echo = any(line.lstrip(PROMPT_MARKS).strip() == GREETING for line in answers[1])
+    prompts = [found.group().strip() for line in answers[1] if (found := PROMPT.match(line)) is not None]
+    return replace(wire, echo=echo, prompt=prompts[0] if prompts else "")
 
 
 def made_from(touches: dict[str, tuple[str, ...]], wire: Wire, name: str) -> Made:
