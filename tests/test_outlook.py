@@ -156,7 +156,7 @@ class DayTest(unittest.TestCase):
         day = self.book.plan(START)
         self.assertEqual(day.items, ())
         self.assertEqual({w.serial: w.why for w in day.waiting},
-                         {"SLS-1": "the owner's answer to the quote", "SLS-2": "Port in the post"})
+                         {"SLS-1": "owner's answer", "SLS-2": "Port in the post"})
 
     def test_a_wait_with_a_time_is_planned_after_it(self) -> None:
         self.add(Intake("dead", ("no_charge",)), Wait("Port in the post", "2026-03-12T11:00"))

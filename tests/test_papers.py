@@ -7,6 +7,7 @@ import re
 import unittest
 from dataclasses import replace
 from datetime import timedelta
+from decimal import Decimal
 from typing import Any, Literal
 
 import cv2
@@ -28,9 +29,12 @@ from dextrum.core.trail import (
     Intake,
     Look,
     Outcome,
+    Paid,
     Photo,
     PointReading,
     Proof,
+    Quote,
+    QuoteAnswer,
     Readings,
     Rework,
     Wait,
@@ -110,6 +114,10 @@ class MinutesTest(unittest.TestCase):
         trail = (at(0, OPENED, "a"), at(4, Look(("clean",)), "b"), at(10, Wait("for a cell"), "c"),
                  at(3000, Look(("clean",)), "d"), at(6000, Look(("clean",)), "e"))
         self.assertEqual(minutes_of_work(trail), 4 + 6 + LONGEST_STRETCH_MINUTES)
+        later = trail[-1].at + timedelta(hours=3)
+        money = [Entry(f"m{k}", later, "Ines", payload) for k, payload in enumerate((  # type: ignore[arg-type]
+            Quote(Decimal("49")), QuoteAnswer("accepted"), Paid(Decimal("49"))))]
+        self.assertEqual(minutes_of_work((*trail, *money)), minutes_of_work(trail), "saying a price takes no hands")
 
 
 class LabelTest(unittest.TestCase):

@@ -433,9 +433,9 @@ class UsedUpTest(StockCase):
                  LotIn("B1", "low-melting alloy", "alloy", 20, Decimal("0.90")))
         job = self.repair("SLS-1", Rework("wire", f"trace {duo_board().traces[0].id}"))
         left = {name: left_words(lot) for name, lot in self.lots().items()}
-        self.assertEqual(left, {"W1": "1.95 m", "S1": "99.98 g", "B1": "20.00 g"})
+        self.assertEqual(left, {"W1": "1.95 m", "S1": "99.98 g", "B1": "20 g"})
         self.session.strike_last(job)
-        self.assertEqual(left_words(self.lots()["W1"]), "2.00 m")
+        self.assertEqual(left_words(self.lots()["W1"]), "2 m")
         recipes = RecipeBook().recipes
         for recipe, name in (("port-low-melting", "B1"), ("port-leaded", "S1")):
             before = self.lots()[name].exactly
@@ -448,7 +448,7 @@ class UsedUpTest(StockCase):
         trace = f"trace {duo_board().traces[0].id}"
         for k in range(20):
             self.repair(f"SLS-{k}", Rework("wire", trace))
-        self.assertEqual((self.lots()["W1"].left, left_words(self.lots()["W1"])), (0, "0.00 m"))
+        self.assertEqual((self.lots()["W1"].left, left_words(self.lots()["W1"])), (0, "0 m"))
         self.assertIn("W1 is used up", " ".join(self.session.notices))
         self.repair("SLS-99", Rework("wire", trace))
         self.assertEqual(self.lots()["W1"].short, 0, "what is at its end is not counted on")

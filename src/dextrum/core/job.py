@@ -46,7 +46,7 @@ STAGES = ("intake", "supply", "port", "board", "rework", "proof", "handover")
 STAGE_WORDS = {"intake": "Intake", "supply": "Supply", "port": "Port readings", "board": "Board readings",
                "rework": "Rework", "proof": "Proof", "handover": "Hand-over"}
 
-OWNERS_ANSWER = "the owner's answer to the quote"
+OWNERS_ANSWER = "owner's answer"
 
 
 @dataclass(frozen=True)

@@ -13,8 +13,9 @@ minutes of hands; the rest is room for what is done before it is written down.""
 
 
 def minutes_of_work(trail: Iterable[Entry]) -> float:
-    """Sum of the stretches between entries; what follows a wait is none, and a longer stretch counts as the longest."""
-    entries = standing(trail)
+    """Sum of the stretches between entries; what follows a wait is none, and a longer stretch counts as the longest. A
+    price that was said, and the like, took no hands."""
+    entries = [entry for entry in standing(trail) if entry.payload.by_hands]
     whole = 0.0
     for before, after in pairwise(entries):
         if not isinstance(before.payload, Wait):

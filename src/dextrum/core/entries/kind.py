@@ -23,12 +23,13 @@ class EntryKind:
     """One kind of entry. Every payload checks its own values when it is made.
 
     version: of its fields; older ones are raised to it when read, since what was added has a default. ends_wait: being
-    written down ends a wait.
+    written down ends a wait. by_hands: hands were at the unit before it was written down.
     """
 
     __pydantic_config__ = STRICT
     version: ClassVar[int] = 1
     ends_wait: ClassVar[bool] = True
+    by_hands: ClassVar[bool] = True
 
     @property
     def drawn_way(self) -> str:

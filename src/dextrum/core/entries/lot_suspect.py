@@ -20,6 +20,7 @@ class LotSuspect(EntryKind):
     fitted, see `core/diagnosis/after_repair`. lot: of which. chance: that a part of it is bad. words: the evidence."""
 
     ends_wait = False
+    by_hands = False
     part: str
     lot: str
     chance: float

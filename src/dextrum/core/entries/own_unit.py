@@ -23,6 +23,7 @@ class OwnUnit(EntryKind):
     parts. lot: the lot of units it came in."""
 
     ends_wait = False
+    by_hands = False
     repaired: Decimal
     as_donor: Decimal = NOTHING
     cost: Decimal = NOTHING

@@ -21,6 +21,7 @@ class Paid(EntryKind):
     """Money that came in for a unit. amount: of it. what: the owner's payment for the job, or the unit was sold."""
 
     ends_wait = False
+    by_hands = False
     amount: Decimal
     what: Literal["job", "sold"] = "job"
     note: str = ""

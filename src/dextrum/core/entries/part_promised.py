@@ -19,6 +19,7 @@ class PartPromised(EntryKind):
     """A part of this donor is promised to another job. to: its serial; empty frees the part again. job: its id."""
 
     ends_wait = False
+    by_hands = False
     part: str
     to: str = ""
     job: str = ""

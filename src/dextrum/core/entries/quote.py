@@ -29,6 +29,7 @@ class Quote(EntryKind):
     """
 
     ends_wait = False
+    by_hands = False
     price: Decimal
     basis: Literal["fixed", "ceiling"] = "fixed"
     not_repaired: Decimal = NOTHING

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 class QuoteAnswer(EntryKind):
     """What the owner said to the price that was said last. answer: whether it is accepted or declined."""
 
+    by_hands = False
     answer: Literal["accepted", "declined"]
     note: str = ""
     kind: Literal["quote_answer"] = "quote_answer"

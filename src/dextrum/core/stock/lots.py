@@ -90,7 +90,7 @@ def lot_used_up(lots: Mapping[str, Lot], of: str, part: str) -> Lot | None:
 
 def left_words(lot: Lot) -> str:
     """'9', or '4.65 m' of what is used up."""
-    return f"{lot.exactly:.2f} {UNITS[lot.of]}" if lot.used_up else str(lot.left)
+    return f"{round(lot.exactly, 2):g} {UNITS[lot.of]}" if lot.used_up else str(lot.left)
 
 
 def lot_to_take(lots: Mapping[str, Lot], pack_id: str, part: str) -> Lot | None:

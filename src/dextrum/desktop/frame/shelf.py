@@ -59,7 +59,7 @@ def waiting_words(row: JobRow, now: datetime) -> tuple[str, str]:
     why, at = row.waits_for, local_time(row.waits_until)
     if why:
         if at is None:
-            return why, ""
+            return why, due_words(row.due, today)
         if is_due(row, now):
             return why, "check again now"
         return why, f"again {moment_words(at, now.date())}"

@@ -43,7 +43,7 @@ class StockView(JobView):
         self.finder.setAccessibleName("Find in the stock")
         self.finder.textChanged.connect(lambda _text: self.show_stock())
         self.body.addWidget(self.finder)
-        self.lots = PlainTable("Lots", LOT_HEADS, (2, 3, 5), (104, 150, 48, 70, 130, 48))
+        self.lots = PlainTable("Lots", LOT_HEADS, (2, 3, 5), (104, 150, 62, 70, 126, 48))
         self.body.addWidget(self.lots)
         self.order_words = self._section("To order")
         self.orders = PlainTable("What to order", ORDER_HEADS, (0, 2, 3, 4, 5), (60, 220, 56, 70, 84))
