@@ -94,7 +94,7 @@ class LayerTest(unittest.TestCase):
         code = ("import sys; import dextrum.desktop.start, dextrum.app.job.session, dextrum.store.jobs;"
                 "import dextrum.desktop.frame.window;"
                 "print([m for m in ('scipy.stats', 'scipy.signal', 'scipy.optimize', 'scipy.special',"
-                " 'pyqtgraph', 'alembic', 'jinja2') if m in sys.modules])")
+                " 'pyqtgraph', 'alembic', 'jinja2', 'sqlalchemy.dialects.postgresql') if m in sys.modules])")
         done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
         self.assertEqual(done.stdout.strip(), "[]")
 

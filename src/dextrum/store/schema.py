@@ -43,7 +43,8 @@ entries = Table(
     Column("version", Integer, nullable=False),
     Column("payload", Text, nullable=False),
     UniqueConstraint("job_id", "position", name="entries_in_order"),
-    Index("entries_of_own_units", "job_id", sqlite_where=OWN_UNIT, postgresql_where=OWN_UNIT),
+    # The migration makes it partial on PostgreSQL as well; to say so here would load that dialect at every start.
+    Index("entries_of_own_units", "job_id", sqlite_where=OWN_UNIT),
 )
 
 settings = Table(
