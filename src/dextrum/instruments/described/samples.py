@@ -12,7 +12,7 @@ from typing import Literal
 
 from dextrum.core.board.bounds import STRICT, require
 from dextrum.errors import InstrumentError
-from dextrum.instruments.described.understanding import unit_of
+from dextrum.instruments.described.understanding import finite_number, unit_of
 from dextrum.instruments.described.wire import OVERLOADED, compiled
 from dextrum.instruments.parse import NOT_A_NUMBER, OVERLOAD, SAME
 from dextrum.instruments.protocols import Quantity
@@ -124,16 +124,7 @@ class SampleReader:
                 None if charge is None else self._number(charge) * about.charge_factor)
 
     def _number(self, digits: str) -> float:
-        plain = digits.replace(" ", "")
-        if self.samples.decimal == ",":
-            plain = plain.replace(",", ".")
-        try:
-            number = float(plain)
-        except ValueError:
-            raise InstrumentError("babbling", f"'{digits[:24]}' is not a number.") from None
-        if not math.isfinite(number):
-            raise InstrumentError("babbling", f"'{digits[:24]}' is not a number.")
-        return number
+        return finite_number(digits, self.samples.decimal)
 
     def _measured(self, digits: str, unit: str, factor: float, quantity: Quantity) -> float:
         number = self._number(digits)

@@ -34,6 +34,20 @@ def unit_of(text: str) -> tuple[str, float] | None:
     return None
 
 
+def finite_number(digits: str, decimal: str) -> float:
+    """A number as it was sent, with its decimal mark. Raises InstrumentError for what is none, or not finite."""
+    plain = digits.replace(" ", "").replace("\u2212", "-")
+    if decimal == ",":
+        plain = plain.replace(",", ".")
+    try:
+        number = float(plain)
+    except ValueError:
+        number = math.nan
+    if not math.isfinite(number):
+        raise InstrumentError("babbling", f"'{digits[:24]}' is not a number.")
+    return number
+
+
 def understood(description: MeterDescription, mode: Mode, line: str) -> float:
     """The value of an answer in the unit of the mode's quantity, inf for OL.
 
@@ -60,15 +74,7 @@ def understood(description: MeterDescription, mode: Mode, line: str) -> float:
 
 
 def _number(mode: Mode, digits: str, sent: str, decimal: str) -> float:
-    plain = digits.replace(" ", "").replace("\u2212", "-")
-    if decimal == ",":
-        plain = plain.replace(",", ".")
-    try:
-        number = float(plain)
-    except ValueError:
-        raise InstrumentError("babbling", f"'{digits[:24]}' is not a number.") from None
-    if not math.isfinite(number):
-        raise InstrumentError("babbling", f"'{digits[:24]}' is not a number.")
+    number = finite_number(digits, decimal)
     if abs(number / OVERLOAD - 1.0) < SAME:
         return float("inf")
     if abs(abs(number) / OVERLOAD - 1.0) < SAME or abs(abs(number) / NOT_A_NUMBER - 1.0) < SAME:
