@@ -15,7 +15,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from dextrum.store.draw_csv_look import AS_GUESSED, DELIMITERS, AskedShape, CsvShape, decoded, refused_import
+from dextrum.store.draw_csv_look import AS_GUESSED, DELIMITERS, LOOKED_AT, AskedShape, CsvShape, decoded, refused_import
 from dextrum.store.files import read_bounded
 from dextrum.store.number_fields import is_number
 
@@ -89,7 +89,7 @@ def look_at_table(path: Path, roles: Sequence[Role], asked: AskedShape = AS_GUES
         raise refused_import(f"{path.name} is empty.")
     if "\0" in text[:1000]:
         raise refused_import(f"{path.name} is not a text file.")
-    lines = text.splitlines()
+    lines = text[:LOOKED_AT].splitlines()
     best: tuple[int, int, CsvShape] | None = None
     for delimiter in (asked.delimiter,) if asked.delimiter else DELIMITERS:
         rows = [_cells(line, delimiter) for line in lines[:HEADS_WITHIN + SHOWN_ROWS]]
@@ -150,7 +150,7 @@ def _field(text: str, comma: bool) -> str:
 
 def shown_rows(look: TableLook) -> tuple[str, ...]:
     """The first rows as they stand in the file."""
-    lines = look.text.splitlines()[look.shape.data_from:look.shape.data_from + SHOWN_ROWS]
+    lines = look.text[:LOOKED_AT].splitlines()[look.shape.data_from:look.shape.data_from + SHOWN_ROWS]
     return tuple("   ".join(cell.strip() for cell in _cells(line, look.shape.delimiter))[:110] for line in lines)
 
 

@@ -12,6 +12,7 @@ from dextrum.core.packmaking.from_files import board_from_files
 from dextrum.core.packmaking.shop_files.tables import HEADS, Guess, Row, guess_columns, read_table
 from dextrum.core.packmaking.shop_files.test_netlist import Left, read_test_netlist
 from dextrum.errors import EntryRefusedError, FileStandsError, ImportRefusedError
+from dextrum.store.draw_csv_look import LOOKED_AT
 from dextrum.store.files import read_bounded
 from dextrum.store.packs.pack_files import checked_board
 from dextrum.store.packs.pack_writer import pack_files_of, write_pack_folder
@@ -59,7 +60,7 @@ def guess_of(table: TableLook) -> Guess:
 
 def understood_parts(table: TableLook) -> tuple[str, ...]:
     """The first rows of a table of parts in words."""
-    head = "\n".join(table.text.splitlines()[:table.shape.data_from + SHOWN_ROWS])
+    head = "\n".join(table.text[:LOOKED_AT].splitlines()[:table.shape.data_from + SHOWN_ROWS])
     try:
         rows, left = read_table(head, guess_of(table), table.units["x"])
     except ValueError as problem:

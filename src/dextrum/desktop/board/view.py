@@ -148,7 +148,7 @@ class PointDelegate(QStyledItemDelegate):
 class BoardView(JobView):
     name = "board"
     sentence_lines = 2
-    keys = (("0.512 Enter", "records, judges and goes on"), ("o", "OL: records and goes on"),
+    keys = (("0.512 Enter", "records, judges and goes on"), ("o or +", "OL: records and goes on"),
             ("↑ ↓", "the point above, below"), ("F", "on the plan: the other side"), ("+  −", "on the plan: zoom"),
             ("Home", "on the plan: the whole board"))
     commands = ("board.look", "load.off", "load.back", "rail.volts", "rail.inject", "capture.walk",

@@ -7,7 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QComboBox, QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
@@ -150,7 +150,15 @@ class TableStrip(QFrame):
 
     def _look_again(self, asked: AskedShape) -> None:
         if self.table is not None:
+            # The Enter that ends a correction is not the one that reads: what came of it is looked at first.
+            self._corrected = True
+            QTimer.singleShot(0, self, self._corrected_no_more)
             self._say(self._show(self.table.path, asked))
+
+    _corrected = False
+
+    def _corrected_no_more(self) -> None:
+        self._corrected = False
 
     def _chosen(self) -> None:
         assert self.table is not None
@@ -201,6 +209,7 @@ class TableStrip(QFrame):
         if event.key() == Qt.Key.Key_Escape:
             self.leave()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.read()
+            if not self._corrected:
+                self.read()
         else:
             super().keyPressEvent(event)

@@ -99,7 +99,7 @@ LEAST_WITH_HINTS = 640
 class PortView(JobView):
     name = "port"
     sentence_lines = 2
-    keys = (("0.512 Enter", "records, judges and goes on"), ("o", "OL: records and goes on"),
+    keys = (("0.512 Enter", "records, judges and goes on"), ("o or +", "OL: records and goes on"),
             ("0.51w Enter", "a value that wavers"), ("512m", "millivolts"), ("↑ ↓", "the contact above, below"),
             ("← →", "to the twin, in an empty field"), ("Esc", "empties the field"))
     commands = ("capture.walk", "capture.scan", "port.turned", "port.pairs", "board.temperature", "compare.choose",

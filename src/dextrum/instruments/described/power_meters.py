@@ -27,8 +27,8 @@ from dextrum.instruments.protocols import AMPS, POWER_METER, VOLTS, Declaration,
 USUAL_SAMPLES = Samples()
 QUEUED_SECONDS = 0.3
 """Of rows that were queued before anyone listened: they come at once, and are old."""
-SILENT_SECONDS = 3.0
-"""After which one that sends unasked, and sends nothing, is called silent."""
+SILENT_SECONDS, SILENT_ROWS = 3.0, 4.0
+"""After which one that sends unasked, and sends nothing, is called silent: seconds, or rows that a slow one owes."""
 MOST_KEPT = 20_000
 VERIFY_SECONDS = 0.8
 """In which one that is asked must give a row to be claimed."""
@@ -146,7 +146,8 @@ class SendingPowerMeter:
             problem = self._problem if not rows else None
             if problem is not None:
                 self._problem = None
-            silent = not rows and time.monotonic() - self._came > SILENT_SECONDS
+            waited = max(SILENT_SECONDS, SILENT_ROWS / self.description.readings_per_second)
+            silent = not rows and time.monotonic() - self._came > waited
         if problem is not None:
             raise problem
         if silent:
