@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+import time
 import unittest
 from dataclasses import replace
 from pathlib import Path
@@ -10,6 +11,7 @@ from pathlib import Path
 from dextrum.app.supply.draw_import import import_words, understood_words
 from dextrum.store.draw_csv import DrawFile, read_draw_csv
 from dextrum.store.draw_csv_look import AskedShape, CsvLook, columns_from_text, columns_to_text, look_at_csv
+from dextrum.store.number_fields import is_number, is_time
 
 
 class WaysTest(unittest.TestCase):
@@ -103,6 +105,14 @@ class WaysTest(unittest.TestCase):
         self.assertEqual(columns_from_text("0,1,2,-1,s,V,A,W,1.0", look.shape), look.columns)
         for text in ("", "0,1,2,-1,s,V,A,W,1.0,9,local", "0,1,2,-1,s,V,A,W,1.0,-1,mars", "0,1,2,-1,s,V,A,W,1.0,-1"):
             self.assertIsNone(columns_from_text(text, look.shape), text)
+
+    def test_a_field_of_thousands_of_letters_takes_no_time(self) -> None:
+        for odd in ("9" * 50_000, "9" * 50_000 + "x", "-" * 50_000, "9." * 20_000):
+            begun = time.process_time()
+            _, file = self.read(self.rows(["0", "1", odd[:50_000], "2", "3"], volts="9.0"))
+            self.assertLessEqual(len(file.tidied.samples), 4)
+            self.assertFalse(is_number(odd) or is_time(odd))
+            self.assertLess(time.process_time() - begun, 1.0, odd[:4])
 
     def test_two_bytes_a_letter_without_a_mark(self) -> None:
         for encoding in ("utf-16-le", "utf-16-be"):

@@ -326,6 +326,17 @@ class FileTest(unittest.TestCase):
                 meter_from({**told, **change}, "x.toml")
             self.assertIn(place, str(caught.exception))
 
+    def test_a_number_of_thousands_of_digits_is_refused_in_words(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "long.toml"
+            path.write_text(f'format = "dextrum-meter"\nschema = {"9" * 5000}\n')
+            with self.assertRaises(ImportRefusedError):
+                read_meter(path)
+        reader = SampleReader(Samples())
+        for row in ("9" * 100_000, "1." * 50_000, "5.0,0.4" + " " * 100_000 + "x"):
+            with self.assertRaises(InstrumentError):
+                reader.answer(row, 0.0)
+
     def test_a_driver_is_made_for_each_kind(self) -> None:
         self.assertIsInstance(driver_of(shipped_as("supply-scpi"), SupplyWire(SUPPLIES[0])), DescribedSupply)
 

@@ -34,7 +34,7 @@ def read_meter(path: Path) -> Description:
     """Raises ImportRefusedError with the place, what is wrong and what was expected."""
     try:
         told = tomllib.loads(read_bounded(path, MOST_BYTES).decode("utf-8"))
-    except (UnicodeDecodeError, tomllib.TOMLDecodeError, RecursionError) as wrong:
+    except (ValueError, RecursionError) as wrong:  # also of numbers with thousands of digits
         raise ImportRefusedError(f"{path.name[:60]} is no TOML file ({wrong}).", "Nothing was taken in.",
                                  "Save it as TOML, in UTF-8.") from None
     return meter_from(told, path.name)

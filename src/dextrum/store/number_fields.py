@@ -13,12 +13,17 @@ A_DAY = re.compile(r"^(\d{4}-\d{1,2}-\d{1,2}|\d{1,2}[./]\d{1,2}[./]\d{4})$")
 STARTS_WITH_DATE = re.compile(r"^(\d{4}-\d|\d{1,2}[./]\d{1,2}[./]\d{4})")
 NUMBER = re.compile(r"^[+-]?(\d+[.,]?\d*|[.,]\d+)([eE][+-]?\d+)?$")
 WITH_UNIT = re.compile(r"^([+-]?(?:\d+[.,]?\d*|[.,]\d+)(?:[eE][+-]?\d+)?)\s*([mu\u00b5\u03bc]?[VAWvaw])$")
+LONGEST_FIELD = 60
+"""Letters of a number or a time that anybody wrote; a longer field is looked at no further, since patterns take their
+time over it."""
 HALF_DAY, MOST_MONTHS = 12, 12
 
 
 def parse_field(text: str, decimal_comma: bool) -> float:
     """A finite number. Raises ValueError."""
     text = text.strip()
+    if len(text) > LONGEST_FIELD:
+        raise ValueError(f"{text[:20]!r}… is too long for a number")
     text = with_unit(text)[0]
     value = float(text.replace(".", "").replace(",", ".") if decimal_comma and "," in text else text)
     if value - value != 0.0:
@@ -29,12 +34,12 @@ def parse_field(text: str, decimal_comma: bool) -> float:
 def is_number(text: str) -> bool:
     """Whether a field looks like a number, with a point or a comma, perhaps with its unit."""
     text = text.strip()
-    return bool(NUMBER.match(text) or WITH_UNIT.match(text))
+    return len(text) <= LONGEST_FIELD and bool(NUMBER.match(text) or WITH_UNIT.match(text))
 
 
 def with_unit(text: str) -> tuple[str, str]:
     """A field's number and the unit written behind it, as V, mV, uA …; empty where there is none."""
-    found = WITH_UNIT.match(text.strip())
+    found = WITH_UNIT.match(text.strip()) if len(text) <= 2 * LONGEST_FIELD else None
     if found is None:
         return text, ""
     unit = found[2].replace("\u00b5", "u").replace("\u03bc", "u")
@@ -44,6 +49,8 @@ def with_unit(text: str) -> tuple[str, str]:
 def is_time(text: str) -> bool:
     """Whether a field looks like a clock time, or a date with one."""
     text = text.strip()
+    if len(text) > LONGEST_FIELD:
+        return False
     return bool(CLOCK.match(text) or DAY_FIRST.match(text)) or ("-" in text[1:] and date_seconds(text) is not None)
 
 
@@ -59,6 +66,8 @@ def date_seconds(text: str, month_first: bool = False) -> float | None:
     """Seconds of a date with time; one that says its zone is taken at its own, others as they stand. None when it is
     none. month_first: how 3/4/2026 is meant."""
     text = text.strip()
+    if len(text) > LONGEST_FIELD:
+        return None
     half = re.search(r"\s*([AaPp])\.?[Mm]\.?$", text)
     if half:
         # The clock is put on twelve hours more by itself, since dates know 24 hours only.
@@ -86,7 +95,7 @@ def date_seconds(text: str, month_first: bool = False) -> float | None:
 
 def clock_seconds(text: str) -> float:
     """Seconds since midnight. Raises ValueError."""
-    match = CLOCK.match(text.strip())
+    match = CLOCK.match(text.strip()) if len(text) <= 2 * LONGEST_FIELD else None
     if match is None:
         raise ValueError(f"{text[:20]!r} is not a clock time")
     hours, minutes, seconds, half = match.groups()

@@ -41,7 +41,7 @@ def load_recipe(path: Path) -> Recipe:
         raise RecipeError(path.name, 0, "is not UTF-8 text; expected UTF-8") from None
     try:
         data = tomllib.loads(text)
-    except (tomllib.TOMLDecodeError, RecursionError) as bad:
+    except (ValueError, RecursionError) as bad:  # also of numbers with thousands of digits
         at = re.search(r"at line (\d+)", str(bad))
         raise RecipeError(path.name, int(at[1]) if at else 0, f"is not TOML ({bad})") from None
     head = {key: data.pop(key, None) for key in ("format", "schema")}

@@ -13,7 +13,7 @@ from typing import Literal
 from dextrum.core.board.bounds import STRICT, require
 from dextrum.errors import InstrumentError
 from dextrum.instruments.described.understanding import finite_number, unit_of
-from dextrum.instruments.described.wire import OVERLOADED, compiled
+from dextrum.instruments.described.wire import LONGEST_ROW, OVERLOADED, compiled
 from dextrum.instruments.parse import NOT_A_NUMBER, OVERLOAD, SAME
 from dextrum.instruments.protocols import Quantity
 
@@ -97,18 +97,21 @@ class SampleReader:
         """New samples of one answer. at: when it came, in seconds of any clock that only goes forward. Raises
         InstrumentError for what is no row; then nothing of the answer is taken."""
         plain = text.strip()
-        if any(compiled(one, "nothing").fullmatch(plain) for one in self.samples.nothing):
+        if len(plain) <= LONGEST_ROW and any(compiled(one, "nothing").fullmatch(plain)
+                                             for one in self.samples.nothing):
             return []
         rows = plain.split(self.samples.between) if self.samples.between else [plain]
         if len(rows) > MOST_AT_ONCE:
             raise InstrumentError("babbling", f"{len(rows)} samples came at once.")
         told = [row.strip() for row in rows]
-        read = [self._row(row) for row in told if not any(compiled(one, "skip").fullmatch(row)
-                                                          for one in self.samples.skip)]
+        read = [self._row(row) for row in told if len(row) > LONGEST_ROW or not any(
+            compiled(one, "skip").fullmatch(row) for one in self.samples.skip)]
         return [sample for row in read if (sample := self._placed(row, at)) is not None]
 
     def _row(self, row: str) -> tuple[float | None, float, float, float | None]:
         """Time or running number, volts, amps, mAh. Raises InstrumentError."""
+        if len(row) > LONGEST_ROW:
+            raise InstrumentError("babbling", f"'{row[:24]}' is not a sample.")
         if any(compiled(one, "overload").fullmatch(row) for one in self.samples.overload):
             return None, math.inf, math.inf, None
         found = compiled(self.samples.pattern, "pattern").fullmatch(row)

@@ -8,7 +8,7 @@ from functools import cache
 
 from dextrum.errors import InstrumentError
 from dextrum.instruments.described.description import MeterDescription, Mode
-from dextrum.instruments.described.wire import compiled
+from dextrum.instruments.described.wire import LONGEST_ROW, compiled
 from dextrum.instruments.parse import NOT_A_NUMBER, OVERLOAD, SAME
 
 SCALES = {"": 1.0, "m": 1e-3, "u": 1e-6, "\u00b5": 1e-6, "\u03bc": 1e-6, "k": 1e3, "M": 1e6}
@@ -55,6 +55,8 @@ def understood(description: MeterDescription, mode: Mode, line: str) -> float:
     'range' beyond what it can show, or a reading the meter itself calls invalid.
     """
     text, value = line.strip(), description.value
+    if len(text) > LONGEST_ROW:
+        raise InstrumentError("babbling", f"'{text[:24]}' is not a reading.")
     for one in value.invalid:
         if _pattern(one).fullmatch(text):
             raise InstrumentError("range", f"It has no reading: it sends '{text[:24]}'.", "Hold the probe still.")

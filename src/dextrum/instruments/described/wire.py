@@ -11,6 +11,8 @@ from dextrum.core.board.bounds import STRICT, require
 
 FORMAT, SCHEMA = "dextrum-meter", 1
 LONGEST_PATTERN = 400
+LONGEST_ROW = 300
+"""Letters of one reading or one row of a log; what is longer is nonsense, and patterns take their time over it."""
 PLAIN = (r"(?P<value>[+-]?\s?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d{1,3})?)\s*,?\s*"
          r"(?P<unit>[A-Za-z\u00b5\u03bc\u03a9\u2126]*)")
 """A number, and a unit if it likes: what most meters send."""

@@ -23,6 +23,8 @@ MM_OF = {"mm": 1.0, "mil": 0.0254, "mils": 0.0254, "in": 25.4, "inch": 25.4}
 DELIMITERS = (",", ";", "\t")
 MOST_ROWS = 50_000
 MOST_OF_A_RANGE = 200
+LONGEST_CELL = 200
+"""Letters of a length or of the name of a part; more is nothing that anybody wrote."""
 _LENGTH = re.compile(r"^\s*([+-]?\d+(?:[.,]\d+)?)\s*(mm|mils?|in(?:ch)?)?\s*$", re.IGNORECASE)
 _RANGE = re.compile(r"^([A-Za-z_]+)(\d+)\s*(?:-|–|\.\.\.?|to)\s*([A-Za-z_]*)(\d+)$")
 
@@ -83,6 +85,8 @@ def designators(cell: str) -> tuple[str, ...]:
     """'C1, C2 C5-C7' as five names. Raises ValueError for a range that is none."""
     found: list[str] = []
     for word in filter(None, re.split(r"[,;\s]+", cell.strip())):
+        if len(word) > LONGEST_CELL:
+            raise ValueError(f"{word[:20]!r}… is too long for the name of a part")
         span = _RANGE.match(word)
         if span is None:
             found.append(word)
@@ -138,7 +142,7 @@ def _rows(cells: Sequence[str], columns: Mapping[str, int], unit: str) -> list[R
 
 
 def _length(text: str, unit: str) -> float:
-    found = _LENGTH.match(text)
+    found = _LENGTH.match(text) if len(text) <= LONGEST_CELL else None
     if found is None:
         raise ValueError(f"{text[:20]!r} is no length")
     return round(float(found[1].replace(",", ".")) * MM_OF[(found[2] or unit).lower()], 4)
