@@ -131,7 +131,7 @@ class WaitTest(FolderCase):
         db.close()
         from dextrum.desktop.frame.shelf import waiting_words
 
-        self.assertEqual(waiting_words(store.shelf()[0], datetime.now().astimezone()), ("x", ""))
+        self.assertEqual(waiting_words(store.shelf()[0], datetime.now().astimezone()), ("x", "due never"))
 
     def test_times(self) -> None:
         self.assertIsNone(local_time("soon"))

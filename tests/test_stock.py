@@ -14,6 +14,7 @@ import numpy as np
 
 from dextrum.app.job.session import BenchSession
 from dextrum.app.library.library import PackLibrary
+from dextrum.app.money.spent import spent_on
 from dextrum.app.outlook.outlooks import Outlooks
 from dextrum.app.rework.recipes import RecipeBook
 from dextrum.app.stock.overview import find_donors, lots_csv, order_csv, stock_now, stock_sentence
@@ -34,6 +35,7 @@ from dextrum.core.stock.lots import Lot, PartUse, left_words, lot_to_take, lots_
 from dextrum.core.stock.reorder import PartDemand, demand_chances, order_line, order_list, use_a_week
 from dextrum.core.stock.uses import failed_by_return, uses_of
 from dextrum.core.trail import (
+    Cell,
     Entry,
     JobOpened,
     LotSuspect,
@@ -414,6 +416,40 @@ class StockOnDiskTest(StockCase):
         self.assertEqual([u.failed for u in part_uses(self.store)], [True, False])
         self.session.strike_last(again)
         self.assertEqual([u.failed for u in part_uses(self.store)], [False], "it was not replaced after all")
+
+
+class CellsAndKitsTest(StockCase):
+    def test_a_new_cell_comes_from_the_drawer_and_its_price_is_counted(self) -> None:
+        self.add(LotIn("C1", "cell 3.8 V", "cell", 3, Decimal("14.00"), (f"{DUO}:cell",)), lot_in("L1", 3))
+        job = self.session.open_new_job("SLS-1", DUO)
+        self.session.record(job, Cell("unplugged"), Cell("new"))
+        self.assertEqual((self.left("C1"), self.left("L1")), (2, 3))
+        self.assertIn("Cell taken from C1, 2 left.", self.session.take_notices())
+        spent = spent_on(self.store.trail(job), None, lots_of(self.store).lots, {})
+        self.assertEqual((spent.parts, spent.fitted), (Decimal("14.00"), 1))
+        self.session.strike_last(job)
+        self.assertEqual(self.left("C1"), 3)
+        self.session.record(job, Cell("plugged"), Cell("known_good"))
+        self.assertEqual(self.left("C1"), 3, "only a new one is taken")
+
+    def test_a_second_new_cell_in_one_job_says_that_the_first_failed(self) -> None:
+        self.add(LotIn("C1", "cell", "cell", 3, Decimal("14.00"), (f"{DUO}:cell",)))
+        job = self.session.open_new_job("SLS-1", DUO)
+        self.session.record(job, Cell("new"))
+        self.session.record(job, Cell("new"))
+        self.assertEqual([u.failed for u in part_uses(self.store)], [True, False])
+
+    def test_a_kit_is_taken_where_the_plan_has_one_and_no_port(self) -> None:
+        leaf = "ondry-leaf-a"
+        self.add(lot_in("P1", 3, "socket", fits=(f"{leaf}:J1",)),
+                 LotIn("K1", "socket kit", "kit", 2, Decimal("8.00"), (f"{leaf}:J1",)))
+        job = self.session.open_new_job("SLS-1", leaf)
+        self.session.record(job, ReworkPlan((PlannedRepair("J1", "socket-retrofit"),)))
+        self.session.record(job, Rework("replace", "J1"))
+        self.assertEqual((self.left("P1"), self.left("K1")), (3, 1))
+        other = self.session.open_new_job("SLS-2", leaf)
+        self.session.record(other, Rework("replace", "J1"))
+        self.assertEqual((self.left("P1"), self.left("K1")), (2, 1))
 
 
 class UsedUpTest(StockCase):

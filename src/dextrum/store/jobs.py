@@ -25,7 +25,7 @@ from dextrum.store.schema import settings as settings_table
 
 MOST_ASKED = 500
 """Entry ids that are looked for one by one; beyond it all of the job are fetched."""
-TOUCHES_STOCK = frozenset({"rework", "part_alone", "strike"})
+TOUCHES_STOCK = frozenset({"rework", "part_alone", "cell", "strike"})
 """Kinds of entries after which the parts that a job took are counted again."""
 TOLD_EVERY = 1000
 """Entries between two words of progress."""

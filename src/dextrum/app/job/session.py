@@ -25,6 +25,7 @@ from dextrum.core.board.breakout import Breakout, contact_order
 from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.trail import (
     Access,
+    Cell,
     Entry,
     JobOpened,
     PartAlone,
@@ -72,7 +73,8 @@ def system_clock() -> datetime:
 
 
 def _takes_parts(payloads: tuple[Payload, ...]) -> bool:
-    return any(isinstance(p, Rework) and p.action != "clean" and not p.lot for p in payloads)
+    return any((isinstance(p, Rework) and p.action != "clean" and not p.lot)
+               or (isinstance(p, Cell) and p.state == "new") for p in payloads)
 
 
 READING_SHARE = 0.5
@@ -147,11 +149,11 @@ class BenchSession:
         facts: of its job, needed only where there is one. Where the stock can't be read the rework is recorded without
         them, and `notices` say so."""
         if facts is not None and _takes_parts(payloads):
-            from dextrum.app.rework.recipes import what_is_taken
+            from dextrum.app.rework.recipes import recipe_followed
             from dextrum.app.stock.taking import with_lots
 
             try:
-                payloads = with_lots(self.store, facts.pack_id, facts.serial, payloads, lambda rework: what_is_taken(
+                payloads = with_lots(self.store, facts.pack_id, facts.serial, payloads, lambda rework: recipe_followed(
                     self.store, self._board_of(facts.pack_id), facts.rework_plan, rework))
             except DextrumError as problem:
                 self.notices.append(f"Recorded without the lot of its part: {problem}")
@@ -169,7 +171,7 @@ class BenchSession:
         self.store.append(job_id, *new, known=known, pictures=pictures)
         self._here.setdefault(job_id, set()).update(entry.id for entry in new)
         self._undone.pop(job_id, None)
-        if any(isinstance(entry.payload, Rework | PartAlone) for entry in new):
+        if any(isinstance(entry.payload, Rework | PartAlone | Cell) for entry in new):
             self._parts_follow(job_id, new)
 
     def _parts_follow(self, job_id: str, new: tuple[Entry, ...]) -> None:

@@ -12,8 +12,8 @@ from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.money.amounts import NOTHING, Currency
 from dextrum.core.money.quoting import Terms
 from dextrum.core.stock.donors import donor_name
-from dextrum.core.stock.lots import Lot
-from dextrum.core.trail import Entry
+from dextrum.core.stock.lots import CELL, Lot
+from dextrum.core.trail import Cell, Entry, standing
 from dextrum.store.bench_settings import part_prices, shop_rates
 from dextrum.store.jobs import JobStore
 from dextrum.store.shop_settings import charges
@@ -53,6 +53,10 @@ def spent_on(trail: tuple[Entry, ...], board: Board | None, lots: Mapping[str, L
             continue
         fitted += 1
         parts += _price_of(rework.part, rework.lot, board, lots, prices)
+    for entry in standing(trail):
+        if isinstance(entry.payload, Cell) and entry.payload.state == "new":
+            fitted += 1
+            parts += _price_of(CELL, entry.payload.lot, board, lots, prices)
     return Spent(minutes_of_work(trail), parts.quantize(CENT), fitted)
 
 

@@ -6,13 +6,12 @@ from pathlib import Path
 
 from dextrum.app.places import shipped
 from dextrum.core.board import Board
-from dextrum.core.rework.recipe import Recipe, Takes
+from dextrum.core.rework.recipe import RETROFIT, Recipe
 from dextrum.core.trail import Rework, ReworkPlan
 from dextrum.errors import DextrumError
 from dextrum.store.jobs import JobStore
 from dextrum.store.recipes import load_recipe
 
-RETROFIT = "retrofit"
 CHOSEN = "recipe."
 """Setting: the shop's usual recipe, by kind of part and action."""
 
@@ -52,8 +51,8 @@ def kind_of_part(board: Board | None, part: str) -> str:
     return component.kind.value if component is not None else part.lower().replace(" ", "_")
 
 
-def what_is_taken(store: JobStore, board: Board | None, plan: ReworkPlan | None, rework: Rework) -> tuple[Takes, ...]:
-    """Wire and alloy of a repair, by the recipe that the plan in hand has for it, else the shop's usual one. Raises
+def recipe_followed(store: JobStore, board: Board | None, plan: ReworkPlan | None, rework: Rework) -> Recipe | None:
+    """That of the plan in hand for this repair, else the shop's usual one; None where there is none. Raises
     StoreError."""
     book = RecipeBook(store.folder / "recipes")
     named = next((r.recipe for r in plan.repairs if r.part == rework.part), "") if plan is not None else ""
@@ -61,7 +60,7 @@ def what_is_taken(store: JobStore, board: Board | None, plan: ReworkPlan | None,
     if recipe is None or rework.action not in (recipe.action, "replace" if recipe.action == RETROFIT else ""):
         kind = kind_of_part(board, rework.part)
         recipe = usual_recipe(store, book.for_part(board, rework.part, rework.action), kind, rework.action)
-    return recipe.takes if recipe is not None else ()
+    return recipe
 
 
 def usual_recipe(store: JobStore, found: tuple[Recipe, ...], kind: str, action: str) -> Recipe | None:

@@ -10,11 +10,11 @@ from dextrum.core.entries.rework import UsedUp
 from dextrum.core.job import job_facts
 from dextrum.core.ledger.lines import shop_of
 from dextrum.core.ledger.set_aside import SetAside
-from dextrum.core.rework.recipe import Takes
+from dextrum.core.rework.recipe import RETROFIT, Recipe
 from dextrum.core.stock.bad_lots import LotEvidence, evidence_of
 from dextrum.core.stock.donors import donor_name
-from dextrum.core.stock.lots import Lot, PartUse, lot_to_take, lot_used_up, lots_now
-from dextrum.core.trail import Entry, LotSuspect, PartAlone, PartPromised, PartTaken, Payload, Rework
+from dextrum.core.stock.lots import CELL, Lot, PartUse, lot_to_take, lot_used_up, lots_now
+from dextrum.core.trail import Cell, Entry, LotSuspect, PartAlone, PartPromised, PartTaken, Payload, Rework
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobRow, JobStore
 from dextrum.store.ledger import add_lines, has_lines, lines
@@ -51,11 +51,11 @@ def named_lot(lots: Sequence[str], source: str) -> str:
 
 
 def with_lots(store: JobStore, pack_id: str, serial: str, payloads: Sequence[Payload],
-              takes: Callable[[Rework], Sequence[Takes]] = lambda _rework: ()) -> tuple[Payload, ...]:
-    """Reworks of a job with the lot their part is taken from: the one named, or the first that fits and has some; and
-    with the wire and alloy that they use up. takes: what of that a rework takes by its recipe. A shop without a ledger
-    keeps its own words. Raises StoreError."""
-    if not any(isinstance(p, Rework) and not p.lot for p in payloads):
+              recipe_of: Callable[[Rework], Recipe | None] = lambda _rework: None) -> tuple[Payload, ...]:
+    """Reworks and new cells of a job with the lot their part is taken from: the one named, or the first that fits and
+    has some; and with the wire and alloy that they use up. recipe_of: by which a rework was done. A shop without a
+    ledger keeps its own words. Raises StoreError."""
+    if not any(isinstance(p, Rework | Cell) and not p.lot for p in payloads):
         return tuple(payloads)
     lots = dict(lots_now(shop_of(lines(store)), part_uses(store))) if has_lines(store) else {}
     found: list[Payload] = []
@@ -63,7 +63,7 @@ def with_lots(store: JobStore, pack_id: str, serial: str, payloads: Sequence[Pay
         if isinstance(payload, Rework) and _takes_part(payload):
             name = named_lot(tuple(lots), payload.source)
             if not name and payload.source.strip().casefold() in FROM_STOCK:
-                lot = lot_to_take(lots, pack_id, payload.part)
+                lot = lot_to_take(lots, pack_id, payload.part, _is_kit(lots, pack_id, payload, recipe_of))
                 name = lot.name if lot is not None else ""
             if name in lots:
                 lots[name] = replace(lots[name], left=max(0, lots[name].left - 1))
@@ -71,11 +71,25 @@ def with_lots(store: JobStore, pack_id: str, serial: str, payloads: Sequence[Pay
             note = "; ".join(words for words in (payload.note, state) if words)
             payload = replace(payload, lot=name, source=payload.source or name, note=note)
         if isinstance(payload, Rework) and not payload.used and any(lot.used_up for lot in lots.values()):
-            wanted = ((one, lot_used_up(lots, one.of, one.part)) for one in takes(payload))
-            payload = replace(payload, used=tuple(UsedUp(lot.name, one.amount) for one, lot in wanted
-                                                  if lot is not None))
+            recipe = recipe_of(payload)
+            takes = recipe.takes if recipe is not None else ()
+            payload = replace(payload, used=tuple(
+                UsedUp(lot.name, one.amount) for one in takes
+                if (lot := lot_used_up(lots, one.of, one.part)) is not None))
+        if isinstance(payload, Cell) and payload.state == "new" and not payload.lot:
+            cell = lot_to_take(lots, pack_id, CELL)
+            payload = replace(payload, lot=cell.name if cell is not None else "")
         found.append(payload)
     return tuple(found)
+
+
+def _is_kit(lots: Mapping[str, Lot], pack_id: str, rework: Rework,
+            recipe_of: Callable[[Rework], Recipe | None]) -> bool:
+    """Whether a kit went in the part's place. The recipe is looked for only where the shop keeps one that fits."""
+    if not any(lot.of == "kit" and lot.fits_at(pack_id, rework.part) for lot in lots.values()):
+        return False
+    recipe = recipe_of(rework)
+    return recipe is not None and recipe.action == RETROFIT
 
 
 def _donor_of(store: JobStore, lot: str) -> JobRow | None:
@@ -114,11 +128,12 @@ def after_parts(store: JobStore, job_id: str, serial: str, new: Sequence[Entry],
     known = lots_of(store)
     for entry in new:
         payload = entry.payload
-        lot = known.lots.get(payload.lot) if isinstance(payload, Rework) else None
+        lot = known.lots.get(payload.lot) if isinstance(payload, Rework | Cell) else None
         if lot is not None and lot.short:
             said.append(f"Lot {lot.name}: {lot.short} more used than were counted. Count the bag.")
-        elif lot is not None and isinstance(payload, Rework):
-            said.append(f"{payload.part} taken from {lot.name}, {lot.left} left.")
+        elif lot is not None and isinstance(payload, Rework | Cell):
+            what = payload.part if isinstance(payload, Rework) else "Cell"
+            said.append(f"{what} taken from {lot.name}, {lot.left} left.")
         ended = {one.lot for one in payload.used} if isinstance(payload, Rework) else set()
         said += [f"Lot {name} is used up by the count. Look at it, and count it anew." for name in sorted(ended)
                  if name in known.lots and not known.lots[name].exactly]

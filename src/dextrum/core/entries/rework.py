@@ -25,7 +25,7 @@ AUDIT_STEPS = ("counted", "bridges", "flux")
 
 @dataclass(frozen=True)
 class UsedUp:
-    """Of a lot of wire or alloy: metres or grams of it."""
+    """Of wire or alloy. lot: its name; amount: metres or grams of it."""
 
     lot: str
     amount: float

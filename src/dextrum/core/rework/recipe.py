@@ -21,7 +21,9 @@ CAUTIONS = {
     "uv": "Do not look into the UV lamp.",
     "alcohol": "Alcohol only on a cold board, away from flames and hot tools.",
 }
-ACTIONS = ("replace", "reflow", "wire", "clean", "retrofit")
+RETROFIT = "retrofit"
+"""A kit in the place of a part; what is recorded is that the part was replaced."""
+ACTIONS = ("replace", "reflow", "wire", "clean", RETROFIT)
 USED_UP = ("alloy", "wire")
 """Kinds of stock that a repair takes by the gram or metre."""
 MOST_TAKEN = 100.0

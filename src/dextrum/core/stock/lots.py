@@ -12,6 +12,8 @@ from dextrum.core.ledger.draft import ShopDraft
 
 ROUNDING = 1e-9
 """Of amounts added up, so that a metre in twenty pieces leaves nothing."""
+CELL = "cell"
+"""The place of a unit's cell, beside the designators of its board."""
 UNITS = {"wire": "m", "alloy": "g"}
 """What is used up besides parts, and what it is counted in."""
 
@@ -93,7 +95,8 @@ def left_words(lot: Lot) -> str:
     return f"{round(lot.exactly, 2):g} {UNITS[lot.of]}" if lot.used_up else str(lot.left)
 
 
-def lot_to_take(lots: Mapping[str, Lot], pack_id: str, part: str) -> Lot | None:
+def lot_to_take(lots: Mapping[str, Lot], pack_id: str, part: str, kit: bool = False) -> Lot | None:
     """The lot a rework takes its part from by itself: of those that fit, have some and are not set aside, the one that
-    came in first; None where there is none."""
-    return next((lot for lot in lots.values() if lot.left > 0 and not lot.aside and lot.fits_at(pack_id, part)), None)
+    came in first; None where there is none. kit: a kit goes in the part's place, which is no part of the same kind."""
+    return next((lot for lot in lots.values() if lot.left > 0 and not lot.aside and lot.fits_at(pack_id, part)
+                 and (lot.of == "kit") is kit), None)

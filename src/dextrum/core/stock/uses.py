@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from dextrum.core.stock.lots import PartUse
-from dextrum.core.trail import Entry, JobOpened, PartAlone, Rework, standing
+from dextrum.core.stock.lots import CELL, PartUse
+from dextrum.core.trail import Cell, Entry, JobOpened, PartAlone, Rework, standing
 
 
 def uses_of(job_id: str, trail: Sequence[Entry]) -> tuple[PartUse, ...]:
@@ -30,6 +30,9 @@ def uses_of(job_id: str, trail: Sequence[Entry]) -> tuple[PartUse, ...]:
             found += _used_up(entry, payload, job_id, serial, pack)
         elif isinstance(payload, Rework):
             found += _used_up(entry, payload, job_id, serial, pack)
+        elif isinstance(payload, Cell) and payload.state == "new":
+            found = [replace(use, failed=True) if use.part == CELL else use for use in found]
+            found.append(PartUse(entry.id, job_id, serial, pack, CELL, payload.lot, entry.at, False))
         elif isinstance(payload, PartAlone) and payload.source:
             key = payload.part, payload.source.casefold()
             unfit.pop(key, None)

@@ -23,11 +23,11 @@ from dextrum.app.advising.reason_words import not_suspected_words
 from dextrum.app.rework.heat_answer import HeatAnswer, heat_words
 from dextrum.app.rework.leading import Led, led, planned
 from dextrum.app.rework.part_alone import taken_alone, verdict_words
-from dextrum.app.rework.recipes import RETROFIT, RecipeBook, kind_of_part, make_usual, usual_recipe
+from dextrum.app.rework.recipes import RecipeBook, kind_of_part, make_usual, usual_recipe
 from dextrum.core.advice.wording import part_words
 from dextrum.core.board import Board, Component
 from dextrum.core.rework.plan import ordered, saving_words
-from dextrum.core.rework.recipe import Recipe
+from dextrum.core.rework.recipe import RETROFIT, Recipe
 from dextrum.core.trail import Access, Rework, ReworkPlan, ReworkStep, standing
 from dextrum.desktop.frame.background import Background
 from dextrum.desktop.frame.job_model import JobModel

@@ -18,6 +18,7 @@ from dextrum.core.ledger.recount import Recount
 from dextrum.core.ledger.set_aside import SetAside
 from dextrum.core.money.amounts import parse_amount
 from dextrum.core.stock.fits import fits_of
+from dextrum.core.stock.lots import CELL
 from dextrum.core.trail import PartPromised, PartTaken
 from dextrum.desktop.frame.ask_in_turn import Question, ask_in_turn, said
 from dextrum.errors import DextrumError, EntryRefusedError
@@ -116,7 +117,7 @@ class StockCommands:
                 return ()
             if board is None:
                 raise ValueError("no board is in hand; open a job of that model first, or leave it empty")
-            known = {c.designator.casefold(): c.designator for c in board.components}
+            known = {c.designator.casefold(): c.designator for c in board.components} | {CELL: CELL}
             wrong = [name for name in names if name.casefold() not in known]
             if wrong:
                 raise ValueError(f"{wrong[0][:20]!r} is no part of {board.name}; expected such as J1 or FL1")
@@ -138,7 +139,7 @@ class StockCommands:
             Question("Kind", keep("of", str), choices=tuple((kind, kind) for kind in PART_KINDS)),
             Question("How many", keep("count", lambda text: count_typed(text, 1)), "10"),
             Question("Price of one", keep("price", parse_amount), "0"),
-            Question(f"Which places{what} it fits, such as J1 or FL1; those that take the same part come along",
+            Question(f"Which places{what} it fits, such as J1, FL1 or cell; those that take the same part come along",
                      keep("fits", places)),
             Question("Where from", keep("source", lambda text: " ".join(text.split()))),
             Question("Where it lies, such as drawer 3, bag C", keep("place", lambda text: " ".join(text.split()))),
