@@ -441,15 +441,15 @@ class CellsAndKitsTest(StockCase):
 
     def test_a_kit_is_taken_where_the_plan_has_one_and_no_port(self) -> None:
         leaf = "ondry-leaf-a"
-        self.add(lot_in("P1", 3, "socket", fits=(f"{leaf}:J1",)),
+        self.add(lot_in("SK", 3, "socket", fits=(f"{leaf}:J1",)),
                  LotIn("K1", "socket kit", "kit", 2, Decimal("8.00"), (f"{leaf}:J1",)))
         job = self.session.open_new_job("SLS-1", leaf)
         self.session.record(job, ReworkPlan((PlannedRepair("J1", "socket-retrofit"),)))
         self.session.record(job, Rework("replace", "J1"))
-        self.assertEqual((self.left("P1"), self.left("K1")), (3, 1))
+        self.assertEqual((self.left("SK"), self.left("K1")), (3, 1))
         other = self.session.open_new_job("SLS-2", leaf)
         self.session.record(other, Rework("replace", "J1"))
-        self.assertEqual((self.left("P1"), self.left("K1")), (2, 1))
+        self.assertEqual((self.left("SK"), self.left("K1")), (2, 1))
 
 
 class UsedUpTest(StockCase):
