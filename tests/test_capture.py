@@ -150,10 +150,10 @@ class WalkTest(unittest.TestCase):
         walk = CaptureWalk(("P0", "P1", "P2", "P3"), ROW)
         hand = Hand(walk)
         hand.shows(0.454, 4)
-        self.assertEqual(hand.shows(inf, 34), [])
-        self.assertEqual(hand.shows(inf, 6), [Recorded("P1", inf, True), Next("P2")])
+        self.assertEqual(hand.shows(inf, 36), [])
+        self.assertEqual(hand.shows(inf, 8), [Recorded("P1", inf, True), Next("P2")])
         self.assertEqual(hand.shows(inf, 60), [], "a second one in a row is held twice as long")
-        self.assertEqual(hand.shows(inf, 10), [Recorded("P2", inf, True), Next("P3")])
+        self.assertEqual(hand.shows(inf, 14), [Recorded("P2", inf, True), Next("P3")])
         self.assertEqual(hand.shows(inf, 120), [NeedsProbe("P3")])
         self.assertEqual(hand.shows(0.585, 4), [Contact("P3"), Recorded("P3", 0.585), Over()])
 
@@ -250,8 +250,8 @@ class WalkTest(unittest.TestCase):
         walk = CaptureWalk(("P0", "P1"), ROW, times=HandTimes(open_after=5.0))
         hand = Hand(walk)
         hand.shows(0.454, 4)
-        self.assertEqual(hand.shows(inf, 54), [])
-        self.assertEqual(len(hand.shows(inf, 5)), 2)
+        self.assertEqual(hand.shows(inf, 56), [])
+        self.assertEqual(len(hand.shows(inf, 8)), 2)
 
     def test_of_a_slow_meter_two_readings_are_enough_where_they_are_as_expected(self) -> None:
         for every, count in ((0.5, 2), (0.25, 3), (0.1, 4), (0.04, 9)):
@@ -260,7 +260,7 @@ class WalkTest(unittest.TestCase):
             self.assertFalse(any(isinstance(e, Recorded) for e in events), every)
             self.assertIn(Recorded("P0", 0.454), hand.shows(0.454, 1), every)
 
-    def test_of_a_slow_meter_a_value_that_is_off_waits_for_a_third(self) -> None:
+    def test_of_a_slow_meter_a_value_that_is_high_waits_for_a_third(self) -> None:
         hand = Hand(CaptureWalk(("P0",), ROW), 0.5)
         hand.shows(1.9, 2)
         self.assertEqual(hand.shows(0.454, 1), [], "two of a touch and of none agreed by chance")
@@ -268,9 +268,11 @@ class WalkTest(unittest.TestCase):
         hand = Hand(CaptureWalk(("P0",), ROW), 0.5)
         self.assertEqual(hand.shows(1.9, 2), [Contact("P0")])
         self.assertIn(Recorded("P0", 1.9), hand.shows(1.9, 1))
+        hand = Hand(CaptureWalk(("P0",), ROW), 0.5)
+        self.assertIn(Recorded("P0", 0.002), hand.shows(0.002, 2), "a short is no mean of a touch and of none")
 
     def test_short_touches_between_the_readings_of_a_slow_meter_are_no_open_point(self) -> None:
-        for every, held in ((0.5, 5.9), (0.1, 3.5)):
+        for every, held in ((0.5, 6.9), (0.1, 3.7)):
             hand = Hand(CaptureWalk(("P0", "P1"), ROW), every)
             hand.shows(0.454, 4)
             self.assertEqual(hand.shows(inf, int(held / every)), [], every)

@@ -93,7 +93,7 @@ MOST_BETWEEN = 1.0
 
 
 AS_EXPECTED = 5.0
-"""Spreads within which a value is as a good board's."""
+"""Spreads above a good board's value, up to which a value is no mean of a touch and of none."""
 
 
 @dataclass(frozen=True)
@@ -112,7 +112,7 @@ class HandTimes:
     slow: float = 0.22
     moved: float = 0.03
     opens: int = 2
-    open_readings: int = 6
+    open_readings: int = 8
 
 
 @dataclass
@@ -215,11 +215,12 @@ class CaptureWalk:
         return [*events, *self._record(settled, False)]
 
     def _borne_out(self, settled: float) -> bool:
-        """Two readings of a slow meter may both be the mean of a touch and of none, and agree by chance: a value that
-        is not as a good board's waits for a third."""
+        """Two readings of a slow meter may both be the mean of a touch and of none, and agree by chance. With nothing
+        touched it shows what it drives, so such a mean lies above the point's own value: what is above a good board's
+        waits for a third reading."""
         expected = self.expected.get(self.point)
-        as_expected = expected is not None and abs(settled - expected.centre) <= AS_EXPECTED * expected.spread
-        return as_expected or self._stood or not self._settling.few
+        no_mean = expected is not None and settled - expected.centre <= AS_EXPECTED * expected.spread
+        return no_mean or self._stood or not self._settling.few
 
     def _due(self) -> dict[str, Expectation]:
         return {p: self.expected[p] for p in self.points if p in self.expected}
