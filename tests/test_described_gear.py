@@ -228,9 +228,22 @@ class SupplyTest(unittest.TestCase):
                 "VOLT {volts}", "set_amps": "CURR {amps}", "ask_volts": "VOLT?", "ask_amps": "CURR?"}
         meter_from(told, "x")
         for change in ({"hello": {"send": ["OUTP ON"]}}, {"set_volts": "VOLT {volts};OUTP 1"}, {"set_amps": "CURR"},
-                       {"channels": ["A@B"]}, {"select": ["INST {channel}"]}, {"kind": "toaster"}, {"most_volts": -1}):
+                       {"hello": {"ask": "OUTP ON"}}, {"hello": {"errors": "OUTP 1"}},
+                       {"denies": ["OUTP ON"]}, {"channels": ["1;OUTP ON"], "select": ["INST {channel}"]},
+                       {"channels": ["P ON"], "select": ["OUT{channel}"]}, {"channels": ["A@B"]},
+                       {"select": ["INST {channel}"]}, {"kind": "toaster"}, {"most_volts": -1}):
             with self.subTest(change), self.assertRaises(ImportRefusedError):
                 meter_from({**told, **change}, "x")
+
+
+    def test_nor_can_a_file_of_another_kind(self) -> None:
+        for kind, more in (("multimeter", {"manner": "asks", "modes": [
+                {"quantity": "diode", "ask": "READ?", "check": "OUTP ON", "is_set": ["1"]}]}),
+                ("power_meter", {"manner": "asks", "ask": ["READ?"], "hello": {"ask": "OUTP ON"}}),
+                ("port_tester", {"ask": "OUT1"})):
+            with self.subTest(kind), self.assertRaises(ImportRefusedError) as caught:
+                meter_from({"format": "dextrum-meter", "schema": 1, "kind": kind, "id": "x", "name": "X", **more}, "x")
+            self.assertIn("switches the output on", str(caught.exception))
 
 
 class TesterTest(unittest.TestCase):

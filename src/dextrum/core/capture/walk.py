@@ -92,7 +92,7 @@ MOST_BETWEEN = 1.0
 """Seconds between two readings that still are the meter's speed, and no pause of the wire."""
 
 
-AS_EXPECTED = 5.0
+SPREADS_ABOVE = 5.0
 """Spreads above a good board's value, up to which a value is no mean of a touch and of none."""
 
 
@@ -219,7 +219,7 @@ class CaptureWalk:
         touched it shows what it drives, so such a mean lies above the point's own value: what is above a good board's
         waits for a third reading."""
         expected = self.expected.get(self.point)
-        no_mean = expected is not None and settled - expected.centre <= AS_EXPECTED * expected.spread
+        no_mean = expected is not None and settled - expected.centre <= SPREADS_ABOVE * expected.spread
         return no_mean or self._stood or not self._settling.few
 
     def _due(self) -> dict[str, Expectation]:

@@ -103,7 +103,7 @@ class MeterDescription:
 
     def __post_init__(self) -> None:
         check_head(self.id, self.name)
-        never_switches_on((*self.hello.send, *(line for mode in self.modes for line in (*mode.send, mode.ask))))
+        never_switches_on(self.hello, (line for mode in self.modes for line in (*mode.send, mode.check, mode.ask)))
         if not self.modes:
             raise ValueError("modes are missing; expected at least one")
         names = [mode.quantity for mode in self.modes]

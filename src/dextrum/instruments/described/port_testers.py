@@ -52,7 +52,7 @@ class TesterDescription:
 
     def __post_init__(self) -> None:
         check_head(self.id, self.name)
-        never_switches_on((*self.hello.send, self.ask))
+        never_switches_on(self.hello, (self.ask,))
         if not self.ask.strip() or not self.between:
             raise ValueError("ask or between is empty; expected a question, and what stands between values")
         if sorted(self.order) != sorted(PADS):

@@ -57,7 +57,7 @@ class PowerMeterDescription:
 
     def __post_init__(self) -> None:
         check_head(self.id, self.name)
-        never_switches_on((*self.hello.send, *self.ask))
+        never_switches_on(self.hello, self.ask)
         require(self.readings_per_second, 0.1, 1000.0, "readings_per_second")
         if (self.manner == "asks") != bool(self.ask):
             raise ValueError("ask goes with manner 'asks'; expected a question there, and none where it sends")

@@ -73,8 +73,9 @@ class SupplyDescription:
 
     def __post_init__(self) -> None:
         check_head(self.id, self.name)
-        never_switches_on((*self.hello.send, *self.select, self.set_volts, self.set_amps, self.ask_volts, self.ask_amps,
-                           self.measure_volts, self.measure_amps, self.selected, self.output))
+        never_switches_on(self.hello, (*self.select, self.set_volts, self.set_amps, self.ask_volts, self.ask_amps,
+                                       self.measure_volts, self.measure_amps, self.selected, self.output,
+                                       *self.denies), self.channels or ("",))
         if "{volts}" not in self.set_volts or "{amps}" not in self.set_amps:
             raise ValueError("set_volts and set_amps say no limit; expected {volts} and {amps} in them")
         if "value" not in compiled(self.value, "value").groupindex:

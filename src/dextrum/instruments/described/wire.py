@@ -91,8 +91,10 @@ def check_head(identity: str, name: str) -> None:
         raise ValueError("name is empty or long; expected up to 60 letters")
 
 
-def never_switches_on(commands: Iterable[str]) -> None:
-    """Raises ValueError where one of them would switch an output on: that is for whoever sees the board."""
-    for command in commands:
+def never_switches_on(hello: Hello, commands: Iterable[str], channels: Iterable[str] = ("",)) -> None:
+    """Raises ValueError where anything that is sent would switch an output on: that is for whoever sees the board.
+    channels: names that take the place of {channel} in commands."""
+    sent = (*hello.send, hello.ask, hello.errors, *commands)
+    for command in (line.replace("{channel}", channel) for channel in channels for line in sent):
         if SWITCHES_ON.search(command):
             raise ValueError(f"{command[:30]!r} switches the output on; expected nothing that does")
