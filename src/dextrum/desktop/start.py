@@ -93,12 +93,11 @@ def _begin_bench(window: MainWindow, store: JobStore, with_bench: bool) -> subpr
     """Connect what was in use before; for the demo, start its simulated bench and connect that once it stands."""
     from PySide6.QtCore import QTimer
 
-    from dextrum.instruments.protocols import KIND_WORDS
+    from dextrum.app.bench.remembered import remembered
 
     capture = window.commands.capture
     if not with_bench:
-        known = {kind: store.setting(f"instrument.{kind}") for kind in KIND_WORDS}
-        capture.connect_to({kind: resource for kind, resource in known.items() if resource})
+        capture.connect_again(remembered(store))
         return None
     from time import time as wall_seconds
 

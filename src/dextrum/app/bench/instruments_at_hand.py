@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import threading
 import time
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
@@ -15,9 +15,11 @@ from dextrum.errors import ImportRefusedError, InstrumentError, StoreError
 from dextrum.instruments.described.resource_names import LINES_ID, named, split_resource
 from dextrum.instruments.polling import Clock, InstrumentPoller, InstrumentStatus
 from dextrum.instruments.protocols import KIND_WORDS, POWER_METER, SUPPLY
+from dextrum.instruments.serial_ports import SERIAL, PluggedInstrument, adapters, permitted
 from dextrum.store.files import read_bounded
 
 if TYPE_CHECKING:
+    from dextrum.app.bench.remembered import Remembered
     from dextrum.store.jobs import JobStore
 
 CALLED = "instrument.called:"
@@ -40,11 +42,6 @@ class Found:
     kind: str
     resource: str
     name: str
-
-
-SERIAL = "ASRL"
-"""How resource names of serial ports begin: what hangs on one need be no instrument, so it is asked only where that is
-allowed."""
 
 
 def unasked_ports(allowed: Iterable[str]) -> tuple[str, ...]:
@@ -127,14 +124,26 @@ class InstrumentsAtHand:
         self._called = called
         self._opener = opener or (lambda kind, resource: open_driver(kind, resource, data=data))
         self._pollers: dict[str, InstrumentPoller] = {}
+        self._plugged: dict[str, PluggedInstrument] = {}
+        self._expected: dict[str, str] = {}
         self.spare: tuple[Found, ...] = ()
         self.allowed: tuple[str, ...] = ()
         self.unasked: tuple[str, ...] = ()
 
     def connect(self, kind: str, resource: str) -> None:
         """Use this instrument from now on; trouble with it shows in its status."""
+        self._connect(kind, PluggedInstrument(resource))
+
+    def connect_again(self, known: Mapping[str, Remembered]) -> None:
+        """Use what was in use before, at whichever port it is plugged in now."""
+        for kind, one in known.items():
+            self._connect(kind, PluggedInstrument(one.resource, one.adapter))
+            self._expected[kind] = one.identity
+
+    def _connect(self, kind: str, plugged: PluggedInstrument) -> None:
         self.disconnect(kind)
-        self._pollers[kind] = InstrumentPoller(kind, resource, lambda: self._opened(kind, resource), self.clock,
+        self._plugged[kind] = plugged
+        self._pollers[kind] = InstrumentPoller(kind, plugged.resource, lambda: self._opened(kind, plugged), self.clock,
                                                self._pace)
         if kind == POWER_METER:
             self._pollers[kind].listen()
@@ -143,10 +152,10 @@ class InstrumentsAtHand:
         """What logs volts and amps: the power meter, else a bench supply, which says what it gives."""
         return self._pollers.get(POWER_METER) or self._pollers.get(SUPPLY)
 
-    def _opened(self, kind: str, resource: str) -> Any:
+    def _opened(self, kind: str, plugged: PluggedInstrument) -> Any:
         """A driver under its own name: two of one model are told apart by their serial numbers, and so are their
         corrections. Raises InstrumentError."""
-        driver = self._opener(kind, resource)
+        driver = self._opener(kind, plugged.now())
         driver.identity = f"{driver.name} {getattr(driver, 'serial', '')}".strip()
         driver.name = self._called(driver.identity) or driver.identity
         return driver
@@ -154,11 +163,13 @@ class InstrumentsAtHand:
     def use(self, one: Found) -> None:
         """Use an instrument that answers in place of the one of its kind, which becomes spare."""
         here = self._pollers.get(one.kind)
-        before = Found(one.kind, here.status.resource, here.status.name) if here is not None else None
+        before = Found(one.kind, self._plugged[one.kind].resource, here.status.name) if here is not None else None
         self.spare = tuple(s for s in self.spare if s != one) + ((before,) if before is not None else ())
         self.connect(one.kind, one.resource)
 
     def disconnect(self, kind: str) -> None:
+        self._expected.pop(kind, None)
+        self._plugged.pop(kind, None)
         poller = self._pollers.pop(kind, None)
         if poller is not None:
             poller.close(wait=False)
@@ -169,29 +180,46 @@ class InstrumentsAtHand:
     def statuses(self) -> tuple[InstrumentStatus, ...]:
         return tuple(self._pollers[kind].status for kind in KIND_WORDS if kind in self._pollers)
 
-    def resources(self) -> dict[str, str]:
-        """What is in use, to be remembered."""
-        return {kind: poller.status.resource for kind, poller in self._pollers.items()}
+    def in_use(self) -> dict[str, Remembered]:
+        """What is in use, to be remembered. One that has not answered yet is still expected to be who it was."""
+        from dextrum.app.bench.remembered import Remembered
+
+        return {kind: Remembered(self._plugged[kind].resource, self._plugged[kind].adapter,
+                                 poller.status.identity or self._expected.get(kind, ""))
+                for kind, poller in self._pollers.items()}
+
+    def _is_another(self, status: InstrumentStatus) -> bool:
+        """Whether another one answers under the name of the one that was in use."""
+        return bool(status.identity) and self._expected.get(status.kind, "") not in ("", status.identity)
 
     def take(self, found: Iterable[Found]) -> None:
-        """Connect what was found where nothing of its kind works; the rest is spare."""
+        """Connect what was found where nothing of its kind works, before all the one that was in use last; the rest is
+        spare."""
         spare = []
-        for one in found:
+        for one in sorted(found, key=lambda f: self._expected.get(f.kind) != f.name):
             here = self._pollers.get(one.kind)
             if here is None or here.status.state == "gone":
                 self.connect(one.kind, one.resource)
-            elif split_resource(here.status.resource)[1] != split_resource(one.resource)[1]:
+            elif self._is_another(here.status) and self._expected[one.kind] == one.name:
+                spare.append(Found(one.kind, self._plugged[one.kind].resource, here.status.identity))
+                self.connect(one.kind, one.resource)
+            elif split_resource(self._plugged[one.kind].resource)[1] != split_resource(one.resource)[1]:
                 spare.append(one)
-        self.spare = tuple(spare)
+        self.spare = tuple({split_resource(one.resource)[1]: one for one in spare}.values())
 
     def find(self, known: Iterable[str], done: Callable[[tuple[Found, ...] | InstrumentError], None]) -> None:
-        """Look for instruments on a thread; `done` is called there."""
-        asked = tuple(known)
+        """Look for instruments on a thread, those in use among them; known: names besides. `done` is called there."""
+        besides, in_use = tuple(known), tuple(self._plugged.values())
 
         def look() -> None:
+            asked = list(besides)
+            for one in in_use:
+                with suppress(InstrumentError):  # not plugged in: whatever has its port's name now is not asked
+                    asked.append(one.now())
             try:
-                self.unasked = unasked_ports((*self.allowed, *asked))
-                done(find_instruments(asked, self._data, self.allowed))
+                allowed = permitted(self.allowed, adapters())
+                self.unasked = unasked_ports((*allowed, *asked))
+                done(find_instruments(asked, self._data, allowed))
             except InstrumentError as problem:
                 done(problem)
 
@@ -200,6 +228,8 @@ class InstrumentsAtHand:
     def words(self) -> str:
         """What is wrong with any of them, and what is spare; for one quiet line."""
         wrong = [s.words for s in self.statuses() if s.words]
+        wrong += [f"{s.name} answers where {self._expected[s.kind]} was." for s in self.statuses()
+                  if self._is_another(s)]
         spare = [f"{KIND_WORDS[s.kind]} {s.name} answers too and is not in use" for s in self.spare]
         return " ".join((*wrong, *(f"{words}." for words in spare)))
 

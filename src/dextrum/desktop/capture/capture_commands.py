@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from math import isfinite
 from typing import TYPE_CHECKING
 
@@ -11,6 +11,7 @@ from PySide6.QtGui import QKeySequence
 
 from dextrum.app.advising.steps import kind_of_step
 from dextrum.app.bench.instruments_at_hand import CALLED
+from dextrum.app.bench.remembered import Remembered, forget, remember
 from dextrum.app.reading.capture import (
     Cue,
     answer_keys,
@@ -95,6 +96,8 @@ class CaptureCommands(QObject):
         panel.pedal = int(kept) if kept.isdigit() else 0
         self.found.connect(self._take_found)
         self.model.opened.connect(self._job_changed)
+        self._remembering, self._kept_used = False, dict[str, Remembered]()
+        window.connections.timer.timeout.connect(self._keep_used)
         self._drain = QTimer(self)
         self._drain.setInterval(DRAIN_MILLISECONDS)
         self._drain.timeout.connect(self._listen)
@@ -104,10 +107,8 @@ class CaptureCommands(QObject):
     def find(self) -> None:
         self.window.trail.say("Looking for instruments …")
         store = self.window.session.store
-        known = [store.setting(f"instrument.{kind}") for kind in KIND_WORDS]
-        known += [*self.window.bench_addresses().values()]
         self.instruments.allowed = tuple(one for one in store.setting(ALLOWED).split("\n") if one)
-        self.instruments.find([k for k in known if k], self.found.emit)
+        self.instruments.find(self.window.bench_addresses().values(), self.found.emit)
 
     def _take_found(self, found: object) -> None:
         if isinstance(found, InstrumentError):
@@ -131,9 +132,23 @@ class CaptureCommands(QObject):
         if addresses:
             self.window.connections.begin()
 
+    def connect_again(self, known: Mapping[str, Remembered]) -> None:
+        """Use what was in use when the program last ran."""
+        self.instruments.connect_again(known)
+        self._remembering = True
+        if known:
+            self.window.connections.begin()
+
     def _remember(self) -> None:
-        for kind, resource in self.instruments.resources().items():
-            self.window.session.store.set_setting(f"instrument.{kind}", resource)
+        self._remembering = True
+        self._keep_used()
+
+    def _keep_used(self) -> None:
+        """Who an instrument is and on which adapter it hangs is known only once it has answered."""
+        used = self.instruments.in_use()
+        if self._remembering and used != self._kept_used:
+            self._kept_used = used
+            remember(self.window.session.store, used)
 
     def ask_connect(self) -> None:
         def answer(resource: str, kind: str) -> str:
@@ -191,7 +206,7 @@ class CaptureCommands(QObject):
 
         def answer(_text: str, kind: str) -> str:
             self.instruments.disconnect(kind)
-            self.window.session.store.set_setting(f"instrument.{kind}", "")
+            forget(self.window.session.store, kind)
             return ""
 
         self.window.ask.ask("Let go of", answer, "", choices, self.window.focusWidget())
@@ -211,7 +226,7 @@ class CaptureCommands(QObject):
             if plain.casefold() in others:
                 return f"Another one is called {plain}."
             self.window.session.store.set_setting(CALLED + status.identity, plain)
-            self.instruments.connect(kind, status.resource)
+            self.instruments.connect_again({kind: self.instruments.in_use()[kind]})
             self.window.trail.say(f"{status.identity} is called {plain or status.identity} from now on.")
             return ""
 

@@ -13,6 +13,7 @@ from dextrum.desktop.capture.capture_commands import ALLOWED
 from dextrum.errors import DextrumError, FileStandsError, InstrumentError
 from dextrum.instruments.described.resource_names import named
 from dextrum.instruments.protocols import MULTIMETER
+from dextrum.instruments.serial_ports import ADAPTER_MARK, adapters, permission, permitted
 from dextrum.store.files import safe_name, write_beside
 
 if TYPE_CHECKING:
@@ -145,8 +146,9 @@ class MeterCommands:
     def _allow(self, resource: str) -> None:
         store = self.window.session.store
         kept = store.setting(ALLOWED).split("\n")
-        if resource not in kept:
-            store.set_setting(ALLOWED, "\n".join([*(one for one in kept if one), resource]))
+        may = permission(resource, adapters())
+        if may not in kept:
+            store.set_setting(ALLOWED, "\n".join([*(one for one in kept if one), may]))
 
     def allow(self) -> None:
         """A serial port that the search may ask from now on, or no more."""
@@ -154,8 +156,10 @@ class MeterCommands:
 
         store = self.window.session.store
         allowed = tuple(one for one in store.setting(ALLOWED).split("\n") if one)
-        choices = tuple((one, f"ask {one}") for one in unasked_ports(allowed))
-        choices += tuple((one, f"ask {one} no more") for one in allowed)
+        plugged = adapters()
+        choices = tuple((one, f"ask {_port_words(permission(one, plugged))}")
+                        for one in unasked_ports(permitted(allowed, plugged)))
+        choices += tuple((one, f"ask {_port_words(one)} no more") for one in allowed)
         if not choices:
             self.window.trail.say("The system lists no serial port.")
             return
@@ -206,6 +210,12 @@ class MeterCommands:
             return ""
 
         self.window.ask.choose("Which description", chosen, choices, self.window.focusWidget())
+
+
+def _port_words(kept: str) -> str:
+    """A port in words, from how its permission is kept: what hangs on it comes before where it is plugged in."""
+    resource, _, number = kept.partition(ADAPTER_MARK)
+    return f"{number}, now or last at {resource}" if number else resource
 
 
 def _listened(ear: Ear, told: Callable[[float], bool]) -> tuple[str, ...]:
