@@ -18,7 +18,7 @@ from dextrum.core.advice.places import Place
 from dextrum.core.assumptions.planning import INJECT_MINUTES
 from dextrum.core.circuit.injecting import InjectionLimits
 from dextrum.core.safety.activities import Activity
-from dextrum.core.trail import Intake
+from dextrum.core.trail import Access, Intake
 from dextrum.desktop.frame.views import VIEWS
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from tests.support import duo_advice, duo_board
@@ -72,6 +72,8 @@ class ActionKindTest(unittest.TestCase):
         for word, kind in KINDS.items():
             with self.subTest(word):
                 hands = technician()
+                if word == "assemble":
+                    hands.note(Access("board_out"))
                 before, length = hands.now, len(hands.trail)
                 kind.perform(hands, action_of(word))
                 self.assertGreaterEqual(hands.now, before)

@@ -26,6 +26,7 @@ from dextrum.core.trail import (
     BoardLook,
     Cause,
     Cell,
+    Fastened,
     Injection,
     Intake,
     JobOpened,
@@ -203,7 +204,8 @@ class RecommendTest(unittest.TestCase):
     def test_a_check_that_fails_once_on_a_unit_that_may_be_whole_is_tried_once_more(self) -> None:
         base: tuple[Payload, ...] = (
             Intake("dead", ("no_charge", "no_start", "no_rails")), Look(("clean",)), Cell("unplugged"),
-                Access("board_out"), reading("R1.1", 0.162), Injection("V3V3", 3.3, 0.3, "C17"), replaced("C17"),
+                Access("board_out"), *(Fastened(name, "in") for name in ("A1", "S5", "S6")),
+                reading("R1.1", 0.162), Injection("V3V3", 3.3, 0.3, "C17"), replaced("C17"),
                 *as_good("R1.1", "C17.1"), Cell("plugged"), Proof("charge_a", True), Proof("charge_b", True))
         once = assessed(*base, Proof("boot", False), Proof("dock_a", True), Proof("dock_b", True), Proof("rails", True),
                         Proof("touch", True)).advice

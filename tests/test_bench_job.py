@@ -14,7 +14,7 @@ from dextrum.app.evaluation.cases import draw_case
 from dextrum.app.handover.results import RESULTS
 from dextrum.core.capture.walk import Hearing
 from dextrum.core.trail import DrawTrace, Readings
-from dextrum.desktop.proof.view import CheckButton
+from dextrum.desktop.proof.check_button import CheckButton
 from dextrum.desktop.supply.view import SupplyView
 from dextrum.instruments.decided_unit import DecidedUnit
 from dextrum.instruments.protocols import MULTIMETER, POWER_METER
@@ -179,6 +179,8 @@ class BenchJobCase(WalkCase):
             check = self.focus()
             assert isinstance(check, CheckButton)
             told = self.bench.hand({"do": "try", "check": check.check})
+            if check.check == "screws":
+                self.key(Key.Key_I)
             self.key(Key.Key_P if told["passed"] else Key.Key_F)
 
     def isolate(self) -> None:
@@ -252,6 +254,10 @@ class BenchJobCase(WalkCase):
                 self.look_over()
             elif action.kind == "cool":
                 self.cool()
+            elif action.kind == "assemble":
+                self.key(Key.Key_Return, CTRL)
+                self.assertIsInstance(self.focus(), QPushButton)
+                self.key(Key.Key_Space)
             elif action.kind in ("prove", "try"):
                 self.prove()
             elif action.kind in ("wait_draw", "wait_charge", "swap_cell", "wait"):

@@ -18,6 +18,7 @@ from dextrum.core.trail import (
     Access,
     Cell,
     Danger,
+    Fastened,
     Injection,
     Intake,
     Isolation,
@@ -33,7 +34,8 @@ from tests.support import DUO, as_good, duo_advice, duo_board, trail_of
 OPENED: tuple[Payload, ...] = (JobOpened("SLS-1", "Tarnwick Duo", DUO), Intake("dead", ("no_charge",)),
                                Look(("clean",)),
                                Supply("a", 5.1, 0.05), Supply("b", 5.1, 0.05), Cell("unplugged"), Access("board_out"),
-                               *as_good(*duo_board().port_point_ids()))
+                               *as_good(*duo_board().port_point_ids()),
+                               *(Fastened(name, "in") for name in ("A1", "S5", "S6")))
 REPAIR = Action("repair", "F1", "Replace F1", "", "", 20.0, 20.0, 50.0, detail="replace")
 TRY = Action("try", "charge_a", "Charge it", "", "", 4.0, 4.0, 60.0)
 MEASURE = Action("measure", "C17.1", "Measure C17.1", "", "", 1.0, 1.0, 40.0, ("C17.1",))

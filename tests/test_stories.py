@@ -153,7 +153,7 @@ CASES = (
     Case("hurt by heat", "The capacitor is new and well; a touch later its neighbour's line has no capacitor any more.",
          ("C14:hard_short:1",), (Intake("x", ("one_way",)), Look(("clean",)), PORT, Access("board_out"),
                                  Rework("replace", "C14", audit=AUDIT_STEPS), "-C14", "J1.B5", "C14.1"), (), 0.0,
-         ("U1", "U3"), ("recheck", "measure", "cause", "prove", "supply")),
+         ("U1", "U3"), ("recheck", "measure", "cause", "assemble", "prove", "supply")),
     Case("slip of the hand", "One touch read open and the next well: nobody is suspected for it.",
          (), (Intake("x", ("no_dock",)), Look(("clean",)), *GOOD,
               Readings(Method.DIODE_RED_GROUND, (PointReading("J1.A10", float("inf")),), "M1"), PORT, "J1.A10"),

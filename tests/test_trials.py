@@ -23,6 +23,7 @@ from dextrum.core.trail import (
     BoardLook,
     Cause,
     Cell,
+    Fastened,
     Intake,
     JobOpened,
     Look,
@@ -127,6 +128,7 @@ class TriedTest(unittest.TestCase):
 
         base: tuple[Payload, ...] = (
             OPENED, Intake("", ("no_dock",)), *self.BEGUN[1:], Cell("unplugged"), Access("board_out"),
+                *(Fastened(name, "in") for name in ("A1", "S5", "S6")),
                 *read([*board.port_point_ids(), *lanes, "TP13", "L2.2", "C17.1", "C30.1", "C33.1"]),
                 BoardLook("bottom", ()), BoardLook("top", ()))
         once = assess(duo_advice(), trail_of(*base, Proof("dock_a", False)), explain=False).advice

@@ -207,9 +207,12 @@ class InstrumentsAtHand:
                 spare.append(one)
         self.spare = tuple({split_resource(one.resource)[1]: one for one in spare}.values())
 
-    def find(self, known: Iterable[str], done: Callable[[tuple[Found, ...] | InstrumentError], None]) -> None:
-        """Look for instruments on a thread, those in use among them; known: names besides. `done` is called there."""
-        besides, in_use = tuple(known), tuple(self._plugged.values())
+    def find(self, known: Iterable[str], done: Callable[[tuple[Found, ...] | InstrumentError], None],
+             before: Iterable[Remembered] = ()) -> None:
+        """Look for instruments on a thread, those in use among them; known: names besides; before: those that were in
+        use. `done` is called there."""
+        besides = tuple(known)
+        in_use = (*self._plugged.values(), *(PluggedInstrument(one.resource, one.adapter) for one in before))
 
         def look() -> None:
             asked = list(besides)

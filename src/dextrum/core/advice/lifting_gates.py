@@ -11,6 +11,7 @@ from dextrum.core.advice.repairing import put_back, repair_action
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import where_words
 from dextrum.core.assumptions.planning import AUDIT_MINUTES, CLEAN_MINUTES, SAFE_MINUTES, UNPLUG_MINUTES
+from dextrum.core.proof.together import needed_to_run, to_run_words
 from dextrum.core.reference.warm import COOLING
 from dextrum.core.safety.gates import Gate
 from dextrum.core.safety.recheck import in_walking_order
@@ -69,6 +70,13 @@ def _unplug(weighing: Weighing, gate: Gate) -> Action:
                    board.minutes_to(cell_access(board, facts), facts.access) + UNPLUG_MINUTES)
 
 
+def _assemble(weighing: Weighing, gate: Gate) -> Action:
+    board = weighing.board
+    needed = set(needed_to_run(board))
+    minutes = sum(one.minutes for one in board.set_ups if one.fasteners and set(one.fasteners) <= needed)
+    return _action(weighing, gate, "Put it together just enough to run", to_run_words(board), minutes)
+
+
 def _put_back(weighing: Weighing, _gate: Gate) -> Action:
     return put_back(weighing)
 
@@ -102,5 +110,5 @@ def read_again(weighing: Weighing, due: tuple[str, ...], beside: tuple[str, ...]
 
 _LIFTS: dict[str, Callable[[Weighing, Gate], Action | None]] = {
     "make_safe": _make_safe, "look": _look, "clean": _clean, "audit": _audit, "cool": _cool, "cause": _cause,
-    "unplug_cell": _unplug, "put_back": _put_back, "repair": _repair,
+    "unplug_cell": _unplug, "put_back": _put_back, "repair": _repair, "assemble": _assemble,
 }

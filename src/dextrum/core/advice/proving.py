@@ -7,21 +7,29 @@ from dataclasses import replace
 
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.before_repair import touch_again
+from dextrum.core.advice.kinds.registry import activities_of_action
+from dextrum.core.advice.lifting_gates import lifting_action
 from dextrum.core.advice.measuring import supply_actions, try_actions
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent
 from dextrum.core.assumptions.planning import CLEARED, MOST_TRIES, TRIED_AGAIN
+from dextrum.core.proof.order import checks_in_order
 from dextrum.core.proof.tries import unproved
 from dextrum.core.reference.off_points import ON_GROUND, PLAIN_FAULTS, off_points
+from dextrum.core.safety.gates import Gate
 
 
-def proving(weighing: Weighing, held: set[str], cleared: float = CLEARED) -> Action | None:
-    """Proof and hand-over, once all works with a chance of `cleared` and both orientations charge. held: what gates
-    hold back; power is never advised past one."""
+def proving(weighing: Weighing, gates: Sequence[Gate], cleared: float = CLEARED) -> Action | None:
+    """Proof and hand-over, once all works with a chance of `cleared` and both orientations charge. gates: that hold;
+    power is never advised past one, and what only wants putting together comes first."""
     action = _proof_due(weighing, cleared)
-    if action is not None and action.kind in ("prove", "supply", "try") and "supply" in held:
+    if action is None or action.kind not in ("prove", "supply", "try"):
+        return action
+    if any(gate.holds_power for gate in gates):
         return touch_again(weighing)
-    return action
+    does = activities_of_action(weighing.board, action)
+    held = next((gate for gate in gates if gate.lifted_by == "assemble" and gate.holds & does), None)
+    return lifting_action(weighing, held) if held is not None else action
 
 
 def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
@@ -31,7 +39,9 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
     # What no function answers for, such as a missing screw, is put right and ticked again: it speaks of no part.
     failed = [check.id for check in board.checks
               if check.functions and check.id in (facts.proofs or {}) and check.id not in passed]
-    missing = [check for check in board.checks if check.id not in passed and check.id not in (facts.left_out or {})]
+    by_id = {check.id: check for check in board.checks}
+    missing = [by_id[one.check] for one in checks_in_order(board.checks, board.set_ups).checks
+               if one.check not in passed and one.check not in (facts.left_out or {})]
     works = any(check.functions for check in board.checks) and not any(check.functions for check in missing)
     shaky = next((c for c in board.checks if c.id in facts.shaky_checks and c.functions), None)
     unsure = next(iter(unproved(facts, tuple(check.id for check in board.checks if check.id in passed))), None)
@@ -68,7 +78,7 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
     if unread:
         first = next(a for a in supply_actions(weighing) if a.target == unread[0])
         return replace(first, why="The readings are clean: now power, both ways up.")
-    minutes = sum(check.minutes for check in missing)
+    minutes = checks_in_order(tuple(missing), board.set_ups).minutes
     unmet = [check for check in missing if check.id in (facts.proofs or {})]
     if unmet and len(unmet) == len(missing):
         words = f"{unmet[0].words[0].lower()}{unmet[0].words[1:]}"

@@ -64,7 +64,7 @@ class Turn:
 
     def proof(self, cleared: float) -> Action | None:
         """The next step of the proof, if nothing is left with a chance of `cleared`."""
-        return proving(self.weighing, set(self.held), cleared)
+        return proving(self.weighing, self.gates, cleared)
 
 
 @dataclass(frozen=True)

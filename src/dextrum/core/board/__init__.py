@@ -22,6 +22,7 @@ from dextrum.core.board.model import (
     unknown_net,
 )
 from dextrum.core.board.procedures import Caution, Kit, KitReading, ProofCheck, RailCheck, RepairRule
+from dextrum.core.board.set_ups import SetUp
 
 __all__ = [
     "UNLISTED_PART",
@@ -49,6 +50,7 @@ __all__ = [
     "ProofCheck",
     "RailCheck",
     "RepairRule",
+    "SetUp",
     "Side",
     "Symptom",
     "Terminal",

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from dextrum.core.board.fasteners import wrong_fasteners
 from dextrum.core.board.kinds import ComponentKind
 from dextrum.core.board.model import Board
+from dextrum.core.board.set_ups import wrong_set_ups
 
 TERMINALS_OF_KIND = {
     ComponentKind.FUSE: 2, ComponentKind.LINK: 2, ComponentKind.RESISTOR: 2, ComponentKind.INDUCTOR: 2,
@@ -182,6 +183,11 @@ def _fasteners(board: Board) -> Iterator[Inconsistency]:
         yield Inconsistency("fasteners", place, wrong, expected)
 
 
+def _set_ups(board: Board) -> Iterator[Inconsistency]:
+    for place, wrong, expected in wrong_set_ups(board):
+        yield Inconsistency("set_ups", place, wrong, expected)
+
+
 def _others(board: Board) -> Iterator[Inconsistency]:
     for rule in board.repair_rules:
         if rule.access not in board.access_order:
@@ -213,5 +219,6 @@ def inconsistencies(board: Board) -> tuple[Inconsistency, ...]:
         *_duplicates("rail_checks", (c.id for c in board.rail_checks)),
         *_duplicates("draw_states", (f"{s.supply_class} {s.id}" for s in board.draw_states)),
         *_components(board), *_points(board), *_ports(board), *_functions(board), *_cycles(board),
-        *_draw(board), *_rail_checks(board), *_kits(board), *_fasteners(board), *_others(board),
+        *_draw(board), *_rail_checks(board), *_kits(board), *_fasteners(board), *_set_ups(board),
+        *_others(board),
     )

@@ -14,6 +14,7 @@ from dextrum.core.board.bounds import STRICT, require
 from dextrum.core.board.fasteners import Fastener
 from dextrum.core.board.kinds import ComponentKind, FaultKind, Method, NetRole, Side
 from dextrum.core.board.procedures import Caution, Kit, ProofCheck, RailCheck, RepairRule
+from dextrum.core.board.set_ups import SetUp
 
 
 def unknown_net(designator: str, terminal: str) -> str:
@@ -361,7 +362,8 @@ class Board:
     spread_boards: from how many boards.
     share_of_two, share_of_three: of faulty boards, how many have two and three faults.
     unit_value, donor_value: what a working unit and one for its parts are worth, in the shop's currency.
-    case_mm: corners of the case as it lies while it is opened; fasteners: what is undone, in order.
+    case_mm: corners of the case as it lies while it is opened; fasteners: what is undone, in order. set_ups: what
+    stands while checks are tried.
     sisters: pack ids of other revisions whose known-good may stand in where this one has none.
     """
 
@@ -386,6 +388,7 @@ class Board:
     cell: CellModel | None = None
     repair_rules: tuple[RepairRule, ...] = ()
     checks: tuple[ProofCheck, ...] = ()
+    set_ups: tuple[SetUp, ...] = ()
     rail_checks: tuple[RailCheck, ...] = ()
     kits: tuple[Kit, ...] = ()
     cautions: tuple[Caution, ...] = ()

@@ -27,8 +27,9 @@ class RepairRule:
 
 @dataclass(frozen=True)
 class ProofCheck:
-    """One thing to tick before hand-over. orientation: the way up in which it reads the power meter, a or b. powered:
-    whether the unit runs or charges for it; counting screws needs neither."""
+    """One thing to tick before hand-over. minutes: with setting it up. orientation: the way up in which it reads the
+    power meter, a or b. powered: whether the unit runs or charges for it; counting screws needs neither. set_up: what
+    must stand for it."""
 
     __pydantic_config__ = STRICT
     id: str
@@ -37,6 +38,7 @@ class ProofCheck:
     functions: tuple[str, ...] = ()
     orientation: str = ""
     powered: bool = True
+    set_up: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         require(self.minutes, 0.0, 600.0, "minutes")

@@ -8,10 +8,12 @@ from dextrum.core.board import Board, ComponentKind
 
 
 class Activity(StrEnum):
-    """power: something is plugged in, or the unit is tried. cell: a cell goes in. readings: probes on the unpowered
-    board. heat: iron or hot air. injection: current from a bench supply into a rail."""
+    """power: something is plugged in, or the unit is tried. running: it is tried for more than moments. cell: a cell
+    goes in. readings: probes on the unpowered board. heat: iron or hot air. injection: current from a bench supply into
+    a rail."""
 
     POWER = "supply"
+    RUNNING = "running"
     CELL = "cell"
     READINGS = "readings"
     HEAT = "rework"
@@ -34,4 +36,4 @@ def unplugs(board: Board, address: str) -> bool:
 
 def power_of_check(board: Board, check: str) -> frozenset[Activity]:
     """What trying a check does: most have the unit running."""
-    return frozenset({Activity.POWER}) if is_powered(board, check) else NONE
+    return frozenset({Activity.POWER, Activity.RUNNING}) if is_powered(board, check) else NONE

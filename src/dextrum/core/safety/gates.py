@@ -14,6 +14,7 @@ from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.board.value_words import value_words
 from dextrum.core.job import JobFacts
 from dextrum.core.looks import BOARD_FINDING_WORDS, FORBIDS_PLUGGING, FORBIDS_POWER, LOOK_WORDS, WASHES_OFF
+from dextrum.core.proof.together import needed_to_run, not_in, to_run_words
 from dextrum.core.reference.judge import Verdict, judge
 from dextrum.core.reference.off_points import off_points
 from dextrum.core.reference.table import ReferenceTable
@@ -21,8 +22,8 @@ from dextrum.core.safety.activities import Activity, unplugs
 from dextrum.core.safety.recheck import points_of_part, points_to_recheck
 from dextrum.core.trail import Cell, Injection, Look, Payload
 
-POWER, CELL, READINGS, HEAT, INJECTION = (Activity.POWER, Activity.CELL, Activity.READINGS, Activity.HEAT,
-                                          Activity.INJECTION)
+POWER, CELL, READINGS, HEAT, INJECTION, RUNNING = (Activity.POWER, Activity.CELL, Activity.READINGS, Activity.HEAT,
+                                                   Activity.INJECTION, Activity.RUNNING)
 LIVE = frozenset({POWER, CELL})
 """With the cell in, a board is under power as well."""
 SHORTED_FEED_VOLTS = 0.15
@@ -49,7 +50,8 @@ class Gate:
     @property
     def holds_back(self) -> str:
         """The first of what it holds back, as exported jobs call it."""
-        return next(activity.value for activity in (POWER, CELL, READINGS, HEAT, INJECTION) if activity in self.holds)
+        return next(activity.value for activity in (POWER, CELL, READINGS, HEAT, INJECTION, RUNNING)
+                    if activity in self.holds)
 
 
 @dataclass(frozen=True)
@@ -227,6 +229,15 @@ def _cell_in(bench: Bench) -> list[Gate]:
                  "unplug_cell")]
 
 
+def _not_together(bench: Bench) -> list[Gate]:
+    open_ones = not_in(bench.board, bench.facts, needed_to_run(bench.board))
+    if not open_ones:
+        return []
+    return [Gate("not_together", frozenset({RUNNING}), f"Not put together far enough to run: {few(open_ones)} "
+                 f"{'is' if len(open_ones) == 1 else 'are'} not in.", f"{capital(to_run_words(bench.board))}; then say "
+                 "so on Proof.", "assemble", open_ones[0])]
+
+
 @dataclass(frozen=True)
 class Rule:
     """reason: one line for docs/safety.md, which a test holds equal."""
@@ -261,6 +272,8 @@ RULES: tuple[Rule, ...] = (
     Rule("recheck", ("power", "cell"), "The short must be gone, the opens closed and every new joint through before "
          "power.", _recheck),
     Rule("cause", ("power",), "What blew a fuse or a filter will blow the next one.", _cause),
+    Rule("not_together", ("running",), "A plug tears a port whose screws are out, and a processor without its heat "
+         "sink is hot within moments.", _not_together),
     Rule("cell_in", ("readings", "heat", "injection"), "The cell drives the rails, and burns when it is heated.",
          _cell_in),
 )
@@ -296,6 +309,10 @@ def asked_of(board: Board, references: ReferenceTable, facts: JobFacts, *payload
                 found["above_rail"] = Gate("above_rail", frozenset({INJECTION}), f"{payload.volts:g} V is above the "
                                            f"{limit:g} V of {payload.net}.", "Never above the rail's own voltage.")
     return tuple(found.values())
+
+
+def capital(words: str) -> str:
+    return f"{words[:1].upper()}{words[1:]}"
 
 
 def few(points: tuple[str, ...]) -> str:

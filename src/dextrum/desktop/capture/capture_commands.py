@@ -11,7 +11,7 @@ from PySide6.QtGui import QKeySequence
 
 from dextrum.app.advising.steps import kind_of_step
 from dextrum.app.bench.instruments_at_hand import CALLED
-from dextrum.app.bench.remembered import Remembered, forget, remember
+from dextrum.app.bench.remembered import Remembered, forget, remember, remembered
 from dextrum.app.reading.capture import (
     Cue,
     answer_keys,
@@ -61,7 +61,6 @@ DRAIN_MILLISECONDS = 40
 AFTER_VERDICT_MILLISECONDS = 260
 """Between the tone of the verdict and that of the next point."""
 CELL_IN = "Is the cell unplugged? Ctrl+U says it is. Nothing was recorded."
-
 LONGEST_CALLED = 40
 ALLOWED = "instrument.allowed"
 """Under which the serial ports stand that the search may ask, one a line."""
@@ -108,7 +107,7 @@ class CaptureCommands(QObject):
         self.window.trail.say("Looking for instruments …")
         store = self.window.session.store
         self.instruments.allowed = tuple(one for one in store.setting(ALLOWED).split("\n") if one)
-        self.instruments.find(self.window.bench_addresses().values(), self.found.emit)
+        self.instruments.find(self.window.bench_addresses().values(), self.found.emit, remembered(store).values())
 
     def _take_found(self, found: object) -> None:
         if isinstance(found, InstrumentError):

@@ -18,7 +18,7 @@ class ProofCommands:
     def __init__(self, window: MainWindow) -> None:
         self.window, self.model = window, window.model
         self.handlers: dict[str, Callable[[], None]] = {
-            "proof.sometimes": self.sometimes, "proof.leave": self.leave}
+            "proof.sometimes": self.sometimes, "proof.leave": self.leave, "proof.measure": self.measure}
 
     def _checks(self) -> tuple[tuple[str, str], ...]:
         """All checks, the chosen one first."""
@@ -26,6 +26,24 @@ class ProofCommands:
         chosen = self.window.views.proof.chosen_check()
         checks = board.checks if board is not None else ()
         return tuple((c.id, c.words) for c in sorted(checks, key=lambda one: one.id != chosen))
+
+    def measure(self) -> None:
+        """Record what the power meter shows for the chosen check, here; the same again ends it."""
+        view = self.window.views.proof
+        live = self.window.views.supply.live
+        if live is not None and live.running:
+            live.end()
+            return
+        way = view.way_of(view.chosen_check()) or next(
+            (one for check in self._checks() if (one := view.way_of(check[0]))), "")
+        if not way:
+            self.window.trail.say("No check of this pack reads the power meter.")
+            return
+        gear = self.window.commands.gear
+        if gear.record_draw(way):
+            panel = self.window.views.supply.live
+            assert panel is not None
+            view.follow(panel, way)
 
     def sometimes(self) -> None:
         """How often it shows; then it is tried as often as it takes."""
@@ -56,10 +74,15 @@ class ProofCommands:
             return
 
         def answer(text: str, check: str) -> str:
+            from dextrum.app.proof.proves import unproved_without
+
             if not text.strip():
                 return "A reason: it stands on the owner's sheet."
+            board = self.model.board
+            unproved = unproved_without(board, self.model.facts, check) if board is not None else ()
             if self.model.record(LeftOut(check, text.strip())):
-                self.window.trail.say("Left out; the reason stands on the sheet.")
+                said = f"; unproved stays: {', '.join(unproved)}" if unproved else "; nothing stays unproved by it"
+                self.window.trail.say(f"Left out{said}. The reason stands on the sheet.")
             return ""
 
         self.window.ask.ask("Why is it left out? The owner reads it", answer, "", checks, self.window.focusWidget())

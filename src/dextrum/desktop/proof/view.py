@@ -2,102 +2,65 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QFocusEvent, QKeyEvent
-from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from typing import TYPE_CHECKING
 
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
+
+from dextrum.app.proof.measured import after_words, measured
+from dextrum.app.proof.proves import proves
+from dextrum.core.board import ProofCheck, SetUp
+from dextrum.core.proof.order import checks_in_order
+from dextrum.core.proof.together import needed_by, not_in
 from dextrum.core.proof.tries import tries_left, unproved
-from dextrum.core.trail import Proof
+from dextrum.core.reference.table import NO_REFERENCES
+from dextrum.core.safety.activities import Activity
+from dextrum.core.safety.gates import capital, few
+from dextrum.core.trail import Fastened, Proof
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.frame.view import JobView, clear_layout, quiet_label
+from dextrum.desktop.proof.check_button import CheckButton
 from dextrum.desktop.theme import look
 
+if TYPE_CHECKING:
+    from dextrum.desktop.supply.supply_live import LivePanel
+
 TIME_PIXELS = 56
-CHOOSING = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason, Qt.FocusReason.MouseFocusReason,
-            Qt.FocusReason.ShortcutFocusReason)
-
-
-class CheckButton(QPushButton):
-    """One check; a click chooses it, P or Space passes it, F fails it, arrows move. Until the row was chosen by hand,
-    by Tab, an arrow, a click or the step that asks for it, its keys record nothing."""
-
-    def __init__(self, view: ProofView, check: str, words: str) -> None:
-        super().__init__()
-        self.view = view
-        self.check = check
-        self.setAccessibleName(words)
-        label = QLabel(words)
-        label.setWordWrap(True)
-        label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-        inside = QVBoxLayout(self)
-        inside.addWidget(label)
-        inside.setContentsMargins(10, 5, 10, 5)
-        policy = QSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
-        policy.setHeightForWidth(True)
-        self.setSizePolicy(policy)
-        self.chosen = False
-
-    def hasHeightForWidth(self) -> bool:
-        return True
-
-    def heightForWidth(self, width: int) -> int:
-        """A button can't wrap its text; the label inside does."""
-        inside = self.layout()
-        return inside.heightForWidth(width) if inside is not None else self.sizeHint().height()
-
-    def sizeHint(self) -> QSize:
-        inside = self.layout()
-        return inside.sizeHint() if inside is not None else super().sizeHint()
-
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        if event.reason() in CHOOSING:
-            self.chosen = True
-        super().focusInEvent(event)
-
-    def focusOutEvent(self, event: QFocusEvent) -> None:
-        self.chosen = False
-        super().focusOutEvent(event)
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        records = (Qt.Key.Key_F, Qt.Key.Key_P, Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space)
-        if event.key() in records and event.isAutoRepeat():
-            return  # a key that is held down is one try, not many
-        if event.key() in records and not self.chosen:
-            self.view.say_trouble("Choose the check first, with an arrow, Tab or a click; then P or F.")
-        elif event.key() == Qt.Key.Key_F:
-            self.view.tick(self.check, False)
-        elif event.key() in records:
-            self.view.tick(self.check, True)
-        elif event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
-            self.view.step(self.check, 1 if event.key() == Qt.Key.Key_Down else -1)
-        else:
-            if event.text().isprintable() and event.text():
-                self.chosen = False  # text that is typed by mistake records at most its first letter
-            super().keyPressEvent(event)
 
 
 class ProofView(JobView):
     name = "proof"
-    commands = ("proof.sometimes", "proof.leave", "swap.known_good", "gear.proved", "job.wait")
+    commands = ("proof.measure", "proof.sometimes", "proof.leave", "swap.known_good", "gear.proved", "job.wait")
     shows_advice = True
     keys = (("P", "the chosen check passed"), ("F", "the chosen check failed"),
-            ("↑ ↓", "choose the check above, below"))
+            ("M", "record what the power meter shows for it; again, to end"),
+            ("I", "the screws and parts that it needs are in"), ("↑ ↓", "choose the check above, below"))
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
         self.grid = QGridLayout()
         self.grid.setColumnStretch(1, 1)
-        self.grid.setVerticalSpacing(6)
+        self.grid.setVerticalSpacing(4)
         holder = QWidget()
         holder.setLayout(self.grid)
         self.body.addWidget(holder)
-        self.body.addWidget(quiet_label("P: passed, F: failed, ↑ ↓ move. A first picture can fail: "
+        self.after = quiet_label()
+        self.body.addWidget(self.after)
+        self.proves = quiet_label()
+        self.body.addWidget(self.proves)
+        self.body.addWidget(quiet_label("P: passed, F: failed, M: measure, I: in, ↑ ↓ move. A first picture can fail: "
                                         "re-plug and retry once."))
         self.body.addStretch(1)
         self.buttons: dict[str, CheckButton] = {}
         self.marks: dict[str, QLabel] = {}
         self.times: dict[str, ValueField] = {}
+        self.said: dict[str, QLabel] = {}
+        self.meters: dict[str, QPushButton] = {}
+        self.set_up_lines: dict[str, tuple[QLabel, QPushButton | None]] = {}
+        self._checks: tuple[ProofCheck, ...] = ()
+        self._live: LivePanel | None = None
+        self._live_way = ""
         self._shown_for = ""
 
     def refresh(self) -> None:
@@ -105,8 +68,10 @@ class ProofView(JobView):
         if self._shown_for != self.model.facts.pack_id:
             self._shown_for = self.model.facts.pack_id
             self._build()
-        checks = board.checks if board else ()
+        checks = self._checks
         proofs = facts.proofs or {}
+        self._show_set_ups()
+        self._show_measured()
         for check in checks:
             proof = proofs.get(check.id)
             mark = "–  not yet" if proof is None else "✓  passed" if proof.passed else "✗  failed"
@@ -135,9 +100,11 @@ class ProofView(JobView):
                                   f"Proof passed, {out} left out on purpose. Write the outcome and hand it over.")
         else:
             self.sentence.setText(f"{passed} of {len(checks)} checks passed{f', {out} left out' if out else ''}.")
-        held = [g.words for g in self.model.gates if g.holds_power]
+        held = [g.words for g in self.model.gates if g.holds & {Activity.POWER, Activity.RUNNING}]
         self.detail.setText(f"Hold: {held[0]} Ctrl+G goes on with a reason." if held
-                            else self._floor_words() or "Assembled just enough for what is tried.")
+                            else self._floor_words() or self._order_words())
+        references = self.model.references or NO_REFERENCES
+        self.after.setText(after_words(board, facts, references, self.model.judged) if board is not None else "")
         self.show_cautions()
 
     def _floor_words(self) -> str:
@@ -148,39 +115,179 @@ class ProofView(JobView):
 
         return floor_words(self.model.assessment.draws, self.model.session.clock().astimezone())
 
+    def _order_words(self) -> str:
+        """What the proof takes in this order."""
+        board = self.model.board
+        if board is None or not board.checks:
+            return ""
+        order = checks_in_order(board.checks, board.set_ups)
+        saved = f"; {order.saved:g} min saved by this order" if order.saved else ""
+        return f"{order.minutes:g} min in all{saved}."
+
     def _build(self) -> None:
+        """Checks in the order that costs least, each below what is set up anew for it."""
         clear_layout(self.grid)
-        self.buttons, self.marks, self.times = {}, {}, {}
-        for row, check in enumerate(self.model.board.checks if self.model.board else ()):
-            mark = QLabel()
-            mark.setMinimumWidth(110)
-            button = CheckButton(self, check.id, check.words)
-            minutes = quiet_label(f"{check.minutes:g} min")
-            time = ValueField()
-            time.setPlaceholderText("min")
-            time.setMaximumWidth(look.px(TIME_PIXELS))
-            time.setAccessibleName(f"Minutes without it: {check.words}")
-            time.setToolTip("For how many minutes it was tried without the fault; Enter passes it")
-            time.returnPressed.connect(lambda one=check.id: self.tick(one, True))
-            time.hide()
-            self.grid.addWidget(mark, row, 0)
-            self.grid.addWidget(button, row, 1)
-            for place, (words, passed) in enumerate((("Passed", True), ("Failed", False)), start=2):
-                tick = QPushButton(words)
-                tick.setObjectName("small")
-                tick.setAccessibleName(f"{words}: {check.words}")
-                tick.setToolTip("Recorded in the trail; Undo takes it back.")
-                tick.clicked.connect(lambda _checked=False, one=check.id, good=passed: self.tick(one, good))
-                self.grid.addWidget(tick, row, place)
-            self.grid.addWidget(minutes, row, 4)
-            self.grid.addWidget(time, row, 5)
-            self.buttons[check.id], self.marks[check.id], self.times[check.id] = button, mark, time
+        self.buttons, self.marks, self.times, self.said, self.meters = {}, {}, {}, {}, {}
+        self.set_up_lines = {}
+        board = self.model.board
+        if board is None:
+            self._checks = ()
+            return
+        known, by_id = {one.id: one for one in board.set_ups}, {one.id: one for one in board.checks}
+        order = checks_in_order(board.checks, board.set_ups).checks
+        self._checks = tuple(by_id[one.check] for one in order)
+        row = 0
+        for place in order:
+            if place.set_up:
+                self._add_set_up(row, place.check, tuple(known[name] for name in place.set_up))
+                row += 1
+            row = self._add_check(row, by_id[place.check], place.minutes)
+
+    def _add_set_up(self, row: int, check: str, set_ups: tuple[SetUp, ...]) -> None:
+        label = quiet_label()
+        label.setAccessibleName(f"To set up: {', '.join(one.words for one in set_ups)}")
+        done = None
+        if any(one.fasteners for one in set_ups):
+            done = QPushButton("In")
+            done.setObjectName("small")
+            done.setToolTip("What is named is in its place; recorded for each screw, ribbon and clip.")
+            done.setAccessibleName(f"In: {', '.join(one.words for one in set_ups if one.fasteners)}")
+            done.clicked.connect(lambda _checked=False, one=check: self.put_in(one))
+            self.grid.addWidget(done, row, 4)
+        self.grid.addWidget(quiet_label("   set up"), row, 0)
+        self.grid.addWidget(label, row, 1, 1, 3)
+        self.set_up_lines[check] = label, done
+
+    def _add_check(self, row: int, check: ProofCheck, takes: float) -> int:
+        """The row of a check, and a line below it for what a meter says; the next free row."""
+        mark = QLabel()
+        mark.setMinimumWidth(110)
+        button = CheckButton(self, check.id, check.words)
+        minutes = quiet_label(f"{takes:g} min")
+        time = ValueField()
+        time.setPlaceholderText("min")
+        time.setMaximumWidth(look.px(TIME_PIXELS))
+        time.setAccessibleName(f"Minutes without it: {check.words}")
+        time.setToolTip("For how many minutes it was tried without the fault; Enter passes it")
+        time.returnPressed.connect(lambda one=check.id: self.tick(one, True))
+        time.hide()
+        self.grid.addWidget(mark, row, 0)
+        self.grid.addWidget(button, row, 1)
+        for place, (words, passed) in enumerate((("Passed", True), ("Failed", False)), start=2):
+            tick = QPushButton(words)
+            tick.setObjectName("small")
+            tick.setAccessibleName(f"{words}: {check.words}")
+            tick.setToolTip("Recorded in the trail; Undo takes it back.")
+            tick.clicked.connect(lambda _checked=False, one=check.id, good=passed: self.tick(one, good))
+            self.grid.addWidget(tick, row, place)
+        self.grid.addWidget(minutes, row, 5)
+        self.grid.addWidget(time, row, 6)
+        self.buttons[check.id], self.marks[check.id], self.times[check.id] = button, mark, time
+        if not check.orientation:
+            return row + 1
+        meter = QPushButton("Measure")
+        meter.setObjectName("small")
+        meter.setAccessibleName(f"Measure: {check.words}")
+        meter.setToolTip("Records what the power meter shows, and judges it as it comes; again, to end")
+        meter.clicked.connect(lambda _checked=False, one=check.id: self.measure(one))
+        self.grid.addWidget(meter, row, 4)
+        said = quiet_label()
+        self.grid.addWidget(said, row + 1, 1, 1, 4)
+        self.said[check.id], self.meters[check.id] = said, meter
+        return row + 2
+
+    def _show_set_ups(self) -> None:
+        board, facts = self.model.board, self.model.facts
+        if board is None:
+            return
+        order = checks_in_order(board.checks, board.set_ups).checks
+        known = {one.id: one for one in board.set_ups}
+        for place in order:
+            if place.check not in self.set_up_lines:
+                continue
+            label, done = self.set_up_lines[place.check]
+            words = ", ".join(known[name].words for name in place.set_up)
+            open_ones = not_in(board, facts, (f for name in place.set_up for f in known[name].fasteners))
+            label.setText(f"{capital(words)}." + (f" Not in yet: {few(open_ones)}." if open_ones else ""))
+            if done is not None:
+                done.setEnabled(bool(open_ones))
+                done.setText("In" if open_ones else "✓ in")
+
+    def needs_putting_in(self, check: str) -> bool:
+        """Whether a check needs fasteners in their place at all."""
+        return self.model.board is not None and bool(needed_by(self.model.board, check))
+
+    def put_in(self, check: str) -> None:
+        """All that a check's set-up needs is in its place."""
+        board = self.model.board
+        if board is None:
+            return
+        open_ones = not_in(board, self.model.facts, needed_by(board, check))
+        if open_ones and self.model.record(*(Fastened(name, "in") for name in open_ones)):
+            self.model.recorded.emit(f"In again: {few(open_ones)}")
+            self._choose(self.buttons[check])
+
+    # What a meter says
+
+    def can_measure(self, check: str) -> bool:
+        """Whether a power meter can tell something of it."""
+        return check in self.meters
+
+    def measure(self, check: str) -> None:
+        """Record the draw of its way up, judged as it comes; the same again ends it."""
+        self._choose(self.buttons[check])
+        self.asked.emit("proof.measure")
+
+    def show_what_it_proves(self, check: str) -> None:
+        """Of the check that has the keyboard: what works if it passes."""
+        board = self.model.board
+        found = proves(board, check) if board is not None else ()
+        self.proves.setText(f"Proves: {'; '.join(found)}." if found else "Proves no part: it is for the owner.")
+
+    def way_of(self, check: str) -> str:
+        """The way up in which a check reads the power meter; empty where it reads none."""
+        return next((one.orientation for one in self._checks if one.id == check), "")
+
+    def follow(self, panel: LivePanel, way: str) -> None:
+        """Say here what a live trace shows, until it ends."""
+        if self._live is not panel:
+            panel.grown.connect(self._show_measured)
+            panel.ended.connect(self._live_ended)
+        self._live, self._live_way = panel, way
+        self._show_measured()
+
+    def _live_ended(self, _trace: object) -> None:
+        self._live_way = ""
+        self._show_measured()
+
+    def _show_measured(self) -> None:
+        assessment = self.model.assessment
+        draws = assessment.draws if assessment is not None and self.model.fresh else None
+        ways = {one.id: one.orientation for one in self._checks}
+        for check, label in self.said.items():
+            live = bool(self._live_way) and ways[check] == self._live_way and self._live is not None
+            self.meters[check].setText("End" if live else "Measure")
+            if live and self._live is not None:
+                volts, amps = self._live.volts.text(), self._live.amps.text()
+                figures = f"{volts}, {amps}: " if volts[:1].isdigit() else ""
+                label.setText(f"Live: {figures}{self._live.words.text()}.")
+                continue
+            found = measured(draws, ways[check]) if draws is not None else None
+            label.setText(found.words if found is not None else
+                          "being read …" if draws is None and self.model.facts.drawn(ways[check]) else
+                          "not measured since the last repair" if self.model.facts.epoch else "not measured yet")
 
     def tick(self, check: str, passed: bool) -> None:
         minutes = self._minutes(check) if passed else 0.0
         if minutes is None:
             self.say_trouble("It goes by time: type for how many minutes it ran without the fault, then pass it.")
             self.times[check].setFocus()
+            return
+        board = self.model.board
+        still_open = not_in(board, self.model.facts, needed_by(board, check)) if board is not None and passed else ()
+        if still_open and board is not None and not next(c.powered for c in board.checks if c.id == check):
+            self.say_trouble(f"Not in yet, by the trail: {few(still_open)}. I says that all are in; F that one is "
+                             "missing.")
             return
         proof = Proof(check, passed, minutes=minutes)
         held = self.model.held_back(proof)
@@ -232,6 +339,14 @@ class ProofView(JobView):
             next(iter(self.buttons.values())).setFocus()
 
     def go_to(self, check: str) -> None:
+        """A check, or a fastener that must be in: then where one says so."""
+        board = self.model.board
+        if board is not None and any(check == one.id for one in board.fasteners):
+            needs = next((one for one in self.set_up_lines if check in needed_by(board, one)), "")
+            done = self.set_up_lines[needs][1] if needs else None
+            if done is not None and done.isEnabled():
+                done.setFocus(Qt.FocusReason.ShortcutFocusReason)
+                return
         if check in self.buttons:
             self._choose(self.buttons[check])
         else:

@@ -89,28 +89,39 @@ class GearCommands(QObject):
         if view.live is not None and view.live.running:
             view.live.end()
             return
-        meter = self.window.instruments.sampler()
+        advice = self.model.assessment.advice.next if self.model.assessment is not None else None
+        sided = advice is not None and kind_of_step(advice).sided and advice.target in ("a", "b")
+        if self.window.instruments.sampler() is not None:
+            self.window.show_view("supply")
+        self.record_draw(advice.target if sided and advice is not None else "")
+
+    def record_draw(self, way: str) -> bool:
+        """Begin the live trace of one way up, or of the one that Supply shows; whether it has begun. The view that is
+        open stays, and says what is in the way."""
+        view, meter = self.window.views.supply, self.window.instruments.sampler()
         if meter is None:
             self.window.trail.say("No power meter is connected, and no bench supply. Ctrl+Shift+F looks for one.")
-            return
+            return False
+        here = self.window.current_view() or view
         held = view.held()
-        self.window.show_view("supply")
         if held:
-            view.say_trouble(held)
-            return
+            here.say_trouble(held)
+            return False
         meter.listen()
         meter.drain()
-        advice = self.model.assessment.advice.next if self.model.assessment is not None else None
-        if advice is not None and kind_of_step(advice).sided and advice.target in ("a", "b"):
-            view.go_to(advice.target)
+        if way:
+            view.show_way(way)
+            if here is view:
+                view.go_to(way)
         try:
             view.begin_stream()
         except DextrumError as problem:
-            view.say_trouble(str(problem))
-            return
+            here.say_trouble(str(problem))
+            return False
         self._streamed_until = 0.0
         self._pending = []
         self._stream.start()
+        return True
 
     def _pass_stream(self) -> None:
         view, meter = self.window.views.supply, self.window.instruments.sampler()

@@ -454,8 +454,12 @@ class SupplyView(JobView):
         else:
             self.volts.setFocus()
 
-    def go_to(self, orientation: str) -> None:
+    def show_way(self, orientation: str) -> None:
+        """The way up that what is typed or recorded next belongs to."""
         self.orientation.setChecked(orientation == "b")
+
+    def go_to(self, orientation: str) -> None:
+        self.show_way(orientation)
         self.volts.setFocus()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

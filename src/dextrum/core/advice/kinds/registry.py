@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dextrum.core.advice.actions import Action
+from dextrum.core.advice.kinds.assemble import Assemble
 from dextrum.core.advice.kinds.audit import AuditRework
 from dextrum.core.advice.kinds.cause import NameCause
 from dextrum.core.advice.kinds.clean import Clean
@@ -56,6 +57,7 @@ EVERY: tuple[type[KindOfAction], ...] = (
     NameCause,
     Recheck,
     PutBack,
+    Assemble,
     WaitOn,
     WaitCharge,
     Prove,
