@@ -7,7 +7,8 @@ import unittest
 from dataclasses import replace
 
 from pypdf import PdfReader
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 
 from dextrum.app.handover.handover import make_sheet
@@ -31,7 +32,7 @@ from tests.support import DUO, LEAF, START, duo_advice, duo_board, library, trai
 from tests.test_packmaking import first_rung
 from tests.test_pictures import StoreCase
 from tests.test_safety import OPENED
-from tests.window_support import Key, WindowCase, application
+from tests.window_support import SHIFT, Key, WindowCase, application
 
 MM = 25.4 / 72.0
 
@@ -268,19 +269,94 @@ class TeardownWindowTest(WindowCase):
         view = self.opened("SLS-0983", pack)
         self.assertIn("no map", view.sentence.text())
         self.window.commands.run("teardown.add")
-        self.window.ask.field.setText("screw 6 mm")
+        self.window.ask.field.setText("large")
         self.key(Key.Key_Return)
-        self.assertIn("lies nowhere", self.window.ask.trouble.text())
+        self.assertIn("no size", self.window.ask.trouble.text())
+        self.window.ask.field.setText("100 x 74")
+        self.key(Key.Key_Return)
+        self.application.processEvents()
+        self.window.ask.field.setText("scrw 6 mm")
+        self.key(Key.Key_Return)
+        self.assertIn("begins with no kind", self.window.ask.trouble.text())
         for text in ("screw 6 mm cross 00 at 8 8", "screw 4 mm at 40 8"):
             self.window.ask.field.setText(text)
             self.key(Key.Key_Return)
             self.application.processEvents()
+        # One by a click where it lies, one by arrows and Enter, one that is left.
+        self.line("screw 3 mm beside the port")
+        self.assertIsNotNone(view.plan.placing)
+        self.key(Key.Key_M)
+        self.assertEqual(len(self.window.model.facts.fasteners or {}), 2, "no key of the walk while one is placed")
+        QTest.mouseClick(view.plan, Qt.MouseButton.LeftButton, pos=view.plan.place(36.0, 68.0).toPoint())
+        self.application.processEvents()
+        self.line("clip")
+        self.key(Key.Key_Right, SHIFT)
+        self.key(Key.Key_Up)
+        self.key(Key.Key_Return)
+        self.application.processEvents()
+        self.line("screw 2 mm")
         self.key(Key.Key_Escape)
+        self.assertIsNone(view.plan.placing)
         again = PackLibrary([self.folder / "packs"]).board(pack)
-        self.assertEqual([one.id for one in again.fasteners], ["S1", "S2"])
-        self.assertEqual(dict(view.plan.states), {"S1": "out", "S2": "out"})
+        self.assertEqual([one.id for one in again.fasteners], ["S1", "S2", "S3", "C1"])
+        self.assertEqual(dict(view.plan.states), dict.fromkeys(("S1", "S2", "S3", "C1"), "out"))
         self.assertIsInstance(again.fasteners[0], Fastener)
+        self.assertAlmostEqual(again.fasteners[2].x_mm, 36.0, delta=0.5)
+        self.assertAlmostEqual(again.fasteners[2].y_mm, 68.0, delta=0.5)
+        self.assertEqual((again.fasteners[3].x_mm, again.fasteners[3].y_mm), (55.0, 36.5))
         self.settled()
+
+    def line(self, text: str) -> None:
+        """A line for the map without a place, which is then sought on the plan."""
+        if not self.window.ask.isVisible():
+            self.window.commands.run("teardown.add")
+        self.window.ask.field.setText(text)
+        self.window.ask.field.setFocus()
+        self.key(Key.Key_Return)
+        self.application.processEvents()
+
+    def test_a_photo_lies_under_the_map_of_an_own_pack(self) -> None:
+        pack = begin_pack(self.session.library, "Grip", "B", "usb-c-16", "", "back off 6")
+        view = self.opened("SLS-0984", pack)
+        picture = QImage(800, 600, QImage.Format.Format_RGB32)
+        picture.fill(0x202020)
+        for x in range(100, 700):
+            for y in range(80, 520):
+                picture.setPixel(x, y, 0x909090 if (x, y) < (400, 0) else 0xD0D0D0)
+        picture.save(str(self.folder / "case.png"))
+        self.window.commands.run("teardown.photo")
+        self.window.ask.field.setText(str(self.folder / "case.png"))
+        self.key(Key.Key_Return)
+        self.wait(view.photo.isVisible, 20.0, "for the photo")
+        canvas = view.photo.canvas
+        for corner in ((100, 80), (700, 80), (700, 520), (100, 520)):
+            canvas.corners.append(QPointF(*corner))
+        canvas.changed.emit()
+        view.photo.size_mm.setText("90 x 66")
+        view.photo.size_mm.setFocus()
+        self.key(Key.Key_Return)
+        self.wait(lambda: not view.plan.photo.isNull(), 20.0, "for it to lie under the map")
+        board = self.window.model.board
+        assert board is not None
+        self.assertEqual(board.case_mm[2], (90.0, 66.0))
+        library = PackLibrary([self.folder / "packs"])
+        self.assertTrue(library.photo(pack, "case").startswith(b"\xff\xd8"))
+        image = QImage.fromData(library.photo(pack, "case"))
+        self.assertGreater(image.pixelColor(image.width() * 3 // 4, image.height() // 2).lightness(),
+                           image.pixelColor(image.width() // 4, image.height() // 2).lightness())
+        self.line("screw 3 mm at 10 10")
+        self.key(Key.Key_Escape)
+        self.assertFalse(view.plan.photo.isNull(), "a screw more does not take the photo away")
+        self.wait(lambda: PackLibrary([self.folder / "packs"]).photo(pack, "case") != b"", 1.0, "for the photo to stay")
+        self.settled()
+
+    def test_a_file_that_is_no_photo_is_told(self) -> None:
+        pack = begin_pack(self.session.library, "Grip", "B", "usb-c-16", "", "back off 6")
+        view = self.opened("SLS-0985", pack)
+        (self.folder / "no.png").write_bytes(b"not a picture")
+        view.open_photo(self.folder / "no.png")
+        self.wait(lambda: bool(view.trouble.text()), 20.0, "for what is wrong")
+        self.assertFalse(view.photo.isVisible())
 
 
 if __name__ == "__main__":

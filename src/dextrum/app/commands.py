@@ -290,6 +290,8 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
                 "assemble close reverse", ("board",), short="Turn round"),
         Command("teardown.mat", "Mat to lay screws on", "", "in true size, with a rule to check the printer",
                 "print pdf paper", ("board",), short="Mat…"),
+        Command("teardown.photo", "Photo of the case under the map", "", "as a file; set right by its four corners",
+                "picture image", ("board", "own_pack"), short="Photo…"),
         Command("teardown.add", "Add to the map of this unit", "", "each fastener as it is undone",
                 "describe new screw", ("board", "own_pack"), short="Add to the map…"),
     )),

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from dextrum.app.places import shipped
 from dextrum.core.advice.rates import ShopRates
-from dextrum.core.board import Board, Side
+from dextrum.core.board import Board
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.reference.sister import with_sisters
 from dextrum.core.reference.table import ReferenceTable, build_reference_table
@@ -138,20 +138,21 @@ class PackLibrary:
             self._places[pack_id] = place
         return f"Board pack taken in: {pack_id}"
 
-    def photo(self, pack_id: str, side: Side) -> bytes:
-        """The photo of one side of a board as JPEG, set right to its outline; empty where there is none."""
+    def photo(self, pack_id: str, shows: str) -> bytes:
+        """The photo of one side of a board, or of the case, as JPEG, set right to its outline; empty where there is
+        none. shows: a side, or CASE."""
         place = self._places.get(pack_id)
         if place is None:
             return b""
-        name = f"photo-{side.value}.jpg"
+        name = f"photo-{shows}.jpg"
         if place.is_dir():
             return read_bounded(place / name, MOST_TOTAL_BYTES) if (place / name).is_file() else b""
         return read_pack_files(place).get(name, b"")
 
-    def keep(self, board: Board, photos: Mapping[Side, bytes] | None = None) -> None:
-        """Write a pack of the shop's own, new or grown; it is judged by from now on. photos: as JPEG, beside those it
-        has. Raises ImportRefusedError where this library has no folder of its own or the pack came with the program,
-        PackError where it could not be opened again (nothing is written then), StoreError."""
+    def keep(self, board: Board, photos: Mapping[str, bytes] | None = None) -> None:
+        """Write a pack of the shop's own, new or grown; it is judged by from now on. photos: as JPEG, by side or CASE,
+        beside those it has. Raises ImportRefusedError where this library has no folder of its own or the pack came with
+        the program, PackError where it could not be opened again (nothing is written then), StoreError."""
         place = self._places.get(board.pack_id)
         if self._own is None or (place is not None and place.parent != self._own):
             raise ImportRefusedError(f"{board.pack_id} is no pack of this shop's own.", "It was left as it is.",
@@ -160,7 +161,7 @@ class PackLibrary:
         from dextrum.store.packs.pack_writer import pack_files_of, write_pack_folder
 
         known, _ = load_known_good(place, board) if place is not None else ((), ())
-        pictures = {f"photo-{side.value}.jpg": data for side, data in (photos or {}).items()}
+        pictures = {f"photo-{shows}.jpg": data for shows, data in (photos or {}).items()}
         files = pack_files_of(board, known)
         checked_board(files)
         written = write_pack_folder(self._own, board.pack_id, {**files, **pictures})

@@ -10,7 +10,7 @@ from dextrum.core.board import Board
 from dextrum.core.board.fasteners import Fastener, FastenerKind, wrong_fasteners
 from dextrum.errors import EntryRefusedError
 
-FASTENER_HINT = "What was undone: screw 6 mm cross 00 corner of the back at 8 8"
+FASTENER_HINT = "What was undone: screw 6 mm cross 00 corner of the back; then click where, or end with at 8 8"
 KINDS: tuple[FastenerKind, ...] = get_args(FastenerKind)
 LETTER = {"screw": "S", "ribbon": "R", "clip": "C", "adhesive": "A", "cover": "K"}
 HEADS = re.compile(r"\b((?:cross|tri-point|torx|hex|slot)\s*\S{0,4}\d+)", re.IGNORECASE)
@@ -21,6 +21,20 @@ _DEEPEST = re.compile(r"\bat most\s+(\d+(?:[.,]\d+)?)(?:\s*mm)?\b", re.IGNORECAS
 
 def _number(text: str) -> float:
     return float(text.replace(",", "."))
+
+
+def says_where(text: str) -> bool:
+    """Whether a line ends with a place."""
+    return _AT.search(text) is not None
+
+
+def with_case(board: Board, width_mm: float, height_mm: float) -> Board:
+    """The pack with the true size of the case. Raises EntryRefusedError where something on its map lies beside it."""
+    grown = replace(board, case_mm=((0.0, 0.0), (width_mm, 0.0), (width_mm, height_mm), (0.0, height_mm)))
+    wrong = next(iter(wrong_fasteners(grown)), None)
+    if wrong is not None:
+        raise EntryRefusedError(f"{wrong[0]} {wrong[1]}: the case is larger than that.", "Nothing was changed.")
+    return grown
 
 
 def with_fastener(board: Board, text: str, reached: str = "") -> tuple[Board, Fastener]:

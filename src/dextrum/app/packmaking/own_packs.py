@@ -17,7 +17,7 @@ from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.trail import DrawTrace, Entry, standing
 from dextrum.errors import EntryRefusedError
 from dextrum.store.files import write_beside
-from dextrum.store.packs.pack_writer import pack_files_of, pack_zip
+from dextrum.store.packs.pack_writer import CASE, pack_files_of, pack_zip
 
 MOST_OPENING_MINUTES = 240.0
 _OPENING = re.compile(r"(.+?)[\s:]+([0-9]+(?:[.,][0-9]+)?)\s*(?:min)?$")
@@ -105,5 +105,5 @@ def rung_of(board: Board) -> int:
 def send(library: PackLibrary, pack_id: str, place: Path, over: bool = False) -> None:
     """The pack with its readings and photos as one zip. Raises FileStandsError, ImportRefusedError."""
     pack = library.pack(pack_id)
-    photos = {f"photo-{side.value}.jpg": data for side in Side if (data := library.photo(pack_id, side))}
+    photos = {f"photo-{shows}.jpg": data for shows in (*Side, CASE) if (data := library.photo(pack_id, shows))}
     write_beside(place, pack_zip({**pack_files_of(pack.board, pack.known_good), **photos}), over)

@@ -108,8 +108,10 @@ class PhotoPanel(QFrame):
 
     used = Signal(tuple, str)
 
-    def __init__(self) -> None:
+    def __init__(self, of: str = "board") -> None:
+        """of: what is photographed, in words."""
         super().__init__()
+        self.of = of
         self.head = QLabel()
         self.head.setObjectName("section")
         self.words = QLabel()
@@ -120,14 +122,15 @@ class PhotoPanel(QFrame):
         self.size_mm = ValueField()
         self.size_mm.setMaximumWidth(look.px(SIZE_PIXELS))
         self.size_mm.setPlaceholderText("62 x 31")
-        self.size_mm.setAccessibleName("Width and height of the board, mm")
+        self.size_mm.setAccessibleName(f"Width and height of the {of}, mm")
+        self.canvas.setAccessibleName(f"Photo of the {of}")
         self.size_mm.returnPressed.connect(self._use)
         self.use, self.again, self.close_it = QPushButton("Use it"), QPushButton("Start again"), QPushButton("Close")
         self.use.clicked.connect(self._use)
         self.again.clicked.connect(lambda: self.canvas.show_image(self.canvas.image))
         self.close_it.clicked.connect(self.leave)
         line = QHBoxLayout()
-        for widget in (QLabel("Board, width x height"), self.size_mm, QLabel("mm"), self.use, self.again,
+        for widget in (QLabel(f"{of.capitalize()}, width x height"), self.size_mm, QLabel("mm"), self.use, self.again,
                        self.close_it):
             line.addWidget(widget)
         line.addStretch(1)
@@ -139,8 +142,9 @@ class PhotoPanel(QFrame):
         column.addLayout(line)
         self.hide()
 
-    def open_for(self, side: str, image: QImage) -> None:
-        self.head.setText(f"Photo of the {side} side")
+    def open_for(self, shows: str, image: QImage) -> None:
+        """shows: what of it, in words, such as the top side."""
+        self.head.setText(f"Photo of {shows}")
         self.canvas.show_image(image)
         self.show()
         self.canvas.setFocus()
@@ -156,8 +160,9 @@ class PhotoPanel(QFrame):
     def _tell(self) -> None:
         there = len(self.canvas.corners)
         self.use.setEnabled(there == len(CORNERS))
-        self.say(f"Click the board's {CORNERS[there]} corner, as the photo shows it. Arrows move the last one, "
-                 "Backspace takes it back." if there < len(CORNERS) else "Type how large the board is, then use it.")
+        self.say(f"Click the {self.of}'s {CORNERS[there]} corner, as the photo shows it. Arrows move the last one, "
+                 "Backspace takes it back." if there < len(CORNERS) else f"Type how large the {self.of} is, then use "
+                 "it.")
         if there == len(CORNERS):
             self.size_mm.setFocus()
 

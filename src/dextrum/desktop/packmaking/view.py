@@ -108,7 +108,7 @@ class PackmakingView(JobView):
         self.reading.start(work)
 
     def _show_photo(self, image: QImage) -> None:
-        self.photo.open_for(self._side.value, image)
+        self.photo.open_for(f"the {self._side.value} side", image)
         QTimer.singleShot(0, self.photo, lambda: self.scroll_to(self.photo))
 
     def _use_photo(self, corners: tuple[QPointF, ...], typed: str) -> None:

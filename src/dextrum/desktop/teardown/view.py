@@ -2,18 +2,25 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QKeyEvent
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QPointF, Qt, QTimer
+from PySide6.QtGui import QImage, QKeyEvent, QPixmap
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton
 
 from dextrum.core.entries.fastened import FastenerState
 from dextrum.core.teardown.walk import Way, level_reached, states_of, teardown_state, too_long_for
 from dextrum.core.trail import Access, Fastened
+from dextrum.desktop.frame.background import Background
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.frame.view import JobView, quiet_label
+from dextrum.desktop.packmaking.photo_panel import PhotoPanel
 from dextrum.desktop.teardown.case_plan import CasePlan
 from dextrum.desktop.theme import look
+from dextrum.errors import DextrumError
+from dextrum.store.packs.pack_writer import CASE
 
 LENGTH_PIXELS = 64
 KEYS: dict[Qt.Key, FastenerState] = {Qt.Key.Key_M: "missing", Qt.Key.Key_R: "rounded"}
@@ -21,7 +28,7 @@ KEYS: dict[Qt.Key, FastenerState] = {Qt.Key.Key_M: "missing", Qt.Key.Key_R: "rou
 
 class TeardownView(JobView):
     name = "teardown"
-    commands = ("teardown.turn", "teardown.mat", "teardown.add", "access.opened")
+    commands = ("teardown.turn", "teardown.mat", "teardown.add", "teardown.photo", "access.opened")
     keys = (("Enter", "out, or in again"), ("M", "missing"), ("R", "its head is rounded"),
             ("W", "a wrong length was in it"))
     sentence_lines = 2
@@ -33,6 +40,15 @@ class TeardownView(JobView):
         self._chosen = ""
         self.plan = CasePlan()
         self.plan.chosen.connect(self._choose)
+        self.photo = PhotoPanel("case")
+        self.photo.used.connect(self._use_photo)
+        self.reading, self.setting_right, self.showing = Background(self), Background(self), Background(self)
+        self.reading.finished.connect(lambda image: self.photo.open_for("the case, from where it is opened", image))
+        self.setting_right.finished.connect(self._keep_photo)
+        self.showing.finished.connect(self._show_photo)
+        for work in (self.reading, self.setting_right):
+            work.failed.connect(self.say_trouble)
+        self._photo_of = ""
         self.name_of_next, self.caution, self.count = QLabel(), QLabel(), quiet_label()
         self.name_of_next.setObjectName("pointname")
         self.caution.setObjectName("hold")
@@ -60,15 +76,99 @@ class TeardownView(JobView):
         self.body.addWidget(self.caution)
         self.body.addLayout(line)
         self.body.addWidget(self.count)
+        self.body.addWidget(self.photo, 1)
         self.body.addWidget(self.plan, 1)
+
+    # A photo under the map
+
+    def open_photo(self, path: Path) -> None:
+        """Read beside the window; then its corners are chosen."""
+        self.say_trouble("")
+
+        def work(_told: Callable[[float], bool]) -> object:
+            from dextrum.desktop.frame.picture_file import read_photo
+
+            return read_photo(path)
+
+        self.reading.start(work)
+
+    def _use_photo(self, corners: tuple[QPointF, ...], typed: str) -> None:
+        from dextrum.app.packmaking.fasteners import with_case
+        from dextrum.desktop.packmaking.photo import checked_corners, parse_size
+
+        board = self.model.board
+        if board is None:
+            return
+        try:
+            size = parse_size(typed)
+            checked_corners(corners)
+            with_case(board, *size)
+        except DextrumError as problem:
+            self.photo.say(str(problem))
+            return
+        image = self.photo.canvas.image
+        self.photo.say("Setting it right …")
+
+        def work(_told: Callable[[float], bool]) -> object:
+            from dextrum.desktop.frame.picture_file import as_jpeg
+            from dextrum.desktop.packmaking.photo import set_right
+
+            return board.pack_id, size, as_jpeg(set_right(image, corners, *size))
+
+        self.setting_right.start(work)
+
+    def _keep_photo(self, found: tuple[str, tuple[float, float], bytes]) -> None:
+        from dextrum.app.packmaking.fasteners import with_case
+
+        pack_id, size, data = found
+        board = self.model.board
+        if board is None or board.pack_id != pack_id:
+            self.say_trouble("Another unit was taken meanwhile: the photo was not kept.")
+            return
+        try:
+            self.model.session.library.keep(with_case(board, *size), {CASE: data})
+        except DextrumError as problem:
+            self.photo.say(str(problem))
+            return
+        self.photo.leave()
+        self._photo_of = ""
+        self.model.pack_has_grown()
+
+    def _load_photo(self) -> None:
+        """The photo under the map, read beside the window."""
+        board, library = self.model.board, self.model.session.library
+        wanted = board.pack_id if board is not None else ""
+        if wanted == self._photo_of:
+            return
+        self._photo_of, self.plan.photo = wanted, QPixmap()
+        if board is None or not board.case_mm:
+            return
+
+        def work(_told: Callable[[float], bool]) -> object:
+            return wanted, QImage.fromData(library.photo(wanted, CASE))
+
+        self.showing.start(work)
+
+    def _show_photo(self, found: tuple[str, QImage]) -> None:
+        if found[0] == self._photo_of and not found[1].isNull():
+            self.plan.photo = QPixmap.fromImage(found[1])
+            self.plan.update()
+
+    def close_work(self) -> None:
+        super().close_work()
+        for work in (self.reading, self.setting_right, self.showing):
+            work.close()
 
     def refresh(self) -> None:
         board, facts = self.model.board, self.model.facts
         if self._shown_for != self.model.job_id:
             self._shown_for, self._chosen = self.model.job_id, ""
             self.way = "back" if facts.proofs else "in"
+            self.photo.leave()
+            self.plan.end_placing()
+        self._load_photo()
         fasteners = board.fasteners if board is not None else ()
-        self.plan.setVisible(bool(fasteners))
+        self.plan.setVisible(bool(fasteners) or (board is not None and bool(board.case_mm)))
         for button in self.buttons.values():
             button.setVisible(bool(fasteners))
         if board is None or not fasteners:
@@ -77,7 +177,7 @@ class TeardownView(JobView):
             self.detail.setText("Add to the map… makes one while the unit is opened." if own else "")
             for label in (self.name_of_next, self.caution, self.count):
                 label.setText("")
-            self.plan.show_state(None, {}, "")
+            self.plan.show_state(board if board is not None and board.case_mm else None, {}, "")
             return
         now = teardown_state(board, facts, self.way)
         one = next((f for f in fasteners if f.id == self._chosen), None) or now.next

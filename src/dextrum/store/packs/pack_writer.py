@@ -162,7 +162,9 @@ def _put_in_place(step: Path, folder: Path, name: str, aside: Path) -> None:
                          "Look for room on the disk, then try again.") from problem
 
 
-PHOTOS = ("photo-top.jpg", "photo-bottom.jpg")
+CASE = "case"
+"""What a photo shows that is of no side of the board."""
+PHOTOS = ("photo-top.jpg", "photo-bottom.jpg", f"photo-{CASE}.jpg")
 
 
 def photos_at(place: Path) -> dict[str, bytes]:
