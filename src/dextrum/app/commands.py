@@ -319,6 +319,8 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
                 ("job", "photos"), short="Arrow"),
         Command("photo.unmark", "Take the last mark off a photo", "", "a ring or an arrow", "remove erase",
                 ("job", "photos"), short="Mark off"),
+        Command("photo.fit", "Fit the second photo onto the first", "", "so that what is in both lies on itself",
+                "align register overlay match", ("job", "photos"), short="Fit"),
         Command("photo.over", "Two photos over one another", "", "before and after, with a slider", "compare blend",
                 ("job", "photos"), short="Over one another"),
     )),

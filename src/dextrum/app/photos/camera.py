@@ -1,38 +1,77 @@
-"""One picture from an ordinary camera, such as a USB microscope. The library is loaded only when one is asked for."""
+"""What an ordinary camera sees, such as a USB microscope, as it comes. The library is loaded only when one is asked
+for."""
 
 from __future__ import annotations
 
 import os
+import threading
 
 import numpy as np
 from numpy.typing import NDArray
 
 from dextrum.errors import InstrumentError
 
-SETTLE_FRAMES = 8
-"""Pictures let pass before one is kept: a camera finds its light and focus in the first ones."""
+Frame = NDArray[np.uint8]
+"""(rows, columns, 3), red first."""
 MOST_NUMBER = 15
+MOST_MISSED = 30
+"""Pictures in a row that may fail: a camera that was just opened needs some."""
 
 
-def take_picture(number: int) -> NDArray[np.uint8]:
-    """(rows, columns, 3), red first. May take some seconds. Raises InstrumentError with what to do."""
-    try:
-        os.environ.setdefault("OPENCV_LOG_LEVEL", "SILENT")
-        import cv2
-    except ImportError:
-        raise InstrumentError("missing", "The library for cameras is not installed.",
-                              "Save the picture with the camera's own program, and watch its folder.") from None
-    camera = cv2.VideoCapture(number)
-    try:
-        if not camera.isOpened():
-            raise InstrumentError("gone", f"There is no camera {number} here.",
-                                  "Plug it in, or give another number; 0 is the first.")
-        frame = None
-        for _ in range(SETTLE_FRAMES):
-            there, read = camera.read()
-            frame = read if there else frame
-        if frame is None:
-            raise InstrumentError("silent", f"Camera {number} gives no picture.", "Is another program using it?")
-        return np.ascontiguousarray(frame[:, :, ::-1]).astype(np.uint8, copy=False)
-    finally:
-        camera.release()
+class LiveCamera:
+    """Reads a camera on a thread of its own; the window takes what came last. problem: why it ended, if it did."""
+
+    def __init__(self, number: int) -> None:
+        self.problem: InstrumentError | None = None
+        self._frame: Frame | None = None
+        self._lock = threading.Lock()
+        self._stop = threading.Event()
+        self._thread = threading.Thread(target=self._run, args=(number,), name=f"camera {number}", daemon=True)
+        self._thread.start()
+
+    def latest(self) -> Frame | None:
+        """The last picture, once; None where no other has come since."""
+        with self._lock:
+            frame, self._frame = self._frame, None
+        return frame
+
+    def close(self) -> None:
+        """Tell it to let go; nothing waits for that."""
+        self._stop.set()
+
+    def _run(self, number: int) -> None:
+        try:
+            self._watch(number)
+        except InstrumentError as problem:
+            self.problem = problem
+
+    def _watch(self, number: int) -> None:
+        """Raises InstrumentError with what to do."""
+        try:
+            os.environ.setdefault("OPENCV_LOG_LEVEL", "SILENT")
+            import cv2
+        except ImportError:
+            raise InstrumentError("missing", "The library for cameras is not installed.",
+                                  "Save the picture with the camera's own program, and watch its folder.") from None
+        camera = cv2.VideoCapture(number)
+        try:
+            if not camera.isOpened():
+                raise InstrumentError("gone", f"There is no camera {number} here.",
+                                      "Plug it in, or give another number; 0 is the first.")
+            missed, seen = 0, False
+            while not self._stop.is_set():
+                there, read = camera.read()
+                if not there:
+                    missed += 1
+                    if missed > MOST_MISSED:
+                        raise InstrumentError("gone" if seen else "silent", f"Camera {number} gives no picture"
+                                              f"{' any more' if seen else ''}.",
+                                              "Is it plugged in, and is no other program using it?")
+                    self._stop.wait(0.03)
+                    continue
+                missed, seen = 0, True
+                frame = np.ascontiguousarray(read[:, :, ::-1]).astype(np.uint8, copy=False)
+                with self._lock:
+                    self._frame = frame
+        finally:
+            camera.release()

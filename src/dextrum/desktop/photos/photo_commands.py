@@ -45,7 +45,8 @@ class PhotoCommands:
             "photo.add": self.add, "photo.due": self.due, "photo.paste": self.paste, "photo.camera": self.camera,
             "photo.microscope": self.microscope, "photo.watch": self.watch, "photo.words": self.words,
             "photo.ring": lambda: self._view().draw("ring"), "photo.arrow": lambda: self._view().draw("arrow"),
-            "photo.unmark": lambda: self._view().take_mark_off(), "photo.over": lambda: self._view().lay_over()}
+            "photo.unmark": lambda: self._view().take_mark_off(), "photo.over": lambda: self._view().lay_over(),
+            "photo.fit": lambda: self._view().fit()}
 
     def _view(self) -> PhotosView:
         from dextrum.desktop.photos.view import PhotosView
@@ -121,7 +122,7 @@ class PhotoCommands:
             self.window.trail.say("The clipboard holds no picture.")
 
     def camera(self) -> None:
-        """One picture from a camera by its number."""
+        """A camera by its number; what it sees is shown until it is taken."""
         def answer(text: str, shows: str) -> str:
             from dextrum.app.photos.camera import MOST_NUMBER
 
@@ -130,14 +131,14 @@ class PhotoCommands:
             number = int(text)
             self.window.session.store.set_setting(CAMERA, str(number))
 
-            def make() -> QImage:
-                from dextrum.app.photos.camera import take_picture
+            from dextrum.app.photos.camera import LiveCamera
 
-                picture = take_picture(number)
-                high, wide = picture.shape[:2]
-                return QImage(picture.tobytes(), wide, high, 3 * wide, QImage.Format.Format_RGB888).copy()
+            def taken(image: QImage) -> None:
+                self.keep(lambda: image.convertToFormat(QImage.Format.Format_RGB32), as_shown(shows))
 
-            self.keep(make, as_shown(shows))
+            view = self._view()
+            camera = LiveCamera(number)
+            QTimer.singleShot(0, view, lambda: view.begin_camera(camera, taken))
             return ""
 
         self.window.ask.ask("Camera by its number, and what it sees", answer,

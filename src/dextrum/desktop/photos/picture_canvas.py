@@ -5,7 +5,18 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFont, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
+from PySide6.QtGui import (
+    QFont,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QTransform,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from dextrum.core.trail import PhotoMark
@@ -15,12 +26,34 @@ ZOOM, MOST_ZOOM = 1.4, 16.0
 LEAST_MARK = 0.01
 """Share of the width: a shorter stroke is a slip of the hand."""
 HEAD_PIXELS, GAP = 14, 8
+STEP, TURN_DEGREES, LARGER = 0.004, 0.5, 1.01
+"""By which a key moves (in widths), turns and grows a photo over another."""
+
+
+def _by_hand(event: QKeyEvent) -> tuple[float, float, float, float] | None:
+    """How a key moves the second photo over the first; None for a key that doesn't."""
+    key, shift = Qt.Key(event.key()), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+    arrows = {Qt.Key.Key_Left: (-STEP, 0.0), Qt.Key.Key_Right: (STEP, 0.0), Qt.Key.Key_Up: (0.0, -STEP),
+              Qt.Key.Key_Down: (0.0, STEP)}
+    if shift and key in arrows:
+        return (*arrows[key], 0.0, 1.0)
+    turns = {Qt.Key.Key_Comma: -TURN_DEGREES, Qt.Key.Key_Period: TURN_DEGREES}
+    if key in turns:
+        return 0.0, 0.0, turns[key], 1.0
+    larger = {Qt.Key.Key_BracketRight: LARGER, Qt.Key.Key_BracketLeft: 1.0 / LARGER}
+    return (0.0, 0.0, 0.0, larger[key]) if key in larger else None
 
 
 class PictureCanvas(QWidget):
-    """Wheel or + − zoom, arrows and dragging move, Home shows all. Signals: marked (a mark that was drawn)."""
+    """Wheel or + − zoom, arrows and dragging move, Home shows all.
+
+    Signals: marked (a mark that was drawn), shifted (the second was moved over the first by hand: widths to the right,
+    widths down, degrees, times larger), taken and left (Enter and Esc while a camera shows)."""
 
     marked = Signal(object)
+    shifted = Signal(float, float, float, float)
+    taken = Signal()
+    left = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -31,6 +64,10 @@ class PictureCanvas(QWidget):
         """ring or arrow while one is to be drawn."""
         self.over_share: float | None = None
         """How strongly the second shows over the first; None for beside each other."""
+        self.fit: QTransform | None = None
+        """How the second lies on the first, in widths of each; None for as it is."""
+        self.live = False
+        """While a camera's picture is shown: Enter takes it, Esc leaves it."""
         self.zoom, self.middle = 1.0, QPointF(0.5, 0.5)
         self._from: QPointF | None = None
         self._to: QPointF | None = None
@@ -45,8 +82,8 @@ class PictureCanvas(QWidget):
 
     def show_images(self, images: tuple[QImage, ...], marks: tuple[tuple[PhotoMark, ...], ...], words: str) -> None:
         """words: shown where there is no picture."""
-        if tuple(i.cacheKey() for i in images) != tuple(i.cacheKey() for i in self.images):
-            self.zoom, self.middle = 1.0, QPointF(0.5, 0.5)
+        if not self.live and tuple(i.cacheKey() for i in images) != tuple(i.cacheKey() for i in self.images):
+            self.zoom, self.middle, self.fit = 1.0, QPointF(0.5, 0.5), None
         self.images, self.marks, self.words = images, marks, words
         self._from = self._to = None
         self.setAccessibleDescription(words)
@@ -131,7 +168,14 @@ class PictureCanvas(QWidget):
         moves = {Qt.Key.Key_Left: (-step, 0.0), Qt.Key.Key_Right: (step, 0.0), Qt.Key.Key_Up: (0.0, -step),
                  Qt.Key.Key_Down: (0.0, step)}
         key = Qt.Key(event.key())
-        if key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
+        if self.live and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            if not event.isAutoRepeat():
+                self.taken.emit()
+        elif self.live and key == Qt.Key.Key_Escape:
+            self.left.emit()
+        elif self.over_share is not None and (shift := _by_hand(event)) is not None:
+            self.shifted.emit(*shift)
+        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
             self._zoom_by(ZOOM)
         elif key == Qt.Key.Key_Minus:
             self._zoom_by(1 / ZOOM)
@@ -158,7 +202,10 @@ class PictureCanvas(QWidget):
             painter.save()
             painter.setClipRect(self.panes()[k])
             painter.setOpacity(self.over_share if k == 1 and self.over_share is not None else 1.0)
-            painter.drawImage(self.frame(k), image)
+            if k == 1 and self.over_share is not None and self.fit is not None:
+                self._paint_fitted(painter, image, self.fit)
+            else:
+                painter.drawImage(self.frame(k), image)
             painter.setOpacity(1.0)
             if k == 0 or self.over_share is None:
                 for mark in self.marks[k]:
@@ -172,6 +219,15 @@ class PictureCanvas(QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(look.colour("ink"), 2))
             painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+
+    def _paint_fitted(self, painter: QPainter, image: QImage, fit: QTransform) -> None:
+        """The second where it lies on the first."""
+        frame = self.frame(0)
+        on_screen = QTransform().translate(frame.left(), frame.top()).scale(frame.width(), frame.width())
+        painter.save()
+        painter.setTransform(QTransform().scale(1.0 / image.width(), 1.0 / image.width()) * fit * on_screen, True)
+        painter.drawImage(0, 0, image)
+        painter.restore()
 
     @staticmethod
     def _paint_mark(painter: QPainter, mark: PhotoMark, frame: QRectF) -> None:

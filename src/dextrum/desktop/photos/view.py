@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt
-from PySide6.QtGui import QImage, QKeyEvent, QKeySequence, QPainter, QPen
+import numpy as np
+from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt, QTimer
+from PySide6.QtGui import QHideEvent, QImage, QKeyEvent, QKeySequence, QPainter, QPen, QTransform
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
@@ -31,11 +33,16 @@ from dextrum.desktop.photos.thumbnails import Thumbnails
 from dextrum.desktop.theme import look
 from dextrum.errors import DextrumError
 
+if TYPE_CHECKING:
+    from dextrum.app.photos.camera import LiveCamera
+    from dextrum.app.photos.laid_over import Fit, Grey
+
 Index = QModelIndex | QPersistentModelIndex
 NOWHERE = QModelIndex()
 PHOTO_ROLE = int(Qt.ItemDataRole.UserRole)
 STRIP_PIXELS, ROW_PIXELS = 190, 132
 HALF = 50
+FRAME_MILLISECONDS = 60
 
 
 class PhotoList(QAbstractListModel):
@@ -106,9 +113,10 @@ class PhotoDelegate(QStyledItemDelegate):
 class PhotosView(JobView):
     name = "photos"
     commands = ("photo.add", "photo.paste", "photo.microscope", "photo.camera", "photo.watch", "photo.ring",
-                "photo.arrow", "photo.unmark", "photo.words", "photo.over")
+                "photo.arrow", "photo.unmark", "photo.words", "photo.over", "photo.fit")
     keys = (("↑ ↓", "the photo above, below"), ("Ctrl with a click", "a second one beside it"),
-            ("+  −", "on the photo: zoom"), ("Home", "on the photo: all of it"))
+            ("+  −", "on the photo: zoom"), ("Home", "on the photo: all of it"),
+            ("Shift with an arrow", "over one another: move the second"), (",  .", "turn it"), ("[  ]", "its size"))
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
@@ -125,6 +133,9 @@ class PhotosView(JobView):
         self.list.selectionModel().selectionChanged.connect(lambda *_: self._show_chosen())
         self.canvas = PictureCanvas()
         self.canvas.marked.connect(self._mark)
+        self.canvas.shifted.connect(self._shift)
+        self.fits: dict[tuple[str, str], Fit] = {}
+        """How one photo lies on another, for as long as the window is open."""
         self.caption = QLabel()
         self.caption.setTextFormat(Qt.TextFormat.PlainText)
         self.caption.setWordWrap(True)
@@ -147,16 +158,28 @@ class PhotosView(JobView):
         self.reading = Background(self)
         self.reading.finished.connect(self._show_images)
         self.reading.failed.connect(lambda words: self.canvas.show_images((), (), words))
+        self.fitting = Background(self)
+        self.fitting.finished.connect(self._take_fit)
+        self.fitting.failed.connect(self.say_trouble)
+        self.camera: LiveCamera | None = None
+        self._taken: Callable[[QImage], None] | None = None
+        self.frames = QTimer(self)
+        self.frames.setInterval(FRAME_MILLISECONDS)
+        self.frames.timeout.connect(self._show_frame)
+        self.canvas.taken.connect(self._take_frame)
+        self.canvas.left.connect(self.end_camera)
         self.over = False
         self._shown_for = ""
 
     def refresh(self) -> None:
         self.sentence.setText(photos_sentence(self.model.facts) if self.model.job_id else "No job is open.")
-        self.detail.setText("Drop a picture here, or paste one with Ctrl+V" if self.model.job_id else "")
+        if self.camera is None:
+            self.detail.setText("Drop a picture here, or paste one with Ctrl+V" if self.model.job_id else "")
         self.list.setFixedWidth(look.px(STRIP_PIXELS))
         photos = tuple(photo for photo, _ in self.model.facts.photos)
         if self._shown_for != self.model.job_id:
             self._shown_for, self.over = self.model.job_id, False
+            self.end_camera()
         if photos != self.photos.photos:
             before = [photo.sha256 for photo in self.chosen()]
             grown = len(photos) > len(self.photos.photos)
@@ -193,7 +216,7 @@ class PhotosView(JobView):
 
     def _show_images(self, found: tuple[tuple[Photo, ...], tuple[QImage, ...]]) -> None:
         photos, images = found
-        if photos != self.chosen():
+        if photos != self.chosen() or self.camera is not None:
             return
         if any(image.isNull() for image in images):
             self.canvas.show_images((), (), "This picture can't be shown.")
@@ -201,11 +224,109 @@ class PhotosView(JobView):
             self.canvas.show_images(images, tuple(photo.marks for photo in photos), self.caption.text())
         self._tell_over()
 
+    # A camera's picture as it comes
+
+    def begin_camera(self, camera: LiveCamera, taken: Callable[[QImage], None]) -> None:
+        """Show what it sees until Enter takes it or Esc leaves it."""
+        self.end_camera()
+        self.camera, self._taken = camera, taken
+        self.canvas.live = True
+        self.canvas.show_images((), (), "waiting for the camera …")
+        self.detail.setText("Enter takes the picture, Esc leaves the camera.")
+        self.canvas.setFocus()
+        self.frames.start()
+
+    def _show_frame(self) -> None:
+        camera = self.camera
+        if camera is None:
+            return
+        if camera.problem is not None:
+            problem = camera.problem
+            self.end_camera()
+            self.say_trouble(f"{problem.happened} {problem.next_step}")
+        elif (frame := camera.latest()) is not None:
+            high, wide = frame.shape[:2]
+            image = QImage(frame.tobytes(), wide, high, 3 * wide, QImage.Format.Format_RGB888).copy()
+            self.canvas.show_images((image,), ((),), "what the camera sees")
+
+    def _take_frame(self) -> None:
+        if self.camera is None or not self.canvas.images:
+            return
+        image, taken = self.canvas.images[0], self._taken
+        self.end_camera()
+        if taken is not None:
+            taken(image)
+
+    def end_camera(self) -> None:
+        """Let go of the camera: other programs may want it."""
+        camera, self.camera, self._taken = self.camera, None, None
+        self.frames.stop()
+        self.canvas.live = False
+        if camera is not None:
+            camera.close()
+            self.detail.setText("")
+            self._show_chosen()
+
     def _tell_over(self) -> None:
         both = self.over and len(self.canvas.images) == 2
         self.share.setVisible(both)
         self.canvas.over_share = self.share.value() / 100 if both else None
+        found = self.fits.get(self._pair()) if both else None
+        self.canvas.fit = QTransform(*found.T.ravel()) if found is not None else None
         self.canvas.update()
+
+    def _pair(self) -> tuple[str, str]:
+        """The two that lie over one another."""
+        names = [photo.sha256 for photo in self.chosen()]
+        return (names[0], names[1]) if len(names) == 2 else ("", "")
+
+    def fit(self) -> None:
+        """The second so that what is in both lies on itself; over one another, if they did not yet."""
+        if len(self.chosen()) < 2 or len(self.canvas.images) < 2:
+            self.say_trouble("Choose two photos first: Ctrl with a click, or Shift with an arrow.")
+            return
+        self.say_trouble("")
+        if not self.over:
+            self.over = True
+            self._tell_over()
+        pair, (first, second) = self._pair(), self.canvas.images
+        self.detail.setText("Fitting the second onto the first …")
+
+        def work(_told: Callable[[float], bool]) -> object:
+            from dextrum.app.photos.laid_over import fitted
+
+            return pair, fitted(_grey(first), _grey(second))
+
+        self.fitting.start(work)
+
+    def _take_fit(self, found: tuple[tuple[str, str], Fit | None]) -> None:
+        pair, fit = found
+        if fit is not None:
+            self.fits[pair] = fit
+        if pair != self._pair():
+            return
+        self.detail.setText("" if fit is None else
+                            "Fitted: what is in both lies on itself. By hand, Shift and arrows move the second.")
+        if fit is None:
+            self.say_trouble("They don't show enough of the same. By hand: Shift and arrows move the second, comma and "
+                             "full stop turn it, brackets change its size.")
+        self._tell_over()
+
+    def _shift(self, right: float, down: float, degrees: float, larger: float) -> None:
+        from dextrum.app.photos.laid_over import moved
+
+        pair = self._pair()
+        if not pair[0]:
+            return
+        self.fits[pair] = moved(self.fits.get(pair, self._unfitted()), right, down, degrees, larger)
+        self._tell_over()
+
+    def _unfitted(self) -> Fit:
+        """As the two lie over one another by themselves: the second in the middle of the first."""
+        first, second = self.canvas.frame(0), self.canvas.frame(1)
+        share = second.width() / max(first.width(), 1e-9)
+        return np.array([[share, 0.0, (second.left() - first.left()) / first.width()],
+                         [0.0, share, (second.top() - first.top()) / first.width()], [0.0, 0.0, 1.0]])
 
     def lay_over(self) -> None:
         """Two photos over one another, or beside each other again."""
@@ -217,6 +338,8 @@ class PhotosView(JobView):
         self._tell_over()
         if self.over:
             self.share.setFocus()
+            if self._pair() not in self.fits:
+                self.fit()
 
     def _share_moved(self, value: int) -> None:
         if self.canvas.over_share is not None:
@@ -264,10 +387,24 @@ class PhotosView(JobView):
         else:
             super().keyPressEvent(event)
 
+    def hideEvent(self, event: QHideEvent) -> None:
+        """A camera is not held for a page that nobody sees."""
+        self.end_camera()
+        super().hideEvent(event)
+
     def focus_entry(self) -> None:
         self.list.setFocus()
 
     def close_work(self) -> None:
         super().close_work()
+        self.end_camera()
         self.reading.close()
+        self.fitting.close()
         self.thumbnails.close()
+
+
+def _grey(image: QImage) -> Grey:
+    """Brightness of every pixel, (rows, columns)."""
+    plain = image.convertToFormat(QImage.Format.Format_Grayscale8)
+    rows = np.frombuffer(plain.constBits(), np.uint8).reshape(plain.height(), plain.bytesPerLine())
+    return rows[:, :plain.width()].copy()
