@@ -251,7 +251,7 @@ class PapersWindowTest(WindowCase):
         self.window.open_job(self.job)
         self.settled()
 
-    def test_the_shop_in_six_questions(self) -> None:
+    def test_the_shop_in_seven_questions(self) -> None:
         self.window.commands.run("shop.paper")
         for typed in ("Saltmarsh bench", "Quay 4", "Terms.", "9" * 5000, "\u00b2", "soon"):
             self.window.ask.field.setText(typed)
@@ -261,9 +261,10 @@ class PapersWindowTest(WindowCase):
         self.window.ask.field.setText("90")
         self.key(Key.Key_Return)
         self.application.processEvents()
-        self.window.ask.choice.setCurrentIndex(self.window.ask.choice.findData("roll62"))
-        self.key(Key.Key_Return)
-        self.application.processEvents()
+        for choice in ("roll62", "de"):
+            self.window.ask.choice.setCurrentIndex(self.window.ask.choice.findData(choice))
+            self.key(Key.Key_Return)
+            self.application.processEvents()
         self.window.ask.field.setText(str(self.folder / "none.png"))
         self.key(Key.Key_Return)
         self.assertIn("can't be read", self.window.ask.trouble.text())
@@ -274,7 +275,7 @@ class PapersWindowTest(WindowCase):
         self.key(Key.Key_Return)
         self.application.processEvents()
         kept = shop_paper(self.session.store)
-        self.assertEqual(replace(kept, mark=""), ShopPaper("Saltmarsh bench", "Quay 4", "Terms.", 90, "roll62"))
+        self.assertEqual(replace(kept, mark=""), ShopPaper("Saltmarsh bench", "Quay 4", "Terms.", 90, "roll62", language="de"))
         html = sheet_html(self.window.views.handover.sheet())
         self.assertIn(kept.mark, html)
         place = self.folder / "m.pdf"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dextrum.core.board import Board
 from dextrum.core.looks import BOARD_FINDING_WORDS, BOARD_FINDINGS
+from dextrum.core.saying import Say, plain
 from dextrum.core.trail import PartSeen, Swap
 from dextrum.errors import EntryRefusedError
 
@@ -62,8 +63,9 @@ def parse_audit(board: Board | None, part: str, text: str) -> tuple[tuple[PartSe
     return parse_board_look(board, place.side.value, seen), note.strip(" :;,") if found else ""
 
 
-def swap_words(board: Board | None, swap: Swap) -> str:
+def swap_words(board: Board | None, swap: Swap, say: Say = plain) -> str:
     """'With a known-good dock, 'no picture in the dock' was gone'."""
     symptom = board.symptom_by_id.get(swap.symptom) if board else None
-    words = symptom.words if symptom else swap.symptom
-    return f"With {swap.thing}, '{words}' {'was gone' if swap.gone else 'stayed'}"
+    words = say(symptom.words if symptom else swap.symptom)
+    return say("With {thing}, '{symptom}' was gone" if swap.gone else "With {thing}, '{symptom}' stayed",
+               thing=say(swap.thing), symptom=words)

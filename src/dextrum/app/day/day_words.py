@@ -6,26 +6,26 @@ from datetime import date, datetime, timedelta
 
 from dextrum.app.day.day_plan import DayPlanned, Promise, RibbonItem
 from dextrum.app.money.quotes import percent
-from dextrum.core.when import DAYS, short_day_words
+from dextrum.core.when import DAYS, clock_words, short_day_words
 
 SURELY = 0.995
 """Chance from which a promise will be broken, in plain words."""
 
 
-def clock_words(at: datetime, today: date) -> str:
+def soon_words(at: datetime, today: date) -> str:
     """'14:05', or with the day in front where it isn't today."""
     here = at.astimezone()
-    words = f"{here:%H:%M}"
+    words = clock_words(here)
     return words if here.date() == today else f"{short_day_words(here.date(), today)} {words}"
 
 
 def hands_words(item: RibbonItem, today: date) -> str:
     """'13:15–14:13', or '17:21–Fri 09:03' over the night."""
     begin, end = item.begin.astimezone(), item.end.astimezone()
-    last = f"{end:%H:%M}" if end.date() == begin.date() else f"{DAYS[end.weekday()]} {end:%H:%M}"
+    last = clock_words(end) if end.date() == begin.date() else f"{DAYS[end.weekday()]} {clock_words(end)}"
     if today < begin.date() < today + timedelta(days=len(DAYS)):
-        return f"{DAYS[begin.weekday()]} {begin:%H:%M}\u2013{last}"
-    return f"{clock_words(item.begin, today)}\u2013{last}"
+        return f"{DAYS[begin.weekday()]} {clock_words(begin)}\u2013{last}"
+    return f"{soon_words(item.begin, today)}\u2013{last}"
 
 
 def saving_words(promise: Promise) -> str:
@@ -46,14 +46,14 @@ def promise_words(promise: Promise, today: date, now: datetime | None = None) ->
     """'due 16:00, 18 % likely late'."""
     chance = promise.chance_late
     if now is not None and promise.due < now:
-        return f"was due {clock_words(promise.due, today)}: late already"
+        return f"was due {soon_words(promise.due, today)}: late already"
     if promise.done is None:
-        return f"due {clock_words(promise.due, today)}, not within the hours planned"
+        return f"due {soon_words(promise.due, today)}, not within the hours planned"
     if chance < 0.01:
-        return f"due {clock_words(promise.due, today)}"
+        return f"due {soon_words(promise.due, today)}"
     if chance >= SURELY:
-        return f"due {clock_words(promise.due, today)}, will be late"
-    return f"due {clock_words(promise.due, today)}, {percent(chance)} likely late"
+        return f"due {soon_words(promise.due, today)}, will be late"
+    return f"due {soon_words(promise.due, today)}, {percent(chance)} likely late"
 
 
 def day_sentence(day: DayPlanned) -> str:
@@ -66,7 +66,7 @@ def day_sentence(day: DayPlanned) -> str:
         return f"Nothing needs hands now: {len(day.waiting)} wait."
     first = day.items[0]
     head = f"Now {first.serial}: {first.words.rstrip('.')}." if first.begin <= day.at else (
-        f"Hands are free until {clock_words(first.begin, day.at.astimezone().date())}; then {first.serial}.")
+        f"Hands are free until {soon_words(first.begin, day.at.astimezone().date())}; then {first.serial}.")
     risky = day.at_risk
     if not risky:
         return f"{head} All promises are likely to be kept."

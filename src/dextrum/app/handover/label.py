@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 from dextrum.core.board import Board
 from dextrum.core.job import JobFacts
-from dextrum.core.when import day_words
+from dextrum.core.when import day_words, moment_words
 
 PREFIX = "JDX"
 HEX_DIGITS = 12
@@ -72,4 +72,4 @@ def _due_words(due: str) -> str:
     from dextrum.core.trail import local_time
 
     at = local_time(due)
-    return f"{day_words(at.date())} {at:%H:%M}" if at is not None else due
+    return moment_words(at) if at is not None else due

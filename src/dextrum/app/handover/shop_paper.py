@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, fields
 
+from dextrum.app.handover.tongue import ENGLISH, LANGUAGES
 from dextrum.errors import EntryRefusedError
 from dextrum.store.jobs import JobStore
 
@@ -11,13 +12,14 @@ PAPERS = {"a4": "A4", "letter": "Letter", "roll58": "roll, 58 mm", "roll62": "ro
 MOST_LETTERS, MOST_DAYS = 600, 3650
 MARK_BEGINS, MOST_MARK = "data:image/png;base64,", 400_000
 _KEYS = {"name": "bench", "address": "sheet.address", "terms": "sheet.terms", "days": "sheet.days",
-         "paper": "sheet.paper", "mark": "sheet.mark"}
+         "paper": "sheet.paper", "mark": "sheet.mark",
+         "language": "sheet.language"}
 
 
 @dataclass(frozen=True)
 class ShopPaper:
     """days: how long the shop stands for a repair, 0 where it doesn't say; paper: one of PAPERS; mark: its picture as
-    a data URI, empty for none."""
+    a data URI, empty for none. language: of what an owner reads, one of LANGUAGES."""
 
     name: str = "Our bench"
     address: str = ""
@@ -25,6 +27,7 @@ class ShopPaper:
     days: int = 0
     paper: str = "a4"
     mark: str = ""
+    language: str = ENGLISH
 
 
 def shop_paper(store: JobStore) -> ShopPaper:
@@ -33,7 +36,8 @@ def shop_paper(store: JobStore) -> ShopPaper:
     days = int(kept["days"]) if kept["days"].isdecimal() and len(kept["days"]) <= len(str(MOST_DAYS)) else 0
     return ShopPaper(kept["name"] or ShopPaper.name, kept["address"], kept["terms"], min(days, MOST_DAYS),
                      kept["paper"] if kept["paper"] in PAPERS else ShopPaper.paper,
-                     kept["mark"] if kept["mark"].startswith(MARK_BEGINS) else "")
+                     kept["mark"] if kept["mark"].startswith(MARK_BEGINS) else "",
+                     kept["language"] if kept["language"] in LANGUAGES else ENGLISH)
 
 
 def set_shop_paper(store: JobStore, paper: ShopPaper) -> None:
@@ -48,5 +52,8 @@ def set_shop_paper(store: JobStore, paper: ShopPaper) -> None:
     if paper.paper not in PAPERS:
         raise EntryRefusedError(f"There is no paper {paper.paper[:20]!r}.", "Nothing was changed.",
                                 f"One of {', '.join(PAPERS.values())}.")
+    if paper.language not in LANGUAGES:
+        raise EntryRefusedError(f"There are no words in {paper.language[:20]!r}.", "Nothing was changed.",
+                                f"One of {', '.join(LANGUAGES.values())}.")
     for name, key in _KEYS.items():
         store.set_setting(key, str(getattr(paper, name)))

@@ -7,8 +7,10 @@ from datetime import datetime
 
 from dextrum.app.handover.handover import sheet_html
 from dextrum.app.handover.shop_paper import ShopPaper
+from dextrum.app.handover.tongue import ENGLISH
 from dextrum.core.job import JobFacts
 from dextrum.core.money.amounts import Currency
+from dextrum.core.saying import Say, plain
 from dextrum.core.when import day_words
 from dextrum.errors import EntryRefusedError
 
@@ -37,44 +39,46 @@ class QuoteSheet:
     rests_on: str
 
 
-def quote_sheet(facts: JobFacts, paper: ShopPaper, money: Currency, who: str, now: datetime) -> QuoteSheet:
-    """Of the quote that was said last. Raises EntryRefusedError where none was."""
+def quote_sheet(facts: JobFacts, paper: ShopPaper, money: Currency, who: str, now: datetime,
+                say: Say = plain) -> QuoteSheet:
+    """Of the quote that was said last, in the owner's language. Raises EntryRefusedError where none was."""
     quote = facts.quote
     if quote is None:
         raise EntryRefusedError("No price was said for this unit yet.", "Nothing was written.", "Quote it first.")
     lines = []
     if facts.intake is not None and facts.intake.posted:
-        lines.append("Postage back is included.")
+        lines.append(say("Postage back is included."))
     if quote.rush:
-        lines.append("It is done ahead of others, as you wished.")
+        lines.append(say("It is done ahead of others, as you wished."))
     tax = ""
     if money.tax_percent:
         amount = money.shown(money.tax_in(quote.price))
-        tax = f"{'Includes' if money.included else 'Without'} {money.tax_percent} % tax ({amount})."
+        tax = say("Includes {percent} % tax ({amount})." if money.included else "Without {percent} % tax ({amount}).",
+                  percent=money.tax_percent, amount=amount)
     fee = money.shown(quote.not_repaired)
     return QuoteSheet(paper.name, paper.address, paper.mark, paper.terms, facts.serial, facts.model,
-                      day_words(now.astimezone().date()), who, facts.intake.complaint if facts.intake else "",
-                      money.shown(quote.price), BASIS_WORDS[quote.basis], tax, tuple(lines),
-                      f"You pay {fee} for our work." if quote.not_repaired else "You pay nothing.", _rests_on(facts))
+                      day_words(now.astimezone().date(), say=say), who, facts.intake.complaint if facts.intake else "",
+                      money.shown(quote.price), say(BASIS_WORDS[quote.basis]), tax, tuple(lines),
+                      say("You pay {fee} for our work.", fee=fee) if quote.not_repaired else say("You pay nothing."),
+                      _rests_on(facts, say))
 
 
-def _rests_on(facts: JobFacts) -> str:
+def _rests_on(facts: JobFacts, say: Say) -> str:
     """What was done by then, without the bench's codes."""
     done = []
     if facts.look is not None:
-        done.append("we looked into the port")
+        done.append(say("We looked into the port"))
     if facts.supplies:
-        done.append("measured what the unit draws from a supply")
+        done.append(say("We measured what the unit draws from a supply"))
     if facts.readings:
-        done.append(f"took {len(facts.readings)} readings")
+        done.append(say("We took {count} readings", count=len(facts.readings)))
     if facts.reworks:
-        done.append("worked on the board")
+        done.append(say("We worked on the board"))
     if not done:
-        return "On what you told us; the unit has not been measured yet."
-    listed = ", ".join(done[:-1]) + (" and " if len(done) > 1 else "") + done[-1]
-    return f"{listed[0].upper()}{listed[1:]}."
+        return say("On what you told us; the unit has not been measured yet.")
+    return " ".join(f"{one}." for one in done)
 
 
-def quote_html(sheet: QuoteSheet) -> str:
+def quote_html(sheet: QuoteSheet, language: str = ENGLISH) -> str:
     """HTML with everything escaped."""
-    return sheet_html(sheet, "quote.html")
+    return sheet_html(sheet, "quote.html", language)

@@ -13,7 +13,7 @@ from dextrum.core.board.model import CELL_CONDITIONS
 from dextrum.core.draw.records import PROVED, WAY_WORDS, comes_and_goes
 from dextrum.core.job import JobFacts
 from dextrum.core.trail import Wait
-from dextrum.core.when import moment_words
+from dextrum.core.when import clock_words, moment_words
 
 if TYPE_CHECKING:
     from dextrum.app.supply.draws import DrawAssessment, SeenDraw
@@ -132,8 +132,8 @@ def doubt_words(assessment: DrawAssessment, now: datetime) -> str:
     at = clear.astimezone(now.tzinfo)
     record = assessment.now[found.orientation].record
     cell = "a cell that needs longer" if record.cell == "known_good" else "a flat cell"
-    when = (f"If the draw has not risen by {at:%H:%M}, {cell} is less than 5 % likely." if at > now
-            else f"It should be clear by now ({at:%H:%M}): measure it again.")
+    when = (f"If the draw has not risen by {clock_words(at)}, {cell} is less than 5 % likely." if at > now
+            else f"It should be clear by now ({clock_words(at)}): measure it again.")
     swap = "" if record.cell == "known_good" else (
         f" A known-good cell tells at once, for about {assessment.swap_minutes:.0f} min of work.")
     if doubt.faulty >= doubt.healthy:
@@ -209,7 +209,7 @@ def floor_words(assessment: DrawAssessment, now: datetime) -> str:
         if times[2] <= now:
             return "By its last draw it should be at the shop's minimum charge."
         middle = moment_words(times[0], now.date())
-        low, high = (f"{at:%H:%M}" if at.date() == times[0].date() else moment_words(at, now.date())
+        low, high = (clock_words(at) if at.date() == times[0].date() else moment_words(at, now.date())
                      for at in times[1:])
         return f"At the shop's minimum charge at about {middle} ({low} to {high}), if it goes on charging."
     return ""

@@ -9,6 +9,7 @@ from functools import lru_cache
 
 from dextrum.core.draw.samples import Samples, unpack_samples
 from dextrum.core.draw.spells import Spell, spells_of, typed_spell
+from dextrum.core.saying import Say, plain
 from dextrum.core.trail import DrawTrace, Entry, Gear, Supply, moments
 
 NEVER_PROVED = {"supply": 0.10, "cable": 0.04, "dock": 0.10}
@@ -172,27 +173,28 @@ def comes_and_goes(records: Sequence[DrawRecord]) -> bool:
     return len(amps) > 1 and max(amps) >= DRAWS and max(amps) > TIMES_MORE * min(amps)
 
 
-def spell_words(spell: Spell) -> str:
+def spell_words(spell: Spell, say: Say = plain) -> str:
     """'0.06 A at 5.1 V for 24 min', '0.60 A on and off every 1.2 s for 3 min'."""
-    beat = (f" on and off every {spell.rhythm.period_seconds:.2g} s, on {spell.rhythm.duty:.0%} of it"
-            if spell.rhythm else
-            " on and off" if spell.pattern == "blinking" else
-            " on and off without rhythm" if spell.pattern == "irregular" else "")
-    change = f"{spell.first_amps:.2f} falling to {spell.last_amps:.2f} A" \
+    beat = (say(" on and off every {seconds:.2g} s, on {share:.0f} % of it", seconds=spell.rhythm.period_seconds,
+                share=100.0 * spell.rhythm.duty) if spell.rhythm else
+            say(" on and off") if spell.pattern == "blinking" else
+            say(" on and off without rhythm") if spell.pattern == "irregular" else "")
+    change = say("{first:.2f} falling to {last:.2f} A", first=spell.first_amps, last=spell.last_amps) \
         if spell.pattern == "steady" and spell.first_amps - spell.last_amps > 0.15 * spell.first_amps > 0.005 \
-        else f"{spell.amps:.2f} A"
+        else say("{amps:.2f} A", amps=spell.amps)
     if spell.seconds <= 0:
-        return f"{change} at {spell.volts:.1f} V{beat}"
+        return say("{change} at {volts:.1f} V{beat}", change=change, volts=spell.volts, beat=beat)
     length = f"{spell.seconds:.0f} s" if spell.seconds < 100 else f"{spell.seconds / 60:.0f} min"
-    return f"{change} at {spell.volts:.1f} V{beat} for {length}"
+    return say("{change} at {volts:.1f} V{beat} for {length}", change=change, volts=spell.volts, beat=beat,
+               length=length)
 
 
 MOST_SPELLS_SAID = 3
 
 
-def seen_words(record: DrawRecord) -> str:
+def seen_words(record: DrawRecord, say: Say = plain) -> str:
     """The spells of a record, the last ones where there are many."""
     if not record.spells:
-        return f"called {record.named.replace('_', ' ')}" if record.named else "can't be read"
-    said = [spell_words(s) for s in record.spells[-MOST_SPELLS_SAID:]]
-    return ", then ".join(said)
+        return say("called {name}", name=record.named.replace("_", " ")) if record.named else say("can't be read")
+    said = [spell_words(s, say) for s in record.spells[-MOST_SPELLS_SAID:]]
+    return say(", then ").join(said)

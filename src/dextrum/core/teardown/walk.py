@@ -9,6 +9,7 @@ from typing import Literal
 from dextrum.core.board import Board
 from dextrum.core.board.fasteners import Fastener
 from dextrum.core.job import JobFacts
+from dextrum.core.saying import Say, plain
 
 Way = Literal["in", "back"]
 OUT_STATES = frozenset({"out", "rounded", "wrong_length", "missing"})
@@ -72,14 +73,16 @@ def level_reached(board: Board, facts: JobFacts) -> str:
     return reached
 
 
-def missing_words(board: Board, facts: JobFacts) -> tuple[str, ...]:
+def missing_words(board: Board, facts: JobFacts, say: Say = plain) -> tuple[str, ...]:
     """What the owner is told: which are missing, rounded, or were of a wrong length."""
     words = {"missing": "missing", "rounded": "its head is rounded", "wrong_length": "a wrong one was in it"}
     by_id = {one.id: one for one in board.fasteners}
     found = []
     for name, one in (facts.fasteners_amiss or {}).items():
         fastener = by_id.get(name)
-        what = f"{fastener.kind} {name}" + (f", {fastener.words}" if fastener.words else "") if fastener else name
+        what = name
+        if fastener is not None:
+            what = f"{say(fastener.kind)} {name}" + (f", {say(fastener.words)}" if fastener.words else "")
         length = f" ({one.length_mm:g} mm)" if one.state == "wrong_length" and one.length_mm else ""
-        found.append(f"{what[:1].upper()}{what[1:]}: {words[one.state]}{length}.")
+        found.append(f"{what[:1].upper()}{what[1:]}: {say(words[one.state])}{length}.")
     return tuple(found)

@@ -15,7 +15,7 @@ from PySide6.QtGui import QFont, QFontMetricsF, QMouseEvent, QPainter, QPaintEve
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from dextrum.app.day.day_plan import DayPlanned, RibbonItem
-from dextrum.core.when import short_day_words
+from dextrum.core.when import clock_words, short_day_words
 from dextrum.desktop.theme import look
 
 SHOWN_MINUTES = 540.0
@@ -177,7 +177,7 @@ class DayRibbon(QWidget):
             painter.setPen(QPen(look.colour("rule"), 1))
             painter.drawRect(QRectF(left, top, wide, high))
             here = begin.astimezone()
-            words = f"{here:%H:%M}"
+            words = clock_words(here)
             if here.date() != today and here.date() != last_day:
                 words = f"{short_day_words(here.date(), today)} {words}"
             last_day = here.date()
@@ -242,7 +242,7 @@ class DayRibbon(QWidget):
         painter.setPen(QPen(look.colour("above"), 2))
         painter.drawLine(QPointF(x, 0), QPointF(x, look.px(AXIS + BAND)))
         painter.setFont(look.font(13, QFont.Weight.DemiBold))
-        painter.drawText(QPointF(min(x + 4, self.width() - look.px(60)), look.px(AXIS - 8)), f"{moment:%H:%M}")
+        painter.drawText(QPointF(min(x + 4, self.width() - look.px(60)), look.px(AXIS - 8)), clock_words(moment))
 
     @staticmethod
     def _to_five(moment: datetime) -> datetime:

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QLabel
 from dextrum.app.day.day_plan import DayBook, DayPlanned
 from dextrum.app.day.day_words import day_detail, day_sentence, hands_words, promise_words, saving_words
 from dextrum.app.day.pins import pin
+from dextrum.core.when import clock_words
 from dextrum.desktop.day.day_ribbon import DayRibbon
 from dextrum.desktop.frame.background import Background
 from dextrum.desktop.frame.job_model import JobModel
@@ -115,8 +116,9 @@ class DayView(JobView):
                 str(number), hands_words(item, today), item.serial, mark + item.words,
                 f"{said}: {saved}" if saved else said), bool(said) and item.job_id in risky))
         self.table.show_rows(rows)
-        waits = [f"{w.serial}: {w.why.rstrip('.')}" + (f", until {w.until.astimezone():%H:%M}" if w.until is not None
-                 and w.until.astimezone().date() == today else "") for w in day.waiting]
+        waits = [f"{w.serial}: {w.why.rstrip('.')}" + (
+            f", until {clock_words(w.until.astimezone())}" if w.until is not None
+            and w.until.astimezone().date() == today else "") for w in day.waiting]
         self.waiting.setText(("Waiting: " + "; ".join(waits)) if waits else "")
 
     @property

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 
 from dextrum.app.commands import BY_ID
 from dextrum.app.job.trail_words import TrailCard, trail_cards
+from dextrum.core.when import clock_words
 from dextrum.desktop.frame.command_row import button_for
 from dextrum.desktop.frame.elided_label import ElidedLabel
 from dextrum.desktop.frame.job_model import JobModel
@@ -41,7 +42,7 @@ class CardList(QAbstractListModel):
         if role in (int(Qt.ItemDataRole.DisplayRole), int(Qt.ItemDataRole.AccessibleTextRole),
                     int(Qt.ItemDataRole.ToolTipRole)):
             struck = ", struck out" if card.struck else ""
-            return f"{card.at.astimezone():%H:%M} {card.title}: {card.detail}{struck}"
+            return f"{clock_words(card.at.astimezone())} {card.title}: {card.detail}{struck}"
         return None
 
 
@@ -66,7 +67,7 @@ class CardDelegate(QStyledItemDelegate):
         top = Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft
         painter.setFont(look.font(12))
         painter.setPen(look.colour("quiet"))
-        painter.drawText(inner, top, f"{card.at.astimezone():%H:%M}")
+        painter.drawText(inner, top, clock_words(card.at.astimezone()))
         line = look.px(17)
         for text, weight, offset, role in ((card.title, QFont.Weight.DemiBold, 1, "ink"),
                                            (card.detail, QFont.Weight.Normal, 2, "quiet")):

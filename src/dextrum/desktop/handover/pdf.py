@@ -35,7 +35,8 @@ LABEL_HIGH_MM = 29.0
 LANGUAGE = "en"
 
 
-def write_pdf(html: str, path: Path, title: str, over: bool = False, paper: str = "a4") -> None:
+def write_pdf(html: str, path: Path, title: str, over: bool = False, paper: str = "a4",
+              language: str = LANGUAGE) -> None:
     """Selectable text; made in memory, so that what is written is whole or not there. paper: of
     `app.handover.shop_paper.PAPERS`. May be called beside the window. Raises FileStandsError, ImportRefusedError, see
     `write_beside`."""
@@ -67,7 +68,7 @@ def write_pdf(html: str, path: Path, title: str, over: bool = False, paper: str 
     document.print_(writer)
     del writer
     made.close()
-    write_beside(path, in_language(bytes(made.data().data()), path), over)
+    write_beside(path, in_language(bytes(made.data().data()), path, language), over)
 
 
 def paper_font(points: float) -> QFont:
@@ -104,7 +105,7 @@ def _hold_tables_together(document: QTextDocument) -> None:
             cursor.setBlockFormat(shape)
 
 
-def in_language(data: bytes, path: Path) -> bytes:
+def in_language(data: bytes, path: Path, language: str = LANGUAGE) -> bytes:
     """The same PDF with its language said, which screen readers go by. Raises StoreError where it is not whole."""
     from pypdf import PdfReader, PdfWriter
     from pypdf.errors import PyPdfError
@@ -115,7 +116,7 @@ def in_language(data: bytes, path: Path) -> bytes:
         raise refused
     try:
         writer = PdfWriter(clone_from=PdfReader(io.BytesIO(data)))
-        writer.root_object[NameObject("/Lang")] = TextStringObject(LANGUAGE)
+        writer.root_object[NameObject("/Lang")] = TextStringObject(language)
         out = io.BytesIO()
         writer.write(out)
     except PyPdfError as problem:

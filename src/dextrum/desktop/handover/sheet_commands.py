@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from dextrum.app.handover.shop_paper import MARK_BEGINS, MOST_DAYS, PAPERS, ShopPaper, set_shop_paper, shop_paper
+from dextrum.app.handover.tongue import ENGLISH, LANGUAGES, tongue
 from dextrum.errors import DextrumError
 from dextrum.store.files import safe_name, write_beside
 
@@ -30,8 +31,8 @@ class SheetCommands:
             "sheet.pdf": self.owner_pdf, "sheet.html": self.owner_html, "sheet.shelf": self.shelf_pdf,
             "sheet.shelf_html": self.shelf_html, "sheet.label": self.label, "shop.paper": self.set_up}
 
-    def _sheet(self) -> Sheet:
-        sheet = self.window.views.handover.sheet()
+    def _sheet(self, language: str = ENGLISH) -> Sheet:
+        sheet = self.window.views.handover.sheet(language)
         if sheet is None:
             raise DextrumError("There is no board pack for this job, so there is no sheet.")
         return sheet
@@ -54,12 +55,14 @@ class SheetCommands:
         def make() -> Make:
             from dextrum.app.handover.handover import sheet_html
 
-            html, title, paper = sheet_html(self._sheet()), f"{self.model.facts.serial} hand-over", self._paper().paper
+            shop = self._paper()
+            html = sheet_html(self._sheet(shop.language), language=shop.language)
+            title = f"{self.model.facts.serial} {tongue(shop.language).say('hand-over')}"
 
             def write(path: Path, over: bool) -> None:
                 from dextrum.desktop.handover.pdf import write_pdf
 
-                write_pdf(html, path, title, over, paper)
+                write_pdf(html, path, title, over, shop.paper, shop.language)
 
             return write
 
@@ -69,7 +72,8 @@ class SheetCommands:
         def make() -> Make:
             from dextrum.app.handover.handover import sheet_html
 
-            html = sheet_html(self._sheet())
+            language = self._paper().language
+            html = sheet_html(self._sheet(language), language=language)
             return lambda path, over: write_beside(path, html.encode("utf-8", "replace"), over)
 
         self._ask("Write the sheet", ".html", make)
@@ -144,6 +148,7 @@ class SheetCommands:
             ("Terms, as they stand at the end of the owner's sheet", "terms", ()),
             ("Days for which the shop stands for a repair; 0 says nothing of it", "days", ()),
             ("Paper", "paper", tuple(PAPERS.items())),
+            ("Language of what an owner reads", "language", tuple(LANGUAGES.items())),
             ("Its mark, as a picture file; a dash for none, empty for the one it has", "mark", ())]
 
         def ask(k: int) -> None:

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButto
 from dextrum.app.handover.handover import Sheet, make_sheet, sheet_html
 from dextrum.app.handover.results import RESULTS
 from dextrum.app.handover.shop_paper import shop_paper
+from dextrum.app.handover.tongue import ENGLISH, tongue
 from dextrum.core.proof.tries import unproved
 from dextrum.core.trail import Outcome
 from dextrum.desktop.frame.job_model import JobModel
@@ -76,24 +77,25 @@ class HandoverView(JobView):
         super().showEvent(event)  # type: ignore[arg-type]
         self._show_sheet()
 
-    def sheet(self) -> Sheet | None:
-        """The sheet of the job as it stands; None without a board pack."""
+    def sheet(self, language: str = ENGLISH) -> Sheet | None:
+        """The sheet of the job as it stands; None without a board pack. language: what it is written in."""
         model = self.model
         if model.board is None or model.references is None:
             return None
         session = model.session
         shop = shop_paper(session.store)
         return make_sheet(model.board, model.references, model.trail, shop.name, session.who,
-                          session.clock().astimezone(), shop)
+                          session.clock().astimezone(), shop, tongue(language).say)
 
     def _show_sheet(self) -> None:
-        key = (self.model.job_id, len(self.model.trail))
+        language = shop_paper(self.model.session.store).language
+        key = (self.model.job_id, len(self.model.trail), language)
         if key == self._html_of:
             return
-        sheet = self.sheet()
+        sheet = self.sheet(language)
         if sheet is not None:
             self._html_of = key
-            self.sheet_view.setHtml(sheet_html(sheet))
+            self.sheet_view.setHtml(sheet_html(sheet, language=language))
             self.sheet_view.document().setDocumentMargin(18)
 
     def _record(self) -> None:

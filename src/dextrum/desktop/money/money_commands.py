@@ -118,19 +118,21 @@ class MoneyCommands:
 
     def sheet(self) -> None:
         from dextrum.app.handover.shop_paper import shop_paper
+        from dextrum.app.handover.tongue import tongue
         from dextrum.app.money.quote_sheet import quote_html, quote_sheet
 
         session = self.window.session
         paper = shop_paper(session.store)
+        spoken = tongue(paper.language)
         html = quote_html(quote_sheet(self.model.facts, paper, currency(session.store), session.who,
-                                      session.clock()))
-        title = f"{self.model.facts.serial} quote"
+                                      session.clock(), spoken.say), paper.language)
+        title = f"{self.model.facts.serial} {spoken.say('quote')}"
 
         def begin(path: Path, over: bool) -> str:
             def work(_told: Callable[[float], bool]) -> object:
                 from dextrum.desktop.handover.pdf import write_pdf
 
-                write_pdf(html, path, title, over, paper.paper)
+                write_pdf(html, path, title, over, paper.paper, paper.language)
                 return path.name
 
             return self.window.long_work.run("Writing the quote", work,

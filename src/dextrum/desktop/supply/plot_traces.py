@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from dextrum.core.draw.records import samples_of
+from dextrum.core.when import clock_words
 from dextrum.desktop.supply.draw_plot import Band, Block, PlotTrace
 
 if TYPE_CHECKING:
@@ -36,7 +37,7 @@ def plot_trace(seen: SeenDraw, epoch: int, replaced: bool = False) -> PlotTrace 
     """None where there is nothing to draw: only a name was typed, or the samples came damaged. replaced: a later
     plug-in of the same kind has taken its place."""
     record = seen.record
-    label = f"{record.way_words}, {record.at.astimezone():%H:%M}"
+    label = f"{record.way_words}, {clock_words(record.at.astimezone())}"
     if record.position != "resting":
         label += f", {record.position}"
     if record.cell == "known_good":
