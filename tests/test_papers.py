@@ -275,7 +275,8 @@ class PapersWindowTest(WindowCase):
         self.key(Key.Key_Return)
         self.application.processEvents()
         kept = shop_paper(self.session.store)
-        self.assertEqual(replace(kept, mark=""), ShopPaper("Saltmarsh bench", "Quay 4", "Terms.", 90, "roll62", language="de"))
+        self.assertEqual(replace(kept, mark=""), ShopPaper("Saltmarsh bench", "Quay 4", "Terms.", 90, "roll62",
+                                                           language="de"))
         html = sheet_html(self.window.views.handover.sheet())
         self.assertIn(kept.mark, html)
         place = self.folder / "m.pdf"
