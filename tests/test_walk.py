@@ -6,13 +6,14 @@ from pathlib import Path
 
 import numpy as np
 from pypdf import PdfReader
-from PySide6.QtWidgets import QComboBox
+from PySide6.QtWidgets import QComboBox, QPushButton
 
 from dextrum.core.board import Board
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.trail import Isolation, Readings, Rework, standing
 from dextrum.desktop.board.view import BoardView
 from dextrum.desktop.port.view import PortView
+from dextrum.desktop.proof.check_button import CheckButton
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from dextrum.store.jobs import JobStore
 from tests.support import DUO, fault_named, library
@@ -188,8 +189,19 @@ class WalkCase(WindowCase):
 
     def prove(self) -> None:
         self.key(Key.Key_Return, CTRL)
-        for check in self.board.checks:
-            self.key(Key.Key_P if self.unit.functions_work(check.functions) else Key.Key_F)
+        functions = {check.id: check.functions for check in self.board.checks}
+        for _ in self.board.checks:
+            row = self.focus()
+            assert isinstance(row, CheckButton)
+            if row.check == "screws":
+                self.key(Key.Key_I)
+            self.key(Key.Key_P if self.unit.functions_work(functions[row.check]) else Key.Key_F)
+
+    def assemble(self) -> None:
+        """The card leads to the line that says so; Space says it."""
+        self.key(Key.Key_Return, CTRL)
+        self.assertIsInstance(self.focus(), QPushButton)
+        self.key(Key.Key_Space)
 
     def try_one(self, check: str) -> None:
         """One check, before any repair."""
@@ -216,7 +228,7 @@ class WalkCase(WindowCase):
                 self.name_the_cause()
             elif action.kind in ("unplug_cell", "audit", "make_safe", "clean"):
                 self.said_in_the_line(action.kind)
-            elif action.kind in ("isolate", "put_back", "inject", "rail"):
+            elif action.kind in ("isolate", "put_back", "inject", "rail", "assemble"):
                 getattr(self, action.kind)()
             elif action.kind == "prove":
                 self.prove()

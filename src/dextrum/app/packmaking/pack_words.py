@@ -3,11 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from dextrum.app.packmaking.own_packs import rung_of
 from dextrum.core.board import Board, ComponentKind
 from dextrum.core.packmaking.draw_profile import LEARNED
 from dextrum.core.reference.known_good import KnownGoodReading
+
+if TYPE_CHECKING:
+    from dextrum.core.diagnosis.model import DiagnosisModel
+    from dextrum.core.packmaking.wrong_pack import PackMistake
 
 RUNGS = {1: "the port alone", 2: "the port, and one good unit", 3: "the parts that matter", 4: "rails and loads"}
 
@@ -56,6 +61,28 @@ def standing_of(board: Board, known: tuple[KnownGoodReading, ...], own: bool) ->
         ("Good boards", f"{len(boards)}", ", ".join(boards[:4]) + (" …" if len(boards) > 4 else "") or "none yet"),
         ("Draw states", f"{len(board.draw_states)}", learned[0].meaning if learned else
          ("pack" if board.draw_states else "none yet"))))
+
+
+def mistakes_of(model: DiagnosisModel) -> tuple[PackMistake, ...]:
+    """Where good boards contradict a pack, likeliest first. Solves the healthy board, so call it off the window's
+    thread."""
+    from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
+    from dextrum.core.packmaking.wrong_pack import wrong_in_pack
+    from dextrum.core.reference.good_readings import good_readings
+
+    healthy = model.red_ground.values[NOTHING_ROW]
+    predicted = {point: float(healthy[column]) for point, column in model.red_ground.column.items()
+                 if healthy[column] == healthy[column]}
+    return wrong_in_pack(model.board, good_readings(model.board, model.references), predicted)
+
+
+MOST_MISTAKES = 4
+
+
+def mistake_lines(found: tuple[PackMistake, ...]) -> tuple[str, ...]:
+    """For the page: what is likely wrong, and what would tell."""
+    said = [f"{one.words}. To tell: {one.touch}." for one in found[:MOST_MISTAKES]]
+    return (*said, *([f"And {len(found) - MOST_MISTAKES} more."] if len(found) > MOST_MISTAKES else []))
 
 
 def _next_step(rung: int, boards: bool, draws: bool, own: bool) -> str:

@@ -7,6 +7,7 @@ from dextrum.core.assumptions import (
     breaking,
     looks,
     outlook,
+    packs,
     planning,
     readings,
     repairs,
@@ -23,7 +24,7 @@ from dextrum.core.faults.registry import KINDS
 
 def every_assumption() -> tuple[Assumption, ...]:
     """In the order in which docs/assumptions.md has them."""
-    modules = breaking, readings, looks, trials, repairs, reworked, auditing, planning, outlook, shop
+    modules = breaking, readings, looks, trials, repairs, reworked, auditing, planning, outlook, packs, shop
     together = [ASSUMPTIONS[name.lower()] for module in modules for name in vars(module)
                 if name.lower() in ASSUMPTIONS]
     return (*together, *_of_fault_kinds())

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtGui import QImage
@@ -17,6 +18,9 @@ from dextrum.desktop.packmaking.photo_panel import PhotoPanel
 from dextrum.desktop.packmaking.probe_panel import ProbePanel
 from dextrum.errors import DextrumError
 
+if TYPE_CHECKING:
+    from dextrum.core.packmaking.wrong_pack import PackMistake
+
 
 class PackmakingView(JobView):
     name = "packmaking"
@@ -28,6 +32,10 @@ class PackmakingView(JobView):
         super().__init__(model)
         self.can_head, self.can_not_head = QLabel("It can say"), QLabel("It can't say yet")
         self.can, self.can_not, self.next_step = QLabel(), QLabel(), QLabel()
+        self.wrong_head, self.wrong = QLabel("Good boards contradict this pack"), QLabel()
+        self.wrong.setWordWrap(True)
+        self.wrong.setTextFormat(Qt.TextFormat.PlainText)
+        self.wrong_head.setObjectName("hold")
         for head in (self.can_head, self.can_not_head):
             head.setObjectName("section")
         for label in (self.can, self.can_not, self.next_step):
@@ -38,8 +46,14 @@ class PackmakingView(JobView):
         self.grid.setContentsMargins(0, 8, 0, 8)
         self.grid.setColumnStretch(2, 1)
         self.grid.setHorizontalSpacing(24)
-        for part in (self.can_head, self.can, self.can_not_head, self.can_not, self.table, self.next_step):
+        for part in (self.wrong_head, self.wrong, self.can_head, self.can, self.can_not_head, self.can_not, self.table,
+                     self.next_step):
             self.body.addWidget(part)
+        for part in (self.wrong_head, self.wrong):
+            part.hide()
+        self.comparing = Background(self)
+        self.comparing.finished.connect(self._show_mistakes)
+        self._compared: object = None
         self.probe = ProbePanel()
         self.probe.touched.connect(self._touched)
         self.probe.read.connect(self._read)
@@ -146,8 +160,38 @@ class PackmakingView(JobView):
         self.model.pack_has_grown()
         self.say_trouble(f"Photo of the {self._side.value} side kept: it lies under the plan (Alt+4).")
 
+    def _compare(self) -> None:
+        """Hold good boards against the pack, beside the window; anew when one of the two has changed."""
+        board, session = self.model.board, self.model.session
+        references = self.model.references
+        now = (board, references)
+        if self._compared == now:
+            return
+        self._compared = now
+        self._show_mistakes((None, ()))
+        if board is None or references is None or not references.boards:
+            return
+
+        def work(_told: Callable[[float], bool]) -> object:
+            from dextrum.app.packmaking.pack_words import mistakes_of
+
+            return now, mistakes_of(session.library.advice_model(board.pack_id, session.meter).model)
+
+        self.comparing.start(work)
+
+    def _show_mistakes(self, found: tuple[object, tuple[PackMistake, ...]]) -> None:
+        from dextrum.app.packmaking.pack_words import mistake_lines
+
+        if found[0] is not None and found[0] != self._compared:
+            return
+        lines = mistake_lines(found[1])
+        self.wrong.setText("\n".join(f"· {line}" for line in lines))
+        for part in (self.wrong_head, self.wrong):
+            part.setVisible(bool(lines))
+
     def close_work(self) -> None:
         super().close_work()
+        self.comparing.close()
         self.reading.close()
         self.setting_right.close()
 
@@ -166,6 +210,7 @@ class PackmakingView(JobView):
         parts = (self.can_head, self.can, self.can_not_head, self.can_not, self.table, self.next_step)
         for part in parts:
             part.setVisible(board is not None)
+        self._compare()
         if board is None:
             self.sentence.setText("This job has no board pack.")
             self.detail.setText("Another model… makes one in half a minute.")
