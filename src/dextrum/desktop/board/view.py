@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QLabel,
     QListView,
     QPushButton,
-    QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QVBoxLayout,
@@ -35,6 +34,7 @@ from dextrum.core.reference.judge import Judgement, Verdict
 from dextrum.core.reference.table import NO_REFERENCES
 from dextrum.desktop.board.board_plan import BoardPlan
 from dextrum.desktop.frame.background import Background
+from dextrum.desktop.frame.chosen_row import is_chosen
 from dextrum.desktop.frame.job_model import JUDGING, JobModel
 from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.frame.view import JobView, quiet_label
@@ -100,7 +100,7 @@ class PointDelegate(QStyledItemDelegate):
         band = self.points.bands.get(point.id)
         rect = QRectF(option.rect)
         painter.save()
-        selected = bool(option.state & QStyle.StateFlag.State_Selected)
+        selected = is_chosen(option, index)
         if selected or point.id in self.points.asked or (judged and judged.judgement.verdict.is_off):
             painter.fillRect(rect, look.colour("lit"))
         above = self.points.points[index.row() - 1].part if index.row() else None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QWidget
 
 from dextrum.core.board.value_words import value_words
@@ -41,6 +42,10 @@ class Announcer:
         if not words or (self.said and self.said[-1] == words):
             return
         self.said = [*self.said, words][-MOST_KEPT:]
+        QTimer.singleShot(0, self._widget, lambda: self._announce(words))
+
+    def _announce(self, words: str) -> None:
+        """Once the window is painted: who reads with the eyes does not wait for it."""
         from PySide6.QtGui import QAccessible, QAccessibleAnnouncementEvent
 
         if QAccessible.isActive():

@@ -8,6 +8,9 @@ from collections.abc import Sequence
 from PySide6.QtCore import QRect, Qt
 from PySide6.QtWidgets import QWidget
 
+NAMED_AFTER = 60
+"""Milliseconds after something changed: whoever reads with the eyes comes first."""
+
 
 class NamedPlaces:
     """Kept for one painted widget; `show` says what is painted where."""

@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QListView,
     QPushButton,
-    QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QVBoxLayout,
@@ -25,6 +24,7 @@ from dextrum.app.reading.sentences import due_words
 from dextrum.core.job import STAGE_WORDS, STAGES
 from dextrum.core.trail import local_time
 from dextrum.core.when import moment_words
+from dextrum.desktop.frame.chosen_row import is_chosen
 from dextrum.desktop.frame.command_row import button_for, drop_down, menu_of
 from dextrum.desktop.frame.flow_layout import FlowLayout
 from dextrum.desktop.theme import look
@@ -97,7 +97,7 @@ class TagDelegate(QStyledItemDelegate):
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         box = QRectF(option.rect).adjusted(2, 3, -2, -3)
-        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        chosen = is_chosen(option, index)
         painter.setPen(QPen(look.colour("ink" if chosen else "rule"), 2 if chosen else 1))
         painter.setBrush(look.colour("panel" if chosen else "ground"))
         painter.drawRoundedRect(box, 5, 5)

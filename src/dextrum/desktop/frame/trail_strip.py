@@ -8,7 +8,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QListView,
-    QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QVBoxLayout,
@@ -18,6 +17,7 @@ from PySide6.QtWidgets import (
 from dextrum.app.commands import BY_ID
 from dextrum.app.job.trail_words import TrailCard, trail_cards
 from dextrum.core.when import clock_words
+from dextrum.desktop.frame.chosen_row import is_chosen
 from dextrum.desktop.frame.command_row import button_for
 from dextrum.desktop.frame.elided_label import ElidedLabel
 from dextrum.desktop.frame.job_model import JobModel
@@ -59,7 +59,7 @@ class CardDelegate(QStyledItemDelegate):
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         box = QRectF(option.rect).adjusted(1, 1, -5, -1)
-        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        chosen = is_chosen(option, index)
         painter.setPen(QPen(look.colour("ink" if chosen else "rule"), 2 if chosen else 1))
         painter.setBrush(look.colour("panel"))
         painter.drawRoundedRect(box, 4, 4)

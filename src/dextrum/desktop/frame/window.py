@@ -47,6 +47,7 @@ from dextrum.desktop.frame.header import Header
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.long_work import LongWork
 from dextrum.desktop.frame.notice import Notice, NoticeStack
+from dextrum.desktop.frame.plain_scroll import PlainScroll
 from dextrum.desktop.frame.regions import regions
 from dextrum.desktop.frame.scanned_label import ScannedLabel, open_by_label
 from dextrum.desktop.frame.shelf import Shelf
@@ -218,12 +219,8 @@ class MainWindow(QMainWindow):
         """A view is made when it is first shown or asked for."""
         view = kind.view_class()(self.model)
         view.setAccessibleName(kind.title)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
+        scroll = PlainScroll(view)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        scroll.setWidget(view)
-        scroll.viewport().setAutoFillBackground(False)
-        view.setAutoFillBackground(False)
         self.stack.addWidget(scroll)
         self.pages[kind.name] = scroll
         view.asked.connect(self.commands.run)
@@ -399,8 +396,7 @@ class MainWindow(QMainWindow):
             tab, done = self.tabs[kind.name], kind.has_some(self.model)
             if tab.property("done") != done:
                 tab.setProperty("done", done)
-                tab.style().unpolish(tab)
-                tab.style().polish(tab)
+                tab.setStyleSheet("")  # looked up anew, by what it has become
         view = self.current_view()
         if view is not None:
             view.refresh()

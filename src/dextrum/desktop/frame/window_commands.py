@@ -9,7 +9,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, assert_never, cast
 
-from PySide6.QtCore import QProcess, QTimer
+from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
 from dextrum.app.advising.steps import kind_of_step
@@ -137,6 +137,8 @@ class WindowCommands:
         if self.window.bench_state is not None:
             self.window.trail.say("This is the demo bench.")
             return
+        from PySide6.QtCore import QProcess
+
         QProcess.startDetached(sys.executable, ["-m", "dextrum", "demo"])
         self.window.trail.say("The demo bench opens in a window of its own.")
 

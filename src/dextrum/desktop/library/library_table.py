@@ -10,13 +10,14 @@ from datetime import date
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QPointF, QRectF, Qt
 from PySide6.QtGui import QFont, QPainter, QPen
-from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
+from PySide6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem
 
 from dextrum.app.library.library_words import spread_words
 from dextrum.core.board.value_words import value_words
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.overview import LibraryOverview, PointKnown
 from dextrum.core.when import short_day_words
+from dextrum.desktop.frame.chosen_row import is_chosen
 from dextrum.desktop.marks import draw_mark
 from dextrum.desktop.theme import look
 
@@ -142,7 +143,7 @@ class KnownGoodDelegate(QStyledItemDelegate):
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         point = self.table.point(index.row())
-        if option.state & QStyle.StateFlag.State_Selected:
+        if is_chosen(option, index):
             painter.fillRect(rect, look.colour("lit"))
         if index.column() < len(HEADS):
             weak = point.is_weak and index.column() == 2

@@ -15,7 +15,6 @@ from PySide6.QtWidgets import (
     QLabel,
     QListView,
     QSlider,
-    QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QVBoxLayout,
@@ -26,6 +25,7 @@ from dextrum.app.job.trail_words import SHOWN_WORDS
 from dextrum.app.photos.photo_words import photos_sentence
 from dextrum.core.trail import Photo, PhotoMark
 from dextrum.desktop.frame.background import Background
+from dextrum.desktop.frame.chosen_row import is_chosen
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.view import JobView
 from dextrum.desktop.photos.picture_canvas import PictureCanvas
@@ -87,7 +87,7 @@ class PhotoDelegate(QStyledItemDelegate):
         assert isinstance(photo, Photo)
         box = QRectF(option.rect).adjusted(3, 3, -3, -3)
         painter.save()
-        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        chosen = is_chosen(option, index)
         painter.setPen(QPen(look.colour("ink" if chosen else "rule"), 2 if chosen else 1))
         painter.setBrush(look.colour("panel"))
         painter.drawRoundedRect(box, 4, 4)

@@ -9,8 +9,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QAccessible, QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtGui import QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
 from dextrum.app.reading.comparing import Comparison
@@ -19,7 +19,7 @@ from dextrum.core.board import Board, Contact, Method
 from dextrum.core.board.value_words import value_words
 from dextrum.core.reference.judge import Judgement, Verdict
 from dextrum.core.reference.table import ReferenceTable
-from dextrum.desktop.frame.named_places import NamedPlaces
+from dextrum.desktop.frame.named_places import NAMED_AFTER, NamedPlaces
 from dextrum.desktop.marks import draw_mark
 from dextrum.desktop.port.reading_field import ReadingField
 from dextrum.desktop.theme import look
@@ -114,6 +114,12 @@ class PortLadder(QWidget):
             self.update()
         for lane in changed:
             self._update_lane(lane)
+        QTimer.singleShot(NAMED_AFTER, self, self._name_lanes)
+
+    def _name_lanes(self) -> None:
+        """For a screen reader, where one is there."""
+        from PySide6.QtGui import QAccessible
+
         if QAccessible.isActive():
             self._named.show([(self.name_of(lane), self._lane_rect(lane)) for lane in self.lanes])
 

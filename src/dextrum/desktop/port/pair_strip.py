@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from PySide6.QtCore import QEvent, QObject, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QAccessible, QFocusEvent, QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtCore import QEvent, QObject, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtGui import QFocusEvent, QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
 from dextrum.app.reading.judged import JudgedReading
 from dextrum.core.board import Point
-from dextrum.desktop.frame.named_places import NamedPlaces
+from dextrum.desktop.frame.named_places import NAMED_AFTER, NamedPlaces
 from dextrum.desktop.marks import draw_mark
 from dextrum.desktop.port.reading_field import ReadingField
 from dextrum.desktop.theme import look
@@ -55,6 +55,12 @@ class PairStrip(QWidget):
         self.setFixedHeight(self._rows() * look.px(CELL_HEIGHT) + look.px(TITLE_HEIGHT))
         self._place_field()
         self.update()
+        QTimer.singleShot(NAMED_AFTER, self, self._name_cells)
+
+    def _name_cells(self) -> None:
+        """For a screen reader, where one is there."""
+        from PySide6.QtGui import QAccessible
+
         if QAccessible.isActive():
             self._named.show([(self._name(pair), self._cell(index).toRect()) for index, pair in enumerate(self.pairs)])
 

@@ -11,9 +11,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QListView,
-    QScrollArea,
     QSizePolicy,
-    QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QVBoxLayout,
@@ -41,8 +39,10 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.wording import fault_words, percent
 from dextrum.core.board import Board
 from dextrum.core.safety.cautions import cautions_of_action
+from dextrum.desktop.frame.chosen_row import is_chosen
 from dextrum.desktop.frame.command_row import CommandRow, hint_of
 from dextrum.desktop.frame.job_model import JobModel
+from dextrum.desktop.frame.plain_scroll import PlainScroll
 from dextrum.desktop.frame.press_line import PressLine
 from dextrum.desktop.frame.view import quiet_label
 from dextrum.desktop.reasons.other_steps import OtherSteps
@@ -121,7 +121,7 @@ class SuspectDelegate(QStyledItemDelegate):
         rect = QRectF(option.rect)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if option.state & QStyle.StateFlag.State_Selected:
+        if is_chosen(option, index):
             painter.fillRect(rect.adjusted(0, 1, 0, -1), look.colour("lit"))
         left = rect.left() + look.px(4)
         painter.setPen(look.colour("ink"))
@@ -286,13 +286,9 @@ class ReasoningPanel(QWidget):
         column.addWidget(self.others)
         column.addWidget(self.row)
         column.addStretch(1)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
+        scroll = PlainScroll(inside)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(inside)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        scroll.viewport().setAutoFillBackground(False)
-        inside.setAutoFillBackground(False)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(scroll)
