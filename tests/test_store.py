@@ -157,6 +157,19 @@ class TrailTest(StoreCase):
         self.assertEqual(store.shelf("100%"), ())
         self.assertEqual(store.shelf()[1].stage, "rework")
 
+    def test_settings_at_once_are_those_that_were_there_or_set_meanwhile(self) -> None:
+        store = self.store()
+        store.set_setting("one", "1")
+        with store.settings_at_once():
+            self.assertEqual((store.setting("one"), store.setting("none", "usual")), ("1", "usual"))
+            store.set_setting("two", "2")
+            self.assertEqual(store.setting("two"), "2")
+        self.assertEqual((store.setting("one"), store.setting("two")), ("1", "2"))
+        with self.assertRaises(ValueError), store.settings_at_once():
+            raise ValueError
+        store.set_setting("one", "3")
+        self.assertEqual(store.setting("one"), "3")
+
     def test_settings(self) -> None:
         store = self.store()
         self.assertEqual(store.setting("theme", "light"), "light")

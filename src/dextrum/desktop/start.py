@@ -200,8 +200,9 @@ def prepare_window(demo: bool, data: Path | None = None,
     application.setDesktopFileName("dextrum")
     application.setWindowIcon(QIcon(str(shipped() / "marks" / "dextrum.svg")))
     theme.load_fonts()
-    look.theme = next((one for one in theme.THEMES if one.name == store.setting("theme")), theme.LIGHT)
-    scale = store.setting("scale", "100")
-    look.scale = int(scale) if scale.isdigit() and 75 <= int(scale) <= 200 else 100
-    window = MainWindow(BenchSession(store, library, store.setting("who", "bench"), store.setting("meter", "M1")))
+    with store.settings_at_once():
+        look.theme = next((one for one in theme.THEMES if one.name == store.setting("theme")), theme.LIGHT)
+        scale = store.setting("scale", "100")
+        look.scale = int(scale) if scale.isdigit() and 75 <= int(scale) <= 200 else 100
+        window = MainWindow(BenchSession(store, library, store.setting("who", "bench"), store.setting("meter", "M1")))
     return application, window, store

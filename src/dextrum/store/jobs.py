@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -325,7 +326,23 @@ class JobStore:
         with told_as_store_errors("The shelf can't be read"), self.engine.connect() as db:
             return tuple(JobRow(**row) for row in db.execute(query).mappings())
 
+    @contextmanager
+    def settings_at_once(self) -> Iterator[None]:
+        """Within it settings are read by one question to the database, as they were when it began or were set in it: a
+        window that is being made asks for more than a dozen. Raises StoreError."""
+        with told_as_store_errors("The settings can't be read"), self.engine.connect() as db:
+            found = db.execute(sa.select(settings_table.c.key, settings_table.c.value)).all()
+        self._settings = {str(key): str(value) for key, value in found}
+        try:
+            yield
+        finally:
+            self._settings = None
+
+    _settings: dict[str, str] | None = None
+
     def setting(self, key: str, default: str = "") -> str:
+        if self._settings is not None:
+            return self._settings.get(key, default)
         with told_as_store_errors("The settings can't be read"), self.engine.connect() as db:
             row = db.execute(sa.select(settings_table.c.value).where(settings_table.c.key == key)).first()
         return default if row is None else str(row[0])
@@ -335,6 +352,8 @@ class JobStore:
             done = db.execute(settings_table.update().where(settings_table.c.key == key).values(value=value))
             if not done.rowcount:
                 db.execute(settings_table.insert().values(key=key, value=value))
+        if self._settings is not None:
+            self._settings[key] = value
 
     def change_count(self) -> str:
         """A mark that moves when any window has recorded something."""
