@@ -19,7 +19,7 @@ from dextrum.app.bench.demo import ensure_demo
 from dextrum.app.commands import COMMANDS
 from dextrum.benchmarks.run import OWN_START
 from dextrum.core.reference.judge import Verdict
-from dextrum.core.trail import Cell, Intake, JobOpened, Look, Supply, Wait
+from dextrum.core.trail import Cell, Intake, JobOpened, Look, PointReading, Readings, Supply, Wait
 from dextrum.desktop import theme
 from dextrum.desktop.board.view import BoardView
 from dextrum.desktop.frame.window import MainWindow
@@ -32,7 +32,7 @@ from dextrum.desktop.theme import CONTRAST, DARK, LIGHT, Theme, look
 from dextrum.store.entries import new_entry
 from dextrum.store.job_file import write_job_file
 from dextrum.store.jobs import JobStore
-from tests.support import DUO, SLIVER, fill_with_demo, library
+from tests.support import DUO, SLIVER, duo_board, fill_with_demo, library
 from tests.window_support import ALT, CTRL, SHIFT, Key, WindowCase
 
 OPENED = JobOpened("SLS-0900", "Tarnwick Duo", DUO)
@@ -284,6 +284,22 @@ class BoardTypingTest(OneJobCase):
         self.key(Key.Key_Space)
         self.assertEqual(self.window.model.facts.reworks[0][1].part, "C14")
         self.assertIn("Not audited", self.window.views["rework"].trouble.text())
+
+    def test_a_tab_is_underlined_once_something_was_done_there(self) -> None:
+        """By what is painted: a property alone changes nothing on the screen."""
+        tab = self.window.tabs["board"]
+        self.application.processEvents()
+        before = tab.grab().toImage()
+        self.assertFalse(tab.property("done"))
+        self.window.model.record(Cell("unplugged"))
+        point = next(p for p in duo_board().points if p.part and p.id not in duo_board().port_points)
+        self.window.model.record(Readings(point.default_method, (PointReading(point.id, 0.5),), "M1"))
+        self.application.processEvents()
+        self.assertTrue(tab.property("done"))
+        self.assertNotEqual(tab.grab().toImage(), before)
+        self.window.commands.run("trail.strike")
+        self.application.processEvents()
+        self.assertEqual(tab.grab().toImage(), before)
 
     def test_repaired_needs_the_proof(self) -> None:
         self.key(Key.Key_7, ALT)

@@ -396,7 +396,10 @@ class MainWindow(QMainWindow):
             tab, done = self.tabs[kind.name], kind.has_some(self.model)
             if tab.property("done") != done:
                 tab.setProperty("done", done)
-                tab.setStyleSheet("")  # looked up anew, by what it has become
+                # Before the first show its looks are still to be found; asking for the style then costs the start.
+                if tab.testAttribute(Qt.WidgetAttribute.WA_WState_Polished):
+                    tab.style().unpolish(tab)
+                    tab.style().polish(tab)
         view = self.current_view()
         if view is not None:
             view.refresh()
