@@ -51,6 +51,7 @@ from dextrum.core.trail import (
     PlannedRepair,
     PointReading,
     Proof,
+    PutTogether,
     Quote,
     QuoteAnswer,
     RailVolts,
@@ -83,7 +84,7 @@ EXAMPLES: tuple[Payload, ...] = (
     Rework("replace", "F1", "stock", ("counted",)), ReworkPlan((PlannedRepair("F1", "small-part", "1"),)),
     ReworkStep("F1", "small-part", 2, "", "Clamp the board."), Audit(("flux",)),
     Touched("C14.1", "U4.3", False),
-    ComesAndGoes("dock_a", 0.2, words="warm"), LeftOut("rails", "no controllers came along"),
+    ComesAndGoes("dock_a", 0.2, words="warm"), LeftOut("rails", "no controllers came along"), PutTogether(("S5", "S6")),
     Fastened("S5", "wrong_length", 6.0),
     Photo("0" * 64, 40, 30, "port", "", "A5 bent", (PhotoMark("ring", 0.5, 0.5, 0.6, 0.5),)),
     Quote(Decimal("49.00"), "fixed", Decimal("15"), loss=0.1, good=0.9, middle=31.5, finding="U1"),
@@ -96,7 +97,7 @@ EXAMPLES: tuple[Payload, ...] = (
 )
 TELL_NOTHING = {"job_opened", "danger", "cell", "access", "isolation", "rework", "rework_plan", "rework_step", "audit",
                 "part_alone", "quote", "quote_answer", "own_unit", "paid", "lot_suspect", "part_promised", "part_taken",
-                "touched", "fastened", "photo", "comes_and_goes", "left_out", "cause", "wait", "outcome",
+                "touched", "fastened", "photo", "comes_and_goes", "left_out", "put_together", "cause", "wait", "outcome",
                 "override", "strike", "supply", "draw_trace"}
 """Of faults by themselves. What the meter showed is told by `core.draw.records` for both ways up together."""
 

@@ -64,7 +64,7 @@ class TogetherTest(ProofCase):
         self.choose("boot")
         self.key(Key.Key_P)
         self.assertEqual(self.passed(), {"boot"})
-        for _ in range(4):  # the proof, and three fasteners
+        for _ in range(2):  # the proof, and that it is together
             self.window.commands.run("trail.strike")
         self.assertIn("Not in yet", label.text())
 
@@ -77,6 +77,22 @@ class TogetherTest(ProofCase):
         self.assertEqual(len(self.window.model.facts.fasteners or {}), len(duo_board().fasteners))
         self.key(Key.Key_P)
         self.assertEqual(self.passed(), {"screws"})
+
+    def test_what_is_missing_is_not_called_in(self) -> None:
+        self.window.model.record(Fastened("S5", "missing"))
+        self.choose("charge_a")
+        self.key(Key.Key_I)
+        self.assertIn("Missing by the trail: S5", self.view.trouble.text())
+        facts = self.window.model.facts
+        self.assertEqual({f: e.state for f, e in (facts.fasteners or {}).items()},
+                         {"S5": "missing", "A1": "in", "S6": "in"})
+        self.choose("charge_a")
+        self.key(Key.Key_P)
+        self.assertIn("Not put together far enough", self.view.trouble.text())
+        self.window.model.record(Fastened("S5", "in"))
+        self.choose("charge_a")
+        self.key(Key.Key_P)
+        self.assertEqual(self.passed(), {"charge_a"})
 
     def test_rows_stand_in_the_order_that_costs_least(self) -> None:
         self.assertEqual(list(self.view.buttons)[:5], ["charge_a", "charge_b", "boot", "dock_b", "dock_a"])

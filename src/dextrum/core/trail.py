@@ -37,6 +37,7 @@ from dextrum.core.entries.part_promised import PartPromised
 from dextrum.core.entries.part_taken import PartTaken
 from dextrum.core.entries.photo import Photo, PhotoMark
 from dextrum.core.entries.proof import Proof
+from dextrum.core.entries.put_together import PutTogether
 from dextrum.core.entries.quote import Quote
 from dextrum.core.entries.quote_answer import QuoteAnswer
 from dextrum.core.entries.rail_volts import RailVolts
@@ -52,7 +53,7 @@ from dextrum.core.entries.wait import Wait
 
 Payload = (JobOpened | Intake | Look | BoardLook | Danger | Swap | Supply | DrawTrace | Cell | Access | Fastened
            | Readings | Touched | Isolation | RailVolts | Injection | PartAlone | Rework | ReworkPlan | ReworkStep
-           | Audit | Cause | Proof | ComesAndGoes | LeftOut | Photo | Quote | QuoteAnswer | OwnUnit | Paid
+           | Audit | Cause | Proof | ComesAndGoes | LeftOut | PutTogether | Photo | Quote | QuoteAnswer | OwnUnit | Paid
            | LotSuspect | PartPromised | PartTaken | Wait | Outcome | Override | Strike)
 ENTRY_KINDS: dict[str, type[EntryKind]] = {kind.kind: kind for kind in get_args(Payload)}
 """By the word that stands in files."""
@@ -149,6 +150,7 @@ __all__ = [
     "PlugPosition",
     "PointReading",
     "Proof",
+    "PutTogether",
     "Quote",
     "QuoteAnswer",
     "RailVolts",

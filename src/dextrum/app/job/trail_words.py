@@ -14,7 +14,7 @@ from dextrum.core.board.value_words import value_words
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.entries.quote import BASES
 from dextrum.core.looks import LOOK_WORDS
-from dextrum.core.safety.gates import AUDIT_WORDS
+from dextrum.core.safety.gates import AUDIT_WORDS, few
 from dextrum.core.safety.signs import SIGN_WORDS
 from dextrum.core.trail import (
     Access,
@@ -43,6 +43,7 @@ from dextrum.core.trail import (
     PartTaken,
     Photo,
     Proof,
+    PutTogether,
     Quote,
     QuoteAnswer,
     RailVolts,
@@ -135,6 +136,12 @@ def _fastened(p: Fastened, board: Board | None) -> tuple[str, str]:
     words = {"out": "out", "in": "in again", "missing": "missing", "rounded": "rounded",
              "wrong_length": "of a wrong length"}
     return f"{(of.kind if of else 'fastener').capitalize()} {p.fastener}", words[p.state]
+
+
+@card_of(PutTogether)
+def _put_together(p: PutTogether, board: Board | None) -> tuple[str, str]:
+    whole = board is not None and len(p.fasteners) == len(board.fasteners)
+    return "Put together", "all of it" if whole else few(p.fasteners)
 
 
 @card_of(Quote)

@@ -16,7 +16,8 @@ from dextrum.core.proof.tries import tries_left, unproved
 from dextrum.core.reference.table import NO_REFERENCES
 from dextrum.core.safety.activities import Activity
 from dextrum.core.safety.gates import capital, few
-from dextrum.core.trail import Fastened, Proof
+from dextrum.core.teardown.walk import states_of
+from dextrum.core.trail import Proof, PutTogether
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.frame.view import JobView, clear_layout, quiet_label
@@ -222,9 +223,14 @@ class ProofView(JobView):
         board = self.model.board
         if board is None:
             return
+        state = states_of(self.model.facts)
         open_ones = not_in(board, self.model.facts, needed_by(board, check))
-        if open_ones and self.model.record(*(Fastened(name, "in") for name in open_ones)):
-            self.model.recorded.emit(f"In again: {few(open_ones)}")
+        there = tuple(name for name in open_ones if state.get(name) != "missing")
+        gone = tuple(name for name in open_ones if name not in there)
+        if gone:
+            self.say_trouble(f"Missing by the trail: {few(gone)}. Teardown says that another one is in its place.")
+        if there and self.model.record(PutTogether(there)):
+            self.model.recorded.emit(f"In again: {few(there)}")
             self._choose(self.buttons[check])
 
     # What a meter says

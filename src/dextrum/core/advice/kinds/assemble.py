@@ -7,7 +7,7 @@ from dextrum.core.advice.kinds.hands import Hands
 from dextrum.core.advice.kinds.kind import KindOfAction
 from dextrum.core.advice.places import Place
 from dextrum.core.proof.together import needed_to_run, not_in
-from dextrum.core.trail import Fastened
+from dextrum.core.trail import PutTogether
 
 
 class Assemble(KindOfAction):
@@ -17,4 +17,5 @@ class Assemble(KindOfAction):
 
     def perform(self, hands: Hands, action: Action) -> None:
         open_ones = not_in(hands.board, hands.facts, needed_to_run(hands.board))
-        hands.note(*(Fastened(name, "in") for name in open_ones), minutes=action.minutes)
+        if open_ones:
+            hands.note(PutTogether(open_ones), minutes=action.minutes)
