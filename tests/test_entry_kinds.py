@@ -97,8 +97,8 @@ EXAMPLES: tuple[Payload, ...] = (
 )
 TELL_NOTHING = {"job_opened", "danger", "cell", "access", "isolation", "rework", "rework_plan", "rework_step", "audit",
                 "part_alone", "quote", "quote_answer", "own_unit", "paid", "lot_suspect", "part_promised", "part_taken",
-                "touched", "fastened", "photo", "comes_and_goes", "left_out", "put_together", "cause", "wait", "outcome",
-                "override", "strike", "supply", "draw_trace"}
+                "touched", "fastened", "photo", "comes_and_goes", "left_out", "put_together", "cause", "wait",
+                "outcome", "override", "strike", "supply", "draw_trace"}
 """Of faults by themselves. What the meter showed is told by `core.draw.records` for both ways up together."""
 
 
