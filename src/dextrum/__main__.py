@@ -43,6 +43,12 @@ def _pack(options: argparse.Namespace) -> int:
                                     options.unit, options.opens):
             print(said)
         return 0
+    if options.pack_verb == "merge":
+        from dextrum.app.packmaking.merge_packs import merge_folders
+
+        for said in merge_folders(options.ours, options.theirs, options.out, frozenset(options.theirs_wins)):
+            print(said)
+        return 0
     if options.pack_verb == "netlist":
         from dextrum.core.packmaking.from_files import test_points_of
         from dextrum.core.packmaking.shop_files.test_netlist import write_test_netlist

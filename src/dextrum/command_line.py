@@ -52,6 +52,12 @@ def build_parser() -> argparse.ArgumentParser:
                       help="pick-and-place list or bill of materials, as CSV")
     make.add_argument("--unit", default="mm", help="of lengths in the tables that state none: mm, mil, inch")
     make.add_argument("--opens", default="", help="how the unit opens, with minutes: 'back off 6, board out 12'")
+    merge = pack_verbs.add_parser("merge", help="make one pack of two shops' packs of one board")
+    merge.add_argument("ours", type=Path)
+    merge.add_argument("theirs", type=Path)
+    merge.add_argument("out", type=Path, help="where the merged one is written")
+    merge.add_argument("--theirs", dest="theirs_wins", action="append", default=[], metavar="WHAT",
+                       help="what differs and is decided for them, as it is listed: 'components C14'")
     netlist = pack_verbs.add_parser("netlist", help="print a pack as a test netlist (IPC-D-356A)")
     netlist.add_argument("folder", type=Path)
     schema = pack_verbs.add_parser("schema", help="print the JSON Schema of packs")

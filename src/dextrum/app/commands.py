@@ -348,6 +348,8 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
                 "continuity beep net join", ("board", "own_pack"), short="Nets by probing…"),
         Command("pack.photo", "Photo of the board", "", "under the plan, set right by its four corners",
                 "picture image jpeg camera", ("board", "own_pack"), short="Photo…"),
+        Command("pack.merge", "Merge another shop's pack", "", "of the same board; what differs is asked",
+                "combine join import", ("board", "own_pack"), short="Merge a pack…"),
         Command("pack.send", "Send this pack", "", "as one zip file, with its readings", "export share save",
                 ("board",), short="Send the pack…"),
     )),

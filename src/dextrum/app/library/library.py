@@ -149,10 +149,12 @@ class PackLibrary:
             return read_bounded(place / name, MOST_TOTAL_BYTES) if (place / name).is_file() else b""
         return read_pack_files(place).get(name, b"")
 
-    def keep(self, board: Board, photos: Mapping[str, bytes] | None = None) -> None:
+    def keep(self, board: Board, photos: Mapping[str, bytes] | None = None,
+             known_good: Sequence[KnownGoodReading] | None = None) -> None:
         """Write a pack of the shop's own, new or grown; it is judged by from now on. photos: as JPEG, by side or CASE,
-        beside those it has. Raises ImportRefusedError where this library has no folder of its own or the pack came with
-        the program, PackError where it could not be opened again (nothing is written then), StoreError."""
+        beside those it has; known_good: in place of those it has. Raises ImportRefusedError where this library has no
+        folder of its own or the pack came with the program, PackError where it could not be opened again (nothing is
+        written then), StoreError."""
         place = self._places.get(board.pack_id)
         if self._own is None or (place is not None and place.parent != self._own):
             raise ImportRefusedError(f"{board.pack_id} is no pack of this shop's own.", "It was left as it is.",
@@ -160,7 +162,9 @@ class PackLibrary:
         from dextrum.store.packs.pack_files import checked_board
         from dextrum.store.packs.pack_writer import pack_files_of, write_pack_folder
 
-        known, _ = load_known_good(place, board) if place is not None else ((), ())
+        known: Sequence[KnownGoodReading] = known_good or ()
+        if known_good is None and place is not None:
+            known, _ = load_known_good(place, board)
         pictures = {f"photo-{shows}.jpg": data for shows, data in (photos or {}).items()}
         files = pack_files_of(board, known)
         checked_board(files)

@@ -30,12 +30,15 @@ class Background(QObject):
         super().__init__(parent)
         self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="import")
         self._run = _Run()
-        self.busy = False
+        self.busy = self._closed = False
         self._ended.connect(self._take)
 
     def start(self, work: Work) -> None:
         """Begin; what was running before is cancelled and its result dropped. work: is given a function that tells the
-        share done and answers whether to go on."""
+        share done and answers whether to go on. Nothing begins once it was closed: a table that is taken down may still
+        speak of its rows."""
+        if self._closed:
+            return
         self._run.cancelled = True
         run = self._run = _Run()
         self.busy = True
@@ -65,5 +68,6 @@ class Background(QObject):
             self.finished.emit(result)
 
     def close(self) -> None:
+        self._closed = True
         self.cancel()
         self._pool.shutdown(wait=True, cancel_futures=True)

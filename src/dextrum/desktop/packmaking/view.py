@@ -26,7 +26,7 @@ class PackmakingView(JobView):
     name = "packmaking"
     shows_advice = True
     commands = ("pack.good", "pack.photo", "pack.place", "pack.alike", "pack.unplace", "pack.probe", "pack.back",
-                "pack.again", "pack.send", "pack.new", "pack.files", "guide.packs")
+                "pack.again", "pack.send", "pack.merge", "pack.new", "pack.files", "guide.packs")
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)

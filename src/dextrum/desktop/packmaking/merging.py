@@ -1,0 +1,88 @@
+"""Another shop's pack of the same board taken into our own: what differs is asked, one thing after the other."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from dextrum.desktop.frame.ask_in_turn import Question, ask_in_turn
+from dextrum.errors import DextrumError
+
+if TYPE_CHECKING:
+    from dextrum.core.packmaking.merging import Difference, MergedPack
+    from dextrum.desktop.frame.window import MainWindow
+
+MOST_ASKED = 60
+"""Differences that are asked about; beyond that the two are hardly of one board, and ours stays."""
+MOST_LETTERS = 70
+
+
+def ask_merge(window: MainWindow) -> None:
+    """The other pack as a folder or zip; it is read and compared beside the window."""
+    board = window.model.board
+    if board is None:
+        window.trail.say("This job has no board pack.")
+        return
+    library, pack_id = window.session.library, board.pack_id
+
+    def answer(text: str, _choice: str) -> str:
+        if not text.strip():
+            return "Its folder, or the zip that was sent."
+        place = Path(text.strip()).expanduser()
+
+        def work(_told: Callable[[float], bool]) -> object:
+            from dextrum.app.packmaking.merge_packs import merged
+            from dextrum.store.packs.pack_files import load_pack
+
+            try:
+                return merged(library.pack(pack_id), load_pack(place))
+            except DextrumError as problem:
+                return problem
+
+        return window.long_work.run("Comparing the two packs", work,
+                                    lambda found: _compared(window, pack_id, place, found), False)
+
+    window.ask.ask("Another shop's pack of this board, as a folder or zip", answer, "", (), window.focusWidget())
+
+
+def _compared(window: MainWindow, pack_id: str, place: Path, found: object) -> None:
+    if isinstance(found, DextrumError):
+        window.say_problem(f"{found.happened} {found.next_step}")
+        return
+    from dextrum.core.packmaking.merging import MergedPack
+
+    assert isinstance(found, MergedPack)
+    wins: set[str] = set()
+
+    def keep() -> str:
+        from dextrum.app.packmaking.merge_packs import merge_into_own
+
+        try:
+            done = merge_into_own(window.session.library, pack_id, place, frozenset(wins))
+        except DextrumError as problem:
+            return f"{problem.happened} {problem.next_step}"
+        window.model.pack_has_grown()
+        window.trail.say(_told(done, len(wins)))
+        return ""
+
+    if not found.differences:
+        wrong = keep()
+        if wrong:
+            window.say_problem(wrong)
+        return
+    ask_in_turn(window, [_question(one, wins) for one in found.differences[:MOST_ASKED]], keep)
+
+
+def _question(one: Difference, wins: set[str]) -> Question:
+    def take(choice: str) -> str:
+        (wins.add if choice == "theirs" else wins.discard)(one.id)
+        return ""
+
+    return Question(f"{one.section} {one.name}".replace("_", " ").strip(), take, choices=(
+        ("ours", f"ours: {one.ours[:MOST_LETTERS]}"), ("theirs", f"theirs: {one.theirs[:MOST_LETTERS]}")))
+
+
+def _told(done: MergedPack, theirs: int) -> str:
+    same = f", {len(done.renamed)} of theirs under our names" if done.renamed else ""
+    return f"Merged: {len(done.added)} things taken{same}, {theirs} decided for them."
