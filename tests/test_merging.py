@@ -62,8 +62,8 @@ class MergeTest(unittest.TestCase):
 
     def test_another_name_for_one_place_is_one_part(self) -> None:
         theirs = called(OURS, SPARE, "C910")
-        known = tuple(replace(r, point=r.point.replace(f"{SPARE}.", "C910."), board_serial=f"T-{r.board_serial}") for r in KNOWN
-                      if r.point.startswith(f"{SPARE}."))
+        known = tuple(replace(r, point=r.point.replace(f"{SPARE}.", "C910."), board_serial=f"T-{r.board_serial}")
+                      for r in KNOWN if r.point.startswith(f"{SPARE}."))
         self.assertEqual(renamed_parts(OURS, theirs), {"C910": SPARE})
         found = merged_packs(OURS, theirs, KNOWN, known)
         self.assertEqual(found.renamed, (("C910", SPARE),))
