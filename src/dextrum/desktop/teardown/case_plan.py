@@ -69,16 +69,16 @@ class CasePlan(QWidget):
 
     def place(self, x_mm: float, y_mm: float) -> QPointF:
         assert self.board is not None
-        box, (frame, scale) = case_box(self.board), self._frame()
-        return QPointF(frame.left() + scale * (x_mm - box.left()), frame.top() + scale * (y_mm - box.top()))
+        case, (frame, scale) = case_box(self.board), self._frame()
+        return QPointF(frame.left() + scale * (x_mm - case.left()), frame.top() + scale * (y_mm - case.top()))
 
     def at(self, place: QPointF) -> QPointF:
         """Millimetres from the case's left and top; the nearest on the case of a place beside it."""
         assert self.board is not None
-        box, (frame, scale) = case_box(self.board), self._frame()
-        x = box.left() + (place.x() - frame.left()) / scale
-        y = box.top() + (place.y() - frame.top()) / scale
-        return QPointF(round(min(max(x, box.left()), box.right()), 1), round(min(max(y, box.top()), box.bottom()), 1))
+        case, (frame, scale) = case_box(self.board), self._frame()
+        x = case.left() + (place.x() - frame.left()) / scale
+        y = case.top() + (place.y() - frame.top()) / scale
+        return QPointF(round(min(max(x, case.left()), case.right()), 1), round(min(max(y, case.top()), case.bottom()), 1))
 
     def begin_placing(self) -> None:
         """A click, or arrows and Enter, says where the next one lies; Esc leaves."""
