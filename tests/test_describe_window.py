@@ -84,6 +84,8 @@ class DescribeTest(WindowCase):
         poller.listen(DIODE)
         self.wait(lambda: any(abs(h.value - 0.512) < 1e-6 for h in poller.drain()), 15.0, "for a reading")
         self.assertIn(self.meter.resource, self.store.setting("instrument.allowed"))
+        self.assertIn(f"METER:m7:{self.meter.resource}", self.store.setting("instrument.multimeter"),
+                      "it is there again tomorrow")
 
     def test_a_port_that_says_nothing_is_told_and_nothing_is_written(self) -> None:
         self.window.commands.run("meter.listen")

@@ -157,12 +157,12 @@ class CaptureCommands(QObject):
             if not split_resource(plain)[0]:
                 QTimer.singleShot(0, self, lambda: self._ask_manner(kind, plain))
                 return ""
-            self._connect_as(kind, plain)
+            self.use(kind, plain)
             return ""
 
         self.window.ask.ask("Connect: resource name", answer, "", tuple(KIND_WORDS.items()), self.window.focusWidget())
 
-    def _connect_as(self, kind: str, resource: str) -> None:
+    def use(self, kind: str, resource: str) -> None:
         self.connect_to({kind: resource})
         self._remember()
 
@@ -184,14 +184,14 @@ class CaptureCommands(QObject):
             if isinstance(found, InstrumentError):
                 self.window.say_problem(f"{found.happened} {found.next_step}")
             elif isinstance(found, tuple):
-                self._connect_as(kind, named(found[0].id, resource))
+                self.use(kind, named(found[0].id, resource))
             else:
                 self.window.say_problem(f"It does not prove to be a {KIND_WORDS[kind]} by its answers. Connect it "
                                         "again and choose how it speaks, or describe it.")
 
         def answer(_text: str, identity: str) -> str:
             if identity:
-                self._connect_as(kind, named(identity, resource))
+                self.use(kind, named(identity, resource))
                 return ""
             return self.window.long_work.run("Asking it what it is", find_out, proved, False)
 

@@ -70,7 +70,7 @@ class MeterCommands:
         assert isinstance(found, Recognised)
         self._allow(resource)
         if found.description:
-            self.window.commands.capture.connect_to({MULTIMETER: named(found.description, resource)})
+            self.window.commands.capture.use(MULTIMETER, named(found.description, resource))
             self.window.trail.say(f"{found.name} is connected: it speaks as {found.description} says.")
             return
         self._touch(resource, found, 0, {})
@@ -122,8 +122,7 @@ class MeterCommands:
             except InstrumentError as problem:
                 self.window.say_problem(f"{problem.happened} {problem.next_step} Nothing was written.")
                 return ""
-            self.window.commands.capture.connect_to(
-                {MULTIMETER: named(made.description.id, resource)})
+            self.window.commands.capture.use(MULTIMETER, named(made.description.id, resource))
             self.window.say_problem(f"{made.description.name} is described and connected. {' '.join(made.cannot)}")
             return ""
 

@@ -78,7 +78,8 @@ class CasePlan(QWidget):
         case, (frame, scale) = case_box(self.board), self._frame()
         x = case.left() + (place.x() - frame.left()) / scale
         y = case.top() + (place.y() - frame.top()) / scale
-        return QPointF(round(min(max(x, case.left()), case.right()), 1), round(min(max(y, case.top()), case.bottom()), 1))
+        x, y = min(max(x, case.left()), case.right()), min(max(y, case.top()), case.bottom())
+        return QPointF(round(x, 1), round(y, 1))
 
     def begin_placing(self) -> None:
         """A click, or arrows and Enter, says where the next one lies; Esc leaves."""
