@@ -6,7 +6,19 @@ import unittest
 
 from PySide6.QtCore import Qt
 
-from dextrum.core.trail import Access, Cell, DrawTrace, Fastened, JobOpened, Look, Payload, Proof, Rework, Supply
+from dextrum.core.trail import (
+    Access,
+    Cell,
+    DrawTrace,
+    Fastened,
+    JobOpened,
+    Look,
+    Payload,
+    Proof,
+    PutTogether,
+    Rework,
+    Supply,
+)
 from dextrum.desktop.proof.check_button import CheckButton
 from dextrum.instruments.described.resource_names import named
 from dextrum.instruments.protocols import POWER_METER
@@ -93,6 +105,17 @@ class TogetherTest(ProofCase):
         self.choose("charge_a")
         self.key(Key.Key_P)
         self.assertEqual(self.passed(), {"charge_a"})
+
+    def test_a_key_that_does_not_apply_says_so_and_the_row_stays_chosen(self) -> None:
+        self.window.model.record(PutTogether(("A1", "S5", "S6")))
+        self.choose("boot")
+        self.key(Key.Key_M)
+        self.assertIn("tells nothing of this check", self.view.trouble.text())
+        self.choose("floor")
+        self.key(Key.Key_I)
+        self.assertIn("names no screws", self.view.trouble.text())
+        self.key(Key.Key_P)
+        self.assertEqual(self.passed(), {"floor"})
 
     def test_rows_stand_in_the_order_that_costs_least(self) -> None:
         self.assertEqual(list(self.view.buttons)[:5], ["charge_a", "charge_b", "boot", "dock_b", "dock_a"])

@@ -68,9 +68,9 @@ class CheckButton(QPushButton):
             self.view.tick(self.check, False)
         elif event.key() in records:
             self.view.tick(self.check, True)
-        elif event.key() == Qt.Key.Key_M and self.view.can_measure(self.check):
+        elif event.key() == Qt.Key.Key_M:
             self.view.measure(self.check)
-        elif event.key() == Qt.Key.Key_I and self.view.needs_putting_in(self.check):
+        elif event.key() == Qt.Key.Key_I:
             self.view.put_in(self.check)
         elif event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
             self.view.step(self.check, 1 if event.key() == Qt.Key.Key_Down else -1)

@@ -214,15 +214,12 @@ class ProofView(JobView):
                 done.setEnabled(bool(open_ones))
                 done.setText("In" if open_ones else "✓ in")
 
-    def needs_putting_in(self, check: str) -> bool:
-        """Whether a check needs fasteners in their place at all."""
-        return self.model.board is not None and bool(needed_by(self.model.board, check))
-
     def put_in(self, check: str) -> None:
         """All that a check's set-up needs is in its place."""
         board = self.model.board
         if board is None:
             return
+        self.say_trouble("" if needed_by(board, check) else "The pack names no screws or parts for this check.")
         state = states_of(self.model.facts)
         open_ones = not_in(board, self.model.facts, needed_by(board, check))
         there = tuple(name for name in open_ones if state.get(name) != "missing")
@@ -235,12 +232,12 @@ class ProofView(JobView):
 
     # What a meter says
 
-    def can_measure(self, check: str) -> bool:
-        """Whether a power meter can tell something of it."""
-        return check in self.meters
-
     def measure(self, check: str) -> None:
         """Record the draw of its way up, judged as it comes; the same again ends it."""
+        if check not in self.meters:
+            self.say_trouble("A power meter tells nothing of this check.")
+            return
+        self.say_trouble("")
         self._choose(self.buttons[check])
         self.asked.emit("proof.measure")
 
