@@ -17,6 +17,7 @@ from dextrum.app.handover.handover import ACTIONS, CAUSES, STATES, make_sheet, s
 from dextrum.app.handover.results import RESULTS
 from dextrum.app.handover.shop_paper import ShopPaper, set_shop_paper, shop_paper
 from dextrum.app.handover.tongue import LANGUAGES, Tongue, tongue
+from dextrum.app.job.when_typed import parse_when
 from dextrum.app.money.quote_sheet import BASIS_WORDS
 from dextrum.app.places import shipped
 from dextrum.core.advice.wording import KIND_WORDS
@@ -184,6 +185,16 @@ class RegionTest(unittest.TestCase):
         self.assertEqual([clock_words(time(hour)) for hour in (0, 11, 12, 23)],
                          ["12:00 am", "11:00 am", "12:00 pm", "11:00 pm"])
         self.assertEqual(day_words(date(2026, 3, 4), date(2026, 3, 5)), "yesterday")
+
+    def test_what_is_shown_is_understood_when_it_is_typed_again(self) -> None:
+        now = datetime(2026, 3, 2, 9, 0)
+        for form in (DateForm(), DateForm(True, True), DateForm(True, False), DateForm(False, True)):
+            use_form(form)
+            for at in (datetime(2026, 3, 4, 14, 5), datetime(2026, 3, 4, 0, 30), datetime(2027, 12, 31, 12, 0)):
+                self.assertEqual(parse_when(moment_words(at), now).at, at, moment_words(at))
+        self.assertEqual(parse_when("Fri 5 pm", now).at, datetime(2026, 3, 6, 17, 0))
+        with self.assertRaises(EntryRefusedError):
+            parse_when("Fri 13 pm", now)
 
     def test_the_form_of_a_region(self) -> None:
         from dextrum.desktop.frame.region import form_of_region

@@ -18,6 +18,9 @@ UNITS = {"min": "minutes", "minute": "minutes", "minutes": "minutes", "m": "minu
 _AHEAD = re.compile(r"(?:in\s+|\+\s*)(\d{1,6})\s*([a-z]*)")
 _CLOCK = re.compile(r"(\d{1,2})(?:[:.](\d{2})|\s*h)")
 _DAY_MONTH = re.compile(r"(\d{1,2})\.?\s*([a-z]{3})[a-z]*\.?(?:\s+(\d{4}))?")
+_MONTH_DAY = re.compile(r"([a-z]{3})[a-z]*\.?\s+(\d{1,2})(?:,?\s+(\d{4}))?")
+_HALF_DAY = re.compile(r"\b(1[0-2]|0?[1-9])(?:[:.](\d{2}))?\s*([ap])\.?m\b\.?")
+"""'2:05 pm': as a region with a clock of twelve hours is shown it."""
 _DOTTED = re.compile(r"(\d{1,2})\.(\d{1,2})\.(\d{4})?")
 
 
@@ -65,6 +68,9 @@ def _day(text: str, today: date) -> date | None:
         months = [month.casefold() for month in MONTHS]
         if found is not None and found[2] in months:
             return _this_year_or_next(int(found[1]), months.index(found[2]) + 1, found[3], today)
+        found = _MONTH_DAY.fullmatch(text)
+        if found is not None and found[1] in months:
+            return _this_year_or_next(int(found[2]), months.index(found[1]) + 1, found[3], today)
         found = _DOTTED.fullmatch(text)
         if found is not None:
             return _this_year_or_next(int(found[1]), int(found[2]), found[3], today)
@@ -85,6 +91,8 @@ def parse_when(text: str, now: datetime) -> When:
     """The day and the time that a text means. now: in the bench's zone. A time alone is today's, or tomorrow's where it
     is past. Days are before months in '12.3.'; '3/12' is refused, since it means two days. Raises EntryRefusedError."""
     here, wanted = now.replace(tzinfo=None, second=0, microsecond=0), " ".join(text.casefold().split())
+    wanted = _HALF_DAY.sub(lambda half: f"{int(half[1]) % 12 + (12 if half[3] == 'p' else 0):02d}:{half[2] or '00'}",
+                           wanted)
     ahead = _AHEAD.fullmatch(wanted)
     if ahead is not None and (ahead[2] or "min") in UNITS:
         unit = UNITS[ahead[2] or "min"]
