@@ -11,7 +11,7 @@ from PySide6.QtGui import QKeySequence
 
 from dextrum.app.advising.steps import kind_of_step
 from dextrum.app.bench.instruments_at_hand import CALLED
-from dextrum.app.bench.remembered import Remembered, forget, remember, remembered
+from dextrum.app.bench.remembered import Remembered, forget, remembered
 from dextrum.app.reading.capture import (
     Cue,
     answer_keys,
@@ -42,6 +42,7 @@ from dextrum.core.capture.walk import (
 from dextrum.core.reference.table import NO_REFERENCES
 from dextrum.core.trail import PointReading, Readings, standing
 from dextrum.desktop.capture.capture_panel import PAD_KEYS, CapturePanel
+from dextrum.desktop.capture.kept_instruments import KeptInstruments
 from dextrum.desktop.capture.sound import Sounder
 from dextrum.errors import DextrumError, InstrumentError
 from dextrum.instruments.described.resource_names import manners_of, named, split_resource
@@ -61,8 +62,7 @@ DRAIN_MILLISECONDS = 40
 AFTER_VERDICT_MILLISECONDS = 260
 """Between the tone of the verdict and that of the next point."""
 CELL_IN = "Is the cell unplugged? Ctrl+U says it is. Nothing was recorded."
-LONGEST_CALLED = 40
-ALLOWED = "instrument.allowed"
+ALLOWED, LONGEST_CALLED = "instrument.allowed", 40
 """Under which the serial ports stand that the search may ask, one a line."""
 
 
@@ -95,8 +95,8 @@ class CaptureCommands(QObject):
         panel.pedal = int(kept) if kept.isdigit() else 0
         self.found.connect(self._take_found)
         self.model.opened.connect(self._job_changed)
-        self._remembering, self._kept_used = False, dict[str, Remembered]()
-        window.connections.timer.timeout.connect(self._keep_used)
+        self._kept = KeptInstruments(window.session.store, window.instruments)
+        window.connections.timer.timeout.connect(self._kept.keep)
         self._drain = QTimer(self)
         self._drain.setInterval(DRAIN_MILLISECONDS)
         self._drain.timeout.connect(self._listen)
@@ -105,9 +105,9 @@ class CaptureCommands(QObject):
 
     def find(self) -> None:
         self.window.trail.say("Looking for instruments …")
-        store = self.window.session.store
-        self.instruments.allowed = tuple(one for one in store.setting(ALLOWED).split("\n") if one)
-        self.instruments.find(self.window.bench_addresses().values(), self.found.emit, remembered(store).values())
+        before = remembered(self.window.session.store).values()
+        self.instruments.allowed = tuple(filter(None, self.window.session.store.setting(ALLOWED).split("\n")))
+        self.instruments.find(self.window.bench_addresses().values(), self.found.emit, before)
 
     def _take_found(self, found: object) -> None:
         if isinstance(found, InstrumentError):
@@ -115,7 +115,7 @@ class CaptureCommands(QObject):
             return
         answered: tuple[Found, ...] = found  # type: ignore[assignment]
         self.instruments.take(answered)
-        self._remember()
+        self._kept.begin()
         names = ", ".join(f"{KIND_WORDS[f.kind]} {f.name}" for f in answered)
         unasked = len(self.instruments.unasked)
         ports = (f" {unasked} serial port{'s were' if unasked > 1 else ' was'} not asked: Instruments, "
@@ -134,20 +134,9 @@ class CaptureCommands(QObject):
     def connect_again(self, known: Mapping[str, Remembered]) -> None:
         """Use what was in use when the program last ran."""
         self.instruments.connect_again(known)
-        self._remembering = True
+        self._kept.begin()
         if known:
             self.window.connections.begin()
-
-    def _remember(self) -> None:
-        self._remembering = True
-        self._keep_used()
-
-    def _keep_used(self) -> None:
-        """Who an instrument is and on which adapter it hangs is known only once it has answered."""
-        used = self.instruments.in_use()
-        if self._remembering and used != self._kept_used:
-            self._kept_used = used
-            remember(self.window.session.store, used)
 
     def ask_connect(self) -> None:
         def answer(resource: str, kind: str) -> str:
@@ -163,8 +152,9 @@ class CaptureCommands(QObject):
         self.window.ask.ask("Connect: resource name", answer, "", tuple(KIND_WORDS.items()), self.window.focusWidget())
 
     def use(self, kind: str, resource: str) -> None:
+        """Use this one, and again at the next start."""
         self.connect_to({kind: resource})
-        self._remember()
+        self._kept.begin()
 
     def _ask_manner(self, kind: str, resource: str) -> None:
         """In which of the described manners it speaks, and on which channel."""
@@ -242,7 +232,7 @@ class CaptureCommands(QObject):
 
         def answer(_text: str, place: str) -> str:
             self.instruments.use(spare[int(place)])
-            self._remember()
+            self._kept.begin()
             self.window.connections.begin()
             return ""
 
