@@ -80,6 +80,14 @@ class MergeTest(unittest.TestCase):
         decided = merged_packs(OURS, theirs, theirs_wins=frozenset({"components U1", "unit_value"}))
         self.assertEqual((decided.board.component_by_designator["U1"].price, decided.board.unit_value), (99.0, 111.0))
 
+    def test_another_shops_screws_come_in_at_their_level(self) -> None:
+        ours = replace(OURS, fasteners=tuple(f for f in OURS.fasteners if f.id != "S7"), set_ups=(),
+                       checks=tuple(replace(c, set_up=()) for c in OURS.checks))
+        theirs = replace(OURS, set_ups=(), checks=ours.checks)
+        found = merged_packs(ours, theirs)
+        self.assertEqual(inconsistencies(found.board), ())
+        self.assertEqual({f.id for f in found.board.fasteners}, {f.id for f in OURS.fasteners})
+
     def test_another_board_is_refused(self) -> None:
         with self.assertRaisesRegex(ValueError, "two packs of one board"):
             merged_packs(OURS, replace(OURS, revision="D"))

@@ -39,12 +39,12 @@ def merge_folders(ours: Path, theirs: Path, out: Path, theirs_wins: frozenset[st
               for one in found.differences))
 
 
-def merge_into_own(library: PackLibrary, pack_id: str, theirs: Path, theirs_wins: frozenset[str]) -> MergedPack:
-    """Into a pack of the shop's own; the step before stays beside it. Raises as `merged`, and where the pack is none of
-    the shop's own."""
+def merge_into_own(library: PackLibrary, pack_id: str, theirs: Pack, theirs_wins: frozenset[str]) -> MergedPack:
+    """Into a pack of the shop's own, whose photos stay; the step before stays beside it. Raises as `merged`, and where
+    the pack is none of the shop's own."""
     if not library.is_own(pack_id):
         raise ImportRefusedError(f"{pack_id} is no pack of this shop's own.", "It was left as it is.",
                                  "Make one of your own under another revision.")
-    found = merged(library.pack(pack_id), load_pack(theirs), theirs_wins)
+    found = merged(library.pack(pack_id), theirs, theirs_wins)
     library.keep(found.board, known_good=found.known_good)
     return found

@@ -143,6 +143,9 @@ def merged_packs(ours: Board, theirs: Board, our_known: tuple[KnownGoodReading, 
             if found.id in theirs_wins:
                 sections[section] = other_one
     board = replace(ours, **sections)  # type: ignore[arg-type]
+    depth = board.access_order
+    # What the other shop undoes of a level comes after ours of that level, and before all that lies deeper.
+    board = replace(board, fasteners=tuple(sorted(board.fasteners, key=lambda one: depth.get(one.access, len(depth)))))
     points = {point.id for point in board.points}
     known = {(one.board_serial, one.point, one.method, one.meter): one for one in (
         *(replace(one, point=str(_called(one.point, names))) for one in their_known), *our_known) if one.point in points

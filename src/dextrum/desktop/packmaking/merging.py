@@ -36,30 +36,30 @@ def ask_merge(window: MainWindow) -> None:
             from dextrum.store.packs.pack_files import load_pack
 
             try:
-                return merged(library.pack(pack_id), load_pack(place))
+                theirs = load_pack(place)
+                return theirs, merged(library.pack(pack_id), theirs)
             except DextrumError as problem:
                 return problem
 
         return window.long_work.run("Comparing the two packs", work,
-                                    lambda found: _compared(window, pack_id, place, found), False)
+                                    lambda found: _compared(window, pack_id, found), False)
 
     window.ask.ask("Another shop's pack of this board, as a folder or zip", answer, "", (), window.focusWidget())
 
 
-def _compared(window: MainWindow, pack_id: str, place: Path, found: object) -> None:
-    if isinstance(found, DextrumError):
-        window.say_problem(f"{found.happened} {found.next_step}")
+def _compared(window: MainWindow, pack_id: str, read: object) -> None:
+    if isinstance(read, DextrumError):
+        window.say_problem(f"{read.happened} {read.next_step}")
         return
-    from dextrum.core.packmaking.merging import MergedPack
-
-    assert isinstance(found, MergedPack)
+    assert isinstance(read, tuple)
+    theirs, found = read
     wins: set[str] = set()
 
     def keep() -> str:
         from dextrum.app.packmaking.merge_packs import merge_into_own
 
         try:
-            done = merge_into_own(window.session.library, pack_id, place, frozenset(wins))
+            done = merge_into_own(window.session.library, pack_id, theirs, frozenset(wins))
         except DextrumError as problem:
             return f"{problem.happened} {problem.next_step}"
         window.model.pack_has_grown()

@@ -53,7 +53,7 @@ class PackmakingView(JobView):
             part.hide()
         self.comparing = Background(self)
         self.comparing.finished.connect(self._show_mistakes)
-        self._compared: object = None
+        self._compared: tuple[object, object] = None, None
         self.probe = ProbePanel()
         self.probe.touched.connect(self._touched)
         self.probe.read.connect(self._read)
@@ -165,7 +165,7 @@ class PackmakingView(JobView):
         board, session = self.model.board, self.model.session
         references = self.model.references
         now = (board, references)
-        if self._compared == now:
+        if self._compared[0] is board and self._compared[1] is references:
             return
         self._compared = now
         self._show_mistakes((None, ()))
@@ -182,7 +182,7 @@ class PackmakingView(JobView):
     def _show_mistakes(self, found: tuple[object, tuple[PackMistake, ...]]) -> None:
         from dextrum.app.packmaking.pack_words import mistake_lines
 
-        if found[0] is not None and found[0] != self._compared:
+        if found[0] is not None and found[0] is not self._compared:
             return
         lines = mistake_lines(found[1])
         self.wrong.setText("\n".join(f"· {line}" for line in lines))
