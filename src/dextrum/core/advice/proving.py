@@ -13,7 +13,7 @@ from dextrum.core.advice.measuring import supply_actions, try_actions
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent
 from dextrum.core.assumptions.planning import CLEARED, MOST_TRIES, TRIED_AGAIN
-from dextrum.core.proof.order import checks_in_order
+from dextrum.core.proof.order import checks_in_order, in_this_order
 from dextrum.core.proof.tries import unproved
 from dextrum.core.reference.off_points import ON_GROUND, PLAIN_FAULTS, off_points
 from dextrum.core.safety.gates import Gate
@@ -78,7 +78,7 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
     if unread:
         first = next(a for a in supply_actions(weighing) if a.target == unread[0])
         return replace(first, why="The readings are clean: now power, both ways up.")
-    minutes = checks_in_order(tuple(missing), board.set_ups).minutes
+    minutes = in_this_order(missing, board.set_ups).minutes
     unmet = [check for check in missing if check.id in (facts.proofs or {})]
     if unmet and len(unmet) == len(missing):
         words = f"{unmet[0].words[0].lower()}{unmet[0].words[1:]}"

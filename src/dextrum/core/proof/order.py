@@ -84,10 +84,15 @@ def checks_in_order(checks: tuple[ProofCheck, ...], set_ups: tuple[SetUp, ...]) 
     """The checks in the order that costs least, with what is set up anew before each."""
     known = {one.id: one for one in set_ups}
     path = (_exact if len(checks) <= MOST_EXACT else _greedy)(checks, known)
+    return in_this_order([checks[place] for place in path], set_ups)
+
+
+def in_this_order(checks: Sequence[ProofCheck], set_ups: Sequence[SetUp]) -> ProofOrder:
+    """Checks as they stand, with what is set up anew before each; for the rest of an order that is known."""
+    known = {one.id: one for one in set_ups}
     standing: Standing = frozenset()
     ordered, saved = [], 0.0
-    for place in path:
-        check = checks[place]
+    for check in checks:
         spared = _saved(check, standing, known)
         anew = tuple(name for name in known if name in check.set_up and name not in standing)
         ordered.append(OrderedCheck(check.id, anew, check.minutes - spared))

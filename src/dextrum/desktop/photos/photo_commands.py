@@ -137,6 +137,7 @@ class PhotoCommands:
                 self.keep(lambda: image.convertToFormat(QImage.Format.Format_RGB32), as_shown(shows))
 
             view = self._view()
+            view.end_camera()  # the same one can't be opened twice
             camera = LiveCamera(number)
             QTimer.singleShot(0, view, lambda: view.begin_camera(camera, taken))
             return ""

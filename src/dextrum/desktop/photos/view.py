@@ -246,7 +246,7 @@ class PhotosView(JobView):
             self.say_trouble(f"{problem.happened} {problem.next_step}")
         elif (frame := camera.latest()) is not None:
             high, wide = frame.shape[:2]
-            image = QImage(frame.tobytes(), wide, high, 3 * wide, QImage.Format.Format_RGB888).copy()
+            image = QImage(frame.data, wide, high, 3 * wide, QImage.Format.Format_RGB888).copy()
             self.canvas.show_images((image,), ((),), "what the camera sees")
 
     def _take_frame(self) -> None:

@@ -61,7 +61,7 @@ class ProofView(JobView):
         self.set_up_lines: dict[str, tuple[QLabel, QPushButton | None]] = {}
         self._checks: tuple[ProofCheck, ...] = ()
         self._live: LivePanel | None = None
-        self._live_way = ""
+        self._live_way = self._live_job = ""
         self._shown_for = ""
 
     def refresh(self) -> None:
@@ -256,7 +256,7 @@ class ProofView(JobView):
         if self._live is not panel:
             panel.grown.connect(self._show_measured)
             panel.ended.connect(self._live_ended)
-        self._live, self._live_way = panel, way
+        self._live, self._live_way, self._live_job = panel, way, self.model.job_id
         self._show_measured()
 
     def _live_ended(self, _trace: object) -> None:
@@ -268,7 +268,8 @@ class ProofView(JobView):
         draws = assessment.draws if assessment is not None and self.model.fresh else None
         ways = {one.id: one.orientation for one in self._checks}
         for check, label in self.said.items():
-            live = bool(self._live_way) and ways[check] == self._live_way and self._live is not None
+            live = (bool(self._live_way) and (ways[check], self.model.job_id) == (self._live_way, self._live_job)
+                    and self._live is not None)
             self.meters[check].setText("End" if live else "Measure")
             if live and self._live is not None:
                 volts, amps = self._live.volts.text(), self._live.amps.text()
