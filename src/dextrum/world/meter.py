@@ -27,6 +27,10 @@ class WorldMeter:
     numbers: Meters
     slipped: bool = False
 
+    def minutes_to_touch(self, contacts: int, elsewhere: int) -> float:
+        """Of touching so many contacts of the port in a row, and so many points elsewhere on the board, once each."""
+        return contacts * self.hands.contact_minutes + elsewhere * self.hands.touch_minutes
+
     def shown(self, true: float, method: Method, generator: np.random.Generator) -> float:
         """Volts or ohms as the display has them, inf for OL."""
         self.slipped = bool(generator.random() < (self.hands.again if self.slipped else self.hands.slip))

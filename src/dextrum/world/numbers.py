@@ -85,6 +85,8 @@ class Hands:
     again: float = _number(0.25, 0.0, 0.6, "chance", "that the touch after a slip slips as well")
     poor: float = _number(0.004, 0.0, 0.02, "chance", "of a touch that reads high", True)
     poor_volts: float = _number(0.03, 0.01, 0.08, "V", "mean of how much")
+    contact_minutes: float = _number(0.1, 0.05, 0.3, "min", "for the next contact in a walk along the port", True)
+    touch_minutes: float = _number(0.33, 0.2, 0.8, "min", "for one point elsewhere on the board", True)
 
 
 @dataclass(frozen=True)
@@ -102,6 +104,7 @@ class Repairs:
     replace_fails: float = _number(0.04, 0.0, 0.1, "chance", "that a new part does not take", True)
     reflow_fails: float = _number(0.12, 0.03, 0.3, "chance", "that a reflow does not mend", True)
     wire_fails: float = _number(0.06, 0.0, 0.15, "chance", "that a wire does not hold", True)
+    turned: float = _number(0.004, 0.0, 0.02, "chance", "that a new chip is put in turned", True)
     harms: float = _number(0.04, 0.0, 0.1, "chance", "that heat knocks off, lifts, moves or kills a neighbour", True)
     moved: float = _number(0.15, 0.0, 0.4, "share", "of hurt neighbours, small parts that end in another's place")
     killed: float = _number(0.05, 0.0, 0.2, "share", "of hurt neighbours, chips that heat kills")
@@ -132,6 +135,7 @@ class Looks:
     bridged: float = _number(0.5, 0.2, 0.9, "chance", "that a bridge of solder between pins is seen")
     counted: float = _number(0.96, 0.8, 1.0, "chance", "that a missing part is seen when a few are counted")
     swapped: float = _number(0.4, 0.1, 0.8, "chance", "that a part in another's place is seen beside the photo")
+    turned: float = _number(0.6, 0.3, 0.9, "chance", "that a chip put in turned is seen by its pin 1")
     false: float = _number(0.003, 0.0, 0.01, "chance", "that a good part is taken for a bad one", True)
 
 

@@ -115,7 +115,12 @@ class SimulatedTechnician:
         for group in by_method.values():
             method = self.board.point_by_id[group[0]].default_method
             taken = tuple(PointReading(p, self.unit.read(p, method, self.meter)) for p in group)
-            self.note(Readings(method, taken, self.meter.name), minutes=0.3 * len(group))
+            self.note(Readings(method, taken, self.meter.name), minutes=self.minutes_to_read(group))
+
+    def minutes_to_read(self, points: Sequence[str]) -> float:
+        """Of touching these points once each; by the shop's rates, as the advice reckons."""
+        contacts = sum(point in self.board.port_points for point in points)
+        return self.advice.rates.walk_minutes(contacts, len(points) - contacts)
 
     def read_supply(self, orientation: str, minute: float, takes: float) -> None:
         """Volts and amps at a minute after plugging in, with a cell in."""

@@ -22,6 +22,7 @@ from dextrum.core.reference.warm import facts_as_judged
 from dextrum.core.safety.activities import Activity
 from dextrum.core.safety.gates import held_gates
 from dextrum.core.trail import Intake, Isolation, Payload
+from dextrum.world.meter import WorldMeter
 
 MOST_STEPS = 70
 START = datetime(2026, 1, 5, 8, 0, tzinfo=UTC)
@@ -91,6 +92,13 @@ class CaseTechnician(SimulatedTechnician):
         super().do(action)
         spent = (self.now - before).total_seconds() / 60.0
         self.busy += spent * self.advice.rates.waiting_share if kind_of(action).waits else spent
+
+    def minutes_to_read(self, points: Sequence[str]) -> float:
+        """By the hands of the case's world, where it is one of its own."""
+        if not isinstance(self.case.meter, WorldMeter):
+            return super().minutes_to_read(points)
+        contacts = sum(point in self.board.port_points for point in points)
+        return self.case.meter.minutes_to_touch(contacts, len(points) - contacts)
 
     def look_into_port(self, minutes: float) -> None:
         self.note(self.case.look_port(self.facts.cleaned), minutes=minutes)

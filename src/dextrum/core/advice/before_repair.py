@@ -135,7 +135,7 @@ def touch_again(weighing: Weighing) -> Action | None:
     if not once:
         return None
     in_port = sum(point in board.port_points for point in once)
-    minutes = in_port * rates.contact_minutes + (len(once) - in_port) * rates.touch_minutes
+    minutes = rates.walk_minutes(in_port, len(once) - in_port)
     shown = ", ".join(once[:3]) + (f" and {len(once) - 3} more" if len(once) > 3 else "")
     return Action("measure", once[0], f"Touch again: {shown}", where_words(board, board.point_by_id[once[0]]),
                   f"No part is changed on a single touch: {slip_words(weighing, once)}.", minutes,

@@ -99,8 +99,7 @@ def read_again(weighing: Weighing, due: tuple[str, ...], beside: tuple[str, ...]
     board, facts, rates = weighing.board, weighing.facts, weighing.rates
     in_port = sum(point in board.port_points for point in due)
     deepest = max((board.point_by_id[p].access for p in due), key=lambda a: board.access_order.get(a, 0))
-    minutes = board.minutes_to(deepest, facts.access) + in_port * rates.contact_minutes + (
-        len(due) - in_port) * rates.touch_minutes
+    minutes = board.minutes_to(deepest, facts.access) + rates.walk_minutes(in_port, len(due) - in_port)
     rest = len(due) - MOST_NAMED
     title += f": {', '.join(due[:MOST_NAMED])}" + (f" and {rest} more" if rest > 0 else "")
     return Action("recheck", due[0], title, where_words(board, board.point_by_id[due[0]]),

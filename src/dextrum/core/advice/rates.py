@@ -9,7 +9,9 @@ from dextrum.core.board.bounds import require
 
 @dataclass(frozen=True)
 class ShopRates:
-    """labour in currency per minute; the rest in minutes. replug_minutes: the cell in for power, and out again.
+    """labour in currency per minute; the rest in minutes. touch_minutes: finding one point on the board and reading it;
+    contact_minutes: the next contact of a port, in a walk along it. replug_minutes: the cell in for power, and out
+    again.
 
     waiting_share: of a minute of waiting, what it costs in labour while other jobs fit in. charge_floor_share: of the
     cell's capacity, what a unit must hold before it goes back.
@@ -28,6 +30,10 @@ class ShopRates:
     replug_minutes: float = 2.0
     waiting_share: float = 0.06
     charge_floor_share: float = 0.6
+
+    def walk_minutes(self, contacts: int, elsewhere: int) -> float:
+        """Of reading so many contacts of a port one after the other, and so many points elsewhere on the board."""
+        return contacts * self.contact_minutes + elsewhere * self.touch_minutes
 
     def __post_init__(self) -> None:
         for name in ("labour_per_minute", "touch_minutes", "contact_minutes", "look_minutes", "board_look_minutes",
