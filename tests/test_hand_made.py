@@ -16,10 +16,25 @@ from dextrum.core.diagnosis.after_repair import chances_made
 from dextrum.core.faults.listing import enumerate_faults
 from dextrum.core.faults.mending import kinds_mended
 from dextrum.core.faults.registry import KINDS, edit_for
-from dextrum.core.trail import AUDIT_STEPS, Audit, Cell, Intake, JobOpened, Look, PartSeen, Payload, Proof, Rework
+from dextrum.core.faults.turned_part import pads_across
+from dextrum.core.trail import (
+    AUDIT_STEPS,
+    Audit,
+    Cell,
+    Intake,
+    JobOpened,
+    Look,
+    PartSeen,
+    Payload,
+    PointReading,
+    Proof,
+    Readings,
+    Rework,
+)
+from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from tests.support import as_good, duo_advice, duo_board, trail_of
 
-HAND_MADE = {FaultKind.BRIDGED_PINS, FaultKind.TORN_PAD, FaultKind.WRONG_PART}
+HAND_MADE = {FaultKind.BRIDGED_PINS, FaultKind.TORN_PAD, FaultKind.WRONG_PART, FaultKind.TURNED_PART}
 BASE: tuple[Payload, ...] = (JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c"), Intake("no dock", ("no_dock",)),
                              Look(("clean",)), Cell("unplugged"))
 
@@ -82,6 +97,42 @@ class CircuitTest(unittest.TestCase):
                 moved += bool(edit.added)
         self.assertGreater(quiet, 10)
         self.assertGreater(moved, 2)
+
+    def test_a_turned_chips_lines_meet_the_pin_across(self) -> None:
+        """By hand: a line with nothing on it but capacitors reads the junction of the pin that sits there now."""
+        board = duo_board()
+        circuit = build_circuit(board)
+        checked = shorted = 0
+        for fault in of_kind(FaultKind.TURNED_PART):
+            part = board.component_by_designator[fault.part]
+            edit = edit_for(board, circuit, fault)
+            half, pins = len(part.terminals) // 2, part.terminals
+            for k, pin in enumerate(pins):
+                pad = pins[(k + half) % len(pins)]
+                at = f"{fault.part}.{pad.name}"
+                if circuit.address_node[at] < 0:
+                    continue
+                volts = diode_volts(circuit, at, Method.DIODE_RED_GROUND, edit)
+                if board.net_by_name[pin.net].role == "ground":
+                    shorted += 1
+                    self.assertLess(volts, 0.001, at)
+                others = {c.kind for c in board.components for t in c.terminals
+                          if t.net == pad.net and c is not part}
+                if others <= {ComponentKind.CAPACITOR} and pin.junction_volts is not None \
+                        and pin.ohms_to_ground is None:
+                    checked += 1
+                    self.assertAlmostEqual(volts, pin.junction_volts, places=3)
+        self.assertGreater(shorted, 1)
+        self.assertGreater(checked, 10)
+
+    def test_turned_and_turned_again_is_as_before(self) -> None:
+        """Of a chip with an even number of pins, half round twice is once round."""
+        part = duo_board().component_by_designator["U2"]
+        across = pads_across(part)
+        self.assertEqual(len(part.terminals) % 2, 0)
+        for name, pad in across.items():
+            self.assertNotEqual(name, pad)
+            self.assertEqual(across[pad], name)
 
     def test_what_mends_them(self) -> None:
         self.assertIn(FaultKind.TORN_PAD, kinds_mended(duo_board(), "J1", "wire"))
@@ -146,6 +197,27 @@ class AdviceTest(unittest.TestCase):
             return sum(c for name, c in chance.items() if name.endswith("wrong_part"))
 
         self.assertGreater(swapped(after), 3.0 * swapped(before))
+
+    def test_a_chip_put_in_turned_is_found_by_what_its_lines_read(self) -> None:
+        board = duo_board()
+        points = [p for p in board.points if p.to is None and p.default_method is Method.DIODE_RED_GROUND][:40]
+        for fault in of_kind(FaultKind.TURNED_PART):
+            if fault.part not in ("U2", "U3"):
+                continue
+            unit = SimulatedBoard(board, [(fault, 0.0)], np.random.default_rng(5))
+            read = Readings(Method.DIODE_RED_GROUND, tuple(
+                PointReading(p.id, unit.read(p.id, p.default_method, METER_M1)) for p in points), "M1")
+            chances = self.weighed(*as_good(*(p.id for p in points)), Rework("replace", fault.part),
+                                   Audit(AUDIT_STEPS, part=fault.part), read)
+            self.assertGreater(chances[f"{fault.part}:turned_part"], 0.9)
+
+    def test_a_chip_seen_turned_holds_power_and_comes_off(self) -> None:
+        found = assess(duo_advice(), trail_of(*BASE, *as_good("J1.A4", "J1.A5"), Rework("replace", "U1"),
+                                              Audit(AUDIT_STEPS, part="U1", seen=(PartSeen("U1", "turned"),))))
+        self.assertIn("seen_on_board", {gate.id for gate in found.advice.gates})
+        chance = sum(float(c) for f, c in zip(found.posterior.hypotheses.faults, found.posterior.faults, strict=True)
+                     if f.part == "U1" and f.kind is FaultKind.TURNED_PART)
+        self.assertGreater(chance, 0.5)
 
     def test_a_bridge_seen_round_a_fitted_chip_names_its_pins(self) -> None:
         seen = self.weighed(*as_good("J1.A4", "J1.A5"), Rework("replace", "U1"),

@@ -37,6 +37,7 @@ class Netlist:
         self.board, self.count = board, 0
         self.lines: list[str] = []
         self.cut: set[str] = set()
+        self.turned: set[str] = set()
         self.moved: dict[str, str] = {}
         for k, (fault, _) in enumerate(faults):
             self._cuts(fault, k)
@@ -66,6 +67,8 @@ class Netlist:
             self.cut.add(f"{fault.part}.{first}/contact")
         elif fault.kind is FaultKind.WRONG_PART and part is not None and part.kind is ComponentKind.RESISTOR:
             self.cut.add(fault.part)  # another one takes its place, below
+        elif fault.kind is FaultKind.TURNED_PART:
+            self.turned.add(fault.part)
         elif fault.kind in (FaultKind.LIFTED_JOINT, FaultKind.TORN_PAD):
             receptacle = part is not None and part.kind is ComponentKind.RECEPTACLE
             self.cut.add(f"{fault.part}.{first}/joint" if receptacle else f"{fault.part}.{first}")
@@ -86,8 +89,14 @@ class Netlist:
                 if f"{at}/joint" not in self.cut:
                     self.element("R", f"t_{at.replace('.', '_')}", self.node(at), f"{JOINT_OHMS}")
             return
-        for terminal in part.terminals:
+        half = len(part.terminals) // 2
+        for k, terminal in enumerate(part.terminals):
             at = f"{name}.{terminal.name}"
+            if name in self.turned:
+                ground = self.node(at) == "0"
+                at = f"{name}.{part.terminals[(k + half) % len(part.terminals)].name}"
+                if ground:
+                    self.element("R", self.node(at), "0", "0.05")
             if at in self.cut or self.node(at) == "0":
                 continue
             if terminal.junction_volts is not None:

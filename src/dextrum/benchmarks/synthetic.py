@@ -60,7 +60,7 @@ def synthetic_board() -> Board:
         (ComponentKind.IC, FaultKind.QUIET_FAILURE, 2.0),
         # Nobody has worked on it: the measure is of so many faults.
         (ComponentKind.IC, FaultKind.BRIDGED_PINS, 0.0), (ComponentKind.CAPACITOR, FaultKind.WRONG_PART, 0.0),
-        (ComponentKind.RESISTOR, FaultKind.WRONG_PART, 0.0)))
+        (ComponentKind.RESISTOR, FaultKind.WRONG_PART, 0.0), (ComponentKind.IC, FaultKind.TURNED_PART, 0.0)))
     rules = tuple(RepairRule(kind, "replace", mends, minutes, "open", 0.02) for kind, mends, minutes in (
         (ComponentKind.LINK, (FaultKind.MISSING_PART,), 6.0),
         (ComponentKind.CAPACITOR, (FaultKind.HARD_SHORT, FaultKind.LEAKY_PART), 8.0),

@@ -19,8 +19,9 @@ FLAT = ("deeply_flat",)
 FROM_LIQUID = frozenset({FaultKind.LEAKY_PART, FaultKind.LIFTED_JOINT, FaultKind.PARTIAL_SHORT,
                          FaultKind.QUIET_FAILURE})
 FROM_BOTCHING = frozenset({FaultKind.MISSING_PART, FaultKind.BRIDGED_WINDINGS, FaultKind.CROSSED_CONTACTS,
-                           FaultKind.LIFTED_JOINT, FaultKind.BRIDGED_PINS, FaultKind.TORN_PAD, FaultKind.WRONG_PART})
-BY_HANDS_ALONE = frozenset({FaultKind.BRIDGED_PINS, FaultKind.TORN_PAD, FaultKind.WRONG_PART})
+                           FaultKind.LIFTED_JOINT, FaultKind.BRIDGED_PINS, FaultKind.TORN_PAD, FaultKind.WRONG_PART,
+                           FaultKind.TURNED_PART})
+BY_HANDS_ALONE = frozenset({FaultKind.BRIDGED_PINS, FaultKind.TORN_PAD, FaultKind.WRONG_PART, FaultKind.TURNED_PART})
 """What no unit comes in with that nobody has worked on, unless its pack says so."""
 MOST_TRIES = 400
 COMPLAINT = "no_charge"

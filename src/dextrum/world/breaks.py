@@ -88,8 +88,10 @@ def chances_to_break(board: Board, fault: Fault, ohms: float, numbers: Coupling)
             chance = 1.0 if fault.part in function.parts else 0.0
         elif fault.kind is FaultKind.WRONG_PART:
             chance = numbers.wrong_value if nets & through else 0.0
-        elif fault.kind is FaultKind.MISSING_PART and fault.part in function.parts:
+        elif fault.kind in (FaultKind.MISSING_PART, FaultKind.TURNED_PART) and fault.part in function.parts:
             chance = numbers.sure
+        elif fault.kind is FaultKind.TURNED_PART:
+            chance = numbers.crossed if nets & through and not feeds else 0.0
         elif fault.kind is FaultKind.LIFTED_JOINT and chip:
             if fault.part in function.parts:
                 chance = numbers.sure if feeds or nets & (through | set(function.nets_clear)) else numbers.other_pin

@@ -31,7 +31,7 @@ SHIELDED_MM = 2.0
 SEEN_ON_PART = {FaultKind.MISSING_PART: ("missing", "missing"), FaultKind.HARD_SHORT: ("burst", "burst"),
                 FaultKind.QUIET_FAILURE: ("burst", "burst"), FaultKind.LIFTED_JOINT: ("askew", "askew"),
                 FaultKind.BRIDGED_PINS: ("bridged", "bridged"),
-                FaultKind.WRONG_PART: ("swapped", "swapped")}
+                FaultKind.WRONG_PART: ("swapped", "swapped"), FaultKind.TURNED_PART: ("turned", "turned")}
 """Kind of fault to what is seen, and the world's number for how often."""
 SEEN_IN_PORT = {FaultKind.OPEN_CONTACT: ("bent", "contact"), FaultKind.SHELL_CONTACT: ("bent", "contact"),
                 FaultKind.CROSSED_CONTACTS: ("crossed", "crossed"), FaultKind.LIFTED_JOINT: ("loose", "joint")}
@@ -319,6 +319,8 @@ class WorldUnit:
             self._mistaken = [seen for seen in self._mistaken if seen.part != part]
         if action == "replace":
             self._fit_another(part)
+            if generator.random() < numbers.turned:
+                self._of_rework(part, frozenset({FaultKind.TURNED_PART}))
         component = self.board.component_by_designator.get(part)
         if component is not None and component.kind is ComponentKind.RECEPTACLE and action == "replace":
             self.dirty = self.port_corroded = False

@@ -12,6 +12,7 @@ ALSO = {"gone": "missing", "off": "missing", "empty": "missing", "cracked": "bur
         "burnt": "burst", "crooked": "askew", "shifted": "askew", "wet": "corroded", "corrosion": "corroded",
         "green": "corroded", "bridge": "bridged", "bridges": "bridged", "solder": "bridged",
         "exchanged": "swapped", "wrong": "swapped", "moved": "swapped",
+        "rotated": "turned", "reversed": "turned", "backwards": "turned",
         "worked": "worked_on", "flux": "worked_on", "reworked": "worked_on"}
 """Other words for the findings."""
 FILLING = frozenset({"on", "is", "are", "and", "before"})

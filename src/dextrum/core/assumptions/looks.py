@@ -18,7 +18,7 @@ SEEN_ELSEWHERE = assumed(
     "Old scars.")
 SHOWN_BY_MISTAKE = assumed(
     "shown_by_mistake", {"missing": 2e-6, "burst": 3e-6, "askew": 3e-4, "corroded": 3e-4, "worked_on": 3e-4,
-                         "bridged": 3e-4, "swapped": 1e-4}, "chance", 1e-6, 0.002,
+                         "bridged": 3e-4, "swapped": 1e-4, "turned": 1e-4}, "chance", 1e-6, 0.002,
     "Each finding is made at one part though nothing of the kind is there.",
     "A part named missing or burst under magnification is as good as known to be so: a mistake is once "
     "in a thousand boards of some hundred parts.")

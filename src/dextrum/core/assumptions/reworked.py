@@ -5,10 +5,15 @@ from __future__ import annotations
 from dextrum.core.assumptions.assumption import assumed
 
 BY_HANDS = assumed(
-    "by_hands", {"bridged_pins": 0.004, "torn_pad": 0.002, "wrong_part": 0.002}, "share", 0.0, 0.05,
+    "by_hands", {"bridged_pins": 0.004, "torn_pad": 0.002, "wrong_part": 0.002, "turned_part": 0.001},
+    "share", 0.0, 0.05,
     "Of all that fails of such a part, what somebody's earlier work has made, where a pack has no rate of it.",
     "Few boards come in worked on, and most of that work is seen; after a repair here such faults count by what the "
     "repair may have done.")
+TURNED_GROUND_OHMS = assumed(
+    "turned_ground", 0.05, "ohm", 0.01, 1.0,
+    "From the ground pin of a chip that was put in turned, through its frame, to ground.",
+    "A bond wire, the frame and the pad below it.")
 WRONG_CAPACITOR = assumed(
     "wrong_capacitor", 0.3, "chance", 0.05, 0.8,
     "A capacitor of another value breaks what its net is needed for.",

@@ -63,6 +63,7 @@ class FaultKind(StrEnum):
     BRIDGED_PINS = "bridged_pins"
     TORN_PAD = "torn_pad"
     WRONG_PART = "wrong_part"
+    TURNED_PART = "turned_part"
 
 
 class Method(StrEnum):

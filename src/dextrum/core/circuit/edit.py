@@ -9,9 +9,19 @@ from dextrum.core.circuit.network import GROUND, Circuit
 
 
 @dataclass(frozen=True)
+class GainedJunction:
+    """A junction from an address to ground that wasn't there; logs as in `Junction`."""
+
+    at: str
+    log_is_red_ground: float | None
+    log_is_black_ground: float | None
+
+
+@dataclass(frozen=True)
 class Edit:
     """A change of a circuit. added: (address, address or None for ground, ohms), so that what is added to a terminal
-    goes along where another fault moves that terminal. moved: address to the node it now sits on.
+    goes along where another fault moves that terminal. moved: address to the node it now sits on. gained: junctions
+    that come to sit on other pads than their own.
 
     New nodes are numbered from len(circuit.nodes) on.
     """
@@ -20,16 +30,30 @@ class Edit:
     cut_junctions: frozenset[int] = frozenset()
     added: tuple[tuple[str, str | None, float], ...] = ()
     moved: Mapping[str, int] = field(default_factory=dict)
+    gained: tuple[GainedJunction, ...] = ()
 
     def __or__(self, other: Edit) -> Edit:
         """Both faults at once. Of two moves of one address the later wins."""
         return Edit(self.cut_resistances | other.cut_resistances, self.cut_junctions | other.cut_junctions,
-                    self.added + other.added, {**self.moved, **other.moved})
+                    self.added + other.added, {**self.moved, **other.moved}, self.gained + other.gained)
 
     def joins(self, circuit: Circuit) -> tuple[tuple[int, int, float], ...]:
         """What is added, as (node, node, ohms), where this edit leaves its ends; GROUND for ground."""
         return tuple((place_of(circuit, self, one), GROUND if other is None else place_of(circuit, self, other), ohms)
                      for one, other, ohms in self.added)
+
+    def touched(self, circuit: Circuit) -> set[int]:
+        """Nodes of the healthy circuit, and new ones, at which it changes something."""
+        nodes: set[int] = set()
+        for index in self.cut_resistances:
+            nodes.update((circuit.resistances[index].a, circuit.resistances[index].b))
+        nodes.update(circuit.junctions[index].node for index in self.cut_junctions)
+        for a, b, _ in self.joins(circuit):
+            nodes.update((a, b))
+        for address, new in self.moved.items():
+            nodes.update((circuit.address_node[address], new))
+        nodes.update(place_of(circuit, self, junction.at) for junction in self.gained)
+        return nodes - {GROUND}
 
 
 def place_of(circuit: Circuit, edit: Edit, address: str) -> int:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dextrum.core.board import Method
-from dextrum.core.circuit.edit import NOTHING, Edit
+from dextrum.core.circuit.edit import NOTHING, Edit, place_of
 from dextrum.core.circuit.network import GROUND, Circuit
 
 LEAST_SIEMENS = 1e-8
@@ -120,6 +120,11 @@ def island_of(circuit: Circuit, start: int, method: Method = Method.DIODE_RED_GR
             value = (junction.log_is_black_ground if method is Method.DIODE_BLACK_GROUND
                      else junction.log_is_red_ground)
             if value is not None:
+                junction_node.append(i)
+                log_is.append(value)
+        for gained in edit.gained:
+            value = (gained.log_is_black_ground if method is Method.DIODE_BLACK_GROUND else gained.log_is_red_ground)
+            if value is not None and place_of(circuit, edit, gained.at) == node:
                 junction_node.append(i)
                 log_is.append(value)
     siemens = nodal_matrix(nodes, edges)

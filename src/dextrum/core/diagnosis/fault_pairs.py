@@ -15,7 +15,7 @@ from dextrum.core.assumptions.breaking import FEEDER_COLLATERAL, PORT_COLLATERAL
 from dextrum.core.board import Board, ComponentKind, Fault, NetRole
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.islands import island_of
-from dextrum.core.circuit.network import GROUND, Circuit
+from dextrum.core.circuit.network import Circuit
 from dextrum.core.diagnosis.apart_prior import ApartPrior, apart_prior
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses
 from dextrum.core.faults.registry import KINDS
@@ -83,14 +83,7 @@ def touched_islands(circuit: Circuit, edits: list[Edit]) -> np.ndarray:
     of_node, count = islands_of_nodes(circuit)
     found = np.zeros((len(edits), count), dtype=bool)
     for row, edit in enumerate(edits):
-        nodes: set[int] = set()
-        for index in edit.cut_resistances:
-            nodes.update((circuit.resistances[index].a, circuit.resistances[index].b))
-        nodes.update(circuit.junctions[index].node for index in edit.cut_junctions)
-        for a, b, _ in edit.joins(circuit):
-            nodes.update((a, b))
-        nodes.update(circuit.address_node[address] for address in edit.moved)
-        for node in nodes - {GROUND}:
+        for node in edit.touched(circuit):
             if node in of_node:
                 found[row, of_node[node]] = True
     return found

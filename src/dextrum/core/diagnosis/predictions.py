@@ -73,18 +73,6 @@ def nodes_near(circuit: Circuit, isolated: Isolated) -> frozenset[int]:
     return frozenset(near)
 
 
-def _touched_nodes(circuit: Circuit, edit: Edit) -> set[int]:
-    nodes: set[int] = set()
-    for index in edit.cut_resistances:
-        nodes.update((circuit.resistances[index].a, circuit.resistances[index].b))
-    nodes.update(circuit.junctions[index].node for index in edit.cut_junctions)
-    for a, b, _ in edit.joins(circuit):
-        nodes.update((a, b))
-    for address, new in edit.moved.items():
-        nodes.update((circuit.address_node[address], new))
-    return nodes - {GROUND}
-
-
 def row_edits(board: Board, circuit: Circuit, hypotheses: Hypotheses) -> list[Edit]:
     """The edit of every row, R of them."""
     edits = [NOTHING, NOTHING]
@@ -149,7 +137,7 @@ def predict_diode(board: Board, circuit: Circuit, hypotheses: Hypotheses, edits:
     for row in range(FIRST_FAULT_ROW, hypotheses.count) if rows is None else sorted(rows):
         if near is not None and edits[row] is NOTHING:
             continue
-        nodes = _touched_nodes(circuit, edits[row])
+        nodes = edits[row].touched(circuit)
         if near is not None and not nodes & near:
             continue
         seen: set[int] = set()
@@ -190,7 +178,7 @@ def predict_resistance(board: Board, circuit: Circuit, hypotheses: Hypotheses, e
     values = np.full((hypotheses.count, len(points)), np.nan) if whole is None else whole.values.copy()
     touched = np.zeros((hypotheses.count, len(points)), dtype=bool) if whole is None else whole.touched.copy()
     moved = np.zeros(len(points), dtype=bool)
-    nodes_touched = [_touched_nodes(circuit, edit) for edit in edits]
+    nodes_touched = [edit.touched(circuit) for edit in edits]
     for i, point in enumerate(points):
         if point.to is None:
             continue

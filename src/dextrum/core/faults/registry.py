@@ -23,6 +23,7 @@ from dextrum.core.faults.partial_short import PartialShort
 from dextrum.core.faults.quiet_failure import QuietFailure
 from dextrum.core.faults.shell_contact import ShellContact
 from dextrum.core.faults.torn_pad import TornPad
+from dextrum.core.faults.turned_part import TurnedPart
 from dextrum.core.faults.wrong_part import WrongPart
 
 EVERY: tuple[type[KindOfFault], ...] = (
@@ -42,6 +43,7 @@ EVERY: tuple[type[KindOfFault], ...] = (
     BridgedPins,
     TornPad,
     WrongPart,
+    TurnedPart,
 )
 KINDS: dict[FaultKind, KindOfFault] = {kind.word: kind() for kind in EVERY}
 
