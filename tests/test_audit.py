@@ -13,7 +13,7 @@ from dextrum.app.advising.looking import parse_audit
 from dextrum.app.rework.audit_words import audit_rows, audit_sentence, by_eye_words
 from dextrum.core.advice.outcomes import OUTCOMES
 from dextrum.core.diagnosis.after_repair import chances_made, weigh_trail
-from dextrum.core.diagnosis.heat_reach import heated_neighbours
+from dextrum.core.diagnosis.heat_reach import looked_round
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.job import job_facts
 from dextrum.core.rework.audit import AuditWalk, audit_walk
@@ -29,6 +29,10 @@ BOARD_OUT = "board_out"
 GOOD = OUTCOMES.index("as a good board")
 BASE: tuple[Payload, ...] = (JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c"), Intake("no dock", ("no_dock",)),
                              Look(("clean",)), Cell("unplugged"))
+
+
+def near_port() -> frozenset[str]:
+    return looked_round(duo_board(), duo_advice().model.heat, "J1")
 
 
 def walk(part: str, *taken: str, due: tuple[str, ...] = ()) -> AuditWalk:
@@ -107,7 +111,7 @@ class EvidenceTest(unittest.TestCase):
                    if f.part == part)
 
     def test_a_part_seen_missing_after_heat_is_suspected_and_one_counted_is_not(self) -> None:
-        near = sorted(p for p in heated_neighbours(duo_board(), "J1") if p.startswith("C"))[0]
+        near = sorted(p for p in near_port() if p.startswith("C"))[0]
         before = self.chance(near)
         self.assertGreater(self.chance(near, Audit(AUDIT_STEPS, part="J1", seen=(PartSeen(near, "missing"),))), 0.9)
         self.assertLess(self.chance(near, Audit(AUDIT_STEPS, part="J1")), before + 1e-9)
@@ -116,10 +120,10 @@ class EvidenceTest(unittest.TestCase):
         advice = duo_advice()
         rows = advice.model.hypotheses
         far = [p.designator for p in duo_board().components
-               if p.designator not in heated_neighbours(duo_board(), "J1") | {"J1"}]
+               if p.designator not in near_port() | {"J1"}]
         from dextrum.core.diagnosis.board_look import audit_look_parts
 
-        told, _ = audit_look_parts(advice.model, "J1", (), heated_neighbours(duo_board(), "J1"))
+        told, _ = audit_look_parts(advice.model, "J1", (), near_port())
         of = np.array([f.part in far for f in rows.faults] + [False])[rows.fault_of_row]
         self.assertTrue(np.allclose(told[of], 0.0))
         self.assertLess(float(told.min()), -1.0)
@@ -180,7 +184,7 @@ class AuditWindowTest(WindowCase):
         panel = self.view.round
         self.assertTrue(panel.isVisible())
         self.assertIn("FL3", panel.head.text())
-        self.assertIn("C34", panel.by_eye.text())
+        self.assertIn("C35", panel.by_eye.text())
         panel.look.click()
         self.application.processEvents()
         self.assertIn("Seen round FL3", self.window.ask.words.text())

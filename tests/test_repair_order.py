@@ -9,6 +9,9 @@ from dataclasses import replace
 from itertools import permutations
 
 from dextrum.app.rework.recipes import RecipeBook
+from dextrum.app.rework.solved_reach import SolvedReach
+from dextrum.core.assumptions.repairs import FAR_SIDE_SOFTENED
+from dextrum.core.diagnosis.heat_reach import ReachByDistance
 from dextrum.core.rework.order import MOST_EXACT, Repair, best_order, cost_of
 from dextrum.core.rework.plan import covers, ordered, saving_words
 from tests.support import duo_board
@@ -22,6 +25,54 @@ def some(seed: int, count: int) -> list[Repair]:
     if count > 2 and draw.random() < 0.5:
         made[2] = Repair(**{**made[2].__dict__, "after": frozenset({made[0].part})})
     return made
+
+
+class SoftenedTest(unittest.TestCase):
+    """What heat softens decides where it was reckoned, and distance where not."""
+
+    def test_what_is_far_but_soft_comes_after_and_what_is_near_but_hard_need_not(self) -> None:
+        small = Repair("C1", "top", 0.0, 0.0, 5.0, 1.0)
+        big = Repair("J1", "top", 20.0, 0.0, 22.0, 9.0)
+        self.assertEqual(cost_of([small, big]).again, 1)
+        self.assertEqual(cost_of([small, replace(big, softens=frozenset())]).again, 0)
+        far = replace(big, x_mm=90.0, softens=frozenset({"C1"}))
+        self.assertEqual(cost_of([small, far]).again, 1)
+        self.assertEqual([r.part for r in best_order([small, far])], ["J1", "C1"])
+
+
+class SolvedReachTest(unittest.TestCase):
+    def test_what_softens_lies_near_and_far_sides_count_less(self) -> None:
+        board = duo_board()
+        heated = board.component_by_designator["U3"]
+        found = SolvedReach(board).softened("U3")
+        away = {name: ((board.component_by_designator[name].x_mm - heated.x_mm) ** 2
+                       + (board.component_by_designator[name].y_mm - heated.y_mm) ** 2) ** 0.5 for name in found}
+        self.assertGreater(len(found), 5)
+        self.assertLess(max(away.values()), 25.0)
+        same = sorted((n for n in found if board.component_by_designator[n].side is heated.side), key=away.__getitem__)
+        self.assertGreater(found[same[0]], found[same[-1]])
+        far = [chance for name, chance in found.items() if board.component_by_designator[name].side is not heated.side]
+        self.assertTrue(far)
+        self.assertLessEqual(max(far), FAR_SIDE_SOFTENED)
+
+    def test_a_small_nozzle_reaches_less_than_a_ports_circles(self) -> None:
+        reach = SolvedReach(duo_board())
+        circles = sum(reach.softened("J1", "replace", "port-leaded").values())
+        self.assertLess(sum(reach.softened("D5").values()), circles)
+
+    def test_low_melting_alloy_softens_fewer_neighbours(self) -> None:
+        reach = SolvedReach(duo_board())
+        self.assertLess(sum(reach.softened("J1", "replace", "port-low-melting").values()),
+                        sum(reach.softened("J1", "replace", "port-leaded").values()))
+
+    def test_without_sizes_or_hot_air_what_lies_near_counts(self) -> None:
+        board = duo_board()
+        flat = replace(board, components=tuple(replace(c, width_mm=0.0, height_mm=0.0) for c in board.components))
+        self.assertEqual(dict(SolvedReach(flat).softened("U3")), dict(ReachByDistance(flat).softened("U3")))
+        self.assertEqual(dict(SolvedReach(board).softened("no such part")), {})
+
+    def test_a_trace_reaches_nothing(self) -> None:
+        self.assertEqual(dict(SolvedReach(duo_board()).softened("trace VCHG", "wire")), {})
 
 
 class OrderTest(unittest.TestCase):

@@ -78,6 +78,7 @@ class RetrofitWalkTest(WalkCase):
             self.assertEqual("C-to-C" in view.alone.said.text(), not good)
         view.plan.add.click()
         view.plan.lead.click()
+        self.wait(lambda: not view.ordering.busy, what="for the order")
         for _ in range(40):
             led = view._led()
             if led.to_record is not None:

@@ -35,6 +35,12 @@ class LedCase(WindowCase):
         self.view.plan.recipe.setCurrentIndex(self.view.plan.recipe.findData(recipe))
         self.view.plan.add.click()
 
+    def lead_me(self) -> None:
+        """The order is reckoned beside the window, and is an entry then."""
+        self.view.plan.lead.click()
+        self.wait(lambda: not self.view.ordering.busy, what="for the order")
+        self.settled()
+
     def lead_on(self) -> None:
         """As the foot switch does."""
         self.view.lead.setFocus()
@@ -46,8 +52,7 @@ class LeadingTest(LedCase):
         self.wish("FL5", "small-part")
         self.wish("J1", "port-leaded")
         self.assertIn("FL5", self.view.plan.list.text())
-        self.view.plan.lead.click()
-        self.application.processEvents()
+        self.lead_me()
         plan = self.window.model.facts.rework_plan
         assert plan is not None
         self.assertEqual([repair.part for repair in plan.repairs], ["J1", "FL5"])
@@ -77,7 +82,7 @@ class LeadingTest(LedCase):
 
     def test_interrupted_on_friday_it_goes_on_at_the_same_step(self) -> None:
         self.wish("J1", "port-low-melting")
-        self.view.plan.lead.click()
+        self.lead_me()
         for _ in range(5):
             self.lead_on()
         at = self.view._led().at
@@ -97,7 +102,7 @@ class LeadingTest(LedCase):
 
     def test_back_strikes_the_step_out_and_left_out_asks_why(self) -> None:
         self.wish("F1", "small-part")
-        self.view.plan.lead.click()
+        self.lead_me()
         self.lead_on()
         self.assertEqual(self.view._led().at, 1)
         self.view.lead.setFocus()

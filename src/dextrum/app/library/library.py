@@ -37,6 +37,8 @@ class PackLibrary:
 
     def __init__(self, folders: Sequence[Path] = (), rates: ShopRates | None = None) -> None:
         self._own = folders[-1] if folders else None
+        # The shop's recipes lie beside its packs.
+        self.recipes = self._own.parent / "recipes" if self._own is not None else None
         self.rates = rates or ShopRates()
         self.prices: Mapping[str, Mapping[str, float]] = {}
         self.learned: Mapping[str, Mapping[str, float]] = {}
@@ -282,6 +284,7 @@ class PackLibrary:
 
     def advice_model(self, pack_id: str, meter: str) -> AdviceModel:
         """Takes about a second the first time; call it off the window's thread."""
+        from dextrum.app.rework.solved_reach import SolvedReach
         from dextrum.core.advice.recommend import build_advice_model
         from dextrum.core.diagnosis.model import build_model
 
@@ -291,8 +294,9 @@ class PackLibrary:
             made = self._models.get(key)
             if made is None:
                 generation = self._generation
-                made = build_advice_model(build_model(self.board(pack_id), self.references(pack_id, meter),
-                                                      self.learned.get(pack_id)),
+                board = self.board(pack_id)
+                made = build_advice_model(build_model(board, self.references(pack_id, meter),
+                                                      self.learned.get(pack_id), SolvedReach(board, self.recipes)),
                                           self.rates, self.prices.get(pack_id, {}))
                 if generation == self._generation:
                     self._models = {**self._models, key: made}

@@ -12,6 +12,7 @@ from dextrum.app.rework.heat_answer import (
     LONGEST_SECONDS,
     HeatAnswer,
     Protection,
+    frame_at,
     parts_at_risk,
     tender_near,
 )
@@ -33,6 +34,8 @@ from dextrum.core.rework.recipe import Recipe
 from dextrum.errors import DextrumError
 
 COARSE_MM, FINE_MM = 1.5, 0.75
+ROUGH_MM, ROUGH_SECONDS = 2.0, 120.0
+"""Grid and time of what diagnosis asks: which joints soften, not when to the second."""
 STEP_SECONDS = 2.0
 CIRCLE_MM, DISTANCE_MM = 4.0, 12.0
 """How far the nozzle is moved about, and from the board, where the recipe does not say."""
@@ -66,11 +69,11 @@ def floats_at(recipe: Recipe) -> float:
 
 
 def _source(recipe: Recipe, place: Component) -> tuple[HotAir | None, FromBelow | None]:
-    """Hot air and plate of the hottest removing step, in the middle of their ranges."""
+    """Hot air and plate of the hottest step that removes, or of any where nothing is removed, in the middle of their
+    ranges."""
     air = below = None
-    for step in recipe.step:
-        if step.phase != "remove":
-            continue
+    removing = [step for step in recipe.step if step.phase == "remove"]
+    for step in removing or recipe.step:
         tools = {name: (low + high) / 2.0 for name, (low, high) in step.tools.items()}
         if "hot_air_celsius" in tools and (air is None or tools["hot_air_celsius"] > air.celsius):
             air = HotAir(place.x_mm, place.y_mm, tools["hot_air_celsius"], tools.get("nozzle_mm", 8.0), DISTANCE_MM,
@@ -141,6 +144,26 @@ def strength_from_run(board: Board, part: str, recipe: Recipe, seconds: float, c
         middle = (low + high) / 2.0
         low, high = (middle, high) if reached(middle) < celsius else (low, middle)
     return (low + high) / 2.0
+
+
+def softening(board: Board, part: str, recipe: Recipe) -> tuple[dict[str, float], float]:
+    """°C at the middle of every other part when this one is lifted, by a recipe's middle settings on a coarse grid, and
+    the °C from which their joints melt. Where the part does not float within the longest reckoned time, as hot as it
+    gets by then.
+
+    Raises DextrumError where the pack knows too little of the board, or the recipe brings no hot air or plate.
+    """
+    place = _placed(board, part)
+    air, below = _source(recipe, place)
+    if air is None and below is None:
+        raise DextrumError("This recipe brings no hot air and no plate.", "", "")
+    grid = grid_over(board.outline_mm, ROUGH_MM)
+    warming = Board2D(grid, Plate(), _parts_capacity(board, grid)).warm(
+        ROUGH_SECONDS, STEP_SECONDS, air, below, jet_strength=JET_STRENGTH.value)
+    lifted = HELD_LONGER * warming.seconds_until(place.x_mm, place.y_mm, floats_at(recipe))
+    celsius = warming.celsius[frame_at(warming, min(lifted, ROUGH_SECONDS))]
+    return ({one.designator: float(celsius[grid.cell_at(one.x_mm, one.y_mm)]) for one in board.components
+             if one is not place}, melting_range(SAC305.composition).solidus)
 
 
 def heating(board: Board, part: str, recipe: Recipe, step_mm: float = FINE_MM,

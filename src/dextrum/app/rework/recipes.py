@@ -66,8 +66,12 @@ def recipe_followed(store: JobStore, board: Board | None, plan: ReworkPlan | Non
 def usual_recipe(store: JobStore, found: tuple[Recipe, ...], kind: str, action: str) -> Recipe | None:
     """The shop's usual one, else the usual one of the recipes; None where there is none. Raises StoreError."""
     chosen = store.setting(f"{CHOSEN}{kind}.{action}")
-    first = next((recipe for recipe in found if recipe.usual), found[0] if found else None)
-    return next((recipe for recipe in found if recipe.id == chosen), first)
+    return next((recipe for recipe in found if recipe.id == chosen), usual_of(found))
+
+
+def usual_of(found: tuple[Recipe, ...]) -> Recipe | None:
+    """The usual one of some recipes, else the first; None of none."""
+    return next((recipe for recipe in found if recipe.usual), found[0] if found else None)
 
 
 def make_usual(store: JobStore, recipe: Recipe, kind: str) -> None:

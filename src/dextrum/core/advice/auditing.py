@@ -19,10 +19,11 @@ def audits_due(advice: AdviceModel, seen: JobFacts, due: Iterable[str], explain:
                 if (r.entry_id, point) not in seen.set_aside]
     found: list[AuditWalk] = []
     read_anyhow = list(due)
+    planned = {one.part: one.recipe for one in (seen.rework_plan.repairs if seen.rework_plan is not None else ())}
     for since, rework in seen.reworks:
         if rework.action in HOT_ACTIONS:
             taken = {point for epoch, point in readings if epoch >= since}
             found.append(audit_walk(advice.model, advice.outcomes, rework.part, taken, read_anyhow, seen.access,
-                                    explain))
+                                    explain, rework.action, planned.get(rework.part, "")))
             read_anyhow += found[-1].points
     return tuple(found)

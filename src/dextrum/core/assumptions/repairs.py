@@ -24,6 +24,26 @@ HEAT_REACH_MM = assumed(
     "heat_reach_mm", 8.0, "mm", 3, 20,
     "From the edge of the part that was heated to the middle of another.",
     "The nozzle and the air that strays.")
+SOFTENED_USUALLY = assumed(
+    "softened_usually", 4.0, "parts", 1, 20,
+    "Whose joints soften round a repair of the usual kind; one that softens twice as many hurts one twice as often.",
+    "Round the ports, chips and small parts of the packs at hand the heat model softens two to nine.")
+SOFTENED_LEAST = assumed(
+    "softened_least", 0.25, "times", 0.05, 1.0,
+    "How much less than usual a repair can hurt that softens nothing beside it.",
+    "Tweezers and irons knock parts off as well.")
+SOFTENED_MOST = assumed(
+    "softened_most", 2.5, "times", 1.0, 5.0,
+    "How much more than usual one can hurt.",
+    "What many soften, one hand disturbs only in places.")
+SOFTENS_WITHIN = assumed(
+    "softens_within", 12.0, "K", 4, 40,
+    "By how much the heat model's degrees may be off where a joint is about to melt.",
+    "Its range over copper and flow is some twenty either way at the joints that float.")
+FAR_SIDE_SOFTENED = assumed(
+    "far_side_softened", 0.2, "times", 0.0, 1.0,
+    "How likely a softened part on the other side of the board is hurt, beside one on the same.",
+    "It hangs on by its solder; neither tweezers nor the jet touch it.")
 ASKED_FROM = assumed(
     "asked_from", 0.5, "chance", 0.2, 0.9,
     "No fault is left, from which nothing needs to be explained.",

@@ -9,7 +9,7 @@ what was seen since. It takes the place of the usual posterior only if something
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -24,10 +24,12 @@ from dextrum.core.assumptions.repairs import (
     NOT_SO_SURE,
     OF_JOINTS,
     REPAIR_FAILS,
+    SOFTENED_LEAST,
+    SOFTENED_MOST,
+    SOFTENED_USUALLY,
 )
 from dextrum.core.board import Fault
 from dextrum.core.diagnosis.evidence import Evidence, faults_mended, gather_evidence
-from dextrum.core.diagnosis.heat_reach import heated_neighbours
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import Posterior, weigh_sets
@@ -43,6 +45,7 @@ from dextrum.core.trail import (
     LotSuspect,
     PartAlone,
     Rework,
+    ReworkPlan,
     last_moment,
     standing,
 )
@@ -52,19 +55,21 @@ MOST_LEFT, LEAST_LEFT = 0.97, 1e-7
 """Bounds of the chance that a fault was left."""
 
 
-def chances_made(model: DiagnosisModel, part: str, measured_alone: bool = False, bad_lot: float = 0.0) -> np.ndarray:
+def chances_made(model: DiagnosisModel, part: str, measured_alone: bool = False, bad_lot: float = 0.0,
+                 action: str = "replace", recipe: str = "") -> np.ndarray:
     """Chance of each row having been made by heat on this part, and by fitting it, (R,); kept. measured_alone: the new
     part was measured before it went on, and read well. bad_lot: chance that it is bad by the lot it came from; 0 where
-    nothing is said of its lot."""
+    nothing is said of its lot. action, recipe: what was done, and by which recipe's id, empty where none was
+    planned."""
     usual = NEW_PART_FAILS * (1.0 - OF_JOINTS)
     times = max(bad_lot / usual, 1.0) * (ALONE_LEFT if measured_alone else 1.0)
-    found = model.remembered(("made by heat", part, measured_alone, bad_lot),
-                             lambda: _chances_made(model, part, times))
+    found = model.remembered(("made by heat", part, measured_alone, bad_lot, action, recipe),
+                             lambda: _chances_made(model, part, times, model.heat.softened(part, action, recipe)))
     assert found is not None
     return found
 
 
-def _chances_made(model: DiagnosisModel, part: str, bad_parts: float) -> np.ndarray:
+def _chances_made(model: DiagnosisModel, part: str, bad_parts: float, softened: Mapping[str, float]) -> np.ndarray:
     board, hypotheses = model.board, model.hypotheses
     found = np.zeros(hypotheses.count)
     heated = board.component_by_designator.get(part)
@@ -80,16 +85,17 @@ def _chances_made(model: DiagnosisModel, part: str, bad_parts: float) -> np.ndar
                                (worn * share, bad_parts * (1.0 - OF_JOINTS))):
             if weight.any():
                 found[rows] += NEW_PART_FAILS * chance * weight / weight.sum()
-        near = heated_neighbours(board, part)
-        hurt = np.array([KINDS[f.kind].by_heat if f.part in near else 0.0 for f in faults])
+        hurt = np.array([KINDS[f.kind].by_heat if f.part in softened else 0.0 for f in faults])
         if hurt.any():
-            # Each neighbour alike, however many pins it has.
+            # Each neighbour by how likely its joints softened, however many pins it has.
             weight = hurt * _within_kind(faults, share)
             of_part = dict[str, float]()
             for fault, one in zip(faults, weight, strict=True):
                 of_part[fault.part] = of_part.get(fault.part, 0.0) + float(one)
-            weight = np.array([w / of_part[f.part] if w else 0.0 for f, w in zip(faults, weight, strict=True)])
-            found[rows] += HEAT_HURTS * weight / weight.sum()
+            weight = np.array([softened[f.part] * w / of_part[f.part] if w else 0.0
+                               for f, w in zip(faults, weight, strict=True)])
+            times = float(np.clip(sum(softened.values()) / SOFTENED_USUALLY, SOFTENED_LEAST, SOFTENED_MOST))
+            found[rows] += times * HEAT_HURTS * weight / weight.sum()
     return found
 
 
@@ -154,6 +160,14 @@ def _measured_alone(rework: Rework, before: tuple[Entry, ...]) -> bool:
     return False
 
 
+def _recipe_planned(part: str, before: tuple[Entry, ...]) -> str:
+    """Id of the recipe by which the part was to be worked on; empty where no plan says."""
+    for entry in reversed(before):
+        if isinstance(entry.payload, ReworkPlan):
+            return next((one.recipe for one in entry.payload.repairs if one.part == part), "")
+    return ""
+
+
 def _with_lots_told(entries: tuple[Entry, ...]) -> tuple[Entry, ...]:
     """The trail with what was told of a lot just before the rework that fitted its part: it was so all along."""
     told = [e for e in entries if isinstance(e.payload, LotSuspect)]
@@ -209,8 +223,8 @@ def _as_left(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozen
         made = np.where(mended, REPAIR_FAILS * made, (1.0 - NOT_SO_SURE) * made)
         fitted = sum(isinstance(e.payload, Rework) and e.payload.part == rework.part and e.payload.action == "replace"
                      for e in before)
-        new = chances_made(model, rework.part, _measured_alone(rework, before),
-                           _bad_lot(rework.part, before)) * AGAIN_SO_LIKELY ** fitted
+        new = chances_made(model, rework.part, _measured_alone(rework, before), _bad_lot(rework.part, before),
+                           rework.action, _recipe_planned(rework.part, before)) * AGAIN_SO_LIKELY ** fitted
         there[NOTHING_ROW] = made[NOTHING_ROW] = 0.0
         return np.stack([np.clip(there + new, LEAST_LEFT, MOST_LEFT), np.minimum(made + new, MOST_LEFT)])
 

@@ -18,7 +18,7 @@ from dextrum.core.circuit.network import GROUND
 from dextrum.core.diagnosis.board_look import audit_look_parts, board_look_parts
 from dextrum.core.diagnosis.draw_evidence import draw_log_likelihood, flat_cell_chance, plug_log_likelihood
 from dextrum.core.diagnosis.functional_evidence import FunctionalEvidence
-from dextrum.core.diagnosis.heat_reach import heated_neighbours
+from dextrum.core.diagnosis.heat_reach import looked_round
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.injection import warmth_log_likelihood
 from dextrum.core.diagnosis.likelihood import (
@@ -268,7 +268,7 @@ def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, mended_b
         return SeenWitness(gone, mixed_by_repair(both[0], gone), both[1:])
     if isinstance(source, Audit):
         both = model.remembered(("audit look", source.part, source.seen), lambda: np.vstack(audit_look_parts(
-            model, source.part, source.seen, heated_neighbours(model.board, source.part))))
+            model, source.part, source.seen, looked_round(model.board, model.heat, source.part))))
         assert both is not None
         return SeenWitness(gone, mixed_by_repair(both[0], gone), both[1:])
     if item.kind == "plug":

@@ -18,6 +18,7 @@ from dextrum.core.circuit.network import GROUND, Circuit, build_circuit
 from dextrum.core.diagnosis.fault_pairs import FaultPairs, build_fault_pairs, islands_of_nodes
 from dextrum.core.diagnosis.functional_classes import FunctionalClasses, RowStates, functional_classes, row_states
 from dextrum.core.diagnosis.functions import broken_but_feeds, broken_while_isolated, function_broken
+from dextrum.core.diagnosis.heat_reach import HeatReach, ReachByDistance
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW, Hypotheses, build_hypotheses
 from dextrum.core.diagnosis.memory import Memory
 from dextrum.core.diagnosis.predictions import (
@@ -43,7 +44,8 @@ class DiagnosisModel:
     """Board, references, fitted circuit, hypothesis rows, and what each row reads and breaks.
 
     broken_whole: (R, functions), chance that each row breaks each function of the whole board. isolated: what is off
-    the board in this view of it; whole: the model with everything on, None where it is that.
+    the board in this view of it; whole: the model with everything on, None where it is that. reach: how far the heat of
+    a repair goes; None: by distance.
     """
 
     board: Board
@@ -53,7 +55,13 @@ class DiagnosisModel:
     broken_whole: np.ndarray
     isolated: Isolated = WHOLE_BOARD
     whole: DiagnosisModel | None = None
+    reach: HeatReach | None = field(default=None, compare=False, repr=False)
     memory: Memory = field(default_factory=Memory, compare=False, repr=False)
+
+    @cached_property
+    def heat(self) -> HeatReach:
+        """How far the heat of a repair softens joints."""
+        return self.reach or ReachByDistance(self.board)
 
     @cached_property
     def broken(self) -> np.ndarray:
@@ -88,7 +96,7 @@ class DiagnosisModel:
             return whole
         kept = whole.memory.views
         return kept.keep(isolated, kept.get(isolated) or DiagnosisModel(
-            self.board, self.references, self.circuit, self.hypotheses, self.broken_whole, isolated, whole))
+            self.board, self.references, self.circuit, self.hypotheses, self.broken_whole, isolated, whole, self.reach))
 
     def remembered(self, key: tuple[object, ...], make: Callable[[], np.ndarray | None]) -> np.ndarray | None:
         """The vector of a key, made when it isn't there. Not to be changed by the caller."""
@@ -231,9 +239,9 @@ class DiagnosisModel:
 
 
 def build_model(board: Board, references: ReferenceTable,
-                learned: Mapping[str, float] | None = None) -> DiagnosisModel:
+                learned: Mapping[str, float] | None = None, reach: HeatReach | None = None) -> DiagnosisModel:
     """The model of a board as one meter sees it; the circuit is fitted to the known-good readings. learned: factors on
-    the pack's rates, by part."""
+    the pack's rates, by part. reach: how far the heat of repairs goes; None: by distance."""
     circuit = build_circuit(board)
     for method in (Method.DIODE_RED_GROUND, Method.DIODE_BLACK_GROUND):
         targets = {}
@@ -243,4 +251,5 @@ def build_model(board: Board, references: ReferenceTable,
         if targets:
             circuit = fit_to_known_good(circuit, targets, method)
     hypotheses = build_hypotheses(board, learned)
-    return DiagnosisModel(board, references, circuit, hypotheses, function_broken(board, hypotheses))
+    return DiagnosisModel(board, references, circuit, hypotheses, function_broken(board, hypotheses),
+                          reach=reach)

@@ -58,10 +58,12 @@ class AuditWalk:
 
 
 def audit_walk(model: DiagnosisModel, table: OutcomeTable, part: str, taken: Iterable[str] = (),
-               due: Iterable[str] = (), access: str = "", explain: bool = True) -> AuditWalk:
+               due: Iterable[str] = (), access: str = "", explain: bool = True, action: str = "replace",
+               recipe: str = "") -> AuditWalk:
     """What is read and looked at round a part after heat. taken: points read since; due: points that are read anyhow.
-    access: how far the unit is open; points behind a deeper level are left alone. explain: with the parts."""
-    made = chances_made(model, part)
+    access: how far the unit is open; points behind a deeper level are left alone. explain: with the parts. action,
+    recipe: as for `chances_made`."""
+    made = chances_made(model, part, action=action, recipe=recipe)
     rows = np.flatnonzero(made > 0.0)
     harm = made[rows]
     if not len(rows) or not table.points:

@@ -21,8 +21,9 @@ NEVER = 1e9
 
 @dataclass(frozen=True)
 class Repair:
-    """side: 'top' or 'bottom'; x, y in millimetres; reach: how far from it joints soften; heat: how much it takes, by
-    which big comes first; tender: suffers from heat though it isn't new; after: parts that must be done before."""
+    """side: 'top' or 'bottom'; x, y in millimetres; softens: parts whose joints its heat softens, None where nobody has
+    reckoned it: then all within reach, how far from it joints soften; heat: how much it takes, by which big comes
+    first; tender: suffers from heat though it isn't new; after: parts that must be done before."""
 
     part: str
     side: str
@@ -32,6 +33,7 @@ class Repair:
     heat: float
     tender: bool = False
     after: frozenset[str] = field(default_factory=frozenset)
+    softens: frozenset[str] | None = None
 
 
 @dataclass(frozen=True)
@@ -52,6 +54,8 @@ class OrderCost:
 
 def _within(one: Repair, other: Repair) -> bool:
     """Whether the heat of one reaches the other, through the board too."""
+    if one.softens is not None:
+        return other.part in one.softens
     return (one.x_mm - other.x_mm) ** 2 + (one.y_mm - other.y_mm) ** 2 <= one.reach_mm ** 2
 
 

@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from dextrum.core.board import Board, ComponentKind, Side
+from dextrum.core.diagnosis.heat_reach import HeatReach
 from dextrum.core.rework.order import OrderCost, Repair, best_order, cost_of
 from dextrum.core.rework.recipe import Recipe, RecipeStep
 
@@ -33,13 +34,21 @@ class PlannedStep:
         return self.part, self.recipe.id, self.number
 
 
-def repair_of(board: Board, part: str, recipe: Recipe) -> Repair:
-    """Where it is and what heat it takes. A part that the pack does not place is at the corner and reaches nothing."""
+SOFTENED_AGAIN = 0.1
+"""Chance that its joints soften from which a new part counts as heated once more: the order costs nothing, and one new
+part in ten lost is dear. Range 0.05 to 0.5."""
+
+
+def repair_of(board: Board, part: str, recipe: Recipe, heat: HeatReach | None = None) -> Repair:
+    """Where it is and what heat it takes. heat: what reckons how far that goes; None: as far as the recipe says. A part
+    that the pack does not place is at the corner and reaches nothing."""
     component = board.component_by_designator.get(part)
     if component is None:
         return Repair(part, "top", 0.0, 0.0, 0.0, recipe.heat)
+    softens = None if heat is None else frozenset(
+        name for name, chance in heat.softened(part, recipe.action, recipe.id).items() if chance >= SOFTENED_AGAIN)
     return Repair(part, component.side.value, component.x_mm, component.y_mm, recipe.reach_mm, recipe.heat,
-                  component.kind is ComponentKind.CONNECTOR or component.heat_sensitive)
+                  component.kind is ComponentKind.CONNECTOR or component.heat_sensitive, softens=softens)
 
 
 def covers(board: Board, one: str, other: str) -> bool:
@@ -65,11 +74,11 @@ def _measured_first(board: Board, made: Sequence[Repair]) -> list[Repair]:
                                             and not covers(board, other, repair.part))) for repair in made]
 
 
-def ordered(board: Board, repairs: Sequence[tuple[str, Recipe]]) -> tuple[tuple[tuple[str, Recipe], ...], OrderCost,
-                                                                          OrderCost]:
-    """The repairs in their best order, what that costs, and what the order typed would. Where what lies under what goes
-    round in a circle, only the heat decides."""
-    made = _measured_first(board, [repair_of(board, part, recipe) for part, recipe in repairs])
+def ordered(board: Board, repairs: Sequence[tuple[str, Recipe]], heat: HeatReach | None = None) -> tuple[
+        tuple[tuple[str, Recipe], ...], OrderCost, OrderCost]:
+    """The repairs in their best order, what that costs, and what the order typed would. heat: as for `repair_of`.
+    Where what lies under what goes round in a circle, only the heat decides."""
+    made = _measured_first(board, [repair_of(board, part, recipe, heat) for part, recipe in repairs])
     by_part = dict(repairs)
     try:
         best = best_order(made)

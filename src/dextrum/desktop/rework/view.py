@@ -26,6 +26,7 @@ from dextrum.app.rework.part_alone import taken_alone, verdict_words
 from dextrum.app.rework.recipes import RecipeBook, kind_of_part, make_usual, usual_recipe
 from dextrum.core.advice.wording import part_words
 from dextrum.core.board import Board, Component
+from dextrum.core.rework.order import OrderCost
 from dextrum.core.rework.plan import ordered, saving_words
 from dextrum.core.rework.recipe import RETROFIT, Recipe
 from dextrum.core.trail import Access, Rework, ReworkPlan, ReworkStep, standing
@@ -45,6 +46,9 @@ if TYPE_CHECKING:
     from dextrum.core.advice.recommend import Advice
     from dextrum.core.rework.alone import AloneReading
 
+Wished = tuple[tuple[str, Recipe], ...]
+Ordered = tuple[str, Wished, tuple[Wished, OrderCost, OrderCost]]
+"""Job, the repairs wished for, and what came of ordering them."""
 ACTIONS = (("replace", "replaced"), ("reflow", "resoldered"), ("wire", "wired"), ("clean", "cleaned"))
 AUDIT = (("counted", "small parts near the heat counted against the list"), ("bridges", "no bridges"),
          ("flux", "flux off"))
@@ -113,6 +117,9 @@ class ReworkView(JobView):
         self.calibrating = Background(self)
         self.calibrating.finished.connect(self._calibrated)
         self.calibrating.failed.connect(self.heat.strength.setText)
+        self.ordering = Background(self)
+        self.ordering.finished.connect(self._take_order)
+        self.ordering.failed.connect(self.say_trouble)
         self.work = Background(self)
         self.work.finished.connect(self._show_heat)
         self.work.failed.connect(self.heat.fail)
@@ -333,17 +340,33 @@ class ReworkView(JobView):
         self.measuring.close()
         self.solder.work.close()
         self.calibrating.close()
+        self.ordering.close()
 
     def _clear_plan(self) -> None:
         self._wished.clear()
         self.plan.show_list(())
 
     def _begin_plan(self) -> None:
-        """The repairs wished for, in their best order, as an entry; from there on one step at a time."""
-        board = self.model.board
-        if not self._wished or board is None:
+        """The repairs wished for, in their best order, as an entry; from there on one step at a time. How far the heat
+        of each goes is reckoned beside the window."""
+        board, wished, session = self.model.board, tuple(self._wished), self.model.session
+        if not wished or board is None or self.ordering.busy:
             return
-        best, cost, typed = ordered(board, self._wished)
+        job = self.model.job_id
+
+        def work(_told: Callable[[float], bool]) -> object:
+            from dextrum.app.rework.solved_reach import SolvedReach
+
+            return job, wished, ordered(board, wished, SolvedReach(board, session.library.recipes))
+
+        self.detail.setText("Reckoning how far the heat goes…")
+        self.ordering.start(work)
+
+    def _take_order(self, found: Ordered) -> None:
+        """Unless the job or the wishes are others by now."""
+        job, wished, (best, cost, typed) = found
+        if job != self.model.job_id or wished != tuple(self._wished):
+            return
         if self.model.record(ReworkPlan(planned(tuple((part, recipe.id, recipe.version) for part, recipe in best)))):
             self._clear_plan()
             self.detail.setText(saving_words(cost, typed) or "The order typed is the best one.")

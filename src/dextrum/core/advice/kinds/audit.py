@@ -6,7 +6,7 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.kinds.hands import Hands
 from dextrum.core.advice.kinds.kind import KindOfAction
 from dextrum.core.advice.places import Place
-from dextrum.core.diagnosis.heat_reach import heated_neighbours
+from dextrum.core.diagnosis.heat_reach import looked_round
 from dextrum.core.trail import AUDIT_STEPS, Audit
 
 
@@ -18,6 +18,6 @@ class AuditRework(KindOfAction):
 
     def perform(self, hands: Hands, action: Action) -> None:
         part = hands.board.component_by_designator.get(action.target)
-        round_it = heated_neighbours(hands.board, action.target) | {action.target}
+        round_it = looked_round(hands.board, hands.advice.model.heat, action.target) | {action.target}
         seen = () if part is None else hands.look_round(part.side, round_it)
         hands.note(Audit(AUDIT_STEPS, part=action.target, seen=seen), minutes=action.minutes)
