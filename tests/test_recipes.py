@@ -17,7 +17,8 @@ from dextrum.core.rework.plan import ordered, saving_words, steps_of
 from dextrum.core.rework.recipe import CAUTIONS, PHASES, tool_words
 from dextrum.errors import DextrumError
 from dextrum.store.jobs import JobStore
-from dextrum.store.recipes import RecipeError, load_recipe
+from dextrum.store.recipes import load_recipe
+from dextrum.store.toml_file import TomlFileError
 from tests.support import duo_board
 
 SMALL = (shipped() / "recipes" / "small-part.toml").read_text(encoding="utf-8")
@@ -173,7 +174,7 @@ class FileTest(unittest.TestCase):
                 (minutes, "minutes = -3", "minutes"), (phase, "phase = ", "TOML"), (minutes, "hours = 3", "hours")):
             broken = [*lines]
             broken[number] = instead
-            with self.subTest(instead), self.assertRaises(RecipeError) as refused:
+            with self.subTest(instead), self.assertRaises(TomlFileError) as refused:
                 load_recipe(self.written("\n".join(broken)))
             self.assertAlmostEqual(refused.exception.line, number + 1, delta=3 if "phase" in instead else 1)
             self.assertIn(words, refused.exception.happened)

@@ -43,6 +43,13 @@ def _pack(options: argparse.Namespace) -> int:
                                     options.unit, options.opens):
             print(said)
         return 0
+    if options.pack_verb == "circuit":
+        from dextrum.app.packmaking.circuits import lay_on_folder
+
+        roles, pairs = (dict(one.partition("=")[::2] for one in told) for told in (options.role, options.pair))
+        for said in lay_on_folder(options.folder, options.template, roles, pairs):
+            print(said)
+        return 0
     if options.pack_verb == "merge":
         from dextrum.app.packmaking.merge_packs import merge_folders
 

@@ -52,6 +52,13 @@ def build_parser() -> argparse.ArgumentParser:
                       help="pick-and-place list or bill of materials, as CSV")
     make.add_argument("--unit", default="mm", help="of lengths in the tables that state none: mm, mil, inch")
     make.add_argument("--opens", default="", help="how the unit opens, with minutes: 'back off 6, board out 12'")
+    circuit = pack_verbs.add_parser("circuit", help="lay a circuit template over a pack, or list those that fit")
+    circuit.add_argument("folder", type=Path)
+    circuit.add_argument("--template", default="", metavar="ID")
+    circuit.add_argument("--role", action="append", default=[], metavar="ROLE=PARTS",
+                         help="which parts have a role, such as pd=U1 or filters=FL1,FL2; - for none")
+    circuit.add_argument("--pair", action="append", default=[], metavar="FILTER=CONTACTS",
+                         help="the contacts from which a filter's lines beep, such as FL1=A2,A3")
     merge = pack_verbs.add_parser("merge", help="make one pack of two shops' packs of one board")
     merge.add_argument("ours", type=Path)
     merge.add_argument("theirs", type=Path)

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from dextrum.app.packmaking.own_packs import rung_of
 from dextrum.core.board import Board, ComponentKind
+from dextrum.core.board.sources import SOURCE_WORDS
 from dextrum.core.packmaking.draw_profile import LEARNED
 from dextrum.core.reference.known_good import KnownGoodReading
 
@@ -58,9 +60,31 @@ def standing_of(board: Board, known: tuple[KnownGoodReading, ...], own: bool) ->
         ("Points", f"{len(board.points)}", "the port's own" if rung < 3 else "pack"),
         ("Parts", f"{len([p for p in parts if p.kind is not ComponentKind.RECEPTACLE])}",
          "not described yet" if rung < 3 else "pack"),
+        *_net_facts(board),
+        *((("Circuit", f"{len(board.functions)} functions", f"template {board.circuit.template}"),)
+          if board.circuit is not None else ()),
         ("Good boards", f"{len(boards)}", ", ".join(boards[:4]) + (" …" if len(boards) > 4 else "") or "none yet"),
         ("Draw states", f"{len(board.draw_states)}", learned[0].meaning if learned else
          ("pack" if board.draw_states else "none yet"))))
+
+
+SURE_FROM = 0.98
+"""Chance from which a net counts as known on the page; below it, it is said to be proposed or guessed."""
+
+
+def _net_facts(board: Board) -> tuple[tuple[str, str, str], ...]:
+    """Where the nets of placed ends come from; nothing for a pack that says nothing of it."""
+    own = [one for one in board.sources if one.end]
+    unknown = sum(board.net_is_unknown(f"{part.designator}.{terminal.name}") for part in board.components
+                  if not part.undescribed for terminal in part.terminals)
+    if not own and not unknown:
+        return ()
+    count = Counter(one.source for one in own)
+    said = [f"{much} {SOURCE_WORDS[source]}" for source, much in count.most_common()]
+    said += [f"{unknown} not known yet"] if unknown else []
+    unsure = sum(one.sureness < SURE_FROM for one in own)
+    return (("Nets of ends", f"{len(own)} known, {unsure} of them not surely" if unsure else f"{len(own)} known",
+             ", ".join(said)),)
 
 
 def mistakes_of(model: DiagnosisModel) -> tuple[PackMistake, ...]:

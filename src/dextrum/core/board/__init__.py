@@ -7,6 +7,7 @@ from dextrum.core.board.model import (
     AccessLevel,
     Board,
     CellModel,
+    CircuitUse,
     Component,
     Contact,
     DrawOutcome,
@@ -23,6 +24,7 @@ from dextrum.core.board.model import (
 )
 from dextrum.core.board.procedures import Caution, Kit, KitReading, ProofCheck, RailCheck, RepairRule
 from dextrum.core.board.set_ups import SetUp
+from dextrum.core.board.sources import FactSource, SourceKind
 
 __all__ = [
     "UNLISTED_PART",
@@ -30,11 +32,13 @@ __all__ = [
     "Board",
     "Caution",
     "CellModel",
+    "CircuitUse",
     "Component",
     "ComponentKind",
     "Contact",
     "DrawOutcome",
     "DrawState",
+    "FactSource",
     "FailureRate",
     "Fastener",
     "Fault",
@@ -52,6 +56,7 @@ __all__ = [
     "RepairRule",
     "SetUp",
     "Side",
+    "SourceKind",
     "Symptom",
     "Terminal",
     "Trace",

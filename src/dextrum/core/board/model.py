@@ -15,6 +15,7 @@ from dextrum.core.board.fasteners import Fastener
 from dextrum.core.board.kinds import ComponentKind, FaultKind, Method, NetRole, Side
 from dextrum.core.board.procedures import Caution, Kit, ProofCheck, RailCheck, RepairRule
 from dextrum.core.board.set_ups import SetUp
+from dextrum.core.board.sources import FactSource
 
 
 def unknown_net(designator: str, terminal: str) -> str:
@@ -355,6 +356,15 @@ class CellModel:
 
 
 @dataclass(frozen=True)
+class CircuitUse:
+    """The template of a circuit that the pack's functions follow. parts: of each of its roles, by id."""
+
+    __pydantic_config__ = STRICT
+    template: str
+    parts: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
 class Board:
     """One board revision, whole. A sparse one has empty tuples, and every feature says what it can't know.
 
@@ -365,6 +375,8 @@ class Board:
     case_mm: corners of the case as it lies while it is opened; fasteners: what is undone, in order. set_ups: what
     stands while checks are tried.
     sisters: pack ids of other revisions whose known-good may stand in where this one has none.
+    circuit: the template that its functions were made from, where they were. sources: where facts come from; what none
+    is said of is believed.
     """
 
     __pydantic_config__ = STRICT
@@ -404,6 +416,8 @@ class Board:
     share_of_two: float = 0.25
     share_of_three: float = 0.05
     sisters: tuple[str, ...] = ()
+    circuit: CircuitUse | None = None
+    sources: tuple[FactSource, ...] = ()
 
     def __post_init__(self) -> None:
         for kind, volts in self.kind_spreads.items():
@@ -460,6 +474,11 @@ class Board:
         """Whether nobody has said yet which net 'PART.TERMINAL' is on."""
         part, _, terminal = address.partition(".")
         return not address.startswith("@") and self.net_of(address) == unknown_net(part, terminal)
+
+    @cached_property
+    def sureness(self) -> Mapping[str, float]:
+        """Ends of parts, as 'U1.5', of whose net the pack is not wholly sure, and the chance that it is so."""
+        return {one.end: one.sureness for one in self.sources if one.end and one.sureness < 1.0}
 
     @cached_property
     def unknown_points(self) -> frozenset[str]:

@@ -80,8 +80,13 @@ def distinct_sets(sets: np.ndarray, count: int) -> tuple[np.ndarray, np.ndarray]
     return first, place.ravel()
 
 
+def _sure_of(board: Board, fault: Fault) -> float:
+    return min((board.sureness.get(f"{fault.part}.{name}", 1.0) for name in fault.terminals), default=1.0)
+
+
 def build_hypotheses(board: Board, factors: Mapping[str, float] | None = None) -> Hypotheses:
-    """All single-fault rows of a board with priors that add up to 1. factors: on the pack's rates, by part."""
+    """All single-fault rows of a board with priors that add up to 1. factors: on the pack's rates, by part. A fault at
+    an end whose net is not sure counts as far as it is: elsewhere it would be another fault."""
     listed, unlisted = enumerate_faults(board), unlisted_faults(board)
     faults = listed + unlisted if listed else ()
     fault_of_row = [-1, -1]
@@ -91,7 +96,7 @@ def build_hypotheses(board: Board, factors: Mapping[str, float] | None = None) -
         for size, share in fault.variants:
             fault_of_row.append(index)
             ohms.append(size)
-            weights.append(fault.weight * share * (factors or {}).get(fault.part, 1.0))
+            weights.append(fault.weight * share * (factors or {}).get(fault.part, 1.0) * _sure_of(board, fault))
     weight = np.array(weights)
     alone = np.array([False, False] + [faults[i].part == UNLISTED_PART for i in fault_of_row[2:]])
     total = float(weight[~alone].sum())

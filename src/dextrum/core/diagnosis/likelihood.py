@@ -7,12 +7,13 @@ OL itself is censored: above what the meter can drive.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.special import gammaln, stdtr
 
 from dextrum.core.assumptions.looks import CLEAN_PORT, SEEN_AT_FAULT, SEEN_ELSEWHERE
+from dextrum.core.assumptions.packs import SEEN_ELSEWHERE_OFF
 from dextrum.core.assumptions.readings import (
     BROAD_LOG_OHMS,
     BROAD_VOLTS,
@@ -64,6 +65,11 @@ class Expected:
     spreads: np.ndarray
     freedom: float
     opens: bool = False
+    unsure: float = 0.0
+    """Chance that the pack has the point on a wrong net: then what a fault does there is done elsewhere."""
+    centre: float = np.inf
+    base: float = 1.0
+    """What a good board reads there, and its spread."""
     unsaid: bool = False
     """Whether neither a good board nor the pack says what is read there: then a row that predicts OL predicts nothing,
     and only what a short would read tells."""
@@ -92,8 +98,7 @@ def given_shared(expected: Expected, shared: SharedDeviation) -> Expected:
     count = np.maximum(shared.count, 1.0)
     gain = np.where(shared.count > 0, common / (common + touch / count), 0.0)
     shift = gain * shared.total / count * _level(expected)
-    return Expected(expected.means + shift, np.sqrt(common * (1.0 - gain) + touch), expected.freedom, expected.opens,
-                    expected.unsaid)
+    return replace(expected, means=expected.means + shift, spreads=np.sqrt(common * (1.0 - gain) + touch))
 
 
 def _level(expected: Expected) -> np.ndarray:
@@ -165,7 +170,8 @@ def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.nd
         pulled_down = touched & (scaled < SHORT_SHARE * centre)
         spreads = np.where(pulled_down, SHORT_OHMS_SHARE * scaled + SHORT_VOLTS, spreads)
     unsaid = reference is None and method.is_diode and model.whole is None and not np.isfinite(healthy)
-    return Expected(scaled, spreads, freedom, bool(np.isfinite(centre)), unsaid)
+    unsure = 1.0 - model.board.sureness.get(model.board.point_by_id[point].at, 1.0)
+    return Expected(scaled, spreads, freedom, bool(np.isfinite(centre)), unsure, centre, base, unsaid)
 
 
 def _healthy_scaled(known: float | None, healthy: float, method: Method) -> float:
@@ -202,7 +208,33 @@ def reading_log_likelihood(model: DiagnosisModel, point: str, method: Method, va
 
 def log_density(expected: Expected, method: Method, value: float, touches: int = 1,
                 shared: SharedDeviation | None = None, slips: float = CONTACT_FAILURE) -> np.ndarray:
-    """ln density (or ln chance, for OL) of a reading under each of N predictions, (N,)."""
+    """ln density (or ln chance, for OL) of a reading under each of N predictions, (N,). Where the pack may have the
+    point on a wrong net, that competes with every prediction, however often the point is touched."""
+    found = _if_as_packed(expected, method, value, touches, shared, slips)
+    if expected.unsure <= 0.0:
+        return found
+    return np.asarray(np.logaddexp(np.log1p(-expected.unsure) + found,
+                                   np.log(expected.unsure * _if_elsewhere(expected, method, value))))
+
+
+def _if_elsewhere(expected: Expected, method: Method, value: float) -> float:
+    """Density (or chance, for OL) of a reading at a point that is on another net than the pack says: as on a good
+    board, or anything."""
+    is_open = value == float("inf")
+    anything = ELSE_OPEN if is_open else _anything(value, method)
+    if not np.isfinite(expected.centre):
+        good = 1.0 - OPEN_READS_NUMBER if is_open else OPEN_READS_NUMBER * (
+            BROAD_VOLTS if method.is_diode else BROAD_LOG_OHMS)
+    elif is_open:
+        good = CONTACT_FAILURE
+    else:
+        good = float(np.exp(_log_t(to_scale(value, method), np.array(expected.centre), np.array(expected.base),
+                                   expected.freedom)))
+    return (1.0 - SEEN_ELSEWHERE_OFF) * good + SEEN_ELSEWHERE_OFF * anything
+
+
+def _if_as_packed(expected: Expected, method: Method, value: float, touches: int, shared: SharedDeviation | None,
+                  slips: float) -> np.ndarray:
     odd: np.ndarray | float = 0.0
     if method.is_diode:
         # What the same copper has read before says already whether it is odd.

@@ -23,11 +23,12 @@ NAME_OF: Mapping[str, Callable[[Any], str]] = {
     "draw_states": lambda one: f"{one.id} {one.supply_class}",
     "repair_rules": lambda one: f"{one.kind.value} {one.action}",
     "checks": lambda one: one.id, "set_ups": lambda one: one.id, "rail_checks": lambda one: one.id,
+    "sources": lambda one: one.of,
     "kits": lambda one: one.id, "cautions": lambda one: one.id, "fasteners": lambda one: one.id}
 """How the items of each section are told apart."""
 WHOLE = ("outline_mm", "draw_outcomes", "cell", "case_mm", "prior_nothing", "prior_something_else", "unit_value",
          "donor_value", "supply_class_default", "kind_spreads", "spread_boards", "share_of_two", "share_of_three",
-         "sisters")
+         "sisters", "circuit")
 """Sections that are taken whole, from one of the two."""
 
 

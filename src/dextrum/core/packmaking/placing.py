@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 
 from dextrum.core.board import (
     Board,
+    CircuitUse,
     Component,
     ComponentKind,
     FailureRate,
@@ -17,10 +18,13 @@ from dextrum.core.board import (
     Point,
     RepairRule,
     Side,
+    SourceKind,
     Terminal,
     unknown_net,
 )
 from dextrum.core.board.consistency import inconsistencies
+from dextrum.core.board.sources import net_of_end, with_sources
+from dextrum.core.board.sources import without_part as sources_without
 from dextrum.core.circuit.junction import IDEALITY_TIMES_THERMAL_VOLTS
 from dextrum.core.packmaking.from_files import KIND_OF_PREFIX, PINS_OF, on_charge_lines, role_of_net
 from dextrum.core.packmaking.kind_defaults import RATES, REPAIRS, REST_RATES
@@ -125,7 +129,8 @@ def with_part(board: Board, part: PartToPlace, side: Side, x_mm: float, y_mm: fl
     terminals = tuple(Terminal(pin, net or unknown_net(part.designator, pin)) for pin, net in part.pins)
     made = Component(part.designator, part.kind, part.kind.value.replace("_", " "), terminals, side, round(x_mm, 2),
                      round(y_mm, 2), part.width_mm, part.height_mm)
-    grown = settled(replace(board, components=(*board.components, made)))
+    typed = [net_of_end(f"{part.designator}.{pin}", SourceKind.TYPED) for pin, net in part.pins if net]
+    grown = settled(replace(board, components=(*board.components, made), sources=with_sources(board.sources, typed)))
     deepest = board.access_levels[-1].id if board.access_levels else "closed"
     grown = replace(grown, points=(*grown.points, *_points(made, {n.name: n.role for n in grown.nets}, deepest)))
     return _whole(_junctions_shared(board, grown, made))
@@ -137,7 +142,8 @@ def without_part(board: Board, designator: str) -> Board:
     if part is None or part.undescribed or part.kind is ComponentKind.RECEPTACLE:
         raise ValueError(f"{designator[:12]} is no part that was placed; expected a designator on the plan")
     left = tuple(p for p in board.components if p is not part)
-    kept = settled(replace(board, components=left), {terminal.net for terminal in part.terminals})
+    sources = sources_without(board.sources, designator)
+    kept = settled(replace(board, components=left, sources=sources), {terminal.net for terminal in part.terminals})
     return _whole(_junctions_shared(board, kept, part))
 
 
@@ -188,15 +194,24 @@ def settled(board: Board, gone: Iterable[str] = ()) -> Board:
     board = replace(board, components=tuple(replace(part, failure_factor=share) if part.undescribed else part
                                             for part in board.components))
     functions = tuple(replace(f, parts=tuple(part for part in f.parts if part in there)) for f in board.functions)
-    if undescribed:
+    if undescribed and board.circuit is None:
         live = [net.name for net in nets if net.role is not NetRole.GROUND and net.name in port_roles]
         functions = functions_of(board, live, by_name, (*on_charge_lines(described, port_roles), undescribed[0]))
     kinds = {part.kind for part in described}
     return replace(
-        board, nets=nets, functions=functions, failure_rates=_rates(board, kinds, bool(undescribed)),
+        board, nets=nets, functions=functions, circuit=_still_there(board, there),
+        failure_rates=_rates(board, kinds, bool(undescribed)),
         points=tuple(point for point in board.points if all(
             end.startswith("@") or end.partition(".")[0] in there for end in (point.at, point.to or point.at))),
         repair_rules=(*board.repair_rules, *_repairs(board, kinds)))
+
+
+def _still_there(board: Board, there: set[str]) -> CircuitUse | None:
+    """The template's use without parts that are gone."""
+    if board.circuit is None:
+        return None
+    return replace(board.circuit, parts={role: left for role, names in board.circuit.parts.items()
+                                         if (left := tuple(name for name in names if name in there))})
 
 
 def _rates(board: Board, kinds: set[ComponentKind], undescribed: bool) -> tuple[FailureRate, ...]:

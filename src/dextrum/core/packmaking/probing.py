@@ -11,7 +11,8 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from itertools import combinations
 
-from dextrum.core.board import Board, Component, NetRole
+from dextrum.core.board import Board, Component, NetRole, SourceKind
+from dextrum.core.board.sources import net_of_end, with_sources
 from dextrum.core.packmaking.netting import Ask, Contradiction, Netting, Placed, Touch, divided, netting
 from dextrum.core.packmaking.placing import settled
 from dextrum.core.packmaking.series import carrying_ends, joined_nets
@@ -72,14 +73,19 @@ def with_nets(board: Board, readings: Mapping[str, float], touches: Iterable[Tou
     standing_for = _representatives(board, readings)
     unknown = set(now.unknown)
     renamed: dict[str, str] = {}
+    sources = []
     for net in now.found.nets:
-        for group in _groups(board, net):
+        groups = _groups(board, net)
+        for group in groups:
             names = _known_names(group, standing_for)
             ends = [point for point in group if point in unknown]
             if len(names) > 1 or not ends:
                 continue
             # A net that has no name anywhere is called by its first end.
             renamed |= dict.fromkeys(ends, names[0] if names else ends[0].replace(".", "_"))
+            # A beep goes through coils and fuses: on which side of one an end lies is a guess by place.
+            how = SourceKind.PROBED if len(groups) == 1 else SourceKind.GUESSED
+            sources += [net_of_end(end, how) for end in ends]
     if not renamed:
         return board
 
@@ -87,7 +93,8 @@ def with_nets(board: Board, readings: Mapping[str, float], touches: Iterable[Tou
         return replace(part, terminals=tuple(replace(t, net=renamed.get(f"{part.designator}.{t.name}", t.net))
                                              for t in part.terminals))
 
-    grown = settled(replace(board, components=tuple(sorted_out(part) for part in board.components)),
+    grown = settled(replace(board, components=tuple(sorted_out(part) for part in board.components),
+                            sources=with_sources(board.sources, sources)),
                     {board.net_of(end) for end in renamed})
     ground = {net.name for net in grown.nets if net.role is NetRole.GROUND}
     return replace(grown, points=tuple(p for p in grown.points if p.at not in renamed or renamed[p.at] not in ground))

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QMetaObject, QTimer
 
 from dextrum.core.board import Board, Side
+from dextrum.desktop.packmaking.circuit_commands import CircuitCommands
 from dextrum.desktop.packmaking.merging import ask_merge
 from dextrum.errors import DextrumError, FileStandsError
 
@@ -41,7 +42,8 @@ class PackmakingCommands:
             "pack.unplace": self.unplace, "pack.alike": self.alike,
             "pack.back": lambda: self.step(back=True), "pack.again": lambda: self.step(back=False),
             "pack.probe": self.probe, "pack.photo": self.photo, "board.photo": self.photo_under_plan,
-            "pack.good": self.learn_good_unit, "pack.send": self.send, "pack.merge": lambda: ask_merge(window)}
+            "pack.good": self.learn_good_unit, "pack.send": self.send, "pack.merge": lambda: ask_merge(window),
+            **CircuitCommands(window).handlers}
 
     def _ask_later(self, ask: Callable[[], None]) -> str:
         """The line that was answered closes first."""

@@ -25,8 +25,9 @@ if TYPE_CHECKING:
 class PackmakingView(JobView):
     name = "packmaking"
     shows_advice = True
-    commands = ("pack.good", "pack.photo", "pack.place", "pack.alike", "pack.unplace", "pack.probe", "pack.back",
-                "pack.again", "pack.send", "pack.merge", "pack.new", "pack.files", "guide.packs")
+    commands = ("pack.good", "pack.photo", "pack.place", "pack.alike", "pack.unplace", "pack.circuit", "pack.pair",
+                "pack.probe", "pack.back", "pack.again", "pack.send", "pack.merge", "pack.new", "pack.files",
+                "guide.packs")
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)

@@ -1,0 +1,322 @@
+"""A template of a circuit: which parts such a board has, on which lines they sit, and what the unit must do by them.
+
+It is laid over a pack whose parts somebody has placed: each role is given the part that has it, the ends that nobody
+knows yet get the nets that are usual there, and functions, symptoms and checks follow. Nothing that is known is
+changed; what is only proposed is said to be so (`FactSource`), and counts for less until a probe has told.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
+
+from dextrum.core.board import (
+    Board,
+    CircuitUse,
+    Component,
+    ComponentKind,
+    FactSource,
+    Function,
+    NetRole,
+    ProofCheck,
+    SourceKind,
+    Symptom,
+    Terminal,
+)
+from dextrum.core.board.bounds import STRICT
+from dextrum.core.board.sources import net_of_end, with_sources
+from dextrum.core.packmaking.placing import settled
+
+BEHIND = "_F"
+"""What a line is called behind the filter or fuse that it comes through."""
+REST_FUNCTION = "rest"
+
+
+@dataclass(frozen=True)
+class Role:
+    """What a part of the circuit is for. kind: of part that has it. ends: of a part in series, the lines on its two
+    sides, the port's first. pairs: of filters, the pairs of lines they may sit in. pins: of a chip, the names its pins
+    usually have, and their lines; by them a chip is recognised. many: whether several parts have it. optional: whether
+    boards do without."""
+
+    __pydantic_config__ = STRICT
+    id: str
+    words: str
+    kind: ComponentKind
+    purpose: str
+    ends: tuple[str, ...] = ()
+    pairs: tuple[tuple[str, str], ...] = ()
+    pins: Mapping[str, str] = field(default_factory=dict)
+    many: bool = False
+    optional: bool = False
+
+    def __post_init__(self) -> None:
+        if not self.id.strip() or not self.words.strip():
+            raise ValueError("a role without id or words; expected both")
+        if len(self.ends) not in (0, 2):
+            raise ValueError(f"role {self.id} has {len(self.ends)} ends; expected none or two")
+
+
+@dataclass(frozen=True)
+class RoleFunction:
+    """A function by roles and lines. rest: whether it needs as well what nobody has described yet."""
+
+    __pydantic_config__ = STRICT
+    id: str
+    words: str
+    parts: tuple[str, ...] = ()
+    nets_through: tuple[str, ...] = ()
+    nets_clear: tuple[str, ...] = ()
+    functions: tuple[str, ...] = ()
+    rest: bool = False
+
+
+@dataclass(frozen=True)
+class CircuitTemplate:
+    """needs: lines that the port must have for it to fit. role, function, symptom, check: as in its file."""
+
+    __pydantic_config__ = STRICT
+    id: str
+    title: str
+    needs: tuple[str, ...]
+    role: tuple[Role, ...]
+    function: tuple[RoleFunction, ...]
+    symptom: tuple[Symptom, ...] = ()
+    check: tuple[ProofCheck, ...] = ()
+
+    def __post_init__(self) -> None:
+        if not self.id.strip() or not self.title.strip():
+            raise ValueError("a template without id or title; expected both")
+        roles, functions = {one.id for one in self.role}, {one.id for one in self.function}
+        if len(roles) != len(self.role) or len(functions) != len(self.function):
+            raise ValueError("two roles or two functions of one id; expected each once")
+        for one in self.function:
+            unknown = [*(set(one.parts) - roles), *(set(one.functions) - functions)]
+            if unknown:
+                raise ValueError(f"function {one.id} needs {sorted(unknown)[0]!r}, which is none of its roles or "
+                                 "functions; expected one of them")
+        for named, of in ((check.functions, f"check {check.id}") for check in self.check):
+            if set(named) - functions:
+                raise ValueError(f"{of} needs {sorted(set(named) - functions)[0]!r}; expected a function")
+        for symptom in self.symptom:
+            if set(symptom.weights) - functions:
+                raise ValueError(f"symptom {symptom.id} speaks of {sorted(set(symptom.weights) - functions)[0]!r}; "
+                                 "expected a function")
+
+
+Chosen = Mapping[str, tuple[str, ...]]
+"""Role to the designators that have it."""
+
+
+def misfit(template: CircuitTemplate, board: Board) -> str:
+    """Why a template can't be laid over a pack; empty where it can."""
+    there = {t.net for part in board.components if part.kind is ComponentKind.RECEPTACLE for t in part.terminals}
+    lacking = [line for line in template.needs if line not in there]
+    return f"this port has no {', '.join(lacking[:4])}; {template.title} needs them" if lacking else ""
+
+
+def suggested(template: CircuitTemplate, board: Board) -> dict[str, tuple[str, ...]]:
+    """The parts that likeliest have each role: those that were chosen before, else by kind, by what they are said to be
+    for, by the lines and the names of their pins. A part has one role."""
+    kept = dict(board.circuit.parts) if board.circuit is not None and board.circuit.template == template.id else {}
+    there = {part.designator for part in board.components}
+    found = {role: tuple(name for name in names if name in there) for role, names in kept.items()}
+    taken = {name for names in found.values() for name in names}
+    for role in template.role:
+        if found.get(role.id):
+            continue
+        fitting = sorted(((_fits(board, role, part), part.designator) for part in board.components
+                          if part.kind is role.kind and not part.undescribed and part.designator not in taken),
+                         key=lambda one: (-one[0], one[1]))
+        own = tuple(name for share, name in fitting if share > 0.0)
+        found[role.id] = own if role.many else own[:1]
+        taken |= set(found[role.id])
+    return found
+
+
+def _fits(board: Board, role: Role, part: Component) -> float:
+    """How well a part fits a role, beside other parts of its kind: 0 not at all."""
+    if role.purpose.casefold() == part.purpose.casefold():
+        return 10.0
+    nets = {terminal.net for terminal in part.terminals}
+    if role.many or (not role.ends and not role.pins):
+        return 1.0
+    if role.ends:
+        if all(board.net_is_unknown(f"{part.designator}.{terminal.name}") for terminal in part.terminals):
+            return 0.2
+        return float(role.ends[0] in nets) + 0.5 * (role.ends[1] in nets)
+    named = sum(pin.name.upper() in role.pins for pin in part.terminals)
+    return (sum(line in nets for line in set(role.pins.values())) + named) / (2.0 * len(role.pins))
+
+
+def checked_choice(template: CircuitTemplate, board: Board, chosen: Chosen) -> None:
+    """Raises ValueError for a part that isn't there, is of another kind, or has two roles."""
+    kinds = {role.id: role for role in template.role}
+    taken: dict[str, str] = {}
+    for name, parts in chosen.items():
+        role = kinds.get(name)
+        if role is None:
+            raise ValueError(f"{name[:20]!r} is no role of {template.title}; expected one of {', '.join(kinds)}")
+        if len(parts) > 1 and not role.many:
+            raise ValueError(f"{' and '.join(parts[:2])} are both the {role.words}; expected one part")
+        for designator in parts:
+            part = board.component_by_designator.get(designator)
+            if part is None or part.undescribed:
+                raise ValueError(f"{designator[:12]} is no part that was placed; expected one on the plan")
+            if part.kind is not role.kind:
+                raise ValueError(f"{designator} is placed as {part.kind.value.replace('_', ' ')}; expected "
+                                 f"{role.kind.value.replace('_', ' ')} for the {role.words}")
+            if designator in taken:
+                raise ValueError(f"{designator} has two roles, {taken[designator]} and {name}; expected one")
+            taken[designator] = name
+
+
+def with_circuit(board: Board, template: CircuitTemplate, chosen: Chosen) -> Board:
+    """The pack with what the template says of it. What no part was chosen for is left to what is undescribed, where
+    there is something.
+
+    Raises ValueError with what doesn't fit and what was expected.
+    """
+    wrong = misfit(template, board)
+    if wrong:
+        raise ValueError(f"{wrong}; expected another template")
+    checked_choice(template, board, chosen)
+    purposes = {name: role.purpose for role in template.role for name in chosen.get(role.id, ())}
+    board = replace(board, components=tuple(replace(part, purpose=purposes.get(part.designator, part.purpose))
+                                            for part in board.components))
+    board, nets = _bound(board, template, chosen)
+    rest = tuple(part.designator for part in board.components if part.undescribed)
+    functions = tuple(_function(one, chosen, nets, bool(rest)) for one in template.function)
+    if rest:
+        functions = (Function(REST_FUNCTION, "what nobody has described yet works", parts=rest[:1]), *functions)
+    own = {check.id: check for check in board.checks}
+    checks = (*template.check, *(check for name, check in own.items() if name not in {c.id for c in template.check}
+                                 and not check.functions))
+    return replace(board, functions=functions, symptoms=template.symptom or board.symptoms, checks=checks,
+                   circuit=CircuitUse(template.id, {role: names for role, names in chosen.items() if names}),
+                   sources=with_sources(board.sources, [FactSource(what, SourceKind.TEMPLATE)
+                                                        for what in ("functions", "symptoms", "checks")]))
+
+
+def _function(one: RoleFunction, chosen: Chosen, nets: Mapping[str, str], rest: bool) -> Function:
+    def known(lines: Iterable[str]) -> tuple[str, ...]:
+        return tuple(dict.fromkeys(nets[line] for line in lines if line in nets))
+
+    parts = tuple(name for role in one.parts for name in chosen.get(role, ()))
+    # What has this role is among the undescribed, until somebody places it.
+    hidden = rest and (one.rest or (bool(one.parts) and not parts))
+    return Function(one.id, one.words, parts, known(one.nets_through), known(one.nets_clear),
+                    (*one.functions, *((REST_FUNCTION,) if hidden else ())))
+
+
+def _bound(board: Board, template: CircuitTemplate, chosen: Chosen) -> tuple[Board, dict[str, str]]:
+    """The pack with the nets that the template proposes for ends that nobody knows, and the net of each line."""
+    port = {t.net for part in board.components if part.kind is ComponentKind.RECEPTACLE for t in part.terminals}
+    nets = {net: net for net in port}
+    ground = next((net.name for net in board.nets if net.role is NetRole.GROUND), "")
+    if ground:
+        nets["GND"] = ground
+    proposed: dict[str, str] = {}
+
+    def net_at(part: Component, pin: str) -> str:
+        address = f"{part.designator}.{pin}"
+        return proposed.get(address, "" if board.net_is_unknown(address) else board.net_of(address))
+
+    def through(part: Component, one: str, other: str, near: str, far: str) -> None:
+        """One line of a part in series: what is known of one side says what the other is."""
+        a, b = net_at(part, one), net_at(part, other)
+        if b and b == nets.get(near):
+            one, other, a, b = other, one, b, a
+        if not a and not b and near in nets:
+            proposed[f"{part.designator}.{one}"] = a = nets[near]
+        if a and a == nets.get(near):
+            if not b:
+                proposed[f"{part.designator}.{other}"] = b = nets.get(far, far)
+            nets.setdefault(far, b)
+
+    for role in template.role:
+        for designator in chosen.get(role.id, ()):
+            part = board.component_by_designator[designator]
+            if role.ends and part.lines:
+                through(part, *part.lines[0], role.ends[0], role.ends[1])
+            for one, other in part.lines if role.pairs else ():
+                line = next((line for pair in role.pairs for line in pair
+                             if nets.get(line) in (net_at(part, one), net_at(part, other))), "")
+                if line:
+                    through(part, one, other, line, line + BEHIND)
+    for role in template.role:
+        if role.ends and not chosen.get(role.id) and role.ends[0] in port:
+            # Nothing lies between them.
+            nets.setdefault(role.ends[1], nets[role.ends[0]])
+    for role in template.role:
+        for designator in chosen.get(role.id, ()) if role.pins else ():
+            part = board.component_by_designator[designator]
+            for terminal in part.terminals:
+                line = role.pins.get(terminal.name.upper(), "")
+                if not line:
+                    continue
+                known = net_at(part, terminal.name)
+                if known:
+                    nets.setdefault(line, known)
+                else:
+                    behind = nets.get(line + BEHIND, "")
+                    proposed[f"{designator}.{terminal.name}"] = behind or nets.setdefault(line, line)
+    return _with_proposed(board, proposed), nets
+
+
+def _with_proposed(board: Board, proposed: Mapping[str, str]) -> Board:
+    if not proposed:
+        return board
+    gone = {board.net_of(address) for address in proposed}
+
+    def named(part: Component) -> Component:
+        return replace(part, terminals=tuple(_on(terminal, proposed.get(f"{part.designator}.{terminal.name}", ""))
+                                             for terminal in part.terminals))
+
+    grown = settled(replace(board, components=tuple(named(part) for part in board.components)), gone)
+    roles = {net.name: net.role for net in grown.nets}
+    return replace(
+        grown, points=tuple(p for p in grown.points if p.at not in proposed or roles[proposed[p.at]]
+                            is not NetRole.GROUND),
+        sources=with_sources(grown.sources, [net_of_end(address, SourceKind.TEMPLATE) for address in proposed]))
+
+
+def _on(terminal: Terminal, net: str) -> Terminal:
+    return replace(terminal, net=net) if net else terminal
+
+
+def with_filter_in_pair(board: Board, designator: str, contacts: tuple[str, str]) -> Board:
+    """The pack with the nets of a filter, of whose two lines somebody has touched one end and a contact of the port
+    each, and heard it beep: its first line from the first contact, its second from the second.
+
+    Raises ValueError with what doesn't fit and what was expected.
+    """
+    part = board.component_by_designator.get(designator)
+    if part is None or part.kind is not ComponentKind.FILTER:
+        raise ValueError(f"{designator[:12]} is no filter that was placed; expected one on the plan")
+    port = next((p for p in board.components if p.kind is ComponentKind.RECEPTACLE), None)
+    known: dict[str, str] = {}
+    for (near, far), contact in zip(part.lines, contacts, strict=True):
+        net = next((t.net for t in port.terminals if t.name == contact), "") if port is not None else ""
+        if not net:
+            raise ValueError(f"{contact[:8]!r} is no contact of the port; expected two such as A2 A3")
+        if board.net_by_name[net].role is NetRole.GROUND:
+            raise ValueError(f"{contact} is on ground; expected a contact of a line")
+        for pin, line in ((near, net), (far, net + BEHIND)):
+            address = f"{designator}.{pin}"
+            if board.net_is_unknown(address):
+                known[address] = line
+            elif pin == near and board.net_of(address) not in (net, net + BEHIND):
+                raise ValueError(f"{address} is on {board.net_of(address)} already; expected an end whose net is "
+                                 "unknown, or another contact")
+    if contacts[0] == contacts[1] or not known:
+        raise ValueError(f"both lines of {designator} can't come from {contacts[0]}; expected two contacts"
+                         if contacts[0] == contacts[1] else
+                         f"the nets of {designator} are known already; expected ? at its ends")
+    gone = {board.net_of(address) for address in known}
+    components = tuple(replace(one, terminals=tuple(_on(t, known.get(f"{one.designator}.{t.name}", ""))
+                                                    for t in one.terminals)) for one in board.components)
+    grown = settled(replace(board, components=components), gone)
+    return replace(grown, sources=with_sources(grown.sources, [
+        net_of_end(address, SourceKind.PROBED if not net.endswith(BEHIND) else SourceKind.GUESSED)
+        for address, net in known.items()]))
