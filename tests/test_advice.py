@@ -276,11 +276,7 @@ class RecommendTest(unittest.TestCase):
         base = (*base, Audit(AUDIT_STEPS))
         self.assertEqual(assessed(*base).advice.next.kind, "recheck")
         base = (*base, reading("J1.A10", 0.452), *new_joints("FL5"))
-        # Then what heat may have done beside it, by the few points that show most of it.
-        round_it = assessed(*base).advice.next
-        self.assertEqual((round_it.kind, round_it.points), ("recheck", ("J1.A9", "J1.B6")))
-        self.assertIn("near the heat", round_it.why)
-        base = (*base, *as_good(*round_it.points))
+        # What the small nozzle softens beside it, D5 above all, shows in no reading: it was looked at. See test_audit.
         self.assertEqual(assessed(*base).advice.next.kind, "cause")
         base = (*base, Cause("dock"))
         # The proof begins with charging both ways up, with the power meter in line.

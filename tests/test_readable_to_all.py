@@ -48,8 +48,8 @@ class NamesTest(ReadableCase):
         self.window.views.port.refresh()
         self.pump()
         ladder = self.window.views.port.ladder
+        self.wait(lambda: len(ladder._named.names()) == 24, what="for the lanes")
         names = ladder._named.names()
-        self.assertEqual(len(names), 24)
         spoken = next(name for name in names if name.startswith("B5 CC2"))
         self.assertRegex(spoken, r"^B5 CC2, 0\.001 V, grounded, reference 0\.5\d\d V")
         self.assertTrue(any(name.startswith("A10 RX2") and "OL, open" in name for name in names), names)

@@ -67,8 +67,10 @@ class SolvedReachTest(unittest.TestCase):
 
     def test_without_sizes_or_hot_air_what_lies_near_counts(self) -> None:
         board = duo_board()
-        flat = replace(board, components=tuple(replace(c, width_mm=0.0, height_mm=0.0) for c in board.components))
-        self.assertEqual(dict(SolvedReach(flat).softened("U3")), dict(ReachByDistance(flat).softened("U3")))
+        bare = replace(board, outline_mm=())
+        self.assertEqual(dict(SolvedReach(bare).softened("U3")), dict(ReachByDistance(bare).softened("U3")))
+        near = dict(ReachByDistance(board).softened("FL5"))
+        self.assertEqual(dict(SolvedReach(board).softened("FL5", "wire")), near)
         self.assertEqual(dict(SolvedReach(board).softened("no such part")), {})
 
     def test_a_trace_reaches_nothing(self) -> None:

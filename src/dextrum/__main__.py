@@ -180,6 +180,18 @@ def _evaluate(options: argparse.Namespace) -> int:
     world = options.world if options.world in ("drawn", "modelled") else world_named(options.world)
     if listed:
         check_cases(PackLibrary(options.packs).board(pack), listed)
+    if options.rung:
+        if options.mismatch or options.cases_file is not None or isinstance(world, str) or options.without:
+            raise ImportRefusedError("--rung goes with cases, seed, pack and one world.", "Nothing was played.",
+                                     "Leave the others out.")
+        if not 0.0 <= options.wrong_nets <= 0.5:
+            raise ImportRefusedError("--wrong-nets is a share from 0 to 0.5.", "Nothing was played.")
+        from dextrum.app.evaluation.rungs import RungSetting, evaluate_rung, rung_words
+
+        rung = evaluate_rung(RungSetting(options.rung, options.cases, options.seed, world, options.wrong_nets),
+                             pack, told, options.packs)
+        print(json.dumps(rung.as_json(), indent=1, allow_nan=False) if options.json else rung_words(rung))
+        return 0
     setting = Setting(options.cases, options.seed, options.mismatch, world, listed, options.repeat, players,
                       frozenset(options.without))
     found = evaluate(setting, pack, told, packs=options.packs)

@@ -103,6 +103,10 @@ def build_parser() -> argparse.ArgumentParser:
     evaluate.add_argument("--players", default="advice,routine,chance,oracle", help="who plays, with commas")
     evaluate.add_argument("--without", action="append", default=[], metavar="RULE",
                           help="leave out a rule of the advice")
+    evaluate.add_argument("--rung", type=int, default=0, choices=(1, 2, 3),
+                          help="by a pack cut down to a rung of the ladder of own packs")
+    evaluate.add_argument("--wrong-nets", type=float, default=0.0, metavar="SHARE",
+                          help="with --rung 3: of the pack's ends, those on a wrong net")
     measure = verbs.add_parser("measure", help="hold forecasts and plans against the simulated world")
     measures = measure.add_subparsers(dest="measured", required=True)
     outlook = measures.add_parser("outlook", help="whether forecasts of the rest of a job hold")

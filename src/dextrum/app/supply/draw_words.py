@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from dextrum.core.advice.wording import percent
 from dextrum.core.board import Board
-from dextrum.core.board.model import CELL_CONDITIONS
+from dextrum.core.board.draws import CELL_CONDITIONS
 from dextrum.core.draw.records import PROVED, WAY_WORDS, comes_and_goes
 from dextrum.core.job import JobFacts
 from dextrum.core.trail import Wait

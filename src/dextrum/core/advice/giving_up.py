@@ -8,6 +8,9 @@ from dextrum.core.advice.wording import percent
 from dextrum.core.assumptions.planning import BEYOND_REPAIR
 from dextrum.core.job import JobFacts
 
+ENDINGS = ("give_up", "grow_pack")
+"""Kinds of step that leave a unit unmended: what may tell more comes before either."""
+
 
 def giving_up(weighing: Weighing, looked: bool) -> list[Action]:
     """Nothing for a pack that names no parts. looked: whether the port was read whole and the rails were seen; before

@@ -13,7 +13,7 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.before_repair import before_giving_up, before_repair, processor_first, touch_again
 from dextrum.core.advice.doubt_actions import charging_action
 from dextrum.core.advice.elimination import pulled_down
-from dextrum.core.advice.giving_up import unproved
+from dextrum.core.advice.giving_up import ENDINGS, unproved
 from dextrum.core.advice.lifting_gates import lifting_action
 from dextrum.core.advice.protocol import protocol
 from dextrum.core.advice.proving import proving
@@ -122,8 +122,8 @@ def _port_first(weighing: Weighing, leading: Action) -> Action | None:
     """Replacing a port that is seen to be damaged before anything else is changed or given up: nothing can be proved
     until then."""
     ports = {port.component for port in weighing.board.ports}
-    if leading.kind not in ("repair", "isolate", "give_up") or leading.target in ports or (
-            leading.kind == "give_up" and weighing.beyond_repair - weighing.unexplained > BEYOND_REPAIR):
+    if leading.kind not in ("repair", "isolate", *ENDINGS) or leading.target in ports or (
+            leading.kind in ENDINGS and weighing.beyond_repair - weighing.unexplained > BEYOND_REPAIR):
         return None
     for k, option in enumerate(weighing.options.options):
         if option.part in ports and option.action == "replace":
@@ -135,7 +135,7 @@ def _port_first(weighing: Weighing, leading: Action) -> Action | None:
 
 def _looked_further(turn: Turn) -> Action | None:
     weighing = turn.weighing
-    if turn.leading.kind != "give_up":
+    if turn.leading.kind not in ENDINGS:
         return None
     named = weighing.beyond_repair - weighing.unexplained > BEYOND_REPAIR
     likely_whole = (weighing.nothing > LIKELY_WHOLE or unproved(turn.seen)) and not turn.unpowered
@@ -154,14 +154,14 @@ def _likelier_whole(turn: Turn) -> Action | None:
 def _seen_first(turn: Turn) -> Action | None:
     weighing, leading = turn.weighing, turn.leading
     seen = next((gate for gate in turn.gates if gate.id == "seen_on_board"), None)
-    if leading.kind not in ("repair", "give_up", "isolate") or seen is None or leading.target == seen.target or (
-            leading.kind == "give_up" and weighing.beyond_repair - weighing.unexplained > BEYOND_REPAIR):
+    if leading.kind not in ("repair", "isolate", *ENDINGS) or seen is None or leading.target == seen.target or (
+            leading.kind in ENDINGS and weighing.beyond_repair - weighing.unexplained > BEYOND_REPAIR):
         return None
     return lifting_action(weighing, seen)
 
 
 def _proved_first(turn: Turn) -> Action | None:
-    if turn.leading.kind not in ("repair", "give_up", "isolate") or turn.weighing.nothing < CLEARED:
+    if turn.leading.kind not in ("repair", "isolate", *ENDINGS) or turn.weighing.nothing < CLEARED:
         return None
     return turn.proof(0.0)
 
@@ -181,7 +181,7 @@ def _read_first(weighing: Weighing, candidates: Sequence[Action]) -> Action | No
 def _charged_first(turn: Turn) -> Action | None:
     leading, starts = turn.leading, turn.starts
     if starts is None or starts.middle < LEAST_CHARGE_MINUTES or turn.unpowered or leading.kind not in (
-            "repair", "give_up"):
+            "repair", *ENDINGS):
         return None
     charging = charging_action(turn.weighing, starts)
     return charging if turn.weighing.nothing * leading.cost > charging.cost else None

@@ -1,17 +1,15 @@
 """The pack model: nets, components, terminals, points, ports, access levels, and how parts fail."""
 
+from dextrum.core.board.draws import CellModel, DrawOutcome, DrawState
 from dextrum.core.board.fasteners import Fastener
 from dextrum.core.board.faults import UNLISTED_PART, Fault
 from dextrum.core.board.kinds import ComponentKind, FaultKind, Method, NetRole, Side
 from dextrum.core.board.model import (
     AccessLevel,
     Board,
-    CellModel,
     CircuitUse,
     Component,
     Contact,
-    DrawOutcome,
-    DrawState,
     FailureRate,
     Function,
     Net,

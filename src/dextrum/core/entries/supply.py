@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
 from dextrum.core.board.bounds import STRICT, iso_time, one_of, require, short_text
-from dextrum.core.board.model import SUPPLY_CLASSES
+from dextrum.core.board.draws import SUPPLY_CLASSES
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.safety.activities import Activity
 

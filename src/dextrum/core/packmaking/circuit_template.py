@@ -26,10 +26,13 @@ from dextrum.core.board import (
 from dextrum.core.board.bounds import STRICT
 from dextrum.core.board.sources import net_of_end, with_sources
 from dextrum.core.packmaking.placing import settled
+from dextrum.core.packmaking.second_rung import LANES, REST_FUNCTION
 
+CIRCUIT_ELSE = 0.08
+"""Chance of something that no row explains once the parts that matter have their roles: 0.03 to 0.15, an estimate
+between that of a whole pack and that of a port alone (`UNDESCRIBED_ELSE`)."""
 BEHIND = "_F"
 """What a line is called behind the filter or fuse that it comes through."""
-REST_FUNCTION = "rest"
 
 
 @dataclass(frozen=True)
@@ -185,14 +188,15 @@ def with_circuit(board: Board, template: CircuitTemplate, chosen: Chosen) -> Boa
     board = replace(board, components=tuple(replace(part, purpose=purposes.get(part.designator, part.purpose))
                                             for part in board.components))
     board, nets = _bound(board, template, chosen)
-    rest = tuple(part.designator for part in board.components if part.undescribed)
+    rest = tuple(part.designator for part in board.components if part.undescribed and part.designator != LANES)
     functions = tuple(_function(one, chosen, nets, bool(rest)) for one in template.function)
     if rest:
-        functions = (Function(REST_FUNCTION, "what nobody has described yet works", parts=rest[:1]), *functions)
+        functions = (Function(REST_FUNCTION, "what nobody has described yet works", parts=rest), *functions)
     own = {check.id: check for check in board.checks}
     checks = (*template.check, *(check for name, check in own.items() if name not in {c.id for c in template.check}
                                  and not check.functions))
     return replace(board, functions=functions, symptoms=template.symptom or board.symptoms, checks=checks,
+                   prior_something_else=min(board.prior_something_else, CIRCUIT_ELSE),
                    circuit=CircuitUse(template.id, {role: names for role, names in chosen.items() if names}),
                    sources=with_sources(board.sources, [FactSource(what, SourceKind.TEMPLATE)
                                                         for what in ("functions", "symptoms", "checks")]))

@@ -19,6 +19,7 @@ from dextrum.core.board import (
     Side,
     Terminal,
 )
+from dextrum.core.packmaking.kind_defaults import PRICES
 from dextrum.core.packmaking.port_template import PortTemplate
 
 PORT = "J1"
@@ -93,7 +94,8 @@ def described(model: str, revision: str, port: PortTemplate, openings: Sequence[
                              round(y + 3.0 + (0.0 if contact.row == "A" else -0.8), 2)) for contact in port.contacts}
     component = Component(PORT, ComponentKind.RECEPTACLE, "charge port",
                           tuple(Terminal(c.name, port.net_of[c.name]) for c in port.contacts), Side.TOP, x, y,
-                          max(9.0, PITCH_MM * len(port.contacts)), 7.4, heat_sensitive=True)
+                          max(9.0, PITCH_MM * len(port.contacts)), 7.4, heat_sensitive=True,
+                          price=PRICES[ComponentKind.RECEPTACLE])
     points = tuple(Point(f"{PORT}.{c.name}", f"{PORT}.{c.name}", Side.TOP, *places[c.name], CLOSED,
                          port.roles[port.net_of[c.name]].value) for c in port.contacts)
     ways = (("charge_a", "Charges with the A side up"), ("charge_b", "Charges with the B side up")) if port.is_usb_c \

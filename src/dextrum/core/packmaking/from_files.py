@@ -20,7 +20,7 @@ from dextrum.core.board import (
     Terminal,
 )
 from dextrum.core.packmaking.first_rung import Opening, described
-from dextrum.core.packmaking.kind_defaults import RATES, REPAIRS, UNDESCRIBED_ELSE
+from dextrum.core.packmaking.kind_defaults import PRICES, RATES, REPAIRS, UNDESCRIBED_ELSE
 from dextrum.core.packmaking.port_template import ROLE_OF, SIGNALS, TEMPLATES, PortTemplate
 from dextrum.core.packmaking.second_rung import checks_of, functions_of, symptoms_of
 from dextrum.core.packmaking.shop_files.tables import Row
@@ -110,7 +110,8 @@ def _part(name: str, pins: Sequence[TestPoint], row: Row | None) -> Component | 
     return Component(name, kind, purpose[:80], tuple(terminals.values()),
                      Side.BOTTOM if row is not None and row.bottom else Side.TOP, round(x, 3), round(y, 3),
                      max(LEAST_MM, round(max(xs) - min(xs) + PIN_MM, 2)),
-                     max(LEAST_MM, round(max(ys) - min(ys) + PIN_MM, 2)), ohms=ohms)
+                     max(LEAST_MM, round(max(ys) - min(ys) + PIN_MM, 2)), ohms=ohms,
+                     price=PRICES.get(kind, 0.0))
 
 
 def _ohms(value: str) -> float | None:

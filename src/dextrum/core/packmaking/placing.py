@@ -27,18 +27,16 @@ from dextrum.core.board.sources import net_of_end, with_sources
 from dextrum.core.board.sources import without_part as sources_without
 from dextrum.core.circuit.junction import IDEALITY_TIMES_THERMAL_VOLTS
 from dextrum.core.packmaking.from_files import KIND_OF_PREFIX, PINS_OF, on_charge_lines, role_of_net
-from dextrum.core.packmaking.kind_defaults import RATES, REPAIRS, REST_RATES
-from dextrum.core.packmaking.second_rung import MOST_VOLTS, functions_of, with_rest
+from dextrum.core.packmaking.kind_defaults import PRICES, RATES, REPAIRS, REST_RATES, SIZE_MM
+from dextrum.core.packmaking.second_rung import LANES, LOADS, MOST_VOLTS, REST_FUNCTION, functions_of, with_rest
 from dextrum.core.packmaking.series import joined_nets, rest_moved_behind
 
-SIZE_MM: Mapping[ComponentKind, tuple[float, float]] = {
-    ComponentKind.CAPACITOR: (1.0, 0.5), ComponentKind.RESISTOR: (1.0, 0.5), ComponentKind.LINK: (1.0, 0.5),
-    ComponentKind.INDUCTOR: (2.0, 1.6), ComponentKind.FUSE: (1.6, 0.8), ComponentKind.FILTER: (1.2, 1.0),
-    ComponentKind.ESD_ARRAY: (1.6, 1.0), ComponentKind.IC: (4.0, 4.0), ComponentKind.CONNECTOR: (6.0, 3.0)}
-"""Until somebody says another: what such parts measure on handhelds' boards, most often."""
 CONDUCTS = (ComponentKind.IC, ComponentKind.ESD_ARRAY)
 """What reads as a junction against ground."""
 UNKNOWN, MOST_LETTERS = "?", 24
+LOADS_A_RAIL = 0.2
+"""How often what hangs undescribed on one rail fails, against a chip with all its pins: two chips' pins or so on
+each. An assumption, 0.1 to 0.5."""
 REST_SHARE = 0.3
 """How often what is still undescribed fails, against a whole board, once parts are placed: whoever places parts begins
 with those that fail. An assumption."""
@@ -128,7 +126,7 @@ def with_part(board: Board, part: PartToPlace, side: Side, x_mm: float, y_mm: fl
         board = with_rest(board, {})  # what is not placed stays suspected, as the rest
     terminals = tuple(Terminal(pin, net or unknown_net(part.designator, pin)) for pin, net in part.pins)
     made = Component(part.designator, part.kind, part.kind.value.replace("_", " "), terminals, side, round(x_mm, 2),
-                     round(y_mm, 2), part.width_mm, part.height_mm)
+                     round(y_mm, 2), part.width_mm, part.height_mm, price=PRICES.get(part.kind, 0.0))
     typed = [net_of_end(f"{part.designator}.{pin}", SourceKind.TYPED) for pin, net in part.pins if net]
     grown = settled(replace(board, components=(*board.components, made), sources=with_sources(board.sources, typed)))
     deepest = board.access_levels[-1].id if board.access_levels else "closed"
@@ -184,6 +182,7 @@ def settled(board: Board, gone: Iterable[str] = ()) -> Board:
         t.net == net.name for p in board.components if p.kind is ComponentKind.RECEPTACLE for t in p.terminals)}
     board = replace(board, nets=_nets_with(board, port_roles))
     board = replace(board, components=rest_moved_behind(board))
+    board = with_loads(board, set(port_roles))
     on_parts, left = {t.net for part in board.components for t in part.terminals}, set(gone)
     nets = tuple(net for net in board.nets if net.name in on_parts or net.name not in left)
     by_name = {net.name: net.role for net in nets}
@@ -191,12 +190,15 @@ def settled(board: Board, gone: Iterable[str] = ()) -> Board:
     described = [part for part in board.components if not part.undescribed]
     undescribed = tuple(part.designator for part in board.components if part.undescribed)
     share = REST_SHARE if any(part.kind is not ComponentKind.RECEPTACLE for part in described) else 1.0
-    board = replace(board, components=tuple(replace(part, failure_factor=share) if part.undescribed else part
-                                            for part in board.components))
-    functions = tuple(replace(f, parts=tuple(part for part in f.parts if part in there)) for f in board.functions)
+    board = replace(board, components=tuple(
+        replace(part, failure_factor=share) if part.undescribed and part.designator != LOADS else part
+        for part in board.components))
+    rest = tuple(name for name in undescribed if name != LANES)
+    functions = tuple(replace(f, parts=rest if f.id == REST_FUNCTION else tuple(
+        part for part in f.parts if part in there)) for f in board.functions)
     if undescribed and board.circuit is None:
         live = [net.name for net in nets if net.role is not NetRole.GROUND and net.name in port_roles]
-        functions = functions_of(board, live, by_name, (*on_charge_lines(described, port_roles), undescribed[0]))
+        functions = functions_of(board, live, by_name, (*on_charge_lines(described, port_roles), *rest))
     kinds = {part.kind for part in described}
     return replace(
         board, nets=nets, functions=functions, circuit=_still_there(board, there),
@@ -204,6 +206,39 @@ def settled(board: Board, gone: Iterable[str] = ()) -> Board:
         points=tuple(point for point in board.points if all(
             end.startswith("@") or end.partition(".")[0] in there for end in (point.at, point.to or point.at))),
         repair_rules=(*board.repair_rules, *_repairs(board, kinds)))
+
+
+def with_loads(board: Board, port_nets: set[str]) -> Board:
+    """The pack with what hangs on its rails and was not placed, as one part more that nobody has described: a short on
+    a rail is seldom in the only chip that somebody placed there. Only where something is undescribed at all."""
+    plain = tuple(part for part in board.components if part.designator != LOADS)
+    if not any(part.undescribed for part in plain):
+        return board if len(plain) == len(board.components) else replace(board, components=plain)
+    rails = rails_of(replace(board, components=plain), port_nets)
+    ground = next((net.name for net in board.nets if net.role is NetRole.GROUND), "")
+    if not rails or not ground:
+        return replace(board, components=plain)
+    across, down = ([place[axis] for place in board.outline_mm] for axis in (0, 1))
+    loads = Component(LOADS, ComponentKind.IC, "what hangs on the rails, not described yet",
+                      (*(Terminal(net, net) for net in rails), Terminal("GND", ground)), Side.TOP,
+                      (min(across) + max(across)) / 2, (min(down) + max(down)) / 2, 8.0, 6.0,
+                      failure_factor=LOADS_A_RAIL * len(rails), undescribed=True)
+    return replace(board, components=(*plain, loads))
+
+
+def rails_of(board: Board, port_nets: set[str]) -> tuple[str, ...]:
+    """Nets beyond the port on which more hangs than was placed: those called rails, and those that a coil or two
+    capacitors to ground lie on."""
+    ground = {net.name for net in board.nets if net.role is NetRole.GROUND}
+    count: dict[str, int] = {}
+    for part in board.components:
+        nets = {t.net for t in part.terminals} - ground
+        if part.kind is ComponentKind.CAPACITOR and len(nets) == 1:
+            count[min(nets)] = count.get(min(nets), 0) + 1
+        elif part.kind is ComponentKind.INDUCTOR:
+            count |= dict.fromkeys(nets, 2)
+    return tuple(net.name for net in board.nets if net.name not in port_nets | ground and (
+        net.role is NetRole.RAIL or count.get(net.name, 0) >= 2))
 
 
 def _still_there(board: Board, there: set[str]) -> CircuitUse | None:

@@ -32,7 +32,9 @@ from dextrum.core.packmaking.draw_profile import LEARNED, STATED, Profile
 from dextrum.core.packmaking.kind_defaults import RATES, REPAIRS, REST_RATES, UNDESCRIBED_ELSE
 from dextrum.core.packmaking.series import joined_nets
 
-REST, LANES = "REST", "LANES"
+REST, LANES, LOADS = "REST", "LANES", "LOADS"
+REST_FUNCTION = "rest"
+"""Of a circuit's template: that what nobody has described works."""
 LEAST_VOLTS, MOST_VOLTS = 0.1, 3.0
 """Of a junction, as a pack may state it; below it a net is as good as ground, above it as good as open."""
 
