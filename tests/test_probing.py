@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import functools
 import unittest
 from collections.abc import Sequence
+from types import SimpleNamespace
+from unittest import mock
 
 from dextrum.app.library.library import PackLibrary
 from dextrum.app.packmaking.own_packs import begin_pack
@@ -18,6 +21,7 @@ from dextrum.core.packmaking.probing import probing, unknown_ends, with_nets
 from dextrum.core.packmaking.series import CARRY
 from dextrum.core.trail import Cell, Intake, JobOpened, Payload, PointReading, Proof, Readings, Touched
 from dextrum.desktop.packmaking.view import PackmakingView
+from dextrum.instruments.polling import Heard
 from tests.support import duo_board, trail_of
 from tests.test_netting import Prober, beeping
 from tests.test_packmaking import first_rung
@@ -208,6 +212,99 @@ class ProbingWindowTest(WindowCase):
         for name in ("board", "port", "rework", "proof", "packmaking"):
             self.window.show_view(name)
             self.application.processEvents()
+
+
+class HeardMeter:
+    """A multimeter that is fed by the test: each drain gives what was shown since, ten a second."""
+
+    def __init__(self) -> None:
+        self.shown: list[Heard] = []
+        self.seconds = 0.0
+        self.quantity = ""
+        self.listening = False
+        self.status = SimpleNamespace(name="M1", state="ready", words="")
+
+    def listen(self, quantity: str = "", on: bool = True) -> None:
+        if (quantity, on) != (self.quantity, self.listening):
+            self.shown.clear()
+        self.quantity, self.listening = quantity, on
+
+    def is_asked_for(self, quantity: str) -> bool:
+        return self.listening and self.quantity == quantity
+
+    def drain(self) -> list[Heard]:
+        found, self.shown = self.shown, []
+        return found
+
+    def show(self, value: float, seconds: float) -> None:
+        for _ in range(round(seconds * 10)):
+            self.seconds += 0.1
+            self.shown.append(Heard(self.seconds, value))
+
+
+class ListeningTest(WindowCase):
+    """The same probing with both hands on the probes: beeps and values are heard, a tap of Space says no."""
+
+    def packs(self) -> PackLibrary:
+        return PackLibrary([self.folder / "packs"])
+
+    def test_what_is_heard_is_answered_once_a_touch_and_no_is_only_said_by_a_tap(self) -> None:
+        hand = Prober("tarnwick-duo-c", 4, bad=0.0)
+        library, meter = self.session.library, HeardMeter()
+        pack = begin_pack(library, "Grip", "B", "usb-c-24", "", "back off 6")
+        library.keep(put(library.board(pack), "F1", "C14 ? ?", "C15 ? ?"))
+        self.window.open_job(self.session.open_new_job("SLS-0824", pack))
+        self.settled()
+        view, model = self.window.views["packmaking"], self.window.model
+        assert isinstance(view, PackmakingView)
+        panel = view.probe
+        for point in library.board(pack).points:
+            if point.part == "J1" and point.to is None:
+                model.record(Cell("unplugged"))
+                model.record(Readings(Method.DIODE_RED_GROUND, (PointReading(point.id, hand.read(point.id)),), "M1"))
+
+        def answers() -> int:
+            return sum(isinstance(entry.payload, Readings | Touched) for entry in model.trail)
+
+        self.window.commands.run("pack.probe")
+        panel.by_meter.click()
+        self.assertIn("No multimeter is connected", view.trouble.text())
+        with mock.patch.object(self.window.instruments, "poller", lambda _kind: meter):
+            panel.by_meter.click()
+            self.assertTrue(panel.listening)
+            wrongly = 0
+            for _ in range(60):
+                self.settled()
+                ask = panel.ask
+                if ask is None:
+                    break
+                wanted = "resistance" if ask.other else "diode"
+                self.wait(functools.partial(meter.is_asked_for, wanted), what="for the meter to be asked")
+                before = answers()
+                joined = bool(ask.other) and hand.beeps(ask.one, ask.other)
+                value = (0.4 if joined else float("inf")) if ask.other else hand.read(ask.one)
+                meter.show(float("inf"), 1.0)  # the probes lift and travel
+                meter.show(value, 5.0)
+                self.wait(lambda: not meter.shown, what="for the meter to be heard")
+                self.application.processEvents()
+                if value == float("inf"):
+                    self.assertEqual(answers(), before, "OL in the air is no answer")
+                    self.key(Key.Key_Space)
+                # The probes stay on for long after it was heard: nothing more comes of it.
+                after = answers()
+                self.assertEqual(after, before + 1, f"{ask} {value}")
+                meter.show(value if value != float("inf") else 0.4, 0.0 if value == float("inf") else 3.0)
+                self.application.processEvents()
+                wrongly += answers() - after
+            self.assertIsNone(panel.ask)
+            self.assertEqual(wrongly, 0)
+            panel.keep.click()
+            self.settled()
+            self.window.show_view("port")
+            self.wait(lambda: not meter.listening, what="for the meter to be left in peace")
+        board = library.board(pack)
+        for end in ("C14.1", "C14.2", "C15.1", "C15.2"):
+            self.assertEqual(board.net_of(end), duo_board().net_of(end), end)
 
 
 if __name__ == "__main__":

@@ -33,6 +33,8 @@ from dextrum.core.packmaking.series import joined_nets, rest_moved_behind
 
 CONDUCTS = (ComponentKind.IC, ComponentKind.ESD_ARRAY)
 """What reads as a junction against ground."""
+CALLED: Mapping[ComponentKind, str] = {ComponentKind.IC: "chip", ComponentKind.ESD_ARRAY: "ESD array"}
+"""What parts are for until somebody says more, where the kind's own word would not do."""
 UNKNOWN, MOST_LETTERS = "?", 24
 LOADS_A_RAIL = 0.2
 """How often what hangs undescribed on one rail fails, against a chip with all its pins: two chips' pins or so on
@@ -125,7 +127,7 @@ def with_part(board: Board, part: PartToPlace, side: Side, x_mm: float, y_mm: fl
     if not any(one.kind is not ComponentKind.RECEPTACLE for one in board.components):
         board = with_rest(board, {})  # what is not placed stays suspected, as the rest
     terminals = tuple(Terminal(pin, net or unknown_net(part.designator, pin)) for pin, net in part.pins)
-    made = Component(part.designator, part.kind, part.kind.value.replace("_", " "), terminals, side, round(x_mm, 2),
+    made = Component(part.designator, part.kind, CALLED.get(part.kind, part.kind.value.replace("_", " ")), terminals, side, round(x_mm, 2),
                      round(y_mm, 2), part.width_mm, part.height_mm, price=PRICES.get(part.kind, 0.0))
     typed = [net_of_end(f"{part.designator}.{pin}", SourceKind.TYPED) for pin, net in part.pins if net]
     grown = settled(replace(board, components=(*board.components, made), sources=with_sources(board.sources, typed)))

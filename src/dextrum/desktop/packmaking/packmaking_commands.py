@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from dextrum.core.packmaking.likes import PlaceOfLike
     from dextrum.desktop.frame.window import MainWindow
     from dextrum.desktop.packmaking.alike_panel import AlikePanel
+    from dextrum.desktop.packmaking.probe_listening import ProbeListening
     from dextrum.desktop.packmaking.view import PackmakingView
     from dextrum.store.table_look import TableLook
 
@@ -37,6 +38,7 @@ class PackmakingCommands:
         self._alike: AlikePanel | None = None
         self._alike_on: Board | None = None
         self._last_placed = ""
+        self._listening: ProbeListening | None = None
         self.handlers: dict[str, Callable[[], None]] = {
             "pack.new": self.another_model, "pack.files": self.from_files, "pack.place": self.place,
             "pack.unplace": self.unplace, "pack.alike": self.alike,
@@ -360,6 +362,10 @@ class PackmakingCommands:
     def probe(self) -> None:
         """Nets of placed parts, touch by touch."""
         self.window.show_view("packmaking")
+        if self._listening is None:
+            from dextrum.desktop.packmaking.probe_listening import ProbeListening
+
+            self._listening = ProbeListening(self.window, self._view())
         self._view().open_probing()
 
     def _view(self) -> PackmakingView:

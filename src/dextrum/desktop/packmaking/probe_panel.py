@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from math import isfinite
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
@@ -24,17 +25,21 @@ FIELD_PIXELS = 90
 
 class ProbePanel(QFrame):
     """One question at a time; B and N answer for a pair, Enter for a reading. Signals: touched (two points, and whether
-    it beeped), read (a point and what is typed), kept (write what is settled into the pack)."""
+    it beeped), read (a point and what is typed), kept (write what is settled into the pack), listens (the meter is to
+    answer, or no longer), tapped (a foot switch or Space while it does: no)."""
 
     touched = Signal(str, str, bool)
     read = Signal(str, str)
     kept = Signal()
+    listens = Signal()
+    tapped = Signal()
 
     def __init__(self) -> None:
         super().__init__()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Nets by probing")
         self.ask: Ask | None = None
+        self.listening, self.pedal = False, 0
         self.head = QLabel("Nets by probing")
         self.head.setObjectName("section")
         self.question = QLabel()
@@ -50,11 +55,15 @@ class ProbePanel(QFrame):
         self.beeps, self.quiet = QPushButton("It beeps · B"), QPushButton("It doesn't · N")
         self.beeps.clicked.connect(lambda: self._answer(True))
         self.quiet.clicked.connect(lambda: self._answer(False))
+        self.by_meter, self.heard = QPushButton("Listen to the meter"), quiet_label()
+        self.by_meter.clicked.connect(self.listens.emit)
+        self.heard.setAccessibleName("What the meter shows")
         self.keep, self.close_it = QPushButton("Keep the nets"), QPushButton("Close")
         self.keep.clicked.connect(self.kept.emit)
         self.close_it.clicked.connect(self.hide)
         line = QHBoxLayout()
-        for widget in (self.field, self.unit, self.beeps, self.quiet, self.keep, self.close_it):
+        for widget in (self.field, self.unit, self.beeps, self.quiet, self.by_meter, self.keep, self.close_it,
+                       self.heard):
             line.addWidget(widget)
         line.addStretch(1)
         column = QVBoxLayout(self)
@@ -91,11 +100,25 @@ class ProbePanel(QFrame):
 
     def take_keyboard(self) -> None:
         """Where the question is answered."""
-        (self if self.ask is None or self.ask.other else self.field).setFocus()
+        (self if self.ask is None or self.ask.other or self.listening else self.field).setFocus()
+
+    def show_listening(self, pedal: int, on: bool) -> None:
+        """Whether the meter answers. pedal: the key that a foot switch sends, 0 for none."""
+        self.listening, self.pedal = on, pedal
+        self.by_meter.setText("Stop listening" if on else "Listen to the meter")
+        self.heard.setText("Space or the foot switch: no" if on else "")
+
+    def show_heard(self, value: float) -> None:
+        """What the meter shows now, in the unit of the question."""
+        unit = "\N{GREEK CAPITAL LETTER OMEGA}" if self.ask is not None and self.ask.other else "V"
+        shown = f"{value:.3f} {unit}" if isfinite(value) else "OL"
+        self.heard.setText(f"{shown} · Space or the foot switch: no")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         answer = {Qt.Key.Key_B: True, Qt.Key.Key_N: False}.get(Qt.Key(event.key()))
-        if answer is not None and self.ask is not None and self.ask.other and not event.isAutoRepeat():
+        if self.listening and not event.isAutoRepeat() and event.key() in (Qt.Key.Key_Space, self.pedal):
+            self.tapped.emit()
+        elif answer is not None and self.ask is not None and self.ask.other and not event.isAutoRepeat():
             self._answer(answer)
         else:
             super().keyPressEvent(event)
