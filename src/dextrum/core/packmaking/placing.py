@@ -127,7 +127,8 @@ def with_part(board: Board, part: PartToPlace, side: Side, x_mm: float, y_mm: fl
     if not any(one.kind is not ComponentKind.RECEPTACLE for one in board.components):
         board = with_rest(board, {})  # what is not placed stays suspected, as the rest
     terminals = tuple(Terminal(pin, net or unknown_net(part.designator, pin)) for pin, net in part.pins)
-    made = Component(part.designator, part.kind, CALLED.get(part.kind, part.kind.value.replace("_", " ")), terminals, side, round(x_mm, 2),
+    called = CALLED.get(part.kind, part.kind.value.replace("_", " "))
+    made = Component(part.designator, part.kind, called, terminals, side, round(x_mm, 2),
                      round(y_mm, 2), part.width_mm, part.height_mm, price=PRICES.get(part.kind, 0.0))
     typed = [net_of_end(f"{part.designator}.{pin}", SourceKind.TYPED) for pin, net in part.pins if net]
     grown = settled(replace(board, components=(*board.components, made), sources=with_sources(board.sources, typed)))
