@@ -11,6 +11,7 @@ from PySide6.QtCore import QMetaObject, QTimer
 from dextrum.core.board import Board, Side
 from dextrum.desktop.packmaking.circuit_commands import CircuitCommands
 from dextrum.desktop.packmaking.merging import ask_merge
+from dextrum.desktop.packmaking.moving_commands import MovingCommands
 from dextrum.errors import DextrumError, FileStandsError
 
 if TYPE_CHECKING:
@@ -45,7 +46,7 @@ class PackmakingCommands:
             "pack.back": lambda: self.step(back=True), "pack.again": lambda: self.step(back=False),
             "pack.probe": self.probe, "pack.photo": self.photo, "board.photo": self.photo_under_plan,
             "pack.good": self.learn_good_unit, "pack.send": self.send, "pack.merge": lambda: ask_merge(window),
-            **CircuitCommands(window).handlers}
+            **CircuitCommands(window).handlers, **MovingCommands(window).handlers}
 
     def _ask_later(self, ask: Callable[[], None]) -> str:
         """The line that was answered closes first."""

@@ -25,7 +25,8 @@ if TYPE_CHECKING:
 class PackmakingView(JobView):
     name = "packmaking"
     shows_advice = True
-    commands = ("pack.good", "pack.photo", "pack.place", "pack.alike", "pack.unplace", "pack.circuit", "pack.pair",
+    commands = ("pack.good", "pack.photo", "pack.place", "pack.alike", "pack.move", "pack.row", "pack.unplace",
+                "pack.circuit", "pack.pair",
                 "pack.probe", "pack.back", "pack.again", "pack.send", "pack.merge", "pack.new", "pack.files",
                 "guide.packs")
 
