@@ -6,11 +6,12 @@ from collections.abc import Sequence
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QFont, QKeyEvent, QPainter, QPen
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton
+from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from dextrum.core.board import Component, Side
 from dextrum.core.packmaking.likes import PlaceOfLike
 from dextrum.desktop.board.board_plan import BoardPlan
+from dextrum.desktop.frame.flow_layout import FlowLayout
 from dextrum.desktop.theme import look
 
 TAKEN, LEFT = True, False
@@ -38,9 +39,13 @@ class AlikePanel(QFrame):
         self.setAccessibleName("Parts that look alike")
         self.words = QLabel()
         self.words.setTextFormat(Qt.TextFormat.PlainText)
-        line = QHBoxLayout(self)
-        line.setContentsMargins(0, 0, 0, 0)
-        line.addWidget(self.words, 1)
+        self.words.setWordWrap(True)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.words)
+        keys = QWidget()
+        line = FlowLayout(keys)
+        column.addWidget(keys)
         self.buttons: dict[str, QPushButton] = {}
         for key, words, act in (("take", "Take it · Y", lambda: self._answer(TAKEN)),
                                 ("leave", "Not this · N", lambda: self._answer(LEFT)),

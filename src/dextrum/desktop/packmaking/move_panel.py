@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton
+from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from dextrum.core.board import Component, Side
 from dextrum.core.packmaking.shifting import Shift, turned_about
 from dextrum.desktop.board.board_plan import BoardPlan
+from dextrum.desktop.frame.flow_layout import FlowLayout
 from dextrum.desktop.theme import look
 
 NUDGE_MM, STRIDE_MM = 0.1, 1.0
@@ -39,11 +40,15 @@ class MovePanel(QFrame):
         self.setAccessibleName("Move a part")
         self.words = QLabel()
         self.words.setTextFormat(Qt.TextFormat.PlainText)
-        line = QHBoxLayout(self)
-        line.setContentsMargins(0, 0, 0, 0)
-        line.addWidget(self.words, 1)
+        self.words.setWordWrap(True)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.words)
+        keys = QWidget()
+        line = FlowLayout(keys)
+        column.addWidget(keys)
         self.buttons: dict[str, QPushButton] = {}
-        for key, words, act in (("turn", "Turn · R", self._turn), ("snap", "To the grid · G", self._snap),
+        for key, words, act in (("turn", "Turn · R", self._turn), ("snap", "Grid · G", self._snap),
                                 ("copy", "One more · C", self._copy), ("keep", "Keep · Enter", self._keep),
                                 ("stop", "Leave · Esc", self.leave)):
             self.buttons[key] = QPushButton(words)

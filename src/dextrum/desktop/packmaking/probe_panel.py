@@ -7,10 +7,11 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from dextrum.app.packmaking.probe_words import doubt_words, progress_words, question_words, where_words
 from dextrum.desktop import theme
+from dextrum.desktop.frame.flow_layout import FlowLayout
 from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.frame.view import quiet_label
 from dextrum.desktop.theme import look
@@ -61,16 +62,16 @@ class ProbePanel(QFrame):
         self.keep, self.close_it = QPushButton("Keep the nets"), QPushButton("Close")
         self.keep.clicked.connect(self.kept.emit)
         self.close_it.clicked.connect(self.hide)
-        line = QHBoxLayout()
+        tools = QWidget()
+        line = FlowLayout(tools)
         for widget in (self.field, self.unit, self.beeps, self.quiet, self.by_meter, self.keep, self.close_it,
                        self.heard):
             line.addWidget(widget)
-        line.addStretch(1)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         for label in (self.head, self.question, self.where):
             column.addWidget(label)
-        column.addLayout(line)
+        column.addWidget(tools)
         column.addWidget(self.progress)
         column.addWidget(self.said)
         self.hide()
