@@ -17,8 +17,9 @@ from dextrum.app.advising.assess import assess
 from dextrum.app.advising.reason_words import reason_words
 from dextrum.app.bench.demo import STORIES, ensure_demo, fill_demo, play_demo
 from dextrum.app.bench.demo_ready import MADE_AT, kept_trails, moved_to
+from dextrum.app.command import NEEDS, InHand
 from dextrum.app.command_search import LETTERS, fit, matching
-from dextrum.app.commands import BY_ID, COMMANDS, NEEDS, InHand
+from dextrum.app.commands import BY_ID, COMMANDS
 from dextrum.app.handover.handover import make_sheet, sheet_html
 from dextrum.app.job.trail_words import trail_cards
 from dextrum.app.places import shipped

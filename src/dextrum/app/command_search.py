@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dextrum.app.commands import COMMANDS, Command
+from dextrum.app.command import Command
+from dextrum.app.commands import COMMANDS
 
 BEGINS, INSIDE, ELSEWHERE, LETTERS = 0, 1, 2, 100
 """How well a word fits: begins a word of the title, is inside the title, stands in what it does or is called beside,

@@ -6,92 +6,7 @@ say so: a command that can't be run is shown with them, not hidden.
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
-
-
-@dataclass(frozen=True)
-class InHand:
-    """What the window has in hand, as far as commands ask for it. cell: the state of the cell by the trail."""
-
-    job: bool = False
-    board: bool = False
-    weighed: bool = False
-    held: bool = False
-    entries: bool = False
-    struck: bool = False
-    earlier: bool = False
-    calls: bool = False
-    compared: bool = False
-    removed: bool = False
-    own_pack: bool = False
-    photos: bool = False
-    closed: bool = False
-    cell: str = ""
-    demo: bool = False
-    multimeter: bool = False
-    tester: bool = False
-    power_meter: bool = False
-
-    @property
-    def instrument(self) -> bool:
-        return self.multimeter or self.tester or self.power_meter
-
-
-NEEDS: dict[str, tuple[Callable[[InHand], bool], str]] = {
-    "job": (lambda now: now.job, "No job is open: Ctrl+N takes one in."),
-    "board": (lambda now: now.board, "This job has no board pack."),
-    "weighed": (lambda now: now.weighed, "Nothing is weighed yet."),
-    "held": (lambda now: now.held, "Nothing is held."),
-    "entries": (lambda now: now.entries, "Nothing left to strike out."),
-    "struck": (lambda now: now.struck, "Nothing was struck out here."),
-    "earlier": (lambda now: now.earlier, "This unit was not here before, by its serial."),
-    "calls": (lambda now: now.calls, "No job calls."),
-    "compared": (lambda now: now.compared, "Nothing is compared."),
-    "removed": (lambda now: now.removed, "Nothing is disconnected."),
-    "own_pack": (lambda now: now.own_pack, "This pack is not the shop's own: offer the unit as known-good instead."),
-    "multimeter": (lambda now: now.multimeter, "No multimeter is connected: Ctrl+Shift+F looks for one."),
-    "tester": (lambda now: now.tester, "No port tester is connected: Ctrl+Shift+F looks for one."),
-    "power_meter": (lambda now: now.power_meter, "No power meter is connected: Ctrl+Shift+F looks for one."),
-    "instrument": (lambda now: now.instrument, "No instrument is connected."),
-    "closed": (lambda now: now.closed, "This job is still open."),
-    "photos": (lambda now: now.photos, "There is no photo of this unit yet."),
-    "demo": (lambda now: now.demo, "It is on the demo bench: Look at the demo bench."),
-    "cell_unplugged": (lambda now: now.cell != "unplugged", "The cell is unplugged already."),
-    "cell_plugged": (lambda now: now.cell != "plugged", "The cell is in already."),
-    "cell_known_good": (lambda now: now.cell != "known_good", "The known-good cell is in already."),
-    "cell_new": (lambda now: now.cell != "new", "The new cell is in already."),
-}
-
-
-@dataclass(frozen=True)
-class Command:
-    """id as 'room.name'; shortcut in portable text, empty for none; what: what it does, in half a line; words: what
-    else people type for it; needs: what must be there, by name; short: on its button, where the title is too long."""
-
-    id: str
-    title: str
-    shortcut: str = ""
-    what: str = ""
-    words: str = ""
-    needs: tuple[str, ...] = ()
-    short: str = ""
-
-    @property
-    def label(self) -> str:
-        """On its button."""
-        return self.short or self.title
-
-    @property
-    def needs_job(self) -> bool:
-        return bool(set(self.needs) - {"calls", "instrument", "demo"})
-
-    def why_not(self, now: InHand) -> str:
-        """What keeps it from being run now, in words; empty where nothing does. A missing job is said first."""
-        if self.needs_job and not now.job:
-            return NEEDS["job"][1]
-        return next((words for there, words in (NEEDS[need] for need in self.needs) if not there(now)), "")
-
+from dextrum.app.command import Command
 
 GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
     ("Jobs", (
@@ -291,9 +206,9 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
         Command("teardown.mat", "Mat to lay screws on", "", "in true size, with a rule to check the printer",
                 "print pdf paper", ("board",), short="Mat…"),
         Command("teardown.photo", "Photo of the case under the map", "", "as a file; set right by its four corners",
-                "picture image", ("board", "own_pack"), short="Photo…"),
+                "picture image", ("board", "follows", "own_pack"), short="Photo…"),
         Command("teardown.add", "Add to the map of this unit", "", "each fastener as it is undone",
-                "describe new screw", ("board", "own_pack"), short="Add to the map…"),
+                "describe new screw", ("board", "follows", "own_pack"), short="Add to the map…"),
     )),
     ("Photos", (
         Command("view.photos", "Photos", "Alt+0", "as it came, the port, before and after", "view pictures images",
@@ -332,32 +247,36 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
         Command("pack.files", "Pack from files", "", "a test netlist (IPC-D-356A), and tables of its parts",
                 "import netlist centroid bom pick place", short="Pack from files…"),
         Command("pack.good", "This unit is good: learn from it", "",
-                "its readings and its draw teach the pack", "reference known-good teach", ("board", "own_pack"),
+                "its readings and its draw teach the pack", "reference known-good teach",
+                ("board", "follows", "own_pack"),
                 short="This unit is good…"),
         Command("pack.place", "Place a part", "", "its designator and nets, then a click on the plan",
-                "component put add draw", ("board", "own_pack"), short="Place a part…"),
+                "component put add draw", ("board", "follows", "own_pack"), short="Place a part…"),
         Command("pack.unplace", "Take a part off the pack", "", "one that was placed",
-                "component wrong", ("board", "own_pack"), short="Take off…"),
+                "component wrong", ("board", "follows", "own_pack"), short="Take off…"),
         Command("pack.alike", "Find parts that look alike", "", "on the photo: mark one, take or leave the others",
-                "same image match bank capacitors row", ("board", "own_pack"), short="Find its like…"),
+                "same image match bank capacitors row", ("board", "follows", "own_pack"), short="Find its like…"),
         Command("pack.back", "Take the last step of the pack back", "", "a part, a photo, nets, what was learned",
-                "undo revert", ("board", "own_pack"), short="Step back"),
+                "undo revert", ("board", "follows", "own_pack"), short="Step back"),
         Command("pack.again", "Bring the step of the pack again", "", "that was taken back",
-                "redo", ("board", "own_pack"), short="Step again"),
+                "redo", ("board", "follows", "own_pack"), short="Step again"),
         Command("pack.probe", "Find nets by probing", "", "one touch after the other, as few as will do",
-                "continuity beep net join", ("board", "own_pack"), short="Nets by probing…"),
+                "continuity beep net join", ("board", "follows", "own_pack"), short="Nets by probing…"),
+        Command("pack.move_on", "Move this job on to the pack as it is now", "",
+                "it stays on an earlier state since another job changed the pack", "version follow update",
+                ("board", "stays"), short="Move on…"),
         Command("pack.move", "Move a placed part", "", "nudge, drag, turn, copy",
-                "drag nudge rotate turn copy mirror", ("board", "own_pack"), short="Move…"),
+                "drag nudge rotate turn copy mirror", ("board", "follows", "own_pack"), short="Move…"),
         Command("pack.row", "Place a row of parts", "", "like one that is placed, by its first and last",
-                "bank row several copy", ("board", "own_pack"), short="A row…"),
+                "bank row several copy", ("board", "follows", "own_pack"), short="A row…"),
         Command("pack.circuit", "Lay a circuit over the pack", "", "functions, symptoms and checks by a template",
-                "template functions symptoms checks role", ("board", "own_pack"), short="Circuit…"),
+                "template functions symptoms checks role", ("board", "follows", "own_pack"), short="Circuit…"),
         Command("pack.pair", "Say which pair a filter sits in", "", "by the two contacts from which it beeps",
-                "filter pair lanes choke", ("board", "own_pack"), short="Filter in a pair…"),
+                "filter pair lanes choke", ("board", "follows", "own_pack"), short="Filter in a pair…"),
         Command("pack.photo", "Photo of the board", "", "under the plan, set right by its four corners",
-                "picture image jpeg camera", ("board", "own_pack"), short="Photo…"),
+                "picture image jpeg camera", ("board", "follows", "own_pack"), short="Photo…"),
         Command("pack.merge", "Merge another shop's pack", "", "of the same board; what differs is asked",
-                "combine join import", ("board", "own_pack"), short="Merge a pack…"),
+                "combine join import", ("board", "follows", "own_pack"), short="Merge a pack…"),
         Command("pack.send", "Send this pack", "", "as one zip file, with its readings", "export share save",
                 ("board",), short="Send the pack…"),
     )),

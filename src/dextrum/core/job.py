@@ -73,6 +73,7 @@ class JobFacts:
     time is known, see `with_time`; waits_on: the way up of the draw it waits for, if it does. quote, quote_answer: the
     price that was said last, and what the owner said to it. own_unit: where it is the shop's own. promised, taken:
     parts of a donor, by designator; suspect_lots: fitted parts whose lot fails more than it should, by designator.
+    pack_version: the state of its pack that it stays on, empty where it follows.
     """
 
     serial: str = ""
@@ -128,6 +129,7 @@ class JobFacts:
     quote_answer: QuoteAnswer | None = None
     own_unit: OwnUnit | None = None
     paid: tuple[Paid, ...] = ()
+    pack_version: str = ""
     promised: Mapping[str, PartPromised] | None = None
     taken: Mapping[str, PartTaken] | None = None
     suspect_lots: Mapping[str, LotSuspect] | None = None
@@ -226,7 +228,7 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
         proofs=f.proofs, shaky_checks=frozenset(check for check, passed in f.passed_since.items() if passed == 1),
         wait=f.wait, waits_on=f.waits_on, outcome=f.outcome, closed_at=f.closed_at, quote=f.quote,
         quote_answer=f.quote_answer, own_unit=f.own_unit, paid=tuple(f.paid), promised=f.promised, taken=f.taken,
-        suspect_lots=f.suspect_lots, overrides=tuple(f.overrides), epoch=f.moment.epoch)
+        suspect_lots=f.suspect_lots, pack_version=f.pack_version, overrides=tuple(f.overrides), epoch=f.moment.epoch)
 
 
 def with_time(facts: JobFacts, now: datetime) -> JobFacts:

@@ -31,6 +31,7 @@ from dextrum.core.entries.moment import BEGINNING, Moment, put_back
 from dextrum.core.entries.outcome import Outcome
 from dextrum.core.entries.override import Override
 from dextrum.core.entries.own_unit import OwnUnit
+from dextrum.core.entries.pack_version import PackVersion
 from dextrum.core.entries.paid import Paid
 from dextrum.core.entries.part_alone import PartAlone, ReadAlone
 from dextrum.core.entries.part_promised import PartPromised
@@ -53,8 +54,8 @@ from dextrum.core.entries.wait import Wait
 
 Payload = (JobOpened | Intake | Look | BoardLook | Danger | Swap | Supply | DrawTrace | Cell | Access | Fastened
            | Readings | Touched | Isolation | RailVolts | Injection | PartAlone | Rework | ReworkPlan | ReworkStep
-           | Audit | Cause | Proof | ComesAndGoes | LeftOut | PutTogether | Photo | Quote | QuoteAnswer | OwnUnit | Paid
-           | LotSuspect | PartPromised | PartTaken | Wait | Outcome | Override | Strike)
+           | Audit | Cause | Proof | ComesAndGoes | LeftOut | PutTogether | PackVersion | Photo | Quote | QuoteAnswer
+           | OwnUnit | Paid | LotSuspect | PartPromised | PartTaken | Wait | Outcome | Override | Strike)
 ENTRY_KINDS: dict[str, type[EntryKind]] = {kind.kind: kind for kind in get_args(Payload)}
 """By the word that stands in files."""
 
@@ -137,7 +138,7 @@ __all__ = [
     "Orientation",
     "Outcome",
     "Override",
-    "OwnUnit",
+    "OwnUnit", "PackVersion",
     "Paid",
     "PartAlone",
     "PartPromised",

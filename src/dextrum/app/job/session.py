@@ -28,6 +28,7 @@ from dextrum.core.trail import (
     Cell,
     Entry,
     JobOpened,
+    PackVersion,
     PartAlone,
     Payload,
     PointReading,
@@ -90,6 +91,10 @@ class ImportedJob:
     trail: tuple[Entry, ...]
 
 
+MOST_OPEN = 10_000
+"""Open jobs that are looked through when a pack changes: more than any shelf holds."""
+
+
 class BenchSession:
     """Every way of changing a job goes through here; each is committed before the call returns."""
 
@@ -109,6 +114,8 @@ class BenchSession:
         self.notices: list[str] = []
         self._here: dict[str, set[str]] = {}
         self._undone: dict[str, list[str]] = {}
+        self._in_hand = ""
+        library.before_change = self._others_stay
 
     @cached_property
     def _meters(self) -> dict[str, BenchMeter]:
@@ -218,7 +225,22 @@ class BenchSession:
 
     def begin(self, job_id: str, trail: tuple[Entry, ...]) -> None:
         """A job has come into view with this trail: what stands in it already may be struck out from here."""
+        self._in_hand = job_id
         self._here.setdefault(job_id, set()).update(entry.id for entry in trail)
+
+    def _others_stay(self, pack_id: str) -> None:
+        """A pack is about to change by the job in hand: open jobs that have been worked on with it as it is stay on
+        that, until somebody moves them on."""
+        rows = [row for row in self.store.shelf(closed=False, most=MOST_OPEN)
+                if row.pack_id == pack_id and row.id != self._in_hand]
+        version = ""
+        for row in rows:
+            trail = self.store.trail(row.id)
+            worked = len(standing(trail)) > 1
+            if worked and not any(isinstance(entry.payload, PackVersion) for entry in standing(trail)):
+                version = version or self.library.keep_version(pack_id)
+                if version:
+                    self.store.append(row.id, new_entry(PackVersion(version), self.who, self.clock()), known=trail)
 
     def strike_last(self, job_id: str) -> Entry | None:
         """Strike out the last standing entry; None when only the opening is left.

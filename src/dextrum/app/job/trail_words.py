@@ -37,6 +37,7 @@ from dextrum.core.trail import (
     Outcome,
     Override,
     OwnUnit,
+    PackVersion,
     Paid,
     PartAlone,
     PartPromised,
@@ -188,6 +189,12 @@ def _photo(p: Photo, _board: Board | None) -> tuple[str, str]:
 @card_of(Touched)
 def _touched(p: Touched, _board: Board | None) -> tuple[str, str]:
     return f"{p.one} and {p.other}", "beeps" if p.joined else "does not beep"
+
+
+@card_of(PackVersion)
+def _pack_version(p: PackVersion, _board: Board | None) -> tuple[str, str]:
+    return ("Stays on its pack", "as it was before another job changed it") if p.state else (
+        "Moved on", "to the pack as it is now")
 
 
 @card_of(Swap)

@@ -32,6 +32,15 @@ def _nothing_of_the_shop(_pack_id: str) -> tuple[Sequence[KnownGoodReading], fro
     return (), frozenset()
 
 
+AT = "@"
+"""Between a pack's id and the version of it that a job stays on."""
+
+
+def base_of(pack_id: str) -> str:
+    """The id without a version."""
+    return pack_id.partition(AT)[0]
+
+
 class PackLibrary:
     """Packs found in folders, each a folder or zip named after its pack id. Later folders win."""
 
@@ -57,6 +66,8 @@ class PackLibrary:
         self._references: dict[tuple[str, str], ReferenceTable] = {}
         self._models: dict[tuple[str, str], AdviceModel] = {}
         self._shop: Shop = _nothing_of_the_shop
+        self.before_change: Callable[[str], None] = lambda pack_id: None
+        """Told of a pack of the shop's own that is about to change, before it does."""
         self.reference_meter = ""
         self.false_alarm = FALSE_ALARM_PER_SCAN
         self._lock = threading.RLock()
@@ -170,6 +181,8 @@ class PackLibrary:
         pictures = {f"photo-{shows}.jpg": data for shows, data in (photos or {}).items()}
         files = pack_files_of(board, known)
         checked_board(files)
+        if place is not None:
+            self.before_change(board.pack_id)
         written = write_pack_folder(self._own, board.pack_id, {**files, **pictures})
         with self._lock:
             self._places[board.pack_id] = written
@@ -183,6 +196,7 @@ class PackLibrary:
 
         if self._own is None or not self.is_own(pack_id):
             raise ImportRefusedError(f"{pack_id} is no pack of this shop's own.", "It was left as it is.")
+        self.before_change(pack_id)
         with self._lock:
             taken = (step_back if back else step_again)(self._own, pack_id)
             self._boards.pop(pack_id, None)
@@ -214,14 +228,43 @@ class PackLibrary:
     def _make_pack(self, pack_id: str) -> Pack:
         board = self.board(pack_id)
         shipped_with, left_out = load_known_good(self._place(pack_id), board)
-        added, out = self._shop(pack_id)
+        added, out = self._shop(base_of(pack_id))
         fit = tuple(r for r in added if r.point in board.point_by_id
                     and r.method in board.point_by_id[r.point].methods)
         kept = tuple(r for r in (*shipped_with, *fit) if r.board_serial not in out)
         return Pack(board, kept, left_out)
 
+    def keep_version(self, pack_id: str) -> str:
+        """Keep a pack of the shop's own as it is now, for jobs that stay on it; its version, empty for other packs.
+        Raises StoreError."""
+        from dextrum.store.packs.pack_versions import keep_version
+
+        return keep_version(self._own, pack_id) if self._own is not None and self.is_own(pack_id) and self._place(
+            pack_id).is_dir() else ""
+
+    def at_version(self, pack_id: str, version: str) -> str:
+        """The name by which a state of a pack is asked for here: the pack's own where it is that one, or is not
+        kept."""
+        from dextrum.store.packs.pack_versions import version_of, version_place
+
+        if not version or self._own is None or pack_id not in self._places:
+            return pack_id
+        try:
+            if self._place(pack_id).is_dir() and version_of(self._place(pack_id)) == version:
+                return pack_id
+        except OSError:
+            return pack_id
+        return f"{pack_id}{AT}{version}" if version_place(self._own, pack_id, version) is not None else pack_id
+
     def _place(self, pack_id: str) -> Path:
-        place = self._places.get(pack_id)
+        base, _, version = pack_id.partition(AT)
+        if version and self._own is not None:
+            from dextrum.store.packs.pack_versions import version_place
+
+            kept = version_place(self._own, base, version)
+            if kept is not None:
+                return kept
+        place = self._places.get(base)
         if place is None:
             raise ImportRefusedError(f"There is no board pack {pack_id!r} here.",
                                      "The job and its trail are kept.",
@@ -296,8 +339,9 @@ class PackLibrary:
                 generation = self._generation
                 board = self.board(pack_id)
                 made = build_advice_model(build_model(board, self.references(pack_id, meter),
-                                                      self.learned.get(pack_id), SolvedReach(board, self.recipes)),
-                                          self.rates, self.prices.get(pack_id, {}))
+                                                      self.learned.get(base_of(pack_id)),
+                                                      SolvedReach(board, self.recipes)),
+                                          self.rates, self.prices.get(base_of(pack_id), {}))
                 if generation == self._generation:
                     self._models = {**self._models, key: made}
             return made

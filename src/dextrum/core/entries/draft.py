@@ -72,6 +72,7 @@ class FactsDraft:
     pack_id: str = ""
     opened_at: datetime | None = None
     comes_back: str = ""
+    pack_version: str = ""
     intake: Intake | None = None
     look: Look | None = None
     look_epoch: int = -1

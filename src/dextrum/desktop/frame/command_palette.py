@@ -8,8 +8,9 @@ from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QBrush, QKeyEvent
 from PySide6.QtWidgets import QFrame, QHeaderView, QLineEdit, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
+from dextrum.app.command import Command, InHand
 from dextrum.app.command_search import matching
-from dextrum.app.commands import BY_ID, GROUPS, Command, InHand
+from dextrum.app.commands import BY_ID, GROUPS
 from dextrum.desktop.theme import look
 
 ID = Qt.ItemDataRole.UserRole

@@ -11,7 +11,8 @@ from PySide6.QtCore import QPoint, QSize, Qt, Signal
 from PySide6.QtGui import QAction, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSizePolicy, QWidget
 
-from dextrum.app.commands import BY_ID, Command
+from dextrum.app.command import Command
+from dextrum.app.commands import BY_ID
 
 MORE = "More…"
 GAP = 4

@@ -8,7 +8,8 @@ from PySide6.QtCore import Signal
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSizePolicy, QWidget
 
-from dextrum.app.commands import BY_ID, Command
+from dextrum.app.command import Command
+from dextrum.app.commands import BY_ID
 from dextrum.desktop.frame.command_row import GAP, drop_down, menu_of
 from dextrum.desktop.frame.elided_label import ElidedLabel
 

@@ -8,13 +8,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import suppress
 from dataclasses import replace
 from functools import cached_property
 from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from dextrum.app.commands import Command, InHand
+from dextrum.app.command import Command, InHand
 from dextrum.app.handover.work_minutes import minutes_of_work
 from dextrum.app.job.earlier_jobs import comeback_words, earlier_words
 from dextrum.app.job.session import BenchSession
@@ -111,7 +112,7 @@ class JobModel(QObject):
         if job_id:
             self._look_back()
             try:
-                self.board = self.session.library.board(self.facts.pack_id)
+                self.board = self.session.library.board(self.pack_key)
             except DextrumError as problem:
                 self.problem.emit(str(problem))
         self._refresh()
@@ -154,9 +155,21 @@ class JobModel(QObject):
             self.trail = trail
             self._refresh()
 
+    @property
+    def pack_key(self) -> str:
+        """By what the library knows the pack of this job, in the state that it stays on."""
+        facts = self.facts
+        return self.session.library.at_version(facts.pack_id, facts.pack_version) if facts.pack_version \
+            else facts.pack_id
+
+    @property
+    def stays(self) -> bool:
+        """Whether this job stays on an earlier state of its pack."""
+        return bool(self.facts.pack_version) and self.pack_key != self.facts.pack_id
+
     def pack_has_grown(self) -> None:
         """Show the job by its pack as it is now. Points that have gone stay in the trail."""
-        self.board = self.session.library.board(self.facts.pack_id)
+        self.board = self.session.library.board(self.pack_key)
         self._refresh()
 
     def set_meter(self, meter: str) -> None:
@@ -173,7 +186,7 @@ class JobModel(QObject):
         made already: it takes a third of a second, and would hold up the painting."""
         if self.board is None:
             return None
-        library, key = self.session.library, (self.facts.pack_id, self.session.meter)
+        library, key = self.session.library, (self.pack_key, self.session.meter)
         return library.references(*key) if self._may_weigh or library.has_references(*key) else None
 
     def held_back(self, *payloads: Payload) -> str:
@@ -182,7 +195,7 @@ class JobModel(QObject):
         if self.board is None:
             return ""
         # Never by less than is known: what is recorded is held by the readings whether they are shown yet or not.
-        known = self.session.library.references(self.facts.pack_id, self.session.meter)
+        known = self.session.library.references(self.pack_key, self.session.meter)
         gates = asked_of(self.board, known, self.facts, *payloads)
         self.asked = gates[0] if gates else None
         return f"{gates[0].words} {gates[0].instead} {PASSING}" if gates else ""
@@ -294,7 +307,7 @@ class JobModel(QObject):
         """What this unit's readings can be compared with: its own earlier scans, and known-good boards."""
         if self.board is None:
             return ()
-        known = self.session.library.pack(self.facts.pack_id).known_good
+        known = self.session.library.pack(self.pack_key).known_good
         return (*self.went_home, *earlier_scans(self.trail), *known_good_boards(known, self.session.meter))
 
     def compare_with(self, comparison: Comparison | None) -> None:
@@ -335,7 +348,11 @@ class JobModel(QObject):
         self.recorded.emit("Recorded")
 
     def _refresh(self) -> None:
+        before = self.facts.pack_version
         self.facts = job_facts(self.trail)
+        if self.job_id and self.facts.pack_version != before:
+            with suppress(DextrumError):  # the board in hand stays
+                self.board = self.session.library.board(self.pack_key)
         known = (self.references if self.facts.readings else None) or NO_REFERENCES
         self.judging = bool(self.facts.readings) and self.board is not None and known is NO_REFERENCES
         if self.board is not None and not self.judging:
@@ -374,7 +391,8 @@ class JobModel(QObject):
                       struck=bool(struck_ids(self.trail)), earlier=bool(self.earlier), calls=self.calls(),
                       compared=self.comparison is not None, removed=bool(facts.isolated), cell=facts.cell,
                       photos=bool(self.facts.photos), closed=self.facts.outcome is not None,
-                      own_pack=self.board is not None and self.session.library.is_own(self.board.pack_id),
+                      own_pack=self.board is not None and not self.stays and self.session.library.is_own(
+                          self.board.pack_id), stays=self.stays,
                       **self.instruments_in_hand())
 
     def why_not(self, command: Command) -> str:
@@ -387,7 +405,7 @@ class JobModel(QObject):
         if self._may_weigh or self._closed:
             return
         self._may_weigh = True
-        library, key = self.session.library, (self.facts.pack_id, self.session.meter)
+        library, key = self.session.library, (self.pack_key, self.session.meter)
         if self.board is None or library.has_references(*key):
             self._weigh()
             return
@@ -402,7 +420,7 @@ class JobModel(QObject):
         if generation != self._generation:
             return
         trail, now = self.trail, self.session.clock()
-        pack_id, meter, library = self.facts.pack_id, self.session.meter, self.session.library
+        pack_id, meter, library = self.pack_key, self.session.meter, self.session.library
 
         def work() -> Assessment | Exception:
             if generation != self._generation:
@@ -436,7 +454,7 @@ class JobModel(QObject):
         done = self.assessment
         if done is None or self.board is None:
             return
-        pack_id, meter, library = self.facts.pack_id, self.session.meter, self.session.library
+        pack_id, meter, library = self.pack_key, self.session.meter, self.session.library
 
         def work() -> Explanation:
             from dextrum.app.advising.assess import explain_part
@@ -454,7 +472,7 @@ class JobModel(QObject):
         done = self.assessment
         if done is None or self.board is None:
             return
-        pack_id, meter, library = self.facts.pack_id, self.session.meter, self.session.library
+        pack_id, meter, library = self.pack_key, self.session.meter, self.session.library
 
         def work() -> str:
             from dextrum.app.advising.assess import cost_of_step

@@ -18,7 +18,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from dextrum.app.commands import BY_ID, Command
+from dextrum.app.command import Command
+from dextrum.app.commands import BY_ID
 from dextrum.app.handover.results import RESULTS
 from dextrum.app.reading.sentences import due_words
 from dextrum.core.job import STAGE_WORDS, STAGES

@@ -44,7 +44,8 @@ class PackmakingCommands:
             "pack.new": self.another_model, "pack.files": self.from_files, "pack.place": self.place,
             "pack.unplace": self.unplace, "pack.alike": self.alike,
             "pack.back": lambda: self.step(back=True), "pack.again": lambda: self.step(back=False),
-            "pack.probe": self.probe, "pack.photo": self.photo, "board.photo": self.photo_under_plan,
+            "pack.move_on": self.move_on, "pack.probe": self.probe, "pack.photo": self.photo,
+            "board.photo": self.photo_under_plan,
             "pack.good": self.learn_good_unit, "pack.send": self.send, "pack.merge": lambda: ask_merge(window),
             **CircuitCommands(window).handlers, **MovingCommands(window).handlers}
 
@@ -359,6 +360,13 @@ class PackmakingCommands:
                                           False)
         if wrong:
             self.window.say_problem(wrong)
+
+    def move_on(self) -> None:
+        """The job in hand follows its pack again, as it is now and will be."""
+        from dextrum.core.trail import PackVersion
+
+        if self.model.record(PackVersion()):
+            self.window.trail.say("This job follows its pack as it is now. Ctrl+Z takes that back.")
 
     def probe(self) -> None:
         """Nets of placed parts, touch by touch."""

@@ -25,10 +25,9 @@ if TYPE_CHECKING:
 class PackmakingView(JobView):
     name = "packmaking"
     shows_advice = True
-    commands = ("pack.good", "pack.photo", "pack.place", "pack.alike", "pack.move", "pack.row", "pack.unplace",
-                "pack.circuit", "pack.pair",
-                "pack.probe", "pack.back", "pack.again", "pack.send", "pack.merge", "pack.new", "pack.files",
-                "guide.packs")
+    commands = ("pack.move_on", "pack.good", "pack.photo", "pack.place", "pack.alike", "pack.move", "pack.row",
+                "pack.unplace", "pack.circuit", "pack.pair", "pack.probe", "pack.back", "pack.again", "pack.send",
+                "pack.merge", "pack.new", "pack.files", "guide.packs")
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
@@ -218,9 +217,12 @@ class PackmakingView(JobView):
             self.detail.setText("Another model… makes one in half a minute.")
             return
         own = library.is_own(board.pack_id)
-        now = standing_of(board, library.pack(board.pack_id).known_good, own)
+        now = standing_of(board, library.pack(self.model.pack_key).known_good, own)
         self.sentence.setText(now.sentence)
-        self.detail.setText(f"{board.pack_id} · {'the shop’s own' if own else 'came with the program or as a whole'}")
+        whose = "the shop’s own" if own else "came with the program or as a whole"
+        self.detail.setText(f"{board.pack_id} · {whose}" + (
+            " · this job stays on the pack as it was before another job changed it: Move on…"
+            if self.model.stays else ""))
         self.can.setText("\n".join(f"· {words}" for words in now.can))
         self.can_not.setText("\n".join(f"· {words}" for words in now.can_not))
         self.can_not_head.setVisible(bool(now.can_not))
