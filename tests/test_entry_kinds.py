@@ -89,7 +89,8 @@ EXAMPLES: tuple[Payload, ...] = (
     Fastened("S5", "wrong_length", 6.0),
     Photo("0" * 64, 40, 30, "port", "", "A5 bent", (PhotoMark("ring", 0.5, 0.5, 0.6, 0.5),)),
     Quote(Decimal("49.00"), "fixed", Decimal("15"), loss=0.1, good=0.9, middle=31.5, finding="U1"),
-    QuoteAnswer("accepted"), OwnUnit(Decimal("140"), Decimal("35"), lot="fleet A"), PackVersion("0123456789abcdef"), Paid(Decimal("49.00")),
+    QuoteAnswer("accepted"), OwnUnit(Decimal("140"), Decimal("35"), lot="fleet A"),
+    PackVersion("0123456789abcdef"), Paid(Decimal("49.00")),
     LotSuspect("J1", "L2", 0.4, "3 of 5 failed"), PartPromised("U3", "SLS-0333", "abc"),
     PartTaken("U3", "SLS-0333", "abc", "good"),
     PartAlone("U1", "donor SLS-0091", (ReadAlone("VBUS and GND", 0.512, 0.51, True), ReadAlone("SDA and GND",
@@ -99,7 +100,7 @@ EXAMPLES: tuple[Payload, ...] = (
 TELL_NOTHING = {"job_opened", "danger", "cell", "access", "isolation", "rework", "rework_plan", "rework_step", "audit",
                 "part_alone", "quote", "quote_answer", "own_unit", "paid", "lot_suspect", "part_promised", "part_taken",
                 "touched", "fastened", "photo", "comes_and_goes", "left_out", "put_together", "cause", "wait",
-                "outcome", "override", "strike", "supply", "draw_trace"}
+                "outcome", "override", "strike", "supply", "draw_trace", "pack_version"}
 """Of faults by themselves. What the meter showed is told by `core.draw.records` for both ways up together."""
 
 
