@@ -4,18 +4,20 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFont, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
+from dextrum.desktop.frame.flow_layout import FlowLayout
 from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.theme import look
 
 CORNERS = ("top left", "top right", "bottom right", "bottom left")
+MOST_POINTS = 24
 HIGH_PIXELS, CROSS_PIXELS, SIZE_PIXELS = 340, 9, 110
 
 
 class PhotoCanvas(QWidget):
-    """The whole photo; a click sets the corner that is next, arrows nudge the last one, Backspace takes it back.
-    Signals: changed."""
+    """The whole photo; a click sets the corner that is next, and after them further points; arrows nudge the last one,
+    Backspace takes it back. Signals: changed."""
 
     changed = Signal()
 
@@ -24,6 +26,7 @@ class PhotoCanvas(QWidget):
         self.image = QImage()
         self._shown = QPixmap()
         self.corners: list[QPointF] = []
+        self.most = MOST_POINTS
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Photo of the board")
         self.setMinimumHeight(look.px(HIGH_PIXELS))
@@ -54,7 +57,7 @@ class PhotoCanvas(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
         frame = self._frame()
-        if len(self.corners) < len(CORNERS) and frame.contains(event.position()):
+        if len(self.corners) < self.most and frame.contains(event.position()):
             self.corners.append((event.position() - frame.topLeft()) / self._scale())
             self.changed.emit()
             self.update()
@@ -94,19 +97,22 @@ class PhotoCanvas(QWidget):
             for k, at in enumerate(places):
                 painter.drawLine(QPointF(at.x() - reach, at.y()), QPointF(at.x() + reach, at.y()))
                 painter.drawLine(QPointF(at.x(), at.y() - reach), QPointF(at.x(), at.y() + reach))
-                if k:
+                if 0 < k < len(CORNERS):
                     painter.drawLine(places[k - 1], at)
-            if len(places) == len(CORNERS):
-                painter.drawLine(places[-1], places[0])
+                elif k:
+                    painter.drawText(at + QPointF(reach, -reach / 2), f"{k + 1}")
+            if len(places) >= len(CORNERS):
+                painter.drawLine(places[len(CORNERS) - 1], places[0])
         if self.hasFocus():
             painter.setPen(QPen(look.colour("ink"), 2))
             painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
 
 
 class PhotoPanel(QFrame):
-    """Signals: used (the four corners in pixels of the photo, and what is typed as the board's size)."""
+    """Signals: used (the four corners and further points in pixels of the photo, what is typed as the board's size, and
+    as the places of the further points)."""
 
-    used = Signal(tuple, str)
+    used = Signal(tuple, str, str)
 
     def __init__(self, of: str = "board") -> None:
         """of: what is photographed, in words."""
@@ -119,32 +125,40 @@ class PhotoPanel(QFrame):
         self.words.setTextFormat(Qt.TextFormat.PlainText)
         self.canvas = PhotoCanvas()
         self.canvas.changed.connect(self._tell)
+        # A case has no holes that are known to a tenth.
+        self.canvas.most = MOST_POINTS if of == "board" else len(CORNERS)
         self.size_mm = ValueField()
         self.size_mm.setMaximumWidth(look.px(SIZE_PIXELS))
         self.size_mm.setPlaceholderText("62 x 31")
         self.size_mm.setAccessibleName(f"Width and height of the {of}, mm")
         self.canvas.setAccessibleName(f"Photo of the {of}")
         self.size_mm.returnPressed.connect(self._use)
+        self.known = ValueField()
+        self.known.setPlaceholderText("12.5 8; hole ?")
+        self.known.setAccessibleName("Places of further points, mm")
+        self.known.returnPressed.connect(self._use)
+        self.known_words = QLabel("further points")
         self.use, self.again, self.close_it = QPushButton("Use it"), QPushButton("Start again"), QPushButton("Close")
         self.use.clicked.connect(self._use)
         self.again.clicked.connect(lambda: self.canvas.show_image(self.canvas.image))
         self.close_it.clicked.connect(self.leave)
-        line = QHBoxLayout()
-        for widget in (QLabel(f"{of.capitalize()}, width x height"), self.size_mm, QLabel("mm"), self.use, self.again,
-                       self.close_it):
+        tools = QWidget()
+        line = FlowLayout(tools)
+        for widget in (QLabel(f"{of.capitalize()}, width x height"), self.size_mm, QLabel("mm"), self.known_words,
+                       self.known, self.use, self.again, self.close_it):
             line.addWidget(widget)
-        line.addStretch(1)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.head)
         column.addWidget(self.words)
         column.addWidget(self.canvas, 1)
-        column.addLayout(line)
+        column.addWidget(tools)
         self.hide()
 
     def open_for(self, shows: str, image: QImage) -> None:
         """shows: what of it, in words, such as the top side."""
         self.head.setText(f"Photo of {shows}")
+        self.known.clear()
         self.canvas.show_image(image)
         self.show()
         self.canvas.setFocus()
@@ -159,13 +173,19 @@ class PhotoPanel(QFrame):
 
     def _tell(self) -> None:
         there = len(self.canvas.corners)
-        self.use.setEnabled(there == len(CORNERS))
+        self.use.setEnabled(there >= len(CORNERS))
+        for widget in (self.known_words, self.known):
+            widget.setVisible(there > len(CORNERS))
+        if there > len(CORNERS):
+            self.say(f"Point {there}: type its place in mm, or a name with ? for a hole that the other side shows as "
+                     "well, one after the other with ; between.")
+            return
         self.say(f"Click the {self.of}'s {CORNERS[there]} corner, as the photo shows it. Arrows move the last one, "
                  "Backspace takes it back." if there < len(CORNERS) else f"Type how large the {self.of} is, then use "
-                 "it.")
+                 "it. Further points that are known, clicked now, make it fit better.")
         if there == len(CORNERS):
             self.size_mm.setFocus()
 
     def _use(self) -> None:
-        if len(self.canvas.corners) == len(CORNERS):
-            self.used.emit(tuple(self.canvas.corners), self.size_mm.text())
+        if len(self.canvas.corners) >= len(CORNERS):
+            self.used.emit(tuple(self.canvas.corners), self.size_mm.text(), self.known.text())

@@ -72,6 +72,9 @@ class PackmakingView(JobView):
         self.setting_right.failed.connect(self.photo.say)
         self._side = Side.TOP
         self._shown_for = ""
+        self._marks: dict[str, tuple[float, float]] = {}
+        """Where what both sides show lies, as one side's photo has told it; of the job in hand."""
+        self._fits = ""
 
     def open_probing(self) -> None:
         """Ask for the nets of placed parts, one touch after the other."""
@@ -126,15 +129,24 @@ class PackmakingView(JobView):
         self.photo.open_for(f"the {self._side.value} side", image)
         QTimer.singleShot(0, self.photo, lambda: self.scroll_to(self.photo))
 
-    def _use_photo(self, corners: tuple[QPointF, ...], typed: str) -> None:
-        from dextrum.desktop.packmaking.photo import checked_corners, parse_size
+    def _use_photo(self, points: tuple[QPointF, ...], typed: str, known: str) -> None:
+        """Set right by its corners and further points; a mark that one side told is known on the other."""
+        from dextrum.core.packmaking.photo_fit import parse_known
+        from dextrum.desktop.packmaking.photo import fitted, parse_size
 
+        corners, further = points[:4], points[4:]
         try:
             size = parse_size(typed)
-            checked_corners(corners)
+            named = parse_known(known, len(further), self._marks)
+            fit = fitted(corners, size, further, named, self._side is Side.BOTTOM)
         except DextrumError as problem:
             self.photo.say(str(problem))
             return
+        except ValueError as problem:
+            self.photo.say(f"{problem}.".replace("; expected", ": expected"))
+            return
+        self._marks |= fit.marks
+        self._fits = f" {len(points)} points fit to {fit.residual_mm:.2f} mm." if further else ""
         image = self.photo.canvas.image
         self.photo.say("Setting it right…")
 
@@ -142,7 +154,7 @@ class PackmakingView(JobView):
             from dextrum.desktop.frame.picture_file import as_jpeg
             from dextrum.desktop.packmaking.photo import set_right
 
-            return size, as_jpeg(set_right(image, corners, *size))
+            return size, as_jpeg(set_right(image, corners, *size, fit))
 
         self.setting_right.start(work)
 
@@ -159,7 +171,8 @@ class PackmakingView(JobView):
             return
         self.photo.leave()
         self.model.pack_has_grown()
-        self.say_trouble(f"Photo of the {self._side.value} side kept: it lies under the plan (Alt+4).")
+        self.say_trouble(f"Photo of the {self._side.value} side kept: it lies under the plan (Alt+4)."
+                         f"{self._fits}")
 
     def _compare(self) -> None:
         """Hold good boards against the pack, beside the window; anew when one of the two has changed."""
@@ -202,6 +215,7 @@ class PackmakingView(JobView):
         board, library = self.model.board, self.model.session.library
         if self._shown_for != self.model.job_id:
             self._shown_for = self.model.job_id
+            self._marks = {}
             self.photo.leave()
             self.probe.hide()
         if board is not None and self.probe.isVisibleTo(self):

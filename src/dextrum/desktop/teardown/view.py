@@ -92,7 +92,7 @@ class TeardownView(JobView):
 
         self.reading.start(work)
 
-    def _use_photo(self, corners: tuple[QPointF, ...], typed: str) -> None:
+    def _use_photo(self, corners: tuple[QPointF, ...], typed: str, _known: str) -> None:
         from dextrum.app.packmaking.fasteners import with_case
         from dextrum.desktop.packmaking.photo import checked_corners, parse_size
 

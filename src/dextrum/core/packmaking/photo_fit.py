@@ -1,0 +1,94 @@
+"""A photo of a board laid straight by known points: the perspective that fits them best, and how well.
+
+Direct linear transformation on normalised places: R. Hartley, In Defense of the Eight-Point Algorithm, IEEE Trans.
+Pattern Analysis 19, 1997; least squares over all points by the smallest singular vector.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+FEWEST = 4
+MOST_RESIDUAL_MM = 1.5
+"""A point that fits worse than this was clicked or typed wrongly: a hand on a photo is off by a tenth or two."""
+_PLACE = re.compile(r"^(?:([A-Za-z]\w{0,11})\s*)?(?:(\?)|(-?\d+(?:[.,]\d+)?)\s+(-?\d+(?:[.,]\d+)?))?$")
+
+
+@dataclass(frozen=True)
+class KnownPoint:
+    """A point of a photo beyond its corners. name: of a mark that both sides share, such as a hole; empty for none.
+    place: in millimetres; None where the photo is to tell it."""
+
+    name: str
+    place: tuple[float, float] | None
+
+
+def parse_known(text: str, count: int, marks: Mapping[str, tuple[float, float]]) -> tuple[KnownPoint, ...]:
+    """'12.5 8; hole ?; slot': one for each point that was clicked: its place, a name whose place is to be found, or a
+    name whose place the other side's photo has told. marks: those.
+
+    Raises ValueError with what is wrong and what was expected.
+    """
+    parts = [part.strip() for part in text.split(";") if part.strip()]
+    if len(parts) != count:
+        raise ValueError(f"{len(parts)} places for {count} further point{'s' if count != 1 else ''}; expected one for "
+                         "each, such as 12.5 8; hole ?")
+    found = []
+    for part in parts:
+        match = _PLACE.match(part)
+        if match is None or not part:
+            raise ValueError(f"{part[:20]!r} is no place; expected millimetres such as 12.5 8, or a name with ?")
+        name, asks, x, y = match[1] or "", match[2], match[3], match[4]
+        if x is not None:
+            found.append(KnownPoint(name, (float(x.replace(",", ".")), float(y.replace(",", ".")))))
+        elif asks and name:
+            found.append(KnownPoint(name, None))
+        elif name in marks:
+            found.append(KnownPoint(name, marks[name]))
+        else:
+            raise ValueError(f"nobody has told where {part[:12]!r} lies; expected {part[:12]} ? on the photo of one "
+                             "side first")
+    return tuple(found)
+
+
+def homography(seen: Sequence[tuple[float, float]], places: Sequence[tuple[float, float]]) -> np.ndarray:
+    """(3, 3): from places on a photo to places on the board. Raises ValueError for fewer than four, or all in a
+    line."""
+    if len(seen) != len(places) or len(seen) < FEWEST:
+        raise ValueError(f"{len(seen)} points; expected at least {FEWEST}")
+    (one, from_one), (other, from_other) = _normalised(np.asarray(seen, float)), _normalised(np.asarray(places, float))
+    rows = []
+    for (x, y), (u, v) in zip(one, other, strict=True):
+        rows.append([-x, -y, -1, 0, 0, 0, u * x, u * y, u])
+        rows.append([0, 0, 0, -x, -y, -1, v * x, v * y, v])
+    _, sizes, vectors = np.linalg.svd(np.asarray(rows))
+    if sizes[7] < 1e-9 * sizes[0]:
+        raise ValueError("the points lie in a line; expected some on both sides of it")
+    found = np.linalg.inv(from_other) @ vectors[8].reshape(3, 3) @ from_one
+    return np.asarray(found / found[2, 2])
+
+
+def _normalised(places: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Places about their middle at a mean distance of the root of two, and the (3, 3) that brings them there."""
+    middle = places.mean(axis=0)
+    reach = float(np.mean(np.hypot(*(places - middle).T))) or 1.0
+    scale = np.sqrt(2.0) / reach
+    bring = np.array([[scale, 0.0, -scale * middle[0]], [0.0, scale, -scale * middle[1]], [0.0, 0.0, 1.0]])
+    return (places - middle) * scale, bring
+
+
+def carried(matrix: np.ndarray, seen: Sequence[tuple[float, float]]) -> np.ndarray:
+    """Where points of the photo lie on the board, (N, 2)."""
+    places = np.asarray(seen, float)
+    found = np.column_stack([places, np.ones(len(places))]) @ matrix.T
+    return np.asarray(found[:, :2] / found[:, 2:])
+
+
+def residuals(matrix: np.ndarray, seen: Sequence[tuple[float, float]],
+              places: Sequence[tuple[float, float]]) -> np.ndarray:
+    """How far each point lies from where it should, (N,), in the unit of the places."""
+    return np.asarray(np.hypot(*(carried(matrix, seen) - np.asarray(places, float)).T))
