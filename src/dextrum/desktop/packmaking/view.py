@@ -25,8 +25,8 @@ if TYPE_CHECKING:
 class PackmakingView(JobView):
     name = "packmaking"
     shows_advice = True
-    commands = ("pack.good", "pack.photo", "pack.place", "pack.alike", "pack.move", "pack.row",
-                "pack.unplace", "pack.circuit", "pack.pair", "pack.probe", "pack.back", "pack.again", "pack.move_on", "pack.send",
+    commands = ("pack.good", "pack.photo", "pack.place", "pack.alike", "pack.move", "pack.row", "pack.unplace",
+                "pack.circuit", "pack.pair", "pack.probe", "pack.back", "pack.again", "pack.move_on", "pack.send",
                 "pack.merge", "pack.new", "pack.files", "guide.packs")
 
     def __init__(self, model: JobModel) -> None:
