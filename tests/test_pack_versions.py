@@ -85,6 +85,16 @@ class StaysTest(WindowCase):
     def control(self) -> Qt.KeyboardModifier:
         return Qt.KeyboardModifier.ControlModifier
 
+    def test_one_that_was_moved_on_stays_again_when_the_pack_changes_once_more(self) -> None:
+        self.library.keep(without_part(self.library.board(self.pack), "C14"))
+        first = self.stays_on(self.job)
+        self.session.record(self.job, PackVersion())
+        self.assertEqual(self.stays_on(self.job), "")
+        self.library.keep(with_capacitor(self.library.board(self.pack), "C15"))
+        second = self.stays_on(self.job)
+        self.assertTrue(second)
+        self.assertNotEqual(second, first)
+
     def test_a_step_back_to_where_it_stays_makes_it_follow_again(self) -> None:
         self.library.keep(without_part(self.library.board(self.pack), "C14"))
         version = self.stays_on(self.job)

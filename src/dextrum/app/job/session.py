@@ -236,8 +236,7 @@ class BenchSession:
         version = ""
         for row in rows:
             trail = self.store.trail(row.id)
-            worked = len(standing(trail)) > 1
-            if worked and not any(isinstance(entry.payload, PackVersion) for entry in standing(trail)):
+            if len(standing(trail)) > 1 and not job_facts(trail).pack_version:
                 version = version or self.library.keep_version(pack_id)
                 if version:
                     self.store.append(row.id, new_entry(PackVersion(version), self.who, self.clock()), known=trail)

@@ -362,11 +362,11 @@ class PackmakingCommands:
             self.window.say_problem(wrong)
 
     def move_on(self) -> None:
-        """The job in hand follows its pack again, as it is now and will be."""
+        """The job in hand follows its pack again, until another job changes it once more."""
         from dextrum.core.trail import PackVersion
 
         if self.model.record(PackVersion()):
-            self.window.trail.say("This job follows its pack as it is now. Ctrl+Z takes that back.")
+            self.window.trail.say("This job is on its pack as it is now. Ctrl+Z takes that back.")
 
     def probe(self) -> None:
         """Nets of placed parts, touch by touch."""
