@@ -95,6 +95,13 @@ class StaysTest(WindowCase):
         self.assertTrue(second)
         self.assertNotEqual(second, first)
 
+    def test_what_the_shop_reads_reaches_the_state_that_a_job_stays_on_too(self) -> None:
+        self.library.keep(without_part(self.library.board(self.pack), "C14"))
+        name = self.library.at_version(self.pack, self.stays_on(self.job))
+        before = self.library.references(name, "M1")
+        self.library.judge_anew(self.pack)
+        self.assertIsNot(self.library.references(name, "M1"), before)
+
     def test_a_step_back_to_where_it_stays_makes_it_follow_again(self) -> None:
         self.library.keep(without_part(self.library.board(self.pack), "C14"))
         version = self.stays_on(self.job)

@@ -65,6 +65,7 @@ class PackLibrary:
         self._packs: dict[str, Pack] = {}
         self._references: dict[tuple[str, str], ReferenceTable] = {}
         self._models: dict[tuple[str, str], AdviceModel] = {}
+        self._at_version: dict[tuple[str, str], str] = {}
         self._shop: Shop = _nothing_of_the_shop
         self.before_change: Callable[[str], None] = lambda pack_id: None
         """Told of a pack of the shop's own that is about to change, before it does."""
@@ -110,13 +111,15 @@ class PackLibrary:
     def _weigh_anew(self, pack_id: str = "") -> None:
         """Forget the models of a pack, or of all. Does not wait for one that is being made: it is not kept then."""
         self._generation += 1
-        self._models = {k: v for k, v in self._models.items() if pack_id and k[0] != pack_id}
+        self._models = {k: v for k, v in self._models.items() if pack_id and base_of(k[0]) != pack_id}
 
     def judge_anew(self, pack_id: str = "") -> None:
         """Forget what was made from the readings of a pack, or of all: they have changed."""
+        self._at_version = {}
         with self._lock:
-            self._packs = {k: v for k, v in self._packs.items() if pack_id and k != pack_id}
-            self._references = {k: v for k, v in self._references.items() if pack_id and k[0] != pack_id}
+            self._packs = {k: v for k, v in self._packs.items() if pack_id and base_of(k) != pack_id}
+            self._references = {k: v for k, v in self._references.items()
+                                if pack_id and base_of(k[0]) != pack_id}
         self._weigh_anew(pack_id)
 
     def take_in(self, pack_id: str, meter: str) -> None:
@@ -249,12 +252,17 @@ class PackLibrary:
 
         if not version or self._own is None or pack_id not in self._places:
             return pack_id
-        try:
-            if self._place(pack_id).is_dir() and version_of(self._place(pack_id)) == version:
+        key = pack_id, version
+        if key not in self._at_version:
+            # Asked for at every look at a command; the files are read once for each state of the pack.
+            found = f"{pack_id}{AT}{version}" if version_place(self._own, pack_id, version) is not None else pack_id
+            try:
+                if self._place(pack_id).is_dir() and version_of(self._place(pack_id)) == version:
+                    found = pack_id
+            except OSError:
                 return pack_id
-        except OSError:
-            return pack_id
-        return f"{pack_id}{AT}{version}" if version_place(self._own, pack_id, version) is not None else pack_id
+            self._at_version[key] = found
+        return self._at_version[key]
 
     def _place(self, pack_id: str) -> Path:
         base, _, version = pack_id.partition(AT)
