@@ -247,6 +247,26 @@ def _restore(options: argparse.Namespace) -> int:
     return 0
 
 
+def _window(options: argparse.Namespace) -> int:
+    from dextrum.app.places import language_of, user_folder
+    from dextrum.tongue import speak
+
+    demo = options.verb == "demo"
+    # Before any module with sentences is imported.
+    speak(language_of(options.data or user_folder(demo)))
+    # Imports make many objects and no garbage; the collector is let in again once the window stands.
+    gc.disable()
+    from dextrum.desktop.start import OPEN_ANEW, run_window
+
+    status = run_window(demo=demo, data=options.data, offscreen=options.offscreen,
+                        fresh=getattr(options, "fresh", False), files=tuple(getattr(options, "files", ())))
+    if status == OPEN_ANEW:
+        data = ["--data", str(options.data)] if options.data else []
+        os.execv(sys.executable, [sys.executable, "-m", "dextrum", options.verb, *data,
+                                  *(["--offscreen"] if options.offscreen else [])])
+    return status
+
+
 def main(arguments: list[str] | None = None) -> int:
     """Run one verb; 0 when it went well, 1 with three short sentences on the error output when not."""
     options = build_parser().parse_args(arguments)
@@ -281,12 +301,7 @@ def main(arguments: list[str] | None = None) -> int:
             from dextrum.desktop.shots import render_shots
 
             return render_shots(options.folder, options.dark, options.scale, options.only, options.guide)
-        # Imports make many objects and no garbage; the collector is let in again once the window stands.
-        gc.disable()
-        from dextrum.desktop.start import run_window
-
-        return run_window(demo=options.verb == "demo", data=options.data, offscreen=options.offscreen,
-                          fresh=getattr(options, "fresh", False), files=tuple(getattr(options, "files", ())))
+        return _window(options)
     except PackError as problem:
         for line in problem.problems:
             print(line, file=sys.stderr)

@@ -5,6 +5,8 @@ Bugs of the program are ordinary Python exceptions and are never caught as these
 
 from __future__ import annotations
 
+from dextrum.tongue import tr
+
 
 class DextrumError(Exception):
     """Something in the world went wrong, and the technician can be told in three short sentences."""
@@ -21,12 +23,12 @@ class PackError(DextrumError):
 
     def __init__(self, problems: tuple[PackProblem, ...]) -> None:
         self.problems = problems
-        first = str(problems[0]) if problems else "no detail"
-        more = f" (and {len(problems) - 1} more)" if len(problems) > 1 else ""
+        first = str(problems[0]) if problems else tr("no detail")
+        more = tr(" (and {count} more)", count=len(problems) - 1) if len(problems) > 1 else ""
         super().__init__(
-            f"The pack can't be used: {first}{more}.",
-            "Nothing was changed.",
-            "Fix the named places and check it again with 'pack check'.",
+            tr("The pack can't be used: {first}{more}.", first=first, more=more),
+            tr("Nothing was changed."),
+            tr("Fix the named places and check it again with 'pack check'."),
         )
 
 
@@ -42,7 +44,8 @@ class PackProblem:
         self.expected = expected
 
     def __str__(self) -> str:
-        return f"{self.file}, {self.place}: {self.wrong}; expected {self.expected}"
+        return tr("{file}, {place}: {wrong}; expected {expected}", file=self.file, place=self.place, wrong=self.wrong,
+                  expected=self.expected)
 
 
 class StoreError(DextrumError):
@@ -72,9 +75,9 @@ class SolveError(DextrumError):
 class InstrumentError(DextrumError):
     """An instrument doesn't answer as it should; `state` says how. Nothing of what it said was taken."""
 
-    def __init__(self, state: str, happened: str, next_step: str = "Typing goes on as before.") -> None:
+    def __init__(self, state: str, happened: str, next_step: str = tr("Typing goes on as before.")) -> None:
         self.state = state
-        super().__init__(happened, "Nothing was recorded.", next_step)
+        super().__init__(happened, tr("Nothing was recorded."), next_step)
 
 
 class FileStandsError(ImportRefusedError):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from dextrum.errors import StoppedError
+from dextrum.tongue import tr
 
 Told = Callable[[float], bool]
 """Is given the share done, 0 to 1; answers whether to go on."""
@@ -20,7 +21,7 @@ def part_of(told: Told, begins: float, ends: float) -> Told:
     return lambda share: told(begins + share * (ends - begins))
 
 
-def go_on(told: Told, share: float, kept: str = "Nothing was taken in.") -> None:
+def go_on(told: Told, share: float, kept: str = tr("Nothing was taken in.")) -> None:
     """Tell, and raise StoppedError where it is to end here. kept: what stays all the same."""
     if not told(share):
-        raise StoppedError("Stopped.", kept, "")
+        raise StoppedError(tr("Stopped."), kept, "")

@@ -7,8 +7,9 @@ say so: a command that can't be run is shown with them, not hidden.
 from __future__ import annotations
 
 from dextrum.app.command import Command
+from dextrum.tongue import tr
 
-GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
+_IN_ENGLISH: tuple[tuple[str, tuple[Command, ...]], ...] = (
     ("Jobs", (
         Command("job.new", "New job", "Ctrl+N", "take in a unit by its serial", "open intake create add",
                 short="New job"),
@@ -399,6 +400,8 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
     ("Window", (
         Command("bench.who", "Who works here", "", "each entry keeps the name it was made under", "user name person"),
         Command("look.theme", "Light, dark or high contrast", "Ctrl+T", "one after another", "theme colours night"),
+        Command("look.language", "Language", "", "of the window, which opens anew",
+                "sprache deutsch german english translate", short="Language…"),
         Command("look.larger", "Larger text", "Ctrl++", "up to 200 %", "zoom font bigger"),
         Command("look.smaller", "Smaller text", "Ctrl+-", "down to 75 %", "zoom font"),
         Command("guide.open", "Guide", "", "how everything is done, with pictures, to be searched",
@@ -417,5 +420,6 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
     )),
 )
 
+GROUPS = tuple((tr(group), commands) for group, commands in _IN_ENGLISH)
 COMMANDS: tuple[Command, ...] = tuple(command for _, commands in GROUPS for command in commands)
 BY_ID = {command.id: command for command in COMMANDS}

@@ -2,8 +2,14 @@
 
 from __future__ import annotations
 
+import os
 from importlib.resources import files
 from pathlib import Path
+
+from dextrum.tongue import ENGLISH, LANGUAGES
+
+LANGUAGE = "language"
+"""The file beside the jobs that names the language of the window: it is known before anything else is read."""
 
 
 def shipped() -> Path:
@@ -16,3 +22,17 @@ def user_folder(demo: bool = False) -> Path:
     from platformdirs import user_data_path
 
     return user_data_path("dextrum", appauthor=False) / ("demo" if demo else "bench")
+
+
+def language_of(folder: Path) -> str:
+    """The language of the window on this data: the one chosen, else the desktop's own where it is here."""
+    try:
+        chosen = (folder / LANGUAGE).read_text(encoding="utf-8")[:8].strip()
+    except (OSError, UnicodeDecodeError):
+        chosen = next((os.environ[name] for name in ("LC_ALL", "LC_MESSAGES", "LANG") if os.environ.get(name)), "")
+    return chosen[:2] if chosen[:2] in LANGUAGES else ENGLISH
+
+
+def choose_language(folder: Path, language: str) -> None:
+    """From the next start of the window on this data. Raises OSError."""
+    (folder / LANGUAGE).write_text(language, encoding="utf-8")

@@ -41,12 +41,20 @@ from dextrum.core.trail import (
     local_time,
     moments,
 )
+from dextrum.tongue import tr
 
 STAGES = ("intake", "supply", "port", "board", "rework", "proof", "handover")
-STAGE_WORDS = {"intake": "Intake", "supply": "Supply", "port": "Port readings", "board": "Board readings",
-               "rework": "Rework", "proof": "Proof", "handover": "Hand-over"}
+STAGE_WORDS = {
+    "intake": tr("Intake"),
+    "supply": tr("Supply"),
+    "port": tr("Port readings"),
+    "board": tr("Board readings"),
+    "rework": tr("Rework"),
+    "proof": tr("Proof"),
+    "handover": tr("Hand-over"),
+}
 
-OWNERS_ANSWER = "owner's answer"
+OWNERS_ANSWER = tr("owner's answer")
 
 
 @dataclass(frozen=True)

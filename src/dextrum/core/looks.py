@@ -2,11 +2,18 @@
 
 from __future__ import annotations
 
+from dextrum.tongue import tr
+
 LOOKS = ("clean", "dirt", "bent", "crossed", "missing", "burnt", "loose", "anchors", "corroded")
 BOARD_FINDINGS = ("missing", "burst", "askew", "corroded", "worked_on", "bridged", "swapped", "turned")
-BOARD_FINDING_WORDS = {"worked_on": "worked on before"}
+BOARD_FINDING_WORDS = {
+    "missing": tr("missing"), "burst": tr("burst"), "askew": tr("askew"), "corroded": tr("corroded"),
+    "worked_on": tr("worked on before"), "bridged": tr("bridged"), "swapped": tr("swapped"), "turned": tr("turned")}
 MOST_SEEN = 200
-LOOK_WORDS = {"dirt": "packed with dirt", "loose": "contacts loose", "anchors": "anchors loose"}
+LOOK_WORDS = {
+    "clean": tr("clean"), "dirt": tr("packed with dirt"), "bent": tr("bent"), "crossed": tr("crossed"),
+    "missing": tr("missing"), "burnt": tr("burnt"), "loose": tr("contacts loose"), "anchors": tr("anchors loose"),
+    "corroded": tr("corroded")}
 FORBIDS_PLUGGING = frozenset({"bent", "crossed", "missing", "burnt"})
 WASHES_OFF = frozenset({"dirt", "corroded"})
 """What is cleaned out of a port before anything is plugged in."""

@@ -1,12 +1,15 @@
-"""Sentences of papers that may be said in another language: English words with named gaps, filled by whoever says them.
+"""Sentences of papers that may be said in another language than the window's: English words with named gaps, filled by
+whoever says them.
 
-What makes a sentence is handed `say`; by itself it is said in English. Numbers are handed over as numbers, so that the
-language can write them in its own way.
+What makes a sentence is handed `say`; by itself it is said in the language of the window. Numbers are handed over as
+numbers, so that the language can write them in its own way.
 """
 
 from __future__ import annotations
 
 from typing import Protocol
+
+from dextrum.tongue import tr
 
 
 class Say(Protocol):
@@ -15,6 +18,5 @@ class Say(Protocol):
     def __call__(self, text: str, /, **gaps: object) -> str: ...
 
 
-def plain(text: str, /, **gaps: object) -> str:
-    """In English, as it is written in the program."""
-    return text.format(**gaps) if gaps else text
+plain: Say = tr
+"""In the language of the window."""

@@ -10,9 +10,23 @@ from dataclasses import dataclass
 from datetime import date, datetime, time
 
 from dextrum.core.saying import Say, plain
+from dextrum.tongue import tr
 
-DAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
-MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+DAYS = (tr("Mon"), tr("Tue"), tr("Wed"), tr("Thu"), tr("Fri"), tr("Sat"), tr("Sun"))
+MONTHS = (
+    tr("Jan"),
+    tr("Feb"),
+    tr("Mar"),
+    tr("Apr"),
+    tr("May"),
+    tr("Jun"),
+    tr("Jul"),
+    tr("Aug"),
+    tr("Sep"),
+    tr("Oct"),
+    tr("Nov"),
+    tr("Dec"),
+)
 
 
 @dataclass(frozen=True)
@@ -58,7 +72,7 @@ def day_words(day: date, today: date | None = None, say: Say = plain) -> str:
 def short_day_words(day: date, today: date) -> str:
     """Where there is little room: 'today', 'yesterday', '9 Mar', '9 Mar 2025'."""
     near = {0: "today", 1: "tomorrow", -1: "yesterday"}.get((day - today).days)
-    return near or _day_and_month(day, plain) + ("" if day.year == today.year else f" {day.year}")
+    return plain(near) if near else _day_and_month(day, plain) + ("" if day.year == today.year else f" {day.year}")
 
 
 def moment_words(at: datetime, today: date | None = None, say: Say = plain) -> str:

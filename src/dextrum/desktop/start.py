@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from dextrum.errors import StoreError
+from dextrum.tongue import ENGLISH, spoken, tr
 
 if TYPE_CHECKING:
     import subprocess
@@ -26,10 +27,11 @@ COLLECT_AGAIN_MILLISECONDS = 300
 SWEEP_MILLISECONDS = 4000
 """After the start, when the first job has been weighed."""
 DEMO_PACK = "tarnwick-duo-c"
-NO_DISPLAY = """There is no display here, so no window can be shown.
-  with a screen elsewhere: start it from the desktop session
-  without a screen:        ./dextrum demo --offscreen
-  with a virtual screen:   xvfb-run -a ./dextrum demo   (Debian package xvfb)"""
+OPEN_ANEW = 75
+"""Exit status of a window that closed to be opened anew, in another language."""
+NO_DISPLAY = tr("There is no display here, so no window can be shown.\n  with a screen elsewhere: start it from the "
+                "desktop session\n  without a screen:        ./dextrum demo --offscreen\n  with a virtual screen:   "
+                "xvfb-run -a ./dextrum demo   (Debian package xvfb)")
 
 
 def has_display() -> bool:
@@ -74,7 +76,7 @@ def run_window(demo: bool, data: Path | None = None, offscreen: bool = False, fr
         if bench is not None:
             bench.terminate()
         store.close()
-    return int(status)
+    return OPEN_ANEW if window.opens_anew else int(status)
 
 
 def _sweep_beside(store: JobStore) -> None:
@@ -87,6 +89,15 @@ def _sweep_beside(store: JobStore) -> None:
             store.sweep_pictures()
 
     threading.Thread(target=sweep, name="sweep", daemon=True).start()
+
+
+def _speak_in_dialogs(application: QApplication) -> None:
+    """What Qt itself says, such as in the menu of a field."""
+    from PySide6.QtCore import QLibraryInfo, QTranslator
+
+    words = QTranslator(application)
+    if words.load(f"qtbase_{spoken()}", QLibraryInfo.path(QLibraryInfo.LibraryPath.TranslationsPath)):
+        application.installTranslator(words)
 
 
 def _begin_bench(window: MainWindow, store: JobStore, with_bench: bool) -> subprocess.Popen[bytes] | None:
@@ -175,7 +186,8 @@ def prepare_window(demo: bool, data: Path | None = None,
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as problem:
-        raise StoreError(f"{folder.name} can't be made ({problem.strerror}).", "", "Name another with --data.") \
+        raise StoreError(tr("{folder} can't be made ({strerror}).", folder=folder.name,
+                            strerror=problem.strerror), "", tr("Name another with --data.")) \
             from problem
     place = folder / "jobs.sqlite"
     if demo and (fresh or not place.exists()):
@@ -198,6 +210,8 @@ def prepare_window(demo: bool, data: Path | None = None,
     application.setApplicationName("dextrum")
     application.setApplicationDisplayName("Dextrum")
     application.setDesktopFileName("dextrum")
+    if spoken() != ENGLISH:
+        _speak_in_dialogs(application)
     application.setWindowIcon(QIcon(str(shipped() / "marks" / "dextrum.svg")))
     theme.load_fonts()
     with store.settings_at_once():

@@ -6,6 +6,7 @@ import re
 
 from dextrum.errors import InstrumentError
 from dextrum.instruments.protocols import Quantity
+from dextrum.tongue import tr
 
 OVERLOAD, NOT_A_NUMBER, SAME = 9.9e37, 9.91e37, 1e-4
 """SCPI-99, 7.2.1.4 and 7.2.1.5: positive infinity is sent as 9.9E37, negative as -9.9E37, and not a number as 9.91E37;
@@ -26,17 +27,17 @@ def parse_value(text: str, quantity: Quantity) -> float:
         return float("inf")
     found = _NUMBER.fullmatch(line)
     if found is None:
-        raise InstrumentError("babbling", f"'{line[:24]}' is not a reading.")
+        raise InstrumentError("babbling", tr("'{line}' is not a reading.", line=line[:24]))
     value, unit = float(found.group(1)), found.group(2)
     if abs(value / OVERLOAD - 1.0) < SAME:
         return float("inf")
     if abs(abs(value) / OVERLOAD - 1.0) < SAME or abs(abs(value) / NOT_A_NUMBER - 1.0) < SAME:
-        raise InstrumentError("range", "It has no reading: it sends 'not a number' or an overload below zero.",
-                              "Are the leads the right way round?")
+        raise InstrumentError("range", tr("It has no reading: it sends 'not a number' or an overload below zero."),
+                              tr("Are the leads the right way round?"))
     if unit:
         value *= _scale(unit, quantity)
     if not quantity.low <= value <= quantity.high:
-        raise InstrumentError("range", f"{value:g} {quantity.unit} is out of its range.")
+        raise InstrumentError("range", tr("{value:g} {unit} is out of its range.", value=value, unit=quantity.unit))
     return max(value, 0.0) + 0.0 if value > -quantity.zero_within else value
 
 
@@ -48,8 +49,9 @@ def _scale(unit: str, quantity: Quantity) -> float:
         rest = unit[1:]
         known = _UNITS.get(rest.upper() if rest != "Ω" else rest)
     if known is None:
-        raise InstrumentError("babbling", f"'{unit[:12]}' is not a unit.")
+        raise InstrumentError("babbling", tr("'{unit}' is not a unit.", unit=unit[:12]))
     if known != quantity.unit:
-        raise InstrumentError("mode", f"It shows {known}, and {quantity.unit} is asked for: it is in another mode.",
-                              "Set it to the right mode.")
+        raise InstrumentError("mode", tr("It shows {known}, and {unit} is asked for: it is in another mode.",
+                                         known=known, unit=quantity.unit),
+                              tr("Set it to the right mode."))
     return prefix

@@ -11,6 +11,7 @@ from typing import Any
 
 from dextrum.errors import InstrumentError
 from dextrum.instruments.protocols import KIND_WORDS, MULTIMETER, POWER_METER, SUPPLY, Declaration
+from dextrum.tongue import tr
 
 READY, CONNECTING, SLOW = "ready", "connecting", "slow"
 AGAIN_SECONDS = 0.5
@@ -18,8 +19,8 @@ SLOW_SHARE = 0.3
 """Of the declared rate, below which an instrument is called slow."""
 KEPT_SAMPLES = 20_000
 """Of what nobody takes; twenty seconds of the quickest meter."""
-STATE_WORDS = {READY: "ready", CONNECTING: "connecting", SLOW: "slow", "gone": "not there", "silent": "silent",
-               "babbling": "sends nonsense", "mode": "in another mode", "range": "out of range"}
+STATE_WORDS = {READY: "ready", CONNECTING: "connecting", SLOW: "slow", "gone": tr("not there"), "silent": "silent",
+               "babbling": tr("sends nonsense"), "mode": tr("in another mode"), "range": tr("out of range")}
 Clock = Callable[[], float]
 
 
@@ -45,7 +46,8 @@ class InstrumentStatus:
             return head
         shown = "OL" if self.value == float("inf") else f"{self.value + 0.0:.3f} {self.unit}"
         age = now - self.at
-        old = "" if age < 1.5 else f", {age:.0f} s ago" if age < 90 else f", {age / 60:.0f} min ago"
+        old = "" if age < 1.5 else tr(", {age:.0f} s ago",
+                                      age=age) if age < 90 else tr(", {age:.0f} min ago", age=age / 60)
         return f"{head}, {shown}{old}"
 
 
@@ -189,7 +191,8 @@ class InstrumentPoller:
                 if (quantity, True) == (self._quantity, self._listening):
                     self._heard.append(Heard(now, value))
             self._set(state=SLOW if slow else READY, value=value, unit=declaration.quantity(quantity).unit, at=now,
-                      words=f"{driver.name} takes {sum(self._gaps) / 8:.1f} s for a reading: hold the probe longer."
+                      words=tr("{driver} takes {gaps:.1f} s for a reading: hold the probe longer.", driver=driver.name,
+                               gaps=sum(self._gaps) / 8)
                       if slow else "")
         elif declaration.kind in (POWER_METER, SUPPLY):
             taken = driver.samples()

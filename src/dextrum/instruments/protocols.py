@@ -7,11 +7,12 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from dextrum.core.board import Method
+from dextrum.tongue import tr
 
 DIODE, OHMS, CONTINUITY, VOLTS, AMPS = "diode", "resistance", "continuity", "volts", "amps"
 MULTIMETER, POWER_METER, PORT_TESTER, SUPPLY = "multimeter", "power_meter", "port_tester", "supply"
-KIND_WORDS = {MULTIMETER: "multimeter", POWER_METER: "power meter", PORT_TESTER: "port tester",
-              SUPPLY: "bench supply"}
+KIND_WORDS = {MULTIMETER: "multimeter", POWER_METER: tr("power meter"), PORT_TESTER: tr("port tester"),
+              SUPPLY: tr("bench supply")}
 
 
 @dataclass(frozen=True)

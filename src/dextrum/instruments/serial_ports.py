@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 from dextrum.errors import InstrumentError
 from dextrum.instruments.described.resource_names import split_resource
+from dextrum.tongue import tr
 
 SERIAL = "ASRL"
 """How resource names of serial ports begin: what hangs on one need be no instrument, so it is asked only where that is
@@ -71,6 +72,6 @@ class PluggedInstrument:
         elif plugged.get(plain) != self.adapter:
             ports = [port for port, number in plugged.items() if number == self.adapter]
             if not ports:
-                raise InstrumentError("gone", "Its adapter is not plugged in.", "Plug it in, at any socket.")
+                raise InstrumentError("gone", tr("Its adapter is not plugged in."), tr("Plug it in, at any socket."))
             self.resource = self.resource.removesuffix(plain) + ports[0]
         return self.resource

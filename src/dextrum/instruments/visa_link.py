@@ -12,6 +12,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from dextrum.errors import InstrumentError
+from dextrum.tongue import tr
 
 TIMEOUT_SECONDS = 1.0
 MOST_LINE = 20_000_000
@@ -37,7 +38,8 @@ def resources() -> tuple[str, ...]:
         try:
             found = _resource_manager().list_resources("?*")
         except Exception as problem:
-            raise InstrumentError("gone", f"The system can't list instruments ({problem}).") from problem
+            raise InstrumentError("gone", tr("The system can't list instruments ({problem}).",
+                                             problem=problem)) from problem
     return tuple(name for name in found if not name.startswith("PRLGX"))
 
 
@@ -74,14 +76,16 @@ class VisaLink:
                 self._open.baud_rate = baud
                 _set_serial(self._open, serial or {})
         except Exception as problem:  # the backend raises its own, the system's and plain ValueErrors
-            raise InstrumentError("gone", f"{resource} can't be opened.", "Is it switched on and plugged in?"
+            raise InstrumentError("gone", tr("{resource} can't be opened.",
+                                             resource=resource), tr("Is it switched on and plugged in?")
                                   ) from problem
 
     def write(self, text: str) -> None:
         try:
             self._open.write(text)
         except Exception as problem:
-            raise InstrumentError("gone", f"{self.resource} is gone.", "Plug it in again.") from problem
+            raise InstrumentError("gone", tr("{resource} is gone.",
+                                             resource=self.resource), tr("Plug it in again.")) from problem
 
     def read_line(self) -> str:
         """One whole line; half a line is never handed on."""
@@ -89,15 +93,16 @@ class VisaLink:
             raw = self._open.read_raw()
         except Exception as problem:
             if "TMO" in str(problem) or "imeout" in str(problem):
-                raise InstrumentError("silent", f"{self.resource} doesn't answer.") from problem
-            raise InstrumentError("gone", f"{self.resource} is gone.", "Plug it in again.") from problem
+                raise InstrumentError("silent", tr("{resource} doesn't answer.", resource=self.resource)) from problem
+            raise InstrumentError("gone", tr("{resource} is gone.",
+                                             resource=self.resource), tr("Plug it in again.")) from problem
         if not raw.endswith(self._last):
-            raise InstrumentError("silent", f"{self.resource} stopped in the middle of a line.")
+            raise InstrumentError("silent", tr("{resource} stopped in the middle of a line.", resource=self.resource))
         try:
             return str(raw.decode("ascii")).strip()
         except UnicodeDecodeError as problem:
-            raise InstrumentError("babbling", f"{self.resource} sends what is no text.",
-                                  "Is its speed set as here?") from problem
+            raise InstrumentError("babbling", tr("{resource} sends what is no text.", resource=self.resource),
+                                  tr("Is its speed set as here?")) from problem
 
     def close(self) -> None:
         with contextlib.suppress(Exception):  # a wire that is gone can't be closed any better

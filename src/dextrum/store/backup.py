@@ -25,6 +25,7 @@ from dextrum.store import pictures
 from dextrum.store.database import copy_whole, file_revision, told_as_store_errors
 from dextrum.store.files import PRIVATE_FILE, PRIVATE_FOLDER, read_beginning, sync_folder, write_through
 from dextrum.store.schema import REVISIONS
+from dextrum.tongue import tr
 
 FORMAT, SCHEMA = "dextrum-backup", 1
 ABOUT, JOBS = "backup.json", "jobs.sqlite"
@@ -49,8 +50,9 @@ class BackedUp:
 
     @property
     def words(self) -> str:
-        return (f"{self.jobs} job{'s' * (self.jobs != 1)}, {self.entries} entr{'y' if self.entries == 1 else 'ies'}, "
-                f"{self.pictures} photo{'s' * (self.pictures != 1)}, {self.bytes / 1e6:.1f} MB")
+        return (tr("{jobs} job{s}, {entries} entr{ies}, {pictures} photo{s2}, {bytes:.1f} MB", jobs=self.jobs,
+                   s="s" * (self.jobs != 1), entries=self.entries, ies="y" if self.entries == 1 else "ies",
+                   pictures=self.pictures, s2="s" * (self.pictures != 1), bytes=self.bytes / 1000000.0))
 
 
 def back_up(database: Path, place: Path, now: datetime, over: bool = False, told: Told = unheard) -> BackedUp:
@@ -60,17 +62,19 @@ def back_up(database: Path, place: Path, now: datetime, over: bool = False, told
     was read, StoppedError; then nothing is left of it.
     """
     if place.exists() and not over:
-        raise FileStandsError(f"{place.name[:80]} stands there already.", "It is kept.", "Name another.")
+        raise FileStandsError(tr("{place} stands there already.",
+                                 place=place.name[:80]), tr("It is kept."), tr("Name another."))
     if not place.parent.is_dir():
-        raise ImportRefusedError(f"There is no folder {place.parent.name[:80]}.", "Nothing was written.",
-                                 "Name one that is there.")
+        raise ImportRefusedError(tr("There is no folder {parent}.",
+                                    parent=place.parent.name[:80]), tr("Nothing was written."),
+                                 tr("Name one that is there."))
     folder = database.parent
     with tempfile.TemporaryDirectory(prefix=".backup-", dir=place.parent) as beside:
         copy = Path(beside) / JOBS
-        with told_as_store_errors("The backup was not written"):
+        with told_as_store_errors(tr("The backup was not written")):
             copy_whole(database, copy)
             jobs, entries, named = _counted(copy)
-        with told_as_store_errors("The backup was not written"):
+        with told_as_store_errors(tr("The backup was not written")):
             files = _files(folder, copy, named)
             whole = sum(path.stat().st_size for _, path in files)
         sums: dict[str, str] = {}
@@ -83,7 +87,7 @@ def back_up(database: Path, place: Path, now: datetime, over: bool = False, told
                     with path.open("rb") as source, \
                             archive.open(zipfile.ZipInfo(name), "w", force_zip64=True) as target:
                         while chunk := source.read(CHUNK):
-                            go_on(told, 0.5 * done / max(whole, 1), "Nothing was written.")
+                            go_on(told, 0.5 * done / max(whole, 1), tr("Nothing was written."))
                             digest.update(chunk)
                             target.write(chunk)
                             done += len(chunk)
@@ -99,8 +103,11 @@ def back_up(database: Path, place: Path, now: datetime, over: bool = False, told
                 pass
     except ImportRefusedError as problem:
         place.unlink(missing_ok=True)
-        raise StoreError(f"The backup is not what was written ({problem.happened})", "The bench's own data are as they "
-                         "were.", "Write it to another disk.") from problem
+        raise StoreError(
+            tr("The backup is not what was written ({happened})", happened=problem.happened),
+            tr("The bench's own data are as they were."),
+            tr("Write it to another disk."),
+        ) from problem
     return BackedUp(now.isoformat(), jobs, entries, sum(name.startswith(pictures.FOLDER) for name in sums), whole)
 
 
@@ -116,8 +123,8 @@ def _counted(copy: Path) -> tuple[int, int, tuple[str, ...]]:
     with closing(sqlite3.connect(copy)) as db:
         db.execute("pragma journal_mode = delete")
         if db.execute("pragma integrity_check").fetchone() != ("ok",):
-            raise StoreError("The job file is damaged.", "No backup was written.",
-                             "Keep it as it is, and ask for help.")
+            raise StoreError(tr("The job file is damaged."), tr("No backup was written."),
+                             tr("Keep it as it is, and ask for help."))
         named: dict[str, None] = {}
         for (payload,) in db.execute("select payload from entries where kind = 'photo'"):
             found = json.loads(payload)
@@ -146,21 +153,21 @@ class Backup:
                 about = json.loads(file.read(100_000_000).decode("utf-8"))
         except (OSError, zipfile.BadZipFile, KeyError, ValueError, RecursionError, RuntimeError,
                 NotImplementedError) as problem:
-            raise self._refused(f"is no backup ({str(problem)[:60]})") from None
+            raise self._refused(tr("is no backup ({problem})", problem=str(problem)[:60])) from None
         if not isinstance(about, dict) or about.get("format") != FORMAT:
-            raise self._refused("is no backup")
+            raise self._refused(tr("is no backup"))
         if about.get("schema") != SCHEMA:
-            raise self._refused("was written by a later version")
+            raise self._refused(tr("was written by a later version"))
         files = about.get("files")
         if not isinstance(files, dict) or len(files) > MOST_FILES or JOBS not in files or not all(
                 isinstance(value, str) and _is_inside(name) for name, value in files.items()):
-            raise self._refused("names files that can't be")
+            raise self._refused(tr("names files that can't be"))
         if set(self._archive.namelist()) != {*files, ABOUT}:
-            raise self._refused("does not hold what it names")
+            raise self._refused(tr("does not hold what it names"))
         self.files: dict[str, str] = files
         at, jobs, entries = about.get("at"), about.get("jobs"), about.get("entries")
         if not (isinstance(at, str) and len(at) < 60 and isinstance(jobs, int) and isinstance(entries, int)):
-            raise self._refused("does not say what it holds")
+            raise self._refused(tr("does not say what it holds"))
         self.told = BackedUp(at, jobs, entries,
                              sum(name.startswith(f"{pictures.FOLDER}/") for name in files),
                              sum(info.file_size for info in self._archive.infolist()))
@@ -172,8 +179,8 @@ class Backup:
         self._archive.close()
 
     def _refused(self, why: str) -> ImportRefusedError:
-        return ImportRefusedError(f"{self._place.name[:80]} {why}.", "Nothing was restored.",
-                                  "Name a file that Dextrum has written as a backup.")
+        return ImportRefusedError(f"{self._place.name[:80]} {why}.", tr("Nothing was restored."),
+                                  tr("Name a file that Dextrum has written as a backup."))
 
     def checked(self, told: Told = unheard, into: Path | None = None) -> Iterator[str]:
         """Each file read whole and compared with its sum; into: a folder to write them to. Raises ImportRefusedError,
@@ -187,14 +194,15 @@ class Backup:
             try:
                 with self._archive.open(name) as source, open(target or "/dev/null", "wb") as out:
                     while chunk := source.read(CHUNK):
-                        go_on(told, min(done / max(self.told.bytes, 1), 1.0), "Nothing was restored.")
+                        go_on(told, min(done / max(self.told.bytes, 1), 1.0), tr("Nothing was restored."))
                         digest.update(chunk)
                         out.write(chunk)
                         done += len(chunk)
             except (zipfile.BadZipFile, RuntimeError, NotImplementedError, EOFError, ValueError) as problem:
-                raise self._refused(f"is damaged at {name[:60]} ({str(problem)[:60]})") from None
+                raise self._refused(tr("is damaged at {name} ({problem})", name=name[:60],
+                                       problem=str(problem)[:60])) from None
             if digest.hexdigest() != wanted:
-                raise self._refused(f"is damaged at {name[:60]}")
+                raise self._refused(tr("is damaged at {name}", name=name[:60]))
             if target is not None:
                 target.chmod(PRIVATE_FILE)
             yield name
@@ -214,9 +222,12 @@ def restore(place: Path, folder: Path, told: Told = unheard) -> BackedUp:
     holds something; StoreError where it can't be written, StoppedError. Then the folder is as it was.
     """
     if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
-        raise ImportRefusedError(f"{folder.name[:80]} is not empty.", "Nothing was restored, and nothing there was "
-                                 "changed.", "Name an empty folder, or one that is not there yet.")
-    with Backup(place) as backup, told_as_store_errors("Nothing was restored"):
+        raise ImportRefusedError(
+            tr("{folder} is not empty.", folder=folder.name[:80]),
+            tr("Nothing was restored, and nothing there was changed."),
+            tr("Name an empty folder, or one that is not there yet."),
+        )
+    with Backup(place) as backup, told_as_store_errors(tr("Nothing was restored")):
         folder.parent.mkdir(parents=True, exist_ok=True)
         beside = Path(tempfile.mkdtemp(prefix=f".{folder.name}.", dir=folder.parent))
         try:
@@ -224,9 +235,9 @@ def restore(place: Path, folder: Path, told: Told = unheard) -> BackedUp:
                 pass
             revision = file_revision(beside / JOBS)
             if revision not in REVISIONS:
-                raise ImportRefusedError("The backup was written by a later version of Dextrum.",
-                                         "Nothing was restored.",
-                                         "Start that version.")
+                raise ImportRefusedError(tr("The backup was written by a later version of Dextrum."),
+                                         tr("Nothing was restored."),
+                                         tr("Start that version."))
             if folder.exists():
                 folder.rmdir()
             beside.chmod(PRIVATE_FOLDER)

@@ -13,6 +13,7 @@ from dextrum.core.advice.rates import ShopRates
 from dextrum.core.board.bounds import STRICT, require
 from dextrum.core.board.breakout import Breakout
 from dextrum.store.jobs import JobStore
+from dextrum.tongue import tr
 
 T = TypeVar("T")
 METERS, BREAKOUTS, FALSE_ALARM = "meters", "breakouts", "false_alarm_per_scan"
@@ -32,9 +33,10 @@ class BenchMeter:
 
     def __post_init__(self) -> None:
         if not self.name.strip() or len(self.name) > 40:
-            raise ValueError("the meter has no name, or a long one; expected a short one such as M3")
+            raise ValueError(tr("the meter has no name, or a long one; expected a short one such as M3"))
         if not self.name[0].isalpha() or self.name.casefold() in ("o", "ol"):
-            raise ValueError(f"{self.name!r} looks like a reading; a meter's name begins with a letter, such as M3")
+            raise ValueError(tr("{self!r} looks like a reading; a meter's name begins with a letter, such as M3",
+                                self=self.name))
         if self.test_milliamps is not None:
             require(self.test_milliamps, 0.001, 100.0, "test_milliamps")
         if self.open_above_volts is not None:
@@ -92,7 +94,7 @@ def false_alarm_per_scan(store: JobStore, usual: float) -> float:
 
 def set_false_alarm(store: JobStore, share: float) -> None:
     """Raises ValueError outside the bounds, StoreError."""
-    require(share, *FALSE_ALARM_BOUNDS, "the share of scans")
+    require(share, *FALSE_ALARM_BOUNDS, tr("the share of scans"))
     store.set_setting(FALSE_ALARM, f"{share:g}")
 
 
@@ -121,7 +123,7 @@ def part_prices(store: JobStore) -> dict[str, dict[str, float]]:
 
 def set_part_price(store: JobStore, pack_id: str, part: str, price: float) -> None:
     """Raises ValueError outside 0 to 10,000, StoreError."""
-    require(price, 0.0, MOST_PRICE, "the price")
+    require(price, 0.0, MOST_PRICE, tr("the price"))
     prices = part_prices(store)
     prices.setdefault(pack_id, {})[part] = price
     store.set_setting(PRICES, json.dumps(prices))

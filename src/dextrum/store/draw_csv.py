@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING
 
 from dextrum.store.draw_csv_look import UNIT_SCALE, ColumnMap, CsvShape, refused_import
 from dextrum.store.number_fields import clock_seconds, date_seconds, parse_field, with_unit
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.draw.samples import Tidied
@@ -22,9 +23,17 @@ MOST_ROWS = 2_000_000
 CHUNK = 4096
 MOST_REFUSED_SHOWN = 200
 TIME_SCALE = {"s": 1.0, "ms": 1e-3, "us": 1e-6, "min": 60.0, "h": 3600.0, "days": 86_400.0}
-TIME_WORDS = {"s": "seconds", "ms": "milliseconds", "us": "microseconds", "min": "minutes", "h": "hours",
-              "days": "days as a spreadsheet counts them", "clock": "clock times", "iso": "dates with times",
-              "iso_month_first": "dates with times, month first"}
+TIME_WORDS = {
+    "s": "seconds",
+    "ms": "milliseconds",
+    "us": "microseconds",
+    "min": "minutes",
+    "h": "hours",
+    "days": tr("days as a spreadsheet counts them"),
+    "clock": tr("clock times"),
+    "iso": tr("dates with times"),
+    "iso_month_first": tr("dates with times, month first"),
+}
 HOUR, HOUR_WITHIN, USUAL_STEP = 3600.0, 150.0, 120.0
 VOLTS_BETWEEN, AMPS_BETWEEN = (-1.0, 60.0), (-20.0, 20.0)
 DAY = 86_400.0
@@ -71,7 +80,7 @@ class RowReader:
         if kind.startswith("iso"):
             found = date_seconds(text, kind == "iso_month_first")
             if found is None:
-                raise ValueError(f"{text[:20]!r} is not a date and time")
+                raise ValueError(tr("{text!r} is not a date and time", text=text[:20]))
             return self._over_a_clock_change(found) if self.columns.zone == "local" else found
         clock = clock_seconds(text)
         if clock < self.last_clock - DAY / 2:
@@ -83,7 +92,7 @@ class RowReader:
         """A field in V, A or W; a unit written in the cell itself wins, where it is of the same kind."""
         own = with_unit(text)[1]
         if own and own[-1] != unit[-1]:
-            raise ValueError(f"{text[:20]!r} is in {own}; expected {unit[-1]}")
+            raise ValueError(tr("{text!r} is in {own}; expected {unit}", text=text[:20], own=own, unit=unit[-1]))
         return parse_field(text, self.comma) * UNIT_SCALE[own or unit]
 
     def _over_a_clock_change(self, found: float) -> float:
@@ -107,17 +116,17 @@ class RowReader:
         """Raises ValueError with what is wrong."""
         c = self.columns
         if len(row) < self.needs:
-            raise ValueError(f"{len(row)} columns; expected at least {self.needs}")
+            raise ValueError(tr("{count} columns; expected at least {needs}", count=len(row), needs=self.needs))
         volts = self._value(row[c.volts], c.volts_unit)
         if not VOLTS_BETWEEN[0] <= volts <= VOLTS_BETWEEN[1]:
-            raise ValueError(f"{volts:g} V can't be")
+            raise ValueError(tr("{volts:g} V can't be", volts=volts))
         if c.amps >= 0:
             amps = self._value(row[c.amps], c.amps_unit)
         else:
             watts = self._value(row[c.watts], c.watts_unit)
             amps = watts / volts if abs(volts) > 0.05 else 0.0
         if not AMPS_BETWEEN[0] <= amps <= AMPS_BETWEEN[1]:
-            raise ValueError(f"{amps:g} A can't be")
+            raise ValueError(tr("{amps:g} A can't be", amps=amps))
         when = f"{row[c.day].strip()} {row[c.time].strip()}" if c.day >= 0 else row[c.time] if c.time >= 0 else ""
         at = self.time(when) if c.time >= 0 else self.row * c.every_seconds
         self.row += 1
@@ -130,7 +139,7 @@ def _table(path: Path, shape: CsvShape, progress: Callable[[float], bool]) -> It
     with path.open("rb") as raw, io.TextIOWrapper(raw, shape.encoding, errors="replace", newline="") as file:
         for line, row in enumerate(csv.reader(file, delimiter=shape.delimiter)):
             if line % CHUNK == 0 and not progress(min(raw.tell() / size, 1.0)):
-                raise refused_import("The import was stopped.", "")
+                raise refused_import(tr("The import was stopped."), "")
             if line >= shape.data_from and row:
                 yield line + 1, row
 
@@ -146,7 +155,7 @@ def read_draw_csv(path: Path, shape: CsvShape, columns: ColumnMap,
     from dextrum.core.draw.samples import tidy
 
     if columns.problem():
-        raise refused_import(columns.problem(), "Choose the columns.")
+        raise refused_import(columns.problem(), tr("Choose the columns."))
     read = RowReader(shape, columns)
     taken: list[tuple[float, float, float]] = []
     refused: list[RefusedRow] = []
@@ -162,16 +171,19 @@ def read_draw_csv(path: Path, shape: CsvShape, columns: ColumnMap,
                     refused.append(RefusedRow(line, why if "could not convert" not in why else
                                               why.replace("could not convert string to float:", "not a number:")))
             if len(taken) > MOST_ROWS:
-                raise refused_import(f"{path.name} has more than {MOST_ROWS} rows.", "Cut it into pieces.")
+                raise refused_import(tr("{path} has more than {most_rows} rows.", path=path.name,
+                                        most_rows=MOST_ROWS), tr("Cut it into pieces."))
     except (OSError, csv.Error) as problem:
-        raise refused_import(f"{path.name} can't be read ({str(problem)[:80]}).") from problem
+        raise refused_import(tr("{path} can't be read ({problem}).", path=path.name,
+                                problem=str(problem)[:80])) from problem
     if not taken:
-        raise refused_import(f"No row of {path.name} can be read with these columns"
-                      + (f" (line {refused[0].line}: {refused[0].why})." if refused else "."), "Choose other columns.")
+        raise refused_import(tr("No row of {path} can be read with these columns", path=path.name)
+                      + (tr(" (line {line}: {why}).", line=refused[0].line,
+                            why=refused[0].why) if refused else "."), tr("Choose other columns."))
     table = np.array(taken)
     turned = bool(np.median(table[:, 2]) < -0.02)
     amps = -table[:, 2] if turned else table[:, 2]
     tidied = tidy(table[:, 0], np.maximum(table[:, 1], 0.0), np.maximum(amps, 0.0))
-    base = f"time read as {TIME_WORDS[columns.time_kind]}" if columns.time >= 0 else (
-        f"no time column: a row every {columns.every_seconds:g} s assumed")
+    base = tr("time read as {time_words}", time_words=TIME_WORDS[columns.time_kind]) if columns.time >= 0 else (
+        tr("no time column: a row every {every_seconds:g} s assumed", every_seconds=columns.every_seconds))
     return DrawFile(tidied, tuple(refused), count, turned, int((amps < -0.02).sum()), base, read.clock_changes)

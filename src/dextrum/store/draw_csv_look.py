@@ -16,6 +16,7 @@ from pathlib import Path
 from dextrum.errors import ImportRefusedError
 from dextrum.store.files import read_beginning
 from dextrum.store.number_fields import A_DAY, CLOCK, STARTS_WITH_DATE, is_number, is_time, month_is_first, parse_field
+from dextrum.tongue import tr
 
 MOST_BYTES = 200_000_000
 LOOKED_AT = 200_000
@@ -79,15 +80,15 @@ class ColumnMap:
     def problem(self) -> str:
         """What is missing, or nothing."""
         if self.volts < 0:
-            return "No column is chosen for volts."
+            return tr("No column is chosen for volts.")
         if self.amps < 0 and self.watts < 0:
-            return "No column is chosen for amps, nor for watts."
+            return tr("No column is chosen for amps, nor for watts.")
         chosen = [c for c in (self.time, self.day, self.volts, self.amps, self.watts) if c >= 0]
         if len(set(chosen)) < len(chosen):
-            return "One column is chosen twice."
+            return tr("One column is chosen twice.")
         if self.day >= 0 and self.time < 0:
-            return "A day is chosen, and no column for the clock time of that day."
-        return "" if self.every_seconds > 0 else "The time between rows must be more than nothing."
+            return tr("A day is chosen, and no column for the clock time of that day.")
+        return "" if self.every_seconds > 0 else tr("The time between rows must be more than nothing.")
 
 
 @dataclass(frozen=True)
@@ -112,9 +113,9 @@ class AskedShape:
 AS_GUESSED = AskedShape()
 
 
-def refused_import(what: str, then: str = "Check where the file comes from.") -> ImportRefusedError:
+def refused_import(what: str, then: str = tr("Check where the file comes from.")) -> ImportRefusedError:
     """The error of an import that took nothing in."""
-    return ImportRefusedError(what, "Nothing was taken in.", then)
+    return ImportRefusedError(what, tr("Nothing was taken in."), then)
 
 
 def decoded(raw: bytes) -> tuple[str, str]:
@@ -172,7 +173,7 @@ def _shape(lines: list[str], encoding: str, asked: AskedShape) -> tuple[CsvShape
         if delimiter != ",":
             break
     if best is None:
-        raise refused_import("The file has no rows of numbers in columns.")
+        raise refused_import(tr("The file has no rows of numbers in columns."))
     return best[1], best[2]
 
 
@@ -319,17 +320,17 @@ def look_at_csv(path: Path, asked: AskedShape = AS_GUESSED) -> CsvLook:
     """A first look at a file. Raises ImportRefusedError when it is no table of numbers, or too large."""
     raw = read_beginning(path, LOOKED_AT, MOST_BYTES)
     if not raw.strip():
-        raise refused_import(f"{path.name} is empty.")
+        raise refused_import(tr("{path} is empty.", path=path.name))
     text, encoding = decoded(raw)
     if "\0" in text[:1000]:
-        raise refused_import(f"{path.name} is not a text file.")
+        raise refused_import(tr("{path} is not a text file.", path=path.name))
     lines = text.splitlines()
     if len(raw) == LOOKED_AT and len(lines) > 1:
         lines = lines[:-1]
     try:
         shape, rows = _shape(lines[:400], encoding, asked)
     except csv.Error as bad:
-        raise refused_import(f"{path.name} is no table of numbers ({bad}).") from None
+        raise refused_import(tr("{path} is no table of numbers ({bad}).", path=path.name, bad=bad)) from None
     shown = tuple(tuple(row) for row in rows[shape.data_from:shape.data_from + 4])
     return CsvLook(path, shape, guess_columns(shape, rows[shape.data_from:]), shown)
 

@@ -12,6 +12,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 
 from dextrum.core.trail import ENTRY_KINDS, Entry, Payload
 from dextrum.errors import ImportRefusedError, StoreError
+from dextrum.tongue import tr
 
 FIRST_YEAR, LAST_YEAR = 1990, 2200
 """Years of entries: beyond them a time can't be brought to every zone."""
@@ -48,7 +49,7 @@ def payload_from_json(data: dict[str, Any], version: int) -> Payload:
     kind = str(data.get("kind"))
     newest = payload_version(kind)
     if version > newest:
-        raise ValueError(f"entry version {version}; expected at most {newest}")
+        raise ValueError(tr("entry version {version}; expected at most {newest}", version=version, newest=newest))
     if kind not in ENTRY_KINDS:
         raise ValueError(f"entry: there is no kind {kind[:40]!r}; expected one of {', '.join(sorted(ENTRY_KINDS))}")
     try:
@@ -69,17 +70,18 @@ def entry_from_json(data: dict[str, Any]) -> Entry:
     try:
         at = datetime.fromisoformat(str(data["at"]))
         if at.tzinfo is None:
-            raise ValueError("the time has no zone; expected UTC")
+            raise ValueError(tr("the time has no zone; expected UTC"))
         if not FIRST_YEAR <= at.year <= LAST_YEAR:
-            raise ValueError(f"the year is {at.year}; expected {FIRST_YEAR} to {LAST_YEAR}")
+            raise ValueError(tr("the year is {year}; expected {first_year} to {last_year}", year=at.year,
+                                first_year=FIRST_YEAR, last_year=LAST_YEAR))
         identity = str(data["id"])
         if not identity or len(identity) > 64:
-            raise ValueError("the id is empty or too long")
+            raise ValueError(tr("the id is empty or too long"))
         return Entry(identity, at.astimezone(UTC), str(data["who"]),
                      payload_from_json(dict(data["payload"]), int(data["version"])))
     except (KeyError, TypeError, ValueError, OverflowError, RecursionError) as bad:
-        raise ImportRefusedError(f"An entry can't be read ({bad}).", "Nothing was taken in.",
-                                 "Export the job again where it came from.") from None
+        raise ImportRefusedError(tr("An entry can't be read ({bad}).", bad=bad), tr("Nothing was taken in."),
+                                 tr("Export the job again where it came from.")) from None
 
 
 def decode_row(identity: str, at: str, who: str, version: int, payload: str) -> Entry:
@@ -87,5 +89,5 @@ def decode_row(identity: str, at: str, who: str, version: int, payload: str) -> 
     try:
         return Entry(identity, datetime.fromisoformat(at), who, payload_from_json(json.loads(payload), version))
     except (ValueError, RecursionError) as bad:
-        raise StoreError(f"An entry of this job can't be read ({bad}).",
-                         "It is left in the file as it is.", "Export the other jobs and report this.") from None
+        raise StoreError(tr("An entry of this job can't be read ({bad}).", bad=bad),
+                         tr("It is left in the file as it is."), tr("Export the other jobs and report this.")) from None

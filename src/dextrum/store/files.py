@@ -15,6 +15,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from dextrum.errors import DextrumError, FileStandsError, ImportRefusedError
+from dextrum.tongue import tr
 
 PRIVATE_FILE, PRIVATE_FOLDER = 0o600, 0o700
 LONGEST_NAME = 120
@@ -26,32 +27,37 @@ def read_bounded(path: Path, most_bytes: int) -> bytes:
     or has more than `most_bytes`."""
     data = read_beginning(path, most_bytes + 1, most_bytes)
     if len(data) > most_bytes:
-        raise ImportRefusedError(f"{path.name[:80]} grew beyond {most_bytes / 1e6:.0f} MB.",
-                                 "Nothing was taken in.", "")
+        raise ImportRefusedError(tr("{path} grew beyond {most_bytes:.0f} MB.", path=path.name[:80],
+                                    most_bytes=most_bytes / 1000000.0),
+                                 tr("Nothing was taken in."), "")
     return data
 
 
 def read_beginning(path: Path, count: int, most_bytes: int) -> bytes:
     """The first `count` bytes of a regular file of at most `most_bytes`. Raises ImportRefusedError."""
-    refused = "Nothing was taken in."
+    refused = tr("Nothing was taken in.")
     try:
         handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
     except (OSError, ValueError) as problem:
-        why = getattr(problem, "strerror", "") or "not a name of a file"
-        raise ImportRefusedError(f"{path.name[:80]} can't be read ({why}).", refused, "Check the name.") from None
+        why = getattr(problem, "strerror", "") or tr("not a name of a file")
+        raise ImportRefusedError(tr("{path} can't be read ({why}).", path=path.name[:80],
+                                    why=why), refused, tr("Check the name.")) from None
     about = os.fstat(handle)
     if not stat.S_ISREG(about.st_mode):
         os.close(handle)
-        raise ImportRefusedError(f"{path.name[:80]} is not an ordinary file.", refused, "Name a file.")
+        raise ImportRefusedError(tr("{path} is not an ordinary file.",
+                                    path=path.name[:80]), refused, tr("Name a file."))
     with os.fdopen(handle, "rb") as file:
         if about.st_size > most_bytes:
-            raise ImportRefusedError(f"{path.name[:80]} is larger than {most_bytes / 1e6:.0f} MB.", refused,
-                                     "Check where the file comes from.")
+            raise ImportRefusedError(tr("{path} is larger than {most_bytes:.0f} MB.", path=path.name[:80],
+                                        most_bytes=most_bytes / 1000000.0), refused,
+                                     tr("Check where the file comes from."))
         try:
             return file.read(count)
         except OSError as problem:
-            raise ImportRefusedError(f"{path.name[:80]} can't be read ({problem.strerror}).", refused,
-                                     "Try again.") from problem
+            raise ImportRefusedError(tr("{path} can't be read ({strerror}).", path=path.name[:80],
+                                        strerror=problem.strerror), refused,
+                                     tr("Try again.")) from problem
 
 
 def write_beside(path: Path, data: bytes, over: bool = False) -> None:
@@ -69,9 +75,10 @@ def write_through(path: Path, write: Callable[[io.BufferedWriter], None], over: 
     Raises FileStandsError when one stands there and may not, ImportRefusedError when it can't be written; then what
     stood there before still does, and nothing is left beside it.
     """
-    kept = "What stood there before is kept." if path.exists() else "Nothing was written."
+    kept = tr("What stood there before is kept.") if path.exists() else tr("Nothing was written.")
     if path.exists() and not over:
-        raise FileStandsError(f"{path.name[:80]} stands there already.", kept, "Enter again replaces it.")
+        raise FileStandsError(tr("{path} stands there already.",
+                                 path=path.name[:80]), kept, tr("Enter again replaces it."))
     part = path.with_name(f".{path.name[:80]}.{os.getpid()}.part")
     try:
         handle = os.open(part, os.O_WRONLY | os.O_CREAT | os.O_TRUNC | os.O_CLOEXEC, PRIVATE_FILE)
@@ -88,8 +95,9 @@ def write_through(path: Path, write: Callable[[io.BufferedWriter], None], over: 
     except (OSError, ValueError) as problem:
         with contextlib.suppress(OSError, ValueError):
             part.unlink(missing_ok=True)
-        why = getattr(problem, "strerror", "") or "not a name of a file"
-        raise ImportRefusedError(f"{path.name[:80]} was not written ({why}).", kept, "Choose another place.") from None
+        why = getattr(problem, "strerror", "") or tr("not a name of a file")
+        raise ImportRefusedError(tr("{path} was not written ({why}).", path=path.name[:80],
+                                    why=why), kept, tr("Choose another place.")) from None
 
 
 def sync_folder(folder: Path) -> None:

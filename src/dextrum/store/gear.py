@@ -14,6 +14,7 @@ from dextrum.store.database import told_as_store_errors
 from dextrum.store.jobs import JobStore
 from dextrum.store.schema import gear as gear_table
 from dextrum.store.schema import gear_proofs
+from dextrum.tongue import tr
 
 KINDS = ("supply", "cable", "dock")
 LONGEST_NAME = 60
@@ -39,7 +40,7 @@ class GearRecord:
 def list_gear(store: JobStore) -> tuple[GearRecord, ...]:
     """What is in use, by kind and name. Raises StoreError."""
     g, p = gear_table.c, gear_proofs.c
-    with told_as_store_errors("The list of supplies can't be read"), store.engine.connect() as db:
+    with told_as_store_errors(tr("The list of supplies can't be read")), store.engine.connect() as db:
         pieces = db.execute(sa.select(g.id, g.kind, g.name, g.supply_class).where(g.retired_at == "")
                             .order_by(g.name, g.id)).all()
         last: dict[str, tuple[str, str, int]] = {}
@@ -56,10 +57,10 @@ def add_gear(store: JobStore, kind: str, name: str, supply_class: str, at: datet
     """A new piece; one of the same name that was put away comes back. Raises EntryRefusedError, StoreError."""
     name = " ".join(name.split())
     if kind not in KINDS or not name or len(name) > LONGEST_NAME:
-        raise EntryRefusedError("The name is empty or too long.", "Nothing was recorded.",
-                                "Type what is written on it, such as S2.")
+        raise EntryRefusedError(tr("The name is empty or too long."), tr("Nothing was recorded."),
+                                tr("Type what is written on it, such as S2."))
     identity = uuid.uuid4().hex
-    with told_as_store_errors("It was not recorded"), \
+    with told_as_store_errors(tr("It was not recorded")), \
             store.engine.execution_options(writes=True).begin() as db:
         named = sa.and_(gear_table.c.kind == kind, gear_table.c.name == name)
         same = db.execute(sa.select(gear_table.c.id).where(named)).first()
@@ -75,7 +76,7 @@ def add_gear(store: JobStore, kind: str, name: str, supply_class: str, at: datet
 
 def prove_gear(store: JobStore, gear_id: str, good: bool, how: str, who: str, at: datetime) -> None:
     """Record that a piece has just proved good, or bad. Nothing recorded before is changed. Raises StoreError."""
-    with told_as_store_errors("It was not recorded"), \
+    with told_as_store_errors(tr("It was not recorded")), \
             store.engine.execution_options(writes=True).begin() as db:
         db.execute(gear_proofs.insert().values(id=uuid.uuid4().hex, gear_id=gear_id, at=at.isoformat(), who=who,
                                                how=how, good=int(good)))
@@ -83,6 +84,6 @@ def prove_gear(store: JobStore, gear_id: str, good: bool, how: str, who: str, at
 
 def retire_gear(store: JobStore, gear_id: str, at: datetime) -> None:
     """Put a piece away; its record stays. Raises StoreError."""
-    with told_as_store_errors("It was not recorded"), \
+    with told_as_store_errors(tr("It was not recorded")), \
             store.engine.execution_options(writes=True).begin() as db:
         db.execute(gear_table.update().where(gear_table.c.id == gear_id).values(retired_at=at.isoformat()))

@@ -11,6 +11,7 @@ from dextrum.errors import ImportRefusedError
 from dextrum.progress import Told, go_on, unheard
 from dextrum.store.entries import entry_from_json, entry_to_json
 from dextrum.store.files import read_bounded, write_beside
+from dextrum.tongue import tr
 
 FORMAT = "dextrum-job"
 SCHEMA = 1
@@ -36,17 +37,17 @@ def write_job_file(path: Path, trail: tuple[Entry, ...], over: bool = False) -> 
 
 
 def _refuse(what: str) -> ImportRefusedError:
-    return ImportRefusedError(what, "Nothing was taken in.", "Check where the file comes from.")
+    return ImportRefusedError(what, tr("Nothing was taken in."), tr("Check where the file comes from."))
 
 
 def _no_constant(name: str) -> float:
-    raise ValueError(f"{name} is not a number here")
+    raise ValueError(tr("{name} is not a number here", name=name))
 
 
 def _finite(text: str) -> float:
     value = float(text)
     if value in (float("inf"), float("-inf")):
-        raise ValueError(f"{text[:20]} is beyond any number here")
+        raise ValueError(tr("{text} is beyond any number here", text=text[:20]))
     return value
 
 
@@ -61,14 +62,15 @@ def parse_job(name: str, content: bytes, told: Told = unheard) -> tuple[Entry, .
         data = json.loads(content.decode("utf-8-sig"), parse_constant=_no_constant, parse_float=_finite)
         json.dumps(data, ensure_ascii=False).encode("utf-8")  # a lone half of a surrogate pair is no text
     except (ValueError, RecursionError) as problem:
-        raise _refuse(f"{name} is not a job file ({str(problem)[:80]}).") from None
+        raise _refuse(tr("{name} is not a job file ({problem}).", name=name, problem=str(problem)[:80])) from None
     if not isinstance(data, dict) or data.get("format") != FORMAT:
-        raise _refuse(f"{name} is not a job file.")
+        raise _refuse(tr("{name} is not a job file.", name=name))
     if data.get("schema") != SCHEMA:
-        raise _refuse(f"{name} has schema {data.get('schema')!r}; this version reads {SCHEMA}.")
+        raise _refuse(tr("{name} has schema {get!r}; this version reads {schema}.", name=name, get=data.get("schema"),
+                         schema=SCHEMA))
     rows = data.get("entries")
     if not isinstance(rows, list) or not rows or len(rows) > MOST_ENTRIES:
-        raise _refuse(f"{name} has no entries, or too many.")
+        raise _refuse(tr("{name} has no entries, or too many.", name=name))
     read = []
     for place, row in enumerate(rows):
         if place % TOLD_EVERY == 0:
@@ -76,5 +78,5 @@ def parse_job(name: str, content: bytes, told: Told = unheard) -> tuple[Entry, .
         read.append(entry_from_json(row if isinstance(row, dict) else {}))
     trail = tuple(read)
     if not isinstance(trail[0].payload, JobOpened):
-        raise _refuse(f"{name} does not begin with the opening of a job.")
+        raise _refuse(tr("{name} does not begin with the opening of a job.", name=name))
     return trail

@@ -13,6 +13,7 @@ from dextrum.progress import Told, go_on, unheard
 from dextrum.store import pictures
 from dextrum.store.files import read_beginning, write_through
 from dextrum.store.job_file import MOST_BYTES, job_bytes, parse_job
+from dextrum.tongue import tr
 
 JOB = "job.json"
 MOST_PICTURES = 2000
@@ -41,7 +42,7 @@ def write_job_zip(path: Path, trail: tuple[Entry, ...], read: Callable[[str], by
         with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
             archive.writestr(zipfile.ZipInfo(JOB, WHEN), job_bytes(trail), zipfile.ZIP_DEFLATED)
             for place, name in enumerate(names):
-                go_on(told, place / len(names), "Nothing was written.")
+                go_on(told, place / len(names), tr("Nothing was written."))
                 # A JPEG does not get smaller.
                 archive.writestr(zipfile.ZipInfo(f"photos/{name}.jpg", WHEN), read(name), zipfile.ZIP_STORED)
 
@@ -60,19 +61,20 @@ class JobZip:
             self._archive = zipfile.ZipFile(path)
             files = self._archive.infolist()
         except (OSError, zipfile.BadZipFile, ValueError) as problem:
-            raise _refused(path, f"is no zip that can be read ({str(problem)[:60]})") from None
+            raise _refused(path, tr("is no zip that can be read ({problem})", problem=str(problem)[:60])) from None
         self.path = path
         self._sizes = {file.filename: file.file_size for file in files}
         wrong = next((name for name in self._sizes if name != JOB and not _is_picture(name)), "")
         if wrong or JOB not in self._sizes or len(self._sizes) != len(files):
-            raise _refused(path, f"holds {wrong[:60]!r}" if wrong else "holds no job, or a file twice")
+            raise _refused(path, tr("holds {wrong!r}",
+                                    wrong=wrong[:60]) if wrong else tr("holds no job, or a file twice"))
         if len(files) > MOST_PICTURES + 1 or sum(self._sizes.values()) > MOST_TOTAL_BYTES:
-            raise _refused(path, "holds too much")
+            raise _refused(path, tr("holds too much"))
         self.trail = parse_job(path.name, self._read(JOB, MOST_BYTES))
         self.names = pictures.pictures_of(self.trail)
         missing = [name for name in self.names if f"photos/{name}.jpg" not in self._sizes]
         if missing:
-            raise _refused(path, f"lacks {len(missing)} of the pictures that its job names")
+            raise _refused(path, tr("lacks {count} of the pictures that its job names", count=len(missing)))
 
     def close(self) -> None:
         self._archive.close()
@@ -80,10 +82,10 @@ class JobZip:
     def pictures(self, told: Told = unheard) -> Iterator[bytes]:
         """Those that the job names, checked. Raises ImportRefusedError, StoppedError."""
         for place, name in enumerate(self.names):
-            go_on(told, place / len(self.names), "Nothing was taken in.")
+            go_on(told, place / len(self.names), tr("Nothing was taken in."))
             data = self._read(f"photos/{name}.jpg", pictures.MOST_BYTES)
             if pictures.content_of(data) != name:
-                raise _refused(self.path, "holds a picture that is not the one its job names")
+                raise _refused(self.path, tr("holds a picture that is not the one its job names"))
             pictures.picture_size(data)
             yield data
 
@@ -93,11 +95,11 @@ class JobZip:
             with self._archive.open(name) as file:
                 data = file.read(most + 1)
         except (OSError, zipfile.BadZipFile, RuntimeError, NotImplementedError, EOFError, ValueError) as problem:
-            raise _refused(self.path, f"can't be read ({str(problem)[:60]})") from None
+            raise _refused(self.path, tr("can't be read ({problem})", problem=str(problem)[:60])) from None
         except Exception as problem:  # the unpackers' own errors, such as zlib's, have no common kind
-            raise _refused(self.path, f"is broken ({type(problem).__name__})") from None
+            raise _refused(self.path, tr("is broken ({name__})", name__=type(problem).__name__)) from None
         if len(data) > most:
-            raise _refused(self.path, f"has a file of more than {most / 1e6:.0f} MB")
+            raise _refused(self.path, tr("has a file of more than {most:.0f} MB", most=most / 1000000.0))
         return data
 
 
@@ -108,4 +110,6 @@ def _is_picture(name: str) -> bool:
 
 
 def _refused(path: Path, why: str) -> ImportRefusedError:
-    return ImportRefusedError(f"{path.name[:80]} {why}.", "Nothing was taken in.", "Check where the file comes from.")
+    return ImportRefusedError(
+        f"{path.name[:80]} {why}.", tr("Nothing was taken in."), tr("Check where the file comes from.")
+    )

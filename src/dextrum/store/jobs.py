@@ -23,6 +23,7 @@ from dextrum.store.schema import OWN_UNIT
 from dextrum.store.schema import entries as entries_table
 from dextrum.store.schema import jobs as jobs_table
 from dextrum.store.schema import settings as settings_table
+from dextrum.tongue import tr
 
 MOST_ASKED = 500
 """Entry ids that are looked for one by one; beyond it all of the job are fetched."""
@@ -107,23 +108,25 @@ class JobStore:
         """
         first = trail[0] if trail else None
         if first is None or not isinstance(first.payload, JobOpened):
-            raise StoreError("The trail does not begin with the opening of a job.", "Nothing was recorded.", "")
+            raise StoreError(tr("The trail does not begin with the opening of a job."), tr("Nothing was recorded."), "")
         # Written down before the transaction begins: whoever records meanwhile must not wait for it.
         written: dict[str, str] = {}
         for place, entry in enumerate(trail):
             if place % TOLD_EVERY == 0:
-                go_on(told, place / len(trail), "Nothing was recorded.")
+                go_on(told, place / len(trail), tr("Nothing was recorded."))
             written[entry.id] = _written(entry)
         named = False
         for data in pictures:  # not inside the write: others record meanwhile
             named = True
-            with told_as_store_errors("The pictures were not recorded"):
+            with told_as_store_errors(tr("The pictures were not recorded")):
                 self._keep_pictures((data,))
-        with told_as_store_errors("The job was not recorded"), self._writing.begin() as db:
+        with told_as_store_errors(tr("The job was not recorded")), self._writing.begin() as db:
             there = db.execute(sa.select(jobs_table.c.id).where(jobs_table.c.id == first.id)).first()
             lost = [name for name in pictures_of(trail) if named and not place_of(self.folder, name).is_file()]
             if lost:
-                raise StoreError("Another window cleared up meanwhile.", "Nothing was recorded.", "Try again.")
+                raise StoreError(
+                    tr("Another window cleared up meanwhile."), tr("Nothing was recorded."), tr("Try again.")
+                )
             if there is None:
                 db.execute(jobs_table.insert().values(
                     id=first.id, serial=first.payload.serial, model=first.payload.model,
@@ -141,7 +144,7 @@ class JobStore:
         pictures: that the entries name; on the disk before the entries are.
         """
         self.must_stand()
-        with told_as_store_errors("The entry was not recorded"), self._writing.begin() as db:
+        with told_as_store_errors(tr("The entry was not recorded")), self._writing.begin() as db:
             self._keep_pictures(pictures)
             self._insert(db, job_id, new, known)
         self.must_stand(new[-1].id if new else "")
@@ -150,7 +153,7 @@ class JobStore:
         """Inside a write: nobody sweeps meanwhile."""
         for data in pictures:
             if self.path is None:
-                raise StoreError("Pictures are kept beside a job file only.", "Nothing was recorded.", "")
+                raise StoreError(tr("Pictures are kept beside a job file only."), tr("Nothing was recorded."), "")
             write_picture(self.folder, data)
 
     def picture(self, sha256: str) -> bytes:
@@ -162,7 +165,7 @@ class JobStore:
         if self.path is None or not (self.folder / PICTURES).is_dir():
             return 0
         self.must_stand()
-        with told_as_store_errors("The pictures were not looked through"), self._writing.begin() as db:
+        with told_as_store_errors(tr("The pictures were not looked through")), self._writing.begin() as db:
             named = set()
             for (payload,) in db.execute(sa.select(entries_table.c.payload).where(entries_table.c.kind == "photo")):
                 found = json.loads(payload) if payload else {}
@@ -173,8 +176,8 @@ class JobStore:
         """Raise StoreGoneError unless the file at the path is the one that was opened, and holds this entry."""
         if self.path is not None and not (file_identity(self.path) == self._opened_as
                                           and (not entry or holds_entry(self.path, entry))):
-            raise StoreGoneError("The job file was deleted, replaced or moved while the program runs.",
-                                 "What is recorded now is kept in memory only.",
+            raise StoreGoneError(tr("The job file was deleted, replaced or moved while the program runs."),
+                                 tr("What is recorded now is kept in memory only."),
                                  "Ctrl+E writes this job to a file; then start again.")
 
     def _insert(self, db: sa.Connection, job_id: str, new: Sequence[Entry],
@@ -219,16 +222,18 @@ class JobStore:
                 found.append(decode_row(*row))
             except StoreError as problem:
                 wrong += 1
-                self.set_aside[job_id] = (f"{wrong} {'entry' if wrong == 1 else 'entries'} of this job can't be read, "
-                                          f"and set aside as {'it is' if wrong == 1 else 'they are'}. The first: "
-                                          f"{problem.happened}")
+                self.set_aside[job_id] = (tr("{wrong} {which} of this job can't be read, and set aside as {they}. "
+                                             "The first: {happened}", wrong=wrong,
+                                             which="entry" if wrong == 1 else "entries",
+                                             they="it is" if wrong == 1 else "they are",
+                                             happened=problem.happened))
         if not wrong:
             self.set_aside.pop(job_id, None)
         return tuple(found)
 
     def trail(self, job_id: str) -> tuple[Entry, ...]:
         """All entries of a job, in the order in which they were recorded."""
-        with told_as_store_errors("The job can't be read"), self.engine.connect() as db:
+        with told_as_store_errors(tr("The job can't be read")), self.engine.connect() as db:
             return self._read(db, job_id)
 
     def shelf(self, text: str = "", closed: bool | None = False, most: int = 200) -> tuple[JobRow, ...]:
@@ -240,7 +245,7 @@ class JobStore:
             query = query.where(t.outcome != "" if closed else t.outcome == "")
         for word in text.casefold().split():
             query = query.where(t.search_text.contains(word, autoescape=True))
-        with told_as_store_errors("The shelf can't be read"), self.engine.connect() as db:
+        with told_as_store_errors(tr("The shelf can't be read")), self.engine.connect() as db:
             return tuple(JobRow(**row) for row in db.execute(query).mappings())
 
     def of_serial(self, serial: str) -> tuple[JobRow, ...]:
@@ -248,14 +253,14 @@ class JobStore:
         t = jobs_table.c
         query = sa.select(*(t[name] for name in JobRow.__dataclass_fields__)).where(
             t.serial == serial).order_by(t.opened_at.desc()).limit(50)
-        with told_as_store_errors("The shelf can't be read"), self.engine.connect() as db:
+        with told_as_store_errors(tr("The shelf can't be read")), self.engine.connect() as db:
             return tuple(JobRow(**row) for row in db.execute(query).mappings())
 
     def begins(self, beginning: str) -> tuple[str, ...]:
         """Ids of the jobs that begin so, at most two: more than one is none that could be meant."""
         t = jobs_table.c
         query = sa.select(t.id).where(t.id.startswith(beginning, autoescape=True)).limit(2)
-        with told_as_store_errors("The jobs can't be read"), self.engine.connect() as db:
+        with told_as_store_errors(tr("The jobs can't be read")), self.engine.connect() as db:
             return tuple(str(row[0]) for row in db.execute(query))
 
     def closed_of_pack(self, pack_id: str, most: int) -> tuple[str, ...]:
@@ -263,14 +268,14 @@ class JobStore:
         t = jobs_table.c
         query = sa.select(t.id).where(t.pack_id == pack_id, t.outcome != "").order_by(
             t.opened_at.desc(), t.id).limit(most)
-        with told_as_store_errors("The jobs can't be read"), self.engine.connect() as db:
+        with told_as_store_errors(tr("The jobs can't be read")), self.engine.connect() as db:
             return tuple(str(row[0]) for row in db.execute(query))
 
     def last_positions(self, job_ids: Sequence[str]) -> dict[str, int]:
         """Place of the last entry of each job: it moves with every entry. Raises StoreError."""
         t = entries_table.c
         found: dict[str, int] = {}
-        with told_as_store_errors("The jobs can't be read"), self.engine.connect() as db:
+        with told_as_store_errors(tr("The jobs can't be read")), self.engine.connect() as db:
             for begin in range(0, len(job_ids), MOST_ASKED):
                 query = sa.select(t.job_id, sa.func.max(t.position)).where(
                     t.job_id.in_(job_ids[begin:begin + MOST_ASKED])).group_by(t.job_id)
@@ -282,7 +287,7 @@ class JobStore:
         t = jobs_table.c
         query = sa.select(*(t[name] for name in JobRow.__dataclass_fields__)).where(
             t.closed_at >= since, t.closed_at < until, t.outcome != "").order_by(t.closed_at).limit(most)
-        with told_as_store_errors("The jobs can't be read"), self.engine.connect() as db:
+        with told_as_store_errors(tr("The jobs can't be read")), self.engine.connect() as db:
             return tuple(JobRow(**row) for row in db.execute(query).mappings())
 
     def with_outcome(self, outcome: str, most: int = 500) -> tuple[JobRow, ...]:
@@ -290,7 +295,7 @@ class JobStore:
         t = jobs_table.c
         query = sa.select(*(t[name] for name in JobRow.__dataclass_fields__)).where(
             t.outcome == outcome).order_by(t.changed_at.desc()).limit(most)
-        with told_as_store_errors("The jobs can't be read"), self.engine.connect() as db:
+        with told_as_store_errors(tr("The jobs can't be read")), self.engine.connect() as db:
             return tuple(JobRow(**row) for row in db.execute(query).mappings())
 
     def own_units(self, most: int) -> tuple[JobRow, ...]:
@@ -300,13 +305,13 @@ class JobStore:
         own = sa.select(entries_table.c.job_id).where(OWN_UNIT).distinct()
         query = sa.select(*(t[name] for name in JobRow.__dataclass_fields__)).where(
             t.id.in_(own)).order_by(t.opened_at.desc()).limit(most)
-        with told_as_store_errors("The jobs can't be read"), self.engine.connect() as db:
+        with told_as_store_errors(tr("The jobs can't be read")), self.engine.connect() as db:
             return tuple(JobRow(**row) for row in db.execute(query).mappings())
 
     def came_back(self) -> frozenset[str]:
         """Ids of closed jobs after which the unit came back."""
         t = entries_table.c
-        with told_as_store_errors("The jobs can't be read"), self.engine.connect() as db:
+        with told_as_store_errors(tr("The jobs can't be read")), self.engine.connect() as db:
             rows = db.execute(sa.select(t.payload).where(t.kind == "job_opened",
                                                          t.payload.contains('"comes_back": "', autoescape=True)))
             found = {str(json.loads(payload).get("comes_back", "")) for (payload,) in rows}
@@ -314,7 +319,7 @@ class JobStore:
 
     def first_opened(self) -> datetime | None:
         """When the first job came in; None on an empty bench."""
-        with told_as_store_errors("The jobs can't be read"), self.engine.connect() as db:
+        with told_as_store_errors(tr("The jobs can't be read")), self.engine.connect() as db:
             found = db.execute(sa.select(sa.func.min(jobs_table.c.opened_at))).scalar()
         return datetime.fromisoformat(str(found)) if found else None
 
@@ -323,14 +328,14 @@ class JobStore:
         t = jobs_table.c
         query = sa.select(*(t[name] for name in JobRow.__dataclass_fields__)).where(
             t.waits_until > "", t.waits_until <= now, t.outcome == "").order_by(t.waits_until).limit(200)
-        with told_as_store_errors("The shelf can't be read"), self.engine.connect() as db:
+        with told_as_store_errors(tr("The shelf can't be read")), self.engine.connect() as db:
             return tuple(JobRow(**row) for row in db.execute(query).mappings())
 
     @contextmanager
     def settings_at_once(self) -> Iterator[None]:
         """Within it settings are read by one question to the database, as they were when it began or were set in it: a
         window that is being made asks for more than a dozen. Raises StoreError."""
-        with told_as_store_errors("The settings can't be read"), self.engine.connect() as db:
+        with told_as_store_errors(tr("The settings can't be read")), self.engine.connect() as db:
             found = db.execute(sa.select(settings_table.c.key, settings_table.c.value)).all()
         self._settings = {str(key): str(value) for key, value in found}
         try:
@@ -343,12 +348,12 @@ class JobStore:
     def setting(self, key: str, default: str = "") -> str:
         if self._settings is not None:
             return self._settings.get(key, default)
-        with told_as_store_errors("The settings can't be read"), self.engine.connect() as db:
+        with told_as_store_errors(tr("The settings can't be read")), self.engine.connect() as db:
             row = db.execute(sa.select(settings_table.c.value).where(settings_table.c.key == key)).first()
         return default if row is None else str(row[0])
 
     def set_setting(self, key: str, value: str) -> None:
-        with told_as_store_errors("The setting was not recorded"), self._writing.begin() as db:
+        with told_as_store_errors(tr("The setting was not recorded")), self._writing.begin() as db:
             done = db.execute(settings_table.update().where(settings_table.c.key == key).values(value=value))
             if not done.rowcount:
                 db.execute(settings_table.insert().values(key=key, value=value))
@@ -357,7 +362,7 @@ class JobStore:
 
     def change_count(self) -> str:
         """A mark that moves when any window has recorded something."""
-        with told_as_store_errors("The job file can't be read"), self.engine.connect() as db:
+        with told_as_store_errors(tr("The job file can't be read")), self.engine.connect() as db:
             if db.dialect.name == "sqlite":
                 return str(db.execute(sa.text("select max(rowid) from entries")).scalar())
             return str(db.execute(sa.select(sa.func.count()).select_from(entries_table)).scalar())

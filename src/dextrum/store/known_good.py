@@ -17,6 +17,7 @@ from dextrum.progress import Told, go_on, unheard
 from dextrum.store.database import told_as_store_errors
 from dextrum.store.jobs import JobStore
 from dextrum.store.schema import boards_taken_out, known_good
+from dextrum.tongue import tr
 
 AT_ONCE = 500
 
@@ -43,7 +44,7 @@ class TakenOut:
 
 def has_shop_readings(store: JobStore) -> bool:
     """Whether the shop has added or taken out anything. Raises StoreError."""
-    with told_as_store_errors("The library can't be read"), store.engine.connect() as db:
+    with told_as_store_errors(tr("The library can't be read")), store.engine.connect() as db:
         return any(db.execute(sa.select(table.c.id).limit(1)).first() is not None
                    for table in (known_good, boards_taken_out))
 
@@ -51,7 +52,7 @@ def has_shop_readings(store: JobStore) -> bool:
 def shop_readings(store: JobStore, pack_id: str) -> tuple[KnownGoodReading, ...]:
     """All that the shop has added for a pack, taken-out boards included. Raises StoreError."""
     k = known_good.c
-    with told_as_store_errors("The library can't be read"), store.engine.connect() as db:
+    with told_as_store_errors(tr("The library can't be read")), store.engine.connect() as db:
         rows = db.execute(sa.select(k.board_serial, k.point, k.method, k.meter, k.value, k.board_celsius, k.taken_on)
                           .where(k.pack_id == pack_id).order_by(k.board_serial, k.point, k.id)).all()
     return tuple(KnownGoodReading(serial, point, Method(method), meter, float("inf") if value == "OL" else float(value),
@@ -66,10 +67,15 @@ def add_readings(store: JobStore, pack_id: str, readings: Sequence[KnownGoodRead
     ids = list(rows)
     new = 0
     for start in range(0, len(ids), AT_ONCE):
-        go_on(told, start / len(ids), f"{new} readings were added." if new else "Nothing was added to the library.")
+        go_on(told, start / len(ids), tr("{new} readings were added.",
+                                         new=new) if new else tr("Nothing was added to the library."))
         part = ids[start:start + AT_ONCE]
-        with told_as_store_errors("Not all was added to the library" if new else "Nothing was added to the library"), \
-                store.engine.execution_options(writes=True).begin() as db:
+        with (
+            told_as_store_errors(
+                tr("Not all was added to the library") if new else tr("Nothing was added to the library")
+            ),
+            store.engine.execution_options(writes=True).begin() as db,
+        ):
             there = {row[0] for row in db.execute(sa.select(known_good.c.id).where(known_good.c.id.in_(part)))}
             fresh = [{"id": i, "pack_id": pack_id, "board_serial": rows[i].board_serial, "point": rows[i].point,
                       "method": rows[i].method.value, "meter": rows[i].meter, "value": _value_text(rows[i].value),
@@ -84,7 +90,7 @@ def add_readings(store: JobStore, pack_id: str, readings: Sequence[KnownGoodRead
 def taken_out(store: JobStore, pack_id: str) -> tuple[TakenOut, ...]:
     """Boards that don't count now. Raises StoreError."""
     t = boards_taken_out.c
-    with told_as_store_errors("The library can't be read"), store.engine.connect() as db:
+    with told_as_store_errors(tr("The library can't be read")), store.engine.connect() as db:
         rows = db.execute(sa.select(t.board_serial, t.out, t.reason, t.at).where(t.pack_id == pack_id)
                           .order_by(t.at, t.id)).all()
     last = {serial: TakenOut(serial, reason, at) if out else None for serial, out, reason, at in rows}
@@ -95,8 +101,10 @@ def take_out(store: JobStore, pack_id: str, board_serial: str, reason: str, who:
              out: bool = True) -> None:
     """Take a board out of the references, or back. Raises EntryRefusedError without a reason, StoreError."""
     if out and not reason.strip():
-        raise EntryRefusedError("The reason is empty.", "Nothing was changed.", "A few words, to be understood later.")
-    with told_as_store_errors("Nothing was changed in the library"), \
+        raise EntryRefusedError(
+            tr("The reason is empty."), tr("Nothing was changed."), tr("A few words, to be understood later.")
+        )
+    with told_as_store_errors(tr("Nothing was changed in the library")), \
             store.engine.execution_options(writes=True).begin() as db:
         # The last word counts, so no two may bear the same time.
         last = db.execute(sa.select(sa.func.max(boards_taken_out.c.at)).where(

@@ -17,6 +17,7 @@ from dextrum.errors import StoreError
 from dextrum.store.database import told_as_store_errors
 from dextrum.store.jobs import JobStore
 from dextrum.store.schema import ledger as table
+from dextrum.tongue import tr
 
 
 @cache
@@ -34,7 +35,7 @@ def line_from_json(data: dict[str, Any]) -> LinePayload:
     """Raises ValueError with what is wrong."""
     kind = str(data.get("kind"))
     if kind not in LINE_KINDS:
-        raise ValueError(f"there is no line of kind {kind[:40]!r}")
+        raise ValueError(tr("there is no line of kind {kind!r}", kind=kind[:40]))
     try:
         return _adapter(kind).validate_python(LINE_KINDS[kind].as_read(data))
     except ValidationError as bad:
@@ -46,7 +47,7 @@ def add_lines(store: JobStore, payloads: Sequence[LinePayload], who: str, at: da
     """Commit lines, all or none. Raises StoreError."""
     store.must_stand()
     new = tuple(Line(uuid.uuid4().hex, at, who, payload) for payload in payloads)
-    with told_as_store_errors("The ledger was not written"), \
+    with told_as_store_errors(tr("The ledger was not written")), \
             store.engine.execution_options(writes=True).begin() as db:
         last = db.execute(sa.select(sa.func.coalesce(sa.func.max(table.c.position), -1))).scalar_one()
         if new:
@@ -60,13 +61,13 @@ def add_lines(store: JobStore, payloads: Sequence[LinePayload], who: str, at: da
 def lines(store: JobStore) -> tuple[Line, ...]:
     """All lines in order. One that can't be read is left in the file, and not counted. Raises StoreError."""
     t = table.c
-    with told_as_store_errors("The ledger can't be read"), store.engine.connect() as db:
+    with told_as_store_errors(tr("The ledger can't be read")), store.engine.connect() as db:
         rows = db.execute(sa.select(t.id, t.at, t.who, t.kind, t.version, t.payload).order_by(t.position)).all()
     found = []
     for identity, at, who, kind, version, payload in rows:
         if kind in LINE_KINDS and version > LINE_KINDS[kind].version:
-            raise StoreError("The ledger was written by a later version of Dextrum.", "It is left untouched.",
-                             "Start that version.")
+            raise StoreError(tr("The ledger was written by a later version of Dextrum."), tr("It is left untouched."),
+                             tr("Start that version."))
         try:
             found.append(Line(identity, datetime.fromisoformat(at), who, line_from_json(json.loads(payload))))
         except (ValueError, AttributeError):
@@ -76,5 +77,5 @@ def lines(store: JobStore) -> tuple[Line, ...]:
 
 def has_lines(store: JobStore) -> bool:
     """Whether the shop keeps a ledger at all. Raises StoreError."""
-    with told_as_store_errors("The ledger can't be read"), store.engine.connect() as db:
+    with told_as_store_errors(tr("The ledger can't be read")), store.engine.connect() as db:
         return db.execute(sa.select(table.c.id).limit(1)).first() is not None

@@ -18,6 +18,7 @@ from typing import Any
 import numpy as np
 
 from dextrum.errors import StoreError
+from dextrum.tongue import tr
 
 SYNC_SECONDS = 0.5
 SUFFIX = ".live.csv"
@@ -40,8 +41,8 @@ class LiveJournal:
             self._file.flush()
             os.fsync(self._file.fileno())
         except OSError as problem:
-            raise StoreError(f"The stream can't be written down ({problem.strerror}).", "",
-                             "Is there room on the disk?") from problem
+            raise StoreError(tr("The stream can't be written down ({strerror}).", strerror=problem.strerror), "",
+                             tr("Is there room on the disk?")) from problem
 
     def add(self, samples: Sequence[tuple[float, float, float]]) -> None:
         """Seconds, volts, amps: with the system at once, so that a crash of the program loses nothing of them, and on
@@ -57,8 +58,8 @@ class LiveJournal:
                 self._synced = self._clock()
                 self._syncing = self._disk.submit(os.fsync, self._file.fileno())
         except OSError as problem:
-            raise StoreError(f"The stream can't be written down any more ({problem.strerror}).",
-                             "What is on the screen goes on.", "Is there room on the disk?") from problem
+            raise StoreError(tr("The stream can't be written down any more ({strerror}).", strerror=problem.strerror),
+                             tr("What is on the screen goes on."), tr("Is there room on the disk?")) from problem
 
     def done(self) -> None:
         """The stream is recorded elsewhere: take the journal away."""

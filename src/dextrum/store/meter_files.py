@@ -14,6 +14,7 @@ from dextrum.errors import ImportRefusedError
 from dextrum.instruments.described.kinds import AnyDescription, Description
 from dextrum.instruments.protocols import MULTIMETER
 from dextrum.store.files import read_bounded
+from dextrum.tongue import tr
 
 FOLDER = "meters"
 MOST_BYTES = 100_000
@@ -35,8 +36,9 @@ def read_meter(path: Path) -> Description:
     try:
         told = tomllib.loads(read_bounded(path, MOST_BYTES).decode("utf-8"))
     except (ValueError, RecursionError) as wrong:  # also of numbers with thousands of digits
-        raise ImportRefusedError(f"{path.name[:60]} is no TOML file ({wrong}).", "Nothing was taken in.",
-                                 "Save it as TOML, in UTF-8.") from None
+        raise ImportRefusedError(tr("{path} is no TOML file ({wrong}).", path=path.name[:60],
+                                    wrong=wrong), tr("Nothing was taken in."),
+                                 tr("Save it as TOML, in UTF-8.")) from None
     return meter_from(told, path.name)
 
 
@@ -47,11 +49,12 @@ def meter_from(told: dict[str, Any], name: str) -> Description:
         return _adapter().validate_json(json.dumps({"kind": MULTIMETER, **told}, default=str), strict=True)
     except (ValidationError, RecursionError) as wrong:
         if isinstance(wrong, RecursionError):
-            raise ImportRefusedError(f"{name[:60]} is nested too deep.", "Nothing was taken in.", "") from None
+            raise ImportRefusedError(tr("{name} is nested too deep.",
+                                        name=name[:60]), tr("Nothing was taken in."), "") from None
         first = wrong.errors(include_url=False)[0]
-        place = " \u00b7 ".join(str(step) for step in first["loc"]) or "the file"
-        raise ImportRefusedError(f"{name[:60]}: {place}: {first['msg']}.", "Nothing was taken in.",
-                                 "See the guide on meters.") from None
+        place = " \u00b7 ".join(str(step) for step in first["loc"]) or tr("the file")
+        raise ImportRefusedError(f"{name[:60]}: {place}: {first['msg']}.", tr("Nothing was taken in."),
+                                 tr("See the guide on meters.")) from None
 
 
 def meters_in(folder: Path) -> tuple[tuple[Description, ...], tuple[str, ...]]:

@@ -6,6 +6,8 @@ import re
 from collections.abc import Iterable
 from datetime import UTC, datetime
 
+from dextrum.tongue import tr
+
 CLOCK = re.compile(r"^(?:\S+[ T])?(\d\d?):(\d\d)(?::(\d\d(?:[.,]\d+)?))?(?:\s*([AaPp])\.?[Mm]\.?)?$")
 DAY_FIRST = re.compile(r"^(\d{1,2})[./](\d{1,2})[./](\d{4})[ T,]+(.*)$")
 A_DAY = re.compile(r"^(\d{4}-\d{1,2}-\d{1,2}|\d{1,2}[./]\d{1,2}[./]\d{4})$")
@@ -23,11 +25,11 @@ def parse_field(text: str, decimal_comma: bool) -> float:
     """A finite number. Raises ValueError."""
     text = text.strip()
     if len(text) > LONGEST_FIELD:
-        raise ValueError(f"{text[:20]!r}… is too long for a number")
+        raise ValueError(tr("{text!r}… is too long for a number", text=text[:20]))
     text = with_unit(text)[0]
     value = float(text.replace(".", "").replace(",", ".") if decimal_comma and "," in text else text)
     if value - value != 0.0:
-        raise ValueError("not a finite number")
+        raise ValueError(tr("not a finite number"))
     return value
 
 
@@ -97,7 +99,7 @@ def clock_seconds(text: str) -> float:
     """Seconds since midnight. Raises ValueError."""
     match = CLOCK.match(text.strip()) if len(text) <= 2 * LONGEST_FIELD else None
     if match is None:
-        raise ValueError(f"{text[:20]!r} is not a clock time")
+        raise ValueError(tr("{text!r} is not a clock time", text=text[:20]))
     hours, minutes, seconds, half = match.groups()
     if half:
         hours = str(int(hours) % HALF_DAY + (HALF_DAY if half in "pP" else 0))

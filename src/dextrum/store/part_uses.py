@@ -13,6 +13,7 @@ from dextrum.core.stock.uses import failed_by_return, uses_of
 from dextrum.core.trail import Entry
 from dextrum.store.database import told_as_store_errors
 from dextrum.store.schema import part_uses as table
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.store.jobs import JobStore
@@ -48,6 +49,6 @@ def part_uses(store: JobStore, lot_only: bool = True, since: str = "") -> tuple[
         query = query.where(t.lot != "")
     if since:
         query = query.where(t.at >= since)
-    with told_as_store_errors("The parts used can't be read"), store.engine.connect() as db:
+    with told_as_store_errors(tr("The parts used can't be read")), store.engine.connect() as db:
         return tuple(PartUse(*row[:6], datetime.fromisoformat(row[6]), bool(row[7]), row[8])
                      for row in db.execute(query))

@@ -15,6 +15,7 @@ from pathlib import Path
 from dextrum.core.trail import Entry, Photo
 from dextrum.errors import ImportRefusedError, StoreError
 from dextrum.store.files import PRIVATE_FILE, PRIVATE_FOLDER, read_bounded, sync_folder
+from dextrum.tongue import tr
 
 FOLDER = "photos"
 MOST_BYTES = 30_000_000
@@ -32,29 +33,29 @@ def picture_size(data: bytes) -> tuple[int, int]:
     """
     size: tuple[int, int] | None = None
     if len(data) > MOST_BYTES:
-        raise _refused(f"has {len(data) / 1e6:.0f} MB")
+        raise _refused(tr("has {count:.0f} MB", count=len(data) / 1000000.0))
     if data[:2] != b"\xff\xd8" or data[-2:] != b"\xff\xd9":
-        raise _refused("is no JPEG, or is cut short")
+        raise _refused(tr("is no JPEG, or is cut short"))
     at = 2
     while data[at:at + 2] != b"\xff\xd9":
         if at + 4 > len(data) or data[at] != 0xFF:
-            raise _refused("is broken")
+            raise _refused(tr("is broken"))
         kind, length = data[at + 1], int.from_bytes(data[at + 2:at + 4])
         if length < 2 or at + 2 + length > len(data):
-            raise _refused("is broken")
+            raise _refused(tr("is broken"))
         if (0xE0 <= kind <= 0xEF and kind not in _KEPT_SEGMENTS) or kind == 0xFE:
-            raise _refused("carries more than the picture")
+            raise _refused(tr("carries more than the picture"))
         if kind in _SIZES:
             if length < 8:
-                raise _refused("is broken")
+                raise _refused(tr("is broken"))
             size = int.from_bytes(data[at + 7:at + 9]), int.from_bytes(data[at + 5:at + 7])
         at += 2 + length
         if kind == 0xDA:
             at = _end_of_scan(data, at)
     if at + 2 != len(data):
-        raise _refused("carries more than the picture")
+        raise _refused(tr("carries more than the picture"))
     if size is None or not all(1 <= side <= MOST_SIDE for side in size):
-        raise _refused("has no size that can be")
+        raise _refused(tr("has no size that can be"))
     return size
 
 
@@ -63,12 +64,13 @@ def _end_of_scan(data: bytes, at: int) -> int:
     while (at := data.find(b"\xff", at)) >= 0 and (data[at + 1] == 0 or 0xD0 <= data[at + 1] <= 0xD7):
         at += 2
     if at < 0:
-        raise _refused("is cut short")
+        raise _refused(tr("is cut short"))
     return at
 
 
 def _refused(why: str) -> ImportRefusedError:
-    return ImportRefusedError(f"The picture {why}.", "It was not taken in.", "Take in the photo itself: Add a photo.")
+    return ImportRefusedError(tr("The picture {why}.",
+                                 why=why), tr("It was not taken in."), tr("Take in the photo itself: Add a photo."))
 
 
 def content_of(data: bytes) -> str:
@@ -115,9 +117,13 @@ def read_picture(folder: Path, sha256: str) -> bytes:
     try:
         data = read_bounded(place, MOST_BYTES)
     except ImportRefusedError:
-        raise StoreError("A picture of this job is gone.", "Its entry is kept.", "Restore it from a backup.") from None
+        raise StoreError(
+            tr("A picture of this job is gone."), tr("Its entry is kept."), tr("Restore it from a backup.")
+        ) from None
     if content_of(data) != sha256:
-        raise StoreError("A picture of this job is damaged.", "Its entry is kept.", "Restore it from a backup.")
+        raise StoreError(
+            tr("A picture of this job is damaged."), tr("Its entry is kept."), tr("Restore it from a backup.")
+        )
     return data
 
 

@@ -13,6 +13,7 @@ from dextrum.core.board.bounds import STRICT, require
 from dextrum.core.money.amounts import NOTHING, Currency, check_amount
 from dextrum.core.planning.hours import ShopWeek
 from dextrum.store.jobs import JobStore
+from dextrum.tongue import tr
 
 CURRENCY, CHARGES, WEEK, PINS, SUPPLIERS = "currency", "charges", "shop_week", "day_pins", "suppliers"
 T = TypeVar("T")
@@ -39,9 +40,9 @@ class Charges:
     def __post_init__(self) -> None:
         for what in ("postage", "rush", "not_repaired", "parts_margin_percent", "waiting_day"):
             check_amount(getattr(self, what), what)
-        require(self.risk, 0.01, 0.9, "risk of loss")
-        require(self.lot_risk, 0.01, 0.9, "risk of loss of a lot")
-        require(self.delivery_days, 0.1, 120.0, "days until an order is here")
+        require(self.risk, 0.01, 0.9, tr("risk of loss"))
+        require(self.lot_risk, 0.01, 0.9, tr("risk of loss of a lot"))
+        require(self.delivery_days, 0.1, 120.0, tr("days until an order is here"))
 
 
 def _read(store: JobStore, key: str, usual: T) -> T:

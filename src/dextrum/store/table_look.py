@@ -18,6 +18,7 @@ from pathlib import Path
 from dextrum.store.draw_csv_look import AS_GUESSED, DELIMITERS, LOOKED_AT, AskedShape, CsvShape, decoded, refused_import
 from dextrum.store.files import read_bounded
 from dextrum.store.number_fields import is_number
+from dextrum.tongue import tr
 
 MOST_BYTES = 64_000_000
 HEADS_WITHIN = 60
@@ -51,9 +52,9 @@ class TableLook:
         """What is missing, or nothing."""
         for role in roles:
             if role.needed and self.columns.get(role.name, -1) < 0:
-                return f"No column is chosen for {role.words.lower()}."
+                return tr("No column is chosen for {role}.", role=role.words.lower())
         chosen = [place for place in self.columns.values() if place >= 0]
-        return "One column is chosen twice." if len(set(chosen)) < len(chosen) else ""
+        return tr("One column is chosen twice.") if len(set(chosen)) < len(chosen) else ""
 
 
 def _plain(text: str) -> str:
@@ -86,9 +87,9 @@ def look_at_table(path: Path, roles: Sequence[Role], asked: AskedShape = AS_GUES
     text, encoding = decoded(raw)
     text = text.lstrip("\ufeff")
     if not text.strip():
-        raise refused_import(f"{path.name} is empty.")
+        raise refused_import(tr("{path} is empty.", path=path.name))
     if "\0" in text[:1000]:
-        raise refused_import(f"{path.name} is not a text file.")
+        raise refused_import(tr("{path} is not a text file.", path=path.name))
     lines = text[:LOOKED_AT].splitlines()
     best: tuple[int, int, CsvShape] | None = None
     for delimiter in (asked.delimiter,) if asked.delimiter else DELIMITERS:
@@ -108,7 +109,7 @@ def look_at_table(path: Path, roles: Sequence[Role], asked: AskedShape = AS_GUES
     assert best is not None
     shape = best[2]
     if shape.columns < 2 and not asked.delimiter:
-        raise refused_import(f"{path.name} is no table: every line has one column.")
+        raise refused_import(tr("{path} is no table: every line has one column.", path=path.name))
     columns = guessed_columns(shape.header, roles)
     return TableLook(path, shape, columns, {role.name: _unit_of(role, columns[role.name], shape.header)
                                             for role in roles if role.units}, text)
@@ -140,7 +141,7 @@ def table_rows(look: TableLook) -> Iterator[tuple[int, dict[str, str]]]:
                                     for role, place in look.columns.items()
                                     if 0 <= place < len(cells) and cells[place].strip()}
     except csv.Error as problem:
-        raise refused_import(f"{look.path.name} can't be read ({problem}).") from problem
+        raise refused_import(tr("{path} can't be read ({problem}).", path=look.path.name, problem=problem)) from problem
 
 
 def _field(text: str, comma: bool) -> str:

@@ -12,6 +12,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from dextrum.errors import DextrumError
 from dextrum.store.files import read_bounded
+from dextrum.tongue import in_words_of_here, tr
 
 MOST_BYTES = 256_000
 T = TypeVar("T")
@@ -22,9 +23,9 @@ class TomlFileError(DextrumError):
 
     def __init__(self, file: str, line: int, wrong: str) -> None:
         self.line = line
-        place = f"{file}, line {line}" if line else file
-        super().__init__(f"{place}: {wrong}.", "What came with the program stands in, where there is something.",
-                         "Fix the line; the file is read again at the next start.")
+        place = tr("{file}, line {line}", file=file, line=line) if line else file
+        super().__init__(f"{place}: {wrong}.", tr("What came with the program stands in, where there is something."),
+                         tr("Fix the line; the file is read again at the next start."))
 
 
 def read_toml(path: Path, adapter: TypeAdapter[T], file_format: str, schema: int) -> T:
@@ -32,18 +33,20 @@ def read_toml(path: Path, adapter: TypeAdapter[T], file_format: str, schema: int
     try:
         text = read_bounded(path, MOST_BYTES).decode("utf-8")
     except UnicodeDecodeError:
-        raise TomlFileError(path.name, 0, "is not UTF-8 text; expected UTF-8") from None
+        raise TomlFileError(path.name, 0, tr("is not UTF-8 text; expected UTF-8")) from None
     try:
         data = tomllib.loads(text)
     except (ValueError, RecursionError) as bad:  # also of numbers with thousands of digits
         at = re.search(r"at line (\d+)", str(bad))
-        raise TomlFileError(path.name, int(at[1]) if at else 0, f"is not TOML ({bad})") from None
+        raise TomlFileError(path.name, int(at[1]) if at else 0, tr("is not TOML ({bad})", bad=bad)) from None
     head = {key: data.pop(key, None) for key in ("format", "schema")}
     if head["format"] != file_format or head["schema"] != schema:
-        raise TomlFileError(path.name, _line(text, ("format",)), f"format {head['format']!r}, schema "
-                            f"{head['schema']!r}; expected {file_format!r}, {schema}")
+        raise TomlFileError(path.name, _line(text, ("format",)), tr("format {head!r}, schema {head2!r}; expected "
+                                                                    "{file_format!r}, {schema}", head=head["format"],
+                                                                    head2=head["schema"], file_format=file_format,
+                                                                    schema=schema))
     try:
-        return adapter.validate_python(_with_tuples(data))
+        return adapter.validate_python(_with_tuples(in_words_of_here(data)))
     except ValidationError as bad:
         error = bad.errors(include_url=False)[0]
         wrong = str(error["ctx"]["error"]) if error["type"] == "value_error" else (

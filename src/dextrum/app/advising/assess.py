@@ -23,6 +23,7 @@ from dextrum.core.reference.warm import facts_as_judged
 from dextrum.core.rework.audit import AuditWalk
 from dextrum.core.safety.recheck import points_to_recheck
 from dextrum.core.trail import Entry
+from dextrum.tongue import tr
 
 
 @dataclass(frozen=True)
@@ -77,12 +78,13 @@ def cost_of_step(model: AdviceModel, done: Assessment, name: str) -> str:
     weighing = Weighing(model, done.posterior, standardised(model.model, done.facts, scale))
     step = step_of(weighing, name)
     if step is None:
-        return f"{name[:20]!r} is no point that can be measured, and no part that can be mended."
+        return tr("{name!r} is no point that can be measured, and no part that can be mended.", name=name[:20])
     more = (step.expected - done.advice.next.expected) / model.rates.labour_per_minute
-    beside = "about the same as the step that is advised" if abs(more) < 1.0 else (
-        f"{more:.0f} min of work more than the step that is advised" if more > 0 else
-        f"{-more:.0f} min of work less, as far as one step shows")
-    return f"{step.title}: {step.minutes:.0f} min now, and in the end {beside}."
+    beside = tr("about the same as the step that is advised") if abs(more) < 1.0 else (
+        tr("{more:.0f} min of work more than the step that is advised", more=more) if more > 0 else
+        tr("{it:.0f} min of work less, as far as one step shows", it=-more))
+    return tr("{title}: {minutes:.0f} min now, and in the end {beside}.", title=step.title, minutes=step.minutes,
+              beside=beside)
 
 
 @dataclass(frozen=True)

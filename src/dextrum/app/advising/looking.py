@@ -2,25 +2,34 @@
 
 from __future__ import annotations
 
+import re
+
 from dextrum.core.board import Board
 from dextrum.core.looks import BOARD_FINDING_WORDS, BOARD_FINDINGS
 from dextrum.core.saying import Say, plain
 from dextrum.core.trail import PartSeen, Swap
 from dextrum.errors import EntryRefusedError
+from dextrum.tongue import tr
 
 ALSO = {"gone": "missing", "off": "missing", "empty": "missing", "cracked": "burst", "cratered": "burst",
         "burnt": "burst", "crooked": "askew", "shifted": "askew", "wet": "corroded", "corrosion": "corroded",
         "green": "corroded", "bridge": "bridged", "bridges": "bridged", "solder": "bridged",
         "exchanged": "swapped", "wrong": "swapped", "moved": "swapped",
         "rotated": "turned", "reversed": "turned", "backwards": "turned",
-        "worked": "worked_on", "flux": "worked_on", "reworked": "worked_on"}
-"""Other words for the findings."""
-FILLING = frozenset({"on", "is", "are", "and", "before"})
-SAYING = ", ".join(BOARD_FINDING_WORDS.get(name, name) for name in BOARD_FINDINGS)
+        "worked": "worked_on", "flux": "worked_on", "reworked": "worked_on",
+        "fehlt": "missing", "fehlen": "missing", "weg": "missing", "ab": "missing", "leer": "missing",
+        "geplatzt": "burst", "gerissen": "burst", "verbrannt": "burst", "schief": "askew", "verschoben": "askew",
+        "korrodiert": "corroded", "korrosion": "corroded", "nass": "corroded", "grün": "corroded",
+        "überbrückt": "bridged", "brücke": "bridged", "lotbrücke": "bridged", "lot": "bridged",
+        "vertauscht": "swapped", "falsch": "swapped", "verdreht": "turned", "gedreht": "turned",
+        "bearbeitet": "worked_on", "flussmittel": "worked_on", "nachgelötet": "worked_on"}
+"""Other words for the findings, in every language of the window."""
+FILLING = frozenset({"on", "is", "are", "and", "before", "ist", "sind", "und", "schon", "auf"})
+SAYING = ", ".join(BOARD_FINDING_WORDS[name] for name in BOARD_FINDINGS)
 
 
 def _refuse(happened: str) -> EntryRefusedError:
-    return EntryRefusedError(happened, "Nothing was recorded; what was typed stays.", "")
+    return EntryRefusedError(happened, tr("Nothing was recorded; what was typed stays."), "")
 
 
 def parse_board_look(board: Board, side: str, text: str) -> tuple[PartSeen, ...]:
@@ -35,22 +44,24 @@ def parse_board_look(board: Board, side: str, text: str) -> tuple[PartSeen, ...]
             if not waiting:
                 if seen and seen[-1].what == what:
                     continue
-                raise _refuse(f"{word[:20]!r} stands without a part. A part comes first: C62 missing.")
+                raise _refuse(tr("{word!r} stands without a part. A part comes first: C62 missing.", word=word[:20]))
             seen += [PartSeen(part, what) for part in waiting]
             waiting = []
         elif plain in by_name:
             part = by_name[plain]
             if part.side.value != side:
-                raise _refuse(f"{part.designator} is on the {part.side.value} side.")
+                raise _refuse(tr("{designator} is on the {side} side.", designator=part.designator,
+                                 side=tr(part.side.value)))
             waiting.append(part.designator)
         elif plain not in FILLING:
-            raise _refuse(f"{word[:20]!r} is no part of this board, and none of: {SAYING}.")
+            raise _refuse(tr("{word!r} is no part of this board, and none of: {saying}.", word=word[:20],
+                             saying=SAYING))
     if waiting:
-        raise _refuse(f"What is wrong with {', '.join(waiting)}? {SAYING}.")
+        raise _refuse(tr("What is wrong with {waiting}? {saying}.", waiting=", ".join(waiting), saying=SAYING))
     return tuple(dict.fromkeys(seen))
 
 
-NOTE = "note"
+NOTE = re.compile(r"\b(?:note|notiz)\b", re.IGNORECASE)
 """What stands after this word is kept as it is."""
 
 
@@ -58,9 +69,10 @@ def parse_audit(board: Board | None, part: str, text: str) -> tuple[tuple[PartSe
     """What was seen round a part after heat, and a note: 'C62 missing; note: flux under J1'. On a trace, or without a
     pack, all of it is a note. Raises EntryRefusedError."""
     place = board.component_by_designator.get(part) if board is not None else None
-    seen, found, note = text.partition(NOTE) if place is not None else ("", "", text)
+    found = NOTE.search(text) if place is not None else None
+    seen, note = (text[:found.start()], text[found.end():]) if found else (text, "")
     if board is None or place is None:
-        return (), note.strip()
+        return (), text.strip()
     return parse_board_look(board, place.side.value, seen), note.strip(" :;,") if found else ""
 
 
@@ -68,5 +80,5 @@ def swap_words(board: Board | None, swap: Swap, say: Say = plain) -> str:
     """'With a known-good dock, 'no picture in the dock' was gone'."""
     symptom = board.symptom_by_id.get(swap.symptom) if board else None
     words = say(symptom.words if symptom else swap.symptom)
-    return say("With {thing}, '{symptom}' was gone" if swap.gone else "With {thing}, '{symptom}' stayed",
+    return say(tr("With {thing}, '{symptom}' was gone") if swap.gone else tr("With {thing}, '{symptom}' stayed"),
                thing=say(swap.thing), symptom=words)

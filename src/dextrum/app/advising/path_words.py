@@ -12,6 +12,7 @@ from dextrum.core.board.part_checks import ends_words, part_check, plainly_off
 from dextrum.core.board.path import BreakStretch, SignalPath, signal_path
 from dextrum.core.board.value_words import value_words
 from dextrum.core.reference.judge import Verdict
+from dextrum.tongue import tr
 
 MOST_NUMBERED = 5
 
@@ -51,8 +52,9 @@ def way_words(board: Board, judged: Mapping[str, JudgedReading], way: SignalPath
     said = " \u2192 ".join(parts)
     if stretch is None:
         return said
-    between = f": {', '.join(stretch.parts)}" if stretch.parts else ": a joint or the copper"
-    return f"{said}. The break lies between {stretch.after} and {stretch.before}{between}."
+    between = f": {', '.join(stretch.parts)}" if stretch.parts else tr(": a joint or the copper")
+    return tr("{said}. The break lies between {after} and {before}{between}.", said=said, after=stretch.after,
+              before=stretch.before, between=between)
 
 
 def off_by_point(board: Board, judged: Mapping[str, JudgedReading]) -> dict[str, bool]:

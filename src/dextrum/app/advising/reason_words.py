@@ -9,6 +9,8 @@ from typing import TYPE_CHECKING
 from dextrum.app.reading.sentences import contact_words
 from dextrum.core.advice.wording import part_words, percent
 from dextrum.core.board import Board
+from dextrum.core.looks import LOOK_WORDS
+from dextrum.tongue import tr, within
 
 if TYPE_CHECKING:
     from dextrum.app.advising.assess import Assessment, Explanation
@@ -18,8 +20,8 @@ if TYPE_CHECKING:
     from dextrum.core.diagnosis.reasons import Reason
     from dextrum.core.diagnosis.telling import EvidenceItem
 
-STRENGTH = ((3.0, "strongly"), (1.0, "clearly"), (0.25, "a little"))
-LEAST_STRENGTH = "almost no weight"
+STRENGTH = ((3.0, tr("strongly")), (1.0, tr("clearly")), (0.25, tr("a little")))
+LEAST_STRENGTH = tr("almost no weight")
 LEAST_SHOWN = 0.1
 NEW_SAID_BELOW = 0.5
 """Chance that no fault is left, below which it is said that a repair has done something."""
@@ -36,30 +38,31 @@ def item_words(board: Board, item: EvidenceItem) -> str:
         return readings_words(board, (item,))
     if item.kind == "rail":
         check = next((c.words for c in board.rail_checks if c.id == item.subject), item.subject)
-        return f"{check} reads {item.seen} under power"
+        return tr("{check} reads {seen} under power", check=check, seen=item.seen)
     if item.kind == "warmth":
-        return f"injected into {item.subject}: {item.seen}"
+        return tr("injected into {subject}: {seen}", subject=item.subject, seen=item.seen)
     if item.kind == "board look":
-        return f"board, {item.subject} side: {item.seen}"
+        return tr("board, {subject} side: {seen}", subject=item.subject, seen=item.seen)
     if item.kind == "audit look":
-        return f"round {item.subject} after the heat: {item.seen}"
+        return tr("round {subject} after the heat: {seen}", subject=item.subject, seen=item.seen)
     if item.kind == "swap":
         symptom = board.symptom_by_id.get(item.subject)
         return f"{symptom.words if symptom else item.subject}: {item.seen}"
     if item.kind == "supply":
-        return item.seen + (" after the repair" if item.epoch else "")
+        return item.seen + (tr(" after the repair") if item.epoch else "")
     if item.kind == "left":
-        return f"what the repair of {item.subject} may have left or done"
+        return tr("what the repair of {subject} may have left or done", subject=item.subject)
     if item.kind == "plug":
-        return f"the draw {item.seen}"
+        return tr("the draw {seen}", seen=item.seen)
     if item.kind == "symptom":
         symptom = board.symptom_by_id.get(item.subject)
         words = symptom.words if symptom else item.subject
-        return f"owner: {words}" if item.seen == "reported" else f"owner: not so: {words}"
+        return tr("owner: {words}",
+                  words=words) if item.seen == "reported" else tr("owner: not so: {words}", words=words)
     if item.kind == "check":
         tried = next((c.words for c in board.checks if c.id == item.subject), item.subject)
-        return f"{item.seen}: {tried[0].lower()}{tried[1:]}"
-    return f"port looks {item.seen}"
+        return f"{tr(item.seen)}: {within(tried)}"
+    return tr("port looks {seen}", seen=", ".join(LOOK_WORDS.get(f, f) for f in item.seen.split(", ")))
 
 
 def readings_words(board: Board, items: Sequence[EvidenceItem]) -> str:
@@ -69,12 +72,14 @@ def readings_words(board: Board, items: Sequence[EvidenceItem]) -> str:
     said: list[str] = []
     named: tuple[str, ...] = ()
     for epoch, isolated in sorted({(item.epoch, tuple(sorted(item.isolated))) for item in items}):
-        off = f" with {', '.join(isolated)} off" if isolated else ""
-        after = "" if not epoch else " after the repair" if len(repairs) == 1 else f" after repair {epoch}"
+        off = tr(" with {isolated} off", isolated=", ".join(isolated)) if isolated else ""
+        after = "" if not epoch else tr(" after the repair") if len(repairs) == 1 else tr(" after repair {epoch}",
+                                                                                          epoch=epoch)
         for group in _alike([i for i in items if i.epoch == epoch and i.isolated == frozenset(isolated)]):
             points = tuple(item.subject for item in group)
-            again = " (touched again)" if all(item.touches > 1 for item in group) else ""
-            reads = "" if points == named else f"{point_names(board, points)} read{'s' if len(points) == 1 else ''} "
+            again = tr(" (touched again)") if all(item.touches > 1 for item in group) else ""
+            reads = "" if points == named else tr("{point_names} read{s} ", point_names=point_names(board, points),
+                                                  s="s" if len(points) == 1 else "")
             named = points
             said.append(f"{reads}{group[len(group) // 2].seen}{again}{off}{after}")
     return ", ".join(said)
@@ -107,14 +112,14 @@ def point_names(board: Board, points: Sequence[str]) -> str:
         by_signal.setdefault(signal, []).append(contact)
     words = [f"{', '.join(contacts)} {signal}".strip() for signal, contacts in by_signal.items()]
     rest = len(points) - MOST_NAMED
-    return ", ".join(words) + (f" and {rest} more" if rest > 0 else "")
+    return ", ".join(words) + (tr(" and {rest} more", rest=rest) if rest > 0 else "")
 
 
 def reason_words(board: Board, reason: Reason) -> str:
     """The observation with its weight: 'speaks strongly for it (+3.2)'."""
     size = abs(reason.log_odds)
     how = next((word for least, word in STRENGTH if size >= least), LEAST_STRENGTH)
-    side = "for" if reason.log_odds > 0 else "against"
+    side = tr("for") if reason.log_odds > 0 else tr("against")
     several = len(reason.items) > 1
     words = readings_words(board, reason.items) if several else item_words(board, reason.items[0])
     weight = f"({reason.log_odds:+.1f})".replace("-", "\u2212")
@@ -127,11 +132,11 @@ def beside_words(board: Board, done: Assessment, index: int) -> str:
     lines = []
     if index in done.collateral:
         cause, chance = done.collateral[index]
-        lines.append(f"May only be collateral damage from {faults[cause].part} ({percent(chance)} likely "
-                     f"{faults[cause].words}).")
+        lines.append(tr("May only be collateral damage from {part} ({percent} likely {words}).",
+                        part=faults[cause].part, percent=percent(chance), words=faults[cause].words))
     point = dict(done.advice.settles).get(index)
     if point:
-        lines.append(f"Measuring {point} would tell most.")
+        lines.append(tr("Measuring {point} would tell most.", point=point))
     return "\n".join(lines)
 
 
@@ -146,30 +151,31 @@ def together_words(posterior: Posterior) -> str:
     new = ""
     if posterior.since_repair and posterior.nothing < NEW_SAID_BELOW:
         part = posterior.since_repair
-        new = (f"Something new is wrong since {part} was worked on: a joint that did not take, a bad part, or a "
-               "neighbour that heat has hurt. " if posterior.new_since >= NEW_SAID_FROM else
-               f"The repair of {part} may not have taken, or something new is wrong since. ")
+        new = (tr("Something new is wrong since {part} was worked on: a joint that did not take, a bad part, or a "
+                  "neighbour that heat has hurt. ", part=part) if posterior.new_since >= NEW_SAID_FROM else
+               tr("The repair of {part} may not have taken, or something new is wrong since. ", part=part))
     if len(faults) < 2 or weight < LEAST_TOGETHER:
         return new.rstrip()
     names = ", ".join(f"{hypotheses.faults[f].part} {hypotheses.faults[f].words}" for f in faults)
-    return f"{new}Most likely together: {names} ({percent(weight)})."
+    return tr("{new}Most likely together: {names} ({percent}).", new=new, names=names, percent=percent(weight))
 
 
 def weighed_words(posterior: Posterior) -> str:
     """What the chances rest on, and what was left out of them."""
-    return ("Every fault and every pair of faults was weighed. Three-fault combinations not computed: at most about "
-            f"{percent(posterior.left_out)}.")
+    return (tr("Every fault and every pair of faults was weighed. Three-fault combinations not computed: at most "
+               "about {percent}.", percent=percent(posterior.left_out)))
 
 
 def explanation_rows(board: Board, found: Explanation) -> tuple[str, list[tuple[str, float]], str]:
     """Title, reasons with their log-odds, and what else is said, of 'why not this part'."""
     if found.suspect is None:
-        return f"{found.part}: nothing known", [], "This pack knows no way for it to fail."
-    title = f"Why not {found.part}: {found.suspect.fault.words} ({percent(found.suspect.probability)})"
+        return tr("{part}: nothing known", part=found.part), [], tr("This pack knows no way for it to fail.")
+    title = tr("Why not {part}: {fault} ({percent})", part=found.part, fault=found.suspect.fault.words,
+               percent=percent(found.suspect.probability))
     rows = [(reason_words(board, r), r.log_odds) for r in found.reasons if abs(r.log_odds) >= LEAST_SHOWN][:5]
-    more = [] if rows else ["Nothing seen speaks for or against it; only how often it happens."]
+    more = [] if rows else [tr("Nothing seen speaks for or against it; only how often it happens.")]
     if found.settles:
-        more.append(f"Measuring {found.settles} would tell most.")
+        more.append(tr("Measuring {settles} would tell most.", settles=found.settles))
     return title, rows, "\n".join(more)
 
 
@@ -189,15 +195,16 @@ SUSPECTED = 0.1
 def load_words(loads: Sequence[Load], isolated: frozenset[str], leaks_at: str = "") -> str:
     """The loads of a shorted rail in the order in which to take them off, with why; and what is off now. leaks_at: the
     rail's net, where nothing is shorted and it only reads low."""
-    lines = [f"Removed now: {', '.join(sorted(isolated))}"] if isolated else []
+    lines = [tr("Removed now: {sorted}", sorted=", ".join(sorted(isolated)))] if isolated else []
     if loads:
-        lines.append(f"{leaks_at} reads slightly low. Possible leak; loads to disconnect, in order:" if leaks_at else
-                     "Loads on the shorted rail, in the order to disconnect them:")
+        lines.append(tr("{leaks_at} reads slightly low. Possible leak; loads to disconnect, in order:",
+                        leaks_at=leaks_at) if leaks_at else
+                     tr("Loads on the shorted rail, in the order to disconnect them:"))
         lines += [f"{k}. {load.verb} {load.part}: {load.why}"
                   + (f", {percent(load.chance)}" if load.chance >= LEAST_LOAD_SAID else "")
                   for k, load in enumerate(loads[:MOST_LOADS_SAID], start=1)]
         if len(loads) > MOST_LOADS_SAID:
-            lines.append(f"and {len(loads) - MOST_LOADS_SAID} more")
+            lines.append(tr("and {count} more", count=len(loads) - MOST_LOADS_SAID))
     return "\n".join(lines)
 
 
@@ -207,10 +214,11 @@ def beyond_words(board: Board, beyond: tuple[str, float]) -> str:
     if chance < LEAST_BEYOND:
         return ""
     if board.component_by_designator[part].undescribed:
-        return (f"It may lie where the pack doesn't look yet ({percent(chance)}): {part_words(board, part)}. "
-                "Alt+9 says what would tell.")
-    return (f"If it is {part}, {part_words(board, part)} ({percent(chance)}), it cannot be repaired here: the unit is "
-            f"then worth {board.donor_value:.0f} as parts instead of {board.unit_value:.0f}.")
+        return (tr("It may lie where the pack doesn't look yet ({percent}): {part_words}. Alt+9 says what would "
+                   "tell.", percent=percent(chance), part_words=part_words(board, part)))
+    return (tr("If it is {part}, {part_words} ({percent}), it cannot be repaired here: the unit is then worth "
+               "{donor_value:.0f} as parts instead of {unit_value:.0f}.", part=part, part_words=part_words(board, part),
+               percent=percent(chance), donor_value=board.donor_value, unit_value=board.unit_value))
 
 
 def not_suspected_words(done: Assessment, part: str) -> str:
@@ -220,8 +228,9 @@ def not_suspected_words(done: Assessment, part: str) -> str:
     step = done.advice.next
     if (step.kind == "repair" and step.target == part) or chance >= SUSPECTED or not done.posterior.hypotheses.faults:
         return ""
-    title = f"{step.title[:1].lower()}{step.title[1:]}"
-    return f"{part} was not suspected ({percent(chance)}); advised instead: {title}."
+    title = within(step.title)
+    return tr("{part} was not suspected ({percent}); advised instead: {title}.", part=part, percent=percent(chance),
+              title=title)
 
 
 def quiet_words(done: Assessment, labour_per_minute: float) -> str:
@@ -237,25 +246,28 @@ def quiet_words(done: Assessment, labour_per_minute: float) -> str:
     on = next((a for a in ranked if a.kind in ("measure", "scan", "rail", "try", "supply")), None)
     if change is None or on is None:
         return ""
-    return (f"{part} may be dead although its readings are normal ({percent(done.suspects[0].probability)}). Expected "
-            f"work left: replace {part} now {change.expected / labour_per_minute:.0f} min; keep measuring "
-            f"{on.expected / labour_per_minute:.0f} min.")
+    return (tr("{part} may be dead although its readings are normal ({percent}). Expected work left: replace {part} "
+               "now {expected:.0f} min; keep measuring {expected2:.0f} min.", part=part,
+               percent=percent(done.suspects[0].probability), expected=change.expected / labour_per_minute,
+               expected2=on.expected / labour_per_minute))
 
 
 def as_before_words(board: Board, judged: Mapping[str, JudgedReading]) -> str:
     """What reads after the repair as it read before, and what that asks for; empty where nothing does."""
     same = [point for point, r in judged.items() if r.before is not None and r.judgement.verdict.is_off
             and reads_alike(r.before.value, r.reading.value)]
-    return "" if not same else (f"Reads as before the repair: {point_names(board, same)}. The repair may have failed: "
-                                "measure the new part and its joints first.")
+    return "" if not same else (tr("Reads as before the repair: {point_names}. The repair may have failed: measure "
+                                   "the new part and its joints first.", point_names=point_names(board, same)))
 
 
 def change_words(before: Mapping[str, float], now: Mapping[str, float]) -> str:
     """What changed most, by part: 'Since the last answer: U1 3 % to 17 %, F1 20 % to 1 %'."""
     moved = sorted({*before, *now}, key=lambda part: -abs(now.get(part, 0.0) - before.get(part, 0.0)))[:2]
-    said = [f"{part} {percent(before.get(part, 0.0))} to {percent(now.get(part, 0.0))}" for part in moved
+    said = [tr("{part} {percent} to {percent2}", part=part, percent=percent(before.get(part, 0.0)),
+               percent2=percent(now.get(part, 0.0))) for part in moved
             if abs(now.get(part, 0.0) - before.get(part, 0.0)) >= LEAST_CHANGE]
-    return f"Since the last answer: {', '.join(said)}." if said else "Little has changed since the last answer."
+    return tr("Since the last answer: {said}.",
+              said=", ".join(said)) if said else tr("Little has changed since the last answer.")
 
 
 def chances_by_part(posterior: Posterior) -> dict[str, float]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from dextrum.core.advice.wording import percent
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.app.supply.draws import DrawAssessment
@@ -37,7 +38,8 @@ def mode_words(posterior: Posterior, part: str) -> tuple[str, ...]:
         return ()
     named = [f"{percent(chance)} {fault.words}" for chance, fault in modes[:MOST_MODES]]
     left = len(modes) - MOST_MODES
-    return (*named, f"and {left} more, up to {percent(modes[MOST_MODES][0])} each") if left > 0 else tuple(named)
+    return (*named, tr("and {left} more, up to {percent} each", left=left,
+                       percent=percent(modes[MOST_MODES][0]))) if left > 0 else tuple(named)
 
 
 def rest_words(posterior: Posterior, shown: frozenset[str], draws: DrawAssessment) -> str:
@@ -48,10 +50,11 @@ def rest_words(posterior: Posterior, shown: frozenset[str], draws: DrawAssessmen
     left = [chance for fault, chance in zip(posterior.hypotheses.faults, posterior.faults_left.tolist(), strict=True)
             if fault.part not in shown]
     counted = sum(chance >= LEAST_COUNTED for chance in left)
-    words = ["Faults can be there together, so the chances need not add up to 100 %."]
+    words = [tr("Faults can be there together, so the chances need not add up to 100 %.")]
     if counted:
-        words.append(f"Not shown: {counted} more, {percent(min(1.0, sum(left)))} together at most.")
+        words.append(tr("Not shown: {counted} more, {percent} together at most.", counted=counted,
+                        percent=percent(min(1.0, sum(left)))))
     doubt = draws.doubt
     if doubt is not None:
-        words.append(f"A flat cell would draw the same: {percent(doubt.doubt.healthy)}.")
+        words.append(tr("A flat cell would draw the same: {percent}.", percent=percent(doubt.doubt.healthy)))
     return " ".join(words)

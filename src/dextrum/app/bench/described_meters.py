@@ -17,6 +17,7 @@ from dextrum.instruments.described.resource_names import CHANNEL_MARK, split_res
 from dextrum.instruments.described.wire import Wire
 from dextrum.instruments.protocols import KIND_WORDS, MULTIMETER, Link
 from dextrum.store.meter_files import FOLDER, meters_in
+from dextrum.tongue import tr
 
 FIND_SECONDS = 0.5
 """Until one counts as silent in a search: there are many to ask."""
@@ -77,8 +78,9 @@ def open_meter(resource: str, data: Path | None, opener: Opener | None = None, t
     wanted = identity or DESCRIBED[kind].first
     description = next((d for d in of_kind(kind, known_instruments(data)) if d.id == wanted), None)
     if description is None:
-        raise InstrumentError("gone", f"No file describes a {KIND_WORDS[kind]} {identity[:40]!r}.",
-                              "Put its file back beside the data, or look for instruments again.")
+        raise InstrumentError("gone", tr("No file describes a {kind_words} {identity!r}.", kind_words=KIND_WORDS[kind],
+                                         identity=identity[:40]),
+                              tr("Put its file back beside the data, or look for instruments again."))
     wire = description.wire if timeout is None else replace(description.wire, timeout_seconds=timeout)
     link = (opener or visa_opener)(plain, wire)
     try:

@@ -17,6 +17,7 @@ from dextrum.instruments.polling import Clock, InstrumentPoller, InstrumentStatu
 from dextrum.instruments.protocols import KIND_WORDS, POWER_METER, SUPPLY
 from dextrum.instruments.serial_ports import SERIAL, PluggedInstrument, adapters, permitted
 from dextrum.store.files import read_bounded
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.app.bench.remembered import Remembered
@@ -226,14 +227,16 @@ class InstrumentsAtHand:
             except InstrumentError as problem:
                 done(problem)
 
-        threading.Thread(target=look, name="find instruments", daemon=True).start()
+        threading.Thread(target=look, name=tr("find instruments"), daemon=True).start()
 
     def words(self) -> str:
         """What is wrong with any of them, and what is spare; for one quiet line."""
         wrong = [s.words for s in self.statuses() if s.words]
-        wrong += [f"{s.name} answers where {self._expected[s.kind]} was." for s in self.statuses()
+        wrong += [tr("{s} answers where {expected} was.", s=s.name,
+                     expected=self._expected[s.kind]) for s in self.statuses()
                   if self._is_another(s)]
-        spare = [f"{KIND_WORDS[s.kind]} {s.name} answers too and is not in use" for s in self.spare]
+        spare = [tr("{kind_words} {s} answers too and is not in use", kind_words=KIND_WORDS[s.kind],
+                    s=s.name) for s in self.spare]
         return " ".join((*wrong, *(f"{words}." for words in spare)))
 
     def close(self) -> None:

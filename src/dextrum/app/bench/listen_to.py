@@ -19,6 +19,7 @@ from dextrum.instruments.described.wire import Wire
 from dextrum.instruments.protocols import Link
 from dextrum.store.files import write_beside
 from dextrum.store.meter_files import FOLDER, read_meter, toml_of
+from dextrum.tongue import tr
 
 SPEED_SECONDS = 1.2
 """Of listening at each speed: a meter that sends twice a second is heard."""
@@ -31,8 +32,8 @@ PROMPT_MARKS = ">=#:$ "
 PROMPT = re.compile(r"[>=#:$]{1,3}\s*(?=\S|$)")
 """What stands before an answer of an instrument that says it is ready for more."""
 SHORT_TIMEOUT = 0.3
-TOUCHES = (("shorted", "Short the probes and hold them"), ("opened", "Hold the probes apart, touching nothing"),
-           ("diode", "Red on a diode's anode, black on its cathode, and hold"))
+TOUCHES = (("shorted", tr("Short the probes and hold them")), ("opened", tr("Hold the probes apart, touching nothing")),
+           ("diode", tr("Red on a diode's anode, black on its cathode, and hold")))
 TOUCH_SECONDS = 2.5
 
 
@@ -43,7 +44,7 @@ class Ear:
         self._link = link
         self._lines: deque[tuple[float, str]] = deque(maxlen=KEPT_LINES)
         self._open = True
-        self._thread = threading.Thread(target=self._listen, name="listen to a meter", daemon=True)
+        self._thread = threading.Thread(target=self._listen, name=tr("listen to a meter"), daemon=True)
         self._thread.start()
 
     def _listen(self) -> None:
@@ -99,7 +100,7 @@ def recognise(resource: str, data: Path | None, opener: Opener = visa_opener,
     best: tuple[float, Wire, tuple[str, ...]] = (0.0, wires[0], ())
     for place, wire in enumerate(wires):
         if not told(0.8 * place / len(wires)):
-            raise InstrumentError("gone", "Stopped listening.", "")
+            raise InstrumentError("gone", tr("Stopped listening."), "")
         ear, began = Ear(opener(resource, wire)), time.monotonic()
         time.sleep(seconds)
         lines = ear.since(began)
@@ -118,8 +119,8 @@ def recognise(resource: str, data: Path | None, opener: Opener = visa_opener,
     spoken = _asked_at_every_speed(resource, data, opener, told)
     if spoken is not None:
         return spoken
-    raise InstrumentError("silent", "It sends nothing unasked, and answers no question that is known.",
-                          "Set it to send; or describe it in a file, see the guide.")
+    raise InstrumentError("silent", tr("It sends nothing unasked, and answers no question that is known."),
+                          tr("Set it to send; or describe it in a file, see the guide."))
 
 
 def _asked_at_every_speed(resource: str, data: Path | None, opener: Opener, told: Callable[[float], bool]) -> (
@@ -129,7 +130,7 @@ def _asked_at_every_speed(resource: str, data: Path | None, opener: Opener, told
     wires = wires_of(resource)
     for place, wire in enumerate(wires):
         if not told(0.8 + 0.2 * place / len(wires)):
-            raise InstrumentError("gone", "Stopped listening.", "")
+            raise InstrumentError("gone", tr("Stopped listening."), "")
         try:
             link = opener(resource, wire)
         except InstrumentError:
@@ -149,7 +150,7 @@ def _asked_at_every_speed(resource: str, data: Path | None, opener: Opener, told
         if found is not None and isinstance(found[0], MeterDescription):
             ends = "cr" if spoken.ends == "\r" else "lf"
             own = replace(found[0], id=f"{found[0].id}-{spoken.baud}-{ends}"[:40],
-                          words="Found by asking at every speed.")
+                          words=tr("Found by asking at every speed."))
             if data is not None:
                 keep_description(Made(own, ()), data, over=True)
             return Recognised(spoken, (), own.id, found[1])
@@ -206,6 +207,7 @@ def described_text(identity: str, data: Path | None) -> str:
     """A description as its file, to be shared. Raises EntryRefusedError for none of that id."""
     found = next((d for d in known_instruments(data) if d.id == identity), None)
     if found is None:
-        raise EntryRefusedError(f"No instrument is described as {identity[:40]!r}.", "Nothing was written.", "")
+        raise EntryRefusedError(tr("No instrument is described as {identity!r}.",
+                                   identity=identity[:40]), tr("Nothing was written."), "")
     return toml_of(found)
 

@@ -7,6 +7,7 @@ import numpy as np
 
 from dextrum.core.board import Board, Side
 from dextrum.instruments.simbench.bench import HandRefusedError, SimulatedBench
+from dextrum.tongue import tr
 from dextrum.world.photograph import Holding, Picture, from_above, photographed
 from dextrum.world.port_picture import port_from_front
 
@@ -23,17 +24,17 @@ def seen(bench: SimulatedBench, what: str) -> bytes:
     elif what in ("top", "bottom"):
         picture = board_picture(bench, Side(what))
     else:
-        raise HandRefusedError(f"'{what}' is nothing under the microscope; port, top or bottom.")
+        raise HandRefusedError(tr("'{what}' is nothing under the microscope; port, top or bottom.", what=what))
     done, data = cv2.imencode(".jpg", np.ascontiguousarray(picture[:, :, ::-1]), [cv2.IMWRITE_JPEG_QUALITY, QUALITY])
     if not done:
-        raise HandRefusedError("The microscope gave no picture.")
+        raise HandRefusedError(tr("The microscope gave no picture."))
     return bytes(data.tobytes())
 
 
 def port_picture(bench: SimulatedBench) -> Picture:
     """Bent contacts bent, dirt as dirt; a port that was changed is a new one."""
     if not bench.board.ports:
-        raise HandRefusedError("This unit has no port to look into.")
+        raise HandRefusedError(tr("This unit has no port to look into."))
     port = bench.board.ports[0]
     changed = port.component in {part.partition(" ")[0] for part in bench.history.replaced}
     names = [contact.name for contact in port.contacts]

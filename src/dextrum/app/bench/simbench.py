@@ -25,6 +25,7 @@ from dextrum.instruments.simbench.server import HANDS_PORT, LOOPBACK, BenchServe
 from dextrum.instruments.simulated_board import METER_M1
 from dextrum.instruments.simulated_look import look_at_port
 from dextrum.store.files import read_bounded
+from dextrum.tongue import tr
 
 STATE_EVERY_SECONDS = 1.0
 HANDS_TIMEOUT = 5.0
@@ -37,8 +38,9 @@ def unit_with(advice: AdviceModel, faults: Sequence[tuple[str, float | None]], s
     unknown = [name for name, _ in faults if name not in by_id]
     if unknown:
         near = [name for name in by_id if name.startswith(unknown[0].partition(":")[0] + ":")][:4]
-        raise StoreError(f"The pack knows no fault '{unknown[0]}'.", "Nothing was started.",
-                         f"It knows {', '.join(near)}." if near else "Name one as PART:mode:terminals.")
+        raise StoreError(tr("The pack knows no fault '{unknown}'.", unknown=unknown[0]), tr("Nothing was started."),
+                         tr("It knows {near}.",
+                            near=", ".join(near)) if near else tr("Name one as PART:mode:terminals."))
     hidden = [(by_id[name], by_id[name].variants[0][0] if ohms is None else ohms) for name, ohms in faults]
     return DecidedUnit(model.board, hidden, np.random.default_rng(seed), known=(model.hypotheses, model.broken))
 
@@ -86,22 +88,24 @@ def _bench_with_unit(library: PackLibrary, pack_id: str, faults: Sequence[str], 
 def grade(advice: AdviceModel, told: Mapping[str, Any]) -> str:
     """What was wrong, what was spent, and what a shorter way would have been; told: what the bench reveals."""
     wrong = [str(name) for name in told["wrong"]]
-    lines = ["What was wrong: " + ("; ".join(_fault_words(name) for name in wrong) if wrong else "nothing at all")]
+    lines = [
+        tr("What was wrong: ") + ("; ".join(_fault_words(name) for name in wrong) if wrong else tr("nothing at all"))
+    ]
     left = [_fault_words(str(name)) for name in told["left"]]
     if left:
-        lines.append("Still there: " + "; ".join(left))
+        lines.append(tr("Still there: ") + "; ".join(left))
     good = [str(p) for p in told["good_replaced"]]
-    lines.append(f"Spent: touches {told['touches']}, plugged in {told['plugged']}, repairs {len(told['replaced'])}, "
-                 f"{told['minutes']:.0f} min by the clock"
-                 + (f". Changed though good: {', '.join(good)}" if good else ""))
-    lines.append("A shorter way: " + _shortest(advice, wrong))
+    lines.append(tr("Spent: touches {told}, plugged in {told2}, repairs {count}, {told3:.0f} min by the clock",
+                    told=told["touches"], told2=told["plugged"], count=len(told["replaced"]), told3=told["minutes"])
+                 + (tr(". Changed though good: {good}", good=", ".join(good)) if good else ""))
+    lines.append(tr("A shorter way: ") + _shortest(advice, wrong))
     return "\n".join(lines)
 
 
 def _fault_words(fault_id: str) -> str:
     part, mode, *where = fault_id.split(":")
     shown = f"{part} {mode.replace('_', ' ')}"
-    return f"{shown} at {', '.join(where)}" if where and where[0] else shown
+    return tr("{shown} at {where}", shown=shown, where=", ".join(where)) if where and where[0] else shown
 
 
 def _shortest(advice: AdviceModel, wrong: Sequence[str]) -> str:
@@ -112,18 +116,20 @@ def _shortest(advice: AdviceModel, wrong: Sequence[str]) -> str:
     for name in wrong:
         fault = faults.get(name)
         if fault is None or fault.part == UNLISTED_PART:
-            return "none: nothing in the pack mends it"
+            return tr("none: nothing in the pack mends it")
         row = int(np.flatnonzero(advice.model.hypotheses.fault_of_row
                                  == advice.model.hypotheses.faults.index(fault))[0])
         options = [o for k, o in enumerate(advice.repairs.options) if advice.repairs.mends[row, k] > 0]
         if not options:
-            return f"giving it up once {_fault_words(name)} was plain: nothing mends that here"
+            return tr("giving it up once {fault_words} was plain: nothing mends that here",
+                      fault_words=_fault_words(name))
         best = min(options, key=lambda o: board.minutes_to(o.access, access) + o.minutes)
         minutes += board.minutes_to(best.access, access) + best.minutes
         access = best.access if order.get(best.access, 0) > order.get(access, 0) else access
         steps.append(f"{best.action} {best.part}")
     minutes += sum(check.minutes for check in board.checks)
-    return f"{', '.join(steps) or 'nothing but the proof'}, then prove it, {minutes:.0f} min by the pack"
+    return tr("{steps}, then prove it, {minutes:.0f} min by the pack",
+              steps=", ".join(steps) or tr("nothing but the proof"), minutes=minutes)
 
 
 MOST_STATE_BYTES = 16_000_000
@@ -136,8 +142,8 @@ def read_state(path: Path | None) -> dict[str, Any] | None:
     try:
         told = json.loads(read_bounded(path, MOST_STATE_BYTES).decode("utf-8"))
     except (ImportRefusedError, ValueError, RecursionError) as problem:
-        raise StoreError(f"{path.name} is not a saved bench file.", "It was left as it is.",
-                         "Name another file, or take it away.") from problem
+        raise StoreError(tr("{path} is not a saved bench file.", path=path.name), tr("It was left as it is."),
+                         tr("Name another file, or take it away.")) from problem
     return told if isinstance(told, dict) else None
 
 
@@ -171,7 +177,7 @@ class Hands:
         try:
             self._wire = socket.create_connection((LOOPBACK, port), timeout=HANDS_TIMEOUT)
         except OSError as problem:
-            raise InstrumentError("gone", "The simulated bench is not there.", "Start it again.") from problem
+            raise InstrumentError("gone", tr("The simulated bench is not there."), tr("Start it again.")) from problem
         self._lines = self._wire.makefile("rw", encoding="ascii")
 
     def __call__(self, do: str, **what: object) -> dict[str, Any]:
@@ -181,7 +187,7 @@ class Hands:
             self._lines.flush()
             told = json.loads(self._lines.readline())
         except (OSError, ValueError) as problem:
-            raise InstrumentError("gone", "The simulated bench is gone.", "Start it again.") from problem
+            raise InstrumentError("gone", tr("The simulated bench is gone."), tr("Start it again.")) from problem
         if not told.pop("ok"):
             raise InstrumentError("refused", str(told.get("why", "It was refused.")), "")
         return dict(told)

@@ -8,6 +8,7 @@ from datetime import UTC, datetime
 
 from dextrum.app.day.day_plan import DayPlanned
 from dextrum.store.files import plain_cell
+from dextrum.tongue import tr
 
 
 def day_csv(day: DayPlanned) -> str:
@@ -44,13 +45,13 @@ def day_calendar(day: DayPlanned, bench: str) -> bytes:
         event.add("dtend", item.end.astimezone(UTC))
         event.add("summary", f"{item.serial}: {item.words}")
         if item.until > item.end:
-            event.add("description", f"Then it waits until {_local(item.until)}.")
+            event.add("description", tr("Then it waits until {local}.", local=_local(item.until)))
         calendar.add_component(event)
     for promise in day.promises:
         event = Event()
         event.add("uid", f"{promise.job_id}-due@dextrum")
         event.add("dtstamp", day.at.astimezone(UTC))
         event.add("dtstart", promise.due.astimezone(UTC))
-        event.add("summary", f"{promise.serial}: ready by now")
+        event.add("summary", tr("{serial}: ready by now", serial=promise.serial))
         calendar.add_component(event)
     return bytes(calendar.to_ical())

@@ -7,6 +7,7 @@ from datetime import date, datetime, timedelta
 from dextrum.app.day.day_plan import DayPlanned, Promise, RibbonItem
 from dextrum.app.money.quotes import percent
 from dextrum.core.when import DAYS, clock_words, short_day_words
+from dextrum.tongue import tr
 
 SURELY = 0.995
 """Chance from which a promise will be broken, in plain words."""
@@ -34,57 +35,61 @@ def saving_words(promise: Promise) -> str:
     if saved is None:
         return ""
     if saved.kind == "first":
-        return "do it first"
+        return tr("do it first")
     if saved.kind == "put off":
-        return f"do it first and put {promise.saved_by} off"
+        return tr("do it first and put {saved_by} off", saved_by=promise.saved_by)
     if saved.kind == "longer":
-        return f"stay {saved.minutes:.0f} min longer today"
-    return "nothing tried saves it: tell the owner"
+        return tr("stay {minutes:.0f} min longer today", minutes=saved.minutes)
+    return tr("nothing tried saves it: tell the owner")
 
 
 def promise_words(promise: Promise, today: date, now: datetime | None = None) -> str:
     """'due 16:00, 18 % likely late'."""
     chance = promise.chance_late
     if now is not None and promise.due < now:
-        return f"was due {soon_words(promise.due, today)}: late already"
+        return tr("was due {soon_words}: late already", soon_words=soon_words(promise.due, today))
     if promise.done is None:
-        return f"due {soon_words(promise.due, today)}, not within the hours planned"
+        return tr("due {soon_words}, not within the hours planned", soon_words=soon_words(promise.due, today))
     if chance < 0.01:
-        return f"due {soon_words(promise.due, today)}"
+        return tr("due {soon_words}", soon_words=soon_words(promise.due, today))
     if chance >= SURELY:
-        return f"due {soon_words(promise.due, today)}, will be late"
-    return f"due {soon_words(promise.due, today)}, {percent(chance)} likely late"
+        return tr("due {soon_words}, will be late", soon_words=soon_words(promise.due, today))
+    return tr("due {soon_words}, {percent} likely late", soon_words=soon_words(promise.due, today),
+              percent=percent(chance))
 
 
 def day_sentence(day: DayPlanned) -> str:
     """What the day means."""
     if not day.items and not day.waiting:
-        return "Nothing to do: no job is open."
+        return tr("Nothing to do: no job is open.")
     if not day.windows:
-        return "No working hours are set for the next two weeks: nothing can be planned."
+        return tr("No working hours are set for the next two weeks: nothing can be planned.")
     if not day.items:
-        return f"Nothing needs hands now: {len(day.waiting)} wait."
+        return tr("Nothing needs hands now: {count} wait.", count=len(day.waiting))
     first = day.items[0]
-    head = f"Now {first.serial}: {first.words.rstrip('.')}." if first.begin <= day.at else (
-        f"Hands are free until {soon_words(first.begin, day.at.astimezone().date())}; then {first.serial}.")
+    head = tr("Now {serial}: {rstrip}.", serial=first.serial,
+              rstrip=first.words.rstrip(".")) if first.begin <= day.at else (
+        tr("Hands are free until {soon_words}; then {serial}.",
+           soon_words=soon_words(first.begin, day.at.astimezone().date()), serial=first.serial))
     risky = day.at_risk
     if not risky:
-        return f"{head} All promises are likely to be kept."
+        return tr("{head} All promises are likely to be kept.", head=head)
     worst = risky[0]
     what = saving_words(worst)
-    more = f" and {len(risky) - 1} more" if len(risky) > 1 else ""
-    return f"{head} At risk: {worst.serial}{more}" + (f"; {what}." if what and len(risky) == 1 else ".")
+    more = tr(" and {count} more", count=len(risky) - 1) if len(risky) > 1 else ""
+    return tr("{head} At risk: {serial}{more}", head=head, serial=worst.serial,
+              more=more) + (f"; {what}." if what and len(risky) == 1 else ".")
 
 
 def day_detail(day: DayPlanned) -> str:
     """How much there is, and how good the plan is."""
     hands = sum((end - begin).total_seconds() for item in day.items for begin, end in item.pieces) / 3600.0
     jobs = len({item.job_id for item in day.items})
-    said = f"{jobs} job{'s' * (jobs != 1)}, {hands:.1f} h of hands"
+    said = tr("{jobs} job{s}, {hands:.1f} h of hands", jobs=jobs, s="s" * (jobs != 1), hands=hands)
     if day.idle >= 1.0:
-        said += f", {day.idle:.0f} min in which nothing can be done"
+        said += tr(", {idle:.0f} min in which nothing can be done", idle=day.idle)
     if day.exact:
-        said += "; no plan has less lateness"
+        said += tr("; no plan has less lateness")
     if day.without_pack:
-        said += f". Without a board pack: {', '.join(day.without_pack)}"
+        said += tr(". Without a board pack: {without_pack}", without_pack=", ".join(day.without_pack))
     return said

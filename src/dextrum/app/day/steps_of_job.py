@@ -16,10 +16,11 @@ from dextrum.core.outlook.rest_of_job import span
 from dextrum.core.planning.steps import Step
 from dextrum.core.reference.warm import COOLING
 from dextrum.core.trail import local_time
+from dextrum.tongue import tr
 
-HOT, METER, DOCK = "hot air", "meter", "dock"
-CHARGING, POWER_METER = "charging shelf", "power meter"
-KNOWN_GOOD = "known-good cell"
+HOT, METER, DOCK = tr("hot air"), "meter", "dock"
+CHARGING, POWER_METER = tr("charging shelf"), tr("power meter")
+KNOWN_GOOD = tr("known-good cell")
 PLACES = {CHARGING: 4, POWER_METER: 1, DOCK: 1, KNOWN_GOOD: 1}
 LIKELY_NEEDED, SURELY_NEEDED = 0.5, 0.8
 """Chance that a repair is needed from which the plan holds time for it; and that it is this part, from which it is
@@ -40,9 +41,9 @@ def steps_of(job: JobOutlook) -> tuple[Step, ...]:
     if facts.outcome is not None:
         return ()
     if facts.quote_answer is not None and facts.quote_answer.answer == "declined":
-        return (Step("Hand it back: the quote was declined", HAND_BACK_MINUTES),)
+        return (Step(tr("Hand it back: the quote was declined"), HAND_BACK_MINUTES),)
     if job.done is None or job.rest is None or job.model is None:
-        return (Step("Look at it: no board pack", NO_PACK_MINUTES, setup=METER),)
+        return (Step(tr("Look at it: no board pack"), NO_PACK_MINUTES, setup=METER),)
     action = job.done.advice.next
     board = job.model.model.board
     hands = max(span(job.rest.hands)[1], action.minutes if not kind_of(action).waits else 0.0, 1.0)
@@ -63,16 +64,23 @@ def steps_of(job: JobOutlook) -> tuple[Step, ...]:
     if action.kind == "repair":
         found += repairing
     if measuring >= LEAST_STEP or not (repair or proof):
-        found.append(Step("Measure again" if action.kind == "repair" else _words(action, "Measure"), measuring, 0.0,
-                          METER, cell))
+        found.append(
+            Step(
+                tr("Measure again") if action.kind == "repair" else _words(action, tr("Measure")),
+                measuring,
+                0.0,
+                METER,
+                cell,
+            )
+        )
     if action.kind != "repair":
         found += repairing
     # Before heat the unit's own cell and the known-good one come out.
     cell = () if heats else cell
     if proof > 0.0:
         if charging:
-            found.append(Step("Leave it to charge", 1.0, charging, "", (CHARGING, *cell)))
-        found.append(Step("Prove it", proof, 0.0, DOCK, (DOCK, *cell)))
+            found.append(Step(tr("Leave it to charge"), 1.0, charging, "", (CHARGING, *cell)))
+        found.append(Step(tr("Prove it"), proof, 0.0, DOCK, (DOCK, *cell)))
     return tuple(found)
 
 
@@ -108,7 +116,7 @@ def _repair_words(job: JobOutlook, action: Action) -> str:
         return action.title
     chances = job.rest.chance_of_part()
     part, chance = next(iter(chances.items()))
-    return f"Replace {part}" if chance > SURELY_NEEDED else f"Repair (perhaps {part})"
+    return tr("Replace {part}", part=part) if chance > SURELY_NEEDED else tr("Repair (perhaps {part})", part=part)
 
 
 def _words(action: Action, usual: str) -> str:

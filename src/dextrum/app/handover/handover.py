@@ -9,7 +9,6 @@ from typing import TYPE_CHECKING
 from dextrum.app.advising.looking import swap_words
 from dextrum.app.handover.results import RESULTS
 from dextrum.app.handover.shop_paper import ShopPaper
-from dextrum.app.handover.tongue import ENGLISH, tongue
 from dextrum.app.handover.work_minutes import minutes_of_work
 from dextrum.app.places import shipped
 from dextrum.app.reading.judged import judge_reading, judged_readings
@@ -28,6 +27,7 @@ from dextrum.core.saying import Say, plain
 from dextrum.core.teardown.walk import missing_words
 from dextrum.core.trail import Entry
 from dextrum.core.when import day_words, moment_words
+from dextrum.tongue import ENGLISH, tongue
 
 if TYPE_CHECKING:
     from dextrum.core.draw.records import DrawRecord
@@ -141,12 +141,12 @@ def _found(board: Board, references: ReferenceTable, trail: tuple[Entry, ...], f
            say: Say) -> tuple[str, ...]:
     lines = []
     if facts.look is not None and facts.look.findings != ("clean",):
-        seen = ", ".join(say(LOOK_WORDS.get(f, f)) for f in facts.look.findings)
+        seen = ", ".join(say(LOOK_WORDS[f]) for f in facts.look.findings)
         lines.append(say("Port: {seen} at {contacts}.", seen=seen, contacts=", ".join(facts.look.contacts))
                      if facts.look.contacts else say("Port: {seen}.", seen=seen))
     for side, over in sorted((facts.board_looks or {}).items(), reverse=True):
         if over.seen:
-            seen = ", ".join(f"{part.part} {say(BOARD_FINDING_WORDS.get(part.what, part.what))}" for part in over.seen)
+            seen = ", ".join(f"{part.part} {say(BOARD_FINDING_WORDS[part.what])}" for part in over.seen)
             lines.append(say("Looking over the board, {side} side: {seen}.", side=say(side), seen=seen))
     lines.extend(missing_words(board, facts, say))
     lines.extend(f"{swap_words(board, swap, say)}." for swap in facts.swaps)

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from dextrum.core.board import Board
 from dextrum.core.job import JobFacts
 from dextrum.core.when import day_words, moment_words
+from dextrum.tongue import tr
 
 PREFIX = "JDX"
 HEX_DIGITS = 12
@@ -57,14 +58,14 @@ def label_of(job_id: str, facts: JobFacts, good: Sequence[str] = ()) -> Label:
     lines = [facts.model]
     if facts.outcome is not None and facts.outcome.result == "donor":
         measured = bool(facts.shown_readings or facts.supplies or facts.proofs)
-        lines.append("Donor. " + (f"Likely good: {', '.join(good)}" if measured and good else
-                                  "Nothing on it is known to be good"))
+        lines.append(tr("Donor. ") + (tr("Likely good: {good}", good=", ".join(good)) if measured and good else
+                                  tr("Nothing on it is known to be good")))
     elif facts.outcome is not None:
-        lines.append(f"Closed: {facts.outcome.result.replace('_', ' ')}")
+        lines.append(tr("Closed: {result}", result=facts.outcome.result.replace("_", " ")))
     elif facts.intake is not None and facts.intake.due:
-        lines.append(f"Due {_due_words(facts.intake.due)}")
+        lines.append(tr("Due {due_words}", due_words=_due_words(facts.intake.due)))
     if facts.opened_at is not None:
-        lines.append(f"Came in {day_words(facts.opened_at.astimezone().date())}")
+        lines.append(tr("Came in {day_words}", day_words=day_words(facts.opened_at.astimezone().date())))
     return Label(code_of(job_id), facts.serial, tuple(lines))
 
 

@@ -1,4 +1,6 @@
 """How a job can end, in words."""
 
-RESULTS = {"repaired": "repaired", "no_fault": "no fault found", "returned": "returned as it was",
-           "donor": "not repaired, kept for parts", "": "still open"}
+from dextrum.tongue import tr
+
+RESULTS = {"repaired": tr("repaired"), "no_fault": tr("no fault found"), "returned": tr("returned as it was"),
+           "donor": tr("not repaired, kept for parts"), "": tr("still open")}

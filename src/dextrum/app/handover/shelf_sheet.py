@@ -19,6 +19,7 @@ from dextrum.core.reference.warm import facts_as_judged
 from dextrum.core.trail import DrawTrace, Entry, standing
 from dextrum.core.when import moment_words
 from dextrum.errors import DextrumError
+from dextrum.tongue import tr
 
 MOST_PICTURES, PICTURE_SIDE, QUALITY = 12, 640, 80
 PLOT_WIDE, PLOT_HIGH, PLOT_POINTS = 520, 130, 400
@@ -65,7 +66,7 @@ def _pictures(facts: JobFacts, picture: Callable[[str], bytes]) -> tuple[SheetPi
         try:
             found.append(SheetPicture(words, _small_picture(picture(photo.sha256))))
         except DextrumError:
-            found.append(SheetPicture(f"{words} (the picture is not here)", ""))
+            found.append(SheetPicture(tr("{words} (the picture is not here)", words=words), ""))
     return tuple(found)
 
 
@@ -99,8 +100,9 @@ def _traces(trail: tuple[Entry, ...]) -> tuple[SheetPicture, ...]:
     for entry in standing(trail):
         if isinstance(entry.payload, DrawTrace) and len(found) < MOST_TRACES:
             trace = entry.payload
-            words = (f"{moment_words(entry.at.astimezone())}, {trace.orientation.upper()} side up, "
-                     f"{trace.seconds:.0f} s, {trace.supply_class or 'supply not named'}")
+            words = (tr("{moment_words}, {orientation} side up, {seconds:.0f} s, {supply_class}",
+                        moment_words=moment_words(entry.at.astimezone()), orientation=trace.orientation.upper(),
+                        seconds=trace.seconds, supply_class=trace.supply_class or tr("supply not named")))
             found.append(SheetPicture(words, _uri("image/svg+xml", _plot(trace).encode())))
     return tuple(found)
 
@@ -133,7 +135,7 @@ def _plot(trace: DrawTrace) -> str:
             f'<polyline fill="none" stroke="#16232E" stroke-width="1.6" points="{line(np.asarray(amps), most_amps)}"/>'
             + words(2, 20, f"{most_amps:.2f} A") + words(PLOT_WIDE - 46, 20, f"{most_volts:.1f} V")
             + words(40, PLOT_HIGH - 6, "0 s") + words(PLOT_WIDE - 50, PLOT_HIGH - 6, f"{whole:.0f} s", "end")
-            + words(PLOT_WIDE / 2, PLOT_HIGH - 6, "amps full line, volts broken", "middle") + "</svg>")
+            + words(PLOT_WIDE / 2, PLOT_HIGH - 6, tr("amps full line, volts broken"), "middle") + "</svg>")
 
 
 def _peaks(values: Sequence[float], count: int) -> list[int]:

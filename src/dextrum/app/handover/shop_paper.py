@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass, fields
 
-from dextrum.app.handover.tongue import ENGLISH, LANGUAGES
 from dextrum.errors import EntryRefusedError
 from dextrum.store.jobs import JobStore
+from dextrum.tongue import ENGLISH, LANGUAGES, tr
 
-PAPERS = {"a4": "A4", "letter": "Letter", "roll58": "roll, 58 mm", "roll62": "roll, 62 mm", "roll80": "roll, 80 mm"}
+PAPERS = {"a4": "A4", "letter": tr("Letter"), "roll58": "roll, 58 mm", "roll62": "roll, 62 mm", "roll80": "roll, 80 mm"}
 MOST_LETTERS, MOST_DAYS = 600, 3650
 MARK_BEGINS, MOST_MARK = "data:image/png;base64,", 400_000
 _KEYS = {"name": "bench", "address": "sheet.address", "terms": "sheet.terms", "days": "sheet.days",
@@ -21,7 +21,7 @@ class ShopPaper:
     """days: how long the shop stands for a repair, 0 where it doesn't say; paper: one of PAPERS; mark: its picture as
     a data URI, empty for none. language: of what an owner reads, one of LANGUAGES."""
 
-    name: str = "Our bench"
+    name: str = tr("Our bench")
     address: str = ""
     terms: str = ""
     days: int = 0
@@ -43,17 +43,21 @@ def shop_paper(store: JobStore) -> ShopPaper:
 def set_shop_paper(store: JobStore, paper: ShopPaper) -> None:
     """Raises EntryRefusedError for what can't be, StoreError."""
     if max(len(paper.name), len(paper.address), len(paper.terms)) > MOST_LETTERS:
-        raise EntryRefusedError(f"More than {MOST_LETTERS} letters.", "Nothing was changed.", "Shorter, please.")
+        raise EntryRefusedError(tr("More than {most_letters} letters.",
+                                   most_letters=MOST_LETTERS), tr("Nothing was changed."), tr("Shorter, please."))
     if not 0 <= paper.days <= MOST_DAYS:
-        raise EntryRefusedError(f"{paper.days} days can't be.", "Nothing was changed.", f"From 0 to {MOST_DAYS}.")
+        raise EntryRefusedError(tr("{days} days can't be.",
+                                   days=paper.days), tr("Nothing was changed."), tr("From 0 to {most_days}.",
+                                                                                    most_days=MOST_DAYS))
     if paper.mark and not (paper.mark.startswith(MARK_BEGINS) and len(paper.mark) <= MOST_MARK):
-        raise EntryRefusedError("That is no picture for a sheet, or too large.", "Nothing was changed.",
-                                "A PNG, JPEG or WebP.")
+        raise EntryRefusedError(tr("That is no picture for a sheet, or too large."), tr("Nothing was changed."),
+                                tr("A PNG, JPEG or WebP."))
     if paper.paper not in PAPERS:
-        raise EntryRefusedError(f"There is no paper {paper.paper[:20]!r}.", "Nothing was changed.",
-                                f"One of {', '.join(PAPERS.values())}.")
+        raise EntryRefusedError(tr("There is no paper {paper!r}.", paper=paper.paper[:20]), tr("Nothing was changed."),
+                                tr("One of {values}.", values=", ".join(PAPERS.values())))
     if paper.language not in LANGUAGES:
-        raise EntryRefusedError(f"There are no words in {paper.language[:20]!r}.", "Nothing was changed.",
-                                f"One of {', '.join(LANGUAGES.values())}.")
+        raise EntryRefusedError(tr("There are no words in {language!r}.",
+                                   language=paper.language[:20]), tr("Nothing was changed."),
+                                tr("One of {values}.", values=", ".join(LANGUAGES.values())))
     for name, key in _KEYS.items():
         store.set_setting(key, str(getattr(paper, name)))

@@ -3,12 +3,26 @@
 from __future__ import annotations
 
 from dextrum.app.handover.results import RESULTS
+from dextrum.app.job.trail_words import DONE
 from dextrum.core.job import JobFacts
 from dextrum.core.trail import local_time
 from dextrum.store.jobs import JobRow
+from dextrum.tongue import tr
 
-MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
-DONE = {"replace": "replaced", "reflow": "resoldered", "wire": "wired", "clean": "cleaned"}
+MONTHS = (
+    tr("Jan"),
+    tr("Feb"),
+    tr("Mar"),
+    tr("Apr"),
+    tr("May"),
+    tr("Jun"),
+    tr("Jul"),
+    tr("Aug"),
+    tr("Sep"),
+    tr("Oct"),
+    tr("Nov"),
+    tr("Dec"),
+)
 MOST_WORKS = 4
 
 
@@ -23,11 +37,12 @@ def earlier_words(rows: tuple[JobRow, ...], last: JobFacts) -> str:
     if not rows:
         return ""
     done = [f"{work.part} {DONE[work.action]}" for _, work in last.reworks]
-    works = ", ".join(done[:MOST_WORKS]) + (f" and {len(done) - MOST_WORKS} more" if len(done) > MOST_WORKS else "")
+    works = ", ".join(done[:MOST_WORKS]) + (tr(" and {count} more",
+                                               count=len(done) - MOST_WORKS) if len(done) > MOST_WORKS else "")
     more = len(rows) - 1
-    before = "" if not more else f"; {more} job{'' if more == 1 else 's'} before that"
+    before = "" if not more else tr("; {more} job{s} before that", more=more, s="" if more == 1 else "s")
     said = filter(None, (day_words(rows[0].opened_at), works, RESULTS[rows[0].outcome]))
-    return f"Here before: {', '.join(said)}{before}."
+    return tr("Here before: {said}{before}.", said=", ".join(said), before=before)
 
 
 def comeback_words(now: JobFacts, then: JobFacts, minutes: float) -> str:
@@ -38,8 +53,9 @@ def comeback_words(now: JobFacts, then: JobFacts, minutes: float) -> str:
     if not now.comes_back or then.opened_at is None or now.opened_at is None:
         return ""
     days = (now.opened_at - then.opened_at).days
-    done = ", ".join(f"{work.part} {DONE[work.action]}" for _, work in then.reworks) or "nothing repaired"
-    words = f"Came back {days} day{'' if days == 1 else 's'} after it came in: {done} then, {minutes:.0f} min of work."
+    done = ", ".join(f"{work.part} {DONE[work.action]}" for _, work in then.reworks) or tr("nothing repaired")
+    words = tr("Came back {days} day{s} after it came in: {done} then, {minutes:.0f} min of work.", days=days,
+               s="" if days == 1 else "s", done=done, minutes=minutes)
     if now.intake is None or then.intake is None or not now.intake.present:
         return words
     same = set(now.intake.present) & set(then.intake.present)

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from dextrum.core.board import Board, Method
 from dextrum.core.job import JobFacts
+from dextrum.tongue import tr
 
-CELL_WORDS = {"unplugged": "cell unplugged", "plugged": "cell in", "known_good": "known-good cell in",
-              "new": "new cell in"}
+CELL_WORDS = {"unplugged": tr("cell unplugged"), "plugged": tr("cell in"), "known_good": tr("known-good cell in"),
+              "new": tr("new cell in")}
 
 
 def access_words(board: Board | None, facts: JobFacts) -> str:
@@ -21,5 +22,5 @@ def header_words(board: Board | None, facts: JobFacts, diode: Method, meter: str
     words = {"cell": CELL_WORDS[facts.cell], "access": access_words(board, facts)}
     if short:
         return words
-    polarity = "red on ground" if diode is Method.DIODE_RED_GROUND else "black on ground"
-    return {**words, "polarity": polarity, "meter": f"meter {meter}", "who": who}
+    polarity = tr("red on ground") if diode is Method.DIODE_RED_GROUND else tr("black on ground")
+    return {**words, "polarity": polarity, "meter": tr("meter {meter}", meter=meter), "who": who}

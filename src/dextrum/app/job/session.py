@@ -61,6 +61,7 @@ from dextrum.store.gear import GearRecord, add_gear, list_gear, prove_gear, reti
 from dextrum.store.job_file import read_job_file, write_job_file
 from dextrum.store.jobs import JobRow, JobStore
 from dextrum.store.known_good import TakenOut, add_readings, has_shop_readings, take_out, taken_out
+from dextrum.tongue import capital, tr
 
 Clock = Callable[[], datetime]
 
@@ -126,7 +127,9 @@ class BenchSession:
         """A new job; returns its id. Raises EntryRefusedError when the serial is empty."""
         board = self.library.board(pack_id)
         if not serial.strip():
-            raise EntryRefusedError("The serial is empty.", "Nothing was recorded.", "Type what the label says.")
+            raise EntryRefusedError(
+                tr("The serial is empty."), tr("Nothing was recorded."), tr("Type what the label says.")
+            )
         opened = JobOpened(serial.strip(), board.model, pack_id)
         first = new_entry(opened, self.who, self.clock())
         job_id = self.store.create(first)
@@ -138,7 +141,8 @@ class BenchSession:
         for a job that is still open, StoreError."""
         facts = job_facts(self.store.trail(job_id))
         if facts.outcome is None:
-            raise EntryRefusedError(f"{facts.serial} is still open.", "Nothing was recorded.", "Go on with this job.")
+            raise EntryRefusedError(tr("{serial} is still open.",
+                                       serial=facts.serial), tr("Nothing was recorded."), tr("Go on with this job."))
         first = new_entry(JobOpened(facts.serial, facts.model, facts.pack_id, job_id), self.who, self.clock())
         new = self.store.create(first)
         self._here[new] = {first.id}
@@ -163,7 +167,7 @@ class BenchSession:
                 payloads = with_lots(self.store, facts.pack_id, facts.serial, payloads, lambda rework: recipe_followed(
                     self.store, self._board_of(facts.pack_id), facts.rework_plan, rework))
             except DextrumError as problem:
-                self.notices.append(f"Recorded without the lot of its part: {problem}")
+                self.notices.append(tr("Recorded without the lot of its part: {problem}", problem=problem))
         return tuple(new_entry(payload, self.who, self.clock()) for payload in payloads)
 
     def _board_of(self, pack_id: str) -> Board | None:
@@ -251,9 +255,9 @@ class BenchSession:
             return None
         last = stands[-1]
         if job_id in self._here and last.id not in self._here[job_id]:
-            raise EntryRefusedError(f"The last entry was made in another window by {last.who}: "
-                                    f"{last.payload.kind.replace('_', ' ')}.", "It was not struck out.",
-                                    "Choose it in the trail; Ctrl+Del strikes it out.")
+            raise EntryRefusedError(tr("The last entry was made in another window by {who}: {kind}.", who=last.who,
+                                       kind=last.payload.kind.replace("_", " ")), tr("It was not struck out."),
+                                    tr("Choose it in the trail; Ctrl+Del strikes it out."))
         undone = self._undone.get(job_id, [])
         self.record(job_id, Strike(last.id))
         self._undone[job_id] = [*undone, last.id]
@@ -263,7 +267,7 @@ class BenchSession:
         """Strike out one entry. Raises EntryRefusedError when it can't be."""
         found = next((e for e in self.store.trail(job_id) if e.id == entry_id), None)
         if found is None or isinstance(found.payload, JobOpened):
-            raise EntryRefusedError("That entry can't be struck out.", "Nothing was recorded.", "")
+            raise EntryRefusedError(tr("That entry can't be struck out."), tr("Nothing was recorded."), "")
         undone = self._undone.get(job_id, [])
         self.record(job_id, Strike(entry_id, reason))
         self._undone[job_id] = [*undone, entry_id]
@@ -336,9 +340,10 @@ class BenchSession:
         there = {r.board_serial for r in self.library.pack(pack_id).known_good}
         gone = {t.board_serial for t in taken_out(self.store, pack_id)}
         if board_serial not in (there if out else gone):
-            what = "is not among the known-good boards" if out else "has not been taken out"
+            what = tr("is not among the known-good boards") if out else tr("has not been taken out")
             names = ", ".join(sorted(there if out else gone)) or "none"
-            raise EntryRefusedError(f"{board_serial[:40]!r} {what}.", "Nothing was changed.", f"There: {names}.")
+            raise EntryRefusedError(f"{board_serial[:40]!r} {what}.", tr("Nothing was changed."), tr("There: {names}.",
+                                                                                                     names=names))
         take_out(self.store, pack_id, board_serial, reason, self.who, self.clock(), out)
         join_shop(self.store, self.library)
 
@@ -399,12 +404,14 @@ class BenchSession:
         """A breakout that counts the contacts of a port in `order`. Raises EntryRefusedError, StoreError."""
         board = self.library.board(pack_id)
         if not board.ports or not name.strip():
-            what = "This pack has no port." if not board.ports else "The breakout has no name."
-            raise EntryRefusedError(what, "Nothing was recorded.", "What is printed on it, such as blue breakout.")
+            what = tr("This pack has no port.") if not board.ports else tr("The breakout has no name.")
+            raise EntryRefusedError(
+                what, tr("Nothing was recorded."), tr("What is printed on it, such as blue breakout.")
+            )
         try:
             found = Breakout(name.strip(), contact_order(order, (c.name for c in board.ports[0].contacts)))
         except ValueError as wrong:
-            raise EntryRefusedError(f"{wrong}.", "Nothing was recorded.", "Such as A1-A12 B12-B1.") from None
+            raise EntryRefusedError(f"{wrong}.", tr("Nothing was recorded."), tr("Such as A1-A12 B12-B1.")) from None
         set_up_breakout(self.store, found)
         return found
 
@@ -417,8 +424,9 @@ class BenchSession:
             set_false_alarm(self.store, share)
         except ValueError:
             low, high = FALSE_ALARM_BOUNDS
-            raise EntryRefusedError(f"{100 * share:g} % is outside {100 * low:g} to {100 * high:g} %.",
-                                    "Nothing was changed.", "Five in a hundred is usual.") from None
+            raise EntryRefusedError(tr("{share:g} % is outside {low:g} to {high:g} %.", share=100 * share,
+                                       low=100 * low, high=100 * high),
+                                    tr("Nothing was changed."), tr("Five in a hundred is usual.")) from None
         join_shop(self.store, self.library)
 
     def charge(self, labour_per_minute: float) -> None:
@@ -426,8 +434,8 @@ class BenchSession:
         try:
             rates = replace(self.library.rates, labour_per_minute=labour_per_minute)
         except ValueError as bad:
-            raise EntryRefusedError(f"{str(bad)[:1].upper()}{str(bad)[1:]}.", "Nothing was changed.",
-                                    "Give what a minute of work costs.") from None
+            raise EntryRefusedError(f"{capital(str(bad))}.", tr("Nothing was changed."),
+                                    tr("Give what a minute of work costs.")) from None
         set_shop_rates(self.store, rates)
         self.library.use_rates(rates, self.library.prices)
 
@@ -436,8 +444,8 @@ class BenchSession:
         try:
             set_part_price(self.store, pack_id, part, price)
         except ValueError as bad:
-            raise EntryRefusedError(f"{str(bad)[:1].upper()}{str(bad)[1:]}.", "Nothing was changed.",
-                                    "Give what one part costs.") from None
+            raise EntryRefusedError(f"{capital(str(bad))}.", tr("Nothing was changed."),
+                                    tr("Give what one part costs.")) from None
         self.library.use_rates(self.library.rates, part_prices(self.store))
 
     def learn(self, pack_id: str, told: Told = unheard) -> str:

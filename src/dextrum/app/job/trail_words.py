@@ -59,6 +59,7 @@ from dextrum.core.trail import (
     Wait,
     struck_ids,
 )
+from dextrum.tongue import tr
 
 
 @dataclass(frozen=True)
@@ -72,11 +73,18 @@ class TrailCard:
     struck: bool
 
 
-CELL_WORDS = {"unplugged": "unplugged", "plugged": "plugged in", "known_good": "known-good one in",
-              "new": "new one fitted"}
-SHOWN_WORDS = {"arrival": "as it came", "port": "the port", "board": "the board", "before": "before the rework",
-               "after": "after the rework", "proof": "the proof", "other": "the unit"}
-DONE = {"replace": "replaced", "reflow": "resoldered", "wire": "wired", "clean": "cleaned"}
+CELL_WORDS = {"unplugged": tr("unplugged"), "plugged": tr("plugged in"), "known_good": tr("known-good one in"),
+              "new": tr("new one fitted")}
+SHOWN_WORDS = {
+    "arrival": tr("as it came"),
+    "port": tr("the port"),
+    "board": tr("the board"),
+    "before": tr("before the rework"),
+    "after": tr("after the rework"),
+    "proof": tr("the proof"),
+    "other": tr("the unit"),
+}
+DONE = {"replace": tr("replaced"), "reflow": tr("resoldered"), "wire": tr("wired"), "clean": tr("cleaned")}
 
 
 Words = Callable[[Any, Board | None], tuple[str, str]]
@@ -94,70 +102,74 @@ def card_of(kind: type[EntryKind]) -> Callable[[Words], Words]:
 
 @card_of(JobOpened)
 def _job_opened(p: JobOpened, _board: Board | None) -> tuple[str, str]:
-    return "Came in", p.model
+    return tr("Came in"), p.model
 
 
 @card_of(Intake)
 def _intake(p: Intake, _board: Board | None) -> tuple[str, str]:
-    return "Intake", p.complaint or "no words"
+    return tr("Intake"), p.complaint or tr("no words")
 
 
 @card_of(Look)
 def _look(p: Look, _board: Board | None) -> tuple[str, str]:
-    return "Look", "port " + ", ".join(LOOK_WORDS.get(f, f) for f in p.findings)
+    return tr("Look"), tr("port ") + ", ".join(LOOK_WORDS[f] for f in p.findings)
 
 
 @card_of(Danger)
 def _danger(p: Danger, _board: Board | None) -> tuple[str, str]:
-    return ("Danger" if p.state == "seen" else "Made safe"), ", ".join(SIGN_WORDS[s] for s in p.signs)
+    return (tr("Danger") if p.state == "seen" else tr("Made safe")), ", ".join(SIGN_WORDS[s] for s in p.signs)
 
 
 @card_of(Audit)
 def _audit(p: Audit, _board: Board | None) -> tuple[str, str]:
     checked = ", ".join(AUDIT_WORDS[step] for step in p.checked)
-    return (f"Audited round {p.part}: {p.words}" if p.part else "Audited"), checked
+    return (tr("Audited round {part}: {p}", part=p.part, p=p.words) if p.part else tr("Audited")), checked
 
 
 @card_of(BoardLook)
 def _board_look(p: BoardLook, _board: Board | None) -> tuple[str, str]:
-    return f"Board, {p.side}", p.words
+    return tr("Board, {side}", side=tr(p.side)), p.words
 
 
 @card_of(PartAlone)
 def _part_alone(p: PartAlone, _board: Board | None) -> tuple[str, str]:
     count = len(p.readings)
     off = [r.between for r in p.readings if not r.good]
-    read = f"{count} reading{'s' if count != 1 else ''}"
-    return f"{p.part} measured alone", f"{read} as a good one" if p.good else f"off: {', '.join(off[:3])}"
+    read = tr("{count} reading{s}", count=count, s="s" if count != 1 else "")
+    return tr("{part} measured alone",
+              part=p.part), tr("{read} as a good one", read=read) if p.good else tr("off: {off}",
+                                                                                    off=", ".join(off[:3]))
 
 
 @card_of(Fastened)
 def _fastened(p: Fastened, board: Board | None) -> tuple[str, str]:
     of = next((one for one in board.fasteners if one.id == p.fastener), None) if board else None
-    words = {"out": "out", "in": "in again", "missing": "missing", "rounded": "rounded",
-             "wrong_length": "of a wrong length"}
+    words = {"out": tr("out"), "in": tr("in again"), "missing": tr("missing"), "rounded": tr("rounded"),
+             "wrong_length": tr("of a wrong length")}
     return f"{(of.kind if of else 'fastener').capitalize()} {p.fastener}", words[p.state]
 
 
 @card_of(PutTogether)
 def _put_together(p: PutTogether, board: Board | None) -> tuple[str, str]:
     whole = board is not None and len(p.fasteners) == len(board.fasteners)
-    return "Put together", "all of it" if whole else few(p.fasteners)
+    return tr("Put together"), tr("all of it") if whole else few(p.fasteners)
 
 
 @card_of(Quote)
 def _quote(p: Quote, _board: Board | None) -> tuple[str, str]:
-    return f"Quoted: {p.price}", BASES[p.basis]
+    return tr("Quoted: {price}", price=p.price), BASES[p.basis]
 
 
 @card_of(QuoteAnswer)
 def _quote_answer(p: QuoteAnswer, _board: Board | None) -> tuple[str, str]:
-    return f"Owner {p.answer} the quote", p.note
+    return tr("Owner {answer} the quote", answer=p.answer), p.note
 
 
 @card_of(OwnUnit)
 def _own_unit(p: OwnUnit, _board: Board | None) -> tuple[str, str]:
-    return f"The shop's own{f', lot {p.lot}' if p.lot else ''}", f"repaired {p.repaired}, as a donor {p.as_donor}"
+    return tr("The shop's own{if_any}",
+              if_any=tr(", lot {lot}", lot=p.lot) if p.lot else ""), tr("repaired {repaired}, as a donor {as_donor}",
+                                                                        repaired=p.repaired, as_donor=p.as_donor)
 
 
 @card_of(Paid)
@@ -167,150 +179,159 @@ def _paid(p: Paid, _board: Board | None) -> tuple[str, str]:
 
 @card_of(LotSuspect)
 def _lot_suspect(p: LotSuspect, _board: Board | None) -> tuple[str, str]:
-    return f"{p.part} may be bad: lot {p.lot}", p.words
+    return tr("{part} may be bad: lot {lot}", part=p.part, lot=p.lot), p.words
 
 
 @card_of(PartPromised)
 def _part_promised(p: PartPromised, _board: Board | None) -> tuple[str, str]:
-    return (f"{p.part} promised to {p.to}" if p.to else f"{p.part} is free again"), ""
+    return (tr("{part} promised to {to}", part=p.part,
+               to=p.to) if p.to else tr("{part} is free again", part=p.part)), ""
 
 
 @card_of(PartTaken)
 def _part_taken(p: PartTaken, _board: Board | None) -> tuple[str, str]:
-    return f"{p.part} removed{f' for {p.to}' if p.to else ''}", \
-        "not measured by itself" if p.state == "unmeasured" else f"measured by itself: {p.state}"
+    return tr("{part} removed{if_any}", part=p.part, if_any=tr(" for {to}", to=p.to) if p.to else ""), \
+        tr("not measured by itself") if p.state == "unmeasured" else tr("measured by itself: {state}", state=p.state)
 
 
 @card_of(Photo)
 def _photo(p: Photo, _board: Board | None) -> tuple[str, str]:
-    return f"Photo: {SHOWN_WORDS[p.shows]}", p.words or (f"{len(p.marks)} marked" if p.marks else "")
+    return tr("Photo: {shown_words}", shown_words=SHOWN_WORDS[p.shows]), p.words or (
+        tr("{count} marked", count=len(p.marks)) if p.marks else ""
+    )
 
 
 @card_of(Touched)
 def _touched(p: Touched, _board: Board | None) -> tuple[str, str]:
-    return f"{p.one} and {p.other}", "beeps" if p.joined else "does not beep"
+    return tr("{one} and {other}", one=p.one, other=p.other), tr("beeps") if p.joined else tr("does not beep")
 
 
 @card_of(PackVersion)
 def _pack_version(p: PackVersion, _board: Board | None) -> tuple[str, str]:
-    return ("Stays on its pack", "as it was before another job changed it") if p.state else (
-        "Moved on", "to the pack as it is now")
+    return (tr("Stays on its pack"), tr("as it was before another job changed it")) if p.state else (
+        tr("Moved on"), tr("to the pack as it is now"))
 
 
 @card_of(Swap)
 def _swap(p: Swap, board: Board | None) -> tuple[str, str]:
     symptom = board.symptom_by_id.get(p.symptom) if board else None
     words = symptom.words if symptom else p.symptom
-    return f"Known-good {p.what}", f"{words}: {'gone' if p.gone else 'still so'}"
+    return tr("Known-good {what}", what=p.what), f"{words}: {'gone' if p.gone else 'still so'}"
 
 
 @card_of(Supply)
 def _supply(p: Supply, _board: Board | None) -> tuple[str, str]:
-    blink = ", blinks" if p.pattern == "blinking" else ""
+    blink = tr(", blinks") if p.pattern == "blinking" else ""
     place = "" if p.position == "resting" else f", {p.position}"
     seen = p.named.replace("_", " ") if p.named else f"{p.volts:.1f} V {p.amps:.2f} A"
-    return f"Draw, {p.orientation.upper()} side up", f"{seen}{blink}{place}"
+    return tr("Draw, {orientation} side up", orientation=p.orientation.upper()), f"{seen}{blink}{place}"
 
 
 @card_of(DrawTrace)
 def _draw_trace(p: DrawTrace, _board: Board | None) -> tuple[str, str]:
-    hours = f"{p.seconds / 3600:.1f} h" if p.seconds >= 5400 else f"{p.seconds / 60:.0f} min"
-    return f"Draw log, {p.orientation.upper()} side up", f"{hours}, {p.count} samples"
+    hours = f"{p.seconds / 3600:.1f} h" if p.seconds >= 5400 else tr("{seconds:.0f} min", seconds=p.seconds / 60)
+    return tr("Draw log, {orientation} side up",
+              orientation=p.orientation.upper()), tr("{hours}, {count} samples", hours=hours, count=p.count)
 
 
 @card_of(Cell)
 def _cell(p: Cell, _board: Board | None) -> tuple[str, str]:
-    return "Cell", CELL_WORDS[p.state]
+    return tr("Cell"), CELL_WORDS[p.state]
 
 
 @card_of(Access)
 def _access(p: Access, board: Board | None) -> tuple[str, str]:
     level = next((lv.words for lv in board.access_levels if lv.id == p.level), p.level) if board else p.level
-    return "Opened to", level
+    return tr("Opened to"), level
 
 
 @card_of(Readings)
 def _readings(p: Readings, _board: Board | None) -> tuple[str, str]:
     if len(p.readings) == 1:
         return p.readings[0].point, value_words(p.readings[0].value, p.method)
-    return "Readings", f"{len(p.readings)} points"
+    return tr("Readings"), tr("{count} points", count=len(p.readings))
 
 
 @card_of(Isolation)
 def _isolation(p: Isolation, _board: Board | None) -> tuple[str, str]:
-    return ", ".join(p.parts), "removed" if p.state == "off" else "put back"
+    return ", ".join(p.parts), tr("removed") if p.state == "off" else tr("put back")
 
 
 @card_of(RailVolts)
 def _rail_volts(p: RailVolts, board: Board | None) -> tuple[str, str]:
     check = next((c for c in board.rail_checks if c.id == p.rail), None) if board else None
-    at, verdict = (f" at {check.point}", f", {rail_verdict(check, p.volts)}") if check else ("", "")
-    return f"{p.rail}{at} under power", f"{p.volts:.2f} V{verdict}, {p.orientation.upper()} side up"
+    at, verdict = (tr(" at {point}", point=check.point), f", {rail_verdict(check, p.volts)}") if check else ("", "")
+    return tr("{rail}{at} under power", rail=p.rail,
+              at=at), tr("{volts:.2f} V{verdict}, {orientation} side up", volts=p.volts, verdict=verdict,
+                         orientation=p.orientation.upper())
 
 
 @card_of(Injection)
 def _injection(p: Injection, _board: Board | None) -> tuple[str, str]:
     used = f"{p.volts:.2f} V, {p.amps:.2f} A"
-    return f"Injected {p.net}", f"{used}: {p.warmed} warms" if p.warmed else f"{used}: nothing warms"
+    return tr("Injected {net}", net=p.net), tr("{used}: {warmed} warms", used=used,
+                                               warmed=p.warmed) if p.warmed else tr("{used}: nothing warms", used=used)
 
 
 @card_of(Rework)
 def _rework(p: Rework, _board: Board | None) -> tuple[str, str]:
-    return p.part, DONE[p.action] + (f", from {p.lot}" if p.lot else "")
+    return p.part, DONE[p.action] + (tr(", from {lot}", lot=p.lot) if p.lot else "")
 
 
 @card_of(Cause)
 def _cause(p: Cause, _board: Board | None) -> tuple[str, str]:
-    return "Cause", p.what
+    return tr("Cause"), p.what
 
 
 @card_of(Proof)
 def _proof(p: Proof, board: Board | None) -> tuple[str, str]:
     words = next((c.words for c in board.checks if c.id == p.check), p.check) if board else p.check
-    return "Passed" if p.passed else "Failed", words
+    return tr("Passed") if p.passed else tr("Failed"), words
 
 
 @card_of(ComesAndGoes)
 def _comes_and_goes(p: ComesAndGoes, board: Board | None) -> tuple[str, str]:
     words = next((c.words for c in board.checks if c.id == p.check), p.check) if board else p.check
-    often = f"{p.shows:.0%} of tries" if p.shows else f"once in {p.every_minutes:g} min"
-    return f"Comes and goes: {often}", f"{words}{f' · {p.words}' if p.words else ''}"
+    often = tr("{shows:.0%} of tries",
+               shows=p.shows) if p.shows else tr("once in {every_minutes:g} min", every_minutes=p.every_minutes)
+    return tr("Comes and goes: {often}", often=often), f"{words}{f' · {p.words}' if p.words else ''}"
 
 
 @card_of(LeftOut)
 def _left_out(p: LeftOut, board: Board | None) -> tuple[str, str]:
     words = next((c.words for c in board.checks if c.id == p.check), p.check) if board else p.check
-    return "Left out", f"{words}: {p.reason}"
+    return tr("Left out"), f"{words}: {p.reason}"
 
 
 @card_of(Wait)
 def _wait(p: Wait, _board: Board | None) -> tuple[str, str]:
-    return "Waits", p.why
+    return tr("Waits"), p.why
 
 
 @card_of(Outcome)
 def _outcome(p: Outcome, _board: Board | None) -> tuple[str, str]:
-    return "Closed", RESULTS[p.result]
+    return tr("Closed"), RESULTS[p.result]
 
 
 @card_of(Override)
 def _override(p: Override, _board: Board | None) -> tuple[str, str]:
-    return "Gate passed", p.reason
+    return tr("Gate passed"), p.reason
 
 
 @card_of(Strike)
 def _strike(p: Strike, _board: Board | None) -> tuple[str, str]:
-    return "Struck out", p.reason or "an entry"
+    return tr("Struck out"), p.reason or tr("an entry")
 
 
 @card_of(ReworkPlan)
 def _rework_plan(p: ReworkPlan, _board: Board | None) -> tuple[str, str]:
-    return "Planned", ", then ".join(repair.part for repair in p.repairs) or "nothing more"
+    return tr("Planned"), tr(", then ").join(repair.part for repair in p.repairs) or tr("nothing more")
 
 
 @card_of(ReworkStep)
 def _rework_step(p: ReworkStep, _board: Board | None) -> tuple[str, str]:
-    return (f"Left out, {p.part}" if p.skipped else f"Step {p.number}, {p.part}"), p.skipped or p.words
+    return (tr("Left out, {part}", part=p.part) if p.skipped else tr("Step {number}, {part}", number=p.number,
+                                                                     part=p.part)), p.skipped or p.words
 
 
 def words_of(entry: Entry, board: Board | None) -> tuple[str, str]:
@@ -329,7 +350,9 @@ def trail_cards(trail: Sequence[Entry], board: Board | None) -> tuple[TrailCard,
             cards.append(TrailCard(run[0].at, *words_of(run[0], board), (run[0].id,), run[0].id in struck))
         elif run:
             last = words_of(run[-1], board)
-            cards.append(TrailCard(run[0].at, f"{len(run)} readings", f"last {last[0]} {last[1]}",
+            cards.append(TrailCard(run[0].at, tr("{count} readings",
+                                                 count=len(run)), tr("last {last} {last2}", last=last[0],
+                                                                     last2=last[1]),
                                    tuple(e.id for e in run), False))
         run.clear()
 

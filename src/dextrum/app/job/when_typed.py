@@ -8,17 +8,22 @@ from datetime import date, datetime, time, timedelta
 
 from dextrum.core.when import DAYS, MONTHS, day_words, moment_words
 from dextrum.errors import EntryRefusedError
+from dextrum.tongue import tr
 
-EXAMPLES = "Fri 17:00, in 2 days, +90 min, 12 Mar or 2026-03-12 16:00"
+EXAMPLES = tr("Fri 17:00, in 2 days, +90 min, 12 Mar or 2026-03-12 16:00")
 NOON_OF_SAME = time(0, 0)
 MOST_AHEAD = timedelta(days=3660)
 """Ten years: beyond it a slip of the finger is likelier than a wish."""
 UNITS = {"min": "minutes", "minute": "minutes", "minutes": "minutes", "m": "minutes", "h": "hours", "hour": "hours",
-         "hours": "hours", "day": "days", "days": "days", "d": "days", "week": "weeks", "weeks": "weeks", "w": "weeks"}
+         "hours": "hours", "day": "days", "days": "days", "d": "days", "week": "weeks", "weeks": "weeks", "w": "weeks",
+         "minuten": "minutes", "std": "hours", "stunde": "hours", "stunden": "hours", "tag": "days", "tage": "days",
+         "tagen": "days", "t": "days", "woche": "weeks", "wochen": "weeks"}
+"""In every language of the window."""
+NEAR = {"": 0, "today": 0, "tomorrow": 1, "yesterday": -1, "heute": 0, "morgen": 1, "gestern": -1}
 _AHEAD = re.compile(r"(?:in\s+|\+\s*)(\d{1,6})\s*([a-z]*)")
 _CLOCK = re.compile(r"(\d{1,2})(?:[:.](\d{2})|\s*h)")
-_DAY_MONTH = re.compile(r"(\d{1,2})\.?\s*([a-z]{3})[a-z]*\.?(?:\s+(\d{4}))?")
-_MONTH_DAY = re.compile(r"([a-z]{3})[a-z]*\.?\s+(\d{1,2})(?:,?\s+(\d{4}))?")
+_DAY_MONTH = re.compile(r"(\d{1,2})\.?\s*([^\W\d_]{3})[^\W\d_]*\.?(?:\s+(\d{4}))?")
+_MONTH_DAY = re.compile(r"([^\W\d_]{3})[^\W\d_]*\.?\s+(\d{1,2})(?:,?\s+(\d{4}))?")
 _HALF_DAY = re.compile(r"\b(1[0-2]|0?[1-9])(?:[:.](\d{2}))?\s*([ap])\.?m\b\.?")
 """'2:05 pm': as a region with a clock of twelve hours is shown it."""
 _DOTTED = re.compile(r"(\d{1,2})\.(\d{1,2})\.(\d{4})?")
@@ -45,16 +50,15 @@ class When:
 
 
 def _refused(text: str) -> EntryRefusedError:
-    return EntryRefusedError(f"{text.strip()[:20]!r} is not a date or a time.", "Nothing was recorded.",
-                             f"Type {EXAMPLES}.")
+    return EntryRefusedError(tr("{text!r} is not a date or a time.",
+                                text=text.strip()[:20]), tr("Nothing was recorded."),
+                             tr("Type {examples}.", examples=EXAMPLES))
 
 
 def _day(text: str, today: date) -> date | None:
     """The day of a text without its time; None where it is none. A weekday is the next one that comes."""
-    if text in ("", "today"):
-        return today
-    if text in ("tomorrow", "yesterday"):
-        return today + timedelta(days=1 if text == "tomorrow" else -1)
+    if text in NEAR:
+        return today + timedelta(days=NEAR[text])
     named, _, dated = text.partition(" ")
     for place, name in enumerate(DAYS):
         if named.isalpha() and len(named) >= 2 and (name.casefold().startswith(named)
@@ -65,7 +69,7 @@ def _day(text: str, today: date) -> date | None:
         if re.fullmatch(r"\d{4}-\d{2}-\d{2}", text):
             return date.fromisoformat(text)
         found = _DAY_MONTH.fullmatch(text)
-        months = [month.casefold() for month in MONTHS]
+        months = [month.casefold()[:3] for month in MONTHS]
         if found is not None and found[2] in months:
             return _this_year_or_next(int(found[1]), months.index(found[2]) + 1, found[3], today)
         found = _MONTH_DAY.fullmatch(text)
@@ -103,13 +107,13 @@ def parse_when(text: str, now: datetime) -> When:
     clock: time | None = None
     rest = wanted.replace("t", " ", 1) if re.fullmatch(r"\d{4}-\d{2}-\d{2}t\d{2}:\d{2}", wanted) else wanted
     head, _, tail = rest.rpartition(" ")
-    found = _CLOCK.fullmatch(tail.removeprefix("at"))
+    found = _CLOCK.fullmatch(tail.removeprefix("at").removeprefix("um"))
     if found is not None and not _DOTTED.fullmatch(tail):
         try:
             clock = time(int(found[1]), int(found[2] or 0))
         except ValueError:
             raise _refused(text) from None
-        rest = head.removesuffix(" at").rstrip(",")
+        rest = head.removesuffix(" at").removesuffix(" um").rstrip(",")
     day = _day(rest.rstrip(","), here.date())
     if day is None or not wanted or not 1990 <= day.year <= 2200:
         raise _refused(text)

@@ -9,6 +9,7 @@ from dextrum.errors import StoreError
 from dextrum.progress import Told, unheard
 from dextrum.store.backup import WARN_AFTER_DAYS, BackedUp, back_up
 from dextrum.store.jobs import JobStore
+from dextrum.tongue import tr
 
 LAST, LAST_PLACE = "backup.at", "backup.place"
 
@@ -16,7 +17,9 @@ LAST, LAST_PLACE = "backup.at", "backup.place"
 def keep_backup(store: JobStore, place: Path, now: datetime, over: bool = False, told: Told = unheard) -> BackedUp:
     """Write a backup, and note when. Raises as `back_up`; StoreError for jobs that are kept on a server."""
     if store.path is None:
-        raise StoreError("These jobs are kept on a server.", "No backup was written.", "Use the server's own backup.")
+        raise StoreError(
+            tr("These jobs are kept on a server."), tr("No backup was written."), tr("Use the server's own backup.")
+        )
     store.must_stand()
     done = back_up(store.path, place, now, over, told)
     store.set_setting(LAST, now.isoformat())
@@ -45,5 +48,6 @@ def backup_words(store: JobStore, now: datetime) -> str:
     if since is None or begun is None or (now - since).days < WARN_AFTER_DAYS:
         return ""
     days = (now - since).days
-    return (f"The last backup is {days} days old." if last is not None else f"No backup of {days} days of work yet.") \
-        + " Program, Back up… writes one."
+    return (tr("The last backup is {days} days old.",
+               days=days) if last is not None else tr("No backup of {days} days of work yet.", days=days)) \
+        + tr(" Program, Back up… writes one.")

@@ -11,18 +11,44 @@ from dextrum.core.board import Board, Method
 from dextrum.store.number_fields import A_DAY, month_is_first
 from dextrum.store.packs.pack_files import LINE
 from dextrum.store.table_look import SHOWN_ROWS, Role, TableLook, table_rows
+from dextrum.tongue import tr
 
 VALUE_UNITS = (("V", "V"), ("mV", "mV"), ("ohm", "\u03a9"), ("kohm", "k\u03a9"))
 ROLES: tuple[Role, ...] = (
-    Role("point", "Point", ("point", "testpoint", "contact", "pin", "pad", "location", "punkt", "punto", "broche"),
-         needed=True),
-    Role("value", "Value", ("value", "reading", "diode", "drop", "volts", "voltage", "mv", "v", "ohms", "resistance",
-                            "wert", "messwert", "valeur", "valor", "waarde"), VALUE_UNITS, True),
-    Role("board_serial", "Board", ("boardserial", "serial", "board", "unit", "device", "sn")),
-    Role("method", "Method", ("method", "mode", "function", "measurement")),
-    Role("meter", "Meter", ("meter", "dmm", "instrument")),
-    Role("board_celsius", "Board \u00b0C", ("boardcelsius", "celsius", "temperature", "temp")),
-    Role("taken_on", "Day", ("takenon", "date", "day", "measuredon", "datum", "fecha")),
+    Role(
+        "point",
+        tr("Point"),
+        ("point", "testpoint", "contact", "pin", "pad", "location", "punkt", "punto", "broche"),
+        needed=True,
+    ),
+    Role(
+        "value",
+        tr("Value"),
+        (
+            "value",
+            "reading",
+            "diode",
+            "drop",
+            "volts",
+            "voltage",
+            "mv",
+            "v",
+            "ohms",
+            "resistance",
+            "wert",
+            "messwert",
+            "valeur",
+            "valor",
+            "waarde",
+        ),
+        VALUE_UNITS,
+        True,
+    ),
+    Role("board_serial", tr("Board"), ("boardserial", "serial", "board", "unit", "device", "sn")),
+    Role("method", tr("Method"), ("method", "mode", "function", "measurement")),
+    Role("meter", tr("Meter"), ("meter", "dmm", "instrument")),
+    Role("board_celsius", tr("Board °C"), ("boardcelsius", "celsius", "temperature", "temp")),
+    Role("taken_on", tr("Day"), ("takenon", "date", "day", "measuredon", "datum", "fecha")),
 )
 METHODS: Mapping[str, Method] = {
     "diode": Method.DIODE_RED_GROUND, "redonground": Method.DIODE_RED_GROUND, "redground": Method.DIODE_RED_GROUND,
@@ -63,12 +89,13 @@ def understood_rows(table: TableLook, board: Board, unsaid: Unsaid) -> tuple[str
     for row in rows_of(table, board, unsaid, SHOWN_ROWS):
         method = next((m for m in Method if m.value == row["method"]), None)
         unit = "" if row["value"] == "OL" else f" {'V' if method is None or method.is_diode else 'Ω'}"
-        known = "" if row["point"] in board.point_by_id else ", which is no point of this board"
+        known = "" if row["point"] in board.point_by_id else tr(", which is no point of this board")
         more = ", ".join(part for part in (method.words if method is not None else row["method"], row["meter"],
                                            f"{row['board_celsius']} \u00b0C" if "board_celsius" in row else "",
                                            row.get("taken_on", "")) if part)
-        said.append(f"line {row[LINE]} is read as   {row['board_serial']}   {row['point']}{known}   "
-                    f"{row['value']}{unit}   {more}")
+        said.append(tr("line {row} is read as   {row2}   {row3}{known}   {row4}{unit}   {more}", row=row[LINE],
+                       row2=row["board_serial"], row3=row["point"], known=known, row4=row["value"], unit=unit,
+                       more=more))
     return tuple(said)
 
 

@@ -6,6 +6,7 @@ import json
 from typing import TYPE_CHECKING
 
 from dextrum.progress import Told, go_on, unheard
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.app.library.library import PackLibrary
@@ -38,7 +39,7 @@ def learn(store: JobStore, library: PackLibrary, pack_id: str, told: Told = unhe
     closed = store.closed_of_pack(pack_id, MOST_JOBS)
     jobs, came_back = [], store.came_back()
     for place, job in enumerate(closed):
-        go_on(told, place / len(closed), "What was learned before stands.")
+        go_on(told, place / len(closed), tr("What was learned before stands."))
         share = CAME_BACK if job in came_back else 1.0
         jobs.append({part: share * weight for part, weight in parts_at_fault(store.trail(job)).items()})
     counted = [job for job in jobs if job]
@@ -48,13 +49,13 @@ def learn(store: JobStore, library: PackLibrary, pack_id: str, told: Told = unhe
     store.set_setting(LEARNED, json.dumps(kept))
     library.use_learned(kept)
     if not factors:
-        return "No closed and proved job of this board yet: the pack's own rates are used."
+        return tr("No closed and proved job of this board yet: the pack's own rates are used.")
     telling = sorted((part for part, f in factors.items() if abs(f - 1.0) > TELLING), key=lambda p: -factors[p])
     words = ", ".join(f"{part} \u00d7{factors[part]:.1f}" for part in telling[:SHOWN])
     back = len(came_back & set(closed))
-    came = f", {back} of which came back" if back else ""
-    return (f"Learned from {len(counted)} closed job{'s' if len(counted) != 1 else ''}{came}: "
-            f"{words or 'nothing stands out'}.")
+    came = tr(", {back} of which came back", back=back) if back else ""
+    return (tr("Learned from {count} closed job{s}{came}: {words}.", count=len(counted),
+               s="s" if len(counted) != 1 else "", came=came, words=words or tr("nothing stands out")))
 
 
 def forget(store: JobStore, library: PackLibrary, pack_id: str) -> None:

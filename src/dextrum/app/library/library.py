@@ -18,6 +18,7 @@ from dextrum.errors import DextrumError, ImportRefusedError
 from dextrum.store.files import read_bounded, write_beside
 from dextrum.store.packs.pack_files import Pack, load_board, load_known_good
 from dextrum.store.packs.pack_source import MOST_TOTAL_BYTES, finish_writing, read_pack_files
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.advice.advice_model import AdviceModel
@@ -140,19 +141,22 @@ class PackLibrary:
         """
         pack_id = load_board(path).pack_id
         if self._own is None:
-            raise ImportRefusedError("This library has no folder of its own.", "Nothing was taken in.")
+            raise ImportRefusedError(tr("This library has no folder of its own."), tr("Nothing was taken in."))
         place = self._own / f"{pack_id}.zip"
         data = read_bounded(path, MOST_TOTAL_BYTES)
         if place.exists() and place.read_bytes() == data:
-            return f"{pack_id}: already here, nothing in it is new"
+            return tr("{pack_id}: already here, nothing in it is new", pack_id=pack_id)
         if pack_id in self._places:
-            raise ImportRefusedError(f"A pack named {pack_id} is here already, and another one.",
-                                     "The one that is here was kept.", "Give the new one another revision and id.")
+            raise ImportRefusedError(
+                tr("A pack named {pack_id} is here already, and another one.", pack_id=pack_id),
+                tr("The one that is here was kept."),
+                tr("Give the new one another revision and id."),
+            )
         self._own.mkdir(parents=True, exist_ok=True)
         write_beside(place, data)
         with self._lock:
             self._places[pack_id] = place
-        return f"Board pack taken in: {pack_id}"
+        return tr("Board pack taken in: {pack_id}", pack_id=pack_id)
 
     def photo(self, pack_id: str, shows: str) -> bytes:
         """The photo of one side of a board, or of the case, as JPEG, set right to its outline; empty where there is
@@ -173,8 +177,9 @@ class PackLibrary:
         written then), StoreError."""
         place = self._places.get(board.pack_id)
         if self._own is None or (place is not None and place.parent != self._own):
-            raise ImportRefusedError(f"{board.pack_id} is no pack of this shop's own.", "It was left as it is.",
-                                     "Make one of your own under another revision.")
+            raise ImportRefusedError(tr("{pack_id} is no pack of this shop's own.",
+                                        pack_id=board.pack_id), tr("It was left as it is."),
+                                     tr("Make one of your own under another revision."))
         from dextrum.store.packs.pack_files import checked_board
         from dextrum.store.packs.pack_writer import pack_files_of, write_pack_folder
 
@@ -198,7 +203,8 @@ class PackLibrary:
         from dextrum.store.packs.pack_writer import step_again, step_back
 
         if self._own is None or not self.is_own(pack_id):
-            raise ImportRefusedError(f"{pack_id} is no pack of this shop's own.", "It was left as it is.")
+            raise ImportRefusedError(tr("{pack_id} is no pack of this shop's own.",
+                                        pack_id=pack_id), tr("It was left as it is."))
         self.before_change(pack_id)
         with self._lock:
             taken = (step_back if back else step_again)(self._own, pack_id)
@@ -274,9 +280,9 @@ class PackLibrary:
                 return kept
         place = self._places.get(base)
         if place is None:
-            raise ImportRefusedError(f"There is no board pack {pack_id!r} here.",
-                                     "The job and its trail are kept.",
-                                     "Put the pack into the packs folder and open the job again.")
+            raise ImportRefusedError(tr("There is no board pack {pack_id!r} here.", pack_id=pack_id),
+                                     tr("The job and its trail are kept."),
+                                     tr("Put the pack into the packs folder and open the job again."))
         return place
 
     def meters(self, pack_id: str) -> tuple[str, ...]:

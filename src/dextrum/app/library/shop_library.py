@@ -20,6 +20,7 @@ from dextrum.store.files import read_bounded
 from dextrum.store.jobs import JobStore
 from dextrum.store.known_good import add_readings, shop_readings, taken_out
 from dextrum.store.packs.pack_files import known_good_csv, known_good_rows, known_good_table
+from dextrum.tongue import tr
 
 REFERENCE_METER = "reference_meter"
 MOST_CSV_BYTES = 200_000_000
@@ -45,8 +46,9 @@ def readings_to_offer(board: Board, references: ReferenceTable, facts: JobFacts)
     proofs = facts.proofs or {}
     missing = [c.words for c in board.checks if c.id not in proofs or not proofs[c.id].passed]
     if missing:
-        raise EntryRefusedError(f"The unit is not proved good yet ({missing[0]}).", "Nothing was added.",
-                                "Prove it first: Alt+6.")
+        raise EntryRefusedError(tr("The unit is not proved good yet ({missing}).",
+                                   missing=missing[0]), tr("Nothing was added."),
+                                tr("Prove it first: Alt+6."))
     judged = judged_readings(board, references, facts)
     found = []
     for one in judged.values():
@@ -60,7 +62,9 @@ def readings_to_offer(board: Board, references: ReferenceTable, facts: JobFacts)
         found.append(KnownGoodReading(facts.serial, one.point, method, reading.meter, reading.value,
                                       reading.board_celsius, reading.at.date().isoformat()))
     if not found:
-        raise EntryRefusedError("This unit has no readings to offer.", "Nothing was added.", "Read the port: Alt+3.")
+        raise EntryRefusedError(
+            tr("This unit has no readings to offer."), tr("Nothing was added."), tr("Read the port: Alt+3.")
+        )
     return tuple(found)
 
 
@@ -74,9 +78,9 @@ class Merged:
 
     @property
     def words(self) -> str:
-        said = f"{self.new} readings added, {self.known} were there"
+        said = tr("{new} readings added, {known} were there", new=self.new, known=self.known)
         if self.left_out:
-            said += f"; {len(self.left_out)} left out ({self.left_out[0]})"
+            said += tr("; {count} left out ({left_out})", count=len(self.left_out), left_out=self.left_out[0])
         return said + "."
 
 

@@ -19,6 +19,7 @@ from dextrum.core.outlook.rest_of_job import RestOfJob, span
 from dextrum.core.trail import Entry, Quote
 from dextrum.store.jobs import JobStore
 from dextrum.store.shop_settings import currency
+from dextrum.tongue import tr
 
 LEAST_FOUND = 0.05
 """Chance of a suspect from which a quote names it as what was found."""
@@ -69,33 +70,38 @@ def job_prices(store: JobStore, library: PackLibrary, done: Assessment, trail: t
 
 def hour_words(hour: AnotherHour, money: Currency) -> str:
     """'One more hour is expected to bring 38 €: go on (81 % sure; 62 % done by then)'."""
-    what = "go on" if hour.pays else "stop: it is worth more as a donor"
-    return (f"One more hour is expected to bring {money.about(hour.hour)}: {what}. "
-            f"To the end: {money.about(hour.gain)}, better than stopping in {percent(hour.sure)} of cases; "
-            f"{percent(hour.done_by_then)} done within the hour.")
+    what = tr("go on") if hour.pays else tr("stop: it is worth more as a donor")
+    return (tr("One more hour is expected to bring {about}: {what}. To the end: {about2}, better than stopping in "
+               "{percent} of cases; {percent2} done within the hour.", about=money.about(hour.hour), what=what,
+               about2=money.about(hour.gain), percent=percent(hour.sure), percent2=percent(hour.done_by_then)))
 
 
 def parts_words(rest: RestOfJob, most: int = 4) -> str:
     """'Parts likely needed: U1 92 %, J1 6 %'."""
     likely = [(part, chance) for part, chance in rest.chance_of_part().items() if chance >= 0.02][:most]
-    return "Parts likely needed: " + ", ".join(f"{part} {percent(chance)}" for part, chance in likely) if likely else ""
+    return (
+        tr("Parts likely needed: ") + ", ".join(f"{part} {percent(chance)}" for part, chance in likely)
+        if likely
+        else ""
+    )
 
 
 def quality_words(prices: JobPrices) -> str:
     """How good the forecast is: by the quick policy, or by so many plays of the whole advice and how far apart they
     are."""
     if not prices.rest.full:
-        return "Quick forecast. Play it through for one by the whole advice."
+        return tr("Quick forecast. Play it through for one by the whole advice.")
     middle = span(prices.rest.hands)[1]
     apart = 100.0 * (prices.quick / max(middle, 1.0) - 1.0)
-    said = "as the quick forecast" if abs(apart) < 5.0 else f"the quick forecast was {abs(apart):.0f} % " + (
-        "higher" if apart > 0 else "lower")
-    return f"By {prices.rest.plays} plays of the whole advice; {said}."
+    said = tr("as the quick forecast") if abs(apart) < 5.0 else tr("the quick forecast was {apart:.0f} % ",
+                                                                   apart=abs(apart)) + (
+        tr("higher") if apart > 0 else tr("lower"))
+    return tr("By {plays} plays of the whole advice; {said}.", plays=prices.rest.plays, said=said)
 
 
 def spent_words(prices: JobPrices) -> str:
     """'So far 42 min of hands and 7.50 of parts: 41.10'."""
     money = prices.money
-    return (f"So far {prices.spent.minutes:.0f} min of hands and {money.shown(prices.spent.parts)} of parts: "
-            f"{money.shown(prices.spent.cost(prices.terms))}.")
+    return (tr("So far {minutes:.0f} min of hands and {money} of parts: {money2}.", minutes=prices.spent.minutes,
+               money=money.shown(prices.spent.parts), money2=money.shown(prices.spent.cost(prices.terms))))
 

@@ -23,6 +23,7 @@ from dextrum.progress import Told, go_on, unheard
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
 from dextrum.store.shop_settings import charges
+from dextrum.tongue import tr
 
 LEARNED_FROM = 40
 """Closed jobs of a pack, newest first, that say how long this shop takes."""
@@ -57,7 +58,7 @@ def own_factor(store: JobStore, library: PackLibrary, pack_id: str, meter: str, 
     closed = store.closed_of_pack(pack_id, LEARNED_FROM)
     known: dict[tuple[str, ...], float] = {}
     for place, job in enumerate(closed):
-        go_on(told, place / max(len(closed), 1), "Nothing was changed.")
+        go_on(told, place / max(len(closed), 1), tr("Nothing was changed."))
         trail = store.trail(job)
         present = next((e.payload.present for e in trail if isinstance(e.payload, Intake)), ())
         if present not in known:
@@ -77,7 +78,7 @@ def worth_unseen(store: JobStore, library: PackLibrary, meter: str, wanted: Sequ
     ValueError for a lot of nothing, StoreError, StoppedError."""
     units, factors = [], []
     for place, one in enumerate(wanted):
-        go_on(told, place / max(len(wanted), 1), "Nothing was changed.")
+        go_on(told, place / max(len(wanted), 1), tr("Nothing was changed."))
         model = library.advice_model(one.pack_id, meter)
         units.append(UnseenUnit(one.count, at_intake(model, one.symptom, now), one.repaired, one.as_donor))
     for pack_id in dict.fromkeys(one.pack_id for one in wanted):

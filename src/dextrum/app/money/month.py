@@ -25,9 +25,10 @@ from dextrum.store.files import plain_cell
 from dextrum.store.jobs import JobRow, JobStore
 from dextrum.store.ledger import lines
 from dextrum.store.shop_settings import currency
+from dextrum.tongue import tr
 
-KIND_WORDS = {ComponentKind.RECEPTACLE: "port", ComponentKind.IC: "chip", ComponentKind.FILTER: "filter",
-              ComponentKind.FUSE: "fuse", ComponentKind.CAPACITOR: "capacitor"}
+KIND_WORDS = {ComponentKind.RECEPTACLE: tr("port"), ComponentKind.IC: tr("chip"), ComponentKind.FILTER: tr("filter"),
+              ComponentKind.FUSE: tr("fuse"), ComponentKind.CAPACITOR: tr("capacitor")}
 MOST_JOBS = 5_000
 
 
@@ -115,10 +116,10 @@ def fault_of(facts: JobFacts, board: Board | None) -> str:
         if rework.action == "clean":
             continue
         if component is None:
-            return "trace" if rework.part.startswith("trace") else "other part"
-        return KIND_WORDS.get(component.kind, "other part")
+            return tr("trace") if rework.part.startswith("trace") else tr("other part")
+        return KIND_WORDS.get(component.kind, tr("other part"))
     result = facts.outcome.result if facts.outcome is not None else ""
-    return {"no_fault": "no fault", "donor": "given up", "returned": "given up"}.get(result, "open")
+    return {"no_fault": tr("no fault"), "donor": tr("given up"), "returned": tr("given up")}.get(result, tr("open"))
 
 
 def job_money(row: JobRow, facts: JobFacts, spent: Spent, terms: Terms, board: Board | None,
@@ -167,7 +168,7 @@ class MonthBook:
         last = store.last_positions(list(rows))
         found: dict[str, JobMoney] = {}
         for place, row in enumerate(rows.values()):
-            go_on(told, place / len(rows), "Nothing was changed.")
+            go_on(told, place / len(rows), tr("Nothing was changed."))
             known = self._kept.get(row.id)
             if known is None or known[0] != last.get(row.id) or known[1].row != row:
                 try:

@@ -7,15 +7,15 @@ from datetime import datetime
 
 from dextrum.app.handover.handover import sheet_html
 from dextrum.app.handover.shop_paper import ShopPaper
-from dextrum.app.handover.tongue import ENGLISH
 from dextrum.core.job import JobFacts
 from dextrum.core.money.amounts import Currency
 from dextrum.core.saying import Say, plain
 from dextrum.core.when import day_words
 from dextrum.errors import EntryRefusedError
+from dextrum.tongue import ENGLISH, tr
 
-BASIS_WORDS = {"fixed": "Fixed price for the repair, whatever it takes.",
-               "ceiling": "You pay what it takes, and never more than this."}
+BASIS_WORDS = {"fixed": tr("Fixed price for the repair, whatever it takes."),
+               "ceiling": tr("You pay what it takes, and never more than this.")}
 
 
 @dataclass(frozen=True)
@@ -44,7 +44,9 @@ def quote_sheet(facts: JobFacts, paper: ShopPaper, money: Currency, who: str, no
     """Of the quote that was said last, in the owner's language. Raises EntryRefusedError where none was."""
     quote = facts.quote
     if quote is None:
-        raise EntryRefusedError("No price was said for this unit yet.", "Nothing was written.", "Quote it first.")
+        raise EntryRefusedError(
+            tr("No price was said for this unit yet."), tr("Nothing was written."), tr("Quote it first.")
+        )
     lines = []
     if facts.intake is not None and facts.intake.posted:
         lines.append(say("Postage back is included."))
@@ -53,7 +55,8 @@ def quote_sheet(facts: JobFacts, paper: ShopPaper, money: Currency, who: str, no
     tax = ""
     if money.tax_percent:
         amount = money.shown(money.tax_in(quote.price))
-        tax = say("Includes {percent} % tax ({amount})." if money.included else "Without {percent} % tax ({amount}).",
+        tax = say(tr("Includes {percent} % tax ({amount}).") if money.included else tr("Without {percent} % tax "
+                                                                                       "({amount})."),
                   percent=money.tax_percent, amount=amount)
     fee = money.shown(quote.not_repaired)
     return QuoteSheet(paper.name, paper.address, paper.mark, paper.terms, facts.serial, facts.model,

@@ -13,8 +13,9 @@ from dextrum.core.money.amounts import Currency
 from dextrum.core.money.quoting import Basis, Priced, Terms, ask_again, chance_of_loss, price
 from dextrum.core.outlook.rest_of_job import RestOfJob, span
 from dextrum.core.trail import Quote
+from dextrum.tongue import capital, tr, within
 
-ANSWERS = {"accepted": "accepted", "declined": "declined"}
+ANSWERS = {"accepted": tr("accepted"), "declined": tr("declined")}
 
 
 @dataclass(frozen=True)
@@ -64,9 +65,10 @@ def outlook_sentence(rest: RestOfJob) -> str:
     """'About 92 min of hands left (55–170), 20 min of waiting; 90 % likely to end well.'"""
     low, middle, high = span(rest.hands)
     waits = span(rest.waiting)[1]
-    waiting = f", about {waits:.0f} min of waiting" if waits >= 1.0 else ""
-    return (f"About {middle:.0f} min of hands left ({low:.0f}\u2013{high:.0f} in four jobs of five){waiting}; "
-            f"{percent(rest.chance_good)} likely to end well.")
+    waiting = tr(", about {waits:.0f} min of waiting", waits=waits) if waits >= 1.0 else ""
+    return (tr("About {middle:.0f} min of hands left ({low:.0f}–{high:.0f} in four jobs of five){waiting}; "
+               "{percent} likely to end well.", middle=middle, low=low, high=high, waiting=waiting,
+               percent=percent(rest.chance_good)))
 
 
 def percent(chance: float) -> str:
@@ -79,10 +81,11 @@ def percent(chance: float) -> str:
 
 def price_words(priced: Priced, currency: Currency) -> tuple[str, str]:
     """The price, and what stands behind it."""
-    head = f"{BASES[priced.basis][0].upper()}{BASES[priced.basis][1:]}: {currency.shown(priced.price)}"
-    risk = f"{percent(priced.loss)} chance of loss, brings {currency.about(priced.brings)} on average"
+    head = f"{capital(BASES[priced.basis])}: {currency.shown(priced.price)}"
+    risk = tr("{percent} chance of loss, brings {about} on average", percent=percent(priced.loss),
+              about=currency.about(priced.brings))
     if priced.out_of_reach:
-        risk += "; what is charged when nothing can be repaired does not cover the work, whatever the price"
+        risk += tr("; what is charged when nothing can be repaired does not cover the work, whatever the price")
     return head, risk
 
 
@@ -91,7 +94,8 @@ def said_words(known: Quoting, currency: Currency) -> str:
     if known.said is None:
         return ""
     state = ANSWERS.get(known.answer, "no answer yet")
-    words = f"Quoted {currency.shown(known.said.price)}, {BASES[known.said.basis]}: {state}."
+    words = tr("Quoted {currency}, {bases}: {state}.", currency=currency.shown(known.said.price),
+               bases=BASES[known.said.basis], state=state)
     if known.again:
-        return f"{words} Ask again: {known.again[0].lower()}{known.again[1:]}"
-    return f"{words} Chance of loss by now: {percent(known.loss_now)}."
+        return tr("{words} Ask again: {again}", words=words, again=within(known.again))
+    return tr("{words} Chance of loss by now: {percent}.", words=words, percent=percent(known.loss_now))

@@ -8,6 +8,7 @@ from pathlib import Path
 from dextrum.app.library.library import PackLibrary
 from dextrum.app.places import shipped
 from dextrum.core.board import Board, SourceKind
+from dextrum.core.board.bounds import EXPECTED
 from dextrum.core.packmaking.circuit_template import (
     CircuitTemplate,
     Role,
@@ -20,6 +21,7 @@ from dextrum.errors import EntryRefusedError, ImportRefusedError
 from dextrum.store.circuits import circuits_in
 from dextrum.store.packs.pack_files import load_pack
 from dextrum.store.packs.pack_writer import pack_files_of, write_pack_folder
+from dextrum.tongue import capital, tr
 
 CIRCUITS = "circuits"
 """Folder of templates, beside the shop's packs and in what ships."""
@@ -28,9 +30,9 @@ NONE = "-"
 
 
 def _refused(problem: ValueError) -> EntryRefusedError:
-    wrong, _, expected = str(problem).partition("; expected ")
-    return EntryRefusedError(f"{wrong[:1].upper()}{wrong[1:]}.", "Nothing was changed.",
-                             f"Expected {expected}." if expected else "")
+    wrong, _, expected = str(problem).partition(EXPECTED)
+    return EntryRefusedError(f"{capital(wrong)}.", tr("Nothing was changed."),
+                             tr("Expected {expected}.", expected=expected) if expected else "")
 
 
 def circuits(own: Path | None = None) -> tuple[dict[str, CircuitTemplate], tuple[str, ...]]:
@@ -54,13 +56,14 @@ def parts_typed(role: Role, typed: str) -> tuple[str, ...]:
     names = tuple(dict.fromkeys(typed.replace(",", " ").upper().split()))
     names = () if names == (NONE,) else names
     if len(names) > 1 and not role.many:
-        raise EntryRefusedError(f"The {role.words}: one part.", "Nothing was changed.", "")
+        raise EntryRefusedError(tr("The {role}: one part.", role=role.words), tr("Nothing was changed."), "")
     return names
 
 
 def question(role: Role) -> str:
     """What is asked of a role."""
-    return f"The {role.words}: which part{'s' if role.many else ''}? {NONE} for none"
+    return tr("The {role}: which part{s}? {none} for none", role=role.words, s="s" if role.many else "",
+              none=NONE)
 
 
 def laid(board: Board, template: CircuitTemplate, chosen: Mapping[str, tuple[str, ...]]) -> Board:
@@ -75,7 +78,9 @@ def in_pair(board: Board, typed: str) -> Board:
     """'FL1 A2 A3': its first line beeps from contact A2, its second from A3. Raises EntryRefusedError."""
     words = typed.upper().split()
     if len(words) != 3:
-        raise EntryRefusedError("A filter and two contacts are wanted.", "Nothing was changed.", "Such as FL1 A2 A3.")
+        raise EntryRefusedError(
+            tr("A filter and two contacts are wanted."), tr("Nothing was changed."), tr("Such as FL1 A2 A3.")
+        )
     try:
         return with_filter_in_pair(board, words[0], (words[1], words[2]))
     except ValueError as problem:
@@ -87,12 +92,13 @@ def laid_words(board: Board, template: CircuitTemplate) -> str:
     parts = board.circuit.parts if board.circuit is not None else {}
     open_roles = [role.words for role in template.role if not role.optional and not parts.get(role.id)]
     proposed = sum(1 for one in board.sources if one.end and one.source is SourceKind.TEMPLATE)
-    said = (f"{template.title}: {len(board.functions)} functions, {len(board.symptoms)} symptoms, "
-            f"{len([c for c in board.checks if c.functions])} checks.")
+    said = (tr("{title}: {count} functions, {count2} symptoms, {count3} checks.", title=template.title,
+               count=len(board.functions), count2=len(board.symptoms),
+               count3=len([c for c in board.checks if c.functions])))
     if proposed:
-        said += f" The nets of {proposed} ends are only proposed: probing makes them sure."
+        said += tr(" The nets of {proposed} ends are only proposed: probing makes them sure.", proposed=proposed)
     if open_roles:
-        said += f" Still open: {'; '.join(open_roles)}."
+        said += tr(" Still open: {open_roles}.", open_roles="; ".join(open_roles))
     return said
 
 
@@ -109,10 +115,12 @@ def lay_on_folder(folder: Path, template_id: str, roles: Mapping[str, str],
     if not template_id:
         return (*troubles, *(f"{one.id}: {one.title}" for one in that_fit(board, templates)))
     if template_id not in templates:
-        raise ImportRefusedError(f"There is no template {template_id[:40]!r}.", "Nothing was written.",
-                                 f"One of {', '.join(templates)}.")
+        raise ImportRefusedError(tr("There is no template {template_id!r}.",
+                                    template_id=template_id[:40]), tr("Nothing was written."),
+                                 tr("One of {templates}.", templates=", ".join(templates)))
     if not folder.is_dir():
-        raise ImportRefusedError(f"{folder.name} is no folder.", "Nothing was written.", "Unpack the zip first.")
+        raise ImportRefusedError(tr("{folder} is no folder.",
+                                    folder=folder.name), tr("Nothing was written."), tr("Unpack the zip first."))
     template = templates[template_id]
     for part, contacts in pairs.items():
         board = in_pair(board, f"{part} {contacts.replace(',', ' ')}")
@@ -120,8 +128,9 @@ def lay_on_folder(folder: Path, template_id: str, roles: Mapping[str, str],
     by_id = {role.id: role for role in template.role}
     for name, typed in roles.items():
         if name not in by_id:
-            raise EntryRefusedError(f"{name[:20]!r} is no role of {template.id}.", "Nothing was written.",
-                                    f"One of {', '.join(by_id)}.")
+            raise EntryRefusedError(tr("{name!r} is no role of {id}.", name=name[:20],
+                                       id=template.id), tr("Nothing was written."),
+                                    tr("One of {by_id}.", by_id=", ".join(by_id)))
         chosen = {role: tuple(n for n in names if n not in parts_typed(by_id[name], typed))
                   for role, names in chosen.items()} | {name: parts_typed(by_id[name], typed)}
     board = laid(board, template, chosen)

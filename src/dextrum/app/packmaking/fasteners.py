@@ -9,8 +9,9 @@ from typing import get_args
 from dextrum.core.board import Board
 from dextrum.core.board.fasteners import Fastener, FastenerKind, wrong_fasteners
 from dextrum.errors import EntryRefusedError
+from dextrum.tongue import tr
 
-FASTENER_HINT = "What was undone: screw 6 mm cross 00 corner of the back; then click where, or end with at 8 8"
+FASTENER_HINT = tr("What was undone: screw 6 mm cross 00 corner of the back; then click where, or end with at 8 8")
 KINDS: tuple[FastenerKind, ...] = get_args(FastenerKind)
 LETTER = {"screw": "S", "ribbon": "R", "clip": "C", "adhesive": "A", "cover": "K"}
 HEADS = re.compile(r"\b((?:cross|tri-point|torx|hex|slot)\s*\S{0,4}\d+)", re.IGNORECASE)
@@ -33,7 +34,8 @@ def with_case(board: Board, width_mm: float, height_mm: float) -> Board:
     grown = replace(board, case_mm=((0.0, 0.0), (width_mm, 0.0), (width_mm, height_mm), (0.0, height_mm)))
     wrong = next(iter(wrong_fasteners(grown)), None)
     if wrong is not None:
-        raise EntryRefusedError(f"{wrong[0]} {wrong[1]}: the case is larger than that.", "Nothing was changed.")
+        raise EntryRefusedError(tr("{wrong} {wrong2}: the case is larger than that.", wrong=wrong[0],
+                                   wrong2=wrong[1]), tr("Nothing was changed."))
     return grown
 
 
@@ -43,13 +45,14 @@ def with_fastener(board: Board, text: str, reached: str = "") -> tuple[Board, Fa
     words = text.strip()
     kind = next((one for one in KINDS if words.lower().startswith(one)), None)
     if kind is None:
-        raise EntryRefusedError(f"{words[:20]!r} begins with no kind of fastener.", "Nothing was added.",
-                                f"One of {', '.join(KINDS)}; such as screw 6 mm at 8 8.")
+        raise EntryRefusedError(tr("{words!r} begins with no kind of fastener.",
+                                   words=words[:20]), tr("Nothing was added."),
+                                tr("One of {kinds}; such as screw 6 mm at 8 8.", kinds=", ".join(KINDS)))
     rest = words[len(kind):]
     place = _AT.search(rest)
     if place is None:
-        raise EntryRefusedError("It lies nowhere.", "Nothing was added.",
-                                "At its end: at and millimetres from the case's left and top, such as at 8 8.")
+        raise EntryRefusedError(tr("It lies nowhere."), tr("Nothing was added."),
+                                tr("At its end: at and millimetres from the case's left and top, such as at 8 8."))
     rest = rest[:place.start()]
     deepest = _DEEPEST.search(rest)
     rest = rest.replace(deepest[0], " ") if deepest else rest
@@ -59,8 +62,8 @@ def with_fastener(board: Board, text: str, reached: str = "") -> tuple[Board, Fa
     rest = rest.replace(head[0], " ") if head else rest
     levels = [level.id for level in board.access_levels[1:]] or [level.id for level in board.access_levels]
     if not levels:
-        raise EntryRefusedError("This pack has no access levels.", "Nothing was added.",
-                                "Say how it opens: Another model…")
+        raise EntryRefusedError(tr("This pack has no access levels."), tr("Nothing was added."),
+                                tr("Say how it opens: Another model…"))
     number = 1 + max((int(found[1]) for one in board.fasteners
                       if (found := re.fullmatch(rf"{LETTER[kind]}(\d+)", one.id))), default=0)
     following = levels[min(board.access_order.get(reached, 0), len(levels) - 1)]
@@ -71,9 +74,10 @@ def with_fastener(board: Board, text: str, reached: str = "") -> tuple[Board, Fa
                         " ".join(rest.split())[:80], _number(length[1]) if length and kind == "screw" else 0.0,
                         head[0] if head else "", _number(deepest[1]) if deepest else 0.0)
     except ValueError as problem:
-        raise EntryRefusedError(f"{problem}.".replace("; expected", ": expected"), "Nothing was added.") from None
+        raise EntryRefusedError(f"{problem}.".replace("; expected", ": expected"), tr("Nothing was added.")) from None
     grown = replace(board, fasteners=(*board.fasteners, made))
     wrong = next(iter(wrong_fasteners(grown)), None)
     if wrong is not None:
-        raise EntryRefusedError(f"{wrong[0]} {wrong[1]}: expected {wrong[2]}.", "Nothing was added.")
+        raise EntryRefusedError(tr("{wrong} {wrong2}: expected {wrong3}.", wrong=wrong[0], wrong2=wrong[1],
+                                   wrong3=wrong[2]), tr("Nothing was added."))
     return grown, made

@@ -8,15 +8,17 @@ from dextrum.app.library.library import PackLibrary
 from dextrum.core.board import Board, Component
 from dextrum.core.packmaking.likes import PhotoOverBoard, PlaceOfLike, with_likes
 from dextrum.errors import EntryRefusedError
+from dextrum.tongue import tr
 
 
 def part_to_compare(board: Board, designator: str) -> Component:
     """Raises EntryRefusedError where no such part was placed."""
     part = board.component_by_designator.get(designator.strip().upper())
     if part is None or part.undescribed:
-        raise EntryRefusedError(f"{designator.strip()[:12] or 'Nothing'} is no part on the plan.",
-                                "Nothing was sought.",
-                                "Place one of them first, over the photo.")
+        raise EntryRefusedError(tr("{designator} is no part on the plan.",
+                                   designator=designator.strip()[:12] or tr("Nothing")),
+                                tr("Nothing was sought."),
+                                tr("Place one of them first, over the photo."))
     return part
 
 
@@ -30,12 +32,14 @@ def find_likes(library: PackLibrary, board: Board, part: Component) -> tuple[Pla
 
     data = library.photo(board.pack_id, part.side)
     if not data:
-        raise EntryRefusedError(f"This pack has no photo of the {part.side.value} side.", "Nothing was looked for.",
-                                "Photo… on the page Pack takes one.")
+        raise EntryRefusedError(tr("This pack has no photo of the {side} side.",
+                                   side=tr(part.side.value)), tr("Nothing was looked for."),
+                                tr("Photo… on the page Pack takes one."))
     read = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
     if read is None:
-        raise EntryRefusedError(f"The photo of the {part.side.value} side can't be read.", "It was left as it is.",
-                                "Take it in once more: Photo… on the page Pack.")
+        raise EntryRefusedError(tr("The photo of the {side} side can't be read.",
+                                   side=tr(part.side.value)), tr("It was left as it is."),
+                                tr("Take it in once more: Photo… on the page Pack."))
     picture = np.ascontiguousarray(read[:, :, ::-1]).astype(np.uint8, copy=False)
     over = PhotoOverBoard(board, part.side, picture.shape[1], picture.shape[0])
     there = [over.pixel(one.x_mm, one.y_mm) for one in board.components
@@ -44,7 +48,7 @@ def find_likes(library: PackLibrary, board: Board, part: Component) -> tuple[Pla
         found = alike(picture, over.pixel(part.x_mm, part.y_mm), over.size(part.width_mm, part.height_mm), there)
     except ValueError as problem:
         raise EntryRefusedError(f"{part.designator}: {problem}.".replace("; expected", ": expected"),
-                                "Nothing was looked for.") from problem
+                                tr("Nothing was looked for.")) from problem
     return tuple(PlaceOfLike(*over.place(one.x, one.y), one.turned, one.likeness) for one in found)
 
 
@@ -53,6 +57,8 @@ def keep_likes(library: PackLibrary, board: Board, part: Component, taken: Seque
     try:
         grown = with_likes(board, part, taken)
     except ValueError as problem:
-        raise EntryRefusedError(f"{problem}.".replace("; expected", ": expected"), "Nothing was placed.") from problem
+        raise EntryRefusedError(
+            f"{problem}.".replace("; expected", ": expected"), tr("Nothing was placed.")
+        ) from problem
     library.keep(grown)
     return grown

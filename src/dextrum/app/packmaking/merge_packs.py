@@ -9,6 +9,7 @@ from dextrum.core.packmaking.merging import MergedPack, merged_packs
 from dextrum.errors import ImportRefusedError
 from dextrum.store.packs.pack_files import Pack, checked_board, load_pack
 from dextrum.store.packs.pack_writer import pack_files_of, write_pack_folder
+from dextrum.tongue import tr
 
 
 def merged(ours: Pack, theirs: Pack, theirs_wins: frozenset[str] = frozenset()) -> MergedPack:
@@ -17,7 +18,9 @@ def merged(ours: Pack, theirs: Pack, theirs_wins: frozenset[str] = frozenset()) 
     try:
         found = merged_packs(ours.board, theirs.board, ours.known_good, theirs.known_good, theirs_wins)
     except ValueError as problem:
-        raise ImportRefusedError(f"{problem}.".replace("; expected", ": expected"), "Nothing was changed.") from None
+        raise ImportRefusedError(
+            f"{problem}.".replace("; expected", ": expected"), tr("Nothing was changed.")
+        ) from None
     checked_board(pack_files_of(found.board, found.known_good))
     return found
 
@@ -28,14 +31,17 @@ def merge_folders(ours: Path, theirs: Path, out: Path, theirs_wins: frozenset[st
     found = merged(load_pack(ours), load_pack(theirs), theirs_wins)
     unknown = theirs_wins - {one.id for one in found.differences}
     if unknown:
-        raise ImportRefusedError(f"Nothing differs at {sorted(unknown)[0]!r}.", "Nothing was written.",
-                                 "Leave --theirs out once, and see what does.")
+        raise ImportRefusedError(tr("Nothing differs at {sorted!r}.",
+                                    sorted=sorted(unknown)[0]), tr("Nothing was written."),
+                                 tr("Leave --theirs out once, and see what does."))
     if out.exists():
-        raise ImportRefusedError(f"{out.name} is there already.", "Nothing was written.", "Name another folder.")
+        raise ImportRefusedError(tr("{out} is there already.",
+                                    out=out.name), tr("Nothing was written."), tr("Name another folder."))
     write_pack_folder(out.parent, out.name, pack_files_of(found.board, found.known_good))
-    return (*(f"taken from theirs: {one}" for one in found.added),
-            *(f"their {old} is our {new}" for old, new in found.renamed),
-            *(f"{one.id}: {'theirs' if one.id in theirs_wins else 'ours'} kept; ours: {one.ours}; theirs: {one.theirs}"
+    return (*(tr("taken from theirs: {one}", one=one) for one in found.added),
+            *(tr("their {old} is our {new}", old=old, new=new) for old, new in found.renamed),
+            *(tr("{id}: {which} kept; ours: {ours}; theirs: {theirs}", id=one.id,
+                 which="theirs" if one.id in theirs_wins else "ours", ours=one.ours, theirs=one.theirs)
               for one in found.differences))
 
 
@@ -43,8 +49,9 @@ def merge_into_own(library: PackLibrary, pack_id: str, theirs: Pack, theirs_wins
     """Into a pack of the shop's own, whose photos stay; the step before stays beside it. Raises as `merged`, and where
     the pack is none of the shop's own."""
     if not library.is_own(pack_id):
-        raise ImportRefusedError(f"{pack_id} is no pack of this shop's own.", "It was left as it is.",
-                                 "Make one of your own under another revision.")
+        raise ImportRefusedError(tr("{pack_id} is no pack of this shop's own.",
+                                    pack_id=pack_id), tr("It was left as it is."),
+                                 tr("Make one of your own under another revision."))
     found = merged(library.pack(pack_id), theirs, theirs_wins)
     library.keep(found.board, known_good=found.known_good)
     return found

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from dextrum.app.library.library import PackLibrary
 from dextrum.core.board import Board, ComponentKind, Method, Side
+from dextrum.core.board.bounds import EXPECTED
 from dextrum.core.draw.records import trace_spells
 from dextrum.core.job import JobFacts
 from dextrum.core.packmaking.draw_profile import learned_profile
@@ -18,13 +19,14 @@ from dextrum.core.trail import DrawTrace, Entry, standing
 from dextrum.errors import EntryRefusedError
 from dextrum.store.files import write_beside
 from dextrum.store.packs.pack_writer import CASE, pack_files_of, pack_zip
+from dextrum.tongue import capital, tr
 
 MOST_OPENING_MINUTES = 240.0
 _OPENING = re.compile(r"(.+?)[\s:]+([0-9]+(?:[.,][0-9]+)?)\s*(?:min)?$")
 
 
 def _refused(happened: str, next_step: str) -> EntryRefusedError:
-    return EntryRefusedError(happened, "Nothing was made.", next_step)
+    return EntryRefusedError(happened, tr("Nothing was made."), next_step)
 
 
 def parse_openings(text: str) -> tuple[Opening, ...]:
@@ -33,10 +35,12 @@ def parse_openings(text: str) -> tuple[Opening, ...]:
     for part in filter(None, (p.strip() for p in re.split(r"[,;]\s*(?![0-9])", text))):
         match = _OPENING.match(part)
         if match is None:
-            raise _refused(f"{part[:30]!r} has no minutes.", "Such as: back off 6, board out 12.")
+            raise _refused(tr("{part!r} has no minutes.", part=part[:30]), tr("Such as: back off 6, board out 12."))
         minutes = float(match[2].replace(",", "."))
         if minutes > MOST_OPENING_MINUTES:
-            raise _refused(f"{minutes:g} min to open it is too long.", f"At most {MOST_OPENING_MINUTES:g} min.")
+            raise _refused(tr("{minutes:g} min to open it is too long.",
+                              minutes=minutes), tr("At most {most_opening_minutes:g} min.",
+                                                   most_opening_minutes=MOST_OPENING_MINUTES))
         found.append(Opening(match[1].strip(), minutes))
     return tuple(found)
 
@@ -53,12 +57,15 @@ def begin_pack(library: PackLibrary, model: str, revision: str, port: str, signa
             if port == OWN_SOCKET else TEMPLATES[port]
         board = described(model, revision, template, parse_openings(openings))
     except KeyError:
-        raise _refused(f"There is no kind of port {port[:30]!r}.", "Choose one of those offered.") from None
+        raise _refused(tr("There is no kind of port {port!r}.",
+                          port=port[:30]), tr("Choose one of those offered.")) from None
     except ValueError as problem:
-        wrong, _, expected = str(problem).partition("; expected ")
-        raise _refused(f"{wrong[:1].upper()}{wrong[1:]}.", f"Expected {expected}." if expected else "") from None
+        wrong, _, expected = str(problem).partition(EXPECTED)
+        raise _refused(f"{capital(wrong)}.", tr("Expected {expected}.",
+                                                expected=expected) if expected else "") from None
     if board.pack_id in library.ids():
-        raise _refused(f"A pack {board.pack_id} is here already.", "Choose it, or give another revision.")
+        raise _refused(tr("A pack {pack_id} is here already.",
+                          pack_id=board.pack_id), tr("Choose it, or give another revision."))
     library.keep(board)
     return board.pack_id
 
@@ -74,7 +81,9 @@ def readings_of_good(board: Board, facts: JobFacts) -> tuple[KnownGoodReading, .
             found.append(KnownGoodReading(facts.serial, point, kept, reading.meter, reading.value,
                                           reading.board_celsius, reading.at.date().isoformat()))
     if not found:
-        raise EntryRefusedError("Nothing was read of this unit yet.", "Nothing was learned.", "Read the port: Alt+3.")
+        raise EntryRefusedError(
+            tr("Nothing was read of this unit yet."), tr("Nothing was learned."), tr("Read the port: Alt+3.")
+        )
     return tuple(found)
 
 

@@ -11,12 +11,18 @@ from dextrum.core.board import Board, ComponentKind
 from dextrum.core.board.sources import SOURCE_WORDS
 from dextrum.core.packmaking.draw_profile import LEARNED
 from dextrum.core.reference.known_good import KnownGoodReading
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.diagnosis.model import DiagnosisModel
     from dextrum.core.packmaking.wrong_pack import PackMistake
 
-RUNGS = {1: "the port alone", 2: "the port, and one good unit", 3: "the parts that matter", 4: "rails and loads"}
+RUNGS = {
+    1: tr("the port alone"),
+    2: tr("the port, and one good unit"),
+    3: tr("the parts that matter"),
+    4: tr("rails and loads"),
+}
 
 
 @dataclass(frozen=True)
@@ -37,35 +43,65 @@ def standing_of(board: Board, known: tuple[KnownGoodReading, ...], own: bool) ->
     boards = sorted({reading.board_serial for reading in known})
     parts = [part for part in board.components if not part.undescribed]
     learned = [state for state in board.draw_states if state.meaning.startswith(LEARNED)]
-    can = ["which contacts of one node differ, and which twins do"] if board.ports else []
+    can = [tr("which contacts of one node differ, and which twins do")] if board.ports else []
     can_not = []
     if boards:
-        can.append(f"which readings are off, beside {len(boards)} good board{'s' if len(boards) != 1 else ''}")
+        can.append(tr("which readings are off, beside {count} good board{s}", count=len(boards),
+                      s="s" if len(boards) != 1 else ""))
     else:
-        can_not.append("whether a reading is as on a good board: none was read yet")
+        can_not.append(tr("whether a reading is as on a good board: none was read yet"))
     if rung == 1:
-        can_not.append("which part is at fault: none is described")
+        can_not.append(tr("which part is at fault: none is described"))
     elif rung == 2:
-        can.append("whether a contact is open or shorted, or something behind the port is, and how sure")
-        can_not.append("which part behind the port: all of them stand as one, REST")
+        can.append(tr("whether a contact is open or shorted, or something behind the port is, and how sure"))
+        can_not.append(tr("which part behind the port: all of them stand as one, REST"))
     else:
-        can.append(f"which of {len(parts)} parts is at fault, and how sure")
+        can.append(tr("which of {count} parts is at fault, and how sure", count=len(parts)))
     if board.draw_states:
-        can.append(f"in which of {len(board.draw_states)} states the draw is")
+        can.append(tr("in which of {count} states the draw is", count=len(board.draw_states)))
     else:
-        can_not.append("what a draw means: no trace of a good unit was learned from")
-    return Standing(f"{board.model}, revision {board.revision}: {RUNGS[rung]}.", tuple(can), tuple(can_not),
-                    _next_step(rung, bool(boards), bool(board.draw_states), own), (
-        ("Port", f"{sum(len(port.contacts) for port in board.ports)} contacts", "chosen" if rung < 3 else "pack"),
-        ("Points", f"{len(board.points)}", "the port's own" if rung < 3 else "pack"),
-        ("Parts", f"{len([p for p in parts if p.kind is not ComponentKind.RECEPTACLE])}",
-         "not described yet" if rung < 3 else "pack"),
-        *_net_facts(board),
-        *((("Circuit", f"{len(board.functions)} functions", f"template {board.circuit.template}"),)
-          if board.circuit is not None else ()),
-        ("Good boards", f"{len(boards)}", ", ".join(boards[:4]) + (" …" if len(boards) > 4 else "") or "none yet"),
-        ("Draw states", f"{len(board.draw_states)}", learned[0].meaning if learned else
-         ("pack" if board.draw_states else "none yet"))))
+        can_not.append(tr("what a draw means: no trace of a good unit was learned from"))
+    return Standing(
+        tr("{model}, revision {revision}: {rungs}.", model=board.model, revision=board.revision, rungs=RUNGS[rung]),
+        tuple(can),
+        tuple(can_not),
+        _next_step(rung, bool(boards), bool(board.draw_states), own),
+        (
+            (
+                tr("Port"),
+                tr("{count} contacts", count=sum(len(port.contacts) for port in board.ports)),
+                tr("chosen") if rung < 3 else tr("pack"),
+            ),
+            (tr("Points"), f"{len(board.points)}", tr("the port's own") if rung < 3 else tr("pack")),
+            (
+                tr("Parts"),
+                f"{len([p for p in parts if p.kind is not ComponentKind.RECEPTACLE])}",
+                tr("not described yet") if rung < 3 else tr("pack"),
+            ),
+            *_net_facts(board),
+            *(
+                (
+                    (
+                        tr("Circuit"),
+                        tr("{count} functions", count=len(board.functions)),
+                        tr("template {template}", template=board.circuit.template),
+                    ),
+                )
+                if board.circuit is not None
+                else ()
+            ),
+            (
+                tr("Good boards"),
+                f"{len(boards)}",
+                ", ".join(boards[:4]) + (" …" if len(boards) > 4 else "") or tr("none yet"),
+            ),
+            (
+                tr("Draw states"),
+                f"{len(board.draw_states)}",
+                learned[0].meaning if learned else (tr("pack") if board.draw_states else tr("none yet")),
+            ),
+        ),
+    )
 
 
 SURE_FROM = 0.98
@@ -81,9 +117,10 @@ def _net_facts(board: Board) -> tuple[tuple[str, str, str], ...]:
         return ()
     count = Counter(one.source for one in own)
     said = [f"{much} {SOURCE_WORDS[source]}" for source, much in count.most_common()]
-    said += [f"{unknown} not known yet"] if unknown else []
+    said += [tr("{unknown} not known yet", unknown=unknown)] if unknown else []
     unsure = sum(one.sureness < SURE_FROM for one in own)
-    return (("Nets of ends", f"{len(own)} known, {unsure} of them not surely" if unsure else f"{len(own)} known",
+    return ((tr("Nets of ends"), tr("{count} known, {unsure} of them not surely", count=len(own),
+                                    unsure=unsure) if unsure else tr("{count} known", count=len(own)),
              ", ".join(said)),)
 
 
@@ -105,16 +142,16 @@ MOST_MISTAKES = 4
 
 def mistake_lines(found: tuple[PackMistake, ...]) -> tuple[str, ...]:
     """For the page: what is likely wrong, and what would tell."""
-    said = [f"{one.words}. To tell: {one.touch}." for one in found[:MOST_MISTAKES]]
-    return (*said, *([f"And {len(found) - MOST_MISTAKES} more."] if len(found) > MOST_MISTAKES else []))
+    said = [tr("{one}. To tell: {touch}.", one=one.words, touch=one.touch) for one in found[:MOST_MISTAKES]]
+    return (*said, *([tr("And {count} more.", count=len(found) - MOST_MISTAKES)] if len(found) > MOST_MISTAKES else []))
 
 
 def _next_step(rung: int, boards: bool, draws: bool, own: bool) -> str:
     if not own:
-        return ("This pack came with the program or as a whole, and is left as it is; another revision can be made "
-                "beside it.")
+        return (tr("This pack came with the program or as a whole, and is left as it is; another revision can be "
+                   "made beside it."))
     if not boards:
-        return "Next: read the port of a good unit of this model, then say here that it is good."
+        return tr("Next: read the port of a good unit of this model, then say here that it is good.")
     if rung < 3 and not draws:
-        return "Next: record the supply of a good unit for some minutes, then say again that it is good."
+        return tr("Next: record the supply of a good unit for some minutes, then say again that it is good.")
     return "Next: read further good units; each makes the references narrower."

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from dextrum.core.board import Method
 from dextrum.core.packmaking.netting import Ask, Touch
 from dextrum.core.packmaking.probing import Probing, probing, with_nets
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.board import Board
@@ -35,11 +36,11 @@ def netted(board: Board, facts: JobFacts) -> Board:
 def question_words(now: Probing) -> str:
     """What to do with the probes now."""
     if not now.unknown:
-        return "No placed part has an end whose net is unknown."
+        return tr("No placed part has an end whose net is unknown.")
     if now.ask is None:
-        return "Every end has its net. Keep the nets."
-    return f"Touch {now.ask.one} and {now.ask.other}: does it beep?" if now.ask.other \
-        else f"Read {now.ask.one} in diode mode, red on ground."
+        return tr("Every end has its net. Keep the nets.")
+    return tr("Touch {one} and {other}: does it beep?", one=now.ask.one, other=now.ask.other) if now.ask.other \
+        else tr("Read {one} in diode mode, red on ground.", one=now.ask.one)
 
 
 def where_words(board: Board, ask: Ask | None) -> str:
@@ -47,14 +48,15 @@ def where_words(board: Board, ask: Ask | None) -> str:
     if ask is None:
         return ""
     found = (board.point_by_id.get(name) for name in (ask.one, ask.other) if name)
-    return " · ".join(f"{p.id}: {p.x_mm:.1f} {p.y_mm:.1f} mm, {p.side.value} side" for p in found if p is not None)
+    return " · ".join(tr("{id}: {x_mm:.1f} {y_mm:.1f} mm, {side} side", id=p.id, x_mm=p.x_mm, y_mm=p.y_mm,
+                         side=tr(p.side.value)) for p in found if p is not None)
 
 
 def progress_words(now: Probing) -> str:
     """'12 of 20 ends settled'."""
     if not now.unknown:
-        return "Place parts first, with ? for each net nobody knows: FL1 ? ? ? ?"
-    return f"{len(now.unknown) - len(now.left)} of {len(now.unknown)} ends settled"
+        return tr("Place parts first, with ? for each net nobody knows: FL1 ? ? ? ?")
+    return tr("{count} of {count2} ends settled", count=len(now.unknown) - len(now.left), count2=len(now.unknown))
 
 
 def faulty_words(facts: JobFacts) -> str:
@@ -64,15 +66,15 @@ def faulty_words(facts: JobFacts) -> str:
     complained = facts.intake is not None and bool(facts.intake.present or facts.intake.complaint.strip())
     if not complained or (proofs and all(proof.passed for proof in proofs.values())):
         return ""
-    return ("This unit is here for a fault: a short beeps like copper and would join two nets. "
-            "Probe a good one if there is one.")
+    return (tr("This unit is here for a fault: a short beeps like copper and would join two nets. Probe a good one "
+               "if there is one."))
 
 
 def doubt_words(now: Probing) -> str:
     """What can't all be true."""
     lines = []
     for doubt in now.doubts[:MOST_DOUBTS_SHOWN]:
-        way = ", ".join(f"{step.one} and {step.other}" for step in doubt.path)
-        lines.append(f"{doubt.opened.one} and {doubt.opened.other} are apart, yet these beeped: {way}. One of them is "
-                     "not so.")
+        way = ", ".join(tr("{one} and {other}", one=step.one, other=step.other) for step in doubt.path)
+        lines.append(tr("{one} and {other} are apart, yet these beeped: {way}. One of them is not so.",
+                        one=doubt.opened.one, other=doubt.opened.other, way=way))
     return "\n".join(lines)

@@ -8,6 +8,7 @@ from pathlib import Path
 from dextrum.app.library.library import PackLibrary
 from dextrum.app.packmaking.own_packs import parse_openings
 from dextrum.core.board import Board
+from dextrum.core.board.bounds import EXPECTED
 from dextrum.core.packmaking.from_files import board_from_files
 from dextrum.core.packmaking.shop_files.tables import HEADS, Guess, Row, guess_columns, read_table
 from dextrum.core.packmaking.shop_files.test_netlist import Left, read_test_netlist
@@ -17,6 +18,7 @@ from dextrum.store.files import read_bounded
 from dextrum.store.packs.pack_files import checked_board
 from dextrum.store.packs.pack_writer import pack_files_of, write_pack_folder
 from dextrum.store.table_look import SHOWN_ROWS, Role, TableLook
+from dextrum.tongue import tr
 
 MOST_BYTES = 32_000_000
 MOST_TOLD = 20
@@ -29,26 +31,29 @@ def _text(path: Path) -> str:
             return data.decode(coding)
         except UnicodeDecodeError:
             continue
-    raise ImportRefusedError(f"{path.name} is no text.", "Nothing was made.", "Export it as text again.")
+    raise ImportRefusedError(tr("{path} is no text.",
+                                path=path.name), tr("Nothing was made."), tr("Export it as text again."))
 
 
 def _refused(path: Path, problem: ValueError) -> ImportRefusedError:
-    wrong, _, expected = str(problem).partition("; expected ")
-    return ImportRefusedError(f"{path.name}: {wrong}.", "Nothing was made.",
-                              f"Expected {expected}." if expected else "")
+    wrong, _, expected = str(problem).partition(EXPECTED)
+    return ImportRefusedError(f"{path.name}: {wrong}.", tr("Nothing was made."),
+                              tr("Expected {expected}.", expected=expected) if expected else "")
 
 
 def _left_words(path: Path, left: Iterable[Left]) -> list[str]:
-    lines = [f"left out: {path.name}{f', line {one.line}' if one.line else ''}: {one.why}" for one in left]
-    return lines[:MOST_TOLD] + ([f"left out: and {len(lines) - MOST_TOLD} more"] if len(lines) > MOST_TOLD else [])
+    lines = [tr("left out: {path}{if_any}: {why}", path=path.name,
+                if_any=tr(", line {line}", line=one.line) if one.line else "", why=one.why) for one in left]
+    return lines[:MOST_TOLD] + ([tr("left out: and {count} more",
+                                    count=len(lines) - MOST_TOLD)] if len(lines) > MOST_TOLD else [])
 
 
 LENGTHS = (("mm", "mm"), ("mil", "mil"), ("in", "inch"))
 PLACEMENT_ROLES: tuple[Role, ...] = (
-    Role("designator", "Part", HEADS["designator"], needed=True),
-    Role("x", "X", HEADS["x"], LENGTHS), Role("y", "Y", HEADS["y"]), Role("side", "Side", HEADS["side"]),
-    Role("rotation", "Turned", HEADS["rotation"]), Role("value", "Value", HEADS["value"]),
-    Role("words", "What it is for", HEADS["words"]),
+    Role("designator", tr("Part"), HEADS["designator"], needed=True),
+    Role("x", "X", HEADS["x"], LENGTHS), Role("y", "Y", HEADS["y"]), Role("side", tr("Side"), HEADS["side"]),
+    Role("rotation", tr("Turned"), HEADS["rotation"]), Role("value", tr("Value"), HEADS["value"]),
+    Role("words", tr("What it is for"), HEADS["words"]),
 )
 
 
@@ -65,10 +70,12 @@ def understood_parts(table: TableLook) -> tuple[str, ...]:
         rows, left = read_table(head, guess_of(table), table.units["x"])
     except ValueError as problem:
         return (str(problem),)
-    said = [f"{row.part} is read at   {row.x_mm:g}, {row.y_mm:g} mm, {'bottom' if row.bottom else 'top'}, turned "
-            f"{row.rotation:g}\u00b0   {row.value}" if row.x_mm is not None and row.y_mm is not None
-            else f"{row.part} is read without a place   {row.value}" for row in rows]
-    return (*said, *(f"line {one.line} would be left out: {one.why}" for one in left))[:SHOWN_ROWS]
+    said = [tr("{part} is read at   {x_mm:g}, {y_mm:g} mm, {which}, turned {rotation:g}°   {row}", part=row.part,
+               x_mm=row.x_mm, y_mm=row.y_mm, which="bottom" if row.bottom else "top", rotation=row.rotation,
+               row=row.value) if row.x_mm is not None and row.y_mm is not None
+            else tr("{part} is read without a place   {row}", part=row.part, row=row.value) for row in rows]
+    return (*said, *(tr("line {line} would be left out: {why}", line=one.line,
+                        why=one.why) for one in left))[:SHOWN_ROWS]
 
 
 def read_board(model: str, revision: str, netlist: Path, tables: Iterable[Path | TableLook] = (), unit: str = "mm",
@@ -92,7 +99,7 @@ def read_board(model: str, revision: str, netlist: Path, tables: Iterable[Path |
         except ValueError as problem:
             raise _refused(path, problem) from None
         columns = ", ".join(f"{field} = {guess.heads[place]!r}" for field, place in guess.columns.items())
-        said.append(f"{path.name}: understood as {columns}")
+        said.append(tr("{path}: understood as {columns}", path=path.name, columns=columns))
         said += _left_words(path, left)
         rows += found
     try:
@@ -104,7 +111,8 @@ def read_board(model: str, revision: str, netlist: Path, tables: Iterable[Path |
     kinds: dict[str, int] = {}
     for part in board.components:
         kinds[part.kind.value] = kinds.get(part.kind.value, 0) + 1
-    said.append(f"{board.pack_id}: {len(board.nets)} nets, {len(board.points)} points, "
+    said.append(tr("{pack_id}: {count} nets, {count2} points, ", pack_id=board.pack_id, count=len(board.nets),
+                   count2=len(board.points))
                 + ", ".join(f"{count} {kind.replace('_', ' ')}" for kind, count in sorted(kinds.items())))
     return board, said
 
@@ -114,8 +122,9 @@ def pack_from_files(library: PackLibrary, model: str, revision: str, netlist: Pa
     """The pack as one of the shop's own. Raises as `read_board` and EntryRefusedError where it is here already."""
     board, said = read_board(model, revision, netlist, tables, "mm", openings)
     if board.pack_id in library.ids():
-        raise EntryRefusedError(f"A pack {board.pack_id} is here already.", "It was left as it is.",
-                                "Give another revision.")
+        raise EntryRefusedError(tr("A pack {pack_id} is here already.",
+                                   pack_id=board.pack_id), tr("It was left as it is."),
+                                tr("Give another revision."))
     library.keep(board)
     return said
 
@@ -125,7 +134,8 @@ def made_from_files(folder: Path, model: str, revision: str, netlist: Path, tabl
     """The pack in a folder. Raises as `read_board`, FileStandsError where such a pack is there, StoreError."""
     board, said = read_board(model, revision, netlist, tables, unit, openings)
     if (folder / board.pack_id).exists():
-        raise FileStandsError(f"{board.pack_id} is in {folder.name or 'this folder'} already.", "It was left as it is.",
-                              "Name another folder or revision.")
+        raise FileStandsError(tr("{pack_id} is in {folder} already.", pack_id=board.pack_id,
+                                 folder=folder.name or tr("this folder")), tr("It was left as it is."),
+                              tr("Name another folder or revision."))
     write_pack_folder(folder, board.pack_id, pack_files_of(board))
     return said

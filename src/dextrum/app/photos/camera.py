@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dextrum.errors import InstrumentError
+from dextrum.tongue import tr
 
 Frame = NDArray[np.uint8]
 """(rows, columns, 3), red first."""
@@ -26,7 +27,8 @@ class LiveCamera:
         self._frame: Frame | None = None
         self._lock = threading.Lock()
         self._stop = threading.Event()
-        self._thread = threading.Thread(target=self._run, args=(number,), name=f"camera {number}", daemon=True)
+        self._thread = threading.Thread(target=self._run, args=(number,), name=tr("camera {number}",
+                                                                                  number=number), daemon=True)
         self._thread.start()
 
     def latest(self) -> Frame | None:
@@ -51,22 +53,23 @@ class LiveCamera:
             os.environ.setdefault("OPENCV_LOG_LEVEL", "SILENT")
             import cv2
         except ImportError:
-            raise InstrumentError("missing", "The library for cameras is not installed.",
-                                  "Save the picture with the camera's own program, and watch its folder.") from None
+            raise InstrumentError("missing", tr("The library for cameras is not installed."),
+                                  tr("Save the picture with the camera's own program, and watch its folder.")) from None
         camera = cv2.VideoCapture(number)
         try:
             if not camera.isOpened():
-                raise InstrumentError("gone", f"There is no camera {number} here.",
-                                      "Plug it in, or give another number; 0 is the first.")
+                raise InstrumentError("gone", tr("There is no camera {number} here.", number=number),
+                                      tr("Plug it in, or give another number; 0 is the first."))
             missed, seen = 0, False
             while not self._stop.is_set():
                 there, read = camera.read()
                 if not there:
                     missed += 1
                     if missed > MOST_MISSED:
-                        raise InstrumentError("gone" if seen else "silent", f"Camera {number} gives no picture"
-                                              f"{' any more' if seen else ''}.",
-                                              "Is it plugged in, and is no other program using it?")
+                        raise InstrumentError("gone" if seen else "silent", tr("Camera {number} gives no "
+                                                                               "picture{if_any}.", number=number,
+                                                                               if_any=tr(" any more") if seen else ""),
+                                              tr("Is it plugged in, and is no other program using it?"))
                     self._stop.wait(0.03)
                     continue
                 missed, seen = 0, True

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dextrum.errors import InstrumentError
+from dextrum.tongue import tr
 
 Grey = NDArray[np.uint8]
 Fit = NDArray[np.float64]
@@ -57,8 +58,8 @@ def fitted(first: Grey, second: Grey) -> Fit | None:
     try:
         import cv2
     except ImportError:
-        raise InstrumentError("missing", "The library that compares photos is not installed.",
-                              "Shift and arrows move the second by hand.") from None
+        raise InstrumentError("missing", tr("The library that compares photos is not installed."),
+                              tr("Shift and arrows move the second by hand.")) from None
     (at_first, one), (at_second, other) = _features(first), _features(second)
     if one is None or other is None or min(len(one), len(other)) < LEAST_AGREEING:
         return None

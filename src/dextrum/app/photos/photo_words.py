@@ -8,6 +8,7 @@ from typing import get_args
 from dextrum.app.job.trail_words import SHOWN_WORDS
 from dextrum.core.entries.photo import Shows
 from dextrum.core.job import JobFacts
+from dextrum.tongue import tr
 
 SHOWS: tuple[Shows, ...] = get_args(Shows)
 SHOWN_IN: Mapping[str, Shows] = {"intake": "arrival", "port": "port", "board": "board", "proof": "proof"}
@@ -30,8 +31,9 @@ def photos_sentence(facts: JobFacts) -> str:
     """'3 photos: 2 of the port, 1 of the board.'"""
     count = len(facts.photos)
     if not count:
-        return "No photo of this unit yet."
+        return tr("No photo of this unit yet.")
     told = {shows: sum(photo.shows == shows for photo, _ in facts.photos) for shows in SHOWS}
-    each = ", ".join(f"{many} of {SHOWN_WORDS[shows]}" if SHOWN_WORDS[shows].startswith("the ") else
+    each = ", ".join(tr("{many} of {shown_words}", many=many,
+                        shown_words=SHOWN_WORDS[shows]) if SHOWN_WORDS[shows].startswith("the ") else
                      f"{many} {SHOWN_WORDS[shows]}" for shows, many in told.items() if many)
-    return f"{count} photo{'s' * (count > 1)}: {each}."
+    return tr("{count} photo{s}: {each}.", count=count, s="s" * (count > 1), each=each)

@@ -8,6 +8,7 @@ from dextrum.app.reading.judged import JudgedReading, judge_reading
 from dextrum.core.board import Board
 from dextrum.core.board.value_words import value_words
 from dextrum.core.reference.table import ReferenceTable
+from dextrum.tongue import tr
 
 MOST_NAMED = 3
 
@@ -29,9 +30,10 @@ def before_after_words(board: Board, references: ReferenceTable, judged: Mapping
     for one in changed[:MOST_NAMED]:
         assert one.before is not None
         name = names.get(one.point, one.point).replace("-", "\u2212")
-        said.append(f"{name} read {value_words(one.before.value, one.method)} and reads "
-                    f"{value_words(one.reading.value, one.method)} now")
+        said.append(tr("{name} read {value_words} and reads {value_words2} now", name=name,
+                       value_words=value_words(one.before.value, one.method),
+                       value_words2=value_words(one.reading.value, one.method)))
     if not said:
         return ""
-    more = f", and {len(changed) - MOST_NAMED} more changed" if len(changed) > MOST_NAMED else ""
-    return f"Before the repair {'; '.join(said)}{more}."
+    more = tr(", and {count} more changed", count=len(changed) - MOST_NAMED) if len(changed) > MOST_NAMED else ""
+    return tr("Before the repair {said}{more}.", said="; ".join(said), more=more)

@@ -14,6 +14,7 @@ from dextrum.core.capture.wrong_point import Expectation
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.table import ReferenceTable
 from dextrum.instruments.protocols import quantity_of
+from dextrum.tongue import tr
 
 USUAL_TIMES = HandTimes()
 
@@ -31,9 +32,9 @@ class Cue(StrEnum):
     OVER = "over"
 
 
-CUE_WORDS = {Cue.NEXT: "next point", Cue.WITHIN: "within", Cue.OFF: "off", Cue.OPEN: "open",
-             Cue.GROUNDED: "grounded", Cue.QUESTION: "another point?", Cue.PROBE: "probe asked for",
-             Cue.OVER: "all read"}
+CUE_WORDS = {Cue.NEXT: tr("next point"), Cue.WITHIN: tr("within"), Cue.OFF: tr("off"), Cue.OPEN: tr("open"),
+             Cue.GROUNDED: tr("grounded"), Cue.QUESTION: tr("another point?"), Cue.PROBE: tr("probe asked for"),
+             Cue.OVER: tr("all read")}
 
 
 def cue_of(verdict: Verdict) -> Cue:
@@ -99,7 +100,7 @@ COUNTED_SECONDS = 9.0
 
 
 def _where(board: Board, point: str) -> str:
-    return "it" if point in board.port_points else board.point_by_id[point].words or "it"
+    return tr("it") if point in board.port_points else board.point_by_id[point].words or tr("it")
 
 
 def point_name(board: Board, point: str) -> str:
@@ -111,23 +112,24 @@ def point_name(board: Board, point: str) -> str:
 def answer_keys(board: Board, walk: CaptureWalk) -> str:
     """The keys that answer what the walk asks; empty while it asks nothing."""
     asked = walk.asked
-    return "" if asked is None else (f"A: yes, that was {point_words(board, asked.other)} \u00b7 Space: "
-                                     "record it here \u00b7 or lift off and touch again")
+    return "" if asked is None else (tr("A: yes, that was {point_words} · Space: record it here · or lift off and "
+                                        "touch again", point_words=point_words(board, asked.other)))
 
 
 def hearing_words(board: Board, walk: CaptureWalk, now: float = 0.0) -> str:
     """What the walk waits for, in words. now: seconds by the clock of the meter."""
     asked = walk.asked
     if isinstance(asked, Asks):
-        return f"{asked.value:.3f} V fits {point_words(board, asked.other)}: another point?"
+        return tr("{asked:.3f} V fits {point_words}: another point?", asked=asked.value,
+                  point_words=point_words(board, asked.other))
     if walk.hearing is Hearing.CONTACT and 0.0 < (left := walk.open_in(now)) < COUNTED_SECONDS:
-        return f"Touch {_where(board, walk.point)} \u00b7 OL counts as open in {left:.0f} s"
+        return tr("Touch {where} · OL counts as open in {left:.0f} s", where=_where(board, walk.point), left=left)
     if walk.wavers(now):
-        return "Won't settle: touch again or type 0.51w"
-    touch = f"Touch {_where(board, walk.point)}" if walk.point else ""
+        return tr("Won't settle: touch again or type 0.51w")
+    touch = tr("Touch {where}", where=_where(board, walk.point)) if walk.point else ""
     if walk.hearing is Hearing.CONTACT and not walk.heard:
-        touch += " \u00b7 o, or OL after a first touch, counts as open"
+        touch += tr(" · o, or OL after a first touch, counts as open")
     return {Hearing.CONTACT: touch,
-            Hearing.SETTLED: "Hold still", Hearing.LIFT: "Lift off, then touch it",
-            Hearing.PROBE: "OL for a while: is the probe there? Space: keep listening, S: skip",
-            Hearing.OVER: "All points are read", Hearing.ANSWER: ""}[walk.hearing]
+            Hearing.SETTLED: tr("Hold still"), Hearing.LIFT: tr("Lift off, then touch it"),
+            Hearing.PROBE: tr("OL for a while: is the probe there? Space: keep listening, S: skip"),
+            Hearing.OVER: tr("All points are read"), Hearing.ANSWER: ""}[walk.hearing]

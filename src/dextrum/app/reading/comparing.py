@@ -9,6 +9,7 @@ from dextrum.core.board import Method
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.trail import Entry, Readings, Rework, standing
 from dextrum.core.when import moment_words
+from dextrum.tongue import tr
 
 
 @dataclass(frozen=True)
@@ -36,8 +37,8 @@ def earlier_scans(trail: Iterable[Entry]) -> tuple[Comparison, ...]:
         if here != key:
             key = here
             when = moment_words(entry.at.astimezone())
-            stage = "before any repair" if not repairs else f"after repair {repairs}"
-            found.append((f"{when}, {stage}" + (", tester turned over" if payload.turned else ""), {}))
+            stage = tr("before any repair") if not repairs else tr("after repair {repairs}", repairs=repairs)
+            found.append((f"{when}, {stage}" + (tr(", tester turned over") if payload.turned else ""), {}))
         found[-1][1].update({(r.point, payload.method): r.value for r in payload.readings})
     return tuple(Comparison(name, values) for name, values in found)
 
@@ -53,4 +54,4 @@ def known_good_boards(readings: Sequence[KnownGoodReading], meter: str) -> tuple
         if r.meter == meter:
             own.add(place)
         found.setdefault(r.board_serial, {})[r.point, r.method] = r.value
-    return tuple(Comparison(f"good board {serial}", values) for serial, values in found.items())
+    return tuple(Comparison(tr("good board {serial}", serial=serial), values) for serial, values in found.items())

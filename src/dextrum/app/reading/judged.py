@@ -14,6 +14,7 @@ from dextrum.core.reference.judge import NO_REFERENCE, Judgement, Verdict, compa
 from dextrum.core.reference.table import ReferenceTable
 from dextrum.core.reference.warm import is_warm
 from dextrum.core.reference.within_scan import references_within_scan
+from dextrum.tongue import tr
 
 
 @dataclass(frozen=True)
@@ -31,7 +32,7 @@ def cooling_words(facts: JobFacts, now: datetime, celsius: float | None) -> str:
     """What to do about a board that has just been under heat; empty where it is cool or its temperature is given."""
     if not is_warm(facts, now, celsius):
         return ""
-    return "Just reworked: let it cool, warm it reads low; or give its temperature (Ctrl+K, board temperature)."
+    return tr("Just reworked: let it cool, warm it reads low; or give its temperature (Ctrl+K, board temperature).")
 
 
 def judge_reading(board: Board, references: ReferenceTable, point_id: str, method: Method, value: float,

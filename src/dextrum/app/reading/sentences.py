@@ -10,20 +10,21 @@ from dextrum.core.board import Board, Point
 from dextrum.core.board.value_words import value_words
 from dextrum.core.draw.states import UNKNOWN_WORDS, classify_draw
 from dextrum.core.job import JobFacts
-from dextrum.core.looks import FORBIDS_PLUGGING
+from dextrum.core.looks import FORBIDS_PLUGGING, LOOK_WORDS
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.tester import TurnedFinding
 from dextrum.core.trail import DrawTrace, Supply, local_time
 from dextrum.core.when import day_words, moment_words
+from dextrum.tongue import tr
 
 ONE_NODE_OHMS = 1.0
 """Contacts of one node read at most this from one to the other."""
 
-_SAY = {Verdict.OPEN: "are open", Verdict.GROUNDED: "are grounded", Verdict.LOW: "read low",
-        Verdict.HIGH: "read high", Verdict.PARTIAL_SHORT: "are partly shorted", Verdict.WAVERING: "waver"}
-_SAYS = {Verdict.OPEN: "is open", Verdict.GROUNDED: "is grounded", Verdict.LOW: "reads low",
-         Verdict.HIGH: "reads high", Verdict.PARTIAL_SHORT: "is partly shorted",
-         Verdict.WAVERING: "wavers"}
+_SAY = {Verdict.OPEN: tr("are open"), Verdict.GROUNDED: tr("are grounded"), Verdict.LOW: tr("read low"),
+        Verdict.HIGH: tr("read high"), Verdict.PARTIAL_SHORT: tr("are partly shorted"), Verdict.WAVERING: tr("waver")}
+_SAYS = {Verdict.OPEN: tr("is open"), Verdict.GROUNDED: tr("is grounded"), Verdict.LOW: tr("reads low"),
+         Verdict.HIGH: tr("reads high"), Verdict.PARTIAL_SHORT: tr("is partly shorted"),
+         Verdict.WAVERING: tr("wavers")}
 
 
 def contact_words(board: Board, point: Point) -> str:
@@ -38,11 +39,12 @@ def contact_words(board: Board, point: Point) -> str:
 def _list(parts: list[str]) -> str:
     if len(parts) <= 1:
         return "".join(parts)
-    return ", ".join(parts[:-1]) + " and " + parts[-1]
+    return ", ".join(parts[:-1]) + tr(" and ") + parts[-1]
 
 
 def _few(names: list[str]) -> str:
-    return _list(names) if len(names) <= 4 else f"{', '.join(names[:3])} and {len(names) - 3} more"
+    return _list(names) if len(names) <= 4 else tr("{names} and {count} more", names=", ".join(names[:3]),
+                                                   count=len(names) - 3)
 
 
 def abnormal_words(board: Board, judged: Mapping[str, JudgedReading], points: Iterable[str]) -> str:
@@ -61,24 +63,24 @@ def readings_sentence(board: Board, judged: Mapping[str, JudgedReading], points:
     points = list(points)
     read = [judged[p] for p in points if p in judged]
     if not points:
-        return "This pack has no points here yet."
+        return tr("This pack has no points here yet.")
     if not read:
-        return "Nothing read yet."
+        return tr("Nothing read yet.")
     off = [r for r in read if r.judgement.verdict.is_off]
     unjudged = [r for r in read if r.judgement.verdict is Verdict.NOT_JUDGED]
     by_scan = [r for r in read if r.judgement.origin in ("scan", "role")]
-    weaker = " There is no known-good board: the contacts of this scan judge each other, which is weaker." \
+    weaker = tr(" There is no known-good board: the contacts of this scan judge each other, which is weaker.") \
         if by_scan else ""
     if len(unjudged) == len(read):
-        return "Recorded, but not judged: there is no known-good reading for this board yet."
+        return tr("Recorded, but not judged: there is no known-good reading for this board yet.")
     whole = len(read) == len(points)
     if not off:
         if by_scan:
-            return f"No contact differs from the others.{weaker}"
-        return ("All readings match a good board." if whole
-                else f"Nothing abnormal so far ({len(read)} of {len(points)} points).")
+            return tr("No contact differs from the others.{weaker}", weaker=weaker)
+        return (tr("All readings match a good board.") if whole
+                else tr("Nothing abnormal so far ({count} of {count2} points).", count=len(read), count2=len(points)))
     head = abnormal_words(board, judged, points)
-    tail = "All other readings match a good board." if whole and not by_scan else weaker.strip()
+    tail = tr("All other readings match a good board.") if whole and not by_scan else weaker.strip()
     return f"{head}. {tail}".strip()
 
 
@@ -96,13 +98,15 @@ def node_words(board: Board, judged: Mapping[str, JudgedReading]) -> str:
         ends = [address.partition(".")[2] for address in (point.at, point.to or "")]
         if off:
             shown = value_words(read.reading.shown, read.method)
-            apart.setdefault(signal, []).append(f"{ends[0]} to {ends[1]} {shown}")
+            apart.setdefault(signal, []).append(tr("{ends} to {ends2} {shown}", ends=ends[0], ends2=ends[1],
+                                                   shown=shown))
         else:
             whole.add(signal)
     if apart:
-        return " ".join(f"{signal} contacts are not connected together ({', '.join(pairs)}): broken receptacle or "
-                        f"joint." for signal, pairs in apart.items())
-    return f"{_list(sorted(whole))} {'is' if len(whole) == 1 else 'are each'} one node." if whole else ""
+        return " ".join(tr("{signal} contacts are not connected together ({pairs}): broken receptacle or joint.",
+                           signal=signal, pairs=", ".join(pairs)) for signal, pairs in apart.items())
+    return tr("{list} {which} one node.", list=_list(sorted(whole)),
+              which="is" if len(whole) == 1 else tr("are each")) if whole else ""
 
 
 def turned_words(board: Board, findings: Sequence[TurnedFinding]) -> str:
@@ -112,12 +116,12 @@ def turned_words(board: Board, findings: Sequence[TurnedFinding]) -> str:
         names.setdefault(finding.belongs, []).append(contact_words(board, board.point_by_id[finding.point]))
     said = []
     if "device" in names:
-        said.append(f"Tester turned over, {_few(names['device'])} stayed abnormal: it is in the unit.")
+        said.append(tr("Tester turned over, {few} stayed abnormal: it is in the unit.", few=_few(names["device"])))
     if "tester" in names:
-        said.append(f"The fault moved with the tester: suspect the tester's pad facing {_few(names['tester'])}, "
-                    "or its plug.")
+        said.append(tr("The fault moved with the tester: suspect the tester's pad facing {few}, or its plug.",
+                       few=_few(names["tester"])))
     if "touch" in names:
-        said.append(f"Abnormal only once: {_few(names['touch'])}. Measure it again.")
+        said.append(tr("Abnormal only once: {few}. Measure it again.", few=_few(names["touch"])))
     return " ".join(said)
 
 
@@ -133,29 +137,29 @@ def supply_words(board: Board, supply: Supply) -> str:
 def supply_sentence(board: Board, facts: JobFacts) -> str:
     """What the two orientations say together."""
     if facts.look is None:
-        return "Look into the port first: nothing is plugged in before that."
+        return tr("Look into the port first: nothing is plugged in before that.")
     bad = [f for f in facts.look.findings if f in FORBIDS_PLUGGING]
     supplies = {o: (facts.supplies or {}).get((facts.epoch, o)) for o in "ab"}
     if bad and not any(supplies.values()):
-        return f"The port is {_list(bad)}: nothing is plugged in."
+        return tr("The port is {list}: nothing is plugged in.", list=_list([LOOK_WORDS[f] for f in bad]))
     named = {}
     for orientation, supply in supplies.items():
         if isinstance(supply, DrawTrace):
-            named[orientation] = "a trace, being read"
+            named[orientation] = tr("a trace, being read")
         elif supply is not None:
-            named[orientation] = supply_words(board, supply) or "recorded"
+            named[orientation] = supply_words(board, supply) or tr("recorded")
     if not named:
-        return "Nothing plugged in yet." if facts.epoch == 0 else "Nothing plugged in since the repair."
+        return tr("Nothing plugged in yet.") if facts.epoch == 0 else tr("Nothing plugged in since the repair.")
     if len(named) == 2 and named["a"] == named["b"]:
-        return f"{named['a'].capitalize()}, both ways up."
-    return "; ".join(f"{o.upper()} side up: {words}" for o, words in named.items()) + "."
+        return tr("{named}, both ways up.", named=named["a"].capitalize())
+    return "; ".join(tr("{o} side up: {words}", o=o.upper(), words=words) for o, words in named.items()) + "."
 
 
 def due_words(due: str, today: str) -> str:
     """'due today 16:00', 'due Sat 28 Nov', or nothing. today: ISO date."""
     at = local_time(due)
     if at is None:
-        return f"due {due}" if due else ""
+        return tr("due {due}", due=due) if due else ""
     here = date.fromisoformat(today)
     words = moment_words(at, here) if "T" in due else day_words(at.date(), here)
-    return f"overdue since {words}" if at.date() < here else f"due {words}"
+    return tr("overdue since {words}", words=words) if at.date() < here else tr("due {words}", words=words)

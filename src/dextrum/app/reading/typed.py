@@ -8,6 +8,7 @@ import re
 from dextrum.core.board import Method
 from dextrum.core.trail import MOST_OHMS, MOST_VOLTS_DIODE, PointReading
 from dextrum.errors import EntryRefusedError
+from dextrum.tongue import tr
 
 _NUMBER = re.compile(r"[+]?([0-9]+([.,][0-9]*)?|[.,][0-9]+)")
 _SCALE = {"": 1.0, "m": 1e-3, "k": 1e3, "M": 1e6}
@@ -29,14 +30,15 @@ class ReadAsMillivoltsError(EntryRefusedError):
 
 def _refuse(text: str, wanted: str) -> EntryRefusedError:
     shown = text.strip()[:20]
-    return EntryRefusedError(f"{shown!r} is not {wanted}.", "Nothing was recorded.", "")
+    return EntryRefusedError(tr("{shown!r} is not {wanted}.", shown=shown,
+                                wanted=wanted), tr("Nothing was recorded."), "")
 
 
 def parse_volts_and_amps(text: str) -> tuple[float, float]:
     """'0.8 V 1.2 A' of what was put on a rail. Raises EntryRefusedError."""
     parts = text.replace(";", " ").replace("V", " ").replace("v", " ").replace("A", " ").replace("a", " ").split()
     if len(parts) != 2:
-        raise _refuse(text, "volts and amps, such as 0.8 V 1.2 A")
+        raise _refuse(text, tr("volts and amps, such as 0.8 V 1.2 A"))
     return parse_number(parts[0], 0.001, 30.0, "V"), parse_number(parts[1], 0.001, 20.0, "A")
 
 
@@ -52,11 +54,12 @@ def parse_number(text: str, low: float, high: float, unit: str) -> float:
     if stripped.lower().endswith(unit.lower()):
         stripped = stripped[: len(stripped) - len(unit)].strip()
     if not _NUMBER.fullmatch(stripped):
-        raise _refuse(text, f"a number of {unit}")
+        raise _refuse(text, tr("a number of {unit}", unit=unit))
     value = float(stripped.replace(",", "."))
     if not (low <= value <= high):
-        raise EntryRefusedError(f"{value:g} {unit} is outside {low:g} to {high:g} {unit}.",
-                                "Nothing was recorded.", "")
+        raise EntryRefusedError(tr("{value:g} {unit} is outside {low:g} to {high:g} {unit}.", value=value, unit=unit,
+                                   low=low, high=high),
+                                tr("Nothing was recorded."), "")
     return value
 
 
@@ -74,15 +77,18 @@ def parse_reading(text: str, point: str, method: Method) -> PointReading:
     prefix = stripped[-1:] if stripped[-1:] in ("m", "k", "M") else ""
     number = stripped[: len(stripped) - len(prefix)].strip() if prefix else stripped
     if not _NUMBER.fullmatch(number):
-        wanted = "a voltage like 0.512, or o for OL" if method.is_diode else "ohms like 0.6, or o for OL"
+        wanted = tr("a voltage like 0.512, or o for OL") if method.is_diode else tr("ohms like 0.6, or o for OL")
         raise _refuse(text, wanted)
     value = float(number.replace(",", ".")) * _SCALE[prefix]
     if method.is_diode and not prefix and number.isdigit() and LEAST_MILLIVOLTS <= value <= 1000 * MOST_VOLTS_DIODE:
-        raise ReadAsMillivoltsError(f"{number} mV is {value / 1000:.3f} V.", "Nothing was recorded yet.",
-                                    "Enter records it.", f"{value / 1000:.3f}" + ("w" if wavering else ""))
+        raise ReadAsMillivoltsError(tr("{number} mV is {value:.3f} V.", number=number,
+                                       value=value / 1000), tr("Nothing was recorded yet."),
+                                    tr("Enter records it."), f"{value / 1000:.3f}" + ("w" if wavering else ""))
     if method.is_diode and not (0.0 <= value <= MOST_VOLTS_DIODE):
-        raise EntryRefusedError(f"{value:g} V is more than a meter shows in diode mode (0 to "
-                                f"{MOST_VOLTS_DIODE:g} V).", "Nothing was recorded.", "")
+        raise EntryRefusedError(tr("{value:g} V is more than a meter shows in diode mode (0 to {most_volts_diode:g} "
+                                   "V).", value=value,
+                                   most_volts_diode=MOST_VOLTS_DIODE), tr("Nothing was recorded."), "")
     if not (0.0 <= value <= MOST_OHMS):
-        raise EntryRefusedError(f"{value:g} Ω is more than a meter shows.", "Nothing was recorded.", "")
+        raise EntryRefusedError(tr("{value:g} Ω is more than a meter shows.",
+                                   value=value), tr("Nothing was recorded."), "")
     return PointReading(point, value, wavering)

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from dextrum.core.board import Board
 from dextrum.core.board.value_words import value_words
 from dextrum.core.job import JobFacts
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.rework.audit import AuditWalk
@@ -55,23 +56,24 @@ def by_eye_words(audit: AuditWalk) -> str:
             found.setdefault(words, []).append(part.part)
     joints = [part.part for part in audit.parts if any("joint" in words for words in part.by_eye)]
     said = [f"{words}: {_few(parts)}" for words, parts in found.items() if "joint" not in words]
-    said += [f"joints: {_few(joints)}"] if joints else []
-    return f"By eye, since no reading shows it: {'; '.join(said)}." if said else ""
+    said += [tr("joints: {few}", few=_few(joints))] if joints else []
+    return tr("By eye, since no reading shows it: {said}.", said="; ".join(said)) if said else ""
 
 
 def audit_sentence(audit: AuditWalk) -> str:
     """How far the readings go."""
     if not audit.parts:
-        return f"Round {audit.part} the pack knows no part that heat could have hurt. Look all the same."
+        return tr("Round {part} the pack knows no part that heat could have hurt. Look all the same.", part=audit.part)
     share = round(100 * audit.seen)
-    due = f"{len(audit.points)} readings more" if len(audit.points) != 1 else "one reading more"
-    return (f"Near the heat: {_few([part.part for part in audit.parts])}. Readings show {share} % of what the repair "
-            f"may have done, to {audit.part} too; " + (f"{due} for that." if audit.points else
-                                                       "all are taken or due anyhow."))
+    due = tr("{count} readings more", count=len(audit.points)) if len(audit.points) != 1 else tr("one reading more")
+    return (tr("Near the heat: {few}. Readings show {share} % of what the repair may have done, to {part} too; ",
+               few=_few([part.part for part in audit.parts]), share=share,
+               part=audit.part) + (tr("{due} for that.", due=due) if audit.points else
+                                                       tr("all are taken or due anyhow.")))
 
 
 def _few(names: Iterable[str]) -> str:
     names = list(dict.fromkeys(names))
-    more = f" and {len(names) - MOST_NAMED} more" if len(names) > MOST_NAMED else ""
+    more = tr(" and {count} more", count=len(names) - MOST_NAMED) if len(names) > MOST_NAMED else ""
     return ", ".join(names[:MOST_NAMED]) + more
 

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from dextrum.core.board import Board, Component
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.rework.heat import Warming
@@ -40,9 +41,10 @@ class Protection:
     @property
     def words(self) -> str:
         said = [words for on, words in (
-            (self.warmed_first, f"the board warmed first by a heater of {HEATER_CELSIUS:.0f} °C below"),
-            (self.shields, "shields over what is tender")) if on]
-        return " and ".join(said)
+            (self.warmed_first, tr("the board warmed first by a heater of {heater_celsius:.0f} °C below",
+                                   heater_celsius=HEATER_CELSIUS)),
+            (self.shields, tr("shields over what is tender"))) if on]
+        return tr(" and ").join(said)
 
 
 @dataclass(frozen=True)
@@ -113,40 +115,44 @@ def risk_words(board: Board, answer: HeatAnswer, seconds: float) -> str:
     here = answer.celsius_at((part,), seconds).get(answer.part, float("nan"))
     risks = parts_at_risk(board, answer, seconds)
     named = ", ".join(f"{risk.part} {risk.celsius:.0f}\N{NO-BREAK SPACE}°C" for risk in risks[:MOST_NAMED])
-    more = f" and {len(risks) - MOST_NAMED} more" if len(risks) > MOST_NAMED else ""
-    return f"After {seconds:.0f}\N{NO-BREAK SPACE}s: {answer.part} {here:.0f}\N{NO-BREAK SPACE}°C. " + (
-        f"At risk: {named}{more}." if risks else "Nothing beside it at risk yet.")
+    more = tr(" and {count} more", count=len(risks) - MOST_NAMED) if len(risks) > MOST_NAMED else ""
+    return tr("After {seconds:.0f} s: {part} {here:.0f} °C. ", seconds=seconds, part=answer.part, here=here) + (
+        tr("At risk: {named}{more}.", named=named, more=more) if risks else tr("Nothing beside it at risk yet."))
 
 
 def levels_of(answer: HeatAnswer) -> dict[float, str]:
     """Temperatures that mean something here, with what each means; none so near to where the part floats that their
     lines run into one another."""
-    known = {60.0: "60 °C: cells and films suffer", 138.0: "138 °C: bismuth solder melts",
-             183.0: "183 °C: leaded solder melts",
-             answer.melts_at: f"{answer.melts_at:.0f} °C: lead-free solder melts"}
+    known = {60.0: tr("60 °C: cells and films suffer"), 138.0: tr("138 °C: bismuth solder melts"),
+             183.0: tr("183 °C: leaded solder melts"),
+             answer.melts_at: tr("{melts_at:.0f} °C: lead-free solder melts", melts_at=answer.melts_at)}
     apart = {level: words for level, words in known.items() if abs(level - answer.floats_at) >= APART_KELVIN}
-    return apart | {answer.floats_at: f"{answer.floats_at:.0f} °C: {answer.part} floats"}
+    return apart | {answer.floats_at: tr("{floats_at:.0f} °C: {part} floats", floats_at=answer.floats_at,
+                                         part=answer.part)}
 
 
 def heat_words(answer: HeatAnswer) -> str:
     """What it means at the bench, and that it is no thermometer."""
     if answer.seconds == float("inf"):
-        first = (f"{answer.part}: by this recipe's middle settings the joints do not float within "
-                 f"{LONGEST_SECONDS:.0f} s ({answer.hottest:.0f} °C at most, {answer.floats_at:.0f} °C needed): warm "
-                 "from below, or use a larger nozzle.")
+        first = (tr("{part}: by this recipe's middle settings the joints do not float within {longest_seconds:.0f} "
+                    "s ({hottest:.0f} °C at most, {floats_at:.0f} °C needed): warm from below, or use a larger "
+                    "nozzle.", part=answer.part, longest_seconds=LONGEST_SECONDS, hottest=answer.hottest,
+                    floats_at=answer.floats_at))
     else:
-        most = f"{answer.most_seconds:.0f} s" if answer.most_seconds != float("inf") else "not at all"
-        first = (f"{answer.part}: joints float from {answer.floats_at:.0f} °C, after about {answer.seconds:.0f} s "
-                 f"({answer.least_seconds:.0f} s to {most}, by the board's copper and the air).")
+        most = f"{answer.most_seconds:.0f} s" if answer.most_seconds != float("inf") else tr("not at all")
+        first = (tr("{part}: joints float from {floats_at:.0f} °C, after about {seconds:.0f} s ({least_seconds:.0f} "
+                    "s to {most}, by the board's copper and the air).", part=answer.part, floats_at=answer.floats_at,
+                    seconds=answer.seconds, least_seconds=answer.least_seconds, most=most))
     if answer.protection.words:
-        first = f"With {answer.protection.words}. {first}"
+        first = tr("With {protection}. {first}", protection=answer.protection.words, first=first)
     said = [first]
     if answer.softened:
-        more = f" and {len(answer.softened) - MOST_NAMED} more" if len(answer.softened) > MOST_NAMED else ""
-        said.append(f"Joints beside it that soften by the time it is lifted: "
-                    f"{', '.join(answer.softened[:MOST_NAMED])}{more}: photograph and count.")
+        more = tr(" and {count} more",
+                  count=len(answer.softened) - MOST_NAMED) if len(answer.softened) > MOST_NAMED else ""
+        said.append(tr("Joints beside it that soften by the time it is lifted: {softened}{more}: photograph and "
+                       "count.", softened=", ".join(answer.softened[:MOST_NAMED]), more=more))
     if answer.plastic:
         named = ", ".join(f"{name} {degrees:.0f} °C" for name, degrees in answer.plastic)
-        said.append(f"Plastic near its limit: {named}: shield it.")
-    said.append("A planning aid, not a thermometer.")
+        said.append(tr("Plastic near its limit: {named}: shield it.", named=named))
+    said.append(tr("A planning aid, not a thermometer."))
     return " ".join(said)

@@ -32,6 +32,7 @@ from dextrum.core.rework.heat_numbers import (
 )
 from dextrum.core.rework.recipe import Recipe
 from dextrum.errors import DextrumError
+from dextrum.tongue import english, tr
 
 COARSE_MM, FINE_MM = 1.5, 0.75
 ROUGH_MM, ROUGH_SECONDS = 2.0, 120.0
@@ -58,7 +59,7 @@ SHIELD_MARGIN_MM = 1.0
 
 def floats_at(recipe: Recipe) -> float:
     """From which temperature joints float, as the school brings them down: half of the joint is what was added."""
-    school = f"{recipe.school} {recipe.title}".casefold()
+    school = f"{english(recipe.school)} {english(recipe.title)}".casefold()
     if "low-melting" in school:
         found = melting_range(mixed({SAC305: 1.0, LOW_MELTING: 1.0}))
     elif "leaded" in school:
@@ -105,15 +106,15 @@ def shields_over(board: Board, place: Component) -> tuple[Shield, ...]:
 def _placed(board: Board, part: str) -> Component:
     place = board.component_by_designator.get(part)
     if place is None or len(board.outline_mm) < 3 or place.width_mm <= 0:
-        raise DextrumError("This pack does not say how large the board or the part is.",
-                           "The plan goes on without the heat.", "Add outline and sizes to the pack.")
+        raise DextrumError(tr("This pack does not say how large the board or the part is."),
+                           tr("The plan goes on without the heat."), tr("Add outline and sizes to the pack."))
     return place
 
 
 def own_strength(share: float) -> HeatNumber:
     """A shop's share of Martin's exchange, with what is left of its range."""
     return HeatNumber(share, share * (1.0 - LEFT_IN_DOUBT), share * (1.0 + LEFT_IN_DOUBT), JET_STRENGTH.unit,
-                      "A thermocouple on a scrap board, at this bench")
+                      tr("A thermocouple on a scrap board, at this bench"))
 
 
 def strength_from_run(board: Board, part: str, recipe: Recipe, seconds: float, celsius: float) -> float:
@@ -125,10 +126,13 @@ def strength_from_run(board: Board, part: str, recipe: Recipe, seconds: float, c
     place = _placed(board, part)
     air, below = _source(recipe, place)
     if air is None:
-        raise DextrumError("This recipe brings no hot air.", "Nothing was changed.", "Calibrate with one that does.")
+        raise DextrumError(
+            tr("This recipe brings no hot air."), tr("Nothing was changed."), tr("Calibrate with one that does.")
+        )
     if not SHORTEST_RUN <= seconds <= LONGEST_SECONDS or not celsius > ROOM:
-        raise DextrumError(f"A run takes {SHORTEST_RUN:.0f} to {LONGEST_SECONDS:.0f} s and ends above {ROOM:.0f} °C.",
-                           "Nothing was changed.", "Type what the thermocouple read.")
+        raise DextrumError(tr("A run takes {shortest_run:.0f} to {longest_seconds:.0f} s and ends above {room:.0f} "
+                              "°C.", shortest_run=SHORTEST_RUN, longest_seconds=LONGEST_SECONDS, room=ROOM),
+                           tr("Nothing was changed."), tr("Type what the thermocouple read."))
     plate = Board2D(grid := grid_over(board.outline_mm, COARSE_MM), Plate(), _parts_capacity(board, grid))
 
     def reached(share: float) -> float:
@@ -137,9 +141,10 @@ def strength_from_run(board: Board, part: str, recipe: Recipe, seconds: float, c
 
     low, high = LEAST_SHARE, MOST_SHARE
     if not reached(low) <= celsius <= reached(high):
-        raise DextrumError(f"{celsius:.0f} °C after {seconds:.0f} s does not fit this recipe's hot air: "
-                           f"{reached(low):.0f} to {reached(high):.0f} °C would.", "Nothing was changed.",
-                           "Check settings, place and time of the thermocouple.")
+        raise DextrumError(tr("{celsius:.0f} °C after {seconds:.0f} s does not fit this recipe's hot air: "
+                              "{reached:.0f} to {reached2:.0f} °C would.", celsius=celsius, seconds=seconds,
+                              reached=reached(low), reached2=reached(high)), tr("Nothing was changed."),
+                           tr("Check settings, place and time of the thermocouple."))
     for _ in range(HALVINGS):
         middle = (low + high) / 2.0
         low, high = (middle, high) if reached(middle) < celsius else (low, middle)
@@ -156,7 +161,7 @@ def softening(board: Board, part: str, recipe: Recipe) -> tuple[dict[str, float]
     place = _placed(board, part)
     air, below = _source(recipe, place)
     if air is None and below is None:
-        raise DextrumError("This recipe brings no hot air and no plate.", "", "")
+        raise DextrumError(tr("This recipe brings no hot air and no plate."), "", "")
     grid = grid_over(board.outline_mm, ROUGH_MM)
     warming = Board2D(grid, Plate(), _parts_capacity(board, grid)).warm(
         ROUGH_SECONDS, STEP_SECONDS, air, below, jet_strength=JET_STRENGTH.value)
@@ -176,7 +181,7 @@ def heating(board: Board, part: str, recipe: Recipe, step_mm: float = FINE_MM,
     place = _placed(board, part)
     air, below = _source(recipe, place)
     if air is None and below is None:
-        raise DextrumError("This recipe brings no hot air and no plate.", "", "")
+        raise DextrumError(tr("This recipe brings no hot air and no plate."), "", "")
     begin = ROOM
     if protection.warmed_first and below is not None:
         # The recipe's own plate warms already.

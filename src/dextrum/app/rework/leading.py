@@ -9,6 +9,7 @@ from dextrum.app.rework.recipes import RecipeBook
 from dextrum.core.job import JobFacts
 from dextrum.core.rework.plan import PlannedStep, steps_of
 from dextrum.core.trail import PlannedRepair
+from dextrum.tongue import tr
 
 
 @dataclass(frozen=True)
@@ -50,8 +51,10 @@ def led(book: RecipeBook, facts: JobFacts, now: datetime) -> Led:
     if plan is None or not plan.repairs:
         return Led()
     found = [(repair, book.recipes.get(repair.recipe)) for repair in plan.repairs]
-    missing = tuple(f"{repair.recipe} (for {repair.part})" for repair, recipe in found if recipe is None)
-    changed = tuple(f"{recipe.title} ({repair.version} to {recipe.version})" for repair, recipe in found
+    missing = tuple(tr("{recipe} (for {part})", recipe=repair.recipe,
+                       part=repair.part) for repair, recipe in found if recipe is None)
+    changed = tuple(tr("{title} ({version} to {version2})", title=recipe.title, version=repair.version,
+                       version2=recipe.version) for repair, recipe in found
                     if recipe is not None and repair.version and repair.version != recipe.version)
     steps = steps_of([(repair.part, recipe) for repair, recipe in found if recipe is not None])
     by_key = {step.key: step for step in steps}
@@ -79,8 +82,8 @@ def timer_words(timer: Timer, now: datetime) -> str:
     """'4:10 left: …' or 'over: …'."""
     left = (timer.until - now).total_seconds()
     if left <= 0:
-        return f"Over: {timer.words}"
+        return tr("Over: {timer}", timer=timer.words)
     minutes, seconds = divmod(round(left), 60)
     hours, minutes = divmod(minutes, 60)
     clock = f"{hours}:{minutes:02d}:{seconds:02d}" if hours else f"{minutes}:{seconds:02d}"
-    return f"{clock} left: {timer.words}"
+    return tr("{clock} left: {timer}", clock=clock, timer=timer.words)

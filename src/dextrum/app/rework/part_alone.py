@@ -9,6 +9,7 @@ from dextrum.app.reading.typed import parse_number, parse_reading
 from dextrum.core.board.value_words import value_words
 from dextrum.core.trail import PartAlone, ReadAlone
 from dextrum.errors import EntryRefusedError
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.rework.alone import AloneReading
@@ -20,10 +21,12 @@ MOST_VOLTS = 60.0
 def expected_words(reading: AloneReading) -> str:
     """'0.512 V in diode mode' or 'OL in ohms'."""
     if reading.powered:
-        return f"{reading.expected:.2f} V, from a supply with its current limited"
+        return tr("{expected:.2f} V, from a supply with its current limited", expected=reading.expected)
     if reading.within is not None and reading.expected != float("inf"):
-        return f"{value_words(reading.expected, reading.method)} within {100 * reading.within:.0f} %"
-    return f"{value_words(reading.expected, reading.method)} in {'diode mode' if reading.method.is_diode else 'ohms'}"
+        return tr("{value_words} within {within:.0f} %", value_words=value_words(reading.expected, reading.method),
+                  within=100 * reading.within)
+    return tr("{value_words} in {which}", value_words=value_words(reading.expected, reading.method),
+              which=tr("diode mode") if reading.method.is_diode else "ohms")
 
 
 def taken_alone(part: str, source: str, wanted: Sequence[AloneReading], typed: Sequence[str]) -> PartAlone:
@@ -40,7 +43,9 @@ def taken_alone(part: str, source: str, wanted: Sequence[AloneReading], typed: S
             raise EntryRefusedError(f"{reading.between}: {problem.happened}", problem.kept, problem.next_step) from None
         found.append(ReadAlone(reading.between, value, reading.expected, reading.judged(value)))
     if not found:
-        raise EntryRefusedError("Nothing is typed yet.", "Nothing was recorded.", "Type what the meter shows.")
+        raise EntryRefusedError(
+            tr("Nothing is typed yet."), tr("Nothing was recorded."), tr("Type what the meter shows.")
+        )
     return PartAlone(part, source, tuple(found))
 
 
@@ -49,5 +54,6 @@ def verdict_words(taken: PartAlone, wanted: Sequence[AloneReading] = ()) -> str:
     off = [r.between for r in taken.readings if not r.good]
     if off:
         means = dict.fromkeys(r.off for r in wanted if r.between in off and r.off)
-        return " ".join((f"Off: {', '.join(off)}.", *means, "Take another part, or read again with clean tips."))
-    return "Reads as a good part. Read it again once it is on: heat can kill what was good."
+        return " ".join((tr("Off: {off}.",
+                            off=", ".join(off)), *means, tr("Take another part, or read again with clean tips.")))
+    return tr("Reads as a good part. Read it again once it is on: heat can kill what was good.")

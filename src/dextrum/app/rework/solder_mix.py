@@ -16,6 +16,7 @@ from dextrum.core.rework.alloy import (
     melting_range,
     mixed,
 )
+from dextrum.tongue import tr
 
 TAIL_CUBIC_MM = 0.1
 """Solder of one small joint: a tail or a chip's pad of 0.3 mm by 1 mm under a fillet. Range 0.05 to 0.3."""
@@ -53,11 +54,13 @@ def joints_cubic_mm(board: Board | None, part: str) -> float:
 
 def range_words(found: MeltingRange) -> str:
     """Degrees with the doubt said."""
-    span = f"{found.solidus:.0f} to {found.liquidus:.0f} °C" if found.liquidus - found.solidus >= 0.5 else (
+    span = tr("{solidus:.0f} to {liquidus:.0f} °C", solidus=found.solidus,
+              liquidus=found.liquidus) if found.liquidus - found.solidus >= 0.5 else (
         f"{found.liquidus:.0f} °C")
     if found.doubt < 0.5:
-        return f"{span}, as published for {found.nearest}"
-    return f"{span}, give or take {found.doubt:.0f} K: between published points, the nearest {found.nearest}"
+        return tr("{span}, as published for {nearest}", span=span, nearest=found.nearest)
+    return tr("{span}, give or take {doubt:.0f} K: between published points, the nearest {nearest}", span=span,
+              doubt=found.doubt, nearest=found.nearest)
 
 
 def mix_sentences(mix: SolderMix) -> tuple[str, ...]:
@@ -66,26 +69,30 @@ def mix_sentences(mix: SolderMix) -> tuple[str, ...]:
     Raises ValueError for amounts that make no sense.
     """
     if not 0 < mix.joints_cubic_mm <= MOST_CUBIC_MM or not 0 <= mix.added_cubic_mm <= MOST_CUBIC_MM:
-        raise ValueError(f"Joints above 0 and up to {MOST_CUBIC_MM:.0f} mm³, and as much or nothing added.")
+        raise ValueError(tr("Joints above 0 and up to {most_cubic_mm:.0f} mm³, and as much or nothing added.",
+                            most_cubic_mm=MOST_CUBIC_MM))
     if not LEAST_CELSIUS <= mix.wanted <= MOST_CELSIUS:
-        raise ValueError(f"A temperature from {LEAST_CELSIUS:.0f} to {MOST_CELSIUS:.0f} °C.")
+        raise ValueError(tr("A temperature from {least_celsius:.0f} to {most_celsius:.0f} °C.",
+                            least_celsius=LEAST_CELSIUS, most_celsius=MOST_CELSIUS))
     there, added, refit = SOLDERS[mix.there], SOLDERS[mix.added], SOLDERS[mix.refit]
     joints = grams_of(there, mix.joints_cubic_mm)
     parts = {there: joints}
     parts[added] = parts.get(added, 0.0) + grams_of(added, mix.added_cubic_mm)
     composition = mixed(parts)
     found = melting_range(composition)
-    said = [f"The mix melts at {range_words(found)}."]
+    said = [tr("The mix melts at {range_words}.", range_words=range_words(found))]
     if found.softens_from is not None:
-        said.append(f"Bismuth with lead: parts of it may soften from {found.softens_from:.0f} °C.")
+        said.append(tr("Bismuth with lead: parts of it may soften from {softens_from:.0f} °C.",
+                       softens_from=found.softens_from))
     grams = grams_to_bring_down(there, mix.joints_cubic_mm, added, mix.wanted)
     if grams == 0.0:
-        said.append(f"The joints are liquid at {mix.wanted:.0f} °C as they are.")
+        said.append(tr("The joints are liquid at {wanted:.0f} °C as they are.", wanted=mix.wanted))
     elif grams == float("inf"):
-        said.append(f"No amount of {added.name} brings it down to {mix.wanted:.0f} °C, doubt included.")
+        said.append(tr("No amount of {added} brings it down to {wanted:.0f} °C, doubt included.", added=added.name,
+                       wanted=mix.wanted))
     else:
-        said.append(f"Liquid at {mix.wanted:.0f} °C, doubt included, with {1000 * grams / added.density:.1f} mm³ "
-                    f"({grams:.2f} g) of {added.name}.")
+        said.append(tr("Liquid at {wanted:.0f} °C, doubt included, with {grams:.1f} mm³ ({grams2:.2f} g) of {added}.",
+                       wanted=mix.wanted, grams=1000 * grams / added.density, grams2=grams, added=added.name))
     said += _left_words(composition, refit.name)
     return tuple(said)
 
@@ -97,10 +104,12 @@ def _left_words(composition: dict[str, float], refit: str) -> list[str]:
     lead = SOLDERS[refit].composition.get("Pb", 0.0)
     passes = braid_passes(composition)
     low, high = (braid_passes(composition, left=left) for left in BRAID_LEAVES)
-    trap = (f"{refit} on pads with bismuth left may soften below 100 °C: all of it must come off first."
-            if lead >= TRACE else f"Bismuth left under {refit} lowers it and makes it brittle.")
+    trap = (tr("{refit} on pads with bismuth left may soften below 100 °C: all of it must come off first.", refit=refit)
+            if lead >= TRACE else tr("Bismuth left under {refit} lowers it and makes it brittle.", refit=refit))
     if passes == 0:
-        return [trap, f"So little is there that the new joint stays below {100 * BISMUTH_LIMIT:g} % bismuth."]
-    count = "1 pass brings" if passes == 1 else f"{passes} passes, fresh tin between, bring"
-    return [trap, f"Braid: {count} it below {100 * BISMUTH_LIMIT:g} % "
-                  f"({low} to {high}, as a pass leaves {100 * BRAID_LEAVES[0]:.0f} to {100 * BRAID_LEAVES[1]:.0f} %)."]
+        return [trap, tr("So little is there that the new joint stays below {bismuth_limit:g} % bismuth.",
+                         bismuth_limit=100 * BISMUTH_LIMIT)]
+    count = tr("1 pass brings") if passes == 1 else tr("{passes} passes, fresh tin between, bring", passes=passes)
+    return [trap, tr("Braid: {count} it below {bismuth_limit:g} % ({low} to {high}, as a pass leaves "
+                     "{braid_leaves:.0f} to {braid_leaves2:.0f} %).", count=count, bismuth_limit=100 * BISMUTH_LIMIT,
+                     low=low, high=high, braid_leaves=100 * BRAID_LEAVES[0], braid_leaves2=100 * BRAID_LEAVES[1])]

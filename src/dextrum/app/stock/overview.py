@@ -27,6 +27,7 @@ from dextrum.store.jobs import JobRow, JobStore
 from dextrum.store.ledger import lines
 from dextrum.store.part_uses import part_uses
 from dextrum.store.shop_settings import charges
+from dextrum.tongue import tr
 
 USE_WEEKS = 12
 """Weeks of own records that say how many of a part a week takes."""
@@ -84,11 +85,11 @@ def stock_now(store: JobStore, library: PackLibrary, outlooks: Outlooks, now: da
     known = lots_of(store)
     shop = shop_of(lines(store))
     donors, unread = donor_parts(outlooks, store.with_outcome("donor", MOST_DONORS), now)
-    go_on(told, 0.4, "Nothing was changed.")
+    go_on(told, 0.4, tr("Nothing was changed."))
     open_jobs = []
     rows = store.shelf(most=200)
     for place, row in enumerate(rows):
-        go_on(told, 0.4 + 0.5 * place / len(rows), "Nothing was changed.")
+        go_on(told, 0.4 + 0.5 * place / len(rows), tr("Nothing was changed."))
         open_jobs.append(outlooks.of_job(row, now))
     uses = part_uses(store, False, (now - timedelta(weeks=USE_WEEKS)).isoformat())
     first = store.first_opened()
@@ -145,40 +146,43 @@ def find_donors(stock: StockNow, library: PackLibrary, pack_id: str, part: str, 
 
 def donor_words(part: DonorPart, currency: Currency) -> str:
     """'SLS-0340 U3: 94 % good, 21 min to remove; measure it by itself before it goes on'."""
-    state = {"good": "measured by itself: good", "bad": "measured by itself: bad",
-             "unmeasured": "measure it by itself before it goes on"}[part.measured]
-    how = "in the drawer" if part.kept else f"{part.minutes:.0f} min to remove"
-    promised = f"; promised to {part.promised}" if part.promised else ""
+    state = {"good": tr("measured by itself: good"), "bad": tr("measured by itself: bad"),
+             "unmeasured": tr("measure it by itself before it goes on")}[part.measured]
+    how = tr("in the drawer") if part.kept else tr("{minutes:.0f} min to remove", minutes=part.minutes)
+    promised = tr("; promised to {promised}", promised=part.promised) if part.promised else ""
     seen = f"; {part.words}" if part.words else ""
-    return f"{part.serial} {part.part}: {100 * part.good:.0f} % good, {how}; {state}{seen}{promised}"
+    return tr("{serial} {part}: {good:.0f} % good, {how}; {state}{seen}{promised}", serial=part.serial, part=part.part,
+              good=100 * part.good, how=how, state=state, seen=seen, promised=promised)
 
 
 def lot_words(lot: Lot, told: str = "") -> str:
     """What is special about a lot, in a few words."""
     said = []
     if lot.aside:
-        said.append(f"set aside: {lot.why_aside}")
+        said.append(tr("set aside: {why_aside}", why_aside=lot.why_aside))
     elif told:
         said.append(told)
     if lot.short:
-        said.append(f"{lot.short} more used than counted: count the bag")
+        said.append(tr("{short} more used than counted: count the bag", short=lot.short))
     elif not lot.exactly and not lot.aside:
-        said.append("used up")
+        said.append(tr("used up"))
     return "; ".join(said)
 
 
 def stock_sentence(stock: StockNow, currency: Currency) -> str:
     """What the stock's view means."""
     if not stock.lots and not stock.donors:
-        return "No parts are kept yet. Take in a lot, and reworks count it down by themselves."
+        return tr("No parts are kept yet. Take in a lot, and reworks count it down by themselves.")
     aside = [lot.name for lot in stock.lots if lot.aside]
     soon = [line for line in stock.orders if line.short_chance >= RUNS_OUT]
-    order = f"{len(stock.orders)} part{'s' * (len(stock.orders) != 1)} to order" if stock.orders else "nothing to order"
+    order = tr("{count} part{s} to order", count=len(stock.orders),
+               s="s" * (len(stock.orders) != 1)) if stock.orders else tr("nothing to order")
     if aside:
-        return f"Set aside: {', '.join(aside)}; {order}."
+        return tr("Set aside: {aside}; {order}.", aside=", ".join(aside), order=order)
     if soon:
-        return f"{soon[0].part} is likely to run out before an order is here ({100 * soon[0].short_chance:.0f} %)."
-    return f"{len(stock.lots)} lots, {stock.pieces} pieces; {order}."
+        return tr("{part} is likely to run out before an order is here ({short_chance:.0f} %).", part=soon[0].part,
+                  short_chance=100 * soon[0].short_chance)
+    return tr("{count} lots, {pieces} pieces; {order}.", count=len(stock.lots), pieces=stock.pieces, order=order)
 
 
 RUNS_OUT = 0.2
@@ -219,7 +223,7 @@ def measure_first(library: PackLibrary, part: DonorPart, meter: str) -> str:
     wanted = alone(model.board, model.circuit, part.part)[:MOST_MEASURED]
     if not wanted:
         return ""
-    return f"{part.serial} {part.part}, before it goes on: " + "; ".join(
+    return tr("{serial} {part}, before it goes on: ", serial=part.serial, part=part.part) + "; ".join(
         f"{reading.between} {expected_words(reading)}" for reading in wanted) + "."
 
 

@@ -19,6 +19,7 @@ from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobRow, JobStore
 from dextrum.store.ledger import add_lines, has_lines, lines
 from dextrum.store.part_uses import part_uses
+from dextrum.tongue import tr
 
 FROM_STOCK = ("", "stock")
 """What a rework says of its part's origin where nobody said anything: then it comes from the first lot that fits."""
@@ -107,8 +108,8 @@ def _donor_state(store: JobStore, lot: str, part: str, serial: str) -> str:
     taken = off.get(_part_on_donor(facts.promised or {}, off, part, serial))
     if taken is None:
         return ""
-    return "donor's part: not measured by itself" if taken.state == "unmeasured" else (
-        f"donor's part, measured by itself: {taken.state}")
+    return tr("donor's part: not measured by itself") if taken.state == "unmeasured" else (
+        tr("donor's part, measured by itself: {state}", state=taken.state))
 
 
 def _takes_part(payload: Payload) -> bool:
@@ -130,12 +131,14 @@ def after_parts(store: JobStore, job_id: str, serial: str, new: Sequence[Entry],
         payload = entry.payload
         lot = known.lots.get(payload.lot) if isinstance(payload, Rework | Cell) else None
         if lot is not None and lot.short:
-            said.append(f"Lot {lot.name}: {lot.short} more used than were counted. Count the bag.")
+            said.append(tr("Lot {lot}: {short} more used than were counted. Count the bag.", lot=lot.name,
+                           short=lot.short))
         elif lot is not None and isinstance(payload, Rework | Cell):
-            what = payload.part if isinstance(payload, Rework) else "Cell"
-            said.append(f"{what} taken from {lot.name}, {lot.left} left.")
+            what = payload.part if isinstance(payload, Rework) else tr("Cell")
+            said.append(tr("{what} taken from {lot}, {left} left.", what=what, lot=lot.name, left=lot.left))
         ended = {one.lot for one in payload.used} if isinstance(payload, Rework) else set()
-        said += [f"Lot {name} is used up by the count. Look at it, and count it anew." for name in sorted(ended)
+        said += [tr("Lot {name} is used up by the count. Look at it, and count it anew.",
+                    name=name) for name in sorted(ended)
                  if name in known.lots and not known.lots[name].exactly]
         if lot is not None and lot.aside and isinstance(payload, Rework):
             said.append(_from_a_lot_set_aside(store, job_id, payload.part, lot, known.evidence, who, now))
@@ -147,9 +150,10 @@ def _from_a_lot_set_aside(store: JobStore, job_id: str, part: str, lot: Lot, evi
     """The part is a suspect in its job like those that were fitted before the lot was set aside."""
     told = next((one for one in evidence if one.lot == lot.name and one.told), None)
     if told is None:
-        return f"Lot {lot.name} was set aside: {lot.why_aside}."
+        return tr("Lot {lot} was set aside: {why_aside}.", lot=lot.name, why_aside=lot.why_aside)
     store.append(job_id, _suspect(part, told, who, now))
-    return f"Lot {lot.name} was set aside: {lot.why_aside}. {part} is a suspect in this job."
+    return tr("Lot {lot} was set aside: {why_aside}. {part} is a suspect in this job.", lot=lot.name,
+              why_aside=lot.why_aside, part=part)
 
 
 def _suspect(part: str, evidence: LotEvidence, who: str, now: datetime) -> Entry:
@@ -162,19 +166,21 @@ def _taken_off(store: JobStore, job_id: str, serial: str, rework: Rework, new: S
     """The donor loses the part; a promise to another job is told."""
     donor = _donor_of(store, rework.lot)
     if donor is None:
-        return [f"There is no {rework.lot}: only the source was recorded."]
+        return [tr("There is no {lot}: only the source was recorded.", lot=rework.lot)]
     facts = job_facts(store.trail(donor.id))
     part = _part_on_donor(facts.promised or {}, facts.taken or {}, rework.part, serial)
     gone = (facts.taken or {}).get(part)
     if gone is not None and gone.to and gone.to != serial:
-        return [f"{part} of {donor.serial} went to {gone.to} already. Check which donor it was."]
+        return [tr("{part} of {serial} went to {to} already. Check which donor it was.", part=part, serial=donor.serial,
+                   to=gone.to)]
     promised = (facts.promised or {}).get(part)
     state = next(("good" if e.payload.good else "bad" for e in new if isinstance(e.payload, PartAlone)), "")
     before = gone.state if gone is not None else "unmeasured"
     store.append(donor.id, new_entry(PartTaken(part, serial, job_id, state or before),  # type: ignore[arg-type]
                                      who, now))
     if promised is not None and promised.to != serial:
-        return [f"{part} of {donor.serial} was promised to {promised.to}: that job needs another now."]
+        return [tr("{part} of {serial} was promised to {to}: that job needs another now.", part=part,
+                   serial=donor.serial, to=promised.to)]
     return []
 
 
@@ -200,17 +206,17 @@ def tell_of_bad_lots(store: JobStore, known: Lots, who: str, now: datetime) -> t
         words = evidence_words(evidence)
         add_lines(store, (SetAside(lot.name, True, words[:200]),), who, now)
         jobs, gone = _tell_jobs(store, known.uses, evidence, who, now)
-        said.append(" ".join((f"Lot {lot.name} is set aside: {words}.",
-                              *([f"Its parts are suspects in {', '.join(jobs)}."] if jobs else ()),
-                              *([f"Closed jobs hold one too: {', '.join(gone)}."] if gone else ()))))
+        said.append(" ".join((tr("Lot {lot} is set aside: {words}.", lot=lot.name, words=words),
+                              *([tr("Its parts are suspects in {jobs}.", jobs=", ".join(jobs))] if jobs else ()),
+                              *([tr("Closed jobs hold one too: {gone}.", gone=", ".join(gone))] if gone else ()))))
     return tuple(said)
 
 
 def evidence_words(evidence: LotEvidence) -> str:
     """'3 of 5 failed; usual are 5 %; a bad lot explains it 240 times better'."""
     times = f"{evidence.factor:.0f}" if evidence.factor < 10_000 else "over 10 000"
-    return (f"{evidence.failed} of {evidence.used} failed; usual are {100 * evidence.usual:.0f} %; "
-            f"a bad lot explains it {times} times better")
+    return (tr("{failed} of {used} failed; usual are {usual:.0f} %; a bad lot explains it {times} times better",
+               failed=evidence.failed, used=evidence.used, usual=100 * evidence.usual, times=times))
 
 
 def _tell_jobs(store: JobStore, uses: Sequence[PartUse], evidence: LotEvidence, who: str, now: datetime) -> tuple[

@@ -9,6 +9,7 @@ from pathlib import Path
 from dextrum.errors import ImportRefusedError
 from dextrum.store.draw_csv import RowReader
 from dextrum.store.draw_csv_look import ColumnMap, CsvLook
+from dextrum.tongue import tr
 
 MOST_AT_ONCE = 1_000_000
 MOST_ROWS_AT_ONCE = 2_000
@@ -50,13 +51,17 @@ class FollowedFile:
             with self.path.open("rb") as file:
                 size = file.seek(0, 2)
                 if size < self._place:
-                    raise ImportRefusedError(f"{self.path.name} has become shorter.", "What came before is kept.",
-                                             "Follow it again.")
+                    raise ImportRefusedError(tr("{path} has become shorter.",
+                                                path=self.path.name), tr("What came before is kept."),
+                                             tr("Follow it again."))
                 file.seek(self._place)
                 raw = file.read(MOST_AT_ONCE)
         except OSError as problem:
-            raise ImportRefusedError(f"{self.path.name} can't be read ({problem.strerror}).",
-                                     "What came before is kept.", "Follow it again when it is back.") from problem
+            raise ImportRefusedError(
+                tr("{path} can't be read ({strerror}).", path=self.path.name, strerror=problem.strerror),
+                tr("What came before is kept."),
+                tr("Follow it again when it is back."),
+            ) from problem
         self._place += len(raw)
         *lines, self._rest = (self._rest + raw).split(b"\n")
         for line in lines:
@@ -70,7 +75,7 @@ class FollowedFile:
             self._first = at if self._first is None else self._first
             seconds = round(at - self._first, 3)
             if seconds <= self._last:
-                raise ValueError("not later than the row before")
+                raise ValueError(tr("not later than the row before"))
         except (ValueError, OverflowError, csv.Error, StopIteration):
             self.refused += 1
             return

@@ -20,6 +20,7 @@ from dextrum.store.draw_csv_look import (
     with_columns,
 )
 from dextrum.store.jobs import JobStore
+from dextrum.tongue import tr
 
 SETTING = "draw_columns:"
 
@@ -51,10 +52,11 @@ def understood_words(look: CsvLook, columns: ColumnMap) -> str:
         try:
             at, volts, amps = read(list(row))
         except (ValueError, OverflowError) as bad:
-            said.append(f"line {number} would not be read: {str(bad)[:60]}")
+            said.append(tr("line {number} would not be read: {bad}", number=number, bad=str(bad)[:60]))
             continue
         first = at if first is None else first
-        said.append(f"line {number} is read as   {at - first:.3f} s   {volts:.4f} V   {amps:.5f} A")
+        said.append(tr("line {number} is read as   {at:.3f} s   {volts:.4f} V   {amps:.5f} A", number=number,
+                       at=at - first, volts=volts, amps=amps))
     return "\n".join(said)
 
 
@@ -68,30 +70,32 @@ def trace_entry(file: DrawFile, name: str, how: DrawCircumstances) -> DrawTrace:
                          float(samples.seconds[-1]), name, file.refused_count, file.tidied.missing, how.supply_proved,
                          how.switched, how.position, how.supply_class, how.gear)  # type: ignore[arg-type]
     except ValueError as bad:
-        raise ImportRefusedError(f"The samples can't be kept ({bad}).", "Nothing was taken in.",
-                                 "Choose other columns or units.") from bad
+        raise ImportRefusedError(tr("The samples can't be kept ({bad}).", bad=bad), tr("Nothing was taken in."),
+                                 tr("Choose other columns or units.")) from bad
 
 
 def import_words(file: DrawFile, name: str) -> str:
     """'2,431 samples from meter.csv; 3 rows refused (line 17: …); 12 missing.'"""
     samples, tidied = len(file.tidied.samples), file.tidied
-    parts = [f"{samples:,} sample{'s' if samples != 1 else ''} from {name}".replace(",", "\u202f")]
+    parts = [tr("{samples:,} sample{s} from {name}", samples=samples, s="s" if samples != 1 else "",
+                name=name).replace(",", "\u202f")]
     if file.refused_count:
         first = file.refused[0]
-        rows = "row" if file.refused_count == 1 else "rows"
-        parts.append(f"{file.refused_count} {rows} not read (line {first.line}: {first.why})")
+        rows = tr("row") if file.refused_count == 1 else tr("rows")
+        parts.append(tr("{refused_count} {rows} not read (line {line}: {why})", refused_count=file.refused_count,
+                        rows=rows, line=first.line, why=first.why))
     if file.base:
         parts.append(file.base)
     if file.clock_changes:
-        parts.append("the clock was put on or back by an hour: put right")
+        parts.append(tr("the clock was put on or back by an hour: put right"))
     if tidied.doubled:
-        parts.append(f"{tidied.doubled} came twice, averaged")
+        parts.append(tr("{doubled} came twice, averaged", doubled=tidied.doubled))
     if tidied.missing:
-        parts.append(f"{tidied.missing} missing")
+        parts.append(tr("{missing} missing", missing=tidied.missing))
     if file.turned:
-        parts.append("the current was negative throughout: turned round")
+        parts.append(tr("the current was negative throughout: turned round"))
     elif file.set_to_zero:
-        parts.append(f"{file.set_to_zero} negative currents taken as 0")
+        parts.append(tr("{set_to_zero} negative currents taken as 0", set_to_zero=file.set_to_zero))
     return "; ".join(parts) + "."
 
 
@@ -102,10 +106,11 @@ def refused_words(file: DrawFile) -> str:
     """The rows that were not read, line by line, the first few of them; empty where all were."""
     if not file.refused_count:
         return ""
-    said = "; ".join(f"line {row.line}: {row.why}" for row in file.refused[:MOST_LINES_SAID])
+    said = "; ".join(tr("line {line}: {why}", line=row.line, why=row.why) for row in file.refused[:MOST_LINES_SAID])
     more = file.refused_count - min(file.refused_count, MOST_LINES_SAID)
-    rows = "row" if file.refused_count == 1 else "rows"
-    return f"{file.refused_count} {rows} not read, the rest recorded. {said}" + (f"; and {more} more." if more else ".")
+    rows = tr("row") if file.refused_count == 1 else tr("rows")
+    return tr("{refused_count} {rows} not read, the rest recorded. {said}", refused_count=file.refused_count, rows=rows,
+              said=said) + (tr("; and {more} more.", more=more) if more else ".")
 
 
 def trace_csv(trace: DrawTrace) -> str:

@@ -14,6 +14,7 @@ from dextrum.core.draw.records import PROVED, WAY_WORDS, comes_and_goes
 from dextrum.core.job import JobFacts
 from dextrum.core.trail import Wait
 from dextrum.core.when import clock_words, moment_words
+from dextrum.tongue import capital, tr, within
 
 if TYPE_CHECKING:
     from dextrum.app.supply.draws import DrawAssessment, SeenDraw
@@ -22,8 +23,8 @@ if TYPE_CHECKING:
 
 DRAWS_AMPS = 0.03
 WEAK_SUPPLY = 0.02
-CLASS_WORDS = {"negotiating": "negotiating supply", "default_5v": "5 V only", "dock": "dock's own supply",
-               "bench": "bench supply in place of the cell"}
+CLASS_WORDS = {"negotiating": tr("negotiating supply"), "default_5v": tr("5 V only"), "dock": tr("dock's own supply"),
+               "bench": tr("bench supply in place of the cell")}
 
 
 @dataclass(frozen=True)
@@ -39,40 +40,41 @@ class DrawWords:
 def minutes_words(minutes: float) -> str:
     """'under a minute', '12 min', '2 h 40 min'."""
     if minutes < 1.0:
-        return "under a minute"
+        return tr("under a minute")
     if minutes < 100:
-        return f"{minutes:.0f} min"
+        return tr("{minutes:.0f} min", minutes=minutes)
     hours, rest = divmod(round(minutes / 5) * 5, 60)
-    return f"{hours} h {rest:02d} min" if rest else f"{hours} h"
+    return tr("{hours} h {rest:02d} min", hours=hours, rest=rest) if rest else f"{hours} h"
 
 
 def span_words(span: Span) -> str:
     """'12 min (5 to 24 min)'."""
-    return f"{minutes_words(span.middle)} ({minutes_words(span.low)} to {minutes_words(span.high)})"
+    return tr("{minutes_words} ({minutes_words2} to {minutes_words3})", minutes_words=minutes_words(span.middle),
+              minutes_words2=minutes_words(span.low), minutes_words3=minutes_words(span.high))
 
 
 def _does_not_say(reading: DrawReading) -> str:
     if reading.state == reading.profile.unknown:
-        return ("It does not say what is wrong: check supply, cable and meter, and read again; then the board readings "
-                "decide.")
+        return (tr("It does not say what is wrong: check supply, cable and meter, and read again; then the board "
+                   "readings decide."))
     state = reading.profile.states[reading.state]
     if state.cell == "part_charged" or (state.cell in ("near_full", "full") and reading.verdict == "healthy"):
-        return "It does not say that docking, data, or charging from the rails work."
+        return tr("It does not say that docking, data, or charging from the rails work.")
     if state.cell == "flat":
-        return "It does not say yet that the unit charges: that shows when the pre-charge ends."
+        return tr("It does not say yet that the unit charges: that shows when the pre-charge ends.")
     if state.pattern == "blinking":
-        return "It does not say where the short sits, or whether it is the negotiation that restarts."
+        return tr("It does not say where the short sits, or whether it is the negotiation that restarts.")
     if state.cell == "deeply_flat":
-        return "This does not show that a chip is faulty, or which."
-    return "This does not show which part of the path is at fault: the readings must."
+        return tr("This does not show that a chip is faulty, or which.")
+    return tr("This does not show which part of the path is at fault: the readings must.")
 
 
 def _one_way(one: SeenDraw) -> str:
     if one.reading is not None:
         return one.reading.state_words
     if one.record.named:
-        return f"called {one.record.named.replace('_', ' ')}"
-    return "recorded, not interpreted"
+        return tr("called {named}", named=one.record.named.replace("_", " "))
+    return tr("recorded, not interpreted")
 
 
 def _cc_contact(board: Board, orientation: str) -> str:
@@ -96,15 +98,16 @@ def _difference(board: Board, now: Mapping[str, SeenDraw]) -> str:
     first, later = sorted(readings, key=lambda o: now[o].record.at)
     cells = [_cell_order(readings[o]) for o in (first, later)]
     if -1 < cells[0] < cells[1]:
-        return f"The cell recovered between the two measurements: measure the {first.upper()} side again."
+        return tr("The cell recovered between the two measurements: measure the {first} side again.",
+                  first=first.upper())
     dead = [o for o, r in readings.items() if r.spells[-1].mean_amps < DRAWS_AMPS]
     live = [o for o in readings if o not in dead]
     if len(dead) == 1 and verdicts[live[0]] in ("healthy", "doubt"):
-        return (f"Only the {live[0].upper()} side draws: one CC contact or its joint{_cc_contact(board, dead[0])}, "
-                "or one row of the port.")
+        return (tr("Only the {live} side draws: one CC contact or its joint{cc_contact}, or one row of the port.",
+                   live=live[0].upper(), cc_contact=_cc_contact(board, dead[0])))
     if "unknown" in verdicts.values():
         return ""
-    return "One orientation works, so shared parts are good: check parts only the other uses."
+    return tr("One orientation works, so shared parts are good: check parts only the other uses.")
 
 
 def _plug_moves(assessment: DrawAssessment, epoch: int) -> str:
@@ -116,8 +119,8 @@ def _plug_moves(assessment: DrawAssessment, epoch: int) -> str:
         records = [one.record for one in members]
         if len({r.position for r in records}) > 1:
             if comes_and_goes(records):
-                return "The draw comes and goes with the plug: joints or anchors torn, or a contact lifted."
-            return "Pushing and hanging change nothing."
+                return tr("The draw comes and goes with the plug: joints or anchors torn, or a contact lifted.")
+            return tr("Pushing and hanging change nothing.")
     return ""
 
 
@@ -131,17 +134,20 @@ def doubt_words(assessment: DrawAssessment, now: datetime) -> str:
     assert clear is not None
     at = clear.astimezone(now.tzinfo)
     record = assessment.now[found.orientation].record
-    cell = "a cell that needs longer" if record.cell == "known_good" else "a flat cell"
-    when = (f"If the draw has not risen by {clock_words(at)}, {cell} is less than 5 % likely." if at > now
-            else f"It should be clear by now ({clock_words(at)}): measure it again.")
+    cell = tr("a cell that needs longer") if record.cell == "known_good" else tr("a flat cell")
+    when = (tr("If the draw has not risen by {clock_words}, {cell} is less than 5 % likely.",
+               clock_words=clock_words(at), cell=cell) if at > now
+            else tr("It should be clear by now ({clock_words}): measure it again.", clock_words=clock_words(at)))
     swap = "" if record.cell == "known_good" else (
-        f" A known-good cell tells at once, for about {assessment.swap_minutes:.0f} min of work.")
+        tr(" A known-good cell tells at once, for about {swap_minutes:.0f} min of work.",
+           swap_minutes=assessment.swap_minutes))
     if doubt.faulty >= doubt.healthy:
-        first = f"A fault is likelier ({percent(doubt.faulty)}), but {cell} ({percent(doubt.healthy)}) would draw " \
-            "the same."
+        first = tr("A fault is likelier ({percent}), but {cell} ({percent2}) would draw the same.",
+                   percent=percent(doubt.faulty), cell=cell, percent2=percent(doubt.healthy))
     else:
-        first = f"{cell[:1].upper()}{cell[1:]} is likelier ({percent(doubt.healthy)}), but a fault " \
-            f"({percent(doubt.faulty)}) would draw the same."
+        first = tr("{cell} is likelier ({percent}), but a fault ({percent2}) would draw the same.",
+                   cell=capital(cell), percent=percent(doubt.healthy),
+                   percent2=percent(doubt.faulty))
     return f"{first} {when}{swap}"
 
 
@@ -164,8 +170,8 @@ def starts_at(assessment: DrawAssessment, now: datetime) -> datetime | None:
 def computed_wait(assessment: DrawAssessment, now: datetime) -> Wait | None:
     """The wait that the draw asks for: until two explanations separate, or until the unit can start. The minute is
     rounded up. None where there is nothing to wait for, or where its time has passed: then it is read again."""
-    for at, why in ((clear_at(assessment, now), "Is the draw growing?"),
-                    (starts_at(assessment, now), "Charging: does it start?")):
+    for at, why in ((clear_at(assessment, now), tr("Is the draw growing?")),
+                    (starts_at(assessment, now), tr("Charging: does it start?"))):
         if at is not None and at > now:
             until = (at + timedelta(seconds=59)).replace(second=0, microsecond=0)
             return Wait(why, until.strftime("%Y-%m-%dT%H:%M"))
@@ -179,19 +185,26 @@ def charge_words(charge: ChargeForecast | None) -> str:
     parts = []
     if charge.charge_in_mah.middle >= 1:
         c = charge.charge_in_mah
-        parts.append(f"About {c.middle:.0f} mAh put in ({c.low:.0f} to {c.high:.0f}).")
+        parts.append(tr("About {middle:.0f} mAh put in ({low:.0f} to {high:.0f}).", middle=c.middle, low=c.low,
+                        high=c.high))
     if charge.overdue and charge.should_have_ended_after is not None:
-        what = "The pre-charge" if charge.phase == "flat" else "This phase"
-        parts.append(f"{what} should have ended within {minutes_words(charge.should_have_ended_after)} and has not.")
+        what = tr("The pre-charge") if charge.phase == "flat" else tr("This phase")
+        parts.append(tr("{what} should have ended within {minutes_words} and has not.", what=what,
+                        minutes_words=minutes_words(charge.should_have_ended_after)))
         return " ".join(parts)
-    times = [f"{words} in {span_words(span)}" for words, span in (
-        ("starts up", charge.to_boot), ("at the shop's minimum charge", charge.to_floor), ("full", charge.to_full))
-        if span is not None]
+    times = [
+        tr("{words} in {span_words}", words=words, span_words=span_words(span))
+        for words, span in (
+            (tr("starts up"), charge.to_boot),
+            (tr("at the shop's minimum charge"), charge.to_floor),
+            (tr("full"), charge.to_full),
+        )
+        if span is not None
+    ]
     if times:
-        parts.append((times[0][0].upper() + times[0][1:] if len(times) == 1 else
-                      times[0][0].upper() + ", ".join(times)[1:]) + ".")
+        parts.append(f"{capital(', '.join(times))}.")
     elif charge.phase == "full":
-        parts.append("The cell is full.")
+        parts.append(tr("The cell is full."))
     return " ".join(parts)
 
 
@@ -207,11 +220,12 @@ def floor_words(assessment: DrawAssessment, now: datetime) -> str:
         times = [one.record.at.astimezone(now.tzinfo) + timedelta(minutes=minutes)
                  for minutes in (charge.to_floor.middle, charge.to_floor.low, charge.to_floor.high)]
         if times[2] <= now:
-            return "By its last draw it should be at the shop's minimum charge."
+            return tr("By its last draw it should be at the shop's minimum charge.")
         middle = moment_words(times[0], now.date())
         low, high = (clock_words(at) if at.date() == times[0].date() else moment_words(at, now.date())
                      for at in times[1:])
-        return f"At the shop's minimum charge at about {middle} ({low} to {high}), if it goes on charging."
+        return tr("At the shop's minimum charge at about {middle} ({low} to {high}), if it goes on charging.",
+                  middle=middle, low=low, high=high)
     return ""
 
 
@@ -220,13 +234,15 @@ def supply_doubt(assessment: DrawAssessment) -> str:
     for one in assessment.now.values():
         never = [g for g in one.record.gear if not g.proved_on]
         if never:
-            names = " and ".join(f"{g.kind} {g.name}" for g in never)
-            return f"{names[0].upper()}{names[1:]} never proved good: weaker evidence. Read again on known-good ones."
+            names = tr(" and ").join(f"{tr(g.kind)} {g.name}" for g in never)
+            return tr("{names} never proved good: weaker evidence. Read again on known-good ones.",
+                      names=capital(names))
         if one.record.bad_supply > max(WEAK_SUPPLY, PROVED):
             old = min((g for g in one.record.gear if g.proved_on), key=lambda g: g.proved_on, default=None)
             if old is not None:
-                return f"{old.kind.capitalize()} {old.name} last proved good on {old.proved_on}: prove it again."
-            return "The supply was never proved good: weaker evidence. Read again on a known-good one."
+                return tr("{kind} {old} last proved good on {proved_on}: prove it again.", kind=old.kind.capitalize(),
+                          old=old.name, proved_on=old.proved_on)
+            return tr("The supply was never proved good: weaker evidence. Read again on a known-good one.")
     return ""
 
 
@@ -237,17 +253,17 @@ def draw_words(board: Board, facts: JobFacts, assessment: DrawAssessment, now: d
         return None
     words = {o: _one_way(one) for o, one in seen.items()}
     if set(words) == {"a", "b"} and words["a"] == words["b"]:
-        sentence = f"{words['a'][0].upper()}{words['a'][1:]}, both ways up."
+        sentence = tr("{words}, both ways up.", words=capital(words["a"]))
     else:
         said = "; ".join(text if o == "bench" else f"{WAY_WORDS[o]}: {text}" for o, text in words.items())
-        sentence = f"{said[0].upper()}{said[1:]}."
+        sentence = f"{capital(said)}."
     difference = _difference(board, seen)
     last = max(seen.values(), key=lambda s: s.record.at)
     readings = [s.reading for s in seen.values() if s.reading is not None]
     plug = _plug_moves(assessment, facts.epoch)
     weak = supply_doubt(assessment)
     silent = plug or difference or (_does_not_say(last.reading) if last.reading is not None else
-                                    "This pack knows nothing about this supply: recorded, not interpreted.")
+                                    tr("This pack knows nothing about this supply: recorded, not interpreted."))
     if weak:
         silent = f"{silent} {weak}"
     charge = next((r.charge for r in reversed(readings) if r.charge is not None and r.verdict != "faulty"), None)
@@ -255,5 +271,5 @@ def draw_words(board: Board, facts: JobFacts, assessment: DrawAssessment, now: d
     doubt = doubt_words(assessment, now)
     cell = charge_words(overdue or charge)
     if doubt and cell and not overdue:
-        cell = f"If it is the cell: {cell[0].lower()}{cell[1:]}"
+        cell = tr("If it is the cell: {cell}", cell=within(cell))
     return DrawWords(sentence, silent, doubt, cell)

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from dextrum.core.trail import Gear
 from dextrum.errors import DextrumError
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.app.job.session import BenchSession
@@ -45,9 +46,12 @@ def recover_streams(session: BenchSession, folder: Path) -> str:
         dropped += left.dropped
     said = []
     if taken:
-        lost = f"; {dropped} samples that were no numbers were left out" if dropped else ""
-        said.append(f"{taken} live draw log{'s' if taken != 1 else ''} taken up from before the program stopped{lost}.")
+        lost = tr("; {dropped} samples that were no numbers were left out", dropped=dropped) if dropped else ""
+        said.append(tr("{taken} live draw log{s} taken up from before the program stopped{lost}.", taken=taken,
+                       s="s" if taken != 1 else "", lost=lost))
     if stay:
-        said.append(f"Not taken up, and kept where it is: {stay[0]}" + (f" and {len(stay) - 1} more." if stay[1:]
-                                                                        else "."))
+        said.append(
+            tr("Not taken up, and kept where it is: {stay}", stay=stay[0])
+            + (tr(" and {count} more.", count=len(stay) - 1) if stay[1:] else ".")
+        )
     return " ".join(said)

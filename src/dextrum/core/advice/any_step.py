@@ -8,6 +8,7 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.repairing import repair_action
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import where_words
+from dextrum.tongue import tr
 
 
 def step_of(weighing: Weighing, name: str) -> Action | None:
@@ -33,5 +34,6 @@ def _measuring(weighing: Weighing, point: str) -> Action | None:
     minutes = board.minutes_to(access, facts.access) + weighing.rates.touch_minutes
     cost = weighing.minutes_cost(minutes)
     expected = float(joint.sum(axis=1) @ weighing.expect(joint, access)) + cost
-    return Action("measure", point, f"Measure {where.words or point}", where_words(board, where), "", minutes, cost,
+    return Action("measure", point, tr("Measure {where}",
+                                       where=where.words or point), where_words(board, where), "", minutes, cost,
                   expected, (point,))

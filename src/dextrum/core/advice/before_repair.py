@@ -31,6 +31,7 @@ from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.diagnosis.functions import NO_NEEDS
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.off_points import off_points
+from dextrum.tongue import tr
 
 
 def before_repair(weighing: Weighing, ranked: Sequence[Action], unpowered: bool = False) -> Action | None:
@@ -98,10 +99,17 @@ def _unread_rails(weighing: Weighing) -> Action | None:
         return None
     deepest = max((board.point_by_id[p].access for p in points), key=lambda a: board.access_order.get(a, 0))
     minutes = board.minutes_to(deepest, facts.access) + rates.touch_minutes * len(points)
-    return Action("measure", points[0], "Measure the rails and lines that nobody has read",
-                  where_words(board, board.point_by_id[points[0]]),
-                  "Before it is given up: one that sits on ground, or is broken, would explain it after all.", minutes,
-                  weighing.minutes_cost(minutes), weighing.now, points)
+    return Action(
+        "measure",
+        points[0],
+        tr("Measure the rails and lines that nobody has read"),
+        where_words(board, board.point_by_id[points[0]]),
+        tr("Before it is given up: one that sits on ground, or is broken, would explain it after all."),
+        minutes,
+        weighing.minutes_cost(minutes),
+        weighing.now,
+        points,
+    )
 
 
 def _lines_of_what_fails(weighing: Weighing) -> frozenset[str]:
@@ -136,9 +144,11 @@ def touch_again(weighing: Weighing) -> Action | None:
         return None
     in_port = sum(point in board.port_points for point in once)
     minutes = rates.walk_minutes(in_port, len(once) - in_port)
-    shown = ", ".join(once[:3]) + (f" and {len(once) - 3} more" if len(once) > 3 else "")
-    return Action("measure", once[0], f"Touch again: {shown}", where_words(board, board.point_by_id[once[0]]),
-                  f"No part is changed on a single touch: {slip_words(weighing, once)}.", minutes,
+    shown = ", ".join(once[:3]) + (tr(" and {count} more", count=len(once) - 3) if len(once) > 3 else "")
+    return Action("measure", once[0], tr("Touch again: {shown}",
+                                         shown=shown), where_words(board, board.point_by_id[once[0]]),
+                  tr("No part is changed on a single touch: {slip_words}.",
+                     slip_words=slip_words(weighing, once)), minutes,
                   weighing.minutes_cost(minutes), weighing.now, once)
 
 
@@ -164,10 +174,11 @@ def processor_first(weighing: Weighing) -> Action | None:
     board, facts, rates = weighing.board, weighing.facts, weighing.rates
     place = board.point_by_id[point]
     minutes = board.minutes_to(place.access, facts.access) + rates.touch_minutes
-    return Action("measure", point, f"Measure {place.words or place.id}, the processor's rail",
+    return Action("measure", point, tr("Measure {place}, the processor's rail", place=place.words or place.id),
                   where_words(board, place),
-                  "Before money is spent: a short there ends the job, and the unit is then worth "
-                  f"{board.donor_value:.0f} for its parts. Beyond repair with {percent(weighing.beyond_repair)}.",
+                  tr("Before money is spent: a short there ends the job, and the unit is then worth "
+                     "{donor_value:.0f} for its parts. Beyond repair with {percent}.", donor_value=board.donor_value,
+                     percent=percent(weighing.beyond_repair)),
                   minutes, weighing.minutes_cost(minutes), weighing.now, (point,))
 
 
@@ -198,7 +209,7 @@ def _another_way(weighing: Weighing, part: str, ranked: Sequence[Action]) -> Act
         decides = part in needs[action.target].parts and float(joint[1] @ own) >= DECIDES * sure
         if decides and passes >= LEAST_SURPRISE and nearest > most:
             found, most = action, nearest
-    return found and replace(found, why=f"{part} would fail this as well; if it works, it is not {part}.")
+    return found and replace(found, why=tr("{part} would fail this as well; if it works, it is not {part}.", part=part))
 
 
 def _found_first(weighing: Weighing, ranked: Sequence[Action]) -> Action | None:
@@ -211,7 +222,8 @@ def _found_first(weighing: Weighing, ranked: Sequence[Action]) -> Action | None:
                 key=lambda a: chance.get(a.target, 0.0), default=None)
     if found is None or not chance.get(found.target, 0.0) >= AS_GOOD_AS_FOUND > chance.get(leading.target, 0.0):
         return None
-    return replace(found, why=f"As good as found; whether {leading.target} is at fault as well shows after it.")
+    return replace(found, why=tr("As good as found; whether {target} is at fault as well shows after it.",
+                                 target=leading.target))
 
 
 def _reversible_first(weighing: Weighing, leading: Action, ranked: Sequence[Action]) -> Action | None:

@@ -15,6 +15,7 @@ from dextrum.core.board import Board
 from dextrum.core.draw.cell import Span
 from dextrum.core.draw.doubt import IN_DOUBT, Doubt
 from dextrum.core.job import JobFacts
+from dextrum.tongue import tr
 
 
 @dataclass(frozen=True)
@@ -41,9 +42,10 @@ def charging_action(weighing: Weighing, starts: Span) -> Action:
     """Leaving a healthy unit to charge until it can start: what proves it comes after."""
     minutes = starts.middle
     cost = weighing.minutes_cost(minutes * weighing.rates.waiting_share)
-    return Action("wait_charge", "", "Leave it charging until it starts",
-                  f"in about {minutes:.0f} min, {starts.low:.0f} to {starts.high:.0f} by the trace",
-                  "The cell is coming back; other jobs fit in here. Then it is proved.", minutes, cost,
+    return Action("wait_charge", "", tr("Leave it charging until it starts"),
+                  tr("in about {minutes:.0f} min, {low:.0f} to {high:.0f} by the trace", minutes=minutes,
+                     low=starts.low, high=starts.high),
+                  tr("The cell is coming back; other jobs fit in here. Then it is proved."), minutes, cost,
                   weighing.now + cost)
 
 
@@ -62,22 +64,24 @@ def doubt_actions(weighing: Weighing, open_doubt: OpenDoubt) -> list[Action]:
     doubt, rates, board, facts = open_doubt.doubt, weighing.rates, weighing.board, weighing.facts
     healthy = open_doubt.healthy(weighing.broken).astype(np.float32)
     minutes = doubt.more / 60.0
-    after, outcomes = _two_ways(weighing, healthy * (1.0 - IN_DOUBT), ("the draw grows", "still the same"), "")
-    side = f"{open_doubt.orientation.upper()} side up"
+    after, outcomes = _two_ways(weighing, healthy * (1.0 - IN_DOUBT), (tr("the draw grows"), tr("still the same")), "")
+    side = tr("{orientation} side up", orientation=open_doubt.orientation.upper())
     cost = weighing.minutes_cost(minutes * rates.waiting_share + rates.supply_minutes)
     actions = []
     if open_doubt.waited < MOST_WAITS:
         actions.append(Action(
-            "wait_draw", open_doubt.orientation, f"Wait {minutes:.0f} min, then read the supply again",
-            f"{side}, left plugged in; other jobs fit in here",
-            "Not yet evidence of a dead chip: a flat cell would draw the same.", minutes, cost, after + cost, (),
+            "wait_draw", open_doubt.orientation, tr("Wait {minutes:.0f} min, then read the supply again",
+                                                    minutes=minutes),
+            tr("{side}, left plugged in; other jobs fit in here", side=side),
+            tr("Not yet evidence of a dead chip: a flat cell would draw the same."), minutes, cost, after + cost, (),
             outcomes))
     if facts.cell != "known_good":
         level = cell_access(board, facts)
         minutes = swap_minutes(board, facts, rates)
-        after, outcomes = _two_ways(weighing, healthy, ("full power at once", "still the same"), level)
+        after, outcomes = _two_ways(weighing, healthy, (tr("full power at once"), tr("still the same")), level)
         cost = weighing.minutes_cost(minutes)
-        actions.append(Action("swap_cell", open_doubt.orientation, "Swap in a known-good cell and read the supply",
-                              f"{side}; never bend or pierce the cell", "Tells at once whether the board charges.",
+        actions.append(Action("swap_cell", open_doubt.orientation, tr("Swap in a known-good cell and read the supply"),
+                              tr("{side}; never bend or pierce the cell",
+                                 side=side), tr("Tells at once whether the board charges."),
                               minutes, cost, after + cost, (), outcomes))
     return actions

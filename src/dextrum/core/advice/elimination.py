@@ -42,6 +42,7 @@ from dextrum.core.diagnosis.likelihood import rail_chances
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.judge import SHORTED
 from dextrum.core.reference.off_points import judge_at
+from dextrum.tongue import tr
 
 IN_SERIES = frozenset({ComponentKind.LINK, ComponentKind.FUSE, ComponentKind.FILTER, ComponentKind.INDUCTOR})
 MOST_LOADS = 10
@@ -120,7 +121,7 @@ def only_leaks(weighing: Weighing) -> str:
 
 
 def _verb(part: Component) -> str:
-    return "Unplug" if part.kind is ComponentKind.CONNECTOR else "Lift"
+    return tr("Unplug") if part.kind is ComponentKind.CONNECTOR else tr("Lift")
 
 
 def part_access(board: Board, designator: str) -> str:
@@ -169,12 +170,13 @@ def _isolate(weighing: Weighing, part: Component, point: str, chance: float) -> 
     cost = weighing.minutes_cost(minutes + how[0] * (1.0 - 2.0 * chance)) + how[1] * board.unit_value
     after = float(outcome @ weighing.expect(both, access))
     place = board.point_by_id[point]
-    weighing.tell("isolate", part.designator, ("short gone", "still shorted"), both)
+    weighing.tell("isolate", part.designator, (tr("short gone"), tr("still shorted")), both)
     return Action("isolate", part.designator,
-                  f"{_verb(part)} {part.designator}, {part_words(board, part.designator)}, and read "
-                  f"{place.words or place.id} again", part.purpose,
-                  f"{percent(float(outcome[0]))} likely to clear the short; it can go back on."
-                  if part.kind is not ComponentKind.IC else "Nothing cheaper to remove would tell as much.",
+                  tr("{verb} {designator}, {part_words}, and read {place} again", verb=_verb(part),
+                     designator=part.designator, part_words=part_words(board, part.designator),
+                     place=place.words or place.id), part.purpose,
+                  tr("{percent} likely to clear the short; it can go back on.", percent=percent(float(outcome[0])))
+                  if part.kind is not ComponentKind.IC else tr("Nothing cheaper to remove would tell as much."),
                   minutes, cost, after + cost, (point,))
 
 
@@ -201,9 +203,9 @@ def isolating_actions(weighing: Weighing) -> tuple[list[Action], tuple[Load, ...
     for action in (a for a in ranked if a.points[0] not in named):
         part = board.component_by_designator[action.target]
         own = chance.get(part.designator, 0.0)
-        why = ("unplugs in a minute" if part.kind is ComponentKind.CONNECTOR else
-               "splits the rail" if part.kind in IN_SERIES else
-               "hot air needed; may be the short" if part.kind is ComponentKind.IC else "may be the short")
+        why = (tr("unplugs in a minute") if part.kind is ComponentKind.CONNECTOR else
+               tr("splits the rail") if part.kind in IN_SERIES else
+               tr("hot air needed; may be the short") if part.kind is ComponentKind.IC else tr("may be the short"))
         loads.append(Load(part.designator, _verb(part), part.purpose, action.minutes, own, why))
     return ranked, tuple(loads)
 
@@ -276,10 +278,11 @@ def injection_actions(weighing: Weighing) -> list[Action]:
         minutes = board.minutes_to(place.access, facts.access) + INJECT_MINUTES[by]
         cost = weighing.minutes_cost(minutes) + INJECT_RISK * board.unit_value
         chance = joint.sum(axis=1)
-        weighing.tell("inject", net, [*(f"{p} warms" for p in parts), "nothing warms"], joint)
+        weighing.tell("inject", net, [*(tr("{p} warms", p=p) for p in parts), tr("nothing warms")], joint)
         actions.append(Action(
-            "inject", net, f"Inject into {net}: start at {limits.start_volts:.2f} V, up to {limits.volts:.2f} V, at "
-            f"most {limits.amps:.2f} A",
+            "inject", net, tr("Inject into {net}: start at {start_volts:.2f} V, up to {volts:.2f} V, at most "
+                              "{amps:.2f} A", net=net, start_volts=limits.start_volts, volts=limits.volts,
+                              amps=limits.amps),
             where_words(board, place),
             _why_inject(limits, by), minutes, cost,
             float(chance @ weighing.expect(joint, place.access)) + cost, (point,), (), by, limits))
@@ -288,10 +291,11 @@ def injection_actions(weighing: Weighing) -> list[Action]:
 
 def _why_inject(limits: InjectionLimits, by: str) -> str:
     if by == "spray":
-        return ("The camera saw nothing; freeze spray shows smaller powers. The first spot to thaw is it. Never above "
-                f"{limits.most_volts:g} V here; spray away from flames and eyes.")
-    return (f"About {limits.watts:.1f} W heats the shorted part: find what gets warm. Raise it slowly, never above "
-            f"{limits.most_volts:g} V here; cell out and away; look with a camera before a finger.")
+        return (tr("The camera saw nothing; freeze spray shows smaller powers. The first spot to thaw is it. Never "
+                   "above {most_volts:g} V here; spray away from flames and eyes.", most_volts=limits.most_volts))
+    return (tr("About {watts:.1f} W heats the shorted part: find what gets warm. Raise it slowly, never above "
+               "{most_volts:g} V here; cell out and away; look with a camera before a finger.", watts=limits.watts,
+               most_volts=limits.most_volts))
 
 
 def rail_actions(weighing: Weighing) -> list[Action]:
@@ -313,7 +317,7 @@ def rail_actions(weighing: Weighing) -> list[Action]:
     after = weighing.expect_each([joint for _, _, joint in due], [check.access for check, _, _ in due])
     for (check, orientation, joint), expected in zip(due, after, strict=True):
         weighing.tell("rail", check.id, ("up", "missing"), joint)
-        actions.append(_read_rail(weighing, check, orientation, expected, "under power"))
+        actions.append(_read_rail(weighing, check, orientation, expected, tr("under power")))
     return actions
 
 
@@ -322,10 +326,12 @@ def _read_rail(weighing: Weighing, check: RailCheck, orientation: str, expected:
     minutes = board.minutes_to(check.access, facts.access) + check.minutes + RAIL_SETUP_MINUTES
     cost = weighing.minutes_cost(minutes)
     return Action(
-        "rail", check.id, f"Read {check.id} {how}, {orientation.upper()} side up",
+        "rail", check.id, tr("Read {id} {how}, {orientation} side up", id=check.id, how=how,
+                             orientation=orientation.upper()),
         where_words(board, board.point_by_id[check.point]),
-        f"{check.words}: up from {check.least_volts:g} V. One probe, nothing else near the board; off again "
-        "before anything is touched.", minutes, cost, expected + cost, (check.point,), (), orientation)
+        tr("{check}: up from {least_volts:g} V. One probe, nothing else near the board; off again before anything "
+           "is touched.", check=check.words,
+           least_volts=check.least_volts), minutes, cost, expected + cost, (check.point,), (), orientation)
 
 
 def _may_be_up(weighing: Weighing, rail: str, orientation: str) -> bool:

@@ -7,6 +7,7 @@ from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent
 from dextrum.core.assumptions.planning import BEYOND_REPAIR
 from dextrum.core.job import JobFacts
+from dextrum.tongue import tr
 
 ENDINGS = ("give_up", "grow_pack")
 """Kinds of step that leave a unit unmended: what may tell more comes before either."""
@@ -24,12 +25,14 @@ def giving_up(weighing: Weighing, looked: bool) -> list[Action]:
     expected = value if beyond > BEYOND_REPAIR else weighing.give_up
     if any(part.undescribed for part in weighing.board.components):
         # What is beyond repair is what nobody has described: that is a reason to describe it, and none to give up.
-        return [Action("grow_pack", weighing.part_beyond_repair[0], "Describe more of this board", "",
-                       f"What is wrong is likely behind the port ({percent(beyond)}), and the pack doesn't say what "
-                       "lies there. Until it does, measure and note as you would without it.", 0.0, value, expected)]
-    why = (f"What is wrong cannot be repaired here ({percent(beyond)} likely)." if beyond > BEYOND_REPAIR
-           else f"Writes off the unit (donor value: {weighing.board.donor_value:.0f}).")
-    return [Action("give_up", "", "Write it off, kept for parts", "", why, 0.0, value, expected)]
+        return [Action("grow_pack", weighing.part_beyond_repair[0], tr("Describe more of this board"), "",
+                       tr("What is wrong is likely behind the port ({percent}), and the pack doesn't say what lies "
+                          "there. Until it does, measure and note as you would without it.",
+                          percent=percent(beyond)), 0.0, value, expected)]
+    why = (tr("What is wrong cannot be repaired here ({percent} likely).",
+              percent=percent(beyond)) if beyond > BEYOND_REPAIR
+           else tr("Writes off the unit (donor value: {donor_value:.0f}).", donor_value=weighing.board.donor_value))
+    return [Action("give_up", "", tr("Write it off, kept for parts"), "", why, 0.0, value, expected)]
 
 
 def unproved(seen: JobFacts) -> bool:

@@ -15,6 +15,7 @@ from dextrum.core.proof.together import needed_to_run, to_run_words
 from dextrum.core.reference.warm import COOLING
 from dextrum.core.safety.gates import Gate
 from dextrum.core.safety.recheck import in_walking_order
+from dextrum.tongue import tr
 
 MOST_NAMED = 3
 
@@ -33,40 +34,52 @@ def _action(weighing: Weighing, gate: Gate, title: str, where: str, minutes: flo
 
 
 def _make_safe(weighing: Weighing, gate: Gate) -> Action:
-    return _action(weighing, gate, "Make it safe: isolate, open, cell out, inspect", "before anything is plugged in",
-                   SAFE_MINUTES)
+    return _action(
+        weighing,
+        gate,
+        tr("Make it safe: isolate, open, cell out, inspect"),
+        tr("before anything is plugged in"),
+        SAFE_MINUTES,
+    )
 
 
 def _look(weighing: Weighing, gate: Gate) -> Action:
-    title = "Look into the port" if gate.id == "look_first" else "Look into the port again"
-    return _action(weighing, gate, title, "under magnification", weighing.rates.look_minutes)
+    title = tr("Look into the port") if gate.id == "look_first" else tr("Look into the port again")
+    return _action(weighing, gate, title, tr("under magnification"), weighing.rates.look_minutes)
 
 
 def _clean(weighing: Weighing, gate: Gate) -> Action:
-    return _action(weighing, gate, "Clean the port", "blow or brush it out, unit unplugged", CLEAN_MINUTES)
+    return _action(weighing, gate, tr("Clean the port"), tr("blow or brush it out, unit unplugged"), CLEAN_MINUTES)
 
 
 def _audit(weighing: Weighing, gate: Gate) -> Action:
-    return _action(weighing, gate, "Audit the rework", f"round {gate.target}, under magnification", AUDIT_MINUTES)
+    return _action(weighing, gate, tr("Audit the rework"), tr("round {target}, under magnification",
+                                                              target=gate.target), AUDIT_MINUTES)
 
 
 def _cool(weighing: Weighing, gate: Gate) -> Action:
     facts = weighing.facts
     points = dict.fromkeys(key[1] for key, reading in (facts.readings or {}).items()
                            if key[0] == facts.epoch and (reading.entry_id, key[1]) in facts.warm)
-    waiting = _action(weighing, gate, "Let the board cool, then read again", "or give the board's temperature", 0.0,
-                      COOLING.total_seconds() / 60.0)
+    waiting = _action(
+        weighing,
+        gate,
+        tr("Let the board cool, then read again"),
+        tr("or give the board's temperature"),
+        0.0,
+        COOLING.total_seconds() / 60.0,
+    )
     return replace(waiting, points=tuple(points))
 
 
 def _cause(weighing: Weighing, gate: Gate) -> Action:
-    return _action(weighing, gate, "Name what blew it", "supply, dock, force or liquid", 1.0)
+    return _action(weighing, gate, tr("Name what blew it"), tr("supply, dock, force or liquid"), 1.0)
 
 
 def _unplug(weighing: Weighing, gate: Gate) -> Action:
     board, facts = weighing.board, weighing.facts
     level = next((lv.words for lv in board.access_levels if lv.id == cell_access(board, facts)), "")
-    return _action(weighing, gate, "Unplug the cell", level,
+    return _action(weighing, gate, tr("Unplug the cell"), level,
                    board.minutes_to(cell_access(board, facts), facts.access) + UNPLUG_MINUTES)
 
 
@@ -74,7 +87,7 @@ def _assemble(weighing: Weighing, gate: Gate) -> Action:
     board = weighing.board
     needed = set(needed_to_run(board))
     minutes = sum(one.minutes for one in board.set_ups if one.fasteners and set(one.fasteners) <= needed)
-    return _action(weighing, gate, "Put it together just enough to run", to_run_words(board), minutes)
+    return _action(weighing, gate, tr("Put it together just enough to run"), to_run_words(board), minutes)
 
 
 def _put_back(weighing: Weighing, _gate: Gate) -> Action:
@@ -92,16 +105,16 @@ def _repair(weighing: Weighing, gate: Gate) -> Action | None:
 def read_again(weighing: Weighing, due: tuple[str, ...], beside: tuple[str, ...] = ()) -> Action:
     """Points to read after a repair, before power: those that were off, and every new joint. beside: those that show
     what heat has done to what lies round it."""
-    why = ["Shorts must be gone, opens closed and every new joint through before power is applied."] if due else []
-    why += ["What lies near the heat must read as on a good board."] if beside else []
-    title = f"Read {'again' if due else 'round the heat'}"
+    why = [tr("Shorts must be gone, opens closed and every new joint through before power is applied.")] if due else []
+    why += [tr("What lies near the heat must read as on a good board.")] if beside else []
+    title = tr("Read {which}", which=tr("again") if due else tr("round the heat"))
     due = in_walking_order(weighing.board, (*due, *beside))
     board, facts, rates = weighing.board, weighing.facts, weighing.rates
     in_port = sum(point in board.port_points for point in due)
     deepest = max((board.point_by_id[p].access for p in due), key=lambda a: board.access_order.get(a, 0))
     minutes = board.minutes_to(deepest, facts.access) + rates.walk_minutes(in_port, len(due) - in_port)
     rest = len(due) - MOST_NAMED
-    title += f": {', '.join(due[:MOST_NAMED])}" + (f" and {rest} more" if rest > 0 else "")
+    title += f": {', '.join(due[:MOST_NAMED])}" + (tr(" and {rest} more", rest=rest) if rest > 0 else "")
     return Action("recheck", due[0], title, where_words(board, board.point_by_id[due[0]]),
                   " ".join(why),
                   minutes, weighing.minutes_cost(minutes), weighing.now, due)

@@ -10,6 +10,7 @@ from dextrum.core.advice.weighing import Weighing
 from dextrum.core.board import Board, Side
 from dextrum.core.diagnosis.board_look import shows_on, sides_to_look_at
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW
+from dextrum.tongue import tr
 
 MOST_SHOWN = 24
 """Parts of which it is told apart whether they are seen; all others count as one."""
@@ -34,8 +35,10 @@ def board_look_actions(weighing: Weighing) -> list[Action]:
         weighing.tell("look_board", side.value, names, joint)
         level = next((lv.words for lv in board.access_levels if lv.id == access), access)
         actions.append(Action(
-            "look_board", side.value, f"Look over the board, {side.value} side", f"{level} · under magnification",
-            "Missing, burst or askew parts, corrosion, flux from earlier work; no reading tells a missing capacitor.",
+            "look_board", side.value, tr("Look over the board, {side} side",
+                                         side=tr(side.value)), tr("{level} · under magnification", level=level),
+            tr("Missing, burst or askew parts, corrosion, flux from earlier work; no reading tells a missing "
+               "capacitor."),
             minutes, cost, float(joint.sum(axis=1) @ weighing.expect(joint, access)) + cost))
     return actions
 
@@ -59,6 +62,6 @@ def _outcomes(weighing: Weighing, side: Side) -> tuple[list[str], np.ndarray]:
     ranked = np.argsort(-chance, kind="stable")
     ranked = ranked[chance[ranked] > 0]
     told, rest = ranked[:MOST_SHOWN], ranked[MOST_SHOWN:]
-    names = [*(known[n] for n in told), *(["another part"] if len(rest) else []), "nothing amiss"]
+    names = [*(known[n] for n in told), *([tr("another part")] if len(rest) else []), tr("nothing amiss")]
     others = [seen[rest].sum(axis=0)] if len(rest) else []
     return names, np.stack([*seen[told], *others, left])

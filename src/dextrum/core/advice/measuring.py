@@ -15,6 +15,7 @@ from dextrum.core.diagnosis.likelihood import check_chances
 from dextrum.core.draw.states import states_of
 from dextrum.core.proof.tries import tries_left
 from dextrum.core.reference.off_points import off_points
+from dextrum.tongue import tr, within
 
 SAME_READING = 1e-3
 """Weight of the rows that tell two points of one copper apart, below which a second one is not offered."""
@@ -110,12 +111,14 @@ def measure_actions(weighing: Weighing) -> list[Action]:
     for k, after_it in zip(shown, leading, strict=True):
         point = board.point_by_id[table.points[int(places[k])]]
         weighing.tell("measure", point.id, OUTCOMES, joint[k])
-        why = (f"Should raise the top suspect from {percent(lead_now)} to about {percent(after_it)}."
-               if after_it > lead_now + 0.005 else "Would add little.")
-        title = f"Measure {point.words or point.id}"
+        why = (tr("Should raise the top suspect from {percent} to about {percent2}.", percent=percent(lead_now),
+                  percent2=percent(after_it))
+               if after_it > lead_now + 0.005 else tr("Would add little."))
+        title = tr("Measure {point}", point=point.words or point.id)
         if point.id in again:
-            title = f"Touch {point.words or point.id} again"
-            why = f"Clean and touch once more before believing it: {slip_words(weighing, (point.id,))}."
+            title = tr("Touch {point} again", point=point.words or point.id)
+            why = tr("Clean and touch once more before believing it: {slip_words}.",
+                     slip_words=slip_words(weighing, (point.id,)))
         actions.append(Action("measure", point.id, title,
                               where_words(board, point), why, float(minutes[k]),
                               weighing.minutes_cost(float(minutes[k])), float(total[k]), (point.id,)))
@@ -175,10 +178,10 @@ def scan_action(weighing: Weighing) -> Action | None:
         expected = float(share @ weighing.expect(joint, access))
         weighing.tell("scan", due[0], (), joint / joint.sum(axis=1, keepdims=True) * share[:, None])
     expected += weighing.minutes_cost(minutes)
-    title = "Read the port, contact by contact" if len(due) > 3 else f"Read {', '.join(due)}"
-    return Action("scan", due[0], title, f"{len(due)} contacts, diode mode, cell unplugged",
-                  "One pass compares every line with the reference." if weighing.advice.model.references.boards
-                  else "There is no known-good board yet: twin contacts are compared with each other.", minutes,
+    title = tr("Read the port, contact by contact") if len(due) > 3 else tr("Read {due}", due=", ".join(due))
+    return Action("scan", due[0], title, tr("{count} contacts, diode mode, cell unplugged", count=len(due)),
+                  tr("One pass compares every line with the reference.") if weighing.advice.model.references.boards
+                  else tr("There is no known-good board yet: twin contacts are compared with each other."), minutes,
                   weighing.minutes_cost(minutes), expected, tuple(due))
 
 
@@ -187,7 +190,7 @@ def supply_actions(weighing: Weighing) -> list[Action]:
     if not board.draw_states:
         return []
     actions = []
-    words = [state.words for state in states_of(board)] + ["a pattern this model is not known for"]
+    words = [state.words for state in states_of(board)] + [tr("a pattern this model is not known for")]
     for orientation in "ab":
         if facts.drawn(orientation):
             continue
@@ -197,9 +200,10 @@ def supply_actions(weighing: Weighing) -> list[Action]:
         after = float(chance @ weighing.expect(joint))
         minutes = weighing.rates.supply_minutes + (weighing.rates.replug_minutes if facts.cell == "unplugged" else 0.0)
         weighing.tell("supply", orientation, words, joint)
-        actions.append(Action("supply", orientation, f"Read the supply, {orientation.upper()} side up",
-                              "known-good supply and cable, power meter in line",
-                              "The draw tells which part of the charging path answers.", minutes,
+        actions.append(Action("supply", orientation, tr("Read the supply, {orientation} side up",
+                                                        orientation=orientation.upper()),
+                              tr("known-good supply and cable, power meter in line"),
+                              tr("The draw tells which part of the charging path answers."), minutes,
                               weighing.minutes_cost(minutes), after + weighing.minutes_cost(minutes)))
     return actions
 
@@ -224,16 +228,18 @@ def try_actions(weighing: Weighing) -> list[Action]:
         minutes = check.minutes + (weighing.rates.replug_minutes if facts.cell == "unplugged" else 0.0)
         cost = weighing.minutes_cost(minutes)
         weighing.tell("try", check.id, ("passes", "fails"), joint)
-        words = f"{check.words[0].lower()}{check.words[1:]}"
+        words = within(check.words)
         title, why = {
-            "failed": (f"Try once more: {words}", "Re-plug and retry: a first picture can fail."),
-            "passed": (f"Try once more: {words}", "It has worked once, and a single try can mislead."),
-        }.get(again.get(check.id, ""), (f"Try it: {words}", "Readings cannot show this; it must be tried."))
-        how = "assembled just enough; port screws in, heat sink on"
+            "failed": (tr("Try once more: {words}", words=words), tr("Re-plug and retry: a first picture can fail.")),
+            "passed": (tr("Try once more: {words}",
+                          words=words), tr("It has worked once, and a single try can mislead.")),
+        }.get(again.get(check.id, ""), (tr("Try it: {words}",
+                                           words=words), tr("Readings cannot show this; it must be tried.")))
+        how = tr("assembled just enough; port screws in, heat sink on")
         left = tries_left(facts, check.id)
         if left is not None and left.passed and not left.enough:
-            title, how = f"Try on: {words}", left.words
-            why = f"It comes and goes: gone with {percent(left.gone)} so far."
+            title, how = tr("Try on: {words}", words=words), left.words
+            why = tr("It comes and goes: gone with {percent} so far.", percent=percent(left.gone))
         actions.append(Action("try", check.id, title, how, why,
                               minutes, cost, expected + cost))
     return actions

@@ -18,8 +18,10 @@ from dextrum.core.diagnosis.hypotheses import NOTHING_ROW, SOMETHING_ELSE_ROW
 from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, Expected, expected_at
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.reference.judge import NEAR_ZERO_VOLTS
+from dextrum.tongue import tr
 
-OUTCOMES = ("near 0", "low", "as a good board", "high", "OL")
+AS_A_GOOD_BOARD = tr("as a good board")
+OUTCOMES = (tr("near 0"), tr("low"), AS_A_GOOD_BOARD, tr("high"), "OL")
 BLUR = 0.01
 """Share of any outcome whatever the board: slips of the hand."""
 OPEN_SCALED = 1e6

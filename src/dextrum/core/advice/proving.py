@@ -17,6 +17,7 @@ from dextrum.core.proof.order import checks_in_order, in_this_order
 from dextrum.core.proof.tries import unproved
 from dextrum.core.reference.off_points import ON_GROUND, PLAIN_FAULTS, off_points
 from dextrum.core.safety.gates import Gate
+from dextrum.tongue import tr, within
 
 
 def proving(weighing: Weighing, gates: Sequence[Gate], cleared: float = CLEARED) -> Action | None:
@@ -48,16 +49,16 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
     if board.checks and not missing and not failed and unsure is not None:
         check = next(c for c in board.checks if c.id == unsure.check)
         minutes = check.minutes if unsure.wanted_tries else unsure.wanted_minutes - unsure.minutes
-        return Action("try", check.id, f"Try on: {check.words[0].lower()}{check.words[1:]}", unsure.words,
-                      f"It comes and goes: gone with {percent(unsure.gone)} so far.", minutes,
+        return Action("try", check.id, tr("Try on: {check}", check=within(check.words)), unsure.words,
+                      tr("It comes and goes: gone with {percent} so far.", percent=percent(unsure.gone)), minutes,
                       weighing.minutes_cost(minutes), weighing.now)
     if board.checks and not missing and not failed and shaky is not None:
-        return Action("try", shaky.id, f"Try once more: {shaky.words[0].lower()}{shaky.words[1:]}", "plug it in again",
-                      "It failed, and has passed once since: what goes home has passed twice.", shaky.minutes,
+        return Action("try", shaky.id, tr("Try once more: {shaky}", shaky=within(shaky.words)), tr("plug it in again"),
+                      tr("It failed, and has passed once since: what goes home has passed twice."), shaky.minutes,
                       weighing.minutes_cost(shaky.minutes), weighing.now)
     if board.checks and not missing and not failed:
-        return Action("hand_over", "", "Hand it over", "write the outcome, print the sheet",
-                      "Every check has passed.", 3.0, weighing.minutes_cost(3.0), weighing.minutes_cost(3.0))
+        return Action("hand_over", "", tr("Hand it over"), tr("write the outcome, print the sheet"),
+                      tr("Every check has passed."), 3.0, weighing.minutes_cost(3.0), weighing.minutes_cost(3.0))
     again = _failed_once(weighing, failed)
     if again is not None:
         return again
@@ -77,15 +78,24 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
     unread = [o for o in "ab" if board.draw_states and not facts.drawn(o) and o not in read_in_proof]
     if unread:
         first = next(a for a in supply_actions(weighing) if a.target == unread[0])
-        return replace(first, why="The readings are clean: now power, both ways up.")
+        return replace(first, why=tr("The readings are clean: now power, both ways up."))
     minutes = in_this_order(missing, board.set_ups).minutes
     unmet = [check for check in missing if check.id in (facts.proofs or {})]
     if unmet and len(unmet) == len(missing):
-        words = f"{unmet[0].words[0].lower()}{unmet[0].words[1:]}"
-        return Action("prove", unmet[0].id, f"Put right, then tick again: {words}", "", "It works; this is left before "
-                      "it goes back.", minutes, weighing.minutes_cost(minutes), weighing.minutes_cost(minutes))
-    return Action("prove", missing[0].id if missing else "", "Prove it works",
-                  f"{len(missing)} checks left", f"All works with a chance of {percent(weighing.nothing)}.",
+        words = within(unmet[0].words)
+        return Action(
+            "prove",
+            unmet[0].id,
+            tr("Put right, then tick again: {words}", words=words),
+            "",
+            tr("It works; this is left before it goes back."),
+            minutes,
+            weighing.minutes_cost(minutes),
+            weighing.minutes_cost(minutes),
+        )
+    return Action("prove", missing[0].id if missing else "", tr("Prove it works"),
+                  tr("{count} checks left", count=len(missing)), tr("All works with a chance of {percent}.",
+                                                                    percent=percent(weighing.nothing)),
                   minutes, weighing.minutes_cost(minutes), weighing.minutes_cost(minutes))
 
 
@@ -103,6 +113,6 @@ def _tried_anew(weighing: Weighing, failed: str) -> Action | None:
     if tries >= MOST_TRIES:
         return None
     cost = weighing.minutes_cost(check.minutes)
-    return Action("try", failed, f"Try with other gear: {check.words[0].lower()}{check.words[1:]}",
-                  "another supply, cable and dock, known to be good",
-                  "No fault is left that would explain why it fails.", check.minutes, cost, weighing.now)
+    return Action("try", failed, tr("Try with other gear: {check}", check=within(check.words)),
+                  tr("another supply, cable and dock, known to be good"),
+                  tr("No fault is left that would explain why it fails."), check.minutes, cost, weighing.now)

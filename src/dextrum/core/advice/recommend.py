@@ -30,6 +30,7 @@ from dextrum.core.job import JobFacts
 from dextrum.core.reference.off_points import off_points
 from dextrum.core.safety.gates import Gate, held_gates
 from dextrum.core.safety.recheck import points_to_recheck
+from dextrum.tongue import tr
 
 MOST_RANKED = 8
 
@@ -107,7 +108,7 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
     if facts.outcome is not None:
         ranked = ranked[:1]
     if facts.wait is not None and facts.wait_is_over:
-        ranked[0] = replace(ranked[0], why=f"The wait is over: {facts.wait.why} {ranked[0].why}")
+        ranked[0] = replace(ranked[0], why=tr("The wait is over: {why} {why2}", why=facts.wait.why, why2=ranked[0].why))
     if explain:
         meant = weighing.meanings([(action.kind, action.target) for action in ranked])
         ranked = [action if action.outcomes or not own else replace(action, outcomes=own)

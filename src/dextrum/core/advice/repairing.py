@@ -9,6 +9,7 @@ from dextrum.core.advice.repairs import lifting
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent, repair_title
 from dextrum.core.assumptions.planning import GUILTY, MOST_TIMES, USUAL_LIFTING
+from dextrum.tongue import tr
 
 CONSIDERED = 4
 """Repairs with most chance for their cost that are weighed."""
@@ -39,14 +40,15 @@ def repair_action(weighing: Weighing, k: int, chance: float, after: float | None
     minutes = board.minutes_to(option.access, weighing.facts.access) + option.minutes
     if option.part in weighing.facts.isolated and option.action == "replace":
         minutes -= (lifting(board, board.component_by_designator[option.part]) or (0.0, 0.0))[0]
-    price = f", part {option.price:.2f}" if option.price else ""
+    price = tr(", part {price:.2f}", price=option.price) if option.price else ""
     before = any(rework.part == option.part for _, rework in weighing.facts.reworks)
-    again = " It was worked on before in this job: look at its joints under magnification first." if before else ""
+    again = tr(" It was worked on before in this job: look at its joints under magnification first.") if before else ""
     return Action(
         "repair", option.part, repair_title(board, option.part, option.action),
         f"{board.component_by_designator[option.part].purpose}{price}"
-        if option.part in board.component_by_designator else "fine enamelled wire",
-        f"{percent(chance)} likely to fix the fault.{again}", minutes, float(weighing.costs[k]),
+        if option.part in board.component_by_designator else tr("fine enamelled wire"),
+        tr("{percent} likely to fix the fault.{again}", percent=percent(chance),
+           again=again), minutes, float(weighing.costs[k]),
         expected, (), (), option.action)
 
 
@@ -72,6 +74,6 @@ def put_back(weighing: Weighing) -> Action:
     known = [board.component_by_designator[p] for p in parts if p in board.component_by_designator]
     minutes = sum((lifting(board, part) or (USUAL_LIFTING, 0.0))[0] for part in known)
     cost = weighing.minutes_cost(minutes)
-    return Action("put_back", parts[0], f"Put back {', '.join(parts)}", "",
-                  "Not the shorted part, or no longer needed off.",
+    return Action("put_back", parts[0], tr("Put back {parts}", parts=", ".join(parts)), "",
+                  tr("Not the shorted part, or no longer needed off."),
                   minutes, cost, weighing.now + cost, tuple(parts))

@@ -31,6 +31,7 @@ from dextrum.core.assumptions.planning import (
 from dextrum.core.draw.cell import Span
 from dextrum.core.job import JobFacts
 from dextrum.core.safety.gates import Gate
+from dextrum.tongue import tr
 
 
 @dataclass(frozen=True)
@@ -106,8 +107,9 @@ def read_apart(weighing: Weighing) -> Action | None:
     if not before:
         return None
     point = board.point_by_id[before[0]]
-    return Action("measure", point.id, f"Read {point.words or point.id} again", where_words(board, point),
-                  f"Checks whether removing {', '.join(sorted(facts.isolated))} cleared the short.",
+    return Action("measure", point.id, tr("Read {point} again",
+                                          point=point.words or point.id), where_words(board, point),
+                  tr("Checks whether removing {sorted} cleared the short.", sorted=", ".join(sorted(facts.isolated))),
                   rates.touch_minutes,
                   weighing.minutes_cost(rates.touch_minutes), weighing.now, (point.id,))
 
@@ -129,7 +131,7 @@ def _port_first(weighing: Weighing, leading: Action) -> Action | None:
         if option.part in ports and option.action == "replace":
             action = repair_action(weighing, k, weighing.chance_to_mend(k))
             return touch_again(weighing) or processor_first(weighing) or replace(
-                action, why="It is damaged: nothing is plugged in, and so nothing proved, until it is replaced.")
+                action, why=tr("It is damaged: nothing is plugged in, and so nothing proved, until it is replaced."))
     return None
 
 
@@ -188,27 +190,28 @@ def _charged_first(turn: Turn) -> Action | None:
 
 
 RULES: tuple[Rule, ...] = (
-    Rule("protocol", "Danger first, then what is due: looks, audits, readings before power, waits, the supply.",
+    Rule("protocol", tr("Danger first, then what is due: looks, audits, readings before power, waits, the supply."),
          lambda turn: protocol(turn.weighing, turn.gates, turn.due, turn.beside), always=True),
-    Rule("read_apart", "A load is taken off to read the point that was shorted.",
+    Rule("read_apart", tr("A load is taken off to read the point that was shorted."),
          lambda turn: read_apart(turn.weighing), always=True),
-    Rule("proof", "What works with a fair chance is proved.", _proved, always=True),
-    Rule("settle_draw", "Nothing is opened for a draw that a flat cell explains as well.", _settled),
-    Rule("damaged_port", "Nothing can be plugged in, and so nothing proved, before a damaged port is replaced.",
+    Rule("proof", tr("What works with a fair chance is proved."), _proved, always=True),
+    Rule("settle_draw", tr("Nothing is opened for a draw that a flat cell explains as well."), _settled),
+    Rule("damaged_port", tr("Nothing can be plugged in, and so nothing proved, before a damaged port is replaced."),
          _damaged_port),
-    Rule("test_first", "A part is not changed before a cheaper, reversible test that could clear it.",
+    Rule("test_first", tr("A part is not changed before a cheaper, reversible test that could clear it."),
          lambda turn: before_repair(turn.weighing, turn.candidates, turn.unpowered)),
-    Rule("look_further", "No unit is given up before port, rails and trials were seen, or unproved once mended.",
+    Rule("look_further", tr("No unit is given up before port, rails and trials were seen, or unproved once mended."),
          _looked_further),
-    Rule("likelier_whole", "Nothing is changed that is less likely at fault than the unit is whole.",
+    Rule("likelier_whole", tr("Nothing is changed that is less likely at fault than the unit is whole."),
          _likelier_whole),
-    Rule("seen_first", "What is seen burst or bridged holds power and comes off before anything else is changed.",
+    Rule("seen_first", tr("What is seen burst or bridged holds power and comes off before anything else is changed."),
          _seen_first),
-    Rule("proof_first", "As long as it is likely that no fault is left, nothing is changed or given up.",
+    Rule("proof_first", tr("As long as it is likely that no fault is left, nothing is changed or given up."),
          _proved_first),
-    Rule("read_first", "A touch that nearly pays comes before the change of a part that is likelier good.",
+    Rule("read_first", tr("A touch that nearly pays comes before the change of a part that is likelier good."),
          lambda turn: _read_first(turn.weighing, turn.candidates)),
-    Rule("charged_first", "Nothing is changed or given up for what charging may mend, where that pays for the wait.",
+    Rule("charged_first", tr("Nothing is changed or given up for what charging may mend, where that pays for the "
+                             "wait."),
          _charged_first),
 )
 """In this order: the first that finds a step decides."""

@@ -14,6 +14,7 @@ from dextrum.core.diagnosis.telling import EvidenceItem
 from dextrum.core.entries.readings import agree
 from dextrum.core.reference.judge import SHORTED
 from dextrum.core.reference.off_points import judge_at
+from dextrum.tongue import tr
 
 
 def single_touches(weighing: Weighing) -> frozenset[str]:
@@ -37,9 +38,9 @@ def slip_words(weighing: Weighing, points: Iterable[str]) -> str:
     facts, wanted = weighing.facts, set(points)
     is_open = {reading.value == float("inf") for (epoch, point, _), reading in (facts.readings or {}).items()
                if epoch == facts.epoch and point in wanted}
-    ways = ["flux or lacquer reads open"] if True in is_open else []
+    ways = [tr("flux or lacquer reads open")] if True in is_open else []
     if False in is_open:
-        ways.append("a slipped probe reads the next point")
+        ways.append(tr("a slipped probe reads the next point"))
     return ", ".join(ways)
 
 

@@ -24,6 +24,7 @@ from dextrum.core.diagnosis.hypotheses import (
 from dextrum.core.diagnosis.posterior import Posterior
 from dextrum.core.faults.registry import KINDS
 from dextrum.core.job import JobFacts
+from dextrum.tongue import tr
 
 MOST_OUTCOMES = 5
 MOST_REPAIRS, LEAST_REPAIR = 48, 1e-5
@@ -369,9 +370,9 @@ class Weighing:
         for k, whole in enumerate(total.tolist()):
             best = int(per_fault[k].argmax()) if len(places) else 0
             if whole <= 0:
-                found.append("cannot happen")
+                found.append(tr("cannot happen"))
             elif not len(places) or healthy[k] >= per_fault[k, best]:
-                found.append("no fault there")
+                found.append(tr("no fault there"))
             else:
                 fault, share = faults[places[best]], percent(float(per_fault[k, best]) / whole)
                 found.append(f"{fault.part} {fault_words(self.board, fault)}, {share}")

@@ -3,22 +3,26 @@
 from __future__ import annotations
 
 from dextrum.core.board import UNLISTED_PART, Board, ComponentKind, Fault, Point
+from dextrum.tongue import tr
 
 LEAST_OUTCOME = 0.03
 """Outcomes less likely than this are not told."""
 KIND_WORDS = {
-    ComponentKind.RECEPTACLE: "port", ComponentKind.CONNECTOR: "connector", ComponentKind.FUSE: "fuse",
-    ComponentKind.LINK: "link", ComponentKind.RESISTOR: "resistor", ComponentKind.INDUCTOR: "coil",
-    ComponentKind.FILTER: "filter", ComponentKind.CAPACITOR: "capacitor",
-    ComponentKind.ESD_ARRAY: "ESD array",
+    ComponentKind.RECEPTACLE: tr("port"), ComponentKind.CONNECTOR: tr("connector"), ComponentKind.FUSE: tr("fuse"),
+    ComponentKind.LINK: tr("link"), ComponentKind.RESISTOR: tr("resistor"), ComponentKind.INDUCTOR: tr("coil"),
+    ComponentKind.FILTER: tr("filter"), ComponentKind.CAPACITOR: tr("capacitor"),
+    ComponentKind.ESD_ARRAY: tr("ESD array"),
 }
+TITLES = {"replace": "Replace {part}, {words}", "reflow": "Reflow {part}, {words}", "clean": "Clean {part}, {words}",
+          "wire": "Wire {part}, {words}"}
+"""By what is done; said in the window's language once it is known of which part."""
 
 
 def part_words(board: Board, part: str) -> str:
     """What a part is: 'PD controller' for a chip, 'filter' for the rest."""
     component = board.component_by_designator.get(part)
     if component is None:
-        return "copper"
+        return tr("copper")
     return KIND_WORDS.get(component.kind, component.purpose)
 
 
@@ -28,8 +32,9 @@ def fault_words(board: Board, fault: Fault) -> str:
 
 def repair_title(board: Board, part: str, action: str) -> str:
     if part not in board.component_by_designator:
-        return f"Bridge {part} with wire"
-    return f"{action.capitalize()} {part}, {part_words(board, part)}"
+        return tr("Bridge {part} with wire", part=part)
+    words = part_words(board, part)
+    return tr(TITLES[action], part=part, words=words) if action in TITLES else f"{part}, {words}"
 
 
 def where_words(board: Board, point: Point) -> str:
@@ -37,13 +42,16 @@ def where_words(board: Board, point: Point) -> str:
     level = next((lv.words for lv in board.access_levels if lv.id == point.access), point.access)
     part = board.component_by_designator.get(point.part)
     if part is not None and part.kind is ComponentKind.RECEPTACLE:
-        return f"{level} · in the port" if "/tail" not in point.at else f"{level} · tail of the port"
+        return tr("{level} · in the port",
+                  level=level) if "/tail" not in point.at else tr("{level} · tail of the port", level=level)
     chips = board.chips_on[point.side]
     if not chips:
-        return f"{level} · {point.side.value} side"
+        return tr("{level} · {side} side", level=level, side=tr(point.side.value))
     nearest = min(chips, key=lambda c: (c.x_mm - point.x_mm) ** 2 + (c.y_mm - point.y_mm) ** 2)
-    place = f"at {nearest.designator}" if nearest.designator == point.part else f"beside {nearest.designator}"
-    return f"{level} · {point.side.value} side · {place}"
+    place = tr("at {designator}",
+               designator=nearest.designator) if nearest.designator == point.part else tr("beside {designator}",
+                                                                                          designator=nearest.designator)
+    return tr("{level} · {side} side · {place}", level=level, side=tr(point.side.value), place=place)
 
 
 def percent(chance: float) -> str:

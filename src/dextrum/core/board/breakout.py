@@ -6,6 +6,8 @@ import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
+from dextrum.tongue import tr
+
 _RANGE = re.compile(r"([AB])(\d{1,2})(?:-([AB])(\d{1,2}))?")
 
 
@@ -41,7 +43,8 @@ def contact_order(text: str, contacts: Iterable[str]) -> tuple[str, ...]:
     for word in text.upper().replace(",", " ").split():
         found = _RANGE.fullmatch(word)
         if found is None or (found[3] and found[3] != found[1]):
-            raise ValueError(f"{word[:12]!r} is no contact or run of them; expected such as A1-A12 B12-B1")
+            raise ValueError(tr("{word!r} is no contact or run of them; expected such as A1-A12 B12-B1",
+                                word=word[:12]))
         first, last = int(found[2]), int(found[4] or found[2])
         step = 1 if last >= first else -1
         order += [f"{found[1]}{n}" for n in range(first, last + step, step)]
@@ -51,6 +54,6 @@ def contact_order(text: str, contacts: Iterable[str]) -> tuple[str, ...]:
     strange = [c for c in order if c not in wanted]
     if twice or missing or strange:
         said = [f"{', '.join(names[:4])} {what}" for names, what in
-                ((twice, "twice"), (missing, "missing"), (strange, "not on this port")) if names]
-        raise ValueError(f"{'; '.join(said)}; expected each contact of the port once")
+                ((twice, "twice"), (missing, "missing"), (strange, tr("not on this port"))) if names]
+        raise ValueError(tr("{said}; expected each contact of the port once", said="; ".join(said)))
     return tuple(order)

@@ -10,6 +10,7 @@ from dextrum.core.board.fasteners import wrong_fasteners
 from dextrum.core.board.kinds import ComponentKind
 from dextrum.core.board.model import Board
 from dextrum.core.board.set_ups import wrong_set_ups
+from dextrum.tongue import tr
 
 TERMINALS_OF_KIND = {
     ComponentKind.FUSE: 2, ComponentKind.LINK: 2, ComponentKind.RESISTOR: 2, ComponentKind.INDUCTOR: 2,
@@ -30,20 +31,20 @@ class Inconsistency:
 def _duplicates(section: str, names: Iterable[str]) -> Iterator[Inconsistency]:
     for name, count in Counter(names).items():
         if count > 1:
-            yield Inconsistency(section, name, f"appears {count} times", "each name once")
+            yield Inconsistency(section, name, tr("appears {count} times", count=count), tr("each name once"))
 
 
 def _components(board: Board) -> Iterator[Inconsistency]:
     for part in board.components:
         wanted = TERMINALS_OF_KIND.get(part.kind)
         if wanted is not None and len(part.terminals) != wanted:
-            yield Inconsistency("components", part.designator, f"has {len(part.terminals)} terminals",
-                                f"{wanted} for a {part.kind.value}")
+            yield Inconsistency("components", part.designator, tr("has {count} terminals", count=len(part.terminals)),
+                                tr("{wanted} for a {kind}", wanted=wanted, kind=part.kind.value))
         yield from _duplicates(f"components, {part.designator}", (t.name for t in part.terminals))
         for terminal in part.terminals:
             if terminal.net not in board.net_by_name:
                 yield Inconsistency("components", f"{part.designator}.{terminal.name}",
-                                    f"net {terminal.net!r} is not listed", "a net from nets")
+                                    tr("net {net!r} is not listed", net=terminal.net), tr("a net from nets"))
 
 
 def _address_exists(board: Board, address: str) -> bool:
@@ -59,34 +60,35 @@ def _points(board: Board) -> Iterator[Inconsistency]:
     for point in board.points:
         for address in (point.at, point.to):
             if address is not None and not _address_exists(board, address):
-                yield Inconsistency("points", point.id, f"{address!r} is not on the board",
-                                    "PART.TERMINAL, PART.CONTACT/tail or @NET")
+                yield Inconsistency("points", point.id, tr("{address!r} is not on the board", address=address),
+                                    tr("PART.TERMINAL, PART.CONTACT/tail or @NET"))
         if point.access not in board.access_order:
-            yield Inconsistency("points", point.id, f"access level {point.access!r} is not listed",
-                                "a level from access_levels")
+            yield Inconsistency("points", point.id, tr("access level {access!r} is not listed", access=point.access),
+                                tr("a level from access_levels"))
 
 
 def _ports(board: Board) -> Iterator[Inconsistency]:
     for port in board.ports:
         part = board.component_by_designator.get(port.component)
         if part is None:
-            yield Inconsistency("ports", port.component, "is not a component", "a receptacle's designator")
+            yield Inconsistency("ports", port.component, tr("is not a component"), tr("a receptacle's designator"))
             continue
         names = {contact.name for contact in port.contacts}
         yield from _duplicates(f"ports, {port.component}", (str(c.number) for c in port.contacts))
         for name in sorted(names - {t.name for t in part.terminals}):
-            yield Inconsistency("ports", f"{port.component}.{name}", "is not a terminal of the receptacle",
-                                "a terminal of the same name")
+            yield Inconsistency("ports", f"{port.component}.{name}", tr("is not a terminal of the receptacle"),
+                                tr("a terminal of the same name"))
         signal = {contact.name: contact.signal for contact in port.contacts}
         for group in port.one_node:
             if len({signal.get(name) for name in group}) > 1:
                 yield Inconsistency("ports", f"{port.component}, one_node",
-                                    f"{', '.join(group)} carry different signals", "contacts of one signal")
+                                    tr("{group} carry different signals",
+                                       group=", ".join(group)), tr("contacts of one signal"))
         for group in (*port.one_node, *port.twins):
             for name in group:
                 if name not in names:
-                    yield Inconsistency("ports", f"{port.component}.{name}", "is not a contact",
-                                        "a contact of this port")
+                    yield Inconsistency("ports", f"{port.component}.{name}", tr("is not a contact"),
+                                        tr("a contact of this port"))
 
 
 def _functions(board: Board) -> Iterator[Inconsistency]:
@@ -94,18 +96,20 @@ def _functions(board: Board) -> Iterator[Inconsistency]:
     for function in board.functions:
         for part in function.parts:
             if part not in board.component_by_designator:
-                yield Inconsistency("functions", function.id, f"part {part!r} is not listed", "a component")
+                yield Inconsistency("functions", function.id, tr("part {part!r} is not listed",
+                                                                 part=part), tr("a component"))
         for net in (*function.nets_through, *function.nets_clear):
             if net not in board.net_by_name:
-                yield Inconsistency("functions", function.id, f"net {net!r} is not listed", "a net")
+                yield Inconsistency("functions", function.id, tr("net {net!r} is not listed", net=net), tr("a net"))
         for other in function.functions:
             if other not in ids:
-                yield Inconsistency("functions", function.id, f"function {other!r} is not listed",
-                                    "a function")
+                yield Inconsistency("functions", function.id, tr("function {other!r} is not listed", other=other),
+                                    tr("a function"))
     for symptom in board.symptoms:
         for name in symptom.weights:
             if name not in ids:
-                yield Inconsistency("symptoms", symptom.id, f"function {name!r} is not listed", "a function")
+                yield Inconsistency("symptoms", symptom.id, tr("function {name!r} is not listed",
+                                                               name=name), tr("a function"))
 
 
 def _cycles(board: Board) -> Iterator[Inconsistency]:
@@ -121,7 +125,7 @@ def _cycles(board: Board) -> Iterator[Inconsistency]:
                 stack.pop()
                 path.pop()
             elif following in path:
-                yield Inconsistency("functions", following, "needs itself", "no cycle of needs")
+                yield Inconsistency("functions", following, tr("needs itself"), tr("no cycle of needs"))
                 return
             elif following not in done and following in needs:
                 stack.append((following, iter(needs[following])))
@@ -138,44 +142,52 @@ def _draw(board: Board) -> Iterator[Inconsistency]:
             for orientation in "ab":
                 name = outcome.broken.replace("{o}", orientation)
                 if name and name not in ids:
-                    yield Inconsistency("draw_outcomes", outcome.broken, f"function {name!r} is not listed",
-                                        "a function")
+                    yield Inconsistency("draw_outcomes", outcome.broken, tr("function {name!r} is not listed",
+                                                                            name=name),
+                                        tr("a function"))
             for state in outcome.states:
                 if state not in states:
                     yield Inconsistency("draw_outcomes", outcome.broken or "healthy",
-                                        f"state {state!r} is not listed for the supply class {supply_class!r}",
-                                        "a state from draw_states, or unknown")
+                                        tr("state {state!r} is not listed for the supply class {supply_class!r}",
+                                           state=state, supply_class=supply_class),
+                                        tr("a state from draw_states, or unknown"))
         if outcomes and outcomes[-1].broken:
-            yield Inconsistency("draw_outcomes", outcomes[-1].broken, f"is the last row of {supply_class!r}",
-                                "a last row with empty 'broken', for the healthy board")
+            yield Inconsistency("draw_outcomes", outcomes[-1].broken, tr("is the last row of {supply_class!r}",
+                                                                         supply_class=supply_class),
+                                tr("a last row with empty 'broken', for the healthy board"))
         for draw_state in board.draw_states:
             if draw_state.supply_class == supply_class:
                 for following in draw_state.followed_by:
                     if following not in states:
-                        yield Inconsistency("draw_states", draw_state.id, f"state {following!r} is not listed",
-                                            f"a state of the supply class {supply_class!r}")
+                        yield Inconsistency("draw_states", draw_state.id, tr("state {following!r} is not listed",
+                                                                             following=following),
+                                            tr("a state of the supply class {supply_class!r}",
+                                               supply_class=supply_class))
 
 
 def _rail_checks(board: Board) -> Iterator[Inconsistency]:
     ids = {function.id for function in board.functions}
     for check in board.rail_checks:
         if check.point not in board.point_by_id or board.point_by_id[check.point].to is not None:
-            yield Inconsistency("rail_checks", check.id, f"point {check.point!r} is not listed",
-                                "a point against ground")
+            yield Inconsistency("rail_checks", check.id, tr("point {point!r} is not listed", point=check.point),
+                                tr("a point against ground"))
         if check.access not in board.access_order:
-            yield Inconsistency("rail_checks", check.id, f"access level {check.access!r} is not listed",
-                                "a level from access_levels")
+            yield Inconsistency("rail_checks", check.id, tr("access level {access!r} is not listed",
+                                                            access=check.access),
+                                tr("a level from access_levels"))
         for name in (name.replace("{o}", orientation) for name in check.functions for orientation in "ab"):
             if name not in ids:
-                yield Inconsistency("rail_checks", check.id, f"function {name!r} is not listed", "a function")
+                yield Inconsistency("rail_checks", check.id, tr("function {name!r} is not listed",
+                                                                name=name), tr("a function"))
 
 
 def _kits(board: Board) -> Iterator[Inconsistency]:
     for kit in board.kits:
         if kit.part not in board.component_by_designator:
-            yield Inconsistency("kits", kit.id, f"part {kit.part!r} is not listed", "a part whose place it takes")
+            yield Inconsistency("kits", kit.id, tr("part {part!r} is not listed",
+                                                   part=kit.part), tr("a part whose place it takes"))
         if not kit.readings:
-            yield Inconsistency("kits", kit.id, "nothing is read of it", "at least one reading")
+            yield Inconsistency("kits", kit.id, tr("nothing is read of it"), tr("at least one reading"))
 
 
 def _fasteners(board: Board) -> Iterator[Inconsistency]:
@@ -192,19 +204,22 @@ def _others(board: Board) -> Iterator[Inconsistency]:
     for rule in board.repair_rules:
         if rule.access not in board.access_order:
             yield Inconsistency("repair_rules", f"{rule.kind.value} {rule.action}",
-                                f"access level {rule.access!r} is not listed",
-                                "a level from access_levels")
+                                tr("access level {access!r} is not listed", access=rule.access),
+                                tr("a level from access_levels"))
     for trace in board.traces:
         if trace.net not in board.net_by_name:
-            yield Inconsistency("traces", trace.id, f"net {trace.net!r} is not listed", "a net")
+            yield Inconsistency("traces", trace.id, tr("net {net!r} is not listed", net=trace.net), tr("a net"))
         for address in trace.far_terminals:
             if not _address_exists(board, address):
-                yield Inconsistency("traces", trace.id, f"{address!r} is not on the board", "PART.TERMINAL")
+                yield Inconsistency("traces", trace.id, tr("{address!r} is not on the board",
+                                                           address=address), "PART.TERMINAL")
             elif board.net_of(address) != trace.net:
-                yield Inconsistency("traces", trace.id, f"{address!r} is on {board.net_of(address)!r}",
-                                    f"a terminal on {trace.net!r}")
+                yield Inconsistency("traces", trace.id, tr("{address!r} is on {net_of!r}", address=address,
+                                                           net_of=board.net_of(address)),
+                                    tr("a terminal on {net!r}", net=trace.net))
     if len(board.outline_mm) < 3:
-        yield Inconsistency("pack", "outline_mm", f"has {len(board.outline_mm)} corners", "at least 3")
+        yield Inconsistency("pack", "outline_mm", tr("has {count} corners",
+                                                     count=len(board.outline_mm)), tr("at least 3"))
 
 
 def inconsistencies(board: Board) -> tuple[Inconsistency, ...]:

@@ -9,6 +9,7 @@ from difflib import SequenceMatcher
 
 from dextrum.core.board.kinds import ComponentKind, Method, NetRole
 from dextrum.core.board.model import Board, Component
+from dextrum.tongue import tr
 
 FAR_VOLTS = 0.15
 """Known-good this far from what the pack's own junctions give: one of the two is another board's."""
@@ -41,24 +42,26 @@ def structural_doubts(board: Board, folder: str = "") -> list[Doubt]:
     """From the board alone. folder: the name it lies under, where that is known."""
     found: list[Doubt] = []
     if not any(net.role is NetRole.GROUND for net in board.nets):
-        found.append(Doubt("nets", "no net has the role ground: nothing can be read against it"))
+        found.append(Doubt("nets", tr("no net has the role ground: nothing can be read against it")))
     for part in board.components:
         if part.kind is ComponentKind.FILTER and len(part.terminals) == 4 and _crosswise(part):
             order = ", ".join(t.name for t in part.terminals)
-            found.append(Doubt(part.designator, f"terminals are listed as {order}, and each line runs between two "
-                               "neighbours of the list: its lines seem to be crossed"))
+            found.append(Doubt(part.designator, tr("terminals are listed as {order}, and each line runs between two "
+                                                   "neighbours of the list: its lines seem to be crossed",
+                                                   order=order)))
     if not board.ports:
-        found.append(Doubt("ports", "no port: contacts can't be read, and the supply can't be told by orientation"))
+        found.append(Doubt("ports", tr("no port: contacts can't be read, and the supply can't be told by orientation")))
     if not board.access_levels:
-        found.append(Doubt("access_levels", "none: getting at a point is taken to cost nothing"))
+        found.append(Doubt("access_levels", tr("none: getting at a point is taken to cost nothing")))
     if not board.repair_rules and board.components:
-        found.append(Doubt("repair_rules", "none: no repair can be advised"))
+        found.append(Doubt("repair_rules", tr("none: no repair can be advised")))
     if not board.checks:
-        found.append(Doubt("checks", "none: a repair can't be proved"))
+        found.append(Doubt("checks", tr("none: a repair can't be proved")))
     elif board.functions and not any(check.functions for check in board.checks):
-        found.append(Doubt("checks", "none names a function: a check that fails speaks of no part"))
+        found.append(Doubt("checks", tr("none names a function: a check that fails speaks of no part")))
     if folder and folder != board.pack_id:
-        found.append(Doubt("pack_id", f"is {board.pack_id!r}, and the folder is {folder!r}: jobs look for the first"))
+        found.append(Doubt("pack_id", tr("is {pack_id!r}, and the folder is {folder!r}: jobs look for the first",
+                                         pack_id=board.pack_id, folder=folder)))
     return found
 
 
@@ -72,7 +75,8 @@ def reading_doubts(board: Board, middles: Mapping[str, float], predicted: Mappin
         away = math.inf if math.isinf(read) or math.isinf(own) else abs(read - own)
         if away > FAR_VOLTS:
             shown = ["OL" if math.isinf(v) else f"{v:.3f} V" for v in (read, own)]
-            found.append((away, Doubt(point, f"known-good reads {shown[0]}, the pack's junctions give {shown[1]}")))
+            found.append((away, Doubt(point, tr("known-good reads {shown}, the pack's junctions give {shown2}",
+                                                shown=shown[0], shown2=shown[1]))))
     return [doubt for _, doubt in sorted(found, key=lambda one: -one[0])]
 
 

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from dextrum.core.board.bounds import STRICT, require
+from dextrum.tongue import tr
 
 SUPPLY_CLASSES = ("negotiating", "default_5v", "dock", "bench")
 """One that agrees a higher voltage, one that stays at its 5 V, the dock's own, a bench supply in place of the cell."""
@@ -15,7 +16,8 @@ DRAW_PATTERNS = ("steady", "blinking", "falling")
 
 def _supply_class(name: str) -> None:
     if name not in SUPPLY_CLASSES:
-        raise ValueError(f"supply_class is {name!r}; expected one of {', '.join(SUPPLY_CLASSES)}")
+        raise ValueError(tr("supply_class is {name!r}; expected one of {supply_classes}", name=name,
+                            supply_classes=", ".join(SUPPLY_CLASSES)))
 
 
 @dataclass(frozen=True)
@@ -55,9 +57,11 @@ class DrawState:
         if self.period_seconds is not None:
             require(self.period_seconds, 1e-3, 3600.0, "period_seconds")
         if self.pattern not in DRAW_PATTERNS:
-            raise ValueError(f"pattern is {self.pattern!r}; expected one of {', '.join(DRAW_PATTERNS)}")
+            raise ValueError(tr("pattern is {pattern!r}; expected one of {draw_patterns}", pattern=self.pattern,
+                                draw_patterns=", ".join(DRAW_PATTERNS)))
         if self.cell and self.cell not in CELL_CONDITIONS:
-            raise ValueError(f"cell is {self.cell!r}; expected one of {', '.join(CELL_CONDITIONS)}")
+            raise ValueError(tr("cell is {cell!r}; expected one of {cell_conditions}", cell=self.cell,
+                                cell_conditions=", ".join(CELL_CONDITIONS)))
         _supply_class(self.supply_class)
 
 
@@ -77,7 +81,7 @@ class DrawOutcome:
     def __post_init__(self) -> None:
         total = sum(self.states.values())
         if not (abs(total - 1.0) < 1e-6):
-            raise ValueError(f"the chances of states add up to {total:g}; expected 1")
+            raise ValueError(tr("the chances of states add up to {total:g}; expected 1", total=total))
         _supply_class(self.supply_class)
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
 from dextrum.core.board.bounds import STRICT, require
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.board.model import Board
@@ -50,16 +51,19 @@ def wrong_fasteners(board: Board) -> Iterator[tuple[str, str, str]]:
     seen: set[str] = set()
     for one in board.fasteners:
         if one.id in seen:
-            yield one.id, "appears twice", "each id once"
+            yield one.id, tr("appears twice"), tr("each id once")
         seen.add(one.id)
         if one.access not in board.access_order:
-            yield one.id, f"access level {one.access!r} is not listed", "a level from access_levels"
+            yield one.id, tr("access level {access!r} is not listed",
+                             access=one.access), tr("a level from access_levels")
         if one.deepest_mm and one.length_mm > one.deepest_mm:
-            yield (one.id, f"is {one.length_mm:g} mm long in a hole for {one.deepest_mm:g} mm",
-                   "a screw that fits its hole")
+            yield (one.id, tr("is {length_mm:g} mm long in a hole for {deepest_mm:g} mm", length_mm=one.length_mm,
+                              deepest_mm=one.deepest_mm),
+                   tr("a screw that fits its hole"))
         if board.case_mm and not (one.x_mm <= max(x for x, _ in board.case_mm)
                                   and one.y_mm <= max(y for _, y in board.case_mm)):
-            yield one.id, f"lies at {one.x_mm:g} {one.y_mm:g}, beside the case", "a place within case_mm"
+            yield one.id, tr("lies at {x_mm:g} {y_mm:g}, beside the case", x_mm=one.x_mm,
+                             y_mm=one.y_mm), tr("a place within case_mm")
     orders = [board.access_order[one.access] for one in board.fasteners if one.access in board.access_order]
     if orders != sorted(orders):
-        yield "fasteners", "come before those of a level above", "the order of the way in"
+        yield "fasteners", tr("come before those of a level above"), tr("the order of the way in")

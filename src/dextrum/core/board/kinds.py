@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from enum import StrEnum
 
+from dextrum.tongue import tr
+
 
 class Side(StrEnum):
     TOP = "top"
@@ -85,8 +87,8 @@ class Method(StrEnum):
     @property
     def words(self) -> str:
         return {
-            Method.DIODE_RED_GROUND: "diode mode, red on ground",
-            Method.DIODE_BLACK_GROUND: "diode mode, black on ground",
-            Method.RESISTANCE: "resistance, point to point",
-            Method.CONTINUITY: "continuity, point to point",
+            Method.DIODE_RED_GROUND: tr("diode mode, red on ground"),
+            Method.DIODE_BLACK_GROUND: tr("diode mode, black on ground"),
+            Method.RESISTANCE: tr("resistance, point to point"),
+            Method.CONTINUITY: tr("continuity, point to point"),
         }[self]

@@ -17,6 +17,7 @@ from dextrum.core.board.kinds import ComponentKind, FaultKind, Method, NetRole, 
 from dextrum.core.board.procedures import Caution, Kit, ProofCheck, RailCheck, RepairRule
 from dextrum.core.board.set_ups import SetUp
 from dextrum.core.board.sources import FactSource
+from dextrum.tongue import tr
 
 
 def unknown_net(designator: str, terminal: str) -> str:
@@ -108,7 +109,7 @@ class Component:
         for terminal in self.terminals:
             if terminal.name == name:
                 return terminal
-        raise KeyError(f"{self.designator} has no terminal {name}")
+        raise KeyError(tr("{designator} has no terminal {name}", designator=self.designator, name=name))
 
     @property
     def lines(self) -> tuple[tuple[str, str], ...]:
@@ -246,7 +247,7 @@ class Symptom:
         require(self.leak, 0.0, 1.0, "leak")
         require(self.flat_cell, 0.0, 1.0, "flat_cell")
         for name, weight in self.weights.items():
-            require(weight, 0.0, 1.0, f"weight of {name}")
+            require(weight, 0.0, 1.0, tr("weight of {name}", name=name))
 
 
 @dataclass(frozen=True)
@@ -315,11 +316,11 @@ class Board:
 
     def __post_init__(self) -> None:
         for kind, volts in self.kind_spreads.items():
-            require(volts, 1e-4, 1.0, f"kind_spreads of {kind}")
+            require(volts, 1e-4, 1.0, tr("kind_spreads of {kind}", kind=kind))
         require(self.donor_value, 0.0, 100_000.0, "donor_value")
         require(self.spread_boards, 2, 100_000, "spread_boards")
         require(self.share_of_two + self.share_of_three, 0.0, 0.9, "share_of_two + share_of_three")
-        require(min(self.share_of_two, self.share_of_three), 0.0, 0.9, "share_of_two and share_of_three")
+        require(min(self.share_of_two, self.share_of_three), 0.0, 0.9, tr("share_of_two and share_of_three"))
         require(self.prior_nothing, 1e-6, 0.9, "prior_nothing")
         require(self.prior_something_else, 1e-6, 0.9, "prior_something_else")
 

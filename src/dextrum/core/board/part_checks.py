@@ -8,6 +8,7 @@ from typing import Literal
 
 from dextrum.core.board.kinds import ComponentKind, NetRole
 from dextrum.core.board.model import Board, Component, Point
+from dextrum.tongue import tr
 
 State = Literal["good", "bad", "half", "unread"]
 
@@ -27,11 +28,12 @@ def ends_words(board: Board, part: Component) -> str:
     if part.kind is not ComponentKind.CAPACITOR or len(part.terminals) != 2:
         return ""
     grounded = [board.net_by_name[t.net].role is NetRole.GROUND for t in part.terminals]
-    nets = ["a net nobody knows yet" if board.net_is_unknown(f"{part.designator}.{t.name}") else t.net
+    nets = [tr("a net nobody knows yet") if board.net_is_unknown(f"{part.designator}.{t.name}") else t.net
             for t in part.terminals]
     if any(grounded):
-        return f"one end on ground, the other on {nets[grounded.index(False)]}" if not all(grounded) else ""
-    return f"both ends on signals: {nets[0]} and {nets[1]}"
+        return tr("one end on ground, the other on {nets}",
+                  nets=nets[grounded.index(False)]) if not all(grounded) else ""
+    return tr("both ends on signals: {nets} and {nets2}", nets=nets[0], nets2=nets[1])
 
 
 PLAIN_THROUGH_OHMS = 10.0
@@ -71,16 +73,17 @@ def part_check(board: Board, designator: str, off: Mapping[str, bool]) -> PartCh
     bad = [(p, kind) for p, kind in wanted if off.get(p.id)]
     missing = tuple(p.id for p, _ in wanted if p.id not in off)
     if bad:
-        said = " and ".join(f"{'-'.join(_ends(p))} {'is not through' if kind == 'through' else 'is joined across'}"
-                            for p, kind in bad)
+        wrong = {"through": tr("is not through"), "across": tr("is joined across")}
+        said = tr(" and ").join(f"{'-'.join(_ends(p))} {wrong[kind]}" for p, kind in bad)
         return PartCheck(designator, "bad", f"{designator}: {said}.", missing)
     if len(missing) == len(wanted):
         return PartCheck(designator, "unread", f"{designator}: {_ask(wanted)}.", missing)
     if missing:
         due = _ask([(p, kind) for p, kind in wanted if p.id in missing])
-        return PartCheck(designator, "half", f"{designator} is half measured: {due}, before it is called good.",
+        return PartCheck(designator, "half", tr("{designator} is half measured: {due}, before it is called good.",
+                                                designator=designator, due=due),
                          missing)
-    whole = "through on every line, open across" if any(k == "across" for _, k in wanted) else "through"
+    whole = tr("through on every line, open across") if any(k == "across" for _, k in wanted) else tr("through")
     return PartCheck(designator, "good", f"{designator}: {whole}.", ())
 
 
@@ -89,4 +92,4 @@ def _ends(point: Point) -> tuple[str, str]:
 
 
 def _ask(due: list[tuple[Point, str]]) -> str:
-    return "measure " + ", ".join(f"{'-'.join(_ends(p))} {kind}" for p, kind in due)
+    return tr("measure ") + ", ".join(f"{'-'.join(_ends(p))} {tr(kind)}" for p, kind in due)

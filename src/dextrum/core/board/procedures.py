@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from dextrum.core.board.bounds import STRICT, require
 from dextrum.core.board.kinds import ComponentKind, FaultKind
+from dextrum.tongue import tr
 
 
 @dataclass(frozen=True)
@@ -43,7 +44,8 @@ class ProofCheck:
     def __post_init__(self) -> None:
         require(self.minutes, 0.0, 600.0, "minutes")
         if self.orientation not in ("", "a", "b"):
-            raise ValueError(f"orientation is {self.orientation!r}; expected a, b or nothing")
+            raise ValueError(tr("orientation is {orientation!r}; expected a, b or nothing",
+                                orientation=self.orientation))
 
 
 @dataclass(frozen=True)
@@ -83,9 +85,9 @@ class KitReading:
 
     def __post_init__(self) -> None:
         if not self.between.strip():
-            raise ValueError("nothing is named; expected what the probes touch")
+            raise ValueError(tr("nothing is named; expected what the probes touch"))
         if self.ohms is not None and self.volts is not None:
-            raise ValueError("both ohms and volts; expected one of them")
+            raise ValueError(tr("both ohms and volts; expected one of them"))
         require(self.ohms if self.ohms is not None else 0.0, 0.0, 1e7, "ohms")
         require(self.volts if self.volts is not None else 0.0, 0.0, 60.0, "volts")
         require(self.within, 0.001, 1.0, "within")

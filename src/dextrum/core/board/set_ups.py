@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from dextrum.core.board.bounds import STRICT, require
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.board.model import Board
@@ -36,21 +37,21 @@ def wrong_set_ups(board: Board) -> Iterator[tuple[str, str, str]]:
     """Id, what is wrong, and what was expected."""
     known = {one.id: one for one in board.set_ups}
     if len(known) != len(board.set_ups):
-        yield "set_ups", "name one of them twice", "each id once"
+        yield "set_ups", tr("name one of them twice"), tr("each id once")
     screws = {one.id for one in board.fasteners}
     for one in board.set_ups:
         for name in one.fasteners:
             if name not in screws:
-                yield one.id, f"fastener {name!r} is not listed", "an id from fasteners"
+                yield one.id, tr("fastener {name!r} is not listed", name=name), tr("an id from fasteners")
     for check in board.checks:
         unknown = [name for name in check.set_up if name not in known]
         if unknown:
-            yield check.id, f"set-up {unknown[0]!r} is not listed", "an id from set_ups"
+            yield check.id, tr("set-up {unknown!r} is not listed", unknown=unknown[0]), tr("an id from set_ups")
             continue
         needs = [known[name] for name in check.set_up]
         places = [one.place for one in needs if one.place]
         if len(set(places)) != len(places):
-            yield check.id, "needs two set-ups of one place", "one of each place"
+            yield check.id, tr("needs two set-ups of one place"), tr("one of each place")
         if sum(one.minutes for one in needs) > check.minutes + 1e-9:
-            yield (check.id, f"takes {check.minutes:g} min, and its set-ups more than that",
-                   "minutes with setting up")
+            yield (check.id, tr("takes {minutes:g} min, and its set-ups more than that", minutes=check.minutes),
+                   tr("minutes with setting up"))

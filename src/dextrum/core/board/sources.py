@@ -12,6 +12,7 @@ from enum import StrEnum
 
 from dextrum.core.assumptions.packs import SURE_OF_SOURCE
 from dextrum.core.board.bounds import STRICT, require
+from dextrum.tongue import tr
 
 
 class SourceKind(StrEnum):
@@ -28,9 +29,9 @@ class SourceKind(StrEnum):
 
 
 SOURCE_WORDS = {
-    SourceKind.PROBED: "probed", SourceKind.TYPED: "typed", SourceKind.FILE: "from a file",
-    SourceKind.MEASURED: "measured", SourceKind.LEARNED: "learned", SourceKind.TEMPLATE: "from a template",
-    SourceKind.GUESSED: "guessed by place", SourceKind.DEFAULT: "usual for such parts"}
+    SourceKind.PROBED: "probed", SourceKind.TYPED: "typed", SourceKind.FILE: tr("from a file"),
+    SourceKind.MEASURED: "measured", SourceKind.LEARNED: "learned", SourceKind.TEMPLATE: tr("from a template"),
+    SourceKind.GUESSED: tr("guessed by place"), SourceKind.DEFAULT: tr("usual for such parts")}
 
 
 @dataclass(frozen=True)
@@ -46,7 +47,7 @@ class FactSource:
 
     def __post_init__(self) -> None:
         if not self.of.strip():
-            raise ValueError("a source is of nothing; expected a fact such as 'net U1.5'")
+            raise ValueError(tr("a source is of nothing; expected a fact such as 'net U1.5'"))
         require(self.times, 1, 1_000_000, "times")
         if self.sure is not None:
             require(self.sure, 0.0, 1.0, "sure")

@@ -13,6 +13,8 @@ import math
 from collections import deque
 from dataclasses import dataclass, field
 
+from dextrum.tongue import tr
+
 LEAST_READINGS = 4
 LEAST_OF_SLOW = ((0.4, 2), (0.2, 3))
 """Seconds between readings, from which so many are enough: they span the time over which a value must stand all the
@@ -37,8 +39,9 @@ class SettlingTest:
     @property
     def words(self) -> str:
         """The test as it is stated to the technician."""
-        shown = f"{100 * self.within:g} %" if self.relative else f"{1000 * self.within:g} mV"
-        return f"within {shown} over {1000 * self.seconds:g} ms at {100 * self.confidence:g} % confidence"
+        shown = f"{100 * self.within:g} %" if self.relative else tr("{within:g} mV", within=1000 * self.within)
+        return tr("within {shown} over {seconds:g} ms at {confidence:g} % confidence", shown=shown,
+                  seconds=1000 * self.seconds, confidence=100 * self.confidence)
 
 
 DIODE_TEST = SettlingTest()

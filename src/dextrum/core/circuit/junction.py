@@ -13,6 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import wrightomega
 
+from dextrum.tongue import tr
+
 IDEALITY_TIMES_THERMAL_VOLTS = 1.55 * 0.02535
 """n·Vt in volts: n = 1.55, the thermal voltage at 21 degC."""
 SERIES_OHMS = 10.0
@@ -29,7 +31,8 @@ def log_saturation_current(volts_at_test: float) -> float:
     """
     inner = volts_at_test - TEST_AMPS * SERIES_OHMS
     if not (inner > 0):
-        raise ValueError(f"a junction can't drop {volts_at_test} V; expected more than 0.01 V")
+        raise ValueError(tr("a junction can't drop {volts_at_test} V; expected more than 0.01 V",
+                            volts_at_test=volts_at_test))
     ratio = inner / IDEALITY_TIMES_THERMAL_VOLTS
     return math.log(TEST_AMPS) - (ratio + math.log1p(-math.exp(-ratio)))
 

@@ -17,6 +17,7 @@ from dextrum.core.circuit.islands import Island, island_of, reached
 from dextrum.core.circuit.junction import TEST_AMPS, junction_amps
 from dextrum.core.circuit.network import GROUND, Circuit
 from dextrum.errors import SolveError
+from dextrum.tongue import tr
 
 MOST_STEPS = 60
 STEP_TOLERANCE = 1e-8
@@ -58,8 +59,8 @@ def solve_batch(siemens: np.ndarray, junction_node: np.ndarray, log_is: np.ndarr
         active = active[still]
         if not active.size:
             return volts
-    raise SolveError("The circuit of this pack does not settle.", "Nothing was changed.",
-                     "Check the junction volts and the resistances of the pack.")
+    raise SolveError(tr("The circuit of this pack does not settle."), tr("Nothing was changed."),
+                     tr("Check the junction volts and the resistances of the pack."))
 
 
 def solve_islands(islands: Sequence[Island], sources: Sequence[int], amps: float = TEST_AMPS) -> np.ndarray:

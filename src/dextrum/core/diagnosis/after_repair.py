@@ -49,6 +49,7 @@ from dextrum.core.trail import (
     last_moment,
     standing,
 )
+from dextrum.tongue import tr
 
 TELLS = frozenset({"reading", "check", "rail", "supply", "board look", "audit look"})
 MOST_LEFT, LEAST_LEFT = 0.97, 1e-7
@@ -257,7 +258,7 @@ def _with_prior(model: DiagnosisModel, evidence: Evidence, chance: np.ndarray, e
     shift = np.where(np.isfinite(shift), shift, 0.0)
     gone = np.zeros(len(shift), dtype=bool)
     witness = SeenWitness(gone, shift, np.zeros((0, len(shift))))
-    item = EvidenceItem(entry_id, evidence.epoch, "left", part, f"as {part} was done")
+    item = EvidenceItem(entry_id, evidence.epoch, "left", part, tr("as {part} was done", part=part))
     once = None if evidence.once is None else np.vstack([np.zeros((1, len(shift))), evidence.once])
     return replace(evidence, items=(item, *evidence.items), witnesses=(witness, *evidence.witnesses), once=once,
                    log_likelihood=np.vstack([shift[None, :], evidence.log_likelihood]))

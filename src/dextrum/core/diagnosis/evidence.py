@@ -63,6 +63,7 @@ from dextrum.core.trail import (
     moments,
     standing,
 )
+from dextrum.tongue import tr
 
 OL_SIZE, LEAST_SIZE = 1e3, 1e-9
 
@@ -135,7 +136,7 @@ def _draw_items(records: Sequence[DrawRecord]) -> Found:
         places = [p for p in ways.values() if len(p) > 1]
         if places:
             moves = any(comes_and_goes(list(p.values())) for p in places)
-            seen = "comes and goes with the plug" if moves else "stays when the plug is pushed or hangs"
+            seen = tr("comes and goes with the plug") if moves else tr("stays when the plug is pushed or hangs")
             found[epoch, "plug", subject] = (
                 EvidenceItem(last.entry_ids[-1], epoch, "plug", "".join(resting), seen), moves)
     return found

@@ -20,6 +20,7 @@ from dextrum.core.draw.states import states_of, used_class
 from dextrum.core.faults.kind import Hit
 from dextrum.core.faults.registry import KINDS
 from dextrum.core.faults.taken_along import taken_along
+from dextrum.tongue import tr
 
 
 @dataclass(frozen=True)
@@ -155,7 +156,7 @@ def broken_while_isolated(board: Board, hypotheses: Hypotheses, broken: np.ndarr
     for address in sorted(isolated):
         part, _, terminal = address.partition(".")
         kind, terminals = (FaultKind.LIFTED_JOINT, (terminal,)) if terminal else (FaultKind.MISSING_PART, ())
-        off = Fault(address, part, kind, terminals, 1.0, ((0.0, 1.0),), "taken off")
+        off = Fault(address, part, kind, terminals, 1.0, ((0.0, 1.0),), tr("taken off"))
         lost = _broken_by(board, off, 0.0, every, joined)
         found = 1.0 - (1.0 - found) * (1.0 - lost)
     return found

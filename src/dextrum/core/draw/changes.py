@@ -14,6 +14,7 @@ import numpy as np
 from scipy.ndimage import maximum_filter1d
 
 from dextrum.core.draw.samples import Samples
+from dextrum.tongue import tr
 
 SCREEN = 4.2
 """Step statistic below which no change is looked for; at the penalty a change needs at least 7."""
@@ -193,7 +194,7 @@ def find_plateaus(samples: Samples) -> Plateaus:
     """The optimal plateaus of a trace; one for a trace of fewer than four samples. Raises ValueError for none."""
     count = len(samples)
     if count == 0:
-        raise ValueError("the trace is empty")
+        raise ValueError(tr("the trace is empty"))
     noise = estimate_noise(samples)
     raw = np.column_stack([samples.volts, samples.amps])
     middle = np.median(raw, axis=0)

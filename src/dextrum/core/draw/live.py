@@ -15,6 +15,7 @@ from dextrum.core.draw.profile import DrawProfile
 from dextrum.core.draw.regimes import log_emissions
 from dextrum.core.draw.samples import MOST_SAMPLES, Samples
 from dextrum.core.draw.spells import Spell, spells_of
+from dextrum.tongue import tr
 
 WATCHED_EVERY = 16
 WINDOWS = (1, 2, 4, 8, 16, 32, 64)
@@ -54,7 +55,7 @@ class LiveTrace:
     def _grow(self, more: int = 1) -> None:
         """Room for so many more samples."""
         if self.count + more > MOST_SAMPLES:
-            raise ValueError(f"{self.count} samples; a trace holds no more")
+            raise ValueError(tr("{count} samples; a trace holds no more", count=self.count))
         if self.count + more > self._data.shape[1]:
             self._data = np.concatenate([self._data, np.zeros_like(self._data)], axis=1)
             sums = np.zeros((2, self._data.shape[1] + 1))
@@ -64,7 +65,8 @@ class LiveTrace:
     def add(self, seconds: float, volts: float, amps: float) -> LiveNow:
         """Take one sample. Raises ValueError when it isn't later than the last one, or the trace is full."""
         if self.count and not seconds > self._data[0, self.count - 1]:
-            raise ValueError(f"a sample at {seconds:g} s after one at {self._data[0, self.count - 1]:g} s")
+            raise ValueError(tr("a sample at {seconds:g} s after one at {data:g} s", seconds=seconds,
+                                data=self._data[0, self.count - 1]))
         self._grow()
         self._data[:, self.count] = (seconds, volts, amps)
         self._sums[:, self.count + 1] = self._sums[:, self.count] + (volts, amps)
@@ -77,7 +79,7 @@ class LiveTrace:
         """Take many samples at once (N,), N at least 1; the plateau is looked at every few of them only, since a meter
         that is so quick has several on any step. Raises ValueError when they don't rise, or the trace is full."""
         if not (np.diff(seconds) > 0).all() or (self.count and not seconds[0] > self._data[0, self.count - 1]):
-            raise ValueError("samples that don't come one after another")
+            raise ValueError(tr("samples that don't come one after another"))
         changed = False
         for start in range(0, len(seconds), WATCHED_EVERY):
             part = slice(start, min(start + WATCHED_EVERY, len(seconds)))
@@ -141,7 +143,7 @@ class LiveTrace:
     def spells(self) -> tuple[Spell, ...]:
         """The spells so far, from the running plateaus. Raises ValueError while there is no sample."""
         if not self.count:
-            raise ValueError("the trace is empty")
+            raise ValueError(tr("the trace is empty"))
         bounds = np.array([*self.edges, self.count])
         means = ((self._sums[:, bounds[1:]] - self._sums[:, bounds[:-1]]) / np.diff(bounds)).T
         return spells_of(self.samples(), Plateaus(bounds, means, means, means, self.noise))

@@ -13,6 +13,7 @@ from dextrum.core.draw.profile import DrawProfile
 from dextrum.core.draw.regimes import remembered_log_likelihood, remembered_states
 from dextrum.core.draw.spells import Spell
 from dextrum.core.log_sum import log_sum
+from dextrum.tongue import tr
 
 EVEN_HEALTHY = 0.4
 """Chance that the charging path is whole, where nothing else is known about the unit."""
@@ -71,7 +72,7 @@ def read_draw(profile: DrawProfile, spells: tuple[Spell, ...], switched_on: bool
     functional_prior: (F,) what is known of the unit without this draw.
     """
     if not spells:
-        raise ValueError("there is nothing to read")
+        raise ValueError(tr("there is nothing to read"))
     prior = even_prior(profile) if functional_prior is None else functional_prior
     values, ending = remembered_log_likelihood(profile, spells, switched_on)
     weight = np.log(np.maximum(prior[[r.function for r in profile.regimes]]

@@ -11,6 +11,7 @@ from dextrum.core.draw.samples import Samples, unpack_samples
 from dextrum.core.draw.spells import Spell, spells_of, typed_spell
 from dextrum.core.saying import Say, plain
 from dextrum.core.trail import DrawTrace, Entry, Gear, Supply, moments
+from dextrum.tongue import tr
 
 NEVER_PROVED = {"supply": 0.10, "cable": 0.04, "dock": 0.10}
 """Chance that gear that never proved good is itself at fault."""
@@ -19,7 +20,7 @@ UNPROVED_SUPPLY = 0.15
 SAME_TYPED_VOLTS, SAME_TYPED_AMPS, SAME_TYPED_SHARE = 0.12, 0.02, 0.08
 
 
-WAY_WORDS = {"a": "A side up", "b": "B side up", "bench": "bench supply in place of the cell"}
+WAY_WORDS = {"a": tr("A side up"), "b": tr("B side up"), "bench": tr("bench supply in place of the cell")}
 
 
 @dataclass(frozen=True)
@@ -184,7 +185,7 @@ def spell_words(spell: Spell, say: Say = plain) -> str:
         else say("{amps:.2f} A", amps=spell.amps)
     if spell.seconds <= 0:
         return say("{change} at {volts:.1f} V{beat}", change=change, volts=spell.volts, beat=beat)
-    length = f"{spell.seconds:.0f} s" if spell.seconds < 100 else f"{spell.seconds / 60:.0f} min"
+    length = f"{spell.seconds:.0f} s" if spell.seconds < 100 else tr("{seconds:.0f} min", seconds=spell.seconds / 60)
     return say("{change} at {volts:.1f} V{beat} for {length}", change=change, volts=spell.volts, beat=beat,
                length=length)
 

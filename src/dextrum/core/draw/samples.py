@@ -12,6 +12,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dextrum.tongue import tr
+
 MOST_SAMPLES = 2_000_000
 SCALES = (1e3, 1e4, 1e5)
 """Steps a second, a volt, an ampere."""
@@ -52,9 +54,9 @@ def tidy(seconds: np.ndarray, volts: np.ndarray, amps: np.ndarray) -> Tidied:
     """
     seconds, volts, amps = (np.asarray(a, dtype=float) for a in (seconds, volts, amps))
     if not len(seconds) == len(volts) == len(amps):
-        raise ValueError("seconds, volts and amps differ in length")
+        raise ValueError(tr("seconds, volts and amps differ in length"))
     if not (np.isfinite(seconds).all() and np.isfinite(volts).all() and np.isfinite(amps).all()):
-        raise ValueError("a value is not a finite number")
+        raise ValueError(tr("a value is not a finite number"))
     if not len(seconds):
         return Tidied(Samples(seconds, volts, amps), 0, 0, 0)
     out_of_order = int((np.diff(seconds) < 0).sum())
@@ -78,12 +80,13 @@ def tidy(seconds: np.ndarray, volts: np.ndarray, amps: np.ndarray) -> Tidied:
 def pack_samples(samples: Samples) -> str:
     """Text of the samples. Raises ValueError when there are too many or a step is out of range."""
     if len(samples) > MOST_SAMPLES:
-        raise ValueError(f"{len(samples)} samples; expected at most {MOST_SAMPLES}")
+        raise ValueError(tr("{count} samples; expected at most {most_samples}", count=len(samples),
+                            most_samples=MOST_SAMPLES))
     columns = []
     for values, scale in zip((samples.seconds, samples.volts, samples.amps), SCALES, strict=True):
         steps = np.diff(np.round(values * scale), prepend=0.0)
         if len(steps) and not np.abs(steps).max() <= LARGEST_STEP:
-            raise ValueError("a sample is out of range")
+            raise ValueError(tr("a sample is out of range"))
         columns.append(steps.astype("<i4").tobytes())
     return base64.b64encode(zlib.compress(b"".join(columns), 6)).decode("ascii")
 
@@ -91,17 +94,18 @@ def pack_samples(samples: Samples) -> str:
 def unpack_samples(text: str, count: int) -> Samples:
     """The samples of a packed text. Raises ValueError when it does not hold exactly `count` of them, in order."""
     if not 0 <= count <= MOST_SAMPLES:
-        raise ValueError(f"{count} samples; expected at most {MOST_SAMPLES}")
+        raise ValueError(tr("{count} samples; expected at most {most_samples}", count=count, most_samples=MOST_SAMPLES))
     expected = 12 * count
     try:
         unpacking = zlib.decompressobj()
         raw = unpacking.decompress(base64.b64decode(text, validate=True), expected + 1)
     except (binascii.Error, zlib.error, UnicodeEncodeError) as bad:
-        raise ValueError(f"the samples can't be unpacked ({bad})") from None
+        raise ValueError(tr("the samples can't be unpacked ({bad})", bad=bad)) from None
     if len(raw) != expected or not unpacking.eof:
-        raise ValueError(f"the samples hold {len(raw)} bytes; expected {expected}, whole")
+        raise ValueError(tr("the samples hold {count} bytes; expected {expected}, whole", count=len(raw),
+                            expected=expected))
     columns = np.cumsum(np.frombuffer(raw, dtype="<i4").reshape(3, count).astype(np.int64), axis=1)
     seconds, volts, amps = (column / scale for column, scale in zip(columns, SCALES, strict=True))
     if count and not ((np.diff(seconds) > 0).all() and seconds[0] >= 0):
-        raise ValueError("the samples are not in the order of time")
+        raise ValueError(tr("the samples are not in the order of time"))
     return Samples(seconds, volts, amps)

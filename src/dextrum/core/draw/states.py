@@ -6,9 +6,10 @@ import math
 from dataclasses import dataclass
 
 from dextrum.core.board import Board, DrawState
+from dextrum.tongue import tr
 
 UNKNOWN = "unknown"
-UNKNOWN_WORDS = "not a pattern this model is known for"
+UNKNOWN_WORDS = tr("not a pattern this model is known for")
 LEAST_AMPS_SPREAD = 0.004
 VOLTS_RANGE, AMPS_RANGE = 22.0, 6.0
 UNKNOWN_SHARE = 0.5
@@ -74,6 +75,6 @@ def classify_draw(board: Board, volts: float, amps: float, pattern: str = "stead
                          key=lambda pair: -pair[1]))
     if ids[best] == UNKNOWN:
         return DrawJudgement(UNKNOWN, UNKNOWN_WORDS,
-                             "check the supply, the cable and the typed values", pairs)
+                             tr("check the supply, the cable and the typed values"), pairs)
     state = states[best]
     return DrawJudgement(state.id, state.words, state.meaning, pairs)

@@ -10,6 +10,7 @@ from dextrum.core.entries.board_look import PartSeen
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.entries.rework import AUDIT_STEPS
 from dextrum.core.looks import MOST_SEEN
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -33,19 +34,20 @@ class Audit(EntryKind):
 
     def __post_init__(self) -> None:
         if not self.checked:
-            raise ValueError("nothing is ticked; expected at least one step of the audit")
+            raise ValueError(tr("nothing is ticked; expected at least one step of the audit"))
         for step in self.checked:
             one_of(step, AUDIT_STEPS, "step")
         if len(self.seen) > MOST_SEEN:
-            raise ValueError(f"{len(self.seen)} parts; expected at most {MOST_SEEN}")
+            raise ValueError(tr("{count} parts; expected at most {most_seen}", count=len(self.seen),
+                                most_seen=MOST_SEEN))
         if self.seen and not self.part:
-            raise ValueError("parts were seen round no part; expected the part that was worked on")
+            raise ValueError(tr("parts were seen round no part; expected the part that was worked on"))
         short_text(self.note, self.part)
 
     @property
     def words(self) -> str:
         """'C62 missing', or 'nothing amiss'."""
-        return ", ".join(part.words for part in self.seen) or "nothing amiss"
+        return ", ".join(part.words for part in self.seen) or tr("nothing amiss")
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:
         left = {part: tuple(step for step in missing if step not in self.checked or (self.part and self.part != part))

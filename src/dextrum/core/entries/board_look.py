@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Literal
 from dextrum.core.board.bounds import STRICT, one_of, short_text
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.looks import BOARD_FINDING_WORDS, BOARD_FINDINGS, MOST_SEEN
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -27,14 +28,14 @@ class PartSeen:
 
     def __post_init__(self) -> None:
         if not self.part.strip():
-            raise ValueError("no part is named; expected a designator")
+            raise ValueError(tr("no part is named; expected a designator"))
         short_text(self.part)
         one_of(self.what, BOARD_FINDINGS, "finding")
 
     @property
     def words(self) -> str:
         """'C62 missing'."""
-        return f"{self.part} {BOARD_FINDING_WORDS.get(self.what, self.what)}"
+        return f"{self.part} {BOARD_FINDING_WORDS[self.what]}"
 
 
 @dataclass(frozen=True)
@@ -50,13 +51,14 @@ class BoardLook(EntryKind):
 
     def __post_init__(self) -> None:
         if len(self.seen) > MOST_SEEN:
-            raise ValueError(f"{len(self.seen)} parts; expected at most {MOST_SEEN}")
+            raise ValueError(tr("{count} parts; expected at most {most_seen}", count=len(self.seen),
+                                most_seen=MOST_SEEN))
         short_text(self.note)
 
     @property
     def words(self) -> str:
         """'C62 missing, U3 burst', or 'nothing amiss'."""
-        return ", ".join(part.words for part in self.seen) or "nothing amiss"
+        return ", ".join(part.words for part in self.seen) or tr("nothing amiss")
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:
         facts.board_looks[self.side] = self

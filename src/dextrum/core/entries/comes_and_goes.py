@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Literal
 
 from dextrum.core.board.bounds import require, short_text
 from dextrum.core.entries.kind import EntryKind
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -31,11 +32,11 @@ class ComesAndGoes(EntryKind):
 
     def __post_init__(self) -> None:
         if not self.check:
-            raise ValueError("no check is named; expected one of the pack's")
+            raise ValueError(tr("no check is named; expected one of the pack's"))
         require(self.shows, 0.0, 1.0, "shows")
         require(self.every_minutes, 0.0, 10_000.0, "every_minutes")
         if (self.shows > 0.0) == (self.every_minutes > 0.0):
-            raise ValueError("both a chance and minutes, or neither; expected one of them")
+            raise ValueError(tr("both a chance and minutes, or neither; expected one of them"))
         short_text(self.words)
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Literal
 from dextrum.core.board.bounds import one_of, short_text
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.safety.signs import SIGNS
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -28,7 +29,7 @@ class Danger(EntryKind):
 
     def __post_init__(self) -> None:
         if not self.signs:
-            raise ValueError("no sign is named; expected one of " + ", ".join(SIGNS))
+            raise ValueError(tr("no sign is named; expected one of ") + ", ".join(SIGNS))
         for sign in self.signs:
             one_of(sign, SIGNS, "sign")
         short_text(self.note)

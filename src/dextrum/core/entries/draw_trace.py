@@ -9,6 +9,7 @@ from dextrum.core.board.bounds import require, short_text
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.entries.supply import Gear, Orientation, PlugPosition, SwitchedOn, known_class, record_draw
 from dextrum.core.safety.activities import Activity
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -42,10 +43,11 @@ class DrawTrace(EntryKind):
 
     def __post_init__(self) -> None:
         if self.count < 1:
-            raise ValueError("the trace has no sample; expected at least one")
+            raise ValueError(tr("the trace has no sample; expected at least one"))
         require(self.seconds, 0.0, 1e8, "seconds")
         if len(self.samples) > MOST_PACKED_CHARACTERS:
-            raise ValueError(f"samples of {len(self.samples)} characters; expected at most {MOST_PACKED_CHARACTERS}")
+            raise ValueError(tr("samples of {count} characters; expected at most {most_packed_characters}",
+                                count=len(self.samples), most_packed_characters=MOST_PACKED_CHARACTERS))
         known_class(self.supply_class)
         short_text(self.source)
 

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Literal
 
 from dextrum.core.board.bounds import require
 from dextrum.core.entries.kind import EntryKind
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -30,7 +31,7 @@ class Fastened(EntryKind):
 
     def __post_init__(self) -> None:
         if not self.fastener:
-            raise ValueError("no fastener is named; expected one of the pack's")
+            raise ValueError(tr("no fastener is named; expected one of the pack's"))
         require(self.length_mm, 0.0, 60.0, "length_mm")
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Literal
 from dextrum.core.board.bounds import require
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.safety.activities import Activity
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -31,7 +32,7 @@ class Injection(EntryKind):
 
     def __post_init__(self) -> None:
         if not self.net:
-            raise ValueError("no rail is named; expected the one that was injected into")
+            raise ValueError(tr("no rail is named; expected the one that was injected into"))
         require(self.volts, 0.001, 30.0, "volts")
         require(self.amps, 0.001, 20.0, "amps")
 
@@ -42,5 +43,6 @@ class Injection(EntryKind):
         return frozenset({Activity.INJECTION})
 
     def tells(self, telling: Telling) -> None:
-        seen = f"{self.warmed} warms" if self.warmed else "nothing warms"
-        telling.say("warmth", self.net, seen, self, value=self.volts, apart=True, how=f"warmth {self.seen_by}")
+        seen = tr("{warmed} warms", warmed=self.warmed) if self.warmed else tr("nothing warms")
+        telling.say("warmth", self.net, seen, self, value=self.volts, apart=True, how=tr("warmth {seen_by}",
+                                                                                         seen_by=self.seen_by))

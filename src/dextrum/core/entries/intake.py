@@ -53,4 +53,6 @@ class Intake(EntryKind):
         telling.forget("symptom")
         for present, ids in ((True, self.present), (False, self.absent)):
             for symptom in ids:
-                telling.say("symptom", symptom, "reported" if present else "not so", present, from_the_first=True)
+                telling.say(
+                    "symptom", symptom, "reported" if present else "not so", present, from_the_first=True
+                )

@@ -9,6 +9,7 @@ from dextrum.core.board.bounds import short_text
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.entries.moment import put_back
 from dextrum.core.safety.activities import Activity, unplugs
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.board import Board
@@ -30,7 +31,7 @@ class Isolation(EntryKind):
 
     def __post_init__(self) -> None:
         if not self.parts or not all(part.strip() for part in self.parts):
-            raise ValueError("no part is named; expected a designator")
+            raise ValueError(tr("no part is named; expected a designator"))
         short_text(self.note, *self.parts)
 
     def moves(self, moment: Moment) -> Moment:

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Literal
 
 from dextrum.core.board.bounds import short_text
 from dextrum.core.entries.kind import EntryKind
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -29,7 +30,7 @@ class JobOpened(EntryKind):
 
     def __post_init__(self) -> None:
         if not self.serial.strip():
-            raise ValueError("the serial is empty; expected what the label says")
+            raise ValueError(tr("the serial is empty; expected what the label says"))
         short_text(self.serial, self.model, self.pack_id, self.comes_back)
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:

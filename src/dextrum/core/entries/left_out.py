@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Literal
 
 from dextrum.core.board.bounds import short_text
 from dextrum.core.entries.kind import EntryKind
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -25,7 +26,7 @@ class LeftOut(EntryKind):
 
     def __post_init__(self) -> None:
         if not self.check or not self.reason.strip():
-            raise ValueError("no check, or no reason; expected both")
+            raise ValueError(tr("no check, or no reason; expected both"))
         short_text(self.reason)
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:

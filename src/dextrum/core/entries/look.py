@@ -9,6 +9,7 @@ from dextrum.core.board.bounds import one_of, short_text
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.looks import LOOKS
 from dextrum.core.safety.signs import SIGNS
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -31,11 +32,11 @@ class Look(EntryKind):
 
     def __post_init__(self) -> None:
         if not self.findings:
-            raise ValueError("nothing is marked; expected at least one finding, or clean")
+            raise ValueError(tr("nothing is marked; expected at least one finding, or clean"))
         for finding in self.findings:
             one_of(finding, LOOKS, "finding")
         if "clean" in self.findings and len(self.findings) > 1:
-            raise ValueError("clean is marked beside other findings; expected clean alone")
+            raise ValueError(tr("clean is marked beside other findings; expected clean alone"))
         for sign in self.signs:
             one_of(sign, SIGNS, "sign")
         short_text(self.note)

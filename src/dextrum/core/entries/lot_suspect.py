@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Literal
 
 from dextrum.core.board.bounds import require, short_text
 from dextrum.core.entries.kind import EntryKind
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -29,7 +30,7 @@ class LotSuspect(EntryKind):
 
     def __post_init__(self) -> None:
         if not self.part or not self.lot:
-            raise ValueError("no part or no lot is named; expected both")
+            raise ValueError(tr("no part or no lot is named; expected both"))
         require(self.chance, 0.0, 1.0, "chance")
         short_text(self.part, self.lot, self.words)
 

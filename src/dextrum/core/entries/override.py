@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Literal
 
 from dextrum.core.board.bounds import short_text
 from dextrum.core.entries.kind import EntryKind
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -25,7 +26,7 @@ class Override(EntryKind):
 
     def __post_init__(self) -> None:
         if not self.reason.strip():
-            raise ValueError("the reason is empty; expected a few words")
+            raise ValueError(tr("the reason is empty; expected a few words"))
         short_text(self.reason)
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:

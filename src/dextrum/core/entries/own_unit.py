@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Literal
 from dextrum.core.board.bounds import short_text
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.money.amounts import NOTHING, check_amount
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -31,9 +32,9 @@ class OwnUnit(EntryKind):
     kind: Literal["own_unit"] = "own_unit"
 
     def __post_init__(self) -> None:
-        check_amount(self.repaired, "the worth repaired")
-        check_amount(self.as_donor, "the worth as a donor")
-        check_amount(self.cost, "the cost")
+        check_amount(self.repaired, tr("the worth repaired"))
+        check_amount(self.as_donor, tr("the worth as a donor"))
+        check_amount(self.cost, tr("the cost"))
         short_text(self.lot)
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:

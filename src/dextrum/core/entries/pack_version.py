@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
 from dextrum.core.entries.kind import EntryKind
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -25,7 +26,7 @@ class PackVersion(EntryKind):
 
     def __post_init__(self) -> None:
         if self.state and not _VERSION.fullmatch(self.state):
-            raise ValueError(f"pack version {self.state[:20]!r}; expected 8 to 64 hexadecimal digits")
+            raise ValueError(tr("pack version {state!r}; expected 8 to 64 hexadecimal digits", state=self.state[:20]))
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:
         facts.pack_version = self.state

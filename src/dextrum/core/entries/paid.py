@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Literal
 from dextrum.core.board.bounds import short_text
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.money.amounts import check_amount
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -28,7 +29,7 @@ class Paid(EntryKind):
     kind: Literal["paid"] = "paid"
 
     def __post_init__(self) -> None:
-        check_amount(self.amount, "the amount")
+        check_amount(self.amount, tr("the amount"))
         short_text(self.note)
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any, Literal
 from dextrum.core.board.bounds import STRICT, require, short_text
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.entries.readings import MOST_OHMS, open_as_word, open_from_word
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -46,11 +47,12 @@ class PartAlone(EntryKind):
 
     def __post_init__(self) -> None:
         if not self.part:
-            raise ValueError("no part is named; expected a designator")
+            raise ValueError(tr("no part is named; expected a designator"))
         if not self.readings:
-            raise ValueError("nothing was read; expected at least one reading")
+            raise ValueError(tr("nothing was read; expected at least one reading"))
         if len(self.readings) > MOST_READ:
-            raise ValueError(f"{len(self.readings)} readings; expected at most {MOST_READ}")
+            raise ValueError(tr("{count} readings; expected at most {most_read}", count=len(self.readings),
+                                most_read=MOST_READ))
         short_text(self.part, self.source)
 
     @property

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Literal
 
 from dextrum.core.board.bounds import short_text
 from dextrum.core.entries.kind import EntryKind
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -27,7 +28,7 @@ class PartPromised(EntryKind):
 
     def __post_init__(self) -> None:
         if not self.part:
-            raise ValueError("no part is named; expected a designator")
+            raise ValueError(tr("no part is named; expected a designator"))
         short_text(self.part, self.to, self.job)
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Literal
 
 from dextrum.core.board.bounds import STRICT, require, short_text
 from dextrum.core.entries.kind import EntryKind
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -60,11 +61,13 @@ class Photo(EntryKind):
 
     def __post_init__(self) -> None:
         if not _CONTENT.fullmatch(self.sha256):
-            raise ValueError(f"{self.sha256[:20]!r} names no picture; expected 64 digits of 0 to 9 and a to f")
+            raise ValueError(tr("{sha256!r} names no picture; expected 64 digits of 0 to 9 and a to f",
+                                sha256=self.sha256[:20]))
         require(self.width, 1, MOST_SIDE, "width")
         require(self.height, 1, MOST_SIDE, "height")
         if len(self.marks) > MOST_MARKS:
-            raise ValueError(f"{len(self.marks)} marks; expected at most {MOST_MARKS}")
+            raise ValueError(tr("{count} marks; expected at most {most_marks}", count=len(self.marks),
+                                most_marks=MOST_MARKS))
         short_text(self.about, self.words)
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:

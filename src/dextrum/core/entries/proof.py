@@ -47,5 +47,12 @@ class Proof(EntryKind):
         return power_of_check(board, self.check)
 
     def tells(self, telling: Telling) -> None:
-        telling.say("check", self.check, "passed" if self.passed else "failed", self.passed, apart=True, same=True,
-                    value=telling.hidden.get(self.check, float("nan")))
+        telling.say(
+            "check",
+            self.check,
+            "passed" if self.passed else "failed",
+            self.passed,
+            apart=True,
+            same=True,
+            value=telling.hidden.get(self.check, float("nan")),
+        )

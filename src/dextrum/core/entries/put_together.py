@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Literal
 
 from dextrum.core.entries.fastened import Fastened
 from dextrum.core.entries.kind import EntryKind
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -26,7 +27,8 @@ class PutTogether(EntryKind):
 
     def __post_init__(self) -> None:
         if not self.fasteners or not all(self.fasteners) or len(self.fasteners) > MOST_FASTENERS:
-            raise ValueError(f"{len(self.fasteners)} fasteners; expected 1 to {MOST_FASTENERS} ids of the pack's")
+            raise ValueError(tr("{count} fasteners; expected 1 to {most_fasteners} ids of the pack's",
+                                count=len(self.fasteners), most_fasteners=MOST_FASTENERS))
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:
         for name in self.fasteners:

@@ -9,13 +9,14 @@ from typing import TYPE_CHECKING, Literal
 from dextrum.core.board.bounds import require, short_text
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.money.amounts import NOTHING, check_amount
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
 
     from dextrum.core.entries.draft import FactsDraft
 
-BASES: dict[str, str] = {"fixed": "fixed price", "ceiling": "by the hour, up to a ceiling"}
+BASES: dict[str, str] = {"fixed": tr("fixed price"), "ceiling": tr("by the hour, up to a ceiling")}
 
 
 @dataclass(frozen=True)
@@ -41,8 +42,8 @@ class Quote(EntryKind):
     kind: Literal["quote"] = "quote"
 
     def __post_init__(self) -> None:
-        check_amount(self.price, "the price")
-        check_amount(self.not_repaired, "what is charged when nothing can be repaired")
+        check_amount(self.price, tr("the price"))
+        check_amount(self.not_repaired, tr("what is charged when nothing can be repaired"))
         require(self.loss, 0.0, 1.0, "loss")
         require(self.good, 0.0, 1.0, "good")
         require(self.middle, 0.0, 1e7, "middle")

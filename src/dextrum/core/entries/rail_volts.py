@@ -9,6 +9,7 @@ from dextrum.core.board.bounds import require
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.entries.supply import Orientation
 from dextrum.core.safety.activities import Activity
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -30,7 +31,7 @@ class RailVolts(EntryKind):
 
     def __post_init__(self) -> None:
         if not self.rail:
-            raise ValueError("no rail is named; expected one of the rails that can be checked under power")
+            raise ValueError(tr("no rail is named; expected one of the rails that can be checked under power"))
         require(self.volts, 0.0, 60.0, "volts")
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:
@@ -42,4 +43,5 @@ class RailVolts(EntryKind):
     def tells(self, telling: Telling) -> None:
         least = next((c.least_volts for c in telling.board.rail_checks if c.id == self.rail), 0.0)
         telling.say("rail", self.rail, f"{self.volts:.2f} V", self, value=self.volts, apart=True,
-                    how=f"rail {self.orientation}", again=lambda one, other: (one >= least) == (other >= least))
+                    how=tr("rail {orientation}",
+                           orientation=self.orientation), again=lambda one, other: (one >= least) == (other >= least))

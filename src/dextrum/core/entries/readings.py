@@ -11,6 +11,7 @@ from dextrum.core.board.value_words import value_words
 from dextrum.core.entries.draft import StandingReading
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.safety.activities import Activity
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -57,11 +58,11 @@ class Readings(EntryKind):
 
     def __post_init__(self) -> None:
         if not self.readings:
-            raise ValueError("no reading; expected at least one")
+            raise ValueError(tr("no reading; expected at least one"))
         limit = MOST_VOLTS_DIODE if self.method.is_diode else MOST_OHMS
         for reading in self.readings:
             if reading.value != float("inf"):
-                require(reading.value, 0.0, limit, f"{reading.point} in {self.method.unit}")
+                require(reading.value, 0.0, limit, tr("{point} in {unit}", point=reading.point, unit=self.method.unit))
         if self.board_celsius is not None:
             require(self.board_celsius, -40.0, 125.0, "board_celsius")
         if self.test_milliamps is not None:
@@ -86,7 +87,8 @@ class Readings(EntryKind):
             if not reading.wavering and not telling.leaves_out(reading.point):
                 value = telling.as_compared(reading.value, self.meter, self.method, self.board_celsius)
                 telling.say("reading", reading.point, value_words(reading.value, self.method), self, value=value,
-                            method=self.method, apart=True, how=f"reading {self.method.value}", again=agree)
+                            method=self.method, apart=True, how=tr("reading {method}",
+                                                                   method=self.method.value), again=agree)
 
     @classmethod
     def as_written(cls, data: dict[str, Any]) -> dict[str, Any]:

@@ -9,6 +9,7 @@ from dextrum.core.board.bounds import require, short_text
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.entries.moment import put_back
 from dextrum.core.safety.activities import NONE, Activity
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -32,7 +33,7 @@ class UsedUp:
 
     def __post_init__(self) -> None:
         short_text(self.lot)
-        require(self.amount, 0.0, 1_000.0, "amount used up")
+        require(self.amount, 0.0, 1_000.0, tr("amount used up"))
 
 
 @dataclass(frozen=True)
@@ -53,7 +54,7 @@ class Rework(EntryKind):
 
     def __post_init__(self) -> None:
         if not self.part:
-            raise ValueError("no part is named; expected a designator")
+            raise ValueError(tr("no part is named; expected a designator"))
         short_text(self.source, self.note, self.lot)
 
     def moves(self, moment: Moment) -> Moment:

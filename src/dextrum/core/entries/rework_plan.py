@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Literal
 
 from dextrum.core.board.bounds import short_text
 from dextrum.core.entries.kind import EntryKind
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -27,7 +28,7 @@ class PlannedRepair:
     def __post_init__(self) -> None:
         short_text(self.part, self.recipe, self.version)
         if not self.part.strip() or not self.recipe.strip():
-            raise ValueError("a planned repair has no part or no recipe; expected both")
+            raise ValueError(tr("a planned repair has no part or no recipe; expected both"))
 
 
 @dataclass(frozen=True)
@@ -39,7 +40,8 @@ class ReworkPlan(EntryKind):
 
     def __post_init__(self) -> None:
         if len(self.repairs) > MOST_REPAIRS:
-            raise ValueError(f"{len(self.repairs)} repairs in a plan; expected at most {MOST_REPAIRS}")
+            raise ValueError(tr("{count} repairs in a plan; expected at most {most_repairs}", count=len(self.repairs),
+                                most_repairs=MOST_REPAIRS))
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:
         facts.rework_plan, facts.rework_steps, facts.planned_from = self, [], len(facts.reworks)

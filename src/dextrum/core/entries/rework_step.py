@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Literal
 
 from dextrum.core.board.bounds import short_text
 from dextrum.core.entries.kind import EntryKind
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -29,7 +30,7 @@ class ReworkStep(EntryKind):
     def __post_init__(self) -> None:
         short_text(self.part, self.recipe, self.skipped, self.words)
         if not 1 <= self.number <= 200:
-            raise ValueError(f"step {self.number}; expected 1 to 200")
+            raise ValueError(tr("step {number}; expected 1 to 200", number=self.number))
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:
         facts.rework_steps.append((self, at))

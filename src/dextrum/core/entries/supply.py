@@ -9,6 +9,7 @@ from dextrum.core.board.bounds import STRICT, iso_time, one_of, require, short_t
 from dextrum.core.board.draws import SUPPLY_CLASSES
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.safety.activities import Activity
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -33,7 +34,7 @@ class Gear:
 
     def __post_init__(self) -> None:
         if not self.name.strip():
-            raise ValueError(f"the {self.kind} has no name; expected what its label says")
+            raise ValueError(tr("the {kind} has no name; expected what its label says", kind=self.kind))
         short_text(self.name)
         iso_time(self.proved_on)
 

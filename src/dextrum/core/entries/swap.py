@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Literal
 from dextrum.core.board.bounds import short_text
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.safety.activities import Activity
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -32,13 +33,13 @@ class Swap(EntryKind):
 
     def __post_init__(self) -> None:
         if not self.symptom:
-            raise ValueError("no symptom is named; expected what went away or stayed")
+            raise ValueError(tr("no symptom is named; expected what went away or stayed"))
         short_text(self.symptom, self.note)
 
     @property
     def thing(self) -> str:
         """'a known-good dock'."""
-        return f"{'' if self.what == 'controllers' else 'a '}known-good {self.what}"
+        return tr("{which}known-good {what}", which="" if self.what == "controllers" else "a ", what=self.what)
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:
         facts.swaps[self.what, self.symptom] = self
@@ -47,5 +48,6 @@ class Swap(EntryKind):
         return frozenset({Activity.POWER})
 
     def tells(self, telling: Telling) -> None:
-        seen = "gone" if self.gone else "still there"
-        telling.say("swap", self.symptom, f"{seen} with {self.thing}", self, how=f"swap {self.what}")
+        seen = tr("gone") if self.gone else tr("still there")
+        telling.say("swap", self.symptom, tr("{seen} with {thing}", seen=seen,
+                                             thing=self.thing), self, how=tr("swap {what}", what=self.what))

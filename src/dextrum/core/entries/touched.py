@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Literal
 from dextrum.core.board.bounds import short_text
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.safety.activities import Activity
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -30,7 +31,8 @@ class Touched(EntryKind):
 
     def __post_init__(self) -> None:
         if not self.one or not self.other or self.one == self.other:
-            raise ValueError(f"{self.one[:20]!r} and {self.other[:20]!r} are no pair; expected two points")
+            raise ValueError(tr("{one!r} and {other!r} are no pair; expected two points", one=self.one[:20],
+                                other=self.other[:20]))
         short_text(self.one, self.other)
 
     def does(self, board: Board) -> frozenset[Activity]:

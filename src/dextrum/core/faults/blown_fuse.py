@@ -12,11 +12,12 @@ from dextrum.core.circuit.network import Circuit
 from dextrum.core.faults.interruption import Interruption
 from dextrum.core.faults.kind import Place
 from dextrum.core.faults.open_winding import cut_line, lines_of
+from dextrum.tongue import tr
 
 
 class BlownFuse(Interruption):
     word = FaultKind.BLOWN_FUSE
-    words = "blown"
+    words = tr("blown")
     shown = ("burst", 0.3)
 
     def places(self, board: Board, part: Component) -> Iterator[Place]:

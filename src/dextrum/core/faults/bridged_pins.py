@@ -11,6 +11,7 @@ from dextrum.core.board.kinds import ComponentKind, FaultKind
 from dextrum.core.board.model import Board, Component
 from dextrum.core.faults.connection import Connection
 from dextrum.core.faults.kind import Place, Sizes, shown_terminal
+from dextrum.tongue import tr
 
 SOLDER: Sizes = ((0.05, 1.0),)
 """Ohms of a bridge of solder, with the leads."""
@@ -18,7 +19,7 @@ SOLDER: Sizes = ((0.05, 1.0),)
 
 class BridgedPins(Connection):
     word = FaultKind.BRIDGED_PINS
-    words = "pins {t} bridged"
+    words = tr("pins {t} bridged")
     mended_by = frozenset({"replace", "reflow"})
     shown = ("bridged", 0.6)
     by_hands = BY_HANDS["bridged_pins"]
@@ -40,7 +41,7 @@ class BridgedPins(Connection):
             if role[pins[0].net] == "ground":
                 continue
             names = (pins[0].name, pins[1].name)
-            yield names, " and ".join(shown_terminal(board, part, name) for name in names)
+            yield names, tr(" and ").join(shown_terminal(board, part, name) for name in names)
 
     def severity(self, ohms: float) -> float:
         return CROSSED_DISTURB

@@ -9,12 +9,13 @@ from dextrum.core.board.kinds import FaultKind
 from dextrum.core.board.model import Board, Component
 from dextrum.core.faults.connection import Connection
 from dextrum.core.faults.kind import Place
+from dextrum.tongue import tr
 
 
 class BridgedWindings(Connection):
     word = FaultKind.BRIDGED_WINDINGS
     after_fitting = 0.2
-    words = "its two lines are bridged"
+    words = tr("its two lines are bridged")
 
     def places(self, board: Board, part: Component) -> Iterator[Place]:
         yield (part.lines[0][0], part.lines[1][0]), ""

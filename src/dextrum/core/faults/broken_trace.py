@@ -11,11 +11,12 @@ from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.network import Circuit
 from dextrum.core.faults.interruption import Interruption
 from dextrum.core.faults.kind import Place
+from dextrum.tongue import tr
 
 
 class BrokenTrace(Interruption):
     word = FaultKind.BROKEN_TRACE
-    words = "trace broken"
+    words = tr("trace broken")
     of_copper = True
     stays_without_part = True
     mended_by = frozenset({"wire"})

@@ -10,11 +10,12 @@ from dextrum.core.board.kinds import FaultKind
 from dextrum.core.board.model import Board, Component
 from dextrum.core.faults.connection import Connection
 from dextrum.core.faults.kind import Place
+from dextrum.tongue import tr
 
 
 class CrossedContacts(Connection):
     word = FaultKind.CROSSED_CONTACTS
-    words = "contacts {t} crossed"
+    words = tr("contacts {t} crossed")
     clean_port = 0.2
     blows_feeders = True
     after_fitting = 0.3

@@ -8,11 +8,12 @@ from dextrum.core.board.kinds import ComponentKind, FaultKind
 from dextrum.core.board.model import Board, Component
 from dextrum.core.faults.connection import Connection
 from dextrum.core.faults.kind import Place
+from dextrum.tongue import tr
 
 
 class HardShort(Connection):
     word = FaultKind.HARD_SHORT
-    words = "{t} shorted"
+    words = tr("{t} shorted")
     shown = ("burst", 0.2)
     blows_feeders = True
 

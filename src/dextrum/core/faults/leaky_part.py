@@ -6,11 +6,12 @@ from dextrum.core.assumptions.breaking import DISTURBS_AT_A_KILOHM, SURE
 from dextrum.core.board.kinds import ComponentKind, FaultKind
 from dextrum.core.faults.connection import Connection
 from dextrum.core.faults.kind import Sizes
+from dextrum.tongue import tr
 
 
 class LeakyPart(Connection):
     word = FaultKind.LEAKY_PART
-    words = "{t} leaks to ground"
+    words = tr("{t} leaks to ground")
     shown = ("burst", 0.03)
     may_spare_rail = True
 

@@ -12,11 +12,12 @@ from dextrum.core.circuit.edit import Edit, cut_owner, cut_terminal
 from dextrum.core.circuit.network import Circuit
 from dextrum.core.faults.interruption import Interruption
 from dextrum.core.faults.kind import Hit, Place, address_of, live_terminals
+from dextrum.tongue import tr
 
 
 class LiftedJoint(Interruption):
     word = FaultKind.LIFTED_JOINT
-    words = "joint of {t} lifted"
+    words = tr("joint of {t} lifted")
     mended_by = frozenset({"replace", "reflow"})
     shown = ("askew", 0.25)
     clean_port = 0.8

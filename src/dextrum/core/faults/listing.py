@@ -10,6 +10,7 @@ from dextrum.core.board.kinds import FaultKind
 from dextrum.core.board.model import Board, Component, Trace
 from dextrum.core.faults.kind import CERTAIN
 from dextrum.core.faults.registry import KINDS
+from dextrum.tongue import tr
 
 
 def enumerate_faults(board: Board, trace_weight: float = TRACE_WEIGHT) -> tuple[Fault, ...]:
@@ -33,20 +34,20 @@ def _part_faults(board: Board, part: Component) -> Iterator[Fault]:
             yield Fault(
                 id=":".join((part.designator, mode.value, *terminals)), part=part.designator, kind=mode,
                 terminals=terminals, weight=weight * part.failure_factor / len(places),
-                variants=kind.sizes(part.kind), words=kind.words.format(t=shown or " and ".join(terminals)))
+                variants=kind.sizes(part.kind), words=kind.words.format(t=shown or tr(" and ").join(terminals)))
 
 
 def _trace_fault(trace: Trace, weight: float) -> Fault:
     return Fault(
         id=f"trace:{FaultKind.BROKEN_TRACE.value}:{trace.id}", part=f"trace {trace.id}",
         kind=FaultKind.BROKEN_TRACE, terminals=trace.far_terminals, weight=weight, variants=CERTAIN,
-        words=trace.words or f"trace of {trace.net} broken")
+        words=trace.words or tr("trace of {net} broken", net=trace.net))
 
 
 def unlisted_faults(board: Board) -> tuple[Fault, ...]:
     """For every function with needs of its own: that something which no part of the pack explains breaks it, and what
     hangs on it."""
     return tuple(Fault(f"else:{function.id}", UNLISTED_PART, FaultKind.QUIET_FAILURE, (), 1.0, CERTAIN,
-                       f"something that the pack doesn't list breaks: {function.words}")
+                       tr("something that the pack doesn't list breaks: {function}", function=function.words))
                  for function in board.functions
                  if not function.functions or function.parts or function.nets_through or function.nets_clear)

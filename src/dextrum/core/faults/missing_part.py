@@ -12,11 +12,12 @@ from dextrum.core.circuit.edit import Edit, cut_part
 from dextrum.core.circuit.network import Circuit
 from dextrum.core.faults.interruption import Interruption
 from dextrum.core.faults.kind import Hit, Place
+from dextrum.tongue import tr
 
 
 class MissingPart(Interruption):
     word = FaultKind.MISSING_PART
-    words = "missing or knocked off"
+    words = tr("missing or knocked off")
     stays_without_part = True
     shown = ("missing", 0.9)
     counted = 0.97

@@ -9,11 +9,12 @@ from dextrum.core.circuit.edit import Edit, cut_owner
 from dextrum.core.circuit.network import Circuit
 from dextrum.core.faults.interruption import Interruption
 from dextrum.core.faults.kind import address_of
+from dextrum.tongue import tr
 
 
 class OpenContact(Interruption):
     word = FaultKind.OPEN_CONTACT
-    words = "contact {t} open"
+    words = tr("contact {t} open")
     clean_port = 0.55
     dirt_hides = True
     moves_with_plug = True

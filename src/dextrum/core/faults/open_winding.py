@@ -11,11 +11,12 @@ from dextrum.core.circuit.edit import Edit, cut_owner
 from dextrum.core.circuit.network import Circuit
 from dextrum.core.faults.interruption import Interruption
 from dextrum.core.faults.kind import Place, address_of
+from dextrum.tongue import tr
 
 
 class OpenWinding(Interruption):
     word = FaultKind.OPEN_WINDING
-    words = "line {t} open"
+    words = tr("line {t} open")
     after_fitting = 1.0
 
     def places(self, board: Board, part: Component) -> Iterator[Place]:

@@ -8,11 +8,12 @@ from dextrum.core.assumptions.breaking import SURE
 from dextrum.core.board.kinds import ComponentKind, FaultKind
 from dextrum.core.faults.hard_short import HardShort
 from dextrum.core.faults.kind import Sizes
+from dextrum.tongue import tr
 
 
 class PartialShort(HardShort):
     word = FaultKind.PARTIAL_SHORT
-    words = "{t} partly shorted"
+    words = tr("{t} partly shorted")
     shown = ("burst", 0.1)
     may_spare_rail = True
 

@@ -10,11 +10,12 @@ from dextrum.core.board.model import Board, Component
 from dextrum.core.circuit.edit import NOTHING, Edit
 from dextrum.core.circuit.network import Circuit
 from dextrum.core.faults.kind import Hit, KindOfFault, Place
+from dextrum.tongue import tr
 
 
 class QuietFailure(KindOfFault):
     word = FaultKind.QUIET_FAILURE
-    words = "dead, although its readings are normal"
+    words = tr("dead, although its readings are normal")
     quiet = True
     by_heat = 0.1
     shown = ("burst", 0.04)

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from dextrum.core.board.kinds import FaultKind
 from dextrum.core.faults.connection import Connection
+from dextrum.tongue import tr
 
 
 class ShellContact(Connection):
     word = FaultKind.SHELL_CONTACT
-    words = "{t} touches the shell"
+    words = tr("{t} touches the shell")
     clean_port = 0.35
     blows_feeders = True

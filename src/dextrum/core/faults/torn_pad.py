@@ -9,6 +9,7 @@ from dextrum.core.board.kinds import ComponentKind, FaultKind
 from dextrum.core.board.model import Board, Component
 from dextrum.core.faults.kind import Place
 from dextrum.core.faults.lifted_joint import LiftedJoint
+from dextrum.tongue import tr
 
 TORN_UNDER = frozenset({ComponentKind.RECEPTACLE})
 """What is pulled at: a plug does it to a port, and so does lifting one whose joints have not all melted."""
@@ -16,7 +17,7 @@ TORN_UNDER = frozenset({ComponentKind.RECEPTACLE})
 
 class TornPad(LiftedJoint):
     word = FaultKind.TORN_PAD
-    words = "pad of {t} torn"
+    words = tr("pad of {t} torn")
     stays_without_part = True
     mended_by = frozenset({"wire"})
     shown = ("", 0.0)

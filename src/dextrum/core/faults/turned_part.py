@@ -17,6 +17,7 @@ from dextrum.core.board.model import Board, Component
 from dextrum.core.circuit.edit import Edit, GainedJunction, cut_part, short
 from dextrum.core.circuit.network import GROUND, Circuit
 from dextrum.core.faults.kind import Hit, KindOfFault, Place, live_terminals
+from dextrum.tongue import tr
 
 FEWEST_PINS = 4
 """Below it half round is no other place, or the part has a corner that fits one way only."""
@@ -30,7 +31,7 @@ def pads_across(part: Component) -> dict[str, str]:
 
 class TurnedPart(KindOfFault):
     word = FaultKind.TURNED_PART
-    words = "put in turned half round"
+    words = tr("put in turned half round")
     shown = ("turned", 0.4)
     counted = 0.85
     by_hands = BY_HANDS["turned_part"]

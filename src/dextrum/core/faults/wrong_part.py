@@ -11,6 +11,7 @@ from dextrum.core.board.model import Board, Component
 from dextrum.core.circuit.edit import NOTHING, Edit, cut_part, short
 from dextrum.core.circuit.network import Circuit
 from dextrum.core.faults.kind import CERTAIN, Hit, KindOfFault, Place, Sizes
+from dextrum.tongue import tr
 
 OTHER_OHMS: Sizes = ((330.0, 0.5), (56_000.0, 0.5))
 """What lies beside a resistor of a few kilohms: one of a tenth, and one of ten times as much."""
@@ -18,7 +19,7 @@ OTHER_OHMS: Sizes = ((330.0, 0.5), (56_000.0, 0.5))
 
 class WrongPart(KindOfFault):
     word = FaultKind.WRONG_PART
-    words = "of another value, or swapped with one beside it"
+    words = tr("of another value, or swapped with one beside it")
     shown = ("swapped", 0.2)
     counted = 0.5
     by_heat = 0.25

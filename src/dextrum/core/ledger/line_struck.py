@@ -7,6 +7,7 @@ from typing import Literal
 
 from dextrum.core.ledger.kind import LedgerKind
 from dextrum.core.ledger.names import plain_name
+from dextrum.tongue import tr
 
 
 @dataclass(frozen=True)
@@ -17,7 +18,7 @@ class LineStruck(LedgerKind):
     kind: Literal["line_struck"] = "line_struck"
 
     def __post_init__(self) -> None:
-        plain_name(self.line, "the line", 64)
+        plain_name(self.line, tr("the line"), 64)
 
     def words(self) -> str:
-        return "a line struck out"
+        return tr("a line struck out")

@@ -10,6 +10,7 @@ from dextrum.core.board.bounds import iso_date
 from dextrum.core.ledger.kind import LedgerKind
 from dextrum.core.ledger.names import plain_name, plain_words
 from dextrum.core.money.amounts import check_amount
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -41,21 +42,22 @@ class LotIn(LedgerKind):
     kind: Literal["lot_in"] = "lot_in"
 
     def __post_init__(self) -> None:
-        plain_name(self.lot, "the lot")
-        plain_name(self.part, "the part", 80)
-        plain_words(self.source, "the source")
-        plain_words(self.place, "the place")
-        check_amount(self.price, "the price")
+        plain_name(self.lot, tr("the lot"))
+        plain_name(self.part, tr("the part"), 80)
+        plain_words(self.source, tr("the source"))
+        plain_words(self.place, tr("the place"))
+        check_amount(self.price, tr("the price"))
         if not 1 <= self.count <= MOST_PIECES:
-            raise ValueError(f"the count is {self.count}; expected 1 to {MOST_PIECES}")
+            raise ValueError(tr("the count is {count}; expected 1 to {most_pieces}", count=self.count,
+                                most_pieces=MOST_PIECES))
         if self.day:
-            iso_date(self.day, "the day")
+            iso_date(self.day, tr("the day"))
         for place in self.fits:
             if place.count(":") != 1 or not all(side.strip() for side in place.split(":")):
-                raise ValueError(f"{place[:60]!r} is no place on a board; expected 'pack:designator'")
+                raise ValueError(tr("{place!r} is no place on a board; expected 'pack:designator'", place=place[:60]))
 
     def fold(self, shop: ShopDraft, line_id: str, at: datetime) -> None:
         shop.came_in(self, line_id, at)
 
     def words(self) -> str:
-        return f"{self.lot}: {self.count} \u00d7 {self.part} came in"
+        return tr("{lot}: {count} × {part} came in", lot=self.lot, count=self.count, part=self.part)

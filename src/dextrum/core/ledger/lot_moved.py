@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Literal
 
 from dextrum.core.ledger.kind import LedgerKind
 from dextrum.core.ledger.names import plain_name
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -23,11 +24,11 @@ class LotMoved(LedgerKind):
     kind: Literal["lot_moved"] = "lot_moved"
 
     def __post_init__(self) -> None:
-        plain_name(self.lot, "the lot")
-        plain_name(self.place, "the place", 200)
+        plain_name(self.lot, tr("the lot"))
+        plain_name(self.place, tr("the place"), 200)
 
     def fold(self, shop: ShopDraft, line_id: str, at: datetime) -> None:
         shop.moved(self.lot, self.place)
 
     def words(self) -> str:
-        return f"{self.lot}: now in {self.place}"
+        return tr("{lot}: now in {place}", lot=self.lot, place=self.place)

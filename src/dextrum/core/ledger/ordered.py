@@ -9,6 +9,7 @@ from dextrum.core.board.bounds import iso_date
 from dextrum.core.ledger.kind import LedgerKind
 from dextrum.core.ledger.lot_in import MOST_PIECES
 from dextrum.core.ledger.names import plain_name
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -27,13 +28,14 @@ class Ordered(LedgerKind):
     kind: Literal["ordered"] = "ordered"
 
     def __post_init__(self) -> None:
-        plain_name(self.part, "the part", 80)
-        iso_date(self.due, "the day")
+        plain_name(self.part, tr("the part"), 80)
+        iso_date(self.due, tr("the day"))
         if not 1 <= self.count <= MOST_PIECES:
-            raise ValueError(f"the count is {self.count}; expected 1 to {MOST_PIECES}")
+            raise ValueError(tr("the count is {count}; expected 1 to {most_pieces}", count=self.count,
+                                most_pieces=MOST_PIECES))
 
     def fold(self, shop: ShopDraft, line_id: str, at: datetime) -> None:
         shop.ordered(self.part, self.count, self.due)
 
     def words(self) -> str:
-        return f"{self.part}: {self.count} ordered, due {self.due}"
+        return tr("{part}: {count} ordered, due {due}", part=self.part, count=self.count, due=self.due)

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Literal
 
 from dextrum.core.ledger.kind import LedgerKind
 from dextrum.core.ledger.names import plain_name
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -25,8 +26,8 @@ class SetAside(LedgerKind):
     kind: Literal["set_aside"] = "set_aside"
 
     def __post_init__(self) -> None:
-        plain_name(self.lot, "the lot")
-        plain_name(self.reason, "the reason", 200)
+        plain_name(self.lot, tr("the lot"))
+        plain_name(self.reason, tr("the reason"), 200)
 
     def fold(self, shop: ShopDraft, line_id: str, at: datetime) -> None:
         shop.put_aside(self.lot, self.aside, self.reason)

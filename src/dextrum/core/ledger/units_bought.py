@@ -10,6 +10,7 @@ from dextrum.core.board.bounds import iso_date
 from dextrum.core.ledger.kind import LedgerKind
 from dextrum.core.ledger.names import plain_name, plain_words
 from dextrum.core.money.amounts import check_amount
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -33,17 +34,18 @@ class UnitsBought(LedgerKind):
     kind: Literal["units_bought"] = "units_bought"
 
     def __post_init__(self) -> None:
-        plain_name(self.name, "the lot")
-        plain_words(self.source, "the source")
-        check_amount(self.price, "the price")
-        check_amount(self.freight, "the freight")
+        plain_name(self.name, tr("the lot"))
+        plain_words(self.source, tr("the source"))
+        check_amount(self.price, tr("the price"))
+        check_amount(self.freight, tr("the freight"))
         if not 1 <= self.count <= MOST_UNITS:
-            raise ValueError(f"the count is {self.count}; expected 1 to {MOST_UNITS}")
+            raise ValueError(tr("the count is {count}; expected 1 to {most_units}", count=self.count,
+                                most_units=MOST_UNITS))
         if self.day:
-            iso_date(self.day, "the day")
+            iso_date(self.day, tr("the day"))
 
     def fold(self, shop: ShopDraft, line_id: str, at: datetime) -> None:
         shop.bought[self.name] = self
 
     def words(self) -> str:
-        return f"{self.name}: {self.count} units bought"
+        return tr("{self}: {count} units bought", self=self.name, count=self.count)

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from decimal import ROUND_CEILING, ROUND_HALF_UP, Decimal, InvalidOperation
 
 from dextrum.core.board.bounds import STRICT
+from dextrum.tongue import tr
 
 MOST = Decimal(1_000_000)
 """Of any one amount: a shop's year and no typing error."""
@@ -15,7 +16,8 @@ NOTHING = Decimal(0)
 def check_amount(amount: Decimal, what: str, least: Decimal = NOTHING) -> None:
     """Raise ValueError for an amount below `least`, above what is believable, or that is no number."""
     if not (isinstance(amount, Decimal) and amount.is_finite() and least <= amount <= MOST):
-        raise ValueError(f"{what} is {amount}; expected {least} to {MOST}")
+        raise ValueError(tr("{what} is {amount}; expected {least} to {most}", what=what, amount=amount, least=least,
+                            most=MOST))
 
 
 def parse_amount(text: str) -> Decimal:
@@ -34,9 +36,9 @@ def parse_amount(text: str) -> Decimal:
         len(group) == 3 for group in groups[1:]))
     digits = all(some.isascii() and some.isdigit() for some in (*groups, cents or "0"))
     if not (digits and grouped and len(marks) <= 1) or (cents and plain[at] in marks):
-        raise ValueError(f"{text.strip()[:20]!r} is no amount; expected one like 12.50")
+        raise ValueError(tr("{text!r} is no amount; expected one like 12.50", text=text.strip()[:20]))
     amount = Decimal("".join(groups) + ("." + cents if cents else ""))
-    check_amount(amount, "the amount")
+    check_amount(amount, tr("the amount"))
     return amount
 
 
@@ -58,13 +60,14 @@ class Currency:
 
     def __post_init__(self) -> None:
         if len(self.sign) > 6 or any(c.isdigit() or c in ".,-+" for c in self.sign):
-            raise ValueError(f"{self.sign[:10]!r} is no sign of a currency; expected a short one without digits")
+            raise ValueError(tr("{sign!r} is no sign of a currency; expected a short one without digits",
+                                sign=self.sign[:10]))
         if not 0 <= self.decimals <= 3:
-            raise ValueError(f"decimals is {self.decimals}; expected 0 to 3")
-        check_amount(self.step, "the step of rounding", Decimal("0.001"))
-        check_amount(self.tax_percent, "the tax")
+            raise ValueError(tr("decimals is {decimals}; expected 0 to 3", decimals=self.decimals))
+        check_amount(self.step, tr("the step of rounding"), Decimal("0.001"))
+        check_amount(self.tax_percent, tr("the tax"))
         if self.tax_percent > 100:
-            raise ValueError(f"the tax is {self.tax_percent} %; expected 0 to 100")
+            raise ValueError(tr("the tax is {tax_percent} %; expected 0 to 100", tax_percent=self.tax_percent))
 
     def shown(self, amount: Decimal | float) -> str:
         """An amount as it is shown: rounded to the decimals, with a real minus, and the sign."""

@@ -15,6 +15,7 @@ import numpy as np
 from dextrum.core.board.bounds import require
 from dextrum.core.money.amounts import NOTHING, Currency, check_amount
 from dextrum.core.outlook.rest_of_job import RestOfJob
+from dextrum.tongue import tr
 
 Basis = Literal["fixed", "ceiling"]
 
@@ -36,9 +37,9 @@ class Terms:
         check_amount(self.labour_per_hour, "labour")
         check_amount(self.postage, "postage")
         check_amount(self.rush, "rush")
-        check_amount(self.not_repaired, "what is charged when nothing can be repaired")
-        check_amount(self.parts_margin_percent, "the margin on parts")
-        require(self.risk, 0.01, 0.9, "risk of loss")
+        check_amount(self.not_repaired, tr("what is charged when nothing can be repaired"))
+        check_amount(self.parts_margin_percent, tr("the margin on parts"))
+        require(self.risk, 0.01, 0.9, tr("risk of loss"))
 
 
 @dataclass(frozen=True)
@@ -106,7 +107,7 @@ def ask_again(then_loss: float, then_good: float, now_loss: float, now_good: flo
     """Why the owner should be asked again; empty where the quote still stands. dearer: the middle of what the job costs
     now over what it was then."""
     if now_good <= then_good - ASK_AGAIN_GOOD:
-        return "A good end is much less likely than when the price was said."
+        return tr("A good end is much less likely than when the price was said.")
     if now_loss >= then_loss + ASK_AGAIN_LOSS and dearer >= ASK_AGAIN_COST:
-        return "The job is likely to cost more than the price that was said."
+        return tr("The job is likely to cost more than the price that was said.")
     return ""

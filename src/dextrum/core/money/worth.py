@@ -14,6 +14,7 @@ import numpy as np
 
 from dextrum.core.assumptions.shop import SHARED_LOSS, SHARED_SPREAD
 from dextrum.core.outlook.rest_of_job import RestOfJob
+from dextrum.tongue import tr
 
 HOUR = 60.0
 
@@ -85,7 +86,7 @@ def worth_of_lot(units: Sequence[UnseenUnit], labour_per_hour: Decimal, risk: fl
     """What to pay for units bought unseen, by simulating such lots. shop_factor: what jobs take here, beside what was
     forecast. Raises ValueError for a lot of nothing."""
     if not units or sum(u.count for u in units) <= 0:
-        raise ValueError("the lot has no units; expected at least one")
+        raise ValueError(tr("the lot has no units; expected at least one"))
     per_minute = float(labour_per_hour) / 60.0
     net, good, minutes = np.zeros(lots), np.zeros(lots), np.zeros(lots)
     shared_time = shop_factor * np.exp(SHARED_SPREAD * generator.normal(size=lots))

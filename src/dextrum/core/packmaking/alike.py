@@ -14,6 +14,8 @@ from typing import cast
 import numpy as np
 from numpy.typing import NDArray
 
+from dextrum.tongue import tr
+
 Picture = NDArray[np.uint8]
 """(rows, columns, 3), red first."""
 
@@ -58,21 +60,21 @@ def alike(picture: Picture, middle: tuple[float, float], size: tuple[float, floa
 
     wide, high = size
     if min(size) < LEAST_SIDE_PIXELS:
-        raise ValueError(f"the part is {min(size):.0f} pixels across; expected at least {LEAST_SIDE_PIXELS:g}: a "
-                         "sharper photo, or a closer one")
+        raise ValueError(tr("the part is {size:.0f} pixels across; expected at least {least_side_pixels:g}: a "
+                            "sharper photo, or a closer one", size=min(size), least_side_pixels=LEAST_SIDE_PIXELS))
     rows, columns = picture.shape[:2]
     if not (0 <= middle[0] < columns and 0 <= middle[1] < rows):
-        raise ValueError("the marked part lies off the photo; expected one that the photo shows")
+        raise ValueError(tr("the marked part lies off the photo; expected one that the photo shows"))
     scale = min(1.0, SHORT_SIDE_PIXELS / min(size))
     small = picture if scale == 1.0 else cast(Picture, cv2.resize(
         picture, (max(round(columns * scale), 1), max(round(rows * scale), 1)), interpolation=cv2.INTER_AREA))
     x, y, wide, high = (scale * one for one in (*middle, wide, high))
     seen = _cut(small, x, y, wide * (1 + 2 * MARGIN), high * (1 + 2 * MARGIN))
     if seen.shape[0] >= small.shape[0] or seen.shape[1] >= small.shape[1]:
-        raise ValueError("the marked part is as large as the photo; expected a part on a board")
+        raise ValueError(tr("the marked part is as large as the photo; expected a part on a board"))
     grey = small.mean(axis=2, dtype=np.float32)
     if float(_cut(small, x, y, wide * (1 + 2 * MARGIN), high * (1 + 2 * MARGIN)).std()) < LEAST_CONTRAST:
-        raise ValueError("nothing stands out where the part is marked; expected a part that the photo shows")
+        raise ValueError(tr("nothing stands out where the part is marked; expected a part that the photo shows"))
     colours = _colour_ratios(np.asarray(cv2.blur(small, (_odd(CORE * wide), _odd(CORE * high))), np.uint8))
     of_mark = colours[min(round(y), small.shape[0] - 1), min(round(x), small.shape[1] - 1)]
     off = np.linalg.norm(colours - of_mark, axis=2)

@@ -27,6 +27,7 @@ from dextrum.core.board.bounds import STRICT
 from dextrum.core.board.sources import net_of_end, with_sources
 from dextrum.core.packmaking.placing import settled
 from dextrum.core.packmaking.second_rung import LANES, REST_FUNCTION
+from dextrum.tongue import tr
 
 CIRCUIT_ELSE = 0.08
 """Chance of something that no row explains once the parts that matter have their roles: 0.03 to 0.15, an estimate
@@ -55,9 +56,9 @@ class Role:
 
     def __post_init__(self) -> None:
         if not self.id.strip() or not self.words.strip():
-            raise ValueError("a role without id or words; expected both")
+            raise ValueError(tr("a role without id or words; expected both"))
         if len(self.ends) not in (0, 2):
-            raise ValueError(f"role {self.id} has {len(self.ends)} ends; expected none or two")
+            raise ValueError(tr("role {id} has {count} ends; expected none or two", id=self.id, count=len(self.ends)))
 
 
 @dataclass(frozen=True)
@@ -89,22 +90,23 @@ class CircuitTemplate:
 
     def __post_init__(self) -> None:
         if not self.id.strip() or not self.title.strip():
-            raise ValueError("a template without id or title; expected both")
+            raise ValueError(tr("a template without id or title; expected both"))
         roles, functions = {one.id for one in self.role}, {one.id for one in self.function}
         if len(roles) != len(self.role) or len(functions) != len(self.function):
-            raise ValueError("two roles or two functions of one id; expected each once")
+            raise ValueError(tr("two roles or two functions of one id; expected each once"))
         for one in self.function:
             unknown = [*(set(one.parts) - roles), *(set(one.functions) - functions)]
             if unknown:
-                raise ValueError(f"function {one.id} needs {sorted(unknown)[0]!r}, which is none of its roles or "
-                                 "functions; expected one of them")
-        for named, of in ((check.functions, f"check {check.id}") for check in self.check):
+                raise ValueError(tr("function {id} needs {sorted!r}, which is none of its roles or functions; "
+                                    "expected one of them", id=one.id, sorted=sorted(unknown)[0]))
+        for named, of in ((check.functions, tr("check {id}", id=check.id)) for check in self.check):
             if set(named) - functions:
-                raise ValueError(f"{of} needs {sorted(set(named) - functions)[0]!r}; expected a function")
+                raise ValueError(tr("{of} needs {sorted!r}; expected a function", of=of,
+                                    sorted=sorted(set(named) - functions)[0]))
         for symptom in self.symptom:
             if set(symptom.weights) - functions:
-                raise ValueError(f"symptom {symptom.id} speaks of {sorted(set(symptom.weights) - functions)[0]!r}; "
-                                 "expected a function")
+                raise ValueError(tr("symptom {id} speaks of {sorted!r}; expected a function", id=symptom.id,
+                                    sorted=sorted(set(symptom.weights) - functions)[0]))
 
 
 Chosen = Mapping[str, tuple[str, ...]]
@@ -115,7 +117,8 @@ def misfit(template: CircuitTemplate, board: Board) -> str:
     """Why a template can't be laid over a pack; empty where it can."""
     there = {t.net for part in board.components if part.kind is ComponentKind.RECEPTACLE for t in part.terminals}
     lacking = [line for line in template.needs if line not in there]
-    return f"this port has no {', '.join(lacking[:4])}; {template.title} needs them" if lacking else ""
+    return tr("this port has no {lacking}; {title} needs them", lacking=", ".join(lacking[:4]),
+              title=template.title) if lacking else ""
 
 
 def suggested(template: CircuitTemplate, board: Board) -> dict[str, tuple[str, ...]]:
@@ -159,18 +162,23 @@ def checked_choice(template: CircuitTemplate, board: Board, chosen: Chosen) -> N
     for name, parts in chosen.items():
         role = kinds.get(name)
         if role is None:
-            raise ValueError(f"{name[:20]!r} is no role of {template.title}; expected one of {', '.join(kinds)}")
+            raise ValueError(tr("{name!r} is no role of {title}; expected one of {kinds}", name=name[:20],
+                                title=template.title, kinds=", ".join(kinds)))
         if len(parts) > 1 and not role.many:
-            raise ValueError(f"{' and '.join(parts[:2])} are both the {role.words}; expected one part")
+            raise ValueError(tr("{parts} are both the {role}; expected one part", parts=tr(" and ").join(parts[:2]),
+                                role=role.words))
         for designator in parts:
             part = board.component_by_designator.get(designator)
             if part is None or part.undescribed:
-                raise ValueError(f"{designator[:12]} is no part that was placed; expected one on the plan")
+                raise ValueError(tr("{designator} is no part that was placed; expected one on the plan",
+                                    designator=designator[:12]))
             if part.kind is not role.kind:
-                raise ValueError(f"{designator} is placed as {part.kind.value.replace('_', ' ')}; expected "
-                                 f"{role.kind.value.replace('_', ' ')} for the {role.words}")
+                raise ValueError(tr("{designator} is placed as {kind}; expected {kind2} for the {role}",
+                                    designator=designator, kind=part.kind.value.replace("_", " "),
+                                    kind2=role.kind.value.replace("_", " "), role=role.words))
             if designator in taken:
-                raise ValueError(f"{designator} has two roles, {taken[designator]} and {name}; expected one")
+                raise ValueError(tr("{designator} has two roles, {taken} and {name}; expected one",
+                                    designator=designator, taken=taken[designator], name=name))
             taken[designator] = name
 
 
@@ -182,7 +190,7 @@ def with_circuit(board: Board, template: CircuitTemplate, chosen: Chosen) -> Boa
     """
     wrong = misfit(template, board)
     if wrong:
-        raise ValueError(f"{wrong}; expected another template")
+        raise ValueError(tr("{wrong}; expected another template", wrong=wrong))
     checked_choice(template, board, chosen)
     purposes = {name: role.purpose for role in template.role for name in chosen.get(role.id, ())}
     board = replace(board, components=tuple(replace(part, purpose=purposes.get(part.designator, part.purpose))
@@ -191,7 +199,7 @@ def with_circuit(board: Board, template: CircuitTemplate, chosen: Chosen) -> Boa
     rest = tuple(part.designator for part in board.components if part.undescribed and part.designator != LANES)
     functions = tuple(_function(one, chosen, nets, bool(rest)) for one in template.function)
     if rest:
-        functions = (Function(REST_FUNCTION, "what nobody has described yet works", parts=rest), *functions)
+        functions = (Function(REST_FUNCTION, tr("what nobody has described yet works"), parts=rest), *functions)
     own = {check.id: check for check in board.checks}
     checks = (*template.check, *(check for name, check in own.items() if name not in {c.id for c in template.check}
                                  and not check.functions))
@@ -297,26 +305,30 @@ def with_filter_in_pair(board: Board, designator: str, contacts: tuple[str, str]
     """
     part = board.component_by_designator.get(designator)
     if part is None or part.kind is not ComponentKind.FILTER:
-        raise ValueError(f"{designator[:12]} is no filter that was placed; expected one on the plan")
+        raise ValueError(tr("{designator} is no filter that was placed; expected one on the plan",
+                            designator=designator[:12]))
     port = next((p for p in board.components if p.kind is ComponentKind.RECEPTACLE), None)
     known: dict[str, str] = {}
     for (near, far), contact in zip(part.lines, contacts, strict=True):
         net = next((t.net for t in port.terminals if t.name == contact), "") if port is not None else ""
         if not net:
-            raise ValueError(f"{contact[:8]!r} is no contact of the port; expected two such as A2 A3")
+            raise ValueError(tr("{contact!r} is no contact of the port; expected two such as A2 A3",
+                                contact=contact[:8]))
         if board.net_by_name[net].role is NetRole.GROUND:
-            raise ValueError(f"{contact} is on ground; expected a contact of a line")
+            raise ValueError(tr("{contact} is on ground; expected a contact of a line", contact=contact))
         for pin, line in ((near, net), (far, net + BEHIND)):
             address = f"{designator}.{pin}"
             if board.net_is_unknown(address):
                 known[address] = line
             elif pin == near and board.net_of(address) not in (net, net + BEHIND):
-                raise ValueError(f"{address} is on {board.net_of(address)} already; expected an end whose net is "
-                                 "unknown, or another contact")
+                raise ValueError(tr("{address} is on {net_of} already; expected an end whose net is unknown, or "
+                                    "another contact", address=address, net_of=board.net_of(address)))
     if contacts[0] == contacts[1] or not known:
-        raise ValueError(f"both lines of {designator} can't come from {contacts[0]}; expected two contacts"
+        raise ValueError(tr("both lines of {designator} can't come from {contacts}; expected two contacts",
+                            designator=designator, contacts=contacts[0])
                          if contacts[0] == contacts[1] else
-                         f"the nets of {designator} are known already; expected ? at its ends")
+                         tr("the nets of {designator} are known already; expected ? at its ends",
+                            designator=designator))
     gone = {board.net_of(address) for address in known}
     components = tuple(replace(one, terminals=tuple(_on(t, known.get(f"{one.designator}.{t.name}", ""))
                                                     for t in one.terminals)) for one in board.components)

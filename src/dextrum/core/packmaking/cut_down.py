@@ -15,6 +15,7 @@ from dextrum.core.packmaking.first_rung import Opening, described
 from dextrum.core.packmaking.placing import PartToPlace, with_part
 from dextrum.core.packmaking.port_template import TEMPLATES, PortTemplate
 from dextrum.core.packmaking.second_rung import with_good_unit
+from dextrum.tongue import tr
 
 MATTERS = (ComponentKind.FUSE, ComponentKind.FILTER, ComponentKind.ESD_ARRAY)
 """Kinds that are placed on the third rung, besides the chips of the template and the capacitors on their lines."""
@@ -28,7 +29,7 @@ def port_of(board: Board) -> PortTemplate:
     for template in TEMPLATES.values():
         if set(template.net_of) == names:
             return template
-    raise ValueError("the port is none of the kinds that a pack can begin with; expected a USB-C one")
+    raise ValueError(tr("the port is none of the kinds that a pack can begin with; expected a USB-C one"))
 
 
 def net_names(board: Board, port: PortTemplate) -> dict[str, str]:

@@ -16,6 +16,7 @@ import numpy as np
 
 from dextrum.core.board import DrawOutcome, DrawState
 from dextrum.core.draw.spells import Spell
+from dextrum.tongue import tr
 
 REACH_VOLTS, REACH_AMPS, REACH_SHARE = 0.35, 0.03, 0.15
 """How far two spells of one state may be apart: cables and meters differ by a third of a volt; a charger's steps are a
@@ -25,7 +26,7 @@ LEAST_SECONDS = 8.0
 UNSEEN = 0.1
 """Chance that a good unit shows a state which no trace has shown yet: falls with the number of traces (rule of
 succession)."""
-LEARNED = "learned from"
+LEARNED = tr("learned from")
 """How the meaning of a learned state begins."""
 STATED = frozenset({"none", "cycling"})
 """States that no good unit shows."""
@@ -58,10 +59,10 @@ def learned_profile(traces: Sequence[Sequence[Spell]], supply_class: str, ways: 
     states = tuple(_state(names[k], [s for s, own in zip(flat, of, strict=True) if own == k], supply_class,
                           _follow(k, by_trace, names), any(t[0] == k for t in by_trace), len(long))
                    for k in dict.fromkeys(of))
-    none = DrawState("none", "no draw", "supply line open, or nothing asks for it", 5.1, 0.2, 0.0, 0.006,
+    none = DrawState("none", tr("no draw"), tr("supply line open, or nothing asks for it"), 5.1, 0.2, 0.0, 0.006,
                      supply_class=supply_class)
-    cycling = DrawState("cycling", "on and off in a steady rhythm",
-                        "something is shorted and the supply protects itself", 3.4, 1.3, 0.4, 0.3, "blinking",
+    cycling = DrawState("cycling", tr("on and off in a steady rhythm"),
+                        tr("something is shorted and the supply protects itself"), 3.4, 1.3, 0.4, 0.3, "blinking",
                         supply_class=supply_class, period_seconds=1.6)
     first = [names[t[0]] for t in by_trace]
     unseen = max(UNSEEN, 1.0 / (len(long) + 2))
@@ -104,7 +105,8 @@ def _state(name: str, spells: Sequence[Spell], supply_class: str, followed_by: t
     minutes = np.array([s.seconds for s in spells]) / 60.0
     spread = max(float(amps.std()), STEADY_SPREAD_SHARE * float(amps.mean()), STEADY_LEAST_AMPS)
     rhythm = spells[0].rhythm
-    learned = f"{LEARNED} {traces} good trace{'s' if traces != 1 else ''}"
+    learned = tr("{learned} {traces} good trace{s}", learned=LEARNED, traces=traces,
+                 s="s" if traces != 1 else "")
     return DrawState(
         name, f"{volts.mean():.1f} V {amps.mean():.2f} A", learned, round(float(volts.mean()), 3),
         round(max(float(volts.std()), STEADY_SPREAD_VOLTS), 3), round(float(amps.mean()), 4), round(spread, 4),

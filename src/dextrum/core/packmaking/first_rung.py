@@ -21,6 +21,7 @@ from dextrum.core.board import (
 )
 from dextrum.core.packmaking.kind_defaults import PRICES
 from dextrum.core.packmaking.port_template import PortTemplate
+from dextrum.tongue import tr
 
 PORT = "J1"
 OUTLINE_MM = ((0.0, 0.0), (60.0, 0.0), (60.0, 30.0), (0.0, 30.0))
@@ -46,7 +47,7 @@ def pack_id_of(model: str, revision: str) -> str:
     named, revised = (re.sub(r"[^a-z0-9]+", "-", unicodedata.normalize("NFKD", text).encode(
         "ascii", "ignore").decode().lower()).strip("-") for text in (model, revision))
     if not named:
-        raise ValueError("the model has no plain letter or figure; expected a name such as 'Tarnwick Grip'")
+        raise ValueError(tr("the model has no plain letter or figure; expected a name such as 'Tarnwick Grip'"))
     return f"{named}-{revised}".strip("-")[:MOST_NAME]
 
 
@@ -81,27 +82,31 @@ def described(model: str, revision: str, port: PortTemplate, openings: Sequence[
     """
     model, revision = model.strip(), revision.strip() or "A"
     if not model or len(model) > MOST_NAME:
-        raise ValueError("no model is named; expected a name such as 'Tarnwick Grip'" if not model else
-                         f"the model's name has {len(model)} letters; expected at most {MOST_NAME}")
+        raise ValueError(tr("no model is named; expected a name such as 'Tarnwick Grip'") if not model else
+                         tr("the model's name has {count} letters; expected at most {most_name}", count=len(model),
+                            most_name=MOST_NAME))
     names = [opening.words.strip() for opening in openings]
     if len(set(names)) != len(names) or "" in names or CLOSED in names:
-        raise ValueError("two ways of opening have one name, or none; expected words such as 'back off'")
+        raise ValueError(tr("two ways of opening have one name, or none; expected words such as 'back off'"))
     levels = (AccessLevel(CLOSED, CLOSED, 0.0), *(
         AccessLevel(re.sub(r"[^a-z0-9]+", "_", opening.words.strip().lower()).strip("_") or f"level_{k}",
                     opening.words.strip(), opening.minutes) for k, opening in enumerate(openings, start=1)))
     x, y = PORT_MM
     places = {contact.name: (round(x + PITCH_MM * (contact.place - 6.5) * (1 if contact.row == "A" else -1), 2),
                              round(y + 3.0 + (0.0 if contact.row == "A" else -0.8), 2)) for contact in port.contacts}
-    component = Component(PORT, ComponentKind.RECEPTACLE, "charge port",
+    component = Component(PORT, ComponentKind.RECEPTACLE, tr("charge port"),
                           tuple(Terminal(c.name, port.net_of[c.name]) for c in port.contacts), Side.TOP, x, y,
                           max(9.0, PITCH_MM * len(port.contacts)), 7.4, heat_sensitive=True,
                           price=PRICES[ComponentKind.RECEPTACLE])
     points = tuple(Point(f"{PORT}.{c.name}", f"{PORT}.{c.name}", Side.TOP, *places[c.name], CLOSED,
                          port.roles[port.net_of[c.name]].value) for c in port.contacts)
-    ways = (("charge_a", "Charges with the A side up"), ("charge_b", "Charges with the B side up")) if port.is_usb_c \
-        else (("charge", "Charges"),)
-    checks = (*(ProofCheck(name, words, 2.0) for name, words in ways), ProofCheck("boot", "Starts up", 2.0),
-              ProofCheck("screws", "Screws counted, none missing", 1.0, powered=False))
+    ways = (
+        (("charge_a", tr("Charges with the A side up")), ("charge_b", tr("Charges with the B side up")))
+        if port.is_usb_c
+        else (("charge", tr("Charges")),)
+    )
+    checks = (*(ProofCheck(name, words, 2.0) for name, words in ways), ProofCheck("boot", tr("Starts up"), 2.0),
+              ProofCheck("screws", tr("Screws counted, none missing"), 1.0, powered=False))
     return Board(pack_id_of(model, revision), model, short_name(model), "board", revision, OUTLINE_MM,
                  tuple(Net(net, role) for net, role in port.roles.items()), (component,), points,
                  (Port(PORT, port.contacts, port.one_node, port.twins),), levels, checks=checks)

@@ -25,6 +25,7 @@ from dextrum.core.packmaking.port_template import ROLE_OF, SIGNALS, TEMPLATES, P
 from dextrum.core.packmaking.second_rung import checks_of, functions_of, symptoms_of
 from dextrum.core.packmaking.shop_files.tables import Row
 from dextrum.core.packmaking.shop_files.test_netlist import Left, TestPoint, by_part
+from dextrum.tongue import tr
 
 KIND_OF_PREFIX: Mapping[str, ComponentKind] = {
     "C": ComponentKind.CAPACITOR, "R": ComponentKind.RESISTOR, "L": ComponentKind.INDUCTOR, "F": ComponentKind.FUSE,
@@ -62,11 +63,11 @@ def board_from_files(model: str, revision: str, points: Sequence[TestPoint], row
             parts.append(made)
         elif made:
             left.append(Left(0, f"{name}: {made}"))
-    left += [Left(0, f"{name}: is in a table and not in the netlist") for name in said
+    left += [Left(0, tr("{name}: is in a table and not in the netlist", name=name)) for name in said
              if name not in {part.designator for part in parts} and KIND_OF_PREFIX.get(_prefix(name)) is not None]
     port = next((part for part in parts if part.kind is ComponentKind.RECEPTACLE), None)
     if port is None:
-        raise ValueError("no part has the contacts of a USB-C receptacle; expected one with pins A5 and B5")
+        raise ValueError(tr("no part has the contacts of a USB-C receptacle; expected one with pins A5 and B5"))
     start = described(model, revision, _template_of(port), openings)
     return _whole(start, parts, port, openings), tuple(left)
 
@@ -88,7 +89,7 @@ def _part(name: str, pins: Sequence[TestPoint], row: Row | None) -> Component | 
         return ""
     kind = _kind(name, pins)
     if kind is None:
-        return f"what kind of part has the letters {_prefix(name) or name[:6]!r} is not known"
+        return tr("what kind of part has the letters {prefix!r} is not known", prefix=_prefix(name) or name[:6])
     terminals: dict[str, Terminal] = {}
     for pin in pins:
         label = pin.pin.upper() if kind is ComponentKind.RECEPTACLE else pin.pin
@@ -99,7 +100,8 @@ def _part(name: str, pins: Sequence[TestPoint], row: Row | None) -> Component | 
     if wanted == 4 and len(terminals) == 2:
         kind, wanted = ComponentKind.LINK, 2  # a bead has the letters of a filter now and then
     if wanted is not None and len(terminals) != wanted:
-        return f"has {len(terminals)} pins; a {kind.value.replace('_', ' ')} has {wanted}"
+        return tr("has {count} pins; a {kind} has {wanted}", count=len(terminals), kind=kind.value.replace("_", " "),
+                  wanted=wanted)
     xs, ys = [pin.x_mm for pin in pins], [pin.y_mm for pin in pins]
     x = row.x_mm if row is not None and row.x_mm is not None else (min(xs) + max(xs)) / 2
     y = row.y_mm if row is not None and row.y_mm is not None else (min(ys) + max(ys)) / 2

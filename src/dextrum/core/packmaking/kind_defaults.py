@@ -12,6 +12,7 @@ from importlib.resources import files
 from typing import Any
 
 from dextrum.core.board import ComponentKind, FaultKind
+from dextrum.tongue import tr
 
 FORMAT, SCHEMA = "dextrum-kinds", 1
 Rule = tuple[str, tuple[FaultKind, ...], float, float]
@@ -20,7 +21,8 @@ Rule = tuple[str, tuple[FaultKind, ...], float, float]
 def _kinds() -> Mapping[str, Any]:
     data = tomllib.loads((files("dextrum") / "data" / "kinds.toml").read_text(encoding="utf-8"))
     if (data["format"], data["schema"]) != (FORMAT, SCHEMA):
-        raise ValueError(f"kinds.toml is {data['format']!r}, schema {data['schema']!r}; expected {FORMAT!r}, {SCHEMA}")
+        raise ValueError(tr("kinds.toml is {data!r}, schema {data2!r}; expected {format!r}, {schema}",
+                            data=data["format"], data2=data["schema"], format=FORMAT, schema=SCHEMA))
     found: Mapping[str, Any] = data["kind"]
     return found
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from dextrum.core.board import Board, Component, Side
 from dextrum.core.packmaking.placing import PartToPlace, next_designator, with_part
+from dextrum.tongue import tr
 
 
 @dataclass(frozen=True)
@@ -26,7 +27,7 @@ def free_designators(board: Board, like: str, count: int) -> tuple[str, ...]:
     while len(found) < count:
         following = next_designator(name)
         if following == name:
-            raise ValueError(f"{like} has no number to count on from; expected a designator such as C14")
+            raise ValueError(tr("{like} has no number to count on from; expected a designator such as C14", like=like))
         name = following
         if name not in there:
             found.append(name)

@@ -12,6 +12,7 @@ from typing import Any
 
 from dextrum.core.board import Board
 from dextrum.core.reference.known_good import KnownGoodReading
+from dextrum.tongue import tr
 
 SAME_PLACE_MM = 0.8
 """How far two hands may have placed the middle of one part apart."""
@@ -112,8 +113,8 @@ def merged_packs(ours: Board, theirs: Board, our_known: tuple[KnownGoodReading, 
     two are packs of different boards."""
     for name in ("model", "revision"):
         if getattr(ours, name).casefold() != getattr(theirs, name).casefold():
-            raise ValueError(f"{name} is {getattr(ours, name)!r} in one and {getattr(theirs, name)!r} in the other; "
-                             "expected two packs of one board")
+            raise ValueError(tr("{name} is {getattr!r} in one and {getattr2!r} in the other; expected two packs of "
+                                "one board", name=name, getattr=getattr(ours, name), getattr2=getattr(theirs, name)))
     names = renamed_parts(ours, theirs)
     theirs = _with_our_names(theirs, names)
     sections: dict[str, object] = {}

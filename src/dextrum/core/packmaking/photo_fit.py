@@ -12,6 +12,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dextrum.tongue import tr
+
 FEWEST = 4
 MOST_RESIDUAL_MM = 1.5
 """A point that fits worse than this was clicked or typed wrongly: a hand on a photo is off by a tenth or two."""
@@ -35,13 +37,14 @@ def parse_known(text: str, count: int, marks: Mapping[str, tuple[float, float]])
     """
     parts = [part.strip() for part in text.split(";") if part.strip()]
     if len(parts) != count:
-        raise ValueError(f"{len(parts)} places for {count} further point{'s' if count != 1 else ''}; expected one for "
-                         "each, such as 12.5 8; hole ?")
+        raise ValueError(tr("{count} places for {count2} further point{s}; expected one for each, such as 12.5 "
+                            "8; hole ?", count=len(parts), count2=count, s="s" if count != 1 else ""))
     found = []
     for part in parts:
         match = _PLACE.match(part)
         if match is None or not part:
-            raise ValueError(f"{part[:20]!r} is no place; expected millimetres such as 12.5 8, or a name with ?")
+            raise ValueError(tr("{part!r} is no place; expected millimetres such as 12.5 8, or a name with ?",
+                                part=part[:20]))
         name, asks, x, y = match[1] or "", match[2], match[3], match[4]
         if x is not None:
             found.append(KnownPoint(name, (float(x.replace(",", ".")), float(y.replace(",", ".")))))
@@ -50,8 +53,8 @@ def parse_known(text: str, count: int, marks: Mapping[str, tuple[float, float]])
         elif name in marks:
             found.append(KnownPoint(name, marks[name]))
         else:
-            raise ValueError(f"nobody has told where {part[:12]!r} lies; expected {part[:12]} ? on the photo of one "
-                             "side first")
+            raise ValueError(tr("nobody has told where {part!r} lies; expected {part} ? on the photo of one side "
+                                "first", part=part[:12]))
     return tuple(found)
 
 
@@ -59,7 +62,7 @@ def homography(seen: Sequence[tuple[float, float]], places: Sequence[tuple[float
     """(3, 3): from places on a photo to places on the board. Raises ValueError for fewer than four, or all in a
     line."""
     if len(seen) != len(places) or len(seen) < FEWEST:
-        raise ValueError(f"{len(seen)} points; expected at least {FEWEST}")
+        raise ValueError(tr("{count} points; expected at least {fewest}", count=len(seen), fewest=FEWEST))
     (one, from_one), (other, from_other) = _normalised(np.asarray(seen, float)), _normalised(np.asarray(places, float))
     rows = []
     for (x, y), (u, v) in zip(one, other, strict=True):
@@ -67,7 +70,7 @@ def homography(seen: Sequence[tuple[float, float]], places: Sequence[tuple[float
         rows.append([0, 0, 0, -x, -y, -1, v * x, v * y, v])
     _, sizes, vectors = np.linalg.svd(np.asarray(rows))
     if sizes[7] < 1e-9 * sizes[0]:
-        raise ValueError("the points lie in a line; expected some on both sides of it")
+        raise ValueError(tr("the points lie in a line; expected some on both sides of it"))
     found = np.linalg.inv(from_other) @ vectors[8].reshape(3, 3) @ from_one
     return np.asarray(found / found[2, 2])
 

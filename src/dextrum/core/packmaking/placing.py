@@ -30,10 +30,11 @@ from dextrum.core.packmaking.from_files import KIND_OF_PREFIX, PINS_OF, on_charg
 from dextrum.core.packmaking.kind_defaults import PRICES, RATES, REPAIRS, REST_RATES, SIZE_MM
 from dextrum.core.packmaking.second_rung import LANES, LOADS, MOST_VOLTS, REST_FUNCTION, functions_of, with_rest
 from dextrum.core.packmaking.series import joined_nets, rest_moved_behind
+from dextrum.tongue import tr
 
 CONDUCTS = (ComponentKind.IC, ComponentKind.ESD_ARRAY)
 """What reads as a junction against ground."""
-CALLED: Mapping[ComponentKind, str] = {ComponentKind.IC: "chip", ComponentKind.ESD_ARRAY: "ESD array"}
+CALLED: Mapping[ComponentKind, str] = {ComponentKind.IC: "chip", ComponentKind.ESD_ARRAY: tr("ESD array")}
 """What parts are for until somebody says more, where the kind's own word would not do."""
 UNKNOWN, MOST_LETTERS = "?", 24
 LOADS_A_RAIL = 0.2
@@ -65,33 +66,34 @@ def parse_part(text: str) -> PartToPlace:
     """
     words = text.replace(",", ".").split()
     if not words:
-        raise ValueError("no part is named; expected a designator and its nets, such as C14 CC2 GND")
+        raise ValueError(tr("no part is named; expected a designator and its nets, such as C14 CC2 GND"))
     name = words[0].upper()
     letters = re.match(r"[A-Z]+", name)
     kind = KIND_OF_PREFIX.get(letters[0]) if letters else None
     if kind is None or not re.fullmatch(r"[A-Z]+\d+[A-Z]?", name):
-        raise ValueError(f"{words[0][:12]!r} is no designator that is known; expected letters of "
-                         f"{', '.join(KIND_OF_PREFIX)} and a number")
+        raise ValueError(tr("{words!r} is no designator that is known; expected letters of {kind_of_prefix} and a "
+                            "number", words=words[0][:12], kind_of_prefix=", ".join(KIND_OF_PREFIX)))
     long = next((word for word in words if len(word) > 2 * MOST_LETTERS), "")
     if long:
-        raise ValueError(f"{long[:12]!r}… has {len(long)} letters; expected at most {MOST_LETTERS} in a name")
+        raise ValueError(tr("{long!r}… has {count} letters; expected at most {most_letters} in a name", long=long[:12],
+                            count=len(long), most_letters=MOST_LETTERS))
     rest, at = _place_of(words[1:])
     size = SIZE_MM[kind]
     if rest and (sized := _SIZE.match(rest[-1])):
         size, rest = (float(sized[1]), float(sized[2])), rest[:-1]
         if not all(0.2 <= side <= 60.0 for side in size):
-            raise ValueError(f"{size[0]:g} x {size[1]:g} mm; expected sides of 0.2 to 60 mm")
+            raise ValueError(tr("{size:g} x {size2:g} mm; expected sides of 0.2 to 60 mm", size=size[0], size2=size[1]))
     pins = tuple(_pin(word, k) for k, word in enumerate(rest, start=1))
     wanted = PINS_OF.get(kind)
     if wanted is not None and len(pins) not in (0, wanted):
-        raise ValueError(f"{name} has {len(pins)} net{'s' * (len(pins) > 1)}; "
-                         f"expected {wanted}, or ? for one that nobody knows yet")
+        raise ValueError(tr("{name} has {count} net{s}; expected {wanted}, or ? for one that nobody knows yet",
+                            name=name, count=len(pins), s="s" * (len(pins) > 1), wanted=wanted))
     if wanted is not None and not pins:
         pins = tuple((str(k), "") for k in range(1, wanted + 1))
     if not pins:
-        raise ValueError(f"{name} has no pins; expected names and nets, such as VIN=VBUS CC1=CC1 GND=GND")
+        raise ValueError(tr("{name} has no pins; expected names and nets, such as VIN=VBUS CC1=CC1 GND=GND", name=name))
     if len({pin for pin, _ in pins}) != len(pins):
-        raise ValueError(f"{name} has two pins of one name; expected each once")
+        raise ValueError(tr("{name} has two pins of one name; expected each once", name=name))
     return PartToPlace(name, kind, pins, *size, at)
 
 
@@ -100,8 +102,8 @@ def _place_of(words: list[str]) -> tuple[list[str], tuple[float, float] | None]:
         try:
             return words[:-3], (float(words[-2]), float(words[-1]))
         except ValueError:
-            raise ValueError(f"'at {words[-2]} {words[-1]}' is no place; expected millimetres, such as "
-                             "at 12.5 8") from None
+            raise ValueError(tr("'at {words} {words2}' is no place; expected millimetres, such as at 12.5 8",
+                                words=words[-2], words2=words[-1])) from None
     return words, None
 
 
@@ -120,10 +122,12 @@ def next_designator(name: str) -> str:
 def with_part(board: Board, part: PartToPlace, side: Side, x_mm: float, y_mm: float) -> Board:
     """The pack with one part more. Raises ValueError where it is there already, or lies beside the board."""
     if part.designator in board.component_by_designator:
-        raise ValueError(f"{part.designator} is on the board already; expected another designator")
+        raise ValueError(tr("{designator} is on the board already; expected another designator",
+                            designator=part.designator))
     xs, ys = zip(*board.outline_mm, strict=True)
     if not (min(xs) <= x_mm <= max(xs) and min(ys) <= y_mm <= max(ys)):
-        raise ValueError(f"{x_mm:.1f} {y_mm:.1f} lies beside the board; expected a place on it")
+        raise ValueError(tr("{x_mm:.1f} {y_mm:.1f} lies beside the board; expected a place on it", x_mm=x_mm,
+                            y_mm=y_mm))
     if not any(one.kind is not ComponentKind.RECEPTACLE for one in board.components):
         board = with_rest(board, {})  # what is not placed stays suspected, as the rest
     terminals = tuple(Terminal(pin, net or unknown_net(part.designator, pin)) for pin, net in part.pins)
@@ -141,7 +145,8 @@ def without_part(board: Board, designator: str) -> Board:
     """The pack without a part that was placed. Raises ValueError for the port, and for what isn't there."""
     part = board.component_by_designator.get(designator)
     if part is None or part.undescribed or part.kind is ComponentKind.RECEPTACLE:
-        raise ValueError(f"{designator[:12]} is no part that was placed; expected a designator on the plan")
+        raise ValueError(tr("{designator} is no part that was placed; expected a designator on the plan",
+                            designator=designator[:12]))
     left = tuple(p for p in board.components if p is not part)
     sources = sources_without(board.sources, designator)
     kept = settled(replace(board, components=left, sources=sources), {terminal.net for terminal in part.terminals})
@@ -222,7 +227,7 @@ def with_loads(board: Board, port_nets: set[str]) -> Board:
     if not rails or not ground:
         return replace(board, components=plain)
     across, down = ([place[axis] for place in board.outline_mm] for axis in (0, 1))
-    loads = Component(LOADS, ComponentKind.IC, "what hangs on the rails, not described yet",
+    loads = Component(LOADS, ComponentKind.IC, tr("what hangs on the rails, not described yet"),
                       (*(Terminal(net, net) for net in rails), Terminal("GND", ground)), Side.TOP,
                       (min(across) + max(across)) / 2, (min(down) + max(down)) / 2, 8.0, 6.0,
                       failure_factor=LOADS_A_RAIL * len(rails), undescribed=True)
@@ -284,7 +289,8 @@ def _whole(board: Board) -> Board:
     """The pack, if it is one that could be opened again. Raises ValueError with what is not."""
     wrong = next(iter(inconsistencies(board)), None)
     if wrong is not None:
-        raise ValueError(f"the pack would no longer hold together: {wrong}; expected a part that nothing else names")
+        raise ValueError(tr("the pack would no longer hold together: {wrong}; expected a part that nothing else "
+                            "names", wrong=wrong))
     return board
 
 

@@ -10,6 +10,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from dextrum.core.board import Contact, NetRole
+from dextrum.tongue import tr
 
 MOST_OWN_CONTACTS = 40
 
@@ -67,9 +68,9 @@ _POWER = ["A5", "A9", "A12", "B5", "B9", "B12"]
 TEMPLATES: Mapping[str, PortTemplate] = {one.id: one for one in (
     _usb_c("usb-c-24", "USB-C, 24 contacts", list(SIGNALS)),
     _usb_c("usb-c-16", "USB-C, 16 contacts", _16),
-    _usb_c("usb-c-power", "USB-C, 6 contacts, power only", _POWER))}
+    _usb_c("usb-c-power", tr("USB-C, 6 contacts, power only"), _POWER))}
 OWN_SOCKET = "own-socket"
-OWN_SOCKET_WORDS = "a socket of its own kind"
+OWN_SOCKET_WORDS = tr("a socket of its own kind")
 
 
 def own_socket(signals: Sequence[str]) -> PortTemplate:
@@ -79,7 +80,8 @@ def own_socket(signals: Sequence[str]) -> PortTemplate:
     Raises ValueError for none, or too many.
     """
     if not 1 <= len(signals) <= MOST_OWN_CONTACTS:
-        raise ValueError(f"{len(signals)} contacts; expected 1 to {MOST_OWN_CONTACTS}")
+        raise ValueError(tr("{count} contacts; expected 1 to {most_own_contacts}", count=len(signals),
+                            most_own_contacts=MOST_OWN_CONTACTS))
     named = [signal.strip().upper() or f"C{k}" for k, signal in enumerate(signals, start=1)]
     contacts = tuple(Contact(f"A{k}", k, signal) for k, signal in enumerate(named, start=1))
     groups: dict[str, list[str]] = {}

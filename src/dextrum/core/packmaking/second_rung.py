@@ -31,6 +31,7 @@ from dextrum.core.circuit.junction import IDEALITY_TIMES_THERMAL_VOLTS
 from dextrum.core.packmaking.draw_profile import LEARNED, STATED, Profile
 from dextrum.core.packmaking.kind_defaults import RATES, REPAIRS, REST_RATES, UNDESCRIBED_ELSE
 from dextrum.core.packmaking.series import joined_nets
+from dextrum.tongue import tr
 
 REST, LANES, LOADS = "REST", "LANES", "LOADS"
 REST_FUNCTION = "rest"
@@ -68,8 +69,8 @@ def with_rest(board: Board, volts: Mapping[str, float]) -> Board:
         return Component(name, ComponentKind.IC, purpose, (*terminals, *((Terminal("GND", ground),) if ground else ())),
                          Side.TOP, x_mm, 12.0, 12.0, 10.0, undescribed=True)
 
-    rest = [behind(REST, "the board behind the port, not described yet", [n for n in live if n not in lanes], 20.0)]
-    rest += [behind(LANES, "what lies in the fast lanes, not described yet", lanes, 40.0)] if lanes else []
+    rest = [behind(REST, tr("the board behind the port, not described yet"), [n for n in live if n not in lanes], 20.0)]
+    rest += [behind(LANES, tr("what lies in the fast lanes, not described yet"), lanes, 40.0)] if lanes else []
     port = tuple(part for part in board.components if not part.undescribed)
     deepest = board.access_levels[-1].id if board.access_levels else "closed"
     return replace(
@@ -166,39 +167,39 @@ def functions_of(board: Board, nets: Iterable[str], role: Mapping[str, NetRole],
     live = tuple(nets)
     feeds = tuple(net for net in live if role.get(net) is NetRole.VBUS)
     data = tuple(net for net in live if role.get(net) is NetRole.USB2)
-    found = [Function("supply_clear", "the supply line is clear of ground", nets_clear=feeds),
-             Function("supply_path", "the supply line reaches the board", nets_through=feeds),
-             Function("inside", "what is behind the port works", parts=inside)]
+    found = [Function("supply_clear", tr("the supply line is clear of ground"), nets_clear=feeds),
+             Function("supply_path", tr("the supply line reaches the board"), nets_through=feeds),
+             Function("inside", tr("what is behind the port works"), parts=inside)]
     common = ("supply_clear", "supply_path", "inside")
     if _is_usb_c(board):
         cc = {c.signal: board.net_of(f"{port.component}.{c.name}") for port in board.ports for c in port.contacts}
         ways = [("a", cc.get("CC1", "")), ("b", cc.get("CC2", ""))]
-        found += [Function(f"cc_{way}", f"CC reaches the board, {way.upper()} side up",
+        found += [Function(f"cc_{way}", tr("CC reaches the board, {way} side up", way=way.upper()),
                            nets_through=(net,) if net in live else ()) for way, net in ways]
-        found += [Function(f"charge_{way}", f"charges with the {way.upper()} side up",
+        found += [Function(f"charge_{way}", tr("charges with the {way} side up", way=way.upper()),
                            functions=(*common, f"cc_{way}")) for way, _ in ways]
     else:
         own = tuple(net for net in live if role.get(net) is NetRole.SIGNAL)
         found.append(Function("charge", "charges", nets_through=own, functions=common))
     if data:
-        found.append(Function("data", "data lines reach the board", nets_through=data))
+        found.append(Function("data", tr("data lines reach the board"), nets_through=data))
     lanes = tuple(net for net in live if role.get(net) is NetRole.LANE)
     if lanes:
-        found.append(Function("lanes", "the fast lanes work", parts=(LANES,) if inside == (REST,) else (),
+        found.append(Function("lanes", tr("the fast lanes work"), parts=(LANES,) if inside == (REST,) else (),
                               nets_through=lanes))
-    return (*found, Function("boot", "starts up", functions=("inside",)))
+    return (*found, Function("boot", tr("starts up"), functions=("inside",)))
 
 
 def symptoms_of(board: Board) -> tuple[Symptom, ...]:
     charge = {"supply_clear": 0.9, "supply_path": 0.9, "inside": 0.5}
     if not _is_usb_c(board):
-        return (Symptom("no_charge", "does not charge", {"charge": 0.92}, 0.05),
-                Symptom("no_start", "does not start", {"boot": 0.6}, 0.05, flat_cell=0.85))
-    return (Symptom("no_charge", "does not charge", {**charge, "cc_a": 0.4, "cc_b": 0.4}, 0.05),
-            Symptom("one_way", "charges only one way up", {"cc_a": 0.6, "cc_b": 0.6}, 0.03),
-            *((Symptom("no_dock", "no picture in the dock", {"lanes": 0.85}, 0.05),) if any(
+        return (Symptom("no_charge", tr("does not charge"), {"charge": 0.92}, 0.05),
+                Symptom("no_start", tr("does not start"), {"boot": 0.6}, 0.05, flat_cell=0.85))
+    return (Symptom("no_charge", tr("does not charge"), {**charge, "cc_a": 0.4, "cc_b": 0.4}, 0.05),
+            Symptom("one_way", tr("charges only one way up"), {"cc_a": 0.6, "cc_b": 0.6}, 0.03),
+            *((Symptom("no_dock", tr("no picture in the dock"), {"lanes": 0.85}, 0.05),) if any(
                 net.role is NetRole.LANE for net in board.nets) else ()),
-            Symptom("no_start", "does not start", {"boot": 0.6}, 0.05, flat_cell=0.85))
+            Symptom("no_start", tr("does not start"), {"boot": 0.6}, 0.05, flat_cell=0.85))
 
 
 def checks_of(board: Board) -> tuple[ProofCheck, ...]:

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 
 from dextrum.core.board import Board, Component, ComponentKind, Point
 from dextrum.core.packmaking.likes import PlaceOfLike
+from dextrum.tongue import tr
 
 GRID_MM = 0.5
 """What a place is snapped to: half of that is less than most hands are off on a photo."""
@@ -29,7 +30,8 @@ def movable(board: Board, designator: str) -> Component:
     """The part, if it is one that was placed. Raises ValueError for the port, and for what isn't there."""
     part = board.component_by_designator.get(designator)
     if part is None or part.undescribed or part.kind is ComponentKind.RECEPTACLE:
-        raise ValueError(f"{designator[:12]} is no part that was placed; expected a designator on the plan")
+        raise ValueError(tr("{designator} is no part that was placed; expected a designator on the plan",
+                            designator=designator[:12]))
     return part
 
 
@@ -38,7 +40,8 @@ def shifted(board: Board, designator: str, shift: Shift) -> Board:
     part = movable(board, designator)
     xs, ys = zip(*board.outline_mm, strict=True)
     if not (min(xs) <= shift.x_mm <= max(xs) and min(ys) <= shift.y_mm <= max(ys)):
-        raise ValueError(f"{shift.x_mm:.1f} {shift.y_mm:.1f} lies beside the board; expected a place on it")
+        raise ValueError(tr("{x_mm:.1f} {y_mm:.1f} lies beside the board; expected a place on it", x_mm=shift.x_mm,
+                            y_mm=shift.y_mm))
     wide, high = (part.height_mm, part.width_mm) if shift.quarters % 2 else (part.width_mm, part.height_mm)
     there = replace(part, x_mm=round(shift.x_mm, 2), y_mm=round(shift.y_mm, 2), width_mm=wide, height_mm=high)
 
@@ -62,7 +65,8 @@ def turned_about(x: float, y: float, quarters: int) -> tuple[float, float]:
 def row_of(first: tuple[float, float], last: tuple[float, float], count: int) -> tuple[PlaceOfLike, ...]:
     """Places of parts in a row, from its first to its last. Raises ValueError for fewer than two, or too many."""
     if not 2 <= count <= MOST_IN_A_ROW:
-        raise ValueError(f"{count} in a row; expected 2 to {MOST_IN_A_ROW}")
+        raise ValueError(tr("{count} in a row; expected 2 to {most_in_a_row}", count=count,
+                            most_in_a_row=MOST_IN_A_ROW))
     return tuple(PlaceOfLike(round(first[0] + (last[0] - first[0]) * k / (count - 1), 3),
                              round(first[1] + (last[1] - first[1]) * k / (count - 1), 3), False, 1.0)
                  for k in range(count))

@@ -18,6 +18,7 @@ from dextrum.core.assumptions.packs import MOST_DEVIATION, PACK_DOUBT
 from dextrum.core.board import Board, Component, ComponentKind, NetRole
 from dextrum.core.packmaking.series import CARRY
 from dextrum.core.reference.good_readings import OPEN, GoodReading
+from dextrum.tongue import tr
 
 
 @dataclass(frozen=True)
@@ -150,16 +151,21 @@ def _of_group(board: Board, good: _Good, group: _Group, groups: Mapping[str, _Gr
             points = tuple(point for one in touched for point in one.every)
             first, last = part.terminals[0].name, part.terminals[3].name
             before = sum(good.squares(one.every) for one in touched)
-            add("crossed", part.designator, f"{part.designator}: its lines seem to be crossed in the pack",
-                f"{part.designator}.{first} to {part.designator}.{last}, in ohms: through means crossed", points,
+            add("crossed", part.designator, tr("{designator}: its lines seem to be crossed in the pack",
+                                               designator=part.designator),
+                tr("{designator}.{first} to {designator}.{last}, in ohms: through means crossed",
+                   designator=part.designator, first=first, last=last), points,
                 sum(good.squares(one.every) for one in anew), before)
             second = part.terminals[1].name
             changed = _exchanged(board, part, on)
             ends = _groups(board, [*others, (a, d), (c, b)], changed)
             anew = dict.fromkeys(ends[net] for net in (a, b, c, d) if net not in ground)
             beyond = next((point for point in changed.get(d, ()) if not point.startswith(f"{part.designator}.")), d)
-            add("exchanged", part.designator, f"{part.designator}: its ends {second} and {last} seem exchanged in the "
-                "pack", f"{part.designator}.{second} to {beyond}, in ohms: through means exchanged", points,
+            add("exchanged", part.designator, tr("{designator}: its ends {second} and {last} seem exchanged in the "
+                                                 "pack", designator=part.designator, second=second,
+                                                 last=last), tr("{designator}.{second} to {beyond}, in ohms: "
+                                                                "through means exchanged", designator=part.designator,
+                                                                second=second, beyond=beyond), points,
                 sum(good.squares(one.every) for one in anew), before)
         for (one, other), (first, last) in zip(own, part.lines, strict=True):
             if one not in group.nets or one == other:
@@ -167,8 +173,10 @@ def _of_group(board: Board, good: _Good, group: _Group, groups: Mapping[str, _Gr
             apart = _groups(board, [line for line in lines if line != (one, other)], on)
             if apart[one] is apart[other] or apart[one].nets == apart[other].nets:
                 continue
-            add("not_between", part.designator, f"{part.designator} seems not to lie between {one} and {other}",
-                f"{part.designator}.{first} to {part.designator}.{last}, in ohms: open means so", group.every,
+            add("not_between", part.designator, tr("{designator} seems not to lie between {one} and {other}",
+                                                   designator=part.designator, one=one, other=other),
+                tr("{designator}.{first} to {designator}.{last}, in ohms: open means so", designator=part.designator,
+                   first=first, last=last), group.every,
                 good.squares(apart[one].every) + good.squares(apart[other].every), whole)
     for net in group.nets:
         here = on.get(net, ())
@@ -177,12 +185,15 @@ def _of_group(board: Board, good: _Good, group: _Group, groups: Mapping[str, _Gr
             others_of_it = [one for one in group.every if one != point]
             partner = next((one for one in here if one != point), rest[0] if rest else "")
             like = _reads_as(board, good, point, groups, group, on, ground)
-            add("elsewhere", point, f"{point} seems not to be on {net}" + (f", but on {like}" if like else ""),
-                f"{point} to {partner}, in ohms: open means so", group.every, good.squares(others_of_it), whole, 2)
+            add("elsewhere", point, tr("{point} seems not to be on {net}", point=point,
+                                       net=net) + (tr(", but on {like}", like=like) if like else ""),
+                tr("{point} to {partner}, in ohms: open means so", point=point,
+                   partner=partner), group.every, good.squares(others_of_it), whole, 2)
         if len(here) >= 2:
             near, far = _two_of(good, here)
-            add("two_nets", net, f"{net} seems to be two nets: {', '.join(near[:3])} and {', '.join(far[:3])}",
-                f"{near[0]} to {far[0]}, in ohms: open means so", group.every,
+            add("two_nets", net, tr("{net} seems to be two nets: {near} and {far}", net=net, near=", ".join(near[:3]),
+                                    far=", ".join(far[:3])),
+                tr("{near} to {far}, in ohms: open means so", near=near[0], far=far[0]), group.every,
                 min(good.squares([*near, *rest]) + good.squares(far), good.squares([*far, *rest])
                     + good.squares(near)), whole, 3)
     return found
@@ -231,15 +242,20 @@ def _open_or_not(board: Board, good: _Good, groups: Mapping[str, _Group], predic
         weight = 0.5 * MOST_DEVIATION ** 2 - PACK_DOUBT
         if numbers and all(predicted[point] == OPEN for point in points):
             read = good.readings[numbers[0]].volts
-            found.append(PackMistake("not_open", group.nets[0], f"Something hangs on {group.nets[0]} that the pack "
-                                     f"does not name: {numbers[0]} reads {read:.3f} V and should be open",
-                                     f"read {numbers[0]} again on a good board; then place what is there",
+            found.append(PackMistake("not_open", group.nets[0], tr("Something hangs on {nets} that the pack does "
+                                                                   "not name: {numbers} reads {read:.3f} V and "
+                                                                   "should be open", nets=group.nets[0],
+                                                                   numbers=numbers[0], read=read),
+                                     tr("read {numbers} again on a good board; then place what is there",
+                                        numbers=numbers[0]),
                                      tuple(points), weight))
         elif not numbers and all(predicted[point] < OPEN for point in points):
-            found.append(PackMistake("open", group.nets[0], f"Nothing hangs on {group.nets[0]}: {points[0]} is open on "
-                                     f"good boards, and the pack says {predicted[points[0]]:.3f} V",
-                                     f"{points[0]} to the next pin of {group.nets[0]}, in ohms: open means that it is "
-                                     "another net", tuple(points), weight))
+            found.append(PackMistake("open", group.nets[0], tr("Nothing hangs on {nets}: {points} is open on good "
+                                                               "boards, and the pack says {predicted:.3f} V",
+                                                               nets=group.nets[0], points=points[0],
+                                                               predicted=predicted[points[0]]),
+                                     tr("{points} to the next pin of {nets}, in ohms: open means that it is another "
+                                        "net", points=points[0], nets=group.nets[0]), tuple(points), weight))
     return found
 
 

@@ -12,6 +12,7 @@ from datetime import UTC, date, datetime, time, timedelta
 
 from dextrum.core.board.bounds import STRICT, iso_date
 from dextrum.core.planning.steps import Hours
+from dextrum.tongue import tr
 
 DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
 HORIZON_DAYS = 14
@@ -32,20 +33,21 @@ class ShopWeek:
 
     def __post_init__(self) -> None:
         if len(self.hours) != 7:
-            raise ValueError(f"{len(self.hours)} days; expected seven, from Monday")
+            raise ValueError(tr("{count} days; expected seven, from Monday", count=len(self.hours)))
         for name, windows in zip(DAYS, self.hours, strict=True):
             last = time(0, 0)
             for begin, end in windows:
                 first, then = clock_time(begin), clock_time(end)
                 if not last <= first < then:
-                    raise ValueError(f"{name} {begin}-{end}; expected windows in order, each ending after it begins")
+                    raise ValueError(tr("{name} {begin}-{end}; expected windows in order, each ending after it "
+                                        "begins", name=name, begin=begin, end=end))
                 last = then
         for day in self.days_off:
-            iso_date(day, "a day off")
+            iso_date(day, tr("a day off"))
         if self.last_post:
             clock_time(self.last_post)
         if not 0 <= self.post_days <= 30:
-            raise ValueError(f"post_days is {self.post_days}; expected 0 to 30")
+            raise ValueError(tr("post_days is {post_days}; expected 0 to 30", post_days=self.post_days))
 
     def of_day(self, day: date) -> tuple[tuple[str, str], ...]:
         return () if day.isoformat() in self.days_off else self.hours[day.weekday()]
@@ -56,7 +58,7 @@ def clock_time(text: str) -> time:
     try:
         found = time.fromisoformat(text.strip())
     except ValueError:
-        raise ValueError(f"{text[:10]!r} is no time of day; expected one like 09:00") from None
+        raise ValueError(tr("{text!r} is no time of day; expected one like 09:00", text=text[:10])) from None
     return found.replace(second=0, microsecond=0, tzinfo=None)
 
 
@@ -68,7 +70,7 @@ def parse_windows(text: str) -> tuple[tuple[str, str], ...]:
             continue
         begin, minus, end = piece.partition("-")
         if not minus:
-            raise ValueError(f"{piece.strip()[:20]!r} is no window; expected one like 9:00-12:30")
+            raise ValueError(tr("{piece!r} is no window; expected one like 9:00-12:30", piece=piece.strip()[:20]))
         found.append((_full(begin), _full(end)))
     return tuple(found)
 
@@ -77,7 +79,7 @@ def _full(text: str) -> str:
     plain = text.strip().replace(".", ":")
     hour, _, minute = plain.partition(":")
     if not hour.isdigit() or (minute and not minute.isdigit()):
-        raise ValueError(f"{plain[:10]!r} is no time of day; expected one like 9:00")
+        raise ValueError(tr("{plain!r} is no time of day; expected one like 9:00", plain=plain[:10]))
     return clock_time(f"{int(hour):02d}:{int(minute or 0):02d}").strftime("%H:%M")
 
 

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from dextrum.core.assumptions.trials import GONE_ENOUGH, REPAIR_TOOK
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.job import JobFacts
@@ -37,8 +38,8 @@ class TriesLeft:
     def words(self) -> str:
         """'2 of 8 tries', '10 of 60 min'."""
         if self.wanted_tries:
-            return f"{self.passed} of {self.wanted_tries} tries"
-        return f"{self.minutes:.0f} of {math.ceil(self.wanted_minutes)} min"
+            return tr("{passed} of {wanted_tries} tries", passed=self.passed, wanted_tries=self.wanted_tries)
+        return tr("{minutes:.0f} of {ceil} min", minutes=self.minutes, ceil=math.ceil(self.wanted_minutes))
 
 
 def chance_gone(stays_away: float, took: float = REPAIR_TOOK) -> float:
@@ -56,7 +57,7 @@ def tries_wanted(shows: float, took: float = REPAIR_TOOK, gone: float = GONE_ENO
     """Tries without the fault that make it gone with the chance `gone`. shows: its chance a try. Raises ValueError for
     a chance that is none."""
     if not 0.0 < shows <= 1.0:
-        raise ValueError(f"a chance of {shows:g}; expected more than 0 and at most 1")
+        raise ValueError(tr("a chance of {shows:g}; expected more than 0 and at most 1", shows=shows))
     if shows == 1.0:
         return 1
     return max(1, math.ceil(math.log(_least_doubt(took, gone)) / math.log1p(-shows) - 1e-9))
@@ -65,7 +66,7 @@ def tries_wanted(shows: float, took: float = REPAIR_TOOK, gone: float = GONE_ENO
 def minutes_wanted(every_minutes: float, took: float = REPAIR_TOOK, gone: float = GONE_ENOUGH) -> float:
     """Minutes without the fault, of one that shows once in so many on average."""
     if every_minutes <= 0.0:
-        raise ValueError(f"once in {every_minutes:g} minutes; expected more than 0")
+        raise ValueError(tr("once in {every_minutes:g} minutes; expected more than 0", every_minutes=every_minutes))
     return max(0.0, -every_minutes * math.log(_least_doubt(took, gone)))
 
 

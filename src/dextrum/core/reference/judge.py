@@ -9,6 +9,7 @@ from functools import lru_cache
 from dextrum.core.board import Board, Method, Point
 from dextrum.core.reference.pooling import SAME_CHIP
 from dextrum.core.reference.table import PointReference, from_scale, to_scale
+from dextrum.tongue import tr
 
 NEAR_ZERO_VOLTS = 0.03
 SHORT_SHARE = 0.62
@@ -33,7 +34,7 @@ class Verdict(StrEnum):
 
     @property
     def words(self) -> str:
-        return {"partial_short": "partial short", "not_judged": "not judged"}.get(self.value, self.value)
+        return tr({"partial_short": "partial short", "not_judged": "not judged"}.get(self.value, self.value))
 
 
 SHORTED = frozenset({Verdict.GROUNDED, Verdict.PARTIAL_SHORT, Verdict.LOW})
@@ -60,10 +61,13 @@ class Judgement:
     @property
     def basis(self) -> str:
         """What the verdict rests on, where that is weaker than boards read by this meter."""
-        return {"role": "by what the contact is for: weak", "scan": "by the other contacts of this scan: weaker",
-                "corrected": "by other meters, corrected",
-                "other meter": "by a meter not compared with this one: wider",
-                "sister": "by a sister revision only: wider"}.get(self.origin, "")
+        return {
+            "role": tr("by what the contact is for: weak"),
+            "scan": tr("by the other contacts of this scan: weaker"),
+            "corrected": tr("by other meters, corrected"),
+            "other meter": tr("by a meter not compared with this one: wider"),
+            "sister": tr("by a sister revision only: wider"),
+        }.get(self.origin, "")
 
 
 NO_REFERENCE = Judgement(Verdict.NOT_JUDGED, float("nan"), float("nan"), float("nan"), float("nan"),

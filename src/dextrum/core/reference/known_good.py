@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from dextrum.core.board import Method
 from dextrum.core.board.bounds import STRICT, iso_date, require
+from dextrum.tongue import tr
 
 MOST_DIODE_VOLTS = 5.0
 """No meter drives more in diode mode."""
@@ -30,7 +31,7 @@ class KnownGoodReading:
     def __post_init__(self) -> None:
         most = MOST_DIODE_VOLTS if self.method.is_diode else MOST_OHMS
         if not 0.0 <= self.value <= most and self.value != math.inf:
-            require(self.value, 0.0, most, f"value in {self.method.unit}")
+            require(self.value, 0.0, most, tr("value in {unit}", unit=self.method.unit))
         if self.taken_on:
             iso_date(self.taken_on, "taken_on")
         if self.board_celsius is not None:

@@ -14,6 +14,7 @@ from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.network import DEFAULT_OHMS, Circuit
 from dextrum.core.circuit.solve import diode_volts
+from dextrum.tongue import tr
 
 OPEN = float("inf")
 MOST_SUPPLY_PINS, MOST_SIGNAL_PINS = 6, 4
@@ -53,7 +54,7 @@ def alone(board: Board, circuit: Circuit, part: str) -> tuple[AloneReading, ...]
     if component.kind is ComponentKind.RECEPTACLE:
         return _of_port(component)
     if component.kind is ComponentKind.CAPACITOR:
-        return (AloneReading("its two ends, once it has charged", Method.RESISTANCE, OPEN),)
+        return (AloneReading(tr("its two ends, once it has charged"), Method.RESISTANCE, OPEN),)
     if component.lines:
         return _of_lines(component)
     return _of_pins(board, circuit, component)
@@ -70,16 +71,17 @@ def kit_alone(board: Board, part: str) -> tuple[AloneReading, ...]:
 
 
 def _of_port(part: Component) -> tuple[AloneReading, ...]:
-    return (AloneReading("each contact and its tail, the worst", Method.RESISTANCE, 0.05),
-            AloneReading("each contact and the next in its row, the lowest", Method.RESISTANCE, OPEN),
-            AloneReading("each contact and the shell, the lowest", Method.RESISTANCE, OPEN))
+    return (AloneReading(tr("each contact and its tail, the worst"), Method.RESISTANCE, 0.05),
+            AloneReading(tr("each contact and the next in its row, the lowest"), Method.RESISTANCE, OPEN),
+            AloneReading(tr("each contact and the shell, the lowest"), Method.RESISTANCE, OPEN))
 
 
 def _of_lines(part: Component) -> tuple[AloneReading, ...]:
     ohms = part.ohms if part.ohms is not None else DEFAULT_OHMS.get(part.kind, 1.0)
-    found = [AloneReading(f"{one} and {two}", Method.RESISTANCE, ohms) for one, two in part.lines]
+    found = [AloneReading(tr("{one} and {two}", one=one, two=two), Method.RESISTANCE, ohms) for one, two in part.lines]
     if len(part.lines) == 2:
-        found.append(AloneReading(f"{part.lines[0][0]} and {part.lines[1][0]}", Method.RESISTANCE, OPEN))
+        found.append(AloneReading(tr("{lines} and {lines2}", lines=part.lines[0][0],
+                                     lines2=part.lines[1][0]), Method.RESISTANCE, OPEN))
     return tuple(found)
 
 
@@ -97,8 +99,9 @@ def _of_pins(board: Board, circuit: Circuit, part: Component) -> tuple[AloneRead
     found = []
     for pin in read:
         volts = diode_volts(circuit, f"{part.designator}.{pin.name}", Method.DIODE_RED_GROUND, own)
-        found.append(AloneReading(f"{pin.name} and {ground[0].name}", Method.DIODE_RED_GROUND,
+        found.append(AloneReading(tr("{pin} and {name}", pin=pin.name, name=ground[0].name), Method.DIODE_RED_GROUND,
                                   OPEN if volts > COMPLIANCE_VOLTS else round(volts, 3)))
     if len(ground) > 1:
-        found.append(AloneReading(f"{ground[0].name} and {ground[1].name}", Method.RESISTANCE, 0.05))
+        found.append(AloneReading(tr("{name} and {name2}", name=ground[0].name,
+                                     name2=ground[1].name), Method.RESISTANCE, 0.05))
     return tuple(found)

@@ -14,14 +14,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dextrum.core.advice.outcomes import OUTCOMES, OutcomeTable
+from dextrum.core.advice.outcomes import AS_A_GOOD_BOARD, OUTCOMES, OutcomeTable
 from dextrum.core.assumptions.auditing import AUDIT_COVER, AUDIT_LEAST, SHOWN_FROM
 from dextrum.core.board import Fault
 from dextrum.core.diagnosis.after_repair import chances_made
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 
-GOOD = OUTCOMES.index("as a good board")
+GOOD = OUTCOMES.index(AS_A_GOOD_BOARD)
 
 
 @dataclass(frozen=True)

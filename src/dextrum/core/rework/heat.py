@@ -36,6 +36,7 @@ from dextrum.core.rework.heat_numbers import (
     STILL_AIR,
     THICKNESS,
 )
+from dextrum.tongue import tr
 
 GAMMA = 1.0 - 1.0 / np.sqrt(2.0)
 CIRCLE_PLACES = 12
@@ -125,7 +126,7 @@ def grid_over(outline_mm: tuple[tuple[float, float], ...], step_mm: float) -> Gr
             at = x1 + (ys - y1) * (x2 - x1) / (y2 - y1)
         inside ^= crosses & (xs < at)
     if not inside.any():
-        raise ValueError("the outline holds no cell; expected a board larger than the grid's step")
+        raise ValueError(tr("the outline holds no cell; expected a board larger than the grid's step"))
     return Grid(float(left), float(top), step_mm, inside)
 
 
@@ -241,7 +242,8 @@ class Board2D:
         jet_strength: a shop's calibration of its hot air. Raises ValueError for times that make no sense.
         """
         if not (seconds > 0 and step_seconds > 0):
-            raise ValueError(f"{seconds} s by {step_seconds} s; expected both above 0")
+            raise ValueError(tr("{seconds} s by {step_seconds} s; expected both above 0", seconds=seconds,
+                                step_seconds=step_seconds))
         x, y = self.grid.middles()
         exchange, drive = np.zeros(self.grid.count), np.zeros(self.grid.count)
         if air is not None:

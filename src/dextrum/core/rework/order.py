@@ -12,6 +12,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
 
+from dextrum.tongue import tr
+
 MOST_EXACT = 10
 AGAIN_COST, TURN_COST, SMALL_FIRST_COST = 100.0, 10.0, 1.0
 """What each costs beside the others: one more heating of a new part is worse than nine turns, a turn than nine small
@@ -108,5 +110,5 @@ def best_order(repairs: Sequence[Repair]) -> tuple[Repair, ...]:
                     best[key] = told
     whole = [best[key] for key in best if key[0] == (1 << count) - 1]
     if not whole:
-        raise ValueError("what must be done first goes round in a circle")
+        raise ValueError(tr("what must be done first goes round in a circle"))
     return (*(exact[k] for k in min(whole)[1]), *rest)

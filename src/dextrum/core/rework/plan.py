@@ -12,6 +12,7 @@ from dextrum.core.board import Board, ComponentKind, Side
 from dextrum.core.diagnosis.heat_reach import HeatReach
 from dextrum.core.rework.order import OrderCost, Repair, best_order, cost_of
 from dextrum.core.rework.recipe import Recipe, RecipeStep
+from dextrum.tongue import tr
 
 ONCE = ("prepare", "protect")
 """Phases whose steps, in the same words, are done once for all repairs."""
@@ -108,12 +109,13 @@ def saving_words(best: OrderCost, typed: OrderCost) -> str:
     """What the best order spares beside the one typed; empty where it is the same."""
     said = []
     if typed.forbidden > best.forbidden:
-        said.append("what would be covered is measured first")
+        said.append(tr("what would be covered is measured first"))
     if typed.again > best.again:
-        said.append(f"{typed.again - best.again} fewer heating{'s' if typed.again - best.again > 1 else ''} of what is "
-                    "new or tender")
+        said.append(tr("{again} fewer heating{s} of what is new or tender", again=typed.again - best.again,
+                       s="s" if typed.again - best.again > 1 else ""))
     if typed.turns > best.turns:
-        said.append(f"{typed.turns - best.turns} fewer turn{'s' if typed.turns - best.turns > 1 else ''} of the board")
+        said.append(tr("{turns} fewer turn{s} of the board", turns=typed.turns - best.turns,
+                       s="s" if typed.turns - best.turns > 1 else ""))
     if not said and typed.small_first > best.small_first:
-        said.append("big heat before small")
-    return f"This order: {', '.join(said)}." if said else ""
+        said.append(tr("big heat before small"))
+    return tr("This order: {said}.", said=", ".join(said)) if said else ""

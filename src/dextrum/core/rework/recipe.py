@@ -7,19 +7,20 @@ from typing import get_args
 
 from dextrum.core.board.bounds import STRICT, require
 from dextrum.core.entries.photo import Shows
+from dextrum.tongue import tr
 
 PHASES = ("prepare", "protect", "remove", "clear", "inspect", "fit", "clean", "measure")
-TOOLS = {"hot_air_celsius": ("hot air", "°C", 100.0, 520.0), "flow_percent": ("flow", "%", 0.0, 100.0),
+TOOLS = {"hot_air_celsius": (tr("hot air"), "°C", 100.0, 520.0), "flow_percent": ("flow", "%", 0.0, 100.0),
          "nozzle_mm": ("nozzle", "mm", 1.0, 30.0), "iron_celsius": ("iron", "°C", 150.0, 480.0),
          "plate_celsius": ("plate", "°C", 60.0, 260.0)}
 """Settings of tools by key: their word, unit and bounds."""
 CAUTIONS = {
-    "cell": "Cell out and away before heat; never bend, pierce or heat it; a swollen one to a licensed recycler.",
-    "heat": "Hot air and irons burn: keep alcohol away from hot tools.",
-    "fumes": "Run the fume extraction.",
-    "lead": "Leaded solder: wash hands, keep its waste apart, follow local rules.",
-    "uv": "Do not look into the UV lamp.",
-    "alcohol": "Alcohol only on a cold board, away from flames and hot tools.",
+    "cell": tr("Cell out and away before heat; never bend, pierce or heat it; a swollen one to a licensed recycler."),
+    "heat": tr("Hot air and irons burn: keep alcohol away from hot tools."),
+    "fumes": tr("Run the fume extraction."),
+    "lead": tr("Leaded solder: wash hands, keep its waste apart, follow local rules."),
+    "uv": tr("Do not look into the UV lamp."),
+    "alcohol": tr("Alcohol only on a cold board, away from flames and hot tools."),
 }
 RETROFIT = "retrofit"
 """A kit in the place of a part; what is recorded is that the part was replaced."""
@@ -33,7 +34,8 @@ MOST_WAIT = 7 * 24 * 3600.0
 
 def _one(value: str, known: tuple[str, ...], what: str) -> None:
     if value not in known:
-        raise ValueError(f"{what} {value!r}; expected one of {', '.join(known)}")
+        raise ValueError(tr("{what} {value!r}; expected one of {known}", what=what, value=value,
+                            known=", ".join(known)))
 
 
 @dataclass(frozen=True)
@@ -56,14 +58,15 @@ class RecipeStep:
     def __post_init__(self) -> None:
         _one(self.phase, PHASES, "phase")
         if not self.words.strip():
-            raise ValueError("a step without words; expected what to do")
+            raise ValueError(tr("a step without words; expected what to do"))
         require(self.minutes, 0.0, 600.0, "minutes")
         require(self.wait_seconds, 0.0, MOST_WAIT, "wait_seconds")
         for tool, (low, high) in self.tools.items():
             _one(tool, tuple(TOOLS), "tool")
             least, most = TOOLS[tool][2:]
             if not least <= low <= high <= most:
-                raise ValueError(f"{tool} {low:g} to {high:g}; expected a range within {least:g} to {most:g}")
+                raise ValueError(tr("{tool} {low:g} to {high:g}; expected a range within {least:g} to {most:g}",
+                                    tool=tool, low=low, high=high, least=least, most=most))
         if self.photo:
             _one(self.photo, get_args(Shows), "photo")
         for caution in self.cautions:
@@ -88,7 +91,8 @@ class Takes:
     def __post_init__(self) -> None:
         _one(self.of, USED_UP, "of")
         if not 0.0 < self.amount <= MOST_TAKEN:
-            raise ValueError(f"amount {self.amount:g}; expected grams or metres above 0, up to {MOST_TAKEN:g}")
+            raise ValueError(tr("amount {amount:g}; expected grams or metres above 0, up to {most_taken:g}",
+                                amount=self.amount, most_taken=MOST_TAKEN))
 
 
 @dataclass(frozen=True)
@@ -113,14 +117,15 @@ class Recipe:
 
     def __post_init__(self) -> None:
         if not self.id.strip() or not self.title.strip():
-            raise ValueError("a recipe without id or title; expected both")
+            raise ValueError(tr("a recipe without id or title; expected both"))
         _one(self.action, ACTIONS, "action")
         require(self.heat, 0.0, 10.0, "heat")
         require(self.reach_mm, 0.0, 60.0, "reach_mm")
         if not self.kinds:
-            raise ValueError("no kinds; expected the kinds of parts it is for")
+            raise ValueError(tr("no kinds; expected the kinds of parts it is for"))
         if not 1 <= len(self.step) <= MOST_STEPS:
-            raise ValueError(f"{len(self.step)} steps; expected 1 to {MOST_STEPS}")
+            raise ValueError(tr("{count} steps; expected 1 to {most_steps}", count=len(self.step),
+                                most_steps=MOST_STEPS))
 
 
 def tool_words(step: RecipeStep) -> str:

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 from dextrum.core.board import Board
 from dextrum.core.job import JobFacts
+from dextrum.tongue import tr
 
 
 def _always(_facts: JobFacts) -> bool:
@@ -42,25 +43,25 @@ class GeneralCaution:
 
 HOT, LIVE = ("repair", "isolate"), ("supply", "wait_draw", "wait_charge", "swap_cell", "try", "prove", "rail")
 CAUTIONS: tuple[GeneralCaution, ...] = (
-    GeneralCaution("licence", "Where local law asks for a licence or an authorised repairer, that comes first. Dextrum "
-                   "advises; it does not certify.", ("intake", "handover")),
-    GeneralCaution("swollen", "A swollen cell is never pressed, pierced or charged: set it apart, hand it to a "
-                   "licensed recycler. Posting it is restricted; carrier and local rules decide.",
+    GeneralCaution("licence", tr("Where local law asks for a licence or an authorised repairer, that comes first. "
+                                 "Dextrum advises; it does not certify."), ("intake", "handover")),
+    GeneralCaution("swollen", tr("A swollen cell is never pressed, pierced or charged: set it apart, hand it to a "
+                                 "licensed recycler. Posting it is restricted; carrier and local rules decide."),
                    ("intake", "supply", "port", "board", "rework", "proof", "handover"), ("make_safe",), _swollen),
-    GeneralCaution("cell", "Cell out before probes, heat or injection; never bend, pierce or heat it.",
+    GeneralCaution("cell", tr("Cell out before probes, heat or injection; never bend, pierce or heat it."),
                    ("port", "board", "rework"), (*HOT, "inject", "measure", "scan", "unplug_cell"), _cell_is_in),
-    GeneralCaution("esd", "Wear the wrist strap: a touch can kill a chip.", ("board", "rework"), HOT, _open),
-    GeneralCaution("heat", "Hot air and irons burn: keep alcohol away from hot tools.", ("rework",), HOT),
-    GeneralCaution("fumes", "Run the fume extraction.", ("rework",), HOT),
-    GeneralCaution("lead", "Leaded solder: wash hands, keep its waste apart, follow local rules.", ("rework",),
+    GeneralCaution("esd", tr("Wear the wrist strap: a touch can kill a chip."), ("board", "rework"), HOT, _open),
+    GeneralCaution("heat", tr("Hot air and irons burn: keep alcohol away from hot tools."), ("rework",), HOT),
+    GeneralCaution("fumes", tr("Run the fume extraction."), ("rework",), HOT),
+    GeneralCaution("lead", tr("Leaded solder: wash hands, keep its waste apart, follow local rules."), ("rework",),
                    ("repair",)),
-    GeneralCaution("uv", "Do not look into the UV lamp.", ("rework",), ("wire",)),
-    GeneralCaution("injection", "Start at the lowest voltage and raise it, current-limited; never above the rail's own "
-                   "voltage, never with the cell in or near.", (), ("inject",)),
-    GeneralCaution("mains", "Supplies are not opened here: mains is for qualified people.", ("supply",)),
-    GeneralCaution("unattended", "Stay near while it charges; unplug it if it gets warm or swells.",
+    GeneralCaution("uv", tr("Do not look into the UV lamp."), ("rework",), ("wire",)),
+    GeneralCaution("injection", tr("Start at the lowest voltage and raise it, current-limited; never above the "
+                                   "rail's own voltage, never with the cell in or near."), (), ("inject",)),
+    GeneralCaution("mains", tr("Supplies are not opened here: mains is for qualified people."), ("supply",)),
+    GeneralCaution("unattended", tr("Stay near while it charges; unplug it if it gets warm or swells."),
                    ("supply", "proof"), LIVE),
-    GeneralCaution("isolate", "Set it apart on something that does not burn; no charging, no plugging in.", (),
+    GeneralCaution("isolate", tr("Set it apart on something that does not burn; no charging, no plugging in."), (),
                    ("make_safe",)),
 )
 

@@ -21,6 +21,7 @@ from dextrum.core.reference.table import ReferenceTable
 from dextrum.core.safety.activities import Activity, unplugs
 from dextrum.core.safety.recheck import points_of_part, points_to_recheck
 from dextrum.core.trail import Cell, Injection, Look, Payload
+from dextrum.tongue import capital, tr
 
 POWER, CELL, READINGS, HEAT, INJECTION, RUNNING = (Activity.POWER, Activity.CELL, Activity.READINGS, Activity.HEAT,
                                                    Activity.INJECTION, Activity.RUNNING)
@@ -64,19 +65,20 @@ class Bench:
 
 
 DANGER_WORDS = {
-    "wet": ("It is or was wet: power drives corrosion and shorts, and a wet cell can catch fire.",
-            "dry and clean the board, and inspect it"),
-    "hot": ("It gets hot: something is shorted, perhaps the cell itself.", "let it cool and find what got hot"),
-    "swollen": ("The cell is swollen: it can catch fire when charged, pressed or pierced.",
-                "set the cell aside for a licensed recycler, by local rules; it does not go back"),
-    "smell": ("It smells: burnt parts, or the cell's own vapour.", "find where it comes from"),
-    "smoke": ("Smoke or sparks: something burns under power.", "find what burnt"),
+    "wet": (tr("It is or was wet: power drives corrosion and shorts, and a wet cell can catch fire."),
+            tr("dry and clean the board, and inspect it")),
+    "hot": (tr("It gets hot: something is shorted, perhaps the cell itself."), tr("let it cool and find what got hot")),
+    "swollen": (tr("The cell is swollen: it can catch fire when charged, pressed or pierced."),
+                tr("set the cell aside for a licensed recycler, by local rules; it does not go back")),
+    "smell": (tr("It smells: burnt parts, or the cell's own vapour."), tr("find where it comes from")),
+    "smoke": (tr("Smoke or sparks: something burns under power."), tr("find what burnt")),
 }
 
 
 def _danger(bench: Bench) -> list[Gate]:
     return [Gate(f"danger_{sign}", frozenset({POWER, CELL, HEAT, INJECTION}), words,
-                 f"Unplug everything, set it apart on something that does not burn, open it, cell out; {then}.",
+                 tr("Unplug everything, set it apart on something that does not burn, open it, cell out; {then}.",
+                    then=then),
                  "make_safe", sign)
             for sign, (words, then) in DANGER_WORDS.items() if sign in bench.facts.danger]
 
@@ -85,15 +87,22 @@ def _swollen_back(bench: Bench) -> list[Gate]:
     facts = bench.facts
     if not facts.own_cell_swollen or "swollen" in facts.danger or facts.cell != "plugged":
         return []
-    return [Gate("swollen_back", frozenset({POWER, CELL, HEAT, INJECTION}), "The unit's own cell was swollen and is in "
-                 "again.", "Take it out; fit a new one or a known-good one.", "unplug_cell")]
+    return [
+        Gate(
+            "swollen_back",
+            frozenset({POWER, CELL, HEAT, INJECTION}),
+            tr("The unit's own cell was swollen and is in again."),
+            tr("Take it out; fit a new one or a known-good one."),
+            "unplug_cell",
+        )
+    ]
 
 
 def _seen_on_board(bench: Bench) -> list[Gate]:
     seen = [(part, what) for part, what in bench.facts.parts_seen.items() if what in FORBIDS_POWER]
-    words = ", ".join(f"{part} {BOARD_FINDING_WORDS.get(what, what)}" for part, what in seen[:3])
-    return [Gate("seen_on_board", LIVE, f"{words}: not powered before it is put right.",
-                 "Remove or replace it, then look again.", "repair", seen[0][0])] if seen else []
+    words = ", ".join(f"{part} {BOARD_FINDING_WORDS[what]}" for part, what in seen[:3])
+    return [Gate("seen_on_board", LIVE, tr("{words}: not powered before it is put right.", words=words),
+                 tr("Remove or replace it, then look again."), "repair", seen[0][0])] if seen else []
 
 
 def _port_replaced(bench: Bench) -> bool:
@@ -106,8 +115,17 @@ def _port_replaced(bench: Bench) -> bool:
 def _look_first(bench: Bench) -> list[Gate]:
     if bench.facts.look is not None or not bench.board.ports:
         return []
-    return [Gate("look_first", frozenset({POWER}), "Look into the port before anything is plugged in: crossed contacts "
-                 "can put supply voltage on a data line.", "Record the look.", "look", "port")]
+    return [
+        Gate(
+            "look_first",
+            frozenset({POWER}),
+            tr("Look into the port before anything is plugged in: crossed contacts can put supply voltage on a data "
+               "line."),
+            tr("Record the look."),
+            "look",
+            "port",
+        )
+    ]
 
 
 def _damaged_port(bench: Bench) -> list[Gate]:
@@ -115,8 +133,14 @@ def _damaged_port(bench: Bench) -> list[Gate]:
     bad = [f for f in (look.findings if look is not None else ()) if f in FORBIDS_PLUGGING]
     if not bad or _port_replaced(bench):
         return []
-    return [Gate("damaged_port", frozenset({POWER}), f"No power: port contacts are {' and '.join(bad)}.",
-                 "Take diode readings at the tails (no plug in the port), then replace the port.")]
+    return [
+        Gate(
+            "damaged_port",
+            frozenset({POWER}),
+            tr("No power: port contacts are {bad}.", bad=tr(" and ").join(LOOK_WORDS[f] for f in bad)),
+            tr("Take diode readings at the tails (no plug in the port), then replace the port."),
+        )
+    ]
 
 
 def _dirty_port(bench: Bench) -> list[Gate]:
@@ -125,12 +149,20 @@ def _dirty_port(bench: Bench) -> list[Gate]:
     if not found or _port_replaced(bench):
         return []
     if bench.facts.cleaned:
-        return [Gate("packed_port", frozenset({POWER}), "The port was cleaned and nobody has looked again.",
-                     "Look into the port again.", "look", "port")]
+        return [Gate("packed_port", frozenset({POWER}), tr("The port was cleaned and nobody has looked again."),
+                     tr("Look into the port again."), "look", "port")]
     port = bench.board.ports[0].component if bench.board.ports else "port"
-    words = " and ".join(LOOK_WORDS.get(f, f) for f in found)
-    return [Gate("packed_port", frozenset({POWER}), f"The port is {words}: it imitates a dead one, and may bridge "
-                 "contacts.", "Blow or brush it out, then look again.", "clean", port)]
+    words = tr(" and ").join(LOOK_WORDS[f] for f in found)
+    return [
+        Gate(
+            "packed_port",
+            frozenset({POWER}),
+            tr("The port is {words}: it imitates a dead one, and may bridge contacts.", words=words),
+            tr("Blow or brush it out, then look again."),
+            "clean",
+            port,
+        )
+    ]
 
 
 def _shorted_contact(bench: Bench) -> list[Gate]:
@@ -148,9 +180,10 @@ def _shorted_contact(bench: Bench) -> list[Gate]:
             judged.verdict is Verdict.NOT_JUDGED and reading.value <= SHORTED_FEED_VOLTS / 5)
         feed = role is NetRole.VBUS and reading.value < SHORTED_FEED_VOLTS and judged.verdict is not Verdict.WITHIN
         if grounded or feed:
-            said = f"{point.partition('.')[2]} reads {value_words(reading.value, method)}"
-            return [Gate("grounded_contact", frozenset({POWER}), f"No supply on the port while {said}.",
-                         "Find the short first.")]
+            said = tr("{partition} reads {value_words}", partition=point.partition(".")[2],
+                      value_words=value_words(reading.value, method))
+            return [Gate("grounded_contact", frozenset({POWER}), tr("No supply on the port while {said}.", said=said),
+                         tr("Find the short first."))]
     return []
 
 
@@ -158,12 +191,20 @@ def _parts_off(bench: Bench) -> list[Gate]:
     lifted = sorted(a for a in bench.facts.isolated if not unplugs(bench.board, a))
     if not lifted:
         return []
-    return [Gate("parts_off", LIVE, f"{few(tuple(lifted))} {'is' if len(lifted) == 1 else 'are'} removed from the "
-                 "board. A rail without its load or its link is not powered.", "Put back what was lifted.",
-                 "put_back", lifted[0])]
+    return [
+        Gate(
+            "parts_off",
+            LIVE,
+            tr("{few} {are} removed from the board. A rail without its load or its link is not powered.",
+               few=few(tuple(lifted)), are="is" if len(lifted) == 1 else "are", count=len(lifted)),
+            tr("Put back what was lifted."),
+            "put_back",
+            lifted[0],
+        )
+    ]
 
 
-AUDIT_WORDS = {"counted": "small parts counted", "bridges": "no bridges", "flux": "flux off"}
+AUDIT_WORDS = {"counted": tr("small parts counted"), "bridges": tr("no bridges"), "flux": tr("flux off")}
 
 
 def _audit(bench: Bench) -> list[Gate]:
@@ -171,9 +212,9 @@ def _audit(bench: Bench) -> list[Gate]:
     if not missing:
         return []
     steps = dict.fromkeys(step for own in missing.values() for step in own)
-    return [Gate("audit", LIVE, f"Not audited round {few(tuple(missing))}: "
-                 f"{', '.join(AUDIT_WORDS[step] for step in steps)}.",
-                 "Look round the joints, then tick the audit.", "audit", next(iter(missing)))]
+    return [Gate("audit", LIVE, tr("Not audited round {few}: {audit_words}.", few=few(tuple(missing)),
+                                   audit_words=", ".join(AUDIT_WORDS[step] for step in steps)),
+                 tr("Look round the joints, then tick the audit."), "audit", next(iter(missing)))]
 
 
 def _warm(bench: Bench) -> list[Gate]:
@@ -182,17 +223,26 @@ def _warm(bench: Bench) -> list[Gate]:
     warm = facts.warm & now
     if not warm:
         return []
-    return [Gate("warm", frozenset({POWER}), f"Still warm from the rework: {len(warm)} reading"
-                 f"{' was' if len(warm) == 1 else 's were'} taken too soon and {'is' if len(warm) == 1 else 'are'} not "
-                 "weighed.", "Let the board cool and read again, or give its temperature.", "cool")]
+    return [
+        Gate(
+            "warm",
+            frozenset({POWER}),
+            tr("Still warm from the rework: {count} reading{were} taken too soon and {are} not weighed.",
+               count=len(warm), were=" was" if len(warm) == 1 else "s were",
+               are="is" if len(warm) == 1 else "are"),
+            tr("Let the board cool and read again, or give its temperature."),
+            "cool",
+        )
+    ]
 
 
 def _recheck(bench: Bench) -> list[Gate]:
     due = points_to_recheck(bench.board, bench.references, bench.facts)
     if not due:
         return []
-    return [Gate("recheck", LIVE, f"No power before {few(due)} {'has' if len(due) == 1 else 'have'} been read again.",
-                 "Read again.", "recheck", due[0])]
+    return [Gate("recheck", LIVE, tr("No power before {few} {have} been read again.", few=few(due),
+                                     have="has" if len(due) == 1 else "have", count=len(due)),
+                 tr("Read again."), "recheck", due[0])]
 
 
 def _cause(bench: Bench) -> list[Gate]:
@@ -209,8 +259,16 @@ def _cause(bench: Bench) -> list[Gate]:
         if not off_before & set(points_of_part(board, part.designator)) and not _read_through(bench, part.designator,
                                                                                               off_before):
             return []
-        return [Gate("cause", frozenset({POWER}), f"{rework.part} read wrong and was replaced: something may have "
-                     "blown it.", "Name the cause, or waive it.", "cause", rework.part)]
+        return [
+            Gate(
+                "cause",
+                frozenset({POWER}),
+                tr("{part} read wrong and was replaced: something may have blown it.", part=rework.part),
+                tr("Name the cause, or waive it."),
+                "cause",
+                rework.part,
+            )
+        ]
     return []
 
 
@@ -224,18 +282,34 @@ def _read_through(bench: Bench, part: str, off: set[str]) -> bool:
 def _cell_in(bench: Bench) -> list[Gate]:
     if bench.facts.cell == "unplugged":
         return []
-    return [Gate("cell_in", frozenset({READINGS, HEAT, INJECTION}), "The cell is still in: it is unplugged before "
-                 "diode readings, before any heat, and before current is injected.", "Unplug the cell and say so.",
-                 "unplug_cell")]
+    return [
+        Gate(
+            "cell_in",
+            frozenset({READINGS, HEAT, INJECTION}),
+            tr("The cell is still in: it is unplugged before diode readings, before any heat, and before current is "
+               "injected."),
+            tr("Unplug the cell and say so."),
+            "unplug_cell",
+        )
+    ]
 
 
 def _not_together(bench: Bench) -> list[Gate]:
     open_ones = not_in(bench.board, bench.facts, needed_to_run(bench.board))
     if not open_ones:
         return []
-    return [Gate("not_together", frozenset({RUNNING}), f"Not put together far enough to run: {few(open_ones)} "
-                 f"{'is' if len(open_ones) == 1 else 'are'} not in.", f"{capital(to_run_words(bench.board))}; then say "
-                 "so on Proof.", "assemble", open_ones[0])]
+    return [
+        Gate(
+            "not_together",
+            frozenset({RUNNING}),
+            tr("Not put together far enough to run: {few} {are} not in.", few=few(open_ones),
+               are="is" if len(open_ones) == 1 else "are",
+                                         count=len(open_ones)),
+            tr("{capital}; then say so on Proof.", capital=capital(to_run_words(bench.board))),
+            "assemble",
+            open_ones[0],
+        )
+    ]
 
 
 @dataclass(frozen=True)
@@ -250,31 +324,32 @@ class Rule:
 
 RULES: tuple[Rule, ...] = (
     Rule("danger", ("power", "cell", "heat", "injection"),
-         "A unit that is wet, hot, swollen, smells or smoked can catch fire; it is isolated, opened and its cell "
-         "taken out before anything else.", _danger),
+         tr("A unit that is wet, hot, swollen, smells or smoked can catch fire; it is isolated, opened and its cell "
+            "taken out before anything else."), _danger),
     Rule("swollen_back", ("power", "cell", "heat", "injection"),
-         "A cell that was swollen does not go back in, whatever it looks like now.", _swollen_back),
+         tr("A cell that was swollen does not go back in, whatever it looks like now."), _swollen_back),
     Rule("seen_on_board", ("power", "cell"),
-         "A burst part or a bridge of solder is a short that can be seen; power makes it worse.", _seen_on_board),
-    Rule("look_first", ("power",), "Crossed contacts put supply voltage on data lines: look before anything is "
-         "plugged in.", _look_first),
-    Rule("damaged_port", ("power",), "Bent, crossed, missing or burnt contacts kill chips when something is plugged "
-         "in.", _damaged_port),
-    Rule("packed_port", ("power",), "Dirt imitates a dead port and corrosion bridges contacts; both are cleaned off "
-         "first, and looked at again.", _dirty_port),
-    Rule("grounded_contact", ("power",), "A contact on ground, or VBUS next to it, turns the supply into heat.",
+         tr("A burst part or a bridge of solder is a short that can be seen; power makes it worse."), _seen_on_board),
+    Rule("look_first", ("power",), tr("Crossed contacts put supply voltage on data lines: look before anything is "
+                                      "plugged in."), _look_first),
+    Rule("damaged_port", ("power",), tr("Bent, crossed, missing or burnt contacts kill chips when something is "
+                                        "plugged in."), _damaged_port),
+    Rule("packed_port", ("power",), tr("Dirt imitates a dead port and corrosion bridges contacts; both are cleaned "
+                                       "off first, and looked at again."), _dirty_port),
+    Rule("grounded_contact", ("power",), tr("A contact on ground, or VBUS next to it, turns the supply into heat."),
          _shorted_contact),
-    Rule("parts_off", ("power", "cell"), "A rail without its load or its link can rise past what the rest stands.",
+    Rule("parts_off", ("power", "cell"), tr("A rail without its load or its link can rise past what the rest stands."),
          _parts_off),
-    Rule("audit", ("power", "cell"), "Rework moves small parts and leaves bridges; they are looked for before power.",
+    Rule("audit", ("power", "cell"), tr("Rework moves small parts and leaves bridges; they are looked for before "
+                                        "power."),
          _audit),
-    Rule("warm", ("power",), "A warm board reads low, so a short can't be told from warmth yet.", _warm),
-    Rule("recheck", ("power", "cell"), "The short must be gone, the opens closed and every new joint through before "
-         "power.", _recheck),
-    Rule("cause", ("power",), "What blew a fuse or a filter will blow the next one.", _cause),
-    Rule("not_together", ("running",), "A plug tears a port whose screws are out, and a processor without its heat "
-         "sink is hot within moments.", _not_together),
-    Rule("cell_in", ("readings", "heat", "injection"), "The cell drives the rails, and burns when it is heated.",
+    Rule("warm", ("power",), tr("A warm board reads low, so a short can't be told from warmth yet."), _warm),
+    Rule("recheck", ("power", "cell"), tr("The short must be gone, the opens closed and every new joint through "
+                                          "before power."), _recheck),
+    Rule("cause", ("power",), tr("What blew a fuse or a filter will blow the next one."), _cause),
+    Rule("not_together", ("running",), tr("A plug tears a port whose screws are out, and a processor without its "
+                                          "heat sink is hot within moments."), _not_together),
+    Rule("cell_in", ("readings", "heat", "injection"), tr("The cell drives the rails, and burns when it is heated."),
          _cell_in),
 )
 
@@ -306,16 +381,17 @@ def asked_of(board: Board, references: ReferenceTable, facts: JobFacts, *payload
         if isinstance(payload, Injection):
             limit = most_volts(board, payload.net)
             if limit is not None and payload.volts > limit and not facts.overridden("above_rail"):
-                found["above_rail"] = Gate("above_rail", frozenset({INJECTION}), f"{payload.volts:g} V is above the "
-                                           f"{limit:g} V of {payload.net}.", "Never above the rail's own voltage.")
+                found["above_rail"] = Gate(
+                    "above_rail",
+                    frozenset({INJECTION}),
+                    tr("{volts:g} V is above the {limit:g} V of {net}.", volts=payload.volts, limit=limit,
+                       net=payload.net),
+                    tr("Never above the rail's own voltage."),
+                )
     return tuple(found.values())
-
-
-def capital(words: str) -> str:
-    return f"{words[:1].upper()}{words[1:]}"
 
 
 def few(points: tuple[str, ...]) -> str:
     """'A5, A6, B5 and 3 more'."""
     shown = ", ".join(points[:3])
-    return shown if len(points) <= 3 else f"{shown} and {len(points) - 3} more"
+    return shown if len(points) <= 3 else tr("{shown} and {count} more", shown=shown, count=len(points) - 3)

@@ -8,20 +8,26 @@ from __future__ import annotations
 
 import re
 
+from dextrum.tongue import tr
+
 SIGNS = ("wet", "hot", "swollen", "smell", "smoke")
-SIGN_WORDS = {"wet": "wet, or was wet", "hot": "gets hot", "swollen": "swollen cell or bulging case",
-              "smell": "smells burnt or sweet", "smoke": "smoke or sparks"}
+SIGN_WORDS = {"wet": tr("wet, or was wet"), "hot": tr("gets hot"), "swollen": tr("swollen cell or bulging case"),
+              "smell": tr("smells burnt or sweet"), "smoke": tr("smoke or sparks")}
 _SAID = {
-    "wet": r"wet|water\w*|liquid|spill\w*|spilt|soaked|damp|drenched|drowned|rain(?:ed)?|submerged",
-    "hot": r"hot|overheat\w*|too warm|scorch\w*",
-    "swollen": r"swollen|swell\w*|bulg\w*|puffed|puffy|bloat\w*",
-    "smell": r"smell\w*|smelt|odou?r|stinks?",
-    "smoke": r"smok(?:e|ed|ing|y)|spark(?:s|ed|ing)?|flames?",
+    "wet": r"wet|water\w*|liquid|spill\w*|spilt|soaked|damp|drenched|drowned|rain(?:ed)?|submerged"
+           r"|nass\w*|nässe|wasser\w*|feucht\w*|flüssigkeit|verschüttet|ertrunken|regen|durchnässt",
+    "hot": r"hot|overheat\w*|too warm|scorch\w*|heiß\w*|heiss\w*|überhitzt?|zu warm|glüht",
+    "swollen": r"swollen|swell\w*|bulg\w*|puffed|puffy|bloat\w*"
+               r"|aufgebläht\w*|gebläht|gewölbt\w*|wölbt|geschwollen|bläht",
+    "smell": r"smell\w*|smelt|odou?r|stinks?|riecht|roch|geruch|stinkt|gestunken",
+    "smoke": r"smok(?:e|ed|ing|y)|spark(?:s|ed|ing)?|flames?"
+             r"|rauch\w*|geraucht|qualm\w*|funken|flammen?|brennt|gebrannt",
 }
-_NOT_SO = re.compile(r"\b(?:no|not|never|without|non|isn't|wasn't|doesn't|didn't|hasn't|neither|nor)\b[^.;,]*$",
-                     re.IGNORECASE)
+_NOT_SO = re.compile(r"\b(?:no|not|never|without|non|isn't|wasn't|doesn't|didn't|hasn't|neither|nor|"
+                     r"kein\w*|nicht|nie|ohne|weder)\b[^.;,]*$", re.IGNORECASE)
 _CLEAR_AFTER = re.compile(r"^\W*(?:indicator|marker|sensor|dot)?\W*(?:is |are |reads |still )?"
-                          r"(?:white|clear|clean|dry|not tripped|not triggered|untripped|air|proof|resistant)\b",
+                          r"(?:white|clear|clean|dry|not tripped|not triggered|untripped|air|proof|resistant|"
+                          r"nicht|weiß|trocken|sauber)\b",
                           re.IGNORECASE)
 _PATTERNS = {sign: re.compile(rf"\b(?:{words})\b", re.IGNORECASE) for sign, words in _SAID.items()}
 
@@ -33,5 +39,5 @@ def signs_in(*texts: str) -> frozenset[str]:
 
 
 def _is_so(text: str, found: re.Match[str]) -> bool:
-    clause = re.split(r"[.;,\n]| but ", text[:found.start()])[-1]
+    clause = re.split(r"[.;,\n]| but | aber ", text[:found.start()])[-1]
     return not _NOT_SO.search(clause) and not _CLEAR_AFTER.match(text[found.end():])

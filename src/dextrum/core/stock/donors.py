@@ -9,8 +9,9 @@ from typing import Literal
 from dextrum.core.advice.repairs import deeper, lifting
 from dextrum.core.board import Board, Component
 from dextrum.core.job import JobFacts
+from dextrum.tongue import tr
 
-IN_JOB = {"replace": "replaced in its job", "reflow": "reflowed in its job"}
+IN_JOB = {"replace": tr("replaced in its job"), "reflow": tr("reflowed in its job")}
 """What is to be known of a donor's part that was worked on, by what was done last."""
 
 
@@ -35,7 +36,7 @@ class DonorPart:
 
 def donor_name(serial: str) -> str:
     """As a rework names where its part came from."""
-    return f"donor {serial}"
+    return tr("donor {serial}", serial=serial)
 
 
 MEASURED_GOOD = 0.99

@@ -10,6 +10,7 @@ from dextrum.core.board import Board
 from dextrum.core.board.fasteners import Fastener
 from dextrum.core.job import JobFacts
 from dextrum.core.saying import Say, plain
+from dextrum.tongue import capital, tr
 
 Way = Literal["in", "back"]
 OUT_STATES = frozenset({"out", "rounded", "wrong_length", "missing"})
@@ -75,7 +76,7 @@ def level_reached(board: Board, facts: JobFacts) -> str:
 
 def missing_words(board: Board, facts: JobFacts, say: Say = plain) -> tuple[str, ...]:
     """What the owner is told: which are missing, rounded, or were of a wrong length."""
-    words = {"missing": "missing", "rounded": "its head is rounded", "wrong_length": "a wrong one was in it"}
+    words = {"missing": "missing", "rounded": tr("its head is rounded"), "wrong_length": tr("a wrong one was in it")}
     by_id = {one.id: one for one in board.fasteners}
     found = []
     for name, one in (facts.fasteners_amiss or {}).items():
@@ -83,6 +84,7 @@ def missing_words(board: Board, facts: JobFacts, say: Say = plain) -> tuple[str,
         what = name
         if fastener is not None:
             what = f"{say(fastener.kind)} {name}" + (f", {say(fastener.words)}" if fastener.words else "")
-        length = f" ({one.length_mm:g} mm)" if one.state == "wrong_length" and one.length_mm else ""
-        found.append(f"{what[:1].upper()}{what[1:]}: {say(words[one.state])}{length}.")
+        length = tr(" ({length_mm:g} mm)",
+                    length_mm=one.length_mm) if one.state == "wrong_length" and one.length_mm else ""
+        found.append(f"{capital(what)}: {say(words[one.state])}{length}.")
     return tuple(found)

@@ -24,11 +24,12 @@ from dextrum.core.board import Board
 from dextrum.errors import InstrumentError
 from dextrum.instruments.simbench.bench import HandRefusedError
 from dextrum.instruments.simbench.server import BenchServer
+from dextrum.tongue import tr
 
 REFRESH_MILLISECONDS = 500
 SPEEDS = ("1", "10", "60", "600")
-CELLS = (("plugged", "its own cell in"), ("unplugged", "no cell"), ("known_good", "a known-good cell in"))
-POSITIONS = (("resting", "resting"), ("pushed_in", "pushed in"), ("hanging", "hanging"))
+CELLS = (("plugged", tr("its own cell in")), ("unplugged", tr("no cell")), ("known_good", tr("a known-good cell in")))
+POSITIONS = (("resting", "resting"), ("pushed_in", tr("pushed in")), ("hanging", "hanging"))
 
 
 class SimbenchWindow(QWidget):
@@ -41,13 +42,13 @@ class SimbenchWindow(QWidget):
         board: Board = server.bench.board
         self.setObjectName("bench")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setWindowTitle("Simulated bench: your hands")
+        self.setWindowTitle(tr("Simulated bench: your hands"))
         self.resize(560, 470)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 12)
         column.setSpacing(8)
-        self.head = QLabel(f"{board.model}, rev {board.revision}, just came in. Take it in there with Ctrl+N; be its "
-                           "technician's hands here.")
+        self.head = QLabel(tr("{model}, rev {revision}, just came in. Take it in there with Ctrl+N; be its "
+                              "technician's hands here.", model=board.model, revision=board.revision))
         self.head.setObjectName("section")
         self.state = QLabel()
         self.state.setObjectName("quiet")
@@ -62,34 +63,47 @@ class SimbenchWindow(QWidget):
         grid = QGridLayout()
         grid.setColumnStretch(1, 1)
         self.point = QLineEdit()
-        self.point.setPlaceholderText("a point, such as J1.A4 or C17.1")
-        self.point.setAccessibleName("Point for the probe")
+        self.point.setPlaceholderText(tr("a point, such as J1.A4 or C17.1"))
+        self.point.setAccessibleName(tr("Point for the probe"))
         self._complete(self.point, [p.id for p in board.points])
         self.point.returnPressed.connect(self.touch)
         self.part = QLineEdit()
-        self.part.setPlaceholderText("a part, such as F1")
-        self.part.setAccessibleName("Part for the hands")
+        self.part.setPlaceholderText(tr("a part, such as F1"))
+        self.part.setAccessibleName(tr("Part for the hands"))
         self._complete(self.part, [c.designator for c in board.components])
         self.cell, self.way, self.position, self.speed = QComboBox(), QComboBox(), QComboBox(), QComboBox()
-        for box, choices in ((self.cell, CELLS), (self.way, (("a", "A side up"), ("b", "B side up"))),
+        for box, choices in ((self.cell, CELLS), (self.way, (("a", tr("A side up")), ("b", tr("B side up")))),
                              (self.position, POSITIONS)):
             for value, words in choices:
                 box.addItem(words, value)
         for times in SPEEDS:
-            self.speed.addItem(f"time runs \u00d7{times}", times)
+            self.speed.addItem(tr("time runs ×{times}", times=times), times)
         self.check = QComboBox()
         for check in board.checks:
             self.check.addItem(check.words, check.id)
         rows: tuple[tuple[str, QWidget, tuple[tuple[str, Callable[[], object]], ...]], ...] = (
-            ("Probe", self.point, (("Touch", self.touch), ("Lift off", lambda: self.do("lift")))),
-            ("Plug", self._beside(self.way, self.position), (("Plug in", self.plug),
-                                                            ("Unplug", lambda: self.do("unplug")))),
-            ("Cell", self.cell, (("Do it", lambda: self.do("cell", cell=self.cell.currentData())),)),
-            ("Part", self.part, (("Lift", lambda: self.with_part("off")), ("Put back", lambda: self.with_part("on")))),
-            ("", QLabel(), (("Replace", lambda: self.with_part("repair", action="replace")),
-                            ("Reflow", lambda: self.with_part("repair", action="reflow")))),
-            ("Try", self.check, (("Try it", self.try_check),)),
-            ("Time", self.speed, (("Set", lambda: self.do("speed", times=float(self.speed.currentData()))),)),
+            (tr("Probe"), self.point, ((tr("Touch"), self.touch), (tr("Lift off"), lambda: self.do("lift")))),
+            (
+                tr("Plug"),
+                self._beside(self.way, self.position),
+                ((tr("Plug in"), self.plug), (tr("Unplug"), lambda: self.do("unplug"))),
+            ),
+            (tr("Cell"), self.cell, ((tr("Do it"), lambda: self.do("cell", cell=self.cell.currentData())),)),
+            (
+                tr("Part"),
+                self.part,
+                ((tr("Lift"), lambda: self.with_part("off")), (tr("Put back"), lambda: self.with_part("on"))),
+            ),
+            (
+                "",
+                QLabel(),
+                (
+                    (tr("Replace"), lambda: self.with_part("repair", action="replace")),
+                    (tr("Reflow"), lambda: self.with_part("repair", action="reflow")),
+                ),
+            ),
+            (tr("Try"), self.check, ((tr("Try it"), self.try_check),)),
+            (tr("Time"), self.speed, ((tr("Set"), lambda: self.do("speed", times=float(self.speed.currentData()))),)),
         )
         for row, (name, widget, buttons) in enumerate(rows):
             label = QLabel(name)
@@ -103,12 +117,12 @@ class SimbenchWindow(QWidget):
                 grid.addWidget(button, row, 2 + place)
         column.addLayout(grid)
         last = QHBoxLayout()
-        for words, act in (("Look into the port", lambda: self.do("look")),
-                           ("Look at the top", lambda: self.do("look_board", side="top")),
-                           ("Look at the bottom", lambda: self.do("look_board", side="bottom")),
-                           ("Ask the owner", lambda: self.do("owner")),
-                           ("Fan", lambda: self.do("fan")), ("Turn the tester", lambda: self.do("turn")),
-                           ("Reveal and grade", self.reveal)):
+        for words, act in ((tr("Look into the port"), lambda: self.do("look")),
+                           (tr("Look at the top"), lambda: self.do("look_board", side="top")),
+                           (tr("Look at the bottom"), lambda: self.do("look_board", side="bottom")),
+                           (tr("Ask the owner"), lambda: self.do("owner")),
+                           (tr("Fan"), lambda: self.do("fan")), (tr("Turn the tester"), lambda: self.do("turn")),
+                           (tr("Reveal and grade"), self.reveal)):
             button = QPushButton(words)
             button.setObjectName("small")
             button.clicked.connect(lambda _checked=False, act=act: act())
@@ -144,7 +158,7 @@ class SimbenchWindow(QWidget):
             self.said.setText(str(problem))
             return None
         self.said.setText("; ".join(f"{name}: {', '.join(map(str, value)) if isinstance(value, list) else value}"
-                                    for name, value in told.items()) or "Done.")
+                                    for name, value in told.items()) or tr("Done."))
         self.refresh()
         return told
 
@@ -152,7 +166,7 @@ class SimbenchWindow(QWidget):
         name = next((p.id for p in self.server.bench.board.points
                      if p.id.casefold() == self.point.text().strip().casefold()), self.point.text().strip())
         if self.do("probe", point=name) is not None:
-            self.said.setText(f"The probe is on {name}.")
+            self.said.setText(tr("The probe is on {name}.", name=name))
             self.point.selectAll()
 
     def plug(self) -> None:
@@ -173,14 +187,17 @@ class SimbenchWindow(QWidget):
 
     def refresh(self) -> None:
         now = self.server.bench.hand({"do": "state"})
-        plug = f"plugged in, {now['way'].upper()} side up, {now['position'].replace('_', ' ')}" if now["way"] \
-            else "nothing plugged in"
+        plug = tr("plugged in, {now} side up, {now2}", now=now["way"].upper(),
+                  now2=now["position"].replace("_", " ")) if now["way"] \
+            else tr("nothing plugged in")
         cell = dict(CELLS)[now["cell"]]
-        off = f", {', '.join(now['off'])} off" if now["off"] else ""
-        self.state.setText(f"Probe {'on ' + now['probe'] if now['probe'] else 'in the air'}; {plug}; {cell}{off}; "
-                           f"tester {'turned over' if now['turned'] else 'upright'}; fan "
-                           f"{'in' if now['fan'] else 'out'}; board {now['celsius']:.0f} \u00b0C; "
-                           f"time \u00d7{now['speed']:g}.")
+        off = tr(", {now} off", now=", ".join(now["off"])) if now["off"] else ""
+        self.state.setText(
+            tr("Probe {now}; {plug}; {cell}{off}; tester {which}; fan {which2}; board {now2:.0f} °C; time ×{now3:g}.",
+               now=tr("on ") + now["probe"] if now["probe"] else tr("in the air"), plug=plug, cell=cell, off=off,
+               which=tr("turned over") if now["turned"] else tr("upright"),
+               which2=tr("in") if now["fan"] else tr("out"), now2=now["celsius"], now3=now["speed"])
+        )
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self._timer.stop()

@@ -35,6 +35,7 @@ from dextrum.desktop.board.plan_labels import HEAD_PIXELS, paint_labels
 from dextrum.desktop.frame.named_places import NamedPlaces
 from dextrum.desktop.marks import draw_mark
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 MARGIN = 10
 ZOOM = 1.4
@@ -84,7 +85,7 @@ class BoardPlan(QWidget):
         self._grabbed: QPointF | None = None
         self._dragged = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Plan of the board")
+        self.setAccessibleName(tr("Plan of the board"))
         self._named = NamedPlaces(self)
         self.setMinimumSize(look.px(180), look.px(150))
         self.setMouseTracking(True)
@@ -246,13 +247,13 @@ class BoardPlan(QWidget):
             painter.setPen(look.colour("ink"))
             head = QRectF(pane.rect.left() + 8, 2, pane.rect.width() - 16, look.px(HEAD_PIXELS))
             painter.drawText(head, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft,
-                             f"{pane.side.value} side")
+                             tr("{side} side", side=tr(pane.side.value)))
             if len(panes) == 1 and self._has_both_sides():
                 other = "bottom" if self.side is Side.TOP else "top"
                 painter.setFont(look.font(12))
                 painter.setPen(look.colour("quiet"))
                 painter.drawText(head, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
-                                 f"F: {other} side")
+                                 tr("F: {other} side", other=tr(other)))
 
     def paint_focus(self, painter: QPainter) -> None:
         if self.hasFocus():

@@ -14,12 +14,13 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.board import Board
 from dextrum.core.trail import Injection, Isolation, RailVolts
 from dextrum.errors import DextrumError
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
 
-SEEN_BY = (("camera", "thermal camera"), ("spray", "freeze spray"), ("alcohol", "alcohol drying"),
-           ("touch", "a finger"))
+SEEN_BY = (("camera", tr("thermal camera")), ("spray", tr("freeze spray")), ("alcohol", tr("alcohol drying")),
+           ("touch", tr("a finger")))
 
 
 class EliminationCommands:
@@ -40,7 +41,7 @@ class EliminationCommands:
 
     def _board(self) -> Board | None:
         if self.model.board is None:
-            self.window.trail.say("Without a board pack there are no parts to name.")
+            self.window.trail.say(tr("Without a board pack there are no parts to name."))
         return self.model.board
 
     def _addresses(self, board: Board, text: str) -> tuple[tuple[str, ...], str]:
@@ -51,12 +52,12 @@ class EliminationCommands:
             name, _, pin = word.partition(".")
             part = by_name.get(name.casefold())
             if part is None:
-                return (), f"{word[:20]!r} is not a part of this board."
+                return (), tr("{word!r} is not a part of this board.", word=word[:20])
             pins = {t.name.casefold(): t.name for t in part.terminals}
             if pin and pin.casefold() not in pins:
-                return (), f"{part.designator} has no pin {pin[:20]!r}."
+                return (), tr("{designator} has no pin {pin!r}.", designator=part.designator, pin=pin[:20])
             found.append(f"{part.designator}.{pins[pin.casefold()]}" if pin else part.designator)
-        return tuple(found), "" if found else "A designator such as R1, or a pin such as U1.V33."
+        return tuple(found), "" if found else tr("A designator such as R1, or a pin such as U1.V33.")
 
     def take_off(self) -> None:
         board = self._board()
@@ -70,14 +71,14 @@ class EliminationCommands:
                 return wrong
             already = [p for p in parts if p in self.model.facts.isolated]
             if already:
-                return f"{already[0]} is off already."
+                return tr("{already} is off already.", already=already[0])
             if not self.model.record(Isolation(parts)):
-                return "Not recorded."
+                return tr("Not recorded.")
             if offered is not None and offered.points:
                 self.window.commands.go_to_point(offered.points[0])
             return ""
 
-        self.window.ask.ask("Taken off: unplugged or lifted (R1, or a pin U1.V33)", answer,
+        self.window.ask.ask(tr("Taken off: unplugged or lifted (R1, or a pin U1.V33)"), answer,
                             offered.target if offered is not None else "", (), self.window.focusWidget())
 
     def put_back(self) -> None:
@@ -86,7 +87,7 @@ class EliminationCommands:
         if board is None:
             return
         if not off:
-            self.window.trail.say("Nothing is disconnected.")
+            self.window.trail.say(tr("Nothing is disconnected."))
             return
         offered = self._next("put_back")
 
@@ -96,10 +97,10 @@ class EliminationCommands:
                 return wrong
             strange = [p for p in parts if p not in off and not any(a.startswith(f"{p}.") for a in off)]
             if strange:
-                return f"{strange[0]} is not off."
-            return "" if self.model.record(Isolation(parts, "back")) else "Not recorded."
+                return tr("{strange} is not off.", strange=strange[0])
+            return "" if self.model.record(Isolation(parts, "back")) else tr("Not recorded.")
 
-        self.window.ask.ask("Put back", answer, " ".join(offered.points if offered is not None else off), (),
+        self.window.ask.ask(tr("Put back"), answer, " ".join(offered.points if offered is not None else off), (),
                             self.window.focusWidget())
 
     def rail_volts(self) -> None:
@@ -107,16 +108,17 @@ class EliminationCommands:
         if board is None:
             return
         if not board.rail_checks:
-            self.window.trail.say("This pack names no rails to check under power.")
+            self.window.trail.say(tr("This pack names no rails to check under power."))
             return
         held = [gate for gate in self.model.gates if gate.holds_power]
         if held:
-            self.window.say_problem(f"Hold: {held[0].words} Ctrl+G goes on with a reason.")
+            self.window.say_problem(tr("Hold: {words} Ctrl+G goes on with a reason.", words=held[0].words))
             return
         offered = self._next("rail")
         first = offered.target if offered is not None else board.rail_checks[0].id
         way = offered.detail if offered is not None else "a"
-        choices = tuple((f"{check.id} {o}", f"{check.id} at {check.point}, {o.upper()} side up") for check in sorted(
+        choices = tuple((f"{check.id} {o}", tr("{id} at {point}, {o} side up", id=check.id, point=check.point,
+                                               o=o.upper())) for check in sorted(
             board.rail_checks, key=lambda c: c.id != first) for o in sorted("ab", key=lambda o: o != way))
 
         def answer(text: str, choice: str) -> str:
@@ -126,12 +128,12 @@ class EliminationCommands:
             except DextrumError as problem:
                 return problem.happened
             if not self.model.record(RailVolts(rail, volts, "a" if orientation == "a" else "b")):
-                return "Not recorded."
+                return tr("Not recorded.")
             check = next(c for c in board.rail_checks if c.id == rail)
             self.window.trail.say(rail_words(check, volts))
             return ""
 
-        self.window.ask.ask("Volts under power (one probe; off before touching)", answer, "", choices,
+        self.window.ask.ask(tr("Volts under power (one probe; off before touching)"), answer, "", choices,
                             self.window.focusWidget())
 
     def inject(self) -> None:
@@ -140,7 +142,7 @@ class EliminationCommands:
             return
         offered = self._next("inject")
         if offered is None or offered.limits is None:
-            self.window.trail.say("Nothing to inject: no rail reads shorted, or nothing would be seen to warm.")
+            self.window.trail.say(tr("Nothing to inject: no rail reads shorted, or nothing would be seen to warm."))
             return
         limits, back = offered.limits, self.window.focusWidget()
 
@@ -157,8 +159,9 @@ class EliminationCommands:
             return ""
 
         self.window.commands.gear.limit_supply(limits.start_volts, limits.amps)
-        self.window.ask.ask(f"{offered.target}: start at {limits.start_volts:.2f} V, raise to {limits.volts:.2f} V at "
-                            f"most {limits.amps:.2f} A. The most you used", used,
+        self.window.ask.ask(tr("{target}: start at {start_volts:.2f} V, raise to {volts:.2f} V at most {amps:.2f} "
+                               "A. The most you used", target=offered.target, start_volts=limits.start_volts,
+                               volts=limits.volts, amps=limits.amps), used,
                             f"{limits.volts:.2f} V {limits.amps:.2f} A", (), back)
 
     def _what_warms(self, board: Board, offered: Action, volts: float, amps: float, back: QWidget | None) -> None:
@@ -169,13 +172,14 @@ class EliminationCommands:
                 if wrong:
                     return wrong
             if len(parts) > 1:
-                return "One part: the one that warms first."
+                return tr("One part: the one that warms first.")
             seen = Injection(offered.target, volts, amps, parts[0].partition(".")[0] if parts else "",
                              choice)  # type: ignore[arg-type]
-            return "" if self.model.record(seen) else "Not recorded."
+            return "" if self.model.record(seen) else tr("Not recorded.")
 
         choices = tuple(sorted(SEEN_BY, key=lambda by: by[0] != offered.detail))
-        words = f"{offered.target} at {volts:.2f} V, {amps:.2f} A: what warms (empty: nothing)"
+        words = tr("{target} at {volts:.2f} V, {amps:.2f} A: what warms (empty: nothing)", target=offered.target,
+                   volts=volts, amps=amps)
         self.window.ask.ask(words, answer, "", choices, back)
 
     def labour(self) -> None:
@@ -183,14 +187,15 @@ class EliminationCommands:
 
         def answer(text: str, _choice: str) -> str:
             try:
-                session.charge(parse_number(text, 0.0, 1000.0, "per minute"))
+                session.charge(parse_number(text, 0.0, 1000.0, tr("per minute")))
             except DextrumError as problem:
                 return f"{problem.happened} {problem.next_step}"
             self.model.weigh_anew()
-            self.window.trail.say(f"A minute of work costs {session.library.rates.labour_per_minute:g}")
+            self.window.trail.say(tr("A minute of work costs {labour_per_minute:g}",
+                                     labour_per_minute=session.library.rates.labour_per_minute))
             return ""
 
-        self.window.ask.ask("What a minute of work costs, in your currency", answer,
+        self.window.ask.ask(tr("What a minute of work costs, in your currency"), answer,
                             f"{session.library.rates.labour_per_minute:g}", (), self.window.focusWidget())
 
     def price(self) -> None:
@@ -201,7 +206,7 @@ class EliminationCommands:
         def answer(text: str, _choice: str) -> str:
             words = text.split()
             if len(words) != 2:
-                return "A part, then what it costs: U1 6.40"
+                return tr("A part, then what it costs: U1 6.40")
             parts, wrong = self._addresses(board, words[0])
             if wrong:
                 return wrong
@@ -211,7 +216,7 @@ class EliminationCommands:
             except DextrumError as problem:
                 return f"{problem.happened} {problem.next_step}"
             self.model.weigh_anew()
-            self.window.trail.say(f"{parts[0]} costs {words[1]} here")
+            self.window.trail.say(tr("{parts} costs {words} here", parts=parts[0], words=words[1]))
             return ""
 
-        self.window.ask.ask("Part and its price in this shop (U1 6.40)", answer, "", (), self.window.focusWidget())
+        self.window.ask.ask(tr("Part and its price in this shop (U1 6.40)"), answer, "", (), self.window.focusWidget())

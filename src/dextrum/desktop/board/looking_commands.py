@@ -9,11 +9,13 @@ from dextrum.app.advising.looking import parse_board_look, swap_words
 from dextrum.core.board import Side
 from dextrum.core.trail import SWAPS, BoardLook, Swap
 from dextrum.errors import DextrumError
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
 
-GONE = {"gone": True, "g": True, "away": True, "still": False, "s": False, "stays": False, "there": False}
+GONE = {"gone": True, "g": True, "away": True, "still": False, "s": False, "stays": False, "there": False,
+        "weg": True, "w": True, "noch": False, "n": False, "bleibt": False, "da": False}
 PLUGGED = ("supply", "cable", "dock")
 
 
@@ -29,7 +31,7 @@ class LookingCommands:
         """One side of the board; the side that the advice asks for is offered first."""
         board = self.model.board
         if board is None:
-            self.window.trail.say("Without a board pack there are no parts to name.")
+            self.window.trail.say(tr("Without a board pack there are no parts to name."))
             return
         done = self.model.assessment
         offered = next((a.target for a in done.advice.ranked if a.kind == "look_board"), "") if done is not None else ""
@@ -41,10 +43,11 @@ class LookingCommands:
             except DextrumError as problem:
                 return problem.happened
             look = BoardLook("bottom" if side == "bottom" else "top", seen)
-            return "" if self.model.record(look) else "Not recorded."
+            return "" if self.model.record(look) else tr("Not recorded.")
 
-        choices = tuple((side.value, f"{side.value} side") for side in sorted(Side, key=lambda s: s.value != shown))
-        self.window.ask.ask("Seen on the board (C62 missing, U3 burst); empty: nothing", answer, "", choices,
+        choices = tuple((side.value, tr("{side} side",
+                                        side=tr(side.value))) for side in sorted(Side, key=lambda s: s.value != shown))
+        self.window.ask.ask(tr("Seen on the board (C62 missing, U3 burst); empty: nothing"), answer, "", choices,
                             self.window.focusWidget())
 
     def show_side(self, side: str) -> None:
@@ -58,7 +61,7 @@ class LookingCommands:
         """A known-good thing in place of the owner's, and whether what the owner says went with it."""
         board = self.model.board
         if board is None or not board.symptoms:
-            self.window.trail.say("This pack names no symptoms that could go or stay.")
+            self.window.trail.say(tr("This pack names no symptoms that could go or stay."))
             return
         intake = self.model.facts.intake
         said = [s for s in board.symptoms if intake is not None and s.id in intake.present] or list(board.symptoms)
@@ -67,16 +70,16 @@ class LookingCommands:
         def answer(text: str, choice: str) -> str:
             gone = GONE.get(text.strip().casefold())
             if gone is None:
-                return "gone, or still"
+                return tr("gone, or still")
             what, _, symptom = choice.partition(" ")
             held = [gate for gate in self.model.gates if gate.holds_power]
             if what in PLUGGED and held:
-                return f"Hold: {held[0].words}"
+                return tr("Hold: {words}", words=held[0].words)
             swap = Swap(what, symptom, gone)  # type: ignore[arg-type]
             if not self.model.record(swap):
-                return "Not recorded."
+                return tr("Not recorded.")
             self.window.trail.say(swap_words(board, swap))
             return ""
 
-        self.window.ask.ask("With a known-good one: gone, or still", answer, "", choices,
+        self.window.ask.ask(tr("With a known-good one: gone, or still"), answer, "", choices,
                             self.window.focusWidget())

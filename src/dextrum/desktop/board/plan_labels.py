@@ -10,6 +10,7 @@ from PySide6.QtGui import QFont, QFontMetricsF, QPainter
 from dextrum.core.board import ComponentKind
 from dextrum.desktop.board.labels import Box, Label, place_labels
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.desktop.board.board_plan import BoardPlan
@@ -65,7 +66,8 @@ def _stops_named(plan: BoardPlan) -> list[tuple[str, QPointF]]:
     for designator in sorted(plan.on_path()):
         part = plan.board.component_by_designator[designator]
         if part.side not in shown:
-            named.append((f"{designator} (other side)", plan.place(part.x_mm, part.y_mm, part.side)))
+            named.append((tr("{designator} (other side)",
+                             designator=designator), plan.place(part.x_mm, part.y_mm, part.side)))
     return named
 
 

@@ -43,6 +43,7 @@ from dextrum.desktop.port.ladder import value_text
 from dextrum.desktop.port.reading_field import ReadingField
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.errors import DextrumError, EntryRefusedError
+from dextrum.tongue import tr
 
 Index = QModelIndex | QPersistentModelIndex
 NOWHERE = QModelIndex()
@@ -79,7 +80,7 @@ class PointList(QAbstractListModel):
             return point
         if role in (int(Qt.ItemDataRole.DisplayRole), int(Qt.ItemDataRole.AccessibleTextRole)):
             judged = self.judged.get(point.id)
-            reading = "not read" if judged is None else f"{value_text(judged)}, {judged.judgement.verdict.words}"
+            reading = tr("not read") if judged is None else f"{value_text(judged)}, {judged.judgement.verdict.words}"
             return f"{point.words or point.id}: {reading}"
         return None
 
@@ -133,24 +134,29 @@ class PointDelegate(QStyledItemDelegate):
         used = painter.fontMetrics().horizontalAdvance(word) + look.px(6) if word else 0
         painter.setFont(look.font(12))
         painter.setPen(look.colour("quiet"))
-        good = f"reference {value_words(band.centre, self.points.methods[point.id])}" \
-            if band is not None and band.boards else "no reference"
+        good = tr("reference {value_words}", value_words=value_words(band.centre, self.points.methods[point.id])) \
+            if band is not None and band.boards else tr("no reference")
         painter.drawText(lower, middle, painter.fontMetrics().elidedText(
             f"{good} · {self._place(point)}", Qt.TextElideMode.ElideRight, max(0, int(lower.width()) - used)))
         painter.restore()
 
     @staticmethod
     def _place(point: Point) -> str:
-        side = point.side.value
+        side = tr(point.side.value)
         return f"{point.words} · {side}" if point.words else side
 
 
 class BoardView(JobView):
     name = "board"
     sentence_lines = 2
-    keys = (("0.512 Enter", "records, judges and goes on"), ("o or +", "OL: records and goes on"),
-            ("↑ ↓", "the point above, below"), ("F", "on the plan: the other side"), ("+  −", "on the plan: zoom"),
-            ("Home", "on the plan: the whole board"))
+    keys = (
+        ("0.512 Enter", tr("records, judges and goes on")),
+        (tr("o or +"), tr("OL: records and goes on")),
+        ("↑ ↓", tr("the point above, below")),
+        ("F", tr("on the plan: the other side")),
+        ("+  −", tr("on the plan: zoom")),
+        ("Home", tr("on the plan: the whole board")),
+    )
     commands = ("board.look", "load.off", "load.back", "rail.volts", "rail.inject", "capture.walk",
                 "board.temperature", "board.photo")
 
@@ -173,9 +179,9 @@ class BoardView(JobView):
         head.addWidget(self.expected, 1)
         self.body.addLayout(head)
         self.jump = ValueField()
-        self.jump.setPlaceholderText("find: FL5, VBUS")
-        self.jump.setToolTip("Goes to a part or a net by the letters it begins with")
-        self.jump.setAccessibleName("Jump to a part")
+        self.jump.setPlaceholderText(tr("find: FL5, VBUS"))
+        self.jump.setToolTip(tr("Goes to a part or a net by the letters it begins with"))
+        self.jump.setAccessibleName(tr("Jump to a part"))
         self.jump.textEdited.connect(self._jump)
         self.jump.returnPressed.connect(self.field.setFocus)
         self.plan = BoardPlan()
@@ -186,17 +192,17 @@ class BoardView(JobView):
         self.plan.describe = self.describe
         self.way = quiet_label()
         self.list = QListView()
-        self.list.setAccessibleName("Points of the board")
+        self.list.setAccessibleName(tr("Points of the board"))
         self.list.setUniformItemSizes(True)
         self.list.setModel(self.points)
         self.delegate = PointDelegate(self.points)
         self.list.setItemDelegate(self.delegate)
         self.list.selectionModel().currentChanged.connect(lambda *_: self._show_current())
-        self.fold = QPushButton("Points")
+        self.fold = QPushButton(tr("Points"))
         self.fold.setObjectName("tool")
         self.fold.setCheckable(True)
         self.fold.setChecked(True)
-        self.fold.setToolTip("Shows or folds away the list of points")
+        self.fold.setToolTip(tr("Shows or folds away the list of points"))
         self.fold.clicked.connect(lambda _on: self._lay_out())
         self.side_list = QWidget()
         beside = QVBoxLayout(self.side_list)
@@ -212,7 +218,7 @@ class BoardView(JobView):
         self._shown_for = ""
         self._bands_for: tuple[object, ...] = ()
         self._numbered: tuple[str, ...] = ()
-        self.hint = quiet_label("Enter records and goes on · o is OL · ↑ ↓ move · type over to record again")
+        self.hint = quiet_label(tr("Enter records and goes on · o is OL · ↑ ↓ move · type over to record again"))
         self.body.addWidget(self.hint)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -236,10 +242,12 @@ class BoardView(JobView):
         method = self.model.method_at(point)
         band = judge_reading(board, self.model.references, point_id, method, 0.0) if self.model.references else None
         judged = self.model.judged.get(point_id)
-        good = f"reference {value_words(band.centre, method)}" if band is not None and band.boards else \
-            "no reference"
-        read = f"read {value_words(judged.reading.value, judged.method)}, {judged.judgement.verdict.words}" \
-            if judged is not None else "not read"
+        good = tr("reference {value_words}",
+                  value_words=value_words(band.centre, method)) if band is not None and band.boards else \
+            tr("no reference")
+        read = tr("read {value_words}, {verdict}", value_words=value_words(judged.reading.value, judged.method),
+                  verdict=judged.judgement.verdict.words) \
+            if judged is not None else tr("not read")
         return f"{point_id} · {point.words or board.net_of(point.at)}\n{good}\n{read}"
 
     def close_work(self) -> None:
@@ -282,7 +290,7 @@ class BoardView(JobView):
     def refresh(self) -> None:
         board, known = self.model.board, self.model.references
         if board is None:
-            self.sentence.setText("No board pack: readings can't be taken here.")
+            self.sentence.setText(tr("No board pack: readings can't be taken here."))
             self.points.beginResetModel()
             self.points.points = ()
             self.points.endResetModel()
@@ -310,25 +318,26 @@ class BoardView(JobView):
         self.list.viewport().update()
         read = [p.id for p in wanted if p.id in self.points.judged]
         self.sentence.setText(JUDGING if self.model.judging
-                              else "This pack lists no points on the board yet." if not wanted
-                              else "Nothing read on the board yet." if not read
+                              else tr("This pack lists no points on the board yet.") if not wanted
+                              else tr("Nothing read on the board yet.") if not read
                               else readings_sentence(board, self.points.judged, [p.id for p in wanted]))
         at_port = abnormal_words(board, self.model.judged, [p.id for p in board.points if p.id in ports])
         if at_port:
-            self.sentence.setText(f"{self.sentence.text()} Port: {at_port}.")
+            self.sentence.setText(tr("{text} Port: {at_port}.", text=self.sentence.text(), at_port=at_port))
         changed = before_after_words(board, references, self.points.judged, [p.id for p in wanted])
         if changed:
             self.sentence.setText(f"{self.sentence.text()} {changed}")
         warm = self.warm_words()
         off = ", ".join(sorted(self.model.facts.isolated))
-        self.detail.setText(warm or (f"With {off} off: what is read now is kept apart" if off else
-                                     f"{len(read)} of {len(wanted)} points read · {self._cell_words()}"))
+        self.detail.setText(warm or (tr("With {off} off: what is read now is kept apart", off=off) if off else
+                                     tr("{count} of {count2} points read · {cell_words}", count=len(read),
+                                        count2=len(wanted), cell_words=self._cell_words())))
         self._show_current()
         self.show_cautions()
 
     def _cell_words(self) -> str:
         """Whether the board may be touched with probes, by the trail."""
-        return "cell out" if self.model.facts.cell == "unplugged" else "CELL STILL IN: unplug it"
+        return tr("cell out") if self.model.facts.cell == "unplugged" else tr("CELL STILL IN: unplug it")
 
     def _start(self, points: tuple[Point, ...]) -> None:
         """Begin where something is off, else at the top."""
@@ -351,12 +360,13 @@ class BoardView(JobView):
         self.point_name.setText(point.id)
         band = self.points.bands.get(point.id)
         method = self.model.method_at(point)
-        good = f"reference {value_words(band.centre, method)}" if band and band.boards else "no reference"
+        good = tr("reference {value_words}",
+                  value_words=value_words(band.centre, method)) if band and band.boards else tr("no reference")
         if band is not None and band.origin == "sister":
-            good += ", a sister revision's"
+            good += tr(", a sister revision's")
         way = "" if method is point.default_method else f" · {method.words}"
         self.expected.setText(f"{method.unit} · {good} · {where_words(board, point)}{way}")
-        self.field.setAccessibleName(f"Reading of {point.id} in {method.unit}")
+        self.field.setAccessibleName(tr("Reading of {id} in {unit}", id=point.id, unit=method.unit))
         self.plan.reveal(point.id)
         self._show_plan()
 
@@ -386,7 +396,7 @@ class BoardView(JobView):
             self.plan.side = side
             self._show_plan()
             return
-        self.say_trouble(f"{point_id} is read in the Port view: Alt+3.")
+        self.say_trouble(tr("{point_id} is read in the Port view: Alt+3.", point_id=point_id))
 
     def _move(self, _columns: int, rows: int) -> None:
         row = self.list.currentIndex().row() + rows
@@ -402,7 +412,7 @@ class BoardView(JobView):
                 self.list.setCurrentIndex(self.points.index(row))
                 self.say_trouble("")
                 return
-        self.say_trouble(f"No point of this board begins with {text.strip()[:20]}.")
+        self.say_trouble(tr("No point of this board begins with {text}.", text=text.strip()[:20]))
 
     def light(self, advice: Advice | None) -> None:
         """Mark the points that the next step asks for, and number those that are worth measuring next, in an order that
@@ -431,7 +441,7 @@ class BoardView(JobView):
         if point is None:
             return
         if self.model.readings_held():
-            self.say_trouble("Is the cell unplugged? Ctrl+U says it is; then Enter again. What you typed is kept.")
+            self.say_trouble(tr("Is the cell unplugged? Ctrl+U says it is; then Enter again. What you typed is kept."))
             return
         try:
             method = self.model.method_at(point)

@@ -48,6 +48,7 @@ from dextrum.errors import DextrumError, InstrumentError
 from dextrum.instruments.described.resource_names import manners_of, named, split_resource
 from dextrum.instruments.polling import Heard
 from dextrum.instruments.protocols import KIND_WORDS, MULTIMETER
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.app.bench.instruments_at_hand import Found
@@ -61,7 +62,7 @@ TYPED = "0123456789.,okmw+-*/"
 DRAIN_MILLISECONDS = 40
 AFTER_VERDICT_MILLISECONDS = 260
 """Between the tone of the verdict and that of the next point."""
-CELL_IN = "Is the cell unplugged? Ctrl+U says it is. Nothing was recorded."
+CELL_IN = tr("Is the cell unplugged? Ctrl+U says it is. Nothing was recorded.")
 ALLOWED, LONGEST_CALLED = "instrument.allowed", 40
 """Under which the serial ports stand that the search may ask, one a line."""
 
@@ -104,23 +105,24 @@ class CaptureCommands(QObject):
     # Instruments
 
     def find(self) -> None:
-        self.window.trail.say("Looking for instruments …")
+        self.window.trail.say(tr("Looking for instruments …"))
         before = remembered(self.window.session.store).values()
         self.instruments.allowed = tuple(filter(None, self.window.session.store.setting(ALLOWED).split("\n")))
         self.instruments.find(self.window.bench_addresses().values(), self.found.emit, before)
 
     def _take_found(self, found: object) -> None:
         if isinstance(found, InstrumentError):
-            self.window.trail.say(f"{found.happened} Typing goes on as before.")
+            self.window.trail.say(tr("{happened} Typing goes on as before.", happened=found.happened))
             return
         answered: tuple[Found, ...] = found  # type: ignore[assignment]
         self.instruments.take(answered)
         self._kept.begin()
         names = ", ".join(f"{KIND_WORDS[f.kind]} {f.name}" for f in answered)
         unasked = len(self.instruments.unasked)
-        ports = (f" {unasked} serial port{'s were' if unasked > 1 else ' was'} not asked: Instruments, "
-                 "Ports the search may ask.") if unasked else ""
-        self.window.trail.say((f"Found: {names}." if names else "No instrument answers. Typing goes on as before.")
+        ports = (tr(" {unasked} serial port{were} not asked: Instruments, Ports the search may ask.", unasked=unasked,
+                    were="s were" if unasked > 1 else " was")) if unasked else ""
+        self.window.trail.say((tr("Found: {names}.",
+                                  names=names) if names else tr("No instrument answers. Typing goes on as before."))
                               + ports)
         self.window.connections.begin()
 
@@ -141,7 +143,7 @@ class CaptureCommands(QObject):
     def ask_connect(self) -> None:
         def answer(resource: str, kind: str) -> str:
             if not resource.strip():
-                return "A resource name, such as TCPIP::192.168.0.7::5025::SOCKET."
+                return tr("A resource name, such as TCPIP::192.168.0.7::5025::SOCKET.")
             plain = resource.strip()
             if not split_resource(plain)[0]:
                 QTimer.singleShot(0, self, lambda: self._ask_manner(kind, plain))
@@ -149,7 +151,9 @@ class CaptureCommands(QObject):
             self.use(kind, plain)
             return ""
 
-        self.window.ask.ask("Connect: resource name", answer, "", tuple(KIND_WORDS.items()), self.window.focusWidget())
+        self.window.ask.ask(
+            tr("Connect: resource name"), answer, "", tuple(KIND_WORDS.items()), self.window.focusWidget()
+        )
 
     def use(self, kind: str, resource: str) -> None:
         """Use this one, and again at the next start."""
@@ -161,7 +165,7 @@ class CaptureCommands(QObject):
         from dextrum.app.bench.described_meters import known_instruments, of_kind, which_meter
 
         descriptions = of_kind(kind, known_instruments(self.window.session.store.folder))
-        choices = (("", "find out by its answers"),
+        choices = (("", tr("find out by its answers")),
                    *((identity, words) for d in descriptions for identity, words in manners_of(d)))
 
         def find_out(_told: Callable[[float], bool]) -> object:
@@ -176,21 +180,21 @@ class CaptureCommands(QObject):
             elif isinstance(found, tuple):
                 self.use(kind, named(found[0].id, resource))
             else:
-                self.window.say_problem(f"It does not prove to be a {KIND_WORDS[kind]} by its answers. Connect it "
-                                        "again and choose how it speaks, or describe it.")
+                self.window.say_problem(tr("It does not prove to be a {kind_words} by its answers. Connect it again "
+                                           "and choose how it speaks, or describe it.", kind_words=KIND_WORDS[kind]))
 
         def answer(_text: str, identity: str) -> str:
             if identity:
                 self.use(kind, named(identity, resource))
                 return ""
-            return self.window.long_work.run("Asking it what it is", find_out, proved, False)
+            return self.window.long_work.run(tr("Asking it what it is"), find_out, proved, False)
 
-        self.window.ask.choose("How does it speak", answer, choices, self.window.focusWidget())
+        self.window.ask.choose(tr("How does it speak"), answer, choices, self.window.focusWidget())
 
     def leave_one(self) -> None:
         choices = tuple((s.kind, s.name or KIND_WORDS[s.kind]) for s in self.instruments.statuses())
         if not choices:
-            self.window.trail.say("No instrument is connected.")
+            self.window.trail.say(tr("No instrument is connected."))
             return
 
         def answer(_text: str, kind: str) -> str:
@@ -198,36 +202,37 @@ class CaptureCommands(QObject):
             forget(self.window.session.store, kind)
             return ""
 
-        self.window.ask.ask("Let go of", answer, "", choices, self.window.focusWidget())
+        self.window.ask.ask(tr("Let go of"), answer, "", choices, self.window.focusWidget())
 
     def call_one(self) -> None:
         """The shop's own name for a connected instrument, under which its readings and its correction stand."""
         known = {s.kind: s for s in self.instruments.statuses() if s.identity}
         if not known:
-            self.window.trail.say("No instrument is connected.")
+            self.window.trail.say(tr("No instrument is connected."))
             return
 
         def answer(name: str, kind: str) -> str:
             status, plain = known[kind], " ".join(name.split())
             if len(plain) > LONGEST_CALLED:
-                return f"A name of up to {LONGEST_CALLED} letters, such as M2."
+                return tr("A name of up to {longest_called} letters, such as M2.", longest_called=LONGEST_CALLED)
             others = {s.name.casefold() for s in known.values() if s.kind != kind}
             if plain.casefold() in others:
-                return f"Another one is called {plain}."
+                return tr("Another one is called {plain}.", plain=plain)
             self.window.session.store.set_setting(CALLED + status.identity, plain)
             self.instruments.connect_again({kind: self.instruments.in_use()[kind]})
-            self.window.trail.say(f"{status.identity} is called {plain or status.identity} from now on.")
+            self.window.trail.say(tr("{identity} is called {plain} from now on.", identity=status.identity,
+                                     plain=plain or status.identity))
             return ""
 
         choices = tuple((kind, s.name) for kind, s in known.items())
-        self.window.ask.ask("What to call it, as its readings stand under it; empty for its own name", answer, "",
+        self.window.ask.ask(tr("What to call it, as its readings stand under it; empty for its own name"), answer, "",
                             choices, self.window.focusWidget())
 
     def use_other(self) -> None:
         """One that answered in the last search and is not in use."""
         spare = self.instruments.spare
         if not spare:
-            self.window.trail.say("No other instrument has answered. Ctrl+Shift+F looks for them.")
+            self.window.trail.say(tr("No other instrument has answered. Ctrl+Shift+F looks for them."))
             return
 
         def answer(_text: str, place: str) -> str:
@@ -236,7 +241,7 @@ class CaptureCommands(QObject):
             self.window.connections.begin()
             return ""
 
-        self.window.ask.choose("Use which one from now on", answer, tuple(
+        self.window.ask.choose(tr("Use which one from now on"), answer, tuple(
             (str(k), f"{KIND_WORDS[one.kind]} {one.name}") for k, one in enumerate(spare)), self.window.focusWidget())
 
     # The walk
@@ -245,7 +250,7 @@ class CaptureCommands(QObject):
         """A walk over the points that are due now."""
         board = self.model.board
         if board is None:
-            self.window.trail.say("No board pack: there are no points to walk over.")
+            self.window.trail.say(tr("No board pack: there are no points to walk over."))
             return
         if self.model.readings_held():
             self.window.trail.say(CELL_IN)
@@ -257,7 +262,7 @@ class CaptureCommands(QObject):
         read = {p for _, p, _ in self.model.facts.readings or {}}
         points = due_points(board, asked, read, view is None or view.name == "port")
         if not points:
-            self.window.trail.say("Every point here is read.")
+            self.window.trail.say(tr("Every point here is read."))
             return
         self.walk = walk_over(board, self.model.references or NO_REFERENCES, points, self.model.diode_method,
                               HandTimes(open_after=self._hold()))
@@ -297,10 +302,10 @@ class CaptureCommands(QObject):
             except DextrumError as problem:
                 return problem.happened
             self.window.session.store.set_setting(HOLD, f"{held:g}")
-            self.window.trail.say(f"OL counts as open after {held:g} s")
+            self.window.trail.say(tr("OL counts as open after {held:g} s", held=held))
             return ""
 
-        self.window.ask.ask("Seconds of OL until a point counts as open", answer, f"{self._hold():g}", (),
+        self.window.ask.ask(tr("Seconds of OL until a point counts as open"), answer, f"{self._hold():g}", (),
                             self.window.focusWidget())
 
     def choose_pedal(self) -> None:
@@ -308,19 +313,19 @@ class CaptureCommands(QObject):
         if self.walk is None:
             # Nothing is listened to meanwhile, so nothing can be recorded.
             self.panel.begin()
-            self.panel.show_next("", "Press the foot switch now; Esc for none.", 0)
+            self.panel.show_next("", tr("Press the foot switch now; Esc for none."), 0)
         self.panel.choosing = True
-        self.panel.show_last("Press the foot switch now; Esc for none.")
+        self.panel.show_last(tr("Press the foot switch now; Esc for none."))
 
     def _keep_pedal(self, key: int) -> None:
         if chr(key).casefold() in TYPED if 0 < key < 128 else False:
-            self.panel.show_last("That key types values. Set the foot switch to another.")
+            self.panel.show_last(tr("That key types values. Set the foot switch to another."))
             self.panel.choosing = self.walk is None
             return
         self.panel.pedal = key
         self.window.session.store.set_setting(PEDAL, str(key))
         name = QKeySequence(key).toString() if key else ""
-        said = f"The foot switch sends {name}: it repeats." if name else "No foot switch."
+        said = tr("The foot switch sends {name}: it repeats.", name=name) if name else tr("No foot switch.")
         self.panel.show_last(said)
         if self.walk is None:
             self.panel.hide()
@@ -374,7 +379,7 @@ class CaptureCommands(QObject):
                 self.panel.field.setText(problem.instead)  # the next Enter records it
             else:
                 self.panel.field.selectAll()
-                self.sounder.play(Cue.QUESTION, "not a value")
+                self.sounder.play(Cue.QUESTION, tr("not a value"))
             return
         self.panel.field.clear()
         self._typing = True
@@ -409,7 +414,7 @@ class CaptureCommands(QObject):
                 self.sounder.play(Cue.PROBE)
             elif isinstance(event, Over):
                 self.sounder.play(Cue.OVER, "", delay)
-                self.window.trail.say("All points of the walk are read.")
+                self.window.trail.say(tr("All points of the walk are read."))
                 self.end()
                 return
             else:
@@ -435,7 +440,8 @@ class CaptureCommands(QObject):
             self._recorded[event.point] = made[-1]
         judged = self.model.judged.get(event.point)
         verdict = judged.judgement.verdict if judged is not None else None
-        said = f"{point_words(board, event.point)} reads {value_words(shown, method)}"
+        said = tr("{point_words} reads {value_words}", point_words=point_words(board, event.point),
+                  value_words=value_words(shown, method))
         if verdict is not None:
             said += f": {verdict.words}"
         if verdict is not None or self._typing:
@@ -445,14 +451,14 @@ class CaptureCommands(QObject):
                                            verdict.words if verdict is not None else ""))
         if self._typing:
             self.panel.show_typed(f"{point_name(board, event.point)} {value_words(shown, method)}")
-        self.panel.show_last(said + (", held open" if event.held else ""))
+        self.panel.show_last(said + (tr(", held open") if event.held else ""))
         return True
 
     def _strike(self, point: str) -> None:
         entry = self._recorded.pop(point, "")
         if entry and any(e.id == entry for e in standing(self.model.trail)):
             self.model.strike(entry)
-            self.panel.show_last("Struck out.")
+            self.panel.show_last(tr("Struck out."))
 
     def _show(self) -> None:
         board = self.model.board
@@ -461,9 +467,9 @@ class CaptureCommands(QObject):
         words = hearing_words(board, self.walk, self.instruments.clock())
         meter = self.instruments.poller(MULTIMETER)
         if meter is None:
-            words = "No meter: type the value"
+            words = tr("No meter: type the value")
         elif meter.status.state not in ("ready", "slow"):
-            words = meter.status.words or "The meter is being asked"
+            words = meter.status.words or tr("The meter is being asked")
         keys = answer_keys(board, self.walk) or (PAD_KEYS if meter is None else "")
         self.panel.show_next(point_name(board, self.walk.point), words, self.walk.left(), keys)
 

@@ -9,13 +9,14 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSizePolicy, QVBoxLay
 from dextrum.core.capture.walk import Tap
 from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.theme import LARGE_TEXT, look
+from dextrum.tongue import tr
 
 TAPS = {Qt.Key.Key_Space: Tap.REPEAT, Qt.Key.Key_S: Tap.SKIP, Qt.Key.Key_B: Tap.BACK, Qt.Key.Key_X: Tap.STRIKE,
         Qt.Key.Key_A: Tap.OTHER}
 PAD_TAPS = {Qt.Key.Key_Minus: Tap.BACK, Qt.Key.Key_Asterisk: Tap.SKIP, Qt.Key.Key_Slash: Tap.STRIKE}
 """Of a number pad, for one hand; its plus is OL."""
-KEYS = "Space again · S skip · B back · X strike out · Esc ends"
-PAD_KEYS = "On the number pad: Enter records · + OL · − back · * skip · / strikes out"
+KEYS = tr("Space again · S skip · B back · X strike out · Esc ends")
+PAD_KEYS = tr("On the number pad: Enter records · + OL · − back · * skip · / strikes out")
 
 
 class CapturePanel(QFrame):
@@ -32,7 +33,7 @@ class CapturePanel(QFrame):
         self.pedal = 0
         self.choosing = False
         self.setObjectName("card")
-        self.setAccessibleName("Walk over the points")
+        self.setAccessibleName(tr("Walk over the points"))
         both = QVBoxLayout(self)
         both.setContentsMargins(16, 8, 16, 8)
         both.setSpacing(2)
@@ -40,8 +41,8 @@ class CapturePanel(QFrame):
         both.addLayout(row)
         self.point, self.heard, self.last = QLabel(), QLabel(), QLabel()
         self.words, self.count, self.keys = QLabel(), QLabel(), QLabel(KEYS)
-        self.point.setAccessibleName("Next point")
-        self.heard.setAccessibleName("What the meter shows")
+        self.point.setAccessibleName(tr("Next point"))
+        self.heard.setAccessibleName(tr("What the meter shows"))
         for label in (self.count, self.keys, self.last):
             label.setObjectName("cardquiet")
         self.words.setObjectName("cardaccent")
@@ -49,8 +50,8 @@ class CapturePanel(QFrame):
             label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
             label.setWordWrap(True)
         self.field = ValueField()
-        self.field.setAccessibleName("Value of the next point")
-        self.field.setPlaceholderText("or type")
+        self.field.setAccessibleName(tr("Value of the next point"))
+        self.field.setPlaceholderText(tr("or type"))
         self.field.setFixedWidth(look.px(92))
         self.field.returnPressed.connect(self._enter)
         self.field.textChanged.connect(self._echo)
@@ -84,7 +85,8 @@ class CapturePanel(QFrame):
 
     def show_next(self, point: str, words: str, left: int, keys: str = "") -> None:
         """keys: those that answer a question, in place of the usual ones."""
-        for label, text in ((self.point, point), (self.words, words), (self.count, f"{left} left" if left else ""),
+        for label, text in ((self.point, point), (self.words, words), (self.count, tr("{left} left",
+                                                                                      left=left) if left else ""),
                             (self.keys, keys or KEYS)):
             if label.text() != text:
                 label.setText(text)

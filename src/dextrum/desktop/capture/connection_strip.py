@@ -9,9 +9,10 @@ from dextrum.app.bench.instruments_at_hand import InstrumentsAtHand
 from dextrum.app.commands import BY_ID
 from dextrum.desktop.frame.command_row import button_for
 from dextrum.desktop.frame.elided_label import ElidedLabel
+from dextrum.tongue import tr
 
 REFRESH_MILLISECONDS = 250
-NONE = "No instrument is connected: values are typed."
+NONE = tr("No instrument is connected: values are typed.")
 
 
 class ConnectionStrip(QWidget):
@@ -27,7 +28,7 @@ class ConnectionStrip(QWidget):
         column.setSpacing(0)
         self.line, self.trouble = ElidedLabel(NONE), ElidedLabel()
         self.line.setObjectName("quiet")
-        self.line.setAccessibleName("Instruments")
+        self.line.setAccessibleName(tr("Instruments"))
         self.trouble.setObjectName("problem")
         self.search = button_for(BY_ID["instrument.find"], self.asked.emit)
         row = QHBoxLayout()

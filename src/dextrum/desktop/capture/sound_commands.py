@@ -9,6 +9,7 @@ from dextrum.app.reading.capture import CUE_WORDS, Cue
 from dextrum.app.reading.typed import parse_number
 from dextrum.desktop.capture.sound import Sounder
 from dextrum.errors import DextrumError
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
@@ -33,7 +34,7 @@ class SoundCommands:
             self.sounder.play(Cue.WITHIN)
             return ""
 
-        self.window.ask.ask("How loud, 0 to 100 %; 0 is silent", answer, f"{self.sounder.level}", (),
+        self.window.ask.ask(tr("How loud, 0 to 100 %; 0 is silent"), answer, f"{self.sounder.level}", (),
                             self.window.focusWidget())
 
     def ask_cues(self) -> None:
@@ -42,9 +43,11 @@ class SoundCommands:
             self.sounder.switch(chosen, chosen not in self.sounder.cues)
             return ""
 
-        choices = tuple((c.value, f"{CUE_WORDS[c]}: {'on' if c in self.sounder.cues else 'off'}") for c in Cue)
-        self.window.ask.ask("Switch a cue on or off", answer, "", choices, self.window.focusWidget())
+        choices = tuple(
+            (c.value, f"{CUE_WORDS[c]}: {tr('heard') if c in self.sounder.cues else tr('silent')}") for c in Cue
+        )
+        self.window.ask.ask(tr("Switch a cue on or off"), answer, "", choices, self.window.focusWidget())
 
     def toggle_speech(self) -> None:
         self.sounder.speak_from_now(not self.sounder.speaks)
-        self.window.trail.say("Points and verdicts are spoken" if self.sounder.speaks else "Nothing is spoken")
+        self.window.trail.say(tr("Points and verdicts are spoken") if self.sounder.speaks else tr("Nothing is spoken"))

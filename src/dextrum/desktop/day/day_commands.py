@@ -16,12 +16,13 @@ from dextrum.desktop.frame.ask_in_turn import Question, ask_in_turn, said
 from dextrum.errors import DextrumError
 from dextrum.store.files import safe_name, write_beside
 from dextrum.store.shop_settings import set_shop_week, shop_week
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.desktop.day.view import DayView
     from dextrum.desktop.frame.window import MainWindow
 
-DAY_WORDS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+DAY_WORDS = (tr("Monday"), tr("Tuesday"), tr("Wednesday"), tr("Thursday"), tr("Friday"), tr("Saturday"), tr("Sunday"))
 
 
 class DayCommands:
@@ -50,31 +51,31 @@ class DayCommands:
     def open_chosen(self) -> None:
         job = self._chosen()
         if not job:
-            self.window.say_problem("No step is chosen.")
+            self.window.say_problem(tr("No step is chosen."))
             return
         self.window.open_job(job)
 
     def pin_chosen(self) -> None:
         job = self._chosen()
         if not job:
-            self.window.say_problem("No job is chosen.")
+            self.window.say_problem(tr("No job is chosen."))
             return
         store, clock = self.window.session.store, self.window.session.clock
 
         def answer(text: str, _choice: str) -> str:
             at = local_time(parse_when(text, clock().astimezone()).as_written())
             if at is None:
-                return "A time, such as 14:30 or tomorrow 9:00."
+                return tr("A time, such as 14:30 or tomorrow 9:00.")
             pin(store, job, at.astimezone())
             self._again()
             return ""
 
-        self.window.ask.ask("Put its next step at", answer, "", (), self.window.focusWidget())
+        self.window.ask.ask(tr("Put its next step at"), answer, "", (), self.window.focusWidget())
 
     def free_chosen(self) -> None:
         job = self._chosen()
         done = bool(job) and free(self.window.session.store, job)
-        self.window.trail.say("It goes where the plan puts it." if done else "It was not put anywhere.")
+        self.window.trail.say(tr("It goes where the plan puts it.") if done else tr("It was not put anywhere."))
         self._again()
 
     def hours(self) -> None:
@@ -93,7 +94,8 @@ class DayCommands:
                 return ""
 
             usual = ", ".join(f"{begin}-{end}" for begin, end in before[place])
-            return Question(f"Hours on {DAY_WORDS[place]}, such as 9-12:30, 13:15-17:30; empty for none", take, usual)
+            return Question(tr("Hours on {day_words}, such as 9-12:30, 13:15-17:30; empty for none",
+                               day_words=DAY_WORDS[place]), take, usual)
 
         def done() -> str:
             set_shop_week(store, replace(shop_week(store), hours=tuple(kept)))
@@ -111,11 +113,14 @@ class DayCommands:
             week = shop_week(store)
             off = tuple(d for d in week.days_off if d != day) if day in week.days_off else (*week.days_off, day)
             set_shop_week(store, replace(week, days_off=tuple(sorted(off))))
-            self.window.trail.say(f"{day} is a working day again." if day in week.days_off else f"{day} is a day off.")
+            self.window.trail.say(tr("{day} is a working day again.",
+                                     day=day) if day in week.days_off else tr("{day} is a day off.", day=day))
             self._again()
             return ""
 
-        self.window.ask.ask("A day off, or one that is a working day again", answer, "", (), self.window.focusWidget())
+        self.window.ask.ask(
+            tr("A day off, or one that is a working day again"), answer, "", (), self.window.focusWidget()
+        )
 
     def post(self) -> None:
         """When the last post goes, and how long it takes."""
@@ -131,7 +136,7 @@ class DayCommands:
 
         def days(text: str) -> str:
             if not text.isdecimal() or int(text) > 30:
-                return "A number of days, 0 to 30."
+                return tr("A number of days, 0 to 30.")
             found["post_days"] = text
             return ""
 
@@ -141,17 +146,17 @@ class DayCommands:
             self._again()
             return ""
 
-        ask_in_turn(self.window, (Question("The last post goes at; a dash where nothing is posted", last,
+        ask_in_turn(self.window, (Question(tr("The last post goes at; a dash where nothing is posted"), last,
                                            found["last_post"]),
-                                  Question("Days until it is there", days, found["post_days"])), done)
+                                  Question(tr("Days until it is there"), days, found["post_days"])), done)
 
     def _file(self, words: str, name: str, data: Callable[[], bytes]) -> None:
         if self.view.day is None:
-            raise DextrumError("The day is not planned yet.")
+            raise DextrumError(tr("The day is not planned yet."))
 
         def begin(path: Path, over: bool) -> str:
             write_beside(path, data(), over)
-            self.window.trail.say(f"Written: {path.name}")
+            self.window.trail.say(tr("Written: {path}", path=path.name))
             return ""
 
         self.window.commands.ask_file_for(words, name, begin)
@@ -160,13 +165,13 @@ class DayCommands:
         from dextrum.app.day.day_files import day_csv
 
         day = self.view.day
-        self._file("Write the day as CSV to", self._name(".csv"), lambda: day_csv(day).encode() if day else b"")
+        self._file(tr("Write the day as CSV to"), self._name(".csv"), lambda: day_csv(day).encode() if day else b"")
 
     def write_calendar(self) -> None:
         from dextrum.app.day.day_files import day_calendar
 
-        day, bench = self.view.day, self.window.session.store.setting("bench") or "Our bench"
-        self._file("Write the day as a calendar to", self._name(".ics"),
+        day, bench = self.view.day, self.window.session.store.setting("bench") or tr("Our bench")
+        self._file(tr("Write the day as a calendar to"), self._name(".ics"),
                    lambda: day_calendar(day, bench) if day else b"")
 
     def _name(self, suffix: str) -> str:

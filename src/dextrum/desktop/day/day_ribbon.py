@@ -17,6 +17,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from dextrum.app.day.day_plan import DayPlanned, RibbonItem
 from dextrum.core.when import clock_words, short_day_words
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 SHOWN_MINUTES = 540.0
 """Of hands' hours that are shown: a long day, or the rest of this one and the morning of the next."""
@@ -90,7 +91,7 @@ class DayRibbon(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setAccessibleName("The day as a ribbon")
+        self.setAccessibleName(tr("The day as a ribbon"))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setMouseTracking(True)
         self.day: DayPlanned | None = None
@@ -267,7 +268,8 @@ class DayRibbon(QWidget):
             self.update()
             return
         item = self._at(event.position().x(), event.position().y())
-        self.setToolTip("" if item is None else f"{item.serial}: {item.words}\nDrag it to put it elsewhere.")
+        self.setToolTip("" if item is None else tr("{serial}: {item}\nDrag it to put it elsewhere.", serial=item.serial,
+                                                   item=item.words))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         pressed, self._pressed = self._pressed, None

@@ -19,19 +19,20 @@ from dextrum.desktop.frame.plain_table import PlainTable, Row
 from dextrum.desktop.frame.view import JobView, quiet_label
 from dextrum.desktop.theme import look
 from dextrum.errors import DextrumError
+from dextrum.tongue import tr
 
 FULL_AFTER_MILLISECONDS = 700
 """Without an entry, after which the plan is searched longer and small days are settled."""
 AGAIN_AFTER_MILLISECONDS = 60_000
 """Time goes on: what is late now wasn't when the plan was made."""
-HEADS = ("", "hands", "job", "what", "promise")
+HEADS = ("", tr("hands"), tr("job"), tr("what"), tr("promise"))
 
 
 class DayView(JobView):
     name = "day"
     sentence_lines = 2
     commands = ("day.open", "day.pin", "day.free", "day.hours", "day.off", "day.post", "day.calendar", "day.csv")
-    keys = (("Enter", "open the chosen job"),)
+    keys = (("Enter", tr("open the chosen job")),)
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
@@ -43,10 +44,10 @@ class DayView(JobView):
         self.ribbon.chosen.connect(self._choose)
         self.ribbon.pinned.connect(lambda job, moment: self.asked_to_pin(job, moment))
         self.body.addWidget(self.ribbon)
-        self.key: QLabel = quiet_label("Blocks are hands, dotted lines waits that go on by themselves. Drag a block to "
-                                       "put it elsewhere.")
+        self.key: QLabel = quiet_label(tr("Blocks are hands, dotted lines waits that go on by themselves. Drag a "
+                                          "block to put it elsewhere."))
         self.body.addWidget(self.key)
-        self.table = PlainTable("Steps of the day, in order", HEADS, (0,), (30, 116, 84, 196))
+        self.table = PlainTable(tr("Steps of the day, in order"), HEADS, (0,), (30, 116, 84, 196))
         self.table.activated.connect(lambda _index: self.asked.emit("day.open"))
         self.table.setMinimumHeight(look.px(190))
         self.body.addWidget(self.table, 1)
@@ -68,7 +69,7 @@ class DayView(JobView):
 
     def refresh(self) -> None:
         if self.day is None:
-            self.sentence.setText("Looking through the open jobs\u2026")
+            self.sentence.setText(tr("Looking through the open jobs…"))
             self.detail.setText("")
         self.plan()
         self._full_soon.start()
@@ -111,15 +112,15 @@ class DayView(JobView):
             ends = promise is not None and last[item.job_id] == number - 1
             said = promise_words(promise, today, day.at) if promise is not None and ends else ""
             saved = saving_words(promise) if said and promise is not None else ""
-            mark = "put here: " if item.pinned else "now: " if item.under_way else ""
+            mark = tr("put here: ") if item.pinned else "now: " if item.under_way else ""
             rows.append(Row(f"{item.job_id} {number}", (
                 str(number), hands_words(item, today), item.serial, mark + item.words,
                 f"{said}: {saved}" if saved else said), bool(said) and item.job_id in risky))
         self.table.show_rows(rows)
         waits = [f"{w.serial}: {w.why.rstrip('.')}" + (
-            f", until {clock_words(w.until.astimezone())}" if w.until is not None
+            tr(", until {clock_words}", clock_words=clock_words(w.until.astimezone())) if w.until is not None
             and w.until.astimezone().date() == today else "") for w in day.waiting]
-        self.waiting.setText(("Waiting: " + "; ".join(waits)) if waits else "")
+        self.waiting.setText((tr("Waiting: ") + "; ".join(waits)) if waits else "")
 
     @property
     def chosen_job(self) -> str:

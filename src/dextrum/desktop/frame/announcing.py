@@ -8,6 +8,7 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QWidget
 
 from dextrum.core.board.value_words import value_words
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.app.reading.judged import JudgedReading
@@ -34,7 +35,7 @@ class Announcer:
         self._judged = dict(model.judged)
         held = [gate.words for gate in model.gates if gate.holds_power]
         if held and held != self._held:
-            self.say(f"Held: {held[0]}")
+            self.say(tr("Held: {held}", held=held[0]))
         self._held = held
 
     def say(self, words: str) -> None:

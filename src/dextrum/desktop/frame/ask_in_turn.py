@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QTimer
 
 from dextrum.errors import DextrumError
+from dextrum.tongue import capital
 
 if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
@@ -37,7 +38,7 @@ class Question:
 def said(wrong: ValueError) -> str:
     """A message of the core as a sentence."""
     text = str(wrong)
-    return f"{text[:1].upper()}{text[1:]}."
+    return f"{capital(text)}."
 
 
 def ask_in_turn(window: MainWindow, questions: Sequence[Question], done: Callable[[], str], kept_as: str = "") -> None:

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit,
 
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.errors import DextrumError
+from dextrum.tongue import tr
 
 Answer = Callable[[str, str], str]
 """Takes text and choice; returns what is wrong, or nothing when it is done."""
@@ -25,7 +26,7 @@ class AskLine(QFrame):
         self.words.setObjectName("section")
         self.field = QLineEdit()
         self.choice = QComboBox()
-        self.choice.setAccessibleName("Model")
+        self.choice.setAccessibleName(tr("Model"))
         self.trouble = QLabel()
         self.trouble.setObjectName("problem")
         self.trouble.setWordWrap(True)
@@ -66,7 +67,7 @@ class AskLine(QFrame):
         self._on_answer = on_answer
         self._back_to = back_to
         self.field.show()
-        self.choice.setAccessibleName("Model")
+        self.choice.setAccessibleName(tr("Model"))
         self.show()
         self.field.setFocus()
 

@@ -12,6 +12,7 @@ from dextrum.app.command import Command, InHand
 from dextrum.app.command_search import matching
 from dextrum.app.commands import BY_ID, GROUPS
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 ID = Qt.ItemDataRole.UserRole
 MOST_RECENT = 5
@@ -33,8 +34,8 @@ class CommandPalette(QFrame):
         self._moment = InHand()
         self._back_to: QWidget | None = None
         self.field = QLineEdit()
-        self.field.setPlaceholderText("What to do: type a few letters")
-        self.field.setAccessibleName("Command")
+        self.field.setPlaceholderText(tr("What to do: type a few letters"))
+        self.field.setAccessibleName(tr("Command"))
         self.list = QTreeWidget()
         self.list.setColumnCount(3)
         self.list.setHeaderHidden(True)
@@ -45,7 +46,7 @@ class CommandPalette(QFrame):
         for column, mode in ((0, QHeaderView.ResizeMode.Interactive), (1, QHeaderView.ResizeMode.Stretch),
                              (2, QHeaderView.ResizeMode.ResizeToContents)):
             header.setSectionResizeMode(column, mode)
-        self.list.setAccessibleName("Commands")
+        self.list.setAccessibleName(tr("Commands"))
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         column_box = QVBoxLayout(self)
         column_box.addWidget(self.field)
@@ -77,7 +78,7 @@ class CommandPalette(QFrame):
                 self._add(command)
         else:
             recent = [BY_ID[name] for name in self._recent() if name in BY_ID][:MOST_RECENT]
-            for group, commands in ((("Used last", recent),) if recent else ()) + GROUPS:
+            for group, commands in (((tr("Used last"), recent),) if recent else ()) + GROUPS:
                 self._head(group)
                 for command in commands:
                     if command.id != "palette":
@@ -94,7 +95,7 @@ class CommandPalette(QFrame):
 
     def _add(self, command: Command) -> None:
         reason = command.why_not(self._moment)
-        item = QTreeWidgetItem([command.title, reason or command.what, command.shortcut.replace("Return", "Enter")])
+        item = QTreeWidgetItem([command.title, reason or command.what, command.keys])
         item.setData(0, ID, command.id)
         for column in range(3):
             item.setForeground(column, QBrush(look.colour("quiet" if reason or column else "ink")))

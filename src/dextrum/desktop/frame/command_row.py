@@ -13,14 +13,15 @@ from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSizePolicy, QWid
 
 from dextrum.app.command import Command
 from dextrum.app.commands import BY_ID
+from dextrum.tongue import tr
 
-MORE = "More…"
+MORE = tr("More…")
 GAP = 4
 
 
 def hint_of(command: Command) -> str:
     """What it does, then its keys."""
-    return " · ".join(part for part in (command.what, command.shortcut.replace("Return", "Enter")) if part)
+    return " · ".join(part for part in (command.what, command.keys) if part)
 
 
 def button_for(command: Command, run: Callable[[str], None]) -> QPushButton:
@@ -43,7 +44,7 @@ def menu_of(ids: Iterable[str], run: Callable[[str], None], why_not: Callable[[C
     for name in ids:
         command = BY_ID[name]
         reason = why_not(command)
-        keys = command.shortcut.replace("Return", "Enter")
+        keys = command.keys
         beside = f"  ({reason.partition(':')[0].rstrip('.')})" if reason else f"\t{keys}" if keys else ""
         action = QAction(command.title + beside, menu)
         action.setToolTip(reason or hint_of(command))
@@ -75,7 +76,7 @@ class CommandRow(QWidget):
             row.addWidget(button)
         self.more = QPushButton(MORE)
         self.more.setObjectName("tool")
-        self.more.setAccessibleName("More commands of this view")
+        self.more.setAccessibleName(tr("More commands of this view"))
         self.more.clicked.connect(self._drop)
         row.addWidget(self.more)
         row.addStretch(1)

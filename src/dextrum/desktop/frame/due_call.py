@@ -11,6 +11,7 @@ from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.press_line import PressLine
 from dextrum.errors import DextrumError
 from dextrum.store.jobs import JobRow
+from dextrum.tongue import tr
 
 
 class DueCall(PressLine):
@@ -40,9 +41,9 @@ class DueCall(PressLine):
         others = [row for row in due if row.id != self.model.job_id]
         self.setVisible(bool(others))
         if others:
-            more = f" and {len(others) - 1} more" if len(others) > 1 else ""
-            self.setText(f"{others[0].serial} calls: {others[0].waits_for.rstrip('.')}{more}  \u00b7  "
-                         "Ctrl+D goes there")
+            more = tr(" and {count} more", count=len(others) - 1) if len(others) > 1 else ""
+            self.setText(tr("{serial} calls: {rstrip}{more}  ·  Ctrl+D goes there", serial=others[0].serial,
+                            rstrip=others[0].waits_for.rstrip("."), more=more))
         if self.model.job_id in fresh:
             self.model.weigh_anew()
         if fresh and self.window().isVisible():

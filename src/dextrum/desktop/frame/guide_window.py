@@ -10,22 +10,23 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QTextBrowser,
 
 from dextrum.app.guide import folder, search
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 
 class GuideWindow(QWidget):
     def __init__(self) -> None:
         super().__init__()
-        self.setWindowTitle("Dextrum: guide")
+        self.setWindowTitle(tr("Dextrum: guide"))
         self.setObjectName("bench")
         self.browser = QTextBrowser()
         self.browser.setOpenExternalLinks(False)
         self.browser.setSearchPaths([str(folder())])
-        self.browser.setAccessibleName("Guide")
+        self.browser.setAccessibleName(tr("Guide"))
         self.field = QLineEdit()
-        self.field.setPlaceholderText("search the guide")
-        self.field.setAccessibleName("Search the guide")
+        self.field.setPlaceholderText(tr("search the guide"))
+        self.field.setAccessibleName(tr("Search the guide"))
         self.field.textChanged.connect(self._search)
-        self.contents, self.back = QPushButton("Contents"), QPushButton("Back")
+        self.contents, self.back = QPushButton(tr("Contents")), QPushButton(tr("Back"))
         self.contents.clicked.connect(lambda: self.open("index"))
         self.back.clicked.connect(self.browser.backward)
         self.browser.backwardAvailable.connect(self.back.setEnabled)
@@ -63,4 +64,4 @@ class GuideWindow(QWidget):
         found = search(words)
         rows = "".join(f'<p><a href="{one.page}.html"><b>{escape(one.title)}</b></a><br>{escape(one.words)}</p>'
                        for one in found)
-        self.browser.setHtml(rows or "<p>No page has all these words.</p>")
+        self.browser.setHtml(rows or tr("<p>No page has all these words.</p>"))

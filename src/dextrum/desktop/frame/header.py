@@ -12,6 +12,7 @@ from dextrum.app.command import Command
 from dextrum.app.commands import BY_ID
 from dextrum.desktop.frame.command_row import GAP, drop_down, menu_of
 from dextrum.desktop.frame.elided_label import ElidedLabel
+from dextrum.tongue import tr
 
 JOB_MENU = ("job.wait", "job.wait_draw", "job.earlier", "job.comeback",
             "job.export", "copy.text", "copy.picture", "sheet.pdf",
@@ -25,8 +26,8 @@ MENUS = {"job": JOB_MENU, "cell": CELL_MENU, "access": ("access.opened",), "mete
 FOLDED_FIRST = ("who", "polarity", "meter", "access")
 LEAST_UNIT = 60
 """Pixels kept for the unit's name before states are folded away."""
-WORDS = {"cell": "The unit's cell", "access": "How far the unit is open", "meter": "The meter in hand",
-         "polarity": "How the diode readings are taken", "who": "Who works here", "job": "This job"}
+WORDS = {"cell": tr("The unit's cell"), "access": tr("How far the unit is open"), "meter": tr("The meter in hand"),
+         "polarity": tr("How the diode readings are taken"), "who": tr("Who works here"), "job": tr("This job")}
 
 
 class Header(QWidget):
@@ -60,9 +61,9 @@ class Header(QWidget):
 
     def _region(self, name: str) -> QPushButton:
         """Of a region that is folded away where the window is narrow."""
-        button = QPushButton("Shelf" if name == "shelf" else "Next step")
+        button = QPushButton(tr("Shelf") if name == "shelf" else tr("Next step"))
         button.setObjectName("choice")
-        button.setToolTip("Shows what is folded away in a narrow window, or folds it again")
+        button.setToolTip(tr("Shows what is folded away in a narrow window, or folds it again"))
         button.clicked.connect(lambda _checked=False: self.unfolded.emit(name))
         button.hide()
         return button
@@ -73,7 +74,7 @@ class Header(QWidget):
         self.fold()
 
     def _button(self, name: str) -> QPushButton:
-        button = QPushButton("Job" if name == "job" else "")
+        button = QPushButton(tr("Job") if name == "job" else "")
         button.setObjectName("tool")
         button.clicked.connect(lambda _checked=False: self._press(name))
         return button
@@ -81,10 +82,10 @@ class Header(QWidget):
     def show_states(self, **texts: str) -> None:
         """The words on the buttons by name; without a job there are none."""
         for name, button in self.buttons.items():
-            button.setText(("Job" if texts else "") if name == "job" else texts.get(name, ""))
+            button.setText((tr("Job") if texts else "") if name == "job" else texts.get(name, ""))
             button.setAccessibleName(f"{WORDS[name]}: {button.text()}")
             ids: Iterable[str] = MENUS[name]
-            button.setToolTip(f"{WORDS[name]}: click to change" if name != "job" else ", ".join(
+            button.setToolTip(tr("{words}: click to change", words=WORDS[name]) if name != "job" else ", ".join(
                 BY_ID[one].title for one in ids))
         self.fold()
 

@@ -32,6 +32,7 @@ from dextrum.errors import DextrumError, StoreGoneError
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobRow
 from dextrum.store.pictures import content_of
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.app.advising.assess import Assessment, Explanation
@@ -39,10 +40,10 @@ if TYPE_CHECKING:
     from dextrum.core.entries.photo import Shows
 
 
-JUDGING = "Judging the readings\u2026"
+JUDGING = tr("Judging the readings…")
 """Said in place of verdicts until what judges readings is made, a moment after the start."""
-PASSING = "Not recorded; what you typed is kept. Ctrl+G: go past it, with your reason on record."
-STRUCK = "Struck out. Ctrl+Shift+Z brings it back."
+PASSING = tr("Not recorded; what you typed is kept. Ctrl+G: go past it, with your reason on record.")
+STRUCK = tr("Struck out. Ctrl+Shift+Z brings it back.")
 
 
 class JobModel(QObject):
@@ -140,7 +141,7 @@ class JobModel(QObject):
             return
         then = job_facts(trail)
         self._came_from = then, minutes_of_work(trail)
-        self.went_home = tuple(replace(scan, name=f"when it went home, {scan.name}")
+        self.went_home = tuple(replace(scan, name=tr("when it went home, {scan}", scan=scan.name))
                                for scan in earlier_scans(trail)[-1:])
         if self.comparison is None and self.went_home:
             self.comparison = self.went_home[0]
@@ -240,12 +241,12 @@ class JobModel(QObject):
             self.session.keep(self.job_id, (*self.unsaved, *new), None if self.unsaved else self.trail, pictures)
         except StoreGoneError as problem:
             if pictures:
-                self.problem.emit(f"The photo was not kept. {problem}")
+                self.problem.emit(tr("The photo was not kept. {problem}", problem=problem))
                 return False
             self.unsaved = (*self.unsaved, *new)
             self.trail = (*self.trail, *new)
             self._refresh()
-            self.problem.emit(f"NOT ON DISK. {problem}")
+            self.problem.emit(tr("NOT ON DISK. {problem}", problem=problem))
             return True
         except (DextrumError, ValueError) as problem:
             self.problem.emit(str(problem))
@@ -316,7 +317,7 @@ class JobModel(QObject):
         self.changed.emit()
 
     def strike_last(self) -> None:
-        self._strike(lambda: self.session.strike_last(self.job_id), STRUCK, "Nothing left to strike out.")
+        self._strike(lambda: self.session.strike_last(self.job_id), STRUCK, tr("Nothing left to strike out."))
 
     def strike(self, entry_id: str) -> None:
         def one() -> bool:
@@ -326,11 +327,13 @@ class JobModel(QObject):
         self._strike(one, STRUCK, "")
 
     def bring_back(self) -> None:
-        self._strike(lambda: self.session.bring_back(self.job_id), "Brought back.",
-                     "Nothing to bring back here. Choose a struck entry in the trail: Ctrl+Del brings it back.")
+        self._strike(lambda: self.session.bring_back(self.job_id), tr("Brought back."),
+                     tr("Nothing to bring back here. Choose a struck entry in the trail: Ctrl+Del brings it back."))
 
     def bring_one_back(self, entry_id: str) -> None:
-        self._strike(lambda: self.session.bring_one_back(self.job_id, entry_id), "Brought back.", "It counts already.")
+        self._strike(
+            lambda: self.session.bring_one_back(self.job_id, entry_id), tr("Brought back."), tr("It counts already.")
+        )
 
     def _strike(self, act: Callable[[], object], done: str, nothing: str) -> None:
         """Do it, show the trail as it then is, and say what came of it."""
@@ -345,7 +348,7 @@ class JobModel(QObject):
     def _grow(self, new: tuple[Entry, ...]) -> None:
         self.trail = (*self.trail, *new)
         self._refresh()
-        self.recorded.emit("Recorded")
+        self.recorded.emit(tr("Recorded"))
 
     def _refresh(self) -> None:
         before = self.facts.pack_version

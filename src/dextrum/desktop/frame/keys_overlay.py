@@ -11,27 +11,24 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QVBoxLay
 from dextrum.app.commands import BY_ID
 from dextrum.desktop.frame.view import JobView
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 EVERYWHERE = ("step.go", "step.why", "trail.strike", "trail.back", "job.new", "job.next", "job.search", "gate.pass",
               "cell.unplugged", "safety.danger", "capture.walk", "look.larger", "palette")
 WIDTH, LEAST_MARGIN = 760, 16
 
 
-def _spoken(shortcut: str) -> str:
-    return shortcut.replace("Return", "Enter").replace("PgDown", "Page down").replace("PgUp", "Page up")
-
-
 def keys_of(view: JobView | None) -> tuple[tuple[str, str], ...]:
     """Keys and what they do: the view's own first, then its commands'."""
     if view is None:
         return ()
-    return (*view.keys, *((_spoken(BY_ID[one].shortcut), BY_ID[one].title) for one in view.commands
+    return (*view.keys, *((BY_ID[one].keys, BY_ID[one].title) for one in view.commands
                           if BY_ID[one].shortcut))
 
 
 def keys_everywhere() -> tuple[tuple[str, str], ...]:
-    return (("Alt+1 to Alt+8", "the views, in the order of work"), ("Tab", "from one thing to the next"),
-            *((_spoken(BY_ID[one].shortcut), BY_ID[one].title) for one in EVERYWHERE))
+    return ((tr("Alt+1 to Alt+8"), tr("the views, in the order of work")), ("Tab", tr("from one thing to the next")),
+            *((BY_ID[one].keys, BY_ID[one].title) for one in EVERYWHERE))
 
 
 class KeysOverlay(QFrame):
@@ -42,7 +39,7 @@ class KeysOverlay(QFrame):
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
         self.setObjectName("palette")
-        self.setAccessibleName("Keys of this view")
+        self.setAccessibleName(tr("Keys of this view"))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._over = parent
         self._back_to: QWidget | None = None
@@ -52,7 +49,7 @@ class KeysOverlay(QFrame):
         self.grid.setHorizontalSpacing(14)
         self.grid.setVerticalSpacing(3)
         column.addLayout(self.grid)
-        self.guide = QPushButton("Read about this view · F1")
+        self.guide = QPushButton(tr("Read about this view · F1"))
         self.guide.setObjectName("tool")
         self.guide.clicked.connect(self._read)
         column.addWidget(self.guide, 0, Qt.AlignmentFlag.AlignRight)
@@ -68,8 +65,8 @@ class KeysOverlay(QFrame):
                 widget.deleteLater()
         own = keys_of(view)
         if own:
-            self._fill(0, f"In {title}", own)
-        self._fill(2 if own else 0, "Everywhere", keys_everywhere())
+            self._fill(0, tr("In {title}", title=title), own)
+        self._fill(2 if own else 0, tr("Everywhere"), keys_everywhere())
         self.grid.setColumnStretch(1, 1)
         self.grid.setColumnStretch(3, 1)
         room = self._over.size()

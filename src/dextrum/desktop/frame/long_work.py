@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QPushBu
 
 from dextrum.desktop.frame.background import Background, Work
 from dextrum.errors import DextrumError
+from dextrum.tongue import tr
 
 SHOWN_AFTER_MILLISECONDS = 300
 """What is done before is not worth a line that flashes."""
@@ -33,15 +34,15 @@ class LongWork(QFrame):
     def __init__(self, told: Callable[[str], None], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("palette")
-        self.setAccessibleName("Work that is running")
+        self.setAccessibleName(tr("Work that is running"))
         self._told = told
         self._done: Callable[[object], None] = lambda _result: None
         self.words = QLabel()
         self.words.setTextFormat(Qt.TextFormat.PlainText)
         self.bar = QProgressBar()
         self.bar.setRange(0, 100)
-        self.bar.setAccessibleName("How far it is")
-        self.stop = QPushButton("Stop (Esc)")
+        self.bar.setAccessibleName(tr("How far it is"))
+        self.stop = QPushButton(tr("Stop (Esc)"))
         self.stop.clicked.connect(self.cancel)
         line = QHBoxLayout(self)
         line.addWidget(self.words)
@@ -65,7 +66,7 @@ class LongWork(QFrame):
         """Begin; returns what is wrong at once, or nothing. small: it is over before anybody notices, and done here
         and now. done: is given the result, on the window's thread."""
         if self._work.busy:
-            return f"Still at work: {self.words.text()}. Stop it first, or wait."
+            return tr("Still at work: {text}. Stop it first, or wait.", text=self.words.text())
         if small:
             try:
                 result = work(lambda _share: True)

@@ -6,6 +6,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
+from dextrum.tongue import tr
+
 
 class Notice(QLabel):
     """A message at a place of its own over its parent. A click puts it away; its text stays until another is said."""
@@ -15,7 +17,7 @@ class Notice(QLabel):
         self.setObjectName("notice")
         self.setWordWrap(True)
         self.setTextFormat(Qt.TextFormat.PlainText)
-        self.setToolTip("A click puts this away.")
+        self.setToolTip(tr("A click puts this away."))
         self.hide()
 
     def say(self, words: str) -> None:

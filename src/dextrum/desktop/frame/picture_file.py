@@ -12,6 +12,7 @@ from PySide6.QtGui import QImage, QImageReader
 
 from dextrum.errors import ImportRefusedError
 from dextrum.store.files import read_bounded
+from dextrum.tongue import tr
 
 MOST_BYTES = 60_000_000
 MOST_PIXELS = 60_000_000
@@ -31,15 +32,17 @@ def read_photo(path: Path) -> QImage:
     reader = QImageReader(buffer)
     reader.setAutoTransform(True)
     kind = bytes(reader.format().data()).decode(errors="replace")
-    kept, next_step = "Nothing was taken in.", "A PNG, JPEG or WebP of up to 60 megapixels is read."
+    kept, next_step = tr("Nothing was taken in."), tr("A PNG, JPEG or WebP of up to 60 megapixels is read.")
     if kind not in FORMATS:
-        raise ImportRefusedError(f"{path.name[:60]} is no picture that is read here.", kept, next_step)
+        raise ImportRefusedError(tr("{path} is no picture that is read here.", path=path.name[:60]), kept, next_step)
     size = reader.size()
     if not size.isValid() or size.width() * size.height() > MOST_PIXELS:
-        raise ImportRefusedError(f"{path.name[:60]} has {size.width()} × {size.height()} pixels.", kept, next_step)
+        raise ImportRefusedError(tr("{path} has {width} × {height} pixels.", path=path.name[:60], width=size.width(),
+                                    height=size.height()), kept, next_step)
     image = reader.read()
     if image.isNull():
-        raise ImportRefusedError(f"{path.name[:60]} is broken ({reader.errorString()}).", kept, next_step)
+        raise ImportRefusedError(tr("{path} is broken ({errorstring}).", path=path.name[:60],
+                                    errorstring=reader.errorString()), kept, next_step)
     return image.convertToFormat(QImage.Format.Format_RGB32)
 
 

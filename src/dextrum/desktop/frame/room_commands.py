@@ -42,6 +42,7 @@ ROOMS: dict[str, RoomOfCommands] = {
     "meters": RoomOfCommands("meters.meter_commands", "MeterCommands",
                              ("meter.listen", "meter.allow", "meter.take", "meter.share")),
     "keeping": RoomOfCommands("keeping.keeping_commands", "KeepingCommands", ("keep.",)),
+    "look": RoomOfCommands("frame.look_commands", "LookCommands", ("look.",)),
     "day": RoomOfCommands("day.day_commands", "DayCommands", ("day.",)),
     "stock": RoomOfCommands("stock.stock_commands", "StockCommands", ("stock.",)),
     "money": RoomOfCommands("money.money_commands", "MoneyCommands", ("money.",)),

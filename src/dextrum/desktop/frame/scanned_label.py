@@ -16,6 +16,7 @@ from shiboken6 import isValid
 from dextrum.app.handover.label import PREFIX, id_begins
 from dextrum.desktop import theme
 from dextrum.errors import DextrumError
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
@@ -101,7 +102,7 @@ def open_by_label(window: MainWindow, beginning: str) -> None:
         return
     if len(found) == 1:
         window.open_job(found[0])
-        window.trail.say("Opened by its label")
+        window.trail.say(tr("Opened by its label"))
     elif not found and (lot := _lot_of_label(window, beginning)):
         from dextrum.desktop.stock.view import StockView
 
@@ -109,9 +110,9 @@ def open_by_label(window: MainWindow, beginning: str) -> None:
         view = window.views["stock"]
         assert isinstance(view, StockView)
         view.look_for(lot)
-        window.trail.say(f"Lot {lot}, by its label")
+        window.trail.say(tr("Lot {lot}, by its label", lot=lot))
     else:
-        window.say_problem("No job here has this label. Is it from another bench?")
+        window.say_problem(tr("No job here has this label. Is it from another bench?"))
 
 
 def _lot_of_label(window: MainWindow, beginning: str) -> str:

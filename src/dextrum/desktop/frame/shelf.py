@@ -30,16 +30,17 @@ from dextrum.desktop.frame.command_row import button_for, drop_down, menu_of
 from dextrum.desktop.frame.flow_layout import FlowLayout
 from dextrum.desktop.theme import look
 from dextrum.store.jobs import JobRow
+from dextrum.tongue import tr
 
 Index = QModelIndex | QPersistentModelIndex
 NOWHERE = QModelIndex()
 FOOT = {
-    "Instruments": ("instrument.find", "meter.allow", "meter.listen", "meter.take", "meter.share",
+    tr("Instruments"): ("instrument.find", "meter.allow", "meter.listen", "meter.take", "meter.share",
                     "instrument.connect", "instrument.call", "instrument.use",
                     "instrument.leave", "capture.pedal", "capture.hold",
                     "sound.level", "sound.cues", "sound.speech"),
-    "Program": ("job.search", "job.next", "job.previous", "job.due", "job.import", "keep.backup",
-                "photo.watch", "bench.who", "look.theme",
+    tr("Program"): ("job.search", "job.next", "job.previous", "job.due", "job.import", "keep.backup",
+                "photo.watch", "bench.who", "look.theme", "look.language",
                 "look.larger", "look.smaller", "tour.begin", "demo.open", "guide.open", "guide.packs", "keys",
                 "palette", "quit"),
 }
@@ -62,8 +63,8 @@ def waiting_words(row: JobRow, now: datetime) -> tuple[str, str]:
         if at is None:
             return why, due_words(row.due, today)
         if is_due(row, now):
-            return why, "check again now"
-        return why, f"again {moment_words(at, now.date())}"
+            return why, tr("check again now")
+        return why, tr("again {moment_words}", moment_words=moment_words(at, now.date()))
     return STAGE_WORDS.get(row.stage, row.stage), due_words(row.due, today)
 
 
@@ -118,7 +119,7 @@ class TagDelegate(QStyledItemDelegate):
         metrics = painter.fontMetrics()
         painter.drawText(inner.adjusted(0, line, 0, 0), Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft,
                          metrics.elidedText(first, Qt.TextElideMode.ElideRight, int(inner.width())))
-        urgent = second.startswith(("due today", "overdue", "check again now"))
+        urgent = second.startswith((tr("due today"), "overdue", tr("check again now")))
         painter.setFont(look.font(13, QFont.Weight.DemiBold if urgent else QFont.Weight.Normal))
         painter.setPen(look.colour("above" if urgent else "quiet"))
         painter.drawText(inner.adjusted(0, 2 * line - 2, 0, 0), Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft,
@@ -149,20 +150,20 @@ class Shelf(QWidget):
         self.list_model = ShelfList()
         self.count = QLabel()
         self.count.setObjectName("quiet")
-        self.title = QLabel("Shelf")
+        self.title = QLabel(tr("Shelf"))
         self.title.setObjectName("section")
         self.search = QLineEdit()
-        self.search.setPlaceholderText("search all jobs")
-        self.search.setAccessibleName("Search all jobs")
+        self.search.setPlaceholderText(tr("search all jobs"))
+        self.search.setAccessibleName(tr("Search all jobs"))
         self.search.textChanged.connect(self.searched)
         self.search.returnPressed.connect(self._open_found)
         self.list = QListView()
-        self.list.setAccessibleName("Open jobs")
+        self.list.setAccessibleName(tr("Open jobs"))
         self.list.setModel(self.list_model)
         self.delegate = TagDelegate(self.list_model)
         self.list.setItemDelegate(self.delegate)
         self.list.selectionModel().currentChanged.connect(self._current)
-        self.nothing = QLabel("No open jobs.\nNew job takes one in.")
+        self.nothing = QLabel(tr("No open jobs.\nNew job takes one in."))
         self.nothing.setObjectName("quiet")
         head = FlowLayout()
         for part in (self.title, self.count):
@@ -205,9 +206,11 @@ class Shelf(QWidget):
                 self.list.setCurrentIndex(self.list_model.index(i))
         self._quiet = False
         searching = bool(self.search.text().strip())
-        self.title.setText("Found" if searching else "Shelf")
-        self.count.setText(f"{len(rows)} open" if not searching else f"{len(rows)}")
-        self.nothing.setText("No job has all these words." if searching else "No open jobs.\nNew job takes one in.")
+        self.title.setText(tr("Found") if searching else tr("Shelf"))
+        self.count.setText(tr("{count} open", count=len(rows)) if not searching else f"{len(rows)}")
+        self.nothing.setText(
+            tr("No job has all these words.") if searching else tr("No open jobs.\nNew job takes one in.")
+        )
         self.nothing.setVisible(not rows)
 
     def take_call(self, call: QWidget) -> None:

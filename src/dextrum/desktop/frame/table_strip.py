@@ -25,6 +25,7 @@ from dextrum.store.table_look import (
     shown_rows,
     with_choice,
 )
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
@@ -82,7 +83,7 @@ class TableStrip(QFrame):
         self.trouble.hide()
         column.addWidget(self.trouble)
         line = QHBoxLayout()
-        self.go, self.stop = QPushButton("Read it (Enter)"), QPushButton("Leave it (Esc)")
+        self.go, self.stop = QPushButton(tr("Read it (Enter)")), QPushButton(tr("Leave it (Esc)"))
         self.go.clicked.connect(self.read)
         self.stop.clicked.connect(self.leave)
         line.addWidget(self.go)
@@ -105,7 +106,7 @@ class TableStrip(QFrame):
         except DextrumError as problem:
             return f"{problem.happened} {problem.next_step}"
         self.table = with_choice(table, kept, self._roles) if kept else table
-        self.title.setText(f"{path.name}: which column is what?")
+        self.title.setText(tr("{path}: which column is what?", path=path.name))
         self._fill()
         self.show()
         self.go.setFocus()
@@ -119,10 +120,10 @@ class TableStrip(QFrame):
                 old.deleteLater()
         self.columns, self.units = {}, {}
         names = [self.table.shape.header[i] if i < len(self.table.shape.header) and self.table.shape.header[i]
-                 else f"column {i + 1}" for i in range(self.table.shape.columns)]
+                 else tr("column {i}", i=i + 1) for i in range(self.table.shape.columns)]
         for k, role in enumerate(self._roles):
             box = QComboBox()
-            box.setAccessibleName(f"{role.words} column")
+            box.setAccessibleName(tr("{role} column", role=role.words))
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(10)
             box.addItem("none", -1)
@@ -138,7 +139,7 @@ class TableStrip(QFrame):
             self.columns[role.name] = box
             if role.units:
                 unit = QComboBox()
-                unit.setAccessibleName(f"{role.words} unit")
+                unit.setAccessibleName(tr("{role} unit", role=role.words))
                 for value, shown in role.units:
                     unit.addItem(shown, value)
                 unit.setCurrentIndex(unit.findData(self.table.units[role.name]))
@@ -185,7 +186,7 @@ class TableStrip(QFrame):
             return
         wrong = self.table.problem(self._roles)
         if wrong:
-            self._say(f"{wrong} Nothing was taken in.")
+            self._say(tr("{wrong} Nothing was taken in.", wrong=wrong))
             return
         try:
             self.store.set_setting(REMEMBERED + self.table.shape.source, choice_text(self.table))

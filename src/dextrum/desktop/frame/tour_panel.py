@@ -9,6 +9,7 @@ from dextrum.app.job.tour import STEPS, step_of
 from dextrum.core.board import Board
 from dextrum.core.job import JobFacts
 from dextrum.desktop.frame.view import quiet_label
+from dextrum.tongue import tr
 
 
 class TourPanel(QFrame):
@@ -19,13 +20,13 @@ class TourPanel(QFrame):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("palette")
-        self.setAccessibleName("Guided first job")
+        self.setAccessibleName(tr("Guided first job"))
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 6, 8, 6)
         self.head = QLabel()
         self.head.setObjectName("section")
         self.words = quiet_label()
-        self.leave = QPushButton("Leave, come back later")
+        self.leave = QPushButton(tr("Leave, come back later"))
         self.leave.setObjectName("tool")
         self.leave.clicked.connect(self.left)
         for part in (self.head, self.words, self.leave):
@@ -36,8 +37,9 @@ class TourPanel(QFrame):
         """facts and board: of the tour's job."""
         at = step_of(facts, board)
         done = at == len(STEPS)
-        self.head.setText("Guided job: done" if done else f"Guided job, step {at + 1} of {len(STEPS)}")
-        self.words.setText("You have gone through a whole job. Take in another, or look around." if done
+        self.head.setText(tr("Guided job: done") if done else tr("Guided job, step {at} of {count}", at=at + 1,
+                                                                 count=len(STEPS)))
+        self.words.setText(tr("You have gone through a whole job. Take in another, or look around.") if done
                            else STEPS[at].words)
-        self.leave.setText("Put this away" if done else "Leave, come back later")
+        self.leave.setText(tr("Put this away") if done else tr("Leave, come back later"))
         self.show()

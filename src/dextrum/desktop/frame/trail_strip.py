@@ -22,6 +22,7 @@ from dextrum.desktop.frame.command_row import button_for
 from dextrum.desktop.frame.elided_label import ElidedLabel
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 Index = QModelIndex | QPersistentModelIndex
 NOWHERE = QModelIndex()
@@ -41,7 +42,7 @@ class CardList(QAbstractListModel):
         card = self.cards[index.row()]
         if role in (int(Qt.ItemDataRole.DisplayRole), int(Qt.ItemDataRole.AccessibleTextRole),
                     int(Qt.ItemDataRole.ToolTipRole)):
-            struck = ", struck out" if card.struck else ""
+            struck = tr(", struck out") if card.struck else ""
             return f"{clock_words(card.at.astimezone())} {card.title}: {card.detail}{struck}"
         return None
 
@@ -91,7 +92,7 @@ class TrailStrip(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.model = model
         self.cards = CardList()
-        title = QLabel("Trail")
+        title = QLabel(tr("Trail"))
         title.setObjectName("section")
         self.said = ElidedLabel()
         self.said.setObjectName("quiet")
@@ -101,7 +102,7 @@ class TrailStrip(QWidget):
         for name in ("trail.strike", "trail.back", "trail.strike_one"):
             head.addWidget(button_for(BY_ID[name], self.asked.emit))
         self.list = QListView()
-        self.list.setAccessibleName("Trail")
+        self.list.setAccessibleName(tr("Trail"))
         self.list.setFlow(QListView.Flow.LeftToRight)
         self.list.setWrapping(False)
         self.list.setHorizontalScrollMode(QListView.ScrollMode.ScrollPerPixel)

@@ -15,6 +15,7 @@ from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.notice import Notice
 from dextrum.desktop.frame.reading_order import in_reading_order
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.advice.recommend import Advice
@@ -118,7 +119,7 @@ class JobView(QWidget):
         """What to do about a board that has just been under heat, or at which temperature it is read."""
         celsius = self.model.board_celsius
         if celsius is not None:
-            return f"board at {celsius:g} °C: readings are corrected to 21 °C"
+            return tr("board at {celsius:g} °C: readings are corrected to 21 °C", celsius=celsius)
         return cooling_words(self.model.facts, self.model.session.clock(), None)
 
     def show_cautions(self) -> None:

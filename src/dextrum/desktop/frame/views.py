@@ -11,6 +11,8 @@ from dataclasses import dataclass
 from importlib import import_module
 from typing import TYPE_CHECKING, cast
 
+from dextrum.tongue import tr
+
 if TYPE_CHECKING:
     from dextrum.desktop.board.view import BoardView
     from dextrum.desktop.frame.job_model import JobModel
@@ -51,20 +53,20 @@ def _board_was_read(model: JobModel) -> bool:
 
 
 VIEWS: tuple[ViewKind, ...] = (
-    ViewKind("intake", "Intake", "IntakeView", lambda model: model.facts.intake is not None),
-    ViewKind("supply", "Supply", "SupplyView", lambda model: bool(model.facts.supplies)),
-    ViewKind("port", "Port", "PortView", _port_was_read),
-    ViewKind("board", "Board", "BoardView", _board_was_read),
-    ViewKind("teardown", "Teardown", "TeardownView", lambda model: bool(model.facts.fasteners)),
-    ViewKind("rework", "Rework", "ReworkView", lambda model: bool(model.facts.reworks)),
-    ViewKind("proof", "Proof", "ProofView", lambda model: bool(model.facts.proofs)),
-    ViewKind("photos", "Photos", "PhotosView", lambda model: bool(model.facts.photos)),
-    ViewKind("handover", "Hand-over", "HandoverView", lambda model: model.facts.outcome is not None),
-    ViewKind("library", "Known-good", "LibraryView", lambda model: False),
-    ViewKind("packmaking", "Pack", "PackmakingView", lambda model: False),
-    ViewKind("day", "Day", "DayView", lambda model: False, True),
-    ViewKind("stock", "Stock", "StockView", lambda model: False, True),
-    ViewKind("money", "Money", "MoneyView", lambda model: False, True),
+    ViewKind("intake", tr("Intake"), "IntakeView", lambda model: model.facts.intake is not None),
+    ViewKind("supply", tr("Supply"), "SupplyView", lambda model: bool(model.facts.supplies)),
+    ViewKind("port", tr("Port"), "PortView", _port_was_read),
+    ViewKind("board", tr("Board"), "BoardView", _board_was_read),
+    ViewKind("teardown", tr("Teardown"), "TeardownView", lambda model: bool(model.facts.fasteners)),
+    ViewKind("rework", tr("Rework"), "ReworkView", lambda model: bool(model.facts.reworks)),
+    ViewKind("proof", tr("Proof"), "ProofView", lambda model: bool(model.facts.proofs)),
+    ViewKind("photos", tr("Photos"), "PhotosView", lambda model: bool(model.facts.photos)),
+    ViewKind("handover", tr("Hand-over"), "HandoverView", lambda model: model.facts.outcome is not None),
+    ViewKind("library", tr("Known-good"), "LibraryView", lambda model: False),
+    ViewKind("packmaking", tr("Pack"), "PackmakingView", lambda model: False),
+    ViewKind("day", tr("Day"), "DayView", lambda model: False, True),
+    ViewKind("stock", tr("Stock"), "StockView", lambda model: False, True),
+    ViewKind("money", tr("Money"), "MoneyView", lambda model: False, True),
 )
 
 

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 from dextrum.app.commands import BY_ID
 from dextrum.desktop.frame.command_row import hint_of
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 WAYS = ("job.new", "demo.open", "instrument.find", "guide.packs", "job.import", "guide.open")
 """Commands offered, in the order of the first half hour."""
@@ -23,16 +24,16 @@ class Welcome(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(18, 24, 18, 18)
         column.setSpacing(8)
-        title = QLabel("Nothing is on the bench")
+        title = QLabel(tr("Nothing is on the bench"))
         title.setObjectName("sentence")
-        words = QLabel("Begin with any of these. A job file or a board pack can be dropped on the window as well.")
+        words = QLabel(tr("Begin with any of these. A job file or a board pack can be dropped on the window as well."))
         words.setWordWrap(True)
         column.addWidget(title)
         column.addWidget(words)
         self.buttons: dict[str, QPushButton] = {}
         for name in WAYS:
             command = BY_ID[name]
-            button = QPushButton(command.title + (f"  ·  {command.shortcut}" if command.shortcut else ""))
+            button = QPushButton(command.title + (f"  ·  {command.keys}" if command.shortcut else ""))
             button.setMinimumHeight(look.px(40))
             button.setMaximumWidth(look.px(460))
             button.setToolTip(hint_of(command))

@@ -64,6 +64,7 @@ from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.errors import DextrumError
 from dextrum.instruments.protocols import MULTIMETER, PORT_TESTER
 from dextrum.store.files import safe_name
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.advice.recommend import Advice
@@ -87,6 +88,7 @@ class MainWindow(QMainWindow):
         # Before any widget is made: those that exist already keep the family they were made with.
         theme.apply(theme.application())
         self.setWindowTitle("Dextrum")
+        self.opens_anew = False
         self.setMinimumSize(LEAST_WIDTH, LEAST_HEIGHT)
         self.resize(1280, 800)
         self.setAcceptDrops(True)
@@ -367,7 +369,7 @@ class MainWindow(QMainWindow):
         for kind in VIEWS:
             self.tabs[kind.name].setVisible(has_job or kind.of_shop)
         if not has_job:
-            self.header.serial.setText("No job open")
+            self.header.serial.setText(tr("No job open"))
             self.header.unit.setText("")
             self.header.show_states()
             self.stack.setCurrentWidget(self.welcome)
@@ -385,7 +387,8 @@ class MainWindow(QMainWindow):
         self.header.serial.setText(facts.serial)
         large = look.scale > LARGE_TEXT
         self.header.unit.setText(facts.model if large or not board
-                                 else f"{board.model} · {board.name} rev {board.revision}")
+                                 else tr("{model} · {board} rev {revision}", model=board.model, board=board.name,
+                                         revision=board.revision))
         self.header.show_states(**header_words(board, facts, self.model.diode_method, self.session.meter,
                                                self.session.who, short=large))
 
@@ -423,7 +426,7 @@ class MainWindow(QMainWindow):
     def _assessed(self) -> None:
         advice = self._advice()
         if advice is not None:
-            self.announcer.say(f"Next: {advice.next.title}")
+            self.announcer.say(tr("Next: {title}", title=advice.next.title))
         self.reasoning.refresh()
         for view in self.views.made():
             view.light(self._advice())

@@ -19,7 +19,6 @@ from dextrum.app.job.when_typed import parse_when
 from dextrum.app.reading.typed import parse_number
 from dextrum.core.advice.places import Place
 from dextrum.core.trail import Access, Cause, Cell, Override, Wait
-from dextrum.desktop import theme
 from dextrum.desktop.board.looking_commands import LookingCommands
 from dextrum.desktop.capture.capture_commands import CaptureCommands
 from dextrum.desktop.capture.sound_commands import SoundCommands
@@ -31,9 +30,9 @@ from dextrum.desktop.intake.safety_commands import SafetyCommands
 from dextrum.desktop.port.reading_commands import ReadingCommands
 from dextrum.desktop.supply.gear_commands import GearCommands
 from dextrum.desktop.supply.supply_commands import SupplyCommands
-from dextrum.desktop.theme import look
 from dextrum.errors import DextrumError, FileStandsError
 from dextrum.store.files import safe_name
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.advice.actions import Action
@@ -47,10 +46,10 @@ RECENT, MOST_REMEMBERED = "recent_commands", 8
 NOT_REMEMBERED = ("palette", "keys", "quit", "job.next", "job.previous", "step.go")
 """Of these the palette need not remind."""
 LONGEST_NAME = 40
-ANOTHER = "another model"
+ANOTHER = tr("another model")
 """Chosen in place of a pack, where none describes the unit."""
-STOP_USING = {"supply": "Stop using the supply that came with it.", "dock": "Stop using that dock.",
-              "force": "Plug in gently; the port was forced.", "liquid": "Keep it dry.", "unknown": ""}
+STOP_USING = {"supply": tr("Stop using the supply that came with it."), "dock": tr("Stop using that dock."),
+              "force": tr("Plug in gently; the port was forced."), "liquid": tr("Keep it dry."), "unknown": ""}
 
 
 class WindowCommands:
@@ -71,8 +70,7 @@ class WindowCommands:
             "step.why": self.window.reasoning.choose_next, "step.why_not": self.why_not,
             "step.cost": self.cost_of_step, "gate.pass": self.pass_gate,
             "copy.text": self.copy_text, "copy.picture": self.copy_picture,
-            "look.theme": self.theme, "look.larger": partial(self.resize_text, 1),
-            "look.smaller": partial(self.resize_text, -1), "meter.next": self.next_meter,
+            "meter.next": self.next_meter,
             "palette": self.open_palette, "keys": self.window.help.show_keys, "guide.open": self.window.help.open_guide,
             "guide.packs": lambda: self.window.help.open_guide("packs"), "demo.open": self.open_demo,
             "tour.begin": self.begin_tour, "bench.who": self.who,
@@ -135,12 +133,12 @@ class WindowCommands:
     def open_demo(self) -> None:
         """The demo bench in a window of its own; what is done there touches nothing here."""
         if self.window.bench_state is not None:
-            self.window.trail.say("This is the demo bench.")
+            self.window.trail.say(tr("This is the demo bench."))
             return
         from PySide6.QtCore import QProcess
 
         QProcess.startDetached(sys.executable, ["-m", "dextrum", "demo"])
-        self.window.trail.say("The demo bench opens in a window of its own.")
+        self.window.trail.say(tr("The demo bench opens in a window of its own."))
 
     def begin_tour(self) -> None:
         """Take in the unit on the simulated bench as the guided job, or come back to it."""
@@ -159,35 +157,35 @@ class WindowCommands:
         def answer(text: str, _choice: str) -> str:
             name = " ".join(text.split())
             if not name or len(name) > LONGEST_NAME:
-                return f"A name, up to {LONGEST_NAME} letters."
+                return tr("A name, up to {longest_name} letters.", longest_name=LONGEST_NAME)
             self.window.session.who = name
             self.window.session.store.set_setting("who", name)
             if self.model.job_id:
                 self.window.show_header()
-            self.window.trail.say(f"{name} works here now")
+            self.window.trail.say(tr("{name} works here now", name=name))
             return ""
 
-        self.window.ask.ask("Who works here", answer, self.window.session.who, (), self.window.focusWidget())
+        self.window.ask.ask(tr("Who works here"), answer, self.window.session.who, (), self.window.focusWidget())
 
     def opened_to(self) -> None:
         """How far the unit is open; the deepest that is needed comes by itself with a reading there."""
         board, facts = self.model.board, self.model.facts
         if board is None or not board.access_levels:
-            self.window.trail.say("This pack names no levels of access.")
+            self.window.trail.say(tr("This pack names no levels of access."))
             return
         levels = tuple((level.id, level.words) for level in board.access_levels)
         here = facts.access or levels[0][0]
 
         def answer(_text: str, level: str) -> str:
-            return "" if level == here or self.model.record(Access(level)) else "Not recorded."
+            return "" if level == here or self.model.record(Access(level)) else tr("Not recorded.")
 
-        self.window.ask.choose("Opened to", answer, tuple(sorted(levels, key=lambda one: one[0] != here)),
+        self.window.ask.choose(tr("Opened to"), answer, tuple(sorted(levels, key=lambda one: one[0] != here)),
                                self.window.focusWidget())
 
     def new_job(self) -> None:
         here = self.model.facts.pack_id
         offered = sorted(self.window.session.library.models_offered(), key=lambda offer: offer[0] != here)
-        choices = (*offered, (ANOTHER, "another model…"))
+        choices = (*offered, (ANOTHER, tr("another model…")))
 
         def answer(serial: str, pack_id: str) -> str:
             if pack_id == ANOTHER and serial.strip():
@@ -200,7 +198,7 @@ class WindowCommands:
             self.window.open_job(job_id)
             return ""
 
-        self.window.ask.ask("New job: serial", answer, "", choices, self.window.focusWidget())
+        self.window.ask.ask(tr("New job: serial"), answer, "", choices, self.window.focusWidget())
 
     def cell(self, state: str) -> None:
         self.model.record(Cell(state))  # type: ignore[arg-type]
@@ -212,7 +210,7 @@ class WindowCommands:
         gates = self.model.gates
         asked = self.model.asked
         if not gates and asked is None:
-            self.window.trail.say("Nothing is held.")
+            self.window.trail.say(tr("Nothing is held."))
             return
         view = self.window.current_view()
         reading_view = view is not None and view.name in ("port", "board", "rework")
@@ -225,35 +223,35 @@ class WindowCommands:
             try:
                 passed = Override(gate.id, reason)
             except ValueError:
-                return "A few words, so that it can be understood later."
+                return tr("A few words, so that it can be understood later.")
             self.model.asked = None
-            return "" if self.model.record(passed) else "Not recorded."
+            return "" if self.model.record(passed) else tr("Not recorded.")
 
-        self.window.ask.ask(f"Go past it, because (held: {gate.id.replace('_', ' ')})", answer,
+        self.window.ask.ask(tr("Go past it, because (held: {id})", id=gate.id.replace("_", " ")), answer,
                             back_to=self.window.focusWidget())
 
     def ask_reason(self, take: object) -> None:
         """A reason for what a view is about to record. take: is given it, and says what is wrong with it."""
         assert callable(take)
-        self.window.ask.ask("Left out, because", lambda text, _choice: str(take(text)), "", (),
+        self.window.ask.ask(tr("Left out, because"), lambda text, _choice: str(take(text)), "", (),
                             self.window.focusWidget())
 
     def board_temperature(self) -> None:
         def answer(text: str, _choice: str) -> str:
             if not text.strip():
                 self.model.board_celsius = None
-                self.window.trail.say("Board at room temperature")
+                self.window.trail.say(tr("Board at room temperature"))
                 return ""
             try:
                 celsius = parse_number(text.replace("\u00b0", ""), -20.0, 90.0, "C")
             except DextrumError as problem:
                 return problem.happened
             self.model.board_celsius = celsius
-            self.window.trail.say(f"Board at {celsius:g} \u00b0C for the readings that follow")
+            self.window.trail.say(tr("Board at {celsius:g} °C for the readings that follow", celsius=celsius))
             self.model.changed.emit()
             return ""
 
-        self.window.ask.ask("Board temperature in \u00b0C, empty for room temperature", answer, "", (),
+        self.window.ask.ask(tr("Board temperature in °C, empty for room temperature"), answer, "", (),
                             self.window.focusWidget())
 
     def go_to_due(self) -> None:
@@ -262,13 +260,13 @@ class WindowCommands:
         if job:
             self.window.open_job(job)
         else:
-            self.window.trail.say("No job calls.")
+            self.window.trail.say(tr("No job calls."))
 
     def earlier_job(self) -> None:
         if self.model.earlier:
             self.window.open_job(self.model.earlier[0].id)
         else:
-            self.window.trail.say("This unit was not here before, by its serial.")
+            self.window.trail.say(tr("This unit was not here before, by its serial."))
 
     def comeback(self) -> None:
         """A new job of the same unit that knows the closed one in hand."""
@@ -278,52 +276,54 @@ class WindowCommands:
         def answer(text: str, _choice: str) -> str:
             why, _, until = text.partition(",")
             if not why.strip():
-                return "What it waits for, then a comma and until when."
+                return tr("What it waits for, then a comma and until when.")
             now = self.window.session.clock().astimezone()
             at = None
             if until.strip():
                 # A number alone is minutes.
                 at = parse_when(f"+{until.strip()}" if until.strip().isdigit() else until, now)
             if not self.model.record(Wait(why.strip(), at.at.strftime("%Y-%m-%dT%H:%M") if at is not None else "")):
-                return "Not recorded."
-            self.window.trail.say(f"Waits until {at.words(now.date())}" if at is not None else "Waits")
+                return tr("Not recorded.")
+            self.window.trail.say(tr("Waits until {at}", at=at.words(now.date())) if at is not None else tr("Waits"))
             return ""
 
-        self.window.ask.ask("Waits for what, until when (part, Fri 17:00)", answer, "", (), self.window.focusWidget())
+        self.window.ask.ask(
+            tr("Waits for what, until when (part, Fri 17:00)"), answer, "", (), self.window.focusWidget()
+        )
 
     def why_not(self) -> None:
         board = self.model.board
         if board is None or self.model.assessment is None:
-            self.window.trail.say("Nothing is weighed yet.")
+            self.window.trail.say(tr("Nothing is weighed yet."))
             return
         names = {c.designator.casefold(): c.designator for c in board.components}
 
         def answer(text: str, _choice: str) -> str:
             part = names.get(text.strip().casefold())
             if part is None:
-                return f"{text.strip()[:20]!r} is not a part of this board."
+                return tr("{text!r} is not a part of this board.", text=text.strip()[:20])
             self.model.explain(part)
             return ""
 
-        self.window.ask.ask("Why not which part", answer, "", (), self.window.focusWidget())
+        self.window.ask.ask(tr("Why not which part"), answer, "", (), self.window.focusWidget())
 
     def cost_of_step(self) -> None:
         if self.model.board is None or self.model.assessment is None:
-            self.window.trail.say("Nothing is weighed yet.")
+            self.window.trail.say(tr("Nothing is weighed yet."))
             return
 
         def answer(text: str, _choice: str) -> str:
             if not text.strip():
-                return "A point to measure, or a part to repair."
+                return tr("A point to measure, or a part to repair.")
             self.model.cost_of(text.strip())
             return ""
 
-        self.window.ask.ask("What would it cost: a point, or a part", answer, "", (), self.window.focusWidget())
+        self.window.ask.ask(tr("What would it cost: a point, or a part"), answer, "", (), self.window.focusWidget())
 
     def strike_chosen(self) -> None:
         card = self.window.trail.chosen()
         if card is None:
-            self.window.trail.say("Choose an entry in the trail first.")
+            self.window.trail.say(tr("Choose an entry in the trail first."))
             return
         if card.struck:
             self.model.bring_one_back(card.ids[-1])
@@ -353,7 +353,7 @@ class WindowCommands:
                 self.window.views.proof.go_to(action.target)
             case Place.CAUSE:
                 self.open_palette()
-                self.window.palette_box.field.setText("Cause:")
+                self.window.palette_box.field.setText(tr("Cause:"))
             case Place.HANDOVER:
                 self.window.show_view("handover")
             case Place.NOWHERE:  # it waits, or the pack has to grow first
@@ -388,7 +388,7 @@ class WindowCommands:
         return board.point_by_id[point].default_method.value if board else ""
 
     def ask_import(self) -> None:
-        self.window.ask.ask("Import which job file", lambda text, _c: self.import_job(Path(text).expanduser()),
+        self.window.ask.ask(tr("Import which job file"), lambda text, _c: self.import_job(Path(text).expanduser()),
                             back_to=self.window.focusWidget())
 
     def import_job(self, path: Path) -> str:
@@ -397,18 +397,19 @@ class WindowCommands:
             assert isinstance(result, ImportedJob)
             new = result.new
             self.window.open_job(result.job_id, result.trail)
-            self.window.trail.say(f"Taken in: {new} entr{'y' if new == 1 else 'ies'}" if new
-                                  else "Already here: nothing in it is new")
+            self.window.trail.say(tr("Taken in: {new} entr{ies}", new=new, ies="y" if new == 1 else "ies") if new
+                                  else tr("Already here: nothing in it is new"))
 
         session = self.window.session
-        return self.window.long_work.run(f"Taking in {path.name}", lambda told: session.import_job(path, told), taken,
+        return self.window.long_work.run(tr("Taking in {path}",
+                                            path=path.name), lambda told: session.import_job(path, told), taken,
                                          is_small(path))
 
     def ask_file(self, words: str, name: str, write: Callable[[Path, bool], None]) -> None:
         """Ask where to write, and write at once; see `ask_file_for`."""
         def at_once(path: Path, over: bool) -> str:
             write(path, over)
-            self.window.trail.say(f"Written: {path.name[:60]}")
+            self.window.trail.say(tr("Written: {path}", path=path.name[:60]))
             return ""
 
         self.ask_file_for(words, name, at_once)
@@ -422,12 +423,12 @@ class WindowCommands:
             try:
                 path = Path(text).expanduser()
                 if not path.parent.is_dir():
-                    return "That folder does not exist."
+                    return tr("That folder does not exist.")
                 if path.is_dir():
-                    return "That is a folder; a name for the file is missing."
+                    return tr("That is a folder; a name for the file is missing.")
                 if path.exists() and text not in stands:
-                    raise FileStandsError(f"{path.name[:80]} stands there already.", "It is kept.",
-                                          "Enter again replaces it.")
+                    raise FileStandsError(tr("{path} stands there already.", path=path.name[:80]), tr("It is kept."),
+                                          tr("Enter again replaces it."))
                 return begin(path, text in stands)
             except FileStandsError as problem:
                 stands.append(text)
@@ -435,40 +436,27 @@ class WindowCommands:
             except DextrumError as problem:
                 return f"{problem.happened} {problem.kept}"
             except (OSError, ValueError, RuntimeError):
-                return "That can't be the name of a file here."
+                return tr("That can't be the name of a file here.")
 
         start = Path.home() / name
         self.window.ask.ask(words, answer, str(start), (), self.window.focusWidget())
 
     def export_job(self) -> None:
         kind = ".job.zip" if self.model.facts.photos else ".job.json"
-        self.ask_file("Write the job to", safe_name(self.model.facts.serial, kind),
+        self.ask_file(tr("Write the job to"), safe_name(self.model.facts.serial, kind),
                       lambda path, over: self.window.session.export_job(self.model.trail, path, over))
 
     def copy_text(self) -> None:
         view = self.window.current_view()
         if view is not None:
             QApplication.clipboard().setText(view.as_text())
-            self.window.trail.say("Copied as text")
+            self.window.trail.say(tr("Copied as text"))
 
     def copy_picture(self) -> None:
         view = self.window.current_view()
         if view is not None:
             QApplication.clipboard().setPixmap(view.grab())
-            self.window.trail.say("Copied as a picture")
-
-    def theme(self) -> None:
-        look.theme = theme.THEMES[(theme.THEMES.index(look.theme) + 1) % len(theme.THEMES)]
-        self.window.session.store.set_setting("theme", look.theme.name)
-        self.window.restyle()
-
-    def resize_text(self, by: int) -> None:
-        sizes = theme.SCALES
-        here = min(range(len(sizes)), key=lambda i: abs(sizes[i] - look.scale))
-        look.scale = sizes[max(0, min(len(sizes) - 1, here + by))]
-        self.window.session.store.set_setting("scale", str(look.scale))
-        self.window.restyle()
-        self.window.trail.say(f"Text at {look.scale} %")
+            self.window.trail.say(tr("Copied as a picture"))
 
     def next_meter(self) -> None:
         here = self.window.session.meter
@@ -476,12 +464,12 @@ class WindowCommands:
         known = tuple(dict.fromkeys((*(session.library.meters(self.model.facts.pack_id) if self.model.board else ()),
                                      *(m.name for m in session.meters()))))
         if not known:
-            self.window.trail.say(f"Meter {here}; no other has read known-good boards of this model.")
+            self.window.trail.say(tr("Meter {here}; no other has read known-good boards of this model.", here=here))
             return
         following = known[(known.index(here) + 1) % len(known)] if here in known else known[0]
         self.model.set_meter(following)
         self.window.session.store.set_setting("meter", following)
-        self.window.trail.say(f"Meter {following}")
+        self.window.trail.say(tr("Meter {following}", following=following))
 
     def open_palette(self) -> None:
         self.window.palette_box.open(self.window.focusWidget())

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QSpinBox, QWidget
 
 from dextrum.desktop.theme import look
 from dextrum.store.draw_csv_look import AskedShape, CsvShape
+from dextrum.tongue import tr
 
 SEPARATORS = ((",", "comma"), (";", "semicolon"), ("\t", "tab"), ("|", "bar"))
 MOST_BEFORE = 1000
@@ -29,8 +30,8 @@ class WrittenRow(QWidget):
         self.before = QSpinBox()
         self.before.setRange(0, MOST_BEFORE)
         grid.setHorizontalSpacing(look.px(12))
-        said_of = (("Columns apart by", self.separator), ("Decimals after a", self.decimal),
-                   ("Lines before the data", self.before))
+        said_of = ((tr("Columns apart by"), self.separator), (tr("Decimals after a"), self.decimal),
+                   (tr("Lines before the data"), self.before))
         for place, (said, widget) in enumerate(said_of):
             label = QLabel(said)
             label.setObjectName("quiet")

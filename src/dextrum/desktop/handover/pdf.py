@@ -24,6 +24,7 @@ from dextrum.app.handover.label import Label
 from dextrum.desktop.theme import FAMILY
 from dextrum.errors import StoreError
 from dextrum.store.files import write_beside
+from dextrum.tongue import tr
 
 RESOLUTION = 150
 MM_AN_INCH = 25.4
@@ -111,7 +112,8 @@ def in_language(data: bytes, path: Path, language: str = LANGUAGE) -> bytes:
     from pypdf.errors import PyPdfError
     from pypdf.generic import NameObject, TextStringObject
 
-    refused = StoreError(f"{path.name} was not written: the page could not be drawn.", "The job is kept.", "Try again.")
+    refused = StoreError(tr("{path} was not written: the page could not be drawn.",
+                            path=path.name), tr("The job is kept."), tr("Try again."))
     if not data.rstrip().endswith(b"%%EOF"):
         raise refused
     try:

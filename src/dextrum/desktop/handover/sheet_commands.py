@@ -9,9 +9,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from dextrum.app.handover.shop_paper import MARK_BEGINS, MOST_DAYS, PAPERS, ShopPaper, set_shop_paper, shop_paper
-from dextrum.app.handover.tongue import ENGLISH, LANGUAGES, tongue
 from dextrum.errors import DextrumError
 from dextrum.store.files import safe_name, write_beside
+from dextrum.tongue import ENGLISH, LANGUAGES, tongue, tr
 
 if TYPE_CHECKING:
     from dextrum.app.handover.handover import Sheet
@@ -34,7 +34,7 @@ class SheetCommands:
     def _sheet(self, language: str = ENGLISH) -> Sheet:
         sheet = self.window.views.handover.sheet(language)
         if sheet is None:
-            raise DextrumError("There is no board pack for this job, so there is no sheet.")
+            raise DextrumError(tr("There is no board pack for this job, so there is no sheet."))
         return sheet
 
     def _ask(self, words: str, suffix: str, make: Callable[[], Make]) -> None:
@@ -46,10 +46,12 @@ class SheetCommands:
                 write(path, over)
                 return path.name
 
-            return self.window.long_work.run(words, work, lambda name: self.window.trail.say(f"Written: {name}"),
+            return self.window.long_work.run(words, work, lambda name: self.window.trail.say(tr("Written: {name}",
+                                                                                                name=name)),
                                              False)
 
-        self.window.commands.ask_file_for(f"{words}: to", safe_name(self.model.facts.serial, suffix), begin)
+        self.window.commands.ask_file_for(tr("{words}: to",
+                                             words=words), safe_name(self.model.facts.serial, suffix), begin)
 
     def owner_pdf(self) -> None:
         def make() -> Make:
@@ -66,7 +68,7 @@ class SheetCommands:
 
             return write
 
-        self._ask("Write the sheet", ".pdf", make)
+        self._ask(tr("Write the sheet"), ".pdf", make)
 
     def owner_html(self) -> None:
         def make() -> Make:
@@ -76,7 +78,7 @@ class SheetCommands:
             html = sheet_html(self._sheet(language), language=language)
             return lambda path, over: write_beside(path, html.encode("utf-8", "replace"), over)
 
-        self._ask("Write the sheet", ".html", make)
+        self._ask(tr("Write the sheet"), ".html", make)
 
     def _shelf(self) -> Callable[[], str]:
         """What makes the shelf's sheet, beside the window."""
@@ -85,7 +87,7 @@ class SheetCommands:
         sheet, model = self._sheet(), self.model
         board, references, trail, job_id = model.board, model.references, model.trail, model.job_id
         if board is None or references is None:
-            raise DextrumError("There is no board pack for this job, so there is no sheet.")
+            raise DextrumError(tr("There is no board pack for this job, so there is no sheet."))
         picture = model.session.store.picture
 
         def html() -> str:
@@ -98,7 +100,8 @@ class SheetCommands:
 
     def shelf_pdf(self) -> None:
         def make() -> Make:
-            html, title, paper = self._shelf(), f"{self.model.facts.serial} for the shelf", self._paper().paper
+            html, title, paper = self._shelf(), tr("{serial} for the shelf",
+                                                   serial=self.model.facts.serial), self._paper().paper
 
             def write(path: Path, over: bool) -> None:
                 from dextrum.desktop.handover.pdf import write_pdf
@@ -107,14 +110,14 @@ class SheetCommands:
 
             return write
 
-        self._ask("Write the shelf's sheet", " shelf.pdf", make)
+        self._ask(tr("Write the shelf's sheet"), " shelf.pdf", make)
 
     def shelf_html(self) -> None:
         def make() -> Make:
             html = self._shelf()
             return lambda path, over: write_beside(path, html().encode("utf-8", "replace"), over)
 
-        self._ask("Write the shelf's sheet", " shelf.html", make)
+        self._ask(tr("Write the shelf's sheet"), " shelf.html", make)
 
     def label(self) -> None:
         def make() -> Make:
@@ -132,7 +135,7 @@ class SheetCommands:
 
             return write
 
-        self._ask("Write the label", " label.pdf", make)
+        self._ask(tr("Write the label"), " label.pdf", make)
 
     def _paper(self) -> ShopPaper:
         return shop_paper(self.window.session.store)
@@ -143,17 +146,17 @@ class SheetCommands:
 
         store, back = self.window.session.store, self.window.focusWidget()
         steps: list[tuple[str, str, tuple[tuple[str, str], ...]]] = [
-            ("Name of the shop, on top of the sheets", "name", ()),
-            ("Its address, in one line", "address", ()),
-            ("Terms, as they stand at the end of the owner's sheet", "terms", ()),
-            ("Days for which the shop stands for a repair; 0 says nothing of it", "days", ()),
-            ("Paper", "paper", tuple(PAPERS.items())),
-            ("Language of what an owner reads", "language", tuple(LANGUAGES.items())),
-            ("Its mark, as a picture file; a dash for none, empty for the one it has", "mark", ())]
+            (tr("Name of the shop, on top of the sheets"), "name", ()),
+            (tr("Its address, in one line"), "address", ()),
+            (tr("Terms, as they stand at the end of the owner's sheet"), "terms", ()),
+            (tr("Days for which the shop stands for a repair; 0 says nothing of it"), "days", ()),
+            (tr("Paper"), "paper", tuple(PAPERS.items())),
+            (tr("Language of what an owner reads"), "language", tuple(LANGUAGES.items())),
+            (tr("Its mark, as a picture file; a dash for none, empty for the one it has"), "mark", ())]
 
         def ask(k: int) -> None:
             if k == len(steps):
-                self.window.trail.say("The sheets carry it from now on.")
+                self.window.trail.say(tr("The sheets carry it from now on."))
                 self.model.changed.emit()
                 return
             words, field, choices = steps[k]
@@ -164,7 +167,7 @@ class SheetCommands:
                 value: str | int = choice if choices else text.strip()
                 if field == "days":
                     if not text.strip().isdecimal() or len(text.strip()) > len(str(MOST_DAYS)):
-                        return "A number of days, such as 90; 0 for none."
+                        return tr("A number of days, such as 90; 0 for none.")
                     value = int(text)
                 try:
                     if field == "mark":

@@ -7,13 +7,13 @@ from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButto
 from dextrum.app.handover.handover import Sheet, make_sheet, sheet_html
 from dextrum.app.handover.results import RESULTS
 from dextrum.app.handover.shop_paper import shop_paper
-from dextrum.app.handover.tongue import ENGLISH, tongue
 from dextrum.core.proof.tries import unproved
 from dextrum.core.trail import Outcome
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.frame.view import JobView
 from dextrum.desktop.theme import LIGHT
+from dextrum.tongue import ENGLISH, tongue, tr
 
 CHOICES = ("repaired", "no_fault", "returned", "donor")
 
@@ -41,16 +41,16 @@ class HandoverView(JobView):
         self.body.addLayout(line)
         second = QHBoxLayout()
         self.note = ValueField()
-        self.note.setPlaceholderText("a sentence for the owner")
-        self.note.setAccessibleName("Sentence for the owner")
+        self.note.setPlaceholderText(tr("a sentence for the owner"))
+        self.note.setAccessibleName(tr("Sentence for the owner"))
         self.note.returnPressed.connect(self._record)
-        self.save = QPushButton("Close the job")
+        self.save = QPushButton(tr("Close the job"))
         self.save.clicked.connect(self._record)
         second.addWidget(self.note, 1)
         second.addWidget(self.save)
         self.body.addLayout(second)
         self.sheet_view = QTextBrowser()
-        self.sheet_view.setAccessibleName("Hand-over sheet")
+        self.sheet_view.setAccessibleName(tr("Hand-over sheet"))
         self.sheet_view.setOpenLinks(False)
         # The sheet is paper, in the dark theme too.
         self.sheet_view.setStyleSheet(f"background: {LIGHT.panel}; color: {LIGHT.ink}")
@@ -66,9 +66,9 @@ class HandoverView(JobView):
             self.choices["repaired"].setChecked(True)
         if facts.outcome is not None:
             self.choices[facts.outcome.result].setChecked(True)
-        self.sentence.setText(f"Closed: {RESULTS[facts.outcome.result]}." if facts.outcome
-                              else "Still open: choose how it ended.")
-        self.detail.setText("For the owner: Ctrl+P writes a PDF, Ctrl+Shift+H an HTML file.")
+        self.sentence.setText(tr("Closed: {results}.", results=RESULTS[facts.outcome.result]) if facts.outcome
+                              else tr("Still open: choose how it ended."))
+        self.detail.setText(tr("For the owner: Ctrl+P writes a PDF, Ctrl+Shift+H an HTML file."))
         self.show_cautions()
         if self.isVisible():
             self._show_sheet()
@@ -108,13 +108,13 @@ class HandoverView(JobView):
             unsure = unproved(facts, tuple(c.id for c in board.checks if c.id in proofs))
             if not missing and unsure:
                 words = next(c.words for c in board.checks if c.id == unsure[0].check)
-                self.say_trouble(f"It comes and goes: {unsure[0].words} of '{words.lower()}' so far. Try on, or choose "
-                                 "another outcome.")
+                self.say_trouble(tr("It comes and goes: {words} of '{words2}' so far. Try on, or choose another "
+                                    "outcome.", words=unsure[0].words, words2=words.lower()))
                 return
             if missing:
-                self.say_trouble(f"Not proved yet: {missing[0].words.lower()}"
-                                 + (f" and {len(missing) - 1} more" if len(missing) > 1 else "")
-                                 + ". Tick the proof, or choose another outcome.")
+                self.say_trouble(tr("Not proved yet: {words}", words=missing[0].words.lower())
+                                 + (tr(" and {count} more", count=len(missing) - 1) if len(missing) > 1 else "")
+                                 + tr(". Tick the proof, or choose another outcome."))
                 return
         self.say_trouble("")
         self.model.record(Outcome(chosen, self.note.text().strip()))  # type: ignore[arg-type]

@@ -10,6 +10,7 @@ from dextrum.core.safety.gates import AUDIT_WORDS
 from dextrum.core.safety.signs import SIGN_WORDS, SIGNS
 from dextrum.core.trail import Audit, Cell, Danger, Payload, Rework
 from dextrum.errors import DextrumError
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
@@ -30,20 +31,20 @@ class SafetyCommands:
              choices: tuple[tuple[str, str], ...] = ()) -> None:
         """Ask for a note, and record what comes of it."""
         def answer(note: str, choice: str) -> str:
-            return "" if self.model.record(*make(note.strip(), choice)) else "Not recorded."
+            return "" if self.model.record(*make(note.strip(), choice)) else tr("Not recorded.")
 
         self.window.ask.ask(words, answer, "", choices, self.window.focusWidget())
 
     def danger(self) -> None:
-        self._ask("Danger seen; a note, if any", lambda note, sign: (Danger((sign,), "seen", note),),
+        self._ask(tr("Danger seen; a note, if any"), lambda note, sign: (Danger((sign,), "seen", note),),
                   tuple((sign, SIGN_WORDS[sign]) for sign in SIGNS))
 
     def made_safe(self) -> None:
         signs = [sign for sign in SIGNS if sign in self.model.facts.danger]
         if not signs:
-            self.window.trail.say("No sign of danger stands on this job.")
+            self.window.trail.say(tr("No sign of danger stands on this job."))
             return
-        self._ask("Isolated, opened, cell out, inspected: what was found",
+        self._ask(tr("Isolated, opened, cell out, inspected: what was found"),
                   lambda note, sign: (Cell("unplugged"), Danger((sign,), "cleared", note)),
                   tuple((sign, SIGN_WORDS[sign]) for sign in signs))
 
@@ -51,7 +52,7 @@ class SafetyCommands:
         """Of the part that was heated first; what is seen round it is evidence."""
         missing, board = self.model.facts.unaudited or {}, self.model.board
         if not missing:
-            self.window.trail.say("Nothing waits for its audit.")
+            self.window.trail.say(tr("Nothing waits for its audit."))
             return
         part, steps = next(iter(missing.items()))
         every = ", ".join(AUDIT_WORDS[step] for step in steps)
@@ -63,15 +64,16 @@ class SafetyCommands:
             except DextrumError as problem:
                 return problem.happened
             audit = Audit(tuple(chosen.split()), note, part, seen)
-            return "" if self.model.record(audit) else "Not recorded."
+            return "" if self.model.record(audit) else tr("Not recorded.")
 
-        self.window.ask.ask(f"Seen round {part} (C62 missing; note: …); empty: nothing amiss", answer, "", choices,
+        self.window.ask.ask(tr("Seen round {part} (C62 missing; note: …); empty: nothing amiss",
+                               part=part), answer, "", choices,
                             self.window.focusWidget())
 
     def cleaned(self) -> None:
         board = self.model.board
         port = board.ports[0].component if board is not None and board.ports else "port"
-        self._ask("Port cleaned; a note, if any", lambda note, _c: (Rework("clean", port, note=note),))
+        self._ask(tr("Port cleaned; a note, if any"), lambda note, _c: (Rework("clean", port, note=note),))
 
     def ask_cell(self) -> None:
-        self._ask("Is the cell unplugged? Enter records it, Esc leaves", lambda _note, _c: (Cell("unplugged"),))
+        self._ask(tr("Is the cell unplugged? Enter records it, Esc leaves"), lambda _note, _c: (Cell("unplugged"),))

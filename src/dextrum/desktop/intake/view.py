@@ -27,6 +27,7 @@ from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.frame.view import JobView, clear_layout, quiet_label
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.errors import DextrumError, EntryRefusedError
+from dextrum.tongue import capital, tr
 
 DRAFT = "draft.intake."
 """Setting: what was typed for a job and not recorded."""
@@ -47,10 +48,10 @@ class IntakeView(JobView):
         self.complaint.setTabChangesFocus(True)
         self.complaint.setFixedHeight(74)
         self.history, self.came_along, self.condition, self.due = (ValueField() for _ in range(4))
-        self.due.setPlaceholderText("Fri 17:00, in 2 days, 30 May")
+        self.due.setPlaceholderText(tr("Fri 17:00, in 2 days, 30 May"))
         rows: tuple[tuple[str, QWidget], ...] = (
-            ("Complaint, in the owner's words", self.complaint), ("What happened before", self.history),
-            ("What came along", self.came_along), ("Condition", self.condition), ("Back by", self.due))
+            (tr("Complaint, in the owner's words"), self.complaint), (tr("What happened before"), self.history),
+            (tr("What came along"), self.came_along), (tr("Condition"), self.condition), (tr("Back by"), self.due))
         for row, (words, field) in enumerate(rows):
             label = QLabel(words)
             label.setBuddy(field)
@@ -59,21 +60,21 @@ class IntakeView(JobView):
             grid.addWidget(label, row, 0, Qt.AlignmentFlag.AlignTop if field is self.complaint
                            else Qt.AlignmentFlag.AlignVCenter)
             grid.addWidget(field, row, 1)
-        self.posted = QCheckBox("goes back by post")
+        self.posted = QCheckBox(tr("goes back by post"))
         grid.addWidget(self.posted, len(rows), 0, 1, 2)
         grid.setVerticalSpacing(14)
         grid.setRowStretch(len(rows) + 1, 1)
         self.symptoms_box = QVBoxLayout()
         self.symptoms_box.setSpacing(0)
         side = QVBoxLayout()
-        head = QLabel("What it does and does not do")
+        head = QLabel(tr("What it does and does not do"))
         head.setObjectName("section")
         side.addWidget(head)
         side.addLayout(self.symptoms_box)
         side.addStretch(1)
         self.boxes: dict[str, QCheckBox] = {}
         self.signs = {sign: QCheckBox(words) for sign, words in SIGN_WORDS.items()}
-        danger = QLabel("Danger")
+        danger = QLabel(tr("Danger"))
         danger.setObjectName("section")
         ticks = QVBoxLayout()
         ticks.setSpacing(0)
@@ -86,11 +87,11 @@ class IntakeView(JobView):
         self.sides.addLayout(grid, 3)
         self.sides.addLayout(side, 2)
         self.body.addLayout(self.sides)
-        self.save = QPushButton("Record the intake")
+        self.save = QPushButton(tr("Record the intake"))
         self.save.clicked.connect(self._record)
         self.body.addWidget(self.save, 0, Qt.AlignmentFlag.AlignLeft)
-        self.body.addWidget(quiet_label("Ask for the dock and the supply: many dead units have a bad supply, and "
-                                        "those are proved first. Photograph cracks, screws and scratches."))
+        self.body.addWidget(quiet_label(tr("Ask for the dock and the supply: many dead units have a bad supply, and "
+                                           "those are proved first. Photograph cracks, screws and scratches.")))
         self.body.addStretch(1)
         self._shown_for = ""
         self._doubted: frozenset[str] = frozenset()
@@ -111,15 +112,16 @@ class IntakeView(JobView):
         elif facts.intake is not None and not self._touched():
             self._fill(facts.intake)
         if facts.intake is None:
-            self.sentence.setText("Write down what the owner says before a tool is touched.")
+            self.sentence.setText(tr("Write down what the owner says before a tool is touched."))
         else:
             words = [s.words for s in (board.symptoms if board else ()) if s.id in facts.intake.present]
-            self.sentence.setText(f"The owner says: {', '.join(words)}." if words
-                                  else "The complaint is written down.")
-        self.before.setText(f"{self.model.earlier_words} Ctrl+K, earlier job: opens it.")
+            self.sentence.setText(tr("The owner says: {words}.", words=", ".join(words)) if words
+                                  else tr("The complaint is written down."))
+        self.before.setText(tr("{earlier_words} Ctrl+K, earlier job: opens it.",
+                               earlier_words=self.model.earlier_words))
         self.before.setVisible(bool(self.model.earlier))
         if not drafted:
-            self.detail.setText("A code on the screen is evidence: tick it.")
+            self.detail.setText(tr("A code on the screen is evidence: tick it."))
         self.show_cautions()
 
     def _fill_symptoms(self) -> None:
@@ -130,7 +132,7 @@ class IntakeView(JobView):
             self.boxes[symptom.id] = box
             self.symptoms_box.addWidget(box)
         if not self.boxes:
-            self.symptoms_box.addWidget(quiet_label("This pack lists no symptoms."))
+            self.symptoms_box.addWidget(quiet_label(tr("This pack lists no symptoms.")))
 
     def _fill(self, intake: Intake) -> None:
         self.complaint.setPlainText(intake.complaint)
@@ -176,7 +178,7 @@ class IntakeView(JobView):
                               signs=tuple(signs), posted=bool(posted and posted[0])))
             self.due.setText(str(due))
             self._filled = recorded
-            self.detail.setText("A draft from before is filled in; it is not recorded yet.")
+            self.detail.setText(tr("A draft from before is filled in; it is not recorded yet."))
 
     def tab_chain(self) -> list[QWidget]:
         """As it is filled in: what the owner says, danger, what the unit does, and the button last."""
@@ -213,7 +215,7 @@ class IntakeView(JobView):
             return
         except ValueError as problem:
             words = str(problem)
-            self.say_trouble(f"{words[0].upper()}{words[1:]}. Nothing was recorded.")
+            self.say_trouble(tr("{words}. Nothing was recorded.", words=capital(words)))
             return
         said = signs_in(intake.complaint, intake.history, intake.condition) - frozenset(intake.signs or ())
         if said - self._doubted:
@@ -222,8 +224,8 @@ class IntakeView(JobView):
             for sign in said:
                 self.signs[sign].setChecked(True)
             names = ", ".join(SIGN_WORDS[sign] for sign in sorted(said))
-            self.say_trouble(f"The words say: {names}. It is ticked under Danger now; untick it if it is not so, then "
-                             "record.")
+            self.say_trouble(tr("The words say: {names}. It is ticked under Danger now; untick it if it is not so, "
+                                "then record.", names=names))
             return
         self.say_trouble("")
         self._filled = self._read()

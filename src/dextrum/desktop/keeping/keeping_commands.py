@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from dextrum.errors import DextrumError
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
@@ -29,20 +30,21 @@ class KeepingCommands:
 
         def answer(text: str, choice: str) -> str:
             if not text.strip():
-                return "The file's name."
+                return tr("The file's name.")
             place, over = Path(text.strip()).expanduser(), choice == "over"
             if place.exists() and not over:
-                return "A file of that name is there. Choose 'replace it', or another name."
+                return tr("A file of that name is there. Choose 'replace it', or another name.")
 
             def done(told: object) -> None:
                 if isinstance(told, BackedUp):
-                    self.window.trail.say(f"{place.name} written and read back: {told.words}")
+                    self.window.trail.say(tr("{place} written and read back: {told}", place=place.name,
+                                             told=told.words))
 
             return self.window.long_work.run(
-                "Backing up", lambda told: keep_backup(store, place, now, over, told), done, False)
+                tr("Backing up"), lambda told: keep_backup(store, place, now, over, told), done, False)
 
-        self.window.ask.ask("Back up everything to", answer, str(usual_place(store, now)),
-                            (("", "new file"), ("over", "replace it")), self.window.focusWidget())
+        self.window.ask.ask(tr("Back up everything to"), answer, str(usual_place(store, now)),
+                            (("", tr("new file")), ("over", tr("replace it"))), self.window.focusWidget())
 
     def warn(self) -> None:
         """Once at the start, where there is much to lose."""

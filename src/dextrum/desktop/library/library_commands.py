@@ -10,6 +10,7 @@ from dextrum.app.library.shop_library import REFERENCE_METER, Merged, join_shop
 from dextrum.desktop.frame.long_work import is_small
 from dextrum.errors import DextrumError
 from dextrum.store.files import safe_name
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
@@ -43,7 +44,8 @@ class LibraryCommands:
             return
         self.window.say_problem("")
         self._judge_anew()
-        self.window.trail.say(f"{new} readings added to the known-good" if new else "They are there already")
+        self.window.trail.say(tr("{new} readings added to the known-good",
+                                 new=new) if new else tr("They are there already"))
 
     def learn(self) -> None:
         session, pack_id = self.window.session, self.model.facts.pack_id
@@ -57,7 +59,7 @@ class LibraryCommands:
         except DextrumError as problem:
             self.window.say_problem(str(problem))
             return
-        wrong = self.window.long_work.run("Learning from closed jobs", lambda told: session.learn(pack_id, told),
+        wrong = self.window.long_work.run(tr("Learning from closed jobs"), lambda told: session.learn(pack_id, told),
                                           learned, few)
         if wrong:
             self.window.say_problem(wrong)
@@ -65,7 +67,7 @@ class LibraryCommands:
     def forget(self) -> None:
         self.window.session.forget_learned(self.model.facts.pack_id)
         self.model.weigh_anew()
-        self.window.trail.say("The pack's own rates are used again.")
+        self.window.trail.say(tr("The pack's own rates are used again."))
 
     def move(self, out: bool) -> None:
         def answer(text: str, _choice: str) -> str:
@@ -75,10 +77,11 @@ class LibraryCommands:
             except DextrumError as problem:
                 return f"{problem.happened} {problem.next_step}"
             self._judge_anew()
-            self.window.trail.say(f"{serial.strip()} taken {'out' if out else 'back'}; all is judged again")
+            self.window.trail.say(tr("{serial} taken {which}; all is judged again", serial=serial.strip(),
+                                     which="out" if out else "back"))
             return ""
 
-        words = "Which board, and why (SLS-0101, port was changed)" if out else "Which board"
+        words = tr("Which board, and why (SLS-0101, port was changed)") if out else tr("Which board")
         shown = self.window.current_view()
         chosen = self.window.views.library.chosen_board() if shown is not None and shown.name == "library" else ""
         start = f"{chosen}, " if chosen and out else chosen
@@ -89,7 +92,7 @@ class LibraryCommands:
         pack_id = self.model.facts.pack_id
 
         self.window.commands.ask_file(
-            "Write the library to", safe_name(pack_id, ".known_good.csv"),
+            tr("Write the library to"), safe_name(pack_id, ".known_good.csv"),
             lambda path, over: self.window.session.write_library(pack_id, path, over))
 
     def read(self) -> None:
@@ -97,10 +100,10 @@ class LibraryCommands:
             path, session, pack_id = Path(text).expanduser(), self.window.session, self.model.facts.pack_id
             if not _is_library(path):
                 return self._offer(path)
-            return self.window.long_work.run(f"Merging {path.name}", lambda told: session.merge_library(
+            return self.window.long_work.run(tr("Merging {path}", path=path.name), lambda told: session.merge_library(
                 pack_id, path, told), self._merged, is_small(path))
 
-        self.window.ask.ask("Merge which CSV", answer, "", (), self.window.focusWidget())
+        self.window.ask.ask(tr("Merge which CSV"), answer, "", (), self.window.focusWidget())
 
     def _offer(self, path: Path) -> str:
         """A table that another program wrote: its columns are shown first."""
@@ -109,11 +112,12 @@ class LibraryCommands:
 
         session, pack_id, board = self.window.session, self.model.facts.pack_id, self.model.board
         if board is None:
-            return "This job has no board pack, so there is no library to add to."
+            return tr("This job has no board pack, so there is no library to add to.")
         unsaid = Unsaid(path.stem[:40], session.meter)
 
         def read(table: TableLook) -> None:
-            self.window.long_work.run(f"Merging {path.name}", lambda told: session.merge_table(pack_id, table, told),
+            self.window.long_work.run(tr("Merging {path}",
+                                         path=path.name), lambda told: session.merge_table(pack_id, table, told),
                                       self._merged, is_small(path))
 
         return table_strip(self.window).offer(path, ROLES, lambda table: understood_rows(table, board, unsaid), read,
@@ -136,7 +140,7 @@ class LibraryCommands:
             self.window.say_problem(str(problem))
             return
         self._judge_anew()
-        self.window.trail.say(f"All meters are compared with {session.meter}")
+        self.window.trail.say(tr("All meters are compared with {meter}", meter=session.meter))
 
 
 def _is_library(path: Path) -> bool:

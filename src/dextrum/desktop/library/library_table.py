@@ -20,10 +20,11 @@ from dextrum.core.when import short_day_words
 from dextrum.desktop.frame.chosen_row import is_chosen
 from dextrum.desktop.marks import draw_mark
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 Index = QModelIndex | QPersistentModelIndex
 NOWHERE = QModelIndex()
-HEADS = ("reference", "spread", "boards", "newest")
+HEADS = (tr("reference"), tr("spread"), tr("boards"), tr("newest"))
 FULL_WIDTH_SPREADS = 5.0
 DISPLAY, ACCESSIBLE, ALIGN = (int(r) for r in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole,
                                                Qt.ItemDataRole.TextAlignmentRole))
@@ -116,9 +117,9 @@ class KnownGoodTable(QAbstractTableModel):
     def _cell_words(self, index: Index) -> str:
         away, left_out = self.away(index)
         if away != away:
-            return "not read"
-        said = "OL" if away == float("inf") else f"{away:+.1f} spreads"
-        return f"{self.board_serial(index.column())}: {said}" + (", left out" if left_out else "")
+            return tr("not read")
+        said = "OL" if away == float("inf") else tr("{away:+.1f} spreads", away=away)
+        return f"{self.board_serial(index.column())}: {said}" + (tr(", left out") if left_out else "")
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = DISPLAY) -> object:
         if role != DISPLAY or self.known is None:
@@ -152,7 +153,8 @@ class KnownGoodDelegate(QStyledItemDelegate):
             words = str(self.table.data(index))
             painter.drawText(rect.adjusted(4, 0, -8, 0),
                              int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter),
-                             f"{words} few" if weak and point.origin != "sister" else "sister" if weak else words)
+                             tr("{words} few",
+                                words=words) if weak and point.origin != "sister" else "sister" if weak else words)
         else:
             self._paint_board(painter, rect, index)
         painter.restore()
@@ -169,7 +171,7 @@ class KnownGoodDelegate(QStyledItemDelegate):
         if abs(away) == float("inf"):
             painter.setFont(look.font(12, QFont.Weight.Bold))
             painter.setPen(look.colour("above"))
-            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, "OL" if away > 0 else "no OL")
+            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, "OL" if away > 0 else tr("no OL"))
             return
         share = max(-1.0, min(1.0, away / FULL_WIDTH_SPREADS))
         x = middle.x() + share * (rect.width() / 2 - 7)

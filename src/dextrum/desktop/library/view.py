@@ -14,6 +14,7 @@ from dextrum.desktop.frame.view import JobView, quiet_label
 from dextrum.desktop.library.library_table import HEADS, KnownGoodDelegate, KnownGoodTable
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.errors import DextrumError
+from dextrum.tongue import tr
 
 MOST_LEFT_OUT_SHOWN = 200
 
@@ -32,16 +33,16 @@ class LibraryView(JobView):
         self._asked_for: tuple[object, ...] = ()
         head = QHBoxLayout()
         self.finder = QLineEdit()
-        self.finder.setPlaceholderText("Find points, such as A5 or FL5")
-        self.finder.setAccessibleName("Find points")
+        self.finder.setPlaceholderText(tr("Find points, such as A5 or FL5"))
+        self.finder.setAccessibleName(tr("Find points"))
         self.finder.textChanged.connect(lambda _text: self._show_table())
-        self.weak = QCheckBox("only weak spots")
+        self.weak = QCheckBox(tr("only weak spots"))
         self.weak.toggled.connect(lambda _on: self._show_table())
         head.addWidget(self.finder, 1)
         head.addWidget(self.weak)
         self.body.addLayout(head)
         self.grid = QTableView()
-        self.grid.setAccessibleName("Known-good by points and boards")
+        self.grid.setAccessibleName(tr("Known-good by points and boards"))
         self.grid.setModel(self.table)
         self.grid.horizontalHeader().setSortIndicator(-1, Qt.SortOrder.AscendingOrder)
         self.grid.setSortingEnabled(True)
@@ -62,8 +63,8 @@ class LibraryView(JobView):
         for label in (self.meters, self.gone, self.refused):
             label.setTextFormat(Qt.TextFormat.PlainText)
             self.body.addWidget(label)
-        self.hint: QLabel = quiet_label("A tick is one board's reading: left of the line lower, right higher than the "
-                                        "others.")
+        self.hint: QLabel = quiet_label(tr("A tick is one board's reading: left of the line lower, right higher "
+                                           "than the others."))
         self.body.addWidget(self.hint)
         self.background = Background(self)
         self.background.finished.connect(self._take)
@@ -73,10 +74,11 @@ class LibraryView(JobView):
     def refresh(self) -> None:
         board = self.model.board
         self.hint.setVisible(look.scale <= LARGE_TEXT)
-        self.detail.setText("" if board is None else f"main board {board.name} rev {board.revision} · as meter "
-                            f"{self.model.session.meter} reads")
+        self.detail.setText("" if board is None else tr("main board {board} rev {revision} · as meter {meter} reads",
+                                                        board=board.name, revision=board.revision,
+                                                        meter=self.model.session.meter))
         if board is None:
-            self.sentence.setText("No board pack: there is nothing to know of this board.")
+            self.sentence.setText(tr("No board pack: there is nothing to know of this board."))
             self.table.show_known(None)
             return
         self._size_columns()
@@ -85,7 +87,7 @@ class LibraryView(JobView):
         if wanted == self._known_for or wanted == self._asked_for:
             return
         self._asked_for = wanted
-        self.sentence.setText("Looking through the library\u2026")
+        self.sentence.setText(tr("Looking through the library…"))
         self.background.start(lambda _told: (wanted, library.overview(pack_id, meter)))
 
     def _take(self, result: object) -> None:
@@ -114,9 +116,9 @@ class LibraryView(JobView):
             self.say_trouble(str(problem))
             return
         lines = [meter_line(m, set_up.get(m.name)) for m in known.meters]
-        lines += [f"{m.name}: has read no known-good board of this model yet" for m in
+        lines += [tr("{m}: has read no known-good board of this model yet", m=m.name) for m in
                   unread_meters(known, tuple(set_up.values()))]
-        self.meters.setText("\n".join(lines) or "No meter has read a known-good board of this model yet.")
+        self.meters.setText("\n".join(lines) or tr("No meter has read a known-good board of this model yet."))
         self.gone.setText(taken_out_line(gone))
         self.gone.setVisible(bool(gone))
         self.show_left_out(self.left_out)
@@ -125,8 +127,9 @@ class LibraryView(JobView):
         """Rows of a merged file that don't fit this pack, each with its reason."""
         self.left_out = rows
         shown = "\n".join(rows[:MOST_LEFT_OUT_SHOWN])
-        more = f"\nand {len(rows) - MOST_LEFT_OUT_SHOWN} more" if len(rows) > MOST_LEFT_OUT_SHOWN else ""
-        self.refused.setText(f"Left out of the last merge:\n{shown}{more}" if rows else "")
+        more = tr("\nand {count} more",
+                  count=len(rows) - MOST_LEFT_OUT_SHOWN) if len(rows) > MOST_LEFT_OUT_SHOWN else ""
+        self.refused.setText(tr("Left out of the last merge:\n{shown}{more}", shown=shown, more=more) if rows else "")
         self.refused.setVisible(bool(rows))
 
     def _show_table(self) -> None:

@@ -15,6 +15,7 @@ from dextrum.instruments.described.resource_names import named
 from dextrum.instruments.protocols import MULTIMETER
 from dextrum.instruments.serial_ports import ADAPTER_MARK, adapters, permission, permitted
 from dextrum.store.files import safe_name, write_beside
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.app.bench.listen_to import Ear, Recognised
@@ -44,7 +45,7 @@ class MeterCommands:
         def answer(text: str, _choice: str) -> str:
             resource = text.strip()
             if not resource:
-                return "A resource name, such as ASRL/dev/ttyUSB0::INSTR."
+                return tr("A resource name, such as ASRL/dev/ttyUSB0::INSTR.")
             data = self._data
 
             def work(told: Callable[[float], bool]) -> object:
@@ -55,10 +56,10 @@ class MeterCommands:
                 except InstrumentError as problem:
                     return problem
 
-            return self.window.long_work.run("Listening at every speed", work,
+            return self.window.long_work.run(tr("Listening at every speed"), work,
                                              lambda found: self._recognised(resource, found), False)
 
-        self.window.ask.ask("Listen to which meter, by its resource name", answer, "ASRL/dev/ttyUSB0::INSTR", (),
+        self.window.ask.ask(tr("Listen to which meter, by its resource name"), answer, "ASRL/dev/ttyUSB0::INSTR", (),
                             self.window.focusWidget())
 
     def _recognised(self, resource: str, found: object) -> None:
@@ -71,7 +72,8 @@ class MeterCommands:
         self._allow(resource)
         if found.description:
             self.window.commands.capture.use(MULTIMETER, named(found.description, resource))
-            self.window.trail.say(f"{found.name} is connected: it speaks as {found.description} says.")
+            self.window.trail.say(tr("{found} is connected: it speaks as {description} says.", found=found.name,
+                                     description=found.description))
             return
         self._touch(resource, found, 0, {})
 
@@ -104,7 +106,7 @@ class MeterCommands:
 
             return self.window.long_work.run(words, work, heard, False)
 
-        self.window.ask.ask(f"{words}; then Enter", answer, "", (), self.window.focusWidget())
+        self.window.ask.ask(tr("{words}; then Enter", words=words), answer, "", (), self.window.focusWidget())
 
     def _name(self, resource: str, found: Recognised, touches: dict[str, tuple[str, ...]]) -> None:
         self._leave_ear()
@@ -118,15 +120,18 @@ class MeterCommands:
                 keep_description(made, self._data, text in stands)
             except FileStandsError:
                 stands.append(text)
-                return "A meter is described by that name. Another name; or Enter again, and this one takes its place."
+                return tr("A meter is described by that name. Another name; or Enter again, and this one takes its "
+                          "place.")
             except InstrumentError as problem:
-                self.window.say_problem(f"{problem.happened} {problem.next_step} Nothing was written.")
+                self.window.say_problem(tr("{happened} {next_step} Nothing was written.", happened=problem.happened,
+                                           next_step=problem.next_step))
                 return ""
             self.window.commands.capture.use(MULTIMETER, named(made.description.id, resource))
-            self.window.say_problem(f"{made.description.name} is described and connected. {' '.join(made.cannot)}")
+            self.window.say_problem(tr("{description} is described and connected. {cannot}",
+                                       description=made.description.name, cannot=" ".join(made.cannot)))
             return ""
 
-        self.window.ask.ask("What to call this meter, such as M3", answer, "M3", (), self.window.focusWidget())
+        self.window.ask.ask(tr("What to call this meter, such as M3"), answer, "M3", (), self.window.focusWidget())
 
     def _show_last(self) -> None:
         """The last line that came, as it came."""
@@ -134,7 +139,7 @@ class MeterCommands:
             if self._ear is not None and not self.window.long_work.busy:
                 self._leave_ear()  # Esc has left it
             return
-        self.window.trail.say(f"It sends: {self._ear.last[:60]}")
+        self.window.trail.say(tr("It sends: {last}", last=self._ear.last[:60]))
 
     def _leave_ear(self) -> None:
         self._timer.stop()
@@ -156,11 +161,11 @@ class MeterCommands:
         store = self.window.session.store
         allowed = tuple(one for one in store.setting(ALLOWED).split("\n") if one)
         plugged = adapters()
-        choices = tuple((one, f"ask {_port_words(permission(one, plugged))}")
+        choices = tuple((one, tr("ask {port_words}", port_words=_port_words(permission(one, plugged))))
                         for one in unasked_ports(permitted(allowed, plugged)))
-        choices += tuple((one, f"ask {_port_words(one)} no more") for one in allowed)
+        choices += tuple((one, tr("ask {port_words} no more", port_words=_port_words(one))) for one in allowed)
         if not choices:
-            self.window.trail.say("The system lists no serial port.")
+            self.window.trail.say(tr("The system lists no serial port."))
             return
 
         def answer(_text: str, port: str) -> str:
@@ -168,17 +173,17 @@ class MeterCommands:
                 store.set_setting(ALLOWED, "\n".join(one for one in allowed if one != port))
             else:
                 self._allow(port)
-            self.window.trail.say("The search goes by it from now on.")
+            self.window.trail.say(tr("The search goes by it from now on."))
             return ""
 
-        self.window.ask.choose("Ports that may be asked", answer, choices, self.window.focusWidget())
+        self.window.ask.choose(tr("Ports that may be asked"), answer, choices, self.window.focusWidget())
 
     def take(self) -> None:
         """A description from a file."""
         def answer(text: str, _choice: str) -> str:
             return self.take_file(Path(text.strip()).expanduser())
 
-        self.window.ask.ask("Description of a meter: file", answer, "", (), self.window.focusWidget())
+        self.window.ask.ask(tr("Description of a meter: file"), answer, "", (), self.window.focusWidget())
 
     def take_file(self, path: Path) -> str:
         """Take a description in; says what is wrong with it."""
@@ -188,7 +193,7 @@ class MeterCommands:
             name = take_in_description(path, self._data)
         except DextrumError as problem:
             return f"{problem.happened} {problem.next_step}"
-        self.window.trail.say(f"{name} is described. Ctrl+Shift+F looks for it.")
+        self.window.trail.say(tr("{name} is described. Ctrl+Shift+F looks for it.", name=name))
         return ""
 
     def share(self) -> None:
@@ -201,20 +206,20 @@ class MeterCommands:
         def chosen(_text: str, identity: str) -> str:
             def begin(path: Path, over: bool) -> str:
                 write_beside(path, described_text(identity, self._data).encode("ascii"), over)
-                self.window.trail.say(f"Written: {path.name}")
+                self.window.trail.say(tr("Written: {path}", path=path.name))
                 return ""
 
             QTimer.singleShot(0, self.window, lambda: self.window.commands.ask_file_for(
-                "Write the description to", safe_name(identity, ".toml"), begin))
+                tr("Write the description to"), safe_name(identity, ".toml"), begin))
             return ""
 
-        self.window.ask.choose("Which description", chosen, choices, self.window.focusWidget())
+        self.window.ask.choose(tr("Which description"), chosen, choices, self.window.focusWidget())
 
 
 def _port_words(kept: str) -> str:
     """A port in words, from how its permission is kept: what hangs on it comes before where it is plugged in."""
     resource, _, number = kept.partition(ADAPTER_MARK)
-    return f"{number}, now or last at {resource}" if number else resource
+    return tr("{number}, now or last at {resource}", number=number, resource=resource) if number else resource
 
 
 def _listened(ear: Ear, told: Callable[[float], bool]) -> tuple[str, ...]:

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from dextrum.core.money.amounts import Currency
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 BINS = 36
 HIGH = 132
@@ -32,7 +33,7 @@ class Mark:
 class CostPlot(QWidget):
     def __init__(self) -> None:
         super().__init__()
-        self.setAccessibleName("What the job may cost")
+        self.setAccessibleName(tr("What the job may cost"))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.costs = np.zeros(0)
         self.good = np.zeros(0, dtype=bool)

@@ -19,6 +19,7 @@ from dextrum.errors import DextrumError
 from dextrum.store.files import safe_name, write_beside
 from dextrum.store.ledger import add_lines
 from dextrum.store.shop_settings import Charges, charges, currency, set_charges, set_currency
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.app.money.job_prices import JobPrices
@@ -48,7 +49,7 @@ class MoneyCommands:
     def _prices(self) -> JobPrices:
         prices = self.view.prices
         if prices is None or prices.serial != self.model.facts.serial:
-            raise DextrumError("The price is not worked out yet: open Money, and wait a moment.")
+            raise DextrumError(tr("The price is not worked out yet: open Money, and wait a moment."))
         return prices
 
     def _amount(self, found: dict[str, object], name: str) -> Callable[[str], str]:
@@ -66,14 +67,14 @@ class MoneyCommands:
             payload = make()
         except ValueError as wrong:
             return said(wrong)
-        return "" if self.model.record(payload) else "Not recorded."
+        return "" if self.model.record(payload) else tr("Not recorded.")
 
     def quote(self) -> None:
         """Fixed or a ceiling, rush or not, then the price: the one worked out, or another that was said."""
         self.window.show_view("money")
         prices = self._prices()
         if self.model.facts.outcome is not None:
-            raise DextrumError("This job is closed.")
+            raise DextrumError(tr("This job is closed."))
         found: dict[str, object] = {"basis": "fixed", "rush": ""}
 
         def keep(name: str) -> Callable[[str], str]:
@@ -96,30 +97,31 @@ class MoneyCommands:
         def words() -> str:
             basis, rush = chosen()
             worked_out = prices.money.shown(prices.quoting.priced[basis, rush].price)
-            return (f"Price; empty for {worked_out}, {BASES[basis]}{', rush' * rush}, at "
-                    f"{100 * prices.terms.risk:.0f} % risk of loss")
+            return (tr("Price; empty for {worked_out}, {bases}{rush}, at {risk:.0f} % risk of loss",
+                       worked_out=worked_out, bases=BASES[basis], rush=tr(", rush") * rush,
+                       risk=100 * prices.terms.risk))
 
         on_top = prices.money.shown(prices.money.said_for(prices.terms.rush))
-        rushes = (("", "no rush"), ("rush", f"rush, {on_top} on top"))
+        rushes = (("", tr("no rush")), ("rush", tr("rush, {on_top} on top", on_top=on_top)))
         ask_in_turn(self.window, (
-            Question("Quote", keep("basis"), choices=tuple(BASES.items())),
-            Question("Rush", keep("rush"), choices=rushes),
+            Question(tr("Quote"), keep("basis"), choices=tuple(BASES.items())),
+            Question(tr("Rush"), keep("rush"), choices=rushes),
             Question(words, price)), lambda: "")
 
     def answer(self) -> None:
         if self.model.facts.quote is None:
-            raise DextrumError("No price was said for this unit yet.")
+            raise DextrumError(tr("No price was said for this unit yet."))
 
         def take(_text: str, choice: str) -> str:
             return self._record(lambda: QuoteAnswer(choice))  # type: ignore[arg-type]
 
-        self.window.ask.choose("The owner has", take, (("accepted", "accepted the quote"),
-                                                       ("declined", "declined it")), self.window.focusWidget())
+        self.window.ask.choose(tr("The owner has"), take, (("accepted", tr("accepted the quote")),
+                                                       ("declined", tr("declined it"))), self.window.focusWidget())
 
     def sheet(self) -> None:
         from dextrum.app.handover.shop_paper import shop_paper
-        from dextrum.app.handover.tongue import tongue
         from dextrum.app.money.quote_sheet import quote_html, quote_sheet
+        from dextrum.tongue import tongue
 
         session = self.window.session
         paper = shop_paper(session.store)
@@ -135,10 +137,11 @@ class MoneyCommands:
                 write_pdf(html, path, title, over, paper.paper, paper.language)
                 return path.name
 
-            return self.window.long_work.run("Writing the quote", work,
-                                             lambda name: self.window.trail.say(f"Written: {name}"), False)
+            return self.window.long_work.run(tr("Writing the quote"), work,
+                                             lambda name: self.window.trail.say(tr("Written: {name}",
+                                                                                   name=name)), False)
 
-        self.window.commands.ask_file_for("Write the quote to", safe_name(title, ".pdf"), begin)
+        self.window.commands.ask_file_for(tr("Write the quote to"), safe_name(title, ".pdf"), begin)
 
     def paid(self) -> None:
         quote = self.model.facts.quote
@@ -148,10 +151,10 @@ class MoneyCommands:
             return self._record(lambda: Paid(cast("Decimal", found["amount"]), choice))  # type: ignore[arg-type]
 
         own = self.model.facts.own_unit is not None
-        kinds = (("job", "the owner paid for the job"), ("sold", "the unit was sold"))
+        kinds = (("job", tr("the owner paid for the job")), ("sold", tr("the unit was sold")))
         ask_in_turn(self.window, (
-            Question("How much came in", self._amount(found, "amount"), str(quote.price) if quote else ""),
-            Question("For what", what, choices=kinds[::-1] if own else kinds)), lambda: "")
+            Question(tr("How much came in"), self._amount(found, "amount"), str(quote.price) if quote else ""),
+            Question(tr("For what"), what, choices=kinds[::-1] if own else kinds)), lambda: "")
 
     def own(self) -> None:
         facts, board = self.model.facts, self.model.board
@@ -166,11 +169,11 @@ class MoneyCommands:
                 " ".join(text.split())))
 
         ask_in_turn(self.window, (
-            Question("What one that works fetches, or saves", self._amount(found, "repaired"), str(repaired)),
-            Question("What it is worth as a donor", self._amount(found, "as_donor"), str(donor)),
-            Question("What this unit alone cost; 0 where it came in a lot", self._amount(found, "cost"),
+            Question(tr("What one that works fetches, or saves"), self._amount(found, "repaired"), str(repaired)),
+            Question(tr("What it is worth as a donor"), self._amount(found, "as_donor"), str(donor)),
+            Question(tr("What this unit alone cost; 0 where it came in a lot"), self._amount(found, "cost"),
                      str(now.cost) if now else "0"),
-            Question("The lot of units it came in, if it did", lot, now.lot if now else "")), lambda: "",
+            Question(tr("The lot of units it came in, if it did"), lot, now.lot if now else "")), lambda: "",
             "" if now else f"money.own.{self.model.job_id}")
 
     def refine(self) -> None:
@@ -178,7 +181,7 @@ class MoneyCommands:
         done, trail, session = self.model.assessment, self.model.trail, self.window.session
         pack_id, meter, library = self.model.facts.pack_id, session.meter, session.library
         if done is None or self.model.facts.outcome is not None:
-            raise DextrumError("This job is closed." if self.model.facts.outcome else "Nothing is weighed yet.")
+            raise DextrumError(tr("This job is closed.") if self.model.facts.outcome else tr("Nothing is weighed yet."))
         self.window.show_view("money")
         view = self.view
 
@@ -190,7 +193,7 @@ class MoneyCommands:
         def take(rest: object) -> None:
             view.take_full(rest, len(trail))  # type: ignore[arg-type]
 
-        wrong = self.window.long_work.run("Playing the job through", work, take, False)
+        wrong = self.window.long_work.run(tr("Playing the job through"), work, take, False)
         if wrong:
             self.window.say_problem(wrong)
 
@@ -200,11 +203,11 @@ class MoneyCommands:
 
         def name(text: str) -> str:
             found["name"] = " ".join(text.split())
-            return "" if found["name"] else "A name, by which its units' jobs name it."
+            return "" if found["name"] else tr("A name, by which its units' jobs name it.")
 
         def count(text: str) -> str:
             if not text.isascii() or not text.isdigit() or not 1 <= int(text) <= MOST_UNITS:
-                return "A number of units, from 1 on."
+                return tr("A number of units, from 1 on.")
             found["count"] = int(text)
             return ""
 
@@ -216,15 +219,15 @@ class MoneyCommands:
             except ValueError as wrong:
                 return said(wrong)
             add_lines(session.store, (line,), session.who, session.clock())
-            self.window.trail.say(f"Recorded: {line.words()}. Its units: Shop's own, with this lot.")
+            self.window.trail.say(tr("Recorded: {line}. Its units: Shop's own, with this lot.", line=line.words()))
             self.view.refresh()
             return ""
 
         ask_in_turn(self.window, (
-            Question("Name of the lot of units", name), Question("How many units", count, "10"),
-            Question("What all of them cost", self._amount(found, "price"), "0"),
-            Question("What it cost to get them here", self._amount(found, "freight"), "0"),
-            Question("Who sold them", source)), lambda: "", "money.lot")
+            Question(tr("Name of the lot of units"), name), Question(tr("How many units"), count, "10"),
+            Question(tr("What all of them cost"), self._amount(found, "price"), "0"),
+            Question(tr("What it cost to get them here"), self._amount(found, "freight"), "0"),
+            Question(tr("Who sold them"), source)), lambda: "", "money.lot")
 
     def unseen(self) -> None:
         """How many of the model in hand, with which complaint, and what one fetches: what to pay for them."""
@@ -232,13 +235,13 @@ class MoneyCommands:
 
         board, session = self.model.board, self.window.session
         if board is None:
-            raise DextrumError("This job has no board pack.")
+            raise DextrumError(tr("This job has no board pack."))
         pack_id = self.model.facts.pack_id
         found: dict[str, object] = {}
 
         def count(text: str) -> str:
             if not text.isascii() or not text.isdigit() or not 1 <= int(text) <= MOST_UNITS:
-                return "A number of units, from 1 on."
+                return tr("A number of units, from 1 on.")
             found["count"] = int(text)
             return ""
 
@@ -259,22 +262,25 @@ class MoneyCommands:
                                                    session.clock(), told)
                 money = currency(session.store)
                 low, middle, high = (money.about(v) for v in (worth.low, worth.middle, worth.high))
-                shop = f"as {jobs} closed jobs went here, {factor:.2f} times the forecast" if jobs else \
-                    "no closed job of this model yet"
-                return (f"Pay at most {money.about(worth.price)} for {wanted.count} units: then "
-                        f"{100 * worth.risk:.0f} % risk of loss. They bring {middle} ({low} to {high}), "
-                        f"{worth.good_units[1]:.0f} of them repaired, in {worth.hours[1]:.0f} h of hands; {shop}.")
+                shop = tr("as {jobs} closed jobs went here, {factor:.2f} times the forecast", jobs=jobs,
+                          factor=factor) if jobs else \
+                    tr("no closed job of this model yet")
+                return (tr("Pay at most {about} for {count} units: then {risk:.0f} % risk of loss. They bring "
+                           "{middle} ({low} to {high}), {good_units:.0f} of them repaired, in {hours:.0f} h of "
+                           "hands; {shop}.", about=money.about(worth.price), count=wanted.count, risk=100 * worth.risk,
+                           middle=middle, low=low, high=high, good_units=worth.good_units[1], hours=worth.hours[1],
+                           shop=shop))
 
-            return self.window.long_work.run("Weighing the lot", work,
+            return self.window.long_work.run(tr("Weighing the lot"), work,
                                              lambda words: self.window.say_problem(str(words)), False)
 
-        symptoms = (*((s.id, s.words) for s in board.symptoms), ("", "nothing was said"))
+        symptoms = (*((s.id, s.words) for s in board.symptoms), ("", tr("nothing was said")))
         ask_in_turn(self.window, (
-            Question(f"How many {board.model}", count, "10"),
-            Question("With which complaint", symptom, choices=symptoms),
-            Question("What one that works fetches", self._amount(found, "repaired"), f"{board.unit_value:g}"),
-            Question("What one is worth as a donor", self._amount(found, "as_donor"), f"{board.donor_value:g}"),
-            Question("What it costs to get them here", freight, "0")), lambda: "", f"money.unseen.{pack_id}")
+            Question(tr("How many {model}", model=board.model), count, "10"),
+            Question(tr("With which complaint"), symptom, choices=symptoms),
+            Question(tr("What one that works fetches"), self._amount(found, "repaired"), f"{board.unit_value:g}"),
+            Question(tr("What one is worth as a donor"), self._amount(found, "as_donor"), f"{board.donor_value:g}"),
+            Question(tr("What it costs to get them here"), freight, "0")), lambda: "", f"money.unseen.{pack_id}")
 
     def month(self) -> None:
         def take(text: str, _choice: str) -> str:
@@ -284,28 +290,28 @@ class MoneyCommands:
                     raise ValueError
                 day = date(int(year), int(month), 1)
             except ValueError:
-                return "A month, such as 2026-10."
+                return tr("A month, such as 2026-10.")
             self.window.show_view("money")
             self.view.show_days(day)
             return ""
 
         begin = self.view.days[0]
         before = date(begin.year - (begin.month == 1), (begin.month - 2) % 12 + 1, 1)
-        self.window.ask.ask("Which month", take, f"{before:%Y-%m}", (), self.window.focusWidget())
+        self.window.ask.ask(tr("Which month"), take, f"{before:%Y-%m}", (), self.window.focusWidget())
 
     def write_csv(self) -> None:
         from dextrum.app.money.month import month_csv
 
         month = self.view.month
         if month is None:
-            raise DextrumError("The month is not read yet: open Money first.")
+            raise DextrumError(tr("The month is not read yet: open Money first."))
 
         def begin(path: Path, over: bool) -> str:
             write_beside(path, month_csv(month).encode("utf-8", "replace"), over)
-            self.window.trail.say(f"Written: {path.name}")
+            self.window.trail.say(tr("Written: {path}", path=path.name))
             return ""
 
-        self.window.commands.ask_file_for("Write the month to", safe_name(f"{month.begin:%Y-%m}", ".csv"), begin)
+        self.window.commands.ask_file_for(tr("Write the month to"), safe_name(f"{month.begin:%Y-%m}", ".csv"), begin)
 
     def set_charges(self) -> None:
         store = self.window.session.store
@@ -318,7 +324,7 @@ class MoneyCommands:
                     found[name] = float(text.replace(",", ".").rstrip("% ")) / 100.0
                     replace(now, **{name: found[name]})  # type: ignore[arg-type]
                 except ValueError:
-                    return f"{what} in percent, 1 to 90."
+                    return tr("{what} in percent, 1 to 90.", what=what)
                 return ""
 
             return take
@@ -331,22 +337,43 @@ class MoneyCommands:
                 return said(wrong)
             set_charges(store, kept)
             self.model.changed.emit()
-            self.window.trail.say("Prices are worked out with this from now on.")
+            self.window.trail.say(tr("Prices are worked out with this from now on."))
             return ""
 
-        ask_in_turn(self.window, (
-            Question("Postage back", self._amount(found, "postage"), str(now.postage)),
-            Question("Rush, on top", self._amount(found, "rush"), str(now.rush)),
-            Question("Charged when nothing can be repaired", self._amount(found, "not_repaired"),
-                     str(now.not_repaired)),
-            Question("Margin on parts, in percent", self._amount(found, "parts_margin_percent"),
-                     str(now.parts_margin_percent)),
-            Question("Risk of loss that a price may have, in percent", share("risk", "Risk"), f"{100 * now.risk:g}"),
-            Question("Risk of loss of a lot bought unseen, in percent", share("lot_risk", "Risk"),
-                     f"{100 * now.lot_risk:g}"),
-            Question("What a unit loses in a day that it waits for a part", self._amount(found, "waiting_day"),
-                     str(now.waiting_day)),
-            Question("Days until an order of parts is here", days, f"{now.delivery_days:g}")), lambda: "")
+        ask_in_turn(
+            self.window,
+            (
+                Question(tr("Postage back"), self._amount(found, "postage"), str(now.postage)),
+                Question(tr("Rush, on top"), self._amount(found, "rush"), str(now.rush)),
+                Question(
+                    tr("Charged when nothing can be repaired"),
+                    self._amount(found, "not_repaired"),
+                    str(now.not_repaired),
+                ),
+                Question(
+                    tr("Margin on parts, in percent"),
+                    self._amount(found, "parts_margin_percent"),
+                    str(now.parts_margin_percent),
+                ),
+                Question(
+                    tr("Risk of loss that a price may have, in percent"),
+                    share("risk", tr("Risk")),
+                    f"{100 * now.risk:g}",
+                ),
+                Question(
+                    tr("Risk of loss of a lot bought unseen, in percent"),
+                    share("lot_risk", tr("Risk")),
+                    f"{100 * now.lot_risk:g}",
+                ),
+                Question(
+                    tr("What a unit loses in a day that it waits for a part"),
+                    self._amount(found, "waiting_day"),
+                    str(now.waiting_day),
+                ),
+                Question(tr("Days until an order of parts is here"), days, f"{now.delivery_days:g}"),
+            ),
+            lambda: "",
+        )
 
     def set_currency(self) -> None:
         store = self.window.session.store
@@ -369,16 +396,29 @@ class MoneyCommands:
             set_currency(store, Currency(**{**{n: getattr(now, n) for n in Currency.__dataclass_fields__},
                                             **found}))
             self.model.changed.emit()
-            self.window.trail.say("Amounts are shown so from now on.")
+            self.window.trail.say(tr("Amounts are shown so from now on."))
             return ""
 
-        sides = (("after", "after the amount"), ("before", "before the amount"))
-        ask_in_turn(self.window, (
-            Question("Sign of the currency; empty for none", keep("sign", str), now.sign),
-            Question("It stands", keep("before", lambda choice: choice == "before"),
-                     choices=sides[::-1] if now.before else sides),
-            Question("Decimals shown", keep("decimals", int), str(now.decimals)),
-            Question("Prices are rounded up to", keep("step", parse_amount), str(now.step)),
-            Question("Tax in percent; 0 for none", keep("tax_percent", parse_amount), str(now.tax_percent)),
-            Question("Prices are said", last, choices=(("yes", "with tax"), ("no", "without tax")) if now.included
-                     else (("no", "without tax"), ("yes", "with tax")))), lambda: "")
+        sides = (("after", tr("after the amount")), ("before", tr("before the amount")))
+        ask_in_turn(
+            self.window,
+            (
+                Question(tr("Sign of the currency; empty for none"), keep("sign", str), now.sign),
+                Question(
+                    tr("It stands"),
+                    keep("before", lambda choice: choice == "before"),
+                    choices=sides[::-1] if now.before else sides,
+                ),
+                Question(tr("Decimals shown"), keep("decimals", int), str(now.decimals)),
+                Question(tr("Prices are rounded up to"), keep("step", parse_amount), str(now.step)),
+                Question(tr("Tax in percent; 0 for none"), keep("tax_percent", parse_amount), str(now.tax_percent)),
+                Question(
+                    tr("Prices are said"),
+                    last,
+                    choices=(("yes", tr("with tax")), ("no", tr("without tax")))
+                    if now.included
+                    else (("no", tr("without tax")), ("yes", tr("with tax"))),
+                ),
+            ),
+            lambda: "",
+        )

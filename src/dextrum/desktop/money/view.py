@@ -27,12 +27,24 @@ from dextrum.desktop.money.cost_plot import CostPlot, Mark
 from dextrum.errors import DextrumError
 from dextrum.store.jobs import JobRow
 from dextrum.store.shop_settings import currency
+from dextrum.tongue import tr
 
 IDLE_AFTER_MILLISECONDS = 4_000
 IDLE_PLAYS, LEAST_PLAYS = 30, 10
 """Plays by the whole advice while nothing is recorded, and the fewest that say more than the quick policy."""
-FAULT_HEADS = ("kind of fault", "jobs", "hands", "quoted", "spent", "brought")
-LOT_HEADS = ("lot", "units", "repaired", "donors", "open", "cost", "spent", "earned", "hold", "bottom line")
+FAULT_HEADS = (tr("kind of fault"), tr("jobs"), tr("hands"), tr("quoted"), tr("spent"), tr("brought"))
+LOT_HEADS = (
+    tr("lot"),
+    tr("units"),
+    tr("repaired"),
+    tr("donors"),
+    tr("open"),
+    tr("cost"),
+    tr("spent"),
+    tr("earned"),
+    tr("hold"),
+    tr("bottom line"),
+)
 
 
 class MoneyView(JobView):
@@ -64,8 +76,8 @@ class MoneyView(JobView):
         self.lines.setWordWrap(True)
         self.lines.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.plot = CostPlot()
-        self.plot_words = quiet_label("What the job may cost, by how often it comes up; the dark part ends without a "
-                                      "repair.")
+        self.plot_words = quiet_label(tr("What the job may cost, by how often it comes up; the dark part ends "
+                                         "without a repair."))
         self.grid.addWidget(self.prices_line, 0, 0)
         self.grid.addWidget(self.lines, 1, 0, 2, 1)
         self.grid.addWidget(self.plot, 0, 1, 2, 1)
@@ -79,18 +91,20 @@ class MoneyView(JobView):
         self.body.addWidget(self.month_words)
         self.month_grid = QGridLayout()
         self.month_grid.setHorizontalSpacing(18)
-        self.faults = PlainTable("The month by kind of fault", FAULT_HEADS, (1, 2, 3, 4, 5), (84, 40, 54, 70, 74))
-        self.month_plot = AmountBars("Quoted and spent, by kind of fault")
+        self.faults = PlainTable(tr("The month by kind of fault"), FAULT_HEADS, (1, 2, 3, 4, 5), (84, 40, 54, 70, 74))
+        self.month_plot = AmountBars(tr("Quoted and spent, by kind of fault"))
         self.month_grid.addWidget(self.faults, 0, 0)
         self.month_grid.addWidget(self.month_plot, 0, 1, Qt.AlignmentFlag.AlignTop)
         self.month_grid.setColumnStretch(0, 3)
         self.month_grid.setColumnStretch(1, 2)
         self.body.addLayout(self.month_grid)
-        self.lots_words = QLabel("Lots of units")
+        self.lots_words = QLabel(tr("Lots of units"))
         self.lots_words.setObjectName("section")
         self.body.addWidget(self.lots_words)
-        self.lots = PlainTable("Lots of units", LOT_HEADS, tuple(range(1, 10)), (110, 48, 64, 58, 48, 70, 70, 70, 70))
-        self.lots_plot = AmountBars("What came of each lot, and what it took")
+        self.lots = PlainTable(
+            tr("Lots of units"), LOT_HEADS, tuple(range(1, 10)), (110, 48, 64, 58, 48, 70, 70, 70, 70)
+        )
+        self.lots_plot = AmountBars(tr("What came of each lot, and what it took"))
         self.body.addWidget(self.lots)
         self.body.addWidget(self.lots_plot)
         self.body.addStretch(1)
@@ -163,7 +177,8 @@ class MoneyView(JobView):
             return
         self._money = prices.money
         if facts.outcome is not None:
-            self.sentence.setText(f"{facts.serial} is closed. {spent_words(prices)}")
+            self.sentence.setText(tr("{serial} is closed. {spent_words}", serial=facts.serial,
+                                     spent_words=spent_words(prices)))
             self.detail.setText("")
             self.lines.setText(said_words(prices.quoting, prices.money))
             return
@@ -205,18 +220,19 @@ class MoneyView(JobView):
 
     def _no_forecast(self) -> str:
         if not self.model.job_id:
-            return "No job is open. The month and the lots of units stand below."
+            return tr("No job is open. The month and the lots of units stand below.")
         if self.model.board is None:
-            return "This job has no board pack, so nothing can be forecast."
-        return "Weighing the job\u2026"
+            return tr("This job has no board pack, so nothing can be forecast.")
+        return tr("Weighing the job…")
 
     def _show_plot(self, prices: JobPrices) -> None:
         costs = costs_of(prices.rest, prices.terms, prices.spent.minutes, float(prices.spent.parts))
         money, fixed, quote = prices.money, prices.quoting.fixed.price, prices.quoting.said
-        taxed = ", less tax" if money.included and money.tax_percent else ""
-        marks = [Mark(float(money.kept_of(fixed)), f"fixed {money.shown(fixed)}{taxed}")]
+        taxed = tr(", less tax") if money.included and money.tax_percent else ""
+        marks = [Mark(float(money.kept_of(fixed)), tr("fixed {money}{taxed}", money=money.shown(fixed), taxed=taxed))]
         if quote is not None:
-            marks.append(Mark(float(money.kept_of(quote.price)), f"said {money.shown(quote.price)}{taxed}", True))
+            marks.append(Mark(float(money.kept_of(quote.price)), tr("said {money}{taxed}",
+                                                                    money=money.shown(quote.price), taxed=taxed), True))
         self.plot.show_costs(costs, np.asarray(prices.rest.good), tuple(marks), prices.money)
 
     def show_month(self) -> None:
@@ -225,25 +241,27 @@ class MoneyView(JobView):
         if month is None:
             return
         money = self._shown_currency()
-        skipped = f", {month.skipped} could not be read" if month.skipped else ""
+        skipped = tr(", {skipped} could not be read", skipped=month.skipped) if month.skipped else ""
         self.month_words.setText(
-            f"{month.begin:%B %Y}: {len(month.jobs)} closed{skipped}, brought {money.shown(month.brought)}"
-            if month.jobs else f"{month.begin:%B %Y}: no job was closed{skipped}")
+            tr("{begin:%B %Y}: {count} closed{skipped}, brought {money}", begin=month.begin, count=len(month.jobs),
+               skipped=skipped, money=money.shown(month.brought))
+            if month.jobs else tr("{begin:%B %Y}: no job was closed{skipped}", begin=month.begin, skipped=skipped))
         self.faults.show_rows([Row(f.fault, (f.fault, str(f.jobs), f"{f.minutes / 60.0:.1f} h",
                                              money.shown(f.quoted) if f.quoted else "", money.shown(f.cost),
                                              money.shown(f.brought)), f.brought < 0) for f in month.by_fault])
         self.faults.fit_height(7)
-        self.month_plot.show_pairs([BarPair(f.fault, (f.quoted, "quoted"), (f.cost, "spent"))
+        self.month_plot.show_pairs([BarPair(f.fault, (f.quoted, tr("quoted")), (f.cost, tr("spent")))
                                     for f in month.by_fault], money)
         for part in (self.faults, self.month_plot):
             part.setVisible(bool(month.jobs))
         self.lots.show_rows([Row(lot.name, (
-            lot.name, f"{lot.known} of {lot.count}", str(lot.repaired), str(lot.donors), str(lot.open),
+            lot.name, tr("{known} of {count}", known=lot.known,
+                         count=lot.count), str(lot.repaired), str(lot.donors), str(lot.open),
             money.about(lot.cost), money.about(lot.spent), money.about(lot.earned), money.about(lot.hold),
             money.about(lot.bottom)), lot.bottom < 0) for lot in month.lots])
         self.lots.fit_height(5)
-        self.lots_plot.show_pairs([BarPair(lot.name, (lot.earned + lot.hold, "earned and held"),
-                                           (lot.cost + lot.spent, "cost and spent")) for lot in month.lots], money)
+        self.lots_plot.show_pairs([BarPair(lot.name, (lot.earned + lot.hold, tr("earned and held")),
+                                           (lot.cost + lot.spent, tr("cost and spent"))) for lot in month.lots], money)
         for shown in (self.lots, self.lots_words, self.lots_plot):
             shown.setVisible(bool(month.lots))
 

@@ -13,6 +13,7 @@ from dextrum.core.packmaking.likes import PlaceOfLike
 from dextrum.desktop.board.board_plan import BoardPlan
 from dextrum.desktop.frame.flow_layout import FlowLayout
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 TAKEN, LEFT = True, False
 GROW_PIXELS = 3.0
@@ -36,7 +37,7 @@ class AlikePanel(QFrame):
         self.answers: list[bool] = []
         self._before = (Side.TOP, 1.0, QPointF())
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Parts that look alike")
+        self.setAccessibleName(tr("Parts that look alike"))
         self.words = QLabel()
         self.words.setTextFormat(Qt.TextFormat.PlainText)
         self.words.setWordWrap(True)
@@ -47,10 +48,13 @@ class AlikePanel(QFrame):
         line = FlowLayout(keys)
         column.addWidget(keys)
         self.buttons: dict[str, QPushButton] = {}
-        for key, words, act in (("take", "Take it · Y", lambda: self._answer(TAKEN)),
-                                ("leave", "Not this · N", lambda: self._answer(LEFT)),
-                                ("all", "All that follow · A", self._take_rest),
-                                ("place", "Place them · Enter", self._place), ("stop", "Leave · Esc", self._stop)):
+        for key, words, act in (
+            ("take", tr("Take it · Y"), lambda: self._answer(TAKEN)),
+            ("leave", tr("Not this · N"), lambda: self._answer(LEFT)),
+            ("all", tr("All that follow · A"), self._take_rest),
+            ("place", tr("Place them · Enter"), self._place),
+            ("stop", tr("Leave · Esc"), self._stop),
+        ):
             self.buttons[key] = QPushButton(words)
             self.buttons[key].setFocusPolicy(Qt.FocusPolicy.NoFocus)
             self.buttons[key].clicked.connect(act)
@@ -73,10 +77,11 @@ class AlikePanel(QFrame):
         at, count = len(self.answers), len(self.places)
         taken = sum(self.answers)
         if at < count:
-            self.words.setText(f"{at + 1} of {count}, {self.places[at].likeness:.0%} alike · {taken} taken")
+            self.words.setText(tr("{at} of {count}, {likeness:.0%} alike · {taken} taken", at=at + 1, count=count,
+                                  likeness=self.places[at].likeness, taken=taken))
             self.plan.middle = QPointF(self.places[at].x_mm, self.places[at].y_mm)
         else:
-            self.words.setText(f"{taken} of {count} taken. Enter places them.")
+            self.words.setText(tr("{taken} of {count} taken. Enter places them.", taken=taken, count=count))
         for key in ("take", "leave", "all"):
             self.buttons[key].setEnabled(at < count)
         self.buttons["place"].setEnabled(taken > 0)

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QTimer
 
 from dextrum.errors import DextrumError
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.board import Board
@@ -36,7 +37,7 @@ class CircuitCommands:
         if troubles:
             window.say_problem(" ".join(troubles))
         if not fitting:
-            window.trail.say("No template fits this port: " + "; ".join(
+            window.trail.say(tr("No template fits this port: ") + "; ".join(
                 misfit(one, board) for one in templates.values()) + ".")
             return
 
@@ -46,7 +47,7 @@ class CircuitCommands:
 
         kept = board.circuit.template if board.circuit is not None else ""
         first = sorted(fitting, key=lambda one: one.id != kept)
-        window.ask.ask("Circuit behind the port. Up and Down choose, Enter takes it", chosen, "",
+        window.ask.ask(tr("Circuit behind the port. Up and Down choose, Enter takes it"), chosen, "",
                        tuple((one.id, one.title) for one in first), back)
 
     def _roles(self, board: Board, template: CircuitTemplate, back_to: object) -> None:
@@ -80,7 +81,7 @@ class CircuitCommands:
         def keep() -> str:
             now = window.model.board
             if now is not board:
-                return "Another job or another state of the pack is open now. Nothing was changed."
+                return tr("Another job or another state of the pack is open now. Nothing was changed.")
             grown = laid(board, template, told)
             window.session.library.keep(grown)
             window.model.pack_has_grown()
@@ -98,14 +99,15 @@ class CircuitCommands:
         def answer(text: str, _choice: str) -> str:
             board = window.model.board
             if board is None:
-                return "No job is open."
+                return tr("No job is open.")
             try:
                 window.session.library.keep(in_pair(board, text))
             except DextrumError as problem:
                 return f"{problem.happened} {problem.next_step}"
             window.model.pack_has_grown()
-            window.trail.say(f"{text.split()[0].upper()} sits in the pair of {' and '.join(text.upper().split()[1:])}")
+            window.trail.say(tr("{split} sits in the pair of {split2}", split=text.split()[0].upper(),
+                                split2=tr(" and ").join(text.upper().split()[1:])))
             return ""
 
-        window.ask.ask("Filter, and the contacts from which its two lines beep: FL1 A2 A3", answer, "", (),
+        window.ask.ask(tr("Filter, and the contacts from which its two lines beep: FL1 A2 A3"), answer, "", (),
                        window.focusWidget())

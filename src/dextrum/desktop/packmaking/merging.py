@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from dextrum.desktop.frame.ask_in_turn import Question, ask_in_turn
 from dextrum.errors import DextrumError
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.packmaking.merging import Difference, MergedPack
@@ -22,13 +23,13 @@ def ask_merge(window: MainWindow) -> None:
     """The other pack as a folder or zip; it is read and compared beside the window."""
     board = window.model.board
     if board is None:
-        window.trail.say("This job has no board pack.")
+        window.trail.say(tr("This job has no board pack."))
         return
     library, pack_id = window.session.library, board.pack_id
 
     def answer(text: str, _choice: str) -> str:
         if not text.strip():
-            return "Its folder, or the zip that was sent."
+            return tr("Its folder, or the zip that was sent.")
         place = Path(text.strip()).expanduser()
 
         def work(_told: Callable[[float], bool]) -> object:
@@ -41,10 +42,10 @@ def ask_merge(window: MainWindow) -> None:
             except DextrumError as problem:
                 return problem
 
-        return window.long_work.run("Comparing the two packs", work,
+        return window.long_work.run(tr("Comparing the two packs"), work,
                                     lambda found: _compared(window, pack_id, found), False)
 
-    window.ask.ask("Another shop's pack of this board, as a folder or zip", answer, "", (), window.focusWidget())
+    window.ask.ask(tr("Another shop's pack of this board, as a folder or zip"), answer, "", (), window.focusWidget())
 
 
 def _compared(window: MainWindow, pack_id: str, read: object) -> None:
@@ -80,9 +81,11 @@ def _question(one: Difference, wins: set[str]) -> Question:
         return ""
 
     return Question(f"{one.section} {one.name}".replace("_", " ").strip(), take, choices=(
-        ("ours", f"ours: {one.ours[:MOST_LETTERS]}"), ("theirs", f"theirs: {one.theirs[:MOST_LETTERS]}")))
+        ("ours", tr("ours: {ours}", ours=one.ours[:MOST_LETTERS])), ("theirs", tr("theirs: {theirs}",
+                                                                                  theirs=one.theirs[:MOST_LETTERS]))))
 
 
 def _told(done: MergedPack, theirs: int) -> str:
-    same = f", {len(done.renamed)} of theirs under our names" if done.renamed else ""
-    return f"Merged: {len(done.added)} things taken{same}, {theirs} decided for them."
+    same = tr(", {count} of theirs under our names", count=len(done.renamed)) if done.renamed else ""
+    return tr("Merged: {count} things taken{same}, {theirs} decided for them.", count=len(done.added), same=same,
+              theirs=theirs)

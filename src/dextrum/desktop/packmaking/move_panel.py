@@ -11,6 +11,7 @@ from dextrum.core.packmaking.shifting import Shift, turned_about
 from dextrum.desktop.board.board_plan import BoardPlan
 from dextrum.desktop.frame.flow_layout import FlowLayout
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 NUDGE_MM, STRIDE_MM = 0.1, 1.0
 """By an arrow, and by one with Shift."""
@@ -37,7 +38,7 @@ class MovePanel(QFrame):
         self._held: QPointF | None = None
         self._before = (Side.TOP, 1.0, QPointF())
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Move a part")
+        self.setAccessibleName(tr("Move a part"))
         self.words = QLabel()
         self.words.setTextFormat(Qt.TextFormat.PlainText)
         self.words.setWordWrap(True)
@@ -48,9 +49,9 @@ class MovePanel(QFrame):
         line = FlowLayout(keys)
         column.addWidget(keys)
         self.buttons: dict[str, QPushButton] = {}
-        for key, words, act in (("turn", "Turn · R", self._turn), ("snap", "Grid · G", self._snap),
-                                ("copy", "One more · C", self._copy), ("keep", "Keep · Enter", self._keep),
-                                ("stop", "Leave · Esc", self.leave)):
+        for key, words, act in (("turn", tr("Turn · R"), self._turn), ("snap", tr("Grid · G"), self._snap),
+                                ("copy", tr("One more · C"), self._copy), ("keep", tr("Keep · Enter"), self._keep),
+                                ("stop", tr("Leave · Esc"), self.leave)):
             self.buttons[key] = QPushButton(words)
             self.buttons[key].setFocusPolicy(Qt.FocusPolicy.NoFocus)
             self.buttons[key].clicked.connect(act)
@@ -73,9 +74,10 @@ class MovePanel(QFrame):
     def _tell(self) -> None:
         part = self.part
         assert part is not None
-        turned = f", turned {90 * (self.shift.quarters % 4)}°" if self.shift.quarters % 4 else ""
-        self.words.setText(f"{part.designator} at {self.shift.x_mm:.1f} {self.shift.y_mm:.1f} mm{turned}. "
-                           "Arrows or drag; Shift for a millimetre.")
+        turned = tr(", turned {quarters}°", quarters=90 * (self.shift.quarters % 4)) if self.shift.quarters % 4 else ""
+        self.words.setText(tr("{designator} at {x_mm:.1f} {y_mm:.1f} mm{turned}. Arrows or drag; Shift for a "
+                              "millimetre.", designator=part.designator, x_mm=self.shift.x_mm, y_mm=self.shift.y_mm,
+                              turned=turned))
         self.plan.update()
 
     def _to(self, x_mm: float, y_mm: float) -> None:

@@ -9,6 +9,7 @@ from PySide6.QtCore import QTimer
 
 from dextrum.core.board import Board
 from dextrum.errors import DextrumError
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.packmaking.likes import PlaceOfLike
@@ -52,7 +53,7 @@ class MovingCommands:
 
         view = window.views.board
         chosen = view.plan.current.partition(".")[0]
-        window.ask.ask("Which placed part is moved?", answer, chosen, (), window.focusWidget())
+        window.ask.ask(tr("Which placed part is moved?"), answer, chosen, (), window.focusWidget())
 
     def _moving(self) -> MovePanel:
         if self._panel is None:
@@ -74,7 +75,8 @@ class MovingCommands:
         from dextrum.core.packmaking.shifting import shifted
 
         self._grow(lambda board: shifted(board, designator, shift),
-                   f"{designator} lies at {shift.x_mm:.1f} {shift.y_mm:.1f} mm now")
+                   tr("{designator} lies at {x_mm:.1f} {y_mm:.1f} mm now", designator=designator, x_mm=shift.x_mm,
+                      y_mm=shift.y_mm))
 
     def _copy(self, designator: str, shift: Shift) -> None:
         from dextrum.core.packmaking.likes import PlaceOfLike
@@ -88,9 +90,9 @@ class MovingCommands:
         if board is None:
             return
         names = free_designators(board, designator, len(places))
-        said = f"{names[0]}" + (f" to {names[-1]}" if len(names) > 1 else "")
+        said = f"{names[0]}" + (tr(" to {names}", names=names[-1]) if len(names) > 1 else "")
         self._grow(lambda now: with_likes(now, now.component_by_designator[designator], places),
-                   f"{said} placed, nets unknown until they are probed")
+                   tr("{said} placed, nets unknown until they are probed", said=said))
 
     def _grow(self, change: Callable[[Board], Board], said: str) -> None:
         window, board = self.window, self.window.model.board
@@ -118,16 +120,17 @@ class MovingCommands:
             assert board is not None
             try:
                 if len(words) != 6:
-                    raise ValueError("a part, how many, and two places are wanted; expected such as C14 8 10 5 24 5")
+                    raise ValueError(tr("a part, how many, and two places are wanted; expected such as C14 8 10 5 "
+                                        "24 5"))
                 part = movable(board, words[0].upper())
                 x, y, last_x, last_y = (float(word) for word in words[2:])
                 places = row_of((x, y), (last_x, last_y), int(words[1]))
             except ValueError as problem:
                 wrong = f"{problem}"
                 return wrong.replace("; expected", ": expected") if "; expected" in wrong else (
-                    "How many is a whole number, places are millimetres: C14 8 10 5 24 5.")
+                    tr("How many is a whole number, places are millimetres: C14 8 10 5 24 5."))
             QTimer.singleShot(0, window, lambda: self._place_likes(part.designator, places))
             return ""
 
-        window.ask.ask("Row like a part: how many, first and last place, in mm. C14 8 10 5 24 5", answer, "", (),
+        window.ask.ask(tr("Row like a part: how many, first and last place, in mm. C14 8 10 5 24 5"), answer, "", (),
                        window.focusWidget())

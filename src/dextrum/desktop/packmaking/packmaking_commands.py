@@ -13,6 +13,7 @@ from dextrum.desktop.packmaking.circuit_commands import CircuitCommands
 from dextrum.desktop.packmaking.merging import ask_merge
 from dextrum.desktop.packmaking.moving_commands import MovingCommands
 from dextrum.errors import DextrumError, FileStandsError
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.packmaking.likes import PlaceOfLike
@@ -22,11 +23,11 @@ if TYPE_CHECKING:
     from dextrum.desktop.packmaking.view import PackmakingView
     from dextrum.store.table_look import TableLook
 
-REVISION = "Board revision, as printed on the board"
-OPENS = "How it opens, with minutes: back off 6, board out 12"
+REVISION = tr("Board revision, as printed on the board")
+OPENS = tr("How it opens, with minutes: back off 6, board out 12")
 SHARES = (0.0, 0.35, 0.7)
 """How strongly a photo shows under the plan: not, weak, strong."""
-OPENS_USUALLY = "back off 6"
+OPENS_USUALLY = tr("back off 6")
 
 
 class PackmakingCommands:
@@ -64,18 +65,25 @@ class PackmakingCommands:
 
         def named(text: str, _choice: str) -> str:
             if not text.strip():
-                return "A name, such as the one on its label."
+                return tr("A name, such as the one on its label.")
             told["model"] = text.strip()
             return self._ask_later(lambda: self.window.ask.ask(REVISION, revised, "A", (), back))
 
         def revised(text: str, _choice: str) -> str:
             told["revision"] = text.strip()
-            return self._ask_later(lambda: self.window.ask.ask(
-                "Kind of port; of its own kind: contacts in order, such as VIN VIN ? GND", with_port, "", ports, back))
+            return self._ask_later(
+                lambda: self.window.ask.ask(
+                    tr("Kind of port; of its own kind: contacts in order, such as VIN VIN ? GND"),
+                    with_port,
+                    "",
+                    ports,
+                    back,
+                )
+            )
 
         def with_port(text: str, choice: str) -> str:
             if choice == OWN_SOCKET and not text.split():
-                return "Its contacts from one end to the other, ? for unknown ones: VIN VIN ? GND"
+                return tr("Its contacts from one end to the other, ? for unknown ones: VIN VIN ? GND")
             told["port"], told["signals"] = choice, text
             return self._ask_later(lambda: self.window.ask.ask(OPENS, made, OPENS_USUALLY, (), back))
 
@@ -96,7 +104,7 @@ class PackmakingCommands:
             self.window.open_job(job_id)
             return ""
 
-        self.window.ask.ask("Another model: its name", named, "", (), back)
+        self.window.ask.ask(tr("Another model: its name"), named, "", (), back)
 
     def from_files(self) -> None:
         """A netlist, tables, name, revision, openings; made beside the window, and what didn't fit is told."""
@@ -118,7 +126,9 @@ class PackmakingCommands:
 
         opens = step(OPENS, "opens", lambda: self._make(told, looks), OPENS_USUALLY)
         revision = step(REVISION, "revision", lambda: self._ask_later(opens), "A")
-        model = step("The model's name", "model", lambda: self._ask_later(revision), "", "A name, as on its label.")
+        model = step(
+            tr("The model's name"), "model", lambda: self._ask_later(revision), "", tr("A name, as on its label.")
+        )
         looks: list[TableLook] = []
 
         def offer(paths: list[str]) -> str:
@@ -137,9 +147,9 @@ class PackmakingCommands:
             looks.clear()
             return offer([one.strip() for one in told["tables"].split(";") if one.strip()])
 
-        tables = step("Tables of its parts as CSV (; between), or empty", "tables", asked_tables)
-        step("Test netlist of the board, IPC-D-356A", "netlist", lambda: self._ask_later(tables), "",
-             "The file's name.")()
+        tables = step(tr("Tables of its parts as CSV (; between), or empty"), "tables", asked_tables)
+        step(tr("Test netlist of the board, IPC-D-356A"), "netlist", lambda: self._ask_later(tables), "",
+             tr("The file's name."))()
 
     def _make(self, told: dict[str, str], looks: list[TableLook]) -> str:
         from dextrum.app.packmaking.shop_files import pack_from_files
@@ -151,7 +161,7 @@ class PackmakingCommands:
             self.window.say_problem(" ".join(lines[-4:]))
             self.window.commands.run("job.new")
 
-        return self.window.long_work.run("Making the pack", lambda _told: pack_from_files(
+        return self.window.long_work.run(tr("Making the pack"), lambda _told: pack_from_files(
             library, told["model"], told["revision"], Path(told["netlist"]).expanduser(),
             tuple(looks), told["opens"]),
             made, True) or ""
@@ -160,22 +170,27 @@ class PackmakingCommands:
         """The unit in hand is good: what was read of it teaches its pack."""
         board, library = self.model.board, self.window.session.library
         if board is None or not library.is_own(board.pack_id):
-            self.window.trail.say("This pack is not the shop's own: offer the unit as known-good instead (Alt+8).")
+            self.window.trail.say(tr("This pack is not the shop's own: offer the unit as known-good instead (Alt+8)."))
             return
 
         def answer(text: str, _choice: str) -> str:
             if text.strip().casefold() not in ("", "y", "yes"):
-                return "Enter says so, Esc leaves."
+                return tr("Enter says so, Esc leaves.")
             try:
                 count = self.window.session.learn_good_unit(self.model.job_id)
             except DextrumError as problem:
                 return f"{problem.happened} {problem.next_step}"
             self.model.pack_has_grown()
-            self.window.trail.say(f"Learned from this unit: {count} readings.")
+            self.window.trail.say(tr("Learned from this unit: {count} readings.", count=count))
             return ""
 
-        self.window.ask.ask("Does this unit do all it must, with nothing wrong? Enter teaches the pack", answer, "", (),
-                            self.window.focusWidget())
+        self.window.ask.ask(
+            tr("Does this unit do all it must, with nothing wrong? Enter teaches the pack"),
+            answer,
+            "",
+            (),
+            self.window.focusWidget(),
+        )
 
     def photo(self) -> None:
         """A picture file, and the side it shows."""
@@ -183,13 +198,14 @@ class PackmakingCommands:
 
         def answer(text: str, side: str) -> str:
             if not text.strip():
-                return "The file's name: a PNG, JPEG or WebP."
+                return tr("The file's name: a PNG, JPEG or WebP.")
             self.window.show_view("packmaking")
             view.open_photo(Path(text.strip()).expanduser(), Side(side))
             return ""
 
-        self.window.ask.ask("Photo of the board, as a file", answer, "",
-                            tuple((side.value, f"{side.value} side") for side in Side), self.window.focusWidget())
+        self.window.ask.ask(tr("Photo of the board, as a file"), answer, "",
+                            tuple((side.value, tr("{side} side",
+                                                  side=tr(side.value))) for side in Side), self.window.focusWidget())
 
     def place(self, text: str = "") -> None:
         """A part by its designator and nets; then a click on the plan, or its place in millimetres."""
@@ -204,7 +220,8 @@ class PackmakingCommands:
 
             board = self.model.board
             if board is None or board.pack_id != begun_on:
-                return f"{part.designator} was begun for {begun_on}; another job is open now. Nothing was placed."
+                return tr("{designator} was begun for {begun_on}; another job is open now. Nothing was placed.",
+                          designator=part.designator, begun_on=begun_on)
             try:
                 self.window.session.library.keep(with_part(board, part, Side(side), x_mm, y_mm))
             except ValueError as problem:
@@ -213,7 +230,8 @@ class PackmakingCommands:
                 return f"{problem.happened} {problem.next_step}"
             self._last_placed = part.designator
             self.model.pack_has_grown()
-            self.window.trail.say(f"{part.designator} placed at {x_mm:.1f} {y_mm:.1f} mm, {side} side")
+            self.window.trail.say(tr("{designator} placed at {x_mm:.1f} {y_mm:.1f} mm, {side} side",
+                                     designator=part.designator, x_mm=x_mm, y_mm=y_mm, side=tr(side)))
             self._ask_later(lambda: self.place(next_designator(part.designator)))
             return ""
 
@@ -228,7 +246,7 @@ class PackmakingCommands:
             plan.placing, self._putting = True, plan.put.connect(at)
             self.window.show_view("board")
             plan.setFocus()
-            self.window.trail.say(f"Click where {part.designator} lies, or leave it with Esc")
+            self.window.trail.say(tr("Click where {designator} lies, or leave it with Esc", designator=part.designator))
 
         def answer(typed: str, _choice: str) -> str:
             try:
@@ -241,7 +259,7 @@ class PackmakingCommands:
             return ""
 
         self._stop_placing()
-        self.window.ask.ask("Part to place: C14 CC2 GND, or C14 CC2 GND at 12.5 8", answer, text, (), back)
+        self.window.ask.ask(tr("Part to place: C14 CC2 GND, or C14 CC2 GND at 12.5 8"), answer, text, (), back)
 
     def _stop_placing(self) -> None:
         plan = self.window.views.board.plan
@@ -264,10 +282,11 @@ class PackmakingCommands:
             except DextrumError as problem:
                 return f"{problem.happened} {problem.next_step}"
             self.model.pack_has_grown()
-            self.window.trail.say(f"{text.strip().upper()} taken off the pack; what was read there stays in the trail")
+            self.window.trail.say(tr("{text} taken off the pack; what was read there stays in the trail",
+                                     text=text.strip().upper()))
             return ""
 
-        self.window.ask.ask("Part to take off the pack", answer, "", (), self.window.focusWidget())
+        self.window.ask.ask(tr("Part to take off the pack"), answer, "", (), self.window.focusWidget())
 
     def step(self, back: bool) -> None:
         """The pack a step before, or the step taken back once more."""
@@ -280,13 +299,13 @@ class PackmakingCommands:
             self.window.say_problem(str(problem))
             return
         if not taken:
-            self.window.trail.say("No step before this one is kept." if back else "No step was taken back.")
+            self.window.trail.say(tr("No step before this one is kept.") if back else tr("No step was taken back."))
             return
         self.model.pack_has_grown()
         now = self.model.board
         count = len(now.components) if now is not None else 0
-        self.window.trail.say(f"The pack is a step {'before' if back else 'on'}: {count} parts now; "
-                              "what was read stays in the trail")
+        self.window.trail.say(tr("The pack is a step {which}: {count} parts now; what was read stays in the trail",
+                                 which="before" if back else "on", count=count))
 
     def alike(self) -> None:
         """One placed part by its designator; what looks like it on the photo is taken or left, one by one."""
@@ -306,17 +325,19 @@ class PackmakingCommands:
                 if not isinstance(places, tuple):
                     self.window.say_problem(str(places))
                 elif self.model.job_id != begun_on or self.model.board is not board:
-                    self.window.trail.say("Another job or another state of the pack is open now; nothing was placed.")
+                    self.window.trail.say(tr("Another job or another state of the pack is open now; nothing was "
+                                             "placed."))
                 elif not places:
-                    self.window.trail.say(f"Nothing else on the photo looks like {part.designator}.")
+                    self.window.trail.say(tr("Nothing else on the photo looks like {designator}.",
+                                             designator=part.designator))
                 else:
                     self.window.show_view("board")
                     self._alike_panel().show_places(part, places)
 
-            return self.window.long_work.run(f"Looking for parts like {part.designator}",
+            return self.window.long_work.run(tr("Looking for parts like {designator}", designator=part.designator),
                                              lambda _told: find_likes(library, board, part), found, False) or ""
 
-        self.window.ask.ask("Which placed part? What looks like it is then shown, one by one", answer,
+        self.window.ask.ask(tr("Which placed part? What looks like it is then shown, one by one"), answer,
                             self._last_placed, (), self.window.focusWidget())
 
     def _alike_panel(self) -> AlikePanel:
@@ -342,7 +363,7 @@ class PackmakingCommands:
         board, panel = self.model.board, self._alike
         self.window.views.board.plan.setFocus()
         if not taken or board is None or panel is None or panel.part is None or board is not self._alike_on:
-            self.window.trail.say("Nothing was placed.")
+            self.window.trail.say(tr("Nothing was placed."))
             return
         library, like = self.window.session.library, panel.part
 
@@ -352,12 +373,16 @@ class PackmakingCommands:
             self._last_placed = new[-1]
             if self.model.board is not None and self.model.board.pack_id == grown.pack_id:
                 self.model.pack_has_grown()
-            self.window.trail.say(f"{len(taken)} placed: {new[0]}" + (f" to {new[-1]}" if len(new) > 1 else "")
-                                  + ". Their nets are found by probing.")
+            self.window.trail.say(
+                tr("{count} placed: {new}", count=len(taken), new=new[0])
+                + (tr(" to {new}", new=new[-1]) if len(new) > 1 else "")
+                + tr(". Their nets are found by probing.")
+            )
 
         # Each part settles the whole pack anew: forty take half a second.
-        wrong = self.window.long_work.run("Placing them", lambda _told: keep_likes(library, board, like, taken), kept,
-                                          False)
+        wrong = self.window.long_work.run(
+            tr("Placing them"), lambda _told: keep_likes(library, board, like, taken), kept, False
+        )
         if wrong:
             self.window.say_problem(wrong)
 
@@ -366,7 +391,7 @@ class PackmakingCommands:
         from dextrum.core.trail import PackVersion
 
         if self.model.record(PackVersion()):
-            self.window.trail.say("This job is on its pack as it is now. Ctrl+Z takes that back.")
+            self.window.trail.say(tr("This job is on its pack as it is now. Ctrl+Z takes that back."))
 
     def probe(self) -> None:
         """Nets of placed parts, touch by touch."""
@@ -388,7 +413,7 @@ class PackmakingCommands:
         """Weak, strong, none, by turns; kept."""
         view = self.window.views.board
         if not view.plan.photos:
-            self.window.trail.say("This pack has no photo: Photo… on the page Pack takes one.")
+            self.window.trail.say(tr("This pack has no photo: Photo… on the page Pack takes one."))
             return
         now = min(range(len(SHARES)), key=lambda k: abs(SHARES[k] - view.plan.photo_share))
         view.show_photo_at(SHARES[(now + 1) % len(SHARES)])
@@ -406,11 +431,11 @@ class PackmakingCommands:
             try:
                 send(self.window.session.library, board.pack_id, place, choice == "over")
             except FileStandsError:
-                return "A file of that name is there. Choose 'replace it', or another name."
+                return tr("A file of that name is there. Choose 'replace it', or another name.")
             except DextrumError as problem:
                 return f"{problem.happened} {problem.next_step}"
-            self.window.trail.say(f"Pack written: {place.name}")
+            self.window.trail.say(tr("Pack written: {place}", place=place.name))
             return ""
 
-        self.window.ask.ask("Pack as a zip file", answer, str(Path.home() / f"{board.pack_id}.zip"),
-                            (("", "new file"), ("over", "replace it")), self.window.focusWidget())
+        self.window.ask.ask(tr("Pack as a zip file"), answer, str(Path.home() / f"{board.pack_id}.zip"),
+                            (("", tr("new file")), ("over", tr("replace it"))), self.window.focusWidget())

@@ -12,6 +12,7 @@ from PySide6.QtGui import QImage, QPainter, QTransform
 
 from dextrum.core.packmaking.photo_fit import MOST_RESIDUAL_MM, KnownPoint, carried, homography, residuals
 from dextrum.errors import EntryRefusedError
+from dextrum.tongue import tr
 
 PIXELS_A_MM = 40.0
 """Of a picture set right: a pad of half a millimetre is twenty pixels."""
@@ -27,24 +28,28 @@ def parse_size(text: str) -> tuple[float, float]:
     found = re.fullmatch(rf"\s*{number}\s*[x×*]\s*{number}\s*", text, re.IGNORECASE)
     sides = tuple(float(part.replace(",", ".")) for part in found.groups()) if found else ()
     if len(sides) != 2 or not all(LEAST_MM <= side <= MOST_MM for side in sides):
-        raise EntryRefusedError(f"{text.strip()[:20]!r} is no size of a board.", "The corners are kept.",
-                                "Width and height in millimetres, such as 62 x 31.")
+        raise EntryRefusedError(tr("{text!r} is no size of a board.",
+                                   text=text.strip()[:20]), tr("The corners are kept."),
+                                tr("Width and height in millimetres, such as 62 x 31."))
     return sides[0], sides[1]
 
 
 def checked_corners(corners: tuple[QPointF, ...]) -> None:
     """Raises EntryRefusedError where four corners, clockwise from the top left, are no board seen from above."""
     if len(corners) != 4:
-        raise EntryRefusedError(f"{len(corners)} of four corners are chosen.", "They are kept.", "Choose the rest.")
+        raise EntryRefusedError(tr("{count} of four corners are chosen.",
+                                   count=len(corners)), tr("They are kept."), tr("Choose the rest."))
     turns = []
     for k in range(4):
         a, b, c = corners[k], corners[(k + 1) % 4], corners[(k + 2) % 4]
         turns.append((b.x() - a.x()) * (c.y() - b.y()) - (b.y() - a.y()) * (c.x() - b.x()))
         if (b - a).manhattanLength() < LEAST_SPAN:
-            raise EntryRefusedError("Two corners lie on one another.", "They are kept.", "Go back and choose again.")
+            raise EntryRefusedError(
+                tr("Two corners lie on one another."), tr("They are kept."), tr("Go back and choose again.")
+            )
     if not all(turn > 0 for turn in turns):
-        raise EntryRefusedError("The corners cross, or go the other way round.", "They are kept.",
-                                "Clockwise, from the top left as the photo shows it.")
+        raise EntryRefusedError(tr("The corners cross, or go the other way round."), tr("They are kept."),
+                                tr("Clockwise, from the top left as the photo shows it."))
 
 
 @dataclass(frozen=True)
@@ -76,12 +81,15 @@ def fitted(corners: tuple[QPointF, ...], size_mm: tuple[float, float], further: 
     try:
         matrix = homography(seen, places)
     except ValueError:
-        raise EntryRefusedError("No board lies between these points.", "They are kept.", "Choose them again.") from None
+        raise EntryRefusedError(
+            tr("No board lies between these points."), tr("They are kept."), tr("Choose them again.")
+        ) from None
     off = residuals(matrix, seen, places)
     worst = int(off.argmax())
     if off[worst] > MOST_RESIDUAL_MM:
-        raise EntryRefusedError(f"Point {worst + 1} lies {off[worst]:.1f} mm from where it should.", "They are kept.",
-                                "Look at its place, and at the size of the board.")
+        raise EntryRefusedError(tr("Point {worst} lies {off:.1f} mm from where it should.", worst=worst + 1,
+                                   off=off[worst]), tr("They are kept."),
+                                tr("Look at its place, and at the size of the board."))
     asked = [(one.name, (p.x(), p.y())) for p, one in zip(further, known, strict=True) if one.name]
     where = carried(matrix, [at for _, at in asked]) if asked else np.zeros((0, 2))
     marks = {name: as_seen((float(x), float(y))) for (name, _), (x, y) in zip(asked, where, strict=True)}

@@ -9,8 +9,9 @@ from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QSizePolicy, QVBoxLay
 from dextrum.desktop.frame.flow_layout import FlowLayout
 from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
-CORNERS = ("top left", "top right", "bottom right", "bottom left")
+CORNERS = (tr("top left"), tr("top right"), tr("bottom right"), tr("bottom left"))
 MOST_POINTS = 24
 HIGH_PIXELS, CROSS_PIXELS, SIZE_PIXELS = 340, 9, 110
 
@@ -28,7 +29,7 @@ class PhotoCanvas(QWidget):
         self.corners: list[QPointF] = []
         self.most = MOST_POINTS
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Photo of the board")
+        self.setAccessibleName(tr("Photo of the board"))
         self.setMinimumHeight(look.px(HIGH_PIXELS))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setCursor(Qt.CursorShape.CrossCursor)
@@ -130,21 +131,26 @@ class PhotoPanel(QFrame):
         self.size_mm = ValueField()
         self.size_mm.setMaximumWidth(look.px(SIZE_PIXELS))
         self.size_mm.setPlaceholderText("62 x 31")
-        self.size_mm.setAccessibleName(f"Width and height of the {of}, mm")
-        self.canvas.setAccessibleName(f"Photo of the {of}")
+        self.size_mm.setAccessibleName(tr("Width and height of the {of}, mm", of=of))
+        self.canvas.setAccessibleName(tr("Photo of the {of}", of=of))
         self.size_mm.returnPressed.connect(self._use)
         self.known = ValueField()
-        self.known.setPlaceholderText("12.5 8; hole ?")
-        self.known.setAccessibleName("Places of further points, mm")
+        self.known.setPlaceholderText(tr("12.5 8; hole ?"))
+        self.known.setAccessibleName(tr("Places of further points, mm"))
         self.known.returnPressed.connect(self._use)
-        self.known_words = QLabel("further points")
-        self.use, self.again, self.close_it = QPushButton("Use it"), QPushButton("Start again"), QPushButton("Close")
+        self.known_words = QLabel(tr("further points"))
+        self.use, self.again, self.close_it = (
+            QPushButton(tr("Use it")),
+            QPushButton(tr("Start again")),
+            QPushButton(tr("Close")),
+        )
         self.use.clicked.connect(self._use)
         self.again.clicked.connect(lambda: self.canvas.show_image(self.canvas.image))
         self.close_it.clicked.connect(self.leave)
         tools = QWidget()
         line = FlowLayout(tools)
-        for widget in (QLabel(f"{of.capitalize()}, width x height"), self.size_mm, QLabel("mm"), self.known_words,
+        for widget in (QLabel(tr("{of}, width x height",
+                                 of=of.capitalize())), self.size_mm, QLabel("mm"), self.known_words,
                        self.known, self.use, self.again, self.close_it):
             line.addWidget(widget)
         column = QVBoxLayout(self)
@@ -157,7 +163,7 @@ class PhotoPanel(QFrame):
 
     def open_for(self, shows: str, image: QImage) -> None:
         """shows: what of it, in words, such as the top side."""
-        self.head.setText(f"Photo of {shows}")
+        self.head.setText(tr("Photo of {shows}", shows=shows))
         self.known.clear()
         self.canvas.show_image(image)
         self.show()
@@ -177,12 +183,15 @@ class PhotoPanel(QFrame):
         for widget in (self.known_words, self.known):
             widget.setVisible(there > len(CORNERS))
         if there > len(CORNERS):
-            self.say(f"Point {there}: type its place in mm, or a name with ? for a hole that the other side shows as "
-                     "well, one after the other with ; between.")
+            self.say(tr("Point {there}: type its place in mm, or a name with ? for a hole that the other side shows "
+                        "as well, one after the other with ; between.", there=there))
             return
-        self.say(f"Click the {self.of}'s {CORNERS[there]} corner, as the photo shows it. Arrows move the last one, "
-                 "Backspace takes it back." if there < len(CORNERS) else f"Type how large the {self.of} is, then use "
-                 "it. Further points that are known, clicked now, make it fit better.")
+        self.say(tr("Click the {of}'s {corners} corner, as the photo shows it. Arrows move the last one, Backspace "
+                    "takes it back.", of=self.of,
+                    corners=CORNERS[there]) if there < len(CORNERS) else tr("Type how large the {of} is, then use "
+                                                                            "it. Further points that are known, "
+                                                                            "clicked now, make it fit better.",
+                                                                            of=self.of))
         if there == len(CORNERS):
             self.size_mm.setFocus()
 

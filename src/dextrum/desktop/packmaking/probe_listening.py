@@ -18,6 +18,7 @@ from dextrum.core.circuit.solve import CONTINUITY_OHMS
 from dextrum.desktop.capture.capture_commands import DRAIN_MILLISECONDS
 from dextrum.instruments.polling import Heard
 from dextrum.instruments.protocols import DIODE, MULTIMETER, OHMS
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.packmaking.netting import Ask
@@ -51,9 +52,9 @@ class ProbeListening(QObject):
         if self.on:
             self.stop()
         elif self.window.instruments.poller(MULTIMETER) is None:
-            self.view.say_trouble("No multimeter is connected: Look for instruments, or type what it shows.")
+            self.view.say_trouble(tr("No multimeter is connected: Look for instruments, or type what it shows."))
         elif self.window.model.readings_held():
-            self.view.say_trouble("Is the cell unplugged? Ctrl+U says it is.")
+            self.view.say_trouble(tr("Is the cell unplugged? Ctrl+U says it is."))
         else:
             self.view.say_trouble("")
             self._ask = self._walk = None
@@ -106,7 +107,7 @@ class ProbeListening(QObject):
         sounder = self.window.commands.capture.sounder
         if ask.other:
             joined = value <= CONTINUITY_OHMS
-            sounder.play(Cue.WITHIN if joined else Cue.QUESTION, "joined" if joined else "not joined")
+            sounder.play(Cue.WITHIN if joined else Cue.QUESTION, "joined" if joined else tr("not joined"))
             self.panel.touched.emit(ask.one, ask.other, joined)
         else:
             sounder.play(Cue.WITHIN, f"{value:.3f}")

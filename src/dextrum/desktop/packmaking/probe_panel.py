@@ -15,6 +15,7 @@ from dextrum.desktop.frame.flow_layout import FlowLayout
 from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.frame.view import quiet_label
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.board import Board
@@ -38,10 +39,10 @@ class ProbePanel(QFrame):
     def __init__(self) -> None:
         super().__init__()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Nets by probing")
+        self.setAccessibleName(tr("Nets by probing"))
         self.ask: Ask | None = None
         self.listening, self.pedal = False, 0
-        self.head = QLabel("Nets by probing")
+        self.head = QLabel(tr("Nets by probing"))
         self.head.setObjectName("section")
         self.question = QLabel()
         self.question.setObjectName("sentence")
@@ -53,13 +54,13 @@ class ProbePanel(QFrame):
         self.field.setMaximumWidth(look.px(FIELD_PIXELS))
         self.field.returnPressed.connect(self._typed)
         self.unit = QLabel("V")
-        self.beeps, self.quiet = QPushButton("It beeps · B"), QPushButton("It doesn't · N")
+        self.beeps, self.quiet = QPushButton(tr("It beeps · B")), QPushButton(tr("It doesn't · N"))
         self.beeps.clicked.connect(lambda: self._answer(True))
         self.quiet.clicked.connect(lambda: self._answer(False))
-        self.by_meter, self.heard = QPushButton("Listen to the meter"), quiet_label()
+        self.by_meter, self.heard = QPushButton(tr("Listen to the meter")), quiet_label()
         self.by_meter.clicked.connect(self.listens.emit)
-        self.heard.setAccessibleName("What the meter shows")
-        self.keep, self.close_it = QPushButton("Keep the nets"), QPushButton("Close")
+        self.heard.setAccessibleName(tr("What the meter shows"))
+        self.keep, self.close_it = QPushButton(tr("Keep the nets")), QPushButton(tr("Close"))
         self.keep.clicked.connect(self.kept.emit)
         self.close_it.clicked.connect(self.hide)
         tools = QWidget()
@@ -94,7 +95,7 @@ class ProbePanel(QFrame):
             field.setVisible(now.ask is not None and not pair)
         self.field.clear()
         if now.ask is not None:
-            self.field.setAccessibleName(f"{now.ask.one}, diode mode, red on ground, V")
+            self.field.setAccessibleName(tr("{one}, diode mode, red on ground, V", one=now.ask.one))
         self.keep.setEnabled(len(now.left) < len(now.unknown))
         if held:
             self.take_keyboard()
@@ -106,14 +107,14 @@ class ProbePanel(QFrame):
     def show_listening(self, pedal: int, on: bool) -> None:
         """Whether the meter answers. pedal: the key that a foot switch sends, 0 for none."""
         self.listening, self.pedal = on, pedal
-        self.by_meter.setText("Stop listening" if on else "Listen to the meter")
-        self.heard.setText("Space or the foot switch: no" if on else "")
+        self.by_meter.setText(tr("Stop listening") if on else tr("Listen to the meter"))
+        self.heard.setText(tr("Space or the foot switch: no") if on else "")
 
     def show_heard(self, value: float) -> None:
         """What the meter shows now, in the unit of the question."""
         unit = "\N{GREEK CAPITAL LETTER OMEGA}" if self.ask is not None and self.ask.other else "V"
         shown = f"{value:.3f} {unit}" if isfinite(value) else "OL"
-        self.heard.setText(f"{shown} · Space or the foot switch: no")
+        self.heard.setText(tr("{shown} · Space or the foot switch: no", shown=shown))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         answer = {Qt.Key.Key_B: True, Qt.Key.Key_N: False}.get(Qt.Key(event.key()))

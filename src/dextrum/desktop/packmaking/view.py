@@ -17,6 +17,7 @@ from dextrum.desktop.frame.view import JobView, clear_layout, quiet_label
 from dextrum.desktop.packmaking.photo_panel import PhotoPanel
 from dextrum.desktop.packmaking.probe_panel import ProbePanel
 from dextrum.errors import DextrumError
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.packmaking.wrong_pack import PackMistake
@@ -31,9 +32,9 @@ class PackmakingView(JobView):
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
-        self.can_head, self.can_not_head = QLabel("It can say"), QLabel("It can't say yet")
+        self.can_head, self.can_not_head = QLabel(tr("It can say")), QLabel(tr("It can't say yet"))
         self.can, self.can_not, self.next_step = QLabel(), QLabel(), QLabel()
-        self.wrong_head, self.wrong = QLabel("Good boards contradict this pack"), QLabel()
+        self.wrong_head, self.wrong = QLabel(tr("Good boards contradict this pack")), QLabel()
         self.wrong.setWordWrap(True)
         self.wrong.setTextFormat(Qt.TextFormat.PlainText)
         self.wrong_head.setObjectName("hold")
@@ -111,7 +112,7 @@ class PackmakingView(JobView):
             self.say_trouble(str(problem))
             return
         self.model.pack_has_grown()
-        self.say_trouble("The nets are in the pack.")
+        self.say_trouble(tr("The nets are in the pack."))
 
     def open_photo(self, path: Path, side: Side) -> None:
         """Read beside the window; then its corners are chosen."""
@@ -126,7 +127,7 @@ class PackmakingView(JobView):
         self.reading.start(work)
 
     def _show_photo(self, image: QImage) -> None:
-        self.photo.open_for(f"the {self._side.value} side", image)
+        self.photo.open_for(tr("the {side} side", side=tr(self._side.value)), image)
         QTimer.singleShot(0, self.photo, lambda: self.scroll_to(self.photo))
 
     def _use_photo(self, points: tuple[QPointF, ...], typed: str, known: str) -> None:
@@ -146,9 +147,10 @@ class PackmakingView(JobView):
             self.photo.say(f"{problem}.".replace("; expected", ": expected"))
             return
         self._marks |= fit.marks
-        self._fits = f" {len(points)} points fit to {fit.residual_mm:.2f} mm." if further else ""
+        self._fits = tr(" {count} points fit to {residual_mm:.2f} mm.", count=len(points),
+                        residual_mm=fit.residual_mm) if further else ""
         image = self.photo.canvas.image
-        self.photo.say("Setting it right…")
+        self.photo.say(tr("Setting it right…"))
 
         def work(_told: Callable[[float], bool]) -> object:
             from dextrum.desktop.frame.picture_file import as_jpeg
@@ -171,8 +173,8 @@ class PackmakingView(JobView):
             return
         self.photo.leave()
         self.model.pack_has_grown()
-        self.say_trouble(f"Photo of the {self._side.value} side kept: it lies under the plan (Alt+4)."
-                         f"{self._fits}")
+        self.say_trouble(tr("Photo of the {side} side kept: it lies under the plan (Alt+4).{fits}",
+                            side=tr(self._side.value), fits=self._fits))
 
     def _compare(self) -> None:
         """Hold good boards against the pack, beside the window; anew when one of the two has changed."""
@@ -227,15 +229,15 @@ class PackmakingView(JobView):
             part.setVisible(board is not None)
         self._compare()
         if board is None:
-            self.sentence.setText("This job has no board pack.")
-            self.detail.setText("Another model… makes one in half a minute.")
+            self.sentence.setText(tr("This job has no board pack."))
+            self.detail.setText(tr("Another model… makes one in half a minute."))
             return
         own = library.is_own(board.pack_id)
         now = standing_of(board, library.pack(self.model.pack_key).known_good, own)
         self.sentence.setText(now.sentence)
-        whose = "the shop’s own" if own else "came with the program or as a whole"
+        whose = tr("the shop’s own") if own else tr("came with the program or as a whole")
         self.detail.setText(f"{board.pack_id} · {whose}" + (
-            " · this job stays on the pack as it was before another job changed it: Move on…"
+            tr(" · this job stays on the pack as it was before another job changed it: Move on…")
             if self.model.stays else ""))
         self.can.setText("\n".join(f"· {words}" for words in now.can))
         self.can_not.setText("\n".join(f"· {words}" for words in now.can_not))

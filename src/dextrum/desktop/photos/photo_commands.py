@@ -16,6 +16,7 @@ from dextrum.desktop import theme
 from dextrum.desktop.frame.picture_file import SUFFIXES, read_photo
 from dextrum.desktop.photos.photo_keeper import PhotoKeeper, TakenPhoto
 from dextrum.errors import InstrumentError
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
@@ -70,7 +71,7 @@ class PhotoCommands:
     def keep(self, make: Callable[[], QImage], shows: Shows, words: str = "") -> None:
         """Read and encode beside the window, then record for the job that was open when it was asked for."""
         if not self.model.job_id:
-            self.window.say_problem("No job is open: a photo belongs to one.")
+            self.window.say_problem(tr("No job is open: a photo belongs to one."))
             return
         self.keeper.take(make, self.model.job_id, shows, self._about(), words)
 
@@ -79,7 +80,7 @@ class PhotoCommands:
 
         if self.model.record_photo(taken.job_id, taken.data, taken.width, taken.height, taken.shows, taken.about,
                                    taken.words):
-            self.window.trail.say(f"Photo kept: {SHOWN_WORDS[taken.shows]}")
+            self.window.trail.say(tr("Photo kept: {shown_words}", shown_words=SHOWN_WORDS[taken.shows]))
 
     def _about(self) -> str:
         """The entry that is chosen in the trail, to which the photo then belongs."""
@@ -90,11 +91,11 @@ class PhotoCommands:
         """A file; what it shows is chosen."""
         def answer(text: str, shows: str) -> str:
             if not text.strip():
-                return "The file's name: a PNG, JPEG or WebP."
+                return tr("The file's name: a PNG, JPEG or WebP.")
             self.add_file(Path(text.strip()).expanduser(), as_shown(shows))
             return ""
 
-        self.window.ask.ask("Photo, as a file, and what it shows", answer, "", self._choices(),
+        self.window.ask.ask(tr("Photo, as a file, and what it shows"), answer, "", self._choices(),
                             self.window.focusWidget())
 
     def due(self) -> None:
@@ -119,7 +120,7 @@ class PhotoCommands:
             for file in files:
                 self.add_file(file)
         else:
-            self.window.trail.say("The clipboard holds no picture.")
+            self.window.trail.say(tr("The clipboard holds no picture."))
 
     def camera(self) -> None:
         """A camera by its number; what it sees is shown until it is taken."""
@@ -127,7 +128,7 @@ class PhotoCommands:
             from dextrum.app.photos.camera import MOST_NUMBER
 
             if not text.strip().isdecimal() or len(text.strip()) > 2 or int(text) > MOST_NUMBER:
-                return f"A number from 0 to {MOST_NUMBER}; 0 is the first camera."
+                return tr("A number from 0 to {most_number}; 0 is the first camera.", most_number=MOST_NUMBER)
             number = int(text)
             self.window.session.store.set_setting(CAMERA, str(number))
 
@@ -142,7 +143,7 @@ class PhotoCommands:
             QTimer.singleShot(0, view, lambda: view.begin_camera(camera, taken))
             return ""
 
-        self.window.ask.ask("Camera by its number, and what it sees", answer,
+        self.window.ask.ask(tr("Camera by its number, and what it sees"), answer,
                             self.window.session.store.setting(CAMERA, "0"), self._choices(), self.window.focusWidget())
 
     def microscope(self, shows: Shows | None = None) -> None:
@@ -151,27 +152,27 @@ class PhotoCommands:
         def answer(_text: str, what: str) -> str:
             port = self.window.bench_hands()
             if not port:
-                return "The simulated bench is not there."
+                return tr("The simulated bench is not there.")
             self.keep(lambda: seen_by_bench(port, what), shows or as_shown(SHOWN_OF.get(what, "other")))
             return ""
 
-        self.window.ask.choose("Under the microscope of the simulated bench", answer,
-                               (("port", "the port, from the front"), ("top", "the board, top side"),
-                                ("bottom", "the board, bottom side")), self.window.focusWidget())
+        self.window.ask.choose(tr("Under the microscope of the simulated bench"), answer,
+                               (("port", tr("the port, from the front")), ("top", tr("the board, top side")),
+                                ("bottom", tr("the board, bottom side"))), self.window.focusWidget())
 
     def watch(self) -> None:
         """Every picture that comes into a folder from now on belongs to the job that is open then."""
         def answer(text: str, _choice: str) -> str:
             place = Path(text.strip()).expanduser() if text.strip() else None
             if place is not None and not place.is_dir():
-                return f"{place.name or place} is no folder."
+                return tr("{place} is no folder.", place=place.name or place)
             self.window.session.store.set_setting(FOLDER, str(place) if place is not None else "")
             self.watch_folder(place)
-            self.window.trail.say(f"Watched from now on: {place.name}" if place is not None
-                                  else "No folder is watched.")
+            self.window.trail.say(tr("Watched from now on: {place}", place=place.name) if place is not None
+                                  else tr("No folder is watched."))
             return ""
 
-        self.window.ask.ask("Folder into which the microscope's own program saves; empty for none", answer,
+        self.window.ask.ask(tr("Folder into which the microscope's own program saves; empty for none"), answer,
                             self.window.session.store.setting(FOLDER), (), self.window.focusWidget())
 
     def watch_folder(self, place: Path | None) -> None:
@@ -221,7 +222,7 @@ class PhotoCommands:
         view = self._view()
         photo = next(iter(view.chosen()), None)
         if photo is None:
-            self.window.trail.say("There is no photo yet.")
+            self.window.trail.say(tr("There is no photo yet."))
             return
         from dextrum.app.job.trail_words import SHOWN_WORDS
 
@@ -230,7 +231,7 @@ class PhotoCommands:
             return ""
 
         choices = tuple((shows, SHOWN_WORDS[shows]) for shows in sorted(SHOWS, key=lambda one: one != photo.shows))
-        self.window.ask.ask("What is to be seen on it", answer, photo.words, choices, self.window.focusWidget())
+        self.window.ask.ask(tr("What is to be seen on it"), answer, photo.words, choices, self.window.focusWidget())
 
 
 def seen_by_bench(port: int, what: str) -> QImage:
@@ -242,11 +243,11 @@ def seen_by_bench(port: int, what: str) -> QImage:
         told = hands("photo", of=what)
         image = QImage.fromData(base64.b64decode(str(told.get("jpeg", ""))))
     except ValueError as problem:
-        raise InstrumentError("garbage", "The microscope gave no picture.", "Try again.") from problem
+        raise InstrumentError("garbage", tr("The microscope gave no picture."), tr("Try again.")) from problem
     finally:
         hands.close()
     if image.isNull():
-        raise InstrumentError("garbage", "The microscope gave no picture.", "Try again.")
+        raise InstrumentError("garbage", tr("The microscope gave no picture."), tr("Try again."))
     return image.convertToFormat(QImage.Format.Format_RGB32)
 
 

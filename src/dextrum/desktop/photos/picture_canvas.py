@@ -21,6 +21,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from dextrum.core.trail import PhotoMark
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 ZOOM, MOST_ZOOM = 1.4, 16.0
 LEAST_MARK = 0.01
@@ -73,7 +74,7 @@ class PictureCanvas(QWidget):
         self._to: QPointF | None = None
         self._grabbed: QPointF | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Photo")
+        self.setAccessibleName(tr("Photo"))
         self.setMinimumSize(look.px(200), look.px(160))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
 

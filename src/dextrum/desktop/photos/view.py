@@ -32,6 +32,7 @@ from dextrum.desktop.photos.picture_canvas import PictureCanvas
 from dextrum.desktop.photos.thumbnails import Thumbnails
 from dextrum.desktop.theme import look
 from dextrum.errors import DextrumError
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.app.photos.camera import LiveCamera
@@ -98,7 +99,7 @@ class PhotoDelegate(QStyledItemDelegate):
         painter.setPen(look.colour("quiet"))
         if picture is None or picture.isNull():
             painter.drawText(place, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap,
-                             "…" if picture is None else "The picture is not here.")
+                             "…" if picture is None else tr("The picture is not here."))
         else:
             size = picture.size().scaled(place.size().toSize(), Qt.AspectRatioMode.KeepAspectRatio)
             painter.drawPixmap(QRectF(place.center().x() - size.width() / 2, place.center().y() - size.height() / 2,
@@ -114,16 +115,22 @@ class PhotosView(JobView):
     name = "photos"
     commands = ("photo.add", "photo.paste", "photo.microscope", "photo.camera", "photo.watch", "photo.ring",
                 "photo.arrow", "photo.unmark", "photo.words", "photo.over", "photo.fit")
-    keys = (("↑ ↓", "the photo above, below"), ("Ctrl with a click", "a second one beside it"),
-            ("+  −", "on the photo: zoom"), ("Home", "on the photo: all of it"),
-            ("Shift with an arrow", "over one another: move the second"), (",  .", "turn it"), ("[  ]", "its size"))
+    keys = (
+        ("↑ ↓", tr("the photo above, below")),
+        (tr("Ctrl with a click"), tr("a second one beside it")),
+        ("+  −", tr("on the photo: zoom")),
+        ("Home", tr("on the photo: all of it")),
+        (tr("Shift with an arrow"), tr("over one another: move the second")),
+        (",  .", tr("turn it")),
+        ("[  ]", tr("its size")),
+    )
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
         self.photos = PhotoList()
         self.thumbnails = Thumbnails(model.session.store.picture, self)
         self.list = QListView()
-        self.list.setAccessibleName("Photos of this job")
+        self.list.setAccessibleName(tr("Photos of this job"))
         self.list.setModel(self.photos)
         self.list.setUniformItemSizes(True)
         self.list.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
@@ -142,7 +149,7 @@ class PhotosView(JobView):
         self.share = QSlider(Qt.Orientation.Horizontal)
         self.share.setRange(0, 100)
         self.share.setValue(HALF)
-        self.share.setAccessibleName("How strongly the second photo shows over the first")
+        self.share.setAccessibleName(tr("How strongly the second photo shows over the first"))
         self.share.valueChanged.connect(self._share_moved)
         self.share.hide()
         right = QWidget()
@@ -172,9 +179,9 @@ class PhotosView(JobView):
         self._shown_for = ""
 
     def refresh(self) -> None:
-        self.sentence.setText(photos_sentence(self.model.facts) if self.model.job_id else "No job is open.")
+        self.sentence.setText(photos_sentence(self.model.facts) if self.model.job_id else tr("No job is open."))
         if self.camera is None:
-            self.detail.setText("Drop a picture here, or paste one with Ctrl+V" if self.model.job_id else "")
+            self.detail.setText(tr("Drop a picture here, or paste one with Ctrl+V") if self.model.job_id else "")
         self.list.setFixedWidth(look.px(STRIP_PIXELS))
         photos = tuple(photo for photo, _ in self.model.facts.photos)
         if self._shown_for != self.model.job_id:
@@ -203,7 +210,7 @@ class PhotosView(JobView):
         photos = self.chosen()
         self.caption.setText(" · ".join(photo_name(photo) for photo in photos))
         if not photos:
-            self.canvas.show_images((), (), "A photo shows an owner what was wrong, and you what was there before."
+            self.canvas.show_images((), (), tr("A photo shows an owner what was wrong, and you what was there before.")
                                     if self.model.job_id else "")
             self._tell_over()
             return
@@ -219,7 +226,7 @@ class PhotosView(JobView):
         if photos != self.chosen() or self.camera is not None:
             return
         if any(image.isNull() for image in images):
-            self.canvas.show_images((), (), "This picture can't be shown.")
+            self.canvas.show_images((), (), tr("This picture can't be shown."))
         else:
             self.canvas.show_images(images, tuple(photo.marks for photo in photos), self.caption.text())
         self._tell_over()
@@ -231,8 +238,8 @@ class PhotosView(JobView):
         self.end_camera()
         self.camera, self._taken = camera, taken
         self.canvas.live = True
-        self.canvas.show_images((), (), "waiting for the camera …")
-        self.detail.setText("Enter takes the picture, Esc leaves the camera.")
+        self.canvas.show_images((), (), tr("waiting for the camera …"))
+        self.detail.setText(tr("Enter takes the picture, Esc leaves the camera."))
         self.canvas.setFocus()
         self.frames.start()
 
@@ -247,7 +254,7 @@ class PhotosView(JobView):
         elif (frame := camera.latest()) is not None:
             high, wide = frame.shape[:2]
             image = QImage(frame.data, wide, high, 3 * wide, QImage.Format.Format_RGB888).copy()
-            self.canvas.show_images((image,), ((),), "what the camera sees")
+            self.canvas.show_images((image,), ((),), tr("what the camera sees"))
 
     def _take_frame(self) -> None:
         if self.camera is None or not self.canvas.images:
@@ -283,14 +290,14 @@ class PhotosView(JobView):
     def fit(self) -> None:
         """The second so that what is in both lies on itself; over one another, if they did not yet."""
         if len(self.chosen()) < 2 or len(self.canvas.images) < 2:
-            self.say_trouble("Choose two photos first: Ctrl with a click, or Shift with an arrow.")
+            self.say_trouble(tr("Choose two photos first: Ctrl with a click, or Shift with an arrow."))
             return
         self.say_trouble("")
         if not self.over:
             self.over = True
             self._tell_over()
         pair, (first, second) = self._pair(), self.canvas.images
-        self.detail.setText("Fitting the second onto the first …")
+        self.detail.setText(tr("Fitting the second onto the first …"))
 
         def work(_told: Callable[[float], bool]) -> object:
             from dextrum.app.photos.laid_over import fitted
@@ -306,10 +313,10 @@ class PhotosView(JobView):
         if pair != self._pair():
             return
         self.detail.setText("" if fit is None else
-                            "Fitted: what is in both lies on itself. By hand, Shift and arrows move the second.")
+                            tr("Fitted: what is in both lies on itself. By hand, Shift and arrows move the second."))
         if fit is None:
-            self.say_trouble("They don't show enough of the same. By hand: Shift and arrows move the second, comma and "
-                             "full stop turn it, brackets change its size.")
+            self.say_trouble(tr("They don't show enough of the same. By hand: Shift and arrows move the second, "
+                                "comma and full stop turn it, brackets change its size."))
         self._tell_over()
 
     def _shift(self, right: float, down: float, degrees: float, larger: float) -> None:
@@ -331,7 +338,7 @@ class PhotosView(JobView):
     def lay_over(self) -> None:
         """Two photos over one another, or beside each other again."""
         if len(self.chosen()) < 2:
-            self.say_trouble("Choose two photos first: Ctrl with a click, or Shift with an arrow.")
+            self.say_trouble(tr("Choose two photos first: Ctrl with a click, or Shift with an arrow."))
             return
         self.say_trouble("")
         self.over = not self.over
@@ -349,16 +356,20 @@ class PhotosView(JobView):
     def draw(self, form: str) -> None:
         """The next stroke of the mouse over the photo is a ring or an arrow."""
         if not self.chosen():
-            self.say_trouble("There is no photo to mark yet.")
+            self.say_trouble(tr("There is no photo to mark yet."))
             return
         if len(self.chosen()) > 1:
-            self.say_trouble("Choose one photo to mark.")
+            self.say_trouble(tr("Choose one photo to mark."))
             return
         self.say_trouble("")
         self.canvas.draw(form)
         self.canvas.setFocus()
-        way = "From the middle of the ring outwards" if form == "ring" else "From where the arrow begins to its tip"
-        self.detail.setText(f"{way}: press, draw, let go. Esc leaves it.")
+        way = (
+            tr("From the middle of the ring outwards")
+            if form == "ring"
+            else tr("From where the arrow begins to its tip")
+        )
+        self.detail.setText(tr("{way}: press, draw, let go. Esc leaves it.", way=way))
 
     def _mark(self, mark: PhotoMark) -> None:
         photo = next(iter(self.chosen()), None)
@@ -369,7 +380,7 @@ class PhotosView(JobView):
         """The last mark of the photo."""
         photo = next(iter(self.chosen()), None)
         if photo is None or not photo.marks:
-            self.say_trouble("Nothing is marked on this photo.")
+            self.say_trouble(tr("Nothing is marked on this photo."))
             return
         self.record_again(replace(photo, marks=photo.marks[:-1]))
 

@@ -23,6 +23,7 @@ from dextrum.desktop.frame.named_places import NAMED_AFTER, NamedPlaces
 from dextrum.desktop.marks import draw_mark
 from dextrum.desktop.port.reading_field import ReadingField
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 FULL_SCALE_VOLTS = 0.9
 TICKS = (0.0, 0.2, 0.4, 0.6, 0.8)
@@ -90,7 +91,7 @@ class PortLadder(QWidget):
         self.numbers: Mapping[str, int] = {}
         self.comparison: Comparison | None = None
         self._rows: list[int] = []
-        self.setAccessibleName("Port ladder")
+        self.setAccessibleName(tr("Port ladder"))
         self._named = NamedPlaces(self)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
@@ -127,12 +128,12 @@ class PortLadder(QWidget):
         """As a screen reader says it: 'B5 CC2, 0.000 V, grounded, reference 0.585 V'."""
         judged, band = self.judged.get(lane.point), lane.band
         words = [f"{lane.contact.name} {lane.contact.signal}"]
-        words += ["not read"] if judged is None else [
+        words += [tr("not read")] if judged is None else [
             value_words(judged.reading.value, judged.method), judged.judgement.verdict.words]
         if band.boards:
-            words.append(f"reference {value_words(band.centre, lane.method)}")
+            words.append(tr("reference {value_words}", value_words=value_words(band.centre, lane.method)))
         if lane.point in self.due:
-            words.append("asked for next")
+            words.append(tr("asked for next"))
         return ", ".join(words)
 
     def rows_there(self) -> str:
@@ -220,7 +221,8 @@ class PortLadder(QWidget):
         self.field.setGeometry(int(left), int(top), int(width), int(height))
         judged = self.judged.get(lane.point)
         self.field.setPlaceholderText("" if judged is None else value_text(judged))
-        self.field.setAccessibleName(f"Reading of {lane.contact.name} {lane.contact.signal}, volts")
+        self.field.setAccessibleName(tr("Reading of {contact} {signal}, volts", contact=lane.contact.name,
+                                        signal=lane.contact.signal))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self._place_field()
@@ -278,9 +280,11 @@ class PortLadder(QWidget):
             return
         painter.setPen(look.colour("ink"))
         painter.setFont(look.font(12, QFont.Weight.DemiBold))
-        painter.drawText(QRectF(0, 0, 90, look.px(18)), Qt.AlignmentFlag.AlignLeft, "row A · V")
+        painter.drawText(QRectF(0, 0, 90, look.px(18)), Qt.AlignmentFlag.AlignLeft, tr("row A · V"))
         if "B" in rows:
-            painter.drawText(QRectF(self.width() - 90, 0, 90, look.px(18)), Qt.AlignmentFlag.AlignRight, "row B · V")
+            painter.drawText(
+                QRectF(self.width() - 90, 0, 90, look.px(18)), Qt.AlignmentFlag.AlignRight, tr("row B · V")
+            )
 
     def _paint_lane(self, painter: QPainter, lane: Lane, top: float, height: float) -> None:
         row, judged = lane.contact.row, self.judged.get(lane.point)
@@ -359,7 +363,7 @@ class PortLadder(QWidget):
             box = QRectF(old + radius + 3 if outward > 0 else old - radius - 3 - look.px(46), middle - look.px(9),
                          look.px(46), look.px(18))
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | (
-                Qt.AlignmentFlag.AlignLeft if outward > 0 else Qt.AlignmentFlag.AlignRight), "was OL")
+                Qt.AlignmentFlag.AlignLeft if outward > 0 else Qt.AlignmentFlag.AlignRight), tr("was OL"))
 
     def _paint_due(self, painter: QPainter, lane: Lane, top: float, height: float) -> None:
         """The number of a contact that the next step asks for, in the order in which it asks."""

@@ -14,6 +14,7 @@ from dextrum.desktop.frame.named_places import NAMED_AFTER, NamedPlaces
 from dextrum.desktop.marks import draw_mark
 from dextrum.desktop.port.reading_field import ReadingField
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 CELL_WIDTH, CELL_HEIGHT, TITLE_HEIGHT = 116, 44, 18
 
@@ -33,7 +34,7 @@ class PairStrip(QWidget):
         self.at_end = False
         self.method_words = ""
         self._shown_as: tuple[object, ...] = ()
-        self.setAccessibleName("Contact to contact")
+        self.setAccessibleName(tr("Contact to contact"))
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self._named = NamedPlaces(self)
         self.field = ReadingField(self)
@@ -67,7 +68,7 @@ class PairStrip(QWidget):
     def _name(self, pair: Point) -> str:
         """As a screen reader says it: 'A4–A9, 0.05 Ω, within'."""
         judged = self.judged.get(pair.id)
-        return f"{_ends(pair)}, " + ("not read" if judged is None
+        return f"{_ends(pair)}, " + (tr("not read") if judged is None
                                      else f"{_value(judged)}, {judged.judgement.verdict.words}")
 
     def current_point(self) -> str:
@@ -155,7 +156,7 @@ class PairStrip(QWidget):
                                int(cell.height() - look.px(19)))
         judged = self.judged.get(self.current_point())
         self.field.setPlaceholderText("" if judged is None else _value(judged))
-        self.field.setAccessibleName(f"Reading of {_ends(self.pairs[self.current])}, ohms")
+        self.field.setAccessibleName(tr("Reading of {ends}, ohms", ends=_ends(self.pairs[self.current])))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.setFixedHeight(self._rows() * look.px(CELL_HEIGHT) + look.px(TITLE_HEIGHT))
@@ -172,7 +173,7 @@ class PairStrip(QWidget):
         painter.setFont(look.font(12, QFont.Weight.DemiBold))
         painter.setPen(look.colour("ink"))
         painter.drawText(QRectF(0, 0, self.width(), look.px(TITLE_HEIGHT)), Qt.AlignmentFlag.AlignVCenter,
-                         f"contact to contact, one node · Ω · {self.method_words}")
+                         tr("contact to contact, one node · Ω · {method_words}", method_words=self.method_words))
         for index, pair in enumerate(self.pairs):
             cell, judged = self._cell(index), self.judged.get(pair.id)
             off = judged is not None and judged.judgement.verdict.is_off

@@ -7,6 +7,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QWidget
 
 from dextrum.desktop.frame.value_field import ValueField
+from dextrum.tongue import tr
 
 OPEN_KEYS = (Qt.Key.Key_O, Qt.Key.Key_Plus)
 """O, and for one hand on a number pad its plus."""
@@ -22,7 +23,7 @@ class ReadingField(ValueField):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("reading")
-        self.setAccessibleName("Reading")
+        self.setAccessibleName(tr("Reading"))
         self.setMaxLength(24)
         self._after_open = False
 

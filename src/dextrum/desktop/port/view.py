@@ -29,6 +29,7 @@ from dextrum.desktop.port.pair_strip import PairStrip
 from dextrum.desktop.port.reading_commands import NAMING
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.errors import EntryRefusedError
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.advice.recommend import Advice
@@ -48,7 +49,7 @@ class ReceptacleKey(QWidget):
         self.lanes: tuple[Lane, ...] = ()
         self.verdicts: dict[str, Verdict] = {}
         self.current = ""
-        self.setAccessibleName("Shape of the port")
+        self.setAccessibleName(tr("Shape of the port"))
 
     def sizeHint(self) -> QSize:
         return QSize(look.px(330), look.px(58))
@@ -99,9 +100,15 @@ LEAST_WITH_HINTS = 640
 class PortView(JobView):
     name = "port"
     sentence_lines = 2
-    keys = (("0.512 Enter", "records, judges and goes on"), ("o or +", "OL: records and goes on"),
-            ("0.51w Enter", "a value that wavers"), ("512m", "millivolts"), ("↑ ↓", "the contact above, below"),
-            ("← →", "to the twin, in an empty field"), ("Esc", "empties the field"))
+    keys = (
+        ("0.512 Enter", tr("records, judges and goes on")),
+        (tr("o or +"), tr("OL: records and goes on")),
+        (tr("0.51w Enter"), tr("a value that wavers")),
+        ("512m", "millivolts"),
+        ("↑ ↓", tr("the contact above, below")),
+        ("← →", tr("to the twin, in an empty field")),
+        ("Esc", tr("empties the field")),
+    )
     commands = ("capture.walk", "capture.scan", "port.turned", "port.pairs", "board.temperature", "compare.choose",
                 "compare.none", "port.shift", "port.naming", "port.breakout", "port.cleaned")
 
@@ -121,8 +128,8 @@ class PortView(JobView):
         self.body.addWidget(self.pairs)
         self.key = ReceptacleKey()
         line = QHBoxLayout()
-        self.hints: list[QLabel] = [quiet_label("Enter records and goes on\no: OL · 0.51w: wavers"),
-                                    quiet_label("← → to the twin\ntype over to record again")]
+        self.hints: list[QLabel] = [quiet_label(tr("Enter records and goes on\no: OL · 0.51w: wavers")),
+                                    quiet_label(tr("← → to the twin\ntype over to record again"))]
         self.hints[1].setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         line.addWidget(self.hints[0], 1)
         line.addWidget(self.key)
@@ -134,7 +141,7 @@ class PortView(JobView):
         if board is None:
             self.ladder.show_port((), {})
             self.pairs.show_pairs((), {}, "")
-            self.sentence.setText("No board pack: readings can't be taken here.")
+            self.sentence.setText(tr("No board pack: readings can't be taken here."))
             return
         # Contacts can be typed at before anything judges them: the first keys after a start must not go elsewhere.
         references = known or NO_REFERENCES
@@ -144,8 +151,8 @@ class PortView(JobView):
             self._lanes = lanes_of(board, references, method)
         lanes = self._lanes
         self._name_contacts(board)
-        self.hints[1].setText("← → to the twin\ntype over to record again" if any(
-            lane.contact.row == "B" for lane in lanes) else "type over to record again")
+        self.hints[1].setText(tr("← → to the twin\ntype over to record again") if any(
+            lane.contact.row == "B" for lane in lanes) else tr("type over to record again"))
         shown = self.model.readings_of_this_way_up()
         judged = {p: r for p, r in shown.items() if r.method is method}
         comparison = self._comparison()
@@ -155,7 +162,7 @@ class PortView(JobView):
         self.ladder.show_port(lanes, judged)
         if self._shown_for != self.model.job_id:
             self._begin_job()
-        self.pairs.show_pairs(board.node_pairs, self.model.judged, self.model.ohms_method.value)
+        self.pairs.show_pairs(board.node_pairs, self.model.judged, tr(self.model.ohms_method.value))
         points = [lane.point for lane in lanes]
         turned = turned_words(board, turned_findings(board, references, self.model.facts))
         # While the tester is turned over, the sentence is about the contacts as both ways up leave them.
@@ -180,9 +187,10 @@ class PortView(JobView):
         self.shift = likeliest_shift(order, values, expected) if len(values) >= FEWEST_SHIFTED else None
         if self.shift is not None:
             where = self.shift.first.partition(".")[2]
-            way = "back" if self.shift.by < 0 else "on"
-            self.say_trouble(f"From {where} on the readings fit far better one contact further {way}: was one "
-                             f"{'skipped' if self.shift.by < 0 else 'entered twice'}? Ctrl+Alt+M moves them.")
+            way = tr("back") if self.shift.by < 0 else tr("on")
+            self.say_trouble(tr("From {where} on the readings fit far better one contact further {way}: was one "
+                                "{which}? Ctrl+Alt+M moves them.", where=where, way=way,
+                                which=tr("skipped") if self.shift.by < 0 else tr("entered twice")))
             self._shift_said = True
         elif self._shift_said:
             self._shift_said = False
@@ -193,7 +201,7 @@ class PortView(JobView):
         was done, in words."""
         board, shift = self.model.board, self.shift
         if board is None or shift is None:
-            return "The readings fit as they stand."
+            return tr("The readings fit as they stand.")
         order = board.port_point_ids()
         start, epoch, method = order.index(shift.first), self.model.facts.epoch, self.model.diode_method
         taken = {k: r for k in range(start, len(order))
@@ -202,12 +210,12 @@ class PortView(JobView):
                       if 0 <= k + shift.by < len(order))
         meter = next(iter(taken.values())).meter if taken else ""
         if not moved or not self.model.record(Readings(method, moved, meter)):
-            return "Not moved."
+            return tr("Not moved.")
         left = {order[k] for k in taken} - {r.point for r in moved}
         single = {e.id for e in self.model.trail if isinstance(e.payload, Readings) and len(e.payload.readings) == 1}
         for reading in (r for k, r in taken.items() if order[k] in left and r.entry_id in single):
             self.model.strike(reading.entry_id)
-        return f"{len(moved)} readings moved by one contact."
+        return tr("{count} readings moved by one contact.", count=len(moved))
 
     def _name_contacts(self, board: Board) -> None:
         """Contacts as the breakout in hand counts them."""
@@ -218,11 +226,12 @@ class PortView(JobView):
         self._counted = ""
         if naming == "numbers" and board.ports:
             numbers = {c.name: c.number for c in board.ports[0].contacts}
-            self._counted = "counted 1 to 24 as the pack maps them"
+            self._counted = tr("counted 1 to 24 as the pack maps them")
         elif naming:
             found = next((b for b in self.model.session.breakouts() if b.name == naming), None)
             numbers = found.numbers if found is not None else {}
-            self._counted = f"counted as {naming}: {found.words}" if found is not None else ""
+            self._counted = tr("counted as {naming}: {found}", naming=naming,
+                               found=found.words) if found is not None else ""
         if numbers != self.ladder.numbers:
             self.ladder.numbers = numbers
             self.ladder.update()
@@ -235,7 +244,7 @@ class PortView(JobView):
         upright = {(p, Method(m)): r.value for (e, p, m, turned), r in (self.model.facts.either_way_up or {}).items()
                    if not turned and e == self.model.facts.epoch}
         if self._upright is None or self._upright.values != upright:
-            self._upright = Comparison("tester upright", upright)
+            self._upright = Comparison(tr("tester upright"), upright)
         return self._upright
 
     def name_anew(self) -> None:
@@ -257,18 +266,18 @@ class PortView(JobView):
         sister = boards and all(lane.band.origin == "sister" for lane in lanes if lane.band.boards)
         references = self.model.references
         share = 100 * (references.false_alarm if references is not None else 0.0)
-        against = "" if references is None else "judged by a sister revision's boards: wider" if sister else (
-            f"judged against {boards} known-good board{'s' if boards != 1 else ''} · "
-            f"false alarm {share:g} % a scan") if boards else (
-            "no known-good board yet: contacts judge each other")
-        counted = f"{read} of {len(points)} contacts"
+        against = "" if references is None else tr("judged by a sister revision's boards: wider") if sister else (
+            tr("judged against {boards} known-good board{s} · false alarm {share:g} % a scan", boards=boards,
+               s="s" if boards != 1 else "", share=share)) if boards else (
+            tr("no known-good board yet: contacts judge each other"))
+        counted = tr("{read} of {count} contacts", read=read, count=len(points))
         words = [self.warm_words() or f"{counted} · {against}".rstrip(" ·"), self._counted]
         if self.model.diode_method is not Method.DIODE_RED_GROUND:
             words.append(self.model.diode_method.words)
         if self.model.turned:
-            words.append(f"tester turned over{self._pad_words()}")
+            words.append(tr("tester turned over{pad_words}", pad_words=self._pad_words()))
         if self.model.facts.isolated:
-            words.append(f"with {', '.join(sorted(self.model.facts.isolated))} off, kept apart")
+            words.append(tr("with {sorted} off, kept apart", sorted=", ".join(sorted(self.model.facts.isolated))))
         if self.ladder.comparison is not None:
             words.append(self._compared_words(self.ladder.comparison))
         self.detail.setText(" · ".join(word for word in words if word))
@@ -280,7 +289,8 @@ class PortView(JobView):
         contact = pad.partition(".")[2]
         number = self.ladder.numbers.get(contact)
         counted = f" ({number})" if number else ""
-        return f": for {here.partition('.')[2]} touch its pad {contact}{counted}" if pad else ""
+        return tr(": for {partition} touch its pad {contact}{counted}", partition=here.partition(".")[2],
+                  contact=contact, counted=counted) if pad else ""
 
     def _compared_words(self, comparison: Comparison) -> str:
         """The contact in hand beside what it is compared with."""
@@ -289,10 +299,10 @@ class PortView(JobView):
         here = self.ladder.judged.get(point)
         said = f"□ {comparison.name}"
         if other is None:
-            return f"{said}: not read there"
+            return tr("{said}: not read there", said=said)
         said += f": {value_words(other, self.model.diode_method)}"
         if here is not None and math.isfinite(other) and math.isfinite(here.reading.value):
-            said += f", here {1000 * (here.reading.value - other):+.0f} mV"
+            said += tr(", here {reading:+.0f} mV", reading=1000 * (here.reading.value - other))
         return said
 
     def _moved(self) -> None:
@@ -308,13 +318,14 @@ class PortView(JobView):
         """The last contact is read: nothing more is taken, and never volts as ohms."""
         self.ladder.field.clear()
         unread = self.ladder.first_unread()
-        more = f" {unread.partition('.')[2]} is still unread." if unread else ""
-        pairs = " Contact to contact, in ohms: Ctrl+Alt+O." if self.pairs.pairs else ""
-        self.say_trouble(f"That was the last contact.{more} Choose a contact to read it again.{pairs}")
+        more = tr(" {partition} is still unread.", partition=unread.partition(".")[2]) if unread else ""
+        pairs = tr(" Contact to contact, in ohms: Ctrl+Alt+O.") if self.pairs.pairs else ""
+        self.say_trouble(tr("That was the last contact.{more} Choose a contact to read it again.{pairs}", more=more,
+                            pairs=pairs))
 
     def _pairs_end(self) -> None:
         self.pairs.field.clear()
-        self.say_trouble("That was the last pair. Choose one to read it again.")
+        self.say_trouble(tr("That was the last pair. Choose one to read it again."))
 
     def to_pairs(self) -> bool:
         """To the first pair that is unread, or the first; whether there are any."""
@@ -407,14 +418,14 @@ class PortView(JobView):
             return
         elif in_ladder and any(not self.ladder.has(p) for p in self._due):
             self.ladder.at_end = True
-            self.say_trouble("All contacts that are due are read. Contact to contact is next, in ohms: Ctrl+Alt+O.")
+            self.say_trouble(tr("All contacts that are due are read. Contact to contact is next, in ohms: Ctrl+Alt+O."))
         else:
             place.advance()
 
     def reading_gate(self) -> str:
         """Why readings are held back, or nothing."""
         if self.model.readings_held():
-            return "Is the cell unplugged? Ctrl+U says it is; then Enter again. What you typed is kept."
+            return tr("Is the cell unplugged? Ctrl+U says it is; then Enter again. What you typed is kept.")
         return ""
 
     def as_text(self) -> str:

@@ -8,6 +8,8 @@ from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QLabel, QPushButton, QSizePolicy, QVBoxLayout
 
+from dextrum.tongue import tr
+
 if TYPE_CHECKING:
     from dextrum.desktop.proof.view import ProofView
 
@@ -63,7 +65,7 @@ class CheckButton(QPushButton):
         if event.key() in records and event.isAutoRepeat():
             return  # a key that is held down is one try, not many
         if event.key() in records and not self.chosen:
-            self.view.say_trouble("Choose the check first, with an arrow, Tab or a click; then P or F.")
+            self.view.say_trouble(tr("Choose the check first, with an arrow, Tab or a click; then P or F."))
         elif event.key() == Qt.Key.Key_F:
             self.view.tick(self.check, False)
         elif event.key() in records:

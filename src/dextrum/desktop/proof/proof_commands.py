@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from dextrum.core.trail import ComesAndGoes, LeftOut
 from dextrum.errors import DextrumError
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
@@ -37,7 +38,7 @@ class ProofCommands:
         way = view.way_of(view.chosen_check()) or next(
             (one for check in self._checks() if (one := view.way_of(check[0]))), "")
         if not way:
-            self.window.trail.say("No check of this pack reads the power meter.")
+            self.window.trail.say(tr("No check of this pack reads the power meter."))
             return
         gear = self.window.commands.gear
         if gear.record_draw(way):
@@ -49,7 +50,7 @@ class ProofCommands:
         """How often it shows; then it is tried as often as it takes."""
         checks = self._checks()
         if not checks:
-            self.window.trail.say("This pack lists no checks.")
+            self.window.trail.say(tr("This pack lists no checks."))
             return
 
         def answer(text: str, check: str) -> str:
@@ -60,29 +61,35 @@ class ProofCommands:
             except DextrumError as problem:
                 return f"{problem.happened} {problem.next_step}"
             if self.model.record(said):
-                self.window.trail.say(f"Comes and goes: {wanted_words(said)}")
+                self.window.trail.say(tr("Comes and goes: {wanted_words}", wanted_words=wanted_words(said)))
             return ""
 
-        self.window.ask.ask("How often does it show? 1 in 5, 20 %, every 10 min; then what brings it on", answer, "",
-                            checks, self.window.focusWidget())
+        self.window.ask.ask(
+            tr("How often does it show? 1 in 5, 20 %, every 10 min; then what brings it on"),
+            answer,
+            "",
+            checks,
+            self.window.focusWidget(),
+        )
 
     def leave(self) -> None:
         """A check that is left out on purpose, and why."""
         checks = self._checks()
         if not checks:
-            self.window.trail.say("This pack lists no checks.")
+            self.window.trail.say(tr("This pack lists no checks."))
             return
 
         def answer(text: str, check: str) -> str:
             from dextrum.app.proof.proves import unproved_without
 
             if not text.strip():
-                return "A reason: it stands on the owner's sheet."
+                return tr("A reason: it stands on the owner's sheet.")
             board = self.model.board
             unproved = unproved_without(board, self.model.facts, check) if board is not None else ()
             if self.model.record(LeftOut(check, text.strip())):
-                said = f"; unproved stays: {', '.join(unproved)}" if unproved else "; nothing stays unproved by it"
-                self.window.trail.say(f"Left out{said}. The reason stands on the sheet.")
+                said = tr("; unproved stays: {unproved}",
+                          unproved=", ".join(unproved)) if unproved else tr("; nothing stays unproved by it")
+                self.window.trail.say(tr("Left out{said}. The reason stands on the sheet.", said=said))
             return ""
 
-        self.window.ask.ask("Why is it left out? The owner reads it", answer, "", checks, self.window.focusWidget())
+        self.window.ask.ask(tr("Why is it left out? The owner reads it"), answer, "", checks, self.window.focusWidget())

@@ -15,7 +15,7 @@ from dextrum.core.proof.together import needed_by, not_in
 from dextrum.core.proof.tries import tries_left, unproved
 from dextrum.core.reference.table import NO_REFERENCES
 from dextrum.core.safety.activities import Activity
-from dextrum.core.safety.gates import capital, few
+from dextrum.core.safety.gates import few
 from dextrum.core.teardown.walk import states_of
 from dextrum.core.trail import Proof, PutTogether
 from dextrum.desktop.frame.job_model import JobModel
@@ -23,6 +23,7 @@ from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.frame.view import JobView, clear_layout, quiet_label
 from dextrum.desktop.proof.check_button import CheckButton
 from dextrum.desktop.theme import look
+from dextrum.tongue import capital, tr, within
 
 if TYPE_CHECKING:
     from dextrum.desktop.supply.supply_live import LivePanel
@@ -34,9 +35,9 @@ class ProofView(JobView):
     name = "proof"
     commands = ("proof.measure", "proof.sometimes", "proof.leave", "swap.known_good", "gear.proved", "job.wait")
     shows_advice = True
-    keys = (("P", "the chosen check passed"), ("F", "the chosen check failed"),
-            ("M", "record what the power meter shows for it; again, to end"),
-            ("I", "the screws and parts that it needs are in"), ("↑ ↓", "choose the check above, below"))
+    keys = (("P", tr("the chosen check passed")), ("F", tr("the chosen check failed")),
+            ("M", tr("record what the power meter shows for it; again, to end")),
+            ("I", tr("the screws and parts that it needs are in")), ("↑ ↓", tr("choose the check above, below")))
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
@@ -50,8 +51,8 @@ class ProofView(JobView):
         self.body.addWidget(self.after)
         self.proves = quiet_label()
         self.body.addWidget(self.proves)
-        self.body.addWidget(quiet_label("P: passed, F: failed, M: measure, I: in, ↑ ↓ move. A first picture can fail: "
-                                        "re-plug and retry once."))
+        self.body.addWidget(quiet_label(tr("P: passed, F: failed, M: measure, I: in, ↑ ↓ move. A first picture can "
+                                           "fail: re-plug and retry once.")))
         self.body.addStretch(1)
         self.buttons: dict[str, CheckButton] = {}
         self.marks: dict[str, QLabel] = {}
@@ -75,10 +76,10 @@ class ProofView(JobView):
         self._show_measured()
         for check in checks:
             proof = proofs.get(check.id)
-            mark = "–  not yet" if proof is None else "✓  passed" if proof.passed else "✗  failed"
+            mark = tr("–  not yet") if proof is None else "✓  passed" if proof.passed else "✗  failed"
             left = tries_left(facts, check.id)
             if check.id in (facts.left_out or {}):
-                mark = "–  left out"
+                mark = tr("–  left out")
             elif left is not None and (proof is None or proof.passed):
                 mark = f"{'✓' if left.enough else '…'}  {left.words}"
             self.times[check.id].setVisible(left is not None and left.wanted_minutes > 0.0)
@@ -91,18 +92,20 @@ class ProofView(JobView):
         out = sum(c.id in (facts.left_out or {}) for c in checks)
         unsure = unproved(facts, tuple(c.id for c in checks if c.id in proofs and proofs[c.id].passed))
         if failed:
-            words = f"{failed[0].words[0].lower()}{failed[0].words[1:]}"
-            self.sentence.setText(f"Failed: {words}. Suspects updated.")
+            words = within(failed[0].words)
+            self.sentence.setText(tr("Failed: {words}. Suspects updated.", words=words))
         elif checks and passed + out == len(checks) and unsure:
-            self.sentence.setText(f"It comes and goes: {unsure[0].words} so far, gone with {unsure[0].gone:.0%}. "
-                                  "Try on.")
+            self.sentence.setText(tr("It comes and goes: {words} so far, gone with {gone:.0%}. Try on.",
+                                     words=unsure[0].words, gone=unsure[0].gone))
         elif checks and passed + out == len(checks):
-            self.sentence.setText("Proof passed. Write the outcome and hand it over." if not out else
-                                  f"Proof passed, {out} left out on purpose. Write the outcome and hand it over.")
+            self.sentence.setText(tr("Proof passed. Write the outcome and hand it over.") if not out else
+                                  tr("Proof passed, {out} left out on purpose. Write the outcome and hand it over.",
+                                     out=out))
         else:
-            self.sentence.setText(f"{passed} of {len(checks)} checks passed{f', {out} left out' if out else ''}.")
+            self.sentence.setText(tr("{passed} of {count} checks passed{if_any}.", passed=passed, count=len(checks),
+                                     if_any=tr(", {out} left out", out=out) if out else ""))
         held = [g.words for g in self.model.gates if g.holds & {Activity.POWER, Activity.RUNNING}]
-        self.detail.setText(f"Hold: {held[0]} Ctrl+G goes on with a reason." if held
+        self.detail.setText(tr("Hold: {held} Ctrl+G goes on with a reason.", held=held[0]) if held
                             else self._floor_words() or self._order_words())
         references = self.model.references or NO_REFERENCES
         self.after.setText(after_words(board, facts, references, self.model.judged) if board is not None else "")
@@ -122,8 +125,8 @@ class ProofView(JobView):
         if board is None or not board.checks:
             return ""
         order = checks_in_order(board.checks, board.set_ups)
-        saved = f"; {order.saved:g} min saved by this order" if order.saved else ""
-        return f"{order.minutes:g} min in all{saved}."
+        saved = tr("; {saved:g} min saved by this order", saved=order.saved) if order.saved else ""
+        return tr("{minutes:g} min in all{saved}.", minutes=order.minutes, saved=saved)
 
     def _build(self) -> None:
         """Checks in the order that costs least, each below what is set up anew for it."""
@@ -146,16 +149,16 @@ class ProofView(JobView):
 
     def _add_set_up(self, row: int, check: str, set_ups: tuple[SetUp, ...]) -> None:
         label = quiet_label()
-        label.setAccessibleName(f"To set up: {', '.join(one.words for one in set_ups)}")
+        label.setAccessibleName(tr("To set up: {one}", one=", ".join(one.words for one in set_ups)))
         done = None
         if any(one.fasteners for one in set_ups):
             done = QPushButton("In")
             done.setObjectName("small")
-            done.setToolTip("What is named is in its place; recorded for each screw, ribbon and clip.")
-            done.setAccessibleName(f"In: {', '.join(one.words for one in set_ups if one.fasteners)}")
+            done.setToolTip(tr("What is named is in its place; recorded for each screw, ribbon and clip."))
+            done.setAccessibleName(tr("In: {one}", one=", ".join(one.words for one in set_ups if one.fasteners)))
             done.clicked.connect(lambda _checked=False, one=check: self.put_in(one))
             self.grid.addWidget(done, row, 4)
-        self.grid.addWidget(quiet_label("   set up"), row, 0)
+        self.grid.addWidget(quiet_label(tr("   set up")), row, 0)
         self.grid.addWidget(label, row, 1, 1, 3)
         self.set_up_lines[check] = label, done
 
@@ -164,21 +167,21 @@ class ProofView(JobView):
         mark = QLabel()
         mark.setMinimumWidth(110)
         button = CheckButton(self, check.id, check.words)
-        minutes = quiet_label(f"{takes:g} min")
+        minutes = quiet_label(tr("{takes:g} min", takes=takes))
         time = ValueField()
         time.setPlaceholderText("min")
         time.setMaximumWidth(look.px(TIME_PIXELS))
-        time.setAccessibleName(f"Minutes without it: {check.words}")
-        time.setToolTip("For how many minutes it was tried without the fault; Enter passes it")
+        time.setAccessibleName(tr("Minutes without it: {check}", check=check.words))
+        time.setToolTip(tr("For how many minutes it was tried without the fault; Enter passes it"))
         time.returnPressed.connect(lambda one=check.id: self.tick(one, True))
         time.hide()
         self.grid.addWidget(mark, row, 0)
         self.grid.addWidget(button, row, 1)
-        for place, (words, passed) in enumerate((("Passed", True), ("Failed", False)), start=2):
+        for place, (words, passed) in enumerate(((tr("Passed"), True), (tr("Failed"), False)), start=2):
             tick = QPushButton(words)
             tick.setObjectName("small")
             tick.setAccessibleName(f"{words}: {check.words}")
-            tick.setToolTip("Recorded in the trail; Undo takes it back.")
+            tick.setToolTip(tr("Recorded in the trail; Undo takes it back."))
             tick.clicked.connect(lambda _checked=False, one=check.id, good=passed: self.tick(one, good))
             self.grid.addWidget(tick, row, place)
         self.grid.addWidget(minutes, row, 5)
@@ -186,10 +189,10 @@ class ProofView(JobView):
         self.buttons[check.id], self.marks[check.id], self.times[check.id] = button, mark, time
         if not check.orientation:
             return row + 1
-        meter = QPushButton("Measure")
+        meter = QPushButton(tr("Measure"))
         meter.setObjectName("small")
-        meter.setAccessibleName(f"Measure: {check.words}")
-        meter.setToolTip("Records what the power meter shows, and judges it as it comes; again, to end")
+        meter.setAccessibleName(tr("Measure: {check}", check=check.words))
+        meter.setToolTip(tr("Records what the power meter shows, and judges it as it comes; again, to end"))
         meter.clicked.connect(lambda _checked=False, one=check.id: self.measure(one))
         self.grid.addWidget(meter, row, 4)
         said = quiet_label()
@@ -209,7 +212,7 @@ class ProofView(JobView):
             label, done = self.set_up_lines[place.check]
             words = ", ".join(known[name].words for name in place.set_up)
             open_ones = not_in(board, facts, (f for name in place.set_up for f in known[name].fasteners))
-            label.setText(f"{capital(words)}." + (f" Not in yet: {few(open_ones)}." if open_ones else ""))
+            label.setText(f"{capital(words)}." + (tr(" Not in yet: {few}.", few=few(open_ones)) if open_ones else ""))
             if done is not None:
                 done.setEnabled(bool(open_ones))
                 done.setText("In" if open_ones else "✓ in")
@@ -219,15 +222,16 @@ class ProofView(JobView):
         board = self.model.board
         if board is None:
             return
-        self.say_trouble("" if needed_by(board, check) else "The pack names no screws or parts for this check.")
+        self.say_trouble("" if needed_by(board, check) else tr("The pack names no screws or parts for this check."))
         state = states_of(self.model.facts)
         open_ones = not_in(board, self.model.facts, needed_by(board, check))
         there = tuple(name for name in open_ones if state.get(name) != "missing")
         gone = tuple(name for name in open_ones if name not in there)
         if gone:
-            self.say_trouble(f"Missing by the trail: {few(gone)}. Teardown says that another one is in its place.")
+            self.say_trouble(tr("Missing by the trail: {few}. Teardown says that another one is in its place.",
+                                few=few(gone)))
         if there and self.model.record(PutTogether(there)):
-            self.model.recorded.emit(f"In again: {few(there)}")
+            self.model.recorded.emit(tr("In again: {few}", few=few(there)))
             self._choose(self.buttons[check])
 
     # What a meter says
@@ -235,7 +239,7 @@ class ProofView(JobView):
     def measure(self, check: str) -> None:
         """Record the draw of its way up, judged as it comes; the same again ends it."""
         if check not in self.meters:
-            self.say_trouble("A power meter tells nothing of this check.")
+            self.say_trouble(tr("A power meter tells nothing of this check."))
             return
         self.say_trouble("")
         self._choose(self.buttons[check])
@@ -245,7 +249,8 @@ class ProofView(JobView):
         """Of the check that has the keyboard: what works if it passes."""
         board = self.model.board
         found = proves(board, check) if board is not None else ()
-        self.proves.setText(f"Proves: {'; '.join(found)}." if found else "Proves no part: it is for the owner.")
+        self.proves.setText(tr("Proves: {found}.",
+                               found="; ".join(found)) if found else tr("Proves no part: it is for the owner."))
 
     def way_of(self, check: str) -> str:
         """The way up in which a check reads the power meter; empty where it reads none."""
@@ -270,28 +275,34 @@ class ProofView(JobView):
         for check, label in self.said.items():
             live = (bool(self._live_way) and (ways[check], self.model.job_id) == (self._live_way, self._live_job)
                     and self._live is not None)
-            self.meters[check].setText("End" if live else "Measure")
+            self.meters[check].setText(tr("End") if live else tr("Measure"))
             if live and self._live is not None:
                 volts, amps = self._live.volts.text(), self._live.amps.text()
                 figures = f"{volts}, {amps}: " if volts[:1].isdigit() else ""
-                label.setText(f"Live: {figures}{self._live.words.text()}.")
+                label.setText(tr("Live: {figures}{text}.", figures=figures, text=self._live.words.text()))
                 continue
             found = measured(draws, ways[check]) if draws is not None else None
-            label.setText(found.words if found is not None else
-                          "being read …" if draws is None and self.model.facts.drawn(ways[check]) else
-                          "not measured since the last repair" if self.model.facts.epoch else "not measured yet")
+            label.setText(
+                found.words
+                if found is not None
+                else tr("being read …")
+                if draws is None and self.model.facts.drawn(ways[check])
+                else tr("not measured since the last repair")
+                if self.model.facts.epoch
+                else tr("not measured yet")
+            )
 
     def tick(self, check: str, passed: bool) -> None:
         minutes = self._minutes(check) if passed else 0.0
         if minutes is None:
-            self.say_trouble("It goes by time: type for how many minutes it ran without the fault, then pass it.")
+            self.say_trouble(tr("It goes by time: type for how many minutes it ran without the fault, then pass it."))
             self.times[check].setFocus()
             return
         board = self.model.board
         still_open = not_in(board, self.model.facts, needed_by(board, check)) if board is not None and passed else ()
         if still_open and board is not None and not next(c.powered for c in board.checks if c.id == check):
-            self.say_trouble(f"Not in yet, by the trail: {few(still_open)}. I says that all are in; F that one is "
-                             "missing.")
+            self.say_trouble(tr("Not in yet, by the trail: {few}. I says that all are in; F that one is missing.",
+                                few=few(still_open)))
             return
         proof = Proof(check, passed, minutes=minutes)
         held = self.model.held_back(proof)

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from dextrum.core.advice.actions import Action
 from dextrum.desktop.frame.press_line import PressLine
+from dextrum.tongue import tr
 
 MOST = 3
 
@@ -21,7 +22,7 @@ class OtherSteps(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)
-        self.head = QLabel("Instead, by expected work:")
+        self.head = QLabel(tr("Instead, by expected work:"))
         self.head.setObjectName("quiet")
         column.addWidget(self.head)
         self.lines = tuple(PressLine(role="quiet") for _ in range(MOST))

@@ -37,7 +37,7 @@ from dextrum.app.advising.suspect_words import mode_words, one_for_each_part, re
 from dextrum.app.commands import BY_ID
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.wording import fault_words, percent
-from dextrum.core.board import Board
+from dextrum.core.board import UNLISTED_PART, Board
 from dextrum.core.safety.cautions import cautions_of_action
 from dextrum.desktop.frame.chosen_row import is_chosen
 from dextrum.desktop.frame.command_row import CommandRow, hint_of
@@ -48,6 +48,7 @@ from dextrum.desktop.frame.view import quiet_label
 from dextrum.desktop.reasons.other_steps import OtherSteps
 from dextrum.desktop.reasons.reason_list import ReasonList
 from dextrum.desktop.theme import LARGE_TEXT, look
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.app.advising.assess import Assessment, Explanation
@@ -90,15 +91,15 @@ class SuspectList(QAbstractListModel):
             words = suspect.fault.words if short or self.board is None else fault_words(self.board, suspect.fault)
             part = "" if suspect.fault.part.startswith("trace") else suspect.fault.part
             if suspect.mended and suspect.still >= LEAST_STILL:
-                return part, f"still there · {words}", suspect.still, False
+                return part, tr("still there · {words}", words=words), suspect.still, False
             if part and part == self.as_before:
-                return part, f"still there · {words}", suspect.probability, False
+                return part, tr("still there · {words}", words=words), suspect.probability, False
             # The chance that matters once it is repaired is that it is there all the same.
-            return (part, f"repaired · {words}", suspect.still, True) if suspect.mended else (
+            return (part, tr("repaired · {words}", words=words), suspect.still, True) if suspect.mended else (
                 part, words, suspect.probability, False)
         if row == len(self.rows):
-            return "", "something else", self.something_else, False
-        return "", "no fault left" if self.repaired else "no fault on the board", self.nothing, False
+            return "", tr(UNLISTED_PART), self.something_else, False
+        return "", tr("no fault left") if self.repaired else tr("no fault on the board"), self.nothing, False
 
     def data(self, index: Index, role: int = int(Qt.ItemDataRole.DisplayRole)) -> object:
         if index.isValid() and role in (int(Qt.ItemDataRole.DisplayRole), int(Qt.ItemDataRole.AccessibleTextRole),
@@ -149,7 +150,8 @@ class SuspectDelegate(QStyledItemDelegate):
             painter.setFont(look.font(11))
             painter.setPen(look.colour("quiet"))
             painter.drawText(QRectF(bar.left(), bar.bottom(), bar.width(), look.px(13)),
-                             Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"was {percent(was)}")
+                             Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, tr("was {percent}",
+                                                                                             percent=percent(was)))
         painter.setPen(QPen(look.colour("ink")))
         painter.setFont(look.font(14, QFont.Weight.DemiBold))
         painter.drawText(QRectF(rect.right() - look.px(56), rect.top() + half - look.px(6), look.px(52),
@@ -169,7 +171,7 @@ class NextCard(QFrame):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setToolTip(hint_of(BY_ID["step.go"]))
         self.setObjectName("card")
-        self.setAccessibleName("Next step")
+        self.setAccessibleName(tr("Next step"))
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 10, 14, 10)
         column.setSpacing(5)
@@ -213,7 +215,7 @@ class NextCard(QFrame):
 
 
 def minutes_words(minutes: float) -> str:
-    return "" if minutes <= 0 else "under 1 min" if minutes < 1 else f"{minutes:.0f} min"
+    return "" if minutes <= 0 else "under 1 min" if minutes < 1 else tr("{minutes:.0f} min", minutes=minutes)
 
 
 class ReasoningPanel(QWidget):
@@ -229,7 +231,7 @@ class ReasoningPanel(QWidget):
         self.model = model
         self.card = NextCard()
         self.card.pressed.connect(lambda: self.asked.emit("step.go"))
-        self.title = QLabel("Suspects")
+        self.title = QLabel(tr("Suspects"))
         self.title.setObjectName("section")
         self.state = QLabel()
         self.state.setObjectName("quiet")
@@ -240,7 +242,7 @@ class ReasoningPanel(QWidget):
         head.addWidget(self.state, 1)
         self.suspects = SuspectList()
         self.list = QListView()
-        self.list.setAccessibleName("Suspects")
+        self.list.setAccessibleName(tr("Suspects"))
         self.list.setModel(self.suspects)
         self.delegate = SuspectDelegate(self.suspects)
         self.list.setItemDelegate(self.delegate)
@@ -299,30 +301,30 @@ class ReasoningPanel(QWidget):
     def refresh(self) -> None:
         """While a new answer is being weighed, the old one stays readable but is said to be old."""
         model = self.model
-        holds = [f"Hold: {g.words}" for g in model.gates if g.holds_power]
+        holds = [tr("Hold: {g}", g=g.words) for g in model.gates if g.holds_power]
         self.hold.setText("\n".join(holds[:2]))
         self.hold.setVisible(bool(holds))
         if not model.job_id:
-            self._empty("Take in a unit", "Ctrl+N opens a job.")
+            self._empty(tr("Take in a unit"), "Ctrl+N opens a job.")
             return
         if model.board is None:
-            self._empty("No board pack", "Without it nothing can be compared or weighed; the trail is kept.")
+            self._empty(tr("No board pack"), tr("Without it nothing can be compared or weighed; the trail is kept."))
             return
         assessment = model.assessment
         if assessment is None:
-            self._empty("Weighing…", "")
+            self._empty(tr("Weighing…"), "")
             return
         action = assessment.advice.next
         if not model.fresh and self._shown is assessment:
             # Still the old answer: say so, and leave the rest for the new one.
-            self.card.labels["head"].setText("Next · weighing…")
-            self.state.setText("weighing…")
+            self.card.labels["head"].setText(tr("Next · weighing…"))
+            self.state.setText(tr("weighing…"))
             return
         self._shown = assessment
         self._show_action(action)
         count = len(assessment.posterior.evidence.items)
-        self.state.setText("weighing…" if not model.fresh else "1 observation" if count == 1
-                           else f"{count} observations")
+        self.state.setText(tr("weighing…") if not model.fresh else "1 observation" if count == 1
+                           else tr("{count} observations", count=count))
         keep = self.list.currentIndex().row()
         self.suspects.beginResetModel()
         known = bool(assessment.posterior.hypotheses.faults)
@@ -360,8 +362,8 @@ class ReasoningPanel(QWidget):
         self.loads.setVisible(bool(loads))
         self._show_reasons()
         if not known:
-            self.reasons.setText("This pack names no parts yet, so nothing can be suspected. The trail is kept all "
-                                 "the same.")
+            self.reasons.setText(tr("This pack names no parts yet, so nothing can be suspected. The trail is kept "
+                                    "all the same."))
         self.others.show_steps(self._instead(assessment.advice, action) if known else ())
 
     def _changed(self, assessment: Assessment) -> str:
@@ -385,19 +387,26 @@ class ReasoningPanel(QWidget):
             if other is not None:
                 more = (other.expected - action.expected) / rate
                 if more < MOST_MINUTES_SHOWN:
-                    lines.append((f"{other.title}: " + (f"{more:.0f} min more" if more >= 1 else "about the same"),
+                    lines.append((f"{other.title}: " + (tr("{more:.0f} min more",
+                                                           more=more) if more >= 1 else tr("about the same")),
                                   other))
         return tuple(lines)
 
     def _show_action(self, action: Action) -> None:
         outcomes = "\n".join(f"{o.outcome} → {o.meaning}" for o in action.outcomes[:3])
-        self.card.say(head="Next" if self.model.fresh else "Next · weighing…", minutes=minutes_words(action.minutes),
-                      title=action.title, where=action.where, outcomes=outcomes, why=action.why,
-                      caution=" ".join(cautions_of_action(self.model.facts, action.kind, action.detail)),
-                      go="" if action.kind == "done" else "Go there · Ctrl+Enter")
+        self.card.say(
+            head=tr("Next") if self.model.fresh else tr("Next · weighing…"),
+            minutes=minutes_words(action.minutes),
+            title=action.title,
+            where=action.where,
+            outcomes=outcomes,
+            why=action.why,
+            caution=" ".join(cautions_of_action(self.model.facts, action.kind, action.detail)),
+            go="" if action.kind == "done" else tr("Go there · Ctrl+Enter"),
+        )
 
     def _empty(self, title: str, why: str) -> None:
-        self.card.say(head="Next", minutes="", title=title, where="", outcomes="", why=why, go="")
+        self.card.say(head=tr("Next"), minutes="", title=title, where="", outcomes="", why=why, go="")
         self.suspects.beginResetModel()
         self.suspects.rows, self.suspects.board = (), None
         self.suspects.endResetModel()
@@ -423,12 +432,13 @@ class ReasoningPanel(QWidget):
         self.modes.setText("\n".join(modes))
         self.modes.setVisible(bool(modes))
         found = [r for r in assessment.reasons.get(suspect.index, ()) if abs(r.log_odds) >= LEAST_SHOWN][:5]
-        self.reasons_title.setText(f"Why {suspect.fault.part}" if not suspect.fault.part.startswith("trace")
-                                   else f"Why the {suspect.fault.part}")
+        self.reasons_title.setText(tr("Why {part}",
+                                      part=suspect.fault.part) if not suspect.fault.part.startswith("trace")
+                                   else tr("Why the {part}", part=suspect.fault.part))
         beside = beside_words(board, assessment, suspect.index)
         if not found:
             beside = "\n".join(filter(None, (
-                "Nothing seen so far speaks for or against it; only how often it happens.", beside)))
+                tr("Nothing seen so far speaks for or against it; only how often it happens."), beside)))
         self.reasons.show_reasons([(reason_words(board, r), r.log_odds) for r in found], beside)
 
     def _explain(self, found: object) -> None:

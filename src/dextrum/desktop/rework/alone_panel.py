@@ -11,6 +11,7 @@ from dextrum.app.rework.part_alone import expected_words
 from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.frame.view import clear_layout, quiet_label
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.rework.alone import AloneReading
@@ -36,7 +37,7 @@ class AlonePanel(QFrame):
         self.grid.setColumnStretch(3, 1)
         self.grid.setHorizontalSpacing(18)
         self.fields: list[ValueField] = []
-        self.record, self.close_it = QPushButton("Record the part"), QPushButton("Close")
+        self.record, self.close_it = QPushButton(tr("Record the part")), QPushButton(tr("Close"))
         self.record.clicked.connect(self._record)
         self.close_it.clicked.connect(self.hide)
         line = QHBoxLayout()
@@ -52,19 +53,20 @@ class AlonePanel(QFrame):
 
     def open_for(self, part: str, readings: tuple[AloneReading, ...]) -> None:
         """What is read of a part by itself."""
-        self.head.setText(f"{part} by itself, before it goes on")
+        self.head.setText(tr("{part} by itself, before it goes on", part=part))
         clear_layout(self.grid)
         self.fields = []
         if not readings:
-            self.say(f"The pack describes nothing of {part} that could be read by itself.")
+            self.say(tr("The pack describes nothing of {part} that could be read by itself.", part=part))
         else:
-            self.say("From a donor: on the donor first, then by itself. Off the board, red on the first, black on the "
-                     "second.")
+            self.say(tr("From a donor: on the donor first, then by itself. Off the board, red on the first, black "
+                        "on the second."))
         self.record.setEnabled(bool(readings))
         for k, reading in enumerate(readings):
             field = ValueField()
             field.setMaximumWidth(look.px(FIELD_PIXELS))
-            field.setAccessibleName(f"{reading.between}, expected {expected_words(reading)}")
+            field.setAccessibleName(tr("{between}, expected {expected_words}", between=reading.between,
+                                       expected_words=expected_words(reading)))
             field.returnPressed.connect(lambda k=k: self._next(k))
             self.fields.append(field)
             between, expected = QLabel(reading.between), quiet_label(expected_words(reading))

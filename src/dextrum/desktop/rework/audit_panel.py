@@ -11,11 +11,12 @@ from dextrum.app.rework.audit_words import MOST_ROWS, AuditRow, audit_rows, audi
 from dextrum.core.board import Board
 from dextrum.core.job import JobFacts
 from dextrum.desktop.frame.view import clear_layout, quiet_label
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.rework.audit import AuditWalk
 
-HEADS = ("Point", "Good board", "Now", "Would show")
+HEADS = (tr("Point"), tr("Good board"), tr("Now"), tr("Would show"))
 
 
 class AuditPanel(QFrame):
@@ -39,9 +40,9 @@ class AuditPanel(QFrame):
         self.grid.setContentsMargins(0, 0, 0, 0)
         self.grid.setColumnStretch(len(HEADS) - 1, 1)
         self.grid.setHorizontalSpacing(18)
-        self.read_them, self.look = QPushButton("Read what is due"), QPushButton("Looked round…")
-        self.read_them.setToolTip("To the first point; Enter goes on to the next")
-        self.look.setToolTip("Parts counted, no bridges, flux off, and what was seen to be amiss")
+        self.read_them, self.look = QPushButton(tr("Read what is due")), QPushButton(tr("Looked round…"))
+        self.read_them.setToolTip(tr("To the first point; Enter goes on to the next"))
+        self.look.setToolTip(tr("Parts counted, no bridges, flux off, and what was seen to be amiss"))
         self.read_them.clicked.connect(self.read)
         self.look.clicked.connect(self.looked)
         line = QHBoxLayout()
@@ -62,7 +63,7 @@ class AuditPanel(QFrame):
             return
         audit = audits[-1]
         since = next((epoch for epoch, rework in reversed(facts.reworks) if rework.part == audit.part), facts.epoch)
-        self.head.setText(f"Round {audit.part} after the heat")
+        self.head.setText(tr("Round {part} after the heat", part=audit.part))
         self.words.setText(audit_sentence(audit))
         self.by_eye.setText(by_eye_words(audit))
         self.by_eye.setVisible(bool(self.by_eye.text()))
@@ -77,7 +78,7 @@ class AuditPanel(QFrame):
         for column, words in enumerate(HEADS):
             self.grid.addWidget(quiet_label(words), 0, column)
         for k, row in enumerate(rows[:MOST_ROWS], start=1):
-            for column, words in enumerate((row.point, row.good, row.now or "not read", row.shows)):
+            for column, words in enumerate((row.point, row.good, row.now or tr("not read"), row.shows)):
                 label = QLabel(words)
                 label.setTextFormat(Qt.TextFormat.PlainText)
                 label.setAccessibleName(f"{HEADS[column]}: {words}")
@@ -86,4 +87,4 @@ class AuditPanel(QFrame):
                     label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
                 self.grid.addWidget(label, k, column, Qt.AlignmentFlag.AlignTop)
         if len(rows) > MOST_ROWS:
-            self.grid.addWidget(quiet_label(f"and {len(rows) - MOST_ROWS} more"), MOST_ROWS + 1, 0)
+            self.grid.addWidget(quiet_label(tr("and {count} more", count=len(rows) - MOST_ROWS)), MOST_ROWS + 1, 0)

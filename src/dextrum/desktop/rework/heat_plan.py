@@ -28,6 +28,7 @@ from dextrum.desktop.frame.flow_layout import FlowLayout
 from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.frame.view import quiet_label
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 FIELD_PIXELS = 64
 """A field of four figures at 100 % text."""
@@ -40,7 +41,7 @@ class HeatPlan(BoardPlan):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setAccessibleName("Heat over the plan of the board")
+        self.setAccessibleName(tr("Heat over the plan of the board"))
         self.answer: HeatAnswer | None = None
         self.seconds = 0.0
 
@@ -164,14 +165,14 @@ class HeatPanel(QFrame):
         self.plan.setMinimumHeight(look.px(PLAN_PIXELS))
         self.plan.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.slider = QSlider(Qt.Orientation.Horizontal)
-        self.slider.setAccessibleName("Time since the heat began")
+        self.slider.setAccessibleName(tr("Time since the heat began"))
         self.slider.setPageStep(10)
         self.slider.valueChanged.connect(self._show_time)
         self.now = QLabel()
         self.now.setObjectName("section")
         self.now.setWordWrap(True)
-        self.below, self.shields = QCheckBox("Warmed from below first"), QCheckBox()
-        self.close_it = QPushButton("Close")
+        self.below, self.shields = QCheckBox(tr("Warmed from below first")), QCheckBox()
+        self.close_it = QPushButton(tr("Close"))
         self.close_it.clicked.connect(self.clear)
         for box in (self.below, self.shields):
             box.toggled.connect(lambda _on: self.protected.emit())
@@ -183,18 +184,18 @@ class HeatPanel(QFrame):
         self.run = QWidget()
         run = FlowLayout(self.run)
         self.read, self.after = ValueField(), ValueField()
-        self.read.setAccessibleName("Degrees that the thermocouple read")
-        self.after.setAccessibleName("Seconds after the heat began")
-        self.calibrate = QPushButton("Calibrate")
+        self.read.setAccessibleName(tr("Degrees that the thermocouple read"))
+        self.after.setAccessibleName(tr("Seconds after the heat began"))
+        self.calibrate = QPushButton(tr("Calibrate"))
         self.calibrate.clicked.connect(self._measured)
-        self.forget = QPushButton("Forget calibration")
+        self.forget = QPushButton(tr("Forget calibration"))
         self.forget.clicked.connect(self.forgotten)
         self.strength = quiet_label()
         for field in (self.read, self.after):
             field.setMaximumWidth(look.px(FIELD_PIXELS))
             field.returnPressed.connect(self._measured)
-        for of_run in (QLabel("A thermocouple at the part, on scrap, by this recipe alone, read"), self.read,
-                       QLabel("°C after"), self.after, QLabel("s"), self.calibrate, self.forget):
+        for of_run in (QLabel(tr("A thermocouple at the part, on scrap, by this recipe alone, read")), self.read,
+                       QLabel(tr("°C after")), self.after, QLabel("s"), self.calibrate, self.forget):
             run.addWidget(of_run)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -208,14 +209,15 @@ class HeatPanel(QFrame):
         try:
             read, after = (float(field.text().strip().replace(",", ".")) for field in (self.read, self.after))
         except ValueError:
-            self.strength.setText("Degrees and seconds as numbers. Nothing was changed.")
+            self.strength.setText(tr("Degrees and seconds as numbers. Nothing was changed."))
             return
         self.measured.emit(after, read)
 
     def show_strength(self, share: float) -> None:
         """How strong this bench's hot air is; 0 where nobody has measured it."""
-        self.strength.setText(f"Calibrated: this bench's hot air gives {share:.2f} of a still nozzle's exchange."
-                              if share else "Not calibrated: an estimate for any bench.")
+        self.strength.setText(tr("Calibrated: this bench's hot air gives {share:.2f} of a still nozzle's exchange.",
+                                 share=share)
+                              if share else tr("Not calibrated: an estimate for any bench."))
         self.forget.setVisible(share > 0)
 
     @property
@@ -254,8 +256,9 @@ class HeatPanel(QFrame):
         self.words.show()
         tender = tender_near(board, board.component_by_designator[answer.part])
         self.shields.setEnabled(bool(tender) or self.shields.isChecked())
-        self.shields.setText(f"Shields over {', '.join(part.designator for part in tender)}" if tender
-                             else "Nothing tender near to shield")
+        self.shields.setText(tr("Shields over {designator}",
+                                designator=", ".join(part.designator for part in tender)) if tender
+                             else tr("Nothing tender near to shield"))
         self.legend.setText(" · ".join(meaning for _, meaning in sorted(levels_of(answer).items())))
         self.plan.show_heat(board, answer)
         assert answer.warming is not None

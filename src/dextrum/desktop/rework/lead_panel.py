@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QPushBu
 from dextrum.app.rework.leading import Led, timer_words
 from dextrum.core.rework.recipe import CAUTIONS, tool_words
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 TICK_MILLISECONDS = 500
 ON = (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space, Qt.Key.Key_PageDown, Qt.Key.Key_Right, Qt.Key.Key_Down)
@@ -32,7 +33,7 @@ class LeadPanel(QFrame):
         super().__init__()
         self.setObjectName("card")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Step of the rework plan")
+        self.setAccessibleName(tr("Step of the rework plan"))
         self._led = Led()
         self._clock = datetime.now
         self._rung: set[str] = set()
@@ -54,12 +55,13 @@ class LeadPanel(QFrame):
         self.buttons: dict[str, QPushButton] = {}
         line = QHBoxLayout()
         for name, words, signal, hint in (
-                ("done", "Done, next", self.done, "Enter, Space, Page down or the foot switch"),
-                ("record", "Record the repair", self.record, "Fills in the lines below"),
-                ("photo", "Take the photo…", self.photo, "It is due here: what it shows can't be seen afterwards"),
-                ("back", "Back", self.back, "Backspace or Page up: the step before was not done"),
-                ("skip", "Leave out…", self.skip, "With a reason, which stays on record"),
-                ("end", "End the plan", self.ended, "What was done stays in the trail")):
+            ("done", tr("Done, next"), self.done, tr("Enter, Space, Page down or the foot switch")),
+            ("record", tr("Record the repair"), self.record, tr("Fills in the lines below")),
+            ("photo", tr("Take the photo…"), self.photo, tr("It is due here: what it shows can't be seen afterwards")),
+            ("back", tr("Back"), self.back, tr("Backspace or Page up: the step before was not done")),
+            ("skip", tr("Leave out…"), self.skip, tr("With a reason, which stays on record")),
+            ("end", tr("End the plan"), self.ended, tr("What was done stays in the trail")),
+        ):
             button = QPushButton(words)
             button.setToolTip(hint)
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -86,23 +88,27 @@ class LeadPanel(QFrame):
         self.buttons["done"].setVisible(step is not None and not waiting)
         self.buttons["skip"].setVisible(step is not None and not waiting)
         self.buttons["photo"].setVisible(bool(led.photo_due) and not waiting)
-        missing = f" Not here any more: {', '.join(led.missing)}." if led.missing else ""
+        missing = tr(" Not here any more: {missing}.", missing=", ".join(led.missing)) if led.missing else ""
         if led.changed:
-            missing += f" Recipe changed since the plan was made, look at the steps done: {', '.join(led.changed)}."
+            missing += tr(" Recipe changed since the plan was made, look at the steps done: {changed}.",
+                          changed=", ".join(led.changed))
         if led.to_record is not None:
             part, action = led.to_record
-            self._say(f"Repair of {part} done{missing}", f"Record it: {part}, {action}", "", "", "", "")
+            self._say(tr("Repair of {part} done{missing}", part=part,
+                         missing=missing), tr("Record it: {part}, {action}", part=part, action=action), "", "", "", "")
         elif step is None:
-            self._say(f"All {len(led.steps)} steps done{missing}",
-                      "Now the audit, then the same points again, before any power.", "", "", "", "")
+            self._say(tr("All {count} steps done{missing}", count=len(led.steps), missing=missing),
+                      tr("Now the audit, then the same points again, before any power."), "", "", "", "")
         else:
             assert led.at is not None
             left = sum(one.step.minutes for one in led.steps[led.at:])
-            place = " · ".join((f"Step {led.at + 1} of {len(led.steps)}", step.part, step.step.phase,
+            place = " · ".join((tr("Step {at} of {count}", at=led.at + 1,
+                                   count=len(led.steps)), step.part, step.step.phase,
                                 step.recipe.school))
-            kept = "Its photo is kept. " if step.step.photo else ""
-            due = "A photo is due. " if led.photo_due else kept
-            self._say(f"{place} · about {left:.0f} min of hands left{missing}", step.words, step.step.why,
+            kept = tr("Its photo is kept. ") if step.step.photo else ""
+            due = tr("A photo is due. ") if led.photo_due else kept
+            self._say(tr("{place} · about {left:.0f} min of hands left{missing}", place=place, left=left,
+                         missing=missing), step.words, step.step.why,
                       f"{due}{step.step.watch}", tool_words(step.step),
                       " ".join(CAUTIONS[one] for one in step.step.cautions))
         self._show_timers(now)

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QComboBox, QLabel, QPushButton, QWidget
 
 from dextrum.core.rework.recipe import Recipe
 from dextrum.desktop.frame.flow_layout import FlowLayout
+from dextrum.tongue import tr
 
 
 class PlanRow(QWidget):
@@ -24,25 +25,29 @@ class PlanRow(QWidget):
         super().__init__()
         row = FlowLayout(self)
         self.recipe = QComboBox()
-        self.recipe.setAccessibleName("Recipe")
+        self.recipe.setAccessibleName(tr("Recipe"))
         self.recipe.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.recipe.setMinimumContentsLength(24)
-        self.alone = QPushButton("Measure it alone…")
-        self.alone.setToolTip("The new part, before it goes on: what a good one reads by itself")
+        self.alone = QPushButton(tr("Measure it alone…"))
+        self.alone.setToolTip(tr("The new part, before it goes on: what a good one reads by itself"))
         self.alone.clicked.connect(self.measured)
-        self.add, self.lead, self.clear = QPushButton("Add to the plan"), QPushButton("Lead me"), QPushButton("Clear")
-        self.heat = QPushButton("How hot?")
-        self.heat.setToolTip("When the joints float by this recipe, and what softens beside them")
+        self.add, self.lead, self.clear = (
+            QPushButton(tr("Add to the plan")),
+            QPushButton(tr("Lead me")),
+            QPushButton(tr("Clear")),
+        )
+        self.heat = QPushButton(tr("How hot?"))
+        self.heat.setToolTip(tr("When the joints float by this recipe, and what softens beside them"))
         self.heat.clicked.connect(self.heated)
-        self.mix = QPushButton("Solder mix…")
-        self.mix.setToolTip("What solders melt at together, what brings them down, how often braid must pass")
+        self.mix = QPushButton(tr("Solder mix…"))
+        self.mix.setToolTip(tr("What solders melt at together, what brings them down, how often braid must pass"))
         self.mix.clicked.connect(self.mixed)
-        self.lead.setToolTip("The repairs in their best order, then one step at a time")
+        self.lead.setToolTip(tr("The repairs in their best order, then one step at a time"))
         self.add.clicked.connect(self.wanted)
         self.lead.clicked.connect(self.planned)
         self.clear.clicked.connect(self.cleared)
         self.list = QLabel()
-        for part in (QLabel("Recipe"), self.recipe, self.heat, self.mix, self.alone, self.add, self.list, self.lead,
+        for part in (QLabel(tr("Recipe")), self.recipe, self.heat, self.mix, self.alone, self.add, self.list, self.lead,
                      self.clear):
             row.addWidget(part)
         self.show_list(())
@@ -60,6 +65,6 @@ class PlanRow(QWidget):
         self.recipe.setEnabled(bool(recipes))
 
     def show_list(self, parts: tuple[str, ...]) -> None:
-        self.list.setText(f"Planned: {', '.join(parts)}" if parts else "")
+        self.list.setText(tr("Planned: {parts}", parts=", ".join(parts)) if parts else "")
         for widget in (self.list, self.lead, self.clear):
             widget.setVisible(bool(parts))

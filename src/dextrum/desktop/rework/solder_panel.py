@@ -21,6 +21,7 @@ from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.frame.view import quiet_label
 from dextrum.desktop.theme import look
 from dextrum.errors import DextrumError
+from dextrum.tongue import tr
 
 THERE, ADDED, REFIT = "SAC305", "Sn42 Bi58", "Sn63 Pb37"
 """What is there as the factory left it, and what is most often added and put on."""
@@ -42,7 +43,7 @@ class SolderPanel(QFrame):
         self.words = QLabel()
         self.words.setWordWrap(True)
         self.assumed = quiet_label()
-        self.close_it = QPushButton("Close")
+        self.close_it = QPushButton(tr("Close"))
         self.close_it.clicked.connect(self.hide)
         self.work = Background(self)
         self.work.finished.connect(lambda said: self.words.setText("\n".join(said)))
@@ -55,10 +56,11 @@ class SolderPanel(QFrame):
         row = FlowLayout(fields)
         cubic = "mm³"
         for words, named, unit in (
-                ("Joints", ((self.there, "Solder that is there"), (self.joints, "Its amount")), cubic),
-                ("Added", ((self.added, "Solder that is mixed in"), (self.amount, "Amount mixed in")), cubic),
-                ("Liquid at", ((self.wanted, "Wanted temperature"),), "°C"),
-                ("New joint", ((self.refit, "Solder of the new joint"),), "")):
+            (tr("Joints"), ((self.there, tr("Solder that is there")), (self.joints, tr("Its amount"))), cubic),
+            (tr("Added"), ((self.added, tr("Solder that is mixed in")), (self.amount, tr("Amount mixed in"))), cubic),
+            (tr("Liquid at"), ((self.wanted, tr("Wanted temperature")),), "°C"),
+            (tr("New joint"), ((self.refit, tr("Solder of the new joint")),), ""),
+        ):
             # A label stays with what it names where the line is full.
             group = QWidget()
             together = QHBoxLayout(group)
@@ -81,7 +83,8 @@ class SolderPanel(QFrame):
         column.setSpacing(4)
         for part in (fields, self.words, self.assumed):
             column.addWidget(part)
-        self.assumed.setText("Worked out from published melting points and estimated amounts: try it on scrap first.")
+        self.assumed.setText(tr("Worked out from published melting points and estimated amounts: try it on scrap "
+                                "first."))
         self.hide()
 
     def open_for(self, cubic_mm: float) -> None:
@@ -105,7 +108,7 @@ class SolderPanel(QFrame):
             joints, amount, wanted = (float(field.text().strip().replace(",", "."))
                                       for field in (self.joints, self.amount, self.wanted))
         except ValueError:
-            self.words.setText("Amounts in mm³ and a temperature in °C, as numbers.")
+            self.words.setText(tr("Amounts in mm³ and a temperature in °C, as numbers."))
             return
         there, added, refit = (solder.currentText() for solder in (self.there, self.added, self.refit))
 

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from dextrum.app.advising.reason_words import not_suspected_words
+from dextrum.app.job.trail_words import DONE
 from dextrum.app.rework.heat_answer import HeatAnswer, heat_words
 from dextrum.app.rework.leading import Led, led, planned
 from dextrum.app.rework.part_alone import taken_alone, verdict_words
@@ -41,6 +42,7 @@ from dextrum.desktop.rework.lead_panel import LeadPanel
 from dextrum.desktop.rework.plan_row import PlanRow
 from dextrum.desktop.rework.solder_panel import SolderPanel
 from dextrum.errors import DextrumError
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.advice.recommend import Advice
@@ -49,9 +51,9 @@ if TYPE_CHECKING:
 Wished = tuple[tuple[str, Recipe], ...]
 Ordered = tuple[str, Wished, tuple[Wished, OrderCost, OrderCost]]
 """Job, the repairs wished for, and what came of ordering them."""
-ACTIONS = (("replace", "replaced"), ("reflow", "resoldered"), ("wire", "wired"), ("clean", "cleaned"))
-AUDIT = (("counted", "small parts near the heat counted against the list"), ("bridges", "no bridges"),
-         ("flux", "flux off"))
+ACTIONS = tuple(DONE.items())
+AUDIT = (("counted", tr("small parts near the heat counted against the list")), ("bridges", tr("no bridges")),
+         ("flux", tr("flux off")))
 NEIGHBOURS_MM = 8.0
 STRENGTH = "heat.strength"
 """Setting: this bench's share of a still nozzle's exchange, from a thermocouple; none until it is calibrated."""
@@ -61,8 +63,8 @@ PEDAL = "capture.pedal"
 
 class ReworkView(JobView):
     name = "rework"
-    keys = (("Enter  Space  Page down", "in the plan: the step is done, the next one"),
-            ("Backspace  Page up", "in the plan: the step before was not done"))
+    keys = ((tr("Enter  Space  Page down"), tr("in the plan: the step is done, the next one")),
+            (tr("Backspace  Page up"), tr("in the plan: the step before was not done")))
     commands = ("rework.audit", "photo.due", "cause.supply", "cause.dock", "cause.force", "cause.liquid",
                 "cause.unknown")
 
@@ -89,7 +91,7 @@ class ReworkView(JobView):
         self.part.setEditable(True)
         self.part.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         for named in (self.part, *self.part.findChildren(QLineEdit)):
-            named.setAccessibleName("Part")
+            named.setAccessibleName(tr("Part"))
         self.part.currentTextChanged.connect(lambda _text: self._show_part())
         self.group = QButtonGroup(self)
         line = QHBoxLayout()
@@ -105,10 +107,10 @@ class ReworkView(JobView):
         self.buttons["replace"].setChecked(True)
         self.group.buttonClicked.connect(lambda _button: self._offer_recipes())
         self.source = ValueField()
-        self.source.setPlaceholderText("stock, lot, or donor and serial")
-        self.source.setAccessibleName("Where the part came from")
+        self.source.setPlaceholderText(tr("stock, lot, or donor and serial"))
+        self.source.setAccessibleName(tr("Where the part came from"))
         self.note = ValueField()
-        self.note.setAccessibleName("Note")
+        self.note.setAccessibleName(tr("Note"))
         self.neighbours = quiet_label()
         self.heat = HeatPanel()
         self.heat.protected.connect(self._heat_again)
@@ -125,10 +127,10 @@ class ReworkView(JobView):
         self.work.failed.connect(self.heat.fail)
         self._heated: tuple[Board, str, Recipe] | None = None
         self.audit: dict[str, QCheckBox] = {key: QCheckBox(words) for key, words in AUDIT}
-        grid.addWidget(QLabel("Done"), 1, 0)
+        grid.addWidget(QLabel(tr("Done")), 1, 0)
         grid.addLayout(line, 1, 1)
         rows: tuple[tuple[int, str, QWidget], ...] = (
-            (0, "Part", self.part), (2, "Part came from", self.source), (3, "Note", self.note))
+            (0, tr("Part"), self.part), (2, tr("Part came from"), self.source), (3, tr("Note"), self.note))
         for row, words, field in rows:
             label = QLabel(words)
             label.setBuddy(field)
@@ -146,7 +148,7 @@ class ReworkView(JobView):
         self.body.addWidget(self.alone)
         self.body.addWidget(self.heat)
         self.body.addWidget(self.neighbours)
-        head = QLabel("Audit, before any power")
+        head = QLabel(tr("Audit, before any power"))
         head.setObjectName("section")
         self.body.addWidget(head)
         for box in self.audit.values():
@@ -160,7 +162,7 @@ class ReworkView(JobView):
         self.plan.mixed.connect(self._ask_mix)
         self.plan.measured.connect(self._measure_alone)
         grid.addWidget(self.plan, 4, 0, 1, 2)
-        self.save = QPushButton("Record the rework")
+        self.save = QPushButton(tr("Record the rework"))
         self.save.clicked.connect(self._record)
         self.body.addWidget(self.save, 0, Qt.AlignmentFlag.AlignLeft)
         self.done = quiet_label()
@@ -186,10 +188,10 @@ class ReworkView(JobView):
         done = [f"{dict(ACTIONS)[r.action]} {r.part}" + (f" ({r.source})" if r.source else "")
                 for _, r in facts.reworks]
         if done:
-            self.sentence.setText(f"Done so far: {', '.join(done)}.")
+            self.sentence.setText(tr("Done so far: {done}.", done=", ".join(done)))
         else:
-            self.sentence.setText("Nothing reworked yet.")
-        self.detail.setText("After every rework the same points are read again before power goes on.")
+            self.sentence.setText(tr("Nothing reworked yet."))
+        self.detail.setText(tr("After every rework the same points are read again before power goes on."))
         self.done.setText(" ".join(self.book.troubles))
         self.lead.pedal = int(self.model.session.store.setting(PEDAL, "0") or 0)
         self.lead.show_led(self._led(), self.model.session.clock().astimezone())
@@ -247,7 +249,7 @@ class ReworkView(JobView):
         """What the part in hand reads by itself, from the board's circuit; made beside the window."""
         part, facts, session = self.part.currentText().strip(), self.model.facts, self.model.session
         if self.model.board is None or not part:
-            self.say_trouble("Name the part first.")
+            self.say_trouble(tr("Name the part first."))
             return
         pack_id, meter = facts.pack_id, session.meter
         recipe = self.book.recipes.get(str(self.plan.recipe.currentData()))
@@ -290,7 +292,7 @@ class ReworkView(JobView):
         (board, part, recipe), protection = self._heated, self.heat.protection
         own = float(self.model.session.store.setting(STRENGTH, "0") or 0)
         self.heat.show_strength(own)
-        self.heat.say("Computing the heat…")
+        self.heat.say(tr("Computing the heat…"))
 
         def work(told: Callable[[float], bool]) -> object:
             from dextrum.app.rework.heating import heating, own_strength
@@ -307,7 +309,7 @@ class ReworkView(JobView):
         if self._heated is None:
             return
         board, part, recipe = self._heated
-        self.heat.strength.setText("Calibrating…")
+        self.heat.strength.setText(tr("Calibrating…"))
 
         def work(_told: Callable[[float], bool]) -> object:
             from dextrum.app.rework.heating import strength_from_run
@@ -359,7 +361,7 @@ class ReworkView(JobView):
 
             return job, wished, ordered(board, wished, SolvedReach(board, session.library.recipes))
 
-        self.detail.setText("Reckoning how far the heat goes…")
+        self.detail.setText(tr("Reckoning how far the heat goes…"))
         self.ordering.start(work)
 
     def _take_order(self, found: Ordered) -> None:
@@ -369,7 +371,7 @@ class ReworkView(JobView):
             return
         if self.model.record(ReworkPlan(planned(tuple((part, recipe.id, recipe.version) for part, recipe in best)))):
             self._clear_plan()
-            self.detail.setText(saving_words(cost, typed) or "The order typed is the best one.")
+            self.detail.setText(saving_words(cost, typed) or tr("The order typed is the best one."))
             self.lead.setFocus()
 
     def _step_done(self) -> None:
@@ -380,7 +382,7 @@ class ReworkView(JobView):
         if step is None:
             return
         if not skipped and step.step.is_hot and self.model.facts.cell != "unplugged":
-            self.say_trouble("No heat with the cell in. Ctrl+U says it is unplugged; then go on.")
+            self.say_trouble(tr("No heat with the cell in. Ctrl+U says it is unplugged; then go on."))
             return
         self.say_trouble("")
         part, recipe, number = step.key
@@ -400,7 +402,7 @@ class ReworkView(JobView):
     def leave_out(self, reason: str) -> str:
         """Leave the step in hand out, with a reason; what is wrong with that, or nothing."""
         if len(reason.strip()) < 2:
-            return "A few words, so that it can be understood later."
+            return tr("A few words, so that it can be understood later.")
         self._note_step(reason.strip())
         return ""
 
@@ -439,11 +441,12 @@ class ReworkView(JobView):
         shield = [c.designator for c in near if c.heat_sensitive]
         kind = part_words(board, part.designator)
         said = [kind[:1].upper() + kind[1:]] + [part.purpose] * (part.purpose.casefold() != kind.casefold())
-        words = [f"{', '.join(said)}, {part.side.value} side."]
+        words = [tr("{said}, {side} side.", said=", ".join(said), side=tr(part.side.value))]
         if small:
-            words.append(f"Within reach of the air stream: {', '.join(small[:14])}; photograph and count them.")
+            words.append(tr("Within reach of the air stream: {small}; photograph and count them.",
+                            small=", ".join(small[:14])))
         if shield:
-            words.append(f"Shield from heat: {', '.join(shield)}.")
+            words.append(tr("Shield from heat: {shield}.", shield=", ".join(shield)))
         self.neighbours.setText(" ".join(words))
 
     def _record(self) -> None:
@@ -452,12 +455,12 @@ class ReworkView(JobView):
         known = board is None or name in board.component_by_designator or name in {
             f"trace {t.id}" for t in board.traces}
         if not name or not known:
-            self.say_trouble(f"{name[:20]!r} is not a part of this board. Nothing was recorded." if name
-                             else "Name the part first. Nothing was recorded.")
+            self.say_trouble(tr("{name!r} is not a part of this board. Nothing was recorded.", name=name[:20]) if name
+                             else tr("Name the part first. Nothing was recorded."))
             self.part.setFocus()
             return
         if self.model.readings_held():
-            self.say_trouble("No heat with the cell in. Ctrl+U says it is unplugged; then record again.")
+            self.say_trouble(tr("No heat with the cell in. Ctrl+U says it is unplugged; then record again."))
             return
         self.say_trouble("")
         action = next(a for a, b in self.buttons.items() if b.isChecked())
@@ -477,11 +480,11 @@ class ReworkView(JobView):
             said = [] if before is None else [not_suspected_words(before, name)]
             alone = (facts.measured_alone or {}).get(name)
             if alone is not None and not alone.good and action == "replace":
-                said.append(f"{name} was measured alone and was off.")
+                said.append(tr("{name} was measured alone and was off.", name=name))
             if missing and action != "clean":
-                said.append(f"Not audited: {'; '.join(missing)}.")
+                said.append(tr("Not audited: {missing}.", missing="; ".join(missing)))
             if any(said):
-                self.say_trouble(" ".join(["Recorded.", *filter(None, said)]))
+                self.say_trouble(" ".join([tr("Recorded."), *filter(None, said)]))
 
     def go_to(self, part: str, action: str) -> None:
         self.part.setCurrentText(part)

@@ -26,6 +26,7 @@ from dextrum.store.entries import new_entry
 from dextrum.store.files import safe_name, write_beside
 from dextrum.store.ledger import add_lines, lines
 from dextrum.store.shop_settings import charges
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.stock.lots import Lot
@@ -38,7 +39,9 @@ MOST_COUNT = 100_000
 def count_typed(text: str, least: int = 0) -> int:
     """Raises EntryRefusedError."""
     if not text.isascii() or not text.isdigit() or not least <= int(text) <= MOST_COUNT:
-        raise EntryRefusedError(f"{text[:20]!r} is no count.", "Nothing was recorded.", f"A number from {least} on.")
+        raise EntryRefusedError(tr("{text!r} is no count.",
+                                   text=text[:20]), tr("Nothing was recorded."), tr("A number from {least} on.",
+                                                                                    least=least))
     return int(text)
 
 
@@ -61,7 +64,7 @@ class StockCommands:
         """Commit a line and show it; says what is wrong."""
         session = self.window.session
         add_lines(session.store, (payload,), session.who, session.clock())
-        self.window.trail.say(f"Recorded: {payload.words()}.")
+        self.window.trail.say(tr("Recorded: {payload}.", payload=payload.words()))
         self._again()
         return ""
 
@@ -73,7 +76,7 @@ class StockCommands:
     def _lot(self) -> Lot:
         lot = self.view.chosen_lot
         if lot is None:
-            raise DextrumError("No lot is chosen: Stock lists them, arrow keys choose.")
+            raise DextrumError(tr("No lot is chosen: Stock lists them, arrow keys choose."))
         return lot
 
     def lot_in(self) -> None:
@@ -95,7 +98,7 @@ class StockCommands:
 
         def name_of(text: str) -> str:
             if not text:
-                raise ValueError("the bag needs a name; expected one such as L12")
+                raise ValueError(tr("the bag needs a name; expected one such as L12"))
             plain = " ".join(text.split())
             return next((name for name in lots if name.casefold() == plain.casefold()), plain)
 
@@ -106,9 +109,10 @@ class StockCommands:
         def part_of(text: str) -> str:
             before, plain = part_before(), " ".join(text.split())
             if not plain:
-                raise ValueError("the part needs a name; expected one such as USB-C port")
+                raise ValueError(tr("the part needs a name; expected one such as USB-C port"))
             if before and before.casefold() != plain.casefold():
-                raise ValueError(f"lot {found['lot']} is of {before}; expected another name for this bag")
+                raise ValueError(tr("lot {found} is of {before}; expected another name for this bag",
+                                    found=found["lot"], before=before))
             return before or plain
 
         def places(text: str) -> tuple[str, ...]:
@@ -116,11 +120,12 @@ class StockCommands:
             if not names:
                 return ()
             if board is None:
-                raise ValueError("no board is in hand; open a job of that model first, or leave it empty")
+                raise ValueError(tr("no board is in hand; open a job of that model first, or leave it empty"))
             known = {c.designator.casefold(): c.designator for c in board.components} | {CELL: CELL}
             wrong = [name for name in names if name.casefold() not in known]
             if wrong:
-                raise ValueError(f"{wrong[0][:20]!r} is no part of {board.name}; expected such as J1 or FL1")
+                raise ValueError(tr("{wrong!r} is no part of {board}; expected such as J1 or FL1", wrong=wrong[0][:20],
+                                    board=board.name))
             every = [place for name in names
                      for place in fits_of(board, known[name.casefold()], sisters_of(library, board))]
             return tuple(dict.fromkeys(every))
@@ -132,17 +137,18 @@ class StockCommands:
                 return said(wrong)
             return self.add(lot)
 
-        what = f" on {board.name}" if board is not None else ""
+        what = tr(" on {board}", board=board.name) if board is not None else ""
         ask_in_turn(self.window, (
-            Question("Name of the lot, as on its bag", keep("lot", name_of)),
-            Question("What it is, such as USB-C port", keep("part", part_of), part_before),
-            Question("Kind", keep("of", str), choices=tuple((kind, kind) for kind in PART_KINDS)),
-            Question("How many", keep("count", lambda text: count_typed(text, 1)), "10"),
-            Question("Price of one", keep("price", parse_amount), "0"),
-            Question(f"Which places{what} it fits, such as J1, FL1 or cell; those that take the same part come along",
+            Question(tr("Name of the lot, as on its bag"), keep("lot", name_of)),
+            Question(tr("What it is, such as USB-C port"), keep("part", part_of), part_before),
+            Question(tr("Kind"), keep("of", str), choices=tuple((kind, kind) for kind in PART_KINDS)),
+            Question(tr("How many"), keep("count", lambda text: count_typed(text, 1)), "10"),
+            Question(tr("Price of one"), keep("price", parse_amount), "0"),
+            Question(tr("Which places{what} it fits, such as J1, FL1 or cell; those that take the same part come "
+                        "along", what=what),
                      keep("fits", places)),
-            Question("Where from", keep("source", lambda text: " ".join(text.split()))),
-            Question("Where it lies, such as drawer 3, bag C", keep("place", lambda text: " ".join(text.split()))),
+            Question(tr("Where from"), keep("source", lambda text: " ".join(text.split()))),
+            Question(tr("Where it lies, such as drawer 3, bag C"), keep("place", lambda text: " ".join(text.split()))),
         ), done, "stock.in")
 
     def count(self) -> None:
@@ -162,8 +168,8 @@ class StockCommands:
             except ValueError as wrong:
                 return said(wrong)
 
-        ask_in_turn(self.window, (Question(f"How many of {lot.name} are there", counted, str(lot.left)),
-                                  Question("Why it differs, if it does", why, "counted")), lambda: "")
+        ask_in_turn(self.window, (Question(tr("How many of {lot} are there", lot=lot.name), counted, str(lot.left)),
+                                  Question(tr("Why it differs, if it does"), why, "counted")), lambda: "")
 
     def _one(self, words: str, make: Callable[[str], LinePayload], usual: str = "") -> None:
         def answer(text: str, _choice: str) -> str:
@@ -176,27 +182,28 @@ class StockCommands:
 
     def move(self) -> None:
         lot = self._lot()
-        self._one(f"Where {lot.name} lies now", lambda text: LotMoved(lot.name, text), lot.place)
+        self._one(tr("Where {lot} lies now", lot=lot.name), lambda text: LotMoved(lot.name, text), lot.place)
 
     def aside(self) -> None:
         lot = self._lot()
-        words = f"Why {lot.name} is back in use" if lot.aside else f"Why {lot.name} is set aside"
+        words = tr("Why {lot} is back in use",
+                   lot=lot.name) if lot.aside else tr("Why {lot} is set aside", lot=lot.name)
         self._one(words, lambda text: SetAside(lot.name, not lot.aside, text))
 
     def undo(self) -> None:
         """The last line that stands no longer counts."""
         stands = standing_lines(lines(self.window.session.store))
         if not stands:
-            raise DextrumError("The ledger is empty.")
+            raise DextrumError(tr("The ledger is empty."))
         session = self.window.session
         add_lines(session.store, (LineStruck(stands[-1].id),), session.who, session.clock())
-        self.window.trail.say(f"Undone: {stands[-1].payload.words()}.")
+        self.window.trail.say(tr("Undone: {payload}.", payload=stands[-1].payload.words()))
         self._again()
 
     def donor(self) -> None:
         board = self.model.board
         if board is None:
-            raise DextrumError("This job has no board pack.")
+            raise DextrumError(tr("This job has no board pack."))
         likely = self.model.assessment.suspects[0].fault.part if self.model.assessment is not None and \
             self.model.assessment.suspects else ""
 
@@ -204,40 +211,43 @@ class StockCommands:
             name = next((c.designator for c in board.components if c.designator.casefold() == text.strip().casefold()),
                         "")
             if not name:
-                return f"{text.strip()[:20]!r} is no part of {board.name}."
+                return tr("{text!r} is no part of {board}.", text=text.strip()[:20], board=board.name)
             self.window.show_view("stock")
             self.view.wanted_part = name
             self.view.show_stock()
             if not self.view.shown_donors():
-                self.window.trail.say(f"No donor holds a part for {name}.")
+                self.window.trail.say(tr("No donor holds a part for {name}.", name=name))
             return ""
 
-        self.window.ask.ask(f"A good part for {self.model.facts.serial}: which", answer, likely, (),
+        self.window.ask.ask(tr("A good part for {serial}: which", serial=self.model.facts.serial), answer, likely, (),
                             self.window.focusWidget())
 
     def promise(self) -> None:
         """The chosen part to the job in hand; one that is promised to it already is free again."""
         part, facts, session = self.view.chosen_donor, self.model.facts, self.window.session
         if part is None:
-            raise DextrumError("No donor's part is chosen: Stock lists them.")
+            raise DextrumError(tr("No donor's part is chosen: Stock lists them."))
         mine = part.promised == facts.serial
         if part.promised and not mine:
-            raise DextrumError(f"{part.part} of {part.serial} is promised to {part.promised} already.")
+            raise DextrumError(tr("{part} of {serial} is promised to {promised} already.", part=part.part,
+                                  serial=part.serial, promised=part.promised))
         entry = PartPromised(part.part) if mine else PartPromised(part.part, facts.serial, self.model.job_id)
         session.store.append(part.job_id, new_entry(entry, session.who, session.clock()))
-        self.window.trail.say(f"{part.part} of {part.serial} is free again." if mine else
-                              f"{part.part} of {part.serial} is promised to {facts.serial}.")
+        self.window.trail.say(tr("{part} of {serial} is free again.", part=part.part, serial=part.serial) if mine else
+                              tr("{part} of {serial} is promised to {serial2}.", part=part.part, serial=part.serial,
+                                 serial2=facts.serial))
         self._again()
 
     def take(self) -> None:
         part, session = self.view.chosen_donor, self.window.session
         if part is None:
-            raise DextrumError("No donor's part is chosen: Stock lists them.")
+            raise DextrumError(tr("No donor's part is chosen: Stock lists them."))
         facts = self.model.facts
-        to = ((self.model.job_id, f"for {facts.serial}"),) if self.model.job_id and self.model.job_id != part.job_id \
+        to = ((self.model.job_id, tr("for {serial}",
+                                     serial=facts.serial)),) if self.model.job_id and self.model.job_id != part.job_id \
             and not facts.outcome else ()
-        states = (("unmeasured", "not measured by itself yet"), ("good", "measured by itself: good"),
-                  ("bad", "measured by itself: bad"))
+        states = (("unmeasured", tr("not measured by itself yet")), ("good", tr("measured by itself: good")),
+                  ("bad", tr("measured by itself: bad")))
         found = {"to": ""}
 
         def where(choice: str) -> str:
@@ -249,13 +259,15 @@ class StockCommands:
             session.store.append(part.job_id, new_entry(
                 PartTaken(part.part, facts.serial if job else "", job, choice),  # type: ignore[arg-type]
                 session.who, session.clock()))
-            self.window.trail.say(f"{part.part} removed from {part.serial}. Note 'donor {part.serial}' as its source.")
+            self.window.trail.say(tr("{part} removed from {serial}. Note 'donor {serial}' as its source.",
+                                     part=part.part, serial=part.serial))
             self._again()
             return ""
 
         ask_in_turn(self.window, (
-            Question(f"{part.part} of {part.serial} goes", where, choices=(*to, ("", "into the drawer"))),
-            Question("As it was measured", state, choices=states)), lambda: "")
+            Question(tr("{part} of {serial} goes", part=part.part,
+                        serial=part.serial), where, choices=(*to, ("", tr("into the drawer")))),
+            Question(tr("As it was measured"), state, choices=states)), lambda: "")
 
     def ordered(self) -> None:
         chosen = next((line for line in (self.view.stock.orders if self.view.stock else ())
@@ -266,7 +278,7 @@ class StockCommands:
 
         def part(text: str) -> str:
             found["part"] = " ".join(text.split())
-            return "" if found["part"] else "Which part, as its lots are called."
+            return "" if found["part"] else tr("Which part, as its lots are called.")
 
         def count(text: str) -> str:
             try:
@@ -285,29 +297,29 @@ class StockCommands:
                 return said(wrong)
 
         ask_in_turn(self.window, (
-            Question("Which part was ordered", part, chosen.part if chosen else ""),
-            Question("How many", count, str(chosen.count) if chosen else "1"),
-            Question("When it should be here", when, due.isoformat())), lambda: "")
+            Question(tr("Which part was ordered"), part, chosen.part if chosen else ""),
+            Question(tr("How many"), count, str(chosen.count) if chosen else "1"),
+            Question(tr("When it should be here"), when, due.isoformat())), lambda: "")
 
     def _file(self, words: str, name: str, text: Callable[[], str]) -> None:
         if self.view.stock is None:
-            raise DextrumError("The stock is not looked through yet: open Stock first.")
+            raise DextrumError(tr("The stock is not looked through yet: open Stock first."))
 
         def begin(path: Path, over: bool) -> str:
             write_beside(path, text().encode("utf-8", "replace"), over)
-            self.window.trail.say(f"Written: {path.name}")
+            self.window.trail.say(tr("Written: {path}", path=path.name))
             return ""
 
         self.window.commands.ask_file_for(words, name, begin)
 
     def write_orders(self) -> None:
         stock, day = self.view.stock, self.window.session.clock().astimezone().date()
-        self._file("Write what to order to", safe_name(f"order-{day.isoformat()}", ".csv"),
+        self._file(tr("Write what to order to"), safe_name(f"order-{day.isoformat()}", ".csv"),
                    lambda: order_csv(stock.orders if stock else (), day))
 
     def write_lots(self) -> None:
         stock, day = self.view.stock, self.window.session.clock().astimezone().date()
-        self._file("Write all lots to", safe_name(f"stock-{day.isoformat()}", ".csv"),
+        self._file(tr("Write all lots to"), safe_name(f"stock-{day.isoformat()}", ".csv"),
                    lambda: lots_csv(stock.lots if stock else ()))
 
     def label(self) -> None:
@@ -324,8 +336,8 @@ class StockCommands:
 
             paper = shop_paper(store).paper
             write_label(label, path, over, paper if paper in ROLLS_MM else "roll62")
-            self.window.trail.say(f"Written: {path.name}")
+            self.window.trail.say(tr("Written: {path}", path=path.name))
             return ""
 
-        self.window.commands.ask_file_for("Write the label to", safe_name(f"{lot.name} label", ".pdf"), begin)
+        self.window.commands.ask_file_for(tr("Write the label to"), safe_name(f"{lot.name} label", ".pdf"), begin)
 

@@ -20,10 +20,11 @@ from dextrum.desktop.frame.view import JobView, quiet_label
 from dextrum.desktop.theme import look
 from dextrum.errors import DextrumError
 from dextrum.store.shop_settings import currency
+from dextrum.tongue import tr
 
-LOT_HEADS = ("lot", "part", "left", "each", "place", "used", "note")
-ORDER_HEADS = ("order", "of", "left", "coming", "runs out", "expected")
-DONOR_HEADS = ("donor", "part", "good", "to remove", "what", "note")
+LOT_HEADS = (tr("lot"), tr("part"), tr("left"), tr("each"), tr("place"), tr("used"), tr("note"))
+ORDER_HEADS = (tr("order"), tr("of"), tr("left"), tr("coming"), tr("runs out"), tr("expected"))
+DONOR_HEADS = (tr("donor"), tr("part"), tr("good"), tr("to remove"), tr("what"), tr("note"))
 MOST_DONORS_SHOWN = 200
 
 
@@ -39,17 +40,17 @@ class StockView(JobView):
         self.stock: StockNow | None = None
         self.wanted_part = ""
         self.finder = QLineEdit()
-        self.finder.setPlaceholderText("Find lots, parts, places and donors")
-        self.finder.setAccessibleName("Find in the stock")
+        self.finder.setPlaceholderText(tr("Find lots, parts, places and donors"))
+        self.finder.setAccessibleName(tr("Find in the stock"))
         self.finder.textChanged.connect(lambda _text: self.show_stock())
         self.body.addWidget(self.finder)
-        self.lots = PlainTable("Lots", LOT_HEADS, (2, 3, 5), (104, 150, 62, 70, 126, 48))
+        self.lots = PlainTable(tr("Lots"), LOT_HEADS, (2, 3, 5), (104, 150, 62, 70, 126, 48))
         self.body.addWidget(self.lots)
-        self.order_words = self._section("To order")
-        self.orders = PlainTable("What to order", ORDER_HEADS, (0, 2, 3, 4, 5), (60, 220, 56, 70, 84))
+        self.order_words = self._section(tr("To order"))
+        self.orders = PlainTable(tr("What to order"), ORDER_HEADS, (0, 2, 3, 4, 5), (60, 220, 56, 70, 84))
         self.body.addWidget(self.orders)
-        self.donor_words = self._section("On donors")
-        self.donors = PlainTable("Parts on donors", DONOR_HEADS, (2, 3), (92, 60, 70, 90, 190))
+        self.donor_words = self._section(tr("On donors"))
+        self.donors = PlainTable(tr("Parts on donors"), DONOR_HEADS, (2, 3), (92, 60, 70, 90, 190))
         self.donors.selectionModel().currentRowChanged.connect(lambda _now, _before: self._say_first())
         self.body.addWidget(self.donors, 1)
         self.note = quiet_label()
@@ -72,7 +73,7 @@ class StockView(JobView):
 
     def refresh(self) -> None:
         if self.stock is None:
-            self.sentence.setText("Looking through the stock\u2026")
+            self.sentence.setText(tr("Looking through the stock…"))
             self.detail.setText("")
         session, outlooks, now = self.model.session, self.outlooks, self.model.session.clock()
         self.background.cancel()
@@ -113,8 +114,9 @@ class StockView(JobView):
         self.orders.fit_height(4)
         donors = self.shown_donors()
         self.donors.show_rows([_donor_row(part) for part in donors[:MOST_DONORS_SHOWN]])
-        self.donor_words.setText(f"On donors, for {self.wanted_part} of {self.model.facts.serial}" if self.wanted_part
-                                 else "On donors")
+        self.donor_words.setText(tr("On donors, for {wanted_part} of {serial}", wanted_part=self.wanted_part,
+                                    serial=self.model.facts.serial) if self.wanted_part
+                                 else tr("On donors"))
         for words, table, some in ((self.order_words, self.orders, bool(stock.orders)),
                                    (self.donor_words, self.donors, bool(stock.donors))):
             words.setVisible(some)
@@ -127,7 +129,7 @@ class StockView(JobView):
         if part is None or (part.kept and part.measured != "unmeasured"):
             self.note.setText("")
             return
-        self.note.setText("A donor's part is measured by itself before it goes on.")
+        self.note.setText(tr("A donor's part is measured by itself before it goes on."))
         self.first.cancel()
         self.first.start(lambda _told: (part, measure_first(session.library, part, session.meter)))
 
@@ -152,12 +154,12 @@ class StockView(JobView):
     @staticmethod
     def _detail(stock: StockNow) -> str:
         today = date.today()
-        waiting = [f"{sum(count for count, _ in orders)} \u00d7 {part} by "
-                   f"{short_day_words(date.fromisoformat(orders[0][1][:10]), today)}"
+        waiting = [tr("{count} × {part} by {short_day_words}", count=sum((count for count, _ in orders)), part=part,
+                      short_day_words=short_day_words(date.fromisoformat(orders[0][1][:10]), today))
                    for part, orders in stock.on_order.items()]
         aside = [f"{lot.name}: {lot.why_aside}" for lot in stock.lots if lot.aside]
-        unread = f"{stock.unread} donors could not be read" if stock.unread else ""
-        ordered = "ordered: " + ", ".join(waiting) if waiting else ""
+        unread = tr("{unread} donors could not be read", unread=stock.unread) if stock.unread else ""
+        ordered = tr("ordered: ") + ", ".join(waiting) if waiting else ""
         return ". ".join(words for words in (*aside, ordered, unread) if words)
 
     @property
@@ -199,8 +201,9 @@ class StockView(JobView):
 
 
 def _donor_row(part: DonorPart) -> Row:
-    measured = {"good": "measured: good", "bad": "measured: bad"}.get(part.measured, "")
-    promised = f"promised to {part.promised}" if part.promised else ""
+    measured = {"good": tr("measured: good"), "bad": tr("measured: bad")}.get(part.measured, "")
+    promised = tr("promised to {promised}", promised=part.promised) if part.promised else ""
     return Row(f"{part.job_id} {part.part}", (
-        part.serial, part.part, percent(part.good), "in the drawer" if part.kept else f"{part.minutes:.0f} min",
+        part.serial, part.part, percent(part.good), tr("in the drawer") if part.kept else tr("{minutes:.0f} min",
+                                                                                             minutes=part.minutes),
         part.purpose, "; ".join(words for words in (part.words, promised, measured) if words)))

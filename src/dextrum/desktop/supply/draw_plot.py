@@ -15,9 +15,11 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QFont, QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QGraphicsItem, QGraphicsView, QSizePolicy, QVBoxLayout, QWidget
 
+from dextrum.app.commands import BY_ID
 from dextrum.desktop.frame.elided_label import ElidedLabel
 from dextrum.desktop.supply.trace_curve import TraceCurve
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 LEAST_PLOT = 190
 """Pixels of both curves together, below which a time axis would not be read: the view scrolls then."""
@@ -73,7 +75,7 @@ def clock_words(seconds: float, fine: bool = True) -> str:
     sign = "-" if seconds <= -0.5 else ""
     if hours:
         return f"{sign}{hours}:{rest // 60:02d}:{rest % 60:02d}" if fine else f"{sign}{hours} h {rest // 60:02d}"
-    return f"{sign}{rest // 60}:{rest % 60:02d}" if fine else f"{sign}{rest // 60} min"
+    return f"{sign}{rest // 60}:{rest % 60:02d}" if fine else tr("{sign}{rest} min", sign=sign, rest=rest // 60)
 
 
 class TimeAxis(pg.AxisItem):  # type: ignore[misc]
@@ -108,7 +110,7 @@ class DrawRibbon(QWidget):
     def __init__(self, plot: DrawPlot) -> None:
         super().__init__()
         self.plot = plot
-        self.setAccessibleName("States over time")
+        self.setAccessibleName(tr("States over time"))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
 
     def rows(self) -> list[PlotTrace]:
@@ -169,7 +171,7 @@ class DrawPlot(QWidget):
         self.at_cursor: float | None = None
         self.marked: float | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Volts and amps over time")
+        self.setAccessibleName(tr("Volts and amps over time"))
         self.setObjectName("plot")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         column = QVBoxLayout(self)
@@ -354,24 +356,26 @@ class DrawPlot(QWidget):
         if not chosen:
             return ""
         if self.at_cursor is None:
-            return "Ctrl+Shift+D or a click: values. Arrows move, + and \u2212 zoom, M marks, Home shows all."
-        parts = [f"{clock_words(self.at_cursor)} after plugging in"]
+            return tr("{keys} or a click: values. Arrows move, + and \u2212 zoom, M marks, Home shows all.",
+                      keys=BY_ID["draw.plot"].keys)
+        parts = [tr("{clock_words} after plugging in", clock_words=clock_words(self.at_cursor))]
         for trace in chosen:
-            name = trace.orientation.upper() + (" before" if trace.before else "")
+            name = trace.orientation.upper() + (tr(" before") if trace.before else "")
             place = int(np.searchsorted(trace.seconds, self.at_cursor, side="right")) - 1
             if place < 0 or self.at_cursor > trace.seconds[-1] + 60:
-                parts.append(f"{name}: nothing")
+                parts.append(tr("{name}: nothing", name=name))
             else:
                 parts.append(f"{name}: {trace.volts[place]:.2f} V {trace.amps[place]:.3f} A")
         if self.marked is not None and self.marked != self.at_cursor:
             low, high = sorted((self.marked, self.at_cursor))
-            parts.append(f"from the mark {clock_words(high - low)}")
+            parts.append(tr("from the mark {clock_words}", clock_words=clock_words(high - low)))
             for trace in chosen:
                 inside = slice(*np.searchsorted(trace.seconds, (low, high)))
                 if inside.stop - inside.start > 1:
                     at, amps = trace.seconds[inside], trace.amps[inside]
                     charge = float(np.sum((amps[1:] + amps[:-1]) / 2 * np.diff(at))) / 3.6
-                    parts.append(f"{trace.orientation.upper()} mean {float(amps.mean()):.3f} A, {charge:.1f} mAh")
+                    parts.append(tr("{orientation} mean {mean:.3f} A, {charge:.1f} mAh",
+                                    orientation=trace.orientation.upper(), mean=float(amps.mean()), charge=charge))
         return "   ".join(parts)
 
     def _range_moved(self) -> None:

@@ -16,6 +16,7 @@ from dextrum.desktop.capture.capture_commands import CELL_IN
 from dextrum.desktop.capture.sound import Sounder
 from dextrum.errors import DextrumError, InstrumentError
 from dextrum.instruments.protocols import PORT_TESTER, SUPPLY
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
@@ -49,13 +50,13 @@ class GearCommands(QObject):
         """All contacts from the port tester, as one entry."""
         tester = self.window.instruments.poller(PORT_TESTER)
         if tester is None:
-            self.window.trail.say("No port tester is connected. Ctrl+Shift+F looks for one.")
+            self.window.trail.say(tr("No port tester is connected. Ctrl+Shift+F looks for one."))
             return
         if self.model.readings_held():
             self.window.trail.say(CELL_IN)
             return
         job = self.model.job_id
-        self.window.trail.say("The port tester reads …")
+        self.window.trail.say(tr("The port tester reads …"))
         tester.ask(lambda driver: driver.scan(), lambda result: self.scanned.emit(result, job))
 
     def _take_scan(self, result: object, job: str) -> None:
@@ -64,7 +65,7 @@ class GearCommands(QObject):
             self.window.say_problem(str(result))
             return
         if board is None or job != self.model.job_id:
-            self.window.trail.say("The scan came for another job, and was not recorded.")
+            self.window.trail.say(tr("The scan came for another job, and was not recorded."))
             return
         contacts = {board.point_by_id[p].at.partition(".")[2]: p for p in board.port_point_ids()}
         readings = tester_readings(contacts, facing_points(board), list(result),  # type: ignore[call-overload]
@@ -75,13 +76,14 @@ class GearCommands(QObject):
             scan = Readings(Method.DIODE_RED_GROUND, readings, name or self.window.session.meter,
                             self.model.board_celsius, None, self.model.turned)
         except ValueError as problem:
-            self.window.say_problem(f"The port tester's scan can't be: {problem}. Nothing was recorded.")
+            self.window.say_problem(tr("The port tester's scan can't be: {problem}. Nothing was recorded.",
+                                       problem=problem))
             return
         if self.model.record(scan):
             off = [j for p in readings if (j := self.model.judged.get(p.point)) is not None
                    and j.judgement.verdict.is_off]
-            self.sounder.play(Cue.OFF if off else Cue.WITHIN, f"{len(off)} off")
-            self.window.trail.say(f"{len(readings)} contacts from the tester in one entry.")
+            self.sounder.play(Cue.OFF if off else Cue.WITHIN, tr("{count} off", count=len(off)))
+            self.window.trail.say(tr("{count} contacts from the tester in one entry.", count=len(readings)))
 
     def stream(self) -> None:
         """The power meter's stream as the live trace of the Supply view; again, to stop and record."""
@@ -100,7 +102,7 @@ class GearCommands(QObject):
         open stays, and says what is in the way."""
         view, meter = self.window.views.supply, self.window.instruments.sampler()
         if meter is None:
-            self.window.trail.say("No power meter is connected, and no bench supply. Ctrl+Shift+F looks for one.")
+            self.window.trail.say(tr("No power meter is connected, and no bench supply. Ctrl+Shift+F looks for one."))
             return False
         here = self.window.current_view() or view
         held = view.held()
@@ -139,7 +141,8 @@ class GearCommands(QObject):
             # Plugged anew: its clock begins again, and so would the trace.
             self._stream.stop()
             view.live.end()
-            self.window.trail.say("The power meter began again: what came before is recorded. Ctrl+Shift+E goes on.")
+            self.window.trail.say(tr("The power meter began again: what came before is recorded. Ctrl+Shift+E goes "
+                                     "on."))
             return
         self._streamed_until = samples[-1][0]
         view.live.take(samples)
@@ -155,7 +158,8 @@ class GearCommands(QObject):
         if isinstance(result, InstrumentError):
             self.window.say_problem(str(result))
         else:
-            self.window.trail.say(f"The bench supply is limited to {volts:.2f} V, {amps:.2f} A. Switch it on by hand.")
+            self.window.trail.say(tr("The bench supply is limited to {volts:.2f} V, {amps:.2f} A. Switch it on by "
+                                     "hand.", volts=volts, amps=amps))
 
     def close(self) -> None:
         self._stream.stop()

@@ -9,6 +9,7 @@ import numpy as np
 from dextrum.core.draw.records import samples_of
 from dextrum.core.when import clock_words
 from dextrum.desktop.supply.draw_plot import Band, Block, PlotTrace
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.app.supply.draws import DrawAssessment, SeenDraw
@@ -41,12 +42,12 @@ def plot_trace(seen: SeenDraw, epoch: int, replaced: bool = False) -> PlotTrace 
     if record.position != "resting":
         label += f", {record.position}"
     if record.cell == "known_good":
-        label += ", known-good cell"
+        label += tr(", known-good cell")
     before = record.epoch < epoch
     if before:
-        label += ", before"
+        label += tr(", before")
     if replaced:
-        label += ", typed earlier" if record.trace is None else ", earlier"
+        label += tr(", typed earlier") if record.trace is None else tr(", earlier")
     key = record.entry_ids[0]
     if record.trace is not None:
         try:

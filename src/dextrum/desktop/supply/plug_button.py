@@ -7,6 +7,7 @@ from PySide6.QtGui import QFont, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QSizePolicy
 
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 WIDTH, HEIGHT = 132, 40
 CONTACTS = 6
@@ -21,13 +22,13 @@ class PlugButton(QAbstractButton):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
-        self.setToolTip("Which side of the plug is up: press to turn it over · a, b")
+        self.setToolTip(tr("Which side of the plug is up: press to turn it over · a, b"))
         self.toggled.connect(self._name)
         self._name(False)
 
     def _name(self, on: bool) -> None:
-        self.setText("B side up" if on else "A side up")
-        self.setAccessibleName("Orientation: A side up, pressed B side up")
+        self.setText(tr("B side up") if on else tr("A side up"))
+        self.setAccessibleName(tr("Orientation: A side up, pressed B side up"))
         self.setAccessibleDescription(self.text())
         self.update()
 
@@ -60,7 +61,7 @@ class PlugButton(QAbstractButton):
         painter.setPen(look.colour("ink"))
         painter.setFont(look.font(14, QFont.Weight.DemiBold))
         painter.drawText(QRectF(shell.right() + look.px(6), whole.top(), whole.width(), whole.height()),
-                         int(Qt.AlignmentFlag.AlignVCenter), f"{up} side up")
+                         int(Qt.AlignmentFlag.AlignVCenter), tr("{up} side up", up=up))
         if self.hasFocus():
             painter.setPen(QPen(look.colour("ink"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -9,15 +9,16 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QApplication
 
 from dextrum.errors import DextrumError
+from dextrum.tongue import capital, tr
 
 if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
     from dextrum.desktop.supply.view import SupplyView
 
 GEAR_CHOICES = (
-    ("supply negotiating", "supply that negotiates"), ("supply default_5v", "supply, 5 V only"),
-    ("supply dock", "the dock's own supply"), ("supply bench", "bench supply in place of the cell"),
-    ("cable", "cable"), ("dock", "dock"),
+    ("supply negotiating", tr("supply that negotiates")), ("supply default_5v", tr("supply, 5 V only")),
+    ("supply dock", tr("the dock's own supply")), ("supply bench", tr("bench supply in place of the cell")),
+    ("cable", tr("cable")), ("dock", tr("dock")),
 )
 
 
@@ -46,7 +47,7 @@ class SupplyCommands:
         return "" if view.offer_file(path) else view.trouble.text()
 
     def ask_import(self) -> None:
-        self.window.ask.ask("Read which CSV", lambda text, _c: self.offer(Path(text).expanduser()),
+        self.window.ask.ask(tr("Read which CSV"), lambda text, _c: self.offer(Path(text).expanduser()),
                             back_to=self.window.focusWidget())
 
     def follow(self) -> None:
@@ -55,13 +56,13 @@ class SupplyCommands:
         if view.live is not None and view.live.running:
             view.live.end()
             return
-        self.window.ask.ask("Follow which CSV", lambda text, _c: view.follow(Path(text).expanduser()),
+        self.window.ask.ask(tr("Follow which CSV"), lambda text, _c: view.follow(Path(text).expanduser()),
                             back_to=self.window.focusWidget())
 
     def to_plot(self) -> None:
         view = self._show()
         if view.plot is None or not view.plot.isVisibleTo(view):
-            self.window.trail.say("Nothing is drawn yet.")
+            self.window.trail.say(tr("Nothing is drawn yet."))
             return
         view.plot.setFocus()
         if view.plot.at_cursor is None:
@@ -75,22 +76,22 @@ class SupplyCommands:
             except DextrumError as problem:
                 return f"{problem.happened} {problem.next_step}"
             self._show().gear.choose(record)
-            self.window.trail.say(f"{kind.capitalize()} {record.name} in use")
+            self.window.trail.say(tr("{kind} {record} in use", kind=capital(tr(kind)), record=record.name))
             return ""
 
-        self.window.ask.ask("Its name, as labelled", answer, "", GEAR_CHOICES, self.window.focusWidget())
+        self.window.ask.ask(tr("Its name, as labelled"), answer, "", GEAR_CHOICES, self.window.focusWidget())
 
     def prove(self, good: bool) -> None:
         if self._show().gear.record_proof(good):
-            self.window.trail.say("Proved good" if good else "Proved bad: what hung on it weighs little")
+            self.window.trail.say(tr("Proved good") if good else tr("Proved bad: what hung on it weighs little"))
         else:
-            self.window.trail.say("Choose a supply first.")
+            self.window.trail.say(tr("Choose a supply first."))
 
     def put_away(self) -> None:
         row = self._show().gear
         record = next((r for r in row.chosen() if r.kind == "supply"), None)
         if record is None:
-            self.window.trail.say("Choose a supply first.")
+            self.window.trail.say(tr("Choose a supply first."))
             return
         try:
             self.window.session.retire_gear(record.id)
@@ -98,17 +99,18 @@ class SupplyCommands:
             self.window.say_problem(str(problem))
             return
         row.refresh()
-        self.window.trail.say(f"Supply {record.name} put away; its record is kept")
+        self.window.trail.say(tr("Supply {record} put away; its record is kept", record=record.name))
 
     def copy_csv(self) -> None:
         text = self.view.shown_csv()
         if text:
             QApplication.clipboard().setText(text)
-        self.window.trail.say(f"Copied {text.count(chr(10)) - 1} samples as CSV" if text else "Nothing is drawn yet.")
+        self.window.trail.say(tr("Copied {count} samples as CSV",
+                                 count=text.count(chr(10)) - 1) if text else tr("Nothing is drawn yet."))
 
     def wait_draw(self) -> None:
         wait = self.view.computed_wait()
         if wait is None:
-            self.window.trail.say("Nothing to wait for: the draw is in no doubt, or it can be read again now.")
+            self.window.trail.say(tr("Nothing to wait for: the draw is in no doubt, or it can be read again now."))
         elif self.window.model.record(wait):
-            self.window.trail.say(f"On the shelf until {wait.until[11:]}; it calls then")
+            self.window.trail.say(tr("On the shelf until {until}; it calls then", until=wait.until[11:]))

@@ -16,9 +16,10 @@ from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.supply.plug_button import PlugButton
 from dextrum.desktop.theme import look
 from dextrum.errors import EntryRefusedError
+from dextrum.tongue import tr
 
-POSITIONS = (("resting", "at rest"), ("pushed", "pushed"), ("hanging", "hanging"))
-SWITCHED = (("", "on or off?"), ("off", "is off"), ("on", "is on"))
+POSITIONS = (("resting", tr("at rest")), ("pushed", tr("pushed")), ("hanging", tr("hanging")))
+SWITCHED = (("", tr("on or off?")), ("off", tr("is off")), ("on", tr("is on")))
 
 
 class DrawField(ValueField):
@@ -48,32 +49,32 @@ class EntryRow(QWidget):
         column.setSpacing(3)
         self.orientation = PlugButton()
         self.volts, self.amps, self.minute = DrawField(), DrawField(), ValueField()
-        for field, name, width in ((self.volts, "Volts", 62), (self.amps, "Amps", 62),
-                                   (self.minute, "Minutes after plugging in", 54)):
+        for field, name, width in ((self.volts, tr("Volts"), 62), (self.amps, tr("Amps"), 62),
+                                   (self.minute, tr("Minutes after plugging in"), 54)):
             field.setAccessibleName(name)
             field.setMaximumWidth(look.px(width))
-        self.minute.setPlaceholderText("now")
-        self.volts.setToolTip("Volts; or volts and amps at once, such as 5.1 0.36, then Enter")
+        self.minute.setPlaceholderText(tr("now"))
+        self.volts.setToolTip(tr("Volts; or volts and amps at once, such as 5.1 0.36, then Enter"))
         for field in (self.volts, self.amps):
             field.letter.connect(self._letter)
             field.returnPressed.connect(lambda one=field: self._entered(one))
         self.minute.returnPressed.connect(self.record)
-        self.blinking = QPushButton("steady")
+        self.blinking = QPushButton(tr("steady"))
         self.blinking.setCheckable(True)
         self.blinking.setObjectName("choice")
-        self.blinking.setAccessibleName("blinks on and off")
-        self.blinking.setToolTip("Whether the draw is steady or comes and goes · x")
-        self.blinking.toggled.connect(lambda on: self.blinking.setText("blinking" if on else "steady"))
-        self.button = QPushButton("Record")
-        self.button.setToolTip("Enter in the amps records too")
+        self.blinking.setAccessibleName(tr("blinks on and off"))
+        self.blinking.setToolTip(tr("Whether the draw is steady or comes and goes · x"))
+        self.blinking.toggled.connect(lambda on: self.blinking.setText("blinking" if on else tr("steady")))
+        self.button = QPushButton(tr("Record"))
+        self.button.setToolTip(tr("Enter in the amps records too"))
         self.button.clicked.connect(self.record)
         self.position, self.switched, self.named = QComboBox(), QComboBox(), QComboBox()
-        self.position.setAccessibleName("Plug")
-        self.position.setToolTip("How the plug is held · r, p, h")
-        self.switched.setAccessibleName("Unit switched on or off")
-        self.switched.setToolTip("Whether the unit is switched on · s")
-        self.named.setAccessibleName("Or call it by its name")
-        self.named.setToolTip("A draw that is seen and not read in figures")
+        self.position.setAccessibleName(tr("Plug"))
+        self.position.setToolTip(tr("How the plug is held · r, p, h"))
+        self.switched.setAccessibleName(tr("Unit switched on or off"))
+        self.switched.setToolTip(tr("Whether the unit is switched on · s"))
+        self.named.setAccessibleName(tr("Or call it by its name"))
+        self.named.setToolTip(tr("A draw that is seen and not read in figures"))
         self.named.activated.connect(self._called)
         for box in (self.position, self.switched, self.named):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
@@ -82,22 +83,28 @@ class EntryRow(QWidget):
             for value, words in choices:
                 box.addItem(words, value)
         row = FlowLayout()
-        sentence: tuple[QWidget | str, ...] = (self.orientation, "it draws", self.volts, "V", self.amps, "A",
-                                               self.blinking, "after", self.minute, "min", self.button)
+        sentence: tuple[QWidget | str, ...] = (self.orientation, tr("it draws"), self.volts, "V", self.amps, "A",
+                                               self.blinking, tr("after"), self.minute, "min", self.button)
         for part in sentence:
             row.addWidget(QLabel(part) if isinstance(part, str) else part)
         column.addLayout(row)
         row = FlowLayout()
-        self.or_words = QLabel("Or it is")
-        for widget in (QLabel("The plug is"), self.position, QLabel("and the unit"), self.switched, self.or_words,
-                       self.named):
+        self.or_words = QLabel(tr("Or it is"))
+        for widget in (
+            QLabel(tr("The plug is")),
+            self.position,
+            QLabel(tr("and the unit")),
+            self.switched,
+            self.or_words,
+            self.named,
+        ):
             row.addWidget(widget)
         column.addLayout(row)
 
     def offer_states(self, states: Sequence[DrawState]) -> None:
         """The names of the profile's states, for a draw that is called instead of typed."""
         self.named.clear()
-        self.named.addItem("a known state…", "")
+        self.named.addItem(tr("a known state…"), "")
         for state in states:
             self.named.addItem(state.words, state.id)
         self.named.setVisible(bool(states))
@@ -160,7 +167,7 @@ class EntryRow(QWidget):
             return
         self.trouble.emit("")
         self.typed.emit({**self.circumstances(), "volts": volts, "amps": amps, "minute": minute,
-                         "pattern": "blinking" if self.blinking.isChecked() else "steady"})
+                         "pattern": "blinking" if self.blinking.isChecked() else tr("steady")})
 
     def recorded(self, turn: bool) -> None:
         """Ready for the next value. turn: of the other way up, where the volts are others too; else they are kept, and

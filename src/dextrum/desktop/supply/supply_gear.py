@@ -13,20 +13,22 @@ from dextrum.core.when import short_day_words
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.errors import DextrumError
 from dextrum.store.gear import KINDS, GearRecord
+from dextrum.tongue import capital, tr
 
-NOT_SAID = {"supply": "which supply?", "cable": "which cable?", "dock": "no dock"}
+NOT_SAID = {"supply": tr("which supply?"), "cable": tr("which cable?"), "dock": tr("no dock")}
 
 
 def proved_words(record: GearRecord, today: datetime) -> str:
     """'proved 12 Mar', 'never proved', 'proved bad'."""
     if record.failed:
-        return "proved bad"
+        return tr("proved bad")
     if not record.proved_at:
-        return "never proved"
+        return tr("never proved")
     at = datetime.fromisoformat(record.proved_at)
     days = (today.date() - at.astimezone(today.tzinfo).date()).days
-    return "proved today" if days <= 0 else \
-        f"proved {short_day_words(at.astimezone(today.tzinfo).date(), today.date())}"
+    return tr("proved today") if days <= 0 else \
+        tr("proved {short_day_words}",
+           short_day_words=short_day_words(at.astimezone(today.tzinfo).date(), today.date()))
 
 
 class GearRow(QWidget):
@@ -44,15 +46,15 @@ class GearRow(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         for kind in KINDS:
             box = QComboBox()
-            box.setAccessibleName(kind.capitalize())
+            box.setAccessibleName(capital(tr(kind)))
             box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
             box.setMinimumContentsLength(4)
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.activated.connect(lambda _index, k=kind: self._chosen(k))
             self.boxes[kind] = box
             row.addWidget(box, 2)
-        self.prove = QPushButton("These work")
-        self.prove.setToolTip("They have just charged a known-good unit: Ctrl+Shift+G")
+        self.prove = QPushButton(tr("These work"))
+        self.prove.setToolTip(tr("They have just charged a known-good unit: Ctrl+Shift+G"))
         self.prove.clicked.connect(lambda: self.record_proof(True))
         row.addWidget(self.prove)
         self.hint = QLabel()
@@ -81,7 +83,7 @@ class GearRow(QWidget):
             box.setMaximumHeight(look.px(34))
             box.blockSignals(False)
         self.prove.setEnabled(bool(self.chosen()))
-        self.prove.setText("These work")
+        self.prove.setText(tr("These work"))
 
     def chosen(self) -> tuple[GearRecord, ...]:
         ids = {box.currentData() for box in self.boxes.values()}
@@ -121,8 +123,8 @@ class GearRow(QWidget):
         pieces = self.chosen() if good else tuple(r for r in self.chosen() if r.kind == "supply")
         try:
             for record in pieces:
-                self.session.prove_gear(record.id, good, "charged a known-good unit" if good
-                                        else "a known-good unit did not charge on it")
+                self.session.prove_gear(record.id, good, tr("charged a known-good unit") if good
+                                        else tr("a known-good unit did not charge on it"))
         except DextrumError as problem:
             self.trouble.emit(str(problem))
             return False

@@ -39,12 +39,30 @@ from dextrum.desktop.theme import look
 from dextrum.errors import DextrumError
 from dextrum.store.draw_csv import DrawFile
 from dextrum.store.draw_csv_look import AS_GUESSED, TIME_KINDS, ZONES, AskedShape, ColumnMap, CsvLook
+from dextrum.tongue import tr
 
 UNITS = {"volts": ("V", "mV"), "amps": ("A", "mA", "uA"), "watts": ("W", "mW"), "time": TIME_KINDS, "day": ZONES}
-ROLE_WORDS = {"time": "Time", "day": "Day, if apart", "volts": "Volts", "amps": "Amps", "watts": "Watts"}
-KIND_WORDS = {"s": "s", "ms": "ms", "us": "\u00b5s", "min": "min", "h": "h", "days": "days since 1900", "uA": "\u00b5A",
-              "clock": "clock time", "iso": "date and time",
-              "iso_month_first": "date, month first", "local": "local time", "steady": "never put on or back"}
+ROLE_WORDS = {
+    "time": tr("Time"),
+    "day": tr("Day, if apart"),
+    "volts": tr("Volts"),
+    "amps": tr("Amps"),
+    "watts": tr("Watts"),
+}
+KIND_WORDS = {
+    "s": "s",
+    "ms": "ms",
+    "us": "\u00b5s",
+    "min": "min",
+    "h": "h",
+    "days": tr("days since 1900"),
+    "uA": "\u00b5A",
+    "clock": tr("clock time"),
+    "iso": tr("date and time"),
+    "iso_month_first": tr("date, month first"),
+    "local": tr("local time"),
+    "steady": tr("never put on or back"),
+}
 
 
 class ImportStrip(QFrame):
@@ -64,11 +82,11 @@ class ImportStrip(QFrame):
         self.title = ElidedLabel()
         self.title.setObjectName("section")
         self.orientation = QComboBox()
-        self.orientation.setAccessibleName("Goes to")
+        self.orientation.setAccessibleName(tr("Goes to"))
         for way in "ab":
-            self.orientation.addItem(f"{way.upper()} side up", way)
+            self.orientation.addItem(tr("{way} side up", way=way.upper()), way)
         top = QHBoxLayout()
-        goes = QLabel("goes to")
+        goes = QLabel(tr("goes to"))
         goes.setBuddy(self.orientation)
         top.addWidget(self.title)
         top.addWidget(goes)
@@ -82,11 +100,11 @@ class ImportStrip(QFrame):
         for i, role in enumerate(ROLE_WORDS):
             name = QLabel(ROLE_WORDS[role])
             box, unit = QComboBox(), QComboBox()
-            box.setAccessibleName(f"{ROLE_WORDS[role]} column")
+            box.setAccessibleName(tr("{role_words} column", role_words=ROLE_WORDS[role]))
             for narrow in (box, unit):
                 narrow.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
                 narrow.setMinimumContentsLength(6)
-            unit.setAccessibleName(f"{ROLE_WORDS[role]} unit")
+            unit.setAccessibleName(tr("{role_words} unit", role_words=ROLE_WORDS[role]))
             for text in UNITS[role]:
                 unit.addItem(KIND_WORDS.get(text, text), text)
             grid.addWidget(name, 0, i)
@@ -96,12 +114,12 @@ class ImportStrip(QFrame):
         column.addLayout(grid)
         every = QHBoxLayout()
         self.every = QLineEdit("1")
-        self.every.setAccessibleName("Seconds between rows")
+        self.every.setAccessibleName(tr("Seconds between rows"))
         self.every.setMaximumWidth(look.px(70))
         self.every_row = QWidget()
         self.every_row.setLayout(every)
         every.setContentsMargins(0, 0, 0, 0)
-        every.addWidget(QLabel("No time column: seconds between rows"))
+        every.addWidget(QLabel(tr("No time column: seconds between rows")))
         every.addWidget(self.every)
         every.addStretch(1)
         column.addWidget(self.every_row)
@@ -118,15 +136,15 @@ class ImportStrip(QFrame):
         self.rows.setTextFormat(Qt.TextFormat.PlainText)
         column.addWidget(self.rows)
         line = QHBoxLayout()
-        self.go = QPushButton("Read it (Enter)")
+        self.go = QPushButton(tr("Read it (Enter)"))
         self.go.setDefault(True)
         self.go.setAutoDefault(True)
         self.go.clicked.connect(self.read)
-        self.stop = QPushButton("Leave it (Esc)")
+        self.stop = QPushButton(tr("Leave it (Esc)"))
         self.stop.clicked.connect(self.leave)
         self.bar = QProgressBar()
         self.bar.setRange(0, 100)
-        self.bar.setAccessibleName("Reading the file")
+        self.bar.setAccessibleName(tr("Reading the file"))
         self.bar.hide()
         line.addWidget(self.go)
         line.addWidget(self.stop)
@@ -153,11 +171,11 @@ class ImportStrip(QFrame):
             self.trouble.emit(str(problem))
             return False
         shape, columns = self.file.shape, self.file.columns
-        self.title.setText(f"{path.name}: which column is what?")
+        self.title.setText(tr("{path}: which column is what?", path=path.name))
         if asked is AS_GUESSED:
             self.orientation.setCurrentIndex("ab".index(self.circumstances().orientation))
         self.written.show_shape(shape)
-        names = [shape.header[i] if i < len(shape.header) and shape.header[i] else f"column {i + 1}"
+        names = [shape.header[i] if i < len(shape.header) and shape.header[i] else tr("column {i}", i=i + 1)
                  for i in range(shape.columns)]
         places = {"time": columns.time, "day": columns.day, "volts": columns.volts, "amps": columns.amps,
                   "watts": columns.watts}
@@ -202,7 +220,7 @@ class ImportStrip(QFrame):
         if file is None or self.work.busy:
             return
         if columns.problem():
-            self.trouble.emit(f"{columns.problem()} Nothing was taken in.")
+            self.trouble.emit(tr("{problem} Nothing was taken in.", problem=columns.problem()))
             return
         self.trouble.emit("")
         try:

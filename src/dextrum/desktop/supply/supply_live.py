@@ -18,6 +18,7 @@ from dextrum.desktop.supply.draw_plot import clock_words
 from dextrum.desktop.theme import look
 from dextrum.errors import DextrumError
 from dextrum.store.live_journal import LiveJournal
+from dextrum.tongue import tr
 
 POLL_MILLISECONDS = 200
 DRAWN_EVERY_SECONDS = 0.1
@@ -42,14 +43,14 @@ class LivePanel(QFrame):
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 2, 12, 2)
         self.volts, self.amps = QLabel("\u2013"), QLabel("\u2013")
-        self.volts.setAccessibleName("Volts now")
-        self.amps.setAccessibleName("Amps now")
+        self.volts.setAccessibleName(tr("Volts now"))
+        self.amps.setAccessibleName(tr("Amps now"))
         self.words, self.since = QLabel(), QLabel()
         self.since.setObjectName("quiet")
         said = QVBoxLayout()
         said.addWidget(self.words)
         said.addWidget(self.since)
-        self.stop = QPushButton("Stop and record")
+        self.stop = QPushButton(tr("Stop and record"))
         self.stop.clicked.connect(self.end)
         row.addWidget(self.volts)
         row.addSpacing(look.px(18))
@@ -74,7 +75,7 @@ class LivePanel(QFrame):
         for label in (self.volts, self.amps):
             label.setFont(look.font(34, QFont.Weight.DemiBold))
             label.setStyleSheet(f"font-size: {look.px(34)}px; font-weight: 600")
-        self.words.setText("waiting for the first sample")
+        self.words.setText(tr("waiting for the first sample"))
         self.since.setText(followed.path.name if followed else "")
         self.show()
         if followed is not None:
@@ -113,12 +114,15 @@ class LivePanel(QFrame):
         self.amps.setText(f"{now.amps:.3f} A")
         profile = self.trace.profile
         self.words.setText(profile.state_words(now.state) if profile is not None and now.state >= 0
-                           else "recorded, not interpreted")
-        refused = f", {self.followed.refused} rows not read" if self.followed and self.followed.refused else ""
+                           else tr("recorded, not interpreted"))
+        refused = tr(", {refused} rows not read",
+                     refused=self.followed.refused) if self.followed and self.followed.refused else ""
         if self.dropped:
-            refused += f", {self.dropped} overload sample{'s' if self.dropped != 1 else ''} left out"
-        self.since.setText(f"{now.plateau_amps:.3f} A for {clock_words(now.seconds - now.began)}; "
-                           f"{clock_words(now.seconds)} in all{refused}")
+            refused += tr(", {dropped} overload sample{s} left out", dropped=self.dropped,
+                          s="s" if self.dropped != 1 else "")
+        self.since.setText(tr("{plateau_amps:.3f} A for {clock_words}; {clock_words2} in all{refused}",
+                              plateau_amps=now.plateau_amps, clock_words=clock_words(now.seconds - now.began),
+                              clock_words2=clock_words(now.seconds), refused=refused))
         if time.monotonic() - self._drawn >= DRAWN_EVERY_SECONDS or self.trace.count < FEW_SAMPLES:
             self._drawn = time.monotonic()
             self.grown.emit()

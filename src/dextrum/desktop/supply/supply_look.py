@@ -12,6 +12,7 @@ from dextrum.core.safety.signs import SIGN_WORDS, SIGNS
 from dextrum.core.trail import Look
 from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 LOOKS_IN_A_ROW = 5
 
@@ -30,7 +31,7 @@ class LookPart(QWidget):
         head = QHBoxLayout()
         self.head = QLabel()
         self.head.setObjectName("section")
-        self.again = QPushButton("Look again")
+        self.again = QPushButton(tr("Look again"))
         self.again.setObjectName("small")
         self.again.clicked.connect(self.unfold)
         head.addWidget(self.head)
@@ -46,15 +47,15 @@ class LookPart(QWidget):
         boxes.setHorizontalSpacing(18)
         self.findings: dict[str, QCheckBox] = {}
         for i, finding in enumerate(LOOKS):
-            box = QCheckBox(LOOK_WORDS.get(finding, finding))
+            box = QCheckBox(LOOK_WORDS[finding])
             box.clicked.connect(lambda checked, f=finding: self._one_or_other(f, checked))
             self.findings[finding] = box
             boxes.addWidget(box, i // LOOKS_IN_A_ROW, i % LOOKS_IN_A_ROW)
         boxes.setColumnStretch(LOOKS_IN_A_ROW, 1)
         form.addLayout(boxes)
         danger = QHBoxLayout()
-        danger.addWidget(QLabel("Danger:"))
-        self.signs = {sign: QCheckBox(sign) for sign in SIGNS}
+        danger.addWidget(QLabel(tr("Danger:")))
+        self.signs = {sign: QCheckBox(tr(sign)) for sign in SIGNS}
         for sign, box in self.signs.items():
             box.setToolTip(SIGN_WORDS[sign])
             danger.addWidget(box)
@@ -62,10 +63,10 @@ class LookPart(QWidget):
         form.addLayout(danger)
         line = QHBoxLayout()
         self.contacts = ValueField()
-        self.contacts.setPlaceholderText("contacts, if any: A5 A6")
-        self.contacts.setAccessibleName("Contacts seen damaged")
+        self.contacts.setPlaceholderText(tr("contacts, if any: A5 A6"))
+        self.contacts.setAccessibleName(tr("Contacts seen damaged"))
         self.contacts.returnPressed.connect(self.record)
-        self.button = QPushButton("Record the look")
+        self.button = QPushButton(tr("Record the look"))
         self.button.clicked.connect(self.record)
         line.addWidget(self.contacts, 1)
         line.addWidget(self.button)
@@ -104,10 +105,11 @@ class LookPart(QWidget):
         self.form.setVisible(needed or self._open)
         self.again.setVisible(not (needed or self._open))
         if found is None:
-            self.head.setText("Look into the port, under magnification")
+            self.head.setText(tr("Look into the port, under magnification"))
         else:
-            where = f" at {', '.join(found.contacts)}" if found.contacts else ""
-            self.head.setText(f"Port looks {', '.join(LOOK_WORDS.get(f, f) for f in found.findings)}{where}")
+            where = tr(" at {contacts}", contacts=", ".join(found.contacts)) if found.contacts else ""
+            self.head.setText(tr("Port looks {get}{where}",
+                                 get=", ".join(LOOK_WORDS[f] for f in found.findings), where=where))
         self.again.setFixedHeight(look.px(29))
 
     def record(self) -> None:
@@ -117,12 +119,12 @@ class LookPart(QWidget):
         known = {c.name for port in self._board.ports for c in port.contacts} if self._board else set(contacts)
         strange = [c for c in contacts if c not in known]
         if strange:
-            self.trouble.emit(f"{strange[0]} is not a contact of this port. Nothing was recorded.")
+            self.trouble.emit(tr("{strange} is not a contact of this port. Nothing was recorded.", strange=strange[0]))
             return
         try:
             found = Look(findings, contacts, signs=tuple(s for s, box in self.signs.items() if box.isChecked()))
         except ValueError as problem:
-            self.trouble.emit(f"The look is not recorded: {problem}.")
+            self.trouble.emit(tr("The look is not recorded: {problem}.", problem=problem))
             return
         self.trouble.emit("")
         self._open = False

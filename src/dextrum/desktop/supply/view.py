@@ -21,6 +21,7 @@ from dextrum.desktop.supply.supply_gear import GearRow
 from dextrum.desktop.supply.supply_look import LookPart
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.errors import DextrumError
+from dextrum.tongue import capital, tr
 
 if TYPE_CHECKING:
     from dextrum.app.supply.draws import DrawAssessment
@@ -42,9 +43,13 @@ class SupplyView(JobView):
     commands = ("draw.meter", "job.wait_draw", "swap.known_good", "draw.import", "draw.follow", "draw.plot",
                 "gear.add", "gear.bad", "gear.away", "port.cleaned", "copy.csv")
     shows_advice = True
-    keys = (("5.1 0.36 Enter", "volts and amps at once; then the amps alone, while the volts stay"),
-            ("a  b", "in the figures: which side of the plug is up"), ("r  p  h", "the plug rests, is pushed, hangs"),
-            ("s", "the unit is on or off"), ("x", "the draw comes and goes"))
+    keys = (
+        ("5.1 0.36 Enter", tr("volts and amps at once; then the amps alone, while the volts stay")),
+        ("a  b", tr("in the figures: which side of the plug is up")),
+        ("r  p  h", tr("the plug rests, is pushed, hangs")),
+        ("s", tr("the unit is on or off")),
+        ("x", tr("the draw comes and goes")),
+    )
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
@@ -69,7 +74,7 @@ class SupplyView(JobView):
         self.gear = GearRow(model.session)
         self.gear.trouble.connect(self.say_trouble)
         self.gear.changed.connect(self._weak_gear)
-        self.gear_head = QLabel("Powered from")
+        self.gear_head = QLabel(tr("Powered from"))
         self.gear_head.setObjectName("section")
         line = QHBoxLayout()
         line.addWidget(self.gear_head)
@@ -135,7 +140,8 @@ class SupplyView(JobView):
     def held(self) -> str:
         """Why nothing may be plugged in, or nothing."""
         gates = [g for g in self.model.gates if g.holds_power]
-        return f"{gates[0].words} {gates[0].instead} Ctrl+G goes on, with your reason on record." if gates else ""
+        return tr("{words} {instead} Ctrl+G goes on, with your reason on record.", words=gates[0].words,
+                  instead=gates[0].instead) if gates else ""
 
     def refresh(self) -> None:
         board, facts = self.model.board, self.model.facts
@@ -170,12 +176,12 @@ class SupplyView(JobView):
         self.doubt.setVisible(False)
         self.cell.setVisible(False)
         if board is None:
-            self.sentence.setText("No board pack: the draw is recorded, not interpreted.")
+            self.sentence.setText(tr("No board pack: the draw is recorded, not interpreted."))
             self.detail.setText("")
             self._show_plot(None)
             return
         self.sentence.setText(supply_sentence(board, facts))
-        self.detail.setText("The pattern over time is the evidence, not one number: read both ways up."
+        self.detail.setText(tr("The pattern over time is the evidence, not one number: read both ways up.")
                             if not facts.supplies else "")
         if draws is None:
             return
@@ -186,7 +192,8 @@ class SupplyView(JobView):
             if words is not None:
                 self.sentence.setText(words.sentence)
                 self.detail.setText(words.silent)
-                self.doubt.setText(f"{words.doubt} Ctrl+Shift+W waits until then." if words.doubt else "")
+                self.doubt.setText(tr("{doubt} Ctrl+Shift+W waits until then.",
+                                      doubt=words.doubt) if words.doubt else "")
                 self.doubt.setVisible(bool(words.doubt))
                 self.cell.setText(words.cell)
                 self.cell.setVisible(bool(words.cell))
@@ -198,19 +205,25 @@ class SupplyView(JobView):
         states = states_of(board, self.gear.supply_class) if board else ()
         empty = not self.model.facts.supplies and not (self.live is not None and self.live.running)
         self.profile.setVisible(empty and bool(self.model.board))
-        self.profile.setText("This model's draw: " + "; ".join(
-            f"{s.words} {s.volts:.1f} V {s.amps:.2f} A" for s in states) + ". Drop a power meter's CSV here." if states
-            else "This pack has no draw profile for this supply: what is drawn is recorded, not interpreted.")
+        self.profile.setText(
+            tr("This model's draw: ")
+            + "; ".join(f"{s.words} {s.volts:.1f} V {s.amps:.2f} A" for s in states)
+            + tr(". Drop a power meter's CSV here.")
+            if states
+            else tr("This pack has no draw profile for this supply: what is drawn is recorded, not interpreted.")
+        )
 
     def _weak_gear(self) -> None:
         chosen = self.gear.chosen()
         never = [r for r in chosen if not r.proved_at]
         words = ""
         if not chosen:
-            words = "Say which supply and cable: one that never proved good is weaker evidence. Ctrl+K, add a supply."
+            words = tr("Say which supply and cable: one that never proved good is weaker evidence. Ctrl+K, add a "
+                       "supply.")
         elif never:
-            names = " and ".join(f"{r.kind} {r.name}" for r in never)
-            words = f"{names[0].upper()}{names[1:]} never proved good: weaker evidence. Use the known-good one."
+            names = tr(" and ").join(f"{tr(r.kind)} {r.name}" for r in never)
+            words = tr("{names} never proved good: weaker evidence. Use the known-good one.",
+                       names=capital(names))
         self.weak.setText(words)
         self.weak.setVisible(bool(words) and self.gear.isVisibleTo(self))
 
@@ -242,7 +255,8 @@ class SupplyView(JobView):
         self.filler.setVisible(not traces)
         shown = {t.key for t in traces} - self._hidden
         plot.show_traces(traces, shown, bands_of(draws))
-        plot.setAccessibleDescription(f"{self.sentence.text()} Shown: {', '.join(t.label for t in traces)}.")
+        plot.setAccessibleDescription(tr("{text} Shown: {label}.", text=self.sentence.text(),
+                                         label=", ".join(t.label for t in traces)))
         clear_layout(self.toggles)
         across = TOGGLES_IN_A_ROW if look.scale <= LARGE_TEXT else TOGGLES_IN_A_ROW - 1
         for i, trace in enumerate(traces):
@@ -293,7 +307,7 @@ class SupplyView(JobView):
         try:
             taken = typed_supply(fields, minute, self.gear.proved, self.gear.supply_class, self.gear.as_used())
         except ValueError as problem:
-            self.say_trouble(f"{problem}. Nothing was recorded.")
+            self.say_trouble(tr("{problem}. Nothing was recorded.", problem=problem))
             return
         self.say_trouble("")
         if self.model.record(taken):
@@ -323,7 +337,7 @@ class SupplyView(JobView):
         except DextrumError as problem:
             self.model.problem.emit(str(problem))
             return False
-        self.model.recorded.emit(f"{words} Recorded in the job it was begun in.")
+        self.model.recorded.emit(tr("{words} Recorded in the job it was begun in.", words=words))
         return True
 
     def follow(self, path: Path) -> str:
@@ -340,7 +354,7 @@ class SupplyView(JobView):
         except DextrumError as problem:
             return problem.happened
         if file.columns.problem():
-            return f"{file.columns.problem()} Drop the file once to choose its columns."
+            return tr("{problem} Drop the file once to choose its columns.", problem=file.columns.problem())
         board = self.model.board
         profile = profile_of(board, self.gear.supply_class, self.model.facts.cell == "known_good") if board else None
         self.begin_live(profile, FollowedFile(file, file.columns))
@@ -384,7 +398,7 @@ class SupplyView(JobView):
         if self.live is not None and self.live.trace is not None and self.plot is not None:
             samples = self.live.trace.shown()
             side = self._live_how.orientation.upper()
-            self.sentence.setText(f"Live, {side} side up: {self.live.words.text()}.")
+            self.sentence.setText(tr("Live, {side} side up: {text}.", side=side, text=self.live.words.text()))
             self.plot.show_live(samples.seconds, samples.volts, samples.amps, self._live_how.orientation)
 
     def _end_live(self, trace: LiveTrace | None) -> None:
@@ -398,7 +412,7 @@ class SupplyView(JobView):
             done = DrawFile(tidy(samples.seconds, samples.volts, samples.amps), (), 0, False)
             try:
                 recorded = self._take_trace(trace_entry(done, "live", self._live_how),
-                                            f"{len(samples)} samples recorded.", self._live_job)
+                                            tr("{count} samples recorded.", count=len(samples)), self._live_job)
             except DextrumError as problem:
                 self.say_trouble(str(problem))
         self._close_journal(recorded)

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from dextrum.core.board import Board
 from dextrum.core.board.fasteners import Fastener
 from dextrum.desktop.theme import look
+from dextrum.tongue import tr
 
 DOT_PIXELS, MARGIN_PIXELS, REACH_PIXELS, CROSS_PIXELS = 11, 26, 18, 14
 NEAR_MM, FAR_MM = 0.5, 5.0
@@ -46,7 +47,7 @@ class CasePlan(QWidget):
         self.photo = QPixmap()
         self.placing: QPointF | None = None
         """Where the cross stands, in mm, while something is placed."""
-        self.setAccessibleName("Plan of the case")
+        self.setAccessibleName(tr("Plan of the case"))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(look.px(220), look.px(160))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -56,7 +57,7 @@ class CasePlan(QWidget):
 
     def show_state(self, board: Board | None, states: Mapping[str, str], following: str) -> None:
         self.board, self.states, self.next = board, states, following
-        self.setAccessibleDescription(f"next: {following}" if following else "")
+        self.setAccessibleDescription(tr("next: {following}", following=following) if following else "")
         self.update()
 
     def _frame(self) -> tuple[QRectF, float]:
@@ -177,7 +178,7 @@ class CasePlan(QWidget):
         painter.setFont(look.font(13, QFont.Weight.DemiBold))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, LETTERS.get(state, ""))
         painter.setFont(look.font(12))
-        words = f"{one.id} {one.length_mm:g} mm" if one.length_mm else one.id
+        words = tr("{id} {length_mm:g} mm", id=one.id, length_mm=one.length_mm) if one.length_mm else one.id
         away, wide = reach * 1.5 + 6, float(look.px(90))
         case = case_box(self.board) if self.board is not None else QRectF()
         left = one.x_mm > case.left() + LABEL_LEFT_FROM * case.width()

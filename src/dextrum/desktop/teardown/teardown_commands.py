@@ -11,6 +11,7 @@ from PySide6.QtCore import QTimer
 from dextrum.app.packmaking.fasteners import FASTENER_HINT, says_where, with_fastener
 from dextrum.errors import DextrumError
 from dextrum.store.files import safe_name
+from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
@@ -43,7 +44,7 @@ class TeardownCommands:
 
         board = self.model.board
         if board is None or not board.fasteners:
-            self.window.trail.say("This pack has no map of how the unit opens.")
+            self.window.trail.say(tr("This pack has no map of how the unit opens."))
             return
         paper = shop_paper(self.window.session.store).paper
 
@@ -52,17 +53,17 @@ class TeardownCommands:
 
             write_mat(board, path, over, paper)
 
-        self.window.commands.ask_file("Write the mat to", safe_name(f"{board.pack_id} mat", ".pdf"), write)
+        self.window.commands.ask_file(tr("Write the mat to"), safe_name(f"{board.pack_id} mat", ".pdf"), write)
 
     def photo(self) -> None:
         """A picture of the case under the map, so that screws are placed where they are seen."""
         def answer(text: str, _choice: str) -> str:
             if not text.strip():
-                return "The file's name: a PNG, JPEG or WebP."
+                return tr("The file's name: a PNG, JPEG or WebP.")
             self._view().open_photo(Path(text.strip()).expanduser())
             return ""
 
-        self.window.ask.ask("Photo of the case as it lies while it is opened, as a file", answer, "", (),
+        self.window.ask.ask(tr("Photo of the case as it lies while it is opened, as a file"), answer, "", (),
                             self.window.focusWidget())
 
     def add(self) -> None:
@@ -82,7 +83,7 @@ class TeardownCommands:
                 with_fastener(board, f"{text} at 0 0", self.model.facts.access)  # what is wrong with it is said before
             except DextrumError as problem:
                 return f"{problem.happened} {problem.next_step}"
-            self.window.trail.say("Click where it lies; or arrows, then Enter. Esc leaves.")
+            self.window.trail.say(tr("Click where it lies; or arrows, then Enter. Esc leaves."))
             QTimer.singleShot(0, self.window, lambda: self._place(text))
             return ""
 
@@ -104,7 +105,7 @@ class TeardownCommands:
             QTimer.singleShot(0, self.window, self.add)
             return ""
 
-        self.window.ask.ask("How large is the case as it lies, in mm? Such as 100 x 74", answer, "", (),
+        self.window.ask.ask(tr("How large is the case as it lies, in mm? Such as 100 x 74"), answer, "", (),
                             self.window.focusWidget())
 
     def _place(self, text: str) -> None:
@@ -131,7 +132,7 @@ class TeardownCommands:
             return f"{problem.happened} {problem.next_step}"
         self.model.pack_has_grown()
         self._view().record_as_undone(made.id)
-        self.window.trail.say(f"{made.kind.capitalize()} {made.id} is on the map, and out")
+        self.window.trail.say(tr("{kind} {id} is on the map, and out", kind=made.kind.capitalize(), id=made.id))
         QTimer.singleShot(0, self.window, self.add)
         return ""
 

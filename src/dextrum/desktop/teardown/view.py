@@ -21,6 +21,7 @@ from dextrum.desktop.teardown.case_plan import CasePlan
 from dextrum.desktop.theme import look
 from dextrum.errors import DextrumError
 from dextrum.store.packs.pack_writer import CASE
+from dextrum.tongue import tr
 
 LENGTH_PIXELS = 64
 KEYS: dict[Qt.Key, FastenerState] = {Qt.Key.Key_M: "missing", Qt.Key.Key_R: "rounded"}
@@ -29,8 +30,8 @@ KEYS: dict[Qt.Key, FastenerState] = {Qt.Key.Key_M: "missing", Qt.Key.Key_R: "rou
 class TeardownView(JobView):
     name = "teardown"
     commands = ("teardown.turn", "teardown.mat", "teardown.add", "teardown.photo", "access.opened")
-    keys = (("Enter", "out, or in again"), ("M", "missing"), ("R", "its head is rounded"),
-            ("W", "a wrong length was in it"))
+    keys = (("Enter", tr("out, or in again")), ("M", "missing"), ("R", tr("its head is rounded")),
+            ("W", tr("a wrong length was in it")))
     sentence_lines = 2
 
     def __init__(self, model: JobModel) -> None:
@@ -43,7 +44,7 @@ class TeardownView(JobView):
         self.photo = PhotoPanel("case")
         self.photo.used.connect(self._use_photo)
         self.reading, self.setting_right, self.showing = Background(self), Background(self), Background(self)
-        self.reading.finished.connect(lambda image: self.photo.open_for("the case, from where it is opened", image))
+        self.reading.finished.connect(lambda image: self.photo.open_for(tr("the case, from where it is opened"), image))
         self.setting_right.finished.connect(self._keep_photo)
         self.showing.finished.connect(self._show_photo)
         for work in (self.reading, self.setting_right):
@@ -57,17 +58,17 @@ class TeardownView(JobView):
             label.setTextFormat(Qt.TextFormat.PlainText)
         self.buttons: dict[str, QPushButton] = {}
         line = QHBoxLayout()
-        for state, words, act in (("done", "Out · Enter", self._done),
-                                  ("missing", "Missing · M", lambda: self._record("missing")),
-                                  ("rounded", "Rounded · R", lambda: self._record("rounded")),
-                                  ("wrong_length", "Wrong length · W", self._ask_length)):
+        for state, words, act in (("done", tr("Out · Enter"), self._done),
+                                  ("missing", tr("Missing · M"), lambda: self._record("missing")),
+                                  ("rounded", tr("Rounded · R"), lambda: self._record("rounded")),
+                                  ("wrong_length", tr("Wrong length · W"), self._ask_length)):
             self.buttons[state] = QPushButton(words)
             self.buttons[state].clicked.connect(act)
             line.addWidget(self.buttons[state])
         self.length = ValueField()
         self.length.setMaximumWidth(look.px(LENGTH_PIXELS))
         self.length.setPlaceholderText("mm")
-        self.length.setAccessibleName("Length of the screw that was in it, mm")
+        self.length.setAccessibleName(tr("Length of the screw that was in it, mm"))
         self.length.returnPressed.connect(self._length_typed)
         self.length.hide()
         line.addWidget(self.length)
@@ -107,7 +108,7 @@ class TeardownView(JobView):
             self.photo.say(str(problem))
             return
         image = self.photo.canvas.image
-        self.photo.say("Setting it right …")
+        self.photo.say(tr("Setting it right …"))
 
         def work(_told: Callable[[float], bool]) -> object:
             from dextrum.desktop.frame.picture_file import as_jpeg
@@ -123,7 +124,7 @@ class TeardownView(JobView):
         pack_id, size, data = found
         board = self.model.board
         if board is None or board.pack_id != pack_id:
-            self.say_trouble("Another unit was taken meanwhile: the photo was not kept.")
+            self.say_trouble(tr("Another unit was taken meanwhile: the photo was not kept."))
             return
         try:
             self.model.session.library.keep(with_case(board, *size), {CASE: data})
@@ -172,9 +173,9 @@ class TeardownView(JobView):
         for button in self.buttons.values():
             button.setVisible(bool(fasteners))
         if board is None or not fasteners:
-            self.sentence.setText("This pack has no map of how the unit opens.")
+            self.sentence.setText(tr("This pack has no map of how the unit opens."))
             own = board is not None and self.model.session.library.is_own(board.pack_id)
-            self.detail.setText("Add to the map… makes one while the unit is opened." if own else "")
+            self.detail.setText(tr("Add to the map… makes one while the unit is opened.") if own else "")
             for label in (self.name_of_next, self.caution, self.count):
                 label.setText("")
             self.plan.show_state(board if board is not None and board.case_mm else None, {}, "")
@@ -186,28 +187,31 @@ class TeardownView(JobView):
         out = [name for name in screws if name in now.out]
         placed = [name for name in screws if name in now.back]
         if one is None:
-            missing = f" {len(now.missing)} missing: they stand on the sheet." if now.missing else ""
-            self.sentence.setText(("All is back in its place." if back else "All is undone.") + missing)
+            missing = tr(" {count} missing: they stand on the sheet.", count=len(now.missing)) if now.missing else ""
+            self.sentence.setText((tr("All is back in its place.") if back else tr("All is undone.")) + missing)
             self.name_of_next.setText("")
             self.caution.setText("")
         else:
             what = " · ".join(filter(None, (
-                one.words, one.head, f"{one.length_mm:g} mm" if one.length_mm else "")))
-            self.sentence.setText(f"{'Next in its place' if back else 'Next to undo'}: {one.kind} {one.id}"
+                one.words, one.head, tr("{length_mm:g} mm", length_mm=one.length_mm) if one.length_mm else "")))
+            self.sentence.setText(f"{tr('Next in its place') if back else tr('Next to undo')}: {tr(one.kind)} {one.id}"
                                   + (f", {one.words}." if one.words else "."))
             self.name_of_next.setText(f"{one.id}  {what}")
             long = too_long_for(board, facts, one) if back else 0.0
             self.caution.setText(
-                f"This hole takes {one.deepest_mm:g} mm at most: the one of {long:g} mm would go into the board."
+                tr("This hole takes {deepest_mm:g} mm at most: the one of {long:g} mm would go into the board.",
+                   deepest_mm=one.deepest_mm, long=long)
                 if long else one.caution)
-        self.buttons["done"].setText("In again · Enter" if back else "Out · Enter")
+        self.buttons["done"].setText(tr("In again · Enter") if back else tr("Out · Enter"))
         for name, button in self.buttons.items():
             button.setEnabled(one is not None)
             if name == "wrong_length":
                 button.setVisible(one is not None and one.kind == "screw")
-        self.count.setText(f"{len(placed)} of {len(screws)} screws in again, {len(now.missing)} missing" if back
-                           else f"{len(out)} of {len(screws)} screws out, {len(now.missing)} missing")
-        self.detail.setText("The way back" if back else "The way in")
+        self.count.setText(tr("{count} of {count2} screws in again, {count3} missing", count=len(placed),
+                              count2=len(screws), count3=len(now.missing)) if back
+                           else tr("{count} of {count2} screws out, {count3} missing", count=len(out),
+                                   count2=len(screws), count3=len(now.missing)))
+        self.detail.setText(tr("The way back") if back else tr("The way in"))
         self.plan.show_state(board, states_of(facts), one.id if one is not None else "")
         self.show_cautions()
 
@@ -260,7 +264,7 @@ class TeardownView(JobView):
             if not 0.5 <= length <= 60.0:
                 raise ValueError
         except ValueError:
-            self.say_trouble("The length of the screw that was in it, in millimetres: 0.5 to 60.")
+            self.say_trouble(tr("The length of the screw that was in it, in millimetres: 0.5 to 60."))
             return
         self.say_trouble("")
         self._record("wrong_length", length)

@@ -7,6 +7,7 @@ import time
 from dextrum.errors import InstrumentError
 from dextrum.instruments.described.wire import Hello, Wire, compiled
 from dextrum.instruments.protocols import Link
+from dextrum.tongue import tr
 
 NO_SERIAL = "0"
 """IEEE 488.2, 10.14.3: sent in place of a serial number that there isn't."""
@@ -32,7 +33,8 @@ class AskedInstrument:
         told = self.ask(hello.ask)
         found = compiled(hello.answers, "answers").fullmatch(told)
         if found is None:
-            raise InstrumentError("babbling", f"'{told[:24]}' is not what {self._called} says.")
+            raise InstrumentError("babbling", tr("'{told}' is not what {called} says.", told=told[:24],
+                                                 called=self._called))
         groups = found.groupdict()
         serial = (groups.get("serial") or "").strip()
         return (groups.get("name") or self._called).strip(), "" if serial == NO_SERIAL else serial
@@ -57,7 +59,7 @@ class AskedInstrument:
                 del self._echoes[:self._echoes.index(line) + 1]  # what was told before has been repeated too
             elif line:
                 return line
-        raise InstrumentError("silent", f"{self._called} doesn't answer.")
+        raise InstrumentError("silent", tr("{called} doesn't answer.", called=self._called))
 
     def oldest_error(self) -> str:
         """The oldest in its queue, empty where there is none, or it has no queue. SCPI-99, 21.8.8."""

@@ -11,6 +11,7 @@ from dextrum.instruments.described.asked import AskedInstrument
 from dextrum.instruments.described.description import MeterDescription, Mode
 from dextrum.instruments.described.understanding import understood
 from dextrum.instruments.protocols import Link
+from dextrum.tongue import tr
 
 CHECK_EVERY = 10
 """Readings between two looks at the mode: someone may have turned the knob."""
@@ -52,9 +53,10 @@ class AskedMeter(AskedInstrument):
             return
         self._mode = ""
         if not A_MODE.fullmatch(plain_mode(told)):
-            raise InstrumentError("babbling", f"'{told[:12]}' is no mode.")
-        raise InstrumentError("mode", f"{self.name} is set to {plain_mode(told)[:12]}, not to {mode.quantity}.",
-                              "Set it back, or let it be set from here.")
+            raise InstrumentError("babbling", tr("'{told}' is no mode.", told=told[:12]))
+        raise InstrumentError("mode", tr("{self} is set to {plain_mode}, not to {quantity}.", self=self.name,
+                                         plain_mode=plain_mode(told)[:12], quantity=mode.quantity),
+                              tr("Set it back, or let it be set from here."))
 
     def verify(self) -> None:
         """Raises InstrumentError unless it is such a meter beyond doubt: it says a mode that is described before
@@ -63,7 +65,8 @@ class AskedMeter(AskedInstrument):
         if first.check:
             told = self.ask(first.check)
             if not any(is_mode(mode, told) for mode in self.description.modes):
-                raise InstrumentError("babbling", f"'{told[:12]}' is no mode of {self.description.name}.")
+                raise InstrumentError("babbling", tr("'{told}' is no mode of {description}.", told=told[:12],
+                                                     description=self.description.name))
         try:
             self.read(first.quantity)
         except InstrumentError as problem:
@@ -125,7 +128,7 @@ class SendingMeter:
             if self._line is None or self._line[0] < asked:
                 if self._problem is not None and self._fails(asked):
                     raise self._problem[1]
-                raise InstrumentError("silent", f"{self.name} sends nothing.")
+                raise InstrumentError("silent", tr("{self} sends nothing.", self=self.name))
             line = self._line[1]
         return understood(self.description, mode, line)
 
@@ -144,7 +147,8 @@ def mode_for(description: MeterDescription, quantity: str) -> Mode:
     """How a quantity is measured. Raises InstrumentError where it isn't."""
     mode = description.mode(quantity)
     if mode is None:
-        raise InstrumentError("mode", f"{description.name} doesn't measure {quantity}.", "Take another meter for it.")
+        raise InstrumentError("mode", tr("{description} doesn't measure {quantity}.", description=description.name,
+                                         quantity=quantity), tr("Take another meter for it."))
     return mode
 
 

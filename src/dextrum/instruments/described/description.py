@@ -19,6 +19,7 @@ from dextrum.instruments.described.wire import (
     never_switches_on,
 )
 from dextrum.instruments.protocols import AMPS, CONTINUITY, DIODE, MULTIMETER, OHMS, VOLTS, Declaration, Quantity
+from dextrum.tongue import tr
 
 UNITS = {DIODE: "V", OHMS: "ohm", CONTINUITY: "ohm", VOLTS: "V", AMPS: "A"}
 @dataclass(frozen=True)
@@ -50,7 +51,7 @@ class Mode:
         require(self.factor, 1e-9, 1e9, "factor")
         require(self.settles_seconds, 0.0, 30.0, "settles_seconds")
         if self.check and not self.is_set:
-            raise ValueError("is_set is missing; expected a pattern of the answer to check")
+            raise ValueError(tr("is_set is missing; expected a pattern of the answer to check"))
 
     @cached_property
     def measured(self) -> Quantity:
@@ -76,9 +77,9 @@ class Value:
 
     def __post_init__(self) -> None:
         if "value" not in compiled(self.pattern, "pattern").groupindex:
-            raise ValueError("pattern names no value; expected a group (?P<value>…)")
+            raise ValueError(tr("pattern names no value; expected a group (?P<value>…)"))
         for pattern in (*self.overload, *self.invalid):
-            compiled(pattern, "overload and invalid")
+            compiled(pattern, tr("overload and invalid"))
 
 
 @dataclass(frozen=True)
@@ -105,14 +106,14 @@ class MeterDescription:
         check_head(self.id, self.name)
         never_switches_on(self.hello, (line for mode in self.modes for line in (*mode.send, mode.check, mode.ask)))
         if not self.modes:
-            raise ValueError("modes are missing; expected at least one")
+            raise ValueError(tr("modes are missing; expected at least one"))
         names = [mode.quantity for mode in self.modes]
         if len(set(names)) != len(names):
-            raise ValueError("a quantity is described twice; expected each once")
+            raise ValueError(tr("a quantity is described twice; expected each once"))
         require(self.readings_per_second, 0.1, 1000.0, "readings_per_second")
         require(self.compliance_volts, 0.3, 30.0, "compliance_volts")
         if self.manner == "asks" and not all(mode.ask for mode in self.modes):
-            raise ValueError("ask is missing in a mode; expected what asks for a reading")
+            raise ValueError(tr("ask is missing in a mode; expected what asks for a reading"))
 
     def mode(self, quantity: str) -> Mode | None:
         """How a quantity is measured; continuity by resistance where it is not described itself; None where it

@@ -18,6 +18,7 @@ from dextrum.errors import InstrumentError
 from dextrum.instruments.described.description import MeterDescription, Mode, Value
 from dextrum.instruments.described.understanding import understood, unit_of
 from dextrum.instruments.described.wire import Wire
+from dextrum.tongue import tr
 
 BAUDS = (9600, 2400, 19200, 4800, 38400, 115200, 1200)
 """In the order in which they are tried: the usual one first."""
@@ -99,14 +100,15 @@ def _overload_pattern(line: str, unit: str, mode: str) -> str:
 
 def described_from(heard: Heard, wire: Wire, identity: str, name: str, readings_per_second: float = 4.0) -> Made:
     """The description of a meter from what it sent. Raises InstrumentError with what to do where it can't be made."""
-    for what, lines in (("shorted", heard.shorted), ("open", heard.opened), ("on a diode", heard.diode)):
+    for what, lines in (("shorted", heard.shorted), ("open", heard.opened), (tr("on a diode"), heard.diode)):
         if len(lines) < LEAST_LINES:
-            raise InstrumentError("silent", f"{len(lines)} lines came while the probes were {what}.",
-                                  "Hold them longer, or look whether it is set to send.")
+            raise InstrumentError("silent", tr("{count} lines came while the probes were {what}.", count=len(lines),
+                                               what=what),
+                                  tr("Hold them longer, or look whether it is set to send."))
     shapes = Counter(_shape(line) for line in heard.diode if _shape(line)[0])
     if not shapes:
-        raise InstrumentError("babbling", "No line held a number while the probes were on a diode.",
-                              "Is its speed right, and is it in diode mode?")
+        raise InstrumentError("babbling", tr("No line held a number while the probes were on a diode."),
+                              tr("Is its speed right, and is it in diode mode?"))
     (pattern, unit, mode), _ = shapes.most_common(1)[0]
     decimal = "," if any(re.search(r"\d,\d", line) and "." not in line for line in heard.diode) else "."
     silent = [line for line in heard.opened if re.fullmatch(pattern, line.strip(), re.IGNORECASE) is None]
@@ -117,18 +119,20 @@ def described_from(heard: Heard, wire: Wire, identity: str, name: str, readings_
     if not overload:
         most = _middle(heard.opened, pattern, decimal)
         if not most > 1.5 * number:
-            raise InstrumentError("babbling", "Open probes and a diode read alike.", "Hold them well apart, and again.")
+            raise InstrumentError(
+                "babbling", tr("Open probes and a diode read alike."), tr("Hold them well apart, and again.")
+            )
         overload_from = 0.9 * most
     described = Mode("diode", shows=(re.escape(mode),) if mode else (), unit="mV" if scale[0] == "mV" else "V",
                      overload_from=overload_from)
     value = Value(pattern, decimal, overload or (r"OL",))  # type: ignore[arg-type]
-    made = MeterDescription("dextrum-meter", 1, identity, name, "sends", (described,), "Made by listening.", wire,
+    made = MeterDescription("dextrum-meter", 1, identity, name, "sends", (described,), tr("Made by listening."), wire,
                             value=value, readings_per_second=readings_per_second)
     _must_hold(made, heard)
-    cannot = ["It can't be set from here: turn it to diode mode by hand."]
+    cannot = [tr("It can't be set from here: turn it to diode mode by hand.")]
     if not mode:
-        cannot.append("Its lines don't say the mode, so a turned knob is not noticed.")
-    cannot.append("Ohms are not described; type them, or describe them in its file.")
+        cannot.append(tr("Its lines don't say the mode, so a turned knob is not noticed."))
+    cannot.append(tr("Ohms are not described; type them, or describe them in its file."))
     return Made(made, tuple(cannot))
 
 
@@ -158,9 +162,11 @@ def _must_hold(made: MeterDescription, heard: Heard) -> None:
 
     shorted, opened, diode = (read(lines) for lines in (heard.shorted, heard.opened, heard.diode))
     if not shorted or not abs(median(shorted)) <= SHORTED_VOLTS:
-        raise InstrumentError("babbling", "Shorted probes don't read as nothing.", "Short them well, and again.")
+        raise InstrumentError(
+            "babbling", tr("Shorted probes don't read as nothing."), tr("Short them well, and again.")
+        )
     if not diode or not DIODE_VOLTS[0] <= median(diode) <= DIODE_VOLTS[1]:
-        raise InstrumentError("babbling", "The diode doesn't read between 0.1 and 1.2 V.",
-                              "Red on the anode, black on the cathode; is it in diode mode?")
+        raise InstrumentError("babbling", tr("The diode doesn't read between 0.1 and 1.2 V."),
+                              tr("Red on the anode, black on the cathode; is it in diode mode?"))
     if not opened or median(opened) != inf:
-        raise InstrumentError("babbling", "Open probes don't read as OL.", "Hold them well apart, and again.")
+        raise InstrumentError("babbling", tr("Open probes don't read as OL."), tr("Hold them well apart, and again."))

@@ -20,6 +20,7 @@ from dextrum.instruments.described.wire import (
 )
 from dextrum.instruments.parse import parse_value
 from dextrum.instruments.protocols import DIODE, PORT_TESTER, Declaration, Link, Quantity
+from dextrum.tongue import tr
 
 PADS = tuple(f"{row}{place}" for row in "AB" for place in range(1, 13))
 """In the order in which the program takes them. USB Type-C, receptacle: rows A and B, 1 to 12."""
@@ -54,9 +55,9 @@ class TesterDescription:
         check_head(self.id, self.name)
         never_switches_on(self.hello, (self.ask,))
         if not self.ask.strip() or not self.between:
-            raise ValueError("ask or between is empty; expected a question, and what stands between values")
+            raise ValueError(tr("ask or between is empty; expected a question, and what stands between values"))
         if sorted(self.order) != sorted(PADS):
-            raise ValueError("order is not of the 24 pads; expected A1 to A12 and B1 to B12, each once")
+            raise ValueError(tr("order is not of the 24 pads; expected A1 to A12 and B1 to B12, each once"))
         require(self.compliance_volts, 0.3, 30.0, "compliance_volts")
         require(self.readings_per_second, 0.01, 1000.0, "readings_per_second")
 
@@ -77,7 +78,8 @@ class DescribedTester(AskedInstrument):
         about = self.description
         parts = self.ask(about.ask).split(about.between)
         if len(parts) != len(about.order):
-            raise InstrumentError("babbling", f"{len(parts)} values came, and {len(about.order)} were asked for.")
+            raise InstrumentError("babbling", tr("{count} values came, and {count2} were asked for.", count=len(parts),
+                                                 count2=len(about.order)))
         quantity = about.declaration.quantity(DIODE)
         told = [part.strip() for part in parts]
         if about.unit == "mV":

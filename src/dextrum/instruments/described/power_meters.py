@@ -23,6 +23,7 @@ from dextrum.instruments.described.wire import (
     never_switches_on,
 )
 from dextrum.instruments.protocols import AMPS, POWER_METER, VOLTS, Declaration, Link, Quantity
+from dextrum.tongue import tr
 
 USUAL_SAMPLES = Samples()
 QUEUED_SECONDS = 0.3
@@ -60,9 +61,10 @@ class PowerMeterDescription:
         never_switches_on(self.hello, self.ask)
         require(self.readings_per_second, 0.1, 1000.0, "readings_per_second")
         if (self.manner == "asks") != bool(self.ask):
-            raise ValueError("ask goes with manner 'asks'; expected a question there, and none where it sends")
+            raise ValueError(tr("ask goes with manner 'asks'; expected a question there, and none where it sends"))
         if len(self.ask) > 2:
-            raise ValueError(f"{len(self.ask)} questions; expected one, or one for volts and one for amps")
+            raise ValueError(tr("{count} questions; expected one, or one for volts and one for amps",
+                                count=len(self.ask)))
 
     @cached_property
     def declaration(self) -> Declaration:
@@ -95,7 +97,8 @@ class AskedPowerMeter(AskedInstrument):
         until = time.monotonic() + VERIFY_SECONDS
         while not self.samples():
             if time.monotonic() > until:
-                raise InstrumentError("babbling", f"{self.description.name} gives no sample.")
+                raise InstrumentError("babbling", tr("{description} gives no sample.",
+                                                     description=self.description.name))
             time.sleep(0.05)
 
 
@@ -151,7 +154,7 @@ class SendingPowerMeter:
         if problem is not None:
             raise problem
         if silent:
-            raise InstrumentError("silent", f"{self.name} sends nothing.")
+            raise InstrumentError("silent", tr("{self} sends nothing.", self=self.name))
         found: list[Sample] = []
         for place, (at, line) in enumerate(rows):
             try:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from dextrum.tongue import tr
+
 if TYPE_CHECKING:
     from dextrum.instruments.described.kinds import Description
 
@@ -25,7 +27,9 @@ def manners_of(description: Description) -> tuple[tuple[str, str], ...]:
     channels = getattr(description, "channels", ())
     if not channels:
         return ((description.id, description.name),)
-    return tuple((f"{description.id}{CHANNEL_MARK}{one}", f"{description.name}, channel {one}") for one in channels)
+    return tuple((f"{description.id}{CHANNEL_MARK}{one}", tr("{description}, channel {one}",
+                                                             description=description.name,
+                                                             one=one)) for one in channels)
 
 
 def split_resource(name: str) -> tuple[str, str]:

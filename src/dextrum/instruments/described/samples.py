@@ -16,6 +16,7 @@ from dextrum.instruments.described.understanding import finite_number, unit_of
 from dextrum.instruments.described.wire import LONGEST_ROW, OVERLOADED, compiled
 from dextrum.instruments.parse import NOT_A_NUMBER, OVERLOAD, SAME
 from dextrum.instruments.protocols import Quantity
+from dextrum.tongue import tr
 
 NUMBER = r"[+-]?\s?(?:\d+[.,]?\d*|[.,]\d+)(?:[eE][+-]?\d{1,3})?"
 PLAIN_ROW = (rf"(?P<volts>{NUMBER})\s*(?P<volts_unit>[A-Za-z\u00b5\u03bc]*)\s*[,;\s]\s*"
@@ -32,7 +33,7 @@ LONGEST_GAP_SECONDS = 5.0
 MAH = 1.0 / 3.6
 """Of an ampere second."""
 Sample = tuple[float, float, float]
-DOUBTED = "its clock or its range may be off."
+DOUBTED = tr("its clock or its range may be off.")
 
 
 @dataclass(frozen=True)
@@ -64,19 +65,19 @@ class Samples:
     def __post_init__(self) -> None:
         names = compiled(self.pattern, "pattern").groupindex
         if "volts" not in names or "amps" not in names:
-            raise ValueError("pattern names no volts or no amps; expected groups (?P<volts>…) and (?P<amps>…)")
+            raise ValueError(tr("pattern names no volts or no amps; expected groups (?P<volts>…) and (?P<amps>…)"))
         if "time" in names and "index" in names:
-            raise ValueError("pattern names both time and index; expected one of them")
+            raise ValueError(tr("pattern names both time and index; expected one of them"))
         if ("index" in names) != (self.index_seconds > 0.0):
-            raise ValueError("index and index_seconds go together; expected both or neither")
+            raise ValueError(tr("index and index_seconds go together; expected both or neither"))
         for pattern in (*self.nothing, *self.skip, *self.overload):
-            compiled(pattern, "nothing, skip and overload")
+            compiled(pattern, tr("nothing, skip and overload"))
         for factor in (self.volts_factor, self.amps_factor, self.time_factor, self.charge_factor):
-            require(factor, 1e-9, 1e9, "a factor")
+            require(factor, 1e-9, 1e9, tr("a factor"))
         require(self.index_seconds, 0.0, 3600.0, "index_seconds")
         for low, high in ((self.low_volts, self.high_volts), (self.low_amps, self.high_amps)):
-            require(low, -1000.0, high, "what it shows at least")
-            require(high, low, 1000.0, "what it shows at most")
+            require(low, -1000.0, high, tr("what it shows at least"))
+            require(high, low, 1000.0, tr("what it shows at most"))
 
 
 class SampleReader:
@@ -102,7 +103,7 @@ class SampleReader:
             return []
         rows = plain.split(self.samples.between) if self.samples.between else [plain]
         if len(rows) > MOST_AT_ONCE:
-            raise InstrumentError("babbling", f"{len(rows)} samples came at once.")
+            raise InstrumentError("babbling", tr("{count} samples came at once.", count=len(rows)))
         told = [row.strip() for row in rows]
         read = [self._row(row) for row in told if len(row) > LONGEST_ROW or not any(
             compiled(one, "skip").fullmatch(row) for one in self.samples.skip)]
@@ -111,12 +112,12 @@ class SampleReader:
     def _row(self, row: str) -> tuple[float | None, float, float, float | None]:
         """Time or running number, volts, amps, mAh. Raises InstrumentError."""
         if len(row) > LONGEST_ROW:
-            raise InstrumentError("babbling", f"'{row[:24]}' is not a sample.")
+            raise InstrumentError("babbling", tr("'{row}' is not a sample.", row=row[:24]))
         if any(compiled(one, "overload").fullmatch(row) for one in self.samples.overload):
             return None, math.inf, math.inf, None
         found = compiled(self.samples.pattern, "pattern").fullmatch(row)
         if found is None:
-            raise InstrumentError("babbling", f"'{row[:24]}' is not a sample.")
+            raise InstrumentError("babbling", tr("'{row}' is not a sample.", row=row[:24]))
         told, about = found.groupdict(), self.samples
         place = told.get("time") or told.get("index")
         charge = told.get("charge")
@@ -134,18 +135,19 @@ class SampleReader:
         if abs(number / OVERLOAD - 1.0) < SAME:
             return math.inf
         if abs(abs(number) / OVERLOAD - 1.0) < SAME or abs(abs(number) / NOT_A_NUMBER - 1.0) < SAME:
-            raise InstrumentError("range", "It has no reading: it sends 'not a number' or an overload below zero.")
+            raise InstrumentError("range", tr("It has no reading: it sends 'not a number' or an overload below zero."))
         if unit:
             base = unit_of(unit)
             if base is None:
-                raise InstrumentError("babbling", f"'{unit[:12]}' is not a unit.")
+                raise InstrumentError("babbling", tr("'{unit}' is not a unit.", unit=unit[:12]))
             if base[0] != quantity.unit:
-                raise InstrumentError("mode", f"It shows {base[0]} where {quantity.unit} belongs.",
-                                      "Take another description for it.")
+                raise InstrumentError("mode", tr("It shows {base} where {unit} belongs.", base=base[0],
+                                                 unit=quantity.unit),
+                                      tr("Take another description for it."))
             factor = base[1]
         found = number * factor
         if not quantity.low <= found <= quantity.high:
-            raise InstrumentError("range", f"{found:g} {quantity.unit} is out of its range.")
+            raise InstrumentError("range", tr("{found:g} {unit} is out of its range.", found=found, unit=quantity.unit))
         return found
 
     def _placed(self, row: tuple[float | None, float, float, float | None], at: float) -> Sample | None:
@@ -188,7 +190,8 @@ class SampleReader:
         most = max(moved, self._added)
         if most >= LEAST_CHARGE_MAH:
             off = abs(moved - self._added) > CHARGE_OFF * most + 1.0
-            told = f"It counts {moved:.0f} mAh where its amps add up to {self._added:.0f}: {DOUBTED}"
+            told = tr("It counts {moved:.0f} mAh where its amps add up to {added:.0f}: {doubted}", moved=moved,
+                      added=self._added, doubted=DOUBTED)
             self.doubt = told if off else ""
 
     _counted_last = 0.0

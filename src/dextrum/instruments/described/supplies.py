@@ -24,6 +24,7 @@ from dextrum.instruments.described.wire import (
 )
 from dextrum.instruments.parse import parse_value
 from dextrum.instruments.protocols import AMPS, SUPPLY, VOLTS, Declaration, Link, Quantity
+from dextrum.tongue import tr
 
 MOST_ERRORS = 16
 """Read off its queue before limits are set: what is in it then is not about them."""
@@ -31,7 +32,7 @@ WITHIN_VOLTS, WITHIN_AMPS, WITHIN_SHARE = 0.02, 0.005, 0.02
 """How far a limit that is read back may be from what was asked: the last digit that cheap supplies show, and of the
 current two per cent more."""
 STATE = r"[01]|ON|OFF"
-BY_HAND = "Do not switch it on. Set it by hand, and look twice."
+BY_HAND = tr("Do not switch it on. Set it by hand, and look twice.")
 
 
 @dataclass(frozen=True)
@@ -77,18 +78,18 @@ class SupplyDescription:
                                        self.measure_volts, self.measure_amps, self.selected, self.output,
                                        *self.denies), self.channels or ("",))
         if "{volts}" not in self.set_volts or "{amps}" not in self.set_amps:
-            raise ValueError("set_volts and set_amps say no limit; expected {volts} and {amps} in them")
+            raise ValueError(tr("set_volts and set_amps say no limit; expected {volts} and {amps} in them"))
         if "value" not in compiled(self.value, "value").groupindex:
-            raise ValueError("value names no value; expected a group (?P<value>…)")
+            raise ValueError(tr("value names no value; expected a group (?P<value>…)"))
         if bool(self.select) and not self.channels:
-            raise ValueError("select goes with channels; expected their names")
+            raise ValueError(tr("select goes with channels; expected their names"))
         if len(set(self.channels)) != len(self.channels) or any(not one.strip() or "@" in one or ":" in one
                                                                 for one in self.channels):
-            raise ValueError("channels are named twice, not at all, or with @ or a colon; expected plain names")
+            raise ValueError(tr("channels are named twice, not at all, or with @ or a colon; expected plain names"))
         if bool(self.measure_volts) != bool(self.measure_amps):
-            raise ValueError("measure_volts and measure_amps go together; expected both or neither")
+            raise ValueError(tr("measure_volts and measure_amps go together; expected both or neither"))
         if not 0 <= self.decimals <= 5:
-            raise ValueError(f"decimals is {self.decimals}; expected 0 to 5")
+            raise ValueError(tr("decimals is {decimals}; expected 0 to 5", decimals=self.decimals))
         require(self.readings_per_second, 0.1, 1000.0, "readings_per_second")
         require(self.most_volts, 0.1, 1000.0, "most_volts")
         require(self.most_amps, 0.01, 100.0, "most_amps")
@@ -108,8 +109,8 @@ class DescribedSupply(AskedInstrument):
         self.description, self.declaration = description, description.declaration
         self.channel = channel or next(iter(description.channels), "")
         if channel and channel not in description.channels:
-            raise InstrumentError("gone", f"{self.name} has no channel {channel[:20]}.",
-                                  "Choose one of its channels again.")
+            raise InstrumentError("gone", tr("{self} has no channel {channel}.", self=self.name, channel=channel[:20]),
+                                  tr("Choose one of its channels again."))
         self._started: float | None = None
         self._chosen = False
 
@@ -121,7 +122,8 @@ class DescribedSupply(AskedInstrument):
         if about.select and about.selected:
             told = self.ask(about.selected).strip().strip("\"'").strip()
             if told.casefold() != self.channel.casefold():
-                raise InstrumentError("mode", f"{self.name} is at channel {told[:20]}, not {self.channel}.", BY_HAND)
+                raise InstrumentError("mode", tr("{self} is at channel {told}, not {channel}.", self=self.name,
+                                                 told=told[:20], channel=self.channel), BY_HAND)
         self._chosen = True
 
     def _read(self, question: str, unit: str) -> float:
@@ -130,7 +132,7 @@ class DescribedSupply(AskedInstrument):
         told = self.ask(question.replace("{channel}", self.channel))
         found = compiled(self.description.value, "value").fullmatch(told)
         if found is None:
-            raise InstrumentError("babbling", f"'{told[:24]}' is not a reading.")
+            raise InstrumentError("babbling", tr("'{told}' is not a reading.", told=told[:24]))
         sent = (found.groupdict().get("unit") or "").strip()
         return parse_value(f"{found['value']}{sent}", self.declaration.quantity(unit))
 
@@ -140,8 +142,9 @@ class DescribedSupply(AskedInstrument):
         always says not to switch it on, since nobody knows then at what it is."""
         about = self.description
         if not (0.0 <= volts <= about.most_volts and 0.0 <= amps <= about.most_amps):
-            most = f"{about.most_volts:g} V and {about.most_amps:g} A"
-            raise InstrumentError("range", f"{self.name} gives at most {most}.", "Nothing was set.")
+            most = tr("{most_volts:g} V and {most_amps:g} A", most_volts=about.most_volts, most_amps=about.most_amps)
+            raise InstrumentError("range", tr("{self} gives at most {most}.", self=self.name,
+                                              most=most), tr("Nothing was set."))
         self._choose()
         for _ in range(MOST_ERRORS):
             if not self.oldest_error():
@@ -164,16 +167,19 @@ class DescribedSupply(AskedInstrument):
                 (about.ask_volts, volts, VOLTS, "V", max(WITHIN_VOLTS, step))):
             told = self._read(question, unit)
             if not abs(told - wanted) <= within:
-                raise InstrumentError("mode", f"{self.name} did not take {wanted:.2f} {sign}; it is at {told:.2f} "
-                                      f"{sign}.", BY_HAND)
+                raise InstrumentError("mode", tr("{self} did not take {wanted:.2f} {sign}; it is at {told:.2f} "
+                                                 "{sign}.", self=self.name, wanted=wanted, sign=sign,
+                                                 told=told), BY_HAND)
         if refused:
-            raise InstrumentError("mode", f"{self.name} reports an error: {refused[:60]}.", BY_HAND)
+            raise InstrumentError("mode", tr("{self} reports an error: {refused}.", self=self.name,
+                                             refused=refused[:60]), BY_HAND)
 
     def measured(self) -> tuple[float, float]:
         """Volts and amps that it gives. Raises InstrumentError."""
         about = self.description
         if not about.measure_volts:
-            raise InstrumentError("mode", f"{self.name} doesn't say what it gives.", "Read it off its display.")
+            raise InstrumentError("mode", tr("{self} doesn't say what it gives.",
+                                             self=self.name), tr("Read it off its display."))
         return self._read(about.measure_volts, VOLTS), self._read(about.measure_amps, AMPS)
 
     def samples(self) -> Sequence[Sample]:
@@ -194,10 +200,11 @@ class DescribedSupply(AskedInstrument):
         if about.measure_volts:
             self.measured()
         if not about.output:
-            raise InstrumentError("babbling", f"{about.name} can't be told from other instruments by its answers.")
+            raise InstrumentError("babbling", tr("{about} can't be told from other instruments by its answers.",
+                                                 about=about.name))
         told = self.ask(about.output)
         if compiled(STATE, "state").fullmatch(told.strip()) is None:
-            raise InstrumentError("babbling", f"'{told[:12]}' is no state of an output.")
+            raise InstrumentError("babbling", tr("'{told}' is no state of an output.", told=told[:12]))
         for question in about.denies:
             try:
                 told = self.ask(question)
@@ -207,4 +214,5 @@ class DescribedSupply(AskedInstrument):
                 continue
             # Some say in words that they don't know a question; that is no answer to it.
             if compiled(STATE, "state").fullmatch(told.strip()):
-                raise InstrumentError("babbling", f"It answers {question[:20]}, which no supply does.")
+                raise InstrumentError("babbling", tr("It answers {question}, which no supply does.",
+                                                     question=question[:20]))

@@ -10,6 +10,7 @@ from dextrum.errors import InstrumentError
 from dextrum.instruments.described.description import MeterDescription, Mode
 from dextrum.instruments.described.wire import LONGEST_ROW, compiled
 from dextrum.instruments.parse import NOT_A_NUMBER, OVERLOAD, SAME
+from dextrum.tongue import tr
 
 SCALES = {"": 1.0, "m": 1e-3, "u": 1e-6, "\u00b5": 1e-6, "\u03bc": 1e-6, "k": 1e3, "M": 1e6}
 BASES = {"v": "V", "vdc": "V", "dcv": "V", "volt": "V", "volts": "V", "a": "A", "adc": "A", "dca": "A", "amp": "A",
@@ -44,7 +45,7 @@ def finite_number(digits: str, decimal: str) -> float:
     except ValueError:
         number = math.nan
     if not math.isfinite(number):
-        raise InstrumentError("babbling", f"'{digits[:24]}' is not a number.")
+        raise InstrumentError("babbling", tr("'{digits}' is not a number.", digits=digits[:24]))
     return number
 
 
@@ -56,10 +57,11 @@ def understood(description: MeterDescription, mode: Mode, line: str) -> float:
     """
     text, value = line.strip(), description.value
     if len(text) > LONGEST_ROW:
-        raise InstrumentError("babbling", f"'{text[:24]}' is not a reading.")
+        raise InstrumentError("babbling", tr("'{text}' is not a reading.", text=text[:24]))
     for one in value.invalid:
         if _pattern(one).fullmatch(text):
-            raise InstrumentError("range", f"It has no reading: it sends '{text[:24]}'.", "Hold the probe still.")
+            raise InstrumentError("range", tr("It has no reading: it sends '{text}'.",
+                                              text=text[:24]), tr("Hold the probe still."))
     for one in value.overload:
         found = _pattern(one).fullmatch(text)
         if found is not None:
@@ -70,7 +72,7 @@ def understood(description: MeterDescription, mode: Mode, line: str) -> float:
             return float("inf")
     found = _pattern(value.pattern).fullmatch(text)
     if found is None:
-        raise InstrumentError("babbling", f"'{text[:24]}' is not a reading.")
+        raise InstrumentError("babbling", tr("'{text}' is not a reading.", text=text[:24]))
     _mode_fits(mode, found)
     return _number(mode, _group(found, "value"), _group(found, "unit"), value.decimal)
 
@@ -80,22 +82,22 @@ def _number(mode: Mode, digits: str, sent: str, decimal: str) -> float:
     if abs(number / OVERLOAD - 1.0) < SAME:
         return float("inf")
     if abs(abs(number) / OVERLOAD - 1.0) < SAME or abs(abs(number) / NOT_A_NUMBER - 1.0) < SAME:
-        raise InstrumentError("range", "It has no reading: it sends 'not a number' or an overload below zero.",
-                              "Are the leads the right way round?")
+        raise InstrumentError("range", tr("It has no reading: it sends 'not a number' or an overload below zero."),
+                              tr("Are the leads the right way round?"))
     if mode.overload_from is not None and number >= mode.overload_from:
         return float("inf")
     base, scale = OF_MODE[mode.unit]
     if sent:
         unit = unit_of(sent)
         if unit is None:
-            raise InstrumentError("babbling", f"'{sent[:12]}' is not a unit.")
+            raise InstrumentError("babbling", tr("'{sent}' is not a unit.", sent=sent[:12]))
         base, scale = unit
     if base != mode.measured.unit:
         raise _other_mode(base, mode)
     quantity = mode.measured
     found = number * scale * mode.factor
     if not quantity.low <= found <= quantity.high:
-        raise InstrumentError("range", f"{found:g} {quantity.unit} is out of its range.")
+        raise InstrumentError("range", tr("{found:g} {unit} is out of its range.", found=found, unit=quantity.unit))
     return max(found, 0.0) + 0.0 if found > -quantity.zero_within else found
 
 
@@ -107,10 +109,12 @@ def _mode_fits(mode: Mode, found: re.Match[str]) -> None:
     """Where the line says its mode, it must be the one asked for."""
     said = _group(found, "mode")
     if said and mode.shows and not any(_pattern(one).fullmatch(said) for one in mode.shows):
-        raise InstrumentError("mode", f"It is set to {said[:12]}, not to {mode.quantity}.",
-                              f"Turn it to {mode.quantity}.")
+        raise InstrumentError("mode", tr("It is set to {said}, not to {quantity}.", said=said[:12],
+                                         quantity=mode.quantity),
+                              tr("Turn it to {quantity}.", quantity=mode.quantity))
 
 
 def _other_mode(unit: str, mode: Mode) -> InstrumentError:
-    return InstrumentError("mode", f"It shows {unit}, and {mode.measured.unit} is asked for: it is in another mode.",
-                           "Set it to the right mode.")
+    return InstrumentError("mode", tr("It shows {unit}, and {unit2} is asked for: it is in another mode.", unit=unit,
+                                      unit2=mode.measured.unit),
+                           tr("Set it to the right mode."))

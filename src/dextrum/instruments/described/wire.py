@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from dextrum.core.board.bounds import STRICT, require
+from dextrum.tongue import tr
 
 FORMAT, SCHEMA = "dextrum-meter", 1
 LONGEST_PATTERN = 400
@@ -23,11 +24,13 @@ OVERLOADED = r"[+-]?\s*(?:0?\.?O\.?L\.?|OVLD|OVER(?:LOAD)?|OPEN)\s*(?P<unit>[A-Z
 def compiled(pattern: str, what: str) -> re.Pattern[str]:
     """Raises ValueError for what is no pattern, or is so long that nobody wrote it."""
     if len(pattern) > LONGEST_PATTERN:
-        raise ValueError(f"{what} is {len(pattern)} letters long; expected at most {LONGEST_PATTERN}")
+        raise ValueError(tr("{what} is {count} letters long; expected at most {longest_pattern}", what=what,
+                            count=len(pattern), longest_pattern=LONGEST_PATTERN))
     try:
         return re.compile(pattern, re.IGNORECASE)
     except re.error as wrong:
-        raise ValueError(f"{what} is no pattern ({wrong}); expected a regular expression") from None
+        raise ValueError(tr("{what} is no pattern ({wrong}); expected a regular expression", what=what,
+                            wrong=wrong)) from None
 
 
 @dataclass(frozen=True)
@@ -54,7 +57,7 @@ class Wire:
         require(self.timeout_seconds, 0.05, 30.0, "timeout_seconds")
         require(self.pause_seconds, 0.0, 5.0, "pause_seconds")
         if len(self.prompt) > 20:
-            raise ValueError("the prompt is long; expected at most 20 letters")
+            raise ValueError(tr("the prompt is long; expected at most 20 letters"))
 
 
 @dataclass(frozen=True)
@@ -86,9 +89,9 @@ SWITCHES_ON = re.compile(
 def check_head(identity: str, name: str) -> None:
     """Raises ValueError for an id that could be no file's name, or a name that can't be shown."""
     if not re.fullmatch(r"[a-z0-9][a-z0-9-]{0,39}", identity):
-        raise ValueError(f"id is {identity[:40]!r}; expected small letters, digits and hyphens")
+        raise ValueError(tr("id is {identity!r}; expected small letters, digits and hyphens", identity=identity[:40]))
     if not name.strip() or len(name) > 60:
-        raise ValueError("name is empty or long; expected up to 60 letters")
+        raise ValueError(tr("name is empty or long; expected up to 60 letters"))
 
 
 def never_switches_on(hello: Hello, commands: Iterable[str], channels: Iterable[str] = ("",)) -> None:
@@ -97,4 +100,4 @@ def never_switches_on(hello: Hello, commands: Iterable[str], channels: Iterable[
     sent = (*hello.send, hello.ask, hello.errors, *commands)
     for command in (line.replace("{channel}", channel) for channel in channels for line in sent):
         if SWITCHES_ON.search(command):
-            raise ValueError(f"{command[:30]!r} switches the output on; expected nothing that does")
+            raise ValueError(tr("{command!r} switches the output on; expected nothing that does", command=command[:30]))

@@ -24,6 +24,7 @@ from dextrum.instruments.protocols import CONTINUITY, DIODE, OHMS, VOLTS
 from dextrum.instruments.simulated_board import SimulatedMeter
 from dextrum.instruments.simulated_draw import SimulatedDraw
 from dextrum.instruments.simulated_touch import SimulatedTouch, TouchHabits
+from dextrum.tongue import tr
 
 METHODS = {DIODE: Method.DIODE_RED_GROUND, OHMS: Method.RESISTANCE, CONTINUITY: Method.CONTINUITY}
 WARM_CELSIUS, ROOM_CELSIUS, COOLS_SECONDS = 55.0, 23.0, 240.0
@@ -195,16 +196,16 @@ class SimulatedBench:
         with self.lock:
             does = HANDS.get(str(order.get("do")))
             if does is None:
-                raise HandRefusedError(f"'{order.get('do')}' is nothing the hands can do.")
+                raise HandRefusedError(tr("'{get}' is nothing the hands can do.", get=order.get("do")))
             return does(self, order) or {}
 
     def _probe(self, order: dict[str, Any]) -> None:
         point = self.board.point_by_id.get(str(order.get("point")))
         if point is None:
-            raise HandRefusedError(f"There is no point {order.get('point')}.")
+            raise HandRefusedError(tr("There is no point {get}.", get=order.get("point")))
         quantity = OHMS if point.to is not None else self.quantity if self.quantity != OHMS else DIODE
         if self.cell != "unplugged" and quantity != VOLTS:
-            raise HandRefusedError("The cell is in: unplug it before the probes touch anything.")
+            raise HandRefusedError(tr("The cell is in: unplug it before the probes touch anything."))
         self.probe = (point.id, quantity)
         self.history.touches += 1
         if quantity == VOLTS:
@@ -222,11 +223,11 @@ class SimulatedBench:
         lifted = sorted(a for a in self.unit.isolated if self.board.component_by_designator[
             a.partition(".")[0]].kind is not ComponentKind.CONNECTOR)
         if lifted:
-            raise HandRefusedError(f"{', '.join(lifted)} is off the board: no power.")
+            raise HandRefusedError(tr("{lifted} is off the board: no power.", lifted=", ".join(lifted)))
         self._unplug(order)
         way = str(order.get("way", "a"))
         if way not in ("a", "b"):
-            raise HandRefusedError(f"'{way}' is no way up; a or b.")
+            raise HandRefusedError(tr("'{way}' is no way up; a or b.", way=way))
         self.orientation = way
         self.position = str(order.get("position", "resting"))
         self._plugged_at = self._told_until = self.now()
@@ -240,17 +241,17 @@ class SimulatedBench:
     def _cell(self, order: dict[str, Any]) -> None:
         cell = str(order.get("cell"))
         if cell not in ("unplugged", "plugged", "known_good"):
-            raise HandRefusedError(f"'{cell}' is no cell; unplugged, plugged or known_good.")
+            raise HandRefusedError(tr("'{cell}' is no cell; unplugged, plugged or known_good.", cell=cell))
         if self.orientation:
-            raise HandRefusedError("Power is on: unplug the supply first.")
+            raise HandRefusedError(tr("Power is on: unplug the supply first."))
         self.cell = cell
 
     def _part(self, order: dict[str, Any]) -> str:
         part = str(order.get("part"))
         if part.partition(".")[0] not in self.board.component_by_designator and not part.startswith("trace"):
-            raise HandRefusedError(f"There is no part {part}.")
+            raise HandRefusedError(tr("There is no part {part}.", part=part))
         if self.orientation:
-            raise HandRefusedError("Power is on: unplug the supply first.")
+            raise HandRefusedError(tr("Power is on: unplug the supply first."))
         return part
 
     def _off(self, order: dict[str, Any]) -> None:
@@ -285,7 +286,7 @@ class SimulatedBench:
     def _speed(self, order: dict[str, Any]) -> None:
         speed = float(order.get("times", 1.0))
         if not 0.1 <= speed <= 10_000:
-            raise HandRefusedError("Time runs 0.1 to 10,000 times as fast.")
+            raise HandRefusedError(tr("Time runs 0.1 to 10,000 times as fast."))
         self.now()
         self.speed = speed
 
@@ -301,7 +302,7 @@ class SimulatedBench:
 
     def _photographed(self, order: dict[str, Any]) -> dict[str, Any]:
         if self.microscope is None:
-            raise HandRefusedError("There is no microscope on this bench.")
+            raise HandRefusedError(tr("There is no microscope on this bench."))
         return {"jpeg": base64.b64encode(self.microscope(self, str(order.get("of", "")))).decode("ascii")}
 
     def _told(self, _order: dict[str, Any]) -> dict[str, Any]:
@@ -310,7 +311,7 @@ class SimulatedBench:
     def _try(self, order: dict[str, Any]) -> dict[str, Any]:
         check = next((c for c in self.board.checks if c.id == order.get("check")), None)
         if check is None:
-            raise HandRefusedError(f"There is no check {order.get('check')}.")
+            raise HandRefusedError(tr("There is no check {get}.", get=order.get("check")))
         self.history.proofs += 1
         return {"passed": self.unit.functions_work(check.functions)}
 

@@ -25,6 +25,7 @@ from dextrum.instruments.protocols import (
     VOLTS,
 )
 from dextrum.instruments.simbench.bench import HandRefusedError, SimulatedBench
+from dextrum.tongue import tr
 
 LOOPBACK = "127.0.0.1"
 HANDS_PORT = "hands"
@@ -128,7 +129,7 @@ class InstrumentMouth:
             elif text == "CURR?":
                 return shown(bench.supply_amps)
             elif text == "SYST:ERR?":
-                return '0,"No error"'
+                return "0,\"No error\""
             elif text == "VOLT?":
                 return shown(bench.supply_volts)
             elif text in ("MEAS:VOLT?", "MEAS:CURR?"):
@@ -186,7 +187,7 @@ class BenchServer:
         try:
             order = json.loads(line)
             if not isinstance(order, dict):
-                raise HandRefusedError("An order is an object.")
+                raise HandRefusedError(tr("An order is an object."))
             return json.dumps({"ok": True, **self.hand(order)}) + "\n"
         except (HandRefusedError, KeyError, ValueError, TypeError) as problem:
             return json.dumps({"ok": False, "why": str(problem)}) + "\n"

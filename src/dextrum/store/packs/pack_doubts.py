@@ -9,6 +9,7 @@ from dextrum.core.board import Board
 from dextrum.core.board.doubts import Doubt, middles_of, reading_doubts, structural_doubts
 from dextrum.core.circuit.network import Circuit
 from dextrum.store.packs.pack_files import Pack
+from dextrum.tongue import tr
 
 OPEN_VOLTS = 2.5
 USUAL_SPREAD = 0.009
@@ -48,4 +49,5 @@ def _mistakes(board: Board, middles: Mapping[str, float], fitted: Mapping[str, f
     kinds = {point.id: point.kind for point in board.points}
     good = {point: GoodReading(volts, board.kind_spreads.get(kinds[point], USUAL_SPREAD))
             for point, volts in middles.items()}
-    return [Doubt(one.place, f"{one.words}. To tell: {one.touch}") for one in wrong_in_pack(board, good, fitted)]
+    return [Doubt(one.place, tr("{one}. To tell: {touch}", one=one.words,
+                                touch=one.touch)) for one in wrong_in_pack(board, good, fitted)]

@@ -17,12 +17,14 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 
 from dextrum.core.board import Board
+from dextrum.core.board.bounds import EXPECTED
 from dextrum.core.board.consistency import inconsistencies
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.errors import PackError, PackProblem
 from dextrum.progress import Told, go_on, unheard
 from dextrum.store.files import FORMULA, plain_cell
 from dextrum.store.packs.pack_source import read_pack_files
+from dextrum.tongue import in_words_of_here, tr
 
 FORMAT = "dextrum-pack"
 SCHEMA = 1
@@ -54,16 +56,18 @@ def _parse_json(name: str, data: bytes, problems: list[PackProblem]) -> dict[str
     try:
         value = json.loads(data.decode("utf-8-sig"), parse_constant=lambda c: float("nan"))
     except UnicodeDecodeError as bad:
-        problems.append(PackProblem(name, f"byte {bad.start}", "is not UTF-8 text", "UTF-8"))
+        problems.append(PackProblem(name, tr("byte {start}", start=bad.start), tr("is not UTF-8 text"), "UTF-8"))
         return {}
     except RecursionError:
-        problems.append(PackProblem(name, "whole file", "is nested too deeply", "a flat pack"))
+        problems.append(PackProblem(name, tr("whole file"), tr("is nested too deeply"), tr("a flat pack")))
         return {}
     except json.JSONDecodeError as bad:
-        problems.append(PackProblem(name, f"line {bad.lineno}, column {bad.colno}", bad.msg.lower(), "JSON"))
+        problems.append(PackProblem(name, tr("line {lineno}, column {colno}", lineno=bad.lineno,
+                                             colno=bad.colno), bad.msg.lower(), "JSON"))
         return {}
     if not isinstance(value, dict):
-        problems.append(PackProblem(name, "whole file", f"is a {type(value).__name__}", "an object"))
+        problems.append(PackProblem(name, tr("whole file"), tr("is a {name__}",
+                                                               name__=type(value).__name__), tr("an object")))
         return {}
     return value
 
@@ -78,23 +82,27 @@ def _parse_csv(name: str, data: bytes, problems: list[PackProblem], with_lines: 
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as bad:
-        problems.append(PackProblem(name, f"byte {bad.start}", "is not UTF-8 text", "UTF-8"))
+        problems.append(PackProblem(name, tr("byte {start}", start=bad.start), tr("is not UTF-8 text"), "UTF-8"))
         return []
     reader = csv.DictReader(io.StringIO(text), strict=True)
     rows: list[dict[str, str]] = []
     try:
         if len(reader.fieldnames or ()) == 1 and ";" in (reader.fieldnames or ("",))[0]:
-            problems.append(PackProblem(name, "line 1", "is separated by semicolons", "commas between the cells"))
+            problems.append(
+                PackProblem(name, "line 1", tr("is separated by semicolons"), tr("commas between the cells"))
+            )
             return []
         for row in reader:
             if None in row or None in row.values():
-                problems.append(PackProblem(name, f"line {reader.line_num}", "has the wrong number of cells",
-                                            f"{len(reader.fieldnames or ())} cells"))
+                problems.append(PackProblem(name, tr("line {line_num}",
+                                                     line_num=reader.line_num), tr("has the wrong number of cells"),
+                                            tr("{count} cells", count=len(reader.fieldnames or ()))))
                 continue
             rows.append({key: value for key, value in row.items() if value != ""} | (
                 {LINE: str(reader.line_num)} if with_lines else {}))
     except csv.Error as bad:
-        problems.append(PackProblem(name, f"line {reader.line_num}", str(bad), "comma-separated values"))
+        problems.append(PackProblem(name, tr("line {line_num}",
+                                             line_num=reader.line_num), str(bad), tr("comma-separated values")))
     return rows
 
 
@@ -119,11 +127,11 @@ def _place(sections: dict[str, Any], location: tuple[int | str, ...]) -> tuple[s
         if isinstance(step, int):
             name = next((item[k] for k in ("designator", "id", "name", "state") if k in item), None) \
                 if isinstance(item, dict) else None
-            words.append(str(name) if name is not None else f"item {step + 1}")
+            words.append(str(name) if name is not None else tr("item {step}", step=step + 1))
         elif step is not location[0]:
             words.append(str(step))
     if file.endswith(".csv") and len(location) > 1 and isinstance(location[1], int):
-        words.insert(1, f"line {location[1] + 2}")
+        words.insert(1, tr("line {location}", location=location[1] + 2))
     return file, " · ".join(words)
 
 
@@ -133,19 +141,19 @@ def _expected(error: Any) -> str:
     if kind == "enum":
         return str(context.get("expected", "a known word"))
     if kind == "missing" or kind == "missing_argument":
-        return "a value here"
+        return tr("a value here")
     if kind in ("unexpected_keyword_argument", "extra_forbidden"):
-        return "only fields of the schema"
+        return tr("only fields of the schema")
     if "float" in kind or "int" in kind:
-        return "a number"
+        return tr("a number")
     if "finite" in kind:
-        return "a finite number"
+        return tr("a finite number")
     return str(kind).replace("_", " ").removesuffix(" type")
 
 
 def _wrong(error: Any) -> str:
     if error["type"] == "value_error":
-        return str(error["ctx"]["error"]).partition("; expected ")[0]
+        return str(error["ctx"]["error"]).partition(EXPECTED)[0]
     shown = repr(error.get("input"))
     return f"{error['msg'].lower()} ({shown[:60]})"
 
@@ -154,7 +162,7 @@ def _problem(sections: dict[str, Any], error: Any) -> PackProblem:
     file, place = _place(sections, error["loc"])
     expected = _expected(error)
     if error["type"] == "value_error":
-        expected = str(error["ctx"]["error"]).partition("; expected ")[2] or "a value in range"
+        expected = str(error["ctx"]["error"]).partition(EXPECTED)[2] or tr("a value in range")
     return PackProblem(file, place, _wrong(error), expected)
 
 
@@ -185,13 +193,13 @@ def checked_board(files: dict[str, bytes]) -> Board:
     """The board of a pack's files. Raises PackError with every problem."""
     problems: list[PackProblem] = []
     if "pack.json" not in files:
-        raise PackError((PackProblem("pack.json", "folder", "is missing", "a file pack.json"),))
+        raise PackError((PackProblem("pack.json", "folder", tr("is missing"), tr("a file pack.json")),))
     sections = _parse_json("pack.json", files["pack.json"], problems)
     head = {key: sections.pop(key, None) for key in ("format", "schema")}
     if not problems and head["format"] != FORMAT:
-        problems.append(PackProblem("pack.json", "format", f"is {head['format']!r}", repr(FORMAT)))
+        problems.append(PackProblem("pack.json", "format", tr("is {head!r}", head=head["format"]), repr(FORMAT)))
     if not problems and head["schema"] != SCHEMA:
-        problems.append(PackProblem("pack.json", "schema", f"is {head['schema']!r}", f"{SCHEMA}"))
+        problems.append(PackProblem("pack.json", "schema", tr("is {head!r}", head=head["schema"]), f"{SCHEMA}"))
     if "components.json" in files:
         extra = _parse_json("components.json", files["components.json"], problems)
         sections["components"] = extra.get("components", [])
@@ -201,7 +209,7 @@ def checked_board(files: dict[str, bytes]) -> Board:
     if problems:
         raise PackError(tuple(problems))
     try:
-        board = _board_adapter().validate_python(sections)
+        board = _board_adapter().validate_python(in_words_of_here(sections))
     except ValidationError as bad:
         raise PackError(tuple(_problem(sections, e) for e in bad.errors(include_url=False))) from None
     wrong = inconsistencies(board)
@@ -227,13 +235,15 @@ def known_good_rows(board: Board, rows: list[dict[str, str]], name: str,
             reading = _reading_adapter().validate_python(filled)
         except ValidationError as bad:
             error = bad.errors(include_url=False)[0]
-            left_out.append(f"{name}, line {number}: {_wrong(error)}")
+            left_out.append(tr("{name}, line {number}: {wrong}", name=name, number=number, wrong=_wrong(error)))
             continue
         point = board.point_by_id.get(reading.point)
         if point is None:
-            left_out.append(f"{name}, line {number}: point {reading.point!r} is not on this board")
+            left_out.append(tr("{name}, line {number}: point {point!r} is not on this board", name=name, number=number,
+                               point=reading.point))
         elif reading.method not in point.methods:
-            left_out.append(f"{name}, line {number}: {reading.method.value} can't be taken at {point.id}")
+            left_out.append(tr("{name}, line {number}: {method} can't be taken at {id}", name=name, number=number,
+                               method=reading.method.value, id=point.id))
         else:
             kept.append(reading)
     return tuple(kept), tuple(left_out)

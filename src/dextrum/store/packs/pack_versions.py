@@ -10,6 +10,7 @@ from pathlib import Path
 
 from dextrum.errors import StoreError
 from dextrum.store.files import sync_folder
+from dextrum.tongue import tr
 
 VERSIONS = ".versions"
 FILES = ("pack.json", "components.json", "nets.csv", "points.csv", "known_good.csv")
@@ -54,6 +55,7 @@ def keep_version(folder: Path, name: str) -> str:
             with suppress(OSError):
                 sync_folder(kept.parent)
     except OSError as problem:
-        raise StoreError(f"The pack as it is could not be kept ({problem.strerror}).", "Nothing was changed.",
-                         "Look for room on the disk, then try again.") from problem
+        raise StoreError(tr("The pack as it is could not be kept ({strerror}).",
+                            strerror=problem.strerror), tr("Nothing was changed."),
+                         tr("Look for room on the disk, then try again.")) from problem
     return version

@@ -23,6 +23,7 @@ from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.errors import StoreError
 from dextrum.store.files import sync_folder
 from dextrum.store.packs.pack_files import FORMAT, KNOWN_GOOD, SCHEMA, known_good_csv
+from dextrum.tongue import english, in_words_of_here, tr
 
 HISTORY = ".history"
 """Folder beside the packs in which the steps before are kept."""
@@ -59,7 +60,7 @@ def _lines(sections: dict[str, Any]) -> bytes:
 
 def pack_files_of(board: Board, known_good: Sequence[KnownGoodReading] = ()) -> dict[str, bytes]:
     """Name to content of the files of a pack."""
-    sections = TypeAdapter(Board).dump_python(board, mode="json", exclude_defaults=True)
+    sections = in_words_of_here(TypeAdapter(Board).dump_python(board, mode="json", exclude_defaults=True), english)
     nets, points, components = (sections.pop(name, []) for name in ("nets", "points", "components"))
     files = {"pack.json": _lines({"format": FORMAT, "schema": SCHEMA, **sections}),
              "components.json": _lines({"components": components}), "nets.csv": _table(NETS, nets),
@@ -105,8 +106,9 @@ def write_pack_folder(folder: Path, name: str, files: dict[str, bytes]) -> Path:
             (folder / HISTORY / name).mkdir(parents=True, exist_ok=True)
             sent.rename(folder / HISTORY / name / sent.name)
     except OSError as problem:
-        raise StoreError(f"The pack could not be written ({problem.strerror}).", "The one before is as it was.",
-                         "Look for room on the disk, then try again.") from problem
+        raise StoreError(tr("The pack could not be written ({strerror}).",
+                            strerror=problem.strerror), tr("The one before is as it was."),
+                         tr("Look for room on the disk, then try again.")) from problem
     return place
 
 
@@ -158,8 +160,9 @@ def _put_in_place(step: Path, folder: Path, name: str, aside: Path) -> None:
         beside.rename(place)
         sync_folder(folder)
     except OSError as problem:
-        raise StoreError(f"The step could not be taken ({problem.strerror}).", "The pack is as it was.",
-                         "Look for room on the disk, then try again.") from problem
+        raise StoreError(tr("The step could not be taken ({strerror}).",
+                            strerror=problem.strerror), tr("The pack is as it was."),
+                         tr("Look for room on the disk, then try again.")) from problem
 
 
 CASE = "case"

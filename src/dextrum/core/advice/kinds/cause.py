@@ -7,6 +7,7 @@ from dextrum.core.advice.kinds.hands import Hands
 from dextrum.core.advice.kinds.kind import KindOfAction
 from dextrum.core.advice.places import Place
 from dextrum.core.trail import Cause
+from dextrum.tongue import tr
 
 
 class NameCause(KindOfAction):
@@ -15,4 +16,4 @@ class NameCause(KindOfAction):
     with_parts_off = True
 
     def perform(self, hands: Hands, action: Action) -> None:
-        hands.note(Cause("supply", "Stop using the supply that came with it."), minutes=action.minutes)
+        hands.note(Cause("supply", tr("Stop using the supply that came with it.")), minutes=action.minutes)

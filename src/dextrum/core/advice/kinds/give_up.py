@@ -12,6 +12,7 @@ from dextrum.core.advice.places import Place
 from dextrum.core.advice.plan import Plan
 from dextrum.core.job import JobFacts
 from dextrum.core.trail import Outcome
+from dextrum.tongue import tr
 
 
 class GiveUp(KindOfAction):
@@ -25,4 +26,4 @@ class GiveUp(KindOfAction):
         return unproved(seen)
 
     def perform(self, hands: Hands, action: Action) -> None:
-        hands.note(Outcome("donor", "Not worth another hour."), minutes=action.minutes)
+        hands.note(Outcome("donor", tr("Not worth another hour.")), minutes=action.minutes)

@@ -8,6 +8,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from dextrum.core.packmaking.shop_files.test_netlist import Left
+from dextrum.tongue import tr
 
 HEADS: Mapping[str, tuple[str, ...]] = {
     "designator": ("designator", "refdes", "ref", "reference", "references", "component", "part", "name", "comp"),
@@ -67,7 +68,7 @@ def guess_columns(text: str) -> Guess:
             if "designator" in found and (best is None or len(found) > len(best.columns)):
                 best = Guess(delimiter, number, found, tuple(cell.strip() for cell in cells))
     if best is None:
-        raise ValueError("no column names the parts; expected a head such as Designator, Ref or Reference")
+        raise ValueError(tr("no column names the parts; expected a head such as Designator, Ref or Reference"))
     return best
 
 
@@ -86,14 +87,14 @@ def designators(cell: str) -> tuple[str, ...]:
     found: list[str] = []
     for word in filter(None, re.split(r"[,;\s]+", cell.strip())):
         if len(word) > LONGEST_CELL:
-            raise ValueError(f"{word[:20]!r}… is too long for the name of a part")
+            raise ValueError(tr("{word!r}… is too long for the name of a part", word=word[:20]))
         span = _RANGE.match(word)
         if span is None:
             found.append(word)
             continue
         first, last = int(span[2]), int(span[4])
         if (span[3] and span[3] != span[1]) or not 0 <= last - first < MOST_OF_A_RANGE:
-            raise ValueError(f"{word[:20]!r} is no range of parts")
+            raise ValueError(tr("{word!r} is no range of parts", word=word[:20]))
         found += [f"{span[1]}{k}" for k in range(first, last + 1)]
     return tuple(found)
 
@@ -103,7 +104,7 @@ def read_table(text: str, guess: Guess | None = None, unit: str = "mm") -> tuple
     lengths that state none. Raises ValueError where it is no such table."""
     guess = guess or guess_columns(text)
     if unit not in MM_OF:
-        raise ValueError(f"unit {unit!r}; expected one of {', '.join(MM_OF)}")
+        raise ValueError(tr("unit {unit!r}; expected one of {mm_of}", unit=unit, mm_of=", ".join(MM_OF)))
     rows: list[Row] = []
     left: list[Left] = []
     seen: set[str] = set()
@@ -112,12 +113,12 @@ def read_table(text: str, guess: Guess | None = None, unit: str = "mm") -> tuple
         if number <= guess.head_line or not any(cell.strip() for cell in cells):
             continue
         if len(rows) >= MOST_ROWS:
-            left.append(Left(number, f"more than {MOST_ROWS} parts"))
+            left.append(Left(number, tr("more than {most_rows} parts", most_rows=MOST_ROWS)))
             break
         try:
             for row in _rows(cells, guess.columns, unit):
                 if row.part in seen:
-                    left.append(Left(number, f"{row.part} is there twice"))
+                    left.append(Left(number, tr("{part} is there twice", part=row.part)))
                     continue
                 seen.add(row.part)
                 rows.append(row)
@@ -133,7 +134,7 @@ def _rows(cells: Sequence[str], columns: Mapping[str, int], unit: str) -> list[R
 
     names = designators(cell("designator"))
     if not names:
-        raise ValueError("no part is named")
+        raise ValueError(tr("no part is named"))
     x, y = (_length(cell(axis), unit) if axis in columns else None for axis in "xy")
     rotation = _length(cell("rotation"), "mm") if cell("rotation") else 0.0
     side = cell("side").lower()
@@ -144,5 +145,5 @@ def _rows(cells: Sequence[str], columns: Mapping[str, int], unit: str) -> list[R
 def _length(text: str, unit: str) -> float:
     found = _LENGTH.match(text) if len(text) <= LONGEST_CELL else None
     if found is None:
-        raise ValueError(f"{text[:20]!r} is no length")
+        raise ValueError(tr("{text!r} is no length", text=text[:20]))
     return round(float(found[1].replace(",", ".")) * MM_OF[(found[2] or unit).lower()], 4)

@@ -12,6 +12,8 @@ import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+from dextrum.tongue import tr
+
 MM_PER_UNIT = {"0": 0.00254, "1": 0.001, "2": 0.00254}
 """By the figure after UNITS CUST."""
 POINTS = ("317", "327", "367")
@@ -51,7 +53,7 @@ def read_test_netlist(text: str) -> tuple[tuple[TestPoint, ...], tuple[Left, ...
     unit = MM_PER_UNIT["0"]
     lines = text.splitlines()
     if len(lines) > MOST_LINES:
-        raise ValueError(f"{len(lines)} lines; expected at most {MOST_LINES}")
+        raise ValueError(tr("{count} lines; expected at most {most_lines}", count=len(lines), most_lines=MOST_LINES))
     for number, raw in enumerate(lines, start=1):
         line = raw.rstrip("\n\r")
         if units := _UNITS.match(line):
@@ -67,7 +69,8 @@ def read_test_netlist(text: str) -> tuple[tuple[TestPoint, ...], tuple[Left, ...
         elif line[:3] == "999":
             break
     if not points:
-        raise ValueError("no test point is in it; expected lines that begin with 317 or 327, as IPC-D-356A has them")
+        raise ValueError(tr("no test point is in it; expected lines that begin with 317 or 327, as IPC-D-356A has "
+                            "them"))
     return tuple(points), tuple(left)
 
 
@@ -78,10 +81,10 @@ def _point(line: str, unit: float, names: dict[str, str]) -> TestPoint | str:
     if part.upper() == "VIA" or (not part and padded[31:32] == "M"):
         return ""
     if not part or not pin:
-        return "names no part and pin"
+        return tr("names no part and pin")
     place = _COORDINATE.search(padded, 41)
     if place is None:
-        return "has no place X and Y"
+        return tr("has no place X and Y")
     x, y = (int(f"{sign.strip()}{digits}") * unit for sign, digits in ((place[1], place[2]), (place[3], place[4])))
     return TestPoint("" if net.upper() == NOT_CONNECTED else names.get(net, net), part, pin, round(x, 4), round(y, 4),
                      line[:3] == SURFACE)
