@@ -27,6 +27,7 @@ from dextrum.core.trail import (
 )
 from dextrum.desktop.frame.views import VIEWS
 from dextrum.desktop.frame.welcome import WAYS
+from dextrum.tongue import LANGUAGES
 from tests.support import DUO, duo_board, trail_of
 from tests.window_support import WindowCase
 
@@ -35,12 +36,23 @@ Key = Qt.Key
 
 class GuideTest(unittest.TestCase):
     def test_every_page_is_there_and_every_link_and_picture_leads_somewhere(self) -> None:
-        self.assertEqual({place.stem for place in folder().glob("*.html")}, set(PAGES))
+        for language in LANGUAGES:
+            here = folder(language)
+            self.assertEqual({place.stem for place in here.glob("*.html")}, set(PAGES))
+            for page in PAGES:
+                html = (here / f"{page}.html").read_text(encoding="utf-8")
+                for target in re.findall(r'(?:href|src)="([^"]+)"', html):
+                    self.assertTrue((here / target).is_file(), f"{language} {page}: {target}")
         for page in PAGES:
-            html = (folder() / f"{page}.html").read_text(encoding="utf-8")
-            for target in re.findall(r'(?:href|src)="([^"]+)"', html):
-                self.assertTrue((folder() / target).is_file(), f"{page}: {target}")
             self.assertGreater(len(page_text(page)[1]), 150, page)
+
+    def test_pages_of_a_language_are_put_together_as_the_english_ones(self) -> None:
+        """Nothing is left out: as many headings, paragraphs, rows, pictures and links."""
+        for language in LANGUAGES:
+            for page in PAGES:
+                counts = [{tag: len(re.findall(rf"<{tag}\b", (folder(one) / f"{page}.html").read_text("utf-8")))
+                           for tag in ("h1", "h2", "p", "tr", "li", "img", "code")} for one in ("en", language)]
+                self.assertEqual(counts[0], counts[1], f"{language} {page}")
 
     def test_each_view_has_its_page_and_the_contents_lead_to_all(self) -> None:
         for view in VIEWS:

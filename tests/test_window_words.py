@@ -108,6 +108,17 @@ class WordsTest(unittest.TestCase):
         self.assertEqual(lines[1:], [])
 
 
+    def test_german_is_not_cut_where_room_is_scarce(self) -> None:
+        told = subprocess.run(
+            [sys.executable, "-c", "import unittest, tests.test_any_size as sizes;"
+             "sizes.SIZES = ((960, 1040, 125), (1280, 800, 150), (1280, 800, 200));"
+             "suite = unittest.TestLoader().loadTestsFromTestCase(sizes.AnySizeTest);"
+             "raise SystemExit(not unittest.TextTestRunner().run(suite).wasSuccessful())"],
+            capture_output=True, text=True, cwd=SOURCE.parent.parent,
+            env={**os.environ, tongue.SPOKEN: "de", "QT_QPA_PLATFORM": "offscreen", "PYTHONPATH": str(SOURCE.parent)})
+        self.assertEqual(told.returncode, 0, told.stderr[-3000:])
+
+
 class TypedTest(unittest.TestCase):
     def test_german_dates_are_understood_beside_english_ones(self) -> None:
         for german, english in (("morgen 9:00", "tomorrow 9:00"), ("in 2 Tagen", "in 2 days"),

@@ -9,6 +9,7 @@ from html import unescape
 from pathlib import Path
 
 from dextrum.app.places import shipped
+from dextrum.tongue import ENGLISH, spoken
 
 PAGES = ("index", "first-half-hour", "intake", "supply", "port", "board", "teardown", "rework", "proof", "photos",
          "handover", "library", "day", "stock", "money", "suspects", "capture", "instruments", "holds", "packs", "data",
@@ -27,8 +28,11 @@ class Found:
     words: str
 
 
-def folder() -> Path:
-    return shipped() / "guide"
+def folder(language: str = "") -> Path:
+    """The pages in a language, that of this process where none is named; in English where it has none."""
+    told = language or spoken()
+    there = shipped() / "guide" / told
+    return shipped() / "guide" if told == ENGLISH or not there.is_dir() else there
 
 
 @cache
@@ -36,7 +40,7 @@ def page_text(page: str) -> tuple[str, str]:
     """Title and plain text of a page."""
     html = (folder() / f"{page}.html").read_text(encoding="utf-8")
     title = re.search(r"<title>(.*?)</title>", html, re.DOTALL)
-    body = re.sub(r"<head>.*?</head>|<a [^>]*>Guide</a>", " ", html, flags=re.DOTALL)
+    body = re.sub(r"<head>.*?</head>|<a href=\"index.html\">.*?</a>", " ", html, flags=re.DOTALL)
     return unescape(title[1]) if title else page, " ".join(unescape(re.sub(r"<[^>]+>", " ", body)).split())
 
 

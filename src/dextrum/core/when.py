@@ -27,6 +27,9 @@ MONTHS = (
     tr("Nov"),
     tr("Dec"),
 )
+MONTHS_IN_FULL = (
+    tr("January"), tr("February"), tr("March"), tr("April"), tr("May"), tr("June"), tr("July"), tr("August"),
+    tr("September"), tr("October"), tr("November"), tr("December"))
 
 
 @dataclass(frozen=True)
@@ -44,6 +47,11 @@ def use_form(form: DateForm) -> None:
     """The form of the user's region, from now on and for the whole program."""
     global _form
     _form = form
+
+
+def month_words(day: date) -> str:
+    """'March 2026'."""
+    return f"{MONTHS_IN_FULL[day.month - 1]} {day.year}"
 
 
 def clock_words(at: datetime | time) -> str:

@@ -80,15 +80,16 @@ SHOTS = (
 
 
 def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str = "", guide: bool = False) -> int:
-    """Write the pictures; returns the exit status. guide: those of the guide too, which ship with the program."""
+    """Write the pictures; returns the exit status. guide: those of the guide too, which ship with the program, in the
+    language of this process."""
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     os.environ["TZ"] = "UTC"
     time.tzset()
     # Qt last: see desktop.start.
     from dextrum.app.bench.demo import TECHNICIAN, fill_demo
+    from dextrum.app.guide import folder as guide_folder
     from dextrum.app.job.session import BenchSession
     from dextrum.app.library.library import PackLibrary
-    from dextrum.app.places import shipped
     from dextrum.store.jobs import JobStore
 
     from PySide6.QtCore import Qt  # isort: skip
@@ -143,7 +144,7 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
             picture.save(str(folder / f"{shot.file}.png"))
             if guide and shot.file in GUIDE_SHOTS:
                 picture.scaledToWidth(GUIDE_WIDTH, Qt.TransformationMode.SmoothTransformation).save(
-                    str(shipped() / "guide" / "pictures" / f"{shot.file}.png"))
+                    str(guide_folder() / "pictures" / f"{shot.file}.png"))
             print(folder / f"{shot.file}.png")
             if shot.walk:
                 window.commands.capture.end()

@@ -19,7 +19,8 @@ SLOW_SHARE = 0.3
 """Of the declared rate, below which an instrument is called slow."""
 KEPT_SAMPLES = 20_000
 """Of what nobody takes; twenty seconds of the quickest meter."""
-STATE_WORDS = {READY: "ready", CONNECTING: "connecting", SLOW: "slow", "gone": tr("not there"), "silent": "silent",
+STATE_WORDS = {READY: tr("ready"), CONNECTING: tr("connecting"), SLOW: tr("slow"), "gone": tr("not there"),
+               "silent": tr("silent"),
                "babbling": tr("sends nonsense"), "mode": tr("in another mode"), "range": tr("out of range")}
 Clock = Callable[[], float]
 

@@ -59,4 +59,4 @@ def comeback_words(now: JobFacts, then: JobFacts, minutes: float) -> str:
     if now.intake is None or then.intake is None or not now.intake.present:
         return words
     same = set(now.intake.present) & set(then.intake.present)
-    return f"{words} {'The same complaint as then.' if same else 'Another complaint than then.'}"
+    return f"{words} {tr('The same complaint as then.') if same else tr('Another complaint than then.')}"

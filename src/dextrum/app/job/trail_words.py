@@ -162,7 +162,7 @@ def _quote(p: Quote, _board: Board | None) -> tuple[str, str]:
 
 @card_of(QuoteAnswer)
 def _quote_answer(p: QuoteAnswer, _board: Board | None) -> tuple[str, str]:
-    return tr("Owner {answer} the quote", answer=p.answer), p.note
+    return tr("Owner {answer} the quote", answer=tr(p.answer)), p.note
 
 
 @card_of(OwnUnit)
@@ -174,7 +174,7 @@ def _own_unit(p: OwnUnit, _board: Board | None) -> tuple[str, str]:
 
 @card_of(Paid)
 def _paid(p: Paid, _board: Board | None) -> tuple[str, str]:
-    return f"{'Sold for' if p.what == 'sold' else 'Paid'}: {p.amount}", p.note
+    return f"{tr('Sold for') if p.what == 'sold' else tr('Paid')}: {p.amount}", p.note
 
 
 @card_of(LotSuspect)
@@ -190,8 +190,9 @@ def _part_promised(p: PartPromised, _board: Board | None) -> tuple[str, str]:
 
 @card_of(PartTaken)
 def _part_taken(p: PartTaken, _board: Board | None) -> tuple[str, str]:
-    return tr("{part} removed{if_any}", part=p.part, if_any=tr(" for {to}", to=p.to) if p.to else ""), \
-        tr("not measured by itself") if p.state == "unmeasured" else tr("measured by itself: {state}", state=p.state)
+    measured = tr("not measured by itself") if p.state == "unmeasured" else tr("measured by itself: {state}",
+                                                                               state=tr(p.state))
+    return tr("{part} removed{if_any}", part=p.part, if_any=tr(" for {to}", to=p.to) if p.to else ""), measured
 
 
 @card_of(Photo)
@@ -216,7 +217,7 @@ def _pack_version(p: PackVersion, _board: Board | None) -> tuple[str, str]:
 def _swap(p: Swap, board: Board | None) -> tuple[str, str]:
     symptom = board.symptom_by_id.get(p.symptom) if board else None
     words = symptom.words if symptom else p.symptom
-    return tr("Known-good {what}", what=p.what), f"{words}: {'gone' if p.gone else 'still so'}"
+    return tr("Known-good {what}", what=tr(p.what)), f"{words}: {tr('gone') if p.gone else tr('still so')}"
 
 
 @card_of(Supply)
@@ -280,7 +281,7 @@ def _rework(p: Rework, _board: Board | None) -> tuple[str, str]:
 
 @card_of(Cause)
 def _cause(p: Cause, _board: Board | None) -> tuple[str, str]:
-    return tr("Cause"), p.what
+    return tr("Cause"), tr(p.what)
 
 
 @card_of(Proof)

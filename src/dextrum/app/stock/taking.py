@@ -214,7 +214,7 @@ def tell_of_bad_lots(store: JobStore, known: Lots, who: str, now: datetime) -> t
 
 def evidence_words(evidence: LotEvidence) -> str:
     """'3 of 5 failed; usual are 5 %; a bad lot explains it 240 times better'."""
-    times = f"{evidence.factor:.0f}" if evidence.factor < 10_000 else "over 10 000"
+    times = f"{evidence.factor:.0f}" if evidence.factor < 10_000 else tr("over 10 000")
     return (tr("{failed} of {used} failed; usual are {usual:.0f} %; a bad lot explains it {times} times better",
                failed=evidence.failed, used=evidence.used, usual=100 * evidence.usual, times=times))
 

@@ -107,7 +107,7 @@ def read_again(weighing: Weighing, due: tuple[str, ...], beside: tuple[str, ...]
     what heat has done to what lies round it."""
     why = [tr("Shorts must be gone, opens closed and every new joint through before power is applied.")] if due else []
     why += [tr("What lies near the heat must read as on a good board.")] if beside else []
-    title = tr("Read {which}", which=tr("again") if due else tr("round the heat"))
+    title = tr("Read again") if due else tr("Read round the heat")
     due = in_walking_order(weighing.board, (*due, *beside))
     board, facts, rates = weighing.board, weighing.facts, weighing.rates
     in_port = sum(point in board.port_points for point in due)

@@ -117,7 +117,7 @@ class PointDelegate(QStyledItemDelegate):
         end = int(Qt.AlignmentFlag.AlignRight) | middle
         painter.setFont(look.font(14, QFont.Weight.DemiBold))
         painter.setPen(look.colour("ink"))
-        due = " · next" if point.id in self.points.asked else ""
+        due = tr(" · next") if point.id in self.points.asked else ""
         painter.drawText(upper, middle, point.id + due)
         word = ""
         if judged is not None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QHideEvent, QResizeEvent
+from PySide6.QtGui import QHideEvent
 from PySide6.QtWidgets import QLabel
 
 from dextrum.app.day.day_plan import DayBook, DayPlanned
@@ -112,7 +112,7 @@ class DayView(JobView):
             ends = promise is not None and last[item.job_id] == number - 1
             said = promise_words(promise, today, day.at) if promise is not None and ends else ""
             saved = saving_words(promise) if said and promise is not None else ""
-            mark = tr("put here: ") if item.pinned else "now: " if item.under_way else ""
+            mark = tr("put here: ") if item.pinned else tr("now: ") if item.under_way else ""
             rows.append(Row(f"{item.job_id} {number}", (
                 str(number), hands_words(item, today), item.serial, mark + item.words,
                 f"{said}: {saved}" if saved else said), bool(said) and item.job_id in risky))
@@ -146,10 +146,6 @@ class DayView(JobView):
 
     def focus_entry(self) -> None:
         self.table.setFocus()
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        self.table.size_columns()
 
     def close_work(self) -> None:
         self._full_soon.stop()

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
-from PySide6.QtGui import QFont
+from PySide6.QtGui import QFont, QResizeEvent
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
 from dextrum.desktop.theme import look
@@ -14,7 +14,7 @@ from dextrum.desktop.theme import look
 Index = QModelIndex | QPersistentModelIndex
 NOWHERE = QModelIndex()
 MOST_SHOWN_ROWS = 12
-LAST_COLUMN = 60
+LAST_COLUMN = 84
 """Pixels that the last column keeps at least."""
 
 
@@ -110,13 +110,21 @@ class PlainTable(QTableView):
         return self.rows_model.rows[place].key if 0 <= place < len(self.rows_model.rows) else ""
 
     def size_columns(self) -> None:
-        """As wide as they were asked for, and narrower together where the table is."""
+        """As wide as they were asked for, at least as wide as their heads, and narrower together where the table is."""
         self.verticalHeader().setDefaultSectionSize(look.px(25))
-        wanted = [look.px(wide) for wide in self._widths]
-        room = self.viewport().width() - look.px(LAST_COLUMN)
+        wanted = [max(look.px(wide), self.horizontalHeader().sectionSizeHint(column))
+                  for column, wide in enumerate(self._widths)]
+        count = len(self.rows_model.heads)
+        last = max(look.px(LAST_COLUMN), self.horizontalHeader().sectionSizeHint(count - 1))
+        room = self.viewport().width() - last
+        self.setColumnWidth(count - 1, last)  # it takes what is left, and never less than this
         share = min(1.0, room / max(1, sum(wanted))) if room > 0 else 1.0
         for column, wide in enumerate(wanted):
             self.setColumnWidth(column, round(wide * share))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.size_columns()
 
     def fit_height(self, most: int = MOST_SHOWN_ROWS) -> None:
         """As high as its rows, up to `most` of them."""

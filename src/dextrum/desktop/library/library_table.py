@@ -126,7 +126,7 @@ class KnownGoodTable(QAbstractTableModel):
             return None
         if orientation == Qt.Orientation.Vertical:
             point = self.point(section)
-            return point.point + (" · black" if point.method.value.endswith("black_ground") else "")
+            return point.point + (tr(" · black") if point.method.value.endswith("black_ground") else "")
         if section < len(HEADS):
             return HEADS[section]
         return self.board_serial(section)

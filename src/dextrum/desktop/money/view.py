@@ -7,7 +7,7 @@ from decimal import Decimal
 
 import numpy as np
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QHideEvent, QResizeEvent
+from PySide6.QtGui import QHideEvent
 from PySide6.QtWidgets import QGridLayout, QLabel
 
 from dextrum.app.money.job_prices import JobPrices, hour_words, job_prices, parts_words, quality_words, spent_words
@@ -18,6 +18,7 @@ from dextrum.app.stock.overview import donor_parts
 from dextrum.core.money.amounts import Currency
 from dextrum.core.money.quoting import costs_of
 from dextrum.core.outlook.rest_of_job import RestOfJob
+from dextrum.core.when import month_words
 from dextrum.desktop.frame.background import Background
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.plain_table import PlainTable, Row
@@ -243,9 +244,16 @@ class MoneyView(JobView):
         money = self._shown_currency()
         skipped = tr(", {skipped} could not be read", skipped=month.skipped) if month.skipped else ""
         self.month_words.setText(
-            tr("{begin:%B %Y}: {count} closed{skipped}, brought {money}", begin=month.begin, count=len(month.jobs),
-               skipped=skipped, money=money.shown(month.brought))
-            if month.jobs else tr("{begin:%B %Y}: no job was closed{skipped}", begin=month.begin, skipped=skipped))
+            tr(
+                "{month}: {count} closed{skipped}, brought {money}",
+                month=month_words(month.begin),
+                count=len(month.jobs),
+                skipped=skipped,
+                money=money.shown(month.brought),
+            )
+            if month.jobs
+            else tr("{month}: no job was closed{skipped}", month=month_words(month.begin), skipped=skipped)
+        )
         self.faults.show_rows([Row(f.fault, (f.fault, str(f.jobs), f"{f.minutes / 60.0:.1f} h",
                                              money.shown(f.quoted) if f.quoted else "", money.shown(f.cost),
                                              money.shown(f.brought)), f.brought < 0) for f in month.by_fault])
@@ -284,11 +292,6 @@ class MoneyView(JobView):
 
     def focus_entry(self) -> None:
         self.faults.setFocus()
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        for table in (self.faults, self.lots):
-            table.size_columns()
 
     def close_work(self) -> None:
         self._leave_idle()

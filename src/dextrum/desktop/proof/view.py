@@ -76,7 +76,7 @@ class ProofView(JobView):
         self._show_measured()
         for check in checks:
             proof = proofs.get(check.id)
-            mark = tr("–  not yet") if proof is None else "✓  passed" if proof.passed else "✗  failed"
+            mark = tr("–  not yet") if proof is None else tr("✓  passed") if proof.passed else tr("✗  failed")
             left = tries_left(facts, check.id)
             if check.id in (facts.left_out or {}):
                 mark = tr("–  left out")
@@ -152,7 +152,7 @@ class ProofView(JobView):
         label.setAccessibleName(tr("To set up: {one}", one=", ".join(one.words for one in set_ups)))
         done = None
         if any(one.fasteners for one in set_ups):
-            done = QPushButton("In")
+            done = QPushButton(tr("In"))
             done.setObjectName("small")
             done.setToolTip(tr("What is named is in its place; recorded for each screw, ribbon and clip."))
             done.setAccessibleName(tr("In: {one}", one=", ".join(one.words for one in set_ups if one.fasteners)))
@@ -215,7 +215,7 @@ class ProofView(JobView):
             label.setText(f"{capital(words)}." + (tr(" Not in yet: {few}.", few=few(open_ones)) if open_ones else ""))
             if done is not None:
                 done.setEnabled(bool(open_ones))
-                done.setText("In" if open_ones else "✓ in")
+                done.setText(tr("In") if open_ones else tr("✓ in"))
 
     def put_in(self, check: str) -> None:
         """All that a check's set-up needs is in its place."""
@@ -311,7 +311,7 @@ class ProofView(JobView):
             return
         self.times[check].clear()
         words = next((c.words for c in self.model.board.checks if c.id == check), check) if self.model.board else check
-        self.model.recorded.emit(f"{'Passed' if passed else 'Failed'}: {words}")
+        self.model.recorded.emit(f"{tr('Passed') if passed else tr('Failed')}: {words}")
         left = tries_left(self.model.facts, check)
         if passed and (left is None or left.enough):
             self.buttons[check].chosen = True

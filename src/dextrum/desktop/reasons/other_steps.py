@@ -23,6 +23,7 @@ class OtherSteps(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)
         self.head = QLabel(tr("Instead, by expected work:"))
+        self.head.setWordWrap(True)
         self.head.setObjectName("quiet")
         column.addWidget(self.head)
         self.lines = tuple(PressLine(role="quiet") for _ in range(MOST))

@@ -215,7 +215,7 @@ class NextCard(QFrame):
 
 
 def minutes_words(minutes: float) -> str:
-    return "" if minutes <= 0 else "under 1 min" if minutes < 1 else tr("{minutes:.0f} min", minutes=minutes)
+    return "" if minutes <= 0 else tr("under 1 min") if minutes < 1 else tr("{minutes:.0f} min", minutes=minutes)
 
 
 class ReasoningPanel(QWidget):
@@ -323,7 +323,7 @@ class ReasoningPanel(QWidget):
         self._shown = assessment
         self._show_action(action)
         count = len(assessment.posterior.evidence.items)
-        self.state.setText(tr("weighing…") if not model.fresh else "1 observation" if count == 1
+        self.state.setText(tr("weighing…") if not model.fresh else tr("1 observation") if count == 1
                            else tr("{count} observations", count=count))
         keep = self.list.currentIndex().row()
         self.suspects.beginResetModel()

@@ -5,7 +5,6 @@ from __future__ import annotations
 from datetime import date
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QLabel, QLineEdit
 
 from dextrum.app.money.quotes import percent
@@ -184,11 +183,6 @@ class StockView(JobView):
 
     def focus_entry(self) -> None:
         self.finder.setFocus()
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        for table in (self.lots, self.orders, self.donors):
-            table.size_columns()
 
     def close_work(self) -> None:
         self.background.close()

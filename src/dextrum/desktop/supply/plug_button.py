@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF, QSize, Qt
-from PySide6.QtGui import QFont, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QFont, QFontMetrics, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QSizePolicy
 
 from dextrum.desktop.theme import look
 from dextrum.tongue import tr
 
 WIDTH, HEIGHT = 132, 40
+PLUG_WIDTH = 64
+"""The plug itself, and the room round the words."""
 CONTACTS = 6
 
 
@@ -33,7 +35,8 @@ class PlugButton(QAbstractButton):
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(look.px(WIDTH), look.px(HEIGHT))
+        words = QFontMetrics(look.font(14, QFont.Weight.DemiBold)).horizontalAdvance(self.text())
+        return QSize(max(look.px(WIDTH), look.px(PLUG_WIDTH) + words), look.px(HEIGHT))
 
     def minimumSizeHint(self) -> QSize:
         return self.sizeHint()
