@@ -39,6 +39,8 @@ class Header(QWidget):
     def __init__(self, why_not: Callable[[Command], str]) -> None:
         super().__init__()
         self._why_not = why_not
+        self._wanted: frozenset[str] = frozenset()
+        self._folding = False
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
@@ -103,8 +105,17 @@ class Header(QWidget):
                 break
             if name in shown:
                 shown.remove(name)
-        for name, button in self.buttons.items():
-            button.setVisible(name in shown)
+        # A button that is shown may resize this while it is not yet whole; it must not be hidden in the midst of that.
+        self._wanted = frozenset(shown)
+        if self._folding:
+            return
+        self._folding = True
+        done: frozenset[str] = frozenset({""})
+        while done != self._wanted:
+            done = self._wanted
+            for name, button in self.buttons.items():
+                button.setVisible(name in done)
+        self._folding = False
 
     def folded(self) -> tuple[str, ...]:
         return tuple(name for name in FOLDED_FIRST if self.buttons[name].isHidden() and self.buttons[name].text())
