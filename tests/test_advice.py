@@ -42,6 +42,7 @@ from dextrum.core.trail import (
 )
 from dextrum.instruments.simulated_board import METER_M1
 from tests.support import (
+    LONG,
     START,
     as_good,
     duo_advice,
@@ -335,7 +336,7 @@ class PlayedJobsTest(unittest.TestCase):
                ("trace:broken_trace:VCHG", ("no_charge",)), ("U2:hard_short:BAT", ("no_charge",)))
 
     def test_each_ends_with_the_fault_mended(self) -> None:
-        for seed, (fault, symptoms) in enumerate(self.STORIES, start=11):
+        for seed, (fault, symptoms) in list(enumerate(self.STORIES, start=11))[::1 if LONG else 2]:
             with self.subTest(fault):
                 unit = with_fault(duo_advice(), fault, seed)
                 technician = SimulatedTechnician(duo_advice(), unit, METER_M1, "test", START)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import os
 import signal
 import subprocess
 import sys
@@ -23,9 +22,9 @@ from dextrum.store import pictures
 from dextrum.store.entries import new_entry
 from dextrum.store.job_zip import JobZip, is_job_zip
 from dextrum.store.jobs import JobStore
-from tests.support import DUO, START, library
+from tests.support import DUO, LONG, START, library
 
-KILLS = 100 if os.environ.get("DEXTRUM_LONG_TESTS") else 12
+KILLS = 100 if LONG else 6
 
 
 def picture(seed: int = 0, wide: int = 40, high: int = 30) -> bytes:

@@ -29,7 +29,7 @@ from dextrum.core.reference.table import build_reference_table
 from dextrum.core.trail import Cell, Intake, JobOpened, Look, PointReading, Readings
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from dextrum.store.packs.pack_files import load_board
-from tests.support import DUO, duo_advice, duo_board, library, trail_of
+from tests.support import DUO, LONG, duo_advice, duo_board, library, trail_of
 
 RED = Method.DIODE_RED_GROUND
 OTHERS = """C  written by hand, as inch files of other programs are
@@ -166,7 +166,7 @@ class MadeTest(unittest.TestCase):
                                               TestPoint("B", "C1", "2", 1, 0, True)))
 
     def test_taught_by_a_good_unit_it_names_the_right_part_among_the_first_two(self) -> None:
-        """Forty faults of port, fuse, filters, PD controller, charger IC and A/V switch, all points read; a good unit's
+        """Faults of port, fuse, filters, PD controller, charger IC and A/V switch, all points read; a good unit's
         readings are all that the pack was told beside the netlist."""
         made = made_duo()
         there = {p.id for p in duo_board().points} & {p.id for p in made.points}
@@ -184,7 +184,7 @@ class MadeTest(unittest.TestCase):
         faults = [f for f in duo_advice().model.hypotheses.faults
                   if f.part in parts and f.kind.value in ("open_contact", "hard_short", "open_winding", "blown_fuse")]
         right = 0
-        chosen = draw.choice(len(faults), 40, replace=False)
+        chosen = draw.choice(len(faults), 40 if LONG else 16, replace=False)
         for k in chosen:
             fault = faults[int(k)]
             unit = SimulatedBoard(duo_board(), [(fault, fault.variants[0][0])], np.random.default_rng(int(k)))

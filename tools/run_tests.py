@@ -1,8 +1,9 @@
 """Run the tests with unittest, warnings as errors, and end with one plain line of counts.
 
 All tests are run by as many processes as there are cores (at most WORKERS), each taking the next file as it becomes
-free; named ones by this process. `--long` runs the studies that are cut short otherwise at their full length: ten whole
-jobs against the simulated bench, and 10,000 random trails a pack against the rules of safety, some hours on one core.
+free; named ones by this process. `--long` runs the files with studies that are cut short otherwise (they ask for `LONG`
+of `tests.support`) at their full length: ten whole jobs against the simulated bench, 10,000 random trails a pack
+against the rules of safety, every view of every job, and more, some hours on one core.
 """
 
 from __future__ import annotations
@@ -10,6 +11,7 @@ from __future__ import annotations
 import io
 import json
 import os
+import re
 import subprocess
 import sys
 import threading
@@ -20,8 +22,6 @@ from pathlib import Path
 from typing import Any
 
 ROOT = Path(__file__).resolve().parent.parent
-LONG_TESTS = ("test_bench_job", "test_safety.InvariantsTest")
-"""Studies whose every run takes a part of them only."""
 WORKERS = 2
 """More would slow each other down where windows and simulated benches wait for the clock."""
 LONGEST_FIRST = ("test_safety", "test_window", "test_bench_job", "test_shop_library", "test_long_work", "test_capture",
@@ -112,6 +112,12 @@ def all_files() -> list[str]:
     return [n for n in LONGEST_FIRST if n in found] + [n for n in found if n not in LONGEST_FIRST]
 
 
+def long_files() -> list[str]:
+    """Files with studies whose every run takes a part of them only."""
+    asks = re.compile(r"from tests\.support import [^)]*?\bLONG\b", re.DOTALL)
+    return [name for name in all_files() if asks.search((ROOT / "tests" / f"{name}.py").read_text(encoding="utf-8"))]
+
+
 def run_all() -> int:
     files = Files(all_files())
     begun = time.perf_counter()
@@ -135,7 +141,7 @@ def main(names: list[str]) -> int:
     if names == ["--worker"]:
         return work()
     if "--long" in names:
-        names = [n for n in names if n != "--long"] or list(LONG_TESTS)
+        names = [n for n in names if n != "--long"] or long_files()
         os.environ["DEXTRUM_LONG_TESTS"] = "1"
     if not names:
         return run_all()
