@@ -1,4 +1,5 @@
-"""The keys of the window once more under a real X server, where a text field has keys of its own."""
+"""The keys of the window once more under a real X server, where a text field has keys of its own; and a whole job by
+the mouse, whose presses go to what lies on top."""
 
 from __future__ import annotations
 
@@ -15,6 +16,13 @@ ROOT = Path(__file__).resolve().parent.parent
 @unittest.skipUnless(shutil.which("Xvfb"), "no X server here: apt-get install xvfb")
 class KeysUnderX11Test(unittest.TestCase):
     def test_keys_do_what_they_say(self) -> None:
+        self.run_under_x("tests.x11_keys")
+
+    @unittest.skipUnless(shutil.which("xdotool"), "nothing presses the mouse here: apt-get install xdotool")
+    def test_a_whole_job_is_done_by_the_mouse(self) -> None:
+        self.run_under_x("tests.x11_mouse.MouseWalkTest.test_a_whole_job_from_the_shelf_to_the_sheet")
+
+    def run_under_x(self, what: str) -> None:
         read, write = os.pipe()
         server = subprocess.Popen(["Xvfb", "-displayfd", str(write), "-screen", "0", "1280x900x24", "-nolisten", "tcp"],
                                   pass_fds=(write,), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
@@ -27,7 +35,7 @@ class KeysUnderX11Test(unittest.TestCase):
         environment = {**os.environ, "QT_QPA_PLATFORM": "xcb", "DISPLAY": f":{display}",
                        "PYTHONPATH": str(ROOT / "src")}
         environment.pop("WAYLAND_DISPLAY", None)
-        done = subprocess.run([sys.executable, "-m", "unittest", "-q", "tests.x11_keys"], cwd=ROOT, env=environment,
+        done = subprocess.run([sys.executable, "-m", "unittest", "-q", what], cwd=ROOT, env=environment,
                               capture_output=True, text=True, timeout=300, check=False)
         self.assertEqual(done.returncode, 0, done.stderr[-6000:])
 

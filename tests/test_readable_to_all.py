@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from itertools import pairwise
+from pathlib import Path
 
 from PySide6.QtCore import QPoint, QRect, Qt
 from PySide6.QtGui import QAccessible, QImage
@@ -42,6 +43,16 @@ class ReadableCase(WindowCase):
             self.application.processEvents()
 
 
+class StillTest(ReadableCase):
+    def test_nothing_is_animated(self) -> None:
+        for effect in theme.MOVING:
+            self.assertFalse(self.application.isEffectEnabled(effect), effect)
+        code = Path(theme.__file__).parent
+        moving = [file.name for file in code.rglob("*.py")
+                  if re.search(r"Q\w*Animation|QTimeLine|QEasingCurve", file.read_text("utf-8"))]
+        self.assertEqual(moving, [])
+
+
 class NamesTest(ReadableCase):
     def test_each_lane_has_a_name_where_it_is_painted(self) -> None:
         self.window.show_view("port")
@@ -72,6 +83,13 @@ class NamesTest(ReadableCase):
         self.pump()
         names = self.window.views.board.plan._named.names()
         self.assertTrue(any("J1.B5" in name and "grounded" in name for name in names), names)
+
+    def test_each_stretch_of_the_draw_has_a_name(self) -> None:
+        self.window.show_view("supply")
+        self.pump()
+        ribbon = self.window.views.supply.plot.ribbon  # type: ignore[union-attr]
+        self.wait(lambda: len(ribbon._named.names()) == 2, what="for the stretches")
+        self.assertRegex(ribbon._named.names()[0], r"^A side up, 0:00 to \d+:\d\d, [^,]+, 9\.10 V 1\.850 A$")
 
     def test_every_control_has_a_name(self) -> None:
         for name in self.window.views:

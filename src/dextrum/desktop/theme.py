@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
 
@@ -105,6 +106,11 @@ def application() -> QApplication:
     return running
 
 
+MOVING = (Qt.UIEffect.UI_AnimateMenu, Qt.UIEffect.UI_FadeMenu, Qt.UIEffect.UI_AnimateCombo,
+          Qt.UIEffect.UI_AnimateTooltip, Qt.UIEffect.UI_FadeTooltip, Qt.UIEffect.UI_AnimateToolBox)
+"""What a desktop may let fade or roll open: nothing moves here that is not a value."""
+
+
 def apply(application: QApplication) -> None:
     """Palette, font and style sheet of the current theme and size, on the whole application."""
     t = look.theme
@@ -117,6 +123,8 @@ def apply(application: QApplication) -> None:
                          (QPalette.ColorRole.PlaceholderText, t.quiet),
                          (QPalette.ColorRole.ToolTipBase, t.panel), (QPalette.ColorRole.ToolTipText, t.ink)):
         palette.setColor(role, QColor(colour))
+    for effect in MOVING:
+        application.setEffectEnabled(effect, False)
     application.setPalette(palette)
     application.setFont(look.font(13))
     application.setStyleSheet(_sheet(t))

@@ -6,7 +6,17 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.errors import DextrumError
@@ -16,8 +26,12 @@ Answer = Callable[[str, str], str]
 """Takes text and choice; returns what is wrong, or nothing when it is done."""
 
 
+LONG_WORDS = 0.4
+"""Share of the line that the words of a question may take; longer ones stand above it."""
+
+
 class AskLine(QFrame):
-    """Enter answers, Esc leaves. What was typed stays until the answer is good."""
+    """Enter answers, Esc leaves, and so do two buttons. What was typed stays until the answer is good."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -31,11 +45,17 @@ class AskLine(QFrame):
         self.trouble.setObjectName("problem")
         self.trouble.setWordWrap(True)
         self.trouble.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
-        both = QVBoxLayout(self)
+        both = self.both = QVBoxLayout(self)
         both.setContentsMargins(12, 6, 12, 6)
         both.setSpacing(2)
-        row = QHBoxLayout()
-        for widget in (self.words, self.field, self.choice):
+        row = self.row = QHBoxLayout()
+        self.take, self.leave_it = QPushButton(tr("Take it · Enter")), QPushButton(tr("Leave · Esc"))
+        for button, act in ((self.take, self._answer), (self.leave_it, self._leave_unanswered)):
+            button.setObjectName("small")
+            # A click leaves the keyboard where it is.
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.clicked.connect(act)
+        for widget in (self.words, self.field, self.choice, self.take, self.leave_it):
             row.addWidget(widget, 1 if widget is self.field else 0)
         both.addLayout(row)
         both.addWidget(self.trouble)
@@ -50,7 +70,14 @@ class AskLine(QFrame):
         """choices: (value, shown)."""
         large = look.scale > LARGE_TEXT
         self.words.setText(words)
-        self.words.setWordWrap(large)
+        over = self.parentWidget()
+        room = self.width() if over is None else over.width()
+        long = large or self.words.fontMetrics().horizontalAdvance(words) > LONG_WORDS * room
+        self.words.setWordWrap(long)
+        if long:
+            self.both.insertWidget(0, self.words)
+        else:
+            self.row.insertWidget(0, self.words)
         # In large text the choice may be cut short on the line; its list shows it whole.
         self.choice.setMinimumContentsLength(12 if large else 0)
         self.choice.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon if large
@@ -91,8 +118,13 @@ class AskLine(QFrame):
         self.trouble.setVisible(bool(wrong))
         if not wrong:
             self.hide()
-            if self._back_to is not None and (self.field.hasFocus() or self.choice.hasFocus()):
+            if self._back_to is not None and any(one.hasFocus() for one in (self.field, self.choice, self.take)):
                 self._back_to.setFocus()
+
+    def _leave_unanswered(self) -> None:
+        self.hide()
+        if self._back_to is not None:
+            self._back_to.setFocus()
 
     def leave(self) -> None:
         """Take the question away, unanswered: it was another job's."""
@@ -101,12 +133,12 @@ class AskLine(QFrame):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
-            self.hide()
-            if self._back_to is not None:
-                self._back_to.setFocus()
+            self._leave_unanswered()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             # The field has answered for itself and passes the key on; once is enough.
-            if not self.field.hasFocus():
+            if self.leave_it.hasFocus():
+                self._leave_unanswered()
+            elif not self.field.hasFocus():
                 self._answer()
         else:
             super().keyPressEvent(event)

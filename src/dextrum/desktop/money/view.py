@@ -7,7 +7,7 @@ from decimal import Decimal
 
 import numpy as np
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QHideEvent
+from PySide6.QtGui import QHideEvent, QResizeEvent
 from PySide6.QtWidgets import QGridLayout, QLabel
 
 from dextrum.app.money.job_prices import JobPrices, hour_words, job_prices, parts_words, quality_words, spent_words
@@ -25,6 +25,7 @@ from dextrum.desktop.frame.plain_table import PlainTable, Row
 from dextrum.desktop.frame.view import JobView, quiet_label
 from dextrum.desktop.money.amount_bars import AmountBars, BarPair
 from dextrum.desktop.money.cost_plot import CostPlot, Mark
+from dextrum.desktop.theme import look
 from dextrum.errors import DextrumError
 from dextrum.store.jobs import JobRow
 from dextrum.store.shop_settings import currency
@@ -46,6 +47,10 @@ LOT_HEADS = (
     tr("hold"),
     tr("bottom line"),
 )
+
+
+BESIDE_FROM = 680
+"""Pixels of the view, from which the month's bars have room beside its table."""
 
 
 class MoneyView(JobView):
@@ -292,6 +297,13 @@ class MoneyView(JobView):
 
     def focus_entry(self) -> None:
         self.faults.setFocus()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """The bars stand beside the month's table, or under it where its heads would be cut."""
+        super().resizeEvent(event)
+        beside = self.width() >= look.px(BESIDE_FROM)
+        self.month_grid.addWidget(self.month_plot, 0 if beside else 1, 1 if beside else 0, Qt.AlignmentFlag.AlignTop)
+        self.month_grid.setColumnStretch(1, 2 if beside else 0)
 
     def close_work(self) -> None:
         self._leave_idle()

@@ -11,12 +11,13 @@ from dataclasses import dataclass
 
 import numpy as np
 import pyqtgraph as pg
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QBrush, QColor, QFont, QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QGraphicsItem, QGraphicsView, QSizePolicy, QVBoxLayout, QWidget
 
 from dextrum.app.commands import BY_ID
 from dextrum.desktop.frame.elided_label import ElidedLabel
+from dextrum.desktop.frame.named_places import NAMED_AFTER, NamedPlaces
 from dextrum.desktop.supply.trace_curve import TraceCurve
 from dextrum.desktop.theme import look
 from dextrum.tongue import tr
@@ -110,6 +111,7 @@ class DrawRibbon(QWidget):
     def __init__(self, plot: DrawPlot) -> None:
         super().__init__()
         self.plot = plot
+        self._named = NamedPlaces(self)
         self.setAccessibleName(tr("States over time"))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
 
@@ -119,11 +121,42 @@ class DrawRibbon(QWidget):
     def fit(self) -> None:
         self.setFixedHeight(max(1, len(self.rows())) * look.px(RIBBON_ROW))
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    def name_soon(self) -> None:
+        QTimer.singleShot(NAMED_AFTER, self, self._name_stretches)
+
+    def _name_stretches(self) -> None:
+        """For a screen reader, where one is there."""
+        from PySide6.QtGui import QAccessible
+
+        if QAccessible.isActive():
+            self._named.show([(self.name_of(trace, block), self._box(row, block).toRect())
+                              for row, trace in enumerate(self.rows()) for block in trace.blocks])
+
+    @staticmethod
+    def name_of(trace: PlotTrace, block: Block) -> str:
+        """As a screen reader says it: 'A side up, 0:00 to 2:40, small steady draw at 5 V, 5.08 V 0.064 A'."""
+        words = [tr("{up} side up", up=trace.orientation.upper()) + (tr(", before") if trace.before else ""),
+                 tr("{begin} to {end}", begin=clock_words(block.start), end=clock_words(block.end)), block.words]
+        inside = slice(*np.searchsorted(trace.seconds, (block.start, block.end + 1e-9)))
+        if inside.stop > inside.start:
+            words.append(f"{float(trace.volts[inside].mean()):.2f} V {float(trace.amps[inside].mean()):.3f} A")
+        return ", ".join(words)
+
+    def _across(self) -> tuple[float, float, float, float]:
+        """Left and right edge in pixels, the time at the left, pixels a second."""
         left, right = float(look.px(AXIS_WIDTH)), self.width() - float(RIGHT_MARGIN)
         low, high = self.plot.time_range()
-        scale = (right - left) / max(high - low, 1e-9)
+        return left, right, low, (right - left) / max(high - low, 1e-9)
+
+    def _box(self, row: int, block: Block) -> QRectF:
+        left, _, low, scale = self._across()
+        height = look.px(RIBBON_ROW)
+        x0, x1 = left + (block.start - low) * scale, left + (block.end - low) * scale
+        return QRectF(x0, row * height + 1, max(x1 - x0, 3.0), height - 3)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        left, right, _, _ = self._across()
         painter.setFont(look.font(12))
         metrics = painter.fontMetrics()
         height = look.px(RIBBON_ROW)
@@ -137,9 +170,8 @@ class DrawRibbon(QWidget):
             painter.setFont(look.font(12))
             painter.setClipRect(QRectF(left, top, right - left, height))
             for block in trace.blocks:
-                x0, x1 = left + (block.start - low) * scale, left + (block.end - low) * scale
-                box = QRectF(x0, top + 1, max(x1 - x0, 3.0), height - 3)
-                if x1 < left or x0 > right:
+                box = self._box(row, block)
+                if box.right() < left or box.left() > right:
                     continue
                 painter.setPen(QPen(look.colour("panel"), 1))
                 painter.setBrush(look.colour("band") if block.known
@@ -384,6 +416,7 @@ class DrawPlot(QWidget):
             if isinstance(item, pg.TextItem):
                 item.setPos(QPointF(high, item.band_amps))
         self.ribbon.update()
+        self.ribbon.name_soon()
         self.moved.emit()
 
     def _clicked(self, event: object) -> None:
