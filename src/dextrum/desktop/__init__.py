@@ -6,23 +6,27 @@ naming (`from __feature__ import …`). Nothing here does, so what is loaded by 
 is a sixth of the start; Pydantic's own lazy imports don't stand the looking either.
 """
 
-import concurrent.futures.thread  # noqa: F401
 import sys
 
-import dextrum.app.advising.reason_words
-import dextrum.app.bench.instruments_at_hand
-import dextrum.app.commands
-import dextrum.app.job.session
-import dextrum.app.job.trail_words
-import dextrum.app.library.library
-import dextrum.app.reading.capture
-import dextrum.app.reading.comparing
-import dextrum.app.reading.typed
-import dextrum.app.supply.live_recovery
-import dextrum.core.advice.wording
-import dextrum.core.capture.walk
-import dextrum.core.safety.gates
-import dextrum.store.jobs  # noqa: F401
+from dextrum.desktop.quick_dataclasses import quick_dataclasses
+
+with quick_dataclasses():
+    import concurrent.futures.thread  # noqa: F401
+
+    import dextrum.app.advising.reason_words
+    import dextrum.app.bench.instruments_at_hand
+    import dextrum.app.commands
+    import dextrum.app.job.session
+    import dextrum.app.job.trail_words
+    import dextrum.app.library.library
+    import dextrum.app.reading.capture
+    import dextrum.app.reading.comparing
+    import dextrum.app.reading.typed
+    import dextrum.app.supply.live_recovery
+    import dextrum.core.advice.wording
+    import dextrum.core.capture.walk
+    import dextrum.core.safety.gates
+    import dextrum.store.jobs  # noqa: F401
 
 LOOKED_AT = -1
 """What PySide6 keeps of a module that uses no other way of naming."""

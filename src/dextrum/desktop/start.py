@@ -198,11 +198,14 @@ def prepare_window(demo: bool, data: Path | None = None,
     from PySide6.QtGui import QIcon
     from PySide6.QtWidgets import QApplication
 
-    from dextrum.core.when import use_form
-    from dextrum.desktop import theme
-    from dextrum.desktop.frame.region import form_of_region
-    from dextrum.desktop.frame.window import MainWindow
-    from dextrum.desktop.theme import look
+    from dextrum.desktop.quick_dataclasses import quick_dataclasses
+
+    with quick_dataclasses():
+        from dextrum.core.when import use_form
+        from dextrum.desktop import theme
+        from dextrum.desktop.frame.region import form_of_region
+        from dextrum.desktop.frame.window import MainWindow
+        from dextrum.desktop.theme import look
 
     store = JobStore(place)
     use_form(form_of_region())
