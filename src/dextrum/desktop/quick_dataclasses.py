@@ -3,7 +3,7 @@
 In Python 3.11 a frozen dataclass compiles six functions of its own, a fifth of a millisecond each; two hundred classes
 at the start are an eighth of it. Five of the six, how it is shown, compared, hashed and kept from being changed, differ
 only in the names of the fields: here they are closures over these. What they do is what the standard library's do
-(`tests/test_quick_dataclasses.py` holds them against each other). Later releases compile once a class and are left alone.
+(`tests/test_quick_dataclasses.py`). Later releases compile once a class and are left alone.
 """
 
 from __future__ import annotations
