@@ -29,6 +29,7 @@ STEP, LEAP = 0.01, 0.1
 ZOOM = 1.5
 RIBBON_ROW = 22
 RIGHT_MARGIN = 8
+BAND_WORDS_ROOM = 0.2  # of the plot's height: a line of text, with air, on the smallest plot
 LEAST_AMPS, LEAST_VOLTS = 0.2, 6.0
 LEAST_SPAN = 1.0
 
@@ -322,10 +323,10 @@ class DrawPlot(QWidget):
                                      brush=look.colour("band"), pen=QPen(Qt.PenStyle.NoPen))
         region.setZValue(-20)
         self._add(self.amps_plot, region)
-        label = pg.TextItem(band.words, color=look.colour("quiet"), anchor=(1, 1))
+        label = pg.TextItem(band.words, color=look.colour("quiet"))
         label.setFont(look.font(12))
         label.setZValue(-5)
-        label.band_amps = max(band.low, 0.0)
+        label.band = band
         self._add(self.amps_plot, label)
 
     def _fit_heights(self) -> None:
@@ -412,9 +413,14 @@ class DrawPlot(QWidget):
 
     def _range_moved(self) -> None:
         high = self.time_range()[1]
+        top = float(self.amps_plot.viewRange()[1][1])
         for _plot, item in self._items:
-            if isinstance(item, pg.TextItem):
-                item.setPos(QPointF(high, item.band_amps))
+            if isinstance(item, pg.TextItem):  # a draw lies inside its band: the band's words stand beside it
+                low = max(item.band.low, 0.0)
+                above = item.band.high < (1 - BAND_WORDS_ROOM) * top
+                under = not above and low > BAND_WORDS_ROOM * top
+                item.setAnchor((1, 0) if under else (1, 1))
+                item.setPos(QPointF(high, item.band.high if above else low))
         self.ribbon.update()
         self.ribbon.name_soon()
         self.moved.emit()
