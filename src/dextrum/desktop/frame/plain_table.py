@@ -92,6 +92,7 @@ class PlainTable(QTableView):
         self.verticalHeader().hide()
         self.horizontalHeader().setStretchLastSection(True)
         self.horizontalHeader().setHighlightSections(False)
+        self.horizontalHeader().setResizeContentsPrecision(0)  # widths by the rows in sight, however many there are
         self.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
 
     def show_rows(self, rows: Sequence[Row]) -> None:
@@ -110,7 +111,11 @@ class PlainTable(QTableView):
         return self.rows_model.rows[place].key if 0 <= place < len(self.rows_model.rows) else ""
 
     def size_columns(self) -> None:
-        """As wide as they were asked for, at least as wide as their heads, and narrower together where the table is."""
+        """As wide as they were asked for, at least as wide as their heads; narrower together where the table is.
+
+        A column whose words would be cut gets more, from the left: first of what the last column's words leave, then of
+        what the columns with room to spare have.
+        """
         self.verticalHeader().setDefaultSectionSize(look.px(25))
         wanted = [max(look.px(wide), self.horizontalHeader().sectionSizeHint(column))
                   for column, wide in enumerate(self._widths)]
@@ -119,8 +124,21 @@ class PlainTable(QTableView):
         room = self.viewport().width() - last
         self.setColumnWidth(count - 1, last)  # it takes what is left, and never less than this
         share = min(1.0, room / max(1, sum(wanted))) if room > 0 else 1.0
+        if share == 1.0 and self.rows_model.rows:
+            self._fit_words(wanted, room - max(0, self.sizeHintForColumn(count - 1) - last))
         for column, wide in enumerate(wanted):
             self.setColumnWidth(column, round(wide * share))
+
+    def _fit_words(self, wide: list[int], room: int) -> None:
+        natural = [max(self.sizeHintForColumn(column), self.horizontalHeader().sectionSizeHint(column))
+                   for column in range(len(wide))]
+        for column, least in enumerate(natural):
+            for giver in (None, *range(len(wide))):
+                has = room - sum(wide) if giver is None else wide[giver] - natural[giver]
+                more = max(0, min(least - wide[column], has))
+                wide[column] += more
+                if giver is not None:
+                    wide[giver] -= more
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
