@@ -114,6 +114,7 @@ class SentenceTest(unittest.TestCase):
         self.assertEqual(due_words("2026-03-12T16:00", "2026-03-12"), "due today 16:00")
         self.assertEqual(due_words("2026-03-14", "2026-03-12"), "due Sat 14 Mar")
         self.assertEqual(due_words("2026-03-02", "2026-03-12"), "overdue since Mon 2 Mar")
+        self.assertEqual(due_words("2026-03-02T08:00", "2026-03-12"), "overdue since Mon 2 Mar")
         self.assertEqual(due_words("", "2026-03-12"), "")
 
     def test_reasons_in_words(self) -> None:

@@ -156,10 +156,14 @@ def supply_sentence(board: Board, facts: JobFacts) -> str:
 
 
 def due_words(due: str, today: str) -> str:
-    """'due today 16:00', 'due Sat 28 Nov', or nothing. today: ISO date."""
+    """'due today 16:00', 'due Sat 28 Nov 08:00', 'overdue since Mon 2 Mar' (the hour is past caring), or nothing.
+
+    today: ISO date.
+    """
     at = local_time(due)
     if at is None:
         return tr("due {due}", due=due) if due else ""
     here = date.fromisoformat(today)
-    words = moment_words(at, here) if "T" in due else day_words(at.date(), here)
-    return tr("overdue since {words}", words=words) if at.date() < here else tr("due {words}", words=words)
+    if at.date() < here:
+        return tr("overdue since {words}", words=day_words(at.date(), here))
+    return tr("due {words}", words=moment_words(at, here) if "T" in due else day_words(at.date(), here))
