@@ -83,6 +83,11 @@ def short_day_words(day: date, today: date) -> str:
     return plain(near) if near else _day_and_month(day, plain) + ("" if day.year == today.year else f" {day.year}")
 
 
+def dated_words(day: date) -> str:
+    """Of what is long past, whatever today is: '9 Mar 2025'."""
+    return f"{_day_and_month(day, plain)} {day.year}"
+
+
 def moment_words(at: datetime, today: date | None = None, say: Say = plain) -> str:
     """'today 13:14', 'Fri 13 Mar 09:00'."""
     return f"{day_words(at.date(), today, say)} {clock_words(at)}"

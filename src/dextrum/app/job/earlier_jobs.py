@@ -6,30 +6,17 @@ from dextrum.app.handover.results import RESULTS
 from dextrum.app.job.trail_words import DONE
 from dextrum.core.job import JobFacts
 from dextrum.core.trail import local_time
+from dextrum.core.when import dated_words
 from dextrum.store.jobs import JobRow
 from dextrum.tongue import tr
 
-MONTHS = (
-    tr("Jan"),
-    tr("Feb"),
-    tr("Mar"),
-    tr("Apr"),
-    tr("May"),
-    tr("Jun"),
-    tr("Jul"),
-    tr("Aug"),
-    tr("Sep"),
-    tr("Oct"),
-    tr("Nov"),
-    tr("Dec"),
-)
 MOST_WORKS = 4
 
 
 def day_words(text: str) -> str:
     """'12 Mar 2026' of a time as the job file keeps it."""
     found = local_time(text)
-    return text[:10] if found is None else f"{found.day} {MONTHS[found.month - 1]} {found.year}"
+    return text[:10] if found is None else dated_words(found.date())
 
 
 def earlier_words(rows: tuple[JobRow, ...], last: JobFacts) -> str:
