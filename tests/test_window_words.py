@@ -125,6 +125,15 @@ class TypedTest(unittest.TestCase):
                                 ("in 3 Stunden", "in 3 h"), ("heute um 23:50", "today 23:50")):
             self.assertEqual(parse_when(german, START), parse_when(english, START), german)
 
+    def test_english_names_of_days_and_months_stay_understood_in_a_german_window(self) -> None:
+        code = ("from datetime import datetime; from dextrum.app.job.when_typed import parse_when;"
+                "now = datetime(2026, 11, 27, 9, 0);"
+                "print(all(parse_when(a, now) == parse_when(b, now) for a, b in (('14. Dezember', '14 Dec'),"
+                "('3. Mai', 'May 3'), ('12. März 2027', '12 Mar 2027'), ('Di', 'Tue'), ('So 17:00', 'Sun 17:00'))))")
+        done = subprocess.run([sys.executable, "-c", code], env={**os.environ, tongue.SPOKEN: "de", "PYTHONPATH": str(SOURCE.parent)},
+                              text=True, capture_output=True, check=False)
+        self.assertEqual(done.stdout.strip(), "True", done.stderr)
+
     def test_signs_of_danger_are_heard_in_german(self) -> None:
         for text, signs in (("Ist ins Wasser gefallen", {"wet"}), ("wird sehr heiß", {"hot"}),
                             ("Akku ist aufgebläht", {"swollen"}), ("riecht verbrannt", {"smell"}),

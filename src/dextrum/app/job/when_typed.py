@@ -8,7 +8,7 @@ from datetime import date, datetime, time, timedelta
 
 from dextrum.core.when import DAYS, MONTHS, day_words, moment_words
 from dextrum.errors import EntryRefusedError
-from dextrum.tongue import tr
+from dextrum.tongue import english, tr
 
 EXAMPLES = tr("Fri 17:00, in 2 days, +90 min, 12 Mar or 2026-03-12 16:00")
 NOON_OF_SAME = time(0, 0)
@@ -61,20 +61,21 @@ def _day(text: str, today: date) -> date | None:
         return today + timedelta(days=NEAR[text])
     named, _, dated = text.partition(" ")
     for place, name in enumerate(DAYS):
-        if named.isalpha() and len(named) >= 2 and (name.casefold().startswith(named)
-                                                    or named.startswith(name.casefold())):
+        names = {name.casefold(), english(name).casefold()}
+        if named.isalpha() and len(named) >= 2 and any(one.startswith(named) or named.startswith(one) for one in names):
             # 'Fri 13 Mar' is that day; 'Fri' alone the next Friday.
             return _day(dated, today) if dated else today + timedelta(days=(place - today.weekday()) % 7 or 7)
     try:
         if re.fullmatch(r"\d{4}-\d{2}-\d{2}", text):
             return date.fromisoformat(text)
         found = _DAY_MONTH.fullmatch(text)
-        months = [month.casefold()[:3] for month in MONTHS]
+        months = {said.casefold()[:3]: number for number, month in enumerate(MONTHS, start=1)
+                  for said in (month, english(month))}
         if found is not None and found[2] in months:
-            return _this_year_or_next(int(found[1]), months.index(found[2]) + 1, found[3], today)
+            return _this_year_or_next(int(found[1]), months[found[2]], found[3], today)
         found = _MONTH_DAY.fullmatch(text)
         if found is not None and found[1] in months:
-            return _this_year_or_next(int(found[2]), months.index(found[1]) + 1, found[3], today)
+            return _this_year_or_next(int(found[2]), months[found[1]], found[3], today)
         found = _DOTTED.fullmatch(text)
         if found is not None:
             return _this_year_or_next(int(found[1]), int(found[2]), found[3], today)

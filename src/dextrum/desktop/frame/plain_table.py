@@ -130,6 +130,7 @@ class PlainTable(QTableView):
             self.setColumnWidth(column, round(wide * share))
 
     def _fit_words(self, wide: list[int], room: int) -> None:
+        """Change widths (pixels, the last column's left out) so that words fit, within `room` pixels together."""
         natural = [max(self.sizeHintForColumn(column), self.horizontalHeader().sectionSizeHint(column))
                    for column in range(len(wide))]
         for column, least in enumerate(natural):
