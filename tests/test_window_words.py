@@ -130,8 +130,8 @@ class TypedTest(unittest.TestCase):
                 "now = datetime(2026, 11, 27, 9, 0);"
                 "print(all(parse_when(a, now) == parse_when(b, now) for a, b in (('14. Dezember', '14 Dec'),"
                 "('3. Mai', 'May 3'), ('12. März 2027', '12 Mar 2027'), ('Di', 'Tue'), ('So 17:00', 'Sun 17:00'))))")
-        done = subprocess.run([sys.executable, "-c", code], env={**os.environ, tongue.SPOKEN: "de", "PYTHONPATH": str(SOURCE.parent)},
-                              text=True, capture_output=True, check=False)
+        done = subprocess.run([sys.executable, "-c", code], text=True, capture_output=True, check=False,
+                              env={**os.environ, tongue.SPOKEN: "de", "PYTHONPATH": str(SOURCE.parent)})
         self.assertEqual(done.stdout.strip(), "True", done.stderr)
 
     def test_signs_of_danger_are_heard_in_german(self) -> None:
