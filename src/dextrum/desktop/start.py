@@ -63,6 +63,7 @@ def run_window(demo: bool, data: Path | None = None, offscreen: bool = False, fr
     from PySide6.QtCore import QTimer
 
     QTimer.singleShot(COLLECT_AGAIN_MILLISECONDS, gc.enable)
+    QTimer.singleShot(0, application, lambda: _show_icon(application))
     QTimer.singleShot(SWEEP_MILLISECONDS, lambda: _sweep_beside(store))
     QTimer.singleShot(SWEEP_MILLISECONDS, window, lambda: window.commands.photos.watch_again())
     if not demo:
@@ -77,6 +78,15 @@ def run_window(demo: bool, data: Path | None = None, offscreen: bool = False, fr
             bench.terminate()
         store.close()
     return OPEN_ANEW if window.opens_anew else int(status)
+
+
+def _show_icon(application: QApplication) -> None:
+    """Once the window stands: the desktop shows the entry's own meanwhile."""
+    from PySide6.QtGui import QIcon
+
+    from dextrum.app.places import shipped
+
+    application.setWindowIcon(QIcon(str(shipped() / "marks" / "dextrum.svg")))
 
 
 def _sweep_beside(store: JobStore) -> None:
@@ -141,6 +151,7 @@ def run_simbench(server: BenchServer, state: Path | None, grade: Callable[[dict[
     if not has_display():
         print(NO_DISPLAY.replace("./dextrum demo --offscreen", "./dextrum simbench --headless"), file=sys.stderr)
         return 2
+    from dextrum.app.bench.microscope import board_from_above  # isort: skip
     from dextrum.app.bench.simbench import has_ended, write_state  # isort: skip
     from PySide6.QtCore import QTimer
     from PySide6.QtWidgets import QApplication
@@ -151,7 +162,7 @@ def run_simbench(server: BenchServer, state: Path | None, grade: Callable[[dict[
     application = QApplication(sys.argv[:1])
     theme.load_fonts()
     theme.apply(application)
-    window = SimbenchWindow(server, grade)
+    window = SimbenchWindow(server, grade, board_from_above)
     window.show()
     keep = QTimer()
     keep.setInterval(1000)
@@ -178,7 +189,7 @@ def prepare_window(demo: bool, data: Path | None = None,
     # All that is not Qt comes first: see the package's docstring.
     from dextrum.app.job.session import BenchSession
     from dextrum.app.library.library import PackLibrary
-    from dextrum.app.places import shipped, user_folder
+    from dextrum.app.places import user_folder
     from dextrum.store.jobs import JobStore
 
     folder = data if data is not None else user_folder(demo)
@@ -195,7 +206,6 @@ def prepare_window(demo: bool, data: Path | None = None,
 
         place = ensure_demo(folder, library, fresh)
 
-    from PySide6.QtGui import QIcon
     from PySide6.QtWidgets import QApplication
 
     from dextrum.desktop.quick_dataclasses import quick_dataclasses
@@ -215,7 +225,6 @@ def prepare_window(demo: bool, data: Path | None = None,
     application.setDesktopFileName("dextrum")
     if spoken() != ENGLISH:
         _speak_in_dialogs(application)
-    application.setWindowIcon(QIcon(str(shipped() / "marks" / "dextrum.svg")))
     theme.load_fonts()
     with store.settings_at_once():
         look.theme = next((one for one in theme.THEMES if one.name == store.setting("theme")), theme.LIGHT)

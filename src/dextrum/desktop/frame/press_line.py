@@ -6,7 +6,7 @@ from PySide6.QtCore import QRect, QSize, Qt
 from PySide6.QtGui import QFont, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QSizePolicy, QWidget
 
-from dextrum.desktop.theme import look
+from dextrum.desktop.theme import fill, look
 
 WRAPPED = int(Qt.TextFlag.TextWordWrap) | int(Qt.AlignmentFlag.AlignLeft) | int(Qt.AlignmentFlag.AlignVCenter)
 
@@ -54,9 +54,9 @@ class PressLine(QAbstractButton):
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)
         if self.underMouse() and self.isEnabled():
-            painter.fillRect(self.rect(), look.colour("lit"))
+            fill(painter, self.rect(), look.colour("lit"))
         elif self.on:
-            painter.fillRect(self.rect(), look.colour(self.on))
+            fill(painter, self.rect(), look.colour(self.on))
         painter.setFont(self._font())
         painter.setPen(look.colour(self.role if self.isEnabled() else "quiet"))
         painter.drawText(self.rect().adjusted(self._margin(), 0, -self._margin(), 0), WRAPPED, self.text())

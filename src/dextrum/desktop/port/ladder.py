@@ -22,7 +22,7 @@ from dextrum.core.reference.table import ReferenceTable
 from dextrum.desktop.frame.named_places import NAMED_AFTER, NamedPlaces
 from dextrum.desktop.marks import draw_mark
 from dextrum.desktop.port.reading_field import ReadingField
-from dextrum.desktop.theme import look
+from dextrum.desktop.theme import fill, look
 from dextrum.tongue import tr
 
 FULL_SCALE_VOLTS = 0.9
@@ -239,7 +239,7 @@ class PortLadder(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(event.rect(), look.colour("ground"))
+        fill(painter, event.rect(), look.colour("ground"))
         if not self.lanes:
             return
         self._paint_axes(painter, event.rect().top() < look.px(24))
@@ -296,7 +296,7 @@ class PortLadder(QWidget):
         verdict = judged.judgement.verdict if judged else Verdict.NOT_JUDGED
         is_current = self.lanes[self.current] is lane
         if (judged and verdict.is_off) or lane.point in self.due:
-            painter.fillRect(QRectF(left, top + 1, lane_width, height - 1), look.colour("lit"))
+            fill(painter, QRectF(left, top + 1, lane_width, height - 1), look.colour("lit"))
         if is_current:
             painter.setPen(QPen(look.colour("ink"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -402,7 +402,7 @@ class PortLadder(QWidget):
             beside = look.px(VALUE_WIDTH + 10)  # clear of the field, which is wider than the figures
             word_left = beside if row == "A" else self.width() - beside - width
             # Over the band, where the two meet in large type.
-            painter.fillRect(QRectF(word_left, top + 3, width, height - 6), look.colour("lit"))
+            fill(painter, QRectF(word_left, top + 3, width, height - 6), look.colour("lit"))
             painter.drawText(QRectF(word_left, top, width, height), Qt.AlignmentFlag.AlignVCenter | (
                 Qt.AlignmentFlag.AlignLeft if row == "A" else Qt.AlignmentFlag.AlignRight), verdict.words)
 

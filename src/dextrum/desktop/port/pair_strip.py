@@ -13,7 +13,7 @@ from dextrum.core.board import Point
 from dextrum.desktop.frame.named_places import NAMED_AFTER, NamedPlaces
 from dextrum.desktop.marks import draw_mark
 from dextrum.desktop.port.reading_field import ReadingField
-from dextrum.desktop.theme import look
+from dextrum.desktop.theme import fill, look
 from dextrum.tongue import tr
 
 CELL_WIDTH, CELL_HEIGHT, TITLE_HEIGHT = 116, 44, 18
@@ -178,7 +178,7 @@ class PairStrip(QWidget):
             cell, judged = self._cell(index), self.judged.get(pair.id)
             off = judged is not None and judged.judgement.verdict.is_off
             if off:
-                painter.fillRect(cell.adjusted(1, 1, -1, -1), look.colour("lit"))
+                fill(painter, cell.adjusted(1, 1, -1, -1), look.colour("lit"))
             here = index == self.current and self.field.hasFocus()
             painter.setPen(QPen(look.colour("ink" if here else "rule"), 2 if here else 1))
             painter.drawRect(cell.adjusted(1, 1, -1, -1))

@@ -47,7 +47,7 @@ from dextrum.desktop.frame.press_line import PressLine
 from dextrum.desktop.frame.view import quiet_label
 from dextrum.desktop.reasons.other_steps import OtherSteps
 from dextrum.desktop.reasons.reason_list import ReasonList
-from dextrum.desktop.theme import LARGE_TEXT, look
+from dextrum.desktop.theme import LARGE_TEXT, fill, look
 from dextrum.tongue import tr
 
 if TYPE_CHECKING:
@@ -123,7 +123,7 @@ class SuspectDelegate(QStyledItemDelegate):
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if is_chosen(option, index):
-            painter.fillRect(rect.adjusted(0, 1, 0, -1), look.colour("lit"))
+            fill(painter, rect.adjusted(0, 1, 0, -1), look.colour("lit"))
         left = rect.left() + look.px(4)
         painter.setPen(look.colour("ink"))
         painter.setFont(look.font(14, QFont.Weight.DemiBold))
