@@ -17,8 +17,10 @@ from unittest.mock import patch
 import numpy as np
 from PySide6.QtWidgets import QPushButton
 
+from dextrum.app.bench.hands import Hands
 from dextrum.app.bench.instruments_at_hand import Found, InstrumentsAtHand, bench_addresses, find_instruments
-from dextrum.app.bench.simbench import Hands, grade, prepare_bench, read_state, write_state
+from dextrum.app.bench.microscope import board_from_above
+from dextrum.app.bench.simbench import grade, prepare_bench, read_state, write_state
 from dextrum.app.job.session import BenchSession
 from dextrum.app.reading.capture import Cue
 from dextrum.app.supply.live_recovery import recover_streams
@@ -123,7 +125,7 @@ class HandsWindowTest(unittest.TestCase):
         application()
         self.server = BenchServer(prepare_bench(library(), DUO, [FL5], 1))
         self.addCleanup(self.server.close)
-        self.window = SimbenchWindow(self.server, lambda told: grade(duo_advice(), told))
+        self.window = SimbenchWindow(self.server, lambda told: grade(duo_advice(), told), board_from_above)
         self.addCleanup(self.window.close)
         self.window.show()
 

@@ -200,20 +200,18 @@ def _evaluate(options: argparse.Namespace) -> int:
 
 
 def _simbench(options: argparse.Namespace) -> int:
-    from dextrum.app.bench.simbench import grade, prepare_bench, read_state, serve_until_ended
+    from dextrum.app.bench.simbench import graded_as_it_lies, prepare_bench, read_state, serve_until_ended, served
     from dextrum.app.library.library import PackLibrary
-    from dextrum.instruments.simbench.server import BenchServer
-    from dextrum.instruments.simulated_board import METER_M1
 
     library = PackLibrary(options.packs)
-    server = BenchServer(prepare_bench(library, options.pack, options.faults, options.seed, read_state(options.state)))
+    state = read_state(options.state)
+    server = served(prepare_bench(library, options.pack, options.faults, options.seed, state), state)
     if options.headless:
         serve_until_ended(server, options.state, options.beside)
         return 0
     from dextrum.desktop.start import run_simbench
 
-    advice = library.advice_model(options.pack, METER_M1.name)
-    return run_simbench(server, options.state, lambda told: grade(advice, told), options.beside)
+    return run_simbench(server, options.state, graded_as_it_lies(server, library), options.beside)
 
 
 def _backup(options: argparse.Namespace) -> int:

@@ -9,6 +9,8 @@ from typing import Protocol
 from dextrum.core.board import Method
 from dextrum.tongue import tr
 
+LOOPBACK = "127.0.0.1"
+"""Where instruments of a simulated bench are: on this machine, and reached from no other."""
 DIODE, OHMS, CONTINUITY, VOLTS, AMPS = "diode", "resistance", "continuity", "volts", "amps"
 MULTIMETER, POWER_METER, PORT_TESTER, SUPPLY = "multimeter", "power_meter", "port_tester", "supply"
 KIND_WORDS = {MULTIMETER: "multimeter", POWER_METER: tr("power meter"), PORT_TESTER: tr("port tester"),

@@ -14,7 +14,7 @@ import numpy as np
 
 from dextrum.core.assumptions.looks import FALSE_WARMTH, NEAR_MM, RIGHT_PART, SHOWN_BY_MISTAKE
 from dextrum.core.assumptions.trials import RAIL_SLIPS
-from dextrum.core.board import Board, Fault, Method, Point, Side
+from dextrum.core.board import Board, Fault, Method, Side
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.isolation import isolation_edit
 from dextrum.core.circuit.network import GROUND, build_circuit, with_shifts
@@ -109,13 +109,15 @@ class SimulatedBoard:
         if now != self._as_read:
             self._as_read, self._true = now, {}
         if (point_id, method) not in self._true:
-            self._true[point_id, method] = self._solved(self.board.point_by_id[point_id], method)
+            point = self.board.point_by_id[point_id]
+            self._true[point_id, method] = self.between(point.at, point.to, method)
         return self._true[point_id, method]
 
-    def _solved(self, point: Point, method: Method) -> float:
-        if point.to is not None:
-            return resistance_ohms(self.circuit, point.at, point.to, self._edit())
-        volts = diode_volts(self.circuit, point.at, method, self._edit())
+    def between(self, end: str, other: str | None, method: Method) -> float:
+        """Volts of an end to ground in diode mode, or ohms between two ends, without any meter."""
+        if other is not None:
+            return resistance_ohms(self.circuit, end, other, self._edit())
+        volts = diode_volts(self.circuit, end, method, self._edit())
         return float("inf") if volts > 10.0 else volts
 
     def read(self, point_id: str, method: Method, meter: SimulatedMeter) -> float:

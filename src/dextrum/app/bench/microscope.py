@@ -58,6 +58,13 @@ def board_picture(bench: SimulatedBench, side: Side) -> Picture:
     return photographed(flat, bench.seed, STEADY)[0]
 
 
+def board_from_above(bench: SimulatedBench, side: Side) -> Picture:
+    """One side straight from above, as the hands see it; the bottom with the board turned over."""
+    off = frozenset(part for part in bench.unit.isolated if part in bench.board.component_by_designator
+                    and not _is_plugged(bench.board, part))
+    return from_above(bench.board, side, bench.seed, off, pixels_a_mm=PIXELS_A_MM)
+
+
 def _is_plugged(board: Board, part: str) -> bool:
     """A connector that is unplugged stays on the board."""
     return board.component_by_designator[part].kind.value == "connector"

@@ -4,31 +4,34 @@ from __future__ import annotations
 
 import json
 import os
-import socket
 import subprocess
 import sys
 import time
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
 from dextrum.app.library.library import PackLibrary
+from dextrum.app.places import shipped
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.board import UNLISTED_PART
 from dextrum.core.trail import Isolation
-from dextrum.errors import ImportRefusedError, InstrumentError, StoreError
+from dextrum.errors import ImportRefusedError, StoreError
 from dextrum.instruments.decided_unit import DecidedUnit
-from dextrum.instruments.simbench.bench import SimulatedBench
-from dextrum.instruments.simbench.server import HANDS_PORT, LOOPBACK, BenchServer
+from dextrum.instruments.simbench.bench import HandRefusedError, SimulatedBench
+from dextrum.instruments.simbench.server import CAME_IN, HANDS_PORT, BenchServer, UnitBeside
 from dextrum.instruments.simulated_board import METER_M1
 from dextrum.instruments.simulated_look import look_at_port
 from dextrum.store.files import read_bounded
 from dextrum.tongue import tr
 
 STATE_EVERY_SECONDS = 1.0
-HANDS_TIMEOUT = 5.0
+UNDESCRIBED = "tarnwick-grip-a"
+GRIP_FAULTS = ("F1:blown_fuse:1:2",)
+"""What is wrong with the demo's unit of the board that nobody described."""
 
 
 def unit_with(advice: AdviceModel, faults: Sequence[tuple[str, float | None]], seed: int) -> DecidedUnit:
@@ -48,7 +51,10 @@ def unit_with(advice: AdviceModel, faults: Sequence[tuple[str, float | None]], s
 def prepare_bench(library: PackLibrary, pack_id: str, faults: Sequence[str] = (), seed: int = 0,
                   state: Mapping[str, Any] | None = None) -> SimulatedBench:
     """A bench with a board of a pack: with named faults, with a state that was kept, or drawn by a seed."""
-    bench = _bench_with_unit(library, pack_id, faults, seed, state)
+    return _with_microscope(_bench_with_unit(library, pack_id, faults, seed, state))
+
+
+def _with_microscope(bench: SimulatedBench) -> SimulatedBench:
 
     def microscope(of: SimulatedBench, what: str) -> bytes:
         from dextrum.app.bench.microscope import seen
@@ -75,14 +81,61 @@ def _bench_with_unit(library: PackLibrary, pack_id: str, faults: Sequence[str], 
         bench.history.touches, bench.history.plugged = int(state.get("touches", 0)), int(state.get("plugged", 0))
         return bench
     if faults:
-        unit = unit_with(advice, [(name, None) for name in faults], seed)
-        return SimulatedBench(advice.model.board, unit, look_at_port(advice.model.board, unit, generator),
-                              unit.symptoms() or ("no_charge",), seed)
+        return _with_faults(advice, faults, seed)
     from dextrum.app.evaluation.cases import draw_case
 
     case = draw_case(advice, 0, seed)
     assert isinstance(case.unit, DecidedUnit)
     return SimulatedBench(advice.model.board, case.unit, case.look, case.present, seed)
+
+
+def _with_faults(advice: AdviceModel, faults: Sequence[str], seed: int) -> SimulatedBench:
+    """With the faults named; with none, a unit that does all it must."""
+    unit = unit_with(advice, [(name, None) for name in faults], seed)
+    board = advice.model.board
+    told = unit.symptoms() or (("no_charge",) if faults else ())
+    return SimulatedBench(board, unit, look_at_port(board, unit, np.random.default_rng((seed, 5))), told, seed)
+
+
+def units_beside() -> tuple[UnitBeside, ...]:
+    """Units of the demo whose board no pack describes: a pack of theirs is made at the bench. How they are is kept
+    apart from the program's packs (`data/undescribed`), where nothing that judges looks."""
+    def unit(name: str, words: str, faults: tuple[str, ...], seed: int) -> UnitBeside:
+        def make(kept: Mapping[str, Any] | None) -> SimulatedBench:
+            library = undescribed_library()
+            if kept is not None:
+                # What was kept and can't be used any more is left aside: the unit lies there as new.
+                with suppress(StoreError, KeyError, ValueError, TypeError, AttributeError):
+                    return _with_microscope(_bench_with_unit(library, UNDESCRIBED, (), seed, kept))
+            return _with_microscope(_with_faults(library.advice_model(UNDESCRIBED, METER_M1.name), faults, seed))
+
+        return UnitBeside(name, words, make)
+
+    return (unit("grip_good", tr("a Tarnwick Grip that works"), (), 611),
+            unit("grip_bad", tr("a Tarnwick Grip that does not charge"), GRIP_FAULTS, 612))
+
+
+def undescribed_library() -> PackLibrary:
+    """The boards of `data/undescribed`, as their maker knows them."""
+    return PackLibrary((shipped() / "undescribed",))
+
+
+def served(bench: SimulatedBench, state: Mapping[str, Any] | None = None) -> BenchServer:
+    """The bench on loopback, with the units beside it, and the one on it that lay there when it was left."""
+    server = BenchServer(bench, units_beside(), state)
+    lying = str((state or {}).get("lying") or CAME_IN)
+    with suppress(HandRefusedError, StoreError):  # a unit that is not here any more: the one that came in lies there
+        server.lay(lying)
+    return server
+
+
+def graded_as_it_lies(server: BenchServer, library: PackLibrary) -> Callable[[Mapping[str, Any]], str]:
+    """Words for what the unit on the bench reveals, whichever it is by then."""
+    def words(told: Mapping[str, Any]) -> str:
+        known = library if server.lying == CAME_IN else undescribed_library()
+        return grade(known.advice_model(server.bench.board.pack_id, METER_M1.name), told)
+
+    return words
 
 
 def grade(advice: AdviceModel, told: Mapping[str, Any]) -> str:
@@ -150,7 +203,7 @@ def read_state(path: Path | None) -> dict[str, Any] | None:
 def write_state(path: Path, server: BenchServer) -> None:
     """The bench and its addresses, in one stroke: a reader sees the old file or the new one."""
     beside = path.with_suffix(path.suffix + ".new")
-    beside.write_text(json.dumps({**server.bench.kept(), "addresses": server.addresses,
+    beside.write_text(json.dumps({**server.kept(), "addresses": server.addresses,
                                   HANDS_PORT: server.port(HANDS_PORT), "process": os.getpid()}), encoding="utf-8")
     os.replace(beside, path)
 
@@ -168,33 +221,6 @@ def forget_addresses(path: Path) -> None:
         beside = path.with_suffix(path.suffix + ".new")
         beside.write_text(json.dumps(kept), encoding="utf-8")
         os.replace(beside, path)
-
-
-class Hands:
-    """The control channel of a bench that runs in another process."""
-
-    def __init__(self, port: int) -> None:
-        try:
-            self._wire = socket.create_connection((LOOPBACK, port), timeout=HANDS_TIMEOUT)
-        except OSError as problem:
-            raise InstrumentError("gone", tr("The simulated bench is not there."), tr("Start it again.")) from problem
-        self._lines = self._wire.makefile("rw", encoding="ascii")
-
-    def __call__(self, do: str, **what: object) -> dict[str, Any]:
-        """Carry out an order. Raises InstrumentError with the bench's own words where it is refused."""
-        try:
-            self._lines.write(json.dumps({"do": do, **what}) + "\n")
-            self._lines.flush()
-            told = json.loads(self._lines.readline())
-        except (OSError, ValueError) as problem:
-            raise InstrumentError("gone", tr("The simulated bench is gone."), tr("Start it again.")) from problem
-        if not told.pop("ok"):
-            raise InstrumentError("refused", str(told.get("why", "It was refused.")), "")
-        return dict(told)
-
-    def close(self) -> None:
-        self._lines.close()
-        self._wire.close()
 
 
 def start_bench(state: Path, pack_id: str, seed: int, window: bool) -> subprocess.Popen[bytes]:

@@ -28,12 +28,16 @@ from dextrum.core.board.sources import without_part as sources_without
 from dextrum.core.circuit.junction import IDEALITY_TIMES_THERMAL_VOLTS
 from dextrum.core.packmaking.from_files import KIND_OF_PREFIX, PINS_OF, on_charge_lines, role_of_net
 from dextrum.core.packmaking.kind_defaults import PRICES, RATES, REPAIRS, REST_RATES, SIZE_MM
+from dextrum.core.packmaking.pins import pin_places
 from dextrum.core.packmaking.second_rung import LANES, LOADS, MOST_VOLTS, REST_FUNCTION, functions_of, with_rest
 from dextrum.core.packmaking.series import joined_nets, rest_moved_behind
 from dextrum.tongue import tr
 
 CONDUCTS = (ComponentKind.IC, ComponentKind.ESD_ARRAY)
 """What reads as a junction against ground."""
+COUNTED = (ComponentKind.IC, ComponentKind.ESD_ARRAY, ComponentKind.CONNECTOR)
+"""Kinds of which the number of pins says enough at first."""
+MOST_PINS = 400
 CALLED: Mapping[ComponentKind, str] = {ComponentKind.IC: "chip", ComponentKind.ESD_ARRAY: tr("ESD array")}
 """What parts are for until somebody says more, where the kind's own word would not do."""
 UNKNOWN, MOST_LETTERS = "?", 24
@@ -60,7 +64,8 @@ class PartToPlace:
 
 
 def parse_part(text: str) -> PartToPlace:
-    """'C14 CC2 GND', 'FL3 TX1P A B C 1.2x1.0', 'U4 VIN=VBUS CC1=CC1 GND=GND 4x4 at 12.5 8'.
+    """'C14 CC2 GND', 'FL3 TX1P A B C 1.2x1.0', 'U4 VIN=VBUS CC1=CC1 GND=GND 4x4 at 12.5 8', or 'U4 16 4x4' for a chip
+    of sixteen pins whose nets nobody knows yet.
 
     Raises ValueError with what is wrong and what was expected.
     """
@@ -83,6 +88,8 @@ def parse_part(text: str) -> PartToPlace:
         size, rest = (float(sized[1]), float(sized[2])), rest[:-1]
         if not all(0.2 <= side <= 60.0 for side in size):
             raise ValueError(tr("{size:g} x {size2:g} mm; expected sides of 0.2 to 60 mm", size=size[0], size2=size[1]))
+    if kind in COUNTED and len(rest) == 1 and rest[0].isdecimal():
+        rest = [UNKNOWN] * _count_of_pins(name, rest[0])
     pins = tuple(_pin(word, k) for k, word in enumerate(rest, start=1))
     wanted = PINS_OF.get(kind)
     if wanted is not None and len(pins) not in (0, wanted):
@@ -95,6 +102,14 @@ def parse_part(text: str) -> PartToPlace:
     if len({pin for pin, _ in pins}) != len(pins):
         raise ValueError(tr("{name} has two pins of one name; expected each once", name=name))
     return PartToPlace(name, kind, pins, *size, at)
+
+
+def _count_of_pins(name: str, word: str) -> int:
+    """Raises ValueError for one pin, or more than a chip has."""
+    if len(word) > 4 or not 2 <= int(word) <= MOST_PINS:
+        raise ValueError(tr("{name} has {word} pins; expected 2 to {most_pins}", name=name, word=word[:6],
+                            most_pins=MOST_PINS))
+    return int(word)
 
 
 def _place_of(words: list[str]) -> tuple[list[str], tuple[float, float] | None]:
@@ -295,15 +310,14 @@ def _whole(board: Board) -> Board:
 
 
 def _points(part: Component, roles: Mapping[str, NetRole], access: str) -> Iterable[Point]:
-    """A point at each end that isn't ground; along the part's longer side."""
+    """A point at each end that isn't ground."""
     if part.undescribed or part.kind is ComponentKind.RECEPTACLE:
         return
-    count = len(part.terminals)
-    wide = part.width_mm >= part.height_mm
-    for k, terminal in enumerate(part.terminals):
+    places = pin_places(part.kind, len(part.terminals), part.width_mm, part.height_mm)
+    # Seen from its own side; on the plan, which is seen from the top, the bottom is the other way round.
+    mirror = -1.0 if part.side is Side.BOTTOM and len(places) > 2 else 1.0
+    for terminal, (x, y) in zip(part.terminals, places, strict=True):
         if roles[terminal.net] is NetRole.GROUND:
             continue
-        along = (k + 0.5) / count - 0.5
         yield Point(f"{part.designator}.{terminal.name}", f"{part.designator}.{terminal.name}", part.side,
-                    round(part.x_mm + (along * part.width_mm if wide else 0.0), 2),
-                    round(part.y_mm + (0.0 if wide else along * part.height_mm), 2), access, roles[terminal.net].value)
+                    round(part.x_mm + mirror * x, 2), round(part.y_mm + y, 2), access, roles[terminal.net].value)

@@ -8,6 +8,7 @@ from typing import Any
 from PySide6.QtCore import QStringListModel, Qt, QTimer
 from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import (
+    QCheckBox,
     QComboBox,
     QCompleter,
     QGridLayout,
@@ -20,11 +21,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from dextrum.core.board import Board
+from dextrum.core.board import Side
+from dextrum.desktop.bench.board_under_hands import BoardUnderHands
 from dextrum.errors import InstrumentError
-from dextrum.instruments.simbench.bench import HandRefusedError
-from dextrum.instruments.simbench.server import BenchServer
-from dextrum.tongue import tr
+from dextrum.instruments.simbench.bench import HandRefusedError, SimulatedBench
+from dextrum.instruments.simbench.server import CAME_IN, BenchServer
+from dextrum.tongue import capital, tr
+from dextrum.world.photograph import Picture
 
 REFRESH_MILLISECONDS = 500
 SPEEDS = ("1", "10", "60", "600")
@@ -33,22 +36,22 @@ POSITIONS = (("resting", "resting"), ("pushed_in", tr("pushed in")), ("hanging",
 
 
 class SimbenchWindow(QWidget):
-    """grade: words for what the bench reveals."""
+    """grade: words for what the bench reveals; picture: one side of its board straight from above."""
 
-    def __init__(self, server: BenchServer, grade: Callable[[dict[str, Any]], str]) -> None:
+    def __init__(self, server: BenchServer, grade: Callable[[dict[str, Any]], str],
+                 picture: Callable[[SimulatedBench, Side], Picture]) -> None:
         super().__init__()
         self.server = server
+        self._picture = picture
         self._grade = grade
-        board: Board = server.bench.board
         self.setObjectName("bench")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setWindowTitle(tr("Simulated bench: your hands"))
-        self.resize(560, 470)
+        self.resize(640, 760)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 12)
         column.setSpacing(8)
-        self.head = QLabel(tr("{model}, rev {revision}, just came in. Take it in there with Ctrl+N; be its "
-                              "technician's hands here.", model=board.model, revision=board.revision))
+        self.head = QLabel()
         self.head.setObjectName("section")
         self.state = QLabel()
         self.state.setObjectName("quiet")
@@ -60,17 +63,18 @@ class SimbenchWindow(QWidget):
         self.said.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Expanding)
         column.addWidget(self.head)
         column.addWidget(self.state)
+        self.under = BoardUnderHands(lambda side: self._picture(server.bench, side))
+        self.under.touched.connect(self.set_down)
+        column.addWidget(self.under, 1)
         grid = QGridLayout()
         grid.setColumnStretch(1, 1)
         self.point = QLineEdit()
         self.point.setPlaceholderText(tr("a point, such as J1.A4 or C17.1"))
         self.point.setAccessibleName(tr("Point for the probe"))
-        self._complete(self.point, [p.id for p in board.points])
         self.point.returnPressed.connect(self.touch)
         self.part = QLineEdit()
         self.part.setPlaceholderText(tr("a part, such as F1"))
         self.part.setAccessibleName(tr("Part for the hands"))
-        self._complete(self.part, [c.designator for c in board.components])
         self.cell, self.way, self.position, self.speed = QComboBox(), QComboBox(), QComboBox(), QComboBox()
         for box, choices in ((self.cell, CELLS), (self.way, (("a", tr("A side up")), ("b", tr("B side up")))),
                              (self.position, POSITIONS)):
@@ -78,11 +82,18 @@ class SimbenchWindow(QWidget):
                 box.addItem(words, value)
         for times in SPEEDS:
             self.speed.addItem(tr("time runs ×{times}", times=times), times)
-        self.check = QComboBox()
-        for check in board.checks:
-            self.check.addItem(check.words, check.id)
+        self.check, self.unit = QComboBox(), QComboBox()
+        self.unit.setAccessibleName(tr("Unit on the bench"))
+        self.unit.addItem(tr("the unit that came in"), CAME_IN)
+        for beside in server.beside:
+            self.unit.addItem(beside.words, beside.name)
+        self.unit.setCurrentIndex(max(self.unit.findData(server.lying), 0))
+        self.follow = QCheckBox(tr("Tips follow what the program asks for while nets are probed"))
+        self.follow.toggled.connect(lambda on: self.do("follow", on=on))
         rows: tuple[tuple[str, QWidget, tuple[tuple[str, Callable[[], object]], ...]], ...] = (
-            (tr("Probe"), self.point, ((tr("Touch"), self.touch), (tr("Lift off"), lambda: self.do("lift")))),
+            (tr("Unit"), self.unit, ((tr("Lay it here"), self.lay),)),
+            (tr("Probe"), self.point, ((tr("Touch"), self.touch), (tr("Lift off"), self.lift))),
+            ("", self.follow, ((tr("Turn the board over"), self.turn_over),)),
             (
                 tr("Plug"),
                 self._beside(self.way, self.position),
@@ -128,13 +139,60 @@ class SimbenchWindow(QWidget):
             button.clicked.connect(lambda _checked=False, act=act: act())
             last.addWidget(button)
         column.addLayout(last)
-        column.addWidget(self.said, 1)
+        column.addWidget(self.said)
         self._timer = QTimer(self)
         self._timer.setInterval(REFRESH_MILLISECONDS)
         self._timer.timeout.connect(self.refresh)
         self._timer.start()
+        self._show_unit()
         self.refresh()
         self.point.setFocus()
+
+    def _show_unit(self) -> None:
+        """Names, checks and picture of the unit that lies on the bench now."""
+        board = self.server.bench.board
+        words = tr("{model}, rev {revision}, just came in. Take it in there with Ctrl+N; be its technician's hands "
+                   "here.", model=board.model, revision=board.revision) if self.server.lying == CAME_IN else \
+            tr("{model}, rev {revision}: no pack describes it. Make one there: Ctrl+N, another model. Photos of both "
+               "sides lie in the demo's folder.", model=board.model, revision=board.revision)
+        self.head.setText(words)
+        self._complete(self.point, [p.id for p in board.points])
+        self._complete(self.part, [c.designator for c in board.components])
+        self.check.clear()
+        for check in board.checks:
+            self.check.addItem(check.words, check.id)
+        self.under.show_board(board)
+
+    def lay(self) -> None:
+        """Another unit comes to lie on the bench; the one before keeps what was done to it."""
+        if self.do("lay", unit=self.unit.currentData()) is not None:
+            self._show_unit()
+            self.said.setText(tr("{words} lies on the bench.", words=capital(self.unit.currentText())))
+            self.refresh()
+        else:
+            self.unit.setCurrentIndex(max(self.unit.findData(self.server.lying), 0))
+
+    def turn_over(self) -> None:
+        side = Side.TOP if self.under.side is Side.BOTTOM else Side.BOTTOM
+        self.under.show_board(self.server.bench.board, side)
+        self.said.setText(tr("The board shows its {side} side.", side=tr(side.value)))
+
+    def lift(self) -> None:
+        self.under.lift()
+        self.do("lift")
+
+    def set_down(self, red: tuple[Side, float, float], black: tuple[Side, float, float] | None) -> None:
+        """Tips on places of the picture; black on ground where it was set down nowhere."""
+        at = [red[0].value, red[1], red[2]]
+        told = self.do("probe", at=at, **({"to": [black[0].value, black[1], black[2]]} if black else {}))
+        if told is None:
+            self.under.lift()
+        elif black:
+            self.said.setText(tr("Red is on {one}, black on {other}.", one=told["on"] or tr("bare board"),
+                                 other=told["to"] or tr("bare board")))
+        else:
+            self.said.setText(tr("The probe is on {name}.", name=told["on"] or tr("bare board"))
+                              + tr(" Shift and click puts the other tip elsewhere than on ground."))
 
     def _complete(self, field: QLineEdit, names: list[str]) -> None:
         completer = QCompleter(QStringListModel(names, field), field)
@@ -163,6 +221,7 @@ class SimbenchWindow(QWidget):
         return told
 
     def touch(self) -> None:
+        self.under.lift()
         name = next((p.id for p in self.server.bench.board.points
                      if p.id.casefold() == self.point.text().strip().casefold()), self.point.text().strip())
         if self.do("probe", point=name) is not None:

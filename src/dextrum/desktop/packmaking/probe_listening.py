@@ -95,11 +95,24 @@ class ProbeListening(QObject):
         if ask is None or meter is None:
             self._walk = None
             return
+        self._point_hands(ask)
         self._walk = CaptureWalk((ask.one,), test=OHMS_TEST if ask.other else DIODE_TEST, times=NEVER_OPEN)
         if not first:
             self._walk.hearing = Hearing.LIFT
         meter.listen(OHMS if ask.other else DIODE)
         self.window.commands.capture.sounder.play(Cue.NEXT, f"{ask.one} {ask.other}".strip())
+
+    def _point_hands(self, ask: Ask) -> None:
+        """The hands of a simulated bench are told where to touch; they go there where they follow."""
+        board, port = self.window.model.board, self.window.bench_hands()
+        if board is None or not port:
+            return
+        from dextrum.app.bench.hands import ask_for_touch
+
+        places = [[p.side.value, p.x_mm, p.y_mm] for name in (ask.one, ask.other)
+                  if (p := board.point_by_id.get(name)) is not None]
+        if places:
+            ask_for_touch(port, places[0], places[1] if ask.other and len(places) > 1 else None)
 
     def _take(self, value: float) -> None:
         ask = self._ask

@@ -236,7 +236,7 @@ class PhotoCommands:
 
 def seen_by_bench(port: int, what: str) -> QImage:
     """What the simulated bench's microscope shows. Raises InstrumentError."""
-    from dextrum.app.bench.simbench import Hands
+    from dextrum.app.bench.hands import Hands
 
     hands = Hands(port)
     try:

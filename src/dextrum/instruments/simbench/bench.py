@@ -21,6 +21,7 @@ from dextrum.core.reference.tester import facing_points
 from dextrum.core.trail import Isolation, Look
 from dextrum.instruments.decided_unit import DecidedUnit
 from dextrum.instruments.protocols import CONTINUITY, DIODE, OHMS, VOLTS
+from dextrum.instruments.simbench.ends import end_named, end_told
 from dextrum.instruments.simulated_board import SimulatedMeter
 from dextrum.instruments.simulated_draw import SimulatedDraw
 from dextrum.instruments.simulated_touch import SimulatedTouch, TouchHabits
@@ -33,6 +34,13 @@ NO_CELL = (5.05, 0.0)
 """What a unit without its cell takes from a supply."""
 MOST_SAMPLES = 20_000
 OHMS_NOISE = 0.005
+MOST_OHMS = 2e7
+"""Beyond it the multimeter shows OL."""
+POWER_ON = tr("Power is on: unplug the supply first.")
+CELL_IN = tr("The cell is in: unplug it before the probes touch anything.")
+BARE = tr("bare board")
+DIODE_TEST_AMPS = 1e-3
+"""What a multimeter drives through what it is put on in diode mode: a milliampere, as most do."""
 BENCH_METER = SimulatedMeter("BM-1", gain=1.001, offset_volts=0.001, lead_ohms=0.02, bad_touch=0.02)
 """A good meter as they are: a little off, and now and then the touch is bad."""
 
@@ -73,6 +81,8 @@ class SimulatedBench:
         self._wall, self._bench, self.speed = clock(), 0.0, 1.0
         self._began = clock()
         self.probe: tuple[str, str] | None = None
+        self._pair: tuple[str, str] | None = None
+        """What the tips are on, where neither is on ground; empty for bare board."""
         self._touch: SimulatedTouch | None = None
         self.quantity = DIODE
         self.orientation = ""
@@ -106,6 +116,8 @@ class SimulatedBench:
             now = self._clock()
             if self.quantity == VOLTS:
                 return self._rail()
+            if self.probe is not None and self._pair is not None and self.probe[1] != self.quantity:
+                self._begin_pair(self._pair)  # the tips stay where they are while the dial is turned
             if self._touch is None or self.probe is None or self.probe[1] != self.quantity:
                 return float("inf")
             shown = self._touch.shown(now)
@@ -164,9 +176,9 @@ class SimulatedBench:
     def supply_shows(self) -> tuple[float, float]:
         """Volts and amps at the bench supply, put on where the probe is."""
         with self.lock:
-            if not self.supply_on or self.probe is None:
+            at = end_named(self.board, self.probe[0]) if self.probe is not None else ""
+            if not self.supply_on or not at:
                 return (self.supply_volts if self.supply_on else 0.0), 0.0
-            at = self.board.point_by_id[self.probe[0]].at
             ground = next((a for a, node in self.unit.circuit.address_node.items() if node == -1), "")
             ohms = resistance_ohms(self.unit.circuit, at, ground, self.unit._edit()) if ground else float("inf")
             amps = min(self.supply_amps, self.supply_volts / max(ohms, 0.02))
@@ -176,11 +188,15 @@ class SimulatedBench:
         """What the meter shows at a point once it has settled, before noise."""
         true = self.unit.true_value(point, METHODS[quantity])
         if quantity == DIODE:
-            volts = true * self.meter.gain + self.meter.offset_volts * (true > 0.05)
-            if true > 0.05:
-                volts += VOLTS_PER_CELSIUS * (self.celsius() - 25.0)
-            return float("inf") if volts > self.meter.compliance_volts else max(volts, 0.0)
-        return float("inf") if true > 2e7 else true * self.meter.ohms_gain + self.meter.lead_ohms
+            return self._shown_volts(true)
+        return float("inf") if true > MOST_OHMS else true * self.meter.ohms_gain + self.meter.lead_ohms
+
+    def _shown_volts(self, true: float) -> float:
+        """A junction's volts as this meter shows them on a board this warm; inf for OL."""
+        volts = true * self.meter.gain + self.meter.offset_volts * (true > 0.05)
+        if true > 0.05:
+            volts += VOLTS_PER_CELSIUS * (self.celsius() - 25.0)
+        return float("inf") if volts > self.meter.compliance_volts else max(volts, 0.0)
 
     def celsius(self) -> float:
         """Of the board: warm after rework, and cooling."""
@@ -199,25 +215,75 @@ class SimulatedBench:
                 raise HandRefusedError(tr("'{get}' is nothing the hands can do.", get=order.get("do")))
             return does(self, order) or {}
 
-    def _probe(self, order: dict[str, Any]) -> None:
+    def _begin_pair(self, pair: tuple[str, str]) -> None:
+        """Both tips on two ends: ohms between them, in diode mode the volts that a milliampere makes of those."""
+        quantity = self.quantity
+        self._pair = pair
+        self.probe = (tr("{one} and {other}", one=pair[0] or BARE, other=pair[1] or BARE), quantity)
+        slip = self.meter.bad_touch and self._generator.random() < self.meter.bad_touch
+        if slip or not all(pair):
+            value = float("inf")
+        else:
+            ohms = self.unit.between(*pair, Method.RESISTANCE)
+            value = ohms * self.meter.ohms_gain + self.meter.lead_ohms if ohms <= MOST_OHMS else float("inf")
+            if quantity == DIODE:
+                volts = ohms * DIODE_TEST_AMPS
+                value = volts if volts <= self.meter.compliance_volts else float("inf")
+        self._touch = SimulatedTouch(value, self._clock(), self._generator, TouchHabits(
+            noise=self.meter.noise_volts if quantity == DIODE else OHMS_NOISE), quantity != DIODE)
+
+    def _probe(self, order: dict[str, Any]) -> dict[str, Any]:
+        """One tip on a point and the other on ground, or the two on two ends ('to'); by name, or by place ('at')."""
+        if "at" in order or "to" in order:
+            return self._probe_ends(order)
         point = self.board.point_by_id.get(str(order.get("point")))
         if point is None:
             raise HandRefusedError(tr("There is no point {get}.", get=order.get("point")))
         quantity = OHMS if point.to is not None else self.quantity if self.quantity != OHMS else DIODE
         if self.cell != "unplugged" and quantity != VOLTS:
-            raise HandRefusedError(tr("The cell is in: unplug it before the probes touch anything."))
-        self.probe = (point.id, quantity)
+            raise HandRefusedError(CELL_IN)
+        self.probe, self._pair = (point.id, quantity), None
         self.history.touches += 1
         if quantity == VOLTS:
             self._touch = None
-            return
+            return {}
         slip = self.meter.bad_touch and self._generator.random() < self.meter.bad_touch
         value = float("inf") if slip else self._settled(point.id, quantity)
         self._touch = SimulatedTouch(value, self._clock(), self._generator, TouchHabits(noise=self.meter.noise_volts)
                                      if quantity == DIODE else TouchHabits(noise=OHMS_NOISE), quantity != DIODE)
+        return {}
+
+    def _probe_ends(self, order: dict[str, Any]) -> dict[str, Any]:
+        """Where the tips came to lie: 'on' and 'to' are ends of the board, empty for bare board."""
+        if self.cell != "unplugged":
+            raise HandRefusedError(CELL_IN)
+        try:
+            one = end_told(self.board, order.get("at", order.get("point")))
+            other = end_told(self.board, order["to"]) if order.get("to") else ""
+        except (ValueError, TypeError) as problem:
+            raise HandRefusedError(tr("A tip goes to an end by its name, or to a place such as ['top', 12.5, 8].")) \
+                from problem
+        named = [told for told in (order.get("point"), order.get("to")) if isinstance(told, str)]
+        lost = next((told for told in named if not end_told(self.board, told)), "")
+        if lost:
+            raise HandRefusedError(tr("There is no point {get}.", get=lost))
+        if order.get("to"):
+            self.history.touches += 1
+            self._begin_pair((one, other))
+            return {"on": one, "to": other}
+        if not one:
+            self._lift({})
+            self.history.touches += 1
+            return {"on": ""}
+        self.history.touches += 1
+        self.probe, self._pair = (one, DIODE), None
+        slip = self.meter.bad_touch and self._generator.random() < self.meter.bad_touch
+        value = float("inf") if slip else self._shown_volts(self.unit.between(one, None, METHODS[DIODE]))
+        self._touch = SimulatedTouch(value, self._clock(), self._generator, TouchHabits(noise=self.meter.noise_volts))
+        return {"on": one}
 
     def _lift(self, _order: dict[str, Any]) -> None:
-        self.probe = self._touch = None
+        self.probe = self._touch = self._pair = None
 
     def _plug(self, order: dict[str, Any]) -> None:
         lifted = sorted(a for a in self.unit.isolated if self.board.component_by_designator[
@@ -243,7 +309,7 @@ class SimulatedBench:
         if cell not in ("unplugged", "plugged", "known_good"):
             raise HandRefusedError(tr("'{cell}' is no cell; unplugged, plugged or known_good.", cell=cell))
         if self.orientation:
-            raise HandRefusedError(tr("Power is on: unplug the supply first."))
+            raise HandRefusedError(POWER_ON)
         self.cell = cell
 
     def _part(self, order: dict[str, Any]) -> str:
@@ -251,7 +317,7 @@ class SimulatedBench:
         if part.partition(".")[0] not in self.board.component_by_designator and not part.startswith("trace"):
             raise HandRefusedError(tr("There is no part {part}.", part=part))
         if self.orientation:
-            raise HandRefusedError(tr("Power is on: unplug the supply first."))
+            raise HandRefusedError(POWER_ON)
         return part
 
     def _off(self, order: dict[str, Any]) -> None:
@@ -333,6 +399,17 @@ class SimulatedBench:
                 "good_replaced": [p for p in self.history.replaced if p.partition(" (")[0] not in faulty],
                 "touches": self.history.touches, "plugged": self.history.plugged, "proofs": self.history.proofs,
                 "minutes": round(self.history.seconds / 60.0, 1)}
+
+    def laid_after(self, other: SimulatedBench) -> None:
+        """This board comes to lie where another lay: the instruments stay as they are set. Raises HandRefusedError
+        while that one is plugged in."""
+        with other.lock, self.lock:
+            if other.orientation:
+                raise HandRefusedError(POWER_ON)
+            other._lift({})
+            self.quantity, self.rate, self.turned = other.quantity, other.rate, other.turned
+            self.supply_volts, self.supply_amps, self.supply_on = (
+                other.supply_volts, other.supply_amps, other.supply_on)
 
     def kept(self) -> dict[str, Any]:
         """What a state file keeps: hidden faults with what is left of them, and what was done."""

@@ -5,11 +5,13 @@ Trouble can be asked for, so that what happens on real benches happens in tests.
 
 from __future__ import annotations
 
+import contextlib
 import json
 import socketserver
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -17,6 +19,7 @@ import numpy as np
 from dextrum.instruments.protocols import (
     CONTINUITY,
     DIODE,
+    LOOPBACK,
     MULTIMETER,
     OHMS,
     PORT_TESTER,
@@ -27,13 +30,14 @@ from dextrum.instruments.protocols import (
 from dextrum.instruments.simbench.bench import HandRefusedError, SimulatedBench
 from dextrum.tongue import tr
 
-LOOPBACK = "127.0.0.1"
 HANDS_PORT = "hands"
 TROUBLES = ("", "cut", "garbage", "half", "delay", "silent", "unit", "babble", "mode", "range")
 FUNCTIONS = {"DIOD": DIODE, "RES": OHMS, "CONT": CONTINUITY, "VOLT:DC": VOLTS}
 NAMES = {MULTIMETER: "BM-1", POWER_METER: "PM-1", PORT_TESTER: "PT-1", SUPPLY: "BS-1"}
 OVERLOAD = "9.90000000E+37"
 DELAY_SECONDS = 1.3
+HANDS_MOVE_SECONDS = 0.5
+"""From one end to the next, where the hands follow what they are asked for."""
 
 
 class CutError(Exception):
@@ -158,11 +162,36 @@ def _serve(reply: Callable[[str], str | None]) -> _Server:
     return server
 
 
-class BenchServer:
-    """Serves a bench until closed. addresses: instrument kind to VISA resource name, and the hands' port."""
+@dataclass(frozen=True)
+class UnitBeside:
+    """Another unit that can be laid on the bench: what it is called, in words, and how its bench is made from what was
+    kept of it, None at first."""
 
-    def __init__(self, bench: SimulatedBench) -> None:
+    name: str
+    words: str
+    make: Callable[[Mapping[str, Any] | None], SimulatedBench]
+
+
+CAME_IN = "came_in"
+"""The unit that lay on the bench from the start."""
+
+
+class BenchServer:
+    """Serves a bench until closed. addresses: instrument kind to VISA resource name, and the hands' port.
+
+    beside: other units that the hands can lay on it, each as it was left; kept: what a state file says of them.
+    """
+
+    def __init__(self, bench: SimulatedBench, beside: Sequence[UnitBeside] = (),
+                 kept: Mapping[str, Any] | None = None) -> None:
         self.bench = bench
+        self.beside = tuple(beside)
+        self.lying = CAME_IN
+        self._laid: dict[str, SimulatedBench] = {CAME_IN: bench}
+        found = kept.get("beside") if kept else None
+        self._kept: dict[str, Any] = dict(found) if isinstance(found, Mapping) else {}
+        self.follows = False
+        """Whether the tips go where the program asks for them, as if somebody's hands put them there."""
         self.mouths = {kind: InstrumentMouth(bench, kind) for kind in NAMES}
         self._servers = {kind: _serve(mouth.answer) for kind, mouth in self.mouths.items()}
         self._servers[HANDS_PORT] = _serve(self._hands)
@@ -181,7 +210,51 @@ class BenchServer:
             mouth.answers_left = int(order.get("answers", 1))
             mouth.trouble = str(order.get("trouble", ""))
             return {}
+        if order.get("do") == "lay":
+            return self.lay(str(order.get("unit")))
+        if order.get("do") == "follow":
+            self.follows = bool(order.get("on"))
+            return {"follows": self.follows}
+        if order.get("do") == "asked":
+            return self._asked(order)
         return self.bench.hand(order)
+
+    def lay(self, name: str) -> dict[str, Any]:
+        """Put the unit on the bench away and lay another there. Raises HandRefusedError while power is on, and for a
+        unit that isn't here."""
+        if name not in self._laid:
+            unit = next((one for one in self.beside if one.name == name), None)
+            if unit is None:
+                raise HandRefusedError(tr("There is no unit {name} beside this bench.", name=name))
+            self._laid[name] = unit.make(self._kept.get(name))
+        bench = self._laid[name]
+        if bench is not self.bench:
+            bench.laid_after(self.bench)
+            self.bench, self.lying = bench, name
+            for mouth in self.mouths.values():
+                mouth.bench = bench
+        return {"model": bench.board.model, "unit": name}
+
+    def _asked(self, order: dict[str, Any]) -> dict[str, Any]:
+        """The program asks for a touch: hands that follow lift, and set the tips down there a moment later."""
+        if not self.follows:
+            return {"follows": False}
+        bench, touch = self.bench, {**order, "do": "probe"}
+        bench.hand({"do": "lift"})
+
+        def set_down() -> None:
+            with contextlib.suppress(HandRefusedError):
+                bench.hand(touch)
+
+        later = threading.Timer(HANDS_MOVE_SECONDS, set_down)
+        later.daemon = True
+        later.start()
+        return {"follows": True}
+
+    def kept(self) -> dict[str, Any]:
+        """What a state file keeps: the unit that came in, and those beside that were laid on it."""
+        beside = {**self._kept, **{name: bench.kept() for name, bench in self._laid.items() if name != CAME_IN}}
+        return {**self._laid[CAME_IN].kept(), **({"beside": beside, "lying": self.lying} if self.beside else {})}
 
     def _hands(self, line: str) -> str:
         try:
