@@ -7,8 +7,8 @@ both far from each other and each tight in itself.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
 from dextrum.core.board import Board, Method
@@ -46,6 +46,11 @@ SAME_BOARD_VOLTS = 0.015
 SAME_BOARD_LOG_OHMS = 0.15
 """Two meters, corrected, that read one point of one board further apart than this: one touch has slipped."""
 FEWEST_TO_CONTRADICT = 3
+FEWEST_BESIDE = 2
+"""So many other points of one piece of copper that read a number, on the same board, make OL at one a slip. The port's
+ground is four contacts: one that reads open on the only good board would hold every job for ever."""
+SURE_OF_NET = 0.99
+"""Of an end whose net is less sure, OL may say that the pack is wrong."""
 OUTLIER_SPREADS = 5.0
 OUTLIER_BOARD_SHARE = 0.25
 FEWEST_POINTS_OF_A_BOARD = 4
@@ -308,6 +313,8 @@ def table_of_columns(board: Board, columns: ReadingColumns, meter: str, referenc
     outliers: list[OutlierReading] = []
     methods = {method: _as_read_by(cube, columns.meters, method, meter, reference_meter, corrections)
                for method, cube in cubes.items()}
+    methods = {method: _without_slips_on_copper(board, columns.points, part) if method.is_diode else part
+               for method, part in methods.items()}
     kinds = np.array([board.point_by_id[p].kind for p in columns.points])
     strange = np.zeros(len(columns.boards))
     seen = np.zeros(len(columns.boards))
@@ -334,6 +341,29 @@ def table_of_columns(board: Board, columns: ReadingColumns, meter: str, referenc
     return ReferenceTable(table, len(columns.boards) - int(left_out.sum()), meter, tuple(outliers),
                           tuple(columns.boards[b] for b in np.flatnonzero(left_out)), corrections,
                           reference_meter=reference_meter)
+
+
+def _without_slips_on_copper(board: Board, names: Sequence[str], part: _Method) -> _Method:
+    """Without OL where the same copper reads a number beside it on the same board, and too few boards were read there
+    to tell."""
+    import numpy as np
+
+    by_net: dict[str, list[int]] = {}
+    for column, place in enumerate(part.points.tolist()):
+        end = board.point_by_id[names[place]].at
+        if board.sureness.get(end, 1.0) >= SURE_OF_NET and not board.net_is_unknown(end):
+            by_net.setdefault(board.net_of(end), []).append(column)
+    slips = np.zeros(part.scaled.shape, dtype=bool)
+    few = (~np.isnan(part.scaled)).sum(axis=0) < FEWEST_TO_CONTRADICT
+    for columns in by_net.values():
+        if len(columns) > FEWEST_BESIDE:
+            here = part.scaled[:, columns]
+            numbers, opens = np.isfinite(here).sum(axis=1), np.isinf(here).sum(axis=1)
+            slips[:, columns] = np.isinf(here) & ((numbers >= FEWEST_BESIDE) & (numbers > opens))[:, None]
+    slips &= few
+    if not slips.any():
+        return part
+    return replace(part, scaled=np.where(slips, np.nan, part.scaled), slipped=part.slipped | slips)
 
 
 def _typical_spread(board: Board, part: _Method, kinds: np.ndarray, method: Method) -> np.ndarray:
