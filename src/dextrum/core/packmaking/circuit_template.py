@@ -63,7 +63,8 @@ class Role:
 
 @dataclass(frozen=True)
 class RoleFunction:
-    """A function by roles and lines. rest: whether it needs as well what nobody has described yet."""
+    """A function by roles and lines. rest: whether it needs as well what nobody has described yet; shared_lines: and
+    the lines between chips of which no function speaks."""
 
     __pydantic_config__ = STRICT
     id: str
@@ -73,6 +74,7 @@ class RoleFunction:
     nets_clear: tuple[str, ...] = ()
     functions: tuple[str, ...] = ()
     rest: bool = False
+    shared_lines: bool = False
 
 
 @dataclass(frozen=True)
@@ -197,7 +199,8 @@ def with_circuit(board: Board, template: CircuitTemplate, chosen: Chosen) -> Boa
                                             for part in board.components))
     board, nets = _bound(board, template, chosen)
     rest = tuple(part.designator for part in board.components if part.undescribed and part.designator != LANES)
-    functions = tuple(_function(one, chosen, nets, bool(rest)) for one in template.function)
+    functions = _with_lines_of_chips(board, template, tuple(_function(one, chosen, nets, bool(rest))
+                                                            for one in template.function))
     if rest:
         functions = (Function(REST_FUNCTION, tr("what nobody has described yet works"), parts=rest), *functions)
     own = {check.id: check for check in board.checks}
@@ -219,6 +222,37 @@ def _function(one: RoleFunction, chosen: Chosen, nets: Mapping[str, str], rest: 
     hidden = rest and (one.rest or (bool(one.parts) and not parts))
     return Function(one.id, one.words, parts, known(one.nets_through), known(one.nets_clear),
                     (*one.functions, *((REST_FUNCTION,) if hidden else ())))
+
+
+def _with_lines_of_chips(board: Board, template: CircuitTemplate, functions: tuple[Function, ...]) -> tuple[
+        Function, ...]:
+    """The functions, with the lines of chips of which none speaks: one that only this chip has, such as that of its own
+    regulator, serves what the chip is for; one between chips, such as their bus, what asks for `shared_lines`."""
+    spoken = {net for function in functions for net in (*function.nets_through, *function.nets_clear)}
+    spoken |= {t.net for part in board.components if part.kind is ComponentKind.RECEPTACLE for t in part.terminals}
+    role = {net.name: net.role for net in board.nets}
+    chips: dict[str, list[str]] = {}
+    for part in board.components:
+        if part.kind is ComponentKind.IC and not part.undescribed:
+            for net in dict.fromkeys(t.net for t in part.terminals):
+                if net not in spoken and role[net] is not NetRole.GROUND \
+                        and not _is_unknown(board, part, net):
+                    chips.setdefault(net, []).append(part.designator)
+    shared = tuple(net for net, names in chips.items() if len(names) > 1)
+    asks = {one.id for one in template.function if one.shared_lines}
+
+    def told(function: Function) -> Function:
+        own = tuple(net for net, names in chips.items() if len(names) == 1 and names[0] in function.parts)
+        bus = tuple(net for net in shared if role[net] is not NetRole.RAIL) if function.id in asks else ()
+        rails = tuple(net for net in shared if role[net] is NetRole.RAIL) if function.id in asks else ()
+        return replace(function, nets_through=(*function.nets_through, *own, *bus),
+                       nets_clear=(*function.nets_clear, *rails))
+
+    return tuple(told(function) for function in functions)
+
+
+def _is_unknown(board: Board, part: Component, net: str) -> bool:
+    return any(t.net == net and board.net_is_unknown(f"{part.designator}.{t.name}") for t in part.terminals)
 
 
 def _bound(board: Board, template: CircuitTemplate, chosen: Chosen) -> tuple[Board, dict[str, str]]:
