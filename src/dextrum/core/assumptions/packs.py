@@ -22,6 +22,15 @@ SURE_OF_SOURCE = assumed(
     "A fact of a pack is so, by where it comes from.",
     "Probing at 3 % bad touches left 1 net in 500 wrong; 1 in 30 ends lay on the other side of a coil; the rest are "
     "estimates. A pack that says nothing of its sources is believed.")
+SHARES_GUESSED = assumed(
+    "shares_guessed", 0.3, "chance", 0.1, 0.7,
+    "Where a part of the board is described by nobody: what is left on a line once something has opened reads anywhere "
+    "above a good board, and not what equal shares say.",
+    "Which of several junctions in parallel carried how much, nobody has measured.")
+RAISED_VOLTS = assumed(
+    "raised_volts", 0.35, "V", 0.2, 0.6,
+    "How far above, evenly.",
+    "A small protection diode reads 0.1 to 0.3 V above the pins of a supplied chip that it lies beside.")
 SEEN_ELSEWHERE_OFF = assumed(
     "elsewhere_off", 0.5, "chance", 0.1, 0.9,
     "A point that the pack has on a wrong net reads anything; else it reads as on a good board.",

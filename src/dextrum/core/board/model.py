@@ -376,6 +376,12 @@ class Board:
         return {one.end: one.sureness for one in self.sources if one.end and one.sureness < 1.0}
 
     @cached_property
+    def shares_are_guessed(self) -> bool:
+        """Whether a part of the board is described by nobody: which of the junctions on a line carries how much is then
+        a guess."""
+        return any(part.undescribed for part in self.components)
+
+    @cached_property
     def unknown_points(self) -> frozenset[str]:
         """Points whose net nobody has said: what is read there tells nothing yet."""
         return frozenset(p.id for p in self.points if self.net_is_unknown(p.at))

@@ -13,7 +13,7 @@ import numpy as np
 from scipy.special import gammaln, stdtr
 
 from dextrum.core.assumptions.looks import CLEAN_PORT, SEEN_AT_FAULT, SEEN_ELSEWHERE
-from dextrum.core.assumptions.packs import SEEN_ELSEWHERE_OFF
+from dextrum.core.assumptions.packs import RAISED_VOLTS, SEEN_ELSEWHERE_OFF, SHARES_GUESSED
 from dextrum.core.assumptions.readings import (
     BROAD_LOG_OHMS,
     BROAD_VOLTS,
@@ -73,6 +73,9 @@ class Expected:
     unsaid: bool = False
     """Whether neither a good board nor the pack says what is read there: then a row that predicts OL predicts nothing,
     and only what a short would read tells."""
+    raised: np.ndarray | None = None
+    """Rows that leave less on the line than a good board has, by shares that are only guessed, (R,); None where what
+    each junction carries is known."""
 
 
 @dataclass(frozen=True)
@@ -169,9 +172,12 @@ def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.nd
         spreads = np.where(lowered, np.hypot(base, LEAK_SIZE_SHARE * away + MODEL_VOLTS), spreads)
         pulled_down = touched & (scaled < SHORT_SHARE * centre)
         spreads = np.where(pulled_down, SHORT_OHMS_SHARE * scaled + SHORT_VOLTS, spreads)
+    raised = touched & np.isfinite(scaled) & (scaled > centre + MODEL_VOLTS) \
+        if model.board.shares_are_guessed and method.is_diode and np.isfinite(centre) else None
     unsaid = reference is None and method.is_diode and model.whole is None and not np.isfinite(healthy)
     unsure = 1.0 - model.board.sureness.get(model.board.point_by_id[point].at, 1.0)
-    return Expected(scaled, spreads, freedom, bool(np.isfinite(centre)), unsure, centre, base, unsaid)
+    return Expected(scaled, spreads, freedom, bool(np.isfinite(centre)), unsure, centre, base, unsaid,
+                    raised)
 
 
 def _healthy_scaled(known: float | None, healthy: float, method: Method) -> float:
@@ -261,6 +267,9 @@ def _if_as_packed(expected: Expected, method: Method, value: float, touches: int
         away = (scaled - means) / np.hypot(expected.spreads, ODD_VOLTS)
         usual = (1.0 - odd) * usual + odd * np.exp(-0.5 * away ** 2) / (
             np.hypot(expected.spreads, ODD_VOLTS) * np.sqrt(2.0 * np.pi))
+    if expected.raised is not None:
+        above = expected.centre + 2.0 * expected.base < scaled < expected.centre + RAISED_VOLTS
+        usual = np.where(expected.raised, (1.0 - SHARES_GUESSED) * usual + SHARES_GUESSED * above / RAISED_VOLTS, usual)
     density = np.where(is_open, OPEN_READS_NUMBER * broad + (_leaking(scaled, method) if expected.opens else 0.0),
                        (1.0 - failure - slip) * usual + slip * broad)
     return np.asarray(np.log(np.where(is_open, _anything(value, method), density) if expected.unsaid else density))
