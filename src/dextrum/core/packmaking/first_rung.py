@@ -94,9 +94,14 @@ def described(model: str, revision: str, port: PortTemplate, openings: Sequence[
     x, y = PORT_MM
     places = {contact.name: (round(x + PITCH_MM * (contact.place - 6.5) * (1 if contact.row == "A" else -1), 2),
                              round(y + 3.0 + (0.0 if contact.row == "A" else -0.8), 2)) for contact in port.contacts}
+    wide = max(9.0, PITCH_MM * len(port.contacts))
+    if not port.is_usb_c:
+        # Nothing says how its contacts lie: one row over its width.
+        count = len(port.contacts)
+        places = {c.name: (round(x + wide * ((k + 0.5) / count - 0.5), 2), y) for k, c in enumerate(port.contacts)}
     component = Component(PORT, ComponentKind.RECEPTACLE, tr("charge port"),
                           tuple(Terminal(c.name, port.net_of[c.name]) for c in port.contacts), Side.TOP, x, y,
-                          max(9.0, PITCH_MM * len(port.contacts)), 7.4, heat_sensitive=True,
+                          wide, 7.4, heat_sensitive=True,
                           price=PRICES[ComponentKind.RECEPTACLE])
     points = tuple(Point(f"{PORT}.{c.name}", f"{PORT}.{c.name}", Side.TOP, *places[c.name], CLOSED,
                          port.roles[port.net_of[c.name]].value) for c in port.contacts)

@@ -29,6 +29,7 @@ from dextrum.core.circuit.junction import IDEALITY_TIMES_THERMAL_VOLTS
 from dextrum.core.packmaking.from_files import KIND_OF_PREFIX, PINS_OF, on_charge_lines, role_of_net
 from dextrum.core.packmaking.kind_defaults import PRICES, RATES, REPAIRS, REST_RATES, SIZE_MM
 from dextrum.core.packmaking.pins import pin_places
+from dextrum.core.packmaking.port_place import port_named, with_port_at
 from dextrum.core.packmaking.second_rung import LANES, LOADS, MOST_VOLTS, REST_FUNCTION, functions_of, with_rest
 from dextrum.core.packmaking.series import joined_nets, rest_moved_behind
 from dextrum.tongue import tr
@@ -63,9 +64,10 @@ class PartToPlace:
     at: tuple[float, float] | None = None
 
 
-def parse_part(text: str) -> PartToPlace:
+def parse_part(text: str, port: Component | None = None) -> PartToPlace:
     """'C14 CC2 GND', 'FL3 TX1P A B C 1.2x1.0', 'U4 VIN=VBUS CC1=CC1 GND=GND 4x4 at 12.5 8', or 'U4 16 4x4' for a chip
-    of sixteen pins whose nets nobody knows yet.
+    of sixteen pins whose nets nobody knows yet. port: the board's own, where it is the one that is meant: it has its
+    contacts, and only its size and place are typed.
 
     Raises ValueError with what is wrong and what was expected.
     """
@@ -74,7 +76,7 @@ def parse_part(text: str) -> PartToPlace:
         raise ValueError(tr("no part is named; expected a designator and its nets, such as C14 CC2 GND"))
     name = words[0].upper()
     letters = re.match(r"[A-Z]+", name)
-    kind = KIND_OF_PREFIX.get(letters[0]) if letters else None
+    kind = port.kind if port is not None else KIND_OF_PREFIX.get(letters[0]) if letters else None
     if kind is None or not re.fullmatch(r"[A-Z]+\d+[A-Z]?", name):
         raise ValueError(tr("{words!r} is no designator that is known; expected letters of {kind_of_prefix} and a "
                             "number", words=words[0][:12], kind_of_prefix=", ".join(KIND_OF_PREFIX)))
@@ -83,7 +85,7 @@ def parse_part(text: str) -> PartToPlace:
         raise ValueError(tr("{long!r}… has {count} letters; expected at most {most_letters} in a name", long=long[:12],
                             count=len(long), most_letters=MOST_LETTERS))
     rest, at = _place_of(words[1:])
-    size = SIZE_MM[kind]
+    size = SIZE_MM[kind] if port is None else (port.width_mm, port.height_mm)
     if rest and (sized := _SIZE.match(rest[-1])):
         size, rest = (float(sized[1]), float(sized[2])), rest[:-1]
         if not all(0.2 <= side <= 60.0 for side in size):
@@ -97,6 +99,11 @@ def parse_part(text: str) -> PartToPlace:
                             name=name, count=len(pins), s="s" * (len(pins) > 1), wanted=wanted))
     if wanted is not None and not pins:
         pins = tuple((str(k), "") for k in range(1, wanted + 1))
+    if port is not None:
+        if pins:
+            raise ValueError(tr("{name} has its contacts already; expected its size at most, such as {name} 9x7.4",
+                                name=name))
+        return PartToPlace(name, kind, (), *size, at)
     if not pins:
         raise ValueError(tr("{name} has no pins; expected names and nets, such as VIN=VBUS CC1=CC1 GND=GND", name=name))
     if len({pin for pin, _ in pins}) != len(pins):
@@ -136,13 +143,16 @@ def next_designator(name: str) -> str:
 
 def with_part(board: Board, part: PartToPlace, side: Side, x_mm: float, y_mm: float) -> Board:
     """The pack with one part more. Raises ValueError where it is there already, or lies beside the board."""
-    if part.designator in board.component_by_designator:
+    port = port_named(board, part.designator) if part.kind is ComponentKind.RECEPTACLE else None
+    if port is None and part.designator in board.component_by_designator:
         raise ValueError(tr("{designator} is on the board already; expected another designator",
                             designator=part.designator))
     xs, ys = zip(*board.outline_mm, strict=True)
     if not (min(xs) <= x_mm <= max(xs) and min(ys) <= y_mm <= max(ys)):
         raise ValueError(tr("{x_mm:.1f} {y_mm:.1f} lies beside the board; expected a place on it", x_mm=x_mm,
                             y_mm=y_mm))
+    if port is not None:
+        return with_port_at(board, port, side, x_mm, y_mm, (part.width_mm, part.height_mm))
     if not any(one.kind is not ComponentKind.RECEPTACLE for one in board.components):
         board = with_rest(board, {})  # what is not placed stays suspected, as the rest
     terminals = tuple(Terminal(pin, net or unknown_net(part.designator, pin)) for pin, net in part.pins)
@@ -154,6 +164,16 @@ def with_part(board: Board, part: PartToPlace, side: Side, x_mm: float, y_mm: fl
     deepest = board.access_levels[-1].id if board.access_levels else "closed"
     grown = replace(grown, points=(*grown.points, *_points(made, {n.name: n.role for n in grown.nets}, deepest)))
     return _whole(_junctions_shared(board, grown, made))
+
+
+def with_junctions_shared(before: Board, board: Board) -> Board:
+    """The pack, whose nets are known better than before: chips and arrays that came onto a line which read as a
+    junction take their share of it."""
+    for part in board.components:
+        was = before.component_by_designator.get(part.designator)
+        if part.kind in CONDUCTS and not part.undescribed and was is not None and was.terminals != part.terminals:
+            board = _junctions_shared(board, board, board.component_by_designator[part.designator])
+    return _whole(board)
 
 
 def without_part(board: Board, designator: str) -> Board:

@@ -14,7 +14,7 @@ from itertools import combinations
 from dextrum.core.board import Board, Component, NetRole, SourceKind
 from dextrum.core.board.sources import net_of_end, with_sources
 from dextrum.core.packmaking.netting import Ask, Contradiction, Netting, Placed, Touch, divided, netting
-from dextrum.core.packmaking.placing import settled
+from dextrum.core.packmaking.placing import settled, with_junctions_shared
 from dextrum.core.packmaking.series import carrying_ends, joined_nets
 
 SAID_TIMES = 4
@@ -96,6 +96,7 @@ def with_nets(board: Board, readings: Mapping[str, float], touches: Iterable[Tou
     grown = settled(replace(board, components=tuple(sorted_out(part) for part in board.components),
                             sources=with_sources(board.sources, sources)),
                     {board.net_of(end) for end in renamed})
+    grown = with_junctions_shared(board, grown)
     ground = {net.name for net in grown.nets if net.role is NetRole.GROUND}
     return replace(grown, points=tuple(p for p in grown.points if p.at not in renamed or renamed[p.at] not in ground))
 

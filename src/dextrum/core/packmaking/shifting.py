@@ -27,10 +27,19 @@ class Shift:
 
 
 def movable(board: Board, designator: str) -> Component:
-    """The part, if it is one that was placed. Raises ValueError for the port, and for what isn't there."""
+    """The part, if it is one that was placed, or the port. Raises ValueError for what isn't there."""
     part = board.component_by_designator.get(designator)
-    if part is None or part.undescribed or part.kind is ComponentKind.RECEPTACLE:
+    if part is None or part.undescribed:
         raise ValueError(tr("{designator} is no part that was placed; expected a designator on the plan",
+                            designator=designator[:12]))
+    return part
+
+
+def copyable(board: Board, designator: str) -> Component:
+    """The part, if others like it may lie on the board. Raises ValueError as `movable`, and for the port."""
+    part = movable(board, designator)
+    if part.kind is ComponentKind.RECEPTACLE:
+        raise ValueError(tr("{designator} is the port; expected a part of which there are more",
                             designator=designator[:12]))
     return part
 

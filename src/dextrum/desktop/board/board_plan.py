@@ -167,7 +167,7 @@ class BoardPlan(QWidget):
         return (Pane(Side.TOP, QRectF(0.0, top, half, height)), Pane(Side.BOTTOM, QRectF(half, top, half, height)))
 
     def _has_both_sides(self) -> bool:
-        return self.board is not None and len({part.side for part in self.board.components}
+        return self.board is not None and len({part.side for part in self.board.components} | set(self.photos)
                                               | {point.side for point in self.board.points}) > 1
 
     def pane_of(self, side: Side) -> Pane | None:

@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from dextrum.desktop.frame.reading_order import chain
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.errors import DextrumError
 from dextrum.tongue import tr
@@ -96,6 +97,8 @@ class AskLine(QFrame):
         self.field.show()
         self.choice.setAccessibleName(tr("Model"))
         self.show()
+        # Whoever tabs on at once finds the choice: the window's whole order follows a moment later.
+        chain((self.field, self.choice, self.take, self.leave_it))
         self.field.setFocus()
 
     def choose(self, words: str, on_answer: Answer, choices: tuple[tuple[str, str], ...],

@@ -80,7 +80,15 @@ class MovingCommands:
 
     def _copy(self, designator: str, shift: Shift) -> None:
         from dextrum.core.packmaking.likes import PlaceOfLike
+        from dextrum.core.packmaking.shifting import copyable
 
+        board = self.window.model.board
+        try:
+            if board is not None:
+                copyable(board, designator)
+        except ValueError as problem:
+            self.window.trail.say(f"{problem}".replace("; expected", ": expected"))
+            return
         self._place_likes(designator, (PlaceOfLike(shift.x_mm, shift.y_mm, bool(shift.quarters % 2), 1.0),))
 
     def _place_likes(self, designator: str, places: tuple[PlaceOfLike, ...]) -> None:
@@ -111,7 +119,7 @@ class MovingCommands:
 
     def row(self) -> None:
         """Like which part, how many, and where the first and the last lie."""
-        from dextrum.core.packmaking.shifting import movable, row_of
+        from dextrum.core.packmaking.shifting import copyable, row_of
 
         window = self.window
 
@@ -122,7 +130,7 @@ class MovingCommands:
                 if len(words) != 6:
                     raise ValueError(tr("a part, how many, and two places are wanted; expected such as C14 8 10 5 "
                                         "24 5"))
-                part = movable(board, words[0].upper())
+                part = copyable(board, words[0].upper())
                 x, y, last_x, last_y = (float(word) for word in words[2:])
                 places = row_of((x, y), (last_x, last_y), int(words[1]))
             except ValueError as problem:

@@ -193,8 +193,12 @@ class PackmakingCommands:
         )
 
     def photo(self) -> None:
-        """A picture file, and the side it shows."""
-        view = self._view()
+        """A picture file, and the side it shows: the one that has none yet is offered first."""
+        from dextrum.app.bench.demo_photos import photo_at_hand
+
+        view, board, library = self._view(), self.model.board, self.window.session.library
+        sides = sorted(Side, key=lambda side: bool(board is not None and library.photo(board.pack_id, side)))
+        at_hand = photo_at_hand(self.window.session.store.folder, sides[0])
 
         def answer(text: str, side: str) -> str:
             if not text.strip():
@@ -203,13 +207,14 @@ class PackmakingCommands:
             view.open_photo(Path(text.strip()).expanduser(), Side(side))
             return ""
 
-        self.window.ask.ask(tr("Photo of the board, as a file"), answer, "",
-                            tuple((side.value, tr("{side} side",
-                                                  side=tr(side.value))) for side in Side), self.window.focusWidget())
+        self.window.ask.ask(tr("Photo of the board, as a file"), answer, str(at_hand or ""),
+                            tuple((side.value, tr("{side} side", side=tr(side.value))) for side in sides),
+                            self.window.focusWidget())
 
     def place(self, text: str = "") -> None:
         """A part by its designator and nets; then a click on the plan, or its place in millimetres."""
         from dextrum.core.packmaking.placing import PartToPlace, next_designator, parse_part
+        from dextrum.core.packmaking.port_place import port_named
 
         plan = self.window.views.board.plan
         back = self.window.focusWidget()
@@ -250,7 +255,7 @@ class PackmakingCommands:
 
         def answer(typed: str, _choice: str) -> str:
             try:
-                part = parse_part(typed)
+                part = parse_part(typed, port_named(self.model.board, typed))
             except ValueError as problem:
                 return f"{problem}".replace("; expected", ": expected")
             if part.at is not None:

@@ -128,6 +128,11 @@ class PackmakingView(JobView):
 
     def _show_photo(self, image: QImage) -> None:
         self.photo.open_for(tr("the {side} side", side=tr(self._side.value)), image)
+        board = self.model.board
+        if board is not None and any(self.model.session.library.photo(board.pack_id, side) for side in Side):
+            # Its size is known from the other side, or from the photo before.
+            wide, high = (max(place[axis] for place in board.outline_mm) for axis in (0, 1))
+            self.photo.size_mm.setText(f"{wide:g} x {high:g}")
         QTimer.singleShot(0, self.photo, lambda: self.scroll_to(self.photo))
 
     def _use_photo(self, points: tuple[QPointF, ...], typed: str, known: str) -> None:
