@@ -1,4 +1,4 @@
-"""A board that nobody has described: its units on the simulated bench, tips by name and by place, pins where they lie."""
+"""A board that nobody has described: units on the simulated bench, tips by name and by place, pins where they lie."""
 
 from __future__ import annotations
 
@@ -131,7 +131,7 @@ class TipsTest(unittest.TestCase):
     def test_two_ends_of_one_net_beep_and_two_nets_do_not(self) -> None:
         bench = grip()
         bench.quantity = OHMS
-        self.assertEqual(bench.hand({"do": "probe", "point": "F1.1", "to": "C1.1"}), {"on": "F1.1", "to": "C1.1"})
+        self.assertEqual(bench.hand({"do": "probe", "point": "F1.2", "to": "C1.1"}), {"on": "F1.2", "to": "C1.1"})
         self.assertLess(shown(bench), 1.0)
         bench.hand({"do": "lift"})
         bench.hand({"do": "probe", "point": "C1.2", "to": "U1.GND"})
@@ -166,7 +166,7 @@ class TipsTest(unittest.TestCase):
     def test_the_dial_is_turned_while_the_tips_stay(self) -> None:
         bench = grip()
         bench.quantity = DIODE
-        bench.hand({"do": "probe", "point": "F1.1", "to": "C1.1"})
+        bench.hand({"do": "probe", "point": "F1.2", "to": "C1.1"})
         self.assertAlmostEqual(shown(bench), 0.0, delta=0.005)
         bench.quantity = CONTINUITY
         bench.meter_shows()
@@ -180,12 +180,12 @@ class TipsTest(unittest.TestCase):
                 bench.hand({"do": "probe", **order})
         bench.cell = "plugged"
         with self.assertRaisesRegex(HandRefusedError, "cell is in"):
-            bench.hand({"do": "probe", "point": "F1.1", "to": "C1.1"})
+            bench.hand({"do": "probe", "point": "F1.2", "to": "C1.1"})
 
     def test_a_supply_on_two_ends_does_nothing(self) -> None:
         bench = grip()
         bench.supply_on, bench.supply_volts, bench.supply_amps = True, 1.0, 1.0
-        bench.hand({"do": "probe", "point": "F1.1", "to": "C1.1"})
+        bench.hand({"do": "probe", "point": "F1.2", "to": "C1.1"})
         self.assertEqual(bench.supply_shows(), (1.0, 0.0))
         bench.hand({"do": "probe", "at": ["top", 20.95, 19.4]})
         volts, amps = bench.supply_shows()

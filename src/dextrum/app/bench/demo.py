@@ -14,6 +14,7 @@ from pathlib import Path
 import numpy as np
 
 from dextrum.app.bench.demo_month import fill_shop, month_makers
+from dextrum.app.bench.demo_photos import put_photos
 from dextrum.app.bench.demo_ready import kept_trails, moved_to
 from dextrum.app.bench.simulated_technician import SimulatedTechnician, with_fault
 from dextrum.app.library.library import PackLibrary
@@ -260,4 +261,5 @@ def ensure_demo(folder: Path, library: PackLibrary, fresh: bool = False) -> Path
         finally:
             store.close()
         making.replace(path)
+        put_photos(folder)
     return path
