@@ -14,7 +14,7 @@ from dextrum.core.board import Board, Side
 from dextrum.core.packmaking.first_rung import described
 from dextrum.core.packmaking.placing import parse_part, with_part
 from dextrum.core.packmaking.port_template import TEMPLATES
-from dextrum.core.packmaking.shifting import Shift, movable, row_of, shifted
+from dextrum.core.packmaking.shifting import Shift, copyable, movable, row_of, shifted
 from dextrum.desktop.packmaking.move_panel import MovePanel
 from tests.window_support import Key, WindowCase
 
@@ -55,11 +55,23 @@ class ShiftTest(unittest.TestCase):
 
     def test_what_can_not_be_moved(self) -> None:
         board = board_with("C14 CC2 GND at 10 10")
-        for name in ("J1", "REST", "C99"):
+        for name in ("REST", "C99"):
             with self.subTest(name), self.assertRaises(ValueError):
                 movable(board, name)
         with self.assertRaises(ValueError):
             shifted(board, "C14", Shift(500.0, 10.0))
+
+    def test_the_port_is_moved_and_turned_with_its_contacts_and_never_copied(self) -> None:
+        board = board_with("C14 CC2 GND at 10 10")
+        port = movable(board, "J1")
+        there = shifted(board, "J1", Shift(20.0, 12.0, 1))
+        for name in ("J1.A1", "J1.B12"):
+            before, after = board.point_by_id[name], there.point_by_id[name]
+            self.assertAlmostEqual(after.x_mm - 20.0, -(before.y_mm - port.y_mm), places=6)
+            self.assertAlmostEqual(after.y_mm - 12.0, before.x_mm - port.x_mm, places=6)
+        self.assertEqual(copyable(board, "C14").designator, "C14")
+        with self.assertRaisesRegex(ValueError, "is the port"):
+            copyable(board, "J1")
 
     def test_a_row_from_its_first_to_its_last(self) -> None:
         places = row_of((10.0, 5.0), (24.0, 5.0), 8)
