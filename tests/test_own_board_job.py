@@ -382,6 +382,10 @@ class OwnBoardTest(OwnBoardCase):
             self.application.processEvents()
         self.settled()
         board = self.board_now()
+        off = [p for p, read in self.window.model.judged.items() if read.judgement.verdict.is_off]
+        self.assertEqual(off, [], "what the good unit reads is a reference everywhere now")
+        drawn = {p.designator for p in self.window.views.board.plan.parts_here()}
+        self.assertFalse({p.designator for p in board.components if p.undescribed} & drawn)
         spent = self.keys + self.clicks
         self.assertLess(spent, MOST_KEYS_AND_CLICKS)
         self.assertEqual(list(inconsistencies(board)), [])

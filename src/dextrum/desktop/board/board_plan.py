@@ -269,8 +269,13 @@ class BoardPlan(QWidget):
                       part.width_mm * scale, part.height_mm * scale)
 
     def parts_here(self) -> list[Component]:
+        """Of the sides that are shown. What nobody has described is drawn as long as nothing else is: it lies anywhere."""
+        if self.board is None:
+            return []
         shown = {pane.side for pane in self.panes()}
-        return [part for part in self.board.components if part.side in shown] if self.board else []
+        placed = any(not part.undescribed and part.kind is not ComponentKind.RECEPTACLE
+                     for part in self.board.components)
+        return [part for part in self.board.components if part.side in shown and not (placed and part.undescribed)]
 
     def on_path(self) -> set[str]:
         """Parts that the way under suspicion goes through, the chip where it ends included."""

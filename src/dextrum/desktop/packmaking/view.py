@@ -103,16 +103,22 @@ class PackmakingView(JobView):
     def _keep_nets(self) -> None:
         from dextrum.app.packmaking.probe_words import netted
 
-        board = self.model.board
+        board, session = self.model.board, self.model.session
         if board is None:
             return
+        taught = any(r.board_serial == self.model.facts.serial for r in session.library.pack(board.pack_id).known_good)
+        learned = 0
         try:
-            self.model.session.library.keep(netted(board, self.model.facts))
+            session.library.keep(netted(board, self.model.facts))
+            if taught:
+                # It was said to be good: what it reads where nets are known now is a reference as well.
+                learned = session.learn_good_unit(self.model.job_id)
         except DextrumError as problem:
             self.say_trouble(str(problem))
             return
         self.model.pack_has_grown()
-        self.say_trouble(tr("The nets are in the pack."))
+        self.say_trouble(tr("The nets are in the pack, and {count} readings of this good unit.", count=learned)
+                         if learned else tr("The nets are in the pack."))
 
     def open_photo(self, path: Path, side: Side) -> None:
         """Read beside the window; then its corners are chosen."""
