@@ -25,7 +25,8 @@ ROOT = Path(__file__).resolve().parent.parent
 WORKERS = 2
 """More would slow each other down where windows and simulated benches wait for the clock."""
 LONGEST_FIRST = ("test_safety", "test_window", "test_bench_job", "test_shop_library", "test_long_work", "test_capture",
-                 "test_fault_sets", "test_nothing_lost", "test_keys_x11", "test_bench_process", "test_reading_window")
+                 "test_fault_sets", "test_own_board_job", "test_nothing_lost", "test_keys_x11", "test_bench_process",
+                 "test_reading_window")
 """Begun first, so that no process is left alone with one of them at the end."""
 
 
@@ -137,9 +138,25 @@ def run_all() -> int:
     return 0 if passed and not failed else 1
 
 
+USAGE = """./dextrum test              all tests, by two processes
+./dextrum test NAME …       files, classes or single tests, such as test_alloy or test_alloy.MixTest
+./dextrum test --long       the studies that are cut short otherwise, at their full length (hours)
+./dextrum test --list       the files, those that take longest first"""
+
+
 def main(names: list[str]) -> int:
     if names == ["--worker"]:
         return work()
+    if {"-h", "--help"} & set(names):
+        print(USAGE)
+        return 0
+    if names == ["--list"]:
+        print("\n".join(all_files()))
+        return 0
+    unknown = [name for name in names if name.startswith("-") and name != "--long"]
+    if unknown:
+        print(f"{unknown[0]} is nothing that can be asked for.\n{USAGE}", file=sys.stderr)
+        return 2
     if "--long" in names:
         names = [n for n in names if n != "--long"] or long_files()
         os.environ["DEXTRUM_LONG_TESTS"] = "1"
