@@ -29,9 +29,9 @@ from dextrum.core.packmaking.placing import settled
 from dextrum.core.packmaking.second_rung import LANES, REST_FUNCTION
 from dextrum.tongue import tr
 
-CIRCUIT_ELSE = 0.08
+CIRCUIT_ELSE = 0.05
 """Chance of something that no row explains once the parts that matter have their roles: 0.03 to 0.15, an estimate
-between that of a whole pack and that of a port alone (`UNDESCRIBED_ELSE`)."""
+between that of a whole pack and that of a port alone (`UNDESCRIBED_ELSE`), and nearer to that of a whole pack."""
 BEHIND = "_F"
 """What a line is called behind the filter or fuse that it comes through."""
 
