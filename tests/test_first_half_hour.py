@@ -4,16 +4,25 @@ from __future__ import annotations
 
 import re
 import unittest
+from dataclasses import replace
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from dextrum.app.guide import PAGE_OF, PAGES, folder, page_of, page_text, search
-from dextrum.app.job.tour import STEPS, step_of
-from dextrum.core.board import Method
+from dextrum.app.job.tour import FIRST_JOB, FIRST_PACK, PACK_STEPS, STEPS, Tour, TourState, step_of
+from dextrum.app.packmaking.circuits import circuits
+from dextrum.core.board import Board, Method, Side
 from dextrum.core.job import job_facts
+from dextrum.core.packmaking.circuit_template import with_circuit
+from dextrum.core.packmaking.first_rung import described
+from dextrum.core.packmaking.likes import PlaceOfLike, with_likes
+from dextrum.core.packmaking.placing import parse_part, with_part
+from dextrum.core.packmaking.port_template import own_socket
+from dextrum.core.packmaking.second_rung import with_good_unit
 from dextrum.core.trail import (
     Cell,
+    Entry,
     Intake,
     JobOpened,
     Look,
@@ -72,6 +81,40 @@ class GuideTest(unittest.TestCase):
             self.assertIn("swollen", found.words.casefold())
 
 
+def at_step(tour: Tour, trail: tuple[Entry, ...], board: Board, own: bool = True, photos: int = 0) -> int:
+    return step_of(tour, TourState(job_facts(trail), board, own, photos))
+
+
+class PackTourTest(unittest.TestCase):
+    def test_each_step_waits_for_what_the_pack_really_has(self) -> None:
+        begun = trail_of(JobOpened("SLS-0611", "Tarnwick Grip", "tarnwick-grip-a"))
+        board = described("Tarnwick Grip", "A", own_socket(["VIN", "DAT", "GND"]))
+        self.assertEqual(at_step(FIRST_PACK, begun, duo_board(), own=False), 0)
+        self.assertEqual(at_step(FIRST_PACK, begun, board), 1)
+        board = with_good_unit(board, {"J1.A1": 0.53, "J1.A2": 0.64, "J1.A3": 0.0})
+        self.assertEqual(at_step(FIRST_PACK, begun, board, photos=1), 2)
+        self.assertEqual(at_step(FIRST_PACK, begun, board, photos=2), 3)
+        for k in range(1, 11):
+            board = with_part(board, parse_part(f"C{k} ? ?"), Side.TOP, 5.0 * k, 8.0)
+        self.assertEqual(at_step(FIRST_PACK, begun, board, photos=2), 4)
+        board = with_likes(board, board.component_by_designator["C1"], tuple(
+            PlaceOfLike(3.0 + 1.5 * k, 20.0, False, 1.0) for k in range(35)))
+        self.assertEqual(at_step(FIRST_PACK, begun, board, photos=2), 5)
+        ends = {f"{p.designator}.{t.name}" for p in board.components if not p.undescribed for t in p.terminals}
+        nets = {"1": "VIN", "2": "GND"}
+        known = replace(board, components=tuple(
+            p if p.undescribed or p.designator == "J1" else replace(p, terminals=tuple(
+                replace(t, net=nets[t.name]) for t in p.terminals)) for p in board.components))
+        self.assertGreater(len(ends), 80)
+        self.assertEqual(at_step(FIRST_PACK, begun, known, photos=2), 6)
+        known = with_part(known, parse_part("U1 VIN=VIN GND=GND"), Side.TOP, 30.0, 12.0)
+        laid = with_circuit(known, circuits()[0]["socket-charger"], {"charger": ("U1",)})
+        self.assertEqual(at_step(FIRST_PACK, begun, laid, photos=2), 7)
+        done = trail_of(JobOpened("SLS-0612", "Tarnwick Grip", "tarnwick-grip-a"),
+                        Rework("replace", "U1", "stock", ("counted", "bridges", "flux")), Outcome("repaired", "Works."))
+        self.assertEqual(at_step(FIRST_PACK, done, laid, photos=2), len(PACK_STEPS))
+
+
 class TourTest(unittest.TestCase):
     def test_each_step_waits_until_it_was_really_done(self) -> None:
         board = duo_board()
@@ -80,17 +123,17 @@ class TourTest(unittest.TestCase):
                                  Look(("clean",)),
                 Supply("a", 9.0, 1.0), Supply("b", 9.0, 1.0), Cell("unplugged"), scan, Rework("replace", "F1"),
                 Proof("charge_a", True), Outcome("repaired", "")]
-        at = [step_of(job_facts(trail_of(*done[:count])), board) for count in range(1, len(done) + 1)]
+        at = [at_step(FIRST_JOB, trail_of(*done[:count]), board) for count in range(1, len(done) + 1)]
         self.assertEqual(at, [0, 1, 2, 2, 3, 4, 5, 6, 7, 8])
         self.assertEqual(len(STEPS), 8)
-        self.assertEqual(step_of(job_facts(trail_of(done[0])), None), 0)
+        self.assertEqual(step_of(FIRST_JOB, None), 0)
 
     def test_half_a_scan_is_not_a_scan(self) -> None:
         board = duo_board()
         half = Readings(Method.DIODE_RED_GROUND, tuple(PointReading(p, 0.5) for p in board.port_point_ids()[:12]), "M1")
         trail = trail_of(JobOpened("G", "Tarnwick Duo", DUO), Intake("Dead."), Look(("clean",)), Supply("a", 9.0, 1.0),
                          Supply("b", 9.0, 1.0), Cell("unplugged"), half)
-        self.assertEqual(step_of(job_facts(trail), board), 4)
+        self.assertEqual(at_step(FIRST_JOB, trail, board), 4)
 
 
 class WindowTest(WindowCase):
@@ -137,9 +180,35 @@ class WindowTest(WindowCase):
         job = self.window.model.job_id
         QTest.mouseClick(self.window.help.tour.leave, Qt.MouseButton.LeftButton)
         self.assertFalse(self.window.help.tour.isVisible())
+        self.window.model.record(Cell("unplugged"))
+        self.application.processEvents()
+        self.assertFalse(self.window.help.tour.isVisible(), "what was left stays away")
         self.window.commands.run("tour.begin")
         self.assertEqual(self.window.model.job_id, job, "the same job is come back to")
         self.assertTrue(self.window.help.tour.isVisible())
+
+    def test_the_guided_pack_goes_on_from_job_to_job_until_it_is_left(self) -> None:
+        self.window.commands.run("tour.pack")
+        self.assertFalse(self.window.help.tour.isVisible(), "only on the demo bench")
+        self.window.bench_state = self.folder / "simbench.json"
+        self.window.commands.run("tour.pack")
+        self.application.processEvents()
+        panel = self.window.help.tour
+        self.assertTrue(panel.isVisible())
+        self.assertEqual(panel.head.text(), "Guided pack, step 1 of 8")
+        for serial in ("SLS-0001", "SLS-0002"):
+            self.window.open_job(self.session.open_new_job(serial, DUO))
+            self.application.processEvents()
+            self.assertIn("step 1 of 8", panel.head.text(), "a pack that came with the program is none of one's own")
+        QTest.mouseClick(panel.leave, Qt.MouseButton.LeftButton)
+        self.window.open_job(self.session.open_new_job("SLS-0003", DUO))
+        self.application.processEvents()
+        self.assertFalse(panel.isVisible())
+        # The guided job has its own steps beside it.
+        self.window.commands.run("tour.pack")
+        self.window.commands.run("tour.begin")
+        self.application.processEvents()
+        self.assertIn("Guided job, step 1 of 8", panel.head.text())
 
 
 if __name__ == "__main__":

@@ -410,6 +410,8 @@ _IN_ENGLISH: tuple[tuple[str, tuple[Command, ...]], ...] = (
                 "new model create"),
         Command("tour.begin", "Guided first job", "", "ten minutes on the demo's simulated bench, step by step",
                 "tutorial learn training", ("demo",)),
+        Command("tour.pack", "Guided first pack", "", "of the demo's board that nobody described, step by step",
+                "tutorial learn own board", ("demo",)),
         Command("demo.open", "Look at the demo bench", "", "a window of its own, with a simulated unit to measure",
                 "example sample try"),
         Command("keys", "Keys of this view", "F1", "laid over it; again: the guide", "help shortcuts ?",

@@ -169,6 +169,13 @@ class PackLibrary:
             return read_bounded(place / name, MOST_TOTAL_BYTES) if (place / name).is_file() else b""
         return read_pack_files(place).get(name, b"")
 
+    def has_photo(self, pack_id: str, shows: str) -> bool:
+        """Whether there is one of that side, without reading it where the pack is a folder."""
+        place = self._places.get(pack_id)
+        if place is not None and place.is_dir():
+            return (place / f"photo-{shows}.jpg").is_file()
+        return bool(self.photo(pack_id, shows))
+
     def keep(self, board: Board, photos: Mapping[str, bytes] | None = None,
              known_good: Sequence[KnownGoodReading] | None = None) -> None:
         """Write a pack of the shop's own, new or grown; it is judged by from now on. photos: as JPEG, by side or CASE,

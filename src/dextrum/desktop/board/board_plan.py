@@ -269,7 +269,7 @@ class BoardPlan(QWidget):
                       part.width_mm * scale, part.height_mm * scale)
 
     def parts_here(self) -> list[Component]:
-        """Of the sides that are shown. What nobody has described is drawn as long as nothing else is: it lies anywhere."""
+        """Of the sides that are shown. What nobody has described lies anywhere: it is drawn while nothing else is."""
         if self.board is None:
             return []
         shown = {pane.side for pane in self.panes()}

@@ -41,8 +41,8 @@ FOOT = {
                     "sound.level", "sound.cues", "sound.speech"),
     tr("Program"): ("job.search", "job.next", "job.previous", "job.due", "job.import", "keep.backup",
                 "photo.watch", "bench.who", "look.theme", "look.language",
-                "look.larger", "look.smaller", "tour.begin", "demo.open", "guide.open", "guide.packs", "keys",
-                "palette", "quit"),
+                "look.larger", "look.smaller", "tour.begin", "tour.pack", "demo.open", "guide.open", "guide.packs",
+                "keys", "palette", "quit"),
 }
 """The menus under the shelf: what belongs to the bench and not to a unit."""
 

@@ -1,13 +1,11 @@
-"""The guided first job beside the shelf: one step at a time, which goes on by itself when it was done."""
+"""What is gone through step by step, beside the shelf: one step at a time, which goes on by itself when it was done."""
 
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QVBoxLayout
 
-from dextrum.app.job.tour import STEPS, step_of
-from dextrum.core.board import Board
-from dextrum.core.job import JobFacts
+from dextrum.app.job.tour import Tour, TourState, step_of
 from dextrum.desktop.frame.view import quiet_label
 from dextrum.tongue import tr
 
@@ -20,7 +18,7 @@ class TourPanel(QFrame):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("palette")
-        self.setAccessibleName(tr("Guided first job"))
+        self.setAccessibleName(tr("Step by step"))
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 6, 8, 6)
         self.head = QLabel()
@@ -33,13 +31,12 @@ class TourPanel(QFrame):
             column.addWidget(part)
         self.hide()
 
-    def show_for(self, facts: JobFacts, board: Board | None) -> None:
-        """facts and board: of the tour's job."""
-        at = step_of(facts, board)
-        done = at == len(STEPS)
-        self.head.setText(tr("Guided job: done") if done else tr("Guided job, step {at} of {count}", at=at + 1,
-                                                                 count=len(STEPS)))
-        self.words.setText(tr("You have gone through a whole job. Take in another, or look around.") if done
-                           else STEPS[at].words)
+    def show_for(self, tour: Tour, now: TourState | None) -> None:
+        """now: of the job in hand, where the tour has one."""
+        at = step_of(tour, now)
+        done = at == len(tour.steps)
+        self.head.setText(tr("{tour}: done", tour=tour.head) if done
+                          else tr("{tour}, step {at} of {count}", tour=tour.head, at=at + 1, count=len(tour.steps)))
+        self.words.setText(tour.end if done else tour.steps[at].words)
         self.leave.setText(tr("Put this away") if done else tr("Leave, come back later"))
         self.show()

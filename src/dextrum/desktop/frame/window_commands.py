@@ -25,6 +25,7 @@ from dextrum.desktop.capture.sound_commands import SoundCommands
 from dextrum.desktop.frame.long_work import is_small
 from dextrum.desktop.frame.room_commands import RoomCommands
 from dextrum.desktop.frame.views import VIEWS
+from dextrum.desktop.frame.window_help import GOES_ON, PACK_TOUR
 from dextrum.desktop.frame.window_help import TOUR as TOUR_JOB
 from dextrum.desktop.intake.safety_commands import SafetyCommands
 from dextrum.desktop.port.reading_commands import ReadingCommands
@@ -73,7 +74,7 @@ class WindowCommands:
             "meter.next": self.next_meter,
             "palette": self.open_palette, "keys": self.window.help.show_keys, "guide.open": self.window.help.open_guide,
             "guide.packs": lambda: self.window.help.open_guide("packs"), "demo.open": self.open_demo,
-            "tour.begin": self.begin_tour, "bench.who": self.who,
+            "tour.begin": self.begin_tour, "tour.pack": self.begin_pack_tour, "bench.who": self.who,
             "access.opened": self.opened_to, "quit": self.quit,
         }
         self.rooms = RoomCommands(window)
@@ -150,7 +151,12 @@ class WindowCommands:
             session.store.set_setting(TOUR_JOB, job)
         self.window.open_job(job)
         self.window.refresh_shelf()
-        self.window.help.show_tour()
+        self.window.help.show_tour(asked=True)
+
+    def begin_pack_tour(self) -> None:
+        """Make a pack of the demo's undescribed board, step by step."""
+        self.window.session.store.set_setting(PACK_TOUR, GOES_ON)
+        self.window.help.show_tour(asked=True)
 
     def who(self) -> None:
         """The name that entries are made under from now on."""

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QWidget
 
+from dextrum.core.board import Side
 from dextrum.desktop.frame.reading_order import chain, in_reading_order, without_repeats
 from dextrum.desktop.frame.views import VIEWS
 
@@ -20,12 +21,16 @@ if TYPE_CHECKING:
 ORDER_MILLISECONDS = 60
 TOUR = "tour_job"
 """Setting: which job is the guided one."""
+PACK_TOUR, GOES_ON = "tour_pack", "on"
+"""Setting: whether the guided pack goes on."""
 
 
 class WindowHelp:
     def __init__(self, window: MainWindow) -> None:
         self.window = window
         self.guide: GuideWindow | None = None
+        self._left = ""
+        """Which tour was left: it comes back when it is asked for."""
         # Tab is put in order once the window has settled.
         self._order_later = QTimer(window)
         self._order_later.setSingleShot(True)
@@ -46,7 +51,7 @@ class WindowHelp:
         from dextrum.desktop.frame.tour_panel import TourPanel
 
         made = TourPanel()
-        made.left.connect(made.hide)
+        made.left.connect(self.leave_tour)
         self.window.shelf.take_call(made)
         return made
 
@@ -74,13 +79,34 @@ class WindowHelp:
             self.guide = GuideWindow()
         self.guide.open(page or page_of(view.name if view is not None else ""))
 
-    def show_tour(self) -> None:
-        """The guided job's step, where the job in hand is the guided one."""
+    def show_tour(self, asked: bool = False) -> None:
+        """The step of the guided job, where the job in hand is that one; else of the guided pack, while it goes on.
+        asked: it was left and is asked for again."""
         model = self.window.model
-        if model.job_id and model.session.store.setting(TOUR) == model.job_id:
-            self.tour.show_for(model.facts, model.board)
-        elif "tour" in self.__dict__:
-            self.tour.hide()
+        store, library = model.session.store, model.session.library
+        guided = bool(model.job_id) and store.setting(TOUR) == model.job_id
+        if asked:
+            self._left = ""
+        if (not guided and store.setting(PACK_TOUR) != GOES_ON) or (guided and self._left == "job"):
+            if "tour" in self.__dict__:
+                self.tour.hide()
+            return
+        from dextrum.app.job.tour import FIRST_JOB, FIRST_PACK, TourState
+
+        tour, board = FIRST_JOB if guided else FIRST_PACK, model.board
+        now = None if board is None else TourState(model.facts, board, library.is_own(board.pack_id), sum(
+            library.has_photo(board.pack_id, side) for side in Side))
+        self.tour.show_for(tour, now)
+
+    def leave_tour(self) -> None:
+        """Put away until it is asked for; the guided pack for good, since it belongs to no one job."""
+        model = self.window.model
+        guided = bool(model.job_id) and model.session.store.setting(TOUR) == model.job_id
+        if guided:
+            self._left = "job"
+        else:
+            model.session.store.set_setting(PACK_TOUR, "")
+        self.tour.hide()
 
     def order_tabs(self) -> None:
         """Tab goes through the window as one reads it."""
