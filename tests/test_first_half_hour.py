@@ -172,11 +172,11 @@ class WindowTest(WindowCase):
         self.window.commands.run("tour.begin")
         self.application.processEvents()
         self.assertTrue(self.window.help.tour.isVisible())
-        self.assertIn("step 1 of 8", self.window.help.tour.head.text())
+        self.assertIn("· 1 of 8", self.window.help.tour.head.text())
         self.window.model.record(Intake("Dead.", ("no_charge",)))
         self.window.model.record(Look(("clean",)))
         self.application.processEvents()
-        self.assertIn("step 3 of 8", self.window.help.tour.head.text())
+        self.assertIn("· 3 of 8", self.window.help.tour.head.text())
         job = self.window.model.job_id
         QTest.mouseClick(self.window.help.tour.leave, Qt.MouseButton.LeftButton)
         self.assertFalse(self.window.help.tour.isVisible())
@@ -195,11 +195,11 @@ class WindowTest(WindowCase):
         self.application.processEvents()
         panel = self.window.help.tour
         self.assertTrue(panel.isVisible())
-        self.assertEqual(panel.head.text(), "Guided pack, step 1 of 8")
+        self.assertEqual(panel.head.text(), "Guided pack · 1 of 8")
         for serial in ("SLS-0001", "SLS-0002"):
             self.window.open_job(self.session.open_new_job(serial, DUO))
             self.application.processEvents()
-            self.assertIn("step 1 of 8", panel.head.text(), "a pack that came with the program is none of one's own")
+            self.assertIn("· 1 of 8", panel.head.text(), "a pack that came with the program is none of one's own")
         QTest.mouseClick(panel.leave, Qt.MouseButton.LeftButton)
         self.window.open_job(self.session.open_new_job("SLS-0003", DUO))
         self.application.processEvents()
@@ -208,7 +208,7 @@ class WindowTest(WindowCase):
         self.window.commands.run("tour.pack")
         self.window.commands.run("tour.begin")
         self.application.processEvents()
-        self.assertIn("Guided job, step 1 of 8", panel.head.text())
+        self.assertIn("Guided job · 1 of 8", panel.head.text())
 
 
 if __name__ == "__main__":

@@ -23,6 +23,7 @@ class TourPanel(QFrame):
         column.setContentsMargins(8, 6, 8, 6)
         self.head = QLabel()
         self.head.setObjectName("section")
+        self.head.setWordWrap(True)
         self.words = quiet_label()
         self.leave = QPushButton(tr("Leave, come back later"))
         self.leave.setObjectName("tool")
@@ -36,7 +37,7 @@ class TourPanel(QFrame):
         at = step_of(tour, now)
         done = at == len(tour.steps)
         self.head.setText(tr("{tour}: done", tour=tour.head) if done
-                          else tr("{tour}, step {at} of {count}", tour=tour.head, at=at + 1, count=len(tour.steps)))
+                          else tr("{tour} · {at} of {count}", tour=tour.head, at=at + 1, count=len(tour.steps)))
         self.words.setText(tour.end if done else tour.steps[at].words)
         self.leave.setText(tr("Put this away") if done else tr("Leave, come back later"))
         self.show()
