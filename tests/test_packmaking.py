@@ -13,7 +13,7 @@ import numpy as np
 from dextrum.app.advising.assess import Assessment, assess
 from dextrum.app.evaluation.evaluate import calibration
 from dextrum.app.library.library import PackLibrary
-from dextrum.app.packmaking.own_packs import begin_pack, parse_openings, rung_of, send
+from dextrum.app.packmaking.own_packs import begin_pack, parse_openings, rung_of, send, taught
 from dextrum.app.packmaking.pack_words import standing_of
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.recommend import build_advice_model
@@ -286,6 +286,20 @@ class KeptTest(unittest.TestCase):
         whole = standing_of(duo_board(), library().pack(DUO).known_good, False)
         self.assertIn("left as it is", whole.next_step)
         self.assertTrue(any("6 good boards" in words for words in whole.can))
+
+    def test_where_each_fact_comes_from_is_kept_and_told(self) -> None:
+        board = first_rung()
+        known = tuple(KnownGoodReading(name, point, RED, "M1", value, 21.0, "2026-01-02") for name in ("G1", "G2")
+                      for point, value in (("J1.A4", 0.45), ("J1.A5", 0.6), ("J1.A1", 0.0)))
+        grown = taught(board, known, ())
+        told = {what: (much, source) for what, much, source in standing_of(grown, known, True).facts}
+        self.assertEqual(told["Junctions"], ("2", "measured on 2 good units"))
+        self.assertEqual(told["Failure rates"][1], "usual for such parts")
+        self.assertEqual(told["Repairs"][1], "usual for such parts")
+        with TemporaryDirectory() as place:
+            write_pack_folder(Path(place), grown.pack_id, pack_files_of(grown, known))
+            self.assertEqual(load_board(Path(place) / grown.pack_id).sources, grown.sources)
+        self.assertNotIn("Junctions", {what for what, _, _ in standing_of(duo_board(), (), False).facts})
 
 
 class OwnPackWindowTest(WindowCase):

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from pathlib import Path
 
 from dextrum.app.library.library import PackLibrary
-from dextrum.core.board import Board, ComponentKind, Method, Side
+from dextrum.core.board import Board, ComponentKind, FactSource, Method, Side, SourceKind
 from dextrum.core.board.bounds import EXPECTED
+from dextrum.core.board.sources import with_sources
 from dextrum.core.draw.records import trace_spells
 from dextrum.core.job import JobFacts
 from dextrum.core.packmaking.draw_profile import learned_profile
@@ -94,12 +96,18 @@ def taught(board: Board, known: tuple[KnownGoodReading, ...], trail: tuple[Entry
         if reading.method is Method.DIODE_RED_GROUND:
             red.setdefault(reading.point, []).append(reading.value)
     grown = with_good_unit(board, {point: sorted(values)[len(values) // 2] for point, values in red.items()})
+    boards = {reading.board_serial for reading in known if reading.method is Method.DIODE_RED_GROUND}
+    if boards:
+        grown = replace(grown, sources=with_sources(grown.sources, [
+            FactSource("junctions", SourceKind.MEASURED, len(boards))]))
     traces = [e.payload for e in standing(trail) if isinstance(e.payload, DrawTrace)]
     if not traces:
         return grown
     ways = ("cc_{o}",) if "cc_a" in {f.id for f in grown.functions} else ("",)
     supply_class = next((t.supply_class for t in traces if t.supply_class), board.supply_class_default)
-    return with_draws(grown, learned_profile([trace_spells(trace) for trace in traces], supply_class, ways))
+    drawn = with_draws(grown, learned_profile([trace_spells(trace) for trace in traces], supply_class, ways))
+    return drawn if drawn is grown else replace(drawn, sources=with_sources(drawn.sources, [
+        FactSource("draw_states", SourceKind.LEARNED, len(traces))]))
 
 
 def rung_of(board: Board) -> int:

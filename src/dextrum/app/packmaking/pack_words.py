@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from dextrum.app.packmaking.own_packs import rung_of
-from dextrum.core.board import Board, ComponentKind
+from dextrum.core.board import Board, ComponentKind, SourceKind
 from dextrum.core.board.sources import SOURCE_WORDS
 from dextrum.core.packmaking.draw_profile import LEARNED
 from dextrum.core.reference.known_good import KnownGoodReading
@@ -79,6 +79,7 @@ def standing_of(board: Board, known: tuple[KnownGoodReading, ...], own: bool) ->
                 tr("not described yet") if rung < 3 else tr("pack"),
             ),
             *_net_facts(board),
+            *_other_facts(board),
             *(
                 (
                     (
@@ -124,6 +125,24 @@ def _net_facts(board: Board) -> tuple[tuple[str, str, str], ...]:
              ", ".join(said)),)
 
 
+def _other_facts(board: Board) -> tuple[tuple[str, str, str], ...]:
+    """Where what a pack says of junctions, rates and repairs comes from; nothing of what it says nothing of."""
+    said = {one.of: one for one in board.sources if not one.end}
+    much = {"junctions": (tr("Junctions"), sum(t.junction_volts is not None for part in board.components
+                                               for t in part.terminals)),
+            "failure_rates": (tr("Failure rates"), len(board.failure_rates)),
+            "repair_rules": (tr("Repairs"), len(board.repair_rules))}
+    found = []
+    for what, (words, count) in much.items():
+        one = said.get(what)
+        if one is not None and count:
+            source = SOURCE_WORDS[one.source]
+            found.append((words, f"{count}", tr("{source} on {count} good unit{s}", source=source, count=one.times,
+                                                s="s" if one.times != 1 else "")
+                          if one.source is SourceKind.MEASURED else source))
+    return tuple(found)
+
+
 def mistakes_of(model: DiagnosisModel) -> tuple[PackMistake, ...]:
     """Where good boards contradict a pack, likeliest first. Solves the healthy board, so call it off the window's
     thread."""
@@ -154,4 +173,4 @@ def _next_step(rung: int, boards: bool, draws: bool, own: bool) -> str:
         return tr("Next: read the port of a good unit of this model, then say here that it is good.")
     if rung < 3 and not draws:
         return tr("Next: record the supply of a good unit for some minutes, then say again that it is good.")
-    return "Next: read further good units; each makes the references narrower."
+    return tr("Next: read further good units; each makes the references narrower.")

@@ -69,6 +69,10 @@ def net_of_end(address: str, source: SourceKind, times: int = 1) -> FactSource:
     return FactSource(f"net {address}", source, times)
 
 
+USUAL = (FactSource("failure_rates", SourceKind.DEFAULT), FactSource("repair_rules", SourceKind.DEFAULT))
+"""Of a pack whose rates and repairs are those that are usual for its kinds of part."""
+
+
 def with_sources(before: Iterable[FactSource], new: Iterable[FactSource]) -> tuple[FactSource, ...]:
     """The sources, the new ones in the place of older ones of the same fact."""
     found = {one.of: one for one in before}

@@ -17,8 +17,10 @@ from dextrum.core.board import (
     Port,
     RepairRule,
     Side,
+    SourceKind,
     Terminal,
 )
+from dextrum.core.board.sources import USUAL, net_of_end
 from dextrum.core.packmaking.first_rung import Opening, described
 from dextrum.core.packmaking.kind_defaults import PRICES, RATES, REPAIRS, UNDESCRIBED_ELSE
 from dextrum.core.packmaking.port_template import ROLE_OF, SIGNALS, TEMPLATES, PortTemplate
@@ -177,7 +179,9 @@ def _whole(start: Board, parts: Sequence[Component], port: Component, openings: 
         repair_rules=tuple(RepairRule(kind, action, mends, minutes, deepest, risk) for kind, rules in REPAIRS.items()
                            if kind in kinds for action, mends, minutes, risk in rules),
         functions=functions_of(start, nets, port_roles, on_charge_lines(parts, port_roles)),
-        symptoms=symptoms_of(start), checks=checks_of(start), prior_something_else=UNDESCRIBED_ELSE)
+        symptoms=symptoms_of(start), checks=checks_of(start), prior_something_else=UNDESCRIBED_ELSE,
+        sources=(*(net_of_end(f"{part.designator}.{terminal.name}", SourceKind.FILE)
+                   for part in parts for terminal in part.terminals), *USUAL))
 
 
 def on_charge_lines(parts: Sequence[Component], port_roles: Mapping[str, NetRole]) -> tuple[str, ...]:

@@ -27,6 +27,7 @@ from dextrum.core.board import (
     Symptom,
     Terminal,
 )
+from dextrum.core.board.sources import USUAL, with_sources
 from dextrum.core.circuit.junction import IDEALITY_TIMES_THERMAL_VOLTS
 from dextrum.core.packmaking.draw_profile import LEARNED, STATED, Profile
 from dextrum.core.packmaking.kind_defaults import RATES, REPAIRS, REST_RATES, UNDESCRIBED_ELSE
@@ -82,7 +83,7 @@ def with_rest(board: Board, volts: Mapping[str, float]) -> Board:
         repair_rules=tuple(RepairRule(ComponentKind.RECEPTACLE, action, mends, minutes, deepest, risk)
                            for action, mends, minutes, risk in REPAIRS[ComponentKind.RECEPTACLE]),
         points=(*(p for p in board.points if p.to is None), *_pairs(board)), checks=checks_of(board),
-        prior_something_else=UNDESCRIBED_ELSE)
+        prior_something_else=UNDESCRIBED_ELSE, sources=with_sources(board.sources, USUAL))
 
 
 def with_junctions(board: Board, volts: Mapping[str, float]) -> Board:
