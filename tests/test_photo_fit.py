@@ -11,16 +11,20 @@ from PySide6.QtTest import QTest
 from dextrum.app.library.library import PackLibrary
 from dextrum.app.packmaking.own_packs import begin_pack
 from dextrum.core.packmaking.photo_fit import (
+    MOST_MARKS,
     MOST_RESIDUAL_MM,
     KnownPoint,
     carried,
     homography,
+    marks_read,
+    marks_written,
     parse_known,
     residuals,
 )
 from dextrum.desktop.packmaking.photo import Fitted, fitted
 from dextrum.desktop.packmaking.view import PackmakingView
 from dextrum.errors import EntryRefusedError
+from tests.support import DUO
 from tests.test_board_photo import CORNERS, HIGH, WIDE, taken
 from tests.window_support import Key, WindowCase
 
@@ -73,6 +77,13 @@ class KnownTest(unittest.TestCase):
         self.assertEqual(parse_known("12,5 8; hole ?; slot", 3, {"slot": (3.0, 4.0)}),
                          (KnownPoint("", (12.5, 8.0)), KnownPoint("hole", None), KnownPoint("slot", (3.0, 4.0))))
         self.assertEqual(parse_known("", 0, {}), ())
+
+    def test_marks_are_read_as_they_were_written(self) -> None:
+        marks = {"hole": (12.5, 8.25), "slot": (3.0, -0.4)}
+        self.assertEqual(marks_read(marks_written(marks)), marks)
+        self.assertEqual(marks_read(""), {})
+        many = {f"m{k}": (float(k), 0.0) for k in range(MOST_MARKS + 5)}
+        self.assertEqual(list(marks_read(marks_written(many))), [f"m{k}" for k in range(5, MOST_MARKS + 5)])
 
     def test_what_is_wrong_is_told(self) -> None:
         for text, count, words in (("12 8", 2, "for 2 further points"), ("12", 1, "no place"), ("hole", 1, "nobody"),
@@ -150,6 +161,21 @@ class WindowTest(WindowCase):
         self.assertIn("5 points fit to", view.trouble.text())
         self.assertIn("hole", view._marks)
         self.assertTrue(0.0 < view._marks["hole"][0] < WIDE)
+        # Another day, another job on the pack: the other side's photo knows the hole.
+        told = view._marks["hole"]
+        self.window.open_job(self.session.open_new_job("SLS-0900", DUO))
+        self.settled()
+        self.window.show_view("packmaking")
+        self.assertEqual(view._marks, {})
+        self.window.open_job(self.session.open_new_job("SLS-0832", pack))
+        self.settled()
+        self.window.show_view("packmaking")
+        self.assertAlmostEqual(view._marks["hole"][0], told[0], places=3)
+        self.store.set_setting(f"marks.{pack}", "hole x y; ; slot 3 4; \x00")
+        self.window.open_job(self.session.open_new_job("SLS-0833", pack))
+        self.settled()
+        self.window.show_view("packmaking")
+        self.assertEqual(view._marks, {"slot": (3.0, 4.0)}, "what can't be read is left out")
 
 
 if __name__ == "__main__":

@@ -17,6 +17,8 @@ from dextrum.tongue import tr
 FEWEST = 4
 MOST_RESIDUAL_MM = 1.5
 """A point that fits worse than this was clicked or typed wrongly: a hand on a photo is off by a tenth or two."""
+MOST_MARKS = 40
+"""Names that a pack's two sides share: holes, slots, edges."""
 _PLACE = re.compile(r"^(?:([A-Za-z]\w{0,11})\s*)?(?:(\?)|(-?\d+(?:[.,]\d+)?)\s+(-?\d+(?:[.,]\d+)?))?$")
 
 
@@ -56,6 +58,21 @@ def parse_known(text: str, count: int, marks: Mapping[str, tuple[float, float]])
             raise ValueError(tr("nobody has told where {part!r} lies; expected {part} ? on the photo of one side "
                                 "first", part=part[:12]))
     return tuple(found)
+
+
+def marks_written(marks: Mapping[str, tuple[float, float]]) -> str:
+    """As one line: 'hole 12.5 8; slot 3 4.25', the latest MOST_MARKS."""
+    return "; ".join(f"{name} {x:.3f} {y:.3f}" for name, (x, y) in tuple(marks.items())[-MOST_MARKS:])
+
+
+def marks_read(line: str) -> dict[str, tuple[float, float]]:
+    """What `marks_written` wrote; what is none is left out."""
+    found = {}
+    for part in line.split(";")[:MOST_MARKS]:
+        match = _PLACE.match(part.strip())
+        if match is not None and match[1] and match[3] is not None:
+            found[match[1]] = (float(match[3].replace(",", ".")), float(match[4].replace(",", ".")))
+    return found
 
 
 def homography(seen: Sequence[tuple[float, float]], places: Sequence[tuple[float, float]]) -> np.ndarray:

@@ -74,7 +74,7 @@ class PackmakingView(JobView):
         self._side = Side.TOP
         self._shown_for = ""
         self._marks: dict[str, tuple[float, float]] = {}
-        """Where what both sides show lies, as one side's photo has told it; of the job in hand."""
+        """Where what both sides show lies, as one side's photo has told it; kept with the pack's name."""
         self._fits = ""
 
     def open_probing(self) -> None:
@@ -158,6 +158,7 @@ class PackmakingView(JobView):
             self.photo.say(f"{problem}.".replace("; expected", ": expected"))
             return
         self._marks |= fit.marks
+        self._keep_marks()
         self._fits = tr(" {count} points fit to {residual_mm:.2f} mm.", count=len(points),
                         residual_mm=fit.residual_mm) if further else ""
         image = self.photo.canvas.image
@@ -170,6 +171,24 @@ class PackmakingView(JobView):
             return size, as_jpeg(set_right(image, corners, *size, fit))
 
         self.setting_right.start(work)
+
+    def _marks_name(self) -> str:
+        board = self.model.board
+        return f"marks.{board.pack_id}" if board is not None else ""
+
+    def _kept_marks(self) -> dict[str, tuple[float, float]]:
+        """What an earlier job on this pack has told; nothing where that can't be read."""
+        from dextrum.core.packmaking.photo_fit import marks_read
+
+        name = self._marks_name()
+        return marks_read(self.model.session.store.setting(name)) if name else {}
+
+    def _keep_marks(self) -> None:
+        from dextrum.core.packmaking.photo_fit import marks_written
+
+        name = self._marks_name()
+        if name and self._marks:
+            self.model.session.store.set_setting(name, marks_written(self._marks))
 
     def _keep_photo(self, found: tuple[tuple[float, float], bytes]) -> None:
         from dextrum.core.packmaking.first_rung import resized
@@ -228,7 +247,7 @@ class PackmakingView(JobView):
         board, library = self.model.board, self.model.session.library
         if self._shown_for != self.model.job_id:
             self._shown_for = self.model.job_id
-            self._marks = {}
+            self._marks = self._kept_marks()
             self.photo.leave()
             self.probe.hide()
         if board is not None and self.probe.isVisibleTo(self):
