@@ -10,15 +10,18 @@ from PySide6.QtTest import QTest
 
 from dextrum.app.library.library import PackLibrary
 from dextrum.app.packmaking.own_packs import begin_pack
+from dextrum.core.board import Side
 from dextrum.core.packmaking.photo_fit import (
     MOST_MARKS,
     MOST_RESIDUAL_MM,
     KnownPoint,
+    by_two_lengths,
     carried,
     homography,
     marks_read,
     marks_written,
     parse_known,
+    parse_lengths,
     residuals,
 )
 from dextrum.desktop.packmaking.photo import Fitted, fitted
@@ -77,6 +80,36 @@ class KnownTest(unittest.TestCase):
         self.assertEqual(parse_known("12,5 8; hole ?; slot", 3, {"slot": (3.0, 4.0)}),
                          (KnownPoint("", (12.5, 8.0)), KnownPoint("hole", None), KnownPoint("slot", (3.0, 4.0))))
         self.assertEqual(parse_known("", 0, {}), ())
+
+    def test_two_lengths_lay_a_photo_from_above_straight(self) -> None:
+        """A board turned by five degrees, its pixels not quite square: by hand."""
+        angle, wide, high = np.radians(5.0), 12.0, 11.5  # pixels a millimetre
+        turn = np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]]) @ np.diag([wide, high])
+
+        def pixel(x: float, y: float) -> tuple[float, float]:
+            found = turn @ (x, y) + (90.0, 40.0)
+            return float(found[0]), float(found[1])
+
+        for ends in ([pixel(3, 4), pixel(43, 4), pixel(10, 2), pixel(10, 24)],
+                     [pixel(43, 4), pixel(3, 4), pixel(10, 24), pixel(10, 2)]):  # either end first
+            corners, size = by_two_lengths(ends, (40.0, 22.0), (800.0, 420.0))
+            matrix = homography(corners, [(0.0, 0.0), (size[0], 0.0), size, (0.0, size[1])])
+            a, b = carried(matrix, [pixel(7, 9), pixel(27, 24)])
+            np.testing.assert_allclose(b - a, (20.0, 15.0), atol=1e-6)
+            for corner in ((0.0, 0.0), (800.0, 0.0), (800.0, 420.0), (0.0, 420.0)):
+                x, y = carried(matrix, [corner])[0]
+                self.assertTrue(-1e-6 <= x <= size[0] + 1e-6 and -1e-6 <= y <= size[1] + 1e-6)
+
+    def test_lengths_that_tell_nothing_are_refused(self) -> None:
+        self.assertEqual(parse_lengths("Lengths 40,5 22 mm"), (40.5, 22.0))
+        self.assertIsNone(parse_lengths("62 x 31"))
+        for text in ("lengths", "lengths 40", "lengths 40 x", "lengths 0 22", "lengths 40 4000", "lengths nan 3"):
+            with self.subTest(text), self.assertRaisesRegex(ValueError, "expected"):
+                parse_lengths(text)
+        for ends in ([(0, 0), (100, 0), (0, 0), (90, 20)], [(0, 0), (5, 0), (0, 0), (0, 90)],
+                     [(0, 0), (0, 100), (0, 0), (0, 90)]):
+            with self.subTest(ends), self.assertRaisesRegex(ValueError, "expected"):
+                by_two_lengths([(float(x), float(y)) for x, y in ends], (40.0, 22.0), (200.0, 100.0))
 
     def test_marks_are_read_as_they_were_written(self) -> None:
         marks = {"hole": (12.5, 8.25), "slot": (3.0, -0.4)}
@@ -176,6 +209,31 @@ class WindowTest(WindowCase):
         self.settled()
         self.window.show_view("packmaking")
         self.assertEqual(view._marks, {"slot": (3.0, 4.0)}, "what can't be read is left out")
+        # By two lengths, once they are typed as such; but not beside a photo of the other side.
+        view.open_photo(place, Side.BOTTOM)
+        self.wait(panel.isVisible, what="for the other side's photo")
+        self.application.processEvents()
+        for corner in (CORNERS[0], CORNERS[1], CORNERS[0], CORNERS[3]):
+            frame, scale = canvas._frame(), canvas._scale()
+            QTest.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=(frame.topLeft() + corner * scale).toPoint())
+        panel.size_mm.setText(f"lengths {WIDE:g} {HIGH:g}")
+        panel.size_mm.setFocus()
+        self.key(Key.Key_Return)
+        self.assertIn("top side has told the board's size", panel.words.text())
+        view.open_photo(place, Side.TOP)
+        self.wait(lambda: not canvas.corners, what="for the photo once more")
+        self.application.processEvents()
+        for corner in (CORNERS[0], CORNERS[1], CORNERS[0], CORNERS[3]):
+            frame, scale = canvas._frame(), canvas._scale()
+            QTest.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=(frame.topLeft() + corner * scale).toPoint())
+        for typed, wrong in (("lengths 40", "no two lengths"), (f"lengths {WIDE:g} {HIGH:g}", "")):
+            panel.size_mm.setText(typed)
+            panel.size_mm.setFocus()
+            self.key(Key.Key_Return)
+            self.assertIn(wrong, panel.words.text())
+        self.wait(lambda: not panel.isVisible(), what="for the photo by lengths to be kept")
+        wide, high = (max(p[axis] for p in self.session.library.board(pack).outline_mm) for axis in (0, 1))
+        self.assertTrue(wide > WIDE and high > HIGH, "the whole photo lies under the plan")
 
 
 if __name__ == "__main__":

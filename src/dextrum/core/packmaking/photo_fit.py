@@ -17,6 +17,11 @@ from dextrum.tongue import tr
 FEWEST = 4
 MOST_RESIDUAL_MM = 1.5
 """A point that fits worse than this was clicked or typed wrongly: a hand on a photo is off by a tenth or two."""
+LENGTHS = "lengths"
+LEAST_LENGTH_MM, MOST_LENGTH_MM = 1.0, 400.0
+FEWEST_PIXELS = 20.0
+LEAST_SINE = 0.7
+"""Of the angle between the two lengths on the photo: 45 to 135 degrees."""
 MOST_MARKS = 40
 """Names that a pack's two sides share: holes, slots, edges."""
 _PLACE = re.compile(r"^(?:([A-Za-z]\w{0,11})\s*)?(?:(\?)|(-?\d+(?:[.,]\d+)?)\s+(-?\d+(?:[.,]\d+)?))?$")
@@ -58,6 +63,50 @@ def parse_known(text: str, count: int, marks: Mapping[str, tuple[float, float]])
             raise ValueError(tr("nobody has told where {part!r} lies; expected {part} ? on the photo of one side "
                                 "first", part=part[:12]))
     return tuple(found)
+
+
+def parse_lengths(text: str) -> tuple[float, float] | None:
+    """'lengths 40 22': the millimetres between the first two points, and between the next two; None for anything else.
+    Raises ValueError for a length that is none."""
+    words = text.replace(",", ".").split()
+    if not words or words[0].casefold() not in (LENGTHS, tr("lengths").casefold()):
+        return None
+    try:
+        found = tuple(float(word) for word in words[1:] if word.casefold() != "mm")
+    except ValueError:
+        found = ()
+    if len(found) != 2 or not all(LEAST_LENGTH_MM <= one <= MOST_LENGTH_MM for one in found):
+        raise ValueError(tr("{text!r} are no two lengths; expected millimetres such as lengths 40 22", text=text[:24]))
+    return found[0], found[1]
+
+
+def by_two_lengths(ends: Sequence[tuple[float, float]], lengths_mm: tuple[float, float],
+                   photo: tuple[float, float]) -> tuple[tuple[tuple[float, float], ...], tuple[float, float]]:
+    """A photo from straight above, by two lengths on the board that are known: one across it between the first two
+    ends, one down it between the next two. photo: width and height in pixels.
+
+    Gives the corners, in pixels and clockwise from the top left, of the smallest piece of the board that holds the
+    whole photo, and its width and height in millimetres: the affine map that takes both lengths to what they are.
+    Two lengths tell nothing of a perspective. Raises ValueError where they run nearly the same way, or have none.
+    """
+    seen = np.asarray(ends, float)
+    across, down = seen[1] - seen[0], seen[3] - seen[2]
+    reach = float(np.hypot(*across)), float(np.hypot(*down))
+    if min(reach) < FEWEST_PIXELS:
+        raise ValueError(tr("a length of {reach:.0f} pixels tells nothing; expected ends further apart",
+                            reach=min(reach)))
+    across, down = across * np.sign(across[0] or 1.0), down * np.sign(down[1] or 1.0)
+    sine = float(across[0] * down[1] - across[1] * down[0]) / (reach[0] * reach[1])
+    if sine < LEAST_SINE:
+        raise ValueError(tr("both lengths run nearly the same way; expected one across the board, and one down it"))
+    to_pixels = np.column_stack([across / lengths_mm[0], down / lengths_mm[1]])
+    wide, high = photo
+    corners = np.linalg.solve(to_pixels, np.array([(0.0, 0.0), (wide, 0.0), (wide, high), (0.0, high)]).T)
+    low, most = corners.min(axis=1), corners.max(axis=1)
+    size = most - low
+    rectangle = low[:, None] + np.array([(0.0, 0.0), (size[0], 0.0), (size[0], size[1]), (0.0, size[1])]).T
+    placed = (to_pixels @ rectangle).T
+    return tuple((float(x), float(y)) for x, y in placed), (float(size[0]), float(size[1]))
 
 
 def marks_written(marks: Mapping[str, tuple[float, float]]) -> str:

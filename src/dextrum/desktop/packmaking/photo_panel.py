@@ -190,7 +190,10 @@ class PhotoPanel(QFrame):
                     "takes it back.", of=self.of,
                     corners=CORNERS[there]) if there < len(CORNERS) else tr("Type how large the {of} is, then use "
                                                                             "it. Further points that are known, "
-                                                                            "clicked now, make it fit better.",
+                                                                            "clicked now, make it fit better. Or, of a "
+                                                                            "photo from straight above: lengths 40 22, "
+                                                                            "mm between the first two points, across, "
+                                                                            "and the other two, down.",
                                                                             of=self.of))
         if there == len(CORNERS):
             self.size_mm.setFocus()

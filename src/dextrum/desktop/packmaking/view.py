@@ -143,12 +143,20 @@ class PackmakingView(JobView):
 
     def _use_photo(self, points: tuple[QPointF, ...], typed: str, known: str) -> None:
         """Set right by its corners and further points; a mark that one side told is known on the other."""
-        from dextrum.core.packmaking.photo_fit import parse_known
+        from dextrum.core.packmaking.photo_fit import by_two_lengths, parse_known, parse_lengths
         from dextrum.desktop.packmaking.photo import fitted, parse_size
 
         corners, further = points[:4], points[4:]
+        image = self.photo.canvas.image
         try:
-            size = parse_size(typed)
+            lengths = parse_lengths(typed)
+            if lengths is not None:
+                self._refuse_beside_another()
+                ends, size = by_two_lengths([(p.x(), p.y()) for p in corners], lengths, (image.width(), image.height()))
+                corners = tuple(QPointF(x, y) for x, y in ends)
+                size = parse_size(f"{size[0]:.2f} x {size[1]:.2f}")
+            else:
+                size = parse_size(typed)
             named = parse_known(known, len(further), self._marks)
             fit = fitted(corners, size, further, named, self._side is Side.BOTTOM)
         except DextrumError as problem:
@@ -161,7 +169,6 @@ class PackmakingView(JobView):
         self._keep_marks()
         self._fits = tr(" {count} points fit to {residual_mm:.2f} mm.", count=len(points),
                         residual_mm=fit.residual_mm) if further else ""
-        image = self.photo.canvas.image
         self.photo.say(tr("Setting it right…"))
 
         def work(_told: Callable[[float], bool]) -> object:
@@ -171,6 +178,15 @@ class PackmakingView(JobView):
             return size, as_jpeg(set_right(image, corners, *size, fit))
 
         self.setting_right.start(work)
+
+    def _refuse_beside_another(self) -> None:
+        """A photo laid straight by lengths shows as much as it shows: beside one of the other side, both must show the
+        board from corner to corner. Raises ValueError."""
+        board = self.model.board
+        other = Side.TOP if self._side is Side.BOTTOM else Side.BOTTOM
+        if board is not None and self.model.session.library.has_photo(board.pack_id, other):
+            raise ValueError(tr("the photo of the {side} has told the board's size; expected its four corners and that "
+                                "size", side=tr("{side} side", side=tr(other.value))))
 
     def _marks_name(self) -> str:
         board = self.model.board
