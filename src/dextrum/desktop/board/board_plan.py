@@ -30,8 +30,8 @@ from dextrum.core.board import Board, ComponentKind, Side
 from dextrum.core.board.model import Component, Point
 from dextrum.core.board.path import BreakStretch, SignalPath
 from dextrum.core.reference.judge import Verdict
-from dextrum.core.trail import PartSeen
 from dextrum.desktop.board.plan_labels import HEAD_PIXELS, paint_labels
+from dextrum.desktop.board.seen_marks import paint_seen
 from dextrum.desktop.frame.named_places import NamedPlaces
 from dextrum.desktop.marks import draw_mark
 from dextrum.desktop.theme import look
@@ -213,7 +213,7 @@ class BoardPlan(QWidget):
         self._paint_path(painter)
         self._paint_points(painter)
         paint_labels(self, painter)
-        self._paint_seen(painter)
+        paint_seen(self, painter)
         if self.over is not None:
             self.over(painter)
         self.paint_heads(painter)
@@ -296,39 +296,6 @@ class BoardPlan(QWidget):
             painter.setBrush(look.colour("lit") if part.designator in between else look.colour(
                 "band" if part.kind is ComponentKind.IC else "shelf"))
             painter.drawRoundedRect(box, 2, 2)
-
-    def _paint_seen(self, painter: QPainter) -> None:
-        """Parts that were seen to be amiss: a ring, dashed where the part is missing, and the word."""
-        assert self.board is not None
-        scale = self._scale()
-        painter.setFont(look.font(12, QFont.Weight.DemiBold))
-        taken: list[QRectF] = []
-        for part in self.board.components:
-            if self.pane_of(part.side) is None or part.designator not in self.seen:
-                continue
-            what = self.seen[part.designator]
-            middle = self.place(part.x_mm, part.y_mm, part.side)
-            wide, high = part.width_mm * scale + look.px(8), part.height_mm * scale + look.px(8)
-            ring = QRectF(middle.x() - wide / 2, middle.y() - high / 2, wide, high)
-            dashed = Qt.PenStyle.DashLine if what == "missing" else Qt.PenStyle.SolidLine
-            painter.setPen(QPen(look.colour("above"), 2.5, dashed))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRoundedRect(ring, 3, 3)
-            words = PartSeen(part.designator, what).words
-            label = QRectF(painter.fontMetrics().boundingRect(words)).adjusted(-4, -1, 4, 1)
-            label.moveCenter(QPointF(ring.center().x(), ring.top() - label.height() / 2 - 2))
-            left = min(max(label.left(), 4.0), self.width() - label.width() - 4.0)
-            label.moveLeft(left)
-            while any(label.intersects(other) for other in taken) and label.top() > label.height():
-                label.moveBottom(label.top() - 2)
-            if label.top() < 2:
-                label.moveTop(ring.bottom() + 2)
-            taken.append(label)
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(look.colour("lit"))
-            painter.drawRoundedRect(label, 3, 3)
-            painter.setPen(look.colour("ink"))
-            painter.drawText(label, Qt.AlignmentFlag.AlignCenter, words)
 
     def _paint_path(self, painter: QPainter) -> None:
         """The way from contact to chip over the points of this side; what runs on the other side is dotted."""
