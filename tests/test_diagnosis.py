@@ -33,6 +33,7 @@ from dextrum.core.board import FaultKind, Method
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.network import build_circuit
 from dextrum.core.circuit.solve import diode_volts, resistance_ohms
+from dextrum.core.diagnosis.after_repair import weigh_trail
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.functions import joined_nets, state_chances, symptom_chance
 from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, reading_log_likelihood
@@ -56,7 +57,7 @@ from dextrum.core.trail import (
     Supply,
 )
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
-from tests.support import duo_advice, duo_board, fault_named, line_board, trail_of
+from tests.support import DUO, duo_advice, duo_board, fault_named, line_board, trail_of
 
 RED = Method.DIODE_RED_GROUND
 OPENED = JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c")
@@ -117,6 +118,24 @@ class BruteForceTest(unittest.TestCase):
         taken = Readings(RED, tuple(PointReading(p, v) for p, v in self.SEEN))
         found = weigh_sets(model, gather_evidence(model, trail_of(OPENED, taken)))
         np.testing.assert_allclose(found.rows, weight / weight.sum(), rtol=1e-6, atol=1e-9)
+
+    def test_the_chance_of_any_of_several_is_that_of_the_sets_that_hold_one(self) -> None:
+        posterior = weigh_trail(duo_advice().model, trail_of(JobOpened("T-1", "Tarnwick Duo", DUO), Intake(
+            "x", ("no_charge", "no_dock")), Look(("clean",))))
+        rows = posterior.hypotheses.count
+        generator = np.random.default_rng(3)
+        left = posterior.remaining_sets()
+        for share in (0.01, 0.2, 0.9):
+            chosen = generator.random(rows) < share
+            by_hand = sum(float(weight) for members, weight in zip(left.rows, left.weight, strict=True)
+                          if any(row >= 0 and chosen[row] for row in members))
+            found = posterior.chance_of_any(chosen)
+            self.assertAlmostEqual(found, by_hand, places=9)
+            apart = left.marginal(rows)[chosen]
+            self.assertLessEqual(found, float(apart.sum()) + 1e-9)
+            self.assertGreaterEqual(found, float(apart.max(initial=0.0)) - 1e-9)
+        self.assertEqual(posterior.chance_of_any(np.zeros(rows, bool)), 0.0)
+        self.assertAlmostEqual(posterior.chance_of_any(np.ones(rows, bool)), 1.0, places=6)
 
     def test_prior_adds_up_and_follows_the_pack(self) -> None:
         board = line_board()

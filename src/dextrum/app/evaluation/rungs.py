@@ -172,13 +172,10 @@ def _claims(found: Assessment, technician: RungTechnician) -> list[tuple[float, 
     """Chances of parts, and of all together that is not described or that nobody lists, and whether it was so."""
     board, faulty = technician.board, technician.faulty
     described = {part.designator for part in board.components if not part.undescribed}
-    rest, claims = float(found.posterior.something_else), []
-    for part, chance in found.chances_by_part():
-        if part in described:
-            claims.append((chance, part in faulty))
-        else:
-            rest += chance
-    claims.append((min(rest, 1.0), bool(faulty - described)))
+    claims = [(chance, part in faulty) for part, chance in found.chances_by_part() if part in described]
+    hypotheses = found.posterior.hypotheses
+    hidden = np.array([fault.part not in described for fault in hypotheses.faults] + [False])[hypotheses.fault_of_row]
+    claims.append((found.posterior.chance_of_any(hidden | hypotheses.unlisted), bool(faulty - described)))
     return [claim for claim in claims if claim[0] >= LEAST_CLAIM]
 
 

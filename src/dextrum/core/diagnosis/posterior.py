@@ -96,6 +96,14 @@ class Posterior:
         """What is left after the repairs, likeliest first."""
         return FaultSets(self.what_remains.rows, self.what_remains.weight)
 
+    def chance_of_any(self, rows: np.ndarray) -> float:
+        """Chance that what is left holds any of these rows, boolean (R,): by the sets, since two of them may be there
+        together, and their chances then add up to more."""
+        chosen = np.append(np.asarray(rows, dtype=bool), False)
+        left = self.remaining_sets()
+        there = chosen[np.where(left.rows == NO_ROW, self.hypotheses.count, left.rows)].any(axis=1)
+        return float(left.weight[there].sum())
+
     def likeliest_faults(self) -> tuple[tuple[int, ...], float]:
         """The likeliest set of faults, sizes apart, and its weight among the listed sets; empty where it is none."""
         of = np.sort(np.append(self.hypotheses.fault_of_row, NO_ROW)[self.sets.rows], axis=1)
