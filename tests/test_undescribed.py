@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import unittest
+from dataclasses import replace
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -23,7 +24,7 @@ from dextrum.app.bench.simbench import (
     write_state,
 )
 from dextrum.core.board import ComponentKind, Side
-from dextrum.core.packmaking.pins import pin_places
+from dextrum.core.packmaking.pins import lies_on, pin_places
 from dextrum.core.packmaking.placing import parse_part
 from dextrum.desktop.bench.simbench_window import SimbenchWindow
 from dextrum.instruments.protocols import CONTINUITY, DIODE, OHMS
@@ -108,6 +109,20 @@ class PinPlacesTest(unittest.TestCase):
         row = pin_places(ComponentKind.CONNECTOR, 5, 10.0, 3.0)
         self.assertEqual([(round(x, 6), y) for x, y in row], [(-4.0, 0.0), (-2.0, 0.0), (0.0, 0.0), (2.0, 0.0),
                                                               (4.0, 0.0)])
+
+    def test_two_parts_in_one_place_are_told(self) -> None:
+        board = undescribed_library().board(UNDESCRIBED)
+        for part in board.components:
+            self.assertEqual(lies_on(board, part.designator), (), part.designator)
+        here = board.component_by_designator["U1"]
+        over = replace(board, components=tuple(replace(p, x_mm=here.x_mm + 1.0, y_mm=here.y_mm)
+                                               if p.designator in ("C1", "L1") else p for p in board.components))
+        self.assertEqual(set(lies_on(over, "C1")), {"U1", "L1"})
+        self.assertEqual(set(lies_on(over, "U1")), {"C1", "L1"})
+        self.assertEqual(lies_on(over, "C25"), ())
+        apart = replace(board, components=tuple(replace(p, side=Side.BOTTOM, x_mm=here.x_mm, y_mm=here.y_mm)
+                                                if p.designator == "C1" else p for p in board.components))
+        self.assertEqual(lies_on(apart, "C1"), (), "the other side of the board is another place")
 
     def test_every_number_of_pins_has_as_many_places_none_twice(self) -> None:
         for kind in ComponentKind:

@@ -7,7 +7,7 @@ contacts of a connector are one row.
 
 from __future__ import annotations
 
-from dextrum.core.board import ComponentKind
+from dextrum.core.board import Board, ComponentKind
 
 FOUR_SIDES_FROM = 12
 """Pins from which a square chip is taken to have them on all four sides."""
@@ -17,6 +17,26 @@ PAD_AT = 0.38
 """Of its length, how far from the middle the pads of a part with two ends lie."""
 
 Place = tuple[float, float]
+
+
+LIES_ON = 0.3
+"""How much of the smaller of two parts must be covered for one to lie on the other: placed by hand they may touch."""
+
+
+def lies_on(board: Board, designator: str) -> tuple[str, ...]:
+    """Parts of the same side that this one lies on, as it was placed: two parts can't be in one place."""
+    part = board.component_by_designator[designator]
+    found = []
+    for other in board.components:
+        if other is part or other.undescribed or other.side is not part.side:
+            continue
+        across, down = (min((a + wa / 2) - (b - wb / 2), (b + wb / 2) - (a - wa / 2), wa, wb) for a, wa, b, wb in (
+            (part.x_mm, part.width_mm, other.x_mm, other.width_mm),
+            (part.y_mm, part.height_mm, other.y_mm, other.height_mm)))
+        smaller = min(part.width_mm * part.height_mm, other.width_mm * other.height_mm)
+        if across > 0 and down > 0 and across * down > LIES_ON * smaller:
+            found.append(other.designator)
+    return tuple(found)
 
 
 def pin_places(kind: ComponentKind, count: int, width_mm: float, height_mm: float) -> tuple[Place, ...]:

@@ -221,6 +221,7 @@ class PackmakingCommands:
         begun_on = self.model.board.pack_id if self.model.board is not None else ""
 
         def put(part: PartToPlace, x_mm: float, y_mm: float, side: str) -> str:
+            from dextrum.core.packmaking.pins import lies_on
             from dextrum.core.packmaking.placing import with_part
 
             board = self.model.board
@@ -235,8 +236,12 @@ class PackmakingCommands:
                 return f"{problem.happened} {problem.next_step}"
             self._last_placed = part.designator
             self.model.pack_has_grown()
+            grown = self.model.board
+            under = lies_on(grown, part.designator) if grown is not None else ()
             self.window.trail.say(tr("{designator} placed at {x_mm:.1f} {y_mm:.1f} mm, {side} side",
-                                     designator=part.designator, x_mm=x_mm, y_mm=y_mm, side=tr(side)))
+                                     designator=part.designator, x_mm=x_mm, y_mm=y_mm, side=tr(side))
+                                  + (tr("; it lies on {parts}: Step back takes it off", parts=", ".join(under[:3]))
+                                     if under else ""))
             self._ask_later(lambda: self.place(next_designator(part.designator)))
             return ""
 
