@@ -195,6 +195,7 @@ class WindowTest(WindowCase):
         self.application.processEvents()
         panel = self.window.help.tour
         self.assertTrue(panel.isVisible())
+        self.assertEqual(len(list((self.folder / "demo-photos").glob("*.jpg"))), 2)
         self.assertEqual(panel.head.text(), "Guided pack · 1 of 8")
         for serial in ("SLS-0001", "SLS-0002"):
             self.window.open_job(self.session.open_new_job(serial, DUO))

@@ -154,7 +154,13 @@ class WindowCommands:
         self.window.help.show_tour(asked=True)
 
     def begin_pack_tour(self) -> None:
-        """Make a pack of the demo's undescribed board, step by step."""
+        """Make a pack of the demo's undescribed board, step by step. A demo that is older than its photos gets them."""
+        from contextlib import suppress
+
+        from dextrum.app.bench.demo_photos import put_photos
+
+        with suppress(OSError):
+            put_photos(self.window.session.store.folder)
         self.window.session.store.set_setting(PACK_TOUR, GOES_ON)
         self.window.help.show_tour(asked=True)
 
