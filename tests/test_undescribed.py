@@ -310,6 +310,12 @@ class HandsSeeTest(unittest.TestCase):
         self.press("Lift off")
         self.assertIsNone(self.server.bench.probe)
 
+    def test_a_unit_that_was_laid_over_the_wire_is_shown(self) -> None:
+        self.server.hand({"do": "lay", "unit": "grip_bad"})
+        self.window.refresh()
+        self.assertIn("Tarnwick Grip", self.window.head.text())
+        self.assertEqual(self.window.unit.currentData(), "grip_bad")
+
     def test_the_bottom_is_seen_turned_over(self) -> None:
         window = self.window
         window.unit.setCurrentIndex(window.unit.findData("grip_good"))

@@ -245,6 +245,9 @@ class SimbenchWindow(QWidget):
             self.said.setText(self._grade(told))
 
     def refresh(self) -> None:
+        if self.under.board is not self.server.bench.board:  # laid there by an order that came over the wire
+            self.unit.setCurrentIndex(max(self.unit.findData(self.server.lying), 0))
+            self._show_unit()
         now = self.server.bench.hand({"do": "state"})
         plug = tr("plugged in, {now} side up, {now2}", now=now["way"].upper(),
                   now2=now["position"].replace("_", " ")) if now["way"] \
