@@ -18,7 +18,7 @@ from dextrum.core.diagnosis.model import build_model
 from dextrum.core.packmaking.circuit_template import CircuitTemplate, with_circuit
 from dextrum.core.packmaking.first_rung import described
 from dextrum.core.packmaking.netting import Touch
-from dextrum.core.packmaking.placing import parse_part, with_part
+from dextrum.core.packmaking.placing import parse_part, with_part, without_part
 from dextrum.core.packmaking.port_place import port_named
 from dextrum.core.packmaking.port_template import TEMPLATES, own_socket
 from dextrum.core.packmaking.probing import with_nets
@@ -146,6 +146,17 @@ class LinesOfChipsTest(unittest.TestCase):
         self.assertNotIn("GND", added)
         self.assertNotIn("DAT", found["boot"].nets_through)  # of the port: its own functions speak of it
         self.assertFalse({net for net in added if "?" in net or net.startswith("N_")})
+
+
+    def test_a_chip_goes_off_again_with_the_lines_that_only_it_had(self) -> None:
+        board = with_circuit(socket_board("U1 VIN=VIN ISET=ISET SCL=SCL GND=GND", "U2 VDD=V3V3 SCL=SCL GND=GND"),
+                             self.template(), {"charger": ("U1",), "main": ("U2",)})
+        self.assertIn("ISET", {net for f in board.functions for net in f.nets_through})
+        left = without_part(board, "U1")
+        self.assertEqual(list(inconsistencies(left)), [])
+        named = {net for f in left.functions for net in (*f.nets_through, *f.nets_clear)}
+        self.assertNotIn("ISET", named)
+        self.assertIn("SCL", named, "what another chip is on stays")
 
 
 class PortPlaceTest(unittest.TestCase):

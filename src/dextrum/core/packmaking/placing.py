@@ -238,8 +238,10 @@ def settled(board: Board, gone: Iterable[str] = ()) -> Board:
         replace(part, failure_factor=share) if part.undescribed and part.designator != LOADS else part
         for part in board.components))
     rest = tuple(name for name in undescribed if name != LANES)
-    functions = tuple(replace(f, parts=rest if f.id == REST_FUNCTION else tuple(
-        part for part in f.parts if part in there)) for f in board.functions)
+    functions = tuple(replace(
+        f, parts=rest if f.id == REST_FUNCTION else tuple(part for part in f.parts if part in there),
+        nets_through=tuple(net for net in f.nets_through if net in by_name),
+        nets_clear=tuple(net for net in f.nets_clear if net in by_name)) for f in board.functions)
     if undescribed and board.circuit is None:
         live = [net.name for net in nets if net.role is not NetRole.GROUND and net.name in port_roles]
         functions = functions_of(board, live, by_name, (*on_charge_lines(described, port_roles), *rest))
