@@ -280,6 +280,27 @@ class LaidTest(unittest.TestCase):
             QTest.qWait(10)
         self.assertEqual(server.bench.probe, ("F1.2", DIODE))
 
+    def test_hands_do_the_last_thing_that_was_asked_for(self) -> None:
+        """A question that was answered at once: its touch must not come while the next one listens."""
+        server = self.server
+        server.hand({"do": "lay", "unit": "grip_good"})
+        server.hand({"do": "cell", "cell": "unplugged"})
+        server.hand({"do": "follow", "on": True})
+        seen: set[str] = set()
+        server.hand({"do": "asked", "at": ["top", 19.1, 19.4]})
+        QTest.qWait(200)
+        server.hand({"do": "asked", "at": ["top", 20.9, 19.4]})
+        for _ in range(120):
+            QTest.qWait(10)
+            seen |= {server.bench.probe[0]} if server.bench.probe else set()
+        self.assertEqual(seen, {"F1.2"})
+        # Nor does a touch follow to a board that was put away.
+        server.hand({"do": "asked", "at": ["top", 19.1, 19.4]})
+        before = server.bench
+        server.hand({"do": "lay", "unit": CAME_IN})
+        QTest.qWait(700)
+        self.assertIsNone(before.probe)
+
 
 class HandsSeeTest(unittest.TestCase):
     def setUp(self) -> None:

@@ -192,6 +192,8 @@ class BenchServer:
         self._kept: dict[str, Any] = dict(found) if isinstance(found, Mapping) else {}
         self.follows = False
         """Whether the tips go where the program asks for them, as if somebody's hands put them there."""
+        self._laying = threading.Lock()
+        self._moving = threading.Timer(HANDS_MOVE_SECONDS, lambda: None)
         self.mouths = {kind: InstrumentMouth(bench, kind) for kind in NAMES}
         self._servers = {kind: _serve(mouth.answer) for kind, mouth in self.mouths.items()}
         self._servers[HANDS_PORT] = _serve(self._hands)
@@ -204,39 +206,50 @@ class BenchServer:
         return {kind: f"TCPIP::{LOOPBACK}::{self.port(kind)}::SOCKET" for kind in NAMES}
 
     def hand(self, order: dict[str, Any]) -> dict[str, Any]:
-        """One order of the hands, or {'do': 'trouble', 'kind', 'trouble', 'answers'}."""
-        if order.get("do") == "trouble":
-            mouth = self.mouths[str(order["kind"])]
-            mouth.answers_left = int(order.get("answers", 1))
-            mouth.trouble = str(order.get("trouble", ""))
-            return {}
-        if order.get("do") == "lay":
-            return self.lay(str(order.get("unit")))
-        if order.get("do") == "follow":
-            self.follows = bool(order.get("on"))
-            return {"follows": self.follows}
-        if order.get("do") == "asked":
-            return self._asked(order)
-        return self.bench.hand(order)
+        """One order of the hands, or one of SERVED_HANDS, such as {'do': 'trouble', 'kind', 'trouble', 'answers'}."""
+        own = SERVED_HANDS.get(str(order.get("do")))
+        return own(self, order) if own is not None else self.bench.hand(order)
+
+    def _troubled(self, order: dict[str, Any]) -> dict[str, Any]:
+        mouth = self.mouths[str(order["kind"])]
+        mouth.answers_left = int(order.get("answers", 1))
+        mouth.trouble = str(order.get("trouble", ""))
+        return {}
+
+    def _follow(self, order: dict[str, Any]) -> dict[str, Any]:
+        self.follows = bool(order.get("on"))
+        return {"follows": self.follows}
 
     def lay(self, name: str) -> dict[str, Any]:
         """Put the unit on the bench away and lay another there. Raises HandRefusedError while power is on, and for a
         unit that isn't here."""
+        with self._laying:  # by one hand at a time: orders come over several wires
+            bench = self._fetched(name)
+            if bench is not self.bench:
+                bench.laid_after(self.bench)
+                self._moving.cancel()
+                self.bench, self.lying = bench, name
+                for mouth in self.mouths.values():
+                    mouth.bench = bench
+        return {"model": bench.board.model, "unit": name}
+
+    def fetch(self, name: str) -> None:
+        """Make a unit that was never laid here ready to be laid: that takes a second. Raises HandRefusedError."""
+        with self._laying:
+            self._fetched(name)
+
+    def _fetched(self, name: str) -> SimulatedBench:
         if name not in self._laid:
             unit = next((one for one in self.beside if one.name == name), None)
             if unit is None:
                 raise HandRefusedError(tr("There is no unit {name} beside this bench.", name=name))
             self._laid[name] = unit.make(self._kept.get(name))
-        bench = self._laid[name]
-        if bench is not self.bench:
-            bench.laid_after(self.bench)
-            self.bench, self.lying = bench, name
-            for mouth in self.mouths.values():
-                mouth.bench = bench
-        return {"model": bench.board.model, "unit": name}
+        return self._laid[name]
 
     def _asked(self, order: dict[str, Any]) -> dict[str, Any]:
-        """The program asks for a touch: hands that follow lift, and set the tips down there a moment later."""
+        """The program asks for a touch: hands that follow lift, and set the tips down there a moment later. They do the
+        last thing that was asked for: what a question before it wanted would be heard as the answer to this one."""
+        self._moving.cancel()
         if not self.follows:
             return {"follows": False}
         bench, touch = self.bench, {**order, "do": "probe"}
@@ -246,14 +259,14 @@ class BenchServer:
             with contextlib.suppress(HandRefusedError):
                 bench.hand(touch)
 
-        later = threading.Timer(HANDS_MOVE_SECONDS, set_down)
-        later.daemon = True
-        later.start()
+        self._moving = threading.Timer(HANDS_MOVE_SECONDS, set_down)
+        self._moving.daemon = True
+        self._moving.start()
         return {"follows": True}
 
     def kept(self) -> dict[str, Any]:
         """What a state file keeps: the unit that came in, and those beside that were laid on it."""
-        beside = {**self._kept, **{name: bench.kept() for name, bench in self._laid.items() if name != CAME_IN}}
+        beside = {**self._kept, **{name: bench.kept() for name, bench in tuple(self._laid.items()) if name != CAME_IN}}
         return {**self._laid[CAME_IN].kept(), **({"beside": beside, "lying": self.lying} if self.beside else {})}
 
     def _hands(self, line: str) -> str:
@@ -269,3 +282,9 @@ class BenchServer:
         for server in self._servers.values():
             server.shutdown()
             server.server_close()
+
+
+SERVED_HANDS: dict[str, Callable[[BenchServer, dict[str, Any]], dict[str, Any]]] = {
+    "trouble": BenchServer._troubled, "lay": lambda server, order: server.lay(str(order.get("unit"))),
+    "follow": BenchServer._follow, "asked": BenchServer._asked}
+"""Orders that are of all that lies at the bench, and not of the one unit on it."""
