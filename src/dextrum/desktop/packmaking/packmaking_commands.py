@@ -197,7 +197,7 @@ class PackmakingCommands:
         from dextrum.app.bench.demo_photos import photo_at_hand
 
         view, board, library = self._view(), self.model.board, self.window.session.library
-        sides = sorted(Side, key=lambda side: bool(board is not None and library.photo(board.pack_id, side)))
+        sides = sorted(Side, key=lambda side: board is not None and library.has_photo(board.pack_id, side))
         at_hand = photo_at_hand(self.window.session.store.folder, sides[0])
 
         def answer(text: str, side: str) -> str:

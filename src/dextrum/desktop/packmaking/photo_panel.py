@@ -186,17 +186,16 @@ class PhotoPanel(QFrame):
             self.say(tr("Point {there}: type its place in mm, or a name with ? for a hole that the other side shows "
                         "as well, one after the other with ; between.", there=there))
             return
-        self.say(tr("Click the {of}'s {corners} corner, as the photo shows it. Arrows move the last one, Backspace "
-                    "takes it back.", of=self.of,
-                    corners=CORNERS[there]) if there < len(CORNERS) else tr("Type how large the {of} is, then use "
-                                                                            "it. Further points that are known, "
-                                                                            "clicked now, make it fit better. Or, of a "
-                                                                            "photo from straight above: lengths 40 22, "
-                                                                            "mm between the first two points, across, "
-                                                                            "and the other two, down.",
-                                                                            of=self.of))
-        if there == len(CORNERS):
-            self.size_mm.setFocus()
+        if there < len(CORNERS):
+            self.say(tr("Click the {of}'s {corners} corner, as the photo shows it. Arrows move the last one, Backspace "
+                        "takes it back.", of=self.of, corners=CORNERS[there]))
+            return
+        self.say(tr("Type how large the {of} is, then use it. Further points that are known, clicked now, make it fit "
+                    "better.", of=self.of)
+                 + (tr(" Or, of a photo from straight above: lengths 40 22, mm between the first two points, across, "
+                       "and the other two, down.") if self.of == "board" else ""))
+        self.size_mm.setFocus()
+        self.size_mm.selectAll()
 
     def _use(self) -> None:
         if len(self.canvas.corners) >= len(CORNERS):

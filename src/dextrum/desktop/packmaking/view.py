@@ -135,7 +135,7 @@ class PackmakingView(JobView):
     def _show_photo(self, image: QImage) -> None:
         self.photo.open_for(tr("the {side} side", side=tr(self._side.value)), image)
         board = self.model.board
-        if board is not None and any(self.model.session.library.photo(board.pack_id, side) for side in Side):
+        if board is not None and any(self.model.session.library.has_photo(board.pack_id, side) for side in Side):
             # Its size is known from the other side, or from the photo before.
             wide, high = (max(place[axis] for place in board.outline_mm) for axis in (0, 1))
             self.photo.size_mm.setText(f"{wide:g} x {high:g}")
