@@ -313,6 +313,10 @@ class HandsSeeTest(unittest.TestCase):
 
     def press(self, words: str) -> None:
         next(b for b in self.window.findChildren(QPushButton) if b.text() == words).click()
+        for _ in range(1000):  # a unit that is wanted first is fetched beside the window
+            if "it is fetched" not in self.window.said.text():
+                break
+            QTest.qWait(10)
 
     def test_another_unit_is_laid_seen_and_touched_by_clicks(self) -> None:
         window = self.window

@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
 
 from dextrum.core.board import Side
 from dextrum.desktop.bench.board_under_hands import BoardUnderHands
+from dextrum.desktop.frame.background import Background
 from dextrum.errors import InstrumentError
 from dextrum.instruments.simbench.bench import HandRefusedError, SimulatedBench
 from dextrum.instruments.simbench.server import CAME_IN, BenchServer
@@ -82,6 +83,9 @@ class SimbenchWindow(QWidget):
                 box.addItem(words, value)
         for times in SPEEDS:
             self.speed.addItem(tr("time runs ×{times}", times=times), times)
+        self.fetching = Background(self)
+        self.fetching.finished.connect(self._lay_fetched)
+        self.fetching.failed.connect(self.said.setText)
         self.check, self.unit = QComboBox(), QComboBox()
         self.unit.setAccessibleName(tr("Unit on the bench"))
         self.unit.addItem(tr("the unit that came in"), CAME_IN)
@@ -164,8 +168,19 @@ class SimbenchWindow(QWidget):
         self.under.show_board(board)
 
     def lay(self) -> None:
-        """Another unit comes to lie on the bench; the one before keeps what was done to it."""
-        if self.do("lay", unit=self.unit.currentData()) is not None:
+        """Another unit comes to lie on the bench; the one before keeps what was done to it. It is made beside the
+        window when it is wanted first."""
+        name = self.unit.currentData()
+
+        def fetch(_told: Callable[[float], bool]) -> object:
+            self.server.fetch(name)
+            return name
+
+        self.said.setText(tr("One moment, it is fetched."))
+        self.fetching.start(fetch)
+
+    def _lay_fetched(self, name: object) -> None:
+        if self.do("lay", unit=name) is not None:
             self._show_unit()
             self.said.setText(tr("{words} lies on the bench.", words=capital(self.unit.currentText())))
             self.refresh()
@@ -263,4 +278,5 @@ class SimbenchWindow(QWidget):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self._timer.stop()
+        self.fetching.close()
         super().closeEvent(event)
