@@ -335,6 +335,16 @@ class HandsSeeTest(unittest.TestCase):
         self.press("Lift off")
         self.assertIsNone(self.server.bench.probe)
 
+    def test_both_tips_by_keys_alone(self) -> None:
+        self.server.hand({"do": "cell", "cell": "unplugged"})
+        self.window.point.setFocus()
+        QTest.keyClicks(self.window.point, "f1.1 F1.2")
+        QTest.keyClick(self.window.point, Qt.Key.Key_Return)
+        self.assertEqual(self.window.said.text(), "Red is on F1.1, black on F1.2.")
+        QTest.keyClicks(self.window.point, "F1.1 Q9.9")
+        QTest.keyClick(self.window.point, Qt.Key.Key_Return)
+        self.assertIn("There is no point Q9.9", self.window.said.text())
+
     def test_a_unit_that_was_laid_over_the_wire_is_shown(self) -> None:
         self.server.hand({"do": "lay", "unit": "grip_bad"})
         self.window.refresh()

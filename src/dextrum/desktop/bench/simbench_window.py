@@ -70,7 +70,7 @@ class SimbenchWindow(QWidget):
         grid = QGridLayout()
         grid.setColumnStretch(1, 1)
         self.point = QLineEdit()
-        self.point.setPlaceholderText(tr("a point, such as J1.A4 or C17.1"))
+        self.point.setPlaceholderText(tr("a point, such as J1.A4, or two: F1.1 F1.2"))
         self.point.setAccessibleName(tr("Point for the probe"))
         self.point.returnPressed.connect(self.touch)
         self.part = QLineEdit()
@@ -236,6 +236,15 @@ class SimbenchWindow(QWidget):
         return told
 
     def touch(self) -> None:
+        """The point that is typed, or the two ends that both tips go to: F1.1 F1.2."""
+        ends = self.point.text().split()
+        if len(ends) == 2:
+            self.under.lift()
+            told = self.do("probe", point=ends[0], to=ends[1])
+            if told is not None:
+                self.said.setText(tr("Red is on {one}, black on {other}.", one=told["on"], other=told["to"]))
+                self.point.selectAll()
+            return
         self.under.lift()
         name = next((p.id for p in self.server.bench.board.points
                      if p.id.casefold() == self.point.text().strip().casefold()), self.point.text().strip())
