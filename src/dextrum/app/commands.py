@@ -276,6 +276,8 @@ _IN_ENGLISH: tuple[tuple[str, tuple[Command, ...]], ...] = (
                 "filter pair lanes choke", ("board", "follows", "own_pack"), short="Filter in a pair…"),
         Command("pack.photo", "Photo of the board", "", "under the plan, set right by its four corners",
                 "picture image jpeg camera", ("board", "follows", "own_pack"), short="Photo…"),
+        Command("pack.exchange", "Exchange the photos of the two sides", "", "where top and bottom were mixed up",
+                "picture swap side wrong turn", ("board", "follows", "own_pack"), short="Exchange photos"),
         Command("pack.merge", "Merge another shop's pack", "", "of the same board; what differs is asked",
                 "combine join import", ("board", "follows", "own_pack"), short="Merge a pack…"),
         Command("pack.send", "Send this pack", "", "as one zip file, with its readings", "export share save",

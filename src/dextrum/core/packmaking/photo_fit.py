@@ -18,6 +18,8 @@ FEWEST = 4
 MOST_RESIDUAL_MM = 1.5
 """A point that fits worse than this was clicked or typed wrongly: a hand on a photo is off by a tenth or two."""
 LENGTHS = "lengths"
+PLACES = "places"
+"""What begins a line with the places of all points, of a photo that shows a part of the board."""
 LEAST_LENGTH_MM, MOST_LENGTH_MM = 1.0, 400.0
 FEWEST_PIXELS = 20.0
 LEAST_SINE = 0.7
@@ -78,6 +80,12 @@ def parse_lengths(text: str) -> tuple[float, float] | None:
     if len(found) != 2 or not all(LEAST_LENGTH_MM <= one <= MOST_LENGTH_MM for one in found):
         raise ValueError(tr("{text!r} are no two lengths; expected millimetres such as lengths 40 22", text=text[:24]))
     return found[0], found[1]
+
+
+def parse_places(text: str) -> str | None:
+    """'places 3 2; 12 2; hole; 3 9': what stands after the word, see `parse_known`; None for anything else."""
+    word, _, rest = text.strip().partition(" ")
+    return rest if word.casefold() in (PLACES, tr("places").casefold()) else None
 
 
 def by_two_lengths(ends: Sequence[tuple[float, float]], lengths_mm: tuple[float, float],

@@ -46,6 +46,7 @@ class PackmakingCommands:
             "pack.unplace": self.unplace, "pack.alike": self.alike,
             "pack.back": lambda: self.step(back=True), "pack.again": lambda: self.step(back=False),
             "pack.move_on": self.move_on, "pack.probe": self.probe, "pack.photo": self.photo,
+            "pack.exchange": lambda: self._view().exchange_photos(),
             "board.photo": self.photo_under_plan,
             "pack.good": self.learn_good_unit, "pack.send": self.send, "pack.merge": lambda: ask_merge(window),
             **CircuitCommands(window).handlers, **MovingCommands(window).handlers}

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFont, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
@@ -10,6 +12,9 @@ from dextrum.desktop.frame.flow_layout import FlowLayout
 from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.theme import look
 from dextrum.tongue import tr
+
+if TYPE_CHECKING:
+    from dextrum.app.packmaking.photo_layers import FoundOnPhoto
 
 CORNERS = (tr("top left"), tr("top right"), tr("bottom right"), tr("bottom left"))
 MOST_POINTS = 24
@@ -111,9 +116,10 @@ class PhotoCanvas(QWidget):
 
 class PhotoPanel(QFrame):
     """Signals: used (the four corners and further points in pixels of the photo, what is typed as the board's size, and
-    as the places of the further points)."""
+    as the places of the further points); laid_over (it goes over the one that is kept, where both show the same)."""
 
     used = Signal(tuple, str, str)
+    laid_over = Signal()
 
     def __init__(self, of: str = "board") -> None:
         """of: what is photographed, in words."""
@@ -124,6 +130,9 @@ class PhotoPanel(QFrame):
         self.words = QLabel()
         self.words.setWordWrap(True)
         self.words.setTextFormat(Qt.TextFormat.PlainText)
+        self.found = QLabel()
+        self.found.setWordWrap(True)
+        self.found.setTextFormat(Qt.TextFormat.PlainText)
         self.canvas = PhotoCanvas()
         self.canvas.changed.connect(self._tell)
         # A case has no holes that are known to a tenth.
@@ -139,6 +148,9 @@ class PhotoPanel(QFrame):
         self.known.setAccessibleName(tr("Places of further points, mm"))
         self.known.returnPressed.connect(self._use)
         self.known_words = QLabel(tr("further points"))
+        self.lay_over = QPushButton(tr("Lay it over"))
+        self.lay_over.setToolTip(tr("Over the photo that is kept, where both show the same"))
+        self.lay_over.clicked.connect(self.laid_over)
         self.use, self.again, self.close_it = (
             QPushButton(tr("Use it")),
             QPushButton(tr("Start again")),
@@ -151,19 +163,26 @@ class PhotoPanel(QFrame):
         line = FlowLayout(tools)
         for widget in (QLabel(tr("{of}, width x height",
                                  of=of.capitalize())), self.size_mm, QLabel("mm"), self.known_words,
-                       self.known, self.use, self.again, self.close_it):
+                       self.known, self.lay_over, self.use, self.again, self.close_it):
             line.addWidget(widget)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.head)
+        column.addWidget(self.found)
         column.addWidget(self.words)
         column.addWidget(self.canvas, 1)
         column.addWidget(tools)
         self.hide()
 
-    def open_for(self, shows: str, image: QImage) -> None:
-        """shows: what of it, in words, such as the top side."""
+    def open_for(self, shows: str, image: QImage, found: FoundOnPhoto | None = None) -> None:
+        """shows: what of it, in words, such as the top side. found: what the photos that are kept tell of it."""
         self.head.setText(tr("Photo of {shows}", shows=shows))
+        told = found is not None and bool(found.words)
+        self.found.setText(found.words if found is not None else "")
+        self.found.setObjectName("hold" if found is not None and found.odd else "")
+        self.found.style().polish(self.found)
+        self.found.setVisible(told)
+        self.lay_over.setVisible(found is not None and found.over)
         self.known.clear()
         self.canvas.show_image(image)
         self.show()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -20,15 +21,20 @@ from dextrum.errors import DextrumError
 from dextrum.tongue import tr
 
 if TYPE_CHECKING:
+    from dextrum.app.packmaking.photo_layers import LiesOn
     from dextrum.core.packmaking.wrong_pack import PackMistake
+
+
+SAME_SIZE = 0.03
+"""Share by which the sizes of one board's two photos may differ: a calliper's jaw on a rounded edge."""
 
 
 class PackmakingView(JobView):
     name = "packmaking"
     shows_advice = True
-    commands = ("pack.good", "pack.photo", "pack.place", "pack.alike", "pack.move", "pack.row", "pack.unplace",
-                "pack.circuit", "pack.pair", "pack.probe", "pack.back", "pack.again", "pack.move_on", "pack.send",
-                "pack.merge", "pack.new", "pack.files", "guide.packs")
+    commands = ("pack.good", "pack.photo", "pack.exchange", "pack.place", "pack.alike", "pack.move", "pack.row",
+                "pack.unplace", "pack.circuit", "pack.pair", "pack.probe", "pack.back", "pack.again", "pack.move_on",
+                "pack.send", "pack.merge", "pack.new", "pack.files", "guide.packs")
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
@@ -63,6 +69,7 @@ class PackmakingView(JobView):
         self.body.addWidget(self.probe)
         self.photo = PhotoPanel()
         self.photo.used.connect(self._use_photo)
+        self.photo.laid_over.connect(self._lay_photo_over)
         self.body.addWidget(self.photo, 1)
         self.body.addStretch(1)
         self.reading = Background(self)
@@ -72,6 +79,8 @@ class PackmakingView(JobView):
         self.setting_right.finished.connect(self._keep_photo)
         self.setting_right.failed.connect(self.photo.say)
         self._side = Side.TOP
+        self._lies: LiesOn | None = None
+        """Where the photo in hand lies on one that is kept."""
         self._shown_for = ""
         self._marks: dict[str, tuple[float, float]] = {}
         """Where what both sides show lies, as one side's photo has told it; kept with the pack's name."""
@@ -125,30 +134,51 @@ class PackmakingView(JobView):
         self._side = side
         self.say_trouble("")
 
+        kept = self._kept_photos()
+
         def work(_told: Callable[[float], bool]) -> object:
             from dextrum.desktop.frame.picture_file import read_photo
+            from dextrum.desktop.packmaking.over_kept import lies_on_kept
 
-            return read_photo(path)
+            image = read_photo(path)
+            return image, lies_on_kept(kept, image)
 
         self.reading.start(work)
 
-    def _show_photo(self, image: QImage) -> None:
-        self.photo.open_for(tr("the {side} side", side=tr(self._side.value)), image)
-        board = self.model.board
-        if board is not None and any(self.model.session.library.has_photo(board.pack_id, side) for side in Side):
+    def _kept_photos(self) -> dict[Side, Callable[[], bytes]]:
+        """What reads the photo of each side that has one, the side in hand first."""
+        board, library = self.model.board, self.model.session.library
+        if board is None:
+            return {}
+        pack_id = board.pack_id
+        sides = (self._side, *(side for side in Side if side is not self._side))
+        return {side: partial(library.photo, pack_id, side) for side in sides if library.has_photo(pack_id, side)}
+
+    def _show_photo(self, read: tuple[QImage, LiesOn | None]) -> None:
+        from dextrum.app.packmaking.photo_layers import found_on_photo
+
+        image, self._lies = read
+        kept = tuple(self._kept_photos())
+        self.photo.open_for(tr("the {side} side", side=tr(self._side.value)), image,
+                            found_on_photo(self._lies, self._side, kept))
+        if kept:
             # Its size is known from the other side, or from the photo before.
-            wide, high = (max(place[axis] for place in board.outline_mm) for axis in (0, 1))
-            self.photo.size_mm.setText(f"{wide:g} x {high:g}")
+            size = self._kept_size()
+            self.photo.size_mm.setText(f"{size[0]:g} x {size[1]:g}" if size is not None else "")
         QTimer.singleShot(0, self.photo, lambda: self.scroll_to(self.photo))
 
     def _use_photo(self, points: tuple[QPointF, ...], typed: str, known: str) -> None:
         """Set right by its corners and further points; a mark that one side told is known on the other."""
-        from dextrum.core.packmaking.photo_fit import by_two_lengths, parse_known, parse_lengths
+        from dextrum.core.packmaking.photo_fit import by_two_lengths, parse_known, parse_lengths, parse_places
         from dextrum.desktop.packmaking.photo import fitted, parse_size
 
         corners, further = points[:4], points[4:]
         image = self.photo.canvas.image
         try:
+            places = parse_places(typed)
+            if places is not None:
+                self._lay_by_places(points, ";".join(part for part in (places, known) if part.strip()))
+                return
             lengths = parse_lengths(typed)
             if lengths is not None:
                 self._refuse_beside_another()
@@ -157,6 +187,7 @@ class PackmakingView(JobView):
                 size = parse_size(f"{size[0]:.2f} x {size[1]:.2f}")
             else:
                 size = parse_size(typed)
+                self._refuse_another_size(size)
             named = parse_known(known, len(further), self._marks)
             fit = fitted(corners, size, further, named, self._side is Side.BOTTOM)
         except DextrumError as problem:
@@ -178,6 +209,59 @@ class PackmakingView(JobView):
             return size, as_jpeg(set_right(image, corners, *size, fit))
 
         self.setting_right.start(work)
+
+    def _lay_by_places(self, points: tuple[QPointF, ...], places: str) -> None:
+        """A photo of a part of the side, by points whose places are known, over the one that is kept. Raises
+        EntryRefusedError, ValueError."""
+        from dextrum.core.packmaking.photo_fit import parse_known
+        from dextrum.desktop.packmaking.over_kept import lies_by_places
+        from dextrum.desktop.packmaking.photo import fitted_by_places
+
+        size = self._kept_size()
+        if size is None or self._side not in self._kept_photos():
+            raise ValueError(tr("no photo of the {side} side is kept that it could lie on; expected one that shows the "
+                                "board from corner to corner first", side=tr(self._side.value)))
+        fit = fitted_by_places(points, parse_known(places, len(points), self._marks), size, self._side is Side.BOTTOM)
+        self._marks |= fit.marks
+        self._keep_marks()
+        self._fits = tr(" {count} points fit to {residual_mm:.2f} mm.", count=len(points), residual_mm=fit.residual_mm)
+        self._join(lambda kept, image: lies_by_places(self._side, fit, size, kept, image))
+
+    def _lay_photo_over(self) -> None:
+        lies = self._lies
+        if lies is not None:
+            self._side, self._fits = lies.side, ""
+            self._join(lambda _kept, _image: lies)
+
+    def _join(self, where: Callable[[QImage, QImage], LiesOn]) -> None:
+        """The photo in hand over the one that is kept, beside the window."""
+        image, read, size = self.photo.canvas.image, self._kept_photos()[self._side], self._kept_size()
+        self.photo.say(tr("Laying it over…"))
+
+        def work(_told: Callable[[float], bool]) -> object:
+            from dextrum.desktop.packmaking.over_kept import laid_over_kept
+
+            return size, laid_over_kept(read(), image, where)
+
+        self.setting_right.start(work)
+
+    def _kept_size(self) -> tuple[float, float] | None:
+        """Of the board, as a photo that is kept has told it; None where none has."""
+        board = self.model.board
+        if board is None or not self._kept_photos():
+            return None
+        wide, high = (max(place[axis] for place in board.outline_mm) for axis in (0, 1))
+        return wide, high
+
+    def _refuse_another_size(self, size: tuple[float, float]) -> None:
+        """Two photos of one board are of one size. Raises ValueError."""
+        other = next((side for side in self._kept_photos() if side is not self._side), None)
+        known = self._kept_size()
+        if other is not None and known is not None and any(
+                abs(a - b) > SAME_SIZE * b for a, b in zip(size, known, strict=True)):
+            raise ValueError(tr("by the photo of the {side} side the board is {wide:g} x {high:g} mm; expected that "
+                                "size, or the photo of that side anew first", side=tr(other.value), wide=known[0],
+                                high=known[1]))
 
     def _refuse_beside_another(self) -> None:
         """A photo laid straight by lengths shows as much as it shows: beside one of the other side, both must show the
@@ -221,6 +305,21 @@ class PackmakingView(JobView):
         self.model.pack_has_grown()
         self.say_trouble(tr("Photo of the {side} side kept: it lies under the plan (Alt+4).{fits}",
                             side=tr(self._side.value), fits=self._fits))
+
+    def exchange_photos(self) -> None:
+        """Top and bottom, where they were mixed up: parts and points stay where they are. Step back undoes it."""
+        board, kept = self.model.board, self._kept_photos()
+        if board is None or len(kept) < len(Side):
+            self.say_trouble(tr("Both sides need a photo first."))
+            return
+        try:
+            one, other = (kept[side]() for side in Side)
+            self.model.session.library.keep(board, dict(zip(Side, (other, one), strict=True)))
+        except DextrumError as problem:
+            self.say_trouble(str(problem))
+            return
+        self.model.pack_has_grown()
+        self.say_trouble(tr("The photos of the two sides are exchanged. Step back undoes it."))
 
     def _compare(self) -> None:
         """Hold good boards against the pack, beside the window; anew when one of the two has changed."""

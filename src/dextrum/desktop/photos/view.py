@@ -36,7 +36,7 @@ from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.app.photos.camera import LiveCamera
-    from dextrum.app.photos.laid_over import Fit, Grey
+    from dextrum.app.photos.laid_over import Fit
 
 Index = QModelIndex | QPersistentModelIndex
 NOWHERE = QModelIndex()
@@ -301,8 +301,9 @@ class PhotosView(JobView):
 
         def work(_told: Callable[[float], bool]) -> object:
             from dextrum.app.photos.laid_over import fitted
+            from dextrum.desktop.frame.pixels import grey_of
 
-            return pair, fitted(_grey(first), _grey(second))
+            return pair, fitted(grey_of(first), grey_of(second))
 
         self.fitting.start(work)
 
@@ -412,10 +413,3 @@ class PhotosView(JobView):
         self.reading.close()
         self.fitting.close()
         self.thumbnails.close()
-
-
-def _grey(image: QImage) -> Grey:
-    """Brightness of every pixel, (rows, columns)."""
-    plain = image.convertToFormat(QImage.Format.Format_Grayscale8)
-    rows = np.frombuffer(plain.constBits(), np.uint8).reshape(plain.height(), plain.bytesPerLine())
-    return rows[:, :plain.width()].copy()
