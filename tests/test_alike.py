@@ -102,6 +102,18 @@ class AlikeTest(unittest.TestCase):
         left = alike(picture, (50.0, 50.0), (30.0, 14.0), ((240.0, 140.0),))
         self.assertEqual([one.turned for one in left], [True], "what is placed already is not proposed")
 
+    def test_a_part_put_a_little_off_is_not_proposed_again(self) -> None:
+        picture = np.full((400, 600, 3), (30, 80, 50), np.uint8)
+        for column in range(4):
+            for row in range(3):  # a bank, 0.7 mm apart at 40 pixels a millimetre
+                x, y = 60 + 140 * column, 120 + 28 * row
+                picture[y - 10:y + 10, x - 20:x + 20] = (200, 200, 196)
+                picture[y - 10:y + 10, x - 10:x + 10] = (168, 128, 88)
+        there = (60.0, 148.0 + 13.0)  # put a third of a millimetre beside where it lies
+        found = alike(picture, (200.0, 120.0), (40.0, 20.0), [there])
+        self.assertEqual(len(found), 10)
+        self.assertFalse(any(abs(one.x - 60) < 20 and abs(one.y - 148) < 10 for one in found))
+
     def test_nothing_but_board_proposes_nothing(self) -> None:
         grain = np.random.default_rng(3).normal(80, 4, (120, 160, 3)).clip(0, 255).astype(np.uint8)
         self.assertEqual(alike(grain, (60.0, 60.0), (20.0, 10.0)), ())

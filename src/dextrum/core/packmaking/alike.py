@@ -35,6 +35,9 @@ CORE = 0.3
 """How much of the part's sides round its middle is looked at for colour."""
 LEAST_CONTRAST = 3.0
 """Standard deviation of brightness, of 255, below which a place shows nothing: correlation means nothing there."""
+SPARE, OFF_BY_HAND = 1.0 / 3.0, 0.1
+"""Share of their shorter sides by which two places may lie over one another, and from which a part that was put by hand
+counts as lying over a place at all."""
 MOST_PROPOSED = 400
 
 
@@ -89,12 +92,27 @@ def alike(picture: Picture, middle: tuple[float, float], size: tuple[float, floa
                      for row, column in np.argwhere(peaks)]
     kept: list[Alike] = []
     for score, column, row, turned in sorted(proposed, reverse=True):
-        if not any(_overlap(column, row, turned, px, py, pt, wide, high)
-                   for px, py, pt in (*((kx, ky, False) for kx, ky in known), *_in_small(kept, scale))):
+        if not any(_overlap(column, row, turned, px, py, pt, wide, high, SPARE)
+                   for px, py, pt in _in_small(kept, scale)):
             kept.append(Alike(column / scale, row / scale, turned, score))
-        if len(kept) >= MOST_PROPOSED:
+        if len(kept) >= MOST_PROPOSED + len(known):
             break
-    return tuple(kept)
+    return tuple(_not_there(kept, known, scale, wide, high))[:MOST_PROPOSED]
+
+
+def _not_there(found: Sequence[Alike], known: Sequence[tuple[float, float]], scale: float, wide: float,
+               high: float) -> list[Alike]:
+    """Those that lie on no known part. A part put by hand may be off by a good share of its own width: it stands for
+    the nearest place that it lies over at all, and for any that it lies over by more than `SPARE`."""
+    left = list(found)
+    for kx, ky in known:
+        over = [one for one in left if _overlap(one.x * scale, one.y * scale, one.turned, kx, ky, False, wide, high,
+                                                OFF_BY_HAND)]
+        away = [(one.x * scale - kx) ** 2 + (one.y * scale - ky) ** 2 for one in over]
+        meant = over[int(np.argmin(away))] if over else None
+        left = [one for one in left if one is not meant and not _overlap(
+            one.x * scale, one.y * scale, one.turned, kx, ky, False, wide, high, SPARE)]
+    return left
 
 
 def _shows_something(grey: NDArray[np.float32], size: tuple[int, ...], turned: bool) -> NDArray[np.bool_]:
@@ -141,9 +159,10 @@ def _likeness(picture: Picture, seen: Picture, turned: bool) -> NDArray[np.float
     return whole
 
 
-def _overlap(xa: float, ya: float, ta: bool, xb: float, yb: float, tb: bool, wide: float, high: float) -> bool:
-    """Whether two such parts would lie on one another by more than a third of their shorter sides."""
+def _overlap(xa: float, ya: float, ta: bool, xb: float, yb: float, tb: bool, wide: float, high: float,
+             spare_share: float) -> bool:
+    """Whether two such parts would lie on one another by more than this share of their shorter sides."""
     wa, ha = (high, wide) if ta else (wide, high)
     wb, hb = (high, wide) if tb else (wide, high)
-    spare = min(wide, high) / 3
+    spare = spare_share * min(wide, high)
     return abs(xa - xb) < (wa + wb) / 2 - spare and abs(ya - yb) < (ha + hb) / 2 - spare
