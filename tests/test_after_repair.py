@@ -20,19 +20,24 @@ from dextrum.core.assumptions.repairs import (
     SOFTENED_LEAST,
     SOFTENED_MOST,
     SOFTENED_USUALLY,
+    TOUCHED_BY_HAND,
 )
 from dextrum.core.board import FaultKind, Method
 from dextrum.core.diagnosis.after_repair import _as_left, chances_made, weigh_trail
 from dextrum.core.diagnosis.evidence import gather_evidence
+from dextrum.core.diagnosis.heat_reach import lies_near, looked_round
 from dextrum.core.diagnosis.memory import Memory
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.diagnosis.posterior import Posterior, weigh_sets
 from dextrum.core.trail import (
+    AUDIT_STEPS,
     Access,
+    Audit,
     Cell,
     Intake,
     JobOpened,
     Look,
+    PartSeen,
     Payload,
     PlannedRepair,
     PointReading,
@@ -97,10 +102,29 @@ class MadeTest(unittest.TestCase):
         heated = duo_board().component_by_designator["U1"]
         for fault, chance in zip(hypotheses.faults, made, strict=True):
             if chance > 0 and fault.part != "U1":
-                self.assertIn(fault.part, duo_advice().model.heat.softened("U1"))
+                self.assertIn(fault.part, {*duo_advice().model.heat.softened("U1"), *lies_near(duo_board(), "U1")})
                 near = duo_board().component_by_designator[fault.part]
                 self.assertLess(np.hypot(near.x_mm - heated.x_mm, near.y_mm - heated.y_mm), 20.0)
         self.assertEqual(float(made[[f.part == "J3" for f in hypotheses.faults]].sum()), 0.0)
+
+    def test_what_lies_near_is_counted_and_may_be_hurt_by_hand_though_it_stays_solid(self) -> None:
+        model = duo_advice().model
+
+        class Cold:
+            def softened(self, part: str, action: str = "replace", recipe: str = "") -> dict[str, float]:
+                return {"C12": 1.0}
+
+        cold = replace(model, reach=Cold(), memory=Memory())
+        near = lies_near(duo_board(), "U1")
+        self.assertLess(near, looked_round(duo_board(), duo_advice().model.heat, "U1") | {"U1"})
+        self.assertEqual(looked_round(duo_board(), Cold(), "U1"), near | {"C12"})
+        made = dict[str, float]()
+        for fault, chance in zip(model.hypotheses.faults, model.hypotheses.per_fault(chances_made(cold, "U1")),
+                                 strict=True):
+            made[fault.part] = made.get(fault.part, 0.0) + float(chance)
+        others = [made[part] for part in near - {"C12"} if made.get(part, 0.0) > 0.0]
+        self.assertTrue(others)
+        self.assertAlmostEqual(max(others) / made["C12"], TOUCHED_BY_HAND, places=6)
 
     def test_a_part_that_the_board_does_not_have_does_nothing(self) -> None:
         self.assertEqual(float(chances_made(duo_advice().model, "trace VCHG").sum()), 0.0)
@@ -134,6 +158,14 @@ class NewFaultTest(unittest.TestCase):
                         Proof("dock_a", True))
         self.assertEqual(found.since_repair, "")
         self.assertGreater(float(found.remaining_rows()[0]), 0.8)
+
+    def test_a_neighbour_that_the_audit_misses_is_suspected_though_all_seemed_done(self) -> None:
+        seen = Audit(AUDIT_STEPS, part="U1", seen=(PartSeen("C12", "missing"),))
+        clean = Audit(AUDIT_STEPS, part="U1")
+        good = as_good("C13.1", "J1.A4", "J1.A5", "J1.B5")
+        found = {name: weighed(Rework("replace", "U1"), audit, *good) for name, audit in (("C12", seen), ("", clean))}
+        self.assertEqual({name: one.since_repair != "" for name, one in found.items()}, {"C12": True, "": False})
+        self.assertGreater(chances_by_part(found["C12"]).get("C12", 0.0), 0.9)
 
     def test_the_window_says_that_it_is_weighed_anew(self) -> None:
         done = assess(duo_advice(), trail_of(*BASE, replaced("U1"), reading_of("C12.1", math.inf),

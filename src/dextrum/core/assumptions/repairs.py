@@ -36,6 +36,10 @@ SOFTENED_MOST = assumed(
     "softened_most", 2.5, "times", 1.0, 5.0,
     "How much more than usual one can hurt.",
     "What many soften, one hand disturbs only in places.")
+TOUCHED_BY_HAND = assumed(
+    "touched_by_hand", 0.1, "chance", 0.0, 0.5,
+    "A part near a repair is loosened though the heat model leaves its joints solid, beside one whose joints soften.",
+    "Tweezers, braid and a nozzle that strays; the model's degrees are a plan.")
 SOFTENS_WITHIN = assumed(
     "softens_within", 12.0, "K", 4, 40,
     "By how much the heat model's degrees may be off where a joint is about to melt.",
@@ -48,6 +52,11 @@ ASKED_FROM = assumed(
     "asked_from", 0.5, "chance", 0.2, 0.9,
     "No fault is left, from which nothing needs to be explained.",
     "Likelier than not.")
+UNEXPLAINED_NATS = assumed(
+    "unexplained_nats", 4.0, "nats", 2, 8,
+    "By how much a fault explains something seen after a repair better than a board with none, from which the board is "
+    "weighed as it left the repair.",
+    "A good board scatters less; a part seen missing stands out by more than ten.")
 NEW_FROM = assumed(
     "new_from", 0.15, "chance", 0.05, 0.9,
     "Something new is wrong, from which the board is weighed as it left the repair.",

@@ -27,9 +27,12 @@ from dextrum.core.assumptions.repairs import (
     SOFTENED_LEAST,
     SOFTENED_MOST,
     SOFTENED_USUALLY,
+    TOUCHED_BY_HAND,
+    UNEXPLAINED_NATS,
 )
 from dextrum.core.board import Fault
 from dextrum.core.diagnosis.evidence import Evidence, faults_mended, gather_evidence
+from dextrum.core.diagnosis.heat_reach import lies_near
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import Posterior, weigh_sets
@@ -52,6 +55,8 @@ from dextrum.core.trail import (
 from dextrum.tongue import tr
 
 TELLS = frozenset({"reading", "check", "rail", "supply", "board look", "audit look"})
+PLACED = frozenset({"reading", "board look", "audit look"})
+"""Of those, what speaks of one place on the board."""
 MOST_LEFT, LEAST_LEFT = 0.97, 1e-7
 """Bounds of the chance that a fault was left."""
 
@@ -70,6 +75,12 @@ def chances_made(model: DiagnosisModel, part: str, measured_alone: bool = False,
     return found
 
 
+def _disturbed(model: DiagnosisModel, part: str, softened: Mapping[str, float]) -> Mapping[str, float]:
+    """How likely each part round a repair was loosened, by heat or by hand."""
+    near = dict.fromkeys(lies_near(model.board, part), TOUCHED_BY_HAND)
+    return {**near, **{name: max(chance, near.get(name, 0.0)) for name, chance in softened.items()}}
+
+
 def _chances_made(model: DiagnosisModel, part: str, bad_parts: float, softened: Mapping[str, float]) -> np.ndarray:
     board, hypotheses = model.board, model.hypotheses
     found = np.zeros(hypotheses.count)
@@ -86,14 +97,15 @@ def _chances_made(model: DiagnosisModel, part: str, bad_parts: float, softened: 
                                (worn * share, bad_parts * (1.0 - OF_JOINTS))):
             if weight.any():
                 found[rows] += NEW_PART_FAILS * chance * weight / weight.sum()
-        hurt = np.array([KINDS[f.kind].by_heat if f.part in softened else 0.0 for f in faults])
+        loosened = _disturbed(model, part, softened)
+        hurt = np.array([KINDS[f.kind].by_heat if f.part in loosened else 0.0 for f in faults])
         if hurt.any():
             # Each neighbour by how likely its joints softened, however many pins it has.
             weight = hurt * _within_kind(faults, share)
             of_part = dict[str, float]()
             for fault, one in zip(faults, weight, strict=True):
                 of_part[fault.part] = of_part.get(fault.part, 0.0) + float(one)
-            weight = np.array([softened[f.part] * w / of_part[f.part] if w else 0.0
+            weight = np.array([loosened[f.part] * w / of_part[f.part] if w else 0.0
                                for f, w in zip(faults, weight, strict=True)])
             times = float(np.clip(sum(softened.values()) / SOFTENED_USUALLY, SOFTENED_LEAST, SOFTENED_MOST))
             found[rows] += times * HEAT_HURTS * weight / weight.sum()
@@ -122,8 +134,8 @@ def weigh_trail(model: DiagnosisModel, entries: Iterable[Entry],
         return usual
     was_anew = _was_anew(model, entries[:cut], left_out)
     since = _since(model, entries, cut, left_out)
-    explained = usual.remaining_rows()[NOTHING_ROW] >= ASKED_FROM and not any(
-        item.kind == "check" and item.seen == "failed" for item in since.items)
+    whole = bool(usual.remaining_rows()[NOTHING_ROW] >= ASKED_FROM)
+    explained = whole and not _speaks_of_a_fault(since)
     part = _rework_of(entries[cut]).part
     told = _bad_lot(part, entries[:cut]) > 0.0
     if not was_anew and not told and (explained or not any(item.kind in TELLS for item in since.items)):
@@ -131,7 +143,20 @@ def weigh_trail(model: DiagnosisModel, entries: Iterable[Entry],
     there, made = _as_left(model, entries[:cut + 1], left_out)
     anew = weigh_sets(model, _with_prior(model, since, there, entries[cut].id, part))
     new = float(anew.rows @ (made / there))
-    return replace(anew, since_repair=part, new_since=new) if was_anew or new > NEW_FROM else usual
+    # A unit with one more fault than a set holds looks whole to the usual posterior, however often it fails.
+    another = whole and anew.remaining_rows()[NOTHING_ROW] < ASKED_FROM
+    return replace(anew, since_repair=part, new_since=new) if was_anew or another or new > NEW_FROM else usual
+
+
+def _speaks_of_a_fault(since: Evidence) -> bool:
+    """Whether anything seen since the repair asks for an explanation, however likely the unit was whole before it: a
+    check that failed, or a reading or a look that some fault would explain far better than a board with none."""
+    failed = any(item.kind == "check" and item.seen == "failed" for item in since.items)
+    told = [k for k, item in enumerate(since.items) if item.kind in PLACED]
+    if failed or not told:
+        return failed
+    by_row = since.log_likelihood[told]
+    return bool((by_row.max(axis=1) - by_row[:, NOTHING_ROW] >= UNEXPLAINED_NATS).any())
 
 
 def _last_repair(entries: tuple[Entry, ...]) -> int:

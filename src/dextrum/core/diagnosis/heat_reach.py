@@ -44,8 +44,14 @@ def _is_near(heated: Component, other: Component) -> bool:
     return bool(np.hypot(other.x_mm - heated.x_mm, other.y_mm - heated.y_mm) < reach)
 
 
+def lies_near(board: Board, part: str) -> frozenset[str]:
+    """What lies near a part on its side, whether or not the heat model softens it: tweezers, nozzle and braid reach it,
+    and the model's degrees are only a plan."""
+    return frozenset(ReachByDistance(board).softened(part))
+
+
 def looked_round(board: Board, reach: HeatReach, part: str) -> frozenset[str]:
-    """What is counted and looked at round a part after heat: what the heat reached on its side."""
+    """What is counted and looked at round a part after heat: what the heat reached on its side, and what lies near."""
     heated = board.component_by_designator.get(part)
-    return frozenset() if heated is None else frozenset(
+    return frozenset() if heated is None else lies_near(board, part) | frozenset(
         name for name in reach.softened(part) if board.component_by_designator[name].side is heated.side)
