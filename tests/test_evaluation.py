@@ -10,7 +10,7 @@ from unittest import mock
 import numpy as np
 
 from dextrum.__main__ import main
-from dextrum.app.evaluation.cases import UNLISTED_SHARE, Case, draw_case
+from dextrum.app.evaluation.cases import UNLISTED_SHARE, Case, ListedCase, case_of_list, draw_case
 from dextrum.app.evaluation.evaluate import (
     PLAYERS,
     Evaluation,
@@ -20,15 +20,19 @@ from dextrum.app.evaluation.evaluate import (
     evaluate,
     evaluation_table,
 )
-from dextrum.app.evaluation.players import by_advice, by_knowing
+from dextrum.app.evaluation.players import CaseTechnician, by_advice, by_knowing
 from dextrum.app.evaluation.routine import Routine, by_routine
+from dextrum.core.advice.actions import Action
+from dextrum.core.advice.kinds.registry import kind_of
 from dextrum.core.faults.listing import enumerate_faults
 from dextrum.core.trail import Look, Proof
 from dextrum.instruments.decided_unit import DecidedUnit
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard, SimulatedMeter
+from dextrum.world.numbers import DEFAULT
 from tests.support import duo_advice, duo_board
 
 SEED = 7_001
+PROVE = Action("prove", "", "", "", "", 0.0, 0.0, 0.0)
 
 
 class CaseTest(unittest.TestCase):
@@ -103,6 +107,27 @@ class PlayerTest(unittest.TestCase):
         case = Case(unit, METER_M1, ("no_dock",), lambda cleaned: Look(("clean",)), False, lambda: {"FL5"})
         played = by_routine(duo_advice(), case)
         self.assertEqual((played.ended, played.replaced), ("repaired", ("FL5",)))
+
+    def test_the_proof_ends_at_the_first_check_that_fails_and_tries_only_what_is_left(self) -> None:
+        advice = duo_advice()
+        technician = CaseTechnician(advice, draw_case(advice, 2, SEED))
+        order = [check.id for check in duo_board().checks]
+
+        def tried() -> list[tuple[str, bool]]:
+            return [(e.payload.check, e.payload.passed) for e in technician.trail if isinstance(e.payload, Proof)]
+
+        with mock.patch.object(technician.unit, "functions_work", side_effect=[True, True, False]):
+            kind_of(PROVE).perform(technician, PROVE)
+        self.assertEqual(tried(), list(zip(order[:3], (True, True, False), strict=True)))
+        with mock.patch.object(technician.unit, "functions_work", side_effect=lambda _functions: True):
+            kind_of(PROVE).perform(technician, PROVE)
+        self.assertEqual([check for check, _ in tried()[3:]], order[2:])
+
+    def test_four_faults_of_one_bank_are_found_though_a_set_holds_three(self) -> None:
+        bank = tuple((f"{part}:hard_short:1:2", None) for part in ("C60", "C61", "C62", "C63"))
+        case = case_of_list(DEFAULT, duo_board(), ListedCase("bank", bank, ("no_dock",), None, "charged"), 1, 77)
+        played = by_advice(duo_advice(), case)
+        self.assertEqual((played.ended, played.left, played.gates_broken), ("repaired", (), 0))
 
     def test_power_past_a_gate_is_counted_for_the_routine_too(self) -> None:
         played = by_routine(duo_advice(), draw_case(duo_advice(), 2, SEED))

@@ -198,10 +198,14 @@ class SimulatedTechnician:
             self.note(opened, minutes=self.board.minutes_to(access, job_facts(self.trail).access))
 
     def prove(self, checks: list[str]) -> None:
+        """These, up to the first that fails: after the repair that it calls for, all are tried again."""
         self._cell_in()
         for check in self.board.checks:
             if check.id in checks:
-                self.note(Proof(check.id, self.unit.functions_work(check.functions)), minutes=check.minutes)
+                works = self.unit.functions_work(check.functions)
+                self.note(Proof(check.id, works), minutes=check.minutes)
+                if not works:
+                    return
 
     def work(self, stop: Stop | None = None, most_steps: int = 60) -> None:
         """Follow the advice until `stop` says so about the next action, or the job is done."""

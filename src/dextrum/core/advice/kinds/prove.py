@@ -1,4 +1,4 @@
-"""All checks of the proof."""
+"""The checks of the proof that have not passed yet."""
 
 from __future__ import annotations
 
@@ -18,4 +18,5 @@ class Prove(KindOfAction):
         return power_of_check(board, target)
 
     def perform(self, hands: Hands, action: Action) -> None:
-        hands.prove([check.id for check in hands.board.checks])
+        passed = {check for check, proof in (hands.facts.proofs or {}).items() if proof.passed}
+        hands.prove([check.id for check in hands.board.checks if check.id not in passed])
