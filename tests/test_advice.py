@@ -32,6 +32,7 @@ from dextrum.core.trail import (
     JobOpened,
     Look,
     Override,
+    PartSeen,
     Payload,
     PointReading,
     Proof,
@@ -229,6 +230,20 @@ class RecommendTest(unittest.TestCase):
             Intake("no picture", ("no_dock",)), Look(("clean",)), Cell("unplugged"), Access("board_out"),
                 rest_of_the_port("B3"), *odd, Cell("plugged"))
         self.assertIn(assessed(*base, *every).advice.next.kind, ("prove", "hand_over", "supply"))
+
+    def test_an_empty_place_that_came_empty_stays_where_all_works(self) -> None:
+        every = tuple(Proof(check.id, True) for check in duo_board().checks if check.functions)
+        empty = BoardLook("top", (PartSeen("C14", "missing"),))
+        base: tuple[Payload, ...] = (Intake("no picture", ("no_dock",)), *SUPPLIED, Access("board_out"), empty,
+                                     rest_of_the_port(), Cell("plugged"))
+        self.assertEqual(assessed(*base, *every).advice.next.kind, "assemble")  # then the screws are left to tick
+        self.assertEqual(assessed(*base, *every[:2]).facts.came_without, {"C14"})
+
+    def test_a_part_that_is_gone_after_a_repair_did_not_come_without_it(self) -> None:
+        gone = PartSeen("C14", "missing")
+        trail: tuple[Payload, ...] = (*SUPPLIED, Access("board_out"), BoardLook("top"), Rework("reflow", "J1"))
+        for seen in (BoardLook("top", (gone,)), Audit(AUDIT_STEPS, part="J1", seen=(gone,))):
+            self.assertEqual(job_facts(trail_of(OPENED, *trail, seen)).came_without, frozenset())
 
     def test_copper_that_was_read_is_not_offered_again(self) -> None:
         before = assessed(*SUPPLIED, Intake("x", ("no_start",)), Access("back_off"))

@@ -77,7 +77,8 @@ class JobFacts:
     back. shaky_checks: those that have failed since the last repair, and passed just once since. cleaned: the port was
     cleaned after the last look. unaudited: reworked parts, and which steps of the audit are
     missing, since the board was last under heat. rework_plan: the plan that is followed; rework_steps: those done or
-    left out since, with their times; planned_from: how many reworks there were by then. wait_is_over: only where the
+    left out since, with their times; planned_from: how many reworks there were by then. came_without: parts that a
+    look found missing before any rework. wait_is_over: only where the
     time is known, see `with_time`; waits_on: the way up of the draw it waits for, if it does. quote, quote_answer: the
     price that was said last, and what the owner said to it. own_unit: where it is the shop's own. promised, taken:
     parts of a donor, by designator; suspect_lots: fitted parts whose lot fails more than it should, by designator.
@@ -121,6 +122,7 @@ class JobFacts:
     left_out: Mapping[str, str] | None = None
     measured_alone: Mapping[str, PartAlone] | None = None
     reworks: tuple[tuple[int, Rework], ...] = ()
+    came_without: frozenset[str] = frozenset()
     rework_plan: ReworkPlan | None = None
     rework_steps: tuple[tuple[ReworkStep, datetime], ...] = ()
     planned_from: int = 0
@@ -227,6 +229,7 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
         own_cell_swollen=f.swollen, cleaned=f.cleaned, unaudited=f.unaudited, isolated=f.moment.isolated,
         apart=f.apart, rail_volts=f.rail_volts, injections=tuple(f.injections), board_looks=f.board_looks,
         audits=tuple(f.audits), swaps=tuple(f.swaps.values()), reworks=tuple(f.reworks),
+        came_without=frozenset(f.came_without),
         touched=tuple(f.touched), photos=tuple(f.photos.values()), comes_back=f.comes_back,
         fasteners=f.fasteners, fasteners_amiss=f.fasteners_amiss,
         comes_and_goes=f.comes_and_goes,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dextrum.tongue import tr
 
+MISSING = "missing"
 LOOKS = ("clean", "dirt", "bent", "crossed", "missing", "burnt", "loose", "anchors", "corroded")
 BOARD_FINDINGS = ("missing", "burst", "askew", "corroded", "worked_on", "bridged", "swapped", "turned")
 BOARD_FINDING_WORDS = {

@@ -24,6 +24,7 @@ from dextrum.core.diagnosis.hypotheses import (
 from dextrum.core.diagnosis.posterior import Posterior
 from dextrum.core.faults.registry import KINDS
 from dextrum.core.job import JobFacts
+from dextrum.core.looks import MISSING
 from dextrum.tongue import tr
 
 MOST_OUTCOMES = 5
@@ -75,10 +76,19 @@ class Weighing:
 
     def _harm_of(self, rows: np.ndarray, harm: np.ndarray) -> np.ndarray:
         """Chance that each fault of each set breaks anything the device must do, (L, 3); 0 where there is none. A fault
-        that is as good as found is mended whatever it breaks, unless that takes changing a chip: one that reads oddly,
-        and does all it must, stays."""
-        sure = (self._marginal[rows] >= MENDED_ANYWAY) & (rows >= FIRST_FAULT_ROW) & ~self.advice.of_chip[rows]
+        that is as good as found is mended whatever it breaks, unless it may stay."""
+        sure = (self._marginal[rows] >= MENDED_ANYWAY) & (rows >= FIRST_FAULT_ROW) & ~self._may_stay[rows]
         return np.asarray(np.where(sure, 1.0, harm))
+
+    @cached_property
+    def _may_stay(self) -> np.ndarray:
+        """Faults that stay where they break nothing, (R,): a chip's, since changing one may do more harm than that it
+        reads oddly; and an empty place that was empty when the unit came, since some boards never had the part."""
+        came = frozenset(f"{part} {MISSING}" for part in self.facts.came_without)
+        if not came:
+            return self.advice.of_chip
+        words, shows = self.advice.what_shows
+        return self.advice.of_chip | np.isin(shows, [k for k, word in enumerate(words) if word in came])
 
     def chance_to_mend(self, option: int) -> float:
         """Chance that the option mends anything of what is wrong."""

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Literal
 
 from dextrum.core.board.bounds import STRICT, one_of, short_text
 from dextrum.core.entries.kind import EntryKind
-from dextrum.core.looks import BOARD_FINDING_WORDS, BOARD_FINDINGS, MOST_SEEN
+from dextrum.core.looks import BOARD_FINDING_WORDS, BOARD_FINDINGS, MISSING, MOST_SEEN
 from dextrum.tongue import tr
 
 if TYPE_CHECKING:
@@ -62,6 +62,8 @@ class BoardLook(EntryKind):
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:
         facts.board_looks[self.side] = self
+        if not facts.reworks:
+            facts.came_without |= {one.part for one in self.seen if one.what == MISSING}
 
     def tells(self, telling: Telling) -> None:
         telling.say("board look", self.side, self.words, self)

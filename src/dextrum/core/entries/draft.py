@@ -93,6 +93,7 @@ class FactsDraft:
     photos: dict[str, tuple[Photo, datetime]] = field(default_factory=dict)
     measured_alone: dict[str, PartAlone] = field(default_factory=dict)
     reworks: list[tuple[int, Rework]] = field(default_factory=list)
+    came_without: set[str] = field(default_factory=set)
     heated: list[datetime] = field(default_factory=list)
     rework_plan: ReworkPlan | None = None
     rework_steps: list[tuple[ReworkStep, datetime]] = field(default_factory=list)
