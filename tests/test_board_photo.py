@@ -201,8 +201,8 @@ class PhotoWindowTest(WindowCase):
         self.settled()
         self.window.show_view("packmaking")
         view = self.window.views["packmaking"]
-        view.open_photo(self.folder / "gone.png", Side.TOP)  # type: ignore[attr-defined]
-        self.wait(lambda: "can't be read" in view.trouble.text(), what="for the refusal")
+        view.open_photo(self.folder / "gone.png", Side.TOP, self.window.long_work.run)  # type: ignore[attr-defined]
+        self.wait(lambda: "can't be read" in self.window.problem.text(), what="for the refusal")
         panel = view.photo  # type: ignore[attr-defined]
         panel.open_for("top", taken())
         self.application.processEvents()

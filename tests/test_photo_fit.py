@@ -210,7 +210,7 @@ class WindowTest(WindowCase):
         self.window.show_view("packmaking")
         self.assertEqual(view._marks, {"slot": (3.0, 4.0)}, "what can't be read is left out")
         # By two lengths, once they are typed as such; but not beside a photo of the other side.
-        view.open_photo(place, Side.BOTTOM)
+        view.open_photo(place, Side.BOTTOM, self.window.long_work.run)
         self.wait(panel.isVisible, what="for the other side's photo")
         self.application.processEvents()
         for corner in (CORNERS[0], CORNERS[1], CORNERS[0], CORNERS[3]):
@@ -220,7 +220,7 @@ class WindowTest(WindowCase):
         panel.size_mm.setFocus()
         self.key(Key.Key_Return)
         self.assertIn("top side has told the board's size", panel.words.text())
-        view.open_photo(place, Side.TOP)
+        view.open_photo(place, Side.TOP, self.window.long_work.run)
         self.wait(lambda: not canvas.corners, what="for the photo once more")
         self.application.processEvents()
         for corner in (CORNERS[0], CORNERS[1], CORNERS[0], CORNERS[3]):

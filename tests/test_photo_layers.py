@@ -219,8 +219,9 @@ class WindowTest(WindowCase):
         return place
 
     def take(self, view: PackmakingView, picture: Picture, side: Side) -> None:
-        view.open_photo(self.file(picture), side)
+        view.open_photo(self.file(picture), side, self.window.long_work.run)
         self.wait(view.photo.isVisible, what="for the photo")
+        self.wait(lambda: not view.holding_against.busy, what="for what the kept photos tell of it")
 
     def photo_of(self, side: Side) -> np.ndarray:
         board = self.window.model.board

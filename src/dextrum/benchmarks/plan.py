@@ -7,6 +7,9 @@ import time
 
 from dextrum.benchmarks.measure import Measure, p95, within
 
+FRAMES = 240
+"""Of the plan alone, and as many over a photo of both sides."""
+
 
 def plan_speed() -> dict[str, Measure]:
     """One frame at 742 by 400 pixels: the plan moved and painted."""
@@ -15,6 +18,7 @@ def plan_speed() -> dict[str, Measure]:
 
     from dextrum.app.library.library import PackLibrary
     from dextrum.app.reading.judged import judged_readings
+    from dextrum.core.board import Side
     from dextrum.core.board.path import signal_path
     from dextrum.core.job import job_facts
     from dextrum.core.trail import PointReading, Readings
@@ -22,6 +26,7 @@ def plan_speed() -> dict[str, Measure]:
     from dextrum.store.entries import new_entry
 
     from PySide6.QtCore import QCoreApplication, QEvent  # isort: skip
+    from PySide6.QtGui import QImage, QPixmap  # isort: skip
     from PySide6.QtWidgets import QApplication  # isort: skip
 
     from dextrum.desktop import theme
@@ -44,7 +49,11 @@ def plan_speed() -> dict[str, Measure]:
     plan.show()
     application.processEvents()
     taken = []
-    for k in range(240):
+    grain = np.random.default_rng(4).normal(120, 40, (1640, 2480, 4)).clip(0, 255).astype(np.uint8)
+    photo = QPixmap.fromImage(QImage(grain.data, 2480, 1640, 4 * 2480, QImage.Format.Format_RGB32))
+    for k in range(2 * FRAMES):
+        if k == FRAMES:
+            plan.photos, plan.photo_share = dict.fromkeys(Side, photo), 0.7
         begun = time.perf_counter()
         if k % 60 == 59:
             plan.flip()
@@ -55,4 +64,35 @@ def plan_speed() -> dict[str, Measure]:
         application.processEvents()
         taken.append(time.perf_counter() - begun)
     plan.close()
-    return {"plan_frame_p95": within(1000 * p95(taken[5:]), "ms", 1000 / 60)}
+    return {name: within(1000 * p95(one), "ms", 1000 / 60)
+            for name, one in (("plan_frame_p95", taken[5:FRAMES]), ("plan_frame_over_photo_p95", taken[FRAMES + 5:]))}
+
+
+def photo_speed() -> dict[str, Measure]:
+    """A photo of 24 megapixels from its file to the picture whose corners are chosen."""
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    from pathlib import Path
+    from tempfile import TemporaryDirectory
+
+    import numpy as np
+    from PySide6.QtCore import Qt
+    from PySide6.QtGui import QImage
+    from PySide6.QtWidgets import QApplication
+
+    from dextrum.desktop.frame.picture_file import read_photo
+
+    application = QApplication.instance() or QApplication(["bench"])
+    assert application is not None
+    found = {}
+    with TemporaryDirectory() as folder:
+        grain = np.random.default_rng(4).normal(120, 40, (100, 150, 4)).clip(0, 255).astype(np.uint8)
+        small = QImage(grain.data, 150, 100, 600, QImage.Format.Format_RGB32)
+        # Smooth where grain costs the reader most; as blocks where it would only make the file larger than is read.
+        for kind, how in (("jpg", Qt.TransformationMode.SmoothTransformation),
+                          ("png", Qt.TransformationMode.FastTransformation)):
+            place = Path(folder) / f"board.{kind}"
+            small.scaled(6000, 4000, mode=how).save(str(place), quality=92)
+            begun = time.perf_counter()
+            read_photo(place)
+            found[f"photo_24_megapixels_{kind}"] = within(time.perf_counter() - begun, "s", 2.0)
+    return found

@@ -11,6 +11,7 @@ from PySide6.QtCore import QBuffer, QByteArray, QIODevice, Qt
 from PySide6.QtGui import QImage, QImageReader
 
 from dextrum.errors import ImportRefusedError
+from dextrum.progress import Told, go_on, unheard
 from dextrum.store.files import read_bounded
 from dextrum.tongue import tr
 
@@ -19,20 +20,24 @@ MOST_PIXELS = 60_000_000
 FORMATS = ("png", "jpg", "jpeg", "webp")
 SUFFIXES = tuple(f".{name}" for name in FORMATS)
 QUALITY = 88
+READ_SHARE, DECODED_SHARE = 0.15, 0.9
+"""Of the time that a large photo takes, when its bytes are here, and when they are a picture."""
 MOST_SIDE_KEPT = 4000
 """Pixels of a picture's longer side as it is kept with a job: enough to see a contact in a photo of the port."""
 
 
-def read_photo(path: Path) -> QImage:
-    """The picture, upright. Raises ImportRefusedError for what is none, is broken, or is too large."""
+def read_photo(path: Path, told: Told = unheard) -> QImage:
+    """The picture, upright. told: is given how far it is; False stops it. Raises ImportRefusedError for what is none,
+    is broken, or is too large; StoppedError."""
     data = read_bounded(path, MOST_BYTES)
+    kept, next_step = tr("Nothing was taken in."), tr("A PNG, JPEG or WebP of up to 60 megapixels is read.")
+    go_on(told, READ_SHARE)
     buffer = QBuffer()
     buffer.setData(QByteArray(data))
     buffer.open(QIODevice.OpenModeFlag.ReadOnly)
     reader = QImageReader(buffer)
     reader.setAutoTransform(True)
     kind = bytes(reader.format().data()).decode(errors="replace")
-    kept, next_step = tr("Nothing was taken in."), tr("A PNG, JPEG or WebP of up to 60 megapixels is read.")
     if kind not in FORMATS:
         raise ImportRefusedError(tr("{path} is no picture that is read here.", path=path.name[:60]), kept, next_step)
     size = reader.size()
@@ -43,6 +48,7 @@ def read_photo(path: Path) -> QImage:
     if image.isNull():
         raise ImportRefusedError(tr("{path} is broken ({errorstring}).", path=path.name[:60],
                                     errorstring=reader.errorString()), kept, next_step)
+    go_on(told, DECODED_SHARE)
     return image.convertToFormat(QImage.Format.Format_RGB32)
 
 

@@ -205,8 +205,7 @@ class PackmakingCommands:
             if not text.strip():
                 return tr("The file's name: a PNG, JPEG or WebP.")
             self.window.show_view("packmaking")
-            view.open_photo(Path(text.strip()).expanduser(), Side(side))
-            return ""
+            return view.open_photo(Path(text.strip()).expanduser(), Side(side), self.window.long_work.run)
 
         self.window.ask.ask(tr("Photo of the board, as a file"), answer, str(at_hand or ""),
                             tuple((side.value, tr("{side} side", side=tr(side.value))) for side in sides),

@@ -174,19 +174,23 @@ class PhotoPanel(QFrame):
         column.addWidget(tools)
         self.hide()
 
-    def open_for(self, shows: str, image: QImage, found: FoundOnPhoto | None = None) -> None:
-        """shows: what of it, in words, such as the top side. found: what the photos that are kept tell of it."""
+    def open_for(self, shows: str, image: QImage) -> None:
+        """shows: what of it, in words, such as the top side."""
         self.head.setText(tr("Photo of {shows}", shows=shows))
-        told = found is not None and bool(found.words)
-        self.found.setText(found.words if found is not None else "")
-        self.found.setObjectName("hold" if found is not None and found.odd else "")
-        self.found.style().polish(self.found)
-        self.found.setVisible(told)
-        self.lay_over.setVisible(found is not None and found.over)
+        self.found.hide()
+        self.lay_over.hide()
         self.known.clear()
         self.canvas.show_image(image)
         self.show()
         self.canvas.setFocus()
+
+    def tell(self, found: FoundOnPhoto) -> None:
+        """What the photos that are kept tell of this one."""
+        self.found.setText(found.words)
+        self.found.setObjectName("hold" if found.odd else "")
+        self.found.style().polish(self.found)
+        self.found.setVisible(bool(found.words))
+        self.lay_over.setVisible(found.over)
 
     def leave(self) -> None:
         """Nothing of a photo stays in memory."""

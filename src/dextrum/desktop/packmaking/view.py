@@ -12,8 +12,9 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
 from dextrum.core.board import Method, Side
-from dextrum.desktop.frame.background import Background
+from dextrum.desktop.frame.background import Background, Work
 from dextrum.desktop.frame.job_model import JobModel
+from dextrum.desktop.frame.long_work import is_small
 from dextrum.desktop.frame.view import JobView, clear_layout, quiet_label
 from dextrum.desktop.packmaking.photo_panel import PhotoPanel
 from dextrum.desktop.packmaking.probe_panel import ProbePanel
@@ -25,6 +26,7 @@ if TYPE_CHECKING:
     from dextrum.core.packmaking.wrong_pack import PackMistake
 
 
+RunLong = Callable[[str, Work, Callable[[object], None], bool], str]
 SAME_SIZE = 0.03
 """Share by which the sizes of one board's two photos may differ: a calliper's jaw on a rounded edge."""
 
@@ -72,9 +74,8 @@ class PackmakingView(JobView):
         self.photo.laid_over.connect(self._lay_photo_over)
         self.body.addWidget(self.photo, 1)
         self.body.addStretch(1)
-        self.reading = Background(self)
-        self.reading.finished.connect(self._show_photo)
-        self.reading.failed.connect(self.say_trouble)
+        self.holding_against = Background(self)
+        self.holding_against.finished.connect(self._tell_of_photo)
         self.setting_right = Background(self)
         self.setting_right.finished.connect(self._keep_photo)
         self.setting_right.failed.connect(self.photo.say)
@@ -129,21 +130,18 @@ class PackmakingView(JobView):
         self.say_trouble(tr("The nets are in the pack, and {count} readings of this good unit.", count=learned)
                          if learned else tr("The nets are in the pack."))
 
-    def open_photo(self, path: Path, side: Side) -> None:
-        """Read beside the window; then its corners are chosen."""
+    def open_photo(self, path: Path, side: Side, run: RunLong) -> str:
+        """Read beside the window; then its corners are chosen. Returns what is wrong at once, or nothing. run: as
+        `LongWork.run`."""
         self._side = side
         self.say_trouble("")
 
-        kept = self._kept_photos()
-
-        def work(_told: Callable[[float], bool]) -> object:
+        def work(told: Callable[[float], bool]) -> object:
             from dextrum.desktop.frame.picture_file import read_photo
-            from dextrum.desktop.packmaking.over_kept import lies_on_kept
 
-            image = read_photo(path)
-            return image, lies_on_kept(kept, image)
+            return read_photo(path, told)
 
-        self.reading.start(work)
+        return run(tr("Reading {name}", name=path.name[:60]), work, self._show_photo, is_small(path))
 
     def _kept_photos(self) -> dict[Side, Callable[[], bytes]]:
         """What reads the photo of each side that has one, the side in hand first."""
@@ -154,18 +152,32 @@ class PackmakingView(JobView):
         sides = (self._side, *(side for side in Side if side is not self._side))
         return {side: partial(library.photo, pack_id, side) for side in sides if library.has_photo(pack_id, side)}
 
-    def _show_photo(self, read: tuple[QImage, LiesOn | None]) -> None:
-        from dextrum.app.packmaking.photo_layers import found_on_photo
+    def _show_photo(self, read: object) -> None:
+        assert isinstance(read, QImage)
+        image, kept = read, self._kept_photos()
+        self._lies = None
+        self.photo.open_for(tr("the {side} side", side=tr(self._side.value)), image)
 
-        image, self._lies = read
-        kept = tuple(self._kept_photos())
-        self.photo.open_for(tr("the {side} side", side=tr(self._side.value)), image,
-                            found_on_photo(self._lies, self._side, kept))
+        def work(_told: Callable[[float], bool]) -> object:
+            from dextrum.desktop.packmaking.over_kept import lies_on_kept
+
+            return image, lies_on_kept(kept, image)
+
         if kept:
+            self.holding_against.start(work)
             # Its size is known from the other side, or from the photo before.
             size = self._kept_size()
             self.photo.size_mm.setText(f"{size[0]:g} x {size[1]:g}" if size is not None else "")
         QTimer.singleShot(0, self.photo, lambda: self.scroll_to(self.photo))
+
+    def _tell_of_photo(self, found: tuple[QImage, LiesOn | None]) -> None:
+        """What the photos that are kept tell of the one in hand, if it still is."""
+        from dextrum.app.packmaking.photo_layers import found_on_photo
+
+        image, lies = found
+        if image.cacheKey() == self.photo.canvas.image.cacheKey():
+            self._lies = lies
+            self.photo.tell(found_on_photo(lies, self._side, tuple(self._kept_photos())))
 
     def _use_photo(self, points: tuple[QPointF, ...], typed: str, known: str) -> None:
         """Set right by its corners and further points; a mark that one side told is known on the other."""
@@ -353,7 +365,7 @@ class PackmakingView(JobView):
     def close_work(self) -> None:
         super().close_work()
         self.comparing.close()
-        self.reading.close()
+        self.holding_against.close()
         self.setting_right.close()
 
     def refresh(self) -> None:
