@@ -111,6 +111,11 @@ class LiesOnTest(unittest.TestCase):
         self.assertIsNone(lies_on({}, grey(other)))
         self.assertIsNone(lies_on(self.kept(), np.full((300, 400), 90, np.uint8)))
 
+    def test_copper_alone_does_not_make_two_sides_one(self) -> None:
+        """The drawn copper of both sides is alike, so corners agree: what lies on it is not."""
+        bottom, _ = photographed(from_above(grip(), Side.BOTTOM, 7, pixels_a_mm=A_MM), 3)
+        self.assertIsNone(lies_on({Side.TOP: grey(straight(Side.TOP, 3))}, grey(bottom)))
+
     def test_what_is_said_of_each(self) -> None:
         matrix = np.eye(3)
         same, other = LiesOn(Side.TOP, matrix, 0.3, 2.0), LiesOn(Side.BOTTOM, matrix, 1.0, 1.0)
