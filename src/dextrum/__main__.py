@@ -7,6 +7,7 @@ import gc
 import json
 import os
 import sys
+from collections.abc import Callable, Iterable
 
 from dextrum.command_line import build_parser
 from dextrum.errors import DextrumError, PackError
@@ -35,6 +36,24 @@ def _pack(options: argparse.Namespace) -> int:
         readings = known_good_of_loaners(board, options.serials or LOANER_SERIALS,
                                          LOANER_SEED if options.seed is None else options.seed)
         sys.stdout.write(known_good_csv(readings))
+        return 0
+    if options.pack_verb == "photo":
+        from dextrum.desktop.packmaking.photo_by_command import lay_photo
+
+        for said in lay_photo(options.folder, options.photo, options.side, options.corners, options.size,
+                              options.places):
+            print(said)
+        return 0
+    if options.pack_verb in ("new", "place", "alike", "learn"):
+        from dextrum.app.packmaking import by_command
+
+        steps: dict[str, Callable[[argparse.Namespace], Iterable[str]]] = {
+            "new": lambda o: by_command.new_pack(o.shelf, o.model, o.revision, o.port, o.signals, o.opens),
+            "place": lambda o: by_command.place_parts(o.folder, o.parts, o.side),
+            "alike": lambda o: by_command.place_likes(o.folder, o.part, o.take),
+            "learn": lambda o: by_command.learn_from(o.folder, o.job)}
+        for said in steps[options.pack_verb](options):
+            print(said)
         return 0
     if options.pack_verb == "make":
         from dextrum.app.packmaking.shop_files import made_from_files
