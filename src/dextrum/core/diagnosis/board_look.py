@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from dextrum.core.assumptions.looks import RAISED, REGION_MM, SHOWN_BY_MISTAKE
+from dextrum.core.assumptions.looks import COUNTED_BY_MISTAKE, RAISED, REGION_MM, SHOWN_BY_MISTAKE
 from dextrum.core.board import Board, Component, ComponentKind, Fault, Side
 from dextrum.core.faults.registry import KINDS
 from dextrum.core.trail import BoardLook, Look, PartSeen
@@ -85,7 +85,7 @@ def region_gain(model: DiagnosisModel, designator: str, what: str) -> np.ndarray
 def board_look_parts(model: DiagnosisModel, look: BoardLook) -> tuple[np.ndarray, np.ndarray]:
     """ln chance of what was seen on one side under each row, (R,), and of it the parts that any one fault of a region
     explains, (S, R), which count once. Parts that this board doesn't have are left out."""
-    return _seen_parts(model, look.seen, shows_on(model, Side(look.side)))
+    return _seen_parts(model, look.seen, shows_on(model, Side(look.side)), 1.0)
 
 
 def audit_look_parts(model: DiagnosisModel, part: str, seen: Sequence[PartSeen],
@@ -94,11 +94,13 @@ def audit_look_parts(model: DiagnosisModel, part: str, seen: Sequence[PartSeen],
     board, hypotheses = model.board, model.hypotheses
     every = looked_at | {part} | {s.part for s in seen}
     shows = np.array([counted(board, fault) if fault.part in every else 0.0 for fault in hypotheses.faults] + [0.0])
-    return _seen_parts(model, seen, shows[hypotheses.fault_of_row])
+    return _seen_parts(model, seen, shows[hypotheses.fault_of_row], COUNTED_BY_MISTAKE)
 
 
-def _seen_parts(model: DiagnosisModel, said: Sequence[PartSeen], shows: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """shows: chance that each row's fault shows where it was looked, (R,)."""
+def _seen_parts(model: DiagnosisModel, said: Sequence[PartSeen], shows: np.ndarray, mistaken: float) -> tuple[
+        np.ndarray, np.ndarray]:
+    """shows: chance that each row's fault shows where it was looked, (R,); mistaken: how often a finding is a mistake,
+    beside one of a whole side looked over."""
     board, hypotheses = model.board, model.hypotheses
     seen = [s for s in said if s.part in board.component_by_designator]
     found = {(s.part, s.what) for s in seen}
@@ -107,8 +109,8 @@ def _seen_parts(model: DiagnosisModel, said: Sequence[PartSeen], shows: np.ndarr
         fault = hypotheses.faults[int(hypotheses.fault_of_row[row])]
         what = shown_as(board, fault)[0]
         if (fault.part, what) in found:
-            total[row] = np.log(shows[row] / SHOWN_BY_MISTAKE[what])
-    total += sum(float(np.log(SHOWN_BY_MISTAKE[s.what])) for s in seen)
+            total[row] = np.log(shows[row] / (mistaken * SHOWN_BY_MISTAKE[what]))
+    total += sum(float(np.log(mistaken * SHOWN_BY_MISTAKE[s.what])) for s in seen)
     shared = [region_gain(model, s.part, s.what) for s in seen if s.what in RAISED]
     for part in shared:
         total += part
