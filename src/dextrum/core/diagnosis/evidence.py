@@ -68,13 +68,19 @@ from dextrum.tongue import tr
 OL_SIZE, LEAST_SIZE = 1e3, 1e-9
 
 
+LEAST_COMPLAINT = 0.05
+"""Of a unit with nothing wrong, the chance that anything is said that is reckoned with at least: a pack without leaks
+would make a complaint prove a fault."""
+
+
 @dataclass(frozen=True)
 class Evidence:
     """items: E of them; log_likelihood: (E, R). mended: fault ids that repairs took away, with the epoch of the first
     repair, and mended_last: of the last, and how many there were. witnesses: what each item says of sets of faults;
     functional: what those that speak of functions say together. once: what of log_likelihood makes each repair fail
     once for all, (E, R), see `repair_taken`; again: (R,) rows repaired more than once. scale: how this board with
-    this meter differs from known-good as a whole."""
+    this meter differs from known-good as a whole. came_for_it: ln of how much likelier a unit with nothing wrong makes
+    what its owner says, since without a complaint it would not have come in."""
 
     items: tuple[EvidenceItem, ...]
     log_likelihood: np.ndarray
@@ -86,6 +92,7 @@ class Evidence:
     mended_last: tuple[tuple[str, int, int], ...] = ()
     once: np.ndarray | None = None
     again: np.ndarray | None = None
+    came_for_it: float = 0.0
 
     @property
     def mended_ids(self) -> frozenset[str]:
@@ -295,6 +302,18 @@ def _flat_cell(model: DiagnosisModel, found: Mapping[tuple[int, str, str], tuple
     return float(chance)
 
 
+def _came_for_it(model: DiagnosisModel, items: Iterable[EvidenceItem], flat: float) -> float:
+    """−ln of the chance that the owner of a unit with nothing wrong complains of anything; 0 where nothing was said.
+
+    `prior_nothing` is a share of the units that come in, and they come in for a complaint: given that, each symptom is
+    so much likelier than it shows by itself. What the rates of faults say is of all units, so theirs stay as they are.
+    """
+    if not any(item.kind == "symptom" and item.seen == "reported" for item in items):
+        return 0.0
+    silent = [(1.0 - symptom.leak) * (1.0 - symptom.flat_cell * flat) for symptom in model.board.symptoms]
+    return float(-np.log(max(1.0 - float(np.prod(silent)), LEAST_COMPLAINT)))
+
+
 def _own_scale(model: DiagnosisModel, items: Iterable[EvidenceItem]) -> OwnScale:
     """From each piece of copper, red on ground: of its points, read since the last repair if any was, the one in the
     middle. In whatever order they were read."""
@@ -401,5 +420,4 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
     if once is not None:
         matrix = matrix + once
     return Evidence(tuple(items), matrix, tuple(mended.items()), len(repairs), tuple(witnesses), scale, functional,
-                    tuple(mended_last.values()), once,
-                    repairs_of[-1] > 1)
+                    tuple(mended_last.values()), once, repairs_of[-1] > 1, _came_for_it(model, items, flat))

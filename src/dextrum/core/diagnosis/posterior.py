@@ -193,6 +193,7 @@ def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -
     """Bayes over sets of faults. exact: nothing is pruned and every pair and triple is solved; for small boards."""
     hypotheses, pairs = model.hypotheses, model.pairs
     singles = pairs.log_prior_one + evidence.log_likelihood.sum(axis=0)
+    singles[NOTHING_ROW] += evidence.came_for_it
     total = float(log_sum(singles))
     base = sum(float(w.rows[NOTHING_ROW]) for w in evidence.witnesses if not isinstance(w, FunctionalWitness))
     tables = _functional_tables(evidence)
