@@ -6,7 +6,7 @@ For a board that no known-good reading is of. Nothing of the diagnosis is used h
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 
 def student(x: float) -> float:
@@ -30,6 +30,8 @@ class Seen:
     mean: float
     spread: float
     number_when_good: bool
+    centre: float = math.inf
+    base: float = 1.0
 
 
 def expectation(reads: float, good: float, touched: bool, diode: bool) -> Seen:
@@ -46,7 +48,7 @@ def expectation(reads: float, good: float, touched: bool, diode: bool) -> Seen:
             spread = math.hypot(base, 0.4 * away + 0.003)
         if mean < 0.62 * centre:
             spread = 0.35 * mean + 0.002
-    return Seen(mean, spread, math.isfinite(centre))
+    return Seen(mean, spread, math.isfinite(centre), centre, base)
 
 
 def level(seen: Seen) -> float:
@@ -70,11 +72,27 @@ def given(seen: Seen, total: float, count: int) -> Seen:
     touch = 0.03 * seen.spread ** 2 + 0.001 ** 2
     gain = common / (common + touch / count) if count else 0.0
     shift = gain * total / max(count, 1) * level(seen)
-    return Seen(seen.mean + shift, math.sqrt(common * (1.0 - gain) + touch), seen.number_when_good)
+    return replace(seen, mean=seen.mean + shift, spread=math.sqrt(common * (1.0 - gain) + touch))
 
 
 def density(seen: Seen, value: float, diode: bool, before: tuple[float, int] | None = None) -> float:
-    """Of one touch that reads `value` (volts or ohms; a chance for OL). before: what its copper's earlier ones said."""
+    """Of one touch that reads `value` (volts or ohms; a chance for OL), where one point in two hundred is on another
+    net than the pack says. before: what its copper's earlier ones said."""
+    return 0.995 * as_packed(seen, value, diode, before) + 0.005 * elsewhere(seen, value, diode)
+
+
+def elsewhere(seen: Seen, value: float, diode: bool) -> float:
+    """Of a point on another net: half the time as on a good board, else anything."""
+    if math.isinf(seen.centre):
+        good = 0.99 if math.isinf(value) else 0.01 / (2.0 if diode else 8.0)
+    elif math.isinf(value):
+        good = 0.01
+    else:
+        good = student(((value if diode else math.log10(value + 0.3)) - seen.centre) / seen.base) / seen.base
+    return 0.5 * good + 0.5 * anything(value, diode)
+
+
+def as_packed(seen: Seen, value: float, diode: bool, before: tuple[float, int] | None) -> float:
     odd = 0.003 if diode and math.isfinite(seen.mean) and seen.mean >= 0.2 and not (before and before[1]) else 0.0
     if before is not None and diode:
         seen = given(seen, *before)

@@ -13,6 +13,7 @@ from scipy.stats import t as student
 
 from dextrum.app.advising.assess import assess
 from dextrum.core.advice.recommend import build_advice_model
+from dextrum.core.assumptions.packs import POINT_SURE, SEEN_ELSEWHERE_OFF
 from dextrum.core.assumptions.readings import (
     ELSE_GROUND,
     ELSE_GROUND_VOLTS,
@@ -98,10 +99,13 @@ class BruteForceTest(unittest.TestCase):
         if predicted >= ODD_FROM_VOLTS:
             good = (1 - ODD_PART) * good + ODD_PART * float(norm.pdf(value, predicted, math.hypot(spread, ODD_VOLTS)))
         mixed = (1 - CONTACT_FAILURE - WRONG_POINT) * good + WRONG_POINT / 2.0
-        if row != 1:
-            return mixed
         anywhere = ELSE_GROUND * math.exp(-value / ELSE_GROUND_VOLTS) / ELSE_GROUND_VOLTS + (
             1 - ELSE_OPEN - ELSE_GROUND) / 2.0
+        as_good = float(student.pdf((value - healthy) / UNREFERENCED_VOLTS, 4) / UNREFERENCED_VOLTS)
+        mixed = POINT_SURE * mixed + (1 - POINT_SURE) * (
+            (1 - SEEN_ELSEWHERE_OFF) * as_good + SEEN_ELSEWHERE_OFF * anywhere)
+        if row != 1:
+            return mixed
         return (1 - ELSE_SHARE) * mixed + ELSE_SHARE * anywhere
 
     def test_posterior_is_bayes_over_every_row(self) -> None:

@@ -21,7 +21,12 @@ SURE_OF_SOURCE = assumed(
                        "template": 0.8, "guessed": 0.85, "default": 0.7}, "chance", 0.3, 1.0,
     "A fact of a pack is so, by where it comes from.",
     "Probing at 3 % bad touches left 1 net in 500 wrong; 1 in 30 ends lay on the other side of a coil; the rest are "
-    "estimates. A pack that says nothing of its sources is believed.")
+    "estimates. Of a pack that says nothing of its sources, see point_sure.")
+POINT_SURE = assumed(
+    "point_sure", 0.995, "chance", 0.95, 1.0,
+    "A point of the board is on the net that its pack says, where the pack says nothing of sources. The port's "
+    "contacts have their names from the standard.",
+    "One end in two hundred: what probing leaves wrong at its best.")
 SHARES_GUESSED = assumed(
     "shares_guessed", 0.3, "chance", 0.1, 0.7,
     "Where a part of the board is described by nobody: what is left on a line once something has opened reads anywhere "

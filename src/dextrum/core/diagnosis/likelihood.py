@@ -13,7 +13,7 @@ import numpy as np
 from scipy.special import gammaln, stdtr
 
 from dextrum.core.assumptions.looks import CLEAN_PORT, SEEN_AT_FAULT, SEEN_ELSEWHERE
-from dextrum.core.assumptions.packs import RAISED_VOLTS, SEEN_ELSEWHERE_OFF, SHARES_GUESSED
+from dextrum.core.assumptions.packs import POINT_SURE, RAISED_VOLTS, SEEN_ELSEWHERE_OFF, SHARES_GUESSED
 from dextrum.core.assumptions.readings import (
     BROAD_LOG_OHMS,
     BROAD_VOLTS,
@@ -42,7 +42,7 @@ from dextrum.core.assumptions.readings import (
     WRONG_POINT,
 )
 from dextrum.core.assumptions.trials import CHECK_SLIPS, RAIL_SLIPS, SWAP_SLIPS
-from dextrum.core.board import ComponentKind, Method
+from dextrum.core.board import Board, ComponentKind, Method
 from dextrum.core.diagnosis.board_look import corroded_port
 from dextrum.core.diagnosis.functions import symptom_chance
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
@@ -175,9 +175,15 @@ def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.nd
     raised = touched & np.isfinite(scaled) & (scaled > centre + MODEL_VOLTS) \
         if model.board.shares_are_guessed and method.is_diode and np.isfinite(centre) else None
     unsaid = reference is None and method.is_diode and model.whole is None and not np.isfinite(healthy)
-    unsure = 1.0 - model.board.sureness.get(model.board.point_by_id[point].at, 1.0)
+    unsure = 1.0 - _sure_of_place(model.board, point)
     return Expected(scaled, spreads, freedom, bool(np.isfinite(centre)), unsure, centre, base, unsaid,
                     raised)
+
+
+def _sure_of_place(board: Board, point: str) -> float:
+    """Chance that a point is on the net that the pack says."""
+    usual = 1.0 if point in board.port_points else POINT_SURE
+    return board.sureness.get(board.point_by_id[point].at, usual)
 
 
 def _healthy_scaled(known: float | None, healthy: float, method: Method) -> float:
