@@ -239,6 +239,13 @@ class RecommendTest(unittest.TestCase):
         self.assertEqual(assessed(*base, *every).advice.next.kind, "assemble")  # then the screws are left to tick
         self.assertEqual(assessed(*base, *every[:2]).facts.came_without, {"C14"})
 
+    def test_a_chip_that_is_seen_burst_is_not_reflowed_first(self) -> None:
+        burst = BoardLook("top", (PartSeen("U2", "burst"),))
+        found = assessed(*SUPPLIED, Intake("x", ("no_charge",)), Access("board_out"), burst, rest_of_the_port()).advice
+        of_part = [(action.kind, action.detail) for action in found.ranked if action.target == "U2"]
+        self.assertIn(("repair", "replace"), of_part)
+        self.assertNotIn(("repair", "reflow"), of_part)
+
     def test_a_part_that_is_gone_after_a_repair_did_not_come_without_it(self) -> None:
         gone = PartSeen("C14", "missing")
         trail: tuple[Payload, ...] = (*SUPPLIED, Access("board_out"), BoardLook("top"), Rework("reflow", "J1"))

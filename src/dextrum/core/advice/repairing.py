@@ -9,6 +9,7 @@ from dextrum.core.advice.repairs import lifting
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent, repair_title
 from dextrum.core.assumptions.planning import GUILTY, MOST_TIMES, USUAL_LIFTING
+from dextrum.core.looks import FORBIDS_POWER
 from dextrum.tongue import tr
 
 CONSIDERED = 4
@@ -22,9 +23,16 @@ def _done_enough(weighing: Weighing, k: int) -> bool:
                for _, rework in weighing.facts.reworks) >= MOST_TIMES
 
 
+def _puts_nothing_right(weighing: Weighing, k: int) -> bool:
+    """Of a part that is seen burst, bridged or turned: it holds power until it is replaced."""
+    option = weighing.options.options[k]
+    return option.action != "replace" and weighing.facts.parts_seen.get(option.part) in FORBIDS_POWER
+
+
 def repair_actions(weighing: Weighing) -> list[Action]:
     worth = (weighing.weight @ weighing.options.mends) / np.maximum(weighing.costs, 1e-9)
-    open_still = [k for k in np.argsort(-worth, kind="stable").tolist() if not _done_enough(weighing, k)]
+    open_still = [k for k in np.argsort(-worth, kind="stable").tolist()
+                  if not _done_enough(weighing, k) and not _puts_nothing_right(weighing, k)]
     likely = [(k, chance) for k in open_still[:CONSIDERED] if (chance := weighing.chance_to_mend(k)) >= 0.01]
     after = weighing.after_repairs([k for k, _ in likely])
     return [repair_action(weighing, k, chance, spent) for (k, chance), spent in zip(likely, after, strict=True)]
