@@ -13,6 +13,7 @@ from dextrum.app.packmaking.own_packs import begin_pack
 from dextrum.app.packmaking.probe_words import faulty_words
 from dextrum.core.board import Board, Component, ComponentKind, Method
 from dextrum.core.board.consistency import inconsistencies
+from dextrum.core.board.doubts import net_of_everything, structural_doubts
 from dextrum.core.job import job_facts
 from dextrum.core.packmaking.first_rung import resized
 from dextrum.core.packmaking.netting import Touch
@@ -101,6 +102,24 @@ class ProbingTest(unittest.TestCase):
         self.assertLessEqual(wrong / there, 0.01)
         self.assertLessEqual(touched / there, 5.0)
         self.assertLessEqual(misplaced / there, 0.08)
+
+    def test_a_net_of_everything_is_told(self) -> None:
+        board, _ = undescribed_copy(24)
+        self.assertIsNone(net_of_everything(board))
+        readings: dict[str, float] = {}
+        touches: list[Touch] = []
+        while (ask := probing(board, readings, touches).ask) is not None:  # the tips lie on one another
+            if ask.other:
+                touches.append(Touch(ask.one, ask.other, True))
+            else:
+                readings[ask.one] = 0.001
+        done = with_nets(board, readings, touches)
+        self.assertEqual(list(inconsistencies(done)), [])
+        told = net_of_everything(done)
+        assert told is not None
+        self.assertIn("did the tips touch", told.words)
+        self.assertIn(told, structural_doubts(done))
+        self.assertIsNone(net_of_everything(duo_board()))
 
     def test_two_known_nets_that_beep_are_touched_again_and_left_apart(self) -> None:
         board = put(first_rung(), "C14 ? GND")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from difflib import SequenceMatcher
@@ -13,6 +14,9 @@ from dextrum.tongue import tr
 
 FAR_VOLTS = 0.15
 """Known-good this far from what the pack's own junctions give: one of the two is another board's."""
+FEWEST_ENDS, MOST_ON_ONE, MOST_ON_GROUND = 12, 0.35, 0.75
+"""From so many ends on, the share of them that one net, or ground, holds at most: a tenth and a third on the boards at
+hand."""
 CROSSWISE = 0.12
 """How much better the nets' names match crosswise before a filter's order is doubted."""
 
@@ -38,11 +42,29 @@ def _crosswise(part: Component) -> bool:
     return _alike(a, d) + _alike(c, b) > _alike(a, b) + _alike(c, d) + CROSSWISE
 
 
+def net_of_everything(board: Board) -> Doubt | None:
+    """One net with most of the board's ends on it: tips that touched one another make one, and so does a board whose
+    rails are all on ground."""
+    ends = [terminal.net for part in board.components if not part.undescribed for terminal in part.terminals]
+    if len(ends) < FEWEST_ENDS:
+        return None
+    name, count = Counter(ends).most_common(1)[0]
+    net = board.net_by_name.get(name)
+    most = MOST_ON_GROUND if net is not None and net.role is NetRole.GROUND else MOST_ON_ONE
+    if count <= most * len(ends):
+        return None
+    return Doubt(name, tr("{count} of {all} ends are on it: did the tips touch, or was the board that was probed "
+                          "shorted?", count=count, all=len(ends)))
+
+
 def structural_doubts(board: Board, folder: str = "") -> list[Doubt]:
     """From the board alone. folder: the name it lies under, where that is known."""
     found: list[Doubt] = []
     if not any(net.role is NetRole.GROUND for net in board.nets):
         found.append(Doubt("nets", tr("no net has the role ground: nothing can be read against it")))
+    whole = net_of_everything(board)
+    if whole is not None:
+        found.append(whole)
     for part in board.components:
         if part.kind is ComponentKind.FILTER and len(part.terminals) == 4 and _crosswise(part):
             order = ", ".join(t.name for t in part.terminals)

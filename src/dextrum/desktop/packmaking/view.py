@@ -112,6 +112,7 @@ class PackmakingView(JobView):
 
     def _keep_nets(self) -> None:
         from dextrum.app.packmaking.probe_words import netted
+        from dextrum.core.board.doubts import net_of_everything
 
         board, session = self.model.board, self.model.session
         if board is None:
@@ -127,8 +128,11 @@ class PackmakingView(JobView):
             self.say_trouble(str(problem))
             return
         self.model.pack_has_grown()
-        self.say_trouble(tr("The nets are in the pack, and {count} readings of this good unit.", count=learned)
-                         if learned else tr("The nets are in the pack."))
+        grown = self.model.board
+        whole = net_of_everything(grown) if grown is not None else None
+        self.say_trouble((tr("The nets are in the pack, and {count} readings of this good unit.", count=learned)
+                          if learned else tr("The nets are in the pack."))
+                         + (f" {whole.place}: {whole.words}" if whole is not None else ""))
 
     def open_photo(self, path: Path, side: Side, run: RunLong) -> str:
         """Read beside the window; then its corners are chosen. Returns what is wrong at once, or nothing. run: as
