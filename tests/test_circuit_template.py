@@ -229,7 +229,7 @@ class UnsureNetTest(unittest.TestCase):
         assert expected is not None
         at = 0.05
         found = np.exp(log_density(replace(expected, unsure=0.3), Method.DIODE_RED_GROUND, at))
-        if_so = np.exp(log_density(expected, Method.DIODE_RED_GROUND, at))
+        if_so = np.exp(log_density(replace(expected, unsure=0.0), Method.DIODE_RED_GROUND, at))
         near_ground = ELSE_GROUND * math.exp(-at / ELSE_GROUND_VOLTS) / ELSE_GROUND_VOLTS
         anything = near_ground + (1 - ELSE_OPEN - ELSE_GROUND) * BROAD_VOLTS
         good = stats.t.pdf((at - expected.centre) / expected.base, expected.freedom) / expected.base

@@ -12,6 +12,7 @@ from functools import cached_property
 
 import numpy as np
 
+from dextrum.core.assumptions.trials import FLAT_UNSEEN
 from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.circuit.network import GROUND
@@ -302,7 +303,7 @@ def _flat_cell(model: DiagnosisModel, found: Mapping[tuple[int, str, str], tuple
     return float(chance)
 
 
-def _came_for_it(model: DiagnosisModel, items: Iterable[EvidenceItem], flat: float) -> float:
+def _came_for_it(model: DiagnosisModel, items: Iterable[EvidenceItem]) -> float:
     """−ln of the chance that the owner of a unit with nothing wrong complains of anything; 0 where nothing was said.
 
     `prior_nothing` is a share of the units that come in, and they come in for a complaint: given that, each symptom is
@@ -310,7 +311,7 @@ def _came_for_it(model: DiagnosisModel, items: Iterable[EvidenceItem], flat: flo
     """
     if not any(item.kind == "symptom" and item.seen == "reported" for item in items):
         return 0.0
-    silent = [(1.0 - symptom.leak) * (1.0 - symptom.flat_cell * flat) for symptom in model.board.symptoms]
+    silent = [(1.0 - symptom.leak) * (1.0 - symptom.flat_cell * FLAT_UNSEEN) for symptom in model.board.symptoms]
     return float(-np.log(max(1.0 - float(np.prod(silent)), LEAST_COMPLAINT)))
 
 
@@ -420,4 +421,4 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
     if once is not None:
         matrix = matrix + once
     return Evidence(tuple(items), matrix, tuple(mended.items()), len(repairs), tuple(witnesses), scale, functional,
-                    tuple(mended_last.values()), once, repairs_of[-1] > 1, _came_for_it(model, items, flat))
+                    tuple(mended_last.values()), once, repairs_of[-1] > 1, _came_for_it(model, items))
