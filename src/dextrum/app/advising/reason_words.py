@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from dextrum.app.reading.sentences import contact_words
 from dextrum.core.advice.wording import part_words, percent
 from dextrum.core.board import Board
+from dextrum.core.entries.intake import REPORTED
 from dextrum.core.looks import LOOK_WORDS
 from dextrum.tongue import tr, within
 
@@ -58,7 +59,7 @@ def item_words(board: Board, item: EvidenceItem) -> str:
         symptom = board.symptom_by_id.get(item.subject)
         words = symptom.words if symptom else item.subject
         return tr("owner: {words}",
-                  words=words) if item.seen == "reported" else tr("owner: not so: {words}", words=words)
+                  words=words) if item.seen == REPORTED else tr("owner: not so: {words}", words=words)
     if item.kind == "check":
         tried = next((c.words for c in board.checks if c.id == item.subject), item.subject)
         return f"{tr(item.seen)}: {within(tried)}"

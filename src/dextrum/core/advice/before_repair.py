@@ -29,6 +29,7 @@ from dextrum.core.assumptions.planning import (
 from dextrum.core.board import ComponentKind, NetRole
 from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.diagnosis.functions import NO_NEEDS
+from dextrum.core.entries.intake import REPORTED
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.off_points import off_points
 from dextrum.tongue import tr
@@ -117,7 +118,7 @@ def _lines_of_what_fails(weighing: Weighing) -> frozenset[str]:
     board, facts = weighing.board, weighing.facts
     failed = {check for check, proof in (facts.proofs or {}).items() if not proof.passed}
     functions = {name for check in board.checks if check.id in failed for name in check.functions}
-    said = {item.subject for item in weighing.evidence.items if item.kind == "symptom" and item.seen == "reported"}
+    said = {item.subject for item in weighing.evidence.items if item.kind == "symptom" and item.seen == REPORTED}
     for symptom in board.symptoms:
         if symptom.id in said:
             functions |= {name for name, weight in symptom.weights.items() if weight >= MEANT_BY_SYMPTOM}

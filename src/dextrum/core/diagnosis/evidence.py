@@ -47,6 +47,7 @@ from dextrum.core.diagnosis.witness import (
     mixed_by_repair,
 )
 from dextrum.core.draw.records import DrawRecord, comes_and_goes, draw_records, seen_words
+from dextrum.core.entries.intake import REPORTED
 from dextrum.core.faults.mending import kinds_mended
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.own_scale import AS_USUAL, NEAR, OwnScale, own_scale, slip_share
@@ -94,6 +95,16 @@ class Evidence:
     once: np.ndarray | None = None
     again: np.ndarray | None = None
     came_for_it: float = 0.0
+
+    @cached_property
+    def of_rows(self) -> np.ndarray:
+        """What each item says of each row by itself, (E, R): `log_likelihood`, and of the first complaint, that a unit
+        with nothing wrong came in for it."""
+        found = self.log_likelihood.copy()
+        said = next((k for k, item in enumerate(self.items) if item.kind == "symptom" and item.seen == REPORTED), None)
+        if said is not None:
+            found[said, NOTHING_ROW] += self.came_for_it
+        return found
 
     @property
     def mended_ids(self) -> frozenset[str]:
@@ -309,7 +320,7 @@ def _came_for_it(model: DiagnosisModel, items: Iterable[EvidenceItem]) -> float:
     `prior_nothing` is a share of the units that come in, and they come in for a complaint: given that, each symptom is
     so much likelier than it shows by itself. What the rates of faults say is of all units, so theirs stay as they are.
     """
-    if not any(item.kind == "symptom" and item.seen == "reported" for item in items):
+    if not any(item.kind == "symptom" and item.seen == REPORTED for item in items):
         return 0.0
     silent = [(1.0 - symptom.leak) * (1.0 - symptom.flat_cell * FLAT_UNSEEN) for symptom in model.board.symptoms]
     return float(-np.log(max(1.0 - float(np.prod(silent)), LEAST_COMPLAINT)))

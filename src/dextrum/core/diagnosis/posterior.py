@@ -192,8 +192,7 @@ def _meeting_pairs(model: DiagnosisModel, evidence: Evidence, tables: list[tuple
 def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -> Posterior:
     """Bayes over sets of faults. exact: nothing is pruned and every pair and triple is solved; for small boards."""
     hypotheses, pairs = model.hypotheses, model.pairs
-    singles = pairs.log_prior_one + evidence.log_likelihood.sum(axis=0)
-    singles[NOTHING_ROW] += evidence.came_for_it
+    singles = pairs.log_prior_one + evidence.of_rows.sum(axis=0)
     total = float(log_sum(singles))
     base = sum(float(w.rows[NOTHING_ROW]) for w in evidence.witnesses if not isinstance(w, FunctionalWitness))
     tables = _functional_tables(evidence)

@@ -60,11 +60,11 @@ def _told(model: DiagnosisModel, posterior: Posterior) -> _Told:
     more = posterior.sets.rows[several]
     alone = np.full((count, 3), NO_ROW)
     alone[:, 0] = np.arange(count)
-    single = model.pairs.log_prior_one + posterior.evidence.log_likelihood.sum(axis=0) - posterior.log_whole
+    single = model.pairs.log_prior_one + posterior.evidence.of_rows.sum(axis=0) - posterior.log_whole
     with np.errstate(divide="ignore"):
         joint = np.log(posterior.sets.weight[several] * posterior.covered)
     prior = _log_prior_of(model, more)
-    found = np.hstack([posterior.evidence.log_likelihood, _items_of(model, posterior, more, joint - prior)])
+    found = np.hstack([posterior.evidence.of_rows, _items_of(model, posterior, more, joint - prior)])
     return _Told(np.vstack([alone, more]), np.concatenate([model.pairs.log_prior_one, prior]),
                  np.concatenate([single, joint]), found)
 

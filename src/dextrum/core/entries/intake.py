@@ -15,6 +15,8 @@ if TYPE_CHECKING:
     from dextrum.core.diagnosis.telling import Telling
     from dextrum.core.entries.draft import FactsDraft
 
+REPORTED = "reported"
+"""How the diagnosis speaks of a symptom that the owner has."""
 
 
 @dataclass(frozen=True)
@@ -54,5 +56,5 @@ class Intake(EntryKind):
         for present, ids in ((True, self.present), (False, self.absent)):
             for symptom in ids:
                 telling.say(
-                    "symptom", symptom, "reported" if present else "not so", present, from_the_first=True
+                    "symptom", symptom, REPORTED if present else "not so", present, from_the_first=True
                 )
