@@ -312,6 +312,20 @@ class WindowTest(WindowCase):
         self.settled()
         self.assertTrue((self.photo_of(Side.TOP) == top).all())
 
+    def test_the_photo_lies_under_every_plan_as_strong_as_was_chosen(self) -> None:
+        self.begin(Side.TOP)
+        board, heat = self.window.model.board, self.window.views["rework"].heat  # type: ignore[attr-defined]
+        assert board is not None
+        heat.photos.load(board)
+        self.wait(lambda: Side.TOP in heat.plan.photos, what="for the photo under the plan of the heat")
+        self.window.show_view("board")
+        plan = self.window.views.board.plan
+        self.wait(lambda: Side.TOP in plan.photos, what="for the photo under the plan")
+        self.window.commands.run("board.photo")
+        heat.photos.load(board)
+        self.assertEqual(heat.plan.photo_share, plan.photo_share)
+        self.assertNotEqual(plan.photo_share, 0.35)
+
     def test_one_photo_is_not_exchanged(self) -> None:
         view = self.begin(Side.TOP)
         self.window.commands.run("pack.exchange")

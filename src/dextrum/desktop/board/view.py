@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from contextlib import suppress
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt
-from PySide6.QtGui import QFont, QImage, QPainter, QPen, QPixmap, QResizeEvent
+from PySide6.QtGui import QFont, QPainter, QPen, QResizeEvent
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
@@ -26,14 +24,14 @@ from dextrum.app.reading.sentences import abnormal_words, readings_sentence
 from dextrum.app.reading.typed import ReadAsMillivoltsError, parse_reading
 from dextrum.core.advice.order import probing_order
 from dextrum.core.advice.wording import where_words
-from dextrum.core.board import Board, Method, Point, Side
+from dextrum.core.board import Method, Point
 from dextrum.core.board.part_checks import PartCheck, part_check
 from dextrum.core.board.path import break_stretch
 from dextrum.core.board.value_words import value_words
 from dextrum.core.reference.judge import Judgement, Verdict
 from dextrum.core.reference.table import NO_REFERENCES
 from dextrum.desktop.board.board_plan import BoardPlan
-from dextrum.desktop.frame.background import Background
+from dextrum.desktop.board.plan_photos import PlanPhotos
 from dextrum.desktop.frame.chosen_row import is_chosen
 from dextrum.desktop.frame.job_model import JUDGING, JobModel
 from dextrum.desktop.frame.value_field import ValueField
@@ -42,14 +40,12 @@ from dextrum.desktop.marks import draw_mark
 from dextrum.desktop.port.ladder import value_text
 from dextrum.desktop.port.reading_field import ReadingField
 from dextrum.desktop.theme import LARGE_TEXT, look
-from dextrum.errors import DextrumError, EntryRefusedError
+from dextrum.errors import EntryRefusedError
 from dextrum.tongue import tr
 
 Index = QModelIndex | QPersistentModelIndex
 NOWHERE = QModelIndex()
 POINT_ROLE = int(Qt.ItemDataRole.UserRole)
-PHOTO_SHARE = "plan.photo"
-"""Setting: how strongly a photo shows under the plan."""
 LIST_WIDTH, LEAST_PLAN = 256, 300
 """Of the list of points, and of the plan beside which it may stand, at 100 % text."""
 
@@ -185,9 +181,7 @@ class BoardView(JobView):
         self.jump.textEdited.connect(self._jump)
         self.jump.returnPressed.connect(self.field.setFocus)
         self.plan = BoardPlan()
-        self._photos_of: Board | None = None
-        self.photo_reading = Background(self)
-        self.photo_reading.finished.connect(self._show_photos)
+        self.photos = PlanPhotos(self.plan, model)
         self.plan.chosen.connect(self._chosen_on_plan)
         self.plan.describe = self.describe
         self.way = quiet_label()
@@ -252,36 +246,7 @@ class BoardView(JobView):
 
     def close_work(self) -> None:
         super().close_work()
-        self.photo_reading.close()
-
-    def _load_photos(self, board: Board) -> None:
-        """Decoded beside the window, once for each state of a pack."""
-        if self._photos_of is board:
-            return
-        self._photos_of = board
-        self.plan.photos = {}
-        library = self.model.session.library
-        if not library.is_own(board.pack_id):
-            return
-
-        def work(_told: Callable[[float], bool]) -> object:
-            found = {side: QImage.fromData(data) for side in Side if (data := library.photo(board.pack_id, side))}
-            return board, {side: image for side, image in found.items() if not image.isNull()}
-
-        self.photo_reading.start(work)
-
-    def _show_photos(self, found: tuple[Board, dict[Side, QImage]]) -> None:
-        if found[0] is self._photos_of:
-            self.plan.photos = {side: QPixmap.fromImage(image) for side, image in found[1].items()}
-            self.plan.photo_share = float(self.model.session.store.setting(PHOTO_SHARE, "0.35") or 0.35)
-            self.plan.update()
-
-    def show_photo_at(self, share: float) -> None:
-        """How strongly the photo shows; kept."""
-        self.plan.photo_share = share
-        with suppress(DextrumError):
-            self.model.session.store.set_setting(PHOTO_SHARE, f"{share:g}")
-        self.plan.update()
+        self.photos.close()
 
     def current_point(self) -> Point | None:
         row = self.list.currentIndex().row()
@@ -297,7 +262,7 @@ class BoardView(JobView):
             self.plan.show_board(None)
             return
         references = known or NO_REFERENCES
-        self._load_photos(board)
+        self.photos.load(board)
         self.plan.show_board(board)
         self.plan.setVisible(bool(board.components or board.points))
         ports = board.port_points | {p.id for p in board.node_pairs}

@@ -426,7 +426,7 @@ class PackmakingCommands:
             self.window.trail.say(tr("This pack has no photo: Photo… on the page Pack takes one."))
             return
         now = min(range(len(SHARES)), key=lambda k: abs(SHARES[k] - view.plan.photo_share))
-        view.show_photo_at(SHARES[(now + 1) % len(SHARES)])
+        view.photos.show_at(SHARES[(now + 1) % len(SHARES)])
 
     def send(self) -> None:
         """The pack as one file."""

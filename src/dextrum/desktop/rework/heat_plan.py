@@ -24,7 +24,9 @@ from dextrum.core.rework.isotherms import isotherms
 from dextrum.desktop.board.board_plan import BoardPlan
 from dextrum.desktop.board.labels import Label, place_labels
 from dextrum.desktop.board.plan_labels import HEAD_PIXELS
+from dextrum.desktop.board.plan_photos import PlanPhotos
 from dextrum.desktop.frame.flow_layout import FlowLayout
+from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.frame.view import quiet_label
 from dextrum.desktop.theme import look
@@ -69,12 +71,15 @@ class HeatPlan(BoardPlan):
         painter.fillRect(self.rect(), look.colour("panel"))
         self.paint_ground(painter)
         risks = {risk.part: risk for risk in parts_at_risk(self.board, self.answer, self.seconds)}
+        under = bool(self.photos) and self.photo_share > 0.0
         for part in self.parts_here():
             risk = risks.get(part.designator)
             hand = part.designator == self.answer.part
             edge = "above" if risk else "ink" if hand else "edge"
             painter.setPen(QPen(look.colour(edge), 2.5 if risk or hand else 1))
-            painter.setBrush(look.colour("lit" if risk else "band" if part.kind is ComponentKind.IC else "shelf"))
+            fill = look.colour("lit" if risk else "band" if part.kind is ComponentKind.IC else "shelf")
+            # A photo shows the part itself: only what is at risk is filled over it.
+            painter.setBrush(Qt.BrushStyle.NoBrush if under and not risk else fill)
             painter.drawRoundedRect(self.box_of(part), 2, 2)
         taken = self._paint_lines(painter)
         self._paint_names(painter, set(risks), taken)
@@ -156,12 +161,13 @@ class HeatPanel(QFrame):
     measured = Signal(float, float)
     forgotten = Signal()
 
-    def __init__(self) -> None:
+    def __init__(self, model: JobModel) -> None:
         super().__init__()
         self._board: Board | None = None
         self._answer: HeatAnswer | None = None
         self.words = quiet_label()
         self.plan = HeatPlan()
+        self.photos = PlanPhotos(self.plan, model)
         self.plan.setMinimumHeight(look.px(PLAN_PIXELS))
         self.plan.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.slider = QSlider(Qt.Orientation.Horizontal)
@@ -260,6 +266,7 @@ class HeatPanel(QFrame):
                                 designator=", ".join(part.designator for part in tender)) if tender
                              else tr("Nothing tender near to shield"))
         self.legend.setText(" · ".join(meaning for _, meaning in sorted(levels_of(answer).items())))
+        self.photos.load(board)
         self.plan.show_heat(board, answer)
         assert answer.warming is not None
         self.slider.setRange(0, len(answer.warming.seconds) - 1)

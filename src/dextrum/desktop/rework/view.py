@@ -112,7 +112,7 @@ class ReworkView(JobView):
         self.note = ValueField()
         self.note.setAccessibleName(tr("Note"))
         self.neighbours = quiet_label()
-        self.heat = HeatPanel()
+        self.heat = HeatPanel(model)
         self.heat.protected.connect(self._heat_again)
         self.heat.measured.connect(self._calibrate)
         self.heat.forgotten.connect(lambda: self._calibrated(0.0))
@@ -339,6 +339,7 @@ class ReworkView(JobView):
     def close_work(self) -> None:
         super().close_work()
         self.work.close()
+        self.heat.photos.close()
         self.measuring.close()
         self.solder.work.close()
         self.calibrating.close()
