@@ -22,13 +22,14 @@ from dextrum.core.assumptions.repairs import (
     SOFTENED_USUALLY,
     TOUCHED_BY_HAND,
 )
-from dextrum.core.board import FaultKind, Method
+from dextrum.core.board import FaultKind, Method, Side
 from dextrum.core.diagnosis.after_repair import _as_left, chances_made, weigh_trail
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.heat_reach import lies_near, looked_round
 from dextrum.core.diagnosis.memory import Memory
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.diagnosis.posterior import Posterior, weigh_sets
+from dextrum.core.packmaking.placing import parse_part, with_part
 from dextrum.core.trail import (
     AUDIT_STEPS,
     Access,
@@ -49,6 +50,7 @@ from dextrum.core.trail import (
     Supply,
 )
 from tests.support import as_good, duo_advice, duo_board, replaced, trail_of
+from tests.test_packmaking import first_rung
 
 OPENED = JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c")
 BASE: tuple[Payload, ...] = (OPENED, Intake("does not charge", ("no_charge", "no_dock")), Look(("clean",)),
@@ -125,6 +127,12 @@ class MadeTest(unittest.TestCase):
         others = [made[part] for part in near - {"C12"} if made.get(part, 0.0) > 0.0]
         self.assertTrue(others)
         self.assertAlmostEqual(max(others) / made["C12"], TOUCHED_BY_HAND, places=6)
+
+    def test_what_nobody_described_lies_nowhere(self) -> None:
+        board = with_part(with_part(first_rung(), parse_part("C14 ? ?"), Side.TOP, 20.0, 9.0),
+                          parse_part("C15 ? ?"), Side.TOP, 21.0, 9.0)
+        self.assertTrue(any(part.undescribed for part in board.components))
+        self.assertEqual(lies_near(board, "C14"), {"C15"})
 
     def test_a_part_that_the_board_does_not_have_does_nothing(self) -> None:
         self.assertEqual(float(chances_made(duo_advice().model, "trace VCHG").sum()), 0.0)

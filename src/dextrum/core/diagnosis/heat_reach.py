@@ -38,7 +38,7 @@ class ReachByDistance:
 
 
 def _is_near(heated: Component, other: Component) -> bool:
-    if other is heated or other.side is not heated.side or other.kind is ComponentKind.RECEPTACLE:
+    if other is heated or other.side is not heated.side or other.kind is ComponentKind.RECEPTACLE or other.undescribed:
         return False
     reach = HEAT_REACH_MM + max(heated.width_mm, heated.height_mm) / 2.0
     return bool(np.hypot(other.x_mm - heated.x_mm, other.y_mm - heated.y_mm) < reach)

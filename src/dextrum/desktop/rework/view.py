@@ -438,7 +438,7 @@ class ReworkView(JobView):
         near = sorted((c for c in board.components if c.side is part.side and c is not part and max(
             abs(c.x_mm - part.x_mm), abs(c.y_mm - part.y_mm)) < NEIGHBOURS_MM),
             key=lambda c: (c.x_mm - part.x_mm) ** 2 + (c.y_mm - part.y_mm) ** 2)
-        small = [c.designator for c in near if not c.heat_sensitive]
+        small = [c.designator for c in near if not c.heat_sensitive and not c.undescribed]
         shield = [c.designator for c in near if c.heat_sensitive]
         kind = part_words(board, part.designator)
         said = [kind[:1].upper() + kind[1:]] + [part.purpose] * (part.purpose.casefold() != kind.casefold())
