@@ -13,9 +13,9 @@ from dextrum.core.board import Method
 from dextrum.core.reference.judge import Verdict, comparisons_for, judge, tolerance
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.reference.pooling import PooledSpread, inverse_trigamma, pool, shrink
-from dextrum.core.reference.table import FALLBACK_DIODE, PointReference, build_reference_table
+from dextrum.core.reference.table import FALLBACK_DIODE, PointReference, build_reference_table, from_scale
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
-from tests.support import duo_board, line_board
+from tests.support import duo_advice, duo_board, line_board
 
 RED = Method.DIODE_RED_GROUND
 
@@ -89,6 +89,19 @@ class JudgeTest(unittest.TestCase):
         self.assertIs(judge(0.6, winding).verdict, Verdict.WITHIN)
         self.assertIs(judge(40.0, winding).verdict, Verdict.HIGH)
         self.assertIs(judge(math.inf, winding).verdict, Verdict.OPEN)
+
+
+class LeadsTest(unittest.TestCase):
+    def test_leads_that_read_a_tenth_of_an_ohm_more_are_no_fault_of_a_fuse(self) -> None:
+        through = duo_advice().model.references.get("F1.1-2", Method.RESISTANCE)
+        winding = duo_advice().model.references.get("FL1.1-2", Method.RESISTANCE)
+        assert through is not None and winding is not None
+        self.assertLess(from_scale(through.centre, Method.RESISTANCE), 0.1)
+        self.assertIs(judge(0.12, through).verdict, Verdict.WITHIN)
+        self.assertIs(judge(1.0, through).verdict, Verdict.HIGH)
+        self.assertIs(judge(math.inf, through).verdict, Verdict.OPEN)
+        # A winding of half an ohm is still told from one of twice as much.
+        self.assertIs(judge(2.0 * from_scale(winding.centre, Method.RESISTANCE), winding).verdict, Verdict.HIGH)
 
 
 class TableTest(unittest.TestCase):

@@ -40,6 +40,10 @@ UNREFERENCED_LOG_OHMS = assumed(
     "unreferenced_log_ohms", 0.25, "ln ohm", 0.05, 1,
     "The same of a resistance.",
     "Parts of a few percent, and leads.")
+TOUCH_OHMS = assumed(
+    "touch_ohms", 0.05, "ohm", 0.01, 0.2,
+    "What leads and tips scatter by, from touch to touch and from meter to meter.",
+    "A clean pair of leads is 0.05 to 0.1 ohm, and the pressure of a tip changes it.")
 MODEL_SHARE = assumed(
     "model_share", 0.06, "share", 0.01, 0.2,
     "How far the circuit may be wrong about a change that it predicts.",

@@ -11,6 +11,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
+from dextrum.core.assumptions.readings import TOUCH_OHMS
 from dextrum.core.board import Board, Method
 from dextrum.core.reference.columns import ReadingColumns, columns_of, cubes_of
 from dextrum.core.reference.known_good import KnownGoodReading
@@ -381,6 +382,11 @@ def _typical_spread(board: Board, part: _Method, kinds: np.ndarray, method: Meth
     return found
 
 
+def _of_leads(log_ohms: float) -> float:
+    """What leads and tips scatter by from touch to touch and from meter to meter, on the scale of ohms at a reading."""
+    return float(TOUCH_OHMS / (10.0 ** log_ohms * math.log(10.0)))
+
+
 def _references(board: Board, columns: ReadingColumns, part: _Method, kept: np.ndarray, kinds: np.ndarray,
                 method: Method) -> dict[tuple[str, Method], PointReference]:
     """Mean, spread pooled over the kind, and origin of every point."""
@@ -421,7 +427,8 @@ def _references(board: Board, columns: ReadingColumns, part: _Method, kept: np.n
             freedom = max(min(freedom, known), min(usual.freedom, ONE_BOARD_FREEDOM / int(count[p])))
             apart = other if only_strange[p] else 0.0
             further = pooled * (1.0 + 1.0 / int(count[p]))
-            spread = math.sqrt(further + resolution ** 2 + float(corrected[p]) + apart ** 2)
+            touch = resolution if method.is_diode else math.hypot(resolution, _of_leads(float(mean[p])))
+            spread = math.sqrt(further + touch ** 2 + float(corrected[p]) + apart ** 2)
             origin = "other meter" if only_strange[p] else "own" if own[p] else "corrected"
             found[name, method] = PointReference(name, method, float(mean[p]), spread, freedom, int(there[p]),
                                                  bool(own[p]), origin)
