@@ -286,4 +286,5 @@ def _with_prior(model: DiagnosisModel, evidence: Evidence, chance: np.ndarray, e
     item = EvidenceItem(entry_id, evidence.epoch, "left", part, tr("as {part} was done", part=part))
     once = None if evidence.once is None else np.vstack([np.zeros((1, len(shift))), evidence.once])
     return replace(evidence, items=(item, *evidence.items), witnesses=(witness, *evidence.witnesses), once=once,
+                   told_each=True,
                    log_likelihood=np.vstack([shift[None, :], evidence.log_likelihood]))

@@ -18,6 +18,7 @@ from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.circuit.network import GROUND
 from dextrum.core.diagnosis.board_look import audit_look_parts, board_look_parts
 from dextrum.core.diagnosis.draw_evidence import draw_log_likelihood, flat_cell_chance, plug_log_likelihood
+from dextrum.core.diagnosis.fault_pairs import FaultPairs
 from dextrum.core.diagnosis.functional_evidence import FunctionalEvidence
 from dextrum.core.diagnosis.heat_reach import looked_round
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
@@ -82,7 +83,8 @@ class Evidence:
     functional: what those that speak of functions say together. once: what of log_likelihood makes each repair fail
     once for all, (E, R), see `repair_taken`; again: (R,) rows repaired more than once. scale: how this board with
     this meter differs from known-good as a whole. came_for_it: ln of how much likelier a unit with nothing wrong makes
-    what its owner says, since without a complaint it would not have come in."""
+    what its owner says, since without a complaint it would not have come in. told_each: the chance of every row before
+    it is among the items, each by itself."""
 
     items: tuple[EvidenceItem, ...]
     log_likelihood: np.ndarray
@@ -95,6 +97,11 @@ class Evidence:
     once: np.ndarray | None = None
     again: np.ndarray | None = None
     came_for_it: float = 0.0
+    told_each: bool = False
+
+    def pairs(self, model: DiagnosisModel) -> FaultPairs:
+        """How likely sets of faults are before any of it."""
+        return model.pairs.each_by_itself if self.told_each else model.pairs
 
     @cached_property
     def of_rows(self) -> np.ndarray:

@@ -6,7 +6,7 @@ a short blows what feeds it.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -17,7 +17,7 @@ from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.islands import island_of
 from dextrum.core.circuit.network import Circuit
 from dextrum.core.diagnosis.apart_prior import ApartPrior, apart_prior
-from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, Hypotheses
 from dextrum.core.faults.registry import KINDS
 
 FEEDERS = frozenset({ComponentKind.FUSE, ComponentKind.FILTER, ComponentKind.LINK})
@@ -44,6 +44,21 @@ class FaultPairs:
     apart: ApartPrior
     spans: np.ndarray
     caused: np.ndarray
+
+    @cached_property
+    def each_by_itself(self) -> FaultPairs:
+        """The same where every fault is there or not whatever else is: the odds of a set are the product of its faults'
+        odds, times what one of them takes with it. So it is once the chance of each has been told by itself."""
+        rows = np.flatnonzero(self.apart.share > 0)
+        if not len(rows) or not np.isfinite(self.log_prior).any():
+            return self
+        nothing = float(self.log_prior_one[NOTHING_ROW])
+        beyond_share = float(self.log_prior_one[rows[0]] - np.log(self.apart.share[rows[0]]))
+        more = 2.0 * beyond_share - nothing - float(np.log(self.apart.constant))
+        return replace(self, log_prior=self.log_prior + more,
+                       log_triple_constant=3.0 * beyond_share - 2.0 * nothing
+                       if np.isfinite(self.log_triple_constant) else self.log_triple_constant,
+                       apart=replace(self.apart, constant=self.apart.constant * float(np.exp(more))))
 
     @cached_property
     def possible(self) -> np.ndarray:

@@ -165,7 +165,7 @@ class _Meeting:
 def _meeting_pairs(model: DiagnosisModel, evidence: Evidence, tables: list[tuple[np.ndarray, np.ndarray]], base: float,
                    threshold: float, exact: bool) -> _Meeting:
     """Every pair whose faults meet. threshold: ln weight from which a pair that cuts the network is solved exactly."""
-    pairs = model.pairs
+    pairs = evidence.pairs(model)
     first, second = pairs.first, pairs.second
     apart = pairs.log_prior_meeting + base + _of_pairs(model, evidence, tables, first, second)
     log_weight, bound = apart, apart
@@ -191,7 +191,7 @@ def _meeting_pairs(model: DiagnosisModel, evidence: Evidence, tables: list[tuple
 
 def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -> Posterior:
     """Bayes over sets of faults. exact: nothing is pruned and every pair and triple is solved; for small boards."""
-    hypotheses, pairs = model.hypotheses, model.pairs
+    hypotheses, pairs = model.hypotheses, evidence.pairs(model)
     singles = pairs.log_prior_one + evidence.of_rows.sum(axis=0)
     total = float(log_sum(singles))
     base = sum(float(w.rows[NOTHING_ROW]) for w in evidence.witnesses if not isinstance(w, FunctionalWitness))

@@ -16,7 +16,7 @@ import numpy as np
 
 from dextrum.core.board import Method
 from dextrum.core.circuit.network import GROUND
-from dextrum.core.diagnosis.fault_pairs import share_of_rows
+from dextrum.core.diagnosis.fault_pairs import FaultPairs, share_of_rows
 from dextrum.core.diagnosis.hypotheses import NO_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import Posterior
@@ -63,7 +63,7 @@ def _told(model: DiagnosisModel, posterior: Posterior) -> _Told:
     single = model.pairs.log_prior_one + posterior.evidence.of_rows.sum(axis=0) - posterior.log_whole
     with np.errstate(divide="ignore"):
         joint = np.log(posterior.sets.weight[several] * posterior.covered)
-    prior = _log_prior_of(model, more)
+    prior = _log_prior_of(model, posterior.evidence.pairs(model), more)
     found = np.hstack([posterior.evidence.of_rows, _items_of(model, posterior, more, joint - prior)])
     return _Told(np.vstack([alone, more]), np.concatenate([model.pairs.log_prior_one, prior]),
                  np.concatenate([single, joint]), found)
@@ -92,9 +92,8 @@ def _items_of(model: DiagnosisModel, posterior: Posterior, sets: np.ndarray, joi
     return found + once
 
 
-def _log_prior_of(model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
+def _log_prior_of(model: DiagnosisModel, pairs: FaultPairs, sets: np.ndarray) -> np.ndarray:
     """ln of the prior of sets of two or three rows (N, 3), (N,)."""
-    pairs = model.pairs
     three = sets[:, 2] != NO_ROW
     found = np.asarray(pairs.log_prior[sets[:, 0], sets[:, 1]], dtype=float).copy()
     if three.any():

@@ -21,7 +21,7 @@ def weigh_triples(model: DiagnosisModel, evidence: Evidence, bases: np.ndarray, 
                   exact: bool) -> tuple[np.ndarray, np.ndarray]:
     """Sets of three (N, 3) with ln of their weight (N,). bases: (B, 2) pairs and ln of their weight (B,); total: ln of
     all that singles and pairs weigh. exact: every set of three, whatever the bases."""
-    pairs, share = model.pairs, share_of_rows(model.hypotheses)
+    pairs, share = evidence.pairs(model), share_of_rows(model.hypotheses)
     if not np.isfinite(pairs.log_triple_constant):
         return np.zeros((0, 3), dtype=int), np.zeros(0)
     if exact:
@@ -38,12 +38,12 @@ def third_share(model: DiagnosisModel, evidence: Evidence) -> float:
     """What sets of three weigh beside pairs where the third fault is there for no reason: it explains nothing more, and
     loses what speaks against it. Every set of three has three pairs; twice over, for what one fault hides of another.
     """
-    constant = model.pairs.log_triple_constant
+    constant = evidence.pairs(model).log_triple_constant
     if not np.isfinite(constant):
         return 0.0
     gains = evidence.log_likelihood - evidence.log_likelihood[:, [NOTHING_ROW]]
     thirds = np.exp(share_of_rows(model.hypotheses) + np.minimum(gains, 0.0).sum(axis=0))
-    return float(2.0 / 3.0 * np.exp(constant) / model.pairs.apart.constant * thirds.sum())
+    return float(2.0 / 3.0 * np.exp(constant) / evidence.pairs(model).apart.constant * thirds.sum())
 
 
 def _log_likelihood_of(model: DiagnosisModel, evidence: Evidence, sets: np.ndarray) -> np.ndarray:
@@ -64,7 +64,7 @@ def _with_one_more(model: DiagnosisModel, evidence: Evidence, bases: np.ndarray,
     Roughly, a third fault adds what it explains better than the pair, and loses what speaks against it, but for what
     it would show at a place where the pair has part in what is seen as well: there it may be hidden.
     """
-    pairs, share = model.pairs, share_of_rows(model.hypotheses)
+    pairs, share = evidence.pairs(model), share_of_rows(model.hypotheses)
     likelihood = evidence.log_likelihood
     # A row's gains side by side in memory, since whole rows are looked up.
     gains = np.ascontiguousarray((likelihood - likelihood[:, [NOTHING_ROW]]).T)
