@@ -234,8 +234,8 @@ class RecommendTest(unittest.TestCase):
     def test_an_empty_place_that_came_empty_stays_where_all_works(self) -> None:
         every = tuple(Proof(check.id, True) for check in duo_board().checks if check.functions)
         empty = BoardLook("top", (PartSeen("C14", "missing"),))
-        base: tuple[Payload, ...] = (Intake("no picture", ("no_dock",)), *SUPPLIED, Access("board_out"), empty,
-                                     rest_of_the_port(), Cell("plugged"))
+        base: tuple[Payload, ...] = (Intake("no picture", ("no_dock",)), *SUPPLIED, Rework("clean", "J1"),
+                                     Access("board_out"), empty, rest_of_the_port(), Cell("plugged"))
         self.assertEqual(assessed(*base, *every).advice.next.kind, "assemble")  # then the screws are left to tick
         self.assertEqual(assessed(*base, *every[:2]).facts.came_without, {"C14"})
 

@@ -62,7 +62,7 @@ class BoardLook(EntryKind):
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:
         facts.board_looks[self.side] = self
-        if not facts.reworks:
+        if not facts.heated:  # a port that was cleaned has lost nothing on the board
             facts.came_without |= {one.part for one in self.seen if one.what == MISSING}
 
     def tells(self, telling: Telling) -> None:
