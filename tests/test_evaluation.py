@@ -10,7 +10,7 @@ from unittest import mock
 import numpy as np
 
 from dextrum.__main__ import main
-from dextrum.app.evaluation.cases import UNLISTED_SHARE, Case, ListedCase, case_of_list, draw_case
+from dextrum.app.evaluation.cases import UNLISTED_SHARE, Case, ListedCase, case_of_list, draw_case, world_case
 from dextrum.app.evaluation.evaluate import (
     PLAYERS,
     Evaluation,
@@ -128,6 +128,11 @@ class PlayerTest(unittest.TestCase):
         case = case_of_list(DEFAULT, duo_board(), ListedCase("bank", bank, ("no_dock",), None, "charged"), 1, 77)
         played = by_advice(duo_advice(), case)
         self.assertEqual((played.ended, played.left, played.gates_broken), ("repaired", (), 0))
+
+    def test_what_is_likelier_whole_is_tried_with_other_gear_before_it_is_given_up(self) -> None:
+        """A check that works fails twice in a row: it was given up with seven in ten that nothing was left."""
+        played = by_advice(duo_advice(), world_case(DEFAULT, duo_board(), 686, 9803))
+        self.assertEqual((played.ended, played.left), ("repaired", ()))
 
     def test_power_past_a_gate_is_counted_for_the_routine_too(self) -> None:
         played = by_routine(duo_advice(), draw_case(duo_advice(), 2, SEED))

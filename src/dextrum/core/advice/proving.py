@@ -12,7 +12,7 @@ from dextrum.core.advice.lifting_gates import lifting_action
 from dextrum.core.advice.measuring import supply_actions, try_actions
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent
-from dextrum.core.assumptions.planning import CLEARED, MOST_TRIES, TRIED_AGAIN
+from dextrum.core.assumptions.planning import CLEARED, LIKELY_WHOLE, MOST_TRIES, TRIED_AGAIN
 from dextrum.core.proof.order import checks_in_order, in_this_order
 from dextrum.core.proof.tries import unproved
 from dextrum.core.reference.off_points import ON_GROUND, PLAIN_FAULTS, off_points
@@ -65,7 +65,8 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
     if weighing.nothing < cleared and not works:
         return None
     if failed:
-        return _tried_anew(weighing, failed[0]) if weighing.nothing >= CLEARED else None
+        # Before it is given up, whatever is likelier whole than not is tried with other gear.
+        return _tried_anew(weighing, failed[0]) if weighing.nothing >= (cleared or LIKELY_WHOLE) else None
     if off_points(board, weighing.advice.model.references, facts, facts.epoch, PLAIN_FAULTS):
         # One slip of the hand must not end a job that is done. What stays open however often it is touched has been
         # weighed, and the proof decides; what stays on ground is never powered.
