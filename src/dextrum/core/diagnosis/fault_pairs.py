@@ -48,17 +48,19 @@ class FaultPairs:
     @cached_property
     def each_by_itself(self) -> FaultPairs:
         """The same where every fault is there or not whatever else is: the odds of a set are the product of its faults'
-        odds, times what one of them takes with it. So it is once the chance of each has been told by itself."""
-        rows = np.flatnonzero(self.apart.share > 0)
+        odds. So it is once the chance of each has been told by itself; what one takes with it is in those chances."""
+        share = self.apart.share
+        rows = np.flatnonzero(share > 0)
         if not len(rows) or not np.isfinite(self.log_prior).any():
             return self
         nothing = float(self.log_prior_one[NOTHING_ROW])
-        beyond_share = float(self.log_prior_one[rows[0]] - np.log(self.apart.share[rows[0]]))
-        more = 2.0 * beyond_share - nothing - float(np.log(self.apart.constant))
-        return replace(self, log_prior=self.log_prior + more,
-                       log_triple_constant=3.0 * beyond_share - 2.0 * nothing
-                       if np.isfinite(self.log_triple_constant) else self.log_triple_constant,
-                       apart=replace(self.apart, constant=self.apart.constant * float(np.exp(more))))
+        beyond_share = float(self.log_prior_one[rows[0]] - np.log(share[rows[0]]))
+        odds = self.log_prior_one - nothing
+        together = np.where(self.possible, nothing + odds[:, None] + odds[None, :], -np.inf)
+        apart = apart_prior(np.where(self.meets, -np.inf, together), share, np.zeros(len(share), dtype=int),
+                            np.ones((1, 1)))
+        return replace(self, log_prior=together, apart=apart, log_triple_constant=3.0 * beyond_share - 2.0 * nothing
+                       if np.isfinite(self.log_triple_constant) else self.log_triple_constant)
 
     @cached_property
     def possible(self) -> np.ndarray:
