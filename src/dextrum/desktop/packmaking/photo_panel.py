@@ -11,12 +11,14 @@ from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QSizePolicy, QVBoxLay
 from dextrum.desktop.frame.flow_layout import FlowLayout
 from dextrum.desktop.frame.value_field import ValueField
 from dextrum.desktop.theme import look
-from dextrum.tongue import tr
+from dextrum.tongue import capital, tr
 
 if TYPE_CHECKING:
     from dextrum.app.packmaking.photo_layers import FoundOnPhoto
 
 CORNERS = (tr("top left"), tr("top right"), tr("bottom right"), tr("bottom left"))
+MARKED = tr("board"), tr("case")
+"""What may be photographed, so that its word is looked up."""
 MOST_POINTS = 24
 HIGH_PIXELS, CROSS_PIXELS, SIZE_PIXELS = 340, 9, 110
 
@@ -122,9 +124,9 @@ class PhotoPanel(QFrame):
     laid_over = Signal()
 
     def __init__(self, of: str = "board") -> None:
-        """of: what is photographed, in words."""
+        """of: what is photographed, of MARKED."""
         super().__init__()
-        self.of = of
+        self.of, self.of_words = of, tr(of)
         self.head = QLabel()
         self.head.setObjectName("section")
         self.words = QLabel()
@@ -140,8 +142,8 @@ class PhotoPanel(QFrame):
         self.size_mm = ValueField()
         self.size_mm.setMaximumWidth(look.px(SIZE_PIXELS))
         self.size_mm.setPlaceholderText("62 x 31")
-        self.size_mm.setAccessibleName(tr("Width and height of the {of}, mm", of=of))
-        self.canvas.setAccessibleName(tr("Photo of the {of}", of=of))
+        self.size_mm.setAccessibleName(tr("Width and height of the {of}, mm", of=self.of_words))
+        self.canvas.setAccessibleName(tr("Photo of the {of}", of=self.of_words))
         self.size_mm.returnPressed.connect(self._use)
         self.known = ValueField()
         self.known.setPlaceholderText(tr("12.5 8; hole ?"))
@@ -162,7 +164,7 @@ class PhotoPanel(QFrame):
         tools = QWidget()
         line = FlowLayout(tools)
         for widget in (QLabel(tr("{of}, width x height",
-                                 of=of.capitalize())), self.size_mm, QLabel("mm"), self.known_words,
+                                 of=capital(self.of_words))), self.size_mm, QLabel("mm"), self.known_words,
                        self.known, self.lay_over, self.use, self.again, self.close_it):
             line.addWidget(widget)
         column = QVBoxLayout(self)
@@ -211,10 +213,10 @@ class PhotoPanel(QFrame):
             return
         if there < len(CORNERS):
             self.say(tr("Click the {of}'s {corners} corner, as the photo shows it. Arrows move the last one, Backspace "
-                        "takes it back.", of=self.of, corners=CORNERS[there]))
+                        "takes it back.", of=self.of_words, corners=CORNERS[there]))
             return
         self.say(tr("Type how large the {of} is, then use it. Further points that are known, clicked now, make it fit "
-                    "better.", of=self.of)
+                    "better.", of=self.of_words)
                  + (tr(" Or, of a photo from straight above: lengths 40 22, mm between the first two points, across, "
                        "and the other two, down.") if self.of == "board" else ""))
         self.size_mm.setFocus()

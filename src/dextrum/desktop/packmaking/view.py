@@ -34,8 +34,8 @@ SAME_SIZE = 0.03
 class PackmakingView(JobView):
     name = "packmaking"
     shows_advice = True
-    commands = ("pack.good", "pack.photo", "pack.exchange", "pack.place", "pack.alike", "pack.move", "pack.row",
-                "pack.unplace", "pack.circuit", "pack.pair", "pack.probe", "pack.back", "pack.again", "pack.move_on",
+    commands = ("pack.good", "pack.photo", "pack.place", "pack.alike", "pack.move", "pack.row", "pack.unplace",
+                "pack.circuit", "pack.pair", "pack.probe", "pack.back", "pack.again", "pack.move_on", "pack.exchange",
                 "pack.send", "pack.merge", "pack.new", "pack.files", "guide.packs")
 
     def __init__(self, model: JobModel) -> None:
@@ -182,6 +182,7 @@ class PackmakingView(JobView):
         if image.cacheKey() == self.photo.canvas.image.cacheKey():
             self._lies = lies
             self.photo.tell(found_on_photo(lies, self._side, tuple(self._kept_photos())))
+            QTimer.singleShot(0, self.photo, lambda: self.scroll_to(self.photo))
 
     def _use_photo(self, points: tuple[QPointF, ...], typed: str, known: str) -> None:
         """Set right by its corners and further points; a mark that one side told is known on the other."""
