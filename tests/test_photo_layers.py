@@ -4,6 +4,7 @@ else."""
 from __future__ import annotations
 
 import unittest
+from collections.abc import Callable
 from functools import cache
 from pathlib import Path
 
@@ -323,8 +324,28 @@ class WindowTest(WindowCase):
         self.wait(lambda: Side.TOP in plan.photos, what="for the photo under the plan")
         self.window.commands.run("board.photo")
         heat.photos.load(board)
+        heat.photos.as_chosen()
         self.assertEqual(heat.plan.photo_share, plan.photo_share)
         self.assertNotEqual(plan.photo_share, 0.35)
+
+    def test_a_photo_does_not_go_into_the_pack_of_another_job(self) -> None:
+        view = self.begin(Side.TOP)
+        read: list[Callable[[object], None]] = []
+
+        def later(_words: str, _work: object, done: Callable[[object], None], _small: bool) -> str:
+            read.append(done)
+            return ""
+
+        view.open_photo(self.file(straight(Side.BOTTOM, 12)), Side.BOTTOM, later)
+        opened_for = view._photo_of
+        other = begin_pack(self.session.library, "Leaf", "A", "usb-c-16", "", "back off 6")
+        self.window.open_job(self.session.open_new_job("SLS-0832", other))
+        self.settled()
+        self.window.show_view("packmaking")
+        read[0](image_of(np.zeros((60, 80, 4), np.uint8)))
+        self.assertFalse(view.photo.isVisible())
+        view._keep_photo((opened_for, (62.0, 31.0), b"jpeg"))
+        self.assertFalse(self.session.library.has_photo(other, Side.BOTTOM))
 
     def test_one_photo_is_not_exchanged(self) -> None:
         view = self.begin(Side.TOP)

@@ -30,8 +30,7 @@ class PlanPhotos(QObject):
         self.reading.finished.connect(self._show)
 
     def load(self, board: Board) -> None:
-        """Once for each state of a pack; how strong they are is looked up each time."""
-        self.plan.photo_share = float(self.model.session.store.setting(PHOTO_SHARE, USUAL_SHARE) or USUAL_SHARE)
+        """Once for each state of a pack."""
         if self._of is board:
             return
         self._of = board
@@ -49,6 +48,12 @@ class PlanPhotos(QObject):
     def _show(self, found: tuple[Board, dict[Side, QImage]]) -> None:
         if found[0] is self._of:
             self.plan.photos = {side: QPixmap.fromImage(image) for side, image in found[1].items()}
+            self.as_chosen()
+
+    def as_chosen(self) -> None:
+        """As strong as was chosen, perhaps under another plan; asks the store, so not at each change of a job."""
+        if self.plan.photos:
+            self.plan.photo_share = float(self.model.session.store.setting(PHOTO_SHARE, USUAL_SHARE) or USUAL_SHARE)
             self.plan.update()
 
     def show_at(self, share: float) -> None:

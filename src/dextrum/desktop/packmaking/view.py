@@ -80,6 +80,8 @@ class PackmakingView(JobView):
         self.setting_right.finished.connect(self._keep_photo)
         self.setting_right.failed.connect(self.photo.say)
         self._side = Side.TOP
+        self._photo_of = ""
+        """Id of the pack for which the photo in hand was opened: another job may be in hand by the time it is read."""
         self._lies: LiesOn | None = None
         """Where the photo in hand lies on one that is kept."""
         self._shown_for = ""
@@ -137,7 +139,7 @@ class PackmakingView(JobView):
     def open_photo(self, path: Path, side: Side, run: RunLong) -> str:
         """Read beside the window; then its corners are chosen. Returns what is wrong at once, or nothing. run: as
         `LongWork.run`."""
-        self._side = side
+        self._side, self._photo_of = side, self._pack_id()
         self.say_trouble("")
 
         def work(told: Callable[[float], bool]) -> object:
@@ -158,6 +160,8 @@ class PackmakingView(JobView):
 
     def _show_photo(self, read: object) -> None:
         assert isinstance(read, QImage)
+        if self._photo_of != self._pack_id():
+            return
         image, kept = read, self._kept_photos()
         self._lies = None
         self.photo.open_for(tr("the {side} side", side=tr(self._side.value)), image)
@@ -219,11 +223,13 @@ class PackmakingView(JobView):
                         residual_mm=fit.residual_mm) if further else ""
         self.photo.say(tr("Setting it right…"))
 
+        pack_id = self._photo_of
+
         def work(_told: Callable[[float], bool]) -> object:
             from dextrum.desktop.frame.picture_file import as_jpeg
             from dextrum.desktop.packmaking.photo import set_right
 
-            return size, as_jpeg(set_right(image, corners, *size, fit))
+            return pack_id, size, as_jpeg(set_right(image, corners, *size, fit))
 
         self.setting_right.start(work)
 
@@ -242,23 +248,25 @@ class PackmakingView(JobView):
         self._marks |= fit.marks
         self._keep_marks()
         self._fits = tr(" {count} points fit to {residual_mm:.2f} mm.", count=len(points), residual_mm=fit.residual_mm)
-        self._join(lambda kept, image: lies_by_places(self._side, fit, size, kept, image))
+        side = self._side
+        self._join(lambda kept, image: lies_by_places(side, fit, size, kept, image))
 
     def _lay_photo_over(self) -> None:
         lies = self._lies
-        if lies is not None:
+        if lies is not None and lies.side in self._kept_photos():  # a step back may have taken it
             self._side, self._fits = lies.side, ""
             self._join(lambda _kept, _image: lies)
 
     def _join(self, where: Callable[[QImage, QImage], LiesOn]) -> None:
         """The photo in hand over the one that is kept, beside the window."""
         image, read, size = self.photo.canvas.image, self._kept_photos()[self._side], self._kept_size()
+        pack_id = self._photo_of
         self.photo.say(tr("Laying it over…"))
 
         def work(_told: Callable[[float], bool]) -> object:
             from dextrum.desktop.packmaking.over_kept import laid_over_kept
 
-            return size, laid_over_kept(read(), image, where)
+            return pack_id, size, laid_over_kept(read(), image, where)
 
         self.setting_right.start(work)
 
@@ -289,6 +297,9 @@ class PackmakingView(JobView):
             raise ValueError(tr("the photo of the {side} has told the board's size; expected its four corners and that "
                                 "size", side=tr("{side} side", side=tr(other.value))))
 
+    def _pack_id(self) -> str:
+        return self.model.board.pack_id if self.model.board is not None else ""
+
     def _marks_name(self) -> str:
         board = self.model.board
         return f"marks.{board.pack_id}" if board is not None else ""
@@ -307,11 +318,11 @@ class PackmakingView(JobView):
         if name and self._marks:
             self.model.session.store.set_setting(name, marks_written(self._marks))
 
-    def _keep_photo(self, found: tuple[tuple[float, float], bytes]) -> None:
+    def _keep_photo(self, found: tuple[str, tuple[float, float], bytes]) -> None:
         from dextrum.core.packmaking.first_rung import resized
 
-        board, (size, data) = self.model.board, found
-        if board is None:
+        board, (pack_id, size, data) = self.model.board, found
+        if board is None or board.pack_id != pack_id:
             return
         try:
             self.model.session.library.keep(resized(board, *size), {self._side: data})

@@ -267,6 +267,7 @@ class HeatPanel(QFrame):
                              else tr("Nothing tender near to shield"))
         self.legend.setText(" · ".join(meaning for _, meaning in sorted(levels_of(answer).items())))
         self.photos.load(board)
+        self.photos.as_chosen()
         self.plan.show_heat(board, answer)
         assert answer.warming is not None
         self.slider.setRange(0, len(answer.warming.seconds) - 1)
