@@ -18,5 +18,7 @@ LOOK_WORDS = {
 FORBIDS_PLUGGING = frozenset({"bent", "crossed", "missing", "burnt"})
 WASHES_OFF = frozenset({"dirt", "corroded"})
 """What is cleaned out of a port before anything is plugged in."""
+ASKS_FOR_ANOTHER = frozenset({"burst", "turned"})
+"""What no heat puts right where the part sits: it comes off."""
 FORBIDS_POWER = frozenset({"burst", "bridged", "turned"})
 """What is seen of a part on the board, and holds power until it is put right."""

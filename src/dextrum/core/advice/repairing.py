@@ -9,7 +9,7 @@ from dextrum.core.advice.repairs import lifting
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent, repair_title
 from dextrum.core.assumptions.planning import GUILTY, MOST_TIMES, USUAL_LIFTING
-from dextrum.core.looks import FORBIDS_POWER
+from dextrum.core.looks import ASKS_FOR_ANOTHER
 from dextrum.tongue import tr
 
 CONSIDERED = 4
@@ -24,9 +24,9 @@ def _done_enough(weighing: Weighing, k: int) -> bool:
 
 
 def _puts_nothing_right(weighing: Weighing, k: int) -> bool:
-    """Of a part that is seen burst, bridged or turned: it holds power until it is replaced."""
+    """Reflowing a part that is seen burst or turned."""
     option = weighing.options.options[k]
-    return option.action != "replace" and weighing.facts.parts_seen.get(option.part) in FORBIDS_POWER
+    return option.action != "replace" and weighing.facts.parts_seen.get(option.part) in ASKS_FOR_ANOTHER
 
 
 def repair_actions(weighing: Weighing) -> list[Action]:
