@@ -52,6 +52,10 @@ MOVES_ANYWAY = assumed(
     "moves_anyway", 0.015, "chance", 0.003, 0.05,
     "It does so with a sound port.",
     "A worn plug.")
+LEAST_COMPLAINT = assumed(
+    "least_complaint", 0.05, "chance", 0.01, 0.3,
+    "That the owner of a unit with nothing wrong complains of anything is reckoned as at least so likely.",
+    "In a pack whose symptoms hardly show by themselves a complaint would clear or prove too much.")
 FLAT_UNSEEN = assumed(
     "flat_unseen", 0.1, "chance", 0.02, 0.3,
     "A unit came in with a flat cell, where the draw hasn't been read.",

@@ -12,7 +12,7 @@ from functools import cached_property
 
 import numpy as np
 
-from dextrum.core.assumptions.trials import FLAT_UNSEEN
+from dextrum.core.assumptions.trials import FLAT_UNSEEN, LEAST_COMPLAINT
 from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.circuit.network import GROUND
@@ -69,11 +69,6 @@ from dextrum.core.trail import (
 from dextrum.tongue import tr
 
 OL_SIZE, LEAST_SIZE = 1e3, 1e-9
-
-
-LEAST_COMPLAINT = 0.05
-"""Of a unit with nothing wrong, the chance that anything is said that is reckoned with at least: a pack without leaks
-would make a complaint prove a fault."""
 
 
 @dataclass(frozen=True)
