@@ -30,6 +30,7 @@ from dextrum.core.reference.pooling import (
     pool,
     shrink,
 )
+from dextrum.core.reference.slips_on_copper import slips_on_copper
 
 if TYPE_CHECKING:
     import numpy as np
@@ -47,11 +48,6 @@ SAME_BOARD_VOLTS = 0.015
 SAME_BOARD_LOG_OHMS = 0.15
 """Two meters, corrected, that read one point of one board further apart than this: one touch has slipped."""
 FEWEST_TO_CONTRADICT = 3
-FEWEST_BESIDE = 2
-"""So many other points of one piece of copper that read a number, on the same board, make OL at one a slip. The port's
-ground is four contacts: one that reads open on the only good board would hold every job for ever."""
-SURE_OF_NET = 0.99
-"""Of an end whose net is less sure, OL may say that the pack is wrong."""
 OUTLIER_SPREADS = 5.0
 OUTLIER_BOARD_SHARE = 0.25
 FEWEST_POINTS_OF_A_BOARD = 4
@@ -152,8 +148,8 @@ class _Method:
     """One method's readings on the comparing scale, boards by points (B, P); nan where a board has none there.
 
     origin: 2 by the meter in hand, 1 corrected to it, 0 by another that can't be compared. extra: variance that the
-    correction leaves, (B, P). doubtful: where two meters contradict each other on the same board, (B, P); slipped:
-    where a meter read OL and another a number, which counts, (B, P).
+    correction leaves, (B, P). doubtful: where two meters, or points of one copper, contradict each other on the same
+    board, (B, P); slipped: where a meter read OL and another a number, which counts, (B, P).
     """
 
     points: np.ndarray
@@ -345,26 +341,16 @@ def table_of_columns(board: Board, columns: ReadingColumns, meter: str, referenc
 
 
 def _without_slips_on_copper(board: Board, names: Sequence[str], part: _Method) -> _Method:
-    """Without OL where the same copper reads a number beside it on the same board, and too few boards were read there
-    to tell."""
+    """Without what a hand that slipped has read, where too few boards were read there to tell."""
     import numpy as np
 
-    by_net: dict[str, list[int]] = {}
-    for column, place in enumerate(part.points.tolist()):
-        end = board.point_by_id[names[place]].at
-        if board.sureness.get(end, 1.0) >= SURE_OF_NET and not board.net_is_unknown(end):
-            by_net.setdefault(board.net_of(end), []).append(column)
-    slips = np.zeros(part.scaled.shape, dtype=bool)
     few = (~np.isnan(part.scaled)).sum(axis=0) < FEWEST_TO_CONTRADICT
-    for columns in by_net.values():
-        if len(columns) > FEWEST_BESIDE:
-            here = part.scaled[:, columns]
-            numbers, opens = np.isfinite(here).sum(axis=1), np.isinf(here).sum(axis=1)
-            slips[:, columns] = np.isinf(here) & ((numbers >= FEWEST_BESIDE) & (numbers > opens))[:, None]
-    slips &= few
-    if not slips.any():
+    opens, off = (found & few for found in slips_on_copper(board, [names[place] for place in part.points.tolist()],
+                                                           part.scaled))
+    if not (opens | off).any():
         return part
-    return replace(part, scaled=np.where(slips, np.nan, part.scaled), slipped=part.slipped | slips)
+    return replace(part, scaled=np.where(opens, np.nan, part.scaled), slipped=part.slipped | opens,
+                   doubtful=part.doubtful | off)
 
 
 def _typical_spread(board: Board, part: _Method, kinds: np.ndarray, method: Method) -> np.ndarray:
