@@ -75,21 +75,38 @@ def given(seen: Seen, total: float, count: int) -> Seen:
     return replace(seen, mean=seen.mean + shift, spread=math.sqrt(common * (1.0 - gain) + touch))
 
 
-def density(seen: Seen, value: float, diode: bool, before: tuple[float, int] | None = None) -> float:
+def density(seen: Seen, value: float, diode: bool, before: tuple[float, int] | None = None,
+            again: float | None = None) -> float:
     """Of one touch that reads `value` (volts or ohms; a chance for OL), where one point in two hundred is on another
-    net than the pack says. before: what its copper's earlier ones said."""
-    return 0.995 * as_packed(seen, value, diode, before) + 0.005 * elsewhere(seen, value, diode)
+    net than the pack says. before: what its copper's earlier ones said; again: what it read before the repair."""
+    wrong = 0.005
+    if again is not None:
+        so, good = wrong * elsewhere(seen, again, diode), (1.0 - wrong) * as_good(seen, again, diode)
+        wrong = min(so / (so + good), 0.5)
+    return (1.0 - wrong) * as_packed(seen, value, diode, before) + wrong * elsewhere(seen, value, diode, again)
 
 
-def elsewhere(seen: Seen, value: float, diode: bool) -> float:
-    """Of a point on another net: half the time as on a good board, else anything."""
-    if math.isinf(seen.centre):
-        good = 0.99 if math.isinf(value) else 0.01 / (2.0 if diode else 8.0)
-    elif math.isinf(value):
-        good = 0.01
+def elsewhere(seen: Seen, value: float, diode: bool, again: float | None = None) -> float:
+    """Of a point on another net: half the time as on a good board, else anything; or, nine times in ten, again as it
+    read before."""
+    if again is None:
+        return 0.5 * as_good(seen, value, diode) + 0.5 * anything(value, diode)
+    if math.isinf(again) or math.isinf(value):
+        alike = float(again == value)
     else:
-        good = student(((value if diode else math.log10(value + 0.3)) - seen.centre) / seen.base) / seen.base
-    return 0.5 * good + 0.5 * anything(value, diode)
+        alike = near(seen, value, again if diode else math.log10(again + 0.3), diode)
+    return 0.9 * alike + 0.1 * anything(value, diode)
+
+
+def as_good(seen: Seen, value: float, diode: bool) -> float:
+    """Of a good board."""
+    if math.isinf(seen.centre):
+        return 0.99 if math.isinf(value) else 0.01 / (2.0 if diode else 8.0)
+    return 0.01 if math.isinf(value) else near(seen, value, seen.centre, diode)
+
+
+def near(seen: Seen, value: float, centre: float, diode: bool) -> float:
+    return student(((value if diode else math.log10(value + 0.3)) - centre) / seen.base) / seen.base
 
 
 def as_packed(seen: Seen, value: float, diode: bool, before: tuple[float, int] | None) -> float:

@@ -41,6 +41,7 @@ class AssumptionTest(unittest.TestCase):
     def test_each_has_a_unit_a_meaning_a_reason_and_lies_in_its_range(self) -> None:
         names = [a.name for a in every_assumption()]
         self.assertEqual(len(names), len(set(names)))
+        self.assertEqual(set(ASSUMPTIONS) - set(names), set(), "its name and what it is called must be alike")
         for a in every_assumption():
             with self.subTest(a.name):
                 self.assertTrue(a.unit and a.meaning.endswith(".") and a.reason.endswith("."))

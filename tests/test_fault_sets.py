@@ -130,7 +130,7 @@ class BruteForceSetsTest(unittest.TestCase):
             (self.expected(came_with, name, method), self.expected(rows, name, method)),)
                 if math.isfinite(then.mean) and abs(then.mean - now.mean) < 0.0005]
         return by_hand.density(self.expected(rows, point, method), value, method is RED,
-                               self.learned(same) if before else None)
+                               self.learned(same) if before else None, dict(before).get(point))
 
     @staticmethod
     def learned(same: list[tuple[by_hand.Seen, float]]) -> tuple[float, int]:

@@ -65,6 +65,10 @@ PORT_COLLATERAL = assumed(
     "port_collateral", 5.0, "times", 1, 20,
     "A part on a damaged port's own lines is at fault too, beside a part elsewhere.",
     "What tore or shorted the port went on along the line.")
+UNDESCRIBED_ON_LINES = assumed(
+    "undescribed_on_lines", 0.3, "share", 0.1, 0.7,
+    "Of what stands for the whole board behind a port, what lies on the line that a damaged contact of it has.",
+    "It has a pin on each line, but few of the parts that it stands for are on any one of them.")
 FEEDER_COLLATERAL = assumed(
     "feeder_collateral", 12.0, "times", 1, 40,
     "A fuse, filter or link is blown where something behind or before it is shorted, beside one that is not.",

@@ -27,6 +27,14 @@ POINT_SURE = assumed(
     "A point of the board is on the net that its pack says, where the pack says nothing of sources. The port's "
     "contacts have their names from the standard.",
     "One end in two hundred: what probing leaves wrong at its best.")
+OPEN_ON_ONE = assumed(
+    "open_on_one", 0.05, "chance", 0.005, 0.2,
+    "A point that reads OL on the only good board reads a number on others; of two such boards, the square of it.",
+    "Touches read open in bursts, and a contact of a board that works may be worn: one board in twenty, an estimate.")
+MOST_UNSURE = assumed(
+    "most_unsure", 0.5, "chance", 0.2, 0.9,
+    "How far a point may come to be taken for one that the pack has wrong, by what was read there before a repair.",
+    "As likely as not: what still explains the reading is not given up for it.")
 SHARES_GUESSED = assumed(
     "shares_guessed", 0.3, "chance", 0.1, 0.7,
     "Where a part of the board is described by nobody: what is left on a line once something has opened reads anywhere "
@@ -36,7 +44,11 @@ RAISED_VOLTS = assumed(
     "raised_volts", 0.35, "V", 0.2, 0.6,
     "How far above, evenly.",
     "A small protection diode reads 0.1 to 0.3 V above the pins of a supplied chip that it lies beside.")
+SEEN_AGAIN_OFF = assumed(
+    "seen_again_off", 0.1, "chance", 0.02, 0.4,
+    "A point that the pack has on a wrong net reads anything after a repair, and not what it read before it.",
+    "What was worked on, or a touch that slipped: mostly it reads as it did.")
 SEEN_ELSEWHERE_OFF = assumed(
-    "elsewhere_off", 0.5, "chance", 0.1, 0.9,
+    "seen_elsewhere_off", 0.5, "chance", 0.1, 0.9,
     "A point that the pack has on a wrong net reads anything; else it reads as on a good board.",
     "Whatever net it is on may be the faulty one, or not: nobody knows.")

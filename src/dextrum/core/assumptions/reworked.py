@@ -11,7 +11,7 @@ BY_HANDS = assumed(
     "Few boards come in worked on, and most of that work is seen; after a repair here such faults count by what the "
     "repair may have done.")
 TURNED_GROUND_OHMS = assumed(
-    "turned_ground", 0.05, "ohm", 0.01, 1.0,
+    "turned_ground_ohms", 0.05, "ohm", 0.01, 1.0,
     "From the ground pin of a chip that was put in turned, through its frame, to ground.",
     "A bond wire, the frame and the pad below it.")
 WRONG_CAPACITOR = assumed(

@@ -21,7 +21,7 @@ PART_LIES_ABOUT = assumed(
     "What a part costs that was ordered and isn't wanted before the next order.",
     "A drawer, money tied up, models that go out of use.")
 COVERED_AT_MOST = assumed(
-    "order_covers_at_most", 0.99, "share of demand", 0.8, 0.999,
+    "covered_at_most", 0.99, "share of demand", 0.8, 0.999,
     "For how much of the demand an order is made at most, however little a part costs.",
     "A part whose price nobody typed still takes room; one order in a hundred that runs out is early enough to order.")
 LOST_A_WAITING_DAY = assumed(
@@ -29,11 +29,11 @@ LOST_A_WAITING_DAY = assumed(
     "What a unit loses that waits for its part, where the shop hasn't said.",
     "An owner who asks, a loaner that isn't lent.")
 SHARED_SPREAD = assumed(
-    "lot_shared_spread", 0.25, "of the logarithm", 0, 1,
+    "shared_spread", 0.25, "of the logarithm", 0, 1,
     "What hands' minutes of all units of a lot bought unseen have in common.",
     "Who sold them, how they were kept; an estimate.")
 SHARED_LOSS = assumed(
-    "lot_shared_loss", 0.12, "share", 0, 0.5,
+    "shared_loss", 0.12, "share", 0, 0.5,
     "Spread of the share of good ends between lots with the same complaints.",
     "Sellers keep the easy ones; an estimate.")
 ARRIVALS_A_WEEK = assumed(

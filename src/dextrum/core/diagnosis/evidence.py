@@ -187,12 +187,14 @@ def _reading_witness(model: DiagnosisModel, item: EvidenceItem, mended_by: Mappi
 def _new_reading_witness(model: DiagnosisModel, item: EvidenceItem, method: Method, gone_by: Mapping[int, np.ndarray],
                          earlier: Before, scale: OwnScale) -> Witness | None:
     wider, slips = scale.spread, scale.slips
+    again = tuple(value for point, value, epoch, isolated in earlier
+                  if point == item.subject and epoch != item.epoch and isolated == item.isolated)
 
     def after(before: Earlier) -> tuple[tuple[object, ...], np.ndarray | None]:
-        key = ("reading", item.subject, method, item.value, item.touches, before, wider, slips)
+        key = ("reading", item.subject, method, item.value, item.touches, before, wider, slips, again)
         return key, model.remembered(key, lambda: reading_log_likelihood(
             model, item.subject, method, item.value, item.touches, shared_deviation(model, method, before, wider),
-            wider, slips))
+            wider, slips, again))
 
     before = tuple((point, value, isolated) for point, value, _, isolated in earlier)
     key, row = after(before)
@@ -209,7 +211,8 @@ def _new_reading_witness(model: DiagnosisModel, item: EvidenceItem, method: Meth
         fresh = fresh_row
     rows = mixed_by_repair(row, gone)
     witness = ReadingWitness(gone, rows, row, healthy_where(row, gone), fresh, size, (*key, item.isolated),
-                             item.subject, method, item.value, item.touches, before, then, model, wider, slips)
+                             item.subject, method, item.value, item.touches, before, then, model, wider, slips,
+                             again)
     if fresh is row or not gone.any():
         return witness
     mended = np.flatnonzero(gone)[:, None]

@@ -11,7 +11,7 @@ from functools import cached_property
 
 import numpy as np
 
-from dextrum.core.assumptions.breaking import FEEDER_COLLATERAL, PORT_COLLATERAL
+from dextrum.core.assumptions.breaking import FEEDER_COLLATERAL, PORT_COLLATERAL, UNDESCRIBED_ON_LINES
 from dextrum.core.board import Board, ComponentKind, Fault, NetRole
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.islands import island_of
@@ -127,9 +127,15 @@ def _port_lines(board: Board) -> frozenset[str]:
     return frozenset(lines)
 
 
+def _beside_port() -> np.ndarray:
+    """How much likelier a fault is beside one in the port, (C,), by where it is (`collateral`)."""
+    return np.array([1.0, 1.0, PORT_COLLATERAL, 1.0 + UNDESCRIBED_ON_LINES * (PORT_COLLATERAL - 1.0)])
+
+
 def collateral(board: Board, hypotheses: Hypotheses) -> tuple[np.ndarray, np.ndarray]:
     """Factor on the prior of the first fault where the second is there and may have caused it, (F, F), and of each
-    fault (F,) whether it is in a port (1), on a port's lines (2), or elsewhere (0)."""
+    fault (F,) whether it is in a port (1), on a port's lines (2), in what stands there undescribed (3), or elsewhere
+    (0)."""
     faults = hypotheses.faults
     count = len(faults)
     factor = np.ones((count, count))
@@ -138,12 +144,14 @@ def collateral(board: Board, hypotheses: Hypotheses) -> tuple[np.ndarray, np.nda
     nets = [_nets(board, fault) for fault in faults]
     in_port = np.array([f.part in receptacles for f in faults], dtype=bool)
     on_lines = np.array([bool(n & lines) for n in nets], dtype=bool) & ~in_port
-    factor[np.ix_(on_lines, in_port)] *= PORT_COLLATERAL
+    undescribed = {part.designator for part in board.components if part.undescribed}
+    place = np.where(in_port, 1, np.where(on_lines, np.where([f.part in undescribed for f in faults], 3, 2), 0))
+    factor[:, in_port] *= _beside_port()[place][:, None]
     names = sorted({net for n in nets for net in n})
-    place = {net: i for i, net in enumerate(names)}
+    column = {net: i for i, net in enumerate(names)}
     on = np.zeros((count, len(names)), dtype=np.float32)
     for i, own in enumerate(nets):
-        on[i, [place[net] for net in own]] = 1.0
+        on[i, [column[net] for net in own]] = 1.0
     same = (on @ on.T) > 0
     kinds = [board.component_by_designator[f.part].kind if f.part in board.component_by_designator else None
              for f in faults]
@@ -151,7 +159,7 @@ def collateral(board: Board, hypotheses: Hypotheses) -> tuple[np.ndarray, np.nda
     feeder = np.array([k in FEEDERS for k in kinds], dtype=bool) & ~short
     blown = np.ix_(feeder, short)
     factor[blown] = np.where(same[blown], FEEDER_COLLATERAL, factor[blown])
-    return factor, np.where(in_port, 1, np.where(on_lines, 2, 0))
+    return factor, place
 
 
 def _together(board: Board, hypotheses: Hypotheses) -> np.ndarray:
@@ -200,8 +208,9 @@ def build_fault_pairs(board: Board, circuit: Circuit, hypotheses: Hypotheses, ed
             one[FIRST_FAULT_ROW:] += np.log(single)
             constant = _triple_constant(hypotheses, share, board.share_of_three * faulty)
     first, second = np.nonzero(np.triu(meets & np.isfinite(log_prior), 1))
-    by_place = np.ones((3, 3))
-    by_place[1, 2] = by_place[2, 1] = PORT_COLLATERAL
+    beside = _beside_port()
+    by_place = np.ones((len(beside), len(beside)))
+    by_place[1], by_place[:, 1] = beside, beside
     apart = apart_prior(np.where(meets, -np.inf, log_prior), own_share, category, by_place)
     return FaultPairs(log_prior, meets, cuts, near, first, second, one, constant, apart, islands.sum(axis=1) > 1,
                       raised > 1.0)

@@ -13,7 +13,15 @@ import numpy as np
 from scipy.special import gammaln, stdtr
 
 from dextrum.core.assumptions.looks import CLEAN_PORT, SEEN_AT_FAULT, SEEN_ELSEWHERE
-from dextrum.core.assumptions.packs import POINT_SURE, RAISED_VOLTS, SEEN_ELSEWHERE_OFF, SHARES_GUESSED
+from dextrum.core.assumptions.packs import (
+    MOST_UNSURE,
+    OPEN_ON_ONE,
+    POINT_SURE,
+    RAISED_VOLTS,
+    SEEN_AGAIN_OFF,
+    SEEN_ELSEWHERE_OFF,
+    SHARES_GUESSED,
+)
 from dextrum.core.assumptions.readings import (
     BROAD_LOG_OHMS,
     BROAD_VOLTS,
@@ -76,6 +84,8 @@ class Expected:
     raised: np.ndarray | None = None
     """Rows that leave less on the line than a good board has, by shares that are only guessed, (R,); None where what
     each junction carries is known."""
+    again: float = np.nan
+    """What the point read before the last repair, on the comparing scale: it does so still if the pack has it wrong."""
 
 
 @dataclass(frozen=True)
@@ -175,9 +185,23 @@ def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.nd
     raised = touched & np.isfinite(scaled) & (scaled > centre + MODEL_VOLTS) \
         if model.board.shares_are_guessed and method.is_diode and np.isfinite(centre) else None
     unsaid = reference is None and method.is_diode and model.whole is None and not np.isfinite(healthy)
-    unsure = 1.0 - _sure_of_place(model.board, point)
+    sure = _sure_of_place(model.board, point)
+    if reference is not None and np.isinf(reference.centre):
+        sure *= 1.0 - OPEN_ON_ONE ** max(reference.boards, 1)
+    unsure = 1.0 - sure
     return Expected(scaled, spreads, freedom, bool(np.isfinite(centre)), unsure, centre, base, unsaid,
                     raised)
+
+
+def read_again(expected: Expected, method: Method, earlier: Sequence[float]) -> Expected:
+    """The prediction at a point that was read before a repair already, as `earlier`. That the pack has it wrong is one
+    thing, and is not held anew against each reading: what did not fit a good board then makes it likelier now."""
+    for value in earlier if expected.unsure > 0.0 else ():
+        elsewhere = expected.unsure * _if_elsewhere(expected, method, value)
+        good = (1.0 - expected.unsure) * _if_good(expected, method, value)
+        expected = replace(expected, unsure=min(elsewhere / (elsewhere + good), MOST_UNSURE),
+                           again=to_scale(value, method))
+    return expected
 
 
 def _sure_of_place(board: Board, point: str) -> float:
@@ -202,16 +226,18 @@ def _log_t(value: float, means: np.ndarray, spreads: np.ndarray, freedom: float)
 
 def reading_log_likelihood(model: DiagnosisModel, point: str, method: Method, value: float,
                            touches: int = 1, shared: SharedDeviation | None = None,
-                           wider: float = 1.0, slips: float = CONTACT_FAILURE) -> np.ndarray | None:
+                           wider: float = 1.0, slips: float = CONTACT_FAILURE,
+                           earlier: Sequence[float] = ()) -> np.ndarray | None:
     """ln density (or ln chance, for OL) of a reading under each row, shape (R,); None where unknown.
 
     touches: how often in a row the point has read the same; each makes a slip of the hand less likely.
-    shared: what the same copper has read before. slips: how often a touch reads open by mistake.
+    shared: what the same copper has read before. slips: how often a touch reads open by mistake. earlier: what the
+    point read before repairs.
     """
     expected = expected_at(model, point, method, wider)
     if expected is None:
         return None
-    found = log_density(expected, method, value, touches, shared, slips)
+    found = log_density(read_again(expected, method, earlier), method, value, touches, shared, slips)
     # Something else: mostly as a good board, else anything.
     other = _anything(value, method) if value != float("inf") else ELSE_OPEN
     found[SOMETHING_ELSE_ROW] = np.log((1 - ELSE_SHARE) * np.exp(found[NOTHING_ROW]) + ELSE_SHARE * other)
@@ -221,7 +247,8 @@ def reading_log_likelihood(model: DiagnosisModel, point: str, method: Method, va
 def log_density(expected: Expected, method: Method, value: float, touches: int = 1,
                 shared: SharedDeviation | None = None, slips: float = CONTACT_FAILURE) -> np.ndarray:
     """ln density (or ln chance, for OL) of a reading under each of N predictions, (N,). Where the pack may have the
-    point on a wrong net, that competes with every prediction, however often the point is touched."""
+    point on a wrong net, or it was open on too few good boards, that competes with every prediction, however often the
+    point is touched."""
     found = _if_as_packed(expected, method, value, touches, shared, slips)
     if expected.unsure <= 0.0:
         return found
@@ -232,17 +259,26 @@ def log_density(expected: Expected, method: Method, value: float, touches: int =
 def _if_elsewhere(expected: Expected, method: Method, value: float) -> float:
     """Density (or chance, for OL) of a reading at a point that is on another net than the pack says: as on a good
     board, or anything."""
+    anything = ELSE_OPEN if value == float("inf") else _anything(value, method)
+    if not np.isnan(expected.again):
+        alike = float(value == expected.again) if np.isinf(expected.again) or value == float("inf") else _near(
+            expected, method, value, expected.again)
+        return (1.0 - SEEN_AGAIN_OFF) * alike + SEEN_AGAIN_OFF * anything
+    return (1.0 - SEEN_ELSEWHERE_OFF) * _if_good(expected, method, value) + SEEN_ELSEWHERE_OFF * anything
+
+
+def _if_good(expected: Expected, method: Method, value: float) -> float:
+    """Density (or chance, for OL) of a reading on a good board."""
     is_open = value == float("inf")
-    anything = ELSE_OPEN if is_open else _anything(value, method)
     if not np.isfinite(expected.centre):
-        good = 1.0 - OPEN_READS_NUMBER if is_open else OPEN_READS_NUMBER * (
+        return 1.0 - OPEN_READS_NUMBER if is_open else OPEN_READS_NUMBER * (
             BROAD_VOLTS if method.is_diode else BROAD_LOG_OHMS)
-    elif is_open:
-        good = CONTACT_FAILURE
-    else:
-        good = float(np.exp(_log_t(to_scale(value, method), np.array(expected.centre), np.array(expected.base),
-                                   expected.freedom)))
-    return (1.0 - SEEN_ELSEWHERE_OFF) * good + SEEN_ELSEWHERE_OFF * anything
+    return CONTACT_FAILURE if is_open else _near(expected, method, value, expected.centre)
+
+
+def _near(expected: Expected, method: Method, value: float, centre: float) -> float:
+    """Density of a number read at a point that reads `centre` on the comparing scale."""
+    return float(np.exp(_log_t(to_scale(value, method), np.array(centre), np.array(expected.base), expected.freedom)))
 
 
 def _if_as_packed(expected: Expected, method: Method, value: float, touches: int, shared: SharedDeviation | None,

@@ -20,7 +20,14 @@ from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.joint_predictions import joint_values
-from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, SharedDeviation, expected_of, log_density, with_reading
+from dextrum.core.diagnosis.likelihood import (
+    CONTACT_FAILURE,
+    SharedDeviation,
+    expected_of,
+    log_density,
+    read_again,
+    with_reading,
+)
 from dextrum.core.log_sum import log_sum
 
 if TYPE_CHECKING:
@@ -176,7 +183,8 @@ class ReadingWitness(LocatedWitness):
     """before: what the same copper read before it, and with what off the board; then: what had been mended by each of
     them, (R,), None where nothing was mended between that and this. size: how far each row's prediction is from a good
     board's on the comparing scale, large for OL. under: the board with what was isolated off it; wider: by how much
-    this board scatters more than others do; slips: how often a touch reads open by mistake."""
+    this board scatters more than others do; slips: how often a touch reads open by mistake; again: what the point read
+    before repairs."""
 
     point: str
     method: Method
@@ -187,6 +195,7 @@ class ReadingWitness(LocatedWitness):
     under: DiagnosisModel
     wider: float = 1.0
     slips: float = CONTACT_FAILURE
+    again: tuple[float, ...] = ()
 
     @cached_property
     def memory_key(self) -> tuple[object, ...]:
@@ -213,7 +222,8 @@ class ReadingWitness(LocatedWitness):
             shared = with_reading(expected, shared, value, same)
         values, touched = joint_values(model, sets, self.point, self.method)
         expected = expected_of(model, self.point, self.method, values, touched, self.wider)
-        return log_density(expected, self.method, self.value, self.touches, shared, self.slips)
+        return log_density(read_again(expected, self.method, self.again), self.method, self.value, self.touches, shared,
+                           self.slips)
 
 
 OfBroken = Callable[[np.ndarray, str], np.ndarray]
