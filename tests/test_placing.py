@@ -17,7 +17,7 @@ from dextrum.core.board import Board, ComponentKind, Method, Side
 from dextrum.core.board.consistency import inconsistencies
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.packmaking.placing import next_designator, parse_part, with_part, without_part
-from dextrum.core.packmaking.second_rung import LANES, REST, with_good_unit
+from dextrum.core.packmaking.second_rung import LANES, REST, SYSTEM, with_good_unit
 from dextrum.core.packmaking.series import joined_nets
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.reference.table import build_reference_table
@@ -75,7 +75,7 @@ class PlacedTest(unittest.TestCase):
             with self.assertRaises(ValueError):
                 without_part(board, name)
         gone = without_part(board, "C14")
-        self.assertEqual([part.designator for part in gone.components], ["J1", REST, LANES])
+        self.assertEqual([part.designator for part in gone.components], ["J1", REST, LANES, SYSTEM])
         self.assertEqual(rung_of(gone), 1, "no good unit was read")
         self.assertNotIn("C14.1", gone.point_by_id)
 
@@ -97,7 +97,7 @@ class PlacedTest(unittest.TestCase):
 
         def usual(of: Board, point: str) -> float:
             return float(np.mean([SimulatedBoard(of, (), np.random.default_rng(k)).read(point, RED, METER_M1)
-                                  for k in range(30)]))
+                                  for k in range(150)]))
 
         for point in ("J1.A5", "J1.B5", "J1.A8", "J1.A6"):
             self.assertAlmostEqual(usual(board, point), usual(two, point), delta=0.008, msg=point)

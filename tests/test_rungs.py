@@ -94,6 +94,17 @@ class LoadsTest(unittest.TestCase):
         self.assertEqual(nets, {"N1", "N2", "N3"})
 
 
+    def test_a_line_that_ends_at_one_chip_goes_on_to_what_nobody_placed(self) -> None:
+        board = first_rung(duo_board())
+        side = duo_board().components[0].side
+        for k, text in enumerate(("U3 TX1P=TX1P ML0=ML0 HPD=HPD LDO=LDO GND=GND", "C60 ML0 ML0X", "C7 LDO GND",
+                                  "U1 CC1=CC1 HPD=HPD GND=GND")):
+            board = with_part(board, parse_part(f"{text} at {10 + 3 * k} 10"), side, 10.0 + 3 * k, 10.0)
+        # Not what the port is on, what two chips share, what a chip has for itself, or the chip's side of a capacitor.
+        nets = {t.net for t in board.component_by_designator[LOADS].terminals} - {"GND"}
+        self.assertEqual(nets, {"ML0X"})
+
+
 class KindsFileTest(unittest.TestCase):
     def test_every_kind_that_can_be_placed_fails_is_mended_and_costs(self) -> None:
         for kind in RATES:

@@ -169,11 +169,13 @@ def by_rung(rung: RungModel, case: Case) -> PlayedOnRung:
 
 
 def _claims(found: Assessment, technician: RungTechnician) -> list[tuple[float, bool]]:
-    """Chances of parts, and of all together that is not described or that nobody lists, and whether it was so."""
+    """Chances of parts, and of all together that is not described or that nobody lists, and whether it was so. A part
+    of which the pack knows no fault, such as the port on the first rung, is none that is described."""
     board, faulty = technician.board, technician.faulty
-    described = {part.designator for part in board.components if not part.undescribed}
-    claims = [(chance, part in faulty) for part, chance in found.chances_by_part() if part in described]
     hypotheses = found.posterior.hypotheses
+    described = ({part.designator for part in board.components if not part.undescribed}
+                 & {fault.part for fault in hypotheses.faults})
+    claims = [(chance, part in faulty) for part, chance in found.chances_by_part() if part in described]
     hidden = np.array([fault.part not in described for fault in hypotheses.faults] + [False])[hypotheses.fault_of_row]
     claims.append((found.posterior.chance_of_any(hidden | hypotheses.unlisted), bool(faulty - described)))
     return [claim for claim in claims if claim[0] >= LEAST_CLAIM]

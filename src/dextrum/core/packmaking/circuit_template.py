@@ -25,8 +25,9 @@ from dextrum.core.board import (
 )
 from dextrum.core.board.bounds import STRICT
 from dextrum.core.board.sources import net_of_end, with_sources
-from dextrum.core.packmaking.placing import settled
-from dextrum.core.packmaking.second_rung import LANES, REST_FUNCTION
+from dextrum.core.packmaking.placing import settled, with_system
+from dextrum.core.packmaking.second_rung import LANES, REST_FUNCTION, SYSTEM, SYSTEM_FUNCTION
+from dextrum.core.packmaking.series import lines_of
 from dextrum.tongue import tr
 
 CIRCUIT_ELSE = 0.05
@@ -63,8 +64,8 @@ class Role:
 
 @dataclass(frozen=True)
 class RoleFunction:
-    """A function by roles and lines. rest: whether it needs as well what nobody has described yet; shared_lines: and
-    the lines between chips of which no function speaks."""
+    """A function by roles and lines. rest: whether it needs as well what nobody has described yet; system: and what
+    makes the unit start; shared_lines: and the lines between chips of which no function speaks."""
 
     __pydantic_config__ = STRICT
     id: str
@@ -74,6 +75,7 @@ class RoleFunction:
     nets_clear: tuple[str, ...] = ()
     functions: tuple[str, ...] = ()
     rest: bool = False
+    system: bool = False
     shared_lines: bool = False
 
 
@@ -195,12 +197,16 @@ def with_circuit(board: Board, template: CircuitTemplate, chosen: Chosen) -> Boa
         raise ValueError(tr("{wrong}; expected another template", wrong=wrong))
     checked_choice(template, board, chosen)
     purposes = {name: role.purpose for role in template.role for name in chosen.get(role.id, ())}
+    board = with_system(replace(board, circuit=None))
     board = replace(board, components=tuple(replace(part, purpose=purposes.get(part.designator, part.purpose))
                                             for part in board.components))
     board, nets = _bound(board, template, chosen)
-    rest = tuple(part.designator for part in board.components if part.undescribed and part.designator != LANES)
-    functions = _with_lines_of_chips(board, template, tuple(_function(one, chosen, nets, bool(rest))
+    hidden = [part.designator for part in board.components if part.undescribed]
+    rest = tuple(name for name in hidden if name not in (LANES, SYSTEM))
+    functions = _with_lines_of_chips(board, template, tuple(_function(one, chosen, nets, bool(rest), SYSTEM in hidden)
                                                             for one in template.function))
+    if SYSTEM in hidden:
+        functions = (Function(SYSTEM_FUNCTION, tr("what makes it start works"), parts=(SYSTEM,)), *functions)
     if rest:
         functions = (Function(REST_FUNCTION, tr("what nobody has described yet works"), parts=rest), *functions)
     own = {check.id: check for check in board.checks}
@@ -213,7 +219,7 @@ def with_circuit(board: Board, template: CircuitTemplate, chosen: Chosen) -> Boa
                                                         for what in ("functions", "symptoms", "checks")]))
 
 
-def _function(one: RoleFunction, chosen: Chosen, nets: Mapping[str, str], rest: bool) -> Function:
+def _function(one: RoleFunction, chosen: Chosen, nets: Mapping[str, str], rest: bool, system: bool) -> Function:
     def known(lines: Iterable[str]) -> tuple[str, ...]:
         return tuple(dict.fromkeys(nets[line] for line in lines if line in nets))
 
@@ -221,13 +227,15 @@ def _function(one: RoleFunction, chosen: Chosen, nets: Mapping[str, str], rest: 
     # What has this role is among the undescribed, until somebody places it.
     hidden = rest and (one.rest or (bool(one.parts) and not parts))
     return Function(one.id, one.words, parts, known(one.nets_through), known(one.nets_clear),
-                    (*one.functions, *((REST_FUNCTION,) if hidden else ())))
+                    (*one.functions, *((REST_FUNCTION,) if hidden else ()),
+                     *((SYSTEM_FUNCTION,) if system and one.system else ())))
 
 
 def _with_lines_of_chips(board: Board, template: CircuitTemplate, functions: tuple[Function, ...]) -> tuple[
         Function, ...]:
     """The functions, with the lines of chips of which none speaks: one that only this chip has, such as that of its own
-    regulator, serves what the chip is for; one between chips, such as their bus, what asks for `shared_lines`."""
+    regulator, serves what the chip is for, and so does what it goes on to behind a capacitor; one between chips, such
+    as their bus, what asks for `shared_lines`."""
     spoken = {net for function in functions for net in (*function.nets_through, *function.nets_clear)}
     spoken |= {t.net for part in board.components if part.kind is ComponentKind.RECEPTACLE for t in part.terminals}
     role = {net.name: net.role for net in board.nets}
@@ -239,10 +247,16 @@ def _with_lines_of_chips(board: Board, template: CircuitTemplate, functions: tup
                         and not _is_unknown(board, part, net):
                     chips.setdefault(net, []).append(part.designator)
     shared = tuple(net for net, names in chips.items() if len(names) > 1)
+    lines = lines_of(board)
+    at_chip = {t.net for part in board.components if part.kind is ComponentKind.IC and not part.undescribed
+               for t in part.terminals}
+    beyond = {net: line for net, line in lines.items() if net not in at_chip | spoken
+              and role[net] not in (NetRole.GROUND, NetRole.RAIL)}
     asks = {one.id for one in template.function if one.shared_lines}
 
     def told(function: Function) -> Function:
         own = tuple(net for net, names in chips.items() if len(names) == 1 and names[0] in function.parts)
+        own += tuple(net for net, line in beyond.items() if line in {lines[one] for one in own})
         bus = tuple(net for net in shared if role[net] is not NetRole.RAIL) if function.id in asks else ()
         rails = tuple(net for net in shared if role[net] is NetRole.RAIL) if function.id in asks else ()
         return replace(function, nets_through=(*function.nets_through, *own, *bus),

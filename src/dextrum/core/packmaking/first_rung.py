@@ -13,6 +13,7 @@ from dextrum.core.board import (
     Component,
     ComponentKind,
     Net,
+    NetRole,
     Point,
     Port,
     ProofCheck,
@@ -110,7 +111,9 @@ def described(model: str, revision: str, port: PortTemplate, openings: Sequence[
         if port.is_usb_c
         else (("charge", tr("Charges")),)
     )
-    checks = (*(ProofCheck(name, words, 2.0) for name, words in ways), ProofCheck("boot", tr("Starts up"), 2.0),
+    docks = (("dock_a", tr("Picture in the dock with the A side up")),
+             ("dock_b", tr("Picture in the dock with the B side up"))) if NetRole.LANE in port.roles.values() else ()
+    checks = (*(ProofCheck(name, words, 2.0) for name, words in (*ways, ("boot", tr("Starts up")), *docks)),
               ProofCheck("screws", tr("Screws counted, none missing"), 1.0, powered=False))
     return Board(pack_id_of(model, revision), model, short_name(model), "board", revision, OUTLINE_MM,
                  tuple(Net(net, role) for net, role in port.roles.items()), (component,), points,

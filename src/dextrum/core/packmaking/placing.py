@@ -30,14 +30,26 @@ from dextrum.core.packmaking.from_files import KIND_OF_PREFIX, PINS_OF, on_charg
 from dextrum.core.packmaking.kind_defaults import PRICES, RATES, REPAIRS, REST_RATES, SIZE_MM
 from dextrum.core.packmaking.pins import pin_places
 from dextrum.core.packmaking.port_place import port_named, with_port_at
-from dextrum.core.packmaking.second_rung import LANES, LOADS, MOST_VOLTS, REST_FUNCTION, functions_of, with_rest
-from dextrum.core.packmaking.series import joined_nets, rest_moved_behind
+from dextrum.core.packmaking.second_rung import (
+    LANES,
+    LOADS,
+    MOST_VOLTS,
+    REST_FUNCTION,
+    SYSTEM,
+    SYSTEM_FUNCTION,
+    functions_of,
+    system_of,
+    with_rest,
+)
+from dextrum.core.packmaking.series import joined_nets, lines_of, rest_moved_behind
 from dextrum.tongue import tr
 
 CONDUCTS = (ComponentKind.IC, ComponentKind.ESD_ARRAY)
 """What reads as a junction against ground."""
 COUNTED = (ComponentKind.IC, ComponentKind.ESD_ARRAY, ComponentKind.CONNECTOR)
 """Kinds of which the number of pins says enough at first."""
+ENDS = (ComponentKind.IC, ComponentKind.CONNECTOR)
+"""Kinds of part at which a line ends."""
 MOST_PINS = 400
 CALLED: Mapping[ComponentKind, str] = {ComponentKind.IC: "chip", ComponentKind.ESD_ARRAY: tr("ESD array")}
 """What parts are for until somebody says more, where the kind's own word would not do."""
@@ -45,6 +57,9 @@ UNKNOWN, MOST_LETTERS = "?", 24
 LOADS_A_RAIL = 0.1
 """How often what hangs undescribed on one rail fails, against a chip with all its pins: a chip's pin or two on each. An
 assumption, 0.05 to 0.5."""
+LOADS_A_LINE = 0.05
+"""The same of what a line goes on to that ends at one chip only among those placed: one pin of twenty. An assumption,
+0.02 to 0.2. Without it a short on such a line was the placed chip's with two in three, and in one of five was so."""
 REST_SHARE = 0.15
 """How often what is still undescribed fails, against a whole board, once parts are placed: whoever places parts begins
 with those that fail. An assumption, 0.05 to 0.4; at 0.3 what was said of the rest at a half was so in a quarter
@@ -227,6 +242,8 @@ def settled(board: Board, gone: Iterable[str] = ()) -> Board:
     board = replace(board, nets=_nets_with(board, port_roles))
     board = replace(board, components=rest_moved_behind(board))
     board = with_loads(board, set(port_roles))
+    kinds = {part.kind for part in board.components if not part.undescribed}
+    board = with_system(replace(board, failure_rates=_rates(board, kinds, board.shares_are_guessed)))
     on_parts, left = {t.net for part in board.components for t in part.terminals}, set(gone)
     nets = tuple(net for net in board.nets if net.name in on_parts or net.name not in left)
     by_name = {net.name: net.role for net in nets}
@@ -235,41 +252,55 @@ def settled(board: Board, gone: Iterable[str] = ()) -> Board:
     undescribed = tuple(part.designator for part in board.components if part.undescribed)
     share = REST_SHARE if any(part.kind is not ComponentKind.RECEPTACLE for part in described) else 1.0
     board = replace(board, components=tuple(
-        replace(part, failure_factor=share) if part.undescribed and part.designator != LOADS else part
+        replace(part, failure_factor=share) if part.undescribed and part.designator not in (LOADS, SYSTEM) else part
         for part in board.components))
-    rest = tuple(name for name in undescribed if name != LANES)
+    rest = tuple(name for name in undescribed if name not in (LANES, SYSTEM))
     functions = tuple(replace(
         f, parts=rest if f.id == REST_FUNCTION else tuple(part for part in f.parts if part in there),
         nets_through=tuple(net for net in f.nets_through if net in by_name),
         nets_clear=tuple(net for net in f.nets_clear if net in by_name)) for f in board.functions)
     if undescribed and board.circuit is None:
         live = [net.name for net in nets if net.role is not NetRole.GROUND and net.name in port_roles]
-        functions = functions_of(board, live, by_name, (*on_charge_lines(described, port_roles), *rest))
-    kinds = {part.kind for part in described}
+        inside = (*on_charge_lines(described, port_roles), *rest)
+        functions = functions_of(board, live, by_name, inside, system=SYSTEM in there)
     return replace(
         board, nets=nets, functions=functions, circuit=_still_there(board, there),
-        failure_rates=_rates(board, kinds, bool(undescribed)),
         points=tuple(point for point in board.points if all(
             end.startswith("@") or end.partition(".")[0] in there for end in (point.at, point.to or point.at))),
         repair_rules=(*board.repair_rules, *_repairs(board, kinds)))
 
 
 def with_loads(board: Board, port_nets: set[str]) -> Board:
-    """The pack with what hangs on its rails and was not placed, as one part more that nobody has described: a short on
-    a rail is seldom in the only chip that somebody placed there. Only where something is undescribed at all."""
+    """The pack with what hangs on its rails and was not placed, and what its lines go on to, as one part more that
+    nobody has described: a short there is seldom in the only chip that somebody placed. Only where something is
+    undescribed at all."""
     plain = tuple(part for part in board.components if part.designator != LOADS)
     if not any(part.undescribed for part in plain):
         return board if len(plain) == len(board.components) else replace(board, components=plain)
     rails = rails_of(replace(board, components=plain), port_nets)
+    lines = tuple(net for net in lines_that_go_on(replace(board, components=plain), port_nets) if net not in rails)
     ground = next((net.name for net in board.nets if net.role is NetRole.GROUND), "")
-    if not rails or not ground:
+    if not (rails or lines) or not ground:
         return replace(board, components=plain)
     across, down = ([place[axis] for place in board.outline_mm] for axis in (0, 1))
     loads = Component(LOADS, ComponentKind.IC, tr("what hangs on the rails, not described yet"),
-                      (*(Terminal(net, net) for net in rails), Terminal("GND", ground)), Side.TOP,
+                      (*(Terminal(net, net) for net in (*rails, *lines)), Terminal("GND", ground)), Side.TOP,
                       (min(across) + max(across)) / 2, (min(down) + max(down)) / 2, 8.0, 6.0,
-                      failure_factor=LOADS_A_RAIL * len(rails), undescribed=True)
+                      failure_factor=LOADS_A_RAIL * len(rails) + LOADS_A_LINE * len(lines), undescribed=True)
     return replace(board, components=(*plain, loads))
+
+
+def with_system(board: Board) -> Board:
+    """The pack with what makes the unit start as a part that nobody has described, as long as anything is; gone with
+    the last of it. A circuit that was laid before there was such a part knows nothing of it, and does without."""
+    plain = tuple(part for part in board.components if part.designator != SYSTEM)
+    if not any(part.undescribed for part in plain):
+        return board if len(plain) == len(board.components) else replace(board, components=plain)
+    if board.circuit is not None and not any(f.id == SYSTEM_FUNCTION for f in board.functions):
+        return board
+    ground = next((net.name for net in board.nets if net.role is NetRole.GROUND), "")
+    rates = {rate.mode: rate.weight for rate in board.failure_rates if rate.kind is ComponentKind.IC}
+    return replace(board, components=(*plain, system_of(ground, rates == dict(REST_RATES))))
 
 
 def rails_of(board: Board, port_nets: set[str]) -> tuple[str, ...]:
@@ -285,6 +316,29 @@ def rails_of(board: Board, port_nets: set[str]) -> tuple[str, ...]:
             count |= dict.fromkeys(nets, 2)
     return tuple(net.name for net in board.nets if net.name not in port_nets | ground and (
         net.role is NetRole.RAIL or count.get(net.name, 0) >= 2))
+
+
+def lines_that_go_on(board: Board, port_nets: set[str]) -> tuple[str, ...]:
+    """Nets of lines that reach one chip among those placed, and no port: a line has two ends, and nobody has placed the
+    other. Of a line that a capacitor or resistor divides, the far side. What has a capacitor to ground is a chip's own,
+    such as its regulator's."""
+    ground = {net.name for net in board.nets if net.role is NetRole.GROUND}
+    line = lines_of(board)
+    ended = {line[net] for net in port_nets | ground}
+    chips: dict[str, set[str]] = {}
+    at_chip: set[str] = set()
+    for part in board.components:
+        nets = {t.net for t in part.terminals if not board.net_is_unknown(f"{part.designator}.{t.name}")}
+        if part.kind is ComponentKind.CAPACITOR and nets & ground:
+            ended |= {line[net] for net in nets}
+        elif part.kind in ENDS and not part.undescribed:
+            at_chip |= nets
+            for net in nets:
+                chips.setdefault(line[net], set()).add(part.designator)
+    open_lines = {own for own, parts in chips.items() if own not in ended and len(parts) == 1}
+    far = {line[net] for net in line if line[net] in open_lines and net not in at_chip}
+    return tuple(net.name for net in board.nets if net.role is not NetRole.RAIL and line[net.name] in open_lines
+                 and not (line[net.name] in far and net.name in at_chip))
 
 
 def _still_there(board: Board, there: set[str]) -> CircuitUse | None:

@@ -1,5 +1,6 @@
 """The second rung: one good unit. Its readings become references, and what lies behind the port one part, `REST`,
-and what lies in its fast lanes another, `LANES`: filters fail there, and a dark dock is no dead charger.
+and what lies in its fast lanes another, `LANES`: filters fail there, and a dark dock is no dead charger. What makes the
+unit start is a third, `SYSTEM`: it is no part of the charging, and nothing of it is seen at the port.
 
 They have a junction on every net of the port, as strong as the good unit reads there, so that the circuit predicts
 what a good board reads and what an open contact or a short would; which part behind the port it is, nobody has told.
@@ -17,6 +18,7 @@ from dextrum.core.board import (
     Component,
     ComponentKind,
     FailureRate,
+    FaultKind,
     Function,
     Method,
     NetRole,
@@ -34,9 +36,12 @@ from dextrum.core.packmaking.kind_defaults import RATES, REPAIRS, REST_RATES, UN
 from dextrum.core.packmaking.series import joined_nets
 from dextrum.tongue import tr
 
-REST, LANES, LOADS = "REST", "LANES", "LOADS"
-REST_FUNCTION = "rest"
-"""Of a circuit's template: that what nobody has described works."""
+REST, LANES, LOADS, SYSTEM = "REST", "LANES", "LOADS", "SYSTEM"
+REST_FUNCTION, SYSTEM_FUNCTION = "rest", "system"
+"""Of a circuit's template: that what nobody has described works, and that what makes the unit start does."""
+SYSTEM_CHIPS = 3.0
+"""How often what makes a unit start fails unseen, against one chip: as processor, memory and storage do, 1 to 5, an
+estimate. Without it a unit that only doesn't start was thought whole, with a flat cell, once its port read well."""
 LEAST_VOLTS, MOST_VOLTS = 0.1, 3.0
 """Of a junction, as a pack may state it; below it a net is as good as ground, above it as good as open."""
 
@@ -72,11 +77,12 @@ def with_rest(board: Board, volts: Mapping[str, float]) -> Board:
 
     rest = [behind(REST, tr("the board behind the port, not described yet"), [n for n in live if n not in lanes], 20.0)]
     rest += [behind(LANES, tr("what lies in the fast lanes, not described yet"), lanes, 40.0)] if lanes else []
+    rest.append(system_of(ground, rates_of_rest=True))
     port = tuple(part for part in board.components if not part.undescribed)
     deepest = board.access_levels[-1].id if board.access_levels else "closed"
     return replace(
         board, nets=nets, components=(*port, *rest), functions=functions_of(
-            board, live, {net.name: net.role for net in nets}, (REST,)), symptoms=symptoms_of(board),
+            board, live, {net.name: net.role for net in nets}, (REST,), system=True), symptoms=symptoms_of(board),
         failure_rates=(*(FailureRate(ComponentKind.RECEPTACLE, mode, weight) for mode, weight in
                          RATES[ComponentKind.RECEPTACLE].items()),
                        *(FailureRate(ComponentKind.IC, mode, weight) for mode, weight in REST_RATES.items())),
@@ -84,6 +90,16 @@ def with_rest(board: Board, volts: Mapping[str, float]) -> Board:
                            for action, mends, minutes, risk in REPAIRS[ComponentKind.RECEPTACLE]),
         points=(*(p for p in board.points if p.to is None), *_pairs(board)), checks=checks_of(board),
         prior_something_else=UNDESCRIBED_ELSE, sources=with_sources(board.sources, USUAL))
+
+
+def system_of(ground: str, rates_of_rest: bool) -> Component:
+    """What makes the unit start, as a part that nobody has described. ground: the net of its only pin, if there is any;
+    rates_of_rest: whether the pack's rates of chips are still those of a whole board (`REST_RATES`)."""
+    chip = RATES[ComponentKind.IC][FaultKind.QUIET_FAILURE]
+    factor = SYSTEM_CHIPS * (chip / REST_RATES[FaultKind.QUIET_FAILURE] if rates_of_rest else 1.0)
+    return Component(SYSTEM, ComponentKind.IC, tr("what makes it start, not described yet"),
+                     (Terminal("GND", ground),) if ground else (), Side.TOP, 20.0, 6.0, 6.0, 6.0,
+                     failure_factor=factor, undescribed=True)
 
 
 def with_junctions(board: Board, volts: Mapping[str, float]) -> Board:
@@ -161,10 +177,10 @@ def _is_usb_c(board: Board) -> bool:
     return any(c.signal == "CC1" for port in board.ports for c in port.contacts)
 
 
-def functions_of(board: Board, nets: Iterable[str], role: Mapping[str, NetRole], inside: tuple[str, ...]) -> tuple[
-        Function, ...]:
+def functions_of(board: Board, nets: Iterable[str], role: Mapping[str, NetRole], inside: tuple[str, ...],
+                 system: bool = False) -> tuple[Function, ...]:
     """What a unit with this port must do, by the port's nets. nets: that are live; inside: the parts without which it
-    does not charge, as far as anybody knows."""
+    does not charge, as far as anybody knows; system: whether what makes it start is a part by itself."""
     live = tuple(nets)
     feeds = tuple(net for net in live if role.get(net) is NetRole.VBUS)
     data = tuple(net for net in live if role.get(net) is NetRole.USB2)
@@ -186,9 +202,19 @@ def functions_of(board: Board, nets: Iterable[str], role: Mapping[str, NetRole],
         found.append(Function("data", tr("data lines reach the board"), nets_through=data))
     lanes = tuple(net for net in live if role.get(net) is NetRole.LANE)
     if lanes:
-        found.append(Function("lanes", tr("the fast lanes work"), parts=(LANES,) if inside == (REST,) else (),
-                              nets_through=lanes))
-    return (*found, Function("boot", tr("starts up"), functions=("inside",)))
+        # Each way up has lanes of its own: a picture with one side up says nothing of the other's.
+        found.append(Function("lanes", tr("the fast lanes work"), parts=(LANES,) if inside == (REST,) else ()))
+        found += [Function(f"lanes_{way}", tr("fast lanes of the {way} side", way=way.upper()),
+                           nets_through=tuple(net for net in lanes if net[2:3] == number))
+                  for way, number in (("a", "1"), ("b", "2"))]
+        band = tuple(net for net in live if role.get(net) is NetRole.SBU)
+        found += [Function("side_band", tr("side-band lines reach the board"), nets_through=band)] if band else []
+        both = ("inside", "lanes", *(("side_band",) if band else ()), *(("data",) if data else ()))
+        found += [Function(f"dock_{way}", tr("picture in the dock, {way} side up", way=way.upper()),
+                           functions=(*both, f"lanes_{way}", f"cc_{way}")) for way in "ab"]
+    if system:
+        found.append(Function(SYSTEM_FUNCTION, tr("what makes it start works"), parts=(SYSTEM,)))
+    return (*found, Function("boot", tr("starts up"), functions=("inside", *((SYSTEM_FUNCTION,) if system else ()))))
 
 
 def symptoms_of(board: Board) -> tuple[Symptom, ...]:
@@ -196,16 +222,18 @@ def symptoms_of(board: Board) -> tuple[Symptom, ...]:
     if not _is_usb_c(board):
         return (Symptom("no_charge", tr("does not charge"), {"charge": 0.92}, 0.05),
                 Symptom("no_start", tr("does not start"), {"boot": 0.6}, 0.05, flat_cell=0.85))
-    return (Symptom("no_charge", tr("does not charge"), {**charge, "cc_a": 0.4, "cc_b": 0.4}, 0.05),
+    return (Symptom("no_charge", tr("does not charge"), {**charge, "cc_a": 0.4, "cc_b": 0.4}, 0.05, flat_cell=0.15),
             Symptom("one_way", tr("charges only one way up"), {"cc_a": 0.6, "cc_b": 0.6}, 0.03),
-            *((Symptom("no_dock", tr("no picture in the dock"), {"lanes": 0.85}, 0.05),) if any(
-                net.role is NetRole.LANE for net in board.nets) else ()),
+            *((Symptom("no_dock", tr("no picture in the dock"), {
+                "lanes": 0.85, "lanes_a": 0.55, "lanes_b": 0.55, "side_band": 0.8, "data": 0.7, "inside": 0.4,
+                "cc_a": 0.2, "cc_b": 0.2}, 0.05),)
+              if any(net.role is NetRole.LANE for net in board.nets) else ()),
             Symptom("no_start", tr("does not start"), {"boot": 0.6}, 0.05, flat_cell=0.85))
 
 
 def checks_of(board: Board) -> tuple[ProofCheck, ...]:
-    functions = {"charge_a": ("charge_a",), "charge_b": ("charge_b",), "charge": ("charge",), "boot": ("boot",)}
-    return tuple(replace(check, functions=functions.get(check.id, check.functions)) for check in board.checks)
+    own = {"charge_a", "charge_b", "charge", "boot", "dock_a", "dock_b"}
+    return tuple(replace(check, functions=(check.id,)) if check.id in own else check for check in board.checks)
 
 
 def good_readings(board: Board, facts_readings: Iterable[tuple[str, Method, float]]) -> dict[str, float]:

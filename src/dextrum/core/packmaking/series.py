@@ -11,6 +11,8 @@ from dataclasses import replace
 from dextrum.core.board import Board, Component, ComponentKind, NetRole
 
 CARRY = (ComponentKind.FUSE, ComponentKind.LINK, ComponentKind.INDUCTOR, ComponentKind.FILTER)
+IN_SERIES = (ComponentKind.CAPACITOR, ComponentKind.RESISTOR)
+"""What a signal goes through as well, where neither of its ends is ground."""
 
 
 def carrying_ends(board: Board) -> list[tuple[str, str]]:
@@ -33,6 +35,18 @@ def joined_nets(board: Board) -> Mapping[str, str]:
         pair = sorted((find(board.net_of(one)), find(board.net_of(other))), key=order.__getitem__)
         root[pair[1]] = pair[0]
     return {name: find(name) for name in root}
+
+
+def lines_of(board: Board) -> Mapping[str, str]:
+    """As `joined_nets`, of all that a signal goes through: capacitors and resistors in series as well."""
+    line = dict(joined_nets(board))
+    for part in board.components:
+        nets = sorted({t.net for t in part.terminals})
+        if part.kind in IN_SERIES and len(nets) == 2 and not any(
+                board.net_by_name[net].role is NetRole.GROUND for net in nets):
+            one, other = line[nets[0]], line[nets[1]]
+            line = {net: one if own == other else own for net, own in line.items()}
+    return line
 
 
 def rest_moved_behind(board: Board) -> tuple[Component, ...]:
