@@ -24,6 +24,8 @@ from typing import Any
 ROOT = Path(__file__).resolve().parent.parent
 WORKERS = 2
 """More would slow each other down where windows and simulated benches wait for the clock."""
+ONE_THREAD = {"OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
+"""For each process: with a thread a core in each, they wait for one another by spinning."""
 LONGEST_FIRST = ("test_safety", "test_window", "test_bench_job", "test_shop_library", "test_long_work", "test_capture",
                  "test_fault_sets", "test_own_board_job", "test_nothing_lost", "test_keys_x11", "test_bench_process",
                  "test_reading_window")
@@ -87,7 +89,7 @@ def serve(files: Files) -> None:
     while name := files.take():
         if worker is None or worker.poll() is not None:
             worker = subprocess.Popen([sys.executable, __file__, "--worker"], stdin=subprocess.PIPE,
-                                      stdout=subprocess.PIPE, text=True, cwd=ROOT)
+                                      stdout=subprocess.PIPE, text=True, cwd=ROOT, env=os.environ | ONE_THREAD)
         assert worker.stdin is not None and worker.stdout is not None
         try:
             worker.stdin.write(name + "\n")

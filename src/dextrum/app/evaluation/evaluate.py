@@ -108,10 +108,6 @@ class Setting:
 _model: AdviceModel | Exception | None = None
 
 
-ONE_THREAD = {"OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
-"""For the processes that play: their libraries read it when they load, and would fight over the cores."""
-
-
 def _begin(pack_id: str, packs: tuple[Path, ...]) -> None:
     """What goes wrong here is told by the first case: a pool begins a process that fails to begin for ever anew."""
     global _model

@@ -15,7 +15,7 @@ import numpy as np
 
 from dextrum.app.advising.assess import Assessment, assess
 from dextrum.app.evaluation.cases import Case, world_case
-from dextrum.app.evaluation.evaluate import ONE_THREAD, Progress, calibration
+from dextrum.app.evaluation.evaluate import Progress, calibration
 from dextrum.app.evaluation.players import LEAST_CLAIM, MOST_STEPS, CaseTechnician, Played
 from dextrum.app.library.library import PackLibrary
 from dextrum.app.packmaking.circuits import circuits, that_fit
@@ -30,6 +30,7 @@ from dextrum.core.reference.table import build_reference_table
 from dextrum.core.trail import Look, PartSeen, Proof
 from dextrum.errors import ImportRefusedError
 from dextrum.instruments.simulated_board import METER_M1
+from dextrum.one_thread import ONE_THREAD
 from dextrum.world.meter import WorldMeter, drawn_meter
 from dextrum.world.numbers import DEFAULT, World
 from dextrum.world.unit import WorldUnit
