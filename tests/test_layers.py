@@ -11,7 +11,7 @@ from pathlib import Path
 import dextrum
 
 ROOT = Path(dextrum.__file__).parent
-EVERYWHERE = ("errors", "progress", "tongue")
+EVERYWHERE = ("errors", "one_thread", "progress", "tongue")
 LAYERS = ("core", "instruments", "world", "store", "app", "desktop", "benchmarks")
 """From the bottom up. A layer may import itself, those before it, and dextrum.errors."""
 TOOLKITS = ("PySide6", "pyqtgraph", "shiboken6")

@@ -158,22 +158,26 @@ class LibraryWindowTest(WindowCase):
         self.type(words)
         self.key(Key.Key_Return)
 
+    def judged_by(self, origin: str) -> None:
+        """Readings are judged beside the window."""
+        self.wait(lambda: {r.judgement.origin for r in self.window.model.judged.values()} == {origin}, what=origin)
+
     def test_offer_take_out_and_back_by_keys(self) -> None:
         self.key(Key.Key_K, CTRL | SHIFT)
         self.assertIn("not proved good yet", self.window.problem.text())
         self.window.model.record(*(Proof(c.id, True) for c in self.session.library.board(SLIVER).checks))
         self.key(Key.Key_K, CTRL | SHIFT)
         self.assertIn("2 readings added", self.window.trail.said.text())
-        self.assertEqual({r.judgement.origin for r in self.window.model.judged.values()}, {"own"})
+        self.judged_by("own")
         self.command("Exclude a known-good board")
         self.type("SLS-0900, flux under it")
         self.key(Key.Key_Return)
         self.assertIn("taken out", self.window.trail.said.text())
-        self.assertEqual({r.judgement.origin for r in self.window.model.judged.values()}, {"scan"})
+        self.judged_by("scan")
         self.command("Include a known-good board")
         self.type("SLS-0900")
         self.key(Key.Key_Return)
-        self.assertEqual({r.judgement.origin for r in self.window.model.judged.values()}, {"own"})
+        self.judged_by("own")
 
     def test_contacts_are_counted_as_the_breakout_counts_and_back(self) -> None:
         self.command("Contacts as A1")

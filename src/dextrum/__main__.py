@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterable
 
 from dextrum.command_line import build_parser
 from dextrum.errors import DextrumError, PackError
+from dextrum.one_thread import ONE_THREAD
 
 STOPPED = 130
 """Exit status of what was stopped by Ctrl+C, as shells have it."""
@@ -287,6 +288,8 @@ def _window(options: argparse.Namespace) -> int:
 def main(arguments: list[str] | None = None) -> int:
     """Run one verb; 0 when it went well, 1 with three short sentences on the error output when not."""
     options = build_parser().parse_args(arguments)
+    for name, value in ONE_THREAD.items():
+        os.environ.setdefault(name, value)
     try:
         if options.verb == "pack":
             return _pack(options)

@@ -19,6 +19,7 @@ from dextrum.app.evaluation.routine import by_chance, by_routine
 from dextrum.app.library.library import PackLibrary
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.instruments.simulated_board import METER_M1
+from dextrum.one_thread import ONE_THREAD
 from dextrum.world.numbers import DEFAULT, World, drawn_world
 
 PLAYERS = ("advice", "routine", "chance", "oracle")
