@@ -31,6 +31,8 @@ SHIFT = Qt.KeyboardModifier.ShiftModifier
 NONE = Qt.KeyboardModifier.NoModifier
 
 
+WAIT_SECONDS = 0.001
+"""Between two looks at what is waited for: the processor is left to the thread or process that does it."""
 EXPECTED_MESSAGES = ("propagateSizeHints", "does not support raise", "does not support grabbing")
 """The offscreen platform says these of windows and menus; they mean nothing."""
 stray_messages: list[str] = []
@@ -92,6 +94,7 @@ class WindowCase(unittest.TestCase):
         end = time.monotonic() + seconds
         while not condition():
             self.application.processEvents()
+            time.sleep(WAIT_SECONDS)
             if time.monotonic() > end:
                 self.fail(f"waited {seconds} s in vain {what}")
 
