@@ -54,7 +54,8 @@ def standing_of(board: Board, known: tuple[KnownGoodReading, ...], own: bool) ->
         can_not.append(tr("which part is at fault: none is described"))
     elif rung == 2:
         can.append(tr("whether a contact is open or shorted, or something behind the port is, and how sure"))
-        can_not.append(tr("which part behind the port: all of them stand as one, REST"))
+        hidden = [part.designator for part in board.components if part.undescribed]
+        can_not.append(tr("which part behind the port: all of them stand as {names}", names=", ".join(hidden)))
     else:
         can.append(tr("which of {count} parts is at fault, and how sure", count=len(parts)))
     if board.draw_states:
