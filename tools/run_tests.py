@@ -1,7 +1,7 @@
 """Run the tests with unittest, warnings as errors, and end with one plain line of counts.
 
 All tests are run by as many processes as there are cores (at most WORKERS), each taking the next file as it becomes
-free; named ones by this process. `--long` runs the files with studies that are cut short otherwise (they ask for `LONG`
+free, and by one more those that mostly wait; named ones by this process. `--long` runs the files with studies that are cut short otherwise (they ask for `LONG`
 of `tests.support`) at their full length: ten whole jobs against the simulated bench, 10,000 random trails a pack
 against the rules of safety, every view of every job, and more, some hours on one core.
 """
@@ -144,7 +144,7 @@ def run_all() -> int:
     return 0 if passed and not failed else 1
 
 
-USAGE = """./dextrum test              all tests, by two processes
+USAGE = """./dextrum test              all tests, by two processes and one that mostly waits
 ./dextrum test NAME …       files, classes or single tests, such as test_alloy or test_alloy.MixTest
 ./dextrum test --long       the studies that are cut short otherwise, at their full length (hours)
 ./dextrum test --list       the files, those that take longest first"""
