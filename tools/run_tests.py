@@ -1,9 +1,10 @@
 """Run the tests with unittest, warnings as errors, and end with one plain line of counts.
 
 All tests are run by as many processes as there are cores (at most WORKERS), each taking the next file as it becomes
-free, and by one more those that mostly wait; named ones by this process. `--long` runs the files with studies that are cut short otherwise (they ask for `LONG`
-of `tests.support`) at their full length: ten whole jobs against the simulated bench, 10,000 random trails a pack
-against the rules of safety, every view of every job, and more, some hours on one core.
+free, and by one more those that mostly wait; named ones by this process. `--long` runs the files with studies that are
+cut short otherwise (they ask for `LONG` of `tests.support`) at their full length: ten whole jobs against the simulated
+bench, 10,000 random trails a pack against the rules of safety, every view of every job, and more, some hours on one
+core.
 """
 
 from __future__ import annotations
