@@ -87,6 +87,9 @@ class WhatMakesItStartTest(unittest.TestCase):
         for k, text in enumerate(("U2 VIN=VBUS SYS=V3V3 GND=GND", "U1 VIN=VBUS CC1=CC1 GND=GND")):
             board = with_part(board, parse_part(f"{text} at {20 + 5 * k} 20"), side, 20.0 + 5 * k, 20.0)
         self.assertEqual([part.designator for part in board.components].count(SYSTEM), 1)
+        own, rest = board.component_by_designator[SYSTEM], board.component_by_designator[REST]
+        self.assertTrue(own.y_mm + own.height_mm / 2 < max(y for _, y in board.outline_mm))
+        self.assertTrue(own.x_mm - own.width_mm / 2 >= rest.x_mm + rest.width_mm / 2, "drawn over one another")
         boot = next(function for function in board.functions if function.id == "boot")
         self.assertIn("system", boot.functions)
         # Three chips' quiet failures, whatever the pack's rates of chips are.

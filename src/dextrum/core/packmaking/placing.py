@@ -300,7 +300,7 @@ def with_system(board: Board) -> Board:
         return board
     ground = next((net.name for net in board.nets if net.role is NetRole.GROUND), "")
     rates = {rate.mode: rate.weight for rate in board.failure_rates if rate.kind is ComponentKind.IC}
-    return replace(board, components=(*plain, system_of(ground, rates == dict(REST_RATES))))
+    return replace(board, components=(*plain, system_of(board, ground, rates == dict(REST_RATES))))
 
 
 def rails_of(board: Board, port_nets: set[str]) -> tuple[str, ...]:

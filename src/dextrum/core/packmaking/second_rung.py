@@ -77,7 +77,7 @@ def with_rest(board: Board, volts: Mapping[str, float]) -> Board:
 
     rest = [behind(REST, tr("the board behind the port, not described yet"), [n for n in live if n not in lanes], 20.0)]
     rest += [behind(LANES, tr("what lies in the fast lanes, not described yet"), lanes, 40.0)] if lanes else []
-    rest.append(system_of(ground, rates_of_rest=True))
+    rest.append(system_of(board, ground, rates_of_rest=True))
     port = tuple(part for part in board.components if not part.undescribed)
     deepest = board.access_levels[-1].id if board.access_levels else "closed"
     return replace(
@@ -92,14 +92,17 @@ def with_rest(board: Board, volts: Mapping[str, float]) -> Board:
         prior_something_else=UNDESCRIBED_ELSE, sources=with_sources(board.sources, USUAL))
 
 
-def system_of(ground: str, rates_of_rest: bool) -> Component:
-    """What makes the unit start, as a part that nobody has described. ground: the net of its only pin, if there is any;
-    rates_of_rest: whether the pack's rates of chips are still those of a whole board (`REST_RATES`)."""
+def system_of(board: Board, ground: str, rates_of_rest: bool) -> Component:
+    """What makes the unit start, as a part that nobody has described; drawn by the board's edge, beside the others.
+    ground: the net of its only pin, if there is any; rates_of_rest: whether the pack's rates of chips are still those
+    of a whole board (`REST_RATES`)."""
+    (left, right), (top, bottom) = ((min(along), max(along)) for along in zip(*board.outline_mm, strict=True))
+    wide, high = right - left, bottom - top
     chip = RATES[ComponentKind.IC][FaultKind.QUIET_FAILURE]
     factor = SYSTEM_CHIPS * (chip / REST_RATES[FaultKind.QUIET_FAILURE] if rates_of_rest else 1.0)
     return Component(SYSTEM, ComponentKind.IC, tr("what makes it start, not described yet"),
-                     (Terminal("GND", ground),) if ground else (), Side.TOP, 20.0, 6.0, 6.0, 6.0,
-                     failure_factor=factor, undescribed=True)
+                     (Terminal("GND", ground),) if ground else (), Side.TOP, left + wide / 2.0, top + high / 6.0,
+                     wide / 10.0, high / 5.0, failure_factor=factor, undescribed=True)
 
 
 def with_junctions(board: Board, volts: Mapping[str, float]) -> Board:
