@@ -22,17 +22,17 @@ import warnings
 from pathlib import Path
 from typing import Any
 
+from dextrum.one_thread import ONE_THREAD
+
 ROOT = Path(__file__).resolve().parent.parent
 WORKERS = 2
 """More would slow each other down where windows and simulated benches wait for the clock."""
-ONE_THREAD = {"OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
-"""For each process: with a thread a core in each, they wait for one another by spinning."""
 LONGEST_FIRST = ("test_window", "test_own_board_job", "test_fault_sets", "test_reading_window",
                  "test_window_words", "test_rework_plan", "test_supply_window", "test_photo_layers",
                  "test_describe_window", "test_bench_job")
 """Begun first, so that no process is left alone with one of them at the end."""
 MOSTLY_WAIT = ("test_instrument_links", "test_undescribed", "test_bench_process")
-"""Done by one process more, since they wait for the clock of instruments nine tenths of their time."""
+"""Done by one process more: most of their time they wait for the clock of instruments."""
 
 
 def strict() -> None:
@@ -92,7 +92,7 @@ def serve(files: Files) -> None:
     while name := files.take():
         if worker is None or worker.poll() is not None:
             worker = subprocess.Popen([sys.executable, __file__, "--worker"], stdin=subprocess.PIPE,
-                                      stdout=subprocess.PIPE, text=True, cwd=ROOT, env=os.environ | ONE_THREAD)
+                                      stdout=subprocess.PIPE, text=True, cwd=ROOT)
         assert worker.stdin is not None and worker.stdout is not None
         try:
             worker.stdin.write(name + "\n")
@@ -152,6 +152,7 @@ USAGE = """./dextrum test              all tests, by two processes and one that 
 
 
 def main(names: list[str]) -> int:
+    os.environ.update(ONE_THREAD)  # before anything loads linear algebra; the processes inherit it
     if names == ["--worker"]:
         return work()
     if {"-h", "--help"} & set(names):
