@@ -20,7 +20,7 @@ from dextrum.core.diagnosis.model import DiagnosisModel, build_model
 from dextrum.core.diagnosis.posterior import Posterior
 from dextrum.core.packmaking.cut_down import first_rung
 from dextrum.core.packmaking.placing import parse_part, with_part
-from dextrum.core.packmaking.second_rung import LANES, REST, SYSTEM, with_good_unit
+from dextrum.core.packmaking.second_rung import LANES, REST, SYSTEM, functions_of, with_good_unit
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.reference.table import build_reference_table
 from dextrum.core.trail import Cell, Intake, JobOpened, Payload, PointReading, Proof, Readings, Rework
@@ -109,6 +109,18 @@ class DockTest(unittest.TestCase):
         for contact, lost in (("A2", {"dock_a"}), ("B2", {"dock_b"}), ("A8", {"dock_a", "dock_b"}),
                               ("A5", {"dock_a", "charge_a"})):
             self.assertEqual(broken(model, f"J1:open_contact:{contact}") & proved, lost, contact)
+
+
+    def test_lanes_are_told_by_the_port_whatever_a_shops_file_calls_their_nets(self) -> None:
+        board = first_rung(duo_board())
+        called = {net.name: f"N{k}" for k, net in enumerate(board.nets)}
+        other = replace(board, nets=tuple(replace(net, name=called[net.name]) for net in board.nets),
+                        components=tuple(replace(part, terminals=tuple(replace(t, net=called[t.net])
+                                                                       for t in part.terminals))
+                                         for part in board.components))
+        found = {f.id: f for f in functions_of(other, called.values(), {n.name: n.role for n in other.nets}, (REST,))}
+        for way, lanes in (("a", ("TX1P", "TX1N", "RX1P", "RX1N")), ("b", ("TX2P", "TX2N", "RX2P", "RX2N"))):
+            self.assertEqual(set(found[f"lanes_{way}"].nets_through), {called[lane] for lane in lanes})
 
 
 class OneGoodBoardTest(unittest.TestCase):

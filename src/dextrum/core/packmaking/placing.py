@@ -283,7 +283,7 @@ def with_loads(board: Board, port_nets: set[str]) -> Board:
     if not (rails or lines) or not ground:
         return replace(board, components=plain)
     across, down = ([place[axis] for place in board.outline_mm] for axis in (0, 1))
-    loads = Component(LOADS, ComponentKind.IC, tr("what hangs on the rails, not described yet"),
+    loads = Component(LOADS, ComponentKind.IC, tr("what hangs on rails and lines, not described yet"),
                       (*(Terminal(net, net) for net in (*rails, *lines)), Terminal("GND", ground)), Side.TOP,
                       (min(across) + max(across)) / 2, (min(down) + max(down)) / 2, 8.0, 6.0,
                       failure_factor=LOADS_A_RAIL * len(rails) + LOADS_A_LINE * len(lines), undescribed=True)

@@ -42,6 +42,8 @@ REST_FUNCTION, SYSTEM_FUNCTION = "rest", "system"
 SYSTEM_CHIPS = 3.0
 """How often what makes a unit start fails unseen, against one chip: as processor, memory and storage do, 1 to 5, an
 estimate. Without it a unit that only doesn't start was thought whole, with a flat cell, once its port read well."""
+LANE_PAIRS = ("TX1", "RX1", "TX2", "RX2")
+"""Signals of a USB-C port's fast lanes, by the USB Type-C specification: the number is that of CC, the way up."""
 LEAST_VOLTS, MOST_VOLTS = 0.1, 3.0
 """Of a junction, as a pack may state it; below it a net is as good as ground, above it as good as open."""
 
@@ -205,10 +207,13 @@ def functions_of(board: Board, nets: Iterable[str], role: Mapping[str, NetRole],
         found.append(Function("data", tr("data lines reach the board"), nets_through=data))
     lanes = tuple(net for net in live if role.get(net) is NetRole.LANE)
     if lanes:
-        # Each way up has lanes of its own: a picture with one side up says nothing of the other's.
+        # Each way up has lanes of its own, TX1 and RX1 or TX2 and RX2: a picture with one side up says nothing of the
+        # other's. A shop's file may call their nets otherwise; what the port does not tell apart serves both.
+        of_way = {board.net_of(f"{port.component}.{c.name}"): c.signal[2:3] for port in board.ports
+                  for c in port.contacts if c.signal[:3] in LANE_PAIRS}
         found.append(Function("lanes", tr("the fast lanes work"), parts=(LANES,) if inside == (REST,) else ()))
         found += [Function(f"lanes_{way}", tr("fast lanes of the {way} side", way=way.upper()),
-                           nets_through=tuple(net for net in lanes if net[2:3] == number))
+                           nets_through=tuple(net for net in lanes if of_way.get(net, number) == number))
                   for way, number in (("a", "1"), ("b", "2"))]
         band = tuple(net for net in live if role.get(net) is NetRole.SBU)
         found += [Function("side_band", tr("side-band lines reach the board"), nets_through=band)] if band else []
