@@ -9,7 +9,7 @@ import math
 import tempfile
 import unittest
 from dataclasses import replace
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 
 from dextrum.__main__ import main
@@ -32,6 +32,7 @@ from dextrum.core.reference.judge import comparisons_for
 from dextrum.core.trail import (
     Cause,
     Cell,
+    DrawTrace,
     Intake,
     JobOpened,
     Look,
@@ -270,6 +271,12 @@ class DemoTest(unittest.TestCase):
                         days = (datetime.fromisoformat(other.payload.due).date() - moment.astimezone().date()).days
                         self.assertEqual(days, (datetime.fromisoformat(one.payload.due).date() - MADE_AT.date()).days)
                         self.assertEqual(other.payload.due[-5:], one.payload.due[-5:])
+                    elif isinstance(one.payload, Supply | DrawTrace):
+                        assert isinstance(other.payload, Supply | DrawTrace)
+                        for gear, moved in zip(one.payload.gear, other.payload.gear, strict=True):
+                            ago = (moment.astimezone().date() - date.fromisoformat(moved.proved_on)).days
+                            self.assertEqual(ago, (MADE_AT.date() - date.fromisoformat(gear.proved_on)).days)
+                        self.assertEqual(replace(one.payload, gear=()), replace(other.payload, gear=()))
                     elif not isinstance(one.payload, Wait):
                         self.assertEqual(one.payload, other.payload)
         self.assertEqual(moved_to(trails, MADE_AT)[0][0].at, trails[0][0].at)

@@ -14,7 +14,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from dextrum.app.places import shipped
-from dextrum.core.trail import Entry, Intake, Wait
+from dextrum.core.trail import DrawTrace, Entry, Intake, Supply, Wait
 from dextrum.errors import StoreError
 from dextrum.store.entries import entry_from_json, entry_to_json
 
@@ -62,6 +62,11 @@ def moved_to(trails: Iterable[Trail], moment: datetime) -> tuple[Trail, ...]:
             payload = replace(payload, due=clock(payload.due))
         elif isinstance(payload, Wait) and payload.until:
             payload = replace(payload, until=clock(payload.until))
+        elif isinstance(payload, Supply | DrawTrace):
+            # Its gear was proved good so many days before it was used.
+            payload = replace(payload, gear=tuple(
+                replace(piece, proved_on=clock(f"{piece.proved_on}T00:00")[:10]) if piece.proved_on else piece
+                for piece in payload.gear))
         return replace(entry, at=entry.at + shift, payload=payload)
 
     return tuple(tuple(moved(entry) for entry in trail) for trail in trails)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from typing import TYPE_CHECKING
 
 from dextrum.core.advice.wording import percent
@@ -13,7 +13,7 @@ from dextrum.core.board.draws import CELL_CONDITIONS
 from dextrum.core.draw.records import PROVED, WAY_WORDS, comes_and_goes
 from dextrum.core.job import JobFacts
 from dextrum.core.trail import Wait
-from dextrum.core.when import clock_words, moment_words
+from dextrum.core.when import clock_words, dated_words, moment_words
 from dextrum.tongue import capital, tr, within
 
 if TYPE_CHECKING:
@@ -36,21 +36,26 @@ class DrawWords:
     doubt: str = ""
     cell: str = ""
 
+HOURS_FROM = 100.0
+"""Minutes from which a time is said in hours; from one hour on beside another that is."""
 
-def minutes_words(minutes: float) -> str:
+
+def minutes_words(minutes: float, hours_from: float = HOURS_FROM) -> str:
     """'under a minute', '12 min', '2 h 40 min'."""
     if minutes < 1.0:
         return tr("under a minute")
-    if minutes < 100:
+    if minutes < hours_from:
         return tr("{minutes:.0f} min", minutes=minutes)
     hours, rest = divmod(round(minutes / 5) * 5, 60)
     return tr("{hours} h {rest:02d} min", hours=hours, rest=rest) if rest else f"{hours} h"
 
 
 def span_words(span: Span) -> str:
-    """'12 min (5 to 24 min)'."""
-    return tr("{minutes_words} ({minutes_words2} to {minutes_words3})", minutes_words=minutes_words(span.middle),
-              minutes_words2=minutes_words(span.low), minutes_words3=minutes_words(span.high))
+    """'12 min (5 min to 24 min)', '1 h 55 min (1 h 15 min to 2 h 55 min)'."""
+    hours_from = 60.0 if span.high >= HOURS_FROM else HOURS_FROM
+    middle, low, high = (minutes_words(one, hours_from) for one in (span.middle, span.low, span.high))
+    return tr("{minutes_words} ({minutes_words2} to {minutes_words3})", minutes_words=middle, minutes_words2=low,
+              minutes_words3=high)
 
 
 def _does_not_say(reading: DrawReading) -> str:
@@ -241,7 +246,7 @@ def supply_doubt(assessment: DrawAssessment) -> str:
             old = min((g for g in one.record.gear if g.proved_on), key=lambda g: g.proved_on, default=None)
             if old is not None:
                 return tr("{kind} {old} last proved good on {proved_on}: prove it again.", kind=old.kind.capitalize(),
-                          old=old.name, proved_on=old.proved_on)
+                          old=old.name, proved_on=dated_words(date.fromisoformat(old.proved_on[:10])))
             return tr("The supply was never proved good: weaker evidence. Read again on a known-good one.")
     return ""
 
