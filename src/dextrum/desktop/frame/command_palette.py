@@ -17,7 +17,9 @@ from dextrum.tongue import tr
 ID = Qt.ItemDataRole.UserRole
 MOST_RECENT = 5
 PAGE = 8
-WIDTH, LEAST_MARGIN = 720, 24
+WIDTH, LEAST_MARGIN = 900, 24
+MOST_FOR_TITLES = 0.42
+"""Of the palette's width."""
 
 
 class CommandPalette(QFrame):
@@ -66,7 +68,8 @@ class CommandPalette(QFrame):
         width = min(look.px(WIDTH), room.width() - 2 * LEAST_MARGIN)
         top = min(look.px(64), LEAST_MARGIN * 2)
         self.setGeometry((room.width() - width) // 2, top, width, min(look.px(640), room.height() - top - LEAST_MARGIN))
-        self.list.setColumnWidth(0, round(width * 0.42))
+        # As wide as the longest title asks for, while all stand in the list: the rest is for what each does.
+        self.list.setColumnWidth(0, min(self.list.sizeHintForColumn(0), round(width * MOST_FOR_TITLES)))
         self.show()
         self.raise_()
         self.field.setFocus()
