@@ -153,7 +153,7 @@ def run_simbench(server: BenchServer, state: Path | None, grade: Callable[[dict[
         return 2
     from dextrum.app.bench.microscope import board_from_above  # isort: skip
     from dextrum.app.bench.simbench import has_ended, write_state  # isort: skip
-    from PySide6.QtCore import QTimer
+    from PySide6.QtCore import Qt, QTimer
     from PySide6.QtWidgets import QApplication
 
     from dextrum.desktop import theme
@@ -163,6 +163,8 @@ def run_simbench(server: BenchServer, state: Path | None, grade: Callable[[dict[
     theme.load_fonts()
     theme.apply(application)
     window = SimbenchWindow(server, grade, board_from_above)
+    # Beside a window that began it, that one goes on being typed into.
+    window.setAttribute(Qt.WidgetAttribute.WA_ShowWithoutActivating, bool(beside))
     window.show()
     keep = QTimer()
     keep.setInterval(1000)
