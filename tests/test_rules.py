@@ -5,12 +5,14 @@ from __future__ import annotations
 import unittest
 from dataclasses import replace
 from pathlib import Path
+from typing import Any, cast
 
 from dextrum.__main__ import main
 from dextrum.app.advising.assess import assess
 from dextrum.app.evaluation.cases import draw_case
-from dextrum.app.evaluation.evaluate import Setting, evaluate
+from dextrum.app.evaluation.evaluate import Setting, evaluate, evaluation_table
 from dextrum.app.evaluation.players import by_advice
+from dextrum.app.evaluation.rules_earn import with_rules_weighed
 from dextrum.core.advice.rules import MAY_BE_LEFT_OUT, RULES
 from dextrum.core.trail import Intake, JobOpened
 from tests.support import duo_advice, trail_of
@@ -47,6 +49,20 @@ class RuleTest(unittest.TestCase):
     def test_the_evaluation_says_what_was_left_out(self) -> None:
         found = evaluate(Setting(1, 5, world=CALM, players=("advice",), without=frozenset({"read_first"})), cores=1)
         self.assertEqual(found.without, ("read_first",))
+
+    def test_what_a_rule_earns_is_what_the_evaluation_without_it_says(self) -> None:
+        """Though only the cases are played again in which it spoke."""
+        setting = Setting(1, 41, players=("advice",))
+        whole = with_rules_weighed(setting, evaluate(setting, cores=1), "tarnwick-duo-c", cores=1)
+        self.assertEqual([one["rule"] for one in whole.rules_earn], list(MAY_BE_LEFT_OUT))
+        first: dict[str, Any] = next(one for one in whole.rules_earn if one["rule"] == "test_first")
+        self.assertGreater(int(first["spoke"]), 0)
+        without = evaluate(replace(setting, without=frozenset({"test_first"})), cores=1)
+        for key in ("minutes", "good_parts"):
+            with_it, without_it = (sum(cast(float, play[key]) for play in found.plays) for found in (whole, without))
+            self.assertAlmostEqual(first[f"{key}_without"] - first[f"{key}_with"], without_it - with_it, delta=0.11)
+        self.assertIn("| test_first |", evaluation_table(whole))
+        self.assertEqual(main(["evaluate", "--cases", "1", "--players", "oracle", "--each-rule"]), 1)
 
 
 if __name__ == "__main__":

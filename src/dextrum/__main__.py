@@ -188,6 +188,9 @@ def _evaluate(options: argparse.Namespace) -> int:
     if left_out:
         raise ImportRefusedError(f"There is no rule '{', '.join(left_out)}' that may be left out.",
                                  "Nothing was played.", f"Name some of {', '.join(MAY_BE_LEFT_OUT)}.")
+    if options.each_rule and ("advice" not in players or options.rung):
+        raise ImportRefusedError("What rules earn shows in what the advice plays on a whole pack.",
+                                 "Nothing was played.", "Name the advice among the players, and no rung.")
     if min(options.cases, options.repeat) < 1 or options.seed < 0:
         raise ImportRefusedError("Cases and repeats are from 1 on, a seed from 0 on.", "Nothing was played.")
     if options.mismatch and (options.world != "default" or options.cases_file is not None):
@@ -215,6 +218,10 @@ def _evaluate(options: argparse.Namespace) -> int:
     setting = Setting(options.cases, options.seed, options.mismatch, world, listed, options.repeat, players,
                       frozenset(options.without))
     found = evaluate(setting, pack, told, packs=options.packs)
+    if options.each_rule:
+        from dextrum.app.evaluation.rules_earn import with_rules_weighed
+
+        found = with_rules_weighed(setting, found, pack, told, packs=options.packs)
     print(json.dumps(found.as_json(), indent=1, allow_nan=False) if options.json else evaluation_table(found))
     return 0
 

@@ -129,6 +129,8 @@ def build_parser() -> argparse.ArgumentParser:
     evaluate.add_argument("--players", default="advice,routine,chance,oracle", help="who plays, with commas")
     evaluate.add_argument("--without", action="append", default=[], metavar="RULE",
                           help="leave out a rule of the advice")
+    evaluate.add_argument("--each-rule", action="store_true",
+                          help="play once more, without it, the cases in which each rule put a step first")
     evaluate.add_argument("--rung", type=int, default=0, choices=(1, 2, 3),
                           help="by a pack cut down to a rung of the ladder of own packs")
     evaluate.add_argument("--wrong-nets", type=float, default=0.0, metavar="SHARE",

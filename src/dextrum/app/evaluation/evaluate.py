@@ -65,6 +65,7 @@ class Evaluation:
     worst_tenth: float | None = None
     plays: tuple[dict[str, object], ...] = ()
     without: tuple[str, ...] = ()
+    rules_earn: tuple[dict[str, object], ...] = ()
 
     def as_json(self) -> dict[str, object]:
         """As `evaluate --json` prints it; see docs/evaluation.md."""
@@ -178,6 +179,27 @@ def _worst_tenth(right: Sequence[bool]) -> float:
     return float(np.mean(sorted(worlds)[:max(1, round(WORST_SHARE * len(worlds)))]))
 
 
+def play_all(tasks: Sequence[tuple[int, Setting]], pack_id: str, progress: Progress, cores: int,
+             packs: Sequence[Path]) -> list[dict[str, Played]]:
+    """Each case in its setting, on all cores, in the order of the tasks."""
+    played: list[dict[str, Played]] = []
+    workers = cores or min(os.cpu_count() or 1, 8)
+    if workers == 1:
+        _begin(pack_id, tuple(packs))
+        for done, task in enumerate(tasks, start=1):
+            played.append(_play(task))
+            progress(done, len(tasks))
+    else:
+        os.environ.update(ONE_THREAD)
+        with multiprocessing.get_context("spawn").Pool(workers, _begin, (pack_id, tuple(packs))) as pool:
+            for done, one in enumerate(pool.imap(_play, tasks, chunksize=2), start=1):
+                played.append(one)
+                progress(done, len(tasks))
+    if len(played) != len(tasks):
+        raise RuntimeError(f"{len(tasks) - len(played)} of {len(tasks)} cases have gone without a word")
+    return played
+
+
 def evaluate(setting: Setting, pack_id: str = "tarnwick-duo-c", progress: Progress = lambda _done, _of: None,
              cores: int = 0, packs: Sequence[Path] = ()) -> Evaluation:
     """Play what the setting says. Same arguments, same result, but for the seconds. packs: folders with more packs.
@@ -186,22 +208,7 @@ def evaluate(setting: Setting, pack_id: str = "tarnwick-duo-c", progress: Progre
     """
     PackLibrary(packs).references(pack_id, METER_M1.name)
     begun = time.perf_counter()
-    tasks = [(number, setting) for number in range(setting.count)]
-    played: list[dict[str, Played]] = []
-    workers = cores or min(os.cpu_count() or 1, 8)
-    if workers == 1:
-        _begin(pack_id, tuple(packs))
-        for done, task in enumerate(tasks, start=1):
-            played.append(_play(task))
-            progress(done, setting.count)
-    else:
-        os.environ.update(ONE_THREAD)
-        with multiprocessing.get_context("spawn").Pool(workers, _begin, (pack_id, tuple(packs))) as pool:
-            for done, one in enumerate(pool.imap(_play, tasks, chunksize=2), start=1):
-                played.append(one)
-                progress(done, setting.count)
-    if len(played) != setting.count:
-        raise RuntimeError(f"{setting.count - len(played)} of {setting.count} cases have gone without a word")
+    played = play_all([(number, setting) for number in range(setting.count)], pack_id, progress, cores, packs)
     oracle = [p["oracle"] for p in played if "oracle" in p]
     claims = [claim for p in played if "advice" in p for claim in p["advice"].claims]
     error, table = calibration(claims)
@@ -213,6 +220,22 @@ def evaluate(setting: Setting, pack_id: str = "tarnwick-duo-c", progress: Progre
     return Evaluation(setting.count, setting.seed, setting.mismatch, players, error, table,
                       time.perf_counter() - begun, "modelled" if setting.mismatch else world, worst, plays,
                       tuple(sorted(setting.without)))
+
+
+def rules_table(earns: Sequence[dict[str, object]], cases: int) -> list[str]:
+    """What each rule earns, as a table in Markdown; nothing where that was not asked for."""
+    if not earns:
+        return []
+    lines = ["", "| rule | spoke in | right ends more | minutes a case less | good parts / 100 less | "
+             "good chips / 100 less |",
+             "|---|---|---|---|---|---|"]
+    for one in earns:
+        right, minutes, parts, chips = (
+            cast(float, one[f"{what}_without"]) - cast(float, one[f"{what}_with"])
+            for what in ("right", "minutes", "good_parts", "good_chips"))
+        lines.append(f"| {one['rule']} | {one['spoke']} | {-right:+.0f} | {minutes / cases:+.2f} | "
+                     f"{100 * parts / cases:+.2f} | {100 * chips / cases:+.2f} |")
+    return [*lines, ""]
 
 
 def evaluation_table(found: Evaluation) -> str:
@@ -228,6 +251,7 @@ def evaluation_table(found: Evaluation) -> str:
               f"{found.world}{', mismatched' if found.mismatch else ''}, {found.seconds / 60:.1f} min."]
     lines += [f"Neighbours that heat has hurt, found before power: {p.hurt_found} of {p.hurt}."
               for p in found.players if p.hurt]
+    lines += rules_table(found.rules_earn, found.cases)
     if found.without:
         lines.append(f"Without {', '.join(found.without)}.")
     if found.worst_tenth is not None:

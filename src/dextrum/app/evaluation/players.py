@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
@@ -38,7 +39,8 @@ class Played:
 
     left: ids of faults that do harm and are still there; harmless: those that do none. gates_broken: how often
     something was done that a gate held back. hurt: ids of faults that heat has made of neighbours, before power was on
-    again; hurt_found: those of them whose part was suspected by then, or mended."""
+    again; hurt_found: those of them whose part was suspected by then, or mended. rules: of the advice, those by which a
+    step came first, and how often."""
 
     right: bool
     minutes: float
@@ -55,6 +57,7 @@ class Played:
     name: str = ""
     hurt: tuple[str, ...] = ()
     hurt_found: tuple[str, ...] = ()
+    rules: dict[str, int] = field(default_factory=dict)
 
     def as_json(self, player: str) -> dict[str, object]:
         """As `evaluate --json` lists it under `plays`."""
@@ -62,7 +65,7 @@ class Played:
                 "why_wrong": self.why_wrong, "minutes": round(self.minutes, 2), "steps": self.steps,
                 "replaced": list(self.replaced), "good_parts": self.good_parts, "good_chips": self.good_chips,
                 "left": list(self.left), "harmless": list(self.harmless), "gates_passed": self.gates_broken,
-                "hurt": list(self.hurt), "hurt_found": list(self.hurt_found),
+                "hurt": list(self.hurt), "hurt_found": list(self.hurt_found), "rules": dict(sorted(self.rules.items())),
                 "claims": [[round(chance, 4), so] for chance, so in self.claims]}
 
 
@@ -153,12 +156,14 @@ def by_advice(advice: AdviceModel, case: Case) -> Played:
     """Does what the advice says, to the end."""
     technician = CaseTechnician(advice, case)
     claims: list[tuple[float, bool]] = []
+    rules: Counter[str] = Counter()
     harm = HarmFound()
     ended, steps = "never", 0
     while steps < MOST_STEPS and ended == "never":
         steps += 1
         found = assess(advice, tuple(technician.trail), explain=False)
         action = found.advice.next
+        rules.update([found.advice.rule] if found.advice.rule else [])
         if action.kind in ("measure", "scan", "repair"):
             claims += _claims(found, technician.faulty)
         if action.kind == "hand_over":
@@ -173,6 +178,7 @@ def by_advice(advice: AdviceModel, case: Case) -> Played:
         technician.do(action)
     played = technician.result(ended, steps)
     played.claims, played.hurt, played.hurt_found = claims, tuple(harm.hurt), tuple(harm.found)
+    played.rules = dict(rules)
     return played
 
 

@@ -37,10 +37,10 @@ MOST_RANKED = 8
 
 @dataclass(frozen=True)
 class Advice:
-    """next is ranked[0]. gates hold now. nothing_left: chance that no fault is left. loads: of a shorted rail, in the
-    order in which to take them off; leaks_at: its net, where it isn't shorted but only reads low. beyond: the likeliest
-    part that can't be mended here, and its chance. settles: of the faults that were asked about, the point that would
-    tell most."""
+    """next is ranked[0]; rule: by which rule it comes first, empty where the plan decides. gates hold now.
+    nothing_left: chance that no fault is left. loads: of a shorted rail, in the order in which to take them off;
+    leaks_at: its net, where it isn't shorted but only reads low. beyond: the likeliest part that can't be mended here,
+    and its chance. settles: of the faults that were asked about, the point that would tell most."""
 
     next: Action
     ranked: tuple[Action, ...]
@@ -50,6 +50,7 @@ class Advice:
     beyond: tuple[str, float] = ("", 0.0)
     settles: tuple[tuple[int, str], ...] = ()
     leaks_at: str = ""
+    rule: str = ""
 
 
 def build_advice_model(model: DiagnosisModel, rates: ShopRates | None = None,
@@ -116,4 +117,4 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
     loads = plan.isolating[1]
     return Advice(ranked[0], tuple(ranked), gates, weighing.nothing, loads,
                   weighing.part_beyond_repair, points_that_settle(weighing, suspected) if explain else (),
-                  only_leaks(weighing) if loads else "")
+                  only_leaks(weighing) if loads else "", rule)

@@ -27,7 +27,8 @@ def keys_of(view: JobView | None) -> tuple[tuple[str, str], ...]:
 
 
 def keys_everywhere() -> tuple[tuple[str, str], ...]:
-    return ((tr("Alt+1 to Alt+9"), tr("the views, in the order of work; Alt+T and Alt+0 stand among them")), ("Tab", tr("from one thing to the next")),
+    return ((tr("Alt+1 to Alt+9"), tr("the views, in the order of work; Alt+T and Alt+0 stand among them")),
+            ("Tab", tr("from one thing to the next")),
             *((BY_ID[one].keys, BY_ID[one].title) for one in EVERYWHERE))
 
 
