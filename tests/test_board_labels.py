@@ -6,9 +6,14 @@ import random
 import unittest
 from itertools import combinations
 
-from dextrum.desktop.board.labels import Label, candidates, meet, place_labels, within
+from dextrum.desktop.board.labels import Box, Label, candidates, place_labels, within
 
 BOUNDS = (0.0, 0.0, 400.0, 300.0)
+
+
+def meet(one: Box, other: Box) -> bool:
+    return (one[0] < other[0] + other[2] and other[0] < one[0] + one[2]
+            and one[1] < other[1] + other[3] and other[1] < one[1] + one[3])
 
 
 def some_labels(seed: int, count: int) -> list[Label]:

@@ -22,6 +22,7 @@ from pathlib import Path
 from dextrum.benchmarks.capture import capture_measures
 from dextrum.benchmarks.draw import draw_by_simulation, draw_speed, plot_speed
 from dextrum.benchmarks.judging import judging
+from dextrum.benchmarks.keys import keys_to_paint
 from dextrum.benchmarks.measure import Measure, p95, within
 from dextrum.benchmarks.plan import photo_speed, plan_speed
 from dextrum.benchmarks.shop import shop
@@ -191,10 +192,10 @@ def many_jobs() -> dict[str, Measure]:
 
 
 BENCHMARKS: dict[str, Callable[[], dict[str, Measure]]] = {
-    "start": start_and_memory, "reading": reading_to_verdict, "weighing": duo_weighing, "jobs": many_jobs,
-    "draw": draw_speed, "plot": plot_speed, "simulation": draw_by_simulation, "plan": plan_speed, "photo": photo_speed,
-    "judging": judging, "synthetic": synthetic_weighing, "capture": capture_measures, "walks": walk_measures,
-    "stream": stream_measures, "shop": shop,
+    "start": start_and_memory, "keys": keys_to_paint, "reading": reading_to_verdict, "weighing": duo_weighing,
+    "jobs": many_jobs, "draw": draw_speed, "plot": plot_speed, "simulation": draw_by_simulation, "plan": plan_speed,
+    "photo": photo_speed, "judging": judging, "synthetic": synthetic_weighing, "capture": capture_measures,
+    "walks": walk_measures, "stream": stream_measures, "shop": shop,
 }
 
 

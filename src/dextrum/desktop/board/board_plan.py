@@ -54,6 +54,12 @@ class Pane:
     rect: QRectF
 
 
+def _corners_of(board: Board) -> QRectF:
+    """Round the board's outline, in mm."""
+    xs, ys = zip(*board.outline_mm, strict=True)
+    return QRectF(min(xs), min(ys), max(max(xs) - min(xs), 1e-3), max(max(ys) - min(ys), 1e-3))
+
+
 class BoardPlan(QWidget):
     """Signals: chosen (point id), put (where a part that is being placed was clicked: millimetres and side)."""
 
@@ -87,6 +93,11 @@ class BoardPlan(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(tr("Plan of the board"))
         self._named = NamedPlaces(self)
+        self._whole_mm = QRectF()
+        self._sides: frozenset[Side] = frozenset()
+        self._painted_in: tuple[Pane, ...] = ()
+        self._frames: dict[Side | None, tuple[float, float, float, float]] = {}
+        """While it is painted: what is drawn where, which every point and part asks for."""
         self.setMinimumSize(look.px(180), look.px(150))
         self.setMouseTracking(True)
         self.describe: Callable[[str], str] = lambda point_id: point_id
@@ -99,6 +110,9 @@ class BoardPlan(QWidget):
         if board is not self.board:
             self.board = board
             self.side = Side.TOP
+            self._whole_mm = _corners_of(board) if board is not None else QRectF()
+            self._sides = frozenset({part.side for part in board.components} | {point.side for point in board.points}) \
+                if board is not None else frozenset()
             self.whole()
 
     def show_state(self, judged: Mapping[str, JudgedReading], asked: tuple[str, ...], current: str,
@@ -122,16 +136,11 @@ class BoardPlan(QWidget):
                               QRect(round(at.x()) - size // 2, round(at.y()) - size // 2, size, size)))
         self._named.show(parts)
 
-    def _corners(self) -> QRectF:
-        assert self.board is not None
-        xs, ys = zip(*self.board.outline_mm, strict=True)
-        return QRectF(min(xs), min(ys), max(max(xs) - min(xs), 1e-3), max(max(ys) - min(ys), 1e-3))
-
     def whole(self) -> None:
         """Show all of the board."""
         self.zoom = 1.0
         if self.board is not None:
-            self.middle = self._corners().center()
+            self.middle = self._whole_mm.center()
         self.update()
 
     def flip(self) -> None:
@@ -151,11 +160,14 @@ class BoardPlan(QWidget):
 
     def _fit(self, width: float, height: float) -> float:
         """Pixels a millimetre at which the whole board fits."""
-        box = self._corners()
+        box = self._whole_mm
         return max(0.1, min((width - 2 * MARGIN) / box.width(), (height - 2 * MARGIN) / box.height()))
 
     def panes(self) -> tuple[Pane, ...]:
         """What is drawn where: both sides where they fit beside each other, else the one in hand."""
+        return self._painted_in or self._panes_now()
+
+    def _panes_now(self) -> tuple[Pane, ...]:
         top = float(look.px(HEAD_PIXELS))
         width, height = float(self.width()), self.height() - top
         single = Pane(self.side, QRectF(0.0, top, width, height))
@@ -167,8 +179,7 @@ class BoardPlan(QWidget):
         return (Pane(Side.TOP, QRectF(0.0, top, half, height)), Pane(Side.BOTTOM, QRectF(half, top, half, height)))
 
     def _has_both_sides(self) -> bool:
-        return self.board is not None and len({part.side for part in self.board.components} | set(self.photos)
-                                              | {point.side for point in self.board.points}) > 1
+        return len(self._sides.union(self.photos)) > 1
 
     def pane_of(self, side: Side) -> Pane | None:
         return next((pane for pane in self.panes() if pane.side is side), None)
@@ -181,12 +192,22 @@ class BoardPlan(QWidget):
     def place(self, x_mm: float, y_mm: float, side: Side | None = None) -> QPointF:
         """Where a place of the board is on the screen; the bottom is mirrored, the port stays below. A side that is not
         shown is placed as seen through the board."""
+        if self._painted_in:
+            if side not in self._frames:
+                self._frames[side] = self._frame(side)
+            left, across, top, scale = self._frames[side]
+        else:
+            left, across, top, scale = self._frame(side)
+        return QPointF(left + x_mm * across, top + y_mm * scale)
+
+    def _frame(self, side: Side | None) -> tuple[float, float, float, float]:
+        """Where 0 mm of a side is on the screen, and pixels a millimetre: from the left, from above."""
         panes = self.panes()
         pane = next((one for one in panes if one.side is side), panes[0])
         scale = self.zoom * self._fit(pane.rect.width(), pane.rect.height())
-        x = (x_mm - self.middle.x()) * (1 if pane.side is Side.TOP else -1)
+        across = scale if pane.side is Side.TOP else -scale
         middle = pane.rect.center()
-        return QPointF(middle.x() + x * scale, middle.y() + (y_mm - self.middle.y()) * scale)
+        return middle.x() - self.middle.x() * across, across, middle.y() - self.middle.y() * scale, scale
 
     def points_here(self) -> list[Point]:
         shown = {pane.side for pane in self.panes()}
@@ -208,6 +229,14 @@ class BoardPlan(QWidget):
         painter.fillRect(self.rect(), look.colour("panel"))
         if self.board is None:
             return
+        self._painted_in = self._panes_now()
+        try:
+            self._paint_board(painter)
+        finally:
+            self._painted_in = ()
+            self._frames = {}
+
+    def _paint_board(self, painter: QPainter) -> None:
         self.paint_ground(painter)
         self._paint_parts(painter)
         self._paint_path(painter)
@@ -229,7 +258,7 @@ class BoardPlan(QWidget):
             photo = self.photos.get(pane.side)
             share = max(self.photo_share, self.least_share)
             if photo is not None and share > 0.0:
-                box = self._corners()
+                box = self._whole_mm
                 one, other = (self.place(corner.x(), corner.y(), pane.side) for corner in (
                     box.topLeft(), box.bottomRight()))
                 painter.save()
@@ -379,7 +408,7 @@ class BoardPlan(QWidget):
             self.middle = QPointF(current.x_mm, current.y_mm)
         self.zoom = min(max(self.zoom * factor, 1.0), MOST_ZOOM)
         if self.zoom == 1.0 and self.board is not None:
-            self.middle = self._corners().center()
+            self.middle = self._whole_mm.center()
         self.update()
 
     def _pan(self, dx: float, dy: float) -> None:

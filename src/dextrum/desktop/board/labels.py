@@ -9,6 +9,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 Box = tuple[float, float, float, float]
 """Left, top, width, height, in pixels."""
 
@@ -25,11 +27,6 @@ class Label:
     weight: float
     inside: bool = False
     far: bool = False
-
-
-def meet(one: Box, other: Box) -> bool:
-    return (one[0] < other[0] + other[2] and other[0] < one[0] + one[2]
-            and one[1] < other[1] + other[3] and other[1] < one[1] + one[3])
 
 
 NEAR, FAR = 2.0, 14.0
@@ -61,14 +58,28 @@ def within(box: Box, bounds: Box) -> bool:
 def place_labels(labels: Sequence[Label], taken: Iterable[Box], bounds: Box) -> dict[int, Box]:
     """By index of the label: where it stands. taken: boxes that are kept clear; what a label names doesn't stand in its
     own way. Those without a free place are left out."""
-    kept, used = list(taken), list[Box]()
+    places = [[box for box in candidates(label) if within(box, bounds)] for label in labels]
+    owner = np.repeat(np.arange(len(labels)), [len(own) for own in places])
+    boxes = np.array([box for own in places for box in own], dtype=float).reshape(-1, 4)
+    kept = np.array(list(taken), dtype=float).reshape(-1, 4)
+    named = np.array([label.around for label in labels], dtype=float).reshape(-1, 4)
+    own = (kept[None, :, :] == named[:, None, :]).all(axis=2)
+    free = ~(_meets(boxes, kept) & ~own[owner]).any(axis=1)
+    used = np.empty((len(labels), 4))
     found: dict[int, Box] = {}
     for index in sorted(range(len(labels)), key=lambda i: (-labels[i].weight, i)):
-        place = next((box for box in candidates(labels[index])
-                      if within(box, bounds)
-                      and not any(meet(box, other) for other in used)
-                      and not any(meet(box, other) for other in kept if other != labels[index].around)), None)
-        if place is not None:
-            found[index] = place
-            used.append(place)
+        here = np.flatnonzero(free & (owner == index))
+        if len(here):
+            here = here[~_meets(boxes[here], used[:len(found)]).any(axis=1)]
+        if len(here):
+            place = boxes[here[0]]
+            used[len(found)] = place
+            found[index] = tuple(place.tolist())
     return found
+
+
+def _meets(boxes: np.ndarray, others: np.ndarray) -> np.ndarray:
+    """Which of boxes (C, 4) meets which of others (N, 4), (C, N)."""
+    left, top, wide, high = boxes.T[:, :, None]
+    begin, over, width, height = others.T[:, None, :]
+    return np.asarray((left < begin + width) & (begin < left + wide) & (top < over + height) & (over < top + high))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -44,13 +45,19 @@ def labels(plan: BoardPlan) -> list[tuple[Label, QRectF]]:
     size = plan.dot()
     taken: list[Box] = [(tag.left(), tag.top(), tag.width(), tag.height()) for tag, _ in plan.number_tags(size)]
     for point in plan.points_here():
-        reach = size * (0.6 if point.id in plan.judged or point.id == plan.current else 0.35)
+        reach = size * (0.6 if point.id in plan.judged else 0.35)
         at = plan.place(point.x_mm, point.y_mm, point.side)
         taken.append((at.x() - reach, at.y() - reach, 2 * reach, 2 * reach))
     taken += [label.around for label in wanted if label.inside]
     top = look.px(HEAD_PIXELS)
-    found = place_labels(wanted, taken, (0.0, float(top), float(plan.width()), float(plan.height() - top)))
+    found = _placed(tuple(wanted), tuple(taken), (0.0, float(top), float(plan.width()), float(plan.height() - top)))
     return [(wanted[index], QRectF(*box)) for index, box in found.items()]
+
+
+@lru_cache(maxsize=4)
+def _placed(wanted: tuple[Label, ...], taken: tuple[Box, ...], bounds: Box) -> dict[int, Box]:
+    """The same plan is painted again at each key: its labels stand where they stood."""
+    return place_labels(wanted, taken, bounds)
 
 
 def _stops_named(plan: BoardPlan) -> list[tuple[str, QPointF]]:
