@@ -13,6 +13,7 @@ from dextrum.app.advising.reason_words import chances_by_part, readings_words
 from dextrum.app.rework.solved_reach import SolvedReach
 from dextrum.core.advice.before_repair import touched_once
 from dextrum.core.advice.recommend import build_advice_model
+from dextrum.core.advice.repairing import repair_actions
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.assumptions.repairs import (
     HEAT_HURTS,
@@ -244,6 +245,26 @@ class TriedAgainTest(unittest.TestCase):
         done = assess(duo_advice(), trail_of(*self.BEFORE, *self.AGAIN)).advice
         self.assertNotEqual(done.next.kind, "give_up")
         self.assertIn(("repair", "U8"), [(action.kind, action.target) for action in done.ranked])
+
+    def test_what_was_done_twice_is_counted_on_no_more(self) -> None:
+        """Else whatever is left looks as cheap as if the part could be replaced for ever."""
+        done = assess(duo_advice(), trail_of(*self.BEFORE[:-6]), explain=False)
+        first = Weighing(duo_advice(), done.posterior, done.facts)
+        again = Weighing(duo_advice(), done.posterior, replace(done.facts, reworks=2 * ((0, Rework("replace", "U8")),)))
+        place = [k for k, option in enumerate(first.options.options) if (option.part, option.verb) == ("U8", "replace")]
+        self.assertEqual((first.done_enough, list(again.done_enough)), ((), place))
+        self.assertGreater(first.options.mends[:, place].sum(), 0.0)
+        self.assertEqual(again.options.mends[:, place].sum(), 0.0)
+        self.assertGreater(again.now, first.now + 10.0)
+
+    def test_no_repair_is_begun_that_costs_more_than_it_can_save(self) -> None:
+        done = assess(duo_advice(), trail_of(*self.BEFORE, *self.AGAIN), explain=False)
+        board = duo_board()
+        for worth, pays in ((20.0, False), (board.unit_value - board.donor_value, True), (2000.0, True)):
+            weighing = Weighing(duo_advice(), done.posterior, done.facts)
+            weighing.board = replace(board, unit_value=board.donor_value + worth)
+            self.assertEqual(weighing.repairs_pay, pays, worth)
+            self.assertEqual(bool(repair_actions(weighing)), pays, worth)
 
 
 class PlaceInTheTrailTest(unittest.TestCase):

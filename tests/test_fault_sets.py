@@ -60,7 +60,10 @@ def small_board() -> Board:
     rates = (*line_board().failure_rates, FailureRate(ComponentKind.IC, FaultKind.QUIET_FAILURE, 1.5),
              FailureRate(ComponentKind.IC, FaultKind.PARTIAL_SHORT, 0.7),
              FailureRate(ComponentKind.ESD_ARRAY, FaultKind.HARD_SHORT, 0.4))
-    return replace(line_board(), failure_rates=rates, share_of_two=0.3, share_of_three=0.1, functions=(
+    rules = tuple(replace(rule, mends=(*rule.mends, FaultKind.QUIET_FAILURE)) if rule.kind is ComponentKind.IC else rule
+                  for rule in line_board().repair_rules)
+    return replace(line_board(), failure_rates=rates, repair_rules=rules, share_of_two=0.3, share_of_three=0.1,
+                   functions=(
         Function("power", "has power", (), ("IN", "OUT"), ("OUT",)), Function("run", "runs", ("U1",), (), ("CORE",))),
         symptoms=(Symptom("dead", "dead", {"power": 0.8, "run": 0.6}, 0.05),))
 
@@ -175,6 +178,11 @@ class BruteForceSetsTest(unittest.TestCase):
         fault = self.fault[row]
         return fault is not None and fault.part == part and fault.kind in kinds_mended(self.board, part, "replace")
 
+    def left_by_repair(self, rows: tuple[int, ...], part: str) -> float:
+        """Chance that replacing a part leaves what is wrong with it; 1 where nothing is."""
+        kinds = [fault.kind for r in rows if r > 1 and self.mended(r, part) and (fault := self.fault[r]) is not None]
+        return math.prod(0.02 if kind is FaultKind.QUIET_FAILURE else REPAIR_FAILS for kind in kinds)
+
     def touches(self, row: int, point: str) -> bool:
         table = self.model.red_ground
         return bool(table.touched[row, table.column[point]])
@@ -210,9 +218,9 @@ class BruteForceSetsTest(unittest.TestCase):
                                                or not self.mended(r, mended)], axis=0)
             chance = float(np.clip(1 - 0.95 * (1 - 0.8 * whole[0]) * (1 - 0.6 * whole[1]), 1e-3, 1 - 1e-3))
             chance *= math.prod(self.swapped(whole, swap.gone) for swap in swaps)
-            gone = any(r > 1 and self.mended(r, mended) for r in rows)
+            left_at_all = self.left_by_repair(rows, mended)
             worked, failed = (math.prod(self.swapped(b, swap.gone) for swap in later) for b in (left, whole))
-            chance *= (1 - REPAIR_FAILS) * worked + REPAIR_FAILS * failed if gone else failed
+            chance *= (1 - left_at_all) * worked + left_at_all * failed
             found += math.prod(w for w, _ in states) * chance
         return found
 
@@ -240,8 +248,8 @@ class BruteForceSetsTest(unittest.TestCase):
                 taken *= self.reading(left, point, method, value, rows, before)
                 not_taken *= self.reading(rows, point, method, value, rows, before)
             # Whether a repair has taken is the same for all that is read since.
-            mendable = any(r > 1 and self.mended(r, mended) for r in rows)
-            weight *= (1 - REPAIR_FAILS) * taken + REPAIR_FAILS * not_taken if mendable else taken
+            fails = self.left_by_repair(rows, mended)
+            weight *= (1 - fails) * taken + fails * not_taken
             for payload in also:
                 if isinstance(payload, BoardLook):
                     weight *= self.looked(rows, payload.seen)
@@ -346,6 +354,7 @@ class BruteForceSetsTest(unittest.TestCase):
         self.check({("P3", RED): 0.03}, also=tried)
         self.check({("P3", RED): 0.03}, "C1", also=tried, later=(Swap("cable", "dead", False),))
         self.check({("P1", RED): 0.52}, "U1", later=(Swap("cable", "dead", True), Swap("dock", "dead", False)))
+        self.check({("P3", RED): 0.04}, "U1", {("P1", RED): 0.55}, later=(Swap("dock", "dead", False),))
         alike = Swap("cable", "dead", False)
         evidence = gather_evidence(self.model, trail_of(OPENED, Intake("x", ("dead",)), *tried, alike))
         partial = next(r for r, f in enumerate(self.fault) if f is not None and f.kind is FaultKind.PARTIAL_SHORT)
@@ -384,7 +393,7 @@ class LocatedTest(unittest.TestCase):
         np.testing.assert_allclose(located.of_sets(model, sets), solved.sum(axis=0), rtol=1e-9, atol=1e-9)
         np.testing.assert_allclose(located.together(model, sets), (solved - alone).sum(axis=0), rtol=1e-9, atol=1e-9)
         self.assertGreater(float(np.abs(solved - alone).max()), 0.5)
-        quick = located.quick(sets)
+        quick = located.quick(model, sets)
         self.assertEqual(quick.shape, solved.shape)
         near = np.abs(quick - solved) < 1e-6
         self.assertGreater(float(near.mean()), 0.8)

@@ -37,13 +37,13 @@ class Apart:
 
 class AdviceMemory:
     """What advice has worked out before. apart: what points read with parts off, by what is off and the point. costs:
-    of each repair from an access level, (K,). cheapest: of the cheapest repair of each row, (R,), by access level and
-    what is off."""
+    of each repair from an access level, (K,). cheapest: of the cheapest repair of each row, (R,), by access level,
+    what is off, and the repairs that are not done once more."""
 
     def __init__(self) -> None:
         self.apart: Kept[tuple[Isolated, str], Apart] = Kept(MOST_APART)
         self.costs: Kept[str, np.ndarray] = Kept(MOST_COSTS)
-        self.cheapest: Kept[tuple[str, Isolated], np.ndarray] = Kept(MOST_COSTS)
+        self.cheapest: Kept[tuple[str, Isolated, tuple[int, ...]], np.ndarray] = Kept(MOST_COSTS)
 
 
 @dataclass(frozen=True)

@@ -8,19 +8,12 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.repairs import lifting
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent, repair_title
-from dextrum.core.assumptions.planning import GUILTY, MOST_TIMES, USUAL_LIFTING
+from dextrum.core.assumptions.planning import GUILTY, USUAL_LIFTING
 from dextrum.core.looks import ASKS_FOR_ANOTHER
 from dextrum.tongue import tr
 
 CONSIDERED = 4
 """Repairs with most chance for their cost that are weighed."""
-
-
-def _done_enough(weighing: Weighing, k: int) -> bool:
-    option = weighing.options.options[k]
-    verb = option.action if option.action in ("reflow", "wire") else "replace"
-    return sum(rework.part == option.part and rework.action == verb
-               for _, rework in weighing.facts.reworks) >= MOST_TIMES
 
 
 def _puts_nothing_right(weighing: Weighing, k: int) -> bool:
@@ -30,9 +23,12 @@ def _puts_nothing_right(weighing: Weighing, k: int) -> bool:
 
 
 def repair_actions(weighing: Weighing) -> list[Action]:
+    """Those that may mend what is wrong, most chance for their cost first; none where it costs less to stop here."""
+    if not weighing.repairs_pay:
+        return []
     worth = (weighing.weight @ weighing.options.mends) / np.maximum(weighing.costs, 1e-9)
     open_still = [k for k in np.argsort(-worth, kind="stable").tolist()
-                  if not _done_enough(weighing, k) and not _puts_nothing_right(weighing, k)]
+                  if k not in weighing.done_enough and not _puts_nothing_right(weighing, k)]
     likely = [(k, chance) for k in open_still[:CONSIDERED] if (chance := weighing.chance_to_mend(k)) >= 0.01]
     after = weighing.after_repairs([k for k, _ in likely])
     return [repair_action(weighing, k, chance, spent) for (k, chance), spent in zip(likely, after, strict=True)]

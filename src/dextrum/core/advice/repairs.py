@@ -6,6 +6,7 @@ device works: D. Heckerman, J. S. Breese and K. Rommelse, Decision-theoretic tro
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
@@ -14,10 +15,11 @@ from itertools import accumulate
 import numpy as np
 
 from dextrum.core.advice.rates import ShopRates
-from dextrum.core.assumptions.planning import LIFTING_MINUTES, LIFTING_RISK
+from dextrum.core.assumptions.planning import LIFTING_MINUTES, LIFTING_RISK, MOST_TIMES
 from dextrum.core.board import Board, Component, ComponentKind, FaultKind, Side
 from dextrum.core.diagnosis.hypotheses import Hypotheses
 from dextrum.core.faults.mending import kinds_mended
+from dextrum.core.job import JobFacts
 
 
 @dataclass(frozen=True)
@@ -30,6 +32,11 @@ class RepairOption:
     access: str
     price: float
     risk: float
+
+    @property
+    def verb(self) -> str:
+        """As the trail records it."""
+        return self.action if self.action in ("reflow", "wire") else "replace"
 
 
 @dataclass(frozen=True)
@@ -65,6 +72,13 @@ def deeper(board: Board, access: str, side: Side) -> str:
     if side is Side.BOTTOM and board.access_levels:
         return board.access_levels[-1].id
     return access
+
+
+def done_enough(options: RepairOptions, facts: JobFacts) -> tuple[int, ...]:
+    """Places of the options that have been done so often in this job that they are not advised once more."""
+    done = Counter((rework.part, rework.action) for _, rework in facts.reworks)
+    often = {key for key, times in done.items() if times >= MOST_TIMES}
+    return tuple(k for k, option in enumerate(options.options) if (option.part, option.verb) in often) if often else ()
 
 
 def lifting(board: Board, part: Component) -> tuple[float, float] | None:

@@ -10,9 +10,16 @@ import numpy as np
 from dextrum.core.advice.actions import OutcomeMeaning
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.broken import broken_now
-from dextrum.core.advice.repairs import RepairOptions, cut_down, expected_repair_cost, lifting, option_costs
+from dextrum.core.advice.repairs import (
+    RepairOptions,
+    cut_down,
+    done_enough,
+    expected_repair_cost,
+    lifting,
+    option_costs,
+)
 from dextrum.core.advice.wording import LEAST_OUTCOME, fault_words, percent
-from dextrum.core.assumptions.planning import MENDED_ANYWAY, PLANNING_PENALTY, SEARCH_MINUTES
+from dextrum.core.assumptions.planning import MENDED_ANYWAY, PLANNING_PENALTY, SEARCH_MINUTES, UNMENDED_WEIGHS
 from dextrum.core.board import UNLISTED_PART
 from dextrum.core.diagnosis.hypotheses import (
     FIRST_FAULT_ROW,
@@ -96,12 +103,26 @@ class Weighing:
         return float(self.weight @ (mends[self.rows] & (self.rows >= FIRST_FAULT_ROW)).any(axis=1))
 
     @cached_property
+    def done_enough(self) -> tuple[int, ...]:
+        """Places of the repairs that are not done once more."""
+        return done_enough(self.advice.repairs, self.facts)
+
+    @cached_property
+    def _mends(self) -> np.ndarray:
+        """What each repair mends, (R, K): nothing more, where it has been done often enough."""
+        mends = self.advice.repairs.mends
+        if self.done_enough:
+            mends = mends.copy()
+            mends[:, list(self.done_enough)] = 0.0
+        return mends
+
+    @cached_property
     def _cheapest_of_row(self) -> np.ndarray:
         """What the cheapest repair of each row costs from where the unit is, (R,); inf where nothing mends it."""
-        key = self.facts.access, frozenset(a.partition(".")[0] for a in self.facts.isolated)
+        key = self.facts.access, frozenset(a.partition(".")[0] for a in self.facts.isolated), self.done_enough
 
         def make() -> np.ndarray:
-            costs = np.where(self.advice.repairs.mends > 0, self.costs[None, :], np.inf).min(axis=1, initial=np.inf)
+            costs = np.where(self._mends > 0, self.costs[None, :], np.inf).min(axis=1, initial=np.inf)
             costs[:FIRST_FAULT_ROW] = 0.0
             return np.asarray(costs)
 
@@ -113,7 +134,6 @@ class Weighing:
         A set of several is in the order of repairs with its likeliest fault; what the others then cost is `_later`:
         each its cheapest repair, and as far as it isn't known yet, the search for it once the proof has failed.
         """
-        mends = self.advice.repairs.mends
         member: np.ndarray = np.not_equal(rows, NO_ROW)
         self._cheapest: np.ndarray = np.where(member, self._cheapest_of_row[rows], 0.0)
         chance = self._marginal[rows]
@@ -123,7 +143,7 @@ class Weighing:
         everyone = np.arange(len(rows))
         self._later = (self._second.sum(axis=1) - self._second[everyone, first]).astype(np.float32)
         mendable: np.ndarray = np.all(np.isfinite(self._cheapest), axis=1)
-        share = np.where(mendable[:, None], mends[rows[everyone, first]], 0.0).astype(np.float32)
+        share = np.where(mendable[:, None], self._mends[rows[everyone, first]], 0.0).astype(np.float32)
         share *= (1.0 - self.is_nothing)[:, None]
         self._later[~mendable] = 0.0
         return RepairOptions(self.advice.repairs.options, share)
@@ -152,6 +172,16 @@ class Weighing:
             spent.append(float(self.weight[touched] @ rest[touched]))
         others = self.expect_each(left, [self.advice.repairs.options[option].access for option in options])
         return [own + after for own, after in zip(spent, others, strict=True)]
+
+    @cached_property
+    def repairs_pay(self) -> bool:
+        """Whether repairing in the best order costs less, as far as it is best gone on with, than to stop here. A unit
+        with nothing wrong shows it when it is tried, either way."""
+        unmended = UNMENDED_WEIGHS * (self.board.unit_value - self.board.donor_value)
+        series = expected_repair_cost(self._live_options, self.costs[self._live].astype(np.float32),
+                                      self.weight[None, :], np.array([self.nothing]), unmended, self.prove)
+        stopped = self.nothing * self.prove + (1.0 - self.nothing) * unmended
+        return float(series[0] + self.weight @ self._later) < stopped
 
     def outcome_rows(self, points: np.ndarray) -> np.ndarray:
         """Which of a set's rows decides what each point reads, (P, L): the one that changes it most."""

@@ -23,7 +23,6 @@ from dextrum.core.assumptions.repairs import (
     NEW_PART_FAILS,
     NOT_SO_SURE,
     OF_JOINTS,
-    REPAIR_FAILS,
     SOFTENED_LEAST,
     SOFTENED_MOST,
     SOFTENED_USUALLY,
@@ -245,8 +244,9 @@ def _as_left(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozen
         there, made = _filtered(model, before, left_out)
         mended = model.hypotheses.rows_mended(frozenset(faults_mended(model, rework)))
         first = NOT_SO_SURE * np.exp(model.hypotheses.log_prior)
-        there = np.where(mended, REPAIR_FAILS * there, (1.0 - NOT_SO_SURE) * there + first)
-        made = np.where(mended, REPAIR_FAILS * made, (1.0 - NOT_SO_SURE) * made)
+        fails = np.exp(model.hypotheses.left.log_fails)
+        there = np.where(mended, fails * there, (1.0 - NOT_SO_SURE) * there + first)
+        made = np.where(mended, fails * made, (1.0 - NOT_SO_SURE) * made)
         fitted = sum(isinstance(e.payload, Rework) and e.payload.part == rework.part and e.payload.action == "replace"
                      for e in before)
         new = chances_made(model, rework.part, _measured_alone(rework, before), _bad_lot(rework.part, before),

@@ -209,7 +209,7 @@ def _new_reading_witness(model: DiagnosisModel, item: EvidenceItem, method: Meth
                                 if epoch == item.epoch))[1]
         assert fresh_row is not None
         fresh = fresh_row
-    rows = mixed_by_repair(row, gone)
+    rows = mixed_by_repair(row, gone, model.hypotheses.left)
     witness = ReadingWitness(gone, rows, row, healthy_where(row, gone), fresh, size, (*key, item.isolated),
                              item.subject, method, item.value, item.touches, before, then, model, wider, slips,
                              again)
@@ -218,7 +218,7 @@ def _new_reading_witness(model: DiagnosisModel, item: EvidenceItem, method: Meth
     mended = np.flatnonzero(gone)[:, None]
     worked = model.remembered(("worked", *witness.memory_key), lambda: witness.raw(
         model, np.full(mended.shape, NO_ROW), mended))
-    return replace(witness, rows=mixed_by_repair(row, gone, worked),
+    return replace(witness, rows=mixed_by_repair(row, gone, model.hypotheses.left, worked),
                    worked=healthy_where(row, gone, worked))
 
 
@@ -279,26 +279,26 @@ def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, mended_b
         key = "warmth", repr(source)
         both = model.remembered(key, lambda: _stacked(warmth_log_likelihood(
             model, source.net, source.volts, source.amps, source.warmed, source.seen_by)))
-        return None if both is None else WarmthWitness(gone, mixed_by_repair(both[0], gone), both[0],
-                                                       healthy_where(both[0], gone), both[0], both[1],
-                                                       (*key, item.isolated))
+        return None if both is None else WarmthWitness(
+            gone, mixed_by_repair(both[0], gone, model.hypotheses.left), both[0], healthy_where(both[0], gone), both[0],
+            both[1], (*key, item.isolated))
     if item.kind == "look" and isinstance(source, Look):
         both = model.remembered(("look", repr(source)), lambda: np.vstack(look_parts(model, source)))
         assert both is not None
-        return SeenWitness(gone, mixed_by_repair(both[0], gone), both[1:])
+        return SeenWitness(gone, mixed_by_repair(both[0], gone, model.hypotheses.left), both[1:])
     if isinstance(source, BoardLook):
         both = model.remembered(("board look", source.side, source.seen), lambda: np.vstack(
             board_look_parts(model, source)))
         assert both is not None
-        return SeenWitness(gone, mixed_by_repair(both[0], gone), both[1:])
+        return SeenWitness(gone, mixed_by_repair(both[0], gone, model.hypotheses.left), both[1:])
     if isinstance(source, Audit):
         both = model.remembered(("audit look", source.part, source.seen), lambda: np.vstack(audit_look_parts(
             model, source.part, source.seen, looked_round(model.board, model.heat, source.part))))
         assert both is not None
-        return SeenWitness(gone, mixed_by_repair(both[0], gone), both[1:])
+        return SeenWitness(gone, mixed_by_repair(both[0], gone, model.hypotheses.left), both[1:])
     if item.kind == "plug":
         row = plug_log_likelihood(model, bool(source))
-        return SeenWitness(gone, mixed_by_repair(row, gone), (row - row[NOTHING_ROW])[None, :])
+        return SeenWitness(gone, mixed_by_repair(row, gone, model.hypotheses.left), (row - row[NOTHING_ROW])[None, :])
     return _functional(model, item, source, gone, flat)
 
 
@@ -433,7 +433,7 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
     repairs_of: list[np.ndarray] = [np.zeros(model.hypotheses.count, dtype=int)]
     for _, rework in repairs:
         repairs_of.append(repairs_of[-1] + _gone(model, frozenset(faults_mended(model, rework))))
-    once = taken_once(witnesses, [item.epoch for item in items], repairs_of)
+    once = taken_once(witnesses, [item.epoch for item in items], repairs_of, model.hypotheses.left)
     if once is not None:
         matrix = matrix + once
     return Evidence(tuple(items), matrix, tuple(mended.items()), len(repairs), tuple(witnesses), scale, functional,

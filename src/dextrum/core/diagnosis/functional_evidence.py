@@ -7,6 +7,7 @@ four checks for one reason, and not for four.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -15,9 +16,9 @@ from itertools import product
 import numpy as np
 
 from dextrum.core.diagnosis.functional_classes import HEALTHY, both_broken
-from dextrum.core.diagnosis.hypotheses import NO_ROW
+from dextrum.core.diagnosis.hypotheses import NO_ROW, LeftByRepair
 from dextrum.core.diagnosis.model import DiagnosisModel
-from dextrum.core.diagnosis.witness import LOG_FAILS, LOG_WORKS, FunctionalWitness
+from dextrum.core.diagnosis.witness import FunctionalWitness
 from dextrum.core.log_sum import log_sum
 
 LEAST = 1e-300
@@ -39,6 +40,7 @@ class FunctionalEvidence:
     def __init__(self, model: DiagnosisModel, witnesses: Sequence[FunctionalWitness]) -> None:
         whole = model.whole or model
         self.witnesses = tuple(witnesses)
+        self._left: LeftByRepair = whole.hypotheses.left
         self._tables: list[np.ndarray] = [w.table() for w in witnesses]
         groups: dict[tuple[bytes, frozenset[str]], list[int]] = {}
         for k, witness in enumerate(witnesses):
@@ -49,7 +51,8 @@ class FunctionalEvidence:
             alike = group.under.classes.alike
             if alike is whole.classes.alike and not group.gone.any():
                 continue
-            number = (kind.astype(np.int64) * (int(alike.max()) + 1) + alike) * 2 + group.gone
+            number = (kind.astype(np.int64) * (int(alike.max()) + 1) + alike) * (len(self._left.chances) + 1) + (
+                self._left.level * group.gone)
             _, where, kind = np.unique(number, return_index=True, return_inverse=True)
         self._where: np.ndarray = where
         self.kind: np.ndarray = kind
@@ -70,7 +73,8 @@ class FunctionalEvidence:
                 healthy[k] = self._tables[k][HEALTHY, HEALTHY]
             so_far = np.cumsum(own, axis=0)
             mended = np.flatnonzero(group.gone[self._where])
-            so_far[:, mended] = np.logaddexp(LOG_WORKS + np.cumsum(healthy, axis=0), LOG_FAILS + so_far[:, mended])
+            works, fails = (of[self._where[mended]][:, None] for of in (self._left.log_works, self._left.log_fails))
+            so_far[:, mended] = np.logaddexp(works + np.cumsum(healthy, axis=0), fails + so_far[:, mended])
             total += so_far
         so_far = log_sum(total + log_weight, axis=2)
         return np.asarray(np.diff(so_far, axis=0, prepend=0.0)[:, self.kind])
@@ -81,7 +85,8 @@ class FunctionalEvidence:
         log_weight = self._log_weight[self._where]
         place, state = np.nonzero(np.isfinite(log_weight))
         of_group = [group.under.classes.of_state[self._where[place], state]
-                    + len(group.under.classes.broken) * group.gone[self._where[place]] for group in self._groups]
+                    + len(group.under.classes.broken) * (self._left.level * group.gone)[self._where[place]]
+                    for group in self._groups]
         # States that are the same to every group weigh alike: they are told apart by number, and each kind is a
         # mixture of them.
         number = of_group[0]
@@ -105,7 +110,7 @@ class FunctionalEvidence:
         for group in self._groups:
             tables = np.stack([self._tables[k] for k in group.members])
             if group.gone.any():
-                so_far = np.stack([_with_mended(table) for table in np.cumsum(tables, axis=0)])
+                so_far = np.stack([_with_mended(table, self._left) for table in np.cumsum(tables, axis=0)])
                 tables = np.diff(so_far, axis=0, prepend=0.0)
             found.append(tables)
         return found
@@ -114,7 +119,7 @@ class FunctionalEvidence:
     def _whole_tables(self) -> list[np.ndarray]:
         """What all items of each group say together, (K, K)."""
         whole = [np.sum([self._tables[k] for k in group.members], axis=0) for group in self._groups]
-        return [_with_mended(table) if group.gone.any() else table
+        return [_with_mended(table, self._left) if group.gone.any() else table
                 for group, table in zip(self._groups, whole, strict=True)]
 
     def items_of_sets(self, sets: np.ndarray) -> np.ndarray:
@@ -195,7 +200,7 @@ class FunctionalEvidence:
         known = group.under.classes
         of_state = known.of_state[sets]
         if len(known.broken) < tables.shape[1]:
-            of_state = of_state + len(known.broken) * group.gone[sets][:, :, None]
+            of_state = of_state + len(known.broken) * (self._left.level * group.gone)[sets][:, :, None]
         last = of_state[:, -1, combined[:, -1]].T
         return np.asarray(tables[:, of_state[:, 0, combined[:, 0]].T if sets.shape[1] > 1 else HEALTHY, last])
 
@@ -207,8 +212,8 @@ class FunctionalEvidence:
         of = np.stack([of_state[:, w, combined[:, w]].T for w in range(wide)], axis=-1)
         repaired = np.array(list(product((False, True), repeat=wide)) if mended.any() else [(False,) * wide])
         possible = (mended | ~repaired[:, None, :]).all(axis=2)
-        worked = repaired.sum(axis=1)[:, None]
-        log_repair = np.where(possible, worked * LOG_WORKS + (mended.sum(axis=1) - worked) * LOG_FAILS, -np.inf)
+        each = np.where(repaired[:, None, :], self._left.log_works[sets], self._left.log_fails[sets])
+        log_repair = np.where(possible, np.where(mended, each, 0.0).sum(axis=2), -np.inf)
         classes = np.where(repaired[None, :, None, :], HEALTHY, of[:, None])
         values = self._of_classes(group, np.sort(classes, axis=-1).reshape(-1, wide))
         values = values.reshape(len(group.members), len(combined), len(repaired), count)
@@ -238,9 +243,10 @@ class FunctionalEvidence:
         return np.asarray(found[:, place.ravel()])
 
 
-def _with_mended(table: np.ndarray) -> np.ndarray:
-    """A table of ln likelihoods over pairs of classes (K, K) with those of mended faults after them, (2K, 2K)."""
-    works, fails = LOG_WORKS + table[HEALTHY][None, :], LOG_FAILS + table
-    mended = np.logaddexp(works, fails)
-    both = np.logaddexp(LOG_WORKS + mended[:, [HEALTHY]], LOG_FAILS + mended)
-    return np.asarray(np.block([[table, mended.T], [mended, both]]))
+def _with_mended(table: np.ndarray, left: LeftByRepair) -> np.ndarray:
+    """A table of ln likelihoods over pairs of classes (K, K) with those of mended faults after them, for each chance
+    that a repair leaves one: (K + LK, K + LK) with L chances."""
+    levels = [(math.log1p(-chance), math.log(chance)) for chance in left.chances]
+    mended = np.concatenate([np.logaddexp(works + table[HEALTHY][None, :], fails + table) for works, fails in levels])
+    both = [np.logaddexp(works + mended[:, [HEALTHY]], fails + mended) for works, fails in levels]
+    return np.asarray(np.block([[table, mended.T], [mended, np.concatenate(both, axis=1)]]))

@@ -13,14 +13,27 @@ from functools import cached_property
 import numpy as np
 
 from dextrum.core.assumptions.breaking import BREAKS_ONE
+from dextrum.core.assumptions.repairs import REPAIR_FAILS
 from dextrum.core.board import UNLISTED_PART, Board, Fault
 from dextrum.core.faults.listing import enumerate_faults, unlisted_faults
+from dextrum.core.faults.registry import KINDS
 
 NOTHING_ROW = 0
 SOMETHING_ELSE_ROW = 1
 FIRST_FAULT_ROW = 2
 NO_ROW = -1
 """Fills up a set of rows that has fewer than others beside it."""
+
+
+@dataclass(frozen=True)
+class LeftByRepair:
+    """log_fails, log_works: (R,), ln of the chance that a repair leaves a row, and that it doesn't. level: (R,), which
+    of `chances` that is, from 1; 0 stands for what no repair has touched."""
+
+    log_fails: np.ndarray
+    log_works: np.ndarray
+    level: np.ndarray
+    chances: tuple[float, ...]
 
 
 @dataclass(frozen=True)
@@ -43,6 +56,14 @@ class Hypotheses:
     def listed(self) -> np.ndarray:
         """Faults that are of a part of the pack, boolean (F,)."""
         return np.array([fault.part != UNLISTED_PART for fault in self.faults], dtype=bool)
+
+    @cached_property
+    def left(self) -> LeftByRepair:
+        """What repairs leave, by kind of fault."""
+        per_fault = np.array([KINDS[fault.kind].left_by_repair for fault in self.faults] + [REPAIR_FAILS])
+        chance = per_fault[self.fault_of_row]
+        chances, level = np.unique(chance, return_inverse=True)
+        return LeftByRepair(np.log(chance), np.log1p(-chance), level.ravel() + 1, tuple(chances.tolist()))
 
     @property
     def count(self) -> int:

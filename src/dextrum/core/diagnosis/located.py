@@ -7,7 +7,7 @@ from itertools import permutations
 
 import numpy as np
 
-from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
+from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW, LeftByRepair
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.witness import LocatedWitness, Witness, log_of_ways, ways
 from dextrum.core.log_sum import log_sum
@@ -64,10 +64,10 @@ class Located:
         here = np.flatnonzero(mended.any(axis=1) & ~again.any(axis=1) & (found != 0.0))
         if len(here):
             by_way = {k: (places, values) for k, places, _, values in solved}
-            found[here] = self._taken_once(sets, mended, by_way)[here]
+            found[here] = self._taken_once(model.hypotheses.left, sets, mended, by_way)[here]
         return found
 
-    def _taken_once(self, sets: np.ndarray, mended: np.ndarray,
+    def _taken_once(self, left: LeftByRepair, sets: np.ndarray, mended: np.ndarray,
                     by_way: dict[int, tuple[np.ndarray, np.ndarray]]) -> np.ndarray:
         """ln likelihood of sets with repairs (N, W) beyond what single rows add up to, (N,), each repair taken or not
         for all witnesses alike. by_way: of the witnesses that were solved, places of sets and their values by way."""
@@ -87,7 +87,7 @@ class Located:
             total += own
         singles = float(self.nothing.sum()) + np.where(member, self._beyond.sum(axis=0)[sets] + self._once[sets],
                                                        0.0).sum(axis=1)
-        return np.asarray(log_sum(total + log_of_ways(mended), axis=0) - singles)
+        return np.asarray(log_sum(total + log_of_ways(mended, sets, left), axis=0) - singles)
 
     def each_of_sets(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
         """ln likelihood of each under sets (N, W), (L, N)."""
@@ -115,9 +115,10 @@ class Located:
             alone = self.nothing[k] + own[k, here].sum(axis=1)
             by_way = _remembered(model, self.witnesses[k], sets[here])
             mended = (sets[here] != NO_ROW) & self.witnesses[k].gone[sets[here]]
-            yield k, here, log_sum(by_way + log_of_ways(mended), axis=0) - alone, by_way
+            taken = log_of_ways(mended, sets[here], model.hypotheses.left)
+            yield k, here, log_sum(by_way + taken, axis=0) - alone, by_way
 
-    def quick(self, sets: np.ndarray) -> np.ndarray:
+    def quick(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
         """ln likelihood of each under sets (N, W), (L, N), with what faults that meet show taken from the one that
         changes it more."""
         if not self.witnesses:
@@ -135,7 +136,7 @@ class Located:
         found = self.nothing[:, None] + far + np.where(near > 0, own, 0.0)
         for k in np.flatnonzero((near > 1).any(axis=1)).tolist():
             here = np.flatnonzero(near[k] > 1)
-            both = self.witnesses[k].of_larger(first[k, here], second[k, here])
+            both = self.witnesses[k].of_larger(first[k, here], second[k, here], model.hypotheses.left)
             found[k, here] += both - self.nothing[k] - own[k, here]
         return np.asarray(found)
 

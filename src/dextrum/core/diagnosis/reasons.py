@@ -86,7 +86,7 @@ def _items_of(model: DiagnosisModel, posterior: Posterior, sets: np.ndarray, joi
         sets != NO_ROW, evidence.once[:, sets], 0.0).sum(axis=2)
     joint = joint - once.sum(axis=0)
     places = np.flatnonzero([isinstance(w, LocatedWitness) for w in evidence.witnesses])
-    found[places] = evidence.located.quick(sets)
+    found[places] = evidence.located.quick(model, sets)
     solved = np.flatnonzero(np.abs(found.sum(axis=0) - joint - posterior.log_whole) > SAME)
     found[places[:, None], solved] = evidence.located.each_of_sets(model, sets[solved])
     return found + once

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW, distinct_sets
-from dextrum.core.diagnosis.witness import LOG_FAILS, LOG_WORKS, FunctionalWitness, LocatedWitness
+from dextrum.core.diagnosis.witness import FunctionalWitness, LocatedWitness
 
 if TYPE_CHECKING:
     from dextrum.core.diagnosis.posterior import Posterior
@@ -40,7 +40,7 @@ class Remains:
 
 def what_remains(posterior: Posterior) -> Remains:
     """Sets with what repairs took away left out of them; a set of which nothing is left is 'nothing'. Each set is split
-    among the ways its repairs may have gone by Bayes: REPAIR_FAILS each, times what was seen since."""
+    among the ways its repairs may have gone by Bayes: the chance that each is left, times what was seen since."""
     sets, weight = posterior.sets.rows, posterior.sets.weight
     every = np.arange(len(sets))
     member: np.ndarray = np.not_equal(sets, NO_ROW)
@@ -50,7 +50,9 @@ def what_remains(posterior: Posterior) -> Remains:
     few = frozenset(fault for fault, _, repairs in posterior.evidence.mended_last if repairs <= MOST_REPAIRED)
     source, failed = _ways(mended & posterior.hypotheses.rows_mended(few)[sets])
     kept = member[source] & (~mended[source] | failed)
-    log_chance = np.where(mended[source], np.where(failed, LOG_FAILS, LOG_WORKS), 0.0).sum(axis=1)
+    left = posterior.hypotheses.left
+    log_chance = np.where(mended[source], np.where(failed, left.log_fails[sets[source]], left.log_works[sets[source]]),
+                          0.0).sum(axis=1)
     asked = np.flatnonzero(source < MOST_SPLIT)
     log_chance[asked] += _log_seen_since(posterior, sets[source[asked]], kept[asked])
     share = np.exp(log_chance - _highest_of(log_chance, source, len(sets))[source])

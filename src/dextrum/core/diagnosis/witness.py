@@ -15,10 +15,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from dextrum.core.assumptions.readings import UNCHANGED_VOLTS
-from dextrum.core.assumptions.repairs import REPAIR_FAILS
 from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
-from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
+from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW, LeftByRepair
 from dextrum.core.diagnosis.joint_predictions import joint_values
 from dextrum.core.diagnosis.likelihood import (
     CONTACT_FAILURE,
@@ -33,23 +32,22 @@ from dextrum.core.log_sum import log_sum
 if TYPE_CHECKING:
     from dextrum.core.diagnosis.model import DiagnosisModel
 
-LOG_FAILS, LOG_WORKS = float(np.log(REPAIR_FAILS)), float(np.log(1 - REPAIR_FAILS))
-
-
 def unchanged(one: np.ndarray, other: np.ndarray) -> np.ndarray:
     """Where two predictions (N,) are the same, for all a meter can tell; OL is the same as OL."""
     with np.errstate(invalid="ignore"):
         return np.asarray((one == other) | (np.abs(one - other) < UNCHANGED_VOLTS))
 
 
-def mixed_by_repair(row: np.ndarray, gone: np.ndarray, worked: np.ndarray | None = None) -> np.ndarray:
+def mixed_by_repair(row: np.ndarray, gone: np.ndarray, left: LeftByRepair,
+                    worked: np.ndarray | None = None) -> np.ndarray:
     """A row vector (R,) after repairs: rows that were mended mostly say what a healthy board says. worked: that, for
     each of the mended rows, where it isn't the same for all."""
     if not gone.any():
         return row
     mended = row[gone]
     found = row.copy()
-    found[gone] = np.logaddexp(LOG_WORKS + (row[NOTHING_ROW] if worked is None else worked), LOG_FAILS + mended)
+    found[gone] = np.logaddexp(left.log_works[gone] + (row[NOTHING_ROW] if worked is None else worked),
+                               left.log_fails[gone] + mended)
     return found
 
 
@@ -64,12 +62,12 @@ def _numbered(taken: np.ndarray) -> np.ndarray:
     return np.asarray(taken @ (1 << np.arange(taken.shape[-1])[::-1]))
 
 
-def log_of_ways(mended: np.ndarray) -> np.ndarray:
-    """ln of the chance of each way, (2 ** W, N), of sets of which these members were mended, (N, W)."""
+def log_of_ways(mended: np.ndarray, sets: np.ndarray, left: LeftByRepair) -> np.ndarray:
+    """ln of the chance of each way, (2 ** W, N), of sets (N, W) of which these members were mended, (N, W)."""
     taken = ways(mended.shape[1])[:, None, :]
     possible = (mended[None] | ~taken).all(axis=2)
-    worked = taken.sum(axis=2)
-    return np.where(possible, worked * LOG_WORKS + (mended.sum(axis=1)[None] - worked) * LOG_FAILS, -np.inf)
+    each = np.where(mended, np.where(taken, left.log_works[sets], left.log_fails[sets]), 0.0)
+    return np.where(possible, each.sum(axis=2), -np.inf)
 
 
 def healthy_where(row: np.ndarray, gone: np.ndarray, worked: np.ndarray | None = None) -> np.ndarray:
@@ -95,7 +93,7 @@ class Witness:
         """ln likelihood under sets (N, W), (N,), each mended fault there still with the chance that its repair has
         failed."""
         mended = (sets != NO_ROW) & self.gone[sets]
-        return log_sum(self.of_ways(model, sets) + log_of_ways(mended), axis=0)
+        return log_sum(self.of_ways(model, sets) + log_of_ways(mended, sets, model.hypotheses.left), axis=0)
 
     def of_ways(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
         """ln likelihood under sets (N, W) for each way in which their repairs may have gone, (2 ** W, N), in the order
@@ -142,7 +140,7 @@ class LocatedWitness(Witness):
             here = self.where_both(model)
             first, second = model.pairs.first[here], model.pairs.second[here]
             apart = self.rows[first] + self.rows[second] - float(self.rows[NOTHING_ROW])
-            larger = self.of_larger(first, second)
+            larger = self.of_larger(first, second, model.hypotheses.left)
             return here, larger - apart, np.maximum(float(self.rows.max()), larger) - apart
 
         return model.memory.meeting.recall(self.memory_key, make)
@@ -152,20 +150,22 @@ class LocatedWitness(Witness):
         """What `beyond_apart` depends on."""
         return *self.key, self.gone.tobytes()
 
-    def of_larger(self, first: np.ndarray, second: np.ndarray) -> np.ndarray:
+    def of_larger(self, first: np.ndarray, second: np.ndarray, left: LeftByRepair) -> np.ndarray:
         """ln likelihood under pairs of rows that both have part in it, (M,): what the one says that changes it more."""
         one, other = self.unmended[first], self.unmended[second]
         larger = np.where(self.size[first] >= self.size[second], one, other)
         gone_one, gone_other = self.gone[first], self.gone[second]
         if not (gone_one.any() or gone_other.any()):
             return np.asarray(larger)
+        works_one, fails_one = left.log_works[first], left.log_fails[first]
         # The second is there, or mended; and within each, so is the first. What one of them left changed when it was
         # mended, since both have part in it: what was seen there before tells nothing of how far it is off now.
-        with_other = np.where(gone_one, np.logaddexp(LOG_WORKS + self.fresh[second], LOG_FAILS + larger), larger)
+        with_other = np.where(gone_one, np.logaddexp(works_one + self.fresh[second], fails_one + larger), larger)
         nothing = np.full(len(first), float(self.fresh[NOTHING_ROW]))
         alone = self.fresh[first]
-        without = np.where(gone_one, np.logaddexp(LOG_WORKS + nothing, LOG_FAILS + alone), alone)
-        return np.asarray(np.where(gone_other, np.logaddexp(LOG_WORKS + without, LOG_FAILS + with_other), with_other))
+        without = np.where(gone_one, np.logaddexp(works_one + nothing, fails_one + alone), alone)
+        both = np.logaddexp(left.log_works[second] + without, left.log_fails[second] + with_other)
+        return np.asarray(np.where(gone_other, both, with_other))
 
 
 @dataclass(frozen=True)

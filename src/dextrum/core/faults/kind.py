@@ -10,6 +10,7 @@ from collections.abc import Iterator
 from typing import ClassVar, NamedTuple
 
 from dextrum.core.assumptions.looks import CLEAN_PORT
+from dextrum.core.assumptions.repairs import REPAIR_FAILS
 from dextrum.core.board.faults import Fault, signal_of
 from dextrum.core.board.kinds import ComponentKind, FaultKind
 from dextrum.core.board.model import Board, Component
@@ -51,7 +52,8 @@ class KindOfFault(ABC):
     the plug. blows_feeders: it may have taken a fuse or filter along. after_fitting: how often, beside the other
     kinds, joints that did not take look like it. by_heat: how often heat does it to a neighbour, beside the others.
     by_hands: of all that fails of such a part, the share that earlier work has made, where a pack has no rate of it:
-    a kind that nothing but work makes. may_spare_rail: it can leave its rail up and disturb only what runs over it.
+    a kind that nothing but work makes. left_by_repair: chance that a repair leaves it. may_spare_rail: it can leave its
+    rail up and disturb only what runs over it.
     """
 
     word: ClassVar[FaultKind]
@@ -71,6 +73,7 @@ class KindOfFault(ABC):
     by_heat: ClassVar[float] = 0.0
     by_hands: ClassVar[float] = 0.0
     may_spare_rail: ClassVar[bool] = False
+    left_by_repair: ClassVar[float] = REPAIR_FAILS
 
     def sizes(self, of: ComponentKind | None) -> Sizes:
         """The unknown sizes of such a fault on a kind of part."""
