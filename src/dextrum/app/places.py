@@ -24,6 +24,13 @@ def user_folder(demo: bool = False) -> Path:
     return user_data_path("dextrum", appauthor=False) / ("demo" if demo else "bench")
 
 
+def cache_folder() -> Path:
+    """Where the platform has what can be worked out anew at any time."""
+    from platformdirs import user_cache_path
+
+    return user_cache_path("dextrum", appauthor=False)
+
+
 def language_of(folder: Path) -> str:
     """The language of the window on this data: the one chosen, else the desktop's own where it is here."""
     try:

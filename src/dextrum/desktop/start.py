@@ -191,11 +191,11 @@ def prepare_window(demo: bool, data: Path | None = None,
     # All that is not Qt comes first: see the package's docstring.
     from dextrum.app.job.session import BenchSession
     from dextrum.app.library.library import PackLibrary
-    from dextrum.app.places import user_folder
+    from dextrum.app.places import cache_folder, user_folder
     from dextrum.store.jobs import JobStore
 
     folder = data if data is not None else user_folder(demo)
-    library = PackLibrary([folder / "packs"])
+    library = PackLibrary([folder / "packs"], kept=cache_folder())
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as problem:

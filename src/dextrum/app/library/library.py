@@ -45,7 +45,9 @@ def base_of(pack_id: str) -> str:
 class PackLibrary:
     """Packs found in folders, each a folder or zip named after its pack id. Later folders win."""
 
-    def __init__(self, folders: Sequence[Path] = (), rates: ShopRates | None = None) -> None:
+    def __init__(self, folders: Sequence[Path] = (), rates: ShopRates | None = None, kept: Path | None = None) -> None:
+        """kept: folder of what was worked out before; nothing is kept without one."""
+        self._kept = kept
         self._own = folders[-1] if folders else None
         # The shop's recipes lie beside its packs.
         self.recipes = self._own.parent / "recipes" if self._own is not None else None
@@ -348,6 +350,7 @@ class PackLibrary:
 
     def advice_model(self, pack_id: str, meter: str) -> AdviceModel:
         """Takes about a second the first time; call it off the window's thread."""
+        from dextrum.app.library.kept_models import KeptModels
         from dextrum.app.rework.solved_reach import SolvedReach
         from dextrum.core.advice.recommend import build_advice_model
         from dextrum.core.diagnosis.model import build_model
@@ -358,11 +361,18 @@ class PackLibrary:
             made = self._models.get(key)
             if made is None:
                 generation = self._generation
-                board = self.board(pack_id)
-                made = build_advice_model(build_model(board, self.references(pack_id, meter),
-                                                      self.learned.get(base_of(pack_id)),
-                                                      SolvedReach(board, self.recipes)),
-                                          self.rates, self.prices.get(base_of(pack_id), {}))
+                board, table = self.board(pack_id), self.references(pack_id, meter)
+                learned, prices = self.learned.get(base_of(pack_id)), self.prices.get(base_of(pack_id), {})
+                reach = SolvedReach(board, self.recipes)
+                kept = KeptModels(self._kept) if self._kept is not None else None
+                place = kept.place_of(board, table, learned, self.rates, prices) if kept is not None else Path()
+                made = kept.read(place, board, table, self.rates, reach) if kept is not None else None
+                if made is None:
+                    made = build_advice_model(build_model(board, table, learned, reach), self.rates, prices)
+                    if kept is not None:
+                        kept.keep(place, made)
+                else:
+                    made.model.warm()
                 if generation == self._generation:
                     self._models = {**self._models, key: made}
             return made

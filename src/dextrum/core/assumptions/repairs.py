@@ -11,8 +11,8 @@ REPAIR_FAILS = assumed(
 DEAD_AGAIN = assumed(
     "dead_again", 0.02, "chance", 0.002, 0.05,
     "A part put in place of a dead one is dead as well, and reads as well.",
-    "New parts are tested by their makers, a donor's seldom. Joints that did not take are faults of their own, and most "
-    "of them are read.")
+    "New parts are tested by their makers, a donor's seldom. Joints that did not take are faults of their own, and "
+    "most of them are read.")
 NEW_PART_FAILS = assumed(
     "new_part_fails", 0.05, "chance", 0.01, 0.15,
     "A part just fitted has a fault of its own.",

@@ -1,0 +1,100 @@
+"""What was worked out of a board is kept on disk for the next start: it takes most of a second, and seldom changes.
+
+A file is named by a digest of all that goes into it: the board and its known-good readings, the shop's rates and
+prices, and the program's own files. So it is never out of date: when anything changes, another name is looked for. A
+file that can't be read is as good as none. It is no data of the user's: it lies with the platform's caches and is in no
+backup.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import os
+import pickle
+import sys
+import threading
+from collections.abc import Mapping
+from contextlib import suppress
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+import dextrum
+from dextrum.core.advice.advice_model import AdviceModel
+from dextrum.core.advice.rates import ShopRates
+from dextrum.core.board import Board
+from dextrum.core.diagnosis.heat_reach import HeatReach
+from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.reference.table import ReferenceTable
+
+MOST_FILES = 4
+"""Of some ten megabytes each: a shop sees a few models a week."""
+WORKED_OUT = ("edits", "red_ground", "resistance", "states", "classes")
+"""Of a diagnosis: what takes long to work out and little room to keep."""
+FROM = ("dextrum.core.", "numpy")
+"""Modules that a file may name things of; and these, of Python's own."""
+PLAIN = frozenset({("builtins", "set"), ("builtins", "frozenset"), ("builtins", "slice"), ("builtins", "complex"),
+                   ("collections", "OrderedDict"), ("types", "MappingProxyType")})
+
+
+class KeptModels:
+    """In a folder, made when the first is kept."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+
+    def place_of(self, board: Board, references: ReferenceTable, learned: Mapping[str, float] | None, rates: ShopRates,
+                 prices: Mapping[str, float]) -> Path:
+        """The file of what is worked out of all these."""
+        told = repr((board, references, sorted((learned or {}).items()), rates, sorted(prices.items())))
+        return self.folder / f"{hashlib.sha256((_program() + told).encode()).hexdigest()[:40]}.model"
+
+    def read(self, place: Path, board: Board, references: ReferenceTable, rates: ShopRates,
+             reach: HeatReach | None) -> AdviceModel | None:
+        """What is kept there, of this board; None where there is nothing that can be read."""
+        try:
+            kept = _Reader(io.BytesIO(place.read_bytes())).load()
+            circuit, hypotheses, broken, worked_out, outcomes, repairs, sizes = kept
+            model = DiagnosisModel(board, references, circuit, hypotheses, broken, reach=reach)
+            vars(model).update({name: worked_out[name] for name in WORKED_OUT})
+            found = AdviceModel(model, rates, outcomes, repairs, sizes)
+        except Exception:  # of whatever kind: what can't be read is worked out anew
+            return None
+        with suppress(OSError):
+            os.utime(place)
+        return found
+
+    def keep(self, place: Path, made: AdviceModel) -> None:
+        """Written beside the work; the oldest go."""
+        model = made.model
+        worked_out = {name: getattr(model, name) for name in WORKED_OUT}
+        data = pickle.dumps((model.circuit, model.hypotheses, model.broken_whole, worked_out, made.outcomes,
+                             made.repairs, made.sizes), 5)
+        threading.Thread(target=self._write, args=(place, data), name="keep", daemon=True).start()
+
+    def _write(self, place: Path, data: bytes) -> None:
+        with suppress(OSError):
+            self.folder.mkdir(parents=True, exist_ok=True)
+            beside = place.with_suffix(f".{os.getpid()}.new")
+            beside.write_bytes(data)
+            os.replace(beside, place)
+            files = sorted(self.folder.glob("*.model"), key=lambda file: file.stat().st_mtime, reverse=True)
+            for old in files[MOST_FILES:]:
+                old.unlink(missing_ok=True)
+
+
+class _Reader(pickle.Unpickler):
+    def find_class(self, module: str, name: str) -> Any:
+        if not module.startswith(FROM) and (module, name) not in PLAIN:
+            raise pickle.UnpicklingError(f"{module}.{name} has no place in a kept model")
+        return super().find_class(module, name)
+
+
+def _program() -> str:
+    """Which program it is: its own files as they are, and what it computes with."""
+    root = Path(dextrum.__file__).parent
+    files = sorted((root / "core").rglob("*.py"))
+    told = [f"{file.relative_to(root)} {stat.st_size} {stat.st_mtime_ns}" for file in files if (stat := file.stat())]
+    return "\n".join([sys.version, np.__version__, *told])

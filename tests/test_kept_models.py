@@ -1,0 +1,123 @@
+"""What was worked out of a board is kept for the next start, is the same, and is never another board's."""
+
+from __future__ import annotations
+
+import os
+import pickle
+import tempfile
+import threading
+import unittest
+from dataclasses import fields, is_dataclass, replace
+from pathlib import Path
+
+import numpy as np
+
+from dextrum.app.advising.assess import assess
+from dextrum.app.library.kept_models import MOST_FILES, KeptModels
+from dextrum.app.library.library import PackLibrary
+from dextrum.core.advice.rates import ShopRates
+from dextrum.core.board import Method
+from dextrum.core.trail import Cell, JobOpened, Look, Payload, PointReading, Readings, Supply
+from tests.support import DUO, as_good, duo_advice, trail_of
+
+TRAIL: tuple[Payload, ...] = (
+    JobOpened("T-1", "Tarnwick Duo", DUO), Look(("clean",)), Supply("a", 9.0, 1.9), Supply("b", 5.0, 0.0),
+    Cell("unplugged"), *as_good("J1.A5"),
+    Readings(Method.DIODE_RED_GROUND, (PointReading("J1.B5", 0.0),), "M1"))
+
+
+class KeptModelsTest(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name) / "kept"
+        self.kept = KeptModels(self.folder)
+        made = duo_advice()
+        self.board, self.table, self.rates = made.model.board, made.model.references, made.rates
+        self.place = self.kept.place_of(self.board, self.table, None, self.rates, {})
+
+    def written(self) -> None:
+        self.kept.keep(self.place, duo_advice())
+        for thread in threading.enumerate():
+            if thread.name == "keep":
+                thread.join()
+
+    def test_what_is_kept_judges_as_what_was_worked_out(self) -> None:
+        self.assertIsNone(self.kept.read(self.place, self.board, self.table, self.rates, None))
+        self.written()
+        found = self.kept.read(self.place, self.board, self.table, self.rates, None)
+        assert found is not None
+        self.assertIs(found.model.board, self.board)
+        own, other = (assess(advice, trail_of(*TRAIL)) for advice in (duo_advice(), found))
+        np.testing.assert_array_equal(own.posterior.rows, other.posterior.rows)
+        self.assertEqual(own.advice.ranked, other.advice.ranked)
+
+    def test_another_board_price_or_reading_is_another_file(self) -> None:
+        point = next(iter(self.table.by_point))
+        moved = replace(self.table, by_point={**self.table.by_point,
+                                              point: replace(self.table.by_point[point], centre=1.2)})
+        places = [self.place, self.kept.place_of(replace(self.board, unit_value=1.0), self.table, None, self.rates, {}),
+                  self.kept.place_of(self.board, moved, None, self.rates, {}),
+                  self.kept.place_of(self.board, self.table, {"U1": 2.0}, self.rates, {}),
+                  self.kept.place_of(self.board, self.table, None, ShopRates(labour_per_minute=0.9), {}),
+                  self.kept.place_of(self.board, self.table, None, self.rates, {"U1": 9.0})]
+        self.assertEqual(len(set(places)), len(places))
+
+    def test_nothing_that_goes_into_a_model_is_left_out_of_its_name(self) -> None:
+        """A name is made of what the parts of a board say of themselves."""
+        seen: set[type] = set()
+        waiting: list[object] = [self.board, self.table, self.rates]
+        while waiting:
+            one = waiting.pop()
+            if isinstance(one, tuple | list):
+                waiting += one
+            elif hasattr(one, "items"):
+                waiting += [part for pair in one.items() for part in pair]
+            elif is_dataclass(one) and type(one) not in seen:
+                seen.add(type(one))
+                for field in fields(one):
+                    self.assertTrue(field.repr, f"{type(one).__name__}.{field.name}")
+                    waiting.append(getattr(one, field.name))
+            self.assertNotIsInstance(one, np.ndarray | set | frozenset)
+        self.assertGreater(len(seen), 8)
+
+    def test_a_broken_file_is_as_good_as_none_and_none_runs_a_program(self) -> None:
+        self.written()
+        whole = self.place.read_bytes()
+        mark = self.folder / "mark"
+
+        class Evil:
+            def __reduce__(self) -> tuple[object, ...]:
+                return os.mkdir, (str(mark),)
+
+        for data in (b"", whole[:1000], b"\x80\x05]\x94.", pickle.dumps(Evil()), pickle.dumps((1, 2))):
+            self.place.write_bytes(data)
+            self.assertIsNone(self.kept.read(self.place, self.board, self.table, self.rates, None))
+        self.assertFalse(mark.exists())
+        self.written()
+        self.assertIsNotNone(self.kept.read(self.place, self.board, self.table, self.rates, None))
+
+    def test_a_folder_that_can_not_be_written_stops_nothing_and_few_files_stay(self) -> None:
+        self.folder.parent.joinpath("kept").write_text("a file")
+        self.written()
+        self.folder.unlink()
+        for k in range(MOST_FILES + 2):
+            self.place = self.folder / f"{k}.model"
+            self.written()
+        self.assertEqual(len(list(self.folder.iterdir())), MOST_FILES)
+
+    def test_a_library_keeps_and_finds_what_it_worked_out(self) -> None:
+        first = PackLibrary(kept=self.folder).advice_model(DUO, "M1")
+        for thread in threading.enumerate():
+            if thread.name == "keep":
+                thread.join()
+        (file,) = self.folder.glob("*.model")
+        stamp = file.stat().st_ino
+        again = PackLibrary(kept=self.folder).advice_model(DUO, "M1")
+        np.testing.assert_array_equal(first.model.red_ground.values, again.model.red_ground.values)
+        self.assertEqual([f.stat().st_ino for f in self.folder.glob("*.model")], [stamp])
+        self.assertIsNot(again.model.board, first.model.board)
+
+
+if __name__ == "__main__":
+    unittest.main()
