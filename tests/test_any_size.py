@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 from itertools import combinations
 
-from PySide6.QtCore import QPoint, QRect
+from PySide6.QtCore import QEvent, QPoint, QRect
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QWidget
 
 from dextrum.core.board import Method
@@ -78,6 +78,8 @@ class AnySizeTest(WindowCase):
                 self.window.show_view(name)
                 for _ in range(3):
                     self.application.processEvents()
+                    # What came last may have set words: they are laid out before anything is measured.
+                    self.application.sendPostedEvents(None, QEvent.Type.LayoutRequest.value)
                 with self.subTest(size=f"{width}x{height}", text=scale, view=name):
                     self.check(name, width)
 
