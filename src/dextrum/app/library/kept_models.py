@@ -28,6 +28,7 @@ from dextrum.core.board import Board
 from dextrum.core.diagnosis.heat_reach import HeatReach
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.reference.table import ReferenceTable
+from dextrum.tongue import spoken
 
 MOST_FILES = 4
 """Of some ten megabytes each: a shop sees a few models a week."""
@@ -93,8 +94,8 @@ class _Reader(pickle.Unpickler):
 
 
 def _program() -> str:
-    """Which program it is: its own files as they are, and what it computes with."""
+    """Which program it is: its own files as they are, what it computes with, and the language of what it says."""
     root = Path(dextrum.__file__).parent
     files = sorted((root / "core").rglob("*.py"))
     told = [f"{file.relative_to(root)} {stat.st_size} {stat.st_mtime_ns}" for file in files if (stat := file.stat())]
-    return "\n".join([sys.version, np.__version__, *told])
+    return "\n".join([sys.version, np.__version__, spoken(), *told])
