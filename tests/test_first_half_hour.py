@@ -144,11 +144,18 @@ class WindowTest(WindowCase):
         self.assertTrue(self.window.ask.isVisible())
         self.type("SLS-1")
         self.key(Key.Key_Return)
+        self.assertIn("Say which model it is.", self.window.ask.trouble.text())
+        self.key(Key.Key_Tab)
+        self.key(Key.Key_Down)
+        self.key(Key.Key_Return)
         self.assertFalse(self.window.welcome.isVisible())
+        self.assertEqual(self.window.model.facts.serial, "SLS-1")
 
     def test_the_guide_opens_at_the_page_of_the_view_by_f1_twice(self) -> None:
         self.window.commands.new_job()
         self.type("SLS-1")
+        self.key(Key.Key_Tab)
+        self.key(Key.Key_Down)
         self.key(Key.Key_Return)
         self.window.show_view("port")
         self.key(Key.Key_F1)

@@ -197,12 +197,16 @@ class WindowCommands:
     def new_job(self) -> None:
         here = self.model.facts.pack_id
         offered = sorted(self.window.session.library.models_offered(), key=lambda offer: offer[0] != here)
-        choices = (*offered, (ANOTHER, tr("another model…")))
+        # With a job in hand the next unit is likely of its model; with none, nothing is taken for granted.
+        unsaid = () if here else (("", tr("which model?")),)
+        choices = (*unsaid, *offered, (ANOTHER, tr("another model…")))
 
         def answer(serial: str, pack_id: str) -> str:
             if pack_id == ANOTHER and serial.strip():
                 QTimer.singleShot(0, self.window, lambda: self.packmaking.another_model(serial))
                 return ""
+            if not pack_id:
+                return tr("Say which model it is.")
             try:
                 job_id = self.window.session.open_new_job(serial, pack_id)
             except DextrumError as problem:
