@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import re
 import string
 import tempfile
 import unittest
@@ -60,6 +61,20 @@ SAID_IN = ("app/handover/handover.py", "app/money/quote_sheet.py", "core/draw/re
 
 def gaps(text: str) -> set[str]:
     return {name for _, name, _, _ in string.Formatter().parse(text) if name}
+
+
+def words_within(value: ast.expr) -> list[str]:
+    """Words that are written out in what fills a gap."""
+    match value:
+        case ast.Constant(value=str(text)):
+            return [text] if re.search(r"[A-Za-z]{2}", text) else []
+        case ast.IfExp(body=one, orelse=other):
+            return words_within(one) + words_within(other)
+        case ast.BoolOp(values=parts) | ast.JoinedStr(values=parts):
+            return [word for part in parts for word in words_within(part)]
+        case ast.FormattedValue(value=inner):
+            return words_within(inner)
+    return []
 
 
 def said_in_code() -> set[str]:
@@ -129,6 +144,23 @@ class WordsTest(unittest.TestCase):
                     self.assertLessEqual(gaps(form), gaps(english), english)
                     self.assertLessEqual(gaps(english) - gaps(form), ENGLISH_ENDINGS, english)
                     self.assertEqual(english.endswith("."), form.endswith("."), english)
+
+    def test_no_gap_is_filled_with_words_of_one_language(self) -> None:
+        """A word that is chosen where a sentence is said goes through `tr` too, unless the other language has no gap
+        there, as for an ending."""
+        found, calls = [], 0
+        for file in sorted(SOURCE.rglob("*.py")):
+            for node in ast.walk(ast.parse(file.read_text("utf-8"))):
+                if not (isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id == "tr"
+                        and node.args and isinstance(node.args[0], ast.Constant)):
+                    continue
+                calls += 1
+                said = tongue("de").words.get(str(node.args[0].value), "")
+                wanted = gaps(said if isinstance(said, str) else " ".join(said))
+                found += [f"{file.name}:{node.lineno} {keyword.arg} {word!r}" for keyword in node.keywords
+                          if keyword.arg in wanted for word in words_within(keyword.value)]
+        self.assertEqual(found, [])
+        self.assertGreater(calls, 2000)
 
     def test_numbers_have_the_languages_mark_and_names_keep_theirs(self) -> None:
         german = tongue("de")

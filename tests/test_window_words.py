@@ -19,6 +19,7 @@ from dextrum.app.places import choose_language, language_of
 from dextrum.core.safety.signs import signs_in
 from dextrum.tongue import LANGUAGES, Tongue, tr, words_of
 from tests.support import START
+from tests.test_tongue import words_within
 from tests.window_support import Key, WindowCase
 
 SOURCE = Path(__file__).resolve().parent.parent / "src" / "dextrum"
@@ -26,7 +27,7 @@ ASKED = ("setText", "setToolTip", "setPlaceholderText", "setAccessibleName", "se
          "setWindowTitle", "QLabel", "QPushButton", "QCheckBox", "QRadioButton", "say_trouble", "ask", "choose",
          "drawText")
 """What shows words to a person: no plain sentence is handed to it."""
-SENTENCE = re.compile(r"[a-z]{2,}[ .,:…]|[A-Z][a-z]{2,}")
+SENTENCE = re.compile(r"[a-z]{2,}[ .,:…]|[A-Z][a-z]{2,}|^[a-z]{4,}$")
 NO_SENTENCE = frozenset({"Dextrum", "Enter"})
 
 
@@ -53,13 +54,8 @@ def shown_past_tr() -> list[str]:
             name = node.func.attr if isinstance(node.func, ast.Attribute) else getattr(node.func, "id", "")
             if name not in ASKED:
                 continue
-            for argument in node.args:
-                texts = [argument] if isinstance(argument, ast.Constant) else \
-                    [part for part in argument.values if isinstance(part, ast.Constant)] \
-                    if isinstance(argument, ast.JoinedStr) else []
-                found += [f"{file.name}:{node.lineno} {text.value!r}" for text in texts
-                          if isinstance(text.value, str) and SENTENCE.search(text.value)
-                          and text.value not in NO_SENTENCE]
+            found += [f"{file.name}:{node.lineno} {text!r}" for argument in node.args for text in words_within(argument)
+                      if SENTENCE.search(text) and text not in NO_SENTENCE]
     return found
 
 

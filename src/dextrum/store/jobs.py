@@ -224,7 +224,7 @@ class JobStore:
                 wrong += 1
                 self.set_aside[job_id] = (tr("{wrong} {which} of this job can't be read, and set aside as {they}. "
                                              "The first: {happened}", wrong=wrong,
-                                             which="entry" if wrong == 1 else "entries",
+                                             which=tr("entry") if wrong == 1 else tr("entries"),
                                              they="it is" if wrong == 1 else "they are",
                                              happened=problem.happened))
         if not wrong:

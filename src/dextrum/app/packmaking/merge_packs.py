@@ -41,7 +41,7 @@ def merge_folders(ours: Path, theirs: Path, out: Path, theirs_wins: frozenset[st
     return (*(tr("taken from theirs: {one}", one=one) for one in found.added),
             *(tr("their {old} is our {new}", old=old, new=new) for old, new in found.renamed),
             *(tr("{id}: {which} kept; ours: {ours}; theirs: {theirs}", id=one.id,
-                 which="theirs" if one.id in theirs_wins else "ours", ours=one.ours, theirs=one.theirs)
+                 which=tr("theirs") if one.id in theirs_wins else tr("ours"), ours=one.ours, theirs=one.theirs)
               for one in found.differences))
 
 

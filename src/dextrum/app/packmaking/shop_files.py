@@ -71,7 +71,7 @@ def understood_parts(table: TableLook) -> tuple[str, ...]:
     except ValueError as problem:
         return (str(problem),)
     said = [tr("{part} is read at   {x_mm:g}, {y_mm:g} mm, {which}, turned {rotation:g}°   {row}", part=row.part,
-               x_mm=row.x_mm, y_mm=row.y_mm, which="bottom" if row.bottom else "top", rotation=row.rotation,
+               x_mm=row.x_mm, y_mm=row.y_mm, which=tr("bottom") if row.bottom else tr("top"), rotation=row.rotation,
                row=row.value) if row.x_mm is not None and row.y_mm is not None
             else tr("{part} is read without a place   {row}", part=row.part, row=row.value) for row in rows]
     return (*said, *(tr("line {line} would be left out: {why}", line=one.line,

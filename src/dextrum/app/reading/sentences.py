@@ -106,7 +106,7 @@ def node_words(board: Board, judged: Mapping[str, JudgedReading]) -> str:
         return " ".join(tr("{signal} contacts are not connected together ({pairs}): broken receptacle or joint.",
                            signal=signal, pairs=", ".join(pairs)) for signal, pairs in apart.items())
     return tr("{list} {which} one node.", list=_list(sorted(whole)),
-              which="is" if len(whole) == 1 else tr("are each")) if whole else ""
+              which=tr("is") if len(whole) == 1 else tr("are each")) if whole else ""
 
 
 def turned_words(board: Board, findings: Sequence[TurnedFinding]) -> str:

@@ -26,7 +26,7 @@ def expected_words(reading: AloneReading) -> str:
         return tr("{value_words} within {within:.0f} %", value_words=value_words(reading.expected, reading.method),
                   within=100 * reading.within)
     return tr("{value_words} in {which}", value_words=value_words(reading.expected, reading.method),
-              which=tr("diode mode") if reading.method.is_diode else "ohms")
+              which=tr("diode mode") if reading.method.is_diode else tr("ohms"))
 
 
 def taken_alone(part: str, source: str, wanted: Sequence[AloneReading], typed: Sequence[str]) -> PartAlone:

@@ -77,8 +77,8 @@ class LibraryCommands:
             except DextrumError as problem:
                 return f"{problem.happened} {problem.next_step}"
             self._judge_anew()
-            self.window.trail.say(tr("{serial} taken {which}; all is judged again", serial=serial.strip(),
-                                     which="out" if out else "back"))
+            self.window.trail.say(tr("{serial} taken out; all is judged again", serial=serial.strip()) if out
+                                  else tr("{serial} taken back; all is judged again", serial=serial.strip()))
             return ""
 
         words = tr("Which board, and why (SLS-0101, port was changed)") if out else tr("Which board")

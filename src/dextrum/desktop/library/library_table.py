@@ -153,8 +153,8 @@ class KnownGoodDelegate(QStyledItemDelegate):
             words = str(self.table.data(index))
             painter.drawText(rect.adjusted(4, 0, -8, 0),
                              int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter),
-                             tr("{words} few",
-                                words=words) if weak and point.origin != "sister" else "sister" if weak else words)
+                             words if not weak else tr("sister") if point.origin == "sister"
+                             else tr("{words} few", words=words))
         else:
             self._paint_board(painter, rect, index)
         painter.restore()

@@ -314,8 +314,9 @@ class PackmakingCommands:
         self.model.pack_has_grown()
         now = self.model.board
         count = len(now.components) if now is not None else 0
-        self.window.trail.say(tr("The pack is a step {which}: {count} parts now; what was read stays in the trail",
-                                 which="before" if back else "on", count=count))
+        self.window.trail.say(
+            tr("One step back: the pack has {count} parts now; what was read stays in the trail", count=count) if back
+            else tr("One step on: the pack has {count} parts now; what was read stays in the trail", count=count))
 
     def alike(self) -> None:
         """One placed part by its designator; what looks like it on the photo is taken or left, one by one."""

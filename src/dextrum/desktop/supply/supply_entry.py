@@ -49,7 +49,7 @@ class EntryRow(QWidget):
         column.setSpacing(3)
         self.orientation = PlugButton()
         self.volts, self.amps, self.minute = DrawField(), DrawField(), ValueField()
-        for field, name, width in ((self.volts, tr("Volts"), 62), (self.amps, tr("Amps"), 62),
+        for field, name, width in ((self.volts, tr("Volts"), 96), (self.amps, tr("Amps"), 62),
                                    (self.minute, tr("Minutes after plugging in"), 54)):
             field.setAccessibleName(name)
             field.setMaximumWidth(look.px(width))
@@ -64,7 +64,7 @@ class EntryRow(QWidget):
         self.blinking.setObjectName("choice")
         self.blinking.setAccessibleName(tr("blinks on and off"))
         self.blinking.setToolTip(tr("Whether the draw is steady or comes and goes · x"))
-        self.blinking.toggled.connect(lambda on: self.blinking.setText("blinking" if on else tr("steady")))
+        self.blinking.toggled.connect(lambda on: self.blinking.setText(tr("blinking") if on else tr("steady")))
         self.button = QPushButton(tr("Record"))
         self.button.setToolTip(tr("Enter in the amps records too"))
         self.button.clicked.connect(self.record)
