@@ -12,7 +12,7 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from dextrum import tongue
+from dextrum import errors, tongue
 from dextrum.app.commands import COMMANDS
 from dextrum.app.job.when_typed import parse_when
 from dextrum.app.places import choose_language, language_of
@@ -28,6 +28,7 @@ ASKED = ("setText", "setToolTip", "setPlaceholderText", "setAccessibleName", "se
          "drawText")
 """What shows words to a person: no plain sentence is handed to it."""
 SENTENCE = re.compile(r"[a-z]{2,}[ .,:…]|[A-Z][a-z]{2,}|^[a-z]{4,}$")
+ERRORS = frozenset(name for name, one in vars(errors).items() if isinstance(one, type) and issubclass(one, Exception))
 NO_SENTENCE = frozenset({"Dextrum", "Enter"})
 
 
@@ -59,6 +60,25 @@ def shown_past_tr() -> list[str]:
     return found
 
 
+OF_THE_COMMAND_LINE = ("__main__.py", "app/desktop_entry.py", "app/evaluation", "world", "benchmarks")
+"""What only the command line says, which is English."""
+
+
+def raised_past_tr() -> list[str]:
+    """Sentences in what is raised for people to read."""
+    found = []
+    for file in sorted(SOURCE.rglob("*.py")):
+        place = file.relative_to(SOURCE).as_posix()
+        if place.startswith(OF_THE_COMMAND_LINE):
+            continue
+        for node in ast.walk(ast.parse(file.read_text("utf-8"))):
+            name = getattr(node.func, "id", "") if isinstance(node, ast.Call) else ""
+            if isinstance(node, ast.Call) and name in {*ERRORS, "told_as_store_errors", "PackProblem"}:
+                found += [f"{place}:{node.lineno} {text!r}" for value in (*node.args, *(k.value for k in node.keywords))
+                          for text in words_within(value) if " " in text.strip() and SENTENCE.search(text)]
+    return found
+
+
 class WordsTest(unittest.TestCase):
     def test_every_sentence_of_the_program_has_its_words_in_every_language(self) -> None:
         written = calls_of_tr()
@@ -72,6 +92,10 @@ class WordsTest(unittest.TestCase):
 
     def test_nothing_is_shown_past_the_words(self) -> None:
         self.assertEqual(shown_past_tr(), [])
+
+    def test_what_goes_wrong_is_said_in_the_language_too(self) -> None:
+        self.assertGreater(len(ERRORS), 8)
+        self.assertEqual(raised_past_tr(), [])
 
     def test_one_and_many_have_forms_of_their_own(self) -> None:
         german = Tongue("de", {"{count} reading{s}": ["{count} Messwert", "{count} Messwerte"]})

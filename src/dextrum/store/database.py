@@ -18,6 +18,7 @@ from sqlalchemy.exc import DBAPIError
 from dextrum.errors import NewerStoreError, StoreError
 from dextrum.store.files import PRIVATE_FILE, PRIVATE_FOLDER, keep_private
 from dextrum.store.schema import REVISIONS
+from dextrum.tongue import tr
 
 BUSY_SECONDS = 1.5
 """How long a write waits for another window's; the technician waits with it."""
@@ -25,18 +26,19 @@ BUSY_SECONDS = 1.5
 
 def _refused(problem: Exception, what: str) -> StoreError:
     text = str(getattr(problem, "orig", problem)).lower()
-    kept = "What was recorded before is kept."
+    kept = tr("What was recorded before is kept.")
     if "locked" in text or "busy" in text:
-        return StoreError(f"{what}: the file is held by another program.", kept,
-                          "Wait a moment and try again.")
+        return StoreError(tr("{what}: the file is held by another program.", what=what), kept,
+                          tr("Wait a moment and try again."))
     if "full" in text:
-        return StoreError(f"{what}: the disk is full.", kept, "Make room and try again.")
+        return StoreError(tr("{what}: the disk is full.", what=what), kept, tr("Make room and try again."))
     if "malformed" in text or "not a database" in text:
-        return StoreError(f"{what}: the file is damaged.", "It is left as it is.",
-                          "Start with another file (--data) and restore a copy.")
+        return StoreError(tr("{what}: the file is damaged.", what=what), tr("It is left as it is."),
+                          tr("Start with another file (--data) and restore a copy."))
     if "readonly" in text or "read-only" in text or "unable to open" in text:
-        return StoreError(f"{what}: the place can't be written to.", kept, "Check the folder's rights.")
-    return StoreError(f"{what} ({text[:120]}).", kept, "Try again; if it stays, start with a copy.")
+        return StoreError(tr("{what}: the place can't be written to.", what=what), kept,
+                          tr("Check the folder's rights."))
+    return StoreError(f"{what} ({text[:120]}).", kept, tr("Try again; if it stays, start with a copy."))
 
 
 @contextmanager
@@ -55,13 +57,13 @@ def file_revision(path: Path) -> str | None:
     """
     if not path.exists() or path.stat().st_size == 0:
         return None
-    with told_as_store_errors("The job file can't be opened"), \
+    with told_as_store_errors(tr("The job file can't be opened")), \
             closing(sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True, timeout=BUSY_SECONDS)) as db:
         names = {row[0] for row in db.execute("select name from sqlite_master where type = 'table'")}
         if "alembic_version" not in names:
             if names:
-                raise StoreError("The file is a database of another program.", "It is left as it is.",
-                                 "Name another file with --data.")
+                raise StoreError(tr("The file is a database of another program."), tr("It is left as it is."),
+                                 tr("Name another file with --data."))
             return None
         row = db.execute("select version_num from alembic_version").fetchone()
         return str(row[0]) if row else None
@@ -133,7 +135,7 @@ def open_engine(place: Path | str) -> sa.Engine:
     """
     if isinstance(place, str) and "://" in place:
         engine = sa.create_engine(place)
-        with told_as_store_errors("The job database can't be opened"):
+        with told_as_store_errors(tr("The job database can't be opened")):
             with engine.connect() as connection:
                 revision = _server_revision(connection)
             _check_known(revision)
@@ -143,7 +145,7 @@ def open_engine(place: Path | str) -> sa.Engine:
     path = Path(place)
     revision = file_revision(path)
     _check_known(revision)
-    with told_as_store_errors("The job file can't be opened"):
+    with told_as_store_errors(tr("The job file can't be opened")):
         fresh = not path.parent.exists()
         path.parent.mkdir(parents=True, exist_ok=True, mode=PRIVATE_FOLDER)
         own = fresh or all(_is_ours(file.name) for file in path.parent.iterdir())
@@ -171,6 +173,6 @@ def _server_revision(connection: sa.Connection) -> str | None:
 
 def _check_known(revision: str | None) -> None:
     if revision is not None and revision not in REVISIONS:
-        raise NewerStoreError("The job file was written by a later version of Dextrum.",
-                              "It is left untouched.",
-                              "Start that version, or name another file with --data.")
+        raise NewerStoreError(tr("The job file was written by a later version of Dextrum."),
+                              tr("It is left untouched."),
+                              tr("Start that version, or name another file with --data."))

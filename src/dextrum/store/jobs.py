@@ -178,7 +178,7 @@ class JobStore:
                                           and (not entry or holds_entry(self.path, entry))):
             raise StoreGoneError(tr("The job file was deleted, replaced or moved while the program runs."),
                                  tr("What is recorded now is kept in memory only."),
-                                 "Ctrl+E writes this job to a file; then start again.")
+                                 tr("Ctrl+E writes this job to a file; then start again."))
 
     def _insert(self, db: sa.Connection, job_id: str, new: Sequence[Entry],
                 before: Sequence[Entry] | None = None, written: Mapping[str, str] | None = None) -> int:

@@ -17,6 +17,7 @@ from dextrum.app.places import shipped
 from dextrum.core.trail import DrawTrace, Entry, Intake, Supply, Wait
 from dextrum.errors import StoreError
 from dextrum.store.entries import entry_from_json, entry_to_json
+from dextrum.tongue import tr
 
 MADE_AT = datetime(2026, 3, 12, 13, 10, tzinfo=UTC)
 """The moment that the kept jobs were played for. Clock times in them are of a bench that goes by UTC."""
@@ -40,7 +41,8 @@ def kept_trails() -> tuple[Trail, ...]:
         told = json.loads(gzip.decompress(kept_place().read_bytes()))
         return tuple(tuple(entry_from_json(entry) for entry in trail) for trail in told)
     except (OSError, EOFError, ValueError) as problem:
-        raise StoreError("The demo that came with the program can't be read.", "", "Install it again.") from problem
+        raise StoreError(tr("The demo that came with the program can't be read."), "",
+                         tr("Install it again.")) from problem
 
 
 def moved_to(trails: Iterable[Trail], moment: datetime) -> tuple[Trail, ...]:

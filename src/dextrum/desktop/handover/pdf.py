@@ -136,7 +136,7 @@ def write_label(label: Label, path: Path, over: bool = False, paper: str = "roll
     made = QBuffer()
     made.open(QIODevice.OpenModeFlag.WriteOnly)
     writer = QPdfWriter(made)
-    writer.setTitle(f"{label.serial} label")
+    writer.setTitle(tr("{name} label", name=label.serial))
     writer.setCreator("Dextrum")
     writer.setResolution(300)
     _lay_out(writer, QPageSize(QSizeF(wide_mm, LABEL_HIGH_MM), QPageSize.Unit.Millimeter), 1.5)

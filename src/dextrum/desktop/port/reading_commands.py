@@ -60,7 +60,7 @@ class ReadingCommands:
         self.window.views.port.name_anew()
         self.window.show_view("port")
         words = {"": tr("Contacts as A1 to B12"), "numbers": tr("Contacts counted 1 to 24, as the pack maps them")}
-        self.window.trail.say(words.get(naming, f"Contacts as {naming} counts them"))
+        self.window.trail.say(words.get(naming, tr("Contacts as {naming} counts them", naming=naming)))
 
     def add_breakout(self) -> None:
         def answer(text: str, _choice: str) -> str:

@@ -339,5 +339,6 @@ class StockCommands:
             self.window.trail.say(tr("Written: {path}", path=path.name))
             return ""
 
-        self.window.commands.ask_file_for(tr("Write the label to"), safe_name(f"{lot.name} label", ".pdf"), begin)
+        self.window.commands.ask_file_for(tr("Write the label to"),
+                                          safe_name(tr("{name} label", name=lot.name), ".pdf"), begin)
 

@@ -53,7 +53,8 @@ class TeardownCommands:
 
             write_mat(board, path, over, paper)
 
-        self.window.commands.ask_file(tr("Write the mat to"), safe_name(f"{board.pack_id} mat", ".pdf"), write)
+        self.window.commands.ask_file(tr("Write the mat to"),
+                                      safe_name(tr("{name} mat", name=board.pack_id), ".pdf"), write)
 
     def photo(self) -> None:
         """A picture of the case under the map, so that screws are placed where they are seen."""

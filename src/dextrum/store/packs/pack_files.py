@@ -89,7 +89,8 @@ def _parse_csv(name: str, data: bytes, problems: list[PackProblem], with_lines: 
     try:
         if len(reader.fieldnames or ()) == 1 and ";" in (reader.fieldnames or ("",))[0]:
             problems.append(
-                PackProblem(name, "line 1", tr("is separated by semicolons"), tr("commas between the cells"))
+                PackProblem(name, tr("line {number}", number=1), tr("is separated by semicolons"),
+                            tr("commas between the cells"))
             )
             return []
         for row in reader:
