@@ -101,10 +101,16 @@ class KeptModelsTest(unittest.TestCase):
         self.folder.parent.joinpath("kept").write_text("a file")
         self.written()
         self.folder.unlink()
+        self.folder.mkdir()
+        left, writing = self.folder / "a.1.new", self.folder / "b.2.new"
+        left.write_bytes(b"half")
+        os.utime(left, (0, 0))
+        writing.write_bytes(b"another program's")
         for k in range(MOST_FILES + 2):
             self.place = self.folder / f"{k}.model"
             self.written()
-        self.assertEqual(len(list(self.folder.iterdir())), MOST_FILES)
+        self.assertEqual(len(list(self.folder.glob("*.model"))), MOST_FILES)
+        self.assertEqual([file for file in (left, writing) if file.exists()], [writing])
 
     def test_a_library_keeps_and_finds_what_it_worked_out(self) -> None:
         first = PackLibrary(kept=self.folder).advice_model(DUO, "M1")

@@ -14,6 +14,7 @@ import os
 import pickle
 import sys
 import threading
+import time
 from collections.abc import Mapping
 from contextlib import suppress
 from pathlib import Path
@@ -32,6 +33,8 @@ from dextrum.tongue import spoken
 
 MOST_FILES = 4
 """Of some ten megabytes each: a shop sees a few models a week."""
+LEFT_SECONDS = 3600.0
+"""From which a file that is being written was left by a program that ended meanwhile."""
 WORKED_OUT = ("edits", "red_ground", "resistance", "states", "classes")
 """Of a diagnosis: what takes long to work out and little room to keep."""
 FROM = ("dextrum.core.", "numpy")
@@ -82,7 +85,8 @@ class KeptModels:
             beside.write_bytes(data)
             os.replace(beside, place)
             files = sorted(self.folder.glob("*.model"), key=lambda file: file.stat().st_mtime, reverse=True)
-            for old in files[MOST_FILES:]:
+            left = [file for file in self.folder.glob("*.new") if time.time() - file.stat().st_mtime > LEFT_SECONDS]
+            for old in files[MOST_FILES:] + left:
                 old.unlink(missing_ok=True)
 
 
