@@ -6,6 +6,7 @@ import math
 import unittest
 from dataclasses import replace
 from itertools import pairwise
+from pathlib import Path
 
 import numpy as np
 from scipy.stats import norm
@@ -404,6 +405,53 @@ class StoryTest(unittest.TestCase):
                          scan(unit, "J1.B5"))
         found = weigh_sets(model, gather_evidence(model, trail))
         self.assertGreater(found.something_else, 0.2)
+
+
+class WorkedExampleTest(unittest.TestCase):
+    """docs/diagnosis.md works one touch out by hand."""
+
+    DOCS = Path(__file__).parent.parent / "docs" / "diagnosis.md"
+
+    def setUp(self) -> None:
+        self.model = duo_advice().model
+        self.evidence = gather_evidence(self.model, trail_of(
+            JobOpened("T-1", "Tarnwick Duo", DUO), Cell("unplugged"),
+            Readings(Method.DIODE_RED_GROUND, (PointReading("J1.B5", 0.0),), "M1")))
+        text = self.DOCS.read_text()
+        self.text = text[text.index("## A worked example"):text.index("## Elimination")]
+
+    def row(self, name: str) -> int:
+        if name in ("nothing", "something else"):
+            return ("nothing", "something else").index(name)
+        fault, _, ohms = name.rpartition(" ")
+        h = self.model.hypotheses
+        return next(r for r in range(2, h.count) if h.faults[h.fault_of_row[r]].id == fault
+                    and h.ohms[r] == float(ohms))
+
+    def test_the_table_is_what_the_program_weighs(self) -> None:
+        told = [[cell.strip() for cell in line.strip("|").split("|")] for line in self.text.splitlines()
+                if line.startswith("| ") and not line.startswith(("| row", "|--"))]
+        self.assertEqual(len(told), 8)
+        column = self.model.red_ground.column["J1.B5"]
+        for name, *numbers in told:
+            row = self.row(name)
+            prior = math.exp(self.model.hypotheses.log_prior[row])
+            p = math.exp(self.evidence.log_likelihood[-1, row])
+            reads = self.model.red_ground.values[row, column]
+            for said, found in zip(numbers, (prior, reads, p, prior * p), strict=True):
+                self.assertAlmostEqual(float(said), found, delta=0.5e-2 * abs(found) + 0.5e-4, msg=name)
+
+    def test_its_numbers_by_hand_and_what_comes_of_them(self) -> None:
+        t = float(student.pdf((0.0 - 0.0003) / 0.0021, 9.9)) / 0.0021
+        self.assertAlmostEqual(t, 183.0, delta=1.5)
+        self.assertAlmostEqual(0.995 * (0.98 * t + 0.01 * 0.5), 178.0, delta=1.5)
+        found = weigh_sets(self.model, self.evidence)
+        chance: dict[str, float] = {}
+        for fault, own in zip(found.hypotheses.faults, found.faults, strict=True):
+            chance[fault.part] = chance.get(fault.part, 0.0) + float(own)
+        for part, said in (("U1", 0.54), ("J1", 0.42), ("C14", 0.17), ("D1", 0.13)):
+            self.assertIn(f"{said}", self.text)
+            self.assertAlmostEqual(chance[part], said, delta=0.006, msg=part)
 
 
 class ResistanceTest(unittest.TestCase):
