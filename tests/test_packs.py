@@ -219,6 +219,14 @@ class BrokenPackTest(unittest.TestCase):
         self.change("components.json", lambda d: d["components"].append(d["components"][2]))
         self.assertIn("F1: appears 2 times", self.problems())
 
+    def test_a_contact_without_its_row(self) -> None:
+        """Where a contact lies in the port is told by its name, in every view."""
+        for name in ("1", "C4", "A", "A123", "vbus"):
+            with self.subTest(name):
+                shutil.copyfile(PACKS / "bramlet-orb-a" / "pack.json", self.place / "pack.json")
+                self.change("pack.json", lambda d, name=name: d["ports"][0]["contacts"][0].update(name=name))
+                self.assertIn(f"J1.{name}: is no name of a contact; expected a row, A or B", self.problems())
+
     def test_wrong_format_schema_and_missing_file(self) -> None:
         self.change("pack.json", lambda d: d.update(schema=9))
         self.assertIn("schema", self.problems())

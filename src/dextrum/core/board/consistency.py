@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
@@ -11,6 +12,8 @@ from dextrum.core.board.kinds import ComponentKind
 from dextrum.core.board.model import Board
 from dextrum.core.board.set_ups import wrong_set_ups
 from dextrum.tongue import tr
+
+CONTACT_NAME = re.compile(r"[AB][0-9]{1,2}")
 
 TERMINALS_OF_KIND = {
     ComponentKind.FUSE: 2, ComponentKind.LINK: 2, ComponentKind.RESISTOR: 2, ComponentKind.INDUCTOR: 2,
@@ -74,6 +77,9 @@ def _ports(board: Board) -> Iterator[Inconsistency]:
             yield Inconsistency("ports", port.component, tr("is not a component"), tr("a receptacle's designator"))
             continue
         names = {contact.name for contact in port.contacts}
+        for name in sorted(name for name in names if not CONTACT_NAME.fullmatch(name)):
+            yield Inconsistency("ports", f"{port.component}.{name}", tr("is no name of a contact"),
+                                tr("a row, A or B, and a place along it, such as A5"))
         yield from _duplicates(f"ports, {port.component}", (str(c.number) for c in port.contacts))
         for name in sorted(names - {t.name for t in part.terminals}):
             yield Inconsistency("ports", f"{port.component}.{name}", tr("is not a terminal of the receptacle"),

@@ -159,7 +159,7 @@ class Point:
 
 @dataclass(frozen=True)
 class Contact:
-    """One contact of a port in both namings: A1..B12, and 1..24 as the breakout counts."""
+    """One contact of a port in both namings: A1..B12, its row and place, and 1..24 as the breakout counts."""
 
     __pydantic_config__ = STRICT
     name: str
