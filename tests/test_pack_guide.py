@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import random
 import re
 import tempfile
 import unittest
@@ -14,6 +15,7 @@ from dextrum.app.library.library import PackLibrary
 from dextrum.core.advice.kinds.registry import kind_of
 from dextrum.core.board import Method
 from dextrum.core.trail import Access, Cell, Intake, JobOpened, Look, PointReading, Readings
+from dextrum.errors import DextrumError
 from dextrum.store.packs import load_pack
 from dextrum.store.packs.pack_doubts import doubts_of
 from tests.support import trail_of
@@ -22,6 +24,7 @@ DOCS = Path(__file__).parent.parent / "docs"
 GUIDE = DOCS / "pack-format.md"
 BLOCK = re.compile(r"^```\w+ (\S+)\n(.*?)^```$", re.MULTILINE | re.DOTALL)
 OF_PACK = "pack.json"
+ODD_PACKS = 80
 
 
 def _is(field: dict[str, Any]) -> str:
@@ -94,6 +97,52 @@ class GuideTest(unittest.TestCase):
             Method.RESISTANCE, (PointReading("F1.1-2", float("inf")),), "M1"),)))
         chances = done.chances_by_part()
         self.assertEqual(max(chances, key=lambda one: one[1])[0], "F1")
+
+    def test_whatever_is_typed_is_refused_in_words_or_works(self) -> None:
+        """The small pack with one to three things changed at random, as a slip of the hand would."""
+        draw = random.Random(8)
+        whole = {name: (self.folder / name).read_text("utf-8") for name in ("pack.json", "components.json")}
+        used = 0
+        for _ in range(ODD_PACKS):
+            files = {name: json.loads(text) for name, text in whole.items()}
+            for _ in range(draw.randint(1, 3)):
+                change_something(draw, files[draw.choice(list(files))])
+            for name, content in files.items():
+                (self.folder / name).write_text(json.dumps(content), "utf-8")
+            try:
+                board = load_pack(self.folder).board
+                advice = PackLibrary((self.folder.parent,)).advice_model("small-pad-a", "M1")
+            except DextrumError as refused:
+                self.assertTrue(refused.happened and refused.next_step)
+                continue
+            used += 1
+            trail = trail_of(JobOpened("P-1", "Small Pad", "small-pad-a"), Intake("dead", tuple(
+                symptom.id for symptom in board.symptoms[:1])), Look(("clean",)), Cell("unplugged"))
+            self.assertTrue(assess(advice, trail).advice.ranked)
+        self.assertGreater(used, ODD_PACKS // 5)
+
+
+def change_something(draw: random.Random, content: dict[str, Any]) -> None:
+    """One value anywhere in it: left out, doubled, or another of its sort."""
+    places: list[tuple[Any, Any]] = []
+    waiting: list[Any] = [content]
+    while waiting:
+        holder = waiting.pop()
+        keys = list(holder) if isinstance(holder, dict) else range(len(holder))
+        places += [(holder, key) for key in keys if key not in ("format", "schema", "pack_id")]
+        waiting += [holder[key] for key in keys if isinstance(holder[key], dict | list)]
+    holder, key = draw.choice(places)
+    value = holder[key]
+    if draw.random() < 0.2:
+        del holder[key]
+    elif isinstance(value, bool):
+        holder[key] = not value
+    elif isinstance(value, str):
+        holder[key] = draw.choice(["", "x", "U1", "VCHG", "open", "A1", "J1.A1", "@GND", 300 * "a", 'é"<b>'])
+    elif isinstance(value, int | float):
+        holder[key] = draw.choice([0, -1, 1, 2, 1e9, 1e-9, 1000, -0.001])
+    else:
+        holder[key] = value[:1] if isinstance(value, list) else {}
 
 
 if __name__ == "__main__":

@@ -219,6 +219,10 @@ class BrokenPackTest(unittest.TestCase):
         self.change("components.json", lambda d: d["components"].append(d["components"][2]))
         self.assertIn("F1: appears 2 times", self.problems())
 
+    def test_a_check_of_a_function_that_is_not_there(self) -> None:
+        self.change("pack.json", lambda d: d["checks"][0].update(functions=["flying"]))
+        self.assertIn("function 'flying' is not listed", self.problems())
+
     def test_a_contact_without_its_row(self) -> None:
         """Where a contact lies in the port is told by its name, in every view."""
         for name in ("1", "C4", "A", "A123", "vbus"):

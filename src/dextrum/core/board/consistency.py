@@ -111,6 +111,11 @@ def _functions(board: Board) -> Iterator[Inconsistency]:
             if other not in ids:
                 yield Inconsistency("functions", function.id, tr("function {other!r} is not listed", other=other),
                                     tr("a function"))
+    for check in board.checks:
+        for name in check.functions:
+            if name not in ids:
+                yield Inconsistency("checks", check.id, tr("function {name!r} is not listed", name=name),
+                                    tr("a function"))
     for symptom in board.symptoms:
         for name in symptom.weights:
             if name not in ids:

@@ -16,6 +16,7 @@ from dextrum.core.circuit.edit import NOTHING
 from dextrum.core.circuit.islands import island_of
 from dextrum.core.circuit.network import GROUND, Circuit, Resistance, with_shifts
 from dextrum.core.circuit.solve import solve_islands
+from dextrum.errors import SolveError
 
 _STEP = 0.02
 _BOUND = 3.0
@@ -49,7 +50,8 @@ def fit_to_known_good(circuit: Circuit, targets: Mapping[str, float],
                       method: Method = Method.DIODE_RED_GROUND) -> Circuit:
     """The circuit with shifted junctions and loads. targets: address to the known-good volts.
 
-    Targets above what any junction can read (open) are left alone. Deterministic.
+    Targets above what any junction can read (open) are left alone. Where a network gets so far from what its pack says
+    that it doesn't settle, the last that did is taken. Deterministic.
     """
     usable = {a: v for a, v in targets.items() if 0.0 <= v < _OPEN_VOLTS}
     groups = _groups(circuit, usable, method)
@@ -76,11 +78,16 @@ def fit_to_known_good(circuit: Circuit, targets: Mapping[str, float],
         return out
 
     current = circuit
+    settled = circuit
     for _ in range(8):
-        now = read(current)
         nudged = with_shifts(circuit, junction_shift if black else junction_shift - _STEP,
                              black_shift - _STEP if black else black_shift, ohms_shift + _STEP)
-        slopes = [(b - a) / _STEP for a, b in zip(now, read(nudged), strict=True)]
+        try:
+            now, then = read(current), read(nudged)
+        except SolveError:
+            return settled
+        settled = current
+        slopes = [(b - a) / _STEP for a, b in zip(now, then, strict=True)]
         moved = 0.0
         for (junctions, loads, addresses), volts, slope in zip(members, now, slopes, strict=True):
             good = (volts < _OPEN_VOLTS) & (np.abs(slope) > 1e-7)

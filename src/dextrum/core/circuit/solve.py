@@ -14,13 +14,15 @@ import numpy as np
 from dextrum.core.board import Method
 from dextrum.core.circuit.edit import NOTHING, Edit, place_of
 from dextrum.core.circuit.islands import Island, island_of, reached
-from dextrum.core.circuit.junction import TEST_AMPS, junction_amps
+from dextrum.core.circuit.junction import TEST_AMPS, junction_amps, junction_volts
 from dextrum.core.circuit.network import GROUND, Circuit
 from dextrum.errors import SolveError
 from dextrum.tongue import tr
 
 MOST_STEPS = 60
 STEP_TOLERANCE = 1e-8
+USUAL_VOLTS, HIGH_VOLTS = 0.5, 0.9
+"""Where networks are begun, and drops of a junction from which one is begun higher."""
 
 
 def solve_batch(siemens: np.ndarray, junction_node: np.ndarray, log_is: np.ndarray,
@@ -34,9 +36,13 @@ def solve_batch(siemens: np.ndarray, junction_node: np.ndarray, log_is: np.ndarr
     drive = np.zeros((batch, size))
     rows = np.arange(batch)
     drive[rows, source] = amps
-    volts = np.full((batch, size), 0.5)
+    volts = np.full((batch, size), USUAL_VOLTS)
     real = np.isfinite(log_is)
     safe_log = np.where(real, log_is, -30.0)
+    if junction_node.shape[1]:
+        # From below, a junction of a volt or more has no slope to go by: such networks are begun at its own drop.
+        drop = np.where(real, junction_volts(amps, safe_log), 0.0).max(axis=1)
+        volts[drop > HIGH_VOLTS] = drop[drop > HIGH_VOLTS, None]
     incidence = np.zeros((batch, junction_node.shape[1], size))
     if junction_node.shape[1]:
         incidence[rows[:, None], np.arange(junction_node.shape[1])[None, :], junction_node] = real
@@ -50,7 +56,10 @@ def solve_batch(siemens: np.ndarray, junction_node: np.ndarray, log_is: np.ndarr
                     + np.einsum("bjn,bj->bn", inc, current) - drive[active])
         jacobian = siemens[active].copy()
         jacobian[:, diagonal, diagonal] += np.einsum("bjn,bj->bn", inc, slope)
-        step = np.linalg.solve(jacobian, residual[..., None])[..., 0]
+        try:
+            step = np.linalg.solve(jacobian, residual[..., None])[..., 0]
+        except np.linalg.LinAlgError:
+            break  # currents so small or so large that nothing is left of the rest
         volts[active] -= step
         level = np.abs(volts[active])
         # A floating island sits at ten kilovolts, where rounding alone moves the last digits.
