@@ -223,6 +223,12 @@ class BrokenPackTest(unittest.TestCase):
         self.change("pack.json", lambda d: d["checks"][0].update(functions=["flying"]))
         self.assertIn("function 'flying' is not listed", self.problems())
 
+    def test_a_board_of_the_size_of_a_house(self) -> None:
+        for size, wrong in ((1e9, "is 1e+09 mm wide; expected 1 to 1000 mm"), (0.06, "is 0.06 mm wide"),
+                            (0, "is 0 mm")):
+            self.change("pack.json", lambda d, size=size: d.update(outline_mm=[[0, 0], [size, 0], [size, 30], [0, 30]]))
+            self.assertIn(wrong, self.problems())
+
     def test_a_contact_without_its_row(self) -> None:
         """Where a contact lies in the port is told by its name, in every view."""
         for name in ("1", "C4", "A", "A123", "vbus"):

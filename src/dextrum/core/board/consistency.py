@@ -13,6 +13,8 @@ from dextrum.core.board.model import Board
 from dextrum.core.board.set_ups import wrong_set_ups
 from dextrum.tongue import tr
 
+LEAST_BOARD_MM, MOST_BOARD_MM = 1.0, 1000.0
+"""Of a board's outline: what is smaller or larger was meant in another unit."""
 CONTACT_NAME = re.compile(r"[AB][0-9]{1,2}")
 
 TERMINALS_OF_KIND = {
@@ -231,6 +233,12 @@ def _others(board: Board) -> Iterator[Inconsistency]:
     if len(board.outline_mm) < 3:
         yield Inconsistency("pack", "outline_mm", tr("has {count} corners",
                                                      count=len(board.outline_mm)), tr("at least 3"))
+    else:
+        for along, way in ((0, tr("wide")), (1, tr("high"))):
+            size = max(corner[along] for corner in board.outline_mm) - min(corner[along] for corner in board.outline_mm)
+            if not LEAST_BOARD_MM <= size <= MOST_BOARD_MM:
+                yield Inconsistency("pack", "outline_mm", tr("is {size:g} mm {way}", size=size, way=way),
+                                    tr("{least:g} to {most:g} mm", least=LEAST_BOARD_MM, most=MOST_BOARD_MM))
 
 
 def inconsistencies(board: Board) -> tuple[Inconsistency, ...]:
