@@ -13,7 +13,6 @@ from dextrum.app.advising.reason_words import chances_by_part, readings_words
 from dextrum.app.rework.solved_reach import SolvedReach
 from dextrum.core.advice.before_repair import touched_once
 from dextrum.core.advice.recommend import build_advice_model
-from dextrum.core.advice.repairing import repair_actions
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.assumptions.repairs import (
     HEAT_HURTS,
@@ -256,15 +255,6 @@ class TriedAgainTest(unittest.TestCase):
         self.assertGreater(first.options.mends[:, place].sum(), 0.0)
         self.assertEqual(again.options.mends[:, place].sum(), 0.0)
         self.assertGreater(again.now, first.now + 10.0)
-
-    def test_no_repair_is_begun_that_costs_more_than_it_can_save(self) -> None:
-        done = assess(duo_advice(), trail_of(*self.BEFORE, *self.AGAIN), explain=False)
-        board = duo_board()
-        for worth, pays in ((20.0, False), (board.unit_value - board.donor_value, True), (2000.0, True)):
-            weighing = Weighing(duo_advice(), done.posterior, done.facts)
-            weighing.board = replace(board, unit_value=board.donor_value + worth)
-            self.assertEqual(weighing.repairs_pay, pays, worth)
-            self.assertEqual(bool(repair_actions(weighing)), pays, worth)
 
 
 class PlaceInTheTrailTest(unittest.TestCase):

@@ -23,9 +23,6 @@ def _puts_nothing_right(weighing: Weighing, k: int) -> bool:
 
 
 def repair_actions(weighing: Weighing) -> list[Action]:
-    """Those that may mend what is wrong, most chance for their cost first; none where it costs less to stop here."""
-    if not weighing.repairs_pay:
-        return []
     worth = (weighing.weight @ weighing.options.mends) / np.maximum(weighing.costs, 1e-9)
     open_still = [k for k in np.argsort(-worth, kind="stable").tolist()
                   if k not in weighing.done_enough and not _puts_nothing_right(weighing, k)]

@@ -162,12 +162,6 @@ def _seen_first(turn: Turn) -> Action | None:
     return lifting_action(weighing, seen)
 
 
-def _proved_first(turn: Turn) -> Action | None:
-    if turn.leading.kind not in ("repair", "isolate", *ENDINGS) or turn.weighing.nothing < CLEARED:
-        return None
-    return turn.proof(0.0)
-
-
 def _read_first(weighing: Weighing, candidates: Sequence[Action]) -> Action | None:
     """A touch before a part that is likelier good than not is changed, where it nearly pays: what the plan can't see,
     such as a rail that can be injected once it has been read, comes on top of that."""
@@ -206,8 +200,6 @@ RULES: tuple[Rule, ...] = (
          _likelier_whole),
     Rule("seen_first", tr("What is seen burst or bridged holds power and comes off before anything else is changed."),
          _seen_first),
-    Rule("proof_first", tr("As long as it is likely that no fault is left, nothing is changed or given up."),
-         _proved_first),
     Rule("read_first", tr("A touch that nearly pays comes before the change of a part that is likelier good."),
          lambda turn: _read_first(turn.weighing, turn.candidates)),
     Rule("charged_first", tr("Nothing is changed or given up for what charging may mend, where that pays for the "

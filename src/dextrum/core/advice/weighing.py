@@ -19,7 +19,7 @@ from dextrum.core.advice.repairs import (
     option_costs,
 )
 from dextrum.core.advice.wording import LEAST_OUTCOME, fault_words, percent
-from dextrum.core.assumptions.planning import MENDED_ANYWAY, PLANNING_PENALTY, SEARCH_MINUTES, UNMENDED_WEIGHS
+from dextrum.core.assumptions.planning import MENDED_ANYWAY, PLANNING_PENALTY, SEARCH_MINUTES
 from dextrum.core.board import UNLISTED_PART
 from dextrum.core.diagnosis.hypotheses import (
     FIRST_FAULT_ROW,
@@ -172,16 +172,6 @@ class Weighing:
             spent.append(float(self.weight[touched] @ rest[touched]))
         others = self.expect_each(left, [self.advice.repairs.options[option].access for option in options])
         return [own + after for own, after in zip(spent, others, strict=True)]
-
-    @cached_property
-    def repairs_pay(self) -> bool:
-        """Whether repairing in the best order costs less, as far as it is best gone on with, than to stop here. A unit
-        with nothing wrong shows it when it is tried, either way."""
-        unmended = UNMENDED_WEIGHS * (self.board.unit_value - self.board.donor_value)
-        series = expected_repair_cost(self._live_options, self.costs[self._live].astype(np.float32),
-                                      self.weight[None, :], np.array([self.nothing]), unmended, self.prove)
-        stopped = self.nothing * self.prove + (1.0 - self.nothing) * unmended
-        return float(series[0] + self.weight @ self._later) < stopped
 
     def outcome_rows(self, points: np.ndarray) -> np.ndarray:
         """Which of a set's rows decides what each point reads, (P, L): the one that changes it most."""

@@ -154,11 +154,6 @@ PLANNING_PENALTY = assumed(
     "What an unmended unit weighs while planning, of its value.",
     "One step of look-ahead cannot see how two measurements together pay, and would give up too early at "
     "the bare value.")
-UNMENDED_WEIGHS = assumed(
-    "unmended_weighs", 1.5, "times", 1, 3,
-    "What an unmended unit weighs once nothing is left to measure, of its value.",
-    "A series of repairs is seen to its end, so nothing is added for what a plan cannot see; the rest is the owner who "
-    "goes without it.")
 SEARCH_MINUTES = assumed(
     "search_minutes", 20.0, "min", 5, 90,
     "Finding a further fault once the proof has failed, where nothing is known of it yet.",
