@@ -337,7 +337,7 @@ class WordsTest(unittest.TestCase):
         self.assertIn("Supply S9 never proved good: weaker evidence.", weak)
         self.assertIn("never proved good", said(Supply("a", 5.1, 0.0, supply_proved=False)))
         stale = said(Supply("a", 5.1, 0.0, gear=(Gear("supply", "S9", "2025-03-11"),)))
-        self.assertIn("last proved good on 2025-03-11", stale)
+        self.assertIn("last proved good on 11 Mar 2025", stale)
 
     def test_a_precharge_that_should_have_ended_is_said(self) -> None:
         words = said(Supply("a", 5.0, 0.36, 1), Supply("a", 5.0, 0.36, 90))
