@@ -30,7 +30,7 @@ from dextrum.core.board import Board, ComponentKind, Side
 from dextrum.core.board.model import Component, Point
 from dextrum.core.board.path import BreakStretch, SignalPath
 from dextrum.core.reference.judge import Verdict
-from dextrum.desktop.board.plan_labels import HEAD_PIXELS, paint_labels
+from dextrum.desktop.board.plan_labels import HEAD_PIXELS, RING, paint_labels
 from dextrum.desktop.board.seen_marks import paint_seen
 from dextrum.desktop.frame.named_places import NamedPlaces
 from dextrum.desktop.marks import draw_mark
@@ -371,7 +371,7 @@ class BoardPlan(QWidget):
             if point.id == self.current:
                 painter.setPen(QPen(look.colour("ink"), 2.5))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.drawEllipse(at, size * 1.3, size * 1.3)
+                painter.drawEllipse(at, size * RING, size * RING)
         painter.setFont(look.font(13, QFont.Weight.Bold))
         for tag, words in self.number_tags(size):
             painter.setPen(Qt.PenStyle.NoPen)

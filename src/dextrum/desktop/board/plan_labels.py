@@ -18,9 +18,10 @@ if TYPE_CHECKING:
 
 HEAD_PIXELS = 22
 """Height of the line that names the side, at 100 % text: no label stands there."""
+RING = 1.3
+"""Radius of the ring round the point in hand, beside the size of a point."""
 STOP_WEIGHT, CHIP_WEIGHT = 3.0, 1.0
 """Labels of the path go before those of chips, those before small parts, the larger before the smaller."""
-
 
 
 def labels(plan: BoardPlan) -> list[tuple[Label, QRectF]]:
@@ -45,7 +46,7 @@ def labels(plan: BoardPlan) -> list[tuple[Label, QRectF]]:
     size = plan.dot()
     taken: list[Box] = [(tag.left(), tag.top(), tag.width(), tag.height()) for tag, _ in plan.number_tags(size)]
     for point in plan.points_here():
-        reach = size * (0.6 if point.id in plan.judged else 0.35)
+        reach = size * (RING if point.id == plan.current else 0.6 if point.id in plan.judged else 0.35)
         at = plan.place(point.x_mm, point.y_mm, point.side)
         taken.append((at.x() - reach, at.y() - reach, 2 * reach, 2 * reach))
     taken += [label.around for label in wanted if label.inside]
