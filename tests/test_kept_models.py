@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import os
 import pickle
 import tempfile
@@ -13,7 +14,7 @@ from pathlib import Path
 import numpy as np
 
 from dextrum.app.advising.assess import assess
-from dextrum.app.library.kept_models import MOST_FILES, KeptModels
+from dextrum.app.library.kept_models import MOST_FILES, KeptModels, _Reader
 from dextrum.app.library.library import PackLibrary
 from dextrum.core.advice.rates import ShopRates
 from dextrum.core.board import Method
@@ -90,7 +91,15 @@ class KeptModelsTest(unittest.TestCase):
             def __reduce__(self) -> tuple[object, ...]:
                 return os.mkdir, (str(mark),)
 
-        for data in (b"", whole[:1000], b"\x80\x05]\x94.", pickle.dumps(Evil()), pickle.dumps((1, 2))):
+        named = [b"\x80\x04\x8c" + bytes([len(module)]) + module + b"\x8c" + bytes([len(name)]) + name + b"\x93."
+                 for module, name in ((b"numpy.testing._private.utils", b"runstring"), (b"numpy", b"load"),
+                                      (b"dextrum.core.faults.registry", b"edit_for"),
+                                      (b"dextrum.core.circuit.solve", b"np.save"), (b"dextrum.core.job", b"dataclass"),
+                                      (b"builtins", b"eval"))]
+        for data in named:
+            with self.assertRaises(pickle.UnpicklingError):
+                _Reader(io.BytesIO(data)).load()
+        for data in (b"", whole[:1000], b"\x80\x05]\x94.", pickle.dumps(Evil()), pickle.dumps((1, 2)), *named):
             self.place.write_bytes(data)
             self.assertIsNone(self.kept.read(self.place, self.board, self.table, self.rates, None))
         self.assertFalse(mark.exists())

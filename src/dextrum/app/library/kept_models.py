@@ -37,10 +37,12 @@ LEFT_SECONDS = 3600.0
 """From which a file that is being written was left by a program that ended meanwhile."""
 WORKED_OUT = ("edits", "red_ground", "resistance", "states", "classes")
 """Of a diagnosis: what takes long to work out and little room to keep."""
-FROM = ("dextrum.core.", "numpy")
-"""Modules that a file may name things of; and these, of Python's own."""
-PLAIN = frozenset({("builtins", "set"), ("builtins", "frozenset"), ("builtins", "slice"), ("builtins", "complex"),
-                   ("collections", "OrderedDict"), ("types", "MappingProxyType")})
+CORE = "dextrum.core."
+"""A file may name classes of the core, and of NumPy only what an array is made of: no function that could do more."""
+OF_ARRAYS = frozenset((f"numpy{core}", name) for core, name in (
+    ("", "dtype"), ("", "ndarray"), ("._core.numeric", "_frombuffer"), ("._core.multiarray", "_reconstruct"),
+    ("._core.multiarray", "scalar"), (".core.numeric", "_frombuffer"), (".core.multiarray", "_reconstruct"),
+    (".core.multiarray", "scalar")))
 
 
 class KeptModels:
@@ -92,9 +94,11 @@ class KeptModels:
 
 class _Reader(pickle.Unpickler):
     def find_class(self, module: str, name: str) -> Any:
-        if not module.startswith(FROM) and (module, name) not in PLAIN:
-            raise pickle.UnpicklingError(f"{module}.{name} has no place in a kept model")
-        return super().find_class(module, name)
+        found = super().find_class(module, name) if module.startswith(CORE) or (module, name) in OF_ARRAYS else None
+        # What a module of the core has imported from elsewhere is not its own.
+        if (module, name) in OF_ARRAYS or (isinstance(found, type) and found.__module__.startswith(CORE)):
+            return found
+        raise pickle.UnpicklingError(f"{module}.{name} has no place in a kept model")
 
 
 def _program() -> str:
