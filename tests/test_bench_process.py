@@ -110,7 +110,7 @@ class DiscoveryTest(unittest.TestCase):
         at_hand = InstrumentsAtHand()
         self.addCleanup(at_hand.close)
         at_hand.take(found)
-        end = time.monotonic() + 5.0
+        end = time.monotonic() + 30.0
         while at_hand.statuses()[0].state != "ready":
             self.assertLess(time.monotonic(), end)
             time.sleep(0.02)

@@ -60,7 +60,7 @@ def supply(dialect: SupplyDialect, wire: SupplyWire, channel: str = "") -> Descr
 
 def all_samples(meter: AskedPowerMeter | SendingPowerMeter, rows: int) -> list[tuple[float, float, float]]:
     found: list[tuple[float, float, float]] = []
-    until = time.monotonic() + 5.0
+    until = time.monotonic() + 30.0
     while len(found) < rows and time.monotonic() < until:
         try:
             found += meter.samples()

@@ -90,7 +90,7 @@ class WindowCase(unittest.TestCase):
     def fill(self, store: JobStore) -> None:
         """Jobs that are there before the window opens."""
 
-    def wait(self, condition: Callable[[], bool], seconds: float = 20.0, what: str = "") -> None:
+    def wait(self, condition: Callable[[], bool], seconds: float = 60.0, what: str = "") -> None:
         end = time.monotonic() + seconds
         while not condition():
             self.application.processEvents()
