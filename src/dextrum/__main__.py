@@ -279,7 +279,7 @@ def _window(options: argparse.Namespace) -> int:
     demo = options.verb == "demo"
     # Before any module with sentences is imported.
     speak(language_of(options.data or user_folder(demo)))
-    # Imports make many objects and no garbage; the collector is let in again once the window stands.
+    # Imports make many objects and no garbage; the collector is let in again after the first advice.
     gc.disable()
     from dextrum.desktop.start import OPEN_ANEW, run_window
 

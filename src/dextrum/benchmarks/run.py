@@ -47,7 +47,7 @@ print("usable", flush=True)
 FIRST_ADVICE_SECONDS = 1.0
 OWN_START = """
 import gc, sys
-gc.disable()  # as dextrum.__main__ does
+gc.disable()  # as dextrum.__main__ does, until some seconds after the start
 from pathlib import Path
 from dextrum.desktop.start import prepare_window
 application, window, store = prepare_window(demo=True, data=Path(sys.argv[1]))
@@ -55,7 +55,6 @@ window.show()
 application.processEvents()
 application.processEvents()
 print("usable", flush=True)
-gc.enable()
 import threading, time
 usable = time.perf_counter()
 while not window.model.fresh:

@@ -23,7 +23,6 @@ if TYPE_CHECKING:
     from dextrum.instruments.simbench.server import BenchServer
     from dextrum.store.jobs import JobStore
 
-COLLECT_AGAIN_MILLISECONDS = 300
 SWITCH_SECONDS = 0.0005
 """How long what reckons beside the window keeps the interpreter while the window waits for it: with Python's usual five
 milliseconds a key in a view that is being forecast took 80 ms to be painted, with this 35."""
@@ -65,7 +64,6 @@ def run_window(demo: bool, data: Path | None = None, offscreen: bool = False, fr
 
     from PySide6.QtCore import QTimer
 
-    QTimer.singleShot(COLLECT_AGAIN_MILLISECONDS, gc.enable)
     QTimer.singleShot(SWEEP_MILLISECONDS, spare_what_stands)
     QTimer.singleShot(0, application, lambda: _show_icon(application))
     QTimer.singleShot(SWEEP_MILLISECONDS, lambda: _sweep_beside(store))
@@ -87,8 +85,10 @@ def run_window(demo: bool, data: Path | None = None, offscreen: bool = False, fr
 def spare_what_stands() -> None:
     """Window, packs and models, once they are there, are left out of the collector's full sweeps: of some two hundred
     thousand things each took 60 to 260 ms, in which no key was answered. What is no longer used is freed all the same,
-    but for what holds itself in a ring."""
+    but for what holds itself in a ring. Only then is the collector let in: before, it would sweep through what the
+    first advice is made with, and find nothing."""
     gc.freeze()
+    gc.enable()
 
 
 def _show_icon(application: QApplication) -> None:
