@@ -9,7 +9,6 @@ backup.
 from __future__ import annotations
 
 import hashlib
-import io
 import os
 import pickle
 import sys
@@ -31,12 +30,12 @@ from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.reference.table import ReferenceTable
 from dextrum.tongue import spoken
 
-MOST_FILES = 4
-"""Of some ten megabytes each: a shop sees a few models a week."""
+MOST_FILES = 3
+"""Of up to fifty megabytes each: a shop sees a few models a week."""
 LEFT_SECONDS = 3600.0
 """From which a file that is being written was left by a program that ended meanwhile."""
-WORKED_OUT = ("edits", "red_ground", "resistance", "states", "classes")
-"""Of a diagnosis: what takes long to work out and little room to keep."""
+WORKED_OUT = ("edits", "red_ground", "resistance", "states", "classes", "pairs")
+"""Of a diagnosis: what takes longer to work out than to read."""
 CORE = "dextrum.core."
 """A file may name classes of the core, and of NumPy only what an array is made of: no function that could do more."""
 OF_ARRAYS = frozenset((f"numpy{core}", name) for core, name in (
@@ -61,7 +60,8 @@ class KeptModels:
              reach: HeatReach | None) -> AdviceModel | None:
         """What is kept there, of this board; None where there is nothing that can be read."""
         try:
-            kept = _Reader(io.BytesIO(place.read_bytes())).load()
+            with place.open("rb") as file:
+                kept = _Reader(file).load()
             circuit, hypotheses, broken, worked_out, outcomes, repairs, sizes = kept
             model = DiagnosisModel(board, references, circuit, hypotheses, broken, reach=reach)
             vars(model).update({name: worked_out[name] for name in WORKED_OUT})

@@ -11,7 +11,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.ndimage import maximum_filter1d
 
 from dextrum.core.draw.samples import Samples
 from dextrum.tongue import tr
@@ -98,6 +97,8 @@ def _screened(scaled: np.ndarray) -> np.ndarray:
 
     Wide windows are looked at in strides of a sixteenth of their width; the edges are refined later.
     """
+    from scipy.ndimage import maximum_filter1d  # with the first trace: at the start it would keep the advice waiting
+
     count = len(scaled)
     total = np.vstack([np.zeros((1, 2)), np.cumsum(scaled, axis=0)])
     found = np.zeros(count + 1, dtype=bool)
