@@ -27,7 +27,7 @@ from dextrum.core.trail import (
 )
 from dextrum.desktop.board.view import BoardView
 from dextrum.desktop.frame.window import MainWindow
-from dextrum.desktop.frame.window_place import stand_where_it_stood
+from dextrum.desktop.frame.window_place import stand_on_the_screen, stand_where_it_stood
 from dextrum.desktop.port.view import PortView
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
@@ -189,6 +189,18 @@ class KeysTest(WindowCase):
         self.assertEqual((again.width(), again.height()), (1111, 777))
         again.close()
         again.deleteLater()
+
+    def test_what_is_too_large_for_the_screen_is_made_to_fit(self) -> None:
+        self.window.setGeometry(300, 200, 1500, 1200)
+        self.application.processEvents()
+        stand_on_the_screen(self.window)
+        self.application.processEvents()
+        there = self.window.screen().availableGeometry()
+        self.assertTrue(there.contains(self.window.frameGeometry()), self.window.frameGeometry())
+        self.window.setGeometry(10, 20, 1100, 760)
+        self.application.processEvents()
+        stand_on_the_screen(self.window)
+        self.assertEqual(self.window.geometry().getRect(), (10, 20, 1100, 760), "what fits stays")
 
     def test_heat_and_the_cell(self) -> None:
         """The board's words come from the trail, and heat with the cell in is asked about."""

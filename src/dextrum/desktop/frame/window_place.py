@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QByteArray
+from PySide6.QtCore import QByteArray, QTimer
 
 from dextrum.errors import DextrumError
 
@@ -14,6 +14,8 @@ if TYPE_CHECKING:
 
 PLACE = "window_place"
 """Setting: Qt's own note of size, place and screen."""
+FRAMED_MILLISECONDS = 300
+"""After which the desktop has put its frame round the window."""
 
 
 def keep_place(window: MainWindow) -> None:
@@ -23,7 +25,23 @@ def keep_place(window: MainWindow) -> None:
 
 
 def stand_where_it_stood(window: MainWindow) -> None:
-    """Size and place of the last time, where they still fit a screen."""
+    """Size and place of the last time, where they still fit a screen; call it before the window is shown."""
     kept = window.session.store.setting(PLACE)
     if kept:
         window.restoreGeometry(QByteArray.fromBase64(kept.encode("ascii")))
+    QTimer.singleShot(FRAMED_MILLISECONDS, window, lambda: stand_on_the_screen(window))
+
+
+def stand_on_the_screen(window: MainWindow) -> None:
+    """No part of the window and its frame lies beyond its screen: what is too large for it becomes smaller, as far as
+    the window can."""
+    if window.isMaximized() or window.isFullScreen():
+        return
+    there, framed = window.screen().availableGeometry(), window.frameGeometry()
+    around = framed.size() - window.size()
+    if framed.width() > there.width() or framed.height() > there.height():
+        window.resize((there.size() - around).boundedTo(window.size()))
+        framed = window.frameGeometry()
+    if not there.contains(framed):
+        window.move(max(there.left(), min(framed.left(), there.right() + 1 - framed.width())),
+                    max(there.top(), min(framed.top(), there.bottom() + 1 - framed.height())))
