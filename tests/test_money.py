@@ -14,8 +14,10 @@ from unittest.mock import patch
 
 import numpy as np
 
+from dextrum.app.advising.reason_words import beyond_words
 from dextrum.app.job.hands_first import hands_first
 from dextrum.app.job.session import BenchSession
+from dextrum.app.job.trail_words import CARDS
 from dextrum.app.library.library import PackLibrary
 from dextrum.app.money.job_prices import JobPrices
 from dextrum.app.money.lots_unseen import Wanted, worth_unseen
@@ -25,7 +27,7 @@ from dextrum.app.money.spent import Spent, spent_on, terms_of
 from dextrum.core.job import OWNERS_ANSWER, JobFacts, job_facts
 from dextrum.core.ledger.lot_in import LotIn
 from dextrum.core.ledger.units_bought import UnitsBought
-from dextrum.core.money.amounts import Currency, parse_amount
+from dextrum.core.money.amounts import Currency, about_words, amount_words, parse_amount, use_currency
 from dextrum.core.money.quoting import Terms, ask_again, chance_of_loss, costs_of, price
 from dextrum.core.money.worth import UnseenUnit, another_hour, shop_factor, worth_of_lot
 from dextrum.core.outlook.rest_of_job import RestOfJob, nothing_left
@@ -48,6 +50,35 @@ from tests.support import DUO, START, duo_board
 
 TERMS = Terms(Decimal(48), Decimal("5.50"), Decimal(10), Decimal(15), Decimal(20), 0.1)
 PLAIN = Currency()
+
+
+class AmountInSentencesTest(unittest.TestCase):
+    """Sentences that are said far from the money's own view have the shop's currency too."""
+
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.store = JobStore(Path(folder.name) / "jobs.sqlite")
+        self.addCleanup(self.store.close)
+        self.addCleanup(use_currency, Currency)
+
+    def test_each_job_file_has_its_own_and_a_change_is_seen_at_once(self) -> None:
+        BenchSession(self.store, PackLibrary())
+        self.assertEqual(amount_words(Decimal("48.5")), "48.50", "none was set")
+        set_currency(self.store, Currency("kr", decimals=0))
+        self.assertEqual(amount_words(48.5), "49\u00a0kr")
+        set_currency(self.store, Currency("\u00a3", before=True))
+        self.assertEqual(about_words(110.2), "\u00a3110")
+        self.assertEqual(CARDS[Quote](Quote(Decimal("48.5")), None)[0], "Quoted: \u00a348.50")
+        use_currency(Currency)
+        BenchSession(self.store, PackLibrary())
+        self.assertEqual(amount_words(Decimal(7)), "\u00a37.00", "kept with the jobs")
+
+    def test_what_a_unit_is_worth_and_what_a_part_costs(self) -> None:
+        set_currency(self.store, Currency("\u20ac"))
+        board = duo_board()
+        self.assertIn("35\u00a0\u20ac as parts instead of 140\u00a0\u20ac", beyond_words(
+            replace(board, donor_value=35.0, unit_value=140.0), (board.components[0].designator, 0.5)))
 
 
 def rest(hands: object, good: object = True, parts: float = 0.0) -> RestOfJob:

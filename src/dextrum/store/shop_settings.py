@@ -10,7 +10,7 @@ from typing import TypeVar
 from pydantic import TypeAdapter, ValidationError
 
 from dextrum.core.board.bounds import STRICT, require
-from dextrum.core.money.amounts import NOTHING, Currency, check_amount
+from dextrum.core.money.amounts import NOTHING, Currency, check_amount, use_currency
 from dextrum.core.planning.hours import ShopWeek
 from dextrum.store.jobs import JobStore
 from dextrum.tongue import tr
@@ -66,6 +66,7 @@ def currency(store: JobStore) -> Currency:
 def set_currency(store: JobStore, value: Currency) -> None:
     """Raises StoreError."""
     _write(store, CURRENCY, value)
+    use_currency(lambda: value)
 
 
 def charges(store: JobStore) -> Charges:

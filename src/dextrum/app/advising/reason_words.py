@@ -11,6 +11,7 @@ from dextrum.core.advice.wording import part_words, percent
 from dextrum.core.board import Board
 from dextrum.core.entries.intake import REPORTED
 from dextrum.core.looks import LOOK_WORDS
+from dextrum.core.money.amounts import about_words
 from dextrum.tongue import tr, within
 
 if TYPE_CHECKING:
@@ -218,8 +219,9 @@ def beyond_words(board: Board, beyond: tuple[str, float]) -> str:
         return (tr("It may lie where the pack doesn't look yet ({percent}): {part_words}. Alt+9 says what would "
                    "tell.", percent=percent(chance), part_words=part_words(board, part)))
     return (tr("If it is {part}, {part_words} ({percent}), it cannot be repaired here: the unit is then worth "
-               "{donor_value:.0f} as parts instead of {unit_value:.0f}.", part=part, part_words=part_words(board, part),
-               percent=percent(chance), donor_value=board.donor_value, unit_value=board.unit_value))
+               "{donor_value} as parts instead of {unit_value}.", part=part, part_words=part_words(board, part),
+               percent=percent(chance), donor_value=about_words(board.donor_value),
+               unit_value=about_words(board.unit_value)))
 
 
 def not_suspected_words(done: Assessment, part: str) -> str:

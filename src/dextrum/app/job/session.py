@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import UTC, datetime
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from dextrum.app.job.job_files import ImportedJob, export_job, import_job
 from dextrum.app.library.learning import forget, kept_factors, learn
 from dextrum.app.library.library import PackLibrary
 from dextrum.app.library.shop_library import (
@@ -20,6 +21,7 @@ from dextrum.app.library.shop_library import (
     merge_rows,
     readings_to_offer,
 )
+from dextrum.app.money.shown_amounts import show_as_shop
 from dextrum.core.board import Board, Method
 from dextrum.core.board.breakout import Breakout, contact_order
 from dextrum.core.job import JobFacts, job_facts
@@ -39,7 +41,7 @@ from dextrum.core.trail import (
     struck_ids,
 )
 from dextrum.errors import DextrumError, EntryRefusedError
-from dextrum.progress import Told, part_of, unheard
+from dextrum.progress import Told, unheard
 from dextrum.store.bench_settings import (
     FALSE_ALARM,
     FALSE_ALARM_BOUNDS,
@@ -58,7 +60,6 @@ from dextrum.store.bench_settings import (
 from dextrum.store.entries import new_entry
 from dextrum.store.files import write_beside
 from dextrum.store.gear import GearRecord, add_gear, list_gear, prove_gear, retire_gear
-from dextrum.store.job_file import read_job_file, write_job_file
 from dextrum.store.jobs import JobRow, JobStore
 from dextrum.store.known_good import TakenOut, add_readings, has_shop_readings, take_out, taken_out
 from dextrum.tongue import capital, tr
@@ -77,19 +78,6 @@ def system_clock() -> datetime:
 def _takes_parts(payloads: tuple[Payload, ...]) -> bool:
     return any((isinstance(p, Rework) and p.action != "clean" and not p.lot)
                or (isinstance(p, Cell) and p.state == "new") for p in payloads)
-
-
-READING_SHARE = 0.5
-"""Share of taking in a job that goes into reading its file, for the progress that is shown."""
-
-
-@dataclass(frozen=True)
-class ImportedJob:
-    """new: how many entries were not here before; trail: the whole job as it is now."""
-
-    job_id: str
-    new: int
-    trail: tuple[Entry, ...]
 
 
 MOST_OPEN = 10_000
@@ -112,6 +100,7 @@ class BenchSession:
             library.leave_shop()
         library.use_rates(shop_rates(store), part_prices(store))
         library.use_learned(kept_factors(store))
+        show_as_shop(store)
         self.notices: list[str] = []
         self._here: dict[str, set[str]] = {}
         self._undone: dict[str, list[str]] = {}
@@ -472,28 +461,11 @@ class BenchSession:
         return self.store.waiting(now.astimezone().strftime("%Y-%m-%dT%H:%M"))
 
     def export_job(self, trail: tuple[Entry, ...], path: Path, over: bool = False) -> None:
-        """Write a trail as the caller has it, also what could not be kept in the job file. A name that ends in zip
-        takes the pictures along. Raises FileStandsError, ImportRefusedError, StoreError where a picture is gone."""
-        if path.suffix.lower() == ".zip":
-            from dextrum.store.job_zip import write_job_zip
-
-            write_job_zip(path, trail, self.store.picture, over)
-        else:
-            write_job_file(path, trail, over)
+        """Write a trail as the caller has it, also what could not be kept in the job file. Raises FileStandsError,
+        ImportRefusedError, StoreError where a picture is gone."""
+        export_job(self.store, trail, path, over)
 
     def import_job(self, path: Path, told: Told = unheard) -> ImportedJob:
         """Take in a job file; entries that are already here are not taken twice. May take long. Raises
         ImportRefusedError, StoreError, StoppedError."""
-        if path.suffix.lower() == ".zip":
-            from dextrum.store.job_zip import JobZip
-
-            archive = JobZip(path)
-            try:
-                trail = archive.trail
-                job_id, new = self.store.take_in(trail, unheard, archive.pictures(told))
-            finally:
-                archive.close()
-        else:
-            trail = read_job_file(path, part_of(told, 0.0, READING_SHARE))
-            job_id, new = self.store.take_in(trail, part_of(told, READING_SHARE, 1.0))
-        return ImportedJob(job_id, new, trail if new == len(trail) else self.store.trail(job_id))
+        return import_job(self.store, path, told)

@@ -14,6 +14,7 @@ from dextrum.core.board.value_words import value_words
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.entries.quote import BASES
 from dextrum.core.looks import LOOK_WORDS
+from dextrum.core.money.amounts import amount_words
 from dextrum.core.safety.gates import AUDIT_WORDS, few
 from dextrum.core.safety.signs import SIGN_WORDS
 from dextrum.core.trail import (
@@ -157,7 +158,7 @@ def _put_together(p: PutTogether, board: Board | None) -> tuple[str, str]:
 
 @card_of(Quote)
 def _quote(p: Quote, _board: Board | None) -> tuple[str, str]:
-    return tr("Quoted: {price}", price=p.price), BASES[p.basis]
+    return tr("Quoted: {price}", price=amount_words(p.price)), BASES[p.basis]
 
 
 @card_of(QuoteAnswer)

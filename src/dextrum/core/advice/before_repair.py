@@ -31,6 +31,7 @@ from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.diagnosis.functions import NO_NEEDS
 from dextrum.core.entries.intake import REPORTED
 from dextrum.core.job import JobFacts
+from dextrum.core.money.amounts import about_words
 from dextrum.core.reference.off_points import off_points
 from dextrum.tongue import tr
 
@@ -178,8 +179,8 @@ def processor_first(weighing: Weighing) -> Action | None:
     return Action("measure", point, tr("Measure {place}, the processor's rail", place=place.words or place.id),
                   where_words(board, place),
                   tr("Before money is spent: a short there ends the job, and the unit is then worth "
-                     "{donor_value:.0f} for its parts. Beyond repair with {percent}.", donor_value=board.donor_value,
-                     percent=percent(weighing.beyond_repair)),
+                     "{donor_value} for its parts. Beyond repair with {percent}.",
+                     donor_value=about_words(board.donor_value), percent=percent(weighing.beyond_repair)),
                   minutes, weighing.minutes_cost(minutes), weighing.now, (point,))
 
 

@@ -10,6 +10,7 @@ from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent, repair_title
 from dextrum.core.assumptions.planning import GUILTY, USUAL_LIFTING
 from dextrum.core.looks import ASKS_FOR_ANOTHER
+from dextrum.core.money.amounts import amount_words
 from dextrum.tongue import tr
 
 CONSIDERED = 4
@@ -41,7 +42,7 @@ def repair_action(weighing: Weighing, k: int, chance: float, after: float | None
     minutes = board.minutes_to(option.access, weighing.facts.access) + option.minutes
     if option.part in weighing.facts.isolated and option.action == "replace":
         minutes -= (lifting(board, board.component_by_designator[option.part]) or (0.0, 0.0))[0]
-    price = tr(", part {price:.2f}", price=option.price) if option.price else ""
+    price = tr(", part {price}", price=amount_words(option.price)) if option.price else ""
     before = any(rework.part == option.part for _, rework in weighing.facts.reworks)
     again = tr(" It was worked on before in this job: look at its joints under magnification first.") if before else ""
     return Action(

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import ROUND_CEILING, ROUND_HALF_UP, Decimal, InvalidOperation
+from functools import cache
 
 from dextrum.core.board.bounds import STRICT
 from dextrum.tongue import tr
@@ -107,3 +109,23 @@ class Currency:
         """The price to say, rounded up, so that at least `kept` is left to the shop."""
         share = self.tax_percent / Decimal(100)
         return self.rounded_up(kept * (1 + share) if self.included else kept)
+
+
+_of_shop: Callable[[], Currency] = Currency
+
+
+def use_currency(of_shop: Callable[[], Currency]) -> None:
+    """The shop's, from now on and for the whole program: for amounts in sentences that are said far from its settings.
+    of_shop: asked with the first of them."""
+    global _of_shop
+    _of_shop = cache(of_shop)
+
+
+def amount_words(amount: Decimal | float) -> str:
+    """An amount as the shop shows it."""
+    return _of_shop().shown(amount)
+
+
+def about_words(amount: Decimal | float) -> str:
+    """An estimate as the shop shows it, without small change."""
+    return _of_shop().about(amount)

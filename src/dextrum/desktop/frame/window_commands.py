@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QApplication
 
 from dextrum.app.advising.steps import kind_of_step
 from dextrum.app.commands import BY_ID, COMMANDS
-from dextrum.app.job.session import ImportedJob
+from dextrum.app.job.job_files import ImportedJob
 from dextrum.app.job.when_typed import parse_when
 from dextrum.app.reading.typed import parse_number
 from dextrum.core.advice.places import Place
