@@ -53,7 +53,7 @@ def run_window(demo: bool, data: Path | None = None, offscreen: bool = False, fr
     application, window, store = prepare_window(demo, data, fresh)
     from dextrum.desktop.frame.window_place import stand_where_it_stood
 
-    stand_where_it_stood(window)
+    stand_where_it_stood(window, beside=demo and not offscreen)
     window.show()
     if not store.setting("who"):
         # Every entry says who made it, so it is asked before the first.
@@ -169,6 +169,7 @@ def run_simbench(server: BenchServer, state: Path | None, grade: Callable[[dict[
 
     from dextrum.desktop import theme
     from dextrum.desktop.bench.simbench_window import SimbenchWindow
+    from dextrum.desktop.frame.window_place import FIRST_SIZE, stand_on_the_right
 
     application = QApplication(sys.argv[:1])
     theme.load_fonts()
@@ -176,6 +177,8 @@ def run_simbench(server: BenchServer, state: Path | None, grade: Callable[[dict[
     window = SimbenchWindow(server, grade, board_from_above)
     # Beside a window that began it, that one goes on being typed into.
     window.setAttribute(Qt.WidgetAttribute.WA_ShowWithoutActivating, bool(beside))
+    if beside:
+        stand_on_the_right(window, FIRST_SIZE[0])
     window.show()
     keep = QTimer()
     keep.setInterval(1000)

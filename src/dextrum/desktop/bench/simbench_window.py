@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
 from dextrum.core.board import Side
 from dextrum.desktop.bench.board_under_hands import BoardUnderHands
 from dextrum.desktop.frame.background import Background
+from dextrum.desktop.frame.flow_layout import FlowLayout
 from dextrum.errors import InstrumentError
 from dextrum.instruments.simbench.bench import HandRefusedError, SimulatedBench
 from dextrum.instruments.simbench.server import CAME_IN, BenchServer
@@ -33,7 +34,9 @@ from dextrum.world.photograph import Picture
 REFRESH_MILLISECONDS = 500
 SPEEDS = ("1", "10", "60", "600")
 CELLS = (("plugged", tr("its own cell in")), ("unplugged", tr("no cell")), ("known_good", tr("a known-good cell in")))
-POSITIONS = (("resting", "resting"), ("pushed_in", tr("pushed in")), ("hanging", "hanging"))
+POSITIONS = (("resting", tr("resting")), ("pushed_in", tr("pushed in")), ("hanging", tr("hanging")))
+LEAST_LETTERS = 10
+"""Of a choice that is seen while it is closed."""
 
 
 class SimbenchWindow(QWidget):
@@ -88,11 +91,15 @@ class SimbenchWindow(QWidget):
         self.fetching.failed.connect(self.said.setText)
         self.check, self.unit = QComboBox(), QComboBox()
         self.unit.setAccessibleName(tr("Unit on the bench"))
+        for box in (self.cell, self.way, self.position, self.speed, self.check, self.unit):
+            # Long choices are read when it is open; beside a window there is little room.
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(LEAST_LETTERS)
         self.unit.addItem(tr("the unit that came in"), CAME_IN)
         for beside in server.beside:
             self.unit.addItem(beside.words, beside.name)
         self.unit.setCurrentIndex(max(self.unit.findData(server.lying), 0))
-        self.follow = QCheckBox(tr("Tips follow what the program asks for while nets are probed"))
+        self.follow = QCheckBox(tr("Tips go where the nets are to be probed"))
         self.follow.toggled.connect(lambda on: self.do("follow", on=on))
         rows: tuple[tuple[str, QWidget, tuple[tuple[str, Callable[[], object]], ...]], ...] = (
             (tr("Unit"), self.unit, ((tr("Lay it here"), self.lay),)),
@@ -131,7 +138,7 @@ class SimbenchWindow(QWidget):
                 button.clicked.connect(lambda _checked=False, act=act: act())
                 grid.addWidget(button, row, 2 + place)
         column.addLayout(grid)
-        last = QHBoxLayout()
+        last = FlowLayout()
         for words, act in ((tr("Look into the port"), lambda: self.do("look")),
                            (tr("Look at the top"), lambda: self.do("look_board", side="top")),
                            (tr("Look at the bottom"), lambda: self.do("look_board", side="bottom")),

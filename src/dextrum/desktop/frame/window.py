@@ -58,7 +58,7 @@ from dextrum.desktop.frame.view import JobView
 from dextrum.desktop.frame.views import VIEWS, ViewKind, Views
 from dextrum.desktop.frame.window_commands import WindowCommands
 from dextrum.desktop.frame.window_help import WindowHelp
-from dextrum.desktop.frame.window_place import keep_place
+from dextrum.desktop.frame.window_place import FIRST_SIZE, keep_place
 from dextrum.desktop.reasons.reasoning import ReasoningPanel
 from dextrum.desktop.theme import LARGE_TEXT, look
 from dextrum.errors import DextrumError
@@ -90,7 +90,7 @@ class MainWindow(QMainWindow):
         self.setWindowTitle("Dextrum")
         self.opens_anew = False
         self.setMinimumSize(LEAST_WIDTH, LEAST_HEIGHT)
-        self.resize(1280, 800)
+        self.resize(*FIRST_SIZE)
         self.setAcceptDrops(True)
         self.session = session
         self.model = JobModel(session)
