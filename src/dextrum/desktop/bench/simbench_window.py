@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
 
 from dextrum.core.board import Side
 from dextrum.desktop.bench.board_under_hands import BoardUnderHands
+from dextrum.desktop.bench.hands_words import hands_words
 from dextrum.desktop.frame.background import Background
 from dextrum.desktop.frame.flow_layout import FlowLayout
 from dextrum.errors import InstrumentError
@@ -237,8 +238,7 @@ class SimbenchWindow(QWidget):
         except (HandRefusedError, InstrumentError) as problem:
             self.said.setText(str(problem))
             return None
-        self.said.setText("; ".join(f"{name}: {', '.join(map(str, value)) if isinstance(value, list) else value}"
-                                    for name, value in told.items()) or tr("Done."))
+        self.said.setText(hands_words(order, self.server.bench.board, told))
         self.refresh()
         return told
 
@@ -268,7 +268,7 @@ class SimbenchWindow(QWidget):
     def try_check(self) -> None:
         told = self.do("try", check=self.check.currentData())
         if told is not None:
-            self.said.setText(f"{self.check.currentText()}: {'yes' if told['passed'] else 'no'}.")
+            self.said.setText(f"{self.check.currentText()}: {tr('yes') if told['passed'] else tr('no')}.")
 
     def reveal(self) -> None:
         told = self.do("reveal")
@@ -281,7 +281,7 @@ class SimbenchWindow(QWidget):
             self._show_unit()
         now = self.server.bench.hand({"do": "state"})
         plug = tr("plugged in, {now} side up, {now2}", now=now["way"].upper(),
-                  now2=now["position"].replace("_", " ")) if now["way"] \
+                  now2=dict(POSITIONS).get(now["position"], now["position"])) if now["way"] \
             else tr("nothing plugged in")
         cell = dict(CELLS)[now["cell"]]
         off = tr(", {now} off", now=", ".join(now["off"])) if now["off"] else ""
