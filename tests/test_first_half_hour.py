@@ -36,7 +36,7 @@ from dextrum.core.trail import (
 )
 from dextrum.desktop.frame.views import VIEWS
 from dextrum.desktop.frame.welcome import WAYS
-from dextrum.tongue import LANGUAGES
+from dextrum.tongue import ENGLISH, LANGUAGES, words_of
 from tests.support import DUO, duo_board, trail_of
 from tests.window_support import WindowCase
 
@@ -127,6 +127,16 @@ class TourTest(unittest.TestCase):
         self.assertEqual(at, [0, 1, 2, 2, 3, 4, 5, 6, 7, 8])
         self.assertEqual(len(STEPS), 8)
         self.assertEqual(step_of(FIRST_JOB, None), 0)
+
+    def test_an_intake_without_a_word_is_none(self) -> None:
+        empty = trail_of(JobOpened("G", "Tarnwick Duo", DUO), Intake())
+        self.assertEqual(at_step(FIRST_JOB, empty, duo_board()), 0)
+
+    def test_every_step_is_said_in_every_language(self) -> None:
+        for language in LANGUAGES:
+            if language != ENGLISH:
+                words, _ = words_of(language)
+                self.assertEqual([s.words for s in (*STEPS, *PACK_STEPS) if s.words not in words], [], language)
 
     def test_half_a_scan_is_not_a_scan(self) -> None:
         board = duo_board()

@@ -35,7 +35,7 @@ class Hands:
         except (OSError, ValueError) as problem:
             raise InstrumentError("gone", tr("The simulated bench is gone."), tr("Start it again.")) from problem
         if not told.pop("ok"):
-            raise InstrumentError("refused", str(told.get("why", "It was refused.")), "")
+            raise InstrumentError("refused", str(told.get("why", tr("It was refused."))), "")
         return dict(told)
 
     def close(self) -> None:

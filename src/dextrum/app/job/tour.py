@@ -58,11 +58,11 @@ SOME_PARTS, MOST_PARTS = 10, 45
 STEPS: tuple[TourStep, ...] = (
     TourStep(tr("Intake: the other window is the simulated bench, with a unit that just came in. Press 'Ask the "
                 "owner' there, tick here what is said, and press 'Record the intake'."),
-             lambda now: now.facts.intake is not None),
+             lambda now: now.facts.intake is not None and bool(now.facts.intake.present or now.facts.intake.complaint)),
     TourStep(tr("Supply: press 'Look into the port' on the simulated bench, tick here what it says, record the look."),
              lambda now: now.facts.look is not None),
-    TourStep("Supply: press 'Plug in' on the simulated bench, A side up, and 'Record live' here; after a while press "
-             "it again. Then the same with the B side up. Or type what the meter shows, such as 5.1 0.36.",
+    TourStep(tr("Supply: press 'Plug in' on the simulated bench, A side up, and 'Record live' here; after a while "
+                "press it again. Then the same with the B side up. Or type what the meter shows, such as 5.1 0.36."),
              _both_sides),
     TourStep(tr("Take the cell out on the simulated bench ('Cell', then 'Do it'). Then press 'cell in' at the top "
                 "here and say that it is unplugged: no probe touches a board with its cell in."),

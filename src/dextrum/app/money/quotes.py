@@ -93,7 +93,7 @@ def said_words(known: Quoting, currency: Currency) -> str:
     """What was quoted and what became of it; empty where nothing was."""
     if known.said is None:
         return ""
-    state = ANSWERS.get(known.answer, "no answer yet")
+    state = ANSWERS.get(known.answer, tr("no answer yet"))
     words = tr("Quoted {currency}, {bases}: {state}.", currency=currency.shown(known.said.price),
                bases=BASES[known.said.basis], state=state)
     if known.again:

@@ -33,4 +33,5 @@ class SetAside(LedgerKind):
         shop.put_aside(self.lot, self.aside, self.reason)
 
     def words(self) -> str:
-        return f"{self.lot}: {'set aside' if self.aside else 'back in use'}, {self.reason}"
+        return tr("{lot}: set aside, {reason}", lot=self.lot, reason=self.reason) if self.aside else \
+            tr("{lot}: back in use, {reason}", lot=self.lot, reason=self.reason)

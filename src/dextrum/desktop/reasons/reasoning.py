@@ -305,7 +305,7 @@ class ReasoningPanel(QWidget):
         self.hold.setText("\n".join(holds[:2]))
         self.hold.setVisible(bool(holds))
         if not model.job_id:
-            self._empty(tr("Take in a unit"), "Ctrl+N opens a job.")
+            self._empty(tr("Take in a unit"), tr("Ctrl+N opens a job."))
             return
         if model.board is None:
             self._empty(tr("No board pack"), tr("Without it nothing can be compared or weighed; the trail is kept."))

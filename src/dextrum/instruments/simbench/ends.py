@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from dextrum.core.board import Board, Side
+from dextrum.tongue import tr
 
 REACH_MM = 0.8
 """A tip that is set down so near to an end touches it; farther off it stands on the mask."""
@@ -37,4 +38,4 @@ def end_told(board: Board, told: object) -> str:
         return end_named(board, told)
     if isinstance(told, Sequence) and len(told) == 3:
         return end_near(board, Side(str(told[0])), float(told[1]), float(told[2]))
-    raise ValueError(f"{told!r} is neither an end nor a place")
+    raise ValueError(tr("{told!r} is neither an end nor a place", told=told))
