@@ -12,7 +12,7 @@ from dextrum.core.board import Method
 from dextrum.core.trail import Cell, JobOpened, Look, PointReading, Readings, Supply
 from dextrum.desktop.frame.elided_label import ElidedLabel
 from dextrum.desktop.frame.press_line import PressLine
-from dextrum.desktop.frame.regions import regions
+from dextrum.desktop.frame.regions import regions, trail_lines
 from dextrum.desktop.theme import SCALES, look
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
@@ -125,6 +125,13 @@ class RegionsTest(unittest.TestCase):
         self.assertEqual(regions(960, 100).shelf, 0)
         self.assertGreater(regions(960, 100, "shelf").shelf, 0)
         self.assertGreater(regions(960, 200, "reasoning").reasoning, 0)
+
+    def test_a_low_window_has_lines_for_cards_in_its_trail(self) -> None:
+        self.assertEqual([trail_lines(high, 100) for high in (1080, 700, 520, 519)], [3, 3, 3, 1])
+        self.assertEqual([trail_lines(700, scale) for scale in (75, 125, 150, 200)], [3, 3, 1, 1])
+        for high in range(400, 2200, 50):
+            lines = [trail_lines(high, scale) for scale in SCALES]
+            self.assertEqual(lines, sorted(lines, reverse=True), "larger text never asks for more of them")
 
 
 if __name__ == "__main__":

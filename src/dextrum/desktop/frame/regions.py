@@ -1,4 +1,5 @@
-"""How wide the shelf and the reasoning are, by the window's width and the size of text, and when they fold away."""
+"""How wide the shelf and the reasoning are, and how high the trail, by the window's size and the size of text, and when
+they fold away."""
 
 from __future__ import annotations
 
@@ -13,6 +14,10 @@ SHELF_BY_TEXT, REASONING_BY_TEXT = 0.4, 0.25
 LEAST_VIEW = 560
 """Pixels that a view needs at 100 % text. Below it the shelf folds first, then the reasoning."""
 VIEW_BY_TEXT = 0.5
+LOW = 520
+"""Pixels of a window's height at 100 % text below which an entry of the trail is a line and no card: the view comes
+first."""
+CARD_LINES = 3
 
 
 @dataclass(frozen=True)
@@ -43,3 +48,8 @@ def regions(width: int, scale: int, unfolded: str = "") -> Regions:
     if unfolded == "reasoning" and reasoning_folds:
         return Regions(0, min(reasoning, width // 2), True, True)
     return Regions(0 if shelf_folds else shelf, 0 if reasoning_folds else reasoning, shelf_folds, reasoning_folds)
+
+
+def trail_lines(height: int, scale: int) -> int:
+    """How many lines an entry of the trail has. height: of the window, pixels; scale: of text, percent."""
+    return CARD_LINES if height * 100 >= LOW * scale else 1

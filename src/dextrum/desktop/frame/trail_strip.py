@@ -21,11 +21,14 @@ from dextrum.desktop.frame.chosen_row import is_chosen
 from dextrum.desktop.frame.command_row import button_for
 from dextrum.desktop.frame.elided_label import ElidedLabel
 from dextrum.desktop.frame.job_model import JobModel
+from dextrum.desktop.frame.regions import CARD_LINES
 from dextrum.desktop.theme import look
 from dextrum.tongue import tr
 
 Index = QModelIndex | QPersistentModelIndex
 NOWHERE = QModelIndex()
+LINE, HIGH, LOW_HIGH = 17, 112, 68
+"""Pixels at 100 % text: from line to line of a card, and the strip's height with cards and with lines alone."""
 
 
 class CardList(QAbstractListModel):
@@ -51,9 +54,10 @@ class CardDelegate(QStyledItemDelegate):
     def __init__(self, cards: CardList) -> None:
         super().__init__()
         self.cards = cards
+        self.lines = CARD_LINES
 
     def sizeHint(self, _option: QStyleOptionViewItem, _index: Index) -> QSize:
-        return QSize(look.px(116), look.px(62))
+        return QSize(look.px(116), look.px(62 - LINE * (CARD_LINES - self.lines)))
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         card = self.cards.cards[index.row()]
@@ -66,14 +70,15 @@ class CardDelegate(QStyledItemDelegate):
         painter.drawRoundedRect(box, 4, 4)
         inner = box.adjusted(look.px(7), look.px(4), -look.px(5), -look.px(3))
         top = Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft
-        painter.setFont(look.font(12))
-        painter.setPen(look.colour("quiet"))
-        painter.drawText(inner, top, clock_words(card.at.astimezone()))
-        line = look.px(17)
-        for text, weight, offset, role in ((card.title, QFont.Weight.DemiBold, 1, "ink"),
-                                           (card.detail, QFont.Weight.Normal, 2, "quiet")):
-            font = QFont(look.font(13 if offset == 1 else 12, weight))
-            font.setStrikeOut(card.struck)
+        line = look.px(LINE)
+        said: tuple[tuple[str, QFont.Weight, int, str], ...] = (
+            (clock_words(card.at.astimezone()), QFont.Weight.Normal, 0, "quiet"),
+            (card.title, QFont.Weight.DemiBold, 1, "ink"), (card.detail, QFont.Weight.Normal, 2, "quiet"))
+        if self.lines < CARD_LINES:
+            said = ((card.title, QFont.Weight.DemiBold, 0, "ink"),)
+        for text, weight, offset, role in said:
+            font = QFont(look.font(13 if role == "ink" else 12, weight))
+            font.setStrikeOut(card.struck and (offset > 0 or role == "ink"))
             painter.setFont(font)
             painter.setPen(look.colour(role))
             shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(inner.width()))
@@ -120,9 +125,19 @@ class TrailStrip(QWidget):
         self.cards.beginResetModel()
         self.cards.cards = trail_cards(self.model.trail, self.model.board)
         self.cards.endResetModel()
-        self.setFixedHeight(look.px(112))
+        self._fit()
         if self.cards.cards:
             self.list.scrollTo(self.cards.index(len(self.cards.cards) - 1))
+
+    def show_lines(self, lines: int) -> None:
+        """How many lines an entry has; one where the window is low. What it leaves out is in its tooltip."""
+        if lines != self.delegate.lines:
+            self.delegate.lines = lines
+            self.list.scheduleDelayedItemsLayout()
+        self._fit()
+
+    def _fit(self) -> None:
+        self.setFixedHeight(look.px(HIGH if self.delegate.lines == CARD_LINES else LOW_HIGH))
 
     def chosen(self) -> TrailCard | None:
         row = self.list.currentIndex().row()

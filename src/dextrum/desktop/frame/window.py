@@ -48,7 +48,7 @@ from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.long_work import LongWork
 from dextrum.desktop.frame.notice import Notice, NoticeStack
 from dextrum.desktop.frame.plain_scroll import PlainScroll
-from dextrum.desktop.frame.regions import regions
+from dextrum.desktop.frame.regions import regions, trail_lines
 from dextrum.desktop.frame.scanned_label import ScannedLabel, open_by_label
 from dextrum.desktop.frame.shelf import Shelf
 from dextrum.desktop.frame.taking_in import take_in_file
@@ -274,8 +274,8 @@ class MainWindow(QMainWindow):
         sizes = regions(self.width(), look.scale, self._unfolded)
         for region, wide in ((self.shelf, sizes.shelf), (self.reasoning, sizes.reasoning)):
             region.setVisible(wide > 0)
-            if wide:
-                region.setFixedWidth(wide)
+            region.setFixedWidth(wide or region.width())
+        self.trail.show_lines(trail_lines(self.height(), look.scale))
         self.header.show_folded(shelf=sizes.shelf_folds, reasoning=sizes.reasoning_folds)
 
     def unfold(self, region: str) -> None:

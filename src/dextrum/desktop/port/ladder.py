@@ -280,11 +280,10 @@ class PortLadder(QWidget):
             return
         painter.setPen(look.colour("ink"))
         painter.setFont(look.font(12, QFont.Weight.DemiBold))
-        painter.drawText(QRectF(0, 0, 90, look.px(18)), Qt.AlignmentFlag.AlignLeft, tr("row A · V"))
+        wide, high = look.px(WORD_WIDTH), look.px(18)
+        painter.drawText(QRectF(0, 0, wide, high), Qt.AlignmentFlag.AlignLeft, tr("row A · V"))
         if "B" in rows:
-            painter.drawText(
-                QRectF(self.width() - 90, 0, 90, look.px(18)), Qt.AlignmentFlag.AlignRight, tr("row B · V")
-            )
+            painter.drawText(QRectF(self.width() - wide, 0, wide, high), Qt.AlignmentFlag.AlignRight, tr("row B · V"))
 
     def _paint_lane(self, painter: QPainter, lane: Lane, top: float, height: float) -> None:
         row, judged = lane.contact.row, self.judged.get(lane.point)
