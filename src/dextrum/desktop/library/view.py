@@ -139,7 +139,7 @@ class LibraryView(JobView):
     def _size_columns(self) -> None:
         self.grid.verticalHeader().setDefaultSectionSize(look.px(24))
         self.grid.verticalHeader().setFixedWidth(look.px(92))
-        for column, width in enumerate((92, 74, 66, 62)):
+        for column, width in enumerate((92, 74, 66, 68)):
             self.grid.setColumnWidth(column, look.px(width))
         boards = self.table.columnCount() - len(HEADS)
         room = self.grid.viewport().width() - look.px(92 + 74 + 66 + 62)

@@ -179,9 +179,9 @@ class CasePlan(QWidget):
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, LETTERS.get(state, ""))
         painter.setFont(look.font(12))
         words = tr("{id} {length_mm:g} mm", id=one.id, length_mm=one.length_mm) if one.length_mm else one.id
-        away, wide = reach * 1.5 + 6, float(look.px(90))
+        away, wide, high = reach * 1.5 + 6, float(look.px(90)), float(look.px(20))
         case = case_box(self.board) if self.board is not None else QRectF()
         left = one.x_mm > case.left() + LABEL_LEFT_FROM * case.width()
         side = Qt.AlignmentFlag.AlignRight if left else Qt.AlignmentFlag.AlignLeft
-        painter.drawText(QRectF(at.x() - away - wide if left else at.x() + away, at.y() - 10, wide, 20),
+        painter.drawText(QRectF(at.x() - away - wide if left else at.x() + away, at.y() - high / 2, wide, high),
                          int(Qt.AlignmentFlag.AlignVCenter | side), words)
