@@ -6,7 +6,15 @@ import unittest
 from itertools import combinations
 
 from PySide6.QtCore import QEvent, QPoint, QRect
-from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QComboBox,
+    QLabel,
+    QLineEdit,
+    QStyle,
+    QStyleOptionComboBox,
+    QWidget,
+)
 
 from dextrum.core.board import Method
 from dextrum.core.trail import Cell, JobOpened, Look, PointReading, Readings, Supply
@@ -39,6 +47,14 @@ def shown_texts(window: QWidget) -> list[QWidget]:
             and not one.visibleRegion().isEmpty() and (not isinstance(one, QLabel) or one.text())]
 
 
+def room_for_words(box: QComboBox) -> int:
+    """Pixels that a choice has beside its arrow."""
+    option = QStyleOptionComboBox()
+    box.initStyleOption(option)
+    return box.style().subControlRect(QStyle.ComplexControl.CC_ComboBox, option,
+                                      QStyle.SubControl.SC_ComboBoxEditField, box).width()
+
+
 def is_cut(widget: QWidget) -> str:
     """What of a widget's text is cut off, in words; empty where all of it is seen."""
     if isinstance(widget, ElidedLabel):
@@ -55,6 +71,9 @@ def is_cut(widget: QWidget) -> str:
         wide = metrics.horizontalAdvance(widget.text())
         return "" if wide <= widget.width() + SLACK else f"{wide - widget.width()} pixels too wide"
     if isinstance(widget, QComboBox):
+        wide = metrics.horizontalAdvance(widget.currentText()) - room_for_words(widget)
+        if wide > SLACK:
+            return f"{wide} pixels too wide"
         return "" if widget.height() >= metrics.height() else "box too low"
     return "" if widget.height() >= metrics.height() else "field too low"
 

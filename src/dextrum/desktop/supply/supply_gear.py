@@ -5,16 +5,19 @@ from __future__ import annotations
 from datetime import datetime
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
+from PySide6.QtWidgets import QComboBox, QLabel, QPushButton, QWidget
 
 from dextrum.app.job.session import BenchSession
 from dextrum.core.trail import Gear
 from dextrum.core.when import short_day_words
-from dextrum.desktop.theme import LARGE_TEXT, look
+from dextrum.desktop.frame.flow_layout import FlowLayout
+from dextrum.desktop.theme import look
 from dextrum.errors import DextrumError
 from dextrum.store.gear import KINDS, GearRecord
 from dextrum.tongue import capital, tr
 
+WIDEST = 260
+"""Pixels at 100 % text for a piece of gear: a name may be as long as somebody types."""
 NOT_SAID = {"supply": tr("which supply?"), "cable": tr("which cable?"), "dock": tr("no dock")}
 
 
@@ -42,17 +45,14 @@ class GearRow(QWidget):
         self.session = session
         self.records: tuple[GearRecord, ...] = ()
         self.boxes: dict[str, QComboBox] = {}
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
+        row = FlowLayout(self)
         for kind in KINDS:
             box = QComboBox()
             box.setAccessibleName(capital(tr(kind)))
-            box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
-            box.setMinimumContentsLength(4)
-            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
             box.activated.connect(lambda _index, k=kind: self._chosen(k))
             self.boxes[kind] = box
-            row.addWidget(box, 2)
+            row.addWidget(box)
         self.prove = QPushButton(tr("These work"))
         self.prove.setToolTip(tr("They have just charged a known-good unit: Ctrl+Shift+G"))
         self.prove.clicked.connect(lambda: self.record_proof(True))
@@ -75,12 +75,9 @@ class GearRow(QWidget):
             box.addItem(NOT_SAID[kind], "")
             for record in self.records:
                 if record.kind == kind:
-                    words = proved_words(record, today)
-                    if look.scale > LARGE_TEXT:
-                        words = words.removeprefix("proved ")
-                    box.addItem(f"{record.name} \u00b7 {words}", record.id)
+                    box.addItem(f"{record.name} \u00b7 {proved_words(record, today)}", record.id)
             box.setCurrentIndex(max(box.findData(chosen[kind]), 0))
-            box.setMaximumHeight(look.px(34))
+            box.setMaximumSize(look.px(WIDEST), look.px(34))
             box.blockSignals(False)
         self.prove.setEnabled(bool(self.chosen()))
         self.prove.setText(tr("These work"))
