@@ -69,7 +69,7 @@ class SheetPicture:
 class Sheet:
     """Everything on the two sheets, as text. readings_words: the abnormal ones in a sentence. untested: checks that
     were not made, with why. stands_until: the day until which the shop stands for the repair. minutes: of work.
-    all_readings, parts, events, pictures, traces, code: for the shelf's sheet alone."""
+    all_readings, method, parts, events, pictures, traces, code: for the shelf's sheet alone."""
 
     bench: str
     serial: str
@@ -85,7 +85,6 @@ class Sheet:
     cause: str
     stop_using: str
     readings: tuple[ReadingRow, ...]
-    method: str
     readings_words: str
     checks: tuple[CheckRow, ...]
     untested: tuple[CheckRow, ...]
@@ -99,6 +98,7 @@ class Sheet:
     stands_until: str = ""
     minutes: int = 0
     all_readings: tuple[ReadingRow, ...] = ()
+    method: str = ""
     parts: tuple[str, ...] = ()
     events: tuple[str, ...] = ()
     pictures: tuple[SheetPicture, ...] = ()
@@ -260,7 +260,6 @@ def make_sheet(board: Board, references: ReferenceTable, trail: tuple[Entry, ...
         cause=say(CAUSES[facts.cause.what] if facts.cause else "Cause not determined."),
         stop_using=_stop_using(facts, say),
         readings=rows, readings_words=_readings_words(rows, say),
-        method="Diode mode with red on ground, in volts; point to point in ohms; board unpowered.",
         checks=checks, untested=untested, note=facts.outcome.note if facts.outcome else "", caution=caution,
         written=moment_words(written, say=say), who=who, address=paper.address, mark=paper.mark, terms=paper.terms,
         stands_until=_stands_until(facts, paper.days, written, say), minutes=round(minutes_of_work(trail)))

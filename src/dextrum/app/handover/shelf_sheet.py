@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from itertools import pairwise
 
-from dextrum.app.handover.handover import NOT_AGAIN, ReadingRow, Sheet, SheetPicture
+from dextrum.app.handover.handover import ReadingRow, Sheet, SheetPicture
 from dextrum.app.job.trail_words import SHOWN_WORDS, trail_cards
 from dextrum.app.reading.judged import judge_reading
 from dextrum.app.reading.sentences import contact_words
@@ -36,7 +36,8 @@ def with_shelf(sheet: Sheet, board: Board, references: ReferenceTable, trail: tu
     facts = facts_as_judged(board, references, job_facts(trail))
     return replace(
         sheet, all_readings=_all_readings(board, references, facts),
-        parts=tuple(f"{rework.part}: {rework.source or 'source not noted'}" for _, rework in facts.reworks
+        method=tr("Diode mode with red on ground, in volts; point to point in ohms; board unpowered."),
+        parts=tuple(f"{rework.part}: {rework.source or tr('source not noted')}" for _, rework in facts.reworks
                     if rework.action == "replace"),
         events=tuple(f"{moment_words(card.at.astimezone())}  {card.title}{f': {card.detail}' if card.detail else ''}"
                      for card in trail_cards(trail, board) if not card.struck),
@@ -54,7 +55,7 @@ def _all_readings(board: Board, references: ReferenceTable, facts: JobFacts) -> 
                 judged = judge_reading(board, references, point.id, method, read[0].value, read[0].wavering)
                 after = read[-1] if read[-1].epoch > read[0].epoch else None
                 rows.append(ReadingRow(contact_words(board, point), value_words(read[0].shown, method),
-                                       value_words(after.shown, method) if after else NOT_AGAIN,
+                                       value_words(after.shown, method) if after else tr("not read again"),
                                        value_words(judged.centre, method) if judged.boards else "none"))
     return tuple(rows)
 
