@@ -28,6 +28,8 @@ from dextrum.core.trail import (
     Supply,
     Wait,
 )
+from dextrum.desktop.frame.background import Background
+from dextrum.desktop.frame.keys_first import QUIET_SECONDS
 from dextrum.desktop.frame.long_work import is_small
 from dextrum.desktop.intake.view import IntakeView
 from dextrum.desktop.rework.view import ReworkView
@@ -102,6 +104,55 @@ class ImportTest(WindowCase):
         self.window.long_work.run("Reading", work, lambda _found: self.fail("it has failed"), False)
         self.wait(lambda: not self.window.long_work.busy, what="for the end")
         self.assertIn("Line 9 is odd", self.window.problem.text())
+
+
+class KeysFirstTest(WindowCase):
+    """A forecast stands still while somebody types, and goes on afterwards."""
+
+    def fill(self, store: JobStore) -> None:
+        store.add_trail([new_entry(p, "Ines", START) for p in (JobOpened("SLS-0991", "Tarnwick Duo", DUO), Intake())])
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.settled()
+        self.steps: list[float] = []
+        self.work = Background(self.window)
+        self.addCleanup(self.work.close)
+
+    def count(self, told: Told) -> int:
+        while told(0.5) and len(self.steps) < 5:
+            self.steps.append(time.monotonic())
+        return len(self.steps)
+
+    def test_it_begins_when_the_keys_have_come_to_an_end(self) -> None:
+        done: list[object] = []
+        self.work.finished.connect(done.append)
+        self.key(Key.Key_A)
+        self.work.start(self.count, keys_first=True)
+        for _ in range(8):
+            self.key(Key.Key_A)
+            time.sleep(QUIET_SECONDS / 4)
+        last = time.monotonic()
+        self.key(Key.Key_A)
+        self.wait(lambda: done == [5])
+        self.assertGreaterEqual(self.steps[0], last + QUIET_SECONDS)
+
+    def test_a_key_in_the_middle_holds_it_and_what_is_waited_for_is_not_held(self) -> None:
+        def on_and_on(told: Told) -> None:
+            while told(0.0):
+                time.sleep(0.05)
+
+        self.work.start(on_and_on, keys_first=True)
+        self.key(Key.Key_A)
+        self.work.start(self.count)
+        self.wait(lambda: not self.work.busy)
+        self.assertEqual(len(self.steps), 5)
+
+    def test_what_is_stopped_while_it_waits_ends_at_once(self) -> None:
+        self.key(Key.Key_A)
+        self.work.start(self.count, keys_first=True)
+        self.work.close()
+        self.assertLessEqual(len(self.steps), 1)
 
 
 class MergeTest(WindowCase):

@@ -85,7 +85,7 @@ class DayView(JobView):
         """Make the plan anew; what was being worked out before is dropped."""
         now, in_view, book = self.model.session.clock(), self.model.job_id, self.book
         self.background.cancel()
-        self.background.start(lambda told: book.plan(now, in_view, full, lambda: not told(0.0)))
+        self.background.start(lambda told: book.plan(now, in_view, full, lambda: not told(0.0)), keys_first=True)
 
     def _take(self, day: object) -> None:
         assert isinstance(day, DayPlanned)

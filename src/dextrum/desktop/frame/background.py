@@ -7,6 +7,7 @@ from concurrent.futures import Future, ThreadPoolExecutor
 
 from PySide6.QtCore import QObject, Signal
 
+from dextrum.desktop.frame.keys_first import wait_for_quiet
 from dextrum.errors import DextrumError
 
 Work = Callable[[Callable[[float], bool]], object]
@@ -33,10 +34,10 @@ class Background(QObject):
         self.busy = self._closed = False
         self._ended.connect(self._take)
 
-    def start(self, work: Work) -> None:
+    def start(self, work: Work, keys_first: bool = False) -> None:
         """Begin; what was running before is cancelled and its result dropped. work: is given a function that tells the
-        share done and answers whether to go on. Nothing begins once it was closed: a table that is taken down may still
-        speak of its rows."""
+        share done and answers whether to go on. keys_first: nobody waits for it, and it stands still while somebody
+        types. Nothing begins once it was closed: a table that is taken down may still speak of its rows."""
         if self._closed:
             return
         self._run.cancelled = True
@@ -46,13 +47,20 @@ class Background(QObject):
         def told(share: float) -> bool:
             if run is self._run:
                 self.progressed.emit(share)
+            if keys_first:
+                wait_for_quiet(lambda: run.cancelled)
             return not run.cancelled
+
+        def begun() -> object:
+            if keys_first:
+                wait_for_quiet(lambda: run.cancelled)
+            return work(told)
 
         def done(future: Future[object]) -> None:
             if not future.cancelled() and run is self._run:
                 self._ended.emit(future.exception() or future.result())
 
-        self._pool.submit(work, told).add_done_callback(done)
+        self._pool.submit(begun).add_done_callback(done)
 
     def cancel(self) -> None:
         """Ask the work to stop at its next step; it then fails with its own words."""

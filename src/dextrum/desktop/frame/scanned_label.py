@@ -15,6 +15,7 @@ from shiboken6 import isValid
 
 from dextrum.app.handover.label import PREFIX, id_begins
 from dextrum.desktop import theme
+from dextrum.desktop.frame.keys_first import key_pressed
 from dextrum.errors import DextrumError
 from dextrum.tongue import tr
 
@@ -56,6 +57,7 @@ class ScannedLabel(QObject):
             return False
         if event.type() == QEvent.Type.KeyRelease:
             return bool(self._held)
+        key_pressed()
         return self._pressed(watched, event)
 
     def _pressed(self, watched: QObject, event: QKeyEvent) -> bool:

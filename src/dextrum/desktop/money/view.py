@@ -141,7 +141,7 @@ class MoneyView(JobView):
         full = self.full[2] if self.full is not None and self.full[:2] == (model.job_id, len(trail)) else None
         self.job_work.cancel()
         self.job_work.start(lambda _told: (len(trail), job_prices(
-            session.store, session.library, done, trail, session.meter, full)))
+            session.store, session.library, done, trail, session.meter, full)), keys_first=True)
 
     def _read_month(self) -> None:
         session, outlooks, (begin, end) = self.model.session, self.outlooks, self.days
@@ -153,7 +153,7 @@ class MoneyView(JobView):
             return Decimal(repr(round(float(held), 2)))
 
         self.month_work.cancel()
-        self.month_work.start(lambda told: self.book.month(begin, end, hold_of, told))
+        self.month_work.start(lambda told: self.book.month(begin, end, hold_of, told), keys_first=True)
 
     def _take_job(self, result: object) -> None:
         assert isinstance(result, tuple)
@@ -216,7 +216,7 @@ class MoneyView(JobView):
             return
         pack_id, meter, library = self.model.facts.pack_id, session.meter, session.library
         self.idle_work.start(lambda told: (len(trail), self.model.job_id, played_through(
-            library.advice_model(pack_id, meter), trail, done, IDLE_PLAYS, told)))
+            library.advice_model(pack_id, meter), trail, done, IDLE_PLAYS, told)), keys_first=True)
 
     def _take_idle(self, result: object) -> None:
         assert isinstance(result, tuple)

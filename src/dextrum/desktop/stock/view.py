@@ -76,7 +76,8 @@ class StockView(JobView):
             self.detail.setText("")
         session, outlooks, now = self.model.session, self.outlooks, self.model.session.clock()
         self.background.cancel()
-        self.background.start(lambda told: stock_now(session.store, session.library, outlooks, now, told))
+        self.background.start(lambda told: stock_now(session.store, session.library, outlooks, now, told),
+                              keys_first=True)
 
     def _take(self, stock: object) -> None:
         assert isinstance(stock, StockNow)
