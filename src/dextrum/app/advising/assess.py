@@ -78,7 +78,7 @@ def cost_of_step(model: AdviceModel, done: Assessment, name: str) -> str:
     weighing = Weighing(model, done.posterior, standardised(model.model, done.facts, scale))
     step = step_of(weighing, name)
     if step is None:
-        return tr("{name!r} is no point that can be measured, and no part that can be mended.", name=name[:20])
+        return tr("{name!r} is no point that can be measured, and no part that can be repaired.", name=name[:20])
     more = (step.expected - done.advice.next.expected) / model.rates.labour_per_minute
     beside = tr("about the same as the step that is advised") if abs(more) < 1.0 else (
         tr("{more:.0f} min of work more than the step that is advised", more=more) if more > 0 else

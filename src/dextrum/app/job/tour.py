@@ -108,7 +108,7 @@ PACK_STEPS: tuple[TourStep, ...] = (
 FIRST_JOB = Tour("job", tr("Guided job"),
                  tr("You have gone through a whole job. Take in another, or look around."), STEPS)
 FIRST_PACK = Tour("pack", tr("Guided pack"),
-                  tr("You have made a pack and mended a unit by it. Each further job makes it better."), PACK_STEPS)
+                  tr("You have made a pack and repaired a unit with it. Each further job makes it better."), PACK_STEPS)
 
 
 def step_of(tour: Tour, now: TourState | None) -> int:

@@ -137,7 +137,7 @@ def after_parts(store: JobStore, job_id: str, serial: str, new: Sequence[Entry],
             what = payload.part if isinstance(payload, Rework) else tr("Cell")
             said.append(tr("{what} taken from {lot}, {left} left.", what=what, lot=lot.name, left=lot.left))
         ended = {one.lot for one in payload.used} if isinstance(payload, Rework) else set()
-        said += [tr("Lot {name} is used up by the count. Look at it, and count it anew.",
+        said += [tr("Lot {name} is used up by the count. Look at it, and count it again.",
                     name=name) for name in sorted(ended)
                  if name in known.lots and not known.lots[name].exactly]
         if lot is not None and lot.aside and isinstance(payload, Rework):

@@ -106,7 +106,7 @@ def _unread_rails(weighing: Weighing) -> Action | None:
         points[0],
         tr("Measure the rails and lines that nobody has read"),
         where_words(board, board.point_by_id[points[0]]),
-        tr("Before it is given up: one that sits on ground, or is broken, would explain it after all."),
+        tr("Before it is given up: one that is grounded, or broken, would explain it after all."),
         minutes,
         weighing.minutes_cost(minutes),
         weighing.now,

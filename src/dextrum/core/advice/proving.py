@@ -95,7 +95,7 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
             weighing.minutes_cost(minutes),
         )
     return Action("prove", missing[0].id if missing else "", tr("Prove it works"),
-                  tr("{count} checks left", count=len(missing)), tr("All works with a chance of {percent}.",
+                  tr("{count} checks left", count=len(missing)), tr("Everything works: {percent} likely.",
                                                                     percent=percent(weighing.nothing)),
                   minutes, weighing.minutes_cost(minutes), weighing.minutes_cost(minutes))
 

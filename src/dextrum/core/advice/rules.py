@@ -194,7 +194,7 @@ RULES: tuple[Rule, ...] = (
          _damaged_port),
     Rule("test_first", tr("A part is not changed before a cheaper, reversible test that could clear it."),
          lambda turn: before_repair(turn.weighing, turn.candidates, turn.unpowered)),
-    Rule("look_further", tr("No unit is given up before port, rails and trials were seen, or unproved once mended."),
+    Rule("look_further", tr("No unit is given up before port, rails and trials were seen, or unproved once repaired."),
          _looked_further),
     Rule("likelier_whole", tr("Nothing is changed that is less likely at fault than the unit is whole."),
          _likelier_whole),

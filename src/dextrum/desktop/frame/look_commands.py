@@ -54,7 +54,7 @@ class LookCommands:
             return ""
 
         others_first = sorted(LANGUAGES.items(), key=lambda one: one[0] == spoken())
-        self.window.ask.choose(tr("Language of the window; it opens anew"), answer, tuple(others_first),
+        self.window.ask.choose(tr("Language of the window; it opens again"), answer, tuple(others_first),
                                self.window.focusWidget())
 
     def _open_anew(self) -> None:

@@ -277,7 +277,7 @@ class PortView(JobView):
         if self.model.turned:
             words.append(tr("tester turned over{pad_words}", pad_words=self._pad_words()))
         if self.model.facts.isolated:
-            words.append(tr("with {sorted} off, kept apart", sorted=", ".join(sorted(self.model.facts.isolated))))
+            words.append(tr("with {sorted} removed, kept apart", sorted=", ".join(sorted(self.model.facts.isolated))))
         if self.ladder.comparison is not None:
             words.append(self._compared_words(self.ladder.comparison))
         self.detail.setText(" · ".join(word for word in words if word))
