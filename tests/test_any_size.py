@@ -24,14 +24,11 @@ from dextrum.desktop.frame.regions import regions, trail_lines
 from dextrum.desktop.theme import SCALES, look
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
-from tests.support import LONG
 from tests.window_support import WindowCase
 
 SIZES = ((1024, 700, 75), (1024, 700, 100), (1024, 700, 125), (960, 700, 100), (960, 1040, 125), (1280, 800, 100),
          (1280, 800, 125), (1280, 800, 150), (1280, 800, 200), (1920, 1080, 100), (1920, 1080, 200), (3840, 2160, 200))
 """Width, height, text in percent."""
-QUICK = ((1024, 700, 75), (960, 700, 100), (960, 1040, 125), (1280, 800, 150), (1280, 800, 200), (1920, 1080, 200))
-"""The scarcest of them, with every change."""
 SLACK = 2
 """Pixels by which a font's own measure may differ from what is painted."""
 
@@ -88,7 +85,7 @@ class AnySizeTest(WindowCase):
 
     def test_no_text_is_cut_or_covered_at_any_size(self) -> None:
         self.settled()
-        for width, height, scale in SIZES if LONG else QUICK:
+        for width, height, scale in SIZES:
             look.scale = scale
             self.window.resize(width, height)
             self.window.restyle()
