@@ -19,7 +19,7 @@ from dextrum.core.circuit.network import GROUND
 from dextrum.core.diagnosis.board_look import audit_look_parts, board_look_parts
 from dextrum.core.diagnosis.draw_evidence import draw_log_likelihood, flat_cell_chance, plug_log_likelihood
 from dextrum.core.diagnosis.fault_pairs import FaultPairs
-from dextrum.core.diagnosis.functional_evidence import FunctionalEvidence
+from dextrum.core.diagnosis.functional_evidence import FunctionalEvidence, functional_evidence
 from dextrum.core.diagnosis.heat_reach import looked_round
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.injection import warmth_log_likelihood
@@ -426,7 +426,7 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
         if witness is not None:
             items.append(item)
             witnesses.append(witness)
-    functional = FunctionalEvidence(model, [w for w in witnesses if isinstance(w, FunctionalWitness)])
+    functional = functional_evidence(model, [w for w in witnesses if isinstance(w, FunctionalWitness)])
     together = iter(functional.rows)
     witnesses = [replace(w, rows=next(together)) if isinstance(w, FunctionalWitness) else w for w in witnesses]
     matrix = np.stack([w.rows for w in witnesses]) if witnesses else np.zeros((0, model.hypotheses.count))

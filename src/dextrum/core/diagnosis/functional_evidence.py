@@ -34,6 +34,12 @@ class _Group:
     members: tuple[int, ...]
 
 
+def functional_evidence(model: DiagnosisModel, witnesses: Sequence[FunctionalWitness]) -> FunctionalEvidence:
+    """What the functional witnesses of a trail say together; readings and looks leave it as it was."""
+    key = tuple((witness.key, witness.gone.tobytes(), witness.under.isolated) for witness in witnesses)
+    return model.memory.functional.recall(key, lambda: FunctionalEvidence(model, witnesses))
+
+
 class FunctionalEvidence:
     """The functional witnesses of one trail in its order, E of them."""
 
@@ -79,6 +85,7 @@ class FunctionalEvidence:
         so_far = log_sum(total + log_weight, axis=2)
         return np.asarray(np.diff(so_far, axis=0, prepend=0.0)[:, self.kind])
 
+    @cached_property
     def of_kinds(self) -> np.ndarray:
         """ln likelihood of all items under every pair of kinds of row, (K, K); one alone is beside that of a good
         board."""

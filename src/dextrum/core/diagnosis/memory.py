@@ -14,6 +14,7 @@ from dextrum.core.board import Method
 
 if TYPE_CHECKING:
     from dextrum.core.circuit.isolation import Isolated
+    from dextrum.core.diagnosis.functional_evidence import FunctionalEvidence
     from dextrum.core.diagnosis.model import DiagnosisModel
     from dextrum.core.diagnosis.witness import Witness
 
@@ -26,6 +27,8 @@ MOST_MEETING = 100
 """Witnesses whose say about all pairs that meet is kept: some hundred kilobytes each."""
 MOST_JOINT = 200_000
 MOST_VIEWS = 4
+MOST_FUNCTIONAL = 16
+"""Trails of which is kept what their functional items say together: the one in hand, and those looked ahead to."""
 
 
 class Kept(Generic[Key, Result]):
@@ -68,7 +71,7 @@ class Memory:
     """vectors: row vectors by what they depend on. witnesses: the last readings as witnesses. meeting: what witnesses
     say of pairs that meet, sets: of rows that were solved together. joint: what rows read together, by method, point
     and rows. sizes: how far each row moves a point; pairs_near: which of the pairs that meet both have part in a point;
-    both by point and method. views: of the board with parts off."""
+    both by point and method. views: of the board with parts off. functional: what functional witnesses say together."""
 
     def __init__(self) -> None:
         self.vectors: Kept[tuple[object, ...], np.ndarray | None] = Kept(MOST_VECTORS)
@@ -79,8 +82,9 @@ class Memory:
         self.pairs_near: Kept[tuple[str, Method], np.ndarray] = Kept(MOST_VECTORS)
         self.sets: Kept[tuple[object, ...], dict[tuple[int, ...], list[float]]] = Kept(MOST_MEETING)
         self.views: Kept[Isolated, DiagnosisModel] = Kept(MOST_VIEWS)
+        self.functional: Kept[tuple[object, ...], FunctionalEvidence] = Kept(MOST_FUNCTIONAL)
 
     def clear(self) -> None:
         for kept in (self.vectors, self.witnesses, self.meeting, self.joint, self.sizes, self.pairs_near, self.sets,
-                     self.views):
+                     self.views, self.functional):
             kept.clear()

@@ -149,7 +149,7 @@ def _of_pairs(model: DiagnosisModel, evidence: Evidence, tables: list[tuple[np.n
 def _functional_tables(evidence: Evidence) -> list[tuple[np.ndarray, np.ndarray]]:
     """What functions say of pairs: a table over kinds of row, and the kind of every row; none without any evidence."""
     functional = evidence.functional
-    return [] if functional is None or not functional.witnesses else [(functional.of_kinds(), functional.kind)]
+    return [] if functional is None or not functional.witnesses else [(functional.of_kinds, functional.kind)]
 
 
 @dataclass(frozen=True)
