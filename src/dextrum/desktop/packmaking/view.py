@@ -23,6 +23,8 @@ from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.app.packmaking.photo_layers import LiesOn
+    from dextrum.core.board import Board
+    from dextrum.core.job import JobFacts
     from dextrum.core.packmaking.wrong_pack import PackMistake
 
 
@@ -85,6 +87,8 @@ class PackmakingView(JobView):
         self._lies: LiesOn | None = None
         """Where the photo in hand lies on one that is kept."""
         self._shown_for = ""
+        self._probed: tuple[Board | None, JobFacts | None] = None, None
+        self._tabled: tuple[tuple[str, str, str], ...] = ()
         self._marks: dict[str, tuple[float, float]] = {}
         """Where what both sides show lies, as one side's photo has told it; kept with the pack's name."""
         self._fits = ""
@@ -92,6 +96,7 @@ class PackmakingView(JobView):
     def open_probing(self) -> None:
         """Ask for the nets of placed parts, one touch after the other."""
         self.probe.show()
+        self._probed = None, None
         self.refresh()
         self.probe.take_keyboard()
         QTimer.singleShot(0, self.probe, lambda: self.scroll_to(self.probe))
@@ -394,9 +399,7 @@ class PackmakingView(JobView):
             self.photo.leave()
             self.probe.hide()
         if board is not None and self.probe.isVisibleTo(self):
-            from dextrum.app.packmaking.probe_words import faulty_words, probing_of
-
-            self.probe.show_probing(board, probing_of(board, self.model.facts), faulty_words(self.model.facts))
+            self._show_probing(board)
         parts = (self.can_head, self.can, self.can_not_head, self.can_not, self.table, self.next_step)
         for part in parts:
             part.setVisible(board is not None)
@@ -417,10 +420,25 @@ class PackmakingView(JobView):
         self.can_not_head.setVisible(bool(now.can_not))
         self.can_not.setVisible(bool(now.can_not))
         self.next_step.setText(now.next_step)
+        self._show_table(now.facts)
+        self.show_cautions()
+
+    def _show_probing(self, board: Board) -> None:
+        """Once for what stands on the trail: it is asked for again when suspects are there."""
+        from dextrum.app.packmaking.probe_words import faulty_words, probing_of
+
+        facts = self.model.facts
+        if self._probed[0] is not board or self._probed[1] is not facts:
+            self._probed = board, facts
+            self.probe.show_probing(board, probing_of(board, facts), faulty_words(facts))
+
+    def _show_table(self, facts: tuple[tuple[str, str, str], ...]) -> None:
+        if facts == self._tabled:
+            return
+        self._tabled = facts
         clear_layout(self.grid)
-        for k, (what, much, source) in enumerate(now.facts):
+        for k, (what, much, source) in enumerate(facts):
             for column, words in enumerate((what, much, source)):
                 label = quiet_label(words) if column == 2 else QLabel(words)
                 label.setTextFormat(Qt.TextFormat.PlainText)
                 self.grid.addWidget(label, k, column, Qt.AlignmentFlag.AlignTop)
-        self.show_cautions()
