@@ -395,7 +395,7 @@ class MoneyCommands:
             found["included"] = choice == "yes"
             set_currency(store, Currency(**{**{n: getattr(now, n) for n in Currency.__dataclass_fields__},
                                             **found}))
-            self.model.changed.emit()
+            self.model.weigh_anew()  # the card and the suspects say amounts too
             self.window.trail.say(tr("Amounts are shown so from now on."))
             return ""
 
