@@ -131,7 +131,7 @@ class WordsTest(unittest.TestCase):
     def test_german_is_not_cut_where_room_is_scarce(self) -> None:
         told = subprocess.run(
             [sys.executable, "-c", "import unittest, tests.test_any_size as sizes;"
-             "sizes.QUICK = ((960, 1040, 125), (1280, 800, 150), (1280, 800, 200));"
+             "sizes.SIZES = ((960, 1040, 125), (1280, 800, 150), (1280, 800, 200));"
              "suite = unittest.TestLoader().loadTestsFromTestCase(sizes.AnySizeTest);"
              "raise SystemExit(not unittest.TextTestRunner().run(suite).wasSuccessful())"],
             capture_output=True, text=True, cwd=SOURCE.parent.parent,
