@@ -110,6 +110,15 @@ class WordsTest(unittest.TestCase):
         self.assertEqual(told.stdout.strip(), "Neuer Auftrag Verdacht Strg+K")
         self.assertEqual(tr("Suspects"), "Suspects")
 
+    def test_what_the_program_wrote_down_is_said_in_the_language_and_kept_in_english(self) -> None:
+        told = subprocess.run(
+            [sys.executable, "-c", "from dextrum.core.trail import Wait; from dextrum.tongue import english, tr;"
+             "wait = Wait(english(tr('Is the draw growing?')));"
+             "print(wait.why, wait.words, Wait('bis Montag {').words)"],
+            capture_output=True, text=True, check=True,
+            env={**os.environ, tongue.SPOKEN: "de", "PYTHONPATH": str(SOURCE.parent)})
+        self.assertEqual(told.stdout.strip(), "Is the draw growing? Wächst die Aufnahme? bis Montag {")
+
     def test_damaged_words_leave_english_and_say_so(self) -> None:
         told = subprocess.run(
             [sys.executable, "-c", "import dextrum.tongue as t; t.json.loads = lambda _: {}; t.speak('de');"

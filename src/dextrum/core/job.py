@@ -165,7 +165,7 @@ class JobFacts:
         """What holds the job up, in words: what was written down, or an answer to the price that was said; empty where
         nothing does."""
         if self.wait is not None:
-            return self.wait.why or "waits"
+            return self.wait.words or tr("waits")
         return OWNERS_ANSWER if self.quote is not None and self.quote_answer is None and self.outcome is None else ""
 
     @property

@@ -23,7 +23,7 @@ from dextrum.store.schema import OWN_UNIT
 from dextrum.store.schema import entries as entries_table
 from dextrum.store.schema import jobs as jobs_table
 from dextrum.store.schema import settings as settings_table
-from dextrum.tongue import tr
+from dextrum.tongue import english, tr
 
 MOST_ASKED = 500
 """Entry ids that are looked for one by one; beyond it all of the job are fetched."""
@@ -68,7 +68,7 @@ def _summary(facts: JobFacts) -> dict[str, str]:
     intake = facts.intake
     text = " ".join((facts.serial, facts.model, intake.complaint if intake else "",
                      " ".join(rework.part for _, rework in facts.reworks)))
-    return {"stage": facts.stage, "waits_for": facts.waits_for,
+    return {"stage": facts.stage, "waits_for": english(facts.waits_for),
             "waits_until": until.strftime("%Y-%m-%dT%H:%M") if until else "", "due": intake.due if intake else "",
             "closed_at": facts.closed_at.astimezone(UTC).isoformat() if facts.closed_at else "",
             "outcome": facts.outcome.result if facts.outcome else "", "search_text": text.casefold()}

@@ -173,7 +173,7 @@ def _planned(store: JobStore, known: Sequence[JobOutlook], now: datetime, in_vie
         jobs.append(one)
         until = waits_until(job)
         if until is not None:
-            waiting.append(WaitingJob(job.row.id, job.row.serial, job.facts.wait.why if job.facts.wait else "",
+            waiting.append(WaitingJob(job.row.id, job.row.serial, job.facts.wait.words if job.facts.wait else "",
                                       bench_clock(until)))
     generator = np.random.default_rng(len(jobs))
     begun = monotonic()

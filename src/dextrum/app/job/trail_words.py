@@ -307,7 +307,7 @@ def _left_out(p: LeftOut, board: Board | None) -> tuple[str, str]:
 
 @card_of(Wait)
 def _wait(p: Wait, _board: Board | None) -> tuple[str, str]:
-    return tr("Waits"), p.why
+    return tr("Waits"), p.words
 
 
 @card_of(Outcome)

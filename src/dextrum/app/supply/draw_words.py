@@ -14,7 +14,7 @@ from dextrum.core.draw.records import PROVED, WAY_WORDS, comes_and_goes
 from dextrum.core.job import JobFacts
 from dextrum.core.trail import Wait
 from dextrum.core.when import clock_words, dated_words, moment_words
-from dextrum.tongue import capital, tr, within
+from dextrum.tongue import capital, english, tr, within
 
 if TYPE_CHECKING:
     from dextrum.app.supply.draws import DrawAssessment, SeenDraw
@@ -179,7 +179,7 @@ def computed_wait(assessment: DrawAssessment, now: datetime) -> Wait | None:
                     (starts_at(assessment, now), tr("Charging: does it start?"))):
         if at is not None and at > now:
             until = (at + timedelta(seconds=59)).replace(second=0, microsecond=0)
-            return Wait(why, until.strftime("%Y-%m-%dT%H:%M"))
+            return Wait(english(why), until.strftime("%Y-%m-%dT%H:%M"))
     return None
 
 

@@ -43,7 +43,7 @@ def protocol(weighing: Weighing, gates: tuple[Gate, ...], due: tuple[str, ...],
         return pack_is_silent(weighing)
     if facts.wait is not None and not facts.wait_is_over:
         at = local_time(facts.wait.until)
-        return Action("wait", "", tr("Wait: {why}", why=within(facts.wait.why)),
+        return Action("wait", "", tr("Wait: {why}", why=within(facts.wait.words)),
                       tr("check again {moment_words}", moment_words=moment_words(at)) if at is not None else "",
                       tr("Other jobs fit in here. Any entry ends the wait."),
                       0.0, 0.0, weighing.now)

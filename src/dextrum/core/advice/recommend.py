@@ -109,7 +109,8 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
     if facts.outcome is not None:
         ranked = ranked[:1]
     if facts.wait is not None and facts.wait_is_over:
-        ranked[0] = replace(ranked[0], why=tr("The wait is over: {why} {why2}", why=facts.wait.why, why2=ranked[0].why))
+        ranked[0] = replace(ranked[0], why=tr("The wait is over: {why} {why2}", why=facts.wait.words,
+                                              why2=ranked[0].why))
     if explain:
         meant = weighing.meanings([(action.kind, action.target) for action in ranked])
         ranked = [action if action.outcomes or not own else replace(action, outcomes=own)

@@ -43,7 +43,7 @@ class DueCall(PressLine):
         if others:
             more = tr(" and {count} more", count=len(others) - 1) if len(others) > 1 else ""
             self.setText(tr("{serial} calls: {rstrip}{more}  ·  Ctrl+D goes there", serial=others[0].serial,
-                            rstrip=others[0].waits_for.rstrip("."), more=more))
+                            rstrip=tr(others[0].waits_for).rstrip("."), more=more))
         if self.model.job_id in fresh:
             self.model.weigh_anew()
         if fresh and self.window().isVisible():

@@ -58,7 +58,7 @@ def waiting_words(row: JobRow, now: datetime) -> tuple[str, str]:
     if row.outcome:
         return RESULTS[row.outcome], ""
     today = now.date().isoformat()
-    why, at = row.waits_for, local_time(row.waits_until)
+    why, at = tr(row.waits_for), local_time(row.waits_until)
     if why:
         if at is None:
             return why, due_words(row.due, today)

@@ -33,7 +33,7 @@ from dextrum.desktop.supply.gear_commands import GearCommands
 from dextrum.desktop.supply.supply_commands import SupplyCommands
 from dextrum.errors import DextrumError, FileStandsError
 from dextrum.store.files import safe_name
-from dextrum.tongue import tr
+from dextrum.tongue import english, tr
 
 if TYPE_CHECKING:
     from dextrum.core.advice.actions import Action
@@ -298,7 +298,8 @@ class WindowCommands:
             if until.strip():
                 # A number alone is minutes.
                 at = parse_when(f"+{until.strip()}" if until.strip().isdigit() else until, now)
-            if not self.model.record(Wait(why.strip(), at.at.strftime("%Y-%m-%dT%H:%M") if at is not None else "")):
+            end = at.at.strftime("%Y-%m-%dT%H:%M") if at is not None else ""
+            if not self.model.record(Wait(english(why.strip()), end)):
                 return tr("Not recorded.")
             self.window.trail.say(tr("Waits until {at}", at=at.words(now.date())) if at is not None else tr("Waits"))
             return ""

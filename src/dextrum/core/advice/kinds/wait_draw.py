@@ -12,7 +12,7 @@ from dextrum.core.advice.places import Place
 from dextrum.core.advice.plan import Plan
 from dextrum.core.safety.activities import Activity
 from dextrum.core.trail import Wait
-from dextrum.tongue import tr
+from dextrum.tongue import english, tr
 
 
 class WaitDraw(KindOfAction):
@@ -27,7 +27,7 @@ class WaitDraw(KindOfAction):
 
     def perform(self, hands: Hands, action: Action) -> None:
         until = hands.now + timedelta(minutes=action.minutes)
-        hands.note(Wait(tr("Is the draw growing?"), until.strftime("%Y-%m-%dT%H:%M")))
+        hands.note(Wait(english(tr("Is the draw growing?")), until.strftime("%Y-%m-%dT%H:%M")))
         before = hands.minute_read_last()
         hands.let_pass(action.minutes)
         hands.read_supply(action.target, before + action.minutes, 1.0)
