@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import threading
 import time
 import unittest
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from unittest.mock import patch
 
 import numpy as np
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
@@ -19,6 +21,7 @@ from dextrum.app.supply.draw_words import floor_words
 from dextrum.app.supply.draws import DrawAssessment
 from dextrum.core.draw.samples import pack_samples
 from dextrum.core.trail import Cell, DrawTrace, JobOpened, Look, Rework, Supply
+from dextrum.desktop.frame.background import Work
 from dextrum.desktop.frame.window import MainWindow
 from dextrum.desktop.supply.view import SupplyView
 from dextrum.instruments.simulated_draw import SimulatedDraw
@@ -253,9 +256,17 @@ class FileTest(SupplyCase):
             file.write("time,volts,amps\n")
             file.writelines(f"{t / 50:.2f},5.05,0.06\n" for t in range(400_000))
         self.drop(self.folder / "long.csv")
-        self.key(Key.Key_Return)
+        begin, clicked = self.view.strip.work.start, threading.Event()
+
+        def held(work: Work) -> None:
+            """It is in the middle when it is stopped, however quick the machine is."""
+            begin(lambda told: work(lambda share: told(share) and (share < 0.03 or clicked.wait(30.0)) and told(share)))
+
+        with patch.object(self.view.strip.work, "start", held):
+            self.key(Key.Key_Return)
         self.wait(lambda: self.view.strip.bar.value() > 2, what="for progress")
         self.view.strip.stop.click()
+        clicked.set()
         self.wait(lambda: not self.view.strip.work.busy, what="for the end")
         self.assertIn("stopped", self.view.trouble.text())
         self.assertEqual(self.window.model.facts.supplies, {})
