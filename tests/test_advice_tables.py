@@ -176,7 +176,7 @@ class RepairTableTest(unittest.TestCase):
         self.assertEqual(repair_title(board, "FL5", "replace"), "Replace FL5, filter")
         self.assertEqual(repair_title(board, "trace CC2", "wire"), "Bridge trace CC2 with wire")
         winding = fault_named(duo_advice().model.hypotheses.faults, "FL5:open_winding:3:4")
-        self.assertEqual(fault_words(board, winding), "filter: line 2 (RX2-) open")
+        self.assertEqual(fault_words(board, winding), "filter: line 2 (RX2−) open")
 
 
 class FunctionTableTest(unittest.TestCase):

@@ -89,8 +89,8 @@ class SentenceTest(unittest.TestCase):
 
     def test_it_says_what_is_off_and_no_more(self) -> None:
         self.assertEqual(self.sentence(B5=0.001), "B5 CC2 is grounded.")
-        self.assertEqual(self.sentence(B5=0.001, A10=math.inf), "A10 RX2- is open and B5 CC2 is grounded.")
-        self.assertEqual(self.sentence(A10=math.inf, A11=math.inf), "A10 RX2- and A11 RX2+ are open.")
+        self.assertEqual(self.sentence(B5=0.001, A10=math.inf), "A10 RX2− is open and B5 CC2 is grounded.")
+        self.assertEqual(self.sentence(A10=math.inf, A11=math.inf), "A10 RX2− and A11 RX2+ are open.")
         self.assertEqual(self.sentence(A1=0.0), "Nothing abnormal so far (1 of 24 points).")
         self.assertEqual(self.sentence(A2=0.455)[:16], "Nothing abnormal")
 

@@ -70,7 +70,7 @@ class PathTest(unittest.TestCase):
         self.assertEqual(way.contact, "J1.A10")
         opens = {p: r.judgement.verdict is Verdict.OPEN for p, r in judged.items()}
         self.assertEqual(way_words(duo_board(), judged, way, break_stretch(way, opens)),
-                         "A10 RX2- OL \u2192 FL5 \u2192 FL5.4 0.452 V \u2192 U3. "
+                         "A10 RX2− OL \u2192 FL5 \u2192 FL5.4 0.452 V \u2192 U3. "
                          "The break lies between J1.A10 and FL5.4: FL5.")
 
 

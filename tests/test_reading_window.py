@@ -96,7 +96,7 @@ class FirstKeysTest(ReadingCase):
         self.assertEqual([(r.point, r.value) for r in payload.readings], [("J1.A10", OL)])
         self.window.model.begin_weighing()
         self.wait(lambda: not self.window.model.judging, what="for the references")
-        self.assertIn("A10 RX2- is open", self.port.sentence.text())
+        self.assertIn("A10 RX2− is open", self.port.sentence.text())
 
 
 class ContactToContactTest(ReadingCase):
@@ -153,7 +153,7 @@ class TurnedWindowTest(ReadingCase):
     scan = good_scan(A10=OL)
 
     def test_what_moves_with_the_tester_is_not_held_against_the_unit(self) -> None:
-        self.assertIn("A10 RX2- is open", self.port.sentence.text())
+        self.assertIn("A10 RX2− is open", self.port.sentence.text())
         self.key(Key.Key_T, CTRL | SHIFT)
         self.assertIn("tester turned over", self.port.detail.text())
         self.assertEqual(self.port.ladder.judged, {})
@@ -166,7 +166,7 @@ class TurnedWindowTest(ReadingCase):
             if value is None:
                 self.assertIn("for A10 touch its pad B10", self.port.detail.text())
                 self.key(Key.Key_Return)
-        self.assertIn("The fault moved with the tester: suspect the tester's pad facing A10 RX2-",
+        self.assertIn("The fault moved with the tester: suspect the tester's pad facing A10 RX2−",
                       self.port.sentence.text())
         self.assertTrue(self.window.model.trail[-1].payload.turned)  # type: ignore[union-attr]
         self.key(Key.Key_T, CTRL | SHIFT)
@@ -181,7 +181,7 @@ class TurnedWindowTest(ReadingCase):
         self.window.model.turned = True
         for point, value in (("J1.A10", OL), ("J1.B10", 0.452)):
             self.window.model.record_reading(PointReading(point, value), RED)
-        self.assertIn("A10 RX2- stayed abnormal", self.port.sentence.text())
+        self.assertIn("A10 RX2− stayed abnormal", self.port.sentence.text())
         self.window.model.strike_last()
         self.window.model.strike_last()
         self.assertNotIn("stayed abnormal", self.port.sentence.text())
@@ -365,7 +365,7 @@ class WhyNotTest(ReadingCase):
         self.type("fl5")
         self.key(Key.Key_Return)
         self.wait(lambda: "Why not FL5" in self.window.reasoning.reasons_title.text())
-        self.assertIn("A10 RX2- reads OL", self.window.reasoning.reasons.text())
+        self.assertIn("A10 RX2− reads OL", self.window.reasoning.reasons.text())
 
 
 class SparseLibraryTest(ReadingCase):

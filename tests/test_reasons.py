@@ -141,7 +141,7 @@ class WordsTest(unittest.TestCase):
         def said(*items: EvidenceItem) -> str:
             return readings_words(board, items)
 
-        self.assertEqual(said(item("J1.A10", math.inf, touches=2)), "A10 RX2- reads OL (touched again)")
+        self.assertEqual(said(item("J1.A10", math.inf, touches=2)), "A10 RX2− reads OL (touched again)")
         self.assertEqual(said(item("J1.A4", 0.561), item("J1.B9", 0.563)), "A4, B9 VBUS read 0.563 V")
         self.assertEqual(said(item("J1.B5", math.inf), item("J1.B5/tail", 0.585)),
                          "B5 CC2 reads OL, J1.B5/tail reads 0.585 V")

@@ -148,8 +148,8 @@ class SentenceTest(unittest.TestCase):
         board, references = duo_board(), duo_advice().model.references
         judged = judged_readings(board, references, job_facts(trail_of(*BEGUN, red(J1_A10=1.2, J1_B5=0.001))))
         self.assertEqual(abnormal_words(board, judged, board.port_point_ids()),
-                         "A10 RX2- reads high and B5 CC2 is grounded")
-        self.assertTrue(readings_sentence(board, judged, board.port_point_ids()).startswith("A10 RX2- reads high"))
+                         "A10 RX2− reads high and B5 CC2 is grounded")
+        self.assertTrue(readings_sentence(board, judged, board.port_point_ids()).startswith("A10 RX2− reads high"))
         self.assertEqual(abnormal_words(board, {}, board.port_point_ids()), "")
 
     def test_the_owner_is_told_no_more_than_was_measured(self) -> None:

@@ -89,7 +89,7 @@ class TurnedTest(unittest.TestCase):
         facts = job_facts(trail(scan(False, A10=OL, B5=0.001, A2=OL), scan(True, B10=OL, B5=0.001)))
         said = turned_words(duo_board(), turned_findings(duo_board(), duo_advice().model.references, facts))
         for words in ("B5 CC2 stayed abnormal", "in the unit", "The fault moved with the tester",
-                      "tester's pad facing A10 RX2-", "Abnormal only once: A2 TX1+"):
+                      "tester's pad facing A10 RX2−", "Abnormal only once: A2 TX1+"):
             self.assertIn(words, said)
 
 

@@ -266,7 +266,7 @@ class OpenFilterTest(WalkCase):
         self.key(Key.Key_U, CTRL)
         self.scan()
         view = self.window.views["port"]
-        self.assertEqual(view.sentence.text(), "A10 RX2- is open. All other readings match a good board.")
+        self.assertEqual(view.sentence.text(), "A10 RX2− is open. All other readings match a good board.")
         off = [p for p, r in self.window.model.judged.items() if r.judgement.verdict.is_off]
         self.assertEqual(off, ["J1.A10"])
         parts = self.follow()
@@ -274,8 +274,8 @@ class OpenFilterTest(WalkCase):
         self.assertEqual(self.unit.faults, [])
         pdf, html = self.hand_over("sheet")
         text = " ".join(" ".join(page.extract_text() for page in PdfReader(pdf).pages).split())
-        for words in ("SLS-0700", "no picture, one way up", "Open: A10 RX2-", "Replaced: FL5",
-                      "The dock it was used with", "Works again.", "A10 RX2-"):
+        for words in ("SLS-0700", "no picture, one way up", "Open: A10 RX2−", "Replaced: FL5",
+                      "The dock it was used with", "Works again.", "A10 RX2−"):
             self.assertIn(words, text)
             self.assertIn(words, html.read_text())
         # Before and after stand side by side in the trail, and all of it is in the file.

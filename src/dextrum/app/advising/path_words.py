@@ -35,7 +35,7 @@ def suspicious_path(board: Board, judged: Mapping[str, JudgedReading], current: 
 
 
 def way_words(board: Board, judged: Mapping[str, JudgedReading], way: SignalPath, stretch: BreakStretch | None) -> str:
-    """'A10 RX2- OL \u2192 FL5 \u2192 FL5.4 0.451 V \u2192 U3. The break lies between J1.A10 and FL5.4: FL5.'"""
+    """'A10 RX2− OL \u2192 FL5 \u2192 FL5.4 0.451 V \u2192 U3. The break lies between J1.A10 and FL5.4: FL5.'"""
     parts: list[str] = []
     for step in way.steps:
         if step.through:

@@ -35,7 +35,7 @@ LEAST_ALIKE, SHARE_ALIKE = 0.005, 0.02
 
 
 def item_words(board: Board, item: EvidenceItem) -> str:
-    """The observation: 'A10 RX2- reads OL'."""
+    """The observation: 'A10 RX2− reads OL'."""
     if item.kind == "reading":
         return readings_words(board, (item,))
     if item.kind == "rail":

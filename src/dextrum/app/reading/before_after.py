@@ -23,7 +23,7 @@ def was_off(board: Board, references: ReferenceTable, judged: JudgedReading) -> 
 def before_after_words(board: Board, references: ReferenceTable, judged: Mapping[str, JudgedReading],
                        points: Iterable[str]) -> str:
     """'Before the repair B5 CC2 read OL; it reads 0.585 V now.' Empty where nothing abnormal was read again."""
-    names = {f"{port.component}.{contact.name}": f"{contact.name} {contact.signal}" for port in board.ports
+    names = {f"{port.component}.{contact.name}": f"{contact.name} {contact.shown_signal}" for port in board.ports
              for contact in port.contacts}
     changed = [judged[point] for point in points if point in judged and was_off(board, references, judged[point])]
     said = []

@@ -28,11 +28,11 @@ _SAYS = {Verdict.OPEN: tr("is open"), Verdict.GROUNDED: tr("is grounded"), Verdi
 
 
 def contact_words(board: Board, point: Point) -> str:
-    """'A10 RX2-' for a port contact, the id for the rest."""
+    """'A10 RX2−' for a port contact, the id for the rest."""
     for port in board.ports:
         for contact in port.contacts:
             if point.at == f"{port.component}.{contact.name}" and point.to is None:
-                return f"{contact.name} {contact.signal}"
+                return f"{contact.name} {contact.shown_signal}"
     return point.id
 
 
@@ -48,7 +48,7 @@ def _few(names: list[str]) -> str:
 
 
 def abnormal_words(board: Board, judged: Mapping[str, JudgedReading], points: Iterable[str]) -> str:
-    """'A4 VBUS is open and A10 RX2- reads high' of those points that are abnormal; empty where none is."""
+    """'A4 VBUS is open and A10 RX2− reads high' of those points that are abnormal; empty where none is."""
     by_verdict: dict[Verdict, list[str]] = {}
     for point in points:
         found = judged.get(point)
@@ -92,7 +92,7 @@ def node_words(board: Board, judged: Mapping[str, JudgedReading]) -> str:
         read = judged.get(point.id)
         if read is None or not board.ports:
             continue
-        signal = {f"{port.component}.{c.name}": c.signal for port in board.ports for c in port.contacts}[point.at]
+        signal = {f"{port.component}.{c.name}": c.shown_signal for port in board.ports for c in port.contacts}[point.at]
         off = read.judgement.verdict.is_off if read.judgement.verdict is not Verdict.NOT_JUDGED \
             else read.reading.value > ONE_NODE_OHMS
         ends = [address.partition(".")[2] for address in (point.at, point.to or "")]

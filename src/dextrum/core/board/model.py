@@ -167,6 +167,11 @@ class Contact:
     signal: str
 
     @property
+    def shown_signal(self) -> str:
+        """With a real minus, as on screen and paper."""
+        return self.signal.replace("-", "\u2212")
+
+    @property
     def row(self) -> str:
         return self.name[0]
 

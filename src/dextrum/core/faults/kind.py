@@ -106,7 +106,7 @@ def live_terminals(board: Board, part: Component) -> list[str]:
 
 
 def shown_terminal(board: Board, part: Component, name: str) -> str:
-    """'A10 RX2-' for a contact, the signal for a numbered pin, the pin's name for a named one."""
+    """'A10 RX2−' for a contact, the signal for a numbered pin, the pin's name for a named one."""
     signal = signal_of(board, part.terminal(name).net)
     if part.kind is ComponentKind.RECEPTACLE:
         return f"{name} {signal}"

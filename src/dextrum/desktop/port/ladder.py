@@ -65,12 +65,12 @@ def lanes_of(board: Board, references: ReferenceTable, method: Method) -> tuple[
 def _shared_signal(signals: list[str]) -> str:
     """'TX1/2 +' for TX1+ and TX2+, 'CC1/2' for CC1 and CC2, the signal itself when both are the same."""
     if len(set(signals)) == 1:
-        return signals[0].replace("-", "−")
+        return signals[0]
     one, two = signals[0], signals[1]
-    sign = one[-1] if one[-1] in "+-" else ""
-    stem, number = one.rstrip("+-")[:-1], one.rstrip("+-")[-1]
-    other = two.rstrip("+-")[-1]
-    return f"{stem}{number}/{other} {sign}".strip().replace("-", "−")
+    sign = one[-1] if one[-1] in "+\u2212" else ""
+    stem, number = one.rstrip("+\u2212")[:-1], one.rstrip("+\u2212")[-1]
+    other = two.rstrip("+\u2212")[-1]
+    return f"{stem}{number}/{other} {sign}".strip()
 
 
 class PortLadder(QWidget):
@@ -127,7 +127,7 @@ class PortLadder(QWidget):
     def name_of(self, lane: Lane) -> str:
         """As a screen reader says it: 'B5 CC2, 0.000 V, grounded, reference 0.585 V'."""
         judged, band = self.judged.get(lane.point), lane.band
-        words = [f"{lane.contact.name} {lane.contact.signal}"]
+        words = [f"{lane.contact.name} {lane.contact.shown_signal}"]
         words += [tr("not read")] if judged is None else [
             value_words(judged.reading.value, judged.method), judged.judgement.verdict.words]
         if band.boards:
@@ -222,7 +222,7 @@ class PortLadder(QWidget):
         judged = self.judged.get(lane.point)
         self.field.setPlaceholderText("" if judged is None else value_text(judged))
         self.field.setAccessibleName(tr("Reading of {contact} {signal}, volts", contact=lane.contact.name,
-                                        signal=lane.contact.signal))
+                                        signal=lane.contact.shown_signal))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self._place_field()
@@ -257,7 +257,7 @@ class PortLadder(QWidget):
             painter.setPen(look.colour("ink"))
             signal = look.px(SIGNAL)
             painter.drawText(QRectF((self.width() - signal) / 2, top, signal, height), Qt.AlignmentFlag.AlignCenter,
-                             _shared_signal([lane.contact.signal for lane in lanes]))
+                             _shared_signal([lane.contact.shown_signal for lane in lanes]))
             painter.setPen(QPen(look.colour("rule"), 1))
             painter.drawLine(QPointF(0, top + height), QPointF(self.width(), top + height))
 
