@@ -17,6 +17,7 @@ from dextrum.app.advising.assess import assess
 from dextrum.app.library.kept_models import MOST_FILES, KeptModels, _Reader
 from dextrum.app.library.library import PackLibrary
 from dextrum.core.advice.rates import ShopRates
+from dextrum.core.advice.recommend import build_advice_model
 from dextrum.core.board import Method
 from dextrum.core.trail import Cell, JobOpened, Look, Payload, PointReading, Readings, Supply
 from tests.support import DUO, as_good, duo_advice, trail_of
@@ -35,7 +36,7 @@ class KeptModelsTest(unittest.TestCase):
         self.kept = KeptModels(self.folder)
         made = duo_advice()
         self.board, self.table, self.rates = made.model.board, made.model.references, made.rates
-        self.place = self.kept.place_of(self.board, self.table, None, self.rates, {})
+        self.place = self.kept.place_of(self.board, self.table, None)
 
     def written(self) -> None:
         self.kept.keep(self.place, duo_advice())
@@ -44,30 +45,51 @@ class KeptModelsTest(unittest.TestCase):
                 thread.join()
 
     def test_what_is_kept_judges_as_what_was_worked_out(self) -> None:
-        self.assertIsNone(self.kept.read(self.place, self.board, self.table, self.rates, None))
+        self.assertIsNone(self.kept.read(self.place, self.board, self.table, self.rates, {}, None))
         self.written()
-        found = self.kept.read(self.place, self.board, self.table, self.rates, None)
+        found = self.kept.read(self.place, self.board, self.table, self.rates, {}, None)
         assert found is not None
         self.assertIs(found.model.board, self.board)
         own, other = (assess(advice, trail_of(*TRAIL)) for advice in (duo_advice(), found))
         np.testing.assert_array_equal(own.posterior.rows, other.posterior.rows)
         self.assertEqual(own.advice.ranked, other.advice.ranked)
 
-    def test_another_board_price_or_reading_is_another_file(self) -> None:
+    def test_another_board_reading_or_rate_of_failing_is_another_file(self) -> None:
         point = next(iter(self.table.by_point))
         moved = replace(self.table, by_point={**self.table.by_point,
                                               point: replace(self.table.by_point[point], centre=1.2)})
-        places = [self.place, self.kept.place_of(replace(self.board, unit_value=1.0), self.table, None, self.rates, {}),
-                  self.kept.place_of(self.board, moved, None, self.rates, {}),
-                  self.kept.place_of(self.board, self.table, {"U1": 2.0}, self.rates, {}),
-                  self.kept.place_of(self.board, self.table, None, ShopRates(labour_per_minute=0.9), {}),
-                  self.kept.place_of(self.board, self.table, None, self.rates, {"U1": 9.0})]
+        places = [self.place, self.kept.place_of(replace(self.board, unit_value=1.0), self.table, None),
+                  self.kept.place_of(self.board, moved, None), self.kept.place_of(self.board, self.table, {"U1": 2.0})]
         self.assertEqual(len(set(places)), len(places))
+
+    def test_it_is_priced_when_it_is_read(self) -> None:
+        self.written()
+        rates, prices = ShopRates(labour_per_minute=2.0), {"U1": 90.0}
+        found = self.kept.read(self.place, self.board, self.table, rates, prices, None)
+        assert found is not None
+        made = build_advice_model(duo_advice().model, rates, prices)
+        self.assertEqual(found.repairs.options, made.repairs.options)
+        ranked, own = (assess(advice, trail_of(*TRAIL)).advice.ranked for advice in (found, made))
+        self.assertEqual(ranked, own)
+
+    def test_other_prices_leave_the_circuit_as_it_was_worked_out(self) -> None:
+        shelf = PackLibrary()
+        before = shelf.advice_model(DUO, "M1")
+        self.assertIs(shelf.advice_model(DUO, "M1"), before)
+        shelf.use_rates(ShopRates(labour_per_minute=2.0), {DUO: {"U1": 90.0}})
+        after = shelf.advice_model(DUO, "M1")
+        self.assertIs(after.model, before.model)
+        new_ones = {o.price for o in after.repairs.options if (o.part, o.action) == ("U1", "replace")}
+        self.assertEqual((after.rates.labour_per_minute, new_ones), (2.0, {90.0}))
+        self.assertIs(shelf.advice_model(DUO, "M1"), after)
+        shelf.use_rates(ShopRates(), {})
+        own, other = (assess(advice, trail_of(*TRAIL)) for advice in (before, shelf.advice_model(DUO, "M1")))
+        self.assertEqual(own.advice.ranked, other.advice.ranked)
 
     def test_nothing_that_goes_into_a_model_is_left_out_of_its_name(self) -> None:
         """A name is made of what the parts of a board say of themselves."""
         seen: set[type] = set()
-        waiting: list[object] = [self.board, self.table, self.rates]
+        waiting: list[object] = [self.board, self.table]
         while waiting:
             one = waiting.pop()
             if isinstance(one, tuple | list):
@@ -101,10 +123,10 @@ class KeptModelsTest(unittest.TestCase):
                 _Reader(io.BytesIO(data)).load()
         for data in (b"", whole[:1000], b"\x80\x05]\x94.", pickle.dumps(Evil()), pickle.dumps((1, 2)), *named):
             self.place.write_bytes(data)
-            self.assertIsNone(self.kept.read(self.place, self.board, self.table, self.rates, None))
+            self.assertIsNone(self.kept.read(self.place, self.board, self.table, self.rates, {}, None))
         self.assertFalse(mark.exists())
         self.written()
-        self.assertIsNotNone(self.kept.read(self.place, self.board, self.table, self.rates, None))
+        self.assertIsNotNone(self.kept.read(self.place, self.board, self.table, self.rates, {}, None))
 
     def test_a_folder_that_can_not_be_written_stops_nothing_and_few_files_stay(self) -> None:
         self.folder.parent.joinpath("kept").write_text("a file")

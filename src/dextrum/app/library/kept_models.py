@@ -1,9 +1,9 @@
 """What was worked out of a board is kept on disk for the next start: it takes most of a second, and seldom changes.
 
-A file is named by a digest of all that goes into it: the board and its known-good readings, the shop's rates and
-prices, and the program's own files. So it is never out of date: when anything changes, another name is looked for. A
-file that can't be read is as good as none. It is no data of the user's: it lies with the platform's caches and is in no
-backup.
+A file is named by a digest of all that goes into it: the board and its known-good readings, how often its parts fail,
+and the program's own files. So it is never out of date: when anything changes, another name is looked for. What time
+and parts cost is no part of it: repairs are priced when it is read. A file that can't be read is as good as none. It is
+no data of the user's: it lies with the platform's caches and is in no backup.
 """
 
 from __future__ import annotations
@@ -24,6 +24,7 @@ import numpy as np
 import dextrum
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.rates import ShopRates
+from dextrum.core.advice.repairs import build_repair_options
 from dextrum.core.board import Board
 from dextrum.core.diagnosis.heat_reach import HeatReach
 from dextrum.core.diagnosis.model import DiagnosisModel
@@ -50,22 +51,21 @@ class KeptModels:
     def __init__(self, folder: Path) -> None:
         self.folder = folder
 
-    def place_of(self, board: Board, references: ReferenceTable, learned: Mapping[str, float] | None, rates: ShopRates,
-                 prices: Mapping[str, float]) -> Path:
+    def place_of(self, board: Board, references: ReferenceTable, learned: Mapping[str, float] | None) -> Path:
         """The file of what is worked out of all these."""
-        told = repr((board, references, sorted((learned or {}).items()), rates, sorted(prices.items())))
+        told = repr((board, references, sorted((learned or {}).items())))
         return self.folder / f"{hashlib.sha256((_program() + told).encode()).hexdigest()[:40]}.model"
 
     def read(self, place: Path, board: Board, references: ReferenceTable, rates: ShopRates,
-             reach: HeatReach | None) -> AdviceModel | None:
+             prices: Mapping[str, float], reach: HeatReach | None) -> AdviceModel | None:
         """What is kept there, of this board; None where there is nothing that can be read."""
         try:
             with place.open("rb") as file:
                 kept = _Reader(file).load()
-            circuit, hypotheses, broken, worked_out, outcomes, repairs, sizes = kept
+            circuit, hypotheses, broken, worked_out, outcomes, sizes = kept
             model = DiagnosisModel(board, references, circuit, hypotheses, broken, reach=reach)
             vars(model).update({name: worked_out[name] for name in WORKED_OUT})
-            found = AdviceModel(model, rates, outcomes, repairs, sizes)
+            found = AdviceModel(model, rates, outcomes, build_repair_options(board, hypotheses, rates, prices), sizes)
         except Exception:  # of whatever kind: what can't be read is worked out anew
             return None
         with suppress(OSError):
@@ -77,7 +77,7 @@ class KeptModels:
         model = made.model
         worked_out = {name: getattr(model, name) for name in WORKED_OUT}
         data = pickle.dumps((model.circuit, model.hypotheses, model.broken_whole, worked_out, made.outcomes,
-                             made.repairs, made.sizes), 5)
+                             made.sizes), 5)
         threading.Thread(target=self._write, args=(place, data), name="keep", daemon=True).start()
 
     def _write(self, place: Path, data: bytes) -> None:

@@ -68,6 +68,8 @@ class PackLibrary:
         self._packs: dict[str, Pack] = {}
         self._references: dict[tuple[str, str], ReferenceTable] = {}
         self._models: dict[tuple[str, str], AdviceModel] = {}
+        self._priced: dict[tuple[str, str], tuple[ShopRates, Mapping[str, float]]] = {}
+        """By which rates and prices each of the models was made."""
         self._at_version: dict[tuple[str, str], str] = {}
         self._shop: Shop = _nothing_of_the_shop
         self.before_change: Callable[[str], None] = lambda pack_id: None
@@ -99,11 +101,9 @@ class PackLibrary:
         self.use_shop(_nothing_of_the_shop)
 
     def use_rates(self, rates: ShopRates, prices: Mapping[str, Mapping[str, float]]) -> None:
-        """What time and parts cost in this shop; advice is made anew where that has changed. prices: by pack id and
+        """What time and parts cost in this shop; repairs are priced anew where that has changed. prices: by pack id and
         part, where they differ from the pack's."""
-        if rates != self.rates or prices != self.prices:
-            self.rates, self.prices = rates, prices
-            self._weigh_anew()
+        self.rates, self.prices = rates, prices
 
     def use_learned(self, learned: Mapping[str, Mapping[str, float]]) -> None:
         """How often parts fail in this shop, as factors on the pack's rates, by pack and part."""
@@ -352,27 +352,31 @@ class PackLibrary:
         """Takes about a second the first time; call it off the window's thread."""
         from dextrum.app.library.kept_models import KeptModels
         from dextrum.app.rework.solved_reach import SolvedReach
-        from dextrum.core.advice.recommend import build_advice_model
+        from dextrum.core.advice.recommend import at_rates, build_advice_model
         from dextrum.core.diagnosis.model import build_model
 
         # A lock of its own: the window must get at boards and references while a model is being made.
         with self._model_lock:
-            key = (pack_id, meter)
+            key, generation = (pack_id, meter), self._generation
+            rates, prices = self.rates, self.prices.get(base_of(pack_id), {})
             made = self._models.get(key)
-            if made is None:
-                generation = self._generation
+            if made is not None and self._priced.get(key) == (rates, prices):
+                return made
+            if made is not None:
+                made = at_rates(made, rates, prices)
+            else:
                 board, table = self.board(pack_id), self.references(pack_id, meter)
-                learned, prices = self.learned.get(base_of(pack_id)), self.prices.get(base_of(pack_id), {})
-                reach = SolvedReach(board, self.recipes)
+                learned, reach = self.learned.get(base_of(pack_id)), SolvedReach(board, self.recipes)
                 kept = KeptModels(self._kept) if self._kept is not None else None
-                place = kept.place_of(board, table, learned, self.rates, prices) if kept is not None else Path()
-                made = kept.read(place, board, table, self.rates, reach) if kept is not None else None
+                place = kept.place_of(board, table, learned) if kept is not None else Path()
+                made = kept.read(place, board, table, rates, prices, reach) if kept is not None else None
                 if made is None:
-                    made = build_advice_model(build_model(board, table, learned, reach), self.rates, prices)
+                    made = build_advice_model(build_model(board, table, learned, reach), rates, prices)
                     if kept is not None:
                         kept.keep(place, made)
                 else:
                     made.model.warm()
-                if generation == self._generation:
-                    self._models = {**self._models, key: made}
+            if generation == self._generation:
+                self._models = {**self._models, key: made}
+                self._priced = {**self._priced, key: (rates, prices)}
             return made

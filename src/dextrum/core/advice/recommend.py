@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from dextrum.core.advice.actions import Action
-from dextrum.core.advice.advice_model import AdviceModel
+from dextrum.core.advice.advice_model import AdviceMemory, AdviceModel
 from dextrum.core.advice.auditing import audits_due
 from dextrum.core.advice.doubt_actions import OpenDoubt
 from dextrum.core.advice.elimination import Load, only_leaks
@@ -61,6 +61,12 @@ def build_advice_model(model: DiagnosisModel, rates: ShopRates | None = None,
     sizes = [prediction_sizes(model, p, model.board.point_by_id[p].default_method) for p in table.points]
     return AdviceModel(model, rates, table, build_repair_options(model.board, model.hypotheses, rates, prices or {}),
                        np.array(sizes, dtype=np.float32).reshape(len(sizes), model.hypotheses.count))
+
+
+def at_rates(advice: AdviceModel, rates: ShopRates, prices: Mapping[str, float]) -> AdviceModel:
+    """The same board where time and parts cost otherwise: what its faults read stays as it was worked out."""
+    return replace(advice, rates=rates, memory=AdviceMemory(), repairs=build_repair_options(
+        advice.model.board, advice.model.hypotheses, rates, prices))
 
 
 def _only_looks(weighing: Weighing, action: Action) -> bool:
