@@ -5,22 +5,29 @@ from __future__ import annotations
 import io
 import os
 import pickle
+import shutil
 import tempfile
 import threading
 import unittest
 from dataclasses import fields, is_dataclass, replace
 from pathlib import Path
+from typing import Any
+from unittest import mock
 
 import numpy as np
 
 from dextrum.app.advising.assess import assess
-from dextrum.app.library.kept_models import MOST_FILES, KeptModels, _Reader
+from dextrum.app.library.kept_boards import MAKERS, KeptBoards
+from dextrum.app.library.kept_files import CoreReader
+from dextrum.app.library.kept_models import MOST_FILES, KeptModels
 from dextrum.app.library.library import PackLibrary
+from dextrum.app.places import shipped
 from dextrum.core.advice.rates import ShopRates
 from dextrum.core.advice.recommend import build_advice_model
-from dextrum.core.board import Method
+from dextrum.core.board import Board, Method
 from dextrum.core.trail import Cell, JobOpened, Look, Payload, PointReading, Readings, Supply
-from tests.support import DUO, as_good, duo_advice, trail_of
+from dextrum.errors import PackError
+from tests.support import DUO, as_good, duo_advice, library, trail_of
 
 TRAIL: tuple[Payload, ...] = (
     JobOpened("T-1", "Tarnwick Duo", DUO), Look(("clean",)), Supply("a", 9.0, 1.9), Supply("b", 5.0, 0.0),
@@ -120,7 +127,7 @@ class KeptModelsTest(unittest.TestCase):
                                       (b"builtins", b"eval"))]
         for data in named:
             with self.assertRaises(pickle.UnpicklingError):
-                _Reader(io.BytesIO(data)).load()
+                CoreReader(io.BytesIO(data)).load()
         for data in (b"", whole[:1000], b"\x80\x05]\x94.", pickle.dumps(Evil()), pickle.dumps((1, 2)), *named):
             self.place.write_bytes(data)
             self.assertIsNone(self.kept.read(self.place, self.board, self.table, self.rates, {}, None))
@@ -154,6 +161,68 @@ class KeptModelsTest(unittest.TestCase):
         np.testing.assert_array_equal(first.model.red_ground.values, again.model.red_ground.values)
         self.assertEqual([f.stat().st_ino for f in self.folder.glob("*.model")], [stamp])
         self.assertIsNot(again.model.board, first.model.board)
+
+
+class KeptBoardsTest(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name) / "kept"
+        self.pack = Path(folder.name) / DUO
+        shutil.copytree(shipped() / "packs" / DUO, self.pack)
+        self.kept = KeptBoards(self.folder)
+
+    def read(self) -> Board:
+        found = self.kept.board(self.pack)
+        for thread in threading.enumerate():
+            if thread.name == "keep":
+                thread.join()
+        return found
+
+    def test_a_board_is_read_as_it_was_checked(self) -> None:
+        checked = self.read()
+        (file,) = self.folder.glob("*.board")
+        with mock.patch("dextrum.app.library.kept_boards.checked_board", side_effect=AssertionError):
+            again = self.read()
+        self.assertIsNot(again, checked)
+        self.assertEqual((again, repr(again)), (checked, repr(checked)))
+        self.assertEqual(again, library().board(DUO))
+        self.assertLess(file.stat().st_size, 400_000)
+
+    def test_a_changed_pack_is_another_and_a_wrong_one_is_told(self) -> None:
+        self.read()
+        text = (self.pack / "pack.json").read_text(encoding="utf-8")
+        (self.pack / "pack.json").write_text(text.replace('"Tarnwick Duo"', '"Tarnwick Trio"'), encoding="utf-8")
+        self.assertEqual(self.read().model, "Tarnwick Trio")
+        self.assertEqual(len(list(self.folder.glob("*.board"))), 2)
+        (self.pack / "pack.json").write_text(text[:-40], encoding="utf-8")
+        with self.assertRaises(PackError):
+            self.kept.board(self.pack)
+
+    def test_a_broken_file_is_as_good_as_none(self) -> None:
+        checked = self.read()
+        (file,) = self.folder.glob("*.board")
+        whole = file.read_bytes()
+        for data in (b"", whole[:5000], pickle.dumps(Path("x")), pickle.dumps((1, 2)), b"\x80\x04\x8c\x08builtins"
+                     b"\x8c\x04eval\x93."):
+            file.write_bytes(data)
+            self.assertEqual(self.read(), checked)
+            self.assertEqual(file.read_bytes(), whole, "and it is kept again")
+
+    def test_all_that_makes_a_board_stands_in_its_name(self) -> None:
+        named: set[str] = set()
+
+        class Names(CoreReader):
+            def find_class(self, module: str, name: str) -> Any:
+                named.add(module)
+                return super().find_class(module, name)
+
+        self.read()
+        (file,) = self.folder.glob("*.board")
+        Names(io.BytesIO(file.read_bytes())).load()
+        makers = tuple("dextrum." + maker.removesuffix(".py").replace("/", ".") for maker in MAKERS)
+        self.assertGreater(len(named), 3)
+        self.assertEqual([module for module in named if not module.startswith(makers)], [])
 
 
 if __name__ == "__main__":

@@ -12,16 +12,14 @@ import hashlib
 import os
 import pickle
 import sys
-import threading
-import time
 from collections.abc import Mapping
 from contextlib import suppress
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 
 import dextrum
+from dextrum.app.library.kept_files import CoreReader, keep_beside
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.rates import ShopRates
 from dextrum.core.advice.repairs import build_repair_options
@@ -33,16 +31,8 @@ from dextrum.tongue import spoken
 
 MOST_FILES = 3
 """Of up to fifty megabytes each: a shop sees a few models a week."""
-LEFT_SECONDS = 3600.0
-"""From which a file that is being written was left by a program that ended meanwhile."""
 WORKED_OUT = ("edits", "red_ground", "resistance", "states", "classes", "pairs")
 """Of a diagnosis: what takes longer to work out than to read."""
-CORE = "dextrum.core."
-"""A file may name classes of the core, and of NumPy only what an array is made of: no function that could do more."""
-OF_ARRAYS = frozenset((f"numpy{core}", name) for core, name in (
-    ("", "dtype"), ("", "ndarray"), ("._core.numeric", "_frombuffer"), ("._core.multiarray", "_reconstruct"),
-    ("._core.multiarray", "scalar"), (".core.numeric", "_frombuffer"), (".core.multiarray", "_reconstruct"),
-    (".core.multiarray", "scalar")))
 
 
 class KeptModels:
@@ -61,7 +51,7 @@ class KeptModels:
         """What is kept there, of this board; None where there is nothing that can be read."""
         try:
             with place.open("rb") as file:
-                kept = _Reader(file).load()
+                kept = CoreReader(file).load()
             circuit, hypotheses, broken, worked_out, outcomes, sizes = kept
             model = DiagnosisModel(board, references, circuit, hypotheses, broken, reach=reach)
             vars(model).update({name: worked_out[name] for name in WORKED_OUT})
@@ -78,27 +68,7 @@ class KeptModels:
         worked_out = {name: getattr(model, name) for name in WORKED_OUT}
         data = pickle.dumps((model.circuit, model.hypotheses, model.broken_whole, worked_out, made.outcomes,
                              made.sizes), 5)
-        threading.Thread(target=self._write, args=(place, data), name="keep", daemon=True).start()
-
-    def _write(self, place: Path, data: bytes) -> None:
-        with suppress(OSError):
-            self.folder.mkdir(parents=True, exist_ok=True)
-            beside = place.with_suffix(f".{os.getpid()}.new")
-            beside.write_bytes(data)
-            os.replace(beside, place)
-            files = sorted(self.folder.glob("*.model"), key=lambda file: file.stat().st_mtime, reverse=True)
-            left = [file for file in self.folder.glob("*.new") if time.time() - file.stat().st_mtime > LEFT_SECONDS]
-            for old in files[MOST_FILES:] + left:
-                old.unlink(missing_ok=True)
-
-
-class _Reader(pickle.Unpickler):
-    def find_class(self, module: str, name: str) -> Any:
-        found = super().find_class(module, name) if module.startswith(CORE) or (module, name) in OF_ARRAYS else None
-        # What a module of the core has imported from elsewhere is not its own.
-        if (module, name) in OF_ARRAYS or (isinstance(found, type) and found.__module__.startswith(CORE)):
-            return found
-        raise pickle.UnpicklingError(f"{module}.{name} has no place in a kept model")
+        keep_beside(place, data, MOST_FILES)
 
 
 def _program() -> str:

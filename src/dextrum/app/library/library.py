@@ -233,8 +233,15 @@ class PackLibrary:
         """Raises ImportRefusedError when there is no such pack, PackError when it is not sound."""
         with self._lock:
             if pack_id not in self._boards:
-                self._boards[pack_id] = load_board(self._place(pack_id))
+                self._boards[pack_id] = self._read_board(self._place(pack_id))
             return self._boards[pack_id]
+
+    def _read_board(self, place: Path) -> Board:
+        if self._kept is None:
+            return load_board(place)
+        from dextrum.app.library.kept_boards import KeptBoards
+
+        return KeptBoards(self._kept).board(place)
 
     def pack(self, pack_id: str) -> Pack:
         """Board and readings. The readings are only read when something is to be judged."""
