@@ -239,7 +239,9 @@ class HeatTest(LedCase):
     def test_what_is_no_part_with_a_place_is_told_and_nothing_is_drawn(self) -> None:
         board = self.window.model.board
         assert board is not None
-        self.view.part.setCurrentText(f"trace {board.traces[0].id}")
+        self.view.part.setItemText(self.view.part.findData(f"trace {board.traces[0].id}"), "copper of another name")
+        self.view.part.setCurrentText("copper of another name")
+        self.assertEqual(self.view.part.value(), f"trace {board.traces[0].id}", "what is shown stands for it")
         self.view.buttons["wire"].click()
         self.application.processEvents()
         self.assertTrue(self.view.plan.heat.isEnabled())

@@ -114,10 +114,13 @@ class WordsTest(unittest.TestCase):
         told = subprocess.run(
             [sys.executable, "-c", "from dextrum.core.trail import Wait; from dextrum.tongue import english, tr;"
              "wait = Wait(english(tr('Is the draw growing?')));"
-             "print(wait.why, wait.words, Wait('bis Montag {').words)"],
+             "print(wait.why, wait.words, Wait('bis Montag {').words);"
+             "from dextrum.core.faults.trace_parts import shown_part;"
+             "print(shown_part('trace CC1'), shown_part('U1'))"],
             capture_output=True, text=True, check=True,
             env={**os.environ, tongue.SPOKEN: "de", "PYTHONPATH": str(SOURCE.parent)})
-        self.assertEqual(told.stdout.strip(), "Is the draw growing? Wächst die Aufnahme? bis Montag {")
+        self.assertEqual(told.stdout.strip(), "Is the draw growing? Wächst die Aufnahme? bis Montag {\n"
+                                              "Leiterbahn CC1 U1")
 
     def test_damaged_words_leave_english_and_say_so(self) -> None:
         told = subprocess.run(

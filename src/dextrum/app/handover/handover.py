@@ -16,6 +16,7 @@ from dextrum.app.reading.sentences import contact_words
 from dextrum.core.advice.wording import part_words
 from dextrum.core.board import Board
 from dextrum.core.board.value_words import value_words
+from dextrum.core.faults.trace_parts import shown_part
 from dextrum.core.job import JobFacts, job_facts
 from dextrum.core.looks import BOARD_FINDING_WORDS, LOOK_WORDS
 from dextrum.core.proof.tries import tries_left
@@ -233,7 +234,7 @@ def make_sheet(board: Board, references: ReferenceTable, trail: tuple[Entry, ...
     """The sheet of a job as it stands now; an open job gives one marked as still open. say: in the owner's language."""
     facts = facts_as_judged(board, references, job_facts(trail))
     intake = facts.intake
-    done = tuple(f"{say(ACTIONS[rework.action])}: {rework.part}, {say(part_words(board, rework.part))}"
+    done = tuple(f"{say(ACTIONS[rework.action])}: {shown_part(rework.part, say)}, {say(part_words(board, rework.part))}"
                  + (f" ({rework.source})" if rework.source else "") + (f". {rework.note}" if rework.note else "")
                  for _, rework in facts.reworks)
     proofs = facts.proofs or {}

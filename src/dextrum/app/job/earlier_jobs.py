@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dextrum.app.handover.results import RESULTS
 from dextrum.app.job.trail_words import DONE
+from dextrum.core.faults.trace_parts import shown_part
 from dextrum.core.job import JobFacts
 from dextrum.core.trail import local_time
 from dextrum.core.when import dated_words
@@ -23,7 +24,7 @@ def earlier_words(rows: tuple[JobRow, ...], last: JobFacts) -> str:
     """'Here before: 12 Mar 2026, F1 replaced, repaired; 1 job before that.' rows: newest first; last: of the first."""
     if not rows:
         return ""
-    done = [f"{work.part} {DONE[work.action]}" for _, work in last.reworks]
+    done = [f"{shown_part(work.part)} {DONE[work.action]}" for _, work in last.reworks]
     works = ", ".join(done[:MOST_WORKS]) + (tr(" and {count} more",
                                                count=len(done) - MOST_WORKS) if len(done) > MOST_WORKS else "")
     more = len(rows) - 1
@@ -40,7 +41,8 @@ def comeback_words(now: JobFacts, then: JobFacts, minutes: float) -> str:
     if not now.comes_back or then.opened_at is None or now.opened_at is None:
         return ""
     days = (now.opened_at - then.opened_at).days
-    done = ", ".join(f"{work.part} {DONE[work.action]}" for _, work in then.reworks) or tr("nothing repaired")
+    repairs = [f"{shown_part(work.part)} {DONE[work.action]}" for _, work in then.reworks]
+    done = ", ".join(repairs) or tr("nothing repaired")
     words = tr("Came back {days} day{s} after it came in: {done} then, {minutes:.0f} min of work.", days=days,
                s="" if days == 1 else "s", done=done, minutes=minutes)
     if now.intake is None or then.intake is None or not now.intake.present:

@@ -13,6 +13,7 @@ from dextrum.core.board import Board
 from dextrum.core.board.value_words import value_words
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.entries.quote import BASES
+from dextrum.core.faults.trace_parts import shown_part
 from dextrum.core.looks import LOOK_WORDS
 from dextrum.core.money.amounts import amount_words
 from dextrum.core.safety.gates import AUDIT_WORDS, few
@@ -277,7 +278,7 @@ def _injection(p: Injection, _board: Board | None) -> tuple[str, str]:
 
 @card_of(Rework)
 def _rework(p: Rework, _board: Board | None) -> tuple[str, str]:
-    return p.part, DONE[p.action] + (tr(", from {lot}", lot=p.lot) if p.lot else "")
+    return shown_part(p.part), DONE[p.action] + (tr(", from {lot}", lot=p.lot) if p.lot else "")
 
 
 @card_of(Cause)

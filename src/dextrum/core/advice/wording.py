@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dextrum.core.board import UNLISTED_PART, Board, ComponentKind, Fault, Point
+from dextrum.core.faults.trace_parts import shown_part
 from dextrum.tongue import tr
 
 LEAST_OUTCOME = 0.03
@@ -32,7 +33,7 @@ def fault_words(board: Board, fault: Fault) -> str:
 
 def repair_title(board: Board, part: str, action: str) -> str:
     if part not in board.component_by_designator:
-        return tr("Bridge {part} with wire", part=part)
+        return tr("Bridge {part} with wire", part=shown_part(part))
     words = part_words(board, part)
     return tr(TITLES[action], part=part, words=words) if action in TITLES else f"{part}, {words}"
 

@@ -10,6 +10,7 @@ from dextrum.core.board.kinds import FaultKind
 from dextrum.core.board.model import Board, Component, Trace
 from dextrum.core.faults.kind import CERTAIN
 from dextrum.core.faults.registry import KINDS
+from dextrum.core.faults.trace_parts import trace_part
 from dextrum.tongue import tr
 
 
@@ -39,7 +40,7 @@ def _part_faults(board: Board, part: Component) -> Iterator[Fault]:
 
 def _trace_fault(trace: Trace, weight: float) -> Fault:
     return Fault(
-        id=f"trace:{FaultKind.BROKEN_TRACE.value}:{trace.id}", part=f"trace {trace.id}",
+        id=f"trace:{FaultKind.BROKEN_TRACE.value}:{trace.id}", part=trace_part(trace.id),
         kind=FaultKind.BROKEN_TRACE, terminals=trace.far_terminals, weight=weight, variants=CERTAIN,
         words=trace.words or tr("trace of {net} broken", net=trace.net))
 

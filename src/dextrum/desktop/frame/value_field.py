@@ -63,6 +63,11 @@ class ValueField(QLineEdit):
 class ValueBox(QComboBox):
     """A box to type into, or to choose from; keys come to it before its field."""
 
+    def value(self) -> str:
+        """What stands there; of a choice that is shown under another name, what it stands for."""
+        text = self.currentText().strip()
+        return str(self.itemData(self.findText(text)) or text) if self.findText(text) >= 0 else text
+
     def event(self, event: QEvent) -> bool:
         """The same as a field does."""
         if event.type() == QEvent.Type.ShortcutOverride:

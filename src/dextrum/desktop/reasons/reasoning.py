@@ -38,6 +38,7 @@ from dextrum.app.commands import BY_ID
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.wording import fault_words, percent
 from dextrum.core.board import UNLISTED_PART, Board
+from dextrum.core.faults.trace_parts import is_trace, shown_part
 from dextrum.core.safety.cautions import cautions_of_action
 from dextrum.desktop.frame.chosen_row import is_chosen
 from dextrum.desktop.frame.command_row import CommandRow, hint_of
@@ -89,7 +90,7 @@ class SuspectList(QAbstractListModel):
             # In large type the part's name has to do.
             short = self.board is None or look.scale > LARGE_TEXT
             words = suspect.fault.words if short or self.board is None else fault_words(self.board, suspect.fault)
-            part = "" if suspect.fault.part.startswith("trace") else suspect.fault.part
+            part = "" if is_trace(suspect.fault.part) else suspect.fault.part
             if suspect.mended and suspect.still >= LEAST_STILL:
                 return part, tr("still there · {words}", words=words), suspect.still, False
             if part and part == self.as_before:
@@ -433,8 +434,8 @@ class ReasoningPanel(QWidget):
         self.modes.setVisible(bool(modes))
         found = [r for r in assessment.reasons.get(suspect.index, ()) if abs(r.log_odds) >= LEAST_SHOWN][:5]
         self.reasons_title.setText(tr("Why {part}",
-                                      part=suspect.fault.part) if not suspect.fault.part.startswith("trace")
-                                   else tr("Why the {part}", part=suspect.fault.part))
+                                      part=suspect.fault.part) if not is_trace(suspect.fault.part)
+                                   else tr("Why the {part}", part=shown_part(suspect.fault.part)))
         beside = beside_words(board, assessment, suspect.index)
         if not found:
             beside = "\n".join(filter(None, (

@@ -27,6 +27,7 @@ from dextrum.app.rework.part_alone import taken_alone, verdict_words
 from dextrum.app.rework.recipes import RecipeBook, kind_of_part, make_usual, usual_recipe
 from dextrum.core.advice.wording import part_words
 from dextrum.core.board import Board, Component
+from dextrum.core.faults.trace_parts import shown_part, trace_part
 from dextrum.core.rework.order import OrderCost
 from dextrum.core.rework.plan import ordered, saving_words
 from dextrum.core.rework.recipe import RETROFIT, Recipe
@@ -182,10 +183,10 @@ class ReworkView(JobView):
             self.alone.hide()
             self.part.clear()
             if board is not None:
-                traces = [f"trace {t.id}" for t in board.traces]
-                self.part.addItems([c.designator for c in board.components] + traces)
+                for name in (*(c.designator for c in board.components), *(trace_part(t.id) for t in board.traces)):
+                    self.part.addItem(shown_part(name), name)
             self.part.setCurrentText("")
-        done = [f"{dict(ACTIONS)[r.action]} {r.part}" + (f" ({r.source})" if r.source else "")
+        done = [f"{dict(ACTIONS)[r.action]} {shown_part(r.part)}" + (f" ({r.source})" if r.source else "")
                 for _, r in facts.reworks]
         if done:
             self.sentence.setText(tr("Done so far: {done}.", done=", ".join(done)))
@@ -216,14 +217,14 @@ class ReworkView(JobView):
         return next(action for action, button in self.buttons.items() if button.isChecked())
 
     def _offer_recipes(self) -> None:
-        part, board = self.part.currentText().strip(), self.model.board
+        part, board = self.part.value(), self.model.board
         found = self.book.for_part(board, part, self._action()) if part else ()
         with suppress(DextrumError):
             self.plan.offer(found, usual_recipe(self.model.session.store, found, kind_of_part(board, part),
                                                 self._action()))
 
     def _add_to_plan(self) -> None:
-        part, recipe = self.part.currentText().strip(), self.book.recipes.get(str(self.plan.recipe.currentData()))
+        part, recipe = self.part.value(), self.book.recipes.get(str(self.plan.recipe.currentData()))
         if recipe is None or not part or part in {one for one, _ in self._wished}:
             return
         self._wished.append((part, recipe))
@@ -233,7 +234,7 @@ class ReworkView(JobView):
 
     def _ask_heat(self) -> None:
         """What the recipe's heat does here, computed beside the window."""
-        board, part = self.model.board, self.part.currentText().strip()
+        board, part = self.model.board, self.part.value()
         recipe = self.book.recipes.get(str(self.plan.recipe.currentData()))
         if board is not None and recipe is not None:
             self._heated = (board, part, recipe)
@@ -242,12 +243,12 @@ class ReworkView(JobView):
     def _ask_mix(self) -> None:
         from dextrum.app.rework.solder_mix import joints_cubic_mm
 
-        self.solder.open_for(joints_cubic_mm(self.model.board, self.part.currentText().strip()))
+        self.solder.open_for(joints_cubic_mm(self.model.board, self.part.value()))
         QTimer.singleShot(0, self.solder, lambda: self.scroll_to(self.solder))
 
     def _measure_alone(self) -> None:
         """What the part in hand reads by itself, from the board's circuit; made beside the window."""
-        part, facts, session = self.part.currentText().strip(), self.model.facts, self.model.session
+        part, facts, session = self.part.value(), self.model.facts, self.model.session
         if self.model.board is None or not part:
             self.say_trouble(tr("Name the part first."))
             return
@@ -264,7 +265,7 @@ class ReworkView(JobView):
         self.measuring.start(work)
 
     def _show_alone(self, found: tuple[str, tuple[AloneReading, ...]]) -> None:
-        if found[0] == self.part.currentText().strip():
+        if found[0] == self.part.value():
             self._alone = found
             self.alone.open_for(*found)
             QTimer.singleShot(0, self.alone, lambda: self.scroll_to(self.alone))
@@ -281,7 +282,7 @@ class ReworkView(JobView):
 
     def _forget_other_heat(self) -> None:
         """The heat of another part or another recipe is not left to be read as that of what is in hand."""
-        if self._heated is not None and (self._heated[1] != self.part.currentText().strip()
+        if self._heated is not None and (self._heated[1] != self.part.value()
                                          or self._heated[2].id != self.plan.recipe.currentData()):
             self._heated = None
             self.heat.clear()
@@ -424,13 +425,13 @@ class ReworkView(JobView):
 
     def _component(self) -> Component | None:
         board = self.model.board
-        return board.component_by_designator.get(self.part.currentText().strip()) if board else None
+        return board.component_by_designator.get(self.part.value()) if board else None
 
     def _show_part(self) -> None:
         part, board = self._component(), self.model.board
         self._offer_recipes()
         self._forget_other_heat()
-        if self._alone[0] != self.part.currentText().strip():
+        if self._alone[0] != self.part.value():
             self.alone.hide()
         if part is None or board is None:
             self.neighbours.setText("")
@@ -451,10 +452,9 @@ class ReworkView(JobView):
         self.neighbours.setText(" ".join(words))
 
     def _record(self) -> None:
-        name = self.part.currentText().strip()
+        name = self.part.value()
         board, facts = self.model.board, self.model.facts
-        known = board is None or name in board.component_by_designator or name in {
-            f"trace {t.id}" for t in board.traces}
+        known = board is None or self.part.findData(name) >= 0
         if not name or not known:
             self.say_trouble(tr("{name!r} is not a part of this board. Nothing was recorded.", name=name[:20]) if name
                              else tr("Name the part first. Nothing was recorded."))
@@ -488,7 +488,7 @@ class ReworkView(JobView):
                 self.say_trouble(" ".join([tr("Recorded."), *filter(None, said)]))
 
     def go_to(self, part: str, action: str) -> None:
-        self.part.setCurrentText(part)
+        self.part.setCurrentText(shown_part(part))
         if action in self.buttons:
             self.buttons[action].setChecked(True)
         self.source.setFocus()
