@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from functools import partial
 
@@ -250,6 +251,19 @@ class HeatTest(LedCase):
         self.application.processEvents()
         self.assertIn("does not say how large the board or the part is", self.view.heat.words.text())
         self.assertFalse(self.view.heat.plan.isVisible())
+
+
+class GrownBoardTest(LedCase):
+    def test_a_part_placed_while_the_job_is_open_is_worked_on_and_no_other(self) -> None:
+        """The list of parts was made when the job was opened; what counts is the board as it is now."""
+        board = self.window.model.board
+        assert board is not None
+        self.window.model.board = replace(board, components=(
+            *board.components, replace(board.components[0], designator="Q99")))
+        for name, known in (("Q99", True), ("Q98", False)):
+            self.view.part.setCurrentText(name)
+            self.view._record()
+            self.assertEqual("is not a part of this board" not in self.view.trouble.text(), known, name)
 
 
 class SolderMixTest(LedCase):

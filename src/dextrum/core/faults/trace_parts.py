@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dextrum.core.board import Board
 from dextrum.core.saying import Say, plain
 
 TRACE = "trace "
@@ -10,6 +11,11 @@ TRACE = "trace "
 def trace_part(trace_id: str) -> str:
     """Under what a pack's trace is worked on."""
     return TRACE + trace_id
+
+
+def parts_of(board: Board) -> tuple[str, ...]:
+    """All that can be worked on: designators, then traces."""
+    return *(part.designator for part in board.components), *(trace_part(trace.id) for trace in board.traces)
 
 
 def is_trace(part: str) -> bool:

@@ -66,7 +66,7 @@ class ValueBox(QComboBox):
     def value(self) -> str:
         """What stands there; of a choice that is shown under another name, what it stands for."""
         text = self.currentText().strip()
-        return str(self.itemData(self.findText(text)) or text) if self.findText(text) >= 0 else text
+        return str(self.itemData(self.findText(text)) or text)
 
     def event(self, event: QEvent) -> bool:
         """The same as a field does."""

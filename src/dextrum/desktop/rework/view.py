@@ -27,7 +27,7 @@ from dextrum.app.rework.part_alone import taken_alone, verdict_words
 from dextrum.app.rework.recipes import RecipeBook, kind_of_part, make_usual, usual_recipe
 from dextrum.core.advice.wording import part_words
 from dextrum.core.board import Board, Component
-from dextrum.core.faults.trace_parts import shown_part, trace_part
+from dextrum.core.faults.trace_parts import parts_of, shown_part
 from dextrum.core.rework.order import OrderCost
 from dextrum.core.rework.plan import ordered, saving_words
 from dextrum.core.rework.recipe import RETROFIT, Recipe
@@ -183,7 +183,7 @@ class ReworkView(JobView):
             self.alone.hide()
             self.part.clear()
             if board is not None:
-                for name in (*(c.designator for c in board.components), *(trace_part(t.id) for t in board.traces)):
+                for name in parts_of(board):
                     self.part.addItem(shown_part(name), name)
             self.part.setCurrentText("")
         done = [f"{dict(ACTIONS)[r.action]} {shown_part(r.part)}" + (f" ({r.source})" if r.source else "")
@@ -454,7 +454,7 @@ class ReworkView(JobView):
     def _record(self) -> None:
         name = self.part.value()
         board, facts = self.model.board, self.model.facts
-        known = board is None or self.part.findData(name) >= 0
+        known = board is None or name in parts_of(board)
         if not name or not known:
             self.say_trouble(tr("{name!r} is not a part of this board. Nothing was recorded.", name=name[:20]) if name
                              else tr("Name the part first. Nothing was recorded."))
