@@ -56,7 +56,7 @@ def _all_readings(board: Board, references: ReferenceTable, facts: JobFacts) -> 
                 after = read[-1] if read[-1].epoch > read[0].epoch else None
                 rows.append(ReadingRow(contact_words(board, point), value_words(read[0].shown, method),
                                        value_words(after.shown, method) if after else tr("not read again"),
-                                       value_words(judged.centre, method) if judged.boards else "none"))
+                                       value_words(judged.centre, method) if judged.boards else tr("none")))
     return tuple(rows)
 
 

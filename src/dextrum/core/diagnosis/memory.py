@@ -27,8 +27,8 @@ MOST_MEETING = 100
 """Witnesses whose say about all pairs that meet is kept: some hundred kilobytes each."""
 MOST_JOINT = 200_000
 MOST_VIEWS = 4
-MOST_FUNCTIONAL = 16
-"""Trails of which is kept what their functional items say together: the one in hand, and those looked ahead to."""
+MOST_FUNCTIONAL = 4
+"""Trails of which is kept what their functional items say together, a megabyte each: the one in hand and the last."""
 
 
 class Kept(Generic[Key, Result]):

@@ -37,12 +37,8 @@ def _turned(_board: Board, told: Told) -> str:
     return tr("The tester is turned over.") if told["turned"] else tr("The tester is upright.")
 
 
-def _tried(_board: Board, told: Told) -> str:
-    return tr("It works.") if told["passed"] else tr("It does not work.")
-
-
 WORDS: dict[str, Callable[[Board, Told], str]] = {"owner": _owner, "look": _look, "look_board": _look_board,
-                                                  "turn": _turned, "try": _tried}
+                                                  "turn": _turned}
 
 
 def hands_words(order: str, board: Board, told: Told) -> str:

@@ -18,6 +18,7 @@ LOW = 520
 """Pixels of a window's height at 100 % text below which an entry of the trail is a line and no card: the view comes
 first."""
 CARD_LINES = 3
+"""Of an entry of the trail: when, what, and its detail."""
 
 
 @dataclass(frozen=True)
