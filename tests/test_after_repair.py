@@ -14,6 +14,7 @@ from dextrum.app.rework.solved_reach import SolvedReach
 from dextrum.core.advice.before_repair import touched_once
 from dextrum.core.advice.recommend import build_advice_model
 from dextrum.core.advice.weighing import Weighing
+from dextrum.core.assumptions.packs import MOST_UNSURE
 from dextrum.core.assumptions.repairs import (
     HEAT_HURTS,
     NEW_PART_FAILS,
@@ -24,10 +25,11 @@ from dextrum.core.assumptions.repairs import (
 )
 from dextrum.core.board import FaultKind, Method, Side
 from dextrum.core.diagnosis.after_repair import _as_left, chances_made, weigh_trail
-from dextrum.core.diagnosis.evidence import gather_evidence
+from dextrum.core.diagnosis.evidence import gather_evidence, readings_of
 from dextrum.core.diagnosis.fault_pairs import share_of_rows
 from dextrum.core.diagnosis.heat_reach import lies_near, looked_round
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
+from dextrum.core.diagnosis.likelihood import expected_at, log_density, read_again
 from dextrum.core.diagnosis.memory import Memory
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.diagnosis.posterior import Posterior, weigh_sets
@@ -285,6 +287,42 @@ class PlaceInTheTrailTest(unittest.TestCase):
         weighed(*self.OPEN, *again)
         self.assertEqual(len(self.OPEN), len(sound))
         np.testing.assert_allclose(weighed(*sound, *again).rows, alone.rows, atol=1e-12)
+
+
+class WrongPointTest(unittest.TestCase):
+    """Whether the pack has a point on a wrong net is one thing for all that is read there, over repairs too."""
+
+    METHOD = Method.DIODE_RED_GROUND
+
+    def test_what_did_not_explain_an_earlier_reading_is_not_made_to_pay_again(self) -> None:
+        model = duo_advice().model
+        usual = model.references.get("FL1.3", self.METHOD)
+        expected = expected_at(model, "FL1.3", self.METHOD)
+        assert usual is not None and expected is not None and isinstance(expected.unsure, float)
+        again = read_again(expected, self.METHOD, (usual.centre,))
+        opens = np.isinf(expected.means)
+        self.assertTrue(opens.any())
+        # Under a row that opens the line the good number says that the point lies elsewhere; else next to nothing.
+        np.testing.assert_allclose(again.unsure[opens], MOST_UNSURE)  # type: ignore[index]
+        self.assertLess(again.unsure[NOTHING_ROW], expected.unsure)  # type: ignore[index]
+        first, then = (log_density(one, self.METHOD, usual.centre) for one in (expected, again))
+        row = int(np.flatnonzero(opens)[0])
+        self.assertGreater(then[row] - then[NOTHING_ROW], first[row] - first[NOTHING_ROW] + 2.0)
+        self.assertGreater(then[row] - then[NOTHING_ROW], np.log(0.4))
+
+    def test_so_it_is_where_the_board_is_weighed_as_a_repair_has_left_it(self) -> None:
+        model = duo_advice().model
+        usual = model.references.get("FL1.3", self.METHOD)
+        assert usual is not None
+        once = trail_of(Cell("unplugged"), Readings(self.METHOD, (PointReading("FL1.3", usual.centre),), "M1"))
+        since = trail_of(Readings(self.METHOD, (PointReading("FL1.3", usual.centre),), "M1"))
+        read = readings_of(model, once, frozenset())
+        self.assertEqual(read, {("FL1.3", self.METHOD): (usual.centre,)})
+        row = next(r for r in range(2, model.hypotheses.count)
+                   if model.hypotheses.faults[model.hypotheses.fault_of_row[r]].id == "FL1:open_winding:3:4")
+        new, known = (gather_evidence(model, since, read_before=before).log_likelihood.sum(axis=0)
+                      for before in (None, read))
+        self.assertGreater(known[row] - known[NOTHING_ROW], new[row] - new[NOTHING_ROW] + 2.0)
 
 
 class OddBoardTest(unittest.TestCase):

@@ -30,7 +30,7 @@ from dextrum.core.assumptions.repairs import (
     UNEXPLAINED_NATS,
 )
 from dextrum.core.board import Fault
-from dextrum.core.diagnosis.evidence import Evidence, faults_mended, gather_evidence
+from dextrum.core.diagnosis.evidence import Evidence, faults_mended, gather_evidence, readings_of
 from dextrum.core.diagnosis.heat_reach import lies_near
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
@@ -225,10 +225,11 @@ def _rework_of(entry: Entry) -> Rework:
 
 def _since(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int,
            left_out: frozenset[tuple[str, str]]) -> Evidence:
-    """What was seen since the repair, with no repair in it, in the epoch in which it was seen; what the cell was and
-    what was off is known from before."""
+    """What was seen since the repair, with no repair in it, in the epoch in which it was seen; what the cell was, what
+    was off, and whether the pack has a point right is known from before."""
     before = tuple(e for e in entries[:cut] if isinstance(e.payload, JobOpened | Cell | Isolation))
-    found = gather_evidence(model, (*before, *entries[cut + 1:]), left_out)
+    found = gather_evidence(model, (*before, *entries[cut + 1:]), left_out,
+                            readings_of(model, entries[:cut], left_out))
     epoch = last_moment(entries[:cut + 1]).epoch
     return replace(found, items=tuple(replace(item, epoch=epoch) for item in found.items), epoch=epoch)
 

@@ -172,23 +172,24 @@ def _told_apart(source: object) -> object:
 
 
 def _reading_witness(model: DiagnosisModel, item: EvidenceItem, mended_by: Mapping[int, frozenset[str]],
-                     earlier: Before, scale: OwnScale) -> Witness | None:
-    """Kept for a while, since a trail grows by one entry at a time. mended_by: faults mended, by epoch."""
+                     earlier: Before, scale: OwnScale, once: tuple[float, ...]) -> Witness | None:
+    """Kept for a while, since a trail grows by one entry at a time. mended_by: faults mended, by epoch. once: what the
+    point read before all that is weighed here."""
     if item.method is None:
         return None
     since = {item.epoch, *(epoch for _, _, epoch, _ in earlier)}
-    key = (item.subject, item.method, item.value, item.touches, item.epoch, earlier, scale.spread, scale.slips,
+    key = (item.subject, item.method, item.value, item.touches, item.epoch, earlier, scale.spread, scale.slips, once,
            tuple(mended_by[epoch] for epoch in sorted(since)))
     method = item.method
     return model.memory.witnesses.recall(key, lambda: _new_reading_witness(
-        model, item, method, {epoch: _gone(model, mended_by[epoch]) for epoch in since}, earlier, scale))
+        model, item, method, {epoch: _gone(model, mended_by[epoch]) for epoch in since}, earlier, scale, once))
 
 
 def _new_reading_witness(model: DiagnosisModel, item: EvidenceItem, method: Method, gone_by: Mapping[int, np.ndarray],
-                         earlier: Before, scale: OwnScale) -> Witness | None:
+                         earlier: Before, scale: OwnScale, once: tuple[float, ...]) -> Witness | None:
     wider, slips = scale.spread, scale.slips
-    again = tuple(value for point, value, epoch, isolated in earlier
-                  if point == item.subject and epoch != item.epoch and isolated == item.isolated)
+    again = (*once, *(value for point, value, epoch, isolated in earlier
+                      if point == item.subject and epoch != item.epoch and isolated == item.isolated))
 
     def after(before: Earlier) -> tuple[tuple[object, ...], np.ndarray | None]:
         key = ("reading", item.subject, method, item.value, item.touches, before, wider, slips, again)
@@ -269,11 +270,11 @@ def _functional(model: DiagnosisModel, item: EvidenceItem, source: object, gone:
 
 
 def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, mended_by: Mapping[int, frozenset[str]],
-             flat: float, before: Before, scale: OwnScale) -> Witness | None:
-    """mended_by: faults mended, by epoch."""
+             flat: float, before: Before, scale: OwnScale, once: tuple[float, ...]) -> Witness | None:
+    """mended_by: faults mended, by epoch. once: what the point of a reading read before all that is weighed here."""
     model = model.isolating(item.isolated)
     if item.kind == "reading":
-        return _reading_witness(model, item, mended_by, before, scale)
+        return _reading_witness(model, item, mended_by, before, scale, once)
     gone = _gone(model, mended_by[item.epoch])
     if isinstance(source, Injection):
         key = "warmth", repr(source)
@@ -397,11 +398,27 @@ def standardised(model: DiagnosisModel, facts: JobFacts, scale: OwnScale) -> Job
     return replace(facts, readings=readings)
 
 
+ReadBefore = Mapping[tuple[str, Method], tuple[float, ...]]
+"""What points read, by point and method, in the order of the repairs after which they did."""
+
+
+def readings_of(model: DiagnosisModel, entries: Iterable[Entry], left_out: frozenset[tuple[str, str]]) -> ReadBefore:
+    """Numbers that stand in a trail, with nothing off the board: what a point read tells whether the pack has it right
+    long after."""
+    found: dict[tuple[str, Method], tuple[float, ...]] = {}
+    for item, _ in sorted(_items(model, tuple(entries), left_out)[0].values(), key=lambda pair: pair[0].epoch):
+        if item.kind == "reading" and item.method is not None and not item.isolated and item.value != float("inf"):
+            found[item.subject, item.method] = (*found.get((item.subject, item.method), ()), item.value)
+    return found
+
+
 def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
-                    left_out: frozenset[tuple[str, str]] = frozenset()) -> Evidence:
+                    left_out: frozenset[tuple[str, str]] = frozenset(), read_before: ReadBefore | None = None) -> (
+        Evidence):
     """All that stands in the trail. Items the pack knows nothing about are left out.
 
-    left_out: entry and point of readings that say nothing of the board, such as a tester's own fault.
+    left_out: entry and point of readings that say nothing of the board, such as a tester's own fault. read_before: what
+    points read before all of it.
     """
     entries = tuple(entries)
     found, repairs = _items(model, entries, left_out)
@@ -422,7 +439,8 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
                  for epoch in {item.epoch for item, _ in found.values()}}
     for item, source in found.values():
         before = earlier.get((item.epoch, item.method, item.subject, item.isolated), ())
-        witness = _witness(model, item, source, mended_by, flat, before, scale)
+        known = (read_before or {}).get((item.subject, item.method), ()) if item.method and not item.isolated else ()
+        witness = _witness(model, item, source, mended_by, flat, before, scale, known)
         if witness is not None:
             items.append(item)
             witnesses.append(witness)

@@ -73,8 +73,9 @@ class Expected:
     spreads: np.ndarray
     freedom: float
     opens: bool = False
-    unsure: float = 0.0
-    """Chance that the pack has the point on a wrong net: then what a fault does there is done elsewhere."""
+    unsure: float | np.ndarray = 0.0
+    """Chance that the pack has the point on a wrong net: then what a fault does there is done elsewhere. (R,) where an
+    earlier reading bears it out for some rows and not for others."""
     centre: float = np.inf
     base: float = 1.0
     """What a good board reads there, and its spread."""
@@ -195,11 +196,12 @@ def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.nd
 
 def read_again(expected: Expected, method: Method, earlier: Sequence[float]) -> Expected:
     """The prediction at a point that was read before a repair already, as `earlier`. That the pack has it wrong is one
-    thing, and is not held anew against each reading: what did not fit a good board then makes it likelier now."""
-    for value in earlier if expected.unsure > 0.0 else ():
+    thing, and is not held anew against each reading: under a row that did not explain the reading then, it is likelier
+    now."""
+    for value in earlier if np.any(expected.unsure > 0.0) else ():
         elsewhere = expected.unsure * _if_elsewhere(expected, method, value)
-        good = (1.0 - expected.unsure) * _if_good(expected, method, value)
-        expected = replace(expected, unsure=min(elsewhere / (elsewhere + good), MOST_UNSURE),
+        as_packed = (1.0 - expected.unsure) * np.exp(_if_as_packed(expected, method, value, 1, None, CONTACT_FAILURE))
+        expected = replace(expected, unsure=np.minimum(elsewhere / (elsewhere + as_packed), MOST_UNSURE),
                            again=to_scale(value, method))
     return expected
 
@@ -250,7 +252,7 @@ def log_density(expected: Expected, method: Method, value: float, touches: int =
     point on a wrong net, or it was open on too few good boards, that competes with every prediction, however often the
     point is touched."""
     found = _if_as_packed(expected, method, value, touches, shared, slips)
-    if expected.unsure <= 0.0:
+    if not np.any(expected.unsure > 0.0):
         return found
     return np.asarray(np.logaddexp(np.log1p(-expected.unsure) + found,
                                    np.log(expected.unsure * _if_elsewhere(expected, method, value))))
