@@ -45,13 +45,14 @@ def _pack(options: argparse.Namespace) -> int:
                               options.places):
             print(said)
         return 0
-    if options.pack_verb in ("new", "place", "alike", "learn"):
+    if options.pack_verb in ("new", "place", "alike", "anew", "learn"):
         from dextrum.app.packmaking import by_command
 
         steps: dict[str, Callable[[argparse.Namespace], Iterable[str]]] = {
             "new": lambda o: by_command.new_pack(o.shelf, o.model, o.revision, o.port, o.signals, o.opens),
             "place": lambda o: by_command.place_parts(o.folder, o.parts, o.side),
             "alike": lambda o: by_command.place_likes(o.folder, o.part, o.take),
+            "anew": lambda o: by_command.open_ends(o.folder, o.end),
             "learn": lambda o: by_command.learn_from(o.folder, o.job)}
         for said in steps[options.pack_verb](options):
             print(said)
@@ -211,7 +212,8 @@ def _evaluate(options: argparse.Namespace) -> int:
             raise ImportRefusedError("--wrong-nets is a share from 0 to 0.5.", "Nothing was played.")
         from dextrum.app.evaluation.rungs import RungSetting, evaluate_rung, rung_words
 
-        rung = evaluate_rung(RungSetting(options.rung, options.cases, options.seed, world, options.wrong_nets),
+        rung = evaluate_rung(RungSetting(options.rung, options.cases, options.seed, world, options.wrong_nets,
+                                          options.probed_anew),
                              pack, told, options.packs)
         print(json.dumps(rung.as_json(), indent=1, allow_nan=False) if options.json else rung_words(rung))
         return 0

@@ -66,6 +66,9 @@ def build_parser() -> argparse.ArgumentParser:
     likes.add_argument("folder", type=Path)
     likes.add_argument("part")
     likes.add_argument("--take", default="", metavar="NUMBERS", help="of the list, or all")
+    anew = pack_verbs.add_parser("anew", help="forget the nets of ends that are doubted, to be probed anew")
+    anew.add_argument("folder", type=Path)
+    anew.add_argument("--end", action="append", default=[], help="of a placed part, such as FL1.2, instead")
     learn = pack_verbs.add_parser("learn", help="learn references, draws and nets from a job file of a good unit")
     learn.add_argument("folder", type=Path)
     learn.add_argument("job", type=Path)
@@ -135,6 +138,8 @@ def build_parser() -> argparse.ArgumentParser:
                           help="by a pack cut down to a rung of the ladder of own packs")
     evaluate.add_argument("--wrong-nets", type=float, default=0.0, metavar="SHARE",
                           help="with --rung 3: of the pack's ends, those on a wrong net")
+    evaluate.add_argument("--probed-anew", action="store_true",
+                          help="with --rung 3: ends that the program doubts are probed anew first, as it asks")
     measure = verbs.add_parser("measure", help="hold forecasts and plans against the simulated world")
     measures = measure.add_subparsers(dest="measured", required=True)
     outlook = measures.add_parser("outlook", help="whether forecasts of the rest of a job hold")

@@ -17,6 +17,7 @@ from dextrum.app.advising.assess import Assessment, assess
 from dextrum.app.evaluation.cases import Case, world_case
 from dextrum.app.evaluation.evaluate import Progress, calibration
 from dextrum.app.evaluation.players import LEAST_CLAIM, MOST_STEPS, CaseTechnician, Played
+from dextrum.app.evaluation.probed_anew import probed_anew
 from dextrum.app.library.library import PackLibrary
 from dextrum.app.packmaking.circuits import circuits, that_fit
 from dextrum.core.advice.advice_model import AdviceModel
@@ -39,6 +40,8 @@ RUNGS = (1, 2, 3)
 FIRST_SUSPECTS = 2
 """Among so many the right part must be, after the readings that were advised."""
 TOUCHES_OF_OPEN = 3
+ROUNDS = 3
+"""How often what is still doubted is probed anew."""
 DECIDES = ("repair", "give_up", "grow_pack", "hand_over")
 """Kinds of step before which the suspects are looked at, once."""
 
@@ -55,11 +58,13 @@ class RungModel:
     counted: frozenset[str]
 
 
-def rung_model(board: Board, rung: int, world: World, seed: int, wrong_share: float = 0.0) -> RungModel:
-    """One good unit of the world is read for the second rung and above. Raises ValueError for a board whose port is
+def rung_model(board: Board, rung: int, world: World, seed: int, wrong_share: float = 0.0, anew: bool = False) -> (
+        RungModel):
+    """One good unit of the world is read for the second rung and above. anew: the ends that the program doubts are
+    probed anew on it. Raises ValueError for a board whose port is
     none that a pack can begin with, or for which there is no template."""
     small, known = first_rung(board), tuple[KnownGoodReading, ...]()
-    whole, ports = board, port_of(board)
+    whole, ports, red = board, port_of(board), dict[str, float]()
     counted = {part.designator for part in board.components}
     if rung >= 2:
         fitting = that_fit(small, circuits()[0])
@@ -83,10 +88,17 @@ def rung_model(board: Board, rung: int, world: World, seed: int, wrong_share: fl
             counted = {name for role in template.role if role.id in ("fuse", "filters", "pd", "charger", "av")
                        for name in (small.circuit.parts.get(role.id, ()) if small.circuit is not None else ())}
             counted.add(board.ports[0].component)
-    references = build_reference_table(small, known, METER_M1.name)
+    model = build_model(small, build_reference_table(small, known, METER_M1.name))
+    hand = np.random.default_rng((seed, 0xA4E3))
+    for _ in range(ROUNDS if anew and rung == 3 else 0):
+        small = with_good_unit(probed_anew(model, whole, red, hand), red)
+        if small == model.board:
+            break
+        known = tuple(one for one in known if one.point in small.point_by_id)
+        model = build_model(small, build_reference_table(small, known, METER_M1.name))
     names = net_names(board, ports)
-    return RungModel(rung, whole, build_advice_model(build_model(small, references)),
-                     {own: net for net, own in names.items()}, frozenset(counted))
+    return RungModel(rung, whole, build_advice_model(model), {own: net for net, own in names.items()},
+                     frozenset(counted))
 
 
 def _read_well(unit: WorldUnit, point: str, method: Method, meter: WorldMeter) -> float:
@@ -185,13 +197,14 @@ def _claims(found: Assessment, technician: RungTechnician) -> list[tuple[float, 
 @dataclass(frozen=True)
 class RungSetting:
     """What is played: cases of a seed in a world, by a pack that stands on this rung; wrong_share: of its ends that are
-    on a wrong net."""
+    on a wrong net; anew: those that the program doubts are probed anew first, as it asks."""
 
     rung: int
     cases: int
     seed: int
     world: World = DEFAULT
     wrong_share: float = 0.0
+    anew: bool = False
 
 
 @dataclass(frozen=True)
@@ -212,6 +225,7 @@ class RungResult:
     calibration_error: float
     reliability: tuple[tuple[float, int, float, float], ...]
     seconds: float
+    probed_anew: bool = False
 
     def as_json(self) -> dict[str, object]:
         """As `evaluate --rung --json` prints it."""
@@ -226,7 +240,7 @@ def _begin(pack_id: str, packs: tuple[Path, ...], setting: RungSetting) -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     try:
         _rung = rung_model(PackLibrary(packs).board(pack_id), setting.rung, setting.world, setting.seed,
-                           setting.wrong_share)
+                           setting.wrong_share, setting.anew)
     except Exception as problem:  # told by the first case: a pool begins a process that fails to begin for ever anew
         _rung = problem
 
@@ -264,12 +278,14 @@ def evaluate_rung(setting: RungSetting, pack_id: str, progress: Progress, packs:
                       float(np.mean([one.played.right for one in counted])) if counted else 0.0,
                       float(np.mean([one.played.right for one in played])),
                       float(np.mean([one.played.minutes for one in played])),
-                      sum(one.played.gates_broken for one in played), error, table, time.perf_counter() - begun)
+                      sum(one.played.gates_broken for one in played), error, table, time.perf_counter() - begun,
+                      setting.anew)
 
 
 def rung_words(found: RungResult) -> str:
     """In lines."""
     wrong = f", {100 * found.wrong_share:g} % of its ends on a wrong net" if found.wrong_share else ""
+    wrong += ", doubted ends probed anew" if found.probed_anew else ""
     return "\n".join((
         f"Rung {found.rung}{wrong}: {found.cases} jobs of seed {found.seed}, {found.seconds / 60:.1f} min.",
         f"- faults of the parts that matter: {found.counted} jobs; a faulty part among the first {FIRST_SUSPECTS} "

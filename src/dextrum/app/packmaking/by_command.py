@@ -62,6 +62,24 @@ def place_parts(folder: Path, lines: Sequence[str], side: str) -> Iterable[str]:
     return said
 
 
+def open_ends(folder: Path, ends: Sequence[str]) -> Iterable[str]:
+    """Ends whose net is no longer known, so that probing asks for them: those named, or else those that are doubted.
+    Raises EntryRefusedError, StoreError."""
+    from dextrum.app.packmaking.pack_words import mistakes_of
+    from dextrum.core.packmaking.opened_ends import doubted_ends, with_ends_open
+
+    library, board = own_pack(folder)
+    chosen = tuple(ends) or doubted_ends(board, mistakes_of(library.advice_model(board.pack_id, "").model))
+    if not chosen:
+        return [tr("Nothing in this pack is doubted.")]
+    try:
+        grown = with_ends_open(board, chosen)
+    except ValueError as problem:
+        raise refused(problem) from None
+    library.keep(grown)
+    return [tr("Nobody knows any more on which net these are: {ends}.", ends=", ".join(chosen))]
+
+
 def learn_from(folder: Path, job: Path) -> Iterable[str]:
     """A job file of a unit that is good: the nets that its probing settled, its readings as references, its supply as
     the draw profile. Raises EntryRefusedError where nothing was read, ImportRefusedError, StoreError."""

@@ -145,16 +145,26 @@ def _other_facts(board: Board) -> tuple[tuple[str, str, str], ...]:
 
 
 def mistakes_of(model: DiagnosisModel) -> tuple[PackMistake, ...]:
-    """Where good boards contradict a pack, likeliest first. Solves the healthy board, so call it off the window's
-    thread."""
+    """Where good boards contradict a pack, and what its parts are hardly on, likeliest first. Solves the healthy board,
+    so call it off the window's thread."""
     from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
+    from dextrum.core.packmaking.unlikely_nets import left_out_in_pack, unlikely_in_pack
     from dextrum.core.packmaking.wrong_pack import wrong_in_pack
     from dextrum.core.reference.good_readings import good_readings
 
     healthy = model.red_ground.values[NOTHING_ROW]
     predicted = {point: float(healthy[column]) for point, column in model.red_ground.column.items()
                  if healthy[column] == healthy[column]}
-    return wrong_in_pack(model.board, good_readings(model.board, model.references), predicted)
+    return joined_mistakes(wrong_in_pack(model.board, good_readings(model.board, model.references), predicted),
+                           (*unlikely_in_pack(model.board), *left_out_in_pack(model.board, model.references)))
+
+
+def joined_mistakes(contradicted: tuple[PackMistake, ...], unlikely: tuple[PackMistake, ...]) -> (
+        tuple[PackMistake, ...]):
+    """Both, likeliest first; a place that readings contradict is not named twice."""
+    named = {one.place for one in contradicted}
+    return tuple(sorted((*contradicted, *(one for one in unlikely if one.place not in named)),
+                        key=lambda one: -one.weight))
 
 
 MOST_MISTAKES = 4

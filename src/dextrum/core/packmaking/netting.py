@@ -16,6 +16,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from types import MappingProxyType
 
 OPEN = math.inf
 ALIKE_VOLTS = 0.0025
@@ -269,29 +270,38 @@ def _path(joined: Mapping[str, Sequence[tuple[str, Touch]]], start: str, end: st
     return tuple(reversed(steps)) if at == start else ()
 
 
-def divided(net: Iterable[str], parts: Iterable[tuple[str, str]], places: Mapping[str, tuple[float, float]]) -> tuple[
-        tuple[str, ...], ...]:
+def divided(net: Iterable[str], parts: Iterable[tuple[str, str]], places: Mapping[str, tuple[float, float]],
+            known: Mapping[str, str] = MappingProxyType({})) -> tuple[tuple[str, ...], ...]:
     """A net as it beeped, divided at the parts that carry through: pairs of their ends. Each other point goes to the
-    end that is nearest to it, since nothing that beeps can tell; the technician may move it."""
+    end that is nearest to it, since nothing that beeps can tell; the technician may move it. known: nets of points that
+    are known; such a point goes to an end on its net, or else to one whose net is not known."""
     members = sorted(net)
     ends = [pair for pair in parts if pair[0] in members and pair[1] in members]
     if not ends:
         return (tuple(members),)
     anchors = list(dict.fromkeys(end for pair in ends for end in pair))
+    anchors.sort(key=lambda anchor: anchor not in known)
     groups = {anchor: {anchor} for anchor in anchors}
     for point in members:
         if point not in groups:
             x, y = places.get(point, (0.0, 0.0))
-            nearest = min(anchors, key=lambda a: math.dist((x, y), places.get(a, (0.0, 0.0))))
+            there = [a for a in anchors if _may_be_one(known, (point,), (a,))]
+            same = [a for a in there if point in known and a in known]
+            nearest = min(same or there or anchors, key=lambda a: math.dist((x, y), places.get(a, (0.0, 0.0))))
             groups[nearest].add(point)
     # Ends of different parts on one copper: no pair says that they are apart, so they are one side.
     apart = {frozenset(pair) for pair in ends}
     merged: list[set[str]] = []
     for anchor in anchors:
-        own = next((group for group in merged if not any(frozenset((anchor, other)) in apart for other in group
-                                                         if other in groups)), None)
+        own = next((group for group in merged if _may_be_one(known, group, groups[anchor]) and not any(
+            frozenset((anchor, other)) in apart for other in group if other in groups)), None)
         if own is None:
             merged.append(set(groups[anchor]))
         else:
             own |= groups[anchor]
     return tuple(tuple(sorted(group)) for group in merged)
+
+
+def _may_be_one(known: Mapping[str, str], some: Iterable[str], others: Iterable[str]) -> bool:
+    """Whether two groups of points may be one copper: no two of them are known to lie on different nets."""
+    return len({known[point] for point in (*some, *others) if point in known}) <= 1

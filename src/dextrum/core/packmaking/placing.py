@@ -178,7 +178,7 @@ def with_part(board: Board, part: PartToPlace, side: Side, x_mm: float, y_mm: fl
     typed = [net_of_end(f"{part.designator}.{pin}", SourceKind.TYPED) for pin, net in part.pins if net]
     grown = settled(replace(board, components=(*board.components, made), sources=with_sources(board.sources, typed)))
     deepest = board.access_levels[-1].id if board.access_levels else "closed"
-    grown = replace(grown, points=(*grown.points, *_points(made, {n.name: n.role for n in grown.nets}, deepest)))
+    grown = replace(grown, points=(*grown.points, *points_of(made, {n.name: n.role for n in grown.nets}, deepest)))
     return _whole(_junctions_shared(board, grown, made))
 
 
@@ -386,7 +386,7 @@ def _whole(board: Board) -> Board:
     return board
 
 
-def _points(part: Component, roles: Mapping[str, NetRole], access: str) -> Iterable[Point]:
+def points_of(part: Component, roles: Mapping[str, NetRole], access: str) -> Iterable[Point]:
     """A point at each end that isn't ground."""
     if part.undescribed or part.kind is ComponentKind.RECEPTACLE:
         return

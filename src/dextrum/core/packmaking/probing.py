@@ -51,6 +51,8 @@ def probing(board: Board, readings: Mapping[str, float], touches: Iterable[Touch
     carried = _carried_together(board, standing_for)
     said = tuple(Touch(one, other, False) for one, other in combinations(standing_for, 2)
                  if frozenset((standing_for[one], standing_for[other])) not in carried for _ in range(SAID_TIMES))
+    said += tuple(Touch(end, point, False) for end, point in _beyond(board, unknown, standing_for)
+                  for _ in range(SAID_TIMES))
     found = netting(points, readings, (*said, *touched), placed_on(board)) if unknown else Netting((), None)
     inside = {point for net in found.nets for point in net}
     return Probing(unknown, tuple(point for point in unknown if point not in inside), found,
@@ -75,7 +77,7 @@ def with_nets(board: Board, readings: Mapping[str, float], touches: Iterable[Tou
     renamed: dict[str, str] = {}
     sources = []
     for net in now.found.nets:
-        groups = _groups(board, net)
+        groups = _groups(board, net, standing_for, unknown)
         for group in groups:
             names = _known_names(group, standing_for)
             ends = [point for point in group if point in unknown]
@@ -119,15 +121,30 @@ def _representatives(board: Board, readings: Mapping[str, float]) -> dict[str, s
     return {point: net for net, point in found.items()}
 
 
+def _beyond(board: Board, unknown: tuple[str, ...], standing_for: Mapping[str, str]) -> list[tuple[str, str]]:
+    """Ends of parts that carry, with the point of the net that the part's other end is known to lie on: they beep
+    through the part, and a part with both ends on one net would do nothing. Asked is what else the end is on."""
+    fresh, point_of = set(unknown), {net: point for point, net in standing_for.items()}
+    return [(one, point_of[net]) for pair in carrying_ends(board) for one, other in (pair, pair[::-1])
+            if one in fresh and other not in fresh and (net := board.net_of(other)) in point_of]
+
+
 def _carried_together(board: Board, standing_for: Mapping[str, str]) -> set[frozenset[str]]:
     """Pairs of known nets with a part between them that carries: they beep, and are two all the same."""
     joined = joined_nets(board)
     return {frozenset(pair) for pair in combinations(standing_for.values(), 2) if joined[pair[0]] == joined[pair[1]]}
 
 
-def _groups(board: Board, net: tuple[str, ...]) -> tuple[tuple[str, ...], ...]:
-    """A net as it beeped, divided at the parts that carry."""
-    return divided(net, carrying_ends(board), placed_on(board).places)
+def _groups(board: Board, net: tuple[str, ...], standing_for: Mapping[str, str], unknown: set[str]) -> (
+        tuple[tuple[str, ...], ...]):
+    """A net as it beeped, divided at the parts that carry; of a part whose one end is known already, the other end lies
+    beyond it."""
+    pairs = carrying_ends(board)
+    named = {standing_for[point] for point in net if point in standing_for}
+    known = {point: standing_for[point] for point in net if point in standing_for}
+    known |= {end: board.net_of(end) for pair in pairs for end in pair if end not in unknown
+              and board.net_of(end) in named}
+    return divided({*net, *known}, pairs, placed_on(board).places, known)
 
 
 def _known_names(group: Iterable[str], standing_for: Mapping[str, str]) -> tuple[str, ...]:

@@ -23,9 +23,10 @@ from dextrum.tongue import tr
 
 @dataclass(frozen=True)
 class PackMistake:
-    """kind: crossed, exchanged, not_between, elsewhere, two_nets, not_open or open. place: the part, point or net.
-    words: what is likely wrong. touch: what would tell, in words. points: those whose readings the pack can't explain.
-    weight: how much better it explains them, in nats."""
+    """kind: crossed, exchanged, not_between, elsewhere, two_nets, not_open or open, or unlikely where no reading is
+    contradicted (`unlikely_nets`). place: the part, point or net. words: what is likely wrong. touch: what would tell,
+    in words. points: those whose readings the pack can't explain. weight: how much better it explains them, in nats.
+    ends: those of parts whose nets it doubts, 'FL1.2'."""
 
     kind: str
     place: str
@@ -33,6 +34,7 @@ class PackMistake:
     touch: str
     points: tuple[str, ...]
     weight: float
+    ends: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
@@ -133,10 +135,10 @@ def _of_group(board: Board, good: _Good, group: _Group, groups: Mapping[str, _Gr
     found: list[PackMistake] = []
 
     def add(kind: str, place: str, words: str, touch: str, points: Sequence[str], left: float, before: float,
-            freedom: int = 1) -> None:
+            ends: Iterable[str], freedom: int = 1) -> None:
         weight = 0.5 * (before - left) - 0.5 * freedom * math.log(max(len(points), 2)) - PACK_DOUBT
         if weight > 0.0:
-            found.append(PackMistake(kind, place, words, touch, tuple(points), weight))
+            found.append(PackMistake(kind, place, words, touch, tuple(points), weight, tuple(ends)))
 
     for part in carrying:
         own = _lines_of(part)
@@ -155,7 +157,8 @@ def _of_group(board: Board, good: _Good, group: _Group, groups: Mapping[str, _Gr
                                                designator=part.designator),
                 tr("{designator}.{first} to {designator}.{last}, in ohms: through means crossed",
                    designator=part.designator, first=first, last=last), points,
-                sum(good.squares(one.every) for one in anew), before)
+                sum(good.squares(one.every) for one in anew), before,
+                (f"{part.designator}.{t.name}" for t in part.terminals))
             second = part.terminals[1].name
             changed = _exchanged(board, part, on)
             ends = _groups(board, [*others, (a, d), (c, b)], changed)
@@ -166,7 +169,8 @@ def _of_group(board: Board, good: _Good, group: _Group, groups: Mapping[str, _Gr
                                                  last=last), tr("{designator}.{second} to {beyond}, in ohms: "
                                                                 "through means exchanged", designator=part.designator,
                                                                 second=second, beyond=beyond), points,
-                sum(good.squares(one.every) for one in anew), before)
+                sum(good.squares(one.every) for one in anew), before,
+                (f"{part.designator}.{pin}" for pin in (second, last)))
         for (one, other), (first, last) in zip(own, part.lines, strict=True):
             if one not in group.nets or one == other:
                 continue
@@ -177,7 +181,8 @@ def _of_group(board: Board, good: _Good, group: _Group, groups: Mapping[str, _Gr
                                                    designator=part.designator, one=one, other=other),
                 tr("{designator}.{first} to {designator}.{last}, in ohms: open means so", designator=part.designator,
                    first=first, last=last), group.every,
-                good.squares(apart[one].every) + good.squares(apart[other].every), whole)
+                good.squares(apart[one].every) + good.squares(apart[other].every), whole,
+                (f"{part.designator}.{pin}" for pin in (first, last)))
     for net in group.nets:
         here = on.get(net, ())
         rest = [point for point in group.every if point not in here]
@@ -188,15 +193,19 @@ def _of_group(board: Board, good: _Good, group: _Group, groups: Mapping[str, _Gr
             add("elsewhere", point, tr("{point} seems not to be on {net}", point=point,
                                        net=net) + (tr(", but on {like}", like=like) if like else ""),
                 tr("{point} to {partner}, in ohms: open means so", point=point,
-                   partner=partner), group.every, good.squares(others_of_it), whole, 2)
+                   partner=partner), group.every, good.squares(others_of_it), whole, (board.point_by_id[point].at,), 2)
         if len(here) >= 2:
             near, far = _two_of(good, here)
             add("two_nets", net, tr("{net} seems to be two nets: {near} and {far}", net=net, near=", ".join(near[:3]),
                                     far=", ".join(far[:3])),
                 tr("{near} to {far}, in ohms: open means so", near=near[0], far=far[0]), group.every,
                 min(good.squares([*near, *rest]) + good.squares(far), good.squares([*far, *rest])
-                    + good.squares(near)), whole, 3)
+                    + good.squares(near)), whole, _ends_at(board, far if len(far) < len(near) else near), 3)
     return found
+
+
+def _ends_at(board: Board, points: Iterable[str]) -> tuple[str, ...]:
+    return tuple(board.point_by_id[point].at for point in points)
 
 
 def _exchanged(board: Board, part: Component, on: Mapping[str, tuple[str, ...]]) -> dict[str, tuple[str, ...]]:
@@ -248,14 +257,15 @@ def _open_or_not(board: Board, good: _Good, groups: Mapping[str, _Group], predic
                                                                    numbers=numbers[0], read=read),
                                      tr("read {numbers} again on a good board; then place what is there",
                                         numbers=numbers[0]),
-                                     tuple(points), weight))
+                                     tuple(points), weight, _ends_at(board, points)))
         elif not numbers and all(predicted[point] < OPEN for point in points):
             found.append(PackMistake("open", group.nets[0], tr("Nothing hangs on {nets}: {points} is open on good "
                                                                "boards, and the pack says {predicted:.3f} V",
                                                                nets=group.nets[0], points=points[0],
                                                                predicted=predicted[points[0]]),
                                      tr("{points} to the next pin of {nets}, in ohms: open means that it is another "
-                                        "net", points=points[0], nets=group.nets[0]), tuple(points), weight))
+                                        "net", points=points[0], nets=group.nets[0]), tuple(points), weight,
+                                     _ends_at(board, points)))
     return found
 
 

@@ -45,7 +45,8 @@ class PackmakingCommands:
             "pack.new": self.another_model, "pack.files": self.from_files, "pack.place": self.place,
             "pack.unplace": self.unplace, "pack.alike": self.alike,
             "pack.back": lambda: self.step(back=True), "pack.again": lambda: self.step(back=False),
-            "pack.move_on": self.move_on, "pack.probe": self.probe, "pack.photo": self.photo,
+            "pack.move_on": self.move_on, "pack.probe": self.probe, "pack.anew": lambda: self.probe(anew=True),
+            "pack.photo": self.photo,
             "pack.exchange": lambda: self._view().exchange_photos(),
             "board.photo": self.photo_under_plan,
             "pack.good": self.learn_good_unit, "pack.send": self.send, "pack.merge": lambda: ask_merge(window),
@@ -404,14 +405,14 @@ class PackmakingCommands:
         if self.model.record(PackVersion()):
             self.window.trail.say(tr("This job is on its pack as it is now. Ctrl+Z takes that back."))
 
-    def probe(self) -> None:
-        """Nets of placed parts, touch by touch."""
+    def probe(self, anew: bool = False) -> None:
+        """Nets of placed parts, touch by touch. anew: of those, the ones that are doubted."""
         self.window.show_view("packmaking")
         if self._listening is None:
             from dextrum.desktop.packmaking.probe_listening import ProbeListening
 
             self._listening = ProbeListening(self.window, self._view())
-        self._view().open_probing()
+        (self._view().probe_anew if anew else self._view().open_probing)()
 
     def _view(self) -> PackmakingView:
         from dextrum.desktop.packmaking.view import PackmakingView

@@ -29,6 +29,7 @@ if TYPE_CHECKING:
 
 
 RunLong = Callable[[str, Work, Callable[[object], None], bool], str]
+MOST_ENDS_SAID = 8
 SAME_SIZE = 0.03
 """Share by which the sizes of one board's two photos may differ: a calliper's jaw on a rounded edge."""
 
@@ -37,14 +38,14 @@ class PackmakingView(JobView):
     name = "packmaking"
     shows_advice = True
     commands = ("pack.good", "pack.photo", "pack.place", "pack.alike", "pack.move", "pack.row", "pack.unplace",
-                "pack.circuit", "pack.pair", "pack.probe", "pack.back", "pack.again", "pack.move_on", "pack.exchange",
-                "pack.send", "pack.merge", "pack.new", "pack.files", "guide.packs")
+                "pack.circuit", "pack.pair", "pack.probe", "pack.anew", "pack.back", "pack.again", "pack.move_on",
+                "pack.exchange", "pack.send", "pack.merge", "pack.new", "pack.files", "guide.packs")
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)
         self.can_head, self.can_not_head = QLabel(tr("It can say")), QLabel(tr("It can't say yet"))
         self.can, self.can_not, self.next_step = QLabel(), QLabel(), QLabel()
-        self.wrong_head, self.wrong = QLabel(tr("Good boards contradict this pack")), QLabel()
+        self.wrong_head, self.wrong = QLabel(tr("Likely wrong in this pack")), QLabel()
         self.wrong.setWordWrap(True)
         self.wrong.setTextFormat(Qt.TextFormat.PlainText)
         self.wrong_head.setObjectName("hold")
@@ -66,6 +67,8 @@ class PackmakingView(JobView):
         self.comparing = Background(self)
         self.comparing.finished.connect(self._show_mistakes)
         self._compared: tuple[object, object] = None, None
+        self._mistakes: tuple[PackMistake, ...] | None = ()
+        """What is likely wrong in the pack; None while good boards are held against it."""
         self.probe = ProbePanel()
         self.probe.touched.connect(self._touched)
         self.probe.read.connect(self._read)
@@ -100,6 +103,31 @@ class PackmakingView(JobView):
         self.refresh()
         self.probe.take_keyboard()
         QTimer.singleShot(0, self.probe, lambda: self.scroll_to(self.probe))
+
+    def probe_anew(self) -> None:
+        """Take what is doubted back to 'nobody knows', and ask for it touch by touch. Step back undoes it."""
+        from dextrum.core.packmaking.opened_ends import doubted_ends, with_ends_open
+
+        board = self.model.board
+        if board is None:
+            return
+        if self._mistakes is None:
+            self.say_trouble(tr("Good boards are still being held against the pack: once more in a moment."))
+            return
+        ends = doubted_ends(board, self._mistakes)
+        if not ends:
+            self.say_trouble(tr("Nothing in this pack is doubted."))
+            return
+        try:
+            self.model.session.library.keep(with_ends_open(board, ends))
+        except DextrumError as problem:
+            self.say_trouble(str(problem))
+            return
+        self.model.pack_has_grown()
+        self.open_probing()
+        more = tr(" and {count} more", count=len(ends) - MOST_ENDS_SAID) if len(ends) > MOST_ENDS_SAID else ""
+        self.say_trouble(tr("Open now: {ends}{more}. The touches below tell where they belong; Step back brings back "
+                            "what was there.", ends=", ".join(ends[:MOST_ENDS_SAID]), more=more))
 
     def _touched(self, one: str, other: str, joined: bool) -> None:
         from dextrum.core.trail import Touched
@@ -363,7 +391,12 @@ class PackmakingView(JobView):
             return
         self._compared = now
         self._show_mistakes((None, ()))
-        if board is None or references is None or not references.boards:
+        if board is None:
+            return
+        if references is None or not references.boards:
+            from dextrum.core.packmaking.unlikely_nets import unlikely_in_pack
+
+            self._show_mistakes((now, unlikely_in_pack(board)))
             return
 
         def work(_told: Callable[[float], bool]) -> object:
@@ -378,6 +411,7 @@ class PackmakingView(JobView):
 
         if found[0] is not None and found[0] is not self._compared:
             return
+        self._mistakes = found[1] if found[0] is not None or self.model.board is None else None
         lines = mistake_lines(found[1])
         self.wrong.setText("\n".join(f"· {line}" for line in lines))
         for part in (self.wrong_head, self.wrong):

@@ -27,7 +27,7 @@ def doubts_of(pack: Pack, place: Path) -> tuple[Doubt, ...]:
     at = {point: board.point_by_id[point].at for point in middles}
     fitted = fit_to_known_good(circuit, {at[point]: volts for point, volts in middles.items()})
     name = place.resolve().stem if place.suffix == ".zip" else place.resolve().name
-    said = (*structural_doubts(board, name), *_mistakes(board, middles, _solved(fitted, at)))
+    said = (*structural_doubts(board, name), *_mistakes(board, middles, _solved(fitted, at)), *_unlikely(board))
     named = {doubt.place for doubt in said}
     return (*said, *(doubt for doubt in reading_doubts(board, middles, _solved(circuit, at))
                      if doubt.place not in named))
@@ -39,6 +39,14 @@ def _solved(circuit: Circuit, at: Mapping[str, str]) -> dict[str, float]:
 
     read = {point: diode_volts(circuit, address) for point, address in at.items()}
     return {point: volts if volts < OPEN_VOLTS else float("inf") for point, volts in read.items()}
+
+
+def _unlikely(board: Board) -> list[Doubt]:
+    """What ends of parts are hardly on, with the touch that would tell."""
+    from dextrum.core.packmaking.unlikely_nets import unlikely_in_pack
+
+    return [Doubt(one.place, tr("{one}. To tell: {touch}", one=one.words, touch=one.touch))
+            for one in unlikely_in_pack(board)]
 
 
 def _mistakes(board: Board, middles: Mapping[str, float], fitted: Mapping[str, float]) -> list[Doubt]:
