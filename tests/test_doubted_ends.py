@@ -198,8 +198,10 @@ class CommandTest(WindowCase):
         view = self.window.views["packmaking"]
         assert isinstance(view, PackmakingView)
         self.assertIn("C9.1 is the only end on SW_CORE. To tell: touch C9.1", view.wrong.text())
-        self.window.commands.run("pack.anew")
+        self.assertTrue(view.anew.isVisibleTo(view))
+        view.anew.click()
         self.settled()
+        self.assertFalse(view.anew.isVisibleTo(view))
         self.assertTrue(self.session.library.board(pack).net_is_unknown("C9.1"))
         self.assertTrue(view.probe.isVisibleTo(view))
         self.assertIn("of 1 ends settled", view.probe.progress.text())

@@ -87,9 +87,9 @@ def described(model: str, revision: str, port: PortTemplate, openings: Sequence[
                          tr("the model's name has {count} letters; expected at most {most_name}", count=len(model),
                             most_name=MOST_NAME))
     names = [opening.words.strip() for opening in openings]
-    if len(set(names)) != len(names) or "" in names or CLOSED in names:
+    if len(set(names)) != len(names) or "" in names or {CLOSED, tr("closed")} & set(names):
         raise ValueError(tr("two ways of opening have one name, or none; expected words such as 'back off'"))
-    levels = (AccessLevel(CLOSED, CLOSED, 0.0), *(
+    levels = (AccessLevel(CLOSED, tr("closed"), 0.0), *(
         AccessLevel(re.sub(r"[^a-z0-9]+", "_", opening.words.strip().lower()).strip("_") or f"level_{k}",
                     opening.words.strip(), opening.minutes) for k, opening in enumerate(openings, start=1)))
     x, y = PORT_MM

@@ -130,11 +130,13 @@ def _guards_unlike(board: Board, part: Component) -> Iterator[PackMistake]:
     twice = {net for net, count in Counter(guarded.values()).items() if count > 1}
     for pin, net in guarded.items():
         if net in twice:
-            yield _mistake(board, part, pin, tr("{designator}.{pin} on {net}: an array guards each line with one pin",
-                                                designator=part.designator, pin=pin, net=net))
+            yield _mistake(board, part, pin, tr(
+                "{designator}.{pin} on {net}: an ESD array guards each line with one pin", designator=part.designator,
+                pin=pin, net=net))
         elif _carries(board, net) == "supply" and lines and len(guarded) >= FEWEST_GUARDED:
-            yield _mistake(board, part, pin, tr("{designator}.{pin} on {net}: the other pins of this array guard lines",
-                                                designator=part.designator, pin=pin, net=net))
+            yield _mistake(board, part, pin, tr(
+                "{designator}.{pin} on {net}: the other pins of this ESD array guard lines",
+                designator=part.designator, pin=pin, net=net))
 
 
 def _alone(board: Board, part: Component, on: Counter[str], port: set[str]) -> Iterator[PackMistake]:

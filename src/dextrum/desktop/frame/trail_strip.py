@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFont, QPainter, QPen
+from PySide6.QtGui import QFont, QPainter, QPen, QResizeEvent
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
@@ -27,6 +27,8 @@ from dextrum.tongue import tr
 
 Index = QModelIndex | QPersistentModelIndex
 NOWHERE = QModelIndex()
+STEPS = ("trail.strike", "trail.back", "trail.strike_one")
+SIDE = 18
 LINE, HIGH, LOW_HIGH = 17, 112, 68
 """Pixels at 100 % text: from line to line of a card, and the strip's height with cards and with lines alone."""
 
@@ -97,15 +99,18 @@ class TrailStrip(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.model = model
         self.cards = CardList()
-        title = QLabel(tr("Trail"))
-        title.setObjectName("section")
+        self.title = QLabel(tr("Trail"))
+        self.title.setObjectName("section")
         self.said = ElidedLabel()
         self.said.setObjectName("quiet")
+        self.said.setMinimumWidth(1)  # what it says gives way to what can be done
         head = QHBoxLayout()
-        head.addWidget(title)
+        head.addWidget(self.title)
         head.addWidget(self.said, 1)
-        for name in ("trail.strike", "trail.back", "trail.strike_one"):
-            head.addWidget(button_for(BY_ID[name], self.asked.emit))
+        self.buttons = [button_for(BY_ID[name], self.asked.emit) for name in STEPS]
+        for button in self.buttons:
+            head.addWidget(button)
+        self.head = head
         self.list = QListView()
         self.list.setAccessibleName(tr("Trail"))
         self.list.setFlow(QListView.Flow.LeftToRight)
@@ -117,7 +122,7 @@ class TrailStrip(QWidget):
         self.delegate = CardDelegate(self.cards)
         self.list.setItemDelegate(self.delegate)
         column = QVBoxLayout(self)
-        column.setContentsMargins(18, 8, 18, 8)
+        column.setContentsMargins(SIDE, 8, SIDE, 8)
         column.addLayout(head)
         column.addWidget(self.list)
 
@@ -138,6 +143,12 @@ class TrailStrip(QWidget):
 
     def _fit(self) -> None:
         self.setFixedHeight(look.px(HIGH if self.delegate.lines == CARD_LINES else LOW_HIGH))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """What can be done is never cut; the title goes first, since the cards say what they are."""
+        super().resizeEvent(event)
+        wanted = sum(row.sizeHint().width() for row in (self.title, *self.buttons))
+        self.title.setVisible(self.width() - 2 * SIDE - self.head.count() * self.head.spacing() >= wanted)
 
     def chosen(self) -> TrailCard | None:
         row = self.list.currentIndex().row()

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
+from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
 
 from dextrum.core.board import Method, Side
 from dextrum.desktop.frame.background import Background, Work
@@ -49,6 +49,9 @@ class PackmakingView(JobView):
         self.wrong.setWordWrap(True)
         self.wrong.setTextFormat(Qt.TextFormat.PlainText)
         self.wrong_head.setObjectName("hold")
+        self.anew = QPushButton(tr("Probe these anew"))
+        self.anew.setObjectName("small")
+        self.anew.clicked.connect(lambda: self.asked.emit("pack.anew"))
         for head in (self.can_head, self.can_not_head):
             head.setObjectName("section")
         for label in (self.can, self.can_not, self.next_step):
@@ -59,10 +62,11 @@ class PackmakingView(JobView):
         self.grid.setContentsMargins(0, 8, 0, 8)
         self.grid.setColumnStretch(2, 1)
         self.grid.setHorizontalSpacing(24)
-        for part in (self.wrong_head, self.wrong, self.can_head, self.can, self.can_not_head, self.can_not, self.table,
-                     self.next_step):
+        for part in (self.wrong_head, self.wrong, self.anew, self.can_head, self.can, self.can_not_head, self.can_not,
+                     self.table, self.next_step):
             self.body.addWidget(part)
-        for part in (self.wrong_head, self.wrong):
+        self.body.setAlignment(self.anew, Qt.AlignmentFlag.AlignLeft)
+        for part in (self.wrong_head, self.wrong, self.anew):
             part.hide()
         self.comparing = Background(self)
         self.comparing.finished.connect(self._show_mistakes)
@@ -416,6 +420,9 @@ class PackmakingView(JobView):
         self.wrong.setText("\n".join(f"· {line}" for line in lines))
         for part in (self.wrong_head, self.wrong):
             part.setVisible(bool(lines))
+        board = self.model.board
+        self.anew.setVisible(bool(lines) and board is not None and self.model.session.library.is_own(board.pack_id)
+                             and not self.model.stays)
 
     def close_work(self) -> None:
         super().close_work()
