@@ -13,18 +13,22 @@ import numpy as np
 from dextrum.app.advising.assess import Assessment, assess
 from dextrum.app.evaluation.evaluate import calibration
 from dextrum.app.library.library import PackLibrary
-from dextrum.app.packmaking.own_packs import begin_pack, parse_openings, rung_of, send, taught
+from dextrum.app.packmaking.own_packs import begin_pack, parse_openings, rung_of, taught
 from dextrum.app.packmaking.pack_words import standing_of
+from dextrum.app.packmaking.sending import send
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.recommend import build_advice_model
-from dextrum.core.board import Board, Method, NetRole
+from dextrum.core.board import Board, Method, NetRole, Side
 from dextrum.core.board.consistency import inconsistencies
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.draw.records import trace_spells
 from dextrum.core.packmaking.draw_profile import learned_profile
 from dextrum.core.packmaking.first_rung import Opening, described, pack_id_of
+from dextrum.core.packmaking.placing import parse_part, with_part
 from dextrum.core.packmaking.port_template import OWN_SOCKET, TEMPLATES, own_socket
 from dextrum.core.packmaking.second_rung import REST, with_draws, with_good_unit
+from dextrum.core.packmaking.shop_files.tables import read_table
+from dextrum.core.packmaking.shop_files.test_netlist import read_test_netlist
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.reference.table import build_reference_table
 from dextrum.core.trail import (
@@ -39,7 +43,7 @@ from dextrum.core.trail import (
     standing,
 )
 from dextrum.desktop.frame.table_strip import table_strip
-from dextrum.errors import EntryRefusedError, ImportRefusedError
+from dextrum.errors import EntryRefusedError, FileStandsError, ImportRefusedError
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from dextrum.store.packs.pack_files import load_board, load_pack
 from dextrum.store.packs.pack_source import finish_writing
@@ -272,12 +276,36 @@ class KeptTest(unittest.TestCase):
         sent = self.folder / "out" / "grip.zip"
         sent.parent.mkdir()
         send(self.library, name, sent)
+        with self.assertRaises(FileStandsError):
+            send(self.library, name, sent)
+        send(self.library, name, sent, over=True)
         with TemporaryDirectory() as other:
             there = PackLibrary([Path(other)])
             there.add_pack(sent)
             self.assertEqual(there.board(name), self.library.board(name))
             there.keep(replace(there.board(name), unit_value=60.0))
             self.assertEqual(PackLibrary([Path(other)]).board(name).unit_value, 60.0)
+
+    def test_sent_as_a_folder_and_as_what_other_tools_read(self) -> None:
+        name = begin_pack(self.library, "Grip", "B", "usb-c-24", "", "back off 6")
+        board = with_part(self.library.board(name), parse_part("C14 CC2 ?"), Side.BOTTOM, 12.5, 8.0)
+        self.library.keep(board)
+        out = self.folder / "out"
+        send(self.library, name, out)
+        self.assertEqual(load_board(out / name), board)
+        with self.assertRaises(FileStandsError):
+            send(self.library, name, out)
+        send(self.library, name, self.folder / "grip.ipc")
+        points, _ = read_test_netlist((self.folder / "grip.ipc").read_text())
+        self.assertIn(("C14", "1", "CC2"), {(p.part, p.pin, p.net) for p in points})
+        send(self.library, name, self.folder / "grip.csv")
+        rows, left = read_table((self.folder / "grip.csv").read_text())
+        self.assertEqual(left, ())
+        row = next(row for row in rows if row.part == "C14")
+        self.assertEqual((row.x_mm, row.y_mm, row.bottom), (12.5, 8.0, True))
+        self.assertIn("1=CC2 2=?", (self.folder / "grip.csv").read_text())
+        with self.assertRaisesRegex(ImportRefusedError, "no form"):
+            send(self.library, name, self.folder / "grip.xyz")
 
     def test_words_of_each_rung(self) -> None:
         first = standing_of(first_rung(), (), True)

@@ -77,6 +77,12 @@ def _pack(options: argparse.Namespace) -> int:
         for said in merge_folders(options.ours, options.theirs, options.out, frozenset(options.theirs_wins)):
             print(said)
         return 0
+    if options.pack_verb == "export":
+        from dextrum.app.packmaking.by_command import export_pack
+
+        for said in export_pack(options.folder, options.out, options.over):
+            print(said)
+        return 0
     if options.pack_verb == "netlist":
         from dextrum.core.packmaking.from_files import test_points_of
         from dextrum.core.packmaking.shop_files.test_netlist import write_test_netlist

@@ -94,6 +94,10 @@ def build_parser() -> argparse.ArgumentParser:
     merge.add_argument("out", type=Path, help="where the merged one is written")
     merge.add_argument("--theirs", dest="theirs_wins", action="append", default=[], metavar="WHAT",
                        help="what differs and is decided for them, as it is listed: 'components C14'")
+    export = pack_verbs.add_parser("export", help="write a pack as .zip, .ipc (IPC-D-356A), .csv (parts), or a folder")
+    export.add_argument("folder", type=Path)
+    export.add_argument("out", type=Path, help="its ending says the form; without one: the folder to put it into")
+    export.add_argument("--over", action="store_true", help="replace what is there")
     netlist = pack_verbs.add_parser("netlist", help="print a pack as a test netlist (IPC-D-356A)")
     netlist.add_argument("folder", type=Path)
     schema = pack_verbs.add_parser("schema", help="print the JSON Schema of packs")

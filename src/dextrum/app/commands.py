@@ -283,7 +283,8 @@ _IN_ENGLISH: tuple[tuple[str, tuple[Command, ...]], ...] = (
                 "picture swap side wrong turn", ("board", "follows", "own_pack"), short="Exchange photos"),
         Command("pack.merge", "Merge another shop's pack", "", "of the same board; what differs is asked",
                 "combine join import", ("board", "follows", "own_pack"), short="Merge a pack…"),
-        Command("pack.send", "Send this pack", "", "as one zip file, with its readings", "export share save",
+        Command("pack.send", "Send this pack", "", "zip with its readings, folder, test netlist, table of parts",
+                "export share save csv ipc",
                 ("board",), short="Send the pack…"),
     )),
     ("The day", (

@@ -10,7 +10,7 @@ from dextrum.app.library.library import PackLibrary
 from dextrum.app.packmaking.own_packs import begin_pack, readings_of_good, taught
 from dextrum.core.board import Board, Side
 from dextrum.core.board.bounds import EXPECTED
-from dextrum.errors import EntryRefusedError, ImportRefusedError
+from dextrum.errors import EntryRefusedError, FileStandsError, ImportRefusedError
 from dextrum.tongue import capital, tr
 
 
@@ -102,6 +102,19 @@ def learn_from(folder: Path, job: Path) -> Iterable[str]:
     yield tr("{count} readings of {serial} are references now.", count=len(read), serial=facts.serial)
     if facts.touched:
         yield tr("The nets that its probing settled are in the pack.")
+
+
+def export_pack(folder: Path, out: Path, over: bool) -> Iterable[str]:
+    """The pack as the ending of `out` says. Raises ImportRefusedError, StoreError."""
+    from dextrum.app.packmaking.sending import send
+
+    library, board = own_pack(folder)
+    try:
+        send(library, board.pack_id, out, over)
+    except FileStandsError:
+        raise ImportRefusedError(tr("{name} is there already.", name=out.name), tr("Nothing was written."),
+                                 tr("--over replaces it.")) from None
+    return [tr("Pack written: {place}", place=out.name)]
 
 
 def place_likes(folder: Path, designator: str, take: str) -> Iterable[str]:

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import re
 from dataclasses import replace
-from pathlib import Path
 
 from dextrum.app.library.library import PackLibrary
-from dextrum.core.board import Board, ComponentKind, FactSource, Method, Side, SourceKind
+from dextrum.core.board import Board, ComponentKind, FactSource, Method, SourceKind
 from dextrum.core.board.bounds import EXPECTED
 from dextrum.core.board.sources import with_sources
 from dextrum.core.draw.records import trace_spells
@@ -19,8 +18,6 @@ from dextrum.core.packmaking.second_rung import with_draws, with_good_unit
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.trail import DrawTrace, Entry, standing
 from dextrum.errors import EntryRefusedError
-from dextrum.store.files import write_beside
-from dextrum.store.packs.pack_writer import CASE, pack_files_of, pack_zip
 from dextrum.tongue import capital, tr
 
 MOST_OPENING_MINUTES = 240.0
@@ -117,10 +114,3 @@ def rung_of(board: Board) -> int:
         return 3 if len(board.components) < 30 else 4
     return 2 if any(t.junction_volts is not None for part in board.components if part.undescribed
                     for t in part.terminals) else 1
-
-
-def send(library: PackLibrary, pack_id: str, place: Path, over: bool = False) -> None:
-    """The pack with its readings and photos as one zip. Raises FileStandsError, ImportRefusedError."""
-    pack = library.pack(pack_id)
-    photos = {f"photo-{shows}.jpg": data for shows in (*Side, CASE) if (data := library.photo(pack_id, shows))}
-    write_beside(place, pack_zip({**pack_files_of(pack.board, pack.known_good), **photos}), over)

@@ -431,23 +431,24 @@ class PackmakingCommands:
         view.photos.show_at(SHARES[(now + 1) % len(SHARES)])
 
     def send(self) -> None:
-        """The pack as one file."""
+        """The pack as one file, or as a folder."""
         board = self.model.board
         if board is None:
             return
 
         def answer(text: str, choice: str) -> str:
-            from dextrum.app.packmaking.own_packs import send
+            from dextrum.app.packmaking.sending import send
 
             place = Path(text.strip()).expanduser()
             try:
                 send(self.window.session.library, board.pack_id, place, choice == "over")
             except FileStandsError:
-                return tr("A file of that name is there. Choose 'replace it', or another name.")
+                return tr("That name is there already. Choose 'replace it', or another name.")
             except DextrumError as problem:
                 return f"{problem.happened} {problem.next_step}"
             self.window.trail.say(tr("Pack written: {place}", place=place.name))
             return ""
 
-        self.window.ask.ask(tr("Pack as a zip file"), answer, str(Path.home() / f"{board.pack_id}.zip"),
+        self.window.ask.ask(tr("Pack as .zip, .ipc (test netlist), .csv (table of parts), or a folder"), answer,
+                            str(Path.home() / f"{board.pack_id}.zip"),
                             (("", tr("new file")), ("over", tr("replace it"))), self.window.focusWidget())
