@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import unittest
 from dataclasses import replace
 
@@ -11,10 +12,13 @@ from PySide6.QtTest import QTest
 from dextrum.app.library.library import PackLibrary
 from dextrum.app.packmaking.own_packs import begin_pack
 from dextrum.core.board import Board, Side
+from dextrum.core.board.consistency import inconsistencies
 from dextrum.core.packmaking.first_rung import described
+from dextrum.core.packmaking.pad_row import with_pad_row
 from dextrum.core.packmaking.placing import parse_part, with_part
 from dextrum.core.packmaking.port_template import TEMPLATES
-from dextrum.core.packmaking.shifting import Shift, copyable, movable, row_of, shifted
+from dextrum.core.packmaking.row_words import RowToPlace, parse_row
+from dextrum.core.packmaking.shifting import Shift, copied, copyable, movable, row_of, shifted
 from dextrum.desktop.packmaking.move_panel import MovePanel
 from tests.window_support import Key, WindowCase
 
@@ -73,12 +77,57 @@ class ShiftTest(unittest.TestCase):
         with self.assertRaisesRegex(ValueError, "is the port"):
             copyable(board, "J1")
 
+    def test_on_the_other_side_left_is_right_and_a_copy_may_lie_there(self) -> None:
+        board = board_with("U4 8 4x3 at 12 9")
+        there = shifted(board, "U4", Shift(14.0, 9.0, mirrored=True))
+        self.assertIs(there.component_by_designator["U4"].side, Side.BOTTOM)
+        for name in ("U4.1", "U4.8"):
+            before, after = board.point_by_id[name], there.point_by_id[name]
+            self.assertAlmostEqual(after.x_mm - 14.0, 12.0 - before.x_mm, places=6)
+            self.assertEqual((after.y_mm, after.side), (before.y_mm, Side.BOTTOM))
+        self.assertEqual(shifted(there, "U4", Shift(12.0, 9.0, mirrored=True)).points, board.points)
+        copy = copied(board, "U4", Shift(14.0, 9.0, 1, mirrored=True))
+        self.assertEqual(copy.component_by_designator["U4"], board.component_by_designator["U4"])
+        self.assertIs(copy.component_by_designator["U5"].side, Side.BOTTOM)
+        self.assertTrue(copy.net_is_unknown("U5.1"))
+        self.assertEqual(inconsistencies(copy), ())
+        with self.assertRaisesRegex(ValueError, "is the port"):
+            copied(board, "J1", Shift(14.0, 9.0))
+
     def test_a_row_from_its_first_to_its_last(self) -> None:
         places = row_of((10.0, 5.0), (24.0, 5.0), 8)
         self.assertEqual([place.x_mm for place in places], [10.0, 12.0, 14.0, 16.0, 18.0, 20.0, 22.0, 24.0])
         for count in (1, 101):
             with self.assertRaises(ValueError):
                 row_of((0.0, 0.0), (1.0, 1.0), count)
+
+
+class PadRowTest(unittest.TestCase):
+    def test_the_first_and_last_pad_lie_where_they_were_seen(self) -> None:
+        board = board_with("C14 CC2 GND at 10 10")
+        for side in Side:
+            for first, last in (((10.0, 5.0), (20.0, 5.0)), ((20.0, 5.0), (10.0, 5.2)), ((9.0, 4.0), (9.0, 14.0)),
+                                ((9.0, 14.0), (9.0, 4.0))):
+                grown = with_pad_row(board, "J2", 11, side, first, last)
+                one, far = grown.point_by_id["J2.1"], grown.point_by_id["J2.11"]
+                self.assertLess(math.dist((one.x_mm, one.y_mm), first), 0.15, (side, first, last))
+                self.assertLess(math.dist((far.x_mm, far.y_mm), last), 0.15, (side, first, last))
+                self.assertEqual(inconsistencies(grown), ())
+
+    def test_what_is_no_row_is_refused_in_words(self) -> None:
+        board = board_with("C14 CC2 GND at 10 10")
+        for count, first, last in ((1, (10.0, 5.0), (20.0, 5.0)), (5, (10.0, 5.0), (15.0, 10.0)),
+                                   (5, (10.0, 5.0), (10.0, 5.0)), (5, (100.0, 5.0), (500.0, 5.0))):
+            with self.assertRaisesRegex(ValueError, "; expected "):
+                with_pad_row(board, "J2", count, Side.TOP, first, last)
+
+    def test_typed_with_and_without_places(self) -> None:
+        board = board_with("C14 CC2 GND at 10 10")
+        self.assertEqual(parse_row(board, "c14 8"), RowToPlace("C14", 8, False))
+        self.assertEqual(parse_row(board, "J2 20 10 5 24,5 5"), RowToPlace("J2", 20, True, ((10.0, 5.0), (24.5, 5.0))))
+        for text in ("", "C14", "C14 8 10", "C14 1", "C14 many 10 5 24 5", "U9 8", "X 3", "J1 4"):
+            with self.assertRaisesRegex(ValueError, "; expected "):
+                parse_row(board, text)
 
 
 class MovingWindowTest(WindowCase):
@@ -116,6 +165,17 @@ class MovingWindowTest(WindowCase):
         self.assertEqual((part.x_mm, part.y_mm, part.width_mm, part.height_mm), (10.2, 9.1, 0.5, 1.0))
         self.window.commands.run("pack.back")
         self.assertEqual(self.board().component_by_designator["C14"].x_mm, 10.0)
+
+    def test_put_on_the_other_side_by_a_key_and_kept(self) -> None:
+        self.opened()
+        self.key(Key.Key_M)
+        self.assertIs(self.window.views.board.plan.side, Side.BOTTOM)
+        self.assertIn("bottom side", self.panel().words.text())
+        self.key(Key.Key_Return)
+        self.assertIs(self.board().component_by_designator["C14"].side, Side.BOTTOM)
+        self.assertIs(self.board().point_by_id["C14.1"].side, Side.BOTTOM)
+        self.window.commands.run("pack.back")
+        self.assertIs(self.board().component_by_designator["C14"].side, Side.TOP)
 
     def test_right_on_the_screen_is_right_on_the_bottom_too(self) -> None:
         self.opened(Side.BOTTOM)
@@ -158,6 +218,27 @@ class MovingWindowTest(WindowCase):
         self.key(Key.Key_Return)
         self.wait(lambda: "C23" in self.board().component_by_designator, what="for the row")
         self.assertEqual(self.board().component_by_designator["C23"].x_mm, 24.0)
+
+    def test_a_row_of_pads_by_clicks_on_its_first_and_its_last(self) -> None:
+        self.opened()
+        self.key(Key.Key_Escape)
+        plan = self.window.views.board.plan
+        self.window.commands.run("pack.row")
+        self.window.ask.field.setText("U9 8")
+        self.key(Key.Key_Return)
+        self.assertIn("is on no plan yet", self.window.ask.trouble.text())
+        self.window.ask.field.setText("J2 6")
+        self.key(Key.Key_Return)
+        self.wait(lambda: plan.placing, what="for the plan to take clicks")
+        for x_mm in (24.0, 14.0):
+            QTest.mouseClick(plan, Qt.MouseButton.LeftButton, pos=plan.place(x_mm, 8.0, Side.TOP).toPoint())
+        self.settled()
+        pads = [self.board().point_by_id[f"J2.{k}"] for k in range(1, 7)]
+        for pad, x_mm in zip(pads, (24.0, 22.0, 20.0, 18.0, 16.0, 14.0), strict=True):
+            self.assertAlmostEqual(pad.x_mm, x_mm, delta=0.3)
+            self.assertAlmostEqual(pad.y_mm, 8.0, delta=0.3)
+        self.assertFalse(plan.placing)
+        self.assertTrue(self.board().net_is_unknown("J2.1"))
 
 
 if __name__ == "__main__":

@@ -1,11 +1,12 @@
-"""A placed part put elsewhere, turned, or followed by others in a row: its nets and what was read of it stay."""
+"""A placed part put elsewhere, turned, put on the other side, or followed by others: its nets and what was read of it
+stay."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from dextrum.core.board import Board, Component, ComponentKind, Point
-from dextrum.core.packmaking.likes import PlaceOfLike
+from dextrum.core.board import Board, Component, ComponentKind, Point, Side
+from dextrum.core.packmaking.likes import PlaceOfLike, free_designators, with_likes
 from dextrum.tongue import tr
 
 GRID_MM = 0.5
@@ -15,11 +16,13 @@ MOST_IN_A_ROW = 100
 
 @dataclass(frozen=True)
 class Shift:
-    """Where a part is to lie. quarters: by how many quarter turns, clockwise as its side is seen from the top."""
+    """Where a part is to lie. quarters: by how many quarter turns, clockwise as the board is seen from the top.
+    mirrored: whether it goes to the other side, left for right, as the board is turned over; before it is turned."""
 
     x_mm: float
     y_mm: float
     quarters: int = 0
+    mirrored: bool = False
 
     def snapped(self) -> Shift:
         """On the grid."""
@@ -52,16 +55,27 @@ def shifted(board: Board, designator: str, shift: Shift) -> Board:
         raise ValueError(tr("{x_mm:.1f} {y_mm:.1f} lies beside the board; expected a place on it", x_mm=shift.x_mm,
                             y_mm=shift.y_mm))
     wide, high = (part.height_mm, part.width_mm) if shift.quarters % 2 else (part.width_mm, part.height_mm)
-    there = replace(part, x_mm=round(shift.x_mm, 2), y_mm=round(shift.y_mm, 2), width_mm=wide, height_mm=high)
+    other = Side.BOTTOM if part.side is Side.TOP else Side.TOP
+    side, seen = (other, -1.0) if shift.mirrored else (part.side, 1.0)
+    there = replace(part, x_mm=round(shift.x_mm, 2), y_mm=round(shift.y_mm, 2), width_mm=wide, height_mm=high,
+                    side=side)
 
     def along(point: Point) -> Point:
         if point.part != designator or point.to is not None:
             return point
-        x, y = turned_about(point.x_mm - part.x_mm, point.y_mm - part.y_mm, shift.quarters)
-        return replace(point, x_mm=round(there.x_mm + x, 2), y_mm=round(there.y_mm + y, 2))
+        x, y = turned_about(seen * (point.x_mm - part.x_mm), point.y_mm - part.y_mm, shift.quarters)
+        return replace(point, x_mm=round(there.x_mm + x, 2), y_mm=round(there.y_mm + y, 2), side=side)
 
     return replace(board, components=tuple(there if one is part else one for one in board.components),
                    points=tuple(along(point) for point in board.points))
+
+
+def copied(board: Board, designator: str, shift: Shift) -> Board:
+    """The pack with another part like it there, turned and mirrored as said, its nets unknown. Raises ValueError as
+    `copyable` and `shifted`."""
+    part = copyable(board, designator)
+    name = free_designators(board, designator, 1)[0]
+    return shifted(with_likes(board, part, (PlaceOfLike(part.x_mm, part.y_mm, False, 1.0),)), name, shift)
 
 
 def turned_about(x: float, y: float, quarters: int) -> tuple[float, float]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QVBoxLayout, QWidget
@@ -21,8 +23,9 @@ ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0,
 
 
 class MovePanel(QFrame):
-    """Arrows nudge by a tenth of a millimetre, with Shift by one; R turns a quarter, G snaps to half a millimetre, C
-    puts another one like it there, Enter keeps, Esc leaves. On the plan the part is dragged, or put by a click.
+    """Arrows nudge by a tenth of a millimetre, with Shift by one; R turns a quarter, M puts it on the other side, G
+    snaps to half a millimetre, C puts another one like it there, Enter keeps, Esc leaves. On the plan the part is
+    dragged, or put by a click.
 
     Signals: kept (designator, Shift), copied (designator, Shift)."""
 
@@ -49,8 +52,9 @@ class MovePanel(QFrame):
         line = FlowLayout(keys)
         column.addWidget(keys)
         self.buttons: dict[str, QPushButton] = {}
-        for key, words, act in (("turn", tr("Turn · R"), self._turn), ("snap", tr("Grid · G"), self._snap),
-                                ("copy", tr("One more · C"), self._copy), ("keep", tr("Keep · Enter"), self._keep),
+        for key, words, act in (("turn", tr("Turn · R"), self._turn), ("mirror", tr("Other side · M"), self._mirror),
+                                ("snap", tr("Grid · G"), self._snap), ("copy", tr("One more · C"), self._copy),
+                                ("keep", tr("Keep · Enter"), self._keep),
                                 ("stop", tr("Leave · Esc"), self.leave)):
             self.buttons[key] = QPushButton(words)
             self.buttons[key].setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -75,18 +79,32 @@ class MovePanel(QFrame):
         part = self.part
         assert part is not None
         turned = tr(", turned {quarters}°", quarters=90 * (self.shift.quarters % 4)) if self.shift.quarters % 4 else ""
+        side = tr(", {side} side", side=tr(self._side().value)) if self.shift.mirrored else ""
         self.words.setText(tr("{designator} at {x_mm:.1f} {y_mm:.1f} mm{turned}. Arrows or drag; Shift for a "
                               "millimetre.", designator=part.designator, x_mm=self.shift.x_mm, y_mm=self.shift.y_mm,
-                              turned=turned))
+                              turned=side + turned))
         self.plan.update()
 
     def _to(self, x_mm: float, y_mm: float) -> None:
-        self.shift = Shift(x_mm, y_mm, self.shift.quarters)
+        self.shift = replace(self.shift, x_mm=x_mm, y_mm=y_mm)
         self._tell()
 
     def _turn(self) -> None:
-        self.shift = Shift(self.shift.x_mm, self.shift.y_mm, self.shift.quarters + 1)
+        self.shift = replace(self.shift, quarters=self.shift.quarters + 1)
         self._tell()
+
+    def _mirror(self) -> None:
+        """To the other side of the board, as it is turned over."""
+        self.shift = replace(self.shift, mirrored=not self.shift.mirrored)
+        self.plan.side = self._side()
+        self._tell()
+
+    def _side(self) -> Side:
+        """That the part would lie on."""
+        assert self.part is not None
+        if not self.shift.mirrored:
+            return self.part.side
+        return Side.BOTTOM if self.part.side is Side.TOP else Side.TOP
 
     def _snap(self) -> None:
         self.shift = self.shift.snapped()
@@ -123,7 +141,7 @@ class MovePanel(QFrame):
             step = STRIDE_MM if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else NUDGE_MM
             across, down = ARROWS[key]
             # The bottom is seen from behind: right on the screen is left on the board.
-            seen = 1 if self.part is None or self.part.side is Side.TOP else -1
+            seen = 1 if self.part is None or self._side() is Side.TOP else -1
             self._to(round(self.shift.x_mm + seen * across * step, 2), round(self.shift.y_mm + down * step, 2))
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self._keep()
@@ -131,6 +149,8 @@ class MovePanel(QFrame):
             self.leave()
         elif key == Qt.Key.Key_R:
             self._turn()
+        elif key == Qt.Key.Key_M:
+            self._mirror()
         elif key == Qt.Key.Key_G:
             self._snap()
         elif key == Qt.Key.Key_C:
@@ -157,14 +177,14 @@ class MovePanel(QFrame):
 
     def _middle(self) -> QPointF:
         assert self.part is not None
-        return self.plan.place(self.shift.x_mm, self.shift.y_mm, self.part.side)
+        return self.plan.place(self.shift.x_mm, self.shift.y_mm, self._side())
 
     def _box(self) -> QRectF:
         part = self.part
         assert part is not None
         wide, high = (part.height_mm, part.width_mm) if self.shift.quarters % 2 else (part.width_mm, part.height_mm)
-        one = self.plan.place(self.shift.x_mm - wide / 2, self.shift.y_mm - high / 2, part.side)
-        other = self.plan.place(self.shift.x_mm + wide / 2, self.shift.y_mm + high / 2, part.side)
+        one = self.plan.place(self.shift.x_mm - wide / 2, self.shift.y_mm - high / 2, self._side())
+        other = self.plan.place(self.shift.x_mm + wide / 2, self.shift.y_mm + high / 2, self._side())
         return QRectF(one, other).normalized().adjusted(-GRAB_PIXELS, -GRAB_PIXELS, GRAB_PIXELS, GRAB_PIXELS)
 
     def _paint_over(self, painter: QPainter) -> None:
@@ -175,7 +195,8 @@ class MovePanel(QFrame):
             painter.setPen(QPen(ink, wide))
             painter.drawRect(self._box())
         if self.pin_one is not None:
-            x, y = turned_about(*self.pin_one, self.shift.quarters)
+            x, y = turned_about(-self.pin_one[0] if self.shift.mirrored else self.pin_one[0], self.pin_one[1],
+                                self.shift.quarters)
             painter.setPen(QPen(look.colour("card"), 2.0))
             painter.setBrush(look.colour("card_accent"))
-            painter.drawEllipse(self.plan.place(self.shift.x_mm + x, self.shift.y_mm + y, self.part.side), 6.0, 6.0)
+            painter.drawEllipse(self.plan.place(self.shift.x_mm + x, self.shift.y_mm + y, self._side()), 6.0, 6.0)

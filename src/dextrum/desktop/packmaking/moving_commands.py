@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QMetaObject, QTimer
 
-from dextrum.core.board import Board
+from dextrum.core.board import Board, Side
 from dextrum.errors import DextrumError
 from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.core.packmaking.likes import PlaceOfLike
+    from dextrum.core.packmaking.row_words import RowToPlace
     from dextrum.core.packmaking.shifting import Shift
     from dextrum.desktop.frame.window import MainWindow
     from dextrum.desktop.packmaking.move_panel import MovePanel
@@ -25,6 +27,7 @@ class MovingCommands:
         self.window = window
         self._panel: MovePanel | None = None
         self._begun_on: Board | None = None
+        self._clicking: QMetaObject.Connection | None = None
         self.handlers: dict[str, Callable[[], None]] = {"pack.move": self.move, "pack.row": self.row}
 
     def move(self) -> None:
@@ -79,17 +82,10 @@ class MovingCommands:
                       y_mm=shift.y_mm))
 
     def _copy(self, designator: str, shift: Shift) -> None:
-        from dextrum.core.packmaking.likes import PlaceOfLike
-        from dextrum.core.packmaking.shifting import copyable
+        from dextrum.core.packmaking.shifting import copied
 
-        board = self.window.model.board
-        try:
-            if board is not None:
-                copyable(board, designator)
-        except ValueError as problem:
-            self.window.trail.say(f"{problem}".replace("; expected", ": expected"))
-            return
-        self._place_likes(designator, (PlaceOfLike(shift.x_mm, shift.y_mm, bool(shift.quarters % 2), 1.0),))
+        self._grow(lambda board: copied(board, designator, shift),
+                   tr("Another like {designator} placed, nets unknown until they are probed", designator=designator))
 
     def _place_likes(self, designator: str, places: tuple[PlaceOfLike, ...]) -> None:
         from dextrum.core.packmaking.likes import free_designators, with_likes
@@ -118,27 +114,66 @@ class MovingCommands:
         window.trail.say(said)
 
     def row(self) -> None:
-        """Like which part, how many, and where the first and the last lie."""
-        from dextrum.core.packmaking.shifting import copyable, row_of
+        """Like which part, or pads of which connector, and how many; where the first and the last lie is typed, or
+        clicked."""
+        from dextrum.core.packmaking.row_words import parse_row
 
         window = self.window
+        begun_on = window.model.board
 
         def answer(text: str, _choice: str) -> str:
-            board, words = window.model.board, text.replace(",", ".").split()
-            assert board is not None
+            assert begun_on is not None
             try:
-                if len(words) != 6:
-                    raise ValueError(tr("a part, how many, and two places are wanted; expected such as C14 8 10 5 "
-                                        "24 5"))
-                part = copyable(board, words[0].upper())
-                x, y, last_x, last_y = (float(word) for word in words[2:])
-                places = row_of((x, y), (last_x, last_y), int(words[1]))
+                row = parse_row(begun_on, text)
             except ValueError as problem:
-                wrong = f"{problem}"
-                return wrong.replace("; expected", ": expected") if "; expected" in wrong else (
-                    tr("How many is a whole number, places are millimetres: C14 8 10 5 24 5."))
-            QTimer.singleShot(0, window, lambda: self._place_likes(part.designator, places))
+                return f"{problem}".replace("; expected", ": expected")
+            QTimer.singleShot(0, window, lambda: self._placed_row(row) if row.ends else self._clicked_row(row))
             return ""
 
-        window.ask.ask(tr("Row like a part: how many, first and last place, in mm. C14 8 10 5 24 5"), answer, "", (),
-                       window.focusWidget())
+        self._stop_clicks()
+        window.ask.ask(tr("Row like a part, or pads of a new connector: C14 8, or C14 8 10 5 24 5 with both places"),
+                       answer, "", (), window.focusWidget())
+
+    def _clicked_row(self, row: RowToPlace) -> None:
+        """The first, then the last, by clicks on the plan; Esc leaves it."""
+        window, plan, begun_on = self.window, self.window.views.board.plan, self.window.model.board
+        clicks: list[tuple[float, float]] = []
+
+        def at(x_mm: float, y_mm: float, side: str) -> None:
+            clicks.append((x_mm, y_mm))
+            if window.model.board is not begun_on:
+                self._stop_clicks()
+            elif len(clicks) == 2:
+                self._stop_clicks()
+                self._placed_row(replace(row, ends=(clicks[0], clicks[1]), side=Side(side)))
+            else:
+                window.trail.say(tr("Now click where the last of them lies"))
+
+        plan.placing, self._clicking = True, plan.put.connect(at)
+        window.show_view("board")
+        plan.setFocus()
+        window.trail.say(tr("Click where the first of them lies, or leave it with Esc"))
+
+    def _stop_clicks(self) -> None:
+        plan = self.window.views.board.plan
+        if self._clicking is not None:
+            plan.placing = False
+            plan.put.disconnect(self._clicking)
+            self._clicking = None
+
+    def _placed_row(self, row: RowToPlace) -> None:
+        from dextrum.core.packmaking.pad_row import with_pad_row
+        from dextrum.core.packmaking.shifting import row_of
+
+        assert row.ends is not None
+        first, last = row.ends
+        if not row.pads:
+            try:
+                self._place_likes(row.designator, row_of(first, last, row.count))
+            except ValueError as problem:
+                self.window.trail.say(f"{problem}".replace("; expected", ": expected"))
+            return
+        side = row.side or self.window.views.board.plan.side
+        self._grow(lambda board: with_pad_row(board, row.designator, row.count, side, first, last),
+                   tr("{designator} placed by its first and last pad, nets unknown until they are probed",
+                      designator=row.designator))
