@@ -20,8 +20,8 @@ from dextrum.app.library.library import PackLibrary
 from dextrum.app.packmaking.own_packs import rung_of
 from dextrum.core.board import Board, Component, Method, Side
 from dextrum.core.board.consistency import inconsistencies
+from dextrum.core.board.copper import joined_nets
 from dextrum.core.packmaking.netting import Ask
-from dextrum.core.packmaking.series import joined_nets
 from dextrum.core.trail import Isolation
 from dextrum.desktop.frame.command_row import CommandRow
 from dextrum.desktop.packmaking.probe_panel import ProbePanel

@@ -15,10 +15,10 @@ from dextrum.app.packmaking.own_packs import begin_pack, rung_of
 from dextrum.core.advice.recommend import build_advice_model
 from dextrum.core.board import Board, ComponentKind, Method, Side
 from dextrum.core.board.consistency import inconsistencies
+from dextrum.core.board.copper import joined_nets
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.packmaking.placing import next_designator, parse_part, with_part, without_part
 from dextrum.core.packmaking.second_rung import LANES, REST, SYSTEM, with_good_unit
-from dextrum.core.packmaking.series import joined_nets
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.reference.table import build_reference_table
 from dextrum.core.trail import Cell, Intake, JobOpened, Look, PointReading, Readings

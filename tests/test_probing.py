@@ -13,13 +13,13 @@ from dextrum.app.packmaking.own_packs import begin_pack
 from dextrum.app.packmaking.probe_words import faulty_words
 from dextrum.core.board import Board, Component, ComponentKind, Method
 from dextrum.core.board.consistency import inconsistencies
+from dextrum.core.board.copper import CARRY
 from dextrum.core.board.doubts import net_of_everything, structural_doubts
 from dextrum.core.job import job_facts
 from dextrum.core.packmaking.first_rung import resized
 from dextrum.core.packmaking.netting import Touch
 from dextrum.core.packmaking.placing import PartToPlace, with_part
 from dextrum.core.packmaking.probing import probing, unknown_ends, with_nets
-from dextrum.core.packmaking.series import CARRY
 from dextrum.core.trail import Cell, Intake, JobOpened, Payload, PointReading, Proof, Readings, Touched
 from dextrum.desktop.packmaking.view import PackmakingView
 from dextrum.instruments.polling import Heard

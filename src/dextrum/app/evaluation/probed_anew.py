@@ -8,11 +8,11 @@ import numpy as np
 
 from dextrum.app.packmaking.pack_words import mistakes_of
 from dextrum.core.board import Board
+from dextrum.core.board.copper import joined_nets
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.packmaking.netting import Touch
 from dextrum.core.packmaking.opened_ends import doubted_ends, with_ends_open
 from dextrum.core.packmaking.probing import probing, with_nets
-from dextrum.core.packmaking.series import joined_nets
 
 BAD_TOUCHES = 0.03
 """Of touches that should beep, those that read open."""

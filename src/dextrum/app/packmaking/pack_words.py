@@ -148,7 +148,7 @@ def mistakes_of(model: DiagnosisModel) -> tuple[PackMistake, ...]:
     """Where good boards contradict a pack, and what its parts are hardly on, likeliest first. Solves the healthy board,
     so call it off the window's thread."""
     from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
-    from dextrum.core.packmaking.unlikely_nets import left_out_in_pack, unlikely_in_pack
+    from dextrum.core.packmaking.unlikely_nets import apart_in_pack, left_out_in_pack, unlikely_in_pack
     from dextrum.core.packmaking.wrong_pack import wrong_in_pack
     from dextrum.core.reference.good_readings import good_readings
 
@@ -156,7 +156,8 @@ def mistakes_of(model: DiagnosisModel) -> tuple[PackMistake, ...]:
     predicted = {point: float(healthy[column]) for point, column in model.red_ground.column.items()
                  if healthy[column] == healthy[column]}
     return joined_mistakes(wrong_in_pack(model.board, good_readings(model.board, model.references), predicted),
-                           (*unlikely_in_pack(model.board), *left_out_in_pack(model.board, model.references)))
+                           (*unlikely_in_pack(model.board), *left_out_in_pack(model.board, model.references),
+                            *apart_in_pack(model.board, model.references)))
 
 
 def joined_mistakes(contradicted: tuple[PackMistake, ...], unlikely: tuple[PackMistake, ...]) -> (

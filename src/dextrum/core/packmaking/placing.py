@@ -23,6 +23,7 @@ from dextrum.core.board import (
     unknown_net,
 )
 from dextrum.core.board.consistency import inconsistencies
+from dextrum.core.board.copper import joined_nets
 from dextrum.core.board.sources import net_of_end, with_sources
 from dextrum.core.board.sources import without_part as sources_without
 from dextrum.core.circuit.junction import IDEALITY_TIMES_THERMAL_VOLTS
@@ -41,7 +42,7 @@ from dextrum.core.packmaking.second_rung import (
     system_of,
     with_rest,
 )
-from dextrum.core.packmaking.series import joined_nets, lines_of, rest_moved_behind
+from dextrum.core.packmaking.series import lines_of, rest_moved_behind
 from dextrum.tongue import tr
 
 CONDUCTS = (ComponentKind.IC, ComponentKind.ESD_ARRAY)

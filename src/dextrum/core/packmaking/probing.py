@@ -12,10 +12,10 @@ from dataclasses import dataclass, replace
 from itertools import combinations
 
 from dextrum.core.board import Board, Component, NetRole, SourceKind
+from dextrum.core.board.copper import carrying_ends, joined_nets
 from dextrum.core.board.sources import net_of_end, with_sources
 from dextrum.core.packmaking.netting import Ask, Contradiction, Netting, Placed, Touch, divided, netting
 from dextrum.core.packmaking.placing import settled, with_junctions_shared
-from dextrum.core.packmaking.series import carrying_ends, joined_nets
 
 SAID_TIMES = 4
 """That two nets are two, said by whoever made the pack, weighs as so many touches that read open: the readings of twins

@@ -29,11 +29,11 @@ from dextrum.core.board import (
     Symptom,
     Terminal,
 )
+from dextrum.core.board.copper import joined_nets
 from dextrum.core.board.sources import USUAL, with_sources
 from dextrum.core.circuit.junction import IDEALITY_TIMES_THERMAL_VOLTS
 from dextrum.core.packmaking.draw_profile import LEARNED, STATED, Profile
 from dextrum.core.packmaking.kind_defaults import RATES, REPAIRS, REST_RATES, UNDESCRIBED_ELSE
-from dextrum.core.packmaking.series import joined_nets
 from dextrum.tongue import tr
 
 REST, LANES, LOADS, SYSTEM = "REST", "LANES", "LOADS", "SYSTEM"

@@ -15,6 +15,7 @@ from collections.abc import Iterator
 from dextrum.core.board import Board, Component, ComponentKind, Method, NetRole
 from dextrum.core.packmaking.wrong_pack import PackMistake
 from dextrum.core.reference.table import ReferenceTable
+from dextrum.core.reference.twins_apart import twins_apart
 from dextrum.tongue import tr
 
 UNLIKELY = "unlikely"
@@ -64,6 +65,14 @@ def left_out_in_pack(board: Board, references: ReferenceTable) -> tuple[PackMist
             "{point} read {value:.3f} V on {unit}, and the rest of {net} did not: the touch slipped, or it is on "
             "another net", point=point.id, value=one.value, unit=one.board, net=board.net_of(point.at)))
     return tuple(found.values())
+
+
+def apart_in_pack(board: Board, references: ReferenceTable) -> tuple[PackMistake, ...]:
+    """Contacts that do the same, one each way up, and read apart on the only good boards."""
+    return tuple(PackMistake("twins_apart", one, tr(
+        "{one} and {other} do the same, and read {volts:.3f} V apart on good boards: one of them is odd there",
+        one=one, other=other, volts=volts), tr("read another good unit"), (one, other), UNLIKELY_NATS)
+        for one, other, volts in twins_apart(board, references.by_point, Method.DIODE_RED_GROUND))
 
 
 def _carries(board: Board, net: str) -> str:

@@ -16,15 +16,15 @@ from dataclasses import dataclass
 
 from dextrum.core.assumptions.packs import MOST_DEVIATION, PACK_DOUBT
 from dextrum.core.board import Board, Component, ComponentKind, NetRole
-from dextrum.core.packmaking.series import CARRY
+from dextrum.core.board.copper import CARRY
 from dextrum.core.reference.good_readings import OPEN, GoodReading
 from dextrum.tongue import tr
 
 
 @dataclass(frozen=True)
 class PackMistake:
-    """kind: crossed, exchanged, not_between, elsewhere, two_nets, not_open or open, or unlikely where no reading is
-    contradicted (`unlikely_nets`). place: the part, point or net. words: what is likely wrong. touch: what would tell,
+    """kind: crossed, exchanged, not_between, elsewhere, two_nets, not_open or open, or unlikely or twins_apart
+    (`unlikely_nets`). place: the part, point or net. words: what is likely wrong. touch: what would tell,
     in words. points: those whose readings the pack can't explain. weight: how much better it explains them, in nats.
     ends: those of parts whose nets it doubts, 'FL1.2'."""
 

@@ -31,6 +31,7 @@ from dextrum.core.reference.pooling import (
     shrink,
 )
 from dextrum.core.reference.slips_on_copper import slips_on_copper
+from dextrum.core.reference.twins_apart import widened_by_twins
 
 if TYPE_CHECKING:
     import numpy as np
@@ -335,6 +336,8 @@ def table_of_columns(board: Board, columns: ReadingColumns, meter: str, referenc
                      for b, p in zip(*np.nonzero(part.slipped & ~outlying), strict=True)]
         kept = np.where(outlying | left_out[:, None], np.nan, part.scaled)
         table.update(_references(board, columns, part, kept, kinds[part.points], method))
+        if method.is_diode:
+            table.update(widened_by_twins(board, table, method))
     return ReferenceTable(table, len(columns.boards) - int(left_out.sum()), meter, tuple(outliers),
                           tuple(columns.boards[b] for b in np.flatnonzero(left_out)), corrections,
                           reference_meter=reference_meter)
