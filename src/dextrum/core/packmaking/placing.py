@@ -43,6 +43,7 @@ from dextrum.core.packmaking.second_rung import (
     with_rest,
 )
 from dextrum.core.packmaking.series import lines_of, rest_moved_behind
+from dextrum.core.packmaking.usual_traces import with_usual_traces
 from dextrum.tongue import tr
 
 CONDUCTS = (ComponentKind.IC, ComponentKind.ESD_ARRAY)
@@ -264,11 +265,11 @@ def settled(board: Board, gone: Iterable[str] = ()) -> Board:
         live = [net.name for net in nets if net.role is not NetRole.GROUND and net.name in port_roles]
         inside = (*on_charge_lines(described, port_roles), *rest)
         functions = functions_of(board, live, by_name, inside, system=SYSTEM in there)
-    return replace(
+    return with_usual_traces(replace(
         board, nets=nets, functions=functions, circuit=_still_there(board, there),
         points=tuple(point for point in board.points if all(
             end.startswith("@") or end.partition(".")[0] in there for end in (point.at, point.to or point.at))),
-        repair_rules=(*board.repair_rules, *_repairs(board, kinds)))
+        repair_rules=(*board.repair_rules, *_repairs(board, kinds))))
 
 
 def with_loads(board: Board, port_nets: set[str]) -> Board:
