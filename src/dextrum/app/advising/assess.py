@@ -74,8 +74,7 @@ def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 
 def cost_of_step(model: AdviceModel, done: Assessment, name: str) -> str:
     """What measuring a point, or repairing a part, would cost in work beside the step that is advised; in words. Takes
     some milliseconds; call it off the window's thread."""
-    scale = done.posterior.evidence.scale
-    weighing = Weighing(model, done.posterior, standardised(model.model, done.facts, scale))
+    weighing = Weighing(model, done.posterior, standardised(model.model, done.facts, done.posterior.evidence))
     step = step_of(weighing, name)
     if step is None:
         return tr("{name!r} is no point that can be measured, and no part that can be repaired.", name=name[:20])

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from dextrum.app.advising.assess import Assessment, Explanation
     from dextrum.app.reading.judged import JudgedReading
     from dextrum.core.advice.elimination import Load
+    from dextrum.core.diagnosis.other_make import OtherMake
     from dextrum.core.diagnosis.posterior import Posterior
     from dextrum.core.diagnosis.reasons import Reason
     from dextrum.core.diagnosis.telling import EvidenceItem
@@ -160,6 +161,13 @@ def together_words(posterior: Posterior) -> str:
         return new.rstrip()
     names = ", ".join(f"{hypotheses.faults[f].part} {hypotheses.faults[f].words}" for f in faults)
     return tr("{new}Most likely together: {names} ({percent}).", new=new, names=names, percent=percent(weight))
+
+
+def make_words(makes: Sequence[OtherMake]) -> str:
+    """That a chip reads as one of another make, and that its lines are weighed as if it were not; empty for none."""
+    return "\n".join(tr("{part} seems to be of another make: its lines read up to {volts:.2f} V {way} all together. "
+                        "That is taken off before anything is suspected.", part=make.part, volts=abs(make.largest),
+                        way=tr("higher") if make.largest > 0 else tr("lower")) for make in makes)
 
 
 def weighed_words(posterior: Posterior) -> str:

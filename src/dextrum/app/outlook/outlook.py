@@ -17,7 +17,7 @@ from dextrum.core.trail import Entry
 
 def outlook_of(model: AdviceModel, done: Assessment, plays: int = PLAYS, seed: int = 0) -> RestOfJob:
     """The rest of a weighed job by the quick policy. The same job and seed give the same plays."""
-    facts = standardised(model.model, done.facts, done.posterior.evidence.scale)
+    facts = standardised(model.model, done.facts, done.posterior.evidence)
     weighing = Weighing(model, done.posterior, facts)
     return play_rest(weighing, done.advice, np.random.default_rng((seed, zlib.crc32(done.facts.serial.encode()))),
                      plays)

@@ -84,7 +84,7 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
     outcome would mean, and what would settle the faults suspected.
     """
     board = advice.model.board
-    facts = standardised(advice.model, seen, posterior.evidence.scale)
+    facts = standardised(advice.model, seen, posterior.evidence)
     weighing = Weighing(advice, posterior, facts)
     gates = held_gates(board, advice.model.references, seen)
     held = {activity.value for gate in gates for activity in gate.holds}

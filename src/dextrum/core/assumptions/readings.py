@@ -88,6 +88,26 @@ ODD_PART = assumed(
     "odd_part", 0.003, "chance", 0.0005, 0.02,
     "A junction is another maker's or from another lot, and reads so however often it is touched.",
     "Without it a board that reads oddly for good convicts whatever sits there, again and again.")
+OTHER_MAKE = assumed(
+    "other_make", 0.01, "chance", 0.001, 0.05,
+    "A chip on the board is of another make or lot than on the good boards, and all its lines read off together.",
+    "One board in fifty to a hundred has had a chip changed, or was made after its maker did.")
+MOST_OF_MAKE = assumed(
+    "most_of_make", 2.5, "ln", 1, 4,
+    "By how much its saturation currents are then larger or smaller at most, as a natural logarithm.",
+    "A tenth of a volt at a junction.")
+MAKE_FREEDOM = assumed(
+    "make_freedom", 4.0, "degrees", 2, 10,
+    "Freedom of the Student t that each of its lines is then held to.",
+    "Single lines scatter beside what they share.")
+FEWEST_LINES_OF_MAKE = assumed(
+    "fewest_lines_of_make", 2, "lines", 2, 6,
+    "So many of its lines must be off by themselves, and be explained by it.",
+    "One line that is off is a fault or another maker's pin.")
+PLAINLY_BETTER = assumed(
+    "plainly_better", 3.0, "nats", 1, 8,
+    "By how much it must explain the readings better than nothing at all, and than the best single fault.",
+    "Twenty to one: what a fault explains is not explained away.")
 ODD_VOLTS = assumed(
     "odd_volts", 0.04, "V", 0.01, 0.1,
     "How far its drop is then off.",

@@ -30,7 +30,7 @@ from dextrum.core.assumptions.repairs import (
     UNEXPLAINED_NATS,
 )
 from dextrum.core.board import Fault
-from dextrum.core.diagnosis.evidence import Evidence, faults_mended, gather_evidence, readings_of
+from dextrum.core.diagnosis.evidence import Evidence, faults_mended, gather_evidence, makes_of, readings_of
 from dextrum.core.diagnosis.heat_reach import lies_near
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
@@ -228,9 +228,10 @@ def _since(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int,
     """What was seen since the repair, with no repair in it, in the epoch in which it was seen; what the cell was, what
     was off, and whether the pack has a point right is known from before."""
     before = tuple(e for e in entries[:cut] if isinstance(e.payload, JobOpened | Cell | Isolation))
-    found = gather_evidence(model, (*before, *entries[cut + 1:]), left_out,
-                            readings_of(model, entries[:cut], left_out))
     epoch = last_moment(entries[:cut + 1]).epoch
+    makes = tuple(make.always() for make in makes_of(model, entries, left_out) if make.since <= epoch <= make.until)
+    found = gather_evidence(model, (*before, *entries[cut + 1:]), left_out,
+                            readings_of(model, entries[:cut], left_out), makes)
     return replace(found, items=tuple(replace(item, epoch=epoch) for item in found.items), epoch=epoch)
 
 

@@ -35,6 +35,7 @@ from dextrum.core.diagnosis.likelihood import (
 )
 from dextrum.core.diagnosis.located import Located
 from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.diagnosis.other_make import LEAST_VOLTS, OtherMake, other_makes
 from dextrum.core.diagnosis.own_deviation import Before, Earlier, earlier_on_copper, shared_deviation
 from dextrum.core.diagnosis.repair_taken import taken_once
 from dextrum.core.diagnosis.telling import EvidenceItem, Found, Telling, off_words
@@ -93,6 +94,8 @@ class Evidence:
     again: np.ndarray | None = None
     came_for_it: float = 0.0
     told_each: bool = False
+    makes: tuple[OtherMake, ...] = ()
+    """Chips of another make, whose lines are weighed as if they were of the usual one."""
 
     def pairs(self, model: DiagnosisModel) -> FaultPairs:
         """How likely sets of faults are before any of it."""
@@ -380,10 +383,19 @@ def _on_the_usual_scale(item: EvidenceItem, scale: OwnScale) -> EvidenceItem:
     return replace(item, value=scale.corrected(item.value))
 
 
-def standardised(model: DiagnosisModel, facts: JobFacts, scale: OwnScale) -> JobFacts:
-    """The facts with each diode reading as an ordinary board would read with a meter that has not drifted, so that
-    what is off is off beyond what all of this board's readings are."""
-    if scale.is_usual:
+def _of_the_usual_make(model: DiagnosisModel, item: EvidenceItem, makes: Sequence[OtherMake]) -> EvidenceItem:
+    if item.kind != "reading" or item.method is not Method.DIODE_RED_GROUND:
+        return item
+    added = sum(make.on(model.copper.get(item.subject, GROUND), item.epoch) for make in makes)
+    # What a short pulls down has no junction's drop in it; OL stays.
+    return replace(item, value=item.value - added) if added and LEAST_VOLTS < item.value < float("inf") else item
+
+
+def standardised(model: DiagnosisModel, facts: JobFacts, evidence: Evidence) -> JobFacts:
+    """The facts with each diode reading as an ordinary board would read with a meter that has not drifted and with no
+    chip of another make, so that what is off is off beyond what all of this board's readings are."""
+    scale, makes = evidence.scale, evidence.makes
+    if scale.is_usual and not makes:
         return facts
     method = Method.DIODE_RED_GROUND
     readings = dict(facts.readings or {})
@@ -392,6 +404,8 @@ def standardised(model: DiagnosisModel, facts: JobFacts, scale: OwnScale) -> Job
         if key[2] != method or reference is None or not np.isfinite(reference.centre):
             continue
         value = scale.corrected(reading.value)
+        if LEAST_VOLTS < value < float("inf"):
+            value -= sum(make.on(model.copper.get(key[1], GROUND), key[0]) for make in makes)
         if abs(value - reference.centre) < NEAR * reference.centre:
             value = reference.centre + (value - reference.centre) / scale.spread
         readings[key] = replace(reading, value=value)
@@ -412,19 +426,31 @@ def readings_of(model: DiagnosisModel, entries: Iterable[Entry], left_out: froze
     return found
 
 
+def makes_of(model: DiagnosisModel, entries: Iterable[Entry], left_out: frozenset[tuple[str, str]]) -> (
+        tuple[OtherMake, ...]):
+    """Chips of another make, by all that stands in a trail."""
+    found, repairs = _items(model, tuple(entries), left_out)
+    scale = _own_scale(model, [item for item, _ in found.values()])
+    return other_makes(model, [_on_the_usual_scale(item, scale) for item, _ in found.values()], repairs)
+
+
 def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
-                    left_out: frozenset[tuple[str, str]] = frozenset(), read_before: ReadBefore | None = None) -> (
-        Evidence):
+                    left_out: frozenset[tuple[str, str]] = frozenset(), read_before: ReadBefore | None = None,
+                    makes: tuple[OtherMake, ...] | None = None) -> Evidence:
     """All that stands in the trail. Items the pack knows nothing about are left out.
 
     left_out: entry and point of readings that say nothing of the board, such as a tester's own fault. read_before: what
-    points read before all of it.
+    points read before all of it. makes: chips of another make, as far as that is known from elsewhere.
     """
     entries = tuple(entries)
     found, repairs = _items(model, entries, left_out)
     scale = replace(_own_scale(model, [item for item, _ in found.values()]), slips=_slips(entries, left_out))
     if not scale.is_usual:
         found = {key: (_on_the_usual_scale(item, scale), source) for key, (item, source) in found.items()}
+    if makes is None:
+        makes = other_makes(model, [item for item, _ in found.values()], repairs)
+    if makes:
+        found = {key: (_of_the_usual_make(model, item, makes), source) for key, (item, source) in found.items()}
     mended: dict[str, int] = {}
     mended_last: dict[str, tuple[str, int, int]] = {}
     for epoch, rework in repairs:
@@ -455,4 +481,4 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
     if once is not None:
         matrix = matrix + once
     return Evidence(tuple(items), matrix, tuple(mended.items()), len(repairs), tuple(witnesses), scale, functional,
-                    tuple(mended_last.values()), once, repairs_of[-1] > 1, _came_for_it(model, items))
+                    tuple(mended_last.values()), once, repairs_of[-1] > 1, _came_for_it(model, items), makes=makes)

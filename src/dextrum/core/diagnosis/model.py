@@ -154,7 +154,7 @@ class DiagnosisModel:
                                   self._apart(Method.RESISTANCE))
 
     @cached_property
-    def _copper_of_node(self) -> list[int]:
+    def copper_of_node(self) -> list[int]:
         """The piece of copper of every node: nodes joined by less than a few ohms."""
         root = list(range(len(self.circuit.nodes)))
 
@@ -173,12 +173,12 @@ class DiagnosisModel:
     def copper(self) -> Mapping[str, int]:
         """Point id to the piece of copper it sits on."""
         nodes = {point.id: self.circuit.address_node[point.at] for point in self.board.points}
-        return {name: GROUND if node == GROUND else self._copper_of_node[node] for name, node in nodes.items()}
+        return {name: GROUND if node == GROUND else self.copper_of_node[node] for name, node in nodes.items()}
 
     @cached_property
     def junction_copper(self) -> Mapping[str, frozenset[int]]:
         """Part to the pieces of copper that its junctions sit on."""
-        return {part: frozenset(self._copper_of_node[self.circuit.junctions[index].node] for index in indices
+        return {part: frozenset(self.copper_of_node[self.circuit.junctions[index].node] for index in indices
                                 if self.circuit.junctions[index].node != GROUND)
                 for part, indices in self.circuit.junctions_of_part.items()}
 

@@ -28,6 +28,7 @@ from dextrum.app.advising.reason_words import (
     change_words,
     explanation_rows,
     load_words,
+    make_words,
     quiet_words,
     reason_words,
     weighed_words,
@@ -354,7 +355,7 @@ class ReasoningPanel(QWidget):
         self.together.setVisible(bool(together))
         rate = model.session.library.rates.labour_per_minute
         loads = "\n".join(words for words in (
-            as_before_words(model.board, model.judged), changed,
+            as_before_words(model.board, model.judged), make_words(assessment.posterior.evidence.makes), changed,
             quiet_words(assessment, rate),
             beyond_words(model.board, assessment.advice.beyond),
             load_words(assessment.advice.loads, model.facts.isolated, assessment.advice.leaks_at),
