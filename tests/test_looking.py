@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import unittest
 from itertools import pairwise
 
@@ -21,7 +22,7 @@ from dextrum.core.circuit.injecting import injection_limits
 from dextrum.core.diagnosis.board_look import board_look_parts, region_gain, shown_as, shows_on
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.injection import watts_in
-from dextrum.core.diagnosis.likelihood import look_parts
+from dextrum.core.diagnosis.likelihood import look_log_likelihood, look_parts
 from dextrum.core.faults.registry import KINDS
 from dextrum.core.job import job_facts
 from dextrum.core.trail import (
@@ -208,11 +209,24 @@ class LookingAdviceTest(unittest.TestCase):
                            np.random.default_rng(3))
         technician = SimulatedTechnician(duo_advice(), unit, METER_M1, "test", START)
         technician.open("B-1", Intake("dead", ("no_charge", "no_start")))
-        technician.note(Look(("crossed",), ("A2", "A3")))
+        technician.note(Look(("crossed",)))
         technician.work(most_steps=40, stop=lambda action, _: action.kind == "repair")
         action = technician.assessment().advice.next
         self.assertEqual((action.kind, action.target), ("repair", "J1"))
         self.assertIn("nothing is plugged in", action.why)
+
+    def test_which_contacts_are_damaged_says_more_than_that_some_are(self) -> None:
+        """A scar that means nothing may be at any of 24 contacts: P(seen here | none at fault) is a 24th of that."""
+        model, places = duo_advice().model, 24
+        faults = model.hypotheses.faults
+        some, named = (look_log_likelihood(model, Look(("bent",), contacts)) for contacts in ((), ("A5",)))
+        rows = {faults[f].id: r for r, f in enumerate(model.hypotheses.fault_of_row) if r >= 2}
+        here, there = rows["J1:open_contact:A5"], rows["J1:open_contact:B3"]
+        self.assertAlmostEqual(named[here] - named[0], math.log(0.6 / (0.04 / places)), places=9)
+        self.assertAlmostEqual(some[here] - some[0], math.log(0.6 / 0.04), places=9)
+        self.assertAlmostEqual(named[there], named[0], places=9)
+        found = assess(duo_advice(), trail_of(OPENED, Intake("no charge", ("no_charge",)), Look(("bent",), ("A5",))))
+        self.assertGreater(dict(found.chances_by_part())["J1"], 0.9)
 
     def test_after_two_repairs_and_a_failed_proof_a_third_fault_is_thought_of(self) -> None:
         faults = duo_advice().model.hypotheses.faults

@@ -434,13 +434,15 @@ def look_parts(model: DiagnosisModel, look: Look) -> tuple[np.ndarray, np.ndarra
         damaged[row] = not look.contacts or bool(set(look.contacts) & set(fault.terminals))
         touching[row] = KINDS[fault.kind].dirt_hides
         loose[row] = KINDS[fault.kind].loosens
+    # Damage that means nothing may be at any contact: seen at this one it speaks so much more for a fault there.
+    places = sum(len(one.contacts) for one in model.board.ports) if look.contacts else 1
     total = np.zeros(hypotheses.count)
     shared: list[np.ndarray] = []
     if "clean" in look.findings:
         total += np.log(clean)
     for seen, where, at_fault, elsewhere in (
             (any(f in ("bent", "crossed", "missing", "burnt") for f in look.findings), damaged, SEEN_AT_FAULT,
-             SEEN_ELSEWHERE), ("dirt" in look.findings, touching, 0.35, 0.2),
+             SEEN_ELSEWHERE / max(places, 1)), ("dirt" in look.findings, touching, 0.35, 0.2),
             ("loose" in look.findings or "anchors" in look.findings, loose, 0.3, 0.04)):
         if seen:
             total += np.log(elsewhere)
