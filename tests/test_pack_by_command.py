@@ -75,6 +75,8 @@ class PackByCommandTest(unittest.TestCase):
         self.new()
         said = self.run_it("place", self.pack, "F1 VBUS ? at 10 5", "C14 CC2 GND at 12.5 8")
         self.assertIn("C14 placed at 12.5 8.0 mm, top side", said)
+        self.assertNotIn("lies on", said)
+        self.assertIn("; it lies on C14", self.run_it("place", self.pack, "C16 CC2 GND at 12.6 8.1"))
         there = {part.designator for part in self.board().components}
         self.assertLessEqual({"F1", "C14"}, there)
         wrong = self.run_it("place", self.pack, "C15 CC2 GND at 13 8", "C14 CC2 GND at 12.5 8", status=1)

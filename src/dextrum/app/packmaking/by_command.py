@@ -13,6 +13,8 @@ from dextrum.core.board.bounds import EXPECTED
 from dextrum.errors import EntryRefusedError, FileStandsError, ImportRefusedError
 from dextrum.tongue import capital, tr
 
+MOST_UNDER = 3
+
 
 def own_pack(folder: Path) -> tuple[PackLibrary, Board]:
     """The library that a pack's folder stands in, and the pack. Raises ImportRefusedError, PackError."""
@@ -42,6 +44,7 @@ def new_pack(shelf: Path, model: str, revision: str, port: str, signals: str, op
 def place_parts(folder: Path, lines: Sequence[str], side: str) -> Iterable[str]:
     """Parts as they are typed in the window, each with its place: 'C14 CC2 GND at 12.5 8'. All of them, or none.
     Raises EntryRefusedError, StoreError."""
+    from dextrum.core.packmaking.pins import lies_on
     from dextrum.core.packmaking.placing import parse_part, with_part
     from dextrum.core.packmaking.port_place import port_named
 
@@ -56,8 +59,10 @@ def place_parts(folder: Path, lines: Sequence[str], side: str) -> Iterable[str]:
             board = with_part(board, part, Side(side), *part.at)
         except ValueError as problem:
             raise refused(problem, f"{line[:40]!r}: ") from None
+        under = lies_on(board, part.designator)
         said.append(tr("{designator} placed at {x_mm:.1f} {y_mm:.1f} mm, {side} side", designator=part.designator,
-                       x_mm=part.at[0], y_mm=part.at[1], side=tr(side)))
+                       x_mm=part.at[0], y_mm=part.at[1], side=tr(side))
+                    + (tr("; it lies on {parts}", parts=", ".join(under[:MOST_UNDER])) if under else ""))
     library.keep(board)
     return said
 
