@@ -81,8 +81,8 @@ def density(seen: Seen, value: float, diode: bool, before: tuple[float, int] | N
     net than the pack says. before: what its copper's earlier ones said; again: what it read before the repair."""
     wrong = 0.005
     if again is not None:
-        so, here = wrong * elsewhere(seen, again, diode), (1.0 - wrong) * as_packed(seen, again, diode, None)
-        wrong = min(so / (so + here), 0.5)
+        so, good = wrong * elsewhere(seen, again, diode), (1.0 - wrong) * as_good(seen, again, diode)
+        wrong = min(so / (so + good), 0.5)
     return (1.0 - wrong) * as_packed(seen, value, diode, before) + wrong * elsewhere(seen, value, diode, again)
 
 

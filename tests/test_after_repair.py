@@ -299,7 +299,7 @@ class WrongPointTest(unittest.TestCase):
         usual = model.references.get("FL1.3", self.METHOD)
         expected = expected_at(model, "FL1.3", self.METHOD)
         assert usual is not None and expected is not None and isinstance(expected.unsure, float)
-        again = read_again(expected, self.METHOD, (usual.centre,))
+        again = read_again(expected, self.METHOD, (), (usual.centre,))
         opens = np.isinf(expected.means)
         self.assertTrue(opens.any())
         # Under a row that opens the line the good number says that the point lies elsewhere; else next to nothing.

@@ -191,14 +191,14 @@ def _reading_witness(model: DiagnosisModel, item: EvidenceItem, mended_by: Mappi
 def _new_reading_witness(model: DiagnosisModel, item: EvidenceItem, method: Method, gone_by: Mapping[int, np.ndarray],
                          earlier: Before, scale: OwnScale, once: tuple[float, ...]) -> Witness | None:
     wider, slips = scale.spread, scale.slips
-    again = (*once, *(value for point, value, epoch, isolated in earlier
-                      if point == item.subject and epoch != item.epoch and isolated == item.isolated))
+    again = tuple(value for point, value, epoch, isolated in earlier
+                  if point == item.subject and epoch != item.epoch and isolated == item.isolated)
 
     def after(before: Earlier) -> tuple[tuple[object, ...], np.ndarray | None]:
-        key = ("reading", item.subject, method, item.value, item.touches, before, wider, slips, again)
+        key = ("reading", item.subject, method, item.value, item.touches, before, wider, slips, again, once)
         return key, model.remembered(key, lambda: reading_log_likelihood(
             model, item.subject, method, item.value, item.touches, shared_deviation(model, method, before, wider),
-            wider, slips, again))
+            wider, slips, again, once))
 
     before = tuple((point, value, isolated) for point, value, _, isolated in earlier)
     key, row = after(before)
@@ -216,7 +216,7 @@ def _new_reading_witness(model: DiagnosisModel, item: EvidenceItem, method: Meth
     rows = mixed_by_repair(row, gone, model.hypotheses.left)
     witness = ReadingWitness(gone, rows, row, healthy_where(row, gone), fresh, size, (*key, item.isolated),
                              item.subject, method, item.value, item.touches, before, then, model, wider, slips,
-                             again)
+                             again, once)
     if fresh is row or not gone.any():
         return witness
     mended = np.flatnonzero(gone)[:, None]

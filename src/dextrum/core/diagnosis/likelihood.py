@@ -194,16 +194,26 @@ def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.nd
                     raised)
 
 
-def read_again(expected: Expected, method: Method, earlier: Sequence[float]) -> Expected:
+def read_again(expected: Expected, method: Method, earlier: Sequence[float], once: Sequence[float] = ()) -> Expected:
     """The prediction at a point that was read before a repair already, as `earlier`. That the pack has it wrong is one
-    thing, and is not held anew against each reading: under a row that did not explain the reading then, it is likelier
-    now."""
-    for value in earlier if np.any(expected.unsure > 0.0) else ():
-        elsewhere = expected.unsure * _if_elsewhere(expected, method, value)
-        as_packed = (1.0 - expected.unsure) * np.exp(_if_as_packed(expected, method, value, 1, None, CONTACT_FAILURE))
-        expected = replace(expected, unsure=np.minimum(elsewhere / (elsewhere + as_packed), MOST_UNSURE),
-                           again=to_scale(value, method))
+    thing, and is not held anew against each reading: what did not fit a good board then makes it likelier now. once:
+    what it read before all that is weighed, where the board is weighed as a repair has left it. That reading stands in
+    no other place, so that it speaks row by row: under one that did not explain it the pack is likelier wrong."""
+    if not np.any(expected.unsure > 0.0):
+        return expected
+    for value in once:
+        as_packed = np.exp(_if_as_packed(expected, method, value, 1, None, CONTACT_FAILURE))
+        expected = _doubted(expected, method, value, as_packed)
+    for value in earlier:
+        expected = _doubted(expected, method, value, _if_good(expected, method, value))
     return expected
+
+
+def _doubted(expected: Expected, method: Method, value: float, otherwise: np.ndarray | float) -> Expected:
+    """The prediction after a reading that has this density where the pack has the point right."""
+    elsewhere = expected.unsure * _if_elsewhere(expected, method, value)
+    return replace(expected, again=to_scale(value, method), unsure=np.minimum(
+        elsewhere / (elsewhere + (1.0 - expected.unsure) * otherwise), MOST_UNSURE))
 
 
 def _sure_of_place(board: Board, point: str) -> float:
@@ -229,17 +239,17 @@ def _log_t(value: float, means: np.ndarray, spreads: np.ndarray, freedom: float)
 def reading_log_likelihood(model: DiagnosisModel, point: str, method: Method, value: float,
                            touches: int = 1, shared: SharedDeviation | None = None,
                            wider: float = 1.0, slips: float = CONTACT_FAILURE,
-                           earlier: Sequence[float] = ()) -> np.ndarray | None:
+                           earlier: Sequence[float] = (), once: Sequence[float] = ()) -> np.ndarray | None:
     """ln density (or ln chance, for OL) of a reading under each row, shape (R,); None where unknown.
 
     touches: how often in a row the point has read the same; each makes a slip of the hand less likely.
     shared: what the same copper has read before. slips: how often a touch reads open by mistake. earlier: what the
-    point read before repairs.
+    point read before repairs; once: before all that is weighed.
     """
     expected = expected_at(model, point, method, wider)
     if expected is None:
         return None
-    found = log_density(read_again(expected, method, earlier), method, value, touches, shared, slips)
+    found = log_density(read_again(expected, method, earlier, once), method, value, touches, shared, slips)
     # Something else: mostly as a good board, else anything.
     other = _anything(value, method) if value != float("inf") else ELSE_OPEN
     found[SOMETHING_ELSE_ROW] = np.log((1 - ELSE_SHARE) * np.exp(found[NOTHING_ROW]) + ELSE_SHARE * other)

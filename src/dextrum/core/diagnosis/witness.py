@@ -196,6 +196,7 @@ class ReadingWitness(LocatedWitness):
     wider: float = 1.0
     slips: float = CONTACT_FAILURE
     again: tuple[float, ...] = ()
+    once: tuple[float, ...] = ()
 
     @cached_property
     def memory_key(self) -> tuple[object, ...]:
@@ -222,7 +223,7 @@ class ReadingWitness(LocatedWitness):
             shared = with_reading(expected, shared, value, same)
         values, touched = joint_values(model, sets, self.point, self.method)
         expected = expected_of(model, self.point, self.method, values, touched, self.wider)
-        return log_density(read_again(expected, self.method, self.again), self.method, self.value, self.touches, shared,
+        return log_density(read_again(expected, self.method, self.again, self.once), self.method, self.value, self.touches, shared,
                            self.slips)
 
 
