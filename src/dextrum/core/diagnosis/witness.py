@@ -223,8 +223,8 @@ class ReadingWitness(LocatedWitness):
             shared = with_reading(expected, shared, value, same)
         values, touched = joint_values(model, sets, self.point, self.method)
         expected = expected_of(model, self.point, self.method, values, touched, self.wider)
-        return log_density(read_again(expected, self.method, self.again, self.once), self.method, self.value, self.touches, shared,
-                           self.slips)
+        doubted = read_again(expected, self.method, self.again, self.once)
+        return log_density(doubted, self.method, self.value, self.touches, shared, self.slips)
 
 
 OfBroken = Callable[[np.ndarray, str], np.ndarray]
