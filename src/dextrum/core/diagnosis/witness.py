@@ -184,7 +184,7 @@ class ReadingWitness(LocatedWitness):
     them, (R,), None where nothing was mended between that and this. size: how far each row's prediction is from a good
     board's on the comparing scale, large for OL. under: the board with what was isolated off it; wider: by how much
     this board scatters more than others do; slips: how often a touch reads open by mistake; again: what the point read
-    before repairs."""
+    before repairs; once: before all that is weighed."""
 
     point: str
     method: Method
