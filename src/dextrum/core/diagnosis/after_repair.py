@@ -34,6 +34,7 @@ from dextrum.core.diagnosis.evidence import Evidence, faults_mended, gather_evid
 from dextrum.core.diagnosis.heat_reach import lies_near
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.diagnosis.other_make import OtherMake
 from dextrum.core.diagnosis.posterior import Posterior, weigh_sets
 from dextrum.core.diagnosis.telling import EvidenceItem
 from dextrum.core.diagnosis.witness import SeenWitness
@@ -132,7 +133,7 @@ def weigh_trail(model: DiagnosisModel, entries: Iterable[Entry],
     if cut < 0 or _rework_of(entries[cut]).part in last_moment(entries[:cut]).isolated:
         return usual
     was_anew = _was_anew(model, entries[:cut], left_out)
-    since = _since(model, entries, cut, left_out)
+    since = _since(model, entries, cut, left_out, usual.evidence.makes)
     whole = bool(usual.remaining_rows()[NOTHING_ROW] >= ASKED_FROM)
     explained = whole and not _speaks_of_a_fault(since)
     part = _rework_of(entries[cut]).part
@@ -223,13 +224,15 @@ def _rework_of(entry: Entry) -> Rework:
     return entry.payload
 
 
-def _since(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int,
-           left_out: frozenset[tuple[str, str]]) -> Evidence:
+def _since(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int, left_out: frozenset[tuple[str, str]],
+           known: tuple[OtherMake, ...] | None = None) -> Evidence:
     """What was seen since the repair, with no repair in it, in the epoch in which it was seen; what the cell was, what
-    was off, and whether the pack has a point right is known from before."""
+    was off, and whether the pack has a point right is known from before. known: chips of another make, where all of
+    the trail has told them already."""
     before = tuple(e for e in entries[:cut] if isinstance(e.payload, JobOpened | Cell | Isolation))
     epoch = last_moment(entries[:cut + 1]).epoch
-    makes = tuple(make.always() for make in makes_of(model, entries, left_out) if make.since <= epoch <= make.until)
+    every = makes_of(model, entries, left_out) if known is None else known
+    makes = tuple(make.always() for make in every if make.since <= epoch <= make.until)
     found = gather_evidence(model, (*before, *entries[cut + 1:]), left_out,
                             readings_of(model, entries[:cut], left_out), makes)
     return replace(found, items=tuple(replace(item, epoch=epoch) for item in found.items), epoch=epoch)
