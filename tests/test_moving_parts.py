@@ -19,6 +19,7 @@ from dextrum.core.packmaking.placing import parse_part, with_part
 from dextrum.core.packmaking.port_template import TEMPLATES
 from dextrum.core.packmaking.row_words import RowToPlace, parse_row
 from dextrum.core.packmaking.shifting import Shift, copied, copyable, movable, row_of, shifted
+from dextrum.desktop.board.board_plan import BoardPlan
 from dextrum.desktop.packmaking.move_panel import MovePanel
 from tests.window_support import Key, WindowCase
 
@@ -231,7 +232,7 @@ class MovingWindowTest(WindowCase):
         self.key(Key.Key_Return)
         self.wait(lambda: plan.placing, what="for the plan to take clicks")
         for x_mm in (24.0, 14.0):
-            QTest.mouseClick(plan, Qt.MouseButton.LeftButton, pos=plan.place(x_mm, 8.0, Side.TOP).toPoint())
+            self.click_at(plan, x_mm)
         self.settled()
         pads = [self.board().point_by_id[f"J2.{k}"] for k in range(1, 7)]
         for pad, x_mm in zip(pads, (24.0, 22.0, 20.0, 18.0, 16.0, 14.0), strict=True):
@@ -239,6 +240,29 @@ class MovingWindowTest(WindowCase):
             self.assertAlmostEqual(pad.y_mm, 8.0, delta=0.3)
         self.assertFalse(plan.placing)
         self.assertTrue(self.board().net_is_unknown("J2.1"))
+
+    def test_a_row_that_was_left_takes_no_click_that_places_a_part(self) -> None:
+        self.opened()
+        self.key(Key.Key_Escape)
+        plan = self.window.views.board.plan
+        self.window.commands.run("pack.row")
+        self.window.ask.field.setText("C14 3")
+        self.key(Key.Key_Return)
+        self.wait(lambda: plan.placing, what="for the plan to take clicks")
+        self.click_at(plan, 12.0)
+        self.key(Key.Key_Escape)
+        self.assertFalse(plan.placing)
+        self.window.commands.run("pack.place")
+        self.window.ask.field.setText("C20 CC1 GND")
+        self.key(Key.Key_Return)
+        self.wait(lambda: plan.placing, what="for the plan to take the part's click")
+        self.click_at(plan, 20.0)
+        self.settled()
+        there = {part.designator for part in self.board().components if part.designator.startswith("C")}
+        self.assertEqual(there, {"C14", "C20"})
+
+    def click_at(self, plan: BoardPlan, x_mm: float) -> None:
+        QTest.mouseClick(plan, Qt.MouseButton.LeftButton, pos=plan.place(x_mm, 8.0, Side.TOP).toPoint())
 
 
 if __name__ == "__main__":

@@ -61,10 +61,9 @@ def _corners_of(board: Board) -> QRectF:
 
 
 class BoardPlan(QWidget):
-    """Signals: chosen (point id), put (where a part that is being placed was clicked: millimetres and side)."""
+    """Signals: chosen (point id)."""
 
     chosen = Signal(str)
-    put = Signal(float, float, str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -79,7 +78,7 @@ class BoardPlan(QWidget):
         """Points that were abnormal before the repair: ringed twice."""
         self.photos: Mapping[Side, QPixmap] = {}
         """Set right to the outline, as each side is seen."""
-        self._placing = False
+        self._receive: Callable[[float, float, str], None] | None = None
         self.over: Callable[[QPainter], None] | None = None
         """Drawn over all else while something is chosen on the plan."""
         self.photo_share = 0.0
@@ -421,19 +420,19 @@ class BoardPlan(QWidget):
     @property
     def placing(self) -> bool:
         """Whether a click puts a part there."""
-        return self._placing
+        return self._receive is not None
 
-    @placing.setter
-    def placing(self, on: bool) -> None:
-        self._placing = on
-        if on:
+    def place_by(self, receive: Callable[[float, float, str], None] | None) -> None:
+        """Who is told where a click is, in millimetres and by side: one at a time; Esc, or None, ends it."""
+        self._receive = receive
+        if receive is not None:
             self.setCursor(Qt.CursorShape.CrossCursor)
         else:
             self.unsetCursor()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if self.placing and event.key() == Qt.Key.Key_Escape:
-            self.placing = False
+            self.place_by(None)
             return
         if self.board is None or event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             super().keyPressEvent(event)
@@ -482,8 +481,8 @@ class BoardPlan(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._grabbed is not None and not self._dragged and self.board is not None:
-            if self.placing:
-                self.put.emit(*self.board_place(event.position()))
+            if self._receive is not None:
+                self._receive(*self.board_place(event.position()))
                 self._grabbed = None
                 return
             name = self.point_at(event.position())

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QMetaObject, QTimer
+from PySide6.QtCore import QTimer
 
 from dextrum.core.board import Board, Side
 from dextrum.errors import DextrumError
@@ -27,7 +27,6 @@ class MovingCommands:
         self.window = window
         self._panel: MovePanel | None = None
         self._begun_on: Board | None = None
-        self._clicking: QMetaObject.Connection | None = None
         self.handlers: dict[str, Callable[[], None]] = {"pack.move": self.move, "pack.row": self.row}
 
     def move(self) -> None:
@@ -130,7 +129,7 @@ class MovingCommands:
             QTimer.singleShot(0, window, lambda: self._placed_row(row) if row.ends else self._clicked_row(row))
             return ""
 
-        self._stop_clicks()
+        window.views.board.plan.place_by(None)
         window.ask.ask(tr("Row like a part, or pads of a new connector: C14 8, or C14 8 10 5 24 5 with both places"),
                        answer, "", (), window.focusWidget())
 
@@ -141,25 +140,19 @@ class MovingCommands:
 
         def at(x_mm: float, y_mm: float, side: str) -> None:
             clicks.append((x_mm, y_mm))
-            if window.model.board is not begun_on:
-                self._stop_clicks()
-            elif len(clicks) == 2:
-                self._stop_clicks()
+            if window.model.board is begun_on and len(clicks) < 2:
+                window.trail.say(tr("Now click where the last of them lies"))
+                return
+            plan.place_by(None)
+            if window.model.board is begun_on:
                 self._placed_row(replace(row, ends=(clicks[0], clicks[1]), side=Side(side)))
             else:
-                window.trail.say(tr("Now click where the last of them lies"))
+                window.trail.say(tr("The pack has changed meanwhile; nothing was placed."))
 
-        plan.placing, self._clicking = True, plan.put.connect(at)
+        plan.place_by(at)
         window.show_view("board")
         plan.setFocus()
         window.trail.say(tr("Click where the first of them lies, or leave it with Esc"))
-
-    def _stop_clicks(self) -> None:
-        plan = self.window.views.board.plan
-        if self._clicking is not None:
-            plan.placing = False
-            plan.put.disconnect(self._clicking)
-            self._clicking = None
 
     def _placed_row(self, row: RowToPlace) -> None:
         from dextrum.core.packmaking.pad_row import with_pad_row

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QMetaObject, QTimer
+from PySide6.QtCore import QTimer
 
 from dextrum.core.board import Board, Side
 from dextrum.desktop.packmaking.circuit_commands import CircuitCommands
@@ -36,7 +36,6 @@ class PackmakingCommands:
     def __init__(self, window: MainWindow) -> None:
         self.window = window
         self.model = window.model
-        self._putting: QMetaObject.Connection | None = None
         self._alike: AlikePanel | None = None
         self._alike_on: Board | None = None
         self._last_placed = ""
@@ -248,13 +247,12 @@ class PackmakingCommands:
 
         def clicked(part: PartToPlace) -> None:
             def at(x_mm: float, y_mm: float, side: str) -> None:
-                self._stop_placing()
+                plan.place_by(None)
                 wrong = put(part, x_mm, y_mm, side)
                 if wrong:
                     self.window.trail.say(wrong)
 
-            self._stop_placing()
-            plan.placing, self._putting = True, plan.put.connect(at)
+            plan.place_by(at)
             self.window.show_view("board")
             plan.setFocus()
             self.window.trail.say(tr("Click where {designator} lies, or leave it with Esc", designator=part.designator))
@@ -269,15 +267,8 @@ class PackmakingCommands:
             self._ask_later(lambda: clicked(part))
             return ""
 
-        self._stop_placing()
+        plan.place_by(None)
         self.window.ask.ask(tr("Part to place: C14 CC2 GND, or C14 CC2 GND at 12.5 8"), answer, text, (), back)
-
-    def _stop_placing(self) -> None:
-        plan = self.window.views.board.plan
-        plan.placing = False
-        if self._putting is not None:
-            plan.put.disconnect(self._putting)
-            self._putting = None
 
     def unplace(self) -> None:
         """Take a part off the pack again."""
