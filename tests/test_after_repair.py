@@ -316,7 +316,7 @@ class WrongPointTest(unittest.TestCase):
         assert usual is not None
         once = trail_of(Cell("unplugged"), Readings(self.METHOD, (PointReading("FL1.3", usual.centre),), "M1"))
         since = trail_of(Readings(self.METHOD, (PointReading("FL1.3", usual.centre),), "M1"))
-        read = readings_of(model, once, frozenset())
+        read = readings_of(model, once, frozenset(), ())
         self.assertEqual(read, {("FL1.3", self.METHOD): (usual.centre,)})
         row = next(r for r in range(2, model.hypotheses.count)
                    if model.hypotheses.faults[model.hypotheses.fault_of_row[r]].id == "FL1:open_winding:3:4")

@@ -234,7 +234,7 @@ def _since(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int, left_out
     every = makes_of(model, entries, left_out) if known is None else known
     makes = tuple(make.always() for make in every if make.since <= epoch <= make.until)
     found = gather_evidence(model, (*before, *entries[cut + 1:]), left_out,
-                            readings_of(model, entries[:cut], left_out), makes)
+                            readings_of(model, entries[:cut], left_out, every), makes)
     return replace(found, items=tuple(replace(item, epoch=epoch) for item in found.items), epoch=epoch)
 
 

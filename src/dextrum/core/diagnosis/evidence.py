@@ -416,22 +416,37 @@ ReadBefore = Mapping[tuple[str, Method], tuple[float, ...]]
 """What points read, by point and method, in the order of the repairs after which they did."""
 
 
-def readings_of(model: DiagnosisModel, entries: Iterable[Entry], left_out: frozenset[tuple[str, str]]) -> ReadBefore:
-    """Numbers that stand in a trail, with nothing off the board: what a point read tells whether the pack has it right
-    long after."""
+def _as_usual(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozenset[tuple[str, str]],
+              makes: tuple[OtherMake, ...] | None = None) -> (
+        tuple[Found, list[tuple[int, Rework]], OwnScale, tuple[OtherMake, ...]]):
+    """What a trail tells, its readings as an ordinary board of the usual make would read with a meter that has not
+    drifted; the repairs, and what was taken off. makes: chips of another make, as far as that is known already."""
+    found, repairs = _items(model, entries, left_out)
+    scale = replace(_own_scale(model, [item for item, _ in found.values()]), slips=_slips(entries, left_out))
+    if not scale.is_usual:
+        found = {key: (_on_the_usual_scale(item, scale), source) for key, (item, source) in found.items()}
+    if makes is None:
+        makes = other_makes(model, [item for item, _ in found.values()], repairs)
+    if makes:
+        found = {key: (_of_the_usual_make(model, item, makes), source) for key, (item, source) in found.items()}
+    return found, repairs, scale, makes
+
+
+def readings_of(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozenset[tuple[str, str]],
+                makes: tuple[OtherMake, ...]) -> ReadBefore:
+    """Numbers that stand in a trail, with nothing off the board, as they are weighed: what a point read tells whether
+    the pack has it right long after. makes: as for `gather_evidence`."""
     found: dict[tuple[str, Method], tuple[float, ...]] = {}
-    for item, _ in sorted(_items(model, tuple(entries), left_out)[0].values(), key=lambda pair: pair[0].epoch):
+    for item, _ in sorted(_as_usual(model, entries, left_out, makes)[0].values(), key=lambda pair: pair[0].epoch):
         if item.kind == "reading" and item.method is not None and not item.isolated and item.value != float("inf"):
             found[item.subject, item.method] = (*found.get((item.subject, item.method), ()), item.value)
     return found
 
 
-def makes_of(model: DiagnosisModel, entries: Iterable[Entry], left_out: frozenset[tuple[str, str]]) -> (
+def makes_of(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozenset[tuple[str, str]]) -> (
         tuple[OtherMake, ...]):
     """Chips of another make, by all that stands in a trail."""
-    found, repairs = _items(model, tuple(entries), left_out)
-    scale = _own_scale(model, [item for item, _ in found.values()])
-    return other_makes(model, [_on_the_usual_scale(item, scale) for item, _ in found.values()], repairs)
+    return _as_usual(model, entries, left_out)[3]
 
 
 def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
@@ -443,14 +458,7 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
     points read before all of it. makes: chips of another make, as far as that is known from elsewhere.
     """
     entries = tuple(entries)
-    found, repairs = _items(model, entries, left_out)
-    scale = replace(_own_scale(model, [item for item, _ in found.values()]), slips=_slips(entries, left_out))
-    if not scale.is_usual:
-        found = {key: (_on_the_usual_scale(item, scale), source) for key, (item, source) in found.items()}
-    if makes is None:
-        makes = other_makes(model, [item for item, _ in found.values()], repairs)
-    if makes:
-        found = {key: (_of_the_usual_make(model, item, makes), source) for key, (item, source) in found.items()}
+    found, repairs, scale, makes = _as_usual(model, entries, left_out, makes)
     mended: dict[str, int] = {}
     mended_last: dict[str, tuple[str, int, int]] = {}
     for epoch, rework in repairs:
