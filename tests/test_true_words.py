@@ -21,6 +21,7 @@ from dextrum.core.advice.recommend import build_advice_model
 from dextrum.core.board import Method
 from dextrum.core.board.procedures import RailCheck
 from dextrum.core.diagnosis.model import build_model
+from dextrum.core.diagnosis.other_make import OtherMake
 from dextrum.core.draw.records import draw_records, every_draw_record
 from dextrum.core.job import JobFacts, job_facts, with_time
 from dextrum.core.reference.table import build_reference_table
@@ -100,6 +101,8 @@ class AfterRepairTest(unittest.TestCase):
         references = duo_advice().model.references
         self.assertIn("B5", as_before_words(board, judged_readings(board, references, same)))
         self.assertEqual(as_before_words(board, judged_readings(board, references, other)), "")
+        make = OtherMake("U1", {}, -1, 9, frozenset({"J1.B5"}))
+        self.assertEqual(as_before_words(board, judged_readings(board, references, same), (make,)), "")
 
     def test_a_part_nobody_suspected_is_named_with_the_advice(self) -> None:
         done = assessed(Supply("a", 9.0, 1.9))

@@ -30,6 +30,14 @@ class UsualTracesTest(unittest.TestCase):
         told = Trace("own", "CC1", ("U1.CC1",), "trace under the shield")
         kept = with_usual_traces(replace(board, traces=(told,)))
         self.assertEqual([trace.id for trace in kept.traces], ["own", "TX2P_B"])
+        self.assertEqual({one.of for one in kept.sources if one.of.startswith("trace")}, {"trace TX2P_B"})
+
+    def test_one_that_was_written_without_words_is_no_usual_one(self) -> None:
+        board = put(first_rung(), *PARTS)
+        told = Trace("CC1", "CC1", ("U1.CC1",))
+        written = replace(board, traces=(told,), sources=tuple(s for s in board.sources if s.of != "trace CC1"))
+        self.assertEqual(with_usual_traces(written).traces[0], told)
+        self.assertIs(with_usual_traces(board), board)
 
     def test_a_described_board_keeps_its_own_and_a_bare_port_has_none(self) -> None:
         self.assertIs(with_usual_traces(duo_board()), duo_board())

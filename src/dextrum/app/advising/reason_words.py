@@ -263,10 +263,12 @@ def quiet_words(done: Assessment, labour_per_minute: float) -> str:
                expected2=on.expected / labour_per_minute))
 
 
-def as_before_words(board: Board, judged: Mapping[str, JudgedReading]) -> str:
-    """What reads after the repair as it read before, and what that asks for; empty where nothing does."""
+def as_before_words(board: Board, judged: Mapping[str, JudgedReading], makes: Sequence[OtherMake] = ()) -> str:
+    """What reads after the repair as it read before, and what that asks for; empty where nothing does. makes: chips of
+    another make, on whose lines it asks for nothing."""
+    known = {point for make in makes for point in make.points}
     same = [point for point, r in judged.items() if r.before is not None and r.judgement.verdict.is_off
-            and reads_alike(r.before.value, r.reading.value)]
+            and point not in known and reads_alike(r.before.value, r.reading.value)]
     return "" if not same else (tr("Reads as before the repair: {point_names}. The repair may have failed: measure "
                                    "the new part and its joints first.", point_names=point_names(board, same)))
 

@@ -27,7 +27,7 @@ def probed_anew(model: DiagnosisModel, whole: Board, red: Mapping[str, float], d
     if not ends:
         return model.board
     board = with_ends_open(model.board, ends)
-    copper = joined_nets(whole)
+    copper = joined_nets(whole)  # points that are asked for are ends, 'FL1.2'
     touches: list[Touch] = []
     readings = {point: volts for point, volts in red.items() if point in board.point_by_id}
     for _ in range(MOST_TOUCHES):
@@ -37,6 +37,6 @@ def probed_anew(model: DiagnosisModel, whole: Board, red: Mapping[str, float], d
         if not ask.other:
             readings[ask.one] = float("inf")  # an end that no reading of the good unit was taken of
             continue
-        one, other = (copper[whole.net_of(whole.point_by_id[name].at)] for name in (ask.one, ask.other))
+        one, other = (copper[whole.net_of(name)] for name in (ask.one, ask.other))
         touches.append(Touch(ask.one, ask.other, one == other and draw.random() >= BAD_TOUCHES))
     return with_nets(board, readings, touches)

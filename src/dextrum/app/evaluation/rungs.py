@@ -94,6 +94,7 @@ def rung_model(board: Board, rung: int, world: World, seed: int, wrong_share: fl
         small = with_good_unit(probed_anew(model, whole, red, hand), red)
         if small == model.board:
             break
+        whole = with_points_of(whole, small)
         known = tuple(one for one in known if one.point in small.point_by_id)
         model = build_model(small, build_reference_table(small, known, METER_M1.name))
     names = net_names(board, ports)

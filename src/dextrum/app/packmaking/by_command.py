@@ -71,10 +71,11 @@ def open_ends(folder: Path, ends: Sequence[str]) -> Iterable[str]:
     """Ends whose net is no longer known, so that probing asks for them: those named, or else those that are doubted.
     Raises EntryRefusedError, StoreError."""
     from dextrum.app.packmaking.pack_words import mistakes_of
+    from dextrum.core.diagnosis.model import build_model
     from dextrum.core.packmaking.opened_ends import doubted_ends, with_ends_open
 
     library, board = own_pack(folder)
-    chosen = tuple(ends) or doubted_ends(board, mistakes_of(library.advice_model(board.pack_id, "").model))
+    chosen = tuple(ends) or doubted_ends(board, mistakes_of(build_model(board, library.references(board.pack_id, ""))))
     if not chosen:
         return [tr("Nothing in this pack is doubted.")]
     try:

@@ -11,6 +11,11 @@ class Side(StrEnum):
     TOP = "top"
     BOTTOM = "bottom"
 
+    @property
+    def other(self) -> Side:
+        """The far side."""
+        return Side.BOTTOM if self is Side.TOP else Side.TOP
+
 
 class NetRole(StrEnum):
     GROUND = "ground"

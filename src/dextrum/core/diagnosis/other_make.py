@@ -48,12 +48,13 @@ STEPS = np.round(np.arange(-MOST_OF_MAKE, MOST_OF_MAKE + 0.05, 0.1), 1)
 @dataclass(frozen=True)
 class OtherMake:
     """A chip whose lines read off together. shift: volts that it adds, by piece of copper; since, until: the epochs in
-    which the chip was on the board, both included."""
+    which the chip was on the board, both included. points: where that is read."""
 
     part: str
     shift: Mapping[int, float]
     since: int
     until: int
+    points: frozenset[str] = frozenset()
 
     def on(self, copper: int, epoch: int) -> float:
         """What it adds to a reading, in volts."""
@@ -107,7 +108,9 @@ def _other_make(model: DiagnosisModel, read: Sequence[EvidenceItem], since: int,
             best = gain, chip, shift
     if best is None or best[0] < PLAINLY_BETTER or best[0] < _best_fault(model, lines) + PLAINLY_BETTER:
         return None
-    return OtherMake(best[1], best[2], since, until)
+    shift = best[2]
+    return OtherMake(best[1], shift, since, until,
+                     frozenset(point for point, copper in model.copper.items() if shift.get(copper, 0.0)))
 
 
 Lines = dict[int, tuple["EvidenceItem", float, float]]

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from dextrum.core.board import Board, Component, ComponentKind, Point, Side
+from dextrum.core.board import Board, Component, ComponentKind, Point
 from dextrum.core.packmaking.likes import PlaceOfLike, free_designators, with_likes
 from dextrum.tongue import tr
 
@@ -55,8 +55,7 @@ def shifted(board: Board, designator: str, shift: Shift) -> Board:
         raise ValueError(tr("{x_mm:.1f} {y_mm:.1f} lies beside the board; expected a place on it", x_mm=shift.x_mm,
                             y_mm=shift.y_mm))
     wide, high = (part.height_mm, part.width_mm) if shift.quarters % 2 else (part.width_mm, part.height_mm)
-    other = Side.BOTTOM if part.side is Side.TOP else Side.TOP
-    side, seen = (other, -1.0) if shift.mirrored else (part.side, 1.0)
+    side, seen = (part.side.other, -1.0) if shift.mirrored else (part.side, 1.0)
     there = replace(part, x_mm=round(shift.x_mm, 2), y_mm=round(shift.y_mm, 2), width_mm=wide, height_mm=high,
                     side=side)
 

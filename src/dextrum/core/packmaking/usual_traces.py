@@ -9,20 +9,24 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from dextrum.core.board import Board, ComponentKind, NetRole, Trace
+from dextrum.core.board import Board, ComponentKind, FactSource, NetRole, SourceKind, Trace
 from dextrum.core.board.copper import joined_nets
+from dextrum.core.board.sources import with_sources
 
 AT_PORT = (ComponentKind.RECEPTACLE, ComponentKind.FILTER, ComponentKind.ESD_ARRAY, ComponentKind.LINK)
 BEYOND = (ComponentKind.IC, ComponentKind.CAPACITOR, ComponentKind.RESISTOR)
+TRACE = "trace "
 BROAD = (NetRole.GROUND, NetRole.VBUS, NetRole.RAIL, NetRole.CORE_RAIL)
 
 
 def with_usual_traces(board: Board) -> Board:
-    """The pack with a trace for each line from the port to a placed chip. Traces that somebody has described stay, and
-    speak for their net; for a pack without anything undescribed nothing changes."""
+    """The pack with a trace for each line from the port to a placed chip, its source kept as usual for such a board.
+    Traces that somebody has described stay, and speak for their net; for a pack without anything undescribed nothing
+    changes."""
     if not any(part.undescribed for part in board.components):
         return board
-    told = tuple(trace for trace in board.traces if trace.words)
+    usual = {source.of for source in board.sources if source.source is SourceKind.DEFAULT}
+    told = tuple(trace for trace in board.traces if _of(trace) not in usual)
     spoken_for = {trace.net for trace in told}
     joined = joined_nets(board)
     role = {net.name: net.role for net in board.nets}
@@ -38,4 +42,13 @@ def with_usual_traces(board: Board) -> Board:
         chip = any(part.kind is ComponentKind.IC and not part.undescribed for part, _ in ends)
         if near and chip:
             made.append(Trace(net.name, net.name, tuple(end for part, end in ends if part.kind in BEYOND)))
-    return replace(board, traces=(*told, *made)) if (*told, *made) != board.traces else board
+    sources = tuple(source for source in board.sources if source.of not in usual or not source.of.startswith(TRACE))
+    sources = with_sources(sources, (FactSource(_of(trace), SourceKind.DEFAULT) for trace in made))
+    if (*told, *made) == board.traces and set(sources) == set(board.sources):
+        return board
+    return replace(board, traces=(*told, *made), sources=sources)
+
+
+def _of(trace: Trace) -> str:
+    """What a source calls it."""
+    return f"{TRACE}{trace.id}"

@@ -196,7 +196,7 @@ class SimbenchWindow(QWidget):
             self.unit.setCurrentIndex(max(self.unit.findData(self.server.lying), 0))
 
     def turn_over(self) -> None:
-        side = Side.TOP if self.under.side is Side.BOTTOM else Side.BOTTOM
+        side = self.under.side.other
         self.under.show_board(self.server.bench.board, side)
         self.said.setText(tr("The board shows its {side} side.", side=tr(side.value)))
 

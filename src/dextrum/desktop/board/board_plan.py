@@ -144,7 +144,7 @@ class BoardPlan(QWidget):
 
     def flip(self) -> None:
         """The other side, turned over left to right as the hand does it."""
-        self.side = Side.BOTTOM if self.side is Side.TOP else Side.TOP
+        self.side = self.side.other
         self.update()
 
     def reveal(self, point_id: str) -> None:

@@ -102,9 +102,7 @@ class MovePanel(QFrame):
     def _side(self) -> Side:
         """That the part would lie on."""
         assert self.part is not None
-        if not self.shift.mirrored:
-            return self.part.side
-        return Side.BOTTOM if self.part.side is Side.TOP else Side.TOP
+        return self.part.side.other if self.shift.mirrored else self.part.side
 
     def _snap(self) -> None:
         self.shift = self.shift.snapped()

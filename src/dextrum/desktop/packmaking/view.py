@@ -329,7 +329,7 @@ class PackmakingView(JobView):
         """A photo laid straight by lengths shows as much as it shows: beside one of the other side, both must show the
         board from corner to corner. Raises ValueError."""
         board = self.model.board
-        other = Side.TOP if self._side is Side.BOTTOM else Side.BOTTOM
+        other = self._side.other
         if board is not None and self.model.session.library.has_photo(board.pack_id, other):
             raise ValueError(tr("the photo of the {side} has told the board's size; expected its four corners and that "
                                 "size", side=tr("{side} side", side=tr(other.value))))

@@ -354,8 +354,9 @@ class ReasoningPanel(QWidget):
         self.together.setText(together)
         self.together.setVisible(bool(together))
         rate = model.session.library.rates.labour_per_minute
+        makes = assessment.posterior.evidence.makes
         loads = "\n".join(words for words in (
-            as_before_words(model.board, model.judged), make_words(assessment.posterior.evidence.makes), changed,
+            as_before_words(model.board, model.judged, makes), make_words(makes), changed,
             quiet_words(assessment, rate),
             beyond_words(model.board, assessment.advice.beyond),
             load_words(assessment.advice.loads, model.facts.isolated, assessment.advice.leaks_at),
