@@ -130,8 +130,8 @@ class MovingCommands:
             return ""
 
         window.views.board.plan.place_by(None)
-        window.ask.ask(tr("Row like a part, or pads of a new connector: C14 8, or C14 8 10 5 24 5 with both places"),
-                       answer, "", (), window.focusWidget())
+        window.ask.ask(tr("Row: C14 8 like a part, J2 20 pads of a connector; then two clicks, or both places in mm: "
+                          "C14 8 10 5 24 5"), answer, "", (), window.focusWidget())
 
     def _clicked_row(self, row: RowToPlace) -> None:
         """The first, then the last, by clicks on the plan; Esc leaves it."""
