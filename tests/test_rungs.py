@@ -85,6 +85,14 @@ class LoadsTest(unittest.TestCase):
                             duo_board().components[0].side, 20.0, 20.0)
         self.assertNotIn(LOADS, without.component_by_designator)
 
+    def test_what_its_pins_read_on_a_good_unit_stays_when_more_is_placed(self) -> None:
+        board = model(3).advice.model.board
+        read = {t.net: t.junction_volts for t in board.component_by_designator[LOADS].terminals if t.junction_volts}
+        self.assertGreater(len(read), 5)
+        grown = with_part(board, parse_part("C99 CC1 GND at 20 20"), duo_board().components[0].side, 20.0, 20.0)
+        kept = {t.net: t.junction_volts for t in grown.component_by_designator[LOADS].terminals if t.junction_volts}
+        self.assertEqual(kept, read)
+
     def test_coils_and_banks_of_capacitors_make_a_rail(self) -> None:
         board = first_rung(duo_board())
         side = duo_board().components[0].side

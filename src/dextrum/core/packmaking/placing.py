@@ -275,8 +275,9 @@ def settled(board: Board, gone: Iterable[str] = ()) -> Board:
 def with_loads(board: Board, port_nets: set[str]) -> Board:
     """The pack with what hangs on its rails and was not placed, and what its lines go on to, as one part more that
     nobody has described: a short there is seldom in the only chip that somebody placed. Only where something is
-    undescribed at all."""
+    undescribed at all. What its pins carry of what a good unit read, they keep."""
     plain = tuple(part for part in board.components if part.designator != LOADS)
+    before = {t.name: t for part in board.components if part.designator == LOADS for t in part.terminals}
     if not any(part.undescribed for part in plain):
         return board if len(plain) == len(board.components) else replace(board, components=plain)
     rails = rails_of(replace(board, components=plain), port_nets)
@@ -286,7 +287,8 @@ def with_loads(board: Board, port_nets: set[str]) -> Board:
         return replace(board, components=plain)
     across, down = ([place[axis] for place in board.outline_mm] for axis in (0, 1))
     loads = Component(LOADS, ComponentKind.IC, tr("what hangs on rails and lines, not described yet"),
-                      (*(Terminal(net, net) for net in (*rails, *lines)), Terminal("GND", ground)), Side.TOP,
+                      (*(before.get(net, Terminal(net, net)) for net in (*rails, *lines)), Terminal("GND", ground)),
+                      Side.TOP,
                       (min(across) + max(across)) / 2, (min(down) + max(down)) / 2, 8.0, 6.0,
                       failure_factor=LOADS_A_RAIL * len(rails) + LOADS_A_LINE * len(lines), undescribed=True)
     return replace(board, components=(*plain, loads))
