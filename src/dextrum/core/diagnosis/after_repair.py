@@ -123,14 +123,11 @@ def _within_kind(faults: Sequence[Fault], share: np.ndarray) -> np.ndarray:
 
 def weigh_trail(model: DiagnosisModel, entries: Iterable[Entry],
                 left_out: frozenset[tuple[str, str]] = frozenset()) -> Posterior:
-    """The posterior of a trail, by whichever of the two explains it. left_out: as for `gather_evidence`.
-
-    A part that was off the board when it was worked on is weighed the usual way: its repair also puts it back.
-    """
+    """The posterior of a trail, by whichever of the two explains it. left_out: as for `gather_evidence`."""
     entries = _with_lots_told(tuple(standing(entries)))
     usual = weigh_sets(model, gather_evidence(model, entries, left_out))
     cut = _last_repair(entries)
-    if cut < 0 or _rework_of(entries[cut]).part in last_moment(entries[:cut]).isolated:
+    if cut < 0:
         return usual
     was_anew = _was_anew(model, entries[:cut], left_out)
     since = _since(model, entries, cut, left_out, usual.evidence.makes)
@@ -229,13 +226,21 @@ def _since(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int, left_out
     """What was seen since the repair, with no repair in it, in the epoch in which it was seen; what the cell was, what
     was off, and whether the pack has a point right is known from before. known: chips of another make, where all of
     the trail has told them already."""
-    before = tuple(e for e in entries[:cut] if isinstance(e.payload, JobOpened | Cell | Isolation))
+    before = _standing_from(entries[:cut + 1])
     epoch = last_moment(entries[:cut + 1]).epoch
     every = makes_of(model, entries, left_out) if known is None else known
     makes = tuple(make.always() for make in every if make.since <= epoch <= make.until)
     found = gather_evidence(model, (*before, *entries[cut + 1:]), left_out,
                             readings_of(model, entries[:cut], left_out, every), makes)
     return replace(found, items=tuple(replace(item, epoch=epoch) for item in found.items), epoch=epoch)
+
+
+def _standing_from(entries: tuple[Entry, ...]) -> tuple[Entry, ...]:
+    """Of these entries, what still holds once their readings and repairs are left out. A repair of a part that was off
+    the board puts it back."""
+    return tuple(replace(e, payload=Isolation((e.payload.part,), "back")) if isinstance(e.payload, Rework) else e
+                 for e in entries if isinstance(e.payload, JobOpened | Cell | Isolation | Rework) and (
+                     not isinstance(e.payload, Rework) or e.payload.part))
 
 
 def _as_left(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozenset[tuple[str, str]]) -> tuple[
