@@ -25,7 +25,8 @@ from dextrum.core.safety.gates import held_gates
 from dextrum.core.trail import Intake, Isolation, Payload
 from dextrum.world.meter import WorldMeter
 
-MOST_STEPS = 70
+MOST_STEPS = 200
+"""A step may be one touch; a bench has no such bound, and a job that goes on for ever must end somewhere."""
 START = datetime(2026, 1, 5, 8, 0, tzinfo=UTC)
 SUSPECTED = 0.5
 """Chance of a part from which harm done to it counts as found: likelier than not."""
