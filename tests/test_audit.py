@@ -13,8 +13,10 @@ from dextrum.app.advising.looking import parse_audit
 from dextrum.app.rework.audit_words import audit_rows, audit_sentence, by_eye_words
 from dextrum.core.advice.outcomes import OUTCOMES
 from dextrum.core.diagnosis.after_repair import chances_made, weigh_trail
+from dextrum.core.diagnosis.board_look import audit_look_parts
 from dextrum.core.diagnosis.heat_reach import looked_round
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
+from dextrum.core.diagnosis.telling import LookRound
 from dextrum.core.job import job_facts
 from dextrum.core.rework.audit import AuditWalk, audit_walk
 from dextrum.core.safety.recheck import points_of_part
@@ -121,9 +123,7 @@ class EvidenceTest(unittest.TestCase):
         rows = advice.model.hypotheses
         far = [p.designator for p in duo_board().components
                if p.designator not in near_port() | {"J1"}]
-        from dextrum.core.diagnosis.board_look import audit_look_parts
-
-        told, _ = audit_look_parts(advice.model, "J1", (), near_port())
+        told, _ = audit_look_parts(advice.model, LookRound("J1", (), False, frozenset()), near_port())
         of = np.array([f.part in far for f in rows.faults] + [False])[rows.fault_of_row]
         self.assertTrue(np.allclose(told[of], 0.0))
         self.assertLess(float(told.min()), -1.0)

@@ -5,11 +5,14 @@ from __future__ import annotations
 from dextrum.tongue import tr
 
 MISSING = "missing"
+TORN = "torn"
+"""A pad under a part, seen while the part is off."""
 LOOKS = ("clean", "dirt", "bent", "crossed", "missing", "burnt", "loose", "anchors", "corroded")
-BOARD_FINDINGS = ("missing", "burst", "askew", "corroded", "worked_on", "bridged", "swapped", "turned")
+BOARD_FINDINGS = ("missing", "burst", "askew", "corroded", "worked_on", "bridged", "swapped", "turned", "torn")
 BOARD_FINDING_WORDS = {
     "missing": tr("missing"), "burst": tr("burst"), "askew": tr("askew"), "corroded": tr("corroded"),
-    "worked_on": tr("worked on before"), "bridged": tr("bridged"), "swapped": tr("swapped"), "turned": tr("turned")}
+    "worked_on": tr("worked on before"), "bridged": tr("bridged"), "swapped": tr("swapped"), "turned": tr("turned"),
+    "torn": tr("pad torn")}
 MOST_SEEN = 200
 LOOK_WORDS = {
     "clean": tr("clean"), "dirt": tr("packed with dirt"), "bent": tr("bent"), "crossed": tr("crossed"),

@@ -43,7 +43,7 @@ from dextrum.core.entries.quote import Quote
 from dextrum.core.entries.quote_answer import QuoteAnswer
 from dextrum.core.entries.rail_volts import RailVolts
 from dextrum.core.entries.readings import MOST_OHMS, MOST_VOLTS_DIODE, PointReading, Readings
-from dextrum.core.entries.rework import AUDIT_STEPS, HOT_ACTIONS, Rework, UsedUp
+from dextrum.core.entries.rework import AUDIT_STEPS, HOT_ACTIONS, PADS, Rework, UsedUp
 from dextrum.core.entries.rework_plan import PlannedRepair, ReworkPlan
 from dextrum.core.entries.rework_step import ReworkStep
 from dextrum.core.entries.strike import Strike
@@ -115,6 +115,7 @@ __all__ = [
     "HOT_ACTIONS",
     "MOST_OHMS",
     "MOST_VOLTS_DIODE",
+    "PADS",
     "SWAPS",
     "Access",
     "Audit",

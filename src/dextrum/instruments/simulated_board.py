@@ -25,7 +25,7 @@ from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses, build
 from dextrum.core.diagnosis.injection import chance_seen, nodes_on_rail
 from dextrum.core.draw.states import UNKNOWN, states_of, used_class
 from dextrum.core.faults.mending import kinds_mended
-from dextrum.core.faults.registry import edit_for
+from dextrum.core.faults.registry import KINDS, edit_for
 from dextrum.core.faults.taken_along import taken_along
 from dextrum.core.trail import Isolation, PartSeen, put_back, with_isolation
 from dextrum.instruments.simulated_draw import SimulatedDraw
@@ -188,9 +188,13 @@ class SimulatedBoard:
         """What is seen on one side of the board; the same each time until something is repaired."""
         return self._seen(side, self._shows)
 
-    def look_round(self, side: Side, parts: frozenset[str]) -> tuple[PartSeen, ...]:
-        """What is seen when a few parts are counted against the list and photo made before the work."""
-        return tuple(seen for seen in self._seen(side, self._counted) if seen.part in parts)
+    def look_round(self, side: Side, parts: frozenset[str], under: str = "") -> tuple[PartSeen, ...]:
+        """What is seen when a few parts are counted against the list and photo made before the work. under: the part
+        that was off the board, and under which the pads were looked at."""
+        found = [seen for seen in self._seen(side, self._counted) if seen.part in parts]
+        bare = {KINDS[fault.kind].under for fault, _ in self.faults if fault.part == under}
+        return (*found, *(PartSeen(under, what) for what, often in sorted(bare)
+                          if what and self.generator.random() < often))
 
     def _seen(self, side: Side, shows: Mapping[str, bool]) -> tuple[PartSeen, ...]:
         found = [seen for where, seen in self._mistaken if where is side]

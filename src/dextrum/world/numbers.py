@@ -136,6 +136,8 @@ class Looks:
     counted: float = _number(0.96, 0.8, 1.0, "chance", "that a missing part is seen when a few are counted")
     swapped: float = _number(0.4, 0.1, 0.8, "chance", "that a part in another's place is seen beside the photo")
     turned: float = _number(0.6, 0.3, 0.9, "chance", "that a chip put in turned is seen by its pin 1")
+    torn: float = _number(0.85, 0.6, 0.97, "chance", "that a torn pad is seen while the part is off")
+    photo: float = _number(0.9, 0.6, 1.0, "chance", "that the photo made before shows that a place was empty by then")
     false: float = _number(0.003, 0.0, 0.01, "chance", "that a good part is taken for a bad one", True)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 
 import numpy as np
 
@@ -61,6 +62,8 @@ class WorldUnit:
         self._comes_and_goes: dict[str, bool] = {}
         self._shows: dict[str, bool] = {}
         self._counted: dict[str, bool] = {}
+        self._told_by_photo: dict[str, bool] = {}
+        self._made_by_work: set[str] = set()
         self._possible: Mapping[str, tuple[Fault, ...]] = {}
         self.isolated: frozenset[str] = frozenset()
         self.circuit = self._scattered()
@@ -289,15 +292,28 @@ class WorldUnit:
                 found.append(PartSeen(fault.part, SEEN_ON_PART[fault.kind][0]))
         return tuple(dict.fromkeys(found))
 
-    def look_round(self, side: Side, parts: frozenset[str]) -> tuple[PartSeen, ...]:
-        """What is seen when a few parts are counted against the list and photo made before the work."""
+    def look_round(self, side: Side, parts: frozenset[str], under: str = "") -> tuple[PartSeen, ...]:
+        """What is seen when a few parts are counted against the list and photo made before the work. under: the part
+        that was off the board, and under which the pads were looked at."""
+        looks, generator = self.world.looks, self.generator
         found = [seen for seen in self.look_over(side) if seen.part in parts]
         for fault, _ in self.faults:
             if fault.kind is FaultKind.MISSING_PART and fault.part in parts and self._counted.setdefault(
-                    fault.id, bool(self.generator.random() < self.world.looks.counted)):
+                    fault.id, bool(generator.random() < looks.counted)):
                 part = self.board.component_by_designator[fault.part]
                 found += [PartSeen(fault.part, "missing")] if part.side is side else []
+        found = [replace(seen, before=self._was_so_before(seen)) for seen in found]
+        if under:
+            torn = any(fault.kind is FaultKind.TORN_PAD and fault.part == under for fault, _ in self.faults)
+            if generator.random() < (looks.torn if torn else looks.false):
+                found.append(PartSeen(under, "torn"))
         return tuple(dict.fromkeys(found))
+
+    def _was_so_before(self, seen: PartSeen) -> bool:
+        """Whether the photo made before any work tells that a place was empty by then."""
+        if seen.what != "missing" or seen.part in self._made_by_work:
+            return False
+        return self._told_by_photo.setdefault(seen.part, bool(self.generator.random() < self.world.looks.photo))
 
     # What is done to it.
 
@@ -366,6 +382,7 @@ class WorldUnit:
         can = [f for f in self._possible.get(part, ()) if f.kind in kinds and f.id not in there]
         if can:
             fault = can[int(self.generator.integers(len(can)))]
+            self._made_by_work.add(part)
             self._add(fault, drawn_ohms(fault, self.world.faults, self.generator))
         return bool(can)
 

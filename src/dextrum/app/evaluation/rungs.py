@@ -138,8 +138,8 @@ class RungTechnician(CaseTechnician):
     def look_over(self, side: Side) -> tuple[PartSeen, ...]:
         return self._known(super().look_over(side))
 
-    def look_round(self, side: Side, parts: frozenset[str]) -> tuple[PartSeen, ...]:
-        return self._known(super().look_round(side, parts))
+    def look_round(self, side: Side, parts: frozenset[str], under: str = "") -> tuple[PartSeen, ...]:
+        return self._known(super().look_round(side, parts, under))
 
     def _known(self, seen: Sequence[PartSeen]) -> tuple[PartSeen, ...]:
         return tuple(one for one in seen if one.part in self.board.component_by_designator)

@@ -17,14 +17,19 @@ SEEN_ELSEWHERE = assumed(
     "Damage is seen in the port though nothing there is at fault.",
     "Old scars.")
 SHOWN_BY_MISTAKE = assumed(
-    "shown_by_mistake", {"missing": 1e-4, "burst": 2e-5, "askew": 3e-4, "corroded": 3e-4, "worked_on": 3e-4,
-                         "bridged": 3e-4, "swapped": 1e-4, "turned": 1e-4}, "chance", 1e-6, 0.002,
+    "shown_by_mistake", {"missing": 3e-4, "burst": 2e-5, "askew": 3e-4, "corroded": 3e-4, "worked_on": 3e-4,
+                         "bridged": 3e-4, "swapped": 1e-4, "turned": 1e-4, "torn": 2e-3}, "chance", 1e-6, 0.002,
     "Each finding is made at one part though nothing of the kind is there, or it means nothing.",
-    "One board in a hundred, of some hundred parts, has a place that was never fitted; a crater is hardly mistaken.")
+    "Some boards in a hundred, of some hundred parts, have a place that was never fitted; a crater is hardly mistaken; "
+    "burnt flux on bare board looks like a torn pad.")
 COUNTED_BY_MISTAKE = assumed(
     "counted_by_mistake", 0.1, "share", 0.01, 1.0,
     "Of those mistakes, what is left where parts are counted against the list and photo made before.",
     "What was empty before stands in the list.")
+SEEN_TORN = assumed(
+    "seen_torn", 0.8, "chance", 0.5, 0.97,
+    "A torn pad is seen while the part is off, before the next one goes on.",
+    "Bare board where copper was; flux and old solder hide some.")
 REGION_MM = assumed(
     "region_mm", 8.0, "mm", 3, 20,
     "How far corrosion, earlier work and bridges speak for what is round them.",

@@ -29,18 +29,20 @@ from dextrum.core.assumptions.repairs import (
     TOUCHED_BY_HAND,
     UNEXPLAINED_NATS,
 )
-from dextrum.core.board import Fault
+from dextrum.core.board import Fault, FaultKind
 from dextrum.core.diagnosis.evidence import Evidence, faults_mended, gather_evidence, makes_of, readings_of
 from dextrum.core.diagnosis.heat_reach import lies_near
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.other_make import OtherMake
 from dextrum.core.diagnosis.posterior import Posterior, weigh_sets
-from dextrum.core.diagnosis.telling import EvidenceItem
+from dextrum.core.diagnosis.telling import EvidenceItem, looks_told
 from dextrum.core.diagnosis.witness import SeenWitness
 from dextrum.core.faults.registry import KINDS
+from dextrum.core.looks import MISSING
 from dextrum.core.trail import (
     HOT_ACTIONS,
+    Audit,
     Cell,
     Entry,
     Isolation,
@@ -137,7 +139,7 @@ def weigh_trail(model: DiagnosisModel, entries: Iterable[Entry],
     told = _bad_lot(part, entries[:cut]) > 0.0
     if not was_anew and not told and (explained or not any(item.kind in TELLS for item in since.items)):
         return usual
-    there, made = _as_left(model, entries[:cut + 1], left_out)
+    there, made = _not_of_heat(model, entries[cut:], *_as_left(model, entries[:cut + 1], left_out))
     anew = weigh_sets(model, _with_prior(model, since, there, entries[cut].id, part))
     new = float(anew.rows @ (made / there))
     # A unit with one more fault than a set holds looks whole to the usual posterior, however often it fails.
@@ -231,7 +233,8 @@ def _since(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int, left_out
     every = makes_of(model, entries, left_out) if known is None else known
     makes = tuple(make.always() for make in every if make.since <= epoch <= make.until)
     found = gather_evidence(model, (*before, *entries[cut + 1:]), left_out,
-                            readings_of(model, entries[:cut], left_out, every), makes)
+                            readings_of(model, entries[:cut], left_out, every), makes,
+                            looks_told(entries[:cut + 1]))
     return replace(found, items=tuple(replace(item, epoch=epoch) for item in found.items), epoch=epoch)
 
 
@@ -269,6 +272,20 @@ def _as_left(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozen
     return kept[0], np.minimum(kept[1], kept[0])
 
 
+def _not_of_heat(model: DiagnosisModel, since: tuple[Entry, ...], there: np.ndarray, made: np.ndarray) -> tuple[
+        np.ndarray, np.ndarray]:
+    """The same chances, (R,) each, once the photo made before the work has told what was missing by then: no heat did
+    that."""
+    empty = {one.part for entry in since if isinstance(entry.payload, Audit) for one in entry.payload.seen
+             if one.what == MISSING and one.before}
+    if not empty:
+        return there, made
+    faults = model.hypotheses.faults
+    gone = np.array([f.kind is FaultKind.MISSING_PART and f.part in empty for f in faults] + [False], dtype=bool)
+    rows = gone[model.hypotheses.fault_of_row]
+    return np.where(rows, np.maximum(there - made, LEAST_LEFT), there), np.where(rows, 0.0, made)
+
+
 def _filtered(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozenset[tuple[str, str]]) -> tuple[
         np.ndarray, np.ndarray]:
     """Chance of each row being there after all these entries, (R,), and of that the part that repairs have made."""
@@ -276,7 +293,7 @@ def _filtered(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: froze
     if cut < 0:
         found = weigh_sets(model, gather_evidence(model, entries, left_out)).rows.copy()
         return found, np.zeros(len(found))
-    there, made = _as_left(model, entries[:cut + 1], left_out)
+    there, made = _not_of_heat(model, entries[cut:], *_as_left(model, entries[:cut + 1], left_out))
     since = _since(model, entries, cut, left_out)
     if not since.items:
         return there, made

@@ -7,15 +7,18 @@ assumption that stands with its kind of fault; nobody has counted it here.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from dextrum.core.assumptions.looks import COUNTED_BY_MISTAKE, RAISED, REGION_MM, SHOWN_BY_MISTAKE
 from dextrum.core.board import Board, Component, ComponentKind, Fault, Side
+from dextrum.core.diagnosis.telling import LookRound
 from dextrum.core.faults.registry import KINDS
-from dextrum.core.trail import BoardLook, Look, PartSeen
+from dextrum.core.faults.torn_pad import TORN_UNDER
+from dextrum.core.looks import TORN
+from dextrum.core.trail import BoardLook, Look, PartSeen, Rework
 
 if TYPE_CHECKING:
     from dextrum.core.diagnosis.model import DiagnosisModel
@@ -36,6 +39,13 @@ def counted(board: Board, fault: Fault) -> float:
     """How often a fault shows when the parts round a repair are counted against the list and photo made before."""
     what, often = shown_as(board, fault)
     return max(often, KINDS[fault.kind].counted) if what else 0.0
+
+
+def pads_lie_bare(board: Board, part: str, reworks: Iterable[tuple[int, Rework]]) -> bool:
+    """Whether the last that was done to a part had it off the board, so that pads which tear could be seen."""
+    place = board.component_by_designator.get(part)
+    last = next((rework for _, rework in reversed(tuple(reworks)) if rework.part == part), None)
+    return place is not None and place.kind in TORN_UNDER and last is not None and last.action == "replace"
 
 
 def sides_to_look_at(board: Board) -> tuple[Side, ...]:
@@ -88,29 +98,50 @@ def board_look_parts(model: DiagnosisModel, look: BoardLook) -> tuple[np.ndarray
     return _seen_parts(model, look.seen, shows_on(model, Side(look.side)), 1.0)
 
 
-def audit_look_parts(model: DiagnosisModel, part: str, seen: Sequence[PartSeen],
-                     looked_at: frozenset[str]) -> tuple[np.ndarray, np.ndarray]:
-    """The same of what was seen round one part after heat. looked_at: the parts that were counted there."""
-    board, hypotheses = model.board, model.hypotheses
-    every = looked_at | {part} | {s.part for s in seen}
-    shows = np.array([counted(board, fault) if fault.part in every else 0.0 for fault in hypotheses.faults] + [0.0])
-    return _seen_parts(model, seen, shows[hypotheses.fault_of_row], COUNTED_BY_MISTAKE)
-
-
-def _seen_parts(model: DiagnosisModel, said: Sequence[PartSeen], shows: np.ndarray, mistaken: float) -> tuple[
+def audit_look_parts(model: DiagnosisModel, look: LookRound, looked_at: frozenset[str]) -> tuple[
         np.ndarray, np.ndarray]:
-    """shows: chance that each row's fault shows where it was looked, (R,); mistaken: how often a finding is a mistake,
+    """The same of what was seen round one part after heat. looked_at: the parts that were counted there. What had been
+    seen before tells nothing more."""
+    board, hypotheses = model.board, model.hypotheses
+    seen = [s for s in look.seen if (s.part, s.what) not in look.known]
+    every = looked_at | {look.part} | {s.part for s in seen}
+    under = {s.part for s in seen if s.what == TORN} | ({look.part} if look.pads else set())
+
+    def shows(fault: Fault) -> float:
+        kind, what = KINDS[fault.kind], _looks_like(board, fault)
+        bare = kind.under[1] if fault.part in under else 0.0
+        return 0.0 if (fault.part, what) in look.known else max(
+            bare, counted(board, fault) if fault.part in every else 0.0)
+
+    by_fault = np.array([shows(fault) for fault in hypotheses.faults] + [0.0])
+    return _seen_parts(model, seen, by_fault[hypotheses.fault_of_row], COUNTED_BY_MISTAKE)
+
+
+def _looks_like(board: Board, fault: Fault) -> str:
+    """What is seen of a fault: on its part, or under it."""
+    return shown_as(board, fault)[0] or KINDS[fault.kind].under[0]
+
+
+def _mistaken(seen: PartSeen, counted: float) -> float:
+    """How often this is said though nothing of the kind is there. What was so before any work stands in no list, and
+    pads are not counted."""
+    return SHOWN_BY_MISTAKE[seen.what] * (1.0 if seen.before or seen.what == TORN else counted)
+
+
+def _seen_parts(model: DiagnosisModel, said: Sequence[PartSeen], shows: np.ndarray, counted: float) -> tuple[
+        np.ndarray, np.ndarray]:
+    """shows: chance that each row's fault shows where it was looked, (R,); counted: how often a finding is a mistake,
     beside one of a whole side looked over."""
     board, hypotheses = model.board, model.hypotheses
     seen = [s for s in said if s.part in board.component_by_designator]
-    found = {(s.part, s.what) for s in seen}
+    by_mistake = {(s.part, s.what): _mistaken(s, counted) for s in seen}
     total = np.log1p(-shows)
     for row in np.flatnonzero(shows).tolist():
         fault = hypotheses.faults[int(hypotheses.fault_of_row[row])]
-        what = shown_as(board, fault)[0]
-        if (fault.part, what) in found:
-            total[row] = np.log(shows[row] / (mistaken * SHOWN_BY_MISTAKE[what]))
-    total += sum(float(np.log(mistaken * SHOWN_BY_MISTAKE[s.what])) for s in seen)
+        what = _looks_like(board, fault)
+        if (fault.part, what) in by_mistake:
+            total[row] = np.log(shows[row] / by_mistake[fault.part, what])
+    total += sum(float(np.log(chance)) for chance in by_mistake.values())
     shared = [region_gain(model, s.part, s.what) for s in seen if s.what in RAISED]
     for part in shared:
         total += part

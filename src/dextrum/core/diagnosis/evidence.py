@@ -38,7 +38,7 @@ from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.other_make import LEAST_VOLTS, OtherMake, other_makes
 from dextrum.core.diagnosis.own_deviation import Before, Earlier, earlier_on_copper, shared_deviation
 from dextrum.core.diagnosis.repair_taken import taken_once
-from dextrum.core.diagnosis.telling import EvidenceItem, Found, Telling, off_words
+from dextrum.core.diagnosis.telling import EvidenceItem, Found, LookRound, Seen, Telling, off_words
 from dextrum.core.diagnosis.witness import (
     FunctionalWitness,
     ReadingWitness,
@@ -54,7 +54,6 @@ from dextrum.core.faults.mending import kinds_mended
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.own_scale import AS_USUAL, NEAR, OwnScale, own_scale, slip_share
 from dextrum.core.trail import (
-    Audit,
     BoardLook,
     Entry,
     Injection,
@@ -127,17 +126,18 @@ def faults_mended(model: DiagnosisModel, rework: Rework) -> tuple[str, ...]:
     return tuple(fault.id for fault in model.hypotheses.by_part.get(rework.part, ()) if fault.kind in kinds)
 
 
-def _items(model: DiagnosisModel, entries: Iterable[Entry], left_out: frozenset[tuple[str, str]]) -> tuple[
-        Found, list[tuple[int, Rework]]]:
-    """Latest item per epoch, kind and subject, and the repairs."""
+def _items(model: DiagnosisModel, entries: Iterable[Entry], left_out: frozenset[tuple[str, str]],
+           seen: Seen = frozenset()) -> tuple[Found, list[tuple[int, Rework]]]:
+    """Latest item per epoch, kind and subject, and the repairs. seen: what looks had told before."""
     entries = tuple(entries)
-    telling = Telling(model.board, model.references, left_out)
+    telling = Telling(model.board, model.references, left_out, seen=seen)
     repairs: list[tuple[int, Rework]] = []
     for entry, moment in moments(entries):
         telling.entry_id, telling.moment = entry.id, moment
         entry.payload.tells(telling)
         if isinstance(entry.payload, Rework) and entry.payload.action != "clean":
             repairs.append((moment.epoch, entry.payload))
+            telling.works_on(entry.payload.part)
     telling.found.update(_draw_items(draw_records(entries)))
     return telling.found, repairs
 
@@ -295,9 +295,9 @@ def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, mended_b
             board_look_parts(model, source)))
         assert both is not None
         return SeenWitness(gone, mixed_by_repair(both[0], gone, model.hypotheses.left), both[1:])
-    if isinstance(source, Audit):
-        both = model.remembered(("audit look", source.part, source.seen), lambda: np.vstack(audit_look_parts(
-            model, source.part, source.seen, looked_round(model.board, model.heat, source.part))))
+    if isinstance(source, LookRound):
+        both = model.remembered(("audit look", source), lambda: np.vstack(audit_look_parts(
+            model, source, looked_round(model.board, model.heat, source.part))))
         assert both is not None
         return SeenWitness(gone, mixed_by_repair(both[0], gone, model.hypotheses.left), both[1:])
     if item.kind == "plug":
@@ -417,11 +417,11 @@ ReadBefore = Mapping[tuple[str, Method], tuple[float, ...]]
 
 
 def _as_usual(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozenset[tuple[str, str]],
-              makes: tuple[OtherMake, ...] | None = None) -> (
+              makes: tuple[OtherMake, ...] | None = None, seen: Seen = frozenset()) -> (
         tuple[Found, list[tuple[int, Rework]], OwnScale, tuple[OtherMake, ...]]):
     """What a trail tells, its readings as an ordinary board of the usual make would read with a meter that has not
     drifted; the repairs, and what was taken off. makes: chips of another make, as far as that is known already."""
-    found, repairs = _items(model, entries, left_out)
+    found, repairs = _items(model, entries, left_out, seen)
     scale = replace(_own_scale(model, [item for item, _ in found.values()]), slips=_slips(entries, left_out))
     if not scale.is_usual:
         found = {key: (_on_the_usual_scale(item, scale), source) for key, (item, source) in found.items()}
@@ -451,14 +451,14 @@ def makes_of(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozen
 
 def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
                     left_out: frozenset[tuple[str, str]] = frozenset(), read_before: ReadBefore | None = None,
-                    makes: tuple[OtherMake, ...] | None = None) -> Evidence:
+                    makes: tuple[OtherMake, ...] | None = None, seen: Seen = frozenset()) -> Evidence:
     """All that stands in the trail. Items the pack knows nothing about are left out.
 
     left_out: entry and point of readings that say nothing of the board, such as a tester's own fault. read_before: what
-    points read before all of it. makes: chips of another make, as far as that is known from elsewhere.
+    points read before all of it; seen: what looks had told. makes: chips of another make, as far as that is known.
     """
     entries = tuple(entries)
-    found, repairs, scale, makes = _as_usual(model, entries, left_out, makes)
+    found, repairs, scale, makes = _as_usual(model, entries, left_out, makes, seen)
     mended: dict[str, int] = {}
     mended_last: dict[str, tuple[str, int, int]] = {}
     for epoch, rework in repairs:

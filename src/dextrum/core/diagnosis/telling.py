@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
 from operator import eq
 
@@ -11,6 +11,7 @@ from dextrum.core.circuit.isolation import WHOLE_BOARD, Isolated
 from dextrum.core.entries.moment import BEGINNING, Moment
 from dextrum.core.reference.columns import reading_at_compared_temperature
 from dextrum.core.reference.table import ReferenceTable
+from dextrum.core.trail import Audit, BoardLook, Entry, PartSeen, Rework
 
 
 @dataclass(frozen=True)
@@ -34,9 +35,25 @@ Found = dict[tuple[int, str, str], tuple[EvidenceItem, object]]
 """
 
 
+Seen = frozenset[tuple[str, str]]
+"""Parts with what they look like."""
+
+
+@dataclass(frozen=True)
+class LookRound:
+    """What an audit saw round a part, as evidence. pads: those under it were looked at. known: what had been seen
+    before: a place that is empty is as empty the next time, and tells nothing more."""
+
+    part: str
+    seen: tuple[PartSeen, ...]
+    pads: bool
+    known: Seen
+
+
 @dataclass
 class Telling:
-    """Listens to the entries of a trail, one by one. left_out: entry and point of readings that tell nothing."""
+    """Listens to the entries of a trail, one by one. left_out: entry and point of readings that tell nothing. seen:
+    what looks over the board have told so far of parts that nothing was done to since."""
 
     board: Board
     references: ReferenceTable
@@ -44,6 +61,7 @@ class Telling:
     found: Found = field(default_factory=dict)
     entry_id: str = ""
     moment: Moment = BEGINNING
+    seen: Seen = frozenset()
     hidden: dict[str, float] = field(default_factory=dict)
     """Of checks whose fault comes and goes: the chance that one try does not show it."""
 
@@ -53,6 +71,21 @@ class Telling:
         for key, (item, source) in self.found.items():
             if item.kind == "check" and item.subject == check:
                 self.found[key] = replace(item, value=chance), source
+
+    def looks(self, seen: Iterable[PartSeen]) -> Seen:
+        """Takes down what a look saw, and returns what of it had been seen before."""
+        found = frozenset((one.part, one.what) for one in seen)
+        known = found & self.seen
+        self.seen |= found
+        return known
+
+    def sees_round(self, part: str, words: str, seen: tuple[PartSeen, ...], pads: bool) -> None:
+        """An audit's look round a part, and at the pads under it where it was off."""
+        self.say("audit look", part, words, LookRound(part, seen, pads, self.looks(seen)))
+
+    def works_on(self, part: str) -> None:
+        """What that part looked like holds no more."""
+        self.seen = frozenset(one for one in self.seen if one[0] != part)
 
     def leaves_out(self, point: str) -> bool:
         """Whether the reading of this point by the present entry is left out."""
@@ -89,3 +122,15 @@ class Telling:
 def off_words(isolated: Isolated) -> str:
     """What is off, as part of a key."""
     return " ".join(sorted(isolated))
+
+
+def looks_told(entries: Iterable[Entry]) -> Seen:
+    """What looks over the board have told of parts that nothing was done to since."""
+    found: set[tuple[str, str]] = set()
+    for entry in entries:
+        payload = entry.payload
+        if isinstance(payload, BoardLook | Audit):
+            found |= {(one.part, one.what) for one in payload.seen}
+        elif isinstance(payload, Rework) and payload.action != "clean":
+            found = {one for one in found if one[0] != payload.part}
+    return frozenset(found)

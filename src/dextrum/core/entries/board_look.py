@@ -20,11 +20,12 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class PartSeen:
-    """What one part looks like. what: of BOARD_FINDINGS."""
+    """What one part looks like. what: of BOARD_FINDINGS. before: the photo made before any work shows it so already."""
 
     __pydantic_config__ = STRICT
     part: str
     what: str
+    before: bool = False
 
     def __post_init__(self) -> None:
         if not self.part.strip():
@@ -34,8 +35,9 @@ class PartSeen:
 
     @property
     def words(self) -> str:
-        """'C62 missing'."""
-        return f"{self.part} {BOARD_FINDING_WORDS[self.what]}"
+        """'C62 missing', 'C62 missing before the work already'."""
+        said = f"{self.part} {BOARD_FINDING_WORDS[self.what]}"
+        return tr("{seen} before the work already", seen=said) if self.before else said
 
 
 @dataclass(frozen=True)
@@ -43,7 +45,7 @@ class BoardLook(EntryKind):
     """One side of the board looked over under magnification. seen: parts that are not as they should be; empty when all
     are. The latest of a side counts."""
 
-    version = 3  # 2: bridged; 3: swapped
+    version = 4  # 2: bridged; 3: swapped; 4: torn
     side: Literal["top", "bottom"]
     seen: tuple[PartSeen, ...] = ()
     note: str = ""
@@ -66,4 +68,5 @@ class BoardLook(EntryKind):
             facts.came_without |= {one.part for one in self.seen if one.what == MISSING}
 
     def tells(self, telling: Telling) -> None:
+        telling.looks(self.seen)
         telling.say("board look", self.side, self.words, self)

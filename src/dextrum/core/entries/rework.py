@@ -22,6 +22,8 @@ HOT_ACTIONS = ("replace", "reflow", "wire")
 """What is done to a part with heat."""
 AUDIT_STEPS = ("counted", "bridges", "flux")
 """What is checked after heat: small parts counted against the list made before, no bridges, flux off."""
+PADS = "pads"
+"""What is checked besides where a part has come off: the pads under it, before the next one goes on."""
 
 
 @dataclass(frozen=True)

@@ -47,7 +47,8 @@ class KindOfFault(ABC):
     words: of one such fault, with {t} for its terminals. quiet: no reading shows it. of_copper: the board's, stays
     when a part is taken off. needs_part: nothing of it is left when the part is off. mended_by: what mends it where a
     pack has no rules. shown: how it shows when the board is looked over, and how often. counted: how often when a few
-    parts are compared with the list and photo made before. clean_port: chance that the port looks clean although it
+    parts are compared with the list and photo made before. under: how it shows once its part is off the board, and how
+    often. clean_port: chance that the port looks clean although it
     is there. dirt_hides, loosens: what in a port speaks for it. moves_with_plug: the draw then comes and goes with
     the plug. blows_feeders: it may have taken a fuse or filter along. after_fitting: how often, beside the other
     kinds, joints that did not take look like it. by_heat: how often heat does it to a neighbour, beside the others.
@@ -64,6 +65,7 @@ class KindOfFault(ABC):
     mended_by: ClassVar[frozenset[str]] = frozenset({"replace"})
     shown: ClassVar[tuple[str, float]] = ("", 0.0)
     counted: ClassVar[float] = 0.0
+    under: ClassVar[tuple[str, float]] = ("", 0.0)
     clean_port: ClassVar[float] = CLEAN_PORT
     dirt_hides: ClassVar[bool] = False
     loosens: ClassVar[bool] = False

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from dextrum.core.assumptions.looks import SEEN_TORN
 from dextrum.core.assumptions.reworked import BY_HANDS
 from dextrum.core.board.kinds import ComponentKind, FaultKind
 from dextrum.core.board.model import Board, Component
 from dextrum.core.faults.kind import Place
 from dextrum.core.faults.lifted_joint import LiftedJoint
+from dextrum.core.looks import TORN
 from dextrum.tongue import tr
 
 TORN_UNDER = frozenset({ComponentKind.RECEPTACLE})
@@ -21,6 +23,7 @@ class TornPad(LiftedJoint):
     stays_without_part = True
     mended_by = frozenset({"wire"})
     shown = ("", 0.0)
+    under = (TORN, SEEN_TORN)
     loosens = False
     by_heat = 0.0
     by_hands = BY_HANDS["torn_pad"]

@@ -20,7 +20,7 @@ from dextrum.core.reference.off_points import off_points
 from dextrum.core.reference.table import ReferenceTable
 from dextrum.core.safety.activities import Activity, unplugs
 from dextrum.core.safety.recheck import points_of_part, points_to_recheck
-from dextrum.core.trail import Cell, Injection, Look, Payload
+from dextrum.core.trail import PADS, Cell, Injection, Look, Payload
 from dextrum.tongue import capital, tr
 
 POWER, CELL, READINGS, HEAT, INJECTION, RUNNING = (Activity.POWER, Activity.CELL, Activity.READINGS, Activity.HEAT,
@@ -204,7 +204,8 @@ def _parts_off(bench: Bench) -> list[Gate]:
     ]
 
 
-AUDIT_WORDS = {"counted": tr("small parts counted"), "bridges": tr("no bridges"), "flux": tr("flux off")}
+AUDIT_WORDS = {"counted": tr("small parts counted"), "bridges": tr("no bridges"), "flux": tr("flux off"),
+               PADS: tr("pads under it looked at")}
 
 
 def _audit(bench: Bench) -> list[Gate]:

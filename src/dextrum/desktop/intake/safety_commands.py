@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from dextrum.app.advising.looking import parse_audit
 from dextrum.core.safety.gates import AUDIT_WORDS
 from dextrum.core.safety.signs import SIGN_WORDS, SIGNS
-from dextrum.core.trail import Audit, Cell, Danger, Payload, Rework
+from dextrum.core.trail import PADS, Audit, Cell, Danger, Payload, Rework
 from dextrum.errors import DextrumError
 from dextrum.tongue import tr
 
@@ -50,6 +50,8 @@ class SafetyCommands:
 
     def audit(self) -> None:
         """Of the part that was heated first; what is seen round it is evidence."""
+        from dextrum.core.diagnosis.board_look import pads_lie_bare
+
         missing, board = self.model.facts.unaudited or {}, self.model.board
         if not missing:
             self.window.trail.say(tr("Nothing waits for its audit."))
@@ -57,6 +59,12 @@ class SafetyCommands:
         part, steps = next(iter(missing.items()))
         every = ", ".join(AUDIT_WORDS[step] for step in steps)
         choices = ((" ".join(steps), every), *((step, AUDIT_WORDS[step]) for step in steps if len(steps) > 1))
+        bare = board is not None and pads_lie_bare(board, part, self.model.facts.reworks)
+        if bare:
+            choices = ((" ".join((*steps, PADS)), f"{every}, {AUDIT_WORDS[PADS]}"), *choices)
+        line = tr("Seen round {part} and on the pads under it (C62 missing, or missing before; {part} torn; note: …); "
+                  "empty: nothing amiss", part=part) if bare else tr(
+            "Seen round {part} (C62 missing, or missing before; note: …); empty: nothing amiss", part=part)
 
         def answer(text: str, chosen: str) -> str:
             try:
@@ -66,9 +74,7 @@ class SafetyCommands:
             audit = Audit(tuple(chosen.split()), note, part, seen)
             return "" if self.model.record(audit) else tr("Not recorded.")
 
-        self.window.ask.ask(tr("Seen round {part} (C62 missing; note: …); empty: nothing amiss",
-                               part=part), answer, "", choices,
-                            self.window.focusWidget())
+        self.window.ask.ask(line, answer, "", choices, self.window.focusWidget())
 
     def cleaned(self) -> None:
         board = self.model.board
