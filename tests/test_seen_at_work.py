@@ -99,8 +99,11 @@ class MissingBeforeTest(unittest.TestCase):
 
     def test_heat_did_not_do_what_the_photo_shows_already(self) -> None:
         plain, before = (weighed(replaced("J1"), a) for a in (self.PLAIN, self.BEFORE))
-        self.assertGreater(chance_of(plain, FaultKind.MISSING_PART, NEAR), 0.9)
-        self.assertLess(chance_of(before, FaultKind.MISSING_PART, NEAR), 0.6)
+        one, other = (chance_of(a, FaultKind.MISSING_PART, NEAR) for a in (plain, before))
+        self.assertGreater(one, 0.9)
+        self.assertLess(other / (1 - other), one / (1 - one) / 10)
+        self.assertGreater(plain.posterior.new_since, 0.5)
+        self.assertLess(before.posterior.new_since, 0.1)
         self.assertEqual(job_facts(trail_of(*BASE, replaced("J1"), self.BEFORE)).came_without, frozenset({NEAR}))
         self.assertFalse(job_facts(trail_of(*BASE, replaced("J1"), self.PLAIN)).came_without)
 

@@ -17,10 +17,10 @@ SEEN_ELSEWHERE = assumed(
     "Damage is seen in the port though nothing there is at fault.",
     "Old scars.")
 SHOWN_BY_MISTAKE = assumed(
-    "shown_by_mistake", {"missing": 3e-4, "burst": 2e-5, "askew": 3e-4, "corroded": 3e-4, "worked_on": 3e-4,
+    "shown_by_mistake", {"missing": 2e-4, "burst": 2e-5, "askew": 3e-4, "corroded": 3e-4, "worked_on": 3e-4,
                          "bridged": 3e-4, "swapped": 1e-4, "turned": 1e-4, "torn": 2e-3}, "chance", 1e-6, 0.002,
     "Each finding is made at one part though nothing of the kind is there, or it means nothing.",
-    "Some boards in a hundred, of some hundred parts, have a place that was never fitted; a crater is hardly mistaken; "
+    "Two boards in a hundred, of some hundred parts, have a place that was never fitted; a crater is hardly mistaken; "
     "burnt flux on bare board looks like a torn pad.")
 COUNTED_BY_MISTAKE = assumed(
     "counted_by_mistake", 0.1, "share", 0.01, 1.0,

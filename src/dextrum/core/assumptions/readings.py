@@ -84,6 +84,14 @@ TOUCH_VOLTS = assumed(
     "touch_volts", 0.001, "V", 0.0003, 0.005,
     "Scatter of one touch.",
     "The last digit.")
+AS_BEFORE_VOLTS = assumed(
+    "as_before_volts", 0.004, "V", 0.001, 0.01,
+    "A point that reads within this of what it read before a repair reads as before.",
+    "Three times what two touches differ by.")
+EXPLAINS_NATS = assumed(
+    "explains_nats", 1.0, "nats", 0.5, 3,
+    "By how much a fault explains such a reading better than a board with none, from which it counts as explaining it.",
+    "Less is how boards scatter.")
 ODD_PART = assumed(
     "odd_part", 0.003, "chance", 0.0005, 0.02,
     "A junction is another maker's or from another lot, and reads so however often it is touched.",

@@ -30,12 +30,20 @@ from dextrum.core.assumptions.repairs import (
     UNEXPLAINED_NATS,
 )
 from dextrum.core.board import Fault, FaultKind
-from dextrum.core.diagnosis.evidence import Evidence, faults_mended, gather_evidence, makes_of, readings_of
+from dextrum.core.diagnosis.evidence import (
+    Evidence,
+    ReadBefore,
+    faults_mended,
+    gather_evidence,
+    makes_of,
+    readings_of,
+)
 from dextrum.core.diagnosis.heat_reach import lies_near
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.other_make import OtherMake
-from dextrum.core.diagnosis.posterior import Posterior, weigh_sets
+from dextrum.core.diagnosis.posterior import FaultSets, Posterior, weigh_sets
+from dextrum.core.diagnosis.read_as_before import AsBefore, as_left_by, read_as_before
 from dextrum.core.diagnosis.telling import EvidenceItem, looks_told
 from dextrum.core.diagnosis.witness import SeenWitness
 from dextrum.core.faults.registry import KINDS
@@ -49,6 +57,7 @@ from dextrum.core.trail import (
     JobOpened,
     LotSuspect,
     PartAlone,
+    Readings,
     Rework,
     ReworkPlan,
     last_moment,
@@ -132,14 +141,13 @@ def weigh_trail(model: DiagnosisModel, entries: Iterable[Entry],
     if cut < 0:
         return usual
     was_anew = _was_anew(model, entries[:cut], left_out)
-    since = _since(model, entries, cut, left_out, usual.evidence.makes)
+    there, made, since = _left_and_since(model, entries, cut, left_out, usual.evidence.makes)
     whole = bool(usual.remaining_rows()[NOTHING_ROW] >= ASKED_FROM)
     explained = whole and not _speaks_of_a_fault(since)
     part = _rework_of(entries[cut]).part
     told = _bad_lot(part, entries[:cut]) > 0.0
     if not was_anew and not told and (explained or not any(item.kind in TELLS for item in since.items)):
         return usual
-    there, made = _not_of_heat(model, entries[cut:], *_as_left(model, entries[:cut + 1], left_out))
     anew = weigh_sets(model, _with_prior(model, since, there, entries[cut].id, part))
     new = float(anew.rows @ (made / there))
     # A unit with one more fault than a set holds looks whole to the usual posterior, however often it fails.
@@ -223,17 +231,42 @@ def _rework_of(entry: Entry) -> Rework:
     return entry.payload
 
 
+def _left_and_since(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int, left_out: frozenset[tuple[str, str]],
+                    known: tuple[OtherMake, ...] | None = None) -> tuple[np.ndarray, np.ndarray, Evidence]:
+    """As the last repair left the unit: the chance of each row, and of that the part that repairs have made, (R,) each;
+    and what was seen since, without what reads as it did before: that is in the chances. known: chips of another make,
+    where all of the trail has told them already."""
+    every = makes_of(model, entries, left_out) if known is None else known
+    read_before = readings_of(model, entries[:cut], left_out, every)
+    there, made = _as_left(model, entries[:cut + 1], left_out)
+    there, made = _not_of_heat(model, entries[cut:], there, made)
+    since = _since(model, entries, cut, left_out, every, read_before)
+    last = {key: values[-1] for key, values in read_before.items()}
+    as_before = read_as_before(model, last, since.items)
+    if as_before:
+        mended = model.hypotheses.rows_mended(frozenset(faults_mended(model, _rework_of(entries[cut]))))
+        before = _sets_before(model, entries[:cut], left_out)
+        there, made = as_left_by(as_before, model.copper, before, mended, there, made)
+        there = np.clip(there, LEAST_LEFT, MOST_LEFT)
+        since = _since(model, entries, cut, left_out | _readings_at(entries[cut + 1:], as_before), every, read_before)
+    return there, np.minimum(made, there), since
+
+
+def _readings_at(entries: tuple[Entry, ...], points: Iterable[AsBefore]) -> frozenset[tuple[str, str]]:
+    """Entry and point of the readings of these points."""
+    told = {(one.point, one.method) for one in points}
+    return frozenset((entry.id, reading.point) for entry in entries if isinstance(entry.payload, Readings)
+                     for reading in entry.payload.readings if (reading.point, entry.payload.method) in told)
+
+
 def _since(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int, left_out: frozenset[tuple[str, str]],
-           known: tuple[OtherMake, ...] | None = None) -> Evidence:
+           every: tuple[OtherMake, ...], read_before: ReadBefore) -> Evidence:
     """What was seen since the repair, with no repair in it, in the epoch in which it was seen; what the cell was, what
-    was off, and whether the pack has a point right is known from before. known: chips of another make, where all of
-    the trail has told them already."""
+    was off, and whether the pack has a point right is known from before."""
     before = _standing_from(entries[:cut + 1])
     epoch = last_moment(entries[:cut + 1]).epoch
-    every = makes_of(model, entries, left_out) if known is None else known
     makes = tuple(make.always() for make in every if make.since <= epoch <= make.until)
-    found = gather_evidence(model, (*before, *entries[cut + 1:]), left_out,
-                            readings_of(model, entries[:cut], left_out, every), makes,
+    found = gather_evidence(model, (*before, *entries[cut + 1:]), left_out, read_before, makes,
                             looks_told(entries[:cut + 1]))
     return replace(found, items=tuple(replace(item, epoch=epoch) for item in found.items), epoch=epoch)
 
@@ -289,17 +322,35 @@ def _not_of_heat(model: DiagnosisModel, since: tuple[Entry, ...], there: np.ndar
 def _filtered(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozenset[tuple[str, str]]) -> tuple[
         np.ndarray, np.ndarray]:
     """Chance of each row being there after all these entries, (R,), and of that the part that repairs have made."""
+    posterior, there, made = _carried(model, entries, left_out)
+    if made.any() and all(item.kind == "left" for item in posterior.evidence.items):
+        return there, made  # nothing was seen since
+    found = posterior.rows.copy()
+    return found, found * made / there
+
+
+def _carried(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozenset[tuple[str, str]]) -> tuple[
+        Posterior, np.ndarray, np.ndarray]:
+    """The posterior after all these entries, as far as the last repair left the unit; and the chances of rows being
+    there, and of having been made by repairs, that it began with, (R,) each."""
     cut = _last_repair(entries)
     if cut < 0:
-        found = weigh_sets(model, gather_evidence(model, entries, left_out)).rows.copy()
-        return found, np.zeros(len(found))
-    there, made = _not_of_heat(model, entries[cut:], *_as_left(model, entries[:cut + 1], left_out))
-    since = _since(model, entries, cut, left_out)
-    if not since.items:
-        return there, made
+        found = weigh_sets(model, gather_evidence(model, entries, left_out))
+        return found, np.ones(len(found.rows)), np.zeros(len(found.rows))
+    there, made, since = _left_and_since(model, entries, cut, left_out)
     part = _rework_of(entries[cut]).part
-    found = weigh_sets(model, _with_prior(model, since, there, entries[cut].id, part)).rows.copy()
-    return found, found * made / there
+    return weigh_sets(model, _with_prior(model, since, there, entries[cut].id, part)), there, made
+
+
+def _sets_before(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozenset[tuple[str, str]]) -> FaultSets:
+    """What was wrong before a repair that these entries lead to; kept."""
+    def make() -> np.ndarray:
+        sets = _carried(model, entries, left_out)[0].sets
+        return np.column_stack([sets.rows, sets.weight])
+
+    kept = model.remembered(("sets before a repair", entries, left_out), make)
+    assert kept is not None
+    return FaultSets(kept[:, :3].astype(int), kept[:, 3])
 
 
 def _with_prior(model: DiagnosisModel, evidence: Evidence, chance: np.ndarray, entry_id: str, part: str) -> Evidence:

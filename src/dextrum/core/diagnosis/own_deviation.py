@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from dextrum.core.assumptions.readings import AS_BEFORE_VOLTS
 from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.likelihood import SharedDeviation, expected_at, with_reading
@@ -29,7 +30,8 @@ def earlier_on_copper(model: DiagnosisModel, items: list[EvidenceItem], repairs:
     with parts off, and in the board's order of points.
 
     The fixed order keeps the result the same whatever order the points were touched in. A new part on the copper brings
-    junctions of its own: what was read before it tells nothing of how far the copper is off now.
+    junctions of its own: what was read before it tells nothing of how far the copper is off now, unless the point reads
+    as before. Then whatever it is off by lies elsewhere, and is not paid for anew.
     """
     order = model.board.point_order
     groups: dict[tuple[Method, int], list[EvidenceItem]] = {}
@@ -46,12 +48,17 @@ def earlier_on_copper(model: DiagnosisModel, items: list[EvidenceItem], repairs:
         before: Before = ()
         for item in sorted(members, key=lambda i: (i.epoch, sorted(i.isolated), order[i.subject])):
             since = max((epoch for epoch in renewed if epoch <= item.epoch), default=0)
-            before = tuple(earlier for earlier in before if earlier[2] >= since)
+            alike = any(reads_as_before(item, subject, value, isolated) for subject, value, _, isolated in before)
             found[item.epoch, method, item.subject, item.isolated] = tuple(
-                earlier for earlier in before if _one_copper(model, earlier, item))
+                earlier for earlier in before if (alike or earlier[2] >= since) and _one_copper(model, earlier, item))
             if item.value != float("inf"):
                 before = (*before, (item.subject, item.value, item.epoch, item.isolated))
     return found
+
+
+def reads_as_before(item: EvidenceItem, point: str, value: float, isolated: Isolated) -> bool:
+    """Whether a reading in diode mode shows a number, and the same one as an earlier reading of that point did."""
+    return item.subject == point and item.isolated == isolated and abs(item.value - value) <= AS_BEFORE_VOLTS
 
 
 def _one_copper(model: DiagnosisModel, earlier: tuple[str, float, int, Isolated], item: EvidenceItem) -> bool:

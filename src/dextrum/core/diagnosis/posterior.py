@@ -47,6 +47,12 @@ class FaultSets:
             np.add.at(found, column[there], self.weight[there])
         return found
 
+    def chance_of_any(self, rows: np.ndarray) -> float:
+        """Chance that any of these rows, boolean (R,), is among what is wrong."""
+        chosen = np.append(np.asarray(rows, dtype=bool), False)
+        there = chosen[np.where(self.rows == NO_ROW, len(rows), self.rows)].any(axis=1)
+        return float(self.weight[there].sum())
+
 
 @dataclass(frozen=True)
 class Posterior:
@@ -99,10 +105,7 @@ class Posterior:
     def chance_of_any(self, rows: np.ndarray) -> float:
         """Chance that what is left holds any of these rows, boolean (R,): by the sets, since two of them may be there
         together, and their chances then add up to more."""
-        chosen = np.append(np.asarray(rows, dtype=bool), False)
-        left = self.remaining_sets()
-        there = chosen[np.where(left.rows == NO_ROW, self.hypotheses.count, left.rows)].any(axis=1)
-        return float(left.weight[there].sum())
+        return self.remaining_sets().chance_of_any(rows)
 
     def likeliest_faults(self) -> tuple[tuple[int, ...], float]:
         """The likeliest set of faults, sizes apart, and its weight among the listed sets; empty where it is none."""

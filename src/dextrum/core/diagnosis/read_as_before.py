@@ -1,0 +1,88 @@
+"""What a point tells that reads off after a repair, by just as much as it did before.
+
+Weighed by itself it would speak for every fault that explains it as loudly as it did the first time, after each repair
+anew. All it tells is that the repair has not changed it. So it was not the repair that took away what explained it: by
+Bayes' rule every fault that does, and the odd board that needs none, gain by 1 / (1 - taken), with `taken` the chance
+that all that explained it was taken away; and what the repair may have made would have moved the point.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from dextrum.core.assumptions.readings import AS_BEFORE_VOLTS, EXPLAINS_NATS
+from dextrum.core.assumptions.repairs import REPAIR_FAILS
+from dextrum.core.board import Method
+from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
+from dextrum.core.diagnosis.likelihood import expected_at, reading_log_likelihood
+from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.diagnosis.posterior import FaultSets
+from dextrum.core.diagnosis.telling import EvidenceItem
+
+LEAST_KEPT = 0.01
+"""Chance that a repair leaves a reading as it was, at least: boards and packs are odd more often than anything is sure.
+"""
+MOVES_BY = 2.0 * AS_BEFORE_VOLTS
+"""Volts by which a fault must move a point to have changed it for sure."""
+
+ReadLast = Mapping[tuple[str, Method], float]
+"""What points read last before a repair, with nothing off the board."""
+
+
+@dataclass(frozen=True)
+class AsBefore:
+    """point, method, value: what reads as before. explains: which rows explain that it is off, (R,); moves: which would
+    have moved it, (R,)."""
+
+    point: str
+    method: Method
+    value: float
+    explains: np.ndarray
+    moves: np.ndarray
+
+
+def read_as_before(model: DiagnosisModel, before: ReadLast, since: Iterable[EvidenceItem]) -> tuple[AsBefore, ...]:
+    """Readings since a repair that are off as they were before it, the first of each piece of copper first."""
+    found = [_as_before(model, item) for item in since
+             if item.kind == "reading" and item.method is not None and item.method.is_diode and not item.isolated
+             and abs(item.value - before.get((item.subject, item.method), np.inf)) <= AS_BEFORE_VOLTS]
+    return tuple(one for one in found if one is not None and one.explains.any())
+
+
+def _as_before(model: DiagnosisModel, item: EvidenceItem) -> AsBefore | None:
+    method = item.method
+    assert method is not None
+
+    def make() -> np.ndarray | None:
+        likelihood = reading_log_likelihood(model, item.subject, method, item.value)
+        expected = expected_at(model, item.subject, method)
+        if likelihood is None or expected is None:
+            return None
+        explains = likelihood - likelihood[NOTHING_ROW] >= EXPLAINS_NATS
+        moves = ~(np.abs(expected.means - expected.means[NOTHING_ROW]) < MOVES_BY)
+        return np.stack([explains, moves])
+
+    both = model.remembered(("read as before", item.subject, method, item.value), make)
+    return None if both is None else AsBefore(item.subject, method, item.value, both[0], both[1])
+
+
+def as_left_by(found: Iterable[AsBefore], copper: Mapping[str, int], before: FaultSets, mended: np.ndarray,
+               there: np.ndarray, made: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Chance of each row being there, and of that what the repair has made, (R,) each, once these readings are known.
+
+    before: what was wrong before the repair; mended: rows that it was to take away, (R,). there, made: as it leaves
+    them.
+    """
+    known: set[int] = set()
+    for one in found:
+        there, made = np.where(one.moves, np.maximum(there - made, 0.0), there), np.where(one.moves, 0.0, made)
+        if copper.get(one.point, -1) in known:
+            continue
+        known.add(copper.get(one.point, -1))
+        by_repaired = before.chance_of_any(one.explains) - before.chance_of_any(one.explains & ~mended)
+        kept = max(1.0 - (1.0 - REPAIR_FAILS) * by_repaired, LEAST_KEPT)
+        there = np.where(one.explains, there / kept, there)
+    return there, made

@@ -1,0 +1,115 @@
+"""What reads off after a repair as it did before: it tells that the repair has not changed it, and no more."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+
+from dextrum.core.board import FaultKind, Method
+from dextrum.core.diagnosis.after_repair import weigh_trail
+from dextrum.core.diagnosis.evidence import gather_evidence
+from dextrum.core.diagnosis.heat_reach import looked_round
+from dextrum.core.diagnosis.hypotheses import NO_ROW
+from dextrum.core.diagnosis.posterior import FaultSets, Posterior
+from dextrum.core.diagnosis.read_as_before import AsBefore, as_left_by, read_as_before
+from dextrum.core.trail import AUDIT_STEPS, Access, Audit, Cell, Intake, JobOpened, Look, PartSeen, Payload
+from tests.support import as_good, duo_advice, replaced, trail_of
+
+DIODE = Method.DIODE_RED_GROUND
+OFF = {"J1.A7": 0.600, "J1.B7": 0.600}
+"""USB D- reads some 45 mV below a good board: a leak somewhere on it, or an odd board."""
+BASE: tuple[Payload, ...] = (JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c"), Intake("no dock", ("no_dock",)),
+                             Look(("clean",)), Cell("unplugged"), Access("board_out"),
+                             *as_good("J1.A6", *OFF, "J1.A10", but=OFF))
+LEFT = 0.04
+"""Chance that a repair leaves what it was meant for, written down once more."""
+
+
+def rows(*which: int) -> np.ndarray:
+    found = np.zeros(6, dtype=bool)
+    found[list(which)] = True
+    return found
+
+
+class ByHandTest(unittest.TestCase):
+    """Rows 2 and 3 explain the reading, 4 does not; at most one is there. 2 is repaired."""
+
+    SETS = FaultSets(np.array([[2, NO_ROW, NO_ROW], [3, NO_ROW, NO_ROW], [4, NO_ROW, NO_ROW], [0, NO_ROW, NO_ROW]]),
+                     np.array([0.7, 0.2, 0.06, 0.04]))
+
+    def left(self, explains: np.ndarray, moves: np.ndarray, *more: AsBefore) -> tuple[np.ndarray, np.ndarray]:
+        there = np.array([0.0, 0.0, 0.7 * LEFT, 0.2, 0.06, 0.05])
+        made = np.array([0.0, 0.0, 0.0, 0.0, 0.0, 0.05])
+        one = AsBefore("P", DIODE, 0.6, explains, moves)
+        return as_left_by((one, *more), {"P": 1, "Q": 1, "S": 2}, self.SETS, rows(2), there, made)
+
+    def test_bayes_by_hand(self) -> None:
+        there, _ = self.left(rows(2, 3), rows(2, 3))
+        whole = 0.7 * LEFT + 0.2 + 0.06 + 0.04  # what is possible once 2 was not what was taken away
+        self.assertAlmostEqual(there[2], 0.7 * LEFT / whole, places=6)
+        self.assertAlmostEqual(there[3], 0.2 / whole, places=6)
+
+    def test_a_repair_of_something_else_tells_nothing(self) -> None:
+        there, _ = self.left(rows(3), rows(3))
+        self.assertAlmostEqual(there[3], 0.2, places=9)
+        self.assertAlmostEqual(there[4], 0.06, places=9)
+
+    def test_what_the_repair_made_would_have_moved_it(self) -> None:
+        there, made = self.left(rows(3), rows(3, 5))
+        self.assertEqual((there[5], made[5]), (0.0, 0.0))
+        there, made = self.left(rows(3), rows(3))
+        self.assertEqual((there[5], made[5]), (0.05, 0.05))
+
+    def test_a_second_point_of_the_same_copper_tells_it_once(self) -> None:
+        explains = rows(2, 3)
+        one = self.left(explains, explains)[0]
+        other = self.left(explains, explains, AsBefore("Q", DIODE, 0.6, explains, explains))[0]
+        np.testing.assert_allclose(one, other)
+        elsewhere = self.left(explains, explains, AsBefore("S", DIODE, 0.6, explains, explains))[0]
+        self.assertGreater(elsewhere[3], one[3])
+
+
+class FoundTest(unittest.TestCase):
+    def test_only_what_is_off_and_reads_the_same(self) -> None:
+        model = duo_advice().model
+        items = gather_evidence(model, trail_of(*BASE)).items
+        read = {(i.subject, DIODE): i.value for i in items if i.kind == "reading"}
+        self.assertEqual({one.point for one in read_as_before(model, read, items)}, set(OFF))
+        self.assertFalse(read_as_before(model, {key: value + 0.01 for key, value in read.items()}, items))
+        self.assertFalse(read_as_before(model, {}, items))
+        one = next(one for one in read_as_before(model, read, items) if one.point == "J1.A7")
+        leak = next(f for f, fault in enumerate(model.hypotheses.faults)
+                    if fault.part == "D2" and fault.kind is FaultKind.LEAKY_PART)
+        self.assertTrue(one.explains[model.hypotheses.fault_of_row == leak].any() or one.explains.any())
+
+
+class TrailTest(unittest.TestCase):
+    def weighed(self, *payloads: Payload) -> Posterior:
+        return weigh_trail(duo_advice().model, trail_of(*BASE, *payloads))
+
+    def chance(self, found: Posterior, part: str) -> float:
+        return float(sum(c for f, c in zip(found.hypotheses.faults, found.faults_left, strict=True) if f.part == part))
+
+    def test_reading_it_after_every_repair_convicts_nobody(self) -> None:
+        """Fuses and capacitors are changed, each knocks something off, and the line reads as it did."""
+        model = duo_advice().model
+        payloads: list[Payload] = []
+        before = self.weighed()
+        for part in ("F1", "C1", "C2"):
+            near = sorted(p for p in looked_round(model.board, model.heat, part) if p.startswith("C") and p != part)[0]
+            payloads += [replaced(part), Audit(AUDIT_STEPS, part=part, seen=(PartSeen(near, "missing"),)),
+                         *as_good(*OFF, but=OFF)]
+            found = self.weighed(*payloads)
+            self.assertEqual(found.since_repair, part)
+            for suspect in ("D2", "U3", "U7"):
+                self.assertLess(self.chance(found, suspect), self.chance(before, suspect) + 0.02, (part, suspect))
+
+    def test_a_new_part_that_changes_nothing_was_not_it(self) -> None:
+        before = self.chance(self.weighed(), "D2")
+        after = self.chance(self.weighed(replaced("D2"), Audit(AUDIT_STEPS, part="D2"), *as_good(*OFF, but=OFF)), "D2")
+        self.assertLess(after, before / 2)
+
+    def test_one_that_puts_it_right_was(self) -> None:
+        found = self.weighed(replaced("D2"), Audit(AUDIT_STEPS, part="D2"), *as_good(*OFF))
+        self.assertLess(self.chance(found, "D2"), 0.1)
