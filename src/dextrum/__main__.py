@@ -172,7 +172,7 @@ def _measure(options: argparse.Namespace) -> int:
 
 
 def _evaluate(options: argparse.Namespace) -> int:
-    from dextrum.app.evaluation.case_files import check_cases, read_cases, world_named
+    from dextrum.app.evaluation.case_files import assumed_as_typed, check_cases, read_cases, world_named
     from dextrum.app.evaluation.evaluate import PLAYERS, Setting, evaluate, evaluation_table
     from dextrum.app.library.library import PackLibrary
     from dextrum.core.advice.rules import MAY_BE_LEFT_OUT
@@ -206,12 +206,13 @@ def _evaluate(options: argparse.Namespace) -> int:
     if options.world == "modelled" and options.cases_file is not None:
         raise ImportRefusedError("Cases of a file are played in a world of its own, not as modelled.",
                                  "Nothing was played.", "Name another world, or none.")
+    assumed = assumed_as_typed(options.assume)
     pack, listed = (options.pack, ()) if options.cases_file is None else read_cases(options.cases_file)
     world = options.world if options.world in ("drawn", "modelled") else world_named(options.world)
     if listed:
         check_cases(PackLibrary(options.packs).board(pack), listed)
     if options.rung:
-        if options.mismatch or options.cases_file is not None or isinstance(world, str) or options.without:
+        if options.mismatch or options.cases_file is not None or isinstance(world, str) or options.without or assumed:
             raise ImportRefusedError("--rung goes with cases, seed, pack and one world.", "Nothing was played.",
                                      "Leave the others out.")
         if not 0.0 <= options.wrong_nets <= 0.5:
@@ -224,7 +225,7 @@ def _evaluate(options: argparse.Namespace) -> int:
         print(json.dumps(rung.as_json(), indent=1, allow_nan=False) if options.json else rung_words(rung))
         return 0
     setting = Setting(options.cases, options.seed, options.mismatch, world, listed, options.repeat, players,
-                      frozenset(options.without))
+                      frozenset(options.without), assumed)
     found = evaluate(setting, pack, told, packs=options.packs)
     if options.each_rule:
         from dextrum.app.evaluation.rules_earn import with_rules_weighed

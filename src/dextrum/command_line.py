@@ -136,6 +136,8 @@ def build_parser() -> argparse.ArgumentParser:
     evaluate.add_argument("--players", default="advice,routine,chance,oracle", help="who plays, with commas")
     evaluate.add_argument("--without", action="append", default=[], metavar="RULE",
                           help="leave out a rule of the advice")
+    evaluate.add_argument("--assume", action="append", default=[], metavar="NAME=NUMBER",
+                          help="judge by another number than what is assumed: docs/assumptions.md")
     evaluate.add_argument("--each-rule", action="store_true",
                           help="play once more, without it, the cases in which each rule put a step first")
     evaluate.add_argument("--rung", type=int, default=0, choices=(1, 2, 3),

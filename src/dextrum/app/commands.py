@@ -197,6 +197,8 @@ _IN_ENGLISH: tuple[tuple[str, tuple[Command, ...]], ...] = (
                 short="False alarms"),
         Command("shop.labour", "Shop rates", "", "what a minute of work costs", "money price hourly", ("job",),
                 short="Shop rates"),
+        Command("shop.assumed", "What this shop assumes", "", "how often repairs fail and hands slip, minutes",
+                "assumptions chances settings", ("job",), short="Assumed here"),
         Command("shop.price", "Price of a part", "", "in this shop", "money cost", ("board",), short="Part price"),
     )),
     ("Teardown", (

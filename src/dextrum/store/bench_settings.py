@@ -17,7 +17,7 @@ from dextrum.tongue import tr
 
 T = TypeVar("T")
 METERS, BREAKOUTS, FALSE_ALARM = "meters", "breakouts", "false_alarm_per_scan"
-RATES, PRICES = "shop_rates", "part_prices"
+RATES, PRICES, ASSUMED = "shop_rates", "part_prices", "assumed"
 MOST_PRICE = 10_000.0
 FALSE_ALARM_BOUNDS = (0.001, 0.5)
 
@@ -110,6 +110,34 @@ def shop_rates(store: JobStore) -> ShopRates:
 def set_shop_rates(store: JobStore, rates: ShopRates) -> None:
     """Raises StoreError."""
     store.set_setting(RATES, json.dumps(asdict(rates)))
+
+
+def shop_assumed(store: JobStore) -> dict[str, float]:
+    """What the shop states in place of what is assumed, by name; what can't be stated any more is left out. Raises
+    StoreError."""
+    from dextrum.core.assumptions.stated import OF_THE_SHOP, trouble_with
+
+    text = store.setting(ASSUMED)
+    try:
+        kept = TypeAdapter(dict[str, float]).validate_json(text) if text else {}
+    except ValidationError:
+        return {}
+    return {name: value for name, value in kept.items() if not trouble_with(name, value, OF_THE_SHOP)}
+
+
+def set_shop_assumed(store: JobStore, name: str, value: float | None) -> dict[str, float]:
+    """One of them; None goes back to what is assumed. Returns all. Raises ValueError for what can't be stated,
+    StoreError."""
+    from dextrum.core.assumptions.stated import OF_THE_SHOP, trouble_with
+
+    wrong = trouble_with(name, 0.0 if value is None else value, OF_THE_SHOP)
+    if wrong and (value is not None or name not in OF_THE_SHOP):
+        raise ValueError(wrong)
+    kept = {key: number for key, number in shop_assumed(store).items() if key != name}
+    if value is not None:
+        kept[name] = value
+    store.set_setting(ASSUMED, json.dumps(kept))
+    return kept
 
 
 def part_prices(store: JobStore) -> dict[str, dict[str, float]]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import math
+from collections.abc import Sequence
 from pathlib import Path
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
@@ -14,6 +15,7 @@ from dextrum.core.faults.listing import enumerate_faults
 from dextrum.core.trail import Look
 from dextrum.errors import ImportRefusedError
 from dextrum.store.files import read_bounded
+from dextrum.tongue import capital
 from dextrum.world.numbers import DEFAULT, World, rough_world, world_of_json
 
 MOST_BYTES = 20_000_000
@@ -114,3 +116,23 @@ def check_cases(board: Board, cases: tuple[ListedCase, ...]) -> None:
             if symptom not in board.symptom_by_id:
                 raise ImportRefusedError(f"Case {case.name}: the pack knows no symptom '{symptom}'.",
                                          "Nothing was played.", f"It knows {', '.join(board.symptom_by_id)}.")
+
+
+def assumed_as_typed(typed: Sequence[str]) -> tuple[tuple[str, float], ...]:
+    """Numbers to judge by, each as 'name=number'. Raises ImportRefusedError for what is no such number."""
+    from dextrum.core.assumptions.stated import OF_THE_BOARD, OF_THE_SHOP, trouble_with
+
+    found: dict[str, float] = {}
+    may = tuple(dict.fromkeys((*OF_THE_BOARD, *OF_THE_SHOP)))
+    for one in typed:
+        name, _, number = one.partition("=")
+        try:
+            value = float(number)
+        except ValueError:
+            raise ImportRefusedError(f"'{one}' is no name and number.", "Nothing was played.",
+                                     "Say it like repair_fails=0.08.") from None
+        wrong = trouble_with(name.strip(), value, may)
+        if wrong:
+            raise ImportRefusedError(f"{capital(wrong)}.", "Nothing was played.", "")
+        found[name.strip()] = value
+    return tuple(found.items())

@@ -65,6 +65,7 @@ class Evaluation:
     worst_tenth: float | None = None
     plays: tuple[dict[str, object], ...] = ()
     without: tuple[str, ...] = ()
+    assumed: tuple[tuple[str, float], ...] = ()
     rules_earn: tuple[dict[str, object], ...] = ()
 
     def as_json(self) -> dict[str, object]:
@@ -76,7 +77,8 @@ class Evaluation:
 class Setting:
     """What is played. world: 'modelled' (drawn by the model's own numbers), 'drawn' (each number of the world from its
     range, a world for every 20 cases), or a world. listed: the cases of a file, each `repeat` times, in place of drawn
-    ones. players: who plays. without: rules of the advice that are left out."""
+    ones. players: who plays. without: rules of the advice that are left out. assumed: what the judgement assumes
+    otherwise; the units are drawn alike."""
 
     cases: int
     seed: int
@@ -86,6 +88,7 @@ class Setting:
     repeat: int = 1
     players: tuple[str, ...] = PLAYERS
     without: frozenset[str] = frozenset()
+    assumed: tuple[tuple[str, float], ...] = ()
 
     @property
     def count(self) -> int:
@@ -99,7 +102,7 @@ class Setting:
 
     def case(self, advice: AdviceModel, number: int) -> Case:
         """Case `number`, made anew: the same each time."""
-        board = advice.model.board
+        board = replace(advice.model.board, assumed={}) if self.assumed else advice.model.board
         if self.listed:
             return case_of_list(self.world_of(number), board, self.listed[number // self.repeat], number, self.seed)
         if self.world == "modelled" or self.mismatch:
@@ -110,12 +113,14 @@ class Setting:
 _model: AdviceModel | Exception | None = None
 
 
-def _begin(pack_id: str, packs: tuple[Path, ...]) -> None:
+def _begin(pack_id: str, packs: tuple[Path, ...], assumed: tuple[tuple[str, float], ...]) -> None:
     """What goes wrong here is told by the first case: a pool begins a process that fails to begin for ever anew."""
     global _model
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # whoever began it ends it
     try:
-        _model = PackLibrary(packs).advice_model(pack_id, METER_M1.name)
+        library = PackLibrary(packs)
+        library.use_assumed(dict(assumed))
+        _model = library.advice_model(pack_id, METER_M1.name)
     except Exception as problem:
         _model = problem
 
@@ -183,15 +188,16 @@ def play_all(tasks: Sequence[tuple[int, Setting]], pack_id: str, progress: Progr
              packs: Sequence[Path]) -> list[dict[str, Played]]:
     """Each case in its setting, on all cores, in the order of the tasks."""
     played: list[dict[str, Played]] = []
+    assumed = tasks[0][1].assumed if tasks else ()
     workers = cores or min(os.cpu_count() or 1, 8)
     if workers == 1:
-        _begin(pack_id, tuple(packs))
+        _begin(pack_id, tuple(packs), assumed)
         for done, task in enumerate(tasks, start=1):
             played.append(_play(task))
             progress(done, len(tasks))
     else:
         os.environ.update(ONE_THREAD)
-        with multiprocessing.get_context("spawn").Pool(workers, _begin, (pack_id, tuple(packs))) as pool:
+        with multiprocessing.get_context("spawn").Pool(workers, _begin, (pack_id, tuple(packs), assumed)) as pool:
             for done, one in enumerate(pool.imap(_play, tasks, chunksize=2), start=1):
                 played.append(one)
                 progress(done, len(tasks))
@@ -219,7 +225,7 @@ def evaluate(setting: Setting, pack_id: str = "tarnwick-duo-c", progress: Progre
     plays = tuple(p[name].as_json(name) for p in played for name in setting.players)
     return Evaluation(setting.count, setting.seed, setting.mismatch, players, error, table,
                       time.perf_counter() - begun, "modelled" if setting.mismatch else world, worst, plays,
-                      tuple(sorted(setting.without)))
+                      tuple(sorted(setting.without)), setting.assumed)
 
 
 def rules_table(earns: Sequence[dict[str, object]], cases: int) -> list[str]:
@@ -254,6 +260,8 @@ def evaluation_table(found: Evaluation) -> str:
     lines += rules_table(found.rules_earn, found.cases)
     if found.without:
         lines.append(f"Without {', '.join(found.without)}.")
+    if found.assumed:
+        lines.append("Assumed: " + ", ".join(f"{name} {value:g}" for name, value in found.assumed) + ".")
     if found.worst_tenth is not None:
         lines.append(f"Right ends in the worst tenth of worlds: {100 * found.worst_tenth:.1f} %.")
     wrong = [play for play in found.plays if play["player"] == "advice" and not play["right"]]

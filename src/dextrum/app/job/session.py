@@ -52,9 +52,11 @@ from dextrum.store.bench_settings import (
     put_away_meter,
     set_false_alarm,
     set_part_price,
+    set_shop_assumed,
     set_shop_rates,
     set_up_breakout,
     set_up_meter,
+    shop_assumed,
     shop_rates,
 )
 from dextrum.store.entries import new_entry
@@ -100,6 +102,7 @@ class BenchSession:
             library.leave_shop()
         library.use_rates(shop_rates(store), part_prices(store))
         library.use_learned(kept_factors(store))
+        library.use_assumed(shop_assumed(store))
         show_as_shop(store)
         self.notices: list[str] = []
         self._here: dict[str, set[str]] = {}
@@ -436,6 +439,15 @@ class BenchSession:
             raise EntryRefusedError(f"{capital(str(bad))}.", tr("Nothing was changed."),
                                     tr("Give what one part costs.")) from None
         self.library.use_rates(self.library.rates, part_prices(self.store))
+
+    def assume(self, name: str, value: float | None) -> None:
+        """What this shop states in place of what is assumed; None: as assumed again. Raises EntryRefusedError,
+        StoreError."""
+        try:
+            self.library.use_assumed(set_shop_assumed(self.store, name, value))
+        except ValueError as bad:
+            raise EntryRefusedError(f"{capital(str(bad))}.", tr("Nothing was changed."),
+                                    tr("Give a number within its range.")) from None
 
     def learn(self, pack_id: str, told: Told = unheard) -> str:
         """Count what this shop's closed jobs show of how often parts fail; says what was learned. May take long. Raises

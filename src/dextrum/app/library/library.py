@@ -54,6 +54,7 @@ class PackLibrary:
         self.rates = rates or ShopRates()
         self.prices: Mapping[str, Mapping[str, float]] = {}
         self.learned: Mapping[str, Mapping[str, float]] = {}
+        self.assumed: Mapping[str, float] = {}
         self._places: dict[str, Path] = {}
         for folder in (shipped() / "packs", *folders):
             if folder.is_dir():
@@ -109,6 +110,12 @@ class PackLibrary:
         """How often parts fail in this shop, as factors on the pack's rates, by pack and part."""
         if learned != self.learned:
             self.learned = learned
+            self._weigh_anew()
+
+    def use_assumed(self, assumed: Mapping[str, float]) -> None:
+        """What this shop states in place of what is assumed, by name."""
+        if assumed != self.assumed:
+            self.assumed = assumed
             self._weigh_anew()
 
     def _weigh_anew(self, pack_id: str = "") -> None:
@@ -355,6 +362,14 @@ class PackLibrary:
             found.append((pack.board, build_reference_table(pack.board, pack.known_good, meter, self.reference_meter)))
         return found
 
+    def _as_stated(self, board: Board) -> Board:
+        """The board with what this shop states of its own bench."""
+        if not self.assumed:
+            return board
+        from dextrum.core.assumptions.stated import with_shop
+
+        return replace(board, assumed=with_shop(board, self.assumed))
+
     def advice_model(self, pack_id: str, meter: str) -> AdviceModel:
         """Takes about a second the first time; call it off the window's thread."""
         from dextrum.app.library.kept_models import KeptModels
@@ -372,7 +387,7 @@ class PackLibrary:
             if made is not None:
                 made = at_rates(made, rates, prices)
             else:
-                board, table = self.board(pack_id), self.references(pack_id, meter)
+                board, table = self._as_stated(self.board(pack_id)), self.references(pack_id, meter)
                 learned, reach = self.learned.get(base_of(pack_id)), SolvedReach(board, self.recipes)
                 kept = KeptModels(self._kept) if self._kept is not None else None
                 place = kept.place_of(board, table, learned) if kept is not None else Path()

@@ -18,7 +18,6 @@ from dextrum.core.assumptions.planning import (
     AS_GOOD_AS_FOUND,
     CHEAPER,
     DECIDES,
-    GOOD_CHIP,
     KNOWN,
     LEAST_BEYOND,
     LEAST_SURPRISE,
@@ -26,6 +25,7 @@ from dextrum.core.assumptions.planning import (
     NEARLY,
     SURE_ENOUGH,
 )
+from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.board import ComponentKind, NetRole
 from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.diagnosis.functions import NO_NEEDS
@@ -234,7 +234,7 @@ def _reversible_first(weighing: Weighing, leading: Action, ranked: Sequence[Acti
     if sure >= SURE_ENOUGH:
         return None
     now = weighing.decided(weighing.weight[None, :])
-    at_stake = leading.cost * (GOOD_CHIP if _is_chip(weighing, leading.target) else 1.0)
+    at_stake = leading.cost * (as_stated(weighing.board, "good_chip") if _is_chip(weighing, leading.target) else 1.0)
     best, worth = None, 0.0
     for action in ranked:
         joint = weighing.joints.get((action.kind, action.target))

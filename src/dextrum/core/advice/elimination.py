@@ -20,17 +20,14 @@ from dextrum.core.advice.wording import part_words, percent, where_words
 from dextrum.core.assumptions.looks import RIGHT_PART
 from dextrum.core.assumptions.planning import (
     FOUND_LOAD,
-    GOOD_CHIP,
-    INJECT_MINUTES,
-    INJECT_RISK,
     LEAST_LOAD,
     LEAST_SEEN,
     LEAST_UP,
     LIKELY_LEAK,
-    RAIL_SETUP_MINUTES,
     SIGNAL_VOLTS,
 )
 from dextrum.core.assumptions.readings import UNCHANGED_VOLTS
+from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.board import Board, Component, ComponentKind, Method, RailCheck
 from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.circuit.injecting import InjectionLimits, injection_limits
@@ -222,7 +219,8 @@ def _in_search_order(weighing: Weighing, actions: list[Action]) -> list[Action]:
 
     def index(action: Action) -> float:
         chip = board.component_by_designator[action.target].kind is ComponentKind.IC
-        return action.cost * (GOOD_CHIP if chip else 1.0) / max(chance.get(action.target, 0.0), 1e-6)
+        times = as_stated(board, "good_chip") if chip else 1.0
+        return action.cost * times / max(chance.get(action.target, 0.0), 1e-6)
 
     boxes = [action for action in actions if is_box(action)]
     expected = sorted(action.expected for action in boxes)
@@ -275,8 +273,8 @@ def injection_actions(weighing: Weighing) -> list[Action]:
         joint = np.stack([*(np.where(part_of == p, shown, 0.0) for p in parts), weighing.weight - shown])
         joint = joint.astype(np.float32)
         place = board.point_by_id[point]
-        minutes = board.minutes_to(place.access, facts.access) + INJECT_MINUTES[by]
-        cost = weighing.minutes_cost(minutes) + INJECT_RISK * board.unit_value
+        minutes = board.minutes_to(place.access, facts.access) + as_stated(board, f"inject_minutes.{by}")
+        cost = weighing.minutes_cost(minutes) + as_stated(board, "inject_risk") * board.unit_value
         chance = joint.sum(axis=1)
         weighing.tell("inject", net, [*(tr("{p} warms", p=p) for p in parts), tr("nothing warms")], joint)
         actions.append(Action(
@@ -323,7 +321,7 @@ def rail_actions(weighing: Weighing) -> list[Action]:
 
 def _read_rail(weighing: Weighing, check: RailCheck, orientation: str, expected: float, how: str) -> Action:
     board, facts = weighing.board, weighing.facts
-    minutes = board.minutes_to(check.access, facts.access) + check.minutes + RAIL_SETUP_MINUTES
+    minutes = board.minutes_to(check.access, facts.access) + check.minutes + as_stated(board, "rail_setup_minutes")
     cost = weighing.minutes_cost(minutes)
     return Action(
         "rail", check.id, tr("Read {id} {how}, {orientation} side up", id=check.id, how=how,

@@ -10,7 +10,7 @@ from dextrum.core.advice.doubt_actions import cell_access
 from dextrum.core.advice.repairing import put_back, repair_action
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import where_words
-from dextrum.core.assumptions.planning import AUDIT_MINUTES, CLEAN_MINUTES, SAFE_MINUTES, UNPLUG_MINUTES
+from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.proof.together import needed_to_run, to_run_words
 from dextrum.core.reference.warm import COOLING
 from dextrum.core.safety.gates import Gate
@@ -39,7 +39,7 @@ def _make_safe(weighing: Weighing, gate: Gate) -> Action:
         gate,
         tr("Make it safe: isolate, open, cell out, inspect"),
         tr("before anything is plugged in"),
-        SAFE_MINUTES,
+        as_stated(weighing.board, "safe_minutes"),
     )
 
 
@@ -49,12 +49,14 @@ def _look(weighing: Weighing, gate: Gate) -> Action:
 
 
 def _clean(weighing: Weighing, gate: Gate) -> Action:
-    return _action(weighing, gate, tr("Clean the port"), tr("blow or brush it out, unit unplugged"), CLEAN_MINUTES)
+    return _action(weighing, gate, tr("Clean the port"), tr("blow or brush it out, unit unplugged"),
+                   as_stated(weighing.board, "clean_minutes"))
 
 
 def _audit(weighing: Weighing, gate: Gate) -> Action:
     return _action(weighing, gate, tr("Audit the rework"), tr("round {target}, under magnification",
-                                                              target=gate.target), AUDIT_MINUTES)
+                                                              target=gate.target),
+                   as_stated(weighing.board, "audit_minutes"))
 
 
 def _cool(weighing: Weighing, gate: Gate) -> Action:
@@ -80,7 +82,8 @@ def _unplug(weighing: Weighing, gate: Gate) -> Action:
     board, facts = weighing.board, weighing.facts
     level = next((lv.words for lv in board.access_levels if lv.id == cell_access(board, facts)), "")
     return _action(weighing, gate, tr("Unplug the cell"), level,
-                   board.minutes_to(cell_access(board, facts), facts.access) + UNPLUG_MINUTES)
+                   board.minutes_to(cell_access(board, facts), facts.access)
+                   + as_stated(board, "unplug_minutes"))
 
 
 def _assemble(weighing: Weighing, gate: Gate) -> Action:

@@ -15,7 +15,8 @@ from dextrum.core.advice.kinds.registry import activities_of_action, kind_of
 from dextrum.core.advice.lifting_gates import lifting_action
 from dextrum.core.advice.repairing import put_back
 from dextrum.core.advice.weighing import Weighing
-from dextrum.core.assumptions.planning import LEAST_CHARGE_MINUTES, UNPLUG_MINUTES
+from dextrum.core.assumptions.planning import LEAST_CHARGE_MINUTES
+from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.draw.cell import Span
 from dextrum.core.job import JobFacts
 from dextrum.core.safety.gates import Gate
@@ -48,7 +49,7 @@ class Preconditions:
         kind = kind_of(action)
         cost = sum(kind_of(lift).cost_before(self.weighing, lift) for lift in lifts if lift is not None)
         if kind.reads and self.seen.cell != "unplugged":  # the probes come after the cell, without a step of its own
-            cost += self.weighing.minutes_cost(UNPLUG_MINUTES)
+            cost += self.weighing.minutes_cost(as_stated(self.weighing.board, "unplug_minutes"))
         priced = replace(action, expected=action.expected + cost) if cost else action
         return priced, lifts[0] if lifts else action
 

@@ -19,7 +19,8 @@ from dextrum.core.advice.repairs import (
     option_costs,
 )
 from dextrum.core.advice.wording import LEAST_OUTCOME, fault_words, percent
-from dextrum.core.assumptions.planning import MENDED_ANYWAY, PLANNING_PENALTY, SEARCH_MINUTES
+from dextrum.core.assumptions.planning import MENDED_ANYWAY, PLANNING_PENALTY
+from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.board import UNLISTED_PART
 from dextrum.core.diagnosis.hypotheses import (
     FIRST_FAULT_ROW,
@@ -137,7 +138,7 @@ class Weighing:
         member: np.ndarray = np.not_equal(rows, NO_ROW)
         self._cheapest: np.ndarray = np.where(member, self._cheapest_of_row[rows], 0.0)
         chance = self._marginal[rows]
-        search = (1.0 - chance) * (self.minutes_cost(SEARCH_MINUTES) + self.prove)
+        search = (1.0 - chance) * (self.minutes_cost(as_stated(self.board, "search_minutes")) + self.prove)
         self._second: np.ndarray = np.where(member, np.minimum(self._cheapest + search, self.give_up), 0.0) * self.harm
         first = np.where(member & np.isfinite(self._cheapest), chance, -1.0).argmax(axis=1)
         everyone = np.arange(len(rows))

@@ -241,6 +241,17 @@ def _others(board: Board) -> Iterator[Inconsistency]:
                                     tr("{least:g} to {most:g} mm", least=LEAST_BOARD_MM, most=MOST_BOARD_MM))
 
 
+def _assumed(board: Board) -> Iterator[Inconsistency]:
+    if not board.assumed:
+        return
+    from dextrum.core.assumptions.stated import OF_THE_BOARD, trouble_with
+
+    for name, value in board.assumed.items():
+        wrong = trouble_with(name, value, OF_THE_BOARD)
+        if wrong:
+            yield Inconsistency("assumed", name, wrong, tr("what a pack may state, within its range"))
+
+
 def inconsistencies(board: Board) -> tuple[Inconsistency, ...]:
     """All places where the board contradicts itself; empty for a sound one."""
     return (
@@ -254,5 +265,5 @@ def inconsistencies(board: Board) -> tuple[Inconsistency, ...]:
         *_duplicates("draw_states", (f"{s.supply_class} {s.id}" for s in board.draw_states)),
         *_components(board), *_points(board), *_ports(board), *_functions(board), *_cycles(board),
         *_draw(board), *_rail_checks(board), *_kits(board), *_fasteners(board), *_set_ups(board),
-        *_others(board),
+        *_others(board), *_assumed(board),
     )

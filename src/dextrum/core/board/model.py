@@ -276,7 +276,7 @@ class Board:
     stands while checks are tried.
     sisters: pack ids of other revisions whose known-good may stand in where this one has none.
     circuit: the template that its functions were made from, where they were. sources: where facts come from; what none
-    is said of is believed.
+    is said of is believed. assumed: what it states in place of what the judgement assumes, by the assumption's name.
     """
 
     __pydantic_config__ = STRICT
@@ -318,6 +318,7 @@ class Board:
     sisters: tuple[str, ...] = ()
     circuit: CircuitUse | None = None
     sources: tuple[FactSource, ...] = ()
+    assumed: Mapping[str, float] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         for kind, volts in self.kind_spreads.items():

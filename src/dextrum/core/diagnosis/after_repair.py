@@ -18,9 +18,7 @@ from dextrum.core.assumptions.auditing import ALONE_LEFT
 from dextrum.core.assumptions.repairs import (
     AGAIN_SO_LIKELY,
     ASKED_FROM,
-    HEAT_HURTS,
     NEW_FROM,
-    NEW_PART_FAILS,
     NOT_SO_SURE,
     OF_JOINTS,
     SOFTENED_LEAST,
@@ -29,6 +27,7 @@ from dextrum.core.assumptions.repairs import (
     TOUCHED_BY_HAND,
     UNEXPLAINED_NATS,
 )
+from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.board import Fault, FaultKind
 from dextrum.core.diagnosis.evidence import (
     Evidence,
@@ -78,7 +77,7 @@ def chances_made(model: DiagnosisModel, part: str, measured_alone: bool = False,
     part was measured before it went on, and read well. bad_lot: chance that it is bad by the lot it came from; 0 where
     nothing is said of its lot. action, recipe: what was done, and by which recipe's id, empty where none was
     planned."""
-    usual = NEW_PART_FAILS * (1.0 - OF_JOINTS)
+    usual = as_stated(model.board, "new_part_fails") * (1.0 - OF_JOINTS)
     times = max(bad_lot / usual, 1.0) * (ALONE_LEFT if measured_alone else 1.0)
     found = model.remembered(("made by heat", part, measured_alone, bad_lot, action, recipe),
                              lambda: _chances_made(model, part, times, model.heat.softened(part, action, recipe)))
@@ -107,7 +106,7 @@ def _chances_made(model: DiagnosisModel, part: str, bad_parts: float, softened: 
         for weight, chance in ((fitting * _within_kind(faults, share), OF_JOINTS),
                                (worn * share, bad_parts * (1.0 - OF_JOINTS))):
             if weight.any():
-                found[rows] += NEW_PART_FAILS * chance * weight / weight.sum()
+                found[rows] += as_stated(board, "new_part_fails") * chance * weight / weight.sum()
         loosened = _disturbed(model, part, softened)
         hurt = np.array([KINDS[f.kind].by_heat if f.part in loosened else 0.0 for f in faults])
         if hurt.any():
@@ -119,7 +118,7 @@ def _chances_made(model: DiagnosisModel, part: str, bad_parts: float, softened: 
             weight = np.array([loosened[f.part] * w / of_part[f.part] if w else 0.0
                                for f, w in zip(faults, weight, strict=True)])
             times = float(np.clip(sum(softened.values()) / SOFTENED_USUALLY, SOFTENED_LEAST, SOFTENED_MOST))
-            found[rows] += times * HEAT_HURTS * weight / weight.sum()
+            found[rows] += times * as_stated(board, "heat_hurts") * weight / weight.sum()
     return found
 
 
@@ -246,7 +245,8 @@ def _left_and_since(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int,
     if as_before:
         mended = model.hypotheses.rows_mended(frozenset(faults_mended(model, _rework_of(entries[cut]))))
         before = _sets_before(model, entries[:cut], left_out)
-        there, made = as_left_by(as_before, model.copper, before, mended, there, made)
+        there, made = as_left_by(as_before, model.copper, before, mended, there, made,
+                                 as_stated(model.board, "repair_fails"))
         there = np.clip(there, LEAST_LEFT, MOST_LEFT)
         since = _since(model, entries, cut, left_out | _readings_at(entries[cut + 1:], as_before), every, read_before)
     return there, np.minimum(made, there), since

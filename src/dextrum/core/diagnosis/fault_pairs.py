@@ -11,7 +11,8 @@ from functools import cached_property
 
 import numpy as np
 
-from dextrum.core.assumptions.breaking import FEEDER_COLLATERAL, PORT_COLLATERAL, UNDESCRIBED_ON_LINES
+from dextrum.core.assumptions.breaking import UNDESCRIBED_ON_LINES
+from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.board import Board, ComponentKind, Fault, NetRole
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.islands import island_of
@@ -127,9 +128,10 @@ def _port_lines(board: Board) -> frozenset[str]:
     return frozenset(lines)
 
 
-def _beside_port() -> np.ndarray:
+def _beside_port(board: Board) -> np.ndarray:
     """How much likelier a fault is beside one in the port, (C,), by where it is (`collateral`)."""
-    return np.array([1.0, 1.0, PORT_COLLATERAL, 1.0 + UNDESCRIBED_ON_LINES * (PORT_COLLATERAL - 1.0)])
+    times = as_stated(board, "port_collateral")
+    return np.array([1.0, 1.0, times, 1.0 + UNDESCRIBED_ON_LINES * (times - 1.0)])
 
 
 def collateral(board: Board, hypotheses: Hypotheses) -> tuple[np.ndarray, np.ndarray]:
@@ -146,7 +148,7 @@ def collateral(board: Board, hypotheses: Hypotheses) -> tuple[np.ndarray, np.nda
     on_lines = np.array([bool(n & lines) for n in nets], dtype=bool) & ~in_port
     undescribed = {part.designator for part in board.components if part.undescribed}
     place = np.where(in_port, 1, np.where(on_lines, np.where([f.part in undescribed for f in faults], 3, 2), 0))
-    factor[:, in_port] *= _beside_port()[place][:, None]
+    factor[:, in_port] *= _beside_port(board)[place][:, None]
     names = sorted({net for n in nets for net in n})
     column = {net: i for i, net in enumerate(names)}
     on = np.zeros((count, len(names)), dtype=np.float32)
@@ -158,7 +160,7 @@ def collateral(board: Board, hypotheses: Hypotheses) -> tuple[np.ndarray, np.nda
     short = np.array([KINDS[f.kind].blows_feeders for f in faults], dtype=bool)
     feeder = np.array([k in FEEDERS for k in kinds], dtype=bool) & ~short
     blown = np.ix_(feeder, short)
-    factor[blown] = np.where(same[blown], FEEDER_COLLATERAL, factor[blown])
+    factor[blown] = np.where(same[blown], as_stated(board, "feeder_collateral"), factor[blown])
     return factor, place
 
 
@@ -208,7 +210,7 @@ def build_fault_pairs(board: Board, circuit: Circuit, hypotheses: Hypotheses, ed
             one[FIRST_FAULT_ROW:] += np.log(single)
             constant = _triple_constant(hypotheses, share, board.share_of_three * faulty)
     first, second = np.nonzero(np.triu(meets & np.isfinite(log_prior), 1))
-    beside = _beside_port()
+    beside = _beside_port(board)
     by_place = np.ones((len(beside), len(beside)))
     by_place[1], by_place[:, 1] = beside, beside
     apart = apart_prior(np.where(meets, -np.inf, log_prior), own_share, category, by_place)

@@ -26,9 +26,9 @@ class RowStates:
     broken: np.ndarray
 
 
-def row_states(broken: np.ndarray, spared: np.ndarray | None = None) -> RowStates:
+def row_states(broken: np.ndarray, spared: np.ndarray | None = None, feed_spared: float = FEED_SPARED) -> RowStates:
     """From the chance that each row breaks each function, (R, functions). spared: the same where it leaves its rails
-    up, all 0 for rows that break everything or nothing.
+    up, all 0 for rows that break everything or nothing; feed_spared: how often it does.
 
     One draw decides for a fault: what it breaks more often is broken wherever what it breaks less often is, but that a
     rail may be spared. 'Something else' is no one fault, and stays a chance for each function.
@@ -45,7 +45,7 @@ def row_states(broken: np.ndarray, spared: np.ndarray | None = None) -> RowState
         weights.append([*steps, 1.0 - sum(steps)] if levels and levels[-1] < 1.0 else steps or [1.0])
         states.append([*((chances >= level).astype(float) for level in levels), np.zeros(len(chances))])
         if spared is not None and spared[row].any():
-            share = FEED_SPARED * float(chances.max())
+            share = feed_spared * float(chances.max())
             kept = len(weights[-1])
             weights[-1] = [*(w * (1.0 - share) for w in weights[-1]), share]
             states[-1] = [*states[-1][:kept], (spared[row] > 0.0).astype(float)]

@@ -11,7 +11,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from dextrum.core.assumptions.breaking import ELSE_BROKEN, LOW_OHMS, ODD_DRAW
+from dextrum.core.assumptions.breaking import ELSE_BROKEN, LOW_OHMS
+from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.board import UNLISTED_PART, Board, ComponentKind, Fault, FaultKind
 from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.circuit.isolation import Isolated
@@ -189,4 +190,5 @@ def state_chances(board: Board, broken: np.ndarray, orientation: str, supply_cla
             chances[states.get(state, unknown)] += taken * chance
         left = left - taken
     chances[unknown] += np.maximum(left, 0.0)
-    return np.asarray(((1.0 - ODD_DRAW) * chances + ODD_DRAW / len(chances)).T)
+    odd = as_stated(board, "odd_draw")
+    return np.asarray(((1.0 - odd) * chances + odd / len(chances)).T)

@@ -12,8 +12,7 @@ from functools import cached_property
 
 import numpy as np
 
-from dextrum.core.assumptions.breaking import BREAKS_ONE
-from dextrum.core.assumptions.repairs import REPAIR_FAILS
+from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.board import UNLISTED_PART, Board, Fault
 from dextrum.core.faults.listing import enumerate_faults, unlisted_faults
 from dextrum.core.faults.registry import KINDS
@@ -38,12 +37,14 @@ class LeftByRepair:
 
 @dataclass(frozen=True)
 class Hypotheses:
-    """faults: F of them. fault_of_row: (R,), -1 for the first two rows. ohms: (R,). log_prior: (R,)."""
+    """faults: F of them. fault_of_row: (R,), -1 for the first two rows. ohms: (R,). log_prior: (R,). left_of_fault:
+    chance that a repair leaves each fault, (F + 1,), last that of what is no fault."""
 
     faults: tuple[Fault, ...]
     fault_of_row: np.ndarray
     ohms: np.ndarray
     log_prior: np.ndarray
+    left_of_fault: np.ndarray
 
     @cached_property
     def unlisted(self) -> np.ndarray:
@@ -60,8 +61,7 @@ class Hypotheses:
     @cached_property
     def left(self) -> LeftByRepair:
         """What repairs leave, by kind of fault."""
-        per_fault = np.array([KINDS[fault.kind].left_by_repair for fault in self.faults] + [REPAIR_FAILS])
-        chance = per_fault[self.fault_of_row]
+        chance = self.left_of_fault[self.fault_of_row]
         chances, level = np.unique(chance, return_inverse=True)
         return LeftByRepair(np.log(chance), np.log1p(-chance), level.ravel() + 1, tuple(chances.tolist()))
 
@@ -127,7 +127,10 @@ def build_hypotheses(board: Board, factors: Mapping[str, float] | None = None) -
     prior[SOMETHING_ELSE_ROW] = board.prior_something_else if total > 0 else 1.0 - board.prior_nothing
     if alone.any():
         # Half of what nobody lists breaks one function and reads well; the other half may do anything.
-        prior[SOMETHING_ELSE_ROW] *= 1.0 - BREAKS_ONE
-        prior[alone] = board.prior_something_else * BREAKS_ONE / alone.sum()
+        breaks_one = as_stated(board, "breaks_one")
+        prior[SOMETHING_ELSE_ROW] *= 1.0 - breaks_one
+        prior[alone] = board.prior_something_else * breaks_one / alone.sum()
     with np.errstate(divide="ignore"):
-        return Hypotheses(faults, np.array(fault_of_row), np.array(ohms), np.log(prior))
+        return Hypotheses(faults, np.array(fault_of_row), np.array(ohms), np.log(prior), np.array(
+            [as_stated(board, KINDS[fault.kind].left_by_repair) for fault in faults]
+            + [as_stated(board, "repair_fails")]))

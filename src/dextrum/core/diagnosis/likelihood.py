@@ -49,7 +49,7 @@ from dextrum.core.assumptions.readings import (
     UNREFERENCED_VOLTS,
     WRONG_POINT,
 )
-from dextrum.core.assumptions.trials import CHECK_SLIPS, RAIL_SLIPS, SWAP_SLIPS
+from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.board import Board, ComponentKind, Method
 from dextrum.core.diagnosis.board_look import corroded_port
 from dextrum.core.diagnosis.functions import symptom_chance
@@ -87,6 +87,9 @@ class Expected:
     each junction carries is known."""
     again: float = np.nan
     """What the point read before the last repair, on the comparing scale: it does so still if the pack has it wrong."""
+    odd_part: float = ODD_PART
+    wrong_point: float = WRONG_POINT
+    """Chances that a junction there is another maker's, and that a reading is of another point, on this board."""
 
 
 @dataclass(frozen=True)
@@ -190,8 +193,8 @@ def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.nd
     if reference is not None and np.isinf(reference.centre):
         sure *= 1.0 - OPEN_ON_ONE ** max(reference.boards, 1)
     unsure = 1.0 - sure
-    return Expected(scaled, spreads, freedom, bool(np.isfinite(centre)), unsure, centre, base, unsaid,
-                    raised)
+    return Expected(scaled, spreads, freedom, bool(np.isfinite(centre)), unsure, centre, base, unsaid, raised,
+                    odd_part=as_stated(model.board, "odd_part"), wrong_point=as_stated(model.board, "wrong_point"))
 
 
 def read_again(expected: Expected, method: Method, earlier: Sequence[float], once: Sequence[float] = ()) -> Expected:
@@ -299,11 +302,11 @@ def _if_as_packed(expected: Expected, method: Method, value: float, touches: int
     if method.is_diode:
         # What the same copper has read before says already whether it is odd.
         anew = 1.0 if shared is None else shared.count == 0
-        odd = np.where(np.isfinite(expected.means) & (expected.means >= ODD_FROM_VOLTS), ODD_PART, 0.0) * anew
+        odd = np.where(np.isfinite(expected.means) & (expected.means >= ODD_FROM_VOLTS), expected.odd_part, 0.0) * anew
         if shared is not None:
             expected = given_shared(expected, shared)
     broad = BROAD_VOLTS if method.is_diode else BROAD_LOG_OHMS
-    failure, slip = slips ** touches, WRONG_POINT ** touches
+    failure, slip = slips ** touches, expected.wrong_point ** touches
     is_open = np.isinf(expected.means)
     means = np.where(is_open, 0.0, expected.means)
     if value == float("inf"):
@@ -362,10 +365,11 @@ def swap_log_likelihood(model: DiagnosisModel, symptom: str, gone: bool,
     if found is None:
         return None
     broken = model.broken if broken is None else broken
-    silent = np.full(len(broken), 1.0 - SWAP_SLIPS)
+    slips = as_stated(model.board, "swap_slips")
+    silent = np.full(len(broken), 1.0 - slips)
     for name, weight in found.weights.items():
         silent *= 1.0 - weight * broken[:, model.board.function_order[name]]
-    silent = np.maximum(silent, SWAP_SLIPS)
+    silent = np.maximum(silent, slips)
     return np.asarray(np.log(silent if gone else 1.0 - silent))
 
 
@@ -377,7 +381,7 @@ def check_chances(model: DiagnosisModel, check: str, broken: np.ndarray | None =
     if found is None or not found.functions:
         return None
     works = all_work(model, found.functions, broken)
-    slips = CHECK_SLIPS ** touches
+    slips = as_stated(model.board, "check_slips") ** touches
     return np.asarray(slips + (1.0 - 2.0 * slips) * works)
 
 
@@ -399,7 +403,7 @@ def rail_chances(model: DiagnosisModel, rail: str, orientation: str, broken: np.
     if found is None:
         return None
     works = all_work(model, [name.replace("{o}", orientation) for name in found.functions], broken)
-    slips = RAIL_SLIPS ** touches
+    slips = as_stated(model.board, "rail_slips") ** touches
     return np.asarray(slips + (1.0 - 2.0 * slips) * works)
 
 
@@ -420,7 +424,7 @@ def check_log_likelihood(model: DiagnosisModel, check: str, passed: bool, broken
     chances = check_chances(model, check, broken, touches)
     if chances is None or not hidden:
         return None if chances is None else np.asarray(np.log(chances if passed else 1.0 - chances))
-    slips = CHECK_SLIPS ** touches
+    slips = as_stated(model.board, "check_slips") ** touches
     works = (chances - slips) / (1.0 - 2.0 * slips)
     if passed:
         return np.asarray(np.log((1.0 - slips) * works + max(hidden ** touches, slips) * (1.0 - works)))

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from dextrum.core.assumptions.readings import COPPER_OHMS
+from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.board import Board, Method
 from dextrum.core.circuit.edit import NOTHING, Edit
 from dextrum.core.circuit.fit import fit_to_known_good
@@ -113,7 +114,8 @@ class DiagnosisModel:
     def states(self) -> RowStates:
         """What each row may turn out to break; with parts off, in the same states."""
         if self.whole is None:
-            return row_states(self.broken_whole, broken_but_feeds(self.board, self.hypotheses))
+            return row_states(self.broken_whole, broken_but_feeds(self.board, self.hypotheses),
+                              as_stated(self.board, "feed_spared"))
         whole = self.whole.states
         return RowStates(whole.weight, np.stack([broken_while_isolated(
             self.board, self.hypotheses, broken, self.isolated) for broken in whole.broken]))

@@ -21,9 +21,9 @@ from dextrum.core.assumptions.readings import (
     FEWEST_LINES_OF_MAKE,
     MAKE_FREEDOM,
     MOST_OF_MAKE,
-    OTHER_MAKE,
     PLAINLY_BETTER,
 )
+from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.board import ComponentKind, Method
 from dextrum.core.circuit.junction import IDEALITY_TIMES_THERMAL_VOLTS
 from dextrum.core.circuit.network import GROUND
@@ -159,7 +159,8 @@ def _gain(model: DiagnosisModel, chip: str, lines: Lines) -> tuple[float, dict[i
     # A line that was read speaks for itself: where it is as on a good board, the chip has little part in it.
     for copper, own, expected in zip(coppers, away, moved[step], strict=True):
         every[copper] = float(expected) if abs(own - expected) < abs(own) else 0.0
-    return float(gains[step]) + float(np.log(OTHER_MAKE)) - 0.5 * float(np.log(len(coppers))), every
+    prior = float(np.log(as_stated(model.board, "other_make")))
+    return float(gains[step]) + prior - 0.5 * float(np.log(len(coppers))), every
 
 
 def _shares(model: DiagnosisModel, chip: str) -> dict[int, float]:

@@ -70,11 +70,11 @@ def _as_before(model: DiagnosisModel, item: EvidenceItem) -> AsBefore | None:
 
 
 def as_left_by(found: Iterable[AsBefore], copper: Mapping[str, int], before: FaultSets, mended: np.ndarray,
-               there: np.ndarray, made: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+               there: np.ndarray, made: np.ndarray, fails: float = REPAIR_FAILS) -> tuple[np.ndarray, np.ndarray]:
     """Chance of each row being there, and of that what the repair has made, (R,) each, once these readings are known.
 
     before: what was wrong before the repair; mended: rows that it was to take away, (R,). there, made: as it leaves
-    them.
+    them; fails: how often it leaves a row.
     """
     known: set[int] = set()
     for one in found:
@@ -83,6 +83,6 @@ def as_left_by(found: Iterable[AsBefore], copper: Mapping[str, int], before: Fau
             continue
         known.add(copper.get(one.point, -1))
         by_repaired = before.chance_of_any(one.explains) - before.chance_of_any(one.explains & ~mended)
-        kept = max(1.0 - (1.0 - REPAIR_FAILS) * by_repaired, LEAST_KEPT)
+        kept = max(1.0 - (1.0 - fails) * by_repaired, LEAST_KEPT)
         there = np.where(one.explains, there / kept, there)
     return there, made

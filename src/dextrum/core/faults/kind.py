@@ -10,7 +10,6 @@ from collections.abc import Iterator
 from typing import ClassVar, NamedTuple
 
 from dextrum.core.assumptions.looks import CLEAN_PORT
-from dextrum.core.assumptions.repairs import REPAIR_FAILS
 from dextrum.core.board.faults import Fault, signal_of
 from dextrum.core.board.kinds import ComponentKind, FaultKind
 from dextrum.core.board.model import Board, Component
@@ -48,13 +47,13 @@ class KindOfFault(ABC):
     when a part is taken off. needs_part: nothing of it is left when the part is off. mended_by: what mends it where a
     pack has no rules. shown: how it shows when the board is looked over, and how often. counted: how often when a few
     parts are compared with the list and photo made before. under: how it shows once its part is off the board, and how
-    often. clean_port: chance that the port looks clean although it
-    is there. dirt_hides, loosens: what in a port speaks for it. moves_with_plug: the draw then comes and goes with
-    the plug. blows_feeders: it may have taken a fuse or filter along. after_fitting: how often, beside the other
-    kinds, joints that did not take look like it. by_heat: how often heat does it to a neighbour, beside the others.
-    by_hands: of all that fails of such a part, the share that earlier work has made, where a pack has no rate of it:
-    a kind that nothing but work makes. left_by_repair: chance that a repair leaves it. may_spare_rail: it can leave its
-    rail up and disturb only what runs over it.
+    often. clean_port: chance that the port looks clean although it is there. dirt_hides, loosens: what in a port speaks
+    for it. moves_with_plug: the draw then comes and goes with the plug. blows_feeders: it may have taken a fuse or
+    filter along. after_fitting: how often, beside the other kinds, joints that did not take look like it. by_heat: how
+    often heat does it to a neighbour, beside the others. by_hands: of all that fails of such a part, the share that
+    earlier work has made, where a pack has no rate of it: a kind that nothing but work makes. left_by_repair: the
+    assumption of how often a repair leaves it. may_spare_rail: it can leave its rail up and disturb only what runs over
+    it.
     """
 
     word: ClassVar[FaultKind]
@@ -75,7 +74,7 @@ class KindOfFault(ABC):
     by_heat: ClassVar[float] = 0.0
     by_hands: ClassVar[float] = 0.0
     may_spare_rail: ClassVar[bool] = False
-    left_by_repair: ClassVar[float] = REPAIR_FAILS
+    left_by_repair: ClassVar[str] = "repair_fails"
 
     def sizes(self, of: ComponentKind | None) -> Sizes:
         """The unknown sizes of such a fault on a kind of part."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from dextrum.core.assumptions.breaking import TRACE_WEIGHT
+from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.board.faults import UNLISTED_PART, Fault
 from dextrum.core.board.kinds import FaultKind
 from dextrum.core.board.model import Board, Component, Trace
@@ -14,8 +14,9 @@ from dextrum.core.faults.trace_parts import trace_part
 from dextrum.tongue import tr
 
 
-def enumerate_faults(board: Board, trace_weight: float = TRACE_WEIGHT) -> tuple[Fault, ...]:
+def enumerate_faults(board: Board) -> tuple[Fault, ...]:
     """All single faults of the board, in a fixed order. Weights are relative."""
+    trace_weight = as_stated(board, "trace_weight")
     faults = [fault for part in board.components for fault in _part_faults(board, part)]
     faults.extend(_trace_fault(trace, trace_weight) for trace in board.traces)
     return tuple(faults)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from dextrum.core.assumptions.repairs import DEAD_AGAIN
 from dextrum.core.board.faults import Fault
 from dextrum.core.board.kinds import FaultKind
 from dextrum.core.board.model import Board, Component
@@ -19,7 +18,7 @@ class QuietFailure(KindOfFault):
     words = tr("dead, although its readings are normal")
     quiet = True
     by_heat = 0.1
-    left_by_repair = DEAD_AGAIN
+    left_by_repair = "dead_again"
     shown = ("burst", 0.04)
 
     def places(self, board: Board, part: Component) -> Iterator[Place]:

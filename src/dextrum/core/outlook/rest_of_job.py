@@ -27,7 +27,7 @@ from dextrum.core.assumptions.outlook import (
     TOUCHES_A_SUSPECT,
     TOUCHES_IF_WHOLE,
 )
-from dextrum.core.assumptions.repairs import HEAT_HURTS, NEW_PART_FAILS, REPAIR_FAILS
+from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.assumptions.trials import FLAT_UNSEEN
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NO_ROW
 from dextrum.core.faults.registry import KINDS
@@ -106,7 +106,7 @@ def play_rest(weighing: Weighing, advice: Advice, generator: np.random.Generator
     proved = np.where(run.good, proof + rates.replug_minutes, 0.0)
     # Heat may have hurt a neighbour, before now or in the repairs to come: one round more, and one small repair.
     heats = run.heats + (1 if facts.epoch > 0 and not facts.proofs else 0)
-    hurt = generator.random(plays) < 1.0 - (1.0 - HEAT_HURTS) ** heats
+    hurt = generator.random(plays) < 1.0 - (1.0 - as_stated(board, "heat_hurts")) ** heats
     rounds = run.rounds_in_vain + hurt
     again = rounds * generator.exponential(ROUND_AGAIN_MINUTES, plays) + hurt * run.usual_repair
     access = np.where(run.opened | needs_access, _access_minutes(weighing), 0.0)
@@ -157,6 +157,7 @@ class _Repairing:
     def __init__(self, weighing: Weighing, rows: np.ndarray, there: np.ndarray, names: tuple[str, ...],
                  generator: np.random.Generator) -> None:
         self.weighing, self.rows, self.generator = weighing, rows, generator
+        self.fails = as_stated(weighing.board, "repair_fails") + as_stated(weighing.board, "new_part_fails")
         self.left = there.copy()
         plays = len(rows)
         self.minutes, self.heats = np.zeros(plays), np.zeros(plays)
@@ -204,7 +205,7 @@ class _Repairing:
             ranks = np.where(tried[:, order], len(order), np.arange(len(order))[None, :]).argmin(axis=1)
             option = np.where(named, best[everyone, first], order[ranks])
             tried[everyone, option] |= now
-            takes = self.generator.random(plays) >= REPAIR_FAILS + NEW_PART_FAILS
+            takes = self.generator.random(plays) >= self.fails
             mended = self.left & self.mends[safe, option[:, None]] & (now & takes)[:, None]
             self.left = np.asarray(self.left & ~mended)
             self.minutes += np.where(now, self.option_minutes[option], 0.0)

@@ -29,7 +29,7 @@ NAME_OF: Mapping[str, Callable[[Any], str]] = {
 """How the items of each section are told apart."""
 WHOLE = ("outline_mm", "draw_outcomes", "cell", "case_mm", "prior_nothing", "prior_something_else", "unit_value",
          "donor_value", "supply_class_default", "kind_spreads", "spread_boards", "share_of_two", "share_of_three",
-         "sisters", "circuit")
+         "sisters", "circuit", "assumed")
 """Sections that are taken whole, from one of the two."""
 
 

@@ -46,7 +46,7 @@ ROOMS: dict[str, RoomOfCommands] = {
     "day": RoomOfCommands("day.day_commands", "DayCommands", ("day.",)),
     "stock": RoomOfCommands("stock.stock_commands", "StockCommands", ("stock.",)),
     "money": RoomOfCommands("money.money_commands", "MoneyCommands", ("money.",)),
-    "library": RoomOfCommands("library.library_commands", "LibraryCommands", ("library.",)),
+    "library": RoomOfCommands("library.library_commands", "LibraryCommands", ("library.", "shop.assumed")),
     "elimination": RoomOfCommands("board.elimination_commands", "EliminationCommands",
                                   ("load.", "rail.", "shop.labour", "shop.price")),
 }

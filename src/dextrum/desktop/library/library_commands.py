@@ -31,6 +31,7 @@ class LibraryCommands:
             "library.back": lambda: self.move(False), "library.write": self.write,
             "library.learn": self.learn, "library.forget": self.forget,
             "library.read": self.read, "library.reference_meter": self.reference_meter,
+            "shop.assumed": self.assumed,
         }
 
     def _judge_anew(self) -> None:
@@ -68,6 +69,24 @@ class LibraryCommands:
         self.window.session.forget_learned(self.model.facts.pack_id)
         self.model.weigh_anew()
         self.window.trail.say(tr("The pack's own rates are used again."))
+
+    def assumed(self) -> None:
+        """One of the numbers that a shop may state, and what it is here; empty goes back to what is assumed."""
+        from dextrum.app.library.assumed_words import as_typed, assumed_choices, stated_words
+
+        session = self.window.session
+
+        def answer(text: str, name: str) -> str:
+            try:
+                session.assume(name, as_typed(name, text))
+            except DextrumError as problem:
+                return f"{problem.happened} {problem.next_step}"
+            self.model.weigh_anew()
+            self.window.trail.say(stated_words(name, session.library.assumed))
+            return ""
+
+        self.window.ask.ask(tr("What is so in this shop, and its number; empty: as assumed"), answer, "",
+                            assumed_choices(session.library.assumed), self.window.focusWidget())
 
     def move(self, out: bool) -> None:
         def answer(text: str, _choice: str) -> str:

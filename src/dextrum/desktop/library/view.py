@@ -23,7 +23,7 @@ class LibraryView(JobView):
     name = "library"
     commands = ("library.offer", "library.out", "library.back", "library.read", "library.write", "library.learn",
                 "library.forget", "library.reference_meter", "meter.set_up", "meter.remove", "judging.false_alarm",
-                "shop.labour", "shop.price")
+                "shop.labour", "shop.price", "shop.assumed")
 
     def __init__(self, model: JobModel) -> None:
         super().__init__(model)

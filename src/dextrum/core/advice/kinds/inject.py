@@ -10,7 +10,7 @@ from dextrum.core.advice.kinds.hands import Hands
 from dextrum.core.advice.kinds.kind import KindOfAction
 from dextrum.core.advice.places import Place
 from dextrum.core.advice.plan import Plan
-from dextrum.core.assumptions.planning import INJECT_MINUTES
+from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.safety.activities import Activity
 from dextrum.core.trail import Injection
 
@@ -34,4 +34,4 @@ class Inject(KindOfAction):
         volts, amps = action.limits.volts, action.limits.amps
         warmed = hands.inject(action.target, volts, amps, action.detail)
         hands.note(Injection(action.target, volts, amps, warmed, "spray" if action.detail == "spray" else "camera"),
-                   minutes=INJECT_MINUTES[action.detail])
+                   minutes=as_stated(hands.board, f"inject_minutes.{action.detail}"))

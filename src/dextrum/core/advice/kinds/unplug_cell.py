@@ -7,7 +7,7 @@ from dextrum.core.advice.kinds.hands import Hands
 from dextrum.core.advice.kinds.kind import KindOfAction
 from dextrum.core.advice.places import Place
 from dextrum.core.advice.weighing import Weighing
-from dextrum.core.assumptions.planning import UNPLUG_MINUTES
+from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.trail import Cell
 
 
@@ -19,7 +19,7 @@ class UnplugCell(KindOfAction):
 
     def cost_before(self, weighing: Weighing, action: Action) -> float:
         """What needs the cell out opens the unit anyway."""
-        return weighing.minutes_cost(UNPLUG_MINUTES)
+        return weighing.minutes_cost(as_stated(weighing.board, "unplug_minutes"))
 
     def perform(self, hands: Hands, action: Action) -> None:
         hands.note(Cell("unplugged"), minutes=action.minutes)
