@@ -12,7 +12,7 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from PySide6.QtCore import QMessageLogContext, Qt, QtMsgType, qInstallMessageHandler
+from PySide6.QtCore import QEvent, QMessageLogContext, Qt, QtMsgType, qInstallMessageHandler
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
@@ -85,6 +85,8 @@ class WindowCase(unittest.TestCase):
             self.window.close()
             self.window.deleteLater()
             self.application.processEvents()
+            # Else windows of tests before would stay, and be dressed anew with each change of the look.
+            QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
         self.assertEqual(stray_messages, [], "Qt has complained")
 
     def fill(self, store: JobStore) -> None:

@@ -121,8 +121,12 @@ MOVING = (Qt.UIEffect.UI_AnimateMenu, Qt.UIEffect.UI_FadeMenu, Qt.UIEffect.UI_An
 
 
 def apply(application: QApplication) -> None:
-    """Palette, font and style sheet of the current theme and size, on the whole application."""
+    """Palette, font and style sheet of the current theme and size, on the whole application; nothing where they are
+    its already, since Qt dresses every widget anew for a sheet that is as it was."""
     t = look.theme
+    sheet = _sheet(t)
+    if application.styleSheet() == sheet:
+        return
     palette = QPalette()
     for role, colour in ((QPalette.ColorRole.Window, t.ground), (QPalette.ColorRole.Base, t.panel),
                          (QPalette.ColorRole.AlternateBase, t.ground), (QPalette.ColorRole.Text, t.ink),
@@ -136,7 +140,7 @@ def apply(application: QApplication) -> None:
         application.setEffectEnabled(effect, False)
     application.setPalette(palette)
     application.setFont(look.font(13))
-    application.setStyleSheet(_sheet(t))
+    application.setStyleSheet(sheet)
 
 
 def _sheet(t: Theme) -> str:
