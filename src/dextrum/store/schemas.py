@@ -47,7 +47,6 @@ WORDS = {
     "unit_value": "What a working unit is worth, in the shop's currency.",
     "donor_value": "What a unit is worth for its parts, in the shop's currency.",
     "share_of_two": "Share of faulty boards with two faults.",
-    "assumed": "Numbers stated in place of what is assumed, by name: docs/assumptions.md.",
     "share_of_three": "Share of faulty boards with three faults.",
     "supply_class_default": "The class of supply this model is usually read on.",
     "id": "A name for other places to refer to.", "words": "What is shown on screen and paper.",

@@ -276,7 +276,7 @@ class Board:
     stands while checks are tried.
     sisters: pack ids of other revisions whose known-good may stand in where this one has none.
     circuit: the template that its functions were made from, where they were. sources: where facts come from; what none
-    is said of is believed. assumed: what it states in place of what the judgement assumes, by the assumption's name.
+    is said of is believed. assumed: numbers stated in place of what is assumed, by name (docs/assumptions.md).
     """
 
     __pydantic_config__ = STRICT

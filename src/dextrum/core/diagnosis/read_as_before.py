@@ -62,7 +62,9 @@ def _as_before(model: DiagnosisModel, item: EvidenceItem) -> AsBefore | None:
         if likelihood is None or expected is None:
             return None
         explains = likelihood - likelihood[NOTHING_ROW] >= EXPLAINS_NATS
-        moves = ~(np.abs(expected.means - expected.means[NOTHING_ROW]) < MOVES_BY)
+        good = expected.means[NOTHING_ROW]
+        with np.errstate(invalid="ignore"):  # OL beside OL
+            moves = ~(np.abs(expected.means - good) < MOVES_BY) & (expected.means != good)
         return np.stack([explains, moves])
 
     both = model.remembered(("read as before", item.subject, method, item.value), make)
