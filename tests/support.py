@@ -90,6 +90,14 @@ def library() -> PackLibrary:
 
 
 @cache
+def models_kept() -> Path:
+    """Where what is worked out of a board is kept for the rest of a run, by libraries that a test begins anew."""
+    folder = tempfile.TemporaryDirectory()
+    atexit.register(folder.cleanup)
+    return Path(folder.name)
+
+
+@cache
 def duo_board() -> Board:
     return library().board(DUO)
 

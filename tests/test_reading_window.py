@@ -21,7 +21,7 @@ from dextrum.desktop.port.view import PortView
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
 from dextrum.store.known_good import add_readings
-from tests.support import DUO, START, duo_advice, duo_board
+from tests.support import DUO, START, duo_advice, duo_board, models_kept
 from tests.window_support import ALT, CTRL, SHIFT, Key, WindowCase
 
 RED = Method.DIODE_RED_GROUND
@@ -43,7 +43,7 @@ class ReadingCase(WindowCase):
 
     def setUp(self) -> None:
         super().setUp()
-        self.session.library = PackLibrary()
+        self.session.library = PackLibrary(kept=models_kept())
         self.key(Key.Key_3, ALT)
         self.wait(lambda: self.window.model.references is not None, what="for the references")
         self.window.model._refresh()
