@@ -23,6 +23,7 @@ from dextrum.core.assumptions.planning import (
     LEAST_SURPRISE,
     MEANT_BY_SYMPTOM,
     NEARLY,
+    OPEN_TOUCHES,
     SURE_ENOUGH,
 )
 from dextrum.core.assumptions.stated import as_stated
@@ -74,7 +75,7 @@ def before_giving_up(weighing: Weighing, ranked: Sequence[Action], looked: bool,
     kinds = () if sure else ("try",) if looked else ("scan", "rail", "supply", "try")
     tests = [a for a in ranked if a.kind in kinds and _is_open(weighing, a)]
     best = max(tests, key=lambda a: weighing.decided(weighing.joints[a.kind, a.target]) / a.cost, default=None)
-    return best or (None if sure else _unread_rails(weighing))
+    return best or _unread_rails(weighing, sure)
 
 
 def _is_open(weighing: Weighing, test: Action) -> bool:
@@ -83,19 +84,29 @@ def _is_open(weighing: Weighing, test: Action) -> bool:
     return joint is not None and (test.kind == "scan" or float(joint.sum(axis=1).max()) < KNOWN)
 
 
-def _unread_rails(weighing: Weighing) -> Action | None:
+def _unread_rails(weighing: Weighing, sure: bool = False) -> Action | None:
     """A point of every rail, and of every line that what fails needs, that nobody has read: nothing is called
-    unexplained while one of them may sit on ground or be broken."""
+    unexplained while one of them may sit on ground or be broken. What fails needs is read at a second point as well
+    where only one was, which the pack may have wrong; a port's contacts are what they are. What read OL may have been
+    a tip that did not touch, a few times in a row. sure: what is wrong has a name; then each line of what fails is read
+    once, and no more."""
     board, facts, rates = weighing.board, weighing.facts, weighing.rates
     copper = weighing.advice.model.copper
-    read = {copper.get(name) for _, name, _ in facts.readings or {}}
+    last = {item.subject: item for item in sorted(weighing.evidence.items, key=lambda i: i.epoch)
+            if item.kind == "reading"}
+    points_read = {name for _, name, _ in facts.readings or {}} - {
+        point for point, item in last.items() if item.value == float("inf") and item.touches < OPEN_TOUCHES}
+    read = Counter(copper.get(name) for name in points_read)
+    of_port = {copper.get(name) for name in points_read & set(board.port_points)}
     found: dict[int, str] = {}
     wanted = _lines_of_what_fails(weighing)
     for point in sorted(board.points, key=lambda p: board.access_order.get(p.access, 0)):
-        net = board.net_by_name[board.net_of(point.at)]
-        if point.to is None and (net.role in FEED_ROLES or net.name in wanted) \
-                and copper[point.id] not in read:
-            found.setdefault(copper[point.id], point.id)
+        net, here = board.net_by_name[board.net_of(point.at)], copper[point.id]
+        needed = net.name in wanted
+        if point.to is not None or point.id in points_read or not (needed or (net.role in FEED_ROLES and not sure)):
+            continue
+        if read[here] < (2 if needed and not sure and here not in of_port else 1):
+            found.setdefault(here, point.id)
     points = probing_order(board, found.values())
     if not points:
         return None
@@ -104,7 +115,7 @@ def _unread_rails(weighing: Weighing) -> Action | None:
     return Action(
         "measure",
         points[0],
-        tr("Measure the rails and lines that nobody has read"),
+        tr("Measure the rails and lines that were not read for sure"),
         where_words(board, board.point_by_id[points[0]]),
         tr("Before it is given up: one that is grounded, or broken, would explain it after all."),
         minutes,

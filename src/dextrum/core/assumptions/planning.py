@@ -133,6 +133,10 @@ GUILTY = assumed(
     "guilty", 0.5, "chance", 0.3, 0.9,
     "A part is at fault, from which it stays off until it is replaced.",
     "Likelier than not.")
+OPEN_TOUCHES = assumed(
+    "open_touches", 3, "touches", 2, 6,
+    "In a row that a point must read OL to count as read, where a unit is about to be given up.",
+    "Slips come in bursts: the same hand at the same angle.")
 MOST_TIMES = assumed(
     "most_times", 2, "repairs", 1, 4,
     "Of the same kind on one part that are advised in a job.",

@@ -1,0 +1,88 @@
+"""Before a unit is given up, what fails is read: at a second point where only one was, and OL is not believed at once."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+from dextrum.core.advice.actions import Action
+from dextrum.core.advice.before_repair import _unread_rails
+from dextrum.core.advice.weighing import Weighing
+from dextrum.core.assumptions.planning import OPEN_TOUCHES
+from dextrum.core.board import Method
+from dextrum.core.diagnosis.after_repair import weigh_trail
+from dextrum.core.job import job_facts
+from dextrum.core.trail import Access, Cell, Intake, JobOpened, Look, Payload, PointReading, Proof, Readings
+from tests.support import as_good, duo_advice, duo_board, replaced, trail_of
+
+BEGUN: tuple[Payload, ...] = (JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c"), Intake("dead", ("no_rails",)),
+                              Look(("clean",)), Cell("unplugged"), Access("board_out"))
+
+
+def asked(*payloads: Payload, sure: bool = False) -> Action | None:
+    advice, trail = duo_advice(), trail_of(*BEGUN, *payloads)
+    return _unread_rails(Weighing(advice, weigh_trail(advice.model, trail), job_facts(trail)), sure)
+
+
+def coppers(found: Action | None) -> set[int]:
+    """Pieces of copper that are to be read."""
+    return set() if found is None else {duo_advice().model.copper[p] for p in found.points}
+
+
+def copper_of(net: str) -> int:
+    board = duo_board()
+    return next(duo_advice().model.copper[p.id] for p in board.points if p.to is None and board.net_of(p.at) == net)
+
+
+def a_point_of_each(kept: str = "") -> tuple[Payload, ...]:
+    """One point of every piece of copper, that of the 5 V rail as asked."""
+    model, board = duo_advice().model, duo_board()
+    first: dict[int, str] = {}
+    for point in board.points:
+        if point.to is None and model.copper[point.id] >= 0 and board.net_of(point.at) != "GND":
+            first.setdefault(model.copper[point.id], point.id)
+    first.update({model.copper[kept]: kept} if kept else {})
+    return as_good(*first.values())
+
+
+class SecondPointTest(unittest.TestCase):
+    """The rails for controllers fail: they hang on the 5 V rail."""
+
+    def test_a_line_that_nobody_read_is_read(self) -> None:
+        self.assertIn(copper_of("V5V0"), coppers(asked()))
+        self.assertIn(copper_of("V5V0"), coppers(asked(sure=True)))
+
+    def test_what_fails_is_read_at_a_second_point_too(self) -> None:
+        """The first may be on another net than the pack has it on."""
+        read = a_point_of_each("J3.1")
+        found = asked(*read)
+        assert found is not None
+        self.assertIn(copper_of("V5V0"), coppers(found))
+        self.assertNotIn("J3.1", found.points)
+        self.assertIsNone(asked(*read, *as_good(*found.points)), "and then it has been looked at")
+
+    def test_where_what_is_wrong_has_a_name_one_point_will_do(self) -> None:
+        self.assertIsNone(asked(*a_point_of_each("J3.1"), sure=True))
+
+    def test_a_rail_that_nothing_failing_needs_is_read_once(self) -> None:
+        self.assertNotIn(copper_of("VCELL"), coppers(asked(*a_point_of_each("J3.1"))))
+
+    def test_trials_that_failed_say_what_is_needed(self) -> None:
+        self.assertNotIn(copper_of("HPD"), coppers(asked()))
+        self.assertIn(copper_of("HPD"), coppers(asked(Proof("dock_a", False))))
+
+
+class OpenTest(unittest.TestCase):
+    SLIP = Readings(Method.DIODE_RED_GROUND, (PointReading("R3.1", math.inf),))
+
+    def test_a_tip_that_did_not_touch_has_read_nothing(self) -> None:
+        for touches in range(1, OPEN_TOUCHES + 2):
+            found = asked(*(self.SLIP,) * touches, sure=True)
+            self.assertEqual(copper_of("V5V0") in coppers(found), touches < OPEN_TOUCHES, touches)
+
+    def test_another_point_of_that_copper_has_read_it(self) -> None:
+        self.assertNotIn(copper_of("V5V0"), coppers(asked(*a_point_of_each("J3.1"), self.SLIP, sure=True)))
+
+    def test_what_read_open_before_a_repair_does_not_count_for_ever(self) -> None:
+        found = asked(self.SLIP, replaced("F1"), *as_good("R3.1"), sure=True)
+        self.assertNotIn(copper_of("V5V0"), coppers(found))
