@@ -1,4 +1,4 @@
-"""Before a unit is given up, what fails is read: at a second point where only one was, and OL is not believed at once."""
+"""Before a unit is given up what fails is read: at a second point where only one was; OL is not believed at once."""
 
 from __future__ import annotations
 
