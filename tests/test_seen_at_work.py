@@ -187,7 +187,7 @@ class PadsWindowTest(WindowCase):
         self.application.processEvents()
         self.window.views.rework.round.look.click()
         self.application.processEvents()
-        self.assertIn("pads under it", self.window.ask.words.text())
+        self.assertIn("on its pads", self.window.ask.words.text())
         self.type("J1 torn, C14 missing before")
         self.key(Key.Key_Return)
         self.settled()

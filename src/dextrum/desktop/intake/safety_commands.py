@@ -6,7 +6,6 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from dextrum.app.advising.looking import parse_audit
-from dextrum.core.safety.gates import AUDIT_WORDS
 from dextrum.core.safety.signs import SIGN_WORDS, SIGNS
 from dextrum.core.trail import PADS, Audit, Cell, Danger, Payload, Rework
 from dextrum.errors import DextrumError
@@ -14,6 +13,10 @@ from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
+
+
+TICKED = {"counted": tr("counted"), "bridges": tr("no bridges"), "flux": tr("flux off"), PADS: tr("pads seen")}
+"""Steps of an audit in few words, beside the line that takes what was seen."""
 
 
 class SafetyCommands:
@@ -57,14 +60,14 @@ class SafetyCommands:
             self.window.trail.say(tr("Nothing waits for its audit."))
             return
         part, steps = next(iter(missing.items()))
-        every = ", ".join(AUDIT_WORDS[step] for step in steps)
-        choices = ((" ".join(steps), every), *((step, AUDIT_WORDS[step]) for step in steps if len(steps) > 1))
+        every = ", ".join(TICKED[step] for step in steps)
+        choices = ((" ".join(steps), every), *((step, TICKED[step]) for step in steps if len(steps) > 1))
         bare = board is not None and pads_lie_bare(board, part, self.model.facts.reworks)
         if bare:
-            choices = ((" ".join((*steps, PADS)), f"{every}, {AUDIT_WORDS[PADS]}"), *choices)
-        line = tr("Seen round {part} and on the pads under it (C62 missing, or missing before; {part} torn; note: …); "
+            choices = ((" ".join((*steps, PADS)), f"{every}, {TICKED[PADS]}"), *choices)
+        line = tr("Seen round {part} and on its pads (C62 missing; missing before; {part} torn; note: …); "
                   "empty: nothing amiss", part=part) if bare else tr(
-            "Seen round {part} (C62 missing, or missing before; note: …); empty: nothing amiss", part=part)
+            "Seen round {part} (C62 missing; missing before; note: …); empty: nothing amiss", part=part)
 
         def answer(text: str, chosen: str) -> str:
             try:
