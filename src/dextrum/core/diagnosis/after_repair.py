@@ -140,13 +140,14 @@ def weigh_trail(model: DiagnosisModel, entries: Iterable[Entry],
     if cut < 0:
         return usual
     was_anew = _was_anew(model, entries[:cut], left_out)
-    there, made, since = _left_and_since(model, entries, cut, left_out, usual.evidence.makes)
+    since, as_before = _since_repair(model, entries, cut, left_out, usual.evidence.makes)
     whole = bool(usual.remaining_rows()[NOTHING_ROW] >= ASKED_FROM)
     explained = whole and not _speaks_of_a_fault(since)
     part = _rework_of(entries[cut]).part
     told = _bad_lot(part, entries[:cut]) > 0.0
     if not was_anew and not told and (explained or not any(item.kind in TELLS for item in since.items)):
         return usual
+    there, made = _left(model, entries, cut, left_out, as_before)
     anew = weigh_sets(model, _with_prior(model, since, there, entries[cut].id, part))
     new = float(anew.rows @ (made / there))
     # A unit with one more fault than a set holds looks whole to the usual posterior, however often it fails.
@@ -230,26 +231,31 @@ def _rework_of(entry: Entry) -> Rework:
     return entry.payload
 
 
-def _left_and_since(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int, left_out: frozenset[tuple[str, str]],
-                    known: tuple[OtherMake, ...] | None = None) -> tuple[np.ndarray, np.ndarray, Evidence]:
-    """As the last repair left the unit: the chance of each row, and of that the part that repairs have made, (R,) each;
-    and what was seen since, without what reads as it did before: that is in the chances. known: chips of another make,
-    where all of the trail has told them already."""
+def _since_repair(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int, left_out: frozenset[tuple[str, str]],
+                  known: tuple[OtherMake, ...] | None = None) -> tuple[Evidence, tuple[AsBefore, ...]]:
+    """What was seen since the last repair, without what reads as it did before, and what does. known: chips of another
+    make, where all of the trail has told them already."""
     every = makes_of(model, entries, left_out) if known is None else known
     read_before = readings_of(model, entries[:cut], left_out, every)
-    there, made = _as_left(model, entries[:cut + 1], left_out)
-    there, made = _not_of_heat(model, entries[cut:], there, made)
     since = _since(model, entries, cut, left_out, every, read_before)
-    last = {key: values[-1] for key, values in read_before.items()}
-    as_before = read_as_before(model, last, since.items)
+    as_before = read_as_before(model, {key: values[-1] for key, values in read_before.items()}, since.items)
+    if as_before:
+        since = _since(model, entries, cut, left_out | _readings_at(entries[cut + 1:], as_before), every, read_before)
+    return since, as_before
+
+
+def _left(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int, left_out: frozenset[tuple[str, str]],
+          as_before: tuple[AsBefore, ...]) -> tuple[np.ndarray, np.ndarray]:
+    """As the last repair left the unit: the chance of each row, and of that the part that repairs have made, (R,) each,
+    with what the photo made before the work and what reads as before tell of it."""
+    there, made = _not_of_heat(model, entries[cut:], *_as_left(model, entries[:cut + 1], left_out))
     if as_before:
         mended = model.hypotheses.rows_mended(frozenset(faults_mended(model, _rework_of(entries[cut]))))
         before = _sets_before(model, entries[:cut], left_out)
         there, made = as_left_by(as_before, model.copper, before, mended, there, made,
                                  as_stated(model.board, "repair_fails"))
         there = np.clip(there, LEAST_LEFT, MOST_LEFT)
-        since = _since(model, entries, cut, left_out | _readings_at(entries[cut + 1:], as_before), every, read_before)
-    return there, np.minimum(made, there), since
+    return there, np.minimum(made, there)
 
 
 def _readings_at(entries: tuple[Entry, ...], points: Iterable[AsBefore]) -> frozenset[tuple[str, str]]:
@@ -337,7 +343,8 @@ def _carried(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozen
     if cut < 0:
         found = weigh_sets(model, gather_evidence(model, entries, left_out))
         return found, np.ones(len(found.rows)), np.zeros(len(found.rows))
-    there, made, since = _left_and_since(model, entries, cut, left_out)
+    since, as_before = _since_repair(model, entries, cut, left_out)
+    there, made = _left(model, entries, cut, left_out, as_before)
     part = _rework_of(entries[cut]).part
     return weigh_sets(model, _with_prior(model, since, there, entries[cut].id, part)), there, made
 
