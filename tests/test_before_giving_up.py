@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import unittest
 
+from dextrum.app.advising.assess import assess
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.before_repair import _unread_rails
 from dextrum.core.advice.weighing import Weighing
@@ -12,8 +13,23 @@ from dextrum.core.assumptions.planning import OPEN_TOUCHES
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.after_repair import weigh_trail
 from dextrum.core.job import job_facts
-from dextrum.core.trail import Access, Cell, Intake, JobOpened, Look, Payload, PointReading, Proof, Readings
-from tests.support import as_good, duo_advice, duo_board, replaced, trail_of
+from dextrum.core.trail import (
+    AUDIT_STEPS,
+    Access,
+    Audit,
+    BoardLook,
+    Cell,
+    Intake,
+    JobOpened,
+    Look,
+    PartSeen,
+    Payload,
+    PointReading,
+    Proof,
+    Readings,
+    Rework,
+)
+from tests.support import as_good, duo_advice, duo_board, new_joints, replaced, trail_of
 
 BEGUN: tuple[Payload, ...] = (JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c"), Intake("dead", ("no_rails",)),
                               Look(("clean",)), Cell("unplugged"), Access("board_out"))
@@ -86,3 +102,20 @@ class OpenTest(unittest.TestCase):
     def test_what_read_open_before_a_repair_does_not_count_for_ever(self) -> None:
         found = asked(self.SLIP, replaced("F1"), *as_good("R3.1"), sure=True)
         self.assertNotIn(copper_of("V5V0"), coppers(found))
+
+
+class SeenAgainTest(unittest.TestCase):
+    """A part that is seen burst comes off first; one that looks so after two new ones is not changed for ever."""
+
+    def steps(self, replacements: int) -> list[tuple[str, str]]:
+        seen = Audit(AUDIT_STEPS, part="C52", seen=(PartSeen("C52", "burst"),))
+        trail: list[Payload] = [BoardLook("top", (PartSeen("C52", "burst"),))]
+        for _ in range(replacements):
+            trail += [Rework("replace", "C52"), seen, *new_joints("C52", "board_out"), *as_good("C27.2", "L3.2")]
+        found = assess(duo_advice(), trail_of(*BEGUN, *trail), explain=False)
+        return [(found.advice.next.kind, found.advice.next.target)]
+
+    def test_it_comes_off_first_twice_and_no_more(self) -> None:
+        self.assertEqual(self.steps(0), [("repair", "C52")])
+        self.assertNotEqual(self.steps(2), [("repair", "C52")])
+        self.assertNotEqual(self.steps(4), [("repair", "C52")])

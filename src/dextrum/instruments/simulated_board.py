@@ -255,4 +255,5 @@ class SimulatedBoard:
         kinds = kinds_mended(self.board, part, action)
         gone = [fault for fault, _ in self.faults if fault.part == part and fault.kind in kinds]
         self.faults = [(fault, ohms) for fault, ohms in self.faults if fault not in gone]
+        self._mistaken = [(side, seen) for side, seen in self._mistaken if seen.part != part]
         return tuple(fault.id for fault in gone)
