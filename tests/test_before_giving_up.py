@@ -4,12 +4,16 @@ from __future__ import annotations
 
 import math
 import unittest
+from dataclasses import replace
+from types import SimpleNamespace
+from typing import cast
 
 from dextrum.app.advising.assess import assess
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.before_repair import _unread_rails
+from dextrum.core.advice.rules import Turn, _seen_first
 from dextrum.core.advice.weighing import Weighing
-from dextrum.core.assumptions.planning import OPEN_TOUCHES
+from dextrum.core.assumptions.planning import MOST_TIMES, OPEN_TOUCHES
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.after_repair import weigh_trail
 from dextrum.core.job import job_facts
@@ -29,7 +33,7 @@ from dextrum.core.trail import (
     Readings,
     Rework,
 )
-from tests.support import as_good, duo_advice, duo_board, new_joints, replaced, trail_of
+from tests.support import as_good, duo_advice, duo_board, replaced, trail_of
 
 BEGUN: tuple[Payload, ...] = (JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c"), Intake("dead", ("no_rails",)),
                               Look(("clean",)), Cell("unplugged"), Access("board_out"))
@@ -105,17 +109,22 @@ class OpenTest(unittest.TestCase):
 
 
 class SeenAgainTest(unittest.TestCase):
-    """A part that is seen burst comes off first; one that looks so after two new ones is not changed for ever."""
+    """A part that is seen burst comes off before another is changed; one that looks so after two new ones does not."""
 
-    def steps(self, replacements: int) -> list[tuple[str, str]]:
-        seen = Audit(AUDIT_STEPS, part="C52", seen=(PartSeen("C52", "burst"),))
-        trail: list[Payload] = [BoardLook("top", (PartSeen("C52", "burst"),))]
-        for _ in range(replacements):
-            trail += [Rework("replace", "C52"), seen, *new_joints("C52", "board_out"), *as_good("C27.2", "L3.2")]
-        found = assess(duo_advice(), trail_of(*BEGUN, *trail), explain=False)
-        return [(found.advice.next.kind, found.advice.next.target)]
+    def first(self, replacements: int) -> Action | None:
+        seen = PartSeen("C52", "burst")
+        work: tuple[Payload, ...] = (Rework("replace", "C52"), Audit(AUDIT_STEPS, part="C52", seen=(seen,)))
+        trail = trail_of(*BEGUN, BoardLook("top", (seen,)), *a_point_of_each(), *work * replacements)
+        found, model = assess(duo_advice(), trail, explain=False), duo_advice().model
+        weighing = Weighing(duo_advice(), weigh_trail(model, trail), job_facts(trail))
+        other = replace(found.advice.ranked[0], kind="repair", target="U6")
+        self.assertIn("seen_on_board", [gate.id for gate in found.advice.gates])
+        return _seen_first(cast(Turn, SimpleNamespace(weighing=weighing, leading=other, gates=found.advice.gates)))
 
     def test_it_comes_off_first_twice_and_no_more(self) -> None:
-        self.assertEqual(self.steps(0), [("repair", "C52")])
-        self.assertNotEqual(self.steps(2), [("repair", "C52")])
-        self.assertNotEqual(self.steps(4), [("repair", "C52")])
+        for replacements in (0, 1):
+            step = self.first(replacements)
+            assert step is not None
+            self.assertEqual((step.kind, step.target), ("repair", "C52"))
+        for replacements in (MOST_TIMES, MOST_TIMES + 2):
+            self.assertIsNone(self.first(replacements))

@@ -75,7 +75,9 @@ def before_giving_up(weighing: Weighing, ranked: Sequence[Action], looked: bool,
     kinds = () if sure else ("try",) if looked else ("scan", "rail", "supply", "try")
     tests = [a for a in ranked if a.kind in kinds and _is_open(weighing, a)]
     best = max(tests, key=lambda a: weighing.decided(weighing.joints[a.kind, a.target]) / a.cost, default=None)
-    return best or _unread_rails(weighing, sure)
+    if best is not None or (sure and weighing.beyond_repair - weighing.unexplained >= KNOWN):
+        return best
+    return _unread_rails(weighing, sure)
 
 
 def _is_open(weighing: Weighing, test: Action) -> bool:
