@@ -45,7 +45,11 @@ class AsBefore:
 
 
 def read_as_before(model: DiagnosisModel, before: ReadLast, since: Iterable[EvidenceItem]) -> tuple[AsBefore, ...]:
-    """Readings since a repair that are off as they were before it, the first of each piece of copper first."""
+    """Readings since a repair that are off as they were before it and that some row explains, in the order of `since`.
+
+    before: volts by point and method; since: what has been read since the repair. A point without a reading from before
+    is left out, and so is what was read with something off the board.
+    """
     found = [_as_before(model, item) for item in since
              if item.kind == "reading" and item.method is not None and item.method.is_diode and not item.isolated
              and abs(item.value - before.get((item.subject, item.method), np.inf)) <= AS_BEFORE_VOLTS]
@@ -75,8 +79,9 @@ def as_left_by(found: Iterable[AsBefore], copper: Mapping[str, int], before: Fau
                there: np.ndarray, made: np.ndarray, fails: float = REPAIR_FAILS) -> tuple[np.ndarray, np.ndarray]:
     """Chance of each row being there, and of that what the repair has made, (R,) each, once these readings are known.
 
-    before: what was wrong before the repair; mended: rows that it was to take away, (R,). there, made: as it leaves
-    them; fails: how often it leaves a row.
+    copper: the piece of copper of each point; points on one piece tell the same, so that the first of them counts.
+    before: what was wrong before the repair; mended: rows that it was to take away, (R,). there, made: chances of each
+    row as the repair leaves them, (R,) each; fails: how often it leaves a row.
     """
     known: set[int] = set()
     for one in found:
