@@ -318,7 +318,7 @@ class RecommendTest(unittest.TestCase):
         self.assertIn("again", found.advice.next.title)
         cleared = assessed(*base, reading("FL5.3", 0.452), *as_good("J1.A9", "J1.B6"))
         self.assertEqual(cleared.advice.next.kind, "prove")
-        self.assertEqual(cleared.posterior.evidence.scale.slips, 0.02)
+        self.assertEqual(cleared.posterior.evidence.apart.scale.slips, 0.02)
 
     def test_useless_measurements_do_not_beat_the_obvious_repair(self) -> None:
         found = assessed(*SUPPLIED, Intake("x", ("no_dock",)), rest_of_the_port("A10"),

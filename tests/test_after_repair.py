@@ -25,7 +25,7 @@ from dextrum.core.assumptions.repairs import (
 )
 from dextrum.core.board import FaultKind, Method, Side
 from dextrum.core.diagnosis.after_repair import _as_left, chances_made, weigh_trail
-from dextrum.core.diagnosis.evidence import gather_evidence, readings_of
+from dextrum.core.diagnosis.evidence import SetApart, gather_evidence, readings_of
 from dextrum.core.diagnosis.fault_pairs import share_of_rows
 from dextrum.core.diagnosis.heat_reach import lies_near, looked_round
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
@@ -316,7 +316,7 @@ class WrongPointTest(unittest.TestCase):
         assert usual is not None
         once = trail_of(Cell("unplugged"), Readings(self.METHOD, (PointReading("FL1.3", usual.centre),), "M1"))
         since = trail_of(Readings(self.METHOD, (PointReading("FL1.3", usual.centre),), "M1"))
-        read = readings_of(model, once, frozenset(), ())
+        read = readings_of(model, once, frozenset(), SetApart())
         self.assertEqual(read, {("FL1.3", self.METHOD): (usual.centre,)})
         row = next(r for r in range(2, model.hypotheses.count)
                    if model.hypotheses.faults[model.hypotheses.fault_of_row[r]].id == "FL1:open_winding:3:4")

@@ -397,7 +397,7 @@ class OwnScaleTest(unittest.TestCase):
         trail = trail_of(OPENED, Look(("clean",)), Supply("a", 9.0, 1.9), Supply("b", 9.0, 1.9), Cell("unplugged"),
                          taken)
         evidence = gather_evidence(duo_advice().model, trail)
-        self.assertFalse(evidence.scale.is_usual)
+        self.assertFalse(evidence.apart.scale.is_usual)
         self.assertLess(max(s for f, s in zip(duo_advice().model.hypotheses.faults,
                                               weigh_sets(duo_advice().model, evidence).faults, strict=True)
                             if "leaky" in f.id), 0.05)

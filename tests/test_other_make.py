@@ -10,7 +10,7 @@ from dextrum.app.advising.reason_words import chances_by_part, make_words
 from dextrum.core.board import Method
 from dextrum.core.circuit.junction import IDEALITY_TIMES_THERMAL_VOLTS
 from dextrum.core.diagnosis.after_repair import weigh_trail
-from dextrum.core.diagnosis.evidence import gather_evidence, makes_of, readings_of
+from dextrum.core.diagnosis.evidence import gather_evidence, readings_of, set_apart
 from dextrum.core.diagnosis.other_make import OtherMake
 from dextrum.core.trail import Cell, JobOpened, Look, Payload, PointReading, Proof, Readings
 from tests.support import DUO, duo_advice, duo_board, replaced, trail_of
@@ -54,7 +54,7 @@ def trail(*payloads: Payload) -> tuple[Payload, ...]:
 
 
 def makes(*payloads: Payload) -> tuple[OtherMake, ...]:
-    return gather_evidence(duo_advice().model, trail_of(*trail(*payloads))).makes
+    return gather_evidence(duo_advice().model, trail_of(*trail(*payloads))).apart.makes
 
 
 class OtherMakeTest(unittest.TestCase):
@@ -115,7 +115,8 @@ class OtherMakeTest(unittest.TestCase):
     def test_what_was_read_before_a_repair_is_as_it_is_weighed(self) -> None:
         moved = with_chip("U3", -1.8)
         entries = trail_of(*trail(scan(moved), replaced("F1"), scan(moved)))
-        read = readings_of(duo_advice().model, entries, frozenset(), makes_of(duo_advice().model, entries, frozenset()))
+        model = duo_advice().model
+        read = readings_of(model, entries, frozenset(), set_apart(model, entries, frozenset()))
         for point in moved:
             self.assertEqual(len(read[point, RED]), 2)
             for value in read[point, RED]:
@@ -123,7 +124,7 @@ class OtherMakeTest(unittest.TestCase):
 
     def test_it_is_said(self) -> None:
         evidence = gather_evidence(duo_advice().model, trail_of(*trail(scan(with_chip("U3", -1.8)))))
-        said = make_words(evidence.makes)
+        said = make_words(evidence.apart.makes)
         self.assertIn("U3 seems to be of another make", said)
         self.assertIn("higher", said)
         self.assertEqual(make_words(()), "")

@@ -133,7 +133,7 @@ class CountsTest(unittest.TestCase):
 
         def is_told(chance: float) -> bool:
             model = advice_on(replace(duo_board(), assumed={"other_make": chance}), False).model
-            return bool(gather_evidence(model, read).makes)
+            return bool(gather_evidence(model, read).apart.makes)
 
         self.assertEqual((is_told(0.05), is_told(0.001)), (True, False))
 

@@ -32,15 +32,15 @@ from dextrum.core.board import Fault, FaultKind
 from dextrum.core.diagnosis.evidence import (
     Evidence,
     ReadBefore,
+    SetApart,
     faults_mended,
     gather_evidence,
-    makes_of,
     readings_of,
+    set_apart,
 )
 from dextrum.core.diagnosis.heat_reach import lies_near
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
-from dextrum.core.diagnosis.other_make import OtherMake
 from dextrum.core.diagnosis.posterior import FaultSets, Posterior, weigh_sets
 from dextrum.core.diagnosis.read_as_before import AsBefore, as_left_by, read_as_before
 from dextrum.core.diagnosis.telling import EvidenceItem, looks_told
@@ -140,7 +140,7 @@ def weigh_trail(model: DiagnosisModel, entries: Iterable[Entry],
     if cut < 0:
         return usual
     was_anew = _was_anew(model, entries[:cut], left_out)
-    since, as_before = _since_repair(model, entries, cut, left_out, usual.evidence.makes)
+    since, as_before = _since_repair(model, entries, cut, left_out, usual.evidence.apart)
     whole = bool(usual.remaining_rows()[NOTHING_ROW] >= ASKED_FROM)
     explained = whole and not _speaks_of_a_fault(since)
     part = _rework_of(entries[cut]).part
@@ -232,15 +232,15 @@ def _rework_of(entry: Entry) -> Rework:
 
 
 def _since_repair(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int, left_out: frozenset[tuple[str, str]],
-                  known: tuple[OtherMake, ...] | None = None) -> tuple[Evidence, tuple[AsBefore, ...]]:
-    """What was seen since the last repair, without what reads as it did before, and what does. known: chips of another
-    make, where all of the trail has told them already."""
-    every = makes_of(model, entries, left_out) if known is None else known
-    read_before = readings_of(model, entries[:cut], left_out, every)
-    since = _since(model, entries, cut, left_out, every, read_before)
+                  apart: SetApart | None = None) -> tuple[Evidence, tuple[AsBefore, ...]]:
+    """What was seen since the last repair, without what reads as it did before, and what does. apart: what sets the
+    board and its meter apart, where all of the trail has told it already: the few readings since tell it badly."""
+    apart = set_apart(model, entries, left_out) if apart is None else apart
+    read_before = readings_of(model, entries[:cut], left_out, apart)
+    since = _since(model, entries, cut, left_out, apart, read_before)
     as_before = read_as_before(model, {key: values[-1] for key, values in read_before.items()}, since.items)
     if as_before:
-        since = _since(model, entries, cut, left_out | _readings_at(entries[cut + 1:], as_before), every, read_before)
+        since = _since(model, entries, cut, left_out | _readings_at(entries[cut + 1:], as_before), apart, read_before)
     return since, as_before
 
 
@@ -266,13 +266,13 @@ def _readings_at(entries: tuple[Entry, ...], points: Iterable[AsBefore]) -> froz
 
 
 def _since(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int, left_out: frozenset[tuple[str, str]],
-           every: tuple[OtherMake, ...], read_before: ReadBefore) -> Evidence:
+           apart: SetApart, read_before: ReadBefore) -> Evidence:
     """What was seen since the repair, with no repair in it, in the epoch in which it was seen; what the cell was, what
     was off, and whether the pack has a point right is known from before."""
     before = _standing_from(entries[:cut + 1])
     epoch = last_moment(entries[:cut + 1]).epoch
-    makes = tuple(make.always() for make in every if make.since <= epoch <= make.until)
-    found = gather_evidence(model, (*before, *entries[cut + 1:]), left_out, read_before, makes,
+    makes = tuple(make.always() for make in apart.makes if make.since <= epoch <= make.until)
+    found = gather_evidence(model, (*before, *entries[cut + 1:]), left_out, read_before, replace(apart, makes=makes),
                             looks_told(entries[:cut + 1]))
     return replace(found, items=tuple(replace(item, epoch=epoch) for item in found.items), epoch=epoch)
 

@@ -72,29 +72,36 @@ OL_SIZE, LEAST_SIZE = 1e3, 1e-9
 
 
 @dataclass(frozen=True)
+class SetApart:
+    """What sets this board, read with this meter, apart from the known-good as a whole: its scale, and chips of another
+    make. A repair changes neither the meter nor the rest of the board."""
+
+    scale: OwnScale = AS_USUAL
+    makes: tuple[OtherMake, ...] = ()
+
+
+@dataclass(frozen=True)
 class Evidence:
     """items: E of them; log_likelihood: (E, R). mended: fault ids that repairs took away, with the epoch of the first
     repair, and mended_last: of the last, and how many there were. witnesses: what each item says of sets of faults;
     functional: what those that speak of functions say together. once: what of log_likelihood makes each repair fail
-    once for all, (E, R), see `repair_taken`; again: (R,) rows repaired more than once. scale: how this board with
-    this meter differs from known-good as a whole. came_for_it: ln of how much likelier a unit with nothing wrong makes
-    what its owner says, since without a complaint it would not have come in. told_each: the chance of every row before
-    it is among the items, each by itself."""
+    once for all, (E, R), see `repair_taken`; again: (R,) rows repaired more than once. apart: what sets the board and
+    its meter apart; readings are weighed as if nothing did. came_for_it: ln of how much likelier a unit with nothing
+    wrong makes what its owner says, since without a complaint it would not have come in. told_each: the chance of every
+    row before it is among the items, each by itself."""
 
     items: tuple[EvidenceItem, ...]
     log_likelihood: np.ndarray
     mended: tuple[tuple[str, int], ...]
     epoch: int
     witnesses: tuple[Witness, ...] = ()
-    scale: OwnScale = AS_USUAL
+    apart: SetApart = SetApart()
     functional: FunctionalEvidence | None = None
     mended_last: tuple[tuple[str, int, int], ...] = ()
     once: np.ndarray | None = None
     again: np.ndarray | None = None
     came_for_it: float = 0.0
     told_each: bool = False
-    makes: tuple[OtherMake, ...] = ()
-    """Chips of another make, whose lines are weighed as if they were of the usual one."""
 
     def pairs(self, model: DiagnosisModel) -> FaultPairs:
         """How likely sets of faults are before any of it."""
@@ -394,7 +401,7 @@ def _of_the_usual_make(model: DiagnosisModel, item: EvidenceItem, makes: Sequenc
 def standardised(model: DiagnosisModel, facts: JobFacts, evidence: Evidence) -> JobFacts:
     """The facts with each diode reading as an ordinary board would read with a meter that has not drifted and with no
     chip of another make, so that what is off is off beyond what all of this board's readings are."""
-    scale, makes = evidence.scale, evidence.makes
+    scale, makes = evidence.apart.scale, evidence.apart.makes
     if scale.is_usual and not makes:
         return facts
     method = Method.DIODE_RED_GROUND
@@ -417,48 +424,49 @@ ReadBefore = Mapping[tuple[str, Method], tuple[float, ...]]
 
 
 def _as_usual(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozenset[tuple[str, str]],
-              makes: tuple[OtherMake, ...] | None = None, seen: Seen = frozenset()) -> (
-        tuple[Found, list[tuple[int, Rework]], OwnScale, tuple[OtherMake, ...]]):
+              apart: SetApart | None = None, seen: Seen = frozenset()) -> (
+        tuple[Found, list[tuple[int, Rework]], SetApart]):
     """What a trail tells, its readings as an ordinary board of the usual make would read with a meter that has not
-    drifted; the repairs, and what was taken off. makes: chips of another make, as far as that is known already."""
+    drifted; the repairs, and what was taken off. apart: as for `gather_evidence`."""
     found, repairs = _items(model, entries, left_out, seen)
-    scale = replace(_own_scale(model, [item for item, _ in found.values()]), slips=_slips(entries, left_out))
+    scale = apart.scale if apart is not None else replace(
+        _own_scale(model, [item for item, _ in found.values()]), slips=_slips(entries, left_out))
     if not scale.is_usual:
         found = {key: (_on_the_usual_scale(item, scale), source) for key, (item, source) in found.items()}
-    if makes is None:
-        makes = other_makes(model, [item for item, _ in found.values()], repairs)
-    if makes:
-        found = {key: (_of_the_usual_make(model, item, makes), source) for key, (item, source) in found.items()}
-    return found, repairs, scale, makes
+    if apart is None:
+        apart = SetApart(scale, other_makes(model, [item for item, _ in found.values()], repairs))
+    if apart.makes:
+        found = {key: (_of_the_usual_make(model, item, apart.makes), source) for key, (item, source) in found.items()}
+    return found, repairs, apart
 
 
 def readings_of(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozenset[tuple[str, str]],
-                makes: tuple[OtherMake, ...]) -> ReadBefore:
+                apart: SetApart) -> ReadBefore:
     """Numbers that stand in a trail, with nothing off the board, as they are weighed: what a point read tells whether
-    the pack has it right long after. makes: as for `gather_evidence`."""
+    the pack has it right long after. apart: as for `gather_evidence`."""
     found: dict[tuple[str, Method], tuple[float, ...]] = {}
-    for item, _ in sorted(_as_usual(model, entries, left_out, makes)[0].values(), key=lambda pair: pair[0].epoch):
+    for item, _ in sorted(_as_usual(model, entries, left_out, apart)[0].values(), key=lambda pair: pair[0].epoch):
         if item.kind == "reading" and item.method is not None and not item.isolated and item.value != float("inf"):
             found[item.subject, item.method] = (*found.get((item.subject, item.method), ()), item.value)
     return found
 
 
-def makes_of(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozenset[tuple[str, str]]) -> (
-        tuple[OtherMake, ...]):
-    """Chips of another make, by all that stands in a trail."""
-    return _as_usual(model, entries, left_out)[3]
+def set_apart(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozenset[tuple[str, str]]) -> SetApart:
+    """What sets the board and its meter apart, by all that stands in a trail."""
+    return _as_usual(model, entries, left_out)[2]
 
 
 def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
                     left_out: frozenset[tuple[str, str]] = frozenset(), read_before: ReadBefore | None = None,
-                    makes: tuple[OtherMake, ...] | None = None, seen: Seen = frozenset()) -> Evidence:
+                    apart: SetApart | None = None, seen: Seen = frozenset()) -> Evidence:
     """All that stands in the trail. Items the pack knows nothing about are left out.
 
     left_out: entry and point of readings that say nothing of the board, such as a tester's own fault. read_before: what
-    points read before all of it; seen: what looks had told. makes: chips of another make, as far as that is known.
+    points read before all of it; seen: what looks had told. apart: what sets the board and its meter apart, where more
+    than these entries has told it; None to tell it by them.
     """
     entries = tuple(entries)
-    found, repairs, scale, makes = _as_usual(model, entries, left_out, makes, seen)
+    found, repairs, apart = _as_usual(model, entries, left_out, apart, seen)
     mended: dict[str, int] = {}
     mended_last: dict[str, tuple[str, int, int]] = {}
     for epoch, rework in repairs:
@@ -474,7 +482,7 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
     for item, source in found.values():
         before = earlier.get((item.epoch, item.method, item.subject, item.isolated), ())
         known = (read_before or {}).get((item.subject, item.method), ()) if item.method and not item.isolated else ()
-        witness = _witness(model, item, source, mended_by, flat, before, scale, known)
+        witness = _witness(model, item, source, mended_by, flat, before, apart.scale, known)
         if witness is not None:
             items.append(item)
             witnesses.append(witness)
@@ -488,5 +496,5 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
     once = taken_once(witnesses, [item.epoch for item in items], repairs_of, model.hypotheses.left)
     if once is not None:
         matrix = matrix + once
-    return Evidence(tuple(items), matrix, tuple(mended.items()), len(repairs), tuple(witnesses), scale, functional,
-                    tuple(mended_last.values()), once, repairs_of[-1] > 1, _came_for_it(model, items), makes=makes)
+    return Evidence(tuple(items), matrix, tuple(mended.items()), len(repairs), tuple(witnesses), apart, functional,
+                    tuple(mended_last.values()), once, repairs_of[-1] > 1, _came_for_it(model, items))

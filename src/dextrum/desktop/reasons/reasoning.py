@@ -354,7 +354,7 @@ class ReasoningPanel(QWidget):
         self.together.setText(together)
         self.together.setVisible(bool(together))
         rate = model.session.library.rates.labour_per_minute
-        makes = assessment.posterior.evidence.makes
+        makes = assessment.posterior.evidence.apart.makes
         loads = "\n".join(words for words in (
             as_before_words(model.board, model.judged, makes), make_words(makes), changed,
             quiet_words(assessment, rate),
