@@ -10,12 +10,13 @@ from dextrum.core.advice.before_repair import touch_again
 from dextrum.core.advice.kinds.registry import activities_of_action
 from dextrum.core.advice.lifting_gates import lifting_action
 from dextrum.core.advice.measuring import supply_actions, try_actions
+from dextrum.core.advice.on_ground import held_by_ground, read_elsewhere
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent
 from dextrum.core.assumptions.planning import CLEARED, LIKELY_WHOLE, MOST_TRIES, TRIED_AGAIN
 from dextrum.core.proof.order import checks_in_order, in_this_order
 from dextrum.core.proof.tries import unproved
-from dextrum.core.reference.off_points import ON_GROUND, PLAIN_FAULTS, off_points
+from dextrum.core.reference.off_points import PLAIN_FAULTS, off_points
 from dextrum.core.safety.gates import Gate
 from dextrum.tongue import tr, within
 
@@ -69,11 +70,12 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
         return _tried_anew(weighing, failed[0]) if weighing.nothing >= (cleared or LIKELY_WHOLE) else None
     if off_points(board, weighing.advice.model.references, facts, facts.epoch, PLAIN_FAULTS):
         # One slip of the hand must not end a job that is done. What stays open however often it is touched has been
-        # weighed, and the proof decides; what stays on ground is never powered.
+        # weighed, and the proof decides; what stays on ground is never powered, unless its copper reads well elsewhere.
         again = touch_again(weighing)
-        grounded = off_points(board, weighing.advice.model.references, facts, facts.epoch, ON_GROUND)
-        if again is not None or grounded:
+        if again is not None:
             return again
+        if held_by_ground(weighing):
+            return read_elsewhere(weighing)
     # A check that reads the meter this way up needs no reading of its own before it.
     read_in_proof = {check.orientation for check in missing}
     unread = [o for o in "ab" if board.draw_states and not facts.drawn(o) and o not in read_in_proof]

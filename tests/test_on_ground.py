@@ -1,0 +1,79 @@
+"""A point that reads as on ground holds the proof back until the same copper reads well at another point."""
+
+from __future__ import annotations
+
+import unittest
+
+from dextrum.core.advice.on_ground import held_by_ground, read_elsewhere
+from dextrum.core.advice.proving import proving
+from dextrum.core.advice.weighing import Weighing
+from dextrum.core.board import Method
+from dextrum.core.diagnosis.after_repair import weigh_trail
+from dextrum.core.job import job_facts
+from dextrum.core.trail import (
+    AUDIT_STEPS,
+    Access,
+    Audit,
+    Cell,
+    Intake,
+    JobOpened,
+    Look,
+    Payload,
+    PointReading,
+    Readings,
+)
+from tests.support import as_good, duo_advice, duo_board, replaced, trail_of
+
+BEGUN: tuple[Payload, ...] = (JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c"), Intake("dead", ("no_rails",)),
+                              Look(("clean",)), Cell("unplugged"), Access("board_out"))
+GROUNDED, BESIDE = "J3.1", "J4.1"
+"""Two connectors on the 5 V rail: what one of them reads the other does too."""
+
+
+def on_ground(point: str = GROUNDED, touches: int = 1) -> tuple[Readings, ...]:
+    return tuple(Readings(Method.DIODE_RED_GROUND, (PointReading(point, 0.002),), "M1") for _ in range(touches))
+
+
+def weighed(*payloads: Payload) -> Weighing:
+    advice, trail = duo_advice(), trail_of(*BEGUN, *payloads)
+    return Weighing(advice, weigh_trail(advice.model, trail), job_facts(trail))
+
+
+def of_one_copper() -> list[str]:
+    copper = duo_advice().model.copper
+    return [p.id for p in duo_board().points if p.to is None and copper[p.id] == copper[GROUNDED]]
+
+
+class OnGroundTest(unittest.TestCase):
+    def test_it_holds_the_proof_and_the_same_line_is_read_elsewhere(self) -> None:
+        weighing = weighed(*on_ground(touches=3))
+        self.assertEqual(held_by_ground(weighing), (GROUNDED,))
+        due = proving(weighing, (), cleared=0.0)
+        assert due is not None
+        self.assertEqual(due.kind, "measure")
+        self.assertIn(due.points[0], of_one_copper())
+        self.assertNotEqual(due.points[0], GROUNDED)
+        self.assertIn(GROUNDED, due.why)
+
+    def test_a_single_touch_is_touched_again_first(self) -> None:
+        due = proving(weighed(*on_ground()), (), cleared=0.0)
+        assert due is not None
+        self.assertEqual(due.points, (GROUNDED,))
+
+    def test_it_is_released_where_the_same_copper_reads_well(self) -> None:
+        weighing = weighed(*on_ground(touches=3), *as_good(BESIDE))
+        self.assertEqual(held_by_ground(weighing), ())
+        due = proving(weighing, (), cleared=0.0)
+        assert due is not None
+        self.assertNotEqual(due.kind, "measure")
+
+    def test_a_short_that_every_point_shows_is_never_powered(self) -> None:
+        every = [reading for point in of_one_copper() for reading in on_ground(point, touches=2)]
+        weighing = weighed(*every)
+        self.assertEqual(set(held_by_ground(weighing)), set(of_one_copper()))
+        self.assertIsNone(read_elsewhere(weighing))
+        self.assertIsNone(proving(weighing, (), cleared=0.0))
+
+    def test_what_read_well_before_a_repair_speaks_for_nothing_after_it(self) -> None:
+        weighing = weighed(*as_good(BESIDE), replaced("C45"), Audit(AUDIT_STEPS, part="C45"), *on_ground(touches=3))
+        self.assertEqual(held_by_ground(weighing), (GROUNDED,))
