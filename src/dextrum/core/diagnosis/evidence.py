@@ -38,7 +38,7 @@ from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.other_make import LEAST_VOLTS, OtherMake, other_makes
 from dextrum.core.diagnosis.own_deviation import Before, Earlier, earlier_on_copper, shared_deviation
 from dextrum.core.diagnosis.repair_taken import taken_once
-from dextrum.core.diagnosis.telling import EvidenceItem, Found, LookRound, Seen, Telling, off_words
+from dextrum.core.diagnosis.telling import EvidenceItem, Found, LookRound, Seen, Telling, looks_told, off_words
 from dextrum.core.diagnosis.witness import (
     FunctionalWitness,
     ReadingWitness,
@@ -144,7 +144,7 @@ def _items(model: DiagnosisModel, entries: Iterable[Entry], left_out: frozenset[
         entry.payload.tells(telling)
         if isinstance(entry.payload, Rework) and entry.payload.action != "clean":
             repairs.append((moment.epoch, entry.payload))
-            telling.works_on(entry.payload.part)
+        telling.seen = looks_told((entry,), telling.seen)
     telling.found.update(_draw_items(draw_records(entries)))
     return telling.found, repairs
 

@@ -72,20 +72,10 @@ class Telling:
             if item.kind == "check" and item.subject == check:
                 self.found[key] = replace(item, value=chance), source
 
-    def looks(self, seen: Iterable[PartSeen]) -> Seen:
-        """Takes down what a look saw, and returns what of it had been seen before."""
-        found = frozenset((one.part, one.what) for one in seen)
-        known = found & self.seen
-        self.seen |= found
-        return known
-
     def sees_round(self, part: str, words: str, seen: tuple[PartSeen, ...], pads: bool) -> None:
         """An audit's look round a part, and at the pads under it where it was off."""
-        self.say("audit look", part, words, LookRound(part, seen, pads, self.looks(seen)))
-
-    def works_on(self, part: str) -> None:
-        """What that part looked like holds no more."""
-        self.seen = frozenset(one for one in self.seen if one[0] != part)
+        known = _as_seen(seen) & self.seen
+        self.say("audit look", part, words, LookRound(part, seen, pads, known))
 
     def leaves_out(self, point: str) -> bool:
         """Whether the reading of this point by the present entry is left out."""
@@ -124,13 +114,17 @@ def off_words(isolated: Isolated) -> str:
     return " ".join(sorted(isolated))
 
 
-def looks_told(entries: Iterable[Entry]) -> Seen:
-    """What looks over the board have told of parts that nothing was done to since."""
-    found: set[tuple[str, str]] = set()
+def looks_told(entries: Iterable[Entry], before: Seen = frozenset()) -> Seen:
+    """What looks over the board have told of parts that nothing was done to since. before: what had been told."""
+    found = before
     for entry in entries:
         payload = entry.payload
         if isinstance(payload, BoardLook | Audit):
-            found |= {(one.part, one.what) for one in payload.seen}
+            found |= _as_seen(payload.seen)
         elif isinstance(payload, Rework) and payload.action != "clean":
-            found = {one for one in found if one[0] != payload.part}
-    return frozenset(found)
+            found = frozenset(one for one in found if one[0] != payload.part)
+    return found
+
+
+def _as_seen(parts: Iterable[PartSeen]) -> Seen:
+    return frozenset((one.part, one.what) for one in parts)

@@ -68,5 +68,4 @@ class BoardLook(EntryKind):
             facts.came_without |= {one.part for one in self.seen if one.what == MISSING}
 
     def tells(self, telling: Telling) -> None:
-        telling.looks(self.seen)
         telling.say("board look", self.side, self.words, self)
