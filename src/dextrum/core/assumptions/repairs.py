@@ -21,6 +21,10 @@ OF_JOINTS = assumed(
     "of_joints", 0.75, "share", 0.4, 0.95,
     "Of those, joints that did not take; the rest are parts that were bad.",
     "New parts are tested by their makers, joints are not.")
+REEL_PART_BAD = assumed(
+    "reel_part_bad", 0.1, "times", 0.01, 1.0,
+    "How much less often a new capacitor, resistor, link, coil, filter or fuse is bad in itself than a chip or a port.",
+    "They come from tested reels, and nobody copies or salvages them; bad ones were cracked or overheated.")
 HEAT_HURTS = assumed(
     "heat_hurts", 0.04, "chance", 0.01, 0.15,
     "Heat lifts or knocks off a neighbour.",

@@ -21,6 +21,7 @@ from dextrum.core.assumptions.repairs import (
     NEW_FROM,
     NOT_SO_SURE,
     OF_JOINTS,
+    REEL_PART_BAD,
     SOFTENED_LEAST,
     SOFTENED_MOST,
     SOFTENED_USUALLY,
@@ -28,7 +29,7 @@ from dextrum.core.assumptions.repairs import (
     UNEXPLAINED_NATS,
 )
 from dextrum.core.assumptions.stated import as_stated
-from dextrum.core.board import Fault, FaultKind
+from dextrum.core.board import ComponentKind, Fault, FaultKind
 from dextrum.core.diagnosis.evidence import (
     Evidence,
     ReadBefore,
@@ -67,6 +68,8 @@ from dextrum.tongue import tr
 TELLS = frozenset({"reading", "check", "rail", "supply", "board look", "audit look"})
 PLACED = frozenset({"reading", "board look", "audit look"})
 """Of those, what speaks of one place on the board."""
+FROM_REELS = frozenset({ComponentKind.CAPACITOR, ComponentKind.RESISTOR, ComponentKind.LINK, ComponentKind.INDUCTOR,
+                        ComponentKind.FILTER, ComponentKind.FUSE})
 MOST_LEFT, LEAST_LEFT = 0.97, 1e-7
 """Bounds of the chance that a fault was left."""
 
@@ -77,8 +80,10 @@ def chances_made(model: DiagnosisModel, part: str, measured_alone: bool = False,
     part was measured before it went on, and read well. bad_lot: chance that it is bad by the lot it came from; 0 where
     nothing is said of its lot. action, recipe: what was done, and by which recipe's id, empty where none was
     planned."""
+    fitted = model.board.component_by_designator.get(part)
+    from_reel = REEL_PART_BAD if fitted is not None and fitted.kind in FROM_REELS else 1.0
     usual = as_stated(model.board, "new_part_fails") * (1.0 - OF_JOINTS)
-    times = max(bad_lot / usual, 1.0) * (ALONE_LEFT if measured_alone else 1.0)
+    times = max(bad_lot / usual, from_reel) * (ALONE_LEFT if measured_alone else 1.0)
     found = model.remembered(("made by heat", part, measured_alone, bad_lot, action, recipe),
                              lambda: _chances_made(model, part, times, model.heat.softened(part, action, recipe)))
     assert found is not None
