@@ -75,15 +75,26 @@ def given(seen: Seen, total: float, count: int) -> Seen:
     return replace(seen, mean=seen.mean + shift, spread=math.sqrt(common * (1.0 - gain) + touch))
 
 
+def joined(seen: Seen, total: float, count: int) -> Seen:
+    """On copper that a fault joins to what has taught so much: off by as much, but for the touches."""
+    if not count:
+        return seen
+    return replace(seen, mean=seen.mean + total / count * level(seen),
+                   spread=math.sqrt((0.03 * seen.base ** 2 + 0.001 ** 2) * (1.0 + 1.0 / count)))
+
+
 def density(seen: Seen, value: float, diode: bool, before: tuple[float, int] | None = None,
-            again: float | None = None) -> float:
+            again: float | None = None, beside: tuple[float, int] | None = None) -> float:
     """Of one touch that reads `value` (volts or ohms; a chance for OL), where one point in two hundred is on another
-    net than the pack says. before: what its copper's earlier ones said; again: what it read before the repair."""
+    net than the pack says. before: what its copper's earlier ones said; again: what it read before the repair; beside:
+    what copper said that a fault joins to it, and its own before it."""
     wrong = 0.005
     if again is not None:
         so, good = wrong * elsewhere(seen, again, diode), (1.0 - wrong) * as_good(seen, again, diode)
         wrong = min(so / (so + good), 0.5)
-    return (1.0 - wrong) * as_packed(seen, value, diode, before) + wrong * elsewhere(seen, value, diode, again)
+    packed = as_packed(seen, value, diode, before) if beside is None else as_packed(
+        joined(seen, *beside), value, diode, beside if beside[1] else None, True)
+    return (1.0 - wrong) * packed + wrong * elsewhere(seen, value, diode, again)
 
 
 def elsewhere(seen: Seen, value: float, diode: bool, again: float | None = None) -> float:
@@ -109,9 +120,9 @@ def near(seen: Seen, value: float, centre: float, diode: bool) -> float:
     return student(((value if diode else math.log10(value + 0.3)) - centre) / seen.base) / seen.base
 
 
-def as_packed(seen: Seen, value: float, diode: bool, before: tuple[float, int] | None) -> float:
+def as_packed(seen: Seen, value: float, diode: bool, before: tuple[float, int] | None, held: bool = False) -> float:
     odd = 0.003 if diode and math.isfinite(seen.mean) and seen.mean >= 0.2 and not (before and before[1]) else 0.0
-    if before is not None and diode:
+    if before is not None and diode and not held:
         seen = given(seen, *before)
     opens = math.isinf(seen.mean)
     leaks = (0.12 if diode else 0.35) if seen.number_when_good else 0.0

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import unittest
+from collections.abc import Mapping
 from dataclasses import replace
 from itertools import combinations, product
 from typing import ClassVar
@@ -126,18 +127,32 @@ class BruteForceSetsTest(unittest.TestCase):
                 edit = edit | edit_for(self.board, self.circuit, fault, float(self.model.hypotheses.ohms[r]), number)
         return edit
 
+    def joins(self, rows: tuple[int, ...]) -> bool:
+        """Whether one of them joins IN and OUT, which are one copper, to CORE."""
+        return any(fault is not None and fault.kind is FaultKind.BRIDGED_PINS and "CORE" in fault.terminals
+                   and {"IN", "OUT"} & set(fault.terminals) and self.model.hypotheses.ohms[r] < 5.0
+                   for r in rows for fault in (self.fault[r],))
+
     def reading(self, rows: tuple[int, ...], point: str, method: Method, value: float, came_with: tuple[int, ...] = (),
-                before: tuple[tuple[str, float], ...] = ()) -> float:
+                before: tuple[tuple[str, float], ...] = (),
+                together: Mapping[tuple[str, Method], float] | None = None) -> float:
         """Likelihood of one reading, by solving the whole network for it. before: what the same copper read when
-        everything that it came with was still there."""
+        everything that it came with was still there; together: all that was read with it."""
         if rows == (1,):
             good = self.reading((0,), point, method, value, (0,) if came_with else (), before)
             return 0.92 * good + 0.08 * by_hand.anything(value, method is RED)
         same = [(then, read) for name, read in before for then, now in (
             (self.expected(came_with, name, method), self.expected(rows, name, method)),)
                 if math.isfinite(then.mean) and abs(then.mean - now.mean) < 0.0005]
-        return by_hand.density(self.expected(rows, point, method), value, method is RED,
-                               self.learned(same) if before else None, dict(before).get(point))
+        own = self.learned(same) if before else None
+        beside = [(self.expected(rows, name, RED), read) for (name, how), read in (together or {}).items()
+                  if name in ("P1", "P2", "U1.IN") and how is RED]
+        if not (beside and method is RED and point == "P3" and self.joins(rows)):
+            return by_hand.density(self.expected(rows, point, method), value, method is RED, own,
+                                   dict(before).get(point))
+        total, count = (a + b for a, b in zip(self.learned(beside), own or (0.0, 0), strict=True))
+        return by_hand.density(self.expected(rows, point, method), value, True, own, dict(before).get(point),
+                               (total, int(count)))
 
     @staticmethod
     def learned(same: list[tuple[by_hand.Seen, float]]) -> tuple[float, int]:
@@ -249,15 +264,15 @@ class BruteForceSetsTest(unittest.TestCase):
         for rows, prior in self.priors().items():
             weight = prior
             for (point, method), value in seen.items():
-                weight *= self.reading(rows, point, method, value)
+                weight *= self.reading(rows, point, method, value, together=seen)
             taken = not_taken = 1.0
             for (point, method), value in (after or {}).items():
                 gone = tuple(r for r in rows if r > 1 and self.mended(r, mended))
                 left = tuple(r for r in rows if r not in gone) or (0,)
                 before = tuple((name, seen[name, method]) for name in ("P1", "P2", "U1.IN") if method is RED
                                and (name, method) in seen and point in ("P1", "P2", "U1.IN") and renewed != mended)
-                taken *= self.reading(left, point, method, value, rows, before)
-                not_taken *= self.reading(rows, point, method, value, rows, before)
+                taken *= self.reading(left, point, method, value, rows, before, after)
+                not_taken *= self.reading(rows, point, method, value, rows, before, after)
             # Whether a repair has taken is the same for all that is read since.
             fails = self.left_by_repair(rows, mended)
             weight *= (1 - fails) * taken + fails * not_taken

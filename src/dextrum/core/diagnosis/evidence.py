@@ -23,6 +23,7 @@ from dextrum.core.diagnosis.functional_evidence import FunctionalEvidence, funct
 from dextrum.core.diagnosis.heat_reach import looked_round
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.injection import warmth_log_likelihood
+from dextrum.core.diagnosis.joined_copper import Beside, held_to_joined, read_beside
 from dextrum.core.diagnosis.likelihood import (
     Expected,
     check_log_likelihood,
@@ -182,30 +183,35 @@ def _told_apart(source: object) -> object:
 
 
 def _reading_witness(model: DiagnosisModel, item: EvidenceItem, mended_by: Mapping[int, frozenset[str]],
-                     earlier: Before, scale: OwnScale, once: tuple[float, ...]) -> Witness | None:
+                     earlier: Before, beside: Beside, scale: OwnScale, once: tuple[float, ...]) -> Witness | None:
     """Kept for a while, since a trail grows by one entry at a time. mended_by: faults mended, by epoch. once: what the
-    point read before all that is weighed here."""
+    point read before all that is weighed here; beside: what was read on copper that some fault would join to it."""
     if item.method is None:
         return None
     since = {item.epoch, *(epoch for _, _, epoch, _ in earlier)}
-    key = (item.subject, item.method, item.value, item.touches, item.epoch, earlier, scale.spread, scale.slips, once,
-           tuple(mended_by[epoch] for epoch in sorted(since)))
+    key = (item.subject, item.method, item.value, item.touches, item.epoch, earlier, beside, scale.spread,
+           scale.slips, once, tuple(mended_by[epoch] for epoch in sorted(since)))
     method = item.method
     return model.memory.witnesses.recall(key, lambda: _new_reading_witness(
-        model, item, method, {epoch: _gone(model, mended_by[epoch]) for epoch in since}, earlier, scale, once))
+        model, item, method, {epoch: _gone(model, mended_by[epoch]) for epoch in since}, earlier, beside, scale,
+        once))
 
 
 def _new_reading_witness(model: DiagnosisModel, item: EvidenceItem, method: Method, gone_by: Mapping[int, np.ndarray],
-                         earlier: Before, scale: OwnScale, once: tuple[float, ...]) -> Witness | None:
+                         earlier: Before, beside: Beside, scale: OwnScale, once: tuple[float, ...]) -> Witness | None:
     wider, slips = scale.spread, scale.slips
     again = tuple(value for point, value, epoch, isolated in earlier
                   if point == item.subject and epoch != item.epoch and isolated == item.isolated)
 
     def after(before: Earlier) -> tuple[tuple[object, ...], np.ndarray | None]:
         key = ("reading", item.subject, method, item.value, item.touches, before, wider, slips, again, once)
-        return key, model.remembered(key, lambda: reading_log_likelihood(
-            model, item.subject, method, item.value, item.touches, shared_deviation(model, method, before, wider),
-            wider, slips, again, once))
+        shared = shared_deviation(model, method, before, wider)
+        row = model.remembered(key, lambda: reading_log_likelihood(
+            model, item.subject, method, item.value, item.touches, shared, wider, slips, again, once))
+        if row is not None and beside:
+            row = held_to_joined(model, row, item.subject, method, item.value, item.touches, shared, beside, wider,
+                                 slips, again, once)
+        return (*key, beside), row
 
     before = tuple((point, value, isolated) for point, value, _, isolated in earlier)
     key, row = after(before)
@@ -223,7 +229,7 @@ def _new_reading_witness(model: DiagnosisModel, item: EvidenceItem, method: Meth
     rows = mixed_by_repair(row, gone, model.hypotheses.left)
     witness = ReadingWitness(gone, rows, row, healthy_where(row, gone), fresh, size, (*key, item.isolated),
                              item.subject, method, item.value, item.touches, before, then, model, wider, slips,
-                             again, once)
+                             again, once, beside)
     if fresh is row or not gone.any():
         return witness
     mended = np.flatnonzero(gone)[:, None]
@@ -280,11 +286,12 @@ def _functional(model: DiagnosisModel, item: EvidenceItem, source: object, gone:
 
 
 def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, mended_by: Mapping[int, frozenset[str]],
-             flat: float, before: Before, scale: OwnScale, once: tuple[float, ...]) -> Witness | None:
-    """mended_by: faults mended, by epoch. once: what the point of a reading read before all that is weighed here."""
+             flat: float, before: Before, beside: Beside, scale: OwnScale, once: tuple[float, ...]) -> Witness | None:
+    """mended_by: faults mended, by epoch. once: what the point of a reading read before all that is weighed here;
+    beside: what was read on copper that some fault would join to its own."""
     model = model.isolating(item.isolated)
     if item.kind == "reading":
-        return _reading_witness(model, item, mended_by, before, scale, once)
+        return _reading_witness(model, item, mended_by, before, beside, scale, once)
     gone = _gone(model, mended_by[item.epoch])
     if isinstance(source, Injection):
         key = "warmth", repr(source)
@@ -476,13 +483,15 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
     items: list[EvidenceItem] = []
     witnesses: list[Witness] = []
     earlier = earlier_on_copper(model, [item for item, _ in found.values()], repairs)
+    alike = read_beside(model, [item for item, _ in found.values()])
     flat = _flat_cell(model, found)
     mended_by = {epoch: frozenset(f for f, since in mended.items() if since <= epoch)
                  for epoch in {item.epoch for item, _ in found.values()}}
     for item, source in found.values():
         before = earlier.get((item.epoch, item.method, item.subject, item.isolated), ())
         known = (read_before or {}).get((item.subject, item.method), ()) if item.method and not item.isolated else ()
-        witness = _witness(model, item, source, mended_by, flat, before, apart.scale, known)
+        beside = alike.get((item.epoch, item.method, item.subject), ()) if item.method and not item.isolated else ()
+        witness = _witness(model, item, source, mended_by, flat, before, beside, apart.scale, known)
         if witness is not None:
             items.append(item)
             witnesses.append(witness)

@@ -87,7 +87,7 @@ class Expected:
     each junction carries is known."""
     again: float = np.nan
     """What the point read before the last repair, on the comparing scale: it does so still if the pack has it wrong."""
-    odd_part: float = ODD_PART
+    odd_part: float | np.ndarray = ODD_PART
     wrong_point: float = WRONG_POINT
     """Chances that a junction there is another maker's, and that a reading is of another point, on this board."""
 
@@ -195,6 +195,13 @@ def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.nd
     unsure = 1.0 - sure
     return Expected(scaled, spreads, freedom, bool(np.isfinite(centre)), unsure, centre, base, unsaid, raised,
                     odd_part=as_stated(model.board, "odd_part"), wrong_point=as_stated(model.board, "wrong_point"))
+
+
+def of_these(expected: Expected, places: np.ndarray) -> Expected:
+    """The prediction of some of its boards only."""
+    return replace(expected, means=expected.means[places], spreads=expected.spreads[places],
+                   unsure=expected.unsure[places] if isinstance(expected.unsure, np.ndarray) else expected.unsure,
+                   raised=None if expected.raised is None else expected.raised[places])
 
 
 def read_again(expected: Expected, method: Method, earlier: Sequence[float], once: Sequence[float] = ()) -> Expected:

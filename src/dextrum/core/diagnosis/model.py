@@ -21,6 +21,7 @@ from dextrum.core.diagnosis.functional_classes import FunctionalClasses, RowStat
 from dextrum.core.diagnosis.functions import broken_but_feeds, broken_while_isolated, function_broken
 from dextrum.core.diagnosis.heat_reach import HeatReach, ReachByDistance
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW, Hypotheses, build_hypotheses
+from dextrum.core.diagnosis.joining_rows import joined_rows
 from dextrum.core.diagnosis.memory import Memory
 from dextrum.core.diagnosis.predictions import (
     Apart,
@@ -176,6 +177,15 @@ class DiagnosisModel:
         """Point id to the piece of copper it sits on."""
         nodes = {point.id: self.circuit.address_node[point.at] for point in self.board.points}
         return {name: GROUND if node == GROUND else self.copper_of_node[node] for name, node in nodes.items()}
+
+    @cached_property
+    def joined(self) -> Mapping[tuple[int, int], np.ndarray]:
+        """Rows that join two pieces of copper, by the two, in the order of their first points on the board."""
+        first: dict[int, int] = {}
+        for name, copper in self.copper.items():
+            if copper != GROUND:
+                first.setdefault(copper, self.board.point_order[name])
+        return joined_rows(self.circuit, self.edits, self.copper_of_node, first)
 
     @cached_property
     def junction_copper(self) -> Mapping[str, frozenset[int]]:

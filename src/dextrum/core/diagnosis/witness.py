@@ -18,12 +18,15 @@ from dextrum.core.assumptions.readings import UNCHANGED_VOLTS
 from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW, LeftByRepair
+from dextrum.core.diagnosis.joined_copper import Beside, deviation_beside, given_joined
 from dextrum.core.diagnosis.joint_predictions import joint_values
 from dextrum.core.diagnosis.likelihood import (
     CONTACT_FAILURE,
+    Expected,
     SharedDeviation,
     expected_of,
     log_density,
+    of_these,
     read_again,
     with_reading,
 )
@@ -184,7 +187,7 @@ class ReadingWitness(LocatedWitness):
     them, (R,), None where nothing was mended between that and this. size: how far each row's prediction is from a good
     board's on the comparing scale, large for OL. under: the board with what was isolated off it; wider: by how much
     this board scatters more than others do; slips: how often a touch reads open by mistake; again: what the point read
-    before repairs; once: before all that is weighed."""
+    before repairs; once: before all that is weighed; beside: what was read on copper that a fault would join to it."""
 
     point: str
     method: Method
@@ -197,6 +200,7 @@ class ReadingWitness(LocatedWitness):
     slips: float = CONTACT_FAILURE
     again: tuple[float, ...] = ()
     once: tuple[float, ...] = ()
+    beside: Beside = ()
 
     @cached_property
     def memory_key(self) -> tuple[object, ...]:
@@ -224,7 +228,23 @@ class ReadingWitness(LocatedWitness):
         values, touched = joint_values(model, sets, self.point, self.method)
         expected = expected_of(model, self.point, self.method, values, touched, self.wider)
         doubted = read_again(expected, self.method, self.again, self.once)
-        return log_density(doubted, self.method, self.value, self.touches, shared, self.slips)
+        found = log_density(doubted, self.method, self.value, self.touches, shared, self.slips)
+        return self._held_to_joined(model, sets, found, doubted, shared)
+
+    def _held_to_joined(self, model: DiagnosisModel, sets: np.ndarray, found: np.ndarray, expected: Expected,
+                        shared: SharedDeviation | None) -> np.ndarray:
+        """Sets (N, W) with a row that joins this copper to another, held to what that one read, (N,)."""
+        for copper, readings in self.beside:
+            here = np.flatnonzero(np.isin(sets, model.joined[copper, model.copper[self.point]]).any(axis=1))
+            if not len(here):
+                continue
+            none = np.zeros(len(here))
+            own = SharedDeviation(none, none) if shared is None else SharedDeviation(shared.total[here],
+                                                                                    shared.count[here])
+            both = deviation_beside(model, sets[here], self.method, readings, self.wider, own)
+            found[here] = log_density(given_joined(of_these(expected, here), both), self.method, self.value,
+                                      self.touches, None, self.slips)
+        return found
 
 
 OfBroken = Callable[[np.ndarray, str], np.ndarray]

@@ -1,0 +1,95 @@
+"""Two lines that a fault joins read alike.
+
+While contacts are crossed, windings bridged or pins joined, two pieces of copper are one to a meter: what the one is
+off by, the other is off by too. Weighed apart, each of them has the whole scatter of boards to hide in, and two lines
+that read 30 mV apart would speak for a bridge between them wherever both happen to be near what it predicts. By the
+chain rule of probability the line whose points come later on the board is weighed given what the other one read: it is
+off by as much, but for the touches, under those rows alone that join the two.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from dextrum.core.assumptions.readings import LEAST_LEVEL_VOLTS, SHARED_SHARE, TOUCH_VOLTS
+from dextrum.core.board import Method
+from dextrum.core.diagnosis.joint_predictions import joint_values
+from dextrum.core.diagnosis.likelihood import (
+    Expected,
+    SharedDeviation,
+    expected_of,
+    log_density,
+    read_again,
+    with_reading,
+)
+
+if TYPE_CHECKING:
+    from dextrum.core.diagnosis.model import DiagnosisModel
+    from dextrum.core.diagnosis.telling import EvidenceItem
+
+Beside = tuple[tuple[int, tuple[tuple[str, float], ...]], ...]
+"""Pieces of copper that some fault would join to the one that was read, and what their points read."""
+
+
+def read_beside(model: DiagnosisModel, items: Iterable[EvidenceItem]) -> Mapping[tuple[int, Method, str], Beside]:
+    """For every diode reading with nothing off the board, by epoch, method and point: what was read in the same epoch
+    on copper that comes before its own and that some row joins to it, in the board's order of points."""
+    order = model.board.point_order
+    read: dict[tuple[int, Method], dict[int, list[tuple[str, float]]]] = {}
+    for item in sorted((i for i in items if i.kind == "reading" and not i.isolated and i.subject in order),
+                       key=lambda i: order[i.subject]):
+        if item.method is not None and item.method.is_diode:
+            read.setdefault((item.epoch, item.method), {}).setdefault(model.copper[item.subject], []).append(
+                (item.subject, item.value))
+    found: dict[tuple[int, Method, str], Beside] = {}
+    for (epoch, method), by_copper in read.items():
+        for first, second in model.joined:
+            if first in by_copper and second in by_copper:
+                for point, _ in by_copper[second]:
+                    key = epoch, method, point
+                    found[key] = (*found.get(key, ()), (first, tuple(by_copper[first])))
+    return found
+
+
+def deviation_beside(model: DiagnosisModel, sets: np.ndarray, method: Method, readings: Iterable[tuple[str, float]],
+                     wider: float, so_far: SharedDeviation) -> SharedDeviation:
+    """How far these points read from what sets of rows (N, W) predict there, on top of what is known so far."""
+    for name, value in readings:
+        values, touched = joint_values(model, sets, name, method)
+        so_far = with_reading(expected_of(model, name, method, values, touched, wider), so_far, value)
+    return so_far
+
+
+def given_joined(expected: Expected, deviation: SharedDeviation) -> Expected:
+    """The prediction of N boards whose copper is joined to what read so far off, (N,). It reads the same there but for
+    the touches, however unsure a fault's size makes what both of them read."""
+    known = deviation.count > 0
+    count = np.maximum(deviation.count, 1.0)
+    level = np.maximum(np.where(np.isfinite(expected.means), expected.means, 1.0), LEAST_LEVEL_VOLTS)
+    touch = np.sqrt(((1.0 - SHARED_SHARE) * expected.base ** 2 + TOUCH_VOLTS ** 2) * (1.0 + 1.0 / count))
+    return replace(expected, means=expected.means + np.where(known, deviation.total / count * level, 0.0),
+                   spreads=np.where(known, touch, expected.spreads),
+                   odd_part=np.where(known, 0.0, expected.odd_part))
+
+
+def held_to_joined(model: DiagnosisModel, likelihood: np.ndarray, point: str, method: Method, value: float,
+                   touches: int, shared: SharedDeviation | None, beside: Beside, wider: float, slips: float,
+                   again: tuple[float, ...], once: tuple[float, ...]) -> np.ndarray:
+    """The ln likelihood of a reading, (R,), with each row that joins its copper to another held to what that one read.
+    The rest as for `reading_log_likelihood`."""
+    predicted = model.predicted_at(point, method)
+    assert predicted is not None
+    found = likelihood.copy()
+    for copper, readings in beside:
+        rows = model.joined[copper, model.copper[point]]
+        none = np.zeros(len(rows))
+        own = SharedDeviation(none, none) if shared is None else SharedDeviation(shared.total[rows], shared.count[rows])
+        both = deviation_beside(model, rows[:, None], method, readings, wider, own)
+        expected = expected_of(model, point, method, predicted.values[rows], predicted.touched[rows], wider)
+        found[rows] = log_density(given_joined(read_again(expected, method, again, once), both), method, value,
+                                  touches, None, slips)
+    return found

@@ -1,0 +1,28 @@
+"""Which rows do nothing but join two pieces of copper: to a meter those are one, while the fault is there."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+
+import numpy as np
+
+from dextrum.core.assumptions.readings import COPPER_OHMS
+from dextrum.core.circuit.edit import Edit
+from dextrum.core.circuit.network import GROUND, Circuit
+
+
+def joined_rows(circuit: Circuit, edits: Iterable[Edit], copper_of_node: list[int], order: Mapping[int, int]) -> (
+        Mapping[tuple[int, int], np.ndarray]):
+    """Rows whose fault does nothing but join two pieces of copper through so little that they read alike, (K,), by the
+    two, the one that comes first in `order` first. order: pieces of copper that have a point; others are left out."""
+    found: dict[tuple[int, int], list[int]] = {}
+    for row, edit in enumerate(edits):
+        joins = edit.joins(circuit)
+        if len(joins) != 1 or joins[0][2] >= COPPER_OHMS or GROUND in joins[0][:2] \
+                or max(joins[0][:2]) >= len(copper_of_node):
+            continue
+        coppers = {copper_of_node[node] for node in joins[0][:2]}
+        if len(coppers) == 2 and coppers <= order.keys():
+            first, second = sorted(coppers, key=order.__getitem__)
+            found.setdefault((first, second), []).append(row)
+    return {pair: np.array(rows) for pair, rows in found.items()}
