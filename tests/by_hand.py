@@ -55,21 +55,28 @@ def level(seen: Seen) -> float:
     return max(seen.mean if math.isfinite(seen.mean) else 1.0, 0.05)
 
 
-def learned(then: list[tuple[Seen, float]]) -> tuple[float, int]:
-    """Of one copper: sum of how far each reading was off, as a share of the level, and how many taught anything."""
-    total, count = 0.0, 0
+Learned = tuple[float, int, float | None]
+"""Of one copper: sum of how far each reading was off, as a share of the level, how many taught anything, and the number
+that was read last where faults say OL."""
+
+
+def learned(then: list[tuple[Seen, float]]) -> Learned:
+    total, count, leaked = 0.0, 0, None
     for seen, read in then:
+        if math.isinf(seen.mean) and math.isfinite(read):
+            leaked = read
         if math.isfinite(seen.mean):
             off = read - seen.mean
             if abs(off) < max(5.0 * seen.spread, 0.12 if seen.mean >= 0.2 else 0.0):
                 total, count = total + off / level(seen), count + 1
-    return total, count
+    return total, count, leaked
 
 
 def given(seen: Seen, total: float, count: int) -> Seen:
     """After `count` readings of the same copper."""
-    common = 0.97 * seen.spread ** 2
-    touch = 0.03 * seen.spread ** 2 + 0.001 ** 2
+    scatter = 0.03 * min(seen.spread, seen.base) ** 2
+    common = seen.spread ** 2 - scatter
+    touch = scatter + 0.001 ** 2
     gain = common / (common + touch / count) if count else 0.0
     shift = gain * total / max(count, 1) * level(seen)
     return replace(seen, mean=seen.mean + shift, spread=math.sqrt(common * (1.0 - gain) + touch))
@@ -83,17 +90,17 @@ def joined(seen: Seen, total: float, count: int) -> Seen:
                    spread=math.sqrt((0.03 * seen.base ** 2 + 0.001 ** 2) * (1.0 + 1.0 / count)))
 
 
-def density(seen: Seen, value: float, diode: bool, before: tuple[float, int] | None = None,
-            again: float | None = None, beside: tuple[float, int] | None = None) -> float:
+def density(seen: Seen, value: float, diode: bool, before: Learned | None = None,
+            again: float | None = None, beside: Learned | None = None) -> float:
     """Of one touch that reads `value` (volts or ohms; a chance for OL), where one point in two hundred is on another
     net than the pack says. before: what its copper's earlier ones said; again: what it read before the repair; beside:
     what copper said that a fault joins to it, and its own before it."""
     wrong = 0.005
     if again is not None:
         so, good = wrong * elsewhere(seen, again, diode), (1.0 - wrong) * as_good(seen, again, diode)
-        wrong = min(so / (so + good), 0.5)
+        wrong = min(so / (so + good), 0.8)
     packed = as_packed(seen, value, diode, before) if beside is None else as_packed(
-        joined(seen, *beside), value, diode, beside if beside[1] else None, True)
+        joined(seen, beside[0], beside[1]), value, diode, beside if beside[1] else None, True)
     return (1.0 - wrong) * packed + wrong * elsewhere(seen, value, diode, again)
 
 
@@ -105,7 +112,8 @@ def elsewhere(seen: Seen, value: float, diode: bool, again: float | None = None)
     if math.isinf(again) or math.isinf(value):
         alike = float(again == value)
     else:
-        alike = near(seen, value, again if diode else math.log10(again + 0.3), diode)
+        again_seen = replace(seen, base=math.sqrt(2.0 * (0.03 * seen.base ** 2 + 0.001 ** 2))) if diode else seen
+        alike = near(again_seen, value, again if diode else math.log10(again + 0.3), diode)
     return 0.9 * alike + 0.1 * anything(value, diode)
 
 
@@ -120,22 +128,28 @@ def near(seen: Seen, value: float, centre: float, diode: bool) -> float:
     return student(((value if diode else math.log10(value + 0.3)) - centre) / seen.base) / seen.base
 
 
-def as_packed(seen: Seen, value: float, diode: bool, before: tuple[float, int] | None, held: bool = False) -> float:
+def as_packed(seen: Seen, value: float, diode: bool, before: Learned | None, held: bool = False) -> float:
     odd = 0.003 if diode and math.isfinite(seen.mean) and seen.mean >= 0.2 and not (before and before[1]) else 0.0
     if before is not None and diode and not held:
-        seen = given(seen, *before)
+        seen = given(seen, before[0], before[1])
     opens = math.isinf(seen.mean)
     leaks = (0.12 if diode else 0.35) if seen.number_when_good else 0.0
+    leaked = before[2] if before is not None and diode and leaks and not held else None
+    leaky = 0.12 / 2.45 / (0.12 / 2.45 + 0.01 / 2.0) if leaked is not None and 0.55 <= leaked <= 3.0 else 0.0
     if math.isinf(value):
         if opens:
-            return 1.0 - 0.01 - leaks
+            return (1.0 - leaky) * (1.0 - 0.01 - leaks) + leaky * 0.01
         above = student_below((seen.mean - 2.5) / seen.spread) if diode else 0.0
         return 0.99 * above + 0.01
     x = value if diode else math.log10(value + 0.3)
     broad = 1.0 / 2.0 if diode else 1.0 / 8.0
     if opens:
         low, high = (0.55, 3.0) if diode else (1.48, 8.3)
-        return 0.01 * broad + (leaks / (high - low) if low <= x <= high else 0.0)
+        anew = 0.01 * broad + (leaks / (high - low) if low <= x <= high else 0.0)
+        if leaked is None or not leaky:
+            return anew
+        spread = math.sqrt(2.0 * (0.03 * seen.base ** 2 + 0.001 ** 2))
+        return (1.0 - leaky) * anew + leaky * (0.98 * student((x - leaked) / spread) / spread + 0.01 * broad)
     usual = student((x - seen.mean) / seen.spread) / seen.spread
     wide = math.hypot(seen.spread, 0.04)
     usual = (1.0 - odd) * usual + odd * normal(x - seen.mean, wide)

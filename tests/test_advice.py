@@ -299,7 +299,10 @@ class RecommendTest(unittest.TestCase):
         base = (*base, Audit(AUDIT_STEPS))
         self.assertEqual(assessed(*base).advice.next.kind, "recheck")
         base = (*base, reading("J1.A10", 0.452), *new_joints("FL5"))
-        # What the small nozzle softens beside it, D5 above all, shows in no reading: it was looked at. See test_audit.
+        round_it = assessed(*base).advice.next
+        self.assertEqual(round_it.kind, "recheck")
+        self.assertEqual(round_it.points, ("J1.A9",), "D5, beside it, is on VBUS")
+        base = (*base, *as_good("J1.A9"))
         self.assertEqual(assessed(*base).advice.next.kind, "cause")
         base = (*base, Cause("dock"))
         # The proof begins with charging both ways up, with the power meter in line.

@@ -17,15 +17,10 @@ from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import fault_words, part_words, repair_title
 from dextrum.core.board import FaultKind, Method
 from dextrum.core.diagnosis.evidence import gather_evidence, prediction_sizes
+from dextrum.core.diagnosis.expected import SharedDeviation, expected_at, given_shared, with_reading
 from dextrum.core.diagnosis.functions import closed_needs
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW, SOMETHING_ELSE_ROW
-from dextrum.core.diagnosis.likelihood import (
-    SharedDeviation,
-    expected_at,
-    given_shared,
-    reading_log_likelihood,
-    with_reading,
-)
+from dextrum.core.diagnosis.likelihood import reading_log_likelihood
 from dextrum.core.entries.readings import agree
 from dextrum.core.trail import JobOpened, Look, PointReading, Readings
 from tests.support import duo_advice, duo_board, fault_named, trail_of
@@ -215,7 +210,7 @@ class SharedDeviationTest(unittest.TestCase):
     def test_a_second_contact_is_expected_where_the_first_was(self) -> None:
         expected = expected_at(duo_advice().model, "J1.A9", RED)
         assert expected is not None
-        nothing = SharedDeviation(np.zeros_like(expected.means), np.zeros_like(expected.means))
+        nothing = SharedDeviation.unknown(len(expected.means))
         first = with_reading(expected, nothing, float(expected.means[0]) - 0.006)
         then = given_shared(expected, first)
         self.assertLess(float(then.means[0]), float(expected.means[0]) - 0.004)
@@ -224,7 +219,7 @@ class SharedDeviationTest(unittest.TestCase):
     def test_an_outlier_teaches_nothing_about_the_copper(self) -> None:
         expected = expected_at(duo_advice().model, "J1.A9", RED)
         assert expected is not None
-        nothing = SharedDeviation(np.zeros_like(expected.means), np.zeros_like(expected.means))
+        nothing = SharedDeviation.unknown(len(expected.means))
         first = with_reading(expected, nothing, 0.1)
         self.assertEqual((float(first.total[0]), float(first.count[0])), (0.0, 0.0))
         then = given_shared(expected, first)

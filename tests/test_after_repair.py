@@ -25,11 +25,13 @@ from dextrum.core.assumptions.repairs import (
 )
 from dextrum.core.board import FaultKind, Method, Side
 from dextrum.core.diagnosis.after_repair import _as_left, chances_made, weigh_trail
-from dextrum.core.diagnosis.evidence import SetApart, gather_evidence, readings_of
+from dextrum.core.diagnosis.as_usual import SetApart, readings_of
+from dextrum.core.diagnosis.evidence import gather_evidence
+from dextrum.core.diagnosis.expected import expected_at
 from dextrum.core.diagnosis.fault_pairs import share_of_rows
 from dextrum.core.diagnosis.heat_reach import lies_near, looked_round
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
-from dextrum.core.diagnosis.likelihood import expected_at, log_density, read_again
+from dextrum.core.diagnosis.likelihood import log_density, read_again
 from dextrum.core.diagnosis.memory import Memory
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.diagnosis.posterior import Posterior, weigh_sets

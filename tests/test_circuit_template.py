@@ -21,7 +21,8 @@ from dextrum.core.assumptions.readings import BROAD_VOLTS, ELSE_GROUND, ELSE_GRO
 from dextrum.core.board import Board, ComponentKind, FactSource, Method, SourceKind
 from dextrum.core.board.consistency import inconsistencies
 from dextrum.core.diagnosis.after_repair import weigh_trail
-from dextrum.core.diagnosis.likelihood import expected_at, log_density
+from dextrum.core.diagnosis.expected import expected_at
+from dextrum.core.diagnosis.likelihood import log_density
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.packmaking.circuit_template import CircuitTemplate, misfit, suggested, with_circuit
 from dextrum.core.packmaking.first_rung import Opening, described

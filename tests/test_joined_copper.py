@@ -10,9 +10,9 @@ import numpy as np
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.after_repair import weigh_trail
 from dextrum.core.diagnosis.evidence import gather_evidence
+from dextrum.core.diagnosis.expected import SharedDeviation, expected_at
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.joined_copper import given_joined
-from dextrum.core.diagnosis.likelihood import SharedDeviation, expected_at
 from dextrum.core.trail import Access, Cell, Intake, JobOpened, Look, Payload, PointReading, Readings
 from tests.support import duo_advice, trail_of
 
@@ -90,8 +90,8 @@ class JoinedRowsTest(unittest.TestCase):
         expected = expected_at(duo_advice().model, SBU1, RED)
         assert expected is not None
         none = np.zeros(len(expected.means))
-        same = given_joined(expected, SharedDeviation(none, none))
+        same = given_joined(expected, SharedDeviation.unknown(len(none)), RED)
         np.testing.assert_array_equal(same.means, expected.means)
         np.testing.assert_array_equal(same.spreads, expected.spreads)
-        moved = given_joined(expected, SharedDeviation(none - 0.04, none + 1.0))
+        moved = given_joined(expected, SharedDeviation(none - 0.04, none + 1.0, none), RED)
         self.assertAlmostEqual(float(moved.means[NOTHING_ROW]), 0.96 * float(expected.means[NOTHING_ROW]))

@@ -13,7 +13,8 @@ from dextrum.core.assumptions.packs import RAISED_VOLTS, SHARES_GUESSED
 from dextrum.core.assumptions.readings import WRONG_POINT
 from dextrum.core.board import Board, FactSource, Function, Method, Side, SourceKind
 from dextrum.core.board.consistency import inconsistencies
-from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, expected_at, log_density
+from dextrum.core.diagnosis.expected import expected_at
+from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, log_density
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.packmaking.circuit_template import CircuitTemplate, with_circuit
 from dextrum.core.packmaking.first_rung import described

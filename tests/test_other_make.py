@@ -10,7 +10,8 @@ from dextrum.app.advising.reason_words import chances_by_part, make_words
 from dextrum.core.board import Method
 from dextrum.core.circuit.junction import IDEALITY_TIMES_THERMAL_VOLTS
 from dextrum.core.diagnosis.after_repair import weigh_trail
-from dextrum.core.diagnosis.evidence import gather_evidence, readings_of, set_apart
+from dextrum.core.diagnosis.as_usual import readings_of, set_apart
+from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.other_make import OtherMake
 from dextrum.core.trail import Cell, JobOpened, Look, Payload, PointReading, Proof, Readings
 from tests.support import DUO, duo_advice, duo_board, replaced, trail_of

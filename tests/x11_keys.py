@@ -127,13 +127,14 @@ class KeysTest(WindowCase):
         self.settled()
         assessment = self.window.model.assessment
         assert assessment is not None
-        self.assertEqual(assessment.advice.next.points, ("J1.A6", "J1.B6"))
+        due = assessment.advice.next.points
+        self.assertLess({"J1.A6", "J1.B6"}, set(due), "and what tells of the parts round the heat")
         self.key(Key.Key_Return, CTRL)
-        for _ in range(2):
+        for _ in due:
             self.type("0.63")
             self.key(Key.Key_Return)
-        latest = [e.payload.readings[0].point for e in self.window.model.trail[-2:]]  # type: ignore[union-attr]
-        self.assertEqual(latest, ["J1.A6", "J1.B6"])
+        latest = [e.payload.readings[0].point for e in self.window.model.trail[-len(due):]]  # type: ignore[union-attr]
+        self.assertEqual(latest, list(due))
 
     def test_search_opens_what_it_found_and_records_nothing(self) -> None:
         self.key(Key.Key_6, ALT)

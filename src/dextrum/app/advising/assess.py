@@ -14,7 +14,7 @@ from dextrum.core.advice.auditing import audits_due
 from dextrum.core.advice.recommend import Advice, recommend
 from dextrum.core.advice.weighing import Weighing, point_that_settles
 from dextrum.core.diagnosis.after_repair import weigh_trail
-from dextrum.core.diagnosis.evidence import standardised
+from dextrum.core.diagnosis.as_usual import standardised
 from dextrum.core.diagnosis.explaining import only_collateral
 from dextrum.core.diagnosis.posterior import Posterior, Suspect, suspect_of, suspects
 from dextrum.core.diagnosis.reasons import Reason, all_reasons, reasons
@@ -74,7 +74,7 @@ def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 
 def cost_of_step(model: AdviceModel, done: Assessment, name: str) -> str:
     """What measuring a point, or repairing a part, would cost in work beside the step that is advised; in words. Takes
     some milliseconds; call it off the window's thread."""
-    weighing = Weighing(model, done.posterior, standardised(model.model, done.facts, done.posterior.evidence))
+    weighing = Weighing(model, done.posterior, standardised(model.model, done.facts, done.posterior.evidence.apart))
     step = step_of(weighing, name)
     if step is None:
         return tr("{name!r} is no point that can be measured, and no part that can be repaired.", name=name[:20])

@@ -14,8 +14,9 @@ from scipy.special import ndtr, stdtrit
 
 from dextrum.core.assumptions.readings import COMPLIANCE_VOLTS, ELSE_SHARE, PARTED_LEAKS
 from dextrum.core.board import Method
+from dextrum.core.diagnosis.expected import Expected, expected_at
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW, SOMETHING_ELSE_ROW
-from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, Expected, expected_at
+from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.reference.judge import NEAR_ZERO_VOLTS
 from dextrum.tongue import tr

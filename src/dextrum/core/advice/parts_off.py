@@ -14,9 +14,7 @@ from dextrum.core.assumptions.readings import COMPLIANCE_VOLTS, UNCHANGED_VOLTS
 from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.evidence import prediction_sizes, sizes_of
-from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
-from dextrum.core.diagnosis.likelihood import (
-    CONTACT_FAILURE,
+from dextrum.core.diagnosis.expected import (
     Expected,
     SharedDeviation,
     expected_at,
@@ -24,7 +22,9 @@ from dextrum.core.diagnosis.likelihood import (
     given_shared,
     with_reading,
 )
-from dextrum.core.diagnosis.witness import unchanged
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
+from dextrum.core.diagnosis.joint_predictions import unchanged
+from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE
 from dextrum.core.entries.draft import StandingReading
 from dextrum.core.job import JobFacts
 
@@ -103,8 +103,8 @@ def gone_chances(weighing: Weighing, part: str, point: str) -> tuple[np.ndarray,
     reading = standing_reading(facts, point)
     if now is None or off is None or reading is None:
         return None
-    none = np.zeros(len(now.values))
-    shared = with_reading(now.expected, SharedDeviation(none, none), reading.value, unchanged(now.values, off.values))
+    shared = with_reading(now.expected, SharedDeviation.unknown(len(now.values)), reading.value,
+                          unchanged(now.values, off.values))
     before = [seen.value for (_, name, method, isolated), seen in (facts.apart or {}).items() if name == point
               and method == Method.DIODE_RED_GROUND.value and isolated == facts.isolated | {part}]
     if before:  # before a repair: what it read then it reads now, if the repair was none

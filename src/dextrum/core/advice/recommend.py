@@ -22,7 +22,8 @@ from dextrum.core.advice.repairs import build_repair_options
 from dextrum.core.advice.rules import Turn, first_by_rule
 from dextrum.core.advice.weighing import Weighing, points_that_settle
 from dextrum.core.assumptions.planning import LEAST_GAIN_MINUTES
-from dextrum.core.diagnosis.evidence import prediction_sizes, standardised
+from dextrum.core.diagnosis.as_usual import standardised
+from dextrum.core.diagnosis.evidence import prediction_sizes
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import Posterior
 from dextrum.core.draw.cell import Span
@@ -84,7 +85,7 @@ def recommend(advice: AdviceModel, posterior: Posterior, seen: JobFacts, doubt: 
     outcome would mean, and what would settle the faults suspected.
     """
     board = advice.model.board
-    facts = standardised(advice.model, seen, posterior.evidence)
+    facts = standardised(advice.model, seen, posterior.evidence.apart)
     weighing = Weighing(advice, posterior, facts)
     gates = held_gates(board, advice.model.references, seen)
     held = {activity.value for gate in gates for activity in gate.holds}

@@ -32,9 +32,9 @@ OPEN_ON_ONE = assumed(
     "A point that reads OL on the only good board reads a number on others; of two such boards, the square of it.",
     "Touches read open in bursts, and a contact of a board that works may be worn: one board in twenty, an estimate.")
 MOST_UNSURE = assumed(
-    "most_unsure", 0.5, "chance", 0.2, 0.9,
+    "most_unsure", 0.8, "chance", 0.2, 0.9,
     "How far a point may come to be taken for one that the pack has wrong, by what was read there before a repair.",
-    "As likely as not: what still explains the reading is not given up for it.")
+    "Each further reading costs a fifth: what still explains it is not given up, and what is one thing is held once.")
 SHARES_GUESSED = assumed(
     "shares_guessed", 0.3, "chance", 0.1, 0.7,
     "Where a part of the board is described by nobody: what is left on a line once something has opened reads anywhere "

@@ -30,15 +30,8 @@ from dextrum.core.assumptions.repairs import (
 )
 from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.board import ComponentKind, Fault, FaultKind
-from dextrum.core.diagnosis.evidence import (
-    Evidence,
-    ReadBefore,
-    SetApart,
-    faults_mended,
-    gather_evidence,
-    readings_of,
-    set_apart,
-)
+from dextrum.core.diagnosis.as_usual import ReadBefore, SetApart, readings_of, set_apart
+from dextrum.core.diagnosis.evidence import Evidence, faults_mended, gather_evidence
 from dextrum.core.diagnosis.heat_reach import lies_near
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel

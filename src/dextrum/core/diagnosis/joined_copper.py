@@ -15,64 +15,68 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from dextrum.core.assumptions.readings import LEAST_LEVEL_VOLTS, SHARED_SHARE, TOUCH_VOLTS
+from dextrum.core.assumptions.readings import LEAST_LEVEL_VOLTS
 from dextrum.core.board import Method
-from dextrum.core.diagnosis.joint_predictions import joint_values
-from dextrum.core.diagnosis.likelihood import (
-    Expected,
-    SharedDeviation,
-    expected_of,
-    log_density,
-    read_again,
-    with_reading,
-)
+from dextrum.core.circuit.isolation import Isolated
+from dextrum.core.diagnosis.expected import Expected, SharedDeviation, again_spread, expected_of, with_reading
+from dextrum.core.diagnosis.joint_predictions import joint_values, unchanged
+from dextrum.core.diagnosis.likelihood import log_density, read_again
 
 if TYPE_CHECKING:
     from dextrum.core.diagnosis.model import DiagnosisModel
     from dextrum.core.diagnosis.telling import EvidenceItem
 
-Beside = tuple[tuple[int, tuple[tuple[str, float], ...]], ...]
-"""Pieces of copper that some fault would join to the one that was read, and what their points read."""
+Beside = tuple[tuple[int, tuple[tuple[str, float, Isolated], ...]], ...]
+"""Pieces of copper that some fault would join to the one that was read, and what their points read, with what off."""
 
 
-def read_beside(model: DiagnosisModel, items: Iterable[EvidenceItem]) -> Mapping[tuple[int, Method, str], Beside]:
-    """For every diode reading with nothing off the board, by epoch, method and point: what was read in the same epoch
-    on copper that comes before its own and that some row joins to it, in the board's order of points."""
+def read_beside(model: DiagnosisModel, items: Iterable[EvidenceItem]) -> Mapping[
+        tuple[int, Method, str, Isolated], Beside]:
+    """For every diode reading, by epoch, method, point and what was off: what was read in the same epoch on copper that
+    comes before its own and that some row joins to it, in the board's order of points."""
     order = model.board.point_order
-    read: dict[tuple[int, Method], dict[int, list[tuple[str, float]]]] = {}
-    for item in sorted((i for i in items if i.kind == "reading" and not i.isolated and i.subject in order),
-                       key=lambda i: order[i.subject]):
+    read: dict[tuple[int, Method], list[EvidenceItem]] = {}
+    for item in sorted((i for i in items if i.kind == "reading" and i.subject in order),
+                       key=lambda i: (order[i.subject], sorted(i.isolated))):
         if item.method is not None and item.method.is_diode:
-            read.setdefault((item.epoch, item.method), {}).setdefault(model.copper[item.subject], []).append(
-                (item.subject, item.value))
-    found: dict[tuple[int, Method, str], Beside] = {}
-    for (epoch, method), by_copper in read.items():
-        for first, second in model.joined:
-            if first in by_copper and second in by_copper:
-                for point, _ in by_copper[second]:
-                    key = epoch, method, point
-                    found[key] = (*found.get(key, ()), (first, tuple(by_copper[first])))
+            read.setdefault((item.epoch, item.method), []).append(item)
+    found: dict[tuple[int, Method, str, Isolated], Beside] = {}
+    for (epoch, method), together in read.items():
+        for isolated in {item.isolated for item in together}:
+            view = model.isolating(isolated)
+            by_copper: dict[int, list[tuple[str, float, Isolated]]] = {}
+            for item in together:
+                by_copper.setdefault(view.copper[item.subject], []).append((item.subject, item.value, item.isolated))
+            for first, second in view.joined:
+                if first in by_copper and second in by_copper:
+                    for point, _, off in by_copper[second]:
+                        if off == isolated:
+                            key = epoch, method, point, isolated
+                            found[key] = (*found.get(key, ()), (first, tuple(by_copper[first])))
     return found
 
 
-def deviation_beside(model: DiagnosisModel, sets: np.ndarray, method: Method, readings: Iterable[tuple[str, float]],
-                     wider: float, so_far: SharedDeviation) -> SharedDeviation:
-    """How far these points read from what sets of rows (N, W) predict there, on top of what is known so far."""
-    for name, value in readings:
-        values, touched = joint_values(model, sets, name, method)
-        so_far = with_reading(expected_of(model, name, method, values, touched, wider), so_far, value)
+def deviation_beside(model: DiagnosisModel, sets: np.ndarray, method: Method,
+                     readings: Iterable[tuple[str, float, Isolated]], wider: float, so_far: SharedDeviation) -> (
+        SharedDeviation):
+    """How far these points read from what sets of rows (N, W) predict there, on top of what is known so far. model:
+    with what is off now; sets that read something else with what was off then learn nothing from it."""
+    for name, value, isolated in readings:
+        view = model.isolating(isolated)
+        values, touched = joint_values(view, sets, name, method)
+        same = None if view is model else unchanged(values, joint_values(model, sets, name, method)[0])
+        so_far = with_reading(expected_of(view, name, method, values, touched, wider), so_far, value, same)
     return so_far
 
 
-def given_joined(expected: Expected, deviation: SharedDeviation) -> Expected:
+def given_joined(expected: Expected, deviation: SharedDeviation, method: Method) -> Expected:
     """The prediction of N boards whose copper is joined to what read so far off, (N,). It reads the same there but for
     the touches, however unsure a fault's size makes what both of them read."""
     known = deviation.count > 0
     count = np.maximum(deviation.count, 1.0)
     level = np.maximum(np.where(np.isfinite(expected.means), expected.means, 1.0), LEAST_LEVEL_VOLTS)
-    touch = np.sqrt(((1.0 - SHARED_SHARE) * expected.base ** 2 + TOUCH_VOLTS ** 2) * (1.0 + 1.0 / count))
     return replace(expected, means=expected.means + np.where(known, deviation.total / count * level, 0.0),
-                   spreads=np.where(known, touch, expected.spreads),
+                   spreads=np.where(known, again_spread(expected, method, count), expected.spreads),
                    odd_part=np.where(known, 0.0, expected.odd_part))
 
 
@@ -86,10 +90,9 @@ def held_to_joined(model: DiagnosisModel, likelihood: np.ndarray, point: str, me
     found = likelihood.copy()
     for copper, readings in beside:
         rows = model.joined[copper, model.copper[point]]
-        none = np.zeros(len(rows))
-        own = SharedDeviation(none, none) if shared is None else SharedDeviation(shared.total[rows], shared.count[rows])
+        own = SharedDeviation.unknown(len(rows)) if shared is None else shared.of(rows)
         both = deviation_beside(model, rows[:, None], method, readings, wider, own)
         expected = expected_of(model, point, method, predicted.values[rows], predicted.touched[rows], wider)
-        found[rows] = log_density(given_joined(read_again(expected, method, again, once), both), method, value,
+        found[rows] = log_density(given_joined(read_again(expected, method, again, once), both, method), method, value,
                                   touches, None, slips)
     return found

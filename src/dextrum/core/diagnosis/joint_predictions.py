@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from dextrum.core.assumptions.readings import COMPLIANCE_VOLTS, OL_OHMS
+from dextrum.core.assumptions.readings import COMPLIANCE_VOLTS, OL_OHMS, UNCHANGED_VOLTS
 from dextrum.core.board import Method
 from dextrum.core.circuit.edit import Edit, place_of
 from dextrum.core.circuit.islands import Island, island_of
@@ -33,6 +33,12 @@ def edit_of(model: DiagnosisModel, rows: Rows) -> Edit:
             continue
         edit = edit | edit_for(model.board, model.circuit, fault, float(model.hypotheses.ohms[row]), number)
     return edit
+
+
+def unchanged(one: np.ndarray, other: np.ndarray) -> np.ndarray:
+    """Where two predictions (N,) are the same, for all a meter can tell; OL is the same as OL."""
+    with np.errstate(invalid="ignore"):
+        return np.asarray((one == other) | (np.abs(one - other) < UNCHANGED_VOLTS))
 
 
 def joint_values(model: DiagnosisModel, sets: np.ndarray, point: str, method: Method) -> tuple[

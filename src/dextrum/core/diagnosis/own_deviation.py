@@ -10,9 +10,9 @@ import numpy as np
 from dextrum.core.assumptions.readings import AS_BEFORE_VOLTS
 from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
-from dextrum.core.diagnosis.likelihood import SharedDeviation, expected_at, with_reading
+from dextrum.core.diagnosis.expected import SharedDeviation, expected_at, with_reading
+from dextrum.core.diagnosis.joint_predictions import unchanged
 from dextrum.core.diagnosis.model import DiagnosisModel
-from dextrum.core.diagnosis.witness import unchanged
 from dextrum.core.trail import Rework
 
 if TYPE_CHECKING:
@@ -77,17 +77,17 @@ def shared_deviation(model: DiagnosisModel, method: Method, before: Earlier, wid
         return None
 
     def make() -> np.ndarray:
-        none = np.zeros(model.hypotheses.count)
-        shared = shared_deviation(model, method, before[:-1], wider) or SharedDeviation(none, none)
+        shared = shared_deviation(model, method, before[:-1], wider) or SharedDeviation.unknown(
+            model.hypotheses.count)
         point, value, isolated = before[-1]
         then = model.isolating(isolated)
         expected = expected_at(then, point, method, wider)
         if expected is not None:
             shared = with_reading(expected, shared, value, _reads_alike(then, model, point, method))
-        return np.stack([shared.total, shared.count])
+        return np.stack([shared.total, shared.count, shared.leaked])
 
     both = model.remembered(("shared", method, before, wider), make)
-    return None if both is None else SharedDeviation(both[0], both[1])
+    return None if both is None else SharedDeviation(both[0], both[1], both[2])
 
 
 def _reads_alike(then: DiagnosisModel, now: DiagnosisModel, point: str, method: Method) -> np.ndarray | None:

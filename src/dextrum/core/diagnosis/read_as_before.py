@@ -16,8 +16,9 @@ import numpy as np
 from dextrum.core.assumptions.readings import AS_BEFORE_VOLTS, EXPLAINS_NATS
 from dextrum.core.assumptions.repairs import REPAIR_FAILS
 from dextrum.core.board import Method
+from dextrum.core.diagnosis.expected import expected_at
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
-from dextrum.core.diagnosis.likelihood import expected_at, reading_log_likelihood
+from dextrum.core.diagnosis.likelihood import reading_log_likelihood
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import FaultSets
 from dextrum.core.diagnosis.telling import EvidenceItem

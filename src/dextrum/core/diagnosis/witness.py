@@ -14,31 +14,17 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from dextrum.core.assumptions.readings import UNCHANGED_VOLTS
 from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
+from dextrum.core.diagnosis.expected import Expected, SharedDeviation, expected_of, of_these, with_reading
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW, LeftByRepair
 from dextrum.core.diagnosis.joined_copper import Beside, deviation_beside, given_joined
-from dextrum.core.diagnosis.joint_predictions import joint_values
-from dextrum.core.diagnosis.likelihood import (
-    CONTACT_FAILURE,
-    Expected,
-    SharedDeviation,
-    expected_of,
-    log_density,
-    of_these,
-    read_again,
-    with_reading,
-)
+from dextrum.core.diagnosis.joint_predictions import joint_values, unchanged
+from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, log_density, read_again
 from dextrum.core.log_sum import log_sum
 
 if TYPE_CHECKING:
     from dextrum.core.diagnosis.model import DiagnosisModel
-
-def unchanged(one: np.ndarray, other: np.ndarray) -> np.ndarray:
-    """Where two predictions (N,) are the same, for all a meter can tell; OL is the same as OL."""
-    with np.errstate(invalid="ignore"):
-        return np.asarray((one == other) | (np.abs(one - other) < UNCHANGED_VOLTS))
 
 
 def mixed_by_repair(row: np.ndarray, gone: np.ndarray, left: LeftByRepair,
@@ -213,7 +199,7 @@ class ReadingWitness(LocatedWitness):
     def raw(self, model: DiagnosisModel, sets: np.ndarray, came_with: np.ndarray | None = None) -> np.ndarray:
         model = self.under
         came_with = sets if came_with is None else came_with
-        shared = SharedDeviation(np.zeros(len(sets)), np.zeros(len(sets))) if self.before else None
+        shared = SharedDeviation.unknown(len(sets)) if self.before else None
         for (name, value, isolated), then in zip(self.before, self.then, strict=True):
             values, touched = joint_values(model, sets, name, self.method)
             same, view = None, model.isolating(isolated)
@@ -238,12 +224,10 @@ class ReadingWitness(LocatedWitness):
             here = np.flatnonzero(np.isin(sets, model.joined[copper, model.copper[self.point]]).any(axis=1))
             if not len(here):
                 continue
-            none = np.zeros(len(here))
-            own = SharedDeviation(none, none) if shared is None else SharedDeviation(shared.total[here],
-                                                                                    shared.count[here])
+            own = SharedDeviation.unknown(len(here)) if shared is None else shared.of(here)
             both = deviation_beside(model, sets[here], self.method, readings, self.wider, own)
-            found[here] = log_density(given_joined(of_these(expected, here), both), self.method, self.value,
-                                      self.touches, None, self.slips)
+            found[here] = log_density(given_joined(of_these(expected, here), both, self.method), self.method,
+                                      self.value, self.touches, None, self.slips)
         return found
 
 

@@ -1,0 +1,211 @@
+"""What every row, or set of rows, predicts at a point, and how what the same copper has read before moves it."""
+
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from dextrum.core.assumptions.packs import (
+    OPEN_ON_ONE,
+    POINT_SURE,
+)
+from dextrum.core.assumptions.readings import (
+    LEAK_SIZE_SHARE,
+    LEAST_LEVEL_VOLTS,
+    MODEL_SHARE,
+    MODEL_VOLTS,
+    ODD_FROM_VOLTS,
+    ODD_PART,
+    ODD_VOLTS,
+    SHARED_SHARE,
+    SHORT_OHMS_SHARE,
+    SHORT_VOLTS,
+    TOUCH_VOLTS,
+    UNREFERENCED_LOG_OHMS,
+    UNREFERENCED_VOLTS,
+    WRONG_POINT,
+)
+from dextrum.core.assumptions.stated import as_stated
+from dextrum.core.board import Board, Method
+from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
+from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.reference.judge import SHORT_SHARE
+
+
+@dataclass(frozen=True)
+class Expected:
+    """What each row predicts at one point on the comparing scale: means (R,), inf for OL; spread (R,). opens: whether a
+    good board reads a number there, so that OL is what a fault has opened."""
+
+    means: np.ndarray
+    spreads: np.ndarray
+    freedom: float
+    opens: bool = False
+    unsure: float | np.ndarray = 0.0
+    """Chance that the pack has the point on a wrong net: then what a fault does there is done elsewhere. (R,) where an
+    earlier reading bears it out for some rows and not for others."""
+    centre: float = np.inf
+    base: float = 1.0
+    """What a good board reads there, and its spread."""
+    unsaid: bool = False
+    """Whether neither a good board nor the pack says what is read there: then a row that predicts OL predicts nothing,
+    and only what a short would read tells."""
+    raised: np.ndarray | None = None
+    """Rows that leave less on the line than a good board has, by shares that are only guessed, (R,); None where what
+    each junction carries is known."""
+    again: float = np.nan
+    """What the point read before the last repair, on the comparing scale: it does so still if the pack has it wrong."""
+    odd_part: float | np.ndarray = ODD_PART
+    wrong_point: float = WRONG_POINT
+    """Chances that a junction there is another maker's, and that a reading is of another point, on this board."""
+
+
+@dataclass(frozen=True)
+class SharedDeviation:
+    """How far one piece of copper has read from each row's prediction so far.
+
+    total: sums of deviations as shares of the prediction, (R,), so that what a short pulls down does not move with what
+    a fuse has cut off from it; count: how many readings each row has learned from, (R,). leaked: the number that was
+    read last where a row says OL, (R,), NaN where none was: what has parted and leaks reads so at every point.
+    """
+
+    total: np.ndarray
+    count: np.ndarray
+    leaked: np.ndarray
+
+    @classmethod
+    def unknown(cls, rows: int) -> SharedDeviation:
+        """Before anything was read."""
+        return cls(np.zeros(rows), np.zeros(rows), np.full(rows, np.nan))
+
+    def of(self, places: np.ndarray) -> SharedDeviation:
+        """Of some rows only."""
+        return SharedDeviation(self.total[places], self.count[places], self.leaked[places])
+
+
+def given_shared(expected: Expected, shared: SharedDeviation) -> Expected:
+    """The prediction for one more point on copper that has been read already.
+
+    A normal random effect common to the copper: its posterior mean given the earlier readings shifts the
+    prediction, and what is left of its variance narrows it. How large a fault is, is common to all its readings; only
+    of what boards scatter a part is the touch's. Rows that predict OL stay as they are.
+    """
+    scatter = (1.0 - SHARED_SHARE) * np.minimum(expected.spreads, expected.base) ** 2
+    common = expected.spreads ** 2 - scatter
+    touch = scatter + TOUCH_VOLTS ** 2
+    count = np.maximum(shared.count, 1.0)
+    gain = np.where(shared.count > 0, common / (common + touch / count), 0.0)
+    shift = gain * shared.total / count * _level(expected)
+    return replace(expected, means=expected.means + shift, spreads=np.sqrt(common * (1.0 - gain) + touch))
+
+
+def _level(expected: Expected) -> np.ndarray:
+    return np.maximum(np.where(np.isfinite(expected.means), expected.means, 1.0), LEAST_LEVEL_VOLTS)
+
+
+def with_reading(expected: Expected, shared: SharedDeviation, scaled: float,
+                 same: np.ndarray | None = None) -> SharedDeviation:
+    """The deviation with one more reading; where it is an outlier for a row, that row learns nothing from it.
+
+    same: which rows read the same there then and now, (R,), where something was mended between; the others learn
+    nothing.
+    """
+    away = np.subtract(scaled, expected.means, out=np.zeros(expected.means.shape), where=np.isfinite(expected.means))
+    odd = np.where(expected.means >= ODD_FROM_VOLTS, 3.0 * ODD_VOLTS, 0.0)
+    learned = np.isfinite(expected.means) & (np.abs(away) < np.maximum(5.0 * expected.spreads, odd))
+    leaks = np.isinf(expected.means) & np.isfinite(scaled)
+    if same is not None:
+        learned &= same
+        leaks &= same
+    return SharedDeviation(shared.total + np.where(learned, away / _level(expected), 0.0), shared.count + learned,
+                           np.where(leaks, scaled, shared.leaked))
+
+
+def expected_at(model: DiagnosisModel, point: str, method: Method, wider: float = 1.0) -> Expected | None:
+    """Of every row, (R,); None where the pack has no such point or doesn't know its net, or the method can't be used
+    there."""
+    if point in model.board.unknown_points:
+        return None
+    predicted = model.predicted_at(point, method)
+    if predicted is None or np.isnan(predicted.values[NOTHING_ROW]):
+        return None
+    return expected_of(model, point, method, predicted.values, predicted.touched, wider)
+
+
+def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.ndarray, touched: np.ndarray,
+                wider: float = 1.0) -> Expected:
+    """Of N boards that would read `values` (N,) there, by the circuit; touched: where a fault has part in it (N,).
+
+    wider: by how much this board scatters more than others do.
+    """
+    predictions = (model.whole or model).predictions(method)
+    healthy = float(predictions.values[NOTHING_ROW, predictions.column[point]])
+    if model.whole is not None and model.moved_at(point, method):
+        # With a part off the board, no known-good reading says what the point reads; the circuit does.
+        touched = np.ones_like(touched)
+    reference = model.references.get(point, method if method.is_diode else Method.RESISTANCE)
+    if method.is_diode:
+        scaled = values.copy()
+        base, freedom = UNREFERENCED_VOLTS, 4.0
+    else:
+        with np.errstate(invalid="ignore"):
+            scaled = np.log10(values + 0.3)
+        base, freedom = UNREFERENCED_LOG_OHMS, 4.0
+    if reference is not None:
+        base, freedom = max(reference.spread, 1e-4) * wider, reference.freedom
+        if np.isinf(reference.centre):
+            scaled = np.where(touched & np.isfinite(scaled), scaled, np.inf)
+            base = UNREFERENCED_VOLTS if method.is_diode else UNREFERENCED_LOG_OHMS
+        elif method.is_diode and np.isfinite(healthy) and healthy > 0:
+            # Open stays open, also beside a known-good zero.
+            moved = np.where(np.isfinite(values), values, 0.0) * (reference.centre / healthy)
+            scaled = np.where(touched, np.where(np.isfinite(values), moved, np.inf), reference.centre)
+        else:
+            scaled = np.where(touched, scaled, reference.centre)
+    centre = _healthy_scaled(reference.centre if reference is not None else None, healthy, method)
+    away = np.abs(np.where(np.isfinite(scaled), scaled, 0.0) - (centre if np.isfinite(centre) else 0.0))
+    spreads = np.where(touched, np.hypot(base, MODEL_SHARE * away + MODEL_VOLTS), base)
+    if method.is_diode and np.isfinite(centre):
+        lowered = touched & (scaled < centre) & (away > MODEL_VOLTS)
+        spreads = np.where(lowered, np.hypot(base, LEAK_SIZE_SHARE * away + MODEL_VOLTS), spreads)
+        pulled_down = touched & (scaled < SHORT_SHARE * centre)
+        spreads = np.where(pulled_down, SHORT_OHMS_SHARE * scaled + SHORT_VOLTS, spreads)
+    raised = touched & np.isfinite(scaled) & (scaled > centre + MODEL_VOLTS) \
+        if model.board.shares_are_guessed and method.is_diode and np.isfinite(centre) else None
+    unsaid = reference is None and method.is_diode and model.whole is None and not np.isfinite(healthy)
+    sure = _sure_of_place(model.board, point)
+    if reference is not None and np.isinf(reference.centre):
+        sure *= 1.0 - OPEN_ON_ONE ** max(reference.boards, 1)
+    unsure = 1.0 - sure
+    return Expected(scaled, spreads, freedom, bool(np.isfinite(centre)), unsure, centre, base, unsaid, raised,
+                    odd_part=as_stated(model.board, "odd_part"), wrong_point=as_stated(model.board, "wrong_point"))
+
+
+def of_these(expected: Expected, places: np.ndarray) -> Expected:
+    """The prediction of some of its boards only."""
+    return replace(expected, means=expected.means[places], spreads=expected.spreads[places],
+                   unsure=expected.unsure[places] if isinstance(expected.unsure, np.ndarray) else expected.unsure,
+                   raised=None if expected.raised is None else expected.raised[places])
+
+
+def _sure_of_place(board: Board, point: str) -> float:
+    """Chance that a point is on the net that the pack says."""
+    usual = 1.0 if point in board.port_points else POINT_SURE
+    return board.sureness.get(board.point_by_id[point].at, usual)
+
+
+def _healthy_scaled(known: float | None, healthy: float, method: Method) -> float:
+    """A good board's reading on the comparing scale, by known-good or else by the circuit."""
+    if known is not None:
+        return known
+    return healthy if method.is_diode or not np.isfinite(healthy) else float(np.log10(healthy + 0.3))
+
+
+def again_spread(expected: Expected, method: Method, readings: float | np.ndarray = 1.0) -> float | np.ndarray:
+    """Spread of a reading round what so many readings of the same place had been, on the comparing scale: of the
+    touches alone. Ohms are read again no better than boards differ."""
+    if not method.is_diode:
+        return expected.base
+    return np.sqrt(((1.0 - SHARED_SHARE) * expected.base ** 2 + TOUCH_VOLTS ** 2) * (1.0 + 1.0 / readings))
