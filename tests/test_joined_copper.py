@@ -7,13 +7,17 @@ import unittest
 
 import numpy as np
 
+from dextrum.app.advising.assess import assess
+from dextrum.core.advice.joined_first import joined_first
+from dextrum.core.advice.weighing import Weighing
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.after_repair import weigh_trail
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.expected import SharedDeviation, expected_at
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.joined_copper import given_joined
-from dextrum.core.trail import Access, Cell, Intake, JobOpened, Look, Payload, PointReading, Readings
+from dextrum.core.job import job_facts
+from dextrum.core.trail import Access, Cell, Intake, Isolation, JobOpened, Look, Payload, PointReading, Readings
 from tests.support import duo_advice, trail_of
 
 RED = Method.DIODE_RED_GROUND
@@ -62,6 +66,33 @@ class CrossedTest(unittest.TestCase):
         one = [read(J1_A8=0.505), read(J1_A4=0.478, J1_B9=0.479)]
         found = [weigh_trail(model, trail_of(*BEGUN, *readings)).rows for readings in (one, one[::-1])]
         np.testing.assert_allclose(found[0], found[1], atol=1e-6)
+
+
+class ReadBothTest(unittest.TestCase):
+    """VBUS reads as if it were joined to a pair beside it, and nobody has read that pair."""
+
+    LOW = read(J1_A4=0.43, J1_A9=0.43, J1_B4=0.43, J1_B9=0.43)
+
+    def weighed(self, *payloads: Payload) -> Weighing:
+        advice, trail = duo_advice(), trail_of(*BEGUN, *payloads)
+        return Weighing(advice, weigh_trail(advice.model, trail), job_facts(trail))
+
+    def test_the_other_line_is_read_before_the_port_is_changed(self) -> None:
+        asked = joined_first(self.weighed(self.LOW), "J1")
+        assert asked is not None
+        self.assertEqual(asked.points, ("J1.A3", "J1.A10", "J1.B3", "J1.B10"))
+        self.assertLess(asked.minutes, 3.0)
+        following = assess(duo_advice(), trail_of(*BEGUN, self.LOW), explain=False).advice.next
+        self.assertLessEqual(set(asked.points), set(following.points), "here with the rest of the port")
+
+    def test_once_it_is_read_there_is_nothing_more_to_read(self) -> None:
+        weighing = self.weighed(self.LOW, read(J1_A3=0.43, J1_A10=0.46, J1_B3=0.46, J1_B10=0.46))
+        self.assertIsNone(joined_first(weighing, "J1"))
+        self.assertGreater(weighing.chance_of_part["J1"], 0.7)
+
+    def test_what_does_not_join_lines_asks_for_nothing(self) -> None:
+        self.assertIsNone(joined_first(self.weighed(self.LOW), "F1"))
+        self.assertIsNone(joined_first(self.weighed(self.LOW, Isolation(("D5",))), "J1"))
 
 
 class JoinedRowsTest(unittest.TestCase):

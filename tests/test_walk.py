@@ -110,7 +110,8 @@ class WalkCase(WindowCase):
             self.key(Key.Key_Return, CTRL)
             view = self.window.current_view()
             if isinstance(view, PortView):
-                point = view.ladder.current_point()
+                place = view.pairs if view.pairs.field.hasFocus() else view.ladder
+                point = place.current_point()
             else:
                 assert isinstance(view, BoardView)
                 shown = view.current_point()

@@ -9,6 +9,7 @@ from dataclasses import replace
 
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.elimination import rail_again
+from dextrum.core.advice.joined_first import joined_first
 from dextrum.core.advice.kinds.registry import kind_of
 from dextrum.core.advice.order import probing_order
 from dextrum.core.advice.touches import single_touches, slip_words
@@ -56,7 +57,7 @@ def before_repair(weighing: Weighing, ranked: Sequence[Action], unpowered: bool 
     scan = next((a for a in ranked if a.kind == "scan"), None)
     if scan is not None and _is_chip(weighing, leading.target):
         return scan  # three minutes, and it may clear the chip
-    again = touch_again(weighing) or processor_first(weighing)
+    again = touch_again(weighing) or joined_first(weighing, leading.target) or processor_first(weighing)
     if again is None and not unpowered and _is_chip(weighing, leading.target):
         again = rail_again(weighing) or _another_way(weighing, leading.target, ranked)
     return again or _reversible_first(weighing, leading, ranked)

@@ -38,7 +38,7 @@ from dextrum.core.diagnosis.injection import chance_seen, rail_group, rail_nets,
 from dextrum.core.diagnosis.likelihood import rail_chances
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.judge import SHORTED
-from dextrum.core.reference.off_points import judge_at
+from dextrum.core.reference.off_points import ON_GROUND, judge_at
 from dextrum.tongue import tr
 
 IN_SERIES = frozenset({ComponentKind.LINK, ComponentKind.FUSE, ComponentKind.FILTER, ComponentKind.INDUCTOR})
@@ -110,10 +110,13 @@ def pulled_down(weighing: Weighing, isolated: Isolated) -> tuple[str, ...]:
 
 def only_leaks(weighing: Weighing) -> str:
     """The net that reads low without being shorted; empty where something is shorted, or nothing leaks."""
-    isolated, board = weighing.facts.isolated, weighing.board
-    if shorted_points(weighing.advice, replace(weighing.facts, isolated=isolated)):
-        return ""
-    found = pulled_down(weighing, isolated)
+    board, facts = weighing.board, weighing.facts
+    found = pulled_down(weighing, facts.isolated)
+    for point in found:
+        reading = standing_reading(facts, point)
+        if reading is not None and judge_at(board, weighing.advice.model.references, board.point_by_id[point],
+                                            Method.DIODE_RED_GROUND, reading.value).verdict in ON_GROUND:
+            return ""
     return board.net_of(board.point_by_id[found[0]].at) if found else ""
 
 

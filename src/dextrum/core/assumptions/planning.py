@@ -37,6 +37,10 @@ MEANT_BY_SYMPTOM = assumed(
     "meant_by_symptom", 0.5, "weight", 0.2, 0.9,
     "Weight of a function in a symptom, from which the symptom means that this function fails.",
     "Likelier than not.")
+JOINED_READ_FROM = assumed(
+    "joined_read_from", 0.15, "share", 0.02, 0.5,
+    "Of what speaks for a part, faults that would join a line that was not read, from which that line is read first.",
+    "A touch is a third of a minute, and shows whether the two read the same.")
 LEAST_BEYOND = assumed(
     "least_beyond", 0.02, "chance", 0.005, 0.1,
     "A part that cannot be mended is at fault, from which its rail is read before another chip is changed.",

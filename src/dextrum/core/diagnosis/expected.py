@@ -84,6 +84,11 @@ class SharedDeviation:
         """Of some rows only."""
         return SharedDeviation(self.total[places], self.count[places], self.leaked[places])
 
+    def beside(self, other: SharedDeviation) -> SharedDeviation:
+        """With what other copper has taught of the same rows, that is one with it."""
+        return SharedDeviation(self.total + other.total, self.count + other.count,
+                               np.where(np.isnan(other.leaked), self.leaked, other.leaked))
+
 
 def given_shared(expected: Expected, shared: SharedDeviation) -> Expected:
     """The prediction for one more point on copper that has been read already.

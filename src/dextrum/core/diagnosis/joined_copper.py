@@ -11,6 +11,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import replace
+from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -57,16 +58,16 @@ def read_beside(model: DiagnosisModel, items: Iterable[EvidenceItem]) -> Mapping
 
 
 def deviation_beside(model: DiagnosisModel, sets: np.ndarray, method: Method,
-                     readings: Iterable[tuple[str, float, Isolated]], wider: float, so_far: SharedDeviation) -> (
-        SharedDeviation):
-    """How far these points read from what sets of rows (N, W) predict there, on top of what is known so far. model:
-    with what is off now; sets that read something else with what was off then learn nothing from it."""
+                     readings: Iterable[tuple[str, float, Isolated]], wider: float) -> SharedDeviation:
+    """How far these points read from what sets of rows (N, W) predict there. model: with what is off now; sets that
+    read something else with what was off then learn nothing from it."""
+    found = SharedDeviation.unknown(len(sets))
     for name, value, isolated in readings:
         view = model.isolating(isolated)
         values, touched = joint_values(view, sets, name, method)
         same = None if view is model else unchanged(values, joint_values(model, sets, name, method)[0])
-        so_far = with_reading(expected_of(view, name, method, values, touched, wider), so_far, value, same)
-    return so_far
+        found = with_reading(expected_of(view, name, method, values, touched, wider), found, value, same)
+    return found
 
 
 def given_joined(expected: Expected, deviation: SharedDeviation, method: Method) -> Expected:
@@ -87,12 +88,19 @@ def held_to_joined(model: DiagnosisModel, likelihood: np.ndarray, point: str, me
     The rest as for `reading_log_likelihood`."""
     predicted = model.predicted_at(point, method)
     assert predicted is not None
+    here = model.copper[point]
+
+    def of_beside(copper: int, readings: tuple[tuple[str, float, Isolated], ...]) -> np.ndarray:
+        found = deviation_beside(model, model.joined[copper, here][:, None], method, readings, wider)
+        return np.stack([found.total, found.count, found.leaked])
+
+    others = [model.remembered(("beside", method, copper, here, readings, wider), partial(of_beside, copper, readings))
+              for copper, readings in beside]
+    deviation = SharedDeviation(*np.hstack([other for other in others if other is not None]))
+    rows = np.concatenate([model.joined[copper, here] for copper, _ in beside])
+    both = deviation if shared is None else shared.of(rows).beside(deviation)
+    expected = expected_of(model, point, method, predicted.values[rows], predicted.touched[rows], wider)
     found = likelihood.copy()
-    for copper, readings in beside:
-        rows = model.joined[copper, model.copper[point]]
-        own = SharedDeviation.unknown(len(rows)) if shared is None else shared.of(rows)
-        both = deviation_beside(model, rows[:, None], method, readings, wider, own)
-        expected = expected_of(model, point, method, predicted.values[rows], predicted.touched[rows], wider)
-        found[rows] = log_density(given_joined(read_again(expected, method, again, once), both, method), method, value,
-                                  touches, None, slips)
+    found[rows] = log_density(given_joined(read_again(expected, method, again, once), both, method), method, value,
+                              touches, None, slips)
     return found

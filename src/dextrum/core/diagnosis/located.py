@@ -96,23 +96,33 @@ class Located:
             found[k, here] += beyond
         return np.asarray(found)
 
-    def _solved(self, model: DiagnosisModel, sets: np.ndarray) -> Iterator[
-            tuple[int, np.ndarray, np.ndarray, np.ndarray]]:
-        """Witness, places of sets that are solved there, their ln likelihood beyond what single rows add up to, and
-        whole by the ways their repairs may have gone: where two of a set's faults have part in what was seen, or one
-        joins its place with where another sits."""
+    def beyond_of(self, model: DiagnosisModel, sets: np.ndarray, which: np.ndarray) -> np.ndarray:
+        """ln likelihood of sets (N, W) beyond what single rows add up to, by these of the witnesses alone, (N,); each
+        with its repairs taken or not by itself."""
+        found = np.zeros(len(sets))
+        for _, here, beyond, _ in self._solved(model, sets, which):
+            found[here] += beyond
+        return found
+
+    def _solved(self, model: DiagnosisModel, sets: np.ndarray, which: np.ndarray | None = None) -> (
+            Iterator[tuple[int, np.ndarray, np.ndarray, np.ndarray]]):
+        """Of `which` witnesses, or all: witness, places of sets that are solved there, their ln likelihood beyond what
+        single rows add up to, and whole by the ways their repairs may have gone: where two of a set's faults have part
+        in what was seen, or one joins its place with where another sits."""
         if not len(sets) or not self.witnesses:
             return
+        every = np.arange(len(self.witnesses)) if which is None else which
         member: np.ndarray = np.not_equal(sets, NO_ROW)
-        own = np.where(member, self._beyond[:, sets], 0.0)
-        near = self.near[:, sets] & member
+        own = np.where(member, self._beyond[every[:, None, None], sets], 0.0)
+        near = self.near[every[:, None, None], sets] & member
         counts = near.any(axis=2) & ((near | (own != 0.0)).sum(axis=2) > 1)
         wide = near & model.pairs.spans[sets]
         for one, other in permutations(range(sets.shape[1]), 2):
             counts |= wide[:, :, one] & member[:, other] & model.pairs.meets[sets[:, one], sets[:, other]]
-        for k in np.flatnonzero(counts.any(axis=1)).tolist():
-            here = np.flatnonzero(counts[k])
-            alone = self.nothing[k] + own[k, here].sum(axis=1)
+        for place in np.flatnonzero(counts.any(axis=1)).tolist():
+            k = int(every[place])
+            here = np.flatnonzero(counts[place])
+            alone = self.nothing[k] + own[place, here].sum(axis=1)
             by_way = _remembered(model, self.witnesses[k], sets[here])
             mended = (sets[here] != NO_ROW) & self.witnesses[k].gone[sets[here]]
             taken = log_of_ways(mended, sets[here], model.hypotheses.left)

@@ -1,8 +1,8 @@
 """The posterior over sets of faults: none, something else, one, two, and three where two explain too little.
 
 All pairs are weighed. Faults that never meet in the circuit add up exactly; where they meet, what both read is first
-taken from the one that changes more, and solved exactly from the network wherever one of them cuts it and the pair
-could weigh (`EXACT_FROM` of the whole); how much of the posterior rests on the rest is stated.
+taken from the one that changes more, and solved exactly from the network wherever that could weigh (`meeting_pairs`);
+how much of the posterior rests on the rest is stated.
 
 J. de Kleer and B. C. Williams, Diagnosing multiple faults, Artificial Intelligence 32 (1987).
 """
@@ -18,14 +18,13 @@ from dextrum.core.board import Fault
 from dextrum.core.diagnosis.apart_pairs import ApartPairs, weigh_apart
 from dextrum.core.diagnosis.evidence import Evidence
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW, Hypotheses, distinct_sets
+from dextrum.core.diagnosis.meeting_pairs import MeetingPairs, meeting_pairs
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.triples import third_share, weigh_triples
 from dextrum.core.diagnosis.what_remains import Remains, what_remains
 from dextrum.core.diagnosis.witness import FunctionalWitness, SeenWitness
 from dextrum.core.log_sum import log_sum
 
-EXACT_FROM = 2e-4
-MOST_EXACT = 160
 MOST_SETS = 700
 THIRD_FROM, MOST_BASES = 4e-3, 16
 LEAST_SET = 1e-6
@@ -132,10 +131,17 @@ class Suspect:
     still: float = 0.0
 
 
-def _of_pairs(model: DiagnosisModel, evidence: Evidence, tables: list[tuple[np.ndarray, np.ndarray]],
-              first: np.ndarray, second: np.ndarray) -> np.ndarray:
-    """The same for a list of pairs of rows, (M,), without the common part."""
-    found = np.zeros(len(first))
+def _functional_tables(evidence: Evidence) -> list[tuple[np.ndarray, np.ndarray]]:
+    """What functions say of pairs: a table over kinds of row, and the kind of every row; none without any evidence."""
+    functional = evidence.functional
+    return [] if functional is None or not functional.witnesses else [(functional.of_kinds, functional.kind)]
+
+
+def _apart_of_meeting(model: DiagnosisModel, evidence: Evidence, tables: list[tuple[np.ndarray, np.ndarray]]) -> (
+        np.ndarray):
+    """ln weight of every pair that meets, (M,), prior included, as if the two did not, without the common part."""
+    first, second = model.pairs.first, model.pairs.second
+    found = evidence.pairs(model).log_prior_meeting.copy()
     for table, kind in tables:
         found += table.ravel().take((kind * len(table)).take(first) + kind.take(second))
     own = [not isinstance(witness, FunctionalWitness) for witness in evidence.witnesses]
@@ -149,49 +155,6 @@ def _of_pairs(model: DiagnosisModel, evidence: Evidence, tables: list[tuple[np.n
     return np.asarray(found + delta[first] + delta[second])
 
 
-def _functional_tables(evidence: Evidence) -> list[tuple[np.ndarray, np.ndarray]]:
-    """What functions say of pairs: a table over kinds of row, and the kind of every row; none without any evidence."""
-    functional = evidence.functional
-    return [] if functional is None or not functional.witnesses else [(functional.of_kinds, functional.kind)]
-
-
-@dataclass(frozen=True)
-class _Meeting:
-    """Pairs that meet: first, second (M,) rows; log_weight (M,), prior included; solved (M,) exactly."""
-
-    first: np.ndarray
-    second: np.ndarray
-    log_weight: np.ndarray
-    solved: np.ndarray
-
-
-def _meeting_pairs(model: DiagnosisModel, evidence: Evidence, tables: list[tuple[np.ndarray, np.ndarray]], base: float,
-                   threshold: float, exact: bool) -> _Meeting:
-    """Every pair whose faults meet. threshold: ln weight from which a pair that cuts the network is solved exactly."""
-    pairs = evidence.pairs(model)
-    first, second = pairs.first, pairs.second
-    apart = pairs.log_prior_meeting + base + _of_pairs(model, evidence, tables, first, second)
-    log_weight, bound = apart, apart
-    meeting = np.zeros(len(first), dtype=bool)
-    if evidence.located.witnesses:
-        beyond = [witness.beyond_apart(model) for witness in evidence.located.witnesses]
-        here, larger, most = (np.concatenate(column) for column in zip(*beyond, strict=True))
-        meeting[here] = True
-        log_weight = apart + np.bincount(here, larger, len(first))
-        bound = apart + np.bincount(here, most, len(first))
-    solved = ~meeting
-    # A fault that joins two places carries what sits on one to where only it has part: that is left to exactness.
-    wanted = np.flatnonzero(meeting | pairs.spans_meeting) if exact else np.flatnonzero(
-        meeting & pairs.cuts_meeting & (bound > threshold))
-    if not exact and len(wanted) > MOST_EXACT:
-        wanted = wanted[np.argsort(-bound[wanted], kind="stable")[:MOST_EXACT]]
-    if len(wanted):
-        sets = np.column_stack([first[wanted], second[wanted]])
-        log_weight[wanted] = apart[wanted] + evidence.located.together(model, sets)
-        solved[wanted] = True
-    return _Meeting(first, second, log_weight, solved)
-
-
 def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -> Posterior:
     """Bayes over sets of faults. exact: nothing is pruned and every pair and triple is solved; for small boards."""
     hypotheses, pairs = model.hypotheses, evidence.pairs(model)
@@ -199,7 +162,7 @@ def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -
     total = float(log_sum(singles))
     base = sum(float(w.rows[NOTHING_ROW]) for w in evidence.witnesses if not isinstance(w, FunctionalWitness))
     tables = _functional_tables(evidence)
-    meeting = _meeting_pairs(model, evidence, tables, base, total + np.log(EXACT_FROM), exact)
+    meeting = meeting_pairs(model, evidence, _apart_of_meeting(model, evidence, tables) + base, singles, exact)
     apart = weigh_apart(evidence, tables, pairs.apart, 0.0 if exact else LEAST_SET, total, None if exact else MOST_SETS)
     top = apart.top
     one = np.exp(singles - top)
@@ -225,7 +188,7 @@ def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -
                      approximated / whole, left_out / whole, listed / whole, float(np.log(whole)) + top)
 
 
-def _likeliest(one: np.ndarray, apart: ApartPairs, meeting: _Meeting, met: np.ndarray, every: bool) -> FaultSets:
+def _likeliest(one: np.ndarray, apart: ApartPairs, meeting: MeetingPairs, met: np.ndarray, every: bool) -> FaultSets:
     """The MOST_SETS likeliest of singles and pairs (or every one), unnormalised."""
     likely = np.arange(len(met))
     if len(met) > MOST_SETS and not every:

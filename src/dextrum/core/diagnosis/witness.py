@@ -16,7 +16,15 @@ import numpy as np
 
 from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
-from dextrum.core.diagnosis.expected import Expected, SharedDeviation, expected_of, of_these, with_reading
+from dextrum.core.diagnosis.expected import (
+    Expected,
+    SharedDeviation,
+    again_spread,
+    expected_at,
+    expected_of,
+    of_these,
+    with_reading,
+)
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW, LeftByRepair
 from dextrum.core.diagnosis.joined_copper import Beside, deviation_beside, given_joined
 from dextrum.core.diagnosis.joint_predictions import joint_values, unchanged
@@ -118,21 +126,27 @@ class LocatedWitness(Witness):
     key: tuple[object, ...]
 
     def where_both(self, model: DiagnosisModel) -> np.ndarray:
-        """Places in the model's list of meeting pairs of those where both rows have part in it."""
-        first, second = model.pairs.first, model.pairs.second
-        return np.flatnonzero((self.size[first] > 0) & (self.size[second] > 0))
+        """Places in the model's list of meeting pairs of those where both rows have part in it: each by itself, or as
+        one that joins two places and carries the other there."""
+        one, other = self.size[model.pairs.first] > 0, self.size[model.pairs.second] > 0
+        return np.flatnonzero((one & other) | ((one | other) & model.pairs.spans_meeting))
 
     def beyond_apart(self, model: DiagnosisModel) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-        """Where both rows have part in it, what it says of the two beyond what it says of each: taken from the one that
-        changes it more, and at most. All (M',); kept for a while, since a trail grows by one entry at a time."""
+        """Where both rows have part in it: places of such pairs, what the two say by themselves, added up, and what the
+        one says that changes it more. All (M',); kept for a while, since a trail grows by one entry at a time."""
         def make() -> tuple[np.ndarray, np.ndarray, np.ndarray]:
             here = self.where_both(model)
             first, second = model.pairs.first[here], model.pairs.second[here]
             apart = self.rows[first] + self.rows[second] - float(self.rows[NOTHING_ROW])
             larger = self.of_larger(first, second, model.hypotheses.left)
-            return here, larger - apart, np.maximum(float(self.rows.max()), larger) - apart
+            return here, apart, larger
 
         return model.memory.meeting.recall(self.memory_key, make)
+
+    @cached_property
+    def at_most(self) -> float:
+        """What it says, at most, of any faults together."""
+        return float(self.rows.max())
 
     @cached_property
     def memory_key(self) -> tuple[object, ...]:
@@ -189,6 +203,15 @@ class ReadingWitness(LocatedWitness):
     beside: Beside = ()
 
     @cached_property
+    def at_most(self) -> float:
+        """Two together may explain what neither does by itself: then it reads just as they predict."""
+        expected = expected_at(self.under, self.point, self.method, self.wider)
+        if expected is None or not self.method.is_diode or np.isinf(self.value):
+            return float(self.rows.max())
+        spread = again_spread(expected, self.method, np.inf) if self.before else expected.base
+        return max(float(self.rows.max()), float(-np.log(np.sqrt(2.0 * np.pi) * spread)))
+
+    @cached_property
     def memory_key(self) -> tuple[object, ...]:
         return *self.key, self.gone.tobytes(), *(None if then is None else then.tobytes() for then in self.then)
 
@@ -224,8 +247,8 @@ class ReadingWitness(LocatedWitness):
             here = np.flatnonzero(np.isin(sets, model.joined[copper, model.copper[self.point]]).any(axis=1))
             if not len(here):
                 continue
-            own = SharedDeviation.unknown(len(here)) if shared is None else shared.of(here)
-            both = deviation_beside(model, sets[here], self.method, readings, self.wider, own)
+            other = deviation_beside(model, sets[here], self.method, readings, self.wider)
+            both = other if shared is None else shared.of(here).beside(other)
             found[here] = log_density(given_joined(of_these(expected, here), both, self.method), self.method,
                                       self.value, self.touches, None, self.slips)
         return found
