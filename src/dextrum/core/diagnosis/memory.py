@@ -14,6 +14,7 @@ from dextrum.core.board import Method
 
 if TYPE_CHECKING:
     from dextrum.core.circuit.isolation import Isolated
+    from dextrum.core.diagnosis.expected import SharedDeviation
     from dextrum.core.diagnosis.functional_evidence import FunctionalEvidence
     from dextrum.core.diagnosis.model import DiagnosisModel
     from dextrum.core.diagnosis.witness import Witness
@@ -23,9 +24,13 @@ Result = TypeVar("Result")
 
 MOST_VECTORS = 4000
 MOST_WITNESSES = 400
-MOST_MEETING = 100
+MOST_MEETING = 300
 """Witnesses whose say about all pairs that meet is kept: some hundred kilobytes each."""
+MOST_SOLVED = 100
+"""Witnesses of which is kept what they say of sets that were solved together, a megabyte each."""
 MOST_JOINT = 200_000
+MOST_SHARED = 200
+"""Pieces of copper and sets of which is kept how far they have read off: a reading asks for those before it."""
 MOST_VIEWS = 4
 MOST_FUNCTIONAL = 4
 """Trails of which is kept what their functional items say together, a megabyte each: the one in hand and the last."""
@@ -69,22 +74,24 @@ class Kept(Generic[Key, Result]):
 
 class Memory:
     """vectors: row vectors by what they depend on. witnesses: the last readings as witnesses. meeting: what witnesses
-    say of pairs that meet, sets: of rows that were solved together. joint: what rows read together, by method, point
-    and rows. sizes: how far each row moves a point; pairs_near: which of the pairs that meet both have part in a point;
-    both by point and method. views: of the board with parts off. functional: what functional witnesses say together."""
+    say of pairs that meet, sets: of rows that were solved together; shared: how far the same copper had read off
+    before. joint: what rows read together, by method, point and rows. sizes: how far each row moves a point;
+    pairs_near: which of the pairs that meet both have part in a point; both by point and method. views: of the board
+    with parts off. functional: what functional witnesses say together."""
 
     def __init__(self) -> None:
         self.vectors: Kept[tuple[object, ...], np.ndarray | None] = Kept(MOST_VECTORS)
         self.witnesses: Kept[tuple[object, ...], Witness | None] = Kept(MOST_WITNESSES)
         self.meeting: Kept[tuple[object, ...], tuple[np.ndarray, np.ndarray, np.ndarray]] = Kept(MOST_MEETING)
+        self.shared: Kept[tuple[object, ...], SharedDeviation] = Kept(MOST_SHARED)
         self.joint: Kept[tuple[Method, str, tuple[int, ...]], float] = Kept(MOST_JOINT)
         self.sizes: Kept[tuple[str, Method], np.ndarray] = Kept(MOST_VECTORS)
         self.pairs_near: Kept[tuple[str, Method], np.ndarray] = Kept(MOST_VECTORS)
-        self.sets: Kept[tuple[object, ...], dict[tuple[int, ...], list[float]]] = Kept(MOST_MEETING)
+        self.sets: Kept[tuple[object, ...], dict[tuple[int, ...], list[float]]] = Kept(MOST_SOLVED)
         self.views: Kept[Isolated, DiagnosisModel] = Kept(MOST_VIEWS)
         self.functional: Kept[tuple[object, ...], FunctionalEvidence] = Kept(MOST_FUNCTIONAL)
 
     def clear(self) -> None:
-        for kept in (self.vectors, self.witnesses, self.meeting, self.joint, self.sizes, self.pairs_near, self.sets,
-                     self.views, self.functional):
+        for kept in (self.vectors, self.witnesses, self.meeting, self.shared, self.joint, self.sizes, self.pairs_near,
+                     self.sets, self.views, self.functional):
             kept.clear()

@@ -222,8 +222,26 @@ class ReadingWitness(LocatedWitness):
     def raw(self, model: DiagnosisModel, sets: np.ndarray, came_with: np.ndarray | None = None) -> np.ndarray:
         model = self.under
         came_with = sets if came_with is None else came_with
-        shared = SharedDeviation.unknown(len(sets)) if self.before else None
-        for (name, value, isolated), then in zip(self.before, self.then, strict=True):
+        shared = self._shared(sets, came_with, len(self.before)) if self.before else None
+        values, touched = joint_values(model, sets, self.point, self.method)
+        expected = expected_of(model, self.point, self.method, values, touched, self.wider)
+        doubted = read_again(expected, self.method, self.again, self.once)
+        found = log_density(doubted, self.method, self.value, self.touches, shared, self.slips)
+        return self._held_to_joined(model, sets, found, doubted, shared)
+
+    @cached_property
+    def _mended_then(self) -> tuple[bytes | None, ...]:
+        return tuple(None if then is None else then.tobytes() for then in self.then)
+
+    def _shared(self, sets: np.ndarray, came_with: np.ndarray, count: int) -> SharedDeviation:
+        """How far the copper has read from what sets (N, W) predict, in the first `count` readings before this one;
+        kept for a while, since the next reading of the same copper begins with it."""
+        if count == 0:
+            return SharedDeviation.unknown(len(sets))
+        model = self.under
+
+        def make() -> SharedDeviation:
+            (name, value, isolated), then = self.before[count - 1], self.then[count - 1]
             values, touched = joint_values(model, sets, name, self.method)
             same, view = None, model.isolating(isolated)
             if then is not None or view is not model:
@@ -231,14 +249,12 @@ class ReadingWitness(LocatedWitness):
                 now = values
                 values, touched = joint_values(view, there, name, self.method)
                 same = unchanged(values, now)
-            assert shared is not None
             expected = expected_of(view, name, self.method, values, touched, self.wider)
-            shared = with_reading(expected, shared, value, same)
-        values, touched = joint_values(model, sets, self.point, self.method)
-        expected = expected_of(model, self.point, self.method, values, touched, self.wider)
-        doubted = read_again(expected, self.method, self.again, self.once)
-        found = log_density(doubted, self.method, self.value, self.touches, shared, self.slips)
-        return self._held_to_joined(model, sets, found, doubted, shared)
+            return with_reading(expected, self._shared(sets, came_with, count - 1), value, same)
+
+        key = (self.method, self.wider, self.before[:count], self._mended_then[:count], sets.shape, sets.tobytes(),
+               came_with.tobytes())
+        return model.memory.shared.recall(key, make)
 
     def _held_to_joined(self, model: DiagnosisModel, sets: np.ndarray, found: np.ndarray, expected: Expected,
                         shared: SharedDeviation | None) -> np.ndarray:
