@@ -33,7 +33,7 @@ from dextrum.core.diagnosis.likelihood import (
 )
 from dextrum.core.diagnosis.located import Located
 from dextrum.core.diagnosis.model import DiagnosisModel
-from dextrum.core.diagnosis.own_deviation import Before, Earlier, earlier_on_copper, shared_deviation
+from dextrum.core.diagnosis.own_deviation import Before, Earlier, earlier_on_copper, shared_deviation, without_parted
 from dextrum.core.diagnosis.repair_taken import taken_once
 from dextrum.core.diagnosis.telling import EvidenceItem, LookRound, Seen
 from dextrum.core.diagnosis.witness import (
@@ -145,7 +145,8 @@ def _new_reading_witness(model: DiagnosisModel, item: EvidenceItem, method: Meth
 
     def after(before: Earlier) -> tuple[tuple[object, ...], np.ndarray | None]:
         key = ("reading", item.subject, method, item.value, item.touches, before, wider, slips, again, once)
-        shared = shared_deviation(model, method, before, wider)
+        shared = without_parted(model, method, item.subject, before, wider,
+                                shared_deviation(model, method, before, wider))
         row = model.remembered(key, lambda: reading_log_likelihood(
             model, item.subject, method, item.value, item.touches, shared, wider, slips, again, once))
         if row is not None and beside:

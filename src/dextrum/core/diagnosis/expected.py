@@ -84,6 +84,12 @@ class SharedDeviation:
         """Of some rows only."""
         return SharedDeviation(self.total[places], self.count[places], self.leaked[places])
 
+    def put(self, places: np.ndarray, other: SharedDeviation) -> SharedDeviation:
+        """With that of some rows in its place."""
+        found = SharedDeviation(self.total.copy(), self.count.copy(), self.leaked.copy())
+        found.total[places], found.count[places], found.leaked[places] = other.total, other.count, other.leaked
+        return found
+
     def beside(self, other: SharedDeviation) -> SharedDeviation:
         """With what other copper has taught of the same rows, that is one with it."""
         return SharedDeviation(self.total + other.total, self.count + other.count,

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from dextrum.core.assumptions.readings import COMPLIANCE_VOLTS, OL_OHMS, UNCHANGED_VOLTS
+from dextrum.core.assumptions.readings import AS_BEFORE_VOLTS, COMPLIANCE_VOLTS, OL_OHMS, UNCHANGED_VOLTS
 from dextrum.core.board import Method
 from dextrum.core.circuit.edit import Edit, place_of
 from dextrum.core.circuit.islands import Island, island_of
@@ -39,6 +39,13 @@ def unchanged(one: np.ndarray, other: np.ndarray) -> np.ndarray:
     """Where two predictions (N,) are the same, for all a meter can tell; OL is the same as OL."""
     with np.errstate(invalid="ignore"):
         return np.asarray((one == other) | (np.abs(one - other) < UNCHANGED_VOLTS))
+
+
+def parted(one: np.ndarray, other: np.ndarray, good: float) -> np.ndarray:
+    """Of boards that would read these at two points of one copper (N,), those on which something has parted the two, so
+    that they share no deviation. good: by how much the first reads more on a good board."""
+    with np.errstate(invalid="ignore"):
+        return np.asarray((one != other) & ~(np.abs(one - other - good) < AS_BEFORE_VOLTS))
 
 
 def joint_values(model: DiagnosisModel, sets: np.ndarray, point: str, method: Method) -> tuple[

@@ -221,6 +221,14 @@ class DiagnosisModel:
             self._at_points[point, method] = self.predicted_of(point, method, None)
         return self._at_points[point, method]
 
+    def predictions_of_good(self, point: str, method: Method) -> float:
+        """What a board without a fault reads at a point, by the circuit; inf for OL. Raises KeyError for no such point.
+        """
+        found = self.predicted_at(point, method)
+        if found is None:
+            raise KeyError(point)
+        return float(found.values[NOTHING_ROW])
+
     def moved_at(self, point: str, method: Method) -> bool:
         """Whether what is off the board changes the network that a point sits in."""
         if self.whole is None or self.base_edit == NOTHING:

@@ -10,8 +10,8 @@ import numpy as np
 from dextrum.core.assumptions.readings import AS_BEFORE_VOLTS
 from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
-from dextrum.core.diagnosis.expected import SharedDeviation, expected_at, with_reading
-from dextrum.core.diagnosis.joint_predictions import unchanged
+from dextrum.core.diagnosis.expected import SharedDeviation, expected_at, of_these, with_reading
+from dextrum.core.diagnosis.joint_predictions import parted, unchanged
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.trail import Rework
 
@@ -88,6 +88,44 @@ def shared_deviation(model: DiagnosisModel, method: Method, before: Earlier, wid
 
     both = model.remembered(("shared", method, before, wider), make)
     return None if both is None else SharedDeviation(both[0], both[1], both[2])
+
+
+def without_parted(model: DiagnosisModel, method: Method, point: str, before: Earlier, wider: float,
+                   shared: SharedDeviation | None) -> SharedDeviation | None:
+    """The deviation that holds at one point of the copper: rows that have parted it from a point that was read learn
+    nothing there."""
+    rows = parted_rows(model, method, point, tuple(name for name, _, _ in before))
+    if shared is None or not len(rows):
+        return shared
+    here = model.predicted_at(point, method)
+    assert here is not None
+    found = SharedDeviation.unknown(len(rows))
+    for name, value, isolated in before:
+        then, there = model.isolating(isolated), model.predicted_at(name, method)
+        expected = expected_at(then, name, method, wider)
+        if expected is None or there is None:
+            continue
+        together = ~parted(there.values[rows], here.values[rows], float(there.values[0] - here.values[0]))
+        alike = _reads_alike(then, model, name, method)
+        found = with_reading(of_these(expected, rows), found, value,
+                             together if alike is None else together & alike[rows])
+    return shared.put(rows, found)
+
+
+def parted_rows(model: DiagnosisModel, method: Method, point: str, others: tuple[str, ...]) -> np.ndarray:
+    """Rows that part a point from any other of its copper, (K,); kept."""
+    def make() -> np.ndarray:
+        here = model.predicted_at(point, method)
+        found = np.zeros(model.hypotheses.count, dtype=bool)
+        for name in others:
+            there = model.predicted_at(name, method)
+            if here is not None and there is not None:
+                found |= parted(there.values, here.values, float(there.values[0] - here.values[0]))
+        return np.flatnonzero(found)
+
+    rows = model.remembered(("parted", method, point, others), make)
+    assert rows is not None
+    return rows
 
 
 def _reads_alike(then: DiagnosisModel, now: DiagnosisModel, point: str, method: Method) -> np.ndarray | None:
