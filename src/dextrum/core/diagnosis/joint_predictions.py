@@ -41,11 +41,14 @@ def unchanged(one: np.ndarray, other: np.ndarray) -> np.ndarray:
         return np.asarray((one == other) | (np.abs(one - other) < UNCHANGED_VOLTS))
 
 
-def parted(one: np.ndarray, other: np.ndarray, good: float) -> np.ndarray:
+def parted(one: np.ndarray, other: np.ndarray, good_one: float, good_other: float) -> np.ndarray:
     """Of boards that would read these at two points of one copper (N,), those on which something has parted the two, so
-    that they share no deviation. good: by how much the first reads more on a good board."""
+    that they share no deviation. good_one, good_other: what they read on a good board; where that is OL, none is told.
+    """
+    if not (np.isfinite(good_one) and np.isfinite(good_other)):
+        return np.zeros(len(one), dtype=bool)
     with np.errstate(invalid="ignore"):
-        return np.asarray((one != other) & ~(np.abs(one - other - good) < AS_BEFORE_VOLTS))
+        return np.asarray((one != other) & ~(np.abs(one - other - (good_one - good_other)) < AS_BEFORE_VOLTS))
 
 
 def joint_values(model: DiagnosisModel, sets: np.ndarray, point: str, method: Method) -> tuple[

@@ -105,7 +105,7 @@ def without_parted(model: DiagnosisModel, method: Method, point: str, before: Ea
         expected = expected_at(then, name, method, wider)
         if expected is None or there is None:
             continue
-        together = ~parted(there.values[rows], here.values[rows], float(there.values[0] - here.values[0]))
+        together = ~parted(there.values[rows], here.values[rows], float(there.values[0]), float(here.values[0]))
         alike = _reads_alike(then, model, name, method)
         found = with_reading(of_these(expected, rows), found, value,
                              together if alike is None else together & alike[rows])
@@ -120,7 +120,7 @@ def parted_rows(model: DiagnosisModel, method: Method, point: str, others: tuple
         for name in others:
             there = model.predicted_at(name, method)
             if here is not None and there is not None:
-                found |= parted(there.values, here.values, float(there.values[0] - here.values[0]))
+                found |= parted(there.values, here.values, float(there.values[0]), float(here.values[0]))
         return np.flatnonzero(found)
 
     rows = model.remembered(("parted", method, point, others), make)

@@ -273,7 +273,7 @@ class ReadingWitness(LocatedWitness):
         found = SharedDeviation.unknown(len(here))
         for place, (name, _, _) in enumerate(self.before):
             there = joint_values(model, sets[here], name, method)[0]
-            together = ~parted(there, values[here], model.predictions_of_good(name, method) - good)
+            together = ~parted(there, values[here], model.predictions_of_good(name, method), good)
             found = self._with_earlier(sets[here], came_with[here], place, found, together)
         return shared.put(here, found)
 
