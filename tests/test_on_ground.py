@@ -1,4 +1,4 @@
-"""A point that reads as on ground holds the proof back until the same copper reads well at another point."""
+"""A point that reads as on ground holds the proof back until the same net reads well at another point."""
 
 from __future__ import annotations
 
@@ -26,8 +26,8 @@ from tests.support import as_good, duo_advice, duo_board, replaced, trail_of
 
 BEGUN: tuple[Payload, ...] = (JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c"), Intake("dead", ("no_rails",)),
                               Look(("clean",)), Cell("unplugged"), Access("board_out"))
-GROUNDED, BESIDE = "J3.1", "J4.1"
-"""Two connectors on the 5 V rail: what one of them reads the other does too."""
+GROUNDED, BESIDE = "C45.1", "TP5"
+"""Two points on the 5 V rail: what one of them reads the other does too."""
 
 
 def on_ground(point: str = GROUNDED, touches: int = 1) -> tuple[Readings, ...]:
@@ -39,9 +39,9 @@ def weighed(*payloads: Payload) -> Weighing:
     return Weighing(advice, weigh_trail(advice.model, trail), job_facts(trail))
 
 
-def of_one_copper() -> list[str]:
-    copper = duo_advice().model.copper
-    return [p.id for p in duo_board().points if p.to is None and copper[p.id] == copper[GROUNDED]]
+def of_one_net() -> list[str]:
+    board = duo_board()
+    return [p.id for p in board.points if p.to is None and board.net_of(p.at) == "V5V0"]
 
 
 class OnGroundTest(unittest.TestCase):
@@ -51,7 +51,7 @@ class OnGroundTest(unittest.TestCase):
         due = proving(weighing, (), cleared=0.0)
         assert due is not None
         self.assertEqual(due.kind, "measure")
-        self.assertIn(due.points[0], of_one_copper())
+        self.assertIn(due.points[0], of_one_net())
         self.assertNotEqual(due.points[0], GROUNDED)
         self.assertIn(GROUNDED, due.why)
 
@@ -60,7 +60,7 @@ class OnGroundTest(unittest.TestCase):
         assert due is not None
         self.assertEqual(due.points, (GROUNDED,))
 
-    def test_it_is_released_where_the_same_copper_reads_well(self) -> None:
+    def test_it_is_released_where_the_same_net_reads_well(self) -> None:
         weighing = weighed(*on_ground(touches=3), *as_good(BESIDE))
         self.assertEqual(held_by_ground(weighing), ())
         due = proving(weighing, (), cleared=0.0)
@@ -68,11 +68,22 @@ class OnGroundTest(unittest.TestCase):
         self.assertNotEqual(due.kind, "measure")
 
     def test_a_short_that_every_point_shows_is_never_powered(self) -> None:
-        every = [reading for point in of_one_copper() for reading in on_ground(point, touches=2)]
+        every = [reading for point in of_one_net() for reading in on_ground(point, touches=2)]
         weighing = weighed(*every)
-        self.assertEqual(set(held_by_ground(weighing)), set(of_one_copper()))
+        self.assertEqual(set(held_by_ground(weighing)), set(of_one_net()))
         self.assertIsNone(read_elsewhere(weighing))
         self.assertIsNone(proving(weighing, (), cleared=0.0))
+
+    def test_what_lies_beyond_a_fuse_or_a_link_releases_nothing(self) -> None:
+        """The fuse may have blown, and the net before it be shorted still."""
+        for grounded, beyond in (("F1.1", "F1.2"), (GROUNDED, "J4.1")):
+            self.assertEqual(duo_advice().model.copper[grounded], duo_advice().model.copper[beyond])
+            weighing = weighed(*on_ground(grounded, 3), *as_good(beyond))
+            self.assertEqual(held_by_ground(weighing), (grounded,))
+
+    def test_good_ohms_across_a_part_release_nothing(self) -> None:
+        weighing = weighed(*on_ground("F1.1", 3), *as_good("F1.1-2"))
+        self.assertEqual(held_by_ground(weighing), ("F1.1",))
 
     def test_what_read_well_before_a_repair_speaks_for_nothing_after_it(self) -> None:
         weighing = weighed(*as_good(BESIDE), replaced("C45"), Audit(AUDIT_STEPS, part="C45"), *on_ground(touches=3))

@@ -11,6 +11,7 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.elimination import rail_again
 from dextrum.core.advice.joined_first import joined_first
 from dextrum.core.advice.kinds.registry import kind_of
+from dextrum.core.advice.lines_read import read_points
 from dextrum.core.advice.order import probing_order
 from dextrum.core.advice.touches import single_touches, slip_words
 from dextrum.core.advice.weighing import Weighing
@@ -93,8 +94,7 @@ def _unread_rails(weighing: Weighing, sure: bool = False) -> Action | None:
     where only one was, which the pack may have wrong; a port's contacts are what they are. What read OL may have been
     a tip that did not touch, a few times in a row. sure: what is wrong has a name; then each line of what fails is read
     once, and no more."""
-    board, facts, rates = weighing.board, weighing.facts, weighing.rates
-    copper = weighing.advice.model.copper
+    board, facts, copper = weighing.board, weighing.facts, weighing.advice.model.copper
     last = {item.subject: item for item in sorted(weighing.evidence.items, key=lambda i: i.epoch)
             if item.kind == "reading"}
     points_read = {name for _, name, _ in facts.readings or {}} - {
@@ -113,19 +113,9 @@ def _unread_rails(weighing: Weighing, sure: bool = False) -> Action | None:
     points = probing_order(board, found.values())
     if not points:
         return None
-    deepest = max((board.point_by_id[p].access for p in points), key=lambda a: board.access_order.get(a, 0))
-    minutes = board.minutes_to(deepest, facts.access) + rates.touch_minutes * len(points)
-    return Action(
-        "measure",
-        points[0],
-        tr("Measure the rails and lines that were not read for sure"),
-        where_words(board, board.point_by_id[points[0]]),
-        tr("Before it is given up: one that is grounded, or broken, would explain it after all."),
-        minutes,
-        weighing.minutes_cost(minutes),
-        weighing.now,
-        points,
-    )
+    return read_points(
+        weighing, points, tr("Measure the rails and lines that were not read for sure"),
+        tr("Before it is given up: one that is grounded, or broken, would explain it after all."))
 
 
 def _lines_of_what_fails(weighing: Weighing) -> frozenset[str]:

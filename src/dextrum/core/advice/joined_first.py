@@ -9,6 +9,7 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.lines_read import easiest_points, read_points
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.assumptions.planning import JOINED_READ_FROM
+from dextrum.core.board import Method
 from dextrum.tongue import tr
 
 
@@ -18,10 +19,9 @@ def joined_first(weighing: Weighing, part: str) -> Action | None:
     facts, model = weighing.facts, weighing.advice.model
     if facts.isolated:
         return None
-    hypotheses = model.hypotheses
-    own = np.append([fault.part == part for fault in hypotheses.faults], False)[hypotheses.fault_of_row]
-    weight = np.where(own, weighing.row_weight, 0.0)
-    read = {model.copper.get(point) for epoch, point, _ in facts.readings or {} if epoch == facts.epoch}
+    weight = np.where(model.hypotheses.rows_of_part(part), weighing.row_weight, 0.0)
+    read = {model.copper.get(point) for epoch, point, method in facts.readings or {}
+            if epoch == facts.epoch and Method(method).is_diode}
     unread: dict[int, float] = {}
     for pair, rows in model.joined.items():
         for copper in pair:
@@ -29,7 +29,7 @@ def joined_first(weighing: Weighing, part: str) -> Action | None:
                 unread[copper] = unread.get(copper, 0.0) + float(weight[rows].sum())
     least = JOINED_READ_FROM * float(weight.sum())
     wanted = {copper for copper, chance in unread.items() if chance > 0.0 and chance >= least}
-    points = easiest_points(weighing, wanted)
+    points = easiest_points(weighing, wanted, lambda point: model.copper[point.id])
     if not points:
         return None
     return read_points(weighing, points, tr("Read what it would be joined to: {points}", points=", ".join(points)),

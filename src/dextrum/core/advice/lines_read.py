@@ -2,26 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import where_words
+from dextrum.core.board import Point
 
 
-def easiest_points(weighing: Weighing, lines: Collection[int], but: Collection[str] = ()) -> tuple[str, ...]:
-    """Of each of these pieces of copper the point that is reached first, in the board's order; without those in `but`.
-    A line that has no other point is left out."""
-    board, copper = weighing.board, weighing.advice.model.copper
-    found: dict[int, str] = {}
+def easiest_points(weighing: Weighing, wanted: Collection[int | str], line_of: Callable[[Point], int | str],
+                   but: Collection[str] = ()) -> tuple[str, ...]:
+    """Of each of these lines the point against ground that is reached first, in the board's order; without those in
+    `but`. line_of: which line a point lies on, a piece of copper or a net. A line without such a point is left out."""
+    board = weighing.board
+    found: dict[int | str, str] = {}
     for point in sorted(board.points, key=lambda p: (board.access_order.get(p.access, 0), board.point_order[p.id])):
-        if point.to is None and copper[point.id] in lines and point.id not in but:
-            found.setdefault(copper[point.id], point.id)
+        if point.to is None and point.id not in but and line_of(point) in wanted:
+            found.setdefault(line_of(point), point.id)
     return tuple(sorted(found.values(), key=board.point_order.__getitem__))
 
 
 def read_points(weighing: Weighing, points: tuple[str, ...], title: str, why: str) -> Action:
-    """The step that reads these points, not none; titles and reasons in words."""
+    """The step that reads these points, one at least. title, why: in words."""
     board = weighing.board
     deepest = max((board.point_by_id[p].access for p in points), key=lambda a: board.access_order.get(a, 0))
     in_port = sum(point in board.port_points for point in points)

@@ -1,34 +1,38 @@
-"""A point that reads as on ground holds power back, until another point of the same copper shows that it was not read
-where the pack has it: copper that is on ground is so at every one of its points."""
+"""A point that reads as on ground holds power back, until another point of the same net shows that it was not read
+where the pack has it: a net that is on ground is so at every one of its points."""
 
 from __future__ import annotations
 
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.lines_read import easiest_points, read_points
 from dextrum.core.advice.weighing import Weighing
+from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.off_points import ON_GROUND, off_points
 from dextrum.tongue import tr
 
+READS_WELL = frozenset({Verdict.WITHIN})
+
 
 def held_by_ground(weighing: Weighing) -> tuple[str, ...]:
-    """Points read as on ground since the last repair, or nearly, that no other point of their copper speaks against."""
-    facts, copper = weighing.facts, weighing.advice.model.copper
-    references = weighing.advice.model.references
-    grounded = off_points(weighing.board, references, facts, facts.epoch, ON_GROUND)
+    """Points read as on ground since the last repair, or nearly, that no other point of their net speaks against by
+    reading as a good board does. What lies beyond a fuse, a link or a winding says nothing, since that may have parted;
+    nor do ohms across a part."""
+    board, facts, references = weighing.board, weighing.facts, weighing.advice.model.references
+    grounded = off_points(board, references, facts, facts.epoch, ON_GROUND)
     if not grounded:
         return ()
-    off = set(off_points(weighing.board, references, facts, facts.epoch))
-    read_well = {copper.get(point) for epoch, point, _ in facts.readings or {}
-                 if epoch == facts.epoch and point not in off}
-    return tuple(point for point in grounded if copper.get(point) not in read_well)
+    well = (board.point_by_id[p] for p in off_points(board, references, facts, facts.epoch, READS_WELL))
+    nets = {board.net_of(point.at) for point in well if point.to is None}
+    return tuple(point for point in grounded if board.net_of(board.point_by_id[point].at) not in nets)
 
 
 def read_elsewhere(weighing: Weighing) -> Action | None:
-    """Another point of the same copper, for each point that reads as on ground; None where each of them was read."""
-    facts, copper = weighing.facts, weighing.advice.model.copper
+    """Another point of the same net, for each point that reads as on ground; None where each of them was read."""
+    board, facts = weighing.board, weighing.facts
     held = held_by_ground(weighing)
     read = {point for epoch, point, _ in facts.readings or {} if epoch == facts.epoch}
-    points = easiest_points(weighing, {copper[point] for point in held}, read)
+    nets = {board.net_of(board.point_by_id[point].at) for point in held}
+    points = easiest_points(weighing, nets, lambda point: board.net_of(point.at), read)
     if not points:
         return None
     return read_points(weighing, points, tr("Read the same line elsewhere: {points}", points=", ".join(points)),

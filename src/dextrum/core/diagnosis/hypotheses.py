@@ -80,6 +80,10 @@ class Hypotheses:
         hit[[self._place[fault] for fault in mended if fault in self._place]] = True
         return np.asarray(hit[self.fault_of_row])
 
+    def rows_of_part(self, part: str) -> np.ndarray:
+        """Boolean (R,): rows whose fault is in that part."""
+        return self.rows_mended(frozenset(fault.id for fault in self.by_part.get(part, ())))
+
     @cached_property
     def by_part(self) -> Mapping[str, tuple[Fault, ...]]:
         """The faults of each part, in their order."""
