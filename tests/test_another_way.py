@@ -47,8 +47,7 @@ class AnotherWayTest(unittest.TestCase):
                                                         Audit(AUDIT_STEPS, part="FL4"), *read(fault, *AGAIN)))
 
     def chance(self, found: Posterior, part: str) -> float:
-        own = np.append([f.part == part for f in found.hypotheses.faults], False)[found.hypotheses.fault_of_row]
-        return found.chance_of_any(own)
+        return found.chance_of_any(found.hypotheses.rows_of_part(part))
 
     def test_one_joint_that_did_not_take_is_the_filter_again(self) -> None:
         found = self.after("FL4:open_winding:1:2")

@@ -151,7 +151,7 @@ def weigh_trail(model: DiagnosisModel, entries: Iterable[Entry],
     # A unit with one more fault than a set holds looks whole to the usual posterior, however often it fails.
     another = whole and anew.remaining_rows()[NOTHING_ROW] < ASKED_FROM
     # What was wrong in one way before and is in another now, as a filter of which one joint did not take, is one part.
-    own = np.append([f.part == part for f in model.hypotheses.faults], False)[model.hypotheses.fault_of_row]
+    own = model.hypotheses.rows_of_part(part)
     again = anew.chance_of_any(own) - usual.chance_of_any(own) > NEW_FROM
     return replace(anew, since_repair=part, new_since=new) if was_anew or another or again or new > NEW_FROM else usual
 

@@ -33,7 +33,7 @@ from dextrum.core.diagnosis.likelihood import (
 )
 from dextrum.core.diagnosis.located import Located
 from dextrum.core.diagnosis.model import DiagnosisModel
-from dextrum.core.diagnosis.own_deviation import Before, Earlier, earlier_on_copper, shared_deviation, without_parted
+from dextrum.core.diagnosis.own_deviation import Before, Earlier, earlier_on_copper, shared_deviation
 from dextrum.core.diagnosis.repair_taken import taken_once
 from dextrum.core.diagnosis.telling import EvidenceItem, LookRound, Seen
 from dextrum.core.diagnosis.witness import (
@@ -144,15 +144,16 @@ def _new_reading_witness(model: DiagnosisModel, item: EvidenceItem, method: Meth
                   if point == item.subject and epoch != item.epoch and isolated == item.isolated)
 
     def after(before: Earlier) -> tuple[tuple[object, ...], np.ndarray | None]:
-        key = ("reading", item.subject, method, item.value, item.touches, before, wider, slips, again, once)
-        shared = without_parted(model, method, item.subject, before, wider,
-                                shared_deviation(model, method, before, wider))
-        row = model.remembered(key, lambda: reading_log_likelihood(
-            model, item.subject, method, item.value, item.touches, shared, wider, slips, again, once))
-        if row is not None and beside:
-            row = held_to_joined(model, row, item.subject, method, item.value, item.touches, shared, beside, wider,
-                                 slips, again, once)
-        return (*key, beside), row
+        key = ("reading", item.subject, method, item.value, item.touches, before, wider, slips, again, once, beside)
+
+        def make() -> np.ndarray | None:
+            shared = shared_deviation(model, method, item.subject, before, wider)
+            row = reading_log_likelihood(model, item.subject, method, item.value, item.touches, shared, wider, slips,
+                                         again, once)
+            return row if row is None or not beside else held_to_joined(
+                model, row, item.subject, method, item.value, item.touches, shared, beside, wider, slips, again, once)
+
+        return key, model.remembered(key, make)
 
     before = tuple((point, value, isolated) for point, value, _, isolated in earlier)
     key, row = after(before)

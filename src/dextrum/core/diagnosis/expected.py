@@ -84,16 +84,13 @@ class SharedDeviation:
         """Of some rows only."""
         return SharedDeviation(self.total[places], self.count[places], self.leaked[places])
 
-    def put(self, places: np.ndarray, other: SharedDeviation) -> SharedDeviation:
-        """With that of some rows in its place."""
-        found = SharedDeviation(self.total.copy(), self.count.copy(), self.leaked.copy())
-        found.total[places], found.count[places], found.leaked[places] = other.total, other.count, other.leaked
-        return found
-
-    def beside(self, other: SharedDeviation) -> SharedDeviation:
-        """With what other copper has taught of the same rows, that is one with it."""
-        return SharedDeviation(self.total + other.total, self.count + other.count,
-                               np.where(np.isnan(other.leaked), self.leaked, other.leaked))
+    def plus(self, other: SharedDeviation, where: np.ndarray | None = None) -> SharedDeviation:
+        """With what other readings have taught; where: of which rows, (R,), None for all."""
+        total, count, leaked = other.total, other.count, other.leaked
+        if where is not None and not where.all():
+            total, count = np.where(where, total, 0.0), np.where(where, count, 0.0)
+            leaked = np.where(where, leaked, np.nan)
+        return SharedDeviation(self.total + total, self.count + count, np.where(np.isnan(leaked), self.leaked, leaked))
 
 
 def given_shared(expected: Expected, shared: SharedDeviation) -> Expected:

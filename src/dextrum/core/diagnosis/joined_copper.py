@@ -11,7 +11,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import replace
-from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -22,6 +21,7 @@ from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.expected import Expected, SharedDeviation, again_spread, expected_of, with_reading
 from dextrum.core.diagnosis.joint_predictions import joint_values, unchanged
 from dextrum.core.diagnosis.likelihood import log_density, read_again
+from dextrum.core.diagnosis.own_deviation import taught_by
 
 if TYPE_CHECKING:
     from dextrum.core.diagnosis.model import DiagnosisModel
@@ -88,19 +88,13 @@ def held_to_joined(model: DiagnosisModel, likelihood: np.ndarray, point: str, me
     The rest as for `reading_log_likelihood`."""
     predicted = model.predicted_at(point, method)
     assert predicted is not None
-    here = model.copper[point]
-
-    def of_beside(copper: int, readings: tuple[tuple[str, float, Isolated], ...]) -> np.ndarray:
-        found = deviation_beside(model, model.joined[copper, here][:, None], method, readings, wider)
-        return np.stack([found.total, found.count, found.leaked])
-
-    others = [model.remembered(("beside", method, copper, here, readings, wider), partial(of_beside, copper, readings))
-              for copper, readings in beside]
-    deviation = SharedDeviation(*np.hstack([other for other in others if other is not None]))
-    rows = np.concatenate([model.joined[copper, here] for copper, _ in beside])
-    both = deviation if shared is None else shared.of(rows).beside(deviation)
-    expected = expected_of(model, point, method, predicted.values[rows], predicted.touched[rows], wider)
     found = likelihood.copy()
-    found[rows] = log_density(given_joined(read_again(expected, method, again, once), both, method), method, value,
-                              touches, None, slips)
+    for copper, readings in beside:
+        rows = model.joined[copper, model.copper[point]]
+        both = SharedDeviation.unknown(len(rows)) if shared is None else shared.of(rows)
+        for reading in readings:
+            both = both.plus(taught_by(model, method, reading, wider).deviation.of(rows))
+        expected = expected_of(model, point, method, predicted.values[rows], predicted.touched[rows], wider)
+        found[rows] = log_density(given_joined(read_again(expected, method, again, once), both, method), method, value,
+                                  touches, None, slips)
     return found

@@ -9,12 +9,14 @@ pairs are taken in the order of their bounds: the surprises are solved first, an
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from dextrum.core.diagnosis.evidence import Evidence
 from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.diagnosis.witness import LocatedWitness
 from dextrum.core.log_sum import log_sum
 
 LEAST_SURPRISE_NATS = 3.0
@@ -27,8 +29,8 @@ EXACT_FROM, EXACT_UNSURPRISED_FROM = 2e-4, 5e-3
 all that was seen."""
 MOST_AT_ONCE, MOST_LOOKED, MOST_EXACT = 240, 720, 80
 """Pairs that are looked at in one go, in all, and solved wholly: what takes a tenth of a second at most, once."""
-SAME_NATS = 5.0
-"""Once what was found weighs within this of the bound of the rest, the rest is left."""
+LEAST_GAIN_NATS = 5.0
+"""What is left is looked at only while it could weigh by so much more than all that was found."""
 
 
 @dataclass(frozen=True)
@@ -39,6 +41,18 @@ class MeetingPairs:
     second: np.ndarray
     log_weight: np.ndarray
     solved: np.ndarray
+
+
+@dataclass(frozen=True)
+class _Said:
+    """What witnesses say of pairs of which both faults have part in what was seen, one after the other, (K,): place of
+    the pair, number of the witness, ln likelihood of the two by themselves added up, and of the one that changes it
+    more."""
+
+    here: np.ndarray
+    by: np.ndarray
+    alone: np.ndarray
+    larger: np.ndarray
 
 
 @dataclass(frozen=True)
@@ -60,23 +74,22 @@ def meeting_pairs(model: DiagnosisModel, evidence: Evidence, apart: np.ndarray, 
     if not evidence.located.witnesses:
         return MeetingPairs(first, second, apart, np.ones(len(first), dtype=bool))
     total = float(log_sum(singles))
-    beyond = [witness.beyond_apart(model) for witness in evidence.located.witnesses]
-    here, alone, larger = (np.concatenate(column) for column in zip(*beyond, strict=True))
-    log_weight = apart + np.bincount(here, larger - alone, len(first))
+    said = _said(model, evidence.located.witnesses)
+    log_weight = apart + np.bincount(said.here, said.larger - said.alone, len(first))
     solved = np.ones(len(first), dtype=bool)
-    solved[here] = False
+    solved[said.here] = False
     if exact:
         wanted = np.flatnonzero(~solved | pairs.spans_meeting)
         log_weight[wanted] = apart[wanted] + evidence.located.together(
             model, np.column_stack([first[wanted], second[wanted]]))
         return MeetingPairs(first, second, log_weight, np.ones(len(first), dtype=bool))
-    bounds = _bounds(evidence, apart, beyond, np.exp(singles - total))
+    bounds = _bounds(evidence.located.witnesses, apart, said, np.exp(singles - total))
     threshold = total + float(np.log(EXACT_FROM if len(bounds.surprises) else EXACT_UNSURPRISED_FROM))
     wanted = np.flatnonzero(~solved & (pairs.cuts_meeting | pairs.spans_meeting) & (bounds.log_weight > threshold))
     wanted = wanted[np.argsort(-bounds.log_weight[wanted], kind="stable")][:MOST_LOOKED]
     left, found = MOST_EXACT, total
     for start in range(0, len(wanted), MOST_AT_ONCE):
-        if not left or bounds.log_weight[wanted[start]] < (found + SAME_NATS if start else threshold):
+        if not left or bounds.log_weight[wanted[start]] < (found + LEAST_GAIN_NATS if start else threshold):
             break
         some = wanted[start:start + MOST_AT_ONCE]
         could = bounds.log_weight[some] - bounds.of_surprises[some] + evidence.located.beyond_of(
@@ -91,19 +104,21 @@ def meeting_pairs(model: DiagnosisModel, evidence: Evidence, apart: np.ndarray, 
     return MeetingPairs(first, second, log_weight, solved)
 
 
-def _bounds(evidence: Evidence, apart: np.ndarray, beyond: list[tuple[np.ndarray, np.ndarray, np.ndarray]],
-            chance: np.ndarray) -> _Bounds:
-    """beyond: of each witness, as `LocatedWitness.beyond_apart`; chance: of the single faults, (R,)."""
-    witnesses = evidence.located.witnesses
+def _said(model: DiagnosisModel, witnesses: Sequence[LocatedWitness]) -> _Said:
+    """witnesses: one at least."""
+    each = [witness.beyond_apart(model) for witness in witnesses]
+    here, alone, larger = (np.concatenate(column) for column in zip(*each, strict=True))
+    return _Said(here, np.repeat(np.arange(len(each)), [len(places) for places, _, _ in each]), alone, larger)
+
+
+def _bounds(witnesses: Sequence[LocatedWitness], apart: np.ndarray, said: _Said, chance: np.ndarray) -> _Bounds:
+    """chance: of the single faults, (R,)."""
     usual = np.array([float(chance @ witness.rows) for witness in witnesses])
     most = np.array([witness.at_most for witness in witnesses])
     surprise = most - usual
-    most = np.where(surprise > LEAST_SURPRISE_NATS, most, usual)
     surprises = np.argsort(-surprise, kind="stable")[:min(int((surprise > LEAST_SURPRISE_NATS).sum()), MOST_SURPRISES)]
-    here, alone, larger = (np.concatenate(column) for column in zip(*beyond, strict=True))
-    at_most = np.maximum(np.repeat(most, [len(places) for places, _, _ in beyond]), larger)
-    of_surprises = np.zeros(len(apart))
-    for k in surprises.tolist():
-        places, own, more = beyond[k]
-        of_surprises[places] += np.maximum(most[k], more) - own
-    return _Bounds(apart + np.bincount(here, at_most - alone, len(apart)), of_surprises, surprises)
+    most = np.where(surprise > LEAST_SURPRISE_NATS, most, usual)
+    gain = np.maximum(most[said.by], said.larger) - said.alone
+    surprising = np.isin(said.by, surprises)
+    return _Bounds(apart + np.bincount(said.here, gain, len(apart)),
+                   np.bincount(said.here[surprising], gain[surprising], len(apart)), surprises)

@@ -14,9 +14,9 @@ from dextrum.core.board import Method
 
 if TYPE_CHECKING:
     from dextrum.core.circuit.isolation import Isolated
-    from dextrum.core.diagnosis.expected import SharedDeviation
     from dextrum.core.diagnosis.functional_evidence import FunctionalEvidence
     from dextrum.core.diagnosis.model import DiagnosisModel
+    from dextrum.core.diagnosis.own_deviation import Taught
     from dextrum.core.diagnosis.witness import Witness
 
 Key = TypeVar("Key", bound=Hashable)
@@ -29,8 +29,8 @@ MOST_MEETING = 300
 MOST_SOLVED = 100
 """Witnesses of which is kept what they say of sets that were solved together, a megabyte each."""
 MOST_JOINT = 200_000
-MOST_SHARED = 200
-"""Pieces of copper and sets of which is kept how far they have read off: a reading asks for those before it."""
+MOST_TAUGHT = 400
+"""Readings of which is kept what they have taught every row, or sets that were solved: a tenth of a megabyte each."""
 MOST_VIEWS = 4
 MOST_FUNCTIONAL = 4
 """Trails of which is kept what their functional items say together, a megabyte each: the one in hand and the last."""
@@ -74,8 +74,8 @@ class Kept(Generic[Key, Result]):
 
 class Memory:
     """vectors: row vectors by what they depend on. witnesses: the last readings as witnesses. meeting: what witnesses
-    say of pairs that meet, sets: of rows that were solved together; shared: how far the same copper had read off
-    before. joint: what rows read together, by method, point and rows. sizes: how far each row moves a point;
+    say of pairs that meet, sets: of rows that were solved together; taught: what readings have taught of their copper.
+    joint: what rows read together, by method, point and rows. sizes: how far each row moves a point;
     pairs_near: which of the pairs that meet both have part in a point; both by point and method. views: of the board
     with parts off. functional: what functional witnesses say together."""
 
@@ -83,7 +83,7 @@ class Memory:
         self.vectors: Kept[tuple[object, ...], np.ndarray | None] = Kept(MOST_VECTORS)
         self.witnesses: Kept[tuple[object, ...], Witness | None] = Kept(MOST_WITNESSES)
         self.meeting: Kept[tuple[object, ...], tuple[np.ndarray, np.ndarray, np.ndarray]] = Kept(MOST_MEETING)
-        self.shared: Kept[tuple[object, ...], SharedDeviation] = Kept(MOST_SHARED)
+        self.taught: Kept[tuple[object, ...], Taught] = Kept(MOST_TAUGHT)
         self.joint: Kept[tuple[Method, str, tuple[int, ...]], float] = Kept(MOST_JOINT)
         self.sizes: Kept[tuple[str, Method], np.ndarray] = Kept(MOST_VECTORS)
         self.pairs_near: Kept[tuple[str, Method], np.ndarray] = Kept(MOST_VECTORS)
@@ -92,6 +92,6 @@ class Memory:
         self.functional: Kept[tuple[object, ...], FunctionalEvidence] = Kept(MOST_FUNCTIONAL)
 
     def clear(self) -> None:
-        for kept in (self.vectors, self.witnesses, self.meeting, self.shared, self.joint, self.sizes, self.pairs_near,
+        for kept in (self.vectors, self.witnesses, self.meeting, self.taught, self.joint, self.sizes, self.pairs_near,
                      self.sets, self.views, self.functional):
             kept.clear()

@@ -221,7 +221,7 @@ class DiagnosisModel:
             self._at_points[point, method] = self.predicted_of(point, method, None)
         return self._at_points[point, method]
 
-    def predictions_of_good(self, point: str, method: Method) -> float:
+    def good_at(self, point: str, method: Method) -> float:
         """What a board without a fault reads at a point, by the circuit; inf for OL. Raises KeyError for no such point.
         """
         found = self.predicted_at(point, method)

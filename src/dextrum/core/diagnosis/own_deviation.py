@@ -3,6 +3,8 @@ with parts off the board that have no part in it."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -10,7 +12,8 @@ import numpy as np
 from dextrum.core.assumptions.readings import AS_BEFORE_VOLTS
 from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
-from dextrum.core.diagnosis.expected import SharedDeviation, expected_at, of_these, with_reading
+from dextrum.core.diagnosis.expected import SharedDeviation, expected_at, with_reading
+from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.joint_predictions import parted, unchanged
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.trail import Rework
@@ -67,65 +70,52 @@ def _one_copper(model: DiagnosisModel, earlier: tuple[str, float, int, Isolated]
     return all(copper[earlier[0]] == copper[item.subject] for copper in views)
 
 
-def shared_deviation(model: DiagnosisModel, method: Method, before: Earlier, wider: float) -> SharedDeviation | None:
-    """How far the copper has read from each row's prediction, (R,), in the readings `before`. model: with what is off
-    now; a row that reads something else at a point than it did with what was off then has learned nothing there.
+@dataclass(frozen=True)
+class Taught:
+    """What one reading has taught N rows, or sets of rows. deviation: how far it was off, (N,); values: what they read
+    at its point by the circuit, (N,) in volts, inf for OL; good: what a good board reads there."""
+
+    deviation: SharedDeviation
+    values: np.ndarray
+    good: float
+
+
+def deviation_at(taught: Iterable[Taught], values: np.ndarray, good: float) -> SharedDeviation:
+    """How far the copper is off at a point where N rows, or sets of rows, read `values` (N,), and a good board `good`:
+    those that have parted it from a point that was read learn nothing there."""
+    found = SharedDeviation.unknown(len(values))
+    for one in taught:
+        found = found.plus(one.deviation, ~parted(one.values, values, one.good, good))
+    return found
+
+
+def shared_deviation(model: DiagnosisModel, method: Method, point: str, before: Earlier, wider: float) -> (
+        SharedDeviation | None):
+    """How far the copper of a point has read from each row's prediction, (R,), in the readings `before`. model: with
+    what is off now; a row that reads something else at a point than it did with what was off then has learned nothing
+    there.
 
     wider: by how much this board scatters more than others do. None where there are no readings.
     """
-    if not before:
-        return None
-
-    def make() -> np.ndarray:
-        shared = shared_deviation(model, method, before[:-1], wider) or SharedDeviation.unknown(
-            model.hypotheses.count)
-        point, value, isolated = before[-1]
-        then = model.isolating(isolated)
-        expected = expected_at(then, point, method, wider)
-        if expected is not None:
-            shared = with_reading(expected, shared, value, _reads_alike(then, model, point, method))
-        return np.stack([shared.total, shared.count, shared.leaked])
-
-    both = model.remembered(("shared", method, before, wider), make)
-    return None if both is None else SharedDeviation(both[0], both[1], both[2])
-
-
-def without_parted(model: DiagnosisModel, method: Method, point: str, before: Earlier, wider: float,
-                   shared: SharedDeviation | None) -> SharedDeviation | None:
-    """The deviation that holds at one point of the copper: rows that have parted it from a point that was read learn
-    nothing there."""
-    rows = parted_rows(model, method, point, tuple(name for name, _, _ in before))
-    if shared is None or not len(rows):
-        return shared
     here = model.predicted_at(point, method)
-    assert here is not None
-    found = SharedDeviation.unknown(len(rows))
-    for name, value, isolated in before:
-        then, there = model.isolating(isolated), model.predicted_at(name, method)
-        expected = expected_at(then, name, method, wider)
-        if expected is None or there is None:
-            continue
-        together = ~parted(there.values[rows], here.values[rows], float(there.values[0]), float(here.values[0]))
-        alike = _reads_alike(then, model, name, method)
-        found = with_reading(of_these(expected, rows), found, value,
-                             together if alike is None else together & alike[rows])
-    return shared.put(rows, found)
+    if not before or here is None:
+        return None
+    return deviation_at((taught_by(model, method, reading, wider) for reading in before), here.values,
+                        float(here.values[NOTHING_ROW]))
 
 
-def parted_rows(model: DiagnosisModel, method: Method, point: str, others: tuple[str, ...]) -> np.ndarray:
-    """Rows that part a point from any other of its copper, (K,); kept."""
-    def make() -> np.ndarray:
-        here = model.predicted_at(point, method)
-        found = np.zeros(model.hypotheses.count, dtype=bool)
-        for name in others:
-            there = model.predicted_at(name, method)
-            if here is not None and there is not None:
-                found |= parted(there.values, here.values, float(there.values[0]), float(here.values[0]))
-        return np.flatnonzero(found)
+def taught_by(model: DiagnosisModel, method: Method, reading: tuple[str, float, Isolated], wider: float) -> Taught:
+    """What one reading has taught every row, (R,); kept, since each later reading of the copper asks for it."""
+    def make() -> Taught:
+        point, value, isolated = reading
+        then, there = model.isolating(isolated), model.predicted_at(point, method)
+        assert there is not None
+        expected, nothing = expected_at(then, point, method, wider), SharedDeviation.unknown(model.hypotheses.count)
+        found = nothing if expected is None else with_reading(
+            expected, nothing, value, _reads_alike(then, model, point, method))
+        return Taught(found, there.values, float(there.values[NOTHING_ROW]))
 
-    rows = model.remembered(("parted", method, point, others), make)
-    assert rows is not None
-    return rows
+    return model.memory.taught.recall((method, reading, wider), make)
 
 
 def _reads_alike(then: DiagnosisModel, now: DiagnosisModel, point: str, method: Method) -> np.ndarray | None:

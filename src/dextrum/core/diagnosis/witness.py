@@ -27,9 +27,9 @@ from dextrum.core.diagnosis.expected import (
 )
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW, LeftByRepair
 from dextrum.core.diagnosis.joined_copper import Beside, deviation_beside, given_joined
-from dextrum.core.diagnosis.joint_predictions import joint_values, parted, unchanged
+from dextrum.core.diagnosis.joint_predictions import joint_values, unchanged
 from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, log_density, read_again
-from dextrum.core.diagnosis.own_deviation import parted_rows
+from dextrum.core.diagnosis.own_deviation import Taught, deviation_at
 from dextrum.core.log_sum import log_sum
 
 if TYPE_CHECKING:
@@ -223,10 +223,9 @@ class ReadingWitness(LocatedWitness):
     def raw(self, model: DiagnosisModel, sets: np.ndarray, came_with: np.ndarray | None = None) -> np.ndarray:
         model = self.under
         came_with = sets if came_with is None else came_with
-        shared = self._shared(sets, came_with, len(self.before)) if self.before else None
         values, touched = joint_values(model, sets, self.point, self.method)
-        if shared is not None:
-            shared = self._without_parted(sets, came_with, values, shared)
+        shared = deviation_at((self._taught(sets, came_with, place) for place in range(len(self.before))), values,
+                              model.good_at(self.point, self.method)) if self.before else None
         expected = expected_of(model, self.point, self.method, values, touched, self.wider)
         doubted = read_again(expected, self.method, self.again, self.once)
         found = log_density(doubted, self.method, self.value, self.touches, shared, self.slips)
@@ -236,46 +235,25 @@ class ReadingWitness(LocatedWitness):
     def _mended_then(self) -> tuple[bytes | None, ...]:
         return tuple(None if then is None else then.tobytes() for then in self.then)
 
-    def _shared(self, sets: np.ndarray, came_with: np.ndarray, count: int) -> SharedDeviation:
-        """How far the copper has read from what sets (N, W) predict, in the first `count` readings before this one;
-        kept for a while, since the next reading of the same copper begins with it."""
-        if count == 0:
-            return SharedDeviation.unknown(len(sets))
-        key = (self.method, self.wider, self.before[:count], self._mended_then[:count], sets.shape, sets.tobytes(),
+    def _taught(self, sets: np.ndarray, came_with: np.ndarray, place: int) -> Taught:
+        """What one of the readings before this one has taught sets (N, W); kept for a while, since the next reading of
+        the same copper asks for it as well."""
+        model, (name, value, isolated), then = self.under, self.before[place], self.then[place]
+
+        def make() -> Taught:
+            now, touched = joint_values(model, sets, name, self.method)
+            values, same, view = now, None, model.isolating(isolated)
+            if then is not None or view is not model:
+                there = sets if then is None else np.where((came_with != NO_ROW) & ~then[came_with], came_with, sets)
+                values, touched = joint_values(view, there, name, self.method)
+                same = unchanged(values, now)
+            expected = expected_of(view, name, self.method, values, touched, self.wider)
+            return Taught(with_reading(expected, SharedDeviation.unknown(len(sets)), value, same), now,
+                          model.good_at(name, self.method))
+
+        key = (self.method, self.wider, self.before[place], self._mended_then[place], sets.shape, sets.tobytes(),
                came_with.tobytes())
-        return self.under.memory.shared.recall(key, lambda: self._with_earlier(
-            sets, came_with, count - 1, self._shared(sets, came_with, count - 1)))
-
-    def _with_earlier(self, sets: np.ndarray, came_with: np.ndarray, place: int, so_far: SharedDeviation,
-                      together: np.ndarray | None = None) -> SharedDeviation:
-        """With one of the readings before this one. together: which sets have not parted the two points, (N,)."""
-        model = self.under
-        (name, value, isolated), then = self.before[place], self.then[place]
-        values, touched = joint_values(model, sets, name, self.method)
-        same, view = together, model.isolating(isolated)
-        if then is not None or view is not model:
-            there = sets if then is None else np.where((came_with != NO_ROW) & ~then[came_with], came_with, sets)
-            now = values
-            values, touched = joint_values(view, there, name, self.method)
-            same = unchanged(values, now) if together is None else together & unchanged(values, now)
-        return with_reading(expected_of(view, name, self.method, values, touched, self.wider), so_far, value, same)
-
-    def _without_parted(self, sets: np.ndarray, came_with: np.ndarray, values: np.ndarray, shared: SharedDeviation) -> (
-            SharedDeviation):
-        """Sets (N, W) that have parted this point, where they read `values` (N,), from one that was read before it
-        learn nothing there."""
-        model, method = self.under, self.method
-        rows = parted_rows(model, method, self.point, tuple(name for name, _, _ in self.before))
-        here = np.flatnonzero(np.isin(sets, rows).any(axis=1))
-        if not len(here):
-            return shared
-        good = model.predictions_of_good(self.point, method)
-        found = SharedDeviation.unknown(len(here))
-        for place, (name, _, _) in enumerate(self.before):
-            there = joint_values(model, sets[here], name, method)[0]
-            together = ~parted(there, values[here], model.predictions_of_good(name, method), good)
-            found = self._with_earlier(sets[here], came_with[here], place, found, together)
-        return shared.put(here, found)
+        return model.memory.taught.recall(key, make)
 
     def _held_to_joined(self, model: DiagnosisModel, sets: np.ndarray, found: np.ndarray, expected: Expected,
                         shared: SharedDeviation | None) -> np.ndarray:
@@ -285,7 +263,7 @@ class ReadingWitness(LocatedWitness):
             if not len(here):
                 continue
             other = deviation_beside(model, sets[here], self.method, readings, self.wider)
-            both = other if shared is None else shared.of(here).beside(other)
+            both = other if shared is None else shared.of(here).plus(other)
             found[here] = log_density(given_joined(of_these(expected, here), both, self.method), self.method,
                                       self.value, self.touches, None, self.slips)
         return found
