@@ -35,7 +35,19 @@ from dextrum.core.board import (
 )
 from dextrum.core.reference.judge import judge
 from dextrum.core.safety.recheck import points_of_part
-from dextrum.core.trail import AUDIT_STEPS, Entry, Payload, PointReading, Readings, Rework
+from dextrum.core.trail import (
+    AUDIT_STEPS,
+    Access,
+    Cell,
+    Entry,
+    Intake,
+    JobOpened,
+    Look,
+    Payload,
+    PointReading,
+    Readings,
+    Rework,
+)
 from dextrum.instruments.described.described_meters import AskedMeter
 from dextrum.instruments.described.description import MeterDescription
 from dextrum.instruments.protocols import Link
@@ -110,6 +122,12 @@ def duo_advice() -> AdviceModel:
 def replaced(part: str, action: Literal["replace", "reflow", "wire"] = "replace") -> Rework:
     """A piece of rework with its audit ticked."""
     return Rework(action, part, audit=AUDIT_STEPS)
+
+
+def board_out(*symptoms: str) -> tuple[Payload, ...]:
+    """A Duo that its owner says this of, looked into, its cell unplugged and its board out."""
+    return (JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c"), Intake("x", symptoms), Look(("clean",)),
+            Cell("unplugged"), Access("board_out"))
 
 
 def as_good(*points: str, but: dict[str, float] | None = None) -> tuple[Readings, ...]:

@@ -10,21 +10,14 @@ from dextrum.core.diagnosis.after_repair import weigh_trail
 from dextrum.core.diagnosis.posterior import Posterior
 from dextrum.core.trail import (
     AUDIT_STEPS,
-    Access,
     Audit,
-    Cell,
-    Intake,
-    JobOpened,
-    Look,
-    Payload,
     PointReading,
     Readings,
 )
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
-from tests.support import duo_advice, duo_board, fault_named, replaced, trail_of
+from tests.support import board_out, duo_advice, duo_board, fault_named, replaced, trail_of
 
-BEGUN: tuple[Payload, ...] = (JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c"), Intake("no dock", ("no_dock",)),
-                              Look(("clean",)), Cell("unplugged"), Access("board_out"))
+BEGUN = board_out("no_dock")
 AGAIN = ("J1.A6", "J1.A7", "J1.B6", "J1.B7", "FL4.1", "FL4.2", "FL4.3", "FL4.4", "FL4.1-2", "FL4.3-4")
 
 

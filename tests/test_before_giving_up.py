@@ -19,13 +19,8 @@ from dextrum.core.diagnosis.after_repair import weigh_trail
 from dextrum.core.job import job_facts
 from dextrum.core.trail import (
     AUDIT_STEPS,
-    Access,
     Audit,
     BoardLook,
-    Cell,
-    Intake,
-    JobOpened,
-    Look,
     PartSeen,
     Payload,
     PointReading,
@@ -33,10 +28,9 @@ from dextrum.core.trail import (
     Readings,
     Rework,
 )
-from tests.support import as_good, duo_advice, duo_board, replaced, trail_of
+from tests.support import as_good, board_out, duo_advice, duo_board, replaced, trail_of
 
-BEGUN: tuple[Payload, ...] = (JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c"), Intake("dead", ("no_rails",)),
-                              Look(("clean",)), Cell("unplugged"), Access("board_out"))
+BEGUN = board_out("no_rails")
 
 
 def asked(*payloads: Payload, sure: bool = False) -> Action | None:

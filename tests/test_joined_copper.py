@@ -17,12 +17,11 @@ from dextrum.core.diagnosis.expected import SharedDeviation, expected_at
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.joined_copper import given_joined
 from dextrum.core.job import job_facts
-from dextrum.core.trail import Access, Cell, Intake, Isolation, JobOpened, Look, Payload, PointReading, Readings
-from tests.support import duo_advice, trail_of
+from dextrum.core.trail import Isolation, Payload, PointReading, Readings
+from tests.support import board_out, duo_advice, trail_of
 
 RED = Method.DIODE_RED_GROUND
-BEGUN: tuple[Payload, ...] = (JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c"), Intake("no dock", ("no_dock",)),
-                              Look(("clean",)), Cell("unplugged"), Access("board_out"))
+BEGUN = board_out("no_dock")
 SBU1, VBUS = "J1.A8", ("J1.A4", "J1.A9", "J1.B4", "J1.B9")
 CROSSED = "J1:crossed_contacts:A8:A9"
 

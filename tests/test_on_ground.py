@@ -12,20 +12,14 @@ from dextrum.core.diagnosis.after_repair import weigh_trail
 from dextrum.core.job import job_facts
 from dextrum.core.trail import (
     AUDIT_STEPS,
-    Access,
     Audit,
-    Cell,
-    Intake,
-    JobOpened,
-    Look,
     Payload,
     PointReading,
     Readings,
 )
-from tests.support import as_good, duo_advice, duo_board, replaced, trail_of
+from tests.support import as_good, board_out, duo_advice, duo_board, replaced, trail_of
 
-BEGUN: tuple[Payload, ...] = (JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c"), Intake("dead", ("no_rails",)),
-                              Look(("clean",)), Cell("unplugged"), Access("board_out"))
+BEGUN = board_out("no_rails")
 GROUNDED, BESIDE = "C45.1", "TP5"
 """Two points on the 5 V rail: what one of them reads the other does too."""
 

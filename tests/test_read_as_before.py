@@ -16,25 +16,18 @@ from dextrum.core.diagnosis.posterior import FaultSets, Posterior
 from dextrum.core.diagnosis.read_as_before import AsBefore, as_left_by, read_as_before
 from dextrum.core.trail import (
     AUDIT_STEPS,
-    Access,
     Audit,
-    Cell,
-    Intake,
-    JobOpened,
-    Look,
     PartSeen,
     Payload,
     PointReading,
     Readings,
 )
-from tests.support import as_good, duo_advice, duo_board, replaced, trail_of
+from tests.support import as_good, board_out, duo_advice, duo_board, replaced, trail_of
 
 DIODE = Method.DIODE_RED_GROUND
 OFF = {"J1.A7": 0.600, "J1.B7": 0.600}
 """USB D- reads some 45 mV below a good board: a leak somewhere on it, or an odd board."""
-BASE: tuple[Payload, ...] = (JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c"), Intake("no dock", ("no_dock",)),
-                             Look(("clean",)), Cell("unplugged"), Access("board_out"),
-                             *as_good("J1.A6", *OFF, "J1.A10", but=OFF))
+BASE: tuple[Payload, ...] = (*board_out("no_dock"), *as_good("J1.A6", *OFF, "J1.A10", but=OFF))
 LEFT = 0.04
 """Chance that a repair leaves what it was meant for, written down once more."""
 
