@@ -9,6 +9,7 @@ from unittest.mock import patch
 import numpy as np
 
 from dextrum.core.board import Fault, Method
+from dextrum.core.diagnosis.after_repair import weigh_trail
 from dextrum.core.diagnosis.evidence import Evidence, gather_evidence
 from dextrum.core.diagnosis.hypotheses import NO_ROW
 from dextrum.core.diagnosis.located import Located
@@ -18,7 +19,7 @@ from dextrum.core.diagnosis.posterior import Posterior, weigh_sets
 from dextrum.core.safety.recheck import points_of_part
 from dextrum.core.trail import Intake, JobOpened, Payload, PointReading, Readings
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
-from tests.support import duo_advice, duo_board, fault_named, trail_of
+from tests.support import duo_advice, duo_board, fault_named, replaced, trail_of
 
 OPENED = JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c")
 HIDDEN = (("J1:crossed_contacts:B6:B7", "FL4:open_winding:1:2"), ("J1:crossed_contacts:A3:A4", "F1:blown_fuse:1:2"),
@@ -58,6 +59,31 @@ class HiddenTest(unittest.TestCase):
                 # Which of two contacts of a line, or of two shorts on it, no reading tells.
                 self.assertGreater(chance_of_both(found, one, other), 0.02)
                 self.assertLess(found.something_else + found.nothing, 0.1)
+
+
+class MendedTest(unittest.TestCase):
+    """Crossed contacts and a blown fuse behind them, mended one after the other, and the port read after each."""
+
+    def test_each_good_reading_after_both_repairs_clears_the_unit(self) -> None:
+        model, board = duo_advice().model, duo_board()
+        crossed, blown = (fault_named(model.hypotheses.faults, name) for name in HIDDEN[1])
+        unit = SimulatedBoard(board, [(fault, fault.variants[0][0]) for fault in (crossed, blown)],
+                              np.random.default_rng(3))
+        payloads: list[Payload] = [OPENED, Intake("x", ("no_dock",))]
+
+        def take(*points: str) -> None:
+            for point in points:
+                method = board.point_by_id[point].default_method
+                payloads.append(Readings(method, (PointReading(point, unit.read(point, method, METER_M1)),), "M1"))
+
+        for part in ("J1", "F1"):
+            take(*board.port_point_ids(), *(["F1.1-2"] if part == "F1" else []))
+            unit.mend(part, "replace")
+            payloads.append(replaced(part))
+        for point in ("J1.A3", "J1.A4", "J1.A9", "J1.B4", "J1.B9"):
+            take(point)
+            found = weigh_trail(model, trail_of(*payloads))
+            self.assertGreater(float(found.remaining_rows()[0]), 0.8, point)
 
 
 class SearchTest(unittest.TestCase):
