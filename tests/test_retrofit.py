@@ -96,7 +96,7 @@ class RetrofitWalkTest(WalkCase):
         return "J1"
 
     def test_from_a_worn_socket_to_the_sheet(self) -> None:
-        self.hide("J1:open_contact:A3", 7)
+        self.hide("J1:open_contact:A3", seed=7)
         self.new_job("SLS-0741")
         self.intake("charges only while the plug is held", ("no_charge", "wobbles"))
         self.look()

@@ -27,10 +27,12 @@ class WalkCase(WindowCase):
     board: Board
     pack_id = DUO
 
-    def hide(self, fault: str, seed: int) -> None:
+    def hide(self, *faults: str, seed: int) -> None:
         self.board = library().board(self.pack_id)
-        found = fault_named(library().advice_model(self.pack_id, "M1").model.hypotheses.faults, fault)
-        self.unit = SimulatedBoard(self.board, [(found, found.variants[0][0])], np.random.default_rng(seed))
+        known = library().advice_model(self.pack_id, "M1").model.hypotheses.faults
+        found = [fault_named(known, fault) for fault in faults]
+        self.unit = SimulatedBoard(self.board, [(one, one.variants[0][0]) for one in found],
+                                   np.random.default_rng(seed))
 
     def new_job(self, serial: str) -> None:
         self.key(Key.Key_N, CTRL)
@@ -258,7 +260,7 @@ class OpenFilterTest(WalkCase):
     """A common-mode filter far from the bank has one line open: no picture in the dock."""
 
     def test_from_the_shelf_to_the_sheet(self) -> None:
-        self.hide("FL5:open_winding:3:4", 5)
+        self.hide("FL5:open_winding:3:4", seed=5)
         self.new_job("SLS-0700")
         self.intake("no picture, one way up", ("no_dock",))
         self.look()
@@ -288,11 +290,28 @@ class OpenFilterTest(WalkCase):
         self.assertEqual(before.value if before else 0, float("inf"))
 
 
+class HiddenFaultTest(WalkCase):
+    """Crossed contacts feed VBUS from the pair beside it, and hide that the fuse behind it has blown."""
+
+    def test_from_the_shelf_to_the_sheet(self) -> None:
+        self.hide("J1:crossed_contacts:A3:A4", "F1:blown_fuse:1:2", seed=5)
+        self.new_job("SLS-0703")
+        self.intake("does not charge", ("no_charge", "no_dock"))
+        self.look()
+        self.supply("a")
+        self.supply("b")
+        self.key(Key.Key_U, CTRL)
+        self.scan()
+        self.assertEqual(self.follow(), ["J1", "F1"])
+        self.assertEqual(self.unit.faults, [])
+        self.hand_over("hidden")
+
+
 class ShortedChipTest(WalkCase):
     """CC2 is grounded inside the PD controller: does not charge one way up."""
 
     def test_from_the_shelf_to_the_sheet(self) -> None:
-        self.hide("U1:hard_short:CC2", 6)
+        self.hide("U1:hard_short:CC2", seed=6)
         self.new_job("SLS-0701")
         self.intake("does not charge", ("no_charge",))
         self.look()

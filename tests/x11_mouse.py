@@ -196,7 +196,7 @@ class MouseWalkTest(WalkCase):
         self.window.resize(1270, 860)
         self.window.move(0, 0)
         self.pump(0.3)
-        self.hide("FL5:open_winding:3:4", 5)
+        self.hide("FL5:open_winding:3:4", seed=5)
         self.new_job("SLS-0700")
         self.intake("no picture, one way up", ("no_dock",))
         self.look()
