@@ -100,6 +100,33 @@ class TypingTest(SupplyCase):
         self.value("5.05", "0.36")
         self.assertEqual([(s.orientation, s.minute) for s in self.supplies()], [("a", 0.0), ("a", 7.0), ("b", 0.0)])
 
+    def both_ways_up(self) -> None:
+        """After the second way up the volts are kept for the next value."""
+        for _ in range(2):
+            self.value("5.03", "0.36")
+        self.assertEqual(self.view.volts.text(), "5.03")
+
+    def test_a_press_into_a_field_that_holds_a_value_chooses_it(self) -> None:
+        self.both_ways_up()
+        for field, typed in ((self.view.volts, "8.89"), (self.view.amps, "1.90")):
+            QTest.mouseClick(field, Qt.MouseButton.LeftButton)
+            self.type(typed)
+        self.key(Key.Key_Return)
+        self.assertEqual([(s.volts, s.amps) for s in self.supplies()][2:], [(8.89, 1.9)])
+
+    def test_a_second_press_places_the_caret_as_in_any_field(self) -> None:
+        self.both_ways_up()
+        for _ in range(2):
+            QTest.mouseClick(self.view.volts, Qt.MouseButton.LeftButton)
+            self.application.processEvents()
+        self.assertFalse(self.view.volts.hasSelectedText())
+
+    def test_letters_count_while_the_value_before_is_chosen(self) -> None:
+        self.both_ways_up()
+        QTest.mouseClick(self.view.volts, Qt.MouseButton.LeftButton)
+        self.type("x")
+        self.assertEqual((self.view.volts.text(), self.view.blinking.isChecked()), ("5.03", True))
+
     def test_letters_change_what_is_between_two_values(self) -> None:
         self.tab_to("Volts")
         for letter in "bhxs":

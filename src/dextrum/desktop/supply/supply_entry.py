@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QComboBox, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from dextrum.app.reading.typed import parse_number, volts_and_amps
@@ -23,13 +23,31 @@ SWITCHED = (("", tr("on or off?")), ("off", tr("is off")), ("on", tr("is on")))
 
 
 class DrawField(ValueField):
-    """Volts or amps. Letters typed before any figure change the circumstances instead. Signal: letter."""
+    """Volts or amps. Letters typed before any figure change the circumstances instead. Signal: letter.
+
+    The value before may still stand in it. A press of the mouse that comes into the field chooses all of it, as the
+    tab key does, so that what is typed takes its place.
+    """
 
     letter = Signal(str)
 
+    def __init__(self) -> None:
+        super().__init__()
+        self._pressed_into = False
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        self._pressed_into = event.reason() == Qt.FocusReason.MouseFocusReason
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        super().mouseReleaseEvent(event)
+        if self._pressed_into and not self.hasSelectedText():
+            self.selectAll()
+        self._pressed_into = False
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         text = event.text().lower()
-        begun = bool(self.text())
+        begun = bool(self.text()) and self.selectedText() != self.text()
         if text and text in "abrphxs" and not begun and not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.letter.emit(text)
             return
