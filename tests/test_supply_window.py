@@ -121,12 +121,6 @@ class TypingTest(SupplyCase):
             self.application.processEvents()
         self.assertFalse(self.view.volts.hasSelectedText())
 
-    def test_letters_count_while_the_value_before_is_chosen(self) -> None:
-        self.both_ways_up()
-        QTest.mouseClick(self.view.volts, Qt.MouseButton.LeftButton)
-        self.type("x")
-        self.assertEqual((self.view.volts.text(), self.view.blinking.isChecked()), ("5.03", True))
-
     def test_letters_change_what_is_between_two_values(self) -> None:
         self.tab_to("Volts")
         for letter in "bhxs":

@@ -47,7 +47,7 @@ class DrawField(ValueField):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         text = event.text().lower()
-        begun = bool(self.text()) and self.selectedText() != self.text()
+        begun = bool(self.text())
         if text and text in "abrphxs" and not begun and not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.letter.emit(text)
             return
