@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QApplication
 
 from dextrum.app.advising.steps import kind_of_step
 from dextrum.app.commands import BY_ID, COMMANDS
+from dextrum.app.job.cell_out import cell_out
 from dextrum.app.job.job_files import ImportedJob
 from dextrum.app.job.when_typed import parse_when
 from dextrum.app.reading.typed import parse_number
@@ -217,7 +218,10 @@ class WindowCommands:
         self.window.ask.ask(tr("New job: serial"), answer, "", choices, self.window.focusWidget())
 
     def cell(self, state: str) -> None:
-        self.model.record(Cell(state))  # type: ignore[arg-type]
+        if state == "unplugged":
+            self.model.record(*cell_out(self.model.board, self.model.facts))
+        else:
+            self.model.record(Cell(state))  # type: ignore[arg-type]
 
     def cause(self, what: str) -> None:
         self.model.record(Cause(what, STOP_USING[what]))  # type: ignore[arg-type]

@@ -6,8 +6,9 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from dextrum.app.advising.looking import parse_audit
+from dextrum.app.job.cell_out import cell_out
 from dextrum.core.safety.signs import SIGN_WORDS, SIGNS
-from dextrum.core.trail import PADS, Audit, Cell, Danger, Payload, Rework
+from dextrum.core.trail import PADS, Audit, Danger, Payload, Rework
 from dextrum.errors import DextrumError
 from dextrum.tongue import tr
 
@@ -48,7 +49,7 @@ class SafetyCommands:
             self.window.trail.say(tr("No sign of danger stands on this job."))
             return
         self._ask(tr("Isolated, opened, cell out, inspected: what was found"),
-                  lambda note, sign: (Cell("unplugged"), Danger((sign,), "cleared", note)),
+                  lambda note, sign: (*cell_out(self.model.board, self.model.facts), Danger((sign,), "cleared", note)),
                   tuple((sign, SIGN_WORDS[sign]) for sign in signs))
 
     def audit(self) -> None:
@@ -85,4 +86,5 @@ class SafetyCommands:
         self._ask(tr("Port cleaned; a note, if any"), lambda note, _c: (Rework("clean", port, note=note),))
 
     def ask_cell(self) -> None:
-        self._ask(tr("Is the cell unplugged? Enter records it, Esc leaves"), lambda _note, _c: (Cell("unplugged"),))
+        self._ask(tr("Is the cell unplugged? Enter records it, Esc leaves"),
+                  lambda _note, _c: cell_out(self.model.board, self.model.facts))

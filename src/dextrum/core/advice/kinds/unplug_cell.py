@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dextrum.core.advice.actions import Action
+from dextrum.core.advice.doubt_actions import cell_access
 from dextrum.core.advice.kinds.hands import Hands
 from dextrum.core.advice.kinds.kind import KindOfAction
 from dextrum.core.advice.places import Place
@@ -22,4 +23,4 @@ class UnplugCell(KindOfAction):
         return weighing.minutes_cost(as_stated(weighing.board, "unplug_minutes"))
 
     def perform(self, hands: Hands, action: Action) -> None:
-        hands.note(Cell("unplugged"), minutes=action.minutes)
+        hands.note(*hands.opened_to(cell_access(hands.board, hands.facts)), Cell("unplugged"), minutes=action.minutes)
