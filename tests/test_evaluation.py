@@ -20,7 +20,8 @@ from dextrum.app.evaluation.evaluate import (
     evaluate,
     evaluation_table,
 )
-from dextrum.app.evaluation.players import CaseTechnician, by_advice, by_knowing
+from dextrum.app.evaluation.oracle import by_knowing
+from dextrum.app.evaluation.players import CaseTechnician, by_advice
 from dextrum.app.evaluation.routine import Routine, by_routine
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.kinds.registry import kind_of
@@ -137,16 +138,6 @@ class PlayerTest(unittest.TestCase):
     def test_power_past_a_gate_is_counted_for_the_routine_too(self) -> None:
         played = by_routine(duo_advice(), draw_case(duo_advice(), 2, SEED))
         self.assertEqual(bool(played.replaced), played.gates_broken > 0)
-
-    def test_who_knows_pays_access_repair_and_proof_only(self) -> None:
-        advice = duo_advice()
-        case = next(c for n in range(60) if len((c := draw_case(advice, n, SEED)).unit.harmful()) == 1
-                    and c.unit.harmful()[0].part == "U3")
-        checks = sum(c.minutes for c in duo_board().checks)
-        option = min((o for o in advice.repairs.options if o.part == "U3" and o.action == "replace"),
-                     key=lambda o: o.minutes)
-        board_out = duo_board().minutes_to(option.access, "")
-        self.assertLessEqual(by_knowing(advice, case).minutes, 1.0 + board_out + option.minutes + checks + 1e-9)
 
 
 class SparsePackTest(unittest.TestCase):

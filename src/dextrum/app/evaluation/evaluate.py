@@ -14,7 +14,8 @@ from typing import cast
 import numpy as np
 
 from dextrum.app.evaluation.cases import Case, ListedCase, case_of_list, draw_case, world_case
-from dextrum.app.evaluation.players import Played, by_advice, by_knowing
+from dextrum.app.evaluation.oracle import by_knowing
+from dextrum.app.evaluation.players import Played, by_advice
 from dextrum.app.evaluation.routine import by_chance, by_routine
 from dextrum.app.library.library import PackLibrary
 from dextrum.core.advice.advice_model import AdviceModel
@@ -34,7 +35,8 @@ Progress = Callable[[int, int], None]
 @dataclass(frozen=True)
 class PlayerResult:
     """Shares in 0 to 1; minutes; per 100 jobs. to_oracle: mean of ratios pair by pair. hurt: neighbours
-    that heat has hurt before power was on again, hurt_found: those suspected or mended by then; of the advice only."""
+    that heat has hurt before power was on again, hurt_found: those suspected or mended by then; of the advice only.
+    minutes_without_gates: of the oracle, its mean but for what gates take."""
 
     player: str
     right: float
@@ -48,6 +50,7 @@ class PlayerResult:
     never_ended: float
     hurt: int = 0
     hurt_found: int = 0
+    minutes_without_gates: float | None = None
 
 
 @dataclass(frozen=True)
@@ -174,7 +177,8 @@ def _summary(player: str, played: Sequence[Played], oracle: Sequence[Played]) ->
                         100.0 * sum(p.good_parts for p in played) / count,
                         100.0 * sum(p.good_chips for p in played) / count, sum(p.gates_broken for p in played),
                         float(np.mean([p.ended == "never" for p in played])), sum(len(p.hurt) for p in played),
-                        sum(len(p.hurt_found) for p in played))
+                        sum(len(p.hurt_found) for p in played),
+                        float(np.mean([p.without_gates for p in played])) if player == "oracle" else None)
 
 
 def _worst_tenth(right: Sequence[bool]) -> float:
@@ -244,6 +248,16 @@ def rules_table(earns: Sequence[dict[str, object]], cases: int) -> list[str]:
     return [*lines, ""]
 
 
+def oracle_lines(players: Sequence[PlayerResult]) -> list[str]:
+    """Minutes of each player as a multiple of the oracle's, of means: with what gates take, and without."""
+    best = next((p for p in players if p.player == "oracle"), None)
+    if best is None or not best.minutes_without_gates:
+        return []
+    return [f"Minutes of {p.player} to the oracle's, means: {p.minutes_mean / best.minutes_mean:.2f}; to the oracle's "
+            f"without what only gates ask for: {p.minutes_mean / best.minutes_without_gates:.2f}."
+            for p in players if p is not best]
+
+
 def evaluation_table(found: Evaluation) -> str:
     """As a table in Markdown."""
     lines = ["| player | right end | minutes mean | median | 90 % | to oracle | good parts / 100 | good chips / 100 | "
@@ -255,6 +269,7 @@ def evaluation_table(found: Evaluation) -> str:
                      f"{p.gates_broken} |")
     lines += ["", f"Calibration error {found.calibration_error:.3f}; {found.cases} cases of seed {found.seed}, world: "
               f"{found.world}{', mismatched' if found.mismatch else ''}, {found.seconds / 60:.1f} min."]
+    lines += oracle_lines(found.players)
     lines += [f"Neighbours that heat has hurt, found before power: {p.hurt_found} of {p.hurt}."
               for p in found.players if p.hurt]
     lines += rules_table(found.rules_earn, found.cases)

@@ -1,4 +1,4 @@
-"""Who works on the cases: the advice, and one who knows the faults. See `routine` for those without a model."""
+"""Who works on the cases: the advice. `oracle` has one who knows the faults, `routine` those without a model."""
 
 from __future__ import annotations
 
@@ -15,9 +15,8 @@ from dextrum.app.evaluation.cases import Case
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.kinds.registry import activities_of_action, kind_of
-from dextrum.core.board import ComponentKind, FaultKind
+from dextrum.core.board import ComponentKind
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NO_ROW
-from dextrum.core.faults.mending import kinds_mended
 from dextrum.core.job import job_facts
 from dextrum.core.reference.warm import facts_as_judged
 from dextrum.core.safety.activities import Activity
@@ -41,7 +40,7 @@ class Played:
     left: ids of faults that do harm and are still there; harmless: those that do none. gates_broken: how often
     something was done that a gate held back. hurt: ids of faults that heat has made of neighbours, before power was on
     again; hurt_found: those of them whose part was suspected by then, or mended. rules: of the advice, those by which a
-    step came first, and how often."""
+    step came first, and how often. without_gates: of who knows the faults, the minutes but for what gates take."""
 
     right: bool
     minutes: float
@@ -59,6 +58,7 @@ class Played:
     hurt: tuple[str, ...] = ()
     hurt_found: tuple[str, ...] = ()
     rules: dict[str, int] = field(default_factory=dict)
+    without_gates: float | None = None
 
     def as_json(self, player: str) -> dict[str, object]:
         """As `evaluate --json` lists it under `plays`."""
@@ -66,6 +66,7 @@ class Played:
                 "why_wrong": self.why_wrong, "minutes": round(self.minutes, 2), "steps": self.steps,
                 "replaced": list(self.replaced), "good_parts": self.good_parts, "good_chips": self.good_chips,
                 "left": list(self.left), "harmless": list(self.harmless), "gates_passed": self.gates_broken,
+                "minutes_without_gates": None if self.without_gates is None else round(self.without_gates, 2),
                 "hurt": list(self.hurt), "hurt_found": list(self.hurt_found), "rules": dict(sorted(self.rules.items())),
                 "claims": [[round(chance, 4), so] for chance, so in self.claims]}
 
@@ -215,26 +216,3 @@ def _claims(found: Assessment, faulty: set[str]) -> list[tuple[float, bool]]:
     for column in parts.T:
         np.add.at(chance, column[column >= 0], sets.weight[column >= 0])
     return [(float(chance[k]), names[k] in faulty) for k in np.flatnonzero(chance >= LEAST_CLAIM)]
-
-
-def by_knowing(advice: AdviceModel, case: Case) -> Played:
-    """The faults are known, and every repair takes: access, one repair a part, and the proof are paid."""
-    board, rates = advice.model.board, advice.rates
-    minutes, access, replaced = rates.look_minutes, "", []
-    by_part: dict[str, set[FaultKind]] = {}
-    for fault in case.unit.harmful():
-        by_part.setdefault(fault.part, set()).add(fault.kind)
-    for part, kinds in by_part.items():
-        options = [o for o in advice.repairs.options
-                   if o.part == part and kinds <= kinds_mended(board, o.part, o.action)]
-        if not options:
-            return Played(True, minutes, 0, 0, 0, 1, "given up", name=case.name)
-        best = min(options, key=lambda o: board.minutes_to(o.access, access) + o.minutes)
-        minutes += board.minutes_to(best.access, access) + best.minutes
-        order = board.access_order
-        access = best.access if order.get(best.access, 0) > order.get(access, 0) else access
-        replaced.append(part)
-    if case.unlisted:
-        return Played(True, minutes, 0, 0, 0, 1, "given up", name=case.name)
-    return Played(True, minutes + sum(c.minutes for c in board.checks), 0, 0, 0, 1, "repaired",
-                  replaced=tuple(replaced), name=case.name)
