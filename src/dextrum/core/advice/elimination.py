@@ -17,24 +17,19 @@ from dextrum.core.advice.parts_off import gone_chances, standing_reading
 from dextrum.core.advice.repairs import deeper, lifting
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import part_words, percent, where_words
-from dextrum.core.assumptions.looks import RIGHT_PART
 from dextrum.core.assumptions.planning import (
     FOUND_LOAD,
     LEAST_LOAD,
-    LEAST_SEEN,
     LEAST_UP,
     LIKELY_LEAK,
-    SIGNAL_VOLTS,
 )
 from dextrum.core.assumptions.readings import UNCHANGED_VOLTS
 from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.board import Board, Component, ComponentKind, Method, RailCheck
-from dextrum.core.board.kinds import FEED_ROLES
-from dextrum.core.circuit.injecting import InjectionLimits, injection_limits
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.circuit.network import GROUND
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
-from dextrum.core.diagnosis.injection import chance_seen, rail_group, rail_nets, rail_shorts, watts_in
+from dextrum.core.diagnosis.injection import rail_group
 from dextrum.core.diagnosis.likelihood import rail_chances
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.judge import SHORTED
@@ -229,74 +224,6 @@ def _in_search_order(weighing: Weighing, actions: list[Action]) -> list[Action]:
     expected = sorted(action.expected for action in boxes)
     placed = [replace(action, expected=cost) for action, cost in zip(sorted(boxes, key=index), expected, strict=True)]
     return sorted([*(a for a in actions if not is_box(a)), *placed], key=lambda a: a.expected)
-
-
-def injected_rail(weighing: Weighing, point: str) -> tuple[str, InjectionLimits] | None:
-    """The net to inject into for a shorted point, and what to set."""
-    board = weighing.board
-    reading = standing_reading(weighing.facts, point)
-    if reading is None:
-        return None
-    name = board.net_of(board.point_by_id[point].at)
-    # Through a coil or a link the rail is injected as well, so the lowest rail of all that hang together is the limit.
-    joined = rail_nets(weighing.advice.model.isolating(weighing.facts.isolated), name)
-    volts = [(net.nominal_volts, net.name) for net in (board.net_by_name[n] for n in joined)
-             if net.role in FEED_ROLES and net.nominal_volts]
-    if not volts:
-        return name, injection_limits(SIGNAL_VOLTS, reading.value / 0.001)
-    return name if any(n == name for _, n in volts) else min(volts)[1], injection_limits(
-        min(volts)[0], reading.value / 0.001)
-
-
-def injection_actions(weighing: Weighing) -> list[Action]:
-    """Injecting into each shorted rail, once with the same parts off."""
-    board, facts = weighing.board, weighing.facts
-    model = weighing.advice.model.isolating(facts.isolated)
-    actions: list[Action] = []
-    done = [(rail_group(model, injection.net), injection.seen_by) for injection in facts.injections]
-    for point in shorted_points(weighing.advice, facts):
-        rail = injected_rail(weighing, point)
-        if rail is None:
-            continue
-        net, limits = rail
-        group = rail_group(model, net)
-        by = next((by for by in ("camera", "spray") if (group, by) not in done), "")
-        if not by:
-            continue
-        done += [(group, "camera"), (group, "spray")]
-        siemens = rail_shorts(model, net)
-        seen = chance_seen(watts_in(siemens, limits.volts, limits.amps), by).astype(np.float32)
-        rows = np.take_along_axis(weighing.sets, siemens[weighing.sets].argmax(axis=1)[:, None], axis=1)[:, 0]
-        of = model.hypotheses.fault_of_row[rows]
-        part_of = np.array([model.hypotheses.faults[int(f)].part if f >= 0 else "" for f in of])
-        shown = np.where(siemens[rows] > 0, seen[rows] * RIGHT_PART, 0.0) * weighing.weight
-        parts = [p for p in dict.fromkeys(part_of.tolist()) if float(shown[part_of == p].sum()) > 1e-4]
-        if float(shown.sum()) < LEAST_SEEN:
-            continue
-        joint = np.stack([*(np.where(part_of == p, shown, 0.0) for p in parts), weighing.weight - shown])
-        joint = joint.astype(np.float32)
-        place = board.point_by_id[point]
-        minutes = board.minutes_to(place.access, facts.access) + as_stated(board, f"inject_minutes.{by}")
-        cost = weighing.minutes_cost(minutes) + as_stated(board, "inject_risk") * board.unit_value
-        chance = joint.sum(axis=1)
-        weighing.tell("inject", net, [*(tr("{p} warms", p=p) for p in parts), tr("nothing warms")], joint)
-        actions.append(Action(
-            "inject", net, tr("Inject into {net}: start at {start_volts:.2f} V, up to {volts:.2f} V, at most "
-                              "{amps:.2f} A", net=net, start_volts=limits.start_volts, volts=limits.volts,
-                              amps=limits.amps),
-            where_words(board, place),
-            _why_inject(limits, by), minutes, cost,
-            float(chance @ weighing.expect(joint, place.access)) + cost, (point,), (), by, limits))
-    return actions
-
-
-def _why_inject(limits: InjectionLimits, by: str) -> str:
-    if by == "spray":
-        return (tr("The camera saw nothing; freeze spray shows smaller powers. The first spot to thaw is it. Never "
-                   "above {most_volts:g} V here; spray away from flames and eyes.", most_volts=limits.most_volts))
-    return (tr("About {watts:.1f} W heats the shorted part: find what gets warm. Raise it slowly, never above "
-               "{most_volts:g} V here; cell out and away; look with a camera before a finger.", watts=limits.watts,
-               most_volts=limits.most_volts))
 
 
 def rail_actions(weighing: Weighing) -> list[Action]:

@@ -61,6 +61,10 @@ LIKELY_LEAK = assumed(
     "likely_leak", 0.5, "chance", 0.2, 0.9,
     "Something pulls a point down, from which its rail is taken apart though it reads within.",
     "Likelier than not.")
+LIKELY_SHORT = assumed(
+    "likely_short", 0.5, "chance", 0.2, 0.9,
+    "A rail that has not been read is on ground, from which reading it counts with the injection after it.",
+    "Likelier than not.")
 FOUND_LOAD = assumed(
     "found_load", 0.95, "chance", 0.8, 0.999,
     "One part on the rail is at fault, from which there is nothing left to eliminate.",

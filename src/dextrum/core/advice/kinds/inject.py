@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from dextrum.core.advice.actions import Action
-from dextrum.core.advice.elimination import injection_actions
+from dextrum.core.advice.injecting import injection_actions, read_to_inject
 from dextrum.core.advice.kinds.hands import Hands
 from dextrum.core.advice.kinds.kind import KindOfAction
 from dextrum.core.advice.places import Place
@@ -26,7 +26,7 @@ class Inject(KindOfAction):
     with_parts_off = True
 
     def proposed(self, plan: Plan) -> Iterable[Action]:
-        return injection_actions(plan.weighing)
+        return (*injection_actions(plan.weighing), *read_to_inject(plan.weighing))
 
     def perform(self, hands: Hands, action: Action) -> None:
         hands.reach(action.points[0])

@@ -1,0 +1,179 @@
+"""Putting a shorted rail on the bench supply and seeing what gets warm: of a rail that reads shorted, and of one that
+is likely shorted and has not been read, for which the touch before it is paid as well.
+
+One reading ahead, a rail that is almost surely shorted seems not worth touching: what it reads is known already. What
+it makes possible is not, so the touch is weighed together with the injection after it.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from dextrum.core.advice.actions import Action
+from dextrum.core.advice.elimination import shorted_points
+from dextrum.core.advice.outcomes import OUTCOMES
+from dextrum.core.advice.parts_off import standing_reading
+from dextrum.core.advice.weighing import Weighing
+from dextrum.core.advice.wording import percent, where_words
+from dextrum.core.assumptions.looks import RIGHT_PART
+from dextrum.core.assumptions.planning import LEAST_SEEN, LIKELY_SHORT, SIGNAL_VOLTS
+from dextrum.core.assumptions.stated import as_stated
+from dextrum.core.board import Method, Point
+from dextrum.core.board.kinds import FEED_ROLES
+from dextrum.core.circuit.injecting import InjectionLimits, injection_limits
+from dextrum.core.circuit.network import GROUND
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW
+from dextrum.core.diagnosis.injection import chance_seen, rail_group, rail_nets, rail_shorts, watts_in
+from dextrum.tongue import tr
+
+MOST_LIKELY = 2
+"""Rails that are likely shorted of which reading them first is weighed."""
+
+
+@dataclass(frozen=True)
+class Injecting:
+    """What an injection would tell. joint: weight of each part that may warm, in order, and in the end of none, under
+    each set, (parts + 1, L). cost: with access, in the shop's currency."""
+
+    net: str
+    by: str
+    limits: InjectionLimits
+    parts: tuple[str, ...]
+    joint: np.ndarray
+    minutes: float
+    cost: float
+
+
+def _rail_of(weighing: Weighing, point: Point, volts: float) -> tuple[str, InjectionLimits]:
+    """The net to inject into for a point that reads `volts` in diode mode, and what to set. The meter drives about a
+    milliampere, by which volts are kiloohms."""
+    board = weighing.board
+    name = board.net_of(point.at)
+    # Through a coil or a link the rail is injected as well, so the lowest rail of all that hang together is the limit.
+    joined = rail_nets(weighing.advice.model.isolating(weighing.facts.isolated), name)
+    nominal = [(net.nominal_volts, net.name) for net in (board.net_by_name[n] for n in joined)
+               if net.role in FEED_ROLES and net.nominal_volts]
+    if not nominal:
+        return name, injection_limits(SIGNAL_VOLTS, 1e3 * volts)
+    return name if any(n == name for _, n in nominal) else min(nominal)[1], injection_limits(
+        min(nominal)[0], 1e3 * volts)
+
+
+def _injecting(weighing: Weighing, point: Point, volts: float,
+               done: list[tuple[frozenset[int], str]]) -> Injecting | None:
+    """None once all ways of seeing warmth have been tried with the same parts off, and where too little would be seen.
+    done: rails that have been injected and how they were looked at; added to."""
+    board, model = weighing.board, weighing.advice.model.isolating(weighing.facts.isolated)
+    net, limits = _rail_of(weighing, point, volts)
+    group = rail_group(model, net)
+    by = next((by for by in ("camera", "spray") if (group, by) not in done), "")
+    if not by:
+        return None
+    done += [(group, "camera"), (group, "spray")]
+    siemens = rail_shorts(model, net)
+    seen = chance_seen(watts_in(siemens, limits.volts, limits.amps), by).astype(np.float32)
+    rows = np.take_along_axis(weighing.sets, siemens[weighing.sets].argmax(axis=1)[:, None], axis=1)[:, 0]
+    of = model.hypotheses.fault_of_row[rows]
+    part_of = np.array([model.hypotheses.faults[int(f)].part if f >= 0 else "" for f in of])
+    shown = np.where(siemens[rows] > 0, seen[rows] * RIGHT_PART, 0.0) * weighing.weight
+    parts = tuple(p for p in dict.fromkeys(part_of.tolist()) if float(shown[part_of == p].sum()) > 1e-4)
+    if float(shown.sum()) < LEAST_SEEN:
+        return None
+    joint = np.stack([*(np.where(part_of == p, shown, 0.0) for p in parts), weighing.weight - shown])
+    minutes = board.minutes_to(point.access, weighing.facts.access) + as_stated(board, f"inject_minutes.{by}")
+    cost = weighing.minutes_cost(minutes) + as_stated(board, "inject_risk") * board.unit_value
+    return Injecting(net, by, limits, parts, joint.astype(np.float32), minutes, cost)
+
+
+def _injected(weighing: Weighing) -> list[tuple[frozenset[int], str]]:
+    model = weighing.advice.model.isolating(weighing.facts.isolated)
+    return [(rail_group(model, injection.net), injection.seen_by) for injection in weighing.facts.injections]
+
+
+def injection_actions(weighing: Weighing) -> list[Action]:
+    """Injecting into each rail that reads shorted, once with the same parts off."""
+    actions: list[Action] = []
+    done = _injected(weighing)
+    for name in shorted_points(weighing.advice, weighing.facts):
+        reading, place = standing_reading(weighing.facts, name), weighing.board.point_by_id[name]
+        found = None if reading is None else _injecting(weighing, place, reading.value, done)
+        if found is None:
+            continue
+        limits, chance = found.limits, found.joint.sum(axis=1)
+        weighing.tell("inject", found.net, [*(tr("{p} warms", p=p) for p in found.parts), tr("nothing warms")],
+                      found.joint)
+        actions.append(Action(
+            "inject", found.net, tr("Inject into {net}: start at {start_volts:.2f} V, up to {volts:.2f} V, at most "
+                                    "{amps:.2f} A", net=found.net, start_volts=limits.start_volts, volts=limits.volts,
+                                    amps=limits.amps),
+            where_words(weighing.board, place), _why_inject(limits, found.by), found.minutes, found.cost,
+            float(chance @ weighing.expect(found.joint, place.access)) + found.cost, (name,), (), found.by, limits))
+    return actions
+
+
+def read_to_inject(weighing: Weighing) -> list[Action]:
+    """Reading a rail that is likely shorted, weighed with the injection that it makes possible."""
+    board, table = weighing.board, weighing.advice.outcomes
+    actions: list[Action] = []
+    done = _injected(weighing)
+    for place in _likely_shorted(weighing):
+        point = board.point_by_id[table.points[place]]
+        chances = weighing.outcome_chances(np.array([place]))[0]
+        grounded, *others = chances
+        volts = weighing.diode_values(np.array([place]))[0]
+        short = weighing.weight * grounded
+        expected_volts = float(np.nan_to_num(volts, nan=0.0, posinf=0.0) @ short / max(float(short.sum()), 1e-9))
+        found = _injecting(weighing, point, expected_volts, done)
+        if found is None:
+            continue
+        weighing.tell("measure", point.id, OUTCOMES, chances * weighing.weight)
+        after = np.concatenate([found.joint * grounded, [other * weighing.weight for other in others]])
+        minutes = board.minutes_to(point.access, weighing.facts.access) + weighing.rates.touch_minutes
+        touch = weighing.minutes_cost(minutes)
+        # Opened once for both; on ground it is injected, else what is left is weighed as after any reading.
+        inject = found.cost - weighing.minutes_cost(board.minutes_to(point.access, weighing.facts.access))
+        chance = after.sum(axis=1)
+        sure = float(short.sum())
+        expected = float(chance @ weighing.expect(after, point.access)) + touch + sure * inject
+        actions.append(Action(
+            "measure", point.id, tr("Measure {point}", point=point.words or point.id), where_words(board, point),
+            tr("On ground with {percent}; then its rail can be put on the bench supply, to see which part warms.",
+               percent=percent(sure)), minutes, touch, expected, (point.id,)))
+    return actions
+
+
+def _likely_shorted(weighing: Weighing) -> tuple[int, ...]:
+    """Places in the outcome table of points that are likely on ground and have not been read since the last repair, one
+    of each piece of copper, the likeliest first; none while something is off the board."""
+    facts, table = weighing.facts, weighing.advice.outcomes
+    copper = weighing.advice.model.copper
+    if facts.isolated or not (weighing.sets >= FIRST_FAULT_ROW).any():
+        return ()
+    red = Method.DIODE_RED_GROUND.value
+    read = {copper.get(name, GROUND) for epoch, name, method in facts.readings or {}
+            if epoch == facts.epoch and method == red}
+    open_still = [i for i, name in enumerate(table.points) if copper.get(name, GROUND) >= 0 and copper[name] not in read
+                  and weighing.board.point_by_id[name].to is None]
+    if not open_still:
+        return ()
+    near = table.chances[np.array(open_still), 0]
+    chance = near[:, weighing.sets].max(axis=2) @ weighing.weight
+    order, access = weighing.board.access_order, [
+        weighing.board.point_by_id[table.points[i]].access for i in open_still]
+    found: dict[int, int] = {}
+    for k in sorted(range(len(open_still)), key=lambda k: (-round(float(chance[k]), 2), order.get(access[k], 0), k)):
+        if chance[k] < LIKELY_SHORT or len(found) == MOST_LIKELY:
+            break
+        found.setdefault(copper[table.points[open_still[k]]], open_still[k])
+    return tuple(found.values())
+
+
+def _why_inject(limits: InjectionLimits, by: str) -> str:
+    if by == "spray":
+        return (tr("The camera saw nothing; freeze spray shows smaller powers. The first spot to thaw is it. Never "
+                   "above {most_volts:g} V here; spray away from flames and eyes.", most_volts=limits.most_volts))
+    return (tr("About {watts:.1f} W heats the shorted part: find what gets warm. Raise it slowly, never above "
+               "{most_volts:g} V here; cell out and away; look with a camera before a finger.", watts=limits.watts,
+               most_volts=limits.most_volts))
