@@ -11,7 +11,7 @@ from dextrum.core.board import FaultKind, Method
 from dextrum.core.diagnosis.after_repair import weigh_trail
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.heat_reach import looked_round
-from dextrum.core.diagnosis.hypotheses import NO_ROW
+from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.posterior import FaultSets, Posterior
 from dextrum.core.diagnosis.read_as_before import AsBefore, as_left_by, read_as_before
 from dextrum.core.trail import (
@@ -67,6 +67,12 @@ class ByHandTest(unittest.TestCase):
         there, made = self.left(rows(3), rows(3))
         self.assertEqual((there[5], made[5]), (0.05, 0.05))
 
+    def test_what_the_repair_made_in_its_place_reads_so_as_well(self) -> None:
+        there, made = self.left(rows(2, 3, 5), rows(2, 3, 5))
+        taken = (1 - LEFT) * 0.7
+        self.assertAlmostEqual(made[5], 0.05 * taken / (1 - taken), places=6)
+        self.assertAlmostEqual(there[5], made[5], places=6)
+
     def test_a_second_point_of_the_same_copper_tells_it_once(self) -> None:
         explains = rows(2, 3)
         one = self.left(explains, explains)[0]
@@ -88,6 +94,56 @@ class FoundTest(unittest.TestCase):
         leak = next(f for f, fault in enumerate(model.hypotheses.faults)
                     if fault.part == "D2" and fault.kind is FaultKind.LEAKY_PART)
         self.assertTrue(one.explains[model.hypotheses.fault_of_row == leak].any() or one.explains.any())
+
+
+    def test_a_point_that_was_not_read_before_counts_by_its_copper(self) -> None:
+        model = duo_advice().model
+        items = gather_evidence(model, trail_of(*BASE)).items
+        good = {p: model.predicted_at(p, DIODE) for p in OFF}
+        drop = {p: float(found.values[NOTHING_ROW]) - 0.045 for p, found in good.items() if found is not None}
+        read = {("J1.B7", DIODE): next(i.value for i in items if i.subject == "J1.B7")}
+        self.assertAlmostEqual(drop["J1.A7"], drop["J1.B7"], delta=0.004)
+        self.assertEqual({one.point for one in read_as_before(model, read, items)}, set(OFF))
+        elsewhere = {("J1.A6", DIODE): read["J1.B7", DIODE]}
+        self.assertFalse(read_as_before(model, elsewhere, items))
+
+
+    def test_copper_that_reads_one_thing_here_and_another_there_is_parted(self) -> None:
+        model = duo_advice().model
+        items = gather_evidence(model, trail_of(*BASE)).items
+        read = {(i.subject, DIODE): i.value for i in items if i.kind == "reading"}
+        parted = gather_evidence(model, trail_of(*BASE, *as_good(but={"J1.A7": 0.645}))).items
+        self.assertEqual({one.point for one in read_as_before(model, read, items)}, set(OFF))
+        self.assertFalse(read_as_before(model, read, parted))
+
+
+class RailOfARepairedChipTest(unittest.TestCase):
+    """The charger's rail reads some 16 mV low on this board, and the charger is changed: dead, and nothing else."""
+
+    def low(self, *points: str) -> tuple[Payload, ...]:
+        model = duo_advice().model
+        found = {p: model.predicted_at(p, DIODE) for p in points}
+        return as_good(but={p: round(float(one.values[NOTHING_ROW]) - 0.016, 3) for p, one in found.items()
+                            if one is not None})
+
+    def leaks(self, *payloads: Payload) -> float:
+        """Chance that something leaks, of what is left."""
+        model = duo_advice().model
+        found = weigh_trail(model, trail_of(*payloads))
+        return float(sum(c for f, c in zip(found.hypotheses.faults, found.faults_left, strict=True)
+                         if f.kind is FaultKind.LEAKY_PART))
+
+    def test_it_is_not_paid_for_anew_at_other_points_of_the_rail(self) -> None:
+        first = (*board_out("no_start"), *self.low("C27.2"))
+        mended = (*first, replaced("U2"))
+        before = self.leaks(*first)
+        again = self.leaks(*mended, *self.low("L1.1", "L1.2", "C27.2"))
+        self.assertLess(again, 1.5 * before)
+
+    def test_what_reads_low_for_the_first_time_since_is_paid_for(self) -> None:
+        first = (*board_out("no_start"), *as_good("C27.2"))
+        mended = (*first, replaced("U2"))
+        self.assertGreater(self.leaks(*mended, *self.low("L1.1", "L1.2")), 1.5 * self.leaks(*mended))
 
 
 class TrailTest(unittest.TestCase):

@@ -33,8 +33,8 @@ def earlier_on_copper(model: DiagnosisModel, items: list[EvidenceItem], repairs:
     with parts off, and in the board's order of points.
 
     The fixed order keeps the result the same whatever order the points were touched in. A new part on the copper brings
-    junctions of its own: what was read before it tells nothing of how far the copper is off now, unless the point reads
-    as before. Then whatever it is off by lies elsewhere, and is not paid for anew.
+    junctions of its own: what was read before it tells nothing of how far the copper is off now, unless it reads off by
+    as much as before, at that point or another. Then whatever it is off by lies elsewhere, and is not paid for anew.
     """
     order = model.board.point_order
     groups: dict[tuple[Method, int], list[EvidenceItem]] = {}
@@ -51,7 +51,9 @@ def earlier_on_copper(model: DiagnosisModel, items: list[EvidenceItem], repairs:
         before: Before = ()
         for item in sorted(members, key=lambda i: (i.epoch, sorted(i.isolated), order[i.subject])):
             since = max((epoch for epoch in renewed if epoch <= item.epoch), default=0)
-            alike = any(reads_as_before(item, subject, value, isolated) for subject, value, _, isolated in before)
+            own = item.subject, item.value
+            alike = any(isolated == item.isolated and off_alike(model, method, own, (subject, value))
+                        for subject, value, _, isolated in before)
             found[item.epoch, method, item.subject, item.isolated] = tuple(
                 earlier for earlier in before if (alike or earlier[2] >= since) and _one_copper(model, earlier, item))
             if item.value != float("inf"):
@@ -59,9 +61,15 @@ def earlier_on_copper(model: DiagnosisModel, items: list[EvidenceItem], repairs:
     return found
 
 
-def reads_as_before(item: EvidenceItem, point: str, value: float, isolated: Isolated) -> bool:
-    """Whether a reading in diode mode shows a number, and the same one as an earlier reading of that point did."""
-    return item.subject == point and item.isolated == isolated and abs(item.value - value) <= AS_BEFORE_VOLTS
+def off_alike(model: DiagnosisModel, method: Method, one: tuple[str, float], other: tuple[str, float],
+              within: float = AS_BEFORE_VOLTS) -> bool:
+    """Whether two readings in diode mode of one piece of copper, each a point and its volts, show numbers that are off
+    a good board by the same: those of one point that read the same do. within: volts."""
+    here, there = model.predicted_at(one[0], method), model.predicted_at(other[0], method)
+    if here is None or there is None:
+        return one[0] == other[0] and abs(one[1] - other[1]) <= within
+    apart = float(here.values[NOTHING_ROW] - there.values[NOTHING_ROW])
+    return abs(one[1] - other[1] - apart) <= within
 
 
 def _one_copper(model: DiagnosisModel, earlier: tuple[str, float, int, Isolated], item: EvidenceItem) -> bool:
