@@ -7,6 +7,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import replace
 
+from dextrum.core.advice.across_first import across_first
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.elimination import rail_again
 from dextrum.core.advice.joined_first import joined_first
@@ -58,7 +59,8 @@ def before_repair(weighing: Weighing, ranked: Sequence[Action], unpowered: bool 
     scan = next((a for a in ranked if a.kind == "scan"), None)
     if scan is not None and _is_chip(weighing, leading.target):
         return scan  # three minutes, and it may clear the chip
-    again = touch_again(weighing) or joined_first(weighing, leading.target) or processor_first(weighing)
+    again = touch_again(weighing) or joined_first(weighing, leading.target) or across_first(
+        weighing, leading.target) or processor_first(weighing)
     if again is None and not unpowered and _is_chip(weighing, leading.target):
         again = rail_again(weighing) or _another_way(weighing, leading.target, ranked)
     return again or _reversible_first(weighing, leading, ranked)
@@ -76,7 +78,8 @@ def before_giving_up(weighing: Weighing, ranked: Sequence[Action], looked: bool,
     # What it must do is tried as well: what nobody can explain fails at random, a dead chip fails all that hangs on it.
     kinds = () if sure else ("try",) if looked else ("scan", "rail", "supply", "try")
     tests = [a for a in ranked if a.kind in kinds and _is_open(weighing, a)]
-    best = max(tests, key=lambda a: weighing.decided(weighing.joints[a.kind, a.target]) / a.cost, default=None)
+    now = weighing.decided(weighing.weight[None, :])
+    best = max(tests, key=lambda a: (weighing.decided(weighing.joints[a.kind, a.target]) - now) / a.cost, default=None)
     if best is not None or (sure and weighing.beyond_repair - weighing.unexplained >= KNOWN):
         return best
     return _unread_rails(weighing, sure)

@@ -9,6 +9,10 @@ SURE_ENOUGH = assumed(
     "sure_enough", 0.995, "chance", 0.97, 0.9999,
     "A part is at fault, from which nothing more is asked for.",
     "A test can hardly save more than it costs.")
+ACROSS_FROM = assumed(
+    "across_from", 0.1, "chance", 0.02, 0.5,
+    "From end to end a suspected part reads off, from which it is read there before it is changed.",
+    "Half a minute against half an hour, of the one reading that speaks of this part alone.")
 NEARLY = assumed(
     "nearly", 0.6, "chance", 0.3, 0.9,
     "A part is at fault, from which a test is worth its while too if it only shakes the suspicion.",

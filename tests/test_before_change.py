@@ -1,0 +1,112 @@
+"""What is read before a part is changed: across it, and a rail that is likely on ground, for what injecting shows."""
+
+from __future__ import annotations
+
+import unittest
+
+from dextrum.app.advising.assess import assess
+from dextrum.core.advice.across_first import across_first
+from dextrum.core.advice.actions import Action
+from dextrum.core.advice.injecting import injection_actions, read_to_inject
+from dextrum.core.advice.measuring import measure_actions
+from dextrum.core.advice.weighing import Weighing
+from dextrum.core.assumptions.planning import LIKELY_SHORT
+from dextrum.core.board import Method
+from dextrum.core.diagnosis.after_repair import weigh_trail
+from dextrum.core.job import job_facts
+from dextrum.core.trail import Isolation, Payload, PointReading, Readings, Supply
+from tests.support import as_good, board_out, duo_advice, duo_board, replaced, trail_of
+
+CYCLES = (Supply("a", 5.2, 0.07, 1.0, supply_proved=True),
+          Supply("b", 3.67, 0.36, 1.0, pattern="blinking", supply_proved=True))
+"""A draw that comes and goes at a pulled-down voltage: something behind the charger is on ground."""
+
+
+def weighed(*payloads: Payload) -> Weighing:
+    advice, trail = duo_advice(), trail_of(*payloads)
+    return Weighing(advice, weigh_trail(advice.model, trail), job_facts(trail))
+
+
+class ReadToInjectTest(unittest.TestCase):
+    BEGUN = (*board_out("no_dock", "no_start"), *CYCLES, *as_good("C33.1", "C27.2"))
+
+    def found(self, *payloads: Payload) -> list[Action]:
+        return read_to_inject(weighed(*self.BEGUN, *payloads))
+
+    def test_a_rail_that_is_likely_on_ground_is_read_for_what_it_makes_possible(self) -> None:
+        weighing = weighed(*self.BEGUN)
+        found = read_to_inject(weighing)
+        self.assertTrue(found)
+        plain = {action.target: action for action in measure_actions(weighing)}
+        for action in found:
+            self.assertEqual(action.kind, "measure")
+            if action.target in plain:
+                self.assertLess(action.expected, plain[action.target].expected)
+
+    def test_the_next_step_is_such_a_reading_or_better_and_injecting_comes_after_it(self) -> None:
+        step = assess(duo_advice(), trail_of(*self.BEGUN, *as_good(*duo_board().port_point_ids()))).advice.next
+        self.assertEqual(step.kind, "measure")
+        grounded = Readings(Method.DIODE_RED_GROUND, (PointReading(step.points[0], 0.0),), "M1")
+        after = weighed(*self.BEGUN, grounded)
+        self.assertTrue(injection_actions(after))
+        read = after.advice.model.copper[step.points[0]]
+        self.assertNotIn(read, {after.advice.model.copper[a.target] for a in read_to_inject(after)})
+
+    def test_a_board_without_a_sign_of_a_short_offers_none(self) -> None:
+        weighing = weighed(*board_out("no_dock"))
+        self.assertLess(max((float(w) for w in weighing.weight), default=0.0), LIKELY_SHORT)
+        self.assertEqual(read_to_inject(weighing), [])
+
+    def test_with_parts_off_what_is_off_is_looked_at_first(self) -> None:
+        self.assertEqual(self.found(Isolation(("C28",), "off")), [])
+
+
+class AcrossFirstTest(unittest.TestCase):
+    """A data line reads as high as behind a filter that is open: the filter, or another maker's array."""
+
+    HIGH = (*board_out("no_dock"), *as_good(*(p for p in duo_board().port_point_ids() if p not in ("J1.A7", "J1.B7")),
+                                            but={"J1.A7": 0.683, "J1.B7": 0.683}))
+
+    def test_the_filter_is_read_across_before_it_is_changed(self) -> None:
+        weighing = weighed(*self.HIGH)
+        self.assertGreater(weighing.chance_of_part["FL4"], 0.5)
+        found = across_first(weighing, "FL4")
+        assert found is not None
+        self.assertIn("FL4.3-4", found.points)
+        self.assertLess(found.minutes, 20.0)
+
+    def test_read_through_it_is_cleared_and_not_asked_for_again(self) -> None:
+        weighing = weighed(*self.HIGH, *as_good("FL4.1-2", "FL4.3-4", "FL4.1-3"))
+        self.assertLess(weighing.chance_of_part.get("FL4", 0.0), 0.2)
+        self.assertIsNone(across_first(weighing, "FL4"))
+
+    def test_two_lines_that_read_low_together_are_read_between_before_the_filter_is_changed(self) -> None:
+        """Whatever weighs says that they are bridged there or in the port: the reading may say that nothing does."""
+        off = ("J1.A6", "J1.A7", "J1.B6", "J1.B7")
+        low = (*board_out("no_dock"), *as_good(*(p for p in duo_board().port_point_ids() if p not in off),
+                                               but=dict.fromkeys(off, 0.610)))
+        weighing = weighed(*low)
+        self.assertGreater(weighing.chance_of_part["FL4"], 0.3)
+        found = across_first(weighing, "FL4")
+        assert found is not None
+        self.assertEqual(found.points, ("FL4.1-3",))
+        self.assertLess(weighed(*low, *as_good("FL4.1-3")).chance_of_part.get("FL4", 0.0), 0.1)
+
+    def test_after_a_repair_it_is_read_anew(self) -> None:
+        self.assertIsNotNone(across_first(weighed(*self.HIGH, replaced("F1")), "FL4"))
+
+    def test_nothing_across_a_part_that_has_no_ends_to_read_or_while_parts_are_off(self) -> None:
+        self.assertIsNone(across_first(weighed(*self.HIGH), "U3"))
+        self.assertIsNone(across_first(weighed(*self.HIGH, Isolation(("C28",), "off")), "FL4"))
+
+
+class ScannedBeforeTriedTest(unittest.TestCase):
+    def test_a_unit_that_draws_nothing_is_read_at_the_port_before_every_check_is_tried(self) -> None:
+        """Each check was tried twice first, since a trial costs less than the port: what it tells was left out."""
+        dead = (Supply("a", 5.03, 0.0, 1.0, supply_proved=True), Supply("b", 5.04, 0.0, 1.0, supply_proved=True))
+        trail = trail_of(*board_out("no_charge", "no_dock", "no_start")[:3], *dead)
+        self.assertNotEqual(assess(duo_advice(), trail).advice.next.kind, "try")
+
+
+if __name__ == "__main__":
+    unittest.main()
