@@ -58,6 +58,24 @@ def makes(*payloads: Payload) -> tuple[OtherMake, ...]:
     return gather_evidence(duo_advice().model, trail_of(*trail(*payloads))).apart.makes
 
 
+class BridgedOrOfAnotherMakeTest(unittest.TestCase):
+    """Both data lines read 33 mV low: as behind a bridged filter, and as with another maker's chip."""
+
+    LOW = scan(dict.fromkeys(("J1.A6", "J1.A7", "J1.B6", "J1.B7"), -0.033))
+
+    def between(self, volts: float) -> Readings:
+        return Readings(Method.RESISTANCE, (PointReading("FL4.1-3", volts),), "M1")
+
+    def test_what_a_fault_explains_as_well_is_not_explained_away(self) -> None:
+        self.assertEqual(makes(self.LOW), ())
+        self.assertEqual(makes(self.LOW, self.between(0.4)), ())
+
+    def test_open_between_them_no_fault_explains_it(self) -> None:
+        self.assertEqual([one.part for one in makes(self.LOW, self.between(math.inf))], ["U7"])
+
+    def test_the_newest_reading_between_them_counts(self) -> None:
+        self.assertEqual(makes(self.LOW, self.between(math.inf), self.between(0.4)), ())
+
 class OtherMakeTest(unittest.TestCase):
     def test_a_good_board_has_none(self) -> None:
         self.assertEqual(makes(), ())

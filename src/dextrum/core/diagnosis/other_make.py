@@ -5,12 +5,13 @@ and the chip itself. What one chip's saturation currents, all larger or smaller 
 copper follows from its share of the junctions there (exponential junctions in parallel: their currents add). That
 factor is found by trying; how much better it explains the readings is held against the best single fault, each with
 how likely it is before (Bayes' rule at the best factor, an approximation), and only what it explains plainly better
-than any fault is taken off the readings.
+than any fault is taken off the readings. A fault is held to what was read from point to point as well, which a chip of
+another make leaves as it is: two lines that are low together may be bridged, until the meter between them shows OL.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import TYPE_CHECKING
@@ -70,7 +71,7 @@ class OtherMake:
         return max(self.shift.values(), key=abs, default=0.0)
 
 
-def other_makes(model: DiagnosisModel, items: Iterable[EvidenceItem], repairs: Sequence[tuple[int, Rework]]) -> (
+def other_makes(model: DiagnosisModel, items: Collection[EvidenceItem], repairs: Sequence[tuple[int, Rework]]) -> (
         tuple[OtherMake, ...]):
     """Chips of another make, at most one for each time between two replacements. items: with the meter's and the
     board's own scale taken off."""
@@ -78,19 +79,24 @@ def other_makes(model: DiagnosisModel, items: Iterable[EvidenceItem], repairs: S
             and item.value != float("inf") and item.value > LEAST_VOLTS]
     if not read:
         return ()
+    across = [item for item in items if item.kind == "reading" and item.method in (Method.RESISTANCE, Method.CONTINUITY)
+              and not item.isolated]
     cuts = sorted({epoch for epoch, rework in repairs if rework.action == "replace"
                    and model.board.component_by_designator.get(rework.part) is not None
                    and model.board.component_by_designator[rework.part].kind is ComponentKind.IC})
     bounds = [-1, *cuts, max(item.epoch for item in read) + 1]
     found = []
     for first, last in pairwise(bounds):
-        one = _other_make(model, [item for item in read if first <= item.epoch < last], first, last - 1)
+        one = _other_make(model, [item for item in read if first <= item.epoch < last],
+                          [item for item in across if first <= item.epoch < last], first, last - 1)
         if one is not None:
             found.append(one)
     return tuple(found)
 
 
-def _other_make(model: DiagnosisModel, read: Sequence[EvidenceItem], since: int, until: int) -> OtherMake | None:
+def _other_make(model: DiagnosisModel, read: Sequence[EvidenceItem], across: Sequence[EvidenceItem], since: int,
+                until: int) -> OtherMake | None:
+    """across: readings from point to point, which a chip of another make leaves as they are and a fault may not."""
     lines = _lines(model, read)
     off = [copper for copper, (_, away, spread) in lines.items() if abs(away) > PLAIN_SPREADS * spread]
     if len(off) < FEWEST_LINES_OF_MAKE:
@@ -106,7 +112,8 @@ def _other_make(model: DiagnosisModel, read: Sequence[EvidenceItem], since: int,
                         for copper in off if copper in shift)
         if explained >= FEWEST_LINES_OF_MAKE and (best is None or gain > best[0]):
             best = gain, chip, shift
-    if best is None or best[0] < PLAINLY_BETTER or best[0] < _best_fault(model, lines) + PLAINLY_BETTER:
+    if best is None or best[0] < PLAINLY_BETTER or best[0] < _best_fault(
+            model, lines, across) + PLAINLY_BETTER:
         return None
     shift = best[2]
     return OtherMake(best[1], shift, since, until,
@@ -180,13 +187,15 @@ def _shares(model: DiagnosisModel, chip: str) -> dict[int, float]:
     return {copper: 1.0 if guessed else current / whole[copper] for copper, current in own.items()}
 
 
-def _best_fault(model: DiagnosisModel, lines: Lines) -> float:
-    """The same of the best single fault, over all lines."""
+def _best_fault(model: DiagnosisModel, lines: Lines, across: Iterable[EvidenceItem]) -> float:
+    """The same of the best single fault, over all lines and what was read from point to point, there the newest."""
     total = np.zeros(model.hypotheses.count)
-    for item, _, _ in lines.values():
-        key = ("line by itself", item.subject, item.value, item.touches)
+    newest = {item.subject: item for item in sorted(across, key=lambda item: item.epoch)}
+    for item in (*(item for item, _, _ in lines.values()), *newest.values()):
+        assert item.method is not None
+        key = ("line by itself", item.subject, item.method, item.value, item.touches)
         row = model.remembered(key, lambda item=item: reading_log_likelihood(  # type: ignore[misc]
-            model, item.subject, METHOD, item.value, item.touches))
+            model, item.subject, item.method, item.value, item.touches))
         if row is not None:
             total += row - row[NOTHING_ROW]
     prior = model.pairs.log_prior_one
