@@ -31,7 +31,7 @@ from dextrum.core.diagnosis.expected import expected_at
 from dextrum.core.diagnosis.fault_pairs import share_of_rows
 from dextrum.core.diagnosis.heat_reach import lies_near, looked_round
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
-from dextrum.core.diagnosis.likelihood import log_density, read_again
+from dextrum.core.diagnosis.likelihood import OnceRead, log_density, read_again
 from dextrum.core.diagnosis.memory import Memory
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.diagnosis.posterior import Posterior, weigh_sets
@@ -301,7 +301,7 @@ class WrongPointTest(unittest.TestCase):
         usual = model.references.get("FL1.3", self.METHOD)
         expected = expected_at(model, "FL1.3", self.METHOD)
         assert usual is not None and expected is not None and isinstance(expected.unsure, float)
-        again = read_again(expected, self.METHOD, (), (usual.centre,))
+        again = read_again(expected, self.METHOD, (), (OnceRead(usual.centre),))
         opens = np.isinf(expected.means)
         self.assertTrue(opens.any())
         # Under a row that opens the line the good number says that the point lies elsewhere; else next to nothing.
@@ -319,11 +319,12 @@ class WrongPointTest(unittest.TestCase):
         once = trail_of(Cell("unplugged"), Readings(self.METHOD, (PointReading("FL1.3", usual.centre),), "M1"))
         since = trail_of(Readings(self.METHOD, (PointReading("FL1.3", usual.centre),), "M1"))
         read = readings_of(model, once, frozenset(), SetApart())
-        self.assertEqual(read, {("FL1.3", self.METHOD): (usual.centre,)})
+        self.assertEqual(read, {("FL1.3", self.METHOD): ((0, usual.centre),)})
         row = next(r for r in range(2, model.hypotheses.count)
                    if model.hypotheses.faults[model.hypotheses.fault_of_row[r]].id == "FL1:open_winding:3:4")
         new, known = (gather_evidence(model, since, read_before=before).log_likelihood.sum(axis=0)
-                      for before in (None, read))
+                      for before in (None, {key: tuple(OnceRead(v) for _, v in values)
+                                                   for key, values in read.items()}))
         self.assertGreater(known[row] - known[NOTHING_ROW], new[row] - new[NOTHING_ROW] + 2.0)
 
 

@@ -138,7 +138,7 @@ class OtherMakeTest(unittest.TestCase):
         read = readings_of(model, entries, frozenset(), set_apart(model, entries, frozenset()))
         for point in moved:
             self.assertEqual(len(read[point, RED]), 2)
-            for value in read[point, RED]:
+            for _, value in read[point, RED]:
                 self.assertAlmostEqual(value, good(point), delta=0.02)
 
     def test_it_is_said(self) -> None:

@@ -34,9 +34,11 @@ from dextrum.core.diagnosis.as_usual import ReadBefore, SetApart, readings_of, s
 from dextrum.core.diagnosis.evidence import Evidence, faults_mended, gather_evidence
 from dextrum.core.diagnosis.heat_reach import lies_near
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW
+from dextrum.core.diagnosis.likelihood import ReadOnce
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.posterior import FaultSets, Posterior, weigh_sets
 from dextrum.core.diagnosis.read_as_before import AsBefore, as_left_by, read_as_before
+from dextrum.core.diagnosis.read_once import TakenAway, read_once
 from dextrum.core.diagnosis.telling import EvidenceItem, looks_told
 from dextrum.core.diagnosis.witness import SeenWitness
 from dextrum.core.faults.registry import KINDS
@@ -237,12 +239,29 @@ def _since_repair(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int, l
     """What was seen since the last repair, without what reads as it did before, and what does. apart: what sets the
     board and its meter apart, where all of the trail has told it already: the few readings since tell it badly."""
     apart = set_apart(model, entries, left_out) if apart is None else apart
-    read_before = readings_of(model, entries[:cut], left_out, apart)
-    since = _since(model, entries, cut, left_out, apart, read_before)
-    as_before = read_as_before(model, {key: values[-1] for key, values in read_before.items()}, since.items)
+    read = readings_of(model, entries[:cut], left_out, apart)
+    once = _read_once(model, entries, cut, left_out, read)
+    since = _since(model, entries, cut, left_out, apart, once)
+    as_before = read_as_before(model, {key: values[-1][1] for key, values in read.items()}, since.items)
     if as_before:
-        since = _since(model, entries, cut, left_out | _readings_at(entries[cut + 1:], as_before), apart, read_before)
+        since = _since(model, entries, cut, left_out | _readings_at(entries[cut + 1:], as_before), apart, once)
     return since, as_before
+
+
+def _read_once(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int, left_out: frozenset[tuple[str, str]],
+               read: ReadBefore) -> ReadOnce:
+    """Of the points that have been read since the last repair, what they read before, and whether a repair has taken
+    away what explained it."""
+    since = {(reading.point, e.payload.method) for e in entries[cut + 1:] if isinstance(e.payload, Readings)
+             for reading in e.payload.readings}
+    known = {key: values for key, values in read.items() if key in since}
+    if not known:
+        return {}
+    repairs = [TakenAway(last_moment(entries[:k + 1]).epoch, _sets_before(model, entries[:k], left_out),
+                         model.hypotheses.rows_mended(frozenset(faults_mended(model, rework))))
+               for k, rework in ((k, e.payload) for k, e in enumerate(entries[:cut + 1]))
+               if isinstance(rework, Rework) and rework.action in HOT_ACTIONS]
+    return read_once(model, known, repairs)
 
 
 def _left(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int, left_out: frozenset[tuple[str, str]],
@@ -267,7 +286,7 @@ def _readings_at(entries: tuple[Entry, ...], points: Iterable[AsBefore]) -> froz
 
 
 def _since(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int, left_out: frozenset[tuple[str, str]],
-           apart: SetApart, read_before: ReadBefore) -> Evidence:
+           apart: SetApart, read_before: ReadOnce) -> Evidence:
     """What was seen since the repair, with no repair in it, in the epoch in which it was seen; what the cell was, what
     was off, and whether the pack has a point right is known from before."""
     before = _standing_from(entries[:cut + 1])

@@ -146,8 +146,8 @@ def standardised(model: DiagnosisModel, facts: JobFacts, apart: SetApart) -> Job
     return replace(facts, readings=readings)
 
 
-ReadBefore = Mapping[tuple[str, Method], tuple[float, ...]]
-"""What points read, by point and method, in the order of the repairs after which they did."""
+ReadBefore = Mapping[tuple[str, Method], tuple[tuple[int, float], ...]]
+"""What points read, by point and method: the epoch and the number, in the order of the epochs."""
 
 
 def as_usual(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozenset[tuple[str, str]],
@@ -171,10 +171,11 @@ def readings_of(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: fro
                 apart: SetApart) -> ReadBefore:
     """Numbers that stand in a trail, with nothing off the board, as they are weighed: what a point read tells whether
     the pack has it right long after. apart: as for `gather_evidence`."""
-    found: dict[tuple[str, Method], tuple[float, ...]] = {}
+    found: dict[tuple[str, Method], tuple[tuple[int, float], ...]] = {}
     for item, _ in sorted(as_usual(model, entries, left_out, apart)[0].values(), key=lambda pair: pair[0].epoch):
         if item.kind == "reading" and item.method is not None and not item.isolated and item.value != float("inf"):
-            found[item.subject, item.method] = (*found.get((item.subject, item.method), ()), item.value)
+            found[item.subject, item.method] = (
+                *found.get((item.subject, item.method), ()), (item.epoch, item.value))
     return found
 
 

@@ -13,7 +13,7 @@ import numpy as np
 
 from dextrum.core.assumptions.trials import FLAT_UNSEEN, LEAST_COMPLAINT
 from dextrum.core.board import Method
-from dextrum.core.diagnosis.as_usual import NOT_APART, ReadBefore, SetApart, as_usual
+from dextrum.core.diagnosis.as_usual import NOT_APART, SetApart, as_usual
 from dextrum.core.diagnosis.board_look import audit_look_parts, board_look_parts
 from dextrum.core.diagnosis.draw_evidence import draw_log_likelihood, flat_cell_chance, plug_log_likelihood
 from dextrum.core.diagnosis.expected import Expected, expected_at
@@ -24,6 +24,8 @@ from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.injection import warmth_log_likelihood
 from dextrum.core.diagnosis.joined_copper import Beside, held_to_joined, read_beside
 from dextrum.core.diagnosis.likelihood import (
+    OnceRead,
+    ReadOnce,
     check_log_likelihood,
     look_parts,
     rail_log_likelihood,
@@ -123,7 +125,7 @@ def _told_apart(source: object) -> object:
 
 
 def _reading_witness(model: DiagnosisModel, item: EvidenceItem, mended_by: Mapping[int, frozenset[str]],
-                     earlier: Before, beside: Beside, scale: OwnScale, once: tuple[float, ...]) -> Witness | None:
+                     earlier: Before, beside: Beside, scale: OwnScale, once: tuple[OnceRead, ...]) -> Witness | None:
     """Kept for a while, since a trail grows by one entry at a time. mended_by: faults mended, by epoch. once: what the
     point read before all that is weighed here; beside: what was read on copper that some fault would join to it."""
     if item.method is None:
@@ -138,7 +140,8 @@ def _reading_witness(model: DiagnosisModel, item: EvidenceItem, mended_by: Mappi
 
 
 def _new_reading_witness(model: DiagnosisModel, item: EvidenceItem, method: Method, gone_by: Mapping[int, np.ndarray],
-                         earlier: Before, beside: Beside, scale: OwnScale, once: tuple[float, ...]) -> Witness | None:
+                         earlier: Before, beside: Beside, scale: OwnScale,
+                         once: tuple[OnceRead, ...]) -> Witness | None:
     wider, slips = scale.spread, scale.slips
     again = tuple(value for point, value, epoch, isolated in earlier
                   if point == item.subject and epoch != item.epoch and isolated == item.isolated)
@@ -228,7 +231,8 @@ def _functional(model: DiagnosisModel, item: EvidenceItem, source: object, gone:
 
 
 def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, mended_by: Mapping[int, frozenset[str]],
-             flat: float, before: Before, beside: Beside, scale: OwnScale, once: tuple[float, ...]) -> Witness | None:
+             flat: float, before: Before, beside: Beside, scale: OwnScale,
+             once: tuple[OnceRead, ...]) -> Witness | None:
     """mended_by: faults mended, by epoch. once: what the point of a reading read before all that is weighed here;
     beside: what was read on copper that some fault would join to its own."""
     model = model.isolating(item.isolated)
@@ -298,7 +302,7 @@ def _gone(model: DiagnosisModel, mended: frozenset[str]) -> np.ndarray:
 
 
 def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
-                    left_out: frozenset[tuple[str, str]] = frozenset(), read_before: ReadBefore | None = None,
+                    left_out: frozenset[tuple[str, str]] = frozenset(), read_before: ReadOnce | None = None,
                     apart: SetApart | None = None, seen: Seen = frozenset()) -> Evidence:
     """All that stands in the trail. Items the pack knows nothing about are left out.
 

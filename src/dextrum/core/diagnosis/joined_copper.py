@@ -20,7 +20,7 @@ from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.expected import Expected, SharedDeviation, again_spread, expected_of, with_reading
 from dextrum.core.diagnosis.joint_predictions import joint_values, unchanged
-from dextrum.core.diagnosis.likelihood import log_density, read_again
+from dextrum.core.diagnosis.likelihood import OnceRead, log_density, read_again
 from dextrum.core.diagnosis.own_deviation import taught_by
 
 if TYPE_CHECKING:
@@ -83,7 +83,7 @@ def given_joined(expected: Expected, deviation: SharedDeviation, method: Method)
 
 def held_to_joined(model: DiagnosisModel, likelihood: np.ndarray, point: str, method: Method, value: float,
                    touches: int, shared: SharedDeviation | None, beside: Beside, wider: float, slips: float,
-                   again: tuple[float, ...], once: tuple[float, ...]) -> np.ndarray:
+                   again: tuple[float, ...], once: tuple[OnceRead, ...]) -> np.ndarray:
     """The ln likelihood of a reading, (R,), with each row that joins its copper to another held to what that one read.
     The rest as for `reading_log_likelihood`."""
     predicted = model.predicted_at(point, method)

@@ -6,8 +6,9 @@ OL itself is censored: above what the meter can drive.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from typing import NamedTuple
 
 import numpy as np
 from scipy.special import gammaln, stdtr
@@ -56,16 +57,31 @@ from dextrum.core.trail import Look
 CONTACT_FAILURE = USUAL_SLIPS
 
 
-def read_again(expected: Expected, method: Method, earlier: Sequence[float], once: Sequence[float] = ()) -> Expected:
+class OnceRead(NamedTuple):
+    """What a point read before a repair. taken: chance that a fault was there then which a repair has taken away since;
+    by_taken: density of the value under such faults, times their chance."""
+
+    value: float
+    taken: float = 0.0
+    by_taken: float = 0.0
+
+
+ReadOnce = Mapping[tuple[str, Method], tuple[OnceRead, ...]]
+"""By point and method, in the order of the epochs."""
+
+
+def read_again(expected: Expected, method: Method, earlier: Sequence[float],
+               once: Sequence[OnceRead] = ()) -> Expected:
     """The prediction at a point that was read before a repair already, as `earlier`. That the pack has it wrong is one
     thing, and is not held anew against each reading: what did not fit a good board then makes it likelier now. once:
     what it read before all that is weighed, where the board is weighed as a repair has left it. That reading stands in
-    no other place, so that it speaks row by row: under one that did not explain it the pack is likelier wrong."""
+    no other place, so that it speaks row by row: under one that did not explain it the pack is likelier wrong, unless
+    what was taken away since explained it."""
     if not np.any(expected.unsure > 0.0):
         return expected
-    for value in once:
+    for value, taken, by_taken in once:
         as_packed = np.exp(_if_as_packed(expected, method, value, 1, None, CONTACT_FAILURE))
-        expected = _doubted(expected, method, value, as_packed)
+        expected = _doubted(expected, method, value, (1.0 - taken) * as_packed + by_taken)
     for value in earlier:
         expected = _doubted(expected, method, value, _if_good(expected, method, value))
     return expected
@@ -88,7 +104,7 @@ def _log_t(value: float, means: np.ndarray, spreads: np.ndarray, freedom: float)
 def reading_log_likelihood(model: DiagnosisModel, point: str, method: Method, value: float,
                            touches: int = 1, shared: SharedDeviation | None = None,
                            wider: float = 1.0, slips: float = CONTACT_FAILURE,
-                           earlier: Sequence[float] = (), once: Sequence[float] = ()) -> np.ndarray | None:
+                           earlier: Sequence[float] = (), once: Sequence[OnceRead] = ()) -> np.ndarray | None:
     """ln density (or ln chance, for OL) of a reading under each row, shape (R,); None where unknown.
 
     touches: how often in a row the point has read the same; each makes a slip of the hand less likely.

@@ -15,7 +15,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dextrum.core.assumptions.readings import AS_BEFORE_VOLTS, EXPLAINS_NATS
+from dextrum.core.assumptions.readings import AS_BEFORE_VOLTS, EXPLAINS_NATS, ODD_VOLTS
 from dextrum.core.assumptions.repairs import REPAIR_FAILS
 from dextrum.core.board import Method
 from dextrum.core.circuit.network import GROUND
@@ -30,6 +30,8 @@ from dextrum.core.diagnosis.telling import EvidenceItem
 LEAST_KEPT = 0.01
 """Chance that a repair leaves a reading as it was, at least: boards and packs are odd more often than anything is sure.
 """
+MOST_ODD_VOLTS = 2.0 * ODD_VOLTS
+"""By which a board's copper may be off with nothing wrong: twice how far another maker's part is."""
 PARTED_VOLTS = 3.0 * AS_BEFORE_VOLTS
 """By which points of one copper differ that no longer hang together: beyond what two touches and a contact do."""
 MOVES_BY = 2.0 * AS_BEFORE_VOLTS
@@ -55,8 +57,9 @@ def read_as_before(model: DiagnosisModel, before: ReadLast, since: Iterable[Evid
     """Readings since a repair that are off as they were before it and that some row explains, in the order of `since`.
 
     before: volts by point and method; since: what has been read since the repair. A point that was not read before
-    counts by others of its copper that were. Copper without a reading from before is left out, so is what was read with
-    something off the board, and copper that reads one thing here and another there: it is parted, whatever it read
+    counts by others of its copper that were. Left out are copper without a reading from before, what was read with
+    something off the board, what is off by more than boards may differ (a fault is there, or the pack is mistaken,
+    which `read_once` tells), and copper that reads one thing here and another there: it is parted, whatever it read
     before.
     """
     earlier, now = _by_copper(model, before.items()), [
@@ -71,10 +74,18 @@ def read_as_before(model: DiagnosisModel, before: ReadLast, since: Iterable[Evid
         method, read = item.method, (item.subject, item.value)
         key, own = (model.copper.get(item.subject, GROUND), method), before.get((item.subject, method))
         known = earlier.get(key, []) if own is None else [(item.subject, own)]
-        return key not in parted and any(off_alike(model, method, read, one) for one in known)
+        return key not in parted and _as_boards_differ(model, item) and any(
+            off_alike(model, method, read, one) for one in known)
 
     found = [_as_before(model, item) for item in now if is_as_before(item)]
     return tuple(one for one in found if one is not None and one.explains.any())
+
+
+def _as_boards_differ(model: DiagnosisModel, item: EvidenceItem) -> bool:
+    """Whether a reading is off by no more than another maker's part may be."""
+    assert item.method is not None
+    here = model.predicted_at(item.subject, item.method)
+    return here is not None and abs(item.value - float(here.values[NOTHING_ROW])) <= MOST_ODD_VOLTS
 
 
 def _by_copper(model: DiagnosisModel, read: Iterable[tuple[tuple[str, Method], float]]) -> dict[

@@ -28,7 +28,7 @@ from dextrum.core.diagnosis.expected import (
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW, LeftByRepair
 from dextrum.core.diagnosis.joined_copper import Beside, deviation_beside, given_joined
 from dextrum.core.diagnosis.joint_predictions import joint_values, unchanged
-from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, log_density, read_again
+from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, OnceRead, log_density, read_again
 from dextrum.core.diagnosis.own_deviation import Taught, deviation_at
 from dextrum.core.log_sum import log_sum
 
@@ -200,7 +200,7 @@ class ReadingWitness(LocatedWitness):
     wider: float = 1.0
     slips: float = CONTACT_FAILURE
     again: tuple[float, ...] = ()
-    once: tuple[float, ...] = ()
+    once: tuple[OnceRead, ...] = ()
     beside: Beside = ()
 
     @cached_property
