@@ -58,6 +58,25 @@ def makes(*payloads: Payload) -> tuple[OtherMake, ...]:
     return gather_evidence(duo_advice().model, trail_of(*trail(*payloads))).apart.makes
 
 
+class ArrayOfAnotherMakeTest(unittest.TestCase):
+    """Both lines of a protection array read low, and nothing else of the chip behind it does."""
+
+    ACROSS = Readings(Method.RESISTANCE, (PointReading("FL4.1-3", math.inf),), "M1")
+
+    def found(self, *payloads: Payload) -> list[str]:
+        return [one.part for one in makes(scan(with_chip("D2", 2.2)), self.ACROSS, *payloads)]
+
+    def test_it_is_known_by_its_lines(self) -> None:
+        self.assertEqual(self.found(), ["D2"])
+
+    def test_not_while_something_fails_since_both_lines_may_leak(self) -> None:
+        self.assertNotIn("D2", self.found(Proof("dock_a", False)))
+
+    def test_missing_it_is_no_make(self) -> None:
+        found = makes(scan(with_chip("D2", -9.0)), self.ACROSS)
+        self.assertNotIn("D2", [one.part for one in found])
+
+
 class BridgedOrOfAnotherMakeTest(unittest.TestCase):
     """Both data lines read 33 mV low: as behind a bridged filter, and as with another maker's chip."""
 

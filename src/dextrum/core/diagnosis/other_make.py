@@ -37,6 +37,8 @@ if TYPE_CHECKING:
     from dextrum.core.diagnosis.telling import EvidenceItem
 
 METHOD = Method.DIODE_RED_GROUND
+OF_JUNCTIONS = frozenset({ComponentKind.IC, ComponentKind.ESD_ARRAY})
+"""Arrays only as long as nothing fails: both lines of one may leak, of which no single fault is told."""
 LEAST_VOLTS = 0.2
 """Below it a line is pulled to ground, and says nothing of a junction."""
 PLAIN_SPREADS = 3.0
@@ -83,26 +85,29 @@ def other_makes(model: DiagnosisModel, items: Collection[EvidenceItem], repairs:
               and not item.isolated]
     cuts = sorted({epoch for epoch, rework in repairs if rework.action == "replace"
                    and model.board.component_by_designator.get(rework.part) is not None
-                   and model.board.component_by_designator[rework.part].kind is ComponentKind.IC})
+                   and model.board.component_by_designator[rework.part].kind in OF_JUNCTIONS})
     bounds = [-1, *cuts, max(item.epoch for item in read) + 1]
     found = []
     for first, last in pairwise(bounds):
+        fails = any(item.kind == "check" and item.seen == "failed" and first <= item.epoch < last for item in items)
         one = _other_make(model, [item for item in read if first <= item.epoch < last],
-                          [item for item in across if first <= item.epoch < last], first, last - 1)
+                          [item for item in across if first <= item.epoch < last], first, last - 1,
+                          frozenset({ComponentKind.IC}) if fails else OF_JUNCTIONS)
         if one is not None:
             found.append(one)
     return tuple(found)
 
 
 def _other_make(model: DiagnosisModel, read: Sequence[EvidenceItem], across: Sequence[EvidenceItem], since: int,
-                until: int) -> OtherMake | None:
-    """across: readings from point to point, which a chip of another make leaves as they are and a fault may not."""
+                until: int, kinds: frozenset[ComponentKind]) -> OtherMake | None:
+    """across: readings from point to point, which a chip of another make leaves as they are and a fault may not. kinds:
+    of the parts that may be of another make."""
     lines = _lines(model, read)
     off = [copper for copper, (_, away, spread) in lines.items() if abs(away) > PLAIN_SPREADS * spread]
     if len(off) < FEWEST_LINES_OF_MAKE:
         return None
-    # An array of another make is hardly told from one that is missing.
-    chips = [part.designator for part in model.board.components if part.kind is ComponentKind.IC
+    # An array of another make with higher drops is not told from one that is missing, and then is no better than that.
+    chips = [part.designator for part in model.board.components if part.kind in kinds
              and not part.undescribed and len(model.junction_copper.get(part.designator, frozenset()) & set(off))
              >= FEWEST_LINES_OF_MAKE]
     best: tuple[float, str, dict[int, float]] | None = None
