@@ -12,6 +12,7 @@ from dextrum.core.diagnosis.after_repair import weigh_trail
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.heat_reach import looked_round
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
+from dextrum.core.diagnosis.own_deviation import off_alike
 from dextrum.core.diagnosis.posterior import FaultSets, Posterior
 from dextrum.core.diagnosis.read_as_before import AsBefore, as_left_by, read_as_before
 from dextrum.core.trail import (
@@ -115,6 +116,30 @@ class FoundTest(unittest.TestCase):
         parted = gather_evidence(model, trail_of(*BASE, *as_good(but={"J1.A7": 0.645}))).items
         self.assertEqual({one.point for one in read_as_before(model, read, items)}, set(OFF))
         self.assertFalse(read_as_before(model, read, parted))
+
+
+class OffAlikeTest(unittest.TestCase):
+    """Held to what a good board reads at each of the two points."""
+
+    def alike(self, one: tuple[str, float], other: tuple[str, float]) -> bool:
+        with np.errstate(all="raise"):
+            return off_alike(duo_advice().model, DIODE, one, other)
+
+    def test_as_far_off_at_two_points_is_alike(self) -> None:
+        self.assertTrue(self.alike(("L1.1", 0.391), ("L1.2", 0.392)))
+        self.assertFalse(self.alike(("L1.1", 0.391), ("L1.2", 0.401)))
+
+    def test_a_number_and_ol_are_not_and_ol_tells_of_no_distance(self) -> None:
+        self.assertFalse(self.alike(("L1.1", math.inf), ("L1.2", 0.392)))
+        self.assertFalse(self.alike(("L1.1", math.inf), ("L1.2", math.inf)))
+
+    def test_where_a_good_board_reads_ol_the_numbers_themselves_count(self) -> None:
+        model = duo_advice().model
+        open_ones = [p.id for p in duo_board().points if p.to is None and (found := model.predicted_at(p.id, DIODE))
+                     is not None and math.isinf(float(found.values[NOTHING_ROW]))]
+        for point in open_ones[:2]:
+            self.assertTrue(self.alike((point, 0.5), (point, 0.501)))
+            self.assertFalse(self.alike((point, 0.5), (point, 0.6)))
 
 
 class RailOfARepairedChipTest(unittest.TestCase):

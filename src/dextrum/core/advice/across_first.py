@@ -11,9 +11,10 @@ import numpy as np
 
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.lines_read import read_points
-from dextrum.core.advice.outcomes import AS_A_GOOD_BOARD, OUTCOMES
+from dextrum.core.advice.outcomes import OUTCOMES
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.assumptions.planning import ACROSS_FROM
+from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.tongue import tr
 
 
@@ -28,8 +29,10 @@ def across_first(weighing: Weighing, part: str) -> Action | None:
               and point.to.partition(".")[0] == part and point.id not in read and point.id in table.place]
     if not unread:
         return None
-    joint = weighing.outcome_chances(np.array([table.place[name] for name in unread])) * weighing.weight
-    off = 1.0 - joint[:, OUTCOMES.index(AS_A_GOOD_BOARD)].sum(axis=1)
+    places = np.array([table.place[name] for name in unread])
+    joint = weighing.outcome_chances(places) * weighing.weight
+    usual = table.chances[places, :, NOTHING_ROW].argmax(axis=1)  # through, or OL from line to line
+    off = 1.0 - joint.sum(axis=2)[np.arange(len(places)), usual]
     points = tuple(name for name, chance in zip(unread, off.tolist(), strict=True) if chance >= ACROSS_FROM)
     if not points:
         return None

@@ -68,7 +68,8 @@ def off_alike(model: DiagnosisModel, method: Method, one: tuple[str, float], oth
     here, there = model.predicted_at(one[0], method), model.predicted_at(other[0], method)
     if here is None or there is None:
         return one[0] == other[0] and abs(one[1] - other[1]) <= within
-    apart = float(here.values[NOTHING_ROW] - there.values[NOTHING_ROW])
+    good, other_good = float(here.values[NOTHING_ROW]), float(there.values[NOTHING_ROW])
+    apart = 0.0 if good == other_good else good - other_good
     return abs(one[1] - other[1] - apart) <= within
 
 

@@ -21,7 +21,7 @@ from dextrum.core.diagnosis.posterior import FaultSets
 
 MOST_TAKEN = 0.999
 """Chance that what a repair was meant for was there, at most: something may always have been left unthought of."""
-DIGITS = 6
+MOST_DIGITS = 6
 """To which chances and densities are kept, so that what was reckoned with them is found again."""
 
 
@@ -47,7 +47,7 @@ def read_once(model: DiagnosisModel, read: Mapping[tuple[str, Method], Sequence[
             taken = min(sum(there[k] for k in since), MOST_TAKEN)
             density = _density(model, point, method, value) if since else None
             by_taken = 0.0 if density is None else sum(float(by_row[k] @ density) for k in since)
-            told.append(OnceRead(value, round(taken, DIGITS), round(by_taken, DIGITS)) if density is not None
+            told.append(OnceRead(value, round(taken, MOST_DIGITS), round(by_taken, MOST_DIGITS)) if density is not None
                         else OnceRead(value))
         found[point, method] = tuple(told)
     return found

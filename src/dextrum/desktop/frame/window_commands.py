@@ -218,10 +218,9 @@ class WindowCommands:
         self.window.ask.ask(tr("New job: serial"), answer, "", choices, self.window.focusWidget())
 
     def cell(self, state: str) -> None:
-        if state == "unplugged":
-            self.model.record(*cell_out(self.model.board, self.model.facts))
-        else:
-            self.model.record(Cell(state))  # type: ignore[arg-type]
+        out = state == "unplugged"
+        self.model.record(*(cell_out(self.model.board, self.model.facts) if out else (
+            Cell(state),)))  # type: ignore[arg-type]
 
     def cause(self, what: str) -> None:
         self.model.record(Cause(what, STOP_USING[what]))  # type: ignore[arg-type]
