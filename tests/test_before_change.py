@@ -7,6 +7,7 @@ import unittest
 from dextrum.app.advising.assess import assess
 from dextrum.core.advice.across_first import across_first
 from dextrum.core.advice.actions import Action
+from dextrum.core.advice.before_repair import before_repair
 from dextrum.core.advice.injecting import injection_actions, read_to_inject
 from dextrum.core.advice.measuring import measure_actions
 from dextrum.core.advice.weighing import Weighing
@@ -94,6 +95,12 @@ class AcrossFirstTest(unittest.TestCase):
 
     def test_after_a_repair_it_is_read_anew(self) -> None:
         self.assertIsNotNone(across_first(weighed(*self.HIGH, replaced("F1")), "FL4"))
+
+    def test_the_unit_is_not_opened_for_it_further_than_the_change_needs(self) -> None:
+        weighing = weighed(*self.HIGH)
+        near, dear = (Action("repair", "FL4", "", "", "", minutes, minutes, 1.0) for minutes in (16.0, 0.4))
+        self.assertEqual(getattr(before_repair(weighing, [near]), "points", ()), ("FL4.3-4",))
+        self.assertNotEqual(getattr(before_repair(weighing, [dear]), "points", ()), ("FL4.3-4",))
 
     def test_nothing_across_a_part_that_has_no_ends_to_read_or_while_parts_are_off(self) -> None:
         self.assertIsNone(across_first(weighed(*self.HIGH), "U3"))

@@ -59,8 +59,10 @@ def before_repair(weighing: Weighing, ranked: Sequence[Action], unpowered: bool 
     scan = next((a for a in ranked if a.kind == "scan"), None)
     if scan is not None and _is_chip(weighing, leading.target):
         return scan  # three minutes, and it may clear the chip
-    again = touch_again(weighing) or joined_first(weighing, leading.target) or across_first(
-        weighing, leading.target) or processor_first(weighing)
+    across = across_first(weighing, leading.target)
+    if across is not None and across.cost > CHEAPER * leading.cost:
+        across = None  # the unit would have to be opened further than the change needs
+    again = touch_again(weighing) or joined_first(weighing, leading.target) or across or processor_first(weighing)
     if again is None and not unpowered and _is_chip(weighing, leading.target):
         again = rail_again(weighing) or _another_way(weighing, leading.target, ranked)
     return again or _reversible_first(weighing, leading, ranked)
