@@ -69,6 +69,13 @@ class OracleTest(unittest.TestCase):
         self.assertEqual([one.state for one in done[:heat] if isinstance(one, Cell)][-1], "unplugged")
         self.assertEqual(done[-1].kind, "proof")
 
+    def test_a_port_that_is_seen_bent_is_changed_though_it_does_no_harm(self) -> None:
+        bent = Look(("bent",), ("B6",))
+        done = trail_of(listed("U3:quiet_failure", look=bent))
+        self.assertEqual([one.part for one in done if isinstance(one, Rework)], ["U3", "J1"])
+        played = by_knowing(duo_advice(), listed("U3:quiet_failure", look=bent))
+        self.assertEqual(played.gates_broken, 0)
+
     def test_two_faults_of_one_part_are_one_repair_and_the_second_part_is_not_opened_for_again(self) -> None:
         advice = duo_advice()
         def of(*faults: str) -> tuple[int, float]:

@@ -72,6 +72,10 @@ class Knowing(CaseTechnician):
         """What lifts a gate; None where knowing better does."""
         if self._lifted[gate.id, gate.target] >= MOST_LIFTED or gate.lifted_by in ("repair", "put_back"):
             return None
+        if gate.id == "damaged_port":  # whether or not what is bent there does harm
+            ports = {port.component for port in self.board.ports}
+            new = [k for k, o in enumerate(self.advice.repairs.options) if o.part in ports and o.action == "replace"]
+            return repair_action(self.weighing, new[0], 1.0, 0.0) if new else None
         if gate.id == "recheck":
             due = points_to_recheck(self.board, self.advice.model.references, self.facts)
             return read_again(self.weighing, due) if due else None
@@ -87,6 +91,7 @@ class Knowing(CaseTechnician):
             if gate is None or step is None:
                 return
             self._lifted[gate.id, gate.target] += 1
+            self.make_way(activities_of_action(self.board, step))
             self.do(step)
 
     def repair(self, place: int) -> None:
