@@ -21,6 +21,7 @@ from dextrum.core.trail import (
     AUDIT_STEPS,
     Audit,
     BoardLook,
+    Injection,
     PartSeen,
     Payload,
     PointReading,
@@ -100,6 +101,22 @@ class OpenTest(unittest.TestCase):
     def test_what_read_open_before_a_repair_does_not_count_for_ever(self) -> None:
         found = asked(self.SLIP, replaced("F1"), *as_good("R3.1"), sure=True)
         self.assertNotIn(copper_of("V5V0"), coppers(found))
+
+
+class ChangedTwiceTest(unittest.TestCase):
+    """The camera names C49 on a shorted rail, twice; it is changed twice, and the rail stays on ground."""
+
+    RAIL = Readings(Method.DIODE_RED_GROUND, tuple(PointReading(p, 0.0) for p in (
+        "R1.1", "L4.1", "L4.2", "C16.1", "C48.1", "C49.1", "TP2")))
+    AGAIN = (Injection("V3V3", 3.3, 1.8, "C49", "camera"), replaced("C49"), Audit(AUDIT_STEPS, part="C49"), RAIL)
+
+    def test_its_neighbours_come_before_the_unit_is_given_up(self) -> None:
+        trail = trail_of(*board_out("no_start"), *as_good("C27.2", "L2.2", *duo_board().port_point_ids()), self.RAIL,
+                         *self.AGAIN, *self.AGAIN)
+        found = assess(duo_advice(), trail)
+        self.assertEqual(found.advice.beyond[0], "C49")
+        self.assertIn(found.advice.next.kind, ("measure", "inject", "isolate", "repair"))
+        self.assertNotIn("give_up", (found.advice.next.kind, found.advice.ranked[0].kind))
 
 
 class SeenAgainTest(unittest.TestCase):

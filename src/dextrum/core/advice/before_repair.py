@@ -74,7 +74,7 @@ def before_giving_up(weighing: Weighing, ranked: Sequence[Action], looked: bool,
 
     looked: whether port and rails were seen; sure: whether what is wrong has a name, and can't be mended.
     """
-    again = None if unpowered else rail_again(weighing)
+    again = (None if unpowered else rail_again(weighing)) or _beside_what_was_changed(weighing, ranked)
     if again is not None:
         return again
     # What it must do is tried as well: what nobody can explain fails at random, a dead chip fails all that hangs on it.
@@ -85,6 +85,16 @@ def before_giving_up(weighing: Weighing, ranked: Sequence[Action], looked: bool,
     if best is not None or (sure and weighing.beyond_repair - weighing.unexplained >= KNOWN):
         return best
     return _unread_rails(weighing, sure)
+
+
+def _beside_what_was_changed(weighing: Weighing, ranked: Sequence[Action]) -> Action | None:
+    """Where the likeliest part has been changed as often as any is: what else may be at fault on its rail comes before
+    the unit is given up for it. That a new part is bad twice is hardly so; that a camera named its neighbour is."""
+    likeliest = weighing.part_beyond_repair[0]
+    if likeliest not in {weighing.options.options[k].part for k in weighing.done_enough}:
+        return None
+    return next((a for a in ranked if a.kind in ("inject", "isolate") or (
+        a.kind == "repair" and weighing.chance_of_part.get(a.target, 0.0) >= LEAST_BEYOND)), None)
 
 
 def _is_open(weighing: Weighing, test: Action) -> bool:
