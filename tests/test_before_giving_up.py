@@ -10,7 +10,7 @@ from typing import cast
 
 from dextrum.app.advising.assess import assess
 from dextrum.core.advice.actions import Action
-from dextrum.core.advice.before_repair import _unread_rails
+from dextrum.core.advice.before_repair import _beside_what_was_changed, _unread_rails
 from dextrum.core.advice.rules import Turn, _seen_first
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.assumptions.planning import MOST_TIMES, OPEN_TOUCHES
@@ -110,10 +110,24 @@ class ChangedTwiceTest(unittest.TestCase):
         "R1.1", "L4.1", "L4.2", "C16.1", "C48.1", "C49.1", "TP2")))
     AGAIN = (Injection("V3V3", 3.3, 1.8, "C49", "camera"), replaced("C49"), Audit(AUDIT_STEPS, part="C49"), RAIL)
 
+    BEGUN = (*board_out("no_start"), *as_good("C27.2", "L2.2", *duo_board().port_point_ids()), RAIL, *AGAIN, *AGAIN)
+
+    def test_no_chip_is_changed_that_is_hardly_at_fault(self) -> None:
+        """Only what is likelier than all others but that part; what can be undone may be tried."""
+        advice, trail = duo_advice(), trail_of(*self.BEGUN)
+        weighing = Weighing(advice, weigh_trail(advice.model, trail), job_facts(trail))
+
+        def first(kind: str, part: str) -> Action | None:
+            return _beside_what_was_changed(weighing, [Action(kind, part, "", "", "", 1.0, 1.0, 1.0)])
+
+        self.assertGreater(weighing.chance_of_part["C48"], 0.5 * (1.0 - weighing.chance_of_part["C49"]))
+        for kind, part, tried in (("repair", "U8", False), ("isolate", "U8", False), ("repair", "C48", True),
+                                  ("isolate", "C16", True), ("inject", "V3V3", True), ("give_up", "", False)):
+            with self.subTest(kind, part=part):
+                self.assertEqual(first(kind, part) is not None, tried)
+
     def test_its_neighbours_come_before_the_unit_is_given_up(self) -> None:
-        trail = trail_of(*board_out("no_start"), *as_good("C27.2", "L2.2", *duo_board().port_point_ids()), self.RAIL,
-                         *self.AGAIN, *self.AGAIN)
-        found = assess(duo_advice(), trail)
+        found = assess(duo_advice(), trail_of(*self.BEGUN))
         self.assertEqual(found.advice.beyond[0], "C49")
         self.assertIn(found.advice.next.kind, ("measure", "inject", "isolate", "repair"))
         self.assertNotIn("give_up", (found.advice.next.kind, found.advice.ranked[0].kind))

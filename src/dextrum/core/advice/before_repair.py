@@ -24,6 +24,7 @@ from dextrum.core.assumptions.planning import (
     KNOWN,
     LEAST_BEYOND,
     LEAST_SURPRISE,
+    LIKELY_PART,
     MEANT_BY_SYMPTOM,
     NEARLY,
     OPEN_TOUCHES,
@@ -89,12 +90,15 @@ def before_giving_up(weighing: Weighing, ranked: Sequence[Action], looked: bool,
 
 def _beside_what_was_changed(weighing: Weighing, ranked: Sequence[Action]) -> Action | None:
     """Where the likeliest part has been changed as often as any is: what else may be at fault on its rail comes before
-    the unit is given up for it. That a new part is bad twice is hardly so; that a camera named its neighbour is."""
-    likeliest = weighing.part_beyond_repair[0]
+    the unit is given up for it. That a new part is bad twice is hardly so; that a camera named its neighbour is.
+    Injecting, and taking off what isn't a chip, may be tried; the rest only if it is likelier than all others but that
+    part."""
+    likeliest, chance = weighing.part_beyond_repair[0], weighing.chance_of_part
     if likeliest not in {weighing.options.options[k].part for k in weighing.done_enough}:
         return None
-    return next((a for a in ranked if a.kind in ("inject", "isolate") or (
-        a.kind == "repair" and weighing.chance_of_part.get(a.target, 0.0) >= LEAST_BEYOND)), None)
+    least = LIKELY_PART * (1.0 - chance.get(likeliest, 0.0))
+    return next((a for a in ranked if a.kind == "inject" or (a.kind == "isolate" and not _is_chip(weighing, a.target))
+                 or (a.kind in ("isolate", "repair") and chance.get(a.target, 0.0) >= least)), None)
 
 
 def _is_open(weighing: Weighing, test: Action) -> bool:
