@@ -54,6 +54,13 @@ def cell_access(board: Board, facts: JobFacts) -> str:
     return board.access_levels[1].id if len(board.access_levels) > 1 else facts.access
 
 
+def probing_access(board: Board, facts: JobFacts, access: str) -> str:
+    """How far the unit must be open to probe what lies at `access`: as far as its cell, while that is in."""
+    cell = cell_access(board, facts)
+    closed_in = facts.cell != "unplugged" and board.access_order.get(access, 0) < board.access_order.get(cell, 0)
+    return cell if closed_in else access
+
+
 def swap_minutes(board: Board, facts: JobFacts, rates: ShopRates) -> float:
     """Opening the unit as far as its cell, swapping it, and reading the supply."""
     return board.minutes_to(cell_access(board, facts), facts.access) + rates.cell_swap_minutes + rates.supply_minutes

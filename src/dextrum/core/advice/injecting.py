@@ -12,6 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dextrum.core.advice.actions import Action
+from dextrum.core.advice.doubt_actions import probing_access
 from dextrum.core.advice.elimination import shorted_points
 from dextrum.core.advice.outcomes import OUTCOMES
 from dextrum.core.advice.parts_off import standing_reading
@@ -130,13 +131,14 @@ def read_to_inject(weighing: Weighing) -> list[Action]:
             continue
         weighing.tell("measure", point.id, OUTCOMES, chances * weighing.weight)
         after = np.concatenate([found.joint * grounded, [other * weighing.weight for other in others]])
-        minutes = board.minutes_to(point.access, weighing.facts.access) + weighing.rates.touch_minutes
+        access = probing_access(board, weighing.facts, point.access)
+        minutes = board.minutes_to(access, weighing.facts.access) + weighing.rates.touch_minutes
         touch = weighing.minutes_cost(minutes)
         # Opened once for both; on ground it is injected, else what is left is weighed as after any reading.
         inject = found.cost - weighing.minutes_cost(board.minutes_to(point.access, weighing.facts.access))
         chance = after.sum(axis=1)
         sure = float(short.sum())
-        expected = float(chance @ weighing.expect(after, point.access)) + touch + sure * inject
+        expected = float(chance @ weighing.expect(after, access)) + touch + sure * inject
         actions.append(Action(
             "measure", point.id, tr("Measure {point}", point=point.words or point.id), where_words(board, point),
             tr("On ground with {percent}; then its rail can be put on the bench supply, to see which part warms.",

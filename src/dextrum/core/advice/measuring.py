@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from dextrum.core.advice.actions import Action
+from dextrum.core.advice.doubt_actions import probing_access
 from dextrum.core.advice.outcomes import OUTCOMES
 from dextrum.core.advice.touches import single_touches, slip_words
 from dextrum.core.advice.weighing import Weighing
@@ -80,14 +81,9 @@ def measure_actions(weighing: Weighing) -> list[Action]:
     joint = chances * weighing.weight
     shape = joint.shape
     chance = joint.sum(axis=2)
-    cell_access = board.access_levels[1].id if len(board.access_levels) > 1 else facts.access
     reach: dict[str, list[int]] = {}
     for k, i in enumerate(places.tolist()):
-        access = board.point_by_id[table.points[i]].access
-        if facts.cell != "unplugged" and board.access_order.get(access, 0) < board.access_order.get(
-                cell_access, 0):
-            access = cell_access
-        reach.setdefault(access, []).append(k)
+        reach.setdefault(probing_access(board, facts, board.point_by_id[table.points[i]].access), []).append(k)
     expected = np.empty(shape[:2])
     minutes = np.empty(len(places))
     accesses = [""] * len(places)
