@@ -135,6 +135,18 @@ class PlayerTest(unittest.TestCase):
         played = by_advice(duo_advice(), world_case(DEFAULT, duo_board(), 686, 9803))
         self.assertEqual((played.ended, played.left), ("repaired", ()))
 
+    def test_a_cell_that_is_taken_out_is_reached_first_and_paid_for_once(self) -> None:
+        advice, board = duo_advice(), duo_board()
+        technician = CaseTechnician(advice, draw_case(advice, 2, SEED))
+        begun, back_off = technician.now, board.access_levels[1].id
+        technician.read("J1.A5")
+        self.assertEqual((technician.facts.cell, technician.facts.access), ("unplugged", back_off))
+        spent = (technician.now - begun).total_seconds() / 60.0
+        self.assertAlmostEqual(spent, board.minutes_to(back_off, "") + 1.0 + technician.minutes_to_read(("J1.A5",)))
+        again = technician.now
+        technician.read("J1.A5")
+        self.assertAlmostEqual((technician.now - again).total_seconds() / 60.0, technician.minutes_to_read(("J1.A5",)))
+
     def test_power_past_a_gate_is_counted_for_the_routine_too(self) -> None:
         played = by_routine(duo_advice(), draw_case(duo_advice(), 2, SEED))
         self.assertEqual(bool(played.replaced), played.gates_broken > 0)

@@ -14,6 +14,7 @@ from dextrum.app.bench.simulated_technician import SimulatedTechnician
 from dextrum.app.evaluation.cases import Case
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.advice_model import AdviceModel
+from dextrum.core.advice.doubt_actions import cell_access
 from dextrum.core.advice.kinds.registry import activities_of_action, kind_of
 from dextrum.core.board import ComponentKind
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NO_ROW
@@ -21,7 +22,7 @@ from dextrum.core.job import job_facts
 from dextrum.core.reference.warm import facts_as_judged
 from dextrum.core.safety.activities import Activity
 from dextrum.core.safety.gates import held_gates
-from dextrum.core.trail import Intake, Isolation, Payload
+from dextrum.core.trail import Access, Cell, Intake, Isolation, Payload
 from dextrum.world.meter import WorldMeter
 
 MOST_STEPS = 200
@@ -89,6 +90,13 @@ class CaseTechnician(SimulatedTechnician):
         return self.case.ever_faulty()
 
     def note(self, *payloads: Payload, minutes: float = 0.0) -> None:
+        """A cell that is taken out is reached first, whoever takes it out and for what."""
+        out = any(isinstance(one, Cell) and one.state == "unplugged" for one in payloads)
+        if out and not any(isinstance(one, Access) for one in payloads):
+            level = cell_access(self.board, self.facts)
+            opened = self.opened_to(level)
+            minutes += self.board.minutes_to(level, self.facts.access) if opened else 0.0
+            payloads = (*opened, *payloads)
         self.watch_gates(payloads)
         super().note(*payloads, minutes=minutes)
 
