@@ -172,13 +172,14 @@ def _summary(player: str, played: Sequence[Played], oracle: Sequence[Played]) ->
     best = np.array([p.minutes for p in oracle])
     count = len(played)
     to_oracle = float(np.mean(minutes / best)) if len(best) else None
+    bare = [p.without_gates for p in played if p.without_gates is not None]
     return PlayerResult(player, float(np.mean([p.right for p in played])), float(minutes.mean()),
                         float(np.median(minutes)), float(np.quantile(minutes, 0.9)), to_oracle,
                         100.0 * sum(p.good_parts for p in played) / count,
                         100.0 * sum(p.good_chips for p in played) / count, sum(p.gates_broken for p in played),
                         float(np.mean([p.ended == "never" for p in played])), sum(len(p.hurt) for p in played),
                         sum(len(p.hurt_found) for p in played),
-                        float(np.mean([p.without_gates for p in played])) if player == "oracle" else None)
+                        float(np.mean(bare)) if bare else None)
 
 
 def _worst_tenth(right: Sequence[bool]) -> float:

@@ -25,7 +25,7 @@ from dextrum.core.reference.warm import COOLING, facts_as_judged
 from dextrum.core.safety.activities import Activity
 from dextrum.core.safety.gates import Gate, held_gates
 from dextrum.core.safety.recheck import points_to_recheck
-from dextrum.core.trail import Cell, Proof
+from dextrum.core.trail import Proof
 from dextrum.world.unit import WorldUnit
 
 MOST_LIFTED = 2
@@ -58,6 +58,8 @@ def repairs_known(advice: AdviceModel, case: Case) -> tuple[tuple[int, ...], flo
 
 
 class Knowing(CaseTechnician):
+    """One who knows what is wrong, and takes the minutes of each step from what was expected when the unit came in."""
+
     def __init__(self, advice: AdviceModel, case: Case) -> None:
         super().__init__(advice, case)
         self._expected = assess(advice, tuple(self.trail), explain=False).posterior
@@ -95,10 +97,8 @@ class Knowing(CaseTechnician):
             self.do(step)
 
     def repair(self, place: int) -> None:
-        action = repair_action(self.weighing, place, 1.0, 0.0)
-        self.make_way(activities_of_action(self.board, action))
-        action = repair_action(self.weighing, place, 1.0, 0.0)  # from how far the unit is open now
-        self.do(action)
+        self.make_way(activities_of_action(self.board, repair_action(self.weighing, place, 1.0, 0.0)))
+        self.do(repair_action(self.weighing, place, 1.0, 0.0))  # from how far the unit is open by now
 
     def cool(self) -> None:
         """A warm board reads low: it is left alone before anything is read, and other jobs fit in."""
@@ -106,31 +106,28 @@ class Knowing(CaseTechnician):
         self.let_pass(minutes)
         self.busy += minutes * self.advice.rates.waiting_share
 
-    def prove(self, checks: list[str]) -> None:
+    def prove_all(self) -> None:
         """Every check once, each passed."""
-        if self.facts.cell == "unplugged":
-            self.note(Cell("plugged"), minutes=1.0)
-            self.busy += 1.0
+        before = self.now
+        self._cell_in()
         for check in self.board.checks:
             self.note(Proof(check.id, True), minutes=check.minutes)
-            self.busy += check.minutes
+        self.busy += (self.now - before).total_seconds() / 60.0
 
 
 def by_knowing(advice: AdviceModel, case: Case) -> Played:
     """What can't be mended is given up at once."""
-    technician, look = Knowing(advice, case), advice.rates.look_minutes
-    known = repairs_known(advice, case)
+    look, known = advice.rates.look_minutes, repairs_known(advice, case)
     if known is None:
         return Played(True, look, 0, 0, 0, 1, "given up", name=case.name, without_gates=look)
-    if isinstance(case.unit, WorldUnit):
-        case.unit.world = replace(case.unit.world, repairs=replace(
-            case.unit.world.repairs, replace_fails=0.0, reflow_fails=0.0, wire_fails=0.0, turned=0.0, harms=0.0))
-    repairs, minutes = known
+    if isinstance(case.unit, WorldUnit):  # in the modelled world repairs take anyway
+        case.unit.mend_at_once()
+    technician, (repairs, minutes) = Knowing(advice, case), known
     for place in repairs:
         technician.repair(place)
     if repairs:
         technician.cool()
     technician.make_way(FOR_THE_PROOF)
-    technician.prove([])
-    proof = sum(check.minutes for check in technician.board.checks)
+    technician.prove_all()
+    proof = sum(check.minutes for check in advice.model.board.checks)
     return replace(technician.result("repaired", len(technician.trail)), without_gates=look + minutes + proof)
