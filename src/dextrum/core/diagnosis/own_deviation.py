@@ -64,11 +64,11 @@ def earlier_on_copper(model: DiagnosisModel, items: list[EvidenceItem], repairs:
 def off_alike(model: DiagnosisModel, method: Method, one: tuple[str, float], other: tuple[str, float],
               within: float = AS_BEFORE_VOLTS) -> bool:
     """Whether two readings in diode mode of one piece of copper, each a point and its volts, show numbers that are off
-    a good board by the same: those of one point that read the same do. within: volts."""
-    here, there = model.predicted_at(one[0], method), model.predicted_at(other[0], method)
-    if here is None or there is None:
-        return one[0] == other[0] and abs(one[1] - other[1]) <= within
-    good, other_good = float(here.values[NOTHING_ROW]), float(there.values[NOTHING_ROW])
+    a good board by the same: those of one point that read the same do. within: volts. Not what the pack can't predict.
+    """
+    if any(model.predicted_at(point, method) is None for point, _ in (one, other)):
+        return False
+    good, other_good = model.good_at(one[0], method), model.good_at(other[0], method)
     apart = 0.0 if good == other_good else good - other_good
     return abs(one[1] - other[1] - apart) <= within
 

@@ -84,8 +84,8 @@ def read_as_before(model: DiagnosisModel, before: ReadLast, since: Iterable[Evid
 def _as_boards_differ(model: DiagnosisModel, item: EvidenceItem) -> bool:
     """Whether a reading is off by no more than another maker's part may be."""
     assert item.method is not None
-    here = model.predicted_at(item.subject, item.method)
-    return here is not None and abs(item.value - float(here.values[NOTHING_ROW])) <= MOST_ODD_VOLTS
+    return model.predicted_at(item.subject, item.method) is not None and abs(
+        item.value - model.good_at(item.subject, item.method)) <= MOST_ODD_VOLTS
 
 
 def _by_copper(model: DiagnosisModel, read: Iterable[tuple[tuple[str, Method], float]]) -> dict[
