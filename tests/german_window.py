@@ -27,6 +27,7 @@ from dextrum.tongue import words_of
 
 SERIALS = ("SLS-0417", "SLS-0388", "SLS-0253", "SLS-0502")
 SPOKEN = ("text", "title", "placeholderText", "toolTip", "accessibleName", "accessibleDescription", "windowTitle")
+WAIT_SECONDS = 0.003
 NAMES = frozenset({"trace", "dock", "ctrl", "the", "vbus", "such", "rework"})
 """English in names that stay: a trace of a pack, a key, an id."""
 
@@ -143,6 +144,7 @@ def main() -> None:
         application.processEvents()
         while not window.model.fresh and time.monotonic() < deadline:
             application.processEvents()
+            time.sleep(WAIT_SECONDS)  # else the weighing, on a thread beside this one, waits for it
         for _ in range(5):
             application.processEvents()
             time.sleep(0.01)
@@ -154,7 +156,8 @@ def main() -> None:
             window.show_view(view)
             settle()
             window.grab()
-            looked.scan(window, f"{serial} {view}")
+            looked.scan(window.pages[view], f"{serial} {view}")
+        looked.scan(window, serial)
     for command in ("palette", "keys"):
         window.commands.run(command)
         settle()

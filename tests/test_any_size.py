@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import unittest
-from itertools import combinations
 
+import numpy as np
 from PySide6.QtCore import QEvent, QPoint, QRect
 from PySide6.QtWidgets import (
     QAbstractButton,
@@ -26,9 +26,9 @@ from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
 from tests.window_support import WindowCase
 
-SIZES = ((1024, 700, 75), (1024, 700, 100), (1024, 700, 125), (960, 700, 100), (960, 1040, 125), (1280, 800, 100),
-         (1280, 800, 125), (1280, 800, 150), (1280, 800, 200), (1920, 1080, 100), (1920, 1080, 200), (3840, 2160, 200))
-"""Width, height, text in percent."""
+SIZES = ((1024, 700, 75), (1024, 700, 100), (960, 700, 100), (1280, 800, 100), (1920, 1080, 100), (1024, 700, 125),
+         (960, 1040, 125), (1280, 800, 125), (1280, 800, 150), (1280, 800, 200), (1920, 1080, 200), (3840, 2160, 200))
+"""Width, height, text in percent; the same text one after the other, since dressing the window anew takes longest."""
 SLACK = 2
 """Pixels by which a font's own measure may differ from what is painted."""
 
@@ -75,6 +75,17 @@ def is_cut(widget: QWidget) -> str:
     return "" if widget.height() >= metrics.height() else "field too low"
 
 
+def that_meet(seen: list[QRect]) -> list[tuple[int, int]]:
+    """Places of the pairs of rectangles that have more than a border of a pixel in common."""
+    if not seen:
+        return []
+    left, top, right, bottom = np.array([(r.left() + 1, r.top() + 1, r.right() - 1, r.bottom() - 1) for r in seen]).T
+    real = (left <= right) & (top <= bottom)
+    meet = ((left[:, None] <= right) & (left <= right[:, None]) & (top[:, None] <= bottom) & (top <= bottom[:, None])
+            & real[:, None] & real)
+    return [(int(k), int(n)) for k, n in np.argwhere(np.triu(meet, 1))]
+
+
 class AnySizeTest(WindowCase):
     def fill(self, store: JobStore) -> None:
         volts = {"A1": 0.0, "A4": 0.503, "A5": 0.585, "B5": 0.001, "B4": 0.503, "A6": 0.648, "A10": float("inf")}
@@ -86,9 +97,10 @@ class AnySizeTest(WindowCase):
     def test_no_text_is_cut_or_covered_at_any_size(self) -> None:
         self.settled()
         for width, height, scale in SIZES:
-            look.scale = scale
             self.window.resize(width, height)
-            self.window.restyle()
+            if look.scale != scale:
+                look.scale = scale
+                self.window.restyle()
             self.settled()
             for name in self.window.views:
                 self.window.show_view(name)
@@ -97,11 +109,11 @@ class AnySizeTest(WindowCase):
                     # What came last may have set words: they are laid out before anything is measured.
                     self.application.sendPostedEvents(None, QEvent.Type.LayoutRequest.value)
                 with self.subTest(size=f"{width}x{height}", text=scale, view=name):
-                    self.check(name, width)
+                    self.check(name, width, height)
 
-    def check(self, name: str, width: int) -> None:
+    def check(self, name: str, width: int, height: int) -> None:
         window = self.window
-        self.assertEqual(window.width(), width, "the window does not get so narrow")
+        self.assertEqual((window.width(), window.height()), (width, height), "the window does not get so small")
         self.assertEqual(window.pages[name].horizontalScrollBar().maximum(), 0, "scrolls sideways")
         texts = shown_texts(window)
         cut = [f"{type(one).__name__} {self.words(one)!r}: {why}" for one in texts if (why := is_cut(one))]
@@ -110,17 +122,26 @@ class AnySizeTest(WindowCase):
         for one, place in places:
             self.assertGreaterEqual(place.left(), 0, self.words(one))
             self.assertLessEqual(place.right(), window.width(), self.words(one))
-        over = [f"{self.words(one)!r} and {self.words(other)!r}"
-                for (one, place), (other, beside) in combinations(places, 2)
-                if not one.isAncestorOf(other) and not other.isAncestorOf(one)
-                and one.visibleRegion().boundingRect().translated(place.topLeft()).adjusted(1, 1, -1, -1).intersects(
-                    other.visibleRegion().boundingRect().translated(beside.topLeft()).adjusted(1, 1, -1, -1))]
+        over = [f"{self.words(texts[k])!r} and {self.words(texts[n])!r}" for k, n in that_meet(
+            [one.visibleRegion().boundingRect().translated(place.topLeft()) for one, place in places])
+            if not texts[k].isAncestorOf(texts[n]) and not texts[n].isAncestorOf(texts[k])]
         self.assertEqual(over, [])
 
     @staticmethod
     def words(widget: QWidget) -> str:
         text = getattr(widget, "text", None)
         return (text() if callable(text) else "")[:40] or widget.accessibleName()
+
+
+class MeetTest(unittest.TestCase):
+    def test_what_lies_over_another_is_found_and_what_touches_it_is_not(self) -> None:
+        one, inside, beside, below = QRect(0, 0, 40, 20), QRect(10, 5, 5, 5), QRect(40, 0, 40, 20), QRect(0, 18, 40, 20)
+        self.assertEqual(that_meet([one, inside]), [(0, 1)])
+        self.assertEqual(that_meet([one, beside]), [])
+        self.assertEqual(that_meet([one, beside, below]), [])
+        self.assertEqual(that_meet([one, below.translated(0, -3)]), [(0, 1)])
+        self.assertEqual(that_meet([one, QRect()]), [])
+        self.assertEqual(that_meet([]), [])
 
 
 class RegionsTest(unittest.TestCase):

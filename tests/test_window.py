@@ -10,6 +10,7 @@ import sys
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
+import numpy as np
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent, QImage
 from PySide6.QtTest import QTest
@@ -536,25 +537,10 @@ class ReasoningTest(OneJobCase):
 
 
 class SizeTest(WindowCase):
-    """The four regions stay within 1280x800 at every text size, and nothing needs a wider window."""
+    """That all fits at every text size is `test_any_size`'s."""
 
     def fill(self, store: JobStore) -> None:
         store.add_trail([new_entry(p, "x") for p in (OPENED, Look(("clean",)), Cell("unplugged"))])
-
-    def test_every_size_fits(self) -> None:
-        self.window.model.record(Supply("a", 9.0, 1.9), Supply("b", 5.1, 0.0))
-        for scale in (100, 125, 150):
-            look.scale = scale
-            self.window.restyle()
-            self.window.resize(1280, 800)
-            self.settled()
-            for name in self.window.views:
-                self.window.show_view(name)
-                self.application.processEvents()
-                self.assertLessEqual(self.window.width(), 1280, (scale, name))
-                self.assertLessEqual(self.window.height(), 800, (scale, name))
-                beyond = self.window.pages[name].horizontalScrollBar().maximum()
-                self.assertEqual(beyond, 0, f"{name} at {scale} % is wider than its place")
 
     def test_ladder_rows_never_get_lower_than_their_figures(self) -> None:
         for scale in (100, 150, 200):
@@ -611,8 +597,8 @@ class DemoShotsTest(WindowCase):
                 image = self.window.grab().toImage()
                 self.assertEqual(image.format() in (QImage.Format.Format_RGB32, QImage.Format.Format_ARGB32,
                                                     QImage.Format.Format_ARGB32_Premultiplied), True)
-                colours = {image.pixel(x, y) for x in range(0, image.width(), 7) for y in range(0, image.height(), 7)}
-                self.assertGreater(len(colours), 8, (row.serial, name))
+                pixels = np.frombuffer(image.constBits(), np.uint32).reshape(image.height(), image.bytesPerLine() // 4)
+                self.assertGreater(len(np.unique(pixels[::7, :image.width():7])), 8, (row.serial, name))
         self.assertTrue({s.serial for s in SHOTS} <= {r.serial for r in rows})
 
     def test_a_shot_is_the_same_everywhere(self) -> None:
