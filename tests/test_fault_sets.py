@@ -237,8 +237,10 @@ class BruteForceSetsTest(unittest.TestCase):
         (level,) = set(chances[chances > 0])
         return [(float(level), (chances > 0) * 1.0), (1.0 - float(level), chances * 0.0)]
 
-    def functional(self, rows: tuple[int, ...], mended: str, swaps: tuple[Swap, ...], later: tuple[Swap, ...]) -> float:
-        """Likelihood of the complaint and of swaps before and after a repair, over all that the faults may break."""
+    def functional(self, rows: tuple[int, ...], mended: str, swaps: tuple[Swap, ...], later: tuple[Swap, ...],
+                   taken: bool) -> float:
+        """Likelihood of the complaint and of swaps before and after a repair that has taken or not, over all that the
+        faults may break."""
         found = 0.0
         for states in product(*(self.states(r) for r in rows)):
             whole = 1 - np.prod([1 - b for _, b in states], axis=0)
@@ -246,9 +248,7 @@ class BruteForceSetsTest(unittest.TestCase):
                                                or not self.mended(r, mended)], axis=0)
             chance = float(np.clip(1 - 0.95 * (1 - 0.8 * whole[0]) * (1 - 0.6 * whole[1]), 1e-3, 1 - 1e-3))
             chance *= math.prod(self.swapped(whole, swap.gone) for swap in swaps)
-            left_at_all = self.left_by_repair(rows, mended)
-            worked, failed = (math.prod(self.swapped(b, swap.gone) for swap in later) for b in (left, whole))
-            chance *= (1 - left_at_all) * worked + left_at_all * failed
+            chance *= math.prod(self.swapped(left if taken else whole, swap.gone) for swap in later)
             found += math.prod(w for w, _ in states) * chance
         return found
 
@@ -275,16 +275,17 @@ class BruteForceSetsTest(unittest.TestCase):
                                and (name, method) in seen and point in ("P1", "P2", "U1.IN") and renewed != mended)
                 taken *= self.reading(left, point, method, value, rows, before, after)
                 not_taken *= self.reading(rows, point, method, value, rows, before, after)
-            # Whether a repair has taken is the same for all that is read since.
-            fails = self.left_by_repair(rows, mended)
-            weight *= (1 - fails) * taken + fails * not_taken
             for payload in also:
                 if isinstance(payload, BoardLook):
                     weight *= self.looked(rows, payload.seen)
             if rows == (0,):
                 weight /= 0.05  # it came in for the one thing that there is to say, which shows by itself so often
             swaps = tuple(p for p in also if isinstance(p, Swap))
-            weights[rows] = weight * self.functional(rows, mended, swaps, later)
+            # Whether a repair has taken is the same for all that is read and tried since.
+            fails = self.left_by_repair(rows, mended)
+            weights[rows] = weight * (
+                (1 - fails) * taken * self.functional(rows, mended, swaps, later, taken=True)
+                + fails * not_taken * self.functional(rows, mended, swaps, later, taken=False))
         total = sum(weights.values())
         return {rows: w / total for rows, w in weights.items()}
 

@@ -159,17 +159,16 @@ class FunctionalEvidence:
         """ln likelihood of all items under sets of rows of one size, (N,)."""
         return log_sum(self._log_states(sets)[1], axis=0)
 
-    def of_sets_as_left(self, sets: np.ndarray, kept: np.ndarray, gone: Sequence[np.ndarray]) -> np.ndarray:
-        """ln likelihood of all items under sets of rows of one size (N, W) of which after their repairs those `kept`
-        (N, W) are there still and the others are not, (N,). gone: (R,) rows repaired by then, of each item."""
+    def of_sets_where(self, sets: np.ndarray, there: Sequence[np.ndarray], when: Sequence[int]) -> np.ndarray:
+        """ln likelihood of all items under sets of rows of one size (N, W), (N,). there: which of their faults were
+        there, (N, W), at each stage of the repairs; when: the stage of each item."""
         combined, total = self._states_of(sets)
-        members: dict[tuple[bytes, frozenset[str]], list[int]] = {}
-        for k, (mask, witness) in enumerate(zip(gone, self.witnesses, strict=True)):
-            members.setdefault((mask.tobytes(), witness.under.isolated), []).append(k)
-        for own in members.values():
-            group = _Group(self.witnesses[own[0]].under, gone[own[0]], tuple(own))
-            there = kept | ~group.gone[sets]
-            of_state = np.where(there[:, :, None], group.under.classes.of_state[sets], HEALTHY)
+        members: dict[tuple[int, frozenset[str]], list[int]] = {}
+        for k, (stage, witness) in enumerate(zip(when, self.witnesses, strict=True)):
+            members.setdefault((stage, witness.under.isolated), []).append(k)
+        for (stage, _), own in members.items():
+            group = _Group(self.witnesses[own[0]].under, self.witnesses[own[0]].gone, tuple(own))
+            of_state = np.where(there[stage][:, :, None], group.under.classes.of_state[sets], HEALTHY)
             of = np.stack([of_state[:, w, combined[:, w]].T for w in range(sets.shape[1])], axis=-1)
             if sets.shape[1] <= 2:
                 table = np.sum([self._tables[k] for k in group.members], axis=0)

@@ -73,21 +73,33 @@ class Located:
         for all witnesses alike. by_way: of the witnesses that were solved, places of sets and their values by way."""
         assert self._once is not None
         member: np.ndarray = np.not_equal(sets, NO_ROW)
-        every = ways(sets.shape[1])
-        total = np.zeros((len(every), len(sets)))
-        for k, witness in enumerate(self.witnesses):
-            base = self.nothing[k]
-            there = np.where(member, witness.unmended[sets] - witness.unmended[NOTHING_ROW], 0.0)
-            worked = np.where(member, witness.worked[sets] - witness.unmended[NOTHING_ROW], 0.0)
-            taken = every[:, None, :] & (witness.gone[sets] & member)[None]
-            own = base + np.where(taken, worked, there).sum(axis=2)
-            if k in by_way:
-                places, values = by_way[k]
-                own[:, places] = values
-            total += own
+        total = np.zeros((2 ** sets.shape[1], len(sets)))
+        for k in range(len(self.witnesses)):
+            total += self._by_way(k, sets, by_way)
         singles = float(self.nothing.sum()) + np.where(member, self._beyond.sum(axis=0)[sets] + self._once[sets],
                                                        0.0).sum(axis=1)
         return np.asarray(log_sum(total + log_of_ways(mended, sets, left), axis=0) - singles)
+
+    def _by_way(self, k: int, sets: np.ndarray, solved: dict[int, tuple[np.ndarray, np.ndarray]]) -> np.ndarray:
+        """ln likelihood of the k-th witness under sets (N, W) in each way their repairs may have gone, (2 ** W, N), in
+        the order of `ways`. solved: as `by_way` above."""
+        witness, member = self.witnesses[k], np.not_equal(sets, NO_ROW)
+        there = np.where(member, witness.unmended[sets] - witness.unmended[NOTHING_ROW], 0.0)
+        worked = np.where(member, witness.worked[sets] - witness.unmended[NOTHING_ROW], 0.0)
+        taken = ways(sets.shape[1])[:, None, :] & (witness.gone[sets] & member)[None]
+        own = np.asarray(self.nothing[k] + np.where(taken, worked, there).sum(axis=2))
+        if k in solved:
+            places, values = solved[k]
+            own[:, places] = values
+        return own
+
+    def by_ways(self, model: DiagnosisModel, sets: np.ndarray) -> Iterator[tuple[int, np.ndarray]]:
+        """The place of each witness that came after a repair, and its ln likelihood under sets (N, W) in each way their
+        repairs may have gone by then, (2 ** W, N), in the order of `ways`."""
+        after = np.flatnonzero(self._gone.any(axis=1))
+        solved = {k: (here, values) for k, here, _, values in self._solved(model, sets, after)}
+        for k in after.tolist():
+            yield k, self._by_way(k, sets, solved)
 
     def each_of_sets(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
         """ln likelihood of each under sets (N, W), (L, N)."""

@@ -21,6 +21,7 @@ from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW, Hypotheses, d
 from dextrum.core.diagnosis.meeting_pairs import MeetingPairs, meeting_pairs
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.triples import third_share, weigh_triples
+from dextrum.core.diagnosis.ways_of_repairs import RepairWays, repair_ways
 from dextrum.core.diagnosis.what_remains import Remains, what_remains
 from dextrum.core.diagnosis.witness import FunctionalWitness, SeenWitness
 from dextrum.core.log_sum import log_sum
@@ -60,7 +61,8 @@ class Posterior:
     together; left_out: what sets of three that were not looked at weigh beside all that is in it, estimated from above;
     covered: share of the posterior that `sets` makes up; log_whole: ln of what all sets weigh. evidence is what it
     rests on. since_repair: the part after whose repair the board was weighed anew, empty where it wasn't; new_since:
-    the chance that this repair, or one before it, has made something wrong."""
+    the chance that this repair, or one before it, has made something wrong. ways: how the repairs of each of the sets
+    may have gone; None where nothing was repaired."""
 
     hypotheses: Hypotheses
     rows: np.ndarray
@@ -72,6 +74,7 @@ class Posterior:
     log_whole: float = 0.0
     since_repair: str = ""
     new_since: float = 0.0
+    ways: RepairWays | None = None
 
     @property
     def nothing(self) -> float:
@@ -181,11 +184,21 @@ def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -
         joined = np.concatenate([sets.weight, third])
         order = np.argsort(-joined, kind="stable")[:None if exact else MOST_SETS]
         sets = FaultSets(np.vstack([sets.rows, members])[order], joined[order])
+    ways = None
+    if evidence.mended:
+        ways = repair_ways(model, evidence, sets.rows, sets.weight, exact)
+        agreed = sets.weight * np.exp(ways.log_more)
+        more = agreed - sets.weight
+        for column in sets.rows.T:
+            np.add.at(rows, column[column != NO_ROW], more[column != NO_ROW])
+        whole += float(more.sum())
+        order = np.argsort(-agreed, kind="stable")
+        sets, ways = FaultSets(sets.rows[order], agreed[order]), ways.in_order(order)
     approximated = float(met[~meeting.solved].sum())
     left_out = 0.0 if exact else (apart.total + float(met.sum())) * third_share(model, evidence)
     listed = float(sets.weight.sum())
-    return Posterior(hypotheses, rows / whole, evidence, FaultSets(sets.rows, sets.weight / listed),
-                     approximated / whole, left_out / whole, listed / whole, float(np.log(whole)) + top)
+    return Posterior(hypotheses, np.maximum(rows, 0.0) / whole, evidence, FaultSets(sets.rows, sets.weight / listed),
+                     approximated / whole, left_out / whole, listed / whole, float(np.log(whole)) + top, ways=ways)
 
 
 def _likeliest(one: np.ndarray, apart: ApartPairs, meeting: MeetingPairs, met: np.ndarray, every: bool) -> FaultSets:

@@ -60,11 +60,18 @@ def _told(model: DiagnosisModel, posterior: Posterior) -> _Told:
     more = posterior.sets.rows[several]
     alone = np.full((count, 3), NO_ROW)
     alone[:, 0] = np.arange(count)
-    single = model.pairs.log_prior_one + posterior.evidence.of_rows.sum(axis=0) - posterior.log_whole
+    agreed = np.zeros(len(posterior.sets.rows)) if posterior.ways is None else posterior.ways.log_more
+    alone_agreed = np.zeros(count)
+    ones = posterior.sets.rows[:, 1] == NO_ROW
+    alone_agreed[posterior.sets.rows[ones, 0]] = agreed[ones]
+    single = model.pairs.log_prior_one + posterior.evidence.of_rows.sum(axis=0) + alone_agreed - posterior.log_whole
     with np.errstate(divide="ignore"):
         joint = np.log(posterior.sets.weight[several] * posterior.covered)
     prior = _log_prior_of(model, posterior.evidence.pairs(model), more)
-    found = np.hstack([posterior.evidence.of_rows, _items_of(model, posterior, more, joint - prior)])
+    found = np.hstack([posterior.evidence.of_rows, _items_of(model, posterior, more, joint - prior - agreed[several])])
+    since = [k for k, witness in enumerate(posterior.evidence.witnesses) if witness.gone.any()]
+    if since:  # What was seen last after a repair is what readings and trials had to agree with.
+        found[since[-1]] += np.concatenate([alone_agreed, agreed[several]])
     return _Told(np.vstack([alone, more]), np.concatenate([model.pairs.log_prior_one, prior]),
                  np.concatenate([single, joint]), found)
 

@@ -55,7 +55,7 @@ def ways(wide: int) -> np.ndarray:
     return np.array(list(product((False, True), repeat=wide)), dtype=bool).reshape(-1, wide)
 
 
-def _numbered(taken: np.ndarray) -> np.ndarray:
+def numbered(taken: np.ndarray) -> np.ndarray:
     """The place of ways (..., W) in the order of `ways`."""
     return np.asarray(taken @ (1 << np.arange(taken.shape[-1])[::-1]))
 
@@ -97,7 +97,7 @@ class Witness:
         """ln likelihood under sets (N, W) for each way in which their repairs may have gone, (2 ** W, N), in the order
         of `ways`; a way counts for members that were mended by then only."""
         mended = (sets != NO_ROW) & self.gone[sets]
-        own, place = np.unique(_numbered(ways(sets.shape[1])[:, None] & mended[None]), return_inverse=True)
+        own, place = np.unique(numbered(ways(sets.shape[1])[:, None] & mended[None]), return_inverse=True)
         place = place.reshape(len(ways(sets.shape[1])), len(sets))
         found = np.empty(place.shape)
         of = [np.flatnonzero((place == k).any(axis=0)) for k in range(len(own))]
