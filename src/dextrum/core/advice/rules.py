@@ -20,6 +20,7 @@ from dextrum.core.advice.proving import proving
 from dextrum.core.advice.repairing import repair_action
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import where_words
+from dextrum.core.advice.worth_it import costs_more_than_it_earns, saying_why
 from dextrum.core.assumptions.planning import (
     BEYOND_REPAIR,
     CLEARED,
@@ -186,6 +187,17 @@ def _charged_first(turn: Turn) -> Action | None:
     return charging if turn.weighing.nothing * leading.cost > charging.cost else None
 
 
+def _worth_it(turn: Turn) -> Action | None:
+    """The next best step where the best costs more than it can earn, with what comes before that one."""
+    weighing = turn.weighing
+    others = tuple(action for action in turn.candidates if not costs_more_than_it_earns(weighing, action))
+    if not others or others[0] is turn.leading:
+        return None
+    rest = replace(turn, candidates=others)
+    found = before_repair(weighing, others, turn.unpowered) or _looked_further(rest) or rest.leading
+    return saying_why(weighing, found, turn.leading) if found.kind in ENDINGS else found
+
+
 RULES: tuple[Rule, ...] = (
     Rule("protocol", tr("Danger first, then what is due: looks, audits, readings before power, waits, the supply."),
          lambda turn: protocol(turn.weighing, turn.gates, turn.due, turn.beside), always=True),
@@ -208,6 +220,7 @@ RULES: tuple[Rule, ...] = (
     Rule("charged_first", tr("Nothing is changed or given up for what charging may mend, where that pays for the "
                              "wait."),
          _charged_first),
+    Rule("worth_it", tr("No part that is likelier good is changed for more than that can earn."), _worth_it),
 )
 """In this order: the first that finds a step decides."""
 
