@@ -68,6 +68,14 @@ class OnGroundTest(unittest.TestCase):
         self.assertIsNone(read_elsewhere(weighing))
         self.assertIsNone(proving(weighing, (), cleared=0.0))
 
+    def test_a_signal_line_holds_no_proof(self) -> None:
+        """What it keeps from working the proof shows: a unit whose dock works with it is not given up for it."""
+        weighing = weighed(*on_ground("C63.2", touches=3))
+        self.assertEqual(held_by_ground(weighing), ())
+        due = proving(weighing, (), cleared=0.0)
+        assert due is not None
+        self.assertNotEqual(due.kind, "measure")
+
     def test_what_lies_beyond_a_fuse_or_a_link_releases_nothing(self) -> None:
         """The fuse may have blown, and the net before it be shorted still."""
         for grounded, beyond in (("F1.1", "F1.2"), (GROUNDED, "J4.1")):

@@ -52,7 +52,8 @@ class AgreedTest(unittest.TestCase):
 
     def test_after_three_repairs_what_reads_so_is_this_board(self) -> None:
         read = as_good("J1.A5", but={"J1.A5": OPEN})
-        often = weighed(*FOUND, *(one for _ in range(MOST_REPAIRED + 1) for one in (REFLOWED, *read)))
+        once_more: tuple[Payload, ...] = (REFLOWED, *read)
+        often = weighed(*FOUND, *once_more * (MOST_REPAIRED + 1))
         joints = np.array([f.part == "J1" and f.kind == "lifted_joint" for f in often.hypotheses.faults])
         self.assertLess(float(often.faults_left[joints].sum()), 0.01)
 

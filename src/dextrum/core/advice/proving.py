@@ -67,7 +67,7 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
         return None
     if failed:
         # Before it is given up, whatever is likelier whole than not is tried with other gear.
-        return _tried_anew(weighing, failed[0]) if weighing.nothing >= (cleared or LIKELY_WHOLE) else None
+        return tried_anew(weighing) if weighing.nothing >= (cleared or LIKELY_WHOLE) else None
     if off_points(board, weighing.advice.model.references, facts, facts.epoch, PLAIN_FAULTS):
         # One slip of the hand must not end a job that is done. What stays open however often it is touched has been
         # weighed, and the proof decides; what stays on ground is never powered, unless its copper reads well elsewhere.
@@ -108,14 +108,17 @@ def _failed_once(weighing: Weighing, failed: Sequence[str]) -> Action | None:
     return next((a for a in tries if a.target in failed), None)
 
 
-def _tried_anew(weighing: Weighing, failed: str) -> Action | None:
+def tried_anew(weighing: Weighing) -> Action | None:
     """What has failed, and failed again, though no fault is left that would explain it: tried with gear known to be
     good, before a unit is given up that may work."""
-    tries = sum(item.touches for item in weighing.evidence.items if item.kind == "check" and item.subject == failed)
-    check = next(c for c in weighing.board.checks if c.id == failed)
+    board, proofs = weighing.board, weighing.facts.proofs or {}
+    check = next((c for c in board.checks if c.functions and c.id in proofs and not proofs[c.id].passed), None)
+    if check is None:
+        return None
+    tries = sum(item.touches for item in weighing.evidence.items if item.kind == "check" and item.subject == check.id)
     if tries >= MOST_TRIES:
         return None
     cost = weighing.minutes_cost(check.minutes)
-    return Action("try", failed, tr("Try with other gear: {check}", check=within(check.words)),
+    return Action("try", check.id, tr("Try with other gear: {check}", check=within(check.words)),
                   tr("another supply, cable and dock, known to be good"),
                   tr("No fault is left that would explain why it fails."), check.minutes, cost, weighing.now)

@@ -16,11 +16,11 @@ from dextrum.core.advice.elimination import pulled_down
 from dextrum.core.advice.giving_up import ENDINGS, unproved
 from dextrum.core.advice.lifting_gates import lifting_action
 from dextrum.core.advice.protocol import protocol
-from dextrum.core.advice.proving import proving
+from dextrum.core.advice.proving import proving, tried_anew
 from dextrum.core.advice.repairing import repair_action
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import where_words
-from dextrum.core.advice.worth_it import costs_more_than_it_earns, saying_why
+from dextrum.core.advice.worth_it import costs_more_than_it_earns, earned_by, saying_why
 from dextrum.core.assumptions.planning import (
     BEYOND_REPAIR,
     CLEARED,
@@ -145,7 +145,16 @@ def _looked_further(turn: Turn) -> Action | None:
     likely_whole = (weighing.nothing > LIKELY_WHOLE or unproved(turn.seen)) and not turn.unpowered
     found = (turn.proof(0.0) if likely_whole else None) or before_giving_up(
         weighing, turn.candidates, turn.looked, named, turn.unpowered)
-    return found or (turn.proof(0.0) if turn.seen.epoch and not turn.unpowered else None)
+    if found is not None or turn.unpowered:
+        return found
+    return (turn.proof(0.0) if turn.seen.epoch else None) or _tried_anew(turn)
+
+
+def _tried_anew(turn: Turn) -> Action | None:
+    """What failed, with other gear, where the chance that nothing is left is worth the minutes: slips come in bursts,
+    and a unit that works is not given up for two of them."""
+    again = tried_anew(turn.weighing)
+    return again if again is not None and turn.weighing.nothing * earned_by(turn.weighing) >= again.cost else None
 
 
 def _likelier_whole(turn: Turn) -> Action | None:

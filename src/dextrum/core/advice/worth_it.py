@@ -18,7 +18,7 @@ from dextrum.core.money.amounts import about_words
 from dextrum.tongue import tr
 
 
-def _earns(weighing: Weighing) -> float:
+def earned_by(weighing: Weighing) -> float:
     """What a unit that works is worth more than its parts, once it has been proved."""
     return weighing.board.unit_value - weighing.board.donor_value - weighing.prove
 
@@ -38,7 +38,7 @@ def costs_more_than_it_earns(weighing: Weighing, action: Action) -> bool:
     """Whether it changes a part, or lifts a chip, that is likelier good than not, for more than the chance that it is
     at fault is worth."""
     chance = _chance(weighing, action)
-    return chance is not None and chance < LIKELY_PART and chance * _earns(weighing) < action.cost
+    return chance is not None and chance < LIKELY_PART and chance * earned_by(weighing) < action.cost
 
 
 def saying_why(weighing: Weighing, ending: Action, instead_of: Action) -> Action:
@@ -46,4 +46,4 @@ def saying_why(weighing: Weighing, ending: Action, instead_of: Action) -> Action
     return replace(ending, why=tr(
         "{title}: {percent} likely to fix it, at about {cost}. Working, the unit is worth about {worth} more than its "
         "parts.", title=instead_of.title, percent=percent(_chance(weighing, instead_of) or 0.0),
-        cost=about_words(instead_of.cost), worth=about_words(_earns(weighing))))
+        cost=about_words(instead_of.cost), worth=about_words(earned_by(weighing))))
