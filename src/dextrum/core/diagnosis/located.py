@@ -93,13 +93,18 @@ class Located:
             own[:, places] = values
         return own
 
-    def by_ways(self, model: DiagnosisModel, sets: np.ndarray) -> Iterator[tuple[int, np.ndarray]]:
-        """The place of each witness that came after a repair, and its ln likelihood under sets (N, W) in each way their
-        repairs may have gone by then, (2 ** W, N), in the order of `ways`."""
-        after = np.flatnonzero(self._gone.any(axis=1))
+    def by_ways(self, model: DiagnosisModel, sets: np.ndarray) -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
+        """Of each witness that came after a repair of what has part in it: its place, places of such sets among sets
+        (N, W), and its ln likelihood under those in each way their repairs may have gone, (2 ** W, N'), in the order of
+        `ways`."""
+        told = ((self.near & self._gone)[:, sets] & (sets != NO_ROW)).any(axis=2)
+        after = np.flatnonzero(told.any(axis=1))
         solved = {k: (here, values) for k, here, _, values in self._solved(model, sets, after)}
         for k in after.tolist():
-            yield k, self._by_way(k, sets, solved)
+            here = np.flatnonzero(told[k])
+            places, values = solved.get(k, (np.zeros(0, dtype=int), np.zeros((2 ** sets.shape[1], 0))))
+            inside = np.flatnonzero(told[k, places])
+            yield k, here, self._by_way(k, sets[here], {k: (np.searchsorted(here, places[inside]), values[:, inside])})
 
     def each_of_sets(self, model: DiagnosisModel, sets: np.ndarray) -> np.ndarray:
         """ln likelihood of each under sets (N, W), (L, N)."""

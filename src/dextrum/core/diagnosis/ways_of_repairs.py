@@ -75,28 +75,26 @@ def repair_ways(model: DiagnosisModel, evidence: Evidence, sets: np.ndarray, wei
     looked_at = mended.any(axis=1)
     if not every:
         looked_at &= (weight >= LEAST_SPLIT * weight.sum()) & (np.arange(len(sets)) < MOST_SPLIT)
-    source, taken, log_prior = _ways(hypotheses, sets, np.where(member, repairs[sets], 0), looked_at)
-    kept = member[source] & (~mended[source] | (taken == NEVER))
     some = np.flatnonzero(looked_at)
-    log_more = np.zeros(len(sets))
-    log_share = log_prior
+    own, taken, log_prior = _ways(hypotheses, sets[some], np.where(member[some], repairs[sets[some]], 0))
+    log_more, log_share = np.zeros(len(sets)), np.zeros(len(own))
     if len(some):
-        asked = np.flatnonzero(looked_at[source])
-        own = np.searchsorted(some, source[asked])
         stages = _stages(hypotheses, evidence)
-        at_places = log_prior[asked] + _at_places(model, evidence, stages, sets[some], own, taken[asked])
-        together = at_places + _by_trials(evidence, stages, sets[source[asked]], taken[asked])
+        at_places = log_prior + _at_places(model, evidence, stages, sets[some], own, taken)
+        together = at_places + _by_trials(evidence, stages, sets[some][own], taken)
         whole, apart = (log_sum_by_group(values, own, len(some)) for values in (together, at_places))
         log_more[some] = whole - apart - _trials_apart(evidence, sets[some])
-        log_share[asked] = together
-    return RepairWays(source, kept, log_share - log_sum_by_group(log_share, source, len(sets))[source], log_more)
+        log_share = together - whole[own]
+    # Of what was not looked at, all repairs have taken.
+    rest = np.flatnonzero(~looked_at)
+    kept = member[some][own] & (~mended[some][own] | (taken == NEVER))
+    return RepairWays(np.concatenate([some[own], rest]), np.concatenate([kept, member[rest] & ~mended[rest]]),
+                      np.concatenate([log_share, np.zeros(len(rest))]), log_more)
 
 
-def _ways(hypotheses: Hypotheses, sets: np.ndarray, repairs: np.ndarray, looked_at: np.ndarray) -> tuple[
-        np.ndarray, np.ndarray, np.ndarray]:
-    """All ways the repairs of sets (K, 3) may have gone: which set, (X,), when each member's have taken, (X, 3), and ln
-    of the chance of it, (X,). repairs: (K, 3), how many each member had. Of sets that are not looked at, (K,), all
-    have taken at once."""
+def _ways(hypotheses: Hypotheses, sets: np.ndarray, repairs: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """All ways the repairs of sets (N, 3) may have gone: which set, (X,), when each member's have taken, (X, 3), and ln
+    of the chance of it, (X,). repairs: (N, 3), how many each member had."""
     left = hypotheses.left
     fails, works = left.log_fails[sets], left.log_works[sets]
     never = np.where(repairs <= MOST_REPAIRED, repairs * fails, -np.inf)
@@ -104,14 +102,10 @@ def _ways(hypotheses: Hypotheses, sets: np.ndarray, repairs: np.ndarray, looked_
     later = np.where(repairs > 1, fails + np.log1p(-np.minimum(all_fail, 1.0 - 1e-12)), -np.inf)
     chance = np.where((repairs > 0)[None], np.stack([works, later, never]),
                       np.array([0.0, -np.inf, -np.inf])[:, None, None])
-    source, taken, log_chance = [], [], []
-    for pattern in product((AT_FIRST, LATER, NEVER), repeat=sets.shape[1]):
-        own = chance[list(pattern), :, range(sets.shape[1])].sum(axis=0)
-        here = np.flatnonzero(np.isfinite(own) & (looked_at | (not any(pattern))))
-        source.append(here)
-        taken.append(np.tile(pattern, (len(here), 1)))
-        log_chance.append(own[here])
-    return np.concatenate(source), np.concatenate(taken), np.concatenate(log_chance)
+    every = np.array(list(product((AT_FIRST, LATER, NEVER), repeat=sets.shape[1])))
+    log_chance = np.sum([chance[every[:, w], :, w] for w in range(sets.shape[1])], axis=0)
+    pattern, source = np.nonzero(np.isfinite(log_chance))
+    return source, every[pattern], np.asarray(log_chance[pattern, source])
 
 
 def _stages(hypotheses: Hypotheses, evidence: Evidence) -> list[_Since]:
@@ -125,11 +119,15 @@ def _stages(hypotheses: Hypotheses, evidence: Evidence) -> list[_Since]:
 def _at_places(model: DiagnosisModel, evidence: Evidence, stages: Sequence[_Since], sets: np.ndarray,
                source: np.ndarray, taken: np.ndarray) -> np.ndarray:
     """ln likelihood of what was seen at places since repairs, (X,), under ways: whose set of sets (N, 3), (X,), and
-    when its repairs have taken, (X, 3)."""
+    when its repairs have taken, (X, 3); up to what is the same whichever way of a set it is."""
     found = np.zeros(len(source))
     of_places = [own for w, own in zip(evidence.witnesses, stages, strict=True) if isinstance(w, LocatedWitness)]
-    for k, by_way in evidence.located.by_ways(model, sets):
-        found += by_way[numbered(~of_places[k].there(sets[source], taken)), source]
+    for k, here, by_way in evidence.located.by_ways(model, sets):
+        place = np.full(len(sets), NO_ROW)
+        place[here] = np.arange(len(here))
+        asked = np.flatnonzero(place[source] != NO_ROW)
+        gone = ~of_places[k].there(sets[source[asked]], taken[asked])
+        found[asked] += by_way[numbered(gone), place[source[asked]]]
     return found
 
 
