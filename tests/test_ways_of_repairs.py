@@ -87,6 +87,12 @@ class SharesTest(unittest.TestCase):
         several = (found.sets.rows != NO_ROW).sum(axis=1) > 1
         np.testing.assert_allclose(found.ways.log_more[~several], 0.0, atol=1e-6)
 
+    def test_a_repair_before_anything_was_read_or_tried(self) -> None:
+        found = weighed(board_out("no_charge")[0], REFLOWED)
+        assert found.ways is not None
+        np.testing.assert_array_equal(found.ways.log_more, 0.0)
+        self.assertAlmostEqual(float(found.what_remains.weight.sum()), 1.0)
+
     def test_without_a_repair_there_are_no_ways(self) -> None:
         found = weighed(*FOUND)
         self.assertIsNone(found.ways)

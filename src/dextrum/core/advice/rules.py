@@ -204,7 +204,8 @@ def _worth_it(turn: Turn) -> Action | None:
         return None
     rest = replace(turn, candidates=others)
     found = before_repair(weighing, others, turn.unpowered) or _looked_further(rest) or rest.leading
-    return saying_why(weighing, found, turn.leading) if found.kind in ENDINGS else found
+    # A board that is to be described further says so itself.
+    return saying_why(weighing, found, turn.leading) if found.kind == "give_up" else found
 
 
 RULES: tuple[Rule, ...] = (

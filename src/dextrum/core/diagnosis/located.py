@@ -97,6 +97,8 @@ class Located:
         """Of each witness that came after a repair of what has part in it: its place, places of such sets among sets
         (N, W), and its ln likelihood under those in each way their repairs may have gone, (2 ** W, N'), in the order of
         `ways`."""
+        if not self.witnesses:
+            return
         told = ((self.near & self._gone)[:, sets] & (sets != NO_ROW)).any(axis=2)
         after = np.flatnonzero(told.any(axis=1))
         solved = {k: (here, values) for k, here, _, values in self._solved(model, sets, after)}
