@@ -107,7 +107,7 @@ class Evidence:
     @cached_property
     def located(self) -> Located:
         """The witnesses that saw something at a place."""
-        return Located(self.witnesses, None if self.once is None else self.once.sum(axis=0), self.again)
+        return Located(self.witnesses, self.once, self.again)
 
 
 def faults_mended(model: DiagnosisModel, rework: Rework) -> tuple[str, ...]:

@@ -36,10 +36,11 @@ class Located:
 
     def __init__(self, witnesses: Sequence[Witness], once: np.ndarray | None = None,
                  again: np.ndarray | None = None) -> None:
-        """once: (R,) what makes each repair fail once for all, beyond what the witnesses' rows add up to; again: (R,)
-        rows that were repaired more than once."""
-        self._once = once
+        """once: (E, R) what makes each repair fail once for all, beyond what the rows of all the witnesses add up to;
+        again: (R,) rows that were repaired more than once."""
         self.witnesses = [w for w in witnesses if isinstance(w, LocatedWitness)]
+        self._once_each = None if once is None else once[[isinstance(w, LocatedWitness) for w in witnesses]]
+        self._once = None if self._once_each is None else self._once_each.sum(axis=0)
         rows = len(witnesses[0].rows) if witnesses else 1
         stacked = np.stack([w.rows for w in self.witnesses]) if self.witnesses else np.zeros((0, rows))
         self.nothing = stacked[:, NOTHING_ROW]
@@ -54,8 +55,8 @@ class Located:
         """ln likelihood of sets of rows (N, W), filled up with NO_ROW, beyond what single rows add up to, (N,)."""
         found = np.zeros(len(sets))
         solved = list(self._solved(model, sets))
-        for _, here, beyond, _ in solved:
-            found[here] += beyond
+        for k, here, beyond, _ in solved:
+            found[here] += beyond - self.once_at(k, sets[here])
         if self._once is None or not len(sets):
             return found
         ever: np.ndarray = np.any(self._gone, axis=0)
@@ -66,6 +67,15 @@ class Located:
             by_way = {k: (places, values) for k, places, _, values in solved}
             found[here] = self._taken_once(model.hypotheses.left, sets, mended, by_way)[here]
         return found
+
+    def once_at(self, k: np.ndarray | int, sets: np.ndarray) -> np.ndarray:
+        """What makes the repairs of sets (N, W) fail once for all at the k-th witness, or at one of each, by what single
+        rows say of it, (N,). Where two of a set have part in what was seen it says nothing: what the one that was
+        mended would show, the other shows."""
+        if self._once_each is None:
+            return np.zeros(len(sets))
+        by = k if isinstance(k, int) else k[:, None]
+        return np.asarray(np.where(sets != NO_ROW, self._once_each[by, sets], 0.0).sum(axis=1))
 
     def _taken_once(self, left: LeftByRepair, sets: np.ndarray, mended: np.ndarray,
                     by_way: dict[int, tuple[np.ndarray, np.ndarray]]) -> np.ndarray:
