@@ -69,9 +69,9 @@ class Located:
         return found
 
     def once_at(self, k: np.ndarray | int, sets: np.ndarray) -> np.ndarray:
-        """What makes the repairs of sets (N, W) fail once for all at the k-th witness, or at one of each, by what single
-        rows say of it, (N,). Where two of a set have part in what was seen it says nothing: what the one that was
-        mended would show, the other shows."""
+        """What makes the repairs of sets (N, W) fail once for all at the k-th witness, or at one for each of them, by
+        what single rows say, (N,). Where two of a set have part in what was seen it says nothing: what the one that
+        was mended would show, the other shows."""
         if self._once_each is None:
             return np.zeros(len(sets))
         by = k if isinstance(k, int) else k[:, None]
