@@ -89,10 +89,11 @@ def _items_of(model: DiagnosisModel, posterior: Posterior, sets: np.ndarray, joi
     for e, witness in enumerate(evidence.witnesses):
         if isinstance(witness, SeenWitness):
             found[e] = witness.of_sets(model, sets)
-    once = np.zeros_like(found) if evidence.once is None else np.where(
-        sets != NO_ROW, evidence.once[:, sets], 0.0).sum(axis=2)
+    member, places = sets != NO_ROW, np.flatnonzero([isinstance(w, LocatedWitness) for w in evidence.witnesses])
+    once = np.zeros_like(found) if evidence.once is None else np.where(member, evidence.once[:, sets], 0.0).sum(axis=2)
+    if len(places):
+        once[places] = np.where((evidence.located.near[:, sets] & member).sum(axis=2) > 1, 0.0, once[places])
     joint = joint - once.sum(axis=0)
-    places = np.flatnonzero([isinstance(w, LocatedWitness) for w in evidence.witnesses])
     found[places] = evidence.located.quick(model, sets)
     solved = np.flatnonzero(np.abs(found.sum(axis=0) - joint - posterior.log_whole) > SAME)
     found[places[:, None], solved] = evidence.located.each_of_sets(model, sets[solved])
