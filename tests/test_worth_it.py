@@ -5,6 +5,8 @@ from __future__ import annotations
 import unittest
 from dataclasses import replace
 
+from dextrum.app.advising.assess import assess
+from dextrum.app.advising.reason_words import quiet_words
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.giving_up import giving_up
 from dextrum.core.advice.repairing import repair_action
@@ -13,7 +15,7 @@ from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.worth_it import costs_more_than_it_earns
 from dextrum.core.diagnosis.after_repair import weigh_trail
 from dextrum.core.job import job_facts
-from dextrum.core.trail import Payload
+from dextrum.core.trail import Payload, Proof
 from tests.support import as_good, board_out, duo_advice, duo_board, trail_of
 
 DARK_DOCK = (*board_out("no_dock"), *as_good(*duo_board().port_point_ids()))
@@ -82,6 +84,16 @@ class WorthItTest(unittest.TestCase):
 
     def test_without_another_step_nothing_is_said(self) -> None:
         self.assertEqual(first_by_rule(turn(self.weighing, replace(self.chip, cost=1e3)), ONLY), (None, ""))
+
+    def test_what_the_change_costs_beside_measuring_is_not_told_where_neither_is_advised(self) -> None:
+        works = (Proof("dock_a", False), Proof("dock_b", False), Proof("charge_a", True), Proof("charge_b", True))
+        found = assess(duo_advice(), trail_of(*DARK_DOCK, *works))
+        self.assertEqual(found.suspects[0].fault.id, "U3:quiet_failure")
+        on = next(action for action in found.advice.ranked if action.kind == "measure")
+        ends = replace(on, kind="give_up")
+        for first, told in ((on, True), (ends, False)):
+            advice = replace(found.advice, next=first, ranked=(first, self.chip, on))
+            self.assertEqual(bool(quiet_words(replace(found, advice=advice), 0.8)), told, first.kind)
 
     def test_what_pays_is_left_alone(self) -> None:
         ends = giving_up(self.weighing, True)[0]

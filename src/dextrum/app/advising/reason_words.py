@@ -245,11 +245,15 @@ def not_suspected_words(done: Assessment, part: str) -> str:
 
 
 def quiet_words(done: Assessment, labour_per_minute: float) -> str:
-    """With the likeliest chip quiet: what changing it now costs beside measuring on, in work."""
+    """With the likeliest chip quiet: what changing it now costs beside measuring on, in work. Empty where neither is
+    advised: what both then cost is the unit itself."""
     # Here, since the kinds bring the circuit along, which the first window does without.
+    from dextrum.core.advice.giving_up import ENDINGS
     from dextrum.core.faults.registry import KINDS
 
-    if not done.suspects or not KINDS[done.suspects[0].fault.kind].quiet or done.suspects[0].mended:
+    if done.advice.next.kind in ENDINGS or not done.suspects:
+        return ""
+    if not KINDS[done.suspects[0].fault.kind].quiet or done.suspects[0].mended:
         return ""
     part = done.suspects[0].fault.part
     ranked = done.advice.ranked
