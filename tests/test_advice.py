@@ -11,9 +11,11 @@ from dextrum.app.advising.assess import Assessment, assess
 from dextrum.app.bench.simulated_technician import SimulatedTechnician, with_fault
 from dextrum.core.advice.rates import ShopRates
 from dextrum.core.advice.recommend import build_advice_model
-from dextrum.core.advice.repairs import RepairOption, RepairOptions, expected_repair_cost
+from dextrum.core.advice.repairs import RepairOption, RepairOptions, cut_down, expected_repair_cost
+from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent, where_words
 from dextrum.core.board import Method
+from dextrum.core.diagnosis.after_repair import weigh_trail
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.job import job_facts
 from dextrum.core.reference.table import NO_REFERENCES
@@ -46,6 +48,7 @@ from tests.support import (
     LONG,
     START,
     as_good,
+    board_out,
     duo_advice,
     duo_board,
     library,
@@ -94,6 +97,29 @@ class ExpectedCostTest(unittest.TestCase):
             found = self.cost(list(rows), give_up=9.0)
             self.assertGreaterEqual(found, 0.0)
             self.assertLessEqual(found, 9.0 + 1e-9)
+
+
+    def test_what_is_tried_on_one_part_in_turn_leaves_the_rest_to_the_next(self) -> None:
+        """Reflowing mends the joint, replacing the contact too: the cheaper does not take the dearer's place."""
+        made = (RepairOption("J", "reflow", 1.0, "open", 0.0, 0.0), RepairOption("F", "replace", 1.0, "open", 0.0, 0.0),
+                RepairOption("J", "replace", 1.0, "open", 0.0, 0.0))
+        mends = np.array([[0.0, 0.0, 0.0], [1.0, 0.0, 1.0], [0.0, 0.0, 1.0], [0.0, 1.0, 0.0]])
+        options, places = cut_down(RepairOptions(made, mends), np.arange(3))
+        cost = np.array([15.6, 16.0, 42.9])[places]
+        found = expected_repair_cost(options, cost, np.array([[0.0, 0.24, 0.29, 0.47]]), np.zeros(1), 210.0, 14.4)
+        # F (0.47/16), the joint with what that leaves, the contact with what both leave, and the proof.
+        self.assertAlmostEqual(float(found[0]), 16.0 + 0.53 * 15.6 + 0.29 * 42.9 + 14.4)
+
+    def test_an_open_unit_is_no_dearer_to_mend(self) -> None:
+        """A contact reads open for the port or for a filter: with the board out, reflowing had hidden replacing, and
+        a reading across the filter was never worth the opening."""
+        contacts = duo_board().port_point_ids()
+        trail = trail_of(*board_out("no_dock")[:3], *as_good(*contacts, but={"J1.A2": float("inf")}),
+                         *as_good("J1.A2", but={"J1.A2": float("inf")}))
+        weighing = Weighing(duo_advice(), weigh_trail(duo_advice().model, trail), job_facts(trail))
+        by_access = [float(weighing.expect(weighing.weight[None, :], level.id)[0])
+                     for level in duo_board().access_levels]
+        self.assertEqual(sorted(by_access, reverse=True), by_access)
 
 
 class GateTest(unittest.TestCase):

@@ -132,16 +132,19 @@ def option_costs(board: Board, options: RepairOptions, rates: ShopRates, access:
         + o.risk * board.unit_value for o in options.options])
 
 
-def _best_of_each_part(options: RepairOptions, chance: np.ndarray, cost: np.ndarray) -> np.ndarray:
-    """Chances (B, K) with all but the best chance-over-cost option of each part set to zero, in place. The options
-    stand by their ranks."""
+def _one_after_another(options: RepairOptions, chance: np.ndarray, cost: np.ndarray) -> np.ndarray:
+    """Chances (B, K) of options that are tried on one part in turn, in place: the one with most chance for its cost as
+    it is, the others with what it leaves them; replacing mends what reflowing does, and more. The options stand by
+    their ranks."""
     if not options.rivals:
         return chance
     worth = chance / cost
     for one, other in options.rivals:
         better = worth[:, other] > worth[:, one]
-        chance[:, other] *= better
-        chance[:, one] *= ~better
+        first, second = chance[:, one], chance[:, other]
+        rest_of_first = np.where(better, np.maximum(first - second, 0.0), first)
+        rest_of_second = np.where(better, second, np.maximum(second - first, 0.0))
+        chance[:, one], chance[:, other] = rest_of_first, rest_of_second
     return chance
 
 
@@ -155,7 +158,7 @@ def expected_repair_cost(options: RepairOptions, cost: np.ndarray, rows: np.ndar
     """
     if not options.options:
         return nothing * prove + (1.0 - nothing) * give_up
-    chance = _best_of_each_part(options, rows @ options.mends, cost)
+    chance = _one_after_another(options, rows @ options.mends, cost)
     order = np.argsort(-chance / cost, axis=1)
     p = chance[np.arange(len(chance))[:, None], order]
     c = cost[order]
