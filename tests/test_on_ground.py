@@ -7,7 +7,7 @@ import unittest
 from dextrum.core.advice.on_ground import held_by_ground, read_elsewhere
 from dextrum.core.advice.proving import proving
 from dextrum.core.advice.weighing import Weighing
-from dextrum.core.board import Method
+from dextrum.core.board import Method, NetRole
 from dextrum.core.diagnosis.after_repair import weigh_trail
 from dextrum.core.job import job_facts
 from dextrum.core.trail import (
@@ -68,13 +68,23 @@ class OnGroundTest(unittest.TestCase):
         self.assertIsNone(read_elsewhere(weighing))
         self.assertIsNone(proving(weighing, (), cleared=0.0))
 
-    def test_a_signal_line_holds_no_proof(self) -> None:
+    def test_a_data_line_holds_no_proof(self) -> None:
         """What it keeps from working the proof shows: a unit whose dock works with it is not given up for it."""
         weighing = weighed(*on_ground("C63.2", touches=3))
         self.assertEqual(held_by_ground(weighing), ())
         due = proving(weighing, (), cleared=0.0)
         assert due is not None
         self.assertNotEqual(due.kind, "measure")
+
+    def test_any_other_signal_does(self) -> None:
+        """The node between a converter and its coil is a signal to the pack, and so is what nobody has named."""
+        board = duo_board()
+        others = [p.id for p in board.points if p.to is None and board.net_by_name[board.net_of(p.at)].role in (
+            NetRole.SIGNAL, NetRole.CC)]
+        self.assertTrue(any(board.net_of(board.point_by_id[point].at).startswith("SW_") for point in others))
+        for point in others:
+            with self.subTest(point):
+                self.assertIn(point, held_by_ground(weighed(*on_ground(point, touches=2))))
 
     def test_what_lies_beyond_a_fuse_or_a_link_releases_nothing(self) -> None:
         """The fuse may have blown, and the net before it be shorted still."""

@@ -1,13 +1,13 @@
-"""A point of a supply that reads as on ground holds the proof back, until another point of the same net shows that it
-was not read where the pack has it: a net that is on ground is so at every one of its points. A signal line does no harm
-under power, and what it keeps from working the proof shows."""
+"""A point that reads as on ground holds the proof back, until another point of the same net shows that it was not read
+where the pack has it: a net that is on ground is so at every one of its points. A data line holds nothing back: it does
+no harm under power, and what it keeps from working the proof shows."""
 
 from __future__ import annotations
 
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.lines_read import easiest_points, read_points
 from dextrum.core.advice.weighing import Weighing
-from dextrum.core.board.kinds import FEED_ROLES
+from dextrum.core.board.kinds import DATA_ROLES
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.off_points import ON_GROUND, off_points
 from dextrum.tongue import tr
@@ -16,12 +16,12 @@ READS_WELL = frozenset({Verdict.WITHIN})
 
 
 def held_by_ground(weighing: Weighing) -> tuple[str, ...]:
-    """Points of supplies read as on ground since the last repair, or nearly, that no other point of their net speaks
-    against by reading as a good board does. What lies beyond a fuse, a link or a winding says nothing, since that may
-    have parted; nor do ohms across a part."""
+    """Points, but for those of data lines, read as on ground since the last repair, or nearly, that no other point of
+    their net speaks against by reading as a good board does. What lies beyond a fuse, a link or a winding says nothing,
+    since that may have parted; nor do ohms across a part."""
     board, facts, references = weighing.board, weighing.facts, weighing.advice.model.references
     grounded = tuple(point for point in off_points(board, references, facts, facts.epoch, ON_GROUND)
-                     if board.net_by_name[board.net_of(board.point_by_id[point].at)].role in FEED_ROLES)
+                     if board.net_by_name[board.net_of(board.point_by_id[point].at)].role not in DATA_ROLES)
     if not grounded:
         return ()
     well = (board.point_by_id[p] for p in off_points(board, references, facts, facts.epoch, READS_WELL))

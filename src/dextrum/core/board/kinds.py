@@ -31,6 +31,9 @@ class NetRole(StrEnum):
 
 FEED_ROLES = frozenset({NetRole.VBUS, NetRole.RAIL, NetRole.CORE_RAIL})
 """Nets that supply something."""
+DATA_ROLES = frozenset({NetRole.USB2, NetRole.SBU, NetRole.LANE})
+"""Lines that carry data and nothing else. Any other signal may be a converter's switching node, or in a pack made at
+the bench a supply that nobody has named."""
 
 
 class ComponentKind(StrEnum):
