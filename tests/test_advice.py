@@ -110,6 +110,14 @@ class ExpectedCostTest(unittest.TestCase):
         # F (0.47/16), the joint with what that leaves, the contact with what both leave, and the proof.
         self.assertAlmostEqual(float(found[0]), 16.0 + 0.53 * 15.6 + 0.29 * 42.9 + 14.4)
 
+    def test_repairs_of_one_part_that_mend_different_things_take_nothing_from_each_other(self) -> None:
+        """A wire mends the torn pad and a new port the contact."""
+        made = (RepairOption("J", "replace", 1.0, "open", 0.0, 0.0), RepairOption("J", "wire", 1.0, "open", 0.0, 0.0))
+        options, places = cut_down(RepairOptions(made, np.array([[0.0, 0.0], [1.0, 0.0], [0.0, 1.0]])), np.arange(2))
+        cost = np.array([40.0, 10.0])[places]
+        found = expected_repair_cost(options, cost, np.array([[0.0, 0.5, 0.5]]), np.zeros(1), 1e6, 0.0)
+        self.assertAlmostEqual(float(found[0]), 10.0 + 0.5 * 40.0)
+
     def test_an_open_unit_is_no_dearer_to_mend(self) -> None:
         """A contact reads open for the port or for a filter: with the board out, reflowing had hidden replacing, and
         a reading across the filter was never worth the opening."""

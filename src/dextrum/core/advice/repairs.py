@@ -66,6 +66,11 @@ class RepairOptions:
         return tuple((slice(start, start + count), slice(end, end + count))
                      for start, end, count in zip(starts, starts[1:], counts[1:], strict=False))
 
+    @cached_property
+    def mended_by_both(self) -> tuple[np.ndarray, ...]:
+        """Of each pair of `rivals`, how far both options of a part mend each row, (R, parts)."""
+        return tuple(np.minimum(self.mends[:, one], self.mends[:, other]) for one, other in self.rivals)
+
 
 def deeper(board: Board, access: str, side: Side) -> str:
     """A part on the far side is not reached before the deepest level."""
@@ -132,20 +137,19 @@ def option_costs(board: Board, options: RepairOptions, rates: ShopRates, access:
         + o.risk * board.unit_value for o in options.options])
 
 
-def _one_after_another(options: RepairOptions, chance: np.ndarray, cost: np.ndarray) -> np.ndarray:
-    """Chances (B, K) of options that are tried on one part in turn, in place: the one with most chance for its cost as
-    it is, the others with what it leaves them; replacing mends what reflowing does, and more. The options stand by
-    their ranks."""
+def _one_after_another(options: RepairOptions, rows: np.ndarray, cost: np.ndarray) -> np.ndarray:
+    """Chances (B, K) that options mend, where those of one part are tried in turn, of B posteriors (B, R): the one with
+    most chance for its cost as it is, the next without what that has mended. The options stand by their ranks, and are
+    held against those of the next rank."""
+    chance = rows @ options.mends
     if not options.rivals:
-        return chance
+        return np.asarray(chance)
     worth = chance / cost
-    for one, other in options.rivals:
-        better = worth[:, other] > worth[:, one]
-        first, second = chance[:, one], chance[:, other]
-        rest_of_first = np.where(better, np.maximum(first - second, 0.0), first)
-        rest_of_second = np.where(better, second, np.maximum(second - first, 0.0))
-        chance[:, one], chance[:, other] = rest_of_first, rest_of_second
-    return chance
+    for (one, other), both in zip(options.rivals, options.mended_by_both, strict=True):
+        better, twice = worth[:, other] > worth[:, one], rows @ both
+        chance[:, one] -= np.where(better, twice, 0.0)
+        chance[:, other] -= np.where(better, 0.0, twice)
+    return np.asarray(np.maximum(chance, 0.0))
 
 
 def expected_repair_cost(options: RepairOptions, cost: np.ndarray, rows: np.ndarray, nothing: np.ndarray,
@@ -158,7 +162,7 @@ def expected_repair_cost(options: RepairOptions, cost: np.ndarray, rows: np.ndar
     """
     if not options.options:
         return nothing * prove + (1.0 - nothing) * give_up
-    chance = _one_after_another(options, rows @ options.mends, cost)
+    chance = _one_after_another(options, rows, cost)
     order = np.argsort(-chance / cost, axis=1)
     p = chance[np.arange(len(chance))[:, None], order]
     c = cost[order]
