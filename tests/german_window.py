@@ -8,7 +8,7 @@ import re
 import sys
 import tempfile
 import time
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -94,8 +94,12 @@ class Looked:
             if bad := tokens(plain) & self.english:
                 yield f"{where}: {text[:90]!r} {sorted(bad)[:4]}"
 
-    def scan(self, root: QWidget, where: str) -> None:
+    def scan(self, root: QWidget, where: str, without: Iterable[QWidget] = ()) -> None:
+        """without: what was looked at by itself, or will be."""
+        left_out = {inner for one in without for inner in (one, *one.findChildren(QWidget))}
         for widget in [root, *root.findChildren(QWidget)]:
+            if widget in left_out:
+                continue
             for name in SPOKEN:
                 said = getattr(widget, name, None)
                 if said is not None:
@@ -156,7 +160,8 @@ def main() -> None:
             window.show_view(view)
             settle()
             window.grab()
-            looked.scan(window.pages[view], f"{serial} {view}")
+            # Pages that are not shown are looked at when they are; all round them changes with the view.
+            looked.scan(window, f"{serial} {view}", [page for name, page in window.pages.items() if name != view])
         looked.scan(window, serial)
     for command in ("palette", "keys"):
         window.commands.run(command)

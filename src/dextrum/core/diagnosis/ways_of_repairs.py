@@ -30,7 +30,8 @@ MOST_SPLIT = 256
 MOST_REPAIRED = 2
 """Repairs of one part that may have failed; what reads the same after one more is how this board reads."""
 LEAST_SPLIT = 1e-4
-"""Of all that the listed sets weigh, from which a set is looked at."""
+"""Of all that the listed sets weigh, from which a set is looked at: where readings and trials both say that a repair
+has failed, it may weigh by one over that chance more, some fifty times, and should then be seen."""
 AT_FIRST, LATER, NEVER = range(3)
 """When the repairs of a fault have taken it away."""
 
