@@ -16,6 +16,7 @@ from typing import Literal
 from dextrum.app.bench.demo import fill_demo
 from dextrum.app.bench.described_meters import shipped_meters
 from dextrum.app.library.library import PackLibrary
+from dextrum.app.places import cache_folder
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.board import (
     AccessLevel,
@@ -53,6 +54,8 @@ from dextrum.instruments.described.description import MeterDescription
 from dextrum.instruments.protocols import Link
 from dextrum.store.jobs import JobStore
 
+KEPT_BY_THE_RUN = "DEXTRUM_TESTS_KEEP"
+"""The variable that says that the folder of caches is the run's own."""
 LONG = bool(os.environ.get("DEXTRUM_LONG_TESTS"))
 """Whether the studies run at their full length: `./dextrum test --long`."""
 DUO, ORB, SLIVER, LEAF = "tarnwick-duo-c", "bramlet-orb-a", "tarnwick-sliver-a", "ondry-leaf-a"
@@ -97,16 +100,38 @@ def line_board() -> Board:
 
 
 @cache
-def library() -> PackLibrary:
-    return PackLibrary()
-
-
-@cache
 def models_kept() -> Path:
-    """Where what is worked out of a board is kept for the rest of a run, by libraries that a test begins anew."""
+    """Where what is worked out of a board is kept for the rest of a run: by all its processes, where the run has set a
+    folder for that."""
+    if KEPT_BY_THE_RUN in os.environ:
+        return cache_folder()
     folder = tempfile.TemporaryDirectory()
     atexit.register(folder.cleanup)
     return Path(folder.name)
+
+
+def library_of(*folders: Path) -> PackLibrary:
+    """A library begun anew, with packs of its own in these folders."""
+    return PackLibrary(folders, kept=models_kept())
+
+
+@cache
+def _empty_job_file() -> bytes:
+    with tempfile.TemporaryDirectory() as folder:
+        place = Path(folder) / "jobs.sqlite"
+        JobStore(place).close()
+        return place.read_bytes()
+
+
+def empty_store(place: Path) -> JobStore:
+    """A new job file, as one that was made by the steps of all versions, which take a while, and closed."""
+    place.write_bytes(_empty_job_file())
+    return JobStore(place)
+
+
+@cache
+def library() -> PackLibrary:
+    return library_of()
 
 
 @cache

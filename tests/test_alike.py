@@ -25,7 +25,7 @@ from dextrum.desktop.frame.picture_file import as_jpeg
 from dextrum.desktop.packmaking.alike_panel import AlikePanel
 from dextrum.store.packs.pack_writer import step_back
 from dextrum.world.photograph import PIXELS_A_MM, Holding, Picture, from_above, photographed
-from tests.support import DUO, LEAF, LONG, ORB, duo_board, library
+from tests.support import DUO, LEAF, LONG, ORB, duo_board, library, library_of
 from tests.test_packmaking import first_rung
 from tests.window_support import Key, WindowCase
 
@@ -153,7 +153,7 @@ class PlacedTest(unittest.TestCase):
 
 class FromThePhotoTest(WindowCase):
     def packs(self) -> PackLibrary:
-        return PackLibrary([self.folder / "packs"])
+        return library_of(self.folder / "packs")
 
     def own_board(self) -> str:
         """A pack of nothing but its port, with a photo of what is really the Duo."""
@@ -204,7 +204,7 @@ class FromThePhotoTest(WindowCase):
         caps = [p for p in board.components if p.kind is ComponentKind.CAPACITOR]
         self.assertEqual(len(caps), count)
         self.assertEqual({p.designator for p in caps}, {f"C{k}" for k in range(13, 13 + count)})
-        again = PackLibrary([self.folder / "packs"])
+        again = library_of(self.folder / "packs")
         self.assertEqual(again.board(pack), board, "kept")
         self.window.commands.run("pack.back")
         self.assertEqual(self.capacitors(), 1)
@@ -235,7 +235,7 @@ class FromThePhotoTest(WindowCase):
             calls.clear()
             with mock.patch.object(Path, "rename", dies), self.assertRaises(KeyboardInterrupt):
                 step_back(folder, pack)
-            again = PackLibrary([folder]).board(pack)
+            again = library_of(folder).board(pack)
             self.assertEqual("C14" in again.component_by_designator, turn == 2)
             if turn == 2:
                 (folder / f".{pack}.new").rename(calls[0])  # as it was before this try

@@ -22,7 +22,7 @@ from dextrum.errors import DextrumError, FileStandsError, ImportRefusedError, St
 from dextrum.store import backup, pictures
 from dextrum.store.backup import Backup, back_up, restore
 from dextrum.store.jobs import JobStore
-from tests.support import DUO, START
+from tests.support import DUO, START, library_of
 from tests.test_pictures import StoreCase, picture
 from tests.window_support import Key, WindowCase
 
@@ -207,16 +207,15 @@ class BackupWindowTest(WindowCase):
 
 class OwnPackKeptTest(StoreCase):
     def test_own_packs_come_along(self) -> None:
-        from dextrum.app.library.library import PackLibrary
 
-        own = PackLibrary([self.folder / "packs"])
+        own = library_of(self.folder / "packs")
         pack = begin_pack(own, "Grip", "B", "usb-c-16", "", "back off 6")
         own.keep(own.board(pack))  # a step more: the one before is kept as well
         assert self.session.store.path is not None
         place = self.folder / "b.zip"
         back_up(self.session.store.path, place, START)
         restore(place, self.folder / "new")
-        again = PackLibrary([self.folder / "new" / "packs"])
+        again = library_of(self.folder / "new" / "packs")
         self.assertEqual(again.board(pack), own.board(pack))
         self.assertTrue(again.take_step(pack, back=True))
 

@@ -20,7 +20,7 @@ from dextrum.core.packmaking.second_rung import with_good_unit
 from dextrum.desktop.frame.picture_file import as_jpeg, read_photo
 from dextrum.desktop.packmaking.photo import checked_corners, parse_size, set_right
 from dextrum.errors import EntryRefusedError, ImportRefusedError
-from tests.support import duo_board
+from tests.support import duo_board, library_of
 from tests.test_packmaking import first_rung
 from tests.window_support import Key, WindowCase, application
 
@@ -123,12 +123,12 @@ class SetRightTest(unittest.TestCase):
 class KeptTest(unittest.TestCase):
     def test_a_photo_stays_when_the_pack_grows_and_goes_along_as_a_zip(self) -> None:
         with TemporaryDirectory() as name:
-            library = PackLibrary([Path(name)])
+            library = library_of(Path(name))
             pack = begin_pack(library, "Grip", "B", "usb-c-16")
             library.keep(resized(library.board(pack), 62.0, 31.0), {Side.TOP: b"jpeg"})
             library.keep(library.board(pack))
             self.assertEqual((library.photo(pack, Side.TOP), library.photo(pack, Side.BOTTOM)), (b"jpeg", b""))
-            self.assertEqual(PackLibrary([Path(name)]).board(pack).outline_mm[2], (62.0, 31.0))
+            self.assertEqual(library_of(Path(name)).board(pack).outline_mm[2], (62.0, 31.0))
 
     def test_the_size_moves_what_stood_somewhere_and_nothing_that_is_known(self) -> None:
         board = with_good_unit(first_rung(), {"J1.A5": 0.5, "J1.A2": 0.4})
@@ -141,7 +141,7 @@ class KeptTest(unittest.TestCase):
 
 class PhotoWindowTest(WindowCase):
     def packs(self) -> PackLibrary:
-        return PackLibrary([self.folder / "packs"])
+        return library_of(self.folder / "packs")
 
     def test_from_the_file_to_the_plan(self) -> None:
         pack = begin_pack(self.session.library, "Grip", "B", "usb-c-16", "", "back off 6")

@@ -34,7 +34,7 @@ from dextrum.store.circuits import load_circuit
 from dextrum.store.packs.pack_files import checked_board, load_board
 from dextrum.store.packs.pack_writer import pack_files_of, write_pack_folder
 from dextrum.store.toml_file import TomlFileError
-from tests.support import duo_advice, duo_board, trail_of
+from tests.support import duo_advice, duo_board, library_of, trail_of
 from tests.window_support import Key, WindowCase
 
 PLACED = ("F1", "FL1", "FL2", "FL3", "FL4", "FL5", "D1", "U1", "U2", "U3", "C15")
@@ -239,7 +239,7 @@ class UnsureNetTest(unittest.TestCase):
 
 class CircuitWindowTest(WindowCase):
     def packs(self) -> PackLibrary:
-        return PackLibrary([self.folder / "packs"])
+        return library_of(self.folder / "packs")
 
     def test_from_the_page_by_keys(self) -> None:
         pack = begin_pack(self.session.library, "Twin", "A", "usb-c-24", "", "back off 6")

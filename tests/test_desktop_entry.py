@@ -18,11 +18,10 @@ from unittest import mock
 from dextrum import __version__
 from dextrum.__main__ import main
 from dextrum.app.desktop_entry import entry_text, install, remove
-from dextrum.app.library.library import PackLibrary
 from dextrum.app.places import shipped
 from dextrum.command_line import build_parser, completion, man_page
 from dextrum.errors import DextrumError, ImportRefusedError, PackError
-from tests.support import ORB
+from tests.support import ORB, library_of
 
 
 class DesktopEntryTest(unittest.TestCase):
@@ -126,21 +125,21 @@ class PackTakenInTest(unittest.TestCase):
         return Path(shutil.make_archive(str(place), "zip", place))
 
     def test_a_pack_is_checked_kept_and_offered(self) -> None:
-        library = PackLibrary([self.folder / "packs"])
+        library = library_of(self.folder / "packs")
         path = self.zipped("some.pack", "bramlet-orb-z")
         self.assertIn("taken in: bramlet-orb-z", library.add_pack(path))
         self.assertIn("bramlet-orb-z", library.ids())
-        self.assertIn("bramlet-orb-z", PackLibrary([self.folder / "packs"]).ids(), "after a restart too")
+        self.assertIn("bramlet-orb-z", library_of(self.folder / "packs").ids(), "after a restart too")
         self.assertIn("already here", library.add_pack(path))
 
     def test_one_of_a_name_that_is_here_is_not_replaced(self) -> None:
-        library = PackLibrary([self.folder / "packs"])
+        library = library_of(self.folder / "packs")
         with self.assertRaises(ImportRefusedError) as refused:
             library.add_pack(self.zipped("same.pack"))
         self.assertIn("here already", refused.exception.happened)
 
     def test_nonsense_is_refused(self) -> None:
-        library = PackLibrary([self.folder / "packs"])
+        library = library_of(self.folder / "packs")
         path = self.folder / "x.zip"
         path.write_bytes(b"PK nonsense")
         with self.assertRaises((ImportRefusedError, PackError)):

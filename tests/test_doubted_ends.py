@@ -26,7 +26,7 @@ from dextrum.core.reference.table import OutlierReading, ReferenceTable
 from dextrum.desktop.packmaking.view import PackmakingView
 from dextrum.store.packs import load_pack
 from dextrum.world.numbers import DEFAULT
-from tests.support import duo_board, library
+from tests.support import duo_board, library, library_of
 from tests.test_packmaking import first_rung
 from tests.test_placing import put
 from tests.window_support import WindowCase
@@ -166,7 +166,7 @@ class MeasuredTest(unittest.TestCase):
 
 class CommandTest(WindowCase):
     def packs(self) -> PackLibrary:
-        return PackLibrary([self.folder / "packs"])
+        return library_of(self.folder / "packs")
 
     def own(self, *texts: str) -> str:
         shop = self.session.library

@@ -18,8 +18,8 @@ import numpy as np
 
 from dextrum.app.advising.assess import assess
 from dextrum.app.library.kept_boards import MAKERS, KeptBoards
-from dextrum.app.library.kept_files import CoreReader
-from dextrum.app.library.kept_models import MOST_FILES, KeptModels
+from dextrum.app.library.kept_files import CoreReader, keep_beside
+from dextrum.app.library.kept_models import KeptModels
 from dextrum.app.library.library import PackLibrary
 from dextrum.app.places import shipped
 from dextrum.core.advice.rates import ShopRates
@@ -47,6 +47,10 @@ class KeptModelsTest(unittest.TestCase):
 
     def written(self) -> None:
         self.kept.keep(self.place, duo_advice())
+        self.wait_for_it()
+
+    @staticmethod
+    def wait_for_it() -> None:
         for thread in threading.enumerate():
             if thread.name == "keep":
                 thread.join()
@@ -135,7 +139,7 @@ class KeptModelsTest(unittest.TestCase):
         self.written()
         self.assertIsNotNone(self.kept.read(self.place, self.board, self.table, self.rates, {}, None))
 
-    def test_a_folder_that_can_not_be_written_stops_nothing_and_few_files_stay(self) -> None:
+    def test_a_folder_that_can_not_be_written_stops_nothing_and_only_so_much_stays(self) -> None:
         self.folder.parent.joinpath("kept").write_text("a file")
         self.written()
         self.folder.unlink()
@@ -144,17 +148,19 @@ class KeptModelsTest(unittest.TestCase):
         left.write_bytes(b"half")
         os.utime(left, (0, 0))
         writing.write_bytes(b"another program's")
-        for k in range(MOST_FILES + 2):
-            self.place = self.folder / f"{k}.model"
-            self.written()
-        self.assertEqual(len(list(self.folder.glob("*.model"))), MOST_FILES)
+        for k in range(5):
+            keep_beside(self.folder / f"{k}.model", bytes(1000), 3000)
+            self.wait_for_it()
+            os.utime(self.folder / f"{k}.model", (k, k))
+        self.assertEqual(sorted(file.stem for file in self.folder.glob("*.model")), ["2", "3", "4"])
+        keep_beside(self.folder / "5.model", bytes(9000), 3000)
+        self.wait_for_it()
+        self.assertEqual([file.stem for file in self.folder.glob("*.model")], ["5"], "what is new stays, whatever size")
         self.assertEqual([file for file in (left, writing) if file.exists()], [writing])
 
     def test_a_library_keeps_and_finds_what_it_worked_out(self) -> None:
         first = PackLibrary(kept=self.folder).advice_model(DUO, "M1")
-        for thread in threading.enumerate():
-            if thread.name == "keep":
-                thread.join()
+        self.wait_for_it()
         (file,) = self.folder.glob("*.model")
         stamp = file.stat().st_ino
         again = PackLibrary(kept=self.folder).advice_model(DUO, "M1")

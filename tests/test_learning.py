@@ -11,14 +11,13 @@ import numpy as np
 
 from dextrum.app.job.session import BenchSession
 from dextrum.app.library.learning import LEARNED, kept_factors
-from dextrum.app.library.library import PackLibrary
 from dextrum.core.assumptions.repairs import BELIEVED, EARLIER, LEARNED_MOST
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, build_hypotheses
 from dextrum.core.diagnosis.learned import learned_factors, parts_at_fault
 from dextrum.core.trail import Entry, Intake, JobOpened, Outcome, Payload, Proof, Rework, Strike
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
-from tests.support import DUO, START, duo_board, line_board, trail_of
+from tests.support import DUO, START, duo_board, library_of, line_board, trail_of
 from tests.window_support import CTRL, Key, WindowCase
 
 
@@ -87,12 +86,12 @@ class LearningInTheShopTest(unittest.TestCase):
             self.addCleanup(store.close)
             for _ in range(5):
                 store.add_trail(fresh(*closed(Rework("replace", "U6"))))
-            library = PackLibrary()
+            library = library_of()
             session = BenchSession(store, library, "Ines")
             self.assertEqual(library.learned, {})
             self.assertIn("U6", session.learn(DUO))
             self.assertGreater(library.learned[DUO]["U6"], 1.5)
-            again = PackLibrary()
+            again = library_of()
             BenchSession(store, again, "Ines")
             self.assertEqual(again.learned, library.learned)
             before = build_hypotheses(duo_board())

@@ -17,7 +17,7 @@ from dextrum.core.packmaking.merging import merged_packs, renamed_parts
 from dextrum.errors import ImportRefusedError
 from dextrum.store.packs import load_pack
 from dextrum.store.packs.pack_writer import pack_files_of, write_pack_folder
-from tests.support import DUO, duo_board, library
+from tests.support import DUO, duo_board, library, library_of
 from tests.window_support import Key, WindowCase
 
 OURS = duo_board()
@@ -118,7 +118,7 @@ class FolderTest(unittest.TestCase):
 
 class WindowTest(WindowCase):
     def packs(self) -> PackLibrary:
-        return PackLibrary([self.folder / "packs"])
+        return library_of(self.folder / "packs")
 
     def test_another_shops_pack_is_asked_about_and_taken_in(self) -> None:
         packs = self.session.library
@@ -152,7 +152,7 @@ class WindowTest(WindowCase):
             self.key(Key.Key_Return)
         self.assertIn("unit value", " ".join(asked))
         self.assertIn("1 decided for them", self.window.trail.said.text())
-        kept = PackLibrary([self.folder / "packs"]).board(pack)
+        kept = library_of(self.folder / "packs").board(pack)
         self.assertEqual((kept.unit_value, kept.access_levels), (77.0, mine.access_levels))
         self.window.commands.run("pack.back")
         self.assertEqual(packs.board(pack).unit_value, mine.unit_value)

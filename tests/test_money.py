@@ -18,7 +18,6 @@ from dextrum.app.advising.reason_words import beyond_words
 from dextrum.app.job.hands_first import hands_first
 from dextrum.app.job.session import BenchSession
 from dextrum.app.job.trail_words import CARDS
-from dextrum.app.library.library import PackLibrary
 from dextrum.app.money.job_prices import JobPrices
 from dextrum.app.money.lots_unseen import Wanted, worth_unseen
 from dextrum.app.money.month import MonthBook, month_csv, month_of
@@ -46,7 +45,7 @@ from dextrum.store.shop_settings import (
     set_day_pins,
     shop_week,
 )
-from tests.support import DUO, START, duo_board
+from tests.support import DUO, START, duo_board, library_of
 
 TERMS = Terms(Decimal(48), Decimal("5.50"), Decimal(10), Decimal(15), Decimal(20), 0.1)
 PLAIN = Currency()
@@ -63,7 +62,7 @@ class AmountInSentencesTest(unittest.TestCase):
         self.addCleanup(use_currency, Currency)
 
     def test_each_job_file_has_its_own_and_a_change_is_seen_at_once(self) -> None:
-        BenchSession(self.store, PackLibrary())
+        BenchSession(self.store, library_of())
         self.assertEqual(amount_words(Decimal("48.5")), "48.50", "none was set")
         set_currency(self.store, Currency("kr", decimals=0))
         self.assertEqual(amount_words(48.5), "49\u00a0kr")
@@ -71,7 +70,7 @@ class AmountInSentencesTest(unittest.TestCase):
         self.assertEqual(about_words(110.2), "\u00a3110")
         self.assertEqual(CARDS[Quote](Quote(Decimal("48.5")), None)[0], "Quoted: \u00a348.50")
         use_currency(Currency)
-        BenchSession(self.store, PackLibrary())
+        BenchSession(self.store, library_of())
         self.assertEqual(amount_words(Decimal(7)), "\u00a37.00", "kept with the jobs")
 
     def test_what_a_unit_is_worth_and_what_a_part_costs(self) -> None:
@@ -276,7 +275,7 @@ class MonthTest(unittest.TestCase):
         self.store = JobStore(Path(folder.name) / "jobs.sqlite")
         self.addCleanup(self.store.close)
         self.now = datetime(2026, 11, 10, 9, 0, tzinfo=UTC)
-        self.session = BenchSession(self.store, PackLibrary(), "Ines", clock=self._tick)
+        self.session = BenchSession(self.store, library_of(), "Ines", clock=self._tick)
         self.book = MonthBook(self.store, self.session.library)
 
     def _tick(self) -> datetime:

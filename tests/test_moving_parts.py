@@ -21,6 +21,7 @@ from dextrum.core.packmaking.row_words import RowToPlace, parse_row
 from dextrum.core.packmaking.shifting import Shift, copied, copyable, movable, row_of, shifted
 from dextrum.desktop.board.board_plan import BoardPlan
 from dextrum.desktop.packmaking.move_panel import MovePanel
+from tests.support import library_of
 from tests.window_support import Key, WindowCase
 
 
@@ -133,7 +134,7 @@ class PadRowTest(unittest.TestCase):
 
 class MovingWindowTest(WindowCase):
     def packs(self) -> PackLibrary:
-        return PackLibrary([self.folder / "packs"])
+        return library_of(self.folder / "packs")
 
     def opened(self, side: Side = Side.TOP) -> None:
         pack = begin_pack(self.session.library, "Grip", "B", "usb-c-16", "", "back off 6")

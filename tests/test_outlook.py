@@ -16,7 +16,6 @@ from dextrum.app.day.day_plan import DayBook
 from dextrum.app.day.steps_of_job import spread_of, steps_of, waits_for
 from dextrum.app.evaluation.outlooks import STAGES, outlook_results
 from dextrum.app.evaluation.weeks import POLICIES, weeks_results, worked_week
-from dextrum.app.library.library import PackLibrary
 from dextrum.app.outlook.full_play import play_on, rest_of_plays
 from dextrum.app.outlook.outlook import outlook_of, outlook_of_trail
 from dextrum.app.outlook.outlooks import Outlooks
@@ -27,7 +26,7 @@ from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
 from dextrum.store.shop_settings import set_day_pins, set_shop_week
 from dextrum.world.shop_week import week_of_units
-from tests.support import DEMO_DAY, DUO, LONG, SLIVER, START, duo_advice
+from tests.support import DEMO_DAY, DUO, LONG, SLIVER, START, duo_advice, library_of
 
 
 def opened(*payloads: Payload, pack: str = DUO, serial: str = "SLS-1") -> tuple[Entry, ...]:
@@ -65,7 +64,7 @@ class QuickPolicyTest(unittest.TestCase):
         self.assertEqual(span(np.zeros(0)), (0.0, 0.0, 0.0))
 
     def test_a_pack_of_one_port_is_played_too(self) -> None:
-        advice = PackLibrary().advice_model(SLIVER, "M1")
+        advice = library_of().advice_model(SLIVER, "M1")
         rest = outlook_of_trail(advice, opened(Intake("plug loose"), pack=SLIVER))[1]
         self.assertGreater(span(rest.hands)[1], 0.0)
 
@@ -118,7 +117,7 @@ class DayTest(unittest.TestCase):
         self.addCleanup(folder.cleanup)
         self.store = JobStore(Path(folder.name) / "jobs.sqlite")
         self.addCleanup(self.store.close)
-        self.library = PackLibrary()
+        self.library = library_of()
         self.book = DayBook(self.store, Outlooks(self.store, self.library, lambda: "M1"))
         set_shop_week(self.store, ShopWeek(hours=((("09:00", "12:30"), ("13:15", "17:30")),) * 7))
 

@@ -32,6 +32,7 @@ from dextrum.instruments.simbench.bench import SimulatedBench
 from dextrum.instruments.simulated_board import SimulatedBoard, SimulatedMeter
 from dextrum.store.jobs import JobStore
 from dextrum.world.photograph import from_above, photographed
+from tests.support import library_of
 from tests.test_walk import WalkCase
 from tests.window_support import CTRL, NONE, Key
 
@@ -136,7 +137,7 @@ class OwnBoardCase(WalkCase):
     pack_id = PACK
 
     def packs(self) -> PackLibrary:
-        return PackLibrary([self.folder / "packs"])
+        return library_of(self.folder / "packs")
 
     def fill(self, store: JobStore) -> None:
         put_photos(self.folder)

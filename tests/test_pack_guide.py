@@ -11,14 +11,13 @@ from pathlib import Path
 from typing import Any
 
 from dextrum.app.advising.assess import assess
-from dextrum.app.library.library import PackLibrary
 from dextrum.core.advice.kinds.registry import kind_of
 from dextrum.core.board import Method
 from dextrum.core.trail import Access, Cell, Intake, JobOpened, Look, PointReading, Readings
 from dextrum.errors import DextrumError
 from dextrum.store.packs import load_pack
 from dextrum.store.packs.pack_doubts import doubts_of
-from tests.support import trail_of
+from tests.support import library_of, trail_of
 
 DOCS = Path(__file__).parent.parent / "docs"
 GUIDE = DOCS / "pack-format.md"
@@ -88,7 +87,7 @@ class GuideTest(unittest.TestCase):
         self.assertEqual(doubts_of(pack, self.folder), ())
 
     def test_a_job_on_it_names_the_part_and_goes_on(self) -> None:
-        advice = PackLibrary((self.folder.parent,)).advice_model("small-pad-a", "M1")
+        advice = library_of(self.folder.parent).advice_model("small-pad-a", "M1")
         seen = (JobOpened("P-1", "Small Pad", "small-pad-a"), Intake("dead", ("no_charge",)), Look(("clean",)),
                 Cell("unplugged"))
         begun = assess(advice, trail_of(*seen))
@@ -111,7 +110,7 @@ class GuideTest(unittest.TestCase):
                 (self.folder / name).write_text(json.dumps(content), "utf-8")
             try:
                 board = load_pack(self.folder).board
-                advice = PackLibrary((self.folder.parent,)).advice_model("small-pad-a", "M1")
+                advice = library_of(self.folder.parent).advice_model("small-pad-a", "M1")
             except DextrumError as refused:
                 self.assertTrue(refused.happened and refused.next_step)
                 continue

@@ -13,6 +13,7 @@ from dextrum.core.job import job_facts
 from dextrum.core.packmaking.placing import parse_part, with_part, without_part
 from dextrum.core.trail import Cell, Intake, PackVersion, PointReading, Readings, standing
 from dextrum.store.packs.pack_versions import VERSIONS, version_of
+from tests.support import library_of
 from tests.window_support import Key, WindowCase
 
 
@@ -22,7 +23,7 @@ def with_capacitor(board: Board, name: str = "C14") -> Board:
 
 class StaysTest(WindowCase):
     def packs(self) -> PackLibrary:
-        return PackLibrary([self.folder / "packs"])
+        return library_of(self.folder / "packs")
 
     def setUp(self) -> None:
         super().setUp()
@@ -67,7 +68,7 @@ class StaysTest(WindowCase):
         self.assertIn("stays on the pack", self.window.views["packmaking"].detail.text())
         self.window.commands.run("pack.place")
         self.assertFalse(self.window.ask.isVisible())
-        again = PackLibrary([self.folder / "packs"])
+        again = library_of(self.folder / "packs")
         name = again.at_version(self.pack, self.stays_on(self.job))
         self.assertIn("C14.1", again.board(name).point_by_id)
         self.assertNotIn("C14.1", again.board(self.pack).point_by_id)

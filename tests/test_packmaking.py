@@ -48,7 +48,7 @@ from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from dextrum.store.packs.pack_files import load_board, load_pack
 from dextrum.store.packs.pack_source import finish_writing
 from dextrum.store.packs.pack_writer import HISTORY, pack_files_of, write_pack_folder
-from tests.support import DUO, as_good, duo_advice, duo_board, fault_named, library, trail_of
+from tests.support import DUO, as_good, duo_advice, duo_board, fault_named, library, library_of, trail_of
 from tests.window_support import CTRL, Key, WindowCase
 
 RED = Method.DIODE_RED_GROUND
@@ -229,7 +229,7 @@ class KeptTest(unittest.TestCase):
         folder = TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
-        self.library = PackLibrary([self.folder])
+        self.library = library_of(self.folder)
 
     def test_every_shipped_pack_is_written_as_it_is_read(self) -> None:
         for name in library().ids():
@@ -241,11 +241,11 @@ class KeptTest(unittest.TestCase):
 
     def test_begun_found_again_grown_and_the_step_before_kept(self) -> None:
         name = begin_pack(self.library, "Tarnwick Grip", "B", "usb-c-16", "", "back off 6")
-        self.assertEqual(PackLibrary([self.folder]).board(name), self.library.board(name))
+        self.assertEqual(library_of(self.folder).board(name), self.library.board(name))
         self.library.keep(replace(self.library.board(name), unit_value=55.0))
-        self.assertEqual(PackLibrary([self.folder]).board(name).unit_value, 55.0)
+        self.assertEqual(library_of(self.folder).board(name).unit_value, 55.0)
         self.assertEqual(load_board(self.folder / HISTORY / name / "1").unit_value, 120.0)
-        self.assertNotIn(HISTORY, PackLibrary([self.folder]).ids())
+        self.assertNotIn(HISTORY, library_of(self.folder).ids())
         self.assertTrue(self.library.is_own(name))
         self.assertFalse(self.library.is_own(DUO))
 
@@ -263,7 +263,7 @@ class KeptTest(unittest.TestCase):
     def test_a_crash_between_the_two_names_loses_nothing(self) -> None:
         name = begin_pack(self.library, "Grip", "B", "usb-c-16")
         (self.folder / name).rename(self.folder / f".{name}.new")
-        self.assertIn(name, PackLibrary([self.folder]).ids())
+        self.assertIn(name, library_of(self.folder).ids())
         # A half-written one beside a whole one is never taken.
         half = self.folder / f".{name}.new"
         half.mkdir()
@@ -280,11 +280,11 @@ class KeptTest(unittest.TestCase):
             send(self.library, name, sent)
         send(self.library, name, sent, over=True)
         with TemporaryDirectory() as other:
-            there = PackLibrary([Path(other)])
+            there = library_of(Path(other))
             there.add_pack(sent)
             self.assertEqual(there.board(name), self.library.board(name))
             there.keep(replace(there.board(name), unit_value=60.0))
-            self.assertEqual(PackLibrary([Path(other)]).board(name).unit_value, 60.0)
+            self.assertEqual(library_of(Path(other)).board(name).unit_value, 60.0)
 
     def test_sent_as_a_folder_and_as_what_other_tools_read(self) -> None:
         name = begin_pack(self.library, "Grip", "B", "usb-c-24", "", "back off 6")
@@ -332,7 +332,7 @@ class KeptTest(unittest.TestCase):
 
 class OwnPackWindowTest(WindowCase):
     def packs(self) -> PackLibrary:
-        return PackLibrary([self.folder / "packs"])
+        return library_of(self.folder / "packs")
 
     def test_from_another_model_to_a_taught_pack(self) -> None:
         self.key(Key.Key_N, CTRL)

@@ -11,7 +11,6 @@ from pathlib import Path
 
 import numpy as np
 
-from dextrum.app.library.library import PackLibrary
 from dextrum.app.places import shipped
 from dextrum.app.reading.comparing import earlier_scans, known_good_boards
 from dextrum.core.board import Method
@@ -25,7 +24,7 @@ from dextrum.core.reference.table import NO_REFERENCES, build_reference_table
 from dextrum.core.trail import JobOpened, PointReading, Readings, Rework
 from dextrum.instruments.loaners import known_good_of_loaners
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
-from tests.support import DUO, duo_advice, duo_board, trail_of
+from tests.support import DUO, duo_advice, duo_board, library_of, trail_of
 
 RED = Method.DIODE_RED_GROUND
 THROUGH_1, THROUGH_2, ACROSS = "FL5.1-2", "FL5.3-4", "FL5.1-3"
@@ -141,7 +140,7 @@ class SisterPackTest(unittest.TestCase):
             pack = json.loads((place / "pack.json").read_text())
             pack.update(pack_id="tarnwick-duo-d", revision="D", sisters=[DUO, "not here"])
             (place / "pack.json").write_text(json.dumps(pack))
-            references = PackLibrary((Path(folder),)).references("tarnwick-duo-d", "M1")
+            references = library_of(Path(folder)).references("tarnwick-duo-d", "M1")
         found = references.get("J1.A5", RED)
         assert found is not None
         self.assertEqual((found.origin, references.boards), ("sister", 0))

@@ -27,7 +27,7 @@ from dextrum.core.packmaking.photo_fit import (
 from dextrum.desktop.packmaking.photo import Fitted, fitted
 from dextrum.desktop.packmaking.view import PackmakingView
 from dextrum.errors import EntryRefusedError
-from tests.support import DUO
+from tests.support import DUO, library_of
 from tests.test_board_photo import CORNERS, HIGH, WIDE, taken
 from tests.window_support import Key, WindowCase
 
@@ -159,7 +159,7 @@ class FittedTest(unittest.TestCase):
 
 class WindowTest(WindowCase):
     def packs(self) -> PackLibrary:
-        return PackLibrary([self.folder / "packs"])
+        return library_of(self.folder / "packs")
 
     def test_a_further_point_by_click_and_key(self) -> None:
         pack = begin_pack(self.session.library, "Grip", "B", "usb-c-16", "", "back off 6")

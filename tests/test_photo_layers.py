@@ -26,7 +26,7 @@ from dextrum.desktop.packmaking.photo import fitted, fitted_by_places
 from dextrum.desktop.packmaking.view import PackmakingView
 from dextrum.errors import EntryRefusedError
 from dextrum.world.photograph import Holding, Picture, from_above, photographed
-from tests.support import duo_board
+from tests.support import duo_board, library_of
 from tests.window_support import Key, WindowCase, application
 
 A_MM = 40.0
@@ -200,7 +200,7 @@ class ByPlacesTest(unittest.TestCase):
 
 class WindowTest(WindowCase):
     def packs(self) -> PackLibrary:
-        return PackLibrary([self.folder / "packs"])
+        return library_of(self.folder / "packs")
 
     def begin(self, *sides: Side) -> PackmakingView:
         library = self.session.library

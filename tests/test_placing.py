@@ -24,7 +24,7 @@ from dextrum.core.reference.table import build_reference_table
 from dextrum.core.trail import Cell, Intake, JobOpened, Look, PointReading, Readings
 from dextrum.errors import PackError
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
-from tests.support import duo_advice, duo_board, fault_named, trail_of
+from tests.support import duo_advice, duo_board, fault_named, library_of, trail_of
 from tests.test_packmaking import first_rung
 from tests.window_support import Key, WindowCase
 
@@ -214,7 +214,7 @@ class PlacedTest(unittest.TestCase):
 
 class PlacingWindowTest(WindowCase):
     def packs(self) -> PackLibrary:
-        return PackLibrary([self.folder / "packs"])
+        return library_of(self.folder / "packs")
 
     def test_typed_clicked_counted_on_and_taken_off(self) -> None:
         pack = begin_pack(self.session.library, "Grip", "B", "usb-c-16", "", "back off 6")
@@ -260,7 +260,7 @@ class PlacingWindowTest(WindowCase):
         self.application.processEvents()
         self.assertFalse(plan.placing)
         self.assertEqual(model.board, before, "left with Esc")
-        self.assertEqual(PackLibrary([self.folder / "packs"]).board(pack), model.board, "kept at each step")
+        self.assertEqual(library_of(self.folder / "packs").board(pack), model.board, "kept at each step")
 
     def test_a_click_after_another_job_was_opened_places_nothing_there(self) -> None:
         mine, other = (begin_pack(self.session.library, name, "B", "usb-c-16", "", "back off 6")
@@ -287,7 +287,7 @@ class PlacingWindowTest(WindowCase):
         board = library.board(pack)
         with self.assertRaises(PackError):
             library.keep(replace(board, nets=board.nets[1:]))
-        self.assertEqual(PackLibrary([self.folder / "packs"]).board(pack), board)
+        self.assertEqual(library_of(self.folder / "packs").board(pack), board)
 
     def test_readings_of_a_part_that_was_taken_off_stay_in_the_trail(self) -> None:
         pack = begin_pack(self.session.library, "Grip", "B", "usb-c-16", "", "back off 6")

@@ -23,7 +23,7 @@ from dextrum.core.packmaking.probing import probing, unknown_ends, with_nets
 from dextrum.core.trail import Cell, Intake, JobOpened, Payload, PointReading, Proof, Readings, Touched
 from dextrum.desktop.packmaking.view import PackmakingView
 from dextrum.instruments.polling import Heard
-from tests.support import duo_board, trail_of
+from tests.support import duo_board, library_of, trail_of
 from tests.test_netting import Prober, beeping
 from tests.test_packmaking import first_rung
 from tests.test_placing import put
@@ -167,7 +167,7 @@ class FaultyUnitTest(unittest.TestCase):
 
 class ProbingWindowTest(WindowCase):
     def packs(self) -> PackLibrary:
-        return PackLibrary([self.folder / "packs"])
+        return library_of(self.folder / "packs")
 
     def test_parts_near_the_port_get_their_nets_by_keys_alone(self) -> None:
         """The Duo on the bench, its port taught as known; fuse, array and three capacitors placed with nets unknown."""
@@ -227,7 +227,7 @@ class ProbingWindowTest(WindowCase):
             self.assertEqual(board.net_of(end), duo_board().net_of(end), end)
         self.assertIn("VBUS", (board.net_of("F1.1"), board.net_of("F1.2")))
         self.assertNotIn("C14.2", board.point_by_id)
-        self.assertEqual(PackLibrary([self.folder / "packs"]).board(pack), board)
+        self.assertEqual(library_of(self.folder / "packs").board(pack), board)
         for name in ("board", "port", "rework", "proof", "packmaking"):
             self.window.show_view(name)
             self.application.processEvents()
@@ -265,7 +265,7 @@ class ListeningTest(WindowCase):
     """The same probing with both hands on the probes: beeps and values are heard, a tap of Space says no."""
 
     def packs(self) -> PackLibrary:
-        return PackLibrary([self.folder / "packs"])
+        return library_of(self.folder / "packs")
 
     def test_what_is_heard_is_answered_once_a_touch_and_no_is_only_said_by_a_tap(self) -> None:
         hand = Prober("tarnwick-duo-c", 4, bad=0.0)

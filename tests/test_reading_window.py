@@ -21,7 +21,7 @@ from dextrum.desktop.port.view import PortView
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
 from dextrum.store.known_good import add_readings
-from tests.support import DUO, START, duo_advice, duo_board, models_kept
+from tests.support import DUO, START, duo_advice, duo_board, library_of
 from tests.window_support import ALT, CTRL, SHIFT, Key, WindowCase
 
 RED = Method.DIODE_RED_GROUND
@@ -43,7 +43,7 @@ class ReadingCase(WindowCase):
 
     def setUp(self) -> None:
         super().setUp()
-        self.session.library = PackLibrary(kept=models_kept())
+        self.session.library = library_of()
         self.key(Key.Key_3, ALT)
         self.wait(lambda: self.window.model.references is not None, what="for the references")
         self.window.model._refresh()
@@ -78,7 +78,7 @@ class FirstKeysTest(ReadingCase):
             WindowCase.setUp(self)
 
     def packs(self) -> PackLibrary:
-        return PackLibrary()
+        return library_of()
 
     def test_a_value_typed_at_once_is_recorded_at_its_contact_and_judged_later(self) -> None:
         self.assertIsNone(self.window.model.references)

@@ -8,7 +8,6 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from dextrum.app.job.session import BenchSession
-from dextrum.app.library.library import PackLibrary
 from dextrum.core.board import Method
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.trail import (
@@ -26,7 +25,7 @@ from dextrum.errors import EntryRefusedError, ImportRefusedError
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
 from dextrum.store.known_good import add_readings, shop_readings, taken_out
-from tests.support import DUO, SLIVER
+from tests.support import DUO, SLIVER, library_of
 from tests.window_support import CTRL, SHIFT, Key, WindowCase
 
 RED = Method.DIODE_RED_GROUND
@@ -44,7 +43,7 @@ class ShopCase(unittest.TestCase):
         """A shop of its own, with its own library."""
         store = JobStore(self.folder / name)
         self.addCleanup(store.close)
-        return BenchSession(store, PackLibrary(), "Ines", clock=lambda: NOON)
+        return BenchSession(store, library_of(), "Ines", clock=lambda: NOON)
 
     def proved(self, serial: str = "SLS-0900", *more: object, pack_id: str = SLIVER) -> str:
         """A unit of which a few contacts were read, and every check passed."""
@@ -72,7 +71,7 @@ class OfferTest(ShopCase):
 
     def test_it_is_there_after_a_restart(self) -> None:
         self.session.offer_readings(self.proved())
-        again = BenchSession(self.session.store, PackLibrary(), "Ines")
+        again = BenchSession(self.session.store, library_of(), "Ines")
         self.assertIsNotNone(again.library.references(SLIVER, "M1").get("J1.A5", RED))
 
     def test_what_is_not_proved_or_not_read_is_refused(self) -> None:
@@ -151,7 +150,7 @@ class LibraryWindowTest(WindowCase):
 
     def setUp(self) -> None:
         super().setUp()
-        self.session.library = PackLibrary()
+        self.session.library = library_of()
 
     def command(self, words: str) -> None:
         self.key(Key.Key_K, CTRL)

@@ -18,7 +18,6 @@ from dextrum.__main__ import main
 from dextrum.app.advising.assess import assess
 from dextrum.app.library.assumed_words import SAID, as_typed, assumed_choices, stated_words
 from dextrum.app.library.kept_models import WORKED_OUT
-from dextrum.app.library.library import PackLibrary
 from dextrum.app.places import shipped
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.recommend import build_advice_model
@@ -56,7 +55,7 @@ from dextrum.errors import EntryRefusedError
 from dextrum.store.bench_settings import ASSUMED, set_shop_assumed, shop_assumed
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
-from tests.support import DUO, as_good, duo_advice, duo_board, replaced, trail_of
+from tests.support import DUO, as_good, duo_advice, duo_board, library_of, replaced, trail_of
 from tests.test_other_make import scan as chip_scan
 from tests.test_other_make import trail as chip_trail
 from tests.test_other_make import with_chip
@@ -191,7 +190,7 @@ class PackTest(unittest.TestCase):
                     self.assertEqual(main(["pack", "check", str(place)]) == 0, good, said_of_it.getvalue())
             (place / "pack.json").write_text(json.dumps({**said, "pack_id": "bramlet-orb-x",
                                                          "assumed": {"odd_part": 0.01}}))
-            library = PackLibrary((Path(folder),))
+            library = library_of(Path(folder))
             self.assertEqual(as_stated(library.board("bramlet-orb-x"), "odd_part"), 0.01)
             library.use_assumed({"check_slips": 0.08})
             model = library.advice_model("bramlet-orb-x", "M1").model

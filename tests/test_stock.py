@@ -13,7 +13,6 @@ from pathlib import Path
 import numpy as np
 
 from dextrum.app.job.session import BenchSession
-from dextrum.app.library.library import PackLibrary
 from dextrum.app.money.spent import spent_on
 from dextrum.app.outlook.outlooks import Outlooks
 from dextrum.app.rework.recipes import RecipeBook
@@ -53,7 +52,7 @@ from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
 from dextrum.store.ledger import add_lines, line_from_json, line_to_json, lines
 from dextrum.store.part_uses import part_uses
-from tests.support import DUO, START, duo_board
+from tests.support import DUO, START, duo_board, library_of
 
 PORT = f"{DUO}:J1"
 EXAMPLES: tuple[LinePayload, ...] = (
@@ -266,7 +265,7 @@ class StockCase(unittest.TestCase):
         self.store = JobStore(Path(folder.name) / "jobs.sqlite")
         self.addCleanup(self.store.close)
         self.now = datetime(2026, 11, 20, 9, 0, tzinfo=UTC)
-        self.session = BenchSession(self.store, PackLibrary(), "Ines", clock=self._tick)
+        self.session = BenchSession(self.store, library_of(), "Ines", clock=self._tick)
 
     def _tick(self) -> datetime:
         self.now += timedelta(minutes=1)

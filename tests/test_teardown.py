@@ -28,7 +28,7 @@ from dextrum.core.trail import Fastened, Payload
 from dextrum.desktop.teardown.mat import HEAD_MM, MARGIN_MM, write_mat
 from dextrum.desktop.teardown.view import TeardownView
 from dextrum.errors import EntryRefusedError
-from tests.support import DUO, LEAF, START, duo_advice, duo_board, library, trail_of
+from tests.support import DUO, LEAF, START, duo_advice, duo_board, library, library_of, trail_of
 from tests.test_packmaking import first_rung
 from tests.test_pictures import StoreCase
 from tests.test_safety import OPENED
@@ -210,7 +210,7 @@ class MatTest(StoreCase):
 
 class TeardownWindowTest(WindowCase):
     def packs(self) -> PackLibrary:
-        return PackLibrary([self.folder / "packs"])
+        return library_of(self.folder / "packs")
 
     def opened(self, serial: str, pack: str) -> TeardownView:
         self.window.open_job(self.session.open_new_job(serial, pack))
@@ -297,7 +297,7 @@ class TeardownWindowTest(WindowCase):
         self.line("screw 2 mm")
         self.key(Key.Key_Escape)
         self.assertIsNone(view.plan.placing)
-        again = PackLibrary([self.folder / "packs"]).board(pack)
+        again = library_of(self.folder / "packs").board(pack)
         self.assertEqual([one.id for one in again.fasteners], ["S1", "S2", "S3", "C1"])
         self.assertEqual(dict(view.plan.states), dict.fromkeys(("S1", "S2", "S3", "C1"), "out"))
         self.assertIsInstance(again.fasteners[0], Fastener)
@@ -339,7 +339,7 @@ class TeardownWindowTest(WindowCase):
         board = self.window.model.board
         assert board is not None
         self.assertEqual(board.case_mm[2], (90.0, 66.0))
-        library = PackLibrary([self.folder / "packs"])
+        library = library_of(self.folder / "packs")
         self.assertTrue(library.photo(pack, "case").startswith(b"\xff\xd8"))
         image = QImage.fromData(library.photo(pack, "case"))
         self.assertGreater(image.pixelColor(image.width() * 3 // 4, image.height() // 2).lightness(),
@@ -347,7 +347,7 @@ class TeardownWindowTest(WindowCase):
         self.line("screw 3 mm at 10 10")
         self.key(Key.Key_Escape)
         self.assertFalse(view.plan.photo.isNull(), "a screw more does not take the photo away")
-        self.wait(lambda: PackLibrary([self.folder / "packs"]).photo(pack, "case") != b"", 1.0, "for the photo to stay")
+        self.wait(lambda: library_of(self.folder / "packs").photo(pack, "case") != b"", 1.0, "for the photo to stay")
         self.settled()
 
     def test_a_file_that_is_no_photo_is_told(self) -> None:

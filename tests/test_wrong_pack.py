@@ -21,7 +21,7 @@ from dextrum.core.reference.good_readings import GoodReading, good_readings
 from dextrum.store.packs import load_pack
 from dextrum.store.packs.pack_doubts import doubts_of
 from dextrum.store.packs.pack_writer import pack_files_of, write_pack_folder
-from tests.support import DUO, duo_advice, duo_board, library, part
+from tests.support import DUO, duo_advice, duo_board, library, library_of, part
 from tests.window_support import WindowCase
 
 OPEN = math.inf
@@ -158,7 +158,7 @@ class CheckTest(unittest.TestCase):
 
 class WindowTest(WindowCase):
     def packs(self) -> PackLibrary:
-        return PackLibrary([self.folder / "packs"])
+        return library_of(self.folder / "packs")
 
     def test_a_pack_without_good_boards_says_nothing_of_it(self) -> None:
         pack = begin_pack(self.session.library, "Grip", "B", "usb-c-16", "", "")

@@ -22,7 +22,7 @@ from dextrum.desktop import theme
 from dextrum.desktop.frame.window import MainWindow
 from dextrum.desktop.theme import look
 from dextrum.store.jobs import JobStore
-from tests.support import library
+from tests.support import empty_store, library
 
 Key = Qt.Key
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -66,7 +66,7 @@ class WindowCase(unittest.TestCase):
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
         self.path = self.folder / "jobs.sqlite"
-        self.store = JobStore(self.path)
+        self.store = empty_store(self.path)
         self.addCleanup(self.store.close)
         self.fill(self.store)
         self.session = BenchSession(self.store, self.packs(), "Ines", clock=lambda: datetime.now(UTC))

@@ -9,12 +9,14 @@ core.
 
 from __future__ import annotations
 
+import gc
 import io
 import json
 import os
 import re
 import subprocess
 import sys
+import tempfile
 import threading
 import time
 import unittest
@@ -33,6 +35,11 @@ LONGEST_FIRST = ("test_window", "test_own_board_job", "test_fault_sets", "test_r
 """Begun first, so that no process is left alone with one of them at the end."""
 MOSTLY_WAIT = ("test_instrument_links", "test_undescribed", "test_bench_process")
 """Done by one process more: most of their time they wait for the clock of instruments."""
+
+
+def keep_within(folder: str) -> None:
+    """What is worked out of boards is kept there, by all processes of this run and for no other."""
+    os.environ.update(XDG_CACHE_HOME=folder, DEXTRUM_TESTS_KEEP="1")
 
 
 def strict() -> None:
@@ -61,6 +68,10 @@ def work() -> int:
             told.write(json.dumps({"name": name, "passed": passed, "failed": failed, "skipped": skipped,
                                    "seconds": time.perf_counter() - begun, "text": text.getvalue()}) + "\n")
             told.flush()
+            del suite, result
+            # What stays is not looked through again and again while the next files run.
+            gc.collect()
+            gc.freeze()
     return 0
 
 
@@ -145,6 +156,14 @@ def run_all() -> int:
     return 0 if passed and not failed else 1
 
 
+def run_named(names: list[str]) -> int:
+    strict()
+    suite = unittest.TestLoader().loadTestsFromNames([n if n.startswith("tests.") else f"tests.{n}" for n in names])
+    passed, failed, skipped = counts(result := unittest.TextTestRunner(verbosity=1, warnings=None).run(suite))
+    print(f"{passed} passed, {failed} failed, {skipped} skipped")
+    return 0 if result.testsRun and not failed else 1
+
+
 USAGE = """./dextrum test              all tests, by two processes and one that mostly waits
 ./dextrum test NAME …       files, classes or single tests, such as test_alloy or test_alloy.MixTest
 ./dextrum test --long       the studies that are cut short otherwise, at their full length (hours)
@@ -168,13 +187,9 @@ def main(names: list[str]) -> int:
     if "--long" in names:
         names = [n for n in names if n != "--long"] or long_files()
         os.environ["DEXTRUM_LONG_TESTS"] = "1"
-    if not names:
-        return run_all()
-    strict()
-    suite = unittest.TestLoader().loadTestsFromNames([n if n.startswith("tests.") else f"tests.{n}" for n in names])
-    passed, failed, skipped = counts(result := unittest.TextTestRunner(verbosity=1, warnings=None).run(suite))
-    print(f"{passed} passed, {failed} failed, {skipped} skipped")
-    return 0 if result.testsRun and not failed else 1
+    with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as folder:
+        keep_within(folder)
+        return run_all() if not names else run_named(names)
 
 
 if __name__ == "__main__":

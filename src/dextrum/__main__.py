@@ -108,8 +108,9 @@ def _pack(options: argparse.Namespace) -> int:
 def _advise(options: argparse.Namespace) -> int:
     from dextrum.app.advising.advise import advise
     from dextrum.app.library.library import PackLibrary
+    from dextrum.app.places import cache_folder
 
-    result = advise(options.job, PackLibrary(options.packs), options.meter)
+    result = advise(options.job, PackLibrary(options.packs, kept=cache_folder()), options.meter)
     if options.json:
         print(json.dumps(result, indent=1, ensure_ascii=False, allow_nan=False))
         return 0
@@ -145,9 +146,10 @@ def _measure(options: argparse.Namespace) -> int:
         from dextrum.app.evaluation.case_files import world_named
         from dextrum.app.evaluation.outlooks import outlook_results
         from dextrum.app.library.library import PackLibrary
+        from dextrum.app.places import cache_folder
         from dextrum.instruments.simulated_board import METER_M1
 
-        model = PackLibrary(options.packs).advice_model(options.pack, METER_M1.name)
+        model = PackLibrary(options.packs, kept=cache_folder()).advice_model(options.pack, METER_M1.name)
         rows = [result.as_json() for result in outlook_results(
             model, count, options.seed, told, world_named(options.world), max(0, options.whole))]
     else:
@@ -238,8 +240,9 @@ def _evaluate(options: argparse.Namespace) -> int:
 def _simbench(options: argparse.Namespace) -> int:
     from dextrum.app.bench.simbench import graded_as_it_lies, prepare_bench, read_state, serve_until_ended, served
     from dextrum.app.library.library import PackLibrary
+    from dextrum.app.places import cache_folder
 
-    library = PackLibrary(options.packs)
+    library = PackLibrary(options.packs, kept=cache_folder())
     state = read_state(options.state)
     server = served(prepare_bench(library, options.pack, options.faults, options.seed, state), state)
     if options.headless:

@@ -90,6 +90,7 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
     from dextrum.app.guide import folder as guide_folder
     from dextrum.app.job.session import BenchSession
     from dextrum.app.library.library import PackLibrary
+    from dextrum.app.places import cache_folder
     from dextrum.store.jobs import JobStore
 
     from PySide6.QtCore import Qt  # isort: skip
@@ -106,7 +107,7 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
     theme.load_fonts()
     with tempfile.TemporaryDirectory() as place:
         store = JobStore(Path(place) / "jobs.sqlite")
-        library = PackLibrary()
+        library = PackLibrary(kept=cache_folder())
         fill_demo(store, library, NOON)
         session = BenchSession(store, library, TECHNICIAN, clock=lambda: NOON)
         window = MainWindow(session)

@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 
 from dextrum.app.library.library import PackLibrary
-from dextrum.app.places import shipped
+from dextrum.app.places import cache_folder, shipped
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.board import UNLISTED_PART
 from dextrum.core.trail import Isolation
@@ -117,7 +117,7 @@ def units_beside() -> tuple[UnitBeside, ...]:
 
 def undescribed_library() -> PackLibrary:
     """The boards of `data/undescribed`, as their maker knows them."""
-    return PackLibrary((shipped() / "undescribed",))
+    return PackLibrary((shipped() / "undescribed",), kept=cache_folder())
 
 
 def served(bench: SimulatedBench, state: Mapping[str, Any] | None = None) -> BenchServer:

@@ -18,6 +18,7 @@ from dextrum.app.evaluation.oracle import by_knowing
 from dextrum.app.evaluation.players import Played, by_advice
 from dextrum.app.evaluation.routine import by_chance, by_routine
 from dextrum.app.library.library import PackLibrary
+from dextrum.app.places import cache_folder
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.instruments.simulated_board import METER_M1
 from dextrum.one_thread import ONE_THREAD
@@ -121,7 +122,7 @@ def _begin(pack_id: str, packs: tuple[Path, ...], assumed: tuple[tuple[str, floa
     global _model
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # whoever began it ends it
     try:
-        library = PackLibrary(packs)
+        library = PackLibrary(packs, kept=cache_folder())
         library.use_assumed(dict(assumed))
         _model = library.advice_model(pack_id, METER_M1.name)
     except Exception as problem:

@@ -22,8 +22,8 @@ from dextrum.store.packs.pack_files import checked_board
 from dextrum.store.packs.pack_source import read_pack_files
 from dextrum.tongue import spoken
 
-MOST_BOARDS = 24
-"""Of some hundred kilobytes each."""
+MOST_BYTES = 8_000_000
+"""Of all together: some hundred boards."""
 MAKERS = ("core/board", "core/saying.py", "store/packs", "data/words")
 """What makes a board of a pack's files: folders and files of the program."""
 
@@ -41,7 +41,7 @@ class KeptBoards:
         found = self._read(place)
         if found is None:
             found = checked_board(files)
-            keep_beside(place, pickle.dumps(found, 5), MOST_BOARDS)
+            keep_beside(place, pickle.dumps(found, 5), MOST_BYTES)
         return found
 
     def place_of(self, files: dict[str, bytes]) -> Path:

@@ -1,4 +1,4 @@
-"""Files of what was worked out before: written beside the work, few of them, and read as data of no trust."""
+"""Files of what was worked out before: written beside the work, not many of them, and read as data of no trust."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ import pickle
 import threading
 import time
 from contextlib import suppress
+from itertools import accumulate
 from pathlib import Path
 from typing import Any
 
@@ -32,8 +33,8 @@ class CoreReader(pickle.Unpickler):
 
 
 def keep_beside(place: Path, data: bytes, most: int) -> None:
-    """Write a file on a thread of its own; of its kind, by the ending of its name, the `most` used last stay. Where
-    nothing can be written, nothing is kept."""
+    """Write a file on a thread of its own; of its kind, by the ending of its name, those used last stay, `most` bytes
+    together. Where nothing can be written, nothing is kept."""
     threading.Thread(target=_write, args=(place, data, most), name="keep", daemon=True).start()
 
 
@@ -45,5 +46,6 @@ def _write(place: Path, data: bytes, most: int) -> None:
         os.replace(beside, place)
         files = sorted(place.parent.glob(f"*{place.suffix}"), key=lambda file: file.stat().st_mtime, reverse=True)
         left = [file for file in place.parent.glob("*.new") if time.time() - file.stat().st_mtime > LEFT_SECONDS]
-        for old in files[most:] + left:
+        upto = list(accumulate(file.stat().st_size for file in files))
+        for old in [file for file, size in zip(files, upto, strict=True) if size > most and file != place] + left:
             old.unlink(missing_ok=True)

@@ -29,8 +29,8 @@ from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.reference.table import ReferenceTable
 from dextrum.tongue import spoken
 
-MOST_FILES = 3
-"""Of up to fifty megabytes each: a shop sees a few models a week."""
+MOST_BYTES = 160_000_000
+"""Of all together: three boards with ports of many contacts, or fifty small ones. A shop sees a few models a week."""
 WORKED_OUT = ("edits", "red_ground", "resistance", "states", "classes", "pairs")
 """Of a diagnosis: what takes longer to work out than to read."""
 
@@ -68,7 +68,7 @@ class KeptModels:
         worked_out = {name: getattr(model, name) for name in WORKED_OUT}
         data = pickle.dumps((model.circuit, model.hypotheses, model.broken_whole, worked_out, made.outcomes,
                              made.sizes), 5)
-        keep_beside(place, data, MOST_FILES)
+        keep_beside(place, data, MOST_BYTES)
 
 
 def _program() -> str:
