@@ -256,6 +256,9 @@ class TriedAgainTest(unittest.TestCase):
         again = Weighing(duo_advice(), done.posterior, replace(done.facts, reworks=2 * ((0, Rework("replace", "U8")),)))
         place = [k for k, option in enumerate(first.options.options) if (option.part, option.verb) == ("U8", "replace")]
         self.assertEqual((first.done_enough, list(again.done_enough)), ((), place))
+        off = Weighing(duo_advice(), done.posterior, replace(again.facts, audits=((0, Audit(
+            AUDIT_STEPS, part="U8", seen=(PartSeen("U8", "missing"),))),)))
+        self.assertEqual(off.done_enough, (), "it has come off: it is fitted again")
         self.assertGreater(first.options.mends[:, place].sum(), 0.0)
         self.assertEqual(again.options.mends[:, place].sum(), 0.0)
         self.assertGreater(again.now, first.now + 10.0)

@@ -117,14 +117,15 @@ class ChangedTwiceTest(unittest.TestCase):
         advice, trail = duo_advice(), trail_of(*self.BEGUN)
         weighing = Weighing(advice, weigh_trail(advice.model, trail), job_facts(trail))
 
-        def first(kind: str, part: str) -> Action | None:
-            return _beside_what_was_changed(weighing, [Action(kind, part, "", "", "", 1.0, 1.0, 1.0)])
+        def first(kind: str, part: str, cost: float = 1.0) -> Action | None:
+            return _beside_what_was_changed(weighing, [Action(kind, part, "", "", "", 1.0, cost, 1.0)])
 
         self.assertGreater(weighing.chance_of_part["C48"], 0.5 * (1.0 - weighing.chance_of_part["C49"]))
         for kind, part, tried in (("repair", "U8", False), ("isolate", "U8", False), ("repair", "C48", True),
                                   ("isolate", "C16", True), ("inject", "V3V3", True), ("give_up", "", False)):
             with self.subTest(kind, part=part):
                 self.assertEqual(first(kind, part) is not None, tried)
+        self.assertIsNone(first("repair", "C48", 80.0), "its chance is not worth that")
 
     def test_its_neighbours_come_before_the_unit_is_given_up(self) -> None:
         found = assess(duo_advice(), trail_of(*self.BEGUN))

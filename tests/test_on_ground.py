@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 
+from dextrum.core.advice.actions import Action
 from dextrum.core.advice.on_ground import held_by_ground, read_elsewhere
 from dextrum.core.advice.proving import proving
 from dextrum.core.advice.weighing import Weighing
@@ -15,6 +16,7 @@ from dextrum.core.trail import (
     Audit,
     Payload,
     PointReading,
+    Proof,
     Readings,
 )
 from tests.support import as_good, board_out, duo_advice, duo_board, replaced, trail_of
@@ -22,6 +24,8 @@ from tests.support import as_good, board_out, duo_advice, duo_board, replaced, t
 BEGUN = board_out("no_rails")
 GROUNDED, BESIDE = "C45.1", "TP5"
 """Two points on the 5 V rail: what one of them reads the other does too."""
+ONLY_POINT, ONLY_SIGNAL = "C12.1", "TP8"
+"""A rail's and a signal's: the pack knows no other point of their nets."""
 
 
 def on_ground(point: str = GROUNDED, touches: int = 1) -> tuple[Readings, ...]:
@@ -67,6 +71,31 @@ class OnGroundTest(unittest.TestCase):
         self.assertEqual(set(held_by_ground(weighing)), set(of_one_net()))
         self.assertIsNone(read_elsewhere(weighing))
         self.assertIsNone(proving(weighing, (), cleared=0.0))
+
+    def test_a_unit_that_works_all_the_same_is_proved(self) -> None:
+        """The pack may have the only point of a net wrong: what is as good as whole is neither given up nor stuck."""
+        alone = (*as_good(*(p for p in duo_board().port_points)), *on_ground(ONLY_POINT, touches=3))
+        works = weighed(*alone, Proof("dock_b", True))
+        self.assertEqual(held_by_ground(works), (ONLY_POINT,))
+        due = proving(works, (), cleared=0.0)
+        assert due is not None
+        self.assertIn(due.kind, ("prove", "supply", "assemble"))
+        fails = weighed(*alone, Proof("dock_b", False))
+        due = proving(fails, (), cleared=0.0)
+        self.assertTrue(due is None or due.kind in ("measure", "try"), due)
+
+    def test_what_is_as_good_as_whole_is_tried_before_it_is_proved(self) -> None:
+        def tried(point: str, nothing: float) -> Action | None:
+            weighing = weighed(*on_ground(point, touches=3))
+            weighing.nothing = nothing
+            return proving(weighing, (), cleared=0.0)
+
+        due = tried(ONLY_SIGNAL, 0.9)
+        assert due is not None
+        self.assertEqual(due.kind, "try")
+        self.assertIn(ONLY_SIGNAL, due.why)
+        self.assertIsNone(tried(ONLY_SIGNAL, 0.4))
+        self.assertIsNone(tried(ONLY_POINT, 0.9), "a rail is not powered for that")
 
     def test_a_data_line_holds_no_proof(self) -> None:
         """What it keeps from working the proof shows: a unit whose dock works with it is not given up for it."""

@@ -17,6 +17,7 @@ from dextrum.core.advice.order import probing_order
 from dextrum.core.advice.touches import single_touches, slip_words
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent, where_words
+from dextrum.core.advice.worth_it import earned_by
 from dextrum.core.assumptions.planning import (
     AS_GOOD_AS_FOUND,
     CHEAPER,
@@ -92,13 +93,18 @@ def _beside_what_was_changed(weighing: Weighing, ranked: Sequence[Action]) -> Ac
     """Where the likeliest part has been changed as often as any is: what else may be at fault on its rail comes before
     the unit is given up for it. That a new part is bad twice is hardly so; that a camera named its neighbour is.
     Injecting, and taking off what isn't a chip, may be tried; the rest only if it is likelier than all others but that
-    part."""
-    likeliest, chance = weighing.part_beyond_repair[0], weighing.chance_of_part
+    part, and worth what it costs."""
+    likeliest = weighing.part_beyond_repair[0]
     if likeliest not in {weighing.options.options[k].part for k in weighing.done_enough}:
         return None
-    least = LIKELY_PART * (1.0 - chance.get(likeliest, 0.0))
+    without = weighing.weight * (1.0 - weighing.sets_with(likeliest))
+
+    def pays(action: Action) -> bool:
+        chance = float(without @ weighing.sets_with(action.target))
+        return chance > LIKELY_PART * float(without.sum()) and chance * earned_by(weighing) >= action.cost
+
     return next((a for a in ranked if a.kind == "inject" or (a.kind == "isolate" and not _is_chip(weighing, a.target))
-                 or (a.kind in ("isolate", "repair") and chance.get(a.target, 0.0) >= least)), None)
+                 or (a.kind in ("isolate", "repair") and pays(a))), None)
 
 
 def _is_open(weighing: Weighing, test: Action) -> bool:

@@ -1,6 +1,7 @@
 """A point that reads as on ground holds the proof back, until another point of the same net shows that it was not read
 where the pack has it: a net that is on ground is so at every one of its points. A data line holds nothing back: it does
-no harm under power, and what it keeps from working the proof shows."""
+no harm under power, and what it keeps from working the proof shows. Nor is a unit held that has worked since: what
+power would harm it has harmed by then, or the pack has a point wrong of which it knows no other."""
 
 from __future__ import annotations
 
@@ -27,6 +28,12 @@ def held_by_ground(weighing: Weighing) -> tuple[str, ...]:
     well = (board.point_by_id[p] for p in off_points(board, references, facts, facts.epoch, READS_WELL))
     nets = {board.net_of(point.at) for point in well if point.to is None}
     return tuple(point for point in grounded if board.net_of(board.point_by_id[point].at) not in nets)
+
+
+def has_worked(weighing: Weighing) -> bool:
+    """Whether something that the unit must do has been seen to work since the last repair."""
+    does = {check.id for check in weighing.board.checks if check.functions}
+    return any(proof.passed for check, proof in (weighing.facts.proofs or {}).items() if check in does)
 
 
 def read_elsewhere(weighing: Weighing) -> Action | None:

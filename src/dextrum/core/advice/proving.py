@@ -10,10 +10,11 @@ from dextrum.core.advice.before_repair import touch_again
 from dextrum.core.advice.kinds.registry import activities_of_action
 from dextrum.core.advice.lifting_gates import lifting_action
 from dextrum.core.advice.measuring import supply_actions, try_actions
-from dextrum.core.advice.on_ground import held_by_ground, read_elsewhere
+from dextrum.core.advice.on_ground import has_worked, held_by_ground, read_elsewhere
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent
 from dextrum.core.assumptions.planning import CLEARED, LIKELY_WHOLE, MOST_TRIES, TRIED_AGAIN
+from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.proof.order import checks_in_order, in_this_order
 from dextrum.core.proof.tries import unproved
 from dextrum.core.reference.off_points import PLAIN_FAULTS, off_points
@@ -70,12 +71,15 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
         return tried_anew(weighing) if weighing.nothing >= (cleared or LIKELY_WHOLE) else None
     if off_points(board, weighing.advice.model.references, facts, facts.epoch, PLAIN_FAULTS):
         # One slip of the hand must not end a job that is done. What stays open however often it is touched has been
-        # weighed, and the proof decides; what stays on ground is never powered, unless its copper reads well elsewhere.
+        # weighed, and the proof decides; what stays on ground is proved once its copper reads well elsewhere, or the
+        # unit has worked all the same.
         again = touch_again(weighing)
         if again is not None:
             return again
         if held_by_ground(weighing):
-            return read_elsewhere(weighing)
+            elsewhere = read_elsewhere(weighing)
+            if elsewhere is not None or not has_worked(weighing):
+                return elsewhere or _tried_first(weighing)
     # A check that reads the meter this way up needs no reading of its own before it.
     read_in_proof = {check.orientation for check in missing}
     unread = [o for o in "ab" if board.draw_states and not facts.drawn(o) and o not in read_in_proof]
@@ -100,6 +104,17 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
                   tr("{count} checks left", count=len(missing)), tr("Everything works: {percent} likely.",
                                                                     percent=percent(weighing.nothing)),
                   minutes, weighing.minutes_cost(minutes), weighing.minutes_cost(minutes))
+
+
+def _tried_first(weighing: Weighing) -> Action | None:
+    """One trial of what the unit must do, where it is as good as whole by all but a signal that stays on ground; None
+    where it is not, and for a rail: then what is on ground is looked for."""
+    board, held = weighing.board, held_by_ground(weighing)
+    feeds = any(board.net_by_name[board.net_of(board.point_by_id[point].at)].role in FEED_ROLES for point in held)
+    tries = try_actions(weighing) if weighing.nothing >= CLEARED and not feeds else []
+    why = tr("{point} stays on ground, and nothing else speaks of a fault. If this works, the pack may have that point "
+             "wrong.", point=held[0])
+    return replace(min(tries, key=lambda action: action.cost), why=why) if tries else None
 
 
 def _failed_once(weighing: Weighing, failed: Sequence[str]) -> Action | None:

@@ -80,9 +80,11 @@ def deeper(board: Board, access: str, side: Side) -> str:
 
 
 def done_enough(options: RepairOptions, facts: JobFacts) -> tuple[int, ...]:
-    """Places of the options that have been done so often in this job that they are not advised once more."""
+    """Places of the options that have been done so often in this job that they are not advised once more. A part that
+    was fitted and is seen missing has come off: that is no reason to look elsewhere, and it is fitted again."""
     done = Counter((rework.part, rework.action) for _, rework in facts.reworks)
-    often = {key for key, times in done.items() if times >= MOST_TIMES}
+    often = {(part, action) for (part, action), times in done.items()
+             if times >= MOST_TIMES and facts.parts_seen.get(part) != "missing"}
     return tuple(k for k, option in enumerate(options.options) if (option.part, option.verb) in often) if often else ()
 
 
