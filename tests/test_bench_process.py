@@ -84,7 +84,7 @@ class ProcessTest(unittest.TestCase):
     def test_bad_input_is_told_in_words(self) -> None:
         for arguments, words in ((("--faults", "F1:nonsense"), "It knows F1:"), (("--pack", "nope"), "nope")):
             told = subprocess.run([sys.executable, "-m", "dextrum", "simbench", "--headless", *arguments],
-                                  capture_output=True, text=True, timeout=60, check=False)
+                                  capture_output=True, text=True, timeout=300, check=False)
             self.assertEqual(told.returncode, 1)
             self.assertIn(words, told.stderr)
         with tempfile.TemporaryDirectory() as folder:

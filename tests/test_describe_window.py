@@ -73,16 +73,16 @@ class DescribeTest(WindowCase):
             self.meter.on = touch
             time.sleep(0.3)
             self.answer("")
-            self.wait(lambda: self.window.long_work.busy, 5.0, "for it to listen")
+            self.wait(lambda: self.window.long_work.busy, what="for it to listen")
         self.answer("M7")
-        self.wait(lambda: "is described and connected" in self.window.problem.text(), 10.0, "for the description")
+        self.wait(lambda: "is described and connected" in self.window.problem.text(), what="for the description")
         self.assertIn("can't be set from here", self.window.problem.text())
         found, wrong = meters_in(self.folder / "meters")
         self.assertEqual(([d.id for d in found], wrong), (["m7"], ()))
         poller = self.window.instruments.poller(MULTIMETER)
         assert poller is not None
         poller.listen(DIODE)
-        self.wait(lambda: any(abs(h.value - 0.512) < 1e-6 for h in poller.drain()), 15.0, "for a reading")
+        self.wait(lambda: any(abs(h.value - 0.512) < 1e-6 for h in poller.drain()), what="for a reading")
         self.assertIn(self.meter.resource, self.store.setting("instrument.allowed"))
         self.assertIn(f"METER:m7:{self.meter.resource}", self.store.setting("instrument.multimeter"),
                       "it is there again tomorrow")
@@ -95,10 +95,10 @@ class DescribeTest(WindowCase):
 
     def test_a_description_is_shared_and_taken_in(self) -> None:
         self.window.commands.run("meter.share")
-        self.wait(self.window.ask.isVisible, 5.0, "for the choice")
+        self.wait(self.window.ask.isVisible, what="for the choice")
         self.window.ask.choice.setCurrentIndex(0)
         self.key(Key.Key_Return)
-        self.wait(lambda: self.window.ask.field.isVisible(), 5.0, "for the file")
+        self.wait(lambda: self.window.ask.field.isVisible(), what="for the file")
         place = self.folder / "shared.toml"
         self.answer(str(place))
         self.assertTrue(place.exists())
@@ -129,7 +129,7 @@ class ConnectTest(WindowCase):
         ask.field.setFocus()
         self.type(self.served.address)
         self.key(Key.Key_Return)
-        self.wait(lambda: ask.isVisible() and not ask.field.isVisible(), 5.0, "for the manners")
+        self.wait(lambda: ask.isVisible() and not ask.field.isVisible(), what="for the manners")
         place = ask.choice.findText(manner, Qt.MatchFlag.MatchContains)
         self.assertGreaterEqual(place, 0, manner)
         ask.choice.setCurrentIndex(place)
@@ -147,7 +147,7 @@ class ConnectTest(WindowCase):
         self.ready()
         self.assertIn("@CH2:", self.store.setting("instrument.supply"))
         self.window.commands.gear.limit_supply(1.2, 0.4)
-        self.wait(lambda: "limited to 1.20 V, 0.40 A" in self.window.trail.said.text(), 10.0, "for the limit")
+        self.wait(lambda: "limited to 1.20 V, 0.40 A" in self.window.trail.said.text(), what="for the limit")
         self.assertEqual(self.wire.limits, {("CH1", "VOLT"): 0.0, ("CH1", "CURR"): 0.0, ("CH2", "VOLT"): 1.2,
                                             ("CH2", "CURR"): 0.4})
         self.window.commands.run("draw.meter")
@@ -156,7 +156,7 @@ class ConnectTest(WindowCase):
         assert live is not None
         self.wait(lambda: live.trace is not None and live.trace.count >= 4, 20.0, "for its rows")
         self.window.commands.run("draw.meter")
-        self.wait(lambda: isinstance(self.window.model.trail[-1].payload, DrawTrace), 10.0, "for the trace")
+        self.wait(lambda: isinstance(self.window.model.trail[-1].payload, DrawTrace), what="for the trace")
         self.assertEqual(self.wire.on, [])
 
     def test_what_it_is_can_be_found_out_by_its_answers(self) -> None:

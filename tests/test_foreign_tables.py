@@ -185,7 +185,7 @@ class StripTest(WindowCase):
         self.window.ask.field.setText(str(self.folder / "none.csv"))
         self.window.ask.field.setFocus()
         self.key(Key.Key_Return)
-        self.wait(lambda: bool(self.window.ask.trouble.text() or self.window.problem.text()), 10.0, "for the trouble")
+        self.wait(lambda: bool(self.window.ask.trouble.text() or self.window.problem.text()), what="for the trouble")
 
 
 if __name__ == "__main__":

@@ -183,7 +183,7 @@ class CameraTest(PhotosCase):
         self.key(Key.Key_Escape)
         self.assertIsNone(view.camera)
         view = self.ask("0")
-        self.wait(lambda: view.camera is not None, 5.0, "for the camera")
+        self.wait(lambda: view.camera is not None, what="for the camera")
         self.window.show_view("port")
         self.assertIsNone(view.camera)
         self.assertEqual(len(self.window.model.facts.photos), 0)

@@ -293,7 +293,7 @@ class CommandLineTest(unittest.TestCase):
             assert process.stdout is not None
             self.assertTrue(process.stdout.readline())
             process.send_signal(signal.SIGINT)
-        out, err = process.communicate(timeout=90)
+        out, err = process.communicate(timeout=300)
         return process.returncode, out, err
 
     def test_an_unknown_pack_is_told_once(self) -> None:

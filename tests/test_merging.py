@@ -134,7 +134,7 @@ class WindowTest(WindowCase):
         self.window.ask.field.setText(str(self.folder / "nowhere"))
         self.window.ask.field.setFocus()
         self.key(Key.Key_Return)
-        self.wait(lambda: bool(self.window.problem.text()), 10.0, "for what is wrong")
+        self.wait(lambda: bool(self.window.problem.text()), what="for what is wrong")
         self.window.commands.run("pack.merge")
         self.window.ask.field.setText(str(place))
         self.window.ask.field.setFocus()

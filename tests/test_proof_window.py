@@ -155,7 +155,7 @@ class MeasureTest(ProofCase):
         self.assertEqual(self.view.meters["charge_a"].text(), "End")
         self.assertFalse(self.view.said["charge_b"].text().startswith("Live"))
         self.key(Key.Key_M)
-        self.wait(lambda: any(isinstance(e.payload, DrawTrace) for e in self.window.model.trail), 10.0, "for the trace")
+        self.wait(lambda: any(isinstance(e.payload, DrawTrace) for e in self.window.model.trail), what="for the trace")
         trace = next(e.payload for e in self.window.model.trail if isinstance(e.payload, DrawTrace))
         self.assertEqual(trace.orientation, "a")
         self.settled()

@@ -92,7 +92,7 @@ class ShopCase(WindowCase):
     def answer(self, *texts: str) -> None:
         """Answer questions one after the other; None of them is a choice."""
         for text in texts:
-            self.wait(self.window.ask.isVisible, 5.0, f"for the question before {text!r}")
+            self.wait(self.window.ask.isVisible, what=f"for the question before {text!r}")
             if self.window.ask.field.isVisible():
                 self.window.ask.field.setText(text)
             else:
@@ -128,8 +128,8 @@ class DayWindowTest(ShopCase):
         QTest.mousePress(ribbon, LEFT, Qt.KeyboardModifier.NoModifier, middle)
         QTest.mouseMove(ribbon, middle + QPoint(90, 0))
         QTest.mouseRelease(ribbon, LEFT, Qt.KeyboardModifier.NoModifier, middle + QPoint(90, 0))
-        self.wait(lambda: item.job_id in day_pins(self.store), 5.0, "for the pin")
-        self.wait(lambda: any(i.pinned for i in self.day.day.items), 10.0, "for the new plan")  # type: ignore[union-attr]
+        self.wait(lambda: item.job_id in day_pins(self.store), what="for the pin")
+        self.wait(lambda: any(i.pinned for i in self.day.day.items), what="for the new plan")  # type: ignore[union-attr]
         self.day._choose(item.job_id)
         self.window.commands.run("day.free")
         self.assertEqual(day_pins(self.store), {})
@@ -149,7 +149,7 @@ class DayWindowTest(ShopCase):
         self.key(Key.Key_Return)
         self.assertTrue(self.window.ask.trouble.text())
         self.answer("9-12, 13-17", "", "9-12", "9-12", "9-12", "", "")
-        self.wait(lambda: shop_week(self.store).hours[1] == (), 5.0, "for the hours")
+        self.wait(lambda: shop_week(self.store).hours[1] == (), what="for the hours")
         self.assertEqual(shop_week(self.store).hours[0], (("09:00", "12:00"), ("13:00", "17:00")))
         self.window.commands.run("day.off")
         self.answer("24 Dec")
@@ -162,7 +162,7 @@ class DayWindowTest(ShopCase):
         self.show_day()
         before = self.day.day
         self.assertTrue(self.window.model.record(Intake("dead, and wet", ("no_charge",), due="2099-01-01")))
-        self.wait(lambda: self.day.day is not before and not self.day.background.busy, 10.0, "for the new plan")
+        self.wait(lambda: self.day.day is not before and not self.day.background.busy, what="for the new plan")
         self.assertLess(self.day.day.seconds, 2.0)  # type: ignore[union-attr]
 
     def test_files_of_the_day(self) -> None:
@@ -217,7 +217,7 @@ class StockWindowTest(ShopCase):
         self.show_stock()
         self.window.commands.run("stock.in")
         self.answer("F-B", "fuse 0805", "fuse")
-        self.wait(lambda: self.window.ask.words.text() == "How many", 5.0, "for the fourth question")
+        self.wait(lambda: self.window.ask.words.text() == "How many", what="for the fourth question")
         self.key(Key.Key_Escape)
         self.assertFalse(self.window.ask.isVisible())
         self.assertEqual([line.payload for line in lines(self.store) if line.payload.words().startswith("F-B")], [])
@@ -236,7 +236,7 @@ class StockWindowTest(ShopCase):
         self.show_stock()
         self.window.commands.run("stock.in")
         self.answer("p1")
-        self.wait(lambda: self.window.ask.field.text() == "USB-C port", 5.0, "for what is in the bag")
+        self.wait(lambda: self.window.ask.field.text() == "USB-C port", what="for what is in the bag")
         self.window.ask.field.setText("fuse")
         self.key(Key.Key_Return)
         self.assertIn("another name", self.window.ask.trouble.text())
@@ -335,7 +335,7 @@ class MoneyWindowTest(ShopCase):
         self.window.commands.run("money.quote")
         self.answer("ceiling", "rush")
         wanted = quoting.priced["ceiling", True].price
-        self.wait(lambda: money.shown(wanted) in self.window.ask.words.text(), 5.0, "for the price")
+        self.wait(lambda: money.shown(wanted) in self.window.ask.words.text(), what="for the price")
         self.answer("")
         said = next(e.payload for e in self.window.model.trail if isinstance(e.payload, Quote))
         self.assertEqual((said.price, said.basis, said.rush), (wanted, "ceiling", True))
@@ -384,7 +384,7 @@ class MoneyWindowTest(ShopCase):
     def test_a_job_is_played_through_and_can_be_stopped(self) -> None:
         self.show_money()
         self.window.commands.run("money.refine")
-        self.wait(lambda: self.window.long_work.busy, 5.0, "for the work to begin")
+        self.wait(lambda: self.window.long_work.busy, what="for the work to begin")
         self.window.long_work.leave()
         self.wait(lambda: not self.window.long_work.busy, 30.0, "for it to stop")
 

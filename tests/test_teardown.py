@@ -347,7 +347,7 @@ class TeardownWindowTest(WindowCase):
         self.line("screw 3 mm at 10 10")
         self.key(Key.Key_Escape)
         self.assertFalse(view.plan.photo.isNull(), "a screw more does not take the photo away")
-        self.wait(lambda: library_of(self.folder / "packs").photo(pack, "case") != b"", 1.0, "for the photo to stay")
+        self.wait(lambda: library_of(self.folder / "packs").photo(pack, "case") != b"", what="for the photo to stay")
         self.settled()
 
     def test_a_file_that_is_no_photo_is_told(self) -> None:

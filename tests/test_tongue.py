@@ -265,7 +265,7 @@ class LanguageWindowTest(WindowCase):
         set_shop_paper(self.store, ShopPaper("Werkbank", language="de"))
         self.window.model.changed.emit()
         view = self.window.views.handover
-        self.wait(lambda: "Was wir gefunden haben" in view.sheet_view.toPlainText(), 10.0, "for the sheet")
+        self.wait(lambda: "Was wir gefunden haben" in view.sheet_view.toPlainText(), what="for the sheet")
         self.window.commands.run("sheet.pdf")
         self.window.ask.field.setText(str(self.folder / "owner.pdf"))
         self.window.ask.field.setFocus()
