@@ -209,7 +209,8 @@ def man_page() -> str:
             lines += [".br", f"\\fI{_roff(shown)}\\fR{_roff(told)}"]
     lines += [".SH EXAMPLES", ".nf", _roff("\n".join(line.strip() for line in EXAMPLES.splitlines()[1:])), ".fi",
               ".SH FILES", ".TP", ".I $XDG_DATA_HOME/dextrum",
-              "Jobs, settings and packs; kept for the user alone."]
+              "Jobs, settings and packs; kept for the user alone.", ".TP", ".I $XDG_CACHE_HOME/dextrum",
+              "What was worked out of boards; it may be deleted at any time."]
     return "\n".join(lines) + "\n"
 
 
