@@ -8,6 +8,8 @@ from dataclasses import replace
 import numpy as np
 
 from dextrum.app.advising.assess import assess
+from dextrum.core.advice.lifting_gates import lifting_action
+from dextrum.core.advice.weighing import Weighing
 from dextrum.core.board import ComponentKind, Fault, FaultKind, Method
 from dextrum.core.board.model import FailureRate
 from dextrum.core.circuit.network import build_circuit
@@ -17,9 +19,11 @@ from dextrum.core.faults.listing import enumerate_faults
 from dextrum.core.faults.mending import kinds_mended
 from dextrum.core.faults.registry import KINDS, edit_for
 from dextrum.core.faults.turned_part import pads_across
+from dextrum.core.job import job_facts
 from dextrum.core.trail import (
     AUDIT_STEPS,
     Audit,
+    BoardLook,
     Cell,
     Intake,
     JobOpened,
@@ -218,6 +222,39 @@ class AdviceTest(unittest.TestCase):
         chance = sum(float(c) for f, c in zip(found.posterior.hypotheses.faults, found.posterior.faults, strict=True)
                      if f.part == "U1" and f.kind is FaultKind.TURNED_PART)
         self.assertGreater(chance, 0.5)
+
+    def test_what_was_seen_stands_until_it_is_put_right_or_looked_at_again(self) -> None:
+        def left(*since: Payload, what: str = "bridged", of: str = "U1") -> dict[str, str]:
+            seen = Audit(AUDIT_STEPS, part="U1", seen=(PartSeen(of, what),))
+            return dict(job_facts(trail_of(*BASE, Rework("replace", "U1"), seen, *since)).parts_seen)
+
+        again, of_another = Audit(AUDIT_STEPS, part="U1"), Audit(AUDIT_STEPS, part="C14")
+        self.assertEqual(left(), {"U1": "bridged"})
+        self.assertEqual(left(Rework("reflow", "U1")), {})
+        self.assertEqual(left(Rework("reflow", "U1"), Audit(AUDIT_STEPS, part="U1", seen=(PartSeen("U1", "bridged"),))),
+                         {"U1": "bridged"})
+        self.assertEqual(left(Rework("reflow", "U1"), what="turned"), {"U1": "turned"}, "no heat puts that right")
+        self.assertEqual(left(Rework("replace", "U1"), what="turned"), {})
+        self.assertEqual((left(again), left(of_another)), ({}, {"U1": "bridged"}))
+        self.assertEqual(left(Audit(("flux",), part="U1")), {"U1": "bridged"}, "nothing was looked at for that")
+        self.assertEqual(left(of="C14", what="missing"), {"C14": "missing"})
+        self.assertEqual(left(again, of="C14", what="missing"), {})
+
+    def test_what_a_look_over_the_board_shows_after_a_repair_is_of_the_new_part(self) -> None:
+        bridged = BoardLook("top", (PartSeen("U1", "bridged"),))
+        self.assertEqual(job_facts(trail_of(*BASE, Rework("replace", "U1"), bridged)).parts_seen, {"U1": "bridged"})
+        self.assertEqual(job_facts(trail_of(*BASE, bridged, Rework("replace", "U1"))).parts_seen, {})
+
+    def test_a_bridge_that_was_wicked_off_holds_nothing_and_costs_no_chip(self) -> None:
+        seen = Audit(AUDIT_STEPS, part="U1", seen=(PartSeen("U1", "bridged"),))
+        base = (*BASE, *as_good("J1.A4", "J1.A5"), Rework("replace", "U1"), seen)
+        found = assess(duo_advice(), trail_of(*base))
+        lifting = lifting_action(Weighing(duo_advice(), found.posterior, found.facts),
+                                 next(gate for gate in found.advice.gates if gate.id == "seen_on_board"))
+        assert lifting is not None
+        self.assertEqual((lifting.kind, lifting.target, lifting.detail), ("repair", "U1", "reflow"))
+        after = assess(duo_advice(), trail_of(*base, Rework("reflow", "U1"), Audit(AUDIT_STEPS, part="U1")))
+        self.assertNotIn("seen_on_board", {gate.id for gate in after.advice.gates})
 
     def test_a_bridge_seen_round_a_fitted_chip_names_its_pins(self) -> None:
         seen = self.weighed(*as_good("J1.A4", "J1.A5"), Rework("replace", "U1"),

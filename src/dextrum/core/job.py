@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from dextrum.core.entries.draft import FactsDraft, StandingReading
+from dextrum.core.looks import PUT_RIGHT_BY
 from dextrum.core.trail import (
     Audit,
     BoardLook,
@@ -63,8 +64,8 @@ class JobFacts:
 
     readings: the newest by epoch, point and method, of the board with everything on; apart: those with parts off, by
     what was off as well. either_way_up: the readings with whether the tester was turned over.
-    board_looks: the latest by side. audits: with the epoch in which each was made. swaps: the latest of each thing and
-    symptom, in order. touched: pairs in continuity, in order. photos: with their
+    board_looks: the latest by side; board_look_epochs: the epoch in which each was made. audits: with theirs.
+    swaps: the latest of each thing and symptom, in order. touched: pairs in continuity, in order. photos: with their
     times, in the order in which they came. comes_and_goes: what was said of a check's fault; passes: of checks, how
     often in a row since the last repair, and for how many minutes; left_out: checks left out on purpose, and why.
     comes_back: id of the closed job after which the unit came back. fasteners: the latest by fastener; fasteners_amiss:
@@ -110,6 +111,7 @@ class JobFacts:
     rail_volts: Mapping[str, RailVolts] | None = None
     injections: tuple[Injection, ...] = ()
     board_looks: Mapping[str, BoardLook] | None = None
+    board_look_epochs: Mapping[str, int] = field(default_factory=dict)
     audits: tuple[tuple[int, Audit], ...] = ()
     swaps: tuple[Swap, ...] = ()
     touched: tuple[Touched, ...] = ()
@@ -199,12 +201,18 @@ class JobFacts:
 
     @property
     def parts_seen(self) -> Mapping[str, str]:
-        """Parts that were seen to be amiss, and how, until they are replaced."""
-        replaced = {rework.part: epoch for epoch, rework in self.reworks if rework.action == "replace"}
-        found = {s.part: s.what for look in (self.board_looks or {}).values() for s in look.seen
-                 if s.part not in replaced}
-        return found | {s.part: s.what for epoch, audit in self.audits for s in audit.seen
-                        if replaced.get(s.part, 0) <= epoch}
+        """Parts that were seen to be amiss, and how, until they are replaced or otherwise put right, or until the same
+        round is looked at again and they are not."""
+        found = {s.part: ("", self.board_look_epochs.get(side, -1), s.what)
+                 for side, look in (self.board_looks or {}).items() for s in look.seen}
+        for epoch, audit in self.audits:
+            if "counted" in audit.checked:  # what is still so is said again
+                found = {part: seen for part, seen in found.items() if seen[0] != audit.part or not audit.part}
+            found |= {s.part: (audit.part, epoch, s.what) for s in audit.seen}
+        return {part: what for part, (_, epoch, what) in found.items() if not any(
+            rework.part == part and since > epoch and (
+                rework.action == "replace" or what in PUT_RIGHT_BY.get(rework.action, ()))
+            for since, rework in self.reworks)}
 
     def drawn(self, orientation: str) -> bool:
         """Whether the draw was read at the port, this way up, since the last repair."""
@@ -228,6 +236,7 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
         f.cell, f.access, f.readings, f.either_way_up, heated=tuple(f.heated), danger=f.danger,
         own_cell_swollen=f.swollen, cleaned=f.cleaned, unaudited=f.unaudited, isolated=f.moment.isolated,
         apart=f.apart, rail_volts=f.rail_volts, injections=tuple(f.injections), board_looks=f.board_looks,
+        board_look_epochs=f.board_look_epochs,
         audits=tuple(f.audits), swaps=tuple(f.swaps.values()), reworks=tuple(f.reworks),
         came_without=frozenset(f.came_without),
         touched=tuple(f.touched), photos=tuple(f.photos.values()), comes_back=f.comes_back,

@@ -23,5 +23,8 @@ WASHES_OFF = frozenset({"dirt", "corroded"})
 """What is cleaned out of a port before anything is plugged in."""
 ASKS_FOR_ANOTHER = frozenset({"burst", "turned"})
 """What no heat puts right where the part sits: it comes off."""
+PUT_RIGHT_BY = {"reflow": frozenset({"askew", "bridged", "worked_on"}), "wire": frozenset({"torn"}),
+                "clean": frozenset({"corroded"})}
+"""What work on a part puts right, but for replacing it, which ends all that was seen of the one before."""
 FORBIDS_POWER = frozenset({"burst", "bridged", "turned"})
 """What is seen of a part on the board, and holds power until it is put right."""

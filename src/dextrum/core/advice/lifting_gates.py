@@ -11,6 +11,7 @@ from dextrum.core.advice.repairing import put_back, repair_action
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import where_words
 from dextrum.core.assumptions.stated import as_stated
+from dextrum.core.looks import PUT_RIGHT_BY
 from dextrum.core.proof.together import needed_to_run, to_run_words
 from dextrum.core.reference.warm import COOLING
 from dextrum.core.safety.gates import Gate
@@ -98,10 +99,12 @@ def _put_back(weighing: Weighing, _gate: Gate) -> Action:
 
 
 def _repair(weighing: Weighing, gate: Gate) -> Action | None:
-    """Replacing what is seen to be burst or bridged; None for what can't be mended here."""
-    options = weighing.options.options
-    own = [k for k, option in enumerate(options) if option.part == gate.target]
-    best = min(own, key=lambda k: options[k].action != "replace", default=None)
+    """The cheapest work that puts right what is seen, and was not done too often; None where there is none here."""
+    what = weighing.facts.parts_seen.get(gate.target, "")
+    own = [k for k, option in enumerate(weighing.options.options)
+           if option.part == gate.target and k not in weighing.done_enough
+           and (option.action == "replace" or what in PUT_RIGHT_BY.get(option.action, ()))]
+    best = min(own, key=lambda k: float(weighing.costs[k]), default=None)
     return None if best is None else repair_action(weighing, best, weighing.chance_to_mend(best))
 
 

@@ -28,7 +28,6 @@ from dextrum.core.assumptions.planning import (
     LEAST_PAID,
     LIKELY_PART,
     LIKELY_WHOLE,
-    MOST_TIMES,
 )
 from dextrum.core.draw.cell import Span
 from dextrum.core.job import JobFacts
@@ -170,9 +169,8 @@ def _seen_first(turn: Turn) -> Action | None:
     if leading.kind not in ("repair", "isolate", *ENDINGS) or seen is None or leading.target == seen.target or (
             leading.kind in ENDINGS and weighing.beyond_repair - weighing.unexplained > BEYOND_REPAIR):
         return None
-    replaced = sum(one.part == seen.target and one.action == "replace" for _, one in weighing.facts.reworks)
-    # What still looks so after two new parts is how it looks here.
-    return lifting_action(weighing, seen) if replaced < MOST_TIMES else None
+    # None once all that puts it right was done twice: what still looks so is how it looks here.
+    return lifting_action(weighing, seen)
 
 
 def _read_first(weighing: Weighing, candidates: Sequence[Action]) -> Action | None:

@@ -64,6 +64,7 @@ class BoardLook(EntryKind):
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:
         facts.board_looks[self.side] = self
+        facts.board_look_epochs[self.side] = facts.moment.epoch
         if not facts.heated:  # a port that was cleaned has lost nothing on the board
             facts.came_without |= {one.part for one in self.seen if one.what == MISSING}
 

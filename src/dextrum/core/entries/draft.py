@@ -107,6 +107,7 @@ class FactsDraft:
     rail_volts: dict[str, RailVolts] = field(default_factory=dict)
     injections: list[Injection] = field(default_factory=list)
     board_looks: dict[str, BoardLook] = field(default_factory=dict)
+    board_look_epochs: dict[str, int] = field(default_factory=dict)
     audits: list[tuple[int, Audit]] = field(default_factory=list)
     swaps: dict[tuple[str, str], Swap] = field(default_factory=dict)
     told: frozenset[str] = frozenset()
