@@ -8,7 +8,7 @@ import unittest
 import numpy as np
 
 from dextrum.core.board import FaultKind, Method
-from dextrum.core.diagnosis.after_repair import weigh_trail
+from dextrum.core.diagnosis.after_repair import _since_repair, weigh_trail
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.heat_reach import looked_round
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
@@ -18,10 +18,13 @@ from dextrum.core.diagnosis.read_as_before import AsBefore, as_left_by, read_as_
 from dextrum.core.trail import (
     AUDIT_STEPS,
     Audit,
+    Isolation,
     PartSeen,
     Payload,
     PointReading,
+    Proof,
     Readings,
+    Rework,
 )
 from tests.support import as_good, board_out, duo_advice, duo_board, replaced, trail_of
 
@@ -200,6 +203,32 @@ class TrailTest(unittest.TestCase):
     def test_one_that_puts_it_right_was(self) -> None:
         found = self.weighed(replaced("D2"), Audit(AUDIT_STEPS, part="D2"), *as_good(*OFF))
         self.assertLess(self.chance(found, "D2"), 0.1)
+
+
+class WithPartsOffTest(unittest.TestCase):
+    """The 3.3 V of the A/V switch reads low before and after the switch was changed; with the link to it off it does
+    not."""
+
+    LOW = as_good(but={"C30.1": 0.365})
+    SPLIT: tuple[Payload, ...] = (
+        *board_out("no_dock"), *LOW, *LOW, replaced("U3"), Audit(AUDIT_STEPS, part="U3"), *LOW, *LOW,
+        Proof("dock_b", False), Isolation(("R1",)), Readings(DIODE, (PointReading("C30.1", 0.460),), "M1"))
+
+    def test_what_is_read_with_a_part_off_counts_though_the_point_reads_as_before(self) -> None:
+        entries = trail_of(*self.SPLIT)
+        cut = next(k for k, entry in enumerate(entries) if isinstance(entry.payload, Rework))
+        since, as_before = _since_repair(duo_advice().model, entries, cut, frozenset())
+        self.assertEqual({one.point for one in as_before}, {"C30.1"})
+        self.assertEqual([item.isolated for item in since.items if item.kind == "reading"], [frozenset({"R1"})])
+
+    def test_what_lies_beyond_the_link_is_cleared_by_it(self) -> None:
+        found = weigh_trail(duo_advice().model, trail_of(*self.SPLIT))
+
+        def chance(*parts: str) -> float:
+            return float(sum(c for f, c in zip(found.hypotheses.faults, found.faults_left, strict=True)
+                             if f.part in parts))
+
+        self.assertGreater(chance("C16", "C48", "C49", "U1", "U4", "U8"), 20.0 * chance("C30", "C31", "C32", "C17"))
 
 
 class OwnMeterTest(unittest.TestCase):

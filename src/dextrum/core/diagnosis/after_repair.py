@@ -56,6 +56,7 @@ from dextrum.core.trail import (
     Rework,
     ReworkPlan,
     last_moment,
+    moments,
     standing,
 )
 from dextrum.tongue import tr
@@ -244,7 +245,7 @@ def _since_repair(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int, l
     since = _since(model, entries, cut, left_out, apart, once)
     as_before = read_as_before(model, {key: values[-1][1] for key, values in read.items()}, since.items)
     if as_before:
-        since = _since(model, entries, cut, left_out | _readings_at(entries[cut + 1:], as_before), apart, once)
+        since = _since(model, entries, cut, left_out | _readings_at(entries, cut, as_before), apart, once)
     return since, as_before
 
 
@@ -278,10 +279,12 @@ def _left(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int, left_out:
     return there, np.minimum(made, there)
 
 
-def _readings_at(entries: tuple[Entry, ...], points: Iterable[AsBefore]) -> frozenset[tuple[str, str]]:
-    """Entry and point of the readings of these points."""
+def _readings_at(entries: tuple[Entry, ...], cut: int, points: Iterable[AsBefore]) -> frozenset[tuple[str, str]]:
+    """Entry and point of the readings of these points since the repair. What was read there with something off the
+    board stays: nothing like it was read before."""
     told = {(one.point, one.method) for one in points}
-    return frozenset((entry.id, reading.point) for entry in entries if isinstance(entry.payload, Readings)
+    return frozenset((entry.id, reading.point) for k, (entry, moment) in enumerate(moments(entries))
+                     if k > cut and isinstance(entry.payload, Readings) and not moment.isolated
                      for reading in entry.payload.readings if (reading.point, entry.payload.method) in told)
 
 
