@@ -7,8 +7,10 @@ import unittest
 from dataclasses import replace
 from types import SimpleNamespace
 from typing import cast
+from unittest import mock
 
 from dextrum.app.advising.assess import assess
+from dextrum.core.advice import before_repair
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.before_repair import _beside_what_was_changed, _unread_rails
 from dextrum.core.advice.rules import Turn, _seen_first
@@ -118,14 +120,18 @@ class ChangedTwiceTest(unittest.TestCase):
         weighing = Weighing(advice, weigh_trail(advice.model, trail), job_facts(trail))
 
         def first(kind: str, part: str, cost: float = 1.0) -> Action | None:
-            return _beside_what_was_changed(weighing, [Action(kind, part, "", "", "", 1.0, cost, 1.0)])
+            return _beside_what_was_changed(weighing, [
+                Action(kind, part, "", "", "", 1.0, cost, 1.0, detail="replace" if kind == "repair" else "")])
 
         self.assertGreater(weighing.chance_of_part["C48"], 0.5 * (1.0 - weighing.chance_of_part["C49"]))
         for kind, part, tried in (("repair", "U8", False), ("isolate", "U8", False), ("repair", "C48", True),
                                   ("isolate", "C16", True), ("inject", "V3V3", True), ("give_up", "", False)):
             with self.subTest(kind, part=part):
                 self.assertEqual(first(kind, part) is not None, tried)
-        self.assertIsNone(first("repair", "C48", 80.0), "its chance is not worth that")
+        self.assertIsNotNone(first("repair", "C48", 80.0))
+        with mock.patch.object(before_repair, "_is_chip", lambda _weighing, _part: True):
+            self.assertIsNotNone(first("repair", "C48"))
+            self.assertIsNone(first("repair", "C48", 80.0), "a chip's chance is not worth that")
 
     def test_its_neighbours_come_before_the_unit_is_given_up(self) -> None:
         found = assess(duo_advice(), trail_of(*self.BEGUN))

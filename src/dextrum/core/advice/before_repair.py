@@ -93,18 +93,21 @@ def _beside_what_was_changed(weighing: Weighing, ranked: Sequence[Action]) -> Ac
     """Where the likeliest part has been changed as often as any is: what else may be at fault on its rail comes before
     the unit is given up for it. That a new part is bad twice is hardly so; that a camera named its neighbour is.
     Injecting, and taking off what isn't a chip, may be tried; the rest only if it is likelier than all others but that
-    part, and worth what it costs."""
+    part. A chip is changed or lifted only where that chance is worth what it costs: the pack may be wrong about the
+    part that was changed, but a chip is not spent on that."""
     likeliest = weighing.part_beyond_repair[0]
     if likeliest not in {weighing.options.options[k].part for k in weighing.done_enough}:
         return None
     without = weighing.weight * (1.0 - weighing.sets_with(likeliest))
 
-    def pays(action: Action) -> bool:
+    def may_be(action: Action) -> bool:
         chance = float(without @ weighing.sets_with(action.target))
-        return chance > LIKELY_PART * float(without.sum()) and chance * earned_by(weighing) >= action.cost
+        spends_a_chip = _is_chip(weighing, action.target) and (action.kind == "isolate" or action.detail == "replace")
+        return chance > LIKELY_PART * float(without.sum()) and not (
+            spends_a_chip and chance * earned_by(weighing) < action.cost)
 
     return next((a for a in ranked if a.kind == "inject" or (a.kind == "isolate" and not _is_chip(weighing, a.target))
-                 or (a.kind in ("isolate", "repair") and pays(a))), None)
+                 or (a.kind in ("isolate", "repair") and may_be(a))), None)
 
 
 def _is_open(weighing: Weighing, test: Action) -> bool:
