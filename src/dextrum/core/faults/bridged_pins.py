@@ -13,8 +13,9 @@ from dextrum.core.faults.connection import Connection
 from dextrum.core.faults.kind import Place, Sizes, shown_terminal
 from dextrum.tongue import tr
 
-SOLDER: Sizes = ((0.05, 1.0),)
-"""Ohms of a bridge of solder, with the leads."""
+SOLDER: Sizes = ((0.05, 0.6), (2.0, 0.4))
+"""Ohms of a bridge of solder, and of a hair of it, or of beads in burnt flux. Without the second each reading across
+the filter beside it spoke for the filter or the port, whose bridges may have some ohms."""
 
 
 class BridgedPins(Connection):
