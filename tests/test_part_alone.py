@@ -101,7 +101,7 @@ class EvidenceTest(unittest.TestCase):
         base: tuple[Payload, ...] = (JobOpened("T-1", "Tarnwick Duo", "tarnwick-duo-c"), Intake("x", ("no_start",)),
                                      Look(("clean",)), Cell("unplugged"), *as_good("J1.A4", "J1.A5"))
         model = duo_advice().model
-        _, made = _as_left(model, trail_of(*base, *alone_before, Rework("replace", "U8")), frozenset())
+        _, made, _ = _as_left(model, trail_of(*base, *alone_before, Rework("replace", "U8")), frozenset())
         at = [f.id for f in model.hypotheses.faults].index("U8:quiet_failure")
         return float(model.hypotheses.per_fault(made)[at])
 

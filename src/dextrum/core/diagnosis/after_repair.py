@@ -269,12 +269,16 @@ def _left(model: DiagnosisModel, entries: tuple[Entry, ...], cut: int, left_out:
           as_before: tuple[AsBefore, ...]) -> tuple[np.ndarray, np.ndarray]:
     """As the last repair left the unit: the chance of each row, and of that the part that repairs have made, (R,) each,
     with what the photo made before the work and what reads as before tell of it."""
-    there, made = _not_of_heat(model, entries[cut:], *_as_left(model, entries[:cut + 1], left_out))
+    there, made, new = _as_left(model, entries[:cut + 1], left_out)
+    there, made = _not_of_heat(model, entries[cut:], there, made)
     if as_before:
+        new = np.minimum(new, made)
+        stood, older = there - new, made - new  # what an earlier repair has made was there before this one
         mended = model.hypotheses.rows_mended(frozenset(faults_mended(model, _rework_of(entries[cut]))))
         before = _sets_before(model, entries[:cut], left_out)
-        there, made = as_left_by(as_before, model.copper, before, mended, there, made,
-                                 as_stated(model.board, "repair_fails"))
+        there, new = as_left_by(as_before, model.copper, before, mended, there, new,
+                                as_stated(model.board, "repair_fails"))
+        made = new + older * np.divide(there - new, stood, out=np.zeros_like(stood), where=stood > 0.0)
         there = np.clip(there, LEAST_LEFT, MOST_LEFT)
     return there, np.minimum(made, there)
 
@@ -309,9 +313,10 @@ def _standing_from(entries: tuple[Entry, ...]) -> tuple[Entry, ...]:
 
 
 def _as_left(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozenset[tuple[str, str]]) -> tuple[
-        np.ndarray, np.ndarray]:
-    """As the unit leaves the repair that these entries end with: the chance of each row being there, (R,), and of that
-    the part that this repair or one before it has made. Carried from repair to repair; kept, since a trail only grows.
+        np.ndarray, np.ndarray, np.ndarray]:
+    """As the unit leaves the repair that these entries end with: the chance of each row being there, (R,), of that the
+    part that this repair or one before it has made, and of that the part that this one has. Carried from repair to
+    repair; kept, since a trail only grows.
     """
 
     def make() -> np.ndarray:
@@ -327,11 +332,12 @@ def _as_left(model: DiagnosisModel, entries: tuple[Entry, ...], left_out: frozen
         new = chances_made(model, rework.part, _measured_alone(rework, before), _bad_lot(rework.part, before),
                            rework.action, _recipe_planned(rework.part, before)) * AGAIN_SO_LIKELY ** fitted
         there[NOTHING_ROW] = made[NOTHING_ROW] = 0.0
-        return np.stack([np.clip(there + new, LEAST_LEFT, MOST_LEFT), np.minimum(made + new, MOST_LEFT)])
+        return np.stack([np.clip(there + new, LEAST_LEFT, MOST_LEFT), np.minimum(made + new, MOST_LEFT), new])
 
     kept = model.remembered(("as left by repair", entries, left_out), make)
     assert kept is not None
-    return kept[0], np.minimum(kept[1], kept[0])
+    made = np.minimum(kept[1], kept[0])
+    return kept[0], made, np.minimum(kept[2], made)
 
 
 def _not_of_heat(model: DiagnosisModel, since: tuple[Entry, ...], there: np.ndarray, made: np.ndarray) -> tuple[
