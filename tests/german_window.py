@@ -18,12 +18,13 @@ from PySide6.QtWidgets import QAbstractItemView, QApplication, QComboBox, QWidge
 
 from dextrum.app.bench.demo import TECHNICIAN, fill_demo
 from dextrum.app.job.session import BenchSession
+from dextrum.app.library.library import PackLibrary
+from dextrum.app.places import cache_folder
 from dextrum.desktop import theme
 from dextrum.desktop.frame.window import MainWindow
 from dextrum.desktop.shots import NOON
 from dextrum.store.jobs import JobStore
 from dextrum.tongue import words_of
-from tests.support import library_of
 
 SERIALS = ("SLS-0417", "SLS-0388", "SLS-0253", "SLS-0502")
 SPOKEN = ("text", "title", "placeholderText", "toolTip", "accessibleName", "accessibleDescription", "windowTitle")
@@ -127,7 +128,8 @@ def main() -> None:
     time.tzset()
     application = QApplication(["german"])
     theme.load_fonts()
-    store, library = JobStore(Path(tempfile.mkdtemp()) / "jobs.sqlite"), library_of(Path(tempfile.mkdtemp()))
+    store, library = JobStore(Path(tempfile.mkdtemp()) / "jobs.sqlite"), PackLibrary(
+        [Path(tempfile.mkdtemp())], kept=cache_folder())
     fill_demo(store, library, NOON)
     looked = Looked(data_of(store))
     paint = QPainter.drawText
