@@ -236,7 +236,12 @@ class AdviceTest(unittest.TestCase):
         self.assertEqual(left(Rework("reflow", "U1"), what="turned"), {"U1": "turned"}, "no heat puts that right")
         self.assertEqual(left(Rework("replace", "U1"), what="turned"), {})
         self.assertEqual((left(again), left(of_another)), ({}, {"U1": "bridged"}))
-        self.assertEqual(left(Audit(("flux",), part="U1")), {"U1": "bridged"}, "nothing was looked at for that")
+        for step in ("flux", "counted"):
+            self.assertEqual(left(Audit((step,), part="U1")), {"U1": "bridged"}, "nobody has looked for bridges")
+        self.assertEqual(left(Audit(("bridges",), part="U1"), of="C14", what="missing"), {"C14": "missing"})
+        for what in ("burst", "turned"):
+            self.assertEqual(left(again, of="C14", what=what), {"C14": what}, "it is not whole for being said once")
+            self.assertEqual(left(again, Rework("replace", "C14"), of="C14", what=what), {})
         self.assertEqual(left(of="C14", what="missing"), {"C14": "missing"})
         self.assertEqual(left(again, of="C14", what="missing"), {})
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from dextrum.core.entries.draft import FactsDraft, StandingReading
-from dextrum.core.looks import PUT_RIGHT_BY
+from dextrum.core.looks import ASKS_FOR_ANOTHER, LOOKED_FOR_BY, PUT_RIGHT_BY
 from dextrum.core.trail import (
     Audit,
     BoardLook,
@@ -202,12 +202,14 @@ class JobFacts:
     @property
     def parts_seen(self) -> Mapping[str, str]:
         """Parts that were seen to be amiss, and how, until they are replaced or otherwise put right, or until the same
-        round is looked at again and they are not."""
+        round is looked over for it again and it is not there. What asks for another part stays until one is fitted:
+        that it is not said twice is no sign that it is whole."""
         found = {s.part: ("", self.board_look_epochs.get(side, -1), s.what)
                  for side, look in (self.board_looks or {}).items() for s in look.seen}
         for epoch, audit in self.audits:
-            if "counted" in audit.checked:  # what is still so is said again
-                found = {part: seen for part, seen in found.items() if seen[0] != audit.part or not audit.part}
+            found = {part: seen for part, seen in found.items()
+                     if not audit.part or seen[0] != audit.part or seen[2] in ASKS_FOR_ANOTHER
+                     or LOOKED_FOR_BY.get(seen[2], "counted") not in audit.checked}
             found |= {s.part: (audit.part, epoch, s.what) for s in audit.seen}
         return {part: what for part, (_, epoch, what) in found.items() if not any(
             rework.part == part and since > epoch and (

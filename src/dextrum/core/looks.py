@@ -26,5 +26,7 @@ ASKS_FOR_ANOTHER = frozenset({"burst", "turned"})
 PUT_RIGHT_BY = {"reflow": frozenset({"askew", "bridged", "worked_on"}), "wire": frozenset({"torn"}),
                 "clean": frozenset({"corroded"})}
 """What work on a part puts right, but for replacing it, which ends all that was seen of the one before."""
+LOOKED_FOR_BY = {"bridged": "bridges", "torn": "pads"}
+"""The step of an audit that looks for a finding; for all others the parts are counted."""
 FORBIDS_POWER = frozenset({"burst", "bridged", "turned"})
 """What is seen of a part on the board, and holds power until it is put right."""
