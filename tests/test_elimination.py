@@ -12,12 +12,19 @@ from dextrum.app.advising.reason_words import beyond_words, change_words, load_w
 from dextrum.app.bench.simulated_technician import SimulatedTechnician, with_fault
 from dextrum.core.advice.repairs import lifting
 from dextrum.core.board import UNLISTED_PART, Method
-from dextrum.core.circuit.injecting import injection_limits
+from dextrum.core.circuit.injecting import injection_limits, limits_by_current, same_setting
 from dextrum.core.circuit.isolation import isolation_edit
 from dextrum.core.circuit.solve import diode_volts
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
-from dextrum.core.diagnosis.injection import chance_seen, rail_nets, rail_shorts, warmth_log_likelihood, watts_in
+from dextrum.core.diagnosis.injection import (
+    chance_seen,
+    rail_nets,
+    rail_shorts,
+    short_seen,
+    warmth_log_likelihood,
+    watts_in,
+)
 from dextrum.core.diagnosis.posterior import weigh_sets
 from dextrum.core.faults.registry import edit_for
 from dextrum.core.faults.taken_along import taken_along
@@ -193,6 +200,43 @@ class InjectingTest(unittest.TestCase):
         self.assertAlmostEqual(float(watts_in(np.array([1 / 3.0]), 3.3, 0.5)[0]), 0.75)
         self.assertAlmostEqual(float(watts_in(np.array([1 / 100.0]), 3.3, 1.0)[0]), 0.1089)
         self.assertEqual(float(watts_in(np.array([0.0]), 3.3, 1.0)[0]), 0.0)
+
+    def test_a_short_of_milliohms_gets_its_power_by_current(self) -> None:
+        for volts in (0.2, 0.9, 3.3, 9.0):
+            limits = limits_by_current(volts)
+            self.assertLessEqual(limits.volts, min(volts, 0.34))
+            self.assertLessEqual(limits.volts * limits.amps, 1.0 + 1e-9)
+        few = np.array([1 / 0.02])
+        by_current, by_volts = limits_by_current(3.8), injection_limits(3.8, 1.0)
+        self.assertAlmostEqual(float(watts_in(few, by_current.volts, by_current.amps)[0]), 0.18)
+        self.assertAlmostEqual(float(watts_in(few, by_volts.volts, by_volts.amps)[0]), 0.02)
+        self.assertFalse(same_setting(by_volts.volts, by_current))
+        self.assertTrue(same_setting(0.3, by_current))
+
+    def test_metal_counts_with_any_of_its_ohms_and_more_ohms_by_themselves(self) -> None:
+        siemens = np.array([0.0, 1 / 25.0, 1 / 3.0, 1 / 0.3, 50.0])
+        seen = short_seen(siemens, 3.0, 1.0)
+        self.assertAlmostEqual(float(seen[3]), float(seen[4]))
+        by_hand = 0.95 * np.mean([1 - np.exp(-ohms / 0.06) for ohms in (0.02, 0.08, 0.3)])
+        self.assertAlmostEqual(float(seen[4]), float(by_hand))
+        self.assertEqual(seen[:3].tolist(), chance_seen(watts_in(siemens, 3.0, 1.0))[:3].tolist())
+
+    def test_another_setting_is_offered_where_the_first_showed_nothing_and_none_twice(self) -> None:
+        grounded, used = read(unit_with("U2:hard_short:SYS"), "C27.2"), set()
+        trail: tuple[object, ...] = (*BEGUN, Access("board_out"), grounded, grounded)
+        for _ in range(6):
+            offered = next((a for a in assessed(*trail).advice.ranked if a.kind == "inject"), None)
+            if offered is None:
+                break
+            assert offered.limits is not None
+            setting = offered.detail, offered.limits.volts
+            self.assertNotIn(setting, used)
+            self.assertLessEqual(offered.limits.volts, 3.8)
+            used.add(setting)
+            trail = (*trail, Injection("SYS", offered.limits.volts, offered.limits.amps, "", offered.detail))
+        self.assertIsNone(offered)
+        self.assertLess(min(volts for _, volts in used), 0.34)
+        self.assertEqual(min(used)[0], "camera")
 
     def test_more_power_and_freeze_spray_are_seen_more_surely(self) -> None:
         watts = np.array([0.0, 0.01, 0.05, 0.5, 2.0])

@@ -23,14 +23,16 @@ from dextrum.core.assumptions.planning import LEAST_SEEN, LIKELY_SHORT, SIGNAL_V
 from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.board import Method, Point
 from dextrum.core.board.kinds import FEED_ROLES
-from dextrum.core.circuit.injecting import InjectionLimits, injection_limits
+from dextrum.core.circuit.injecting import InjectionLimits, injection_limits, limits_by_current, same_setting
 from dextrum.core.circuit.network import GROUND
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW
-from dextrum.core.diagnosis.injection import chance_seen, rail_group, rail_nets, rail_shorts, watts_in
+from dextrum.core.diagnosis.injection import rail_group, rail_nets, rail_shorts, short_seen
 from dextrum.tongue import tr
 
 MOST_LIKELY = 2
 """Rails that are likely shorted of which reading them first is weighed."""
+WAYS_OF_SEEING = ("camera", "spray")
+"""A camera is looked through first, since nothing gets wet."""
 
 
 @dataclass(frozen=True)
@@ -47,9 +49,19 @@ class Injecting:
     cost: float
 
 
-def _rail_of(weighing: Weighing, point: Point, volts: float) -> tuple[str, InjectionLimits]:
-    """The net to inject into for a point that reads `volts` in diode mode, and what to set. The meter drives about a
-    milliampere, by which volts are kiloohms."""
+@dataclass(frozen=True)
+class _Tried:
+    """An injection that was made, or is offered already. rail: nodes of the rail; volts: None for one that is offered,
+    beside which no other is."""
+
+    rail: frozenset[int]
+    by: str = ""
+    volts: float | None = None
+
+
+def _rail_of(weighing: Weighing, point: Point, volts: float) -> tuple[str, tuple[InjectionLimits, ...]]:
+    """The net to inject into for a point that reads `volts` in diode mode, and what may be set. The meter drives about a
+    milliampere, by which volts are kiloohms. The traces of a signal line are too thin for much current."""
     board = weighing.board
     name = board.net_of(point.at)
     # Through a coil or a link the rail is injected as well, so the lowest rail of all that hang together is the limit.
@@ -57,49 +69,59 @@ def _rail_of(weighing: Weighing, point: Point, volts: float) -> tuple[str, Injec
     nominal = [(net.nominal_volts, net.name) for net in (board.net_by_name[n] for n in joined)
                if net.role in FEED_ROLES and net.nominal_volts]
     if not nominal:
-        return name, injection_limits(SIGNAL_VOLTS, 1e3 * volts)
-    return name if any(n == name for _, n in nominal) else min(nominal)[1], injection_limits(
-        min(nominal)[0], 1e3 * volts)
+        return name, (injection_limits(SIGNAL_VOLTS, 1e3 * volts),)
+    least = min(nominal)
+    return name if any(n == name for _, n in nominal) else least[1], (
+        injection_limits(least[0], 1e3 * volts), limits_by_current(least[0]))
 
 
-def _injecting(weighing: Weighing, point: Point, volts: float,
-               done: list[tuple[frozenset[int], str]]) -> Injecting | None:
-    """None once all ways of seeing warmth have been tried with the same parts off, and where too little would be seen.
-    done: rails that have been injected and how they were looked at; added to."""
+def _injecting(weighing: Weighing, point: Point, volts: float, tried: list[_Tried]) -> Injecting | None:
+    """The setting and way of seeing that shows most for its minutes; None once all were tried with the same parts off,
+    and where too little would be seen. tried: added to."""
     board, model = weighing.board, weighing.advice.model.isolating(weighing.facts.isolated)
-    net, limits = _rail_of(weighing, point, volts)
+    net, settings = _rail_of(weighing, point, volts)
     group = rail_group(model, net)
-    by = next((by for by in ("camera", "spray") if (group, by) not in done), "")
-    if not by:
+    of_rail = [one for one in tried if one.rail == group]
+    if any(one.volts is None for one in of_rail):
         return None
-    done += [(group, "camera"), (group, "spray")]
+    tried.append(_Tried(group))
     siemens = rail_shorts(model, net)
-    seen = chance_seen(watts_in(siemens, limits.volts, limits.amps), by).astype(np.float32)
     rows = np.take_along_axis(weighing.sets, siemens[weighing.sets].argmax(axis=1)[:, None], axis=1)[:, 0]
+    best: tuple[float, str, InjectionLimits, np.ndarray] | None = None
+    for by in WAYS_OF_SEEING if of_rail else WAYS_OF_SEEING[:1]:
+        for limits in settings:
+            if any(one.by == by and same_setting(one.volts or 0.0, limits) for one in of_rail):
+                continue
+            seen = short_seen(siemens, limits.volts, limits.amps, by).astype(np.float32)
+            shown = np.where(siemens[rows] > 0, seen[rows] * RIGHT_PART, 0.0) * weighing.weight
+            a_minute = float(shown.sum()) / as_stated(board, f"inject_minutes.{by}")
+            if float(shown.sum()) >= LEAST_SEEN and (best is None or a_minute > best[0]):
+                best = a_minute, by, limits, shown
+    if best is None:
+        return None
+    _, by, limits, shown = best
     of = model.hypotheses.fault_of_row[rows]
     part_of = np.array([model.hypotheses.faults[int(f)].part if f >= 0 else "" for f in of])
-    shown = np.where(siemens[rows] > 0, seen[rows] * RIGHT_PART, 0.0) * weighing.weight
     parts = tuple(p for p in dict.fromkeys(part_of.tolist()) if float(shown[part_of == p].sum()) > 1e-4)
-    if float(shown.sum()) < LEAST_SEEN:
-        return None
     joint = np.stack([*(np.where(part_of == p, shown, 0.0) for p in parts), weighing.weight - shown])
     minutes = board.minutes_to(point.access, weighing.facts.access) + as_stated(board, f"inject_minutes.{by}")
     cost = weighing.minutes_cost(minutes) + as_stated(board, "inject_risk") * board.unit_value
     return Injecting(net, by, limits, parts, joint.astype(np.float32), minutes, cost)
 
 
-def _injected(weighing: Weighing) -> list[tuple[frozenset[int], str]]:
+def _injected(weighing: Weighing) -> list[_Tried]:
     model = weighing.advice.model.isolating(weighing.facts.isolated)
-    return [(rail_group(model, injection.net), injection.seen_by) for injection in weighing.facts.injections]
+    return [_Tried(rail_group(model, injection.net), injection.seen_by, injection.volts)
+            for injection in weighing.facts.injections]
 
 
 def injection_actions(weighing: Weighing) -> list[Action]:
     """Injecting into each rail that reads shorted, once with the same parts off."""
     actions: list[Action] = []
-    done = _injected(weighing)
+    tried = _injected(weighing)
     for name in shorted_points(weighing.advice, weighing.facts):
         reading, place = standing_reading(weighing.facts, name), weighing.board.point_by_id[name]
-        found = None if reading is None else _injecting(weighing, place, reading.value, done)
+        found = None if reading is None else _injecting(weighing, place, reading.value, tried)
         if found is None:
             continue
         limits, chance = found.limits, found.joint.sum(axis=1)
@@ -118,7 +140,7 @@ def read_to_inject(weighing: Weighing) -> list[Action]:
     """Reading a rail that is likely shorted, weighed with the injection that it makes possible."""
     board, table = weighing.board, weighing.advice.outcomes
     actions: list[Action] = []
-    done = _injected(weighing)
+    tried = _injected(weighing)
     for place in _likely_shorted(weighing):
         point = board.point_by_id[table.points[place]]
         chances = weighing.outcome_chances(np.array([place]))[0]
@@ -126,7 +148,7 @@ def read_to_inject(weighing: Weighing) -> list[Action]:
         volts = weighing.diode_values(np.array([place]))[0]
         short = weighing.weight * grounded
         expected_volts = float(np.nan_to_num(volts, nan=0.0, posinf=0.0) @ short / max(float(short.sum()), 1e-9))
-        found = _injecting(weighing, point, expected_volts, done)
+        found = _injecting(weighing, point, expected_volts, tried)
         if found is None:
             continue
         weighing.tell("measure", point.id, OUTCOMES, chances * weighing.weight)
@@ -176,6 +198,6 @@ def _why_inject(limits: InjectionLimits, by: str) -> str:
     if by == "spray":
         return (tr("The camera saw nothing; freeze spray shows smaller powers. The first spot to thaw is it. Never "
                    "above {most_volts:g} V here; spray away from flames and eyes.", most_volts=limits.most_volts))
-    return (tr("About {watts:.1f} W heats the shorted part: find what gets warm. Raise it slowly, never above "
+    return (tr("Up to {watts:.1f} W heats the shorted part: find what gets warm. Raise it slowly, never above "
                "{most_volts:g} V here; cell out and away; look with a camera before a finger.", watts=limits.watts,
                most_volts=limits.most_volts))

@@ -10,6 +10,8 @@ WANTED_WATTS = 1.0
 START_VOLTS, START_SHARE = 0.5, 0.5
 """Where raising begins: below a junction's knee, so that a probe on the wrong point feeds next to nothing."""
 LEAST_OHMS, READING_OHMS = 0.3, 1.0
+SAME_SETTING = 1.5
+"""Two settings whose volts differ by less than this factor heat a short alike."""
 
 
 @dataclass(frozen=True)
@@ -42,3 +44,19 @@ def injection_limits(nominal_volts: float, ohms: float) -> InjectionLimits:
     volts = min(nominal_volts, 1.5 * amps * (ohms + READING_OHMS))
     through = min(amps, volts / ohms)
     return InjectionLimits(round(volts, 2), round(amps, 2), ohms, through * through * ohms, nominal_volts)
+
+
+def limits_by_current(nominal_volts: float) -> InjectionLimits:
+    """Limits for a rail whose short may be far less than the ohm that a meter can tell from none: the most current, and
+    so little voltage that a watt is never passed whatever the short measures.
+
+    At a volt and an ampere a short of 20 mOhm gets 20 mW, which no camera shows; at three amps it gets nine times that.
+    Long leads drop some of the voltage, by which less current flows and nothing is harmed.
+    """
+    volts = min(nominal_volts, WANTED_WATTS / MOST_AMPS)
+    return InjectionLimits(round(volts, 2), MOST_AMPS, volts / MOST_AMPS, volts * MOST_AMPS, nominal_volts)
+
+
+def same_setting(volts: float, limits: InjectionLimits) -> bool:
+    """Whether an injection at these volts was one within these limits."""
+    return limits.volts / SAME_SETTING < volts < limits.volts * SAME_SETTING

@@ -12,6 +12,7 @@ import numpy as np
 from dextrum.core.assumptions.looks import (
     ELSE_WARMS,
     FALSE_WARMTH,
+    METAL_OHMS,
     NEAR_MM,
     NEXT_PART,
     RAIL_OHMS,
@@ -84,6 +85,16 @@ def chance_seen(watts: np.ndarray, seen_by: str = "camera") -> np.ndarray:
     return SEEN_AT_MOST * (1.0 - np.exp(-watts / SEEN_WATTS[seen_by]))
 
 
+def short_seen(siemens: np.ndarray, volts: float, amps: float, seen_by: str = "camera") -> np.ndarray:
+    """Chance that shorts of `siemens` (N,) are seen warming at these limits.
+
+    What is as good as metal may have any of METAL_OHMS: at one ampere the least of them gets too little power to show.
+    """
+    seen = chance_seen(watts_in(siemens, volts, amps), seen_by)
+    metal = chance_seen(watts_in(1.0 / np.array(METAL_OHMS), volts, amps), seen_by).mean()
+    return np.where(siemens >= 1.0 / max(METAL_OHMS), metal, seen)
+
+
 def parts_that_warm(model: DiagnosisModel, siemens: np.ndarray) -> tuple[str, ...]:
     """Parts whose fault would carry the current, in the board's order."""
     of = model.hypotheses.fault_of_row
@@ -100,7 +111,7 @@ def warmth_log_likelihood(model: DiagnosisModel, net: str, volts: float, amps: f
     if net not in model.board.net_by_name:
         return None
     siemens = rail_shorts(model, net)
-    seen = chance_seen(watts_in(siemens, volts, amps), seen_by)
+    seen = short_seen(siemens, volts, amps, seen_by)
     seen[SOMETHING_ELSE_ROW] = ELSE_WARMS
     if not warmed:
         return np.log((1.0 - FALSE_WARMTH) * (1.0 - seen)), siemens
