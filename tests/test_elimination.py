@@ -12,7 +12,8 @@ from dextrum.app.advising.reason_words import beyond_words, change_words, load_w
 from dextrum.app.bench.simulated_technician import SimulatedTechnician, with_fault
 from dextrum.core.advice.repairs import lifting
 from dextrum.core.board import UNLISTED_PART, Method
-from dextrum.core.circuit.injecting import injection_limits, limits_by_current, same_setting
+from dextrum.core.board.pull_up import pull_up_of
+from dextrum.core.circuit.injecting import injection_limits, limits_by_current, limits_on_pulled_up, same_setting
 from dextrum.core.circuit.isolation import isolation_edit
 from dextrum.core.circuit.solve import diode_volts
 from dextrum.core.diagnosis.evidence import gather_evidence
@@ -30,7 +31,7 @@ from dextrum.core.faults.registry import edit_for
 from dextrum.core.faults.taken_along import taken_along
 from dextrum.core.job import job_facts
 from dextrum.core.reference.own_scale import AS_USUAL, USUAL_SLIPS, own_scale, slip_share
-from dextrum.core.safety.gates import held_gates
+from dextrum.core.safety.gates import held_gates, most_volts
 from dextrum.core.trail import (
     Access,
     Cell,
@@ -212,6 +213,35 @@ class InjectingTest(unittest.TestCase):
         self.assertAlmostEqual(float(watts_in(few, by_volts.volts, by_volts.amps)[0]), 0.02)
         self.assertFalse(same_setting(by_volts.volts, by_current))
         self.assertTrue(same_setting(0.3, by_current))
+
+    def test_a_signal_line_idles_at_the_rail_that_a_resistor_pulls_it_to(self) -> None:
+        board = duo_board()
+        rail = pull_up_of(board, "SDA")
+        self.assertEqual(rail.name if rail else "", "V3V3")
+        for other in ("V3V3", "CC1", "GND", "NOWHERE", "TX1P"):
+            self.assertIsNone(pull_up_of(board, other), other)
+        linked = tuple(replace(part, ohms=0.0) if part.designator == "R11" else part for part in board.components)
+        self.assertIsNone(pull_up_of(replace(board, components=linked), "SDA"))
+        self.assertEqual((most_volts(board, "SDA"), most_volts(board, "CC1")), (3.3, None))
+
+    def test_a_pulled_up_line_gets_a_pins_current_and_its_rails_volts(self) -> None:
+        self.assertAlmostEqual(limits_on_pulled_up("V3V3", 3.3, 110.0).watts, 3.3 ** 2 / 110.0)
+        self.assertAlmostEqual(limits_on_pulled_up("V3V3", 3.3, 25.0).watts, 0.25)
+        self.assertEqual(limits_on_pulled_up("V3V3", 3.3, 25.0).amps, 0.1)
+
+    def test_a_partly_shorted_bus_is_injected_beside_its_rail_unless_that_is_shorted_too(self) -> None:
+        fault = fault_named(duo_advice().model.hypotheses.faults, "U2:partial_short:SDA")
+        unit = SimulatedBoard(duo_board(), [(fault, 90.0)], np.random.default_rng(3))
+        trail: tuple[Payload, ...] = (*BEGUN, Access("board_out"), read(unit, "TP7"), read(unit, "TP7"))
+        offered = next(a for a in assessed(*trail).advice.ranked if a.kind == "inject")
+        assert offered.limits is not None
+        self.assertEqual((offered.target, offered.limits.fed, offered.limits.volts), ("SDA", "V3V3", 3.3))
+        self.assertIn("First put V3V3 on its own 3.3 V", offered.why)
+        warm = assessed(*trail, Injection("SDA", 3.3, 0.1, "U2", "camera", "V3V3"))
+        self.assertGreater(chance(warm, "U2"), 0.9)
+        rail = read(unit_with("C17:hard_short:1"), "R1.1")
+        both = assessed(*trail, rail, rail)
+        self.assertFalse([a for a in both.advice.ranked if a.limits is not None and a.limits.fed])
 
     def test_metal_counts_with_any_of_its_ohms_and_more_ohms_by_themselves(self) -> None:
         siemens = np.array([0.0, 1 / 25.0, 1 / 3.0, 1 / 0.3, 50.0])

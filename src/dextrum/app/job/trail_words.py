@@ -272,6 +272,8 @@ def _rail_volts(p: RailVolts, board: Board | None) -> tuple[str, str]:
 @card_of(Injection)
 def _injection(p: Injection, _board: Board | None) -> tuple[str, str]:
     used = f"{p.volts:.2f} V, {p.amps:.2f} A"
+    if p.fed:
+        used = tr("{used}, {fed} at its own voltage", used=used, fed=p.fed)
     return tr("Injected {net}", net=p.net), tr("{used}: {warmed} warms", used=used,
                                                warmed=p.warmed) if p.warmed else tr("{used}: nothing warms", used=used)
 

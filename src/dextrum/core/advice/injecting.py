@@ -19,11 +19,18 @@ from dextrum.core.advice.parts_off import standing_reading
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent, where_words
 from dextrum.core.assumptions.looks import RIGHT_PART
-from dextrum.core.assumptions.planning import LEAST_SEEN, LIKELY_SHORT, SIGNAL_VOLTS
+from dextrum.core.assumptions.planning import FEED_MINUTES, LEAST_SEEN, LIKELY_SHORT, SIGNAL_VOLTS
 from dextrum.core.assumptions.stated import as_stated
-from dextrum.core.board import Method, Point
+from dextrum.core.board import Board, Method, Point
 from dextrum.core.board.kinds import FEED_ROLES
-from dextrum.core.circuit.injecting import InjectionLimits, injection_limits, limits_by_current, same_setting
+from dextrum.core.board.pull_up import pull_up_of
+from dextrum.core.circuit.injecting import (
+    InjectionLimits,
+    injection_limits,
+    limits_by_current,
+    limits_on_pulled_up,
+    same_setting,
+)
 from dextrum.core.circuit.network import GROUND
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW
 from dextrum.core.diagnosis.injection import rail_group, rail_nets, rail_shorts, short_seen
@@ -69,10 +76,25 @@ def _rail_of(weighing: Weighing, point: Point, volts: float) -> tuple[str, tuple
     nominal = [(net.nominal_volts, net.name) for net in (board.net_by_name[n] for n in joined)
                if net.role in FEED_ROLES and net.nominal_volts]
     if not nominal:
-        return name, (injection_limits(SIGNAL_VOLTS, 1e3 * volts),)
+        low = injection_limits(SIGNAL_VOLTS, 1e3 * volts)
+        idles = pull_up_of(board, name)
+        if idles is None or _reads_shorted(weighing, idles.name):
+            return name, (low,)
+        return name, (low, limits_on_pulled_up(idles.name, idles.nominal_volts or 0.0, 1e3 * volts))
     least = min(nominal)
     return name if any(n == name for _, n in nominal) else least[1], (
         injection_limits(least[0], 1e3 * volts), limits_by_current(least[0]))
+
+
+def _reads_shorted(weighing: Weighing, rail: str) -> bool:
+    board = weighing.board
+    return any(board.net_of(board.point_by_id[name].at) == rail
+               for name in shorted_points(weighing.advice, weighing.facts))
+
+
+def injecting_minutes(board: Board, by: str, fed: str) -> float:
+    """Minutes at the bench for looking in one way, with a rail held at its own voltage or none."""
+    return as_stated(board, f"inject_minutes.{by}") + (FEED_MINUTES if fed else 0.0)
 
 
 def _injecting(weighing: Weighing, point: Point, volts: float, tried: list[_Tried]) -> Injecting | None:
@@ -94,7 +116,7 @@ def _injecting(weighing: Weighing, point: Point, volts: float, tried: list[_Trie
                 continue
             seen = short_seen(siemens, limits.volts, limits.amps, by).astype(np.float32)
             shown = np.where(siemens[rows] > 0, seen[rows] * RIGHT_PART, 0.0) * weighing.weight
-            a_minute = float(shown.sum()) / as_stated(board, f"inject_minutes.{by}")
+            a_minute = float(shown.sum()) / injecting_minutes(board, by, limits.fed)
             if float(shown.sum()) >= LEAST_SEEN and (best is None or a_minute > best[0]):
                 best = a_minute, by, limits, shown
     if best is None:
@@ -104,7 +126,7 @@ def _injecting(weighing: Weighing, point: Point, volts: float, tried: list[_Trie
     part_of = np.array([model.hypotheses.faults[int(f)].part if f >= 0 else "" for f in of])
     parts = tuple(p for p in dict.fromkeys(part_of.tolist()) if float(shown[part_of == p].sum()) > 1e-4)
     joint = np.stack([*(np.where(part_of == p, shown, 0.0) for p in parts), weighing.weight - shown])
-    minutes = board.minutes_to(point.access, weighing.facts.access) + as_stated(board, f"inject_minutes.{by}")
+    minutes = board.minutes_to(point.access, weighing.facts.access) + injecting_minutes(board, by, limits.fed)
     cost = weighing.minutes_cost(minutes) + as_stated(board, "inject_risk") * board.unit_value
     return Injecting(net, by, limits, parts, joint.astype(np.float32), minutes, cost)
 
@@ -131,7 +153,7 @@ def injection_actions(weighing: Weighing) -> list[Action]:
             "inject", found.net, tr("Inject into {net}: start at {start_volts:.2f} V, up to {volts:.2f} V, at most "
                                     "{amps:.2f} A", net=found.net, start_volts=limits.start_volts, volts=limits.volts,
                                     amps=limits.amps),
-            where_words(weighing.board, place), _why_inject(limits, found.by), found.minutes, found.cost,
+            where_words(weighing.board, place), _why_inject(found.net, limits, found.by), found.minutes, found.cost,
             float(chance @ weighing.expect(found.joint, place.access)) + found.cost, (name,), (), found.by, limits))
     return actions
 
@@ -194,10 +216,12 @@ def _likely_shorted(weighing: Weighing) -> tuple[int, ...]:
     return tuple(found.values())
 
 
-def _why_inject(limits: InjectionLimits, by: str) -> str:
+def _why_inject(net: str, limits: InjectionLimits, by: str) -> str:
+    first = tr("First put {fed} on its own {volts:g} V from a second output, so that {net} feeds no chip through its pin. ",
+               fed=limits.fed, volts=limits.most_volts, net=net) if limits.fed else ""
     if by == "spray":
-        return (tr("The camera saw nothing; freeze spray shows smaller powers. The first spot to thaw is it. Never "
-                   "above {most_volts:g} V here; spray away from flames and eyes.", most_volts=limits.most_volts))
-    return (tr("Up to {watts:.1f} W heats the shorted part: find what gets warm. Raise it slowly, never above "
-               "{most_volts:g} V here; cell out and away; look with a camera before a finger.", watts=limits.watts,
-               most_volts=limits.most_volts))
+        return first + tr("The camera saw nothing; freeze spray shows smaller powers. The first spot to thaw is it. Never "
+                          "above {most_volts:g} V here; spray away from flames and eyes.", most_volts=limits.most_volts)
+    return first + tr("Up to {watts:.2g} W heats the shorted part: find what gets warm. Raise it slowly, never above "
+                      "{most_volts:g} V here; cell out and away; look with a camera before a finger.",
+                      watts=limits.watts, most_volts=limits.most_volts)

@@ -77,6 +77,10 @@ INJECT_MINUTES = assumed(
     "inject_minutes", {'camera': 6.0, 'spray': 9.0}, "min", 2, 30,
     "Wiring to the rail, setting the supply, looking.",
     "Estimate; the shop sees its own in the trail.")
+FEED_MINUTES = assumed(
+    "feed_minutes", 3.0, "min", 1, 10,
+    "Putting a rail on a second output at its own voltage, before a line that idles at it is injected.",
+    "Two more wires, set and checked before the first.")
 INJECT_RISK = assumed(
     "inject_risk", 0.004, "share of the value", 0, 0.05,
     "Of the unit, what an injection puts at risk.",

@@ -10,20 +10,24 @@ WANTED_WATTS = 1.0
 START_VOLTS, START_SHARE = 0.5, 0.5
 """Where raising begins: below a junction's knee, so that a probe on the wrong point feeds next to nothing."""
 LEAST_OHMS, READING_OHMS = 0.3, 1.0
+PIN_AMPS = 0.1
+"""Into a pin, beside a rail that is fed: what chips are tested with against latching up (JEDEC JESD78)."""
 SAME_SETTING = 1.5
 """Two settings whose volts differ by less than this factor heat a short alike."""
 
 
 @dataclass(frozen=True)
 class InjectionLimits:
-    """What to set on the supply, the power in a short of `ohms`, and the volts never to go above. start_volts: where to
-    begin, before it is raised to `volts`."""
+    """What to set on the supply, the power in a short of `ohms`, and the volts never to go above. fed: the rail that is
+    held at its own `most_volts` meanwhile, empty for none. start_volts: where to begin, before it is raised to
+    `volts`."""
 
     volts: float
     amps: float
     ohms: float
     watts: float
     most_volts: float
+    fed: str = ""
 
     @property
     def start_volts(self) -> float:
@@ -55,6 +59,14 @@ def limits_by_current(nominal_volts: float) -> InjectionLimits:
     """
     volts = min(nominal_volts, WANTED_WATTS / MOST_AMPS)
     return InjectionLimits(round(volts, 2), MOST_AMPS, volts / MOST_AMPS, volts * MOST_AMPS, nominal_volts)
+
+
+def limits_on_pulled_up(rail: str, nominal_volts: float, ohms: float) -> InjectionLimits:
+    """Limits for a signal line that idles at a rail, while that rail is held at its own voltage: up to there no
+    protection diode conducts and no chip is fed by its pin, so that a short of some tens to hundreds of ohms, which
+    0.45 V leaves cold, gets what a camera sees."""
+    through = min(PIN_AMPS, nominal_volts / max(ohms, LEAST_OHMS))
+    return InjectionLimits(nominal_volts, PIN_AMPS, ohms, through * through * ohms, nominal_volts, rail)
 
 
 def same_setting(volts: float, limits: InjectionLimits) -> bool:

@@ -21,13 +21,16 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Injection(EntryKind):
-    """Voltage put on a rail with a current limit, to see what warms. warmed: the part, empty when nothing did."""
+    """Voltage put on a rail with a current limit, to see what warms. warmed: the part, empty when nothing did. fed: the
+    rail that was held at its own voltage meanwhile, for a line that idles at it."""
 
+    version = 2  # 2: fed
     net: str
     volts: float
     amps: float
     warmed: str = ""
     seen_by: Literal["camera", "spray", "alcohol", "touch"] = "camera"
+    fed: str = ""
     kind: Literal["injection"] = "injection"
 
     def __post_init__(self) -> None:

@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 
 from dextrum.core.board import Board, ComponentKind, Method, NetRole
 from dextrum.core.board.kinds import FEED_ROLES
+from dextrum.core.board.pull_up import pull_up_of
 from dextrum.core.board.value_words import value_words
 from dextrum.core.job import JobFacts
 from dextrum.core.looks import BOARD_FINDING_WORDS, FORBIDS_PLUGGING, FORBIDS_POWER, LOOK_WORDS, WASHES_OFF
@@ -362,8 +363,9 @@ def held_gates(board: Board, references: ReferenceTable, facts: JobFacts) -> tup
 
 
 def most_volts(board: Board, net: str) -> float | None:
-    """The most that may be injected into a net: its own voltage where it is a rail; None where the pack doesn't say."""
-    known = board.net_by_name.get(net)
+    """The most that may be injected into a net: its own voltage where it is a rail, or that of the rail at which it
+    idles; None where the pack doesn't say."""
+    known = pull_up_of(board, net) or board.net_by_name.get(net)
     return known.nominal_volts if known is not None and known.role in FEED_ROLES and known.nominal_volts else None
 
 

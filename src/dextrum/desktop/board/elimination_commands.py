@@ -151,7 +151,7 @@ class EliminationCommands:
                 volts, amps = parse_volts_and_amps(text)
             except DextrumError as problem:
                 return problem.happened
-            held = self.model.held_back(Injection(offered.target, volts, amps))
+            held = self.model.held_back(Injection(offered.target, volts, amps, fed=limits.fed))
             if held:
                 return held
             # The question that was answered is taken away first; this one comes after it.
@@ -159,10 +159,11 @@ class EliminationCommands:
             return ""
 
         self.window.commands.gear.limit_supply(limits.start_volts, limits.amps)
-        self.window.ask.ask(tr("{target}: start at {start_volts:.2f} V, raise to {volts:.2f} V at most {amps:.2f} "
-                               "A. The most you used", target=offered.target, start_volts=limits.start_volts,
-                               volts=limits.volts, amps=limits.amps), used,
-                            f"{limits.volts:.2f} V {limits.amps:.2f} A", (), back)
+        words = tr("{target}: start at {start_volts:.2f} V, raise to {volts:.2f} V at most {amps:.2f} A. The most you used",
+                   target=offered.target, start_volts=limits.start_volts, volts=limits.volts, amps=limits.amps)
+        if limits.fed:
+            words = tr("{fed} on its own {volts:g} V first. {words}", fed=limits.fed, volts=limits.most_volts, words=words)
+        self.window.ask.ask(words, used, f"{limits.volts:.2f} V {limits.amps:.2f} A", (), back)
 
     def _what_warms(self, board: Board, offered: Action, volts: float, amps: float, back: QWidget | None) -> None:
         def answer(text: str, choice: str) -> str:
@@ -173,8 +174,9 @@ class EliminationCommands:
                     return wrong
             if len(parts) > 1:
                 return tr("One part: the one that warms first.")
+            fed = offered.limits.fed if offered.limits is not None else ""
             seen = Injection(offered.target, volts, amps, parts[0].partition(".")[0] if parts else "",
-                             choice)  # type: ignore[arg-type]
+                             choice, fed)  # type: ignore[arg-type]
             return "" if self.model.record(seen) else tr("Not recorded.")
 
         choices = tuple(sorted(SEEN_BY, key=lambda by: by[0] != offered.detail))

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from typing import Literal
 
 from dextrum.core.advice.actions import Action
-from dextrum.core.advice.injecting import injection_actions, read_to_inject
+from dextrum.core.advice.injecting import injecting_minutes, injection_actions, read_to_inject
 from dextrum.core.advice.kinds.hands import Hands
 from dextrum.core.advice.kinds.kind import KindOfAction
 from dextrum.core.advice.places import Place
 from dextrum.core.advice.plan import Plan
-from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.safety.activities import Activity
 from dextrum.core.trail import Injection
 
@@ -31,7 +31,8 @@ class Inject(KindOfAction):
     def perform(self, hands: Hands, action: Action) -> None:
         hands.reach(action.points[0])
         assert action.limits is not None
-        volts, amps = action.limits.volts, action.limits.amps
+        volts, amps, fed = action.limits.volts, action.limits.amps, action.limits.fed
         warmed = hands.inject(action.target, volts, amps, action.detail)
-        hands.note(Injection(action.target, volts, amps, warmed, "spray" if action.detail == "spray" else "camera"),
-                   minutes=as_stated(hands.board, f"inject_minutes.{action.detail}"))
+        by: Literal["camera", "spray"] = "spray" if action.detail == "spray" else "camera"
+        hands.note(Injection(action.target, volts, amps, warmed, by, fed),
+                   minutes=injecting_minutes(hands.board, by, fed))
