@@ -53,7 +53,7 @@ def before_repair(weighing: Weighing, ranked: Sequence[Action], unpowered: bool 
             return again
     found = _found_first(weighing, ranked)
     if found is not None:
-        return touch_again(weighing) or processor_first(weighing) or found
+        leading = found
     if leading.kind == "isolate" and _is_chip(weighing, leading.target):
         return _reversible_first(weighing, leading, ranked)
     if leading.kind != "repair":
@@ -67,7 +67,7 @@ def before_repair(weighing: Weighing, ranked: Sequence[Action], unpowered: bool 
     again = touch_again(weighing) or joined_first(weighing, leading.target) or across or processor_first(weighing)
     if again is None and not unpowered and _is_chip(weighing, leading.target):
         again = rail_again(weighing) or _another_way(weighing, leading.target, ranked)
-    return again or _reversible_first(weighing, leading, ranked)
+    return again or _reversible_first(weighing, leading, ranked) or found
 
 
 def before_giving_up(weighing: Weighing, ranked: Sequence[Action], looked: bool, sure: bool,
@@ -254,7 +254,11 @@ def _found_first(weighing: Weighing, ranked: Sequence[Action]) -> Action | None:
     chance = weighing.chance_of_part
     found = max((a for a in ranked if a.kind == "repair" and a.target != leading.target),
                 key=lambda a: chance.get(a.target, 0.0), default=None)
-    if found is None or not chance.get(found.target, 0.0) >= AS_GOOD_AS_FOUND > chance.get(leading.target, 0.0):
+    if found is None or chance.get(found.target, 0.0) < AS_GOOD_AS_FOUND:
+        return None
+    # Both have to be done, so the order costs nothing; but of two chips the surer one stays first.
+    least_sure = AS_GOOD_AS_FOUND if _is_chip(weighing, found.target) else SURE_ENOUGH
+    if chance.get(leading.target, 0.0) >= least_sure:
         return None
     return replace(found, why=tr("As good as found; whether {target} is at fault as well shows after it.",
                                  target=leading.target))
