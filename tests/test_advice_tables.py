@@ -230,6 +230,7 @@ class SharedDeviationTest(unittest.TestCase):
         self.assertTrue(agree(math.inf, math.inf))
         self.assertTrue(agree(0.452, 0.455))
         self.assertFalse(agree(0.452, math.inf))
+        self.assertFalse(agree(math.inf, 0.452))
         self.assertFalse(agree(0.452, 0.60))
 
 

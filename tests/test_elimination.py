@@ -252,8 +252,9 @@ class InjectingTest(unittest.TestCase):
         self.assertEqual(seen[:3].tolist(), chance_seen(watts_in(siemens, 3.0, 1.0))[:3].tolist())
 
     def test_another_setting_is_offered_where_the_first_showed_nothing_and_none_twice(self) -> None:
-        grounded, used = read(unit_with("U2:hard_short:SYS"), "C27.2"), set()
-        trail: tuple[object, ...] = (*BEGUN, Access("board_out"), grounded, grounded)
+        grounded = read(unit_with("U2:hard_short:SYS"), "C27.2")
+        used: set[tuple[str, float]] = set()
+        trail: tuple[Payload, ...] = (*BEGUN, Access("board_out"), grounded, grounded)
         for _ in range(6):
             offered = next((a for a in assessed(*trail).advice.ranked if a.kind == "inject"), None)
             if offered is None:
@@ -263,7 +264,9 @@ class InjectingTest(unittest.TestCase):
             self.assertNotIn(setting, used)
             self.assertLessEqual(offered.limits.volts, 3.8)
             used.add(setting)
-            trail = (*trail, Injection("SYS", offered.limits.volts, offered.limits.amps, "", offered.detail))
+            seen = Injection("SYS", offered.limits.volts, offered.limits.amps, "",
+                             "spray" if offered.detail == "spray" else "camera")
+            trail = (*trail, seen)
         self.assertIsNone(offered)
         self.assertLess(min(volts for _, volts in used), 0.34)
         self.assertEqual(min(used)[0], "camera")
@@ -363,6 +366,18 @@ class AdviceOfEliminationTest(unittest.TestCase):
         assert lost.draws.starts is not None
         self.assertEqual(lost.advice.next.kind, "give_up")
         self.assertLess(lost.advice.nothing_left, 0.01)
+
+    def test_what_reads_otherwise_with_a_part_off_is_touched_once_more(self) -> None:
+        unit = unit_with("U8:hard_short:IN")
+        shorted = read(unit, "R1.1")
+        off = (*BEGUN, Access("board_out"), shorted, shorted, Isolation(("R1",)))
+        slip = Readings(RED, (PointReading("R1.1", float("inf")),), "M1")
+        changed = assessed(*off, slip)
+        self.assertEqual((changed.advice.rule, changed.advice.next.target), ("read_apart", "R1.1"))
+        self.assertIn("flux", changed.advice.next.why)
+        for later in ((slip, slip), (slip, shorted), (shorted,)):
+            found = assessed(*off, *later)
+            self.assertNotEqual((found.advice.rule, found.advice.next.target), ("read_apart", "R1.1"), later)
 
     def test_outcomes_of_isolating_add_up(self) -> None:
         done = assessed(*BEGUN, read(unit_with("C17:hard_short:1"), "R1.1"))

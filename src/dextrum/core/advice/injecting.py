@@ -67,8 +67,8 @@ class _Tried:
 
 
 def _rail_of(weighing: Weighing, point: Point, volts: float) -> tuple[str, tuple[InjectionLimits, ...]]:
-    """The net to inject into for a point that reads `volts` in diode mode, and what may be set. The meter drives about a
-    milliampere, by which volts are kiloohms. The traces of a signal line are too thin for much current."""
+    """The net to inject into for a point that reads `volts` in diode mode, and what may be set. The meter drives about
+    a milliampere, by which volts are kiloohms. The traces of a signal line are too thin for much current."""
     board = weighing.board
     name = board.net_of(point.at)
     # Through a coil or a link the rail is injected as well, so the lowest rail of all that hang together is the limit.
@@ -217,11 +217,12 @@ def _likely_shorted(weighing: Weighing) -> tuple[int, ...]:
 
 
 def _why_inject(net: str, limits: InjectionLimits, by: str) -> str:
-    first = tr("First put {fed} on its own {volts:g} V from a second output, so that {net} feeds no chip through its pin. ",
-               fed=limits.fed, volts=limits.most_volts, net=net) if limits.fed else ""
+    first = tr("First put {fed} on its own {volts:g} V from a second output, so that {net} feeds no chip through its "
+               "pin. ", fed=limits.fed, volts=limits.most_volts, net=net) if limits.fed else ""
     if by == "spray":
-        return first + tr("The camera saw nothing; freeze spray shows smaller powers. The first spot to thaw is it. Never "
-                          "above {most_volts:g} V here; spray away from flames and eyes.", most_volts=limits.most_volts)
+        return first + tr("The camera saw nothing; freeze spray shows smaller powers. The first spot to thaw is it. "
+                          "Never above {most_volts:g} V here; spray away from flames and eyes.",
+                          most_volts=limits.most_volts)
     return first + tr("Up to {watts:.2g} W heats the shorted part: find what gets warm. Raise it slowly, never above "
                       "{most_volts:g} V here; cell out and away; look with a camera before a finger.",
                       watts=limits.watts, most_volts=limits.most_volts)

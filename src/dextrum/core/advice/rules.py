@@ -18,6 +18,7 @@ from dextrum.core.advice.lifting_gates import lifting_action
 from dextrum.core.advice.protocol import protocol
 from dextrum.core.advice.proving import proving, tried_anew
 from dextrum.core.advice.repairing import repair_action
+from dextrum.core.advice.touches import changed_by_lifting, slip_words
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import where_words
 from dextrum.core.advice.worth_it import costs_more_than_it_earns, earned_by, saying_why
@@ -99,8 +100,16 @@ def _settled(turn: Turn) -> Action | None:
 
 
 def read_apart(weighing: Weighing) -> Action | None:
-    """With something off and nothing read since: the point that was shorted."""
+    """With something off and nothing read since: the point that was shorted; what then reads otherwise, once more."""
     board, facts, rates = weighing.board, weighing.facts, weighing.rates
+    changed = changed_by_lifting(weighing)
+    if changed:
+        point = board.point_by_id[changed[0]]
+        return Action("measure", point.id, tr("Touch {point} again", point=point.words or point.id),
+                      where_words(board, point),
+                      tr("No part is convicted or cleared on a single touch: {slip_words}.",
+                         slip_words=slip_words(weighing, (point.id,))),
+                      rates.touch_minutes, weighing.minutes_cost(rates.touch_minutes), weighing.now, (point.id,))
     read = any(epoch == facts.epoch and off == facts.isolated for epoch, _, _, off in facts.apart or {})
     if not facts.isolated or read:
         return None

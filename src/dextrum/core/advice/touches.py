@@ -7,6 +7,7 @@ from collections.abc import Iterable
 import numpy as np
 
 from dextrum.core.advice.weighing import Weighing
+from dextrum.core.board import Method
 from dextrum.core.circuit.network import GROUND
 from dextrum.core.diagnosis.evidence import faults_mended
 from dextrum.core.diagnosis.injection import rail_group
@@ -33,10 +34,30 @@ def single_touches(weighing: Weighing) -> frozenset[str]:
             _node_of(weighing, item.subject) in warmed and _is_shorted(weighing, item)))
 
 
+def changed_by_lifting(weighing: Weighing) -> tuple[str, ...]:
+    """Points that read otherwise than with less off the board, at a single touch: what came off is convicted or cleared
+    by that touch alone. In the order in which they were read."""
+    facts, once = weighing.facts, single_touches(weighing)
+    if not facts.isolated:
+        return ()
+    seen: dict[str, list[EvidenceItem]] = {}
+    for item in weighing.evidence.items:
+        if item.kind == "reading" and item.subject in once and item.epoch == facts.epoch and (
+                item.method is Method.DIODE_RED_GROUND):
+            seen.setdefault(item.subject, []).append(item)
+    found = []
+    for point, items in seen.items():
+        now = [item for item in items if item.isolated == facts.isolated]
+        fewer = [item for item in items if item.isolated < facts.isolated]
+        if now and fewer and not agree(now[-1].value, max(fewer, key=lambda item: len(item.isolated)).value):
+            found.append(point)
+    return tuple(found)
+
+
 def slip_words(weighing: Weighing, points: Iterable[str]) -> str:
     """How a single touch of these points may mislead."""
     facts, wanted = weighing.facts, set(points)
-    is_open = {reading.value == float("inf") for (epoch, point, _), reading in (facts.readings or {}).items()
+    is_open = {reading.value == float("inf") for (epoch, point, _), reading in facts.shown_readings.items()
                if epoch == facts.epoch and point in wanted}
     ways = [tr("flux or lacquer reads open")] if True in is_open else []
     if False in is_open:

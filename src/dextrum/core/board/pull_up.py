@@ -10,8 +10,8 @@ LEAST_PULL_OHMS = 500.0
 
 
 def pull_up_of(board: Board, net: str) -> Net | None:
-    """The rail of known volts to which a resistor pulls a signal line, the lowest of several; None for a rail, and for a
-    line that none pulls up."""
+    """The rail of known volts to which a resistor pulls a signal line, the lowest of several; None for a rail, and for
+    a line that none pulls up."""
     line = board.net_by_name.get(net)
     if line is None or line.role in FEED_ROLES:
         return None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Literal
 
@@ -26,7 +27,9 @@ MOST_OHMS = 2e8
 
 def agree(one: float, other: float) -> bool:
     """Whether two touches of a point read the same, for all a hand can tell."""
-    return one == other or abs(one - other) <= 0.02 + 0.03 * abs(one)
+    if math.isinf(one) or math.isinf(other):
+        return one == other
+    return abs(one - other) <= 0.02 + 0.03 * abs(one)
 
 
 @dataclass(frozen=True)

@@ -159,10 +159,11 @@ class EliminationCommands:
             return ""
 
         self.window.commands.gear.limit_supply(limits.start_volts, limits.amps)
-        words = tr("{target}: start at {start_volts:.2f} V, raise to {volts:.2f} V at most {amps:.2f} A. The most you used",
-                   target=offered.target, start_volts=limits.start_volts, volts=limits.volts, amps=limits.amps)
+        words = tr("{target}: start at {start_volts:.2f} V, raise to {volts:.2f} V at most {amps:.2f} A. The most you "
+                   "used", target=offered.target, start_volts=limits.start_volts, volts=limits.volts, amps=limits.amps)
         if limits.fed:
-            words = tr("{fed} on its own {volts:g} V first. {words}", fed=limits.fed, volts=limits.most_volts, words=words)
+            words = tr("{fed} on its own {volts:g} V first. {words}", fed=limits.fed, volts=limits.most_volts,
+                       words=words)
         self.window.ask.ask(words, used, f"{limits.volts:.2f} V {limits.amps:.2f} A", (), back)
 
     def _what_warms(self, board: Board, offered: Action, volts: float, amps: float, back: QWidget | None) -> None:
