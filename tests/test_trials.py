@@ -210,14 +210,16 @@ class TriedTest(unittest.TestCase):
         np.testing.assert_allclose(_without_draws(model, drawn), weight / weight.sum(), rtol=1e-9)
 
     def test_what_is_as_good_as_found_comes_before_a_chip_that_is_not(self) -> None:
-        def ranked(chip: float, port: float, kind: str = "repair") -> Action | None:
-            weighing = SimpleNamespace(board=duo_board(), chance_of_part={"U3": chip, "J1": port, "C31": 0.99})
-            actions = [Action(kind, "U3", "", "", "", 36.0, 50.0, 90.0), Action("repair", "J1", "", "", "", 41.0, 52.0,
+        def ranked(chip: float, other: float, kind: str = "repair", part: str = "J1") -> Action | None:
+            weighing = SimpleNamespace(board=duo_board(), chance_of_part={"U3": chip, part: other, "C31": 0.99})
+            actions = [Action(kind, "U3", "", "", "", 36.0, 50.0, 90.0), Action("repair", part, "", "", "", 41.0, 52.0,
                                                                                 91.0)]
             return _found_first(weighing, actions)  # type: ignore[arg-type]
 
         found = ranked(0.4, 0.97)
         self.assertEqual((found.target, found.kind) if found else None, ("J1", "repair"))
         self.assertIsNotNone(ranked(0.4, 0.97, "isolate"))
-        for chip, port in ((0.95, 0.97), (0.4, 0.6)):
-            self.assertIsNone(ranked(chip, port))
+        self.assertIsNotNone(ranked(0.95, 0.97), "both have to be done: the one that may clear the chip comes first")
+        self.assertIsNotNone(ranked(0.4, 0.97, part="U1"))
+        for chip, other, part in ((0.996, 0.97, "J1"), (0.4, 0.6, "J1"), (0.95, 0.97, "U1")):
+            self.assertIsNone(ranked(chip, other, part=part))

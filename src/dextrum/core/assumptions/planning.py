@@ -27,7 +27,7 @@ LEAST_SURPRISE = assumed(
     "A trial is some minutes, a chip an hour.")
 AS_GOOD_AS_FOUND = assumed(
     "as_good_as_found", 0.9, "chance", 0.7, 0.99,
-    "A part is at fault, from which it is mended before a chip that is less sure.",
+    "A part is at fault, from which it is mended before a chip that is not sure.",
     "It has to be mended anyway.")
 KNOWN = assumed(
     "known", 0.95, "chance", 0.8, 0.999,
