@@ -21,9 +21,10 @@ MOST_EXPONENT = 600.0
 """How far the best explained row may be above a good board before all weights are scaled down."""
 CANCELLED = 1e-7
 """Share of a sum that must be left once what isn't there has been taken from it; below, it is summed up directly."""
-CANDIDATES = (6, 24, 96)
-"""Pairs looked at for each that is listed: more where too many of them can't be together."""
-HALVINGS = 24
+CANDIDATES = (1, 4, 16, 64)
+"""Pairs looked for at first for each that is listed: more where too many of them can't be together."""
+JUST_BELOW = 1.0 - 1e-9
+"""Of a level, so that no pair that reaches it is lost by rounding."""
 RAISED = 1.0 + 1e-6
 Tables = Sequence[tuple[np.ndarray, np.ndarray]]
 
@@ -134,17 +135,12 @@ def _likeliest(product: _Product, floor: float, most: int | None, shown_rows: np
     is_shown = np.zeros(len(own), dtype=bool)
     is_shown[shown_rows] = True
     weights[1] = np.where(is_shown[firsts[1]] & is_shown[seconds[1]], 0.0, weights[1])
-    order = np.argsort(-own, kind="stable")
-    order = order[:int((own > 0.0).sum())]
-    # A pair of two with no raised prior weighs at most its product times the most that its first kind goes with any.
-    size, bound = own[order], own[order] * product.beyond.max(axis=1)[product.kind[order]]
+    by_kind = _by_kind(product)
     for budget in ([None] if most is None else [times * most for times in CANDIDATES]):
-        level, counts = _level(size, bound, floor, budget)
-        first = np.repeat(np.arange(len(order)), counts)
-        second = order[np.arange(len(first)) - np.repeat(np.cumsum(counts) - counts - 1, counts) + first]
-        first = order[first]
+        level = floor if budget is None else max(floor, by_kind.level(budget))
+        first, second = by_kind.above(level * JUST_BELOW)
         weight = np.where(is_shown[first] & is_shown[second], 0.0, product.weights(first, second, raised=False))
-        if most is None or level <= floor or int((weight > level).sum()) >= most:
+        if most is None or level <= floor or int((weight >= level).sum()) >= most:
             break
     first, second = np.minimum(first, second), np.maximum(first, second)
     first, second = np.concatenate([*firsts, first]), np.concatenate([*seconds, second])
@@ -155,29 +151,52 @@ def _likeliest(product: _Product, floor: float, most: int | None, shown_rows: np
     return first[keep], second[keep], weight[keep]
 
 
-def _level(size: np.ndarray, bound: np.ndarray, floor: float, budget: int | None) -> tuple[float, np.ndarray]:
-    """A level of weight, `floor` or higher, and for each row how many of the rows after it could weigh more with it.
+@dataclass(frozen=True)
+class _ByKind:
+    """best: (R, K), what each row weighs at most beside one of each kind. own: (R,); beyond: (R, K), of each row's own
+    kind with each; order: rows by kind, in each the heaviest first; keys: (R,) of that order, by kind and by place
+    among all rows by weight; heaviest: (R,), all weights, falling; begins: (K,), where each kind begins in the
+    order."""
 
-    size: (N,) falling; a pair weighs at most the `bound` of the first times the `size` of the second. Of equals that
-    would be too many together, the first are taken.
-    """
-    after = np.arange(1, len(size) + 1)
+    best: np.ndarray
+    own: np.ndarray
+    beyond: np.ndarray
+    order: np.ndarray
+    keys: np.ndarray
+    heaviest: np.ndarray
+    begins: np.ndarray
 
-    def counts_at(level: float) -> np.ndarray:
-        with np.errstate(over="ignore"):
-            return np.asarray(np.maximum(np.searchsorted(-size, -level / bound) - after, 0))
+    def level(self, most: int) -> float:
+        """A weight that at least `most` pairs reach, exceptions of the prior aside: a row beside the best of a kind is
+        one of them, and is told twice at most."""
+        flat = self.best.ravel()
+        told = 2 * most
+        return float(np.partition(flat, -told)[-told]) if told <= flat.size else 0.0
 
-    counts = counts_at(floor)
-    if budget is None or not len(size) or int(counts.sum()) <= budget:
-        return floor, counts
-    high = float(np.log(size[0]) + np.log(bound.max()))
-    low = max(float(np.log(floor)) if floor > 0 else -700.0, high - 700.0)
-    for _ in range(HALVINGS):
-        middle = 0.5 * (low + high)
-        whole = int(counts_at(float(np.exp(middle))).sum())
-        low, high = (middle, high) if whole > budget else (low, middle)
-        if budget // 2 < whole <= budget:
-            return float(np.exp(middle)), counts_at(float(np.exp(middle)))
-    counts = counts_at(float(np.exp(low)))
-    over = np.maximum(np.cumsum(counts) - budget, 0)
-    return float(np.exp(high)), np.maximum(counts - over, 0)
+    def above(self, level: float) -> tuple[np.ndarray, np.ndarray]:
+        """Every pair of rows that weighs more than that, exceptions of the prior aside, the earlier row first."""
+        row, kind = np.nonzero(self.best > level)
+        with np.errstate(divide="ignore", over="ignore"):
+            least = level / (self.own[row] * self.beyond[row, kind])
+        heavier = np.searchsorted(-self.heaviest, -least)
+        counts = np.searchsorted(self.keys, kind * (len(self.own) + 1) + heavier) - self.begins[kind]
+        first = np.repeat(row, counts)
+        before = np.repeat(np.cumsum(counts) - counts, counts)
+        second = self.order[np.repeat(self.begins[kind], counts) + np.arange(len(first)) - before]
+        once = first < second
+        return first[once], second[once]
+
+
+def _by_kind(product: _Product) -> _ByKind:
+    own, kind, kinds = product.own, product.kind, len(product.beyond)
+    place = np.empty(len(own), dtype=np.int64)
+    place[np.argsort(-own, kind="stable")] = np.arange(len(own))
+    keys = kind * (len(own) + 1) + place
+    order = np.argsort(keys, kind="stable")
+    begins = np.searchsorted(keys[order], np.arange(kinds) * (len(own) + 1))
+    most = np.zeros(kinds)
+    np.maximum.at(most, kind, own)
+    beyond = product.beyond[kind]
+    with np.errstate(over="ignore", under="ignore"):
+        best = own[:, None] * (beyond * most)
+    return _ByKind(best, own, beyond, order, keys[order], -np.sort(-own), begins)
