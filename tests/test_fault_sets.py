@@ -495,12 +495,13 @@ class ApartPairsTest(unittest.TestCase):
             log_prior = np.log(prior)
         return apart_prior(log_prior, share, category, factor), log_prior
 
-    def check(self, rows: np.ndarray, witnesses: tuple[Witness, ...], shown: np.ndarray, nothing: float = 0.2) -> None:
+    def check(self, rows: np.ndarray, witnesses: tuple[Witness, ...], shown: np.ndarray, nothing: float = 0.2,
+              kinds: int = 5, beyond: float = 2.0) -> None:
         generator = np.random.default_rng(3)
         prior, log_prior = self.matrix(generator, nothing)
-        kind = generator.integers(0, 5, self.COUNT)
+        kind = generator.integers(0, kinds, self.COUNT)
         kind[0] = 0
-        table = -np.abs(generator.normal(0.0, 2.0, (5, 5)))
+        table = -np.abs(generator.normal(0.0, beyond, (kinds, kinds)))
         table = table + table.T
         evidence = Evidence((), np.vstack([rows, table[kind, 0]]), (), 0, witnesses)
         compared = float(rows.sum(axis=0).max())
@@ -528,6 +529,12 @@ class ApartPairsTest(unittest.TestCase):
             rows[0, 17], rows[1, 230] = best, 0.5 * best
             self.check(rows, (), none)
             self.check(rows, (), none, nothing=0.6)
+
+    def test_two_that_explain_much_together_and_little_alone_are_listed(self) -> None:
+        generator = np.random.default_rng(8)
+        none = np.zeros(self.COUNT)
+        for beyond in (4.0, 8.0):
+            self.check(generator.normal(0.0, 1.5, (2, self.COUNT)), (), none, kinds=60, beyond=beyond)
 
     def test_what_is_seen_counts_once(self) -> None:
         generator = np.random.default_rng(6)
