@@ -227,6 +227,8 @@ class InjectingTest(unittest.TestCase):
     def test_a_pulled_up_line_gets_a_pins_current_and_its_rails_volts(self) -> None:
         self.assertAlmostEqual(limits_on_pulled_up("V3V3", 3.3, 110.0).watts, 3.3 ** 2 / 110.0)
         self.assertAlmostEqual(limits_on_pulled_up("V3V3", 3.3, 25.0).watts, 0.25)
+        self.assertTrue(limits_by_current(3.3).never_more)
+        self.assertFalse(injection_limits(3.3, 1.0).never_more)
         self.assertEqual(limits_on_pulled_up("V3V3", 3.3, 25.0).amps, 0.1)
 
     def test_a_partly_shorted_bus_is_injected_beside_its_rail_unless_that_is_shorted_too(self) -> None:

@@ -223,6 +223,7 @@ def _why_inject(net: str, limits: InjectionLimits, by: str) -> str:
         return first + tr("The camera saw nothing; freeze spray shows smaller powers. The first spot to thaw is it. "
                           "Never above {most_volts:g} V here; spray away from flames and eyes.",
                           most_volts=limits.most_volts)
-    return first + tr("Up to {watts:.2g} W heats the shorted part: find what gets warm. Raise it slowly, never above "
-                      "{most_volts:g} V here; cell out and away; look with a camera before a finger.",
-                      watts=limits.watts, most_volts=limits.most_volts)
+    power = (tr("Up to {watts:.2g} W heats the shorted part", watts=limits.watts) if limits.never_more else
+             tr("About {watts:.2g} W heats the shorted part", watts=limits.watts))
+    return first + tr("{power}: find what gets warm. Raise it slowly, never above {most_volts:g} V here; cell out and "
+                      "away; look with a camera before a finger.", power=power, most_volts=limits.most_volts)

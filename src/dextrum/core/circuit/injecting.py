@@ -30,6 +30,11 @@ class InjectionLimits:
     fed: str = ""
 
     @property
+    def never_more(self) -> bool:
+        """Whether no short at all can get more than `watts` at these limits."""
+        return self.volts * self.amps <= self.watts * 1.01
+
+    @property
     def start_volts(self) -> float:
         return round(min(START_VOLTS, START_SHARE * self.volts), 2)
 
