@@ -75,6 +75,7 @@ TRAILS: tuple[tuple[Payload, ...], ...] = (
     (*READ, Rework("replace", "FL3")),
     (*READ, *as_good("C27.2", but={"C27.2": 0.001})),
     (*SHORTED, Injection("SYS", 0.45, 0.2, "", "camera")),
+    (*SHORTED, Injection("SYS", 0.33, 3.0, "", "camera"), Injection("SYS", 3.0, 1.0, "", "camera")),
     (*BEGUN[:-1], Look(("dirt",)), Supply("a", 9.1, 1.85)),
     (*BEGUN, Danger(("hot",))),
     (*BEGUN, Supply("a", 9.1, 1.85), Supply("b", 9.1, 0.06), Cell("plugged")),
