@@ -28,6 +28,7 @@ from dextrum.core.assumptions.planning import (
     LIKELY_PART,
     MEANT_BY_SYMPTOM,
     NEARLY,
+    ON_AND_OFF,
     OPEN_TOUCHES,
     SURE_ENOUGH,
 )
@@ -270,11 +271,12 @@ def _reversible_first(weighing: Weighing, leading: Action, ranked: Sequence[Acti
     if sure >= SURE_ENOUGH:
         return None
     now = weighing.decided(weighing.weight[None, :])
-    at_stake = leading.cost * (as_stated(weighing.board, "good_chip") if _is_chip(weighing, leading.target) else 1.0)
+    work = leading.cost * (ON_AND_OFF if leading.kind == "isolate" else 1.0)
+    at_stake = work * (as_stated(weighing.board, "good_chip") if _is_chip(weighing, leading.target) else 1.0)
     best, worth = None, 0.0
     for action in ranked:
         joint = weighing.joints.get((action.kind, action.target))
-        if not kind_of(action).tests or joint is None or action.cost > CHEAPER * leading.cost:
+        if not kind_of(action).tests or joint is None or action.cost > CHEAPER * work:
             continue
         if action.kind == "isolate" and _is_chip(weighing, action.target):
             continue

@@ -57,6 +57,10 @@ GOOD_CHIP = assumed(
     "good_chip", 2.0, "times", 1, 5,
     "What lifting a good chip costs, beside its work.",
     "The risk that it doesn't come back as it was.")
+ON_AND_OFF = assumed(
+    "on_and_off", 2.0, "times", 1.5, 3,
+    "What taking a part off in vain costs, beside taking it off.",
+    "It goes back on, which is the same work once more.")
 LEAST_LOAD = assumed(
     "least_load", 0.01, "chance", 0.001, 0.05,
     "A load is the short, from which it is worth taking off for itself.",

@@ -20,14 +20,14 @@ from dextrum.core.diagnosis.evidence import Evidence
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW, Hypotheses, distinct_sets
 from dextrum.core.diagnosis.meeting_pairs import MeetingPairs, meeting_pairs
 from dextrum.core.diagnosis.model import DiagnosisModel
-from dextrum.core.diagnosis.triples import third_share, weigh_triples
+from dextrum.core.diagnosis.triples import SAME_DIGITS, third_share, weigh_triples
 from dextrum.core.diagnosis.ways_of_repairs import RepairWays, repair_ways
 from dextrum.core.diagnosis.what_remains import Remains, what_remains
 from dextrum.core.diagnosis.witness import FunctionalWitness, SeenWitness
 from dextrum.core.log_sum import log_sum
 
 MOST_SETS = 700
-THIRD_FROM, MOST_BASES = 4e-3, 16
+THIRD_FROM, MOST_BASES = 5e-4, 64
 LEAST_SET = 1e-6
 """Sets are listed as likely from so much of all that single faults weigh."""
 
@@ -173,7 +173,9 @@ def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -
     rows = one + apart.sums + np.bincount(meeting.first, met, len(one)) + np.bincount(meeting.second, met, len(one))
     whole = float(one.sum() + apart.total + met.sum())
     sets = _likeliest(one, apart, meeting, met, exact)
-    likely = np.flatnonzero((sets.weight >= THIRD_FROM * whole) & (sets.rows[:, 1] != NO_ROW))[:MOST_BASES]
+    likely = np.flatnonzero((sets.weight >= THIRD_FROM * whole) & (sets.rows[:, 1] != NO_ROW))
+    heaviest = -np.round(np.log(sets.weight[likely]), SAME_DIGITS)
+    likely = likely[np.lexsort((*sets.rows[likely, 1::-1].T, heaviest))[:MOST_BASES]]
     members, values = weigh_triples(model, evidence, sets.rows[likely, :2], np.log(sets.weight[likely]) + top,
                                     float(np.log(whole)) + top, exact)
     if len(members):

@@ -12,7 +12,9 @@ from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, dist
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.witness import LocatedWitness, SeenWitness
 
-MOST_THIRDS, MOST_TRIPLES, LEAST_TRIPLE = 60, 120, 1e-4
+MOST_THIRDS, MOST_TRIPLES, LEAST_TRIPLE = 60, 600, 1e-4
+SAME_DIGITS = 9
+"""Digits of ln weight by which sets are put in order, so that of many equals the same are taken however sums round."""
 LEAST_UNEXPLAINED = 0.3
 """Of an item's ln likelihood: what a third fault must be able to add before it is looked for."""
 
@@ -87,12 +89,12 @@ def _with_one_more(model: DiagnosisModel, evidence: Evidence, bases: np.ndarray,
         more[~(pairs.possible[one] & pairs.possible[other])] = -np.inf
         likely = np.flatnonzero(more > total + np.log(LEAST_TRIPLE))
         if len(likely) > MOST_THIRDS:
-            likely = likely[np.argpartition(-more[likely], MOST_THIRDS)[:MOST_THIRDS]]
+            likely = likely[np.argsort(-np.round(more[likely], SAME_DIGITS), kind="stable")[:MOST_THIRDS]]
         sets.append(np.column_stack([np.full(len(likely), one), np.full(len(likely), other), likely]))
         weights.append(more[likely])
     if not sets:
         return np.zeros((0, 3), dtype=int)
     found, weight = np.sort(np.concatenate(sets), axis=1), np.concatenate(weights)
-    found = found[np.argsort(-weight, kind="stable")]
+    found = found[np.lexsort((*found.T[::-1], -np.round(weight, SAME_DIGITS)))]
     first = np.sort(distinct_sets(found, len(share))[0])
     return np.asarray(found[first[:MOST_TRIPLES]])
