@@ -228,6 +228,15 @@ class RecommendTest(unittest.TestCase):
         self.assertGreater(len(waiting.ranked), 2)
         self.assertNotEqual(assessed(*SUPPLIED, Wait("x"), Supply("a", 9.0, 1.9)).advice.next.kind, "wait")
 
+    def test_a_cleaned_port_is_no_repair_and_the_draw_comes_next(self) -> None:
+        dirty: tuple[Payload, ...] = (Intake("x", ("no_charge",)), Look(("dirt",)), Rework("clean", "J1"),
+                                      Look(("clean",)))
+        for drawn, wanted in (((), ("supply", "a")), ((Supply("a", 9.0, 1.9),), ("supply", "b"))):
+            step = assessed(*dirty, *drawn).advice.next
+            self.assertEqual((step.kind, step.target), wanted)
+        self.assertNotEqual(assessed(*dirty, Cell("unplugged"), Access("board_out"), replaced("FL3")).advice.next.kind,
+                            "supply")
+
     def test_what_tells_nothing_never_beats_the_best_repair(self) -> None:
         """An uninformative reading costs its touch on top of repairing now, whatever the posterior."""
         for extra in ((), (Intake("x", ("no_start",)),), (Intake("x", ("no_dock", "code_T34")),)):

@@ -381,6 +381,15 @@ class AdviceOfEliminationTest(unittest.TestCase):
             found = assessed(*off, *later)
             self.assertNotEqual((found.advice.rule, found.advice.next.target), ("read_apart", "R1.1"), later)
 
+    def test_a_capacitor_comes_off_or_is_looked_for_before_the_chip_beside_it(self) -> None:
+        """A chip is likelier, but lifted in vain it goes back on: twice the work."""
+        unit = unit_with("C12:hard_short:1")
+        shorted = read(unit, "C12.1")
+        step = assessed(*BEGUN, Intake("x", ("no_charge",)), Access("board_out"),
+                        read(unit, *duo_board().port_point_ids()), *(read(unit, p) for p in ("C18.1", "C13.1")),
+                        shorted, shorted).advice.next
+        self.assertIn((step.kind, step.target), {("isolate", "C12"), ("inject", "VDD_PD"), ("inject", "VDD_PD15")})
+
     def test_outcomes_of_isolating_add_up(self) -> None:
         done = assessed(*BEGUN, read(unit_with("C17:hard_short:1"), "R1.1"))
         action = next(a for a in done.advice.ranked if a.kind in ("isolate", "inject"))

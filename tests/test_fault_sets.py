@@ -596,6 +596,22 @@ class PairsOnTheDuoTest(unittest.TestCase):
             self.assertLess(float(np.abs(wider.faults - found.faults).max()), found.left_out)
             self.assertIn("at most", weighed_words(found))
 
+    def test_of_three_faults_all_that_may_be_on_one_rail_are_weighed(self) -> None:
+        """Five parts may short one rail and two another, so that ten pairs hold the likelier of the two."""
+        model = duo_advice().model
+        trail = self.trail(self.unit("U6:hard_short:SW", "C12:hard_short:1", "J1:open_contact:B3"),
+                           "J1.B3", "J1.A5", "L4.1", "C33.1", "C27.2", "J1.A10", "C18.1", "C13.1", "C12.1", "L1.1",
+                           "J1.B3/tail")
+        evidence = gather_evidence(model, trail)
+        found = weigh_sets(model, evidence)
+        with patch.multiple("dextrum.core.diagnosis.triples", MOST_THIRDS=400, MOST_TRIPLES=20_000,
+                            LEAST_TRIPLE=1e-6), \
+                patch.multiple("dextrum.core.diagnosis.posterior", THIRD_FROM=1e-4, MOST_BASES=200, MOST_SETS=30_000):
+            wider = weigh_sets(model, evidence)
+        fault = next(k for k, one in enumerate(model.hypotheses.faults) if one.id == "C12:hard_short:1")
+        self.assertGreater(float(wider.faults[fault]), 0.15)
+        self.assertAlmostEqual(float(found.faults[fault]), float(wider.faults[fault]), delta=0.03)
+
     def test_one_fault_is_not_taken_for_two(self) -> None:
         model = duo_advice().model
         found = weigh_sets(model, gather_evidence(model, self.trail(self.unit("FL5:open_winding:3:4"),
