@@ -271,8 +271,7 @@ def _reversible_first(weighing: Weighing, leading: Action, ranked: Sequence[Acti
     if sure >= SURE_ENOUGH:
         return None
     now = weighing.decided(weighing.weight[None, :])
-    work = leading.cost * (ON_AND_OFF if leading.kind == "isolate" else 1.0)
-    at_stake = work * (as_stated(weighing.board, "good_chip") if _is_chip(weighing, leading.target) else 1.0)
+    work, lost = _work(leading), at_stake(weighing, leading)
     best, worth = None, 0.0
     for action in ranked:
         joint = weighing.joints.get((action.kind, action.target))
@@ -283,9 +282,18 @@ def _reversible_first(weighing: Weighing, leading: Action, ranked: Sequence[Acti
         # Only what could speak against this part saves it; finding a further fault elsewhere does not.
         shaken = float(weighing.shaken(joint[None], leading.target)[0])
         resolved = shaken if sure > NEARLY else min(weighing.decided(joint) - now, shaken)
-        if resolved * at_stake > action.cost and resolved / action.cost > worth:
+        if resolved * lost > action.cost and resolved / action.cost > worth:
             best, worth = action, resolved / action.cost
     return best
+
+
+def _work(leading: Action) -> float:
+    return leading.cost * (ON_AND_OFF if leading.kind == "isolate" else 1.0)
+
+
+def at_stake(weighing: Weighing, leading: Action) -> float:
+    """What is lost where a part is changed, or taken off and put back, in vain; of a chip more than the work."""
+    return _work(leading) * (as_stated(weighing.board, "good_chip") if _is_chip(weighing, leading.target) else 1.0)
 
 
 def _is_chip(weighing: Weighing, part: str) -> bool:

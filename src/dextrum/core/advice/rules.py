@@ -10,7 +10,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 from dextrum.core.advice.actions import Action
-from dextrum.core.advice.before_repair import before_giving_up, before_repair, processor_first, touch_again
+from dextrum.core.advice.before_repair import at_stake, before_giving_up, before_repair, processor_first, touch_again
 from dextrum.core.advice.doubt_actions import charging_action
 from dextrum.core.advice.elimination import pulled_down
 from dextrum.core.advice.giving_up import ENDINGS, unproved
@@ -166,10 +166,18 @@ def _tried_anew(turn: Turn) -> Action | None:
 
 
 def _likelier_whole(turn: Turn) -> Action | None:
-    chance = turn.weighing.chance_of_part.get(turn.leading.target, 0.0)
-    if turn.leading.kind != "repair" or turn.unpowered or turn.weighing.nothing <= chance:
+    """The plan reckons that a unit with nothing wrong shows it before a part is changed for nothing: so it is tried,
+    where the part is less likely at fault than that, and wherever that saves more than closing, trying and opening."""
+    weighing, leading = turn.weighing, turn.leading
+    if leading.kind != "repair" or turn.unpowered:
         return None
-    return turn.proof(0.0)
+    trial = turn.proof(0.0)
+    if trial is None or weighing.nothing > weighing.chance_of_part.get(leading.target, 0.0):
+        return trial
+    board = weighing.board
+    closed = board.access_levels[0].id if board.access_levels else ""
+    opening = weighing.minutes_cost(board.minutes_to(weighing.facts.access, closed)) if closed else 0.0
+    return trial if weighing.nothing * at_stake(weighing, leading) > trial.cost + opening else None
 
 
 def _seen_first(turn: Turn) -> Action | None:
@@ -228,7 +236,7 @@ RULES: tuple[Rule, ...] = (
          lambda turn: before_repair(turn.weighing, turn.candidates, turn.unpowered)),
     Rule("look_further", tr("No unit is given up before port, rails and trials were seen, or unproved once repaired."),
          _looked_further),
-    Rule("likelier_whole", tr("Nothing is changed that is less likely at fault than the unit is whole."),
+    Rule("likelier_whole", tr("Nothing is changed for a unit that may be whole, where trying it first pays."),
          _likelier_whole),
     Rule("seen_first", tr("What is seen burst or bridged holds power and comes off before anything else is changed."),
          _seen_first),
