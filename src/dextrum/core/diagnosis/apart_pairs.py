@@ -137,8 +137,7 @@ def _likeliest(product: _Product, floor: float, most: int | None, shown_rows: np
     weights[1] = np.where(is_shown[firsts[1]] & is_shown[seconds[1]], 0.0, weights[1])
     by_kind = _by_kind(product)
     for budget in ([None] if most is None else [times * most for times in CANDIDATES]):
-        level = floor if budget is None else max(floor, by_kind.level(budget))
-        first, second = by_kind.above(level * JUST_BELOW)
+        level, first, second = by_kind.above(floor, budget)
         weight = np.where(is_shown[first] & is_shown[second], 0.0, product.weights(first, second, raised=False))
         if most is None or level <= floor or int((weight >= level).sum()) >= most:
             break
@@ -153,38 +152,46 @@ def _likeliest(product: _Product, floor: float, most: int | None, shown_rows: np
 
 @dataclass(frozen=True)
 class _ByKind:
-    """best: (R, K), what each row weighs at most beside one of each kind. own: (R,); beyond: (R, K), of each row's own
-    kind with each; order: rows by kind, in each the heaviest first; keys: (R,) of that order, by kind and by place
-    among all rows by weight; heaviest: (R,), all weights, falling; begins: (K,), where each kind begins in the
-    order."""
+    """own: (R,), each row's part; kind: (R,); beside: (K, K), what a row of each kind weighs at most beside one of each,
+    by its own part, and beyond: (K, K) as it is; order: rows by kind, in each the heaviest first; keys: (R,) of that
+    order, by kind and by place among all rows by weight; heaviest: (R,), all parts, falling; begins: (K,), where each
+    kind begins in the order; pairs_of_kinds: what the heaviest pair of any two kinds weighs, each two once."""
 
-    best: np.ndarray
     own: np.ndarray
+    kind: np.ndarray
+    beside: np.ndarray
     beyond: np.ndarray
     order: np.ndarray
     keys: np.ndarray
     heaviest: np.ndarray
     begins: np.ndarray
+    pairs_of_kinds: np.ndarray
 
-    def level(self, most: int) -> float:
-        """A weight that at least `most` pairs reach, exceptions of the prior aside: a row beside the best of a kind is
-        one of them, and is told twice at most."""
-        flat = self.best.ravel()
-        told = 2 * most
-        return float(np.partition(flat, -told)[-told]) if told <= flat.size else 0.0
-
-    def above(self, level: float) -> tuple[np.ndarray, np.ndarray]:
-        """Every pair of rows that weighs more than that, exceptions of the prior aside, the earlier row first."""
-        row, kind = np.nonzero(self.best > level)
+    def above(self, floor: float, most: int | None) -> tuple[float, np.ndarray, np.ndarray]:
+        """A level of weight, `floor` or higher, and every pair of rows that weighs more, exceptions of the prior aside,
+        the earlier row first: at least `most` pairs, or all above the floor where it is None."""
+        level = floor if most is None else max(floor, _largest(self.pairs_of_kinds, most))
+        # A row that is below that beside the best of all kinds is in no pair that is wanted.
+        rows = np.flatnonzero(self.own * self.beside.max(axis=1)[self.kind] >= level * JUST_BELOW)
+        best = self.own[rows, None] * self.beside[self.kind[rows]]
+        if most is not None:  # a row beside the best of a kind is a pair, and is told twice at most
+            level = max(level, _largest(best.ravel(), 2 * most))
+        place, kind = np.nonzero(best > level * JUST_BELOW)
+        row = rows[place]
         with np.errstate(divide="ignore", over="ignore"):
-            least = level / (self.own[row] * self.beyond[row, kind])
+            least = level * JUST_BELOW / (self.own[row] * self.beyond[self.kind[row], kind])
         heavier = np.searchsorted(-self.heaviest, -least)
         counts = np.searchsorted(self.keys, kind * (len(self.own) + 1) + heavier) - self.begins[kind]
         first = np.repeat(row, counts)
         before = np.repeat(np.cumsum(counts) - counts, counts)
         second = self.order[np.repeat(self.begins[kind], counts) + np.arange(len(first)) - before]
         once = first < second
-        return first[once], second[once]
+        return level, first[once], second[once]
+
+
+def _largest(values: np.ndarray, count: int) -> float:
+    """The count-th largest; 0 where there are fewer."""
+    return float(np.partition(values, -count)[-count]) if count <= len(values) else 0.0
 
 
 def _by_kind(product: _Product) -> _ByKind:
@@ -196,7 +203,7 @@ def _by_kind(product: _Product) -> _ByKind:
     begins = np.searchsorted(keys[order], np.arange(kinds) * (len(own) + 1))
     most = np.zeros(kinds)
     np.maximum.at(most, kind, own)
-    beyond = product.beyond[kind]
     with np.errstate(over="ignore", under="ignore"):
-        best = own[:, None] * (beyond * most)
-    return _ByKind(best, own, beyond, order, keys[order], -np.sort(-own), begins)
+        beside = product.beyond * most
+        pairs = (most[:, None] * beside)[np.triu_indices(kinds)]
+    return _ByKind(own, kind, beside, product.beyond, order, keys[order], -np.sort(-own), begins, pairs)

@@ -72,26 +72,35 @@ def _with_one_more(model: DiagnosisModel, evidence: Evidence, bases: np.ndarray,
     gains = np.ascontiguousarray((likelihood - likelihood[:, [NOTHING_ROW]]).T)
     against = np.minimum(gains, 0.0)
     losses = against.sum(axis=1)
+    located = np.array([isinstance(w, LocatedWitness) for w in evidence.witnesses], dtype=bool)
     near = np.zeros(gains.shape, dtype=bool)
-    near[:, [isinstance(w, LocatedWitness) for w in evidence.witnesses]] = evidence.located.near.T
+    near[:, located] = evidence.located.near.T
     highest = gains.max(axis=0, initial=0.0)
+    # What a row adds at most: all that it explains and the pair does not, and nothing that may be hidden is against it.
+    explains, without = np.maximum(gains, 0.0).sum(axis=1), share + against[:, ~located].sum(axis=1)
+    least = total + np.log(LEAST_TRIPLE)
+    explained = np.maximum(np.maximum(gains[bases[:, 0]], gains[bases[:, 1]]), 0.0)
+    open_still = highest - explained > LEAST_UNEXPLAINED
+    unexplained = np.where(open_still, highest - explained, 0.0).sum(axis=1)
+    beside = (log_bases - pairs.log_prior[bases[:, 0], bases[:, 1]] + pairs.log_triple_constant
+              + share[bases[:, 0]] + share[bases[:, 1]])
+    wanted = ((beside[:, None] + without + np.minimum(explains, unexplained[:, None]) > least)
+              & pairs.possible[bases[:, 0]] & pairs.possible[bases[:, 1]])
     sets: list[np.ndarray] = []
     weights: list[np.ndarray] = []
-    for (one, other), log_base in zip(bases.tolist(), log_bases.tolist(), strict=True):
-        explained = np.maximum(np.maximum(gains[one], gains[other]), 0.0)
-        items = np.flatnonzero(highest - explained > LEAST_UNEXPLAINED)
-        if not len(items):
-            continue
+    for k in np.flatnonzero(open_still.any(axis=1) & wanted.any(axis=1)).tolist():
+        one, other = bases[k].tolist()
+        items, rows = np.flatnonzero(open_still[k]), np.flatnonzero(wanted[k])
         hidden = np.flatnonzero(near[one] | near[other])
-        more = (np.maximum(gains[:, items] - explained[items], 0.0).sum(axis=1) + losses
-                - np.where(near[:, hidden], against[:, hidden], 0.0).sum(axis=1))
-        more += log_base - pairs.log_prior[one, other] + pairs.log_triple_constant + share[one] + share[other] + share
-        more[~(pairs.possible[one] & pairs.possible[other])] = -np.inf
-        likely = np.flatnonzero(more > total + np.log(LEAST_TRIPLE))
-        if len(likely) > MOST_THIRDS:
-            likely = likely[np.argsort(-np.round(more[likely], SAME_DIGITS), kind="stable")[:MOST_THIRDS]]
-        sets.append(np.column_stack([np.full(len(likely), one), np.full(len(likely), other), likely]))
-        weights.append(more[likely])
+        more = (np.maximum(gains[np.ix_(rows, items)] - explained[k, items], 0.0).sum(axis=1) + losses[rows]
+                - np.where(near[np.ix_(rows, hidden)], against[np.ix_(rows, hidden)], 0.0).sum(axis=1))
+        more += beside[k] + share[rows]
+        rows, more = rows[more > least], more[more > least]
+        if len(rows) > MOST_THIRDS:
+            kept = np.argsort(-np.round(more, SAME_DIGITS), kind="stable")[:MOST_THIRDS]
+            rows, more = rows[kept], more[kept]
+        sets.append(np.column_stack([np.full(len(rows), one), np.full(len(rows), other), rows]))
+        weights.append(more)
     if not sets:
         return np.zeros((0, 3), dtype=int)
     found, weight = np.sort(np.concatenate(sets), axis=1), np.concatenate(weights)
