@@ -103,7 +103,7 @@ class JobFactsTest(unittest.TestCase):
     def test_stages_follow_the_order_of_work(self) -> None:
         from dextrum.core.board import Method
 
-        steps = [(Look(("clean",)), "supply"),
+        steps = [(Look(("dirt",)), "supply"), (Rework("clean", "J1"), "supply"), (Proof("boot", False), "supply"),
                  (Readings(Method.DIODE_RED_GROUND, (PointReading("J1.A1", 0.0),)), "port"),
                  (Access("back_off"), "board"),
                  (Readings(Method.DIODE_RED_GROUND, (PointReading("C14.1", 0.5),)), "board"),

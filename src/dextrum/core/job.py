@@ -83,7 +83,8 @@ class JobFacts:
     time is known, see `with_time`; waits_on: the way up of the draw it waits for, if it does. quote, quote_answer: the
     price that was said last, and what the owner said to it. own_unit: where it is the shop's own. promised, taken:
     parts of a donor, by designator; suspect_lots: fitted parts whose lot fails more than it should, by designator.
-    pack_version: the state of its pack that it stays on, empty where it follows.
+    pack_version: the state of its pack that it stays on, empty where it follows. epoch: how many repairs there were;
+    a port that is cleaned is none, since nothing on the board reads otherwise for it.
     """
 
     serial: str = ""
@@ -153,9 +154,9 @@ class JobFacts:
         """How far along the order of work the job is."""
         if self.outcome is not None:
             return "handover"
-        if self.proofs and (self.reworks or all(proof.passed for proof in self.proofs.values())):
+        if self.proofs and (self.epoch or all(proof.passed for proof in self.proofs.values())):
             return "proof"  # a check that was tried before any repair, and failed, is still diagnosis
-        if self.reworks:
+        if self.epoch:  # a port that was only cleaned is still being looked into
             return "rework"
         if self.readings:
             # Port contacts are read with the unit closed; anything further is recorded with its access level.

@@ -71,7 +71,7 @@ STEPS: tuple[TourStep, ...] = (
                 "simulated bench and press Ctrl+Space here."), _port_is_read),
     TourStep(tr("Now follow the dark card: press it, do on the simulated bench what it says, record what you see. "
                 "Go on until something is repaired, there ('Replace' or 'Reflow') and in Rework."),
-             lambda now: bool(now.facts.reworks)),
+             lambda now: now.facts.epoch > 0),
     TourStep(tr("Proof: try each function on the simulated bench ('Try it'), and say here whether it passed."),
              lambda now: bool(now.facts.proofs)),
     TourStep(tr("Hand-over: say how the job ends. 'Reveal and grade' on the simulated bench tells what was wrong."),
@@ -103,7 +103,7 @@ PACK_STEPS: tuple[TourStep, ...] = (
              lambda now: now.board.circuit is not None),
     TourStep(tr("Lay 'a Tarnwick Grip that does not charge' on the simulated bench, and press 'New job' for it. Follow "
                 "the dark card to the hand-over: the pack that you made judges it."),
-             lambda now: bool(now.facts.reworks) and now.facts.outcome is not None),
+             lambda now: now.facts.epoch > 0 and now.facts.outcome is not None),
 )
 FIRST_JOB = Tour("job", tr("Guided job"),
                  tr("You have gone through a whole job. Take in another, or look around."), STEPS)

@@ -75,7 +75,7 @@ def _rests_on(facts: JobFacts, say: Say) -> str:
         done.append(say("We measured what the unit draws from a supply"))
     if facts.readings:
         done.append(say("We took {count} readings", count=len(facts.readings)))
-    if facts.reworks:
+    if facts.epoch:
         done.append(say("We worked on the board"))
     if not done:
         return say("On what you told us; the unit has not been measured yet.")

@@ -64,8 +64,7 @@ def protocol(weighing: Weighing, gates: tuple[Gate, ...], due: tuple[str, ...],
             weighing.now,
         )
     unread = [o for o in "ab" if not facts.drawn(o)]
-    mended = any(rework.action != "clean" for _, rework in facts.reworks)
-    if board.draw_states and unread and not facts.readings and not mended and not any(
+    if board.draw_states and unread and not facts.readings and not facts.epoch and not any(
             Activity.POWER in gate.holds for gate in gates):
         found = [a for a in supply_actions(weighing) if a.target == unread[0]]
         return replace(found[0], why=tr("Takes 2 min with the unit closed. Not if wet, hot or swollen."))
