@@ -238,12 +238,13 @@ class InjectingTest(unittest.TestCase):
         offered = next(a for a in assessed(*trail).advice.ranked if a.kind == "inject")
         assert offered.limits is not None
         self.assertEqual((offered.target, offered.limits.fed, offered.limits.volts), ("SDA", "V3V3", 3.3))
-        self.assertIn("First put V3V3 on its own 3.3 V", offered.why)
+        self.assertIn("First put V3V3 on its own 3.3 V from a second output, 0.5 A at most", offered.why)
         warm = assessed(*trail, Injection("SDA", 3.3, 0.1, "U2", "camera", "V3V3"))
         self.assertGreater(chance(warm, "U2"), 0.9)
-        rail = read(unit_with("C17:hard_short:1"), "R1.1")
-        both = assessed(*trail, rail, rail)
-        self.assertFalse([a for a in both.advice.ranked if a.limits is not None and a.limits.fed])
+        amiss = Readings(Method.DIODE_RED_GROUND, (PointReading("R1.1", float("inf")),))
+        for rail in (read(unit_with("C17:hard_short:1"), "R1.1"), amiss):
+            both = assessed(*trail, rail, rail)
+            self.assertFalse([a for a in both.advice.ranked if a.limits is not None and a.limits.fed])
 
     def test_metal_counts_with_any_of_its_ohms_and_more_ohms_by_themselves(self) -> None:
         siemens = np.array([0.0, 1 / 25.0, 1 / 3.0, 1 / 0.3, 50.0])

@@ -288,11 +288,13 @@ def _reversible_first(weighing: Weighing, leading: Action, ranked: Sequence[Acti
 
 
 def _work(leading: Action) -> float:
+    """The minutes of the step and of undoing it, in the shop's currency."""
     return leading.cost * (ON_AND_OFF if leading.kind == "isolate" else 1.0)
 
 
 def at_stake(weighing: Weighing, leading: Action) -> float:
-    """What is lost where a part is changed, or taken off and put back, in vain; of a chip more than the work."""
+    """What is lost where a part is changed, or taken off and put back, in vain, in the shop's currency; of a chip more
+    than the work."""
     return _work(leading) * (as_stated(weighing.board, "good_chip") if _is_chip(weighing, leading.target) else 1.0)
 
 

@@ -25,6 +25,7 @@ from dextrum.core.board import Board, Method, Point
 from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.board.pull_up import pull_up_of
 from dextrum.core.circuit.injecting import (
+    FED_AMPS,
     InjectionLimits,
     injection_limits,
     limits_by_current,
@@ -34,6 +35,7 @@ from dextrum.core.circuit.injecting import (
 from dextrum.core.circuit.network import GROUND
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW
 from dextrum.core.diagnosis.injection import rail_group, rail_nets, rail_shorts, short_seen
+from dextrum.core.reference.off_points import off_points
 from dextrum.tongue import tr
 
 MOST_LIKELY = 2
@@ -56,19 +58,10 @@ class Injecting:
     cost: float
 
 
-@dataclass(frozen=True)
-class _Tried:
-    """An injection that was made, or is offered already. rail: nodes of the rail; volts: None for one that is offered,
-    beside which no other is."""
-
-    rail: frozenset[int]
-    by: str = ""
-    volts: float | None = None
-
-
 def _rail_of(weighing: Weighing, point: Point, volts: float) -> tuple[str, tuple[InjectionLimits, ...]]:
     """The net to inject into for a point that reads `volts` in diode mode, and what may be set. The meter drives about
-    a milliampere, by which volts are kiloohms. The traces of a signal line are too thin for much current."""
+    a milliampere, by which volts are kiloohms. The traces of a signal line are too thin for much current. A rail that
+    reads amiss itself is not fed beside its line."""
     board = weighing.board
     name = board.net_of(point.at)
     # Through a coil or a link the rail is injected as well, so the lowest rail of all that hang together is the limit.
@@ -78,7 +71,7 @@ def _rail_of(weighing: Weighing, point: Point, volts: float) -> tuple[str, tuple
     if not nominal:
         low = injection_limits(SIGNAL_VOLTS, 1e3 * volts)
         idles = pull_up_of(board, name)
-        if idles is None or _reads_shorted(weighing, idles.name):
+        if idles is None or _reads_off(weighing, idles.name):
             return name, (low,)
         return name, (low, limits_on_pulled_up(idles.name, idles.nominal_volts or 0.0, 1e3 * volts))
     least = min(nominal)
@@ -86,10 +79,12 @@ def _rail_of(weighing: Weighing, point: Point, volts: float) -> tuple[str, tuple
         injection_limits(least[0], 1e3 * volts), limits_by_current(least[0]))
 
 
-def _reads_shorted(weighing: Weighing, rail: str) -> bool:
-    board = weighing.board
-    return any(board.net_of(board.point_by_id[name].at) == rail
-               for name in shorted_points(weighing.advice, weighing.facts))
+def _reads_off(weighing: Weighing, rail: str) -> bool:
+    """Whether any net that hangs together with the rail reads shorted, or reads off at all, with what is off now."""
+    board, facts, advice = weighing.board, weighing.facts, weighing.advice
+    joined = rail_nets(advice.model.isolating(facts.isolated), rail)
+    off = {*shorted_points(advice, facts), *off_points(board, advice.model.references, facts, facts.epoch)}
+    return any(board.net_of(board.point_by_id[name].at) in joined for name in off if name in board.point_by_id)
 
 
 def injecting_minutes(board: Board, by: str, fed: str) -> float:
@@ -97,22 +92,23 @@ def injecting_minutes(board: Board, by: str, fed: str) -> float:
     return as_stated(board, f"inject_minutes.{by}") + (FEED_MINUTES if fed else 0.0)
 
 
-def _injecting(weighing: Weighing, point: Point, volts: float, tried: list[_Tried]) -> Injecting | None:
+def _injecting(weighing: Weighing, point: Point, volts: float, offered: set[frozenset[int]]) -> Injecting | None:
     """The setting and way of seeing that shows most for its minutes; None once all were tried with the same parts off,
-    and where too little would be seen. tried: added to."""
+    and where too little would be seen. offered: nodes of each rail of which one is offered, to which it adds its own.
+    """
     board, model = weighing.board, weighing.advice.model.isolating(weighing.facts.isolated)
     net, settings = _rail_of(weighing, point, volts)
     group = rail_group(model, net)
-    of_rail = [one for one in tried if one.rail == group]
-    if any(one.volts is None for one in of_rail):
+    if group in offered:
         return None
-    tried.append(_Tried(group))
+    offered.add(group)
+    made = [one for one in weighing.facts.injections if rail_group(model, one.net) == group]
     siemens = rail_shorts(model, net)
     rows = np.take_along_axis(weighing.sets, siemens[weighing.sets].argmax(axis=1)[:, None], axis=1)[:, 0]
     best: tuple[float, str, InjectionLimits, np.ndarray] | None = None
-    for by in WAYS_OF_SEEING if of_rail else WAYS_OF_SEEING[:1]:
+    for by in WAYS_OF_SEEING if made else WAYS_OF_SEEING[:1]:
         for limits in settings:
-            if any(one.by == by and same_setting(one.volts or 0.0, limits) for one in of_rail):
+            if any(one.seen_by == by and same_setting(one.volts, limits) for one in made):
                 continue
             seen = short_seen(siemens, limits.volts, limits.amps, by).astype(np.float32)
             shown = np.where(siemens[rows] > 0, seen[rows] * RIGHT_PART, 0.0) * weighing.weight
@@ -131,19 +127,13 @@ def _injecting(weighing: Weighing, point: Point, volts: float, tried: list[_Trie
     return Injecting(net, by, limits, parts, joint.astype(np.float32), minutes, cost)
 
 
-def _injected(weighing: Weighing) -> list[_Tried]:
-    model = weighing.advice.model.isolating(weighing.facts.isolated)
-    return [_Tried(rail_group(model, injection.net), injection.seen_by, injection.volts)
-            for injection in weighing.facts.injections]
-
-
 def injection_actions(weighing: Weighing) -> list[Action]:
     """Injecting into each rail that reads shorted, once with the same parts off."""
     actions: list[Action] = []
-    tried = _injected(weighing)
+    offered: set[frozenset[int]] = set()
     for name in shorted_points(weighing.advice, weighing.facts):
         reading, place = standing_reading(weighing.facts, name), weighing.board.point_by_id[name]
-        found = None if reading is None else _injecting(weighing, place, reading.value, tried)
+        found = None if reading is None else _injecting(weighing, place, reading.value, offered)
         if found is None:
             continue
         limits, chance = found.limits, found.joint.sum(axis=1)
@@ -162,7 +152,7 @@ def read_to_inject(weighing: Weighing) -> list[Action]:
     """Reading a rail that is likely shorted, weighed with the injection that it makes possible."""
     board, table = weighing.board, weighing.advice.outcomes
     actions: list[Action] = []
-    tried = _injected(weighing)
+    offered: set[frozenset[int]] = set()
     for place in _likely_shorted(weighing):
         point = board.point_by_id[table.points[place]]
         chances = weighing.outcome_chances(np.array([place]))[0]
@@ -170,7 +160,7 @@ def read_to_inject(weighing: Weighing) -> list[Action]:
         volts = weighing.diode_values(np.array([place]))[0]
         short = weighing.weight * grounded
         expected_volts = float(np.nan_to_num(volts, nan=0.0, posinf=0.0) @ short / max(float(short.sum()), 1e-9))
-        found = _injecting(weighing, point, expected_volts, tried)
+        found = _injecting(weighing, point, expected_volts, offered)
         if found is None:
             continue
         weighing.tell("measure", point.id, OUTCOMES, chances * weighing.weight)
@@ -217,10 +207,11 @@ def _likely_shorted(weighing: Weighing) -> tuple[int, ...]:
 
 
 def _why_inject(net: str, limits: InjectionLimits, by: str) -> str:
-    first = tr("First put {fed} on its own {volts:g} V from a second output, so that {net} feeds no chip through its "
-               "pin. ", fed=limits.fed, volts=limits.most_volts, net=net) if limits.fed else ""
+    first = tr("First put {fed} on its own {volts:g} V from a second output, {amps:g} A at most, so that {net} feeds "
+               "no chip through its pin; stop if it does not come up. ", fed=limits.fed, volts=limits.most_volts,
+               amps=FED_AMPS, net=net) if limits.fed else ""
     if by == "spray":
-        return first + tr("The camera saw nothing; freeze spray shows smaller powers. The first spot to thaw is it. "
+        return first + tr("Nothing was seen to warm; freeze spray shows smaller powers. The first spot to thaw is it. "
                           "Never above {most_volts:g} V here; spray away from flames and eyes.",
                           most_volts=limits.most_volts)
     power = (tr("Up to {watts:.2g} W heats the shorted part", watts=limits.watts) if limits.never_more else

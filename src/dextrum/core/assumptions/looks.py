@@ -49,7 +49,7 @@ SEEN_WATTS = assumed(
     "A few degrees for a camera, the first spot to thaw for freeze spray.")
 METAL_OHMS = assumed(
     "metal_ohms", (0.02, 0.08, 0.3), "ohm", 0.005, 1,
-    "What a short that is as good as metal has, one as likely as the other.",
+    "What a short that is as good as metal has, one as likely as the other; of the most of these or less is metal.",
     "A fused die or a cracked capacitor has some tens of milliohms; no meter in diode mode tells them apart.")
 SEEN_AT_MOST = assumed(
     "seen_at_most", 0.95, "chance", 0.8, 0.99,

@@ -12,6 +12,9 @@ START_VOLTS, START_SHARE = 0.5, 0.5
 LEAST_OHMS, READING_OHMS = 0.3, 1.0
 PIN_AMPS = 0.1
 """Into a pin, beside a rail that is fed: what chips are tested with against latching up (JEDEC JESD78)."""
+FED_AMPS = 0.5
+"""For the rail that is fed meanwhile: enough for what hangs on a rail of logic, too little to heat much if it is
+shorted itself and nobody has read it."""
 SAME_SETTING = 1.5
 """Two settings whose volts differ by less than this factor heat a short alike."""
 

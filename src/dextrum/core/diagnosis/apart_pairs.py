@@ -153,9 +153,9 @@ def _likeliest(product: _Product, floor: float, most: int | None, shown_rows: np
 @dataclass(frozen=True)
 class _ByKind:
     """own: (R,), each row's part; kind: (R,); beside: (K, K), what a row of each kind weighs at most beside one of
-    each, by its own part, and beyond: (K, K) as it is; order: rows by kind, in each the heaviest first; keys: (R,) of that
-    order, by kind and by place among all rows by weight; heaviest: (R,), all parts, falling; begins: (K,), where each
-    kind begins in the order; pairs_of_kinds: what the heaviest pair of any two kinds weighs, each two once."""
+    each, by its own part, and beyond: (K, K) as it is; order: rows by kind, in each the heaviest first; keys: (R,) of
+    that order, by kind and by place among all rows by weight; heaviest: (R,), all parts, falling; begins: (K,), where
+    each kind begins in the order; pairs_of_kinds: what the heaviest pair of any two kinds weighs, each two once."""
 
     own: np.ndarray
     kind: np.ndarray

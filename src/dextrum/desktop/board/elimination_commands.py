@@ -12,6 +12,7 @@ from dextrum.app.advising.rail_words import rail_words
 from dextrum.app.reading.typed import parse_number, parse_volts_and_amps
 from dextrum.core.advice.actions import Action
 from dextrum.core.board import Board
+from dextrum.core.circuit.injecting import FED_AMPS
 from dextrum.core.trail import Injection, Isolation, RailVolts
 from dextrum.errors import DextrumError
 from dextrum.tongue import tr
@@ -162,8 +163,8 @@ class EliminationCommands:
         words = tr("{target}: start at {start_volts:.2f} V, raise to {volts:.2f} V at most {amps:.2f} A. The most you "
                    "used", target=offered.target, start_volts=limits.start_volts, volts=limits.volts, amps=limits.amps)
         if limits.fed:
-            words = tr("{fed} on its own {volts:g} V first. {words}", fed=limits.fed, volts=limits.most_volts,
-                       words=words)
+            words = tr("{fed} on its own {volts:g} V first, {amps:g} A at most. {words}", fed=limits.fed,
+                       volts=limits.most_volts, amps=FED_AMPS, words=words)
         self.window.ask.ask(words, used, f"{limits.volts:.2f} V {limits.amps:.2f} A", (), back)
 
     def _what_warms(self, board: Board, offered: Action, volts: float, amps: float, back: QWidget | None) -> None:
