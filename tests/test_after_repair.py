@@ -9,7 +9,7 @@ from dataclasses import replace
 import numpy as np
 
 from dextrum.app.advising.assess import assess
-from dextrum.app.advising.reason_words import chances_by_part, readings_words
+from dextrum.app.advising.reason_words import readings_words
 from dextrum.app.rework.solved_reach import SolvedReach
 from dextrum.core.advice.before_repair import touched_once
 from dextrum.core.advice.recommend import build_advice_model
@@ -35,6 +35,7 @@ from dextrum.core.diagnosis.likelihood import OnceRead, log_density, read_again
 from dextrum.core.diagnosis.memory import Memory
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.diagnosis.posterior import Posterior, weigh_sets
+from dextrum.core.diagnosis.suspected_parts import chance_by_part
 from dextrum.core.packmaking.placing import parse_part, with_part
 from dextrum.core.trail import (
     AUDIT_STEPS,
@@ -165,7 +166,7 @@ class NewFaultTest(unittest.TestCase):
                   Rework("reflow", "U1"), *as_good("C12.1", "C13.1", "J1.A4", "J1.A5", "J1.B5"))
         untried = weighed(*mended)
         self.assertEqual(untried.since_repair, "U1")
-        self.assertLess(max(chances_by_part(untried).values()), 0.1)
+        self.assertLess(max(chance_by_part(untried).values()), 0.1)
         # Before the first repair the part had been the whole fault at most so likely, and nothing was tried since.
         model, good = duo_advice().model, as_good("C12.1", "C13.1", "J1.A4", "J1.A5", "J1.B5")
         whole = weigh_sets(model, gather_evidence(model, trail_of(*BASE, replaced("U1"), *good)))
@@ -188,7 +189,7 @@ class NewFaultTest(unittest.TestCase):
         good = as_good("C13.1", "J1.A4", "J1.A5", "J1.B5")
         found = {name: weighed(Rework("replace", "U1"), audit, *good) for name, audit in (("C12", seen), ("", clean))}
         self.assertEqual({name: one.since_repair != "" for name, one in found.items()}, {"C12": True, "": False})
-        self.assertGreater(chances_by_part(found["C12"]).get("C12", 0.0), 0.9)
+        self.assertGreater(chance_by_part(found["C12"]).get("C12", 0.0), 0.9)
 
     def test_the_window_says_that_it_is_weighed_anew(self) -> None:
         done = assess(duo_advice(), trail_of(*BASE, replaced("U1"), reading_of("C12.1", math.inf),
@@ -222,7 +223,7 @@ class EachByItselfTest(unittest.TestCase):
         seen = Audit(AUDIT_STEPS, part="U6", seen=(PartSeen("C45", "missing"),))
         model = duo_advice().model
         done: tuple[Payload, ...] = (Rework("replace", "U6"), seen, *as_good("R2.1"))
-        before, after = (chances_by_part(weigh_trail(model, trail_of(*charges, *more))).get("U3", 0.0)
+        before, after = (chance_by_part(weigh_trail(model, trail_of(*charges, *more))).get("U3", 0.0)
                          for more in ((), done))
         self.assertGreater(before, 0.3)
         self.assertGreater(after, 0.5 * before)
@@ -240,7 +241,7 @@ class TriedAgainTest(unittest.TestCase):
     AGAIN: tuple[Payload, ...] = (RailVolts("V3V3", 3.27, "a"), RailVolts("V1V8", 0.03, "a"), Proof("boot", False))
 
     def test_three_failures_for_one_reason_are_not_three_repairs_that_failed(self) -> None:
-        chances = chances_by_part(weigh_trail(duo_advice().model, trail_of(*self.BEFORE, *self.AGAIN)))
+        chances = chance_by_part(weigh_trail(duo_advice().model, trail_of(*self.BEFORE, *self.AGAIN)))
         # Weighed one by one they left 2 in 100 for the part that was fitted.
         self.assertGreater(chances.get("U8", 0.0), 0.12, chances)
 
@@ -339,7 +340,7 @@ class OddBoardTest(unittest.TestCase):
             OPENED, Intake("does not charge", ("no_charge",)), Look(("clean",)), Cell("unplugged"),
                  *as_good("J1.A4", "J1.A5"), *read, replaced("C14"), *read)
         found = weigh_trail(duo_advice().model, trail_of(*trail))
-        chances = chances_by_part(found)
+        chances = chance_by_part(found)
         self.assertLess(chances.get("U1", 0.0), 0.6)
         left = {f.part: float(c) for f, c in zip(found.hypotheses.faults, found.faults_left, strict=True)
                 if f.part == "C14"}

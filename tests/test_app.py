@@ -121,7 +121,7 @@ class SentenceTest(unittest.TestCase):
     def test_reasons_in_words(self) -> None:
         found = assess(duo_advice(), trail_of(OPENED, Intake("x", ("no_charge",)), Look(("clean",)),
                                               Supply("b", 5.1, 0.0), readings(B5=0.001)))
-        words = [reason_words(duo_board(), r) for r in found.reasons[found.suspects[0].index]]
+        words = [reason_words(duo_board(), r) for r in found.reasons[found.parts[0].part]]
         self.assertTrue(any(w.startswith("B5 CC2 reads 0.001 V: ") and " for (+" in w for w in words), words)
 
     def test_comparisons_are_counted_by_scan(self) -> None:

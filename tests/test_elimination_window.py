@@ -93,7 +93,7 @@ class EliminationWindowTest(WindowCase):
         self.assertEqual((injected.warmed, injected.seen_by), ("C17", "camera"))
         self.assertLessEqual(injected.volts, 3.3)
         self.settled()
-        self.assertEqual(self.window.reasoning.suspects.rows[0].fault.part, "C17")
+        self.assertEqual(self.window.reasoning.suspects.rows[0].part, "C17")
 
     def test_a_rail_under_power_and_one_that_is_held_back(self) -> None:
         self.key(Key.Key_R, CTRL)

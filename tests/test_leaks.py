@@ -64,7 +64,7 @@ class LeakTest(unittest.TestCase):
         found = assess(duo_advice(), trail_of(*begun, *self.off(unit, "C49"), *self.off(unit, "C48")), explain=False)
         self.assertGreater(self.chance(found, "C48"), 0.9)
         index = next(i for i, f in enumerate(found.posterior.hypotheses.faults) if f.id == "C48:leaky_part:1")
-        why = reasons(duo_advice().model, found.posterior, index)[0]
+        why = reasons(duo_advice().model, found.posterior, [[index]])[0][0]
         self.assertEqual({item.isolated for item in why.items}, {WHOLE_BOARD, frozenset({"C49"}), frozenset({"C48"})})
         self.assertGreater(why.log_odds, 3.0)
         self.assertEqual((found.advice.ranked[0].kind, found.advice.ranked[0].target), ("repair", "C48"))

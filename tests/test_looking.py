@@ -226,7 +226,7 @@ class LookingAdviceTest(unittest.TestCase):
         self.assertAlmostEqual(some[here] - some[0], math.log(0.6 / 0.04), places=9)
         self.assertAlmostEqual(named[there], named[0], places=9)
         found = assess(duo_advice(), trail_of(OPENED, Intake("no charge", ("no_charge",)), Look(("bent",), ("A5",))))
-        self.assertGreater(dict(found.chances_by_part())["J1"], 0.9)
+        self.assertGreater(found.chance_by_part["J1"], 0.9)
 
     def test_after_two_repairs_and_a_failed_proof_a_third_fault_is_thought_of(self) -> None:
         faults = duo_advice().model.hypotheses.faults
@@ -374,7 +374,7 @@ class LookingWindowTest(WindowCase):
         self.key(Key.Key_Return)
         self.assertEqual(dict(self.window.model.facts.parts_seen), {"C62": "missing"})
         self.settled()
-        self.assertEqual(self.window.reasoning.suspects.rows[0].fault.id, "C62:missing_part")
+        self.assertEqual(self.window.reasoning.suspects.rows[0].lead.fault.id, "C62:missing_part")
         self.window.show_view("board")
         plan = self.window.views["board"].plan  # type: ignore[attr-defined]
         self.assertEqual(plan.seen, {"C62": "missing"})

@@ -6,13 +6,14 @@ import math
 import unittest
 
 from dextrum.app.advising.assess import assess
-from dextrum.app.advising.reason_words import chances_by_part, make_words
+from dextrum.app.advising.reason_words import make_words
 from dextrum.core.board import Method
 from dextrum.core.circuit.junction import IDEALITY_TIMES_THERMAL_VOLTS
 from dextrum.core.diagnosis.after_repair import weigh_trail
 from dextrum.core.diagnosis.as_usual import readings_of, set_apart
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.other_make import OtherMake
+from dextrum.core.diagnosis.suspected_parts import chance_by_part
 from dextrum.core.trail import Cell, JobOpened, Look, Payload, PointReading, Proof, Readings
 from tests.support import DUO, duo_advice, duo_board, replaced, trail_of
 
@@ -109,7 +110,7 @@ class OtherMakeTest(unittest.TestCase):
             for point, volts in moved.items():
                 self.assertAlmostEqual(one.on(duo_advice().model.copper[point], 0), volts, delta=0.02)
             found = assess(duo_advice(), trail_of(*trail(scan(moved))))
-            self.assertLess(max(chances_by_part(found.posterior).values()), 0.5, chances_by_part(found.posterior))
+            self.assertLess(max(chance_by_part(found.posterior).values()), 0.5, chance_by_part(found.posterior))
 
     def test_one_line_that_is_off_is_none(self) -> None:
         self.assertEqual(makes(scan({"J1.A3": 0.09})), ())
@@ -134,7 +135,7 @@ class OtherMakeTest(unittest.TestCase):
         moved["J1.A3"] = 0.004 - good("J1.A3")
         (one,) = makes(scan(moved))
         self.assertEqual(one.part, "U3")
-        chances = chances_by_part(weigh_trail(duo_advice().model, trail_of(*trail(scan(moved)))))
+        chances = chance_by_part(weigh_trail(duo_advice().model, trail_of(*trail(scan(moved)))))
         first = sorted(chances, key=lambda part: -chances[part])[:3]
         self.assertTrue({"D3", "FL1", "U3"} & set(first), chances)
         self.assertGreater(sum(chances.values()), 0.9)
@@ -147,7 +148,7 @@ class OtherMakeTest(unittest.TestCase):
         self.assertGreaterEqual(still.until, 1)
         found = weigh_trail(duo_advice().model, trail_of(*trail(
             scan(moved), replaced("F1"), scan(moved), Proof("charge_a", False))))
-        chances = chances_by_part(found)
+        chances = chance_by_part(found)
         self.assertLess(max(chances.get(part, 0.0) for part in ("D3", "D4")), 0.2, chances)
 
     def test_what_was_read_before_a_repair_is_as_it_is_weighed(self) -> None:

@@ -74,7 +74,7 @@ class QuickPolicyTest(unittest.TestCase):
         told = (*fitted, new_entry(LotSuspect("F1", "L9", 0.5), "Ines", START + timedelta(hours=1)))
 
         def chance(trail: tuple[Entry, ...]) -> float:
-            return dict(assess(advice, trail, explain=False).chances_by_part()).get("F1", 0.0)
+            return assess(advice, trail, explain=False).chance_by_part.get("F1", 0.0)
 
         self.assertLess(chance(fitted), 0.3)
         self.assertGreater(chance(told), 0.3)

@@ -94,8 +94,7 @@ class GuideTest(unittest.TestCase):
         self.assertTrue(kind_of(begun.advice.next).tests, begun.advice.next.title)
         done = assess(advice, trail_of(*seen, Access("open"), *2 * (Readings(
             Method.RESISTANCE, (PointReading("F1.1-2", float("inf")),), "M1"),)))
-        chances = done.chances_by_part()
-        self.assertEqual(max(chances, key=lambda one: one[1])[0], "F1")
+        self.assertEqual(max(done.chance_by_part, key=done.chance_by_part.__getitem__), "F1")
 
     def test_whatever_is_typed_is_refused_in_words_or_works(self) -> None:
         """The small pack with one to three things changed at random, as a slip of the hand would."""

@@ -136,7 +136,7 @@ class LabelTest(unittest.TestCase):
     def test_a_donor_says_what_is_good_on_it(self) -> None:
         board = duo_board()
         dear = max(board.components, key=lambda part: part.price)
-        good = good_parts(board, [(dear.designator, 0.4)])
+        good = good_parts(board, {dear.designator: 0.4})
         self.assertTrue(good)
         self.assertFalse(any(words.startswith(f"{dear.designator} ") for words in good))
         unread = job_facts(trail_of(OPENED, Intake("x"), Outcome("donor")))

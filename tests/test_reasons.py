@@ -14,7 +14,7 @@ from dextrum.core.board import Method
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.model import DiagnosisModel, build_model
 from dextrum.core.diagnosis.posterior import Posterior, suspects, weigh_sets
-from dextrum.core.diagnosis.reasons import Reason, _told, all_reasons, reasons
+from dextrum.core.diagnosis.reasons import Reason, _told, reasons, reasons_of_parts
 from dextrum.core.diagnosis.telling import EvidenceItem
 from dextrum.core.trail import Cell, Entry, Intake, JobOpened, Look, Payload, PointReading, Readings, Rework
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
@@ -46,7 +46,7 @@ def weighed(entries: tuple[Entry, ...], model: DiagnosisModel | None = None) -> 
 
 def why(found: Posterior, fault: str) -> tuple[Reason, ...]:
     index = next(i for i, f in enumerate(found.hypotheses.faults) if f.id == fault)
-    return reasons(duo_advice().model, found, index)
+    return reasons(duo_advice().model, found, [[index]])[0]
 
 
 class WeightTest(unittest.TestCase):
@@ -69,7 +69,7 @@ class WeightTest(unittest.TestCase):
             chance = float(weighed(entries, model).faults[index])
             return math.log(chance / (1 - chance))
 
-        told = reasons(model, found, index)
+        told = reasons(model, found, [[index]])[0]
         self.assertEqual(len(told), 2)
         for reason in told:
             one = reason.items[0].entry_id
@@ -91,8 +91,9 @@ class WeightTest(unittest.TestCase):
 
     def test_nothing_seen_gives_no_reason(self) -> None:
         found = weighed(trail_of(OPENED))
-        self.assertEqual(all_reasons(duo_advice().model, found, (0, 1)), {0: (), 1: ()})
-        self.assertEqual(all_reasons(duo_advice().model, found, ()), {})
+        self.assertEqual(reasons(duo_advice().model, found, [[0], [1]]), [(), ()])
+        self.assertEqual(reasons_of_parts(duo_advice().model, found, ("U1",)), {"U1": ()})
+        self.assertEqual(reasons_of_parts(duo_advice().model, found, ()), {})
 
 
 class TogetherTest(unittest.TestCase):

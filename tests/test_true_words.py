@@ -10,7 +10,7 @@ import numpy as np
 
 from dextrum.app.advising.assess import Assessment, assess
 from dextrum.app.advising.rail_words import rail_verdict, rail_words
-from dextrum.app.advising.reason_words import as_before_words, chances_by_part, load_words, not_suspected_words
+from dextrum.app.advising.reason_words import as_before_words, load_words, not_suspected_words
 from dextrum.app.handover.handover import make_sheet
 from dextrum.app.job.earlier_jobs import earlier_words
 from dextrum.app.reading.judged import judged_readings
@@ -22,6 +22,7 @@ from dextrum.core.board import Method
 from dextrum.core.board.procedures import RailCheck
 from dextrum.core.diagnosis.model import build_model
 from dextrum.core.diagnosis.other_make import OtherMake
+from dextrum.core.diagnosis.suspected_parts import chance_by_part
 from dextrum.core.draw.records import draw_records, every_draw_record
 from dextrum.core.job import JobFacts, job_facts, with_time
 from dextrum.core.reference.table import build_reference_table
@@ -89,8 +90,8 @@ class AfterRepairTest(unittest.TestCase):
         dock = Intake("no picture in the dock", ("no_dock",))
         mended: tuple[Payload, ...] = (replaced("FL5"), whole, *as_good("J1.A10", "FL5.3", "FL5.4"))
         before, after = assessed(dock, *read), assessed(dock, *read, *mended)
-        self.assertGreater(chances_by_part(before.posterior)["FL5"], 0.8)
-        self.assertLess(chances_by_part(after.posterior)["FL5"], 0.1)
+        self.assertGreater(chance_by_part(before.posterior)["FL5"], 0.8)
+        self.assertLess(chance_by_part(after.posterior)["FL5"], 0.1)
         self.assertGreater(float(after.posterior.faults.max()), 0.8, "it was there")
         self.assertGreater(after.advice.nothing_left, 0.5)
 

@@ -321,7 +321,7 @@ class ShortedChipTest(WalkCase):
         self.scan()
         self.assertIn("B5 CC2 is grounded", self.window.views["port"].sentence.text())
         self.settled()
-        self.assertIn("U1", [s.fault.part for s in self.window.reasoning.suspects.rows[:1]])
+        self.assertIn("U1", [s.part for s in self.window.reasoning.suspects.rows[:1]])
         self.assertTrue(self.window.reasoning.reasons.text())
         parts = self.follow()
         self.assertIn("U1", parts)

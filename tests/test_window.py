@@ -495,11 +495,11 @@ class ReasoningTest(OneJobCase):
         self.key(Key.Key_Return)
         self.settled()
         panel = self.window.reasoning
-        self.assertEqual(panel.suspects.rows[0].fault.part, "U1")
+        self.assertEqual(panel.suspects.rows[0].part, "U1")
         self.assertIn("B5 CC2 reads 0.001 V", panel.reasons.text())
         self.assertIn("Hold: No supply on the port while B5 reads 0.001 V.", panel.hold.text())
         self.key(Key.Key_J, CTRL)
-        self.assertEqual(panel.reasons_title.text(), f"Why {panel.suspects.rows[1].fault.part}")
+        self.assertEqual(panel.reasons_title.text(), f"Why {panel.suspects.rows[1].part}")
         shown = [str(panel.suspects.data(panel.suspects.index(i))) for i in range(panel.suspects.rowCount())]
         self.assertTrue(any("something else" in text for text in shown))
         self.assertTrue(any("no fault on the board" in text for text in shown))

@@ -10,6 +10,7 @@ from dextrum.app.advising.assess import assess
 from dextrum.app.library.library import PackLibrary
 from dextrum.app.reading.judged import judged_readings
 from dextrum.core.advice.wording import fault_words
+from dextrum.core.diagnosis.suspected_parts import LEAST_PART
 from dextrum.core.job import job_facts
 from dextrum.store.job_file import read_job_file
 
@@ -46,6 +47,8 @@ def advise(path: Path, library: PackLibrary, meter: str = "") -> dict[str, Any]:
                         "mode": s.fault.kind.value, "terminals": list(s.fault.terminals),
                         "probability": _number(s.probability), "mended": s.mended, "still_there": _number(s.still)}
                        for s in done.suspects],
+            "parts": [{"part": part, "probability": _number(chance)} for part, chance in sorted(
+                done.chance_by_part.items(), key=lambda one: -one[1]) if chance >= LEAST_PART],
         },
         "actions": [{"kind": a.kind, "target": a.target, "title": a.title, "minutes": _number(a.minutes),
                      "cost": _number(a.cost), "expected_cost": _number(a.expected), "points": list(a.points),

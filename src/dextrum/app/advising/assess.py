@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
+from functools import cached_property
 
 from dextrum.app.advising.reason_words import together_words
 from dextrum.app.supply.draws import DrawAssessment, assess_draws
@@ -17,7 +18,8 @@ from dextrum.core.diagnosis.after_repair import weigh_trail
 from dextrum.core.diagnosis.as_usual import standardised
 from dextrum.core.diagnosis.explaining import only_collateral
 from dextrum.core.diagnosis.posterior import Posterior, Suspect, suspect_of, suspects
-from dextrum.core.diagnosis.reasons import Reason, all_reasons, reasons
+from dextrum.core.diagnosis.reasons import Reason, reasons_of_parts
+from dextrum.core.diagnosis.suspected_parts import SuspectedPart, chance_by_part, suspected_parts
 from dextrum.core.job import JobFacts, job_facts, with_time
 from dextrum.core.reference.warm import facts_as_judged
 from dextrum.core.rework.audit import AuditWalk
@@ -28,27 +30,26 @@ from dextrum.tongue import tr
 
 @dataclass(frozen=True)
 class Assessment:
-    """Everything weighed. reasons: suspect's fault index to what speaks for and against it. together: which faults are
-    likeliest together, where they are several. collateral: suspect's fault index to the fault that may have taken it
-    along, and the chance of that one being there too. audits: what is read and looked at round each part that was
-    heated, before power."""
+    """Everything weighed. suspects: the likeliest faults; parts: the likeliest parts. reasons: what speaks for and
+    against each of those parts. together: which faults are likeliest together, where they are several. collateral:
+    the fault index of a part's likeliest to the fault that may have taken it along, and the chance of that one being
+    there too. audits: what is read and looked at round each part that was heated, before power."""
 
     facts: JobFacts
     posterior: Posterior
     suspects: tuple[Suspect, ...]
-    reasons: Mapping[int, tuple[Reason, ...]]
+    parts: tuple[SuspectedPart, ...]
+    reasons: Mapping[str, tuple[Reason, ...]]
     advice: Advice
     draws: DrawAssessment
     together: str = ""
     collateral: Mapping[int, tuple[int, float]] = field(default_factory=dict)
     audits: tuple[AuditWalk, ...] = ()
 
-    def chances_by_part(self) -> tuple[tuple[str, float], ...]:
-        """Part, and the chance that something is wrong with it still: at most the sum over its faults."""
-        found: dict[str, float] = {}
-        for fault, chance in zip(self.posterior.hypotheses.faults, self.posterior.faults_left, strict=True):
-            found[fault.part] = min(1.0, found.get(fault.part, 0.0) + float(chance))
-        return tuple(found.items())
+    @cached_property
+    def chance_by_part(self) -> dict[str, float]:
+        """Chance that something is wrong with each part still."""
+        return chance_by_part(self.posterior)
 
 
 def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 6, explain: bool = True,
@@ -60,10 +61,11 @@ def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 
         facts = with_time(facts, now)
     posterior = weigh_trail(model.model, entries, facts.set_aside)
     ranked = suspects(posterior, most_suspects)
-    indices = tuple(s.index for s in ranked)
+    parts = suspected_parts(posterior)
+    indices = tuple(part.lead.index for part in parts)
     draws = assess_draws(model, posterior, entries, facts)
-    return Assessment(facts, posterior, ranked,
-                      all_reasons(model.model, posterior, indices) if explain else {},
+    return Assessment(facts, posterior, ranked, parts,
+                      reasons_of_parts(model.model, posterior, tuple(p.part for p in parts)) if explain else {},
                       recommend(model, posterior, facts, draws.doubt, draws.starts, explain, indices), draws,
                       together_words(posterior) if explain else "",
                       only_collateral(model.model, posterior, indices) if explain else {},
@@ -88,11 +90,13 @@ def cost_of_step(model: AdviceModel, done: Assessment, name: str) -> str:
 
 @dataclass(frozen=True)
 class Explanation:
-    """Why a part is suspected or not: its likeliest fault, what speaks for and against it, and the point that would
-    tell most. suspect is None where the pack knows no way for the part to fail."""
+    """Why a part is suspected or not: its likeliest fault, the chance that anything is wrong with it, what speaks for
+    and against that, and the point that would tell most. suspect is None where the pack knows no way for the part to
+    fail."""
 
     part: str
     suspect: Suspect | None
+    chance: float = 0.0
     reasons: tuple[Reason, ...] = ()
     settles: str = ""
 
@@ -106,5 +110,7 @@ def explain_part(model: AdviceModel, done: Assessment, part: str) -> Explanation
         return Explanation(part, None)
     index = max(own, key=lambda i: float(chances[i]))
     suspect = suspect_of(done.posterior, index)
-    return Explanation(suspect.fault.part, suspect, reasons(model.model, done.posterior, index),
+    name = suspect.fault.part
+    return Explanation(name, suspect, done.chance_by_part[name],
+                       reasons_of_parts(model.model, done.posterior, (name,))[name],
                        point_that_settles(Weighing(model, done.posterior, done.facts), index))

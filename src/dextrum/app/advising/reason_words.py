@@ -180,8 +180,8 @@ def explanation_rows(board: Board, found: Explanation) -> tuple[str, list[tuple[
     """Title, reasons with their log-odds, and what else is said, of 'why not this part'."""
     if found.suspect is None:
         return tr("{part}: nothing known", part=found.part), [], tr("This pack knows no way for it to fail.")
-    title = tr("Why not {part}: {fault} ({percent})", part=found.part, fault=found.suspect.fault.words,
-               percent=percent(found.suspect.probability))
+    title = tr("Why not {part} ({percent})? Likeliest: {fault}", part=found.part, percent=percent(found.chance),
+               fault=found.suspect.fault.words)
     rows = [(reason_words(board, r), r.log_odds) for r in found.reasons if abs(r.log_odds) >= LEAST_SHOWN][:5]
     more = [] if rows else [tr("Nothing seen speaks for or against it; only how often it happens.")]
     if found.settles:
@@ -235,7 +235,7 @@ def beyond_words(board: Board, beyond: tuple[str, float]) -> str:
 def not_suspected_words(done: Assessment, part: str) -> str:
     """What is advised instead of a part that was worked on without being suspected; empty where it was suspected, or
     where it was the advice. done: as it was before the work."""
-    chance = chances_by_part(done.posterior).get(part, 0.0)
+    chance = done.chance_by_part.get(part, 0.0)
     step = done.advice.next
     if (step.kind == "repair" and step.target == part) or chance >= SUSPECTED or not done.posterior.hypotheses.faults:
         return ""
@@ -285,11 +285,3 @@ def change_words(before: Mapping[str, float], now: Mapping[str, float]) -> str:
             if abs(now.get(part, 0.0) - before.get(part, 0.0)) >= LEAST_CHANGE]
     return tr("Since the last answer: {said}.",
               said=", ".join(said)) if said else tr("Little has changed since the last answer.")
-
-
-def chances_by_part(posterior: Posterior) -> dict[str, float]:
-    """Chance of each part being at fault still, as the likeliest of its faults has it."""
-    found: dict[str, float] = {}
-    for fault, chance in zip(posterior.hypotheses.faults, posterior.faults_left.tolist(), strict=True):
-        found[fault.part] = max(found.get(fault.part, 0.0), chance)
-    return found

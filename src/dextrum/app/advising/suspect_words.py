@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from dextrum.core.advice.wording import percent
+from dextrum.core.advice.wording import fault_words, part_words, percent
 from dextrum.tongue import tr
 
 if TYPE_CHECKING:
     from dextrum.app.supply.draws import DrawAssessment
-    from dextrum.core.diagnosis.posterior import Posterior, Suspect
+    from dextrum.core.board import Board
+    from dextrum.core.diagnosis.posterior import Posterior
+    from dextrum.core.diagnosis.suspected_parts import SuspectedPart
 
 LEAST_MODE, MOST_MODES = 0.001, 6
 """Chance from which a way of being at fault is named, and how many are."""
@@ -17,12 +19,14 @@ LEAST_COUNTED = 0.005
 """Chance from which a fault that isn't shown is counted."""
 
 
-def one_for_each_part(suspects: tuple[Suspect, ...], most: int) -> tuple[Suspect, ...]:
-    """The likeliest fault of each part, in order."""
-    found: dict[str, Suspect] = {}
-    for suspect in suspects:
-        found.setdefault(suspect.fault.part, suspect)
-    return tuple(found.values())[:most]
+def suspect_words(board: Board | None, one: SuspectedPart) -> str:
+    """What is wrong with a suspected part: by its likeliest fault where that is most of it, else in how many ways it
+    may be at fault, since one of them beside the chance of all would say too much. board: None for short words."""
+    fault = one.lead.fault
+    if one.named:
+        return fault.words if board is None else fault_words(board, fault)
+    ways = tr("one of {count} faults", count=one.ways)
+    return ways if board is None else f"{part_words(board, one.part)}: {ways}"
 
 
 def mode_words(posterior: Posterior, part: str) -> tuple[str, ...]:

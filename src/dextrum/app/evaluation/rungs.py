@@ -168,7 +168,7 @@ def by_rung(rung: RungModel, case: Case) -> PlayedOnRung:
         if action.kind in ("measure", "scan", "repair"):
             claims += _claims(found, technician)
         if action.kind in DECIDES and named is None:
-            first = sorted(found.chances_by_part(), key=lambda one: -one[1])[:FIRST_SUSPECTS]
+            first = sorted(found.chance_by_part.items(), key=lambda one: -one[1])[:FIRST_SUSPECTS]
             faulty = {fault.part for fault in case.unit.harmful()}
             named = bool(faulty & {part for part, _ in first})
         if action.kind in ("hand_over", "give_up"):
@@ -189,7 +189,7 @@ def _claims(found: Assessment, technician: RungTechnician) -> list[tuple[float, 
     hypotheses = found.posterior.hypotheses
     described = ({part.designator for part in board.components if not part.undescribed}
                  & {fault.part for fault in hypotheses.faults})
-    claims = [(chance, part in faulty) for part, chance in found.chances_by_part() if part in described]
+    claims = [(chance, part in faulty) for part, chance in found.chance_by_part.items() if part in described]
     hidden = np.array([fault.part not in described for fault in hypotheses.faults] + [False])[hypotheses.fault_of_row]
     claims.append((found.posterior.chance_of_any(hidden | hypotheses.unlisted), bool(faulty - described)))
     return [claim for claim in claims if claim[0] >= LEAST_CLAIM]

@@ -7,7 +7,7 @@ another country's keyboard types the same. No key by itself begins like it in an
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from dextrum.core.board import Board
@@ -44,11 +44,10 @@ def id_begins(typed: str) -> str:
     return f"{int(found[1]):0{HEX_DIGITS}x}" if found and int(found[1]) < 16**HEX_DIGITS else ""
 
 
-def good_parts(board: Board, chances: Sequence[tuple[str, float]]) -> tuple[str, ...]:
-    """What a donor still holds, dearest first. chances: part, and that something is wrong with it."""
-    wrong = dict(chances)
+def good_parts(board: Board, chances: Mapping[str, float]) -> tuple[str, ...]:
+    """What a donor still holds, dearest first. chances: that something is wrong with each part."""
     worth = [part for part in board.components if part.price > 0.0 and not part.undescribed
-             and 1.0 - wrong.get(part.designator, 0.0) >= GOOD_FROM]
+             and 1.0 - chances.get(part.designator, 0.0) >= GOOD_FROM]
     dearest = sorted(worth, key=lambda part: -part.price)[:MOST_GOOD]
     return tuple(f"{part.designator} {part.purpose}" for part in dearest)
 

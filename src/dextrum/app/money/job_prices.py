@@ -6,12 +6,13 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from dextrum.app.advising.assess import Assessment
+from dextrum.app.advising.suspect_words import suspect_words
 from dextrum.app.library.library import PackLibrary
 from dextrum.app.money.quotes import Quoting, percent, quote_entry, quoting
 from dextrum.app.money.spent import Spent, prices_of, spent_on, terms_of
 from dextrum.app.outlook.outlook import outlook_of
 from dextrum.app.stock.taking import lots_of
-from dextrum.core.advice.wording import fault_words
+from dextrum.core.faults.trace_parts import shown_part
 from dextrum.core.money.amounts import NOTHING, Currency
 from dextrum.core.money.quoting import Basis, Terms, chance_of_loss
 from dextrum.core.money.worth import AnotherHour, another_hour
@@ -22,7 +23,7 @@ from dextrum.store.shop_settings import currency
 from dextrum.tongue import tr
 
 LEAST_FOUND = 0.05
-"""Chance of a suspect from which a quote names it as what was found."""
+"""Chance of a part from which a quote names it as what was found."""
 
 
 @dataclass(frozen=True)
@@ -62,8 +63,8 @@ def job_prices(store: JobStore, library: PackLibrary, done: Assessment, trail: t
         terms = replace(terms, postage=NOTHING)
     own = facts.own_unit
     hour = another_hour(rest, terms.labour_per_hour, own.repaired, own.as_donor) if own is not None else None
-    lead = next((suspect for suspect in done.suspects if suspect.still >= LEAST_FOUND), None)
-    finding = f"{lead.fault.part} {fault_words(board, lead.fault)}, {percent(lead.still)}" if lead is not None else ""
+    lead = next((part for part in done.parts if part.chance >= LEAST_FOUND), None)
+    finding = "" if lead is None else f"{shown_part(lead.part)} {suspect_words(board, lead)}, {percent(lead.chance)}"
     return JobPrices(facts.serial, rest, span(quick.hands)[1], spent, terms, money,
                      quoting(facts, rest, spent, terms, money), hour, finding)
 

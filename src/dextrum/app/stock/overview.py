@@ -75,7 +75,7 @@ def donor_parts(outlooks: Outlooks, rows: Iterable[JobRow], now: datetime) -> tu
         if job.done is None or job.model is None:
             unread += 1
             continue
-        found += parts_of_donor(job.model.model.board, row.id, job.facts, dict(job.done.chances_by_part()))
+        found += parts_of_donor(job.model.model.board, row.id, job.facts, job.done.chance_by_part)
     return tuple(found), unread
 
 

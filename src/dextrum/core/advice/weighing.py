@@ -18,7 +18,7 @@ from dextrum.core.advice.repairs import (
     lifting,
     option_costs,
 )
-from dextrum.core.advice.wording import LEAST_OUTCOME, fault_words, percent
+from dextrum.core.advice.wording import LEAST_OUTCOME, fault_words, part_words, percent
 from dextrum.core.assumptions.planning import MENDED_ANYWAY, PLANNING_PENALTY
 from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.board import UNLISTED_PART
@@ -30,7 +30,9 @@ from dextrum.core.diagnosis.hypotheses import (
     distinct_sets,
 )
 from dextrum.core.diagnosis.posterior import Posterior
+from dextrum.core.diagnosis.suspected_parts import NAMED_SHARE
 from dextrum.core.faults.registry import KINDS
+from dextrum.core.faults.trace_parts import shown_part
 from dextrum.core.job import JobFacts
 from dextrum.core.looks import MISSING
 from dextrum.tongue import tr
@@ -388,25 +390,28 @@ class Weighing:
         return np.asarray(self.advice.model.hypotheses.unlisted[self.sets].any(axis=1))
 
     def lead(self, weights: np.ndarray) -> str:
-        """The likeliest fault of a weight vector over the live sets, in words."""
+        """The likeliest part of a weight vector over the live sets, in words."""
         return self.leads(weights[None])[0]
 
     def leads(self, weights: np.ndarray) -> list[str]:
-        """`lead` of many weight vectors, (O, L)."""
-        faults, (places, member) = self.advice.model.hypotheses.faults, self._member
-        total = weights.sum(axis=1)
-        per_fault = weights @ member
+        """`lead` of many weight vectors, (O, L): with its fault, where one is most of what may be wrong with it."""
+        faults, (places, member), (names, of_part) = self.advice.model.hypotheses.faults, self._member, self._parts
+        total, per_fault, per_part = weights.sum(axis=1), weights @ member, weights @ of_part
         healthy = weights[:, self.sets[:, 0] == NOTHING_ROW].sum(axis=1)
         found = []
         for k, whole in enumerate(total.tolist()):
-            best = int(per_fault[k].argmax()) if len(places) else 0
+            best = int(per_part[k].argmax()) if names else 0
             if whole <= 0:
                 found.append(tr("cannot happen"))
-            elif not len(places) or healthy[k] >= per_fault[k, best]:
+            elif not names or healthy[k] >= per_part[k, best]:
                 found.append(tr("no fault there"))
             else:
-                fault, share = faults[places[best]], percent(float(per_fault[k, best]) / whole)
-                found.append(f"{fault.part} {fault_words(self.board, fault)}, {share}")
+                own = [p for p, place in enumerate(places.tolist()) if faults[place].part == names[best]]
+                share = per_fault[k, own]
+                named = float(share.max()) >= NAMED_SHARE * float(share.sum())
+                words = (fault_words(self.board, faults[places[own[int(share.argmax())]]]) if named
+                         else part_words(self.board, names[best]))
+                found.append(f"{shown_part(names[best])} {words}, {percent(float(per_part[k, best]) / whole)}")
         return found
 
 

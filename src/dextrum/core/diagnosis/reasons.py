@@ -1,4 +1,4 @@
-"""Why a fault is suspected: what each thing that was seen adds to its log-odds.
+"""Why a fault, or a part, is suspected: what each thing that was seen adds to its log-odds.
 
 Readings of one piece of copper are one reason, over repairs and with parts off too: they share how far the copper is
 off by itself, so none of them says much beside the others, and all of them together say all. A reason weighs what it
@@ -10,6 +10,7 @@ takes too long.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -123,13 +124,13 @@ def _belongs_to(model: DiagnosisModel, k: int, item: EvidenceItem) -> _Belongs:
     return "copper", item.method, copper
 
 
-def all_reasons(model: DiagnosisModel, posterior: Posterior, fault_indices: tuple[int, ...]) -> dict[
-        int, tuple[Reason, ...]]:
-    """What each reason adds to each fault's log-odds, the mean of coming first and coming last, over the likeliest
-    sets; what speaks of functions, beyond those of its kind before it. Strongest first."""
+def reasons(model: DiagnosisModel, posterior: Posterior, groups: Sequence[Sequence[int]]) -> list[tuple[Reason, ...]]:
+    """What each reason adds to the log-odds that any fault of a group is there, the mean of coming first and coming
+    last, over the likeliest sets; what speaks of functions, beyond those of its kind before it. Strongest first.
+    groups: of fault indices."""
     evidence = posterior.evidence
-    if not evidence.items or not fault_indices:
-        return dict.fromkeys(fault_indices, ())
+    if not evidence.items or not groups:
+        return [()] * len(groups)
     members: dict[_Belongs, list[int]] = {}
     for k, item in enumerate(evidence.items):
         members.setdefault(_belongs_to(model, k, item), []).append(k)
@@ -137,18 +138,18 @@ def all_reasons(model: DiagnosisModel, posterior: Posterior, fault_indices: tupl
     starts = np.cumsum([0, *(len(own) for own in members.values())])[:-1]
     own = np.add.reduceat(told.log_likelihood[[k for group in members.values() for k in group]], starts, axis=0)
     of = np.append(posterior.hypotheses.fault_of_row, NO_ROW - 1)[told.rows]
-    member = np.stack([(of == index).any(axis=1) for index in fault_indices], axis=1)
+    member = np.stack([np.isin(of, group).any(axis=1) for group in groups], axis=1)
     before, after = (_log_odds(log_weight, member) for log_weight in (
         np.vstack([told.log_prior, told.log_posterior - own]), np.vstack([told.log_posterior, told.log_prior + own])))
     weights = ((after[1:] - before[0]) + (after[0] - before[1:])) / 2.0
-    found = {}
-    for index, moved in zip(fault_indices, weights.T, strict=True):
-        order = np.argsort(-np.abs(moved), kind="stable").tolist()
-        groups = list(members.values())
-        found[index] = tuple(Reason(tuple(evidence.items[k] for k in groups[g]), float(moved[g])) for g in order)
-    return found
+    belonging = list(members.values())
+    return [tuple(Reason(tuple(evidence.items[k] for k in belonging[g]), float(moved[g]))
+                  for g in np.argsort(-np.abs(moved), kind="stable").tolist()) for moved in weights.T]
 
 
-def reasons(model: DiagnosisModel, posterior: Posterior, fault_index: int) -> tuple[Reason, ...]:
-    """`all_reasons` of one fault."""
-    return all_reasons(model, posterior, (fault_index,))[fault_index]
+def reasons_of_parts(model: DiagnosisModel, posterior: Posterior, parts: tuple[str, ...]) -> dict[
+        str, tuple[Reason, ...]]:
+    """`reasons` of anything being wrong with each part."""
+    faults = posterior.hypotheses.faults
+    found = reasons(model, posterior, [[i for i, fault in enumerate(faults) if fault.part == part] for part in parts])
+    return dict(zip(parts, found, strict=True))

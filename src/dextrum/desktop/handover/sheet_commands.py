@@ -125,7 +125,7 @@ class SheetCommands:
 
             good: tuple[str, ...] = ()
             if self.model.board is not None and self.model.assessment is not None:
-                good = good_parts(self.model.board, self.model.assessment.chances_by_part())
+                good = good_parts(self.model.board, self.model.assessment.chance_by_part)
             label, paper = label_of(self.model.job_id, self.model.facts, good), self._paper().paper
 
             def write(path: Path, over: bool) -> None:

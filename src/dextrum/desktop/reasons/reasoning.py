@@ -24,7 +24,6 @@ from dextrum.app.advising.reason_words import (
     as_before_words,
     beside_words,
     beyond_words,
-    chances_by_part,
     change_words,
     explanation_rows,
     load_words,
@@ -34,10 +33,10 @@ from dextrum.app.advising.reason_words import (
     weighed_words,
 )
 from dextrum.app.advising.steps import kind_of_step
-from dextrum.app.advising.suspect_words import mode_words, one_for_each_part, rest_words
+from dextrum.app.advising.suspect_words import mode_words, rest_words, suspect_words
 from dextrum.app.commands import BY_ID
 from dextrum.core.advice.actions import Action
-from dextrum.core.advice.wording import fault_words, percent
+from dextrum.core.advice.wording import percent
 from dextrum.core.board import UNLISTED_PART, Board
 from dextrum.core.faults.trace_parts import is_trace, shown_part
 from dextrum.core.safety.cautions import cautions_of_action
@@ -55,12 +54,12 @@ from dextrum.tongue import tr
 if TYPE_CHECKING:
     from dextrum.app.advising.assess import Assessment, Explanation
     from dextrum.core.advice.recommend import Advice
-    from dextrum.core.diagnosis.posterior import Suspect
+    from dextrum.core.diagnosis.suspected_parts import SuspectedPart
 
 Index = QModelIndex | QPersistentModelIndex
 NOWHERE = QModelIndex()
 MOST_MINUTES_SHOWN = 90.0
-MOST_SHOWN, ROW_PIXELS = 5, 44
+ROW_PIXELS = 44
 MOVED = 0.005
 """Change of a chance from which the one before is shown beside it."""
 
@@ -72,7 +71,7 @@ LEAST_STILL = 0.1
 class SuspectList(QAbstractListModel):
     def __init__(self) -> None:
         super().__init__()
-        self.rows: tuple[Suspect, ...] = ()
+        self.rows: tuple[SuspectedPart, ...] = ()
         self.board: Board | None = None
         self.something_else = 0.0
         self.nothing = 0.0
@@ -85,20 +84,18 @@ class SuspectList(QAbstractListModel):
         return 0 if parent.isValid() else len(self.rows) + (2 if self.board is not None else 0)
 
     def line(self, row: int) -> tuple[str, str, float, bool]:
-        """Part, words, its chance (of being there still, where a repair seems to have failed), whether it is mended."""
+        """Part, words, the chance that anything is wrong with it still, whether it is mended."""
         if row < len(self.rows):
             suspect = self.rows[row]
             # In large type the part's name has to do.
             short = self.board is None or look.scale > LARGE_TEXT
-            words = suspect.fault.words if short or self.board is None else fault_words(self.board, suspect.fault)
-            part = "" if is_trace(suspect.fault.part) else suspect.fault.part
-            if suspect.mended and suspect.still >= LEAST_STILL:
-                return part, tr("still there · {words}", words=words), suspect.still, False
-            if part and part == self.as_before:
-                return part, tr("still there · {words}", words=words), suspect.probability, False
+            words = suspect_words(None if short else self.board, suspect)
+            part = "" if is_trace(suspect.part) else suspect.part
+            if (suspect.lead.mended and suspect.chance >= LEAST_STILL) or (part and part == self.as_before):
+                return part, tr("still there · {words}", words=words), suspect.chance, False
             # The chance that matters once it is repaired is that it is there all the same.
-            return (part, tr("repaired · {words}", words=words), suspect.still, True) if suspect.mended else (
-                part, words, suspect.probability, False)
+            return (part, tr("repaired · {words}", words=words), suspect.chance, True) if suspect.lead.mended else (
+                part, words, suspect.chance, False)
         if row == len(self.rows):
             return "", tr(UNLISTED_PART), self.something_else, False
         return "", tr("no fault left") if self.repaired else tr("no fault on the board"), self.nothing, False
@@ -137,7 +134,7 @@ class SuspectDelegate(QStyledItemDelegate):
         text = QRectF(left + wide, rect.top(), rect.width() - wide - look.px(8), half + 2)
         painter.drawText(text, Qt.AlignmentFlag.AlignVCenter, painter.fontMetrics().elidedText(
             words, Qt.TextElideMode.ElideRight, int(text.width())))
-        bar = QRectF(left + look.px(46), rect.top() + half + look.px(4), rect.width() - look.px(104), look.px(8))
+        bar = QRectF(left + look.px(46), rect.top() + half + look.px(4), rect.width() - look.px(112), look.px(8))
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(look.colour("bar_ground"))
         painter.drawRoundedRect(bar, 2, 2)
@@ -331,7 +328,7 @@ class ReasoningPanel(QWidget):
         self.suspects.beginResetModel()
         known = bool(assessment.posterior.hypotheses.faults)
         self.suspects.board = model.board if known else None
-        self.suspects.rows = one_for_each_part(assessment.suspects, MOST_SHOWN)
+        self.suspects.rows = assessment.parts
         self.suspects.something_else = assessment.posterior.something_else
         self.suspects.repaired = bool(assessment.facts.reworks)
         self.suspects.as_before = assessment.posterior.since_repair if \
@@ -347,7 +344,7 @@ class ReasoningPanel(QWidget):
         self.list.setFixedHeight(look.px(ROW_PIXELS) * self.suspects.rowCount() + 4)
         if self.suspects.rowCount():
             self.list.setCurrentIndex(self.suspects.index(min(max(keep, 0), self.suspects.rowCount() - 1)))
-        shown = frozenset(suspect.fault.part for suspect in self.suspects.rows)
+        shown = frozenset(suspect.part for suspect in self.suspects.rows)
         self.rest.setText(rest_words(assessment.posterior, shown, assessment.draws) if known else "")
         self.rest.setVisible(known)
         together = assessment.together if known else ""
@@ -371,7 +368,7 @@ class ReasoningPanel(QWidget):
 
     def _changed(self, assessment: Assessment) -> str:
         """What changed since the answer that was shown before, with what was recorded between."""
-        now = chances_by_part(assessment.posterior)
+        now = assessment.chance_by_part
         job, length, before = self._before
         here = self.model.job_id, len(self.model.trail)
         if (job, length) != here:
@@ -431,14 +428,14 @@ class ReasoningPanel(QWidget):
             self.modes.hide()
             return
         suspect = self.suspects.rows[row]
-        modes = mode_words(assessment.posterior, suspect.fault.part)
+        modes = mode_words(assessment.posterior, suspect.part)
         self.modes.setText("\n".join(modes))
         self.modes.setVisible(bool(modes))
-        found = [r for r in assessment.reasons.get(suspect.index, ()) if abs(r.log_odds) >= LEAST_SHOWN][:5]
+        found = [r for r in assessment.reasons.get(suspect.part, ()) if abs(r.log_odds) >= LEAST_SHOWN][:5]
         self.reasons_title.setText(tr("Why {part}",
-                                      part=suspect.fault.part) if not is_trace(suspect.fault.part)
-                                   else tr("Why the {part}", part=shown_part(suspect.fault.part)))
-        beside = beside_words(board, assessment, suspect.index)
+                                      part=suspect.part) if not is_trace(suspect.part)
+                                   else tr("Why the {part}", part=shown_part(suspect.part)))
+        beside = beside_words(board, assessment, suspect.lead.index)
         if not found:
             beside = "\n".join(filter(None, (
                 tr("Nothing seen so far speaks for or against it; only how often it happens."), beside)))
