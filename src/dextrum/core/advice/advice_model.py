@@ -104,6 +104,5 @@ class AdviceModel:
     def parts(self) -> tuple[tuple[str, ...], np.ndarray]:
         """The parts that can fail, and which one each row is of, (R,); -1 where it is of none."""
         hypotheses = self.model.hypotheses
-        names = tuple(dict.fromkeys(fault.part for fault in hypotheses.faults))
-        place = {name: k for k, name in enumerate(names)}
-        return names, np.array([place[f.part] for f in hypotheses.faults] + [-1])[hypotheses.fault_of_row]
+        names, of_fault = hypotheses.parts
+        return names, np.append(of_fault, -1)[hypotheses.fault_of_row]

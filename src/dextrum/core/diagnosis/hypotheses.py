@@ -59,6 +59,13 @@ class Hypotheses:
         return np.array([fault.part != UNLISTED_PART for fault in self.faults], dtype=bool)
 
     @cached_property
+    def parts(self) -> tuple[tuple[str, ...], np.ndarray]:
+        """Parts that may be at fault, in the order of their faults, and each fault's among them, (F,)."""
+        place: dict[str, int] = {}
+        of = [place.setdefault(fault.part, len(place)) for fault in self.faults]
+        return tuple(place), np.array(of, dtype=int)
+
+    @cached_property
     def left(self) -> LeftByRepair:
         """What repairs leave, by kind of fault."""
         chance = self.left_of_fault[self.fault_of_row]

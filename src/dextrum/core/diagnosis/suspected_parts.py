@@ -37,7 +37,7 @@ def suspected_parts(posterior: Posterior, most: int = 5) -> tuple[SuspectedPart,
     """The parts that most likely have had something wrong, likeliest first; ties keep the board's order. A part that
     was repaired keeps its place, with the chance that something is wrong with it all the same."""
     hypotheses = posterior.hypotheses
-    names, part_of_fault = _parts(hypotheses)
+    names, part_of_fault = hypotheses.parts
     if not names:
         return ()
     had, left = _had(posterior), chance_by_part(posterior)
@@ -56,7 +56,7 @@ def suspected_parts(posterior: Posterior, most: int = 5) -> tuple[SuspectedPart,
 
 def chance_by_part(posterior: Posterior) -> dict[str, float]:
     """Chance that something is wrong with each part still."""
-    names, part_of_fault = _parts(posterior.hypotheses)
+    names, part_of_fault = posterior.hypotheses.parts
     if posterior.ways is None:
         chance = _had(posterior)
     else:
@@ -68,21 +68,14 @@ def chance_by_part(posterior: Posterior) -> dict[str, float]:
 def _had(posterior: Posterior) -> np.ndarray:
     """Chance that something was wrong with each part, (P,): of all pairs, but that several of one part go together only
     as far as the listed sets say."""
-    names, part_of_fault = _parts(posterior.hypotheses)
+    names, part_of_fault = posterior.hypotheses.parts
     together = posterior.covered * _together(posterior.hypotheses, posterior.sets)
     return np.clip(np.bincount(part_of_fault, posterior.faults, len(names)) - together, 0.0, 1.0)
 
 
-def _parts(hypotheses: Hypotheses) -> tuple[tuple[str, ...], np.ndarray]:
-    """Parts that may be at fault, in the board's order, and each fault's, (F,)."""
-    place: dict[str, int] = {}
-    of = [place.setdefault(fault.part, len(place)) for fault in hypotheses.faults]
-    return tuple(place), np.array(of, dtype=int)
-
-
 def _together(hypotheses: Hypotheses, sets: FaultSets) -> np.ndarray:
     """What the chances of each part's faults have too much for those of the sets that hold several of them, (P,)."""
-    names, part_of_fault = _parts(hypotheses)
+    names, part_of_fault = hypotheses.parts
     none = len(names)
     of_row = np.append(np.append(part_of_fault, none)[hypotheses.fault_of_row], none)
     of = np.sort(of_row[sets.rows], axis=1)
