@@ -30,7 +30,7 @@ from dextrum.core.diagnosis.hypotheses import (
     distinct_sets,
 )
 from dextrum.core.diagnosis.posterior import Posterior
-from dextrum.core.diagnosis.suspected_parts import NAMED_SHARE
+from dextrum.core.diagnosis.suspected_parts import LEAST_NAMED
 from dextrum.core.faults.registry import KINDS
 from dextrum.core.faults.trace_parts import shown_part
 from dextrum.core.job import JobFacts
@@ -408,7 +408,7 @@ class Weighing:
             else:
                 own = [p for p, place in enumerate(places.tolist()) if faults[place].part == names[best]]
                 share = per_fault[k, own]
-                named = float(share.max()) >= NAMED_SHARE * float(share.sum())
+                named = float(share.max()) >= LEAST_NAMED * float(share.sum())
                 words = (fault_words(self.board, faults[places[own[int(share.argmax())]]]) if named
                          else part_words(self.board, names[best]))
                 found.append(f"{shown_part(names[best])} {words}, {percent(float(per_part[k, best]) / whole)}")

@@ -17,7 +17,7 @@ LEAST_PART = 0.004
 """Chance from which a part is a suspect."""
 LEAST_WAY = 0.001
 """Chance from which a fault counts among the ways in which its part may be at fault."""
-NAMED_SHARE = 0.8
+LEAST_NAMED = 0.8
 """Of a part's chance: what its likeliest fault must have for the part to be called by it. Less is one of several."""
 
 
@@ -49,7 +49,7 @@ def suspected_parts(posterior: Posterior, most: int = 5) -> tuple[SuspectedPart,
         own = np.flatnonzero(part_of_fault == k)
         chances = posterior.faults[own]
         lead, ways = int(chances.argmax()), int((chances >= LEAST_WAY).sum())
-        named = ways < 2 or float(chances[lead]) >= NAMED_SHARE * float(chances.sum())
+        named = ways < 2 or float(chances[lead]) >= LEAST_NAMED * float(chances.sum())
         found.append(SuspectedPart(names[k], left[names[k]], suspect_of(posterior, int(own[lead])), ways, named))
     return tuple(found)
 
