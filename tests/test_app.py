@@ -205,6 +205,17 @@ class CommandLineTest(unittest.TestCase):
         self.assertIn("J1.B5 reads 0.0 V: grounded", out)
         self.assertIn("Next: ", out)
 
+    def test_every_key_of_what_advise_prints_is_documented(self) -> None:
+        job = self.place / "job.json"
+        write_job_file(job, trail_of(OPENED, readings(B5=0.0, A10=math.inf), Rework("replace", "C14")))
+        said = json.loads(self.run_main("advise", str(job), "--json")[1])
+        self.assertTrue(said["gates"] and said["posterior"]["parts"])
+        docs = Path(__file__).resolve().parent.parent / "docs" / "diagnosis.md"
+        section = docs.read_text("utf-8").partition("## The JSON of `advise`")[2]
+        keys = [*said, *said["posterior"], *said["verdicts"][0], *said["actions"][0], *said["gates"][0],
+                *said["posterior"]["parts"][0], *said["posterior"]["faults"][0]]
+        self.assertEqual([key for key in keys if f"`{key}`" not in section], [])
+
     def test_advise_tells_what_is_wrong(self) -> None:
         status, _, err = self.run_main("advise", str(self.place / "nowhere.json"))
         self.assertEqual(status, 1)

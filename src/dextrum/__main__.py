@@ -118,11 +118,10 @@ def _advise(options: argparse.Namespace) -> int:
     print(f"{result['serial']}: {len(off)} of {len(result['verdicts'])} readings are abnormal.")
     for verdict in off:
         print(f"  {verdict['point']} reads {verdict['value']} {verdict['unit']}: {verdict['verdict']}")
-    for fault in result["posterior"]["faults"][:6]:
-        chance = fault["still_there"] if fault["mended"] else fault["probability"]
-        still = " (repaired; chance that it is there still)" if fault["mended"] else ""
-        print(f"  {chance:6.1%} {fault['words']}{still}")
-    if any(fault["mended"] for fault in result["posterior"]["faults"]):
+    for part in result["posterior"]["parts"][:6]:
+        still = " (repaired; chance that something is wrong with it still)" if part["mended"] else ""
+        print(f"  {part['probability']:6.1%} {part['words']}{still}")
+    if any(part["mended"] for part in result["posterior"]["parts"]):
         print(f"  {result['posterior']['nothing_left']:6.1%} no fault left")
     print(f"Next: {result['actions'][0]['title']}. {result['actions'][0]['why']}")
     return 0

@@ -7,12 +7,16 @@ from pathlib import Path
 from typing import Any
 
 from dextrum.app.advising.assess import assess
+from dextrum.app.advising.suspect_words import suspect_words
 from dextrum.app.library.library import PackLibrary
 from dextrum.app.reading.judged import judged_readings
 from dextrum.core.advice.wording import fault_words
-from dextrum.core.diagnosis.suspected_parts import LEAST_PART
+from dextrum.core.diagnosis.suspected_parts import suspected_parts
+from dextrum.core.faults.trace_parts import shown_part
 from dextrum.core.job import job_facts
 from dextrum.store.job_file import read_job_file
+
+MOST_FAULTS, MOST_PARTS = 20, 10
 
 
 def _number(value: float) -> float | str | None:
@@ -29,7 +33,7 @@ def advise(path: Path, library: PackLibrary, meter: str = "") -> dict[str, Any]:
     used = meter or next((r.meter for r in (facts.readings or {}).values() if r.meter), "M1")
     model = library.advice_model(facts.pack_id, used)
     board = model.model.board
-    done = assess(model, trail, most_suspects=20, now=datetime.now(UTC))
+    done = assess(model, trail, most_suspects=MOST_FAULTS, now=datetime.now(UTC))
     judged = judged_readings(board, model.model.references, done.facts)
     return {
         "serial": facts.serial, "pack": facts.pack_id, "meter": used,
@@ -47,8 +51,9 @@ def advise(path: Path, library: PackLibrary, meter: str = "") -> dict[str, Any]:
                         "mode": s.fault.kind.value, "terminals": list(s.fault.terminals),
                         "probability": _number(s.probability), "mended": s.mended, "still_there": _number(s.still)}
                        for s in done.suspects],
-            "parts": [{"part": part, "probability": _number(chance)} for part, chance in sorted(
-                done.chance_by_part.items(), key=lambda one: -one[1]) if chance >= LEAST_PART],
+            "parts": [{"part": p.part, "words": f"{shown_part(p.part)} {suspect_words(board, p)}",
+                       "probability": _number(p.chance), "mended": p.lead.mended}
+                      for p in suspected_parts(done.posterior, MOST_PARTS)],
         },
         "actions": [{"kind": a.kind, "target": a.target, "title": a.title, "minutes": _number(a.minutes),
                      "cost": _number(a.cost), "expected_cost": _number(a.expected), "points": list(a.points),
