@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -80,6 +81,12 @@ class SharedDeviation:
         """Before anything was read."""
         return cls(np.zeros(rows), np.zeros(rows), np.full(rows, np.nan))
 
+    @classmethod
+    def of_all(cls, several: Sequence[SharedDeviation]) -> SharedDeviation:
+        """Of the rows of several, one after another."""
+        return cls(np.concatenate([one.total for one in several]), np.concatenate([one.count for one in several]),
+                   np.concatenate([one.leaked for one in several]))
+
     def of(self, places: np.ndarray) -> SharedDeviation:
         """Of some rows only."""
         return SharedDeviation(self.total[places], self.count[places], self.leaked[places])
@@ -131,15 +138,59 @@ def with_reading(expected: Expected, shared: SharedDeviation, scaled: float,
                            np.where(leaks, scaled, shared.leaked))
 
 
+@dataclass(frozen=True)
+class ExpectedApart:
+    """What every row predicts at one point: a few in a hundred each something of their own, all others what a good
+    board does, so that what is read there is weighed once for all of them. expected: of N of them, a good board first;
+    rows: (N,), which; place: (R,), as which of the N each row predicts."""
+
+    expected: Expected
+    rows: np.ndarray
+    place: np.ndarray
+
+    def of(self, rows: np.ndarray) -> Expected:
+        """The prediction of these rows."""
+        return of_these(self.expected, self.place[rows])
+
+    def to_weigh(self, shared: SharedDeviation | None) -> tuple[np.ndarray, np.ndarray]:
+        """Rows that may be weighed in place of all, (M,), and for every row which of them, (R,). shared: how far the
+        copper has read from each row's prediction; rows that are off otherwise than a good board count by themselves.
+        """
+        if shared is None:
+            return self.rows, self.place
+        apart = (self.place > 0) | _differs(shared.total) | _differs(shared.count) | _differs(shared.leaked)
+        apart[NOTHING_ROW] = True
+        rows, place = np.flatnonzero(apart), np.zeros(len(apart), dtype=np.intp)
+        place[rows] = np.arange(len(rows))
+        return rows, place
+
+
+def expected_apart(model: DiagnosisModel, point: str, method: Method, wider: float = 1.0) -> ExpectedApart | None:
+    """Kept. None where the pack has no such point or doesn't know its net, or the method can't be used there."""
+    def make() -> ExpectedApart | None:
+        predicted = None if point in model.board.unknown_points else model.predicted_at(point, method)
+        if predicted is None or np.isnan(predicted.values[NOTHING_ROW]):
+            return None
+        apart = predicted.touched | _differs(predicted.values)
+        apart[NOTHING_ROW] = True
+        rows, place = np.flatnonzero(apart), np.zeros(len(apart), dtype=np.intp)
+        place[rows] = np.arange(len(rows))
+        return ExpectedApart(expected_of(model, point, method, predicted.values[rows], predicted.touched[rows], wider),
+                             rows, place)
+
+    return model.memory.expected.recall((point, method, wider), make)
+
+
 def expected_at(model: DiagnosisModel, point: str, method: Method, wider: float = 1.0) -> Expected | None:
-    """Of every row, (R,); None where the pack has no such point or doesn't know its net, or the method can't be used
-    there."""
-    if point in model.board.unknown_points:
-        return None
-    predicted = model.predicted_at(point, method)
-    if predicted is None or np.isnan(predicted.values[NOTHING_ROW]):
-        return None
-    return expected_of(model, point, method, predicted.values, predicted.touched, wider)
+    """Of every row, (R,); None as for `expected_apart`."""
+    apart = expected_apart(model, point, method, wider)
+    return None if apart is None else of_these(apart.expected, apart.place)
+
+
+def _differs(values: np.ndarray) -> np.ndarray:
+    """Which are not what the good board's is; NaN is as NaN."""
+    good = values[NOTHING_ROW]
+    return np.asarray(~np.isnan(values) if np.isnan(good) else values != good)
 
 
 def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.ndarray, touched: np.ndarray,

@@ -18,7 +18,14 @@ import numpy as np
 from dextrum.core.assumptions.readings import LEAST_LEVEL_VOLTS
 from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
-from dextrum.core.diagnosis.expected import Expected, SharedDeviation, again_spread, expected_of, with_reading
+from dextrum.core.diagnosis.expected import (
+    Expected,
+    SharedDeviation,
+    again_spread,
+    expected_apart,
+    expected_of,
+    with_reading,
+)
 from dextrum.core.diagnosis.joint_predictions import joint_values, unchanged
 from dextrum.core.diagnosis.likelihood import OnceRead, log_density, read_again
 from dextrum.core.diagnosis.own_deviation import taught_by
@@ -86,15 +93,18 @@ def held_to_joined(model: DiagnosisModel, likelihood: np.ndarray, point: str, me
                    again: tuple[float, ...], once: tuple[OnceRead, ...]) -> np.ndarray:
     """The ln likelihood of a reading, (R,), with each row that joins its copper to another held to what that one read.
     The rest as for `reading_log_likelihood`."""
-    predicted = model.predicted_at(point, method)
-    assert predicted is not None
-    found = likelihood.copy()
+    apart = expected_apart(model, point, method, wider)
+    assert apart is not None
+    joined, deviations = [], []
     for copper, readings in beside:
         rows = model.joined[copper, model.copper[point]]
         both = SharedDeviation.unknown(len(rows)) if shared is None else shared.of(rows)
         for reading in readings:
             both = both.plus(taught_by(model, method, reading, wider).deviation.of(rows))
-        expected = expected_of(model, point, method, predicted.values[rows], predicted.touched[rows], wider)
-        found[rows] = log_density(given_joined(read_again(expected, method, again, once), both, method), method, value,
-                                  touches, None, slips)
+        joined.append(rows)
+        deviations.append(both)
+    rows, found = np.concatenate(joined), likelihood.copy()
+    # A row that joins it to two of them is held to what the later one read.
+    expected = given_joined(read_again(apart.of(rows), method, again, once), SharedDeviation.of_all(deviations), method)
+    found[rows] = log_density(expected, method, value, touches, None, slips)
     return found

@@ -43,7 +43,7 @@ from dextrum.core.diagnosis.expected import (
     Expected,
     SharedDeviation,
     again_spread,
-    expected_at,
+    expected_apart,
     given_shared,
 )
 from dextrum.core.diagnosis.functions import symptom_chance
@@ -111,14 +111,17 @@ def reading_log_likelihood(model: DiagnosisModel, point: str, method: Method, va
     shared: what the same copper has read before. slips: how often a touch reads open by mistake. earlier: what the
     point read before repairs; once: before all that is weighed.
     """
-    expected = expected_at(model, point, method, wider)
-    if expected is None:
+    apart = expected_apart(model, point, method, wider)
+    if apart is None:
         return None
-    found = log_density(read_again(expected, method, earlier, once), method, value, touches, shared, slips)
+    rows, place = apart.to_weigh(shared)
+    expected = apart.expected if shared is None else apart.of(rows)
+    found = log_density(read_again(expected, method, earlier, once), method, value, touches,
+                        None if shared is None else shared.of(rows), slips)[place]
     # Something else: mostly as a good board, else anything.
     other = _anything(value, method) if value != float("inf") else ELSE_OPEN
     found[SOMETHING_ELSE_ROW] = np.log((1 - ELSE_SHARE) * np.exp(found[NOTHING_ROW]) + ELSE_SHARE * other)
-    return found
+    return np.asarray(found)
 
 
 def log_density(expected: Expected, method: Method, value: float, touches: int = 1,

@@ -14,6 +14,7 @@ from dextrum.core.board import Method
 
 if TYPE_CHECKING:
     from dextrum.core.circuit.isolation import Isolated
+    from dextrum.core.diagnosis.expected import ExpectedApart
     from dextrum.core.diagnosis.functional_evidence import FunctionalEvidence
     from dextrum.core.diagnosis.model import DiagnosisModel
     from dextrum.core.diagnosis.own_deviation import Taught
@@ -31,6 +32,8 @@ MOST_SOLVED = 100
 MOST_JOINT = 200_000
 MOST_TAUGHT = 400
 """Readings of which is kept what they have taught every row, or sets that were solved: a tenth of a megabyte each."""
+MOST_EXPECTED = 1000
+"""Points of which is kept what every row predicts, ten kilobytes each."""
 MOST_VIEWS = 4
 MOST_FUNCTIONAL = 4
 """Trails of which is kept what their functional items say together, a megabyte each: the one in hand and the last."""
@@ -75,9 +78,9 @@ class Kept(Generic[Key, Result]):
 class Memory:
     """vectors: row vectors by what they depend on. witnesses: the last readings as witnesses. meeting: what witnesses
     say of pairs that meet, sets: of rows that were solved together; taught: what readings have taught of their copper.
-    joint: what rows read together, by method, point and rows. sizes: how far each row moves a point;
-    pairs_near: which of the pairs that meet both have part in a point; both by point and method. views: of the board
-    with parts off. functional: what functional witnesses say together."""
+    joint: what rows read together, by method, point and rows. sizes: how far each row moves a point; expected: what
+    every row predicts there; pairs_near: which of the pairs that meet both have part in a point; all three by point and
+    method. views: of the board with parts off. functional: what functional witnesses say together."""
 
     def __init__(self) -> None:
         self.vectors: Kept[tuple[object, ...], np.ndarray | None] = Kept(MOST_VECTORS)
@@ -86,12 +89,13 @@ class Memory:
         self.taught: Kept[tuple[object, ...], Taught] = Kept(MOST_TAUGHT)
         self.joint: Kept[tuple[Method, str, tuple[int, ...]], float] = Kept(MOST_JOINT)
         self.sizes: Kept[tuple[str, Method], np.ndarray] = Kept(MOST_VECTORS)
+        self.expected: Kept[tuple[str, Method, float], ExpectedApart | None] = Kept(MOST_EXPECTED)
         self.pairs_near: Kept[tuple[str, Method], np.ndarray] = Kept(MOST_VECTORS)
         self.sets: Kept[tuple[object, ...], dict[tuple[int, ...], list[float]]] = Kept(MOST_SOLVED)
         self.views: Kept[Isolated, DiagnosisModel] = Kept(MOST_VIEWS)
         self.functional: Kept[tuple[object, ...], FunctionalEvidence] = Kept(MOST_FUNCTIONAL)
 
     def clear(self) -> None:
-        for kept in (self.vectors, self.witnesses, self.meeting, self.taught, self.joint, self.sizes, self.pairs_near,
-                     self.sets, self.views, self.functional):
+        for kept in (self.vectors, self.witnesses, self.meeting, self.taught, self.joint, self.sizes, self.expected,
+                     self.pairs_near, self.sets, self.views, self.functional):
             kept.clear()

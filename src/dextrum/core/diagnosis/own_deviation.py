@@ -12,7 +12,7 @@ import numpy as np
 from dextrum.core.assumptions.readings import AS_BEFORE_VOLTS
 from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
-from dextrum.core.diagnosis.expected import SharedDeviation, expected_at, with_reading
+from dextrum.core.diagnosis.expected import SharedDeviation, expected_apart, with_reading
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.joint_predictions import parted, unchanged
 from dextrum.core.diagnosis.model import DiagnosisModel
@@ -119,10 +119,12 @@ def taught_by(model: DiagnosisModel, method: Method, reading: tuple[str, float, 
         point, value, isolated = reading
         then, there = model.isolating(isolated), model.predicted_at(point, method)
         assert there is not None
-        expected, nothing = expected_at(then, point, method, wider), SharedDeviation.unknown(model.hypotheses.count)
-        found = nothing if expected is None else with_reading(
-            expected, nothing, value, _reads_alike(then, model, point, method))
-        return Taught(found, there.values, float(there.values[NOTHING_ROW]))
+        apart, good = expected_apart(then, point, method, wider), float(there.values[NOTHING_ROW])
+        if apart is None:
+            return Taught(SharedDeviation.unknown(model.hypotheses.count), there.values, good)
+        found = with_reading(apart.expected, SharedDeviation.unknown(len(apart.rows)), value).of(apart.place)
+        same = _reads_alike(then, model, point, method)
+        return Taught(SharedDeviation.unknown(len(apart.place)).plus(found, same), there.values, good)
 
     return model.memory.taught.recall((method, reading, wider), make)
 

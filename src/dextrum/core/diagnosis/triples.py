@@ -73,15 +73,16 @@ def _with_one_more(model: DiagnosisModel, evidence: Evidence, bases: np.ndarray,
     against = np.minimum(gains, 0.0)
     losses = against.sum(axis=1)
     located = np.array([isinstance(w, LocatedWitness) for w in evidence.witnesses], dtype=bool)
-    near = np.zeros(gains.shape, dtype=bool)
-    near[:, located] = evidence.located.near.T
+    near, places = evidence.located.near, np.flatnonzero(located)
     highest = gains.max(axis=0, initial=0.0)
-    # What a row adds at most: all that it explains and the pair does not, and nothing that may be hidden is against it.
-    explains, without = np.maximum(gains, 0.0).sum(axis=1), share + against[:, ~located].sum(axis=1)
     least = total + np.log(LEAST_TRIPLE)
     explained = np.maximum(np.maximum(gains[bases[:, 0]], gains[bases[:, 1]]), 0.0)
     open_still = highest - explained > LEAST_UNEXPLAINED
     unexplained = np.where(open_still, highest - explained, 0.0).sum(axis=1)
+    # What a row adds at most: all of what the pair leaves open, and nothing that may be hidden is against it.
+    anywhere = open_still.any(axis=0)
+    explains = open_still[:, anywhere].astype(float) @ np.maximum(gains[:, anywhere], 0.0).T
+    without = share + against[:, ~located].sum(axis=1)
     beside = (log_bases - pairs.log_prior[bases[:, 0], bases[:, 1]] + pairs.log_triple_constant
               + share[bases[:, 0]] + share[bases[:, 1]])
     wanted = ((beside[:, None] + without + np.minimum(explains, unexplained[:, None]) > least)
@@ -91,9 +92,9 @@ def _with_one_more(model: DiagnosisModel, evidence: Evidence, bases: np.ndarray,
     for k in np.flatnonzero(open_still.any(axis=1) & wanted.any(axis=1)).tolist():
         one, other = bases[k].tolist()
         items, rows = np.flatnonzero(open_still[k]), np.flatnonzero(wanted[k])
-        hidden = np.flatnonzero(near[one] | near[other])
+        hidden = np.flatnonzero(near[:, one] | near[:, other])
         more = (np.maximum(gains[np.ix_(rows, items)] - explained[k, items], 0.0).sum(axis=1) + losses[rows]
-                - np.where(near[np.ix_(rows, hidden)], against[np.ix_(rows, hidden)], 0.0).sum(axis=1))
+                - np.where(near[np.ix_(hidden, rows)], against[np.ix_(rows, places[hidden])].T, 0.0).sum(axis=0))
         more += beside[k] + share[rows]
         rows, more = rows[more > least], more[more > least]
         if len(rows) > MOST_THIRDS:
