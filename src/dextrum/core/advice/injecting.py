@@ -33,7 +33,7 @@ from dextrum.core.circuit.injecting import (
     same_setting,
 )
 from dextrum.core.circuit.network import GROUND
-from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NO_ROW
 from dextrum.core.diagnosis.injection import rail_group, rail_nets, rail_shorts, short_seen
 from dextrum.core.reference.off_points import off_points
 from dextrum.tongue import tr
@@ -192,6 +192,14 @@ def _likely_shorted(weighing: Weighing) -> tuple[int, ...]:
             if epoch == facts.epoch and method == red}
     open_still = [i for i, name in enumerate(table.points) if copper.get(name, GROUND) >= 0 and copper[name] not in read
                   and weighing.board.point_by_id[name].to is None]
+    if not open_still:
+        return ()
+    # Not likelier than all its faults' chances together, by which most points need no closer look.
+    member: np.ndarray = np.not_equal(weighing.rows, NO_ROW)
+    by_row = np.bincount(weighing.rows[member], np.broadcast_to(weighing.weight[:, None], member.shape)[member],
+                         table.chances.shape[2])
+    at_most = table.chances[:, 0] @ by_row
+    open_still = [i for i in open_still if at_most[i] >= LIKELY_SHORT]
     if not open_still:
         return ()
     near = table.chances[np.array(open_still), 0]

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
+from functools import cache, partial
 
 import numpy as np
 
@@ -29,8 +30,9 @@ def single_touches(weighing: Weighing) -> frozenset[str]:
         if item.epoch < facts.epoch:
             before.setdefault(item.subject, []).append(item)
     warmed = _warmed_nodes(weighing)
+    mended = cache(partial(_rows_mended, weighing))
     return frozenset(item.subject for item in once if not any(
-        _bears_out(weighing, earlier, item) for earlier in before.get(item.subject, ())) and not (
+        _bears_out(weighing, mended, earlier, item) for earlier in before.get(item.subject, ())) and not (
             _node_of(weighing, item.subject) in warmed and _is_shorted(weighing, item)))
 
 
@@ -83,13 +85,18 @@ def _is_shorted(weighing: Weighing, item: EvidenceItem) -> bool:
         weighing.board, weighing.advice.model.references, point, item.method, item.value).verdict in SHORTED
 
 
-def _bears_out(weighing: Weighing, earlier: EvidenceItem, item: EvidenceItem) -> bool:
+def _rows_mended(weighing: Weighing, since: int, until: int) -> np.ndarray:
+    """Boolean (R,): what the repairs between two epochs have mended."""
+    model = weighing.advice.model
+    return model.hypotheses.rows_mended(frozenset(fault for epoch, rework in weighing.facts.reworks
+                                                  if since < epoch <= until for fault in faults_mended(model, rework)))
+
+
+def _bears_out(weighing: Weighing, mended: Callable[[int, int], np.ndarray], earlier: EvidenceItem,
+               item: EvidenceItem) -> bool:
     """Whether a reading of the same point before a repair read the same, and no repair since has part in what it
-    reads."""
+    reads. mended: rows mended between two epochs."""
     if earlier.method != item.method or not agree(earlier.value, item.value):
         return False
-    advice = weighing.advice
-    place = advice.outcomes.place.get(item.subject)
-    mended = frozenset(fault for epoch, rework in weighing.facts.reworks if earlier.epoch < epoch <= item.epoch
-                       for fault in faults_mended(advice.model, rework))
-    return place is not None and not bool(np.any(advice.sizes[place, advice.model.hypotheses.rows_mended(mended)]))
+    place = weighing.advice.outcomes.place.get(item.subject)
+    return place is not None and not bool(np.any(weighing.advice.sizes[place, mended(earlier.epoch, item.epoch)]))

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -194,6 +195,12 @@ def _largest(values: np.ndarray, count: int) -> float:
     return float(np.partition(values, -count)[-count]) if count <= len(values) else 0.0
 
 
+@lru_cache(maxsize=16)
+def _upper(count: int) -> np.ndarray:
+    """Boolean (count, count): each two once."""
+    return np.triu(np.ones((count, count), dtype=bool))
+
+
 def _by_kind(product: _Product) -> _ByKind:
     own, kind, kinds = product.own, product.kind, len(product.beyond)
     place = np.empty(len(own), dtype=np.int64)
@@ -205,5 +212,5 @@ def _by_kind(product: _Product) -> _ByKind:
     np.maximum.at(most, kind, own)
     with np.errstate(over="ignore", under="ignore"):
         beside = product.beyond * most
-        pairs = (most[:, None] * beside)[np.triu_indices(kinds)]
+        pairs = (most[:, None] * beside)[_upper(kinds)]
     return _ByKind(own, kind, beside, product.beyond, order, keys[order], -np.sort(-own), begins, pairs)

@@ -77,6 +77,15 @@ class Located:
         by = k if isinstance(k, int) else k[:, None]
         return np.asarray(np.where(sets != NO_ROW, self._once_each[by, sets], 0.0).sum(axis=1))
 
+    def once_at_pairs(self, k: np.ndarray, here: np.ndarray, first: np.ndarray, second: np.ndarray) -> np.ndarray:
+        """`once_at` of the k-th witnesses (N,) at the places `here` (N,) of pairs of rows, (N,)."""
+        found = np.zeros(len(here))
+        if self._once_each is not None:
+            repaired = (self._once_each != 0.0).any(axis=0)
+            some = np.flatnonzero((repaired[first] | repaired[second])[here])
+            found[some] = self.once_at(k[some], np.column_stack([first[here[some]], second[here[some]]]))
+        return found
+
     def _taken_once(self, left: LeftByRepair, sets: np.ndarray, mended: np.ndarray,
                     by_way: dict[int, tuple[np.ndarray, np.ndarray]]) -> np.ndarray:
         """ln likelihood of sets with repairs (N, W) beyond what single rows add up to, (N,), each repair taken or not

@@ -77,9 +77,8 @@ def meeting_pairs(model: DiagnosisModel, evidence: Evidence, apart: np.ndarray, 
         return MeetingPairs(first, second, apart, np.ones(len(first), dtype=bool))
     total = float(log_sum(singles))
     said = _said(model, evidence.located.witnesses)
-    both = np.column_stack([first[said.here], second[said.here]])
-    log_weight = apart + np.bincount(
-        said.here, said.larger - said.alone - evidence.located.once_at(said.by, both), len(first))
+    once = evidence.located.once_at_pairs(said.by, said.here, first, second)
+    log_weight = apart + np.bincount(said.here, said.larger - said.alone - once, len(first))
     solved = np.ones(len(first), dtype=bool)
     solved[said.here] = False
     if exact:
