@@ -20,7 +20,7 @@ from dextrum.core.diagnosis.expected import (
     Expected,
     SharedDeviation,
     again_spread,
-    expected_at,
+    expected_apart,
     expected_of,
     of_these,
     with_reading,
@@ -206,10 +206,10 @@ class ReadingWitness(LocatedWitness):
     @cached_property
     def at_most(self) -> float:
         """Two together may explain what neither does by itself: then it reads just as they predict."""
-        expected = expected_at(self.under, self.point, self.method, self.wider)
-        if expected is None or not self.method.is_diode or np.isinf(self.value):
+        apart = expected_apart(self.under, self.point, self.method, self.wider)
+        if apart is None or not self.method.is_diode or np.isinf(self.value):
             return float(self.rows.max())
-        spread = again_spread(expected, self.method, np.inf) if self.before else expected.base
+        spread = again_spread(apart.expected, self.method, np.inf) if self.before else apart.expected.base
         return max(float(self.rows.max()), float(-np.log(np.sqrt(2.0 * np.pi) * spread)))
 
     @cached_property
