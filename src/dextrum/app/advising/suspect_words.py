@@ -13,8 +13,8 @@ if TYPE_CHECKING:
     from dextrum.core.diagnosis.posterior import Posterior
     from dextrum.core.diagnosis.suspected_parts import SuspectedPart
 
-LEAST_MODE, MOST_MODES = 0.001, 6
-"""Chance from which a way of being at fault is named, and how many are."""
+MOST_MODES = 6
+"""Ways of being at fault that are named."""
 LEAST_COUNTED = 0.005
 """Chance from which a fault that isn't shown is counted."""
 
@@ -32,12 +32,13 @@ def suspect_words(board: Board | None, one: SuspectedPart) -> str:
 def mode_words(posterior: Posterior, part: str) -> tuple[str, ...]:
     """The ways in which a part can be at fault, likeliest first, each with its chance; empty where there is one."""
     from dextrum.core.diagnosis.posterior import suspect_of
+    from dextrum.core.diagnosis.suspected_parts import LEAST_WAY
 
     seen = [suspect_of(posterior, index) for index, fault in enumerate(posterior.hypotheses.faults)
             if fault.part == part]
     modes = sorted(((one.still if one.mended else one.probability, one.fault) for one in seen),
                    key=lambda one: -one[0])
-    modes = [(chance, fault) for chance, fault in modes if chance >= LEAST_MODE]
+    modes = [(chance, fault) for chance, fault in modes if chance >= LEAST_WAY]
     if len(modes) < 2:
         return ()
     named = [f"{percent(chance)} {fault.words}" for chance, fault in modes[:MOST_MODES]]
