@@ -70,8 +70,14 @@ class ArrayOfAnotherMakeTest(unittest.TestCase):
     def test_it_is_known_by_its_lines(self) -> None:
         self.assertEqual(self.found(), ["D2"])
 
-    def test_not_while_something_fails_since_both_lines_may_leak(self) -> None:
-        self.assertNotIn("D2", self.found(Proof("dock_a", False)))
+    def test_also_while_something_fails_but_not_where_its_lines_are_off_by_unlike_amounts(self) -> None:
+        """A unit comes in because something fails; two lines that leak by chance are not low by one factor."""
+        self.assertEqual(self.found(Proof("dock_a", False)), ["D2"])
+        moved = with_chip("D2", 2.2)
+        unlike = {point: volts * (4.0 if "7" in point else 1.0) for point, volts in moved.items()}
+        for failed in ((), (Proof("dock_a", False),)):
+            found = makes(scan(unlike), self.ACROSS, *failed)
+            self.assertNotIn("D2", [one.part for one in found])
 
     def test_missing_it_is_no_make(self) -> None:
         found = makes(scan(with_chip("D2", -9.0)), self.ACROSS)

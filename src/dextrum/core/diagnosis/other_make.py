@@ -38,7 +38,6 @@ if TYPE_CHECKING:
 
 METHOD = Method.DIODE_RED_GROUND
 OF_JUNCTIONS = frozenset({ComponentKind.IC, ComponentKind.ESD_ARRAY})
-"""Arrays only as long as nothing fails: both lines of one may leak, of which no single fault is told."""
 LEAST_VOLTS = 0.2
 """Below it a line is pulled to ground, and says nothing of a junction."""
 PLAIN_SPREADS = 3.0
@@ -89,25 +88,22 @@ def other_makes(model: DiagnosisModel, items: Collection[EvidenceItem], repairs:
     bounds = [-1, *cuts, max(item.epoch for item in read) + 1]
     found = []
     for first, last in pairwise(bounds):
-        fails = any(item.kind == "check" and item.seen == "failed" and first <= item.epoch < last for item in items)
         one = _other_make(model, [item for item in read if first <= item.epoch < last],
-                          [item for item in across if first <= item.epoch < last], first, last - 1,
-                          frozenset({ComponentKind.IC}) if fails else OF_JUNCTIONS)
+                          [item for item in across if first <= item.epoch < last], first, last - 1)
         if one is not None:
             found.append(one)
     return tuple(found)
 
 
 def _other_make(model: DiagnosisModel, read: Sequence[EvidenceItem], across: Sequence[EvidenceItem], since: int,
-                until: int, kinds: frozenset[ComponentKind]) -> OtherMake | None:
-    """across: readings from point to point, which a chip of another make leaves as they are and a fault may not. kinds:
-    of the parts that may be of another make."""
+                until: int) -> OtherMake | None:
+    """across: readings from point to point, which a chip of another make leaves as they are and a fault may not."""
     lines = _lines(model, read)
     off = [copper for copper, (_, away, spread) in lines.items() if abs(away) > PLAIN_SPREADS * spread]
     if len(off) < FEWEST_LINES_OF_MAKE:
         return None
     # An array of another make with higher drops is not told from one that is missing, and then is no better than that.
-    chips = [part.designator for part in model.board.components if part.kind in kinds
+    chips = [part.designator for part in model.board.components if part.kind in OF_JUNCTIONS
              and not part.undescribed and len(model.junction_copper.get(part.designator, frozenset()) & set(off))
              >= FEWEST_LINES_OF_MAKE]
     best: tuple[float, str, dict[int, float]] | None = None
@@ -117,8 +113,8 @@ def _other_make(model: DiagnosisModel, read: Sequence[EvidenceItem], across: Seq
                         for copper in off if copper in shift)
         if explained >= FEWEST_LINES_OF_MAKE and (best is None or gain > best[0]):
             best = gain, chip, shift
-    if best is None or best[0] < PLAINLY_BETTER or best[0] < _best_fault(
-            model, lines, across) + PLAINLY_BETTER:
+    if best is None or best[0] < PLAINLY_BETTER or best[0] < _best_faults(
+            model, best[1], lines, across) + PLAINLY_BETTER:
         return None
     shift = best[2]
     return OtherMake(best[1], shift, since, until,
@@ -192,8 +188,9 @@ def _shares(model: DiagnosisModel, chip: str) -> dict[int, float]:
     return {copper: 1.0 if guessed else current / whole[copper] for copper, current in own.items()}
 
 
-def _best_fault(model: DiagnosisModel, lines: Lines, across: Iterable[EvidenceItem]) -> float:
-    """The same of the best single fault, over all lines and what was read from point to point, there the newest."""
+def _best_faults(model: DiagnosisModel, chip: str, lines: Lines, across: Iterable[EvidenceItem]) -> float:
+    """The same of the best single fault, over all lines and what was read from point to point, there the newest; and of
+    the best two of the chip itself, since two of its lines may leak, of which no single fault is told."""
     total = np.zeros(model.hypotheses.count)
     newest = {item.subject: item for item in sorted(across, key=lambda item: item.epoch)}
     for item in (*(item for item, _, _ in lines.values()), *newest.values()):
@@ -203,5 +200,8 @@ def _best_fault(model: DiagnosisModel, lines: Lines, across: Iterable[EvidenceIt
             model, item.subject, item.method, item.value, item.touches))
         if row is not None:
             total += row - row[NOTHING_ROW]
-    prior = model.pairs.log_prior_one
-    return float((total + prior - prior[NOTHING_ROW])[FIRST_FAULT_ROW:].max(initial=-np.inf))
+    pairs, nothing = model.pairs, float(model.pairs.log_prior_one[NOTHING_ROW])
+    single = float((total + pairs.log_prior_one - nothing)[FIRST_FAULT_ROW:].max(initial=-np.inf))
+    own = np.flatnonzero(model.hypotheses.rows_of_part(chip))
+    two = total[own][:, None] + total[own][None, :] + pairs.log_prior[np.ix_(own, own)] - nothing
+    return max(single, float(two.max(initial=-np.inf)))
