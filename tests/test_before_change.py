@@ -7,7 +7,7 @@ import unittest
 from dextrum.app.advising.assess import assess
 from dextrum.core.advice.across_first import across_first
 from dextrum.core.advice.actions import Action
-from dextrum.core.advice.before_repair import before_repair
+from dextrum.core.advice.before_repair import against_again, before_repair
 from dextrum.core.advice.injecting import injection_actions, read_to_inject
 from dextrum.core.advice.measuring import measure_actions
 from dextrum.core.advice.weighing import Weighing
@@ -26,6 +26,26 @@ CYCLES = (Supply("a", 5.2, 0.07, 1.0, supply_proved=True),
 def weighed(*payloads: Payload) -> Weighing:
     advice, trail = duo_advice(), trail_of(*payloads)
     return Weighing(advice, weigh_trail(advice.model, trail), job_facts(trail))
+
+
+class AgainstAgainTest(unittest.TestCase):
+    """A contact on ground, touched twice, and its tail as on a good board, touched once: one of them is wrong."""
+
+    GROUNDED = 2 * as_good(but={"J1.B5": 0.001})
+    TAIL = as_good("J1.B5/tail")
+
+    def test_what_speaks_against_a_part_at_one_touch_is_touched_again_before_it_is_changed(self) -> None:
+        again = against_again(weighed(*board_out("no_charge"), *self.GROUNDED, *self.TAIL), "U1")
+        assert again is not None
+        self.assertEqual((again.kind, again.points), ("measure", ("J1.B5/tail",)))
+        self.assertIn("touched once", again.why)
+
+    def test_not_a_third_time_nor_for_a_part_that_it_does_not_speak_against(self) -> None:
+        twice = weighed(*board_out("no_charge"), *self.GROUNDED, *self.TAIL, *self.TAIL)
+        self.assertIsNone(against_again(twice, "U1"))
+        once = weighed(*board_out("no_charge"), *self.GROUNDED, *self.TAIL)
+        self.assertIsNone(against_again(once, "U3"))
+        self.assertIsNone(against_again(once, "NOTHING"))
 
 
 class ReadToInjectTest(unittest.TestCase):

@@ -7,6 +7,8 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import replace
 
+import numpy as np
+
 from dextrum.core.advice.across_first import across_first
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.elimination import rail_again
@@ -19,6 +21,7 @@ from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent, where_words
 from dextrum.core.advice.worth_it import earned_by
 from dextrum.core.assumptions.planning import (
+    AGAINST_FROM,
     AS_GOOD_AS_FOUND,
     CHEAPER,
     DECIDES,
@@ -36,6 +39,7 @@ from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.board import ComponentKind, NetRole
 from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.diagnosis.functions import NO_NEEDS
+from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.entries.intake import REPORTED
 from dextrum.core.job import JobFacts
 from dextrum.core.money.amounts import about_words
@@ -65,7 +69,8 @@ def before_repair(weighing: Weighing, ranked: Sequence[Action], unpowered: bool 
     across = across_first(weighing, leading.target)
     if across is not None and across.cost > CHEAPER * leading.cost:
         across = None  # the unit would have to be opened further than the change needs
-    again = touch_again(weighing) or joined_first(weighing, leading.target) or across or processor_first(weighing)
+    again = (touch_again(weighing) or joined_first(weighing, leading.target) or across
+             or against_again(weighing, leading.target) or processor_first(weighing))
     if again is None and not unpowered and _is_chip(weighing, leading.target):
         again = rail_again(weighing) or _another_way(weighing, leading.target, ranked)
     return again or _reversible_first(weighing, leading, ranked) or found
@@ -185,6 +190,25 @@ def touch_again(weighing: Weighing) -> Action | None:
                   tr("No part is changed on a single touch: {slip_words}.",
                      slip_words=slip_words(weighing, once)), minutes,
                   weighing.minutes_cost(minutes), weighing.now, once)
+
+
+def against_again(weighing: Weighing, part: str) -> Action | None:
+    """Points whose single touch speaks so strongly against a part that only a slip of the hand leaves it suspected,
+    once more before it is changed; None where there are none, or parts are off the board."""
+    facts, evidence, model = weighing.facts, weighing.evidence, weighing.advice.model
+    weight = np.where(model.hypotheses.rows_of_part(part), weighing.row_weight, 0.0)
+    if facts.isolated or not weight.sum() > 0.0:
+        return None
+    said = evidence.log_likelihood - evidence.log_likelihood[:, [NOTHING_ROW]]
+    against = said @ (weight / weight.sum()) <= -AGAINST_FROM
+    once = single_touches(weighing)
+    points = tuple(dict.fromkeys(item.subject for item, is_against in zip(evidence.items, against, strict=True)
+                                 if is_against and item.kind == "reading" and item.epoch == facts.epoch
+                                 and item.subject in once and item.subject in weighing.board.point_by_id))
+    if not points:
+        return None
+    return read_points(weighing, points, tr("Touch again: {shown}", shown=", ".join(points[:3])),
+                       tr("If {part} is at fault it reads otherwise there; it was touched once.", part=part))
 
 
 def _unread_core_point(weighing: Weighing) -> str:

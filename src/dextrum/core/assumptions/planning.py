@@ -45,6 +45,10 @@ JOINED_READ_FROM = assumed(
     "joined_read_from", 0.15, "share", 0.02, 0.5,
     "Of what speaks for a part, faults that would join a line that was not read, from which that line is read first.",
     "A touch is a third of a minute, and shows whether the two read the same.")
+AGAINST_FROM = assumed(
+    "against_from", 3.0, "nats", 1.5, 6,
+    "By how much a single touch speaks against all that a part may have, from which it is made once more first.",
+    "Then only a slip of the hand leaves the part suspected, and that is told in a third of a minute.")
 LEAST_BEYOND = assumed(
     "least_beyond", 0.02, "chance", 0.005, 0.1,
     "A part that cannot be mended is at fault, from which its rail is read before another chip is changed.",
