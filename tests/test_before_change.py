@@ -15,7 +15,7 @@ from dextrum.core.assumptions.planning import LIKELY_SHORT
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.after_repair import weigh_trail
 from dextrum.core.job import job_facts
-from dextrum.core.trail import Isolation, Payload, PointReading, Readings, Supply
+from dextrum.core.trail import Cell, Isolation, Payload, PointReading, Proof, PutTogether, Readings, Supply
 from tests.support import as_good, board_out, duo_advice, duo_board, replaced, trail_of
 
 CYCLES = (Supply("a", 5.2, 0.07, 1.0, supply_proved=True),
@@ -46,6 +46,31 @@ class AgainstAgainTest(unittest.TestCase):
         once = weighed(*board_out("no_charge"), *self.GROUNDED, *self.TAIL)
         self.assertIsNone(against_again(once, "U3"))
         self.assertIsNone(against_again(once, "NOTHING"))
+
+
+class TryAgainTest(unittest.TestCase):
+    """All has passed but one check, which failed once: a slip is told in three minutes, a change in vain is half an
+    hour and all checks anew."""
+
+    PASSED = tuple(Proof(check, True) for check in ("charge_a", "charge_b", "boot", "dock_a", "dock_b", "rails"))
+    FAILED = (*board_out("code_T47"), *as_good(*duo_board().port_point_ids(), "R2.2", "J3.1", "TP14"), Cell("plugged"),
+              PutTogether(("S5", "S6", "A1")), *PASSED, Proof("touch", False))
+
+    def before(self, cost: float, *more: Payload) -> Action | None:
+        """What comes before changing J3 where that costs so much."""
+        weighing = weighed(*self.FAILED, *more)
+        self.assertLess(weighing.nothing, weighing.chance_of_part["J3"])
+        change = Action("repair", "J3", "", "", "", 26.0, cost, 0.0, detail="replace")
+        trial = Action("try", "touch", "", "", "", 3.0, weighing.minutes_cost(3.0), 0.0)
+        return before_repair(weighing, [change, trial])
+
+    def test_a_check_that_failed_once_is_tried_again_where_that_may_save_more(self) -> None:
+        dear = self.before(400.0)
+        self.assertEqual(dear.kind if dear else "", "try")
+
+    def test_not_for_a_change_that_costs_little(self) -> None:
+        cheap = self.before(1.0)
+        self.assertNotEqual(cheap.kind if cheap else "", "try")
 
 
 class ReadToInjectTest(unittest.TestCase):

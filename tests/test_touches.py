@@ -65,6 +65,13 @@ class SingleTouchTest(unittest.TestCase):
                               self.read("J1.B5", 0.001))
         self.assertNotIn("J1.B5", touched_once(twice))
 
+    def test_two_points_of_one_line_bear_each_other_out_only_where_both_are_off_in_the_same_way(self) -> None:
+        """Open at one contact and high at its twin: both tips slipped, and a port was changed for it."""
+        unlike = touched_once(self.weighing(self.read("J1.A7", float("inf")), self.read("J1.B7", 0.69)))
+        self.assertLessEqual({"J1.A7", "J1.B7"}, set(unlike))
+        alike = touched_once(self.weighing(self.read("J1.A7", float("inf")), self.read("J1.B7", float("inf"))))
+        self.assertFalse({"J1.A7", "J1.B7"} & set(alike))
+
     def test_what_warms_bears_out_the_short_it_was_injected_into_and_nothing_else(self) -> None:
         warmed = Injection("CC2", 0.45, 2.2, "U1", "camera")
         self.assertNotIn("J1.B5", touched_once(self.weighing(warmed)))

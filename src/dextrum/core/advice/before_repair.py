@@ -43,7 +43,7 @@ from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.entries.intake import REPORTED
 from dextrum.core.job import JobFacts
 from dextrum.core.money.amounts import about_words
-from dextrum.core.reference.off_points import off_points
+from dextrum.core.reference.off_points import verdicts_at
 from dextrum.tongue import tr
 
 
@@ -52,9 +52,10 @@ def before_repair(weighing: Weighing, ranked: Sequence[Action], unpowered: bool 
     holds power back."""
     leading = ranked[0]
     chance = weighing.chance_of_part.get(leading.target, 0.0)
-    if leading.kind == "repair" and not unpowered and weighing.nothing > chance:
+    if leading.kind == "repair" and not unpowered:
         again = _try_again(weighing, ranked)
-        if again is not None:
+        if again is not None and (weighing.nothing > chance or weighing.nothing * (
+                at_stake(weighing, leading) + _proved(weighing)) > _there_and_back(weighing, again)):
             return again
     found = _found_first(weighing, ranked)
     if found is not None:
@@ -167,13 +168,16 @@ def _lines_of_what_fails(weighing: Weighing) -> frozenset[str]:
 
 def touched_once(weighing: Weighing) -> tuple[str, ...]:
     """Points that read off at a single touch since the last repair, with everything on the board, and that neither
-    another point of the same island bears out nor anything else (`single_touches`)."""
-    facts = weighing.facts
+    another point of the same island bears out, off in the same way, nor anything else (`single_touches`): one that is
+    open and one that is high may be two slips of the hand."""
+    facts, board = weighing.facts, weighing.board
     once = single_touches(weighing) if not facts.isolated else frozenset()
-    off = off_points(weighing.board, weighing.advice.model.references, facts, facts.epoch)
+    seen = verdicts_at(board, weighing.advice.model.references, facts, facts.epoch)
+    off = {point: {verdict for verdict in verdicts if verdict.is_off} for point, verdicts in seen.items()}
     island = weighing.advice.model.island_of_point
-    count = Counter(island[point] for point in off)
-    return tuple(point for point in off if point in once and count[island[point]] == 1)
+    count = Counter((island[point], verdict) for point, verdicts in off.items() for verdict in verdicts)
+    return tuple(point for point in sorted(once & off.keys(), key=board.point_order.__getitem__)
+                 if off[point] and all(count[island[point], verdict] == 1 for verdict in off[point]))
 
 
 def touch_again(weighing: Weighing) -> Action | None:
@@ -242,8 +246,7 @@ def processor_first(weighing: Weighing) -> Action | None:
 
 
 def _try_again(weighing: Weighing, ranked: Sequence[Action]) -> Action | None:
-    """What has failed once, once more: before anything is opened for a unit that is likelier whole than its likeliest
-    part is at fault."""
+    """What has failed once, once more: a slip is told in a few minutes."""
     failed = {check for check, proof in (weighing.facts.proofs or {}).items() if not proof.passed}
     return next((action for action in ranked if action.kind == "try" and action.target in failed), None)
 
@@ -320,6 +323,19 @@ def at_stake(weighing: Weighing, leading: Action) -> float:
     """What is lost where a part is changed, or taken off and put back, in vain, in the shop's currency; of a chip more
     than the work."""
     return _work(leading) * (as_stated(weighing.board, "good_chip") if _is_chip(weighing, leading.target) else 1.0)
+
+
+def _proved(weighing: Weighing) -> float:
+    """What has passed since the last repair, in the shop's currency: after another one it is all tried anew."""
+    proofs = weighing.facts.proofs or {}
+    return weighing.minutes_cost(sum(check.minutes for check in weighing.board.checks
+                                     if check.id in proofs and proofs[check.id].passed))
+
+
+def _there_and_back(weighing: Weighing, trial: Action) -> float:
+    """A trial, in the shop's currency, and as much to open the unit again as it takes to close it for that."""
+    minutes = next(check.minutes for check in weighing.board.checks if check.id == trial.target)
+    return trial.cost + max(0.0, trial.cost - weighing.minutes_cost(minutes))
 
 
 def _is_chip(weighing: Weighing, part: str) -> bool:

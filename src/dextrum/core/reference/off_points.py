@@ -25,11 +25,17 @@ def off_points(board: Board, references: ReferenceTable, facts: JobFacts, epoch:
 
     verdicts: only these, where given.
     """
-    found = set()
+    found = (point for point, seen in verdicts_at(board, references, facts, epoch).items()
+             if (any(verdict.is_off for verdict in seen) if verdicts is None else seen & verdicts))
+    return tuple(sorted(found, key=board.point_order.__getitem__))
+
+
+def verdicts_at(board: Board, references: ReferenceTable, facts: JobFacts, epoch: int) -> dict[str, frozenset[Verdict]]:
+    """What each point that was read in that epoch was judged, by whatever methods; without readings set aside."""
+    found: dict[str, frozenset[Verdict]] = {}
     for (taken, point, method), reading in (facts.readings or {}).items():
         if taken == epoch and point in board.point_by_id and (reading.entry_id, point) not in facts.set_aside:
             verdict = judge_at(board, references, board.point_by_id[point], Method(method), reading.value,
                                reading.wavering).verdict
-            if verdict.is_off if verdicts is None else verdict in verdicts:
-                found.add(point)
-    return tuple(sorted(found, key=board.point_order.__getitem__))
+            found[point] = found.get(point, frozenset()) | {verdict}
+    return found
