@@ -11,6 +11,7 @@ import numpy as np
 from dextrum.app.advising.assess import Assessment, assess
 from dextrum.app.advising.suspect_words import suspect_words
 from dextrum.app.money.job_prices import job_prices
+from dextrum.core.advice.weighing import Weighing
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.suspected_parts import chance_by_part, suspected_parts
 from dextrum.core.trail import (
@@ -105,6 +106,12 @@ class PartTest(unittest.TestCase):
         offered = next(a for a in assessed(GROUNDED, GROUNDED).advice.ranked if a.kind == "inject")
         warm = next(o.meaning for o in offered.outcomes if o.outcome == "U4 warms")
         self.assertTrue(warm.startswith("U4 3.3 V buck converter, "), warm)
+
+    def test_what_the_pack_does_not_list_is_said_as_that(self) -> None:
+        done = assessed(GROUNDED)
+        weighing = Weighing(duo_advice(), done.posterior, done.facts)
+        unlisted = done.posterior.hypotheses.unlisted[weighing.sets].all(axis=1)
+        self.assertTrue(weighing.lead(np.where(unlisted, 1.0, 0.0)).startswith("something else, "))
 
     def test_a_price_says_what_was_found_before_anything_is_repaired(self) -> None:
         trail = trail_of(*BEGUN, GROUNDED, GROUNDED, WARM)

@@ -397,21 +397,24 @@ class Weighing:
         """`lead` of many weight vectors, (O, L): with its fault, where one is most of what may be wrong with it."""
         faults, (places, member), (names, of_part) = self.advice.model.hypotheses.faults, self._member, self._parts
         total, per_fault, per_part = weights.sum(axis=1), weights @ member, weights @ of_part
-        healthy = weights[:, self.sets[:, 0] == NOTHING_ROW].sum(axis=1)
+        healthy, unlisted = weights[:, self.sets[:, 0] == NOTHING_ROW].sum(axis=1), weights @ self._unlisted
+        per_part = np.where([name == UNLISTED_PART for name in names], 0.0, per_part)
         found = []
         for k, whole in enumerate(total.tolist()):
-            best = int(per_part[k].argmax()) if names else 0
+            best, most = (int(per_part[k].argmax()), float(per_part[k].max())) if names else (0, 0.0)
             if whole <= 0:
                 found.append(tr("cannot happen"))
-            elif not names or healthy[k] >= per_part[k, best]:
+            elif healthy[k] >= max(most, float(unlisted[k])):
                 found.append(tr("no fault there"))
+            elif unlisted[k] > most:
+                found.append(f"{tr(UNLISTED_PART)}, {percent(float(unlisted[k]) / whole)}")
             else:
                 own = [p for p, place in enumerate(places.tolist()) if faults[place].part == names[best]]
                 share = per_fault[k, own]
                 named = float(share.max()) >= LEAST_NAMED * float(share.sum())
                 words = (fault_words(self.board, faults[places[own[int(share.argmax())]]]) if named
                          else part_words(self.board, names[best]))
-                found.append(f"{shown_part(names[best])} {words}, {percent(float(per_part[k, best]) / whole)}")
+                found.append(f"{shown_part(names[best])} {words}, {percent(most / whole)}")
         return found
 
 
