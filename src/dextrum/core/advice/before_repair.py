@@ -44,6 +44,7 @@ from dextrum.core.entries.intake import REPORTED
 from dextrum.core.job import JobFacts
 from dextrum.core.money.amounts import about_words
 from dextrum.core.reference.off_points import verdicts_at
+from dextrum.core.safety.gates import few
 from dextrum.tongue import tr
 
 
@@ -188,9 +189,8 @@ def touch_again(weighing: Weighing) -> Action | None:
         return None
     in_port = sum(point in board.port_points for point in once)
     minutes = rates.walk_minutes(in_port, len(once) - in_port)
-    shown = ", ".join(once[:3]) + (tr(" and {count} more", count=len(once) - 3) if len(once) > 3 else "")
     return Action("measure", once[0], tr("Touch again: {shown}",
-                                         shown=shown), where_words(board, board.point_by_id[once[0]]),
+                                         shown=few(once)), where_words(board, board.point_by_id[once[0]]),
                   tr("No part is changed on a single touch: {slip_words}.",
                      slip_words=slip_words(weighing, once)), minutes,
                   weighing.minutes_cost(minutes), weighing.now, once)
@@ -200,10 +200,11 @@ def against_again(weighing: Weighing, part: str) -> Action | None:
     """Points whose single touch speaks so strongly against a part that only a slip of the hand leaves it suspected,
     once more before it is changed; None where there are none, or parts are off the board."""
     facts, evidence, model = weighing.facts, weighing.evidence, weighing.advice.model
-    weight = np.where(model.hypotheses.rows_of_part(part), weighing.row_weight, 0.0)
-    if facts.isolated or not weight.sum() > 0.0:
+    own = np.flatnonzero(model.hypotheses.rows_of_part(part) & (weighing.row_weight > 0.0))
+    if facts.isolated or not len(own):
         return None
-    said = evidence.log_likelihood - evidence.log_likelihood[:, [NOTHING_ROW]]
+    weight = weighing.row_weight[own]
+    said = evidence.log_likelihood[:, own] - evidence.log_likelihood[:, [NOTHING_ROW]]
     against = said @ (weight / weight.sum()) <= -AGAINST_FROM
     once = single_touches(weighing)
     points = tuple(dict.fromkeys(item.subject for item, is_against in zip(evidence.items, against, strict=True)
@@ -211,7 +212,7 @@ def against_again(weighing: Weighing, part: str) -> Action | None:
                                  and item.subject in once and item.subject in weighing.board.point_by_id))
     if not points:
         return None
-    return read_points(weighing, points, tr("Touch again: {shown}", shown=", ".join(points[:3])),
+    return read_points(weighing, points, tr("Touch again: {shown}", shown=few(points)),
                        tr("If {part} is at fault it reads otherwise there; it was touched once.", part=part))
 
 

@@ -170,7 +170,8 @@ class _ByKind:
 
     def above(self, floor: float, most: int | None) -> tuple[float, np.ndarray, np.ndarray]:
         """A level of weight, `floor` or higher, and every pair of rows that weighs more, exceptions of the prior aside,
-        the earlier row first: at least `most` pairs, or all above the floor where it is None."""
+        the earlier row first: some `most` pairs, a row beside itself counted too, or all above the floor where it is
+        None."""
         level = floor if most is None else max(floor, _largest(self.pairs_of_kinds, most))
         # A row that is below that beside the best of all kinds is in no pair that is wanted.
         rows = np.flatnonzero(self.own * self.beside.max(axis=1)[self.kind] >= level * JUST_BELOW)

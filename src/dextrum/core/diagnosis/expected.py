@@ -159,10 +159,16 @@ class ExpectedApart:
         if shared is None:
             return self.rows, self.place
         apart = (self.place > 0) | _differs(shared.total) | _differs(shared.count) | _differs(shared.leaked)
-        apart[NOTHING_ROW] = True
-        rows, place = np.flatnonzero(apart), np.zeros(len(apart), dtype=np.intp)
-        place[rows] = np.arange(len(rows))
-        return rows, place
+        return _told_apart(apart)
+
+
+def _told_apart(apart: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """The rows told apart, (N,), a good board first, and as which of them each row counts, (R,). apart: boolean (R,).
+    """
+    apart[NOTHING_ROW] = True
+    rows, place = np.flatnonzero(apart), np.zeros(len(apart), dtype=np.intp)
+    place[rows] = np.arange(len(rows))
+    return rows, place
 
 
 def expected_apart(model: DiagnosisModel, point: str, method: Method, wider: float = 1.0) -> ExpectedApart | None:
@@ -171,10 +177,7 @@ def expected_apart(model: DiagnosisModel, point: str, method: Method, wider: flo
         predicted = None if point in model.board.unknown_points else model.predicted_at(point, method)
         if predicted is None or np.isnan(predicted.values[NOTHING_ROW]):
             return None
-        apart = predicted.touched | _differs(predicted.values)
-        apart[NOTHING_ROW] = True
-        rows, place = np.flatnonzero(apart), np.zeros(len(apart), dtype=np.intp)
-        place[rows] = np.arange(len(rows))
+        rows, place = _told_apart(predicted.touched | _differs(predicted.values))
         return ExpectedApart(expected_of(model, point, method, predicted.values[rows], predicted.touched[rows], wider),
                              rows, place)
 
