@@ -9,6 +9,7 @@ core.
 
 from __future__ import annotations
 
+import faulthandler
 import gc
 import io
 import json
@@ -58,6 +59,7 @@ def counts(result: unittest.TestResult) -> tuple[int, int, int]:
 def work() -> int:
     """Run the files that are named on the input, one a line; tell of each on the output as a line of JSON."""
     strict()
+    faulthandler.enable()  # should a library bring the process down, its last lines tell where
     with os.fdopen(os.dup(1), "w") as told:
         os.dup2(2, 1)  # what tests print themselves is no answer
         for line in sys.stdin:
