@@ -29,8 +29,4 @@ class Fault:
 
 def signal_of(board: Board, net: str) -> str:
     """The port's name for a net that reaches it ('RX2−'), the net's own name for others."""
-    for port in board.ports:
-        for contact in port.contacts:
-            if board.net_of(f"{port.component}.{contact.name}") == net:
-                return contact.shown_signal
-    return net
+    return board.port_signals.get(net, net)

@@ -351,6 +351,20 @@ class Board:
         return {function.id: i for i, function in enumerate(self.functions)}
 
     @cached_property
+    def net_of_point(self) -> Mapping[str, str]:
+        """By id, the net that a point's first tip touches."""
+        return {point.id: self.net_of(point.at) for point in self.points}
+
+    @cached_property
+    def port_signals(self) -> Mapping[str, str]:
+        """By net, the port's name for it where it reaches one: that of its first contact there."""
+        found: dict[str, str] = {}
+        for port in self.ports:
+            for contact in port.contacts:
+                found.setdefault(self.net_of(f"{port.component}.{contact.name}"), contact.shown_signal)
+        return found
+
+    @cached_property
     def chips_on(self) -> Mapping[Side, tuple[Component, ...]]:
         """Chips by the side they sit on."""
         return {side: tuple(c for c in self.components if c.kind is ComponentKind.IC and c.side is side)

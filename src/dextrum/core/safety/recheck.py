@@ -39,7 +39,7 @@ def _one_a_net(board: Board, component: Component, access: str) -> tuple[str, ..
     best: dict[str, tuple[int, int, str]] = {}
     order = board.access_order
     for k, point in enumerate(board.points):
-        net = shows.get(board.net_of(point.at))
+        net = shows.get(board.net_of_point[point.id])
         if point.to is None and net is not None and order.get(point.access, 0) <= order.get(access, 0):
             reach = order.get(point.access, 0), k, point.id
             best[net] = min(best.get(net, reach), reach)
