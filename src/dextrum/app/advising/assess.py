@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
 from functools import cached_property
+from typing import cast
 
 from dextrum.app.advising.reason_words import together_words
 from dextrum.app.supply.draws import DrawAssessment, assess_draws
@@ -71,6 +72,18 @@ def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 
                       only_collateral(model.model, posterior, indices) if explain else {},
                       audits_due(model, facts, points_to_recheck(model.model.board, model.model.references, facts),
                                  True) if explain and facts.reworks else ())
+
+
+def assess_once(model: AdviceModel, entries: tuple[Entry, ...], now: datetime) -> Assessment:
+    """As `assess`, with the reasons. A trail that was weighed a moment ago, such as that of the unit beside this one on
+    the bench, isn't weighed again; time tells only by whether a wait has come to its end."""
+    over = with_time(job_facts(entries), now).wait_is_over
+    key = tuple(entry.id for entry in entries), over, model.without
+    kept = cast("tuple[tuple[Entry, ...], Assessment] | None", model.memory.whole.get(key))
+    if kept is None or kept[0] != entries:
+        kept = entries, assess(model, entries, now=now)
+        model.memory.whole.keep(key, kept)
+    return kept[1]
 
 
 def cost_of_step(model: AdviceModel, done: Assessment, name: str) -> str:

@@ -19,6 +19,8 @@ from dextrum.core.diagnosis.memory import Kept
 from dextrum.core.diagnosis.model import DiagnosisModel
 
 MOST_APART, MOST_COSTS = 1000, 200
+MOST_WHOLE = 4
+"""Trails of which the whole answer is kept, some megabytes each: the units that lie on one bench."""
 
 
 @dataclass(frozen=True)
@@ -38,12 +40,14 @@ class Apart:
 class AdviceMemory:
     """What advice has worked out before. apart: what points read with parts off, by what is off and the point. costs:
     of each repair from an access level, (K,). cheapest: of the cheapest repair of each row, (R,), by access level,
-    what is off, and the repairs that are not done once more."""
+    what is off, and the repairs that are not done once more. whole: whole answers to the last trails, of which this
+    room knows no more than that they can be asked for again."""
 
     def __init__(self) -> None:
         self.apart: Kept[tuple[Isolated, str], Apart] = Kept(MOST_APART)
         self.costs: Kept[str, np.ndarray] = Kept(MOST_COSTS)
         self.cheapest: Kept[tuple[str, Isolated, tuple[int, ...]], np.ndarray] = Kept(MOST_COSTS)
+        self.whole: Kept[tuple[object, ...], object] = Kept(MOST_WHOLE)
 
 
 @dataclass(frozen=True)

@@ -428,9 +428,9 @@ class JobModel(QObject):
         def work() -> Assessment | Exception:
             if generation != self._generation:
                 raise _Overtaken
-            from dextrum.app.advising.assess import assess
+            from dextrum.app.advising.assess import assess_once
 
-            return assess(library.advice_model(pack_id, meter), trail, now=now)
+            return assess_once(library.advice_model(pack_id, meter), trail, now)
 
         def finished(future: Future[Assessment | Exception]) -> None:
             if future.cancelled():
