@@ -198,8 +198,10 @@ class BruteForceSetsTest(unittest.TestCase):
         chance = {FaultKind.BLOWN_FUSE: 0.98, FaultKind.HARD_SHORT: 0.98, FaultKind.LIFTED_JOINT: 0.95,
                   FaultKind.QUIET_FAILURE: 1.0, FaultKind.MISSING_PART: 0.0,
                   FaultKind.PARTIAL_SHORT: min(max(1.1 - 0.1 * math.log2(max(ohms, 1.0) / 4.0), 0.3), 0.98)}[fault.kind]
-        run = fault.terminals == ("CORE",) or fault.kind in (FaultKind.LIFTED_JOINT, FaultKind.QUIET_FAILURE)
-        return np.array([0.0, chance] if run else [chance, 0.0])
+        if fault.terminals == ("CORE",) or fault.kind in (FaultKind.LIFTED_JOINT, FaultKind.QUIET_FAILURE):
+            return np.array([0.0, chance])
+        # A chip that shorts the rail it hangs on may be dead as well.
+        return np.array([chance, 0.2 if fault.part == "U1" and fault.kind is FaultKind.HARD_SHORT else 0.0])
 
     def mended(self, row: int, part: str) -> bool:
         """Whether replacing a part takes a row's fault away: by the pack."""
@@ -230,12 +232,13 @@ class BruteForceSetsTest(unittest.TestCase):
         return weight * math.prod(SHOWN_BY_MISTAKE[what] for _, what in left)
 
     def states(self, row: int) -> list[tuple[float, np.ndarray]]:
-        """What a fault breaks once it is decided, with its chance."""
+        """What a fault breaks once it is decided, with its chance: one draw for both, below the lower chance both."""
         chances = self.broken[row]
         if row == 1 or not chances.any():
             return [(1.0, chances)]
-        (level,) = set(chances[chances > 0])
-        return [(float(level), (chances > 0) * 1.0), (1.0 - float(level), chances * 0.0)]
+        levels = sorted(set(chances[chances > 0]))
+        return [*((level - below, (chances >= level) * 1.0) for below, level in zip([0.0, *levels], levels, strict=False)),
+                (1.0 - levels[-1], chances * 0.0)]
 
     def functional(self, rows: tuple[int, ...], mended: str, swaps: tuple[Swap, ...], later: tuple[Swap, ...],
                    taken: bool) -> float:

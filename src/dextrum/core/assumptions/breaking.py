@@ -28,6 +28,11 @@ SIGNAL_PIN = assumed(
     "signal_pin", 0.2, "chance", 0.05, 0.5,
     "A chip's lifted pin breaks what needs the line alone.",
     "By way of another chip that waits for this one's answer.")
+OTHER_PIN = assumed(
+    "other_pin", 0.2, "chance", 0.03, 0.5,
+    "A chip's lifted, shorted or bridged pin breaks what needs the chip, but neither that pin's line nor a feed.",
+    "It waits for what never comes, or what hurt the pin hurt more of the chip. Were it impossible, a chip that is dead "
+    "beside its bad pin would look like two faults.")
 CROSSED_DISTURB = assumed(
     "crossed_disturb", 0.9, "chance", 0.7, 0.98,
     "Two lines that touch disturb what runs over them.",

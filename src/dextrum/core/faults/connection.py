@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from abc import ABC
 
-from dextrum.core.assumptions.breaking import SURE
+from dextrum.core.assumptions.breaking import OTHER_PIN, SURE
 from dextrum.core.board.faults import Fault
 from dextrum.core.board.kinds import ComponentKind
 from dextrum.core.board.model import Board
@@ -27,7 +27,10 @@ class Connection(KindOfFault, ABC):
         return short(circuit, address_of(fault), other, ohms)
 
     def breaks(self, hit: Hit, ohms: float) -> float:
-        return self.severity(ohms) if hit.joined else 0.0
+        if hit.joined:
+            return self.severity(ohms)
+        # What only leaks has not hurt the rest of its chip.
+        return OTHER_PIN if hit.chip and hit.of is ComponentKind.IC and not self.may_spare_rail else 0.0
 
     def severity(self, ohms: float) -> float:
         """Chance that it disturbs what needs its nets."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from dextrum.core.assumptions.breaking import CHIP_PIN, SIGNAL_PIN
+from dextrum.core.assumptions.breaking import CHIP_PIN, OTHER_PIN, SIGNAL_PIN
 from dextrum.core.board.faults import Fault
 from dextrum.core.board.kinds import ComponentKind, FaultKind
 from dextrum.core.board.model import Board, Component
@@ -41,4 +41,6 @@ class LiftedJoint(Interruption):
         if hit.of is not ComponentKind.IC:
             return super().breaks(hit, ohms)
         # A chip without one of its supply pins, or of the pins it supplies others from, does nothing.
-        return CHIP_PIN if hit.chip and hit.feed else SIGNAL_PIN if hit.signal else 0.0
+        if hit.chip and hit.feed:
+            return CHIP_PIN
+        return max(SIGNAL_PIN if hit.signal else 0.0, OTHER_PIN if hit.chip else 0.0)
