@@ -10,12 +10,13 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.before_repair import against_again, before_repair
 from dextrum.core.advice.injecting import injection_actions, read_to_inject
 from dextrum.core.advice.measuring import measure_actions
+from dextrum.core.advice.short_first import short_first
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.assumptions.planning import LIKELY_SHORT
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.after_repair import weigh_trail
 from dextrum.core.job import job_facts
-from dextrum.core.trail import Cell, Isolation, Payload, PointReading, Proof, PutTogether, Readings, Supply
+from dextrum.core.trail import Cell, Injection, Isolation, Payload, PointReading, Proof, PutTogether, Readings, Supply
 from tests.support import as_good, board_out, duo_advice, duo_board, replaced, trail_of
 
 CYCLES = (Supply("a", 5.2, 0.07, 1.0, supply_proved=True),
@@ -71,6 +72,41 @@ class TryAgainTest(unittest.TestCase):
     def test_not_for_a_change_that_costs_little(self) -> None:
         cheap = self.before(1.0)
         self.assertNotEqual(cheap.kind if cheap else "", "try")
+
+
+class ShortFirstTest(unittest.TestCase):
+    """The dock is dark, and the processor's rail is on ground: that has to be found anyhow."""
+
+    SHORTED = (*board_out("no_dock", "no_start", "code_T34"), *2 * as_good(but={"L2.2": 0.0005}))
+
+    def first(self, part: str, *more: Payload) -> Action | None:
+        weighing = weighed(*self.SHORTED, *more)
+        return short_first(weighing, part, injection_actions(weighing))
+
+    def test_a_rail_that_is_surely_shorted_is_searched_before_a_chip_elsewhere_is_changed(self) -> None:
+        search = self.first("U3")
+        assert search is not None
+        self.assertEqual((search.kind, search.target), ("inject", "VCORE"))
+        self.assertTrue(search.why.startswith("VCORE is shorted, and that has to be found anyhow; whether U3"))
+
+    def test_not_before_the_part_that_shorts_it(self) -> None:
+        weighing = weighed(*self.SHORTED, Injection("VCORE", 0.9, 1.8, "U5", "camera"))
+        self.assertGreater(weighing.chance_of_part["U5"], 0.9)
+        self.assertIsNone(short_first(weighing, "U5", injection_actions(weighing)))
+
+    def test_not_where_nothing_searches_it(self) -> None:
+        self.assertIsNone(short_first(weighed(*self.SHORTED), "U3", []))
+
+    def test_not_for_a_board_that_reads_well(self) -> None:
+        weighing = weighed(*board_out("no_dock", "code_T34"), *2 * as_good("L2.2"))
+        self.assertIsNone(short_first(weighing, "U3", injection_actions(weighing)))
+
+    def test_it_comes_before_the_change(self) -> None:
+        weighing = weighed(*self.SHORTED)
+        change = Action("repair", "U3", "", "", "", 36.0, 45.0, 0.0, detail="replace")
+        before = before_repair(weighing, [change, *injection_actions(weighing)])
+        assert before is not None
+        self.assertEqual(before.kind, "inject")
 
 
 class ReadToInjectTest(unittest.TestCase):

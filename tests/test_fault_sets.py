@@ -6,7 +6,7 @@ import math
 import unittest
 from collections.abc import Mapping
 from dataclasses import replace
-from itertools import combinations, product
+from itertools import combinations, pairwise, product
 from typing import ClassVar
 from unittest.mock import patch
 
@@ -236,8 +236,8 @@ class BruteForceSetsTest(unittest.TestCase):
         chances = self.broken[row]
         if row == 1 or not chances.any():
             return [(1.0, chances)]
-        levels = sorted(set(chances[chances > 0]))
-        return [*((level - below, (chances >= level) * 1.0) for below, level in zip([0.0, *levels], levels, strict=False)),
+        levels = [0.0, *sorted(set(chances[chances > 0]))]
+        return [*((level - below, (chances >= level) * 1.0) for below, level in pairwise(levels)),
                 (1.0 - levels[-1], chances * 0.0)]
 
     def functional(self, rows: tuple[int, ...], mended: str, swaps: tuple[Swap, ...], later: tuple[Swap, ...],

@@ -16,6 +16,7 @@ from dextrum.core.advice.joined_first import joined_first
 from dextrum.core.advice.kinds.registry import kind_of
 from dextrum.core.advice.lines_read import read_points
 from dextrum.core.advice.order import probing_order
+from dextrum.core.advice.short_first import short_first
 from dextrum.core.advice.touches import single_touches, slip_words
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent, where_words
@@ -61,6 +62,10 @@ def before_repair(weighing: Weighing, ranked: Sequence[Action], unpowered: bool 
     found = _found_first(weighing, ranked)
     if found is not None:
         leading = found
+    elif leading.kind == "repair" and chance < SURE_ENOUGH and _is_chip(weighing, leading.target):
+        search = short_first(weighing, leading.target, ranked)
+        if search is not None:
+            return search
     if leading.kind == "isolate" and _is_chip(weighing, leading.target):
         return _reversible_first(weighing, leading, ranked)
     if leading.kind != "repair":

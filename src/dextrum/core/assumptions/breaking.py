@@ -31,8 +31,8 @@ SIGNAL_PIN = assumed(
 OTHER_PIN = assumed(
     "other_pin", 0.2, "chance", 0.03, 0.5,
     "A chip's lifted, shorted or bridged pin breaks what needs the chip, but neither that pin's line nor a feed.",
-    "It waits for what never comes, or what hurt the pin hurt more of the chip. Were it impossible, a chip that is dead "
-    "beside its bad pin would look like two faults.")
+    "It waits for what never comes, or what hurt the pin hurt more of the chip. Were it impossible, a chip that is "
+    "dead beside its bad pin would look like two faults.")
 CROSSED_DISTURB = assumed(
     "crossed_disturb", 0.9, "chance", 0.7, 0.98,
     "Two lines that touch disturb what runs over them.",
