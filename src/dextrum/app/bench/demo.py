@@ -80,7 +80,7 @@ STORIES = (
           "repair", "forced into the dock", "dock", 20.0),
     Story("SLS-0444", DUO, "C17:hard_short:1", 44, 6.0, "Does not charge, gets warm near the port.",
           ("no_charge",), "inject", "a strange charger", "none", 68.0),
-    Story("SLS-0417", DUO, "U1:hard_short:CC2", 6, 2.0, "Does not charge on its own supply, nor in the dock.",
+    Story("SLS-0417", DUO, "U1:hard_short:CC2", 417, 2.0, "Does not charge on its own supply, nor in the dock.",
           ("no_charge", "no_dock"), "repair", "charger from a market stall", "supply, dock", 3.0),
     Story("SLS-0562", LEAF, "J1:open_contact:A1", 62, 4.0, "Charges only while the plug is held.",
           ("no_charge", "wobbles"), "repair", "in use since the first year", "its own supply", 52.0),
