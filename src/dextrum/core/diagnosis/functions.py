@@ -103,6 +103,7 @@ def _broken_by(board: Board, fault: Fault, ohms: float, every: Iterable[Needs],
         net.name for net in board.nets if net.role == "ground"}
     feeds = {net.name for net in board.nets if net.role in FEED_ROLES}
     kind, of, whole = KINDS[fault.kind], None if part is None else part.kind, not fault.terminals
+    one_chip = part is not None and part.kind is ComponentKind.IC and not part.undescribed
 
     def chance(needs: Needs) -> float:
         chip, line = fault.part in needs.parts, nets & needs.through
@@ -110,7 +111,7 @@ def _broken_by(board: Board, fault: Fault, ohms: float, every: Iterable[Needs],
         if not (chip or line or joined):
             return 0.0
         return kind.breaks(Hit(chip, bool(line), joined, bool(nets & (needs.through | needs.clear | feeds)),
-                               bool(line - feeds), of, whole, redundant), ohms)
+                               bool(line - feeds), of, whole, redundant, chip and one_chip), ohms)
 
     return np.array([chance(needs) for needs in every])
 

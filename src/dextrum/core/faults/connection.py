@@ -30,7 +30,7 @@ class Connection(KindOfFault, ABC):
         if hit.joined:
             return self.severity(ohms)
         # What only leaks has not hurt the rest of its chip.
-        return OTHER_PIN if hit.chip and hit.of is ComponentKind.IC and not self.may_spare_rail else 0.0
+        return OTHER_PIN if hit.pin and not self.may_spare_rail else 0.0
 
     def severity(self, ohms: float) -> float:
         """Chance that it disturbs what needs its nets."""

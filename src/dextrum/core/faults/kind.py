@@ -27,7 +27,8 @@ class Hit(NamedTuple):
     """What a fault touches of all that one function needs. chip: its part is needed. line: a net is needed through.
     joined: a net it is joined to must be clear or is needed through. feed: a net of it supplies something, or must be
     clear, or is needed through. signal: a net is needed through that feeds nothing. of: the kind of the part, None for
-    copper. whole: the part as a whole. redundant: another contact carries the same.
+    copper. whole: the part as a whole. redundant: another contact carries the same. pin: of one chip that is needed,
+    which what hurt the pin may have hurt elsewhere; what stands for many parts is no such chip.
     """
 
     chip: bool
@@ -38,6 +39,7 @@ class Hit(NamedTuple):
     of: ComponentKind | None
     whole: bool
     redundant: bool
+    pin: bool = False
 
 
 class KindOfFault(ABC):

@@ -43,4 +43,4 @@ class LiftedJoint(Interruption):
         # A chip without one of its supply pins, or of the pins it supplies others from, does nothing.
         if hit.chip and hit.feed:
             return CHIP_PIN
-        return max(SIGNAL_PIN if hit.signal else 0.0, OTHER_PIN if hit.chip else 0.0)
+        return max(SIGNAL_PIN if hit.signal else 0.0, OTHER_PIN if hit.pin else 0.0)
