@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -28,12 +29,13 @@ class Island:
     log_is: np.ndarray
 
 
-def _ends(circuit: Circuit, edit: Edit, index: int) -> tuple[int, int, float]:
+def _ends(circuit: Circuit, edit: Edit, index: int, parts: frozenset[str]) -> tuple[int, int, float]:
+    """Where a resistance ends, and its ohms. parts: those of which any terminal has moved."""
     r = circuit.resistances[index]
-    if not edit.moved:
-        return r.a, r.b, r.ohms
     a, b = r.a, r.b
     base, _, span = r.owner.partition(".")
+    if base not in parts:
+        return a, b, r.ohms
     names = span.split("-")
     if len(names) == 2:
         a = edit.moved.get(f"{base}.{names[0]}", a)
@@ -45,45 +47,56 @@ def _ends(circuit: Circuit, edit: Edit, index: int) -> tuple[int, int, float]:
     return a, b, r.ohms
 
 
-def _candidates(circuit: Circuit, edit: Edit, node: int) -> set[int]:
-    found = set(circuit.resistances_at.get(node, ()))
-    if edit.moved:
-        touched = {circuit.address_node[address] for address, new in edit.moved.items() if new == node}
-        for old in touched:
-            found.update(circuit.resistances_at.get(old, ()))
-    return found - edit.cut_resistances
+def _came_from(circuit: Circuit, edit: Edit) -> dict[int, set[int]]:
+    """By node, those from which terminals have moved to it."""
+    found: dict[int, set[int]] = {}
+    for address, new in edit.moved.items():
+        found.setdefault(new, set()).add(circuit.address_node[address])
+    return found
+
+
+def _elements(at: Mapping[int, tuple[int, ...]], node: int, came_from: Mapping[int, set[int]]) -> Sequence[int]:
+    """Elements that may sit on a node, in order: its own, and those of nodes from which terminals have moved to it.
+    at: elements by node, in order."""
+    own = at.get(node, ())
+    if node not in came_from:
+        return own
+    return sorted({*own, *(index for old in came_from[node] for index in at.get(old, ()))})
 
 
 def reached(circuit: Circuit, edit: Edit, start: int) -> tuple[tuple[int, ...],
                                                                tuple[tuple[int, int, float], ...]]:
     """Nodes joined to `start` and the resistances among them and to ground, as (a, b, ohms)."""
+    came_from = _came_from(circuit, edit)
+    parts = frozenset(address.partition(".")[0] for address in edit.moved)
     nodes = [start]
-    seen = {start}
+    seen = {start, GROUND}
     edges: list[tuple[int, int, float]] = []
-    used: set[int] = set()
+    used = set(edit.cut_resistances)
     used_added: set[int] = set()
     added = edit.joins(circuit)
+
+    def go_on(a: int, b: int, ohms: float) -> None:
+        edges.append((a, b, ohms))
+        for other in (a, b):
+            if other not in seen:
+                seen.add(other)
+                nodes.append(other)
+
     for node in nodes:
-        for index in sorted(_candidates(circuit, edit, node) - used):
-            a, b, ohms = _ends(circuit, edit, index)
+        for index in _elements(circuit.resistances_at, node, came_from):
+            if index in used:
+                continue
+            a, b, ohms = _ends(circuit, edit, index, parts)
             if node not in (a, b):
                 continue
             used.add(index)
-            if a == b:
-                continue
-            edges.append((a, b, ohms))
-            for other in (a, b):
-                if other != GROUND and other not in seen:
-                    seen.add(other)
-                    nodes.append(other)
+            if a != b:
+                go_on(a, b, ohms)
         for index, (a, b, ohms) in enumerate(added):
             if node in (a, b) and a != b and index not in used_added:
                 used_added.add(index)
-                edges.append((a, b, ohms))
-                for other in (a, b):
-                    if other != GROUND and other not in seen:
-                        seen.add(other)
-                        nodes.append(other)
+                go_on(a, b, ohms)
     return tuple(nodes), tuple(edges)
 
 
@@ -106,25 +119,20 @@ def island_of(circuit: Circuit, start: int, method: Method = Method.DIODE_RED_GR
               edit: Edit = NOTHING) -> Island:
     """The island around a node, with the junctions that conduct in this method's polarity."""
     nodes, edges = reached(circuit, edit, start)
+    came_from = _came_from(circuit, edit)
+    black = method is Method.DIODE_BLACK_GROUND
+    gained = [(place_of(circuit, edit, junction.at),
+               junction.log_is_black_ground if black else junction.log_is_red_ground) for junction in edit.gained]
     junction_node: list[int] = []
     log_is: list[float] = []
     for i, node in enumerate(nodes):
-        indices = set(circuit.junctions_at.get(node, ()))
-        for address, new in edit.moved.items():
-            if new == node:
-                indices.update(circuit.junctions_at.get(circuit.address_node[address], ()))
-        for index in sorted(indices - edit.cut_junctions):
+        own = []
+        for index in _elements(circuit.junctions_at, node, came_from):
             junction = circuit.junctions[index]
-            if edit.moved.get(junction.owner, junction.node) != node:
-                continue
-            value = (junction.log_is_black_ground if method is Method.DIODE_BLACK_GROUND
-                     else junction.log_is_red_ground)
+            if index not in edit.cut_junctions and edit.moved.get(junction.owner, junction.node) == node:
+                own.append(junction.log_is_black_ground if black else junction.log_is_red_ground)
+        for value in (*own, *(value for at, value in gained if at == node)):
             if value is not None:
-                junction_node.append(i)
-                log_is.append(value)
-        for gained in edit.gained:
-            value = (gained.log_is_black_ground if method is Method.DIODE_BLACK_GROUND else gained.log_is_red_ground)
-            if value is not None and place_of(circuit, edit, gained.at) == node:
                 junction_node.append(i)
                 log_is.append(value)
     siemens = nodal_matrix(nodes, edges)

@@ -21,6 +21,7 @@ from dextrum.tongue import tr
 
 MOST_STEPS = 60
 STEP_TOLERANCE = 1e-8
+FEW_ISLANDS, FILLED_UP_TO = 200, 4
 USUAL_VOLTS, HIGH_VOLTS = 0.5, 0.9
 """Where networks are begun, and drops of a junction from which one is begun higher."""
 
@@ -75,19 +76,24 @@ def solve_batch(siemens: np.ndarray, junction_node: np.ndarray, log_is: np.ndarr
 def solve_islands(islands: Sequence[Island], sources: Sequence[int], amps: float = TEST_AMPS) -> np.ndarray:
     """Volts at the driven node of each island; sources are indices into each island's nodes. Shape (B,).
 
-    Islands of like size are solved together.
+    Islands of like size are solved together; of few of them all, what is missing in size filled up with nodes of their
+    own on which nothing hangs, since each step takes the same hundred microseconds for one network as for fifty.
     """
     result = np.empty(len(islands))
     groups: dict[tuple[int, int], list[int]] = {}
+    step = 1 if len(islands) > FEW_ISLANDS else FILLED_UP_TO
     for index, island in enumerate(islands):
-        size = len(island.nodes)
-        groups.setdefault((size, -(-len(island.log_is) // 4) * 4), []).append(index)
+        size = -(-len(island.nodes) // step) * step
+        slots = 4 * step
+        groups.setdefault((size, -(-len(island.log_is) // slots) * slots), []).append(index)
     for (size, slots), members in groups.items():
-        siemens = np.stack([islands[i].siemens for i in members])
+        siemens = np.zeros((len(members), size, size))
         nodes = np.zeros((len(members), slots), dtype=int)
         logs = np.full((len(members), slots), -np.inf)
         for row, i in enumerate(members):
-            count = len(islands[i].log_is)
+            own, count = len(islands[i].nodes), len(islands[i].log_is)
+            siemens[row, :own, :own] = islands[i].siemens
+            siemens[row, range(own, size), range(own, size)] = 1.0
             nodes[row, :count] = islands[i].junction_node
             logs[row, :count] = islands[i].log_is
         driven = np.array([sources[i] for i in members])

@@ -15,8 +15,6 @@ from dextrum.core.circuit.islands import Island, island_of
 from dextrum.core.circuit.network import GROUND
 from dextrum.core.circuit.solve import resistance_ohms, solve_islands
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
-from dextrum.core.faults.registry import edit_for
-from dextrum.core.faults.taken_along import taken_along
 
 if TYPE_CHECKING:
     from dextrum.core.diagnosis.model import DiagnosisModel
@@ -27,11 +25,8 @@ Rows = tuple[int, ...]
 def edit_of(model: DiagnosisModel, rows: Rows) -> Edit:
     """All the rows' faults at once, on the board as it is with what was isolated."""
     edit = model.base_edit
-    for number, row in enumerate(rows):
-        fault = model.hypotheses.faults[int(model.hypotheses.fault_of_row[row])]
-        if taken_along(fault, model.isolated):
-            continue
-        edit = edit | edit_for(model.board, model.circuit, fault, float(model.hypotheses.ohms[row]), number)
+    for before, row in enumerate(rows):
+        edit = edit | model.edit_beside(row, before)
     return edit
 
 

@@ -13,6 +13,7 @@ import numpy as np
 from dextrum.core.board import Method
 
 if TYPE_CHECKING:
+    from dextrum.core.circuit.edit import Edit
     from dextrum.core.circuit.isolation import Isolated
     from dextrum.core.diagnosis.expected import ExpectedApart
     from dextrum.core.diagnosis.functional_evidence import FunctionalEvidence
@@ -30,6 +31,8 @@ MOST_MEETING = 300
 MOST_SOLVED = 100
 """Witnesses of which is kept what they say of sets that were solved together, a megabyte each."""
 MOST_JOINT = 200_000
+MOST_EDITS = 4000
+"""Edits of rows that stand beside another, some hundred bytes each."""
 MOST_TAUGHT = 400
 """Readings of which is kept what they have taught every row, or sets that were solved: a tenth of a megabyte each."""
 MOST_EXPECTED = 1000
@@ -80,7 +83,8 @@ class Memory:
     say of pairs that meet, sets: of rows that were solved together; taught: what readings have taught of their copper.
     joint: what rows read together, by method, point and rows. sizes: how far each row moves a point; expected: what
     every row predicts there; pairs_near: which of the pairs that meet both have part in a point; all three by point and
-    method. views: of the board with parts off. functional: what functional witnesses say together."""
+    method. views: of the board with parts off. functional: what functional witnesses say together. edits: of a row
+    that is not the first of its set, by how many come before it."""
 
     def __init__(self) -> None:
         self.vectors: Kept[tuple[object, ...], np.ndarray | None] = Kept(MOST_VECTORS)
@@ -94,8 +98,9 @@ class Memory:
         self.sets: Kept[tuple[object, ...], dict[tuple[int, ...], list[float]]] = Kept(MOST_SOLVED)
         self.views: Kept[Isolated, DiagnosisModel] = Kept(MOST_VIEWS)
         self.functional: Kept[tuple[object, ...], FunctionalEvidence] = Kept(MOST_FUNCTIONAL)
+        self.edits: Kept[tuple[int, int], Edit] = Kept(MOST_EDITS)
 
     def clear(self) -> None:
         for kept in (self.vectors, self.witnesses, self.meeting, self.taught, self.joint, self.sizes, self.expected,
-                     self.pairs_near, self.sets, self.views, self.functional):
+                     self.pairs_near, self.sets, self.views, self.functional, self.edits):
             kept.clear()

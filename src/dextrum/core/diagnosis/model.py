@@ -33,6 +33,7 @@ from dextrum.core.diagnosis.predictions import (
     predict_resistance,
     row_edits,
 )
+from dextrum.core.faults.registry import edit_for
 from dextrum.core.faults.taken_along import taken_along
 from dextrum.core.reference.table import ReferenceTable
 
@@ -78,6 +79,14 @@ class DiagnosisModel:
         if self.whole is not None:
             return edits_left(self.whole.edits, self.hypotheses, self.isolated)
         return row_edits(self.board, self.circuit, self.hypotheses)
+
+    def edit_beside(self, row: int, before: int) -> Edit:
+        """That of a row of a set of which so many rows come before it, whose new nodes are numbered first."""
+        if before == 0 or self.edits[row] is NOTHING:
+            return self.edits[row]
+        fault, ohms = self.hypotheses.faults[int(self.hypotheses.fault_of_row[row])], float(self.hypotheses.ohms[row])
+        return (self.whole or self).memory.edits.recall(
+            (row, before), lambda: edit_for(self.board, self.circuit, fault, ohms, before))
 
     @cached_property
     def base_edit(self) -> Edit:
