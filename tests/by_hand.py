@@ -32,10 +32,12 @@ class Seen:
     number_when_good: bool
     centre: float = math.inf
     base: float = 1.0
+    both_ways: bool = False
 
 
-def expectation(reads: float, good: float, touched: bool, diode: bool) -> Seen:
-    """reads, good: volts or ohms with the faults and without, inf for OL. touched: whether a fault has part in it."""
+def expectation(reads: float, good: float, touched: bool, diode: bool, each: tuple[float, ...] = ()) -> Seen:
+    """reads, good: volts or ohms with the faults and without, inf for OL. touched: whether a fault has part in it.
+    each: what every one of them reads by itself."""
     def scale(value: float) -> float:
         return value if diode or math.isinf(value) else math.log10(value + 0.3)
 
@@ -48,7 +50,22 @@ def expectation(reads: float, good: float, touched: bool, diode: bool) -> Seen:
             spread = math.hypot(base, 0.4 * away + 0.003)
         if mean < 0.62 * centre:
             spread = 0.35 * mean + 0.002
-    return Seen(mean, spread, math.isfinite(centre), centre, base)
+    both_ways = min(each, default=good) < good - 1e-9 and max(each, default=good) > good + 1e-9
+    return Seen(mean, spread, math.isfinite(centre), centre, base, both_ways)
+
+
+def one_way(seen: Seen, x: float) -> tuple[Seen, float]:
+    """Where x lies on the other side of the good board than the fault moves the point: as a good board, and how likely
+    the fault is so small; unless its own spread makes x less likely still."""
+    if math.isinf(seen.mean) or math.isinf(seen.centre) or seen.both_ways or seen.spread <= seen.base:
+        return seen, 1.0
+    if (seen.mean - seen.centre) * (x - seen.centre) >= 0.0:
+        return seen, 1.0
+    small = student((seen.centre - seen.mean) / seen.spread) / seen.spread * seen.base / student(0.0)
+    own = student((x - seen.mean) / seen.spread) / seen.spread
+    if small * student((x - seen.centre) / seen.base) / seen.base >= own:
+        return seen, 1.0
+    return replace(seen, mean=seen.centre, spread=seen.base), small
 
 
 def level(seen: Seen) -> float:
@@ -66,9 +83,11 @@ def learned(then: list[tuple[Seen, float]]) -> Learned:
         if math.isinf(seen.mean) and math.isfinite(read):
             leaked = read
         if math.isfinite(seen.mean):
-            off = read - seen.mean
-            if abs(off) < max(5.0 * seen.spread, 0.12 if seen.mean >= 0.2 else 0.0):
-                total, count = total + off / level(seen), count + 1
+            so, _ = one_way(seen, read)
+            off = read - so.mean
+            if all(abs(read - one.mean) < max(5.0 * one.spread, 0.12 if one.mean >= 0.2 else 0.0)
+                   for one in (seen, so)):
+                total, count = total + off / level(so), count + 1
     return total, count, leaked
 
 
@@ -129,6 +148,10 @@ def near(seen: Seen, value: float, centre: float, diode: bool) -> float:
 
 
 def as_packed(seen: Seen, value: float, diode: bool, before: Learned | None, held: bool = False) -> float:
+    small = 1.0
+    if math.isfinite(value):
+        seen, small = one_way(seen, value if diode else math.log10(value + 0.3))
+        small = 1.0 if diode and before and before[1] and not held else small
     odd = 0.003 if diode and math.isfinite(seen.mean) and seen.mean >= 0.2 and not (before and before[1]) else 0.0
     if before is not None and diode and not held:
         seen = given(seen, before[0], before[1])
@@ -153,7 +176,7 @@ def as_packed(seen: Seen, value: float, diode: bool, before: Learned | None, hel
     usual = student((x - seen.mean) / seen.spread) / seen.spread
     wide = math.hypot(seen.spread, 0.04)
     usual = (1.0 - odd) * usual + odd * normal(x - seen.mean, wide)
-    return 0.98 * usual + 0.01 * broad
+    return 0.98 * small * usual + 0.01 * broad
 
 
 def anything(value: float, diode: bool) -> float:

@@ -169,19 +169,18 @@ class BruteForceSetsTest(unittest.TestCase):
 
     def solve(self, rows: tuple[int, ...], point: str, method: Method) -> by_hand.Seen:
         """The same by the whole network."""
-        place = self.board.point_by_id[point]
-        values = []
-        for edit in (self.edit(rows), Edit()):
-            if method is RED:
-                volts = diode_volts(self.circuit, place.at, edit=edit)
-                values.append(OL if volts > 2.5 else volts)
-            else:
-                ohms = resistance_ohms(self.circuit, place.at, str(place.to), edit)
-                values.append(OL if ohms > 5e7 else ohms)
+        values = [self.reads(self.edit(rows), point, method), self.reads(Edit(), point, method)]
         touched = abs(values[0] - values[1]) > 1e-9 if math.isfinite(values[0]) else values[0] != values[1]
         if method is RED:
             touched = any(self.touches(r, point) for r in rows if r > 1)
-        return by_hand.expectation(values[0], values[1], touched, method is RED)
+        return by_hand.expectation(values[0], values[1], touched, method is RED,
+                                   tuple(self.reads(self.edit((row,)), point, method) for row in rows))
+
+    def reads(self, edit: Edit, point: str, method: Method) -> float:
+        place = self.board.point_by_id[point]
+        value = diode_volts(self.circuit, place.at, edit=edit) if method is RED else resistance_ohms(
+            self.circuit, place.at, str(place.to), edit)
+        return OL if value > (2.5 if method is RED else 5e7) else value
 
     def breaks(self, row: int) -> np.ndarray:
         """Chance of a row to break 'power' and 'run'."""

@@ -1,6 +1,5 @@
 """What every row, or set of rows, predicts at a point, and how what the same copper has read before moves it."""
 
-
 from __future__ import annotations
 
 from collections.abc import Sequence
@@ -30,9 +29,13 @@ from dextrum.core.assumptions.readings import (
 )
 from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.board import Board, Method
-from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
+from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.log_student import log_student
 from dextrum.core.reference.judge import SHORT_SHARE
+
+ROUNDING = 1e-9
+"""Of volts or ohms, by which two solutions of one network may differ."""
 
 
 @dataclass(frozen=True)
@@ -56,6 +59,8 @@ class Expected:
     raised: np.ndarray | None = None
     """Rows that leave less on the line than a good board has, by shares that are only guessed, (R,); None where what
     each junction carries is known."""
+    both_ways: np.ndarray | None = None
+    """Sets of which one fault by itself raises the point and another lowers it, (R,); None where there is none."""
     again: float = np.nan
     """What the point read before the last repair, on the comparing scale: it does so still if the pack has it wrong."""
     odd_part: float | np.ndarray = ODD_PART
@@ -120,6 +125,19 @@ def _level(expected: Expected) -> np.ndarray:
     return np.maximum(np.where(np.isfinite(expected.means), expected.means, 1.0), LEAST_LEVEL_VOLTS)
 
 
+def _away(expected: Expected, scaled: float) -> np.ndarray:
+    """How far a reading is from each row's prediction, (R,); 0 where that is OL."""
+    return np.asarray(np.subtract(scaled, expected.means, out=np.zeros(expected.means.shape),
+                                  where=np.isfinite(expected.means)))
+
+
+def _within(expected: Expected, scaled: float) -> np.ndarray:
+    """Rows for which a reading is no outlier, (R,)."""
+    odd = np.where(expected.means >= ODD_FROM_VOLTS, 3.0 * ODD_VOLTS, 0.0)
+    return np.asarray(np.isfinite(expected.means)
+                      & (np.abs(_away(expected, scaled)) < np.maximum(5.0 * expected.spreads, odd)))
+
+
 def with_reading(expected: Expected, shared: SharedDeviation, scaled: float,
                  same: np.ndarray | None = None) -> SharedDeviation:
     """The deviation with one more reading; where it is an outlier for a row, that row learns nothing from it.
@@ -127,14 +145,16 @@ def with_reading(expected: Expected, shared: SharedDeviation, scaled: float,
     same: which rows read the same there then and now, (R,), where something was mended between; the others learn
     nothing.
     """
-    away = np.subtract(scaled, expected.means, out=np.zeros(expected.means.shape), where=np.isfinite(expected.means))
-    odd = np.where(expected.means >= ODD_FROM_VOLTS, 3.0 * ODD_VOLTS, 0.0)
-    learned = np.isfinite(expected.means) & (np.abs(away) < np.maximum(5.0 * expected.spreads, odd))
+    held, _ = held_to_side(expected, scaled)
+    learned = _within(expected, scaled)
+    if held is not expected:
+        learned &= _within(held, scaled)
+    away = _away(held, scaled)
     leaks = np.isinf(expected.means) & np.isfinite(scaled)
     if same is not None:
         learned &= same
         leaks &= same
-    return SharedDeviation(shared.total + np.where(learned, away / _level(expected), 0.0), shared.count + learned,
+    return SharedDeviation(shared.total + np.where(learned, away / _level(held), 0.0), shared.count + learned,
                            np.where(leaks, scaled, shared.leaked))
 
 
@@ -245,11 +265,59 @@ def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.nd
                     odd_part=as_stated(model.board, "odd_part"), wrong_point=as_stated(model.board, "wrong_point"))
 
 
+def expected_of_sets(model: DiagnosisModel, point: str, method: Method, sets: np.ndarray, values: np.ndarray,
+                     touched: np.ndarray, wider: float = 1.0) -> Expected:
+    """As `expected_of`, for sets of rows (N, W), filled up with NO_ROW."""
+    expected = expected_of(model, point, method, values, touched, wider)
+    predicted = model.predicted_at(point, method)
+    assert predicted is not None
+    good = float(predicted.values[NOTHING_ROW])
+    own = np.where(sets == NO_ROW, good, predicted.values[sets])
+    rounding = ROUNDING * (1.0 + good) if np.isfinite(good) else 0.0
+    both_ways = np.asarray((own < good - rounding).any(axis=1) & (own > good + rounding).any(axis=1))
+    return replace(expected, both_ways=both_ways) if both_ways.any() else expected
+
+
+def held_to_side(expected: Expected, scaled: float) -> tuple[Expected, np.ndarray | None]:
+    """The prediction where a number was read, on the comparing scale, and ln of the chance that each row is of a size
+    that changes nothing there, (R,); None where that matters to no row.
+
+    How large a fault is, is not known, and a wide spread stands for that; but whatever the size, the point lies between
+    what a good board reads and what the fault at its worst does: a short can't raise it. (Networks of resistances and
+    junctions are monotone, the matrix of their conductances being an M-matrix: A. Berman and R. J. Plemmons,
+    Nonnegative Matrices in the Mathematical Sciences, 1979, chapter 6.) So a row that predicts the one side of a good
+    board is, where the other was read, as a good board there, times the chance that it comes as near to one as that;
+    unless what it says by its own spread is less.
+    """
+    centre, means, spreads, freedom = expected.centre, expected.means, expected.spreads, expected.freedom
+    if not (np.isfinite(centre) and np.isfinite(scaled)):
+        return expected, None
+    with np.errstate(invalid="ignore"):
+        other_side = (means - centre) * (scaled - centre) < 0.0
+    if expected.both_ways is not None:
+        other_side &= ~expected.both_ways
+    # What is spread as a good board is, is unsure of nothing but what boards scatter.
+    rows = np.flatnonzero(other_side & np.isfinite(means) & (spreads > expected.base))
+    if not len(rows):
+        return expected, None
+    no_effect = log_student(centre, means[rows], spreads[rows], freedom) - log_student(
+        centre, centre, expected.base, freedom)
+    less = no_effect + log_student(scaled, centre, expected.base, freedom) < log_student(
+        scaled, means[rows], spreads[rows], freedom)
+    rows, no_effect = rows[less], no_effect[less]
+    if not len(rows):
+        return expected, None
+    means, spreads, chance = means.copy(), spreads.copy(), np.zeros(len(means))
+    means[rows], spreads[rows], chance[rows] = centre, expected.base, no_effect
+    return replace(expected, means=means, spreads=spreads), chance
+
+
 def of_these(expected: Expected, places: np.ndarray) -> Expected:
     """The prediction of some of its boards only."""
     return replace(expected, means=expected.means[places], spreads=expected.spreads[places],
                    unsure=expected.unsure[places] if isinstance(expected.unsure, np.ndarray) else expected.unsure,
-                   raised=None if expected.raised is None else expected.raised[places])
+                   raised=None if expected.raised is None else expected.raised[places],
+                   both_ways=None if expected.both_ways is None else expected.both_ways[places])
 
 
 def _sure_of_place(board: Board, point: str) -> float:

@@ -23,7 +23,7 @@ from dextrum.core.diagnosis.expected import (
     SharedDeviation,
     again_spread,
     expected_apart,
-    expected_of,
+    expected_of_sets,
     with_reading,
 )
 from dextrum.core.diagnosis.joint_predictions import joint_values, unchanged
@@ -73,7 +73,7 @@ def deviation_beside(model: DiagnosisModel, sets: np.ndarray, method: Method,
         view = model.isolating(isolated)
         values, touched = joint_values(view, sets, name, method)
         same = None if view is model else unchanged(values, joint_values(model, sets, name, method)[0])
-        found = with_reading(expected_of(view, name, method, values, touched, wider), found, value, same)
+        found = with_reading(expected_of_sets(view, name, method, sets, values, touched, wider), found, value, same)
     return found
 
 

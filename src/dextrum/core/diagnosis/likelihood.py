@@ -11,7 +11,7 @@ from dataclasses import replace
 from typing import NamedTuple
 
 import numpy as np
-from scipy.special import gammaln, stdtr
+from scipy.special import stdtr
 
 from dextrum.core.assumptions.looks import CLEAN_PORT, SEEN_AT_FAULT, SEEN_ELSEWHERE
 from dextrum.core.assumptions.packs import (
@@ -45,11 +45,13 @@ from dextrum.core.diagnosis.expected import (
     again_spread,
     expected_apart,
     given_shared,
+    held_to_side,
 )
 from dextrum.core.diagnosis.functions import symptom_chance
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.faults.registry import KINDS
+from dextrum.core.log_student import log_student
 from dextrum.core.reference.own_scale import USUAL_SLIPS
 from dextrum.core.reference.table import to_scale
 from dextrum.core.trail import Look
@@ -92,13 +94,6 @@ def _doubted(expected: Expected, method: Method, value: float, otherwise: np.nda
     elsewhere = expected.unsure * _if_elsewhere(expected, method, value)
     return replace(expected, again=to_scale(value, method), unsure=np.minimum(
         elsewhere / (elsewhere + (1.0 - expected.unsure) * otherwise), MOST_UNSURE))
-
-
-def _log_t(value: float, means: np.ndarray, spreads: np.ndarray, freedom: float) -> np.ndarray:
-    z = (value - means) / spreads
-    constant = (gammaln((freedom + 1) / 2) - gammaln(freedom / 2)
-                - 0.5 * np.log(freedom * np.pi))
-    return np.asarray(constant - np.log(spreads) - (freedom + 1) / 2 * np.log1p(z * z / freedom))
 
 
 def reading_log_likelihood(model: DiagnosisModel, point: str, method: Method, value: float,
@@ -158,12 +153,13 @@ def _if_good(expected: Expected, method: Method, value: float) -> float:
 
 def _near(expected: Expected, method: Method, value: float, centre: float) -> float:
     """Density of a number read at a point that reads `centre` on the comparing scale."""
-    return float(np.exp(_log_t(to_scale(value, method), np.array(centre), np.array(expected.base), expected.freedom)))
+    return float(np.exp(log_student(to_scale(value, method), centre, expected.base, expected.freedom)))
 
 
 def _if_as_packed(expected: Expected, method: Method, value: float, touches: int, shared: SharedDeviation | None,
                   slips: float) -> np.ndarray:
     odd: np.ndarray | float = 0.0
+    expected, no_effect = held_to_side(expected, to_scale(value, method))
     if method.is_diode:
         # What the same copper has read before says already whether it is odd.
         anew = 1.0 if shared is None else shared.count == 0
@@ -185,7 +181,7 @@ def _if_as_packed(expected: Expected, method: Method, value: float, touches: int
         chance = np.where(is_open, (1.0 - leaky) * reads_open + leaky * failure, (1.0 - failure) * above + failure)
         return np.asarray(np.log(np.where(is_open, ELSE_OPEN, chance) if expected.unsaid else chance))
     scaled = to_scale(value, method)
-    usual = np.exp(_log_t(scaled, means, expected.spreads, expected.freedom))
+    usual = np.exp(log_student(scaled, means, expected.spreads, expected.freedom))
     if method.is_diode:
         away = (scaled - means) / np.hypot(expected.spreads, ODD_VOLTS)
         usual = (1.0 - odd) * usual + odd * np.exp(-0.5 * away ** 2) / (
@@ -193,10 +189,12 @@ def _if_as_packed(expected: Expected, method: Method, value: float, touches: int
     if expected.raised is not None:
         above = expected.centre + 2.0 * expected.base < scaled < expected.centre + RAISED_VOLTS
         usual = np.where(expected.raised, (1.0 - SHARES_GUESSED) * usual + SHARES_GUESSED * above / RAISED_VOLTS, usual)
+    if no_effect is not None:  # how large a fault is, is one thing for all readings of its copper
+        usual = usual * np.exp(no_effect if shared is None else np.where(shared.count == 0, no_effect, 0.0))
     parted = np.full(len(means), OPEN_READS_NUMBER * broad + (_leaking(scaled, method) if expected.opens else 0.0))
     if shared is not None:
         leaky = _leaks_by(expected, shared, method)
-        again = np.exp(_log_t(scaled, np.where(leaky > 0.0, shared.leaked, 0.0), np.full(
+        again = np.exp(log_student(scaled, np.where(leaky > 0.0, shared.leaked, 0.0), np.full(
             len(means), again_spread(expected, method)), expected.freedom))
         parted = (1.0 - leaky) * parted + leaky * ((1.0 - failure - slip) * again + slip * broad)
     density = np.where(is_open, parted, (1.0 - failure - slip) * usual + slip * broad)

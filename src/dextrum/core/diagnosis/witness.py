@@ -21,7 +21,7 @@ from dextrum.core.diagnosis.expected import (
     SharedDeviation,
     again_spread,
     expected_apart,
-    expected_of,
+    expected_of_sets,
     of_these,
     with_reading,
 )
@@ -226,7 +226,7 @@ class ReadingWitness(LocatedWitness):
         values, touched = joint_values(model, sets, self.point, self.method)
         shared = deviation_at((self._taught(sets, came_with, place) for place in range(len(self.before))), values,
                               model.good_at(self.point, self.method)) if self.before else None
-        expected = expected_of(model, self.point, self.method, values, touched, self.wider)
+        expected = expected_of_sets(model, self.point, self.method, sets, values, touched, self.wider)
         doubted = read_again(expected, self.method, self.again, self.once)
         found = log_density(doubted, self.method, self.value, self.touches, shared, self.slips)
         return self._held_to_joined(model, sets, found, doubted, shared)
@@ -242,12 +242,12 @@ class ReadingWitness(LocatedWitness):
 
         def make() -> Taught:
             now, touched = joint_values(model, sets, name, self.method)
-            values, same, view = now, None, model.isolating(isolated)
+            values, same, view, there = now, None, model.isolating(isolated), sets
             if then is not None or view is not model:
                 there = sets if then is None else np.where((came_with != NO_ROW) & ~then[came_with], came_with, sets)
                 values, touched = joint_values(view, there, name, self.method)
                 same = unchanged(values, now)
-            expected = expected_of(view, name, self.method, values, touched, self.wider)
+            expected = expected_of_sets(view, name, self.method, there, values, touched, self.wider)
             return Taught(with_reading(expected, SharedDeviation.unknown(len(sets)), value, same), now,
                           model.good_at(name, self.method))
 
