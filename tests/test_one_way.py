@@ -9,6 +9,7 @@ from dataclasses import replace
 import numpy as np
 
 from dextrum.app.advising.assess import assess
+from dextrum.core.advice.outcomes import GOOD, shares_of
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.expected import Expected, SharedDeviation, expected_of_sets, held_to_side, with_reading
 from dextrum.core.diagnosis.hypotheses import NO_ROW
@@ -86,6 +87,18 @@ class HeldToSideTest(unittest.TestCase):
     def test_what_is_an_outlier_for_a_row_teaches_it_nothing(self) -> None:
         learned = with_reading(expected((0.025, 0.0108)), SharedDeviation.unknown(2), 0.56)
         self.assertEqual([1, 0], learned.count.tolist())
+
+
+class OutcomesTest(unittest.TestCase):
+    def test_no_short_is_expected_to_read_high_and_no_lost_junction_low(self) -> None:
+        # Something else has a place of its own, the second.
+        shares = shares_of(expected((CENTRE, BASE), (0.45, 0.08), (0.6, 0.05), (math.inf, 0.1)), RED)
+        np.testing.assert_allclose(1.0, shares.sum(axis=0), rtol=1e-6)
+        self.assertLess(shares[3, 2], 0.01)
+        self.assertGreater(shares[GOOD, 2], 0.25)
+        self.assertLess(shares[0, 3] + shares[1, 3], 0.01)
+        self.assertGreater(shares[3, 3], 0.5)
+        self.assertGreater(shares[4, 4], 0.8)
 
 
 class OnABoardTest(unittest.TestCase):

@@ -23,6 +23,7 @@ from dextrum.tongue import tr
 
 AS_A_GOOD_BOARD = tr("as a good board")
 OUTCOMES = (tr("near 0"), tr("low"), AS_A_GOOD_BOARD, tr("high"), "OL")
+GOOD = OUTCOMES.index(AS_A_GOOD_BOARD)
 BLUR = 0.01
 """Share of any outcome whatever the board: slips of the hand."""
 OPEN_SCALED = 1e6
@@ -83,6 +84,13 @@ def shares_of(expected: Expected, method: Method) -> np.ndarray:
     below = np.stack([ndtr((edge - means) / expected.spreads) for edge in edges])
     share = np.diff(np.vstack([np.zeros_like(means), below, np.ones_like(means)]), axis=0)
     share = np.maximum(share, 0.0)
+    if np.isfinite(centre):
+        # Whatever its size, a fault moves a point to one side of a good board (`held_to_side`).
+        lowers, raises = means < centre, np.isfinite(expected.means) & (means > centre)
+        share[GOOD] += np.where(lowers, share[GOOD + 1:].sum(axis=0), 0.0) + np.where(
+            raises, share[:GOOD].sum(axis=0), 0.0)
+        share[GOOD + 1:] *= ~lowers
+        share[:GOOD] *= ~raises
     if expected.opens:
         # What a fault has opened may read a number all the same: high, mostly.
         leaks = PARTED_LEAKS[method.is_diode] * np.isinf(expected.means)
