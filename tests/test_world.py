@@ -272,6 +272,14 @@ class UnitTest(unittest.TestCase):
         net = duo_board().component_by_designator["C20"].terminal("1").net
         self.assertIn("C20", [unit.inject(net, 9.0, 0.5) for _ in range(10)])
 
+    def test_a_bridge_to_ground_warms_and_one_between_lines_does_not(self) -> None:
+        bridges = [f for f in enumerate_faults(duo_board()) if f.kind is FaultKind.BRIDGED_PINS and f.part == "U5"]
+        self.assertTrue({"U5:bridged_pins:SW:GND", "U5:bridged_pins:IN:SW"} <= {f.id for f in bridges})
+        seen = {f.id: [WorldUnit(CALM, duo_board(), [(f, 0.7)], np.random.default_rng(3)).inject("VCORE", 0.9, 1.1)
+                       for _ in range(6)] for f in bridges}
+        self.assertIn("U5", seen["U5:bridged_pins:SW:GND"])
+        self.assertNotIn("U5", seen["U5:bridged_pins:IN:SW"])
+
     def test_slips_come_in_bursts_and_a_calm_hand_never_slips(self) -> None:
         generator = np.random.default_rng(8)
         meter = WorldMeter("M1", 1.0, 0.0, Hands(slip=0.05, again=0.8), Meters())

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from dextrum.core.board import UNLISTED_PART, Board, Component, ComponentKind, Fault, FaultKind, Method, Side
+from dextrum.core.board import UNLISTED_PART, Board, Component, ComponentKind, Fault, FaultKind, Method, NetRole, Side
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.isolation import isolation_edit
 from dextrum.core.circuit.network import Circuit, build_circuit, with_shifts
@@ -19,7 +19,7 @@ from dextrum.core.faults.registry import edit_for
 from dextrum.core.faults.taken_along import taken_along
 from dextrum.core.trail import Isolation, Look, PartSeen, put_back, with_isolation
 from dextrum.instruments.simulated_draw import SimulatedDraw
-from dextrum.world.breaks import decided, felt_with, nets_of
+from dextrum.world.breaks import BRIDGES, decided, felt_with, nets_of
 from dextrum.world.meter import WorldMeter
 from dextrum.world.numbers import World
 from dextrum.world.sizes import drawn_ohms
@@ -253,7 +253,10 @@ class WorldUnit:
         joined = felt_with(board, net, self.world.coupling.felt_ohms)
         warm: list[tuple[float, str]] = []
         for fault, ohms in self._there():
-            if fault.kind in TO_GROUND and nets_of(board, fault) & joined:
+            nets = nets_of(board, fault)
+            leads_to_ground = fault.kind in TO_GROUND or (fault.kind in BRIDGES and any(
+                board.net_by_name[net].role is NetRole.GROUND for net in nets))
+            if leads_to_ground and nets & joined:
                 through = min(amps, volts / max(ohms, 0.02))
                 warm.append((through * through * max(ohms, 0.02), fault.part))
         if warm:
