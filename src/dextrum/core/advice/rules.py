@@ -21,7 +21,7 @@ from dextrum.core.advice.repairing import repair_action
 from dextrum.core.advice.touches import changed_by_lifting, slip_words
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import where_words
-from dextrum.core.advice.worth_it import costs_more_than_it_earns, earned_by, saying_why
+from dextrum.core.advice.worth_it import costs_more_than_it_earns, saying_why
 from dextrum.core.assumptions.planning import (
     BEYOND_REPAIR,
     CLEARED,
@@ -160,9 +160,9 @@ def _looked_further(turn: Turn) -> Action | None:
 
 def _tried_anew(turn: Turn) -> Action | None:
     """What failed, with other gear, where the chance that nothing is left is worth the minutes: slips come in bursts,
-    and a unit that works is not given up for two of them."""
+    and a unit that works is not given up for two of them. It counts as in the planning of measurements."""
     again = tried_anew(turn.weighing)
-    return again if again is not None and turn.weighing.nothing * earned_by(turn.weighing) >= again.cost else None
+    return again if again is not None and turn.weighing.nothing * turn.weighing.give_up >= again.cost else None
 
 
 def _likelier_whole(turn: Turn) -> Action | None:
