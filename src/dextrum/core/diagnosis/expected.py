@@ -34,7 +34,7 @@ from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.log_student import log_student
 from dextrum.core.reference.judge import SHORT_SHARE
 
-ROUNDING = 1e-9
+LEAST_DIFFERENCE = 1e-9
 """Of volts or ohms, by which two solutions of one network may differ."""
 
 
@@ -273,7 +273,7 @@ def expected_of_sets(model: DiagnosisModel, point: str, method: Method, sets: np
     assert predicted is not None
     good = float(predicted.values[NOTHING_ROW])
     own = np.where(sets == NO_ROW, good, predicted.values[sets])
-    rounding = ROUNDING * (1.0 + good) if np.isfinite(good) else 0.0
+    rounding = LEAST_DIFFERENCE * (1.0 + good) if np.isfinite(good) else 0.0
     both_ways = np.asarray((own < good - rounding).any(axis=1) & (own > good + rounding).any(axis=1))
     return replace(expected, both_ways=both_ways) if both_ways.any() else expected
 
