@@ -247,16 +247,18 @@ class WorldUnit:
             self.generator.normal(0.0, checks.rail_left))
         return round(float(nominal * share), 2)
 
+    def _leads_to_ground(self, fault: Fault) -> bool:
+        """Whether current flows through it from a rail to ground, as through a bridge of two pins one of which is."""
+        return fault.kind in TO_GROUND or (fault.kind in BRIDGES and any(
+            self.board.net_by_name[net].role is NetRole.GROUND for net in nets_of(self.board, fault)))
+
     def inject(self, net: str, volts: float, amps: float, seen_by: str = "camera") -> str:
         """The part that is seen warming with this put on a rail; empty when none is."""
         board, generator, warmth = self.board, self.generator, self.world.warmth
         joined = felt_with(board, net, self.world.coupling.felt_ohms)
         warm: list[tuple[float, str]] = []
         for fault, ohms in self._there():
-            nets = nets_of(board, fault)
-            leads_to_ground = fault.kind in TO_GROUND or (fault.kind in BRIDGES and any(
-                board.net_by_name[net].role is NetRole.GROUND for net in nets))
-            if leads_to_ground and nets & joined:
+            if self._leads_to_ground(fault) and nets_of(board, fault) & joined:
                 through = min(amps, volts / max(ohms, 0.02))
                 warm.append((through * through * max(ohms, 0.02), fault.part))
         if warm:

@@ -40,8 +40,8 @@ class Apart:
 class AdviceMemory:
     """What advice has worked out before. apart: what points read with parts off, by what is off and the point. costs:
     of each repair from an access level, (K,). cheapest: of the cheapest repair of each row, (R,), by access level,
-    what is off, and the repairs that are not done once more. whole: whole answers to the last trails, of which this
-    room knows no more than that they can be asked for again."""
+    what is off, and the repairs that are not done once more. whole: the whole answers to the last trails, by the
+    ids of their entries; what they are is for the layer above to say."""
 
     def __init__(self) -> None:
         self.apart: Kept[tuple[Isolated, str], Apart] = Kept(MOST_APART)

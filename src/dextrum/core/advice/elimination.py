@@ -112,7 +112,7 @@ def only_leaks(weighing: Weighing) -> str:
         if reading is not None and judge_at(board, weighing.advice.model.references, board.point_by_id[point],
                                             Method.DIODE_RED_GROUND, reading.value).verdict in ON_GROUND:
             return ""
-    return board.net_of(board.point_by_id[found[0]].at) if found else ""
+    return board.net_of_point[found[0]] if found else ""
 
 
 def _verb(part: Component) -> str:
@@ -132,7 +132,7 @@ def _on_rail(weighing: Weighing, point: str) -> list[Component]:
     """Parts on the shorted rail, but for those that are off already."""
     view = weighing.advice.model.isolating(weighing.facts.isolated)
     board, node = weighing.board, view.circuit.address_node
-    group = rail_group(view, board.net_of(board.point_by_id[point].at))
+    group = rail_group(view, board.net_of_point[point])
     off = {a.partition(".")[0] for a in weighing.facts.isolated}
     return [part for part in board.components if part.designator not in off and group & {
         node[f"{part.designator}.{t.name}"] for t in part.terminals} - {GROUND}]

@@ -84,7 +84,7 @@ def _reads_off(weighing: Weighing, rail: str) -> bool:
     board, facts, advice = weighing.board, weighing.facts, weighing.advice
     joined = rail_nets(advice.model.isolating(facts.isolated), rail)
     off = {*shorted_points(advice, facts), *off_points(board, advice.model.references, facts, facts.epoch)}
-    return any(board.net_of(board.point_by_id[name].at) in joined for name in off if name in board.point_by_id)
+    return any(board.net_of_point[name] in joined for name in off if name in board.point_by_id)
 
 
 def injecting_minutes(board: Board, by: str, fed: str) -> float:

@@ -22,12 +22,12 @@ def held_by_ground(weighing: Weighing) -> tuple[str, ...]:
     since that may have parted; nor do ohms across a part."""
     board, facts, references = weighing.board, weighing.facts, weighing.advice.model.references
     grounded = tuple(point for point in off_points(board, references, facts, facts.epoch, ON_GROUND)
-                     if board.net_by_name[board.net_of(board.point_by_id[point].at)].role not in DATA_ROLES)
+                     if board.net_by_name[board.net_of_point[point]].role not in DATA_ROLES)
     if not grounded:
         return ()
     well = (board.point_by_id[p] for p in off_points(board, references, facts, facts.epoch, READS_WELL))
     nets = {board.net_of(point.at) for point in well if point.to is None}
-    return tuple(point for point in grounded if board.net_of(board.point_by_id[point].at) not in nets)
+    return tuple(point for point in grounded if board.net_of_point[point] not in nets)
 
 
 def has_worked(weighing: Weighing) -> bool:
@@ -41,7 +41,7 @@ def read_elsewhere(weighing: Weighing) -> Action | None:
     board, facts = weighing.board, weighing.facts
     held = held_by_ground(weighing)
     read = {point for epoch, point, _ in facts.readings or {} if epoch == facts.epoch}
-    nets = {board.net_of(board.point_by_id[point].at) for point in held}
+    nets = {board.net_of_point[point] for point in held}
     points = easiest_points(weighing, nets, lambda point: board.net_of(point.at), read)
     if not points:
         return None

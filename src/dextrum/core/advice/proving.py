@@ -110,7 +110,7 @@ def _tried_first(weighing: Weighing) -> Action | None:
     """One trial of what the unit must do, where it is as good as whole by all but a signal that stays on ground; None
     where it is not, and for a rail: then what is on ground is looked for."""
     board, held = weighing.board, held_by_ground(weighing)
-    feeds = any(board.net_by_name[board.net_of(board.point_by_id[point].at)].role in FEED_ROLES for point in held)
+    feeds = any(board.net_by_name[board.net_of_point[point]].role in FEED_ROLES for point in held)
     tries = try_actions(weighing) if weighing.nothing >= CLEARED and not feeds else []
     why = tr("{point} stays on ground, and nothing else speaks of a fault. If this works, the pack may have that point "
              "wrong.", point=held[0])

@@ -22,6 +22,8 @@ from dextrum.tongue import tr
 MOST_STEPS = 60
 STEP_TOLERANCE = 1e-8
 FEW_ISLANDS, FILLED_UP_TO = 200, 4
+"""Islands at once up to which unlike sizes are solved together, and the nodes of which each is filled up to a multiple:
+of two hundred a step takes longer for what is filled up than it costs to begin another."""
 USUAL_VOLTS, HIGH_VOLTS = 0.5, 0.9
 """Where networks are begun, and drops of a junction from which one is begun higher."""
 
@@ -73,6 +75,11 @@ def solve_batch(siemens: np.ndarray, junction_node: np.ndarray, log_is: np.ndarr
                      tr("Check the junction volts and the resistances of the pack."))
 
 
+def _up_to(count: int, step: int) -> int:
+    """The next multiple of the step."""
+    return -(-count // step) * step
+
+
 def solve_islands(islands: Sequence[Island], sources: Sequence[int], amps: float = TEST_AMPS) -> np.ndarray:
     """Volts at the driven node of each island; sources are indices into each island's nodes. Shape (B,).
 
@@ -83,9 +90,7 @@ def solve_islands(islands: Sequence[Island], sources: Sequence[int], amps: float
     groups: dict[tuple[int, int], list[int]] = {}
     step = 1 if len(islands) > FEW_ISLANDS else FILLED_UP_TO
     for index, island in enumerate(islands):
-        size = -(-len(island.nodes) // step) * step
-        slots = 4 * step
-        groups.setdefault((size, -(-len(island.log_is) // slots) * slots), []).append(index)
+        groups.setdefault((_up_to(len(island.nodes), step), _up_to(len(island.log_is), 4 * step)), []).append(index)
     for (size, slots), members in groups.items():
         siemens = np.zeros((len(members), size, size))
         nodes = np.zeros((len(members), slots), dtype=int)
@@ -93,7 +98,8 @@ def solve_islands(islands: Sequence[Island], sources: Sequence[int], amps: float
         for row, i in enumerate(members):
             own, count = len(islands[i].nodes), len(islands[i].log_is)
             siemens[row, :own, :own] = islands[i].siemens
-            siemens[row, range(own, size), range(own, size)] = 1.0
+            alone = np.arange(own, size)
+            siemens[row, alone, alone] = 1.0
             nodes[row, :count] = islands[i].junction_node
             logs[row, :count] = islands[i].log_is
         driven = np.array([sources[i] for i in members])

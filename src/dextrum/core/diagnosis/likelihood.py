@@ -159,7 +159,8 @@ def _near(expected: Expected, method: Method, value: float, centre: float) -> fl
 def _if_as_packed(expected: Expected, method: Method, value: float, touches: int, shared: SharedDeviation | None,
                   slips: float) -> np.ndarray:
     odd: np.ndarray | float = 0.0
-    expected, no_effect = held_to_side(expected, to_scale(value, method))
+    scaled = to_scale(value, method)
+    expected, no_effect = held_to_side(expected, scaled)
     if method.is_diode:
         # What the same copper has read before says already whether it is odd.
         anew = 1.0 if shared is None else shared.count == 0
@@ -180,7 +181,6 @@ def _if_as_packed(expected: Expected, method: Method, value: float, touches: int
         leaky = 0.0 if shared is None else _leaks_by(expected, shared, method)
         chance = np.where(is_open, (1.0 - leaky) * reads_open + leaky * failure, (1.0 - failure) * above + failure)
         return np.asarray(np.log(np.where(is_open, ELSE_OPEN, chance) if expected.unsaid else chance))
-    scaled = to_scale(value, method)
     usual = np.exp(log_student(scaled, means, expected.spreads, expected.freedom))
     if method.is_diode:
         away = (scaled - means) / np.hypot(expected.spreads, ODD_VOLTS)
