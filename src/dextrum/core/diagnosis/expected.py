@@ -283,11 +283,12 @@ def held_to_side(expected: Expected, scaled: float) -> tuple[Expected, np.ndarra
     that changes nothing there, (R,); None where that matters to no row.
 
     How large a fault is, is not known, and a wide spread stands for that; but whatever the size, the point lies between
-    what a good board reads and what the fault at its worst does: a short can't raise it. (Networks of resistances and
-    junctions are monotone, the matrix of their conductances being an M-matrix: A. Berman and R. J. Plemmons,
-    Nonnegative Matrices in the Mathematical Sciences, 1979, chapter 6.) So a row that predicts the one side of a good
-    board is, where the other was read, as a good board there, times the chance that it comes as near to one as that;
-    unless what it says by its own spread is less.
+    what a good board reads and what the fault at its worst does: a short can't raise it. (Rayleigh's monotonicity law:
+    what conducts more anywhere reads less at the point that is driven, and what conducts less more; P. G. Doyle and
+    J. L. Snell, Random Walks and Electric Networks, 1984, section 1.4. It holds for junctions as well, which only
+    conduct more the higher they are driven.) So a row that predicts the one side of a good board is, where the other
+    was read, as a good board there, times the chance that it comes as near to one as that; unless what it says by its
+    own spread is less.
     """
     centre, means, spreads, freedom = expected.centre, expected.means, expected.spreads, expected.freedom
     if not (np.isfinite(centre) and np.isfinite(scaled)):
