@@ -94,11 +94,20 @@ def learned(then: list[tuple[Seen, float]]) -> Learned:
 def given(seen: Seen, total: float, count: int) -> Seen:
     """After `count` readings of the same copper."""
     scatter = 0.03 * min(seen.spread, seen.base) ** 2
-    common = seen.spread ** 2 - scatter
+    away = total / max(count, 1) * level(seen)
+    common = seen.spread ** 2 - scatter + another_makers(seen, away)
     touch = scatter + 0.001 ** 2
     gain = common / (common + touch / count) if count else 0.0
-    shift = gain * total / max(count, 1) * level(seen)
+    shift = gain * away
     return replace(seen, mean=seen.mean + shift, spread=math.sqrt(common * (1.0 - gain) + touch))
+
+
+def another_makers(seen: Seen, away: float) -> float:
+    """What another maker's junction adds to the variance of copper that is off by `away`, from three spreads on."""
+    if not (math.isfinite(seen.mean) and seen.mean >= 0.2 and abs(away) > 3.0 * seen.spread):
+        return 0.0
+    odd = 0.003 * normal(away, math.hypot(seen.spread, 0.04))
+    return odd / (odd + 0.997 * student(away / seen.spread) / seen.spread) * 0.04 ** 2
 
 
 def joined(seen: Seen, total: float, count: int) -> Seen:

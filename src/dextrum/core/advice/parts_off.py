@@ -13,6 +13,7 @@ from dextrum.core.advice.weighing import Weighing
 from dextrum.core.assumptions.readings import COMPLIANCE_VOLTS, UNCHANGED_VOLTS
 from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
+from dextrum.core.diagnosis.carried_over import carried_over
 from dextrum.core.diagnosis.evidence import prediction_sizes, sizes_of
 from dextrum.core.diagnosis.expected import (
     Expected,
@@ -25,6 +26,7 @@ from dextrum.core.diagnosis.expected import (
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
 from dextrum.core.diagnosis.joint_predictions import unchanged
 from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE
+from dextrum.core.diagnosis.own_deviation import share_of_junctions
 from dextrum.core.entries.draft import StandingReading
 from dextrum.core.job import JobFacts
 
@@ -73,7 +75,8 @@ def expected_while_isolated(advice: AdviceModel, isolated: Isolated, point: str,
         predicted = view.predicted_of(point, method, frozenset(missing.tolist()))
         assert predicted is not None
         every = np.concatenate([[NOTHING_ROW, SOMETHING_ELSE_ROW], missing])
-        expected = expected_of(view, point, method, predicted.values[every], predicted.touched[every])
+        expected = expected_of(view, point, method, predicted.values[every], predicted.touched[every],
+                               float(predicted.values[NOTHING_ROW]))
         for numbers, found in ((known.values, predicted.values[every]), (known.means, expected.means),
                                (known.spreads, expected.spreads),
                                (known.sizes, sizes_of(expected, predicted.touched[every]))):
@@ -94,7 +97,8 @@ def gone_chances(weighing: Weighing, part: str, point: str) -> tuple[np.ndarray,
     the shorts that stay would make it read, and how far each row moves it, (R,). None where none would stay.
 
     A row that reads the same with the part off as with it on reads what was read, but for the touch: that is how a leak
-    that moves a reading by little more than boards differ is found among ten parts.
+    that moves a reading by little more than boards differ is found among ten parts. Where the part carries current,
+    what the copper is off by stays with the parts that stay, or comes off with this one.
     """
     advice, facts = weighing.advice, weighing.facts
     rows = np.flatnonzero(weighing.row_weight > LEAST_ROW)
@@ -103,8 +107,11 @@ def gone_chances(weighing: Weighing, part: str, point: str) -> tuple[np.ndarray,
     reading = standing_reading(facts, point)
     if now is None or off is None or reading is None:
         return None
-    shared = with_reading(now.expected, SharedDeviation.unknown(len(now.values)), reading.value,
-                          unchanged(now.values, off.values))
+    unknown = SharedDeviation.unknown(len(now.values))
+    told = with_reading(now.expected, unknown, reading.value)
+    shared = unknown.plus(told, unchanged(now.values, off.values)).or_else(carried_over(
+        reading.value, told.count > 0, now.expected.means, off.expected.means, share_of_junctions(
+            advice.model.isolating(facts.isolated), advice.model.isolating(facts.isolated | {part}), point)))
     before = [seen.value for (_, name, method, isolated), seen in (facts.apart or {}).items() if name == point
               and method == Method.DIODE_RED_GROUND.value and isolated == facts.isolated | {part}]
     if before:  # before a repair: what it read then it reads now, if the repair was none
@@ -117,7 +124,12 @@ def gone_chances(weighing: Weighing, part: str, point: str) -> tuple[np.ndarray,
     still = float(stays @ np.where(stays > 0.0, expected.means, 0.0) / stays.sum())
     middle = (min(good, COMPLIANCE_VOLTS) + still) / 2.0
     means = np.where(np.isinf(expected.means), OPEN_VOLTS, expected.means)
-    gone = CONTACT_FAILURE + (1.0 - CONTACT_FAILURE) * ndtr((means - middle) / expected.spreads)
+    above = ndtr((means - middle) / expected.spreads)
+    if shared.carried is not None:
+        came_off = shared.carried.gone
+        above = (1.0 - came_off) * above + came_off * ndtr((np.where(np.isinf(
+            off.expected.means), OPEN_VOLTS, off.expected.means) - middle) / off.expected.spreads)
+    gone = CONTACT_FAILURE + (1.0 - CONTACT_FAILURE) * above
     gone = (1.0 - BLUR) * gone + BLUR / 2.0
     gone[SOMETHING_ELSE_ROW] = 0.5
     return gone, off.sizes

@@ -36,6 +36,8 @@ from dextrum.core.reference.judge import SHORT_SHARE
 
 LEAST_DIFFERENCE = 1e-9
 """Of volts or ohms, by which two solutions of one network may differ."""
+LEAST_SPREADS_ODD = 3.0
+"""Spreads from which another maker's junction is thought of as what copper is off by; below it is as good as none."""
 
 
 @dataclass(frozen=True)
@@ -52,7 +54,7 @@ class Expected:
     earlier reading bears it out for some rows and not for others."""
     centre: float = np.inf
     base: float = 1.0
-    """What a good board reads there, and its spread."""
+    """What a good board reads there, with what is off it, and its spread."""
     unsaid: bool = False
     """Whether neither a good board nor the pack says what is read there: then a row that predicts OL predicts nothing,
     and only what a short would read tells."""
@@ -69,17 +71,33 @@ class Expected:
 
 
 @dataclass(frozen=True)
+class CarriedOver:
+    """Of what was read with other parts on the board than now. gone: chance that what the copper was off by came off,
+    or on, with those parts, (R,); spread: volts by which the circuit may be wrong about what they change, (R,). Both 0
+    for rows that have learned from what was read with the same parts, or from nothing."""
+
+    gone: np.ndarray
+    spread: np.ndarray
+
+    def of(self, places: np.ndarray) -> CarriedOver:
+        """Of some rows only."""
+        return CarriedOver(self.gone[places], self.spread[places])
+
+
+@dataclass(frozen=True)
 class SharedDeviation:
     """How far one piece of copper has read from each row's prediction so far.
 
     total: sums of deviations as shares of the prediction, (R,), so that what a short pulls down does not move with what
     a fuse has cut off from it; count: how many readings each row has learned from, (R,). leaked: the number that was
     read last where a row says OL, (R,), NaN where none was: what has parted and leaks reads so at every point.
+    carried: None where all was read with the same parts on the board.
     """
 
     total: np.ndarray
     count: np.ndarray
     leaked: np.ndarray
+    carried: CarriedOver | None = None
 
     @classmethod
     def unknown(cls, rows: int) -> SharedDeviation:
@@ -94,31 +112,77 @@ class SharedDeviation:
 
     def of(self, places: np.ndarray) -> SharedDeviation:
         """Of some rows only."""
-        return SharedDeviation(self.total[places], self.count[places], self.leaked[places])
+        return SharedDeviation(self.total[places], self.count[places], self.leaked[places],
+                               None if self.carried is None else self.carried.of(places))
+
+    def or_else(self, other: SharedDeviation) -> SharedDeviation:
+        """Of rows that have learned nothing from what was read with the same parts on the board, what they learn from
+        readings with other parts."""
+        take = (self.count == 0) & (other.count > 0)
+        if other.carried is None or not take.any():
+            return self
+        return SharedDeviation(np.where(take, other.total, self.total), np.where(take, other.count, self.count),
+                               self.leaked, CarriedOver(np.where(take, other.carried.gone, 0.0),
+                                                        np.where(take, other.carried.spread, 0.0)))
+
+    @property
+    def as_it_is(self) -> SharedDeviation:
+        """Without what was read with other parts on the board."""
+        if self.carried is None:
+            return self
+        own = self.carried.spread == 0.0
+        return SharedDeviation(np.where(own, self.total, 0.0), np.where(own, self.count, 0.0), self.leaked)
 
     def plus(self, other: SharedDeviation, where: np.ndarray | None = None) -> SharedDeviation:
-        """With what other readings have taught; where: of which rows, (R,), None for all."""
+        """With what other readings have taught; where: of which rows, (R,), None for all. Of what is carried over, the
+        less sure counts."""
         total, count, leaked = other.total, other.count, other.leaked
         if where is not None and not where.all():
             total, count = np.where(where, total, 0.0), np.where(where, count, 0.0)
             leaked = np.where(where, leaked, np.nan)
-        return SharedDeviation(self.total + total, self.count + count, np.where(np.isnan(leaked), self.leaked, leaked))
+        carried = self.carried
+        if other.carried is not None:
+            carried = other.carried if carried is None else CarriedOver(
+                np.maximum(carried.gone, other.carried.gone), np.maximum(carried.spread, other.carried.spread))
+        return SharedDeviation(self.total + total, self.count + count, np.where(np.isnan(leaked), self.leaked, leaked),
+                               carried)
 
 
 def given_shared(expected: Expected, shared: SharedDeviation) -> Expected:
-    """The prediction for one more point on copper that has been read already.
+    """The prediction for one more point on copper that has been read already, in diode mode.
 
     A normal random effect common to the copper: its posterior mean given the earlier readings shifts the
     prediction, and what is left of its variance narrows it. How large a fault is, is common to all its readings; only
-    of what boards scatter a part is the touch's. Rows that predict OL stay as they are.
+    of what boards scatter a part is the touch's. What is off by so much that a junction there is another maker's may be
+    off by any such amount, and reads so again. Rows that predict OL stay as they are.
     """
     scatter = (1.0 - SHARED_SHARE) * np.minimum(expected.spreads, expected.base) ** 2
-    common = expected.spreads ** 2 - scatter
     touch = scatter + TOUCH_VOLTS ** 2
     count = np.maximum(shared.count, 1.0)
+    away = shared.total / count * _level(expected)
+    common = expected.spreads ** 2 - scatter + _odd_variance(expected, away)
     gain = np.where(shared.count > 0, common / (common + touch / count), 0.0)
-    shift = gain * shared.total / count * _level(expected)
-    return replace(expected, means=expected.means + shift, spreads=np.sqrt(common * (1.0 - gain) + touch))
+    if shared.carried is not None:
+        touch = touch + shared.carried.spread ** 2
+    return replace(expected, means=expected.means + gain * away, spreads=np.sqrt(common * (1.0 - gain) + touch))
+
+
+def _odd_variance(expected: Expected, away: np.ndarray) -> np.ndarray | float:
+    """What another maker's junction adds to how far copper may be off that has read so far from each row's prediction,
+    (N,) in volts: `odd_volts` squared, times the chance that there is one by then."""
+    with np.errstate(invalid="ignore"):
+        far = np.flatnonzero((np.abs(away) > LEAST_SPREADS_ODD * expected.spreads) & (expected.means >= ODD_FROM_VOLTS)
+                             & np.isfinite(expected.means))
+    if not len(far):
+        return 0.0
+    spreads = expected.spreads[far]
+    wide = np.hypot(spreads, ODD_VOLTS)
+    part = expected.odd_part[far] if isinstance(expected.odd_part, np.ndarray) else expected.odd_part
+    odd = part * np.exp(-0.5 * (away[far] / wide) ** 2) / (wide * np.sqrt(2.0 * np.pi))
+    usual = (1.0 - part) * np.exp(log_student(0.0, away[far], spreads, expected.freedom))
+    found = np.zeros(len(away))
+    found[far] = odd / (odd + usual) * ODD_VOLTS ** 2
+    return found
 
 
 def _level(expected: Expected) -> np.ndarray:
@@ -179,6 +243,8 @@ class ExpectedApart:
         if shared is None:
             return self.rows, self.place
         apart = (self.place > 0) | _differs(shared.total) | _differs(shared.count) | _differs(shared.leaked)
+        if shared.carried is not None:
+            apart |= _differs(shared.carried.gone) | _differs(shared.carried.spread)
         return _told_apart(apart)
 
 
@@ -198,8 +264,8 @@ def expected_apart(model: DiagnosisModel, point: str, method: Method, wider: flo
         if predicted is None or np.isnan(predicted.values[NOTHING_ROW]):
             return None
         rows, place = _told_apart(predicted.touched | _differs(predicted.values))
-        return ExpectedApart(expected_of(model, point, method, predicted.values[rows], predicted.touched[rows], wider),
-                             rows, place)
+        return ExpectedApart(expected_of(model, point, method, predicted.values[rows], predicted.touched[rows],
+                                         float(predicted.values[NOTHING_ROW]), wider), rows, place)
 
     return model.memory.expected.recall((point, method, wider), make)
 
@@ -217,16 +283,18 @@ def _differs(values: np.ndarray) -> np.ndarray:
 
 
 def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.ndarray, touched: np.ndarray,
-                wider: float = 1.0) -> Expected:
+                good: float, wider: float = 1.0) -> Expected:
     """Of N boards that would read `values` (N,) there, by the circuit; touched: where a fault has part in it (N,).
 
-    wider: by how much this board scatters more than others do.
+    good: what a board without a fault reads, by the circuit, with what is off it. wider: by how much this board
+    scatters more than others do.
     """
     predictions = (model.whole or model).predictions(method)
     healthy = float(predictions.values[NOTHING_ROW, predictions.column[point]])
-    if model.whole is not None and model.moved_at(point, method):
+    moved = model.whole is not None and model.moved_at(point, method)
+    if moved:
         # With a part off the board, no known-good reading says what the point reads; the circuit does.
-        touched = np.ones_like(touched)
+        values, touched = np.append(values, good), np.ones(len(values) + 1, dtype=bool)
     reference = model.references.get(point, method if method.is_diode else Method.RESISTANCE)
     if method.is_diode:
         scaled = values.copy()
@@ -242,16 +310,20 @@ def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.nd
             base = UNREFERENCED_VOLTS if method.is_diode else UNREFERENCED_LOG_OHMS
         elif method.is_diode and np.isfinite(healthy) and healthy > 0:
             # Open stays open, also beside a known-good zero.
-            moved = np.where(np.isfinite(values), values, 0.0) * (reference.centre / healthy)
-            scaled = np.where(touched, np.where(np.isfinite(values), moved, np.inf), reference.centre)
+            as_known = np.where(np.isfinite(values), values, 0.0) * (reference.centre / healthy)
+            scaled = np.where(touched, np.where(np.isfinite(values), as_known, np.inf), reference.centre)
         else:
             scaled = np.where(touched, scaled, reference.centre)
-    centre = _healthy_scaled(reference.centre if reference is not None else None, healthy, method)
-    away = np.abs(np.where(np.isfinite(scaled), scaled, 0.0) - (centre if np.isfinite(centre) else 0.0))
+    known = _healthy_scaled(reference.centre if reference is not None else None, healthy, method)
+    centre = known
+    if moved:
+        scaled, centre, touched = scaled[:-1], float(scaled[-1]), touched[:-1]
+    away = np.abs(np.where(np.isfinite(scaled), scaled, 0.0) - (known if np.isfinite(known) else 0.0))
     spreads = np.where(touched, np.hypot(base, MODEL_SHARE * away + MODEL_VOLTS), base)
     if method.is_diode and np.isfinite(centre):
-        lowered = touched & (scaled < centre) & (away > MODEL_VOLTS)
-        spreads = np.where(lowered, np.hypot(base, LEAK_SIZE_SHARE * away + MODEL_VOLTS), spreads)
+        below = centre - scaled if moved else away
+        lowered = touched & (scaled < centre) & (below > MODEL_VOLTS)
+        spreads = np.where(lowered, np.maximum(spreads, np.hypot(base, LEAK_SIZE_SHARE * below + MODEL_VOLTS)), spreads)
         pulled_down = touched & (scaled < SHORT_SHARE * centre)
         spreads = np.where(pulled_down, SHORT_OHMS_SHARE * scaled + SHORT_VOLTS, spreads)
     raised = touched & np.isfinite(scaled) & (scaled > centre + MODEL_VOLTS) \
@@ -261,17 +333,17 @@ def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.nd
     if reference is not None and np.isinf(reference.centre):
         sure *= 1.0 - OPEN_ON_ONE ** max(reference.boards, 1)
     unsure = 1.0 - sure
-    return Expected(scaled, spreads, freedom, bool(np.isfinite(centre)), unsure, centre, base, unsaid, raised,
+    return Expected(scaled, spreads, freedom, bool(np.isfinite(known)), unsure, centre, base, unsaid, raised,
                     odd_part=as_stated(model.board, "odd_part"), wrong_point=as_stated(model.board, "wrong_point"))
 
 
 def expected_of_sets(model: DiagnosisModel, point: str, method: Method, sets: np.ndarray, values: np.ndarray,
                      touched: np.ndarray, wider: float = 1.0) -> Expected:
     """As `expected_of`, for sets of rows (N, W), filled up with NO_ROW."""
-    expected = expected_of(model, point, method, values, touched, wider)
     predicted = model.predicted_at(point, method)
     assert predicted is not None
     good = float(predicted.values[NOTHING_ROW])
+    expected = expected_of(model, point, method, values, touched, good, wider)
     own = np.where(sets == NO_ROW, good, predicted.values[sets])
     rounding = LEAST_DIFFERENCE * (1.0 + good) if np.isfinite(good) else 0.0
     both_ways = np.asarray((own < good - rounding).any(axis=1) & (own > good + rounding).any(axis=1))

@@ -98,7 +98,7 @@ def held_to_joined(model: DiagnosisModel, likelihood: np.ndarray, point: str, me
     joined, deviations = [], []
     for copper, readings in beside:
         rows = model.joined[copper, model.copper[point]]
-        both = SharedDeviation.unknown(len(rows)) if shared is None else shared.of(rows)
+        both = SharedDeviation.unknown(len(rows)) if shared is None else shared.as_it_is.of(rows)
         for reading in readings:
             both = both.plus(taught_by(model, method, reading, wider).deviation.of(rows))
         joined.append(rows)

@@ -166,7 +166,7 @@ def _if_as_packed(expected: Expected, method: Method, value: float, touches: int
         anew = 1.0 if shared is None else shared.count == 0
         odd = np.where(np.isfinite(expected.means) & (expected.means >= ODD_FROM_VOLTS), expected.odd_part, 0.0) * anew
         if shared is not None:
-            expected = given_shared(expected, shared)
+            as_packed, expected = expected, given_shared(expected, shared)
     broad = BROAD_VOLTS if method.is_diode else BROAD_LOG_OHMS
     failure, slip = slips ** touches, expected.wrong_point ** touches
     is_open = np.isinf(expected.means)
@@ -182,6 +182,10 @@ def _if_as_packed(expected: Expected, method: Method, value: float, touches: int
         chance = np.where(is_open, (1.0 - leaky) * reads_open + leaky * failure, (1.0 - failure) * above + failure)
         return np.asarray(np.log(np.where(is_open, ELSE_OPEN, chance) if expected.unsaid else chance))
     usual = np.exp(log_student(scaled, means, expected.spreads, expected.freedom))
+    if shared is not None and shared.carried is not None:  # what it was off by may have come off with a part
+        gone = np.where(is_open, 0.0, shared.carried.gone)
+        usual = (1.0 - gone) * usual + gone * np.exp(log_student(
+            scaled, np.where(is_open, 0.0, as_packed.means), as_packed.spreads, expected.freedom))
     if method.is_diode:
         away = (scaled - means) / np.hypot(expected.spreads, ODD_VOLTS)
         usual = (1.0 - odd) * usual + odd * np.exp(-0.5 * away ** 2) / (

@@ -12,6 +12,7 @@ import numpy as np
 from dextrum.core.assumptions.readings import AS_BEFORE_VOLTS
 from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
+from dextrum.core.diagnosis.carried_over import carried_over
 from dextrum.core.diagnosis.expected import SharedDeviation, expected_apart, with_reading
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.joint_predictions import parted, unchanged
@@ -82,20 +83,25 @@ def _one_copper(model: DiagnosisModel, earlier: tuple[str, float, int, Isolated]
 @dataclass(frozen=True)
 class Taught:
     """What one reading has taught N rows, or sets of rows. deviation: how far it was off, (N,); values: what they read
-    at its point by the circuit, (N,) in volts, inf for OL; good: what a good board reads there."""
+    at its point by the circuit, (N,) in volts, inf for OL; good: what a good board reads there. carried: how far it is
+    off now, of those that read otherwise with what was off the board then; None where nothing else was."""
 
     deviation: SharedDeviation
     values: np.ndarray
     good: float
+    carried: SharedDeviation | None = None
 
 
 def deviation_at(taught: Iterable[Taught], values: np.ndarray, good: float) -> SharedDeviation:
     """How far the copper is off at a point where N rows, or sets of rows, read `values` (N,), and a good board `good`:
     those that have parted it from a point that was read learn nothing there."""
-    found = SharedDeviation.unknown(len(values))
+    found = elsewhere = SharedDeviation.unknown(len(values))
     for one in taught:
-        found = found.plus(one.deviation, ~parted(one.values, values, one.good, good))
-    return found
+        together = ~parted(one.values, values, one.good, good)
+        found = found.plus(one.deviation, together)
+        if one.carried is not None:
+            elsewhere = elsewhere.plus(one.carried, together)
+    return found.or_else(elsewhere)
 
 
 def shared_deviation(model: DiagnosisModel, method: Method, point: str, before: Earlier, wider: float) -> (
@@ -123,16 +129,33 @@ def taught_by(model: DiagnosisModel, method: Method, reading: tuple[str, float, 
         if apart is None:
             return Taught(SharedDeviation.unknown(model.hypotheses.count), there.values, good)
         found = with_reading(apart.expected, SharedDeviation.unknown(len(apart.rows)), value).of(apart.place)
+        now = None if then is model else expected_apart(model, point, method, wider)
+        if now is None:
+            return Taught(found, there.values, good)
         same = _reads_alike(then, model, point, method)
-        return Taught(SharedDeviation.unknown(len(apart.place)).plus(found, same), there.values, good)
+        carried = carried_over(value, found.count > 0, apart.expected.means[apart.place],
+                               now.expected.means[now.place], share_of_junctions(model, then, point))
+        return Taught(SharedDeviation.unknown(len(apart.place)).plus(found, same), there.values, good, carried)
 
     return model.memory.taught.recall((method, reading, wider), make)
 
 
-def _reads_alike(then: DiagnosisModel, now: DiagnosisModel, point: str, method: Method) -> np.ndarray | None:
-    """Which rows read the same at a point with what was off then and with what is off now, (R,); None for all."""
-    if then is now:
-        return None
+def share_of_junctions(one: DiagnosisModel, other: DiagnosisModel, point: str) -> float:
+    """Of the parts with a junction on the copper of a point with these or those parts off the board, the share that has
+    one there on one board only."""
+    there, here = (_junctions_at(view, point) for view in (one, other))
+    return len(there ^ here) / max(len(there | here), 1)
+
+
+def _junctions_at(view: DiagnosisModel, point: str) -> frozenset[str]:
+    """Parts with a junction on the copper of a point, of those that are on the board."""
+    off = {address.partition(".")[0] for address in view.isolated}
+    return frozenset(part for part, coppers in view.junction_copper.items()
+                     if view.copper[point] in coppers and part not in off)
+
+
+def _reads_alike(then: DiagnosisModel, now: DiagnosisModel, point: str, method: Method) -> np.ndarray:
+    """Which rows read the same at a point with what was off then and with what is off now, (R,)."""
     one, other = then.predicted_at(point, method), now.predicted_at(point, method)
     assert one is not None and other is not None
     return unchanged(one.values, other.values)

@@ -16,6 +16,7 @@ import numpy as np
 
 from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
+from dextrum.core.diagnosis.carried_over import carried_over
 from dextrum.core.diagnosis.expected import (
     Expected,
     SharedDeviation,
@@ -29,7 +30,7 @@ from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW, LeftByRepair
 from dextrum.core.diagnosis.joined_copper import Beside, deviation_beside, given_joined
 from dextrum.core.diagnosis.joint_predictions import joint_values, unchanged
 from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, OnceRead, log_density, read_again
-from dextrum.core.diagnosis.own_deviation import Taught, deviation_at
+from dextrum.core.diagnosis.own_deviation import Taught, deviation_at, share_of_junctions
 from dextrum.core.log_sum import log_sum
 
 if TYPE_CHECKING:
@@ -248,8 +249,15 @@ class ReadingWitness(LocatedWitness):
                 values, touched = joint_values(view, there, name, self.method)
                 same = unchanged(values, now)
             expected = expected_of_sets(view, name, self.method, there, values, touched, self.wider)
-            return Taught(with_reading(expected, SharedDeviation.unknown(len(sets)), value, same), now,
-                          model.good_at(name, self.method))
+            unknown, good = SharedDeviation.unknown(len(sets)), model.good_at(name, self.method)
+            found = with_reading(expected, unknown, value, same)
+            if then is not None or view is model:
+                return Taught(found, now, good)
+            moved = expected_of_sets(model, name, self.method, sets, *joint_values(
+                model, sets, name, self.method), self.wider)
+            learned = with_reading(expected, unknown, value).count > 0
+            return Taught(found, now, good, carried_over(value, learned, expected.means, moved.means,
+                                                         share_of_junctions(model, view, name)))
 
         key = (self.method, self.wider, self.before[place], self._mended_then[place], sets.shape, sets.tobytes(),
                came_with.tobytes())
@@ -263,7 +271,7 @@ class ReadingWitness(LocatedWitness):
             if not len(here):
                 continue
             other = deviation_beside(model, sets[here], self.method, readings, self.wider)
-            both = other if shared is None else shared.of(here).plus(other)
+            both = other if shared is None else shared.as_it_is.of(here).plus(other)
             found[here] = log_density(given_joined(of_these(expected, here), both, self.method), self.method,
                                       self.value, self.touches, None, self.slips)
         return found
