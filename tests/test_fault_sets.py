@@ -210,7 +210,7 @@ class BruteForceSetsTest(unittest.TestCase):
     def left_by_repair(self, rows: tuple[int, ...], part: str) -> float:
         """Chance that replacing a part leaves what is wrong with it; 1 where nothing is."""
         kinds = [fault.kind for r in rows if r > 1 and self.mended(r, part) and (fault := self.fault[r]) is not None]
-        return math.prod(0.02 if kind is FaultKind.QUIET_FAILURE else REPAIR_FAILS for kind in kinds)
+        return math.prod(0.005 if kind is FaultKind.QUIET_FAILURE else REPAIR_FAILS for kind in kinds)
 
     def touches(self, row: int, point: str) -> bool:
         table = self.model.red_ground

@@ -9,9 +9,9 @@ REPAIR_FAILS = assumed(
     "A repair leaves the fault it was meant for.",
     "A joint that did not take, the wrong part in the bag.")
 DEAD_AGAIN = assumed(
-    "dead_again", 0.02, "chance", 0.002, 0.05,
-    "A part put in place of a dead one is dead as well, and reads as well.",
-    "New parts are tested by their makers, a donor's seldom. Joints that did not take are faults of their own, and "
+    "dead_again", 0.005, "chance", 0.002, 0.05,
+    "A part put in place of a dead one is dead as well, and reads as well, of what killed the first.",
+    "That a new part is bad in itself counts with new_part_fails; joints that did not take are faults of their own, and "
     "most of them are read.")
 NEW_PART_FAILS = assumed(
     "new_part_fails", 0.05, "chance", 0.01, 0.15,
