@@ -84,10 +84,10 @@ def learned(then: list[tuple[Seen, float]]) -> Learned:
             leaked = read
         if math.isfinite(seen.mean):
             so, _ = one_way(seen, read)
-            off = read - so.mean
+            off = read - seen.mean
             if all(abs(read - one.mean) < max(5.0 * one.spread, 0.12 if one.mean >= 0.2 else 0.0)
                    for one in (seen, so)):
-                total, count = total + off / level(so), count + 1
+                total, count = total + off / level(seen), count + 1
     return total, count, leaked
 
 
@@ -158,9 +158,8 @@ def near(seen: Seen, value: float, centre: float, diode: bool) -> float:
 
 def as_packed(seen: Seen, value: float, diode: bool, before: Learned | None, held: bool = False) -> float:
     small = 1.0
-    if math.isfinite(value):
+    if math.isfinite(value) and not (diode and before and before[1]):
         seen, small = one_way(seen, value if diode else math.log10(value + 0.3))
-        small = 1.0 if diode and before and before[1] and not held else small
     odd = 0.003 if diode and math.isfinite(seen.mean) and seen.mean >= 0.2 and not (before and before[1]) else 0.0
     if before is not None and diode and not held:
         seen = given(seen, before[0], before[1])

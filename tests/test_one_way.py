@@ -82,7 +82,14 @@ class HeldToSideTest(unittest.TestCase):
         learned = with_reading(before, SharedDeviation.unknown(2), 0.56)
         second = log_density(before, RED, 0.561, shared=learned)
         self.assertLess(first[1], first[0] - 2.0)
-        self.assertAlmostEqual(second[0], second[1], places=9)
+        self.assertAlmostEqual(second[0], second[1], delta=0.1)
+
+    def test_a_touch_above_a_good_board_is_no_second_reading_of_a_leak(self) -> None:
+        """One contact reads 5 mV low, the other 15 mV high: whatever the size of a leak, both read alike under it."""
+        before = expected((0.50, 0.015))
+        learned = with_reading(before, SharedDeviation.unknown(2), CENTRE - 0.005)
+        second = log_density(before, RED, CENTRE + 0.015, shared=learned)
+        self.assertLess(second[1], second[0] + 0.5)
 
     def test_what_is_an_outlier_for_a_row_teaches_it_nothing(self) -> None:
         learned = with_reading(expected((0.025, 0.0108)), SharedDeviation.unknown(2), 0.56)

@@ -11,8 +11,8 @@ REPAIR_FAILS = assumed(
 DEAD_AGAIN = assumed(
     "dead_again", 0.005, "chance", 0.002, 0.05,
     "A part put in place of a dead one is dead as well, and reads as well, of what killed the first.",
-    "That a new part is bad in itself counts with new_part_fails; joints that did not take are faults of their own, and "
-    "most of them are read.")
+    "That a new part is bad in itself counts with new_part_fails; joints that did not take are faults of their own, "
+    "and most of them are read.")
 NEW_PART_FAILS = assumed(
     "new_part_fails", 0.05, "chance", 0.01, 0.15,
     "A part just fitted has a fault of its own.",

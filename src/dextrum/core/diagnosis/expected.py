@@ -213,12 +213,13 @@ def with_reading(expected: Expected, shared: SharedDeviation, scaled: float,
     learned = _within(expected, scaled)
     if held is not expected:
         learned &= _within(held, scaled)
-    away = _away(held, scaled)
+    # From its own prediction, on whichever side: what copper has read it reads again, whatever the fault's size.
+    away = _away(expected, scaled)
     leaks = np.isinf(expected.means) & np.isfinite(scaled)
     if same is not None:
         learned &= same
         leaks &= same
-    return SharedDeviation(shared.total + np.where(learned, away / _level(held), 0.0), shared.count + learned,
+    return SharedDeviation(shared.total + np.where(learned, away / _level(expected), 0.0), shared.count + learned,
                            np.where(leaks, scaled, shared.leaked))
 
 
@@ -350,9 +351,11 @@ def expected_of_sets(model: DiagnosisModel, point: str, method: Method, sets: np
     return replace(expected, both_ways=both_ways) if both_ways.any() else expected
 
 
-def held_to_side(expected: Expected, scaled: float) -> tuple[Expected, np.ndarray | None]:
+def held_to_side(expected: Expected, scaled: float, anew: np.ndarray | None = None) -> tuple[
+        Expected, np.ndarray | None]:
     """The prediction where a number was read, on the comparing scale, and ln of the chance that each row is of a size
-    that changes nothing there, (R,); None where that matters to no row.
+    that changes nothing there, (R,); None where that matters to no row. anew: rows whose copper was not read before,
+    (R,), None for all: what a size does there, the first reading tells.
 
     How large a fault is, is not known, and a wide spread stands for that; but whatever the size, the point lies between
     what a good board reads and what the fault at its worst does: a short can't raise it. (Rayleigh's monotonicity law:
@@ -369,6 +372,8 @@ def held_to_side(expected: Expected, scaled: float) -> tuple[Expected, np.ndarra
         other_side = (means - centre) * (scaled - centre) < 0.0
     if expected.both_ways is not None:
         other_side &= ~expected.both_ways
+    if anew is not None:
+        other_side &= anew
     # What is spread as a good board is, is unsure of nothing but what boards scatter.
     rows = np.flatnonzero(other_side & np.isfinite(means) & (spreads > expected.base))
     if not len(rows):

@@ -160,7 +160,7 @@ def _if_as_packed(expected: Expected, method: Method, value: float, touches: int
                   slips: float) -> np.ndarray:
     odd: np.ndarray | float = 0.0
     scaled = to_scale(value, method)
-    expected, no_effect = held_to_side(expected, scaled)
+    expected, no_effect = held_to_side(expected, scaled, None if shared is None else shared.count == 0)
     if method.is_diode:
         # What the same copper has read before says already whether it is odd.
         anew = 1.0 if shared is None else shared.count == 0
@@ -193,8 +193,8 @@ def _if_as_packed(expected: Expected, method: Method, value: float, touches: int
     if expected.raised is not None:
         above = expected.centre + 2.0 * expected.base < scaled < expected.centre + RAISED_VOLTS
         usual = np.where(expected.raised, (1.0 - SHARES_GUESSED) * usual + SHARES_GUESSED * above / RAISED_VOLTS, usual)
-    if no_effect is not None:  # how large a fault is, is one thing for all readings of its copper
-        usual = usual * np.exp(no_effect if shared is None else np.where(shared.count == 0, no_effect, 0.0))
+    if no_effect is not None:
+        usual = usual * np.exp(no_effect)
     parted = np.full(len(means), OPEN_READS_NUMBER * broad + (_leaking(scaled, method) if expected.opens else 0.0))
     if shared is not None:
         leaky = _leaks_by(expected, shared, method)
