@@ -47,8 +47,9 @@ TRACE_WEIGHT = assumed(
     "Between a filter and a capacitor of the shipped packs.")
 FEED_SPARED = assumed(
     "feed_spared", 0.2, "share", 0.05, 0.5,
-    "Partial shorts and leaks that leave their rail up, and yet break what runs over it.",
-    "What trips a supply and what a chip needs are not one threshold.")
+    "Shorts and leaks that leave up what feeds their rail (partial ones, the rail itself), and yet break what needs "
+    "it.",
+    "What trips a supply and what a chip needs are not one threshold; a regulator limits what its rail draws.")
 ELSE_BROKEN = assumed(
     "else_broken", 0.5, "chance", 0.2, 0.8,
     "Something that no pack lists breaks any one function.",

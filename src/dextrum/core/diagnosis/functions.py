@@ -99,8 +99,7 @@ def _broken_by(board: Board, fault: Fault, ohms: float, every: Iterable[Needs],
     nets = _nets_of(board, fault)
     part = board.component_by_designator.get(fault.part)
     redundant = part is not None and bool(fault.terminals) and _redundant(board, fault.part, fault.terminals[0])
-    taken = frozenset().union(*(joined[net] for net in nets)) - {
-        net.name for net in board.nets if net.role == "ground"}
+    taken = _taken_by(board, fault, joined)
     feeds = {net.name for net in board.nets if net.role in FEED_ROLES}
     kind, of, whole = KINDS[fault.kind], None if part is None else part.kind, not fault.terminals
     one_chip = part is not None and part.kind is ComponentKind.IC and not part.undescribed
@@ -132,21 +131,45 @@ def function_broken(board: Board, hypotheses: Hypotheses) -> np.ndarray:
 
 
 def broken_but_feeds(board: Board, hypotheses: Hypotheses) -> np.ndarray:
-    """As `function_broken` for partial shorts and leaks that leave their rails up: what needs a line through is broken,
-    what needs a rail clear is not, (R, functions). All 0 for other rows, and where that makes no difference."""
+    """As `function_broken` for shorts and leaks that leave up what feeds their rails, (R, functions): a partial one its
+    rail itself, so that what needs a line through is broken and what needs a rail clear is not; else a short what the
+    rail is made from, so that only what needs that rail is broken. All 0 for other rows, and where that makes no
+    difference."""
     every = closed_needs(replace(board, functions=tuple(replace(f, nets_clear=()) for f in board.functions)))
     usual, joined = closed_needs(board), joined_nets(board)
     found = np.zeros((hypotheses.count, len(every)))
     for row in range(FIRST_FAULT_ROW, hypotheses.count):
         fault = hypotheses.faults[int(hypotheses.fault_of_row[row])]
-        if not KINDS[fault.kind].may_spare_rail:
+        kind = KINDS[fault.kind]
+        if not (kind.may_spare_rail or kind.may_spare_feed):
             continue
         ohms = float(hypotheses.ohms[row])
-        own = _broken_by(board, fault, ohms, every, joined)
         whole = _broken_by(board, fault, ohms, usual, joined)
-        if own.any() and ((own > 0) != (whole > 0)).any():
-            found[row] = own
+        if kind.may_spare_rail:
+            own = _broken_by(board, fault, ohms, every, joined)
+            if own.any() and ((own > 0) != (whole > 0)).any():
+                found[row] = own
+                continue
+        if kind.may_spare_feed:
+            found[row] = np.where(_last_on_rail(board, usual, _taken_by(board, fault, joined)), whole, 0.0)
     return found
+
+
+def _taken_by(board: Board, fault: Fault, joined: dict[str, frozenset[str]]) -> frozenset[str]:
+    """Nets that a short of this fault takes along."""
+    return frozenset().union(*(joined[net] for net in _nets_of(board, fault))) - {
+        net.name for net in board.nets if net.role == "ground"}
+
+
+def _last_on_rail(board: Board, usual: tuple[Needs, ...], taken: frozenset[str]) -> np.ndarray:
+    """Functions that a short of these nets breaks though what feeds them holds, (functions,): those that need one of
+    the nets clear themselves and that none other of these needs, and what needs them. None where no function that needs
+    them clear is needed by another that does: then nothing tells what feeds the rail from the rail."""
+    direct = {f.id for f in board.functions if not taken.isdisjoint(f.nets_clear)}
+    feeds = {other for f, needs in zip(board.functions, usual, strict=True) if f.id in direct
+             for other in needs.functions & direct if other != f.id}
+    rest = direct - feeds
+    return np.array([bool(feeds) and not rest.isdisjoint(needs.functions) for needs in usual], dtype=bool)
 
 
 def broken_while_isolated(board: Board, hypotheses: Hypotheses, broken: np.ndarray, isolated: Isolated) -> np.ndarray:

@@ -16,6 +16,7 @@ class HardShort(Connection):
     words = tr("{t} shorted")
     shown = ("burst", 0.2)
     blows_feeders = True
+    may_spare_feed = True
 
     def places(self, board: Board, part: Component) -> Iterator[Place]:
         for terminals, shown in super().places(board, part):

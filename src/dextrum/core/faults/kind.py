@@ -55,7 +55,7 @@ class KindOfFault(ABC):
     often heat does it to a neighbour, beside the others. by_hands: of all that fails of such a part, the share that
     earlier work has made, where a pack has no rate of it: a kind that nothing but work makes. left_by_repair: the
     assumption of how often a repair leaves it. may_spare_rail: it can leave its rail up and disturb only what runs over
-    it.
+    it; may_spare_feed: it can take its rail down, and leave up what that is made from.
     """
 
     word: ClassVar[FaultKind]
@@ -76,6 +76,7 @@ class KindOfFault(ABC):
     by_heat: ClassVar[float] = 0.0
     by_hands: ClassVar[float] = 0.0
     may_spare_rail: ClassVar[bool] = False
+    may_spare_feed: ClassVar[bool] = False
     left_by_repair: ClassVar[str] = "repair_fails"
 
     def sizes(self, of: ComponentKind | None) -> Sizes:

@@ -14,6 +14,7 @@ class LeakyPart(Connection):
     words = tr("{t} leaks to ground")
     shown = ("burst", 0.03)
     may_spare_rail = True
+    may_spare_feed = True
 
     def sizes(self, of: ComponentKind | None) -> Sizes:
         if of is ComponentKind.ESD_ARRAY:  # an array is not said to be partly shorted, so its leaks begin lower

@@ -16,6 +16,7 @@ class PartialShort(HardShort):
     words = tr("{t} partly shorted")
     shown = ("burst", 0.1)
     may_spare_rail = True
+    may_spare_feed = True
 
     def sizes(self, of: ComponentKind | None) -> Sizes:
         return ((25.0, 0.35), (90.0, 0.35), (320.0, 0.3))
