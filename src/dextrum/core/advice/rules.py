@@ -6,7 +6,7 @@ plays with a rule left out, and so says what it earns.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from dextrum.core.advice.actions import Action
@@ -26,8 +26,6 @@ from dextrum.core.assumptions.planning import (
     BEYOND_REPAIR,
     CLEARED,
     LEAST_CHARGE_MINUTES,
-    LEAST_PAID,
-    LIKELY_PART,
     LIKELY_WHOLE,
 )
 from dextrum.core.draw.cell import Span
@@ -190,18 +188,6 @@ def _seen_first(turn: Turn) -> Action | None:
     return lifting_action(weighing, seen)
 
 
-def _read_first(weighing: Weighing, candidates: Sequence[Action]) -> Action | None:
-    """A touch before a part that is likelier good than not is changed, where it nearly pays: what the plan can't see,
-    such as a rail that can be injected once it has been read, comes on top of that."""
-    leading = candidates[0]
-    if leading.kind != "repair" or weighing.chance_of_part.get(leading.target, 0.0) >= LIKELY_PART:
-        return None
-    touch = next((action for action in candidates if action.kind == "measure"), None)
-    if touch is None or touch.expected > min(leading.expected, weighing.now) + (1.0 - LEAST_PAID) * touch.cost:
-        return None
-    return touch
-
-
 def _charged_first(turn: Turn) -> Action | None:
     leading, starts = turn.leading, turn.starts
     if starts is None or starts.middle < LEAST_CHARGE_MINUTES or turn.unpowered or leading.kind not in (
@@ -240,8 +226,6 @@ RULES: tuple[Rule, ...] = (
          _likelier_whole),
     Rule("seen_first", tr("What is seen burst or bridged holds power and comes off before anything else is changed."),
          _seen_first),
-    Rule("read_first", tr("A touch that nearly pays comes before the change of a part that is likelier good."),
-         lambda turn: _read_first(turn.weighing, turn.candidates)),
     Rule("charged_first", tr("Nothing is changed or given up for what charging may mend, where that pays for the "
                              "wait."),
          _charged_first),

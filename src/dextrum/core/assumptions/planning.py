@@ -173,10 +173,6 @@ LIKELY_PART = assumed(
     "likely_part", 0.5, "chance", 0.3, 0.8,
     "A part is at fault, below which it is likelier good than not.",
     "As it says.")
-LEAST_PAID = assumed(
-    "least_paid", 0.5, "share", 0.2, 1,
-    "Of its own cost, what a touch must earn to come before the change of such a part.",
-    "What the plan cannot see comes on top: a rail that can be injected once it has been read.")
 PLANNING_PENALTY = assumed(
     "planning_penalty", 2.0, "times", 1, 5,
     "What an unmended unit weighs while planning, of its value.",
