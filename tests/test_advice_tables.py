@@ -17,10 +17,11 @@ from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import fault_words, part_words, repair_title
 from dextrum.core.board import FaultKind, Method
 from dextrum.core.diagnosis.evidence import gather_evidence, prediction_sizes
-from dextrum.core.diagnosis.expected import SharedDeviation, expected_at, given_shared, with_reading
+from dextrum.core.diagnosis.expected import expected_at
 from dextrum.core.diagnosis.functions import closed_needs
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW, SOMETHING_ELSE_ROW
 from dextrum.core.diagnosis.likelihood import reading_log_likelihood
+from dextrum.core.diagnosis.shared_deviation import SharedDeviation, given_shared, with_reading
 from dextrum.core.entries.readings import agree
 from dextrum.core.trail import JobOpened, Look, PointReading, Readings
 from tests.support import duo_advice, duo_board, fault_named, trail_of

@@ -12,11 +12,12 @@ from dextrum.core.board import Method
 from dextrum.core.circuit.junction import TEST_AMPS, junction_amps, log_saturation_current
 from dextrum.core.diagnosis.carried_over import carried_over, volts_with_others_off
 from dextrum.core.diagnosis.evidence import gather_evidence
-from dextrum.core.diagnosis.expected import Expected, SharedDeviation, again_spread, given_shared, with_reading
+from dextrum.core.diagnosis.expected import Expected, again_spread
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.likelihood import log_density
 from dextrum.core.diagnosis.own_deviation import deviation_at, share_of_junctions, taught_by
 from dextrum.core.diagnosis.posterior import weigh_sets
+from dextrum.core.diagnosis.shared_deviation import SharedDeviation, given_shared, with_reading
 from dextrum.core.trail import Isolation, Payload, PointReading, Readings
 from tests.support import duo_advice, trail_of
 

@@ -13,9 +13,10 @@ from dextrum.core.advice.weighing import Weighing
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.after_repair import weigh_trail
 from dextrum.core.diagnosis.evidence import gather_evidence
-from dextrum.core.diagnosis.expected import SharedDeviation, expected_at
+from dextrum.core.diagnosis.expected import expected_at
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.joined_copper import given_joined
+from dextrum.core.diagnosis.shared_deviation import SharedDeviation
 from dextrum.core.job import job_facts
 from dextrum.core.trail import Isolation, Payload, PointReading, Readings
 from tests.support import board_out, duo_advice, trail_of

@@ -11,10 +11,11 @@ import numpy as np
 from dextrum.app.advising.assess import assess
 from dextrum.core.advice.outcomes import GOOD, shares_of
 from dextrum.core.board import Method
-from dextrum.core.diagnosis.expected import Expected, SharedDeviation, expected_of_sets, held_to_side, with_reading
+from dextrum.core.diagnosis.expected import Expected, expected_of_sets, held_to_side
 from dextrum.core.diagnosis.hypotheses import NO_ROW
 from dextrum.core.diagnosis.joint_predictions import joint_values
 from dextrum.core.diagnosis.likelihood import log_density
+from dextrum.core.diagnosis.shared_deviation import SharedDeviation, with_reading
 from dextrum.core.log_student import log_student
 from tests.support import as_good, board_out, duo_advice, trail_of
 

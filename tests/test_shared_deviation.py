@@ -10,8 +10,9 @@ import numpy as np
 
 from dextrum.core.assumptions.readings import LEAK_VOLTS, OPEN_READS_NUMBER, TOUCH_VOLTS
 from dextrum.core.board import Method
-from dextrum.core.diagnosis.expected import Expected, SharedDeviation, again_spread, given_shared, with_reading
+from dextrum.core.diagnosis.expected import Expected, again_spread
 from dextrum.core.diagnosis.likelihood import log_density
+from dextrum.core.diagnosis.shared_deviation import SharedDeviation, given_shared, with_reading
 
 RED = Method.DIODE_RED_GROUND
 GOOD, LEAKY, OPEN = range(3)

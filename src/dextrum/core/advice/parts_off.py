@@ -15,18 +15,12 @@ from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.carried_over import carried_over
 from dextrum.core.diagnosis.evidence import prediction_sizes, sizes_of
-from dextrum.core.diagnosis.expected import (
-    Expected,
-    SharedDeviation,
-    expected_at,
-    expected_of,
-    given_shared,
-    with_reading,
-)
+from dextrum.core.diagnosis.expected import Expected, expected_at, expected_of
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
 from dextrum.core.diagnosis.joint_predictions import unchanged
 from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE
 from dextrum.core.diagnosis.own_deviation import share_of_junctions
+from dextrum.core.diagnosis.shared_deviation import SharedDeviation, given_shared, with_reading
 from dextrum.core.entries.draft import StandingReading
 from dextrum.core.job import JobFacts
 

@@ -13,7 +13,7 @@ import numpy as np
 
 from dextrum.core.assumptions.readings import LEAST_LEVEL_VOLTS, MODEL_SHARE, MODEL_VOLTS, UNCHANGED_VOLTS
 from dextrum.core.circuit.junction import IDEALITY_TIMES_THERMAL_VOLTS
-from dextrum.core.diagnosis.expected import CarriedOver, SharedDeviation
+from dextrum.core.diagnosis.shared_deviation import CarriedOver, SharedDeviation
 
 LEAST_LEFT = 0.1
 """Of the current, what the parts that stay must carry: with less, how far they are off showed in next to nothing."""

@@ -18,17 +18,11 @@ import numpy as np
 from dextrum.core.assumptions.readings import LEAST_LEVEL_VOLTS
 from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
-from dextrum.core.diagnosis.expected import (
-    Expected,
-    SharedDeviation,
-    again_spread,
-    expected_apart,
-    expected_of_sets,
-    with_reading,
-)
+from dextrum.core.diagnosis.expected import Expected, again_spread, expected_apart, expected_of_sets
 from dextrum.core.diagnosis.joint_predictions import joint_values, unchanged
 from dextrum.core.diagnosis.likelihood import OnceRead, log_density, read_again
 from dextrum.core.diagnosis.own_deviation import taught_by
+from dextrum.core.diagnosis.shared_deviation import SharedDeviation, with_reading
 
 if TYPE_CHECKING:
     from dextrum.core.diagnosis.model import DiagnosisModel

@@ -39,17 +39,11 @@ from dextrum.core.assumptions.readings import (
 from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.board import ComponentKind, Method
 from dextrum.core.diagnosis.board_look import corroded_port
-from dextrum.core.diagnosis.expected import (
-    Expected,
-    SharedDeviation,
-    again_spread,
-    expected_apart,
-    given_shared,
-    held_to_side,
-)
+from dextrum.core.diagnosis.expected import Expected, again_spread, expected_apart, held_to_side
 from dextrum.core.diagnosis.functions import symptom_chance
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.diagnosis.shared_deviation import SharedDeviation, given_shared, rows_to_weigh
 from dextrum.core.faults.registry import KINDS
 from dextrum.core.log_student import log_student
 from dextrum.core.reference.own_scale import USUAL_SLIPS
@@ -109,7 +103,7 @@ def reading_log_likelihood(model: DiagnosisModel, point: str, method: Method, va
     apart = expected_apart(model, point, method, wider)
     if apart is None:
         return None
-    rows, place = apart.to_weigh(shared)
+    rows, place = rows_to_weigh(apart, shared)
     expected = apart.expected if shared is None else apart.of(rows)
     found = log_density(read_again(expected, method, earlier, once), method, value, touches,
                         None if shared is None else shared.of(rows), slips)[place]

@@ -13,10 +13,11 @@ from dextrum.core.assumptions.readings import AS_BEFORE_VOLTS
 from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.carried_over import carried_over
-from dextrum.core.diagnosis.expected import SharedDeviation, expected_apart, with_reading
+from dextrum.core.diagnosis.expected import expected_apart
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.joint_predictions import parted, unchanged
 from dextrum.core.diagnosis.model import DiagnosisModel
+from dextrum.core.diagnosis.shared_deviation import SharedDeviation, with_reading
 from dextrum.core.trail import Rework
 
 if TYPE_CHECKING:

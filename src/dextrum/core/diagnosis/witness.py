@@ -17,20 +17,13 @@ import numpy as np
 from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.carried_over import carried_over
-from dextrum.core.diagnosis.expected import (
-    Expected,
-    SharedDeviation,
-    again_spread,
-    expected_apart,
-    expected_of_sets,
-    of_these,
-    with_reading,
-)
+from dextrum.core.diagnosis.expected import Expected, again_spread, expected_apart, expected_of_sets, of_these
 from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW, LeftByRepair
 from dextrum.core.diagnosis.joined_copper import Beside, deviation_beside, given_joined
 from dextrum.core.diagnosis.joint_predictions import joint_values, unchanged
 from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, OnceRead, log_density, read_again
 from dextrum.core.diagnosis.own_deviation import Taught, deviation_at, share_of_junctions
+from dextrum.core.diagnosis.shared_deviation import SharedDeviation, with_reading
 from dextrum.core.log_sum import log_sum
 
 if TYPE_CHECKING:
