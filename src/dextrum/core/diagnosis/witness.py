@@ -236,20 +236,19 @@ class ReadingWitness(LocatedWitness):
 
         def make() -> Taught:
             now, touched = joint_values(model, sets, name, self.method)
-            values, same, view, there = now, None, model.isolating(isolated), sets
-            if then is not None or view is not model:
-                there = sets if then is None else np.where((came_with != NO_ROW) & ~then[came_with], came_with, sets)
-                values, touched = joint_values(view, there, name, self.method)
-                same = unchanged(values, now)
-            expected = expected_of_sets(view, name, self.method, there, values, touched, self.wider)
             unknown, good = SharedDeviation.unknown(len(sets)), model.good_at(name, self.method)
-            found = with_reading(expected, unknown, value, same)
-            if then is not None or view is model:
+            expected = expected_of_sets(model, name, self.method, sets, now, touched, self.wider)
+            view = model.isolating(isolated)
+            if then is None and view is model:
+                return Taught(with_reading(expected, unknown, value), now, good)
+            there = sets if then is None else np.where((came_with != NO_ROW) & ~then[came_with], came_with, sets)
+            values, touched = joint_values(view, there, name, self.method)
+            before = expected_of_sets(view, name, self.method, there, values, touched, self.wider)
+            found = with_reading(before, unknown, value, unchanged(values, now))
+            if view is model:
                 return Taught(found, now, good)
-            moved = expected_of_sets(model, name, self.method, sets, *joint_values(
-                model, sets, name, self.method), self.wider)
-            learned = with_reading(expected, unknown, value).count > 0
-            return Taught(found, now, good, carried_over(value, learned, expected.means, moved.means,
+            learned = (with_reading(before, unknown, value).count > 0) & (there == sets).all(axis=1)
+            return Taught(found, now, good, carried_over(value, learned, before.means, expected.means,
                                                          share_of_junctions(model, view, name)))
 
         key = (self.method, self.wider, self.before[place], self._mended_then[place], sets.shape, sets.tobytes(),
