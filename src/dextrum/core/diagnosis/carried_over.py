@@ -30,14 +30,19 @@ def volts_with_others_off(read: float, then: np.ndarray, now: np.ndarray) -> tup
     return reads, left
 
 
-def carried_over(read: float, learned: np.ndarray, then: np.ndarray, now: np.ndarray, gone: float) -> SharedDeviation:
+def carried_over(read: float, learned: np.ndarray, then: np.ndarray, now: np.ndarray, good: tuple[float, float],
+                 gone: float) -> SharedDeviation:
     """How far copper that read `read` volts is off with what is off now. learned: which rows, or sets of rows, that
-    reading has told how far it was off then, (N,); then, now: what they predict there, in volts (N,). gone: chance that
-    what it was off by lies in what is off now and was not, or the other way round. Those that read the same both times
-    learn nothing here. What the circuit may be wrong by about the change counts the more the less is left of it.
+    reading has told how far it was off then, (N,); then, now: what they predict there, in volts (N,), and what a good
+    board reads, good. gone: chance that what it was off by lies in what is off now and was not, or the other way round.
+    What the circuit may be wrong by about the change counts the more the less is left of it.
+
+    Nothing is learned here by those that read the same both times, nor by those whose faults have part in it at one
+    time only: with the part came off what was not known of their size.
     """
     with np.errstate(invalid="ignore"):
         moves = learned & (np.abs(now - then) >= UNCHANGED_VOLTS) & np.isfinite(now - then)
+        moves &= (np.abs(then - good[0]) >= UNCHANGED_VOLTS) == (np.abs(now - good[1]) >= UNCHANGED_VOLTS)
     one, other = np.where(moves, then, 1.0), np.where(moves, now, 1.0)
     reads, left = volts_with_others_off(read, one, other)
     told = moves & np.isfinite(reads)

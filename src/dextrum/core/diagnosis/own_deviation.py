@@ -135,7 +135,8 @@ def taught_by(model: DiagnosisModel, method: Method, reading: tuple[str, float, 
             return Taught(found, there.values, good)
         same = _reads_alike(then, model, point, method)
         carried = carried_over(value, found.count > 0, apart.expected.means[apart.place],
-                               now.expected.means[now.place], share_of_junctions(model, then, point))
+                               now.expected.means[now.place], (apart.expected.centre, now.expected.centre),
+                               share_of_junctions(model, then, point))
         return Taught(SharedDeviation.unknown(len(apart.place)).plus(found, same), there.values, good, carried)
 
     return model.memory.taught.recall((method, reading, wider), make)
