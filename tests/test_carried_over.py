@@ -8,6 +8,7 @@ import unittest
 
 import numpy as np
 
+from dextrum.app.advising.assess import assess
 from dextrum.core.board import Method
 from dextrum.core.circuit.junction import TEST_AMPS, junction_amps, log_saturation_current
 from dextrum.core.diagnosis.carried_over import carried_over, volts_with_others_off
@@ -18,8 +19,8 @@ from dextrum.core.diagnosis.likelihood import log_density
 from dextrum.core.diagnosis.own_deviation import deviation_at, share_of_junctions, taught_by
 from dextrum.core.diagnosis.posterior import weigh_sets
 from dextrum.core.diagnosis.shared_deviation import SharedDeviation, given_shared, with_reading
-from dextrum.core.trail import Isolation, Payload, PointReading, Readings
-from tests.support import duo_advice, trail_of
+from dextrum.core.trail import Injection, Isolation, Payload, PointReading, Readings
+from tests.support import board_out, duo_advice, trail_of
 
 RED = Method.DIODE_RED_GROUND
 EXPECTED = Expected(np.array([0.643, 0.40]), np.array([0.0035, 0.05]), 8.0, True, 0.0, 0.643, 0.0035)
@@ -165,6 +166,16 @@ class OnTheBoardTest(unittest.TestCase):
         assert shared.carried is not None
         self.assertEqual(float(shared.count[NOTHING_ROW]), 1.0)
         self.assertAlmostEqual(float(shared.carried.gone[NOTHING_ROW]), 0.5)
+
+
+class OfASizeTest(unittest.TestCase):
+    def test_loads_of_a_rail_that_is_pulled_down_half_way_come_off(self) -> None:
+        """300 ohm on the system rail, whose size nothing tells: with the right capacitor off it reads well."""
+        low = (Readings(RED, (PointReading("L3.2", 0.286),)),)
+        warm_nowhere = tuple(Injection("SYS", 3.8, 0.26, "", how) for how in ("camera", "spray"))
+        ranked = assess(duo_advice(), trail_of(*board_out("no_charge"), *2 * low, *warm_nowhere),
+                        explain=False).advice.ranked
+        self.assertIn("isolate", [action.kind for action in ranked[:2]])
 
 
 if __name__ == "__main__":
