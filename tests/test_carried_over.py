@@ -27,6 +27,11 @@ EXPECTED = Expected(np.array([0.643, 0.40]), np.array([0.0035, 0.05]), 8.0, True
 """A good board, and one with a fault whose size is hardly known."""
 
 
+def half() -> float:
+    """Of the two parts with a junction there, one is on the board now and was not."""
+    return 0.5
+
+
 def in_parallel(*drops: float) -> float:
     """What a meter shows of junctions side by side, each of which drops so many volts by itself; by halving."""
     log_is = np.array([log_saturation_current(drop) for drop in drops])
@@ -49,7 +54,7 @@ class LawTest(unittest.TestCase):
                 stays, comes_off = 0.66, 0.70
                 then, now = in_parallel(stays, comes_off), in_parallel(stays)
                 read, wanted = in_parallel(stays + off, comes_off), in_parallel(stays + off)
-                found = carried_over(read, np.array([True]), np.array([then]), np.array([now]), (then, now), 0.5)
+                found = carried_over(read, np.array([True]), np.array([then]), np.array([now]), (then, now), half)
                 assert found.carried is not None
                 spread = float(found.carried.spread[0])
                 self.assertAlmostEqual(float((1.0 + found.total[0]) * now), wanted, delta=spread)
@@ -74,7 +79,7 @@ class LawTest(unittest.TestCase):
 class CarriedTest(unittest.TestCase):
     def test_rows_that_read_the_same_both_times_or_not_at_all_learn_nothing(self) -> None:
         then, now = np.array([0.6, 0.6, 0.6, math.inf]), np.array([0.6, 0.63, math.inf, math.inf])
-        found = carried_over(0.55, np.array([True] * 4), then, now, (0.6, 0.63), 0.5)
+        found = carried_over(0.55, np.array([True] * 4), then, now, (0.6, 0.63), half)
         np.testing.assert_array_equal(found.count, [0.0, 1.0, 0.0, 0.0])
         assert found.carried is not None
         np.testing.assert_array_equal(found.carried.gone, [0.0, 0.5, 0.0, 0.0])
@@ -83,13 +88,13 @@ class CarriedTest(unittest.TestCase):
     def test_of_a_fault_that_came_off_with_its_part_nothing_is_left(self) -> None:
         """A leak of a size that is hardly known lowered it: with its part off the copper reads as a good board's."""
         found = carried_over(0.29, np.array([True, True]), np.array([0.31, 0.31]), np.array([0.41, 0.33]), (0.40, 0.41),
-                             0.0)
+                             lambda: 0.0)
         np.testing.assert_array_equal(found.count, [0.0, 1.0])
 
     def test_what_was_read_with_the_same_parts_on_the_board_counts_before_it(self) -> None:
         same = with_reading(EXPECTED, SharedDeviation.unknown(2), 0.60)
         other = carried_over(0.55, np.array([True, True]), np.array([0.6, 0.6]), np.array([0.63, 0.63]), (0.6, 0.63),
-                             0.5)
+                             half)
         both = same.or_else(other)
         np.testing.assert_array_equal(both.total[same.count > 0], same.total[same.count > 0])
         learned = both.as_it_is
@@ -98,7 +103,7 @@ class CarriedTest(unittest.TestCase):
     def test_it_lies_in_what_stays_or_came_off(self) -> None:
         """Read 45 mV low: with the neighbour off it reads low still, or as a good board does; nothing between."""
         now = Expected(np.array([0.66, 0.40]), EXPECTED.spreads, 8.0, True, 0.0, 0.66, 0.0035)
-        shared = carried_over(0.598, np.array([True, False]), EXPECTED.means, now.means, (0.643, 0.66), 0.5)
+        shared = carried_over(0.598, np.array([True, False]), EXPECTED.means, now.means, (0.643, 0.66), half)
         low, between, high = (float(log_density(now, RED, value, shared=shared)[0]) for value in (0.603, 0.63, 0.66))
         self.assertAlmostEqual(low, high, delta=1.0)
         self.assertGreater(min(low, high), between + 3.0)

@@ -105,7 +105,7 @@ def gone_chances(weighing: Weighing, part: str, point: str) -> tuple[np.ndarray,
     told = with_reading(now.expected, unknown, reading.value)
     whole = float(now.expected.means[NOTHING_ROW]), float(off.expected.means[NOTHING_ROW])
     shared = unknown.plus(told, unchanged(now.values, off.values)).or_else(carried_over(
-        reading.value, told.count > 0, now.expected.means, off.expected.means, whole, share_of_junctions(
+        reading.value, told.count > 0, now.expected.means, off.expected.means, whole, lambda: share_of_junctions(
             advice.model.isolating(facts.isolated), advice.model.isolating(facts.isolated | {part}), point)))
     before = [seen.value for (_, name, method, isolated), seen in (facts.apart or {}).items() if name == point
               and method == Method.DIODE_RED_GROUND.value and isolated == facts.isolated | {part}]

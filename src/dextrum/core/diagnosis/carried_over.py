@@ -9,6 +9,8 @@ W. Shockley, The theory of p-n junctions in semiconductors, Bell System Technica
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 
 from dextrum.core.assumptions.readings import LEAST_LEVEL_VOLTS, MODEL_SHARE, MODEL_VOLTS, UNCHANGED_VOLTS
@@ -31,11 +33,12 @@ def volts_with_others_off(read: float, then: np.ndarray, now: np.ndarray) -> tup
 
 
 def carried_over(read: float, learned: np.ndarray, then: np.ndarray, now: np.ndarray, good: tuple[float, float],
-                 gone: float) -> SharedDeviation:
+                 gone: Callable[[], float]) -> SharedDeviation:
     """How far copper that read `read` volts is off with what is off now. learned: which rows, or sets of rows, that
     reading has told how far it was off then, (N,); then, now: what they predict there, in volts (N,), and what a good
-    board reads, good. gone: chance that what it was off by lies in what is off now and was not, or the other way round.
-    What the circuit may be wrong by about the change counts the more the less is left of it.
+    board reads, good. gone: says, where it matters, the chance that what it was off by lies in what is off now and was
+    not, or the other way round. What the circuit may be wrong by about the change counts the more the less is left of
+    it.
 
     Nothing is learned here by those that read the same both times, nor by those whose faults have part in it at one
     time only: with the part came off what was not known of their size.
@@ -49,4 +52,4 @@ def carried_over(read: float, learned: np.ndarray, then: np.ndarray, now: np.nda
     total = np.where(told, (reads - other) / np.maximum(other, LEAST_LEVEL_VOLTS), 0.0)
     spread = MODEL_SHARE * np.abs(other - one) / np.where(told, np.minimum(left, 1.0), 1.0) + MODEL_VOLTS
     return SharedDeviation(total, told.astype(float), np.full(len(total), np.nan), CarriedOver(
-        np.where(told, gone, 0.0), np.where(told, spread, 0.0)))
+        np.where(told, gone() if told.any() else 0.0, 0.0), np.where(told, spread, 0.0)))

@@ -136,7 +136,7 @@ def taught_by(model: DiagnosisModel, method: Method, reading: tuple[str, float, 
         same = _reads_alike(then, model, point, method)
         carried = carried_over(value, found.count > 0, apart.expected.means[apart.place],
                                now.expected.means[now.place], (apart.expected.centre, now.expected.centre),
-                               share_of_junctions(model, then, point))
+                               lambda: share_of_junctions(model, then, point))
         return Taught(SharedDeviation.unknown(len(apart.place)).plus(found, same), there.values, good, carried)
 
     return model.memory.taught.recall((method, reading, wider), make)
@@ -145,8 +145,13 @@ def taught_by(model: DiagnosisModel, method: Method, reading: tuple[str, float, 
 def share_of_junctions(one: DiagnosisModel, other: DiagnosisModel, point: str) -> float:
     """Of the parts with a junction on the copper of a point with these or those parts off the board, the share that has
     one there on one board only."""
-    there, here = (_junctions_at(view, point) for view in (one, other))
-    return len(there ^ here) / max(len(there | here), 1)
+    def make() -> np.ndarray:
+        there, here = (_junctions_at(view, point) for view in (one, other))
+        return np.array(len(there ^ here) / max(len(there | here), 1))
+
+    found = (one.whole or one).remembered(("share of junctions", one.isolated, other.isolated, point), make)
+    assert found is not None
+    return float(found)
 
 
 def _junctions_at(view: DiagnosisModel, point: str) -> frozenset[str]:

@@ -250,7 +250,7 @@ class ReadingWitness(LocatedWitness):
             learned = (with_reading(before, unknown, value).count > 0) & (there == sets).all(axis=1)
             return Taught(found, now, good, carried_over(
                 value, learned, before.means, expected.means, (before.centre, expected.centre),
-                share_of_junctions(model, view, name)))
+                lambda: share_of_junctions(model, view, name)))
 
         key = (self.method, self.wider, self.before[place], self._mended_then[place], sets.shape, sets.tobytes(),
                came_with.tobytes())
