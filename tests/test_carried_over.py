@@ -60,6 +60,23 @@ class LawTest(unittest.TestCase):
                 self.assertAlmostEqual(float((1.0 + found.total[0]) * now), wanted, delta=spread)
                 self.assertLess(spread, 0.006)
 
+    def test_where_junctions_are_steeper_or_flatter_than_the_circuit_has_them(self) -> None:
+        """n from 1.1 to 2 where it is 1.55: V = n Vt ln(I / Is), written down here."""
+        for ideality in (1.1, 1.3, 1.8, 2.0):
+            with self.subTest(n=ideality):
+                scale = ideality * 0.02535
+
+                def together(*drops: float, scale: float = scale) -> float:
+                    return -scale * math.log(sum(math.exp(-drop / scale) for drop in drops))
+
+                then, now = together(0.66, 0.70), together(0.66)
+                for off in (-0.05, -0.02, 0.02):
+                    found = carried_over(together(0.66 + off, 0.70), np.array([True]), np.array([then]),
+                                         np.array([now]), (then, now), half)
+                    assert found.carried is not None
+                    self.assertAlmostEqual(float((1.0 + found.total[0]) * now), together(0.66 + off),
+                                           delta=2.0 * float(found.carried.spread[0]))
+
     def test_and_with_it_back_on(self) -> None:
         stays, comes_back = 0.66, 0.70
         found, _ = volts_with_others_off(in_parallel(stays - 0.06), np.array([in_parallel(stays)]), np.array([

@@ -103,14 +103,15 @@ def gone_chances(weighing: Weighing, part: str, point: str) -> tuple[np.ndarray,
         return None
     unknown = SharedDeviation.unknown(len(now.values))
     told = with_reading(now.expected, unknown, reading.value)
-    whole = float(now.expected.means[NOTHING_ROW]), float(off.expected.means[NOTHING_ROW])
-    shared = unknown.plus(told, unchanged(now.values, off.values)).or_else(carried_over(
-        reading.value, told.count > 0, now.expected.means, off.expected.means, whole, lambda: share_of_junctions(
-            advice.model.isolating(facts.isolated), advice.model.isolating(facts.isolated | {part}), point)))
+    own = unknown.plus(told, unchanged(now.values, off.values))
     before = [seen.value for (_, name, method, isolated), seen in (facts.apart or {}).items() if name == point
               and method == Method.DIODE_RED_GROUND.value and isolated == facts.isolated | {part}]
     if before:  # before a repair: what it read then it reads now, if the repair was none
-        shared = with_reading(off.expected, shared, before[-1])
+        own = with_reading(off.expected, own, before[-1])
+    whole = float(now.expected.means[NOTHING_ROW]), float(off.expected.means[NOTHING_ROW])
+    shared = own.or_else(carried_over(
+        reading.value, told.count > 0, now.expected.means, off.expected.means, whole, lambda: share_of_junctions(
+            advice.model.isolating(facts.isolated), advice.model.isolating(facts.isolated | {part}), point)))
     expected = given_shared(off.expected, shared)
     good = float(off.expected.means[NOTHING_ROW])
     stays = np.where(expected.means < good - UNCHANGED_VOLTS, weighing.row_weight, 0.0)

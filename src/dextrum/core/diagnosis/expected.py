@@ -151,7 +151,7 @@ def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.nd
     away = np.abs(np.where(np.isfinite(scaled), scaled, 0.0) - (known if np.isfinite(known) else 0.0))
     spreads = np.where(touched, np.hypot(base, MODEL_SHARE * away + MODEL_VOLTS), base)
     if method.is_diode and np.isfinite(centre):
-        below = centre - scaled if moved else away
+        below = centre - scaled
         lowered = touched & (scaled < centre) & (below > MODEL_VOLTS)
         spreads = np.where(lowered, np.maximum(spreads, np.hypot(base, LEAK_SIZE_SHARE * below + MODEL_VOLTS)), spreads)
         pulled_down = touched & (scaled < SHORT_SHARE * centre)

@@ -130,11 +130,11 @@ def function_broken(board: Board, hypotheses: Hypotheses) -> np.ndarray:
     return broken
 
 
-def broken_but_feeds(board: Board, hypotheses: Hypotheses) -> np.ndarray:
+def broken_but_feeds(board: Board, hypotheses: Hypotheses, broken: np.ndarray) -> np.ndarray:
     """As `function_broken` for shorts and leaks that leave up what feeds their rails, (R, functions): a partial one its
     rail itself, so that what needs a line through is broken and what needs a rail clear is not; else a short what the
     rail is made from, so that only what needs that rail is broken. All 0 for other rows, and where that makes no
-    difference."""
+    difference. broken: what `function_broken` says, (R, functions)."""
     every = closed_needs(replace(board, functions=tuple(replace(f, nets_clear=()) for f in board.functions)))
     usual, joined = closed_needs(board), joined_nets(board)
     found = np.zeros((hypotheses.count, len(every)))
@@ -143,10 +143,9 @@ def broken_but_feeds(board: Board, hypotheses: Hypotheses) -> np.ndarray:
         kind = KINDS[fault.kind]
         if not (kind.may_spare_rail or kind.may_spare_feed):
             continue
-        ohms = float(hypotheses.ohms[row])
-        whole = _broken_by(board, fault, ohms, usual, joined)
+        whole = broken[row]
         if kind.may_spare_rail:
-            own = _broken_by(board, fault, ohms, every, joined)
+            own = _broken_by(board, fault, float(hypotheses.ohms[row]), every, joined)
             if own.any() and ((own > 0) != (whole > 0)).any():
                 found[row] = own
                 continue

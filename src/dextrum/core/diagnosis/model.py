@@ -124,7 +124,7 @@ class DiagnosisModel:
     def states(self) -> RowStates:
         """What each row may turn out to break; with parts off, in the same states."""
         if self.whole is None:
-            return row_states(self.broken_whole, broken_but_feeds(self.board, self.hypotheses),
+            return row_states(self.broken_whole, broken_but_feeds(self.board, self.hypotheses, self.broken_whole),
                               as_stated(self.board, "feed_spared"))
         whole = self.whole.states
         return RowStates(whole.weight, np.stack([broken_while_isolated(

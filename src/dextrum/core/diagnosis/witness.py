@@ -235,18 +235,17 @@ class ReadingWitness(LocatedWitness):
         model, (name, value, isolated), then = self.under, self.before[place], self.then[place]
 
         def make() -> Taught:
-            now, touched = joint_values(model, sets, name, self.method)
-            unknown, good = SharedDeviation.unknown(len(sets)), model.good_at(name, self.method)
-            expected = expected_of_sets(model, name, self.method, sets, now, touched, self.wider)
-            view = model.isolating(isolated)
-            if then is None and view is model:
-                return Taught(with_reading(expected, unknown, value), now, good)
+            now, near = joint_values(model, sets, name, self.method)
+            view, unknown, good = model.isolating(isolated), SharedDeviation.unknown(len(sets)), model.good_at(
+                name, self.method)
             there = sets if then is None else np.where((came_with != NO_ROW) & ~then[came_with], came_with, sets)
-            values, touched = joint_values(view, there, name, self.method)
+            values, touched = (now, near) if then is None and view is model else joint_values(
+                view, there, name, self.method)
             before = expected_of_sets(view, name, self.method, there, values, touched, self.wider)
-            found = with_reading(before, unknown, value, unchanged(values, now))
+            found = with_reading(before, unknown, value, None if values is now else unchanged(values, now))
             if view is model:
                 return Taught(found, now, good)
+            expected = expected_of_sets(model, name, self.method, sets, now, near, self.wider)
             learned = (with_reading(before, unknown, value).count > 0) & (there == sets).all(axis=1)
             return Taught(found, now, good, carried_over(
                 value, learned, before.means, expected.means, (before.centre, expected.centre),
