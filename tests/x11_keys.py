@@ -136,6 +136,18 @@ class KeysTest(WindowCase):
         latest = [e.payload.readings[0].point for e in self.window.model.trail[-len(due):]]  # type: ignore[union-attr]
         self.assertEqual(latest, list(due))
 
+    def test_after_a_question_is_answered_the_keyboard_is_where_it_was(self) -> None:
+        """Hiding what has the keyboard passes it on along the tabs: to 'New job', under a real X server only."""
+        self.key(Key.Key_U, CTRL)
+        self.key(Key.Key_4, ALT)
+        before = self.window.focusWidget()
+        self.key(Key.Key_L, CTRL)
+        self.type("d2")
+        self.key(Key.Key_Return)
+        self.assertEqual(self.window.model.facts.isolated, frozenset({"D2"}))
+        self.settled()
+        self.assertIs(self.window.focusWidget(), before)
+
     def test_search_opens_what_it_found_and_records_nothing(self) -> None:
         self.key(Key.Key_6, ALT)
         before = {r.id: len(self.store.trail(r.id)) for r in self.window.session.shelf()}

@@ -120,8 +120,11 @@ class AskLine(QFrame):
         self.trouble.setText(wrong)
         self.trouble.setVisible(bool(wrong))
         if not wrong:
+            # What was answered may have gone elsewhere by now. Once it is hidden, the next in the order of tabs has the
+            # keyboard, whoever had it before.
+            here = any(one.hasFocus() for one in (self.field, self.choice, self.take))
             self.hide()
-            if self._back_to is not None and any(one.hasFocus() for one in (self.field, self.choice, self.take)):
+            if self._back_to is not None and here:
                 self._back_to.setFocus()
 
     def _leave_unanswered(self) -> None:
