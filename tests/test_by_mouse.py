@@ -56,6 +56,14 @@ class ByMouseTest(WindowCase):
                 named = {command.id for command in COMMANDS if command.id.startswith(room.begins)}
                 self.assertEqual(set(rooms[name].handlers), named)
 
+    def test_a_click_on_a_command_leaves_the_keyboard_where_it_is(self) -> None:
+        self.window.show_view("board")
+        before = self.window.focusWidget()
+        self.click(self.button("Disconnect"))
+        self.assertTrue(self.window.ask.field.hasFocus())
+        QTest.keyClick(self.window.ask.field, Qt.Key.Key_Escape)
+        self.assertIs(self.window.focusWidget(), before)
+
     def test_the_card_goes_where_its_step_is_done(self) -> None:
         self.settled()
         self.window.show_view("intake")

@@ -80,6 +80,9 @@ class CommandRow(QWidget):
         self.more.clicked.connect(self._drop)
         row.addWidget(self.more)
         row.addStretch(1)
+        for button in (*self.buttons.values(), self.more):
+            # A click leaves the keyboard where it is: what is typed next belongs to the point that was chosen.
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
     def sizeHint(self) -> QSize:
         return QSize(0, self.more.sizeHint().height())
