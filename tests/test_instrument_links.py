@@ -38,8 +38,7 @@ PATIENCE_SECONDS = 10.0
 def bench_with(*faults: str, seed: int = 3, clock: Callable[[], float] = time.monotonic) -> SimulatedBench:
     model = duo_advice().model
     found = [fault_named(model.hypotheses.faults, name) for name in faults]
-    unit = DecidedUnit(duo_board(), [(f, f.variants[0][0]) for f in found], np.random.default_rng(seed),
-                       known=(model.hypotheses, model.broken))
+    unit = DecidedUnit(duo_board(), [(f, f.variants[0][0]) for f in found], np.random.default_rng(seed))
     bench = SimulatedBench(duo_board(), unit, Look(("clean",)), ("no_charge",), seed, clock=clock)
     bench.hand({"do": "cell", "cell": "unplugged"})
     return bench

@@ -7,23 +7,18 @@ from collections.abc import Sequence
 import numpy as np
 
 from dextrum.core.board import Board, Fault
-from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses
 from dextrum.instruments.simulated_board import SimulatedBoard
 
 
 class DecidedUnit(SimulatedBoard):
     """A unit of which every fault breaks what it breaks for good: decided once, by one number a fault.
 
-    known: hypotheses and what they break, where a model of the board has them already. unlisted: functions that
-    something the pack doesn't know has broken.
+    unlisted: functions that something the pack doesn't know has broken.
     """
 
     def __init__(self, board: Board, faults: Sequence[tuple[Fault, float]], generator: np.random.Generator,
-                 spread: float = 1.0, unlisted: tuple[str, ...] = (),
-                 known: tuple[Hypotheses, np.ndarray] | None = None) -> None:
+                 spread: float = 1.0, unlisted: tuple[str, ...] = ()) -> None:
         super().__init__(board, faults, generator, spread)
-        if known is not None:
-            self.__dict__["_hypotheses"], self.__dict__["_broken"] = known
         self.hurt: list[str] = []  # in the world as modelled, heat hurts nothing
         self.threshold = {fault.id: float(generator.uniform()) for fault, _ in self.faults}
         self._breaks: dict[tuple[str, float], np.ndarray] = {}
@@ -36,14 +31,12 @@ class DecidedUnit(SimulatedBoard):
     def broken_by(self, fault: Fault, ohms: float) -> np.ndarray:
         """Which functions the fault breaks, (functions,) of 0 and 1."""
         if (fault.id, ohms) not in self._breaks:
-            rows = [r for r in range(FIRST_FAULT_ROW, self._hypotheses.count)
-                    if self._hypotheses.faults[int(self._hypotheses.fault_of_row[r])].id == fault.id]
-            nearest = min(rows, key=lambda r: abs(np.log((self._hypotheses.ohms[r] + 0.01) / (ohms + 0.01))))
-            self._breaks[fault.id, ohms] = np.asarray(self._broken[nearest] > self.threshold[fault.id], dtype=float)
+            self._breaks[fault.id, ohms] = np.asarray(
+                self._chances_broken(fault, ohms) > self.threshold[fault.id], dtype=float)
         return self._breaks[fault.id, ohms]
 
     def _broken_now(self) -> np.ndarray:
-        broken = np.zeros(self._broken.shape[1])
+        broken = np.zeros(len(self._breaking.every))
         for fault, ohms in self.faults:
             broken = np.maximum(broken, self.broken_by(fault, ohms))
         broken[self._needing_unlisted] = 1.0

@@ -20,8 +20,7 @@ from dextrum.core.circuit.isolation import isolation_edit
 from dextrum.core.circuit.network import GROUND, build_circuit, with_shifts
 from dextrum.core.circuit.solve import diode_volts, resistance_ohms
 from dextrum.core.diagnosis.board_look import NOT_LOOKED_AT, counted, shown_as
-from dextrum.core.diagnosis.functions import function_broken, symptom_chance
-from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses, build_hypotheses
+from dextrum.core.diagnosis.functions import Breaking, breaking, symptom_chance
 from dextrum.core.diagnosis.injection import chance_seen, nodes_on_rail
 from dextrum.core.draw.states import UNKNOWN, states_of, used_class
 from dextrum.core.faults.mending import kinds_mended
@@ -88,12 +87,8 @@ class SimulatedBoard:
         self._draws: dict[tuple[tuple[str, ...], str, bool], SimulatedDraw] = {}
 
     @cached_property
-    def _hypotheses(self) -> Hypotheses:
-        return build_hypotheses(self.board)
-
-    @cached_property
-    def _broken(self) -> np.ndarray:
-        return function_broken(self.board, self._hypotheses)
+    def _breaking(self) -> Breaking:
+        return breaking(self.board)
 
     def _edit(self) -> Edit:
         edit = isolation_edit(self.circuit, self.isolated)
@@ -137,20 +132,22 @@ class SimulatedBoard:
 
     def _broken_now(self) -> np.ndarray:
         """Chance that each function is broken by what is still there, (1, functions)."""
-        intact = np.ones((1, self._broken.shape[1]))
+        intact = np.ones((1, len(self._breaking.every)))
         for fault, ohms in self.faults:
-            rows = [r for r in range(FIRST_FAULT_ROW, self._hypotheses.count)
-                    if self._hypotheses.faults[int(self._hypotheses.fault_of_row[r])].id == fault.id]
-            nearest = min(rows, key=lambda r: abs(np.log((self._hypotheses.ohms[r] + 0.01) / (ohms + 0.01))))
-            intact *= 1.0 - self._broken[nearest]
+            intact *= 1.0 - self._chances_broken(fault, ohms)
         return 1.0 - intact
+
+    def _chances_broken(self, fault: Fault, ohms: float) -> np.ndarray:
+        """Chance that a fault breaks each function, (functions,), by the nearest of the sizes its kind has."""
+        nearest = min((size for size, _ in fault.variants), key=lambda size: abs(np.log((size + 0.01) / (ohms + 0.01))))
+        return self._breaking.of(fault, nearest)
 
     def draw(self, orientation: str, cell_known_good: bool = False) -> SimulatedDraw:
         """What it draws this way up from plugging in on; the same each time until something is repaired."""
         here = tuple(fault.id for fault, _ in self.faults)
         if here not in self._broken_draws:
             # Decided once for a set of faults: a chip is dead or it isn't.
-            self._broken_draws[here] = self.generator.random(self._broken.shape[1]) < self._broken_now()[0]
+            self._broken_draws[here] = self.generator.random(len(self._breaking.every)) < self._broken_now()[0]
         key = (here, orientation, cell_known_good)
         if key not in self._draws:
             used = used_class(self.board, "")

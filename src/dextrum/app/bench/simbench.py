@@ -45,7 +45,7 @@ def unit_with(advice: AdviceModel, faults: Sequence[tuple[str, float | None]], s
                          tr("It knows {near}.",
                             near=", ".join(near)) if near else tr("Name one as PART:mode:terminals."))
     hidden = [(by_id[name], by_id[name].variants[0][0] if ohms is None else ohms) for name, ohms in faults]
-    return DecidedUnit(model.board, hidden, np.random.default_rng(seed), known=(model.hypotheses, model.broken))
+    return DecidedUnit(model.board, hidden, np.random.default_rng(seed))
 
 
 def prepare_bench(library: PackLibrary, pack_id: str, faults: Sequence[str] = (), seed: int = 0,

@@ -136,8 +136,7 @@ def draw_case(advice: AdviceModel, number: int, seed: int, mismatch: bool = Fals
             unlisted = (str(generator.choice(leaves)),)
         elif not healthy:
             faults = _draw_faults(advice, generator, tilt)
-        unit = DecidedUnit(board, faults, generator, spread, unlisted,
-                           (advice.model.hypotheses, advice.model.broken))
+        unit = DecidedUnit(board, faults, generator, spread, unlisted)
         present = set(unit.symptoms())
         if (healthy or generator.random() < BAD_GEAR_SHARE) and "no_charge" in board.symptom_by_id:
             present.add("no_charge")

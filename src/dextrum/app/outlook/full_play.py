@@ -66,7 +66,7 @@ def _unit_of(advice: AdviceModel, done: Assessment, generator: np.random.Generat
     board = advice.model.board
     leaves = [f.id for f in board.functions if not f.functions]
     unlisted = (str(generator.choice(leaves)),) if leaves and SOMETHING_ELSE_ROW in rows else ()
-    unit = DecidedUnit(board, faults, generator, 1.0, unlisted, (hypotheses, advice.model.broken))
+    unit = DecidedUnit(board, faults, generator, 1.0, unlisted)
     off = sorted(done.facts.isolated)
     if off:
         unit.isolate(Isolation(tuple(off), "off"))

@@ -37,6 +37,11 @@ class Edit:
         return Edit(self.cut_resistances | other.cut_resistances, self.cut_junctions | other.cut_junctions,
                     self.added + other.added, {**self.moved, **other.moved}, self.gained + other.gained)
 
+    @property
+    def conducts(self) -> bool:
+        """Whether it changes a resistance or where one ends."""
+        return bool(self.cut_resistances or self.added or self.moved)
+
     def joins(self, circuit: Circuit) -> tuple[tuple[int, int, float], ...]:
         """What is added, as (node, node, ohms), where this edit leaves its ends; GROUND for ground."""
         return tuple((place_of(circuit, self, one), GROUND if other is None else place_of(circuit, self, other), ohms)

@@ -13,7 +13,7 @@ import numpy as np
 
 from dextrum.core.board import Method
 from dextrum.core.circuit.edit import NOTHING
-from dextrum.core.circuit.islands import island_of
+from dextrum.core.circuit.islands import Island, island_of
 from dextrum.core.circuit.network import GROUND, Circuit, Resistance, with_shifts
 from dextrum.core.circuit.solve import solve_islands
 from dextrum.errors import SolveError
@@ -66,16 +66,20 @@ def fit_to_known_good(circuit: Circuit, targets: Mapping[str, float],
         loads = [r for node in nodes for r in circuit.resistances_at.get(node, ())
                  if GROUND in (circuit.resistances[r].a, circuit.resistances[r].b) and _is_load(circuit.resistances[r])]
         members.append((junctions, loads, addresses))
+    if not members:
+        return circuit
 
-    def read(current: Circuit) -> list[np.ndarray]:
-        flat = [(island_of(current, current.address_node[a], method, NOTHING), 0)
-                for _, _, addresses in members for a in addresses]
-        volts = solve_islands([island for island, _ in flat], [source for _, source in flat])
-        out, start = [], 0
-        for _, _, addresses in members:
-            out.append(volts[start:start + len(addresses)])
-            start += len(addresses)
-        return out
+    def read(*circuits: Circuit) -> list[list[np.ndarray]]:
+        """Of each circuit, the volts at the addresses of each group; solved together."""
+        islands: list[Island] = []
+        sources: list[int] = []
+        for one in circuits:
+            for _, _, addresses in members:
+                island = island_of(one, one.address_node[addresses[0]], method, NOTHING)
+                islands += [island] * len(addresses)
+                sources += [island.nodes.index(one.address_node[a]) for a in addresses]
+        ends = np.cumsum([len(addresses) for _, _, addresses in members])
+        return [np.split(volts, ends[:-1]) for volts in np.split(solve_islands(islands, sources), len(circuits))]
 
     current = circuit
     settled = circuit
@@ -83,7 +87,7 @@ def fit_to_known_good(circuit: Circuit, targets: Mapping[str, float],
         nudged = with_shifts(circuit, junction_shift if black else junction_shift - _STEP,
                              black_shift - _STEP if black else black_shift, ohms_shift + _STEP)
         try:
-            now, then = read(current), read(nudged)
+            now, then = read(current, nudged)
         except SolveError:
             return settled
         settled = current

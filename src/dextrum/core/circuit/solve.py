@@ -130,27 +130,32 @@ def resistance_ohms(circuit: Circuit, one: str, two: str, edit: Edit = NOTHING) 
             more, joined = reached(circuit, edit, start)
             nodes += more
             edges.extend(joined)
-    place = {node: i for i, node in enumerate((*nodes, GROUND))}
-    parent = list(range(len(place)))
+    root = {node: node for node in (*nodes, GROUND)}
 
-    def root(i: int) -> int:
-        while parent[i] != i:
-            i = parent[i]
-        return i
+    def find(node: int) -> int:
+        while root[node] != node:
+            node = root[node]
+        return node
 
+    for u, v, _ in edges:
+        root[find(u)] = find(v)
+    if find(a) != find(b):
+        return float("inf")
+    both = find(a)
+    place = {node: i for i, node in enumerate(n for n in root if n != b and find(n) == both)}
     matrix = np.zeros((len(place), len(place)))
     for u, v, ohms in edges:
-        i, j, g = place[u], place[v], 1.0 / ohms
-        matrix[[i, j], [i, j]] += g
-        matrix[[i, j], [j, i]] -= g
-        parent[root(i)] = root(j)
-    if root(place[a]) != root(place[b]):
-        return float("inf")
-    joined_nodes = [i for i in range(len(place)) if root(i) == root(place[a]) and i != place[b]]
-    drive = np.zeros(len(joined_nodes))
-    drive[joined_nodes.index(place[a])] = 1.0
-    volts = np.linalg.solve(matrix[np.ix_(joined_nodes, joined_nodes)], drive)
-    return float(volts[joined_nodes.index(place[a])])
+        i, j, g = place.get(u), place.get(v), 1.0 / ohms
+        if i is not None:
+            matrix[i, i] += g
+        if j is not None:
+            matrix[j, j] += g
+        if i is not None and j is not None:
+            matrix[i, j] -= g
+            matrix[j, i] -= g
+    drive = np.zeros(len(place))
+    drive[place[a]] = 1.0
+    return float(np.linalg.solve(matrix, drive)[place[a]])
 
 
 CONTINUITY_OHMS = 30.0

@@ -40,7 +40,7 @@ def row_states(broken: np.ndarray, spared: np.ndarray | None = None, feed_spared
             weights.append([1.0])
             states.append([chances])
             continue
-        levels = np.unique(chances[chances > 0.0]).tolist()
+        levels = sorted({chance for chance in chances.tolist() if chance > 0.0})
         steps = np.diff([0.0, *levels]).tolist()
         weights.append([*steps, 1.0 - sum(steps)] if levels and levels[-1] < 1.0 else steps or [1.0])
         states.append([*((chances >= level).astype(float) for level in levels), np.zeros(len(chances))])

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -93,40 +94,78 @@ def _nets_of(board: Board, fault: Fault) -> frozenset[str]:
     return frozenset(part.terminal(name).net for name in names)
 
 
-def _broken_by(board: Board, fault: Fault, ohms: float, every: Iterable[Needs],
-               joined: dict[str, frozenset[str]]) -> np.ndarray:
-    """Chance that a fault of this size breaks each function, by all that each needs."""
-    nets = _nets_of(board, fault)
-    part = board.component_by_designator.get(fault.part)
-    redundant = part is not None and bool(fault.terminals) and _redundant(board, fault.part, fault.terminals[0])
-    taken = _taken_by(board, fault, joined)
-    feeds = {net.name for net in board.nets if net.role in FEED_ROLES}
-    kind, of, whole = KINDS[fault.kind], None if part is None else part.kind, not fault.terminals
-    one_chip = part is not None and part.kind is ComponentKind.IC and not part.undescribed
+@dataclass(frozen=True)
+class Breaking:
+    """What faults touch of what the functions of one board need. every: needs of each function, in order."""
 
-    def chance(needs: Needs) -> float:
-        chip, line = fault.part in needs.parts, nets & needs.through
-        joined = not taken.isdisjoint(needs.through) or not taken.isdisjoint(needs.clear)
-        if not (chip or line or joined):
-            return 0.0
-        return kind.breaks(Hit(chip, bool(line), joined, bool(nets & (needs.through | needs.clear | feeds)),
-                               bool(line - feeds), of, whole, redundant, chip and one_chip), ohms)
+    board: Board
+    every: tuple[Needs, ...]
 
-    return np.array([chance(needs) for needs in every])
+    @cached_property
+    def _joined(self) -> dict[str, frozenset[str]]:
+        return joined_nets(self.board)
+
+    @cached_property
+    def _feeds(self) -> frozenset[str]:
+        return frozenset(net.name for net in self.board.nets if net.role in FEED_ROLES)
+
+    @cached_property
+    def _ground(self) -> frozenset[str]:
+        return frozenset(net.name for net in self.board.nets if net.role == "ground")
+
+    @cached_property
+    def _hits(self) -> dict[str, tuple[Hit | None, ...]]:
+        return {}
+
+    def taken_by(self, fault: Fault) -> frozenset[str]:
+        """Nets that a short of this fault takes along."""
+        return frozenset().union(*(self._joined[net] for net in _nets_of(self.board, fault))) - self._ground
+
+    def hits(self, fault: Fault) -> tuple[Hit | None, ...]:
+        """What it touches of each function's needs, whatever its size; None where it touches none. Asked once."""
+        if fault.id not in self._hits:
+            self._hits[fault.id] = self._hits_of(fault)
+        return self._hits[fault.id]
+
+    def _hits_of(self, fault: Fault) -> tuple[Hit | None, ...]:
+        nets, taken = _nets_of(self.board, fault), self.taken_by(fault)
+        part = self.board.component_by_designator.get(fault.part)
+        redundant = part is not None and bool(fault.terminals) and _redundant(self.board, fault.part,
+                                                                              fault.terminals[0])
+        of, whole, signals = None if part is None else part.kind, not fault.terminals, nets - self._feeds
+        one_chip = part is not None and part.kind is ComponentKind.IC and not part.undescribed
+
+        def hit(needs: Needs) -> Hit | None:
+            chip, line = fault.part in needs.parts, not nets.isdisjoint(needs.through)
+            joined = not (taken.isdisjoint(needs.through) and taken.isdisjoint(needs.clear))
+            if not (chip or line or joined):
+                return None
+            return Hit(chip, line, joined, line or not (nets.isdisjoint(needs.clear) and nets.isdisjoint(self._feeds)),
+                       not signals.isdisjoint(needs.through), of, whole, redundant, chip and one_chip)
+
+        return tuple(hit(needs) for needs in self.every)
+
+    def of(self, fault: Fault, ohms: float) -> np.ndarray:
+        """Chance that a fault of this size breaks each function, by all that each needs, (functions,)."""
+        if fault.part == UNLISTED_PART:
+            return np.array([float(fault.id.removeprefix("else:") in needs.functions) for needs in self.every])
+        breaks = KINDS[fault.kind].breaks
+        return np.array([0.0 if hit is None else breaks(hit, ohms) for hit in self.hits(fault)])
+
+
+def breaking(board: Board) -> Breaking:
+    """Of a board as its pack has it."""
+    return Breaking(board, closed_needs(board))
 
 
 def function_broken(board: Board, hypotheses: Hypotheses) -> np.ndarray:
     """Chance that each row breaks each function, shape (R, functions)."""
-    every = closed_needs(board)
-    joined = joined_nets(board)
-    broken = np.zeros((hypotheses.count, len(every)))
+    of_board = breaking(board)
+    broken = np.zeros((hypotheses.count, len(of_board.every)))
     broken[SOMETHING_ELSE_ROW] = ELSE_BROKEN
     for row in range(FIRST_FAULT_ROW, hypotheses.count):
         fault = hypotheses.faults[int(hypotheses.fault_of_row[row])]
-        if fault.part == UNLISTED_PART:
-            broken[row] = [float(fault.id.removeprefix("else:") in needs.functions) for needs in every]
-            continue
-        broken[row] = _broken_by(board, fault, float(hypotheses.ohms[row]), every, joined)
+        broken[row] = of_board.of(fault, float(hypotheses.ohms[row]))
     return broken
 
 
@@ -135,9 +174,9 @@ def broken_but_feeds(board: Board, hypotheses: Hypotheses, broken: np.ndarray) -
     rail itself, so that what needs a line through is broken and what needs a rail clear is not; else a short what the
     rail is made from, so that only what needs that rail is broken. All 0 for other rows, and where that makes no
     difference. broken: what `function_broken` says, (R, functions)."""
-    every = closed_needs(replace(board, functions=tuple(replace(f, nets_clear=()) for f in board.functions)))
-    usual, joined = closed_needs(board), joined_nets(board)
-    found = np.zeros((hypotheses.count, len(every)))
+    no_rail_needed = breaking(replace(board, functions=tuple(replace(f, nets_clear=()) for f in board.functions)))
+    usual = breaking(board)
+    found = np.zeros((hypotheses.count, len(usual.every)))
     for row in range(FIRST_FAULT_ROW, hypotheses.count):
         fault = hypotheses.faults[int(hypotheses.fault_of_row[row])]
         kind = KINDS[fault.kind]
@@ -145,19 +184,13 @@ def broken_but_feeds(board: Board, hypotheses: Hypotheses, broken: np.ndarray) -
             continue
         whole = broken[row]
         if kind.may_spare_rail:
-            own = _broken_by(board, fault, float(hypotheses.ohms[row]), every, joined)
+            own = no_rail_needed.of(fault, float(hypotheses.ohms[row]))
             if own.any() and ((own > 0) != (whole > 0)).any():
                 found[row] = own
                 continue
         if kind.may_spare_feed:
-            found[row] = np.where(_last_on_rail(board, usual, _taken_by(board, fault, joined)), whole, 0.0)
+            found[row] = np.where(_last_on_rail(board, usual.every, usual.taken_by(fault)), whole, 0.0)
     return found
-
-
-def _taken_by(board: Board, fault: Fault, joined: dict[str, frozenset[str]]) -> frozenset[str]:
-    """Nets that a short of this fault takes along."""
-    return frozenset().union(*(joined[net] for net in _nets_of(board, fault))) - {
-        net.name for net in board.nets if net.role == "ground"}
 
 
 def _last_on_rail(board: Board, usual: tuple[Needs, ...], taken: frozenset[str]) -> np.ndarray:
@@ -173,16 +206,14 @@ def _last_on_rail(board: Board, usual: tuple[Needs, ...], taken: frozenset[str])
 
 def broken_while_isolated(board: Board, hypotheses: Hypotheses, broken: np.ndarray, isolated: Isolated) -> np.ndarray:
     """What each row breaks while parts are off, (R, functions): what needs them, and no longer what they broke."""
-    every, joined = closed_needs(board), joined_nets(board)
-    found = broken.copy()
+    usual, found = breaking(board), broken.copy()
     out = [taken_along(fault, isolated) for fault in hypotheses.faults]
     found[[r for r in range(FIRST_FAULT_ROW, hypotheses.count) if out[int(hypotheses.fault_of_row[r])]]] = 0.0
     for address in sorted(isolated):
         part, _, terminal = address.partition(".")
         kind, terminals = (FaultKind.LIFTED_JOINT, (terminal,)) if terminal else (FaultKind.MISSING_PART, ())
         off = Fault(address, part, kind, terminals, 1.0, ((0.0, 1.0),), tr("taken off"))
-        lost = _broken_by(board, off, 0.0, every, joined)
-        found = 1.0 - (1.0 - found) * (1.0 - lost)
+        found = 1.0 - (1.0 - found) * (1.0 - usual.of(off, 0.0))
     return found
 
 

@@ -178,7 +178,9 @@ def predict_resistance(board: Board, circuit: Circuit, hypotheses: Hypotheses, e
     values = np.full((hypotheses.count, len(points)), np.nan) if whole is None else whole.values.copy()
     touched = np.zeros((hypotheses.count, len(points)), dtype=bool) if whole is None else whole.touched.copy()
     moved = np.zeros(len(points), dtype=bool)
-    nodes_touched = [edit.touched(circuit) for edit in edits]
+    # What only a junction does shows at no voltage that low.
+    nodes_touched = {row: edits[row].touched(circuit) for row in range(FIRST_FAULT_ROW, hypotheses.count)
+                     if edits[row].conducts}
     for i, point in enumerate(points):
         if point.to is None:
             continue
@@ -193,8 +195,8 @@ def predict_resistance(board: Board, circuit: Circuit, hypotheses: Hypotheses, e
         healthy = _open_ohms(resistance_ohms(circuit, point.at, point.to, base))
         values[:, i] = healthy
         touched[:, i] = False
-        for row in range(FIRST_FAULT_ROW, hypotheses.count):
-            if nodes_touched[row] & members:
+        for row, nodes in nodes_touched.items():
+            if not nodes.isdisjoint(members):
                 values[row, i] = _open_ohms(resistance_ohms(circuit, point.at, point.to, base | edits[row]))
                 touched[row, i] = abs(values[row, i] - healthy) > 1e-9 if np.isfinite(
                     values[row, i]) and np.isfinite(healthy) else values[row, i] != healthy
