@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from functools import cache
+
 from dextrum.app.command import Command
 from dextrum.app.commands import COMMANDS
 
@@ -15,23 +18,41 @@ def _in_order(letters: str, text: str) -> bool:
     return all(letter in rest for letter in letters)
 
 
-def _fit_of_word(word: str, command: Command) -> int | None:
+@dataclass(frozen=True)
+class _Sought:
+    """What of a command is searched, folded: its title and the words of it, what it is also called, and every word that
+    stands beside the title."""
+
+    title: str
+    of_title: tuple[str, ...]
+    called: frozenset[str]
+    beside: tuple[str, ...]
+
+
+@cache
+def _sought(command: Command) -> _Sought:
+    """Folded once: each letter typed asks all commands."""
     title = command.title.casefold()
-    if any(part.startswith(word) for part in title.replace("-", " ").split()):
+    return _Sought(title, tuple(title.replace("-", " ").split()), frozenset(command.words.casefold().split()),
+                   tuple(f"{command.words} {command.what} {command.shortcut}".casefold().split()))
+
+
+def _fit_of_word(word: str, sought: _Sought) -> int | None:
+    if any(part.startswith(word) for part in sought.of_title):
         return BEGINS
-    beside = f"{command.words} {command.what} {command.shortcut}".casefold()
-    if any(part.startswith(word) for part in beside.split()):
-        return INSIDE if word in command.words.casefold().split() else ELSEWHERE
-    if word in title:
+    if any(part.startswith(word) for part in sought.beside):
+        return INSIDE if word in sought.called else ELSEWHERE
+    if word in sought.title:
         return INSIDE
-    if len(word) > 1 and _in_order(word, title):
+    if len(word) > 1 and _in_order(word, sought.title):
         return LETTERS
     return None
 
 
 def fit(text: str, command: Command) -> int | None:
     """How well a command fits what was typed, 0 best; None where a word fits nowhere."""
-    fits = [_fit_of_word(word, command) for word in text.casefold().split()]
+    sought = _sought(command)
+    fits = [_fit_of_word(word, sought) for word in text.casefold().split()]
     if any(one is None for one in fits):
         return None
     return sum(one for one in fits if one is not None)

@@ -81,20 +81,24 @@ class CommandPalette(QFrame):
                 self._add(command)
         else:
             recent = [BY_ID[name] for name in self._recent() if name in BY_ID][:MOST_RECENT]
+            heads = []
             for group, commands in (((tr("Used last"), recent),) if recent else ()) + GROUPS:
-                self._head(group)
+                heads.append(self._head(group))
                 for command in commands:
                     if command.id != "palette":
                         self._add(command)
+            for head in heads:
+                # Asked for while the list still grows, this lays all of it out each time.
+                head.setFirstColumnSpanned(True)
         self._choose(0)
 
-    def _head(self, words: str) -> None:
+    def _head(self, words: str) -> QTreeWidgetItem:
         item = QTreeWidgetItem([words])
         item.setFlags(Qt.ItemFlag.NoItemFlags)
         item.setFont(0, look.font(12))
         item.setForeground(0, QBrush(look.colour("quiet")))
         self.list.addTopLevelItem(item)
-        item.setFirstColumnSpanned(True)
+        return item
 
     def _add(self, command: Command) -> None:
         reason = command.why_not(self._moment)
