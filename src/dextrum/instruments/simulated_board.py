@@ -18,7 +18,7 @@ from dextrum.core.board import Board, Fault, Method, Side
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.isolation import isolation_edit
 from dextrum.core.circuit.network import GROUND, build_circuit, with_shifts
-from dextrum.core.circuit.solve import diode_volts, resistance_ohms
+from dextrum.core.circuit.touched import Touched
 from dextrum.core.diagnosis.board_look import NOT_LOOKED_AT, counted, shown_as
 from dextrum.core.diagnosis.functions import Breaking, breaking, symptom_chance
 from dextrum.core.diagnosis.injection import chance_seen, nodes_on_rail
@@ -33,6 +33,8 @@ CHIP_SPREAD = 0.10
 PIN_SPREAD = 0.12
 LOAD_SPREAD = 0.05
 PATH_SPREAD = 0.08
+OPEN_VOLTS = 10.0
+"""What nothing leads to ground from reads far more, by an ideal meter's current."""
 
 
 @dataclass(frozen=True)
@@ -81,8 +83,7 @@ class SimulatedBoard:
         self.circuit = with_shifts(healthy, junctions, junctions, ohms)
         self.isolated: frozenset[str] = frozenset()
         self.cell_begins = ""
-        self._as_read: tuple[frozenset[str], tuple[tuple[Fault, float], ...]] = (frozenset(), ())
-        self._true: dict[tuple[str, Method], float] = {}
+        self._touched: tuple[tuple[frozenset[str], tuple[tuple[Fault, float], ...]], Touched] | None = None
         self._broken_draws: dict[tuple[str, ...], np.ndarray] = {}
         self._draws: dict[tuple[tuple[str, ...], str, bool], SimulatedDraw] = {}
 
@@ -100,20 +101,22 @@ class SimulatedBoard:
 
     def true_value(self, point_id: str, method: Method) -> float:
         """Volts or ohms without any meter; inf where nothing conducts."""
-        now = self.isolated, tuple(self.faults)
-        if now != self._as_read:
-            self._as_read, self._true = now, {}
-        if (point_id, method) not in self._true:
-            point = self.board.point_by_id[point_id]
-            self._true[point_id, method] = self.between(point.at, point.to, method)
-        return self._true[point_id, method]
+        point = self.board.point_by_id[point_id]
+        return self.between(point.at, point.to, method)
 
     def between(self, end: str, other: str | None, method: Method) -> float:
         """Volts of an end to ground in diode mode, or ohms between two ends, without any meter."""
+        touched = self._as_it_stands()
         if other is not None:
-            return resistance_ohms(self.circuit, end, other, self._edit())
-        volts = diode_volts(self.circuit, end, method, self._edit())
-        return float("inf") if volts > 10.0 else volts
+            return touched.ohms(end, other)
+        volts = touched.volts(end, method)
+        return float("inf") if volts > OPEN_VOLTS else volts
+
+    def _as_it_stands(self) -> Touched:
+        now = self.isolated, tuple(self.faults)
+        if self._touched is None or now != self._touched[0]:
+            self._touched = now, Touched(self.circuit, (p.at for p in self.board.points if p.to is None), self._edit())
+        return self._touched[1]
 
     def read(self, point_id: str, method: Method, meter: SimulatedMeter) -> float:
         """What the meter shows, rounded as it shows it: 1 mV, or 10 milliohms up to 100 ohms."""

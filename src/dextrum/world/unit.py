@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
@@ -11,7 +12,8 @@ from dextrum.core.board import UNLISTED_PART, Board, Component, ComponentKind, F
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.isolation import isolation_edit
 from dextrum.core.circuit.network import Circuit, build_circuit, with_shifts
-from dextrum.core.circuit.solve import diode_volts, resistance_ohms
+from dextrum.core.circuit.solve import diode_volts
+from dextrum.core.circuit.touched import Touched
 from dextrum.core.draw.states import UNKNOWN, states_of, used_class
 from dextrum.core.faults.listing import enumerate_faults
 from dextrum.core.faults.mending import kinds_mended
@@ -27,6 +29,8 @@ from dextrum.world.sizes import drawn_ohms
 Hidden = tuple[Fault, float]
 THERMAL_VOLTS = 0.0257
 """kT / q at 25 °C: a change of a junction's drop by dV is one of ln(Is) by -dV / (n kT / q)."""
+OPEN_VOLTS = 10.0
+"""What nothing leads to ground from reads far more, by an ideal meter's current."""
 SHIELDED_MM = 2.0
 """Parts farther than a chip's own edge count from its middle, so at least so much is added to how far heat reaches."""
 SEEN_ON_PART = {FaultKind.MISSING_PART: ("missing", "missing"), FaultKind.HARD_SHORT: ("burst", "burst"),
@@ -75,7 +79,7 @@ class WorldUnit:
         self._mistaken = [PartSeen(part.designator, str(generator.choice(MISTAKEN_FOR))) for part in board.components
                           if part.kind is not ComponentKind.RECEPTACLE and generator.random() < world.looks.false]
         self._draws: dict[tuple[frozenset[str], str, bool], SimulatedDraw] = {}
-        self._true: dict[tuple[frozenset[str], frozenset[str], str, Method], float] = {}
+        self._touched: dict[tuple[frozenset[str], frozenset[str]], Touched] = {}
 
     def _scattered(self) -> Circuit:
         """This unit's own circuit: junctions and ohms off the drawn ones, some parts of another maker, some never
@@ -179,15 +183,19 @@ class WorldUnit:
             good, good_there = (diode_volts(self._healthy, self.board.point_by_id[p].at, method)
                                 for p in (point_id, other))
             return self.true_value(other, method) * (good / good_there if good_there > 0 else 1.0)
+        point, touched = self.board.point_by_id[point_id], self._as_it_stands()
+        if point.to is not None:
+            return touched.ohms(point.at, point.to)
+        volts = touched.volts(point.at, method)
+        return math.inf if volts > OPEN_VOLTS else volts
+
+    def _as_it_stands(self) -> Touched:
         there = self._there()
-        key = (frozenset(f.id for f, _ in there), self.isolated, point_id, method)
-        if key not in self._true:
-            point = self.board.point_by_id[point_id]
-            edit = self._edit(there)
-            value = resistance_ohms(self.circuit, point.at, point.to, edit) if point.to is not None \
-                else diode_volts(self.circuit, point.at, method, edit)
-            self._true[key] = float("inf") if point.to is None and value > 10.0 else float(value)
-        return self._true[key]
+        state = frozenset(f.id for f, _ in there), self.isolated
+        if state not in self._touched:
+            self._touched[state] = Touched(self.circuit, (p.at for p in self.board.points if p.to is None),
+                                           self._edit(there))
+        return self._touched[state]
 
     def read(self, point_id: str, method: Method, meter: WorldMeter) -> float:
         """What the meter shows at one touch."""
@@ -379,7 +387,7 @@ class WorldUnit:
             if now.log_is_red_ground is not None and drawn.log_is_red_ground is not None:
                 shift[k] -= now.log_is_red_ground - drawn.log_is_red_ground
         self.circuit = with_shifts(self.circuit, shift, shift, np.zeros(len(self.circuit.resistances)))
-        self._true.clear()
+        self._touched.clear()
 
     def _of_rework(self, part: str, kinds: frozenset[FaultKind]) -> bool:
         """A fault that heat or a bad joint makes of a part; whether it can have one."""
