@@ -17,7 +17,7 @@ from dextrum.core.looks import BOARD_FINDINGS, FORBIDS_PLUGGING, FORBIDS_POWER, 
 from dextrum.core.reference.warm import facts_as_judged
 from dextrum.core.safety.activities import Activity
 from dextrum.core.safety.cautions import CAUTIONS, cautions_in_view, cautions_of_action
-from dextrum.core.safety.gates import DANGER_WORDS, RULES, asked_of, most_volts
+from dextrum.core.safety.gates import DANGER_WORDS, RULES, asked_of, gates_before, held_gates, most_volts
 from dextrum.core.safety.recheck import points_to_recheck
 from dextrum.core.safety.signs import SIGNS, signs_in
 from dextrum.core.trail import (
@@ -194,7 +194,8 @@ class DocsTest(unittest.TestCase):
     def test_the_list_of_rules_stands_in_the_docs(self) -> None:
         words = " ".join((DOCS / "safety.md").read_text(encoding="utf-8").split())
         for rule in RULES:
-            self.assertIn(f"| `{rule.id}` | {', '.join(rule.holds)} | {' '.join(rule.reason.split())} |", words)
+            holds = ", ".join(one.name.lower() for one in rule.holds)
+            self.assertIn(f"| `{rule.id}` | {holds} | {' '.join(rule.reason.split())} |", words)
 
 
 class RandomTrails:
@@ -310,6 +311,8 @@ class InvariantsTest(unittest.TestCase):
             new = source.payload()
             held = asked_of(board, references, facts, new)
             wanted = new.does(board)
+            self.assertEqual(gates_before(board, references, facts, wanted), tuple(
+                gate for gate in held_gates(board, references, facts) if gate.holds & wanted), said)
             if Activity.POWER in wanted and reason:
                 self.assertTrue(held, f"{new} {reason}; {said}")
             if {Activity.HEAT, Activity.INJECTION} & wanted and (cell_in or facts.danger):

@@ -84,6 +84,7 @@ class SimulatedTechnician:
         self.who = who
         self.now = start
         self.trail: list[Entry] = []
+        self._folded = 0, JobFacts()
         day = (start - timedelta(days=3)).date().isoformat()
         self.own_cell_gone = False
         self.gear = (Gear("supply", "S1", day), Gear("cable", "C1", day))
@@ -102,7 +103,7 @@ class SimulatedTechnician:
 
     def read(self, *points: str) -> None:
         """Read points by their default method, as one entry per method and access level reached."""
-        facts = job_facts(self.trail)
+        facts = self.facts
         if facts.cell != "unplugged":
             self.note(Cell("unplugged"), minutes=1.0)
         order = self.board.access_order
@@ -125,13 +126,13 @@ class SimulatedTechnician:
     def read_supply(self, orientation: str, minute: float, takes: float) -> None:
         """Volts and amps at a minute after plugging in, with a cell in."""
         self._cell_in()
-        known_good = job_facts(self.trail).cell == "known_good"
+        known_good = self.facts.cell == "known_good"
         volts, amps, pattern = self.unit.supply(orientation, minute, known_good)
         self.note(Supply("a" if orientation == "a" else "b", volts, amps, minute,
                          "blinking" if pattern == "blinking" else "steady", gear=self.gear), minutes=takes)
 
     def _cell_in(self) -> None:
-        if job_facts(self.trail).cell == "unplugged":
+        if self.facts.cell == "unplugged":
             self.note(Cell("new" if self.own_cell_gone else "plugged"), minutes=1.0)
 
     def do(self, action: Action) -> None:
@@ -140,7 +141,10 @@ class SimulatedTechnician:
 
     @property
     def facts(self) -> JobFacts:
-        return job_facts(self.trail)
+        """Of the trail as far as it goes; folded once for each length."""
+        if len(self.trail) != self._folded[0]:
+            self._folded = len(self.trail), job_facts(self.trail)
+        return self._folded[1]
 
     def let_pass(self, minutes: float) -> None:
         self.now += timedelta(minutes=minutes)
@@ -175,27 +179,27 @@ class SimulatedTechnician:
     def opened_to(self, access: str) -> tuple[Access, ...]:
         """The entry of opening the unit that far, if it isn't open as far already."""
         order = self.board.access_order
-        deeper = order.get(access, 0) > order.get(job_facts(self.trail).access, 0)
+        deeper = order.get(access, 0) > order.get(self.facts.access, 0)
         return (Access(access),) if deeper else ()
 
     def take_off_or_put_back(self, change: Isolation, minutes: float, access: str = "") -> None:
         self.unit.isolate(change)
-        if job_facts(self.trail).cell != "unplugged":
+        if self.facts.cell != "unplugged":
             self.note(Cell("unplugged"), minutes=1.0)
-        if access and access != job_facts(self.trail).access:
+        if access and access != self.facts.access:
             self.note(Access(access))
         self.note(change, minutes=minutes)
 
     def reach(self, point: str) -> None:
         """Cell out, and open as far as a point lies."""
-        facts = job_facts(self.trail)
+        facts = self.facts
         if facts.cell != "unplugged":
             self.note(Cell("unplugged"), minutes=1.0)
         self.open_to(self.board.point_by_id[point].access)
 
     def open_to(self, access: str) -> None:
         for opened in self.opened_to(access):
-            self.note(opened, minutes=self.board.minutes_to(access, job_facts(self.trail).access))
+            self.note(opened, minutes=self.board.minutes_to(access, self.facts.access))
 
     def prove(self, checks: list[str]) -> None:
         """These, up to the first that fails: after the repair that it calls for, all are tried again."""

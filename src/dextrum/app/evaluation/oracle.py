@@ -23,7 +23,7 @@ from dextrum.core.board import FaultKind
 from dextrum.core.faults.mending import kinds_mended
 from dextrum.core.reference.warm import COOLING, facts_as_judged
 from dextrum.core.safety.activities import Activity
-from dextrum.core.safety.gates import Gate, held_gates
+from dextrum.core.safety.gates import Gate, gates_before
 from dextrum.core.safety.recheck import points_to_recheck
 from dextrum.core.trail import Proof
 from dextrum.world.unit import WorldUnit
@@ -87,8 +87,8 @@ class Knowing(CaseTechnician):
         """Lift what holds this back, most serious first."""
         references = self.advice.model.references
         while True:
-            gates = held_gates(self.board, references, facts_as_judged(self.board, references, self.facts))
-            steps = ((gate, self._lifts(gate)) for gate in gates if gate.holds & wanted)
+            facts = facts_as_judged(self.board, references, self.facts)
+            steps = ((gate, self._lifts(gate)) for gate in gates_before(self.board, references, facts, wanted))
             gate, step = next(((gate, step) for gate, step in steps if step is not None), (None, None))
             if gate is None or step is None:
                 return

@@ -18,10 +18,9 @@ from dextrum.core.advice.doubt_actions import cell_access
 from dextrum.core.advice.kinds.registry import activities_of_action, kind_of
 from dextrum.core.board import ComponentKind
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NO_ROW
-from dextrum.core.job import job_facts
 from dextrum.core.reference.warm import facts_as_judged
 from dextrum.core.safety.activities import Activity
-from dextrum.core.safety.gates import held_gates
+from dextrum.core.safety.gates import gates_before
 from dextrum.core.trail import Access, Cell, Intake, Isolation, Payload
 from dextrum.world.meter import WorldMeter
 
@@ -134,9 +133,9 @@ class CaseTechnician(SimulatedTechnician):
         wanted = frozenset().union(*(payload.does(self.board) for payload in payloads))
         if not wanted or not self.trail:
             return
-        gates = held_gates(self.board, self.advice.model.references, facts_as_judged(
-            self.board, self.advice.model.references, job_facts(self.trail)))
-        self.gates_broken += any(gate.holds & wanted for gate in gates)
+        references = self.advice.model.references
+        facts = facts_as_judged(self.board, references, self.facts)
+        self.gates_broken += bool(gates_before(self.board, references, facts, wanted))
 
     def result(self, ended: str, steps: int) -> Played:
         harmful = self.case.unit.harmful()

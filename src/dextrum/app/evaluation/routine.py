@@ -10,7 +10,6 @@ from dextrum.app.reading.judged import judge_reading
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.assumptions.planning import CLEAN_MINUTES, INJECT_MINUTES
 from dextrum.core.board import Component, ComponentKind
-from dextrum.core.job import job_facts
 from dextrum.core.looks import WASHES_OFF
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.trail import AUDIT_STEPS, Cell, Injection, Proof, Readings, Rework
@@ -52,7 +51,7 @@ class Routine(CaseTechnician):
             return False
         self.changed(part, "replace")
         self.unit.mend(part, "replace")
-        facts = job_facts(self.trail)
+        facts = self.facts
         minutes = self.board.minutes_to(options[0].access, facts.access) + options[0].minutes
         if facts.cell != "unplugged":
             self.note(*self.opened_to(options[0].access), Cell("unplugged"), minutes=1.0)

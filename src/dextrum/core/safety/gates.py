@@ -6,7 +6,7 @@ The rules stand in order, most serious first; docs/safety.md lists them with the
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 
 from dextrum.core.board import Board, ComponentKind, Method, NetRole
@@ -319,47 +319,57 @@ class Rule:
     """reason: one line for docs/safety.md, which a test holds equal."""
 
     id: str
-    holds: tuple[str, ...]
+    holds: tuple[Activity, ...]
     reason: str
     find: Callable[[Bench], list[Gate]]
 
 
 RULES: tuple[Rule, ...] = (
-    Rule("danger", ("power", "cell", "heat", "injection"),
+    Rule("danger", (POWER, CELL, HEAT, INJECTION),
          tr("A unit that is wet, hot, swollen, smells or smoked can catch fire; it is isolated, opened and its cell "
             "taken out before anything else."), _danger),
-    Rule("swollen_back", ("power", "cell", "heat", "injection"),
+    Rule("swollen_back", (POWER, CELL, HEAT, INJECTION),
          tr("A cell that was swollen does not go back in, whatever it looks like now."), _swollen_back),
-    Rule("seen_on_board", ("power", "cell"),
+    Rule("seen_on_board", (POWER, CELL),
          tr("A burst part or a bridge of solder is a short that can be seen; power makes it worse."), _seen_on_board),
-    Rule("look_first", ("power",), tr("Crossed contacts put supply voltage on data lines: look before anything is "
-                                      "plugged in."), _look_first),
-    Rule("damaged_port", ("power",), tr("Bent, crossed, missing or burnt contacts kill chips when something is "
-                                        "plugged in."), _damaged_port),
-    Rule("packed_port", ("power",), tr("Dirt imitates a dead port and corrosion bridges contacts; both are cleaned "
-                                       "off first, and looked at again."), _dirty_port),
-    Rule("grounded_contact", ("power",), tr("A contact on ground, or VBUS next to it, turns the supply into heat."),
+    Rule("look_first", (POWER,), tr("Crossed contacts put supply voltage on data lines: look before anything is "
+                                    "plugged in."), _look_first),
+    Rule("damaged_port", (POWER,), tr("Bent, crossed, missing or burnt contacts kill chips when something is "
+                                      "plugged in."), _damaged_port),
+    Rule("packed_port", (POWER,), tr("Dirt imitates a dead port and corrosion bridges contacts; both are cleaned "
+                                     "off first, and looked at again."), _dirty_port),
+    Rule("grounded_contact", (POWER,), tr("A contact on ground, or VBUS next to it, turns the supply into heat."),
          _shorted_contact),
-    Rule("parts_off", ("power", "cell"), tr("A rail without its load or its link can rise past what the rest stands."),
+    Rule("parts_off", (POWER, CELL), tr("A rail without its load or its link can rise past what the rest stands."),
          _parts_off),
-    Rule("audit", ("power", "cell"), tr("Rework moves small parts and leaves bridges; they are looked for before "
-                                        "power."),
+    Rule("audit", (POWER, CELL), tr("Rework moves small parts and leaves bridges; they are looked for before "
+                                    "power."),
          _audit),
-    Rule("warm", ("power",), tr("A warm board reads low, so a short can't be told from warmth yet."), _warm),
-    Rule("recheck", ("power", "cell"), tr("The short must be gone, the opens closed and every new joint through "
-                                          "before power."), _recheck),
-    Rule("cause", ("power",), tr("What blew a fuse or a filter will blow the next one."), _cause),
-    Rule("not_together", ("running",), tr("A plug tears a port whose screws are out, and a processor without its "
-                                          "heat sink is hot within moments."), _not_together),
-    Rule("cell_in", ("readings", "heat", "injection"), tr("The cell drives the rails, and burns when it is heated."),
+    Rule("warm", (POWER,), tr("A warm board reads low, so a short can't be told from warmth yet."), _warm),
+    Rule("recheck", (POWER, CELL), tr("The short must be gone, the opens closed and every new joint through "
+                                      "before power."), _recheck),
+    Rule("cause", (POWER,), tr("What blew a fuse or a filter will blow the next one."), _cause),
+    Rule("not_together", (RUNNING,), tr("A plug tears a port whose screws are out, and a processor without its "
+                                        "heat sink is hot within moments."), _not_together),
+    Rule("cell_in", (READINGS, HEAT, INJECTION), tr("The cell drives the rails, and burns when it is heated."),
          _cell_in),
 )
 
 
 def held_gates(board: Board, references: ReferenceTable, facts: JobFacts) -> tuple[Gate, ...]:
     """Gates that hold now, most serious first; those passed with a reason are left out."""
-    bench = Bench(board, references, facts)
-    return tuple(gate for rule in RULES for gate in rule.find(bench) if not facts.overridden(gate.id))
+    return _held(RULES, Bench(board, references, facts))
+
+
+def gates_before(board: Board, references: ReferenceTable, facts: JobFacts,
+                 wanted: frozenset[Activity]) -> tuple[Gate, ...]:
+    """Gates that now hold back any of what is wanted, most serious first; nothing else is asked about."""
+    rules = [rule for rule in RULES if not wanted.isdisjoint(rule.holds)]
+    return tuple(gate for gate in _held(rules, Bench(board, references, facts)) if not gate.holds.isdisjoint(wanted))
+
+
+def _held(rules: Iterable[Rule], bench: Bench) -> tuple[Gate, ...]:
+    return tuple(gate for rule in rules for gate in rule.find(bench) if not bench.facts.overridden(gate.id))
 
 
 def most_volts(board: Board, net: str) -> float | None:
@@ -380,7 +390,7 @@ def asked_of(board: Board, references: ReferenceTable, facts: JobFacts, *payload
                             own_cell_swollen=facts.own_cell_swollen and payload.state != "new")
         elif isinstance(payload, Look):
             facts = replace(facts, look=payload, look_epoch=facts.epoch, cleaned=False)
-        found.update((gate.id, gate) for gate in held_gates(board, references, facts) if gate.holds & wanted)
+        found.update((gate.id, gate) for gate in gates_before(board, references, facts, wanted))
         if isinstance(payload, Injection):
             limit = most_volts(board, payload.net)
             if limit is not None and payload.volts > limit and not facts.overridden("above_rail"):
