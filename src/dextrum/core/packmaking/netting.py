@@ -237,10 +237,12 @@ def contradictions(touches: Iterable[Touch]) -> tuple[Contradiction, ...]:
         if touch.joined and said[1] >= said[0]:
             joined.setdefault(touch.one, []).append((touch.other, touch))
             joined.setdefault(touch.other, []).append((touch.one, touch))
-    found, told = [], set()
+    found, told, net = [], set(), _joined_sets(joined)
     for touch in touches:
+        if touch.joined or touch.one not in net or net[touch.one] != net.get(touch.other):
+            continue
         key = frozenset((touch.one, touch.other))
-        if touch.joined or key in told or times[key][1] >= times[key][0]:
+        if key in told or times[key][1] >= times[key][0]:
             continue
         path = _path(joined, touch.one, touch.other)
         if path:
@@ -248,6 +250,20 @@ def contradictions(touches: Iterable[Touch]) -> tuple[Contradiction, ...]:
             weakest = min(path, key=lambda step: times[frozenset((step.one, step.other))][1])
             found.append(Contradiction(path, touch, touch if times[key][0] < 2 else weakest))
     return tuple(found)
+
+
+def _joined_sets(joined: Mapping[str, Sequence[tuple[str, Touch]]]) -> dict[str, str]:
+    """By point that was joined to any: one point of all that joined touches lead to, the same for each of them."""
+    found: dict[str, str] = {}
+    for first in joined:
+        edge = [] if first in found else [first]
+        found.setdefault(first, first)
+        while edge:
+            for there, _ in joined[edge.pop()]:
+                if there not in found:
+                    found[there] = first
+                    edge.append(there)
+    return found
 
 
 def _path(joined: Mapping[str, Sequence[tuple[str, Touch]]], start: str, end: str) -> tuple[Touch, ...]:
