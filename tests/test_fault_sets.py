@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import unittest
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from itertools import combinations, pairwise, product
 from typing import ClassVar
@@ -70,11 +70,24 @@ def small_board() -> Board:
         symptoms=(Symptom("dead", "dead", {"power": 0.8, "run": 0.6}, 0.05),))
 
 
+Broken = tuple[float, float]
+"""How surely 'power' and 'run' are broken."""
+
+
+def broken_together(by_each: Iterable[Broken]) -> Broken:
+    """What several break, each by itself."""
+    power = run = 1.0
+    for own_power, own_run in by_each:
+        power, run = power * (1 - own_power), run * (1 - own_run)
+    return 1 - power, 1 - run
+
+
 class BruteForceSetsTest(unittest.TestCase):
     """Every subset of up to three faults by a full solution of its own; the same posterior to 1e-9."""
 
     solved: ClassVar[dict[tuple[tuple[int, ...], str, Method], by_hand.Seen]] = {}
     """What each set reads at each point: the board is the same in all of these tests, and each is solved once."""
+    alone: ClassVar[dict[tuple[tuple[int, ...], str, Method], float]] = {}
 
     def setUp(self) -> None:
         self.board = small_board()
@@ -169,12 +182,19 @@ class BruteForceSetsTest(unittest.TestCase):
 
     def solve(self, rows: tuple[int, ...], point: str, method: Method) -> by_hand.Seen:
         """The same by the whole network."""
-        values = [self.reads(self.edit(rows), point, method), self.reads(Edit(), point, method)]
+        values = [self.read_alone(rows, point, method), self.read_alone((), point, method)]
         touched = abs(values[0] - values[1]) > 1e-9 if math.isfinite(values[0]) else values[0] != values[1]
         if method is RED:
             touched = any(self.touches(r, point) for r in rows if r > 1)
         return by_hand.expectation(values[0], values[1], touched, method is RED,
-                                   tuple(self.reads(self.edit((row,)), point, method) for row in rows))
+                                   tuple(self.read_alone((row,), point, method) for row in rows))
+
+    def read_alone(self, rows: tuple[int, ...], point: str, method: Method) -> float:
+        """What the network of these faults reads; solved once, for every set that asks for it."""
+        key = rows, point, method
+        if key not in self.alone:
+            self.alone[key] = self.reads(self.edit(rows), point, method)
+        return self.alone[key]
 
     def reads(self, edit: Edit, point: str, method: Method) -> float:
         place = self.board.point_by_id[point]
@@ -230,32 +250,32 @@ class BruteForceSetsTest(unittest.TestCase):
                 weight *= 1.0 - chance
         return weight * math.prod(SHOWN_BY_MISTAKE[what] for _, what in left)
 
-    def states(self, row: int) -> list[tuple[float, np.ndarray]]:
+    def states(self, row: int) -> list[tuple[float, Broken]]:
         """What a fault breaks once it is decided, with its chance: one draw for both, below the lower chance both."""
-        chances = self.broken[row]
-        if row == 1 or not chances.any():
-            return [(1.0, chances)]
-        levels = [0.0, *sorted(set(chances[chances > 0]))]
-        return [*((level - below, (chances >= level) * 1.0) for below, level in pairwise(levels)),
-                (1.0 - levels[-1], chances * 0.0)]
+        power, run = self.broken[row].tolist()
+        if row == 1 or not (power or run):
+            return [(1.0, (power, run))]
+        levels = [0.0, *sorted({chance for chance in (power, run) if chance > 0})]
+        return [*((level - below, (float(power >= level), float(run >= level))) for below, level in pairwise(levels)),
+                (1.0 - levels[-1], (0.0, 0.0))]
 
     def functional(self, rows: tuple[int, ...], mended: str, swaps: tuple[Swap, ...], later: tuple[Swap, ...],
                    taken: bool) -> float:
         """Likelihood of the complaint and of swaps before and after a repair that has taken or not, over all that the
         faults may break."""
         found = 0.0
-        for states in product(*(self.states(r) for r in rows)):
-            whole = 1 - np.prod([1 - b for _, b in states], axis=0)
-            left = 1 - np.prod([np.ones(2)] + [1 - b for r, (_, b) in zip(rows, states, strict=True) if r < 2
-                                               or not self.mended(r, mended)], axis=0)
-            chance = float(np.clip(1 - 0.95 * (1 - 0.8 * whole[0]) * (1 - 0.6 * whole[1]), 1e-3, 1 - 1e-3))
-            chance *= math.prod(self.swapped(whole, swap.gone) for swap in swaps)
-            chance *= math.prod(self.swapped(left if taken else whole, swap.gone) for swap in later)
+        stays = [r < 2 or not self.mended(r, mended) for r in rows]
+        for states in product(*(self.states_of[r] for r in rows)):
+            power, run = broken = broken_together(b for _, b in states)
+            left = broken_together(b for stay, (_, b) in zip(stays, states, strict=True) if stay)
+            chance = min(max(1 - 0.95 * (1 - 0.8 * power) * (1 - 0.6 * run), 1e-3), 1 - 1e-3)
+            chance *= math.prod(self.swapped(broken, swap.gone) for swap in swaps)
+            chance *= math.prod(self.swapped(left if taken else broken, swap.gone) for swap in later)
             found += math.prod(w for w, _ in states) * chance
         return found
 
-    def swapped(self, broken: np.ndarray, gone: bool) -> float:
-        silent = 0.97 * (1 - 0.8 * float(broken[0])) * (1 - 0.6 * float(broken[1]))
+    def swapped(self, broken: Broken, gone: bool) -> float:
+        silent = 0.97 * (1 - 0.8 * broken[0]) * (1 - 0.6 * broken[1])
         return max(silent, 0.03) if gone else 1.0 - max(silent, 0.03)
 
     def brute(self, seen: dict[tuple[str, Method], float], mended: str = "",
@@ -264,6 +284,7 @@ class BruteForceSetsTest(unittest.TestCase):
               renewed: str = "U1") -> dict[tuple[int, ...], float]:
         """later: after the repair. renewed: the part that has a junction on IN and OUT."""
         self.broken = [self.breaks(row) for row in range(len(self.fault))]
+        self.states_of = [self.states(row) for row in range(len(self.fault))]
         weights = {}
         for rows, prior in self.priors().items():
             weight = prior

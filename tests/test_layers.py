@@ -6,7 +6,9 @@ import ast
 import subprocess
 import sys
 import unittest
+from functools import cache
 from pathlib import Path
+from typing import NamedTuple
 
 import dextrum
 
@@ -17,23 +19,37 @@ LAYERS = ("core", "instruments", "world", "store", "app", "desktop", "benchmarks
 TOOLKITS = ("PySide6", "pyqtgraph", "shiboken6")
 
 
-def imports_of(file: Path) -> list[tuple[str, int]]:
-    """Every imported module, those inside functions too."""
+class Import(NamedTuple):
+    """names: what is taken from the module; empty where the module itself is imported. typed: only the type checker
+    sees it."""
+
+    module: str
+    names: tuple[str, ...]
+    line: int
+    typed: bool
+
+
+@cache
+def imports_in(file: Path) -> tuple[Import, ...]:
+    """Every import of a file, those inside functions too."""
+    tree = ast.parse(file.read_text(encoding="utf-8"))
+    nodes = list(ast.walk(tree))
+    typed = {inner.lineno for node in nodes if isinstance(node, ast.If) and "TYPE_CHECKING" in ast.dump(node.test)
+             for body in node.body for inner in ast.walk(body) if isinstance(inner, ast.ImportFrom | ast.Import)}
     found = []
-    for node in ast.walk(ast.parse(file.read_text())):
+    for node in nodes:
         if isinstance(node, ast.Import):
-            found += [(alias.name, node.lineno) for alias in node.names]
+            found += [Import(alias.name, (), node.lineno, node.lineno in typed) for alias in node.names]
         elif isinstance(node, ast.ImportFrom) and node.module is not None:
             assert node.level == 0, f"{file}: relative import"
-            found.append((node.module, node.lineno))
-    return found
+            found.append(Import(node.module, tuple(alias.name for alias in node.names), node.lineno,
+                                node.lineno in typed))
+    return tuple(found)
 
 
-def only_for_types(tree: ast.Module) -> set[int]:
-    """Line numbers of imports that only the type checker sees."""
-    return {inner.lineno for node in ast.walk(tree)
-            if isinstance(node, ast.If) and "TYPE_CHECKING" in ast.dump(node.test)
-            for body in node.body for inner in ast.walk(body) if isinstance(inner, ast.ImportFrom | ast.Import)}
+def imports_of(file: Path) -> list[tuple[str, int]]:
+    """Every imported module, and the line."""
+    return [(one.module, one.line) for one in imports_in(file)]
 
 
 def import_graph() -> dict[str, set[str]]:
@@ -42,13 +58,8 @@ def import_graph() -> dict[str, set[str]]:
                for file in ROOT.rglob("*.py")}
     graph: dict[str, set[str]] = {}
     for name, file in modules.items():
-        tree = ast.parse(file.read_text())
-        unseen = only_for_types(tree)
-        found: set[str] = set()
-        for node in ast.walk(tree):
-            if isinstance(node, ast.ImportFrom) and node.module and node.lineno not in unseen:
-                found |= {whole if (whole := f"{node.module}.{alias.name}") in modules else node.module
-                          for alias in node.names}
+        found = {whole if (whole := f"{one.module}.{taken}") in modules else one.module
+                 for one in imports_in(file) if not one.typed for taken in one.names}
         graph[name] = {other for other in found if other in modules and other != name}
     return graph
 
