@@ -36,6 +36,8 @@ deviation each."""
 PAD_SHARE = 0.24
 """How much of a small part's length each of its ends takes."""
 TRACES, VIAS = 90, 160
+ROWS_AT_ONCE = 64
+"""Of a picture that get their light and noise together: what is written next is still at hand."""
 SHARP = 8
 """Places below a pixel are drawn to 1/2**SHARP of it."""
 
@@ -100,8 +102,12 @@ def photographed(flat: Picture, seed: int, holding: Holding | None = None) -> tu
     far = (across - 0.5) * np.cos(way) + (down - 0.5) * np.sin(way)
     light = 1.0 - held.shade * (far + 0.5)
     tint = draw.normal(1.0, 0.03, 3)
-    noisy = photo * light[:, :, None] * tint + draw.normal(0.0, held.noise, photo.shape)
-    return np.clip(noisy, 0, 255).astype(np.uint8), placed
+    taken = np.empty(photo.shape, np.uint8)
+    for first in range(0, size[1], ROWS_AT_ONCE):
+        band = slice(first, first + ROWS_AT_ONCE)
+        lit = photo[band] * light[band, :, None] * tint
+        taken[band] = np.clip(lit + draw.normal(0.0, held.noise, lit.shape), 0, 255)
+    return taken, placed
 
 
 def _fill(picture: NDArray[np.float32], corners: NDArray[np.float64], ink: Ink) -> None:
