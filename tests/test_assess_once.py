@@ -10,7 +10,7 @@ from unittest import mock
 from dextrum.app.advising import assess as room
 from dextrum.app.advising.assess import assess, assess_once
 from dextrum.core.advice.advice_model import MOST_WHOLE
-from dextrum.core.trail import Intake, JobOpened, Look, Wait
+from dextrum.core.trail import Intake, JobOpened, Look, Photo, Touched, Wait
 from tests.support import duo_advice, trail_of
 
 NOW = datetime(2026, 3, 12, 8, 0, tzinfo=UTC)
@@ -56,6 +56,24 @@ class AssessOnceTest(unittest.TestCase):
         dearer = at_rates(self.model, replace(self.model.rates, labour_per_minute=3.0), {})
         assess_once(dearer, BEGUN, NOW)
         self.assertEqual(2, self.weighed.call_count)
+
+    def test_a_touch_or_photo_is_among_the_facts_and_nothing_is_weighed_for_it(self) -> None:
+        before = assess_once(self.model, BEGUN, NOW)
+        touch, photo = trail_of(Touched("C14.1", "C15.1", True), Photo("0" * 64, 640, 480))
+        after = assess_once(self.model, (*BEGUN, touch), NOW)
+        self.assertIs(after.posterior, before.posterior)
+        self.assertEqual([t.one for t in after.facts.touched], ["C14.1"])
+        both = assess_once(self.model, (*BEGUN, touch, photo), NOW)
+        self.assertEqual((len(both.facts.touched), len(both.facts.photos)), (1, 1))
+        self.assertEqual(assess_once(self.model, BEGUN, NOW).facts, before.facts)
+        self.assertEqual(1, self.weighed.call_count)
+
+    def test_a_touch_that_ends_a_wait_is_weighed(self) -> None:
+        waiting = (*BEGUN, *trail_of(Wait("Is the draw growing?", "2026-03-12T14:20")))
+        self.assertEqual(assess_once(self.model, waiting, NOW).advice.next.kind, "wait")
+        ended = (*waiting, *trail_of(Touched("C14.1", "C15.1", True)))
+        self.assertEqual(assess_once(self.model, ended, NOW).advice.next,
+                         assess_once(self.model, BEGUN, NOW).advice.next)
 
     def test_the_oldest_is_forgotten(self) -> None:
         units = [tuple(replace(entry, id=f"{unit} {entry.id}") for entry in BEGUN) for unit in range(MOST_WHOLE + 1)]

@@ -10,6 +10,7 @@ from pathlib import Path
 
 import numpy as np
 
+from dextrum.app.advising.assess import assess
 from dextrum.app.job.trail_words import CARDS, trail_cards, words_of
 from dextrum.core import entries
 from dextrum.core.board import Method
@@ -150,6 +151,18 @@ class EntryKindTest(unittest.TestCase):
                 telling = Telling(duo_board(), duo_advice().model.references, frozenset())
                 payload.tells(telling)
                 self.assertEqual(not telling.found, payload.kind in TELL_NOTHING)
+
+    def test_what_is_not_weighed_leaves_suspects_and_advice_as_they_were(self) -> None:
+        begun = (entry_of(EXAMPLES[0]), entry_of(Intake("x", ("no_charge",))), entry_of(Look(("clean",))))
+        before = assess(duo_advice(), begun)
+        left = [payload for payload in EXAMPLES if not payload.weighs]
+        self.assertEqual([payload.kind for payload in left], ["touched", "photo"])
+        for payload in left:
+            with self.subTest(payload.kind):
+                after = assess(duo_advice(), (*begun, entry_of(payload)))
+                self.assertEqual(after.advice, before.advice)
+                self.assertEqual(after.reasons, before.reasons)
+                np.testing.assert_array_equal(after.posterior.rows, before.posterior.rows)
 
     def test_power_heat_and_current_are_named(self) -> None:
         named = {payload.kind: payload.does(duo_board()) for payload in EXAMPLES}

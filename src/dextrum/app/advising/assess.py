@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from functools import cached_property
-from typing import cast
+from typing import NamedTuple, cast
 
 from dextrum.app.advising.reason_words import together_words
 from dextrum.app.supply.draws import DrawAssessment, assess_draws
@@ -74,16 +74,31 @@ def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 
                                  True) if explain and facts.reworks else ())
 
 
+class _Weighed(NamedTuple):
+    """entries: those that are weighed; all: the whole trail."""
+
+    entries: tuple[Entry, ...]
+    all: tuple[Entry, ...]
+    found: Assessment
+
+
 def assess_once(model: AdviceModel, entries: tuple[Entry, ...], now: datetime) -> Assessment:
     """As `assess`, with the reasons. A trail that was weighed a moment ago, such as that of the unit beside this one on
-    the bench, isn't weighed again; time tells only by whether a wait has come to its end."""
-    over = with_time(job_facts(entries), now).wait_is_over
-    key = tuple(entry.id for entry in entries), over, model.without
-    kept = cast("tuple[tuple[Entry, ...], Assessment] | None", model.memory.whole.get(key))
-    if kept is None or kept[0] != entries:
-        kept = entries, assess(model, entries, now=now)
-        model.memory.whole.keep(key, kept)
-    return kept[1]
+    the bench, isn't weighed again, nor for a photo or a touch that tells of the model only; time tells only by whether
+    a wait has come to its end."""
+    facts = with_time(job_facts(entries), now)
+    weighed = tuple(entry for entry in entries if entry.payload.weighs)
+    key = (tuple(entry.id for entry in weighed), facts.wait, facts.waits_on, facts.wait_is_over, model.without)
+    kept = cast("_Weighed | None", model.memory.whole.get(key))
+    if kept is None or kept.entries != weighed:
+        kept = _Weighed(weighed, entries, assess(model, entries, now=now))
+    elif kept.all != entries:
+        judged = facts_as_judged(model.model.board, model.model.references, facts)
+        kept = _Weighed(weighed, entries, replace(kept.found, facts=judged))
+    else:
+        return kept.found
+    model.memory.whole.keep(key, kept)
+    return kept.found
 
 
 def cost_of_step(model: AdviceModel, done: Assessment, name: str) -> str:

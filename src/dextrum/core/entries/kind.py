@@ -23,13 +23,15 @@ class EntryKind:
     """One kind of entry. Every payload checks its own values when it is made.
 
     version: of its fields; older ones are raised to it when read, since what was added has a default. ends_wait: being
-    written down ends a wait. by_hands: hands were at the unit before it was written down.
+    written down ends a wait. by_hands: hands were at the unit before it was written down. weighs: suspects and advice
+    may be others for it; not so for what only pictures the unit or tells of its model.
     """
 
     __pydantic_config__ = STRICT
     version: ClassVar[int] = 1
     ends_wait: ClassVar[bool] = True
     by_hands: ClassVar[bool] = True
+    weighs: ClassVar[bool] = True
 
     @property
     def drawn_way(self) -> str:

@@ -58,6 +58,7 @@ class Photo(EntryKind):
     marks: tuple[PhotoMark, ...] = ()
     kind: Literal["photo"] = "photo"
     ends_wait = False
+    weighs = False
 
     def __post_init__(self) -> None:
         if not _CONTENT.fullmatch(self.sha256):

@@ -28,6 +28,7 @@ class Touched(EntryKind):
     other: str
     joined: bool
     kind: Literal["touched"] = "touched"
+    weighs = False
 
     def __post_init__(self) -> None:
         if not self.one or not self.other or self.one == self.other:
