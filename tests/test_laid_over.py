@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import unittest
+from functools import cache
+from pathlib import Path
+from tempfile import TemporaryDirectory
 from unittest.mock import patch
 
 import cv2
@@ -21,10 +24,17 @@ from tests.window_support import SHIFT, Key, WindowCase
 ROUGH = Holding(0.1, 12.0, 0.6, 1.5)
 
 
+@cache
+def flat(side: Side, missing: frozenset[str]) -> Picture:
+    """The Duo from above."""
+    return from_above(duo_board(), side, 7, missing)
+
+
 def photo(board: Board, held: int, missing: frozenset[str] = frozenset(), holding: Holding | None = None,
           share: float = 1.0, side: Side = Side.TOP) -> tuple[Picture, NDArray[np.float64]]:
     """A drawn photo of one unit, and where its board's corners are, in widths of the photo."""
-    taken, corners = photographed(from_above(board, side, 7, missing), held, holding)
+    taken, corners = photographed(flat(side, missing) if board is duo_board() else from_above(board, side, 7, missing),
+                                  held, holding)
     small = cv2.resize(taken, None, fx=share, fy=share, interpolation=cv2.INTER_AREA)
     return np.asarray(small, np.uint8), corners / taken.shape[1]
 
@@ -139,16 +149,25 @@ class OverTest(PhotosCase):
         self.assertIsNotNone(view.canvas.fit)
 
 
+@cache
+def film_of(frames: int) -> bytes:
+    """A film that gets redder again and again."""
+    with TemporaryDirectory() as folder:
+        place = Path(folder) / "film.avi"
+        writer = cv2.VideoWriter(str(place), cv2.VideoWriter.fourcc(*"MJPG"), 25.0, (320, 240))
+        pictures = [np.full((240, 320, 3), (0, 0, 40 + 5 * k), np.uint8) for k in range(30)]
+        for k in range(frames):
+            writer.write(pictures[k % 30])
+        writer.release()
+        return place.read_bytes()
+
+
 class CameraTest(PhotosCase):
     """A camera's place is taken by a film: the same library reads both."""
 
     def film(self, frames: int) -> None:
         place = str(self.folder / "film.avi")
-        writer = cv2.VideoWriter(place, cv2.VideoWriter.fourcc(*"MJPG"), 25.0, (320, 240))
-        for k in range(frames):
-            picture = np.full((240, 320, 3), (0, 0, 40 + 5 * (k % 30)), np.uint8)
-            writer.write(picture)
-        writer.release()
+        Path(place).write_bytes(film_of(frames))
         real = cv2.VideoCapture
         patched = patch("cv2.VideoCapture", lambda _number: real(place))
         patched.start()

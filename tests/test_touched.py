@@ -11,7 +11,7 @@ from dextrum.core.circuit.edit import NOTHING, Edit
 from dextrum.core.circuit.isolation import isolation_edit
 from dextrum.core.circuit.network import build_circuit
 from dextrum.core.circuit.solve import diode_volts, resistance_ohms
-from dextrum.core.circuit.touched import BY_THEMSELVES, Touched
+from dextrum.core.circuit.touched import BY_THEMSELVES, Touched, walks_of
 from dextrum.core.faults.registry import edit_for
 from tests.support import duo_advice, duo_board, fault_named
 
@@ -29,7 +29,7 @@ class TouchedTest(unittest.TestCase):
         board, circuit = duo_board(), build_circuit(duo_board())
         addresses = [point.at for point in board.points if point.to is None]
         for number, edit in enumerate(edits()):
-            touched = Touched(circuit, addresses, edit)
+            touched = Touched(circuit, walks_of(board), edit)
             for method in (Method.DIODE_RED_GROUND, Method.DIODE_BLACK_GROUND):
                 with self.subTest(edit=number, method=method):
                     read = [touched.volts(address, method) for address in addresses]
@@ -40,7 +40,7 @@ class TouchedTest(unittest.TestCase):
     def test_few_touches_and_those_of_no_walk_are_solved_by_themselves(self) -> None:
         board, circuit = duo_board(), build_circuit(duo_board())
         addresses = [point.at for point in board.points if point.to is None]
-        touched, red = Touched(circuit, addresses[:-1]), Method.DIODE_RED_GROUND
+        touched, red = Touched(circuit, [frozenset(addresses[:-1])]), Method.DIODE_RED_GROUND
         for address in (*addresses[:BY_THEMSELVES], addresses[-1]):
             self.assertEqual(touched.volts(address, red), diode_volts(circuit, address, red))
 

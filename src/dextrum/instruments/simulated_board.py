@@ -18,7 +18,7 @@ from dextrum.core.board import Board, Fault, Method, Side
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.isolation import isolation_edit
 from dextrum.core.circuit.network import GROUND, build_circuit, with_shifts
-from dextrum.core.circuit.touched import Touched
+from dextrum.core.circuit.touched import Touched, walks_of
 from dextrum.core.diagnosis.board_look import NOT_LOOKED_AT, counted, shown_as
 from dextrum.core.diagnosis.functions import Breaking, breaking, symptom_chance
 from dextrum.core.diagnosis.injection import chance_seen, nodes_on_rail
@@ -115,7 +115,7 @@ class SimulatedBoard:
     def _as_it_stands(self) -> Touched:
         now = self.isolated, tuple(self.faults)
         if self._touched is None or now != self._touched[0]:
-            self._touched = now, Touched(self.circuit, (p.at for p in self.board.points if p.to is None), self._edit())
+            self._touched = now, Touched(self.circuit, walks_of(self.board), self._edit())
         return self._touched[1]
 
     def read(self, point_id: str, method: Method, meter: SimulatedMeter) -> float:

@@ -13,7 +13,7 @@ from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.isolation import isolation_edit
 from dextrum.core.circuit.network import Circuit, build_circuit, with_shifts
 from dextrum.core.circuit.solve import diode_volts
-from dextrum.core.circuit.touched import Touched
+from dextrum.core.circuit.touched import Touched, walks_of
 from dextrum.core.draw.states import UNKNOWN, states_of, used_class
 from dextrum.core.faults.listing import enumerate_faults
 from dextrum.core.faults.mending import kinds_mended
@@ -193,8 +193,7 @@ class WorldUnit:
         there = self._there()
         state = frozenset(f.id for f, _ in there), self.isolated
         if state not in self._touched:
-            self._touched[state] = Touched(self.circuit, (p.at for p in self.board.points if p.to is None),
-                                           self._edit(there))
+            self._touched[state] = Touched(self.circuit, walks_of(self.board), self._edit(there))
         return self._touched[state]
 
     def read(self, point_id: str, method: Method, meter: WorldMeter) -> float:

@@ -1,13 +1,14 @@
 """What a network as it stands reads wherever it is touched: a few touches by themselves, a whole walk at once.
 
-A batch of all of a board's addresses takes Newton as long as eight of them one after the other.
+A batch of a board's 150 addresses takes Newton as long as eight of them one after the other, one of a port's 24 as long
+as three.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
-from dextrum.core.board import Method
+from dextrum.core.board import Board, Method
 from dextrum.core.circuit.edit import NOTHING, Edit, place_of
 from dextrum.core.circuit.islands import Island, island_of
 from dextrum.core.circuit.network import GROUND, Circuit
@@ -17,12 +18,19 @@ BY_THEMSELVES = 2
 """Touches that are solved one by one: who touches more is walking the board."""
 
 
-class Touched:
-    """Of a circuit after an edit. addresses: those that a walk may touch."""
+def walks_of(board: Board) -> tuple[frozenset[str], ...]:
+    """Addresses that are read to ground in one go: the port's contacts, and all points of the board."""
+    alone = [point for point in board.points if point.to is None]
+    return (frozenset(point.at for point in alone if point.id in board.port_points),
+            frozenset(point.at for point in alone))
 
-    def __init__(self, circuit: Circuit, addresses: Iterable[str], edit: Edit = NOTHING) -> None:
+
+class Touched:
+    """Of a circuit after an edit. walks: addresses that are read in one go, the shorter walk first."""
+
+    def __init__(self, circuit: Circuit, walks: Sequence[frozenset[str]], edit: Edit = NOTHING) -> None:
         self.circuit, self.edit = circuit, edit
-        self._addresses = tuple(dict.fromkeys(addresses))
+        self._walks = walks
         self._known: dict[Method, dict[str, float]] = {}
         self._ohms: dict[tuple[str, str], float] = {}
 
@@ -30,10 +38,11 @@ class Touched:
         """As `diode_volts`. Raises KeyError for an unknown address, SolveError where the network does not settle."""
         known = self._known.setdefault(method, {})
         if address not in known:
-            if len(known) == BY_THEMSELVES and address in self._addresses:
-                known.update(self._all(method))
-            else:
+            walk = next((w for w in self._walks if address in w and len(known.keys() & w) >= BY_THEMSELVES), None)
+            if walk is None:
                 known[address] = diode_volts(self.circuit, address, method, self.edit)
+            else:
+                known.update(self._all(sorted(walk), method))
         return known[address]
 
     def ohms(self, one: str, two: str) -> float:
@@ -42,8 +51,8 @@ class Touched:
             self._ohms[one, two] = resistance_ohms(self.circuit, one, two, self.edit)
         return self._ohms[one, two]
 
-    def _all(self, method: Method) -> dict[str, float]:
-        at = {address: place_of(self.circuit, self.edit, address) for address in self._addresses}
+    def _all(self, addresses: Iterable[str], method: Method) -> dict[str, float]:
+        at = {address: place_of(self.circuit, self.edit, address) for address in addresses}
         on: dict[int, tuple[Island, int]] = {}
         for node in at.values():
             if node != GROUND and node not in on:
