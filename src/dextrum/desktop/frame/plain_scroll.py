@@ -7,13 +7,19 @@ from PySide6.QtWidgets import QScrollArea, QWidget
 
 class PlainScroll(QScrollArea):
     """As wide as its room, scrolling what is too high. Its viewport is made here: asking Qt for the one it makes by
-    itself has every kind of widget made known to Python, which a start would wait for."""
+    itself has every kind of widget made known to Python, which a start would wait for.
 
-    def __init__(self, inside: QWidget) -> None:
+    Put it where it belongs before what is inside goes in: Qt dresses all that a widget holds anew each time it moves.
+    """
+
+    def __init__(self) -> None:
         super().__init__()
-        port = QWidget()
-        self.setViewport(port)
+        self._port = QWidget()
+        self.setViewport(self._port)
         self.setWidgetResizable(True)
+        self._port.setAutoFillBackground(False)
+
+    def hold(self, inside: QWidget) -> None:
         self.setWidget(inside)
-        port.setAutoFillBackground(False)
+        self._port.setAutoFillBackground(False)
         inside.setAutoFillBackground(False)

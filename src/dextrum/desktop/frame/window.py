@@ -221,9 +221,10 @@ class MainWindow(QMainWindow):
         """A view is made when it is first shown or asked for."""
         view = kind.view_class()(self.model)
         view.setAccessibleName(kind.title)
-        scroll = PlainScroll(view)
+        scroll = PlainScroll()
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.stack.addWidget(scroll)
+        scroll.hold(view)
         self.pages[kind.name] = scroll
         view.asked.connect(self.commands.run)
         view.reshaped.connect(self.help.order_soon)

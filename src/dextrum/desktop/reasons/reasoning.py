@@ -287,12 +287,13 @@ class ReasoningPanel(QWidget):
         column.addWidget(self.others)
         column.addWidget(self.row)
         column.addStretch(1)
-        scroll = PlainScroll(inside)
+        scroll = PlainScroll()
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(scroll)
+        scroll.hold(inside)
         self._shown: Assessment | None = None
         self._before: tuple[str, int, dict[str, float]] = ("", 0, {})
         self._last: dict[str, float] | None = None
