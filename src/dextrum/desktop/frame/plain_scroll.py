@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QScrollArea, QWidget
 
 
 class PlainScroll(QScrollArea):
-    """As wide as its room, scrolling what is too high. Its viewport is made here: asking Qt for the one it makes by
-    itself has every kind of widget made known to Python, which a start would wait for.
+    """As wide as its room, scrolling what is too high; the keyboard goes past it. Its viewport is made here: asking Qt
+    for the one it makes by itself has every kind of widget made known to Python, which a start would wait for.
 
     Put it where it belongs before what is inside goes in: Qt dresses all that a widget holds anew each time it moves.
     """
@@ -17,6 +18,7 @@ class PlainScroll(QScrollArea):
         self._port = QWidget()
         self.setViewport(self._port)
         self.setWidgetResizable(True)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self._port.setAutoFillBackground(False)
 
     def hold(self, inside: QWidget) -> None:

@@ -222,7 +222,6 @@ class MainWindow(QMainWindow):
         view = kind.view_class()(self.model)
         view.setAccessibleName(kind.title)
         scroll = PlainScroll()
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.stack.addWidget(scroll)
         scroll.hold(view)
         self.pages[kind.name] = scroll
