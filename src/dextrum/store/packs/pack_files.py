@@ -43,7 +43,8 @@ class Pack:
 
 
 @cache
-def _board_adapter() -> TypeAdapter[Board]:
+def board_adapter() -> TypeAdapter[Board]:
+    """What reads and writes a board; made once, since that takes longer than to write one."""
     return TypeAdapter(Board)
 
 
@@ -210,7 +211,7 @@ def checked_board(files: dict[str, bytes]) -> Board:
     if problems:
         raise PackError(tuple(problems))
     try:
-        board = _board_adapter().validate_python(in_words_of_here(sections))
+        board = board_adapter().validate_python(in_words_of_here(sections))
     except ValidationError as bad:
         raise PackError(tuple(_problem(sections, e) for e in bad.errors(include_url=False))) from None
     wrong = inconsistencies(board)

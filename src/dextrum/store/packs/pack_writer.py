@@ -16,13 +16,11 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
-from pydantic import TypeAdapter
-
 from dextrum.core.board import Board
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.errors import StoreError
 from dextrum.store.files import sync_folder
-from dextrum.store.packs.pack_files import FORMAT, KNOWN_GOOD, SCHEMA, known_good_csv
+from dextrum.store.packs.pack_files import FORMAT, KNOWN_GOOD, SCHEMA, board_adapter, known_good_csv
 from dextrum.tongue import english, in_words_of_here, tr
 
 HISTORY = ".history"
@@ -60,7 +58,7 @@ def _lines(sections: dict[str, Any]) -> bytes:
 
 def pack_files_of(board: Board, known_good: Sequence[KnownGoodReading] = ()) -> dict[str, bytes]:
     """Name to content of the files of a pack."""
-    sections = in_words_of_here(TypeAdapter(Board).dump_python(board, mode="json", exclude_defaults=True), english)
+    sections = in_words_of_here(board_adapter().dump_python(board, mode="json", exclude_defaults=True), english)
     nets, points, components = (sections.pop(name, []) for name in ("nets", "points", "components"))
     files = {"pack.json": _lines({"format": FORMAT, "schema": SCHEMA, **sections}),
              "components.json": _lines({"components": components}), "nets.csv": _table(NETS, nets),
