@@ -10,7 +10,7 @@ import numpy as np
 
 from dextrum.app.advising.assess import assess
 from dextrum.core.board import Method
-from dextrum.core.circuit.junction import TEST_AMPS, junction_amps, log_saturation_current
+from dextrum.core.circuit.junction import TEST_AMPS, Junctions, log_saturation_current
 from dextrum.core.diagnosis.carried_over import carried_over, volts_with_others_off
 from dextrum.core.diagnosis.evidence import gather_evidence
 from dextrum.core.diagnosis.expected import Expected, again_spread
@@ -38,7 +38,7 @@ def in_parallel(*drops: float) -> float:
     low, high = 0.0, 3.0
     for _ in range(60):
         middle = (low + high) / 2.0
-        if float(junction_amps(np.full(len(drops), middle), log_is)[0].sum()) > TEST_AMPS:
+        if float(Junctions.of(log_is).amps(np.full(len(drops), middle))[0].sum()) > TEST_AMPS:
             high = middle
         else:
             low = middle

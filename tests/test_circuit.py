@@ -17,7 +17,7 @@ from dextrum.core.circuit.junction import (
     IDEALITY_TIMES_THERMAL_VOLTS,
     SERIES_OHMS,
     TEST_AMPS,
-    junction_amps,
+    Junctions,
     junction_volts,
     log_saturation_current,
 )
@@ -37,20 +37,20 @@ class JunctionTest(unittest.TestCase):
     def test_inverse_agrees_with_forward_law(self) -> None:
         log_is = np.full(50, log_saturation_current(0.55))
         amps = np.geomspace(1e-9, 0.3, 50)
-        back, slope = junction_amps(junction_volts(amps, log_is), log_is)
+        back, slope = Junctions.of(log_is).amps(junction_volts(amps, log_is))
         np.testing.assert_allclose(back, amps, rtol=1e-6)
         self.assertTrue(np.all(slope > 0))
 
     def test_slope_is_the_derivative(self) -> None:
         log_is = np.array([log_saturation_current(0.6)])
         volts, step = np.array([0.58]), 1e-6
-        up, _ = junction_amps(volts + step, log_is)
-        down, _ = junction_amps(volts - step, log_is)
-        _, slope = junction_amps(volts, log_is)
+        up, _ = Junctions.of(log_is).amps(volts + step)
+        down, _ = Junctions.of(log_is).amps(volts - step)
+        _, slope = Junctions.of(log_is).amps(volts)
         self.assertAlmostEqual(float(slope[0]), float((up - down)[0] / (2 * step)), delta=1e-6)
 
     def test_neither_overflows_nor_turns_negative_far_out(self) -> None:
-        amps, _ = junction_amps(np.array([-5.0, 0.0, 50.0, 1000.0]), np.full(4, log_saturation_current(0.5)))
+        amps, _ = Junctions.of(np.full(4, log_saturation_current(0.5))).amps(np.array([-5.0, 0.0, 50.0, 1000.0]))
         self.assertTrue(np.all(np.isfinite(amps)))
         self.assertAlmostEqual(float(amps[3]), (1000.0 - 0.5) / SERIES_OHMS, delta=0.5)
 
@@ -172,7 +172,7 @@ class LineTest(unittest.TestCase):
 
         def total(volts: float) -> float:
             inner = brentq(lambda i: volts - i * resistance - float(junction_volts(i, behind)), 0.0, 0.2)
-            return float(junction_amps(np.array([volts]), direct)[0][0]) + float(inner) - TEST_AMPS
+            return float(Junctions.of(direct).amps(np.array([volts]))[0][0]) + float(inner) - TEST_AMPS
 
         return float(brentq(total, 0.1, 0.9))
 

@@ -8,6 +8,7 @@ resistance, Electronics Letters 36(4), 2000.
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -45,12 +46,23 @@ def junction_volts(amps: Array | float, log_is: Array | float) -> Array:
         IDEALITY_TIMES_THERMAL_VOLTS * np.log1p(current / saturation) + current * SERIES_OHMS, dtype=float)
 
 
-def junction_amps(volts: Array, log_is: Array) -> tuple[Array, Array]:
-    """Current in amps and its slope in siemens at a drop in volts (same shapes)."""
-    scale = IDEALITY_TIMES_THERMAL_VOLTS
-    saturation = np.exp(log_is)
-    offset = saturation * SERIES_OHMS
-    omega = np.real(wrightomega(np.log(SERIES_OHMS / scale) + log_is + (volts + offset) / scale))
-    amps = scale / SERIES_OHMS * omega - saturation
-    slope = omega / (1.0 + omega) / SERIES_OHMS
-    return amps, slope
+class Junctions(NamedTuple):
+    """Many junctions at drops that change. saturation: in amps; at_rest: what omega is asked for at no drop."""
+
+    saturation: Array
+    at_rest: Array
+
+    @staticmethod
+    def of(log_is: Array) -> Junctions:
+        saturation = np.exp(log_is)
+        return Junctions(saturation, math.log(SERIES_OHMS / IDEALITY_TIMES_THERMAL_VOLTS) + log_is
+                         + saturation * (SERIES_OHMS / IDEALITY_TIMES_THERMAL_VOLTS))
+
+    def amps(self, volts: Array) -> tuple[Array, Array]:
+        """Current in amps and its slope in siemens at a drop in volts each (same shapes)."""
+        omega = wrightomega(self.at_rest + volts / IDEALITY_TIMES_THERMAL_VOLTS)
+        return (IDEALITY_TIMES_THERMAL_VOLTS / SERIES_OHMS * omega - self.saturation,
+                omega / (1.0 + omega) / SERIES_OHMS)
+
+    def some(self, which: NDArray[np.bool_]) -> Junctions:
+        return Junctions(self.saturation[which], self.at_rest[which])

@@ -14,7 +14,7 @@ import numpy as np
 from dextrum.core.board import Method
 from dextrum.core.circuit.edit import NOTHING, Edit, place_of
 from dextrum.core.circuit.islands import Island, island_of, reached
-from dextrum.core.circuit.junction import TEST_AMPS, junction_amps, junction_volts
+from dextrum.core.circuit.junction import TEST_AMPS, Junctions, junction_volts
 from dextrum.core.circuit.network import GROUND, Circuit
 from dextrum.errors import SolveError
 from dextrum.tongue import tr
@@ -35,42 +35,42 @@ def solve_batch(siemens: np.ndarray, junction_node: np.ndarray, log_is: np.ndarr
     Shapes: siemens (B, N, N), junction_node (B, J), log_is (B, J; -inf where there is none), source (B,).
     Returns (B, N). Raises SolveError when Newton does not settle.
     """
-    batch, size = siemens.shape[0], siemens.shape[1]
+    batch, size, slots = siemens.shape[0], siemens.shape[1], junction_node.shape[1]
+    active = np.arange(batch)
     drive = np.zeros((batch, size))
-    rows = np.arange(batch)
-    drive[rows, source] = amps
+    drive[active, source] = amps
     volts = np.full((batch, size), USUAL_VOLTS)
     real = np.isfinite(log_is)
     safe_log = np.where(real, log_is, -30.0)
-    if junction_node.shape[1]:
+    incidence = np.zeros((batch, slots, size))
+    if slots:
         # From below, a junction of a volt or more has no slope to go by: such networks are begun at its own drop.
         drop = np.where(real, junction_volts(amps, safe_log), 0.0).max(axis=1)
         volts[drop > HIGH_VOLTS] = drop[drop > HIGH_VOLTS, None]
-    incidence = np.zeros((batch, junction_node.shape[1], size))
-    if junction_node.shape[1]:
-        incidence[rows[:, None], np.arange(junction_node.shape[1])[None, :], junction_node] = real
-    active = rows
-    diagonal = np.arange(size)
+        incidence[active[:, None], np.arange(slots), junction_node] = real
+    junctions, found, diagonal = Junctions.of(safe_log), np.empty((batch, size)), np.arange(size)
     for _ in range(MOST_STEPS):
-        at = np.take_along_axis(volts[active], junction_node[active], axis=1)
-        current, slope = junction_amps(at, safe_log[active])
-        inc = incidence[active]
-        residual = (np.einsum("bij,bj->bi", siemens[active], volts[active])
-                    + np.einsum("bjn,bj->bn", inc, current) - drive[active])
-        jacobian = siemens[active].copy()
-        jacobian[:, diagonal, diagonal] += np.einsum("bjn,bj->bn", inc, slope)
+        current, slope = junctions.amps(volts[np.arange(len(volts))[:, None], junction_node])
+        residual = (siemens @ volts[..., None])[..., 0] + (current[:, None] @ incidence)[:, 0] - drive
+        jacobian = siemens.copy()
+        jacobian[:, diagonal, diagonal] += (slope[:, None] @ incidence)[:, 0]
         try:
             step = np.linalg.solve(jacobian, residual[..., None])[..., 0]
         except np.linalg.LinAlgError:
             break  # currents so small or so large that nothing is left of the rest
-        volts[active] -= step
-        level = np.abs(volts[active])
+        volts = volts - step
+        level = np.abs(volts)
         # A floating island sits at ten kilovolts, where rounding alone moves the last digits.
         tolerance = np.where(level > 10.0, 1e-5, STEP_TOLERANCE)
-        still = np.any(np.abs(step) > tolerance * (1.0 + level), axis=1)
-        active = active[still]
-        if not active.size:
-            return volts
+        still = (np.abs(step) > tolerance * (1.0 + level)).any(axis=1)
+        if still.all():
+            continue
+        found[active[~still]] = volts[~still]
+        if not still.any():
+            return found
+        active, volts, siemens, drive, incidence = (
+            every[still] for every in (active, volts, siemens, drive, incidence))
+        junction_node, junctions = junction_node[still], junctions.some(still)
     raise SolveError(tr("The circuit of this pack does not settle."), tr("Nothing was changed."),
                      tr("Check the junction volts and the resistances of the pack."))
 
