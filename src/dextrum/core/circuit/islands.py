@@ -49,6 +49,8 @@ def _ends(circuit: Circuit, edit: Edit, index: int, parts: frozenset[str]) -> tu
 
 def _came_from(circuit: Circuit, edit: Edit) -> dict[int, set[int]]:
     """By node, those from which terminals have moved to it."""
+    if not edit.moved:
+        return {}
     found: dict[int, set[int]] = {}
     for address, new in edit.moved.items():
         found.setdefault(new, set()).add(circuit.address_node[address])
@@ -74,45 +76,47 @@ def reached(circuit: Circuit, edit: Edit, start: int) -> tuple[tuple[int, ...],
     edges: list[tuple[int, int, float]] = []
     used = set(edit.cut_resistances)
     used_added: set[int] = set()
-    added = edit.joins(circuit)
-
-    def go_on(a: int, b: int, ohms: float) -> None:
-        edges.append((a, b, ohms))
-        for other in (a, b):
-            if other not in seen:
-                seen.add(other)
-                nodes.append(other)
-
+    added = edit.joins(circuit) if edit.added else ()
     for node in nodes:
+        on_it: list[tuple[int, int, float]] = []
         for index in _elements(circuit.resistances_at, node, came_from):
-            if index in used:
-                continue
-            a, b, ohms = _ends(circuit, edit, index, parts)
-            if node not in (a, b):
-                continue
-            used.add(index)
-            if a != b:
-                go_on(a, b, ohms)
-        for index, (a, b, ohms) in enumerate(added):
-            if node in (a, b) and a != b and index not in used_added:
+            if index not in used:
+                ends = _ends(circuit, edit, index, parts) if parts else circuit.ends[index]
+                if node in ends[:2]:
+                    used.add(index)
+                    on_it.append(ends)
+        for index, ends in enumerate(added):
+            if node in ends[:2] and index not in used_added:
                 used_added.add(index)
-                go_on(a, b, ohms)
+                on_it.append(ends)
+        for a, b, ohms in on_it:
+            if a == b:
+                continue
+            edges.append((a, b, ohms))
+            if a not in seen:
+                seen.add(a)
+                nodes.append(a)
+            if b not in seen:
+                seen.add(b)
+                nodes.append(b)
     return tuple(nodes), tuple(edges)
 
 
 def nodal_matrix(nodes: tuple[int, ...], edges: tuple[tuple[int, int, float], ...]) -> np.ndarray:
     """(N, N) conductance matrix in siemens, ground eliminated."""
     place = {node: i for i, node in enumerate(nodes)}
-    matrix = np.zeros((len(nodes), len(nodes)))
+    matrix = [[0.0] * len(nodes) for _ in nodes]
     for a, b, ohms in edges:
         g = 1.0 / ohms
-        for node in (a, b):
-            if node != GROUND:
-                matrix[place[node], place[node]] += g
-        if a != GROUND and b != GROUND:
-            matrix[place[a], place[b]] -= g
-            matrix[place[b], place[a]] -= g
-    return matrix
+        i, j = place.get(a), place.get(b)  # none for ground
+        if i is not None:
+            matrix[i][i] += g
+        if j is not None:
+            matrix[j][j] += g
+        if i is not None and j is not None:
+            matrix[i][j] -= g
+            matrix[j][i] -= g
+    return np.array(matrix)
 
 
 def island_of(circuit: Circuit, start: int, method: Method = Method.DIODE_RED_GROUND,
@@ -120,17 +124,15 @@ def island_of(circuit: Circuit, start: int, method: Method = Method.DIODE_RED_GR
     """The island around a node, with the junctions that conduct in this method's polarity."""
     nodes, edges = reached(circuit, edit, start)
     came_from = _came_from(circuit, edit)
-    black = method is Method.DIODE_BLACK_GROUND
-    gained = [(place_of(circuit, edit, junction.at),
-               junction.log_is_black_ground if black else junction.log_is_red_ground) for junction in edit.gained]
+    logs = circuit.logs(method)
+    gained = [(place_of(circuit, edit, junction.at), junction.log_is_black_ground if
+               method is Method.DIODE_BLACK_GROUND else junction.log_is_red_ground) for junction in edit.gained]
     junction_node: list[int] = []
     log_is: list[float] = []
     for i, node in enumerate(nodes):
-        own = []
-        for index in _elements(circuit.junctions_at, node, came_from):
-            junction = circuit.junctions[index]
-            if index not in edit.cut_junctions and edit.moved.get(junction.owner, junction.node) == node:
-                own.append(junction.log_is_black_ground if black else junction.log_is_red_ground)
+        own = [logs[index] for index in _elements(circuit.junctions_at, node, came_from)
+               if index not in edit.cut_junctions and (not edit.moved or edit.moved.get(
+                   circuit.junctions[index].owner, circuit.junctions[index].node) == node)]
         for value in (*own, *(value for at, value in gained if at == node)):
             if value is not None:
                 junction_node.append(i)

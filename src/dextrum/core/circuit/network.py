@@ -12,7 +12,7 @@ from functools import cached_property
 
 import numpy as np
 
-from dextrum.core.board import Board, Component, ComponentKind
+from dextrum.core.board import Board, Component, ComponentKind, Method
 from dextrum.core.circuit.junction import log_saturation_current
 
 GROUND = -1
@@ -63,6 +63,20 @@ class Circuit:
             for node in {r.a, r.b} - {GROUND}:
                 table.setdefault(node, []).append(index)
         return {node: tuple(found) for node, found in table.items()}
+
+    @cached_property
+    def ends(self) -> tuple[tuple[int, int, float], ...]:
+        """Of each resistance, as (a, b, ohms)."""
+        return tuple((r.a, r.b, r.ohms) for r in self.resistances)
+
+    @cached_property
+    def _logs(self) -> tuple[tuple[float | None, ...], tuple[float | None, ...]]:
+        return (tuple(junction.log_is_red_ground for junction in self.junctions),
+                tuple(junction.log_is_black_ground for junction in self.junctions))
+
+    def logs(self, method: Method) -> tuple[float | None, ...]:
+        """Of each junction, in the polarity of a method, the log of the saturation current; None where it blocks."""
+        return self._logs[method is Method.DIODE_BLACK_GROUND]
 
     @cached_property
     def junctions_at(self) -> Mapping[int, tuple[int, ...]]:
