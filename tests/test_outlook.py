@@ -6,12 +6,15 @@ import tempfile
 import unittest
 from datetime import datetime, timedelta
 from decimal import Decimal
+from itertools import count
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 
 from dextrum.app.advising.assess import assess
 from dextrum.app.bench.demo_ready import kept_trails, moved_to
+from dextrum.app.day import day_plan
 from dextrum.app.day.day_plan import DayBook
 from dextrum.app.day.steps_of_job import spread_of, steps_of, waits_for
 from dextrum.app.evaluation.outlooks import STAGES, outlook_results
@@ -21,6 +24,7 @@ from dextrum.app.outlook.outlook import outlook_of, outlook_of_trail
 from dextrum.app.outlook.outlooks import Outlooks
 from dextrum.core.outlook.rest_of_job import nothing_left, span
 from dextrum.core.planning.hours import ShopWeek
+from dextrum.core.planning.risk import AT_RISK
 from dextrum.core.trail import Entry, Intake, JobOpened, LotSuspect, Outcome, Payload, Proof, Quote, Rework, Wait
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
@@ -185,6 +189,16 @@ class DayTest(unittest.TestCase):
         self.assertAlmostEqual(sum(s.hands for s in steps), span(job.rest.hands)[1], delta=5.0)  # type: ignore[union-attr]
         self.assertAlmostEqual(float(np.median(spread_of(job))), 1.0, delta=0.1)
         self.assertEqual(waits_for(job), "")
+
+
+    def test_on_a_slow_machine_it_is_known_what_saves_the_promise_most_at_risk(self) -> None:
+        for trail in moved_to(kept_trails(), DEMO_DAY):
+            self.store.add_trail(trail)
+        with mock.patch.object(day_plan, "monotonic", side_effect=count(0.0, 10.0)):
+            slow = self.book.plan(DEMO_DAY, full=True)
+        risky = [promise for promise in slow.promises if promise.chance_late >= AT_RISK]
+        self.assertGreater(len(risky), 1)
+        self.assertEqual([promise.saving is not None for promise in risky], [True, *[False] * (len(risky) - 1)])
 
 
 class WeekTest(unittest.TestCase):

@@ -32,7 +32,7 @@ QUICK_SECONDS, FULL_SECONDS = 0.03, 0.45
 QUICK_DRAWS = 10
 """Times the day is played for the risk right after an entry; while nothing is recorded it is `DRAWS`."""
 ALL_SECONDS = 0.7
-"""Of all that is worked out for a full plan; what would save the promises least at risk may then not be known."""
+"""Of all that is worked out for a full plan; what would save the promises less at risk may then not be known."""
 EXACT_SECONDS = 1.0
 MOST_SAVED = 5
 """Promises at risk for which it is worked out what would save them."""
@@ -192,10 +192,11 @@ def _planned(store: JobStore, known: Sequence[JobOutlook], now: datetime, in_vie
         return stopped() or monotonic() - begun > ALL_SECONDS
 
     risky = sorted((one for one, chance in chances.items() if chance >= AT_RISK), key=lambda one: -chances[one])
-    asked = set(risky[:MOST_SAVED]) if full else set()
-    promised = {one.id: (now + timedelta(minutes=one.due),
-                         saving(jobs, plan.order, chances, one.id, hours, shop, spreads, generator, too_long)
-                         if one.id in asked else None) for one in jobs if one.due is not None}
+    # The one most at risk is worked out however slow the machine is.
+    saved = {one: saving(jobs, plan.order, chances, one, hours, shop, spreads, generator,
+                         too_long if place else stopped)
+             for place, one in enumerate(risky[:MOST_SAVED] if full else ())}
+    promised = {one.id: (now + timedelta(minutes=one.due), saved.get(one.id)) for one in jobs if one.due is not None}
     return plan, jobs, of_id, waiting, chances, promised, hours.windows
 
 
