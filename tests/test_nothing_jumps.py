@@ -9,7 +9,6 @@ from PySide6.QtWidgets import QWidget
 from shiboken6 import getCppPointer
 
 from dextrum.core.trail import Cell, JobOpened, Look, Supply
-from dextrum.desktop.frame.background import Background
 from dextrum.desktop.theme import look
 from dextrum.store.entries import new_entry
 from dextrum.store.jobs import JobStore
@@ -35,11 +34,6 @@ class NothingJumpsTest(WindowCase):
                                      w.width(), w.height())
                 for w in view.findChildren(QWidget) if w.isVisible() and w.objectName() != "notice"}
 
-    @staticmethod
-    def is_there(view: QWidget) -> bool:
-        """Whether all that is read beside the window has come."""
-        return not any(work.busy for work in view.findChildren(Background))
-
     def pump(self) -> None:
         for _ in range(4):
             self.application.processEvents()
@@ -60,7 +54,7 @@ class NothingJumpsTest(WindowCase):
                 self.window.show_view(name)
                 self.pump()
                 view = self.window.views[name]
-                self.wait(partial(self.is_there, view), 40.0, f"for what {name} reads")
+                self.wait(partial(getattr, view, "settled"), 40.0, f"for what {name} reads")
                 before = self.places(view)
                 for words in (SHORT, LONG, ""):
                     view.say_trouble(words)

@@ -97,7 +97,6 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
     from PySide6.QtWidgets import QApplication  # isort: skip
 
     from dextrum.desktop import theme
-    from dextrum.desktop.frame.background import Background
     from dextrum.desktop.frame.window import MainWindow
     from dextrum.desktop.theme import look
 
@@ -133,7 +132,7 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
             window.show_view(shot.view)
             window.trail.say("")
             view = window.views[shot.view]
-            while any(work.busy for work in view.findChildren(Background)):
+            while not view.settled:
                 application.processEvents()
             if shot.walk:
                 _walk_a_little(window)

@@ -76,6 +76,11 @@ class DayView(JobView):
         if not self._again.isActive():
             self._again.start()
 
+    @property
+    def settled(self) -> bool:
+        """Not before the plan was searched longer."""
+        return not self._full_soon.isActive() and super().settled
+
     def hideEvent(self, event: QHideEvent) -> None:
         self._full_soon.stop()
         self._again.stop()

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QLabel, QLayout, QScrollArea, QSizePolicy, QVBoxLa
 
 from dextrum.app.reading.judged import cooling_words
 from dextrum.core.safety.cautions import cautions_in_view
+from dextrum.desktop.frame.background import Background
 from dextrum.desktop.frame.command_row import CommandRow
 from dextrum.desktop.frame.job_model import JobModel
 from dextrum.desktop.frame.notice import Notice
@@ -89,6 +90,11 @@ class JobView(QWidget):
         column.addLayout(self.body, 1)
         self.cautions = quiet_label()
         column.addWidget(self.cautions)
+
+    @property
+    def settled(self) -> bool:
+        """Whether nothing is being worked out for it any more."""
+        return not any(work.busy for work in self.findChildren(Background))
 
     def say_trouble(self, words: str) -> None:
         """Show what was wrong with an entry, in place; empty words take it away."""
