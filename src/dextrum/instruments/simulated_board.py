@@ -18,7 +18,7 @@ from dextrum.core.board import Board, Fault, Method, Side
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.isolation import isolation_edit
 from dextrum.core.circuit.network import GROUND, build_circuit, with_shifts
-from dextrum.core.circuit.touched import Touched, walks_of
+from dextrum.core.circuit.walked import WalkedNetwork, walks_of
 from dextrum.core.diagnosis.board_look import NOT_LOOKED_AT, counted, shown_as
 from dextrum.core.diagnosis.functions import Breaking, breaking, symptom_chance
 from dextrum.core.diagnosis.injection import chance_seen, nodes_on_rail
@@ -83,7 +83,7 @@ class SimulatedBoard:
         self.circuit = with_shifts(healthy, junctions, junctions, ohms)
         self.isolated: frozenset[str] = frozenset()
         self.cell_begins = ""
-        self._touched: tuple[tuple[frozenset[str], tuple[tuple[Fault, float], ...]], Touched] | None = None
+        self._network: tuple[tuple[frozenset[str], tuple[tuple[Fault, float], ...]], WalkedNetwork] | None = None
         self._broken_draws: dict[tuple[str, ...], np.ndarray] = {}
         self._draws: dict[tuple[tuple[str, ...], str, bool], SimulatedDraw] = {}
 
@@ -106,17 +106,17 @@ class SimulatedBoard:
 
     def between(self, end: str, other: str | None, method: Method) -> float:
         """Volts of an end to ground in diode mode, or ohms between two ends, without any meter."""
-        touched = self._as_it_stands()
+        network = self._as_it_stands()
         if other is not None:
-            return touched.ohms(end, other)
-        volts = touched.volts(end, method)
+            return network.ohms(end, other)
+        volts = network.volts(end, method)
         return float("inf") if volts > OPEN_VOLTS else volts
 
-    def _as_it_stands(self) -> Touched:
+    def _as_it_stands(self) -> WalkedNetwork:
         now = self.isolated, tuple(self.faults)
-        if self._touched is None or now != self._touched[0]:
-            self._touched = now, Touched(self.circuit, walks_of(self.board), self._edit())
-        return self._touched[1]
+        if self._network is None or now != self._network[0]:
+            self._network = now, WalkedNetwork(self.circuit, walks_of(self.board), self._edit())
+        return self._network[1]
 
     def read(self, point_id: str, method: Method, meter: SimulatedMeter) -> float:
         """What the meter shows, rounded as it shows it: 1 mV, or 10 milliohms up to 100 ohms."""

@@ -13,7 +13,7 @@ from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.isolation import isolation_edit
 from dextrum.core.circuit.network import Circuit, build_circuit, with_shifts
 from dextrum.core.circuit.solve import diode_volts
-from dextrum.core.circuit.touched import Touched, walks_of
+from dextrum.core.circuit.walked import WalkedNetwork, walks_of
 from dextrum.core.draw.states import UNKNOWN, states_of, used_class
 from dextrum.core.faults.listing import enumerate_faults
 from dextrum.core.faults.mending import kinds_mended
@@ -79,7 +79,7 @@ class WorldUnit:
         self._mistaken = [PartSeen(part.designator, str(generator.choice(MISTAKEN_FOR))) for part in board.components
                           if part.kind is not ComponentKind.RECEPTACLE and generator.random() < world.looks.false]
         self._draws: dict[tuple[frozenset[str], str, bool], SimulatedDraw] = {}
-        self._touched: dict[tuple[frozenset[str], frozenset[str]], Touched] = {}
+        self._networks: dict[tuple[frozenset[str], frozenset[str]], WalkedNetwork] = {}
 
     def _scattered(self) -> Circuit:
         """This unit's own circuit: junctions and ohms off the drawn ones, some parts of another maker, some never
@@ -183,18 +183,18 @@ class WorldUnit:
             good, good_there = (diode_volts(self._healthy, self.board.point_by_id[p].at, method)
                                 for p in (point_id, other))
             return self.true_value(other, method) * (good / good_there if good_there > 0 else 1.0)
-        point, touched = self.board.point_by_id[point_id], self._as_it_stands()
+        point, network = self.board.point_by_id[point_id], self._as_it_stands()
         if point.to is not None:
-            return touched.ohms(point.at, point.to)
-        volts = touched.volts(point.at, method)
+            return network.ohms(point.at, point.to)
+        volts = network.volts(point.at, method)
         return math.inf if volts > OPEN_VOLTS else volts
 
-    def _as_it_stands(self) -> Touched:
+    def _as_it_stands(self) -> WalkedNetwork:
         there = self._there()
         state = frozenset(f.id for f, _ in there), self.isolated
-        if state not in self._touched:
-            self._touched[state] = Touched(self.circuit, walks_of(self.board), self._edit(there))
-        return self._touched[state]
+        if state not in self._networks:
+            self._networks[state] = WalkedNetwork(self.circuit, walks_of(self.board), self._edit(there))
+        return self._networks[state]
 
     def read(self, point_id: str, method: Method, meter: WorldMeter) -> float:
         """What the meter shows at one touch."""
@@ -386,7 +386,7 @@ class WorldUnit:
             if now.log_is_red_ground is not None and drawn.log_is_red_ground is not None:
                 shift[k] -= now.log_is_red_ground - drawn.log_is_red_ground
         self.circuit = with_shifts(self.circuit, shift, shift, np.zeros(len(self.circuit.resistances)))
-        self._touched.clear()
+        self._networks.clear()
 
     def _of_rework(self, part: str, kinds: frozenset[FaultKind]) -> bool:
         """A fault that heat or a bad joint makes of a part; whether it can have one."""

@@ -25,8 +25,8 @@ def walks_of(board: Board) -> tuple[frozenset[str], ...]:
             frozenset(point.at for point in alone))
 
 
-class Touched:
-    """Of a circuit after an edit. walks: addresses that are read in one go, the shorter walk first."""
+class WalkedNetwork:
+    """A circuit after an edit. walks: addresses that are read in one go, the shorter walk first."""
 
     def __init__(self, circuit: Circuit, walks: Sequence[frozenset[str]], edit: Edit = NOTHING) -> None:
         self.circuit, self.edit = circuit, edit

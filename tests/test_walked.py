@@ -11,7 +11,7 @@ from dextrum.core.circuit.edit import NOTHING, Edit
 from dextrum.core.circuit.isolation import isolation_edit
 from dextrum.core.circuit.network import build_circuit
 from dextrum.core.circuit.solve import diode_volts, resistance_ohms
-from dextrum.core.circuit.touched import BY_THEMSELVES, Touched, walks_of
+from dextrum.core.circuit.walked import BY_THEMSELVES, WalkedNetwork, walks_of
 from dextrum.core.faults.registry import edit_for
 from tests.support import duo_advice, duo_board, fault_named
 
@@ -24,12 +24,12 @@ def edits() -> list[Edit]:
     return [NOTHING, isolation_edit(circuit, frozenset({"U1", "FL4"})), *faults, faults[1] | faults[2]]
 
 
-class TouchedTest(unittest.TestCase):
+class WalkedTest(unittest.TestCase):
     def test_a_walk_reads_what_each_touch_by_itself_does(self) -> None:
         board, circuit = duo_board(), build_circuit(duo_board())
         addresses = [point.at for point in board.points if point.to is None]
         for number, edit in enumerate(edits()):
-            touched = Touched(circuit, walks_of(board), edit)
+            touched = WalkedNetwork(circuit, walks_of(board), edit)
             for method in (Method.DIODE_RED_GROUND, Method.DIODE_BLACK_GROUND):
                 with self.subTest(edit=number, method=method):
                     read = [touched.volts(address, method) for address in addresses]
@@ -40,13 +40,13 @@ class TouchedTest(unittest.TestCase):
     def test_few_touches_and_those_of_no_walk_are_solved_by_themselves(self) -> None:
         board, circuit = duo_board(), build_circuit(duo_board())
         addresses = [point.at for point in board.points if point.to is None]
-        touched, red = Touched(circuit, [frozenset(addresses[:-1])]), Method.DIODE_RED_GROUND
+        touched, red = WalkedNetwork(circuit, [frozenset(addresses[:-1])]), Method.DIODE_RED_GROUND
         for address in (*addresses[:BY_THEMSELVES], addresses[-1]):
             self.assertEqual(touched.volts(address, red), diode_volts(circuit, address, red))
 
     def test_ohms_are_those_from_end_to_end(self) -> None:
         board, circuit = duo_board(), build_circuit(duo_board())
-        touched = Touched(circuit, (), edits()[4])
+        touched = WalkedNetwork(circuit, (), edits()[4])
         for point in board.points:
             if point.to is not None:
                 for _ in range(2):
@@ -54,7 +54,7 @@ class TouchedTest(unittest.TestCase):
                                      resistance_ohms(circuit, point.at, point.to, edits()[4]))
 
     def test_what_the_board_does_not_have_is_an_error(self) -> None:
-        touched = Touched(build_circuit(duo_board()), ())
+        touched = WalkedNetwork(build_circuit(duo_board()), ())
         with self.assertRaises(KeyError):
             touched.volts("U99.1", Method.DIODE_RED_GROUND)
         with self.assertRaises(KeyError):
