@@ -75,10 +75,10 @@ def assess(model: AdviceModel, entries: tuple[Entry, ...], most_suspects: int = 
 
 
 class _Weighed(NamedTuple):
-    """entries: those that are weighed; all: the whole trail."""
+    """entries: those of the trail that are weighed."""
 
     entries: tuple[Entry, ...]
-    all: tuple[Entry, ...]
+    trail: tuple[Entry, ...]
     found: Assessment
 
 
@@ -92,7 +92,7 @@ def assess_once(model: AdviceModel, entries: tuple[Entry, ...], now: datetime) -
     kept = cast("_Weighed | None", model.memory.whole.get(key))
     if kept is None or kept.entries != weighed:
         kept = _Weighed(weighed, entries, assess(model, entries, now=now))
-    elif kept.all != entries:
+    elif kept.trail != entries:
         judged = facts_as_judged(model.model.board, model.model.references, facts)
         kept = _Weighed(weighed, entries, replace(kept.found, facts=judged))
     else:
