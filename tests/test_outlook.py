@@ -105,7 +105,7 @@ class WholeAdviceTest(unittest.TestCase):
 
 class HeldTest(unittest.TestCase):
     def test_forecasts_hold_about_four_jobs_in_five(self) -> None:
-        jobs = 120 if LONG else 2
+        jobs = 120 if LONG else 4
         for result in outlook_results(duo_advice(), jobs, 555):
             with self.subTest(result.stage):
                 self.assertIn(result.stage, STAGES)

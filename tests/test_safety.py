@@ -57,7 +57,7 @@ from tests.support import (
     trail_of,
 )
 
-MANY = int(os.environ.get("DEXTRUM_RANDOM_TRAILS", "10000" if LONG else "60"))
+MANY = int(os.environ.get("DEXTRUM_RANDOM_TRAILS", "10000" if LONG else "80"))
 """Random trails for each pack; the long run draws 10,000 (`./dextrum test --long`)."""
 OPENED = JobOpened("T-1", "Tarnwick Duo", DUO)
 DOCS = Path(__file__).resolve().parent.parent / "docs"

@@ -588,7 +588,7 @@ class DemoShotsTest(WindowCase):
 
     def test_all_views_of_all_jobs_paint(self) -> None:
         rows = self.store.shelf(closed=None)
-        for row in rows if LONG else rows[::5]:
+        for row in rows if LONG else rows[::3]:
             self.window.open_job(row.id)
             self.settled()
             for name in self.window.views:
