@@ -33,8 +33,6 @@ CHIP_SPREAD = 0.10
 PIN_SPREAD = 0.12
 LOAD_SPREAD = 0.05
 PATH_SPREAD = 0.08
-OPEN_VOLTS = 10.0
-"""What nothing leads to ground from reads far more, by an ideal meter's current."""
 
 
 @dataclass(frozen=True)
@@ -109,8 +107,7 @@ class SimulatedBoard:
         network = self._as_it_stands()
         if other is not None:
             return network.ohms(end, other)
-        volts = network.volts(end, method)
-        return float("inf") if volts > OPEN_VOLTS else volts
+        return network.volts(end, method)
 
     def _as_it_stands(self) -> WalkedNetwork:
         now = self.isolated, tuple(self.faults)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
@@ -29,8 +28,6 @@ from dextrum.world.sizes import drawn_ohms
 Hidden = tuple[Fault, float]
 THERMAL_VOLTS = 0.0257
 """kT / q at 25 °C: a change of a junction's drop by dV is one of ln(Is) by -dV / (n kT / q)."""
-OPEN_VOLTS = 10.0
-"""What nothing leads to ground from reads far more, by an ideal meter's current."""
 SHIELDED_MM = 2.0
 """Parts farther than a chip's own edge count from its middle, so at least so much is added to how far heat reaches."""
 SEEN_ON_PART = {FaultKind.MISSING_PART: ("missing", "missing"), FaultKind.HARD_SHORT: ("burst", "burst"),
@@ -186,8 +183,7 @@ class WorldUnit:
         point, network = self.board.point_by_id[point_id], self._as_it_stands()
         if point.to is not None:
             return network.ohms(point.at, point.to)
-        volts = network.volts(point.at, method)
-        return math.inf if volts > OPEN_VOLTS else volts
+        return network.volts(point.at, method)
 
     def _as_it_stands(self) -> WalkedNetwork:
         there = self._there()

@@ -6,6 +6,7 @@ as three.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Sequence
 
 from dextrum.core.board import Board, Method
@@ -14,6 +15,8 @@ from dextrum.core.circuit.islands import Island, island_of
 from dextrum.core.circuit.network import GROUND, Circuit
 from dextrum.core.circuit.solve import diode_volts, resistance_ohms, solve_islands
 
+OPEN_VOLTS = 10.0
+"""What nothing leads to ground from reads far more by an ideal meter's current, and any meter shows as open."""
 BY_THEMSELVES = 2
 """Touches that are solved one by one: who touches more is walking the board."""
 
@@ -35,7 +38,8 @@ class WalkedNetwork:
         self._ohms: dict[tuple[str, str], float] = {}
 
     def volts(self, address: str, method: Method) -> float:
-        """As `diode_volts`. Raises KeyError for an unknown address, SolveError where the network does not settle."""
+        """As `diode_volts`; inf where nothing conducts. Raises KeyError for an unknown address, SolveError where the
+        network does not settle."""
         known = self._known.setdefault(method, {})
         if address not in known:
             walk = next((w for w in self._walks if address in w and len(known.keys() & w) >= BY_THEMSELVES), None)
@@ -43,7 +47,7 @@ class WalkedNetwork:
                 known[address] = diode_volts(self.circuit, address, method, self.edit)
             else:
                 known.update(self._all(sorted(walk), method))
-        return known[address]
+        return known[address] if known[address] <= OPEN_VOLTS else math.inf
 
     def ohms(self, one: str, two: str) -> float:
         """As `resistance_ohms`. Raises KeyError for an unknown address."""
