@@ -120,4 +120,5 @@ class HandoverView(JobView):
         self.model.record(Outcome(chosen, self.note.text().strip()))  # type: ignore[arg-type]
 
     def focus_entry(self) -> None:
-        next(b for b in self.choices.values() if b.isChecked()).setFocus()
+        chosen = next((b for b in self.choices.values() if b.isChecked()), None)
+        (chosen or next(iter(self.choices.values()))).setFocus()
