@@ -10,6 +10,7 @@ import numpy as np
 from dextrum.app.library.library_words import library_sentence, meter_line, spread_words, taken_out_line
 from dextrum.core.board import Method
 from dextrum.core.reference.known_good import KnownGoodReading
+from dextrum.core.reference.meters import MeterDrift
 from dextrum.core.reference.overview import LibraryOverview, library_overview
 from dextrum.core.reference.table import build_reference_table
 from dextrum.instruments.loaners import known_good_of_loaners
@@ -92,6 +93,11 @@ class OverviewTest(unittest.TestCase):
         known = overview((*loaners(), *late, KnownGoodReading("B1", "J1.A5", RED, "M7", 0.6)))
         self.assertIn("steady since Mon 2 Mar 2026", meter_line(known.meters[1], None))
         self.assertIn("not compared yet", meter_line(known.meters[2], None))
+
+    def test_a_few_hundredths_of_an_ohm_are_no_drift(self) -> None:
+        for shift, clear in ((0.02, False), (0.2, True)):
+            self.assertEqual(MeterDrift("M2", Method.RESISTANCE, shift, 0.002, "2026-03-02").is_clear, clear)
+        self.assertTrue(MeterDrift("M2", RED, 0.002, 0.0002, "2026-03-02").is_clear)
 
     def test_words_of_spreads_and_of_boards_taken_out(self) -> None:
         self.assertEqual((spread_words(0.006, RED), spread_words(float("nan"), RED)), ("± 6 mV", ""))

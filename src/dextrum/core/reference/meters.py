@@ -25,6 +25,8 @@ HUBER = 1.345
 GROSS, CLEAN = 5.0, 4.0
 MAD_TO_SPREAD = 1.4826
 LEAST_VOLTS, LEAST_SHARE_OHMS = 5e-4, 0.01
+LEAST_DRIFT_OHMS = 0.05
+"""Less than a tenth of an ohm, as which it would be told, is no drift of a meter, however surely it is seen."""
 AWAY_FROM_ZERO_VOLTS = 0.05
 """Readings below this say nothing about gain or offset: a meter shows ground as ground."""
 
@@ -143,8 +145,9 @@ class MeterDrift:
 
     @property
     def is_clear(self) -> bool:
-        """Beyond three spreads."""
-        return abs(self.shift) > 3.0 * self.spread
+        """Beyond three spreads, and large enough to be told."""
+        least = LEAST_VOLTS if self.method.is_diode else LEAST_DRIFT_OHMS
+        return abs(self.shift) > max(3.0 * self.spread, least)
 
 
 def meter_drift(readings: Sequence[KnownGoodReading], meter: str, reference: str, method: Method) -> MeterDrift | None:
