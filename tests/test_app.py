@@ -27,6 +27,7 @@ from dextrum.app.reading.judged import judged_readings
 from dextrum.app.reading.sentences import due_words, readings_sentence, supply_sentence
 from dextrum.app.reading.typed import parse_number, parse_reading
 from dextrum.core.board import Method
+from dextrum.core.board.value_words import value_words
 from dextrum.core.job import job_facts
 from dextrum.core.reference.judge import comparisons_for
 from dextrum.core.trail import (
@@ -65,6 +66,15 @@ class TypedTest(unittest.TestCase):
             self.assertEqual(parse_reading(text, "P", RED).value, value, text)
         self.assertTrue(parse_reading("0.5w", "P", RED).wavering)
         self.assertEqual(parse_reading("4.7k", "P", Method.RESISTANCE).value, 4700.0)
+
+    def test_ohms_are_shown_as_a_meter_does_and_read_back_as_shown(self) -> None:
+        for ohms, words in ((0.3, "0.30 Ω"), (99.99, "99.99 Ω"), (99.999, "100 Ω"), (234.0, "234 Ω"),
+                            (999.7, "1.00 kΩ"), (2613.0, "2.61 kΩ"), (21807.0, "21.8 kΩ"), (470e3, "470 kΩ"),
+                            (1.2e6, "1.20 MΩ"), (math.inf, "OL")):
+            self.assertEqual(value_words(ohms, Method.RESISTANCE), words)
+            typed = words.removesuffix("Ω").replace(" ", "")
+            self.assertAlmostEqual(parse_reading(typed, "P", Method.RESISTANCE).value, ohms,
+                                   delta=0.005 * ohms if math.isfinite(ohms) else None)
 
     def test_what_is_refused_in_words(self) -> None:
         for text in ("57", "57 V", "abc", "nan", "inf", "-0.5", "", "1e3", "0.5.1", "0x5", "\u0660.5", "9" * 400):

@@ -77,7 +77,8 @@ def parse_reading(text: str, point: str, method: Method) -> PointReading:
     prefix = stripped[-1:] if stripped[-1:] in ("m", "k", "M") else ""
     number = stripped[: len(stripped) - len(prefix)].strip() if prefix else stripped
     if not _NUMBER.fullmatch(number):
-        wanted = tr("a voltage like 0.512, or o for OL") if method.is_diode else tr("ohms like 0.6, or o for OL")
+        wanted = tr("a voltage like 0.512, or o for OL") if method.is_diode \
+            else tr("ohms like 0.6 or 2.2k, or o for OL")
         raise _refuse(text, wanted)
     value = float(number.replace(",", ".")) * _SCALE[prefix]
     if method.is_diode and not prefix and number.isdigit() and LEAST_MILLIVOLTS <= value <= 1000 * MOST_VOLTS_DIODE:
