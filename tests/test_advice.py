@@ -203,7 +203,7 @@ class GateTest(unittest.TestCase):
         facts = job_facts(trail_of(OPENED, reading("J1.B5", 0.001), reading("J1.A5", 0.585), Rework("replace", "C14"),
                                    reading("C14.1", 0.5), reading("J1.B5", 0.001), Rework("replace", "U1")))
         # Of the chip, what can be reached with the unit closed: VBUS and both CC. C14 has new joints of its own.
-        self.assertEqual(points_to_recheck(board, references, facts), ("J1.A4", "J1.A5", "J1.B5", "C14.1"))
+        self.assertEqual(points_to_recheck(board, references, facts), ("J1.A4", "J1.A5", "J1.B5", "C14.1", "C14.1-2"))
 
 
 def rest_of_the_port(*but: str) -> Readings:

@@ -146,9 +146,10 @@ class TogetherTest(unittest.TestCase):
         self.assertEqual(asked(Supply("a", 9.0, 1.9)), [])
 
     def test_the_next_step_puts_it_together_and_then_goes_on(self) -> None:
+        read = (*duo_board().port_point_ids(), *(p.id for p in duo_board().points if p.kind == "to_ground"))
         whole: tuple[Payload, ...] = (Look(("clean",)), Supply("a", 9.0, 1.92), Supply("b", 9.0, 1.92),
                                       Proof("charge_a", True), Proof("charge_b", True), Cell("unplugged"),
-                                      *as_good(*duo_board().port_point_ids()), Access("board_out"), Cell("plugged"))
+                                      *as_good(*read), Access("board_out"), Cell("plugged"))
         step = assessed(*whole).advice.next
         self.assertEqual((step.kind, step.where), ("assemble", "heat sink on, two port screws in"))
         after = assessed(*whole, *(Fastened(name, "in") for name in ("A1", "S5", "S6"))).advice.next

@@ -277,6 +277,23 @@ class HalfMeasuredTest(ReadingCase):
         view.go_to("FL5.1-3")
         self.assertIn("FL5: through on every line, open across", view.way.text())
 
+    def test_ohms_of_a_rail_are_typed_and_shown_as_the_meter_has_them(self) -> None:
+        view = self.window.views["board"]
+        assert isinstance(view, BoardView)
+        self.key(Key.Key_4, ALT)
+        view.go_to("C16.1-2")
+        self.type("2.6q")
+        self.key(Key.Key_Return)
+        self.assertIn("ohms like 0.6 or 2.2k", view.trouble.text())
+        self.assertIsNone(self.window.model.facts.reading("C16.1-2", Method.RESISTANCE))
+        view.field.clear()
+        self.type("2.6k")
+        self.key(Key.Key_Return)
+        reading = self.window.model.facts.reading("C16.1-2", Method.RESISTANCE)
+        assert reading is not None
+        self.assertEqual(reading.value, 2600.0)
+        self.wait(lambda: "C16.1-2 reads low" in view.sentence.text())
+
     def test_a_capacitor_with_both_ends_on_signals_says_so(self) -> None:
         view = self.window.views["board"]
         assert isinstance(view, BoardView)

@@ -13,19 +13,33 @@ from dextrum.instruments.simulated_board import METER_M1, METER_M2, SimulatedBoa
 LOANER_SEED = 417
 LOANER_SERIALS = ("SLS-0101", "SLS-0102", "SLS-0107", "SLS-0113", "SLS-0120", "SLS-0131")
 TAKEN_ON = "2026-01-19"
+LATER_KINDS = frozenset({"to_ground", "of_value"})
+"""Kinds of the points at which a rail is read in ohms to ground, and a resistor across its ends."""
 
 
 def known_good_of_loaners(board: Board, serials: Sequence[str] = LOANER_SERIALS, seed: int = LOANER_SEED,
                           meters: Sequence[SimulatedMeter] = (METER_M1, METER_M2),
                           taken_on: str = TAKEN_ON) -> tuple[KnownGoodReading, ...]:
-    """One reading of each point by its default method, for every serial and meter. Same seed, same readings."""
+    """One reading of each point by its default method, for every serial and meter. Same seed, same readings.
+
+    Points of `LATER_KINDS` are read in a second round, after all else: one more of them leaves every other
+    reading as it was.
+    """
     generator = np.random.default_rng(seed)
-    found = []
-    for serial in serials:
-        unit = SimulatedBoard(board, (), generator)
+    units = []
+    read: dict[tuple[str, str, str], float] = {}
+
+    def round_of(serial: str, unit: SimulatedBoard, second: bool) -> None:
         for meter in meters:
             for point in board.points:
-                method = point.default_method
-                found.append(KnownGoodReading(serial, point.id, method, meter.name,
-                                              unit.read(point.id, method, meter), 21.0, taken_on))
-    return tuple(found)
+                if (point.kind in LATER_KINDS) is second:
+                    read[serial, meter.name, point.id] = unit.read(point.id, point.default_method, meter)
+
+    for serial in serials:
+        units.append(SimulatedBoard(board, (), generator))
+        round_of(serial, units[-1], second=False)
+    for serial, unit in zip(serials, units, strict=True):
+        round_of(serial, unit, second=True)
+    return tuple(KnownGoodReading(serial, point.id, point.default_method, meter.name,
+                                  read[serial, meter.name, point.id], 21.0, taken_on)
+                 for serial in serials for meter in meters for point in board.points)

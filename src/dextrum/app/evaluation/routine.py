@@ -95,7 +95,7 @@ class Routine(CaseTechnician):
     def ends(self, kind: ComponentKind, nets: frozenset[str] | None = None) -> list[str]:
         """Points from end to end of parts of a kind, of those on some nets where they are given."""
         return [p.id for p in self.board.points if p.to is not None and p not in self.board.node_pairs
-                and self.board.component_by_designator[p.part].kind is kind
+                and (part := self.board.component_by_designator.get(p.part)) is not None and part.kind is kind
                 and (nets is None or {self.board.net_of(p.at), self.board.net_of(p.to)} & nets)]
 
     def _look(self) -> bool:
