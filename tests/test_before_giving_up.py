@@ -12,8 +12,8 @@ from unittest import mock
 from dextrum.app.advising.assess import assess
 from dextrum.core.advice import before_repair
 from dextrum.core.advice.actions import Action
-from dextrum.core.advice.before_repair import _beside_what_was_changed, _unread_rails
-from dextrum.core.advice.rules import Turn, _seen_first
+from dextrum.core.advice.before_repair import _beside_what_was_changed, _unread_rails, before_giving_up
+from dextrum.core.advice.rules import Turn, _seen_first, _tried_anew
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.assumptions.planning import MOST_TIMES, OPEN_TOUCHES
 from dextrum.core.board import Method
@@ -160,3 +160,32 @@ class SeenAgainTest(unittest.TestCase):
             self.assertEqual((step.kind, step.target), ("repair", "C52"))
         for replacements in (MOST_TIMES, MOST_TIMES + 2):
             self.assertIsNone(self.first(replacements))
+
+
+class OnceIsNotEnoughTest(unittest.TestCase):
+    """A unit is not given up for what was touched once, or tried once, unless what is wrong has a name."""
+
+    END = Action("give_up", "", "", "", "", 0.0, 105.0, 210.0)
+
+    def weighing(self, *payloads: Payload) -> Weighing:
+        advice, trail = duo_advice(), trail_of(*BEGUN, *payloads)
+        return Weighing(advice, weigh_trail(advice.model, trail), job_facts(trail))
+
+    def test_what_reads_off_by_one_touch_is_touched_again_first(self) -> None:
+        off = Readings(Method.DIODE_RED_GROUND, (PointReading("J1.A5", math.inf),))
+        for touches, sure, points in ((1, False, ("J1.A5",)), (2, False, None), (1, True, None)):
+            found = before_giving_up(self.weighing(*(off,) * touches), (self.END,), looked=True, sure=sure)
+            again = found.points if found is not None and found.points == ("J1.A5",) else None
+            self.assertEqual(again, points, (touches, sure))
+
+    def test_a_check_that_failed_once_is_tried_again_where_nothing_has_a_name(self) -> None:
+        for failures, unexplained, again in ((1, 0.9, True), (2, 0.9, False), (1, 0.1, False)):
+            weighing = self.weighing(*(Proof("dock_a", False),) * failures)
+            weighing.nothing = 1e-6
+            with mock.patch.object(Weighing, "unexplained", unexplained):
+                found = _tried_anew(cast(Turn, SimpleNamespace(weighing=weighing)))
+            self.assertEqual((found.kind, found.target) if found else None, ("try", "dock_a") if again else None)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -197,7 +197,7 @@ class OfASizeTest(unittest.TestCase):
         warm_nowhere = tuple(Injection("SYS", 3.8, 0.26, "", how) for how in ("camera", "spray"))
         ranked = assess(duo_advice(), trail_of(*board_out("no_charge"), *2 * low, *warm_nowhere),
                         explain=False).advice.ranked
-        self.assertIn("isolate", [action.kind for action in ranked[:2]])
+        self.assertEqual(next(action.kind for action in ranked if action.kind not in ("measure", "scan")), "isolate")
 
 
 if __name__ == "__main__":

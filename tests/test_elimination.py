@@ -389,7 +389,8 @@ class AdviceOfEliminationTest(unittest.TestCase):
         step = assessed(*BEGUN, Intake("x", ("no_charge",)), Access("board_out"),
                         read(unit, *duo_board().port_point_ids()), *(read(unit, p) for p in ("C18.1", "C13.1")),
                         shorted, shorted).advice.next
-        self.assertIn((step.kind, step.target), {("isolate", "C12"), ("inject", "VDD_PD"), ("inject", "VDD_PD15")})
+        self.assertIn((step.kind, step.target), {
+            ("measure", "C12.1-2"), ("isolate", "C12"), ("inject", "VDD_PD"), ("inject", "VDD_PD15")})
 
     def test_outcomes_of_isolating_add_up(self) -> None:
         done = assessed(*BEGUN, read(unit_with("C17:hard_short:1"), "R1.1"))

@@ -26,7 +26,8 @@ def across_first(weighing: Weighing, part: str) -> Action | None:
         return None
     read = {name for epoch, name, _ in facts.readings or {} if epoch == facts.epoch}
     unread = [point.id for point in board.points if point.to is not None and point.part == part
-              and point.to.partition(".")[0] == part and point.id not in read and point.id in table.place]
+              and point.to.partition(".")[0] == part and point.id not in read and point.id in table.place
+              and not board.is_to_ground(point.id)]
     if not unread:
         return None
     places = np.array([table.place[name] for name in unread])

@@ -14,6 +14,7 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.elimination import rail_again
 from dextrum.core.advice.joined_first import joined_first
 from dextrum.core.advice.kinds.registry import kind_of
+from dextrum.core.advice.line_first import line_first, read_before_lifting
 from dextrum.core.advice.lines_read import read_points
 from dextrum.core.advice.order import probing_order
 from dextrum.core.advice.short_first import short_first
@@ -42,6 +43,7 @@ from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.diagnosis.functions import NO_NEEDS
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.entries.intake import REPORTED
+from dextrum.core.entries.readings import agree
 from dextrum.core.job import JobFacts
 from dextrum.core.money.amounts import about_words
 from dextrum.core.reference.off_points import verdicts_at
@@ -66,8 +68,11 @@ def before_repair(weighing: Weighing, ranked: Sequence[Action], unpowered: bool 
         search = short_first(weighing, leading.target, ranked)
         if search is not None:
             return search
+    unread = read_before_lifting(weighing, leading) if leading.kind == "isolate" else None
+    if unread is not None:
+        return unread
     if leading.kind == "isolate" and _is_chip(weighing, leading.target):
-        return _reversible_first(weighing, leading, ranked)
+        return line_first(weighing, leading.target) or _reversible_first(weighing, leading, ranked)
     if leading.kind != "repair":
         return None
     scan = next((a for a in ranked if a.kind == "scan"), None)
@@ -77,7 +82,8 @@ def before_repair(weighing: Weighing, ranked: Sequence[Action], unpowered: bool 
     if across is not None and across.cost > CHEAPER * leading.cost:
         across = None  # the unit would have to be opened further than the change needs
     again = (touch_again(weighing) or joined_first(weighing, leading.target) or across
-             or against_again(weighing, leading.target) or processor_first(weighing))
+             or line_first(weighing, leading.target) or against_again(weighing, leading.target)
+             or processor_first(weighing))
     if again is None and not unpowered and _is_chip(weighing, leading.target):
         again = rail_again(weighing) or _another_way(weighing, leading.target, ranked)
     return again or _reversible_first(weighing, leading, ranked) or found
@@ -89,7 +95,8 @@ def before_giving_up(weighing: Weighing, ranked: Sequence[Action], looked: bool,
 
     looked: whether port and rails were seen; sure: whether what is wrong has a name, and can't be mended.
     """
-    again = (None if unpowered else rail_again(weighing)) or _beside_what_was_changed(weighing, ranked)
+    again = ((None if sure else touch_again(weighing)) or (None if unpowered else rail_again(weighing))
+             or _beside_what_was_changed(weighing, ranked))
     if again is not None:
         return again
     # What it must do is tried as well: what nobody can explain fails at random, a dead chip fails all that hangs on it.
@@ -175,7 +182,7 @@ def _lines_of_what_fails(weighing: Weighing) -> frozenset[str]:
 def touched_once(weighing: Weighing) -> tuple[str, ...]:
     """Points that read off at a single touch since the last repair, with everything on the board, and that neither
     another point of the same island bears out, off in the same way, nor anything else (`single_touches`): one that is
-    open and one that is high may be two slips of the hand."""
+    open and one that is high may be two slips of the hand, and of four that are one copper all read the same."""
     facts, board = weighing.facts, weighing.board
     once = single_touches(weighing) if not facts.isolated else frozenset()
     seen = verdicts_at(board, weighing.advice.model.references, facts, facts.epoch)
@@ -183,7 +190,19 @@ def touched_once(weighing: Weighing) -> tuple[str, ...]:
     island = weighing.advice.model.island_of_point
     count = Counter((island[point], verdict) for point, verdicts in off.items() for verdict in verdicts)
     return tuple(point for point in sorted(once & off.keys(), key=board.point_order.__getitem__)
-                 if off[point] and all(count[island[point], verdict] == 1 for verdict in off[point]))
+                 if off[point] and (all(count[island[point], verdict] == 1 for verdict in off[point])
+                                    or _alone_on_its_copper(weighing, point)))
+
+
+def _alone_on_its_copper(weighing: Weighing, point: str) -> bool:
+    """Whether a point reads a number that no other point of its copper reads, though some were read."""
+    facts, copper = weighing.facts, weighing.advice.model.copper
+    method = weighing.board.point_by_id[point].default_method
+    value = {name: reading.value for (epoch, name, by), reading in (facts.readings or {}).items()
+             if epoch == facts.epoch and by == method and copper.get(name) == copper[point]}
+    others = [other for name, other in value.items() if name != point]
+    return bool(others) and np.isfinite(value.get(point, np.inf)) and not any(
+        agree(value[point], other) for other in others)
 
 
 def touch_again(weighing: Weighing) -> Action | None:

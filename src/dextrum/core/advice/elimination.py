@@ -13,7 +13,7 @@ import numpy as np
 
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.advice_model import AdviceModel
-from dextrum.core.advice.parts_off import gone_chances, standing_reading
+from dextrum.core.advice.parts_off import LEAST_ROW, gone_chances, standing_reading
 from dextrum.core.advice.repairs import deeper, lifting
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import part_words, percent, where_words
@@ -23,13 +23,14 @@ from dextrum.core.assumptions.planning import (
     LEAST_UP,
     LIKELY_LEAK,
 )
-from dextrum.core.assumptions.readings import UNCHANGED_VOLTS
+from dextrum.core.assumptions.readings import SAME_OHMS, UNCHANGED_VOLTS
 from dextrum.core.assumptions.stated import as_stated
-from dextrum.core.board import Board, Component, ComponentKind, Method, RailCheck
+from dextrum.core.board import Board, Component, ComponentKind, Method, Point, RailCheck
+from dextrum.core.circuit.edit import NOTHING
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.circuit.network import GROUND
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
-from dextrum.core.diagnosis.injection import rail_group
+from dextrum.core.diagnosis.injection import rail_group, rail_shorts
 from dextrum.core.diagnosis.likelihood import rail_chances
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.judge import SHORTED
@@ -59,48 +60,111 @@ def shorted_points(advice: AdviceModel, facts: JobFacts) -> tuple[str, ...]:
     found: dict[int, tuple[float, str]] = {}
     read = {key[1] for key in (facts.apart if facts.isolated else facts.readings) or {}} & board.point_by_id.keys()
     for point in sorted((board.point_by_id[name] for name in read), key=lambda p: board.point_order[p.id]):
-        if point.to is not None or model.copper.get(point.id, GROUND) < 0:
+        if not board.is_to_ground(point.id) or model.copper.get(point.id, GROUND) < 0:
             continue
-        reading = standing_reading(facts, point.id)
+        reading = standing_reading(facts, point.id, point.default_method)
         if reading is None or reading.wavering:
             continue
-        judged = judge_at(board, advice.model.references, point, Method.DIODE_RED_GROUND, reading.value)
+        judged = judge_at(board, advice.model.references, point, point.default_method, reading.value)
         if judged.verdict in SHORTED:
             copper = model.copper[point.id]
-            share = reading.value / judged.centre if judged.centre and np.isfinite(judged.centre) else reading.value
+            share = reading.value / judged.centre if judged.centre and np.isfinite(judged.centre) \
+                else volts_at_a_milliampere(point, reading.value)
             if copper not in found or share < found[copper][0]:
                 found[copper] = (share, point.id)
     return tuple(point for _, point in sorted(found.values(), key=lambda v: (v[0], board.point_order[v[1]])))
 
 
+def volts_at_a_milliampere(point: Point, value: float) -> float:
+    """What a point that something pulls towards ground reads in diode mode, or nearly, by what it reads by its own
+    method: a meter drives about a milliampere then, by which volts are kiloohms."""
+    return value if point.default_method.is_diode else value / 1e3
+
+
 def leaking_points(weighing: Weighing, isolated: Isolated) -> tuple[str, ...]:
-    """Points against ground that have been read, of which it is likely that something pulls them down, though by no
-    more than boards differ; one of each piece of copper, the likeliest first. isolated: what is off, and pulls nothing.
-    """
-    facts, advice = weighing.facts, weighing.advice
-    read = list(dict.fromkeys(
-        point for _, point, method in facts.readings or {} if method == Method.DIODE_RED_GROUND
-        and point in advice.outcomes.place and advice.model.copper.get(point, GROUND) >= 0))
-    if not read:
-        return ()
-    places = np.array([advice.outcomes.place[p] for p in read])
-    there = ~advice.model.isolating(isolated).rows_off[weighing.outcome_rows(places)]
-    values = weighing.diode_values(places)
-    good = advice.model.red_ground.values[NOTHING_ROW, [advice.model.red_ground.column[p] for p in read]]
-    chance = (there & (values < good[:, None] - UNCHANGED_VOLTS)) @ weighing.weight
-    found: dict[int, str] = {}
-    for k in np.argsort(-chance, kind="stable").tolist():
+    """Points against ground, on copper that has been read, of which it is likely that something pulls them down with
+    these parts off, though by no more than boards differ; one of each piece of copper, the likeliest first. Of one
+    copper, ohms to ground before junctions, read or not: kilohms that move a junction by a few millivolts are plain
+    there. What lies beyond a link that is off is a piece of its own, and hasn't been read by itself."""
+    copper = weighing.advice.model.isolating(isolated).copper
+    found: dict[int, tuple[float, str]] = {}
+    for method in (Method.DIODE_RED_GROUND, Method.RESISTANCE):
+        for point, chance in _likely_leaks(weighing, isolated, method):
+            likeliest = max(chance, found.get(copper[point], (0.0, ""))[0])
+            found[copper[point]] = likeliest, point
+    return tuple(point for _, point in sorted(found.values(), key=lambda one: -one[0]))
+
+
+def _likely_leaks(weighing: Weighing, isolated: Isolated, method: Method) -> list[tuple[str, float]]:
+    """Of each piece of copper that was read, the point by one method and the chance that something pulls it down; those
+    read with these parts off first, then those read at all."""
+    facts, model, board, table = weighing.facts, weighing.advice.model, weighing.board, weighing.advice.outcomes
+    view = model.isolating(isolated)
+    read = {point for _, point, _ in facts.readings or {} if point in table.place and board.is_to_ground(point)}
+    seen = {model.copper.get(point, GROUND) for point in read} - {GROUND}
+    points = [point for point in table.points if model.copper.get(point, GROUND) in seen and board.is_to_ground(point)
+              and board.point_by_id[point].default_method is method
+              and (point in read or not method.is_diode
+                   or (view.base_edit != NOTHING and view.moved_at(point, method)))]
+    if not points:
+        return []
+    places = np.array([table.place[point] for point in points])
+    good = np.array([model.good_at(point, method) for point in points])
+    pulled = weighing.values_at(places, method) < _pulled_below(good, method)[:, None]
+    rows = weighing.outcome_rows(places)
+    if not method.is_diode:  # behind a pull-up its rail lowers a line as well
+        nets = [board.net_of_point[point] for point in points]
+        pulled &= np.stack([rail_shorts(view, net)[of] > 0.0 for net, of in zip(nets, rows, strict=True)])
+    chance = (pulled & ~view.rows_off[rows]) @ weighing.weight
+    now = {point for _, point, by, off in facts.apart or {} if by == method and off == isolated}
+    order = sorted(range(len(points)), key=lambda k: (points[k] not in now, points[k] not in read, -chance[k]))
+    found: dict[int, tuple[str, float]] = {}
+    for k in order:
         if chance[k] >= LIKELY_LEAK:
-            found.setdefault(advice.model.copper[read[k]], read[k])
-    return tuple(found.values())
+            found.setdefault(view.copper[points[k]], (points[k], float(chance[k])))
+    return [(point, by_itself) for point, likely in found.values() if (by_itself := _pulled_with_parts_off(
+        weighing, isolated, point, method, likely)) >= LIKELY_LEAK]
+
+
+def _pulled_below(good: np.ndarray, method: Method) -> np.ndarray:
+    """What a point reads less than where something pulls it down, in volts or ohms, by what a good board reads."""
+    return good - UNCHANGED_VOLTS if method.is_diode else good * (1.0 - SAME_OHMS)
+
+
+def _pulled_with_parts_off(weighing: Weighing, isolated: Isolated, point: str, method: Method, whole: float) -> float:
+    """The chance that something pulls a point down with these parts off. whole: with everything on."""
+    view = weighing.advice.model.isolating(isolated)
+    if view.base_edit == NOTHING or not view.moved_at(point, method):
+        return whole
+    rows = np.flatnonzero(weighing.row_weight > LEAST_ROW)
+    predicted = view.predicted_of(point, method, frozenset(rows.tolist()))
+    assert predicted is not None
+    pulls = predicted.values < _pulled_below(predicted.values[NOTHING_ROW], method)
+    return float(weighing.weight @ pulls[weighing.sets].any(axis=1))
 
 
 def pulled_down(weighing: Weighing, isolated: Isolated) -> tuple[str, ...]:
-    """Points that read shorted with these parts off, or of which it is likely that something leaks there."""
-    shorted = shorted_points(weighing.advice, replace(weighing.facts, isolated=isolated))
-    copper = weighing.advice.model.copper
-    taken = {copper[point] for point in shorted}
-    return shorted + tuple(point for point in leaking_points(weighing, isolated) if copper[point] not in taken)
+    """Points that read shorted with these parts off, or of which it is likely that something leaks there; one of each
+    piece of copper, read in ohms where it can be."""
+    copper, board = weighing.advice.model.isolating(isolated).copper, weighing.board
+    leaking = {copper[point]: point for point in leaking_points(weighing, isolated)}
+    in_ohms = {place for place, point in leaking.items() if not board.point_by_id[point].default_method.is_diode}
+    shorted = {copper[point]: point
+               for point in shorted_points(weighing.advice, replace(weighing.facts, isolated=isolated))}
+    return tuple((leaking if place in in_ohms else shorted | leaking)[place] for place in {**shorted, **leaking})
+
+
+def beyond_what_is_off(weighing: Weighing) -> str:
+    """A point that something likely pulls down, on copper that a part which is off has split from copper that was read
+    since: it is read before anything is taken off there. Empty where there is none."""
+    facts, whole = weighing.facts, weighing.advice.model.copper
+    view = weighing.advice.model.isolating(facts.isolated)
+    if view.base_edit == NOTHING:
+        return ""
+    read = {point for _, point, _, off in facts.apart or {} if off == facts.isolated and point in whole}
+    sides, split = {view.copper[point] for point in read}, {whole[point] for point in read}
+    return next((point for point in leaking_points(weighing, facts.isolated)
+                 if whole[point] in split and view.copper[point] not in sides), "")
 
 
 def only_leaks(weighing: Weighing) -> str:
@@ -108,9 +172,11 @@ def only_leaks(weighing: Weighing) -> str:
     board, facts = weighing.board, weighing.facts
     found = pulled_down(weighing, facts.isolated)
     for point in found:
-        reading = standing_reading(facts, point)
-        if reading is not None and judge_at(board, weighing.advice.model.references, board.point_by_id[point],
-                                            Method.DIODE_RED_GROUND, reading.value).verdict in ON_GROUND:
+        method = board.point_by_id[point].default_method
+        reading = standing_reading(facts, point, method)
+        if reading is not None and method.is_diode and judge_at(
+                board, weighing.advice.model.references, board.point_by_id[point], method,
+                reading.value).verdict in ON_GROUND:
             return ""
     return board.net_of_point[found[0]] if found else ""
 
@@ -150,9 +216,11 @@ def _loads_of(weighing: Weighing, parts: Sequence[Component], chance: dict[str, 
 def _isolate(weighing: Weighing, part: Component, point: str, chance: float) -> Action | None:
     board, facts, rates = weighing.board, weighing.facts, weighing.rates
     how = lifting(board, part)
-    # What was read with this off would read the same again.
-    read = facts.epoch, point, Method.DIODE_RED_GROUND.value, facts.isolated | {part.designator}
-    found = None if read in (facts.apart or {}) else gone_chances(weighing, part.designator, point)
+    # What was read with this off, there or elsewhere on that copper, would read the same again.
+    copper, off = weighing.advice.model.copper, facts.isolated | {part.designator}
+    read = any(epoch == facts.epoch and isolated == off and copper.get(name) == copper[point]
+               for epoch, name, _, isolated in facts.apart or {})
+    found = None if read else gone_chances(weighing, part.designator, point)
     if how is None or found is None:
         return None
     gone, sizes = found

@@ -13,15 +13,15 @@ import numpy as np
 
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.doubt_actions import probing_access
-from dextrum.core.advice.elimination import shorted_points
+from dextrum.core.advice.elimination import shorted_points, volts_at_a_milliampere
 from dextrum.core.advice.outcomes import OUTCOMES
 from dextrum.core.advice.parts_off import standing_reading
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent, where_words
 from dextrum.core.assumptions.looks import RIGHT_PART
-from dextrum.core.assumptions.planning import FEED_MINUTES, LEAST_SEEN, LIKELY_SHORT, SIGNAL_VOLTS
+from dextrum.core.assumptions.planning import FED_FROM_OHMS, FEED_MINUTES, LEAST_SEEN, LIKELY_SHORT, SIGNAL_VOLTS
 from dextrum.core.assumptions.stated import as_stated
-from dextrum.core.board import Board, Method, Point
+from dextrum.core.board import Board, Point
 from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.board.pull_up import pull_up_of
 from dextrum.core.circuit.injecting import (
@@ -59,9 +59,9 @@ class Injecting:
 
 
 def _rail_of(weighing: Weighing, point: Point, volts: float) -> tuple[str, tuple[InjectionLimits, ...]]:
-    """The net to inject into for a point that reads `volts` in diode mode, and what may be set. The meter drives about
-    a milliampere, by which volts are kiloohms. The traces of a signal line are too thin for much current. A rail that
-    reads amiss itself is not fed beside its line."""
+    """The net to inject into for a point that reads `volts` in diode mode, and what may be set
+    (`volts_at_a_milliampere`). The traces of a signal line are too thin for much current. A rail that reads amiss
+    itself is not fed beside its line."""
     board = weighing.board
     name = board.net_of(point.at)
     # Through a coil or a link the rail is injected as well, so the lowest rail of all that hang together is the limit.
@@ -80,11 +80,17 @@ def _rail_of(weighing: Weighing, point: Point, volts: float) -> tuple[str, tuple
 
 
 def _reads_off(weighing: Weighing, rail: str) -> bool:
-    """Whether any net that hangs together with the rail reads shorted, or reads off at all, with what is off now."""
+    """Whether any net that hangs together with the rail reads shorted, or reads off at all, with what is off now. Ohms
+    count only where they are few: behind its pull-up, the line itself lowers them."""
     board, facts, advice = weighing.board, weighing.facts, weighing.advice
     joined = rail_nets(advice.model.isolating(facts.isolated), rail)
     off = {*shorted_points(advice, facts), *off_points(board, advice.model.references, facts, facts.epoch)}
-    return any(board.net_of_point[name] in joined for name in off if name in board.point_by_id)
+    for place in (board.point_by_id[name] for name in off if name in board.point_by_id):
+        reading = standing_reading(facts, place.id, place.default_method)
+        many = not place.default_method.is_diode and reading is not None and reading.value >= FED_FROM_OHMS
+        if board.net_of_point[place.id] in joined and not many:
+            return True
+    return False
 
 
 def injecting_minutes(board: Board, by: str, fed: str) -> float:
@@ -132,8 +138,10 @@ def injection_actions(weighing: Weighing) -> list[Action]:
     actions: list[Action] = []
     offered: set[frozenset[int]] = set()
     for name in shorted_points(weighing.advice, weighing.facts):
-        reading, place = standing_reading(weighing.facts, name), weighing.board.point_by_id[name]
-        found = None if reading is None else _injecting(weighing, place, reading.value, offered)
+        place = weighing.board.point_by_id[name]
+        reading = standing_reading(weighing.facts, name, place.default_method)
+        found = None if reading is None else _injecting(
+            weighing, place, volts_at_a_milliampere(place, reading.value), offered)
         if found is None:
             continue
         limits, chance = found.limits, found.joint.sum(axis=1)
@@ -157,7 +165,7 @@ def read_to_inject(weighing: Weighing) -> list[Action]:
         point = board.point_by_id[table.points[place]]
         chances = weighing.outcome_chances(np.array([place]))[0]
         grounded, *others = chances
-        volts = weighing.diode_values(np.array([place]))[0]
+        volts = weighing.values_at(np.array([place]))[0]
         short = weighing.weight * grounded
         expected_volts = float(np.nan_to_num(volts, nan=0.0, posinf=0.0) @ short / max(float(short.sum()), 1e-9))
         found = _injecting(weighing, point, expected_volts, offered)
@@ -183,15 +191,15 @@ def read_to_inject(weighing: Weighing) -> list[Action]:
 def _likely_shorted(weighing: Weighing) -> tuple[int, ...]:
     """Places in the outcome table of points that are likely on ground and have not been read since the last repair, one
     of each piece of copper, the likeliest first; none while something is off the board."""
-    facts, table = weighing.facts, weighing.advice.outcomes
+    facts, table, board = weighing.facts, weighing.advice.outcomes, weighing.board
     copper = weighing.advice.model.copper
     if facts.isolated or not (weighing.sets >= FIRST_FAULT_ROW).any():
         return ()
-    red = Method.DIODE_RED_GROUND.value
     read = {copper.get(name, GROUND) for epoch, name, method in facts.readings or {}
-            if epoch == facts.epoch and method == red}
+            if epoch == facts.epoch and name in board.point_by_id and board.is_to_ground(name)
+            and method == board.point_by_id[name].default_method}
     open_still = [i for i, name in enumerate(table.points) if copper.get(name, GROUND) >= 0 and copper[name] not in read
-                  and weighing.board.point_by_id[name].to is None]
+                  and board.point_by_id[name].to is None]
     if not open_still:
         return ()
     # Not likelier than all its faults' chances together, by which most points need no closer look.
@@ -204,8 +212,7 @@ def _likely_shorted(weighing: Weighing) -> tuple[int, ...]:
         return ()
     near = table.chances[np.array(open_still), 0]
     chance = near[:, weighing.sets].max(axis=2) @ weighing.weight
-    order, access = weighing.board.access_order, [
-        weighing.board.point_by_id[table.points[i]].access for i in open_still]
+    order, access = board.access_order, [board.point_by_id[table.points[i]].access for i in open_still]
     found: dict[int, int] = {}
     for k in sorted(range(len(open_still)), key=lambda k: (-round(float(chance[k]), 2), order.get(access[k], 0), k)):
         if chance[k] < LIKELY_SHORT or len(found) == MOST_LIKELY:

@@ -57,7 +57,7 @@ def _unread(weighing: Weighing, again: frozenset[str]) -> np.ndarray:
             beside = [k for k in ranked[rank:rank + MOST_COMPARED] if table.points[k] not in taken]
             places = {k for b in beside if copper[table.points[b]] in read for k in (b, *read[copper[table.points[b]]])}
             due = np.array(sorted(places - values.keys()), dtype=int)
-            values.update(zip(due.tolist(), weighing.diode_values(due) if len(due) else (), strict=True))
+            values.update(zip(due.tolist(), weighing.values_at(due) if len(due) else (), strict=True))
         point = table.points[i]
         others = read.get(copper[point], [])
         if point in again or (point not in taken and not (others and _says_nothing_new(

@@ -10,7 +10,7 @@ from scipy.special import ndtr
 from dextrum.core.advice.advice_model import AdviceModel, Apart
 from dextrum.core.advice.outcomes import BLUR
 from dextrum.core.advice.weighing import Weighing
-from dextrum.core.assumptions.readings import COMPLIANCE_VOLTS, UNCHANGED_VOLTS
+from dextrum.core.assumptions.readings import COMPLIANCE_VOLTS, OL_OHMS, SAME_OHMS, UNCHANGED_VOLTS
 from dextrum.core.board import Method
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.diagnosis.carried_over import carried_over
@@ -29,10 +29,10 @@ LEAST_ROW = 1e-4
 OPEN_VOLTS = 2.0 * COMPLIANCE_VOLTS
 
 
-def standing_reading(facts: JobFacts, point: str) -> StandingReading | None:
+def standing_reading(facts: JobFacts, point: str,
+                     method: Method = Method.DIODE_RED_GROUND) -> StandingReading | None:
     """What a point reads with what is off now; while nothing is, what it reads since the last repair."""
-    method = Method.DIODE_RED_GROUND.value
-    return facts.reading_apart(point, method) if facts.isolated else facts.reading(point, method)
+    return facts.reading_apart(point, method.value) if facts.isolated else facts.reading(point, method.value)
 
 
 @dataclass(frozen=True)
@@ -95,6 +95,8 @@ def gone_chances(weighing: Weighing, part: str, point: str) -> tuple[np.ndarray,
     what the copper is off by stays with the parts that stay, or comes off with this one.
     """
     advice, facts = weighing.advice, weighing.facts
+    if not weighing.board.point_by_id[point].default_method.is_diode:
+        return _gone_by_ohms(weighing, part, point)
     rows = np.flatnonzero(weighing.row_weight > LEAST_ROW)
     now = expected_while_isolated(advice, facts.isolated, point, rows)
     off = expected_while_isolated(advice, facts.isolated | {part}, point, rows)
@@ -129,3 +131,22 @@ def gone_chances(weighing: Weighing, part: str, point: str) -> tuple[np.ndarray,
     gone = (1.0 - BLUR) * gone + BLUR / 2.0
     gone[SOMETHING_ELSE_ROW] = 0.5
     return gone, off.sizes
+
+
+def _gone_by_ohms(weighing: Weighing, part: str, point: str) -> tuple[np.ndarray, np.ndarray] | None:
+    """The same in ohms to ground, which tell a leak of kilohms from none at all, whatever was read there before: it is
+    gone, or it is there."""
+    advice, facts, method = weighing.advice, weighing.facts, Method.RESISTANCE
+    rows = np.flatnonzero(weighing.row_weight > LEAST_ROW)
+    predicted = advice.model.isolating(facts.isolated | {part}).predicted_of(point, method, frozenset(rows.tolist()))
+    if predicted is None:
+        return None
+    good = predicted.values[NOTHING_ROW]
+    stays = predicted.values < good * (1.0 - SAME_OHMS)
+    if float(weighing.row_weight[stays].sum()) <= LEAST_ROW:
+        return None
+    gone = np.where(stays, CONTACT_FAILURE, 1.0)
+    gone = (1.0 - BLUR) * gone + BLUR / 2.0
+    gone[SOMETHING_ELSE_ROW] = 0.5
+    open_ohms = np.where(np.isinf(predicted.values), OL_OHMS, predicted.values)
+    return gone, np.where(predicted.touched, np.abs(np.log10(open_ohms / min(good, OL_OHMS))), 0.0)

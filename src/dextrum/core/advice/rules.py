@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.before_repair import at_stake, before_giving_up, before_repair, processor_first, touch_again
 from dextrum.core.advice.doubt_actions import charging_action
-from dextrum.core.advice.elimination import pulled_down
+from dextrum.core.advice.elimination import beyond_what_is_off, pulled_down
 from dextrum.core.advice.giving_up import ENDINGS, unproved
 from dextrum.core.advice.lifting_gates import lifting_action
 from dextrum.core.advice.protocol import protocol
@@ -108,18 +108,22 @@ def read_apart(weighing: Weighing) -> Action | None:
                       tr("No part is convicted or cleared on a single touch: {slip_words}.",
                          slip_words=slip_words(weighing, (point.id,))),
                       rates.touch_minutes, weighing.minutes_cost(rates.touch_minutes), weighing.now, (point.id,))
-    read = any(epoch == facts.epoch and off == facts.isolated for epoch, _, _, off in facts.apart or {})
-    if not facts.isolated or read:
+    if not facts.isolated:
         return None
+    if any(epoch == facts.epoch and off == facts.isolated for epoch, _, _, off in facts.apart or {}):
+        beyond = beyond_what_is_off(weighing)
+        return _read_now(weighing, beyond, tr("What pulled the other side down is on this one: it is read by itself "
+                                              "before anything is taken off here.")) if beyond else None
     before = pulled_down(weighing, frozenset())
-    if not before:
-        return None
-    point = board.point_by_id[before[0]]
-    return Action("measure", point.id, tr("Read {point} again",
-                                          point=point.words or point.id), where_words(board, point),
-                  tr("Checks whether removing {sorted} cleared the short.", sorted=", ".join(sorted(facts.isolated))),
-                  rates.touch_minutes,
-                  weighing.minutes_cost(rates.touch_minutes), weighing.now, (point.id,))
+    return _read_now(weighing, before[0], tr("Checks whether removing {sorted} cleared the short.",
+                                             sorted=", ".join(sorted(facts.isolated)))) if before else None
+
+
+def _read_now(weighing: Weighing, name: str, why: str) -> Action:
+    board, rates = weighing.board, weighing.rates
+    point = board.point_by_id[name]
+    return Action("measure", name, tr("Read {point} again", point=point.words or name), where_words(board, point), why,
+                  rates.touch_minutes, weighing.minutes_cost(rates.touch_minutes), weighing.now, (name,))
 
 
 def _damaged_port(turn: Turn) -> Action | None:
@@ -157,10 +161,17 @@ def _looked_further(turn: Turn) -> Action | None:
 
 
 def _tried_anew(turn: Turn) -> Action | None:
-    """What failed, with other gear, where the chance that nothing is left is worth the minutes: slips come in bursts,
-    and a unit that works is not given up for two of them. It counts as in the planning of measurements."""
-    again = tried_anew(turn.weighing)
-    return again if again is not None and turn.weighing.nothing * turn.weighing.give_up >= again.cost else None
+    """What failed, with other gear: where the chance that nothing is left is worth the minutes, since slips come in
+    bursts, and a unit that works is not given up for two of them (it counts as in the planning of measurements); and
+    once in any case, where what is wrong has no name."""
+    weighing = turn.weighing
+    again = tried_anew(weighing)
+    if again is None:
+        return None
+    once = all(item.touches == 1 for item in weighing.evidence.items
+               if item.kind == "check" and item.subject == again.target)
+    unnamed = weighing.unexplained > BEYOND_REPAIR
+    return again if weighing.nothing * weighing.give_up >= again.cost or (once and unnamed) else None
 
 
 def _likelier_whole(turn: Turn) -> Action | None:

@@ -8,7 +8,6 @@ from functools import cache, partial
 import numpy as np
 
 from dextrum.core.advice.weighing import Weighing
-from dextrum.core.board import Method
 from dextrum.core.circuit.network import GROUND
 from dextrum.core.diagnosis.evidence import faults_mended
 from dextrum.core.diagnosis.injection import rail_group
@@ -44,8 +43,8 @@ def changed_by_lifting(weighing: Weighing) -> tuple[str, ...]:
         return ()
     seen: dict[str, list[EvidenceItem]] = {}
     for item in weighing.evidence.items:
-        if item.kind == "reading" and item.subject in once and item.epoch == facts.epoch and (
-                item.method is Method.DIODE_RED_GROUND):
+        if item.kind == "reading" and item.subject in once & weighing.board.point_by_id.keys() and (
+                item.epoch == facts.epoch) and (item.method is weighing.board.point_by_id[item.subject].default_method):
             seen.setdefault(item.subject, []).append(item)
     found = []
     for point, items in seen.items():

@@ -21,7 +21,7 @@ from dextrum.core.advice.repairs import (
 from dextrum.core.advice.wording import LEAST_OUTCOME, fault_words, part_words, percent
 from dextrum.core.assumptions.planning import MENDED_ANYWAY, PLANNING_PENALTY
 from dextrum.core.assumptions.stated import as_stated
-from dextrum.core.board import UNLISTED_PART
+from dextrum.core.board import UNLISTED_PART, Method
 from dextrum.core.diagnosis.hypotheses import (
     FIRST_FAULT_ROW,
     NO_ROW,
@@ -189,10 +189,10 @@ class Weighing:
         """Places of the sets of more than one row."""
         return np.flatnonzero((self.sets[:, 1:] != self.sets[:, :1]).any(axis=1))
 
-    def diode_values(self, points: np.ndarray) -> np.ndarray:
-        """What points (places in the outcome table) read under each set with red on ground, (P, L); nan where they
-        can't be."""
-        table = self.advice.model.red_ground
+    def values_at(self, points: np.ndarray, method: Method = Method.DIODE_RED_GROUND) -> np.ndarray:
+        """What points (places in the outcome table) read under each set by a method, (P, L) in volts or ohms; nan where
+        they can't be."""
+        table = self.advice.model.predictions(method)
         columns = np.array([table.column[self.advice.outcomes.points[i]] for i in points.tolist()], dtype=int)
         return np.asarray(table.values[self.outcome_rows(points), columns[:, None]])
 

@@ -85,6 +85,10 @@ INJECT_MINUTES = assumed(
     "inject_minutes", {'camera': 6.0, 'spray': 9.0}, "min", 2, 30,
     "Wiring to the rail, setting the supply, looking.",
     "Estimate; the shop sees its own in the trail.")
+FED_FROM_OHMS = assumed(
+    "fed_from_ohms", 1000.0, "ohm", 300, 3000,
+    "A rail that reads fewer to ground is not held at its volts beside a line that is injected.",
+    "Some milliamperes at the volts of a rail, less than any pull-up of a line takes.")
 FEED_MINUTES = assumed(
     "feed_minutes", 3.0, "min", 1, 10,
     "Putting a rail on a second output at its own voltage, before a line that idles at it is injected.",

@@ -144,6 +144,10 @@ COPPER_OHMS = assumed(
     "copper_ohms", 5.0, "ohm", 1, 20,
     "Points joined through less share how far their board is off.",
     "Windings and links are one copper to a meter.")
+SAME_OHMS = assumed(
+    "same_ohms", 0.1, "share", 0.02, 0.3,
+    "Ohms to ground that a fault lowers by less are not looked at with parts off: nothing would be plain there.",
+    "Three times what a meter's last digits and its leads make of some hundred ohms.")
 UNCHANGED_VOLTS = assumed(
     "unchanged_volts", 0.0005, "V", 0.0001, 0.002,
     "What moves a point by less leaves how far it is off as known as before.",

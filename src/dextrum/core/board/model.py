@@ -355,6 +355,11 @@ class Board:
         """By id, the net that a point's first tip touches."""
         return {point.id: self.net_of(point.at) for point in self.points}
 
+    def is_to_ground(self, point: str) -> bool:
+        """Whether a point is read against ground: in diode mode, or in ohms. Raises KeyError when unknown."""
+        to = self.point_by_id[point].to
+        return to is None or self.net_by_name[self.net_of(to)].role == "ground"
+
     @cached_property
     def port_signals(self) -> Mapping[str, str]:
         """By net, the port's name for it where it reaches one: that of its first contact there."""

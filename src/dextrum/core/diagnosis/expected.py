@@ -25,10 +25,11 @@ from dextrum.core.assumptions.readings import (
 )
 from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.board import Board, Method
-from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
+from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW, Hypotheses
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.log_student import log_student
 from dextrum.core.reference.judge import SHORT_SHARE
+from dextrum.core.reference.table import LEAST_OHMS
 
 LEAST_DIFFERENCE = 1e-9
 """Of volts or ohms, by which two solutions of one network may differ."""
@@ -94,8 +95,9 @@ def expected_apart(model: DiagnosisModel, point: str, method: Method, wider: flo
         if predicted is None or np.isnan(predicted.values[NOTHING_ROW]):
             return None
         rows, place = told_apart(predicted.touched | differs(predicted.values))
+        by_size = None if method.is_diode else _spread_of_size(model.hypotheses, predicted.values)[rows]
         return ExpectedApart(expected_of(model, point, method, predicted.values[rows], predicted.touched[rows],
-                                         float(predicted.values[NOTHING_ROW]), wider), rows, place)
+                                         float(predicted.values[NOTHING_ROW]), wider, by_size), rows, place)
 
     return model.memory.expected.recall((point, method, wider), make)
 
@@ -113,11 +115,12 @@ def differs(values: np.ndarray) -> np.ndarray:
 
 
 def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.ndarray, touched: np.ndarray,
-                good: float, wider: float = 1.0) -> Expected:
+                good: float, wider: float = 1.0, by_size: np.ndarray | None = None) -> Expected:
     """Of N boards that would read `values` (N,) there, by the circuit; touched: where a fault has part in it (N,).
 
     good: what a board without a fault reads, by the circuit, with what is off it. wider: by how much this board
-    scatters more than others do.
+    scatters more than others do. by_size: how far each may read otherwise, (N,) on the comparing scale, by what is not
+    known of its size; None where that is not to matter.
     """
     predictions = (model.whole or model).predictions(method)
     healthy = float(predictions.values[NOTHING_ROW, predictions.column[point]])
@@ -131,7 +134,7 @@ def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.nd
         base, freedom = UNREFERENCED_VOLTS, 4.0
     else:
         with np.errstate(invalid="ignore"):
-            scaled = np.log10(values + 0.3)
+            scaled = np.log10(values + LEAST_OHMS)
         base, freedom = UNREFERENCED_LOG_OHMS, 4.0
     if reference is not None:
         base, freedom = max(reference.spread, 1e-4) * wider, reference.freedom
@@ -156,6 +159,8 @@ def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.nd
         spreads = np.where(lowered, np.maximum(spreads, np.hypot(base, LEAK_SIZE_SHARE * below + MODEL_VOLTS)), spreads)
         pulled_down = touched & (scaled < SHORT_SHARE * centre)
         spreads = np.where(pulled_down, SHORT_OHMS_SHARE * scaled + SHORT_VOLTS, spreads)
+    elif by_size is not None:
+        spreads = np.maximum(spreads, np.where(touched, by_size, 0.0))
     raised = touched & np.isfinite(scaled) & (scaled > centre + MODEL_VOLTS) \
         if model.board.shares_are_guessed and method.is_diode and np.isfinite(centre) else None
     unsaid = reference is None and method.is_diode and model.whole is None and not np.isfinite(healthy)
@@ -173,11 +178,23 @@ def expected_of_sets(model: DiagnosisModel, point: str, method: Method, sets: np
     predicted = model.predicted_at(point, method)
     assert predicted is not None
     good = float(predicted.values[NOTHING_ROW])
-    expected = expected_of(model, point, method, values, touched, good, wider)
+    expected = expected_of(model, point, method, values, touched, good, wider,
+                           None if method.is_diode else _size_of_first(model, point, predicted.values, sets))
     own = np.where(sets == NO_ROW, good, predicted.values[sets])
     rounding = LEAST_DIFFERENCE * (1.0 + good) if np.isfinite(good) else 0.0
     both_ways = np.asarray((own < good - rounding).any(axis=1) & (own > good + rounding).any(axis=1))
     return replace(expected, both_ways=both_ways) if both_ways.any() else expected
+
+
+def _size_of_first(model: DiagnosisModel, point: str, values: np.ndarray, sets: np.ndarray) -> np.ndarray:
+    """Of each set (N, W), how far its reading in ohms may be another by the size of the fault that by itself moves the
+    point most, (N,). values: what each row reads, (R,)."""
+    by_size = model.remembered(("by size", point), lambda: _spread_of_size(model.hypotheses, values))
+    assert by_size is not None
+    with np.errstate(invalid="ignore"):
+        moved = np.abs(np.log10(values + LEAST_OHMS) - np.log10(values[NOTHING_ROW] + LEAST_OHMS))
+    moved = np.where(sets == NO_ROW, -1.0, np.nan_to_num(moved, posinf=np.inf)[sets])
+    return np.asarray(by_size[sets[np.arange(len(sets)), moved.argmax(axis=1)]])
 
 
 def held_to_side(expected: Expected, scaled: float, anew: np.ndarray | None = None) -> tuple[
@@ -227,6 +244,20 @@ def of_these(expected: Expected, places: np.ndarray) -> Expected:
                    both_ways=None if expected.both_ways is None else expected.both_ways[places])
 
 
+def _spread_of_size(hypotheses: Hypotheses, ohms: np.ndarray) -> np.ndarray:
+    """How far what each row reads in ohms (R,) may be another, (R,) on the comparing scale, since a fault's size is
+    known to the next one only: half of the way to what it reads then. What is on ground behind a pull-up reads as the
+    pull-up does, whatever its size."""
+    order = np.lexsort((hypotheses.ohms, hypotheses.fault_of_row))
+    of, scaled = hypotheses.fault_of_row[order], np.log10(ohms[order] + LEAST_OHMS)
+    both = (of[1:] == of[:-1]) & (of[1:] >= 0) & np.isfinite(scaled[1:]) & np.isfinite(scaled[:-1])
+    half = np.abs(np.subtract(scaled[1:], scaled[:-1], out=np.zeros(len(both)), where=both)) / 2.0
+    found = np.zeros(len(ohms))
+    found[order[:-1]] = half
+    found[order[1:]] = np.maximum(found[order[1:]], half)
+    return found
+
+
 def _sure_of_place(board: Board, point: str) -> float:
     """Chance that a point is on the net that the pack says."""
     usual = 1.0 if point in board.port_points else POINT_SURE
@@ -237,7 +268,7 @@ def _healthy_scaled(known: float | None, healthy: float, method: Method) -> floa
     """A good board's reading on the comparing scale, by known-good or else by the circuit."""
     if known is not None:
         return known
-    return healthy if method.is_diode or not np.isfinite(healthy) else float(np.log10(healthy + 0.3))
+    return healthy if method.is_diode or not np.isfinite(healthy) else float(np.log10(healthy + LEAST_OHMS))
 
 
 def again_spread(expected: Expected, method: Method, readings: float | np.ndarray = 1.0) -> float | np.ndarray:

@@ -224,7 +224,7 @@ class DiagnosisModel:
 
         With parts off, most of a board is never asked for: each point is solved by itself when it first is.
         """
-        if self.whole is None or not method.is_diode:
+        if self.whole is None:
             return self.predictions(method).at(point)
         if (point, method) not in self._at_points:
             self._at_points[point, method] = self.predicted_of(point, method, None)
@@ -242,9 +242,8 @@ class DiagnosisModel:
         """Whether what is off the board changes the network that a point sits in."""
         if self.whole is None or self.base_edit == NOTHING:
             return False
-        if method.is_diode:
-            return self.circuit.address_node[self.board.point_by_id[point].at] in self._near
-        return bool(self.resistance.moved[self.resistance.column[point]])
+        place = self.board.point_by_id[point]
+        return any(self.circuit.address_node[end] in self._near for end in (place.at, place.to) if end is not None)
 
     def predicted_of(self, point: str, method: Method, rows: frozenset[int] | None) -> PointPredictions | None:
         """As `predicted_at` with parts off, of these rows only (and of a board without a fault); not kept."""
@@ -258,8 +257,10 @@ class DiagnosisModel:
             return replace(found, values=values, touched=found.touched & ~self.rows_off)
         apart = self._apart(method)
         assert apart is not None
-        return predict_diode(self.board, self.circuit, self.hypotheses, self.edits, method,
-                             replace(apart, only=point, rows=rows)).at(point)
+        apart = replace(apart, only=point, rows=rows)
+        given = self.board, self.circuit, self.hypotheses, self.edits
+        every = predict_diode(*given, method, apart) if method.is_diode else predict_resistance(*given, apart)
+        return every.at(point)
 
     def warm(self) -> DiagnosisModel:
         """Make what advice always needs, so that the first answer is as quick as the next."""

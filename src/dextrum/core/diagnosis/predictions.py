@@ -54,7 +54,7 @@ class PointPredictions:
 class Apart:
     """A board with parts off. base: what that cuts; whole: predictions with everything on; near: nodes of the whole
     board's islands that the parts sit on. only: the one point asked for; all of them where it is None. rows: the only
-    rows to solve; the others are left as on the whole board."""
+    rows to solve; the others are left as on the whole board, or as with no fault."""
 
     base: Edit
     whole: Predictions
@@ -179,10 +179,11 @@ def predict_resistance(board: Board, circuit: Circuit, hypotheses: Hypotheses, e
     touched = np.zeros((hypotheses.count, len(points)), dtype=bool) if whole is None else whole.touched.copy()
     moved = np.zeros(len(points), dtype=bool)
     # What only a junction does shows at no voltage that low.
-    nodes_touched = {row: edits[row].touched(circuit) for row in range(FIRST_FAULT_ROW, hypotheses.count)
-                     if edits[row].conducts}
+    only, asked = (apart.only, apart.rows) if apart is not None else (None, None)
+    rows = range(FIRST_FAULT_ROW, hypotheses.count) if asked is None else sorted(asked)
+    nodes_touched = {row: edits[row].touched(circuit) for row in rows if edits[row].conducts}
     for i, point in enumerate(points):
-        if point.to is None:
+        if point.to is None or only not in (None, point.id):
             continue
         members: set[int] = set()
         for address in (point.at, point.to):
