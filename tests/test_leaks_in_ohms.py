@@ -14,6 +14,7 @@ from dextrum.core.advice.elimination import (
     beyond_what_is_off,
     isolating_actions,
     leaking_points,
+    only_leaks,
     pulled_down,
     shorted_points,
 )
@@ -196,6 +197,13 @@ class SearchTest(unittest.TestCase):
         self.assertIsNone(read_before_lifting(then, lifting))
         _, off = weighed(read(unit, "C16.1-2"), Isolation(("C49",)))
         self.assertIsNotNone(read_before_lifting(off, lifting), "with something off it may read otherwise")
+
+    def test_what_reads_few_ohms_is_a_short_and_no_leak(self) -> None:
+        for ohms, net in ((1500.0, "V3V3"), (60.0, "")):
+            kind = "leaky_part" if net else "partial_short"
+            unit = unit_with(f"C48:{kind}:1", ohms)
+            _, weighing = weighed(read(unit, "TP6", "TP7", "TP8"), read(unit, "C16.1-2"), read(unit, "C16.1-2"))
+            self.assertEqual(only_leaks(weighing), net)
 
     def test_a_line_behind_its_pull_up_is_not_what_leaks(self) -> None:
         unit = unit_with("C48:leaky_part:1", 1500.0)

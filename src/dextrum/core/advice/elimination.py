@@ -39,6 +39,8 @@ from dextrum.tongue import tr
 
 IN_SERIES = frozenset({ComponentKind.LINK, ComponentKind.FUSE, ComponentKind.FILTER, ComponentKind.INDUCTOR})
 MOST_LOADS = 10
+LEAST_LEAK_OHMS = 300.0
+"""To ground; with less a junction reads as partly shorted at a milliampere."""
 
 
 @dataclass(frozen=True)
@@ -172,11 +174,14 @@ def only_leaks(weighing: Weighing) -> str:
     board, facts = weighing.board, weighing.facts
     found = pulled_down(weighing, facts.isolated)
     for point in found:
-        method = board.point_by_id[point].default_method
+        place = board.point_by_id[point]
+        method = place.default_method
         reading = standing_reading(facts, point, method)
-        if reading is not None and method.is_diode and judge_at(
-                board, weighing.advice.model.references, board.point_by_id[point], method,
-                reading.value).verdict in ON_GROUND:
+        if reading is None:
+            continue
+        shorted = judge_at(board, weighing.advice.model.references, place, method, reading.value).verdict in ON_GROUND \
+            if method.is_diode else reading.value < LEAST_LEAK_OHMS
+        if shorted:
             return ""
     return board.net_of_point[found[0]] if found else ""
 

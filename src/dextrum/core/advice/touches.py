@@ -42,9 +42,10 @@ def changed_by_lifting(weighing: Weighing) -> tuple[str, ...]:
     if not facts.isolated:
         return ()
     seen: dict[str, list[EvidenceItem]] = {}
+    points = {name: weighing.board.point_by_id[name] for name in once if name in weighing.board.point_by_id}
     for item in weighing.evidence.items:
-        if item.kind == "reading" and item.subject in once & weighing.board.point_by_id.keys() and (
-                item.epoch == facts.epoch) and (item.method is weighing.board.point_by_id[item.subject].default_method):
+        if item.kind == "reading" and item.subject in points and item.epoch == facts.epoch and (
+                item.method is points[item.subject].default_method):
             seen.setdefault(item.subject, []).append(item)
     found = []
     for point, items in seen.items():
