@@ -173,7 +173,7 @@ def only_leaks(weighing: Weighing) -> str:
     """The net that reads low without being shorted; empty where something is shorted, or nothing leaks."""
     board, facts = weighing.board, weighing.facts
     found = pulled_down(weighing, facts.isolated)
-    for point in found:
+    for point in (*shorted_points(weighing.advice, facts), *found):
         place = board.point_by_id[point]
         method = place.default_method
         reading = standing_reading(facts, point, method)
