@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 import unittest
 
 from dextrum.desktop.frame.plain_table import LAST_COLUMN, PlainTable, Row
@@ -10,6 +11,9 @@ from tests.window_support import application
 
 HEADS = ("lot", "part", "left", "note")
 WIDTHS = (104, 60, 50)
+FRAME = 8
+"""Pixels of a table that are not its viewport, at most."""
+MOST_SECONDS = 2.0
 
 
 def shown(cells: tuple[str, ...], wide: int = 640) -> PlainTable:
@@ -18,6 +22,10 @@ def shown(cells: tuple[str, ...], wide: int = 640) -> PlainTable:
     table.resize(wide, 200)
     table.show()
     table.show_rows((Row("a", cells),))
+    until = time.monotonic() + MOST_SECONDS
+    while time.monotonic() < until and (table.viewport().width() < wide - FRAME or (
+            sum(table.columnWidth(column) for column in range(len(HEADS))) > table.viewport().width() + 2)):
+        application().processEvents()  # a busy machine hands the table its size late
     application().processEvents()
     return table
 
