@@ -386,11 +386,14 @@ class AdviceOfEliminationTest(unittest.TestCase):
         """A chip is likelier, but lifted in vain it goes back on: twice the work."""
         unit = unit_with("C12:hard_short:1")
         shorted = read(unit, "C12.1")
-        step = assessed(*BEGUN, Intake("x", ("no_charge",)), Access("board_out"),
-                        read(unit, *duo_board().port_point_ids()), *(read(unit, p) for p in ("C18.1", "C13.1")),
-                        shorted, shorted).advice.next
-        self.assertIn((step.kind, step.target), {
-            ("measure", "C12.1-2"), ("isolate", "C12"), ("inject", "VDD_PD"), ("inject", "VDD_PD15")})
+        begun = (*BEGUN, Intake("x", ("no_charge",)), Access("board_out"), read(unit, *duo_board().port_point_ids()),
+                 *(read(unit, p) for p in ("C18.1", "C13.1")), shorted, shorted)
+        ohms = assessed(*begun).advice.next
+        self.assertEqual((ohms.kind, ohms.target), ("measure", "C12.1-2"), "by which what comes off is told")
+        by_ohms = Method.RESISTANCE
+        step = assessed(*begun, Readings(by_ohms, (PointReading("C12.1-2", unit.read("C12.1-2", by_ohms, METER_M1)),),
+                                         "M1")).advice.next
+        self.assertIn((step.kind, step.target), {("isolate", "C12"), ("inject", "VDD_PD"), ("inject", "VDD_PD15")})
 
     def test_outcomes_of_isolating_add_up(self) -> None:
         done = assessed(*BEGUN, read(unit_with("C17:hard_short:1"), "R1.1"))
