@@ -61,7 +61,8 @@ class WindowCase(unittest.TestCase):
     def setUp(self) -> None:
         self.application = application()
         stray_messages.clear()
-        look.theme, look.scale = theme.LIGHT, 100
+        self.usual_look()
+        self.addCleanup(self.usual_look)
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
@@ -75,6 +76,10 @@ class WindowCase(unittest.TestCase):
         self.window.show()
         self.window.activateWindow()
         QTest.qWaitForWindowActive(self.window)
+
+    def usual_look(self) -> None:
+        """Light, and text as it comes: what a test chose is not left to those that follow in the same process."""
+        look.theme, look.scale = theme.LIGHT, 100
 
     def packs(self) -> PackLibrary:
         """The boards that this window knows."""

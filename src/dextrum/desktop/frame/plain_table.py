@@ -72,6 +72,22 @@ class PlainRows(QAbstractTableModel):
         return None
 
 
+def narrowed(wanted: Sequence[int], room: int, least: int) -> list[int]:
+    """Widths that fill `room` in the proportion of those `wanted`, none below `least` (all in pixels).
+
+    A column that would fall below has `least`, and the others share what that leaves. Where even `least` each is more
+    than the room, all have that.
+    """
+    held: set[int] = set()
+    while len(held) < len(wanted):
+        shared = (room - least * len(held)) / sum(wide for column, wide in enumerate(wanted) if column not in held)
+        below = {column for column, wide in enumerate(wanted) if column not in held and wide * shared < least}
+        if not below:
+            return [least if column in held else int(wide * shared) for column, wide in enumerate(wanted)]
+        held |= below
+    return [least] * len(wanted)
+
+
 class PlainTable(QTableView):
     """One row is chosen at a time; the last column takes what room is left."""
 
@@ -119,15 +135,17 @@ class PlainTable(QTableView):
         self.verticalHeader().setDefaultSectionSize(look.px(25))
         wanted = [max(look.px(wide), self.horizontalHeader().sectionSizeHint(column))
                   for column, wide in enumerate(self._widths)]
-        count = len(self.rows_model.heads)
+        count, least = len(self.rows_model.heads), self.horizontalHeader().minimumSectionSize()
         last = max(look.px(LAST_COLUMN), self.horizontalHeader().sectionSizeHint(count - 1))
+        last = max(least, min(last, self.viewport().width() - least * len(wanted)))
         room = self.viewport().width() - last
         self.setColumnWidth(count - 1, last)  # it takes what is left, and never less than this
-        share = min(1.0, room / max(1, sum(wanted))) if room > 0 else 1.0
-        if share == 1.0 and self.rows_model.rows:
+        if 0 < room < sum(wanted):
+            wanted = narrowed(wanted, room, least)
+        elif self.rows_model.rows:
             self._fit_words(wanted, room - max(0, self.sizeHintForColumn(count - 1) - last))
         for column, wide in enumerate(wanted):
-            self.setColumnWidth(column, round(wide * share))
+            self.setColumnWidth(column, wide)
 
     def _fit_words(self, wide: list[int], room: int) -> None:
         """Change widths (pixels, the last column's left out) so that words fit, within `room` pixels together."""
