@@ -24,6 +24,9 @@ from tests.support import as_good, board_out, duo_advice, duo_board, replaced, t
 BEGUN = board_out("no_rails")
 GROUNDED, BESIDE = "C45.1", "TP5"
 """Two points on the 5 V rail: what one of them reads the other does too."""
+IN_OHMS = next(p.id for p in duo_board().points if p.to is not None and duo_board().net_of(p.at) == "V5V0"
+               and duo_board().is_to_ground(p.id))
+"""The same rail, read in ohms to ground."""
 ONLY_POINT, ONLY_SIGNAL = "C12.1", "TP8"
 """A rail's and a signal's: the pack knows no other point of their nets."""
 
@@ -64,6 +67,19 @@ class OnGroundTest(unittest.TestCase):
         due = proving(weighing, (), cleared=0.0)
         assert due is not None
         self.assertNotEqual(due.kind, "measure")
+
+    def test_ohms_hold_and_release_it_as_junctions_do(self) -> None:
+        shorted = Readings(Method.RESISTANCE, (PointReading(IN_OHMS, 0.4),), "M1")
+        held = weighed(shorted, shorted)
+        self.assertEqual(held_by_ground(held), (IN_OHMS,))
+        due = proving(held, (), cleared=0.0)
+        assert due is not None
+        self.assertIn(due.points[0], of_one_net())
+        self.assertEqual(held_by_ground(weighed(shorted, shorted, *as_good(BESIDE))), ())
+        released = weighed(*on_ground(touches=3), *as_good(IN_OHMS))
+        self.assertEqual(held_by_ground(released), ())
+        leaks = Readings(Method.RESISTANCE, (PointReading(IN_OHMS, 1800.0),), "M1")
+        self.assertEqual(held_by_ground(weighed(leaks, leaks)), (), "a leak is no ground")
 
     def test_a_short_that_every_point_shows_is_never_powered(self) -> None:
         every = [reading for point in of_one_net() for reading in on_ground(point, touches=2)]

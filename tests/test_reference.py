@@ -91,6 +91,24 @@ class JudgeTest(unittest.TestCase):
         self.assertIs(judge(math.inf, winding).verdict, Verdict.OPEN)
 
 
+    def test_few_ohms_to_ground_are_called_what_diode_mode_calls_the_same_short(self) -> None:
+        rail = reference(centre=math.log10(21800.0 + 0.3), spread=0.05, method=Method.RESISTANCE)
+        for ohms, verdict in ((0.3, Verdict.GROUNDED), (25.0, Verdict.GROUNDED), (60.0, Verdict.PARTIAL_SHORT),
+                              (250.0, Verdict.PARTIAL_SHORT), (1500.0, Verdict.LOW), (21000.0, Verdict.WITHIN),
+                              (90000.0, Verdict.HIGH), (math.inf, Verdict.OPEN)):
+            self.assertIs(judge(ohms, rail, to_ground=True).verdict, verdict, ohms)
+        self.assertIs(judge(0.3, rail).verdict, Verdict.LOW, "between two other nets it is a part of another value")
+        open_rail = reference(centre=math.inf, method=Method.RESISTANCE)
+        for ohms, verdict in ((2.0, Verdict.GROUNDED), (100.0, Verdict.PARTIAL_SHORT), (4000.0, Verdict.LOW)):
+            self.assertIs(judge(ohms, open_rail, to_ground=True).verdict, verdict, ohms)
+
+    def test_a_rail_that_reads_few_ohms_when_it_is_well_is_judged_by_its_own_ohms(self) -> None:
+        core = reference(centre=math.log10(40.0 + 0.3), spread=0.03, method=Method.RESISTANCE)
+        for ohms, verdict in ((39.0, Verdict.WITHIN), (2.0, Verdict.GROUNDED), (20.0, Verdict.PARTIAL_SHORT),
+                              (28.0, Verdict.LOW)):
+            self.assertIs(judge(ohms, core, to_ground=True).verdict, verdict, ohms)
+
+
 class LeadsTest(unittest.TestCase):
     def test_leads_that_read_a_tenth_of_an_ohm_more_are_no_fault_of_a_fuse(self) -> None:
         through = duo_advice().model.references.get("F1.1-2", Method.RESISTANCE)

@@ -44,7 +44,7 @@ def judge_reading(board: Board, references: ReferenceTable, point_id: str, metho
     compared = Method.RESISTANCE if method is Method.CONTINUITY else method
     value = reading_at_compared_temperature(value, method, celsius)
     return judge(value, references.get(point_id, compared), references.false_alarm, comparisons_for(board, point),
-                 wavering)
+                 wavering, board.is_to_ground(point_id))
 
 
 def judged_readings(board: Board, references: ReferenceTable, facts: JobFacts,
@@ -87,6 +87,6 @@ def _by_their_scan(board: Board, found: dict[str, JudgedReading],
                 one = found[point]
                 judgement = judge(values.get(point, one.reading.value), reference, false_alarm,
                                   comparisons=comparisons_for(board, board.point_by_id[point]),
-                                  wavering=one.reading.wavering)
+                                  wavering=one.reading.wavering, to_ground=board.is_to_ground(point))
                 found[point] = replace(one, judgement=judgement)
     return found

@@ -33,14 +33,12 @@ from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.injection import rail_group, rail_shorts
 from dextrum.core.diagnosis.likelihood import rail_chances
 from dextrum.core.job import JobFacts
-from dextrum.core.reference.judge import SHORTED
+from dextrum.core.reference.judge import METER_AMPS, SHORTED
 from dextrum.core.reference.off_points import ON_GROUND, judge_at
 from dextrum.tongue import tr
 
 IN_SERIES = frozenset({ComponentKind.LINK, ComponentKind.FUSE, ComponentKind.FILTER, ComponentKind.INDUCTOR})
 MOST_LOADS = 10
-LEAST_LEAK_OHMS = 300.0
-"""To ground; with less a junction reads as partly shorted at a milliampere."""
 
 
 @dataclass(frozen=True)
@@ -80,7 +78,7 @@ def shorted_points(advice: AdviceModel, facts: JobFacts) -> tuple[str, ...]:
 def volts_at_a_milliampere(point: Point, value: float) -> float:
     """What a point that something pulls towards ground reads in diode mode, or nearly, by what it reads by its own
     method: a meter drives about a milliampere then, by which volts are kiloohms."""
-    return value if point.default_method.is_diode else value / 1e3
+    return value if point.default_method.is_diode else value * METER_AMPS
 
 
 def leaking_points(weighing: Weighing, isolated: Isolated) -> tuple[str, ...]:
@@ -175,13 +173,9 @@ def only_leaks(weighing: Weighing) -> str:
     found = pulled_down(weighing, facts.isolated)
     for point in (*shorted_points(weighing.advice, facts), *found):
         place = board.point_by_id[point]
-        method = place.default_method
-        reading = standing_reading(facts, point, method)
-        if reading is None:
-            continue
-        shorted = judge_at(board, weighing.advice.model.references, place, method, reading.value).verdict in ON_GROUND \
-            if method.is_diode else reading.value < LEAST_LEAK_OHMS
-        if shorted:
+        reading = standing_reading(facts, point, place.default_method)
+        if reading is not None and judge_at(board, weighing.advice.model.references, place, place.default_method,
+                                            reading.value).verdict in ON_GROUND:
             return ""
     return board.net_of_point[found[0]] if found else ""
 

@@ -19,14 +19,14 @@ READS_WELL = frozenset({Verdict.WITHIN})
 def held_by_ground(weighing: Weighing) -> tuple[str, ...]:
     """Points, but for those of data lines, read as on ground since the last repair, or nearly, that no other point of
     their net speaks against by reading as a good board does. What lies beyond a fuse, a link or a winding says nothing,
-    since that may have parted; nor do ohms across a part."""
+    since that may have parted; nor do ohms between two nets, neither of which is ground."""
     board, facts, references = weighing.board, weighing.facts, weighing.advice.model.references
     grounded = tuple(point for point in off_points(board, references, facts, facts.epoch, ON_GROUND)
                      if board.net_by_name[board.net_of_point[point]].role not in DATA_ROLES)
     if not grounded:
         return ()
     well = (board.point_by_id[p] for p in off_points(board, references, facts, facts.epoch, READS_WELL))
-    nets = {board.net_of(point.at) for point in well if point.to is None}
+    nets = {board.net_of(point.at) for point in well if board.is_to_ground(point.id)}
     return tuple(point for point in grounded if board.net_of_point[point] not in nets)
 
 

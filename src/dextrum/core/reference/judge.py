@@ -14,6 +14,10 @@ from dextrum.tongue import tr
 NEAR_ZERO_VOLTS = 0.03
 SHORT_SHARE = 0.62
 """Below this share of the known-good drop a low reading is called a partial short."""
+JUNCTION_VOLTS = 0.5
+"""What a rail or line reads in diode mode where its junction counts: protection diodes and chips drop 0.35 to 0.65."""
+METER_AMPS = 1e-3
+"""What a meter drives in diode mode, or nearly: ohms to ground, times this, are the volts that would be read there."""
 
 BOARD_COMPARISONS = 12
 
@@ -106,8 +110,11 @@ def tolerance(reference: PointReference, false_alarm_per_scan: float, comparison
 
 @lru_cache(maxsize=16384)
 def judge(value: float, reference: PointReference | None, false_alarm_per_scan: float = 0.05,
-          comparisons: int = 24, wavering: bool = False) -> Judgement:
-    """Judge a reading in volts or ohms (inf for OL) by its reference of the same method."""
+          comparisons: int = 24, wavering: bool = False, to_ground: bool = False) -> Judgement:
+    """Judge a reading in volts or ohms (inf for OL) by its reference of the same method.
+
+    to_ground: read against ground, so that few ohms are a short, and not a part of another value.
+    """
     if reference is None:
         return NO_REFERENCE
     from scipy.special import stdtr
@@ -119,21 +126,24 @@ def judge(value: float, reference: PointReference | None, false_alarm_per_scan: 
     t = tail = float("nan")
     if good_is_open or is_open:
         verdict = Verdict.WITHIN if good_is_open and is_open else (
-            Verdict.OPEN if is_open else _below(value, float("inf"), method))
+            Verdict.OPEN if is_open else _below(value, float("inf"), method, to_ground))
     else:
         t = (to_scale(value, method) - reference.centre) / reference.spread
         tail = 2.0 * float(stdtr(reference.freedom, -abs(t)))
         verdict = (Verdict.WITHIN if low <= value <= high
-                   else Verdict.HIGH if value > high else _below(value, centre, method))
+                   else Verdict.HIGH if value > high else _below(value, centre, method, to_ground))
     if wavering:
         verdict = Verdict.WAVERING
     return Judgement(verdict, t, tail, low, high, centre, reference.boards, reference.origin)
 
 
-def _below(value: float, centre: float, method: Method) -> Verdict:
-    """The word for a reading under its tolerance; near-zero rails are told by their own known-good."""
+def _below(value: float, centre: float, method: Method, to_ground: bool) -> Verdict:
+    """The word for a reading under its tolerance; near-zero rails are told by their own known-good. Ohms to ground are
+    called what diode mode would call the same fault: junctions drop no more than `JUNCTION_VOLTS` beside it."""
     if not method.is_diode:
-        return Verdict.LOW
+        if not to_ground:
+            return Verdict.LOW
+        value, centre = value * METER_AMPS, min(centre * METER_AMPS, JUNCTION_VOLTS)
     if value <= min(NEAR_ZERO_VOLTS, 0.3 * centre):
         return Verdict.GROUNDED
     return Verdict.PARTIAL_SHORT if value < SHORT_SHARE * centre else Verdict.LOW

@@ -16,7 +16,7 @@ def judge_at(board: Board, references: ReferenceTable, point: Point, method: Met
              wavering: bool = False) -> Judgement:
     """A point's value by this board's known-good readings."""
     return judge(value, references.get(point.id, method), references.false_alarm, comparisons_for(board, point),
-                 wavering)
+                 wavering, board.is_to_ground(point.id))
 
 
 def off_points(board: Board, references: ReferenceTable, facts: JobFacts, epoch: int,
