@@ -321,6 +321,30 @@ class FileTest(unittest.TestCase):
                 self.assertEqual(set(described[kind.description.__name__]["properties"]),
                                  set(kind.description.__dataclass_fields__))
 
+    def test_farads_come_in_any_of_their_units_and_nothing_else_is_taken_for_them(self) -> None:
+        for description in shipped_meters():
+            mode = description.mode("capacitance") if isinstance(description, MeterDescription) else None
+            if mode is None:
+                continue
+            with self.subTest(description.id):
+                self.assertEqual(description.declaration.quantity("capacitance").unit, "nF")
+                if description.id.startswith("lines"):
+                    for line, farads in (("220.0 nF", 220.0), ("0.022 uF", 22.0), ("4.7E-6 F", 4700.0)):
+                        self.assertAlmostEqual(understood(description, mode, self.as_line(description, line)), farads)
+                    with self.assertRaises(InstrumentError) as refused:
+                        understood(description, mode, self.as_line(description, "220 OHM"))
+                    self.assertEqual(refused.exception.state, "mode")
+                else:
+                    self.assertAlmostEqual(understood(description, mode, "2.2000E-07"), 220.0)
+                    self.assertEqual(understood(description, mode, "+9.90000000E+37"), inf)
+                    with self.assertRaises(InstrumentError):
+                        understood(description, mode, "3.0")
+
+    @staticmethod
+    def as_line(description: Description, line: str) -> str:
+        """A value and its unit as this line meter sends them."""
+        return f"CAP {line}" if description.id == "lines-mode-value-unit" else line
+
     def test_decimal_comma_factor_overload_and_invalid(self) -> None:
         value = Value(r"(?P<value>[+-]?\d+,\d+)", ",", ("1,",), (r"\?+",))
         described = self.described(value=value)

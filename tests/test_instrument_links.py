@@ -10,6 +10,7 @@ import threading
 import time
 import unittest
 from collections.abc import Callable
+from functools import partial
 from math import inf
 from typing import Any
 
@@ -24,7 +25,16 @@ from dextrum.instruments.decided_unit import DecidedUnit
 from dextrum.instruments.described.described_meters import AskedMeter, SendingMeter
 from dextrum.instruments.parse import parse_value
 from dextrum.instruments.polling import InstrumentPoller
-from dextrum.instruments.protocols import DIODE, MULTIMETER, OHMS, PORT_TESTER, POWER_METER, SUPPLY, Quantity
+from dextrum.instruments.protocols import (
+    CAPACITANCE,
+    DIODE,
+    MULTIMETER,
+    OHMS,
+    PORT_TESTER,
+    POWER_METER,
+    SUPPLY,
+    Quantity,
+)
 from dextrum.instruments.simbench.bench import HandRefusedError, SimulatedBench
 from dextrum.instruments.simbench.server import TROUBLES, BenchServer, CutError, InstrumentMouth
 from dextrum.instruments.visa_link import VisaLink
@@ -342,6 +352,20 @@ class BadWire:
 
     def close(self) -> None:
         self.waiting.clear()
+
+
+class FaradsTest(unittest.TestCase):
+    def test_a_capacitor_is_read_over_the_wire_in_nanofarads(self) -> None:
+        for faults, least, most in (((), 190.0, 250.0), (("C63:missing_part",), 0.0, 0.3)):
+            clock = [0.0]
+            bench = bench_with(*faults, clock=partial(clock.__getitem__, 0))
+            driver = scpi_multimeter(BadWire(InstrumentMouth(bench, MULTIMETER), clock))
+            bench.hand({"do": "probe", "point": "C63.nF"})
+            clock[0] += 5.0
+            self.assertTrue(least <= driver.read(CAPACITANCE) <= most, faults)
+            bench.hand({"do": "probe", "point": "C63.1"})
+            clock[0] += 5.0
+            self.assertLess(driver.read(DIODE), 2.0)
 
 
 class ThousandTroublesTest(unittest.TestCase):

@@ -294,6 +294,27 @@ class HalfMeasuredTest(ReadingCase):
         self.assertEqual(reading.value, 2600.0)
         self.wait(lambda: "C16.1-2 reads low" in view.sentence.text())
 
+    def test_farads_are_typed_in_any_usual_way_whichever_ohms_are_in_hand(self) -> None:
+        view = self.window.views["board"]
+        assert isinstance(view, BoardView)
+        self.key(Key.Key_4, ALT)
+        self.window.model.measure_by(ohms=Method.CONTINUITY)
+        view.go_to("C63.nF")
+        self.assertEqual(view.field.accessibleName(), "Reading of C63.nF in nF")
+        self.type("2.2k")
+        self.key(Key.Key_Return)
+        self.assertIn("nanofarads like 220", view.trouble.text())
+        self.assertIsNone(self.window.model.facts.reading("C63.nF", Method.CAPACITANCE))
+        view.field.clear()
+        self.type("0.022u")
+        self.key(Key.Key_Return)
+        reading = self.window.model.facts.reading("C63.nF", Method.CAPACITANCE)
+        assert reading is not None
+        self.assertAlmostEqual(reading.value, 22.0)
+        self.wait(lambda: "C63.nF reads low" in view.sentence.text())
+        self.key(Key.Key_Z, CTRL)
+        self.assertIsNone(self.window.model.facts.reading("C63.nF", Method.CAPACITANCE))
+
     def test_a_capacitor_with_both_ends_on_signals_says_so(self) -> None:
         view = self.window.views["board"]
         assert isinstance(view, BoardView)

@@ -121,7 +121,7 @@ class KeysTest(WindowCase):
         payloads: tuple[Payload, ...] = (
             Cell("unplugged"), *as_good(*(p for p in duo_board().port_point_ids() if p not in (
             "J1.A6", "J1.B6")), but={"J1.A6": 0.9, "J1.B6": 0.9}), Access("back_off"), replaced("C14"),
-            *as_good("C14.1", "C14.1-2", "R10.1-2", "R11.1-2", "TP8-GND"))
+            *as_good("C14.1", "C14.1-2", "R10.1-2", "R11.1-2", "TP8-GND", "C1.nF", "C10.nF", "C12.nF", "C13.nF"))
         self.window.session.record(self.window.model.job_id, *payloads)
         self.window.open_job(self.window.model.job_id)
         self.settled()

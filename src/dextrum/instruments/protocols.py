@@ -12,6 +12,7 @@ from dextrum.tongue import tr
 LOOPBACK = "127.0.0.1"
 """Where instruments of a simulated bench are: on this machine, and reached from no other."""
 DIODE, OHMS, CONTINUITY, VOLTS, AMPS = "diode", "resistance", "continuity", "volts", "amps"
+CAPACITANCE = "capacitance"
 MULTIMETER, POWER_METER, PORT_TESTER, SUPPLY = "multimeter", "power_meter", "port_tester", "supply"
 KIND_WORDS = {MULTIMETER: "multimeter", POWER_METER: tr("power meter"), PORT_TESTER: tr("port tester"),
               SUPPLY: tr("bench supply")}
@@ -48,7 +49,8 @@ class Declaration:
 
 def quantity_of(method: Method) -> str:
     """The quantity that a reading by a method is."""
-    return DIODE if method.is_diode else CONTINUITY if method is Method.CONTINUITY else OHMS
+    return DIODE if method.is_diode else {
+        Method.CONTINUITY: CONTINUITY, Method.CAPACITANCE: CAPACITANCE}.get(method, OHMS)
 
 
 class Link(Protocol):

@@ -14,7 +14,8 @@ import numpy as np
 
 from dextrum.core.assumptions.looks import FALSE_WARMTH, NEAR_MM, RIGHT_PART, SHOWN_BY_MISTAKE
 from dextrum.core.assumptions.trials import RAIL_SLIPS
-from dextrum.core.board import Board, Fault, Method, Side
+from dextrum.core.board import Board, Fault, Method, Point, Side
+from dextrum.core.circuit.capacitance import capacitors_between
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.isolation import isolation_edit
 from dextrum.core.circuit.network import GROUND, build_circuit, with_shifts
@@ -33,6 +34,11 @@ CHIP_SPREAD = 0.10
 PIN_SPREAD = 0.12
 LOAD_SPREAD = 0.05
 PATH_SPREAD = 0.08
+FARADS_SPREAD = 0.05
+"""Of a capacitor about its value: most are sold within a tenth of it."""
+STRAY_NANOFARADS = 0.04
+UNCHARGED_OHMS = 1500.0
+"""What conducts better across a capacitor keeps these meters from charging it."""
 
 
 @dataclass(frozen=True)
@@ -79,6 +85,9 @@ class SimulatedBoard:
         ohms = np.array([generator.normal(0.0, (LOAD_SPREAD if "-" not in r.owner else PATH_SPREAD) * spread)
                          for r in healthy.resistances])
         self.circuit = with_shifts(healthy, junctions, junctions, ohms)
+        of_parts = eyes.spawn(1)[0]
+        self._held = {part.designator: part.nanofarads * float(1.0 + FARADS_SPREAD * spread * of_parts.normal())
+                      for part in board.components if part.nanofarads is not None}
         self.isolated: frozenset[str] = frozenset()
         self.cell_begins = ""
         self._network: tuple[tuple[frozenset[str], tuple[tuple[Fault, float], ...]], WalkedNetwork] | None = None
@@ -98,9 +107,22 @@ class SimulatedBoard:
         return edit
 
     def true_value(self, point_id: str, method: Method) -> float:
-        """Volts or ohms without any meter; inf where nothing conducts."""
+        """Volts, ohms or nanofarads without any meter; inf where nothing conducts, or too much for a capacitor."""
         point = self.board.point_by_id[point_id]
+        if method is Method.CAPACITANCE and point.to is not None:
+            return self._nanofarads(point)
         return self.between(point.at, point.to, method)
+
+    def _nanofarads(self, point: Point) -> float:
+        """Between the two nets of a point, without any meter; inf where they conduct too well to be charged."""
+        if self.between(point.at, point.to, Method.RESISTANCE) < UNCHARGED_OHMS:
+            return float("inf")
+        held = {part.designator: self._held[part.designator] for part in capacitors_between(self.board, point)
+                if part.designator not in self.isolated}
+        for fault, size in self.faults:
+            if fault.part in held:
+                held[fault.part] = KINDS[fault.kind].nanofarads(held[fault.part], size)
+        return STRAY_NANOFARADS + sum(held.values())
 
     def between(self, end: str, other: str | None, method: Method) -> float:
         """Volts of an end to ground in diode mode, or ohms between two ends, without any meter."""
@@ -118,8 +140,10 @@ class SimulatedBoard:
     def read(self, point_id: str, method: Method, meter: SimulatedMeter) -> float:
         """What the meter shows, rounded as it shows it: 1 mV, or 10 milliohms up to 100 ohms."""
         if meter.bad_touch and self.generator.random() < meter.bad_touch:
-            return float("inf")
+            return STRAY_NANOFARADS if method is Method.CAPACITANCE else float("inf")
         true = self.true_value(point_id, method)
+        if method is Method.CAPACITANCE:
+            return true if np.isinf(true) else float(f"{true * (1 + self.generator.normal(0.0, 0.01)):.3g}")
         if method.is_diode:
             volts = true * meter.gain + meter.offset_volts * (true > 0.05)
             if volts > meter.compliance_volts:

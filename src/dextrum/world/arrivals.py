@@ -12,7 +12,7 @@ from dextrum.core.faults.listing import enumerate_faults
 from dextrum.world.breaks import closed_over
 from dextrum.world.meter import WorldMeter, drawn_meter
 from dextrum.world.numbers import World
-from dextrum.world.sizes import drawn_ohms
+from dextrum.world.sizes import drawn_size
 from dextrum.world.unit import Hidden, WorldUnit
 
 FLAT = ("deeply_flat",)
@@ -109,7 +109,7 @@ def _drawn_faults(world: World, board: Board, faults: Sequence[Fault], chance: n
         ports = {port.component for port in board.ports}
         joints = [k for k, f in enumerate(faults) if f.part in ports and f.kind is FaultKind.LIFTED_JOINT]
         kept |= {faults[k].id: k for k in joints if generator.random() < histories.port_joint}
-    return [(faults[k], drawn_ohms(faults[k], numbers, generator)) for k in dict.fromkeys(kept.values())]
+    return [(faults[k], drawn_size(board, faults[k], numbers, generator)) for k in dict.fromkeys(kept.values())]
 
 
 def misplaced_points(world: World, board: Board, seed: int) -> dict[str, str]:
@@ -133,7 +133,7 @@ def listed_arrival(world: World, board: Board, faults: Sequence[tuple[str, float
     without symptoms the owner says what he would. Raises KeyError for an unknown fault."""
     by_id: Mapping[str, Fault] = {fault.id: fault for fault in enumerate_faults(board)}
     generator = np.random.default_rng((*seed, 2))
-    hidden = [(by_id[name], drawn_ohms(by_id[name], world.faults, generator) if ohms is None else ohms)
+    hidden = [(by_id[name], drawn_size(board, by_id[name], world.faults, generator) if ohms is None else ohms)
               for name, ohms in faults]
     unit = WorldUnit(world, board, hidden, generator, cell=cell, harmful=True,
                      misplaced=misplaced_points(world, board, seed[0]))

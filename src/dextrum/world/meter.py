@@ -27,15 +27,20 @@ class WorldMeter:
     numbers: Meters
     slipped: bool = False
 
-    def minutes_to_touch(self, contacts: int, elsewhere: int) -> float:
-        """Of touching so many contacts of the port in a row, and so many points elsewhere on the board, once each."""
-        return contacts * self.hands.contact_minutes + elsewhere * self.hands.touch_minutes
+    def minutes_to_touch(self, contacts: int, elsewhere: int, in_farads: int = 0) -> float:
+        """Of touching so many contacts of the port in a row, and so many points elsewhere on the board, once each, so
+        many of them for their capacitance."""
+        return (contacts * self.hands.contact_minutes + elsewhere * self.hands.touch_minutes
+                + in_farads * self.hands.farads_minutes)
 
     def shown(self, true: float, method: Method, generator: np.random.Generator) -> float:
-        """Volts or ohms as the display has them, inf for OL."""
+        """Volts, ohms or nanofarads as the display has them, inf for OL."""
         self.slipped = bool(generator.random() < (self.hands.again if self.slipped else self.hands.slip))
         if self.slipped:
-            return float("inf")
+            return round(self.numbers.stray, 2) if method is Method.CAPACITANCE else float("inf")
+        if method is Method.CAPACITANCE:
+            return true if np.isinf(true) else float(
+                f"{true * (1.0 + float(generator.normal(0.0, self.numbers.farads_noise))):.3g}")
         if method.is_diode:
             volts = true * self.gain + self.offset_volts * (true > FROM_ZERO_VOLTS)
             if generator.random() < self.hands.poor and np.isfinite(volts):

@@ -45,6 +45,8 @@ class Faults:
     leak_spread: float = _number(0.8, 0.4, 1.2, "ln", "spread of a leak")
     other_ohms: float = _number(4000.0, 500.0, 20000.0, "ohm", "median of a resistor fitted in another's place")
     other_spread: float = _number(2.0, 1.0, 3.0, "ln", "spread of it")
+    other_farads: float = _number(9.0, 3.0, 30.0, "times", "median of a capacitor in another's place, more or less")
+    other_farads_spread: float = _number(0.8, 0.3, 1.5, "ln", "spread of it")
     intermittent: float = _number(0.02, 0.0, 0.06, "share", "of faults, those that come and go", True)
     there: float = _number(0.8, 0.5, 0.95, "share", "of the time that such a fault is there")
     changes: float = _number(0.1, 0.02, 0.3, "share", "chance per touch or trial that such a fault comes or goes")
@@ -72,6 +74,7 @@ class Boards:
     pin: float = _number(0.11, 0.06, 0.18, "ln A", "spread of one pin beside its chip", True)
     load: float = _number(0.05, 0.02, 0.1, "ln ohm", "spread of loads")
     path: float = _number(0.08, 0.03, 0.15, "ln ohm", "spread of windings, links and contacts")
+    farads: float = _number(0.06, 0.02, 0.1, "share", "spread of a capacitor about what it is to be")
     tails: float = _number(6.0, 3.0, 30.0, "degrees", "freedom of the spreads: the fewer, the heavier the tails")
     other_maker: float = _number(0.004, 0.0, 0.02, "share", "of junctions, those of another maker's part", True)
     other_volts: float = _number(0.04, 0.01, 0.08, "V", "how far such a junction is off")
@@ -87,6 +90,7 @@ class Hands:
     poor_volts: float = _number(0.03, 0.01, 0.08, "V", "mean of how much")
     contact_minutes: float = _number(0.1, 0.05, 0.3, "min", "for the next contact in a walk along the port", True)
     touch_minutes: float = _number(0.33, 0.2, 0.8, "min", "for one point elsewhere on the board", True)
+    farads_minutes: float = _number(0.2, 0.05, 0.5, "min", "more, for one that is read in farads", True)
 
 
 @dataclass(frozen=True)
@@ -96,6 +100,9 @@ class Meters:
     noise: float = _number(0.0008, 0.0003, 0.002, "V", "noise of one reading")
     ohms_noise: float = _number(0.012, 0.003, 0.03, "share", "noise of one reading of ohms")
     lead: float = _number(0.08, 0.0, 0.3, "ohm", "of the leads")
+    farads_noise: float = _number(0.01, 0.003, 0.03, "share", "noise of one reading of capacitance")
+    stray: float = _number(0.06, 0.02, 0.2, "nF", "that the leads have between them")
+    charging_ohms: float = _number(1000.0, 300.0, 3000.0, "ohm", "across a capacitor that keep the meter from it")
     compliance: float = _number(2.6, 2.0, 3.2, "V", "from which the meter shows OL")
 
 

@@ -4,10 +4,20 @@ from __future__ import annotations
 
 import numpy as np
 
-from dextrum.core.board import Fault, FaultKind
+from dextrum.core.board import Board, ComponentKind, Fault, FaultKind
 from dextrum.world.numbers import Faults
 
 LEAST_OHMS = 0.02
+
+
+def drawn_size(board: Board, fault: Fault, numbers: Faults, generator: np.random.Generator) -> float:
+    """Ohms of a fault, or of a capacitor in another's place how many times its own value it has; 0 for one that has
+    neither."""
+    part = board.component_by_designator.get(fault.part)
+    if fault.kind is FaultKind.WRONG_PART and part is not None and part.kind is ComponentKind.CAPACITOR:
+        times = numbers.other_farads * float(np.exp(numbers.other_farads_spread * generator.normal()))
+        return times if generator.random() < 0.5 else 1.0 / times
+    return drawn_ohms(fault, numbers, generator)
 
 
 def drawn_ohms(fault: Fault, numbers: Faults, generator: np.random.Generator) -> float:

@@ -21,9 +21,10 @@ from dextrum.core.faults.taken_along import taken_along
 from dextrum.core.trail import Isolation, Look, PartSeen, put_back, with_isolation
 from dextrum.instruments.simulated_draw import SimulatedDraw
 from dextrum.world.breaks import BRIDGES, decided, felt_with, nets_of
+from dextrum.world.capacitors import fitted_nanofarads, found_between
 from dextrum.world.meter import WorldMeter
 from dextrum.world.numbers import World
-from dextrum.world.sizes import drawn_ohms
+from dextrum.world.sizes import drawn_size
 
 Hidden = tuple[Fault, float]
 THERMAL_VOLTS = 0.0257
@@ -68,6 +69,8 @@ class WorldUnit:
         self._possible: Mapping[str, tuple[Fault, ...]] = {}
         self.isolated: frozenset[str] = frozenset()
         self.circuit = self._scattered()
+        # A stream of its own, so that capacitors change nothing in what else is drawn.
+        self._fitted = fitted_nanofarads(board, world, generator.spawn(1)[0])
         for fault, ohms in faults:
             self._add(fault, ohms, harmful)
         self.cell = cell or self._drawn_cell()
@@ -173,7 +176,7 @@ class WorldUnit:
         return edit
 
     def true_value(self, point_id: str, method: Method) -> float:
-        """Volts or ohms without a meter; inf where nothing conducts."""
+        """Volts, ohms or nanofarads without a meter; inf where nothing conducts, or too much to measure a capacitor."""
         other = self.misplaced.get(point_id)
         if other is not None and method.is_diode:
             # It moves with another net, and reads on a good board what good boards were read at here.
@@ -182,7 +185,10 @@ class WorldUnit:
             return self.true_value(other, method) * (good / good_there if good_there > 0 else 1.0)
         point, network = self.board.point_by_id[point_id], self._as_it_stands()
         if point.to is not None:
-            return network.ohms(point.at, point.to)
+            ohms = network.ohms(point.at, point.to)
+            return ohms if method is not Method.CAPACITANCE else found_between(
+                self.board, self.board.net_of(point.at), self.board.net_of(point.to), self._fitted, self._there(),
+                self.isolated, ohms, self.world.meters)
         return network.volts(point.at, method)
 
     def _as_it_stands(self) -> WalkedNetwork:
@@ -396,7 +402,7 @@ class WorldUnit:
         if can:
             fault = can[int(self.generator.integers(len(can)))]
             self._made_by_work.add(part)
-            self._add(fault, drawn_ohms(fault, self.world.faults, self.generator))
+            self._add(fault, drawn_size(self.board, fault, self.world.faults, self.generator))
         return bool(can)
 
     def _near(self, part: Component, reach_mm: float) -> list[str]:

@@ -121,7 +121,12 @@ class SimulatedTechnician:
     def minutes_to_read(self, points: Sequence[str]) -> float:
         """Of touching these points once each; by the shop's rates, as the advice reckons."""
         contacts = sum(point in self.board.port_points for point in points)
-        return self.advice.rates.walk_minutes(contacts, len(points) - contacts)
+        rates = self.advice.rates
+        return rates.walk_minutes(contacts, len(points) - contacts) + rates.farads_minutes * self.in_farads(points)
+
+    def in_farads(self, points: Sequence[str]) -> int:
+        """How many of these are read as capacitance."""
+        return sum(self.board.point_by_id[point].default_method is Method.CAPACITANCE for point in points)
 
     def read_supply(self, orientation: str, minute: float, takes: float) -> None:
         """Volts and amps at a minute after plugging in, with a cell in."""

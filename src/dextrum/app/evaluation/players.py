@@ -110,7 +110,7 @@ class CaseTechnician(SimulatedTechnician):
         if not isinstance(self.case.meter, WorldMeter):
             return super().minutes_to_read(points)
         contacts = sum(point in self.board.port_points for point in points)
-        return self.case.meter.minutes_to_touch(contacts, len(points) - contacts)
+        return self.case.meter.minutes_to_touch(contacts, len(points) - contacts, self.in_farads(points))
 
     def look_into_port(self, minutes: float) -> None:
         self.note(self.case.look_port(self.facts.cleaned), minutes=minutes)

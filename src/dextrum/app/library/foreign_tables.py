@@ -13,7 +13,9 @@ from dextrum.store.packs.pack_files import LINE
 from dextrum.store.table_look import SHOWN_ROWS, Role, TableLook, table_rows
 from dextrum.tongue import tr
 
-VALUE_UNITS = (("V", "V"), ("mV", "mV"), ("ohm", "\u03a9"), ("kohm", "k\u03a9"))
+VALUE_UNITS = (("V", "V"), ("mV", "mV"), ("ohm", "\u03a9"), ("kohm", "k\u03a9"), ("nF", "nF"), ("uF", "\u00b5F"))
+FACTORS = {"mV": 1e-3, "kohm": 1e3, "uF": 1e3}
+"""From a unit of a table to the one that readings are kept in."""
 ROLES: tuple[Role, ...] = (
     Role(
         "point",
@@ -55,6 +57,7 @@ METHODS: Mapping[str, Method] = {
     "blackonground": Method.DIODE_BLACK_GROUND, "blackground": Method.DIODE_BLACK_GROUND,
     "ohm": Method.RESISTANCE, "ohms": Method.RESISTANCE, "resistance": Method.RESISTANCE,
     "continuity": Method.CONTINUITY, "beep": Method.CONTINUITY,
+    "cap": Method.CAPACITANCE, "capacity": Method.CAPACITANCE,
     **{re.sub(r"[^a-z]", "", method.value): method for method in Method},
 }
 OPEN = frozenset({"ol", "o.l", "open", "inf", "1.", "over"})
@@ -75,7 +78,8 @@ def rows_of(table: TableLook, board: Board, unsaid: Unsaid, most: int | None = N
     found = list(islice(table_rows(table), most))
     month_first = month_is_first(row.get("taken_on", "") for _, row in found)
     unit = table.units["value"]
-    usual = (Method.RESISTANCE if unit.endswith("ohm") else Method.DIODE_RED_GROUND).value
+    usual = (Method.RESISTANCE if unit.endswith("ohm") else Method.CAPACITANCE if unit.endswith("F")
+             else Method.DIODE_RED_GROUND).value
     return [{LINE: str(line), "board_serial": row.get("board_serial", unsaid.board_serial),
              "point": _point(board, row.get("point", "")), "method": _method(row.get("method", ""), usual),
              "meter": row.get("meter", unsaid.meter), "value": _value(row.get("value", ""), unit),
@@ -88,7 +92,7 @@ def understood_rows(table: TableLook, board: Board, unsaid: Unsaid) -> tuple[str
     said = []
     for row in rows_of(table, board, unsaid, SHOWN_ROWS):
         method = next((m for m in Method if m.value == row["method"]), None)
-        unit = "" if row["value"] == "OL" else f" {'V' if method is None or method.is_diode else 'Ω'}"
+        unit = "" if row["value"] == "OL" else f" {'V' if method is None else method.unit}"
         known = "" if row["point"] in board.point_by_id else tr(", which is no point of this board")
         more = ", ".join(part for part in (method.words if method is not None else row["method"], row["meter"],
                                            f"{row['board_celsius']} \u00b0C" if "board_celsius" in row else "",
@@ -118,7 +122,7 @@ def _value(told: str, unit: str) -> str:
     if told.casefold() in OPEN:
         return "OL"
     try:
-        return f"{float(told) * {'mV': 1e-3, 'kohm': 1e3}.get(unit, 1.0):.6g}"
+        return f"{float(told) * FACTORS.get(unit, 1.0):.6g}"
     except ValueError:
         return told
 

@@ -50,6 +50,8 @@ def library_sentence(board: Board, known: LibraryOverview) -> str:
 def _law(law: MeterCorrection) -> str:
     said = tr("{partition} gain {gain:.4f} ± {interval:.4f}, offset ", partition=law.method.words.partition(",")[0],
               gain=law.gain, interval=INTERVAL * law.gain_spread)
+    if law.method is Method.CAPACITANCE:  # its gain and offset are those of ohms at a kilohertz
+        return tr("capacitance reads {share:+.1f} % ({pairs} pairs)", share=100 * (law.gain - 1.0), pairs=law.pairs)
     if law.method.is_diode:
         return said + tr("{offset:+.1f} ± {interval:.1f} mV ({pairs} pairs)", offset=1000 * law.offset,
                          interval=1000 * INTERVAL * law.offset_spread, pairs=law.pairs)
@@ -101,7 +103,7 @@ def taken_out_line(gone: Sequence[TakenOut]) -> str:
 
 
 def spread_words(spread: float, method: Method) -> str:
-    """'±6 mV', or as a share for ohms."""
+    """'±6 mV', or as a share for ohms and farads."""
     if spread != spread:
         return ""
     return tr("± {spread:.0f} mV", spread=1000 * spread) if method.is_diode else f"± {100 * (10 ** spread - 1):.0f} %"

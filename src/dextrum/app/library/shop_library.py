@@ -8,7 +8,7 @@ from pathlib import Path
 
 from dextrum.app.library.library import FALSE_ALARM_PER_SCAN, PackLibrary
 from dextrum.app.reading.judged import judged_readings
-from dextrum.core.board import Board, Method
+from dextrum.core.board import Board
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.known_good import KnownGoodReading
@@ -58,7 +58,7 @@ def readings_to_offer(board: Board, references: ReferenceTable, facts: JobFacts)
             continue
         if not within and (reading.value == float("inf") or one.judgement.verdict is Verdict.GROUNDED):
             continue  # a good unit does not read so: it was the touch
-        method = Method.RESISTANCE if one.method is Method.CONTINUITY else one.method
+        method = one.method.compared
         found.append(KnownGoodReading(facts.serial, one.point, method, reading.meter, reading.value,
                                       reading.board_celsius, reading.at.date().isoformat()))
     if not found:

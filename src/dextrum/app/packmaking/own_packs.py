@@ -76,8 +76,7 @@ def readings_of_good(board: Board, facts: JobFacts) -> tuple[KnownGoodReading, .
         method = Method(name)
         if epoch == facts.epoch and point in board.point_by_id and not reading.wavering \
                 and (reading.entry_id, point) not in facts.set_aside:
-            kept = Method.RESISTANCE if method is Method.CONTINUITY else method
-            found.append(KnownGoodReading(facts.serial, point, kept, reading.meter, reading.value,
+            found.append(KnownGoodReading(facts.serial, point, method.compared, reading.meter, reading.value,
                                           reading.board_celsius, reading.at.date().isoformat()))
     if not found:
         raise EntryRefusedError(

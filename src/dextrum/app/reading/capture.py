@@ -78,7 +78,7 @@ def walk_over(board: Board, references: ReferenceTable, points: tuple[str, ...],
 
 def quantity_at(board: Board, point: str, diode: Method, ohms: Method) -> str:
     """What the multimeter is to measure at a point."""
-    return quantity_of(diode if board.point_by_id[point].to is None else ohms)
+    return quantity_of(board.point_by_id[point].method_of(diode, ohms))
 
 
 def point_words(board: Board, point: str) -> str:
@@ -91,7 +91,7 @@ def point_words(board: Board, point: str) -> str:
 
 def spoken_words(point: str, value: float, method: Method, verdict: str) -> str:
     """'A4. 0.512 volts. within', as the synthesiser says it."""
-    unit = "volts" if method.is_diode else "ohms"
+    unit = "volts" if method.is_diode else "nanofarads" if method is Method.CAPACITANCE else "ohms"
     said = "O L" if value == float("inf") else f"{value:g} {unit}"
     return ". ".join(part for part in (point, said, verdict) if part)
 

@@ -41,10 +41,9 @@ def judge_reading(board: Board, references: ReferenceTable, point_id: str, metho
     point = board.point_by_id.get(point_id)
     if point is None:
         return NO_REFERENCE
-    compared = Method.RESISTANCE if method is Method.CONTINUITY else method
     value = reading_at_compared_temperature(value, method, celsius)
-    return judge(value, references.get(point_id, compared), references.false_alarm, comparisons_for(board, point),
-                 wavering, board.is_to_ground(point_id))
+    return judge(value, references.get(point_id, method.compared), references.false_alarm,
+                 comparisons_for(board, point), wavering, board.is_to_ground(point_id))
 
 
 def judged_readings(board: Board, references: ReferenceTable, facts: JobFacts,

@@ -6,12 +6,14 @@ import math
 import re
 
 from dextrum.core.board import Method
+from dextrum.core.entries.readings import MOST_NANOFARADS
 from dextrum.core.trail import MOST_OHMS, MOST_VOLTS_DIODE, PointReading
 from dextrum.errors import EntryRefusedError
 from dextrum.tongue import tr
 
 _NUMBER = re.compile(r"[+]?([0-9]+([.,][0-9]*)?|[.,][0-9]+)")
 _SCALE = {"": 1.0, "m": 1e-3, "k": 1e3, "M": 1e6}
+_NANOFARADS = {"": 1.0, "p": 1e-3, "n": 1.0, "u": 1e3, "µ": 1e3, "m": 1e6}
 OPEN_WORDS = frozenset({"o", "ol", "o.l", "0l", "+"})
 """A lone + is the key of a number pad that means OL."""
 
@@ -66,7 +68,8 @@ def parse_number(text: str, low: float, high: float, unit: str) -> float:
 def parse_reading(text: str, point: str, method: Method) -> PointReading:
     """'0.512', '512m', 'o' or 'OL' for open, a trailing 'w' for a value that wavers.
 
-    Ohms may have k or M. Raises EntryRefusedError with what was expected.
+    Ohms may have k or M; capacitance is in nF, or has p, n or u, with F or without. Raises EntryRefusedError with what
+    was expected.
     """
     stripped = text.strip()
     if stripped.lower() in OPEN_WORDS:
@@ -74,6 +77,8 @@ def parse_reading(text: str, point: str, method: Method) -> PointReading:
     wavering = stripped.lower().endswith("w")
     if wavering:
         stripped = stripped[:-1].strip()
+    if method is Method.CAPACITANCE:
+        return _capacitance(text, stripped, point, wavering)
     prefix = stripped[-1:] if stripped[-1:] in ("m", "k", "M") else ""
     number = stripped[: len(stripped) - len(prefix)].strip() if prefix else stripped
     if not _NUMBER.fullmatch(number):
@@ -92,4 +97,19 @@ def parse_reading(text: str, point: str, method: Method) -> PointReading:
     if not (0.0 <= value <= MOST_OHMS):
         raise EntryRefusedError(tr("{value:g} Ω is more than a meter shows.",
                                    value=value), tr("Nothing was recorded."), "")
+    return PointReading(point, value, wavering)
+
+
+def _capacitance(text: str, stripped: str, point: str, wavering: bool) -> PointReading:
+    """'220', '220n', '4.7 uF' in nanofarads; text: as it was typed."""
+    bare = stripped[:-1].strip() if stripped[-1:] in ("f", "F") else stripped
+    bare = bare.replace("\u03bc", "\u00b5")  # the letter mu for the sign of the millionth
+    prefix = bare[-1:] if bare[-1:] in _NANOFARADS else ""
+    number = bare[: len(bare) - len(prefix)].strip()
+    if not _NUMBER.fullmatch(number):
+        raise _refuse(text, tr("nanofarads like 220, or 4.7u, or o for OL"))
+    value = float(number.replace(",", ".")) * _NANOFARADS[prefix]
+    if not 0.0 <= value <= MOST_NANOFARADS:
+        raise EntryRefusedError(tr("{value:g} nF is more than a meter shows.", value=value),
+                                tr("Nothing was recorded."), "")
     return PointReading(point, value, wavering)

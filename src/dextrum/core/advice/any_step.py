@@ -31,7 +31,7 @@ def _measuring(weighing: Weighing, point: str) -> Action | None:
     if facts.cell != "unplugged" and len(board.access_levels) > 1:
         access = max(access, board.access_levels[1].id, key=lambda level: board.access_order.get(level, 0))
     joint = weighing.outcome_chances(np.array([place]))[0] * weighing.weight
-    minutes = board.minutes_to(access, facts.access) + weighing.rates.touch_minutes
+    minutes = board.minutes_to(access, facts.access) + weighing.rates.reading_minutes(where)
     cost = weighing.minutes_cost(minutes)
     expected = float(joint.sum(axis=1) @ weighing.expect(joint, access)) + cost
     return Action("measure", point, tr("Measure {where}",

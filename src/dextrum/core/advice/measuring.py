@@ -90,7 +90,8 @@ def measure_actions(weighing: Weighing) -> list[Action]:
     for access, members in reach.items():
         part = joint[members]
         expected[members] = weighing.expect(part.reshape(-1, shape[2]), access).reshape(part.shape[:2])
-        minutes[members] = board.minutes_to(access, facts.access) + rates.touch_minutes
+        minutes[members] = board.minutes_to(access, facts.access) + np.array([
+            rates.reading_minutes(board.point_by_id[table.points[int(places[k])]]) for k in members])
         for k in members:
             accesses[k] = access
     total = (chance * expected).sum(axis=1) + minutes * rates.labour_per_minute

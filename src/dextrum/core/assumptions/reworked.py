@@ -5,11 +5,11 @@ from __future__ import annotations
 from dextrum.core.assumptions.assumption import assumed
 
 BY_HANDS = assumed(
-    "by_hands", {"bridged_pins": 0.004, "torn_pad": 0.002, "wrong_part": 0.002, "turned_part": 0.001},
+    "by_hands", {"bridged_pins": 0.004, "torn_pad": 0.002, "wrong_part": 0.02, "turned_part": 0.001},
     "share", 0.0, 0.05,
     "Of all that fails of such a part, what somebody's earlier work has made, where a pack has no rate of it.",
-    "Few boards come in worked on, and most of that work is seen; after a repair here such faults count by what the "
-    "repair may have done.")
+    "Few boards come in worked on, and most of that work is seen, but for small parts put back in each other's place; "
+    "after a repair here such faults count by what the repair may have done.")
 TURNED_GROUND_OHMS = assumed(
     "turned_ground_ohms", 0.05, "ohm", 0.01, 1.0,
     "From the ground pin of a chip that was put in turned, through its frame, to ground.",

@@ -5,6 +5,7 @@ from dextrum.core.board.fasteners import Fastener
 from dextrum.core.board.faults import UNLISTED_PART, Fault
 from dextrum.core.board.kinds import ComponentKind, FaultKind, Method, NetRole, Side
 from dextrum.core.board.model import (
+    CAPACITANCE_KIND,
     AccessLevel,
     Board,
     CircuitUse,
@@ -25,6 +26,7 @@ from dextrum.core.board.set_ups import SetUp
 from dextrum.core.board.sources import FactSource, SourceKind
 
 __all__ = [
+    "CAPACITANCE_KIND",
     "UNLISTED_PART",
     "AccessLevel",
     "Board",

@@ -83,6 +83,12 @@ class Method(StrEnum):
     DIODE_BLACK_GROUND = "diode_black_ground"
     RESISTANCE = "resistance"
     CONTINUITY = "continuity"
+    CAPACITANCE = "capacitance"
+
+    @property
+    def compared(self) -> Method:
+        """The method whose readings these are compared with: continuity is resistance, with a beep."""
+        return Method.RESISTANCE if self is Method.CONTINUITY else self
 
     @property
     def is_diode(self) -> bool:
@@ -90,7 +96,7 @@ class Method(StrEnum):
 
     @property
     def unit(self) -> str:
-        return "V" if self.is_diode else "\u03a9"
+        return "V" if self.is_diode else "nF" if self is Method.CAPACITANCE else "\u03a9"
 
     @property
     def words(self) -> str:
@@ -99,4 +105,5 @@ class Method(StrEnum):
             Method.DIODE_BLACK_GROUND: tr("diode mode, black on ground"),
             Method.RESISTANCE: tr("resistance, point to point"),
             Method.CONTINUITY: tr("continuity, point to point"),
+            Method.CAPACITANCE: tr("capacitance, point to point"),
         }[self]

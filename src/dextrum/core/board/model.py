@@ -92,6 +92,7 @@ class Component:
     width_mm: float
     height_mm: float
     ohms: float | None = None
+    nanofarads: float | None = None
     heat_sensitive: bool = False
     price: float = 0.0
     failure_factor: float = 1.0
@@ -104,6 +105,8 @@ class Component:
         require(self.failure_factor, 0.0, 100.0, "failure_factor")
         if self.ohms is not None:
             require(self.ohms, 0.0, 1e8, "ohms")
+        if self.nanofarads is not None:
+            require(self.nanofarads, 1e-3, 1e7, "nanofarads")
 
     def terminal(self, name: str) -> Terminal:
         for terminal in self.terminals:
@@ -123,12 +126,16 @@ class Component:
         return ()
 
 
+CAPACITANCE_KIND = "capacitance"
+
+
 @dataclass(frozen=True)
 class Point:
     """A place a probe can be put.
 
     at: 'PART.TERMINAL', 'PART.CONTACT/tail' or '@NET'. to: the second probe's place for a point-to-point
-    reading; without it the other probe is on ground. kind: points of one kind share their spread.
+    reading; without it the other probe is on ground. kind: points of one kind share their spread; that of kind
+    `CAPACITANCE_KIND` is read in nanofarads.
     """
 
     __pydantic_config__ = STRICT
@@ -146,11 +153,17 @@ class Point:
     def methods(self) -> tuple[Method, ...]:
         if self.to is None:
             return (Method.DIODE_RED_GROUND, Method.DIODE_BLACK_GROUND)
+        if self.kind == CAPACITANCE_KIND:
+            return (Method.CAPACITANCE,)
         return (Method.RESISTANCE, Method.CONTINUITY)
 
     @property
     def default_method(self) -> Method:
         return self.methods[0]
+
+    def method_of(self, diode: Method, ohms: Method) -> Method:
+        """How it is read with this polarity of diode mode and this way of measuring ohms in hand."""
+        return next((method for method in (diode, ohms) if method in self.methods), self.default_method)
 
     @property
     def part(self) -> str:
@@ -358,6 +371,8 @@ class Board:
     def is_to_ground(self, point: str) -> bool:
         """Whether a point is read against ground: in diode mode, or in ohms. Raises KeyError when unknown."""
         to = self.point_by_id[point].to
+        if self.point_by_id[point].kind == CAPACITANCE_KIND:
+            return False
         return to is None or self.net_by_name[self.net_of(to)].role == "ground"
 
     @cached_property

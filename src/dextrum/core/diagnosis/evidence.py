@@ -187,10 +187,9 @@ def _new_reading_witness(model: DiagnosisModel, item: EvidenceItem, method: Meth
 def prediction_sizes(model: DiagnosisModel, point: str, method: Method) -> np.ndarray:
     """How far each row's prediction is from a good board's, (R,): 0 where it has no part in it, OL farthest."""
     def make() -> np.ndarray:
-        expected, predicted = expected_at(model, point, method), model.predicted_at(point, method)
-        assert expected is not None and predicted is not None
-        near = predicted.touched if method.is_diode else model.pairs.near_ends[:, model.resistance.column[point]]
-        return sizes_of(expected, near)
+        expected = expected_at(model, point, method)
+        assert expected is not None
+        return sizes_of(expected, model.near_at(point, method))
 
     return model.memory.sizes.recall((point, method), make)
 

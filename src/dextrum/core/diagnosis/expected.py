@@ -128,7 +128,7 @@ def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.nd
     if moved:
         # With a part off the board, no known-good reading says what the point reads; the circuit does.
         values, touched = np.append(values, good), np.ones(len(values) + 1, dtype=bool)
-    reference = model.references.get(point, method if method.is_diode else Method.RESISTANCE)
+    reference = model.references.get(point, method.compared)
     if method.is_diode:
         scaled = values.copy()
         base, freedom = UNREFERENCED_VOLTS, 4.0
@@ -259,8 +259,10 @@ def _spread_of_size(hypotheses: Hypotheses, ohms: np.ndarray) -> np.ndarray:
 
 
 def _sure_of_place(board: Board, point: str) -> float:
-    """Chance that a point is on the net that the pack says."""
-    usual = 1.0 if point in board.port_points else POINT_SURE
+    """Chance that a point is on the net that the pack says. A capacitor between its own ends is that capacitor,
+    whatever nets it lies on."""
+    of_part = board.point_by_id[point].default_method is Method.CAPACITANCE
+    usual = 1.0 if of_part or point in board.port_points else POINT_SURE
     return board.sureness.get(board.point_by_id[point].at, usual)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from itertools import permutations
 from typing import TYPE_CHECKING
@@ -9,7 +10,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from dextrum.core.assumptions.readings import AS_BEFORE_VOLTS, COMPLIANCE_VOLTS, OL_OHMS, UNCHANGED_VOLTS
-from dextrum.core.board import Method
+from dextrum.core.board import Method, Point
+from dextrum.core.circuit.capacitance import LEAST_OHMS_TO_CHARGE, impeding_ohms, nanofarads_of
 from dextrum.core.circuit.edit import Edit, place_of
 from dextrum.core.circuit.islands import Island, island_of
 from dextrum.core.circuit.network import GROUND
@@ -55,9 +57,7 @@ def joint_values(model: DiagnosisModel, sets: np.ndarray, point: str, method: Me
     """
     predicted = model.predicted_at(point, method)
     assert predicted is not None
-    single = predicted.values
-    # From end to end two shorts can join what neither joins alone, through ground.
-    touched = predicted.touched if method.is_diode else model.pairs.near_ends[:, model.resistance.column[point]]
+    single, touched = predicted.values, model.near_at(point, method)
     member: np.ndarray = np.not_equal(sets, NO_ROW)
     near = member & touched[sets]
     part = near.any(axis=1)
@@ -103,6 +103,8 @@ def _joined(model: DiagnosisModel, rows: Rows, here: list[int]) -> Rows:
 def _solve(model: DiagnosisModel, sets: Sequence[Rows], point: str, method: Method) -> list[float]:
     where = model.board.point_by_id[point]
     edits = [edit_of(model, rows) for rows in sets]
+    if method is Method.CAPACITANCE:
+        return [_impeding(model, rows, edit, where) for rows, edit in zip(sets, edits, strict=True)]
     if not method.is_diode:
         ohms = [resistance_ohms(model.circuit, where.at, where.to or where.at, edit) for edit in edits]
         return [float("inf") if value > OL_OHMS else value for value in ohms]
@@ -118,3 +120,14 @@ def _solve(model: DiagnosisModel, sets: Sequence[Rows], point: str, method: Meth
         for k, volts in zip(solved, solve_islands(islands, [0] * len(islands)).tolist(), strict=True):
             found[k] = float("inf") if volts > COMPLIANCE_VOLTS else volts
     return found
+
+
+def _impeding(model: DiagnosisModel, rows: Rows, edit: Edit, where: Point) -> float:
+    """What several faults leave of the capacitance at a point, as the ohms it impedes: each takes what it takes alone,
+    unless they conduct together what keeps a meter from charging it."""
+    if resistance_ohms(model.circuit, where.at, where.to or where.at, edit) < LEAST_OHMS_TO_CHARGE:
+        return 0.0
+    values = model.capacitance.values[:, model.capacitance.column[where.id]]
+    good = nanofarads_of(float(values[NOTHING_ROW]))
+    alone = [nanofarads_of(float(values[row])) for row in rows]
+    return impeding_ohms(good + sum(held - good for held in alone if math.isfinite(held)))

@@ -29,6 +29,7 @@ from dextrum.core.diagnosis.predictions import (
     Predictions,
     edits_left,
     nodes_near,
+    predict_capacitance,
     predict_diode,
     predict_resistance,
     row_edits,
@@ -166,6 +167,10 @@ class DiagnosisModel:
                                   self._apart(Method.RESISTANCE))
 
     @cached_property
+    def capacitance(self) -> Predictions:
+        return predict_capacitance(self.board, self.hypotheses, self.resistance, self.isolated)
+
+    @cached_property
     def copper_of_node(self) -> list[int]:
         """The piece of copper of every node: nodes joined by less than a few ohms."""
         root = list(range(len(self.circuit.nodes)))
@@ -213,7 +218,18 @@ class DiagnosisModel:
         """Made at the first use of a method; continuity is read as resistance."""
         if method is Method.DIODE_RED_GROUND:
             return self.red_ground
+        if method is Method.CAPACITANCE:
+            return self.capacitance
         return self.black_ground if method is Method.DIODE_BLACK_GROUND else self.resistance
+
+    def near_at(self, point: str, method: Method) -> np.ndarray:
+        """Rows that may have part in what a point reads, (R,): from end to end two shorts can join what neither joins
+        alone, through ground. Raises KeyError for no such point."""
+        predicted = self.predicted_at(point, method)
+        if predicted is None:
+            raise KeyError(point)
+        return predicted.touched if method.is_diode else np.asarray(
+            predicted.touched | self.pairs.near_ends[:, self.resistance.column[point]])
 
     @cached_property
     def _at_points(self) -> dict[tuple[str, Method], PointPredictions | None]:
@@ -255,6 +271,8 @@ class DiagnosisModel:
                 return None
             values = np.where(self.rows_off, found.values[NOTHING_ROW], found.values)
             return replace(found, values=values, touched=found.touched & ~self.rows_off)
+        if method is Method.CAPACITANCE:
+            return self.capacitance.at(point)
         apart = self._apart(method)
         assert apart is not None
         apart = replace(apart, only=point, rows=rows)
@@ -264,7 +282,7 @@ class DiagnosisModel:
 
     def warm(self) -> DiagnosisModel:
         """Make what advice always needs, so that the first answer is as quick as the next."""
-        _ = self.red_ground, self.resistance, self.pairs, self.classes
+        _ = self.red_ground, self.resistance, self.capacitance, self.pairs, self.classes
         return self
 
 

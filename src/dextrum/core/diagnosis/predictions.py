@@ -9,19 +9,21 @@ import numpy as np
 
 from dextrum.core.assumptions.readings import COMPLIANCE_VOLTS, OL_OHMS
 from dextrum.core.board import Board, Method
+from dextrum.core.circuit.capacitance import LEAST_OHMS_TO_CHARGE, capacitors_between, impeding_ohms_of
 from dextrum.core.circuit.edit import NOTHING, Edit, place_of
 from dextrum.core.circuit.islands import Island, island_of
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.circuit.network import GROUND, Circuit
 from dextrum.core.circuit.solve import resistance_ohms, solve_islands
-from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, Hypotheses
-from dextrum.core.faults.registry import edit_for
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, Hypotheses
+from dextrum.core.faults.registry import KINDS, edit_for
 from dextrum.core.faults.taken_along import taken_along
 
 
 @dataclass(frozen=True)
 class Predictions:
-    """values: (R, P) in volts or ohms, inf for OL, nan where the method can't be used at the point.
+    """values: (R, P) in volts or ohms, inf for OL, nan where the method can't be used at the point; capacitance is in
+    the ohms that it impedes (`circuit.capacitance`).
 
     touched: (R, P), whether the row's fault changes the network this point sits in.
     column: point id to column. moved: (P,), whether what was isolated changes the network this point sits in.
@@ -206,3 +208,27 @@ def predict_resistance(board: Board, circuit: Circuit, hypotheses: Hypotheses, e
 
 def _open_ohms(ohms: float) -> float:
     return float("inf") if ohms > OL_OHMS else ohms
+
+
+def predict_capacitance(board: Board, hypotheses: Hypotheses, ohms: Predictions, isolated: Isolated) -> Predictions:
+    """What each row would have a meter show between the ends of every point that is read in nanofarads, as the ohms
+    that it impedes. ohms: what each row reads there in ohms, with the same parts off."""
+    values, touched = np.full(ohms.values.shape, np.nan), np.zeros(ohms.values.shape, dtype=bool)
+    moved = np.zeros(len(board.points), dtype=bool)
+    for column, point in enumerate(board.points):
+        if point.default_method is not Method.CAPACITANCE:
+            continue
+        parts = {part.designator: part.nanofarads or 0.0 for part in capacitors_between(board, point)
+                 if part.designator not in isolated}
+        good = sum(parts.values())
+        held = np.full(hypotheses.count, good)
+        for row in range(FIRST_FAULT_ROW, hypotheses.count):
+            fault = hypotheses.faults[int(hypotheses.fault_of_row[row])]
+            own = parts.get(fault.part)
+            if own is not None:
+                held[row] += KINDS[fault.kind].nanofarads(own, float(hypotheses.ohms[row])) - own
+        conducts = ohms.values[:, column] < LEAST_OHMS_TO_CHARGE
+        values[:, column] = np.where(conducts, 0.0, impeding_ohms_of(held))
+        touched[:, column] = values[:, column] != values[NOTHING_ROW, column]
+        moved[column] = len(parts) < len(capacitors_between(board, point)) or bool(ohms.moved[column])
+    return Predictions(Method.CAPACITANCE, values, touched, ohms.column, moved)

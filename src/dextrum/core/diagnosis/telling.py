@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from operator import eq
 
 from dextrum.core.board import Board, Method
+from dextrum.core.circuit.capacitance import compared_value
 from dextrum.core.circuit.isolation import WHOLE_BOARD, Isolated
 from dextrum.core.entries.moment import BEGINNING, Moment
 from dextrum.core.reference.columns import reading_at_compared_temperature
@@ -82,8 +83,10 @@ class Telling:
         return (self.entry_id, point) in self.left_out
 
     def as_compared(self, value: float, meter: str, method: Method, celsius: float | None) -> float:
-        """A reading as the reference meter would have read it, on a board as cool as known-good ones were."""
-        return reading_at_compared_temperature(self.references.as_this_meter(value, meter, method), method, celsius)
+        """A reading as the reference meter would have read it, on a board as cool as known-good ones were; nanofarads
+        as the ohms that they impede."""
+        read = self.references.as_this_meter(value, meter, method)
+        return compared_value(reading_at_compared_temperature(read, method, celsius), method)
 
     def forget(self, kind: str) -> None:
         """All of a kind that was told before."""

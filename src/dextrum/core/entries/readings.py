@@ -23,6 +23,12 @@ if TYPE_CHECKING:
 
 MOST_VOLTS_DIODE = 5.0
 MOST_OHMS = 2e8
+MOST_NANOFARADS = 1e8
+
+
+def most_of(method: Method) -> float:
+    """The highest number that a meter shows by a method, in its unit."""
+    return MOST_VOLTS_DIODE if method.is_diode else MOST_NANOFARADS if method is Method.CAPACITANCE else MOST_OHMS
 
 
 def agree(one: float, other: float) -> bool:
@@ -62,7 +68,7 @@ class Readings(EntryKind):
     def __post_init__(self) -> None:
         if not self.readings:
             raise ValueError(tr("no reading; expected at least one"))
-        limit = MOST_VOLTS_DIODE if self.method.is_diode else MOST_OHMS
+        limit = most_of(self.method)
         for reading in self.readings:
             if reading.value != float("inf"):
                 require(reading.value, 0.0, limit, tr("{point} in {unit}", point=reading.point, unit=self.method.unit))

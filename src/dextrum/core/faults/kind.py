@@ -99,6 +99,10 @@ class KindOfFault(ABC):
     def edit(self, board: Board, circuit: Circuit, fault: Fault, ohms: float, new_node: int) -> Edit:
         """What it does to the circuit. new_node: the number of a node that nothing uses yet."""
 
+    def nanofarads(self, own: float, size: float) -> float:
+        """What is left of a capacitor's own capacitance."""
+        return own
+
     @abstractmethod
     def breaks(self, hit: Hit, ohms: float) -> float:
         """Chance that it breaks a function of whose needs it touches this much."""

@@ -29,5 +29,8 @@ class MissingPart(Interruption):
     def edit(self, board: Board, circuit: Circuit, fault: Fault, ohms: float, new_node: int) -> Edit:
         return cut_part(circuit, fault.part)
 
+    def nanofarads(self, own: float, size: float) -> float:
+        return 0.0
+
     def breaks(self, hit: Hit, ohms: float) -> float:
         return SURE if hit.chip else super().breaks(hit, ohms)

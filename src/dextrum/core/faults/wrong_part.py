@@ -16,6 +16,9 @@ from dextrum.tongue import tr
 OTHER_OHMS: Sizes = ((330.0, 0.5), (56_000.0, 0.5))
 """What lies beside a resistor of a few kilohms: one of a tenth, and one of ten times as much."""
 
+OTHER_SHARE: Sizes = ((0.1, 0.5), (10.0, 0.5))
+"""Of a capacitor's own value: what lies beside it is a decade or more away, else hardly anybody would notice."""
+
 
 class WrongPart(KindOfFault):
     word = FaultKind.WRONG_PART
@@ -26,7 +29,7 @@ class WrongPart(KindOfFault):
     by_hands = BY_HANDS["wrong_part"]
 
     def sizes(self, of: ComponentKind | None) -> Sizes:
-        return OTHER_OHMS if of is ComponentKind.RESISTOR else CERTAIN
+        return OTHER_OHMS if of is ComponentKind.RESISTOR else OTHER_SHARE if of is ComponentKind.CAPACITOR else CERTAIN
 
     def places(self, board: Board, part: Component) -> Iterator[Place]:
         if part.kind in (ComponentKind.CAPACITOR, ComponentKind.RESISTOR) and len(part.terminals) == 2:
@@ -42,6 +45,9 @@ class WrongPart(KindOfFault):
             return NOTHING
         other = f"{part.designator}.{live[1].name}" if len(live) == 2 else None
         return cut_part(circuit, part.designator) | short(circuit, f"{part.designator}.{live[0].name}", other, ohms)
+
+    def nanofarads(self, own: float, size: float) -> float:
+        return own * size
 
     def breaks(self, hit: Hit, ohms: float) -> float:
         if not hit.line:

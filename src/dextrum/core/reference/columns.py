@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from dextrum.core.board import Method
+from dextrum.core.circuit.capacitance import impeding_ohms_of
 from dextrum.core.reference.known_good import KnownGoodReading
 
 if TYPE_CHECKING:
@@ -61,7 +62,8 @@ def columns_of(readings: Sequence[KnownGoodReading]) -> ReadingColumns:
 
 def cubes_of(columns: ReadingColumns) -> dict[Method, np.ndarray]:
     """Per method, values by meter, board and point: (M, B, P), nan where there is none, diode readings as they would be
-    at the compared temperature. Where a meter has read a point of a board more than once, the middle one counts."""
+    at the compared temperature, nanofarads as the ohms that they impede. Where a meter has read a point of a board more
+    than once, the middle one counts."""
     import numpy as np
 
     shape = (len(columns.meters), len(columns.boards), len(columns.points))
@@ -72,6 +74,8 @@ def cubes_of(columns: ReadingColumns) -> dict[Method, np.ndarray]:
         keys, values = key[use], columns.value[use]
         if METHODS[number].is_diode:
             values = at_compared_temperature(values, columns.celsius[use])
+        elif METHODS[number] is Method.CAPACITANCE:
+            values = impeding_ohms_of(values)
         cube = np.full(shape, np.nan)
         flat = cube.reshape(-1)
         if len(keys) and int(np.bincount(keys).max()) > 1:

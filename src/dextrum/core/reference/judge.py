@@ -7,6 +7,7 @@ from enum import StrEnum
 from functools import lru_cache
 
 from dextrum.core.board import Board, Method, Point
+from dextrum.core.circuit.capacitance import compared_value, shown_value
 from dextrum.core.reference.pooling import SAME_CHIP
 from dextrum.core.reference.table import PointReference, from_scale, to_scale
 from dextrum.tongue import tr
@@ -97,21 +98,21 @@ def tolerance(reference: PointReference, false_alarm_per_scan: float, comparison
         float, float]:
     """Lower and upper bound in the reading's own unit, for `comparisons` readings judged together."""
     if reference.centre == float("inf"):
-        return float("inf"), float("inf")
+        return (shown_value(float("inf"), reference.method),) * 2
     # SciPy's special functions take a quarter of a second to import, so the first judgement pays, not the start.
     from scipy.special import stdtrit
 
     single = 1.0 - (1.0 - false_alarm_per_scan) ** (1.0 / max(1, comparisons))
     reach = float(stdtrit(reference.freedom, 1.0 - single / 2.0)) * reference.spread
-    low = from_scale(reference.centre - reach, reference.method)
-    high = from_scale(reference.centre + reach, reference.method)
-    return max(0.0, low), high
+    low, high = (shown_value(max(0.0, from_scale(reference.centre + way, reference.method)), reference.method)
+                 for way in (-reach, reach))
+    return min(low, high), max(low, high)
 
 
 @lru_cache(maxsize=16384)
 def judge(value: float, reference: PointReference | None, false_alarm_per_scan: float = 0.05,
           comparisons: int = 24, wavering: bool = False, to_ground: bool = False) -> Judgement:
-    """Judge a reading in volts or ohms (inf for OL) by its reference of the same method.
+    """Judge a reading in volts, ohms or nanofarads (inf for OL) by its reference of the same method.
 
     to_ground: read against ground, so that few ohms are a short, and not a part of another value.
     """
@@ -120,15 +121,16 @@ def judge(value: float, reference: PointReference | None, false_alarm_per_scan: 
     from scipy.special import stdtr
 
     low, high = tolerance(reference, false_alarm_per_scan, comparisons)
-    method, is_open = reference.method, value == float("inf")
-    centre = reference.centre if reference.centre == float("inf") else from_scale(reference.centre, method)
-    good_is_open = centre == float("inf")
+    method = reference.method
+    compared = compared_value(value, method)
+    is_open, good_is_open = compared == float("inf"), reference.centre == float("inf")
+    centre = shown_value(reference.centre if good_is_open else from_scale(reference.centre, method), method)
     t = tail = float("nan")
     if good_is_open or is_open:
         verdict = Verdict.WITHIN if good_is_open and is_open else (
-            Verdict.OPEN if is_open else _below(value, float("inf"), method, to_ground))
+            Verdict.OPEN if is_open else _below(value, centre, method, to_ground))
     else:
-        t = (to_scale(value, method) - reference.centre) / reference.spread
+        t = (to_scale(compared, method) - reference.centre) / reference.spread
         tail = 2.0 * float(stdtr(reference.freedom, -abs(t)))
         verdict = (Verdict.WITHIN if low <= value <= high
                    else Verdict.HIGH if value > high else _below(value, centre, method, to_ground))
@@ -141,7 +143,7 @@ def _below(value: float, centre: float, method: Method, to_ground: bool) -> Verd
     """The word for a reading under its tolerance; near-zero rails are told by their own known-good. Ohms to ground are
     called what diode mode would call the same fault: junctions drop no more than `JUNCTION_VOLTS` beside it."""
     if not method.is_diode:
-        if not to_ground:
+        if not to_ground or method is Method.CAPACITANCE:
             return Verdict.LOW
         value, centre = value * METER_AMPS, min(centre * METER_AMPS, JUNCTION_VOLTS)
     if value <= min(NEAR_ZERO_VOLTS, 0.3 * centre):

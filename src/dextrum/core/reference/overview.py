@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from dextrum.core.board import Board, Method
+from dextrum.core.circuit.capacitance import shown_value
 from dextrum.core.reference.columns import METHODS, columns_of
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.reference.meters import MeterCorrection, MeterDrift, meter_drift
@@ -139,7 +140,7 @@ def _point_known(known: PointReference | None, way: tuple[str, Method], boards: 
                  outliers: int) -> PointKnown:
     if known is None:
         return PointKnown(*way, float("nan"), float("nan"), boards, last, "", outliers)
-    centre = known.centre if known.centre == float("inf") else from_scale(known.centre, way[1])
+    centre = shown_value(known.centre if known.centre == float("inf") else from_scale(known.centre, way[1]), way[1])
     return PointKnown(*way, centre, known.spread, boards, last, known.origin, outliers)
 
 

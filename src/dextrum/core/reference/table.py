@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 
 from dextrum.core.assumptions.readings import TOUCH_OHMS
 from dextrum.core.board import Board, Method
+from dextrum.core.circuit.capacitance import compared_value, shown_value
 from dextrum.core.reference.columns import ReadingColumns, columns_of, cubes_of
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.reference.meters import (
@@ -59,7 +60,7 @@ FALLBACK_OHMS = PooledSpread(0.06 ** 2, 8.0)
 
 
 def to_scale(value: float, method: Method) -> float:
-    """The value on the scale in which it is compared."""
+    """The value on the scale in which it is compared; of capacitance, by the ohms that it impedes."""
     return value if method.is_diode else math.log10(value + LEAST_OHMS)
 
 
@@ -120,13 +121,13 @@ class ReferenceTable:
     def as_this_meter(self, value: float, meter: str, method: Method) -> float:
         """What another meter read, as this table's meter would have read it; as it is where the two were never
         compared. OL and ground stay what they are."""
-        compared = Method.RESISTANCE if method is Method.CONTINUITY else method
-        own, law = self.corrections.get((self.meter, compared)), self.corrections.get((meter, compared))
+        own, law = (self.corrections.get((name, method.compared)) for name in (self.meter, meter))
         if not meter or meter == self.meter or (law is None and meter != self.reference_meter) or (
                 own is None and self.meter != self.reference_meter):
             return value
-        moved = law.to_reference(value) if law is not None else value
-        return own.from_reference(moved) if own is not None else moved
+        moved = compared_value(value, method)
+        moved = law.to_reference(moved) if law is not None else moved
+        return shown_value(own.from_reference(moved) if own is not None else moved, method)
 
     def get(self, point: str, method: Method) -> PointReference | None:
         return self.by_point.get((point, method))
@@ -331,8 +332,10 @@ def table_of_columns(board: Board, columns: ReadingColumns, meter: str, referenc
         outlying, away = flagged[method]
         for b, p in zip(*np.nonzero(outlying), strict=True):
             outliers.append(OutlierReading(columns.boards[b], columns.points[part.points[p]], method,
-                                           from_scale(float(part.scaled[b, p]), method), float(away[b, p])))
-        outliers += [OutlierReading(columns.boards[b], columns.points[part.points[p]], method, math.inf, math.inf)
+                                           shown_value(from_scale(float(part.scaled[b, p]), method), method),
+                                           float(away[b, p])))
+        outliers += [OutlierReading(columns.boards[b], columns.points[part.points[p]], method,
+                                    shown_value(math.inf, method), math.inf)
                      for b, p in zip(*np.nonzero(part.slipped & ~outlying), strict=True)]
         kept = np.where(outlying | left_out[:, None], np.nan, part.scaled)
         table.update(_references(board, columns, part, kept, kinds[part.points], method))

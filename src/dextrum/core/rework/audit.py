@@ -17,6 +17,7 @@ import numpy as np
 from dextrum.core.advice.outcomes import AS_A_GOOD_BOARD, OUTCOMES, OutcomeTable
 from dextrum.core.assumptions.auditing import AUDIT_COVER, AUDIT_LEAST, SHOWN_FROM
 from dextrum.core.board import Fault
+from dextrum.core.circuit.capacitance import shown_value
 from dextrum.core.diagnosis.after_repair import chances_made
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
@@ -27,7 +28,7 @@ GOOD = OUTCOMES.index(AS_A_GOOD_BOARD)
 @dataclass(frozen=True)
 class ShownBy:
     """One way in which a part may have been hurt, and how a point that is read would show it. words: of the fault;
-    reads: volts or ohms there, inf for OL; good: on a good board."""
+    reads: volts, ohms or nanofarads there, inf for OL; good: on a good board."""
 
     words: str
     point: str
@@ -122,9 +123,10 @@ class _Read:
                 by_eye[words] = None
                 continue
             point = self.table.points[best]
-            predicted = self.model.predicted_at(point, self.model.board.point_by_id[point].default_method)
+            method = self.model.board.point_by_id[point].default_method
+            predicted = self.model.predicted_at(point, method)
             if predicted is not None:
-                shown.setdefault(words, ShownBy(words, point, float(predicted.values[self.rows[k]]),
-                                                float(predicted.values[NOTHING_ROW])))
+                shown.setdefault(words, ShownBy(words, point, *(
+                    shown_value(float(predicted.values[row]), method) for row in (self.rows[k], NOTHING_ROW))))
         return PartToAudit(name, float(self.harm[ways].sum()), tuple(shown.values()),
                            tuple(words for words in by_eye if words not in shown))

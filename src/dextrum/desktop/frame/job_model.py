@@ -276,12 +276,12 @@ class JobModel(QObject):
 
     @property
     def methods(self) -> frozenset[Method]:
-        """The ways of measuring in hand: one polarity of diode mode, and ohms from point to point."""
-        return frozenset({self.diode_method, Method.RESISTANCE, Method.CONTINUITY})
+        """The ways of measuring in hand: one polarity of diode mode, and what is read from point to point."""
+        return frozenset({self.diode_method, Method.RESISTANCE, Method.CONTINUITY, Method.CAPACITANCE})
 
     def method_at(self, point: Point) -> Method:
         """How a point is measured now."""
-        return self.diode_method if point.to is None else self.ohms_method
+        return point.method_of(self.diode_method, self.ohms_method)
 
     def measure_by(self, diode: Method | None = None, ohms: Method | None = None) -> None:
         """Take another polarity or another way of measuring ohms in hand; what was read by it is shown."""

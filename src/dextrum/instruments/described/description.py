@@ -18,10 +18,22 @@ from dextrum.instruments.described.wire import (
     compiled,
     never_switches_on,
 )
-from dextrum.instruments.protocols import AMPS, CONTINUITY, DIODE, MULTIMETER, OHMS, VOLTS, Declaration, Quantity
+from dextrum.instruments.protocols import (
+    AMPS,
+    CAPACITANCE,
+    CONTINUITY,
+    DIODE,
+    MULTIMETER,
+    OHMS,
+    VOLTS,
+    Declaration,
+    Quantity,
+)
 from dextrum.tongue import tr
 
-UNITS = {DIODE: "V", OHMS: "ohm", CONTINUITY: "ohm", VOLTS: "V", AMPS: "A"}
+UNITS = {DIODE: "V", OHMS: "ohm", CONTINUITY: "ohm", VOLTS: "V", AMPS: "A", CAPACITANCE: "nF"}
+
+
 @dataclass(frozen=True)
 class Mode:
     """One quantity. send: what sets it. check: what asks for the mode, is_set: patterns of which one must match the
@@ -30,13 +42,13 @@ class Mode:
     settles_seconds: after setting it, before a reading counts."""
 
     __pydantic_config__ = STRICT
-    quantity: Literal["diode", "resistance", "continuity", "volts", "amps"]
+    quantity: Literal["diode", "resistance", "continuity", "volts", "amps", "capacitance"]
     send: tuple[str, ...] = ()
     check: str = ""
     is_set: tuple[str, ...] = ()
     ask: str = ""
     shows: tuple[str, ...] = ()
-    unit: Literal["V", "mV", "ohm", "kohm", "A", "mA"] = "V"
+    unit: Literal["V", "mV", "ohm", "kohm", "A", "mA", "F", "uF", "nF"] = "V"
     factor: float = 1.0
     low: float | None = None
     high: float | None = None
@@ -56,9 +68,9 @@ class Mode:
     @cached_property
     def measured(self) -> Quantity:
         """What the program takes it for."""
-        least = {DIODE: -0.005, OHMS: -0.5, CONTINUITY: -0.5, VOLTS: -60.0, AMPS: -6.0}[self.quantity]
-        most = {DIODE: 10.0, OHMS: 2e8, CONTINUITY: 2e8, VOLTS: 60.0, AMPS: 6.0}[self.quantity]
-        zero = -least if self.quantity in (DIODE, OHMS, CONTINUITY) else 0.0
+        least, most = {DIODE: (-0.005, 10.0), OHMS: (-0.5, 2e8), CONTINUITY: (-0.5, 2e8), VOLTS: (-60.0, 60.0),
+                       AMPS: (-6.0, 6.0), CAPACITANCE: (-1.0, 1e8)}[self.quantity]
+        zero = -least if self.quantity in (DIODE, OHMS, CONTINUITY, CAPACITANCE) else 0.0
         return Quantity(self.quantity, UNITS[self.quantity], least if self.low is None else self.low,
                         most if self.high is None else self.high, zero)
 

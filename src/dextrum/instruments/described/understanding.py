@@ -12,12 +12,14 @@ from dextrum.instruments.described.wire import LONGEST_ROW, compiled
 from dextrum.instruments.parse import NOT_A_NUMBER, OVERLOAD, SAME
 from dextrum.tongue import tr
 
-SCALES = {"": 1.0, "m": 1e-3, "u": 1e-6, "\u00b5": 1e-6, "\u03bc": 1e-6, "k": 1e3, "M": 1e6}
+SCALES = {"": 1.0, "m": 1e-3, "u": 1e-6, "\u00b5": 1e-6, "\u03bc": 1e-6, "n": 1e-9, "p": 1e-12, "k": 1e3, "M": 1e6}
 BASES = {"v": "V", "vdc": "V", "dcv": "V", "volt": "V", "volts": "V", "a": "A", "adc": "A", "dca": "A", "amp": "A",
-         "ohm": "ohm", "ohms": "ohm", "\u03c9": "ohm", "r": "ohm"}
+         "ohm": "ohm", "ohms": "ohm", "\u03c9": "ohm", "r": "ohm", "f": "nF", "farad": "nF"}
 """By their small letters; the small letter of both signs of the ohm is an omega."""
 OF_MODE = {"V": ("V", 1.0), "mV": ("V", 1e-3), "ohm": ("ohm", 1.0), "kohm": ("ohm", 1e3), "A": ("A", 1.0),
-           "mA": ("A", 1e-3)}
+           "mA": ("A", 1e-3), "F": ("nF", 1e9), "uF": ("nF", 1e3), "nF": ("nF", 1.0)}
+IN_BASE = {"nF": 1e9}
+"""How many of a base unit are in the unit without a prefix, where that is another."""
 
 
 @cache
@@ -31,7 +33,7 @@ def unit_of(text: str) -> tuple[str, float] | None:
     for length in (0, 1):
         base = BASES.get(plain[length:].casefold())
         if base is not None and plain[:length] in SCALES:
-            return base, SCALES[plain[:length]]
+            return base, SCALES[plain[:length]] * IN_BASE.get(base, 1.0)
     return None
 
 

@@ -20,14 +20,15 @@ from dextrum.core.circuit.solve import resistance_ohms
 from dextrum.core.reference.tester import facing_points
 from dextrum.core.trail import Isolation, Look
 from dextrum.instruments.decided_unit import DecidedUnit
-from dextrum.instruments.protocols import CONTINUITY, DIODE, OHMS, VOLTS
+from dextrum.instruments.protocols import CAPACITANCE, CONTINUITY, DIODE, OHMS, VOLTS, quantity_of
 from dextrum.instruments.simbench.ends import end_named, end_told
 from dextrum.instruments.simulated_board import SimulatedMeter
 from dextrum.instruments.simulated_draw import SimulatedDraw
 from dextrum.instruments.simulated_touch import SimulatedTouch, TouchHabits
 from dextrum.tongue import tr
 
-METHODS = {DIODE: Method.DIODE_RED_GROUND, OHMS: Method.RESISTANCE, CONTINUITY: Method.CONTINUITY}
+METHODS = {DIODE: Method.DIODE_RED_GROUND, OHMS: Method.RESISTANCE, CONTINUITY: Method.CONTINUITY,
+           CAPACITANCE: Method.CAPACITANCE}
 WARM_CELSIUS, ROOM_CELSIUS, COOLS_SECONDS = 55.0, 23.0, 240.0
 VOLTS_PER_CELSIUS = -0.002
 NO_CELL = (5.05, 0.0)
@@ -189,6 +190,8 @@ class SimulatedBench:
         true = self.unit.true_value(point, METHODS[quantity])
         if quantity == DIODE:
             return self._shown_volts(true)
+        if quantity == CAPACITANCE:
+            return true
         return float("inf") if true > MOST_OHMS else true * self.meter.ohms_gain + self.meter.lead_ohms
 
     def _shown_volts(self, true: float) -> float:
@@ -239,7 +242,8 @@ class SimulatedBench:
         point = self.board.point_by_id.get(str(order.get("point")))
         if point is None:
             raise HandRefusedError(tr("There is no point {get}.", get=order.get("point")))
-        quantity = OHMS if point.to is not None else self.quantity if self.quantity != OHMS else DIODE
+        alone = self.quantity if self.quantity not in (OHMS, CAPACITANCE) else DIODE
+        quantity = alone if point.to is None else quantity_of(point.default_method)
         if self.cell != "unplugged" and quantity != VOLTS:
             raise HandRefusedError(CELL_IN)
         self.probe, self._pair = (point.id, quantity), None
@@ -248,7 +252,8 @@ class SimulatedBench:
             self._touch = None
             return {}
         slip = self.meter.bad_touch and self._generator.random() < self.meter.bad_touch
-        value = float("inf") if slip else self._settled(point.id, quantity)
+        missed = 0.0 if quantity == CAPACITANCE else float("inf")
+        value = missed if slip else self._settled(point.id, quantity)
         self._touch = SimulatedTouch(value, self._clock(), self._generator, TouchHabits(noise=self.meter.noise_volts)
                                      if quantity == DIODE else TouchHabits(noise=OHMS_NOISE), quantity != DIODE)
         return {}

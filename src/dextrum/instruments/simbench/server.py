@@ -17,6 +17,7 @@ from typing import Any
 import numpy as np
 
 from dextrum.instruments.protocols import (
+    CAPACITANCE,
     CONTINUITY,
     DIODE,
     LOOPBACK,
@@ -32,7 +33,9 @@ from dextrum.tongue import tr
 
 HANDS_PORT = "hands"
 TROUBLES = ("", "cut", "garbage", "half", "delay", "silent", "unit", "babble", "mode", "range")
-FUNCTIONS = {"DIOD": DIODE, "RES": OHMS, "CONT": CONTINUITY, "VOLT:DC": VOLTS}
+FUNCTIONS = {"DIOD": DIODE, "RES": OHMS, "CONT": CONTINUITY, "VOLT:DC": VOLTS, "CAP": CAPACITANCE}
+FARADS = 1e-9
+"""Of a nanofarad: SCPI speaks in farads."""
 NAMES = {MULTIMETER: "BM-1", POWER_METER: "PM-1", PORT_TESTER: "PT-1", SUPPLY: "BS-1"}
 OVERLOAD = "9.90000000E+37"
 DELAY_SECONDS = 1.3
@@ -109,7 +112,9 @@ class InstrumentMouth:
             if text == "FUNC?":
                 return '"' + next(name for name, q in FUNCTIONS.items() if q == bench.quantity) + '"'
             if text == "READ?":
-                return shown(bench.meter_shows())
+                value = bench.meter_shows()
+                return f"{FARADS * value:.4E}" if bench.quantity == CAPACITANCE and value != float("inf") else shown(
+                    value)
         if self.kind == POWER_METER and text == "FETC:ARR?":
             return ";".join(f"{t:.4f},{v:.3f},{a:.3f}" for t, v, a in bench.power_samples()) or "0"
         if self.kind == PORT_TESTER and text == "SCAN?":
