@@ -161,6 +161,14 @@ class FoundTest(unittest.TestCase):
             self.assertGreater(twice.chance_of_part["C63"], once.chance_of_part["C63"])
             self.assertGreater(twice.chance_of_part["C63"], 0.5)
 
+    def test_what_has_a_capacitance_is_not_missing(self) -> None:
+        twice, _ = weighed(read(22.0), read(22.0))
+        hypotheses, sets = twice.posterior.hypotheses, twice.posterior.sets
+        of = {kind: sum(float(w) for rows, w in zip(sets.rows, sets.weight, strict=True) if any(
+            row != NO_ROW and hypotheses.faults[int(hypotheses.fault_of_row[row])].id == f"C63:{kind}"
+            for row in rows if row >= FIRST_FAULT_ROW)) for kind in ("missing_part", "wrong_part")}
+        self.assertGreater(of["wrong_part"], 5.0 * of["missing_part"])
+
     def test_a_slip_of_the_probe_is_no_missing_part_yet(self) -> None:
         _, before = weighed()
         _, once = weighed(read(0.05))

@@ -51,7 +51,8 @@ def _law(law: MeterCorrection) -> str:
     said = tr("{partition} gain {gain:.4f} ± {interval:.4f}, offset ", partition=law.method.words.partition(",")[0],
               gain=law.gain, interval=INTERVAL * law.gain_spread)
     if law.method is Method.CAPACITANCE:  # its gain and offset are those of ohms at a kilohertz
-        return tr("capacitance reads {share:+.1f} % ({pairs} pairs)", share=100 * (law.gain - 1.0), pairs=law.pairs)
+        share = round(100 * (law.gain - 1.0), 1) + 0.0
+        return tr("capacitance reads {share:+.1f} % ({pairs} pairs)", share=share, pairs=law.pairs)
     if law.method.is_diode:
         return said + tr("{offset:+.1f} ± {interval:.1f} mV ({pairs} pairs)", offset=1000 * law.offset,
                          interval=1000 * INTERVAL * law.offset_spread, pairs=law.pairs)

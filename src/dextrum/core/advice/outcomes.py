@@ -12,11 +12,11 @@ from functools import cached_property
 import numpy as np
 from scipy.special import ndtr, stdtrit
 
-from dextrum.core.assumptions.readings import COMPLIANCE_VOLTS, ELSE_SHARE, PARTED_LEAKS
+from dextrum.core.assumptions.readings import COMPLIANCE_VOLTS, ELSE_SHARE
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.expected import Expected, expected_at
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW, SOMETHING_ELSE_ROW
-from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE
+from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, leaks_where_parted
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.reference.judge import NEAR_ZERO_VOLTS
 from dextrum.tongue import tr
@@ -93,7 +93,7 @@ def shares_of(expected: Expected, method: Method) -> np.ndarray:
         share[:GOOD] *= ~raises
     if expected.opens:
         # What a fault has opened may read a number all the same: high, mostly.
-        leaks = PARTED_LEAKS[method.is_diode] * np.isinf(expected.means)
+        leaks = leaks_where_parted(method) * np.isinf(expected.means)
         share[-2] += leaks * share[-1]
         share[-1] *= 1.0 - leaks
     share *= 1.0 - CONTACT_FAILURE

@@ -170,7 +170,7 @@ def _if_as_packed(expected: Expected, method: Method, value: float, touches: int
             above = stdtr(expected.freedom, (means - COMPLIANCE_VOLTS) / expected.spreads)
         else:
             above = np.zeros_like(means)
-        leaks = PARTED_LEAKS[method.is_diode] if expected.opens else 0.0
+        leaks = leaks_where_parted(method) if expected.opens else 0.0
         reads_open = 1.0 - OPEN_READS_NUMBER - leaks
         leaky = 0.0 if shared is None else _leaks_by(expected, shared, method)
         chance = np.where(is_open, (1.0 - leaky) * reads_open + leaky * failure, (1.0 - failure) * above + failure)
@@ -199,12 +199,18 @@ def _if_as_packed(expected: Expected, method: Method, value: float, touches: int
     return np.asarray(np.log(np.where(is_open, _anything(value, method), density) if expected.unsaid else density))
 
 
+def leaks_where_parted(method: Method) -> float:
+    """Chance that what a fault has opened reads a number all the same. Where a capacitor is missing nothing leaks: what
+    has a capacitance is one."""
+    return 0.0 if method is Method.CAPACITANCE else PARTED_LEAKS[method.is_diode]
+
+
 def _leaks_by(expected: Expected, shared: SharedDeviation, method: Method) -> np.ndarray:
     """Chance that what should read OL leaks, by the number that its copper has read, (N,); 0 where it has read none."""
     if not expected.opens:
         return np.zeros(len(shared.leaked))
     low, high = LEAK_VOLTS if method.is_diode else LEAK_LOG_OHMS
-    leak = PARTED_LEAKS[method.is_diode] / (high - low)
+    leak = leaks_where_parted(method) / (high - low)
     broad = OPEN_READS_NUMBER * (BROAD_VOLTS if method.is_diode else BROAD_LOG_OHMS)
     return np.where((shared.leaked >= low) & (shared.leaked <= high), leak / (leak + broad), 0.0)
 
@@ -212,7 +218,7 @@ def _leaks_by(expected: Expected, shared: SharedDeviation, method: Method) -> np
 def _leaking(scaled: float, method: Method) -> float:
     """Density of a number read across, or beyond, what a fault has opened."""
     low, high = LEAK_VOLTS if method.is_diode else LEAK_LOG_OHMS
-    return PARTED_LEAKS[method.is_diode] / (high - low) if low <= scaled <= high else 0.0
+    return leaks_where_parted(method) / (high - low) if low <= scaled <= high else 0.0
 
 
 def _anything(value: float, method: Method) -> float:

@@ -131,9 +131,11 @@ def _away(scaled: np.ndarray, known: PointReference | None) -> np.ndarray:
         return np.where(np.isnan(scaled), np.nan, 0.0)
     opens = np.isinf(scaled)
     if np.isinf(known.centre):
-        return np.where(np.isnan(scaled), np.nan, np.where(opens, 0.0, -np.inf))
-    with np.errstate(invalid="ignore"):
-        return np.where(opens, np.inf, (scaled - known.centre) / max(known.spread, 1e-9))
+        found = np.where(np.isnan(scaled), np.nan, np.where(opens, 0.0, -np.inf))
+    else:
+        with np.errstate(invalid="ignore"):
+            found = np.where(opens, np.inf, (scaled - known.centre) / max(known.spread, 1e-9))
+    return -found if known.method is Method.CAPACITANCE else found  # what impedes more is less of a capacitor
 
 
 def _point_known(known: PointReference | None, way: tuple[str, Method], boards: int, last: str,

@@ -121,7 +121,7 @@ class PointDelegate(QStyledItemDelegate):
             colour = look.verdict_colour(verdict)
             painter.setPen(colour if verdict.is_off else look.colour("ink"))
             painter.setFont(look.font(15, QFont.Weight.DemiBold if verdict.is_off else QFont.Weight.Normal))
-            value = value_text(judged) + " " + judged.method.unit if judged.reading.value != float("inf") else "OL"
+            value = value_words(judged.reading.shown, judged.method) + ("~" if judged.reading.wavering else "")
             painter.drawText(upper.adjusted(0, 0, -look.px(20), 0), end, value)
             draw_mark(painter, verdict, inner.right() - look.px(8), upper.center().y(), look.px(13), colour)
             word = verdict.words

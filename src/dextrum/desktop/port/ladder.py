@@ -408,5 +408,6 @@ class PortLadder(QWidget):
 
 def value_text(judged: JudgedReading) -> str:
     value = judged.reading.shown
-    text = "OL" if value == float("inf") else (f"{value:.3f}" if judged.method.is_diode else f"{value:.2f}")
+    digits = ".3f" if judged.method.is_diode else ".4g" if judged.method is Method.CAPACITANCE else ".2f"
+    text = "OL" if value == float("inf") else f"{value:{digits}}"
     return text + ("~" if judged.reading.wavering else "")
