@@ -59,6 +59,14 @@ def weighed(*payloads: Payload) -> tuple[Assessment, Weighing]:
     return done, Weighing(duo_advice(), done.posterior, done.facts)
 
 
+def chance_of(done: Assessment, fault: str) -> float:
+    """That it is there, alone or with others."""
+    hypotheses, sets = done.posterior.hypotheses, done.posterior.sets
+    own = {row for row in range(FIRST_FAULT_ROW, hypotheses.count)
+           if hypotheses.faults[int(hypotheses.fault_of_row[row])].id == fault}
+    return sum(float(w) for rows, w in zip(sets.rows, sets.weight, strict=True) if own & set(rows.tolist()))
+
+
 def read(nanofarads: float, point: str = COUPLING) -> Readings:
     return Readings(FARADS, (PointReading(point, nanofarads),), "M1")
 
@@ -120,6 +128,15 @@ class PredictedTest(unittest.TestCase):
         self.assertTrue(touched.all())
 
 
+    def test_a_short_explains_an_overload_alone_and_no_more_with_an_odd_capacitor_beside_it(self) -> None:
+        short, odd = row_of("U1:hard_short:V15"), row_of("C13:wrong_part", 10.0)
+        model = duo_advice().model
+        self.assertTrue(model.pairs.meets[short, odd])
+        shorted = Readings(Method.RESISTANCE, (PointReading("C13.1-2", 1.25),), "M1")
+        done, _ = weighed(shorted, shorted, *[read(math.inf, "C13.nF")] * 2)
+        self.assertLess(chance_of(done, "C13:wrong_part") + chance_of(done, "C13:missing_part"), 0.01)
+
+
 class JudgedTest(unittest.TestCase):
     def test_words_are_those_of_farads_and_not_of_ohms(self) -> None:
         references = duo_advice().model.references
@@ -163,11 +180,7 @@ class FoundTest(unittest.TestCase):
 
     def test_what_has_a_capacitance_is_not_missing(self) -> None:
         twice, _ = weighed(read(22.0), read(22.0))
-        hypotheses, sets = twice.posterior.hypotheses, twice.posterior.sets
-        of = {kind: sum(float(w) for rows, w in zip(sets.rows, sets.weight, strict=True) if any(
-            row != NO_ROW and hypotheses.faults[int(hypotheses.fault_of_row[row])].id == f"C63:{kind}"
-            for row in rows if row >= FIRST_FAULT_ROW)) for kind in ("missing_part", "wrong_part")}
-        self.assertGreater(of["wrong_part"], 5.0 * of["missing_part"])
+        self.assertGreater(chance_of(twice, "C63:wrong_part"), 5.0 * chance_of(twice, "C63:missing_part"))
 
     def test_a_slip_of_the_probe_is_no_missing_part_yet(self) -> None:
         _, before = weighed()

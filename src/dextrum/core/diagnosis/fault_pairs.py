@@ -18,6 +18,7 @@ from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.islands import island_of
 from dextrum.core.circuit.network import Circuit
 from dextrum.core.diagnosis.apart_prior import ApartPrior, apart_prior
+from dextrum.core.diagnosis.farads_of_rows import changes_farads
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, Hypotheses
 from dextrum.core.faults.registry import KINDS
 
@@ -28,10 +29,10 @@ FEEDERS = frozenset({ComponentKind.FUSE, ComponentKind.FILTER, ComponentKind.LIN
 class FaultPairs:
     """log_prior: (R, R), ln of the prior of both rows together, symmetric, -inf where they can't be; meets: (R, R),
     whether what they change is joined; cuts: (R,), rows that cut the network; near_ends: (R, P), whether a row changes
-    an island at either end of a point measured from end to end. first, second: (M,) the rows of every pair that meets;
-    apart: what those weigh that don't. spans: (R,), rows that change more than one island, and so can join what sits on
-    them. caused: (F, F), whether the first fault may be
-    what the second took with it.
+    an island at either end of a point measured from end to end, or the capacitance between them. first, second: (M,)
+    the rows of every pair that meets; apart: what those weigh that don't. spans: (R,), rows that change more than one
+    island, and so can join what sits on them. caused: (F, F), whether the first fault may be what the second took with
+    it.
     """
 
     log_prior: np.ndarray
@@ -185,7 +186,8 @@ def build_fault_pairs(board: Board, circuit: Circuit, hypotheses: Hypotheses, ed
     rows = hypotheses.count
     log_prior = np.full((rows, rows), -np.inf)
     islands = touched_islands(circuit, edits).astype(np.float32)
-    near = _near_ends(board, circuit, islands)
+    # What takes or gives capacitance conducts as before, and meets what else is read there all the same.
+    near = _near_ends(board, circuit, islands) | changes_farads(board, hypotheses)
     ends = near.astype(np.float32)
     meets = ((islands @ islands.T) > 0) | ((ends @ ends.T) > 0)
     cuts = np.array([bool(e.cut_resistances or e.moved) for e in edits], dtype=bool)

@@ -228,8 +228,7 @@ class DiagnosisModel:
         predicted = self.predicted_at(point, method)
         if predicted is None:
             raise KeyError(point)
-        return predicted.touched if method.is_diode else np.asarray(
-            predicted.touched | self.pairs.near_ends[:, self.resistance.column[point]])
+        return predicted.touched if method.is_diode else self.pairs.near_ends[:, self.resistance.column[point]]
 
     @cached_property
     def _at_points(self) -> dict[tuple[str, Method], PointPredictions | None]:

@@ -15,8 +15,9 @@ from dextrum.core.circuit.islands import Island, island_of
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.circuit.network import GROUND, Circuit
 from dextrum.core.circuit.solve import resistance_ohms, solve_islands
+from dextrum.core.diagnosis.farads_of_rows import held_nanofarads
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, Hypotheses
-from dextrum.core.faults.registry import KINDS, edit_for
+from dextrum.core.faults.registry import edit_for
 from dextrum.core.faults.taken_along import taken_along
 
 
@@ -218,17 +219,10 @@ def predict_capacitance(board: Board, hypotheses: Hypotheses, ohms: Predictions,
     for column, point in enumerate(board.points):
         if point.default_method is not Method.CAPACITANCE:
             continue
-        parts = {part.designator: part.nanofarads or 0.0 for part in capacitors_between(board, point)
-                 if part.designator not in isolated}
-        good = sum(parts.values())
-        held = np.full(hypotheses.count, good)
-        for row in range(FIRST_FAULT_ROW, hypotheses.count):
-            fault = hypotheses.faults[int(hypotheses.fault_of_row[row])]
-            own = parts.get(fault.part)
-            if own is not None:
-                held[row] += KINDS[fault.kind].nanofarads(own, float(hypotheses.ohms[row])) - own
+        held = held_nanofarads(board, hypotheses, point, isolated)
         conducts = ohms.values[:, column] < LEAST_OHMS_TO_CHARGE
         values[:, column] = np.where(conducts, 0.0, impeding_ohms_of(held))
         touched[:, column] = values[:, column] != values[NOTHING_ROW, column]
-        moved[column] = len(parts) < len(capacitors_between(board, point)) or bool(ohms.moved[column])
+        moved[column] = bool(ohms.moved[column]) or any(part.designator in isolated
+                                                        for part in capacitors_between(board, point))
     return Predictions(Method.CAPACITANCE, values, touched, ohms.column, moved)
