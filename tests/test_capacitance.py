@@ -141,7 +141,7 @@ class JudgedTest(unittest.TestCase):
     def test_words_are_those_of_farads_and_not_of_ohms(self) -> None:
         references = duo_advice().model.references
         for value, verdict in ((221.0, Verdict.WITHIN), (22.0, Verdict.LOW), (2200.0, Verdict.HIGH),
-                               (0.04, Verdict.OPEN), (math.inf, Verdict.HIGH)):
+                               (0.04, Verdict.OPEN), (math.inf, Verdict.PARTIAL_SHORT)):
             judged = judge_reading(duo_board(), references, COUPLING, FARADS, value)
             self.assertIs(judged.verdict, verdict, value)
             self.assertTrue(judged.low < judged.centre < judged.high)

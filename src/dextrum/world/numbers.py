@@ -90,7 +90,7 @@ class Hands:
     poor_volts: float = _number(0.03, 0.01, 0.08, "V", "mean of how much")
     contact_minutes: float = _number(0.1, 0.05, 0.3, "min", "for the next contact in a walk along the port", True)
     touch_minutes: float = _number(0.33, 0.2, 0.8, "min", "for one point elsewhere on the board", True)
-    farads_minutes: float = _number(0.2, 0.05, 0.5, "min", "more, for one that is read in farads", True)
+    farads_minutes: float = _number(0.25, 0.1, 0.6, "min", "more, for one that is read in farads", True)
 
 
 @dataclass(frozen=True)

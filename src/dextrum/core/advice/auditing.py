@@ -24,6 +24,6 @@ def audits_due(advice: AdviceModel, seen: JobFacts, due: Iterable[str], explain:
         if rework.action in HOT_ACTIONS:
             taken = {point for epoch, point in readings if epoch >= since}
             found.append(audit_walk(advice.model, advice.outcomes, rework.part, taken, read_anyhow, seen.access,
-                                    explain, rework.action, planned.get(rework.part, "")))
+                                    explain, rework.action, planned.get(rework.part, ""), advice.rates))
             read_anyhow += found[-1].points
     return tuple(found)

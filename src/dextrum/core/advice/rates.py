@@ -12,8 +12,8 @@ from dextrum.core.board.bounds import require
 class ShopRates:
     """labour in currency per minute; the rest in minutes. touch_minutes: finding one point on the board and reading it;
     contact_minutes: the next contact of a port, in a walk along it. farads_minutes: what a reading of capacitance takes
-    beyond that, with the dial to turn and the meter to charge what it reads. replug_minutes: the cell in for power, and
-    out again.
+    beyond that: the dial, what is left in it let out, some seconds of charging. replug_minutes: the cell in for power,
+    and out again.
 
     waiting_share: of a minute of waiting, what it costs in labour while other jobs fit in. charge_floor_share: of the
     cell's capacity, what a unit must hold before it goes back.
@@ -22,7 +22,7 @@ class ShopRates:
     labour_per_minute: float = 0.8
     touch_minutes: float = 0.4
     contact_minutes: float = 0.08
-    farads_minutes: float = 0.15
+    farads_minutes: float = 0.3
     look_minutes: float = 1.0
     board_look_minutes: float = 2.5
     supply_minutes: float = 1.5

@@ -134,6 +134,8 @@ def judge(value: float, reference: PointReference | None, false_alarm_per_scan: 
         tail = 2.0 * float(stdtr(reference.freedom, -abs(t)))
         verdict = (Verdict.WITHIN if low <= value <= high
                    else Verdict.HIGH if value > high else _below(value, centre, method, to_ground))
+    if method is Method.CAPACITANCE and value == float("inf"):
+        verdict = Verdict.PARTIAL_SHORT  # what conducts between its ends keeps the meter from charging it
     if wavering:
         verdict = Verdict.WAVERING
     return Judgement(verdict, t, tail, low, high, centre, reference.boards, reference.origin)

@@ -15,6 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dextrum.core.advice.outcomes import AS_A_GOOD_BOARD, OUTCOMES, OutcomeTable
+from dextrum.core.advice.rates import ShopRates
 from dextrum.core.assumptions.auditing import AUDIT_COVER, AUDIT_LEAST, SHOWN_FROM
 from dextrum.core.board import Fault
 from dextrum.core.circuit.capacitance import shown_value
@@ -23,6 +24,8 @@ from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 
 GOOD = OUTCOMES.index(AS_A_GOOD_BOARD)
+
+USUAL_RATES = ShopRates()
 
 
 @dataclass(frozen=True)
@@ -60,10 +63,10 @@ class AuditWalk:
 
 def audit_walk(model: DiagnosisModel, table: OutcomeTable, part: str, taken: Iterable[str] = (),
                due: Iterable[str] = (), access: str = "", explain: bool = True, action: str = "replace",
-               recipe: str = "") -> AuditWalk:
+               recipe: str = "", rates: ShopRates = USUAL_RATES) -> AuditWalk:
     """What is read and looked at round a part after heat. taken: points read since; due: points that are read anyhow.
     access: how far the unit is open; points behind a deeper level are left alone. explain: with the parts. action,
-    recipe: as for `chances_made`."""
+    recipe: as for `chances_made`. rates: a reading that takes longer must catch as much more."""
     made = chances_made(model, part, action=action, recipe=recipe)
     rows = np.flatnonzero(made > 0.0)
     harm = made[rows]
@@ -78,9 +81,10 @@ def audit_walk(model: DiagnosisModel, table: OutcomeTable, part: str, taken: Ite
     used = [table.place[p] for p in dict.fromkeys((*taken, *due)) if p in table.place]
     hidden = harm * np.prod(1.0 - told[used], axis=0)
     readable = float(harm @ told[near].max(axis=0)) if near.any() else 0.0
+    takes = np.array([rates.reading_minutes(model.board.point_by_id[p]) for p in table.points]) / rates.touch_minutes
     chosen: list[int] = []
     while harm.sum() - hidden.sum() < AUDIT_COVER * readable:
-        gain = np.where(near, told @ hidden, 0.0)
+        gain = np.where(near, told @ hidden, 0.0) / takes
         best = int(gain.argmax())
         if gain[best] < AUDIT_LEAST * harm.sum() or best in chosen:
             break
