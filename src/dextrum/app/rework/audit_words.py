@@ -57,7 +57,7 @@ def by_eye_words(audit: AuditWalk) -> str:
     joints = [part.part for part in audit.parts if any("joint" in words for words in part.by_eye)]
     said = [f"{words}: {_few(parts)}" for words, parts in found.items() if "joint" not in words]
     said += [tr("joints: {few}", few=_few(joints))] if joints else []
-    return tr("By eye, since no reading shows it: {said}.", said="; ".join(said)) if said else ""
+    return tr("By eye, since none of these readings shows it: {said}.", said="; ".join(said)) if said else ""
 
 
 def audit_sentence(audit: AuditWalk) -> str:
