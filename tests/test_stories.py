@@ -119,6 +119,12 @@ CASES = (
          (), (Intake("x", ("no_charge",)), Look(("clean",)), *GOOD, PORT, Proof("charge_a", True),
               Proof("charge_b", True), Proof("boot", True), Proof("dock_a", True), Proof("dock_b", True),
               Proof("rails", True), Proof("touch", True)), (), 0.0, ("F1", "U2", "J1")),
+    Case("two capacitors in each other's place", "It charges and the dock stays dark; every line reads well, and only "
+         "farads tell: one too few here, one too few there.",
+         ("C60:wrong_part", "C30:wrong_part"), (Intake("x", ("no_dock",), history="opened before"), Look(("clean",)),
+                                                *GOOD, Proof("dock_a", False), Proof("dock_b", False), PORT, "C60.1",
+                                                "C60.2", "C60.1-2", "C61.nF", "C60.nF", "C60.nF", "C30.nF", "C30.nF"),
+         ("C60", "C30"), 0.6, ("U3",), ("repair", "measure", "unplug_cell", "look_board")),
     Case("port packed with dirt", "Dirt imitates a dead port: it is cleaned and looked at again before anything else.",
          (), (Intake("x", ("no_charge",)), Look(("dirt",))), (), 0.0, (), ("clean",)),
     Case("cleaned and well", "After cleaning it draws both ways and reads well: it is tried, and nothing is opened.",

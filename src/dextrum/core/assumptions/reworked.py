@@ -10,6 +10,15 @@ BY_HANDS = assumed(
     "Of all that fails of such a part, what somebody's earlier work has made, where a pack has no rate of it.",
     "Few boards come in worked on, and most of that work is seen, but for small parts put back in each other's place; "
     "after a repair here such faults count by what the repair may have done.")
+SWAPPED_PAIR = assumed(
+    "swapped_pair", 5000.0, "times", 100, 20000,
+    "A small part has another value, beside one of its kind within reach that has as well.",
+    "One mistake of the hand makes both: whoever finds one finds the other every second time. By chance hardly any "
+    "board has two.")
+MOST_SWAP_MM = 10.0
+"""How far apart two parts lie that get into each other's place while one chip is worked on."""
+LEAST_UNLIKE = 1.5
+"""Times; values nearer than that are of use in each other's place."""
 TURNED_GROUND_OHMS = assumed(
     "turned_ground_ohms", 0.05, "ohm", 0.01, 1.0,
     "From the ground pin of a chip that was put in turned, through its frame, to ground.",

@@ -20,6 +20,7 @@ from dextrum.core.circuit.network import Circuit
 from dextrum.core.diagnosis.apart_prior import ApartPrior, apart_prior
 from dextrum.core.diagnosis.farads_of_rows import changes_farads
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, Hypotheses
+from dextrum.core.diagnosis.swapped_parts import in_each_others_place
 from dextrum.core.faults.registry import KINDS
 
 FEEDERS = frozenset({ComponentKind.FUSE, ComponentKind.FILTER, ComponentKind.LINK})
@@ -201,7 +202,8 @@ def build_fault_pairs(board: Board, circuit: Circuit, hypotheses: Hypotheses, ed
         faulty = float(weight.sum())
         share = weight / faulty
         own_share[FIRST_FAULT_ROW:], category[FIRST_FAULT_ROW:] = share, place[of]
-        factor = np.where(_together(board, hypotheses), np.maximum(raised, raised.T), 0.0)
+        factor = np.where(_together(board, hypotheses), np.maximum(raised, raised.T) * in_each_others_place(
+            board, hypotheses), 0.0)
         joint = factor[np.ix_(of, of)] * np.outer(share, share)
         total = float(np.triu(joint, 1).sum())
         with np.errstate(divide="ignore"):
