@@ -134,8 +134,8 @@ class Point:
     """A place a probe can be put.
 
     at: 'PART.TERMINAL', 'PART.CONTACT/tail' or '@NET'. to: the second probe's place for a point-to-point
-    reading; without it the other probe is on ground. kind: points of one kind share their spread; that of kind
-    `CAPACITANCE_KIND` is read in nanofarads.
+    reading; without it the other probe is on ground. kind: points of one kind share their spread; those of the kind
+    'capacitance' are read in nanofarads.
     """
 
     __pydantic_config__ = STRICT
