@@ -13,6 +13,8 @@ from dextrum.app.advising.assess import assess
 from dextrum.core.advice import before_repair
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.before_repair import _beside_what_was_changed, _unread_rails, before_giving_up
+from dextrum.core.advice.giving_up import tried_before_the_end
+from dextrum.core.advice.measuring import try_actions
 from dextrum.core.advice.rules import Turn, _seen_first, _tried_anew
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.assumptions.planning import MOST_TIMES, OPEN_TOUCHES
@@ -21,6 +23,7 @@ from dextrum.core.diagnosis.after_repair import weigh_trail
 from dextrum.core.job import job_facts
 from dextrum.core.trail import (
     AUDIT_STEPS,
+    Access,
     Audit,
     BoardLook,
     Injection,
@@ -185,6 +188,23 @@ class OnceIsNotEnoughTest(unittest.TestCase):
             with mock.patch.object(Weighing, "unexplained", unexplained):
                 found = _tried_anew(cast(Turn, SimpleNamespace(weighing=weighing)))
             self.assertEqual((found.kind, found.target) if found else None, ("try", "dock_a") if again else None)
+
+    def test_a_repaired_unit_is_tried_once_before_it_is_written_off(self) -> None:
+        repaired: tuple[Payload, ...] = (Access("board_out"), replaced("C24"))
+        ground = tuple(Readings(Method.DIODE_RED_GROUND, (PointReading(point, 0.001),), "M1")
+                       for point in ("TP5", "TP5", "TP5"))
+        line = tuple(Readings(Method.DIODE_RED_GROUND, (PointReading("TP7", 0.001),), "M1") for _ in range(3))
+        for payloads, nothing, tried in ((repaired, 0.02, True), ((*repaired, *line), 0.02, True),
+                                         (repaired, 0.001, False), ((), 0.02, False),
+                                         ((*repaired, *ground), 0.02, False),
+                                         ((*repaired, Proof("dock_a", False)), 0.02, False)):
+            weighing = self.weighing(*payloads)
+            candidates = [*try_actions(weighing), self.END]
+            weighing.nothing = nothing
+            found = tried_before_the_end(weighing, candidates)
+            with self.subTest(payloads=len(payloads), nothing=nothing):
+                self.assertEqual(found is not None and found.kind == "try", tried)
+        self.assertIsNone(tried_before_the_end(self.weighing(*repaired), [self.END]), "where nothing can be tried")
 
 
 if __name__ == "__main__":

@@ -2,15 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import replace
+
 from dextrum.core.advice.actions import Action
+from dextrum.core.advice.on_ground import held_by_ground
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent
 from dextrum.core.assumptions.planning import BEYOND_REPAIR
+from dextrum.core.board.kinds import FEED_ROLES
 from dextrum.core.job import JobFacts
 from dextrum.tongue import tr
 
 ENDINGS = ("give_up", "grow_pack")
 """Kinds of step that leave a unit unmended: what may tell more comes before either."""
+LEAST_WORKING = 0.01
+"""Chance that a repaired unit works all the same, from which it is tried before it is written off: some minutes beside
+the hour that it has had, and the whole unit to lose."""
 
 
 def giving_up(weighing: Weighing, looked: bool) -> list[Action]:
@@ -33,6 +41,22 @@ def giving_up(weighing: Weighing, looked: bool) -> list[Action]:
               percent=percent(beyond)) if beyond > BEYOND_REPAIR
            else tr("Writes off the unit (donor value: {donor_value:.0f}).", donor_value=weighing.board.donor_value))
     return [Action("give_up", "", tr("Write it off, kept for parts"), "", why, 0.0, value, expected)]
+
+
+def tried_before_the_end(weighing: Weighing, candidates: Sequence[Action]) -> Action | None:
+    """One trial after a repair, where nothing has been tried since and the unit is about to be written off for a part
+    that can't be mended: not all that is broken does harm, and a unit that works is not given up. The check that most
+    likely fails tells most. None where a rail is on ground, where it hardly works, and where no check is."""
+    board, facts = weighing.board, weighing.facts
+    tried = {check.id for check in board.checks if check.functions} & (facts.proofs or {}).keys()
+    held = {board.net_by_name[board.net_of_point[point]].role for point in held_by_ground(weighing)}
+    if not facts.epoch or tried or held & FEED_ROLES or weighing.nothing < LEAST_WORKING:
+        return None
+    tries = [action for action in candidates if action.kind == "try" and ("try", action.target) in weighing.joints]
+    if not tries:
+        return None
+    found = max(tries, key=lambda action: float(weighing.joints["try", action.target][1].sum()))
+    return replace(found, why=tr("Nothing was tried since the repair: before it is written off, see what it does."))
 
 
 def unproved(seen: JobFacts) -> bool:

@@ -13,7 +13,7 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.before_repair import at_stake, before_giving_up, before_repair, processor_first, touch_again
 from dextrum.core.advice.doubt_actions import charging_action
 from dextrum.core.advice.elimination import beyond_what_is_off, pulled_down
-from dextrum.core.advice.giving_up import ENDINGS, unproved
+from dextrum.core.advice.giving_up import ENDINGS, tried_before_the_end, unproved
 from dextrum.core.advice.lifting_gates import lifting_action
 from dextrum.core.advice.protocol import protocol
 from dextrum.core.advice.proving import proving, tried_anew
@@ -157,7 +157,8 @@ def _looked_further(turn: Turn) -> Action | None:
         weighing, turn.candidates, turn.looked, named, turn.unpowered)
     if found is not None or turn.unpowered:
         return found
-    return (turn.proof(0.0) if turn.seen.epoch else None) or _tried_anew(turn)
+    return (turn.proof(0.0) if turn.seen.epoch else None) or _tried_anew(turn) or tried_before_the_end(
+        weighing, turn.candidates)
 
 
 def _tried_anew(turn: Turn) -> Action | None:
