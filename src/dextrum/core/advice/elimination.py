@@ -39,6 +39,8 @@ from dextrum.tongue import tr
 
 IN_SERIES = frozenset({ComponentKind.LINK, ComponentKind.FUSE, ComponentKind.FILTER, ComponentKind.INDUCTOR})
 MOST_LOADS = 10
+SAME_CHANCE_DIGITS = 5
+"""To so many digits chances are told apart."""
 
 
 @dataclass(frozen=True)
@@ -83,16 +85,19 @@ def volts_at_a_milliampere(point: Point, value: float) -> float:
 
 def leaking_points(weighing: Weighing, isolated: Isolated) -> tuple[str, ...]:
     """Points against ground, on copper that has been read, of which it is likely that something pulls them down with
-    these parts off, though by no more than boards differ; one of each piece of copper, the likeliest first. Of one
-    copper, ohms to ground before junctions, read or not: kilohms that move a junction by a few millivolts are plain
-    there. What lies beyond a link that is off is a piece of its own, and hasn't been read by itself."""
+    these parts off, though by no more than boards differ; one of each piece of copper, the likeliest first, and of
+    those alike the ones read in ohms. Of one copper, ohms to ground before junctions, read or not: kilohms that move a
+    junction by a few millivolts are plain there. What lies beyond a link that is off is a piece of its own, and hasn't
+    been read by itself."""
     copper = weighing.advice.model.isolating(isolated).copper
     found: dict[int, tuple[float, str]] = {}
     for method in (Method.DIODE_RED_GROUND, Method.RESISTANCE):
         for point, chance in _likely_leaks(weighing, isolated, method):
             likeliest = max(chance, found.get(copper[point], (0.0, ""))[0])
             found[copper[point]] = likeliest, point
-    return tuple(point for _, point in sorted(found.values(), key=lambda one: -one[0]))
+    # Sums of the same chances may differ in their last digits; of those alike, ohms speak more plainly.
+    return tuple(point for _, point in sorted(found.values(), key=lambda one: (
+        -round(one[0], SAME_CHANCE_DIGITS), weighing.board.point_by_id[one[1]].default_method.is_diode)))
 
 
 def _likely_leaks(weighing: Weighing, isolated: Isolated, method: Method) -> list[tuple[str, float]]:
