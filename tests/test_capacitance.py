@@ -11,7 +11,7 @@ from dextrum.app.advising.assess import Assessment, assess
 from dextrum.app.reading.judged import judge_reading
 from dextrum.app.reading.typed import parse_reading
 from dextrum.core.advice.weighing import Weighing
-from dextrum.core.board import Method
+from dextrum.core.board import Method, Point, Side
 from dextrum.core.board.value_words import value_words
 from dextrum.core.circuit.capacitance import (
     LEAST_NANOFARADS,
@@ -94,6 +94,10 @@ class PredictedTest(unittest.TestCase):
                          ["C18", "C20", "C21"])
         self.assertEqual(capacitors_between(board, board.point_by_id["J1.A4"]), ())
         self.assertAlmostEqual(predicted(ON_RAIL, NOTHING_ROW), 21_000.0)
+
+    def test_a_point_with_one_end_is_refused(self) -> None:
+        with self.assertRaisesRegex(ValueError, "other end"):
+            Point("X", "C63.1", Side.TOP, 1.0, 1.0, "", "capacitance")
 
     def test_a_missing_part_and_one_in_its_place(self) -> None:
         self.assertAlmostEqual(predicted(COUPLING, NOTHING_ROW), 220.0)

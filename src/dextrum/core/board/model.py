@@ -149,6 +149,10 @@ class Point:
     to: str | None = None
     words: str = ""
 
+    def __post_init__(self) -> None:
+        if self.kind == CAPACITANCE_KIND and self.to is None:
+            raise ValueError(tr("to is missing; expected the other end of what is read in farads"))
+
     @property
     def methods(self) -> tuple[Method, ...]:
         if self.to is None:
