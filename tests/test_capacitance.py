@@ -24,6 +24,8 @@ from dextrum.core.circuit.capacitance import (
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NO_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.joint_predictions import joint_values
 from dextrum.core.reference.judge import Verdict
+from dextrum.core.reference.meters import MeterCorrection
+from dextrum.core.reference.table import ReferenceTable
 from dextrum.core.trail import Access, Cell, Intake, JobOpened, Look, Payload, PointReading, Readings, Supply
 from dextrum.errors import EntryRefusedError
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard, SimulatedMeter
@@ -154,6 +156,13 @@ class JudgedTest(unittest.TestCase):
     def test_a_capacitor_to_ground_that_reads_little_is_no_short(self) -> None:
         judged = judge_reading(duo_board(), duo_advice().model.references, "C12.nF", FARADS, 90.0)
         self.assertIs(judged.verdict, Verdict.LOW)
+
+    def test_another_meter_moves_a_number_and_no_overload(self) -> None:
+        law = MeterCorrection("M2", FARADS, 1.02, 0.05, (0.0, 0.0, 0.0), 0.01, 40)
+        table = ReferenceTable({}, 6, "M1", corrections={("M2", FARADS): law}, reference_meter="M1")
+        self.assertAlmostEqual(table.as_this_meter(220.0, "M2", FARADS), 220.0 / 1.02, delta=0.1)
+        self.assertEqual(table.as_this_meter(math.inf, "M2", FARADS), math.inf)
+        self.assertEqual(table.as_this_meter(0.05, "M2", FARADS), 0.0)
 
     def test_shown_as_meters_do(self) -> None:
         for value, words in ((0.05, "0.05 nF"), (4.7, "4.70 nF"), (47.0, "47.0 nF"), (220.0, "220 nF"),

@@ -129,5 +129,7 @@ def _impeding(model: DiagnosisModel, rows: Rows, edit: Edit, where: Point) -> fl
         return 0.0
     values = model.capacitance.values[:, model.capacitance.column[where.id]]
     good = nanofarads_of(float(values[NOTHING_ROW]))
+    if not math.isfinite(good):
+        return 0.0
     alone = [nanofarads_of(float(values[row])) for row in rows]
     return impeding_ohms(good + sum(held - good for held in alone if math.isfinite(held)))

@@ -125,6 +125,8 @@ class ReferenceTable:
         if not meter or meter == self.meter or (law is None and meter != self.reference_meter) or (
                 own is None and self.meter != self.reference_meter):
             return value
+        if method is Method.CAPACITANCE and value == math.inf:
+            return value
         moved = compared_value(value, method)
         moved = law.to_reference(moved) if law is not None else moved
         return shown_value(own.from_reference(moved) if own is not None else moved, method)
