@@ -74,16 +74,16 @@ TRAILS: tuple[tuple[Payload, ...], ...] = (
     (*READ, replaced("FL3"), Audit(AUDIT_STEPS, part="FL3", seen=(PartSeen("C34", "missing"),)), *as_good("J1.A10")),
     (*READ, Rework("replace", "FL3")),
     (*READ, *as_good("C27.2", but={"C27.2": 0.001})),
-    (*SHORTED, Injection("SYS", 0.45, 0.2, "", "camera")),
-    (*SHORTED, Injection("SYS", 0.33, 3.0, "", "camera"), Injection("SYS", 3.0, 1.0, "", "camera")),
+    (*SHORTED, Injection("SYS", 0.45, 0.2, "", "camera"), *as_good("L2.2")),
+    (*SHORTED, Injection("SYS", 0.33, 3.0, "", "camera"), Injection("SYS", 3.0, 1.0, "", "camera"), *as_good("L2.2")),
     (*BEGUN[:-1], Look(("dirt",)), Supply("a", 9.1, 1.85)),
     (*BEGUN, Danger(("hot",))),
     (*BEGUN, Supply("a", 9.1, 1.85), Supply("b", 9.1, 0.06), Cell("plugged")),
     (*BEGUN, Supply("a", 9.1, 1.85)),
     (*READ, replaced("U3")),
 )
-"""A line that is off, trials, after a repair, before its audit, a shorted rail, dirt, danger, a cell that is in, a draw
-to be read, a chip changed."""
+"""A line that is off, trials, after a repair, before its audit, a shorted rail that is no longer on the supply, dirt,
+danger, a cell that is in, a draw to be read, a chip changed."""
 WITH_A_MODEL_OF_ITS_OWN = frozenset({"trace_weight", "breaks_one", "feed_spared", "port_collateral",
                                      "feeder_collateral", "repair_fails", "dead_again", "odd_draw"})
 """What the parts of a model that are worked out beforehand rest on."""

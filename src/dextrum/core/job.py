@@ -72,6 +72,7 @@ class JobFacts:
     those found missing, rounded or of a wrong length.
     measured_alone: the latest by the part whose place it is to take.
     isolated: what is off now. rail_volts: of the current epoch, by rail check; injections: of the same, in order.
+    on_supply: the last injection, while nothing was done since; warmed: parts that were ever seen to warm.
     tester_faults: entry and point of readings that are the tester's fault, see `reference.tester`; warm: of those that
     a board still warm from rework explains, see `reference.warm`. heated: when it was under heat.
     danger: signs of danger that were seen and not found gone since; own_cell_swollen: the unit's own cell must not go
@@ -111,6 +112,8 @@ class JobFacts:
     apart: Mapping[tuple[int, str, str, frozenset[str]], StandingReading] | None = None
     rail_volts: Mapping[str, RailVolts] | None = None
     injections: tuple[Injection, ...] = ()
+    on_supply: Injection | None = None
+    warmed: frozenset[str] = frozenset()
     board_looks: Mapping[str, BoardLook] | None = None
     board_look_epochs: Mapping[str, int] = field(default_factory=dict)
     audits: tuple[tuple[int, Audit], ...] = ()
@@ -230,6 +233,8 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
     """Fold the standing trail into facts."""
     f = FactsDraft()
     for entry, f.moment in moments(entries):
+        if entry.payload.weighs:
+            f.on_supply = None
         entry.payload.fold(f, entry.id, entry.at)
         f.swollen = f.swollen or "swollen" in f.danger
         if entry.payload.ends_wait:
@@ -238,7 +243,8 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
         f.serial, f.model, f.pack_id, f.opened_at, f.intake, f.look, f.look_epoch, f.supplies, frozenset(f.plugged_in),
         f.cell, f.access, f.readings, f.either_way_up, heated=tuple(f.heated), danger=f.danger,
         own_cell_swollen=f.swollen, cleaned=f.cleaned, unaudited=f.unaudited, isolated=f.moment.isolated,
-        apart=f.apart, rail_volts=f.rail_volts, injections=tuple(f.injections), board_looks=f.board_looks,
+        apart=f.apart, rail_volts=f.rail_volts, injections=tuple(f.injections), on_supply=f.on_supply,
+        warmed=frozenset(f.warmed), board_looks=f.board_looks,
         board_look_epochs=f.board_look_epochs,
         audits=tuple(f.audits), swaps=tuple(f.swaps.values()), reworks=tuple(f.reworks),
         came_without=frozenset(f.came_without),

@@ -17,6 +17,7 @@ from dextrum.core.advice.kinds.registry import kind_of
 from dextrum.core.advice.line_first import line_first, read_before_lifting
 from dextrum.core.advice.lines_read import read_points
 from dextrum.core.advice.order import probing_order
+from dextrum.core.advice.second_look import second_look
 from dextrum.core.advice.short_first import short_first
 from dextrum.core.advice.touches import single_touches, slip_words
 from dextrum.core.advice.weighing import Weighing
@@ -75,6 +76,10 @@ def before_repair(weighing: Weighing, ranked: Sequence[Action], unpowered: bool 
         return line_first(weighing, leading.target) or _reversible_first(weighing, leading, ranked)
     if leading.kind != "repair":
         return None
+    if _is_chip(weighing, leading.target):
+        looked = second_look(weighing, leading.target, at_stake(weighing, leading), ranked)
+        if looked is not None:
+            return looked
     scan = next((a for a in ranked if a.kind == "scan"), None)
     if scan is not None and _is_chip(weighing, leading.target):
         return scan  # three minutes, and it may clear the chip
@@ -95,7 +100,8 @@ def before_giving_up(weighing: Weighing, ranked: Sequence[Action], looked: bool,
 
     looked: whether port and rails were seen; sure: whether what is wrong has a name, and can't be mended.
     """
-    again = ((None if sure else touch_again(weighing)) or (None if unpowered else rail_again(weighing))
+    again = (second_look(weighing, weighing.part_beyond_repair[0], weighing.give_up, ranked)
+             or (None if sure else touch_again(weighing)) or (None if unpowered else rail_again(weighing))
              or _beside_what_was_changed(weighing, ranked))
     if again is not None:
         return again

@@ -19,7 +19,14 @@ from dextrum.core.advice.parts_off import standing_reading
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent, where_words
 from dextrum.core.assumptions.looks import RIGHT_PART
-from dextrum.core.assumptions.planning import FED_FROM_OHMS, FEED_MINUTES, LEAST_SEEN, LIKELY_SHORT, SIGNAL_VOLTS
+from dextrum.core.assumptions.planning import (
+    FED_FROM_OHMS,
+    FEED_MINUTES,
+    LEAST_SEEN,
+    LIKELY_SHORT,
+    LOOK_AGAIN_MINUTES,
+    SIGNAL_VOLTS,
+)
 from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.board import Board, Point
 from dextrum.core.board.kinds import FEED_ROLES
@@ -35,6 +42,7 @@ from dextrum.core.circuit.injecting import (
 from dextrum.core.circuit.network import GROUND
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NO_ROW
 from dextrum.core.diagnosis.injection import rail_group, rail_nets, rail_shorts, short_seen
+from dextrum.core.job import JobFacts
 from dextrum.core.reference.off_points import off_points
 from dextrum.tongue import tr
 
@@ -93,8 +101,12 @@ def _reads_off(weighing: Weighing, rail: str) -> bool:
     return False
 
 
-def injecting_minutes(board: Board, by: str, fed: str) -> float:
-    """Minutes at the bench for looking in one way, with a rail held at its own voltage or none."""
+def injecting_minutes(board: Board, facts: JobFacts, net: str, by: str, fed: str) -> float:
+    """Minutes at the bench for looking in one way, with a rail held at its own voltage or none; few where both are
+    still on the supply."""
+    on_supply = facts.on_supply
+    if on_supply is not None and (on_supply.net, on_supply.fed) == (net, fed):
+        return LOOK_AGAIN_MINUTES[by]
     return as_stated(board, f"inject_minutes.{by}") + (FEED_MINUTES if fed else 0.0)
 
 
@@ -108,17 +120,19 @@ def _injecting(weighing: Weighing, point: Point, volts: float, offered: set[froz
     if group in offered:
         return None
     offered.add(group)
-    made = [one for one in weighing.facts.injections if rail_group(model, one.net) == group]
+    off = weighing.facts.isolated  # a short that is still there without what was named is looked for anew
+    made = [one for one in weighing.facts.injections if rail_group(model, one.net) == group and one.warmed not in off]
     siemens = rail_shorts(model, net)
     rows = np.take_along_axis(weighing.sets, siemens[weighing.sets].argmax(axis=1)[:, None], axis=1)[:, 0]
     best: tuple[float, str, InjectionLimits, np.ndarray] | None = None
     for by in WAYS_OF_SEEING if made else WAYS_OF_SEEING[:1]:
         for limits in settings:
-            if any(one.seen_by == by and same_setting(one.volts, limits) for one in made):
+            # Another setting is for what did not show; what a way of seeing has named, it names again.
+            if any(one.seen_by == by and (one.warmed or same_setting(one.volts, limits)) for one in made):
                 continue
             seen = short_seen(siemens, limits.volts, limits.amps, by).astype(np.float32)
             shown = np.where(siemens[rows] > 0, seen[rows] * RIGHT_PART, 0.0) * weighing.weight
-            a_minute = float(shown.sum()) / injecting_minutes(board, by, limits.fed)
+            a_minute = float(shown.sum()) / injecting_minutes(board, weighing.facts, net, by, limits.fed)
             if float(shown.sum()) >= LEAST_SEEN and (best is None or a_minute > best[0]):
                 best = a_minute, by, limits, shown
     if best is None:
@@ -128,7 +142,8 @@ def _injecting(weighing: Weighing, point: Point, volts: float, offered: set[froz
     part_of = np.array([model.hypotheses.faults[int(f)].part if f >= 0 else "" for f in of])
     parts = tuple(p for p in dict.fromkeys(part_of.tolist()) if float(shown[part_of == p].sum()) > 1e-4)
     joint = np.stack([*(np.where(part_of == p, shown, 0.0) for p in parts), weighing.weight - shown])
-    minutes = board.minutes_to(point.access, weighing.facts.access) + injecting_minutes(board, by, limits.fed)
+    minutes = board.minutes_to(point.access, weighing.facts.access) + injecting_minutes(
+        board, weighing.facts, net, by, limits.fed)
     cost = weighing.minutes_cost(minutes) + as_stated(board, "inject_risk") * board.unit_value
     return Injecting(net, by, limits, parts, joint.astype(np.float32), minutes, cost)
 
@@ -226,8 +241,8 @@ def _why_inject(net: str, limits: InjectionLimits, by: str) -> str:
                "no chip through its pin; stop if it does not come up. ", fed=limits.fed, volts=limits.most_volts,
                amps=FED_AMPS, net=net) if limits.fed else ""
     if by == "spray":
-        return first + tr("Nothing was seen to warm; freeze spray shows smaller powers. The first spot to thaw is it. "
-                          "Never above {most_volts:g} V here; spray away from flames and eyes.",
+        return first + tr("Freeze spray shows smaller powers than a camera: the first spot to thaw is it. Never "
+                          "above {most_volts:g} V here; spray away from flames and eyes.",
                           most_volts=limits.most_volts)
     power = (tr("Up to {watts:.2g} W heats the shorted part", watts=limits.watts) if limits.never_more else
              tr("About {watts:.2g} W heats the shorted part", watts=limits.watts))

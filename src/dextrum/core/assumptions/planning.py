@@ -85,6 +85,14 @@ INJECT_MINUTES = assumed(
     "inject_minutes", {'camera': 6.0, 'spray': 9.0}, "min", 2, 30,
     "Wiring to the rail, setting the supply, looking.",
     "Estimate; the shop sees its own in the trail.")
+LOOK_AGAIN_MINUTES = assumed(
+    "look_again_minutes", {'camera': 1.0, 'spray': 3.0}, "min", 0.5, 15,
+    "Looking once more, or another way, while the rail is still on the bench supply.",
+    "Nothing is wired or set anew; spray is fetched and dries.")
+NAMED_WRONGLY = assumed(
+    "named_wrongly", 4.0, "times", 1, 10,
+    "How much oftener than `next_part` says a neighbour may be named, where a chip would be changed for it.",
+    "`next_part` may be as much as 0.2: it is known least of all, and a chip is an hour.")
 FED_FROM_OHMS = assumed(
     "fed_from_ohms", 1000.0, "ohm", 300, 3000,
     "A rail that reads fewer to ground is not held at its volts beside a line that is injected.",

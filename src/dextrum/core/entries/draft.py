@@ -106,6 +106,8 @@ class FactsDraft:
     overrides: list[tuple[int, Override]] = field(default_factory=list)
     rail_volts: dict[str, RailVolts] = field(default_factory=dict)
     injections: list[Injection] = field(default_factory=list)
+    on_supply: Injection | None = None
+    warmed: set[str] = field(default_factory=set)
     board_looks: dict[str, BoardLook] = field(default_factory=dict)
     board_look_epochs: dict[str, int] = field(default_factory=dict)
     audits: list[tuple[int, Audit]] = field(default_factory=list)

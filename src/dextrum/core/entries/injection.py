@@ -41,6 +41,9 @@ class Injection(EntryKind):
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:
         facts.injections.append(self)
+        facts.on_supply = self
+        if self.warmed:
+            facts.warmed.add(self.warmed)
 
     def does(self, board: Board) -> frozenset[Activity]:
         return frozenset({Activity.INJECTION})

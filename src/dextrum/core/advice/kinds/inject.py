@@ -32,7 +32,7 @@ class Inject(KindOfAction):
         hands.reach(action.points[0])
         assert action.limits is not None
         volts, amps, fed = action.limits.volts, action.limits.amps, action.limits.fed
-        warmed = hands.inject(action.target, volts, amps, action.detail)
         by: Literal["camera", "spray"] = "spray" if action.detail == "spray" else "camera"
-        hands.note(Injection(action.target, volts, amps, warmed, by, fed),
-                   minutes=injecting_minutes(hands.board, by, fed))
+        minutes = injecting_minutes(hands.board, hands.facts, action.target, by, fed)
+        warmed = hands.inject(action.target, volts, amps, action.detail)
+        hands.note(Injection(action.target, volts, amps, warmed, by, fed), minutes=minutes)
