@@ -32,6 +32,7 @@ class SecondLookTest(unittest.TestCase):
         assert look is not None
         self.assertEqual((look.kind, look.target, look.detail), ("inject", "V3V3", "spray"))
         self.assertEqual(look.minutes, LOOK_AGAIN_MINUTES["spray"])
+        self.assertIn("freeze spray", look.title)
         self.assertTrue(look.why.startswith("U1 was seen to warm, but what sits beside it"))
 
     def test_not_where_that_saves_less_than_it_takes(self) -> None:

@@ -30,6 +30,13 @@ def second_look(weighing: Weighing, part: str, at_stake: float, ranked: Sequence
         saved = NAMED_WRONGLY * float(weighing.shaken(joint[None], part)[0]) * at_stake
         if saved > worth * action.cost:
             best, worth = action, saved / action.cost
-    return best and replace(best, why=tr(
+    if best is None:
+        return None
+    assert best.limits is not None
+    title = (tr("Look again with freeze spray: {net} at up to {volts:.2f} V, at most {amps:.2f} A", net=best.target,
+                volts=best.limits.volts, amps=best.limits.amps) if best.detail == "spray" else
+             tr("Look again with a camera: {net} at up to {volts:.2f} V, at most {amps:.2f} A", net=best.target,
+                volts=best.limits.volts, amps=best.limits.amps))
+    return replace(best, title=title, why=tr(
         "{part} was seen to warm, but what sits beside it on its rail would heat it too: look a second way first. "
         "{why}", part=part, why=best.why))
