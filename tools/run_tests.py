@@ -30,9 +30,8 @@ from dextrum.one_thread import ONE_THREAD
 ROOT = Path(__file__).resolve().parent.parent
 WORKERS = 2
 """More would slow each other down where windows and simulated benches wait for the clock."""
-LONGEST_FIRST = ("test_window", "test_own_board_job", "test_fault_sets", "test_reading_window",
-                 "test_window_words", "test_rework_plan", "test_supply_window", "test_photo_layers",
-                 "test_describe_window", "test_bench_job")
+LONGEST_FIRST = ("test_outlook", "test_window", "test_own_board_job", "test_window_words", "test_any_size",
+                 "test_stated", "test_evaluation", "test_walk", "test_packmaking", "test_keys_x11")
 """Begun first, so that no process is left alone with one of them at the end."""
 MOSTLY_WAIT = ("test_instrument_links", "test_undescribed", "test_bench_process")
 """Done by one process more: most of their time they wait for the clock of instruments."""
