@@ -110,8 +110,17 @@ class PredictedTest(unittest.TestCase):
 
     def test_what_conducts_keeps_the_meter_from_it(self) -> None:
         self.assertEqual(predicted(COUPLING, row_of("C63:hard_short:1:2")), math.inf)
-        self.assertEqual(predicted(COUPLING, row_of("C63:leaky_part:1:2", 1500.0)), math.inf)
-        self.assertAlmostEqual(predicted(COUPLING, row_of("C63:leaky_part:1:2", 6000.0)), 220.0)
+        hypotheses = duo_advice().model.hypotheses
+        partial = sorted({float(hypotheses.ohms[row]) for row in range(hypotheses.count)
+                          if hypotheses.fault_of_row[row] >= 0
+                          and hypotheses.faults[int(hypotheses.fault_of_row[row])].id == "C63:partial_short:1:2"})
+        self.assertEqual(len(partial), 3)
+        for ohms in partial:
+            self.assertEqual(predicted(COUPLING, row_of("C63:partial_short:1:2", ohms)), math.inf)
+
+    def test_a_leak_that_some_meters_charge_past_is_not_cleared_by_what_is_shown(self) -> None:
+        for ohms in (1500.0, 6000.0):
+            self.assertAlmostEqual(predicted(COUPLING, row_of("C63:leaky_part:1:2", ohms)), 220.0)
 
     def test_other_faults_have_no_part_in_it(self) -> None:
         model = duo_advice().model

@@ -72,6 +72,21 @@ class SingleTouchTest(unittest.TestCase):
         alike = touched_once(self.weighing(self.read("J1.A7", float("inf")), self.read("J1.B7", float("inf"))))
         self.assertFalse({"J1.A7", "J1.B7"} & set(alike))
 
+    def test_ol_after_a_number_is_touched_once_more_and_two_of_three_decide(self) -> None:
+        """A leak was read, then a tip did not touch, and that looked like a good board: the unit was given up."""
+        leak, slip = (Readings(Method.RESISTANCE, (PointReading("C1.1-2", ohms),), "M1") for ohms in (11.2e3, np.inf))
+        self.assertNotIn("C1.1-2", touched_once(self.weighing(slip)), "as on a good board")
+        doubtful = self.weighing(leak, slip)
+        self.assertIn("C1.1-2", touched_once(doubtful))
+        again = touch_again(doubtful)
+        assert again is not None
+        self.assertIn("reads open", again.why)
+        for third in (leak, slip):
+            weighing = self.weighing(leak, slip, third)
+            self.assertNotIn("C1.1-2", touched_once(weighing))
+            item = next(item for item in weighing.evidence.items if item.subject == "C1.1-2")
+            self.assertEqual((item.touches, item.value), (2, third.readings[0].value))
+
     def test_what_warms_bears_out_the_short_it_was_injected_into_and_nothing_else(self) -> None:
         warmed = Injection("CC2", 0.45, 2.2, "U1", "camera")
         self.assertNotIn("J1.B5", touched_once(self.weighing(warmed)))

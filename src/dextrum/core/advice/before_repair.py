@@ -188,16 +188,19 @@ def _lines_of_what_fails(weighing: Weighing) -> frozenset[str]:
 def touched_once(weighing: Weighing) -> tuple[str, ...]:
     """Points that read off at a single touch since the last repair, with everything on the board, and that neither
     another point of the same island bears out, off in the same way, nor anything else (`single_touches`): one that is
-    open and one that is high may be two slips of the hand, and of four that are one copper all read the same."""
+    open and one that is high may be two slips of the hand, and of four that are one copper all read the same. And those
+    that read a number and then OL, as on a good board: OL is what a tip reads that does not touch."""
     facts, board = weighing.facts, weighing.board
     once = single_touches(weighing) if not facts.isolated else frozenset()
     seen = verdicts_at(board, weighing.advice.model.references, facts, facts.epoch)
     off = {point: {verdict for verdict in verdicts if verdict.is_off} for point, verdicts in seen.items()}
     island = weighing.advice.model.island_of_point
     count = Counter((island[point], verdict) for point, verdicts in off.items() for verdict in verdicts)
+    slipped = {item.subject for item in weighing.evidence.items if item.kind == "reading" and item.epoch == facts.epoch
+               and item.value == float("inf") and np.isfinite(item.unlike)}
     return tuple(point for point in sorted(once & off.keys(), key=board.point_order.__getitem__)
-                 if off[point] and (all(count[island[point], verdict] == 1 for verdict in off[point])
-                                    or _alone_on_its_copper(weighing, point)))
+                 if (all(count[island[point], verdict] == 1 for verdict in off[point])
+                     or _alone_on_its_copper(weighing, point) if off[point] else point in slipped))
 
 
 def _alone_on_its_copper(weighing: Weighing, point: str) -> bool:

@@ -25,9 +25,10 @@ OHMS_OF_A_NANOFARAD = 1.0 / (2.0 * math.pi * 1e3 * 1e-9)
 """What a nanofarad impedes at a kilohertz."""
 LEAST_NANOFARADS = 0.3
 """What leads, tips and bare pads have between them: as much or less is nothing there."""
-LEAST_OHMS_TO_CHARGE = 2000.0
+LEAST_OHMS_TO_CHARGE = 700.0
 """What lies across a capacitor and conducts better than this keeps a meter from measuring it: they charge with some
-microamperes to a milliampere, to some tenths of a volt."""
+microamperes to a milliampere, to some tenths of a volt. Some give up at three kilohms already; but a capacitance that
+is shown clears a leak for good, and may do so only where every meter would have given up."""
 
 
 def impeding_ohms(nanofarads: float) -> float:

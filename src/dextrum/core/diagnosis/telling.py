@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
+from math import isnan
 from operator import eq
 
 from dextrum.core.board import Board, Method
@@ -18,7 +19,7 @@ from dextrum.core.trail import Audit, BoardLook, Entry, PartSeen, Rework
 @dataclass(frozen=True)
 class EvidenceItem:
     """One observation, seen in words. subject: point, symptom, check, rail or net, orientations read ('ab'), or 'port'.
-    isolated: what was off the board then."""
+    isolated: what was off the board then. unlike: what the touch before read, where it read otherwise; else nan."""
 
     entry_id: str
     epoch: int
@@ -29,6 +30,7 @@ class EvidenceItem:
     method: Method | None = None
     touches: int = 1
     isolated: Isolated = WHOLE_BOARD
+    unlike: float = float("nan")
 
 
 Found = dict[tuple[int, str, str], tuple[EvidenceItem, object]]
@@ -99,7 +101,8 @@ class Telling:
         """One observation; it takes the place of an earlier one of the same kind and subject in this epoch.
 
         how: with what the kind is told apart; apart: by what is off the board as well. from_the_first: it holds from
-        before any repair. again: whether a value bears out the one before, as `same` sources do: such touches add up.
+        before any repair. again: whether a value bears out the one before, as `same` sources do: such touches add up,
+        and so do two of three that agree.
         """
         epoch = 0 if from_the_first else self.moment.epoch
         isolated = self.moment.isolated if apart else WHOLE_BOARD
@@ -107,9 +110,12 @@ class Telling:
         before = self.found.get(key)
         bears_out = before is not None and (
             (again is not None and again(before[0].value, value)) or (same and eq(before[1], source)))
-        touches = before[0].touches + 1 if before is not None and bears_out else 1
-        self.found[key] = (EvidenceItem(self.entry_id, epoch, kind, subject, seen, value, method, touches, isolated),
-                           source)
+        touches, unlike = before[0].touches + 1 if before is not None and bears_out else 1, float("nan")
+        if before is not None and again is not None and not bears_out:
+            unlike = before[0].value
+            touches += not isnan(before[0].unlike) and again(before[0].unlike, value)
+        self.found[key] = (EvidenceItem(self.entry_id, epoch, kind, subject, seen, value, method, touches, isolated,
+                                        unlike), source)
 
 
 def off_words(isolated: Isolated) -> str:
