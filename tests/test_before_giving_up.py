@@ -12,12 +12,17 @@ from unittest import mock
 from dextrum.app.advising.assess import assess
 from dextrum.core.advice import before_repair
 from dextrum.core.advice.actions import Action
-from dextrum.core.advice.before_repair import _beside_what_was_changed, _unread_rails, before_giving_up
+from dextrum.core.advice.before_repair import (
+    _beside_what_was_changed,
+    _still_pays,
+    _unread_rails,
+    before_giving_up,
+)
 from dextrum.core.advice.giving_up import tried_before_the_end
-from dextrum.core.advice.measuring import try_actions
+from dextrum.core.advice.measuring import measure_actions, try_actions
 from dextrum.core.advice.rules import Turn, _seen_first, _tried_anew
 from dextrum.core.advice.weighing import Weighing
-from dextrum.core.assumptions.planning import MOST_TIMES, OPEN_TOUCHES
+from dextrum.core.assumptions.planning import BEYOND_REPAIR, KNOWN, MOST_TIMES, OPEN_TOUCHES, PLANNING_PENALTY
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.after_repair import weigh_trail
 from dextrum.core.job import job_facts
@@ -31,6 +36,7 @@ from dextrum.core.trail import (
     Payload,
     PointReading,
     Proof,
+    RailVolts,
     Readings,
     Rework,
 )
@@ -90,6 +96,48 @@ class SecondPointTest(unittest.TestCase):
     def test_trials_that_failed_say_what_is_needed(self) -> None:
         self.assertNotIn(copper_of("HPD"), coppers(asked()))
         self.assertIn(copper_of("HPD"), coppers(asked(Proof("dock_a", False))))
+
+
+class StillPaysTest(unittest.TestCase):
+    """All rails are up and all lines read well, and it does not start: the processor, or a resistor nobody has read."""
+
+    FAILED = (*board_out("no_start"), *(Proof(check, True) for check in ("charge_a", "charge_b", "dock_a", "dock_b")),
+              Proof("boot", False), Proof("boot", False), RailVolts("VCORE", 0.91, "a"), RailVolts("V1V8", 1.8, "a"),
+              RailVolts("V3V3", 3.3, "a"), *a_point_of_each("J3.1"))
+
+    def before(self, *more: Payload) -> tuple[Weighing, Action | None]:
+        advice, trail = duo_advice(), trail_of(*self.FAILED, *more)
+        weighing = Weighing(advice, weigh_trail(advice.model, trail), job_facts(trail))
+        return weighing, _still_pays(weighing, measure_actions(weighing))
+
+    def test_a_touch_that_may_save_the_unit_comes_before_the_end(self) -> None:
+        weighing, found = self.before()
+        self.assertEqual(weighing.part_beyond_repair[0], "U7")
+        assert found is not None
+        self.assertEqual(found.kind, "measure")
+        self.assertIn(found.target, ("R10.1-2", "TP6-GND"), "either end shows whether R10 is the one it should be")
+        self.assertLess(found.cost, (weighing.now - found.expected + found.cost) / PLANNING_PENALTY)
+
+    def test_and_it_is_what_comes_first_where_the_plan_would_give_up(self) -> None:
+        weighing, found = self.before()
+        assert found is not None
+        ending = Action("give_up", "", "", "", "", 0.0, 105.0, 105.0)
+        sure = weighing.beyond_repair - weighing.unexplained
+        self.assertTrue(BEYOND_REPAIR < sure < KNOWN, sure)
+        first = before_giving_up(weighing, [ending, *measure_actions(weighing)], looked=True, sure=True)
+        self.assertEqual(first and first.target, found.target)
+
+    def test_nothing_is_touched_that_saves_less_than_it_costs(self) -> None:
+        read: list[Payload] = []
+        for _ in range(40):
+            weighing, found = self.before(*read)
+            if found is None:
+                break
+            saved = (weighing.now - found.expected + found.cost) / PLANNING_PENALTY
+            self.assertGreater(saved, found.cost)
+            read += as_good(found.target)
+        self.assertIsNone(found, "it comes to an end")
+        self.assertLess(len(read), 20)
 
 
 class OpenTest(unittest.TestCase):

@@ -36,6 +36,7 @@ from dextrum.core.assumptions.planning import (
     NEARLY,
     ON_AND_OFF,
     OPEN_TOUCHES,
+    PLANNING_PENALTY,
     SURE_ENOUGH,
 )
 from dextrum.core.assumptions.stated import as_stated
@@ -112,7 +113,19 @@ def before_giving_up(weighing: Weighing, ranked: Sequence[Action], looked: bool,
     best = max(tests, key=lambda a: (weighing.decided(weighing.joints[a.kind, a.target]) - now) / a.cost, default=None)
     if best is not None or (sure and weighing.beyond_repair - weighing.unexplained >= KNOWN):
         return best
-    return _unread_rails(weighing, sure)
+    return _unread_rails(weighing, sure) or _still_pays(weighing, ranked)
+
+
+def _still_pays(weighing: Weighing, ranked: Sequence[Action]) -> Action | None:
+    """The test that saves most for what it costs, where that is more than it costs: giving up competes at what is
+    lost, and tests as if it were more (`planning_penalty`), so that the plan takes none of them any more."""
+    best, most = None, 1.0
+    for action in ranked:
+        if kind_of(action).tests and action.cost > 0.0 and (action.kind, action.target) in weighing.joints:
+            saved = (weighing.now - (action.expected - action.cost)) / PLANNING_PENALTY
+            if saved > most * action.cost:
+                best, most = action, saved / action.cost
+    return best
 
 
 def _beside_what_was_changed(weighing: Weighing, ranked: Sequence[Action]) -> Action | None:
