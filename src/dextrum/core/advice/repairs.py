@@ -6,7 +6,6 @@ device works: D. Heckerman, J. S. Breese and K. Rommelse, Decision-theoretic tro
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
@@ -15,11 +14,10 @@ from itertools import accumulate
 import numpy as np
 
 from dextrum.core.advice.rates import ShopRates
-from dextrum.core.assumptions.planning import LIFTING_MINUTES, LIFTING_RISK, MOST_TIMES
+from dextrum.core.assumptions.planning import LIFTING_MINUTES, LIFTING_RISK
 from dextrum.core.board import Board, Component, ComponentKind, FaultKind, Side
 from dextrum.core.diagnosis.hypotheses import Hypotheses
 from dextrum.core.faults.mending import kinds_mended
-from dextrum.core.job import JobFacts
 
 
 @dataclass(frozen=True)
@@ -77,15 +75,6 @@ def deeper(board: Board, access: str, side: Side) -> str:
     if side is Side.BOTTOM and board.access_levels:
         return board.access_levels[-1].id
     return access
-
-
-def done_enough(options: RepairOptions, facts: JobFacts) -> tuple[int, ...]:
-    """Places of the options that have been done so often in this job that they are not advised once more. A part that
-    was fitted and is seen missing has come off: that is no reason to look elsewhere, and it is fitted again."""
-    done = Counter((rework.part, rework.action) for _, rework in facts.reworks)
-    often = {(part, action) for (part, action), times in done.items()
-             if times >= MOST_TIMES and facts.parts_seen.get(part) != "missing"}
-    return tuple(k for k, option in enumerate(options.options) if (option.part, option.verb) in often) if often else ()
 
 
 def lifting(board: Board, part: Component) -> tuple[float, float] | None:

@@ -10,10 +10,10 @@ import numpy as np
 from dextrum.core.advice.actions import OutcomeMeaning
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.broken import broken_now
+from dextrum.core.advice.done_enough import done_enough
 from dextrum.core.advice.repairs import (
     RepairOptions,
     cut_down,
-    done_enough,
     expected_repair_cost,
     lifting,
     option_costs,
@@ -108,7 +108,7 @@ class Weighing:
     @cached_property
     def done_enough(self) -> tuple[int, ...]:
         """Places of the repairs that are not done once more."""
-        return done_enough(self.advice.repairs, self.facts)
+        return done_enough(self.board, self.advice.model.references, self.advice.repairs, self.facts)
 
     @cached_property
     def _mends(self) -> np.ndarray:
