@@ -81,6 +81,22 @@ class WalkTest(unittest.TestCase):
             found = walk(part, due=due)
             self.assertEqual(walk(part, *due, *found.points).points, (), part)
 
+    def test_no_point_is_asked_for_twice_whatever_was_read_before(self) -> None:
+        """What was read in some other order hides a little still, and its best point was asked for without an end."""
+        generator = np.random.default_rng(20261201)
+        every = duo_advice().outcomes.points
+        parts = [part.designator for part in duo_board().components]
+        for _ in range(60):
+            part = str(generator.choice(parts))
+            taken = tuple(generator.choice(every, int(generator.integers(0, 40)), replace=False).tolist())
+            for _ in range(12):
+                points = walk(part, *taken).points
+                self.assertFalse(set(points) & set(taken), (part, points))
+                if not points:
+                    break
+                taken += points
+            self.assertEqual(points, (), part)
+
     def test_few_readings_and_only_where_the_unit_is_open(self) -> None:
         closed = audit_walk(duo_advice().model, duo_advice().outcomes, "FL3", access="closed")
         self.assertTrue(all(duo_board().point_by_id[p].access in ("", "closed") for p in closed.points))

@@ -81,10 +81,12 @@ def audit_walk(model: DiagnosisModel, table: OutcomeTable, part: str, taken: Ite
     used = [table.place[p] for p in dict.fromkeys((*taken, *due)) if p in table.place]
     hidden = harm * np.prod(1.0 - told[used], axis=0)
     readable = float(harm @ told[near].max(axis=0)) if near.any() else 0.0
+    unread = near.copy()
+    unread[used] = False  # what a point that was read leaves hidden, reading it once more would leave as well
     takes = np.array([rates.reading_minutes(model.board.point_by_id[p]) for p in table.points]) / rates.touch_minutes
     chosen: list[int] = []
     while harm.sum() - hidden.sum() < AUDIT_COVER * readable:
-        gain = np.where(near, told @ hidden, 0.0) / takes
+        gain = np.where(unread, told @ hidden, 0.0) / takes
         best = int(gain.argmax())
         if gain[best] < AUDIT_LEAST * harm.sum() or best in chosen:
             break
