@@ -9,14 +9,25 @@ from dextrum.core.advice.across_first import across_first
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.before_repair import against_again, before_repair
 from dextrum.core.advice.injecting import injection_actions, read_to_inject
-from dextrum.core.advice.measuring import measure_actions
+from dextrum.core.advice.measuring import measure_actions, try_actions
 from dextrum.core.advice.short_first import short_first
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.assumptions.planning import LIKELY_SHORT
 from dextrum.core.board import Method
 from dextrum.core.diagnosis.after_repair import weigh_trail
 from dextrum.core.job import job_facts
-from dextrum.core.trail import Cell, Injection, Isolation, Payload, PointReading, Proof, PutTogether, Readings, Supply
+from dextrum.core.trail import (
+    Cell,
+    Injection,
+    Isolation,
+    Payload,
+    PointReading,
+    Proof,
+    PutTogether,
+    RailVolts,
+    Readings,
+    Supply,
+)
 from tests.support import as_good, board_out, duo_advice, duo_board, replaced, trail_of
 
 CYCLES = (Supply("a", 5.2, 0.07, 1.0, supply_proved=True),
@@ -72,6 +83,35 @@ class TryAgainTest(unittest.TestCase):
     def test_not_for_a_change_that_costs_little(self) -> None:
         cheap = self.before(1.0)
         self.assertNotEqual(cheap.kind if cheap else "", "try")
+
+
+class SeenToFailTest(unittest.TestCase):
+    """The owner says that it does not charge, and it draws next to nothing; all that was read reads well."""
+
+    WELL = (*board_out("no_charge", "no_start"), Supply("a", 5.09, 0.06, 1.0, supply_proved=True),
+            Supply("b", 5.1, 0.04, 1.0, supply_proved=True),
+            *as_good(*duo_board().port_point_ids(), "C27.1", "C27.2", "TP10", "C26.1", "J2.1", "C12.1", "C13.1", "TP6",
+                     "TP7", "R1.1", "L2.2", "C18.nF", "C26.nF", "R12.1-2", "C16.1-2"), RailVolts("VCHG", 9.09, "a"))
+
+    def before(self, *more: Payload) -> Action | None:
+        weighing = weighed(*self.WELL, *more)
+        change = Action("repair", "U2", "", "", "", 36.0, 45.0, 0.0, detail="replace")
+        return before_repair(weighing, [change, *try_actions(weighing)])
+
+    def test_a_chip_that_reads_well_is_not_changed_before_anything_failed_on_the_bench(self) -> None:
+        trial = self.before()
+        assert trial is not None
+        self.assertEqual(trial.kind, "try")
+        self.assertIn(trial.target, ("charge_a", "charge_b"))
+        self.assertTrue(trial.why.startswith("Nothing was seen to fail on the bench yet. U2 would fail this"))
+
+    def test_one_failure_asks_for_another_and_two_for_no_more(self) -> None:
+        one = self.before(Proof("charge_a", False), Proof("charge_a", False))
+        assert one is not None
+        self.assertEqual((one.kind, one.target), ("try", "charge_b"))
+        self.assertIn("as well", one.why)
+        both = self.before(*(Proof(check, False) for check in 2 * ("charge_a", "charge_b")))
+        self.assertNotIn("would fail this", both.why if both else "")
 
 
 class ShortFirstTest(unittest.TestCase):

@@ -299,14 +299,15 @@ def _try_again(weighing: Weighing, ranked: Sequence[Action]) -> Action | None:
 
 
 def _another_way(weighing: Weighing, part: str, ranked: Sequence[Action]) -> Action | None:
-    """Before a chip that reads well is changed on one failed check alone: another check that it would fail as surely.
-    What works the other way up clears the chip, whatever it was; that there is no such thing is what a pack knows
-    least."""
+    """Before a chip that reads well is changed on one failed check alone, or on none: another check that it would fail
+    as surely. What works the other way up clears the chip, whatever it was; that there is no such thing is what a pack
+    knows least. And what the owner said and a draw are not seen to be so on the bench."""
     needs, proofs = weighing.advice.check_needs, weighing.facts.proofs or {}
     failed = [check for check, proof in proofs.items() if not proof.passed and part in needs.get(check, NO_NEEDS).parts]
     own, quiet = weighing.sets_with(part), weighing.sets_with(part, quiet=True)
-    if len(failed) != 1 or float(weighing.weight @ quiet) < 0.5 * float(weighing.weight @ own):
+    if len(failed) > 1 or float(weighing.weight @ quiet) < 0.5 * float(weighing.weight @ own):
         return None
+    of_failed = needs[failed[0]].functions if failed else frozenset[str]()
     sure = float(weighing.weight @ own)
     found, most = None, (-1, 0.0)
     for action in ranked:
@@ -314,11 +315,14 @@ def _another_way(weighing: Weighing, part: str, ranked: Sequence[Action]) -> Act
         if action.kind != "try" or action.target in proofs or joint is None:
             continue
         passes = float(joint[0].sum())
-        nearest = len(needs[action.target].functions & needs[failed[0]].functions), passes
+        nearest = len(needs[action.target].functions & of_failed), passes
         decides = part in needs[action.target].parts and float(joint[1] @ own) >= DECIDES * sure
         if decides and passes >= LEAST_SURPRISE and nearest > most:
             found, most = action, nearest
-    return found and replace(found, why=tr("{part} would fail this as well; if it works, it is not {part}.", part=part))
+    return found and replace(found, why=(
+        tr("{part} would fail this as well; if it works, it is not {part}.", part=part) if failed else
+        tr("Nothing was seen to fail on the bench yet. {part} would fail this; if it works, it is not {part}.",
+           part=part)))
 
 
 def _found_first(weighing: Weighing, ranked: Sequence[Action]) -> Action | None:
