@@ -210,7 +210,7 @@ def touched_once(weighing: Weighing) -> tuple[str, ...]:
     island = weighing.advice.model.island_of_point
     count = Counter((island[point], verdict) for point, verdicts in off.items() for verdict in verdicts)
     slipped = {item.subject for item in weighing.evidence.items if item.kind == "reading" and item.epoch == facts.epoch
-               and item.value == float("inf") and np.isfinite(item.unlike)}
+               and item.value == float("inf") and item.unlike is not None and np.isfinite(item.unlike)}
     return tuple(point for point in sorted(once & off.keys(), key=board.point_order.__getitem__)
                  if (all(count[island[point], verdict] == 1 for verdict in off[point])
                      or _alone_on_its_copper(weighing, point) if off[point] else point in slipped))

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
-from math import isnan
 from operator import eq
 
 from dextrum.core.board import Board, Method
@@ -19,7 +18,7 @@ from dextrum.core.trail import Audit, BoardLook, Entry, PartSeen, Rework
 @dataclass(frozen=True)
 class EvidenceItem:
     """One observation, seen in words. subject: point, symptom, check, rail or net, orientations read ('ab'), or 'port'.
-    isolated: what was off the board then. unlike: what the touch before read, where it read otherwise; else nan."""
+    isolated: what was off the board then. unlike: what the touch before read, where it read otherwise."""
 
     entry_id: str
     epoch: int
@@ -30,7 +29,7 @@ class EvidenceItem:
     method: Method | None = None
     touches: int = 1
     isolated: Isolated = WHOLE_BOARD
-    unlike: float = float("nan")
+    unlike: float | None = None
 
 
 Found = dict[tuple[int, str, str], tuple[EvidenceItem, object]]
@@ -110,10 +109,10 @@ class Telling:
         before = self.found.get(key)
         bears_out = before is not None and (
             (again is not None and again(before[0].value, value)) or (same and eq(before[1], source)))
-        touches, unlike = before[0].touches + 1 if before is not None and bears_out else 1, float("nan")
+        touches, unlike = before[0].touches + 1 if before is not None and bears_out else 1, None
         if before is not None and again is not None and not bears_out:
             unlike = before[0].value
-            touches += not isnan(before[0].unlike) and again(before[0].unlike, value)
+            touches += before[0].unlike is not None and again(before[0].unlike, value)
         self.found[key] = (EvidenceItem(self.entry_id, epoch, kind, subject, seen, value, method, touches, isolated,
                                         unlike), source)
 
