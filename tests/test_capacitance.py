@@ -251,6 +251,7 @@ class SimulatedTest(unittest.TestCase):
         for point in points:
             ohms = model.predicted_at(point.id, Method.RESISTANCE)
             assert ohms is not None
+            self.assertGreater(float(ohms.values[NOTHING_ROW]), 4000.0, point.id)
             self.assertGreater(float(ohms.values[NOTHING_ROW]), 2.0 * LEAST_OHMS_TO_CHARGE, point.id)
             known = model.references.get(point.id, FARADS)
             assert known is not None

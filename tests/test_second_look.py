@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.before_repair import before_giving_up, before_repair
@@ -41,6 +42,14 @@ class SecondLookTest(unittest.TestCase):
     def test_not_for_a_part_that_nobody_saw_warm(self) -> None:
         self.assertIsNone(before_changing("U1", at_stake=900.0))
         self.assertIsNone(before_changing("U1", seen("U4"), at_stake=900.0))
+
+    def test_not_by_a_rail_that_the_part_is_not_on(self) -> None:
+        weighing = weighed(*SHORTED, seen("U1"))
+        look = injection_actions(weighing)[0]
+        elsewhere = replace(look, target="VCORE")
+        weighing.joints["inject", "VCORE"] = weighing.joints["inject", look.target]
+        self.assertIsNotNone(second_look(weighing, "U1", 900.0, [look]))
+        self.assertIsNone(second_look(weighing, "U1", 900.0, [elsewhere]))
 
     def test_not_a_third_time(self) -> None:
         self.assertIsNone(before_changing("U1", seen("U1"), seen("U1", "spray"), at_stake=900.0))

@@ -13,6 +13,7 @@ from dataclasses import replace
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.assumptions.planning import NAMED_WRONGLY
+from dextrum.core.diagnosis.injection import rail_nets
 from dextrum.tongue import tr
 
 
@@ -20,12 +21,14 @@ def second_look(weighing: Weighing, part: str, at_stake: float, ranked: Sequence
     """An injection that may still name another part than the one that is about to be changed, or the unit given up
     for, where that part was seen to warm; None where it was not, or where looking costs more than it may save.
     at_stake: what is lost if it is not that part, in the shop's currency."""
-    if part not in weighing.facts.warmed:
+    component = weighing.board.component_by_designator.get(part)
+    if part not in weighing.facts.warmed or component is None:
         return None
+    model, own = weighing.advice.model.isolating(weighing.facts.isolated), {t.net for t in component.terminals}
     best, worth = None, 1.0
     for action in ranked:
         joint = weighing.joints.get((action.kind, action.target))
-        if action.kind != "inject" or joint is None:
+        if action.kind != "inject" or joint is None or own.isdisjoint(rail_nets(model, action.target)):
             continue
         saved = NAMED_WRONGLY * float(weighing.shaken(joint[None], part)[0]) * at_stake
         if saved > worth * action.cost:
