@@ -194,7 +194,7 @@ class OfASizeTest(unittest.TestCase):
     def test_loads_of_a_rail_that_is_pulled_down_half_way_come_off(self) -> None:
         """300 ohm on the system rail, whose size nothing tells: with the right capacitor off it reads well."""
         low = (Readings(RED, (PointReading("L3.2", 0.286),)),)
-        warm_nowhere = tuple(Injection("SYS", 3.8, 0.26, "", how) for how in ("camera", "spray"))
+        warm_nowhere = tuple(Injection("SYS", 3.8, 0.26, "", how) for how in ("camera", "spray", "alcohol"))
         ohms = (Readings(Method.RESISTANCE, (PointReading("C22.1-2", 300.0),)),)
         ranked = assess(duo_advice(), trail_of(*board_out("no_charge"), *2 * low, *2 * ohms, *warm_nowhere),
                         explain=False).advice.ranked

@@ -11,9 +11,15 @@ from dextrum.app.advising.assess import Assessment, assess
 from dextrum.app.advising.reason_words import beyond_words, change_words, load_words
 from dextrum.app.bench.simulated_technician import SimulatedTechnician, with_fault
 from dextrum.core.advice.repairs import lifting
+from dextrum.core.advice.ways_of_seeing import WAY_BY_WORD
 from dextrum.core.board import UNLISTED_PART, Method
 from dextrum.core.board.pull_up import pull_up_of
-from dextrum.core.circuit.injecting import injection_limits, limits_by_current, limits_on_pulled_up, same_setting
+from dextrum.core.circuit.injecting import (
+    injection_limits,
+    limits_held_to_a_watt,
+    limits_on_pulled_up,
+    same_setting,
+)
 from dextrum.core.circuit.isolation import isolation_edit
 from dextrum.core.circuit.solve import diode_volts
 from dextrum.core.diagnosis.evidence import gather_evidence
@@ -177,12 +183,13 @@ class IsolatingTest(unittest.TestCase):
 
     def test_payloads_survive_json_and_refuse_nonsense(self) -> None:
         for payload in (Isolation(("R1", "U1.V33"), "back"), RailVolts("SYS", 3.8, "b"),
-                        Injection("V3V3", 3.3, 1.8, "C17", "spray")):
+                        Injection("V3V3", 3.3, 1.8, "C17", "spray"),
+                        Injection("V3V3", 3.3, 3.0, "", "alcohol", watts=1.0)):
             kind = payload.kind
             self.assertEqual(payload_from_json(payload_to_json(payload), payload_version(kind)), payload)
         for wrong in (lambda: Isolation(()), lambda: Isolation((" ",)), lambda: RailVolts("", 1.0, "a"),
                       lambda: RailVolts("SYS", float("nan"), "a"), lambda: Injection("V3V3", 0.0, 1.0),
-                      lambda: Injection("", 1.0, 1.0)):
+                      lambda: Injection("", 1.0, 1.0), lambda: Injection("V3V3", 1.0, 1.0, watts=0.0)):
             with self.assertRaises(ValueError):
                 wrong()
 
@@ -202,17 +209,28 @@ class InjectingTest(unittest.TestCase):
         self.assertAlmostEqual(float(watts_in(np.array([1 / 100.0]), 3.3, 1.0)[0]), 0.1089)
         self.assertEqual(float(watts_in(np.array([0.0]), 3.3, 1.0)[0]), 0.0)
 
-    def test_a_short_of_milliohms_gets_its_power_by_current(self) -> None:
+    def test_held_to_a_watt_every_short_gets_all_that_volts_and_amps_allow_and_none_more(self) -> None:
+        ohms = np.geomspace(0.01, 1000.0, 41)
         for volts in (0.2, 0.9, 3.3, 9.0):
-            limits = limits_by_current(volts)
-            self.assertLessEqual(limits.volts, min(volts, 0.34))
-            self.assertLessEqual(limits.volts * limits.amps, 1.0 + 1e-9)
-        few = np.array([1 / 0.02])
-        by_current, by_volts = limits_by_current(3.8), injection_limits(3.8, 1.0)
-        self.assertAlmostEqual(float(watts_in(few, by_current.volts, by_current.amps)[0]), 0.18)
-        self.assertAlmostEqual(float(watts_in(few, by_volts.volts, by_volts.amps)[0]), 0.02)
-        self.assertFalse(same_setting(by_volts.volts, by_current))
-        self.assertTrue(same_setting(0.3, by_current))
+            limits = limits_held_to_a_watt(volts)
+            self.assertEqual((limits.volts, limits.amps, limits.watts), (volts, 3.0, 1.0))
+            self.assertLessEqual(limits.start_volts, min(volts, 0.34))
+            pairs = [(u, min(3.0, 1.0 / u)) for u in np.geomspace(limits.start_volts, volts, 4001)]
+            self.assertTrue(all(u * i <= 1.0 + 1e-9 for u, i in pairs))
+            self.assertAlmostEqual(limits.end_amps, min(3.0, 1.0 / volts), places=2)
+            by_hand = np.array([max(min(i, u / r) ** 2 * r for u, i in pairs) for r in ohms])
+            said = watts_in(1 / ohms, limits.volts, limits.amps, limits.watts)
+            np.testing.assert_allclose(said, by_hand, rtol=0.03)
+        few = np.array([1 / 0.02, 1 / 0.5, 1 / 5.0])
+        held, by_volts = limits_held_to_a_watt(3.8), injection_limits(3.8, 1.0)
+        np.testing.assert_allclose(watts_in(few, held.volts, held.amps, held.watts), [0.18, 1.0, 1.0])
+        self.assertLess(float(watts_in(few, by_volts.volts, by_volts.amps)[1]), 0.6)
+
+    def test_a_setting_counts_as_used_by_its_volts_or_by_the_watts_that_it_was_held_to(self) -> None:
+        held = limits_held_to_a_watt(3.8)
+        self.assertTrue(same_setting(3.5, 1.0, held) and same_setting(0.7, 1.4, held))
+        self.assertFalse(same_setting(0.7, 0.4, held) or same_setting(1.0, 2.0, held))
+        self.assertFalse(same_setting(0.7, 1.4, injection_limits(3.8, 10.0)))
 
     def test_a_signal_line_idles_at_the_rail_that_a_resistor_pulls_it_to(self) -> None:
         board = duo_board()
@@ -227,7 +245,7 @@ class InjectingTest(unittest.TestCase):
     def test_a_pulled_up_line_gets_a_pins_current_and_its_rails_volts(self) -> None:
         self.assertAlmostEqual(limits_on_pulled_up("V3V3", 3.3, 110.0).watts, 3.3 ** 2 / 110.0)
         self.assertAlmostEqual(limits_on_pulled_up("V3V3", 3.3, 25.0).watts, 0.25)
-        self.assertTrue(limits_by_current(3.3).never_more)
+        self.assertTrue(limits_held_to_a_watt(3.3).never_more)
         self.assertFalse(injection_limits(3.3, 1.0).never_more)
         self.assertEqual(limits_on_pulled_up("V3V3", 3.3, 25.0).amps, 0.1)
 
@@ -256,7 +274,7 @@ class InjectingTest(unittest.TestCase):
 
     def test_another_setting_is_offered_where_the_first_showed_nothing_and_none_twice(self) -> None:
         grounded = read(unit_with("U2:hard_short:SYS"), "C27.2")
-        used: set[tuple[str, float]] = set()
+        used: list[tuple[str, float]] = []
         trail: tuple[Payload, ...] = (*BEGUN, Access("board_out"), grounded, grounded)
         for _ in range(6):
             offered = next((a for a in assessed(*trail).advice.ranked if a.kind == "inject"), None)
@@ -266,13 +284,13 @@ class InjectingTest(unittest.TestCase):
             setting = offered.detail, offered.limits.volts
             self.assertNotIn(setting, used)
             self.assertLessEqual(offered.limits.volts, 3.8)
-            used.add(setting)
-            seen = Injection("SYS", offered.limits.volts, offered.limits.amps, "",
-                             "spray" if offered.detail == "spray" else "camera")
-            trail = (*trail, seen)
+            used.append(setting)
+            self.assertLess(offered.limits.start_volts, 0.34)
+            trail = (*trail, Injection("SYS", offered.limits.volts, offered.limits.amps, "",
+                                       WAY_BY_WORD[offered.detail].by, watts=offered.limits.watts))
         self.assertIsNone(offered)
-        self.assertLess(min(volts for _, volts in used), 0.34)
-        self.assertEqual(min(used)[0], "camera")
+        self.assertEqual(used[0][0], "camera")
+        self.assertEqual({by for by, _ in used}, {"camera", "spray", "alcohol"})
 
     def test_more_power_and_freeze_spray_are_seen_more_surely(self) -> None:
         watts = np.array([0.0, 0.01, 0.05, 0.5, 2.0])

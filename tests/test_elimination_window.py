@@ -77,11 +77,18 @@ class EliminationWindowTest(WindowCase):
 
     def test_what_warms_is_typed_and_convicts(self) -> None:
         self.key(Key.Key_I, CTRL | SHIFT)
-        self.assertIn("start at", self.window.ask.words.text())
-        self.window.ask.field.clear()
-        self.type("19 1")
-        self.key(Key.Key_Return)
-        self.assertIn("above", self.window.ask.trouble.text())
+        self.assertIn("from 0.33 V at 3.00 A up to 3.30 V at 0.30 A, 1 W all along", self.window.ask.words.text())
+        self.assertEqual(self.window.ask.field.text(), "3.30 V")
+        for wrong in ("19 1", "19 V", "19"):
+            self.window.ask.field.clear()
+            self.type(wrong)
+            self.key(Key.Key_Return)
+            self.assertIn("above", self.window.ask.trouble.text(), wrong)
+        for wrong in ("", "much", "1 2 3", "0 V"):
+            self.window.ask.field.clear()
+            self.type(wrong)
+            self.key(Key.Key_Return)
+            self.assertTrue(self.window.ask.trouble.text() and self.window.ask.isVisible(), wrong)
         self.window.ask.field.clear()
         self.type("0.7 V 0.9 A")
         self.key(Key.Key_Return)
@@ -94,6 +101,20 @@ class EliminationWindowTest(WindowCase):
         self.assertLessEqual(injected.volts, 3.3)
         self.settled()
         self.assertEqual(self.window.reasoning.suspects.rows[0].part, "C17")
+
+    def test_volts_alone_are_taken_as_held_to_the_watt_and_the_way_of_seeing_is_kept(self) -> None:
+        self.key(Key.Key_I, CTRL | SHIFT)
+        self.key(Key.Key_Return)
+        self.wait(lambda: "V3V3 at 1 W up to 3.30 V: what warms" in self.window.ask.words.text(), what="for what warmed")
+        self.key(Key.Key_Return)
+        seen = self.window.model.facts.injections[-1]
+        self.assertEqual((seen.volts, seen.amps, seen.watts, seen.warmed), (3.3, 3.0, 1.0, ""))
+        self.settled()
+        self.key(Key.Key_I, CTRL | SHIFT)
+        self.key(Key.Key_Return)
+        self.wait(lambda: "what warms" in self.window.ask.words.text(), what="for what warmed")
+        self.key(Key.Key_Return)
+        self.assertNotEqual(self.window.model.facts.injections[-1].seen_by, "camera")
 
     def test_a_rail_under_power_and_one_that_is_held_back(self) -> None:
         self.key(Key.Key_R, CTRL)

@@ -9,6 +9,7 @@ from dextrum.core.advice.actions import Action
 from dextrum.core.advice.before_repair import before_giving_up, before_repair
 from dextrum.core.advice.injecting import injecting_minutes, injection_actions
 from dextrum.core.advice.second_look import second_look
+from dextrum.core.advice.ways_of_seeing import WAY_BY_WORD
 from dextrum.core.assumptions.planning import INJECT_MINUTES, LOOK_AGAIN_MINUTES
 from dextrum.core.job import job_facts
 from dextrum.core.trail import Injection, Isolation, Payload, Photo
@@ -19,7 +20,7 @@ SHORTED = (*board_out("no_charge", "no_start"), *2 * as_good(but={"L4.1": 0.0}))
 
 
 def seen(part: str, by: str = "camera", net: str = "V3V3", volts: float = 3.3, amps: float = 1.83) -> Injection:
-    return Injection(net, volts, amps, part, "spray" if by == "spray" else "camera")
+    return Injection(net, volts, amps, part, WAY_BY_WORD[by].by)
 
 
 def before_changing(part: str, *more: Payload, at_stake: float) -> Action | None:
@@ -28,12 +29,13 @@ def before_changing(part: str, *more: Payload, at_stake: float) -> Action | None
 
 
 class SecondLookTest(unittest.TestCase):
-    def test_a_chip_that_a_camera_named_is_looked_for_with_spray_where_its_neighbours_may_be_it(self) -> None:
+    def test_a_chip_that_a_camera_named_is_looked_for_otherwise_where_its_neighbours_may_be_it(self) -> None:
         look = before_changing("U1", seen("U1"), at_stake=900.0)
         assert look is not None
-        self.assertEqual((look.kind, look.target, look.detail), ("inject", "V3V3", "spray"))
-        self.assertEqual(look.minutes, LOOK_AGAIN_MINUTES["spray"])
-        self.assertIn("freeze spray", look.title)
+        self.assertEqual((look.kind, look.target, look.detail), ("inject", "V3V3", "alcohol"))
+        self.assertEqual(look.minutes, LOOK_AGAIN_MINUTES["alcohol"])
+        self.assertTrue(look.title.startswith("Look again with alcohol: V3V3, from 0.33 V at 3.00 A up to 3.30 V"))
+        self.assertIn("away from flames", look.why)
         self.assertTrue(look.why.startswith("U1 was seen to warm, but what sits beside it"))
 
     def test_not_where_that_saves_less_than_it_takes(self) -> None:
@@ -52,13 +54,15 @@ class SecondLookTest(unittest.TestCase):
         self.assertIsNone(second_look(weighing, "U1", 900.0, [elsewhere]))
 
     def test_not_a_third_time(self) -> None:
-        self.assertIsNone(before_changing("U1", seen("U1"), seen("U1", "spray"), at_stake=900.0))
+        for other in ("spray", "alcohol"):
+            self.assertIsNone(before_changing("U1", seen("U1"), seen("U1", other), at_stake=900.0), other)
 
     def test_what_was_named_is_not_asked_of_the_same_way_with_another_setting(self) -> None:
         ways = {action.detail for action in injection_actions(weighed(*SHORTED, seen("U1")))}
-        self.assertEqual(ways, {"spray"})
-        nothing = {action.detail for action in injection_actions(weighed(*SHORTED, seen("")))}
-        self.assertEqual(nothing, {"camera"}, "at few volts, for a short of milliohms")
+        self.assertEqual(ways, {"alcohol"})
+        few = seen("", volts=0.1, amps=0.1)
+        nothing = {action.detail for action in injection_actions(weighed(*SHORTED, few))}
+        self.assertEqual(nothing, {"camera"}, "at more than the hundredth of a watt that showed nothing")
 
     def test_with_what_was_named_off_the_board_and_the_rail_still_on_ground_it_is_asked_anew(self) -> None:
         off = Isolation(("C16",))
@@ -91,10 +95,11 @@ class BeforeGivingUpTest(unittest.TestCase):
     def test_a_unit_is_not_given_up_for_one_picture(self) -> None:
         look = self.before("camera")
         assert look is not None
-        self.assertEqual((look.kind, look.target, look.detail), ("inject", "VCORE", "spray"))
+        self.assertEqual((look.kind, look.target, look.detail), ("inject", "VCORE", "alcohol"))
 
     def test_but_for_two_or_where_it_is_worth_less_than_the_look(self) -> None:
-        for found in (self.before("camera", "spray"), self.before("camera", worth=100.0)):
+        twice = [self.before("camera", other) for other in ("spray", "alcohol")]
+        for found in (*twice, self.before("camera", worth=100.0)):
             self.assertNotEqual(found.kind if found else "", "inject")
 
 

@@ -21,6 +21,7 @@ from dextrum.app.library.kept_models import WORKED_OUT
 from dextrum.app.places import shipped
 from dextrum.core.advice.advice_model import AdviceModel
 from dextrum.core.advice.recommend import build_advice_model
+from dextrum.core.advice.ways_of_seeing import WAYS_OF_SEEING
 from dextrum.core.assumptions.stated import (
     OF_THE_BOARD,
     OF_THE_SHOP,
@@ -68,6 +69,7 @@ READ: tuple[Payload, ...] = (*BEGUN, Supply("a", 9.1, 1.85), Supply("b", 9.1, 1.
 SHORTED: tuple[Payload, ...] = (
     *BEGUN, Supply("a", 5.05, 0.06), Supply("b", 5.05, 0.06), Cell("unplugged"), Access("board_out"),
     *as_good("C27.2", but={"C27.2": 0.001}), *as_good("C27.2", but={"C27.2": 0.001}))
+CAMERA, ALCOHOL = WAYS_OF_SEEING[0].by, WAYS_OF_SEEING[2].by
 TRAILS: tuple[tuple[Payload, ...], ...] = (
     READ,
     (*READ, Swap("dock", "no_dock", False), Proof("dock_a", False), RailVolts("V3V3", 0.1, "a")),
@@ -76,6 +78,7 @@ TRAILS: tuple[tuple[Payload, ...], ...] = (
     (*READ, *as_good("C27.2", but={"C27.2": 0.001})),
     (*SHORTED, Injection("SYS", 0.45, 0.2, "", "camera"), *as_good("L2.2")),
     (*SHORTED, Injection("SYS", 0.33, 3.0, "", "camera"), Injection("SYS", 3.0, 1.0, "", "camera"), *as_good("L2.2")),
+    (*SHORTED, *(Injection("SYS", 3.8, 3.0, "", by, watts=1.0) for by in (CAMERA, ALCOHOL)), *as_good("L2.2")),
     (*BEGUN[:-1], Look(("dirt",)), Supply("a", 9.1, 1.85)),
     (*BEGUN, Danger(("hot",))),
     (*BEGUN, Supply("a", 9.1, 1.85), Supply("b", 9.1, 0.06), Cell("plugged")),

@@ -171,7 +171,8 @@ class WalkCase(WindowCase):
         self.key(Key.Key_Return, CTRL)
         self.key(Key.Key_Return)  # what was really used: as advised
         self.wait(lambda: "what warms" in self.window.ask.words.text(), what="for what warmed")
-        self.type(self.unit.inject(action.target, action.limits.volts, action.limits.amps, action.detail))
+        held = action.limits.watts if action.limits.held else None
+        self.type(self.unit.inject(action.target, action.limits.volts, action.limits.amps, action.detail, held))
         self.key(Key.Key_Return)
         self.assertEqual(self.window.model.facts.injections[-1].net, action.target)
 

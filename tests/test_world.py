@@ -266,6 +266,25 @@ class UnitTest(unittest.TestCase):
         sound = [unit_with(world=CALM).inject(net, 1.0, 2.0) for _ in range(20)]
         self.assertGreater(sound.count(""), 15)
 
+    def test_held_to_its_watts_a_short_gets_no_more_of_a_great_current(self) -> None:
+        net = duo_board().component_by_designator["C14"].terminal("1").net
+        few = replace(CALM, warmth=replace(CALM.warmth, camera_watts=1.0, false=0.0))
+
+        def seen(held: float | None) -> int:
+            unit = WorldUnit(few, duo_board(), [(fault("C14:hard_short:1"), 0.5)], np.random.default_rng(6))
+            return [unit.inject(net, 5.0, 3.0, "camera", held) for _ in range(200)].count("C14")
+
+        self.assertGreater(seen(None), 140)  # 4.5 W, of which a camera shows four in five
+        self.assertLess(abs(seen(1.0) - 94), 30)  # half of them, less a neighbour named now and then
+        self.assertLess(seen(0.01), 15)
+
+    def test_alcohol_shows_by_a_number_of_its_own(self) -> None:
+        net = duo_board().component_by_designator["C14"].terminal("1").net
+        blind = replace(CALM, warmth=replace(CALM.warmth, camera_watts=0.001, spray_watts=0.001, alcohol_watts=1e9))
+        unit = WorldUnit(blind, duo_board(), [(fault("C14:hard_short:1"), 0.5)], np.random.default_rng(6))
+        self.assertEqual({unit.inject(net, 5.0, 3.0, "alcohol") for _ in range(20)}, {""})
+        self.assertIn("C14", {unit.inject(net, 5.0, 3.0, "spray") for _ in range(20)})
+
     def test_a_leak_warms_as_a_short_does(self) -> None:
         leak = fault("C20:leaky_part:1")
         unit = WorldUnit(CALM, duo_board(), [(leak, 500.0)], np.random.default_rng(3), harmful=True)

@@ -246,8 +246,10 @@ class SimulatedBoard:
         return round(float(nominal * self.generator.normal(1.0, 0.01)) if up else
                      float(abs(self.generator.normal(0.0, 0.1)) * nominal * 0.5), 2)
 
-    def inject(self, net: str, volts: float, amps: float, seen_by: str = "camera") -> str:
-        """The part that is seen warming with this put on a rail; empty when none is."""
+    def inject(self, net: str, volts: float, amps: float, seen_by: str = "camera",
+               held_watts: float | None = None) -> str:
+        """The part that is seen warming with this put on a rail; empty when none is. held_watts: what volts times amps
+        were kept at while the volts went up."""
         joined = nodes_on_rail(self.circuit, isolation_edit(self.circuit, self.isolated), net)
         parts: list[tuple[float, str]] = []
         for fault, ohms in self.faults:
@@ -259,7 +261,8 @@ class SimulatedBoard:
         if parts:
             ohms, part = min(parts)
             through = min(amps, volts / ohms)
-            if self.generator.random() < float(chance_seen(np.array([through * through * ohms]), seen_by)[0]):
+            watts = min(through * through * ohms, np.inf if held_watts is None else held_watts)
+            if self.generator.random() < float(chance_seen(np.array([watts]), seen_by)[0]):
                 here = board.component_by_designator[part]
                 near = [c.designator for c in board.components if c.side is here.side and c is not here
                         and np.hypot(c.x_mm - here.x_mm, c.y_mm - here.y_mm) < NEAR_MM]

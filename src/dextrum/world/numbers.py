@@ -152,6 +152,7 @@ class Looks:
 class Warmth:
     camera_watts: float = _number(0.04, 0.01, 0.2, "W", "heat that a camera shows every second time")
     spray_watts: float = _number(0.25, 0.05, 0.6, "W", "heat that freeze spray shows every second time")
+    alcohol_watts: float = _number(0.12, 0.03, 0.4, "W", "heat that drying alcohol shows every second time")
     neighbour: float = _number(0.06, 0.0, 0.2, "chance", "that a neighbour is named in its place", True)
     neighbour_mm: float = _number(5.0, 2.0, 10.0, "mm", "how near such a neighbour is")
     false: float = _number(0.03, 0.0, 0.1, "chance", "that something is seen to warm that doesn't", True)

@@ -261,19 +261,22 @@ class WorldUnit:
         return fault.kind in TO_GROUND or (fault.kind in BRIDGES and any(
             self.board.net_by_name[net].role is NetRole.GROUND for net in nets_of(self.board, fault)))
 
-    def inject(self, net: str, volts: float, amps: float, seen_by: str = "camera") -> str:
-        """The part that is seen warming with this put on a rail; empty when none is."""
+    def inject(self, net: str, volts: float, amps: float, seen_by: str = "camera",
+               held_watts: float | None = None) -> str:
+        """The part that is seen warming with this put on a rail; empty when none is. held_watts: what volts times amps
+        were kept at while the volts went up."""
         board, generator, warmth = self.board, self.generator, self.world.warmth
         joined = felt_with(board, net, self.world.coupling.felt_ohms)
         warm: list[tuple[float, str]] = []
         for fault, ohms in self._there():
             if self._leads_to_ground(fault) and nets_of(board, fault) & joined:
                 through = min(amps, volts / max(ohms, 0.02))
-                warm.append((through * through * max(ohms, 0.02), fault.part))
+                most = through * through * max(ohms, 0.02)
+                warm.append((most if held_watts is None else min(most, held_watts), fault.part))
         if warm:
             watts, part = max(warm)
-            if generator.random() < watts / (watts + (warmth.spray_watts if seen_by == "spray" else
-                                                      warmth.camera_watts)):
+            half = {"spray": warmth.spray_watts, "alcohol": warmth.alcohol_watts}.get(seen_by, warmth.camera_watts)
+            if generator.random() < watts / (watts + half):
                 near = self._near(board.component_by_designator[part], warmth.neighbour_mm)
                 return str(generator.choice(near)) if near and generator.random() < warmth.neighbour else part
         if generator.random() < warmth.false:

@@ -126,8 +126,8 @@ class RungTechnician(CaseTechnician):
                 works = self.unit.functions_work(whole[check.id].functions) if check.id in whole else True
                 self.note(Proof(check.id, works), minutes=check.minutes)
 
-    def inject(self, net: str, volts: float, amps: float, seen_by: str) -> str:
-        warm = self.unit.inject(self.rung.net_of.get(net, net), volts, amps, seen_by)
+    def inject(self, net: str, volts: float, amps: float, seen_by: str, held_watts: float | None = None) -> str:
+        warm = self.unit.inject(self.rung.net_of.get(net, net), volts, amps, seen_by, held_watts)
         return warm if warm in self.board.component_by_designator else ""
 
     def look_into_port(self, minutes: float) -> None:

@@ -269,9 +269,16 @@ def _rail_volts(p: RailVolts, board: Board | None) -> tuple[str, str]:
                          orientation=p.orientation.upper())
 
 
+def used_words(p: Injection) -> str:
+    """'0.45 V, 2.22 A', or '1 W up to 3.30 V'."""
+    if p.watts is not None:
+        return tr("{watts:g} W up to {volts:.2f} V", watts=p.watts, volts=p.volts)
+    return f"{p.volts:.2f} V, {p.amps:.2f} A"
+
+
 @card_of(Injection)
 def _injection(p: Injection, _board: Board | None) -> tuple[str, str]:
-    used = f"{p.volts:.2f} V, {p.amps:.2f} A"
+    used = used_words(p)
     if p.fed:
         used = tr("{used}, {fed} at its own voltage", used=used, fed=p.fed)
     return tr("Injected {net}", net=p.net), tr("{used}: {warmed} warms", used=used,

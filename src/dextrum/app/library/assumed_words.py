@@ -20,6 +20,7 @@ SAID: Mapping[str, str] = {
     "heat_hurts": tr("heat lifts or knocks off a neighbour"),
     "inject_minutes.camera": tr("injecting, and looking with a camera"),
     "inject_minutes.spray": tr("injecting, and looking with freeze spray"),
+    "inject_minutes.alcohol": tr("injecting, and looking with drying alcohol"),
     "inject_risk": tr("of a unit's value, what an injection puts at risk"),
     "rail_setup_minutes": tr("propping up and plugging in, before rails are read"),
     "safe_minutes": tr("making a unit safe"), "clean_minutes": tr("cleaning a port"),

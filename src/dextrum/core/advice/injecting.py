@@ -16,8 +16,9 @@ from dextrum.core.advice.doubt_actions import probing_access
 from dextrum.core.advice.elimination import shorted_points, volts_at_a_milliampere
 from dextrum.core.advice.outcomes import OUTCOMES
 from dextrum.core.advice.parts_off import standing_reading
+from dextrum.core.advice.ways_of_seeing import WAY_BY_WORD, WAYS_OF_SEEING
 from dextrum.core.advice.weighing import Weighing
-from dextrum.core.advice.wording import percent, where_words
+from dextrum.core.advice.wording import percent, setting_words, where_words
 from dextrum.core.assumptions.looks import RIGHT_PART
 from dextrum.core.assumptions.planning import (
     FED_FROM_OHMS,
@@ -35,21 +36,20 @@ from dextrum.core.circuit.injecting import (
     FED_AMPS,
     InjectionLimits,
     injection_limits,
-    limits_by_current,
+    limits_held_to_a_watt,
     limits_on_pulled_up,
     same_setting,
 )
 from dextrum.core.circuit.network import GROUND
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NO_ROW
 from dextrum.core.diagnosis.injection import rail_group, rail_nets, rail_shorts, short_seen
+from dextrum.core.entries.injection import SeenBy
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.off_points import off_points
 from dextrum.tongue import tr
 
 MOST_LIKELY = 2
 """Rails that are likely shorted of which reading them first is weighed."""
-WAYS_OF_SEEING = ("camera", "spray")
-"""A camera is looked through first, since nothing gets wet."""
 
 
 @dataclass(frozen=True)
@@ -83,8 +83,7 @@ def _rail_of(weighing: Weighing, point: Point, volts: float) -> tuple[str, tuple
             return name, (low,)
         return name, (low, limits_on_pulled_up(idles.name, idles.nominal_volts or 0.0, 1e3 * volts))
     least = min(nominal)
-    return name if any(n == name for _, n in nominal) else least[1], (
-        injection_limits(least[0], 1e3 * volts), limits_by_current(least[0]))
+    return name if any(n == name for _, n in nominal) else least[1], (limits_held_to_a_watt(least[0]),)
 
 
 def _reads_off(weighing: Weighing, rail: str) -> bool:
@@ -124,28 +123,30 @@ def _injecting(weighing: Weighing, point: Point, volts: float, offered: set[froz
     made = [one for one in weighing.facts.injections if rail_group(model, one.net) == group and one.warmed not in off]
     siemens = rail_shorts(model, net)
     rows = np.take_along_axis(weighing.sets, siemens[weighing.sets].argmax(axis=1)[:, None], axis=1)[:, 0]
-    best: tuple[float, str, InjectionLimits, np.ndarray] | None = None
-    for by in WAYS_OF_SEEING if made else WAYS_OF_SEEING[:1]:
+    best: tuple[float, SeenBy, InjectionLimits, np.ndarray] | None = None
+    for way in WAYS_OF_SEEING if made else WAYS_OF_SEEING[:1]:
+        by = way.by
         for limits in settings:
             # Another setting is for what did not show; what a way of seeing has named, it names again.
-            if any(one.seen_by == by and (one.warmed or same_setting(one.volts, limits)) for one in made):
+            if any(one.seen_by == by and (one.warmed or same_setting(one.volts, one.amps, limits)) for one in made):
                 continue
-            seen = short_seen(siemens, limits.volts, limits.amps, by).astype(np.float32)
+            seen = short_seen(siemens, limits.volts, limits.amps, by,
+                              limits.watts if limits.held else np.inf).astype(np.float32)
             shown = np.where(siemens[rows] > 0, seen[rows] * RIGHT_PART, 0.0) * weighing.weight
             a_minute = float(shown.sum()) / injecting_minutes(board, weighing.facts, net, by, limits.fed)
             if float(shown.sum()) >= LEAST_SEEN and (best is None or a_minute > best[0]):
                 best = a_minute, by, limits, shown
     if best is None:
         return None
-    _, by, limits, shown = best
+    _, seen_by, limits, shown = best
     of = model.hypotheses.fault_of_row[rows]
     part_of = np.array([model.hypotheses.faults[int(f)].part if f >= 0 else "" for f in of])
     parts = tuple(p for p in dict.fromkeys(part_of.tolist()) if float(shown[part_of == p].sum()) > 1e-4)
     joint = np.stack([*(np.where(part_of == p, shown, 0.0) for p in parts), weighing.weight - shown])
     minutes = board.minutes_to(point.access, weighing.facts.access) + injecting_minutes(
-        board, weighing.facts, net, by, limits.fed)
+        board, weighing.facts, net, seen_by, limits.fed)
     cost = weighing.minutes_cost(minutes) + as_stated(board, "inject_risk") * board.unit_value
-    return Injecting(net, by, limits, parts, joint.astype(np.float32), minutes, cost)
+    return Injecting(net, seen_by, limits, parts, joint.astype(np.float32), minutes, cost)
 
 
 def injection_actions(weighing: Weighing) -> list[Action]:
@@ -163,9 +164,7 @@ def injection_actions(weighing: Weighing) -> list[Action]:
         weighing.tell("inject", found.net, [*(tr("{p} warms", p=p) for p in found.parts), tr("nothing warms")],
                       found.joint)
         actions.append(Action(
-            "inject", found.net, tr("Inject into {net}: start at {start_volts:.2f} V, up to {volts:.2f} V, at most "
-                                    "{amps:.2f} A", net=found.net, start_volts=limits.start_volts, volts=limits.volts,
-                                    amps=limits.amps),
+            "inject", found.net, tr("Inject into {net}: {setting}", net=found.net, setting=setting_words(limits)),
             where_words(weighing.board, place), _why_inject(found.net, limits, found.by), found.minutes, found.cost,
             float(chance @ weighing.expect(found.joint, place.access)) + found.cost, (name,), (), found.by, limits))
     return actions
@@ -240,9 +239,11 @@ def _why_inject(net: str, limits: InjectionLimits, by: str) -> str:
     first = tr("First put {fed} on its own {volts:g} V from a second output, {amps:g} A at most, so that {net} feeds "
                "no chip through its pin; stop if it does not come up. ", fed=limits.fed, volts=limits.most_volts,
                amps=FED_AMPS, net=net) if limits.fed else ""
-    if by == "spray":
-        return first + tr("Freeze spray shows smaller powers than a camera: the first spot to thaw is it. Never "
-                          "above {most_volts:g} V here; spray away from flames and eyes.",
+    if limits.held:
+        first += tr("Lower the amps as you raise the volts, so that both together make {watts:g} W: at one step the "
+                    "short gets all of it, and never more. ", watts=limits.watts)
+    if WAY_BY_WORD[by].how:
+        return first + tr("{how} Never above {most_volts:g} V here; cell out and away.", how=WAY_BY_WORD[by].how,
                           most_volts=limits.most_volts)
     power = (tr("Up to {watts:.2g} W heats the shorted part", watts=limits.watts) if limits.never_more else
              tr("About {watts:.2g} W heats the shorted part", watts=limits.watts))

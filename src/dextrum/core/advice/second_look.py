@@ -11,7 +11,9 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from dextrum.core.advice.actions import Action
+from dextrum.core.advice.ways_of_seeing import WAY_BY_WORD
 from dextrum.core.advice.weighing import Weighing
+from dextrum.core.advice.wording import setting_words
 from dextrum.core.assumptions.planning import NAMED_WRONGLY
 from dextrum.core.diagnosis.injection import rail_nets
 from dextrum.tongue import tr
@@ -36,10 +38,8 @@ def second_look(weighing: Weighing, part: str, at_stake: float, ranked: Sequence
     if best is None:
         return None
     assert best.limits is not None
-    title = (tr("Look again with freeze spray: {net} at up to {volts:.2f} V, at most {amps:.2f} A", net=best.target,
-                volts=best.limits.volts, amps=best.limits.amps) if best.detail == "spray" else
-             tr("Look again with a camera: {net} at up to {volts:.2f} V, at most {amps:.2f} A", net=best.target,
-                volts=best.limits.volts, amps=best.limits.amps))
+    title = tr("{again}: {net}, {setting}", again=WAY_BY_WORD[best.detail].again, net=best.target,
+               setting=setting_words(best.limits))
     return replace(best, title=title, why=tr(
         "{part} was seen to warm, but what sits beside it on its rail would heat it too: look a second way first. "
         "{why}", part=part, why=best.why))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dextrum.core.board import UNLISTED_PART, Board, ComponentKind, Fault, Point
+from dextrum.core.circuit.injecting import InjectionLimits
 from dextrum.core.faults.trace_parts import shown_part
 from dextrum.tongue import tr
 
@@ -62,3 +63,13 @@ def percent(chance: float) -> str:
     if 0.995 <= chance < 1.0:
         return ">\u00a099\u00a0%"
     return f"{chance * 100:.0f}\u00a0%"
+
+
+def setting_words(limits: InjectionLimits) -> str:
+    """'start at 0.22 V, up to 0.45 V, at most 2.22 A', or from which to which volts and amps a watt is kept."""
+    if limits.held:
+        return tr("from {start_volts:.2f} V at {amps:.2f} A up to {volts:.2f} V at {end_amps:.2f} A, {watts:g} W all "
+                  "along", start_volts=limits.start_volts, amps=limits.amps, volts=limits.volts,
+                  end_amps=limits.end_amps, watts=limits.watts)
+    return tr("start at {start_volts:.2f} V, up to {volts:.2f} V, at most {amps:.2f} A",
+              start_volts=limits.start_volts, volts=limits.volts, amps=limits.amps)

@@ -82,13 +82,13 @@ FOUND_LOAD = assumed(
     "One part on the rail is at fault, from which there is nothing left to eliminate.",
     "Changing it is the test.")
 INJECT_MINUTES = assumed(
-    "inject_minutes", {'camera': 6.0, 'spray': 9.0}, "min", 2, 30,
+    "inject_minutes", {'camera': 6.0, 'spray': 9.0, 'alcohol': 8.0}, "min", 2, 30,
     "Wiring to the rail, setting the supply, looking.",
     "Estimate; the shop sees its own in the trail.")
 LOOK_AGAIN_MINUTES = assumed(
-    "look_again_minutes", {'camera': 1.0, 'spray': 3.0}, "min", 0.5, 15,
+    "look_again_minutes", {'camera': 1.0, 'spray': 3.0, 'alcohol': 2.0}, "min", 0.5, 15,
     "Looking once more, or another way, while the rail is still on the bench supply.",
-    "Nothing is wired or set anew; spray is fetched and dries.")
+    "Nothing is wired or set anew; spray and alcohol are fetched and dry.")
 NAMED_WRONGLY = assumed(
     "named_wrongly", 4.0, "times", 1, 10,
     "How much oftener than `next_part` says a neighbour may be named, where a chip would be changed for it.",

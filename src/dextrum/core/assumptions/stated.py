@@ -22,7 +22,7 @@ OF_THE_BOARD = ("trace_weight", "breaks_one", "feed_spared", "port_collateral", 
                 "odd_part", "other_make", "check_slips", "rail_slips")
 """What a pack may state: how its board fails, scatters and behaves when it is tried."""
 OF_THE_SHOP = ("wrong_point", "check_slips", "rail_slips", "swap_slips", "repair_fails", "dead_again", "new_part_fails",
-               "heat_hurts", "inject_minutes.camera", "inject_minutes.spray", "inject_risk",
+               "heat_hurts", "inject_minutes.camera", "inject_minutes.spray", "inject_minutes.alcohol", "inject_risk",
                "rail_setup_minutes", "safe_minutes", "clean_minutes", "audit_minutes", "unplug_minutes",
                "search_minutes", "good_chip")
 """What a shop may state: what its hands and gear do, how its repairs go, and how long they take."""

@@ -16,14 +16,14 @@ FED_AMPS = 0.5
 """For the rail that is fed meanwhile: enough for what hangs on a rail of logic, too little to heat much if it is
 shorted itself and nobody has read it."""
 SAME_SETTING = 1.5
-"""Two settings whose volts differ by less than this factor heat a short alike."""
+"""Two settings whose volts or watts differ by less than this factor heat a short alike."""
 
 
 @dataclass(frozen=True)
 class InjectionLimits:
     """What to set on the supply, the power in a short of `ohms`, and the volts never to go above. fed: the rail that is
-    held at its own `most_volts` meanwhile, empty for none. start_volts: where to begin, before it is raised to
-    `volts`."""
+    held at its own `most_volts` meanwhile, empty for none. held: the amps are lowered as the volts are raised, so that
+    volts times amps stays at `watts` from `amps` up to `volts`. start_volts: where to begin."""
 
     volts: float
     amps: float
@@ -31,15 +31,23 @@ class InjectionLimits:
     watts: float
     most_volts: float
     fed: str = ""
+    held: bool = False
 
     @property
     def never_more(self) -> bool:
         """Whether no short at all can get more than `watts` at these limits."""
-        return self.volts * self.amps <= self.watts * 1.01
+        return self.held or self.volts * self.amps <= self.watts * 1.01
 
     @property
     def start_volts(self) -> float:
+        if self.held:
+            return round(min(self.volts, self.watts / self.amps), 2)
         return round(min(START_VOLTS, START_SHARE * self.volts), 2)
+
+    @property
+    def end_amps(self) -> float:
+        """Amps once the volts are all the way up."""
+        return round(min(self.amps, self.watts / self.volts), 2) if self.held else self.amps
 
 
 def injection_limits(nominal_volts: float, ohms: float) -> InjectionLimits:
@@ -58,15 +66,17 @@ def injection_limits(nominal_volts: float, ohms: float) -> InjectionLimits:
     return InjectionLimits(round(volts, 2), round(amps, 2), ohms, through * through * ohms, nominal_volts)
 
 
-def limits_by_current(nominal_volts: float) -> InjectionLimits:
-    """Limits for a rail whose short may be far less than the ohm that a meter can tell from none: the most current, and
-    so little voltage that a watt is never passed whatever the short measures.
+def limits_held_to_a_watt(nominal_volts: float) -> InjectionLimits:
+    """Limits for a rail whose short nobody can measure well: from three amps at so few volts that they make a watt,
+    up to the rail's own volts with the amps lowered along, so that no pair on the way can ever make more.
 
-    At a volt and an ampere a short of 20 mOhm gets 20 mW, which no camera shows; at three amps it gets nine times that.
-    Long leads drop some of the voltage, by which less current flows and nothing is harmed.
+    A short of R ohms takes the whole watt where the volts are the square root of R, so every short from 0.11 ohm to the
+    square of the rail's volts gets it at one of these pairs. A pair that stays as it is leaves half an ohm with a
+    quarter of it, be it made for milliohms or for ohms. Long leads drop some of the voltage, by which less flows and
+    nothing is harmed.
     """
-    volts = min(nominal_volts, WANTED_WATTS / MOST_AMPS)
-    return InjectionLimits(round(volts, 2), MOST_AMPS, volts / MOST_AMPS, volts * MOST_AMPS, nominal_volts)
+    return InjectionLimits(nominal_volts, MOST_AMPS, nominal_volts ** 2 / WANTED_WATTS, WANTED_WATTS, nominal_volts,
+                           held=True)
 
 
 def limits_on_pulled_up(rail: str, nominal_volts: float, ohms: float) -> InjectionLimits:
@@ -77,6 +87,8 @@ def limits_on_pulled_up(rail: str, nominal_volts: float, ohms: float) -> Injecti
     return InjectionLimits(nominal_volts, PIN_AMPS, ohms, through * through * ohms, nominal_volts, rail)
 
 
-def same_setting(volts: float, limits: InjectionLimits) -> bool:
-    """Whether an injection at these volts was one within these limits."""
-    return limits.volts / SAME_SETTING < volts < limits.volts * SAME_SETTING
+def same_setting(volts: float, amps: float, limits: InjectionLimits) -> bool:
+    """Whether an injection at these volts and amps was one within these limits. Where these are held to their watts, so
+    was one that ended where the short took those."""
+    alike = limits.volts / SAME_SETTING < volts < limits.volts * SAME_SETTING
+    return alike or (limits.held and limits.watts / SAME_SETTING < volts * amps < limits.watts * SAME_SETTING)

@@ -241,7 +241,7 @@ def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, mended_b
     if isinstance(source, Injection):
         key = "warmth", repr(source)
         both = model.remembered(key, lambda: _stacked(warmth_log_likelihood(
-            model, source.net, source.volts, source.amps, source.warmed, source.seen_by)))
+            model, source.net, source.volts, source.amps, source.warmed, source.seen_by, source.watts or np.inf)))
         return None if both is None else WarmthWitness(
             gone, mixed_by_repair(both[0], gone, model.hypotheses.left), both[0], healthy_where(both[0], gone), both[0],
             both[1], (*key, item.isolated))

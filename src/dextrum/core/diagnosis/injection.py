@@ -73,11 +73,12 @@ def _rail_shorts(model: DiagnosisModel, net: str) -> np.ndarray:
     return found
 
 
-def watts_in(siemens: np.ndarray, volts: float, amps: float) -> np.ndarray:
-    """Power in shorts of `siemens` (N,) at these limits; 0 where there is none."""
+def watts_in(siemens: np.ndarray, volts: float, amps: float, held: float = np.inf) -> np.ndarray:
+    """Power in shorts of `siemens` (N,) at these limits; 0 where there is none. held: watts that volts times amps were
+    kept at on the way up to them."""
     ohms = np.where(siemens > 0, 1.0 / np.maximum(siemens, 1e-9), np.inf)
     through = np.minimum(amps, volts / ohms)
-    return np.where(siemens > 0, through * through * np.where(np.isfinite(ohms), ohms, 0.0), 0.0)
+    return np.where(siemens > 0, np.minimum(through * through * np.where(np.isfinite(ohms), ohms, 0.0), held), 0.0)
 
 
 def chance_seen(watts: np.ndarray, seen_by: str = "camera") -> np.ndarray:
@@ -85,13 +86,14 @@ def chance_seen(watts: np.ndarray, seen_by: str = "camera") -> np.ndarray:
     return SEEN_AT_MOST * (1.0 - np.exp(-watts / SEEN_WATTS[seen_by]))
 
 
-def short_seen(siemens: np.ndarray, volts: float, amps: float, seen_by: str = "camera") -> np.ndarray:
+def short_seen(siemens: np.ndarray, volts: float, amps: float, seen_by: str = "camera",
+               held: float = np.inf) -> np.ndarray:
     """Chance that shorts of `siemens` (N,) are seen warming at these limits.
 
     What is as good as metal may have any of METAL_OHMS: at one ampere the least of them gets too little power to show.
     """
-    seen = chance_seen(watts_in(siemens, volts, amps), seen_by)
-    metal = chance_seen(watts_in(1.0 / np.array(METAL_OHMS), volts, amps), seen_by).mean()
+    seen = chance_seen(watts_in(siemens, volts, amps, held), seen_by)
+    metal = chance_seen(watts_in(1.0 / np.array(METAL_OHMS), volts, amps, held), seen_by).mean()
     return np.where(siemens >= 1.0 / max(METAL_OHMS), metal, seen)
 
 
@@ -103,7 +105,7 @@ def parts_that_warm(model: DiagnosisModel, siemens: np.ndarray) -> tuple[str, ..
 
 
 def warmth_log_likelihood(model: DiagnosisModel, net: str, volts: float, amps: float, warmed: str,
-                          seen_by: str = "camera") -> tuple[np.ndarray, np.ndarray] | None:
+                          seen_by: str = "camera", held: float = np.inf) -> tuple[np.ndarray, np.ndarray] | None:
     """ln chance of what was seen under each row, (R,), and the siemens by which of several rows one decides.
 
     None where the rail isn't on the board.
@@ -111,7 +113,7 @@ def warmth_log_likelihood(model: DiagnosisModel, net: str, volts: float, amps: f
     if net not in model.board.net_by_name:
         return None
     siemens = rail_shorts(model, net)
-    seen = short_seen(siemens, volts, amps, seen_by)
+    seen = short_seen(siemens, volts, amps, seen_by, held)
     seen[SOMETHING_ELSE_ROW] = ELSE_WARMS
     if not warmed:
         return np.log((1.0 - FALSE_WARMTH) * (1.0 - seen)), siemens

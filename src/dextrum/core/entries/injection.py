@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Literal, get_args
 
 from dextrum.core.board.bounds import require
 from dextrum.core.entries.kind import EntryKind
@@ -18,19 +18,24 @@ if TYPE_CHECKING:
     from dextrum.core.entries.draft import FactsDraft
 
 
+SeenBy = Literal["camera", "spray", "alcohol", "touch"]
+WAYS_TO_SEE: tuple[SeenBy, ...] = get_args(SeenBy)
+
 
 @dataclass(frozen=True)
 class Injection(EntryKind):
     """Voltage put on a rail with a current limit, to see what warms. warmed: the part, empty when nothing did. fed: the
-    rail that was held at its own voltage meanwhile, for a line that idles at it."""
+    rail that was held at its own voltage meanwhile, for a line that idles at it. watts: what volts times amps were kept
+    at, from `amps` at few volts up to `volts` at few amps; None where both limits stood as they are."""
 
-    version = 2  # 2: fed
+    version = 3  # 2: fed; 3: watts
     net: str
     volts: float
     amps: float
     warmed: str = ""
-    seen_by: Literal["camera", "spray", "alcohol", "touch"] = "camera"
+    seen_by: SeenBy = "camera"
     fed: str = ""
+    watts: float | None = None
     kind: Literal["injection"] = "injection"
 
     def __post_init__(self) -> None:
@@ -38,6 +43,8 @@ class Injection(EntryKind):
             raise ValueError(tr("no rail is named; expected the one that was injected into"))
         require(self.volts, 0.001, 30.0, "volts")
         require(self.amps, 0.001, 20.0, "amps")
+        if self.watts is not None:
+            require(self.watts, 0.001, 100.0, "watts")
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:
         facts.injections.append(self)

@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QWidget
 
 from dextrum.app.advising.rail_words import rail_words
+from dextrum.app.job.trail_words import used_words
 from dextrum.app.reading.typed import parse_number, parse_volts_and_amps
 from dextrum.core.advice.actions import Action
+from dextrum.core.advice.wording import setting_words
 from dextrum.core.board import Board
-from dextrum.core.circuit.injecting import FED_AMPS
+from dextrum.core.circuit.injecting import FED_AMPS, InjectionLimits
+from dextrum.core.entries.injection import SeenBy
 from dextrum.core.trail import Injection, Isolation, RailVolts
 from dextrum.errors import DextrumError
 from dextrum.tongue import tr
@@ -20,8 +24,18 @@ from dextrum.tongue import tr
 if TYPE_CHECKING:
     from dextrum.desktop.frame.window import MainWindow
 
-SEEN_BY = (("camera", tr("thermal camera")), ("spray", tr("freeze spray")), ("alcohol", tr("alcohol drying")),
-           ("touch", tr("a finger")))
+SEEN_BY: tuple[tuple[SeenBy, str], ...] = (
+    ("camera", tr("thermal camera")), ("spray", tr("freeze spray")), ("alcohol", tr("alcohol drying")),
+    ("touch", tr("a finger")))
+WAY_OF_CHOICE: dict[str, SeenBy] = {by: by for by, _ in SEEN_BY}
+
+
+def _as_used(net: str, limits: InjectionLimits, text: str) -> Injection:
+    """What was put on a net: of limits that are held to their watts the volts are enough. Raises EntryRefusedError."""
+    if limits.held and (len(text.replace(";", " ").split()) == 1 or text.strip().casefold().endswith("v")):
+        return Injection(net, parse_number(text, 0.001, 30.0, "V"), limits.amps, fed=limits.fed, watts=limits.watts)
+    volts, amps = parse_volts_and_amps(text)
+    return Injection(net, volts, amps, fed=limits.fed)
 
 
 class EliminationCommands:
@@ -149,25 +163,26 @@ class EliminationCommands:
 
         def used(text: str, _choice: str) -> str:
             try:
-                volts, amps = parse_volts_and_amps(text)
+                put_on = _as_used(offered.target, limits, text)
             except DextrumError as problem:
                 return problem.happened
-            held = self.model.held_back(Injection(offered.target, volts, amps, fed=limits.fed))
+            held = self.model.held_back(put_on)
             if held:
                 return held
             # The question that was answered is taken away first; this one comes after it.
-            QTimer.singleShot(0, self.window, lambda: self._what_warms(board, offered, volts, amps, back))
+            QTimer.singleShot(0, self.window, lambda: self._what_warms(board, offered, put_on, back))
             return ""
 
         self.window.commands.gear.limit_supply(limits.start_volts, limits.amps)
-        words = tr("{target}: start at {start_volts:.2f} V, raise to {volts:.2f} V at most {amps:.2f} A. The most you "
-                   "used", target=offered.target, start_volts=limits.start_volts, volts=limits.volts, amps=limits.amps)
+        words = tr("{target}: {setting}. {most}", target=offered.target, setting=setting_words(limits),
+                   most=tr("The most volts you used") if limits.held else tr("The most you used"))
         if limits.fed:
             words = tr("{fed} on its own {volts:g} V first, {amps:g} A at most. {words}", fed=limits.fed,
                        volts=limits.most_volts, amps=FED_AMPS, words=words)
-        self.window.ask.ask(words, used, f"{limits.volts:.2f} V {limits.amps:.2f} A", (), back)
+        usual = f"{limits.volts:.2f} V" if limits.held else f"{limits.volts:.2f} V {limits.amps:.2f} A"
+        self.window.ask.ask(words, used, usual, (), back)
 
-    def _what_warms(self, board: Board, offered: Action, volts: float, amps: float, back: QWidget | None) -> None:
+    def _what_warms(self, board: Board, offered: Action, put_on: Injection, back: QWidget | None) -> None:
         def answer(text: str, choice: str) -> str:
             parts: tuple[str, ...] = ()
             if text.strip():
@@ -176,14 +191,11 @@ class EliminationCommands:
                     return wrong
             if len(parts) > 1:
                 return tr("One part: the one that warms first.")
-            fed = offered.limits.fed if offered.limits is not None else ""
-            seen = Injection(offered.target, volts, amps, parts[0].partition(".")[0] if parts else "",
-                             choice, fed)  # type: ignore[arg-type]
+            seen = replace(put_on, warmed=parts[0].partition(".")[0] if parts else "", seen_by=WAY_OF_CHOICE[choice])
             return "" if self.model.record(seen) else tr("Not recorded.")
 
         choices = tuple(sorted(SEEN_BY, key=lambda by: by[0] != offered.detail))
-        words = tr("{target} at {volts:.2f} V, {amps:.2f} A: what warms (empty: nothing)", target=offered.target,
-                   volts=volts, amps=amps)
+        words = tr("{target} at {used}: what warms (empty: nothing)", target=offered.target, used=used_words(put_on))
         self.window.ask.ask(words, answer, "", choices, back)
 
     def labour(self) -> None:

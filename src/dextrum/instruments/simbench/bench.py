@@ -17,6 +17,7 @@ import numpy as np
 from dextrum.core.assumptions.trials import MOVES_WITH_PLUG
 from dextrum.core.board import Board, ComponentKind, FaultKind, Method, Side
 from dextrum.core.circuit.solve import resistance_ohms
+from dextrum.core.entries.injection import WAYS_TO_SEE
 from dextrum.core.reference.tester import facing_points
 from dextrum.core.trail import Isolation, Look
 from dextrum.instruments.decided_unit import DecidedUnit
@@ -387,8 +388,10 @@ class SimulatedBench:
         return {"passed": self.unit.functions_work(check.functions)}
 
     def _warm(self, order: dict[str, Any]) -> dict[str, Any]:
-        seen_by = "spray" if order.get("by") == "spray" else "camera"
-        return {"warms": self.unit.inject(str(order["net"]), float(order["volts"]), float(order["amps"]), seen_by)}
+        by = str(order.get("by"))
+        held = order.get("watts")
+        return {"warms": self.unit.inject(str(order["net"]), float(order["volts"]), float(order["amps"]),
+                                          by if by in WAYS_TO_SEE else "camera", None if held is None else float(held))}
 
     def _state(self, _order: dict[str, Any]) -> dict[str, Any]:
         return {"probe": self.probe[0] if self.probe else "", "way": self.orientation, "position": self.position,

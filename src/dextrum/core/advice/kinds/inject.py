@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Literal
 
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.injecting import injecting_minutes, injection_actions, read_to_inject
@@ -11,6 +10,7 @@ from dextrum.core.advice.kinds.hands import Hands
 from dextrum.core.advice.kinds.kind import KindOfAction
 from dextrum.core.advice.places import Place
 from dextrum.core.advice.plan import Plan
+from dextrum.core.advice.ways_of_seeing import WAY_BY_WORD
 from dextrum.core.safety.activities import Activity
 from dextrum.core.trail import Injection
 
@@ -31,8 +31,8 @@ class Inject(KindOfAction):
     def perform(self, hands: Hands, action: Action) -> None:
         hands.reach(action.points[0])
         assert action.limits is not None
-        volts, amps, fed = action.limits.volts, action.limits.amps, action.limits.fed
-        by: Literal["camera", "spray"] = "spray" if action.detail == "spray" else "camera"
-        minutes = injecting_minutes(hands.board, hands.facts, action.target, by, fed)
-        warmed = hands.inject(action.target, volts, amps, action.detail)
-        hands.note(Injection(action.target, volts, amps, warmed, by, fed), minutes=minutes)
+        limits, by = action.limits, WAY_BY_WORD[action.detail].by
+        minutes = injecting_minutes(hands.board, hands.facts, action.target, by, limits.fed)
+        held = limits.watts if limits.held else None
+        warmed = hands.inject(action.target, limits.volts, limits.amps, by, held)
+        hands.note(Injection(action.target, limits.volts, limits.amps, warmed, by, limits.fed, held), minutes=minutes)
