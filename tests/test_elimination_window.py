@@ -105,7 +105,8 @@ class EliminationWindowTest(WindowCase):
     def test_volts_alone_are_taken_as_held_to_the_watt_and_the_way_of_seeing_is_kept(self) -> None:
         self.key(Key.Key_I, CTRL | SHIFT)
         self.key(Key.Key_Return)
-        self.wait(lambda: "V3V3 at 1 W up to 3.30 V: what warms" in self.window.ask.words.text(), what="for what warmed")
+        held = "V3V3 at 1 W up to 3.30 V: what warms"
+        self.wait(lambda: held in self.window.ask.words.text(), what="for what warmed")
         self.key(Key.Key_Return)
         seen = self.window.model.facts.injections[-1]
         self.assertEqual((seen.volts, seen.amps, seen.watts, seen.warmed), (3.3, 3.0, 1.0, ""))

@@ -10,6 +10,7 @@ import numpy as np
 from dextrum.core.board import ComponentKind, Fault, FaultKind
 from dextrum.core.circuit.edit import NOTHING
 from dextrum.core.circuit.network import build_circuit
+from dextrum.core.diagnosis.functions import breaking
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.faults import kind as kind_module
 from dextrum.core.faults.kind import Hit
@@ -76,6 +77,25 @@ class KindTest(unittest.TestCase):
         for kind in (KINDS[FaultKind.PARTIAL_SHORT], KINDS[FaultKind.LEAKY_PART]):
             chances = [kind.breaks(touched, ohms) for ohms in (5.0, 50.0, 500.0, 5000.0)]
             self.assertEqual(chances, sorted(chances, reverse=True))
+
+    def test_beside_a_load_that_takes_more_it_disturbs_less_and_a_hard_short_as_much(self) -> None:
+        alone = Hit(False, True, True, True, True, ComponentKind.CAPACITOR, False, False)
+        beside = alone._replace(load_ohms=38.0)
+        for kind in (KINDS[FaultKind.PARTIAL_SHORT], KINDS[FaultKind.LEAKY_PART]):
+            for ohms in (90.0, 1500.0):
+                scaled = kind.breaks(alone, ohms * 1000.0 / 38.0)
+                self.assertLess(scaled, kind.breaks(alone, ohms) + 1e-12)
+                self.assertAlmostEqual(kind.breaks(beside, ohms), scaled)
+                self.assertEqual(kind.breaks(alone._replace(load_ohms=9000.0), ohms), kind.breaks(alone, ohms))
+        hard = KINDS[FaultKind.HARD_SHORT]
+        self.assertEqual(hard.breaks(beside, 3.0), hard.breaks(alone, 3.0))
+
+    def test_of_the_board_the_processors_rail_alone_bears_a_leak(self) -> None:
+        of_board = breaking(duo_board())
+        core, system = (next(f for f in of_kind(FaultKind.LEAKY_PART) if f.part == part) for part in ("C40", "C20"))
+        self.assertEqual({hit.load_ohms for hit in of_board.hits(core) if hit is not None}, {38.0})
+        self.assertEqual({hit.load_ohms for hit in of_board.hits(system) if hit is not None}, {np.inf})
+        self.assertLess(of_board.of(core, 1500.0).max(), 0.1 * of_board.of(system, 1500.0).max())
 
     def test_a_kind_that_nobody_listed_is_refused(self) -> None:
         """And is no short of a milliohm."""

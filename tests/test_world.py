@@ -23,7 +23,7 @@ from dextrum.core.board import Fault, FaultKind, Method, Side
 from dextrum.core.faults.listing import enumerate_faults
 from dextrum.errors import ImportRefusedError
 from dextrum.world.arrivals import arrival, listed_arrival, misplaced_points
-from dextrum.world.breaks import chances_to_break, closed_over, decided
+from dextrum.world.breaks import carried_ohms, chances_to_break, closed_over, decided
 from dextrum.world.meter import WorldMeter
 from dextrum.world.numbers import (
     DEFAULT,
@@ -179,6 +179,19 @@ class BreaksTest(unittest.TestCase):
         self.assertGreater(chances[0], 0.9)
         self.assertAlmostEqual(chances[1], 0.5)
         self.assertLess(chances[2], 0.2)
+
+    def test_a_rail_that_carries_much_by_itself_bears_a_leak(self) -> None:
+        """The processor's rail of the Duo has 38 ohm to ground where it is whole."""
+        board = duo_board()
+        self.assertAlmostEqual(carried_ohms(board, ("VCORE",)), 38.0)
+        self.assertAlmostEqual(carried_ohms(board, ("V3V3", "V1V8")), 1 / (1 / 22000 + 1 / 9000))
+        self.assertEqual(carried_ohms(board, ("SYS",)), float("inf"))
+        for leak, bears in (("C40:leaky_part:1", 38.0), ("C40:partial_short:1", 38.0),
+                            ("C20:leaky_part:1", DEFAULT.coupling.half_leak_ohms)):
+            half = chances_to_break(board, fault(leak), bears, DEFAULT.coupling)
+            self.assertTrue(half and all(abs(chance - 0.5) < 1e-9 for chance in half.values()), leak)
+        leaks = chances_to_break(board, fault("C40:leaky_part:1"), 2000.0, DEFAULT.coupling)
+        self.assertLess(max(leaks.values()), 0.01)
 
     def test_one_contact_of_several_seldom_breaks_anything(self) -> None:
         board = duo_board()

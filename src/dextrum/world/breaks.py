@@ -54,6 +54,14 @@ def nets_of(board: Board, fault: Fault) -> frozenset[str]:
     return frozenset(part.terminal(name).net for name in fault.terminals or tuple(t.name for t in part.terminals))
 
 
+def carried_ohms(board: Board, nets: Iterable[str]) -> float:
+    """Ohms to ground of what sits on these nets by design, in parallel: what feeds them is made for at least that."""
+    on = set(nets)
+    currents = [1.0 / pin.ohms_to_ground for part in board.components for pin in part.terminals
+                if pin.net in on and pin.ohms_to_ground]
+    return 1.0 / sum(currents) if currents else float("inf")
+
+
 def _by_ohms(ohms: float, half: float, slope: float) -> float:
     return float(1.0 / (1.0 + (max(ohms, 1e-2) / half) ** slope))
 
@@ -78,6 +86,8 @@ def chances_to_break(board: Board, fault: Fault, ohms: float, numbers: Coupling)
     nets = nets_of(board, fault)
     short = frozenset[str]() if fault.kind in OPENS or fault.kind is FaultKind.WRONG_PART else frozenset().union(
         *(felt_with(board, net, numbers.felt_ohms) for net in nets))
+    # A rail that carries more by itself bears more: a fault that takes as much as its loads breaks it half of the time.
+    bears = min(carried_ohms(board, short), numbers.half_leak_ohms)
     part = board.component_by_designator.get(fault.part)
     chip = part is not None and part.kind is ComponentKind.IC
     feeds = any(board.net_by_name[net].role in FEED_ROLES for net in nets)
@@ -100,8 +110,8 @@ def chances_to_break(board: Board, fault: Fault, ohms: float, numbers: Coupling)
         elif fault.kind in OPENS:
             chance = _open_chance(board, fault, numbers) if nets & through else 0.0
         elif short & (through | set(function.nets_clear)):
-            chance = {FaultKind.PARTIAL_SHORT: _by_ohms(ohms, numbers.half_ohms, numbers.slope),
-                      FaultKind.LEAKY_PART: _by_ohms(ohms, numbers.half_leak_ohms, numbers.slope)}.get(
+            chance = {FaultKind.PARTIAL_SHORT: _by_ohms(ohms, min(numbers.half_ohms, bears), numbers.slope),
+                      FaultKind.LEAKY_PART: _by_ohms(ohms, bears, numbers.slope)}.get(
                 fault.kind, numbers.crossed if fault.kind in BRIDGES else numbers.sure)
         if chance > 0.0:
             found[function.id] = chance

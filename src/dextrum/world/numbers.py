@@ -60,8 +60,9 @@ class Coupling:
     pull_up: float = _number(0.5, 0.2, 0.9, "chance", "the same, of a missing resistor")
     wrong_value: float = _number(0.35, 0.1, 0.8, "chance", "the same, of a small part of another value")
     crossed: float = _number(0.85, 0.6, 1.0, "chance", "the same, of what is crossed or bridged")
-    half_ohms: float = _number(180.0, 60.0, 500.0, "ohm", "short to ground that breaks a function every second time")
-    half_leak_ohms: float = _number(900.0, 300.0, 3000.0, "ohm", "leak that does")
+    half_ohms: float = _number(180.0, 60.0, 500.0, "ohm", "short to ground that breaks a function every second time; "
+                               "on a rail that carries more by itself, one that takes as much as its loads")
+    half_leak_ohms: float = _number(900.0, 300.0, 3000.0, "ohm", "leak that does, likewise")
     slope: float = _number(1.3, 0.7, 2.5, "per ln", "how fast that falls with ohms")
     other_pin: float = _number(0.3, 0.0, 1.0, "chance", "that a chip fails by a pin that a function isn't said to need")
     felt_ohms: float = _number(2.0, 0.5, 5.0, "ohm", "coil, fuse or filter through which a short is felt")

@@ -133,6 +133,7 @@ class Breaking:
         redundant = part is not None and bool(fault.terminals) and _redundant(self.board, fault.part,
                                                                               fault.terminals[0])
         of, whole, signals = None if part is None else part.kind, not fault.terminals, nets - self._feeds
+        load_ohms = self._load_ohms(taken)
         one_chip = part is not None and part.kind is ComponentKind.IC and not part.undescribed
 
         def hit(needs: Needs) -> Hit | None:
@@ -141,9 +142,15 @@ class Breaking:
             if not (chip or line or joined):
                 return None
             return Hit(chip, line, joined, line or not (nets.isdisjoint(needs.clear) and nets.isdisjoint(self._feeds)),
-                       not signals.isdisjoint(needs.through), of, whole, redundant, chip and one_chip)
+                       not signals.isdisjoint(needs.through), of, whole, redundant, chip and one_chip, load_ohms)
 
         return tuple(hit(needs) for needs in self.every)
+
+    def _load_ohms(self, nets: frozenset[str]) -> float:
+        """What good parts have to ground on these nets, all together."""
+        siemens = sum(1.0 / terminal.ohms_to_ground for part in self.board.components for terminal in part.terminals
+                      if terminal.ohms_to_ground is not None and terminal.net in nets)
+        return 1.0 / siemens if siemens else np.inf
 
     def of(self, fault: Fault, ohms: float) -> np.ndarray:
         """Chance that a fault of this size breaks each function, by all that each needs, (functions,)."""

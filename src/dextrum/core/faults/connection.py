@@ -15,6 +15,10 @@ from dextrum.core.faults.kind import Hit, KindOfFault, Sizes, address_of
 HARD: Sizes = ((0.3, 0.6), (3.0, 0.4))
 """Sizes of what is as good as metal: a burst capacitor or a pierced chip, and the same through a little carbon."""
 
+LEAST_LOAD_OHMS = 1000.0
+"""What a line or rail is taken to carry where its parts carry less: severities are stated beside it. A processor's rail
+of some tens of ohms is made for amperes, and bears a leak that a line of kilohms does not."""
+
 
 class Connection(KindOfFault, ABC):
     """A fault that joins two nets, or one and ground."""
@@ -28,7 +32,7 @@ class Connection(KindOfFault, ABC):
 
     def breaks(self, hit: Hit, ohms: float) -> float:
         if hit.joined:
-            return self.severity(ohms)
+            return self.severity(ohms * max(1.0, LEAST_LOAD_OHMS / hit.load_ohms))
         # What only leaks has not hurt the rest of its chip.
         return OTHER_PIN if hit.pin and not self.may_spare_rail else 0.0
 

@@ -5,6 +5,7 @@ A new kind is one file beside this one, its word in `board.kinds.FaultKind` and 
 
 from __future__ import annotations
 
+import math
 from abc import ABC, abstractmethod
 from collections.abc import Iterator
 from typing import ClassVar, NamedTuple
@@ -28,7 +29,8 @@ class Hit(NamedTuple):
     joined: a net it is joined to must be clear or is needed through. feed: a net of it supplies something, or must be
     clear, or is needed through. signal: a net is needed through that feeds nothing. of: the kind of the part, None for
     copper. whole: the part as a whole. redundant: another contact carries the same. pin: of one chip that is needed,
-    which what hurt the pin may have hurt elsewhere; what stands for many parts is no such chip.
+    which what hurt the pin may have hurt elsewhere; what stands for many parts is no such chip. load_ohms: what good
+    parts have to ground on the nets that are joined, all together.
     """
 
     chip: bool
@@ -40,6 +42,7 @@ class Hit(NamedTuple):
     whole: bool
     redundant: bool
     pin: bool = False
+    load_ohms: float = math.inf
 
 
 class KindOfFault(ABC):
