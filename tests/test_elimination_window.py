@@ -77,7 +77,7 @@ class EliminationWindowTest(WindowCase):
 
     def test_what_warms_is_typed_and_convicts(self) -> None:
         self.key(Key.Key_I, CTRL | SHIFT)
-        self.assertIn("from 0.33 V at 3.00 A up to 3.30 V at 0.30 A, 1 W all along", self.window.ask.words.text())
+        self.assertIn("From 0.33 V at 3.00 A up to 3.30 V at 0.30 A: lower the amps", self.window.ask.words.text())
         self.assertEqual(self.window.ask.field.text(), "3.30 V")
         for wrong in ("19 1", "19 V", "19"):
             self.window.ask.field.clear()
@@ -105,12 +105,15 @@ class EliminationWindowTest(WindowCase):
     def test_volts_alone_are_taken_as_held_to_the_watt_and_the_way_of_seeing_is_kept(self) -> None:
         self.key(Key.Key_I, CTRL | SHIFT)
         self.key(Key.Key_Return)
-        held = "V3V3 at 1 W up to 3.30 V: what warms"
+        held = "V3V3 at 1\u00a0W up to 3.30\u00a0V: what warms"
         self.wait(lambda: held in self.window.ask.words.text(), what="for what warmed")
         self.key(Key.Key_Return)
         seen = self.window.model.facts.injections[-1]
         self.assertEqual((seen.volts, seen.amps, seen.watts, seen.warmed), (3.3, 3.0, 1.0, ""))
         self.settled()
+        assert self.window.model.assessment is not None
+        advised = next(a for a in self.window.model.assessment.advice.ranked if a.kind == "inject")
+        self.assertTrue(advised.title.startswith("Look again with "), advised.title)
         self.key(Key.Key_I, CTRL | SHIFT)
         self.key(Key.Key_Return)
         self.wait(lambda: "what warms" in self.window.ask.words.text(), what="for what warmed")

@@ -34,8 +34,8 @@ class SecondLookTest(unittest.TestCase):
         assert look is not None
         self.assertEqual((look.kind, look.target, look.detail), ("inject", "V3V3", "alcohol"))
         self.assertEqual(look.minutes, LOOK_AGAIN_MINUTES["alcohol"])
-        self.assertTrue(look.title.startswith("Look again with alcohol: V3V3, from 0.33 V at 3.00 A up to 3.30 V"))
-        self.assertIn("away from flames", look.why)
+        self.assertEqual(look.title, "Look again with alcohol: V3V3, 1\u00a0W up to 3.30\u00a0V")
+        self.assertIn("Away from flames", look.why)
         self.assertTrue(look.why.startswith("U1 was seen to warm, but what sits beside it"))
 
     def test_not_where_that_saves_less_than_it_takes(self) -> None:

@@ -272,7 +272,7 @@ def _rail_volts(p: RailVolts, board: Board | None) -> tuple[str, str]:
 def used_words(p: Injection) -> str:
     """'0.45 V, 2.22 A', or '1 W up to 3.30 V'."""
     if p.watts is not None:
-        return tr("{watts:g} W up to {volts:.2f} V", watts=p.watts, volts=p.volts)
+        return tr("{watts:g}\u00a0W up to {volts:.2f}\u00a0V", watts=p.watts, volts=p.volts)
     return f"{p.volts:.2f} V, {p.amps:.2f} A"
 
 

@@ -18,7 +18,7 @@ from dextrum.core.advice.outcomes import OUTCOMES
 from dextrum.core.advice.parts_off import standing_reading
 from dextrum.core.advice.ways_of_seeing import WAY_BY_WORD, WAYS_OF_SEEING
 from dextrum.core.advice.weighing import Weighing
-from dextrum.core.advice.wording import percent, setting_words, where_words
+from dextrum.core.advice.wording import held_words, injecting_words, percent, where_words
 from dextrum.core.assumptions.looks import RIGHT_PART
 from dextrum.core.assumptions.planning import (
     FED_FROM_OHMS,
@@ -164,7 +164,7 @@ def injection_actions(weighing: Weighing) -> list[Action]:
         weighing.tell("inject", found.net, [*(tr("{p} warms", p=p) for p in found.parts), tr("nothing warms")],
                       found.joint)
         actions.append(Action(
-            "inject", found.net, tr("Inject into {net}: {setting}", net=found.net, setting=setting_words(limits)),
+            "inject", found.net, injecting_words(found.net, found.by, limits),
             where_words(weighing.board, place), _why_inject(found.net, limits, found.by), found.minutes, found.cost,
             float(chance @ weighing.expect(found.joint, place.access)) + found.cost, (name,), (), found.by, limits))
     return actions
@@ -240,11 +240,13 @@ def _why_inject(net: str, limits: InjectionLimits, by: str) -> str:
                "no chip through its pin; stop if it does not come up. ", fed=limits.fed, volts=limits.most_volts,
                amps=FED_AMPS, net=net) if limits.fed else ""
     if limits.held:
-        first += tr("Lower the amps as you raise the volts, so that both together make {watts:g} W: at one step the "
-                    "short gets all of it, and never more. ", watts=limits.watts)
+        first += tr("{held} At one step the short gets all of that, and never more. ", held=held_words(limits))
     if WAY_BY_WORD[by].how:
         return first + tr("{how} Never above {most_volts:g} V here; cell out and away.", how=WAY_BY_WORD[by].how,
                           most_volts=limits.most_volts)
+    if limits.held:
+        return first + tr("Find what gets warm. Never above {most_volts:g} V here; cell out and away; look with a "
+                          "camera before a finger.", most_volts=limits.most_volts)
     power = (tr("Up to {watts:.2g} W heats the shorted part", watts=limits.watts) if limits.never_more else
              tr("About {watts:.2g} W heats the shorted part", watts=limits.watts))
     return first + tr("{power}: find what gets warm. Raise it slowly, never above {most_volts:g} V here; cell out and "

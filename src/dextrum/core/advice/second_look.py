@@ -11,9 +11,8 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from dextrum.core.advice.actions import Action
-from dextrum.core.advice.ways_of_seeing import WAY_BY_WORD
 from dextrum.core.advice.weighing import Weighing
-from dextrum.core.advice.wording import setting_words
+from dextrum.core.advice.wording import again_words
 from dextrum.core.assumptions.planning import NAMED_WRONGLY
 from dextrum.core.diagnosis.injection import rail_nets
 from dextrum.tongue import tr
@@ -38,8 +37,7 @@ def second_look(weighing: Weighing, part: str, at_stake: float, ranked: Sequence
     if best is None:
         return None
     assert best.limits is not None
-    title = tr("{again}: {net}, {setting}", again=WAY_BY_WORD[best.detail].again, net=best.target,
-               setting=setting_words(best.limits))
+    title = again_words(best.target, best.detail, best.limits)
     return replace(best, title=title, why=tr(
         "{part} was seen to warm, but what sits beside it on its rail would heat it too: look a second way first. "
         "{why}", part=part, why=best.why))

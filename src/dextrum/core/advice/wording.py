@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dextrum.core.advice.ways_of_seeing import WAY_BY_WORD, WAYS_OF_SEEING
 from dextrum.core.board import UNLISTED_PART, Board, ComponentKind, Fault, Point
 from dextrum.core.circuit.injecting import InjectionLimits
 from dextrum.core.faults.trace_parts import shown_part
@@ -66,10 +67,27 @@ def percent(chance: float) -> str:
 
 
 def setting_words(limits: InjectionLimits) -> str:
-    """'start at 0.22 V, up to 0.45 V, at most 2.22 A', or from which to which volts and amps a watt is kept."""
+    """'start at 0.22 V, up to 0.45 V, at most 2.22 A', or '1 W up to 3.30 V'."""
     if limits.held:
-        return tr("from {start_volts:.2f} V at {amps:.2f} A up to {volts:.2f} V at {end_amps:.2f} A, {watts:g} W all "
-                  "along", start_volts=limits.start_volts, amps=limits.amps, volts=limits.volts,
-                  end_amps=limits.end_amps, watts=limits.watts)
+        return tr("{watts:g}\u00a0W up to {volts:.2f}\u00a0V", watts=limits.watts, volts=limits.volts)
     return tr("start at {start_volts:.2f} V, up to {volts:.2f} V, at most {amps:.2f} A",
               start_volts=limits.start_volts, volts=limits.volts, amps=limits.amps)
+
+
+def held_words(limits: InjectionLimits) -> str:
+    """How a watt is kept on the way up: from which volts and amps to which."""
+    return tr("From {start_volts:.2f} V at {amps:.2f} A up to {volts:.2f} V at {end_amps:.2f} A: lower the amps as you "
+              "raise the volts, so that both make {watts:g} W.", start_volts=limits.start_volts, amps=limits.amps,
+              volts=limits.volts, end_amps=limits.end_amps, watts=limits.watts)
+
+
+def injecting_words(net: str, by: str, limits: InjectionLimits) -> str:
+    """'Inject into V3V3: 1 W up to 3.30 V', 'Look again with alcohol: V3V3, 1 W up to 3.30 V'."""
+    if by == WAYS_OF_SEEING[0].by:
+        return tr("Inject into {net}: {setting}", net=net, setting=setting_words(limits))
+    return again_words(net, by, limits)
+
+
+def again_words(net: str, by: str, limits: InjectionLimits) -> str:
+    """'Look again with a camera: V3V3, 1 W up to 3.30 V'."""
+    return tr("{again}: {net}, {setting}", again=WAY_BY_WORD[by].again, net=net, setting=setting_words(limits))

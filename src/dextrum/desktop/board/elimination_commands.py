@@ -13,7 +13,7 @@ from dextrum.app.advising.rail_words import rail_words
 from dextrum.app.job.trail_words import used_words
 from dextrum.app.reading.typed import parse_number, parse_volts_and_amps
 from dextrum.core.advice.actions import Action
-from dextrum.core.advice.wording import setting_words
+from dextrum.core.advice.wording import held_words, setting_words
 from dextrum.core.board import Board
 from dextrum.core.circuit.injecting import FED_AMPS, InjectionLimits
 from dextrum.core.entries.injection import SeenBy
@@ -174,8 +174,9 @@ class EliminationCommands:
             return ""
 
         self.window.commands.gear.limit_supply(limits.start_volts, limits.amps)
-        words = tr("{target}: {setting}. {most}", target=offered.target, setting=setting_words(limits),
-                   most=tr("The most volts you used") if limits.held else tr("The most you used"))
+        words = (tr("{target}: {held} The most volts you used", target=offered.target, held=held_words(limits))
+                 if limits.held else
+                 tr("{target}: {setting}. The most you used", target=offered.target, setting=setting_words(limits)))
         if limits.fed:
             words = tr("{fed} on its own {volts:g} V first, {amps:g} A at most. {words}", fed=limits.fed,
                        volts=limits.most_volts, amps=FED_AMPS, words=words)
