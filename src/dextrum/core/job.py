@@ -67,7 +67,8 @@ class JobFacts:
     board_looks: the latest by side; board_look_epochs: the epoch in which each was made. audits: with theirs.
     swaps: the latest of each thing and symptom, in order. touched: pairs in continuity, in order. photos: with their
     times, in the order in which they came. comes_and_goes: what was said of a check's fault; passes: of checks, how
-    often in a row since the last repair, and for how many minutes; left_out: checks left out on purpose, and why.
+    often in a row since the last repair, and for how many minutes; failing: the check that was tried last and failed,
+    while nothing was read since; left_out: checks left out on purpose, and why.
     comes_back: id of the closed job after which the unit came back. fasteners: the latest by fastener; fasteners_amiss:
     those found missing, rounded or of a wrong length.
     measured_alone: the latest by the part whose place it is to take.
@@ -125,6 +126,7 @@ class JobFacts:
     fasteners_amiss: Mapping[str, Fastened] | None = None
     comes_and_goes: Mapping[str, ComesAndGoes] | None = None
     passes: Mapping[str, tuple[int, float]] | None = None
+    failing: str = ""
     left_out: Mapping[str, str] | None = None
     measured_alone: Mapping[str, PartAlone] | None = None
     reworks: tuple[tuple[int, Rework], ...] = ()
@@ -244,6 +246,7 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
         f.cell, f.access, f.readings, f.either_way_up, heated=tuple(f.heated), danger=f.danger,
         own_cell_swollen=f.swollen, cleaned=f.cleaned, unaudited=f.unaudited, isolated=f.moment.isolated,
         apart=f.apart, rail_volts=f.rail_volts, injections=tuple(f.injections), on_supply=f.on_supply,
+        failing=f.failing,
         warmed=frozenset(f.warmed), board_looks=f.board_looks,
         board_look_epochs=f.board_look_epochs,
         audits=tuple(f.audits), swaps=tuple(f.swaps.values()), reworks=tuple(f.reworks),

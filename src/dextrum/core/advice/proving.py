@@ -12,6 +12,7 @@ from dextrum.core.advice.lifting_gates import lifting_action
 from dextrum.core.advice.measuring import supply_actions, try_actions
 from dextrum.core.advice.on_ground import has_worked, held_by_ground, read_elsewhere
 from dextrum.core.advice.weighing import Weighing
+from dextrum.core.advice.went_away import read_while_it_fails, touched_before_it_goes_home, tried_on
 from dextrum.core.advice.wording import percent
 from dextrum.core.assumptions.planning import CLEARED, LIKELY_WHOLE, MOST_TRIES, TRIED_AGAIN
 from dextrum.core.board.kinds import FEED_ROLES
@@ -59,9 +60,10 @@ def _proof_due(weighing: Weighing, cleared: float) -> Action | None:
                       tr("It failed, and has passed once since: what goes home has passed twice."), shaky.minutes,
                       weighing.minutes_cost(shaky.minutes), weighing.now)
     if board.checks and not missing and not failed:
-        return Action("hand_over", "", tr("Hand it over"), tr("write the outcome, print the sheet"),
-                      tr("Every check has passed."), 3.0, weighing.minutes_cost(3.0), weighing.minutes_cost(3.0))
-    again = _failed_once(weighing, failed)
+        return touched_before_it_goes_home(weighing) or tried_on(weighing) or Action(
+            "hand_over", "", tr("Hand it over"), tr("write the outcome, print the sheet"),
+            tr("Every check has passed."), 3.0, weighing.minutes_cost(3.0), weighing.minutes_cost(3.0))
+    again = read_while_it_fails(weighing) or _failed_once(weighing, failed)
     if again is not None:
         return again
     if weighing.nothing < cleared and not works:

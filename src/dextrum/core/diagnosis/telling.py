@@ -18,7 +18,8 @@ from dextrum.core.trail import Audit, BoardLook, Entry, PartSeen, Rework
 @dataclass(frozen=True)
 class EvidenceItem:
     """One observation, seen in words. subject: point, symptom, check, rail or net, orientations read ('ab'), or 'port'.
-    isolated: what was off the board then. unlike: what the touch before read, where it read otherwise."""
+    isolated: what was off the board then. unlike: what the touch before read, where it read otherwise. stood: values
+    that two touches or more had agreed on before it read otherwise, in order."""
 
     entry_id: str
     epoch: int
@@ -30,6 +31,7 @@ class EvidenceItem:
     touches: int = 1
     isolated: Isolated = WHOLE_BOARD
     unlike: float | None = None
+    stood: tuple[float, ...] = ()
 
 
 Found = dict[tuple[int, str, str], tuple[EvidenceItem, object]]
@@ -110,11 +112,13 @@ class Telling:
         bears_out = before is not None and (
             (again is not None and again(before[0].value, value)) or (same and eq(before[1], source)))
         touches, unlike = before[0].touches + 1 if before is not None and bears_out else 1, None
+        stood = before[0].stood if before is not None else ()
         if before is not None and again is not None and not bears_out:
             unlike = before[0].value
             touches += before[0].unlike is not None and again(before[0].unlike, value)
+            stood = (*stood, before[0].value) if before[0].touches > 1 else stood
         self.found[key] = (EvidenceItem(self.entry_id, epoch, kind, subject, seen, value, method, touches, isolated,
-                                        unlike), source)
+                                        unlike, stood), source)
 
 
 def off_words(isolated: Isolated) -> str:

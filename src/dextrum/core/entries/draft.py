@@ -103,6 +103,7 @@ class FactsDraft:
     cause_epoch: int = -1
     proofs: dict[str, Proof] = field(default_factory=dict)
     passed_since: dict[str, int] = field(default_factory=dict)
+    failing: str = ""
     overrides: list[tuple[int, Override]] = field(default_factory=list)
     rail_volts: dict[str, RailVolts] = field(default_factory=dict)
     injections: list[Injection] = field(default_factory=list)

@@ -35,6 +35,7 @@ class Proof(EntryKind):
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:
         facts.proofs[self.check] = self
+        facts.failing = "" if self.passed else self.check
         facts.left_out.pop(self.check, None)
         passed, minutes = facts.passes.get(self.check, (0, 0.0))
         facts.passes[self.check] = (passed + 1, minutes + self.minutes) if self.passed else (0, 0.0)

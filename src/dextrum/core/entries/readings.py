@@ -79,6 +79,7 @@ class Readings(EntryKind):
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:
         moment = facts.moment
+        facts.failing = ""
         for reading in self.readings:
             key = moment.epoch, reading.point, self.method.value
             found = StandingReading(entry_id, at, moment.epoch, reading.value, reading.wavering, self.meter,
