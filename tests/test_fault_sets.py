@@ -214,6 +214,8 @@ class BruteForceSetsTest(unittest.TestCase):
             return np.array([0.9, 0.9] if "IN" in fault.terminals else [0.0, 0.9])
         if fault.kind is FaultKind.WRONG_PART:
             return np.array([0.3, 0.0])
+        if fault.terminals == ("CORE",):
+            ohms *= 1000.0 / 40.0  # its 40 ohm take as much as a partial short of 40 would, where a line bears a kilohm
         chance = {FaultKind.BLOWN_FUSE: 0.98, FaultKind.HARD_SHORT: 0.98, FaultKind.LIFTED_JOINT: 0.95,
                   FaultKind.QUIET_FAILURE: 1.0, FaultKind.MISSING_PART: 0.0,
                   FaultKind.PARTIAL_SHORT: min(max(1.1 - 0.1 * math.log2(max(ohms, 1.0) / 4.0), 0.3), 0.98)}[fault.kind]
