@@ -11,8 +11,10 @@ from dextrum.core.assumptions.trials import HIDES_IN_ONE_TRY
 from dextrum.core.job import job_facts
 from dextrum.core.proof.tries import tries_wanted
 from dextrum.core.trail import AUDIT_STEPS, Audit, Cell, Injection, Isolation, Payload, Proof, PutTogether, Supply
+from dextrum.store.jobs import JobStore
 from tests.support import as_good, board_out, duo_advice, duo_board, replaced, trail_of
 from tests.test_before_change import weighed
+from tests.window_support import CTRL, Key, WindowCase
 
 BEGUN = board_out("no_start")
 GROUND, GOOD = as_good(but={"TP7": 0.001}), as_good("TP7")
@@ -50,15 +52,20 @@ class WentAwayTest(unittest.TestCase):
 class TriedOnTest(unittest.TestCase):
     def test_what_it_would_break_is_tried_as_often_as_what_is_said_to_come_and_go(self) -> None:
         wanted = tries_wanted(1.0 - HIDES_IN_ONE_TRY)
-        for passes in (1, 2, wanted - 1, wanted):
-            action = tried_on(weighed(*BEGUN, *GROUND, *GROUND, *GOOD, *PROVED, *(passes - 1) * (Proof("boot", True),)))
-            if passes == wanted:
+        for passes_so_far in (1, 2, wanted - 1, wanted):
+            action = tried_on(weighed(*BEGUN, *GROUND, *GROUND, *GOOD, *PROVED,
+                                      *(passes_so_far - 1) * (Proof("boot", True),)))
+            if passes_so_far == wanted:
                 self.assertIsNone(action)
                 continue
             assert action is not None
             self.assertEqual((action.kind, action.target, action.detail or action.where),
-                             ("try", "boot", f"{passes} of {wanted} tries"))
+                             ("try", "boot", f"{passes_so_far} of {wanted} tries"))
             self.assertIn("TP7 read 0.001 V, and all works now though nothing was mended", action.why)
+            passes, fails = action.outcomes
+            self.assertAlmostEqual(passes.chance + fails.chance, 1.0)
+            self.assertAlmostEqual(fails.chance, 0.2 * 0.8 ** passes_so_far / (1.0 + 0.8 ** passes_so_far))
+            self.assertEqual(fails.meaning, "it is there: read TP7 at once")
 
     def test_a_failure_begins_the_count_anew(self) -> None:
         tried = (*PROVED, *5 * (Proof("boot", True),), Proof("boot", False), Proof("boot", True))
@@ -96,6 +103,25 @@ class TriedOnTest(unittest.TestCase):
         self.assertEqual((again.kind, again.points), ("measure", ("TP7",)))
         self.assertIsNone(touched_before_it_goes_home(weighed(*BEGUN, *GROUND, *GROUND, *PROVED)))
         self.assertIsNone(touched_before_it_goes_home(weighed(*BEGUN, *GOOD, *PROVED)))
+
+
+class OnProofTest(WindowCase):
+    def fill(self, store: JobStore) -> None:
+        trail = (*BEGUN, *GROUND, *GROUND, *GOOD, *GOOD, PutTogether(("S5", "S6", "A1")), Cell("plugged"),
+                 Supply("a", 9.1, 1.9), Supply("b", 9.1, 1.9), *PROVED)
+        self.job_id = store.add_trail(trail_of(*trail))
+
+    def test_the_view_does_not_ask_for_the_outcome_until_it_was_tried_on(self) -> None:
+        self.settled()
+        self.window.show_view("proof")
+        proof = self.window.views.proof
+        self.assertTrue(proof.sentence.text().startswith("TP7 read 0.001 V, and all works now"), proof.sentence.text())
+        self.key(Key.Key_Return, CTRL)
+        self.assertTrue(proof.buttons["boot"].hasFocus())
+        for _ in range(tries_wanted(1.0 - HIDES_IN_ONE_TRY) - 1):
+            self.key(Key.Key_P)
+            self.settled()
+        self.assertEqual(proof.sentence.text(), "Proof passed. Write the outcome and hand it over.")
 
 
 if __name__ == "__main__":

@@ -316,7 +316,7 @@ def rail_actions(weighing: Weighing) -> list[Action]:
             due.append((check, orientation, weighing.weight * np.stack([up, 1.0 - up])))
     after = weighing.expect_each([joint for _, _, joint in due], [check.access for check, _, _ in due])
     for (check, orientation, joint), expected in zip(due, after, strict=True):
-        weighing.tell("rail", check.id, ("up", "missing"), joint)
+        weighing.tell("rail", check.id, (tr("up"), tr("missing")), joint)
         actions.append(_read_rail(weighing, check, orientation, expected, tr("under power")))
     return actions
 

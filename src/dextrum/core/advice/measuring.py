@@ -224,7 +224,7 @@ def try_actions(weighing: Weighing) -> list[Action]:
     for (check, _), joint, expected in zip(passing, joints, after, strict=True):
         minutes = check.minutes + (weighing.rates.replug_minutes if facts.cell == "unplugged" else 0.0)
         cost = weighing.minutes_cost(minutes)
-        weighing.tell("try", check.id, ("passes", "fails"), joint)
+        weighing.tell("try", check.id, (tr("passes"), tr("fails")), joint)
         words = within(check.words)
         title, why = {
             "failed": (tr("Try once more: {words}", words=words), tr("Re-plug and retry: a first picture can fail.")),

@@ -11,7 +11,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from dextrum.core.advice.actions import Action
+from dextrum.core.advice.actions import Action, OutcomeMeaning
 from dextrum.core.advice.lines_read import read_points
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent
@@ -96,9 +96,21 @@ def tried_on(weighing: Weighing) -> Action | None:
                 "try", check.id, tr("Try on: {check}", check=within(check.words)),
                 tr("{passed} of {wanted_tries} tries", passed=passed, wanted_tries=wanted),
                 tr("{seen}, and all works now though nothing was mended: it may come and go. Gone with {percent} so "
-                   "far.", seen=gone.words, percent=percent(chance_gone(HIDES_IN_ONE_TRY ** passed))), check.minutes,
-                weighing.minutes_cost(check.minutes), weighing.now)
+                   "far.", seen=gone.words, percent=percent(_gone_after(passed))),
+                check.minutes, weighing.minutes_cost(check.minutes), weighing.now, outcomes=_meanings(gone, passed))
     return None
+
+
+def _gone_after(passed: int) -> float:
+    return chance_gone(HIDES_IN_ONE_TRY ** passed)
+
+
+def _meanings(gone: WentAway, passed: int) -> tuple[OutcomeMeaning, ...]:
+    """What one more trial would say, after so many that passed."""
+    shows = (1.0 - _gone_after(passed)) * (1.0 - HIDES_IN_ONE_TRY)
+    there = tr("it is there: read {shown} at once", shown=few(gone.points)) if gone.points else tr("it is there")
+    return (OutcomeMeaning(tr("passes"), 1.0 - shows, tr("gone with {percent}", percent=percent(
+                _gone_after(passed + 1)))), OutcomeMeaning(tr("fails"), shows, there))
 
 
 def read_while_it_fails(weighing: Weighing) -> Action | None:

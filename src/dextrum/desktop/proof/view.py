@@ -97,6 +97,8 @@ class ProofView(JobView):
         elif checks and passed + out == len(checks) and unsure:
             self.sentence.setText(tr("It comes and goes: {words} so far, gone with {gone:.0%}. Try on.",
                                      words=unsure[0].words, gone=unsure[0].gone))
+        elif checks and passed + out == len(checks) and (asked := self._asked_first()):
+            self.sentence.setText(asked)
         elif checks and passed + out == len(checks):
             self.sentence.setText(tr("Proof passed. Write the outcome and hand it over.") if not out else
                                   tr("Proof passed, {out} left out on purpose. Write the outcome and hand it over.",
@@ -264,6 +266,12 @@ class ProofView(JobView):
         self._live, self._live_way, self._live_job = panel, way, self.model.job_id
         self._show_measured()
 
+    def _asked_first(self) -> str:
+        """Why something is tried or read once more though all has passed; empty where nothing is."""
+        found = self.model.assessment
+        step = found.advice.next if found is not None and self.model.fresh else None
+        return step.why if step is not None and step.kind in ("try", "measure") else ""
+
     def _live_ended(self, _trace: object) -> None:
         self._live_way = ""
         self._show_measured()
@@ -304,7 +312,7 @@ class ProofView(JobView):
             self.say_trouble(tr("Not in yet, by the trail: {few}. I says that all are in; F that one is missing.",
                                 few=few(still_open)))
             return
-        proof = Proof(check, passed, minutes=minutes)
+        proof, again = Proof(check, passed, minutes=minutes), self._asked_again(check)
         held = self.model.held_back(proof)
         self.say_trouble(held)
         if held or not self.model.record(proof):
@@ -313,7 +321,7 @@ class ProofView(JobView):
         words = next((c.words for c in self.model.board.checks if c.id == check), check) if self.model.board else check
         self.model.recorded.emit(f"{tr('Passed') if passed else tr('Failed')}: {words}")
         left = tries_left(self.model.facts, check)
-        if passed and (left is None or left.enough):
+        if passed and not again and (left is None or left.enough):
             self.buttons[check].chosen = True
             self.step(check, 1)
 
@@ -327,6 +335,12 @@ class ProofView(JobView):
         except ValueError:
             return None
         return minutes if 0.0 < minutes <= 100_000.0 else None
+
+    def _asked_again(self, check: str) -> bool:
+        """Whether the step that is advised is to try this check, which has passed before: the keyboard stays on it."""
+        found, before = self.model.assessment, (self.model.facts.proofs or {}).get(check)
+        step = found.advice.next if found is not None else None
+        return step is not None and (step.kind, step.target) == ("try", check) and before is not None and before.passed
 
     def chosen_check(self) -> str:
         """The check whose row has the keyboard; empty where none has."""
