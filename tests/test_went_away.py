@@ -102,6 +102,9 @@ class TriedOnTest(unittest.TestCase):
         assert again is not None
         self.assertEqual((again.kind, again.points), ("measure", ("TP7",)))
         self.assertIsNone(touched_before_it_goes_home(weighed(*BEGUN, *GROUND, *GROUND, *PROVED)))
+        otherwise = as_good(but={"TP7": 0.05})
+        self.assertIsNone(touched_before_it_goes_home(weighed(*BEGUN, *GROUND, *otherwise, *PROVED)))
+        self.assertIsNotNone(touched_before_it_goes_home(weighed(*BEGUN, *GOOD, *GROUND, *PROVED)))
         self.assertIsNone(touched_before_it_goes_home(weighed(*BEGUN, *GOOD, *PROVED)))
 
 

@@ -70,9 +70,10 @@ def _read_words(point: Point, method: Method, value: float) -> str:
 
 def touched_before_it_goes_home(weighing: Weighing) -> Action | None:
     """Points that a single touch found on ground, once more, though all that was tried works; None where there are
-    none."""
+    none. Two touches that differ and are both on ground are enough."""
     found = {point.id: _read_words(point, method, item.value) for point, method, item in _standing(weighing)
-             if item.touches == 1 and _verdict(weighing, point, method, item.value) in ON_GROUND}
+             if item.touches == 1 and _verdict(weighing, point, method, item.value) in ON_GROUND
+             and (item.unlike is None or _verdict(weighing, point, method, item.unlike) not in ON_GROUND)}
     if not found:
         return None
     points = tuple(found)
