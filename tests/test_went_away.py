@@ -10,7 +10,19 @@ from dextrum.core.advice.went_away import read_while_it_fails, touched_before_it
 from dextrum.core.assumptions.trials import HIDES_IN_ONE_TRY
 from dextrum.core.job import job_facts
 from dextrum.core.proof.tries import tries_wanted
-from dextrum.core.trail import AUDIT_STEPS, Audit, Cell, Injection, Isolation, Payload, Proof, PutTogether, Supply
+from dextrum.core.trail import (
+    AUDIT_STEPS,
+    Audit,
+    Cell,
+    ComesAndGoes,
+    Injection,
+    Isolation,
+    LeftOut,
+    Payload,
+    Proof,
+    PutTogether,
+    Supply,
+)
 from dextrum.store.jobs import JobStore
 from tests.support import as_good, board_out, duo_advice, duo_board, replaced, trail_of
 from tests.test_before_change import weighed
@@ -87,6 +99,12 @@ class TriedOnTest(unittest.TestCase):
         unneeded = Injection("NTC", 0.45, 2.2, "U2", "camera")
         self.assertIsNone(tried_on(weighed(*BEGUN, *GOOD, *PROVED, unneeded)))
 
+    def test_what_was_left_out_stays_so_and_what_is_said_to_come_and_go_is_tried_as_often_as_that_wants(self) -> None:
+        away = (*BEGUN, *GROUND, *GROUND, *GOOD)
+        without_boot = tuple(proof for proof in PROVED if proof.check != "boot")
+        self.assertIsNone(tried_on(weighed(*away, *without_boot, LeftOut("boot", "no cell that holds"))))
+        self.assertIsNone(tried_on(weighed(*away, ComesAndGoes("boot", 0.5), *PROVED)))
+
     def test_while_it_fails_the_points_are_read_and_only_then(self) -> None:
         away = (*BEGUN, *GROUND, *GROUND, *GOOD, *PROVED)
         read = read_while_it_fails(weighed(*away, Proof("boot", False)))
@@ -105,6 +123,9 @@ class TriedOnTest(unittest.TestCase):
         otherwise = as_good(but={"TP7": 0.05})
         self.assertIsNone(touched_before_it_goes_home(weighed(*BEGUN, *GROUND, *otherwise, *PROVED)))
         self.assertIsNotNone(touched_before_it_goes_home(weighed(*BEGUN, *GOOD, *GROUND, *PROVED)))
+        elsewhere = replaced("FL5"), Audit(AUDIT_STEPS, part="FL5")
+        self.assertIsNone(touched_before_it_goes_home(weighed(*BEGUN, *2 * GROUND, *elsewhere, *GROUND, *PROVED)),
+                          "as before a repair that has no part in it")
         self.assertIsNone(touched_before_it_goes_home(weighed(*BEGUN, *GOOD, *PROVED)))
 
 

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 
 from dextrum.core.advice.actions import Action, OutcomeMeaning
 from dextrum.core.advice.lines_read import read_points
+from dextrum.core.advice.touches import single_touches
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.advice.wording import percent
 from dextrum.core.assumptions.trials import HIDES_IN_ONE_TRY
@@ -69,10 +70,11 @@ def _read_words(point: Point, method: Method, value: float) -> str:
 
 
 def touched_before_it_goes_home(weighing: Weighing) -> Action | None:
-    """Points that a single touch found on ground, once more, though all that was tried works; None where there are
-    none. Two touches that differ and are both on ground are enough."""
+    """Points that a single touch found on ground, and nothing bears out (`single_touches`), once more, though all that
+    was tried works; None where there are none. Two touches that differ and are both on ground are enough."""
+    once = single_touches(weighing)
     found = {point.id: _read_words(point, method, item.value) for point, method, item in _standing(weighing)
-             if item.touches == 1 and _verdict(weighing, point, method, item.value) in ON_GROUND
+             if item.touches == 1 and point.id in once and _verdict(weighing, point, method, item.value) in ON_GROUND
              and (item.unlike is None or _verdict(weighing, point, method, item.unlike) not in ON_GROUND)}
     if not found:
         return None
@@ -84,10 +86,13 @@ def touched_before_it_goes_home(weighing: Weighing) -> Action | None:
 
 def tried_on(weighing: Weighing) -> Action | None:
     """One more trial of the quickest check that such a fault would break, until it is gone with `gone_enough`; None
-    where there is no such fault, no such check, or it was tried often enough."""
+    where there is no such fault, or it was tried often enough. Of checks that have passed: one that was left out on
+    purpose stays so, and of one that is said to come and go it is known how often it wants to be tried."""
     facts, needs, wanted = weighing.facts, weighing.advice.check_needs, tries_wanted(1.0 - HIDES_IN_ONE_TRY)
+    said, passed_once = facts.comes_and_goes or {}, {c for c, proof in (facts.proofs or {}).items() if proof.passed}
     for gone in went_away(weighing):
-        checks = [c for c in weighing.board.checks if gone.net in needs[c.id].through | needs[c.id].clear]
+        checks = [c for c in weighing.board.checks if c.id in passed_once and c.id not in said
+                  and gone.net in needs[c.id].through | needs[c.id].clear]
         if not checks:
             continue
         check = min(checks, key=lambda c: c.minutes)
