@@ -73,10 +73,10 @@ def limits_held_to_a_watt(nominal_volts: float) -> InjectionLimits:
     A short of R ohms takes the whole watt where the volts are the square root of R, so every short from 0.11 ohm to the
     square of the rail's volts gets it at one of these pairs. A pair that stays as it is leaves half an ohm with a
     quarter of it, be it made for milliohms or for ohms. Long leads drop some of the voltage, by which less flows and
-    nothing is harmed.
+    nothing is harmed. A rail of less than a third of a volt gets what three amps make of it.
     """
-    return InjectionLimits(nominal_volts, MOST_AMPS, nominal_volts ** 2 / WANTED_WATTS, WANTED_WATTS, nominal_volts,
-                           held=True)
+    watts = min(WANTED_WATTS, MOST_AMPS * nominal_volts)
+    return InjectionLimits(nominal_volts, MOST_AMPS, nominal_volts ** 2 / watts, watts, nominal_volts, held=True)
 
 
 def limits_on_pulled_up(rail: str, nominal_volts: float, ohms: float) -> InjectionLimits:
