@@ -142,8 +142,7 @@ def weigh_trail(model: DiagnosisModel, entries: Iterable[Entry],
         return usual
     was_anew = _was_anew(model, entries[:cut], left_out)
     since, as_before = _since_repair(model, entries, cut, left_out, usual.evidence.apart)
-    left = usual.remaining_rows()
-    whole = bool(left[NOTHING_ROW] >= ASKED_FROM)
+    whole = bool(usual.remaining_rows()[NOTHING_ROW] >= ASKED_FROM)
     explained = whole and not _speaks_of_a_fault(since)
     part = _rework_of(entries[cut]).part
     told = _bad_lot(part, entries[:cut]) > 0.0
@@ -152,25 +151,23 @@ def weigh_trail(model: DiagnosisModel, entries: Iterable[Entry],
     there, made = _left(model, entries, cut, left_out, as_before)
     anew = weigh_sets(model, _with_prior(model, since, there, entries[cut].id, part))
     new = float(anew.rows @ (made / there))
-    then, own = anew.remaining_rows(), model.hypotheses.rows_of_part(part)
     # A unit with one more fault than a set holds looks whole to the usual posterior, however often it fails; once it
-    # has failed often enough, as if repairs had left their faults.
-    worked_on = np.any([model.hypotheses.rows_of_part(p) for p in _parts_worked_on(entries)], axis=0)
-    another = bool((whole and then[NOTHING_ROW] < ASKED_FROM)
-                   or (_at_most(left, worked_on) >= ASKED_FROM and _at_most(then, worked_on) < ASKED_FROM))
+    # has failed often enough, as if repairs had left their faults, and nothing else.
+    elsewhere = _rows_elsewhere(model, entries)
+    another = bool((whole and anew.remaining_rows()[NOTHING_ROW] < ASKED_FROM)
+                   or usual.chance_of_any(elsewhere) <= 1.0 - ASKED_FROM < anew.chance_of_any(elsewhere))
     # What was wrong in one way before and is in another now, as a filter of which one joint did not take, is one part.
+    own = model.hypotheses.rows_of_part(part)
     again = anew.chance_of_any(own) - usual.chance_of_any(own) > NEW_FROM
     return replace(anew, since_repair=part, new_since=new) if was_anew or another or again or new > NEW_FROM else usual
 
 
-def _parts_worked_on(entries: tuple[Entry, ...]) -> frozenset[str]:
-    done = (e.payload for e in entries if isinstance(e.payload, Rework))
-    return frozenset(rework.part for rework in done if rework.action in HOT_ACTIONS)
-
-
-def _at_most(remaining: np.ndarray, worked_on: np.ndarray) -> float:
-    """Chance that nothing is left, or nothing but of parts that were worked on; of the rows that remain, (R,)."""
-    return float(remaining[NOTHING_ROW] + remaining[worked_on].sum())
+def _rows_elsewhere(model: DiagnosisModel, entries: tuple[Entry, ...]) -> np.ndarray:
+    """Boolean (R,): faults of parts that nobody has worked on with heat, those that nobody lists among them."""
+    done = {e.payload.part for e in entries if isinstance(e.payload, Rework) and e.payload.action in HOT_ACTIONS}
+    found = ~np.any([model.hypotheses.rows_of_part(part) for part in done], axis=0)
+    found[NOTHING_ROW] = False
+    return np.asarray(found)
 
 
 def _speaks_of_a_fault(since: Evidence) -> bool:
