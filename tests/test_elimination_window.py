@@ -77,7 +77,8 @@ class EliminationWindowTest(WindowCase):
 
     def test_what_warms_is_typed_and_convicts(self) -> None:
         self.key(Key.Key_I, CTRL | SHIFT)
-        self.assertIn("From 0.33 V at 3.00 A up to 3.30 V at 0.30 A: lower the amps", self.window.ask.words.text())
+        steps = "From 0.33 V at 3.00 A up to 3.30 V at 0.30 A: at each step lower the amps first"
+        self.assertIn(steps, self.window.ask.words.text())
         self.assertEqual(self.window.ask.field.text(), "3.30 V")
         for wrong in ("19 1", "19 V", "19"):
             self.window.ask.field.clear()

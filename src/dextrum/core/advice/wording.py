@@ -75,10 +75,11 @@ def setting_words(limits: InjectionLimits) -> str:
 
 
 def held_words(limits: InjectionLimits) -> str:
-    """How a watt is kept on the way up: from which volts and amps to which."""
-    return tr("From {start_volts:.2f} V at {amps:.2f} A up to {volts:.2f} V at {end_amps:.2f} A: lower the amps as you "
-              "raise the volts, so that both make {watts:g} W.", start_volts=limits.start_volts, amps=limits.amps,
-              volts=limits.volts, end_amps=limits.end_amps, watts=limits.watts)
+    """How a watt is kept on the way up: from which volts and amps to which. The amps go down first, or there would be
+    more of it in between."""
+    return tr("From {start_volts:.2f} V at {amps:.2f} A up to {volts:.2f} V at {end_amps:.2f} A: at each step lower "
+              "the amps first, then raise the volts, so that both make {watts:g} W.", start_volts=limits.start_volts,
+              amps=limits.amps, volts=limits.volts, end_amps=limits.end_amps, watts=limits.watts)
 
 
 def injecting_words(net: str, by: str, limits: InjectionLimits) -> str:
