@@ -35,6 +35,20 @@ class StatesTest(unittest.TestCase):
                 self.assertIn("boot", broken)
                 self.assertFalse(broken & {"v3v3_up", "charge_common"})
 
+    def test_a_leak_behind_a_link_may_spare_its_rail_or_only_what_the_rail_is_made_from(self) -> None:
+        rail = frozenset({"v3v3_up", "v1v8_up", "boot"})
+        for fault in ("C30:leaky_part:1", "C48:partial_short:1"):
+            with self.subTest(fault):
+                partly = {broken - {"dock_a", "dock_b", "dock_common"}: weight for weight, broken in states_of(fault)
+                          if broken and "sys_clear" not in broken}
+                self.assertEqual({frozenset({"av"}), rail, rail | {"av"}}, set(partly))
+                self.assertAlmostEqual(partly[rail], partly[rail | {"av"}])
+                self.assertAlmostEqual(partly[frozenset({"av"})], partly[rail] + partly[rail | {"av"}])
+
+    def test_a_hard_short_spares_no_rail_of_its_own(self) -> None:
+        partly = [broken for _, broken in states_of("C30:hard_short:1") if broken and "sys_clear" not in broken]
+        self.assertEqual([True, True], ["v3v3_up" in broken for broken in partly])
+
     def test_of_the_rail_that_all_hang_on_nothing_is_spared(self) -> None:
         for weight, broken in states_of("C28:hard_short:1"):
             self.assertTrue(weight < 0.05 or "sys_clear" in broken)
@@ -61,6 +75,16 @@ class OnABoardTest(unittest.TestCase):
                      for volts in (0.003, 0.423))
         self.assertGreater(sum(low.get(part, 0.0) for part in ("C33", "C34", "C50")), 0.2)
         self.assertLess(sum(good.get(part, 0.0) for part in ("C33", "C34", "C50")), 0.05)
+
+    def test_a_leak_that_is_read_convicts_no_regulator_of_its_missing_rail(self) -> None:
+        rails = [RailVolts(rail, volts, "a") for rail, volts in (("VCORE", 0.91), ("SYS", 3.8), ("V1V8", 0.05),
+                                                                 ("V3V3", 0.3), ("V3V3", 0.28))]
+        leak = [Readings(Method.RESISTANCE, (PointReading("TP6-GND", 6340.0),))] * 2
+        on_it = [Readings(Method.RESISTANCE, (PointReading("C30.1-2", 1290.0),))] * 2
+        found = dict(assess(duo_advice(), trail_of(*board_out("no_start"), *rails, *leak, *on_it),
+                            explain=False).chance_by_part)
+        self.assertLess(found["U4"], 0.3)
+        self.assertGreater(sum(found[part] for part in ("C16", "C17", "C30", "C31", "C32", "C48", "C49")), 0.5)
 
 
 if __name__ == "__main__":

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dextrum.core.assumptions.breaking import FEED_SPARED
+from dextrum.core.diagnosis.functions import Spared
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW, SOMETHING_ELSE_ROW
 
 HEALTHY = 0
@@ -26,9 +27,9 @@ class RowStates:
     broken: np.ndarray
 
 
-def row_states(broken: np.ndarray, spared: np.ndarray | None = None, feed_spared: float = FEED_SPARED) -> RowStates:
-    """From the chance that each row breaks each function, (R, functions). spared: the same where it leaves its rails
-    up, all 0 for rows that break everything or nothing; feed_spared: how often it does.
+def row_states(broken: np.ndarray, spared: Spared | None = None, feed_spared: float = FEED_SPARED) -> RowStates:
+    """From the chance that each row breaks each function, (R, functions). feed_spared: how often a fault goes
+    each of the `spared` ways.
 
     One draw decides for a fault: what it breaks more often is broken wherever what it breaks less often is, but that a
     rail may be spared. 'Something else' is no one fault, and stays a chance for each function.
@@ -44,11 +45,11 @@ def row_states(broken: np.ndarray, spared: np.ndarray | None = None, feed_spared
         steps = np.diff([0.0, *levels]).tolist()
         weights.append([*steps, 1.0 - sum(steps)] if levels and levels[-1] < 1.0 else steps or [1.0])
         states.append([*((chances >= level).astype(float) for level in levels), np.zeros(len(chances))])
-        if spared is not None and spared[row].any():
-            share = feed_spared * float(chances.max())
+        if spared is not None and (ways := [way for way in range(len(spared.broken)) if spared.broken[way, row].any()]):
+            shares = [feed_spared * float(chances.max()) * float(spared.share[way, row]) for way in ways]
             kept = len(weights[-1])
-            weights[-1] = [*(w * (1.0 - share) for w in weights[-1]), share]
-            states[-1] = [*states[-1][:kept], (spared[row] > 0.0).astype(float)]
+            weights[-1] = [*(w * (1.0 - sum(shares)) for w in weights[-1]), *shares]
+            states[-1] = [*states[-1][:kept], *((spared.broken[way, row] > 0.0).astype(float) for way in ways)]
     most = max(len(w) for w in weights)
     weight = np.zeros((len(broken), most))
     found = np.zeros((most, *broken.shape))

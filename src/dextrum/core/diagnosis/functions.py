@@ -176,28 +176,38 @@ def function_broken(board: Board, hypotheses: Hypotheses) -> np.ndarray:
     return broken
 
 
-def broken_but_feeds(board: Board, hypotheses: Hypotheses, broken: np.ndarray) -> np.ndarray:
-    """As `function_broken` for shorts and leaks that leave up what feeds their rails, (R, functions): a partial one its
-    rail itself, so that what needs a line through is broken and what needs a rail clear is not; else a short what the
-    rail is made from, so that only what needs that rail is broken. All 0 for other rows, and where that makes no
-    difference. broken: what `function_broken` says, (R, functions)."""
+@dataclass(frozen=True)
+class Spared:
+    """Ways in which shorts and leaks leave up what feeds their rails, and yet break something. broken: (W, R,
+    functions), what `function_broken` says of those that are broken then; all 0 for rows that can't, or where it makes
+    no difference. share: (W, R), how much of what goes that way at all does so."""
+
+    broken: np.ndarray
+    share: np.ndarray
+
+
+def broken_but_feeds(board: Board, hypotheses: Hypotheses, broken: np.ndarray) -> Spared:
+    """Three ways. A partial short or a leak leaves up its rail itself: what needs a line through is broken, and what
+    needs a rail clear is not. A short leaves up what its rail is made from: only what needs that rail is broken; of
+    those that do, what the rail runs through to is broken as well, or bears it, half of the time each.
+    broken: what `function_broken` says, (R, functions)."""
     no_rail_needed = breaking(replace(board, functions=tuple(replace(f, nets_clear=()) for f in board.functions)))
     usual = breaking(board)
-    found = np.zeros((hypotheses.count, len(usual.every)))
+    found, share = np.zeros((3, hypotheses.count, len(usual.every))), np.ones((3, hypotheses.count))
     for row in range(FIRST_FAULT_ROW, hypotheses.count):
         fault = hypotheses.faults[int(hypotheses.fault_of_row[row])]
         kind = KINDS[fault.kind]
         if not (kind.may_spare_rail or kind.may_spare_feed):
             continue
-        whole = broken[row]
-        if kind.may_spare_rail:
-            own = no_rail_needed.of(fault, float(hypotheses.ohms[row]))
-            if own.any() and ((own > 0) != (whole > 0)).any():
-                found[row] = own
-                continue
+        whole, over = broken[row], no_rail_needed.of(fault, float(hypotheses.ohms[row]))
+        if kind.may_spare_rail and ((over > 0) != (whole > 0)).any():
+            found[0, row] = over
         if kind.may_spare_feed:
-            found[row] = np.where(_last_on_rail(board, usual.every, usual.taken_by(fault)), whole, 0.0)
-    return found
+            found[1, row] = np.where(_last_on_rail(board, usual.every, usual.taken_by(fault)), whole, 0.0)
+            if found[1, row].any() and ((over > 0) & (found[1, row] == 0)).any():
+                found[2, row] = np.maximum(found[1, row], over)
+                share[1:, row] = 0.5
+    return Spared(found, share)
 
 
 def _last_on_rail(board: Board, usual: tuple[Needs, ...], taken: frozenset[str]) -> np.ndarray:
