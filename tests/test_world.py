@@ -337,6 +337,23 @@ class ArrivalTest(unittest.TestCase):
         self.assertEqual((came.present, came.unit.cell), (("no_dock",), "deeply_flat"))
         self.assertEqual({f.id: o for f, o in came.unit.faults}["C14:partial_short:1"], 900.0)
 
+    def test_sizes_that_a_list_leaves_open_are_those_of_faults_that_did_harm(self) -> None:
+        """Of a leak on one line for one function, Bayes' rule by hand: how often a size is met times how often it does
+        harm, 1 / (1 + (R / half) ^ slope) in this world."""
+        log = np.linspace(np.log(50.0), np.log(200e3), 4001)
+        met = np.exp(-0.5 * ((log - np.log(DEFAULT.faults.leak_ohms)) / DEFAULT.faults.leak_spread) ** 2)
+        harm = 1.0 / (1.0 + (np.exp(log) / DEFAULT.coupling.half_leak_ohms) ** DEFAULT.coupling.slope)
+        expected = float(np.sum(log * met * harm) / np.sum(met * harm))
+        drawn = [np.log(listed_arrival(DEFAULT, duo_board(), (("C35:leaky_part:1", None),), ("no_dock",), "charged", False,
+                                       (5, number)).unit.faults[0][1]) for number in range(160)]
+        error = np.std(drawn) / np.sqrt(len(drawn))
+        self.assertLess(abs(np.mean(drawn) - expected), 4.0 * error)
+        self.assertGreater(np.log(DEFAULT.faults.leak_ohms) - expected, 6.0 * error, "so that the test can tell")
+
+    def test_a_size_of_what_never_does_harm_is_drawn_all_the_same(self) -> None:
+        came = listed_arrival(DEFAULT, duo_board(), (("C40:leaky_part:1", None),), ("no_start",), "charged", False, (5, 1))
+        self.assertGreater(came.unit.faults[0][1], 0.0)
+
 
 class FileTest(unittest.TestCase):
     GOOD: Mapping[str, Any] = {"format": "dextrum-cases", "schema": 1, "pack": "tarnwick-duo-c", "cases": [

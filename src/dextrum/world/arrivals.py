@@ -9,7 +9,7 @@ import numpy as np
 
 from dextrum.core.board import Board, ComponentKind, Fault, FaultKind
 from dextrum.core.faults.listing import enumerate_faults
-from dextrum.world.breaks import closed_over
+from dextrum.world.breaks import closed_over, decided
 from dextrum.world.meter import WorldMeter, drawn_meter
 from dextrum.world.numbers import World
 from dextrum.world.sizes import drawn_size
@@ -127,13 +127,23 @@ def misplaced_points(world: World, board: Board, seed: int) -> dict[str, str]:
     return {point: other for point, other in found.items() if other not in found}
 
 
+def _harmful_size(world: World, board: Board, fault: Fault, generator: np.random.Generator) -> float:
+    """A size of a fault that did harm: drawn until one does, as a unit is until it is brought in. Of what hardly ever
+    does any, the last one drawn."""
+    for _ in range(MOST_TRIES):
+        size = drawn_size(board, fault, world.faults, generator)
+        if decided(board, fault, size, world.coupling, generator):
+            break
+    return size
+
+
 def listed_arrival(world: World, board: Board, faults: Sequence[tuple[str, float | None]], present: Sequence[str],
                    cell: str, bad_gear: bool, seed: tuple[int, ...]) -> Arrival:
-    """A unit with named faults, each of which does harm. Ohms of None are drawn, and so is the cell where it is empty;
-    without symptoms the owner says what he would. Raises KeyError for an unknown fault."""
+    """A unit with named faults, each of which does harm. Ohms of None are drawn from those that do, and so is the cell
+    where it is empty; without symptoms the owner says what he would. Raises KeyError for an unknown fault."""
     by_id: Mapping[str, Fault] = {fault.id: fault for fault in enumerate_faults(board)}
     generator = np.random.default_rng((*seed, 2))
-    hidden = [(by_id[name], drawn_size(board, by_id[name], world.faults, generator) if ohms is None else ohms)
+    hidden = [(by_id[name], _harmful_size(world, board, by_id[name], generator) if ohms is None else ohms)
               for name, ohms in faults]
     unit = WorldUnit(world, board, hidden, generator, cell=cell, harmful=True,
                      misplaced=misplaced_points(world, board, seed[0]))
