@@ -14,6 +14,7 @@ from scipy.stats import t as student
 
 from dextrum.app.advising.assess import assess
 from dextrum.core.advice.recommend import build_advice_model
+from dextrum.core.assumptions.breaking import BREAKS_ONE
 from dextrum.core.assumptions.packs import POINT_SURE, SEEN_ELSEWHERE_OFF
 from dextrum.core.assumptions.readings import (
     ELSE_GROUND,
@@ -31,7 +32,7 @@ from dextrum.core.assumptions.readings import (
     UNREFERENCED_VOLTS,
     WRONG_POINT,
 )
-from dextrum.core.board import FaultKind, Method
+from dextrum.core.board import UNLISTED_PART, FaultKind, Function, Method
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.network import build_circuit
 from dextrum.core.circuit.solve import diode_volts, resistance_ohms
@@ -150,6 +151,19 @@ class BruteForceTest(unittest.TestCase):
         self.assertAlmostEqual(prior[0], board.prior_nothing)
         by_fault = {f.id: p for f, p in zip(hypotheses.faults, hypotheses.per_fault(prior), strict=True)}
         self.assertAlmostEqual(by_fault["F1:blown_fuse:1:2"] / by_fault["C1:hard_short:1"], 2.0, places=9)
+
+    def test_what_nobody_lists_goes_by_the_parts_and_nets_that_a_function_needs_itself(self) -> None:
+        board = replace(line_board(), functions=(
+            Function("power", "has power", (), ("IN", "OUT"), ("OUT",)), Function("run", "runs", ("U1",), (), ("CORE",)),
+            Function("lamp", "lamp is lit", functions=("power",)), Function("idea", "has ideas"),
+            Function("charge", "charges", ("U1", "F1"), ("IN", "OUT"), (), ("power",))))
+        hypotheses = build_model(board, NO_REFERENCES).hypotheses
+        prior = hypotheses.per_fault(np.exp(hypotheses.log_prior))
+        found = {f.id: float(p) for f, p in zip(hypotheses.faults, prior, strict=True) if f.part == UNLISTED_PART}
+        each = board.prior_something_else * BREAKS_ONE / 9.0
+        for name, needs in (("power", 2), ("run", 2), ("idea", 1), ("charge", 4)):
+            self.assertAlmostEqual(found.pop(f"else:{name}"), needs * each, places=12)
+        self.assertEqual({}, found, "what only hangs on others has nothing of its own that could break")
 
 
 class PropertyTest(unittest.TestCase):

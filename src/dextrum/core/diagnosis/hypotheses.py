@@ -140,7 +140,7 @@ def build_hypotheses(board: Board, factors: Mapping[str, float] | None = None) -
         # Half of what nobody lists breaks one function and reads well; the other half may do anything.
         breaks_one = as_stated(board, "breaks_one")
         prior[SOMETHING_ELSE_ROW] *= 1.0 - breaks_one
-        prior[alone] = board.prior_something_else * breaks_one / alone.sum()
+        prior[alone] = board.prior_something_else * breaks_one * weight[alone] / weight[alone].sum()
     with np.errstate(divide="ignore"):
         return Hypotheses(faults, np.array(fault_of_row), np.array(ohms), np.log(prior), np.array(
             [as_stated(board, KINDS[fault.kind].left_by_repair) for fault in faults]

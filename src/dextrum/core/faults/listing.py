@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from dextrum.core.assumptions.stated import as_stated
 from dextrum.core.board.faults import UNLISTED_PART, Fault
 from dextrum.core.board.kinds import FaultKind
-from dextrum.core.board.model import Board, Component, Trace
+from dextrum.core.board.model import Board, Component, Function, Trace
 from dextrum.core.faults.kind import CERTAIN
 from dextrum.core.faults.registry import KINDS
 from dextrum.core.faults.trace_parts import trace_part
@@ -48,8 +48,13 @@ def _trace_fault(trace: Trace, weight: float) -> Fault:
 
 def unlisted_faults(board: Board) -> tuple[Fault, ...]:
     """For every function with needs of its own: that something which no part of the pack explains breaks it, and what
-    hangs on it."""
-    return tuple(Fault(f"else:{function.id}", UNLISTED_PART, FaultKind.QUIET_FAILURE, (), 1.0, CERTAIN,
+    hangs on it. What nobody lists is copper, vias and what runs in a chip: the more nets and parts a function needs
+    itself, the more there is of it."""
+    return tuple(Fault(f"else:{function.id}", UNLISTED_PART, FaultKind.QUIET_FAILURE, (), float(own), CERTAIN,
                        tr("something that the pack doesn't list breaks: {function}", function=function.words))
                  for function in board.functions
-                 if not function.functions or function.parts or function.nets_through or function.nets_clear)
+                 if (own := _own_needs(function) or (0 if function.functions else 1)))
+
+
+def _own_needs(function: Function) -> int:
+    return len(function.parts) + len({*function.nets_through, *function.nets_clear})
