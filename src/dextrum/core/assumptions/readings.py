@@ -37,9 +37,9 @@ UNREFERENCED_VOLTS = assumed(
     "Spread of a point in diode mode that no good board was read at, round the circuit's prediction.",
     "A junction is stated to a few percent.")
 UNREFERENCED_LOG_OHMS = assumed(
-    "unreferenced_log_ohms", 0.25, "ln ohm", 0.05, 1,
+    "unreferenced_log_ohms", 0.25, "log10 ohm", 0.05, 1,
     "The same of a resistance.",
-    "Parts of a few percent, and leads.")
+    "What a part is, and what hangs beside it, is stated to a factor of two or so.")
 TOUCH_OHMS = assumed(
     "touch_ohms", 0.05, "ohm", 0.01, 0.2,
     "What leads and tips scatter by, from touch to touch and from meter to meter.",
