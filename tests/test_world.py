@@ -344,14 +344,15 @@ class ArrivalTest(unittest.TestCase):
         met = np.exp(-0.5 * ((log - np.log(DEFAULT.faults.leak_ohms)) / DEFAULT.faults.leak_spread) ** 2)
         harm = 1.0 / (1.0 + (np.exp(log) / DEFAULT.coupling.half_leak_ohms) ** DEFAULT.coupling.slope)
         expected = float(np.sum(log * met * harm) / np.sum(met * harm))
-        drawn = [np.log(listed_arrival(DEFAULT, duo_board(), (("C35:leaky_part:1", None),), ("no_dock",), "charged", False,
-                                       (5, number)).unit.faults[0][1]) for number in range(160)]
+        drawn = [np.log(listed_arrival(DEFAULT, duo_board(), (("C35:leaky_part:1", None),), ("no_dock",), "charged",
+                                       False, (5, number)).unit.faults[0][1]) for number in range(160)]
         error = np.std(drawn) / np.sqrt(len(drawn))
         self.assertLess(abs(np.mean(drawn) - expected), 4.0 * error)
         self.assertGreater(np.log(DEFAULT.faults.leak_ohms) - expected, 6.0 * error, "so that the test can tell")
 
     def test_a_size_of_what_never_does_harm_is_drawn_all_the_same(self) -> None:
-        came = listed_arrival(DEFAULT, duo_board(), (("C40:leaky_part:1", None),), ("no_start",), "charged", False, (5, 1))
+        came = listed_arrival(DEFAULT, duo_board(), (("C40:leaky_part:1", None),), ("no_start",), "charged", False,
+                              (5, 1))
         self.assertGreater(came.unit.faults[0][1], 0.0)
 
 
