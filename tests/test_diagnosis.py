@@ -152,17 +152,19 @@ class BruteForceTest(unittest.TestCase):
         by_fault = {f.id: p for f, p in zip(hypotheses.faults, hypotheses.per_fault(prior), strict=True)}
         self.assertAlmostEqual(by_fault["F1:blown_fuse:1:2"] / by_fault["C1:hard_short:1"], 2.0, places=9)
 
-    def test_what_nobody_lists_goes_by_the_parts_and_nets_that_a_function_needs_itself(self) -> None:
+    def test_what_nobody_lists_goes_half_by_the_parts_and_nets_that_a_function_needs_itself(self) -> None:
         board = replace(line_board(), functions=(
-            Function("power", "has power", (), ("IN", "OUT"), ("OUT",)), Function("run", "runs", ("U1",), (), ("CORE",)),
+            Function("power", "has power", (), ("IN", "OUT"), ("OUT",)),
+            Function("run", "runs", ("U1",), (), ("CORE",)),
             Function("lamp", "lamp is lit", functions=("power",)), Function("idea", "has ideas"),
             Function("charge", "charges", ("U1", "F1"), ("IN", "OUT"), (), ("power",))))
         hypotheses = build_model(board, NO_REFERENCES).hypotheses
         prior = hypotheses.per_fault(np.exp(hypotheses.log_prior))
         found = {f.id: float(p) for f, p in zip(hypotheses.faults, prior, strict=True) if f.part == UNLISTED_PART}
-        each = board.prior_something_else * BREAKS_ONE / 9.0
         for name, needs in (("power", 2), ("run", 2), ("idea", 1), ("charge", 4)):
-            self.assertAlmostEqual(found.pop(f"else:{name}"), needs * each, places=12)
+            share = 0.5 / 4.0 + 0.5 * needs / 9.0  # half as any of the four, half by the nine parts and nets
+            whole = board.prior_something_else * BREAKS_ONE
+            self.assertAlmostEqual(found.pop(f"else:{name}"), whole * share, places=12)
         self.assertEqual({}, found, "what only hangs on others has nothing of its own that could break")
 
 

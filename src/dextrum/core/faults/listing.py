@@ -48,12 +48,13 @@ def _trace_fault(trace: Trace, weight: float) -> Fault:
 
 def unlisted_faults(board: Board) -> tuple[Fault, ...]:
     """For every function with needs of its own: that something which no part of the pack explains breaks it, and what
-    hangs on it. What nobody lists is copper, vias and what runs in a chip: the more nets and parts a function needs
-    itself, the more there is of it."""
-    return tuple(Fault(f"else:{function.id}", UNLISTED_PART, FaultKind.QUIET_FAILURE, (), float(own), CERTAIN,
+    hangs on it. Half of what nobody lists is taken to be any function's alike, as what runs in a chip; half is copper
+    and vias, of which there is the more, the more nets and parts a function needs itself."""
+    needs = {f.id: _own_needs(f) or (0 if f.functions else 1) for f in board.functions}
+    alike, each = 0.5 / max(sum(own > 0 for own in needs.values()), 1), 0.5 / max(sum(needs.values()), 1)
+    return tuple(Fault(f"else:{function.id}", UNLISTED_PART, FaultKind.QUIET_FAILURE, (), alike + each * own, CERTAIN,
                        tr("something that the pack doesn't list breaks: {function}", function=function.words))
-                 for function in board.functions
-                 if (own := _own_needs(function) or (0 if function.functions else 1)))
+                 for function in board.functions if (own := needs[function.id]))
 
 
 def _own_needs(function: Function) -> int:
