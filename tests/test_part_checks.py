@@ -16,11 +16,12 @@ from dextrum.app.reading.comparing import earlier_scans, known_good_boards
 from dextrum.core.board import Method
 from dextrum.core.board.breakout import Breakout, contact_order
 from dextrum.core.board.consistency import inconsistencies
-from dextrum.core.board.part_checks import ends_words, part_check, plainly_off
+from dextrum.core.board.part_checks import ends_words, part_check, plainly_off, telling_only_where
 from dextrum.core.reference.judge import Verdict, judge
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.reference.sister import with_sisters
 from dextrum.core.reference.table import NO_REFERENCES, build_reference_table
+from dextrum.core.safety.recheck import points_of_part
 from dextrum.core.trail import JobOpened, PointReading, Readings, Rework
 from dextrum.instruments.loaners import known_good_of_loaners
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
@@ -61,6 +62,18 @@ class PartCheckTest(unittest.TestCase):
             assert found is not None
             self.assertEqual(found.state, "bad")
             self.assertIn(words, found.words)
+
+    def test_across_its_lines_one_end_tells_and_both_are_said(self) -> None:
+        other = "FL5.2-4"
+        for across in (ACROSS, other):
+            found = part_check(duo_board(), "FL5", {THROUGH_1: False, THROUGH_2: False, across: False})
+            assert found is not None
+            self.assertEqual((found.state, found.missing), ("good", ()))
+        self.assertEqual(frozenset({other}), telling_only_where(duo_board(), "FL5"))
+        self.assertNotIn(other, points_of_part(duo_board(), "FL5"))
+        found = part_check(duo_board(), "FL5", {ACROSS: True, other: True})
+        assert found is not None
+        self.assertIn("1-3 is joined across and 2-4 is joined across", found.words)
 
     def test_a_fuse_is_through(self) -> None:
         self.assertEqual(self.check("F1", **{"F1_1-2": False})[:2], ("good", "F1: through."))

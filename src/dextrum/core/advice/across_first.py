@@ -14,6 +14,7 @@ from dextrum.core.advice.lines_read import read_points
 from dextrum.core.advice.outcomes import OUTCOMES
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.assumptions.planning import ACROSS_FROM
+from dextrum.core.board.part_checks import telling_only_where
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.tongue import tr
 
@@ -25,8 +26,9 @@ def across_first(weighing: Weighing, part: str) -> Action | None:
     if facts.isolated:
         return None
     read = {name for epoch, name, _ in facts.readings or {} if epoch == facts.epoch}
+    spare = telling_only_where(board, part)
     unread = [point.id for point in board.points if point.to is not None and point.part == part
-              and point.to.partition(".")[0] == part and point.id not in read and point.id in table.place
+              and point.to.partition(".")[0] == part and point.id not in read | spare and point.id in table.place
               and not board.is_to_ground(point.id)]
     if not unread:
         return None

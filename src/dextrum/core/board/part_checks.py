@@ -61,6 +61,15 @@ def _across_or_through(part: Component, point: Point) -> str:
     return "across" if part.kind is ComponentKind.FILTER else ""
 
 
+def telling_only_where(board: Board, designator: str) -> frozenset[str]:
+    """Points across the lines of a part but the first: lines that are joined read so at either end, and the other end
+    only tells where."""
+    part = board.component_by_designator.get(designator)
+    across = [] if part is None else [
+        p.id for p in points_of_part(board, designator) if _across_or_through(part, p) == "across"]
+    return frozenset(across[1:])
+
+
 def part_check(board: Board, designator: str, off: Mapping[str, bool]) -> PartCheck | None:
     """A fuse, link, coil or filter by its end-to-end readings; None for other parts and where the pack has no such
     points. off: by point, whether its reading is not a good board's, for those that were read."""
@@ -70,6 +79,9 @@ def part_check(board: Board, designator: str, off: Mapping[str, bool]) -> PartCh
     wanted = [(p, kind) for p in points_of_part(board, designator) if (kind := _across_or_through(part, p))]
     if not wanted:
         return None
+    across = [p for p, kind in wanted if kind == "across"]
+    asked = next((p for p in across if p.id in off), across[0] if across else None)  # either end says whether
+    wanted = [(p, kind) for p, kind in wanted if kind == "through" or p.id in off or p is asked]
     bad = [(p, kind) for p, kind in wanted if off.get(p.id)]
     missing = tuple(p.id for p, _ in wanted if p.id not in off)
     if bad:

@@ -18,11 +18,14 @@ def joined_rows(circuit: Circuit, edits: Iterable[Edit], copper_of_node: list[in
     found: dict[tuple[int, int], list[int]] = {}
     for row, edit in enumerate(edits):
         joins = edit.joins(circuit)
-        if len(joins) != 1 or joins[0][2] >= COPPER_OHMS or GROUND in joins[0][:2] \
-                or max(joins[0][:2]) >= len(copper_of_node):
+        nodes = {node for join in joins for node in join[:2]}
+        if not joins or GROUND in nodes or max(nodes) >= len(copper_of_node):
             continue
-        coppers = {copper_of_node[node] for node in joins[0][:2]}
-        if len(coppers) == 2 and coppers <= order.keys():
+        # What a bridge within a part puts back along its own lines stays on one piece of copper.
+        over = [(copper_of_node[a], copper_of_node[b], ohms) for a, b, ohms in joins
+                if copper_of_node[a] != copper_of_node[b]]
+        coppers = {copper for a, b, _ in over for copper in (a, b)}
+        if len(coppers) == 2 and coppers <= order.keys() and min(ohms for _, _, ohms in over) < COPPER_OHMS:
             first, second = sorted(coppers, key=order.__getitem__)
             found.setdefault((first, second), []).append(row)
     return {pair: np.array(rows) for pair, rows in found.items()}

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from dextrum.core.board import Board, Component, ComponentKind, NetRole
+from dextrum.core.board.part_checks import telling_only_where
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.off_points import off_points
 from dextrum.core.reference.table import ReferenceTable
@@ -16,12 +17,14 @@ THROUGH = frozenset({ComponentKind.FILTER, ComponentKind.FUSE, ComponentKind.LIN
 def points_of_part(board: Board, part: str, access: str = "") -> tuple[str, ...]:
     """Points that show whether a part's joints have taken, in the board's order: of a receptacle every contact, and
     from contact to contact, since the hidden row can't be seen; of others the ends, and the pins of a chip that can be
-    reached with the unit open as far as `access`."""
+    reached with the unit open as far as `access`. Across the lines of a filter one end tells."""
     component = board.component_by_designator.get(part)
     if component is not None and component.kind is ComponentKind.RECEPTACLE:
         return (*(p for p in board.port_point_ids() if board.point_by_id[p].part == part),
                 *(pair.id for pair in board.node_pairs if pair.part == part))
-    own = tuple(point.id for point in board.points if part in (point.part, (point.to or "").partition(".")[0]))
+    spare = telling_only_where(board, part)
+    own = tuple(point.id for point in board.points if part in (point.part, (point.to or "").partition(".")[0])
+                and point.id not in spare)
     return own or (_one_a_net(board, component, access) if component is not None else ())
 
 
