@@ -37,6 +37,7 @@ from dextrum.core.diagnosis.located import Located
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.own_deviation import Before, Earlier, earlier_on_copper, shared_deviation
 from dextrum.core.diagnosis.repair_taken import taken_once
+from dextrum.core.diagnosis.size_in_ohms import earlier_across, size_of_rows
 from dextrum.core.diagnosis.telling import EvidenceItem, LookRound, Seen
 from dextrum.core.diagnosis.witness import (
     FunctionalWitness,
@@ -150,7 +151,8 @@ def _new_reading_witness(model: DiagnosisModel, item: EvidenceItem, method: Meth
         key = ("reading", item.subject, method, item.value, item.touches, before, wider, slips, again, once, beside)
 
         def make() -> np.ndarray | None:
-            shared = shared_deviation(model, method, item.subject, before, wider)
+            shared = shared_deviation(model, method, item.subject, before, wider) if method.is_diode \
+                else size_of_rows(model, before, wider)
             row = reading_log_likelihood(model, item.subject, method, item.value, item.touches, shared, wider, slips,
                                          again, once)
             return row if row is None or not beside else held_to_joined(
@@ -319,7 +321,8 @@ def gather_evidence(model: DiagnosisModel, entries: Iterable[Entry],
             mended_last[fault] = fault, epoch, mended_last.get(fault, (fault, 0, 0))[2] + 1
     items: list[EvidenceItem] = []
     witnesses: list[Witness] = []
-    earlier = earlier_on_copper(model, [item for item, _ in found.values()], repairs)
+    earlier = earlier_on_copper(model, [item for item, _ in found.values()], repairs) | earlier_across(
+        model, [item for item, _ in found.values()])
     alike = read_beside(model, [item for item, _ in found.values()])
     flat = _flat_cell(model, found)
     mended_by = {epoch: frozenset(f for f, since in mended.items() if since <= epoch)

@@ -44,6 +44,7 @@ from dextrum.core.diagnosis.functions import symptom_chance
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW, SOMETHING_ELSE_ROW
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.shared_deviation import SharedDeviation, given_shared, rows_to_weigh
+from dextrum.core.diagnosis.size_in_ohms import given_size
 from dextrum.core.faults.registry import KINDS
 from dextrum.core.log_student import log_student
 from dextrum.core.reference.own_scale import USUAL_SLIPS
@@ -161,6 +162,8 @@ def _if_as_packed(expected: Expected, method: Method, value: float, touches: int
         odd = np.where(np.isfinite(expected.means) & (expected.means >= ODD_FROM_VOLTS), expected.odd_part, 0.0) * anew
         if shared is not None:
             as_packed, expected = expected, given_shared(expected, shared)
+    elif shared is not None:
+        expected = given_size(expected, shared)
     broad = BROAD_VOLTS if method.is_diode else BROAD_LOG_OHMS
     failure, slip = slips ** touches, expected.wrong_point ** touches
     is_open = np.isinf(expected.means)

@@ -24,6 +24,7 @@ from dextrum.core.diagnosis.joint_predictions import joint_values, unchanged
 from dextrum.core.diagnosis.likelihood import CONTACT_FAILURE, OnceRead, log_density, read_again
 from dextrum.core.diagnosis.own_deviation import Taught, deviation_at, share_of_junctions
 from dextrum.core.diagnosis.shared_deviation import SharedDeviation, with_reading
+from dextrum.core.diagnosis.size_in_ohms import size_of_sets
 from dextrum.core.log_sum import log_sum
 
 if TYPE_CHECKING:
@@ -218,8 +219,10 @@ class ReadingWitness(LocatedWitness):
         model = self.under
         came_with = sets if came_with is None else came_with
         values, touched = joint_values(model, sets, self.point, self.method)
-        shared = deviation_at((self._taught(sets, came_with, place) for place in range(len(self.before))), values,
-                              model.good_at(self.point, self.method)) if self.before else None
+        shared = None if not self.before else size_of_sets(
+            model, sets, self.before, self.wider) if not self.method.is_diode else deviation_at(
+            (self._taught(sets, came_with, place) for place in range(len(self.before))), values,
+            model.good_at(self.point, self.method))
         expected = expected_of_sets(model, self.point, self.method, sets, values, touched, self.wider)
         doubted = read_again(expected, self.method, self.again, self.once)
         found = log_density(doubted, self.method, self.value, self.touches, shared, self.slips)
