@@ -129,13 +129,14 @@ class KeysFirstTest(WindowCase):
         self.work.finished.connect(done.append)
         self.key(Key.Key_A)
         self.work.start(self.count, keys_first=True)
-        for _ in range(8):
+        pressed: list[float] = []
+        for _ in range(9):
+            pressed.append(time.monotonic())
             self.key(Key.Key_A)
             time.sleep(QUIET_SECONDS / 4)
-        last = time.monotonic()
-        self.key(Key.Key_A)
         self.wait(lambda: done == [5])
-        self.assertGreaterEqual(self.steps[0], last + QUIET_SECONDS)
+        # Where the machine itself stood still for longer than that between two keys, it may begin there.
+        self.assertGreaterEqual(self.steps[0], max(at for at in pressed if at < self.steps[0]) + QUIET_SECONDS)
 
     def test_a_key_in_the_middle_holds_it_and_what_is_waited_for_is_not_held(self) -> None:
         def on_and_on(told: Told) -> None:

@@ -188,8 +188,8 @@ class Spared:
 
 def broken_but_feeds(board: Board, hypotheses: Hypotheses, broken: np.ndarray) -> Spared:
     """Three ways. A partial short or a leak leaves up its rail itself: what needs a line through is broken, and what
-    needs a rail clear is not. A short leaves up what its rail is made from: only what needs that rail is broken; of
-    those that do, what the rail runs through to is broken as well, or bears it, half of the time each.
+    needs a rail clear is not. A short leaves up what its rail is made from: only what needs that rail is broken; what
+    the rail runs through to, as a chip's supply behind a link, is broken as well half of the time, and else bears it.
     broken: what `function_broken` says, (R, functions)."""
     no_rail_needed = breaking(replace(board, functions=tuple(replace(f, nets_clear=()) for f in board.functions)))
     usual = breaking(board)

@@ -15,6 +15,7 @@ import numpy as np
 
 from dextrum.core.assumptions.readings import SAME_OHMS, TOUCH_OHMS
 from dextrum.core.board import Method
+from dextrum.core.circuit.network import GROUND
 from dextrum.core.diagnosis.expected import Expected, expected_apart, expected_of_sets
 from dextrum.core.diagnosis.joint_predictions import joint_values
 from dextrum.core.diagnosis.model import DiagnosisModel
@@ -43,8 +44,8 @@ def earlier_across(model: DiagnosisModel, items: list[EvidenceItem]) -> dict[
         to = places[item.subject].to
         if to is None or model.board.is_to_ground(item.subject):
             continue
-        lines = frozenset(model.copper_of_node[model.circuit.address_node[end]]
-                          for end in (places[item.subject].at, to))
+        nodes = [model.circuit.address_node.get(end, GROUND) for end in (places[item.subject].at, to)]
+        lines = frozenset(model.copper_of_node[node] for node in nodes if node != GROUND)
         if len(lines) == 2:
             groups.setdefault((item.epoch, item.isolated, lines), []).append(item)
     found: dict[tuple[int, Method | None, str, Isolated], tuple[tuple[str, float, int, Isolated], ...]] = {}

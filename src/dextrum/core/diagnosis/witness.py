@@ -219,14 +219,21 @@ class ReadingWitness(LocatedWitness):
         model = self.under
         came_with = sets if came_with is None else came_with
         values, touched = joint_values(model, sets, self.point, self.method)
-        shared = None if not self.before else size_of_sets(
-            model, sets, self.before, self.wider) if not self.method.is_diode else deviation_at(
-            (self._taught(sets, came_with, place) for place in range(len(self.before))), values,
-            model.good_at(self.point, self.method))
+        shared = self._learned(model, sets, came_with, values)
         expected = expected_of_sets(model, self.point, self.method, sets, values, touched, self.wider)
         doubted = read_again(expected, self.method, self.again, self.once)
         found = log_density(doubted, self.method, self.value, self.touches, shared, self.slips)
         return self._held_to_joined(model, sets, found, doubted, shared)
+
+    def _learned(self, model: DiagnosisModel, sets: np.ndarray, came_with: np.ndarray,
+                 values: np.ndarray) -> SharedDeviation | None:
+        """What the readings before this one have taught sets (N, W) that read `values` (N,) here; None without any."""
+        if not self.before:
+            return None
+        if not self.method.is_diode:
+            return size_of_sets(model, sets, self.before, self.wider)
+        return deviation_at((self._taught(sets, came_with, place) for place in range(len(self.before))), values,
+                            model.good_at(self.point, self.method))
 
     @cached_property
     def _mended_then(self) -> tuple[bytes | None, ...]:
