@@ -47,8 +47,8 @@ TRACE_WEIGHT = assumed(
     "Between a filter and a capacitor of the shipped packs.")
 FEED_SPARED = assumed(
     "feed_spared", 0.2, "share", 0.05, 0.5,
-    "Shorts and leaks that leave up what feeds their rail (partial ones, the rail itself), and yet break what needs "
-    "it.",
+    "Shorts and leaks that leave up what feeds their rail, and of leaks and partial ones as many again that leave up "
+    "the rail itself, and yet break what needs it.",
     "What trips a supply and what a chip needs are not one threshold; a regulator limits what its rail draws.")
 ELSE_BROKEN = assumed(
     "else_broken", 0.5, "chance", 0.2, 0.8,
