@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import unittest
+from dataclasses import replace
 from itertools import combinations, permutations
 
 import numpy as np
@@ -15,7 +16,7 @@ from dextrum.core.circuit.bridged_lines import bridged_half_way
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.network import Circuit, with_shifts
 from dextrum.core.circuit.solve import diode_volts, resistance_ohms
-from dextrum.core.diagnosis.expected import Expected
+from dextrum.core.diagnosis.expected import UNREFERENCED_FREEDOM, Expected
 from dextrum.core.diagnosis.shared_deviation import SharedDeviation
 from dextrum.core.diagnosis.size_in_ohms import READ_SHARE, given_size
 from dextrum.core.faults.registry import edit_for
@@ -85,6 +86,13 @@ class HalfWayTest(unittest.TestCase):
             self.assertAlmostEqual(chip - port, more, delta=0.06)
 
 
+    def test_to_a_meter_both_lines_are_one_piece_of_copper_while_it_is_there(self) -> None:
+        model = duo_advice().model
+        rows = np.flatnonzero(model.hypotheses.rows_mended(frozenset({WINDINGS})))
+        self.assertEqual([0.3, 3.0], model.hypotheses.ohms[rows].tolist())
+        self.assertLessEqual(set(rows.tolist()), {int(row) for found in model.joined.values() for row in found})
+
+
 class SizeTest(unittest.TestCase):
     def test_a_second_reading_is_expected_where_the_first_puts_the_size(self) -> None:
         """Three rows: 0.3 and 3 ohm there, and OL; the first reading was 0.5 ohm more than the first two said."""
@@ -97,6 +105,7 @@ class SizeTest(unittest.TestCase):
             by_touch = np.hypot(np.sqrt(2.0) * TOUCH_OHMS, READ_SHARE * ohms)
             self.assertAlmostEqual(found.spreads[k], by_touch / ((ohms + 0.3) * np.log(10.0)))
         self.assertEqual((found.means[2], found.spreads[2]), (np.inf, 0.25))
+        self.assertEqual(UNREFERENCED_FREEDOM, given_size(replace(expected, freedom=1.0), size).freedom)
 
     def test_both_readings_tell_contacts_windings_and_pins_apart(self) -> None:
         for name in (WINDINGS, CONTACTS, PINS):
@@ -125,9 +134,12 @@ class SizeTest(unittest.TestCase):
         self.assertGreater(dict(found.chance_by_part)["U3"], 0.3)
 
     def test_the_other_end_is_read_before_the_filter_is_changed(self) -> None:
-        low, across = shows(PINS, 3.0)
-        found = weighed(low, low, across["FL1.1-3"])
-        self.assertEqual(("measure", ("FL1.2-4",)), (found.advice.next.kind, tuple(found.advice.next.points)))
+        for name in (WINDINGS, CONTACTS, PINS):
+            low, across = shows(name, 3.0)
+            found = weighed(low, low, across["FL1.1-3"])
+            self.assertEqual(("measure", ("FL1.2-4",)), (found.advice.next.kind, tuple(found.advice.next.points)))
+            both = weighed(low, low, *across.values(), *across.values())
+            self.assertNotIn("FL1.2-4", both.advice.next.points)
 
 
 if __name__ == "__main__":

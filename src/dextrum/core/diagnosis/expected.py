@@ -31,6 +31,8 @@ from dextrum.core.log_student import log_student
 from dextrum.core.reference.judge import SHORT_SHARE
 from dextrum.core.reference.table import LEAST_OHMS
 
+UNREFERENCED_FREEDOM = 4.0
+"""Degrees of freedom of a spread that no good board's readings have told."""
 LEAST_DIFFERENCE = 1e-9
 """Of volts or ohms, by which two solutions of one network may differ."""
 
@@ -131,11 +133,11 @@ def expected_of(model: DiagnosisModel, point: str, method: Method, values: np.nd
     reference = model.references.get(point, method.compared)
     if method.is_diode:
         scaled = values.copy()
-        base, freedom = UNREFERENCED_VOLTS, 4.0
+        base, freedom = UNREFERENCED_VOLTS, UNREFERENCED_FREEDOM
     else:
         with np.errstate(invalid="ignore"):
             scaled = np.log10(values + LEAST_OHMS)
-        base, freedom = UNREFERENCED_LOG_OHMS, 4.0
+        base, freedom = UNREFERENCED_LOG_OHMS, UNREFERENCED_FREEDOM
     if reference is not None:
         base, freedom = max(reference.spread, 1e-4) * wider, reference.freedom
         if np.isinf(reference.centre):

@@ -25,7 +25,7 @@ def joined_rows(circuit: Circuit, edits: Iterable[Edit], copper_of_node: list[in
         over = [(copper_of_node[a], copper_of_node[b], ohms) for a, b, ohms in joins
                 if copper_of_node[a] != copper_of_node[b]]
         coppers = {copper for a, b, _ in over for copper in (a, b)}
-        if len(coppers) == 2 and coppers <= order.keys() and min(ohms for _, _, ohms in over) < COPPER_OHMS:
+        if len(coppers) == 2 and coppers <= order.keys() and 1.0 / sum(1.0 / ohms for _, _, ohms in over) < COPPER_OHMS:
             first, second = sorted(coppers, key=order.__getitem__)
             found.setdefault((first, second), []).append(row)
     return {pair: np.array(rows) for pair, rows in found.items()}

@@ -16,7 +16,7 @@ import numpy as np
 from dextrum.core.assumptions.readings import SAME_OHMS, TOUCH_OHMS
 from dextrum.core.board import Method
 from dextrum.core.circuit.network import GROUND
-from dextrum.core.diagnosis.expected import Expected, expected_apart, expected_of_sets
+from dextrum.core.diagnosis.expected import UNREFERENCED_FREEDOM, Expected, expected_apart, expected_of_sets
 from dextrum.core.diagnosis.joint_predictions import joint_values
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.shared_deviation import SharedDeviation
@@ -92,13 +92,15 @@ def _told(expected: Expected, value: float) -> SharedDeviation:
 
 
 def given_size(expected: Expected, size: SharedDeviation) -> Expected:
-    """The prediction across the same two lines once more."""
+    """The prediction across the same two lines once more. Good boards, which read OL there, say nothing of how far it
+    scatters."""
     known = (size.count > 0) & np.isfinite(expected.means)
     if not known.any():
         return expected
     ohms = np.maximum(_ohms(np.where(known, expected.means, 0.0)) + size.total / np.maximum(size.count, 1.0), 0.0)
     spread = np.hypot(np.sqrt(1.0 + 1.0 / np.maximum(size.count, 1.0)) * TOUCH_OHMS, READ_SHARE * ohms)
-    return replace(expected, means=np.where(known, np.log10(ohms + LEAST_OHMS), expected.means),
+    return replace(expected, freedom=UNREFERENCED_FREEDOM,
+                   means=np.where(known, np.log10(ohms + LEAST_OHMS), expected.means),
                    spreads=np.where(known, spread / ((ohms + LEAST_OHMS) * np.log(10.0)), expected.spreads))
 
 
