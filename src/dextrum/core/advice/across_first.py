@@ -14,7 +14,8 @@ from dextrum.core.advice.lines_read import read_points
 from dextrum.core.advice.outcomes import OUTCOMES
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.assumptions.planning import ACROSS_FROM
-from dextrum.core.board.part_checks import telling_only_where
+from dextrum.core.board import ComponentKind, Method
+from dextrum.core.board.part_checks import points_across, telling_only_where
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.tongue import tr
 
@@ -42,3 +43,25 @@ def across_first(weighing: Weighing, part: str) -> Action | None:
     weighing.tell("measure", points[0], OUTCOMES, joint[unread.index(points[0])])
     return read_points(weighing, points, tr("Measure across {part}: {points}", part=part, points=", ".join(points)),
                        tr("From end to end it tells whether it is at fault, before it is changed for what reads off."))
+
+
+def other_end_first(weighing: Weighing, part: str) -> Action | None:
+    """Across the other end of a filter whose lines read joined, before a part is changed that would join them: the one
+    reading that tells on which side of it they touch. None where there is none left, or parts are off the board."""
+    board, facts, model = weighing.board, weighing.facts, weighing.advice.model
+    if facts.isolated:
+        return None
+    rows = model.hypotheses.rows_of_part(part)
+    for component in board.components:
+        ends = points_across(board, component.designator) if component.kind is ComponentKind.FILTER else ()
+        read = {end: facts.reading(end, Method.RESISTANCE.value) for end in ends}
+        unread = tuple(end for end, reading in read.items() if reading is None)
+        joined = [end for end, reading in read.items() if reading is not None and np.isfinite(reading.value)]
+        predicted = model.predicted_at(joined[0], Method.RESISTANCE) if joined and unread else None
+        if predicted is not None and np.isfinite(predicted.values[rows]).any():
+            return read_points(
+                weighing, unread, tr("Measure across {part}: {points}", part=component.designator,
+                                     points=", ".join(unread)),
+                tr("Its lines read joined. The other end tells whether that is on the port's side, in it, or on the "
+                   "chip's side."))
+    return None

@@ -9,7 +9,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from dextrum.core.advice.across_first import across_first
+from dextrum.core.advice.across_first import across_first, other_end_first
 from dextrum.core.advice.actions import Action
 from dextrum.core.advice.elimination import rail_again
 from dextrum.core.advice.joined_first import joined_first
@@ -84,7 +84,7 @@ def before_repair(weighing: Weighing, ranked: Sequence[Action], unpowered: bool 
     scan = next((a for a in ranked if a.kind == "scan"), None)
     if scan is not None and _is_chip(weighing, leading.target):
         return scan  # three minutes, and it may clear the chip
-    across = across_first(weighing, leading.target)
+    across = other_end_first(weighing, leading.target) or across_first(weighing, leading.target)
     if across is not None and across.cost > CHEAPER * leading.cost:
         across = None  # the unit would have to be opened further than the change needs
     again = (touch_again(weighing) or joined_first(weighing, leading.target) or across

@@ -61,13 +61,17 @@ def _across_or_through(part: Component, point: Point) -> str:
     return "across" if part.kind is ComponentKind.FILTER else ""
 
 
+def points_across(board: Board, designator: str) -> tuple[str, ...]:
+    """Points from one line of a part to the other, one for each end of it that the pack has."""
+    part = board.component_by_designator.get(designator)
+    return () if part is None else tuple(
+        p.id for p in points_of_part(board, designator) if _across_or_through(part, p) == "across")
+
+
 def telling_only_where(board: Board, designator: str) -> frozenset[str]:
     """Points across the lines of a part but the first: lines that are joined read so at either end, and the other end
     only tells where."""
-    part = board.component_by_designator.get(designator)
-    across = [] if part is None else [
-        p.id for p in points_of_part(board, designator) if _across_or_through(part, p) == "across"]
-    return frozenset(across[1:])
+    return frozenset(points_across(board, designator)[1:])
 
 
 def part_check(board: Board, designator: str, off: Mapping[str, bool]) -> PartCheck | None:
