@@ -138,6 +138,10 @@ class SizeTest(unittest.TestCase):
             low, across = shows(name, 3.0)
             found = weighed(low, low, across["FL1.1-3"])
             self.assertEqual(("measure", ("FL1.2-4",)), (found.advice.next.kind, tuple(found.advice.next.points)))
+            explained = assess(duo_advice(), trail_of(*board_out("no_dock"), low, low, across["FL1.1-3"]))
+            said = {one.outcome: one.meaning for one in explained.advice.next.outcomes}
+            self.assertIn("FL1", said["as much as FL1.1-3"])
+            self.assertIn("J1", said["more than FL1.1-3"])
             both = weighed(low, low, *across.values(), *across.values())
             self.assertNotIn("FL1.2-4", both.advice.next.points)
 

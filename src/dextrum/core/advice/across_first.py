@@ -14,10 +14,15 @@ from dextrum.core.advice.lines_read import read_points
 from dextrum.core.advice.outcomes import OUTCOMES
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.assumptions.planning import ACROSS_FROM
+from dextrum.core.assumptions.readings import TOUCH_OHMS
 from dextrum.core.board import ComponentKind, Method
 from dextrum.core.board.part_checks import points_across, telling_only_where
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.tongue import tr
+
+APART_OHMS = 3.0 * np.sqrt(2.0) * TOUCH_OHMS
+"""Two readings across that differ by less are alike: three times the spread of what tips make of two of them, a fifth
+of a filter's two windings."""
 
 
 def across_first(weighing: Weighing, part: str) -> Action | None:
@@ -59,9 +64,25 @@ def other_end_first(weighing: Weighing, part: str) -> Action | None:
         joined = [end for end, reading in read.items() if reading is not None and np.isfinite(reading.value)]
         predicted = model.predicted_at(joined[0], Method.RESISTANCE) if joined and unread else None
         if predicted is not None and np.isfinite(predicted.values[rows]).any():
+            _tell_sides(weighing, joined[0], unread[0])
             return read_points(
                 weighing, unread, tr("Measure across {part}: {points}", part=component.designator,
                                      points=", ".join(unread)),
                 tr("Its lines read joined. The other end tells whether that is on the port's side, in it, or on the "
                    "chip's side."))
     return None
+
+
+def _tell_sides(weighing: Weighing, seen: str, unread: str) -> None:
+    """What it would mean that one end across reads less ohms than the other, as many, or more: that is what speaks,
+    since nobody knows how many a bridge has."""
+    place = weighing.advice.outcomes.place
+    if seen not in place or unread not in place:
+        return
+    one, other = weighing.values_at(np.array([place[seen], place[unread]]), Method.RESISTANCE)
+    away = np.zeros(len(one))
+    both = np.isfinite(one) & np.isfinite(other)
+    away[both] = other[both] - one[both]
+    side = np.stack([away < -APART_OHMS, np.abs(away) <= APART_OHMS, away > APART_OHMS])
+    weighing.tell("measure", unread, (tr("less than {point}", point=seen), tr("as much as {point}", point=seen),
+                                      tr("more than {point}", point=seen)), side * weighing.weight)
