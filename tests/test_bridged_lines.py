@@ -10,13 +10,13 @@ from itertools import combinations, permutations
 import numpy as np
 
 from dextrum.app.advising.assess import Assessment, assess
-from dextrum.core.assumptions.readings import TOUCH_OHMS
+from dextrum.core.assumptions.readings import TOUCH_OHMS, UNREFERENCED_FREEDOM
 from dextrum.core.board import Method
 from dextrum.core.circuit.bridged_lines import bridged_half_way
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.network import Circuit, with_shifts
 from dextrum.core.circuit.solve import diode_volts, resistance_ohms
-from dextrum.core.diagnosis.expected import UNREFERENCED_FREEDOM, Expected
+from dextrum.core.diagnosis.expected import Expected
 from dextrum.core.diagnosis.shared_deviation import SharedDeviation
 from dextrum.core.diagnosis.size_in_ohms import READ_SHARE, given_size
 from dextrum.core.faults.registry import edit_for

@@ -40,6 +40,10 @@ UNREFERENCED_LOG_OHMS = assumed(
     "unreferenced_log_ohms", 0.25, "log10 ohm", 0.05, 1,
     "The same of a resistance.",
     "What a part is, and what hangs beside it, is stated to a factor of two or so.")
+UNREFERENCED_FREEDOM = assumed(
+    "unreferenced_freedom", 4.0, "degrees", 1, 30,
+    "Freedom of a spread that no good board's readings have told.",
+    "Tails as heavy as a handful of boards would leave it.")
 TOUCH_OHMS = assumed(
     "touch_ohms", 0.05, "ohm", 0.01, 0.2,
     "What leads and tips scatter by, from touch to touch and from meter to meter.",

@@ -19,6 +19,7 @@ from dextrum.core.assumptions.readings import (
     SHORT_OHMS_SHARE,
     SHORT_VOLTS,
     TOUCH_VOLTS,
+    UNREFERENCED_FREEDOM,
     UNREFERENCED_LOG_OHMS,
     UNREFERENCED_VOLTS,
     WRONG_POINT,
@@ -31,8 +32,6 @@ from dextrum.core.log_student import log_student
 from dextrum.core.reference.judge import SHORT_SHARE
 from dextrum.core.reference.table import LEAST_OHMS
 
-UNREFERENCED_FREEDOM = 4.0
-"""Degrees of freedom of a spread that no good board's readings have told."""
 LEAST_DIFFERENCE = 1e-9
 """Of volts or ohms, by which two solutions of one network may differ."""
 

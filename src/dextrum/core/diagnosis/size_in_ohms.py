@@ -13,10 +13,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from dextrum.core.assumptions.readings import SAME_OHMS, TOUCH_OHMS
+from dextrum.core.assumptions.readings import SAME_OHMS, TOUCH_OHMS, UNREFERENCED_FREEDOM
 from dextrum.core.board import Method
 from dextrum.core.circuit.network import GROUND
-from dextrum.core.diagnosis.expected import UNREFERENCED_FREEDOM, Expected, expected_apart, expected_of_sets
+from dextrum.core.diagnosis.expected import Expected, expected_apart, expected_of_sets
 from dextrum.core.diagnosis.joint_predictions import joint_values
 from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.shared_deviation import SharedDeviation
