@@ -29,7 +29,7 @@ LIMITS = InjectionLimits(0.5, 1.0, 0.5, 0.5, 4.0)
 TARGETS = {
     "clean": "J1", "make_safe": "wet", "scan": "J1.A4", "measure": "J1.A4", "recheck": "J1.A4", "isolate": "C17",
     "put_back": "C17", "supply": "a", "wait_draw": "a", "swap_cell": "a", "look_board": "top", "repair": "F1",
-    "try": "dock_a", "inject": "VSYS", "rail": "VSYS",
+    "count_round": "U3", "try": "dock_a", "inject": "VSYS", "rail": "VSYS",
 }
 DETAILS = {"repair": "replace", "inject": next(iter(INJECT_MINUTES)), "rail": "a"}
 

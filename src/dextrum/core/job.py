@@ -64,7 +64,8 @@ class JobFacts:
 
     readings: the newest by epoch, point and method, of the board with everything on; apart: those with parts off, by
     what was off as well. either_way_up: the readings with whether the tester was turned over.
-    board_looks: the latest by side; board_look_epochs: the epoch in which each was made. audits: with theirs.
+    board_looks: the latest by side; board_look_epochs: the epoch in which each was made. counted_before: what was
+    counted round a part before heat went on it, with its epoch. audits: with theirs.
     swaps: the latest of each thing and symptom, in order. touched: pairs in continuity, in order. photos: with their
     times, in the order in which they came. comes_and_goes: what was said of a check's fault; passes: of checks, how
     often in a row since the last repair, and for how many minutes; failing: the check that was tried last and failed,
@@ -117,6 +118,7 @@ class JobFacts:
     warmed: frozenset[str] = frozenset()
     board_looks: Mapping[str, BoardLook] | None = None
     board_look_epochs: Mapping[str, int] = field(default_factory=dict)
+    counted_before: tuple[tuple[int, BoardLook], ...] = ()
     audits: tuple[tuple[int, Audit], ...] = ()
     swaps: tuple[Swap, ...] = ()
     touched: tuple[Touched, ...] = ()
@@ -212,6 +214,8 @@ class JobFacts:
         that it is not said twice is no sign that it is whole."""
         found = {s.part: ("", self.board_look_epochs.get(side, -1), s.what)
                  for side, look in (self.board_looks or {}).items() for s in look.seen}
+        found |= {s.part: (look.before_heat_on, epoch, s.what)
+                  for epoch, look in self.counted_before for s in look.seen}
         for epoch, audit in self.audits:
             found = {part: seen for part, seen in found.items()
                      if not audit.part or seen[0] != audit.part or seen[2] in ASKS_FOR_ANOTHER
@@ -249,7 +253,8 @@ def job_facts(entries: Iterable[Entry]) -> JobFacts:
         failing=f.failing,
         warmed=frozenset(f.warmed), board_looks=f.board_looks,
         board_look_epochs=f.board_look_epochs,
-        audits=tuple(f.audits), swaps=tuple(f.swaps.values()), reworks=tuple(f.reworks),
+        counted_before=tuple(f.counted_before), audits=tuple(f.audits), swaps=tuple(f.swaps.values()),
+        reworks=tuple(f.reworks),
         came_without=frozenset(f.came_without),
         touched=tuple(f.touched), photos=tuple(f.photos.values()), comes_back=f.comes_back,
         fasteners=f.fasteners, fasteners_amiss=f.fasteners_amiss,

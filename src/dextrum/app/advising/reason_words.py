@@ -46,6 +46,8 @@ def item_words(board: Board, item: EvidenceItem) -> str:
         return tr("injected into {subject}: {seen}", subject=item.subject, seen=item.seen)
     if item.kind == "board look":
         return tr("board, {subject} side: {seen}", subject=item.subject, seen=item.seen)
+    if item.kind == "count look":
+        return tr("round {subject} before the heat: {seen}", subject=item.subject, seen=item.seen)
     if item.kind == "audit look":
         return tr("round {subject} after the heat: {seen}", subject=item.subject, seen=item.seen)
     if item.kind == "swap":

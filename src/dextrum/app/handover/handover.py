@@ -149,6 +149,10 @@ def _found(board: Board, references: ReferenceTable, trail: tuple[Entry, ...], f
         if over.seen:
             seen = ", ".join(f"{part.part} {say(BOARD_FINDING_WORDS[part.what])}" for part in over.seen)
             lines.append(say("Looking over the board, {side} side: {seen}.", side=say(side), seen=seen))
+    for _, count in facts.counted_before:
+        if count.seen:
+            seen = ", ".join(f"{part.part} {say(BOARD_FINDING_WORDS[part.what])}" for part in count.seen)
+            lines.append(say("Counted round {part} before the heat: {seen}.", part=count.before_heat_on, seen=seen))
     lines.extend(missing_words(board, facts, say))
     lines.extend(f"{swap_words(board, swap, say)}." for swap in facts.swaps)
     from dextrum.core.draw.records import draw_records

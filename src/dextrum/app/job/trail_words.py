@@ -130,6 +130,8 @@ def _audit(p: Audit, _board: Board | None) -> tuple[str, str]:
 
 @card_of(BoardLook)
 def _board_look(p: BoardLook, _board: Board | None) -> tuple[str, str]:
+    if p.before_heat_on:
+        return tr("Counted round {part}", part=p.before_heat_on), p.words
     return tr("Board, {side}", side=tr(p.side)), p.words
 
 

@@ -11,6 +11,7 @@ import numpy as np
 
 from dextrum.core.advice.across_first import across_first, other_end_first
 from dextrum.core.advice.actions import Action
+from dextrum.core.advice.counted_first import counted_first
 from dextrum.core.advice.elimination import rail_again
 from dextrum.core.advice.joined_first import joined_first
 from dextrum.core.advice.kinds.registry import kind_of
@@ -74,7 +75,8 @@ def before_repair(weighing: Weighing, ranked: Sequence[Action], unpowered: bool 
     if unread is not None:
         return unread
     if leading.kind == "isolate" and _is_chip(weighing, leading.target):
-        return line_first(weighing, leading.target) or _reversible_first(weighing, leading, ranked)
+        return (line_first(weighing, leading.target) or _reversible_first(weighing, leading, ranked)
+                or counted_first(weighing, leading.target))
     if leading.kind != "repair":
         return None
     if _is_chip(weighing, leading.target):
@@ -92,7 +94,10 @@ def before_repair(weighing: Weighing, ranked: Sequence[Action], unpowered: bool 
              or processor_first(weighing))
     if again is None and not unpowered and _is_chip(weighing, leading.target):
         again = rail_again(weighing) or _another_way(weighing, leading.target, ranked)
-    return again or _reversible_first(weighing, leading, ranked) or found
+    again = again or _reversible_first(weighing, leading, ranked)
+    if again is None and _is_chip(weighing, leading.target):
+        again = counted_first(weighing, leading.target)
+    return again or found
 
 
 def before_giving_up(weighing: Weighing, ranked: Sequence[Action], looked: bool, sure: bool,

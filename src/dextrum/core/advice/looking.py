@@ -28,7 +28,7 @@ def board_look_actions(weighing: Weighing) -> list[Action]:
     for side in sides_to_look_at(board):
         if side.value in (facts.board_looks or {}):
             continue
-        names, joint = _outcomes(weighing, side)
+        names, joint = look_outcomes(weighing, shows_on(weighing.advice.model, side))
         access = look_access(board, side)
         minutes = board.minutes_to(access, facts.access) + rates.board_look_minutes
         cost = weighing.minutes_cost(minutes)
@@ -43,11 +43,12 @@ def board_look_actions(weighing: Weighing) -> list[Action]:
     return actions
 
 
-def _outcomes(weighing: Weighing, side: Side) -> tuple[list[str], np.ndarray]:
+def look_outcomes(weighing: Weighing, shows: np.ndarray) -> tuple[list[str], np.ndarray]:
     """What may be seen, and the weight of it under each set, (outcomes, L): each part of which anything shows with what
-    it shows, in the end nothing. Of several that would show the first of a set counts."""
+    it shows, in the end nothing. shows: chance that each row's fault shows, (R,). Of several that would show the first
+    of a set counts."""
     known, of = weighing.advice.what_shows
-    shows, sets = shows_on(weighing.advice.model, side), weighing.sets
+    sets = weighing.sets
     every = np.arange(len(sets))
     left = weighing.weight.copy()
     seen = np.zeros((len(known) + 1, len(sets)), dtype=np.float32)

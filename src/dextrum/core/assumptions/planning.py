@@ -141,6 +141,10 @@ AUDIT_MINUTES = assumed(
     "audit_minutes", 2.0, "min", 0.5, 10,
     "Looking round the joints, counting, flux off.",
     "Estimate.")
+COUNT_MINUTES = assumed(
+    "count_minutes", 1.0, "min", 0.2, 5,
+    "Counting the parts round a chip against the list before it is heated; photo and list are part of the work.",
+    "Estimate: a dozen places under magnification.")
 UNPLUG_MINUTES = assumed(
     "unplug_minutes", 0.5, "min", 0.1, 5,
     "Unplugging the cell of an open unit.",

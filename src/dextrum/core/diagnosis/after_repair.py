@@ -61,8 +61,8 @@ from dextrum.core.trail import (
 )
 from dextrum.tongue import tr
 
-TELLS = frozenset({"reading", "check", "rail", "supply", "board look", "audit look"})
-PLACED = frozenset({"reading", "board look", "audit look"})
+TELLS = frozenset({"reading", "check", "rail", "supply", "board look", "count look", "audit look"})
+PLACED = frozenset({"reading", "board look", "count look", "audit look"})
 """Of those, what speaks of one place on the board."""
 FROM_REELS = frozenset({ComponentKind.CAPACITOR, ComponentKind.RESISTOR, ComponentKind.LINK, ComponentKind.INDUCTOR,
                         ComponentKind.FILTER, ComponentKind.FUSE})

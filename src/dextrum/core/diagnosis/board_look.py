@@ -17,7 +17,7 @@ from dextrum.core.board import Board, Component, ComponentKind, Fault, Side
 from dextrum.core.diagnosis.telling import LookRound
 from dextrum.core.faults.registry import KINDS
 from dextrum.core.faults.torn_pad import TORN_UNDER
-from dextrum.core.looks import TORN
+from dextrum.core.looks import MISSING, TORN
 from dextrum.core.trail import BoardLook, Look, PartSeen, Rework
 
 if TYPE_CHECKING:
@@ -35,10 +35,11 @@ def shown_as(board: Board, fault: Fault) -> tuple[str, float]:
     return KINDS[fault.kind].shown
 
 
-def counted(board: Board, fault: Fault) -> float:
-    """How often a fault shows when the parts round a repair are counted against the list and photo made before."""
+def counted(board: Board, fault: Fault, photo: bool = True) -> float:
+    """How often a fault shows when the parts round a repair are counted against the list and, where there is one, the
+    photo made before. Without it only an empty place shows better than to one who looks the side over."""
     what, often = shown_as(board, fault)
-    return max(often, KINDS[fault.kind].counted) if what else 0.0
+    return max(often, KINDS[fault.kind].counted) if what and (photo or what == MISSING) else often
 
 
 def pads_lie_bare(board: Board, part: str, reworks: Iterable[tuple[int, Rework]]) -> bool:
@@ -100,10 +101,17 @@ def board_look_parts(model: DiagnosisModel, look: BoardLook) -> tuple[np.ndarray
 
 def audit_look_parts(model: DiagnosisModel, look: LookRound, looked_at: frozenset[str]) -> tuple[
         np.ndarray, np.ndarray]:
-    """The same of what was seen round one part after heat. looked_at: the parts that were counted there. What had been
-    seen before tells nothing more."""
+    """The same of what was seen round one part after heat, or before. looked_at: the parts that were counted there.
+    What had been seen before tells nothing more."""
+    seen = _not_known(look)
+    return _seen_parts(model, seen, audit_look_shows(model, look, looked_at),
+                       1.0 if look.before_heat else COUNTED_BY_MISTAKE)
+
+
+def audit_look_shows(model: DiagnosisModel, look: LookRound, looked_at: frozenset[str]) -> np.ndarray:
+    """Chance that each row's fault shows at such a look, (R,)."""
     board, hypotheses = model.board, model.hypotheses
-    seen = [s for s in look.seen if (s.part, s.what) not in look.known]
+    seen = _not_known(look)
     every = looked_at | {look.part} | {s.part for s in seen}
     under = {s.part for s in seen if s.what == TORN} | ({look.part} if look.pads else set())
 
@@ -111,10 +119,14 @@ def audit_look_parts(model: DiagnosisModel, look: LookRound, looked_at: frozense
         kind, what = KINDS[fault.kind], _looks_like(board, fault)
         bare = kind.under[1] if fault.part in under else 0.0
         return 0.0 if (fault.part, what) in look.known else max(
-            bare, counted(board, fault) if fault.part in every else 0.0)
+            bare, counted(board, fault, not look.before_heat) if fault.part in every else 0.0)
 
     by_fault = np.array([shows(fault) for fault in hypotheses.faults] + [0.0])
-    return _seen_parts(model, seen, by_fault[hypotheses.fault_of_row], COUNTED_BY_MISTAKE)
+    return np.asarray(by_fault[hypotheses.fault_of_row])
+
+
+def _not_known(look: LookRound) -> list[PartSeen]:
+    return [s for s in look.seen if (s.part, s.what) not in look.known]
 
 
 def _looks_like(board: Board, fault: Fault) -> str:

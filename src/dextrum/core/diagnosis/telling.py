@@ -45,13 +45,15 @@ Seen = frozenset[tuple[str, str]]
 
 @dataclass(frozen=True)
 class LookRound:
-    """What an audit saw round a part, as evidence. pads: those under it were looked at. known: what had been seen
-    before: a place that is empty is as empty the next time, and tells nothing more."""
+    """What was seen round a part, as evidence: by an audit after heat, or when the parts were counted before it. pads:
+    those under it were looked at. known: what had been seen before: a place that is empty is as empty the next time,
+    and tells nothing more. before_heat: there was no photo made before to compare with, only the list of parts."""
 
     part: str
     seen: tuple[PartSeen, ...]
     pads: bool
     known: Seen
+    before_heat: bool = False
 
 
 @dataclass
@@ -80,6 +82,10 @@ class Telling:
         """An audit's look round a part, and at the pads under it where it was off."""
         known = _as_seen(seen) & self.seen
         self.say("audit look", part, words, LookRound(part, seen, pads, known))
+
+    def sees_before_heat(self, part: str, words: str, seen: tuple[PartSeen, ...]) -> None:
+        """The parts round one that is to be worked on, counted against the list."""
+        self.say("count look", part, words, LookRound(part, seen, False, _as_seen(seen) & self.seen, before_heat=True))
 
     def leaves_out(self, point: str) -> bool:
         """Whether the reading of this point by the present entry is left out."""

@@ -1,4 +1,4 @@
-"""One side of the board looked over."""
+"""One side of the board looked over, or what lies round one part counted before heat goes on it."""
 
 from __future__ import annotations
 
@@ -43,19 +43,21 @@ class PartSeen:
 @dataclass(frozen=True)
 class BoardLook(EntryKind):
     """One side of the board looked over under magnification. seen: parts that are not as they should be; empty when all
-    are. The latest of a side counts."""
+    are. The latest of a side counts. before_heat_on: the part that is to be worked on, where only what lies round it
+    was counted against the list; empty where the whole side was looked over."""
 
-    version = 4  # 2: bridged; 3: swapped; 4: torn
+    version = 5  # 2: bridged; 3: swapped; 4: torn; 5: before_heat_on
     side: Literal["top", "bottom"]
     seen: tuple[PartSeen, ...] = ()
     note: str = ""
+    before_heat_on: str = ""
     kind: Literal["board_look"] = "board_look"
 
     def __post_init__(self) -> None:
         if len(self.seen) > MOST_SEEN:
             raise ValueError(tr("{count} parts; expected at most {most_seen}", count=len(self.seen),
                                 most_seen=MOST_SEEN))
-        short_text(self.note)
+        short_text(self.note, self.before_heat_on)
 
     @property
     def words(self) -> str:
@@ -63,10 +65,16 @@ class BoardLook(EntryKind):
         return ", ".join(part.words for part in self.seen) or tr("nothing amiss")
 
     def fold(self, facts: FactsDraft, entry_id: str, at: datetime) -> None:
-        facts.board_looks[self.side] = self
-        facts.board_look_epochs[self.side] = facts.moment.epoch
+        if self.before_heat_on:
+            facts.counted_before.append((facts.moment.epoch, self))
+        else:
+            facts.board_looks[self.side] = self
+            facts.board_look_epochs[self.side] = facts.moment.epoch
         if not facts.heated:  # a port that was cleaned has lost nothing on the board
             facts.came_without |= {one.part for one in self.seen if one.what == MISSING}
 
     def tells(self, telling: Telling) -> None:
-        telling.say("board look", self.side, self.words, self)
+        if self.before_heat_on:
+            telling.sees_before_heat(self.before_heat_on, self.words, self.seen)
+        else:
+            telling.say("board look", self.side, self.words, self)

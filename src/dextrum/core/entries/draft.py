@@ -111,6 +111,7 @@ class FactsDraft:
     warmed: set[str] = field(default_factory=set)
     board_looks: dict[str, BoardLook] = field(default_factory=dict)
     board_look_epochs: dict[str, int] = field(default_factory=dict)
+    counted_before: list[tuple[int, BoardLook]] = field(default_factory=list)
     audits: list[tuple[int, Audit]] = field(default_factory=list)
     swaps: dict[tuple[str, str], Swap] = field(default_factory=dict)
     told: frozenset[str] = frozenset()

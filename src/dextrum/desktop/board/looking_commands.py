@@ -28,33 +28,41 @@ class LookingCommands:
         self.handlers: dict[str, Callable[[], None]] = {"board.look": self.look, "swap.known_good": self.swap}
 
     def look(self) -> None:
-        """One side of the board; the side that the advice asks for is offered first."""
+        """One side of the board, or what lies round a part before heat goes on it; what the advice asks for is offered
+        first."""
         board = self.model.board
         if board is None:
             self.window.trail.say(tr("Without a board pack there are no parts to name."))
             return
         done = self.model.assessment
-        offered = next((a.target for a in done.advice.ranked if a.kind == "look_board"), "") if done is not None else ""
+        steps = (done.advice.next, *done.advice.ranked) if done is not None else ()
+        offered = next((a.target for a in steps if a.kind == "look_board"), "")
+        counted = next((a.target for a in steps if a.kind == "count_round"), "")
         shown = offered or self.window.views.board.plan.side.value
 
-        def answer(text: str, side: str) -> str:
+        def answer(text: str, where: str) -> str:
+            part = board.component_by_designator.get(where)
+            side = part.side.value if part is not None else where
             try:
                 seen = parse_board_look(board, side, text)
             except DextrumError as problem:
                 return problem.happened
-            look = BoardLook("bottom" if side == "bottom" else "top", seen)
+            look = BoardLook("bottom" if side == "bottom" else "top", seen,
+                             before_heat_on=part.designator if part is not None else "")
             return "" if self.model.record(look) else tr("Not recorded.")
 
-        choices = tuple((side.value, tr("{side} side",
-                                        side=tr(side.value))) for side in sorted(Side, key=lambda s: s.value != shown))
+        sides = tuple((side.value, tr("{side} side", side=tr(side.value)))
+                      for side in sorted(Side, key=lambda s: s.value != shown))
+        choices = (*(((counted, tr("counted round {part}", part=counted)),) if counted else ()), *sides)
         self.window.ask.ask(tr("Seen on the board (C62 missing, U3 burst); empty: nothing"), answer, "", choices,
                             self.window.focusWidget())
 
-    def show_side(self, side: str) -> None:
-        """The plan with that side up."""
+    def show_side(self, of: str) -> None:
+        """The plan with that side up, or the one that this part sits on."""
+        part = self.model.board.component_by_designator.get(of) if self.model.board is not None else None
         self.window.show_view("board")
         plan = self.window.views.board.plan
-        plan.side = Side(side)
+        plan.side = part.side if part is not None else Side(of)
         plan.update()
 
     def swap(self) -> None:

@@ -26,7 +26,8 @@ class KindOfAction(ABC):
     tests: it tells something and can be undone. reads: its points are read with the probes. weighed: it competes by its
     cost, and so has others to be compared with. with_parts_off: it goes on while something is off the board.
     needs_running: the unit must have charge enough to start. sided: it is about one way up of the plug. command: of the
-    window, which asks for what came of it; at_point, at_side: shown at its first point, or at its side of the board.
+    window, which asks for what came of it; at_point, at_side: shown at its first point, or at its side of the board,
+    or its part's.
     """
 
     word: ClassVar[str]

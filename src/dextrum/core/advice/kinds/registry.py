@@ -8,6 +8,7 @@ from dextrum.core.advice.kinds.audit import AuditRework
 from dextrum.core.advice.kinds.cause import NameCause
 from dextrum.core.advice.kinds.clean import Clean
 from dextrum.core.advice.kinds.cool import Cool
+from dextrum.core.advice.kinds.count_round import CountRound
 from dextrum.core.advice.kinds.done import Done
 from dextrum.core.advice.kinds.give_up import GiveUp
 from dextrum.core.advice.kinds.grow_pack import GrowPack
@@ -52,6 +53,7 @@ EVERY: tuple[type[KindOfAction], ...] = (
     Clean,
     MakeSafe,
     UnplugCell,
+    CountRound,
     AuditRework,
     Cool,
     NameCause,
