@@ -70,7 +70,7 @@ SHORT_VOLTS = assumed(
     "Copper and leads.")
 OPEN_READS_NUMBER = assumed(
     "open_reads_number", 0.01, "chance", 0.002, 0.05,
-    "A point that reads OL on a good board reads a number.",
+    "A point that reads OL on a good board reads a number at one touch.",
     "A tip that slips.")
 PARTED_LEAKS = assumed(
     "parted_leaks", {True: 0.12, False: 0.35}, "chance", 0.02, 0.7,

@@ -192,7 +192,8 @@ def _if_as_packed(expected: Expected, method: Method, value: float, touches: int
         usual = np.where(expected.raised, (1.0 - SHARES_GUESSED) * usual + SHARES_GUESSED * above / RAISED_VOLTS, usual)
     if no_effect is not None:
         usual = usual * np.exp(no_effect)
-    parted = np.full(len(means), OPEN_READS_NUMBER * broad + (_leaking(scaled, method) if expected.opens else 0.0))
+    parted = np.full(len(means), OPEN_READS_NUMBER ** touches * broad
+                     + (_leaking(scaled, method) if expected.opens else 0.0))
     if shared is not None:
         leaky = _leaks_by(expected, shared, method)
         again = np.exp(log_student(scaled, np.where(leaky > 0.0, shared.leaked, 0.0), np.full(
