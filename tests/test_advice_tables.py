@@ -253,9 +253,11 @@ class MemoryTest(unittest.TestCase):
         model = duo_advice().model
         trail = trail_of(OPENED, *(Readings(RED, (PointReading(f"J1.A{i}", 0.45),)) for i in (2, 3, 10)))
         assess(duo_advice(), trail)
-        known = len(model.memory.vectors)
+        known = set(model.memory.vectors)
         assess(duo_advice(), (*trail, *trail_of(*(OPENED,) * 4, Readings(RED, (PointReading("J1.A11", 0.45),)))[4:]))
-        self.assertLessEqual(len(model.memory.vectors) - known, 1)
+        new = [key[0] for key in set(model.memory.vectors) - known if isinstance(key, tuple)]
+        self.assertEqual(new.count("reading"), 1)
+        self.assertLessEqual(len(new), 2)  # what a short of its line would do may be asked for the first time
 
     def test_memory_is_bounded(self) -> None:
         from dextrum.core.diagnosis.memory import MOST_VECTORS

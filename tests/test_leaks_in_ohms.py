@@ -24,6 +24,8 @@ from dextrum.core.advice.weighing import Weighing
 from dextrum.core.board import Fault, Method
 from dextrum.core.circuit.isolation import WHOLE_BOARD
 from dextrum.core.diagnosis.expected import expected_at
+from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
+from dextrum.core.diagnosis.likelihood import reading_log_likelihood
 from dextrum.core.diagnosis.predictions import predict_resistance
 from dextrum.core.job import job_facts
 from dextrum.core.reference.table import to_scale
@@ -106,6 +108,31 @@ class PredictedTest(unittest.TestCase):
             unit = unit_with("R12:wrong_part", ohms)
             after = chance(read(unit, "R12.1-2"), read(unit, "R12.1-2"))
             self.assertEqual(after > times * before, times > 1.0, (ohms, after / before))
+
+    def test_a_leak_on_a_lane_is_plain_in_ohms_and_hardly_there_in_volts(self) -> None:
+        for fault, point in (("U3:leaky_part:TX1P", "FL1.2"), ("D4:leaky_part:3", "FL5.2"),
+                             ("D1:leaky_part:3", "D1.3"), ("U3:leaky_part:ML0P", "C60.1")):
+            unit, part = unit_with(fault, 3_000.0), fault.partition(":")[0]
+            ohms = read(unit, f"{point}-GND")
+            assert isinstance(ohms, Readings)
+            self.assertAlmostEqual(ohms.readings[0].value, 3_000.0, delta=150.0)
+
+            def chance(*readings: Payload, part: str = part) -> float:
+                return sum(one for name, one in leaks_of(weighed(*readings)[0]) if name == part)
+
+            volts = [] if point == "D1.3" else [read(unit, point), read(unit, point)]
+            self.assertGreater(chance(*volts, ohms, ohms), 0.2, fault)
+            self.assertLess(chance(*volts), 0.25 * chance(*volts, ohms, ohms), fault)
+
+    def test_a_number_where_a_good_board_reads_ol_is_a_slip_the_less_the_more_touches_agree(self) -> None:
+        once, twice = (reading_log_likelihood(duo_advice().model, "FL5.2-GND", OHMS, 3_000.0, touches)
+                       for touches in (1, 2))
+        assert once is not None and twice is not None
+        leak = next(row for row, of in enumerate(duo_advice().model.hypotheses.fault_of_row)
+                    if row >= 2 and duo_advice().model.hypotheses.faults[of].id == "D4:leaky_part:3")
+        # What the pack may have wrong stays, however often it is touched.
+        self.assertGreater(twice[leak] - twice[NOTHING_ROW], once[leak] - once[NOTHING_ROW] + 1.0)
+        self.assertLess(twice[leak] - twice[NOTHING_ROW], once[leak] - once[NOTHING_ROW] - np.log(0.01))
 
     def test_what_is_read_to_ground(self) -> None:
         board = duo_board()

@@ -16,7 +16,7 @@ from dextrum.app.reading.comparing import earlier_scans, known_good_boards
 from dextrum.core.board import Method
 from dextrum.core.board.breakout import Breakout, contact_order
 from dextrum.core.board.consistency import inconsistencies
-from dextrum.core.board.part_checks import ends_words, part_check, plainly_off, telling_only_where
+from dextrum.core.board.part_checks import ends_words, part_check, plainly_off, points_across, telling_only_where
 from dextrum.core.reference.judge import Verdict, judge
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.core.reference.sister import with_sisters
@@ -74,6 +74,13 @@ class PartCheckTest(unittest.TestCase):
         found = part_check(duo_board(), "FL5", {ACROSS: True, other: True})
         assert found is not None
         self.assertIn("1-3 is joined across and 2-4 is joined across", found.words)
+
+    def test_what_a_line_has_to_ground_in_ohms_is_neither_across_nor_of_the_joints(self) -> None:
+        lines = {"FL5.2-GND", "FL5.4-GND"}
+        self.assertLessEqual(lines, {point.id for point in duo_board().points})
+        self.assertTrue(lines.isdisjoint(points_of_part(duo_board(), "FL5")))
+        self.assertTrue(lines.isdisjoint(points_across(duo_board(), "FL5")))
+        self.assertIn("C26.1-2", points_of_part(duo_board(), "C26"))  # its own ends show both
 
     def test_a_fuse_is_through(self) -> None:
         self.assertEqual(self.check("F1", **{"F1_1-2": False})[:2], ("good", "F1: through."))

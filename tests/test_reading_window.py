@@ -335,7 +335,7 @@ class LibraryViewTest(ReadingCase):
         self.assertEqual(self.library.table.rowCount(), len(duo_board().points))
         self.assertIn("M2", self.library.meters.text())
         self.type("FL5")
-        self.assertEqual(self.library.table.rowCount(), 8)  # four ends, through twice, and across at both sides
+        self.assertEqual(self.library.table.rowCount(), 10)  # four ends, two in ohms too, through twice, across at both
         self.assertIn("FL5.1-2", self.library.as_text())
 
     def test_a_head_sorts_and_no_point_is_lost(self) -> None:

@@ -207,6 +207,13 @@ class WalkCase(WindowCase):
         self.assertIsInstance(self.focus(), QPushButton)
         self.key(Key.Key_Space)
 
+    def count_round(self, part: str) -> None:
+        """The parts round a chip that is to be heated: all are there."""
+        self.key(Key.Key_Return, CTRL)
+        self.assertEqual(self.window.ask.choice.currentData(), part)
+        self.key(Key.Key_Return)
+        self.assertEqual(self.window.model.facts.counted_before[-1][1].before_heat_on, part)
+
     def try_one(self, check: str) -> None:
         """One check, before any repair."""
         self.key(Key.Key_Return, CTRL)
@@ -236,6 +243,8 @@ class WalkCase(WindowCase):
                 getattr(self, action.kind)()
             elif action.kind == "prove":
                 self.prove()
+            elif action.kind == "count_round":
+                self.count_round(action.target)
             elif action.kind == "try":
                 self.try_one(action.target)
             else:

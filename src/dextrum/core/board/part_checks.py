@@ -53,7 +53,7 @@ def points_of_part(board: Board, designator: str) -> tuple[Point, ...]:
 
 
 def _across_or_through(part: Component, point: Point) -> str:
-    if point.to is None or not part.lines:
+    if point.to is None or not part.lines or not point.to.startswith(f"{part.designator}."):
         return ""
     ends = {point.at.partition(".")[2], point.to.partition(".")[2]}
     if any(ends == set(line) for line in part.lines):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from dextrum.core.board import Board, Component, ComponentKind, NetRole
+from dextrum.core.board import Board, Component, ComponentKind, NetRole, Point
 from dextrum.core.board.part_checks import telling_only_where
 from dextrum.core.job import JobFacts
 from dextrum.core.reference.off_points import off_points
@@ -17,15 +17,21 @@ THROUGH = frozenset({ComponentKind.FILTER, ComponentKind.FUSE, ComponentKind.LIN
 def points_of_part(board: Board, part: str, access: str = "") -> tuple[str, ...]:
     """Points that show whether a part's joints have taken, in the board's order: of a receptacle every contact, and
     from contact to contact, since the hidden row can't be seen; of others the ends, and the pins of a chip that can be
-    reached with the unit open as far as `access`. Across the lines of a filter one end tells."""
+    reached with the unit open as far as `access`. Across the lines of a filter one end tells; what a line has to
+    ground in ohms says nothing of joints."""
     component = board.component_by_designator.get(part)
     if component is not None and component.kind is ComponentKind.RECEPTACLE:
         return (*(p for p in board.port_point_ids() if board.point_by_id[p].part == part),
                 *(pair.id for pair in board.node_pairs if pair.part == part))
     spare = telling_only_where(board, part)
     own = tuple(point.id for point in board.points if part in (point.part, (point.to or "").partition(".")[0])
-                and point.id not in spare)
+                and point.id not in spare and not _of_the_line(board, part, point))
     return own or (_one_a_net(board, component, access) if component is not None else ())
+
+
+def _of_the_line(board: Board, part: str, point: Point) -> bool:
+    """Whether a point on a part is read against ground elsewhere, and so says what its line has, whatever the joint."""
+    return point.to is not None and point.to.partition(".")[0] != part and board.is_to_ground(point.id)
 
 
 def _one_a_net(board: Board, component: Component, access: str) -> tuple[str, ...]:
