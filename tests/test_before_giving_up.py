@@ -229,6 +229,19 @@ class OnceIsNotEnoughTest(unittest.TestCase):
             again = found.points if found is not None and found.points == ("J1.A5",) else None
             self.assertEqual(again, points, (touches, sure))
 
+    def test_a_unit_is_not_given_up_for_a_part_that_one_touch_names(self) -> None:
+        """A tip on ground beside the capacitor: the processor's lane reads as shorted, and it can't be replaced."""
+        low = Readings(Method.DIODE_RED_GROUND, (PointReading("C65.2", 0.003),))
+        for touches, points in ((1, ("C65.2",)), (2, None)):
+            weighing = self.weighing(*(low,) * touches)
+            self.assertEqual(weighing.part_beyond_repair[0], "U7")
+            found = before_giving_up(weighing, (self.END,), looked=True, sure=True)
+            again = found.points if found is not None and found.points == ("C65.2",) else None
+            self.assertEqual(again, points, touches)
+            if again is not None:
+                assert found is not None
+                self.assertIn("One touch names U7", found.why)
+
     def test_a_check_that_failed_once_is_tried_again_where_nothing_has_a_name(self) -> None:
         for failures, unexplained, again in ((1, 0.9, True), (2, 0.9, False), (1, 0.1, False)):
             weighing = self.weighing(*(Proof("dock_a", False),) * failures)

@@ -107,7 +107,8 @@ def before_giving_up(weighing: Weighing, ranked: Sequence[Action], looked: bool,
     looked: whether port and rails were seen; sure: whether what is wrong has a name, and can't be mended.
     """
     again = (second_look(weighing, weighing.part_beyond_repair[0], weighing.give_up, ranked)
-             or (None if sure else touch_again(weighing)) or (None if unpowered else rail_again(weighing))
+             or (_named_by_one_touch(weighing) if sure else touch_again(weighing))
+             or (None if unpowered else rail_again(weighing))
              or _beside_what_was_changed(weighing, ranked))
     if again is not None:
         return again
@@ -250,21 +251,37 @@ def touch_again(weighing: Weighing) -> Action | None:
 def against_again(weighing: Weighing, part: str) -> Action | None:
     """Points whose single touch speaks so strongly against a part that only a slip of the hand leaves it suspected,
     once more before it is changed; None where there are none, or parts are off the board."""
-    facts, evidence, model = weighing.facts, weighing.evidence, weighing.advice.model
-    own = np.flatnonzero(model.hypotheses.rows_of_part(part) & (weighing.row_weight > 0.0))
-    if facts.isolated or not len(own):
-        return None
-    weight = weighing.row_weight[own]
-    said = evidence.log_likelihood[:, own] - evidence.log_likelihood[:, [NOTHING_ROW]]
-    against = said @ (weight / weight.sum()) <= -AGAINST_FROM
-    once = single_touches(weighing)
-    points = tuple(dict.fromkeys(item.subject for item, is_against in zip(evidence.items, against, strict=True)
-                                 if is_against and item.kind == "reading" and item.epoch == facts.epoch
-                                 and item.subject in once and item.subject in weighing.board.point_by_id))
+    said, once = _said_of(weighing, part), single_touches(weighing)
+    points = tuple(dict.fromkeys(point for point, nats in said if nats <= -AGAINST_FROM and point in once))
     if not points:
         return None
     return read_points(weighing, points, tr("Touch again: {shown}", shown=few(points)),
                        tr("If {part} is at fault it reads otherwise there; it was touched once.", part=part))
+
+
+def _named_by_one_touch(weighing: Weighing) -> Action | None:
+    """Points whose single touch names the part for which a unit is about to be given up, once more; None where there
+    are none, or parts are off the board."""
+    part = weighing.part_beyond_repair[0]
+    said, once = _said_of(weighing, part), touched_once(weighing)
+    points = tuple(dict.fromkeys(point for point, nats in said if nats >= AGAINST_FROM and point in once))
+    if not points:
+        return None
+    return read_points(weighing, points, tr("Touch again: {shown}", shown=few(points)),
+                       tr("One touch names {part}, and the unit would be given up for it.", part=part))
+
+
+def _said_of(weighing: Weighing, part: str) -> list[tuple[str, float]]:
+    """Points that were read since the last repair, and how much likelier what they read is, in nats, by all that this
+    part may have, as likely as each is, than on a good board. None while parts are off the board."""
+    facts, evidence, model = weighing.facts, weighing.evidence, weighing.advice.model
+    own = np.flatnonzero(model.hypotheses.rows_of_part(part) & (weighing.row_weight > 0.0))
+    if facts.isolated or not len(own):
+        return []
+    weight = weighing.row_weight[own]
+    said = (evidence.log_likelihood[:, own] - evidence.log_likelihood[:, [NOTHING_ROW]]) @ (weight / weight.sum())
+    return [(item.subject, float(nats)) for item, nats in zip(evidence.items, said, strict=True)
+            if item.kind == "reading" and item.epoch == facts.epoch and item.subject in weighing.board.point_by_id]
 
 
 def _unread_core_point(weighing: Weighing) -> str:
