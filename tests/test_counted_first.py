@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 from functools import cache
+from unittest.mock import patch
 
 import numpy as np
 
@@ -13,14 +14,16 @@ from dextrum.app.bench.simulated_technician import SimulatedTechnician
 from dextrum.app.handover.handover import make_sheet
 from dextrum.app.job.trail_words import words_of
 from dextrum.core.advice.counted_first import counted_first
+from dextrum.core.advice.looking import look_outcomes
 from dextrum.core.assumptions.looks import SHOWN_BY_MISTAKE
 from dextrum.core.assumptions.planning import COUNT_MINUTES
-from dextrum.core.diagnosis.board_look import audit_look_parts
+from dextrum.core.diagnosis.board_look import audit_look_parts, audit_look_shows
 from dextrum.core.diagnosis.heat_reach import looked_round
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.telling import LookRound
 from dextrum.core.faults.registry import KINDS
 from dextrum.core.job import job_facts
+from dextrum.core.looks import BOARD_FINDING_WORDS
 from dextrum.core.trail import Audit, BoardLook, Entry, Intake, Look, PartSeen, Payload, Rework
 from dextrum.instruments.decided_unit import DecidedUnit
 from dextrum.instruments.simulated_board import METER_M1
@@ -116,6 +119,15 @@ class WhenItIsAskedForTest(unittest.TestCase):
         self.assertEqual((step.kind, step.target, step.minutes), ("count_round", "U3", COUNT_MINUTES))
         self.assertIn(f"{len(beside)} parts on the bottom side: ", step.where)
         np.testing.assert_allclose(weighing.joints["count_round", "U3"].sum(axis=0), weighing.weight, atol=1e-5)
+
+    def test_what_may_be_seen_is_said_in_the_words_of_the_window(self) -> None:
+        weighing = weighed(*DARK)
+        shows = audit_look_shows(duo_advice().model, LookRound("U3", (), False, frozenset(), before_heat=True),
+                                 looked_round(duo_board(), duo_advice().model.heat, "U3"))
+        with patch.dict(BOARD_FINDING_WORDS, {"burst": "geplatzt"}):
+            names, _ = look_outcomes(weighing, shows)
+        self.assertIn("U3 geplatzt", names)
+        self.assertNotIn("U3 burst", names)
 
     def test_opening_the_unit_for_it_takes_its_time(self) -> None:
         board = duo_board()

@@ -10,6 +10,7 @@ from dextrum.core.advice.weighing import Weighing
 from dextrum.core.board import Board, Side
 from dextrum.core.diagnosis.board_look import shows_on, sides_to_look_at
 from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW
+from dextrum.core.looks import BOARD_FINDING_WORDS
 from dextrum.tongue import tr
 
 MOST_SHOWN = 24
@@ -63,6 +64,12 @@ def look_outcomes(weighing: Weighing, shows: np.ndarray) -> tuple[list[str], np.
     ranked = np.argsort(-chance, kind="stable")
     ranked = ranked[chance[ranked] > 0]
     told, rest = ranked[:MOST_SHOWN], ranked[MOST_SHOWN:]
-    names = [*(known[n] for n in told), *([tr("another part")] if len(rest) else []), tr("nothing amiss")]
+    names = [*(_in_words(known[n]) for n in told), *([tr("another part")] if len(rest) else []), tr("nothing amiss")]
     others = [seen[rest].sum(axis=0)] if len(rest) else []
     return names, np.stack([*seen[told], *others, left])
+
+
+def _in_words(shown: str) -> str:
+    """'C62 missing', in the window's language."""
+    part, _, what = shown.rpartition(" ")
+    return f"{part} {BOARD_FINDING_WORDS[what]}"
