@@ -20,6 +20,7 @@ if TYPE_CHECKING:
 NOON = datetime(2026, 3, 12, 13, 10, tzinfo=UTC)
 WIDTH, HEIGHT = 1280, 800
 GUIDE_WIDTH = 840
+WAIT_SECONDS = 0.005
 GUIDE_SHOTS = ("intake", "supply", "port", "board", "rework", "proof", "handover", "library", "capture", "heat",
                "audit", "pack", "photos", "teardown", "day", "stock", "money")
 
@@ -121,19 +122,16 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
             window.restyle()
             window.resize(WIDTH, HEIGHT)
             window.open_job(by_serial[shot.serial])
-            while not window.model.fresh:
-                application.processEvents()
+            _wait(lambda: window.model.fresh, application.processEvents)
             if shot.undone:
                 _undo(window, shot.undone)
-                while not window.model.fresh:
-                    application.processEvents()
+                _wait(lambda: window.model.fresh, application.processEvents)
             if shot.photos:
                 _take_photos(window, application.processEvents)
             window.show_view(shot.view)
             window.trail.say("")
             view = window.views[shot.view]
-            while not view.settled:
-                application.processEvents()
+            _wait(lambda view=view: view.settled, application.processEvents)  # type: ignore[misc]
             if shot.walk:
                 _walk_a_little(window)
             if shot.heat_of:
@@ -152,6 +150,13 @@ def render_shots(folder: Path, dark: bool = False, scale: int = 100, only: str =
         window.close()
         store.close()
     return 0
+
+
+def _wait(until: Callable[[], bool], pump: Callable[[], None]) -> None:
+    """Until it is so. What reckons meanwhile, on a thread beside this one, must not have to wait for it."""
+    while not until():
+        pump()
+        time.sleep(WAIT_SECONDS)
 
 
 def _undo(window: MainWindow, count: int) -> None:
@@ -184,17 +189,14 @@ def _take_photos(window: MainWindow, pump: Callable[[], None]) -> None:
     for what, shows, words in (("top", "before", ""), ("bottom", "before", ""), ("port", "port", "A5 bent")):
         data = seen(bench, what)
         kept.keep(lambda data=data: QImage.fromData(data), shows, words)  # type: ignore[misc, arg-type]
-        while kept.keeper.waiting:
-            pump()
+        _wait(lambda: not kept.keeper.waiting, pump)
     window.show_view("photos")
     view = window.views["photos"]
     assert isinstance(view, PhotosView)
-    while not view.canvas.images:
-        pump()
+    _wait(lambda: bool(view.canvas.images), pump)
     view._mark(PhotoMark("ring", 0.42, 0.42, 0.47, 0.42))
     for _ in range(2):
-        while view.reading.busy or view.thumbnails._asked or not window.model.fresh:
-            pump()
+        _wait(lambda: not (view.reading.busy or view.thumbnails._asked) and window.model.fresh, pump)
         pump()
 
 
@@ -203,8 +205,7 @@ def _show_heat(window: MainWindow, part: str, pump: Callable[[], None]) -> None:
     view = window.views.rework
     view.go_to(part, "replace")
     view.plan.heat.click()
-    while view.work.busy:
-        pump()
+    _wait(lambda: not view.work.busy, pump)
     pump()
     view.heat.slider.setValue(view.heat.slider.value() + 8)
 
