@@ -14,11 +14,11 @@ import numpy as np
 
 from dextrum.core.assumptions.looks import FALSE_WARMTH, NEAR_MM, RIGHT_PART, SHOWN_BY_MISTAKE
 from dextrum.core.assumptions.trials import RAIL_SLIPS
-from dextrum.core.board import Board, Fault, Method, Point, Side
+from dextrum.core.board import Board, ComponentKind, Fault, Method, Point, Side
 from dextrum.core.circuit.capacitance import capacitors_between
 from dextrum.core.circuit.edit import Edit
 from dextrum.core.circuit.isolation import isolation_edit
-from dextrum.core.circuit.network import GROUND, build_circuit, with_shifts
+from dextrum.core.circuit.network import GROUND, Circuit, build_circuit, with_shifts
 from dextrum.core.circuit.walked import WalkedNetwork, walks_of
 from dextrum.core.diagnosis.board_look import NOT_LOOKED_AT, counted, shown_as
 from dextrum.core.diagnosis.functions import Breaking, breaking, symptom_chance
@@ -34,6 +34,8 @@ CHIP_SPREAD = 0.10
 PIN_SPREAD = 0.12
 LOAD_SPREAD = 0.05
 PATH_SPREAD = 0.08
+RESISTOR_SPREAD = 0.015
+"""Of a resistor about its value: most are sold within five hundredths of it, many within one."""
 FARADS_SPREAD = 0.05
 """Of a capacitor about its value: most are sold within a tenth of it."""
 STRAY_NANOFARADS = 0.04
@@ -60,6 +62,13 @@ METER_M2 = SimulatedMeter("M2", gain=1.006, offset_volts=0.004, ohms_gain=1.01, 
                           noise_volts=0.001, compliance_volts=2.9)
 
 
+def _spreads_of_ohms(board: Board, healthy: Circuit) -> list[float]:
+    """Of each resistance of a board, (N,), in ln ohm."""
+    marked = {part.designator for part in board.components if part.kind is ComponentKind.RESISTOR}
+    return [LOAD_SPREAD if "-" not in r.owner else RESISTOR_SPREAD if r.owner.partition(".")[0] in marked
+            else PATH_SPREAD for r in healthy.resistances]
+
+
 class SimulatedBoard:
     """One unit. faults: pairs of a fault and its ohms. Repairs take faults away with `mend`."""
 
@@ -82,8 +91,7 @@ class SimulatedBoard:
         chip = {part.designator: generator.normal(0.0, CHIP_SPREAD * spread) for part in board.components}
         junctions = np.array([chip[j.part] + generator.normal(0.0, PIN_SPREAD * spread)
                               for j in healthy.junctions])
-        ohms = np.array([generator.normal(0.0, (LOAD_SPREAD if "-" not in r.owner else PATH_SPREAD) * spread)
-                         for r in healthy.resistances])
+        ohms = np.array([generator.normal(0.0, of * spread) for of in _spreads_of_ohms(board, healthy)])
         self.circuit = with_shifts(healthy, junctions, junctions, ohms)
         of_parts = eyes.spawn(1)[0]
         self._held = {part.designator: part.nanofarads * float(1.0 + FARADS_SPREAD * spread * of_parts.normal())

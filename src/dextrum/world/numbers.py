@@ -75,6 +75,7 @@ class Boards:
     pin: float = _number(0.11, 0.06, 0.18, "ln A", "spread of one pin beside its chip", True)
     load: float = _number(0.05, 0.02, 0.1, "ln ohm", "spread of loads")
     path: float = _number(0.08, 0.03, 0.15, "ln ohm", "spread of windings, links and contacts")
+    resistor: float = _number(0.02, 0.005, 0.05, "ln ohm", "spread of resistors about what is printed on them")
     farads: float = _number(0.06, 0.02, 0.1, "share", "spread of a capacitor about what it is to be")
     tails: float = _number(6.0, 3.0, 30.0, "degrees", "freedom of the spreads: the fewer, the heavier the tails")
     other_maker: float = _number(0.004, 0.0, 0.02, "share", "of junctions, those of another maker's part", True)

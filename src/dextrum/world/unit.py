@@ -103,8 +103,11 @@ class WorldUnit:
             part, sign = str(generator.choice(arrays)), float(generator.choice((-1.0, 1.0)))
             of_it = np.array([j.part == part for j in healthy.junctions], dtype=bool)
             shift += np.where(of_it, sign * self.world.histories.swapped_volts / THERMAL_VOLTS, 0.0)
-        ohms = np.where(["-" in r.owner for r in healthy.resistances], spread(numbers.path, len(healthy.resistances)),
-                        spread(numbers.load, len(healthy.resistances)))
+        marked = {c.designator for c in board.components if c.kind is ComponentKind.RESISTOR}
+        scale = np.array([numbers.resistor if r.owner.partition(".")[0] in marked else numbers.path
+                          for r in healthy.resistances])
+        ohms = np.where(["-" in r.owner for r in healthy.resistances], scale * spread(1.0, len(scale)),
+                        spread(numbers.load, len(scale)))
         return with_shifts(healthy, shift, shift, ohms)
 
     def _drawn_cell(self) -> str:
