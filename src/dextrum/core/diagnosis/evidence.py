@@ -102,6 +102,14 @@ class Evidence:
         return found
 
     @property
+    def key(self) -> tuple[object, ...]:
+        """What the posterior depends on, beside `log_likelihood`."""
+        items = tuple((item.kind, item.epoch, item.seen == REPORTED) for item in self.items)
+        return (tuple(witness.memory_key for witness in self.witnesses), items, self.mended, self.mended_last,
+                self.came_for_it, self.told_each, None if self.once is None else self.once.tobytes(),
+                None if self.again is None else self.again.tobytes())
+
+    @property
     def mended_ids(self) -> frozenset[str]:
         return frozenset(fault for fault, _ in self.mended)
 

@@ -36,7 +36,7 @@ class _Group:
 
 def functional_evidence(model: DiagnosisModel, witnesses: Sequence[FunctionalWitness]) -> FunctionalEvidence:
     """What the functional witnesses of a trail say together; readings and looks leave it as it was."""
-    key = tuple((witness.key, witness.gone.tobytes(), witness.under.isolated) for witness in witnesses)
+    key = tuple(witness.memory_key for witness in witnesses)
     return model.memory.functional.recall(key, lambda: FunctionalEvidence(model, witnesses))
 
 

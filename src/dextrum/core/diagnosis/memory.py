@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from dextrum.core.diagnosis.functional_evidence import FunctionalEvidence
     from dextrum.core.diagnosis.model import DiagnosisModel
     from dextrum.core.diagnosis.own_deviation import Taught
+    from dextrum.core.diagnosis.posterior import Posterior
     from dextrum.core.diagnosis.witness import Witness
 
 Key = TypeVar("Key", bound=Hashable)
@@ -40,6 +41,9 @@ MOST_EXPECTED = 1000
 MOST_VIEWS = 4
 MOST_FUNCTIONAL = 4
 """Trails of which is kept what their functional items say together, a megabyte each: the one in hand and the last."""
+MOST_POSTERIORS = 8
+"""Trails whose posterior is kept, a megabyte each: some entries tell nothing of the board, and after a repair it is
+weighed in more than one way, some of which a new entry leaves as they were."""
 
 
 class Kept(Generic[Key, Result]):
@@ -84,7 +88,7 @@ class Memory:
     joint: what rows read together, by method, point and rows. sizes: how far each row moves a point; expected: what
     every row predicts there; pairs_near: which of the pairs that meet both have part in a point; all three by point and
     method. views: of the board with parts off. functional: what functional witnesses say together. edits: of a row
-    that is not the first of its set, by how many come before it."""
+    that is not the first of its set, by how many come before it. posteriors: by all that was seen."""
 
     def __init__(self) -> None:
         self.vectors: Kept[tuple[object, ...], np.ndarray | None] = Kept(MOST_VECTORS)
@@ -99,8 +103,9 @@ class Memory:
         self.views: Kept[Isolated, DiagnosisModel] = Kept(MOST_VIEWS)
         self.functional: Kept[tuple[object, ...], FunctionalEvidence] = Kept(MOST_FUNCTIONAL)
         self.edits: Kept[tuple[int, int], Edit] = Kept(MOST_EDITS)
+        self.posteriors: Kept[tuple[object, ...], Posterior] = Kept(MOST_POSTERIORS)
 
     def clear(self) -> None:
         for kept in (self.vectors, self.witnesses, self.meeting, self.taught, self.joint, self.sizes, self.expected,
-                     self.pairs_near, self.sets, self.views, self.functional, self.edits):
+                     self.pairs_near, self.sets, self.views, self.functional, self.edits, self.posteriors):
             kept.clear()

@@ -9,7 +9,7 @@ J. de Kleer and B. C. Williams, Diagnosing multiple faults, Artificial Intellige
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -159,7 +159,19 @@ def _apart_of_meeting(model: DiagnosisModel, evidence: Evidence, tables: list[tu
 
 
 def weigh_sets(model: DiagnosisModel, evidence: Evidence, exact: bool = False) -> Posterior:
-    """Bayes over sets of faults. exact: nothing is pruned and every pair and triple is solved; for small boards."""
+    """Bayes over sets of faults; the last few are kept. exact: nothing is pruned and every pair and triple is solved;
+    for small boards."""
+    if exact:
+        return _weighed(model, evidence, exact)
+    kept, key = model.memory.posteriors, evidence.key
+    known = kept.get(key)
+    if known is None or not np.array_equal(known.evidence.log_likelihood, evidence.log_likelihood):
+        known = _weighed(model, evidence, exact)
+    kept.keep(key, known)
+    return known if known.evidence is evidence else replace(known, evidence=evidence)
+
+
+def _weighed(model: DiagnosisModel, evidence: Evidence, exact: bool) -> Posterior:
     hypotheses, pairs = model.hypotheses, evidence.pairs(model)
     singles = pairs.log_prior_one + evidence.of_rows.sum(axis=0)
     total = float(log_sum(singles))

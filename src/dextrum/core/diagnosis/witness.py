@@ -77,6 +77,11 @@ class Witness:
     gone: np.ndarray
     rows: np.ndarray
 
+    @property
+    def memory_key(self) -> tuple[object, ...]:
+        """What it says of sets of rows depends on this, and on `rows`."""
+        raise NotImplementedError
+
     def raw(self, model: DiagnosisModel, sets: np.ndarray, came_with: np.ndarray | None = None) -> np.ndarray:
         """ln likelihood under sets of rows that are all there, (N, W) filled up with NO_ROW to (N,). came_with: what
         was there as the unit came in, (N, W), in the same places; where it isn't given, the same."""
@@ -146,7 +151,7 @@ class LocatedWitness(Witness):
 
     @cached_property
     def memory_key(self) -> tuple[object, ...]:
-        """What `beyond_apart` depends on."""
+        """What `beyond_apart` depends on, too."""
         return *self.key, self.gone.tobytes()
 
     def of_larger(self, first: np.ndarray, second: np.ndarray, left: LeftByRepair) -> np.ndarray:
@@ -293,6 +298,10 @@ class FunctionalWitness(Witness):
     key: tuple[object, ...]
     under: DiagnosisModel
 
+    @cached_property
+    def memory_key(self) -> tuple[object, ...]:
+        return self.key, self.gone.tobytes(), self.under.isolated
+
     def table(self) -> np.ndarray:
         """ln likelihood of every pair of classes, (K, K); one alone is beside the healthy class."""
         classes = self.under.classes
@@ -305,6 +314,10 @@ class SeenWitness(Witness):
     them; the rest adds up."""
 
     shared: np.ndarray
+
+    @cached_property
+    def memory_key(self) -> tuple[object, ...]:
+        return self.shared.tobytes(), self.gone.tobytes()
 
     def raw(self, model: DiagnosisModel, sets: np.ndarray, came_with: np.ndarray | None = None) -> np.ndarray:
         return self.of_sets(model, sets)
