@@ -155,9 +155,9 @@ def board_out(*symptoms: str) -> tuple[Payload, ...]:
             Cell("unplugged"), Access("board_out"))
 
 
-def as_good(*points: str, but: dict[str, float] | None = None) -> tuple[Readings, ...]:
-    """Readings of the Duo by the points' own methods, as a good board reads; but: those that read otherwise."""
-    board, references = duo_board(), duo_advice().model.references
+def as_good(*points: str, but: dict[str, float] | None = None, pack: str = DUO) -> tuple[Readings, ...]:
+    """Readings by the points' own methods, as a good board reads; but: those that read otherwise."""
+    board, references = library().board(pack), library().advice_model(pack, "M1").model.references
     found: dict[Method, list[PointReading]] = {}
     for point in (*points, *(but or {})):
         method = board.point_by_id[point].default_method
