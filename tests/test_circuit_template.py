@@ -18,7 +18,7 @@ from dextrum.app.library.library import PackLibrary
 from dextrum.app.packmaking.circuits import circuits, in_pair, laid, laid_words, that_fit
 from dextrum.app.packmaking.own_packs import begin_pack
 from dextrum.core.assumptions.readings import BROAD_VOLTS, ELSE_GROUND, ELSE_GROUND_VOLTS, ELSE_OPEN
-from dextrum.core.board import Board, ComponentKind, FactSource, Method, SourceKind
+from dextrum.core.board import Board, ComponentKind, FactSource, Method, RailCheck, SourceKind
 from dextrum.core.board.consistency import inconsistencies
 from dextrum.core.diagnosis.after_repair import weigh_trail
 from dextrum.core.diagnosis.expected import expected_at
@@ -121,6 +121,14 @@ class LaidTest(unittest.TestCase):
         self.assertNotIn("av", less.circuit.parts)
         self.assertEqual(next(f for f in less.functions if f.id == "av").parts, ())
         self.assertFalse(any(one.end.startswith("U3.") for one in less.sources))
+
+    def test_a_rail_stays_while_what_it_tells_of_does(self) -> None:
+        side = duo_board().component_by_designator["C15"].side
+        board = with_part(placed(), parse_part("C98 SYS GND"), side, 20.0, 20.0)
+        kept = RailCheck("KEPT", "C98.1", "system rail", ("supply_path", "inside"), 3.0, "back_off")
+        lost = replace(kept, id="LOST", functions=("nobody",))
+        again = with_circuit(replace(board, rail_checks=(kept, lost)), av(), suggested(av(), board))
+        self.assertEqual(again.rail_checks, (kept,))
 
     def test_laid_again_it_is_the_same(self) -> None:
         board = with_circuit(placed(), av(), suggested(av(), placed()))

@@ -24,7 +24,7 @@ from dextrum.core.reference.table import build_reference_table
 from dextrum.core.trail import Cell, Intake, JobOpened, Look, PointReading, Readings
 from dextrum.errors import PackError
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
-from tests.support import duo_advice, duo_board, fault_named, library_of, trail_of
+from tests.support import duo_advice, duo_board, fault_named, library, library_of, trail_of
 from tests.test_packmaking import first_rung
 from tests.window_support import Key, WindowCase
 
@@ -210,6 +210,16 @@ class PlacedTest(unittest.TestCase):
         self.assertNotIn("give_up", actions)
         self.assertIn("C14", judged("C14:hard_short:1")[1])
         self.assertNotIn("C15", judged("C15:hard_short:1")[1], "nobody knows yet what it is on")
+
+    def test_a_rail_is_read_elsewhere_when_its_part_goes_and_is_gone_with_the_last(self) -> None:
+        board = library().board("bramlet-orb-a")
+        point = {rail.id: rail.point for rail in board.rail_checks}
+        self.assertEqual(point, {"SYS": "C3.1", "V3V3": "C5.1"})
+        less = without_part(board, "C3")
+        moved = {rail.id: rail for rail in less.rail_checks}
+        self.assertEqual((moved["SYS"].point, moved["V3V3"].point), ("C7.1", "C5.1"))
+        self.assertEqual(less.net_of_point["C7.1"], "SYS")
+        self.assertEqual({rail.id for rail in without_part(less, "C7").rail_checks}, {"V3V3"})
 
 
 class PlacingWindowTest(WindowCase):

@@ -26,6 +26,7 @@ from dextrum.core.board import (
 from dextrum.core.board.bounds import STRICT
 from dextrum.core.board.sources import net_of_end, with_sources
 from dextrum.core.packmaking.placing import settled, with_system
+from dextrum.core.packmaking.rails_read import rails_after
 from dextrum.core.packmaking.second_rung import LANES, REST_FUNCTION, SYSTEM, SYSTEM_FUNCTION
 from dextrum.core.packmaking.series import lines_of
 from dextrum.tongue import tr
@@ -212,11 +213,12 @@ def with_circuit(board: Board, template: CircuitTemplate, chosen: Chosen) -> Boa
     own = {check.id: check for check in board.checks}
     checks = (*template.check, *(check for name, check in own.items() if name not in {c.id for c in template.check}
                                  and not check.functions))
-    return replace(board, functions=functions, symptoms=template.symptom or board.symptoms, checks=checks,
+    laid = replace(board, functions=functions, symptoms=template.symptom or board.symptoms, checks=checks,
                    prior_something_else=min(board.prior_something_else, CIRCUIT_ELSE),
                    circuit=CircuitUse(template.id, {role: names for role, names in chosen.items() if names}),
                    sources=with_sources(board.sources, [FactSource(what, SourceKind.TEMPLATE)
                                                         for what in ("functions", "symptoms", "checks")]))
+    return replace(laid, rail_checks=rails_after(board, laid))
 
 
 def _function(one: RoleFunction, chosen: Chosen, nets: Mapping[str, str], rest: bool, system: bool) -> Function:

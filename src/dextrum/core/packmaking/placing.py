@@ -31,6 +31,7 @@ from dextrum.core.packmaking.from_files import KIND_OF_PREFIX, PINS_OF, on_charg
 from dextrum.core.packmaking.kind_defaults import PRICES, RATES, REPAIRS, REST_RATES, SIZE_MM
 from dextrum.core.packmaking.pins import pin_places
 from dextrum.core.packmaking.port_place import port_named, with_port_at
+from dextrum.core.packmaking.rails_read import rails_after
 from dextrum.core.packmaking.second_rung import (
     LANES,
     LOADS,
@@ -203,6 +204,7 @@ def without_part(board: Board, designator: str) -> Board:
     left = tuple(p for p in board.components if p is not part)
     sources = sources_without(board.sources, designator)
     kept = settled(replace(board, components=left, sources=sources), {terminal.net for terminal in part.terminals})
+    kept = replace(kept, rail_checks=rails_after(board, kept))
     return _whole(_junctions_shared(board, kept, part))
 
 
