@@ -63,6 +63,10 @@ class FailedRepairWindowTest(WindowCase):
         part, words, _, mended = panel.suspects.line(0)
         self.assertEqual((part, mended), ("FL5", True))
         self.assertTrue(words.startswith("repaired · "), words)
+        # What is left may break nothing, and then the unit works: the last row speaks of that.
+        _, words, chance, _ = panel.suspects.line(panel.suspects.rowCount() - 1)
+        assert panel._shown is not None
+        self.assertEqual((words, chance), ("no harmful fault left", panel._shown.advice.nothing_left))
 
 
 class NewFaultWindowTest(WindowCase):

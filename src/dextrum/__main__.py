@@ -122,7 +122,7 @@ def _advise(options: argparse.Namespace) -> int:
         still = " (repaired; chance that something is wrong with it still)" if part["mended"] else ""
         print(f"  {part['probability']:6.1%} {part['words']}{still}")
     if any(part["mended"] for part in result["posterior"]["parts"]):
-        print(f"  {result['posterior']['nothing_left']:6.1%} no fault left")
+        print(f"  {result['posterior']['nothing_left']:6.1%} no harmful fault left")
     print(f"Next: {result['actions'][0]['title']}. {result['actions'][0]['why']}")
     return 0
 

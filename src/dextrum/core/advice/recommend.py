@@ -39,9 +39,9 @@ MOST_RANKED = 8
 @dataclass(frozen=True)
 class Advice:
     """next is ranked[0]; rule: by which rule it comes first, empty where the plan decides. gates hold now.
-    nothing_left: chance that no fault is left. loads: of a shorted rail, in the order in which to take them off;
-    leaks_at: its net, where it isn't shorted but only reads low. beyond: the likeliest part that can't be mended here,
-    and its chance. settles: of the faults that were asked about, the point that would tell most."""
+    nothing_left: chance that no fault is left that does harm. loads: of a shorted rail, in the order in which to take
+    them off; leaks_at: its net, where it isn't shorted but only reads low. beyond: the likeliest part that can't be
+    mended here, and its chance. settles: of the faults that were asked about, the point that would tell most."""
 
     next: Action
     ranked: tuple[Action, ...]

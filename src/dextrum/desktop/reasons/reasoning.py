@@ -98,7 +98,7 @@ class SuspectList(QAbstractListModel):
                 part, words, suspect.chance, False)
         if row == len(self.rows):
             return "", tr(UNLISTED_PART), self.something_else, False
-        return "", tr("no fault left") if self.repaired else tr("no fault on the board"), self.nothing, False
+        return "", tr("no harmful fault left") if self.repaired else tr("no fault on the board"), self.nothing, False
 
     def data(self, index: Index, role: int = int(Qt.ItemDataRole.DisplayRole)) -> object:
         if index.isValid() and role in (int(Qt.ItemDataRole.DisplayRole), int(Qt.ItemDataRole.AccessibleTextRole),
