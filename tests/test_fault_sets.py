@@ -50,7 +50,7 @@ from dextrum.core.trail import (
 )
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from tests import by_hand
-from tests.support import DUO, duo_advice, duo_board, fault_named, line_board, trail_of
+from tests.support import DUO, duo_advice, duo_board, fault_named, line_board, replaced, trail_of
 
 RED, OHMS = Method.DIODE_RED_GROUND, Method.RESISTANCE
 OPENED = JobOpened("T-1", "Tarnwick Duo", DUO)
@@ -614,7 +614,9 @@ class PairsOnTheDuoTest(unittest.TestCase):
                                 LEAST_TRIPLE=1e-8), \
                     patch.multiple("dextrum.core.diagnosis.posterior", THIRD_FROM=1e-4, MOST_BASES=100,
                                    MOST_SETS=30_000):
+                model.memory.posteriors.clear()  # what is kept was weighed with the narrower bounds
                 wider = weigh_sets(model, evidence)
+            model.memory.posteriors.clear()
             more = math.exp(wider.log_whole - found.log_whole) - 1.0
             self.assertGreater(more, 1e-5)
             self.assertLess(more, found.left_out)
@@ -632,7 +634,9 @@ class PairsOnTheDuoTest(unittest.TestCase):
         with patch.multiple("dextrum.core.diagnosis.triples", MOST_THIRDS=400, MOST_TRIPLES=20_000,
                             LEAST_TRIPLE=1e-6), \
                 patch.multiple("dextrum.core.diagnosis.posterior", THIRD_FROM=1e-4, MOST_BASES=200, MOST_SETS=30_000):
+            model.memory.posteriors.clear()
             wider = weigh_sets(model, evidence)
+        model.memory.posteriors.clear()
         fault = next(k for k, one in enumerate(model.hypotheses.faults) if one.id == "C12:hard_short:1")
         self.assertGreater(float(wider.faults[fault]), 0.15)
         self.assertAlmostEqual(float(found.faults[fault]), float(wider.faults[fault]), delta=0.03)
@@ -650,9 +654,35 @@ class PairsOnTheDuoTest(unittest.TestCase):
         unit = self.unit("U1:hard_short:CC2", "FL3:open_winding:1:2")
         trail = self.trail(unit)
         wild = trail_of(*(OPENED,) * 60, Readings(RED, (PointReading("J1.A10", OL),), "M1"), Strike("e60"))[60:]
-        one, two, three = (weigh_sets(model, gather_evidence(model, t)).rows for t in (trail, (*trail, *wild), trail))
+
+        def anew(entries: tuple[Entry, ...]) -> np.ndarray:
+            model.memory.posteriors.clear()
+            return weigh_sets(model, gather_evidence(model, entries)).rows
+
+        one, two, three = (anew(t) for t in (trail, (*trail, *wild), trail))
         np.testing.assert_allclose(one, two, atol=1e-12)
         np.testing.assert_array_equal(one, three)
+
+    def test_what_is_kept_is_what_would_be_worked_out_anew(self) -> None:
+        model = duo_advice().model
+        trail = self.trail(self.unit("U1:hard_short:CC2", "FL3:open_winding:1:2"), "FL3.1-2")
+        fitted = (*trail, *trail_of(*(OPENED,) * 70, replaced("FL3"))[70:])
+        told_nothing = (*fitted, *trail_of(*(OPENED,) * 80, Cell("plugged"))[80:])
+        more = (*fitted, *trail_of(*(OPENED,) * 80, Readings(RED, (PointReading("J1.A10", OL),), "M1"))[80:])
+        model.memory.posteriors.clear()
+        first, again, other, before = (weigh_sets(model, gather_evidence(model, t))
+                                       for t in (fitted, told_nothing, more, trail))
+        self.assertIs(first.rows, again.rows)
+        self.assertIsNot(first.evidence, again.evidence)
+        self.assertIsNot(first.rows, other.rows)
+        self.assertIsNot(first.rows, before.rows, "what was mended counts")
+        self.assertEqual(len(model.memory.posteriors), 3)
+        for kept, entries in ((again, told_nothing), (other, more), (before, trail)):
+            model.memory.posteriors.clear()
+            anew = weigh_sets(model, gather_evidence(model, entries))
+            np.testing.assert_array_equal(kept.rows, anew.rows)
+            np.testing.assert_array_equal(kept.sets.rows, anew.sets.rows)
+            np.testing.assert_array_equal(kept.sets.weight, anew.sets.weight)
 
     def test_order_does_not_matter(self) -> None:
         model = duo_advice().model

@@ -40,10 +40,11 @@ def time_advice(advice: AdviceModel, trail: Sequence[Entry], first: int, taken: 
     for length in range(first, len(trail) + 1):
         begun = time.perf_counter()
         assess(advice, tuple(trail[:length]), explain=False)
-        once = time.perf_counter()
+        taken.advice.append(time.perf_counter() - begun)
+        advice.model.memory.posteriors.clear()  # else the same trail would not be weighed again
+        begun = time.perf_counter()
         assess(advice, tuple(trail[:length]))
-        taken.advice.append(once - begun)
-        taken.reasons.append(time.perf_counter() - once)
+        taken.reasons.append(time.perf_counter() - begun)
 
 
 def time_posterior(model: DiagnosisModel, trail: Sequence[Entry], first: int, taken: Taken) -> None:
