@@ -3,11 +3,18 @@
 from __future__ import annotations
 
 import unittest
+from datetime import UTC, datetime, timedelta
 
 from dextrum.app.advising.assess import Assessment, assess
+from dextrum.app.job.trail_words import words_of
 from dextrum.core.advice.advice_model import AdviceModel
+from dextrum.core.advice.elimination import rail_again
+from dextrum.core.advice.weighing import Weighing
 from dextrum.core.trail import Access, Cell, Intake, JobOpened, Look, Payload, Proof, RailVolts, Supply
+from dextrum.store.entries import new_entry
+from dextrum.store.jobs import JobStore
 from tests.support import as_good, library, trail_of
+from tests.window_support import CTRL, Key, WindowCase
 
 ORB, LEAF = "bramlet-orb-a", "ondry-leaf-a"
 
@@ -26,6 +33,11 @@ def begun(pack: str, symptom: str, level: str, *checks: tuple[str, bool]) -> tup
 
 def thought(pack: str, *payloads: Payload) -> Assessment:
     return assess(advice_of(pack), trail_of(*payloads), explain=False)
+
+
+def weighed(pack: str, *payloads: Payload) -> Weighing:
+    done = thought(pack, *payloads)
+    return Weighing(advice_of(pack), done.posterior, done.facts)
 
 
 def chance(done: Assessment, part: str) -> float:
@@ -62,6 +74,48 @@ class RailsTest(unittest.TestCase):
         before = begun(ORB, "no_start", "shell_open", ("charge_a", True), ("charge_b", True), ("boot", False))
         first = thought(ORB, *before[:3], *supply, *before[3:]).advice.next
         self.assertEqual((first.kind, first.target), ("rail", "V3V3"))
+
+    def test_no_side_is_named_where_the_plug_goes_in_one_way(self) -> None:
+        leaf = begun(LEAF, "no_start", "back_off", ("charge", True), ("boot", False))
+        asked = thought(LEAF, *leaf).advice.next
+        self.assertEqual((asked.target, asked.title), ("V3V3", "Read V3V3 under power"))
+        again = rail_again(weighed(LEAF, *leaf, RailVolts("SYS", 0.1, "a")))
+        assert again is not None
+        self.assertEqual(again.title, "Read SYS again")
+        orb = begun(ORB, "no_start", "shell_open", ("charge_a", True), ("charge_b", True), ("boot", False))
+        again = rail_again(weighed(ORB, *orb, RailVolts("SYS", 0.1, "b")))
+        assert again is not None
+        self.assertEqual(again.title, "Read SYS again, B side up")
+
+
+class RailsWindowTest(WindowCase):
+    """On the Leaf by keys: asked, refused, taken, said, and taken back."""
+
+    def fill(self, store: JobStore) -> None:
+        start = datetime.now(UTC) - timedelta(hours=2)
+        payloads = begun(LEAF, "no_start", "back_off", ("charge", True), ("boot", False))
+        store.add_trail([new_entry(p, "Ines", start + timedelta(minutes=k)) for k, p in enumerate(payloads)])
+
+    def test_a_rail_is_typed_and_no_side_is_asked_for(self) -> None:
+        self.settled()
+        self.key(Key.Key_Return, CTRL)
+        ask = self.window.ask
+        self.assertEqual([ask.choice.itemText(k) for k in range(ask.choice.count())], ["V3V3 at C5.1", "SYS at C3.1"])
+        before = len(self.window.model.trail)
+        self.type("much")
+        self.key(Key.Key_Return)
+        self.assertTrue(ask.isVisible(), "what can't be is refused in place")
+        self.assertEqual(len(self.window.model.trail), before)
+        self.key(Key.Key_A, CTRL)
+        self.type("0.1")
+        self.key(Key.Key_Return)
+        self.settled()
+        taken = self.window.model.trail[-1]
+        self.assertEqual(taken.payload, RailVolts("V3V3", 0.1, "a"))
+        self.assertEqual(words_of(taken, self.window.model.board), ("V3V3 at C5.1 under power", "0.10 V, down"))
+        self.key(Key.Key_Z, CTRL)
+        self.settled()
+        self.assertEqual(self.window.reasoning.card.labels["title"].text(), "Read V3V3 under power")
 
 
 if __name__ == "__main__":

@@ -266,9 +266,10 @@ def _isolation(p: Isolation, _board: Board | None) -> tuple[str, str]:
 def _rail_volts(p: RailVolts, board: Board | None) -> tuple[str, str]:
     check = next((c for c in board.rail_checks if c.id == p.rail), None) if board else None
     at, verdict = (tr(" at {point}", point=check.point), f", {rail_verdict(check, p.volts)}") if check else ("", "")
-    return tr("{rail}{at} under power", rail=p.rail,
-              at=at), tr("{volts:.2f} V{verdict}, {orientation} side up", volts=p.volts, verdict=verdict,
-                         orientation=p.orientation.upper())
+    seen = tr("{volts:.2f} V{verdict}", volts=p.volts, verdict=verdict) if check and not check.by_side else \
+        tr("{volts:.2f} V{verdict}, {orientation} side up", volts=p.volts, verdict=verdict,
+           orientation=p.orientation.upper())
+    return tr("{rail}{at} under power", rail=p.rail, at=at), seen
 
 
 def used_words(p: Injection) -> str:

@@ -307,7 +307,7 @@ def rail_actions(weighing: Weighing) -> list[Action]:
         if check.id in (facts.rail_volts or {}):
             continue
         ways = []
-        for orientation in "ab":
+        for orientation in "ab" if check.by_side else "a":
             up = rail_chances(weighing.advice.model, check.id, orientation, weighing.broken)
             if up is not None:
                 ways.append((float(up @ weighing.weight), orientation, up.astype(np.float32)))
@@ -325,10 +325,10 @@ def _read_rail(weighing: Weighing, check: RailCheck, orientation: str, expected:
     board, facts = weighing.board, weighing.facts
     minutes = board.minutes_to(check.access, facts.access) + check.minutes + as_stated(board, "rail_setup_minutes")
     cost = weighing.minutes_cost(minutes)
+    title = tr("Read {id} {how}, {orientation} side up", id=check.id, how=how, orientation=orientation.upper()) \
+        if check.by_side else tr("Read {id} {how}", id=check.id, how=how)
     return Action(
-        "rail", check.id, tr("Read {id} {how}, {orientation} side up", id=check.id, how=how,
-                             orientation=orientation.upper()),
-        where_words(board, board.point_by_id[check.point]),
+        "rail", check.id, title, where_words(board, board.point_by_id[check.point]),
         tr("{check}: up from {least_volts:g} V. One probe, nothing else near the board; off again before anything "
            "is touched.", check=check.words,
            least_volts=check.least_volts), minutes, cost, expected + cost, (check.point,), (), orientation)
@@ -350,5 +350,5 @@ def rail_again(weighing: Weighing) -> Action | None:
                       and item.value < check.least_volts)
         if missing == 1 and seen is not None and seen.volts < check.least_volts \
                 and _may_be_up(weighing, check.id, seen.orientation):
-            return _read_rail(weighing, check, seen.orientation, weighing.now, "again")
+            return _read_rail(weighing, check, seen.orientation, weighing.now, tr("again"))
     return None

@@ -65,6 +65,11 @@ class RailCheck:
     access: str
     minutes: float = 1.0
 
+    @property
+    def by_side(self) -> bool:
+        """Whether it makes a difference which side of the plug is up: a socket may take it one way alone."""
+        return any("{o}" in name for name in self.functions)
+
     def __post_init__(self) -> None:
         require(self.least_volts, 0.1, 60.0, "least_volts")
         require(self.minutes, 0.0, 600.0, "minutes")

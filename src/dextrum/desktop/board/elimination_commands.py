@@ -132,9 +132,11 @@ class EliminationCommands:
         offered = self._next("rail")
         first = offered.target if offered is not None else board.rail_checks[0].id
         way = offered.detail if offered is not None else "a"
-        choices = tuple((f"{check.id} {o}", tr("{id} at {point}, {o} side up", id=check.id, point=check.point,
-                                               o=o.upper())) for check in sorted(
-            board.rail_checks, key=lambda c: c.id != first) for o in sorted("ab", key=lambda o: o != way))
+        choices = tuple(
+            (f"{check.id} {o}", tr("{id} at {point}, {o} side up", id=check.id, point=check.point, o=o.upper())
+             if check.by_side else tr("{id} at {point}", id=check.id, point=check.point))
+            for check in sorted(board.rail_checks, key=lambda c: c.id != first)
+            for o in (sorted("ab", key=lambda o: o != way) if check.by_side else "a"))
 
         def answer(text: str, choice: str) -> str:
             rail, _, orientation = choice.partition(" ")
