@@ -23,10 +23,13 @@ from dextrum.core.diagnosis.board_look import board_look_parts, region_gain, sho
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.injection import watts_in
 from dextrum.core.diagnosis.likelihood import look_log_likelihood, look_parts
+from dextrum.core.diagnosis.telling import SideLook
 from dextrum.core.faults.registry import KINDS
 from dextrum.core.job import job_facts
 from dextrum.core.trail import (
+    AUDIT_STEPS,
     Access,
+    Audit,
     BoardLook,
     Cell,
     Intake,
@@ -48,7 +51,7 @@ from dextrum.instruments.decided_unit import DecidedUnit
 from dextrum.instruments.simulated_board import METER_M1, SimulatedBoard
 from dextrum.store.entries import new_entry, payload_from_json, payload_to_json, payload_version
 from dextrum.store.jobs import JobStore
-from tests.support import DUO, START, duo_advice, duo_board, fault_named, trail_of
+from tests.support import DUO, START, duo_advice, duo_board, fault_named, replaced, trail_of
 from tests.window_support import CTRL, SHIFT, Key, WindowCase
 
 RED = Method.DIODE_RED_GROUND
@@ -74,7 +77,7 @@ def chance(done: Assessment, name: str) -> float:
 class BoardLookTest(unittest.TestCase):
     def test_a_missing_part_that_is_seen_weighs_as_stated(self) -> None:
         model = duo_advice().model
-        total, shared = board_look_parts(model, BoardLook("bottom", (PartSeen("C62", "missing"),)))
+        total, shared = board_look_parts(model, SideLook(Side.BOTTOM, (PartSeen("C62", "missing"),)))
         expected = np.log(KINDS[fault_named(model.hypotheses.faults, "C62:missing_part").kind].shown[1]
                           / SHOWN_BY_MISTAKE["missing"])
         np.testing.assert_allclose(total[rows_of("C62:missing_part")] - total[NOTHING_ROW], expected)
@@ -84,8 +87,8 @@ class BoardLookTest(unittest.TestCase):
 
     def test_nothing_amiss_speaks_against_what_would_show_on_that_side_alone(self) -> None:
         model = duo_advice().model
-        top, _ = board_look_parts(model, BoardLook("top"))
-        bottom, _ = board_look_parts(model, BoardLook("bottom"))
+        top, _ = board_look_parts(model, SideLook(Side.TOP, ()))
+        bottom, _ = board_look_parts(model, SideLook(Side.BOTTOM, ()))
         self.assertLess(float((top - top[NOTHING_ROW]).max()), 1e-12)
         both = shows_on(model, Side.TOP) * shows_on(model, Side.BOTTOM)
         self.assertEqual(float(both.max()), 0.0)
@@ -141,6 +144,45 @@ class BoardLookTest(unittest.TestCase):
         strange = assessed(*begun, BoardLook("top", (PartSeen("X99", "burst"),)))
         none = assessed(*begun, BoardLook("top"))
         np.testing.assert_allclose(strange.posterior.faults, none.posterior.faults, atol=1e-12)
+
+    def test_what_was_seen_before_is_told_once(self) -> None:
+        """By a count, an audit or a look of an earlier repair; not by the look of the same side that it replaces."""
+        seen, wet = (PartSeen("C32", "missing"),), PartSeen("U3", "corroded")
+        side, empty = BoardLook("bottom", seen), "C32:missing_part"
+        count, audit = BoardLook("bottom", seen, before_heat_on="U3"), Audit(AUDIT_STEPS, part="U3", seen=seen)
+        # What else is on the side was not counted: there the look tells as much after as without.
+        dark = OPENED, NO_DOCK, Look(("clean",))
+        counted, once = assessed(*dark, count), assessed(*dark, side)
+        for again in ((count, side), (count, side, side)):
+            with self.subTest(again=[look.before_heat_on for look in again]):
+                odds = self.told_of(assessed(*dark, *again), empty)
+                self.assertAlmostEqual(odds, self.told_of(counted, empty), delta=1e-9)
+        self.assertAlmostEqual(self.told_of(assessed(*dark, side, side), empty),
+                               self.told_of(once, empty), delta=1e-9)
+        self.assertAlmostEqual(self.told_of(assessed(*dark, side, count), empty),
+                               self.told_of(once, empty), delta=1e-9)
+        repaired = *dark, replaced("U3"), audit
+        self.assertAlmostEqual(self.told_of(assessed(*repaired, side), empty),
+                               self.told_of(assessed(*repaired), empty), delta=1e-9)
+        round_wet = (SideLook(Side.BOTTOM, (wet,), frozenset({("U3", "corroded")})), SideLook(Side.BOTTOM, ()))
+        known, clean = (board_look_parts(duo_advice().model, look) for look in round_wet)
+        np.testing.assert_allclose(known[0], clean[0])
+        self.assertEqual(len(known[1]), 0)
+
+    def test_a_look_that_no_longer_shows_it_speaks_against_it(self) -> None:
+        dark = OPENED, NO_DOCK, Look(("clean",))
+        seen = BoardLook("bottom", (PartSeen("C32", "missing"),))
+        gone, never = assessed(*dark, seen, BoardLook("bottom")), assessed(*dark, BoardLook("bottom"))
+        np.testing.assert_allclose(gone.posterior.faults, never.posterior.faults, atol=1e-12)
+        anew = assessed(*dark, seen, BoardLook("bottom"), seen)
+        self.assertAlmostEqual(chance(anew, "C32:missing_part"), chance(assessed(*dark, seen), "C32:missing_part"))
+
+    def told_of(self, done: Assessment, name: str) -> float:
+        """ln of how much likelier all looks make a fault than a unit without any."""
+        row, evidence = int(rows_of(name)[0]), done.posterior.evidence
+        return sum(float(witness.rows[row] - witness.rows[NOTHING_ROW])
+                   for witness, item in zip(evidence.witnesses, evidence.items, strict=True)
+                   if item.kind.endswith(" look"))
 
     def test_payloads_check_themselves_and_travel(self) -> None:
         for payload in (BoardLook("bottom", (PartSeen("U3", "burst"), PartSeen("C17", "worked_on")), "flux"),

@@ -14,11 +14,11 @@ import numpy as np
 
 from dextrum.core.assumptions.looks import COUNTED_BY_MISTAKE, RAISED, REGION_MM, SHOWN_BY_MISTAKE
 from dextrum.core.board import Board, Component, ComponentKind, Fault, Side
-from dextrum.core.diagnosis.telling import LookRound
+from dextrum.core.diagnosis.telling import LookRound, SideLook
 from dextrum.core.faults.registry import KINDS
 from dextrum.core.faults.torn_pad import TORN_UNDER
 from dextrum.core.looks import MISSING, TORN
-from dextrum.core.trail import BoardLook, Look, PartSeen, Rework
+from dextrum.core.trail import Look, PartSeen, Rework
 
 if TYPE_CHECKING:
     from dextrum.core.diagnosis.model import DiagnosisModel
@@ -93,10 +93,16 @@ def region_gain(model: DiagnosisModel, designator: str, what: str) -> np.ndarray
     return np.asarray(per_fault[hypotheses.fault_of_row])
 
 
-def board_look_parts(model: DiagnosisModel, look: BoardLook) -> tuple[np.ndarray, np.ndarray]:
+def board_look_parts(model: DiagnosisModel, look: SideLook) -> tuple[np.ndarray, np.ndarray]:
     """ln chance of what was seen on one side under each row, (R,), and of it the parts that any one fault of a region
-    explains, (S, R), which count once. Parts that this board doesn't have are left out."""
-    return _seen_parts(model, look.seen, shows_on(model, Side(look.side)), 1.0)
+    explains, (S, R), which count once. Parts that this board doesn't have are left out. What had been seen before tells
+    nothing more."""
+    board, hypotheses = model.board, model.hypotheses
+    shows = shows_on(model, look.side)
+    if look.known:
+        known = [(fault.part, _looks_like(board, fault)) in look.known for fault in hypotheses.faults]
+        shows = np.where(np.array([*known, False])[hypotheses.fault_of_row], 0.0, shows)
+    return _seen_parts(model, _not_known(look), shows, 1.0)
 
 
 def audit_look_parts(model: DiagnosisModel, look: LookRound, looked_at: frozenset[str]) -> tuple[
@@ -125,7 +131,7 @@ def audit_look_shows(model: DiagnosisModel, look: LookRound, looked_at: frozense
     return np.asarray(by_fault[hypotheses.fault_of_row])
 
 
-def _not_known(look: LookRound) -> list[PartSeen]:
+def _not_known(look: LookRound | SideLook) -> list[PartSeen]:
     return [s for s in look.seen if (s.part, s.what) not in look.known]
 
 

@@ -38,7 +38,7 @@ from dextrum.core.diagnosis.model import DiagnosisModel
 from dextrum.core.diagnosis.own_deviation import Before, Earlier, earlier_on_copper, shared_deviation
 from dextrum.core.diagnosis.repair_taken import taken_once
 from dextrum.core.diagnosis.size_in_ohms import earlier_across, size_of_rows
-from dextrum.core.diagnosis.telling import EvidenceItem, LookRound, Seen
+from dextrum.core.diagnosis.telling import EvidenceItem, LookRound, Seen, SideLook
 from dextrum.core.diagnosis.witness import (
     FunctionalWitness,
     ReadingWitness,
@@ -52,7 +52,6 @@ from dextrum.core.entries.intake import REPORTED
 from dextrum.core.faults.mending import kinds_mended
 from dextrum.core.reference.own_scale import OwnScale
 from dextrum.core.trail import (
-    BoardLook,
     Entry,
     Injection,
     Look,
@@ -259,9 +258,8 @@ def _witness(model: DiagnosisModel, item: EvidenceItem, source: object, mended_b
         both = model.remembered(("look", repr(source)), lambda: np.vstack(look_parts(model, source)))
         assert both is not None
         return SeenWitness(gone, mixed_by_repair(both[0], gone, model.hypotheses.left), both[1:])
-    if isinstance(source, BoardLook):
-        both = model.remembered(("board look", source.side, source.seen), lambda: np.vstack(
-            board_look_parts(model, source)))
+    if isinstance(source, SideLook):
+        both = model.remembered(("board look", source), lambda: np.vstack(board_look_parts(model, source)))
         assert both is not None
         return SeenWitness(gone, mixed_by_repair(both[0], gone, model.hypotheses.left), both[1:])
     if isinstance(source, LookRound):

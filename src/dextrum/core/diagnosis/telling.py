@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
 from operator import eq
 
-from dextrum.core.board import Board, Method
+from dextrum.core.board import Board, Method, Side
 from dextrum.core.circuit.capacitance import compared_value
 from dextrum.core.circuit.isolation import WHOLE_BOARD, Isolated
 from dextrum.core.entries.moment import BEGINNING, Moment
@@ -56,6 +56,15 @@ class LookRound:
     before_heat: bool = False
 
 
+@dataclass(frozen=True)
+class SideLook:
+    """What was seen on a whole side looked over, as evidence. known: of it, what another look had shown before."""
+
+    side: Side
+    seen: tuple[PartSeen, ...]
+    known: Seen = frozenset()
+
+
 @dataclass
 class Telling:
     """Listens to the entries of a trail, one by one. left_out: entry and point of readings that tell nothing. seen:
@@ -77,6 +86,14 @@ class Telling:
         for key, (item, source) in self.found.items():
             if item.kind == "check" and item.subject == check:
                 self.found[key] = replace(item, value=chance), source
+
+    def sees_side(self, side: Side, words: str, seen: tuple[PartSeen, ...]) -> None:
+        """A whole side looked over. It takes the place of an earlier look of the side in this epoch: what that one
+        alone had shown is told by this one now, or no longer."""
+        _, replaced = self.found.get((self.moment.epoch, "board look", side.value), (None, None))
+        if isinstance(replaced, SideLook):
+            self.seen = (self.seen - _as_seen(replaced.seen)) | replaced.known
+        self.say("board look", side.value, words, SideLook(side, seen, _as_seen(seen) & self.seen))
 
     def sees_round(self, part: str, words: str, seen: tuple[PartSeen, ...], pads: bool) -> None:
         """An audit's look round a part, and at the pads under it where it was off."""

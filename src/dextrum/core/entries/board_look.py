@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
+from dextrum.core.board import Side
 from dextrum.core.board.bounds import STRICT, one_of, short_text
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.looks import BOARD_FINDING_WORDS, BOARD_FINDINGS, MISSING, MOST_SEEN
@@ -77,4 +78,4 @@ class BoardLook(EntryKind):
         if self.before_heat_on:
             telling.sees_before_heat(self.before_heat_on, self.words, self.seen)
         else:
-            telling.say("board look", self.side, self.words, self)
+            telling.sees_side(Side(self.side), self.words, self.seen)
