@@ -11,6 +11,8 @@ from dextrum.core.advice.before_repair import touch_again, touched_once
 from dextrum.core.advice.touches import single_touches, slip_words
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.board import Method
+from dextrum.core.diagnosis.evidence import Evidence, gather_evidence
+from dextrum.core.diagnosis.witness import ReadingWitness
 from dextrum.core.trail import (
     Access,
     Cell,
@@ -47,6 +49,23 @@ class SingleTouchTest(unittest.TestCase):
     def weighing(self, *more: Payload) -> Weighing:
         done = assess(duo_advice(), trail_of(*self.begun, *more), explain=False)
         return Weighing(duo_advice(), done.posterior, done.facts)
+
+    def test_slips_of_this_hand_count_where_a_point_reads_open_and_nowhere_else(self) -> None:
+        """Each touch that is put right moves the share of slips; what reads a number is weighed as it was."""
+        again = [reading for reading in self.begun if isinstance(reading, Readings)
+                 and reading.readings[0].point in ("J1.A5", "J1.A6", "J1.A7", "J1.B6")]
+        slips = [self.read(one.readings[0].point, volts) for one in again
+                 for volts in (float("inf"), one.readings[0].value)]
+        end = self.read("J1.A8", float("inf"))
+        before, after = (gather_evidence(duo_advice().model, trail_of(*self.begun, *more, end)) for more in ((), slips))
+        self.assertGreater(after.apart.scale.slips, before.apart.scale.slips)
+
+        def keys(found: Evidence) -> dict[str, tuple[object, ...]]:
+            return {w.point: w.memory_key for w in found.witnesses if isinstance(w, ReadingWitness)}
+
+        one, other = keys(before), keys(after)
+        self.assertNotEqual(one["J1.A8"], other["J1.A8"])
+        self.assertEqual(one["J1.B5"], other["J1.B5"])
 
     def test_one_touch_is_single_and_two_are_not(self) -> None:
         self.assertIn("J1.B5", touched_once(self.weighing()))

@@ -24,6 +24,7 @@ from dextrum.core.diagnosis.hypotheses import NO_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.injection import warmth_log_likelihood
 from dextrum.core.diagnosis.joined_copper import Beside, held_to_joined, read_beside
 from dextrum.core.diagnosis.likelihood import (
+    CONTACT_FAILURE,
     OnceRead,
     ReadOnce,
     check_log_likelihood,
@@ -140,17 +141,24 @@ def _reading_witness(model: DiagnosisModel, item: EvidenceItem, mended_by: Mappi
         return None
     since = {item.epoch, *(epoch for _, _, epoch, _ in earlier)}
     key = (item.subject, item.method, item.value, item.touches, item.epoch, earlier, beside, scale.spread,
-           scale.slips, once, tuple(mended_by[epoch] for epoch in sorted(since)))
+           _slips_of(item, scale), once, tuple(mended_by[epoch] for epoch in sorted(since)))
     method = item.method
     return model.memory.witnesses.recall(key, lambda: _new_reading_witness(
         model, item, method, {epoch: _gone(model, mended_by[epoch]) for epoch in since}, earlier, beside, scale,
         once))
 
 
+def _slips_of(item: EvidenceItem, scale: OwnScale) -> float:
+    """How often touches read open by mistake, for what one reading tells. A number was no such touch: that there might
+    have been one takes a few hundredths from every row alike that predicts a number, and is left as it usually is, so
+    that what this hand has shown so far changes nothing of readings in their place."""
+    return scale.slips if item.value == float("inf") else CONTACT_FAILURE
+
+
 def _new_reading_witness(model: DiagnosisModel, item: EvidenceItem, method: Method, gone_by: Mapping[int, np.ndarray],
                          earlier: Before, beside: Beside, scale: OwnScale,
                          once: tuple[OnceRead, ...]) -> Witness | None:
-    wider, slips = scale.spread, scale.slips
+    wider, slips = scale.spread, _slips_of(item, scale)
     again = tuple(value for point, value, epoch, isolated in earlier
                   if point == item.subject and epoch != item.epoch and isolated == item.isolated)
 
