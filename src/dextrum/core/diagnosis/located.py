@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from functools import cached_property
 from itertools import permutations
 
 import numpy as np
@@ -92,25 +93,41 @@ class Located:
         for all witnesses alike. by_way: of the witnesses that were solved, places of sets and their values by way."""
         assert self._once is not None
         member: np.ndarray = np.not_equal(sets, NO_ROW)
-        total = np.zeros((2 ** sets.shape[1], len(sets)))
-        for k in range(len(self.witnesses)):
-            total += self._by_way(k, sets, by_way)
+        there, worked = self._whole_by_way
+        total = float(self.nothing.sum()) + np.where(member, np.where(
+            ways(sets.shape[1])[:, None, :], worked[sets], there[sets]), 0.0).sum(axis=2)
+        for k, (places, values) in by_way.items():
+            total[:, places] += values - self._added_up(k, sets[places])
         singles = float(self.nothing.sum()) + np.where(member, self._beyond.sum(axis=0)[sets] + self._once[sets],
                                                        0.0).sum(axis=1)
         return np.asarray(log_sum(total + log_of_ways(mended, sets, left), axis=0) - singles)
 
+    @cached_property
+    def _whole_by_way(self) -> tuple[np.ndarray, np.ndarray]:
+        """What all witnesses together say of rows beyond a good board, their repairs not taken and taken, (R,) each."""
+        there, worked = np.zeros(len(self._again)), np.zeros(len(self._again))
+        for witness in self.witnesses:
+            nothing = witness.unmended[NOTHING_ROW]
+            there += witness.unmended - nothing
+            worked += np.where(witness.gone, witness.worked, witness.unmended) - nothing
+        return there, worked
+
     def _by_way(self, k: int, sets: np.ndarray, solved: dict[int, tuple[np.ndarray, np.ndarray]]) -> np.ndarray:
         """ln likelihood of the k-th witness under sets (N, W) in each way their repairs may have gone, (2 ** W, N), in
         the order of `ways`. solved: as `by_way` above."""
-        witness, member = self.witnesses[k], np.not_equal(sets, NO_ROW)
-        there = np.where(member, witness.unmended[sets] - witness.unmended[NOTHING_ROW], 0.0)
-        worked = np.where(member, witness.worked[sets] - witness.unmended[NOTHING_ROW], 0.0)
-        taken = ways(sets.shape[1])[:, None, :] & (witness.gone[sets] & member)[None]
-        own = np.asarray(self.nothing[k] + np.where(taken, worked, there).sum(axis=2))
+        own = self._added_up(k, sets)
         if k in solved:
             places, values = solved[k]
             own[:, places] = values
         return own
+
+    def _added_up(self, k: int, sets: np.ndarray) -> np.ndarray:
+        """The same with what single rows say added up, wherever it was solved."""
+        witness, member = self.witnesses[k], np.not_equal(sets, NO_ROW)
+        there = np.where(member, witness.unmended[sets] - witness.unmended[NOTHING_ROW], 0.0)
+        worked = np.where(member, witness.worked[sets] - witness.unmended[NOTHING_ROW], 0.0)
+        taken = ways(sets.shape[1])[:, None, :] & (witness.gone[sets] & member)[None]
+        return np.asarray(self.nothing[k] + np.where(taken, worked, there).sum(axis=2))
 
     def by_ways(self, model: DiagnosisModel, sets: np.ndarray) -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
         """Of each witness that came after a repair of what has part in it: its place, places of such sets among sets
