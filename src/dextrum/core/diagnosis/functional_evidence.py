@@ -188,8 +188,8 @@ class FunctionalEvidence:
         """All that the members of sets may be in, (C, W), and ln of its weight with all items, (C, N)."""
         combined, total = self._states_of(sets)
         for group, table in zip(self._groups, self._whole_tables, strict=True):
-            total = total + (self._of_pairs(group, table[None], sets, combined) if sets.shape[1] <= 2
-                             else self._of_several(group, sets, combined)).sum(axis=0)
+            total = total + (self._of_pairs(group, table[None], sets, combined)[0] if sets.shape[1] <= 2
+                             else self._so_far(group, sets, combined, last=True)[0])
         return combined, total
 
     def _states_of(self, sets: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -212,6 +212,11 @@ class FunctionalEvidence:
 
     def _of_several(self, group: _Group, sets: np.ndarray, combined: np.ndarray) -> np.ndarray:
         """The same of sets of three or more, repairs mixed in, each item given those of the group before it."""
+        return np.asarray(np.diff(self._so_far(group, sets, combined), axis=0, prepend=0.0))
+
+    def _so_far(self, group: _Group, sets: np.ndarray, combined: np.ndarray, last: bool = False) -> np.ndarray:
+        """ln likelihood of the items of a group up to each of them with sets of three or more, repairs mixed in,
+        (items, C, N); last: of all of them alone, (1, C, N)."""
         count, wide = sets.shape
         mended = group.gone[sets]
         of_state = group.under.classes.of_state[sets]
@@ -223,10 +228,8 @@ class FunctionalEvidence:
         classes = np.where(repaired[None, :, None, :], HEALTHY, of[:, None])
         values = self._of_classes(group, np.sort(classes, axis=-1).reshape(-1, wide))
         values = values.reshape(len(group.members), len(combined), len(repaired), count)
-        if len(repaired) == 1:
-            return np.asarray(values[:, :, 0])
-        so_far = log_sum(np.cumsum(values, axis=0) + log_repair, axis=2)
-        return np.asarray(np.diff(so_far, axis=0, prepend=0.0))
+        so_far = values.sum(axis=0)[None] if last else np.cumsum(values, axis=0)
+        return np.asarray(so_far[:, :, 0]) if len(repaired) == 1 else log_sum(so_far + log_repair, axis=2)
 
     def _of_classes(self, group: _Group, classes: np.ndarray) -> np.ndarray:
         """ln likelihood of each item of a group under sets of three or more classes (M, W), each sorted, (items, M)."""
