@@ -63,14 +63,12 @@ def joint_values(model: DiagnosisModel, sets: np.ndarray, point: str, method: Me
     part = near.any(axis=1)
     first = np.take_along_axis(sets, near.argmax(axis=1)[:, None], axis=1)[:, 0]
     values = np.where(part, single[first], float(single[NOTHING_ROW]))
-    joint = near.sum(axis=1) > 1
-    for one, other in permutations(range(sets.shape[1]), 2):
-        joint |= near[:, one] & member[:, other] & ~near[:, other] & model.pairs.meets[sets[:, one], sets[:, other]]
+    joined = _joined(model, sets, member, near)
+    joint = np.flatnonzero(joined.sum(axis=1) > 1)
     missing: dict[Rows, list[int]] = {}
-    for k in np.flatnonzero(joint).tolist():
-        rows = tuple(sets[k][member[k]].tolist())
-        # Of two, one touches the point and the other meets it.
-        together = tuple(sorted(rows)) if len(rows) == 2 else _joined(model, rows, [r for r in rows if touched[r]])
+    filled = np.sort(np.where(joined, sets, NO_ROW)[joint], axis=1).tolist()
+    for k, rows in zip(joint.tolist(), filled, strict=True):
+        together = tuple(row for row in rows if row != NO_ROW)
         known = model.memory.joint.get((method, point, together))
         if known is None:
             missing.setdefault(together, []).append(k)
@@ -88,16 +86,15 @@ def joint_values(model: DiagnosisModel, sets: np.ndarray, point: str, method: Me
     return values, part
 
 
-def _joined(model: DiagnosisModel, rows: Rows, here: list[int]) -> Rows:
-    """The rows that reach the point together: those that touch it, and those that meet them."""
-    meets = model.pairs.meets
-    group = set(here)
-    grown = True
-    while grown:
-        more = {r for r in rows if r not in group and any(meets[r, g] for g in group)}
-        grown = bool(more)
-        group |= more
-    return tuple(sorted(group))
+def _joined(model: DiagnosisModel, sets: np.ndarray, member: np.ndarray, near: np.ndarray) -> np.ndarray:
+    """Which rows of sets (N, W) reach the point together, (N, W): those `near` it, and those that meet them, straight
+    or through one another."""
+    wide = sets.shape[1]
+    found = near.copy()
+    for _ in range(wide - 1):
+        for one, other in permutations(range(wide), 2):
+            found[:, other] |= found[:, one] & member[:, other] & model.pairs.meets[sets[:, one], sets[:, other]]
+    return found
 
 
 def _solve(model: DiagnosisModel, sets: Sequence[Rows], point: str, method: Method) -> list[float]:
