@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import unittest
 from dataclasses import replace
+from unittest.mock import patch
 
 import numpy as np
 
@@ -71,6 +72,22 @@ def reading_of(point: str, value: float) -> Readings:
 
 def weighed(*payloads: Payload) -> Posterior:
     return weigh_trail(duo_advice().model, trail_of(*BASE, *payloads))
+
+
+class WeighedOnceTest(unittest.TestCase):
+    def usual_ones(self, *payloads: Payload) -> tuple[Posterior, int]:
+        """The posterior, and how often one over the whole trail, repairs and all, was weighed for it."""
+        with patch("dextrum.core.diagnosis.after_repair.weigh_sets", wraps=weigh_sets) as weighing:
+            found = weighed(*payloads)
+        return found, sum(bool(call.args[1].mended) for call in weighing.call_args_list)
+
+    def test_what_the_usual_posterior_cannot_change_is_weighed_without_it(self) -> None:
+        hurt = Audit(AUDIT_STEPS, part="J1", seen=(PartSeen("C14", "missing"),))
+        found, usual = self.usual_ones(replaced("J1"), hurt)
+        self.assertEqual((found.since_repair, usual), ("J1", 0))
+        self.assertGreater(found.new_since, 0.5)
+        found, usual = self.usual_ones(replaced("J1"), *as_good("J1.A4", "J1.A5"))
+        self.assertEqual((found.since_repair, usual), ("", 1))
 
 
 class MadeTest(unittest.TestCase):

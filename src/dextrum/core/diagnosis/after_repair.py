@@ -136,21 +136,29 @@ def weigh_trail(model: DiagnosisModel, entries: Iterable[Entry],
                 left_out: frozenset[tuple[str, str]] = frozenset()) -> Posterior:
     """The posterior of a trail, by whichever of the two explains it. left_out: as for `gather_evidence`."""
     entries = _with_lots_told(tuple(standing(entries)))
-    usual = weigh_sets(model, gather_evidence(model, entries, left_out))
-    cut = _last_repair(entries)
+    evidence, cut = gather_evidence(model, entries, left_out), _last_repair(entries)
     if cut < 0:
-        return usual
+        return weigh_sets(model, evidence)
     was_anew = _was_anew(model, entries[:cut], left_out)
-    since, as_before = _since_repair(model, entries, cut, left_out, usual.evidence.apart)
-    whole = bool(usual.remaining_rows()[NOTHING_ROW] >= ASKED_FROM)
-    explained = whole and not _speaks_of_a_fault(since)
+    since, as_before = _since_repair(model, entries, cut, left_out, evidence.apart)
     part = _rework_of(entries[cut]).part
+
+    def weighed_anew() -> tuple[Posterior, float]:
+        there, made = _left(model, entries, cut, left_out, as_before)
+        found = weigh_sets(model, _with_prior(model, since, there, entries[cut].id, part))
+        return found, float(found.rows @ (made / there))
+
     told = _bad_lot(part, entries[:cut]) > 0.0
-    if not was_anew and not told and (explained or not any(item.kind in TELLS for item in since.items)):
+    speaks, tells = _speaks_of_a_fault(since), any(item.kind in TELLS for item in since.items)
+    # Where the usual posterior can't settle it alone, this one comes first: often it stands whatever that one says.
+    first = weighed_anew() if was_anew or told or (speaks and tells) else None
+    if first is not None and (was_anew or first[1] > NEW_FROM):
+        return replace(first[0], since_repair=part, new_since=first[1])
+    usual = weigh_sets(model, evidence)
+    whole = bool(usual.remaining_rows()[NOTHING_ROW] >= ASKED_FROM)
+    if not told and ((whole and not speaks) or not tells):
         return usual
-    there, made = _left(model, entries, cut, left_out, as_before)
-    anew = weigh_sets(model, _with_prior(model, since, there, entries[cut].id, part))
-    new = float(anew.rows @ (made / there))
+    anew, new = first or weighed_anew()
     # A unit with one more fault than a set holds looks whole to the usual posterior, however often it fails; once it
     # has failed often enough, as if repairs had left their faults, and nothing else.
     elsewhere = _rows_elsewhere(model, entries)
@@ -159,7 +167,7 @@ def weigh_trail(model: DiagnosisModel, entries: Iterable[Entry],
     # What was wrong in one way before and is in another now, as a filter of which one joint did not take, is one part.
     own = model.hypotheses.rows_of_part(part)
     again = anew.chance_of_any(own) - usual.chance_of_any(own) > NEW_FROM
-    return replace(anew, since_repair=part, new_since=new) if was_anew or another or again or new > NEW_FROM else usual
+    return replace(anew, since_repair=part, new_since=new) if another or again or new > NEW_FROM else usual
 
 
 def _rows_elsewhere(model: DiagnosisModel, entries: tuple[Entry, ...]) -> np.ndarray:
