@@ -47,11 +47,13 @@ def _of_size(model: DiagnosisModel, harms: np.ndarray, functional: FunctionalEvi
     broken = np.zeros((len(sets), model.broken.shape[1]))
     harm = np.zeros(sets.shape)
     for own, share in zip(combined, chance, strict=True):
-        if not share.any():
+        here = np.flatnonzero(share)  # few sets can be in every state
+        if not len(here):
             continue
-        intact = 1.0 - model.states.broken[own[0], sets[:, 0]] * left[:, :1]
+        rows, there = sets[here], left[here]
+        intact = 1.0 - model.states.broken[own[0], rows[:, 0]] * there[:, :1]
         for column in range(1, sets.shape[1]):
-            intact *= 1.0 - model.states.broken[own[column], sets[:, column]] * left[:, column, None]
-        broken += share[:, None] * (1.0 - intact)
-        harm += share[:, None] * left * harms[sets, own]
+            intact *= 1.0 - model.states.broken[own[column], rows[:, column]] * there[:, column, None]
+        broken[here] += share[here, None] * (1.0 - intact)
+        harm[here] += share[here, None] * there * harms[rows, own]
     return broken, harm

@@ -146,7 +146,7 @@ class FunctionalEvidence:
         for group, tables in zip(self._groups, self._group_tables, strict=True):
             own = np.zeros_like(total)
             own[list(group.members)] = self._of_pairs(group, tables, sets, combined) if sets.shape[1] <= 2 \
-                else self._of_several(group, sets, combined)
+                else self._of_several(group, sets, combined, np.isfinite(log_weight))
             total += np.cumsum(own, axis=0)
         so_far = log_sum(total + log_weight, axis=1)
         return np.asarray(np.diff(so_far, axis=0, prepend=0.0))
@@ -163,6 +163,7 @@ class FunctionalEvidence:
         """ln likelihood of all items under sets of rows of one size (N, W), (N,). there: which of their faults were
         there, (N, W), at each stage of the repairs; when: the stage of each item."""
         combined, total = self._states_of(sets)
+        state, place = np.nonzero(np.isfinite(total))
         members: dict[tuple[int, frozenset[str]], list[int]] = {}
         for k, (stage, witness) in enumerate(zip(when, self.witnesses, strict=True)):
             members.setdefault((stage, witness.under.isolated), []).append(k)
@@ -174,8 +175,7 @@ class FunctionalEvidence:
                 table = np.sum([self._tables[k] for k in group.members], axis=0)
                 total = total + table[of[..., 0] if sets.shape[1] > 1 else HEALTHY, of[..., -1]]
             else:
-                seen = self._of_classes(group, np.sort(of, axis=-1).reshape(-1, sets.shape[1])).sum(axis=0)
-                total = total + seen.reshape(total.shape)
+                total[state, place] += self._of_classes(group, np.sort(of[state, place], axis=-1)).sum(axis=0)
         return log_sum(total, axis=0)
 
     def states_of_sets(self, sets: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -187,9 +187,10 @@ class FunctionalEvidence:
     def _log_states(self, sets: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """All that the members of sets may be in, (C, W), and ln of its weight with all items, (C, N)."""
         combined, total = self._states_of(sets)
+        possible = np.isfinite(total)
         for group, table in zip(self._groups, self._whole_tables, strict=True):
             total = total + (self._of_pairs(group, table[None], sets, combined)[0] if sets.shape[1] <= 2
-                             else self._so_far(group, sets, combined, last=True)[0])
+                             else self._so_far(group, sets, combined, possible, last=True)[0])
         return combined, total
 
     def _states_of(self, sets: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -210,24 +211,29 @@ class FunctionalEvidence:
         last = of_state[:, -1, combined[:, -1]].T
         return np.asarray(tables[:, of_state[:, 0, combined[:, 0]].T if sets.shape[1] > 1 else HEALTHY, last])
 
-    def _of_several(self, group: _Group, sets: np.ndarray, combined: np.ndarray) -> np.ndarray:
-        """The same of sets of three or more, repairs mixed in, each item given those of the group before it."""
-        return np.asarray(np.diff(self._so_far(group, sets, combined), axis=0, prepend=0.0))
+    def _of_several(self, group: _Group, sets: np.ndarray, combined: np.ndarray, possible: np.ndarray) -> np.ndarray:
+        """The same of sets of three or more, repairs mixed in, each item given those of the group before it; in states
+        that are possible, (C, N), and anything in others."""
+        return np.asarray(np.diff(self._so_far(group, sets, combined, possible), axis=0, prepend=0.0))
 
-    def _so_far(self, group: _Group, sets: np.ndarray, combined: np.ndarray, last: bool = False) -> np.ndarray:
+    def _so_far(self, group: _Group, sets: np.ndarray, combined: np.ndarray, possible: np.ndarray,
+                last: bool = False) -> np.ndarray:
         """ln likelihood of the items of a group up to each of them with sets of three or more, repairs mixed in,
-        (items, C, N); last: of all of them alone, (1, C, N)."""
-        count, wide = sets.shape
+        (items, C, N), in possible states; last: of all of them alone, (1, C, N)."""
+        wide = sets.shape[1]
         mended = group.gone[sets]
         of_state = group.under.classes.of_state[sets]
         of = np.stack([of_state[:, w, combined[:, w]].T for w in range(wide)], axis=-1)
         repaired = np.array(list(product((False, True), repeat=wide)) if mended.any() else [(False,) * wide])
-        possible = (mended | ~repaired[:, None, :]).all(axis=2)
+        may_be = (mended | ~repaired[:, None, :]).all(axis=2)
         each = np.where(repaired[:, None, :], self._left.log_works[sets], self._left.log_fails[sets])
-        log_repair = np.where(possible, np.where(mended, each, 0.0).sum(axis=2), -np.inf)
-        classes = np.where(repaired[None, :, None, :], HEALTHY, of[:, None])
-        values = self._of_classes(group, np.sort(classes, axis=-1).reshape(-1, wide))
-        values = values.reshape(len(group.members), len(combined), len(repaired), count)
+        log_repair = np.where(may_be, np.where(mended, each, 0.0).sum(axis=2), -np.inf)
+        # Most combinations of states are none that a set can be in, and most ways none that its repairs can have gone.
+        wanted = possible[:, None, :] & may_be
+        state, way, place = np.nonzero(wanted)
+        classes = np.where(repaired[way], HEALTHY, of[state, place])
+        values = np.zeros((len(group.members), *wanted.shape))
+        values[:, state, way, place] = self._of_classes(group, np.sort(classes, axis=-1))
         so_far = values.sum(axis=0)[None] if last else np.cumsum(values, axis=0)
         return np.asarray(so_far[:, :, 0]) if len(repaired) == 1 else log_sum(so_far + log_repair, axis=2)
 
