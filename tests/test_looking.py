@@ -23,7 +23,7 @@ from dextrum.core.diagnosis.board_look import board_look_parts, region_gain, sho
 from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
 from dextrum.core.diagnosis.injection import watts_in
 from dextrum.core.diagnosis.likelihood import look_log_likelihood, look_parts
-from dextrum.core.diagnosis.telling import SideLook
+from dextrum.core.diagnosis.telling import SideLook, looks_told
 from dextrum.core.faults.registry import KINDS
 from dextrum.core.job import job_facts
 from dextrum.core.trail import (
@@ -176,6 +176,16 @@ class BoardLookTest(unittest.TestCase):
         np.testing.assert_allclose(gone.posterior.faults, never.posterior.faults, atol=1e-12)
         anew = assessed(*dark, seen, BoardLook("bottom"), seen)
         self.assertAlmostEqual(chance(anew, "C32:missing_part"), chance(assessed(*dark, seen), "C32:missing_part"))
+
+    def test_a_look_that_was_corrected_keeps_nothing_from_being_told_after_a_repair(self) -> None:
+        mistaken, none = BoardLook("bottom", (PartSeen("C32", "missing"),)), BoardLook("bottom")
+        self.assertFalse(looks_told(trail_of(mistaken, none)))
+        self.assertEqual(looks_told(trail_of(mistaken, BoardLook("top"), none, mistaken)), {("C32", "missing")})
+        dark = OPENED, NO_DOCK, Look(("clean",))
+        corrected = assessed(*dark, mistaken, none, replaced("U3"), mistaken)
+        never = assessed(*dark, none, replaced("U3"), mistaken)
+        np.testing.assert_allclose(corrected.posterior.faults, never.posterior.faults, atol=1e-9)
+        self.assertGreater(chance(corrected, "C32:missing_part"), 0.5)
 
     def told_of(self, done: Assessment, name: str) -> float:
         """ln of how much likelier all looks make a fault than a unit without any."""

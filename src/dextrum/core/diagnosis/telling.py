@@ -150,11 +150,15 @@ def off_words(isolated: Isolated) -> str:
 
 
 def looks_told(entries: Iterable[Entry], before: Seen = frozenset()) -> Seen:
-    """What looks over the board have told of parts that nothing was done to since. before: what had been told."""
-    found = before
+    """What looks over the board have told of parts that nothing was done to since. before: what had been told. A side
+    looked over again shows what is so now: what it showed the last time alone was a mistake, or was put right."""
+    found, of_side = before, dict[str, Seen]()
     for entry in entries:
         payload = entry.payload
-        if isinstance(payload, BoardLook | Audit):
+        if isinstance(payload, BoardLook) and not payload.before_heat_on:
+            found = (found - of_side.get(payload.side, frozenset())) | _as_seen(payload.seen)
+            of_side[payload.side] = _as_seen(payload.seen)
+        elif isinstance(payload, BoardLook | Audit):
             found |= _as_seen(payload.seen)
         elif isinstance(payload, Rework) and payload.action != "clean":
             found = frozenset(one for one in found if one[0] != payload.part)
