@@ -150,7 +150,6 @@ class BoardLookTest(unittest.TestCase):
         seen, wet = (PartSeen("C32", "missing"),), PartSeen("U3", "corroded")
         side, empty = BoardLook("bottom", seen), "C32:missing_part"
         count, audit = BoardLook("bottom", seen, before_heat_on="U3"), Audit(AUDIT_STEPS, part="U3", seen=seen)
-        # What else is on the side was not counted: there the look tells as much after as without.
         dark = OPENED, NO_DOCK, Look(("clean",))
         counted, once = assessed(*dark, count), assessed(*dark, side)
         for again in ((count, side), (count, side, side)):
