@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import unittest
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -13,14 +14,14 @@ from dextrum.app.advising.looking import parse_board_look
 from dextrum.app.bench.simulated_technician import SimulatedTechnician
 from dextrum.app.handover.handover import make_sheet
 from dextrum.core.advice.elimination import rail_again
-from dextrum.core.advice.looking import board_look_actions
+from dextrum.core.advice.looking import board_look_actions, look_outcomes
 from dextrum.core.advice.measuring import measure_actions
 from dextrum.core.advice.weighing import Weighing
 from dextrum.core.assumptions.looks import RAISED, SEEN_WATTS, SHOWN_BY_MISTAKE
 from dextrum.core.board import Method, Side
 from dextrum.core.circuit.injecting import injection_limits
 from dextrum.core.diagnosis.board_look import board_look_parts, region_gain, shown_as, shows_on
-from dextrum.core.diagnosis.hypotheses import NOTHING_ROW
+from dextrum.core.diagnosis.hypotheses import FIRST_FAULT_ROW, NOTHING_ROW
 from dextrum.core.diagnosis.injection import watts_in
 from dextrum.core.diagnosis.likelihood import look_log_likelihood, look_parts
 from dextrum.core.diagnosis.telling import SideLook, looks_told
@@ -237,6 +238,24 @@ class LookingAdviceTest(unittest.TestCase):
         deeper = self.weighing(OPENED, NO_DOCK, Look(("clean",)), Access("board_out"))
         cheaper = {a.target: a.minutes for a in board_look_actions(deeper)}
         self.assertLess(cheaper["bottom"], {a.target: a.minutes for a in actions}["bottom"])
+
+    def test_a_place_that_a_count_showed_empty_is_no_news_to_the_look_over_its_side(self) -> None:
+        seen, one = BoardLook("bottom", (PartSeen("C32", "missing"),), before_heat_on="U3"), rows_of("C32:missing_part")
+        trail = OPENED, NO_DOCK, Look(("clean",)), seen
+        shows, done = shows_on(duo_advice().model, Side.BOTTOM), assessed(*trail)
+        for known, facts in ((True, done.facts), (False, replace(done.facts, counted_before=()))):
+            with self.subTest(known=known):
+                weighing = Weighing(duo_advice(), done.posterior, facts)
+                names, joint = look_outcomes(weighing, shows)
+                alone = np.array([set(rows[rows >= FIRST_FAULT_ROW].tolist()) <= set(one.tolist())
+                                  for rows in weighing.sets]) & (weighing.sets >= FIRST_FAULT_ROW).any(axis=1)
+                nothing = float(joint[-1, alone].sum() / weighing.weight[alone].sum())
+                self.assertAlmostEqual(nothing, 1.0 if known else float(1.0 - shows[one[0]]), places=4)
+                self.assertEqual("C32 missing" in names, not known)
+                self.assertEqual(names[-1], "nothing more amiss" if known else "nothing amiss")
+                np.testing.assert_allclose(joint.sum(axis=0), weighing.weight, rtol=1e-5)
+        fitted = self.weighing(*trail, Rework("replace", "C32", "stock"))
+        self.assertEqual(look_outcomes(fitted, shows)[0][-1], "nothing amiss")
 
     def test_a_point_that_tells_nothing_never_seems_to_pay(self) -> None:
         """Two looked at together must not get the way to a deeper level for nothing."""

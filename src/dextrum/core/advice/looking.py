@@ -47,8 +47,10 @@ def board_look_actions(weighing: Weighing) -> list[Action]:
 def look_outcomes(weighing: Weighing, shows: np.ndarray) -> tuple[list[str], np.ndarray]:
     """What may be seen, and the weight of it under each set, (outcomes, L): each part of which anything shows with what
     it shows, in the end nothing. shows: chance that each row's fault shows, (R,). Of several that would show the first
-    of a set counts."""
+    of a set counts. What is known to be so from an earlier look is no news: it tells nothing the next time."""
     known, of = weighing.advice.what_shows
+    before = weighing.showing(weighing.facts.parts_seen.items())
+    shows = np.where(before, 0.0, shows)
     sets = weighing.sets
     every = np.arange(len(sets))
     left = weighing.weight.copy()
@@ -64,7 +66,8 @@ def look_outcomes(weighing: Weighing, shows: np.ndarray) -> tuple[list[str], np.
     ranked = np.argsort(-chance, kind="stable")
     ranked = ranked[chance[ranked] > 0]
     told, rest = ranked[:MOST_SHOWN], ranked[MOST_SHOWN:]
-    names = [*(_in_words(known[n]) for n in told), *([tr("another part")] if len(rest) else []), tr("nothing amiss")]
+    names = [*(_in_words(known[n]) for n in told), *([tr("another part")] if len(rest) else []),
+             tr("nothing more amiss") if before.any() else tr("nothing amiss")]
     others = [seen[rest].sum(axis=0)] if len(rest) else []
     return names, np.stack([*seen[told], *others, left])
 

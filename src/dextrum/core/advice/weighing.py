@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from functools import cached_property
 
 import numpy as np
@@ -94,11 +94,14 @@ class Weighing:
     def _may_stay(self) -> np.ndarray:
         """Faults that stay where they break nothing, (R,): a chip's, since changing one may do more harm than that it
         reads oddly; and an empty place that was empty when the unit came, since some boards never had the part."""
-        came = frozenset(f"{part} {MISSING}" for part in self.facts.came_without)
-        if not came:
-            return self.advice.of_chip
+        came = self.showing((part, MISSING) for part in self.facts.came_without)
+        return np.asarray(self.advice.of_chip | came)
+
+    def showing(self, seen: Iterable[tuple[str, str]]) -> np.ndarray:
+        """Which rows' faults show as one of these does, (R,). seen: parts, each with what is seen of it."""
+        named = frozenset(" ".join(one) for one in seen)
         words, shows = self.advice.what_shows
-        return self.advice.of_chip | np.isin(shows, [k for k, word in enumerate(words) if word in came])
+        return np.isin(shows, [k for k, word in enumerate(words) if word in named])
 
     def chance_to_mend(self, option: int) -> float:
         """Chance that the option mends anything of what is wrong."""
