@@ -8,7 +8,7 @@ import re
 import sys
 import tempfile
 import time
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -20,8 +20,12 @@ from dextrum.app.bench.demo import TECHNICIAN, fill_demo
 from dextrum.app.job.session import BenchSession
 from dextrum.app.library.library import PackLibrary
 from dextrum.app.places import cache_folder
+from dextrum.app.rework.leading import planned
+from dextrum.app.rework.recipes import RecipeBook
+from dextrum.core.trail import Cell, ReworkPlan
 from dextrum.desktop import theme
 from dextrum.desktop.frame.window import MainWindow
+from dextrum.desktop.rework.lead_panel import LeadPanel
 from dextrum.desktop.shots import NOON
 from dextrum.store.jobs import JobStore
 from dextrum.tongue import words_of
@@ -165,6 +169,9 @@ def main() -> None:
             # Pages that are not shown are looked at when they are; all round them changes with the view.
             looked.scan(window, f"{serial} {view}", [page for name, page in window.pages.items() if name != view])
         looked.scan(window, serial)
+    window.open_job(by_serial[SERIALS[0]])
+    settle()
+    lead(window, settle, looked)
     for command in ("palette", "keys"):
         window.commands.run(command)
         settle()
@@ -175,6 +182,22 @@ def main() -> None:
         print(line)
     sys.stdout.flush()
     os._exit(0)
+
+
+def lead(window: MainWindow, settle: Callable[[], None], looked: Looked) -> None:
+    """A port and a trace, each led step by step to where the repair is recorded."""
+    book, board, panel = RecipeBook(), window.model.board, window.findChild(LeadPanel)
+    assert board is not None and panel is not None
+    trace = f"trace {board.traces[0].id}"
+    window.show_view("rework")
+    window.model.record(Cell("unplugged"))
+    for part, recipe in (("J1", book.recipes["port-plate"]), (trace, book.for_part(board, trace, "wire")[0])):
+        window.model.record(ReworkPlan(planned(((part, recipe.id, recipe.version),))))
+        for step in range(len(recipe.step) + 1):
+            settle()
+            looked.scan(panel, f"{recipe.id} led, step {step + 1}")
+            panel.done.emit()
+        assert panel.buttons["record"].isVisible(), panel.head.text()
 
 
 if __name__ == "__main__":

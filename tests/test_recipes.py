@@ -8,17 +8,19 @@ import unittest
 from itertools import pairwise
 from pathlib import Path
 
+from dextrum.app.job.trail_words import DONE
 from dextrum.app.places import shipped
 from dextrum.app.rework.heat_answer import Protection, heat_words, parts_at_risk, risk_words, tender_near
 from dextrum.app.rework.heating import COARSE_MM, floats_at, heating, own_strength, strength_from_run
 from dextrum.app.rework.recipes import RecipeBook, kind_of_part, make_usual, usual_recipe
 from dextrum.core.rework.isotherms import isotherms
 from dextrum.core.rework.plan import ordered, saving_words, steps_of
-from dextrum.core.rework.recipe import CAUTIONS, PHASES, tool_words
+from dextrum.core.rework.recipe import CAUTIONS, PHASES, TOOLS, tool_words
 from dextrum.errors import DextrumError
 from dextrum.store.jobs import JobStore
 from dextrum.store.recipes import load_recipe
 from dextrum.store.toml_file import TomlFileError
+from dextrum.tongue import words_of
 from tests.support import duo_board
 
 SMALL = (shipped() / "recipes" / "small-part.toml").read_text(encoding="utf-8")
@@ -56,6 +58,11 @@ class ShippedTest(unittest.TestCase):
     def test_tools_are_said_as_ranges(self) -> None:
         recipe = RecipeBook().recipes["port-leaded"]
         self.assertIn("hot air 360–460 °C, flow 50–100 %, nozzle 8–12 mm", [tool_words(step) for step in recipe.step])
+
+    def test_what_stands_over_a_step_as_it_is_led_is_said_in_the_words_of_the_window(self) -> None:
+        known = set(words_of("de")[0])
+        for word in (*PHASES.values(), *(tool[0] for tool in TOOLS.values()), *DONE.values(), *CAUTIONS.values()):
+            self.assertIn(word, known)
 
 
 class HeatingTest(unittest.TestCase):
@@ -169,9 +176,11 @@ class FileTest(unittest.TestCase):
         lines = SMALL.splitlines()
         minutes = next(n for n, line in enumerate(lines) if line.startswith("minutes") and n > 30)
         phase = [n for n, line in enumerate(lines) if line.startswith("phase")][3]
+        kinds = next(n for n, line in enumerate(lines) if line.startswith("kinds"))
         for number, instead, words in (
                 (minutes, 'minutes = "soon"', "number"), (phase, 'phase = "boil"', "expected one of prepare"),
-                (minutes, "minutes = -3", "minutes"), (phase, "phase = ", "TOML"), (minutes, "hours = 3", "hours")):
+                (minutes, "minutes = -3", "minutes"), (phase, "phase = ", "TOML"), (minutes, "hours = 3", "hours"),
+                (kinds, 'kinds = ["capacitors"]', "expected one of receptacle")):
             broken = [*lines]
             broken[number] = instead
             with self.subTest(instead), self.assertRaises(TomlFileError) as refused:

@@ -6,13 +6,19 @@ from dataclasses import dataclass, field
 from typing import get_args
 
 from dextrum.core.board.bounds import STRICT, require
+from dextrum.core.board.kinds import ComponentKind
 from dextrum.core.entries.photo import Shows
 from dextrum.tongue import tr
 
-PHASES = ("prepare", "protect", "remove", "clear", "inspect", "fit", "clean", "measure")
-TOOLS = {"hot_air_celsius": (tr("hot air"), "°C", 100.0, 520.0), "flow_percent": ("flow", "%", 0.0, 100.0),
-         "nozzle_mm": ("nozzle", "mm", 1.0, 30.0), "iron_celsius": ("iron", "°C", 150.0, 480.0),
-         "plate_celsius": ("plate", "°C", 60.0, 260.0)}
+PHASES = {"prepare": tr("preparation"), "protect": tr("protection"), "remove": tr("removal"),
+          "clear": tr("clearing"), "inspect": tr("inspection"), "fit": tr("fitting"), "clean": tr("cleaning"),
+          "measure": tr("measuring")}
+"""Where in the work a step belongs, by key, with its word."""
+FOR_PARTS = (*(kind.value for kind in ComponentKind), "trace", "cell", "fan", "heat_spreader")
+"""What a recipe can be for: parts of a pack by their kind, and what no pack lists among its components."""
+TOOLS = {"hot_air_celsius": (tr("hot air"), "°C", 100.0, 520.0), "flow_percent": (tr("flow"), "%", 0.0, 100.0),
+         "nozzle_mm": (tr("nozzle"), "mm", 1.0, 30.0), "iron_celsius": (tr("iron"), "°C", 150.0, 480.0),
+         "plate_celsius": (tr("plate"), "°C", 60.0, 260.0)}
 """Settings of tools by key: their word, unit and bounds."""
 CAUTIONS = {
     "cell": tr("Cell out and away before heat; never bend, pierce or heat it; a swollen one to a licensed recycler."),
@@ -56,7 +62,7 @@ class RecipeStep:
     photo: str = ""
 
     def __post_init__(self) -> None:
-        _one(self.phase, PHASES, "phase")
+        _one(self.phase, tuple(PHASES), "phase")
         if not self.words.strip():
             raise ValueError(tr("a step without words; expected what to do"))
         require(self.minutes, 0.0, 600.0, "minutes")
@@ -123,6 +129,8 @@ class Recipe:
         require(self.reach_mm, 0.0, 60.0, "reach_mm")
         if not self.kinds:
             raise ValueError(tr("no kinds; expected the kinds of parts it is for"))
+        for kind in self.kinds:
+            _one(kind, FOR_PARTS, "kinds")
         if not 1 <= len(self.step) <= MOST_STEPS:
             raise ValueError(tr("{count} steps; expected 1 to {most_steps}", count=len(self.step),
                                 most_steps=MOST_STEPS))

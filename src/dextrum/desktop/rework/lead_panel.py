@@ -8,8 +8,10 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout
 
+from dextrum.app.job.trail_words import DONE
 from dextrum.app.rework.leading import Led, timer_words
-from dextrum.core.rework.recipe import CAUTIONS, tool_words
+from dextrum.core.faults.trace_parts import shown_part
+from dextrum.core.rework.recipe import CAUTIONS, PHASES, tool_words
 from dextrum.desktop.theme import look
 from dextrum.tongue import tr
 
@@ -94,8 +96,9 @@ class LeadPanel(QFrame):
                           changed=", ".join(led.changed))
         if led.to_record is not None:
             part, action = led.to_record
-            self._say(tr("Repair of {part} done{missing}", part=part,
-                         missing=missing), tr("Record it: {part}, {action}", part=part, action=action), "", "", "", "")
+            self._say(tr("Repair of {part} done{missing}", part=shown_part(part),
+                         missing=missing), tr("Record it: {part}, {action}", part=shown_part(part),
+                                              action=DONE.get(action, DONE["replace"])), "", "", "", "")
         elif step is None:
             self._say(tr("All {count} steps done{missing}", count=len(led.steps), missing=missing),
                       tr("Now the audit, then the same points again, before any power."), "", "", "", "")
@@ -103,8 +106,8 @@ class LeadPanel(QFrame):
             assert led.at is not None
             left = sum(one.step.minutes for one in led.steps[led.at:])
             place = " · ".join((tr("Step {at} of {count}", at=led.at + 1,
-                                   count=len(led.steps)), step.part, step.step.phase,
-                                step.recipe.school))
+                                   count=len(led.steps)), shown_part(step.part),
+                                PHASES[step.step.phase], step.recipe.school))
             kept = tr("Its photo is kept. ") if step.step.photo else ""
             due = tr("A photo is due. ") if led.photo_due else kept
             self._say(tr("{place} · about {left:.0f} min of hands left{missing}", place=place, left=left,
@@ -120,7 +123,8 @@ class LeadPanel(QFrame):
             label.setText(text)
             label.setVisible(bool(text))
         self.words.setStyleSheet(f"font-size: {look.px(26)}px; font-weight: 600")
-        self.setAccessibleDescription(". ".join(text for text in (words, tools, watch, caution) if text))
+        self.setAccessibleDescription(" ".join(
+            text if text.endswith(".") else f"{text}." for text in (words, tools, watch, caution) if text))
 
     def _show_timers(self, now: datetime) -> None:
         self.timers.setText("\n".join(timer_words(timer, now) for timer in self._led.timers))
